@@ -1,0 +1,1 @@
+"""Commands without a window."""

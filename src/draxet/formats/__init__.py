@@ -1,0 +1,1 @@
+"""One module for each file format: read, write, read-back."""

@@ -1,0 +1,1 @@
+"""Stage 1: pictures come in."""

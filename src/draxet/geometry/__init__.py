@@ -1,0 +1,1 @@
+"""Points, affine maps, spans, contours and what is computed on them."""

@@ -1,0 +1,164 @@
+"""Contours: chains of spans, closed or open.
+
+A *contour* is *closed* where its last span ends at its first node; otherwise it is *open*. A *node* is a point where
+spans meet or end: a *corner* where the direction jumps, *smooth* where it does not.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from draxet.geometry.affine import Affine
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, frozen
+from draxet.geometry.spans import ARC, CUBIC, LINE, Spans
+
+__all__ = ["SMOOTH_WITHIN", "Contour", "joined_spans"]
+
+SMOOTH_WITHIN = 4.0
+"""Degrees up to which a change of direction at a node still counts as smooth."""
+
+
+@dataclass(frozen=True, eq=False)
+class Contour:
+    """`nodes` (m, 2), and for its n spans `kinds`, `bulges`, `handles` as in ``Spans``; n is m where closed, m - 1 where open.
+
+    Span i runs from node i to node i + 1 (the last one of a closed contour to node 0). Arrays are read-only.
+    """
+
+    nodes: Points
+    kinds: Ints
+    bulges: Floats
+    handles: Floats
+    closed: bool
+
+    @staticmethod
+    def make(nodes: object, kinds: object = None, bulges: object = None, handles: object = None, *, closed: bool = True) -> Contour:
+        """A contour from array-likes; what is left out means straight lines.
+
+        Raises
+        ------
+        ValueError : where the arrays do not fit each other or hold what is no number.
+        """
+        points = frozen(nodes).reshape(-1, 2)
+        count = len(points) if closed else len(points) - 1
+        if count < 1:
+            raise ValueError(f"a contour needs at least {1 if closed else 2} nodes, got {len(points)}")
+        contour = Contour(
+            points,
+            frozen(np.zeros(count) if kinds is None else kinds, np.int64),
+            frozen(np.zeros(count) if bulges is None else bulges),
+            frozen(np.zeros((count, 2, 2)) if handles is None else handles).reshape(-1, 2, 2),
+            closed,
+        )
+        if not (len(contour.kinds) == len(contour.bulges) == len(contour.handles) == count):
+            raise ValueError(f"a contour of {len(points)} nodes needs {count} spans, got {len(contour.kinds)}")
+        if not (np.isfinite(points).all() and np.isfinite(contour.bulges).all() and np.isfinite(contour.handles).all()):
+            raise ValueError("a contour's coordinates must be finite numbers")
+        return contour
+
+    @staticmethod
+    def circle(x: float, y: float, radius: float) -> Contour:
+        """A whole circle, anticlockwise, as two arcs."""
+        return Contour.make([(x - radius, y), (x + radius, y)], [ARC, ARC], [1.0, 1.0])
+
+    def __eq__(self, other: object) -> bool:
+        return (
+            isinstance(other, Contour)
+            and self.closed == other.closed
+            and all(np.array_equal(a, b) for a, b in zip(self._arrays(), other._arrays(), strict=True))
+        )
+
+    def __hash__(self) -> int:
+        return hash((self.closed, self.nodes.tobytes()))
+
+    def _arrays(self) -> tuple[Floats, Ints, Floats, Floats]:
+        return self.nodes, self.kinds, self.bulges, self.handles
+
+    @cached_property
+    def spans(self) -> Spans:
+        ends = np.roll(self.nodes, -1, axis=0) if self.closed else self.nodes[1:]
+        return Spans(self.nodes if self.closed else self.nodes[:-1], ends, self.kinds, self.bulges, self.handles)
+
+    @cached_property
+    def box(self) -> tuple[float, float, float, float]:
+        """Least x, least y, greatest x, greatest y."""
+        boxes = self.spans.boxes()
+        low, high = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
+        return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+
+    @cached_property
+    def length(self) -> float:
+        return float(self.spans.lengths().sum())
+
+    @cached_property
+    def area(self) -> float:
+        """Signed, over 0 where it runs anticlockwise; 0 for an open contour."""
+        return float(self.spans.swept_areas().sum()) if self.closed else 0.0
+
+    @cached_property
+    def circle_shape(self) -> tuple[float, float, float] | None:
+        """Centre x, y and radius where the contour is one whole circle."""
+        if not self.closed or not (self.kinds == ARC).all() or abs(abs(np.arctan(self.bulges).sum()) - np.pi / 2) > 1e-6:
+            return None
+        shape = self.spans.arc_shapes()
+        spread = np.ptp(shape.centres, axis=0).max() + np.ptp(shape.radii)
+        if spread > 1e-6 * float(shape.radii[0]):
+            return None
+        return float(shape.centres[0, 0]), float(shape.centres[0, 1]), float(shape.radii[0])
+
+    def corners(self) -> Bools:
+        """Which nodes (m,) are corners; the ends of an open contour are."""
+        leave, reach = self.spans.tangents()
+        before = np.roll(reach, 1, axis=0) if self.closed else np.vstack([reach[:1] * 0, reach])
+        after = leave if self.closed else np.vstack([leave, leave[:1] * 0])
+        return np.asarray((before * after).sum(axis=1) < np.cos(np.radians(SMOOTH_WITHIN)))
+
+    def flattened(self, tolerance: float) -> Points:
+        """Points (k, 2) along the contour within `tolerance`; a closed one's first point is not repeated."""
+        points, _ = self.spans.flattened(tolerance)
+        return points if self.closed else np.vstack([points, self.nodes[-1:]])
+
+    def transformed(self, affine: Affine) -> Contour:
+        """The contour mapped. Arcs stay arcs where circles stay circles, and become cubics elsewhere."""
+        if affine.is_similarity or not (self.kinds == ARC).any():
+            mirrored = -1.0 if affine.determinant < 0 else 1.0
+            handles = np.where((self.kinds == CUBIC)[:, None, None], affine.apply(self.handles), 0.0)
+            return Contour.make(affine.apply(self.nodes), self.kinds, self.bulges * mirrored, handles, closed=self.closed)
+        curves, owner = self.spans.as_cubics()
+        kinds = np.where(self.kinds[owner] == LINE, LINE, CUBIC)
+        moved = affine.apply(curves)
+        handles = np.where((kinds == CUBIC)[:, None, None], moved[:, 1:3], 0.0)
+        nodes = moved[:, 0] if self.closed else np.vstack([moved[:, 0], moved[-1:, 3]])
+        return Contour.make(nodes, kinds, np.zeros(len(kinds)), handles, closed=self.closed)
+
+    def reversed(self) -> Contour:
+        """The same contour run the other way, a closed one from the same node."""
+        nodes = self.nodes[::-1]
+        return Contour.make(
+            np.roll(nodes, 1, axis=0) if self.closed else nodes,
+            self.kinds[::-1], -self.bulges[::-1], self.handles[::-1, ::-1], closed=self.closed,
+        )  # fmt: skip
+
+
+def joined_spans(contours: Sequence[Contour]) -> tuple[Spans, Ints]:
+    """The spans of many contours as one batch.
+
+    Returns
+    -------
+    spans : all of them, contour after contour
+    owner : (n,) which contour each belongs to
+    """
+    if not contours:
+        empty = np.zeros((0, 2))
+        return Spans(empty, empty, np.zeros(0, dtype=np.int64), np.zeros(0), np.zeros((0, 2, 2))), np.zeros(0, dtype=np.int64)
+    parts = [contour.spans for contour in contours]
+    spans = Spans(
+        np.concatenate([part.starts for part in parts]), np.concatenate([part.ends for part in parts]),
+        np.concatenate([part.kinds for part in parts]), np.concatenate([part.bulges for part in parts]),
+        np.concatenate([part.handles for part in parts]),
+    )  # fmt: skip
+    return spans, np.repeat(np.arange(len(parts)), [len(part) for part in parts])

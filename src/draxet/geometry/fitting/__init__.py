@@ -1,0 +1,1 @@
+"""Contours through samples: corners, lines, arcs and cubics by least squares."""

@@ -1,0 +1,123 @@
+"""From loops of samples to contours: corners, straight runs, fillets, circles, and arcs or cubics between them.
+
+All loops are worked at once.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from draxet.geometry.arrays import Bools, Ints
+from draxet.geometry.contour import Contour
+from draxet.geometry.fitting.corners import confirmed_corners, sharp_turns, turns
+from draxet.geometry.fitting.curves import Intervals, fit_circles
+from draxet.geometry.fitting.filling import filled
+from draxet.geometry.fitting.lines import Moments, StraightRuns, straight_runs
+from draxet.geometry.fitting.loops import Loops, Unrolled, near_true
+from draxet.geometry.fitting.pieces import Pieces, first_pieces, place_breaks, with_fillets
+from draxet.geometry.fitting.settings import FitSettings
+
+__all__ = ["fit_loops"]
+
+
+def fit_loops(loops: Loops, settings: FitSettings) -> list[Contour]:
+    """One closed contour for each loop, in the samples' coordinates and direction.
+
+    Raises
+    ------
+    Nothing for any finite samples: what fits nothing better ends as short lines.
+    """
+    if not len(loops.counts):
+        return []
+    settings = settings.for_noise(sample_noise(loops))
+    contours: list[Contour | None] = [None] * len(loops.counts)
+    rest = np.arange(len(loops.counts))
+    if settings.circles:
+        rest = _whole_circles(loops, settings, contours)
+    if rest.size:
+        for k, contour in zip(rest.tolist(), _fit_rest(_only(loops, rest), settings), strict=True):
+            contours[k] = contour
+    return [contour for contour in contours if contour is not None]
+
+
+def _only(loops: Loops, index: Ints) -> Loops:
+    keep = np.zeros(len(loops.counts), dtype=bool)
+    keep[index] = True
+    counts = loops.counts[index]
+    return Loops(loops.points[np.repeat(keep, loops.counts)], np.cumsum(counts) - counts, counts)
+
+
+def _whole_circles(loops: Loops, settings: FitSettings, contours: list[Contour | None]) -> Ints:
+    """Puts a circle in the place of every loop that one fits; returns the loops that are left."""
+    part = Intervals(loops.points, loops.owner, loops.firsts, loops.counts)
+    centre, radius, worst = fit_circles(part)
+    limit = np.minimum(settings.tolerance + 2 * settings.noise, 0.06 * radius + 0.1)
+    sound = np.isfinite(radius) & (worst <= limit) & (loops.counts >= 10)
+    ahead = np.roll(loops.points, -1, axis=0)
+    ahead[loops.firsts + loops.counts - 1] = loops.points[loops.firsts]
+    turning = part.sums(loops.points[:, 0] * ahead[:, 1] - loops.points[:, 1] * ahead[:, 0])
+    for k in np.flatnonzero(sound).tolist():
+        circle = Contour.circle(float(centre[k, 0]), float(centre[k, 1]), float(radius[k]))
+        contours[k] = circle if turning[k] > 0 else circle.reversed()
+    return np.flatnonzero(~sound)
+
+
+def _fit_rest(loops: Loops, settings: FitSettings) -> list[Contour]:
+    sharp = confirmed_corners(loops, sharp_turns(loops, settings.corner_reach, settings.corner_degrees), settings.blur)
+    unrolled = loops.unrolled(_good_begins(loops, sharp, settings))
+    corner = sharp[unrolled.source]
+    runs = _runs(unrolled, corner, settings)
+    pieces = place_breaks(first_pieces(unrolled, corner, runs, settings), unrolled, settings)
+    pieces = filled(with_fillets(pieces, unrolled, settings), unrolled, settings)
+    return _contours(pieces, len(loops.counts))
+
+
+def _runs(unrolled: Unrolled, corner: Bools, settings: FitSettings) -> StraightRuns:
+    return straight_runs(
+        unrolled, Moments(unrolled), _next_stop(unrolled, corner), settings.straight_rms, settings.straight_least, settings.straight_bow
+    )
+
+
+def _good_begins(loops: Loops, sharp: Bools, settings: FitSettings) -> Ints:
+    """For each loop a sample where a break is natural: a corner, else the end of its longest straight run, else its flattest place."""
+    begins = near_true(sharp, loops.firsts, loops.counts)
+    smooth = np.flatnonzero(~sharp[begins])
+    if not smooth.size:
+        return begins
+    some = _only(loops, smooth)
+    part = Intervals(some.points, some.owner, some.firsts, some.counts)
+    bend = np.abs(turns(some, some.owner, 2 * settings.corner_reach))
+    begins[smooth] = loops.firsts[smooth] + part.greatest(-bend)[1]
+    unrolled = some.unrolled(some.firsts + part.greatest(bend)[1])
+    runs = _runs(unrolled, np.zeros(len(unrolled.points), dtype=bool), settings)
+    order = np.argsort(runs.last - runs.first, kind="stable")
+    loop = unrolled.owner[runs.last[order]]
+    begins[smooth[loop]] = loops.firsts[smooth[loop]] + unrolled.source[runs.last[order]] - some.firsts[loop]
+    return begins
+
+
+def sample_noise(loops: Loops) -> float:
+    """How far samples stray from the smooth line (standard deviation), from third differences; corners hardly count."""
+    p, owner = loops.points, loops.owner
+    rough = p[loops.beside(3, owner)] - 3 * p[loops.beside(1, owner)] + 3 * p[loops.beside(-1, owner)] - p[loops.beside(-3, owner)]
+    along = p[loops.beside(3, owner)] - p[loops.beside(-3, owner)]
+    across = (rough[:, 0] * along[:, 1] - rough[:, 1] * along[:, 0]) / np.maximum(np.hypot(along[:, 0], along[:, 1]), 1e-9)
+    return float(np.median(np.abs(across))) / 0.6745 / np.sqrt(20.0)
+
+
+def _next_stop(loops: Unrolled, corner: Bools) -> Ints:
+    """(n,) for each sample the next corner or end of its loop."""
+    stop = corner.copy()
+    stop[loops.lasts] = True
+    at = np.flatnonzero(stop)
+    place = np.searchsorted(at, np.arange(len(stop)), side="right")
+    following = np.append(at, len(stop))[np.minimum(place, len(at))]
+    return np.minimum(following, loops.lasts[loops.owner])
+
+
+def _contours(pieces: Pieces, count: int) -> list[Contour]:
+    begins = np.searchsorted(pieces.loop, np.arange(count + 1))
+    return [
+        Contour.make(pieces.starts[a:b], pieces.kind[a:b], pieces.bulge[a:b], pieces.handles[a:b])
+        for a, b in zip(begins[:-1].tolist(), begins[1:].tolist(), strict=True)
+    ]

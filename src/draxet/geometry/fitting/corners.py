@@ -1,0 +1,98 @@
+"""Where a loop turns sharply, and the exact place of such a corner.
+
+Round a corner the direction turns all at once: the turn seen over a short reach equals the turn seen over twice the
+reach. On a curve it doubles. So twice the short turn less the long one is the part of the turn that is sharp. The
+picture's blur rounds every tip, so a corner's place is where its two sides meet, not where the samples run.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from draxet.geometry.arrays import Bools, Floats, Ints, Points
+from draxet.geometry.fitting.loops import Loops
+
+__all__ = ["confirmed_corners", "meeting_points", "sharp_turns", "tip_room", "turns"]
+
+
+def sharp_turns(loops: Loops, reach: int, least_degrees: float) -> Bools:
+    """Which samples (n,) are corners of at least `least_degrees`, one for each corner.
+
+    Parameters
+    ----------
+    reach : samples to either side over which the short turn is seen.
+    """
+    owner = loops.owner
+    sharp = 2 * turns(loops, owner, reach) - turns(loops, owner, 2 * reach)
+    whole = turns(loops, owner, reach)
+    size = np.where(loops.counts[owner] >= 4 * reach, np.minimum(np.abs(sharp), np.abs(whole)), 0.0)
+    strength = size + 0.5 * np.abs(turns(loops, owner, max(1, reach // 2)))  # the tip itself, not the place beside it
+    top = size >= np.radians(least_degrees)
+    for offset in range(1, reach + 1):
+        top &= (strength > strength[loops.beside(-offset, owner)]) & (strength >= strength[loops.beside(offset, owner)])
+    return np.asarray(top)
+
+
+def confirmed_corners(loops: Loops, sharp: Bools, blur: float) -> Bools:
+    """Those of the corners `sharp` (n,) whose tip lies no farther inside its two sides than a blur of `blur` would put it.
+
+    A blur of standard deviation s moves the half-way level of a 90° tip inwards by 0.77 s, and of sharper tips by more;
+    a rounding moves it farther.
+    """
+    at = np.flatnonzero(sharp)
+    if not at.size:
+        return sharp
+    owner = loops.owner[at]
+    first, count = loops.firsts[owner], loops.counts[owner]
+    same_next, same_last = np.roll(owner, -1) == owner, np.roll(owner, 1) == owner
+    ahead = np.where(same_next, np.remainder(np.roll(at, -1) - at - 1, count) + 1, count)
+    behind = np.where(same_last, np.remainder(at - np.roll(at, 1) - 1, count) + 1, count)
+    skip = 2 if blur < 0.7 else 3
+    q, v = _side(loops.points, first, count, at, 1, ahead, skip)
+    p, u = _side(loops.points, first, count, at, -1, behind, skip)
+    turn = np.arccos(np.clip(-(u * v).sum(axis=1), -1, 1))
+    place, met = meeting_points(loops.points[at], p, -u, q, v, tip_room(turn, blur))
+    confirmed = sharp.copy()
+    confirmed[at[~met]] = False
+    return confirmed
+
+
+def tip_room(turn: Floats, blur: float) -> Floats:
+    """How far inside its sides the tip of a corner of `turn` radians may lie."""
+    return np.minimum(0.6 + 1.1 * blur / np.tan(np.clip(np.pi - turn, 0.3, 3.0) / 2), 1.2 + 2.2 * blur)
+
+
+def _side(points: Points, first: Ints, count: Ints, at: Ints, sense: int, room: Ints, skip: int) -> tuple[Points, Points]:
+    """The line of the samples beside a corner: a point of it and its direction away from the corner."""
+    far = np.minimum(skip + 6, np.maximum(room - skip, 2))
+    near = np.minimum(skip, far // 2)
+    steps = np.rint(near[:, None] + (far - near)[:, None] * np.linspace(0, 1, 6)).astype(np.int64)
+    samples = points[first[:, None] + np.remainder(at[:, None] + sense * steps - first[:, None], count[:, None])]
+    middle = samples.mean(axis=1)
+    t = steps - steps.mean(axis=1, keepdims=True)
+    slope = (t[..., None] * (samples - middle[:, None])).sum(axis=1)
+    return middle, slope / np.maximum(np.hypot(slope[:, 0], slope[:, 1]), 1e-12)[:, None]
+
+
+def turns(loops: Loops, owner: Ints, reach: int) -> Floats:
+    """Signed change of direction (n,) in radians between the chords before and after each sample."""
+    p = loops.points
+    before, after = p - p[loops.beside(-reach, owner)], p[loops.beside(reach, owner)] - p
+    return np.arctan2(before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0], (before * after).sum(axis=1))
+
+
+def meeting_points(at: Points, p: Points, u: Points, q: Points, v: Points, within: Floats) -> tuple[Points, Bools]:
+    """Where lines through `p` along `u` and through `q` along `v` meet (k, 2), row by row.
+
+    Returns
+    -------
+    points : the meeting point, or `at` where the lines are nearly parallel or meet farther from `at` than `within`.
+    met : whether they did.
+    """
+    cross = u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]
+    gap = q - p
+    with np.errstate(divide="ignore", invalid="ignore"):
+        t = (gap[:, 0] * v[:, 1] - gap[:, 1] * v[:, 0]) / cross
+        points = p + t[:, None] * u
+        met = (np.abs(cross) > 0.05) & (np.hypot(*(points - at).T) <= within)
+    return np.where(met[:, None], points, at), met

@@ -1,0 +1,169 @@
+"""Open pieces become arcs and cubics: halved until they hold the tolerance, then joined where one span does for two.
+
+While breaks are still sought, a cubic is free to choose its directions at breaks between curves. Once the breaks
+stand, both neighbours take the mean of their directions there, so that the contour runs on smoothly.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from draxet.geometry.arrays import Bools, Floats, Ints, Points
+from draxet.geometry.fitting.curves import Intervals, fit_bulges, fit_cubics, fit_free_cubics
+from draxet.geometry.fitting.loops import Unrolled
+from draxet.geometry.fitting.pieces import OPEN, Pieces, unit
+from draxet.geometry.fitting.settings import FitSettings
+from draxet.geometry.spans import ARC, CUBIC, LINE
+
+__all__ = ["filled"]
+
+_ARC_TANGENT = np.cos(np.radians(7.0))
+_SMALLEST = 4
+_ROUNDS = 6
+
+
+def filled(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
+    """All pieces with a shape; breaks that turn out to be needless are gone."""
+    line = pieces.kind == LINE
+    held = replace(pieces, held=line[pieces.before()] & ~pieces.sharp, held_end=line[pieces.after()] & ~pieces.sharp_end)
+    done = [held.take(~(held.kind == OPEN))]
+    work = held.take(held.kind == OPEN)
+    while len(work):
+        shaped, good, at = _shaped(work, loops, settings)
+        done.append(shaped.take(good))
+        work = _halved(shaped.take(~good), at[~good], loops)
+    pieces = Pieces.joined(done)
+    for turn in range(2 * _ROUNDS):
+        pieces, found = _joined_pairs(pieces, loops, settings, turn % 2)
+        if not found and turn > 0:
+            break
+    return _smoothed(pieces, loops, settings)
+
+
+def _core(work: Pieces) -> tuple[Ints, Ints]:
+    """The samples that count: without those that the blur has rounded beside a corner."""
+    inset = np.where(work.size >= 8, 2, np.where(work.size >= 5, 1, 0))
+    return work.first + inset * work.sharp, work.last - inset * work.sharp_end
+
+
+def _shaped(work: Pieces, loops: Unrolled, settings: FitSettings) -> tuple[Pieces, Bools, Ints]:
+    """Each piece as the simplest span that fits it, whether that holds, and the sample where it is farthest off."""
+    first, last = _core(work)
+    part = Intervals.of(loops.points, first, last)
+    chord = np.hypot(*(work.ends - work.starts).T)
+    arcs = _arcs(work, part, chord, settings)
+    small = work.size < _SMALLEST
+    handles, off, at = np.zeros((len(work), 2, 2)), np.zeros(len(work)), work.size // 2
+    leave, reach = work.leave.copy(), work.reach.copy()
+    rest = np.flatnonzero(~arcs.holds & ~small)
+    if rest.size:
+        some = Intervals.of(loops.points, first[rest], last[rest])
+        handles[rest], off[rest], at[rest] = fit_free_cubics(some, work.starts[rest], work.ends[rest])
+        leave[rest], reach[rest] = unit(handles[rest, 0] - work.starts[rest]), unit(work.ends[rest] - handles[rest, 1])
+    bound = rest[work.held[rest] | work.held_end[rest]]
+    if bound.size:
+        leave[bound] = np.where(work.held[bound, None], work.leave[bound], leave[bound])
+        reach[bound] = np.where(work.held_end[bound, None], work.reach[bound], reach[bound])
+        some = Intervals.of(loops.points, first[bound], last[bound])
+        handles[bound], off[bound], at[bound] = fit_cubics(some, work.starts[bound], work.ends[bound], leave[bound], reach[bound])
+    line = small | (arcs.holds & arcs.flat & work.sharp & work.sharp_end)
+    kind = np.where(line, LINE, np.where(arcs.holds, ARC, CUBIC))
+    good = (line | arcs.holds | (off <= settings.tolerance)) & ((chord > 1e-9) | small)
+    shaped = replace(
+        work, kind=kind, bulge=np.where(kind == ARC, arcs.bulge, 0.0), handles=np.where((kind == CUBIC)[:, None, None], handles, 0.0),
+        leave=np.where((kind == ARC)[:, None], arcs.leave, leave), reach=np.where((kind == ARC)[:, None], arcs.reach, reach),
+    )  # fmt: skip
+    return shaped, np.asarray(good), first + at
+
+
+@dataclass(frozen=True)
+class _Arcs:
+    bulge: Floats
+    leave: Points
+    reach: Points
+    holds: Bools
+    flat: Bools
+
+
+def _arcs(work: Pieces, part: Intervals, chord: Floats, settings: FitSettings) -> _Arcs:
+    """Arcs from end to end, and whether they keep the tolerance and the directions of lines beside them."""
+    bulge, off = fit_bulges(part, work.starts, work.ends)
+    half = 2 * np.arctan(bulge)
+    leave, reach = _arc_directions(work.ends - work.starts, half)
+    smooth = ((leave * work.leave).sum(axis=1) >= _ARC_TANGENT) | ~work.held
+    smooth &= ((reach * work.reach).sum(axis=1) >= _ARC_TANGENT) | ~work.held_end
+    holds = (off <= 0.8 * settings.tolerance) & smooth & (np.abs(half) < 2.6) & (chord > 1e-9) & (work.size >= _SMALLEST)
+    flat = np.abs(bulge) * chord / 2 <= 0.4 * settings.tolerance
+    return _Arcs(bulge, leave, reach, np.asarray(holds), np.asarray(flat))
+
+
+def _arc_directions(chord: Points, half: Floats) -> tuple[Points, Points]:
+    along = unit(chord)
+    square = np.stack([-along[:, 1], along[:, 0]], axis=1)
+    cos, sin = np.cos(half)[:, None], np.sin(half)[:, None]
+    return cos * along - sin * square, cos * along + sin * square
+
+
+def _halved(work: Pieces, at: Ints, loops: Unrolled) -> Pieces:
+    """Each piece as two, parted at sample `at` or as near to it as leaves both a fair share."""
+    share = np.maximum(2, (2 * work.size) // 5)
+    share = np.minimum(share, work.size // 2)
+    at = np.clip(at, work.first + share, work.last - share)
+    node, direction = _local_frames(loops.points, at, np.minimum(4, np.minimum(at - work.first, work.last - at)))
+    free = np.zeros(len(work), dtype=bool)
+    left = replace(work, last=at, ends=node, reach=direction, sharp_end=free, held_end=free)
+    right = replace(work, first=at, starts=node, leave=direction, sharp=free, held=free)
+    return Pieces.joined([left, right])
+
+
+def _local_frames(points: Points, at: Ints, reach: Ints) -> tuple[Points, Points]:
+    """Place and direction (k, 2) of the contour at samples `at`, from a parabola through the samples round each."""
+    share = np.linspace(-1, 1, 9)
+    index = np.rint(at[:, None] + reach[:, None] * share).astype(np.int64)
+    u = (index - at[:, None]) / np.maximum(reach, 1)[:, None]
+    basis = np.stack([np.ones_like(u), u, u * u], axis=2)
+    normal = basis.transpose(0, 2, 1) @ basis + 1e-9 * np.eye(3)
+    solved = np.linalg.solve(normal, basis.transpose(0, 2, 1) @ (points[index] - points[at][:, None]))
+    return points[at] + solved[:, 0], unit(solved[:, 1])
+
+
+def _joined_pairs(pieces: Pieces, loops: Unrolled, settings: FitSettings, odd: int) -> tuple[Pieces, bool]:
+    """Neighbours that one arc or cubic does for become one; looked at are pairs that begin at every second piece."""
+    place = np.arange(len(pieces)) - np.searchsorted(pieces.loop, pieces.loop)
+    bendable = (pieces.kind != LINE) | (pieces.size < _SMALLEST)
+    pair = np.zeros(len(pieces), dtype=bool)
+    pair[:-1] = bendable[:-1] & bendable[1:] & (pieces.loop[:-1] == pieces.loop[1:]) & ~pieces.sharp_end[:-1] & (place[:-1] % 2 == odd)
+    left = np.flatnonzero(pair)
+    if not left.size:
+        return pieces, False
+    a, b = pieces.take(left), pieces.take(left + 1)
+    both = replace(a, last=b.last, ends=b.ends, reach=b.reach, sharp_end=b.sharp_end, held_end=b.held_end)
+    shaped, good, _ = _shaped(both, loops, settings)
+    good &= both.size >= _SMALLEST
+    if not good.any():
+        return pieces, False
+    keep = np.ones(len(pieces), dtype=bool)
+    keep[left[good]] = keep[left[good] + 1] = False
+    return Pieces.joined([pieces.take(keep), shaped.take(good)]), True
+
+
+def _smoothed(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
+    """Cubics take shared directions at smooth breaks: an arc's own beside arcs, else the mean of both sides."""
+    back, onward = pieces.before(), pieces.after()
+    cubic, arc = pieces.kind == CUBIC, pieces.kind == ARC
+    mean = unit(pieces.leave + pieces.reach[back])
+    soft = cubic & ~pieces.sharp & ~pieces.held
+    leave = np.where((soft & arc[back])[:, None], pieces.reach[back], np.where((soft & cubic[back])[:, None], mean, pieces.leave))
+    soft_end = cubic & ~pieces.sharp_end & ~pieces.held_end
+    reach = np.where((soft_end & arc[onward])[:, None], pieces.leave[onward], np.where((soft_end & cubic[onward])[:, None], mean[onward], pieces.reach))
+    again = np.flatnonzero(soft | soft_end)
+    if not again.size:
+        return pieces
+    part = pieces.take(again)
+    fitted, off, _ = fit_cubics(Intervals.of(loops.points, *_core(part)), part.starts, part.ends, leave[again], reach[again], 3)
+    take = again[off <= 1.6 * settings.tolerance]
+    handles = pieces.handles.copy()
+    handles[take] = fitted[off <= 1.6 * settings.tolerance]
+    return replace(pieces, handles=handles)

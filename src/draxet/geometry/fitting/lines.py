@@ -1,0 +1,148 @@
+"""Straight runs: the longest stretches of samples that are truly straight.
+
+From every sample the longest stretch that a line fits is found by doubling and halving its length, all samples at
+once, on running sums of moments. A stretch counts as straight only where what is left over has no bend in it: on a
+gentle curve a line fits for a while too, but the leftover is then a bow.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from draxet.geometry.arrays import Bools, Floats, Ints, Points
+from draxet.geometry.fitting.loops import Unrolled
+
+__all__ = ["Moments", "StraightRuns", "straight_runs"]
+
+_PROBES = 17
+
+
+@dataclass(frozen=True)
+class StraightRuns:
+    """k runs from sample `first` to sample `last` (k,); each fitted line goes through `middle` along `direction` (k, 2)."""
+
+    first: Ints
+    last: Ints
+    middle: Points
+    direction: Points
+
+
+class Moments:
+    """Running sums over samples, from which the best line of any stretch follows in a few operations."""
+
+    def __init__(self, loops: Unrolled) -> None:
+        totals = np.add.reduceat(loops.points, loops.firsts, axis=0) / loops.counts[:, None]
+        self.base = totals[loops.owner]
+        x, y = (loops.points - self.base).T
+        self.sums = np.concatenate([np.zeros((1, 5)), np.cumsum(np.stack([x, y, x * x, x * y, y * y], axis=1), axis=0)])
+
+    def line(self, first: Ints, last: Ints) -> tuple[Points, Points, Floats]:
+        """Best line of samples first..last, both included: its middle, direction (k, 2) and the rms distance (k,)."""
+        n = (last - first + 1).astype(np.float64)
+        x, y, xx, xy, yy = ((self.sums[last + 1] - self.sums[first]) / n[:, None]).T
+        cxx, cxy, cyy = xx - x * x, xy - x * y, yy - y * y
+        spread, lean = np.hypot((cxx - cyy) / 2, cxy), (cxx + cyy) / 2
+        angle = np.arctan2(2 * cxy, cxx - cyy) / 2
+        rms = np.sqrt(np.maximum(lean - spread, 0.0))
+        return np.stack([x, y], axis=1) + self.base[first], np.stack([np.cos(angle), np.sin(angle)], axis=1), rms
+
+
+def straight_runs(loops: Unrolled, moments: Moments, ends: Ints, rms: float, least: int, bow: float) -> StraightRuns:
+    """Straight runs that do not overlap, longest first.
+
+    Parameters
+    ----------
+    ends : (n,) for each sample the last one that a run from it may reach (the next corner).
+    rms : greatest rms distance from the line; `bow` : greatest bend of what is left over; both in the samples' unit.
+    least : fewest steps of a run.
+    """
+    starts = np.flatnonzero(ends - np.arange(len(ends)) >= least)
+    starts = starts[moments.line(starts, starts + least)[2] <= rms]
+    lasts = _longest(moments, starts, ends[starts], rms, least)
+    if len(starts):  # of starts that reach the same sample only the first matters
+        new = np.append(True, lasts[1:] > lasts[:-1])
+        starts, lasts = starts[new], lasts[new]
+    straight = _without_bow(loops.points, moments, starts, lasts, bow)
+    first, last = _apart(starts[straight], lasts[straight], len(loops.points), least)
+    straight = _without_bow(loops.points, moments, first, last, bow)  # what is left of a run may be its bent end
+    first, last = _without_bent_ends(loops.points, moments, first[straight], last[straight], bow, least)
+    trim = (last - first) // 10
+    middle, direction, _ = moments.line(first + trim, last - trim)
+    forward = ((loops.points[last] - loops.points[first]) * direction).sum(axis=1) >= 0
+    return StraightRuns(first, last, middle, np.where(forward[:, None], direction, -direction))
+
+
+def _longest(moments: Moments, starts: Ints, ends: Ints, rms: float, least: int) -> Ints:
+    """For each start the farthest sample up to which a line fits within `rms`."""
+    good = starts + least
+    bad = ends + 1
+    growing = np.arange(len(starts))
+    size = least
+    while growing.size:  # doubling
+        size *= 2
+        reach = np.minimum(starts[growing] + size, ends[growing])
+        fits = moments.line(starts[growing], reach)[2] <= rms
+        good[growing[fits]] = reach[fits]
+        bad[growing[~fits]] = reach[~fits]
+        growing = growing[fits & (reach < ends[growing])]
+    between = np.flatnonzero(bad - good > 1)
+    while between.size:  # halving
+        middle = (good[between] + bad[between]) // 2
+        fits = moments.line(starts[between], middle)[2] <= rms
+        good[between[fits]] = middle[fits]
+        bad[between[~fits]] = middle[~fits]
+        between = between[bad[between] - good[between] > 1]
+    return good
+
+
+def _without_bow(points: Points, moments: Moments, first: Ints, last: Ints, bow: float) -> Bools:
+    """Whether what a line leaves over on each stretch, its outer tenths aside, has neither bow nor twist."""
+    trim = (last - first) // 10
+    a, b = first + trim, last - trim
+    middle, direction, _ = moments.line(a, b)
+    share = np.linspace(0, 1, _PROBES)
+    at = np.rint(a[:, None] + (b - a)[:, None] * share).astype(np.int64)
+    off = points[at] - middle[:, None]
+    rest = off[..., 1] * direction[:, None, 0] - off[..., 0] * direction[:, None, 1]
+    u = 2 * share - 1
+    basis = np.stack([(3 * u**2 - 1) / 2, (5 * u**3 - 3 * u) / 2], axis=1)
+    basis /= (basis**2).sum(axis=0)
+    return np.asarray((np.abs(rest @ basis) * np.array([1.5, 1.5]) <= bow).all(axis=1))
+
+
+def _without_bent_ends(points: Points, moments: Moments, first: Ints, last: Ints, bow: float, least: int) -> tuple[Ints, Ints]:
+    """Stretches cut back to where their samples come within `bow` of the line of their middle part."""
+    trim = (last - first) // 10
+    middle, direction, _ = moments.line(first + trim, last - trim)
+    inwards = np.arange(least // 3 + 1)
+
+    def cut(ends: Ints, sense: int) -> Ints:
+        off = points[ends[:, None] + sense * inwards] - middle[:, None]
+        away = np.abs(off[..., 1] * direction[:, None, 0] - off[..., 0] * direction[:, None, 1])
+        return ends + sense * np.argmax(np.append(away[:, :-1] <= 1.2 * bow, np.ones((len(ends), 1), dtype=bool), axis=1), axis=1)
+
+    return cut(first, 1), cut(last, -1)
+
+
+def _apart(first: Ints, last: Ints, total: int, least: int) -> tuple[Ints, Ints]:
+    """Of overlapping stretches the longest, then what is left of the others where it is still long enough."""
+    taken = np.zeros(total + 1, dtype=bool)
+    kept: list[tuple[int, int]] = []
+    for k in np.argsort(first - last, kind="stable").tolist():
+        a, b = int(first[k]), int(last[k])
+        clash = np.flatnonzero(taken[a:b])
+        if clash.size:
+            if clash.size > (b - a) // 2:
+                continue
+            free = np.flatnonzero(np.diff(np.concatenate([[1], taken[a:b].view(np.int8), [1]])))
+            begin, end = free[0], free[1]
+            a, b = a + int(begin), a + int(end)
+            if b - a < max(least, (int(last[k]) - int(first[k])) // 2):
+                continue
+        taken[a:b] = True
+        kept.append((a, b))
+    kept.sort()
+    pairs = np.array(kept, dtype=np.int64).reshape(-1, 2)
+    return pairs[:, 0], pairs[:, 1]

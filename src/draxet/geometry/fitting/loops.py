@@ -1,0 +1,95 @@
+"""Loops: many closed chains of evenly spaced samples in one batch.
+
+A *loop* is a closed chain. A *sample* is one of its points; neighbours lie `step` apart along it. Loops are *unrolled*
+where each one's first sample stands again at its end, so that no interval of samples ever wraps round.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, ranges
+
+__all__ = ["Loops", "Unrolled", "resampled"]
+
+
+@dataclass(frozen=True)
+class Loops:
+    """`points` (n, 2); loop k is ``points[firsts[k]:firsts[k] + counts[k]]``."""
+
+    points: Points
+    firsts: Ints
+    counts: Ints
+
+    @property
+    def owner(self) -> Ints:
+        """(n,) the loop each sample belongs to."""
+        return np.repeat(np.arange(len(self.counts)), self.counts)
+
+    def beside(self, offset: int, owner: Ints) -> Ints:
+        """(n,) index of the sample `offset` places on, round the loop."""
+        first, count = self.firsts[owner], self.counts[owner]
+        return first + np.remainder(np.arange(len(owner)) - first + offset, count)
+
+    def unrolled(self, begin: Ints) -> Unrolled:
+        """Each loop from its sample ``begin[k]`` (an index into `points`) round to that sample again."""
+        counts = self.counts + 1
+        step, owner = ranges(np.zeros(len(counts), dtype=np.int64), counts)
+        source = self.firsts[owner] + (begin[owner] - self.firsts[owner] + step) % self.counts[owner]
+        return Unrolled(self.points[source], np.cumsum(counts) - counts, counts, source, owner)
+
+
+@dataclass(frozen=True)
+class Unrolled:
+    """`points` (n, 2) with each loop's first sample again at its end; `source` (n,) their index in the loops; `owner` (n,)."""
+
+    points: Points
+    firsts: Ints
+    counts: Ints
+    source: Ints
+    owner: Ints
+
+    @property
+    def lasts(self) -> Ints:
+        return self.firsts + self.counts - 1
+
+
+def resampled(points: Points, firsts: Ints, counts: Ints, step: float = 1.0, least: int = 8) -> Loops:
+    """Closed chains as loops of samples about `step` apart, at least `least` to a loop.
+
+    Parameters
+    ----------
+    points, firsts, counts : chains as in ``Loops``, spaced in any way.
+    """
+    closed_counts = counts + 1
+    index, owner = ranges(firsts, closed_counts)
+    ends = np.cumsum(closed_counts) - 1
+    index[ends] = firsts
+    chain = points[index]
+    gap = np.hypot(*(chain[1:] - chain[:-1]).T) if len(chain) else np.zeros(0)
+    gap[ends[:-1]] = 0.0
+    along = np.concatenate([[0.0], np.cumsum(gap)])
+    begin, length = along[ends - counts], along[ends] - along[ends - counts]
+    sample_counts = np.maximum(least, np.rint(length / step)).astype(np.int64)
+    at, loop = ranges(np.zeros(len(counts), dtype=np.int64), sample_counts)
+    where = begin[loop] + length[loop] * (at / sample_counts[loop])
+    # chains touch in `along`, so a small lean makes each chain's part of it its own
+    lean = np.arange(len(counts), dtype=np.float64)
+    x = np.interp(where + lean[loop], along + lean[owner], chain[:, 0])
+    y = np.interp(where + lean[loop], along + lean[owner], chain[:, 1])
+    return Loops(np.stack([x, y], axis=1), np.cumsum(sample_counts) - sample_counts, sample_counts)
+
+
+def interval_sums(values: Floats, first: Ints, counts: Ints) -> Floats:
+    """Sums over consecutive stretches of `values`: stretch k has ``counts[k]`` ≥ 1 entries from ``first[k]``."""
+    return np.asarray(np.add.reduceat(values, first, axis=0)) if len(counts) else values[:0]
+
+
+def near_true(flags: Bools, firsts: Ints, counts: Ints) -> Ints:
+    """For each loop the index of its first true flag, or its first sample where none is."""
+    at = np.flatnonzero(flags)
+    place = np.searchsorted(at, firsts)
+    found = np.append(at, len(flags))[place]
+    return np.where(found < firsts + counts, found, firsts)

@@ -1,0 +1,231 @@
+"""Pieces: the intervals of samples that become spans, and the breaks between them.
+
+A *piece* is an interval of samples that becomes one span; a *break* is the sample at which one piece ends and the next
+begins. A break is *sharp* where a corner stands. Pieces are tables (arrays, one row each) in the order of their samples.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from draxet.geometry.arrays import Bools, Floats, Ints, Points
+from draxet.geometry.fitting.corners import meeting_points, tip_room
+from draxet.geometry.fitting.curves import Intervals
+from draxet.geometry.fitting.fillets import fit_fillets
+from draxet.geometry.fitting.lines import StraightRuns
+from draxet.geometry.fitting.loops import Unrolled
+from draxet.geometry.fitting.settings import FitSettings
+from draxet.geometry.spans import ARC, LINE
+
+__all__ = ["OPEN", "Pieces", "first_pieces", "place_breaks", "unit", "with_fillets"]
+
+OPEN = -1
+"""Kind of a piece that has no shape yet."""
+
+
+@dataclass(frozen=True)
+class Pieces:
+    """k pieces, loop by loop: samples `first`..`last`, `kind` (LINE, ARC, CUBIC or open), and their ends.
+
+    `starts`, `ends` (k, 2) are where the span begins and ends; `leave`, `reach` (k, 2) its directions there;
+    `sharp`, `sharp_end` (k,) say that a corner stands there. `bulge` (k,), `handles` (k, 2, 2) as in ``Spans``. `held`, `held_end` (k,) say that a line beside it gives the
+    direction there.
+    """
+
+    first: Ints
+    last: Ints
+    loop: Ints
+    kind: Ints
+    sharp: Bools
+    sharp_end: Bools
+    starts: Points
+    ends: Points
+    leave: Points
+    reach: Points
+    bulge: Floats
+    handles: Floats
+    held: Bools
+    held_end: Bools
+
+    @staticmethod
+    def joined(parts: list[Pieces]) -> Pieces:
+        """Several tables as one, in the order of their samples."""
+        whole = Pieces(*(np.concatenate([getattr(part, name) for part in parts]) for name in Pieces.__dataclass_fields__))
+        return whole.take(np.argsort(whole.first, kind="stable"))
+
+    def __len__(self) -> int:
+        return len(self.first)
+
+    @property
+    def size(self) -> Ints:
+        return self.last - self.first
+
+    def take(self, index: Ints | Bools) -> Pieces:
+        return Pieces(*(getattr(self, name)[index] for name in self.__dataclass_fields__))
+
+    def before(self) -> Ints:
+        """(k,) the piece before each one, round its loop."""
+        k = np.arange(len(self.first))
+        new = np.append(True, self.loop[1:] != self.loop[:-1]) if len(k) else np.zeros(0, dtype=bool)
+        begins = np.flatnonzero(new)
+        finals = np.append(begins[1:], len(k)) - 1
+        back = k - 1
+        back[begins] = finals
+        return back
+
+    def after(self) -> Ints:
+        before = self.before()
+        onward = np.empty_like(before)
+        onward[before] = np.arange(len(before))
+        return onward
+
+
+def first_pieces(loops: Unrolled, corner: Bools, runs: StraightRuns, settings: FitSettings) -> Pieces:
+    """Straight runs as line pieces and what lies between them, cut at corners, as open pieces."""
+    first, last = _grown_to_corners(loops, corner, runs, settings)
+    label = np.full(len(loops.points), -1, dtype=np.int64)  # of the step from sample i to i + 1
+    for k, (a, b) in enumerate(zip(first.tolist(), last.tolist(), strict=True)):
+        label[a:b] = k
+    cut = np.append(True, label[1:] != label[:-1]) | corner
+    cut[loops.firsts] = cut[loops.lasts] = True
+    final = np.zeros(len(cut), dtype=bool)
+    final[loops.lasts] = True
+    cuts = np.flatnonzero(cut)
+    begins, ends = cuts[:-1][~final[cuts[:-1]]], cuts[1:][~final[cuts[:-1]]]
+    line = label[begins]
+    straight, count = line >= 0, len(begins)
+    leave = np.zeros((count, 2))
+    leave[straight] = runs.direction[line[straight]]
+    starts, finals = loops.points[begins].copy(), loops.points[ends].copy()
+    for places in (starts, finals):
+        places[straight] = _dropped(places[straight], runs.middle[line[straight]], leave[straight])
+    kind = np.where(straight, LINE, OPEN)
+    return Pieces(
+        begins, ends, loops.owner[begins], kind, corner[begins], corner[ends],
+        starts, finals, leave, leave.copy(), np.zeros(count), np.zeros((count, 2, 2)), np.zeros(count, dtype=bool), np.zeros(count, dtype=bool),
+    )  # fmt: skip
+
+
+def _grown_to_corners(loops: Unrolled, corner: Bools, runs: StraightRuns, settings: FitSettings) -> tuple[Ints, Ints]:
+    """Runs drawn out to a corner, or to where the next run meets them, over the few samples that blur has rounded."""
+    first, last, within = runs.first.copy(), runs.last.copy(), settings.join_within
+    if not len(first):
+        return first, last
+    hard = corner.copy()
+    hard[loops.firsts] = hard[loops.lasts] = True
+    at = np.flatnonzero(hard)
+    following, preceding = at[np.searchsorted(at, last)], at[np.searchsorted(at, first, side="right") - 1]
+    reach = np.where(corner, within, 2)  # a loop without corners begins where a break is natural
+    to_end, to_begin = following - last <= reach[following], first - preceding <= reach[preceding]
+    last[to_end], first[to_begin] = following[to_end], preceding[to_begin]
+    gap = first[1:] - last[:-1]
+    close = (loops.owner[first[1:]] == loops.owner[last[:-1]]) & (gap > 0) & (gap <= within) & ~to_end[:-1] & ~to_begin[1:]
+    half = np.flatnonzero(close)
+    middle = (last[half] + first[half + 1] + 1) // 2
+    turn = np.arccos(np.clip((runs.direction[half] * runs.direction[half + 1]).sum(axis=1), -1, 1))
+    room = np.minimum(tip_room(turn, settings.blur), 3.0)
+    _, met = meeting_points(
+        loops.points[middle], runs.middle[half], runs.direction[half], runs.middle[half + 1], runs.direction[half + 1], room
+    )
+    last[half[met]], first[half[met] + 1] = middle[met], middle[met]
+    return first, last
+
+
+def _dropped(points: Points, middle: Points, direction: Points) -> Points:
+    """The feet of `points` on lines."""
+    along = ((points - middle) * direction).sum(axis=1)
+    return middle + along[:, None] * direction
+
+
+def place_breaks(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
+    """Gives every break its place and its directions: at corners and between lines where the sides meet."""
+    back = pieces.before()
+    leave, reach = _side_directions(pieces, loops)
+    own, other = pieces.kind == LINE, pieces.kind[back] == LINE
+    at = loops.points[pieces.first]
+    both_lines = own & other
+    hard = pieces.sharp | both_lines
+    p = np.where(other[:, None], pieces.ends[back], _inner(pieces, loops, back, from_end=True))
+    q = np.where(own[:, None], pieces.starts, _inner(pieces, loops, np.arange(len(back)), from_end=False))
+    angle = np.arccos(np.clip((reach[back] * leave).sum(axis=1), -1, 1))
+    place, met = meeting_points(at, p, reach[back], q, leave, 0.5 + tip_room(angle, settings.blur))
+    node = at.copy()
+    node[own & ~other] = pieces.starts[own & ~other]
+    node[other & ~own] = pieces.ends[back][other & ~own]
+    node[both_lines] = (pieces.starts[both_lines] + pieces.ends[back][both_lines]) / 2
+    node[hard & met] = place[hard & met]
+    soft = ~hard
+    shared = np.where(own[:, None], leave, np.where(other[:, None], reach[back], unit(leave + reach[back])))
+    leave = np.where(soft[:, None], shared, leave)
+    reach_before = np.where(soft[:, None], shared, reach[back])
+    new_reach = np.empty_like(reach)
+    new_reach[back] = reach_before
+    ends = np.empty_like(node)
+    ends[back] = node
+    hard_end = np.empty_like(hard)
+    hard_end[back] = hard
+    return replace(pieces, starts=node, ends=ends, leave=leave, reach=new_reach, sharp=hard, sharp_end=hard_end)
+
+
+def _inner(pieces: Pieces, loops: Unrolled, index: Ints, *, from_end: bool) -> Points:
+    """A sample of each piece beside its break, out of reach of the tip's blur."""
+    size = pieces.last[index] - pieces.first[index]
+    inset = np.minimum(3, size // 3)
+    return loops.points[np.where(from_end, pieces.last[index] - inset, pieces.first[index] + inset)]
+
+
+def _side_directions(pieces: Pieces, loops: Unrolled) -> tuple[Points, Points]:
+    """Directions in which each piece leaves its start and reaches its end: a line's own, else from its samples there."""
+    size = pieces.last - pieces.first
+    near, far = np.minimum(2 * pieces.sharp, size // 3), np.minimum(7, size)
+    near_end = np.minimum(2 * pieces.sharp_end, size // 3)
+    leave = _end_slope(loops.points, pieces.first, near, far)
+    reach = -_end_slope(loops.points, pieces.last, -near_end, -far)
+    line = (pieces.kind == LINE)[:, None]
+    return np.where(line, pieces.leave, leave), np.where(line, pieces.reach, reach)
+
+
+def _end_slope(points: Points, at: Ints, near: Ints, far: Ints) -> Points:
+    """Direction at sample `at` of a parabola through samples near..far places from it (signed), by least squares."""
+    share = np.linspace(0, 1, 6)
+    index = np.rint(at[:, None] + near[:, None] + (far - near)[:, None] * share).astype(np.int64)
+    local = points[index] - points[at][:, None]
+    t = index - at[:, None]
+    width = np.maximum(np.abs(far - near), 1).astype(np.float64)
+    u = t / width[:, None]
+    ones = np.ones_like(u)
+    bend = np.where((width >= 5)[:, None], u * u, 0.0)
+    basis = np.stack([ones, u, bend], axis=2)
+    normal = basis.transpose(0, 2, 1) @ basis + 1e-6 * np.eye(3)
+    slope = np.linalg.solve(normal, basis.transpose(0, 2, 1) @ local)[:, 1]
+    slope = slope * np.sign(far - near + 0.5 * np.sign(far))[:, None]
+    chord = points[at + far] - points[at]
+    facing = (slope * chord).sum(axis=1) > 0.5 * np.hypot(*slope.T) * np.hypot(*chord.T)
+    return unit(np.where(facing[:, None], slope, chord))
+
+
+def unit(vectors: Points) -> Points:
+    return vectors / np.maximum(np.hypot(vectors[:, 0], vectors[:, 1]), 1e-12)[:, None]
+
+
+def with_fillets(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
+    """Open pieces between two lines that an arc tangent to both fits become that arc, and the lines end on it."""
+    back, onward = pieces.before(), pieces.after()
+    line = pieces.kind == LINE
+    gap = np.flatnonzero((pieces.kind == OPEN) & line[back] & line[onward] & ~pieces.sharp & ~pieces.sharp_end & (back != onward))
+    if not gap.size:
+        return pieces
+    part = Intervals.of(loops.points, pieces.first[gap], pieces.last[gap])
+    before, behind = back[gap], onward[gap]
+    fit = fit_fillets(part, pieces.starts[before], pieces.leave[before], pieces.ends[behind], pieces.leave[behind])
+    good = fit.worst <= settings.tolerance
+    gap, before, behind = gap[good], before[good], behind[good]
+    starts, ends, kind, bulge = pieces.starts.copy(), pieces.ends.copy(), pieces.kind.copy(), pieces.bulge.copy()
+    leave, reach = pieces.leave.copy(), pieces.reach.copy()
+    starts[gap] = ends[before] = fit.starts[good]
+    ends[gap] = starts[behind] = fit.ends[good]
+    leave[gap], reach[gap] = pieces.leave[before], pieces.leave[behind]
+    kind[gap], bulge[gap] = ARC, fit.bulges[good]
+    return replace(pieces, starts=starts, ends=ends, kind=kind, bulge=bulge, leave=leave, reach=reach)

@@ -1,0 +1,1 @@
+"""The document: frozen records, edits as functions, history, the .draxet file."""

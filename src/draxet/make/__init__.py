@@ -1,0 +1,1 @@
+"""Stage 5: contours get operations."""

@@ -1,0 +1,1 @@
+"""Stage 4: contours become closed and clean."""

@@ -1,0 +1,1 @@
+"""Stage 6: the job is checked and handed off."""

@@ -1,0 +1,1 @@
+"""Stage 3: pictures become contours."""

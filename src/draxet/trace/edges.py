@@ -1,0 +1,106 @@
+"""Edges: a picture becomes closed contours along the edges of its ink.
+
+Contours come in picture space (x right, y down, in pixels) with ink on their left as seen on the screen; mapped to job
+space, where y runs up, they run anticlockwise round ink and clockwise round a hole in it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from draxet.geometry.contour import Contour
+from draxet.geometry.fitting.chain import fit_loops
+from draxet.geometry.fitting.loops import resampled
+from draxet.geometry.fitting.settings import FitSettings
+from draxet.progress import Progress, Unwatched
+from draxet.trace.extract import EdgeLines, edge_lines
+from draxet.trace.levels import automatic_level, edge_blur
+from draxet.trace.strokes import middles_of_drawn_lines
+
+__all__ = ["EdgeAnswer", "EdgeRequest", "trace_edges"]
+
+
+@dataclass(frozen=True, eq=False)
+class EdgeRequest:
+    """What to trace and how.
+
+    values : (rows, columns) grey picture, uint8, 0 black.
+    level : brightness between ink and paper, 0..255; None for automatic.
+    min_area : smallest speck or hole to keep, in square pixels.
+    tolerance : how far a contour may lie from the edge, in pixels.
+    middles : whether closed drawn lines become one contour along their middle, and open strokes are left out.
+    """
+
+    values: NDArray[Any]
+    level: float | None = None
+    min_area: float = 4.0
+    tolerance: float = 0.3
+    middles: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class EdgeAnswer:
+    """Closed `contours` in picture space, the `level` used, the blur and noise found, and open strokes left out."""
+
+    contours: tuple[Contour, ...]
+    level: float
+    blur: float
+    left_out: int = 0
+
+    @property
+    def nodes(self) -> int:
+        return sum(len(contour.nodes) for contour in self.contours)
+
+
+def trace_edges(request: EdgeRequest, progress: Progress | None = None) -> EdgeAnswer:
+    """Trace a picture's edges.
+
+    Raises
+    ------
+    ValueError : where the picture is not a grey array or a setting is out of range.
+    Cancelled : where `progress` says so.
+    """
+    report = progress or Unwatched()
+    _check(request)
+    report(0.0, "finding the level")
+    level = automatic_level(request.values) if request.level is None else float(request.level)
+    blur = edge_blur(request.values, level)
+    report(0.1, "finding edges")
+    lines = edge_lines(request.values, level, request.min_area)
+    report(0.35, f"fitting {len(lines):,} contours")
+    settings = FitSettings(tolerance=request.tolerance, blur=max(blur, 0.5))
+    if not request.middles:
+        return EdgeAnswer(tuple(_fitted(lines, np.arange(len(lines)), settings)), level, blur)
+    middles = middles_of_drawn_lines(lines)
+    report(0.5, f"fitting {len(middles.lines):,} contours")
+    drawn, rest = np.flatnonzero(middles.is_middle), np.flatnonzero(~middles.is_middle)
+    width = float(np.median(middles.widths[drawn])) if drawn.size else 0.0
+    rounder = replace(settings, blur=settings.blur + 0.35 * width, join_within=settings.join_within + round(width / 2))
+    contours = _fitted(middles.lines, rest, settings) + _fitted(middles.lines, drawn, rounder)
+    return EdgeAnswer(tuple(contours), level, blur, middles.left_out)
+
+
+def _check(request: EdgeRequest) -> None:
+    values = request.values
+    if values.ndim != 2 or values.dtype != np.uint8 or not values.size:
+        raise ValueError(f"the picture to trace must be a grey one of 8 bits, got {values.dtype} of shape {values.shape}")
+    if request.level is not None and not 0 <= request.level <= 255:
+        raise ValueError(f"the threshold must be from 0 to 255, got {request.level:g}")
+    if not request.tolerance > 0:
+        raise ValueError(f"the tolerance must be over 0, got {request.tolerance:g} px")
+    if not request.min_area >= 0:
+        raise ValueError(f"the smallest speck must be 0 or more, got {request.min_area:g} square px")
+
+
+def _fitted(lines: EdgeLines, index: NDArray[np.int64], settings: FitSettings) -> list[Contour]:
+    if not index.size:
+        return []
+    keep = np.zeros(len(lines), dtype=bool)
+    keep[index] = True
+    counts = lines.counts[index]
+    points = lines.points[np.repeat(keep, lines.counts)]
+    return fit_loops(resampled(points, np.cumsum(counts) - counts, counts), settings)

@@ -1,0 +1,57 @@
+"""The level: the brightness midway between ink and paper as they really are in a picture."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["automatic_level", "edge_blur"]
+
+
+def automatic_level(values: NDArray[Any]) -> float:
+    """Midway between typical ink and typical paper of a picture (rows, columns) of uint8.
+
+    The two are told apart by the threshold of greatest variance between classes (Otsu, 1979); each is then taken at its
+    own most frequent brightness, so that the blurred rims between them count for nothing.
+
+    Returns
+    -------
+    level : between 0 and 255; a picture of one brightness only gives a level below it (no ink).
+    """
+    counts = np.bincount(values.ravel(), minlength=256).astype(np.float64)
+    if np.count_nonzero(counts) < 2:
+        return 0.0
+    otsu = int(cv2.threshold(values, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)[0])
+    smooth = np.convolve(counts, np.ones(5) / 5, mode="same")
+    ink = _typical(smooth[: otsu + 1], counts[: otsu + 1], 0)
+    paper = _typical(smooth[otsu + 1 :], counts[otsu + 1 :], otsu + 1)
+    return (ink + paper) / 2
+
+
+def _typical(smooth: NDArray[Any], counts: NDArray[Any], base: int) -> float:
+    """Mean brightness of the bins about the peak that hold at least half its height."""
+    if not counts.any():
+        return float(base)
+    near = smooth >= smooth.max() / 2
+    bins = np.arange(len(counts))[near]
+    return base + float((bins * counts[near]).sum() / max(counts[near].sum(), 1e-9))
+
+
+def edge_blur(values: NDArray[Any], level: float) -> float:
+    """Standard deviation, in pixels, of the blur across the edges at `level`; 0.3 at least, which pixels themselves make."""
+    step = max(1, int(np.sqrt(values.size / 4e6)))
+    part = values[: values.shape[0] // step, : values.shape[1] // step] if step > 1 else values
+    near = cv2.GaussianBlur(part, (0, 0), 0.7).astype(np.float32)
+    gx, gy = cv2.Sobel(near, cv2.CV_32F, 1, 0, scale=0.125), cv2.Sobel(near, cv2.CV_32F, 0, 1, scale=0.125)
+    slope = cv2.magnitude(gx, gy)
+    ink, paper = near < level, near >= level
+    if not (ink.any() and paper.any()):
+        return 0.3
+    contrast = float(np.median(near[paper]) - np.percentile(near[ink], 20))
+    at_edge = ink[:, 1:] != ink[:, :-1]
+    steep = float(np.percentile(slope[:, 1:][at_edge], 70)) if at_edge.any() else contrast
+    spread = contrast / max(steep * np.sqrt(2 * np.pi), 1e-6)
+    return float(np.clip(np.sqrt(max(spread**2 - 0.7**2 - 0.45**2, 0.0)), 0.3, 3.0))

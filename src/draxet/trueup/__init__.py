@@ -1,0 +1,1 @@
+"""Stage 2: pictures become true to size."""

@@ -1,0 +1,1 @@
+"""View, rulers, painters, magnifier."""

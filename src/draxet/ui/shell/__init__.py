@@ -1,0 +1,1 @@
+"""Window, route card, facts strip, commands, workers."""

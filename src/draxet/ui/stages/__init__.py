@@ -1,0 +1,1 @@
+"""One module for each stage: its tools and its slip."""
