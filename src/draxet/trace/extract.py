@@ -32,11 +32,11 @@ for _corners, _ways in {
 }.items():  # fmt: skip
     for _enter, _leave in _ways:
         _EXIT[_corners, _enter] = _EXIT[_corners + 16, _enter] = _leave
-for _corners, _ways in {
+for _corners, _two_ways in {
     5: ((_LEFT, _TOP), (_RIGHT, _BOTTOM)), 5 + 16: ((_RIGHT, _TOP), (_LEFT, _BOTTOM)),
     10: ((_TOP, _RIGHT), (_BOTTOM, _LEFT)), 10 + 16: ((_TOP, _LEFT), (_BOTTOM, _RIGHT)),
 }.items():  # fmt: skip
-    for _enter, _leave in _ways:
+    for _enter, _leave in _two_ways:
         _EXIT[_corners, _enter] = _leave
 
 

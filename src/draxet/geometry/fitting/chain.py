@@ -102,7 +102,7 @@ def sample_noise(loops: Loops) -> float:
     rough = p[loops.beside(3, owner)] - 3 * p[loops.beside(1, owner)] + 3 * p[loops.beside(-1, owner)] - p[loops.beside(-3, owner)]
     along = p[loops.beside(3, owner)] - p[loops.beside(-3, owner)]
     across = (rough[:, 0] * along[:, 1] - rough[:, 1] * along[:, 0]) / np.maximum(np.hypot(along[:, 0], along[:, 1]), 1e-9)
-    return float(np.median(np.abs(across))) / 0.6745 / np.sqrt(20.0)
+    return float(np.median(np.abs(across)) / 0.6745 / np.sqrt(20.0))
 
 
 def _next_stop(loops: Unrolled, corner: Bools) -> Ints:

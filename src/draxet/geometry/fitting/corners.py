@@ -59,7 +59,8 @@ def confirmed_corners(loops: Loops, sharp: Bools, blur: float) -> Bools:
 
 def tip_room(turn: Floats, blur: float) -> Floats:
     """How far inside its sides the tip of a corner of `turn` radians may lie."""
-    return np.minimum(0.6 + 1.1 * blur / np.tan(np.clip(np.pi - turn, 0.3, 3.0) / 2), 1.2 + 2.2 * blur)
+    sharpness = 1 / np.tan(np.clip(np.pi - turn, 0.3, 3.0) / 2)
+    return np.asarray(np.minimum(0.6 + 1.1 * blur * sharpness, 1.2 + 2.2 * blur))
 
 
 def _side(points: Points, first: Ints, count: Ints, at: Ints, sense: int, room: Ints, skip: int) -> tuple[Points, Points]:

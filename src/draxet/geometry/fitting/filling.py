@@ -126,7 +126,7 @@ def _local_frames(points: Points, at: Ints, reach: Ints) -> tuple[Points, Points
     basis = np.stack([np.ones_like(u), u, u * u], axis=2)
     normal = basis.transpose(0, 2, 1) @ basis + 1e-9 * np.eye(3)
     solved = np.linalg.solve(normal, basis.transpose(0, 2, 1) @ (points[index] - points[at][:, None]))
-    return points[at] + solved[:, 0], unit(solved[:, 1])
+    return points[at] + solved[:, 0], unit(np.asarray(solved[:, 1], dtype=np.float64))
 
 
 def _joined_pairs(pieces: Pieces, loops: Unrolled, settings: FitSettings, odd: int) -> tuple[Pieces, bool]:

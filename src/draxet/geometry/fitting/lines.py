@@ -121,7 +121,8 @@ def _without_bent_ends(points: Points, moments: Moments, first: Ints, last: Ints
     def cut(ends: Ints, sense: int) -> Ints:
         off = points[ends[:, None] + sense * inwards] - middle[:, None]
         away = np.abs(off[..., 1] * direction[:, None, 0] - off[..., 0] * direction[:, None, 1])
-        return ends + sense * np.argmax(np.append(away[:, :-1] <= 1.2 * bow, np.ones((len(ends), 1), dtype=bool), axis=1), axis=1)
+        near = np.append(away[:, :-1] <= 1.2 * bow, np.ones((len(ends), 1), dtype=bool), axis=1)
+        return np.asarray(ends + sense * np.argmax(near, axis=1))
 
     return cut(first, 1), cut(last, -1)
 

@@ -31,7 +31,7 @@ class Loops:
     def beside(self, offset: int, owner: Ints) -> Ints:
         """(n,) index of the sample `offset` places on, round the loop."""
         first, count = self.firsts[owner], self.counts[owner]
-        return first + np.remainder(np.arange(len(owner)) - first + offset, count)
+        return np.asarray(first + np.remainder(np.arange(len(owner)) - first + offset, count))
 
     def unrolled(self, begin: Ints) -> Unrolled:
         """Each loop from its sample ``begin[k]`` (an index into `points`) round to that sample again."""

@@ -136,7 +136,7 @@ def _grown_to_corners(loops: Unrolled, corner: Bools, runs: StraightRuns, settin
 def _dropped(points: Points, middle: Points, direction: Points) -> Points:
     """The feet of `points` on lines."""
     along = ((points - middle) * direction).sum(axis=1)
-    return middle + along[:, None] * direction
+    return np.asarray(middle + along[:, None] * direction)
 
 
 def place_breaks(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
@@ -207,7 +207,7 @@ def _end_slope(points: Points, at: Ints, near: Ints, far: Ints) -> Points:
 
 
 def unit(vectors: Points) -> Points:
-    return vectors / np.maximum(np.hypot(vectors[:, 0], vectors[:, 1]), 1e-12)[:, None]
+    return np.asarray(vectors / np.maximum(np.hypot(vectors[:, 0], vectors[:, 1]), 1e-12)[:, None])
 
 
 def with_fillets(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:

@@ -1,0 +1,124 @@
+"""SVG: contours as paths, millimetres as units, lines, arcs and cubics as such.
+
+The page's `width` and `height` are in mm and its `viewBox` counts mm, so that x grows right and y down from the top
+left corner. This is the one place where y turns over for SVG. Read back with svgelements, which shares no code.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+from xml.sax.saxutils import quoteattr
+
+import numpy as np
+
+from draxet.formats.layer import FormatError, Layer
+from draxet.geometry.arrays import Points
+from draxet.geometry.contour import Contour
+from draxet.geometry.spans import ARC, CUBIC, LINE
+
+__all__ = ["read_svg", "svg_text"]
+
+_LINE_MM = 0.1
+
+
+def svg_text(layers: Sequence[Layer], width: float, height: float, *, filled: bool = False) -> str:
+    """An SVG document.
+
+    Parameters
+    ----------
+    layers : contours in mm, y up, origin at the page's bottom left.
+    width, height : of the page in mm.
+    filled : one even-odd filled path for each layer (where contours bound ink), not a path of its own for each contour.
+    """
+    rows = [
+        '<?xml version="1.0" encoding="UTF-8"?>',
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.6g}mm" height="{height:.6g}mm" '
+        f'viewBox="0 0 {width:.6g} {height:.6g}">',
+    ]  # fmt: skip
+    for layer in layers:
+        paint = 'fill="#000000" fill-rule="evenodd" stroke="none"' if filled else f'fill="none" stroke="#000000" stroke-width="{_LINE_MM}"'
+        rows.append(f"<g id={quoteattr(layer.name)} {paint}>")
+        paths = [path_data(contour, height) for contour in layer.contours]
+        rows += [f'<path d="{data}"/>' for data in ([" ".join(paths)] if filled and paths else paths)]
+        rows.append("</g>")
+    return "\n".join([*rows, "</svg>", ""])
+
+
+def path_data(contour: Contour, height: float) -> str:
+    """One contour as SVG path data, y down from `height`."""
+    spans, words = contour.spans, [f"M{_xy(contour.nodes[0], height)}"]
+    radii = np.nan_to_num(spans.arc_shapes().radii, posinf=0.0)
+    for k in range(len(spans)):
+        end = _xy(spans.ends[k], height)
+        if spans.kinds[k] == ARC and spans.bulges[k]:
+            large, sweep = int(abs(spans.bulges[k]) > 1), int(spans.bulges[k] < 0)
+            words.append(f"A{_number(radii[k])} {_number(radii[k])} 0 {large} {sweep} {end}")
+        elif spans.kinds[k] == CUBIC:
+            words.append(f"C{_xy(spans.handles[k, 0], height)} {_xy(spans.handles[k, 1], height)} {end}")
+        elif not (contour.closed and k == len(spans) - 1):  # Z draws the last line
+            words.append(f"L{end}")
+    return "".join(words) + ("Z" if contour.closed else "")
+
+
+def _xy(point: Points, height: float) -> str:
+    return f"{_number(point[0])} {_number(height - point[1])}"
+
+
+def _number(value: float) -> str:
+    text = f"{value:.6f}".rstrip("0").rstrip(".")
+    return "0" if text == "-0" else text
+
+
+def read_svg(path: Path) -> list[Layer]:
+    """The layers of an SVG file as contours in mm, y up from the page's bottom.
+
+    Raises
+    ------
+    FormatError : where it is no SVG or has no page size.
+    """
+    from svgelements import SVG, Group, Path as SvgPath  # slow to load, needed for reading back only
+
+    try:
+        document = SVG.parse(str(path), reify=True, ppi=25.4)
+        height = float(document.height)
+    except (OSError, ValueError, TypeError, AttributeError, SyntaxError) as error:
+        raise FormatError(f"{path.name} could not be read back as SVG") from error
+    layers = []
+    for group in document.select(lambda element: isinstance(element, Group) and not isinstance(element, SVG)):
+        contours = [_contour(sub, height) for element in group if isinstance(element, SvgPath) for sub in element.as_subpaths()]
+        layers.append(Layer(str(group.id), tuple(contours)))
+    return layers
+
+
+def _contour(segments: Any, height: float) -> Contour:
+    from svgelements import Arc, Close, CubicBezier, Line, Move
+
+    nodes, kinds, bulges, handles, closed = [], [], [], [], False
+    for segment in segments:
+        if isinstance(segment, Move):
+            nodes.append(_point(segment.end, height))
+            continue
+        if isinstance(segment, Close):
+            closed = True
+            if np.hypot(*np.subtract(nodes[-1], nodes[0])) < 1e-9:
+                nodes.pop()
+                continue
+        kind, bulge, handle = LINE, 0.0, [(0.0, 0.0), (0.0, 0.0)]
+        if isinstance(segment, Arc):
+            kind, bulge = ARC, -float(np.tan(float(segment.sweep) / 4))
+        elif isinstance(segment, CubicBezier):
+            kind, handle = CUBIC, [_point(segment.control1, height), _point(segment.control2, height)]
+        elif not isinstance(segment, (Line, Close)):
+            raise FormatError(f"a path holds a {type(segment).__name__}, which Draxet does not write")
+        kinds.append(kind)
+        bulges.append(bulge)
+        handles.append(handle)
+        if not isinstance(segment, Close):
+            nodes.append(_point(segment.end, height))
+    return Contour.make(nodes, kinds, bulges, handles, closed=closed)
+
+
+def _point(point: Any, height: float) -> tuple[float, float]:
+    return float(point.x), height - float(point.y)

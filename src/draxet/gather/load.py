@@ -1,0 +1,114 @@
+"""Picture files become pixels, or one sentence that says why not.
+
+A *picture file* is kept as it came; its pixels are read from it whenever they are needed, upright and without
+transparency.
+"""
+
+from __future__ import annotations
+
+import io
+import warnings
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image, ImageOps, UnidentifiedImageError
+
+__all__ = ["ENDINGS", "LoadedPicture", "PictureError", "grey_of", "read_picture"]
+
+ENDINGS = ("png", "jpg", "jpeg", "tif", "tiff", "bmp", "gif", "webp")
+_KINDS = ("PNG", "JPEG", "TIFF", "BMP", "GIF", "WEBP")
+_NAMES = "PNG, JPEG, TIFF, BMP, GIF or WebP"
+_LARGEST = 400_000_000
+_READABLE_DPI = (20.0, 4800.0)
+
+
+class PictureError(ValueError):
+    """A file that cannot be used as a picture; the message is one sentence for people."""
+
+
+@dataclass(frozen=True, eq=False)
+class LoadedPicture:
+    """`pixels` (rows, columns) grey or (rows, columns, 3) red, green, blue of uint8; `dpi` where the file tells; `remarks` for people."""
+
+    pixels: NDArray[Any]
+    dpi: float | None
+    remarks: tuple[str, ...] = ()
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height in pixels."""
+        return self.pixels.shape[1], self.pixels.shape[0]
+
+
+def read_picture(data: bytes, name: str) -> LoadedPicture:
+    """Read a picture file.
+
+    Raises
+    ------
+    PictureError : where it is empty, no picture of a known kind, cut short, damaged or over 400 megapixels.
+    """
+    if not data:
+        raise PictureError(f"{name} is empty; choose a file that holds a picture")
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        try:
+            with Image.open(io.BytesIO(data), formats=_KINDS) as image:
+                return _read(image, name)
+        except UnidentifiedImageError as error:
+            raise PictureError(f"{name} is no picture that Draxet reads; it reads {_NAMES}") from error
+        except Image.DecompressionBombError as error:
+            raise PictureError(f"{name} is too large; the largest picture is {_LARGEST // 1_000_000} megapixels") from error
+        except (OSError, SyntaxError, ValueError, MemoryError, EOFError, TypeError, IndexError) as error:
+            if isinstance(error, PictureError):
+                raise
+            raise PictureError(f"{name} is damaged or cut short; copy it again from where it came") from error
+
+
+def _read(image: Image.Image, name: str) -> LoadedPicture:
+    width, height = image.size
+    if width * height > _LARGEST:
+        raise PictureError(f"{name} has {width * height // 1_000_000:,} megapixels; the largest picture is {_LARGEST // 1_000_000}")
+    if min(width, height) < 2:
+        raise PictureError(f"{name} is {width} × {height} pixels; at least 2 × 2 are needed")
+    remarks = []
+    frames = getattr(image, "n_frames", 1)
+    if frames > 1:
+        many = "pages" if image.format == "TIFF" else "frames"
+        remarks.append(f"{name} has {frames} {many}; the first one is used")
+    dpi = _dpi(image)
+    image.load()
+    upright = ImageOps.exif_transpose(image)
+    return LoadedPicture(_pixels(upright), dpi, tuple(remarks))
+
+
+def _dpi(image: Image.Image) -> float | None:
+    try:
+        dpi = float(image.info["dpi"][0])
+    except (KeyError, TypeError, ValueError, IndexError, ZeroDivisionError):
+        return None
+    return dpi if _READABLE_DPI[0] <= dpi <= _READABLE_DPI[1] else None
+
+
+def _pixels(image: Image.Image) -> NDArray[Any]:
+    if image.mode in ("I;16", "I;16B", "I;16L", "I;16N", "I", "F"):
+        values = np.asarray(image).astype(np.float32)
+        top = 65535.0 if image.mode != "F" else max(float(np.nanmax(values)), 1e-9)
+        return np.asarray(np.clip(np.nan_to_num(values) * (255.0 / top) + 0.5, 0, 255).astype(np.uint8))
+    if image.mode in ("RGBA", "LA", "PA") or "transparency" in image.info:
+        clear = image.convert("RGBA")
+        paper = Image.new("RGBA", clear.size, (255, 255, 255, 255))
+        image = Image.alpha_composite(paper, clear).convert("RGB")
+    if image.mode in ("1", "L"):
+        return np.asarray(image.convert("L"))
+    return np.asarray(image.convert("RGB"))
+
+
+def grey_of(pixels: NDArray[Any]) -> NDArray[Any]:
+    """Pixels as one grey channel (rows, columns) of uint8, weighted as the eye sees (Rec. 601)."""
+    if pixels.ndim == 2:
+        return pixels
+    import cv2  # slow to load, and not needed to show a window
+
+    return np.asarray(cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY))

@@ -1,0 +1,141 @@
+"""The job and what it holds: frozen records with stable ids. Lengths are millimetres in job space.
+
+A *job* is one piece of work: its *sheet* of stock, its *pictures*, the *contours* drawn or traced on them and the
+*operations* that cut them. Every edit makes a new job that shares what it did not touch.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass, field
+from enum import StrEnum
+from functools import cached_property
+
+from draxet.geometry.affine import Affine
+from draxet.geometry.contour import Contour
+
+__all__ = ["ContourItem", "CutThrough", "HandedOff", "Job", "KnownLength", "Picture", "Sheet", "Side"]
+
+
+class Side(StrEnum):
+    """On which side of a contour the cut runs."""
+
+    INSIDE = "inside"
+    ON = "on"
+    OUTSIDE = "outside"
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """Stock on the bench, its lower left corner in the origin."""
+
+    id: str = "sheet-1"
+    name: str = "Sheet 1"
+    width: float = 600.0
+    height: float = 400.0
+    thickness: float = 3.0
+    material: str = "plywood"
+
+
+@dataclass(frozen=True)
+class KnownLength:
+    """Two places on a picture (in its pixels), the real length between them, and one standard deviation of each pick."""
+
+    first: tuple[float, float]
+    second: tuple[float, float]
+    length: float
+    first_spread: float
+    second_spread: float
+
+
+@dataclass(frozen=True)
+class Picture:
+    """A picture: its file as it came (`source`), its size in pixels once upright, and its map from pixels to job space."""
+
+    id: str
+    name: str
+    source: bytes = field(repr=False)
+    width: int
+    height: int
+    to_job: Affine
+    dpi: float | None = None
+    visible: bool = True
+    known_length: KnownLength | None = None
+
+    @cached_property
+    def digest(self) -> str:
+        """SHA-256 of the file."""
+        return hashlib.sha256(self.source).hexdigest()
+
+    @property
+    def pixel_size(self) -> float:
+        """Millimetres a pixel."""
+        return self.to_job.scale
+
+
+@dataclass(frozen=True)
+class ContourItem:
+    """A contour of the job and the picture it was traced from (empty where none)."""
+
+    id: str
+    contour: Contour
+    picture: str = ""
+
+
+@dataclass(frozen=True)
+class CutThrough:
+    """An operation: contours cut right through, the cut `width` wide and lying on one `side` of them; `feed` in mm/min."""
+
+    id: str
+    name: str
+    contours: tuple[str, ...]
+    side: Side
+    width: float = 1.5
+    feed: float = 2400.0
+
+
+@dataclass(frozen=True)
+class HandedOff:
+    """A file that left, and the state of the work it held."""
+
+    file: str
+    work: str
+
+
+@dataclass(frozen=True)
+class Job:
+    """Everything of one piece of work, as a value."""
+
+    name: str = "Untitled job"
+    unit: str = "mm"
+    sheet: Sheet = Sheet()
+    pictures: tuple[Picture, ...] = ()
+    contours: tuple[ContourItem, ...] = ()
+    operations: tuple[CutThrough, ...] = ()
+    handed_off: HandedOff | None = None
+    next_id: int = 1
+
+    @cached_property
+    def contour_by_id(self) -> dict[str, ContourItem]:
+        return {item.id: item for item in self.contours}
+
+    @cached_property
+    def picture_by_id(self) -> dict[str, Picture]:
+        return {picture.id: picture for picture in self.pictures}
+
+    @cached_property
+    def operation_of(self) -> dict[str, CutThrough]:
+        """Contour id to its operation."""
+        return {contour: operation for operation in self.operations for contour in operation.contours}
+
+    @cached_property
+    def work_digest(self) -> str:
+        """Tells whether what would be handed off has changed."""
+        state = hashlib.sha256()
+        for operation in self.operations:
+            state.update(repr((operation.name, operation.side, operation.width)).encode())
+            for contour_id in operation.contours:
+                contour = self.contour_by_id[contour_id].contour
+                for array in (contour.nodes, contour.kinds, contour.bulges, contour.handles):
+                    state.update(array.tobytes())
+        return state.hexdigest()

@@ -1,0 +1,169 @@
+"""Picks: a place on a picture locked to the middle of the drawn line beneath the pointer, finer than a pixel.
+
+The line's direction comes from the brightness slopes round the pointer; its middle from cuts across it at many places
+along it, through which a line is laid. Where a second line crosses near the pointer, the pick is their crossing.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from draxet.geometry.arrays import Floats
+
+__all__ = ["FREE_SPREAD", "Pick", "free_pick", "lock_pick"]
+
+FREE_SPREAD = 1.0
+"""Standard deviation, in pixels, of a pick made by eye."""
+
+_ALONG = 14.0
+_LEAST_CONTRAST = 18.0
+_WITHIN_WIDTH = 0.1
+_LEAST_SPREAD = 0.1
+
+
+@dataclass(frozen=True)
+class Pick:
+    """A place in picture space, the drawn line's width there in pixels (0 where none), its direction(s) in radians,
+    and one standard deviation of the place."""
+
+    x: float
+    y: float
+    width: float
+    directions: tuple[float, ...]
+    spread: float
+
+    @property
+    def locked(self) -> bool:
+        return bool(self.directions)
+
+
+@dataclass(frozen=True)
+class _Stroke:
+    x: float
+    y: float
+    angle: float
+    width: float
+
+
+def free_pick(x: float, y: float) -> Pick:
+    """A pick just where the pointer is."""
+    return Pick(x, y, 0.0, (), FREE_SPREAD)
+
+
+def lock_pick(grey: NDArray[Any], x: float, y: float, reach: float = 12.0) -> Pick:
+    """The pick nearest to (x, y) that lies on the middle of a drawn line, or a free one where none is within `reach` pixels.
+
+    Parameters
+    ----------
+    grey : (rows, columns) of uint8, dark lines on light paper.
+    x, y : in picture space (pixel 0's centre at 0.5).
+    """
+    half = int(np.ceil(reach + _ALONG + 6))
+    column, row = int(np.floor(x)), int(np.floor(y))
+    top, left = max(0, row - half), max(0, column - half)
+    part = grey[top : row + half + 1, left : column + half + 1].astype(np.float32)
+    if min(part.shape, default=0) < 8:
+        return free_pick(x, y)
+    ink = np.clip(np.percentile(part, 80) - part, 0, None)
+    if float(np.percentile(ink, 99.5)) < _LEAST_CONTRAST:
+        return free_pick(x, y)
+    px, py = x - left, y - top
+    strokes = [stroke for angle in _directions(ink, px, py, reach) if (stroke := _stroke(ink, px, py, angle, reach))]
+    if not strokes:
+        return free_pick(x, y)
+    first = min(strokes, key=lambda s: _away(s, px, py))
+    at, used = _foot(first, px, py), [first]
+    for other in strokes:
+        crossing = _crossing(first, other) if other is not first else None
+        if crossing and np.hypot(crossing[0] - px, crossing[1] - py) <= reach:
+            at, used = crossing, [first, other]
+            break
+    if np.hypot(at[0] - px, at[1] - py) > reach:
+        return free_pick(x, y)
+    spread = max(_LEAST_SPREAD, _WITHIN_WIDTH * first.width)
+    return Pick(at[0] + left, at[1] + top, first.width, tuple(s.angle for s in used), spread)
+
+
+def _directions(ink: NDArray[Any], x: float, y: float, reach: float) -> list[float]:
+    """Directions along which lines run near (x, y): the strongest first, a second where it is clearly another."""
+    soft = cv2.GaussianBlur(ink, (0, 0), 1.2)
+    gx, gy = cv2.Sobel(soft, cv2.CV_32F, 1, 0), cv2.Sobel(soft, cv2.CV_32F, 0, 1)
+    rows, columns = np.indices(ink.shape)
+    near = np.exp(-((columns + 0.5 - x) ** 2 + (rows + 0.5 - y) ** 2) / (2 * (0.7 * reach) ** 2))
+    angle = np.remainder(np.arctan2(gy, gx) + np.pi / 2, np.pi)
+    counts, _ = np.histogram(angle, bins=60, range=(0, np.pi), weights=near * (gx * gx + gy * gy))
+    ring = np.convolve(np.concatenate([counts[-4:], counts, counts[:4]]), [1, 2, 3, 2, 1], mode="same")[4:-4]
+    best = int(np.argmax(ring))
+    distance = np.abs((np.arange(60) - best + 30) % 60 - 30)
+    others = np.where(distance >= 10, ring, 0)
+    second = int(np.argmax(others))
+    found = [best] + [second] * bool(others[second] > 0.3 * ring[best])
+    return [(k + 0.5) * np.pi / 60 for k in found]
+
+
+def _stroke(ink: NDArray[Any], x: float, y: float, angle: float, reach: float) -> _Stroke | None:
+    """The line of direction about `angle` nearest to (x, y)."""
+    for _ in range(3):
+        offsets = np.arange(-reach - 4, reach + 4.01, 0.5)
+        along = np.arange(-_ALONG, _ALONG + 0.1, 1.0)
+        cuts = _cuts(ink, x, y, angle, along, offsets)
+        middle, width = _ridge(np.median(cuts, axis=0), offsets)
+        if width <= 0:
+            return None
+        near = np.abs(offsets - middle) <= max(1.5 * width, 3.0)
+        weight = np.clip(cuts[:, near] - 0.35 * np.median(cuts[:, near].max(axis=1)), 0, None)
+        total = weight.sum(axis=1)
+        good = total > 0.4 * np.median(total) + 1e-6
+        if good.sum() < 6:
+            return None
+        centre = (weight[good] * offsets[near]).sum(axis=1) / total[good]
+        keep = np.abs(centre - np.median(centre)) < max(1.0, 0.6 * width)
+        slope, base = np.polyfit(along[good][keep], centre[keep], 1) if keep.sum() >= 5 else (0.0, middle)
+        x, y = x - base * np.sin(angle), y + base * np.cos(angle)
+        angle += float(np.arctan(slope))
+    return _Stroke(x, y, float(angle), float(width))
+
+
+def _cuts(ink: NDArray[Any], x: float, y: float, angle: float, along: Floats, offsets: Floats) -> Floats:
+    """Ink on cuts across a line: one row for each place along it."""
+    cos, sin = np.cos(angle), np.sin(angle)
+    at_x = x + along[:, None] * cos - offsets[None] * sin - 0.5
+    at_y = y + along[:, None] * sin + offsets[None] * cos - 0.5
+    cuts = cv2.remap(ink, at_x.astype(np.float32), at_y.astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT)
+    return np.asarray(cuts, dtype=np.float64)
+
+
+def _ridge(cut: Floats, offsets: Floats) -> tuple[float, float]:
+    """Middle and width at half height of the ridge on a cut that lies nearest to 0; width 0 where there is none."""
+    peak = float(cut.max())
+    if peak < _LEAST_CONTRAST / 2:
+        return 0.0, 0.0
+    above = cut > peak / 2
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], above.view(np.int8), [0]])))
+    begins, ends = edges[::2], edges[1::2] - 1
+    middles = (offsets[begins] + offsets[ends]) / 2
+    k = int(np.argmin(np.maximum(np.abs(middles) - (offsets[ends] - offsets[begins]) / 2, 0)))
+    return float(middles[k]), float(offsets[ends[k]] - offsets[begins[k]] + 0.5)
+
+
+def _foot(stroke: _Stroke, x: float, y: float) -> tuple[float, float]:
+    cos, sin = np.cos(stroke.angle), np.sin(stroke.angle)
+    t = (x - stroke.x) * cos + (y - stroke.y) * sin
+    return float(stroke.x + t * cos), float(stroke.y + t * sin)
+
+
+def _away(stroke: _Stroke, x: float, y: float) -> float:
+    return float(np.hypot(*np.subtract(_foot(stroke, x, y), (x, y))))
+
+
+def _crossing(a: _Stroke, b: _Stroke) -> tuple[float, float] | None:
+    cross = np.sin(b.angle - a.angle)
+    if abs(cross) < 0.3:
+        return None
+    t = ((b.x - a.x) * np.sin(b.angle) - (b.y - a.y) * np.cos(b.angle)) / cross
+    return float(a.x + t * np.cos(a.angle)), float(a.y + t * np.sin(a.angle))
