@@ -1,0 +1,61 @@
+"""What lies under the pointer or in a box: contours and nodes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from draxet.geometry.arrays import Floats, Points
+from draxet.job.records import ContourItem
+
+__all__ = ["boxes_of", "contour_at", "contours_in", "node_at"]
+
+_FINENESS = 0.2
+
+
+def boxes_of(items: Sequence[ContourItem]) -> Floats:
+    """(n, 4) extents of contours."""
+    return np.array([item.contour.box for item in items], dtype=np.float64).reshape(-1, 4)
+
+
+def contour_at(items: Sequence[ContourItem], x: float, y: float, reach: float) -> str | None:
+    """The contour whose line passes nearest to (x, y) within `reach`, the last one drawn where several do."""
+    boxes = boxes_of(items)
+    near = (boxes[:, 0] <= x + reach) & (boxes[:, 2] >= x - reach) & (boxes[:, 1] <= y + reach) & (boxes[:, 3] >= y - reach)
+    best, found = reach, None
+    for k in np.flatnonzero(near).tolist():
+        contour = items[k].contour
+        points = contour.flattened(max(reach * _FINENESS, 1e-6))
+        line = np.vstack([points, points[:1]]) if contour.closed else points
+        away = _distance(line, x, y)
+        if away <= best:
+            best, found = away, items[k].id
+    return found
+
+
+def _distance(line: Points, x: float, y: float) -> float:
+    start, step = line[:-1], np.diff(line, axis=0)
+    size = np.maximum((step * step).sum(axis=1), 1e-18)
+    t = np.clip((((x, y) - start) * step).sum(axis=1) / size, 0, 1)
+    foot = start + t[:, None] * step
+    return float(np.hypot(*(foot - (x, y)).T).min())
+
+
+def contours_in(items: Sequence[ContourItem], x0: float, y0: float, x1: float, y1: float) -> list[str]:
+    """Contours that lie wholly in a box."""
+    boxes = boxes_of(items)
+    low_x, high_x, low_y, high_y = min(x0, x1), max(x0, x1), min(y0, y1), max(y0, y1)
+    inside = (boxes[:, 0] >= low_x) & (boxes[:, 2] <= high_x) & (boxes[:, 1] >= low_y) & (boxes[:, 3] <= high_y)
+    return [items[k].id for k in np.flatnonzero(inside).tolist()]
+
+
+def node_at(items: Sequence[ContourItem], x: float, y: float, reach: float) -> tuple[str, int] | None:
+    """The node nearest to (x, y) within `reach`: its contour and its number."""
+    best, found = reach, None
+    for item in items:
+        away = np.hypot(item.contour.nodes[:, 0] - x, item.contour.nodes[:, 1] - y)
+        k = int(np.argmin(away))
+        if away[k] <= best:
+            best, found = float(away[k]), (item.id, k)
+    return found

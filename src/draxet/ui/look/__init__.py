@@ -1,0 +1,1 @@
+"""Tokens, stylesheet, typeface and icons."""

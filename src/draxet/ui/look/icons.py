@@ -1,0 +1,47 @@
+"""Our own line icons, drawn on a 20 px grid."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QByteArray, QRectF, Qt
+from PyQt6.QtGui import QIcon, QPainter, QPixmap
+from PyQt6.QtSvg import QSvgRenderer
+
+__all__ = ["DRAWINGS", "icon", "pixmap"]
+
+DRAWINGS: dict[str, str] = {
+    "picture": '<path d="M3 4h14v12H3z"/><path d="M5 14l4-5 3 3 2-2 2 4"/>',
+    "paste": '<path d="M5 4h10v13H5z"/><path d="M8 2.5h4v3H8z"/><path d="M8 10h4M8 13h4"/>',
+    "move": '<path d="M10 3v14M3 10h14"/><path d="M8 5l2-2 2 2M8 15l2 2 2-2M5 8l-2 2 2 2M15 8l2 2-2 2"/>',
+    "level": '<path d="M3 12.5l14-5"/><path d="M3 15h14"/><circle cx="10" cy="10" r="1.4"/>',
+    "length": '<path d="M3 6v8M17 6v8M3 10h14"/><path d="M6 8l-3 2 3 2M14 8l3 2-3 2"/>',
+    "measure": '<path d="M3 13L13 3l4 4L7 17z"/><path d="M7 9l1.5 1.5M9.5 6.5L12 9M12 4l1.5 1.5"/>',
+    "edges": '<path d="M4 13c0-6 3-9 7-8s6 5 4 8-11 6-11 0z"/><path d="M7.5 12c0-3 2-5 4-4"/>',
+    "pick": '<path d="M5 3l9 7-4 .8 2.4 4.6-1.8.9-2.3-4.6L5 14z"/>',
+    "ends": '<path d="M3 13c2-6 5-7 6-3"/><circle cx="13.5" cy="11" r="3" stroke-dasharray="6 3"/>',
+    "cut": '<path d="M4 4h12v12H4z"/><path d="M7 7h6v6H7z" stroke-dasharray="2 1.6"/>',
+    "handoff": '<path d="M4 9v8h12V9"/><path d="M10 12V3M7 6l3-3 3 3"/>',
+    "eye": '<path d="M2.5 10c4-6 11-6 15 0-4 6-11 6-15 0z"/><circle cx="10" cy="10" r="2.4"/>',
+    "eye-off": '<path d="M2.5 10c4-6 11-6 15 0-4 6-11 6-15 0z"/><path d="M4 16L16 4"/>',
+    "tick": '<path d="M4 10.5l4 4 8-9" stroke-width="2"/>',
+    "fault": '<path d="M10 3l7.5 13.5h-15z"/><path d="M10 8v4M10 14v.5"/>',
+    "remove": '<path d="M5 5l10 10M15 5L5 15"/>',
+}
+
+
+def pixmap(name: str, colour: str, size: int = 20, ratio: float = 2.0) -> QPixmap:
+    """An icon in one colour."""
+    drawing = (
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 20 20"><g fill="none" stroke="{colour}" stroke-width="1.5" '
+        f'stroke-linecap="round" stroke-linejoin="round">{DRAWINGS[name]}</g></svg>'
+    )
+    picture = QPixmap(round(size * ratio), round(size * ratio))
+    picture.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(picture)
+    QSvgRenderer(QByteArray(drawing.encode())).render(painter, QRectF(picture.rect()))
+    painter.end()
+    picture.setDevicePixelRatio(ratio)
+    return picture
+
+
+def icon(name: str, colour: str) -> QIcon:
+    return QIcon(pixmap(name, colour))

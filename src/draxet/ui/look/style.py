@@ -1,0 +1,132 @@
+"""The one stylesheet, made from tokens, and the shipped typeface."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PyQt6.QtWidgets import QApplication
+
+from draxet.ui.look.tokens import Tokens
+
+__all__ = ["ASSETS", "dress", "face"]
+
+ASSETS = Path(__file__).resolve().parent.parent / "assets"
+_FAMILY = "Barlow Semi Condensed"
+
+
+def face(pixels: int, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
+    """The typeface at a size, with figures of equal width."""
+    font = QFont(_FAMILY)
+    font.setPixelSize(pixels)
+    font.setWeight(weight)
+    font.setFeature(QFont.Tag("tnum"), 1)
+    return font
+
+
+def dress(app: QApplication, t: Tokens) -> None:
+    """Give an application its typeface, palette and stylesheet."""
+    for file in sorted((ASSETS / "fonts").glob("*.ttf")):
+        QFontDatabase.addApplicationFont(str(file))
+    app.setStyle("Fusion")
+    app.setFont(face(15))
+    palette = QPalette()
+    for role, colour in (
+        (QPalette.ColorRole.Window, t.slip), (QPalette.ColorRole.Base, t.field), (QPalette.ColorRole.Text, t.graphite),
+        (QPalette.ColorRole.WindowText, t.graphite), (QPalette.ColorRole.Button, t.slip), (QPalette.ColorRole.ButtonText, t.graphite),
+        (QPalette.ColorRole.Highlight, t.marking_blue), (QPalette.ColorRole.HighlightedText, t.card_text),
+        (QPalette.ColorRole.ToolTipBase, t.dark_tag), (QPalette.ColorRole.ToolTipText, t.card_text),
+        (QPalette.ColorRole.PlaceholderText, t.quiet),
+    ):  # fmt: skip
+        palette.setColor(role, QColor(colour))
+    app.setPalette(palette)
+    app.setStyleSheet(_sheet(t))
+
+
+def _sheet(t: Tokens) -> str:
+    return f"""
+    QMainWindow, QDialog {{ background: {t.slip}; }}
+    QMenuBar {{ background: {t.bar}; border-bottom: 1px solid {t.line}; padding: 0 8px; }}
+    QMenuBar::item {{ padding: 5px 10px; background: transparent; }}
+    QMenuBar::item:selected {{ background: {t.brass_wash}; }}
+    QMenu {{ background: {t.field}; border: 1px solid {t.line}; padding: 4px; }}
+    QMenu::item {{ padding: 5px 28px 5px 22px; }}
+    QMenu::item:selected {{ background: {t.brass_wash}; color: {t.graphite}; }}
+    QMenu::item:disabled {{ color: {t.quiet}; }}
+    QMenu::separator {{ height: 1px; background: {t.line}; margin: 4px 8px; }}
+    QToolTip {{ background: {t.dark_tag}; color: {t.card_text}; border: 0; padding: 4px 6px; }}
+
+    #card {{ background: {t.marking_blue}; }}
+    #card QLabel {{ color: {t.card_text}; background: transparent; }}
+    #card QLabel[part="title"] {{ font-size: 19px; font-weight: 600; }}
+    #card QLabel[part="quiet"] {{ color: {t.card_quiet}; font-size: 14px; }}
+    #card QLabel[part="note"] {{ color: {t.card_note}; font-size: 14px; }}
+    #card QLabel[part="sound"] {{ color: {t.card_sound}; font-size: 14px; }}
+    #card QLabel[part="stage"] {{ font-size: 16px; font-weight: 600; }}
+    #stage-row {{ border: 0; border-bottom: 1px solid {t.card_line}; background: transparent; }}
+    #stage-row[open="true"] {{ background: {t.card_open}; border-left: 3px solid {t.brass}; border-bottom: 0; }}
+    #stage-row:focus {{ border-left: 3px solid {t.card_note}; }}
+    #tools {{ background: {t.card_open}; border-left: 3px solid {t.brass}; }}
+    QPushButton[part="tool"] {{ color: {t.card_text}; background: transparent; border: 1px solid transparent; border-radius: 4px;
+        text-align: left; padding: 3px 6px; font-size: 15px; }}
+    QPushButton[part="tool"]:hover {{ background: {t.card_line}; }}
+    QPushButton[part="tool"]:focus {{ border: 1px solid {t.card_note}; }}
+    QPushButton[part="tool"]:checked {{ background: #8F611A; color: #FFFFFF; font-weight: 500; }}
+    QPushButton[part="tool"]:disabled {{ color: #8FA0B5; }}
+
+    #top-line {{ background: {t.slip}; border-bottom: 1px solid {t.line}; }}
+    #top-line QLabel[part="wait"] {{ font-size: 16px; font-weight: 600; }}
+    #top-line QLabel[part="hint"] {{ color: {t.quiet}; font-size: 14px; }}
+    #top-line QLabel[part="refusal"] {{ color: {t.coral_text}; font-size: 15px; font-weight: 500; }}
+    #facts {{ background: {t.bar}; border-top: 1px solid {t.line}; }}
+    #facts QLabel {{ background: transparent; font-size: 14px; color: {t.quiet}; }}
+    QPushButton[part="fact"] {{ border: 1px solid transparent; border-radius: 3px; background: transparent; padding: 2px 4px; font-size: 15px; font-weight: 500; }}
+    QPushButton[part="fact"]:hover {{ background: {t.brass_wash}; }}
+    QPushButton[part="fact"]:focus {{ border-color: {t.brass}; }}
+    QPushButton[part="fact"][fault="true"] {{ color: {t.coral_text}; }}
+
+    #slip {{ background: {t.slip}; border-left: 1px solid {t.line}; }}
+    #slip QWidget {{ background: transparent; }}
+    QLabel[part="heading"] {{ font-size: 20px; font-weight: 600; }}
+    QLabel[part="quiet"] {{ color: {t.quiet}; font-size: 14px; }}
+    QLabel[part="section"] {{ font-size: 16px; font-weight: 600; }}
+    QLabel[part="value"] {{ font-weight: 500; }}
+    QLabel[part="sound"] {{ color: {t.moss_text}; font-weight: 500; }}
+    QLabel[part="brass"] {{ color: {t.brass_text}; font-size: 14px; }}
+    QLabel[part="fault"] {{ color: {t.coral_text}; font-size: 14px; font-weight: 500; }}
+    QFrame[part="rule"] {{ background: {t.line}; max-height: 1px; min-height: 1px; border: 0; }}
+    #slip QLineEdit, QDialog QLineEdit, QLineEdit {{ background: {t.field}; border: 1px solid {t.line}; border-radius: 4px; padding: 4px 8px; font-weight: 500; }}
+    #slip QLineEdit:focus, QLineEdit:focus {{ border: 2px solid {t.brass}; padding: 3px 7px; }}
+    #slip QLineEdit[fault="true"] {{ border: 2px solid {t.coral}; padding: 3px 7px; }}
+    #slip QPushButton[part="main"], QPushButton[part="main"] {{ background: #94651D; color: #FFFFFF; border: 1px solid #94651D; border-radius: 4px; padding: 6px 12px; font-weight: 600; }}
+    QPushButton[part="main"]:hover {{ background: {t.brass_text}; }}
+    #slip QPushButton[part="main"]:disabled {{ background: {t.bar}; color: {t.quiet}; border-color: {t.line}; }}
+    #slip QPushButton[part="plain"], QPushButton[part="plain"] {{ background: {t.slip}; border: 1px solid {t.sheet_edge}; border-radius: 4px; padding: 6px 12px; font-weight: 500; }}
+    QPushButton[part="plain"]:hover {{ background: {t.brass_wash}; }}
+    QPushButton[part="main"]:focus, QPushButton[part="plain"]:focus {{ border: 2px solid {t.marking_blue}; padding: 5px 11px; }}
+    #slip QPushButton[part="choice"], QPushButton[part="choice"] {{ background: {t.field}; border: 1px solid {t.line}; padding: 4px 8px; }}
+    #slip QPushButton[part="choice"]:checked, QPushButton[part="choice"]:checked {{ background: {t.marking_blue}; color: {t.card_text}; border-color: {t.marking_blue}; font-weight: 600; }}
+    QPushButton[part="choice"]:focus {{ border: 2px solid {t.brass}; padding: 3px 7px; }}
+    QPushButton[part="row"] {{ text-align: left; border: 1px solid transparent; border-radius: 4px; padding: 4px 8px; background: transparent; }}
+    #slip QPushButton[part="row"]:hover {{ background: {t.bar}; }}
+    #slip QPushButton[part="row"]:checked {{ background: {t.brass_wash}; }}
+    #slip QPushButton[part="row"]:focus {{ border-color: {t.brass}; }}
+    QPushButton[part="icon"] {{ border: 1px solid transparent; border-radius: 4px; background: transparent; padding: 2px; }}
+    #slip QPushButton[part="icon"]:hover {{ background: {t.brass_wash}; }}
+    QPushButton[part="icon"]:focus {{ border-color: {t.brass}; }}
+    QSlider::groove:horizontal {{ height: 4px; background: {t.line}; border-radius: 2px; }}
+    QSlider::sub-page:horizontal {{ height: 4px; background: {t.marking_blue}; border-radius: 2px; }}
+    QSlider::handle:horizontal {{ width: 14px; height: 14px; margin: -7px 0; border-radius: 8px; background: {t.field}; border: 2px solid {t.marking_blue}; }}
+    QSlider::handle:horizontal:focus {{ border-color: {t.brass}; }}
+    QCheckBox::indicator {{ width: 16px; height: 16px; border: 1px solid {t.sheet_edge}; border-radius: 3px; background: {t.field}; }}
+    QCheckBox::indicator:checked {{ background: {t.marking_blue}; border-color: {t.marking_blue}; }}
+    QProgressBar {{ border: 0; background: {t.line}; max-height: 6px; min-height: 6px; border-radius: 3px; }}
+    QProgressBar::chunk {{ background: {t.brass}; border-radius: 3px; }}
+    QScrollArea {{ border: 0; }}
+    QScrollBar:vertical {{ width: 8px; background: transparent; }}
+    QScrollBar::handle:vertical {{ background: {t.sheet_edge}; border-radius: 4px; min-height: 24px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
+    QListWidget {{ background: {t.field}; border: 1px solid {t.line}; padding: 4px; }}
+    QListWidget::item {{ padding: 5px 8px; }}
+    QListWidget::item:selected {{ background: {t.brass_wash}; color: {t.graphite}; }}
+    """

@@ -1,0 +1,46 @@
+"""The look in numbers: every colour and size that the window uses."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+__all__ = ["LIGHT", "Tokens"]
+
+
+@dataclass(frozen=True)
+class Tokens:
+    """Colours as #rrggbb; sizes in pixels."""
+
+    marking_blue: str = "#1E3550"
+    card_open: str = "#284A70"
+    card_line: str = "#35506F"
+    card_text: str = "#F4F6F9"
+    card_quiet: str = "#A9B8CB"
+    card_note: str = "#E6BE6E"
+    card_sound: str = "#8FD3A8"
+    bench: str = "#D9D6CE"
+    sheet: str = "#F4F1EA"
+    sheet_edge: str = "#B9B4A6"
+    bar: str = "#ECE9E2"
+    slip: str = "#F8F6F1"
+    field: str = "#FFFFFF"
+    line: str = "#CFCABF"
+    graphite: str = "#26282B"
+    quiet: str = "#63666A"
+    brass: str = "#B9812B"
+    brass_text: str = "#85590F"
+    brass_wash: str = "#EDE4D2"
+    moss: str = "#3C8259"
+    moss_text: str = "#2C6A46"
+    coral: str = "#CF4A3C"
+    coral_text: str = "#B2352A"
+    coral_wash: str = "#F6E0DB"
+    stays: str = "#DCE3EB"
+    falls: str = "#E7E1D2"
+    dark_tag: str = "#26282B"
+    card_width: int = 232
+    slip_width: int = 288
+    grid: int = 8
+
+
+LIGHT = Tokens()

@@ -1,0 +1,101 @@
+"""Long work off the window's thread: a frozen request goes in, an answer comes back on the window's thread.
+
+Work runs in *lanes*. In each lane the newest request wins: an older one is told to stop, and its answer is dropped.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from draxet.progress import Cancelled, Progress
+
+__all__ = ["Workers"]
+
+
+@dataclass(eq=False)
+class _Task:
+    lane: str
+    work: Callable[[Progress], Any]
+    done: Callable[[Any], None]
+    failed: Callable[[Exception], None]
+    stepped: Callable[[float, str], None] | None
+    stop: threading.Event = field(default_factory=threading.Event)
+
+
+class Workers(QObject):
+    """Runs tasks and hands their answers over; owned by the window."""
+
+    _ended = pyqtSignal(object, object, object)
+    _stepped = pyqtSignal(object, float, str)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._pool = ThreadPoolExecutor(max_workers=2, thread_name_prefix="draxet")
+        self._newest: dict[str, _Task] = {}
+        self._ended.connect(self._hand_over)
+        self._stepped.connect(self._pass_on)
+
+    def run(
+        self,
+        lane: str,
+        work: Callable[[Progress], Any],
+        done: Callable[[Any], None],
+        failed: Callable[[Exception], None],
+        stepped: Callable[[float, str], None] | None = None,
+    ) -> None:
+        """Run `work` in `lane`; afterwards call `done` with its answer or `failed` with its error."""
+        self.cancel(lane)
+        task = _Task(lane, work, done, failed, stepped)
+        self._newest[lane] = task
+        self._pool.submit(self._perform, task)
+
+    def cancel(self, lane: str) -> None:
+        """Tell the lane's work to stop; neither of its calls will come."""
+        if task := self._newest.pop(lane, None):
+            task.stop.set()
+
+    def busy(self, lane: str | None = None) -> bool:
+        return bool(self._newest) if lane is None else lane in self._newest
+
+    def close(self) -> None:
+        """Stop everything and wait for the threads to end."""
+        for lane in list(self._newest):
+            self.cancel(lane)
+        self._pool.shutdown(wait=True)
+
+    def _perform(self, task: _Task) -> None:
+        def report(share: float, words: str) -> None:
+            if task.stop.is_set():
+                raise Cancelled
+            self._stepped.emit(task, share, words)
+
+        answer: Any = None
+        error: Exception | None = None
+        try:
+            report(0.0, "")
+            answer = task.work(report)
+        except Cancelled:
+            return
+        except Exception as caught:  # handed over to the window's thread, which tells people
+            error = caught
+        if not task.stop.is_set():
+            self._ended.emit(task, answer, error)
+
+    def _hand_over(self, task: _Task, answer: Any, error: Exception | None) -> None:
+        if self._newest.get(task.lane) is not task:
+            return
+        del self._newest[task.lane]
+        if error is None:
+            task.done(answer)
+        else:
+            task.failed(error)
+
+    def _pass_on(self, task: _Task, share: float, words: str) -> None:
+        if task.stepped and self._newest.get(task.lane) is task:
+            task.stepped(share, words)
