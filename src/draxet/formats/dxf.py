@@ -66,7 +66,8 @@ def read_dxf(path: Path) -> list[Layer]:
     ------
     FormatError : where it is no DXF, is not in millimetres or holds what Draxet does not write.
     """
-    from ezdxf.entities import Circle, LWPolyline
+    from ezdxf.entities.circle import Circle
+    from ezdxf.entities.lwpolyline import LWPolyline
     from ezdxf.filemanagement import readfile
     from ezdxf.lldxf.const import DXFError
 

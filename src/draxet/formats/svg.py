@@ -16,7 +16,7 @@ import numpy as np
 from draxet.formats.layer import FormatError, Layer
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
-from draxet.geometry.spans import ARC, CUBIC, LINE
+from draxet.geometry.spans import ARC, CUBIC, LINE, Spans
 
 __all__ = ["read_svg", "svg_text"]
 
@@ -53,13 +53,22 @@ def path_data(contour: Contour, height: float) -> str:
     for k in range(len(spans)):
         end = _xy(spans.ends[k], height)
         if spans.kinds[k] == ARC and spans.bulges[k]:
-            large, sweep = int(abs(spans.bulges[k]) > 1), int(spans.bulges[k] < 0)
-            words.append(f"A{_number(radii[k])} {_number(radii[k])} 0 {large} {sweep} {end}")
+            sweep, radius = int(spans.bulges[k] < 0), _number(radii[k])
+            for point in _arc_stops(spans, k):
+                words.append(f"A{radius} {radius} 0 0 {sweep} {_xy(point, height)}")
         elif spans.kinds[k] == CUBIC:
             words.append(f"C{_xy(spans.handles[k, 0], height)} {_xy(spans.handles[k, 1], height)} {end}")
         elif not (contour.closed and k == len(spans) - 1):  # Z draws the last line
             words.append(f"L{end}")
     return "".join(words) + ("Z" if contour.closed else "")
+
+
+def _arc_stops(spans: Spans, k: int) -> Points:
+    """Ends of the quarter turns that an arc is written in: half a turn leaves its middle to the last decimal's mercy."""
+    pieces = max(1, int(np.ceil(abs(4 * np.arctan(spans.bulges[k])) / (np.pi / 2) - 1e-6)))
+    stops = spans.at(np.full(pieces, k), np.arange(1, pieces + 1) / pieces)
+    stops[-1] = spans.ends[k]
+    return stops
 
 
 def _xy(point: Points, height: float) -> str:

@@ -112,7 +112,7 @@ def _next_stop(loops: Unrolled, corner: Bools) -> Ints:
     at = np.flatnonzero(stop)
     place = np.searchsorted(at, np.arange(len(stop)), side="right")
     following = np.append(at, len(stop))[np.minimum(place, len(at))]
-    return np.minimum(following, loops.lasts[loops.owner])
+    return np.asarray(np.minimum(following, loops.lasts[loops.owner]))
 
 
 def _contours(pieces: Pieces, count: int) -> list[Contour]:

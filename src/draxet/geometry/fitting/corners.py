@@ -79,7 +79,7 @@ def turns(loops: Loops, owner: Ints, reach: int) -> Floats:
     """Signed change of direction (n,) in radians between the chords before and after each sample."""
     p = loops.points
     before, after = p - p[loops.beside(-reach, owner)], p[loops.beside(reach, owner)] - p
-    return np.arctan2(before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0], (before * after).sum(axis=1))
+    return np.asarray(np.arctan2(before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0], (before * after).sum(axis=1)))
 
 
 def meeting_points(at: Points, p: Points, u: Points, q: Points, v: Points, within: Floats) -> tuple[Points, Bools]:

@@ -173,7 +173,7 @@ def _inner(pieces: Pieces, loops: Unrolled, index: Ints, *, from_end: bool) -> P
     """A sample of each piece beside its break, out of reach of the tip's blur."""
     size = pieces.last[index] - pieces.first[index]
     inset = np.minimum(3, size // 3)
-    return loops.points[np.where(from_end, pieces.last[index] - inset, pieces.first[index] + inset)]
+    return np.asarray(loops.points[np.where(from_end, pieces.last[index] - inset, pieces.first[index] + inset)])
 
 
 def _side_directions(pieces: Pieces, loops: Unrolled) -> tuple[Points, Points]:

@@ -44,6 +44,7 @@ def dress(app: QApplication, t: Tokens) -> None:
 
 
 def _sheet(t: Tokens) -> str:
+    tick = (ASSETS / "icons" / "tick.svg").as_posix()
     return f"""
     QMainWindow, QDialog {{ background: {t.slip}; }}
     QMenuBar {{ background: {t.bar}; border-bottom: 1px solid {t.line}; padding: 0 8px; }}
@@ -63,7 +64,7 @@ def _sheet(t: Tokens) -> str:
     #card QLabel[part="note"] {{ color: {t.card_note}; font-size: 14px; }}
     #card QLabel[part="sound"] {{ color: {t.card_sound}; font-size: 14px; }}
     #card QLabel[part="stage"] {{ font-size: 16px; font-weight: 600; }}
-    #stage-row {{ border: 0; border-bottom: 1px solid {t.card_line}; background: transparent; }}
+    #stage-row {{ border: 0; border-left: 3px solid transparent; border-bottom: 1px solid {t.card_line}; background: transparent; }}
     #stage-row[open="true"] {{ background: {t.card_open}; border-left: 3px solid {t.brass}; border-bottom: 0; }}
     #stage-row:focus {{ border-left: 3px solid {t.card_note}; }}
     #tools {{ background: {t.card_open}; border-left: 3px solid {t.brass}; }}
@@ -114,12 +115,13 @@ def _sheet(t: Tokens) -> str:
     QPushButton[part="icon"] {{ border: 1px solid transparent; border-radius: 4px; background: transparent; padding: 2px; }}
     #slip QPushButton[part="icon"]:hover {{ background: {t.brass_wash}; }}
     QPushButton[part="icon"]:focus {{ border-color: {t.brass}; }}
+    QSlider {{ min-height: 22px; }}
     QSlider::groove:horizontal {{ height: 4px; background: {t.line}; border-radius: 2px; }}
     QSlider::sub-page:horizontal {{ height: 4px; background: {t.marking_blue}; border-radius: 2px; }}
     QSlider::handle:horizontal {{ width: 14px; height: 14px; margin: -7px 0; border-radius: 8px; background: {t.field}; border: 2px solid {t.marking_blue}; }}
     QSlider::handle:horizontal:focus {{ border-color: {t.brass}; }}
     QCheckBox::indicator {{ width: 16px; height: 16px; border: 1px solid {t.sheet_edge}; border-radius: 3px; background: {t.field}; }}
-    QCheckBox::indicator:checked {{ background: {t.marking_blue}; border-color: {t.marking_blue}; }}
+    QCheckBox::indicator:checked {{ background: {t.marking_blue}; border-color: {t.marking_blue}; image: url({tick}); }}
     QProgressBar {{ border: 0; background: {t.line}; max-height: 6px; min-height: 6px; border-radius: 3px; }}
     QProgressBar::chunk {{ background: {t.brass}; border-radius: 3px; }}
     QScrollArea {{ border: 0; }}

@@ -1,0 +1,92 @@
+"""How cuts are seen: the band of material taken away at its real width, what stays and what falls out."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+
+from draxet.geometry.affine import Affine
+from draxet.job.records import Job, Side
+from draxet.make.cut import cut_centre_lines
+from draxet.ui.canvas.contours import path_of
+from draxet.ui.look.style import face
+from draxet.ui.look.tokens import Tokens
+
+__all__ = ["CutPainter"]
+
+
+class CutPainter:
+    """Keeps the bands of a job's cuts until the job's operations or contours change."""
+
+    def __init__(self) -> None:
+        self._of: tuple[object, ...] = ()
+        self._bands: list[tuple[QPainterPath, float]] = []
+        self._stays, self._falls = QPainterPath(), QPainterPath()
+
+    def _show(self, job: Job) -> None:
+        if self._of and self._of[0] is job.operations and self._of[1] is job.contours:
+            return
+        self._of = (job.operations, job.contours)
+        self._bands, self._stays, self._falls = [], QPainterPath(), QPainterPath()
+        for operation in job.operations:
+            band = QPainterPath()
+            for contour_id in operation.contours:
+                contour = job.contour_by_id[contour_id].contour
+                for points, closed in cut_centre_lines(contour, operation):
+                    band.addPolygon(QPolygonF([QPointF(x, y) for x, y in points.tolist()]))
+                    if closed:
+                        band.closeSubpath()
+                if contour.closed and operation.side is Side.INSIDE:
+                    self._falls.addPath(path_of(contour))
+                elif contour.closed:
+                    self._stays.addPath(path_of(contour))
+            self._bands.append((band, operation.width))
+
+    def paint(self, painter: QPainter, job: Job, to_view: Affine, t: Tokens) -> None:
+        """Paint what stays, what falls out and the cuts, under the contours."""
+        if not job.operations:
+            return
+        self._show(job)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        transform = QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.fillPath(transform.map(self._stays), QColor(t.stays))
+        painter.fillPath(transform.map(self._falls), QColor(t.falls))
+        hatch = QBrush(QColor(t.sheet_edge), Qt.BrushStyle.BDiagPattern)
+        painter.fillPath(transform.map(self._falls), hatch)
+        cut = QColor(t.coral)
+        cut.setAlpha(110)
+        for band, width in self._bands:
+            pen = QPen(cut, max(width * to_view.scale, 1.0), Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.RoundJoin)
+            painter.strokePath(transform.map(band), pen)
+        painter.restore()
+
+    def paint_legend(self, painter: QPainter, job: Job, size: tuple[int, int], words: str, t: Tokens) -> None:
+        """Paint what the fills and the band mean, in the view's lower right."""
+        if not job.operations:
+            return
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(face(14))
+        wide = max(230, painter.fontMetrics().horizontalAdvance(words) + 66)
+        box = QRectF(size[0] - wide - 16, size[1] - 74, wide, 58)
+        painter.setPen(QPen(QColor(t.line), 1))
+        painter.setBrush(QColor(t.slip))
+        painter.drawRoundedRect(box, 4, 4)
+        painter.setPen(QPen(QColor(t.marking_blue), 1.2))
+        for left, colour, hatched, name in ((14, t.stays, False, "stays"), (112, t.falls, True, "falls out")):
+            swatch = QRectF(box.left() + left, box.top() + 9, 24, 15)
+            painter.setBrush(QColor(colour))
+            painter.drawRect(swatch)
+            if hatched:
+                painter.fillRect(swatch.adjusted(1, 1, -1, -1), QBrush(QColor(t.sheet_edge), Qt.BrushStyle.BDiagPattern))
+            painter.setPen(QColor(t.graphite))
+            painter.drawText(QPointF(swatch.right() + 8, swatch.bottom() - 2), name)
+            painter.setPen(QPen(QColor(t.marking_blue), 1.2))
+        cut = QColor(t.coral)
+        cut.setAlpha(150)
+        painter.fillRect(QRectF(box.left() + 14, box.top() + 38, 24, 5), cut)
+        painter.setPen(QColor(t.graphite))
+        painter.drawText(QPointF(box.left() + 46, box.top() + 46), words)
+        painter.restore()

@@ -1,0 +1,142 @@
+"""Paints a tool's marks over the work."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+
+from draxet.ui.canvas.camera import Camera
+from draxet.ui.canvas.contours import path_of
+from draxet.ui.canvas.tool import BoxMark, ContourMark, CrossMark, LineMark, MagnifierMark, Mark, SignMark, TagMark
+from draxet.ui.look.style import face
+from draxet.ui.look.tokens import Tokens
+
+__all__ = ["paint_marks"]
+
+_LENS = 66
+_LENS_ZOOM = 4.0
+
+PaintPicture = Callable[[QPainter, Camera, QRectF], None]
+
+
+def paint_marks(painter: QPainter, marks: Sequence[Mark], camera: Camera, size: tuple[int, int], t: Tokens, picture: PaintPicture) -> None:
+    """Paint marks in their order; `picture` paints the pictures as seen by another camera, for the magnifier."""
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    for mark in marks:
+        match mark:
+            case LineMark():
+                painter.setPen(QPen(QColor(t.brass), 2))
+                painter.drawLine(QPointF(*camera.view(mark.x0, mark.y0)), QPointF(*camera.view(mark.x1, mark.y1)))
+            case CrossMark():
+                _cross(painter, QPointF(*camera.view(mark.x, mark.y)), mark.directions, t)
+            case TagMark():
+                _tag(painter, camera.view(mark.x, mark.y), mark.words, size, t)
+            case SignMark():
+                _sign(painter, QPointF(*camera.view(mark.x, mark.y)), mark, t)
+            case BoxMark():
+                _box(painter, QPointF(*camera.view(mark.x0, mark.y0)), QPointF(*camera.view(mark.x1, mark.y1)), t)
+            case ContourMark():
+                _contours(painter, mark, camera, t)
+            case MagnifierMark():
+                _magnifier(painter, mark, camera, size, t, picture)
+    painter.restore()
+
+
+def _cross(painter: QPainter, at: QPointF, directions: Sequence[float], t: Tokens) -> None:
+    painter.setPen(QPen(QColor(t.brass), 2))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawEllipse(at, 6, 6)
+    for angle in directions or (0.0, np.pi / 2):
+        step = QPointF(float(np.cos(angle)), -float(np.sin(angle)))
+        painter.drawLine(at - step * 13, at - step * 3)
+        painter.drawLine(at + step * 3, at + step * 13)
+
+
+def _tag(painter: QPainter, at: tuple[float, float], words: str, size: tuple[int, int], t: Tokens) -> None:
+    painter.setFont(face(15, face(15).Weight.DemiBold))
+    wide = painter.fontMetrics().horizontalAdvance(words) + 20
+    left = min(max(at[0] - wide / 2, 24.0), size[0] - wide - 4.0)
+    top = min(max(at[1] + 14.0, 24.0), size[1] - 30.0)
+    box = QRectF(left, top, wide, 26)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(QColor(t.dark_tag))
+    painter.drawRoundedRect(box, 4, 4)
+    painter.setPen(QColor(t.card_text))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+
+def _sign(painter: QPainter, at: QPointF, mark: SignMark, t: Tokens) -> None:
+    if mark.sign == "open":  # a split ring
+        painter.setPen(QPen(QColor(t.coral), 2.2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        ring = QRectF(at.x() - 7, at.y() - 7, 14, 14)
+        painter.drawArc(ring, 30 * 16, 120 * 16)
+        painter.drawArc(ring, 210 * 16, 120 * 16)
+        return
+    painter.setPen(QPen(QColor(t.brass), 1.8))
+    painter.setBrush(QColor(t.brass if mark.hot else t.field))
+    if mark.sign == "corner":  # a wedge
+        painter.drawPolygon(QPolygonF([at + QPointF(0, -6), at + QPointF(5.5, 4.5), at + QPointF(-5.5, 4.5)]))
+    else:
+        painter.drawEllipse(at, 4.2, 4.2)
+
+
+def _box(painter: QPainter, a: QPointF, b: QPointF, t: Tokens) -> None:
+    wash = QColor(t.brass)
+    wash.setAlpha(36)
+    painter.setPen(QPen(QColor(t.brass), 1.2, Qt.PenStyle.DashLine))
+    painter.setBrush(wash)
+    painter.drawRect(QRectF(a, b).normalized())
+
+
+def _contours(painter: QPainter, mark: ContourMark, camera: Camera, t: Tokens) -> None:
+    colour = {"hand": t.brass, "fault": t.coral, "offer": t.brass}[mark.manner]
+    many = sum(len(contour.kinds) for contour in mark.contours) > 3000
+    pen = QPen(QColor(colour), 0 if many else 1.6 if mark.manner == "offer" else 2.4)
+    pen.setCosmetic(True)
+    to_view = camera.to_view()
+    painter.save()
+    painter.setTransform(QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f), True)
+    painter.setPen(pen)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    for contour in mark.contours:
+        painter.drawPath(path_of(contour))
+    painter.restore()
+
+
+def _magnifier(painter: QPainter, mark: MagnifierMark, camera: Camera, size: tuple[int, int], t: Tokens, picture: PaintPicture) -> None:
+    x, y = camera.view(mark.x, mark.y)
+    side = 1 if x + 2 * _LENS + 60 < size[0] else -1
+    middle = QPointF(x + side * (_LENS + 36), min(max(y - _LENS - 10, _LENS + 26.0), size[1] - _LENS - 44.0))
+    lens = Camera(camera.zoom * _LENS_ZOOM, middle.x() - camera.zoom * _LENS_ZOOM * mark.x, middle.y() + camera.zoom * _LENS_ZOOM * mark.y)
+    frame = QRectF(middle.x() - _LENS, middle.y() - _LENS, 2 * _LENS, 2 * _LENS)
+    round_path = QPainterPath()
+    round_path.addEllipse(frame)
+    painter.save()
+    painter.setClipPath(round_path)
+    painter.fillRect(frame, QColor(t.sheet))
+    picture(painter, lens, frame)
+    painter.setPen(QPen(QColor(t.brass), 1.4))
+    for angle in mark.directions or (0.0, np.pi / 2):
+        step = QPointF(float(np.cos(angle)), -float(np.sin(angle))) * _LENS
+        painter.drawLine(middle - step, middle + step)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawEllipse(middle, 5, 5)
+    painter.restore()
+    painter.setPen(QPen(QColor(t.graphite), 1.6))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawEllipse(frame)
+    painter.setFont(face(13))
+    wide = painter.fontMetrics().horizontalAdvance(mark.words) + 12
+    label = QRectF(middle.x() - wide / 2, frame.bottom() + 4, wide, 20)
+    backing = QColor(t.sheet)
+    backing.setAlpha(235)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(backing)
+    painter.drawRoundedRect(label, 3, 3)
+    painter.setPen(QColor(t.graphite))
+    painter.drawText(label, Qt.AlignmentFlag.AlignCenter, mark.words)

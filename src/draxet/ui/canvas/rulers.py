@@ -1,0 +1,88 @@
+"""Rulers along the canvas in the job's unit, and the scale bar."""
+
+from __future__ import annotations
+
+import math
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen
+
+from draxet.ui.canvas.camera import Camera
+from draxet.ui.look.style import face
+from draxet.ui.look.tokens import Tokens
+from draxet.units import UNITS, format_length, format_number
+
+__all__ = ["RULER", "nice_step", "paint_rulers", "paint_scale_bar"]
+
+RULER = 20
+_STEPS = (1.0, 2.0, 5.0)
+
+
+def nice_step(least: float, unit: str) -> float:
+    """The smallest round step in mm that is at least `least` mm, round in `unit`."""
+    mm = UNITS[unit].mm
+    wanted = max(least / mm, 1e-9)
+    if UNITS[unit].parts and wanted < 1:
+        return mm * 2.0 ** math.ceil(math.log2(wanted))
+    power = 10.0 ** math.floor(math.log10(wanted))
+    return mm * next((s * power for s in _STEPS if s * power >= wanted * 0.9999), 10.0 * power)
+
+
+def paint_rulers(painter: QPainter, width: int, height: int, camera: Camera, unit: str, pointer: tuple[float, float] | None, t: Tokens) -> None:
+    """Paint both rulers over the view's upper and left edge."""
+    painter.save()
+    painter.fillRect(0, 0, width, RULER, QColor(t.bar))
+    painter.fillRect(0, 0, RULER, height, QColor(t.bar))
+    step = nice_step(62 / camera.zoom, unit)
+    painter.setFont(face(12))
+    mm = UNITS[unit].mm
+    places = max(0, -math.floor(math.log10(step / mm) + 1e-9)) if step < mm else 0
+    minor = step / 5 if step / 5 * camera.zoom >= 5 else step
+    for k in range(math.floor(camera.job(0, 0)[0] / minor), math.ceil(camera.job(width, 0)[0] / minor) + 1):
+        x = camera.view(k * minor, 0)[0]
+        major = k % round(step / minor) == 0
+        painter.setPen(QColor(t.quiet))
+        painter.drawLine(QPointF(x + 0.5, RULER - (7 if major else 3)), QPointF(x + 0.5, RULER))
+        if major:
+            painter.drawText(QPointF(x + 4, 12), format_number(k * minor / mm, places))
+    for k in range(math.floor(camera.job(0, height)[1] / minor), math.ceil(camera.job(0, 0)[1] / minor) + 1):
+        y = camera.view(0, k * minor)[1]
+        major = k % round(step / minor) == 0
+        painter.drawLine(QPointF(RULER - (7 if major else 3), y + 0.5), QPointF(RULER, y + 0.5))
+        if major:
+            painter.save()
+            painter.translate(12, y - 4)
+            painter.rotate(-90)
+            painter.drawText(QPointF(0, 0), format_number(k * minor / mm, places))
+            painter.restore()
+    painter.fillRect(0, 0, RULER, RULER, QColor(t.bar))
+    painter.setPen(QColor(t.line))
+    painter.drawLine(0, RULER, width, RULER)
+    painter.drawLine(RULER, 0, RULER, height)
+    if pointer:
+        painter.setPen(QPen(QColor(t.brass), 1.5))
+        painter.drawLine(QPointF(pointer[0], 0), QPointF(pointer[0], RULER))
+        painter.drawLine(QPointF(0, pointer[1]), QPointF(RULER, pointer[1]))
+    painter.restore()
+
+
+def paint_scale_bar(painter: QPainter, height: int, camera: Camera, unit: str, t: Tokens) -> None:
+    """Paint a bar of a round length near the view's lower left."""
+    step = nice_step(70 / camera.zoom, unit)
+    length = step * camera.zoom
+    words = format_length(step, unit)
+    bar = QRectF(RULER + 20, height - 20, length, 4)
+    painter.save()
+    painter.setFont(face(13))
+    wide = painter.fontMetrics().horizontalAdvance(words)
+    backing = QColor(t.sheet)
+    backing.setAlpha(225)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(backing)
+    painter.drawRoundedRect(bar.adjusted(-8, -10, wide + 18, 10), 3, 3)
+    painter.setPen(QPen(QColor(t.graphite), 1))
+    painter.setBrush(QColor(t.field))
+    painter.drawRect(bar)
+    painter.fillRect(QRectF(bar.left(), bar.top(), length / 2, 4), QColor(t.graphite))
+    painter.drawText(QPointF(bar.right() + 8, bar.bottom() + 2), words)
+    painter.restore()

@@ -1,0 +1,140 @@
+"""Mouse tools: small state machines fed with plain events, which say what they wait for and what to mark on the canvas.
+
+A *mark* is something drawn over the work while a tool is in hand; marks are plain data in job space, so a tool can be
+driven and looked at without a window.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from draxet.geometry.contour import Contour
+
+__all__ = [
+    "BoxMark", "ContourMark", "CrossMark", "LineMark", "MagnifierMark", "Mark", "Pointer", "Prompt", "SignMark", "TagMark", "Tool",
+]  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Pointer:
+    """Where the pointer is in job space, how many mm a screen pixel is, and which keys are held."""
+
+    x: float
+    y: float
+    pixel: float
+    free: bool = False
+    adds: bool = False
+
+
+@dataclass(frozen=True)
+class Prompt:
+    """The canvas's top line: what the next click does, and a hint."""
+
+    waits: str
+    hint: str = ""
+
+
+@dataclass(frozen=True)
+class CrossMark:
+    """A picked place, with the directions (radians, job space) of the lines it is locked to."""
+
+    x: float
+    y: float
+    directions: tuple[float, ...] = ()
+
+
+@dataclass(frozen=True)
+class LineMark:
+    """A straight line between two places."""
+
+    x0: float
+    y0: float
+    x1: float
+    y1: float
+
+
+@dataclass(frozen=True)
+class TagMark:
+    """A few words on a dark tag beside a place."""
+
+    x: float
+    y: float
+    words: str
+
+
+@dataclass(frozen=True)
+class SignMark:
+    """A small sign at a place: ``open`` (a split ring), ``corner`` (a wedge) or ``smooth`` (a dot)."""
+
+    x: float
+    y: float
+    sign: str
+    hot: bool = False
+
+
+@dataclass(frozen=True)
+class BoxMark:
+    """A box being drawn."""
+
+    x0: float
+    y0: float
+    x1: float
+    y1: float
+
+
+@dataclass(frozen=True)
+class ContourMark:
+    """Contours drawn in the colour of what is in hand (``hand``), of a fault (``fault``) or of a proposal (``offer``)."""
+
+    contours: tuple[Contour, ...]
+    manner: str = "hand"
+
+
+@dataclass(frozen=True)
+class MagnifierMark:
+    """The picture seen through a magnifier round a place, with words beneath."""
+
+    x: float
+    y: float
+    words: str
+    directions: tuple[float, ...] = ()
+
+
+Mark = CrossMark | LineMark | TagMark | SignMark | BoxMark | ContourMark | MagnifierMark
+
+
+class Tool:
+    """A tool in hand. What it does not care about it ignores."""
+
+    @property
+    def wants_number(self) -> bool:
+        """Whether digits typed over the canvas belong to the tool's number field now."""
+        return False
+
+    def prompt(self) -> Prompt:
+        """What the tool waits for."""
+        raise NotImplementedError
+
+    def press(self, at: Pointer) -> None:
+        """The main button goes down."""
+
+    def move(self, at: Pointer) -> None:
+        """The pointer moves, with or without the button down."""
+
+    def release(self, at: Pointer) -> None:
+        """The main button comes up."""
+
+    def cancel(self) -> bool:
+        """Esc: give up what is begun; whether anything was."""
+        return False
+
+    def put_away(self) -> None:
+        """Another tool is taken in hand."""
+
+    def hidden(self) -> frozenset[str]:
+        """Contours that the tool draws itself for the moment."""
+        return frozenset()
+
+    def marks(self) -> list[Mark]:
+        """What to draw over the work."""
+        return []

@@ -1,0 +1,289 @@
+"""The canvas: the sheet on the bench with its pictures and contours, and the tool's marks over them."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PyQt6.QtWidgets import QWidget
+
+from draxet.geometry.contour import Contour
+from draxet.ui.canvas.camera import Camera
+from draxet.ui.canvas.contours import ContourPainter
+from draxet.ui.canvas.cuts import CutPainter
+from draxet.ui.canvas.marks import paint_marks
+from draxet.ui.canvas.pictures import paint_picture
+from draxet.ui.canvas.rest import RestLayer
+from draxet.ui.canvas.rulers import RULER, paint_rulers, paint_scale_bar
+from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, SignMark
+from draxet.ui.canvas.welcome import paint_welcome
+from draxet.ui.look.tokens import Tokens
+from draxet.ui.shell.session import Session, Stage
+from draxet.prove.checks import open_ends
+from draxet.units import format_length
+
+__all__ = ["Canvas"]
+
+_FLASH_MS = 450
+_DIGITS = "0123456789.("
+
+
+class Canvas(QWidget):
+    """Shows a session's job and passes what the pointer does to the tool in hand."""
+
+    pointed = pyqtSignal(float, float)
+    asked_menu = pyqtSignal(QPointF)
+
+    def __init__(self, session: Session, tokens: Tokens, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session, self._t = session, tokens
+        self.camera = Camera()
+        self._rest, self._contours, self._cuts = RestLayer(), ContourPainter(), CutPainter()
+        self._pointer: tuple[float, float] | None = None
+        self._pan_from: QPointF | None = None
+        self._only = ""
+        self._flash: tuple[Contour, ...] = ()
+        self._fitted = False
+        self._space = False
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setMinimumSize(320, 240)
+        self.setAccessibleName("Canvas")
+        for signal in (session.job_changed, session.marks_changed, session.view_changed, session.selection_changed, session.tool_changed):
+            signal.connect(self.update)
+        session.flashed.connect(self._start_flash)
+        session.fit_asked.connect(self.fit_all)
+
+    # --- the view
+
+    def fit_all(self) -> None:
+        """Show the sheet, the pictures and all contours."""
+        self._fit(self.everything())
+
+    def fit_selection(self) -> None:
+        chosen = [item.contour.box for item in self._session.chosen()]
+        self._fit(_around(chosen) if chosen else self.everything())
+
+    def everything(self) -> tuple[float, float, float, float]:
+        job = self._session.job
+        boxes = [(0.0, 0.0, job.sheet.width, job.sheet.height)]
+        for picture in job.pictures:
+            corners = [picture.to_job.point(x, y) for x in (0, picture.width) for y in (0, picture.height)]
+            boxes.append((min(x for x, _ in corners), min(y for _, y in corners), max(x for x, _ in corners), max(y for _, y in corners)))
+        return _around(boxes + [item.contour.box for item in job.contours])
+
+    def _fit(self, box: tuple[float, float, float, float]) -> None:
+        camera = Camera.fitted(box, self.width() - RULER, self.height() - RULER - 20)
+        self.camera = camera.panned(RULER, RULER)
+        self._fitted = True
+        self.update()
+
+    def zoom_by(self, factor: float, x: float | None = None, y: float | None = None) -> None:
+        self.camera = self.camera.zoomed(factor, self.width() / 2 if x is None else x, self.height() / 2 if y is None else y)
+        self._fitted = False
+        self.update()
+
+    def pan_by(self, dx: float, dy: float) -> None:
+        self.camera = self.camera.panned(dx, dy)
+        self._fitted = False
+        self.update()
+
+    def look_at(self, x: float, y: float) -> None:
+        """Bring a place into the middle."""
+        vx, vy = self.camera.view(x, y)
+        self.pan_by(self.width() / 2 - vx, self.height() / 2 - vy)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        if self._fitted or self.camera == Camera():
+            self.fit_all()
+
+    # --- painting
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        session = self._session
+        tool = session.tool
+        hidden = tool.hidden() if tool else frozenset()
+        show_contours = self._only != "picture"
+        items = session.job.contours if show_contours else ()
+        self._contours.show(tuple(item for item in items if item.id not in hidden) if hidden else items)
+        strength = 1.0 if self._only == "picture" else 0.0 if self._only == "contours" else session.strength
+        state: Hashable = (
+            tuple((p.id, p.to_job, p.visible) for p in session.job.pictures), session.job.sheet, strength, session.stage,
+            session.ink_below, tuple(map(id, items)), hidden, id(session.job.operations), self._only,
+        )  # fmt: skip
+        image = self._rest.image(self.size(), self.devicePixelRatioF(), self.camera, state, self._paint_rest)
+        painter = QPainter(self)
+        painter.drawImage(0, 0, image)
+        if not session.job.pictures and not session.job.contours:
+            paint_welcome(painter, self.width(), self.height(), self._t)
+        if show_contours:
+            self._paint_live(painter)
+        paint_scale_bar(painter, self.height(), self.camera, session.job.unit, self._t)
+        paint_rulers(painter, self.width(), self.height(), self.camera, session.job.unit, self._pointer, self._t)
+        painter.end()
+
+    def _paint_rest(self, painter: QPainter, clip: QRectF) -> None:
+        session, t, to_view = self._session, self._t, self.camera.to_view()
+        painter.fillRect(clip, QColor(t.bench))
+        sheet = session.job.sheet
+        x, y = self.camera.view(0, sheet.height)
+        frame = QRectF(x, y, sheet.width * self.camera.zoom, sheet.height * self.camera.zoom)
+        painter.fillRect(frame.translated(2, 3).intersected(clip), QColor(t.line))
+        painter.fillRect(frame.intersected(clip), QColor(t.sheet))
+        painter.setPen(QPen(QColor(t.sheet_edge), 1))
+        painter.drawRect(frame)
+        self._paint_pictures(painter, self.camera, clip, self._strength())
+        if session.ink_below is not None and session.picture is not None and self._only != "contours":
+            picture = session.picture
+            paint_picture(painter, picture, session.pictures.of(picture), to_view, clip, 1.0, session.ink_below)
+        if self._only != "picture":
+            if session.stage in (Stage.MAKE, Stage.PROVE):
+                self._cuts.paint(painter, session.job, to_view, t)
+            self._contours.paint(painter, to_view, clip, t.marking_blue)
+
+    def _strength(self) -> float:
+        return {"picture": 1.0, "contours": 0.0}.get(self._only, self._session.strength)
+
+    def _paint_pictures(self, painter: QPainter, camera: Camera, clip: QRectF, strength: float) -> None:
+        if strength <= 0:
+            return
+        for picture in self._session.job.pictures:
+            if picture.visible:
+                paint_picture(painter, picture, self._session.pictures.of(picture), camera.to_view(), clip, strength)
+
+    def _paint_lens(self, painter: QPainter, camera: Camera, clip: QRectF) -> None:
+        self._paint_pictures(painter, camera, clip, 1.0)
+
+    def _paint_live(self, painter: QPainter) -> None:
+        session = self._session
+        marks: list[Mark] = [SignMark(x, y, "open") for _, x, y in open_ends(session.job)]
+        hidden = session.tool.hidden() if session.tool else frozenset()
+        chosen = [item.contour for item in session.chosen() if item.id not in hidden]
+        if chosen:
+            marks.append(ContourMark(tuple(chosen)))
+        if self._flash:
+            marks.append(ContourMark(self._flash, "fault"))
+        if session.tool:
+            marks += session.tool.marks()
+        paint_marks(painter, marks, self.camera, (self.width(), self.height()), self._t, self._paint_lens)
+        if session.stage in (Stage.MAKE, Stage.PROVE) and session.job.operations:
+            widths = sorted({operation.width for operation in session.job.operations})
+            words = "cut, " + " and ".join(format_length(w, session.job.unit) for w in widths[:2]) + " wide"
+            self._cuts.paint_legend(painter, session.job, (self.width(), self.height()), words, self._t)
+
+    def _start_flash(self, contours: tuple[Contour, ...]) -> None:
+        self._flash = contours
+        QTimer.singleShot(_FLASH_MS, self._end_flash)
+        self.update()
+
+    def _end_flash(self) -> None:
+        self._flash = ()
+        self.update()
+
+    # --- the pointer
+
+    def _at(self, event: QMouseEvent) -> Pointer:
+        x, y = self.camera.job(event.position().x(), event.position().y())
+        held = event.modifiers()
+        free, adds = bool(held & Qt.KeyboardModifier.AltModifier), bool(held & Qt.KeyboardModifier.ShiftModifier)
+        return Pointer(x, y, 1.0 / self.camera.zoom, free, adds)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if event.button() == Qt.MouseButton.MiddleButton or (self._space and event.button() == Qt.MouseButton.LeftButton):
+            self._pan_from = event.position()
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+        elif event.button() == Qt.MouseButton.LeftButton and self._session.tool:
+            self._session.tool.press(self._at(event))
+            self._session.marks_changed.emit()
+        elif event.button() == Qt.MouseButton.RightButton:
+            self.asked_menu.emit(event.globalPosition())
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        at = event.position()
+        self._pointer = (at.x(), at.y())
+        if self._pan_from is not None:
+            self.pan_by(at.x() - self._pan_from.x(), at.y() - self._pan_from.y())
+            self._pan_from = at
+        elif self._session.tool:
+            self._session.tool.move(self._at(event))
+        self.pointed.emit(*self.camera.job(at.x(), at.y()))
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._pan_from is not None and event.button() in (Qt.MouseButton.MiddleButton, Qt.MouseButton.LeftButton):
+            self._pan_from = None
+            self.unsetCursor()
+        elif event.button() == Qt.MouseButton.LeftButton and self._session.tool:
+            self._session.tool.release(self._at(event))
+            self._session.marks_changed.emit()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        assert event is not None
+        at = event.position()
+        self.zoom_by(1.2 ** (event.angleDelta().y() / 120), at.x(), at.y())
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        self._pointer = None
+        self.update()
+
+    # --- keys
+
+    def event(self, event: QEvent | None) -> bool:
+        if isinstance(event, QKeyEvent):
+            if event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab):  # Tab held shows the picture alone, with Shift the contours
+                if not event.isAutoRepeat():
+                    back = event.key() == Qt.Key.Key_Backtab or bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+                    pressed = event.type() in (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride)
+                    self._show_only(("contours" if back else "picture") if pressed else "")
+                event.accept()
+                return True
+            if event.type() == QEvent.Type.ShortcutOverride and self._is_number(event):
+                event.accept()
+                return True
+        return super().event(event)
+
+    def _show_only(self, only: str) -> None:
+        if only != self._only:
+            self._only = only
+            self.update()
+
+    def _is_number(self, event: QKeyEvent) -> bool:
+        tool = self._session.tool
+        plain = not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+        return bool(tool and tool.wants_number and plain and event.text() and event.text() in _DIGITS)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        tool = self._session.tool
+        if self._is_number(event):
+            self._session.number_typed.emit(event.text())
+        elif event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
+            self._space = True
+            self.setCursor(Qt.CursorShape.OpenHandCursor)
+        elif event.key() == Qt.Key.Key_Escape and tool:
+            if not tool.cancel():
+                self._session.take_tool("", None)
+            self._session.marks_changed.emit()
+        else:
+            super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
+            self._space = False
+            self.unsetCursor()
+        else:
+            super().keyReleaseEvent(event)
+
+    def focusOutEvent(self, event: object) -> None:
+        self._show_only("")
+        self._space = False
+
+
+def _around(boxes: list[tuple[float, float, float, float]]) -> tuple[float, float, float, float]:
+    return min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)

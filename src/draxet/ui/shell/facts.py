@@ -1,0 +1,78 @@
+"""The facts strip along the bottom: size, trust, contours, cut and time; each leads to where it comes from."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+
+from draxet.geometry.contour import joined_spans
+from draxet.make.cut import cut_minutes
+from draxet.prove.checks import open_ends
+from draxet.trueup.true import trust_of
+from draxet.ui.shell.fields import label, set_part
+from draxet.ui.shell.session import Session, Stage
+from draxet.units import format_length
+
+__all__ = ["FactsStrip"]
+
+_FACTS = (
+    ("Size", Stage.TRUE_UP), ("Trust", Stage.TRUE_UP), ("Contours", Stage.MEND), ("Cut", Stage.MAKE), ("Time", Stage.MAKE),
+)  # fmt: skip
+
+
+class FactsStrip(QWidget):
+    """Live numbers of the job, and where the pointer is."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("facts")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedHeight(34)
+        self._session = session
+        row = QHBoxLayout(self)
+        row.setContentsMargins(16, 0, 16, 0)
+        self.values: dict[str, QPushButton] = {}
+        for name, stage in _FACTS:
+            row.addWidget(label(name))
+            value = QPushButton("–")
+            value.setProperty("part", "fact")
+            value.setAccessibleName(name)
+            value.setToolTip(f"Go to {stage.words}")
+            value.clicked.connect(lambda _, stage=stage: session.open_stage(stage))
+            self.values[name] = value
+            row.addWidget(value)
+            row.addSpacing(16)
+        row.addStretch(1)
+        self._where = QLabel("")
+        row.addWidget(self._where)
+        self.refresh()
+
+    def point(self, x: float, y: float, zoom: float) -> None:
+        unit = self._session.job.unit
+        self._where.setText(f"x {format_length(x, unit, places=1, with_unit=False)}   y {format_length(y, unit, places=1)}   {100 * zoom / 3.78:.0f} %")
+
+    def refresh(self) -> None:
+        """Show what is so now."""
+        job, unit = self._session.job, self._session.job.unit
+        boxes = [item.contour.box for item in (self._session.chosen() or job.contours)]
+        picture = self._session.picture
+        if boxes:
+            wide, high = max(b[2] for b in boxes) - min(b[0] for b in boxes), max(b[3] for b in boxes) - min(b[1] for b in boxes)
+            self._put("Size", f"{format_length(wide, unit, places=1, with_unit=False)} × {format_length(high, unit, places=1)}")
+        elif picture and picture.known_length:
+            wide, high = picture.width * picture.pixel_size, picture.height * picture.pixel_size
+            self._put("Size", f"{format_length(wide, unit, places=1, with_unit=False)} × {format_length(high, unit, places=1)}")
+        else:
+            self._put("Size", "not known yet" if picture else "–", fault=picture is not None)
+        trust = trust_of(picture, picture.known_length.length) if picture and picture.known_length else None
+        self._put("Trust", f"± {format_length(trust, unit, places=2)}" if trust is not None else "–")
+        opened = len({contour for contour, _, _ in open_ends(job)})
+        self._put("Contours", f"{len(job.contours) - opened} closed · {opened} open", fault=opened > 0)
+        cut = float(joined_spans([job.contour_by_id[c].contour for o in job.operations for c in o.contours])[0].lengths().sum())
+        self._put("Cut", (f"{cut / 1000:.2f} m" if unit in ("mm", "cm", "m") else format_length(cut, unit)) if cut else "–")
+        seconds = round(60 * cut_minutes(job))
+        self._put("Time", (f"{seconds // 60} min {seconds % 60} s" if seconds >= 60 else f"{seconds} s") if cut else "–")
+
+    def _put(self, name: str, words: str, *, fault: bool = False) -> None:
+        self.values[name].setText(words)
+        set_part(self.values[name], fault="true" if fault else "false")

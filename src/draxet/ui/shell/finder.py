@@ -1,0 +1,61 @@
+"""Find a command: type a few letters, Enter runs it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from draxet.ui.shell.commands import Command
+
+__all__ = ["Finder"]
+
+
+class Finder(QDialog):
+    """A list of all commands, narrowed by what is typed; what cannot run says why."""
+
+    def __init__(self, commands: Sequence[Command], parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Find a command")
+        self.resize(460, 380)
+        self._commands = commands
+        self.field = QLineEdit()
+        self.field.setPlaceholderText("what do you want to do?")
+        self.list = QListWidget()
+        rows = QVBoxLayout(self)
+        rows.addWidget(self.field)
+        rows.addWidget(self.list)
+        self.field.textChanged.connect(self._narrow)
+        self.field.installEventFilter(self)
+        self.field.returnPressed.connect(self._run)
+        self.list.itemActivated.connect(lambda _: self._run())
+        self._narrow("")
+
+    def _narrow(self, text: str) -> None:
+        self.list.clear()
+        parts = text.lower().split()
+        for command in self._commands:
+            place = command.stage.words if command.stage else command.menu
+            if all(part in f"{command.words} {place}".lower() for part in parts):
+                why = command.why_not()
+                item = QListWidgetItem(f"{command.words}   ·   {why or place}{f'   {command.key}' if command.key and not why else ''}")
+                item.setData(Qt.ItemDataRole.UserRole, command)
+                if why:
+                    item.setFlags(Qt.ItemFlag.NoItemFlags)
+                self.list.addItem(item)
+        self.list.setCurrentRow(0)
+
+    def _run(self) -> None:
+        item = self.list.currentItem()
+        if item is not None and item.flags() & Qt.ItemFlag.ItemIsEnabled:
+            self.accept()
+            item.data(Qt.ItemDataRole.UserRole).run()
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
+            step = 1 if event.key() == Qt.Key.Key_Down else -1
+            self.list.setCurrentRow(max(0, min(self.list.count() - 1, self.list.currentRow() + step)))
+            return True
+        return super().eventFilter(watched, event)

@@ -1,0 +1,144 @@
+"""Pictures and jobs into and out of the window: choosing, dropping, pasting, opening and saving."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from PyQt6.QtCore import QBuffer, QByteArray, QIODevice
+from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox, QWidget
+
+from draxet.gather.load import ENDINGS, LoadedPicture, PictureError, read_picture
+from draxet.gather.place import arrival
+from draxet.job.edits import add_picture
+from draxet.job.file import JobFileError, read_job, save_job
+from draxet.job.records import Job
+from draxet.progress import Progress
+from draxet.ui.shell.session import Session
+from draxet.ui.shell.workers import Workers
+
+__all__ = ["Opening"]
+
+
+class Opening:
+    """What the window's commands for files do; a refusal is one sentence in the top line."""
+
+    def __init__(self, session: Session, workers: Workers, window: QWidget) -> None:
+        self._session, self._workers, self._window = session, workers, window
+        self._arrived = 0
+
+    # --- pictures
+
+    def choose_picture(self) -> None:
+        kinds = " ".join(f"*.{ending} *.{ending.upper()}" for ending in ENDINGS)
+        names, _ = QFileDialog.getOpenFileNames(self._window, "Choose a picture", "", f"All pictures that Draxet reads ({kinds});;All files (*)")
+        self.open_files([Path(name) for name in names])
+
+    def open_files(self, paths: Sequence[Path]) -> None:
+        """Open what was dropped, chosen or named: a job, or pictures."""
+        for path in paths:
+            if path.suffix.lower() == ".draxet":
+                self.open_job(path)
+                return
+        for path in paths:
+            try:
+                data = path.read_bytes()
+            except OSError as error:
+                self._session.refused.emit(f"{path.name} could not be read: {error.strerror or error}")
+                continue
+            self.take_picture(data, path.name)
+
+    def paste_picture(self) -> None:
+        board = QApplication.clipboard()
+        image = board.image() if board else QImage()
+        if image.isNull():
+            self._session.refused.emit("There is no picture on the clipboard; copy one first.")
+            return
+        store = QByteArray()
+        buffer = QBuffer(store)
+        buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+        image.save(buffer, "PNG")
+        self.take_picture(bytes(store.data()), "Pasted picture.png")
+
+    def take_picture(self, data: bytes, name: str) -> None:
+        """Read a picture off the window's thread and place one copy of it."""
+        self._arrived += 1
+
+        def work(report: Progress) -> LoadedPicture:
+            report(0.1, f"reading {name}")
+            return read_picture(data, name)
+
+        self._workers.run(f"picture {self._arrived}", work, lambda loaded: self._place(data, name, loaded), self._refuse)
+
+    def _place(self, data: bytes, name: str, loaded: LoadedPicture) -> None:
+        session = self._session
+        placed = arrival(loaded.size, loaded.dpi, session.job.sheet)
+        job, picture_id = add_picture(session.job, name, data, loaded.size, placed, loaded.dpi)
+        session.pictures.put(job.picture_by_id[picture_id].digest, loaded)
+        session.picture_id = picture_id
+        session.edit("bring in a picture", job)
+        session.fit_asked.emit()
+        session.said.emit(". ".join([f"{name} is here", *loaded.remarks]))
+
+    def _refuse(self, error: Exception) -> None:
+        self._session.refused.emit(str(error) if isinstance(error, PictureError) else f"The picture could not be read: {error}")
+
+    # --- jobs
+
+    def open_job(self, path: Path | None = None) -> None:
+        if not self.may_leave():
+            return
+        if path is None:
+            name, _ = QFileDialog.getOpenFileName(self._window, "Open a job", "", "Draxet jobs (*.draxet);;All files (*)")
+            if not name:
+                return
+            path = Path(name)
+        try:
+            job = read_job(path)
+        except JobFileError as error:
+            self._session.refused.emit(str(error))
+            return
+        self._session.start(job, path)
+        self._session.said.emit(f"{path.name} is open")
+
+    def new_job(self) -> None:
+        if self.may_leave():
+            self._session.start(Job(), None)
+
+    def save(self) -> bool:
+        return self.save_to(self._session.path) if self._session.path else self.save_as()
+
+    def save_as(self) -> bool:
+        old = self._session.path
+        name, _ = QFileDialog.getSaveFileName(self._window, "Save the job", str(old or f"{self._session.job.name}.draxet"), "Draxet jobs (*.draxet)")
+        if not name:
+            return False
+        path = Path(name)
+        return self.save_to(path if path.suffix == ".draxet" else path.with_name(f"{path.name}.draxet"))
+
+    def save_to(self, path: Path) -> bool:
+        try:
+            save_job(self._session.job, path)
+        except JobFileError as error:
+            self._session.refused.emit(str(error))
+            return False
+        self._session.note_saved(path)
+        self._session.said.emit(f"{path.name} is saved")
+        return True
+
+    def may_leave(self) -> bool:
+        """Ask about unsaved work; whether to go on."""
+        if self._session.history.is_saved:
+            return True
+        box = QMessageBox(self._window)
+        box.setWindowTitle("Unsaved work")
+        box.setText(f"{self._session.job.name} has changes that are not saved.")
+        box.setInformativeText("Save them first?")
+        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+        drop = box.addButton("Leave without saving", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        if box.clickedButton() is save:
+            return self.save()
+        return box.clickedButton() is drop

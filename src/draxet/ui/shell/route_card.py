@@ -1,0 +1,162 @@
+"""The route card: a row for each stage with its sign-off, the open stage unfolded with its tools."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import QEvent, QPointF, QSize, Qt
+from PyQt6.QtGui import QColor, QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from draxet.ui.look.icons import pixmap
+from draxet.ui.look.style import face
+from draxet.ui.look.tokens import Tokens
+from draxet.ui.shell.commands import Command
+from draxet.ui.shell.fields import label, set_part
+from draxet.ui.shell.session import Session, Stage
+from draxet.ui.shell.signoffs import sign_offs
+
+__all__ = ["RouteCard", "ToolButton"]
+
+
+class ToolButton(QPushButton):
+    """A tool on the card: its key in a small frame, its icon and its name."""
+
+    def __init__(self, command: Command, tokens: Tokens) -> None:
+        super().__init__("")
+        self.command, self._t = command, tokens
+        self.setProperty("part", "tool")
+        self.setCheckable(True)
+        self.setFixedHeight(30)
+        self.setAccessibleName(command.words)
+        self.setToolTip(f"{command.words} ({command.key})")
+        self.clicked.connect(lambda: command.run())
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        t = self._t
+        colour = "#FFFFFF" if self.isChecked() else t.card_text if self.isEnabled() else "#8FA0B5"
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(QColor(colour if self.isChecked() else t.card_quiet), 1))
+        painter.drawRoundedRect(6, 5, 20, 20, 3, 3)
+        painter.setFont(face(13))
+        painter.setPen(QColor(colour))
+        painter.drawText(6, 5, 20, 20, Qt.AlignmentFlag.AlignCenter, self.command.key)
+        if self.command.icon:
+            painter.drawPixmap(QPointF(34, 5), pixmap(self.command.icon, colour))
+        painter.setFont(face(15, face(15).Weight.Medium if self.isChecked() else face(15).Weight.Normal))
+        painter.drawText(62, 0, self.width() - 66, self.height(), Qt.AlignmentFlag.AlignVCenter, self.command.words)
+        painter.end()
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, 30)
+
+
+class _StageRow(QFrame):
+    def __init__(self, stage: Stage, session: Session, tokens: Tokens) -> None:
+        super().__init__()
+        self.stage, self._session, self._t = stage, session, tokens
+        self.setObjectName("stage-row")
+        self.setFixedHeight(36)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName(f"Stage {int(stage)}: {stage.words}")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 0, 12, 0)
+        row.addWidget(label(str(int(stage)), "quiet"))
+        row.addSpacing(6)
+        row.addWidget(label(stage.words, "stage"))
+        row.addStretch(1)
+        self._note = QLabel()
+        row.addWidget(self._note)
+
+    def refresh(self, *, opened: bool, done: bool, words: str) -> None:
+        set_part(self, open="true" if opened else "false")
+        if done:
+            self._note.setPixmap(pixmap("tick", self._t.card_sound, 18))
+            self._note.setToolTip("signed off")
+        else:
+            self._note.setText(words)
+            set_part(self._note, part="note" if opened else "quiet")
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self._session.open_stage(self.stage)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self._session.open_stage(self.stage)
+        else:
+            super().keyPressEvent(event)
+
+    def enterEvent(self, event: QEnterEvent | None) -> None:
+        self.update()
+
+    def changeEvent(self, event: QEvent | None) -> None:
+        super().changeEvent(event)
+
+
+class RouteCard(QWidget):
+    """The card at the window's left."""
+
+    def __init__(self, session: Session, tools: Sequence[Command], tokens: Tokens) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedWidth(tokens.card_width)
+        self._session, self._t = session, tokens
+        rows = QVBoxLayout(self)
+        rows.setContentsMargins(8, 34, 8, 12)
+        rows.setSpacing(0)
+        title = label("Route card", "title")
+        title.setContentsMargins(12, 0, 0, 0)
+        self._signed = label("", "quiet")
+        self._signed.setContentsMargins(12, 0, 0, 8)
+        rows.addWidget(title)
+        rows.addWidget(self._signed)
+        self._rows: dict[Stage, _StageRow] = {}
+        self._folds: dict[Stage, QFrame] = {}
+        self.buttons: dict[str, ToolButton] = {}
+        for stage in Stage:
+            self._rows[stage] = _StageRow(stage, session, tokens)
+            rows.addWidget(self._rows[stage])
+            self._folds[stage] = self._fold([tool for tool in tools if tool.stage is stage])
+            rows.addWidget(self._folds[stage])
+        rows.addStretch(1)
+        hint = label("Find a command  ·  Ctrl+K", "quiet")
+        hint.setContentsMargins(12, 0, 0, 0)
+        rows.addWidget(hint)
+        self.refresh()
+
+    def _fold(self, tools: Sequence[Command]) -> QFrame:
+        fold = QFrame()
+        fold.setObjectName("tools")
+        column = QVBoxLayout(fold)
+        column.setContentsMargins(9, 0, 12, 8)
+        column.setSpacing(0)
+        for tool in tools:
+            self.buttons[tool.id] = ToolButton(tool, self._t)
+            column.addWidget(self.buttons[tool.id])
+        return fold
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)  # the card's ring hole
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(QColor(self._t.card_quiet), 1.2))
+        painter.setBrush(QColor(self._t.bench))
+        painter.drawEllipse(QPointF(self.width() / 2, 17), 6.5, 6.5)
+        painter.end()
+
+    def refresh(self) -> None:
+        """Show what is so now."""
+        signs = sign_offs(self._session.job)
+        self._signed.setText(f"{sum(sign.done for sign in signs.values())} of {len(signs)} signed off")
+        for stage, row in self._rows.items():
+            opened = stage is self._session.stage
+            row.refresh(opened=opened, done=signs[stage].done, words=signs[stage].words)
+            self._folds[stage].setVisible(opened)
+        for button in self.buttons.values():
+            why = button.command.why_not()
+            button.setEnabled(not why)
+            button.setChecked(button.command.id == self._session.tool_id)
+            button.setToolTip(why or f"{button.command.words} ({button.command.key})")

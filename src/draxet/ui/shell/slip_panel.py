@@ -1,0 +1,138 @@
+"""The slip at the window's right: the settings of what is in hand, then what the job holds."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from draxet.job.edits import show_picture
+from draxet.job.records import Picture
+from draxet.ui.look.icons import icon
+from draxet.ui.look.tokens import Tokens
+from draxet.ui.shell.fields import SliderField, label, rule
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.slip import Slip
+from draxet.units import format_length
+
+__all__ = ["SlipPanel"]
+
+
+class SlipPanel(QWidget):
+    """Holds the slip of the tool in hand, the list of what the job holds and the picture's strength."""
+
+    def __init__(self, session: Session, tokens: Tokens) -> None:
+        super().__init__()
+        self.setObjectName("slip")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedWidth(tokens.slip_width)
+        self._session, self._t = session, tokens
+        self.slip: Slip | None = None
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(1, 0, 0, 0)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        outer.addWidget(scroll)
+        inner = QWidget()
+        scroll.setWidget(inner)
+        self._rows = QVBoxLayout(inner)
+        self._rows.setContentsMargins(18, 16, 18, 16)
+        self._rows.setSpacing(8)
+        self._rows.addSpacing(12)
+        self._rows.addWidget(label("In this job", "section"))
+        self._rows.addWidget(rule())
+        self._list = QVBoxLayout()
+        self._list.setSpacing(2)
+        self._rows.addLayout(self._list)
+        self._rows.addSpacing(12)
+        self._rows.addWidget(label("Picture strength here"))
+        self.strength = SliderField(0, 100, "Picture strength", " %")
+        self.strength.moved.connect(lambda value: session.set_strength(value / 100))
+        self.strength.field.refused.connect(session.refused)
+        self._rows.addWidget(self.strength)
+        self._rows.addWidget(label("Kept for each stage. Hold Tab for the picture alone, Shift+Tab for the contours.", "quiet", wrap=True))
+        self._rows.addStretch(1)
+        self._listed: object = None
+        self.refresh()
+
+    def put(self, slip: Slip) -> None:
+        """Show another tool's slip."""
+        if self.slip is not None:
+            self.slip.hide()
+            self._rows.removeWidget(self.slip)
+            self.slip.deleteLater()
+        self.slip = slip
+        self._rows.insertWidget(0, slip)
+
+    def refresh(self) -> None:
+        """Show what is so now."""
+        if self.slip:
+            self.slip.refresh()
+        self.strength.set_value(100 * self._session.strength)
+        job = self._session.job
+        chosen = self._session.picture
+        listed = (job.pictures, job.sheet, len(job.contours), job.unit, chosen.id if chosen else "")
+        if listed == self._listed:
+            return
+        self._listed = listed
+        while (item := self._list.takeAt(0)) is not None:
+            if widget := item.widget():
+                widget.deleteLater()
+        for picture in reversed(job.pictures):
+            self._list.addWidget(self._picture_row(picture, picture is chosen))
+        material = f"{job.sheet.material}, {self._length(job.sheet.thickness)} · {self._length(job.sheet.width)} × {self._length(job.sheet.height)}"
+        self._list.addWidget(_plain_row(job.sheet.name, material))
+        if job.contours:
+            self._list.addWidget(_plain_row("Contours", f"{len(job.contours)} in this job"))
+
+    def _length(self, mm: float) -> str:
+        return format_length(mm, self._session.job.unit, places=1)
+
+    def _picture_row(self, picture: Picture, chosen: bool) -> QWidget:
+        made = QFrame()
+        row = QHBoxLayout(made)
+        row.setContentsMargins(0, 0, 0, 0)
+        choose = QPushButton()
+        choose.setProperty("part", "row")
+        choose.setCheckable(True)
+        choose.setChecked(chosen)
+        choose.setAccessibleName(f"Picture {picture.name}")
+        choose.setFixedHeight(46)
+        choose.clicked.connect(lambda: self._session.choose_picture(picture.id))
+        words = QVBoxLayout(choose)
+        words.setContentsMargins(8, 3, 8, 3)
+        words.setSpacing(0)
+        words.addWidget(_passive(label(_short(picture.name, 30), "value")))
+        sized = "to scale" if picture.known_length else "size not known"
+        words.addWidget(_passive(label(f"{picture.width} × {picture.height} px · {sized}", "quiet")))
+        row.addWidget(choose, 1)
+        eye = QPushButton()
+        eye.setProperty("part", "icon")
+        eye.setIcon(icon("eye" if picture.visible else "eye-off", self._t.quiet))
+        eye.setFixedSize(28, 28)
+        eye.setToolTip("Hide" if picture.visible else "Show")
+        eye.setAccessibleName(f"{'Hide' if picture.visible else 'Show'} {picture.name}")
+        words_for = "hide a picture" if picture.visible else "show a picture"
+        eye.clicked.connect(lambda: self._session.edit(words_for, show_picture(self._session.job, picture.id, not picture.visible)))
+        row.addWidget(eye)
+        return made
+
+
+def _passive(words: QLabel) -> QLabel:
+    words.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+    return words
+
+
+def _short(name: str, most: int) -> str:
+    return name if len(name) <= most else f"{name[: most - 9]}…{name[-8:]}"
+
+
+def _plain_row(name: str, about: str) -> QWidget:
+    made = QWidget()
+    rows = QVBoxLayout(made)
+    rows.setContentsMargins(9, 4, 8, 4)
+    rows.setSpacing(0)
+    rows.addWidget(label(name, "value"))
+    rows.addWidget(label(about, "quiet"))
+    return made

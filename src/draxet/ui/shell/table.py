@@ -1,0 +1,184 @@
+"""The table of all commands of a window."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import partial
+
+from draxet.job.edits import set_unit
+from draxet.ui.canvas.tool import Tool
+from draxet.ui.canvas.view import Canvas
+from draxet.ui.shell.commands import Command, tool_key
+from draxet.ui.shell.opening import Opening
+from draxet.ui.shell.session import Session, Stage
+from draxet.ui.shell.workers import Workers
+from draxet.ui.stages.gather import GatherSlip, MovePicture
+from draxet.ui.stages.make import CutSlip
+from draxet.ui.stages.mend import MendSlip, PickTool, remove_chosen
+from draxet.ui.stages.prove import HandOffSlip
+from draxet.ui.stages.slip import Slip
+from draxet.ui.stages.trace import EdgesSlip, EdgesTool
+from draxet.ui.stages.trueup import KnownLengthSlip, KnownLengthTool, LevelLine, LevelSlip, MeasureSlip, MeasureTool
+from draxet.prove.checks import open_ends
+from draxet.units import UNITS
+
+__all__ = ["Hands", "all_commands"]
+
+
+@dataclass(frozen=True)
+class Hands:
+    """What commands act with."""
+
+    session: Session
+    workers: Workers
+    opening: Opening
+    canvas: Canvas
+    put_slip: Callable[[Slip], None]
+    find: Callable[[], None]
+    show_keys: Callable[[], None]
+    about: Callable[[], None]
+    close: Callable[[], object]
+
+
+def all_commands(hands: Hands) -> list[Command]:
+    """Every command, menu by menu, then the stages' tools in the order of the card."""
+    return [*_job_commands(hands), *_edit_commands(hands), *_view_commands(hands), *_tools(hands), *_help_commands(hands)]
+
+
+def _job_commands(h: Hands) -> list[Command]:
+    return [
+        Command("new", "New job", h.opening.new_job, "Job", "Ctrl+N"),
+        Command("open", "Open a job …", lambda: h.opening.open_job(), "Job", "Ctrl+O"),
+        Command("save", "Save", h.opening.save, "Job", "Ctrl+S", separated=True),
+        Command("save-as", "Save as …", h.opening.save_as, "Job", "Ctrl+Shift+S"),
+        Command("quit", "Quit", h.close, "Job", "Ctrl+Q", separated=True),
+    ]
+
+
+def _edit_commands(h: Hands) -> list[Command]:
+    s = h.session
+    return [
+        Command("undo", "Undo", s.undo, "Edit", "Ctrl+Z", why_not=lambda: "" if s.history.undo_words else "nothing to undo"),
+        Command("redo", "Redo", s.redo, "Edit", "Ctrl+Shift+Z", why_not=lambda: "" if s.history.redo_words else "nothing to redo"),
+        Command("remove", "Remove the chosen contours", lambda: remove_chosen(s), "Edit", "Del", why_not=lambda: _chosen(s), separated=True),
+        Command("all", "Choose all contours", lambda: s.select({i.id for i in s.job.contours}), "Edit", "Ctrl+A", why_not=lambda: _contours(s)),
+        Command("none", "Choose none", lambda: s.select(set()), "Edit", "Ctrl+Shift+A", why_not=lambda: _chosen(s)),
+    ]
+
+
+def _view_commands(h: Hands) -> list[Command]:
+    s = h.session
+    units = [
+        Command(f"unit-{name}", f"Show lengths in {name}", partial(_show_in, s, name), "View", checked=partial(_shows, s, name), separated=name == "mm")
+        for name in UNITS
+    ]
+    stages = [
+        Command(f"stage-{stage.value}", stage.words, partial(s.open_stage, stage), "View", str(int(stage)), separated=stage is Stage.GATHER)
+        for stage in Stage
+    ]
+    return [
+        Command("fit", "Fit all", h.canvas.fit_all, "View", "Ctrl+0"),
+        Command("fit-chosen", "Fit the chosen", h.canvas.fit_selection, "View", "Ctrl+9", why_not=lambda: _chosen(s)),
+        Command("nearer", "Nearer", lambda: h.canvas.zoom_by(1.25), "View", "Ctrl++"),
+        Command("farther", "Farther", lambda: h.canvas.zoom_by(0.8), "View", "Ctrl+-"),
+        *stages,
+        *units,
+        Command("find", "Find a command …", h.find, "View", "Ctrl+K", separated=True),
+    ]
+
+
+def _help_commands(h: Hands) -> list[Command]:
+    return [Command("keys", "Keys …", h.show_keys, "Help", "F1"), Command("about", "About Draxet …", h.about, "Help")]
+
+
+def _tools(h: Hands) -> list[Command]:
+    s = h.session
+
+    def take(tool_id: str, stage: Stage, make: Callable[[], tuple[Tool | None, Slip]]) -> Callable[[], None]:
+        def run() -> None:
+            s.open_stage(stage)
+            tool, slip = make()
+            h.put_slip(slip)
+            s.take_tool(tool_id, tool)
+            if isinstance(tool, EdgesTool):
+                tool.run()
+            h.canvas.setFocus()
+
+        return run
+
+    def with_slip(tool: Tool, slip: Callable[..., Slip], *more: object) -> tuple[Tool, Slip]:
+        return tool, slip(s, *more)
+
+    def known_length() -> tuple[Tool, Slip]:
+        tool = KnownLengthTool(s)
+        return tool, KnownLengthSlip(s, tool)
+
+    def level() -> tuple[Tool, Slip]:
+        tool = LevelLine(s)
+        return tool, LevelSlip(s, tool)
+
+    def measure() -> tuple[Tool, Slip]:
+        tool = MeasureTool(s)
+        return tool, MeasureSlip(s, tool)
+
+    def edges() -> tuple[Tool, Slip]:
+        tool = EdgesTool(s, h.workers)
+        return tool, EdgesSlip(s, tool)
+
+    rows: Sequence[tuple[Stage, str, str, str, Callable[[], object], Callable[[], str]]] = [
+        (Stage.GATHER, "choose", "Choose a picture …", "picture", h.opening.choose_picture, lambda: ""),
+        (Stage.GATHER, "paste", "Paste a picture", "paste", h.opening.paste_picture, lambda: ""),
+        (Stage.GATHER, "move-picture", "Move a picture", "move", take("move-picture", Stage.GATHER, lambda: with_slip(MovePicture(s), GatherSlip)), lambda: _pictures(s)),
+        (Stage.TRUE_UP, "level", "Level a line", "level", take("level", Stage.TRUE_UP, level), lambda: _pictures(s)),
+        (Stage.TRUE_UP, "known-length", "Known length", "length", take("known-length", Stage.TRUE_UP, known_length), lambda: _pictures(s)),
+        (Stage.TRUE_UP, "measure", "Measure", "measure", take("measure", Stage.TRUE_UP, measure), lambda: _pictures(s)),
+        (Stage.TRACE, "edges", "Edges", "edges", take("edges", Stage.TRACE, edges), lambda: _pictures(s)),
+        (Stage.MEND, "pick", "Pick and move nodes", "pick", take("pick", Stage.MEND, lambda: with_slip(PickTool(s), MendSlip)), lambda: _contours(s)),
+        (Stage.MEND, "next-end", "Go to the next open end", "ends", _next_end(h), lambda: "" if open_ends(s.job) else "no contour is open"),
+        (Stage.MAKE, "cut", "Cut through", "cut", take("cut", Stage.MAKE, lambda: with_slip(PickTool(s, "Cut through", nodes=False), CutSlip)), lambda: _contours(s)),
+        (Stage.PROVE, "hand-off", "Hand off", "handoff", take("hand-off", Stage.PROVE, lambda: with_slip(PickTool(s, "Hand off", nodes=False), HandOffSlip)), lambda: ""),
+    ]  # fmt: skip
+    places: dict[Stage, int] = {}
+    tools = []
+    for stage, tool_id, words, icon, run, why_not in rows:
+        key = tool_key(places.get(stage, 0))
+        places[stage] = places.get(stage, 0) + 1
+        menu = {Stage.GATHER: "Picture", Stage.TRUE_UP: "Picture", Stage.TRACE: "Contour", Stage.MEND: "Contour"}.get(stage, "Make")
+        tools.append(Command(tool_id, words, run, menu, key, icon, stage, why_not))
+    return tools
+
+
+def _next_end(h: Hands) -> Callable[[], None]:
+    visited = [0]
+
+    def run() -> None:
+        h.session.open_stage(Stage.MEND)
+        ends = open_ends(h.session.job)
+        if ends:
+            contour, x, y = ends[visited[0] % len(ends)]
+            visited[0] += 1
+            h.session.select({contour})
+            h.canvas.look_at(x, y)
+
+    return run
+
+
+def _show_in(s: Session, unit: str) -> None:
+    s.edit(f"show lengths in {unit}", set_unit(s.job, unit))
+
+
+def _shows(s: Session, unit: str) -> bool:
+    return s.job.unit == unit
+
+
+def _pictures(s: Session) -> str:
+    return "" if s.job.pictures else "choose a picture first"
+
+
+def _contours(s: Session) -> str:
+    return "" if s.job.contours else "there are no contours yet"
+
+
+def _chosen(s: Session) -> str:
+    return "" if s.selection else "no contour is chosen"

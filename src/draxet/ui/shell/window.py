@@ -1,0 +1,219 @@
+"""The window: it puts the parts together and connects them; it does none of the work."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMainWindow, QMenu, QMessageBox, QVBoxLayout, QWidget
+
+from draxet import __version__
+from draxet.ui.canvas.tool import Prompt
+from draxet.ui.canvas.view import Canvas
+from draxet.ui.look.tokens import LIGHT, Tokens
+from draxet.ui.shell.commands import Command
+from draxet.ui.shell.facts import FactsStrip
+from draxet.ui.shell.finder import Finder
+from draxet.ui.shell.opening import Opening
+from draxet.ui.shell.route_card import RouteCard
+from draxet.ui.shell.session import Session, Stage
+from draxet.ui.shell.slip_panel import SlipPanel
+from draxet.ui.shell.table import Hands, all_commands
+from draxet.ui.shell.top_line import TopLine
+from draxet.ui.shell.workers import Workers
+from draxet.ui.stages.gather import GatherSlip
+from draxet.ui.stages.slip import Slip
+
+__all__ = ["Window"]
+
+_FIRST_TOOL = {Stage.TRUE_UP: "known-length", Stage.TRACE: "edges", Stage.MEND: "pick", Stage.MAKE: "cut", Stage.PROVE: "hand-off"}
+_MENUS = ("Job", "Edit", "View", "Picture", "Contour", "Make", "Help")
+
+
+class Window(QMainWindow):
+    """Route card, canvas, slip and facts strip round one session."""
+
+    def __init__(self, tokens: Tokens = LIGHT) -> None:
+        super().__init__()
+        self.resize(1280, 800)
+        self.setAcceptDrops(True)
+        self.session = Session(self)
+        self.workers = Workers(self)
+        self.opening = Opening(self.session, self.workers, self)
+        self.canvas = Canvas(self.session, tokens)
+        self.slips = SlipPanel(self.session, tokens)
+        self.top_line = TopLine(tokens)
+        self.facts = FactsStrip(self.session)
+        hands = Hands(
+            self.session, self.workers, self.opening, self.canvas, self.slips.put, self._find, self._show_keys, self._about, self.close,
+        )  # fmt: skip
+        self.commands = {command.id: command for command in all_commands(hands)}
+        self.card = RouteCard(self.session, [c for c in self.commands.values() if c.stage], tokens)
+        self._actions: dict[str, QAction] = {}
+        self._lay_out()
+        self._fill_menus()
+        self._connect()
+        self._stage_opened()
+        self._refresh()
+
+    # --- putting together
+
+    def _lay_out(self) -> None:
+        middle = QVBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(self.top_line)
+        middle.addWidget(self.canvas, 1)
+        across = QHBoxLayout()
+        across.setSpacing(0)
+        across.addWidget(self.card)
+        across.addLayout(middle, 1)
+        across.addWidget(self.slips)
+        whole = QVBoxLayout()
+        whole.setSpacing(0)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addLayout(across, 1)
+        whole.addWidget(self.facts)
+        holder = QWidget()
+        holder.setLayout(whole)
+        self.setCentralWidget(holder)
+
+    def _fill_menus(self) -> None:
+        bar = self.menuBar()
+        assert bar is not None
+        menus = {name: bar.addMenu(name) for name in _MENUS}
+        for command in self.commands.values():
+            action = QAction(command.words, self)
+            action.setCheckable(command.checked is not None)
+            action.triggered.connect(lambda _, command=command: self._run(command))
+            if command.key and command.stage is None:
+                action.setShortcut(QKeySequence(command.key))
+            self._actions[command.id] = action
+            self.addAction(action)
+            menu = menus.get(command.menu)
+            if menu is not None:
+                if command.separated:
+                    menu.addSeparator()
+                menu.addAction(action)
+        self._name = QLabel()
+        self._name.setProperty("part", "quiet")
+        self._name.setContentsMargins(0, 0, 16, 0)
+        self._name.setFixedWidth(420)
+        self._name.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        bar.setCornerWidget(self._name)
+
+    def _connect(self) -> None:
+        s = self.session
+        for signal in (s.job_changed, s.selection_changed, s.tool_changed):
+            signal.connect(self._refresh)
+        s.stage_changed.connect(self._stage_opened)
+        s.view_changed.connect(self.slips.refresh)
+        s.marks_changed.connect(lambda: self.top_line.keep(self._prompt()))
+        s.tool_changed.connect(lambda: self.top_line.wait_for(self._prompt()))
+        s.said.connect(self.top_line.say)
+        s.refused.connect(self.top_line.refuse)
+        self.canvas.pointed.connect(lambda x, y: self.facts.point(x, y, self.canvas.camera.zoom))
+        self.canvas.asked_menu.connect(self._context_menu)
+
+    # --- keeping up
+
+    def _stage_opened(self) -> None:
+        for command in self.commands.values():
+            if command.stage is not None:
+                self._actions[command.id].setShortcut(QKeySequence(command.key if command.stage is self.session.stage else ""))
+        first = _FIRST_TOOL.get(self.session.stage)
+        if first and not self.commands[first].why_not():
+            self.commands[first].run()
+        else:
+            self.slips.put(GatherSlip(self.session) if self.session.stage is Stage.GATHER else _Nothing(self.session))
+        self._refresh()
+
+    def _refresh(self) -> None:
+        s = self.session
+        self.card.refresh()
+        self.slips.refresh()
+        self.facts.refresh()
+        for command in self.commands.values():
+            action = self._actions[command.id]
+            action.setEnabled(not command.why_not())
+            if command.checked:
+                action.setChecked(command.checked())
+        self._actions["undo"].setText(f"Undo: {s.history.undo_words}" if s.history.undo_words else "Undo")
+        self._actions["redo"].setText(f"Redo: {s.history.redo_words}" if s.history.redo_words else "Redo")
+        name = s.path.name if s.path else s.job.name
+        self.setWindowTitle(f"{name}{'' if s.history.is_saved else ' *'} – Draxet")
+        self._name.setText(f"{name}{'' if s.history.is_saved else ' · not saved'}")
+        self.top_line.keep(self._prompt())
+
+    def _prompt(self) -> Prompt:
+        if self.session.tool:
+            return self.session.tool.prompt()
+        if not self.session.job.pictures and not self.session.job.contours:
+            return Prompt("Choose a picture, drop one here or paste one.", "PNG, JPEG, TIFF, BMP, GIF, WebP · Q chooses, Ctrl+V pastes")
+        return Prompt("Take a tool from the route card.", "keys 1 to 6 open the stages, Q W E … take their tools")
+
+    def _run(self, command: Command) -> None:
+        why = command.why_not()
+        if why:
+            self.session.refused.emit(f"{command.words}: {why}.")
+        else:
+            command.run()
+
+    # --- small windows
+
+    def _find(self) -> None:
+        Finder(list(self.commands.values()), self).exec()
+
+    def _context_menu(self, at: QPointF) -> None:
+        menu = QMenu(self)
+        ids = ["remove", "fit-chosen", "none"] if self.session.selection else ["all", "fit"]
+        tools = [command.id for command in self.commands.values() if command.stage is self.session.stage]
+        for command_id in [*ids, "", *tools, "", "undo", "redo"]:
+            if command_id:
+                menu.addAction(self._actions[command_id])
+            else:
+                menu.addSeparator()
+        menu.exec(at.toPoint())
+
+    def _show_keys(self) -> None:
+        rows = [f"{c.key:>14}   {c.words}{f' ({c.stage.words})' if c.stage else ''}" for c in self.commands.values() if c.key]
+        more = ["Space held: pan · wheel: zoom at the pointer · Alt held: pick freely", "Tab held: the picture alone · Shift+Tab held: the contours alone"]
+        box = QMessageBox(self)
+        box.setWindowTitle("Keys")
+        box.setText("\n".join(more))
+        box.setInformativeText("\n".join(rows))
+        box.exec()
+
+    def _about(self) -> None:
+        QMessageBox.about(self, "About Draxet", f"Draxet {__version__}\nFrom a picture to true-size, closed, machine-ready contours.\nGPL-3.0-or-later. Typeface: Barlow Semi Condensed, SIL Open Font License.")
+
+    # --- the window's own events
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event and (data := event.mimeData()) and data.hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        if event and (data := event.mimeData()):
+            self.open_files([Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()])
+            event.acceptProposedAction()
+
+    def open_files(self, paths: Sequence[Path]) -> None:
+        self.opening.open_files(paths)
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        assert event is not None
+        if self.opening.may_leave():
+            self.session.take_tool("", None)
+            self.workers.close()
+            event.accept()
+        else:
+            event.ignore()
+
+
+class _Nothing(Slip):
+    """A stage whose tools wait for something else first."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session, session.stage.words, "Nothing to work on yet: choose a picture in Gather first." if not session.job.pictures else "There are no contours yet: trace the picture first.")

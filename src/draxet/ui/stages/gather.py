@@ -1,0 +1,103 @@
+"""Gather: choosing and placing pictures."""
+
+from __future__ import annotations
+
+from draxet.geometry.affine import Affine
+from draxet.job.edits import map_picture, set_sheet
+from draxet.job.records import Picture, Sheet
+from draxet.ui.canvas.tool import BoxMark, LineMark, Mark, Pointer, Prompt, Tool
+from draxet.ui.shell.fields import fact_row, field_row, label
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.slip import Slip
+
+__all__ = ["GatherSlip", "MovePicture", "picture_at"]
+
+
+def picture_at(session: Session, x: float, y: float) -> Picture | None:
+    """The foremost visible picture under a place."""
+    for picture in reversed(session.job.pictures):
+        px, py = picture.to_job.inverse().point(x, y)
+        if picture.visible and 0 <= px <= picture.width and 0 <= py <= picture.height:
+            return picture
+    return None
+
+
+class MovePicture(Tool):
+    """Drag a picture to another place."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._held: tuple[Picture, float, float] | None = None
+        self._to = (0.0, 0.0)
+
+    def prompt(self) -> Prompt:
+        if self._held:
+            return Prompt("Move a picture: let go where it belongs.", "Esc to leave it where it was")
+        return Prompt("Move a picture: drag it.", "contours traced from it go with it")
+
+    def press(self, at: Pointer) -> None:
+        picture = picture_at(self._session, at.x, at.y)
+        if picture is None:
+            self._session.refused.emit("There is no picture under the pointer; press on one and drag.")
+            return
+        self._session.choose_picture(picture.id)
+        self._held, self._to = (picture, at.x, at.y), (at.x, at.y)
+
+    def move(self, at: Pointer) -> None:
+        self._to = (at.x, at.y)
+
+    def release(self, at: Pointer) -> None:
+        if self._held is None:
+            return
+        picture, x, y = self._held
+        self._held = None
+        if abs(at.x - x) + abs(at.y - y) > 2 * at.pixel:
+            self._session.edit("move a picture", map_picture(self._session.job, picture.id, Affine.moved(at.x - x, at.y - y)))
+
+    def cancel(self) -> bool:
+        begun, self._held = self._held is not None, None
+        return begun
+
+    def marks(self) -> list[Mark]:
+        if self._held is None:
+            return []
+        picture, x, y = self._held
+        dx, dy = self._to[0] - x, self._to[1] - y
+        corners = [picture.to_job.point(px, py) for px in (0, picture.width) for py in (0, picture.height)]
+        low, high = (min(c[0] for c in corners), min(c[1] for c in corners)), (max(c[0] for c in corners), max(c[1] for c in corners))
+        return [LineMark(x, y, *self._to), BoxMark(low[0] + dx, low[1] + dy, high[0] + dx, high[1] + dy)]
+
+
+class GatherSlip(Slip):
+    """The picture in hand and the sheet."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session, "Gather", "Choose, drop or paste the picture to work from.")
+        size, self._size = fact_row("Picture")
+        real, self._real = fact_row("Lies on the sheet as")
+        dpi, self._dpi = fact_row("Its own resolution")
+        self.add(size, real, dpi)
+        self.add(label("Sheet", "section"))
+        self._width, self._height = self.length_field("Sheet width"), self.length_field("Sheet height")
+        self.add(field_row("Width", self._width), field_row("Height", self._height))
+        self._width.entered.connect(lambda mm: self._resize(width=mm))
+        self._height.entered.connect(lambda mm: self._resize(height=mm))
+        self.refresh()
+
+    def _resize(self, width: float | None = None, height: float | None = None) -> None:
+        old = self.session.job.sheet
+        sheet = Sheet(old.id, old.name, width or old.width, height or old.height, old.thickness, old.material)
+        if sheet != old:
+            self.session.edit("set the sheet's size", set_sheet(self.session.job, sheet))
+
+    def refresh(self) -> None:
+        picture, sheet = self.session.picture, self.session.job.sheet
+        self._width.set_value(sheet.width)
+        self._height.set_value(sheet.height)
+        self._size.setText(f"{picture.width:,} × {picture.height:,} px".replace(",", " ") if picture else "none yet")
+        self._dpi.setText("–" if picture is None else f"{picture.dpi:g} dpi" if picture.dpi else "not stated")
+        if picture:
+            wide, high = picture.width * picture.pixel_size, picture.height * picture.pixel_size
+            self._real.setText(f"{self.length(wide, 1)} × {self.length(high, 1)}")
+        else:
+            self._real.setText("–")

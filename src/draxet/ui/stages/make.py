@@ -1,0 +1,96 @@
+"""Make: contours are given their cut."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
+
+from draxet.job.edits import set_operation
+from draxet.job.records import CutThrough, Side
+from draxet.make.cut import CutError, give_cut
+from draxet.ui.shell.fields import Choice, Field, button, field_row, label
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.slip import Slip
+from draxet.units import format_number
+
+__all__ = ["CutSlip"]
+
+
+class CutSlip(Slip):
+    """Cut width and feed for what is chosen, and the operations there are."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session, "Cut through", "Openings are cut inside, outlines outside, so that the part keeps its size.")
+        self.width_mm, self.feed_mm = 1.5, 2400.0
+        self.cut_width = self.length_field("Cut width")
+        self.cut_width.entered.connect(lambda mm: setattr(self, "width_mm", mm))
+        self.feed = Field(self._read_feed, lambda v: f"{format_number(v, 0)} mm/min", "Feed")
+        self.feed.refused.connect(session.refused)
+        self.feed.entered.connect(lambda v: setattr(self, "feed_mm", v))
+        self.give = button("Cut the chosen", "main", self.apply)
+        self.add(field_row("Cut width", self.cut_width), field_row("Feed", self.feed), self.give, label("Operations, in order", "section"))
+        self._list = QVBoxLayout()
+        self._list.setSpacing(10)
+        self.body.addLayout(self._list)
+        self._shown: tuple[CutThrough, ...] | None = None
+        self.refresh()
+
+    @staticmethod
+    def _read_feed(text: str) -> float:
+        words = text.lower().replace("mm/min", "").strip()
+        try:
+            value = float(words.replace(",", "."))
+        except ValueError:
+            value = 0.0
+        if not 1 <= value <= 100_000:
+            raise ValueError(f"Feed must be from 1 to 100000 mm/min, got {text.strip()!r}")
+        return value
+
+    def apply(self) -> None:
+        """Give the chosen contours, or all where none is chosen, their cut."""
+        width = self.cut_width.try_read()
+        feed = self.feed.try_read()
+        if width is None or feed is None:
+            return
+        self.width_mm, self.feed_mm = width, feed
+        job = self.session.job
+        ids = [item.id for item in job.contours if not self.session.selection or item.id in self.session.selection]
+        try:
+            self.session.edit("give a cut", give_cut(job, ids, width, feed))
+        except CutError as error:
+            self.session.refused.emit(str(error))
+
+    def refresh(self) -> None:
+        self.cut_width.set_value(self.width_mm)
+        self.feed.set_value(self.feed_mm)
+        chosen = len(self.session.selection)
+        self.give.setText(f"Cut the {chosen} chosen" if chosen > 1 else "Cut the chosen one" if chosen else "Cut everything")
+        self.give.setEnabled(bool(self.session.job.contours))
+        if self._shown is not self.session.job.operations:
+            self._shown = self.session.job.operations
+            while (item := self._list.takeAt(0)) is not None:
+                if widget := item.widget():
+                    widget.deleteLater()
+            for operation in self._shown:
+                self._list.addWidget(self._row(operation))
+            if not self._shown:
+                self._list.addWidget(label("None yet. Click contours, or cut everything.", "quiet", wrap=True))
+
+    def _row(self, operation: CutThrough) -> QWidget:
+        made = QWidget()
+        rows = QVBoxLayout(made)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(4)
+        count = len(operation.contours)
+        rows.addWidget(label(f"{operation.name} · {self.length(operation.width)}", "value"))
+        rows.addWidget(label(f"{count} contour{'s' * (count != 1)} · {operation.feed:g} mm/min", "quiet"))
+        side = Choice([(s.value, s.value) for s in (Side.INSIDE, Side.ON, Side.OUTSIDE)], f"Side of {operation.name}")
+        side.set_value(operation.side.value)
+        side.chosen.connect(lambda key: self._set_side(operation, Side(key)))
+        rows.addWidget(side)
+        return made
+
+    def _set_side(self, operation: CutThrough, side: Side) -> None:
+        if side is not operation.side:
+            self.session.edit("change the side of a cut", set_operation(self.session.job, replace(operation, side=side)))

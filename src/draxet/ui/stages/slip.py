@@ -1,0 +1,46 @@
+"""What every tool's slip shares: a heading, a column of rows, and a way to be brought up to date."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
+
+from draxet.ui.shell.fields import Field, label
+from draxet.ui.shell.session import Session
+from draxet.units import format_length, parse_length
+
+__all__ = ["Slip"]
+
+
+class Slip(QWidget):
+    """The settings of what is in hand. `refresh` is called whenever the session changes."""
+
+    def __init__(self, session: Session, title: str, about: str) -> None:
+        super().__init__()
+        self.session = session
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+        self.body = QVBoxLayout(self)
+        self.body.setContentsMargins(0, 0, 0, 0)
+        self.body.setSpacing(8)
+        self.heading = label(title, "heading")
+        self.about = label(about, "quiet", wrap=True)
+        self.add(self.heading, self.about)
+
+    def add(self, *widgets: QWidget) -> None:
+        for widget in widgets:
+            self.body.addWidget(widget)
+
+    def length_field(self, name: str, *, positive: bool = True) -> Field:
+        """A field for a length in any unit; a bare number is in the job's."""
+        field = Field(
+            lambda text: parse_length(text, self.session.job.unit, positive=positive, what=name),
+            lambda mm: format_length(mm, self.session.job.unit),
+            name,
+        )
+        field.refused.connect(self.session.refused)
+        return field
+
+    def length(self, mm: float, places: int | None = None) -> str:
+        return format_length(mm, self.session.job.unit, places=places)
+
+    def refresh(self) -> None:
+        """Show what is so now."""

@@ -1,0 +1,316 @@
+"""True up: two picks on a picture make it level, give it its size, or measure it."""
+
+from __future__ import annotations
+
+import math
+
+from draxet.job.records import Picture
+from draxet.trueup.pick import Pick, free_pick, lock_pick
+from draxet.trueup.true import Measured, known_length_result, level_picture, measure, set_true_length
+from draxet.ui.canvas.tool import CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, TagMark, Tool
+from draxet.ui.shell.fields import Choice, button, fact_row, field_row, label
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.gather import picture_at
+from draxet.ui.stages.slip import Slip
+from draxet.units import format_length
+
+__all__ = ["LevelLine", "LevelSlip", "KnownLengthSlip", "KnownLengthTool", "MeasureSlip", "MeasureTool", "TwoPicks"]
+
+_REACH_PX = 14.0
+
+
+class TwoPicks(Tool):
+    """Two places on one picture, each locked to the drawn line beneath it unless Alt is held."""
+
+    title = ""
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+        self.picture_id = ""
+        self.picks: list[Pick] = []
+        self.hover: Pick | None = None
+        self._hover_at: tuple[float, float] | None = None
+
+    @property
+    def picture(self) -> Picture | None:
+        return self.session.job.picture_by_id.get(self.picture_id)
+
+    @property
+    def done(self) -> bool:
+        return len(self.picks) == 2
+
+    def prompt(self) -> Prompt:
+        hint = "Locks to the middle of the drawn line · hold Alt to pick freely · Esc to stop"
+        if not self.session.job.pictures:
+            return Prompt(f"{self.title}: first choose a picture.", "in Gather")
+        return Prompt(f"{self.title}: pick {('one end', 'the other end')[len(self.picks)]} of the line.", hint) if not self.done else self.after()
+
+    def after(self) -> Prompt:
+        """What the tool waits for once both picks are made."""
+        return Prompt(f"{self.title}: click again for another line.")
+
+    def press(self, at: Pointer) -> None:
+        if self.done:
+            self.picks = []
+        picture = self.picture if self.picks else picture_at(self.session, at.x, at.y)
+        if picture is None:
+            self.session.refused.emit("There is no picture under the pointer; pick on the picture.")
+            return
+        self.picture_id = picture.id
+        self.session.choose_picture(picture.id)
+        pick = self._pick(picture, at)
+        if self.picks and math.hypot(pick.x - self.picks[0].x, pick.y - self.picks[0].y) < 2:
+            self.session.refused.emit("The other end lies on the first one; pick it farther away.")
+            return
+        self.picks.append(pick)
+        self.session.tool_changed.emit()
+
+    def move(self, at: Pointer) -> None:
+        self._hover_at = (at.x, at.y)
+        picture = self.picture if len(self.picks) == 1 else picture_at(self.session, at.x, at.y)
+        self.hover = self._pick(picture, at) if picture and not self.done else None
+        if picture and not self.picks:
+            self.picture_id = picture.id
+
+    def _pick(self, picture: Picture, at: Pointer) -> Pick:
+        x, y = picture.to_job.inverse().point(at.x, at.y)
+        if at.free:
+            return free_pick(x, y)
+        reach = min(max(_REACH_PX * at.pixel / picture.pixel_size, 4.0), 40.0)
+        return lock_pick(self.session.pictures.of(picture).grey, x, y, reach)
+
+    def cancel(self) -> bool:
+        begun, self.picks = bool(self.picks), self.picks[:-1]
+        if begun:
+            self.session.tool_changed.emit()
+        return begun
+
+    def marks(self) -> list[Mark]:
+        picture = self.picture
+        if picture is None:
+            return []
+        marks: list[Mark] = []
+        shown = [*self.picks, *([self.hover] if self.hover and not self.done else [])]
+        places = [picture.to_job.point(pick.x, pick.y) for pick in shown]
+        if len(places) == 2:
+            marks += [LineMark(*places[0], *places[1]), TagMark((places[0][0] + places[1][0]) / 2, (places[0][1] + places[1][1]) / 2, self.tag(picture, shown))]
+        marks += [CrossMark(*place, _in_job(picture, pick.directions)) for place, pick in zip(places, shown, strict=True)]
+        if self.hover and not self.done:
+            marks.append(MagnifierMark(*places[-1], self._lens_words(picture), _in_job(picture, self.hover.directions)))
+        return marks
+
+    def _lens_words(self, picture: Picture) -> str:
+        assert self.hover is not None
+        if not self.hover.locked:
+            return "free: no line here"
+        width = self.hover.width * picture.pixel_size
+        return f"line {format_length(width, self.session.job.unit, places=2)} wide"
+
+    def tag(self, picture: Picture, picks: list[Pick]) -> str:
+        measured = measure(picture, picks[0], picks[1])
+        return format_length(measured.length, self.session.job.unit, places=2)
+
+
+def _in_job(picture: Picture, directions: tuple[float, ...]) -> tuple[float, ...]:
+    m = picture.to_job
+    return tuple(math.atan2(m.d * math.cos(a) + m.e * math.sin(a), m.a * math.cos(a) + m.b * math.sin(a)) for a in directions)
+
+
+class KnownLengthTool(TwoPicks):
+    """Two places and the real length between them give the picture its size."""
+
+    title = "Known length"
+
+    @property
+    def wants_number(self) -> bool:
+        return self.done
+
+    def after(self) -> Prompt:
+        return Prompt("Known length: type the real length between the two.", "any unit: 240 · 9 7/16 in · 2' 0 1/8\" · then Enter")
+
+    def tag(self, picture: Picture, picks: list[Pick]) -> str:
+        return f"{math.hypot(picks[1].x - picks[0].x, picks[1].y - picks[0].y):.1f} px"
+
+    def set_size(self, mm: float) -> bool:
+        """Apply the real length; whether that could be done."""
+        if not self.done or self.picture is None:
+            self.session.refused.emit("Pick both ends of the known length on the picture first.")
+            return False
+        job = set_true_length(self.session.job, self.picture_id, self.picks[0], self.picks[1], mm)
+        self.picks, self.hover = [], None
+        self.session.edit("set the picture's size", job)
+        self.session.tool_changed.emit()
+        self.session.fit_asked.emit()
+        return True
+
+
+class KnownLengthSlip(Slip):
+    """The real length, what it gives, and the length measured again."""
+
+    def __init__(self, session: Session, tool: KnownLengthTool) -> None:
+        super().__init__(session, "Known length", "Two points on the picture, one real size.")
+        self._tool = tool
+        self.real = self.length_field("Real length")
+        self.real.setPlaceholderText("type it")
+        pixels, self._pixels = fact_row("On the picture")
+        becomes, self._becomes = fact_row("Picture becomes")
+        pixel, self._pixel = fact_row("One pixel is")
+        trust, self._trust = fact_row("Trust")
+        self._advice = label("", "brass", wrap=True)
+        self._again = label("", "sound", wrap=True)
+        self._set = button("Set the size", "main", self._apply)
+        self.add(field_row("Real length", self.real), pixels, label("Gives", "section"), becomes, pixel, trust, self._advice)
+        self.add(self._set, button("Pick again", "plain", self._restart), self._again)
+        self.real.returnPressed.connect(self._apply)
+        self.real.textEdited.connect(lambda _: self.refresh())
+        session.number_typed.connect(self._typed)
+        self.refresh()
+
+    def _typed(self, text: str) -> None:
+        if self.session.tool is self._tool:
+            self.real.setFocus()
+            self.real.setText(text)
+            self.real.setModified(True)
+            self.refresh()
+
+    def _restart(self) -> None:
+        self._tool.picks = []
+        self.real.clear()
+        self.session.tool_changed.emit()
+        self.session.marks_changed.emit()
+
+    def _apply(self) -> None:
+        mm = self.real.try_read()
+        if mm is not None and self._tool.set_size(mm):
+            self.real.setModified(False)
+            self.real.clear()
+            self.refresh()
+
+    def _wanted(self) -> float | None:
+        try:
+            return self.real._read(self.real.text())
+        except ValueError:
+            return None
+
+    def refresh(self) -> None:
+        picture, picks, wanted = self._tool.picture, self._tool.picks, self._wanted()
+        self._set.setEnabled(self._tool.done)
+        pixels = math.hypot(picks[1].x - picks[0].x, picks[1].y - picks[0].y) if len(picks) == 2 else 0.0
+        self._pixels.setText(f"{pixels:.1f} px" if pixels else "–")
+        ready = bool(picture and pixels and wanted)
+        for fact in (self._becomes, self._pixel, self._trust):
+            fact.setText("–")
+        self._advice.hide()
+        if ready and picture and wanted:
+            size = wanted / pixels
+            spread = 2 * math.hypot(picks[0].spread, picks[1].spread) * size
+            self._becomes.setText(f"{self.length(picture.width * size, 1)} × {self.length(picture.height * size, 1)}")
+            self._pixel.setText(self.length(size, 4))
+            self._trust.setText(f"± {self.length(spread, 2)} in {self.length(wanted)}")
+            if pixels < 0.4 * max(picture.width, picture.height):
+                self._advice.show()
+                self._advice.setText(f"A line across the picture would bring this to ± {self.length(spread * pixels / max(picture.width, picture.height), 2)}.")
+        again = _again(self, picture)
+        self._again.setText(again)
+        self._again.setVisible(bool(again))
+
+
+def _again(slip: Slip, picture: Picture | None) -> str:
+    result: Measured | None = known_length_result(picture) if picture else None
+    if result is None or picture is None or picture.known_length is None:
+        return ""
+    off = result.length - picture.known_length.length
+    return f"Measured again: {slip.length(result.length, 2)} ± {slip.length(result.trust, 2)}, off by {slip.length(abs(off), 3)}."
+
+
+class LevelLine(TwoPicks):
+    """Two places on a line that is level or upright in reality."""
+
+    title = "Level a line"
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.upright: bool | None = None
+
+    def after(self) -> Prompt:
+        return Prompt("Level a line: is it level or upright in reality?", "say so on the right, then turn the picture")
+
+    @property
+    def looks_upright(self) -> bool:
+        if not self.done or self.picture is None:
+            return False
+        (ax, ay), (bx, by) = (self.picture.to_job.point(pick.x, pick.y) for pick in self.picks)
+        return abs(by - ay) > abs(bx - ax)
+
+    def turn(self, *, upright: bool) -> None:
+        if not self.done or self.picture is None:
+            self.session.refused.emit("Pick both ends of the line on the picture first.")
+            return
+        job = level_picture(self.session.job, self.picture_id, self.picks[0], self.picks[1], upright=upright)
+        self.picks = []
+        self.session.edit("level the picture", job)
+        self.session.tool_changed.emit()
+
+    def tag(self, picture: Picture, picks: list[Pick]) -> str:
+        (ax, ay), (bx, by) = (picture.to_job.point(pick.x, pick.y) for pick in picks)
+        tilt = math.degrees(math.atan2(by - ay, bx - ax)) % 180
+        off = min((tilt, tilt - 180, tilt - 90), key=abs)
+        return f"{abs(off):.2f}° off {'upright' if 45 < tilt < 135 else 'level'}"
+
+
+class LevelSlip(Slip):
+    """What the line is in reality."""
+
+    def __init__(self, session: Session, tool: LevelLine) -> None:
+        super().__init__(session, "Level a line", "Pick two points on one straight line of the drawing, the longer the better.")
+        self._tool = tool
+        self.choice = Choice((("level", "level"), ("upright", "upright")), "What the line is in reality")
+        self.choice.chosen.connect(lambda key: setattr(tool, "upright", key == "upright"))
+        length, self._length = fact_row("Line on the picture")
+        self.turn = button("Turn the picture", "main", self._apply)
+        self.add(label("In reality this line is"), self.choice, length, self.turn)
+        self.refresh()
+
+    def _apply(self) -> None:
+        self._tool.turn(upright=self._upright())
+        self._tool.upright = None
+
+    def _upright(self) -> bool:
+        return self._tool.looks_upright if self._tool.upright is None else self._tool.upright
+
+    def refresh(self) -> None:
+        picks = self._tool.picks
+        self.choice.set_value("upright" if self._upright() else "level")
+        self.turn.setEnabled(self._tool.done)
+        self._length.setText(f"{math.hypot(picks[1].x - picks[0].x, picks[1].y - picks[0].y):.1f} px" if len(picks) == 2 else "–")
+
+
+class MeasureTool(TwoPicks):
+    """The length between two places, and how far it can be trusted."""
+
+    title = "Measure"
+
+
+class MeasureSlip(Slip):
+    """What was measured."""
+
+    def __init__(self, session: Session, tool: MeasureTool) -> None:
+        super().__init__(session, "Measure", "Two points on the picture.")
+        self._tool = tool
+        length, self._length = fact_row("Length")
+        trust, self._trust = fact_row("Trust")
+        self._note = label("", "brass", wrap=True)
+        self.add(length, trust, self._note)
+        self.refresh()
+
+    def refresh(self) -> None:
+        picture, picks = self._tool.picture, self._tool.picks
+        self._length.setText("–")
+        self._trust.setText("–")
+        self._note.setText("")
+        if picture and len(picks) == 2:
+            measured = measure(picture, picks[0], picks[1])
+            self._length.setText(self.length(measured.length, 2))
+            self._trust.setText(f"± {self.length(measured.trust, 2)}")
+            if picture.known_length is None:
+                self._note.setText("The picture is not to scale yet: this is its size on the sheet, not the real one.")
