@@ -5,6 +5,8 @@ All loops are worked at once.
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from draxet.geometry.arrays import Bools, Ints
@@ -16,6 +18,7 @@ from draxet.geometry.fitting.lines import Moments, StraightRuns, straight_runs
 from draxet.geometry.fitting.loops import Loops, Unrolled, near_true
 from draxet.geometry.fitting.pieces import Pieces, first_pieces, place_breaks, with_fillets
 from draxet.geometry.fitting.settings import FitSettings
+from draxet.geometry.spans import LINE
 
 __all__ = ["fit_loops"]
 
@@ -66,10 +69,42 @@ def _fit_rest(loops: Loops, settings: FitSettings) -> list[Contour]:
     sharp = confirmed_corners(loops, sharp_turns(loops, settings.corner_reach, settings.corner_degrees), settings.blur)
     unrolled = loops.unrolled(_good_begins(loops, sharp, settings))
     corner = sharp[unrolled.source]
-    runs = _runs(unrolled, corner, settings)
+    runs = _with_seams(_runs(unrolled, corner, settings), unrolled, corner)
     pieces = place_breaks(first_pieces(unrolled, corner, runs, settings), unrolled, settings)
     pieces = filled(with_fillets(pieces, unrolled, settings), unrolled, settings)
-    return _contours(pieces, len(loops.counts))
+    return _contours(_without_seams(pieces), len(loops.counts))
+
+
+def _with_seams(runs: StraightRuns, loops: Unrolled, corner: Bools) -> StraightRuns:
+    """Where a loop begins in the middle of a straight run, both parts of that run get the line of the whole."""
+    if not len(runs.first):
+        return runs
+    owner = loops.owner[runs.first]
+    begins = np.flatnonzero((runs.first <= loops.firsts[owner] + 2) & ~corner[loops.firsts[owner]])
+    ends = np.flatnonzero(runs.last >= loops.lasts[owner] - 2)
+    both = np.intersect1d(owner[begins], owner[ends])
+    head, tail = begins[np.isin(owner[begins], both)], ends[np.isin(owner[ends], both)]
+    head, tail = head[head != tail], tail[head != tail]
+    first, last, middle, direction = runs.first.copy(), runs.last.copy(), runs.middle.copy(), runs.direction.copy()
+    first[head], last[tail] = loops.firsts[owner[head]], loops.lasts[owner[tail]]
+    line, along, _ = Moments(loops).line_of_two(first[head], last[head], first[tail], last[tail])
+    along = np.where(((along * direction[head]).sum(axis=1) < 0)[:, None], -along, along)
+    middle[head] = middle[tail] = line
+    direction[head] = direction[tail] = along
+    return StraightRuns(first, last, middle, direction)
+
+
+def _without_seams(pieces: Pieces) -> Pieces:
+    """The two parts of a straight run in which a loop begins become one line."""
+    begins = np.flatnonzero(np.append(True, pieces.loop[1:] != pieces.loop[:-1]))
+    ends = np.append(begins[1:], len(pieces)) - 1
+    same = (pieces.leave[begins] == pieces.leave[ends]).all(axis=1)
+    seam = (pieces.kind[begins] == LINE) & (pieces.kind[ends] == LINE) & same & (ends - begins >= 2)
+    finals = pieces.ends.copy()
+    finals[ends[seam]] = pieces.ends[begins[seam]]
+    keep = np.ones(len(pieces), dtype=bool)
+    keep[begins[seam]] = False
+    return replace(pieces, ends=finals).take(keep)
 
 
 def _runs(unrolled: Unrolled, corner: Bools, settings: FitSettings) -> StraightRuns:
@@ -79,7 +114,7 @@ def _runs(unrolled: Unrolled, corner: Bools, settings: FitSettings) -> StraightR
 
 
 def _good_begins(loops: Loops, sharp: Bools, settings: FitSettings) -> Ints:
-    """For each loop a sample where a break is natural: a corner, else the end of its longest straight run, else its flattest place."""
+    """For each loop a sample to begin at: a corner, else the middle of its longest straight run, else its flattest place."""
     begins = near_true(sharp, loops.firsts, loops.counts)
     smooth = np.flatnonzero(~sharp[begins])
     if not smooth.size:
@@ -92,7 +127,8 @@ def _good_begins(loops: Loops, sharp: Bools, settings: FitSettings) -> Ints:
     runs = _runs(unrolled, np.zeros(len(unrolled.points), dtype=bool), settings)
     order = np.argsort(runs.last - runs.first, kind="stable")
     loop = unrolled.owner[runs.last[order]]
-    begins[smooth[loop]] = loops.firsts[smooth[loop]] + unrolled.source[runs.last[order]] - some.firsts[loop]
+    middle = (runs.first[order] + runs.last[order]) // 2
+    begins[smooth[loop]] = loops.firsts[smooth[loop]] + unrolled.source[middle] - some.firsts[loop]
     return begins
 
 

@@ -40,13 +40,21 @@ class Moments:
 
     def line(self, first: Ints, last: Ints) -> tuple[Points, Points, Floats]:
         """Best line of samples first..last, both included: its middle, direction (k, 2) and the rms distance (k,)."""
-        n = (last - first + 1).astype(np.float64)
-        x, y, xx, xy, yy = ((self.sums[last + 1] - self.sums[first]) / n[:, None]).T
+        return self._line(self.sums[last + 1] - self.sums[first], (last - first + 1).astype(np.float64), self.base[first])
+
+    def line_of_two(self, first: Ints, last: Ints, other_first: Ints, other_last: Ints) -> tuple[Points, Points, Floats]:
+        """As ``line``, for two stretches of the same loop taken together."""
+        sums = self.sums[last + 1] - self.sums[first] + self.sums[other_last + 1] - self.sums[other_first]
+        return self._line(sums, (last - first + other_last - other_first + 2).astype(np.float64), self.base[first])
+
+    @staticmethod
+    def _line(sums: Floats, n: Floats, base: Points) -> tuple[Points, Points, Floats]:
+        x, y, xx, xy, yy = (sums / n[:, None]).T
         cxx, cxy, cyy = xx - x * x, xy - x * y, yy - y * y
         spread, lean = np.hypot((cxx - cyy) / 2, cxy), (cxx + cyy) / 2
         angle = np.arctan2(2 * cxy, cxx - cyy) / 2
         rms = np.sqrt(np.maximum(lean - spread, 0.0))
-        return np.stack([x, y], axis=1) + self.base[first], np.stack([np.cos(angle), np.sin(angle)], axis=1), rms
+        return np.stack([x, y], axis=1) + base, np.stack([np.cos(angle), np.sin(angle)], axis=1), rms
 
 
 def straight_runs(loops: Unrolled, moments: Moments, ends: Ints, rms: float, least: int, bow: float) -> StraightRuns:
@@ -116,13 +124,14 @@ def _without_bent_ends(points: Points, moments: Moments, first: Ints, last: Ints
     """Stretches cut back to where their samples come within `bow` of the line of their middle part."""
     trim = (last - first) // 10
     middle, direction, _ = moments.line(first + trim, last - trim)
-    inwards = np.arange(least // 3 + 1)
+    inwards = np.arange(2 * least)
 
     def cut(ends: Ints, sense: int) -> Ints:
-        off = points[ends[:, None] + sense * inwards] - middle[:, None]
+        steps = np.minimum(inwards, ((last - first) // 3)[:, None])
+        off = points[ends[:, None] + sense * steps] - middle[:, None]
         away = np.abs(off[..., 1] * direction[:, None, 0] - off[..., 0] * direction[:, None, 1])
-        near = np.append(away[:, :-1] <= 1.2 * bow, np.ones((len(ends), 1), dtype=bool), axis=1)
-        return np.asarray(ends + sense * np.argmax(near, axis=1))
+        near = np.append(away[:, :-1] <= 0.7 * bow, np.ones((len(ends), 1), dtype=bool), axis=1)
+        return np.asarray(ends + sense * steps[np.arange(len(ends)), np.argmax(near, axis=1)])
 
     return cut(first, 1), cut(last, -1)
 

@@ -117,7 +117,7 @@ def _grown_to_corners(loops: Unrolled, corner: Bools, runs: StraightRuns, settin
     hard[loops.firsts] = hard[loops.lasts] = True
     at = np.flatnonzero(hard)
     following, preceding = at[np.searchsorted(at, last)], at[np.searchsorted(at, first, side="right") - 1]
-    reach = np.where(corner, within, 2)  # a loop without corners begins where a break is natural
+    reach = np.where(corner, within, 0)
     to_end, to_begin = following - last <= reach[following], first - preceding <= reach[preceding]
     last[to_end], first[to_begin] = following[to_end], preceding[to_begin]
     gap = first[1:] - last[:-1]

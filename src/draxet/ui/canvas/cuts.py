@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+from PyQt6.QtGui import QBrush, QColor, QFont, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from draxet.geometry.affine import Affine
 from draxet.job.records import Job, Side
 from draxet.make.cut import cut_centre_lines
+from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import path_of
 from draxet.ui.look.style import face
 from draxet.ui.look.tokens import Tokens
 
 __all__ = ["CutPainter"]
+
+_MOST_TAGS = 80
 
 
 class CutPainter:
@@ -55,11 +58,32 @@ class CutPainter:
         painter.fillPath(transform.map(self._falls), QColor(t.falls))
         hatch = QBrush(QColor(t.sheet_edge), Qt.BrushStyle.BDiagPattern)
         painter.fillPath(transform.map(self._falls), hatch)
-        cut = QColor(t.coral)
-        cut.setAlpha(110)
+        cut = QColor(t.cut)
+        cut.setAlpha(170)
         for band, width in self._bands:
             pen = QPen(cut, max(width * to_view.scale, 1.0), Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.RoundJoin)
             painter.strokePath(transform.map(band), pen)
+        painter.restore()
+
+    def paint_tags(self, painter: QPainter, job: Job, camera: Camera, t: Tokens) -> None:
+        """Paint each operation's letter beside its contours, as long as they are few enough to read."""
+        ids = [contour for operation in job.operations for contour in operation.contours]
+        if len(ids) > _MOST_TAGS:
+            return
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(face(13, QFont.Weight.DemiBold))
+        for contour_id in ids:
+            box = job.contour_by_id[contour_id].contour.box
+            x, y = camera.view(box[0], box[1])
+            if (box[2] - box[0]) * camera.zoom < 34:
+                continue
+            tag = QRectF(x - 6, y - 12, 18, 18)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(t.cut_tag))
+            painter.drawRoundedRect(tag, 3, 3)
+            painter.setPen(QColor(t.card_text))
+            painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, "C")
         painter.restore()
 
     def paint_legend(self, painter: QPainter, job: Job, size: tuple[int, int], words: str, t: Tokens) -> None:
@@ -84,9 +108,8 @@ class CutPainter:
             painter.setPen(QColor(t.graphite))
             painter.drawText(QPointF(swatch.right() + 8, swatch.bottom() - 2), name)
             painter.setPen(QPen(QColor(t.marking_blue), 1.2))
-        cut = QColor(t.coral)
-        cut.setAlpha(150)
-        painter.fillRect(QRectF(box.left() + 14, box.top() + 38, 24, 5), cut)
+        painter.fillRect(QRectF(box.left() + 14, box.top() + 38, 24, 6), QColor(t.cut))
+        painter.fillRect(QRectF(box.left() + 14, box.top() + 38, 24, 2), QColor(t.marking_blue))
         painter.setPen(QColor(t.graphite))
         painter.drawText(QPointF(box.left() + 46, box.top() + 46), words)
         painter.restore()

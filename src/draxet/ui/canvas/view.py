@@ -171,6 +171,7 @@ class Canvas(QWidget):
         if session.stage in (Stage.MAKE, Stage.PROVE) and session.job.operations:
             widths = sorted({operation.width for operation in session.job.operations})
             words = "cut, " + " and ".join(format_length(w, session.job.unit) for w in widths[:2]) + " wide"
+            self._cuts.paint_tags(painter, session.job, self.camera, self._t)
             self._cuts.paint_legend(painter, session.job, (self.width(), self.height()), words, self._t)
 
     def _start_flash(self, contours: tuple[Contour, ...]) -> None:

@@ -38,6 +38,8 @@ class Tokens:
     stays: str = "#DCE3EB"
     falls: str = "#E7E1D2"
     dark_tag: str = "#26282B"
+    cut: str = "#7C93AE"
+    cut_tag: str = "#1E3550"
     card_width: int = 232
     slip_width: int = 288
     grid: int = 8

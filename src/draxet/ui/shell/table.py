@@ -135,7 +135,7 @@ def _tools(h: Hands) -> list[Command]:
         (Stage.TRUE_UP, "measure", "Measure", "measure", take("measure", Stage.TRUE_UP, measure), lambda: _pictures(s)),
         (Stage.TRACE, "edges", "Edges", "edges", take("edges", Stage.TRACE, edges), lambda: _pictures(s)),
         (Stage.MEND, "pick", "Pick and move nodes", "pick", take("pick", Stage.MEND, lambda: with_slip(PickTool(s), MendSlip)), lambda: _contours(s)),
-        (Stage.MEND, "next-end", "Go to the next open end", "ends", _next_end(h), lambda: "" if open_ends(s.job) else "no contour is open"),
+        (Stage.MEND, "next-end", "Next open end", "ends", _next_end(h), lambda: "" if open_ends(s.job) else "no contour is open"),
         (Stage.MAKE, "cut", "Cut through", "cut", take("cut", Stage.MAKE, lambda: with_slip(PickTool(s, "Cut through", nodes=False), CutSlip)), lambda: _contours(s)),
         (Stage.PROVE, "hand-off", "Hand off", "handoff", take("hand-off", Stage.PROVE, lambda: with_slip(PickTool(s, "Hand off", nodes=False), HandOffSlip)), lambda: ""),
     ]  # fmt: skip

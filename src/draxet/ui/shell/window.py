@@ -99,7 +99,7 @@ class Window(QMainWindow):
         self._name = QLabel()
         self._name.setProperty("part", "quiet")
         self._name.setContentsMargins(0, 0, 16, 0)
-        self._name.setFixedWidth(420)
+        self._name.setFixedSize(420, 26)
         self._name.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         bar.setCornerWidget(self._name)
 
