@@ -21,6 +21,7 @@ ENDINGS = ("png", "jpg", "jpeg", "tif", "tiff", "bmp", "gif", "webp")
 _KINDS = ("PNG", "JPEG", "TIFF", "BMP", "GIF", "WEBP")
 _NAMES = "PNG, JPEG, TIFF, BMP, GIF or WebP"
 _LARGEST = 400_000_000
+Image.MAX_IMAGE_PIXELS = _LARGEST  # Pillow itself would stop at 179 megapixels, below large scans
 _READABLE_DPI = (20.0, 4800.0)
 
 

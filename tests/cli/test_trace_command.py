@@ -1,0 +1,72 @@
+import contextlib
+import io
+import json
+import tempfile
+import unittest
+from pathlib import Path
+
+import ezdxf
+import numpy as np
+from PIL import Image
+from svgelements import SVG, Path as SvgPath
+
+from draxet.cli.commands import run
+from draxet.geometry.contour import Contour
+from tests.shapes import ROOT, drawn
+
+
+class TraceCommand(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.picture = self.folder / "ring.png"
+        Image.fromarray(drawn([Contour.circle(100, 120, 80), Contour.circle(100, 120, 30)], 250)).save(self.picture)
+
+    def call(self, *arguments: str) -> tuple[int, str, str]:
+        out, err = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            status = run(["trace", *arguments])
+        return status, out.getvalue(), err.getvalue()
+
+    def test_svg_has_the_pictures_extent_in_mm_with_y_down_from_its_top_left(self) -> None:
+        status, out, _ = self.call(str(self.picture), "-o", str(self.folder / "o.svg"), "--width", "50", "--json")
+        self.assertEqual(status, 0)
+        facts = json.loads(out)
+        self.assertEqual((facts["contours"], facts["closed"], facts["open"], facts["size_mm"]), (2, 2, 0, [50, 50]))
+        text = (self.folder / "o.svg").read_text()
+        self.assertIn('width="50mm" height="50mm" viewBox="0 0 50 50"', text)
+        self.assertIn('fill-rule="evenodd"', text)
+        (path,) = [e for e in SVG.parse(io.StringIO(text), ppi=25.4).elements() if isinstance(e, SvgPath)]
+        np.testing.assert_allclose(path.bbox(), (4, 8, 36, 40), atol=0.05)
+
+    def test_dxf_states_mm_with_y_up_from_the_pictures_bottom_left(self) -> None:
+        for size in (("--height", "50 mm"), ("--dpi", str(25.4 * 5))):
+            self.assertEqual(self.call(str(self.picture), "-o", str(self.folder / "o.dxf"), *size)[0], 0)
+            document = ezdxf.readfile(self.folder / "o.dxf")
+            self.assertEqual(document.header["$INSUNITS"], 4)
+            circles = sorted(document.modelspace(), key=lambda e: e.dxf.radius)
+            np.testing.assert_allclose([(*c.dxf.center.vec2, c.dxf.radius) for c in circles], [(20, 26, 6), (20, 26, 16)], atol=0.03)
+
+    def test_settings_change_the_result(self) -> None:
+        out = str(self.folder / "o.svg")
+        facts = [json.loads(self.call(str(self.picture), "-o", out, "--width", "50", "--json", *more)[1]) for more in ((), ("--min-area", "200 mm2"), ("--threshold", "90"))]
+        self.assertEqual([f["contours"] for f in facts], [2, 1, 2])
+        self.assertEqual(facts[2]["threshold"], 90)
+
+    def test_bad_calls_end_with_status_2_and_one_sentence(self) -> None:
+        good = [str(self.picture), "-o", str(self.folder / "o.svg")]
+        (self.folder / "cut.png").write_bytes(self.picture.read_bytes()[:300])
+        cases = {
+            "no size": good, "two sizes": [*good, "--width", "1", "--dpi", "1"], "wrong unit": [*good, "--width", "3 kg"],
+            "negative": [*good, "--width", "-3"], "dpi": [*good, "--dpi", "0"], "threshold word": [*good, "--width", "3", "--threshold", "dark"],
+            "threshold range": [*good, "--width", "3", "--threshold", "256"], "tolerance": [*good, "--width", "3", "--tolerance", "0"],
+            "ending": [str(self.picture), "-o", "o.png", "--width", "3"], "missing": ["nowhere.png", *good[1:], "--width", "3"],
+            "folder": [str(self.folder), *good[1:], "--width", "3"], "cut short": [str(self.folder / "cut.png"), *good[1:], "--width", "3"],
+            "no picture": [str(ROOT / "pyproject.toml"), *good[1:], "--width", "3"], "unwritable": [str(self.picture), "-o", "/nowhere/o.svg", "--width", "3"],
+        }  # fmt: skip
+        for what, arguments in cases.items():
+            with self.subTest(what):
+                status, out, err = self.call(*arguments)
+                self.assertEqual((status, out), (2, ""))
+                self.assertRegex(err, r"\Adraxet: [^\n]{15,220}\n\Z")

@@ -1,0 +1,90 @@
+import io
+import unittest
+
+import numpy as np
+from PIL import Image
+
+from draxet.gather.load import PictureError, grey_of, read_picture
+from draxet.gather.place import arrival
+from draxet.job.records import Sheet
+
+
+def encoded(image: Image.Image, kind: str, **more: object) -> bytes:
+    stream = io.BytesIO()
+    image.save(stream, kind, **more)
+    return stream.getvalue()
+
+
+def ramp(mode: str = "L", size: tuple[int, int] = (40, 30)) -> Image.Image:
+    return Image.fromarray(np.tile(np.linspace(0, 255, size[0]).astype(np.uint8), (size[1], 1))).convert(mode)
+
+
+class EveryKindOpens(unittest.TestCase):
+    def test_with_its_size_and_brightness(self) -> None:
+        cases = [("PNG", "RGB"), ("JPEG", "L"), ("JPEG", "CMYK"), ("TIFF", "1"), ("TIFF", "L"), ("BMP", "RGB"), ("GIF", "P"), ("WEBP", "RGB"), ("PNG", "I;16"), ("PNG", "LA")]
+        for kind, mode in cases:
+            with self.subTest(kind=kind, mode=mode):
+                image = Image.fromarray((np.asarray(ramp()).astype(np.uint16) * 257)) if mode == "I;16" else ramp(mode)
+                loaded = read_picture(encoded(image, kind), "ramp")
+                self.assertEqual(loaded.size, (40, 30))
+                grey = grey_of(loaded.pixels)
+                self.assertEqual(grey.dtype, np.uint8)
+                self.assertLess(abs(int(grey[:, :4].mean()) - 10), 30)
+                self.assertGreater(grey[:, -4:].mean(), 220)
+
+    def test_what_is_clear_counts_as_paper(self) -> None:
+        image = Image.new("RGBA", (8, 8), (0, 0, 0, 0))
+        self.assertEqual(grey_of(read_picture(encoded(image, "PNG"), "clear").pixels).min(), 255)
+
+    def test_the_orientation_tag_is_obeyed(self) -> None:
+        exif = Image.Exif()
+        exif[0x0112] = 6  # the camera was held upright: turn a quarter
+        loaded = read_picture(encoded(ramp(), "JPEG", exif=exif), "phone")
+        self.assertEqual(loaded.size, (30, 40))
+        self.assertLess(grey_of(loaded.pixels)[:4].mean(), grey_of(loaded.pixels)[-4:].mean())
+
+    def test_resolution_is_read_and_nonsense_is_not(self) -> None:
+        self.assertAlmostEqual(read_picture(encoded(ramp(), "PNG", dpi=(300, 300)), "x").dpi or 0, 300, 0)
+        self.assertIsNone(read_picture(encoded(ramp(), "PNG", dpi=(1, 1)), "x").dpi)
+        self.assertIsNone(read_picture(encoded(ramp(), "PNG"), "x").dpi)
+
+    def test_frames_and_pages_are_remarked_on(self) -> None:
+        for kind, word in (("GIF", "frames"), ("TIFF", "pages")):
+            data = encoded(ramp(), kind, save_all=True, append_images=[ramp().rotate(180)])
+            with self.subTest(kind):
+                self.assertRegex(" ".join(read_picture(data, "many").remarks), f"2 {word}; the first one is used")
+
+
+class BadFilesGetOneSentence(unittest.TestCase):
+    def test_table(self) -> None:
+        png = encoded(ramp("RGB", (400, 300)), "PNG")
+        huge = encoded(Image.new("1", (30000, 20000)), "PNG")
+        cases = {
+            "empty": (b"", "is empty"),
+            "text": (b"just words", "is no picture that Draxet reads"),
+            "zip": (b"PK\x03\x04" + b"\0" * 50, "is no picture"),
+            "cut short": (png[: len(png) // 2], "damaged or cut short"),
+            "jpeg cut short": (encoded(ramp("RGB", (400, 300)), "JPEG")[:900], "damaged or cut short"),
+            "one pixel": (encoded(Image.new("L", (1, 1)), "PNG"), "at least 2 × 2"),
+            "absurdly large": (huge, "600 megapixels; the largest picture is 400"),
+            "header only": (png[:20], "damaged or cut short|is no picture"),
+        }
+        for what, (data, words) in cases.items():
+            with self.subTest(what):
+                with self.assertRaisesRegex(PictureError, words) as caught:
+                    read_picture(data, "thing.png")
+                self.assertTrue(str(caught.exception).startswith("thing.png "))
+                self.assertNotIn("\n", str(caught.exception))
+
+
+class PicturesArrive(unittest.TestCase):
+    def test_at_the_size_their_dpi_says_in_the_sheets_middle(self) -> None:
+        to_job = arrival((600, 300), 300.0, Sheet(width=200, height=100))
+        np.testing.assert_allclose(to_job.point(0, 300), (100 - 25.4, 50 - 12.7))
+        np.testing.assert_allclose(to_job.point(600, 0), (100 + 25.4, 50 + 12.7))
+
+    def test_fitted_to_the_sheet_where_none_is_stated(self) -> None:
+        to_job = arrival((1000, 100), None, Sheet(width=200, height=100))
+        (x0, y0), (x1, y1) = to_job.point(0, 100), to_job.point(1000, 0)
+        self.assertAlmostEqual(x1 - x0, 180)
+        self.assertTrue(x0 >= 0 and y0 >= 0 and x1 <= 200 and y1 <= 100)

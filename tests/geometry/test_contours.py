@@ -1,0 +1,92 @@
+import math
+
+import numpy as np
+
+from draxet.geometry.affine import Affine, best_similarity
+from draxet.geometry.biarcs import as_lines_and_arcs
+from draxet.geometry.contour import Contour, joined_spans
+from draxet.geometry.nesting import nesting_depths
+from draxet.geometry.shapes import rounded_polygon
+from draxet.geometry.spans import ARC, CUBIC, LINE
+from tests.shapes import GeometryTest, dense, mixed_contour
+
+
+class ExactShapes(GeometryTest):
+    def test_a_circle_knows_its_area_length_box_and_centre(self) -> None:
+        circle = Contour.circle(10, 5, 4)
+        self.assertAlmostEqual(circle.area, 16 * math.pi)
+        self.assertAlmostEqual(circle.length, 8 * math.pi)
+        np.testing.assert_allclose(circle.box, (6, 1, 14, 9))
+        np.testing.assert_allclose(circle.circle_shape, (10, 5, 4))
+
+    def test_area_length_and_box_agree_with_fine_steps(self) -> None:
+        contour = mixed_contour()
+        p = contour.flattened(1e-5)
+        ahead = np.roll(p, -1, axis=0)
+        self.assertAlmostEqual(contour.area, float((p[:, 0] * ahead[:, 1] - p[:, 1] * ahead[:, 0]).sum() / 2), 2)
+        self.assertAlmostEqual(contour.length, float(np.hypot(*(ahead - p).T).sum()), 2)
+        np.testing.assert_allclose(contour.box, (*p.min(axis=0), *p.max(axis=0)), atol=1e-3)
+
+    def test_similarities_keep_arcs_and_scale_what_they_should(self) -> None:
+        contour = mixed_contour()
+        for affine in (Affine.turned(33), Affine.moved(4, -7), Affine.scaled(2.5), Affine.scaled(-1, 1)):
+            moved = contour.transformed(affine)
+            np.testing.assert_array_equal(moved.kinds, contour.kinds)
+            self.assertAlmostEqual(moved.area, contour.area * affine.determinant, 6)
+            np.testing.assert_allclose(moved.flattened(0.01)[0], affine.apply(contour.nodes[:1])[0])
+
+    def test_stretching_turns_arcs_into_cubics_that_lie_right(self) -> None:
+        stretched = Contour.circle(0, 0, 10).transformed(Affine.scaled(1, 2))
+        self.assertTrue((stretched.kinds == CUBIC).all())
+        p = dense(stretched)
+        np.testing.assert_allclose(p[:, 0] ** 2 / 100 + p[:, 1] ** 2 / 400, 1, atol=2e-3)
+
+    def test_there_and_back_is_the_same(self) -> None:
+        contour = mixed_contour()
+        affine = Affine.turned(17).then(Affine.moved(3, 4)).then(Affine.scaled(3))
+        back = contour.transformed(affine).transformed(affine.inverse())
+        np.testing.assert_allclose(back.nodes, contour.nodes, atol=1e-12)
+        self.assertEqual(contour.reversed().reversed(), contour)
+        self.assertAlmostEqual(contour.reversed().area, -contour.area)
+
+    def test_arrays_are_read_only_and_the_givers_stay_writable(self) -> None:
+        mine = np.array([[0.0, 0], [1, 0], [1, 1]])
+        contour = Contour.make(mine)
+        with self.assertRaises(ValueError):
+            contour.nodes[0, 0] = 5
+        mine[0, 0] = 9
+        self.assertEqual(contour.nodes[0, 0], 0)
+
+    def test_what_cannot_be_a_contour_is_refused(self) -> None:
+        for arguments in (([[0, 0]],), ([[0, 0], [1, 1]], [LINE]), ([[0, 0], [math.nan, 1]],)):
+            with self.subTest(arguments), self.assertRaises(ValueError):
+                Contour.make(*arguments, closed=len(arguments) > 1 or len(arguments[0]) > 1) if len(arguments[0]) > 1 else Contour.make(*arguments, closed=False)
+
+    def test_corners_are_told_from_smooth_nodes(self) -> None:
+        plate = rounded_polygon([(0, 0, 10), (100, 0, 0), (100, 50, 10), (0, 50, 0)])
+        self.assertEqual(plate.corners().tolist(), [False, False, True, False, False, True])
+
+    def test_many_contours_join_into_one_batch(self) -> None:
+        contours = [Contour.circle(0, 0, 1), mixed_contour()]
+        spans, owner = joined_spans(contours)
+        np.testing.assert_allclose(np.bincount(owner, spans.lengths()), [c.length for c in contours])
+
+
+class DerivedShapes(GeometryTest):
+    def test_lines_and_arcs_keep_to_cubics_within_the_tolerance(self) -> None:
+        contour = mixed_contour()
+        for tolerance in (0.1, 0.01):
+            plain = as_lines_and_arcs(contour, tolerance)
+            self.assertTrue(set(plain.kinds.tolist()) <= {LINE, ARC})
+            self.assert_same_line(plain, contour, tolerance * 1.2 + 0.01)
+
+    def test_nesting_counts_what_lies_round(self) -> None:
+        rings = [Contour.circle(0, 0, r) for r in (10, 8, 3)]
+        aside = Contour.circle(30, 0, 2)
+        slit = Contour.make([(0, 0), (1, 1)], closed=False)
+        self.assertEqual(nesting_depths([*rings, aside, slit]).tolist(), [0, 1, 2, 0, -1])
+
+    def test_best_similarity_finds_turn_scale_and_move(self) -> None:
+        truth = Affine.turned(12).then(Affine.scaled(1.7)).then(Affine.moved(5, -3))
+        points = np.array([[0.0, 0], [10, 2], [3, 8], [-4, 1]])
+        np.testing.assert_allclose(best_similarity(points, truth.apply(points)).to_tuple(), truth.to_tuple(), atol=1e-12)

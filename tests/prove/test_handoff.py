@@ -1,0 +1,102 @@
+import tempfile
+from pathlib import Path
+from unittest import mock
+from xml.etree import ElementTree
+
+import ezdxf
+
+from draxet.formats.layer import FormatError, Layer
+from draxet.formats.svg import read_svg, svg_text
+from draxet.geometry.affine import Affine
+from draxet.geometry.contour import Contour
+from draxet.job.edits import add_contours, give_operation
+from draxet.job.records import Job, Sheet, Side
+from draxet.prove.checks import checks_of
+from draxet.prove.handoff import hand_off
+from tests.shapes import GeometryTest, mixed_contour
+
+
+def ready_job() -> Job:
+    contours = [mixed_contour(), Contour.circle(40.123456, 30.5, 7.25), Contour.make([(1, 1), (9, 2)], closed=False), Contour.circle(70, 40, 5)]
+    job = add_contours(Job(sheet=Sheet(width=200, height=100)), contours)
+    job = give_operation(job, "Cut openings", ["contour-2"], Side.INSIDE, 1.5, 100)
+    return give_operation(job, "Cut outlines", ["contour-1", "contour-3"], Side.OUTSIDE, 1.5, 100)
+
+
+class HandingOff(GeometryTest):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def test_what_is_read_back_matches_in_both_formats(self) -> None:
+        for ending, allowed in (("svg", 0.001), ("dxf", 0.012)):
+            found = hand_off(ready_job(), self.folder / f"out.{ending}")
+            with self.subTest(ending):
+                self.assertTrue(found.matches)
+                self.assertEqual((found.contours, found.closed), (3, 2))
+                self.assertLessEqual(found.worst, allowed)
+                self.assertEqual(len(found.layers), 2)
+
+    def test_dxf_states_millimetres_and_keeps_circles_lines_and_arcs(self) -> None:
+        hand_off(ready_job(), self.folder / "out.dxf")
+        document = ezdxf.readfile(self.folder / "out.dxf")
+        self.assertEqual(document.header["$INSUNITS"], 4)
+        self.assertEqual(len(document.audit().errors), 0)
+        entities = list(document.modelspace())
+        (circle,) = [e for e in entities if e.dxftype() == "CIRCLE"]
+        self.assertAlmostEqual(circle.dxf.radius, 7.25)
+        self.assertEqual({e.dxftype() for e in entities}, {"CIRCLE", "LWPOLYLINE"})
+        self.assertEqual({e.dxf.layer for e in entities}, {"Cut openings - inside 1.5 mm", "Cut outlines - outside 1.5 mm"})
+        outline = next(e for e in entities if e.dxftype() == "LWPOLYLINE" and e.closed)
+        self.assertTrue(any(bulge for *_, bulge in outline.get_points("xyb")))
+
+    def test_svg_states_millimetres_and_draws_arcs_as_arcs_and_curves_as_curves(self) -> None:
+        hand_off(ready_job(), self.folder / "out.svg")
+        root = ElementTree.parse(self.folder / "out.svg").getroot()
+        self.assertEqual((root.get("width"), root.get("height"), root.get("viewBox")), ("200mm", "100mm", "0 0 200 100"))
+        data = [e.get("d") or "" for e in root.iter() if e.tag.endswith("path")]
+        self.assertEqual(len(data), 3)
+        self.assertIn("A7.25 7.25", data[0])
+        self.assertTrue("A" in data[1] and "C" in data[1] and data[1].endswith("Z"))
+        self.assertFalse(data[2].endswith("Z"))
+
+    def test_only_contours_with_an_operation_leave(self) -> None:
+        found = hand_off(ready_job(), self.folder / "out.dxf")
+        self.assertEqual(found.wanted, 3)
+        self.assertEqual(len(ready_job().contours), 4)
+
+    def test_refusals(self) -> None:
+        with self.assertRaisesRegex(FormatError, "nothing would leave"):
+            hand_off(Job(), self.folder / "out.dxf")
+        with self.assertRaisesRegex(FormatError, r"\.dxf or \.svg"):
+            hand_off(ready_job(), self.folder / "out.png")
+        with mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")), self.assertRaisesRegex(FormatError, "No space left"):
+            hand_off(ready_job(), self.folder / "full.dxf")
+        self.assertFalse((self.folder / "full.dxf").exists())
+
+    def test_a_file_that_differs_is_found_out(self) -> None:
+        moved = [Layer(layer.name, tuple(c.transformed(Affine.moved(0.05, 0)) for c in layer.contours)) for layer in [Layer("Cut openings - inside 1.5 mm", (Contour.circle(40.123456, 30.5, 7.25),))]]
+        with mock.patch("draxet.prove.handoff.read_dxf", return_value=moved):
+            found = hand_off(ready_job(), self.folder / "out.dxf")
+        self.assertFalse(found.matches)
+        self.assertAlmostEqual(found.worst, 0.05, 2)
+        self.assertEqual(found.contours, 1)
+
+    def test_svg_round_trip_of_every_kind_of_span(self) -> None:
+        path = self.folder / "shapes.svg"
+        contours = (mixed_contour(), Contour.circle(50, 50, 20).reversed(), mixed_contour().transformed(Affine.scaled(-1, 1).then(Affine.moved(120, 0))))
+        path.write_text(svg_text([Layer("all", contours)], 150, 100))
+        for wanted, found in zip(contours, read_svg(path)[0].contours, strict=True):
+            self.assert_same_line(wanted, found, 0.001)
+            self.assertAlmostEqual(wanted.area, found.area, 2)
+
+
+class Checks(GeometryTest):
+    def test_they_name_what_is_open_left_out_and_outside(self) -> None:
+        words = " · ".join(check.words for check in checks_of(ready_job()))
+        self.assertIn("1 open contour would be cut as a slit", words)
+        self.assertIn("1 contour without an operation", words)
+        self.assertNotIn("outside the sheet", words)
+        far = add_contours(ready_job(), [Contour.circle(199, 50, 5)])
+        self.assertIn((far.contours[-1].id,), [check.contours for check in checks_of(far) if "outside" in check.words])

@@ -1,0 +1,84 @@
+"""The house's rules: arrows run down only, Qt stays in ui, documents' links lead somewhere."""
+
+import ast
+import re
+import unittest
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+FLOORS = {
+    "units": 0, "progress": 0, "geometry": 1, "job": 2, "formats": 3, "machines": 3,
+    "gather": 4, "trueup": 4, "trace": 4, "mend": 4, "make": 4, "prove": 4, "cli": 5, "ui": 5, "__main__": 6,
+}  # fmt: skip
+STAGES = {"gather", "trueup", "trace", "mend", "make", "prove"}
+
+
+def breaches(module: str, source: str) -> list[str]:
+    """What in a module's source goes against the house; `module` as draxet.geometry.spans."""
+    room = module.split(".")[1] if "." in module else "__init__"
+    found = []
+    for node in ast.walk(ast.parse(source)):
+        names = [a.name for a in node.names] if isinstance(node, ast.Import) else [node.module or ""] if isinstance(node, ast.ImportFrom) else []
+        for name in names:
+            if name.split(".")[0] == "PyQt6" and room != "ui":
+                found.append(f"{module} imports Qt")
+            if not name.startswith("draxet.") or room == "__init__":
+                continue
+            other = name.split(".")[1]
+            if FLOORS[other] > FLOORS[room] or (other != room and FLOORS[other] == FLOORS[room] and room != "progress"):
+                found.append(f"{module} imports {name}, which is not below it")
+    return found
+
+
+def circles(imports: dict[str, set[str]]) -> list[list[str]]:
+    """Import circles among modules."""
+    done: set[str] = set()
+    found: list[list[str]] = []
+
+    def visit(module: str, way: list[str]) -> None:
+        if module in way:
+            found.append([*way[way.index(module) :], module])
+        elif module not in done:
+            for other in sorted(imports.get(module, ())):
+                visit(other, [*way, module])
+            done.add(module)
+
+    for module in imports:
+        visit(module, [])
+    return found
+
+
+def modules() -> dict[str, str]:
+    files = sorted((ROOT / "src").rglob("*.py"))
+    return {".".join(f.relative_to(ROOT / "src").with_suffix("").parts).removesuffix(".__init__"): f.read_text() for f in files}
+
+
+class ArrowsRunDown(unittest.TestCase):
+    def test_no_module_imports_upwards_and_only_ui_imports_qt(self) -> None:
+        self.assertEqual([b for name, source in modules().items() for b in breaches(name, source)], [])
+
+    def test_no_circle(self) -> None:
+        imports: dict[str, set[str]] = {}
+        for name, source in modules().items():
+            froms = [n for n in ast.walk(ast.parse(source)) if isinstance(n, ast.ImportFrom)]
+            imports[name] = {n.module for n in froms if n.module and n.module.startswith("draxet.")}
+        self.assertEqual(circles(imports), [])
+
+    def test_planted_breaches_are_found(self) -> None:
+        self.assertTrue(breaches("draxet.geometry.spans", "from draxet.job.records import Job"))
+        self.assertTrue(breaches("draxet.trace.edges", "from draxet.mend.nodes import move_node"))
+        self.assertTrue(breaches("draxet.trace.edges", "from PyQt6.QtGui import QImage"))
+        self.assertTrue(circles({"a": {"b"}, "b": {"c"}, "c": {"a"}}))
+
+
+class DocumentsHold(unittest.TestCase):
+    def test_links_lead_to_files_and_headings(self) -> None:
+        for document in [ROOT / "README.md", *(ROOT / "docs").rglob("*.md")]:
+            for link in re.findall(r"\]\(([^)#:]+)(?:#[^)]*)?\)", document.read_text()):
+                with self.subTest(document=document.name, link=link):
+                    self.assertTrue((document.parent / link).exists())
+
+    def test_no_text_names_a_path_of_a_developers_machine(self) -> None:
+        for name, source in modules().items():
+            with self.subTest(name):
+                self.assertNotRegex(source, r"/(work|root|home)/")

@@ -1,0 +1,134 @@
+"""Drives the real window with real mouse and key events, and fails a test for what Qt warns of or a thread leaves behind."""
+
+from __future__ import annotations
+
+import sys
+import threading
+import time
+import traceback
+import unittest
+from collections.abc import Callable
+
+from PyQt6.QtCore import QPoint, QPointF, Qt, QtMsgType, qInstallMessageHandler
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
+
+from draxet.ui.app import make_app
+from draxet.ui.shell.window import Window
+
+__all__ = ["WindowTest"]
+
+_HARMLESS = ("propagateSizeHints", "XDG_RUNTIME_DIR", "does not support raise", "Could not connect to any X display")
+
+
+class WindowTest(unittest.TestCase):
+    """A test with a window of its own."""
+
+    def setUp(self) -> None:
+        self.warnings: list[str] = []
+        self.errors: list[str] = []
+        self._hook = sys.excepthook
+        sys.excepthook = lambda *caught: self.errors.append("".join(traceback.format_exception(*caught)))
+        self._handler = qInstallMessageHandler(self._take_message)
+        self.app = make_app()
+        self.window = Window()
+        self.window.show()
+        QTest.qWaitForWindowExposed(self.window)
+        self.session, self.canvas = self.window.session, self.window.canvas
+        self.settle()
+
+    def tearDown(self) -> None:
+        self.session.history = self.session.history.after_save()
+        self.window.close()
+        self.window.deleteLater()
+        self.settle()
+        qInstallMessageHandler(self._handler)
+        sys.excepthook = self._hook
+        self.assertEqual(self.errors, [])
+        self.assertEqual(self.warnings, [])
+        left = [t.name for t in threading.enumerate() if t.name.startswith("draxet")]
+        self.assertEqual(left, [])
+
+    def _take_message(self, kind: QtMsgType, context: object, words: str | None) -> None:
+        if kind != QtMsgType.QtDebugMsg and not any(word in (words or "") for word in _HARMLESS):
+            self.warnings.append(words or "")
+
+    def settle(self, milliseconds: int = 20) -> None:
+        """Let events run, and work end."""
+        until = time.monotonic() + milliseconds / 1000
+        limit = time.monotonic() + 60
+        while time.monotonic() < until or (self.window.workers.busy() and time.monotonic() < limit):
+            QTest.qWait(5)
+        QApplication.sendPostedEvents(None, 0)
+
+    def wait_for(self, true: Callable[[], bool]) -> None:
+        limit = time.monotonic() + 30
+        while not true() and time.monotonic() < limit:
+            QTest.qWait(10)
+        self.assertTrue(true())
+
+    # --- hands
+
+    def place(self, x: float, y: float) -> QPoint:
+        """Where a place in job space is on the canvas."""
+        return QPoint(*(round(v) for v in self.canvas.camera.view(x, y)))
+
+    def hover(self, x: float, y: float) -> None:
+        QTest.mouseMove(self.canvas, self.place(x, y))
+        self.settle(5)
+
+    def click(self, x: float, y: float, held: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+        self.hover(x, y)
+        QTest.mouseClick(self.canvas, Qt.MouseButton.LeftButton, held, self.place(x, y))
+        self.settle(5)
+
+    def drag(self, start: tuple[float, float], end: tuple[float, float], button: Qt.MouseButton = Qt.MouseButton.LeftButton) -> None:
+        a, b = self.place(*start), self.place(*end)
+        QTest.mouseMove(self.canvas, a)
+        QTest.mousePress(self.canvas, button, Qt.KeyboardModifier.NoModifier, a)
+        for k in range(1, 6):
+            QTest.mouseMove(self.canvas, a + (b - a) * k / 5)
+        QTest.mouseRelease(self.canvas, button, Qt.KeyboardModifier.NoModifier, b)
+        self.settle(5)
+
+    def wheel(self, x: float, y: float, notches: int) -> None:
+        at = QPointF(self.place(x, y))
+        QApplication.sendEvent(
+            self.canvas,
+            QWheelEvent(at, self.canvas.mapToGlobal(at), QPoint(), QPoint(0, 120 * notches), Qt.MouseButton.NoButton,
+                        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False),
+        )  # fmt: skip
+        self.settle(5)
+
+    def keys(self, *keys: Qt.Key | str, held: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier, on: QWidget | None = None) -> None:
+        for key in keys:
+            QTest.keyClick(on or self.app.focusWidget() or self.canvas, key, held)
+            self.settle(5)
+
+    def press(self, button: QWidget) -> None:
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+        self.settle(5)
+
+    def answer(self, words: str) -> None:
+        """Press a button of the next message box once it stands."""
+        from PyQt6.QtCore import QTimer
+
+        def choose() -> None:
+            box = QApplication.activeModalWidget()
+            if isinstance(box, QMessageBox):
+                next(b for b in box.buttons() if b.text().replace("&", "") == words).click()
+            else:
+                QTimer.singleShot(20, choose)
+
+        QTimer.singleShot(20, choose)
+
+    @property
+    def top_words(self) -> str:
+        return self.window.top_line.words.text()
+
+    @property
+    def slip(self) -> QWidget:
+        slip = self.window.slips.slip
+        assert slip is not None
+        return slip

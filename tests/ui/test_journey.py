@@ -1,0 +1,188 @@
+"""From an empty window to a DXF that measures right, by mouse and keys, with wrong clicks and undo on the way."""
+
+import os
+import tempfile
+import unittest
+from pathlib import Path
+
+import ezdxf
+import numpy as np
+from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent
+
+from draxet.job.file import read_job
+from draxet.ui.shell.session import Stage
+from tests.shapes import ROOT, apart
+from tests.ui.driver import WindowTest
+
+import bracket  # the demo's own script: the truth
+
+Key = Qt.Key
+
+
+class TheWholeJourney(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def on_part(self, x: float, y: float) -> tuple[float, float]:
+        """Where a place of the bracket (its own mm) lies in job space now."""
+        picture = self.session.picture
+        assert picture is not None
+        return picture.to_job.point(*bracket.part_to_pixels().point(x, y))
+
+    def drop(self, *paths: Path) -> None:
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
+        event = QDropEvent(QPointF(600, 400), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+        self.window.dropEvent(event)  # as Qt calls it once the pointer lets go
+        self.settle()
+
+    def test_from_an_empty_window_to_a_file_that_measures_right(self) -> None:
+        self.gather()
+        self.true_up()
+        self.trace()
+        self.mend()
+        self.make()
+        self.prove()
+        self.save_and_open()
+
+    def gather(self) -> None:
+        self.assertIn("Choose a picture, drop one here or paste one", self.top_words)
+        self.keys("4", on=self.canvas)
+        self.assertEqual(self.session.stage, Stage.MEND)  # any stage at any time
+        self.keys("1", on=self.canvas)
+        broken = self.folder / "broken.png"
+        broken.write_bytes(b"\x89PNG\r\n\x1a\n123")
+        self.drop(broken)
+        self.assertIn("broken.png", self.top_words)
+        self.assertEqual(self.session.job.pictures, ())
+        self.drop(ROOT / "demo" / "bracket.jpg")
+        self.assertEqual(len(self.session.job.pictures), 1)
+        x0, y0, x1, y1 = self.canvas.everything()
+        for x, y in ((x0, y0), (x1, y1)):
+            self.assertTrue(self.canvas.rect().contains(self.place(x, y)))
+
+    def true_up(self) -> None:
+        self.keys("2", "Q", on=self.canvas)
+        self.click(*self.on_part(26, 0))
+        self.click(*self.on_part(140, 0.5))
+        self.press(self.slip.turn)  # type: ignore[attr-defined]
+        a, b = self.on_part(30, 0), self.on_part(140, 0)
+        self.assertAlmostEqual(a[1], b[1], delta=0.02)
+        self.keys("W", on=self.canvas)
+        self.click(-1e4, 1)  # beside every picture
+        self.assertIn("no picture under the pointer", self.top_words)
+        self.click(*self.on_part(100, 100))  # a wrong click, on bare paper
+        self.keys(Key.Key_Escape, on=self.canvas)
+        self.click(*self.on_part(1.2, -20))
+        self.click(*self.on_part(239, -20.5))
+        self.keys("2", "3", "x", Key.Key_Return)
+        self.assertIn("Real length must be", self.top_words)
+        self.assertIsNone(self.session.job.pictures[0].known_length)
+        self.keys(Key.Key_Backspace, Key.Key_Backspace, *"40", Key.Key_Return)
+        (x0, _), (x1, _) = self.on_part(0, 0), self.on_part(240, 0)
+        self.assertAlmostEqual(x1 - x0, 240, delta=0.15)
+        self.assertIn("Measured again: 240 mm", self.slip._again.text())  # type: ignore[attr-defined]
+        self.assertIn("±", self.window.facts.values["Trust"].text())
+
+    def trace(self) -> None:
+        self.keys("3", on=self.canvas)
+        self.settle()
+        slip = self.slip
+        self.press(slip.lines.button("middle"))  # type: ignore[attr-defined]
+        self.settle(200)
+        slip.threshold.slider.setFocus()  # type: ignore[attr-defined]
+        self.keys(Key.Key_Right, Key.Key_Left)
+        self.settle(200)
+        self.press(slip.auto)  # type: ignore[attr-defined]
+        self.settle(200)
+        self.press(slip.make)  # type: ignore[attr-defined]
+        self.assertGreaterEqual(len(self.session.job.contours), 5)
+        self.assertIn("0 open", self.window.facts.values["Contours"].text())
+
+    def mend(self) -> None:
+        self.keys("4", on=self.canvas)
+        first = self.session.job
+        self.click(*self.on_part(0, 100))
+        (item,) = self.session.chosen()
+        node = item.contour.nodes[3].tolist()
+        self.drag((node[0], node[1]), (node[0] + 12, node[1] + 9))
+        self.assertNotEqual(self.session.job, first)
+        self.keys("Z", held=Qt.KeyboardModifier.ControlModifier, on=self.canvas)
+        self.assertIs(self.session.job, first)
+        written = [c.id for c in first.contours if abs(c.contour.area) < 100]
+        for item_id in written:
+            x, y = first.contour_by_id[item_id].contour.nodes[0].tolist()
+            self.click(x, y, Qt.KeyboardModifier.NoModifier)
+            self.keys(Key.Key_Delete, on=self.canvas)
+            if item_id in self.session.job.contour_by_id:  # a neighbour was nearer
+                self.session.select({item_id})
+                self.keys(Key.Key_Delete, on=self.canvas)
+        self.assertEqual(len(self.session.job.contours), 5)
+        x0, y0, x1, y1 = self.canvas.everything()
+        self.drag((x0 + 1, y0 + 1), (x1 - 1, y1 - 1))
+        self.assertEqual(len(self.session.selection), 5)
+        self.keys(Key.Key_Delete, on=self.canvas)  # too much: everything went
+        self.assertEqual(self.session.job.contours, ())
+        self.keys("Z", held=Qt.KeyboardModifier.ControlModifier, on=self.canvas)
+        self.assertEqual(len(self.session.job.contours), 5)
+
+    def make(self) -> None:
+        self.keys("5", on=self.canvas)
+        self.press(self.slip.give)  # type: ignore[attr-defined]
+        self.assertEqual([len(o.contours) for o in self.session.job.operations], [4, 1])
+
+    def prove(self) -> None:
+        self.keys("6", on=self.canvas)
+        for ending in ("svg", "dxf"):
+            self.slip.hand_off(self.folder / f"bracket.{ending}")  # type: ignore[attr-defined]
+            self.settle()
+            assert self.session.read_back is not None
+            self.assertTrue(self.session.read_back.matches)
+        self.assertEqual(self.window.card._signed.text(), "6 of 6 signed off")
+        document = ezdxf.readfile(self.folder / "bracket.dxf")
+        entities = list(document.modelspace())
+        radii = sorted(e.dxf.radius for e in entities if e.dxftype() == "CIRCLE")
+        np.testing.assert_allclose(radii, [11, 11, 17], atol=0.2)
+        boxes = []
+        for entity in entities:
+            if entity.dxftype() == "LWPOLYLINE":
+                points = np.array([p[:2] for p in entity.get_points("xy")])
+                boxes.append(np.ptp(points, axis=0))
+        widths = sorted(boxes, key=lambda b: -b[0])
+        self.assertAlmostEqual(widths[0][0], bracket.WRITTEN["width"], delta=0.4)
+        self.assertAlmostEqual(widths[0][1], bracket.WRITTEN["height"], delta=0.4)
+        self.assertAlmostEqual(widths[1][0], bracket.WRITTEN["window width"], delta=0.4)
+        self.whole_outline_is_true()
+
+    def whole_outline_is_true(self) -> None:
+        outline = max((i.contour for i in self.session.job.contours), key=lambda c: abs(c.area))
+        picture = self.session.picture
+        assert picture is not None
+        truth = bracket.part()[0].transformed(bracket.part_to_pixels()).transformed(picture.to_job)
+        self.assertLess(apart(outline, truth)[1], 0.15)
+        self.assertEqual(len(outline.nodes), len(truth.nodes))
+
+    def save_and_open(self) -> None:
+        path = self.folder / "bracket.draxet"
+        self.assertTrue(self.window.windowTitle().startswith("Untitled job *"))
+        self.assertTrue(self.window.opening.save_to(path))
+        self.assertEqual(read_job(path), self.session.job)
+        self.assertTrue(self.window.windowTitle().startswith("bracket.draxet –"))
+        saved = self.session.job
+        self.drop(path)
+        self.assertEqual(self.session.job, saved)
+        self.session.select({saved.contours[0].id})
+        self.window.commands["remove"].run()
+        self.answer("Stay")
+        self.assertFalse(self.window.close())
+        self.answer("Leave without saving")
+        self.assertTrue(self.window.close())
+
+
+if __name__ == "__main__":
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    unittest.main()

@@ -1,0 +1,197 @@
+"""Parts of the real window, one behaviour each."""
+
+import time
+
+import numpy as np
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QImage
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from draxet.geometry.contour import Contour
+from draxet.job.edits import add_contours
+from draxet.progress import Progress
+from draxet.ui.demo import demo_job
+from draxet.ui.shell.finder import Finder
+from draxet.ui.shell.session import Stage
+from tests.ui.driver import WindowTest
+
+
+def grid(count: int) -> list[Contour]:
+    return [Contour.circle(20 + 30 * (k % 10), 20 + 30 * (k // 10), 10) for k in range(count)]
+
+
+class Commands(WindowTest):
+    def test_every_command_has_words_and_none_runs_into_an_error_when_it_may_not(self) -> None:
+        for command in self.window.commands.values():
+            with self.subTest(command.id):
+                self.assertTrue(command.words)
+                if why := command.why_not():
+                    self.window._run(command)
+                    self.assertIn(why, self.top_words)
+
+    def test_no_key_is_taken_twice_in_any_stage(self) -> None:
+        for stage in Stage:
+            keys = [c.key for c in self.window.commands.values() if c.key and c.stage in (None, stage)]
+            self.assertEqual(len(keys), len(set(keys)), stage)
+
+    def test_find_a_command_narrows_and_runs(self) -> None:
+        finder = Finder(list(self.window.commands.values()), self.window)
+        finder.show()
+        finder.field.setText("lengths cm")
+        self.assertEqual(finder.list.count(), 1)
+        self.keys(Qt.Key.Key_Return, on=finder.field)
+        self.assertEqual(self.session.job.unit, "cm")
+
+    def test_stage_keys_open_stages_and_tool_keys_belong_to_the_open_stage(self) -> None:
+        self.session.start(demo_job(), None)
+        self.keys("2", on=self.canvas)
+        self.assertEqual(self.session.tool_id, "known-length")
+        self.keys("E", on=self.canvas)
+        self.assertEqual(self.session.tool_id, "measure")
+        self.keys("3", on=self.canvas)
+        self.assertEqual(self.session.tool_id, "edges")
+        self.keys("E", on=self.canvas)
+        self.assertEqual(self.session.tool_id, "edges")
+
+
+class TheCanvas(WindowTest):
+    def test_the_wheel_zooms_at_the_pointer_and_dragging_with_the_middle_button_pans(self) -> None:
+        before = self.place(100, 100)
+        self.wheel(100, 100, 3)
+        self.assertLessEqual((self.place(100, 100) - before).manhattanLength(), 2)
+        zoom = self.canvas.camera.zoom
+        self.drag((100, 100), (150, 100), Qt.MouseButton.MiddleButton)
+        self.assertAlmostEqual((self.place(100, 100) - before).x(), 50 * zoom, delta=3)
+        self.assertEqual(self.canvas.camera.zoom, zoom)
+
+    def test_panning_paints_the_same_as_painting_anew(self) -> None:
+        self.session.start(demo_job(), None)
+        self.session.edit("draw", add_contours(self.session.job, grid(60)))
+        self.settle()
+        self.canvas.pan_by(37, -23)
+        moved = self.canvas.grab().toImage()
+        self.canvas._rest._state = None
+        fresh = self.canvas.grab().toImage()
+        a, b = (np.frombuffer(i.convertToFormat(QImage.Format.Format_RGB32).constBits().asarray(i.sizeInBytes()), np.uint8).astype(int) for i in (moved, fresh))
+        self.assertLess((np.abs(a - b) > 24).mean(), 0.002)
+
+    def test_tab_held_shows_the_picture_alone_and_shift_tab_the_contours(self) -> None:
+        self.session.start(demo_job(), None)
+        self.session.open_stage(Stage.MAKE)
+        self.canvas.setFocus()
+        for key, only in ((Qt.Key.Key_Tab, "picture"), (Qt.Key.Key_Backtab, "contours")):
+            QTest.keyPress(self.canvas, key)
+            self.assertEqual(self.canvas._only, only)
+            QTest.keyRelease(self.canvas, key)
+            self.assertEqual(self.canvas._only, "")
+
+    def test_picture_strength_is_kept_for_each_stage(self) -> None:
+        self.session.start(demo_job(), None)
+        self.session.open_stage(Stage.MEND)
+        self.window.slips.strength.slider.setValue(80)
+        self.session.open_stage(Stage.MAKE)
+        self.assertEqual(self.session.strength, 0)
+        self.session.open_stage(Stage.MEND)
+        self.assertEqual(self.session.strength, 0.8)
+
+
+class Mending(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        slit = Contour.make([(200, 200), (250, 230)], closed=False)
+        self.session.start(add_contours(self.session.job, [*grid(4), slit]), None)
+        self.session.open_stage(Stage.MEND)
+
+    def test_clicks_choose_shift_adds_and_empty_ground_lets_go(self) -> None:
+        self.click(30, 20)
+        self.click(60, 20, Qt.KeyboardModifier.ShiftModifier)
+        self.assertEqual(len(self.session.selection), 2)
+        self.click(300, 350)
+        self.assertEqual(self.session.selection, frozenset())
+
+    def test_open_ends_are_counted_marked_and_visited(self) -> None:
+        self.assertEqual(self.window.facts.values["Contours"].text(), "4 closed · 1 open")
+        self.assertIn("2 open ends", self.window.card._rows[Stage.MEND]._note.text())
+        self.keys("W", on=self.canvas)
+        centre = self.canvas.rect().center()
+        self.assertLess((self.place(200, 200) - centre).manhattanLength(), 4)
+
+    def test_removing_flashes_and_undo_and_redo_are_exact(self) -> None:
+        before = self.session.job
+        self.click(30, 20)
+        self.keys(Qt.Key.Key_Delete, on=self.canvas)
+        after = self.session.job
+        self.assertEqual(len(self.canvas._flash), 1)
+        self.assertEqual(len(after.contours), 4)
+        self.keys("Z", held=Qt.KeyboardModifier.ControlModifier, on=self.canvas)
+        self.assertIs(self.session.job, before)
+        self.keys("Z", held=Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier, on=self.canvas)
+        self.assertIs(self.session.job, after)
+        self.wait_for(lambda: not self.canvas._flash)
+
+    def test_a_drag_given_up_leaves_the_job_as_it_was(self) -> None:
+        self.click(30, 20)
+        before = self.session.job
+        QTest.mousePress(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.place(30, 20))
+        QTest.mouseMove(self.canvas, self.place(60, 50))
+        self.assertTrue(self.session.tool and self.session.tool.hidden())
+        self.keys(Qt.Key.Key_Escape, on=self.canvas)
+        QTest.mouseRelease(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.place(60, 50))
+        self.assertIs(self.session.job, before)
+
+
+class PicturesIn(WindowTest):
+    def test_pasting_brings_in_one_copy_and_an_empty_clipboard_is_said(self) -> None:
+        board = QApplication.clipboard()
+        board.clear()
+        self.keys("W", on=self.canvas)
+        self.assertIn("no picture on the clipboard", self.top_words)
+        image = QImage(60, 40, QImage.Format.Format_RGB32)
+        image.fill(0x336699)
+        board.setImage(image)
+        self.keys("W", on=self.canvas)
+        self.settle()
+        self.assertEqual([(p.width, p.height) for p in self.session.job.pictures], [(60, 40)])
+
+    def test_a_picture_is_dragged_to_its_place_and_back_by_undo(self) -> None:
+        self.session.start(demo_job(), None)
+        self.keys("E", on=self.canvas)
+        before = self.session.job
+        self.drag((170, 160), (190, 150))
+        moved = self.session.job.pictures[0].to_job
+        self.assertAlmostEqual(moved.c - before.pictures[0].to_job.c, 20, delta=1)
+        self.session.undo()
+        self.assertIs(self.session.job, before)
+
+
+class LongWork(WindowTest):
+    def test_the_newest_request_wins_and_an_error_is_handed_over(self) -> None:
+        answers: list[object] = []
+
+        def slow(value: int) -> object:
+            def work(report: Progress) -> int:
+                for k in range(40):
+                    time.sleep(0.005)
+                    report(k / 40, "working")
+                return value
+
+            return work
+
+        workers = self.window.workers
+        for value in (1, 2, 3):
+            workers.run("lane", slow(value), answers.append, answers.append)  # type: ignore[arg-type]
+        workers.run("other", lambda report: 1 / 0, answers.append, answers.append)
+        self.settle()
+        self.assertEqual([a for a in answers if isinstance(a, int)], [3])
+        self.assertEqual([type(a) for a in answers if not isinstance(a, int)], [ZeroDivisionError])
+
+    def test_the_window_answers_while_a_trace_runs_and_esc_gives_it_up(self) -> None:
+        self.session.start(demo_job(), None)
+        self.session.open_stage(Stage.TRACE)
+        self.assertTrue(self.window.workers.busy("trace"))
+        before = self.place(100, 100)
+        self.canvas.pan_by(10, 0)
+        self.assertEqual(self.place(100, 100) - before, QPoint(10, 0))
+        self.keys(Qt.Key.Key_Escape, on=self.canvas)
+        self.assertFalse(self.window.workers.busy("trace"))
