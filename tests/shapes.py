@@ -11,6 +11,7 @@ import cv2
 import numpy as np
 import shapely
 
+from bench.raster import ink_on_paper
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
 
@@ -19,15 +20,8 @@ sys.path.insert(0, str(ROOT / "demo"))
 
 
 def drawn(contours: Sequence[Contour], size: int = 300, *, noise: float = 0.0, blur: float = 0.0) -> np.ndarray:
-    """Contours in picture space as ink (even-odd) on paper, antialiased; every sub-pixel's middle decides."""
-    from skimage.draw import polygon2mask
-
-    over = 8
-    ink = np.zeros((size * over, size * over), dtype=bool)
-    for contour in contours:
-        points = contour.flattened(0.01)[:, ::-1] * over - 0.5
-        ink ^= polygon2mask(ink.shape, points)
-    picture = 255 - cv2.resize(ink.astype(np.uint8) * 255, (size, size), interpolation=cv2.INTER_AREA).astype(float)
+    """Contours in picture space as ink (even-odd) on paper, antialiased."""
+    picture = ink_on_paper([contour.flattened(0.01) for contour in contours], size).astype(float)
     if blur:
         picture = cv2.GaussianBlur(picture, (0, 0), blur)
     return np.clip(picture + np.random.default_rng(1).normal(0, noise, picture.shape), 0, 255).astype(np.uint8)

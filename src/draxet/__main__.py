@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import sys
 
+from draxet.slow import load_when_used
+
 __all__ = ["main"]
 
 
 def main() -> int:
     """Run what the command line asks for; the exit status is 0, or 2 with one sentence on standard error."""
     arguments = sys.argv[1:]
+    load_when_used()
     if arguments and arguments[0] in ("trace", "--help", "-h", "--version"):
         from draxet.cli.commands import run
 

@@ -10,7 +10,6 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from scipy.spatial import cKDTree
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points
 from draxet.trace.extract import EdgeLines
@@ -87,6 +86,8 @@ def _is_thin(chain: Points, area: float) -> bool:
 
 def _middle(outer: Points, inner: Points) -> tuple[Points, float] | None:
     """The chain half-way between two edges and the width between them, or None where that is uneven."""
+    from scipy.spatial import cKDTree  # slow to load
+
     distance, nearest = cKDTree(inner).query(outer)
     width = float(np.median(distance))
     even = distance <= _EVEN * width + 0.5

@@ -15,7 +15,8 @@ from draxet.job.records import ContourItem
 
 __all__ = ["ContourPainter", "path_of"]
 
-_CHUNK_SPANS = 1500
+_CHUNK_SPANS = 800
+_CELL_MM = 4.0
 _FEW_SPANS = 4000
 _WIDE_PEN = 1.8
 
@@ -36,8 +37,21 @@ def path_of(contour: Contour) -> QPainterPath:
     return path
 
 
+def _neighbours_together(items: tuple[ContourItem, ...]) -> list[ContourItem]:
+    """Items along a curve that fills the plane (Morton, 1966), so that those of one chunk lie near each other."""
+    if not items:
+        return []
+    boxes = np.array([item.contour.box for item in items])
+    cells = np.clip((boxes[:, :2] + boxes[:, 2:]) / 2 / _CELL_MM + 2**15, 0, 2**16 - 1).astype(np.int64)
+    code = np.zeros(len(items), dtype=np.int64)
+    for bit in range(16):
+        code |= ((cells[:, 0] >> bit) & 1) << (2 * bit) | ((cells[:, 1] >> bit) & 1) << (2 * bit + 1)
+    return [items[k] for k in np.argsort(code, kind="stable").tolist()]
+
+
 class _Chunk:
     def __init__(self, items: Sequence[ContourItem]) -> None:
+        self.items = tuple(items)  # kept, so that no other item can come to bear their identity
         self.path = QPainterPath()
         for item in items:
             self.path.addPath(path_of(item.contour))
@@ -51,28 +65,29 @@ class ContourPainter:
     """Keeps a path for every run of contours; a run is made anew only when one of its contours changes."""
 
     def __init__(self) -> None:
-        self._chunks: dict[tuple[ContourItem, ...], _Chunk] = {}
-        self._runs: list[tuple[ContourItem, ...]] = []
+        self._chunks: dict[tuple[int, ...], _Chunk] = {}
         self._shown: tuple[ContourItem, ...] = ()
 
     def show(self, items: tuple[ContourItem, ...]) -> None:
         """Say which contours are at rest now."""
         if len(items) == len(self._shown) and all(a is b for a, b in zip(items, self._shown, strict=True)):
             return
-        runs: list[tuple[ContourItem, ...]] = []
+        runs: list[list[ContourItem]] = []
         run: list[ContourItem] = []
         spans = 0
-        for item in items:
+        for item in _neighbours_together(items):
             run.append(item)
             spans += len(item.contour.kinds)
             if spans >= _CHUNK_SPANS:
-                runs.append(tuple(run))
+                runs.append(run)
                 run, spans = [], 0
         if run:
-            runs.append(tuple(run))
-        known = {tuple(map(id, key)): chunk for key, chunk in self._chunks.items()}
-        self._chunks = {key: known.get(tuple(map(id, key))) or _Chunk(key) for key in runs}
-        self._runs, self._shown = runs, items
+            runs.append(run)
+        chunks = {}
+        for run in runs:
+            key = tuple(map(id, run))
+            chunks[key] = self._chunks.get(key) or _Chunk(run)
+        self._chunks, self._shown = chunks, items
 
     def paint(self, painter: QPainter, to_view: Affine, clip: QRectF, colour: str) -> None:
         """Paint what lies in `clip` (view)."""
@@ -80,7 +95,7 @@ class ContourPainter:
         a, b = back.point(clip.left(), clip.bottom()), back.point(clip.right(), clip.top())
         margin = 3 / to_view.scale
         seen_box = QRectF(a[0] - margin, a[1] - margin, b[0] - a[0] + 2 * margin, b[1] - a[1] + 2 * margin)
-        seen = [chunk for chunk in (self._chunks[run] for run in self._runs) if _touch(chunk.box, seen_box)]
+        seen = [chunk for chunk in self._chunks.values() if _touch(chunk.box, seen_box)]
         few = sum(chunk.spans for chunk in self._chunks.values()) <= _FEW_SPANS
         pen = QPen(QColor(colour), _WIDE_PEN if few else 0)
         pen.setCosmetic(True)

@@ -57,6 +57,7 @@ class CutPainter:
         painter.fillPath(transform.map(self._stays), QColor(t.stays))
         painter.fillPath(transform.map(self._falls), QColor(t.falls))
         hatch = QBrush(QColor(t.sheet_edge), Qt.BrushStyle.BDiagPattern)
+        painter.setBrushOrigin(QPointF(to_view.c, to_view.f))  # the hatching moves with the work
         painter.fillPath(transform.map(self._falls), hatch)
         cut = QColor(t.cut)
         cut.setAlpha(170)

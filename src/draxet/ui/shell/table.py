@@ -61,6 +61,7 @@ def _edit_commands(h: Hands) -> list[Command]:
     return [
         Command("undo", "Undo", s.undo, "Edit", "Ctrl+Z", why_not=lambda: "" if s.history.undo_words else "nothing to undo"),
         Command("redo", "Redo", s.redo, "Edit", "Ctrl+Shift+Z", why_not=lambda: "" if s.history.redo_words else "nothing to redo"),
+        Command("paste-anywhere", "Paste", h.opening.paste_picture, "Edit", "Ctrl+V", separated=True),
         Command("remove", "Remove the chosen contours", lambda: remove_chosen(s), "Edit", "Del", why_not=lambda: _chosen(s), separated=True),
         Command("all", "Choose all contours", lambda: s.select({i.id for i in s.job.contours}), "Edit", "Ctrl+A", why_not=lambda: _contours(s)),
         Command("none", "Choose none", lambda: s.select(set()), "Edit", "Ctrl+Shift+A", why_not=lambda: _chosen(s)),

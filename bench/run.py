@@ -1,0 +1,199 @@
+"""Measures Draxet beside plain library calls in one run; see docs/bench.md."""
+
+from __future__ import annotations
+
+import os
+import statistics
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+sys.path[:0] = [str(ROOT / "src"), str(ROOT)]
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+import cv2  # noqa: E402
+import numpy as np  # noqa: E402
+from skimage.measure import approximate_polygon, find_contours  # noqa: E402
+
+from bench.shapes import SHAPES, clean, distance, scan_like  # noqa: E402
+from draxet.geometry.contour import Contour  # noqa: E402
+from draxet.trace.edges import EdgeRequest, trace_edges  # noqa: E402
+
+_ROUNDS = 5
+
+
+def median_ms(run: Callable[[], object], rounds: int = _ROUNDS) -> float:
+    times = []
+    for _ in range(rounds):
+        begin = time.perf_counter()
+        run()
+        times.append(1000 * (time.perf_counter() - begin))
+    return statistics.median(times)
+
+
+def outline() -> None:
+    """Accuracy and nodes of outlines against a sub-pixel polyline."""
+    print(f"{'outline':16}{'clean px':>9}{'plain':>7}{'nodes':>7}{'plain':>7}{'ratio':>7}{'  | scan px':>11}{'plain':>7}{'nodes':>7}{'plain':>7}{'ratio':>7}")
+    totals: list[list[float]] = []
+    for name, make in SHAPES.items():
+        rings = make()
+        row: list[float] = []
+        for picture in (clean(rings), scan_like(clean(rings))):
+            answer = trace_edges(EdgeRequest(picture))
+            found = [contour.flattened(0.01) for contour in answer.contours]
+            chains = [chain[:, ::-1] + 0.5 for chain in find_contours(picture, answer.level) if len(chain) > 12]
+            polylines = [approximate_polygon(chain, 0.25)[:-1] for chain in chains]
+            plain_nodes = sum(map(len, polylines))
+            row += [distance(found, rings), distance([p for p in polylines if len(p) > 2], rings), answer.nodes, plain_nodes, answer.nodes / plain_nodes]
+            if not all(contour.closed for contour in answer.contours):
+                print(f"{name}: an open contour")
+        totals.append(row)
+        _outline_row(name, row)
+    _outline_row("mean", np.mean(totals, axis=0).tolist())
+
+
+def _outline_row(name: str, row: list[float]) -> None:
+    print(f"{name:16}{row[0]:9.3f}{row[1]:7.3f}{row[2]:7.0f}{row[3]:7.0f}{row[4]:7.2f}{'  |':4}{row[5]:7.3f}{row[6]:7.3f}{row[7]:7.0f}{row[8]:7.0f}{row[9]:7.2f}")
+
+
+def page_of_lettering() -> np.ndarray:
+    page = np.full((3508, 2480), 235, np.uint8)
+    for y in range(200, 3300, 110):
+        cv2.putText(page, "Stop sign, rear platform 0123456789 Brindlecote", (150, y), cv2.FONT_HERSHEY_COMPLEX, 2.2, 30, 4, cv2.LINE_AA)
+    soft = cv2.GaussianBlur(page, (0, 0), 0.8) + np.random.default_rng(0).normal(0, 5, page.shape)
+    return np.clip(soft, 0, 255).astype(np.uint8)
+
+
+def trace_time() -> None:
+    """An A4 page at 300 dpi, edges and fits, against find_contours alone."""
+    page = page_of_lettering()
+    level = trace_edges(EdgeRequest(page)).level
+    ours, plain = [], []
+    for _ in range(_ROUNDS):
+        ours.append(median_ms(lambda: trace_edges(EdgeRequest(page)), 1))
+        plain.append(median_ms(lambda: find_contours(page, level), 1))
+    ratio = statistics.median(a / b for a, b in zip(ours, plain, strict=True))
+    print(f"trace time      {statistics.median(ours):.0f} ms, find_contours {statistics.median(plain):.0f} ms, ratio {ratio:.2f} (wanted: 1 at the most)")
+
+
+def canvas() -> None:
+    """Repaint of 6,000 contours of 100,000 spans while panning and while a node is dragged."""
+    from PyQt6.QtWidgets import QApplication
+
+    from draxet.job.edits import add_contours
+    from draxet.job.records import Job, Sheet
+    from draxet.ui.app import make_app
+    from draxet.ui.canvas.tool import Pointer
+    from draxet.ui.shell.session import Stage
+    from draxet.ui.shell.window import Window
+
+    app = make_app()
+    window = Window()
+    window.show()
+    session, view = window.session, window.canvas
+    session.start(add_contours(Job(sheet=Sheet(width=900, height=700)), _many_contours()), None)
+    session.open_stage(Stage.MEND)
+    QApplication.processEvents()
+    spans = sum(len(item.contour.kinds) for item in session.job.contours)
+
+    def repaint() -> None:
+        view.repaint()
+
+    steps = iter([(7, 3), (-12, 4), (25, -9), (-3, -14)] * 20)
+
+    def pan() -> None:
+        view.pan_by(*next(steps))
+        repaint()
+
+    pan_ms = median_ms(pan, 40)
+    zoom_ms = median_ms(lambda: (view.zoom_by(1.01), repaint()), 9)
+    item = session.job.contours[3000]
+    session.select({item.id})
+    x, y = item.contour.nodes[0].tolist()
+    tool = session.tool
+    assert tool is not None
+    pixel = 1 / view.camera.zoom
+    tool.press(Pointer(x, y, pixel))
+    tool.move(Pointer(x + 1, y, pixel))
+    repaint()
+    moves = iter(range(100))
+
+    def drag() -> None:
+        tool.move(Pointer(x + 1 + 0.1 * next(moves), y, pixel))
+        repaint()
+
+    drag_ms = median_ms(drag, 40)
+    tool.cancel()
+    print(f"canvas          {len(session.job.contours):,} contours, {spans:,} spans: pan {pan_ms:.1f} ms, drag a node {drag_ms:.1f} ms (wanted: 33 each), zoom (all anew) {zoom_ms:.0f} ms")
+    session.history = session.history.after_save()
+    window.close()
+    app.processEvents()
+
+
+def _many_contours() -> list[Contour]:
+    angle = np.linspace(0, 2 * np.pi, 17)[:-1]
+    contours = []
+    for k in range(6000):
+        x, y, r = 6 + 9 * (k % 97), 6 + 11 * (k // 97), 3.0 + (k % 5) * 0.3
+        nodes = np.column_stack([x + r * np.cos(angle), y + r * np.sin(angle)])
+        ahead = np.roll(nodes, -1, axis=0)
+        tangent = np.column_stack([-np.sin(angle), np.cos(angle)]) * r * 0.14
+        handles = np.stack([nodes + tangent, ahead - np.roll(tangent, -1, axis=0)], axis=1)
+        contours.append(Contour.make(nodes, np.full(16, 2), np.zeros(16), handles))
+    return contours + [Contour.make(nodes, np.full(16, 2), np.zeros(16), handles)] * 250
+
+
+def overlay() -> None:
+    """From a change of the threshold to the painted ink."""
+    from PyQt6.QtWidgets import QApplication
+
+    from draxet.ui.app import make_app
+    from draxet.ui.demo import demo_job
+    from draxet.ui.shell.window import Window
+
+    app = make_app()
+    window = Window()
+    window.show()
+    window.session.start(demo_job(), None)
+    QApplication.processEvents()
+    window.canvas.repaint()
+    levels = iter(range(100, 200))
+
+    def change() -> None:
+        window.session.show_ink(float(next(levels)))
+        window.canvas.repaint()
+
+    print(f"overlay         {median_ms(change, 20):.0f} ms from a threshold to its ink (wanted: 150 at the most)")
+    window.session.history = window.session.history.after_save()
+    window.close()
+    app.processEvents()
+
+
+def start() -> None:
+    """To a usable window, against an empty PyQt6 window."""
+    show = "app.processEvents(); w.repaint(); app.processEvents()"
+    ours = f"from draxet.slow import load_when_used; load_when_used(); from draxet.ui.app import make_app; from draxet.ui.shell.window import Window; app = make_app(); w = Window(); w.show(); {show}; w.workers.close()"
+    plain = f"from PyQt6.QtWidgets import QApplication, QMainWindow; app = QApplication([]); w = QMainWindow(); w.resize(1280, 800); w.show(); {show}"
+    environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+    ratios = []
+    for _ in range(_ROUNDS + 1):
+        times = [median_ms(lambda code=code: subprocess.run([sys.executable, "-c", code], env=environment, check=True, capture_output=True), 1) for code in (ours, plain)]
+        ratios.append((times[0] / times[1], *times))
+    ratio, mine, other = sorted(ratios[1:])[len(ratios[1:]) // 2]
+    print(f"start           {mine:.0f} ms, an empty window {other:.0f} ms, ratio {ratio:.2f} (wanted: 2.5 at the most)")
+
+
+def main() -> int:
+    rows = {"outline": outline, "trace time": trace_time, "canvas": canvas, "overlay": overlay, "start": start}
+    wanted = " ".join(sys.argv[1:])
+    for name, row in rows.items():
+        if wanted in name:
+            row()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

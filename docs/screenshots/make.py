@@ -1,0 +1,95 @@
+"""Makes the screenshots in this folder from the demo job: ``.venv/bin/python docs/screenshots/make.py``."""
+
+from __future__ import annotations
+
+import os
+import sys
+import time
+from pathlib import Path
+
+HERE = Path(__file__).resolve().parent
+ROOT = HERE.parent.parent
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+sys.path[:0] = [str(ROOT / "src"), str(ROOT / "demo")]
+
+import bracket  # noqa: E402
+from PyQt6.QtCore import QPoint, Qt  # noqa: E402
+from PyQt6.QtTest import QTest  # noqa: E402
+
+from draxet.ui.app import make_app  # noqa: E402
+from draxet.ui.demo import demo_job  # noqa: E402
+from draxet.ui.shell.session import Stage  # noqa: E402
+from draxet.ui.shell.window import Window  # noqa: E402
+
+
+class Photographer:
+    """Goes through the demo job and takes a picture of each view."""
+
+    def __init__(self) -> None:
+        self.app = make_app()
+        self.window = Window()
+        self.window.show()
+        self.session, self.canvas = self.window.session, self.window.canvas
+
+    def settle(self, milliseconds: int = 80) -> None:
+        until = time.monotonic() + milliseconds / 1000
+        while time.monotonic() < until or self.window.workers.busy():
+            QTest.qWait(10)
+
+    def take(self, name: str) -> None:
+        self.settle()
+        self.window.grab().save(str(HERE / f"{name}.png"))
+
+    def place(self, x: float, y: float) -> QPoint:
+        picture = self.session.picture
+        assert picture is not None
+        at = picture.to_job.point(*bracket.part_to_pixels().point(x, y))
+        return QPoint(*(round(v) for v in self.canvas.camera.view(*at)))
+
+    def click(self, x: float, y: float) -> None:
+        QTest.mouseMove(self.canvas, self.place(x, y))
+        QTest.mouseClick(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.place(x, y))
+        self.settle(20)
+
+    def run(self) -> None:
+        self.take("empty")
+        self.session.start(demo_job(), None)
+        self.take("gather")
+        self.session.open_stage(Stage.TRUE_UP)
+        self.window.commands["level"].run()
+        self.click(26, 0)
+        self.click(140, 0)
+        self.window.slips.slip.turn.click()
+        self.window.commands["known-length"].run()
+        self.click(0, -20)
+        QTest.mouseMove(self.canvas, self.place(240, -22))
+        self.take("true-up")
+        self.click(240, -20)
+        self.session.number_typed.emit("240")
+        self.window.slips.slip.real.returnPressed.emit()
+        self.session.open_stage(Stage.TRACE)
+        self.settle()
+        self.window.slips.slip.lines.button("middle").click()
+        self.settle(300)
+        self.take("trace")
+        self.window.slips.slip.make.click()
+        self.session.open_stage(Stage.MEND)
+        self.session.select({i.id for i in self.session.job.contours if abs(i.contour.area) < 100})
+        self.window.commands["remove"].run()
+        self.settle(600)
+        self.click(0, 100)
+        self.take("mend")
+        self.session.select(set())
+        self.session.open_stage(Stage.MAKE)
+        self.window.slips.slip.give.click()
+        self.take("make")
+        self.session.open_stage(Stage.PROVE)
+        path = Path(os.environ.get("TMPDIR", "/tmp")) / "stop-sign bracket.dxf"
+        self.window.slips.slip.hand_off(path)
+        path.unlink()
+        self.take("prove")
+        self.window.workers.close()
+
+
+if __name__ == "__main__":
+    Photographer().run()
