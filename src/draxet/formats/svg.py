@@ -7,9 +7,9 @@ left corner. This is the one place where y turns over for SVG. Read back with sv
 from __future__ import annotations
 
 from collections.abc import Sequence
+from html import escape
 from pathlib import Path
 from typing import Any
-from xml.sax.saxutils import quoteattr
 
 import numpy as np
 
@@ -39,7 +39,7 @@ def svg_text(layers: Sequence[Layer], width: float, height: float, *, filled: bo
     ]  # fmt: skip
     for layer in layers:
         paint = 'fill="#000000" fill-rule="evenodd" stroke="none"' if filled else f'fill="none" stroke="#000000" stroke-width="{_LINE_MM}"'
-        rows.append(f"<g id={quoteattr(layer.name)} {paint}>")
+        rows.append(f'<g id="{escape(layer.name)}" {paint}>')
         paths = [path_data(contour, height) for contour in layer.contours]
         rows += [f'<path d="{data}"/>' for data in ([" ".join(paths)] if filled and paths else paths)]
         rows.append("</g>")

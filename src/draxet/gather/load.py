@@ -9,11 +9,13 @@ from __future__ import annotations
 import io
 import warnings
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageOps, UnidentifiedImageError
+
+if TYPE_CHECKING:
+    from PIL import Image
 
 __all__ = ["ENDINGS", "LoadedPicture", "PictureError", "grey_of", "read_picture"]
 
@@ -21,7 +23,6 @@ ENDINGS = ("png", "jpg", "jpeg", "tif", "tiff", "bmp", "gif", "webp")
 _KINDS = ("PNG", "JPEG", "TIFF", "BMP", "GIF", "WEBP")
 _NAMES = "PNG, JPEG, TIFF, BMP, GIF or WebP"
 _LARGEST = 400_000_000
-Image.MAX_IMAGE_PIXELS = _LARGEST  # Pillow itself would stop at 179 megapixels, below large scans
 _READABLE_DPI = (20.0, 4800.0)
 
 
@@ -50,6 +51,9 @@ def read_picture(data: bytes, name: str) -> LoadedPicture:
     ------
     PictureError : where it is empty, no picture of a known kind, cut short, damaged or over 400 megapixels.
     """
+    from PIL import Image, UnidentifiedImageError  # slow to load
+
+    Image.MAX_IMAGE_PIXELS = _LARGEST  # Pillow itself would stop at 179 megapixels, below large scans
     if not data:
         raise PictureError(f"{name} is empty; choose a file that holds a picture")
     with warnings.catch_warnings():
@@ -68,6 +72,8 @@ def read_picture(data: bytes, name: str) -> LoadedPicture:
 
 
 def _read(image: Image.Image, name: str) -> LoadedPicture:
+    from PIL import ImageOps
+
     width, height = image.size
     if width * height > _LARGEST:
         raise PictureError(f"{name} has {width * height // 1_000_000:,} megapixels; the largest picture is {_LARGEST // 1_000_000}")
@@ -93,6 +99,8 @@ def _dpi(image: Image.Image) -> float | None:
 
 
 def _pixels(image: Image.Image) -> NDArray[Any]:
+    from PIL import Image
+
     if image.mode in ("I;16", "I;16B", "I;16L", "I;16N", "I", "F"):
         values = np.asarray(image).astype(np.float32)
         top = 65535.0 if image.mode != "F" else max(float(np.nanmax(values)), 1e-9)

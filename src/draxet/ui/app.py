@@ -10,8 +10,6 @@ from types import TracebackType
 
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
-from draxet.job.file import save_job
-from draxet.ui.demo import demo_job
 from draxet.ui.look.style import dress
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.session import Stage
@@ -40,6 +38,8 @@ def run_window(arguments: Sequence[str]) -> int:
     windows.append(window)
     window.show()
     if list(arguments[:1]) == ["demo"]:
+        from draxet.ui.demo import demo_job
+
         window.session.start(demo_job(), None)
         window.session.open_stage(Stage.TRUE_UP)
     elif arguments:
@@ -63,6 +63,8 @@ def _rescue(windows: list[Window]) -> str:
     if not windows or windows[0].session.history.is_saved:
         return "Your job is as you saved it."
     from platformdirs import user_state_path  # only needed here
+
+    from draxet.job.file import save_job
 
     place = user_state_path("draxet", ensure_exists=True) / "rescued.draxet"
     try:

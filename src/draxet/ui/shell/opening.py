@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox, QWidget
 from draxet.gather.load import ENDINGS, LoadedPicture, PictureError, read_picture
 from draxet.gather.place import arrival
 from draxet.job.edits import add_picture
-from draxet.job.file import JobFileError, read_job, save_job
 from draxet.job.records import Job
 from draxet.progress import Progress
 from draxet.ui.shell.session import Session
@@ -94,6 +93,8 @@ class Opening:
             if not name:
                 return
             path = Path(name)
+        from draxet.job.file import JobFileError, read_job  # zip, JSON and the like: not needed to show a window
+
         try:
             job = read_job(path)
         except JobFileError as error:
@@ -118,6 +119,8 @@ class Opening:
         return self.save_to(path if path.suffix == ".draxet" else path.with_name(f"{path.name}.draxet"))
 
     def save_to(self, path: Path) -> bool:
+        from draxet.job.file import JobFileError, save_job
+
         try:
             save_job(self._session.job, path)
         except JobFileError as error:

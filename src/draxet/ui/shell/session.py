@@ -7,15 +7,18 @@ from __future__ import annotations
 
 from enum import IntEnum
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from draxet.geometry.contour import Contour
 from draxet.job.history import History
 from draxet.job.records import ContourItem, Job, Picture
-from draxet.prove.handoff import ReadBack
 from draxet.ui.canvas.pictures import PictureStore
 from draxet.ui.canvas.tool import Tool
+
+if TYPE_CHECKING:
+    from draxet.prove.handoff import ReadBack
 
 __all__ = ["Session", "Stage"]
 

@@ -13,13 +13,7 @@ from draxet.ui.shell.commands import Command, tool_key
 from draxet.ui.shell.opening import Opening
 from draxet.ui.shell.session import Session, Stage
 from draxet.ui.shell.workers import Workers
-from draxet.ui.stages.gather import GatherSlip, MovePicture
-from draxet.ui.stages.make import CutSlip
-from draxet.ui.stages.mend import MendSlip, PickTool, remove_chosen
-from draxet.ui.stages.prove import HandOffSlip
 from draxet.ui.stages.slip import Slip
-from draxet.ui.stages.trace import EdgesSlip, EdgesTool
-from draxet.ui.stages.trueup import KnownLengthSlip, KnownLengthTool, LevelLine, LevelSlip, MeasureSlip, MeasureTool
 from draxet.prove.checks import open_ends
 from draxet.units import UNITS
 
@@ -62,7 +56,7 @@ def _edit_commands(h: Hands) -> list[Command]:
         Command("undo", "Undo", s.undo, "Edit", "Ctrl+Z", why_not=lambda: "" if s.history.undo_words else "nothing to undo"),
         Command("redo", "Redo", s.redo, "Edit", "Ctrl+Shift+Z", why_not=lambda: "" if s.history.redo_words else "nothing to redo"),
         Command("paste-anywhere", "Paste", h.opening.paste_picture, "Edit", "Ctrl+V", separated=True),
-        Command("remove", "Remove the chosen contours", lambda: remove_chosen(s), "Edit", "Del", why_not=lambda: _chosen(s), separated=True),
+        Command("remove", "Remove the chosen contours", partial(_remove_chosen, h), "Edit", "Del", why_not=lambda: _chosen(s), separated=True),
         Command("all", "Choose all contours", lambda: s.select({i.id for i in s.job.contours}), "Edit", "Ctrl+A", why_not=lambda: _contours(s)),
         Command("none", "Choose none", lambda: s.select(set()), "Edit", "Ctrl+Shift+A", why_not=lambda: _chosen(s)),
     ]
@@ -96,49 +90,28 @@ def _help_commands(h: Hands) -> list[Command]:
 def _tools(h: Hands) -> list[Command]:
     s = h.session
 
-    def take(tool_id: str, stage: Stage, make: Callable[[], tuple[Tool | None, Slip]]) -> Callable[[], None]:
+    def take(tool_id: str, stage: Stage, make: Callable[[Hands], tuple[Tool, Slip]]) -> Callable[[], None]:
         def run() -> None:
             s.open_stage(stage)
-            tool, slip = make()
+            tool, slip = make(h)
             h.put_slip(slip)
             s.take_tool(tool_id, tool)
-            if isinstance(tool, EdgesTool):
-                tool.run()
             h.canvas.setFocus()
 
         return run
 
-    def with_slip(tool: Tool, slip: Callable[..., Slip], *more: object) -> tuple[Tool, Slip]:
-        return tool, slip(s, *more)
-
-    def known_length() -> tuple[Tool, Slip]:
-        tool = KnownLengthTool(s)
-        return tool, KnownLengthSlip(s, tool)
-
-    def level() -> tuple[Tool, Slip]:
-        tool = LevelLine(s)
-        return tool, LevelSlip(s, tool)
-
-    def measure() -> tuple[Tool, Slip]:
-        tool = MeasureTool(s)
-        return tool, MeasureSlip(s, tool)
-
-    def edges() -> tuple[Tool, Slip]:
-        tool = EdgesTool(s, h.workers)
-        return tool, EdgesSlip(s, tool)
-
     rows: Sequence[tuple[Stage, str, str, str, Callable[[], object], Callable[[], str]]] = [
         (Stage.GATHER, "choose", "Choose a picture …", "picture", h.opening.choose_picture, lambda: ""),
         (Stage.GATHER, "paste", "Paste a picture", "paste", h.opening.paste_picture, lambda: ""),
-        (Stage.GATHER, "move-picture", "Move a picture", "move", take("move-picture", Stage.GATHER, lambda: with_slip(MovePicture(s), GatherSlip)), lambda: _pictures(s)),
-        (Stage.TRUE_UP, "level", "Level a line", "level", take("level", Stage.TRUE_UP, level), lambda: _pictures(s)),
-        (Stage.TRUE_UP, "known-length", "Known length", "length", take("known-length", Stage.TRUE_UP, known_length), lambda: _pictures(s)),
-        (Stage.TRUE_UP, "measure", "Measure", "measure", take("measure", Stage.TRUE_UP, measure), lambda: _pictures(s)),
-        (Stage.TRACE, "edges", "Edges", "edges", take("edges", Stage.TRACE, edges), lambda: _pictures(s)),
-        (Stage.MEND, "pick", "Pick and move nodes", "pick", take("pick", Stage.MEND, lambda: with_slip(PickTool(s), MendSlip)), lambda: _contours(s)),
+        (Stage.GATHER, "move-picture", "Move a picture", "move", take("move-picture", Stage.GATHER, _move_picture), lambda: _pictures(s)),
+        (Stage.TRUE_UP, "level", "Level a line", "level", take("level", Stage.TRUE_UP, _level), lambda: _pictures(s)),
+        (Stage.TRUE_UP, "known-length", "Known length", "length", take("known-length", Stage.TRUE_UP, _known_length), lambda: _pictures(s)),
+        (Stage.TRUE_UP, "measure", "Measure", "measure", take("measure", Stage.TRUE_UP, _measure), lambda: _pictures(s)),
+        (Stage.TRACE, "edges", "Edges", "edges", take("edges", Stage.TRACE, _edges), lambda: _pictures(s)),
+        (Stage.MEND, "pick", "Pick and move nodes", "pick", take("pick", Stage.MEND, _pick), lambda: _contours(s)),
         (Stage.MEND, "next-end", "Next open end", "ends", _next_end(h), lambda: "" if open_ends(s.job) else "no contour is open"),
-        (Stage.MAKE, "cut", "Cut through", "cut", take("cut", Stage.MAKE, lambda: with_slip(PickTool(s, "Cut through", nodes=False), CutSlip)), lambda: _contours(s)),
-        (Stage.PROVE, "hand-off", "Hand off", "handoff", take("hand-off", Stage.PROVE, lambda: with_slip(PickTool(s, "Hand off", nodes=False), HandOffSlip)), lambda: ""),
+        (Stage.MAKE, "cut", "Cut through", "cut", take("cut", Stage.MAKE, _cut), lambda: _contours(s)),
+        (Stage.PROVE, "hand-off", "Hand off", "handoff", take("hand-off", Stage.PROVE, _hand_off), lambda: ""),
     ]  # fmt: skip
     places: dict[Stage, int] = {}
     tools = []
@@ -148,6 +121,70 @@ def _tools(h: Hands) -> list[Command]:
         menu = {Stage.GATHER: "Picture", Stage.TRUE_UP: "Picture", Stage.TRACE: "Contour", Stage.MEND: "Contour"}.get(stage, "Make")
         tools.append(Command(tool_id, words, run, menu, key, icon, stage, why_not))
     return tools
+
+
+# A stage's module is loaded when one of its tools is first taken: the window stands sooner.
+
+
+def _move_picture(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.gather import GatherSlip, MovePicture
+
+    return MovePicture(h.session), GatherSlip(h.session)
+
+
+def _level(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.trueup import LevelLine, LevelSlip
+
+    tool = LevelLine(h.session)
+    return tool, LevelSlip(h.session, tool)
+
+
+def _known_length(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.trueup import KnownLengthSlip, KnownLengthTool
+
+    tool = KnownLengthTool(h.session)
+    return tool, KnownLengthSlip(h.session, tool)
+
+
+def _measure(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.trueup import MeasureSlip, MeasureTool
+
+    tool = MeasureTool(h.session)
+    return tool, MeasureSlip(h.session, tool)
+
+
+def _edges(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.trace import EdgesSlip, EdgesTool
+
+    tool = EdgesTool(h.session, h.workers)
+    tool.run()
+    return tool, EdgesSlip(h.session, tool)
+
+
+def _pick(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.mend import MendSlip, PickTool
+
+    return PickTool(h.session), MendSlip(h.session)
+
+
+def _remove_chosen(h: Hands) -> None:
+    from draxet.ui.stages.mend import remove_chosen
+
+    remove_chosen(h.session)
+
+
+def _cut(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.make import CutSlip
+    from draxet.ui.stages.mend import PickTool
+
+    return PickTool(h.session, "Cut through", nodes=False), CutSlip(h.session)
+
+
+def _hand_off(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.mend import PickTool
+    from draxet.ui.stages.prove import HandOffSlip
+
+    return PickTool(h.session, "Hand off", nodes=False), HandOffSlip(h.session)
 
 
 def _next_end(h: Hands) -> Callable[[], None]:
