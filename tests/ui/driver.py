@@ -35,6 +35,8 @@ class WindowTest(unittest.TestCase):
         self.window = Window()
         self.window.show()
         QTest.qWaitForWindowExposed(self.window)
+        self.window.activateWindow()
+        QTest.qWaitForWindowActive(self.window)
         self.session, self.canvas = self.window.session, self.window.canvas
         self.settle()
 

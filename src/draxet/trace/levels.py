@@ -10,6 +10,9 @@ from numpy.typing import NDArray
 
 __all__ = ["automatic_level", "edge_blur"]
 
+_BAND_ROWS = 96
+_BAND_PIXELS = 1_000_000
+
 
 def automatic_level(values: NDArray[Any]) -> float:
     """Midway between typical ink and typical paper of a picture (rows, columns) of uint8.
@@ -40,10 +43,18 @@ def _typical(smooth: NDArray[Any], counts: NDArray[Any], base: int) -> float:
     return base + float((bins * counts[near]).sum() / max(counts[near].sum(), 1e-9))
 
 
+def _bands(values: NDArray[Any]) -> NDArray[Any]:
+    """A picture, or evenly spaced bands of rows of a large one, about a million pixels in all."""
+    count = int(_BAND_PIXELS / (_BAND_ROWS * values.shape[1])) + 1
+    if values.shape[0] <= count * _BAND_ROWS:
+        return values
+    begins = np.linspace(0, values.shape[0] - _BAND_ROWS, count).astype(int)
+    return np.concatenate([values[at : at + _BAND_ROWS] for at in begins])
+
+
 def edge_blur(values: NDArray[Any], level: float) -> float:
     """Standard deviation, in pixels, of the blur across the edges at `level`; 0.3 at least, which pixels themselves make."""
-    step = max(1, int(np.sqrt(values.size / 4e6)))
-    part = values[: values.shape[0] // step, : values.shape[1] // step] if step > 1 else values
+    part = _bands(values)
     near = cv2.GaussianBlur(part, (0, 0), 0.7).astype(np.float32)
     gx, gy = cv2.Sobel(near, cv2.CV_32F, 1, 0, scale=0.125), cv2.Sobel(near, cv2.CV_32F, 0, 1, scale=0.125)
     slope = cv2.magnitude(gx, gy)

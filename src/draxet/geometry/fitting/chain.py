@@ -5,6 +5,8 @@ All loops are worked at once.
 
 from __future__ import annotations
 
+import os
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import numpy as np
@@ -22,6 +24,8 @@ from draxet.geometry.spans import LINE
 
 __all__ = ["fit_loops"]
 
+_LEAST_SAMPLES = 50_000
+
 
 def fit_loops(loops: Loops, settings: FitSettings) -> list[Contour]:
     """One closed contour for each loop, in the samples' coordinates and direction.
@@ -33,6 +37,21 @@ def fit_loops(loops: Loops, settings: FitSettings) -> list[Contour]:
     if not len(loops.counts):
         return []
     settings = settings.for_noise(sample_noise(loops))
+    batches = _batches(loops)
+    if len(batches) == 1:
+        return _fit_batch(loops, settings)
+    with ThreadPoolExecutor(max_workers=os.cpu_count() or 1) as pool:
+        return [contour for part in pool.map(lambda batch: _fit_batch(_only(loops, batch), settings), batches) for contour in part]
+
+
+def _batches(loops: Loops) -> list[Ints]:
+    """Loops in runs of about as many samples, one run for each processor where there are enough of them."""
+    size = max(_LEAST_SAMPLES, -(-int(loops.counts.sum()) // (os.cpu_count() or 1)))
+    place = (np.cumsum(loops.counts) - 1) // size
+    return np.split(np.arange(len(place)), np.flatnonzero(np.diff(place)) + 1)
+
+
+def _fit_batch(loops: Loops, settings: FitSettings) -> list[Contour]:
     contours: list[Contour | None] = [None] * len(loops.counts)
     rest = np.arange(len(loops.counts))
     if settings.circles:
@@ -121,7 +140,7 @@ def _good_begins(loops: Loops, sharp: Bools, settings: FitSettings) -> Ints:
         return begins
     some = _only(loops, smooth)
     part = Intervals(some.points, some.owner, some.firsts, some.counts)
-    bend = np.abs(turns(some, some.owner, 2 * settings.corner_reach))
+    bend = np.abs(turns(some, 2 * settings.corner_reach))
     begins[smooth] = loops.firsts[smooth] + part.greatest(-bend)[1]
     unrolled = some.unrolled(some.firsts + part.greatest(bend)[1])
     runs = _runs(unrolled, np.zeros(len(unrolled.points), dtype=bool), settings)
@@ -134,9 +153,9 @@ def _good_begins(loops: Loops, sharp: Bools, settings: FitSettings) -> Ints:
 
 def sample_noise(loops: Loops) -> float:
     """How far samples stray from the smooth line (standard deviation), from third differences; corners hardly count."""
-    p, owner = loops.points, loops.owner
-    rough = p[loops.beside(3, owner)] - 3 * p[loops.beside(1, owner)] + 3 * p[loops.beside(-1, owner)] - p[loops.beside(-3, owner)]
-    along = p[loops.beside(3, owner)] - p[loops.beside(-3, owner)]
+    p = loops.points
+    rough = p[loops.beside(3)] - 3 * p[loops.beside(1)] + 3 * p[loops.beside(-1)] - p[loops.beside(-3)]
+    along = p[loops.beside(3)] - p[loops.beside(-3)]
     across = (rough[:, 0] * along[:, 1] - rough[:, 1] * along[:, 0]) / np.maximum(np.hypot(along[:, 0], along[:, 1]), 1e-9)
     return float(np.median(np.abs(across)) / 0.6745 / np.sqrt(20.0))
 

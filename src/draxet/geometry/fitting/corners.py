@@ -23,13 +23,13 @@ def sharp_turns(loops: Loops, reach: int, least_degrees: float) -> Bools:
     reach : samples to either side over which the short turn is seen.
     """
     owner = loops.owner
-    sharp = 2 * turns(loops, owner, reach) - turns(loops, owner, 2 * reach)
-    whole = turns(loops, owner, reach)
+    sharp = 2 * turns(loops, reach) - turns(loops, 2 * reach)
+    whole = turns(loops, reach)
     size = np.where(loops.counts[owner] >= 4 * reach, np.minimum(np.abs(sharp), np.abs(whole)), 0.0)
-    strength = size + 0.5 * np.abs(turns(loops, owner, max(1, reach // 2)))  # the tip itself, not the place beside it
+    strength = size + 0.5 * np.abs(turns(loops, max(1, reach // 2)))  # the tip itself, not the place beside it
     top = size >= np.radians(least_degrees)
     for offset in range(1, reach + 1):
-        top &= (strength > strength[loops.beside(-offset, owner)]) & (strength >= strength[loops.beside(offset, owner)])
+        top &= (strength > strength[loops.beside(-offset)]) & (strength >= strength[loops.beside(offset)])
     return np.asarray(top)
 
 
@@ -75,10 +75,10 @@ def _side(points: Points, first: Ints, count: Ints, at: Ints, sense: int, room: 
     return middle, slope / np.maximum(np.hypot(slope[:, 0], slope[:, 1]), 1e-12)[:, None]
 
 
-def turns(loops: Loops, owner: Ints, reach: int) -> Floats:
+def turns(loops: Loops, reach: int) -> Floats:
     """Signed change of direction (n,) in radians between the chords before and after each sample."""
     p = loops.points
-    before, after = p - p[loops.beside(-reach, owner)], p[loops.beside(reach, owner)] - p
+    before, after = p - p[loops.beside(-reach)], p[loops.beside(reach)] - p
     return np.asarray(np.arctan2(before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0], (before * after).sum(axis=1)))
 
 

@@ -21,7 +21,7 @@ __all__ = ["filled"]
 
 _ARC_TANGENT = np.cos(np.radians(7.0))
 _SMALLEST = 4
-_ROUNDS = 6
+_ROUNDS = 8
 
 
 def filled(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
@@ -34,12 +34,7 @@ def filled(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
         shaped, good, at = _shaped(work, loops, settings)
         done.append(shaped.take(good))
         work = _halved(shaped.take(~good), at[~good], loops)
-    pieces = Pieces.joined(done)
-    for turn in range(2 * _ROUNDS):
-        pieces, found = _joined_pairs(pieces, loops, settings, turn % 2)
-        if not found and turn > 0:
-            break
-    return _smoothed(pieces, loops, settings)
+    return _smoothed(_with_pairs_joined(Pieces.joined(done), loops, settings), loops, settings)
 
 
 def _core(work: Pieces) -> tuple[Ints, Ints]:
@@ -129,24 +124,34 @@ def _local_frames(points: Points, at: Ints, reach: Ints) -> tuple[Points, Points
     return points[at] + solved[:, 0], unit(np.asarray(solved[:, 1], dtype=np.float64))
 
 
-def _joined_pairs(pieces: Pieces, loops: Unrolled, settings: FitSettings, odd: int) -> tuple[Pieces, bool]:
-    """Neighbours that one arc or cubic does for become one; looked at are pairs that begin at every second piece."""
-    place = np.arange(len(pieces)) - np.searchsorted(pieces.loop, pieces.loop)
-    bendable = (pieces.kind != LINE) | (pieces.size < _SMALLEST)
-    pair = np.zeros(len(pieces), dtype=bool)
-    pair[:-1] = bendable[:-1] & bendable[1:] & (pieces.loop[:-1] == pieces.loop[1:]) & ~pieces.sharp_end[:-1] & (place[:-1] % 2 == odd)
-    left = np.flatnonzero(pair)
-    if not left.size:
-        return pieces, False
-    a, b = pieces.take(left), pieces.take(left + 1)
-    both = replace(a, last=b.last, ends=b.ends, reach=b.reach, sharp_end=b.sharp_end, held_end=b.held_end)
-    shaped, good, _ = _shaped(both, loops, settings)
-    good &= both.size >= _SMALLEST
-    if not good.any():
-        return pieces, False
-    keep = np.ones(len(pieces), dtype=bool)
-    keep[left[good]] = keep[left[good] + 1] = False
-    return Pieces.joined([pieces.take(keep), shaped.take(good)]), True
+def _with_pairs_joined(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
+    """Neighbours that one arc or cubic does for become one, over and over; later only beside what is new."""
+    new = np.ones(len(pieces), dtype=bool)
+    for _ in range(_ROUNDS):
+        bendable = (pieces.kind != LINE) | (pieces.size < _SMALLEST)
+        pair = bendable[:-1] & bendable[1:] & (pieces.loop[:-1] == pieces.loop[1:]) & ~pieces.sharp_end[:-1] & (new[:-1] | new[1:])
+        left = np.flatnonzero(pair)
+        if not left.size:
+            break
+        a, b = pieces.take(left), pieces.take(left + 1)
+        both = replace(a, last=b.last, ends=b.ends, reach=b.reach, sharp_end=b.sharp_end, held_end=b.held_end)
+        shaped, good, _ = _shaped(both, loops, settings)
+        taken = np.flatnonzero(good & (both.size >= _SMALLEST))
+        taken = taken[_every_second_in_a_row(left[taken])]
+        if not taken.size:
+            break
+        keep = np.ones(len(pieces), dtype=bool)
+        keep[left[taken]] = keep[left[taken] + 1] = False
+        pieces = Pieces.joined([pieces.take(keep), shaped.take(taken)])
+        new = np.isin(pieces.first, shaped.first[taken])
+    return pieces
+
+
+def _every_second_in_a_row(places: Ints) -> Bools:
+    """Of rising whole numbers, those at an even place of their row of neighbours: no two that are left touch."""
+    begins = np.append(True, np.diff(places) > 1)[: len(places)]
+    start = np.maximum.accumulate(np.where(begins, np.arange(len(places)), 0))
+    return np.asarray((np.arange(len(places)) - start) % 2 == 0)
 
 
 def _smoothed(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:

@@ -7,6 +7,7 @@ where each one's first sample stands again at its end, so that no interval of sa
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -23,15 +24,19 @@ class Loops:
     firsts: Ints
     counts: Ints
 
-    @property
+    @cached_property
     def owner(self) -> Ints:
         """(n,) the loop each sample belongs to."""
         return np.repeat(np.arange(len(self.counts)), self.counts)
 
-    def beside(self, offset: int, owner: Ints) -> Ints:
+    def beside(self, offset: int) -> Ints:
         """(n,) index of the sample `offset` places on, round the loop."""
+        beside = np.arange(len(self.points)) + offset
+        reach = np.minimum(abs(offset), self.counts)  # only so many samples of each loop come round
+        at, owner = ranges(self.firsts if offset < 0 else self.firsts + self.counts - reach, reach)
         first, count = self.firsts[owner], self.counts[owner]
-        return np.asarray(first + np.remainder(np.arange(len(owner)) - first + offset, count))
+        beside[at] = first + np.remainder(at - first + offset, count)
+        return beside
 
     def unrolled(self, begin: Ints) -> Unrolled:
         """Each loop from its sample ``begin[k]`` (an index into `points`) round to that sample again."""
