@@ -1,6 +1,9 @@
 """Parts of the real window, one behaviour each."""
 
+import tempfile
 import time
+from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from PyQt6.QtCore import QPoint, Qt
@@ -10,11 +13,18 @@ from PyQt6.QtWidgets import QApplication
 
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours
+from draxet.job.file import read_job
 from draxet.progress import Progress
+from draxet.ui import app
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.finder import Finder
 from draxet.ui.shell.session import Stage
+from draxet.ui.stages.trueup import KnownLengthTool
 from tests.ui.driver import WindowTest
+
+from tests import shapes  # noqa: F401  finds the demo's folder
+
+import bracket
 
 
 def grid(count: int) -> list[Contour]:
@@ -195,3 +205,44 @@ class LongWork(WindowTest):
         self.assertEqual(self.place(100, 100) - before, QPoint(10, 0))
         self.keys(Qt.Key.Key_Escape, on=self.canvas)
         self.assertFalse(self.window.workers.busy("trace"))
+
+
+class NothingIsLost(WindowTest):
+    def test_an_error_nobody_caught_keeps_the_job_and_says_so(self) -> None:
+        with tempfile.TemporaryDirectory() as folder, mock.patch("platformdirs.user_state_path", return_value=Path(folder)):
+            self.assertEqual(app._rescue([self.window]), "Your job is as you saved it.")
+            self.session.edit("draw", add_contours(self.session.job, grid(3)))
+            self.assertIn("rescued.draxet", app._rescue([self.window]))
+            self.assertEqual(read_job(Path(folder) / "rescued.draxet"), self.session.job)
+
+
+class PicksByHand(WindowTest):
+    def test_alt_held_picks_freely_and_escape_takes_back_only_the_last(self) -> None:
+        self.session.start(demo_job(), None)
+        self.keys("2", on=self.canvas)
+        tool = self.session.tool
+        assert isinstance(tool, KnownLengthTool)
+        picture = self.session.job.pictures[0]
+        at = picture.to_job.point(*bracket.part_to_pixels().point(0.8, 100))
+        self.click(*at)
+        self.assertTrue(tool.picks[0].locked)
+        far = picture.to_job.point(*bracket.part_to_pixels().point(100, 100))
+        self.click(*far, Qt.KeyboardModifier.AltModifier)
+        self.assertFalse(tool.picks[1].locked)
+        self.assertTrue(tool.wants_number)
+        self.keys(Qt.Key.Key_Escape, on=self.canvas)
+        self.assertEqual(len(tool.picks), 1)
+        self.keys("3", on=self.canvas)  # no number is waited for any more: a digit opens a stage
+        self.assertEqual(self.session.stage, Stage.TRACE)
+
+    def test_a_line_is_measured_while_zooming_in_the_middle_of_it(self) -> None:
+        self.session.start(demo_job(), None)
+        self.keys("2", "E", on=self.canvas)
+        picture = self.session.job.pictures[0]
+        a, b = (picture.to_job.point(*bracket.part_to_pixels().point(x, 100)) for x in (0, 168))
+        self.click(*a)
+        self.wheel(*b, 4)
+        self.click(*b)
+        self.assertIn("not to scale yet", self.slip._note.text())  # type: ignore[attr-defined]
+        shown = float(self.slip._length.text().split()[0])  # type: ignore[attr-defined]
+        self.assertAlmostEqual(shown, 168 * picture.pixel_size * bracket.DPI / 25.4, delta=0.1)
