@@ -19,10 +19,12 @@ import numpy as np  # noqa: E402
 from skimage.measure import approximate_polygon, find_contours  # noqa: E402
 
 from bench.shapes import SHAPES, clean, distance, scan_like  # noqa: E402
+from bench.truing import simulate  # noqa: E402
 from draxet.geometry.contour import Contour  # noqa: E402
 from draxet.trace.edges import EdgeRequest, trace_edges  # noqa: E402
 
 _ROUNDS = 5
+_SCANS = 200
 
 
 def median_ms(run: Callable[[], object], rounds: int = _ROUNDS) -> float:
@@ -57,6 +59,14 @@ def outline() -> None:
 
 def _outline_row(name: str, row: list[float]) -> None:
     print(f"{name:16}{row[0]:9.3f}{row[1]:7.3f}{row[2]:7.0f}{row[3]:7.0f}{row[4]:7.2f}{'  |':4}{row[5]:7.3f}{row[6]:7.3f}{row[7]:7.0f}{row[8]:7.0f}{row[9]:7.2f}")
+
+
+def truing() -> None:
+    """Simulated scans: whether a true length lies within its ±, and the median error."""
+    one = simulate(1, range(_SCANS))[1]
+    for count in (1, 2, 5):
+        share, error = simulate(count, range(_SCANS))
+        print(f"truing          {count} known: within ± in {100 * share:.1f} % of {_SCANS} scans, median error {error:.3f} mm, {error / one:.2f} of that with one")
 
 
 def page_of_lettering() -> np.ndarray:
@@ -187,7 +197,7 @@ def start() -> None:
 
 
 def main() -> int:
-    rows = {"outline": outline, "trace time": trace_time, "canvas": canvas, "overlay": overlay, "start": start}
+    rows = {"outline": outline, "truing": truing, "trace time": trace_time, "canvas": canvas, "overlay": overlay, "start": start}
     wanted = " ".join(sys.argv[1:])
     for name, row in rows.items():
         if wanted in name:

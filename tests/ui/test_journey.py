@@ -81,7 +81,7 @@ class TheWholeJourney(WindowTest):
         self.click(*self.on_part(239, -20.5))
         self.keys("2", "3", "x", Key.Key_Return)
         self.assertIn("Real length must be", self.top_words)
-        self.assertIsNone(self.session.job.pictures[0].known_length)
+        self.assertEqual(self.session.job.pictures[0].known_lengths, ())
         self.keys(Key.Key_Backspace, Key.Key_Backspace, *"40", Key.Key_Return)
         (x0, _), (x1, _) = self.on_part(0, 0), self.on_part(240, 0)
         self.assertAlmostEqual(x1 - x0, 240, delta=0.15)

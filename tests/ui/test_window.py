@@ -57,7 +57,7 @@ class Commands(WindowTest):
         self.session.start(demo_job(), None)
         self.keys("2", on=self.canvas)
         self.assertEqual(self.session.tool_id, "known-length")
-        self.keys("E", on=self.canvas)
+        self.keys("R", on=self.canvas)
         self.assertEqual(self.session.tool_id, "measure")
         self.keys("3", on=self.canvas)
         self.assertEqual(self.session.tool_id, "edges")
@@ -237,7 +237,7 @@ class PicksByHand(WindowTest):
 
     def test_a_line_is_measured_while_zooming_in_the_middle_of_it(self) -> None:
         self.session.start(demo_job(), None)
-        self.keys("2", "E", on=self.canvas)
+        self.keys("2", "R", on=self.canvas)
         picture = self.session.job.pictures[0]
         a, b = (picture.to_job.point(*bracket.part_to_pixels().point(x, 100)) for x in (0, 168))
         self.click(*a)

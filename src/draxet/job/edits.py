@@ -12,7 +12,7 @@ from draxet.job.records import ContourItem, CutThrough, HandedOff, Job, KnownLen
 
 __all__ = [
     "add_contours", "add_picture", "give_operation", "hand_off_noted", "map_picture", "remove_contours", "remove_picture",
-    "replace_contours", "retrace", "set_known_length", "set_operation", "set_sheet", "set_unit", "show_picture",
+    "replace_contours", "retrace", "set_known_lengths", "set_operation", "set_sheet", "set_unit", "show_picture",
 ]  # fmt: skip
 
 
@@ -38,8 +38,9 @@ def map_picture(job: Job, picture_id: str, after: Affine) -> Job:
     return replace_contours(job, moved)
 
 
-def set_known_length(job: Job, picture_id: str, known: KnownLength | None) -> Job:
-    return _with_picture(job, replace(job.picture_by_id[picture_id], known_length=known))
+def set_known_lengths(job: Job, picture_id: str, known: Sequence[KnownLength], *, unstretched: bool = False) -> Job:
+    """The known lengths of a picture, and whether it is unstretched by them."""
+    return _with_picture(job, replace(job.picture_by_id[picture_id], known_lengths=tuple(known), unstretched=unstretched))
 
 
 def _with_picture(job: Job, picture: Picture) -> Job:

@@ -116,10 +116,9 @@ def _job_words(job: Job) -> dict[str, Any]:
 
 
 def _picture_words(picture: Picture) -> dict[str, Any]:
-    known = picture.known_length
     return {
         "id": picture.id, "name": picture.name, "width": picture.width, "height": picture.height, "dpi": picture.dpi,
-        "visible": picture.visible, "to_job": picture.to_job.to_tuple(), "known_length": vars(known) if known else None,
+        "visible": picture.visible, "to_job": picture.to_job.to_tuple(), "known_lengths": [vars(known) for known in picture.known_lengths], "unstretched": picture.unstretched,
     }  # fmt: skip
 
 
@@ -145,12 +144,13 @@ def _job(words: dict[str, Any], parts: dict[str, bytes]) -> Job:
 
 
 def _picture(words: dict[str, Any], parts: dict[str, bytes]) -> Picture:
-    known = words["known_length"]
-    if known:
-        known = KnownLength(tuple(known["first"]), tuple(known["second"]), known["length"], known["first_spread"], known["second_spread"])
+    known = tuple(
+        KnownLength(tuple(each["first"]), tuple(each["second"]), each["length"], each["first_spread"], each["second_spread"])
+        for each in words["known_lengths"]
+    )
     return Picture(
         words["id"], words["name"], parts[f"pictures/{words['id']}"], words["width"], words["height"],
-        Affine(*words["to_job"]), words["dpi"], words["visible"], known,
+        Affine(*words["to_job"]), words["dpi"], words["visible"], known, words["unstretched"],
     )  # fmt: skip
 
 

@@ -60,7 +60,8 @@ class Picture:
     to_job: Affine
     dpi: float | None = None
     visible: bool = True
-    known_length: KnownLength | None = None
+    known_lengths: tuple[KnownLength, ...] = ()
+    unstretched: bool = False
 
     @cached_property
     def digest(self) -> str:

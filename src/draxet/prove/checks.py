@@ -32,7 +32,7 @@ def open_ends(job: Job) -> list[tuple[str, float, float]]:
 def checks_of(job: Job) -> list[Check]:
     """What stands between the job and the machine, gravest first; empty where nothing does."""
     found = []
-    unsized = [picture.name for picture in job.pictures if picture.known_length is None]
+    unsized = [picture.name for picture in job.pictures if not picture.known_lengths]
     if unsized and job.contours:
         found.append(Check(f"The size of {unsized[0]} is not known: nothing says that the contours are to scale"))
     opened = tuple(item.id for item in job.contours if not item.contour.closed and item.id in job.operation_of)

@@ -17,12 +17,13 @@ from draxet.geometry.arrays import Floats
 
 __all__ = ["FREE_SPREAD", "Pick", "free_pick", "lock_pick"]
 
-FREE_SPREAD = 1.0
+FREE_SPREAD = 1.5
 """Standard deviation, in pixels, of a pick made by eye."""
 
 _ALONG = 14.0
 _LEAST_CONTRAST = 18.0
 _WITHIN_WIDTH = 0.1
+"""A drawn line's middle lies within so much of its width (one standard deviation) of what its maker meant."""
 _LEAST_SPREAD = 0.1
 
 

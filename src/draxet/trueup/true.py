@@ -6,14 +6,16 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from draxet.geometry.affine import Affine
-from draxet.job.edits import map_picture, set_known_length
+from draxet.job.edits import map_picture, set_known_lengths
 from draxet.job.records import Job, KnownLength, Picture
+from draxet.trueup.lengths import fit_lengths
 from draxet.trueup.pick import Pick
 
-__all__ = ["Measured", "known_length_result", "level_picture", "measure", "set_true_length", "trust_of"]
+__all__ = ["Measured", "known_length", "least_trust", "level_picture", "measure", "measured_again", "set_true_lengths", "trust_of"]
 
 _SIGMAS = 2.0
 
@@ -26,8 +28,8 @@ class Measured:
     trust: float
 
 
-def set_true_length(job: Job, picture_id: str, first: Pick, second: Pick, length: float) -> Job:
-    """The picture scaled about its middle so that the two picks lie `length` apart.
+def known_length(picture: Picture, first: Pick, second: Pick, length: float) -> KnownLength:
+    """A known length from two picks.
 
     Raises
     ------
@@ -35,15 +37,24 @@ def set_true_length(job: Job, picture_id: str, first: Pick, second: Pick, length
     """
     if not length > 0:
         raise ValueError(f"the real length must be over 0, got {length:g} mm")
-    picture = job.picture_by_id[picture_id]
     pixels = math.hypot(second.x - first.x, second.y - first.y)
     if pixels < 2:
         raise ValueError(f"the two ends must lie at least 2 pixels apart, got {pixels:.1f}; pick them again farther apart")
-    now = _job_distance(picture, first, second)
-    middle = picture.to_job.point(picture.width / 2, picture.height / 2)
-    scaled = map_picture(job, picture_id, Affine.scaled(length / now).about(*middle))
-    known = KnownLength((first.x, first.y), (second.x, second.y), length, first.spread, second.spread)
-    return set_known_length(scaled, picture_id, known)
+    return KnownLength((first.x, first.y), (second.x, second.y), length, first.spread, second.spread)
+
+
+def set_true_lengths(job: Job, picture_id: str, known: Sequence[KnownLength], *, unstretched: bool = False) -> Job:
+    """The picture at the scale that fits its known lengths best, about its middle; unstretched too, where that is asked.
+
+    Without any known length the picture stays as it lies and its size is not known any more.
+    """
+    picture = job.picture_by_id[picture_id]
+    job = set_known_lengths(job, picture_id, known, unstretched=unstretched)
+    if not known:
+        return job
+    fitted = fit_lengths(known, unstretched=unstretched).linear_part(picture.to_job)
+    (x, y), (fx, fy) = (m.point(picture.width / 2, picture.height / 2) for m in (picture.to_job, fitted))
+    return map_picture(job, picture_id, picture.to_job.inverse().then(fitted.then(Affine.moved(x - fx, y - fy))))
 
 
 def level_picture(job: Job, picture_id: str, first: Pick, second: Pick, *, upright: bool) -> Job:
@@ -64,27 +75,35 @@ def level_picture(job: Job, picture_id: str, first: Pick, second: Pick, *, uprig
 
 def measure(picture: Picture, first: Pick, second: Pick) -> Measured:
     """The length between two picks: its trust comes from both picks and from the picture's own scale."""
-    length = _job_distance(picture, first, second)
     own = _SIGMAS * math.hypot(first.spread, second.spread) * picture.pixel_size
-    return Measured(length, math.hypot(own, trust_of(picture, length) or 0.0))
+    length = _job_distance(picture, first, second)
+    return Measured(length, math.hypot(own, trust_of(picture, length, second.x - first.x, second.y - first.y) or 0.0))
 
 
-def known_length_result(picture: Picture) -> Measured | None:
-    """The known length measured again on the picture as it lies now."""
-    known = picture.known_length
-    if known is None:
+def measured_again(picture: Picture) -> list[Measured]:
+    """The known lengths measured again on the picture as it lies now."""
+    again = []
+    for known in picture.known_lengths:
+        (ax, ay), (bx, by) = picture.to_job.point(*known.first), picture.to_job.point(*known.second)
+        trust = trust_of(picture, known.length, known.second[0] - known.first[0], known.second[1] - known.first[1])
+        again.append(Measured(math.hypot(bx - ax, by - ay), trust or 0.0))
+    return again
+
+
+def trust_of(picture: Picture, length: float, dx: float = 1.0, dy: float = 0.0) -> float | None:
+    """How far a length of `length` mm along (dx, dy) of the picture may be off for its scale alone, plus or minus in mm;
+    None where it is not to scale."""
+    if not picture.known_lengths:
         return None
-    (ax, ay), (bx, by) = picture.to_job.point(*known.first), picture.to_job.point(*known.second)
-    return Measured(math.hypot(bx - ax, by - ay), trust_of(picture, known.length) or 0.0)
+    return _SIGMAS * fit_lengths(picture.known_lengths, unstretched=picture.unstretched).share_spread(dx, dy) * length
 
 
-def trust_of(picture: Picture, length: float) -> float | None:
-    """How far a length of `length` mm on the picture may be off for its scale alone, plus or minus in mm; None where not to scale."""
-    known = picture.known_length
-    if known is None:
+def least_trust(picture: Picture) -> float | None:
+    """The trust of the first known length's size in the picture's worst direction, in mm; None where it is not to scale."""
+    if not picture.known_lengths:
         return None
-    pixels = math.hypot(known.second[0] - known.first[0], known.second[1] - known.first[1])
-    return _SIGMAS * math.hypot(known.first_spread, known.second_spread) / pixels * length
+    length = picture.known_lengths[0].length
+    return max(trust_of(picture, length, math.cos(a), math.sin(a)) or 0.0 for a in (0.0, math.pi / 4, math.pi / 2, 3 * math.pi / 4))
 
 
 def _job_distance(picture: Picture, first: Pick, second: Pick) -> float:

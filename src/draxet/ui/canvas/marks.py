@@ -29,7 +29,7 @@ def paint_marks(painter: QPainter, marks: Sequence[Mark], camera: Camera, size: 
     for mark in marks:
         match mark:
             case LineMark():
-                painter.setPen(QPen(QColor(t.brass), 2))
+                painter.setPen(QPen(QColor(t.coral if mark.manner == "fault" else t.brass), 2))
                 painter.drawLine(QPointF(*camera.view(mark.x0, mark.y0)), QPointF(*camera.view(mark.x1, mark.y1)))
             case CrossMark():
                 _cross(painter, QPointF(*camera.view(mark.x, mark.y)), mark.directions, t)

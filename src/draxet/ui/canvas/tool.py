@@ -51,6 +51,7 @@ class LineMark:
     y0: float
     x1: float
     y1: float
+    manner: str = "hand"
 
 
 @dataclass(frozen=True)

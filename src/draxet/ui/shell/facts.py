@@ -59,12 +59,12 @@ class FactsStrip(QWidget):
         if boxes:
             wide, high = max(b[2] for b in boxes) - min(b[0] for b in boxes), max(b[3] for b in boxes) - min(b[1] for b in boxes)
             self._put("Size", f"{format_length(wide, unit, places=1, with_unit=False)} × {format_length(high, unit, places=1)}")
-        elif picture and picture.known_length:
+        elif picture and picture.known_lengths:
             wide, high = picture.width * picture.pixel_size, picture.height * picture.pixel_size
             self._put("Size", f"{format_length(wide, unit, places=1, with_unit=False)} × {format_length(high, unit, places=1)}")
         else:
             self._put("Size", "not known yet" if picture else "–", fault=picture is not None)
-        trust = trust_of(picture, picture.known_length.length) if picture and picture.known_length else None
+        trust = trust_of(picture, picture.known_lengths[0].length) if picture and picture.known_lengths else None
         self._put("Trust", f"± {format_length(trust, unit, places=2)}" if trust is not None else "–")
         opened = len({contour for contour, _, _ in open_ends(job)})
         self._put("Contours", f"{len(job.contours) - opened} closed · {opened} open", fault=opened > 0)

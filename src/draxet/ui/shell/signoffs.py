@@ -21,7 +21,7 @@ class SignOff:
 
 def sign_offs(job: Job) -> dict[Stage, SignOff]:
     """The route card's sign-offs for a job."""
-    sized = bool(job.pictures) and all(picture.known_length for picture in job.pictures)
+    sized = bool(job.pictures) and all(picture.known_lengths for picture in job.pictures)
     ends = len(open_ends(job))
     left = sum(item.id not in job.operation_of for item in job.contours)
     checks = len(checks_of(job))

@@ -3,18 +3,27 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
-from draxet.job.records import Picture
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
+
+from draxet.job.records import KnownLength, Picture
 from draxet.trueup.pick import Pick, free_pick, lock_pick
-from draxet.trueup.true import Measured, known_length_result, level_picture, measure, set_true_length
+from draxet.trueup.lengths import LengthFit, fit_lengths
+from draxet.trueup.true import known_length, level_picture, measure, measured_again, set_true_lengths, trust_of
 from draxet.ui.canvas.tool import CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, TagMark, Tool
+from draxet.ui.look.icons import icon
+from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import Choice, button, fact_row, field_row, label
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.gather import picture_at
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length
 
-__all__ = ["LevelLine", "LevelSlip", "KnownLengthSlip", "KnownLengthTool", "MeasureSlip", "MeasureTool", "TwoPicks"]
+__all__ = [
+    "LevelLine", "LevelSlip", "KnownLengthSlip", "KnownLengthTool", "MeasureSlip", "MeasureTool",
+    "SeveralLengthsSlip", "SeveralLengthsTool", "TwoPicks",
+]  # fmt: skip
 
 _REACH_PX = 14.0
 
@@ -120,13 +129,18 @@ class KnownLengthTool(TwoPicks):
     """Two places and the real length between them give the picture its size."""
 
     title = "Known length"
+    step = "set the picture's size"
+
+    def kept(self) -> tuple[KnownLength, ...]:
+        """Known lengths that stay beside the new one."""
+        return ()
 
     @property
     def wants_number(self) -> bool:
         return self.done
 
     def after(self) -> Prompt:
-        return Prompt("Known length: type the real length between the two.", "any unit: 240 · 9 7/16 in · 2' 0 1/8\" · then Enter")
+        return Prompt(f"{self.title}: type the real length between the two.", "any unit: 240 · 9 7/16 in · 2' 0 1/8\" · then Enter")
 
     def tag(self, picture: Picture, picks: list[Pick]) -> str:
         return f"{math.hypot(picks[1].x - picks[0].x, picks[1].y - picks[0].y):.1f} px"
@@ -136,9 +150,10 @@ class KnownLengthTool(TwoPicks):
         if not self.done or self.picture is None:
             self.session.refused.emit("Pick both ends of the known length on the picture first.")
             return False
-        job = set_true_length(self.session.job, self.picture_id, self.picks[0], self.picks[1], mm)
+        known = known_length(self.picture, self.picks[0], self.picks[1], mm)
+        job = set_true_lengths(self.session.job, self.picture_id, [*self.kept(), known], unstretched=self.picture.unstretched and bool(self.kept()))
         self.picks, self.hover = [], None
-        self.session.edit("set the picture's size", job)
+        self.session.edit(self.step, job)
         self.session.tool_changed.emit()
         self.session.fit_asked.emit()
         return True
@@ -216,11 +231,140 @@ class KnownLengthSlip(Slip):
 
 
 def _again(slip: Slip, picture: Picture | None) -> str:
-    result: Measured | None = known_length_result(picture) if picture else None
-    if result is None or picture is None or picture.known_length is None:
+    if picture is None or not picture.known_lengths:
         return ""
-    off = result.length - picture.known_length.length
+    known, result = picture.known_lengths[-1], measured_again(picture)[-1]
+    off = result.length - known.length
     return f"Measured again: {slip.length(result.length, 2)} ± {slip.length(result.trust, 2)}, off by {slip.length(abs(off), 3)}."
+
+
+class SeveralLengthsTool(KnownLengthTool):
+    """Known lengths, one after the other, in any directions; the best fit of all is the picture's size."""
+
+    title = "Several lengths"
+    step = "add a known length"
+
+    def kept(self) -> tuple[KnownLength, ...]:
+        return self.picture.known_lengths if self.picture else ()
+
+    def change(self, words: str, known: Sequence[KnownLength], *, unstretched: bool) -> None:
+        """Fit the picture to other known lengths, or with its stretch taken out."""
+        picture = self.session.picture
+        if picture is not None:
+            self.session.edit(words, set_true_lengths(self.session.job, picture.id, known, unstretched=unstretched and len(known) > 1))
+            self.session.fit_asked.emit()
+
+    def marks(self) -> list[Mark]:
+        picture = self.session.picture
+        if picture is None or not picture.known_lengths:
+            return super().marks()
+        shown: list[Mark] = []
+        odd = fit_lengths(picture.known_lengths, unstretched=picture.unstretched).odd
+        for known, is_odd in zip(picture.known_lengths, odd.tolist(), strict=True):
+            a, b = picture.to_job.point(*known.first), picture.to_job.point(*known.second)
+            words = format_length(known.length, self.session.job.unit) + (" ?" if is_odd else "")
+            shown += [LineMark(*a, *b, "fault" if is_odd else "hand"), TagMark((a[0] + b[0]) / 2, (a[1] + b[1]) / 2, words)]
+        return shown + super().marks()
+
+
+class SeveralLengthsSlip(Slip):
+    """The known lengths with their differences, the odd one out, stretch, and how far the scale can be trusted."""
+
+    def __init__(self, session: Session, tool: SeveralLengthsTool) -> None:
+        super().__init__(session, "Several lengths", "Pick both ends, type the real length, Enter; then the next. In two directions they show a stretched scan.")
+        self._tool = tool
+        self.real = self.length_field("Real length")
+        self.real.setPlaceholderText("type it")
+        self.real.returnPressed.connect(self._apply)
+        session.number_typed.connect(self._typed)
+        self.add(field_row("Real length", self.real), label("Known lengths, and how far off the fit is", "section"))
+        self._list = QVBoxLayout()
+        self._list.setSpacing(4)
+        self.body.addLayout(self._list)
+        stretch, self._stretch = fact_row("Stretch found")
+        trust, self._trust = fact_row("Trust, level · upright")
+        self._advice = label("", "brass", wrap=True)
+        self.unstretch = QCheckBox("Take the stretch out")
+        self.unstretch.clicked.connect(self._unstretch)
+        self.add(stretch, trust, self._advice, self.unstretch)
+        self._shown: object = None
+        self.refresh()
+
+    def _typed(self, text: str) -> None:
+        if self.session.tool is self._tool:
+            self.real.setFocus()
+            self.real.setText(text)
+            self.real.setModified(True)
+
+    def _apply(self) -> None:
+        mm = self.real.try_read()
+        if mm is not None and self._tool.set_size(mm):
+            self.real.setModified(False)
+            self.real.clear()
+            self.refresh()
+
+    def _unstretch(self, on: bool) -> None:
+        picture = self.session.picture
+        if picture:
+            self._tool.change("take the stretch out" if on else "leave the stretch in", picture.known_lengths, unstretched=on)
+
+    def _without(self, k: int) -> None:
+        picture = self.session.picture
+        if picture:
+            self._tool.change("remove a known length", picture.known_lengths[:k] + picture.known_lengths[k + 1 :], unstretched=picture.unstretched)
+
+    def refresh(self) -> None:
+        picture = self.session.picture
+        state = (picture.id, picture.known_lengths, picture.unstretched, self.session.job.unit) if picture else None
+        if state == self._shown:
+            return
+        self._shown = state
+        while (item := self._list.takeAt(0)) is not None:
+            if widget := item.widget():
+                widget.deleteLater()
+        known = picture.known_lengths if picture else ()
+        fit = fit_lengths(known, unstretched=picture.unstretched) if picture and known else None
+        for k, each in enumerate(known):
+            assert fit is not None
+            self._list.addWidget(self._row(k, each.length, float(fit.differences[k]), float(fit.weights[k]), bool(fit.odd[k])))
+        if not known:
+            self._list.addWidget(label("None yet.", "quiet"))
+        self.unstretch.setEnabled(len(known) > 1)
+        self.unstretch.setChecked(bool(picture and picture.unstretched))
+        self._stretch.setText(f"{100 * fit.stretch:.2f} % ± {200 * fit.stretch_spread:.2f}" if fit and len(known) > 1 else "–")
+        if fit and picture:
+            level, upright = (trust_of(picture, 100.0, *way) or 0.0 for way in ((1.0, 0.0), (0.0, 1.0)))
+            self._trust.setText(f"± {level:.2f} · {upright:.2f} %")
+        else:
+            self._trust.setText("–")
+        self._advise(fit, len(known), bool(picture and picture.unstretched))
+
+    def _advise(self, fit: LengthFit | None, count: int, unstretched: bool) -> None:
+        words = ""
+        if fit is not None and fit.odd.any():
+            words = f"Length {int(fit.odd.argmax()) + 1} does not go with the others: look at it, or remove it."
+        elif fit is not None and fit.is_stretched and not unstretched:
+            words = f"The scan is stretched by {100 * fit.stretch:.2f} %: take the stretch out."
+        elif count == 1:
+            words = "A second length, in another direction, shows whether the scan is stretched."
+        self._advice.setText(words)
+        self._advice.setVisible(bool(words))
+
+    def _row(self, k: int, length: float, off: float, weight: float, odd: bool) -> QWidget:
+        made = QWidget()
+        row = QHBoxLayout(made)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(label(f"{k + 1}", "quiet"))
+        row.addWidget(label(self.length(length), "value"), 1)
+        sign = "+" if off >= 0 else "−"
+        row.addWidget(label(f"{sign}{self.length(abs(off), 2)}", "fault" if odd else "value"))
+        row.addWidget(label(f"{100 * weight:.0f} %", "quiet"))
+        away = button("", "icon", lambda: self._without(k))
+        away.setIcon(icon("remove", LIGHT.quiet))
+        away.setAccessibleName(f"Remove known length {k + 1}")
+        away.setFixedSize(26, 26)
+        row.addWidget(away)
+        return made
 
 
 class LevelLine(TwoPicks):
@@ -312,5 +456,5 @@ class MeasureSlip(Slip):
             measured = measure(picture, picks[0], picks[1])
             self._length.setText(self.length(measured.length, 2))
             self._trust.setText(f"± {self.length(measured.trust, 2)}")
-            if picture.known_length is None:
+            if not picture.known_lengths:
                 self._note.setText("The picture is not to scale yet: this is its size on the sheet, not the real one.")
