@@ -5,13 +5,16 @@ import time
 from pathlib import Path
 from unittest import mock
 
+import cv2
 import numpy as np
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from bench.photos import Photo
 from draxet.geometry.contour import Contour
+from draxet.geometry.homography import apply_homography
 from draxet.job.edits import add_contours
 from draxet.job.file import read_job
 from draxet.progress import Progress
@@ -19,6 +22,7 @@ from draxet.ui import app
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.finder import Finder
 from draxet.ui.shell.session import Stage
+from draxet.ui.stages.square import SquareTool
 from draxet.ui.stages.trueup import KnownLengthTool
 from tests.ui.driver import WindowTest
 
@@ -57,7 +61,7 @@ class Commands(WindowTest):
         self.session.start(demo_job(), None)
         self.keys("2", on=self.canvas)
         self.assertEqual(self.session.tool_id, "known-length")
-        self.keys("R", on=self.canvas)
+        self.keys("T", on=self.canvas)
         self.assertEqual(self.session.tool_id, "measure")
         self.keys("3", on=self.canvas)
         self.assertEqual(self.session.tool_id, "edges")
@@ -237,7 +241,7 @@ class PicksByHand(WindowTest):
 
     def test_a_line_is_measured_while_zooming_in_the_middle_of_it(self) -> None:
         self.session.start(demo_job(), None)
-        self.keys("2", "R", on=self.canvas)
+        self.keys("2", "T", on=self.canvas)
         picture = self.session.job.pictures[0]
         a, b = (picture.to_job.point(*bracket.part_to_pixels().point(x, 100)) for x in (0, 168))
         self.click(*a)
@@ -246,3 +250,58 @@ class PicksByHand(WindowTest):
         self.assertIn("not to scale yet", self.slip._note.text())  # type: ignore[attr-defined]
         shown = float(self.slip._length.text().split()[0])  # type: ignore[attr-defined]
         self.assertAlmostEqual(shown, 168 * picture.pixel_size * bracket.DPI / 25.4, delta=0.1)
+
+
+class SquaringAPhoto(WindowTest):
+    def test_corners_are_found_dragged_and_the_photo_becomes_a_plan_that_can_be_had_back(self) -> None:
+        photo = Photo(3)
+        _, data = cv2.imencode(".png", photo.pixels)
+        self.window.opening.take_picture(data.tobytes(), "bench.png")
+        self.settle()
+        before = self.session.job
+        self.keys("2", "R", on=self.canvas)
+        self.settle()
+        tool = self.session.tool
+        assert isinstance(tool, SquareTool)
+        picture = before.pictures[0]
+        corner = picture.to_job.point(*tool.corners[0])
+        self.drag(corner, (corner[0] + 6 / self.canvas.camera.zoom, corner[1]))
+        self.press(self.slip.go)  # type: ignore[attr-defined]
+        squared = self.session.job.pictures[0]
+        self.assertIsNotNone(squared.square)
+        self.assertIn("Squared and to scale", self.slip._note.text())  # type: ignore[attr-defined]
+        assert squared.square is not None
+        plan = apply_homography(np.linalg.inv(np.array(squared.square.matrix).reshape(3, 3)), photo.seen(photo.card))
+        sides = np.hypot(*np.diff([squared.to_job.point(*p) for p in plan], axis=0).T)
+        np.testing.assert_allclose(sides, (85.6, 53.98, 85.6), rtol=0.004)
+        self.canvas.repaint()
+        with tempfile.TemporaryDirectory() as folder:
+            self.window.opening.save_to(Path(folder) / "squared.draxet")
+            self.assertEqual(read_job(Path(folder) / "squared.draxet"), self.session.job)
+        self.press(self.slip.back)  # type: ignore[attr-defined]
+        self.settle()
+        self.assertEqual((self.session.job.pictures[0].width, self.session.job.pictures[0].square), (picture.width, None))
+        self.session.undo()
+        self.session.undo()
+        self.assertIs(self.session.job, before)
+
+
+class SeveralLengths(WindowTest):
+    def test_lengths_are_added_told_apart_and_removed(self) -> None:
+        self.session.start(demo_job(), None)
+        self.keys("2", "E", on=self.canvas)
+        for (x0, y0), (x1, y1), words in (((0, -20), (240, -20), "240"), ((265, 0), (265, 264), "264"), ((40, 140), (124, 140), "86")):
+            for x, y in ((x0, y0), (x1, y1)):
+                picture = self.session.job.pictures[0]
+                self.click(*picture.to_job.point(*bracket.part_to_pixels().point(x, y)))
+            self.keys(words[0], on=self.canvas)  # the first digit takes the field in hand
+            self.keys(*words[1:], on=self.slip.real)  # type: ignore[attr-defined]
+            self.keys(Qt.Key.Key_Return, on=self.slip.real)  # type: ignore[attr-defined]
+        self.assertEqual(len(self.session.job.pictures[0].known_lengths), 3)
+        self.assertIn("Length 3 does not go with the others", self.slip._advice.text())  # type: ignore[attr-defined]
+        self.slip._without(2)  # type: ignore[attr-defined]
+        self.assertEqual([k.length for k in self.session.job.pictures[0].known_lengths], [240, 264])
+        picture = self.session.job.pictures[0]
+        self.assertAlmostEqual(picture.pixel_size, 25.4 / bracket.DPI, delta=1e-4)
+        self.session.undo()
+        self.assertEqual(len(self.session.job.pictures[0].known_lengths), 3)

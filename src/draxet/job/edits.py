@@ -8,11 +8,11 @@ from dataclasses import replace
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.records import ContourItem, CutThrough, HandedOff, Job, KnownLength, Picture, Sheet, Side
+from draxet.job.records import ContourItem, CutThrough, HandedOff, Job, KnownLength, Picture, Sheet, Side, SquareStep
 
 __all__ = [
     "add_contours", "add_picture", "give_operation", "hand_off_noted", "map_picture", "remove_contours", "remove_picture",
-    "replace_contours", "retrace", "set_known_lengths", "set_operation", "set_sheet", "set_unit", "show_picture",
+    "replace_contours", "retrace", "set_known_lengths", "set_operation", "set_sheet", "set_unit", "show_picture", "square_picture",
 ]  # fmt: skip
 
 
@@ -41,6 +41,15 @@ def map_picture(job: Job, picture_id: str, after: Affine) -> Job:
 def set_known_lengths(job: Job, picture_id: str, known: Sequence[KnownLength], *, unstretched: bool = False) -> Job:
     """The known lengths of a picture, and whether it is unstretched by them."""
     return _with_picture(job, replace(job.picture_by_id[picture_id], known_lengths=tuple(known), unstretched=unstretched))
+
+
+def square_picture(job: Job, picture_id: str, step: SquareStep | None, to_job: Affine) -> Job:
+    """A photo squared, or as it was taken; its pixels are other ones now, so its known lengths and its contours' tie go."""
+    picture = job.picture_by_id[picture_id]
+    width, height = step.plan if step else picture.square.photo if picture.square else (picture.width, picture.height)
+    squared = replace(picture, square=step, width=width, height=height, to_job=to_job, known_lengths=(), unstretched=False)
+    contours = tuple(replace(item, picture="") if item.picture == picture_id else item for item in job.contours)
+    return _with_picture(replace(job, contours=contours), squared)
 
 
 def _with_picture(job: Job, picture: Picture) -> Job:

@@ -18,7 +18,7 @@ from typing import Any
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.records import ContourItem, CutThrough, HandedOff, Job, KnownLength, Picture, Sheet, Side
+from draxet.job.records import ContourItem, CutThrough, HandedOff, Job, KnownLength, Picture, Sheet, Side, SquareStep
 
 __all__ = ["JobFileError", "VERSION", "read_job", "save_job", "write_atomically"]
 
@@ -119,6 +119,7 @@ def _picture_words(picture: Picture) -> dict[str, Any]:
     return {
         "id": picture.id, "name": picture.name, "width": picture.width, "height": picture.height, "dpi": picture.dpi,
         "visible": picture.visible, "to_job": picture.to_job.to_tuple(), "known_lengths": [vars(known) for known in picture.known_lengths], "unstretched": picture.unstretched,
+        "square": vars(picture.square) if picture.square else None,
     }  # fmt: skip
 
 
@@ -151,7 +152,15 @@ def _picture(words: dict[str, Any], parts: dict[str, bytes]) -> Picture:
     return Picture(
         words["id"], words["name"], parts[f"pictures/{words['id']}"], words["width"], words["height"],
         Affine(*words["to_job"]), words["dpi"], words["visible"], known, words["unstretched"],
+        _square(words["square"]),
     )  # fmt: skip
+
+
+def _square(words: dict[str, Any] | None) -> SquareStep | None:
+    if words is None:
+        return None
+    pairs = {name: tuple(words[name]) for name in ("real", "matrix", "plan", "photo")}
+    return SquareStep(**{**words, **pairs, "corners": tuple(tuple(corner) for corner in words["corners"])})
 
 
 def _contour_item(words: dict[str, Any]) -> ContourItem:

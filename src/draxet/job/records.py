@@ -14,7 +14,7 @@ from functools import cached_property
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 
-__all__ = ["ContourItem", "CutThrough", "HandedOff", "Job", "KnownLength", "Picture", "Sheet", "Side"]
+__all__ = ["ContourItem", "CutThrough", "HandedOff", "Job", "KnownLength", "Picture", "Sheet", "SquareStep", "Side"]
 
 
 class Side(StrEnum):
@@ -49,8 +49,23 @@ class KnownLength:
 
 
 @dataclass(frozen=True)
+class SquareStep:
+    """A photo squared to a plan: four `corners` found on it, the `real` width and height between them in mm, the lens
+    `curve`, the map from the plan's pixels to the photo's (`matrix`, nine numbers row by row), the `plan`'s size in pixels,
+    and the size the photo had."""
+
+    corners: tuple[tuple[float, float], ...]
+    real: tuple[float, float]
+    curve: float
+    matrix: tuple[float, ...]
+    plan: tuple[int, int]
+    photo: tuple[int, int]
+    residual: float = 0.0
+
+
+@dataclass(frozen=True)
 class Picture:
-    """A picture: its file as it came (`source`), its size in pixels once upright, and its map from pixels to job space."""
+    """A picture: its file as it came (`source`), its size in pixels as it is worked with, and its map from those to job space."""
 
     id: str
     name: str
@@ -62,6 +77,7 @@ class Picture:
     visible: bool = True
     known_lengths: tuple[KnownLength, ...] = ()
     unstretched: bool = False
+    square: SquareStep | None = None
 
     @cached_property
     def digest(self) -> str:

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QImage, QPainter, QTransform
 
 from draxet.gather.load import LoadedPicture, grey_of, read_picture
+from draxet.gather.prepare import prepared
 from draxet.geometry.affine import Affine
 from draxet.job.records import Picture
 
@@ -55,7 +56,13 @@ class PictureStore:
     def of(self, picture: Picture) -> Pyramid:
         if picture.digest not in self._pyramids:
             self.put(picture.digest, read_picture(picture.source, picture.name))
-        return self._pyramids[picture.digest]
+        as_it_came = self._pyramids[picture.digest]
+        if picture.square is None:
+            return as_it_came
+        key = f"{picture.digest} {hash(picture.square)}"
+        if key not in self._pyramids:
+            self._pyramids[key] = Pyramid(prepared(as_it_came.levels[0], picture.square))
+        return self._pyramids[key]
 
 
 def to_qimage(pixels: NDArray[Any]) -> QImage:

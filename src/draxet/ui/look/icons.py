@@ -15,6 +15,7 @@ DRAWINGS: dict[str, str] = {
     "level": '<path d="M3 12.5l14-5"/><path d="M3 15h14"/><circle cx="10" cy="10" r="1.4"/>',
     "length": '<path d="M3 6v8M17 6v8M3 10h14"/><path d="M6 8l-3 2 3 2M14 8l3 2-3 2"/>',
     "lengths": '<path d="M3 4v5M17 4v5M3 6.5h14"/><path d="M4 12l9 5M4.8 10.6l-1.6 2.8M13.8 15.6l-1.6 2.8"/>',
+    "square": '<path d="M4 15L6 5l8-1.5L17 13z"/><path d="M4 15h3M4 15l.6-3M17 13l-3 .6M14 3.5l.8 3"/>',
     "measure": '<path d="M3 13L13 3l4 4L7 17z"/><path d="M7 9l1.5 1.5M9.5 6.5L12 9M12 4l1.5 1.5"/>',
     "edges": '<path d="M4 13c0-6 3-9 7-8s6 5 4 8-11 6-11 0z"/><path d="M7.5 12c0-3 2-5 4-4"/>',
     "pick": '<path d="M5 3l9 7-4 .8 2.4 4.6-1.8.9-2.3-4.6L5 14z"/>',

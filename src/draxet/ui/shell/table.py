@@ -107,6 +107,7 @@ def _tools(h: Hands) -> list[Command]:
         (Stage.TRUE_UP, "level", "Level a line", "level", take("level", Stage.TRUE_UP, _level), lambda: _pictures(s)),
         (Stage.TRUE_UP, "known-length", "Known length", "length", take("known-length", Stage.TRUE_UP, _known_length), lambda: _pictures(s)),
         (Stage.TRUE_UP, "several-lengths", "Several lengths", "lengths", take("several-lengths", Stage.TRUE_UP, _several_lengths), lambda: _pictures(s)),
+        (Stage.TRUE_UP, "square", "Square a photo", "square", take("square", Stage.TRUE_UP, _square), lambda: _pictures(s)),
         (Stage.TRUE_UP, "measure", "Measure", "measure", take("measure", Stage.TRUE_UP, _measure), lambda: _pictures(s)),
         (Stage.TRACE, "edges", "Edges", "edges", take("edges", Stage.TRACE, _edges), lambda: _pictures(s)),
         (Stage.MEND, "pick", "Pick and move nodes", "pick", take("pick", Stage.MEND, _pick), lambda: _contours(s)),
@@ -152,6 +153,14 @@ def _several_lengths(h: Hands) -> tuple[Tool, Slip]:
 
     tool = SeveralLengthsTool(h.session)
     return tool, SeveralLengthsSlip(h.session, tool)
+
+
+def _square(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.square import SquareSlip, SquareTool
+
+    tool = SquareTool(h.session, h.workers)
+    tool.find()
+    return tool, SquareSlip(h.session, tool)
 
 
 def _measure(h: Hands) -> tuple[Tool, Slip]:

@@ -1,0 +1,182 @@
+"""Square a photo: four corners of a rectangle of known size, found by themselves and dragged where that is needed."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtWidgets import QCheckBox
+
+from draxet.job.records import Picture
+from draxet.progress import Progress
+from draxet.trueup.square import Corners, as_taken, find_corners, sharpened, square_photo
+from draxet.ui.canvas.tool import CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, Tool
+from draxet.ui.shell.fields import button, fact_row, field_row, label
+from draxet.ui.shell.session import Session
+from draxet.ui.shell.workers import Workers
+from draxet.ui.stages.slip import Slip
+
+__all__ = ["SquareSlip", "SquareTool"]
+
+_LANE = "corners"
+_REACH_PX = 16.0
+_CARD_MM = (85.6, 53.98)
+
+
+class SquareTool(Tool):
+    """Holds four corners on the photo in hand."""
+
+    def __init__(self, session: Session, workers: Workers) -> None:
+        self.session, self.workers = session, workers
+        self.real = _CARD_MM
+        self.fit_edges, self.lens = True, False
+        self.corners: list[tuple[float, float]] = []
+        self.residual = 0.0
+        self._held: int | None = None
+
+    @property
+    def picture(self) -> Picture | None:
+        return self.session.picture
+
+    def prompt(self) -> Prompt:
+        if self.picture is None:
+            return Prompt("Square a photo: first choose a picture.", "in Gather")
+        if self.picture.square is not None:
+            return Prompt("Square a photo: this one is squared.", "on the right it can be had as it was taken")
+        if self.workers.busy(_LANE):
+            return Prompt("Square a photo: looking for the corners …")
+        return Prompt("Square a photo: drag the corners onto a rectangle of known size.", "then type its two sides")
+
+    def find(self) -> None:
+        """Look for the corners off the window's thread."""
+        picture = self.picture
+        if picture is None or picture.square is not None:
+            return
+        grey = self.session.pictures.of(picture).grey
+
+        def work(report: Progress) -> Corners | None:
+            report(0.2, "looking for the corners")
+            return find_corners(grey)
+
+        self.workers.run(_LANE, work, self._found, lambda error: self.session.refused.emit(f"The corners could not be looked for: {error}"))
+        self.session.tool_changed.emit()
+
+    def _found(self, found: Corners | None) -> None:
+        picture = self.picture
+        if picture is None:
+            return
+        if found is None:
+            share = np.array([(0.25, 0.25), (0.75, 0.25), (0.75, 0.75), (0.25, 0.75)]) * (picture.width, picture.height)
+            self.corners, self.residual = [(float(x), float(y)) for x, y in share], 0.0
+            self.session.refused.emit("No clear rectangle was found; drag the four corners onto one.")
+        else:
+            self.corners, self.residual = [(float(x), float(y)) for x, y in found.places], found.residual
+        self.session.tool_changed.emit()
+        self.session.marks_changed.emit()
+
+    def square(self) -> None:
+        """Square the photo by the corners as they are."""
+        picture = self.picture
+        if picture is None or len(self.corners) != 4:
+            self.session.refused.emit("Four corners are needed; let them be found first.")
+            return
+        corners = Corners(np.array(self.corners))
+        if self.fit_edges:
+            corners = sharpened(self.session.pictures.of(picture).grey, corners.places, lens=self.lens)
+        try:
+            job = square_photo(self.session.job, picture.id, corners, self.real)
+        except ValueError as error:
+            self.session.refused.emit(str(error))
+            return
+        self.corners, self.residual = [], corners.residual
+        self.session.edit("square a photo", job)
+        self.session.fit_asked.emit()
+        self.session.tool_changed.emit()
+
+    def unsquare(self) -> None:
+        picture = self.picture
+        if picture is not None and picture.square is not None:
+            self.session.edit("have the photo as it was taken", as_taken(self.session.job, picture.id))
+            self.session.fit_asked.emit()
+            self.find()
+
+    def press(self, at: Pointer) -> None:
+        picture = self.picture
+        if picture is None or not self.corners:
+            return
+        places = np.array([picture.to_job.point(*corner) for corner in self.corners])
+        away = np.hypot(places[:, 0] - at.x, places[:, 1] - at.y)
+        if away.min() <= _REACH_PX * at.pixel:
+            self._held = int(away.argmin())
+            self._before = self.corners[self._held]
+        else:
+            self.session.refused.emit("Press on one of the four corners and drag it.")
+
+    def move(self, at: Pointer) -> None:
+        if self._held is not None and self.picture is not None:
+            self.corners[self._held] = self.picture.to_job.inverse().point(at.x, at.y)
+
+    def release(self, at: Pointer) -> None:
+        self._held = None
+
+    def cancel(self) -> bool:
+        held = self._held
+        if held is not None:
+            self.corners[held], self._held = self._before, None
+        return held is not None
+
+    def put_away(self) -> None:
+        self.workers.cancel(_LANE)
+
+    def marks(self) -> list[Mark]:
+        picture = self.picture
+        if picture is None or picture.square is not None or len(self.corners) != 4:
+            return []
+        places = [picture.to_job.point(*corner) for corner in self.corners]
+        marks: list[Mark] = [LineMark(*a, *b) for a, b in zip(places, places[1:] + places[:1], strict=True)]
+        marks += [CrossMark(*place) for place in places]
+        if self._held is not None:
+            marks.append(MagnifierMark(*places[self._held], "corner"))
+        return marks
+
+
+class SquareSlip(Slip):
+    """The rectangle's two sides, and what squaring gives."""
+
+    def __init__(self, session: Session, tool: SquareTool) -> None:
+        super().__init__(session, "Square a photo", "Four corners of something known to be a rectangle, a card or a sheet beside the work, give the true plan and the size in one go.")
+        self._tool = tool
+        self.long, self.short = self.length_field("Long side"), self.length_field("Short side")
+        self.long.entered.connect(lambda mm: self._set_real(mm, tool.real[1]))
+        self.short.entered.connect(lambda mm: self._set_real(tool.real[0], mm))
+        self.edges = QCheckBox("Fit the corners to the edges")
+        self.edges.clicked.connect(lambda on: setattr(tool, "fit_edges", on))
+        self.lens = QCheckBox("Take out a mild lens curve")
+        self.lens.clicked.connect(lambda on: setattr(tool, "lens", on))
+        residual, self._residual = fact_row("Sides straight within")
+        pixel, self._pixel = fact_row("One pixel is")
+        self.go = button("Square the photo", "main", tool.square)
+        self.again = button("Find the corners again", "plain", tool.find)
+        self.back = button("As it was taken", "plain", tool.unsquare)
+        self._note = label("", "sound", wrap=True)
+        self.add(field_row("Long side", self.long), field_row("Short side", self.short), self.edges, self.lens)
+        self.add(residual, pixel, self.go, self.again, self.back, self._note)
+        self.refresh()
+
+    def _set_real(self, long: float, short: float) -> None:
+        self._tool.real = (long, short)
+
+    def refresh(self) -> None:
+        tool, picture = self._tool, self.session.picture
+        squared = picture is not None and picture.square is not None
+        self.long.set_value(tool.real[0])
+        self.short.set_value(tool.real[1])
+        self.edges.setChecked(tool.fit_edges)
+        self.lens.setChecked(tool.lens)
+        self.go.setEnabled(len(tool.corners) == 4 and not squared)
+        self.go.setVisible(not squared)
+        self.again.setVisible(not squared)
+        self.back.setVisible(squared)
+        residual = picture.square.residual if picture and picture.square else tool.residual
+        self._residual.setText(f"{residual:.2f} px" if residual else "–")
+        self._pixel.setText(self.length(picture.pixel_size, 4) if picture and squared else "–")
+        self._note.setText("Squared and to scale." if squared else "")
+        self._note.setVisible(squared)

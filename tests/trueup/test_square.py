@@ -1,0 +1,73 @@
+import unittest
+
+import numpy as np
+
+from bench.photos import CARD, Photo
+from draxet.gather.prepare import prepared
+from draxet.geometry.affine import Affine
+from draxet.geometry.homography import apply_homography, bent, homography, unbent
+from draxet.job.edits import add_picture
+from draxet.job.records import Job
+from draxet.trueup.square import Corners, find_corners, plan_view, sharpened, square_photo
+from draxet.trueup.true import measured_again
+
+
+class Planes(unittest.TestCase):
+    def test_a_homography_takes_its_points_where_they_belong_and_back(self) -> None:
+        p = np.array([(0, 0), (10, 1), (9, 8), (-1, 7.0)])
+        q = np.array([(100, 50), (400, 80), (350, 300), (120, 280.0)])
+        np.testing.assert_allclose(apply_homography(homography(p, q), p), q, atol=1e-9)
+        np.testing.assert_allclose(apply_homography(np.linalg.inv(homography(p, q)), q), p, atol=1e-9)
+
+    def test_corners_on_one_line_are_refused(self) -> None:
+        with self.assertRaises(ValueError):
+            homography(np.array([(0, 0), (1, 1), (2, 2), (3, 3.0)]), np.array([(0, 0), (1, 0), (1, 1), (0, 1.0)]))
+
+    def test_the_lens_curve_goes_there_and_back(self) -> None:
+        p = np.random.default_rng(0).uniform(0, 1000, (50, 2))
+        np.testing.assert_allclose(unbent(bent(p, 0.05, 1000, 800), 0.05, 1000, 800), p, atol=1e-6)
+
+
+class Photos(unittest.TestCase):
+    def test_corners_are_found_and_lengths_come_out_true(self) -> None:
+        for seed in (1, 4, 7):
+            photo = Photo(seed)
+            found = find_corners(photo.pixels)
+            assert found is not None
+            truth = photo.seen(photo.card)
+            for corner in truth:
+                self.assertLess(np.hypot(*(found.places - corner).T).min(), 4)
+            exact = sharpened(photo.pixels, found.places, lens=True)
+            self.assertLess(exact.residual, 0.3)
+            self.assertAlmostEqual(exact.curve, photo.curve, delta=0.02)
+            matrix, _, pixel = plan_view((1600, 1200), exact, CARD)
+            seen = unbent(photo.seen(np.array([(60.0, 50), (150, 120)])), exact.curve, 1600, 1200)
+            plan = apply_homography(np.linalg.inv(matrix), seen) * pixel
+            self.assertAlmostEqual(float(np.hypot(*(plan[1] - plan[0]))), np.hypot(90, 70), delta=0.004 * 114)
+
+    def test_bare_noise_has_no_corners(self) -> None:
+        noise = np.random.default_rng(0).integers(100, 140, (300, 400)).astype(np.uint8)
+        self.assertIsNone(find_corners(noise))
+
+    def test_the_squared_picture_shows_the_card_upright_and_to_scale(self) -> None:
+        photo = Photo(2)
+        corners = find_corners(photo.pixels)
+        assert corners is not None
+        job, picture_id = add_picture(Job(), "p", b"", (1600, 1200), Affine(0.2, 0, 0, 0, -0.2, 240))
+        job = square_photo(job, picture_id, corners, CARD)
+        picture = job.pictures[0]
+        plan = prepared(photo.pixels, picture.square)
+        self.assertEqual((plan.shape[1], plan.shape[0]), (picture.width, picture.height))
+        (x0, y0), (x1, _) = picture.known_lengths[0].first, picture.known_lengths[0].second
+        self.assertAlmostEqual(picture.known_lengths[0].first[1], picture.known_lengths[0].second[1], delta=0.01)
+        card = plan[int(y0) + 10 : int(y0) + 60, int(min(x0, x1)) + 10 : int(max(x0, x1)) - 10]
+        self.assertGreater(card.mean(), 150)
+        self.assertAlmostEqual(measured_again(picture)[0].length, 85.6, delta=1e-6)
+
+    def test_impossible_rectangles_are_refused(self) -> None:
+        corners = Corners(np.array([(0, 0), (100, 0), (100, 50), (0, 50.0)]))
+        with self.assertRaisesRegex(ValueError, "over 0"):
+            plan_view((200, 100), corners, (0, 5))
+        steep = Corners(np.array([(90, 10), (110, 10), (199, 99), (1, 99.0)]))
+        with self.assertRaisesRegex(ValueError, "horizon"):
+            plan_view((200, 100), steep, (50, 50))
