@@ -305,3 +305,27 @@ class SeveralLengths(WindowTest):
         self.assertAlmostEqual(picture.pixel_size, 25.4 / bracket.DPI, delta=1e-4)
         self.session.undo()
         self.assertEqual(len(self.session.job.pictures[0].known_lengths), 3)
+
+
+class DrawingsIn(WindowTest):
+    def test_a_vector_file_comes_in_as_contours_and_its_unit_is_asked_where_it_has_none(self) -> None:
+        shape = '<svg xmlns="http://www.w3.org/2000/svg" width="{0}" height="{0}" viewBox="0 0 96 96"><circle cx="48" cy="48" r="24"/></svg>'
+        self.window.opening.take_drawing(shape.format("96mm").encode(), "stated.svg")
+        self.settle()
+        (stated,) = self.session.chosen()
+        self.assertAlmostEqual(stated.contour.box[2] - stated.contour.box[0], 48, 3)
+        for answer, size in (("inches", 48 * 25.4), ("Do not bring it in", None)):
+            self.answer(answer)
+            self.window.opening.take_drawing(shape.format("96").encode(), "bare.svg")
+            self.settle()
+            if size is None:
+                self.assertIn("nobody knows how large", self.top_words)
+            else:
+                box = self.session.chosen()[0].contour.box
+                self.assertAlmostEqual(box[2] - box[0], size, 2)
+        self.assertEqual(len(self.session.job.contours), 2)
+        self.window.opening.take_drawing(b"<svg", "broken.svg")
+        self.settle()
+        self.assertIn("broken.svg is no SVG", self.top_words)
+        self.session.undo()
+        self.assertEqual(len(self.session.job.contours), 1)

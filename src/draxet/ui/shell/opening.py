@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox, QWidget
 
+from draxet.formats.layer import FormatError
 from draxet.gather.load import ENDINGS, LoadedPicture, PictureError, read_picture
 from draxet.gather.place import arrival
 from draxet.job.edits import add_picture
@@ -17,7 +19,13 @@ from draxet.progress import Progress
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.workers import Workers
 
+if TYPE_CHECKING:
+    from draxet.formats.drawing import Drawing
+
 __all__ = ["Opening"]
+
+DRAWING_ENDINGS = ("svg", "dxf")
+_FILE_UNITS = (("millimetres", 1.0), ("centimetres", 10.0), ("inches", 25.4), ("pixels, 96 to the inch", 25.4 / 96))
 
 
 class Opening:
@@ -30,8 +38,8 @@ class Opening:
     # --- pictures
 
     def choose_picture(self) -> None:
-        kinds = " ".join(f"*.{ending} *.{ending.upper()}" for ending in ENDINGS)
-        names, _ = QFileDialog.getOpenFileNames(self._window, "Choose a picture", "", f"All pictures that Draxet reads ({kinds});;All files (*)")
+        kinds = " ".join(f"*.{ending} *.{ending.upper()}" for ending in (*ENDINGS, *DRAWING_ENDINGS))
+        names, _ = QFileDialog.getOpenFileNames(self._window, "Choose a picture or a drawing", "", f"All that Draxet reads ({kinds});;All files (*)")
         self.open_files([Path(name) for name in names])
 
     def open_files(self, paths: Sequence[Path]) -> None:
@@ -46,7 +54,49 @@ class Opening:
             except OSError as error:
                 self._session.refused.emit(f"{path.name} could not be read: {error.strerror or error}")
                 continue
-            self.take_picture(data, path.name)
+            if path.suffix.lower().lstrip(".") in DRAWING_ENDINGS:
+                self.take_drawing(data, path.name)
+            else:
+                self.take_picture(data, path.name)
+
+    def take_drawing(self, data: bytes, name: str) -> None:
+        """Read a vector file off the window's thread and put its contours into the job."""
+        self._arrived += 1
+
+        def work(report: Progress) -> Drawing:
+            from draxet.gather.drawings import read_drawing  # readers of vector files: slow to load
+
+            report(0.1, f"reading {name}")
+            return read_drawing(data, name)
+
+        self._workers.run(f"drawing {self._arrived}", work, lambda drawing: self._place_drawing(name, drawing), self._refuse)
+
+    def _place_drawing(self, name: str, drawing: Drawing) -> None:
+        from draxet.gather.drawings import place_drawing
+
+        unit = drawing.unit_mm if drawing.unit_mm is not None else self._ask_unit(name)
+        if unit is None:
+            self._session.refused.emit(f"{name} was not brought in: without its unit nobody knows how large it is.")
+            return
+        before = {item.id for item in self._session.job.contours}
+        self._session.edit("bring in a drawing", place_drawing(self._session.job, drawing, unit))
+        new = {item.id for item in self._session.job.contours} - before
+        self._session.select(new)
+        self._session.fit_asked.emit()
+        opened = sum(not contour.closed for contour in drawing.contours)
+        facts = f"{len(new)} contours from {name}" + (f", {opened} open" if opened else "")
+        self._session.said.emit(". ".join([facts, *drawing.remarks]))
+
+    def _ask_unit(self, name: str) -> float | None:
+        """Ask what a file without units counts in; None where that is given up."""
+        box = QMessageBox(self._window)
+        box.setWindowTitle("Which unit?")
+        box.setText(f"{name} does not say what its numbers count.")
+        box.setInformativeText("Choose what they mean:")
+        answers = {box.addButton(words, QMessageBox.ButtonRole.AcceptRole): mm for words, mm in _FILE_UNITS}
+        box.addButton("Do not bring it in", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        return next((mm for chosen, mm in answers.items() if chosen is box.clickedButton()), None)
 
     def paste_picture(self) -> None:
         board = QApplication.clipboard()
@@ -81,7 +131,7 @@ class Opening:
         session.said.emit(". ".join([f"{name} is here", *loaded.remarks]))
 
     def _refuse(self, error: Exception) -> None:
-        self._session.refused.emit(str(error) if isinstance(error, PictureError) else f"The picture could not be read: {error}")
+        self._session.refused.emit(str(error) if isinstance(error, (PictureError, FormatError)) else f"The file could not be read: {error}")
 
     # --- jobs
 

@@ -1,0 +1,77 @@
+"""Drawings: vector files from elsewhere, read as contours. A drawing keeps its file's own unit until that is known."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from draxet.geometry.arrays import Points
+from draxet.geometry.contour import Contour
+
+__all__ = ["Drawing", "chained"]
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """Contours in the file's unit, y up; how many mm that unit is (None where the file does not say); remarks for people."""
+
+    contours: tuple[Contour, ...]
+    unit_mm: float | None
+    remarks: tuple[str, ...] = ()
+
+
+def chained(contours: Sequence[Contour], within: float) -> list[Contour]:
+    """Open contours whose ends meet, two and two, as one; closed where a chain comes round. Others stay as they are.
+
+    Parameters
+    ----------
+    within : how far ends may lie apart to count as one place.
+    """
+    done = [contour for contour in contours if contour.closed]
+    pieces = [contour for contour in contours if not contour.closed]
+    if not pieces:
+        return done
+    ends = np.array([end for contour in pieces for end in (contour.nodes[0], contour.nodes[-1])])
+    partner = _partners(ends, within)
+    used = [False] * len(pieces)
+    for k in range(len(pieces)):
+        if not used[k]:
+            chain = _walk(k, partner, used)
+            done.append(_joined([pieces[i] if forward else pieces[i].reversed() for i, forward in chain], within))
+    return done
+
+
+def _partners(ends: Points, within: float) -> list[int]:
+    """For each end the one other end that lies at its place, or -1 where there is none or more than one."""
+    from scipy.spatial import cKDTree  # slow to load
+
+    near = cKDTree(ends).query_ball_point(ends, within)
+    return [(set(places) - {k}).pop() if len(places) == 2 else -1 for k, places in enumerate(near)]
+
+
+def _walk(first: int, partner: list[int], used: list[bool]) -> list[tuple[int, bool]]:
+    """Pieces in order, each with whether it runs forwards, from the chain's beginning."""
+    start, forward = first, True
+    seen = {first}
+    while (other := partner[2 * start + (0 if forward else 1)]) >= 0 and other // 2 not in seen:
+        start, forward = other // 2, other % 2 == 1
+        seen.add(start)
+    chain: list[tuple[int, bool]] = []
+    at = start
+    while not used[at]:
+        used[at] = True
+        chain.append((at, forward))
+        other = partner[2 * at + (1 if forward else 0)]
+        if other < 0:
+            break
+        at, forward = other // 2, other % 2 == 0
+    return chain
+
+
+def _joined(pieces: list[Contour], within: float) -> Contour:
+    nodes = np.vstack([piece.nodes[:-1] for piece in pieces] + [pieces[-1].nodes[-1:]])
+    closed = len(nodes) > 2 and float(np.hypot(*(nodes[0] - nodes[-1]))) <= within
+    kinds, bulges, handles = (np.concatenate([getattr(piece, name) for piece in pieces]) for name in ("kinds", "bulges", "handles"))
+    return Contour.make(nodes[:-1] if closed else nodes, kinds, bulges, handles, closed=closed)
