@@ -10,12 +10,15 @@ from pathlib import Path
 HERE = Path(__file__).resolve().parent
 ROOT = HERE.parent.parent
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-sys.path[:0] = [str(ROOT / "src"), str(ROOT / "demo")]
+sys.path[:0] = [str(ROOT), str(ROOT / "src"), str(ROOT / "demo")]
 
 import bracket  # noqa: E402
+import cv2  # noqa: E402
 from PyQt6.QtCore import QPoint, Qt  # noqa: E402
 from PyQt6.QtTest import QTest  # noqa: E402
 
+from bench.photos import Photo  # noqa: E402
+from draxet.job.records import Job  # noqa: E402
 from draxet.ui.app import make_app  # noqa: E402
 from draxet.ui.demo import demo_job  # noqa: E402
 from draxet.ui.shell.session import Stage  # noqa: E402
@@ -55,6 +58,10 @@ class Photographer:
         self.take("empty")
         self.session.start(demo_job(), None)
         self.take("gather")
+        self.window.commands["prepare"].run()
+        self.window.slips.slip.even.click()
+        self.take("prepare")
+        self.session.undo()
         self.session.open_stage(Stage.TRUE_UP)
         self.window.commands["level"].run()
         self.click(26, 0)
@@ -67,6 +74,7 @@ class Photographer:
         self.click(240, -20)
         self.session.number_typed.emit("240")
         self.window.slips.slip.real.returnPressed.emit()
+        self.several_lengths()
         self.session.open_stage(Stage.TRACE)
         self.settle()
         self.window.slips.slip.lines.button("middle").click()
@@ -88,7 +96,26 @@ class Photographer:
         self.window.slips.slip.hand_off(path)
         path.unlink()
         self.take("prove")
+        self.square()
         self.window.workers.close()
+
+    def several_lengths(self) -> None:
+        self.window.commands["several-lengths"].run()
+        for start, end, words in (((265, 0), (265, 264), "264"), ((40, 140), (124, 140), "84")):
+            self.click(*start)
+            self.click(*end)
+            self.session.number_typed.emit(words)
+            self.window.slips.slip.real.returnPressed.emit()
+        self.take("several-lengths")
+
+    def square(self) -> None:
+        self.session.start(Job("Leaf stencil"), None)
+        _, data = cv2.imencode(".png", Photo(3).pixels)
+        self.window.opening.take_picture(data.tobytes(), "Leaf stencil and card.png")
+        self.settle()
+        self.session.open_stage(Stage.TRUE_UP)
+        self.window.commands["square"].run()
+        self.take("square")
 
 
 if __name__ == "__main__":

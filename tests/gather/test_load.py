@@ -4,7 +4,7 @@ import unittest
 import numpy as np
 from PIL import Image
 
-from draxet.gather.load import PictureError, grey_of, read_picture
+from draxet.gather.load import PictureError, count_pages, grey_of, read_picture, thumbnails
 from draxet.gather.place import arrival
 from draxet.job.records import Sheet
 
@@ -48,11 +48,31 @@ class EveryKindOpens(unittest.TestCase):
         self.assertIsNone(read_picture(encoded(ramp(), "PNG", dpi=(1, 1)), "x").dpi)
         self.assertIsNone(read_picture(encoded(ramp(), "PNG"), "x").dpi)
 
-    def test_frames_and_pages_are_remarked_on(self) -> None:
-        for kind, word in (("GIF", "frames"), ("TIFF", "pages")):
-            data = encoded(ramp(), kind, save_all=True, append_images=[ramp().rotate(180)])
+    def test_an_animated_picture_gives_its_first_frame_and_says_so(self) -> None:
+        data = encoded(ramp(), "GIF", save_all=True, append_images=[ramp().rotate(180)])
+        self.assertIn("2 frames; the first one is used", " ".join(read_picture(data, "many").remarks))
+
+    def test_the_page_asked_for_is_read_and_all_have_thumbnails(self) -> None:
+        other = ramp().rotate(180)
+        for kind in ("TIFF", "PDF"):
+            data = encoded(ramp(), kind, save_all=True, append_images=[other])
             with self.subTest(kind):
-                self.assertRegex(" ".join(read_picture(data, "many").remarks), f"2 {word}; the first one is used")
+                self.assertEqual((count_pages(data, "many"), len(thumbnails(data, "many"))), (2, 2))
+                first, second = (grey_of(read_picture(data, "many", page).pixels) for page in (0, 1))
+                self.assertLess(first[:, :4].mean(), 60)
+                self.assertGreater(second[:, :4].mean(), 190)
+        self.assertEqual(count_pages(encoded(ramp(), "PNG"), "one"), 1)
+
+    def test_a_pdf_page_keeps_its_size_on_paper(self) -> None:
+        loaded = read_picture(encoded(ramp("RGB", (720, 360)), "PDF", resolution=72.0), "plan.pdf")
+        self.assertAlmostEqual(loaded.size[0] / (loaded.dpi or 0), 10.0, 1)
+
+    def test_phone_formats(self) -> None:
+        import pillow_heif
+
+        pillow_heif.register_heif_opener()
+        loaded = read_picture(encoded(ramp("RGB", (64, 48)), "HEIF", quality=90), "phone.heic")
+        self.assertEqual(loaded.size, (64, 48))
 
 
 class BadFilesGetOneSentence(unittest.TestCase):
@@ -65,6 +85,7 @@ class BadFilesGetOneSentence(unittest.TestCase):
             "zip": (b"PK\x03\x04" + b"\0" * 50, "is no picture"),
             "cut short": (png[: len(png) // 2], "damaged or cut short"),
             "jpeg cut short": (encoded(ramp("RGB", (400, 300)), "JPEG")[:900], "damaged or cut short"),
+            "pdf cut short": (encoded(ramp("RGB"), "PDF")[:60], "locked with a password, damaged"),
             "one pixel": (encoded(Image.new("L", (1, 1)), "PNG"), "at least 2 × 2"),
             "absurdly large": (huge, "600 megapixels; the largest picture is 400"),
             "header only": (png[:20], "damaged or cut short|is no picture"),

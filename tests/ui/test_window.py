@@ -1,5 +1,6 @@
 """Parts of the real window, one behaviour each."""
 
+import io
 import tempfile
 import time
 from pathlib import Path
@@ -7,7 +8,8 @@ from unittest import mock
 
 import cv2
 import numpy as np
-from PyQt6.QtCore import QPoint, Qt
+from PIL import Image
+from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
@@ -21,6 +23,7 @@ from draxet.progress import Progress
 from draxet.ui import app
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.finder import Finder
+from draxet.ui.shell.pages import PageChooser
 from draxet.ui.shell.session import Stage
 from draxet.ui.stages.square import SquareTool
 from draxet.ui.stages.trueup import KnownLengthTool
@@ -305,6 +308,45 @@ class SeveralLengths(WindowTest):
         self.assertAlmostEqual(picture.pixel_size, 25.4 / bracket.DPI, delta=1e-4)
         self.session.undo()
         self.assertEqual(len(self.session.job.pictures[0].known_lengths), 3)
+
+
+class PreparingAPicture(WindowTest):
+    def test_each_step_is_seen_and_taken_back_and_the_file_stays_as_it_came(self) -> None:
+        self.session.start(demo_job(), None)
+        self.keys("R", on=self.canvas)
+        start = self.session.job
+        shown = self.canvas.grab().toImage()
+        self.press(self.slip.even)  # type: ignore[attr-defined]
+        self.slip.contrast.slider.setValue(60)  # type: ignore[attr-defined]
+        picture = self.session.job.pictures[0]
+        self.assertEqual((picture.tones.even_light, picture.tones.contrast), (True, 60))
+        self.assertIs(picture.source, start.pictures[0].source)
+        self.assertNotEqual(self.canvas.grab().toImage(), shown)
+        self.session.undo()
+        self.session.undo()
+        self.assertIs(self.session.job, start)
+        self.assertEqual(self.canvas.grab().toImage(), shown)
+
+
+class PagesIn(WindowTest):
+    def test_a_file_of_several_pages_asks_which_and_brings_in_that_one(self) -> None:
+        stream = io.BytesIO()
+        Image.new("L", (40, 30), 255).save(stream, "TIFF", save_all=True, append_images=[Image.new("L", (50, 20), 10)])
+
+        def choose() -> None:
+            chooser = QApplication.activeModalWidget()
+            if isinstance(chooser, PageChooser):
+                self.assertEqual(chooser.list.count(), 2)
+                chooser.list.setCurrentRow(1)
+                chooser.accept()
+            else:
+                QTimer.singleShot(20, choose)
+
+        QTimer.singleShot(20, choose)
+        self.window.opening.take_picture(stream.getvalue(), "pages.tif")
+        self.settle(200)
+        (picture,) = self.session.job.pictures
+        self.assertEqual((picture.width, picture.height, picture.page), (50, 20, 1))
 
 
 class DrawingsIn(WindowTest):

@@ -8,6 +8,8 @@ from __future__ import annotations
 
 import io
 import warnings
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -17,11 +19,14 @@ from numpy.typing import NDArray
 if TYPE_CHECKING:
     from PIL import Image
 
-__all__ = ["ENDINGS", "LoadedPicture", "PictureError", "grey_of", "read_picture"]
+__all__ = ["ENDINGS", "LoadedPicture", "PictureError", "count_pages", "grey_of", "read_picture", "thumbnails"]
 
-ENDINGS = ("png", "jpg", "jpeg", "tif", "tiff", "bmp", "gif", "webp")
-_KINDS = ("PNG", "JPEG", "TIFF", "BMP", "GIF", "WEBP")
-_NAMES = "PNG, JPEG, TIFF, BMP, GIF or WebP"
+ENDINGS = ("png", "jpg", "jpeg", "tif", "tiff", "bmp", "gif", "webp", "heic", "heif", "pdf")
+_KINDS = ("PNG", "JPEG", "TIFF", "BMP", "GIF", "WEBP", "HEIF")
+_NAMES = "PNG, JPEG, TIFF, BMP, GIF, WebP, HEIC or PDF"
+_PDF_DPI = 300.0
+_PDF_PIXELS = 80_000_000
+_MOST_THUMBNAILS = 200
 _LARGEST = 400_000_000
 _READABLE_DPI = (20.0, 4800.0)
 
@@ -44,23 +49,87 @@ class LoadedPicture:
         return self.pixels.shape[1], self.pixels.shape[0]
 
 
-def read_picture(data: bytes, name: str) -> LoadedPicture:
-    """Read a picture file.
+def read_picture(data: bytes, name: str, page: int = 0) -> LoadedPicture:
+    """Read a picture file, of several pages the one numbered `page` from 0.
 
     Raises
     ------
     PictureError : where it is empty, no picture of a known kind, cut short, damaged or over 400 megapixels.
     """
-    from PIL import Image, UnidentifiedImageError  # slow to load
-
-    Image.MAX_IMAGE_PIXELS = _LARGEST  # Pillow itself would stop at 179 megapixels, below large scans
     if not data:
         raise PictureError(f"{name} is empty; choose a file that holds a picture")
+    if _is_pdf(data):
+        return _read_pdf(data, name, page)
+    with _opened(data, name) as image:
+        return _read(image, name, page)
+
+
+def count_pages(data: bytes, name: str) -> int:
+    """How many pages a TIFF or PDF has; 1 for everything else. PictureError as in ``read_picture``."""
+    if not data:
+        raise PictureError(f"{name} is empty; choose a file that holds a picture")
+    if _is_pdf(data):
+        return len(_pdf(data, name))
+    with _opened(data, name) as image:
+        return int(getattr(image, "n_frames", 1)) if image.format == "TIFF" else 1
+
+
+def thumbnails(data: bytes, name: str, side: int = 150) -> list[NDArray[Any]]:
+    """Small pictures of the pages, red, green, blue, at most `side` pixels wide and high, of the first 200."""
+    if _is_pdf(data):
+        document = _pdf(data, name)
+        pages = [document[k] for k in range(min(len(document), _MOST_THUMBNAILS))]
+        return [np.asarray(page.render(scale=side / max(page.get_size()), rev_byteorder=True).to_numpy())[..., :3].copy() for page in pages]
+    found = []
+    with _opened(data, name) as image:
+        for k in range(min(int(getattr(image, "n_frames", 1)), _MOST_THUMBNAILS)):
+            image.seek(k)
+            small = image.convert("RGB")
+            small.thumbnail((side, side))
+            found.append(np.asarray(small))
+    return found
+
+
+def _is_pdf(data: bytes) -> bool:
+    return b"%PDF-" in data[:1024]
+
+
+def _pdf(data: bytes, name: str) -> Any:
+    import pypdfium2  # slow to load
+
+    try:
+        document = pypdfium2.PdfDocument(data)
+        if len(document) < 1:
+            raise PictureError(f"{name} has no pages")
+    except pypdfium2.PdfiumError as error:
+        raise PictureError(f"{name} is locked with a password, damaged or cut short; save it again without a password") from error
+    return document
+
+
+def _read_pdf(data: bytes, name: str, page: int) -> LoadedPicture:
+    """A page as a picture of 300 dpi, or less where it is very large; its size on paper is kept by its dpi."""
+    sheet = _pdf(data, name)[page]
+    width, height = sheet.get_size()
+    dpi = min(_PDF_DPI, float(np.sqrt(_PDF_PIXELS / max(width * height, 1e-6)) * 72))
+    pixels = np.asarray(sheet.render(scale=dpi / 72, rev_byteorder=True).to_numpy())[..., :3].copy()
+    if min(pixels.shape[:2]) < 2:
+        raise PictureError(f"{name} has a page of no size")
+    return LoadedPicture(pixels, dpi)
+
+
+@contextmanager
+def _opened(data: bytes, name: str) -> Iterator[Image.Image]:
+    """A picture file open for reading; whatever goes wrong with it becomes a PictureError."""
+    import pillow_heif  # slow to load
+    from PIL import Image, UnidentifiedImageError
+
+    pillow_heif.register_heif_opener()
+    Image.MAX_IMAGE_PIXELS = _LARGEST  # Pillow itself would stop at 179 megapixels, below large scans
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
         try:
             with Image.open(io.BytesIO(data), formats=_KINDS) as image:
-                return _read(image, name)
+                yield image
         except UnidentifiedImageError as error:
             raise PictureError(f"{name} is no picture that Draxet reads; it reads {_NAMES}") from error
         except Image.DecompressionBombError as error:
@@ -71,7 +140,7 @@ def read_picture(data: bytes, name: str) -> LoadedPicture:
             raise PictureError(f"{name} is damaged or cut short; copy it again from where it came") from error
 
 
-def _read(image: Image.Image, name: str) -> LoadedPicture:
+def _read(image: Image.Image, name: str, page: int) -> LoadedPicture:
     from PIL import ImageOps
 
     width, height = image.size
@@ -81,9 +150,10 @@ def _read(image: Image.Image, name: str) -> LoadedPicture:
         raise PictureError(f"{name} is {width} × {height} pixels; at least 2 × 2 are needed")
     remarks = []
     frames = getattr(image, "n_frames", 1)
-    if frames > 1:
-        many = "pages" if image.format == "TIFF" else "frames"
-        remarks.append(f"{name} has {frames} {many}; the first one is used")
+    if frames > 1 and image.format == "TIFF":
+        image.seek(min(page, frames - 1))
+    elif frames > 1:
+        remarks.append(f"{name} has {frames} frames; the first one is used")
     dpi = _dpi(image)
     image.load()
     upright = ImageOps.exif_transpose(image)

@@ -8,17 +8,19 @@ from dataclasses import replace
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.records import ContourItem, CutThrough, HandedOff, Job, KnownLength, Picture, Sheet, Side, SquareStep
+from draxet.job.records import ContourItem, CutThrough, HandedOff, Job, KnownLength, Picture, Sheet, Side, SquareStep, Tones
 
 __all__ = [
     "add_contours", "add_picture", "give_operation", "hand_off_noted", "map_picture", "remove_contours", "remove_picture",
-    "replace_contours", "retrace", "set_known_lengths", "set_operation", "set_sheet", "set_unit", "show_picture", "square_picture",
+    "replace_contours", "retrace", "set_known_lengths", "set_operation", "set_sheet", "set_tones", "set_unit", "show_picture", "square_picture",
 ]  # fmt: skip
 
 
-def add_picture(job: Job, name: str, source: bytes, size: tuple[int, int], to_job: Affine, dpi: float | None = None) -> tuple[Job, str]:
+def add_picture(
+    job: Job, name: str, source: bytes, size: tuple[int, int], to_job: Affine, dpi: float | None = None, page: int = 0
+) -> tuple[Job, str]:
     """The job with one more picture in front of the others, and its id."""
-    picture = Picture(f"picture-{job.next_id}", name, source, *size, to_job, dpi)
+    picture = Picture(f"picture-{job.next_id}", name, source, *size, to_job, dpi, page=page)
     return replace(job, pictures=(*job.pictures, picture), next_id=job.next_id + 1), picture.id
 
 
@@ -41,6 +43,10 @@ def map_picture(job: Job, picture_id: str, after: Affine) -> Job:
 def set_known_lengths(job: Job, picture_id: str, known: Sequence[KnownLength], *, unstretched: bool = False) -> Job:
     """The known lengths of a picture, and whether it is unstretched by them."""
     return _with_picture(job, replace(job.picture_by_id[picture_id], known_lengths=tuple(known), unstretched=unstretched))
+
+
+def set_tones(job: Job, picture_id: str, tones: Tones) -> Job:
+    return _with_picture(job, replace(job.picture_by_id[picture_id], tones=tones))
 
 
 def square_picture(job: Job, picture_id: str, step: SquareStep | None, to_job: Affine) -> Job:

@@ -18,7 +18,7 @@ from typing import Any
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.records import ContourItem, CutThrough, HandedOff, Job, KnownLength, Picture, Sheet, Side, SquareStep
+from draxet.job.records import ContourItem, CutThrough, HandedOff, Job, KnownLength, Picture, Sheet, Side, SquareStep, Tones
 
 __all__ = ["JobFileError", "VERSION", "read_job", "save_job", "write_atomically"]
 
@@ -43,10 +43,9 @@ def save_job(job: Job, path: Path) -> None:
     about = {"format": "draxet job", "version": VERSION, "sha256": sums}
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
-        archive.writestr("about.json", json.dumps(about, indent=1))
-        for name, data in parts.items():
+        for name, data in {"about.json": json.dumps(about, indent=1).encode(), **parts}.items():
             kind = zipfile.ZIP_STORED if name.startswith("pictures/") else zipfile.ZIP_DEFLATED
-            archive.writestr(zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0)), data, kind)
+            archive.writestr(zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0)), data, kind)  # no date: the same job, the same file
     try:
         write_atomically(path, buffer.getvalue())
     except OSError as error:
@@ -119,7 +118,8 @@ def _picture_words(picture: Picture) -> dict[str, Any]:
     return {
         "id": picture.id, "name": picture.name, "width": picture.width, "height": picture.height, "dpi": picture.dpi,
         "visible": picture.visible, "to_job": picture.to_job.to_tuple(), "known_lengths": [vars(known) for known in picture.known_lengths], "unstretched": picture.unstretched,
-        "square": vars(picture.square) if picture.square else None,
+        "square": vars(picture.square) if picture.square else None, "page": picture.page,
+        "tones": vars(picture.tones),
     }  # fmt: skip
 
 
@@ -152,7 +152,7 @@ def _picture(words: dict[str, Any], parts: dict[str, bytes]) -> Picture:
     return Picture(
         words["id"], words["name"], parts[f"pictures/{words['id']}"], words["width"], words["height"],
         Affine(*words["to_job"]), words["dpi"], words["visible"], known, words["unstretched"],
-        _square(words["square"]),
+        _square(words["square"]), words["page"], Tones(**words["tones"]),
     )  # fmt: skip
 
 

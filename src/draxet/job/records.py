@@ -14,7 +14,7 @@ from functools import cached_property
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 
-__all__ = ["ContourItem", "CutThrough", "HandedOff", "Job", "KnownLength", "Picture", "Sheet", "SquareStep", "Side"]
+__all__ = ["ContourItem", "CutThrough", "HandedOff", "Job", "KnownLength", "Picture", "Sheet", "Side", "SquareStep", "Tones"]
 
 
 class Side(StrEnum):
@@ -64,6 +64,20 @@ class SquareStep:
 
 
 @dataclass(frozen=True)
+class Tones:
+    """How a picture's brightness is prepared; as it came where all is at rest.
+
+    even_light : uneven light and paper shade taken out. specks : spots up to so many pixels wide taken out, 0 for none.
+    contrast : from 0 (as it is) to 100 (black and white only). invert : dark and light exchanged.
+    """
+
+    even_light: bool = False
+    specks: int = 0
+    contrast: int = 0
+    invert: bool = False
+
+
+@dataclass(frozen=True)
 class Picture:
     """A picture: its file as it came (`source`), its size in pixels as it is worked with, and its map from those to job space."""
 
@@ -78,6 +92,8 @@ class Picture:
     known_lengths: tuple[KnownLength, ...] = ()
     unstretched: bool = False
     square: SquareStep | None = None
+    page: int = 0
+    tones: Tones = Tones()
 
     @cached_property
     def digest(self) -> str:

@@ -12,11 +12,12 @@ from PyQt6.QtGui import QImage, QPainter, QTransform
 from draxet.gather.load import LoadedPicture, grey_of, read_picture
 from draxet.gather.prepare import prepared
 from draxet.geometry.affine import Affine
-from draxet.job.records import Picture
+from draxet.job.records import Picture, Tones
 
 __all__ = ["PictureStore", "Pyramid", "paint_picture", "to_qimage"]
 
 _SMALLEST = 256
+_KEPT = 3
 
 
 class Pyramid:
@@ -50,18 +51,21 @@ class PictureStore:
     def __init__(self) -> None:
         self._pyramids: dict[str, Pyramid] = {}
 
-    def put(self, digest: str, loaded: LoadedPicture) -> None:
-        self._pyramids[digest] = Pyramid(loaded.pixels)
+    def put(self, picture: Picture, loaded: LoadedPicture) -> None:
+        self._pyramids[f"{picture.digest} {picture.page}"] = Pyramid(loaded.pixels)
 
     def of(self, picture: Picture) -> Pyramid:
-        if picture.digest not in self._pyramids:
-            self.put(picture.digest, read_picture(picture.source, picture.name))
-        as_it_came = self._pyramids[picture.digest]
-        if picture.square is None:
+        file = f"{picture.digest} {picture.page}"
+        if file not in self._pyramids:
+            self.put(picture, read_picture(picture.source, picture.name, picture.page))
+        as_it_came = self._pyramids[file]
+        if picture.square is None and picture.tones == Tones():
             return as_it_came
-        key = f"{picture.digest} {hash(picture.square)}"
+        key = f"{file} {hash((picture.square, picture.tones))}"
         if key not in self._pyramids:
-            self._pyramids[key] = Pyramid(prepared(as_it_came.levels[0], picture.square))
+            for old in [k for k in self._pyramids if k.startswith(f"{file} ")][:-_KEPT]:
+                del self._pyramids[old]  # they can be made again
+            self._pyramids[key] = Pyramid(prepared(as_it_came.levels[0], picture.square, picture.tones))
         return self._pyramids[key]
 
 

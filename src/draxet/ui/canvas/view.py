@@ -110,7 +110,7 @@ class Canvas(QWidget):
         self._contours.show(tuple(item for item in items if item.id not in hidden) if hidden else items)
         strength = 1.0 if self._only == "picture" else 0.0 if self._only == "contours" else session.strength
         state: Hashable = (
-            tuple((p.id, p.to_job, p.visible, p.square) for p in session.job.pictures), session.job.sheet, strength, session.stage,
+            tuple((p.id, p.to_job, p.visible, p.square, p.tones) for p in session.job.pictures), session.job.sheet, strength, session.stage,
             session.ink_below, tuple(map(id, items)), hidden, id(session.job.operations), self._only,
         )  # fmt: skip
         image = self._rest.image(self.size(), self.devicePixelRatioF(), self.camera, state, self._paint_rest)

@@ -11,7 +11,7 @@ from draxet.ui.look.tokens import Tokens
 
 __all__ = ["paint_welcome"]
 
-_ROWS = (("Q", "choose a picture from your files"), ("W", "paste a screen capture or a copied picture"), ("", "or drop picture files anywhere on this window"))
+_ROWS = (("Q", "choose a picture or a drawing from your files"), ("W", "paste a screen capture or a copied picture"), ("", "or drop pictures, PDF, SVG or DXF files on this window"))
 
 
 def paint_welcome(painter: QPainter, width: int, height: int, t: Tokens) -> None:

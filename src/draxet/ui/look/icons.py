@@ -12,6 +12,7 @@ DRAWINGS: dict[str, str] = {
     "picture": '<path d="M3 4h14v12H3z"/><path d="M5 14l4-5 3 3 2-2 2 4"/>',
     "paste": '<path d="M5 4h10v13H5z"/><path d="M8 2.5h4v3H8z"/><path d="M8 10h4M8 13h4"/>',
     "move": '<path d="M10 3v14M3 10h14"/><path d="M8 5l2-2 2 2M8 15l2 2 2-2M5 8l-2 2 2 2M15 8l2 2-2 2"/>',
+    "prepare": '<circle cx="10" cy="10" r="6"/><path d="M10 4v12M10 7h4.5M10 10h6M10 13h4.5"/>',
     "level": '<path d="M3 12.5l14-5"/><path d="M3 15h14"/><circle cx="10" cy="10" r="1.4"/>',
     "length": '<path d="M3 6v8M17 6v8M3 10h14"/><path d="M6 8l-3 2 3 2M14 8l3 2-3 2"/>',
     "lengths": '<path d="M3 4v5M17 4v5M3 6.5h14"/><path d="M4 12l9 5M4.8 10.6l-1.6 2.8M13.8 15.6l-1.6 2.8"/>',

@@ -162,6 +162,11 @@ class Choice(QWidget):
     def set_value(self, key: str) -> None:
         self._buttons[key].setChecked(True)
 
+    def act_only(self) -> None:
+        """Make the choices act when pressed, without one staying chosen."""
+        for made in self._buttons.values():
+            made.setCheckable(False)
+
     def button(self, key: str) -> QPushButton:
         return self._buttons[key]
 

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
+from numpy.typing import NDArray
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox, QWidget
 
 from draxet.formats.layer import FormatError
-from draxet.gather.load import ENDINGS, LoadedPicture, PictureError, read_picture
+from draxet.gather.load import ENDINGS, LoadedPicture, PictureError, count_pages, read_picture, thumbnails
 from draxet.gather.place import arrival
 from draxet.job.edits import add_picture
 from draxet.job.records import Job
@@ -110,21 +111,38 @@ class Opening:
         image.save(buffer, "PNG")
         self.take_picture(bytes(store.data()), "Pasted picture.png")
 
-    def take_picture(self, data: bytes, name: str) -> None:
-        """Read a picture off the window's thread and place one copy of it."""
+    def take_picture(self, data: bytes, name: str, page: int | None = None) -> None:
+        """Read a picture off the window's thread and place one copy of it; of several pages the one that is chosen."""
         self._arrived += 1
 
-        def work(report: Progress) -> LoadedPicture:
+        def work(report: Progress) -> LoadedPicture | list[NDArray[Any]]:
             report(0.1, f"reading {name}")
-            return read_picture(data, name)
+            if page is None and count_pages(data, name) > 1:
+                return thumbnails(data, name)
+            return read_picture(data, name, page or 0)
 
-        self._workers.run(f"picture {self._arrived}", work, lambda loaded: self._place(data, name, loaded), self._refuse)
+        def done(found: LoadedPicture | list[NDArray[Any]]) -> None:
+            if isinstance(found, list):
+                self._choose_page(data, name, found)
+            else:
+                self._place(data, name, page or 0, found)
 
-    def _place(self, data: bytes, name: str, loaded: LoadedPicture) -> None:
+        self._workers.run(f"picture {self._arrived}", work, done, self._refuse)
+
+    def _choose_page(self, data: bytes, name: str, small: list[NDArray[Any]]) -> None:
+        from draxet.ui.shell.pages import PageChooser
+
+        chooser = PageChooser(name, small, self._window)
+        if chooser.exec():
+            self.take_picture(data, name, chooser.page)
+        else:
+            self._session.refused.emit(f"{name} was not brought in: no page was chosen.")
+
+    def _place(self, data: bytes, name: str, page: int, loaded: LoadedPicture) -> None:
         session = self._session
         placed = arrival(loaded.size, loaded.dpi, session.job.sheet)
-        job, picture_id = add_picture(session.job, name, data, loaded.size, placed, loaded.dpi)
-        session.pictures.put(job.picture_by_id[picture_id].digest, loaded)
+        job, picture_id = add_picture(session.job, name, data, loaded.size, placed, loaded.dpi, page)
+        session.pictures.put(job.picture_by_id[picture_id], loaded)
         session.picture_id = picture_id
         session.edit("bring in a picture", job)
         session.fit_asked.emit()

@@ -104,6 +104,7 @@ def _tools(h: Hands) -> list[Command]:
         (Stage.GATHER, "choose", "Choose a picture …", "picture", h.opening.choose_picture, lambda: ""),
         (Stage.GATHER, "paste", "Paste a picture", "paste", h.opening.paste_picture, lambda: ""),
         (Stage.GATHER, "move-picture", "Move a picture", "move", take("move-picture", Stage.GATHER, _move_picture), lambda: _pictures(s)),
+        (Stage.GATHER, "prepare", "Prepare", "prepare", take("prepare", Stage.GATHER, _prepare), lambda: _pictures(s)),
         (Stage.TRUE_UP, "level", "Level a line", "level", take("level", Stage.TRUE_UP, _level), lambda: _pictures(s)),
         (Stage.TRUE_UP, "known-length", "Known length", "length", take("known-length", Stage.TRUE_UP, _known_length), lambda: _pictures(s)),
         (Stage.TRUE_UP, "several-lengths", "Several lengths", "lengths", take("several-lengths", Stage.TRUE_UP, _several_lengths), lambda: _pictures(s)),
@@ -132,6 +133,12 @@ def _move_picture(h: Hands) -> tuple[Tool, Slip]:
     from draxet.ui.stages.gather import GatherSlip, MovePicture
 
     return MovePicture(h.session), GatherSlip(h.session)
+
+
+def _prepare(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.gather import PrepareSlip, PrepareTool
+
+    return PrepareTool(h.session), PrepareSlip(h.session)
 
 
 def _level(h: Hands) -> tuple[Tool, Slip]:

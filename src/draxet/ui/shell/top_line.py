@@ -30,6 +30,8 @@ class TopLine(QWidget):
         self._sign = QLabel()
         self.words = label("", "wait")
         self.hint = label("", "hint")
+        for words in (self.words, self.hint):
+            words.setMinimumWidth(1)  # long words are cut, never the window widened; the tip has them whole
         row.addWidget(self._sign)
         row.addWidget(self.words)
         row.addWidget(self.hint, 1)

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from typing import Any
+
+from PyQt6.QtWidgets import QCheckBox
+
 from draxet.geometry.affine import Affine
-from draxet.job.edits import map_picture, set_sheet
-from draxet.job.records import Picture, Sheet
+from draxet.job.edits import map_picture, set_sheet, set_tones
+from draxet.job.records import Picture, Sheet, Tones
 from draxet.ui.canvas.tool import BoxMark, LineMark, Mark, Pointer, Prompt, Tool
-from draxet.ui.shell.fields import fact_row, field_row, label
+from draxet.ui.shell.fields import Choice, SliderField, button, fact_row, field_row, label
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.slip import Slip
 
-__all__ = ["GatherSlip", "MovePicture", "picture_at"]
+__all__ = ["GatherSlip", "MovePicture", "PrepareSlip", "PrepareTool", "picture_at"]
 
 
 def picture_at(session: Session, x: float, y: float) -> Picture | None:
@@ -101,3 +106,61 @@ class GatherSlip(Slip):
             self._real.setText(f"{self.length(wide, 1)} × {self.length(high, 1)}")
         else:
             self._real.setText("–")
+
+
+class PrepareTool(Tool):
+    """Nothing to click: the slip prepares the picture in hand, and the canvas shows it at once."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+
+    def prompt(self) -> Prompt:
+        return Prompt("Prepare: choose what is to be done on the right.", "the file itself is never changed; every step can be switched off")
+
+
+class PrepareSlip(Slip):
+    """Quarter turns, flips and tones of the picture in hand."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session, "Prepare", "For a clearer trace. Nothing here changes the file that came in.")
+        turns = Choice((("left", "turn left"), ("right", "turn right")), "Quarter turn")
+        flips = Choice((("across", "flip across"), ("upright", "flip upright")), "Flip")
+        for choice in (turns, flips):
+            choice.act_only()
+        turns.chosen.connect(lambda key: self._map("turn a picture", Affine.turned(90 if key == "left" else -90)))
+        flips.chosen.connect(lambda key: self._map("flip a picture", Affine.scaled(-1, 1) if key == "across" else Affine.scaled(1, -1)))
+        self.even = QCheckBox("Even out light and paper")
+        self.even.clicked.connect(lambda on: self._tone(even_light=on))
+        self.invert = QCheckBox("Exchange dark and light")
+        self.invert.clicked.connect(lambda on: self._tone(invert=on))
+        self.contrast = SliderField(0, 100, "Contrast")
+        self.contrast.moved.connect(lambda value: self._tone(contrast=round(value)))
+        self.specks = SliderField(0, 30, "Specks up to", " px")
+        self.specks.moved.connect(lambda value: self._tone(specks=round(value)))
+        for field in (self.contrast.field, self.specks.field):
+            field.refused.connect(session.refused)
+        self.reset = button("As it came", "plain", lambda: self._tone(even_light=False, invert=False, contrast=0, specks=0))
+        self.add(turns, flips, self.even, label("Drop specks up to"), self.specks, label("Contrast"), self.contrast, self.invert, self.reset)
+        self.refresh()
+
+    def _map(self, words: str, affine: Affine) -> None:
+        picture = self.session.picture
+        if picture:
+            middle = picture.to_job.point(picture.width / 2, picture.height / 2)
+            self.session.edit(words, map_picture(self.session.job, picture.id, affine.about(*middle)))
+
+    def _tone(self, **changes: Any) -> None:
+        picture = self.session.picture
+        if picture:
+            tones = replace(picture.tones, **changes)
+            if tones != picture.tones:
+                self.session.edit("prepare a picture", set_tones(self.session.job, picture.id, tones))
+
+    def refresh(self) -> None:
+        picture = self.session.picture
+        tones = picture.tones if picture else Tones()
+        self.even.setChecked(tones.even_light)
+        self.invert.setChecked(tones.invert)
+        self.contrast.set_value(tones.contrast)
+        self.specks.set_value(tones.specks)
+        self.reset.setEnabled(tones != Tones())

@@ -277,7 +277,7 @@ class SeveralLengthsSlip(Slip):
         self.real.setPlaceholderText("type it")
         self.real.returnPressed.connect(self._apply)
         session.number_typed.connect(self._typed)
-        self.add(field_row("Real length", self.real), label("Known lengths, and how far off the fit is", "section"))
+        self.add(field_row("Real length", self.real), label("Known lengths and differences", "section"))
         self._list = QVBoxLayout()
         self._list.setSpacing(4)
         self.body.addLayout(self._list)
@@ -356,8 +356,9 @@ class SeveralLengthsSlip(Slip):
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(label(f"{k + 1}", "quiet"))
         row.addWidget(label(self.length(length), "value"), 1)
-        sign = "+" if off >= 0 else "−"
-        row.addWidget(label(f"{sign}{self.length(abs(off), 2)}", "fault" if odd else "value"))
+        size = self.length(abs(off), 2)
+        sign = "" if size == self.length(0.0) else "+" if off > 0 else "−"
+        row.addWidget(label(f"{sign}{size}", "fault" if odd else "value"))
         row.addWidget(label(f"{100 * weight:.0f} %", "quiet"))
         away = button("", "icon", lambda: self._without(k))
         away.setIcon(icon("remove", LIGHT.quiet))
