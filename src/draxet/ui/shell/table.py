@@ -149,14 +149,14 @@ def _level(h: Hands) -> tuple[Tool, Slip]:
 
 
 def _known_length(h: Hands) -> tuple[Tool, Slip]:
-    from draxet.ui.stages.trueup import KnownLengthSlip, KnownLengthTool
+    from draxet.ui.stages.lengths import KnownLengthSlip, KnownLengthTool
 
     tool = KnownLengthTool(h.session)
     return tool, KnownLengthSlip(h.session, tool)
 
 
 def _several_lengths(h: Hands) -> tuple[Tool, Slip]:
-    from draxet.ui.stages.trueup import SeveralLengthsSlip, SeveralLengthsTool
+    from draxet.ui.stages.lengths import SeveralLengthsSlip, SeveralLengthsTool
 
     tool = SeveralLengthsTool(h.session)
     return tool, SeveralLengthsSlip(h.session, tool)
