@@ -310,6 +310,49 @@ class SeveralLengths(WindowTest):
         self.assertEqual(len(self.session.job.pictures[0].known_lengths), 3)
 
 
+class ThePictureInHand(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.session.start(demo_job(), None)
+
+    def test_a_typed_width_scales_in_proportion_and_a_wrong_one_is_refused(self) -> None:
+        field = self.slip._wide  # type: ignore[attr-defined]
+        before = self.session.job.pictures[0]
+        field.setFocus()
+        field.selectAll()
+        self.keys(*"bad", Qt.Key.Key_Return, on=field)
+        self.assertIn("Picture width must be", self.top_words)
+        self.assertEqual(self.session.job.pictures[0], before)
+        field.selectAll()
+        self.keys(*"40 cm", Qt.Key.Key_Return, on=field)
+        picture = self.session.job.pictures[0]
+        self.assertAlmostEqual(picture.width * picture.pixel_size, 400, 6)
+        self.assertTrue(picture.to_job.is_similarity)
+
+    def test_arrow_keys_nudge_it_and_a_lock_holds_it(self) -> None:
+        self.keys("E", on=self.canvas)
+        start = self.session.job.pictures[0].to_job
+        self.keys(Qt.Key.Key_Right, on=self.canvas)
+        self.keys(Qt.Key.Key_Up, held=Qt.KeyboardModifier.ShiftModifier, on=self.canvas)
+        moved = self.session.job.pictures[0].to_job
+        self.assertAlmostEqual(moved.c - start.c, 1)
+        self.assertAlmostEqual(moved.f - start.f, 10)
+        self.press(self.slip._lock)  # type: ignore[attr-defined]
+        self.keys(Qt.Key.Key_Left, on=self.canvas)
+        self.drag((170, 160), (190, 150))
+        self.assertIn("is locked", self.top_words)
+        self.assertEqual(self.session.job.pictures[0].to_job, moved)
+
+    def test_notes_stay_with_it_and_it_can_be_removed(self) -> None:
+        field = self.slip._from  # type: ignore[attr-defined]
+        self.keys(*"shed archive", Qt.Key.Key_Return, on=field)
+        self.assertEqual(self.session.job.pictures[0].came_from, "shed archive")
+        self.window.commands["remove-picture"].run()
+        self.assertEqual(self.session.job.pictures, ())
+        self.session.undo()
+        self.assertEqual(self.session.job.pictures[0].came_from, "shed archive")
+
+
 class PreparingAPicture(WindowTest):
     def test_each_step_is_seen_and_taken_back_and_the_file_stays_as_it_came(self) -> None:
         self.session.start(demo_job(), None)

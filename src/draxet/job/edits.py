@@ -11,7 +11,7 @@ from draxet.geometry.contour import Contour
 from draxet.job.records import ContourItem, CutThrough, HandedOff, Job, KnownLength, Picture, Sheet, Side, SquareStep, Tones
 
 __all__ = [
-    "add_contours", "add_picture", "give_operation", "hand_off_noted", "map_picture", "remove_contours", "remove_picture",
+    "add_contours", "add_picture", "give_operation", "hand_off_noted", "lock_picture", "map_picture", "note_picture", "remove_contours", "remove_picture",
     "replace_contours", "retrace", "set_known_lengths", "set_operation", "set_sheet", "set_tones", "set_unit", "show_picture", "square_picture",
 ]  # fmt: skip
 
@@ -26,6 +26,15 @@ def add_picture(
 
 def remove_picture(job: Job, picture_id: str) -> Job:
     return replace(job, pictures=tuple(p for p in job.pictures if p.id != picture_id))
+
+
+def lock_picture(job: Job, picture_id: str, locked: bool) -> Job:
+    return _with_picture(job, replace(job.picture_by_id[picture_id], locked=locked))
+
+
+def note_picture(job: Job, picture_id: str, came_from: str, may_be_used: str) -> Job:
+    """Where a picture came from and what it may be used for."""
+    return _with_picture(job, replace(job.picture_by_id[picture_id], came_from=came_from, may_be_used=may_be_used))
 
 
 def show_picture(job: Job, picture_id: str, visible: bool) -> Job:

@@ -119,7 +119,7 @@ def _picture_words(picture: Picture) -> dict[str, Any]:
         "id": picture.id, "name": picture.name, "width": picture.width, "height": picture.height, "dpi": picture.dpi,
         "visible": picture.visible, "to_job": picture.to_job.to_tuple(), "known_lengths": [vars(known) for known in picture.known_lengths], "unstretched": picture.unstretched,
         "square": vars(picture.square) if picture.square else None, "page": picture.page,
-        "tones": vars(picture.tones),
+        "tones": vars(picture.tones), "locked": picture.locked, "came_from": picture.came_from, "may_be_used": picture.may_be_used,
     }  # fmt: skip
 
 
@@ -153,6 +153,7 @@ def _picture(words: dict[str, Any], parts: dict[str, bytes]) -> Picture:
         words["id"], words["name"], parts[f"pictures/{words['id']}"], words["width"], words["height"],
         Affine(*words["to_job"]), words["dpi"], words["visible"], known, words["unstretched"],
         _square(words["square"]), words["page"], Tones(**words["tones"]),
+        words["locked"], words["came_from"], words["may_be_used"],
     )  # fmt: skip
 
 

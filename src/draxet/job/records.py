@@ -79,7 +79,10 @@ class Tones:
 
 @dataclass(frozen=True)
 class Picture:
-    """A picture: its file as it came (`source`), its size in pixels as it is worked with, and its map from those to job space."""
+    """A picture: its file as it came (`source`), its size in pixels as it is worked with, and its map from those to job space.
+
+    A `locked` one is not moved by hand; `came_from` and `may_be_used` are notes of where it is from and what it may be used for.
+    """
 
     id: str
     name: str
@@ -94,6 +97,9 @@ class Picture:
     square: SquareStep | None = None
     page: int = 0
     tones: Tones = Tones()
+    locked: bool = False
+    came_from: str = ""
+    may_be_used: str = ""
 
     @cached_property
     def digest(self) -> str:

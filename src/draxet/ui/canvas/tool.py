@@ -129,6 +129,10 @@ class Tool:
         """Esc: give up what is begun; whether anything was."""
         return False
 
+    def nudge(self, dx: float, dy: float) -> bool:
+        """An arrow key: move what is in hand by so many mm; whether there was anything to move."""
+        return False
+
     def put_away(self) -> None:
         """Another tool is taken in hand."""
 

@@ -27,6 +27,8 @@ __all__ = ["Canvas"]
 
 _FLASH_MS = 450
 _DIGITS = "0123456789.("
+_ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
+_STEP_MM, _COARSE_MM, _FINE_MM = 1.0, 10.0, 0.1
 
 
 class Canvas(QWidget):
@@ -270,7 +272,7 @@ class Canvas(QWidget):
             if not tool.cancel():
                 self._session.take_tool("", None)
             self._session.marks_changed.emit()
-        else:
+        elif not (tool and event.key() in _ARROWS and tool.nudge(*_nudge(event))):
             super().keyPressEvent(event)
 
     def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
@@ -284,6 +286,14 @@ class Canvas(QWidget):
     def focusOutEvent(self, event: object) -> None:
         self._show_only("")
         self._space = False
+
+
+def _nudge(event: QKeyEvent) -> tuple[float, float]:
+    """How far an arrow key moves: 1 mm, with Shift 10 mm, with Ctrl 0.1 mm."""
+    held = event.modifiers()
+    step = _COARSE_MM if held & Qt.KeyboardModifier.ShiftModifier else _FINE_MM if held & Qt.KeyboardModifier.ControlModifier else _STEP_MM
+    dx, dy = _ARROWS[Qt.Key(event.key())]
+    return dx * step, dy * step
 
 
 def _around(boxes: list[tuple[float, float, float, float]]) -> tuple[float, float, float, float]:

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import partial
 
-from draxet.job.edits import set_unit
+from draxet.job.edits import remove_picture, set_unit
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.canvas.view import Canvas
 from draxet.ui.shell.commands import Command, tool_key
@@ -57,6 +57,7 @@ def _edit_commands(h: Hands) -> list[Command]:
         Command("redo", "Redo", s.redo, "Edit", "Ctrl+Shift+Z", why_not=lambda: "" if s.history.redo_words else "nothing to redo"),
         Command("paste-anywhere", "Paste", h.opening.paste_picture, "Edit", "Ctrl+V", separated=True),
         Command("remove", "Remove the chosen contours", partial(_remove_chosen, h), "Edit", "Del", why_not=lambda: _chosen(s), separated=True),
+        Command("remove-picture", "Remove the picture in hand", partial(_remove_picture, s), "Edit", why_not=lambda: _pictures(s)),
         Command("all", "Choose all contours", lambda: s.select({i.id for i in s.job.contours}), "Edit", "Ctrl+A", why_not=lambda: _contours(s)),
         Command("none", "Choose none", lambda: s.select(set()), "Edit", "Ctrl+Shift+A", why_not=lambda: _chosen(s)),
     ]
@@ -224,6 +225,11 @@ def _next_end(h: Hands) -> Callable[[], None]:
             h.canvas.look_at(x, y)
 
     return run
+
+
+def _remove_picture(s: Session) -> None:
+    if s.picture:
+        s.edit("remove a picture", remove_picture(s.job, s.picture.id))
 
 
 def _show_in(s: Session, unit: str) -> None:
