@@ -112,7 +112,7 @@ def canvas() -> None:
     window = Window()
     window.show()
     session, view = window.session, window.canvas
-    session.start(add_contours(Job(sheet=Sheet(width=900, height=700)), _many_contours()), None)
+    session.start(add_contours(Job(sheets=(Sheet(width=900, height=700),)), _many_contours()), None)
     session.open_stage(Stage.MEND)
     QApplication.processEvents()
     spans = sum(len(item.contour.kinds) for item in session.job.contours)

@@ -9,6 +9,7 @@ import os
 import shutil
 import subprocess
 import sys
+import tempfile
 import unittest
 from pathlib import Path
 
@@ -34,6 +35,8 @@ def under_xvfb(module: str) -> bool:
 
 def main() -> int:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    own = tempfile.mkdtemp(prefix="draxet-test-")  # tests leave nothing in the user's own folders
+    os.environ |= {"XDG_STATE_HOME": own, "XDG_CONFIG_HOME": own}
     os.environ["PYTHONPATH"] = os.pathsep.join([str(ROOT / "src"), str(ROOT)])
     sys.path[:0] = [str(ROOT), str(ROOT / "src")]
     named = sys.argv[1:]

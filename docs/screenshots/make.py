@@ -19,6 +19,7 @@ from PyQt6.QtTest import QTest  # noqa: E402
 
 from bench.photos import Photo  # noqa: E402
 from draxet.job.records import Job  # noqa: E402
+from draxet.job.steps import Contrast, EvenLight, Specks  # noqa: E402
 from draxet.ui.app import make_app  # noqa: E402
 from draxet.ui.demo import demo_job  # noqa: E402
 from draxet.ui.shell.session import Stage  # noqa: E402
@@ -59,9 +60,11 @@ class Photographer:
         self.session.start(demo_job(), None)
         self.take("gather")
         self.window.commands["prepare"].run()
-        self.window.slips.slip.even.click()
+        for kind in (EvenLight(), Specks(6), Contrast(30)):
+            self.session.tool.add(kind)
         self.take("prepare")
-        self.session.undo()
+        for _ in range(3):
+            self.session.undo()
         self.session.open_stage(Stage.TRUE_UP)
         self.window.commands["level"].run()
         self.click(26, 0)

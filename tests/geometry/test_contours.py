@@ -2,7 +2,7 @@ import math
 
 import numpy as np
 
-from draxet.geometry.affine import Affine, best_similarity
+from draxet.geometry.affine import Affine
 from draxet.geometry.biarcs import as_lines_and_arcs
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.nesting import nesting_depths
@@ -85,8 +85,3 @@ class DerivedShapes(GeometryTest):
         aside = Contour.circle(30, 0, 2)
         slit = Contour.make([(0, 0), (1, 1)], closed=False)
         self.assertEqual(nesting_depths([*rings, aside, slit]).tolist(), [0, 1, 2, 0, -1])
-
-    def test_best_similarity_finds_turn_scale_and_move(self) -> None:
-        truth = Affine.turned(12).then(Affine.scaled(1.7)).then(Affine.moved(5, -3))
-        points = np.array([[0.0, 0], [10, 2], [3, 8], [-4, 1]])
-        np.testing.assert_allclose(best_similarity(points, truth.apply(points)).to_tuple(), truth.to_tuple(), atol=1e-12)

@@ -16,7 +16,7 @@ from tests.shapes import mixed_contour
 
 
 def full_job() -> Job:
-    job, picture = edits.add_picture(Job("Plate", "in", Sheet(width=123.4)), "scan.png", b"\x89PNG not really", (30, 20), Affine(0.1, 0.01, 3, -0.01, -0.1, 1 / 3))
+    job, picture = edits.add_picture(Job("Plate", "in", (Sheet(width=123.4),)), "scan.png", b"\x89PNG not really", (30, 20), Affine(0.1, 0.01, 3, -0.01, -0.1, 1 / 3))
     job = edits.set_known_lengths(job, picture, [KnownLength((1.5, 2), (20, 1 / 7), 239.7125, 0.1, 0.3)], unstretched=True)
     slit = Contour.make([(0, 0), (1, 1 / 3)], closed=False)
     job = edits.add_contours(job, [mixed_contour(), Contour.circle(1, 2, 1 / 3), slit], picture)

@@ -18,7 +18,7 @@ from tests.shapes import GeometryTest, mixed_contour
 
 def ready_job() -> Job:
     contours = [mixed_contour(), Contour.circle(40.123456, 30.5, 7.25), Contour.make([(1, 1), (9, 2)], closed=False), Contour.circle(70, 40, 5)]
-    job = add_contours(Job(sheet=Sheet(width=200, height=100)), contours)
+    job = add_contours(Job(sheets=(Sheet(width=200, height=100),)), contours)
     job = give_operation(job, "Cut openings", ["contour-2"], Side.INSIDE, 1.5, 100)
     return give_operation(job, "Cut outlines", ["contour-1", "contour-3"], Side.OUTSIDE, 1.5, 100)
 

@@ -88,7 +88,7 @@ class Truing(unittest.TestCase):
         for upright, (bx, by) in ((False, (250, 75)), (True, (90, 280))):
             a, b = free_pick(60, 60), free_pick(bx, by)
             for first, second in ((a, b), (b, a)):
-                picture = level_picture(self.job, self.id, first, second, upright=upright).pictures[0]
+                picture = level_picture(self.job, self.id, first, second, angle=90.0 if upright else 0.0).pictures[0]
                 (x0, y0), (x1, y1) = picture.to_job.point(60, 60), picture.to_job.point(bx, by)
                 self.assertAlmostEqual((x1 - x0) if upright else (y1 - y0), 0, 9)
                 self.assertAlmostEqual(picture.pixel_size, 0.5)
@@ -106,4 +106,4 @@ class Truing(unittest.TestCase):
         with self.assertRaisesRegex(ValueError, "2 pixels apart"):
             set_true_length(self.job, self.id, free_pick(0, 0), free_pick(1, 0), 5)
         with self.assertRaisesRegex(ValueError, "2 pixels apart"):
-            level_picture(self.job, self.id, free_pick(0, 0), free_pick(0, 0), upright=True)
+            level_picture(self.job, self.id, free_pick(0, 0), free_pick(0, 0))

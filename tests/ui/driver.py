@@ -9,10 +9,10 @@ import traceback
 import unittest
 from collections.abc import Callable
 
-from PyQt6.QtCore import QPoint, QPointF, Qt, QtMsgType, qInstallMessageHandler
+from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
+from PyQt6.QtWidgets import QApplication, QDialog, QMessageBox, QWidget
 
 from draxet.ui.app import make_app
 from draxet.ui.shell.window import Window
@@ -20,6 +20,8 @@ from draxet.ui.shell.window import Window
 __all__ = ["WindowTest"]
 
 _HARMLESS = ("propagateSizeHints", "XDG_RUNTIME_DIR", "does not support raise", "Could not connect to any X display")
+
+_PATIENCE = 10
 
 
 class WindowTest(unittest.TestCase):
@@ -38,9 +40,14 @@ class WindowTest(unittest.TestCase):
         self.window.activateWindow()
         QTest.qWaitForWindowActive(self.window)
         self.session, self.canvas = self.window.session, self.window.canvas
+        self._left_open = 0
+        self._watch = QTimer()
+        self._watch.timeout.connect(self._end_what_waits)
+        self._watch.start(1000)
         self.settle()
 
     def tearDown(self) -> None:
+        self._watch.stop()
         self.session.history = self.session.history.after_save()
         self.window.close()
         self.window.deleteLater()
@@ -51,6 +58,14 @@ class WindowTest(unittest.TestCase):
         self.assertEqual(self.warnings, [])
         left = [t.name for t in threading.enumerate() if t.name.startswith("draxet")]
         self.assertEqual(left, [])
+
+    def _end_what_waits(self) -> None:
+        """A dialog that nobody answers would hold the test for ever."""
+        dialog = QApplication.activeModalWidget()
+        self._left_open = self._left_open + 1 if dialog else 0
+        if isinstance(dialog, QDialog) and self._left_open > _PATIENCE:
+            self.errors.append(f"a dialog was left open: {dialog.windowTitle()}")
+            dialog.reject()
 
     def _take_message(self, kind: QtMsgType, context: object, words: str | None) -> None:
         if kind != QtMsgType.QtDebugMsg and not any(word in (words or "") for word in _HARMLESS):
@@ -114,8 +129,6 @@ class WindowTest(unittest.TestCase):
 
     def answer(self, words: str) -> None:
         """Press a button of the next message box once it stands."""
-        from PyQt6.QtCore import QTimer
-
         def choose() -> None:
             box = QApplication.activeModalWidget()
             if isinstance(box, QMessageBox):

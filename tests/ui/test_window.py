@@ -1,6 +1,5 @@
 """Parts of the real window, one behaviour each."""
 
-import io
 import tempfile
 import time
 from pathlib import Path
@@ -8,7 +7,6 @@ from unittest import mock
 
 import cv2
 import numpy as np
-from PIL import Image
 from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
@@ -23,7 +21,6 @@ from draxet.progress import Progress
 from draxet.ui import app
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.finder import Finder
-from draxet.ui.shell.pages import PageChooser
 from draxet.ui.shell.session import Stage
 from draxet.ui.stages.lengths import KnownLengthTool
 from draxet.ui.stages.square import SquareTool
@@ -64,7 +61,7 @@ class Commands(WindowTest):
         self.session.start(demo_job(), None)
         self.keys("2", on=self.canvas)
         self.assertEqual(self.session.tool_id, "known-length")
-        self.keys("T", on=self.canvas)
+        self.keys("F", on=self.canvas)
         self.assertEqual(self.session.tool_id, "measure")
         self.keys("3", on=self.canvas)
         self.assertEqual(self.session.tool_id, "edges")
@@ -173,7 +170,7 @@ class PicturesIn(WindowTest):
 
     def test_a_picture_is_dragged_to_its_place_and_back_by_undo(self) -> None:
         self.session.start(demo_job(), None)
-        self.keys("E", on=self.canvas)
+        self.keys("R", on=self.canvas)
         before = self.session.job
         self.drag((170, 160), (190, 150))
         moved = self.session.job.pictures[0].to_job
@@ -242,18 +239,6 @@ class PicksByHand(WindowTest):
         self.keys("3", on=self.canvas)  # no number is waited for any more: a digit opens a stage
         self.assertEqual(self.session.stage, Stage.TRACE)
 
-    def test_a_line_is_measured_while_zooming_in_the_middle_of_it(self) -> None:
-        self.session.start(demo_job(), None)
-        self.keys("2", "T", on=self.canvas)
-        picture = self.session.job.pictures[0]
-        a, b = (picture.to_job.point(*bracket.part_to_pixels().point(x, 100)) for x in (0, 168))
-        self.click(*a)
-        self.wheel(*b, 4)
-        self.click(*b)
-        self.assertIn("not to scale yet", self.slip._note.text())  # type: ignore[attr-defined]
-        shown = float(self.slip._length.text().split()[0])  # type: ignore[attr-defined]
-        self.assertAlmostEqual(shown, 168 * picture.pixel_size * bracket.DPI / 25.4, delta=0.1)
-
 
 class SquaringAPhoto(WindowTest):
     def test_corners_are_found_dragged_and_the_photo_becomes_a_plan_that_can_be_had_back(self) -> None:
@@ -308,88 +293,6 @@ class SeveralLengths(WindowTest):
         self.assertAlmostEqual(picture.pixel_size, 25.4 / bracket.DPI, delta=1e-4)
         self.session.undo()
         self.assertEqual(len(self.session.job.pictures[0].known_lengths), 3)
-
-
-class ThePictureInHand(WindowTest):
-    def setUp(self) -> None:
-        super().setUp()
-        self.session.start(demo_job(), None)
-
-    def test_a_typed_width_scales_in_proportion_and_a_wrong_one_is_refused(self) -> None:
-        field = self.slip._wide  # type: ignore[attr-defined]
-        before = self.session.job.pictures[0]
-        field.setFocus()
-        field.selectAll()
-        self.keys(*"bad", Qt.Key.Key_Return, on=field)
-        self.assertIn("Picture width must be", self.top_words)
-        self.assertEqual(self.session.job.pictures[0], before)
-        field.selectAll()
-        self.keys(*"40 cm", Qt.Key.Key_Return, on=field)
-        picture = self.session.job.pictures[0]
-        self.assertAlmostEqual(picture.width * picture.pixel_size, 400, 6)
-        self.assertTrue(picture.to_job.is_similarity)
-
-    def test_arrow_keys_nudge_it_and_a_lock_holds_it(self) -> None:
-        self.keys("E", on=self.canvas)
-        start = self.session.job.pictures[0].to_job
-        self.keys(Qt.Key.Key_Right, on=self.canvas)
-        self.keys(Qt.Key.Key_Up, held=Qt.KeyboardModifier.ShiftModifier, on=self.canvas)
-        moved = self.session.job.pictures[0].to_job
-        self.assertAlmostEqual(moved.c - start.c, 1)
-        self.assertAlmostEqual(moved.f - start.f, 10)
-        self.press(self.slip._lock)  # type: ignore[attr-defined]
-        self.keys(Qt.Key.Key_Left, on=self.canvas)
-        self.drag((170, 160), (190, 150))
-        self.assertIn("is locked", self.top_words)
-        self.assertEqual(self.session.job.pictures[0].to_job, moved)
-
-    def test_notes_stay_with_it_and_it_can_be_removed(self) -> None:
-        field = self.slip._from  # type: ignore[attr-defined]
-        self.keys(*"shed archive", Qt.Key.Key_Return, on=field)
-        self.assertEqual(self.session.job.pictures[0].came_from, "shed archive")
-        self.window.commands["remove-picture"].run()
-        self.assertEqual(self.session.job.pictures, ())
-        self.session.undo()
-        self.assertEqual(self.session.job.pictures[0].came_from, "shed archive")
-
-
-class PreparingAPicture(WindowTest):
-    def test_each_step_is_seen_and_taken_back_and_the_file_stays_as_it_came(self) -> None:
-        self.session.start(demo_job(), None)
-        self.keys("R", on=self.canvas)
-        start = self.session.job
-        shown = self.canvas.grab().toImage()
-        self.press(self.slip.even)  # type: ignore[attr-defined]
-        self.slip.contrast.slider.setValue(60)  # type: ignore[attr-defined]
-        picture = self.session.job.pictures[0]
-        self.assertEqual((picture.tones.even_light, picture.tones.contrast), (True, 60))
-        self.assertIs(picture.source, start.pictures[0].source)
-        self.assertNotEqual(self.canvas.grab().toImage(), shown)
-        self.session.undo()
-        self.session.undo()
-        self.assertIs(self.session.job, start)
-        self.assertEqual(self.canvas.grab().toImage(), shown)
-
-
-class PagesIn(WindowTest):
-    def test_a_file_of_several_pages_asks_which_and_brings_in_that_one(self) -> None:
-        stream = io.BytesIO()
-        Image.new("L", (40, 30), 255).save(stream, "TIFF", save_all=True, append_images=[Image.new("L", (50, 20), 10)])
-
-        def choose() -> None:
-            chooser = QApplication.activeModalWidget()
-            if isinstance(chooser, PageChooser):
-                self.assertEqual(chooser.list.count(), 2)
-                chooser.list.setCurrentRow(1)
-                chooser.accept()
-            else:
-                QTimer.singleShot(20, choose)
-
-        QTimer.singleShot(20, choose)
-        self.window.opening.take_picture(stream.getvalue(), "pages.tif")
-        self.settle(200)
-        (picture,) = self.session.job.pictures
-        self.assertEqual((picture.width, picture.height, picture.page), (50, 20, 1))
 
 
 class DrawingsIn(WindowTest):

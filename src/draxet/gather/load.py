@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 if TYPE_CHECKING:
     from PIL import Image
 
-__all__ = ["ENDINGS", "LoadedPicture", "PictureError", "count_pages", "grey_of", "read_picture", "thumbnails"]
+__all__ = ["ENDINGS", "LoadedPicture", "Peek", "PictureError", "count_pages", "grey_of", "peek", "read_picture", "thumbnails"]
 
 ENDINGS = ("png", "jpg", "jpeg", "tif", "tiff", "bmp", "gif", "webp", "heic", "heif", "pdf")
 _KINDS = ("PNG", "JPEG", "TIFF", "BMP", "GIF", "WEBP", "HEIF")
@@ -88,6 +88,39 @@ def thumbnails(data: bytes, name: str, side: int = 150) -> list[NDArray[Any]]:
             small.thumbnail((side, side))
             found.append(np.asarray(small))
     return found
+
+
+@dataclass(frozen=True, eq=False)
+class Peek:
+    """A file at a glance: its size in pixels (0 for a PDF, which has none), dpi, pages, and a `small` picture of it."""
+
+    width: int
+    height: int
+    dpi: float | None
+    pages: int
+    small: NDArray[Any]
+
+
+def peek(data: bytes, name: str, side: int = 220) -> Peek:
+    """Look at a picture file without reading all of it where its kind allows that. PictureError as in ``read_picture``."""
+    if not data:
+        raise PictureError(f"{name} is empty; choose a file that holds a picture")
+    if _is_pdf(data):
+        return Peek(0, 0, None, count_pages(data, name), thumbnails(data, name, side)[0])
+    with _opened(data, name) as image:
+        from PIL import ImageOps
+
+        width, height = image.size
+        if width * height > _LARGEST:
+            raise PictureError(f"{name} has {width * height // 1_000_000:,} megapixels; the largest picture is {_LARGEST // 1_000_000}")
+        pages, dpi = int(getattr(image, "n_frames", 1)), _dpi(image)
+        image.draft("RGB", (2 * side, 2 * side))
+        turned = image.getexif().get(0x0112, 1) in (5, 6, 7, 8)
+        image.thumbnail((2 * side, 2 * side))
+        small = ImageOps.exif_transpose(image)
+        small.thumbnail((side, side))
+        pixels = _pixels(small)
+    return Peek(*((height, width) if turned else (width, height)), dpi, pages, np.ascontiguousarray(pixels))
 
 
 def _is_pdf(data: bytes) -> bool:

@@ -9,7 +9,7 @@ import numpy as np
 
 from draxet.geometry.arrays import Points
 
-__all__ = ["Affine", "best_similarity"]
+__all__ = ["Affine"]
 
 
 @dataclass(frozen=True)
@@ -80,14 +80,3 @@ class Affine:
 
     def to_tuple(self) -> tuple[float, float, float, float, float, float]:
         return self.a, self.b, self.c, self.d, self.e, self.f
-
-
-def best_similarity(sources: Points, targets: Points) -> Affine:
-    """The turn, even scale and move that takes `sources` (n ≥ 2, 2) nearest to `targets`, by least squares."""
-    p, q = sources - sources.mean(axis=0), targets - targets.mean(axis=0)
-    size = float((p * p).sum())
-    cos = float((p * q).sum()) / size
-    sin = float((p[:, 0] * q[:, 1] - p[:, 1] * q[:, 0]).sum()) / size
-    turn = Affine(cos, -sin, 0.0, sin, cos, 0.0)
-    at, to = turn.apply(sources.mean(axis=0)), targets.mean(axis=0)
-    return turn.then(Affine.moved(float(to[0] - at[0]), float(to[1] - at[1])))

@@ -1,4 +1,4 @@
-"""Shapes made from numbers: polygons with rounded corners."""
+"""Shapes made from numbers: polygons with rounded corners, ellipses."""
 
 from __future__ import annotations
 
@@ -7,9 +7,11 @@ from collections.abc import Sequence
 import numpy as np
 
 from draxet.geometry.contour import Contour
-from draxet.geometry.spans import ARC, LINE
+from draxet.geometry.spans import ARC, CUBIC, LINE
 
-__all__ = ["rounded_polygon"]
+__all__ = ["ellipse", "rounded_polygon"]
+
+_QUARTER = 4 / 3 * (np.sqrt(2) - 1)
 
 
 def rounded_polygon(corners: Sequence[tuple[float, float, float]]) -> Contour:
@@ -39,3 +41,13 @@ def rounded_polygon(corners: Sequence[tuple[float, float, float]]) -> Contour:
             kinds.append(LINE)
             bulges.append(0.0)
     return Contour.make(np.array(nodes), kinds, bulges)
+
+
+def ellipse(x: float, y: float, half_width: float, half_height: float) -> Contour:
+    """A closed ellipse, anticlockwise, as four cubics that lie within 0.03 % of it."""
+    ways = np.array([(1, 0), (0, 1), (-1, 0), (0, -1)], dtype=np.float64)
+    size = np.array([half_width, half_height])
+    nodes = (x, y) + ways * size
+    ahead = np.roll(ways, -1, axis=0)
+    handles = np.stack([nodes + _QUARTER * ahead * size, (x, y) + (ahead + _QUARTER * ways) * size], axis=1)
+    return Contour.make(nodes, np.full(4, CUBIC), np.zeros(4), handles)

@@ -3,24 +3,32 @@ that is gone."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
+from typing import Any
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.records import ContourItem, CutThrough, HandedOff, Job, KnownLength, Picture, Sheet, Side, SquareStep, Tones
+from draxet.job.records import ContourItem, CutThrough, HandedOff, Job, KnownLength, MeasureNote, Picture, Sheet, Side, SquareStep
+from draxet.job.steps import Cover, Crop, PrepareStep, Shrink, orientation
 
 __all__ = [
-    "add_contours", "add_picture", "give_operation", "hand_off_noted", "lock_picture", "map_picture", "note_picture", "remove_contours", "remove_picture",
-    "replace_contours", "retrace", "set_known_lengths", "set_operation", "set_sheet", "set_tones", "set_unit", "show_picture", "square_picture",
+    "add_contours", "add_note", "add_picture", "add_sheet", "change_picture", "choose_sheet", "copy_contours", "copy_picture", "cut_out", "fix_size",
+    "give_operation", "hand_off_noted", "map_contours", "map_picture", "order_picture", "remove_contours", "remove_note", "remove_picture",
+    "remove_sheet", "replace_contours", "retrace", "set_known_lengths", "set_operation", "set_setup", "set_sheet", "set_steps",
+    "set_unit", "square_picture", "template_of",
 ]  # fmt: skip
+
+_SHEET_GAP = 40.0
+"""mm between sheets on the bench."""
 
 
 def add_picture(
     job: Job, name: str, source: bytes, size: tuple[int, int], to_job: Affine, dpi: float | None = None, page: int = 0
 ) -> tuple[Job, str]:
     """The job with one more picture in front of the others, and its id."""
-    picture = Picture(f"picture-{job.next_id}", name, source, *size, to_job, dpi, page=page)
+    picture = Picture(f"picture-{job.next_id}", name, source, size, to_job, dpi, page=page)
     return replace(job, pictures=(*job.pictures, picture), next_id=job.next_id + 1), picture.id
 
 
@@ -28,25 +36,76 @@ def remove_picture(job: Job, picture_id: str) -> Job:
     return replace(job, pictures=tuple(p for p in job.pictures if p.id != picture_id))
 
 
-def lock_picture(job: Job, picture_id: str, locked: bool) -> Job:
-    return _with_picture(job, replace(job.picture_by_id[picture_id], locked=locked))
+def change_picture(job: Job, picture_id: str, **changes: Any) -> Job:
+    """A picture with other words or state: name, locked, visible, strength, came_from, may_be_used."""
+    return _with_picture(job, replace(job.picture_by_id[picture_id], **changes))
 
 
-def note_picture(job: Job, picture_id: str, came_from: str, may_be_used: str) -> Job:
-    """Where a picture came from and what it may be used for."""
-    return _with_picture(job, replace(job.picture_by_id[picture_id], came_from=came_from, may_be_used=may_be_used))
+def order_picture(job: Job, picture_id: str, forward: int) -> Job:
+    """A picture moved so many places to the front (to the back where under 0)."""
+    pictures = list(job.pictures)
+    at = next(k for k, p in enumerate(pictures) if p.id == picture_id)
+    pictures.insert(min(max(at + forward, 0), len(pictures) - 1), pictures.pop(at))
+    return replace(job, pictures=tuple(pictures)) if tuple(pictures) != job.pictures else job
 
 
-def show_picture(job: Job, picture_id: str, visible: bool) -> Job:
-    return _with_picture(job, replace(job.picture_by_id[picture_id], visible=visible))
+def copy_picture(job: Job, picture_id: str, dx: float, dy: float) -> tuple[Job, str]:
+    """One more of a picture, moved by (dx, dy) mm, and its id."""
+    picture = job.picture_by_id[picture_id]
+    again = replace(picture, id=f"picture-{job.next_id}", to_job=picture.to_job.then(Affine.moved(dx, dy)))
+    return replace(job, pictures=(*job.pictures, again), next_id=job.next_id + 1), again.id
+
+
+def cut_out(job: Job, picture_id: str, box: tuple[float, float, float, float]) -> tuple[Job, str]:
+    """Part of a picture as a picture of its own, lying where it lay, its size not known yet; and its id.
+
+    Parameters
+    ----------
+    box : x0, y0, x1, y1 in the pixels that are worked with.
+    """
+    picture = job.picture_by_id[picture_id]
+    (x0, y0), (x1, y1) = picture.to_base.point(*box[:2]), picture.to_base.point(*box[2:])
+    steps = (*picture.steps, PrepareStep(Crop(x0, y0, x1, y1)))
+    detail = replace(picture, id=f"picture-{job.next_id}", name=f"Detail of {picture.name}", steps=steps, known_lengths=(), unstretched=False, locked=False)
+    base = picture.to_base.inverse().then(picture.to_job)
+    detail = replace(detail, to_job=detail.to_base.then(base))
+    return replace(job, pictures=(*job.pictures, detail), next_id=job.next_id + 1), detail.id
 
 
 def map_picture(job: Job, picture_id: str, after: Affine) -> Job:
-    """A picture moved, turned or scaled by `after`; contours traced from it go with it."""
+    """A picture moved, turned or scaled by `after`; contours traced from it go with it, those of fixed size without resizing."""
     picture = job.picture_by_id[picture_id]
     job = _with_picture(job, replace(picture, to_job=picture.to_job.then(after)))
-    moved = {item.id: item.contour.transformed(after) for item in job.contours if item.picture == picture_id}
+    return map_contours(job, [item.id for item in job.contours if item.picture == picture_id], after)
+
+
+def map_contours(job: Job, ids: Iterable[str], after: Affine) -> Job:
+    """Contours moved, turned or scaled by `after`; those of fixed size keep it."""
+    rigid = _turn_of(after)
+    moved = {}
+    for contour_id in ids:
+        item = job.contour_by_id[contour_id]
+        if item.fixed:
+            x0, y0, x1, y1 = item.contour.box
+            x, y = (x0 + x1) / 2, (y0 + y1) / 2
+            to = after.point(x, y)
+            moved[item.id] = item.contour.transformed(rigid.about(x, y).then(Affine.moved(to[0] - x, to[1] - y)))
+        else:
+            moved[item.id] = item.contour.transformed(after)
     return replace_contours(job, moved)
+
+
+def _turn_of(affine: Affine) -> Affine:
+    """The turn (mirrored where `affine` mirrors) that is nearest to it."""
+    if affine.determinant < 0:
+        return Affine.scaled(-1, 1).then(_turn_of(Affine.scaled(-1, 1).then(affine)))
+    return Affine.turned(math.degrees(math.atan2(affine.d - affine.b, affine.a + affine.e)))
+
+
+def fix_size(job: Job, ids: Iterable[str], fixed: bool) -> Job:
+    """Contours whose size is locked, or free again."""
+    some = set(ids)
+    return replace(job, contours=tuple(replace(item, fixed=fixed) if item.id in some else item for item in job.contours))
 
 
 def set_known_lengths(job: Job, picture_id: str, known: Sequence[KnownLength], *, unstretched: bool = False) -> Job:
@@ -54,15 +113,30 @@ def set_known_lengths(job: Job, picture_id: str, known: Sequence[KnownLength], *
     return _with_picture(job, replace(job.picture_by_id[picture_id], known_lengths=tuple(known), unstretched=unstretched))
 
 
-def set_tones(job: Job, picture_id: str, tones: Tones) -> Job:
-    return _with_picture(job, replace(job.picture_by_id[picture_id], tones=tones))
+def set_steps(job: Job, picture_id: str, steps: Sequence[PrepareStep]) -> Job:
+    """A picture's prepare steps in their order. Nothing moves but by turns and flips; known lengths stay on their places."""
+    picture = job.picture_by_id[picture_id]
+    after = replace(picture, steps=tuple(steps))
+    if after.steps == picture.steps:
+        return job
+    again = after.to_base.then(picture.to_base.inverse())  # new pixels to old ones
+    back = again.inverse()
+    finer = back.scale
+    known = tuple(
+        replace(k, first=back.point(*k.first), second=back.point(*k.second), first_spread=k.first_spread * finer, second_spread=k.second_spread * finer)
+        for k in picture.known_lengths
+    )
+    job = _with_picture(job, replace(after, to_job=again.then(picture.to_job), known_lengths=known))
+    turned = orientation(picture.steps).inverse().then(orientation(after.steps))
+    return job if turned == Affine() else map_picture(job, picture_id, turned.about(*job.picture_by_id[picture_id].middle))
 
 
 def square_picture(job: Job, picture_id: str, step: SquareStep | None, to_job: Affine) -> Job:
-    """A photo squared, or as it was taken; its pixels are other ones now, so its known lengths and its contours' tie go."""
+    """A photo squared, or as it was taken. Its base pixels are other ones now, so its known lengths, its contours' tie, and
+    the steps that name places (crop, shrink, cover) go."""
     picture = job.picture_by_id[picture_id]
-    width, height = step.plan if step else picture.square.photo if picture.square else (picture.width, picture.height)
-    squared = replace(picture, square=step, width=width, height=height, to_job=to_job, known_lengths=(), unstretched=False)
+    kept = tuple(s for s in picture.steps if not isinstance(s.kind, Crop | Shrink | Cover))
+    squared = replace(picture, square=step, steps=kept, to_job=to_job, known_lengths=(), unstretched=False)
     contours = tuple(replace(item, picture="") if item.picture == picture_id else item for item in job.contours)
     return _with_picture(replace(job, contours=contours), squared)
 
@@ -87,6 +161,16 @@ def replace_contours(job: Job, contours: Mapping[str, Contour]) -> Job:
     if not contours:
         return job
     return replace(job, contours=tuple(replace(i, contour=contours[i.id]) if i.id in contours else i for i in job.contours))
+
+
+def copy_contours(job: Job, ids: Sequence[str], dx: float, dy: float) -> tuple[Job, frozenset[str]]:
+    """One more of each contour, moved by (dx, dy) mm, and the ids of the new ones."""
+    move = Affine.moved(dx, dy)
+    new = tuple(
+        ContourItem(f"contour-{job.next_id + k}", item.contour.transformed(move), "", item.fixed)
+        for k, item in enumerate(item for item in job.contours if item.id in set(ids))
+    )
+    return replace(job, contours=(*job.contours, *new), next_id=job.next_id + len(new)), frozenset(item.id for item in new)
 
 
 def remove_contours(job: Job, ids: Iterable[str]) -> Job:
@@ -115,12 +199,68 @@ def set_operation(job: Job, operation: CutThrough) -> Job:
     return replace(job, operations=tuple(operation if o.id == operation.id else o for o in job.operations))
 
 
+def add_sheet(job: Job) -> tuple[Job, str]:
+    """The job with one more sheet like the one in hand, to the right of all, in hand now; and its id."""
+    like = job.sheet
+    right = max(sheet.x + sheet.width for sheet in job.sheets)
+    sheet = replace(like, id=f"sheet-{job.next_id}", name=f"Sheet {len(job.sheets) + 1}", x=right + _SHEET_GAP, y=0.0)
+    return replace(job, sheets=(*job.sheets, sheet), sheet_id=sheet.id, next_id=job.next_id + 1), sheet.id
+
+
+def choose_sheet(job: Job, sheet_id: str) -> Job:
+    return replace(job, sheet_id=sheet_id) if sheet_id != job.sheet_id else job
+
+
 def set_sheet(job: Job, sheet: Sheet) -> Job:
-    return replace(job, sheet=sheet)
+    """A sheet with other settings, in its place. Where it grows, the sheets to its right make room with all that lies on them."""
+    before = next(s for s in job.sheets if s.id == sheet.id)
+    grown = max(0.0, sheet.width - before.width)
+    later = [s for s in job.sheets if s.x > before.x]
+    for other in later if grown else []:
+        job = _shifted(job, other, grown)
+    return replace(job, sheets=tuple(sheet if s.id == sheet.id else s for s in job.sheets))
+
+
+def _shifted(job: Job, sheet: Sheet, dx: float) -> Job:
+    def lies_on(box: tuple[float, float, float, float]) -> bool:
+        return sheet.x <= (box[0] + box[2]) / 2 <= sheet.x + sheet.width
+
+    move = Affine.moved(dx, 0.0)
+    for picture in job.pictures:
+        if lies_on(picture.box):
+            job = _with_picture(job, replace(picture, to_job=picture.to_job.then(move)))
+    job = map_contours(job, [item.id for item in job.contours if lies_on(item.contour.box)], move)
+    return replace(job, sheets=tuple(replace(s, x=s.x + dx) if s.id == sheet.id else s for s in job.sheets))
+
+
+def remove_sheet(job: Job, sheet_id: str) -> Job:
+    """The job without a sheet; the last one stays. What lies on it stays too."""
+    left = tuple(sheet for sheet in job.sheets if sheet.id != sheet_id)
+    return replace(job, sheets=left, sheet_id=left[0].id) if left and len(left) < len(job.sheets) else job
 
 
 def set_unit(job: Job, unit: str) -> Job:
     return replace(job, unit=unit)
+
+
+def set_setup(job: Job, **changes: Any) -> Job:
+    """The job with another limit, exactness or smallest_feature."""
+    return replace(job, **changes)
+
+
+def template_of(job: Job) -> Job:
+    """The job's set-up alone: unit, sheets, limit, exactness; no pictures, no contours."""
+    return Job(job.name, job.unit, job.sheets, job.sheet_id, job.limit, job.exactness, job.smallest_feature, next_id=job.next_id)
+
+
+def add_note(job: Job, kind: str, places: Sequence[tuple[float, float]], words: str) -> Job:
+    """A measurement kept on the drawing."""
+    note = MeasureNote(f"note-{job.next_id}", kind, tuple(places), words)
+    return replace(job, notes=(*job.notes, note), next_id=job.next_id + 1)
+
+
+def remove_note(job: Job, note_id: str) -> Job:
+    return replace(job, notes=tuple(note for note in job.notes if note.id != note_id))
 
 
 def hand_off_noted(job: Job, file: str) -> Job:

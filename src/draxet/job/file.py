@@ -13,12 +13,14 @@ import json
 import os
 import tempfile
 import zipfile
+from dataclasses import fields
 from pathlib import Path
 from typing import Any
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.records import ContourItem, CutThrough, HandedOff, Job, KnownLength, Picture, Sheet, Side, SquareStep, Tones
+from draxet.job.records import ContourItem, CutThrough, Exactness, HandedOff, Job, KnownLength, Limit, MeasureNote, Picture, Sheet, Side, SquareStep
+from draxet.job.steps import STEP_KINDS, PrepareStep
 
 __all__ = ["JobFileError", "VERSION", "read_job", "save_job", "write_atomically"]
 
@@ -105,43 +107,66 @@ def _job_words(job: Job) -> dict[str, Any]:
     return {
         "name": job.name,
         "unit": job.unit,
-        "sheet": vars(job.sheet),
+        "sheets": [vars(sheet) for sheet in job.sheets],
+        "sheet_id": job.sheet_id,
+        "limit": {"name": job.limit.name, **_contour_words(job.limit.outline)} if job.limit else None,
+        "exactness": job.exactness,
+        "smallest_feature": job.smallest_feature,
         "pictures": [_picture_words(picture) for picture in job.pictures],
-        "contours": [_contour_words(item) for item in job.contours],
+        "contours": [{"id": item.id, "picture": item.picture, "fixed": item.fixed, **_contour_words(item.contour)} for item in job.contours],
+        "notes": [vars(note) for note in job.notes],
         "operations": [vars(operation) for operation in job.operations],
         "handed_off": vars(job.handed_off) if job.handed_off else None,
         "next_id": job.next_id,
     }
 
 
+def _plain(record: Any, *without: str) -> dict[str, Any]:
+    """A record's own fields, without what it only keeps in mind."""
+    return {f.name: getattr(record, f.name) for f in fields(record) if f.name not in without}
+
+
 def _picture_words(picture: Picture) -> dict[str, Any]:
     return {
-        "id": picture.id, "name": picture.name, "width": picture.width, "height": picture.height, "dpi": picture.dpi,
-        "visible": picture.visible, "to_job": picture.to_job.to_tuple(), "known_lengths": [vars(known) for known in picture.known_lengths], "unstretched": picture.unstretched,
-        "square": vars(picture.square) if picture.square else None, "page": picture.page,
-        "tones": vars(picture.tones), "locked": picture.locked, "came_from": picture.came_from, "may_be_used": picture.may_be_used,
-    }  # fmt: skip
+        **_plain(picture, "source"),
+        "to_job": picture.to_job.to_tuple(),
+        "known_lengths": [vars(known) for known in picture.known_lengths],
+        "square": vars(picture.square) if picture.square else None,
+        "steps": [{"kind": type(step.kind).__name__, "on": step.on, **vars(step.kind)} for step in picture.steps],
+    }
 
 
-def _contour_words(item: ContourItem) -> dict[str, Any]:
-    contour = item.contour
+def _contour_words(contour: Contour) -> dict[str, Any]:
     return {
-        "id": item.id, "picture": item.picture, "closed": contour.closed, "nodes": contour.nodes.tolist(),
-        "kinds": contour.kinds.tolist(), "bulges": contour.bulges.tolist(), "handles": contour.handles.tolist(),
+        "closed": contour.closed, "nodes": contour.nodes.tolist(), "kinds": contour.kinds.tolist(),
+        "bulges": contour.bulges.tolist(), "handles": contour.handles.tolist(),
     }  # fmt: skip
 
 
 def _job(words: dict[str, Any], parts: dict[str, bytes]) -> Job:
+    sheets = tuple(Sheet(**{**each, "origin": tuple(each["origin"])}) for each in words["sheets"])
+    if not sheets:
+        raise ValueError("no sheet")
+    limit = words["limit"]
     return Job(
         words["name"],
         words["unit"],
-        Sheet(**words["sheet"]),
+        sheets,
+        words["sheet_id"],
+        Limit(limit["name"], _contour(limit)) if limit else None,
+        Exactness(words["exactness"]),
+        words["smallest_feature"],
         tuple(_picture(each, parts) for each in words["pictures"]),
-        tuple(_contour_item(each) for each in words["contours"]),
+        tuple(ContourItem(each["id"], _contour(each), each["picture"], each["fixed"]) for each in words["contours"]),
         tuple(_operation(each) for each in words["operations"]),
+        tuple(MeasureNote(each["id"], each["kind"], _pairs(each["places"]), each["words"]) for each in words["notes"]),
         HandedOff(**words["handed_off"]) if words["handed_off"] else None,
         words["next_id"],
     )
+
+
+def _pairs(places: Any) -> tuple[tuple[float, float], ...]:
+    return tuple((x, y) for x, y in places)
 
 
 def _picture(words: dict[str, Any], parts: dict[str, bytes]) -> Picture:
@@ -149,24 +174,28 @@ def _picture(words: dict[str, Any], parts: dict[str, bytes]) -> Picture:
         KnownLength(tuple(each["first"]), tuple(each["second"]), each["length"], each["first_spread"], each["second_spread"])
         for each in words["known_lengths"]
     )
-    return Picture(
-        words["id"], words["name"], parts[f"pictures/{words['id']}"], words["width"], words["height"],
-        Affine(*words["to_job"]), words["dpi"], words["visible"], known, words["unstretched"],
-        _square(words["square"]), words["page"], Tones(**words["tones"]),
-        words["locked"], words["came_from"], words["may_be_used"],
-    )  # fmt: skip
+    return Picture(**{
+        **words, "source": parts[f"pictures/{words['id']}"], "file_size": tuple(words["file_size"]), "to_job": Affine(*words["to_job"]),
+        "known_lengths": known, "square": _square(words["square"]), "steps": tuple(_step(each) for each in words["steps"]),
+    })  # fmt: skip
+
+
+def _step(words: dict[str, Any]) -> PrepareStep:
+    values = {name: value for name, value in words.items() if name not in ("kind", "on")}
+    if "outline" in values:
+        values["outline"] = _pairs(values["outline"])
+    return PrepareStep(STEP_KINDS[words["kind"]](**values), words["on"])
 
 
 def _square(words: dict[str, Any] | None) -> SquareStep | None:
     if words is None:
         return None
-    pairs = {name: tuple(words[name]) for name in ("real", "matrix", "plan", "photo")}
-    return SquareStep(**{**words, **pairs, "corners": tuple(tuple(corner) for corner in words["corners"])})
+    pairs = {name: tuple(words[name]) for name in ("real", "matrix", "plan")}
+    return SquareStep(**{**words, **pairs, "corners": _pairs(words["corners"])})
 
 
-def _contour_item(words: dict[str, Any]) -> ContourItem:
-    contour = Contour.make(words["nodes"], words["kinds"], words["bulges"], words["handles"], closed=words["closed"])
-    return ContourItem(words["id"], contour, words["picture"])
+def _contour(words: dict[str, Any]) -> Contour:
+    return Contour.make(words["nodes"], words["kinds"], words["bulges"], words["handles"], closed=words["closed"])
 
 
 def _operation(words: dict[str, Any]) -> CutThrough:

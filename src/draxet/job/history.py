@@ -44,6 +44,10 @@ class History:
             return self
         return replace(self, states=(*self.states[: self.at + 1], (words, job)), at=self.at + 1)
 
+    def with_last(self, job: Job) -> History:
+        """The history with another job for its last step: one gesture goes on and stays one step."""
+        return replace(self, states=(*self.states[: self.at], (self.states[self.at][0], job)))
+
     def undone(self) -> History:
         return replace(self, at=max(0, self.at - 1))
 

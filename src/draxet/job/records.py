@@ -1,12 +1,13 @@
 """The job and what it holds: frozen records with stable ids. Lengths are millimetres in job space.
 
-A *job* is one piece of work: its *sheet* of stock, its *pictures*, the *contours* drawn or traced on them and the
+A *job* is one piece of work: its *sheets* of stock, its *pictures*, the *contours* drawn or traced on them and the
 *operations* that cut them. Every edit makes a new job that shares what it did not touch.
 """
 
 from __future__ import annotations
 
 import hashlib
+import math
 from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
@@ -14,7 +15,11 @@ from functools import cached_property
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 
-__all__ = ["ContourItem", "CutThrough", "HandedOff", "Job", "KnownLength", "Picture", "Sheet", "Side", "SquareStep", "Tones"]
+from draxet.job.steps import PrepareStep, worked_frame
+
+__all__ = [
+    "ContourItem", "CutThrough", "Exactness", "HandedOff", "Job", "KnownLength", "Limit", "MeasureNote", "Picture", "Sheet", "Side", "SquareStep",
+]  # fmt: skip
 
 
 class Side(StrEnum):
@@ -25,16 +30,65 @@ class Side(StrEnum):
     OUTSIDE = "outside"
 
 
+class Exactness(StrEnum):
+    """How exact the work must be; `tolerance` (mm) is what tracing, simplifying and checking go by."""
+
+    PLAN = "plan"
+    CUT = "cut"
+    FIT = "fit"
+
+    @property
+    def tolerance(self) -> float:
+        return {"plan": 0.5, "cut": 0.1, "fit": 0.03}[self.value]
+
+
 @dataclass(frozen=True)
 class Sheet:
-    """Stock on the bench, its lower left corner in the origin."""
+    """Stock on the bench.
 
-    id: str = "sheet-1"
+    x, y : its lower left corner in job space (the first sheet's is 0, 0). origin : where the machine counts from, as shares
+    of width and height (0, 0.5 or 1 each). zero : the height it counts from, ``top`` of the sheet or the ``bed`` beneath.
+    colour : the material's own, #rrggbb, empty for plain.
+    """
+
+    id: str = "sheet-0"
     name: str = "Sheet 1"
     width: float = 600.0
     height: float = 400.0
     thickness: float = 3.0
     material: str = "plywood"
+    x: float = 0.0
+    y: float = 0.0
+    origin: tuple[float, float] = (0.0, 0.0)
+    zero: str = "top"
+    colour: str = ""
+
+    @property
+    def origin_place(self) -> tuple[float, float]:
+        """The origin in job space."""
+        return self.x + self.origin[0] * self.width, self.y + self.origin[1] * self.height
+
+    @property
+    def box(self) -> tuple[float, float, float, float]:
+        return self.x, self.y, self.x + self.width, self.y + self.height
+
+
+@dataclass(frozen=True)
+class Limit:
+    """What the machine can reach, a hoop or a frame's opening: a closed outline, its lower left on the sheet's."""
+
+    name: str
+    outline: Contour
+
+
+@dataclass(frozen=True)
+class MeasureNote:
+    """A measurement that is kept: what was measured, its places in job space, and its words."""
+
+    id: str
+    kind: str
+    places: tuple[tuple[float, float], ...]
+    words: str
 
 
 @dataclass(frozen=True)
@@ -51,44 +105,30 @@ class KnownLength:
 @dataclass(frozen=True)
 class SquareStep:
     """A photo squared to a plan: four `corners` found on it, the `real` width and height between them in mm, the lens
-    `curve`, the map from the plan's pixels to the photo's (`matrix`, nine numbers row by row), the `plan`'s size in pixels,
-    and the size the photo had."""
+    `curve`, the map from the plan's pixels to the photo's (`matrix`, nine numbers row by row), and the `plan`'s size in
+    pixels."""
 
     corners: tuple[tuple[float, float], ...]
     real: tuple[float, float]
     curve: float
     matrix: tuple[float, ...]
     plan: tuple[int, int]
-    photo: tuple[int, int]
     residual: float = 0.0
 
 
 @dataclass(frozen=True)
-class Tones:
-    """How a picture's brightness is prepared; as it came where all is at rest.
-
-    even_light : uneven light and paper shade taken out. specks : spots up to so many pixels wide taken out, 0 for none.
-    contrast : from 0 (as it is) to 100 (black and white only). invert : dark and light exchanged.
-    """
-
-    even_light: bool = False
-    specks: int = 0
-    contrast: int = 0
-    invert: bool = False
-
-
-@dataclass(frozen=True)
 class Picture:
-    """A picture: its file as it came (`source`), its size in pixels as it is worked with, and its map from those to job space.
+    """A picture: its file as it came (`source`), its size in base pixels, its prepare steps, and its map to job space.
 
-    A `locked` one is not moved by hand; `came_from` and `may_be_used` are notes of where it is from and what it may be used for.
+    file_size : width and height of the file's picture. to_job : from the pixels that are worked with (after `square` and
+    `steps`) to job space. A `locked` one is not moved by hand; `strength` 0..1 is its own, beside each stage's; `came_from`
+    and `may_be_used` are notes of where it is from and what it may be used for.
     """
 
     id: str
     name: str
     source: bytes = field(repr=False)
-    width: int
-    height: int
+    file_size: tuple[int, int]
     to_job: Affine
     dpi: float | None = None
     visible: bool = True
@@ -96,8 +136,9 @@ class Picture:
     unstretched: bool = False
     square: SquareStep | None = None
     page: int = 0
-    tones: Tones = Tones()
+    steps: tuple[PrepareStep, ...] = ()
     locked: bool = False
+    strength: float = 1.0
     came_from: str = ""
     may_be_used: str = ""
 
@@ -107,6 +148,49 @@ class Picture:
         return hashlib.sha256(self.source).hexdigest()
 
     @property
+    def base_size(self) -> tuple[int, int]:
+        """Width and height in base pixels: the plan's where it is squared, else the file's."""
+        return self.square.plan if self.square else self.file_size
+
+    @cached_property
+    def _frame(self) -> tuple[tuple[int, int], Affine]:
+        return worked_frame(self.base_size, self.steps)
+
+    @property
+    def width(self) -> int:
+        """Width in the pixels that are worked with."""
+        return self._frame[0][0]
+
+    @property
+    def height(self) -> int:
+        """Height in the pixels that are worked with."""
+        return self._frame[0][1]
+
+    @property
+    def to_base(self) -> Affine:
+        """From the pixels that are worked with to base pixels."""
+        return self._frame[1]
+
+    @property
+    def middle(self) -> tuple[float, float]:
+        """Its middle in job space."""
+        return self.to_job.point(self.width / 2, self.height / 2)
+
+    @property
+    def box(self) -> tuple[float, float, float, float]:
+        """Its extent in job space."""
+        corners = [self.to_job.point(x, y) for x in (0, self.width) for y in (0, self.height)]
+        return min(x for x, _ in corners), min(y for _, y in corners), max(x for x, _ in corners), max(y for _, y in corners)
+
+    @property
+    def distortion(self) -> float:
+        """How much longer its most stretched direction lies than its least stretched one, as a share."""
+        m = self.to_job
+        a, b = m.a * m.a + m.d * m.d + m.b * m.b + m.e * m.e, abs(m.determinant)
+        big = math.sqrt((a + math.sqrt(max(a * a - 4 * b * b, 0.0))) / 2)
+        return big * big / b - 1 if b else math.inf
+
+    @property
     def pixel_size(self) -> float:
         """Millimetres a pixel."""
         return self.to_job.scale
@@ -114,11 +198,12 @@ class Picture:
 
 @dataclass(frozen=True)
 class ContourItem:
-    """A contour of the job and the picture it was traced from (empty where none)."""
+    """A contour of the job and the picture it was traced from (empty where none); one of `fixed` size is never resized."""
 
     id: str
     contour: Contour
     picture: str = ""
+    fixed: bool = False
 
 
 @dataclass(frozen=True)
@@ -147,12 +232,22 @@ class Job:
 
     name: str = "Untitled job"
     unit: str = "mm"
-    sheet: Sheet = Sheet()
+    sheets: tuple[Sheet, ...] = (Sheet(),)
+    sheet_id: str = "sheet-0"
+    limit: Limit | None = None
+    exactness: Exactness = Exactness.CUT
+    smallest_feature: float = 1.0
     pictures: tuple[Picture, ...] = ()
     contours: tuple[ContourItem, ...] = ()
     operations: tuple[CutThrough, ...] = ()
+    notes: tuple[MeasureNote, ...] = ()
     handed_off: HandedOff | None = None
     next_id: int = 1
+
+    @property
+    def sheet(self) -> Sheet:
+        """The sheet in hand."""
+        return next((sheet for sheet in self.sheets if sheet.id == self.sheet_id), self.sheets[0])
 
     @cached_property
     def contour_by_id(self) -> dict[str, ContourItem]:

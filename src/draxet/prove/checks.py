@@ -5,10 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 
 from draxet.job.records import Job
 
 __all__ = ["Check", "checks_of", "open_ends"]
+
+
+_LIMIT_FINE = 0.02
 
 
 @dataclass(frozen=True)
@@ -43,7 +47,13 @@ def checks_of(job: Job) -> list[Check]:
         found.append(Check(f"{_count(len(left), 'contour')} without an operation will not leave", left))
     outside = _outside(job)
     if outside:
-        found.append(Check(f"{_count(len(outside), 'contour')} outside the sheet", outside))
+        found.append(Check(f"{_count(len(outside), 'contour')} outside the {'sheet' if len(job.sheets) == 1 else 'sheets'}", outside))
+    beyond = _beyond_limit(job)
+    if beyond and job.limit:
+        found.append(Check(f"{_count(len(beyond), 'contour')} outside the limit: {job.limit.name}", beyond))
+    small = _too_small(job)
+    if small:
+        found.append(Check(f"{_count(len(small), 'contour')} smaller than the smallest feature, {job.smallest_feature:g} mm", small))
     return found
 
 
@@ -51,8 +61,33 @@ def _outside(job: Job) -> tuple[str, ...]:
     if not job.contours:
         return ()
     boxes = np.array([item.contour.box for item in job.contours])
-    out = (boxes[:, :2] < -1e-6).any(axis=1) | (boxes[:, 2] > job.sheet.width + 1e-6) | (boxes[:, 3] > job.sheet.height + 1e-6)
-    return tuple(job.contours[k].id for k in np.flatnonzero(out).tolist())
+    inside = np.zeros(len(boxes), dtype=bool)
+    for x0, y0, x1, y1 in (sheet.box for sheet in job.sheets):
+        inside |= (boxes[:, :2] >= np.array([x0, y0]) - 1e-6).all(axis=1) & (boxes[:, 2:] <= np.array([x1, y1]) + 1e-6).all(axis=1)
+    return tuple(job.contours[k].id for k in np.flatnonzero(~inside).tolist())
+
+
+def _beyond_limit(job: Job) -> tuple[str, ...]:
+    """Contours of the sheet in hand that do not lie wholly within the machine's limit."""
+    if job.limit is None:
+        return ()
+    sheet = job.sheet
+    room = shapely.Polygon(job.limit.outline.flattened(_LIMIT_FINE) + (sheet.x, sheet.y)).buffer(1e-6)
+    x0, y0, x1, y1 = sheet.box
+    found = []
+    for item in job.contours:
+        a, b, c, d = item.contour.box
+        here = len(job.sheets) == 1 or (x0 <= (a + c) / 2 <= x1 and y0 <= (b + d) / 2 <= y1)
+        if here and not room.contains(shapely.MultiPoint(item.contour.flattened(_LIMIT_FINE))):
+            found.append(item.id)
+    return tuple(found)
+
+
+def _too_small(job: Job) -> tuple[str, ...]:
+    """Closed contours whose width or height is under the smallest feature."""
+    least = job.smallest_feature
+    boxes = [(item.id, *item.contour.box) for item in job.contours if item.contour.closed]
+    return tuple(contour for contour, x0, y0, x1, y1 in boxes if min(x1 - x0, y1 - y0) < least)
 
 
 def _count(number: int, what: str) -> str:

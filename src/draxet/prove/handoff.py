@@ -12,6 +12,7 @@ import shapely
 from draxet.formats.dxf import dxf_text, layer_name, read_dxf
 from draxet.formats.layer import FormatError, Layer
 from draxet.formats.svg import read_svg, svg_text
+from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.file import write_atomically
 from draxet.job.records import Job
@@ -42,14 +43,30 @@ class ReadBack:
 
 
 def layers_of(job: Job) -> list[Layer]:
-    """One layer for each operation, named for it, its side and its cut width."""
-    return [
-        Layer(f"{o.name} - {o.side.value} {o.width:g} mm", tuple(job.contour_by_id[c].contour for c in o.contours)) for o in job.operations
-    ]
+    """One layer for each operation, named for it, its side and its cut width: of the sheet in hand, where there are several."""
+    sheet, only = job.sheet, len(job.sheets) == 1
+
+    def leaves(contour: Contour) -> bool:
+        x0, y0, x1, y1 = contour.box
+        return only or (sheet.x <= (x0 + x1) / 2 <= sheet.x + sheet.width and sheet.y <= (y0 + y1) / 2 <= sheet.y + sheet.height)
+
+    layers = []
+    for o in job.operations:
+        contours = tuple(contour for c in o.contours if leaves(contour := job.contour_by_id[c].contour))
+        if contours:
+            layers.append(Layer(f"{o.name} - {o.side.value} {o.width:g} mm", contours))
+    return layers
+
+
+def _moved(layers: Sequence[Layer], x: float, y: float) -> list[Layer]:
+    """Layers counted from (x, y)."""
+    away = Affine.moved(-x, -y)
+    return list(layers) if (x, y) == (0, 0) else [Layer(each.name, tuple(c.transformed(away) for c in each.contours)) for each in layers]
 
 
 def hand_off(job: Job, path: Path, tolerance: float = 0.01) -> ReadBack:
-    """Write what the job's operations cut as SVG or DXF, by the path's ending, read it back and compare.
+    """Write what the job's operations cut as SVG or DXF, by the path's ending, read it back and compare. A DXF counts from the
+    sheet's origin; an SVG's page is the sheet.
 
     Raises
     ------
@@ -57,10 +74,11 @@ def hand_off(job: Job, path: Path, tolerance: float = 0.01) -> ReadBack:
     """
     layers = layers_of(job)
     if not layers:
-        raise FormatError("nothing would leave: no contour has an operation yet; give one in Make")
+        raise FormatError("nothing would leave: no contour on this sheet has an operation yet; give one in Make")
     kind = path.suffix.lower().lstrip(".")
     if kind not in ENDINGS:
         raise FormatError(f"the file name must end in .dxf or .svg, got {path.name!r}")
+    layers = _moved(layers, *(job.sheet.origin_place if kind == "dxf" else (job.sheet.x, job.sheet.y)))
     text = dxf_text(layers, tolerance) if kind == "dxf" else svg_text(layers, job.sheet.width, job.sheet.height)
     try:
         write_atomically(path, text.encode())

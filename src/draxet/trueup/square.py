@@ -27,6 +27,7 @@ _REACH = 7.0
 _FIRST_REACH = 20.0
 _CORNER_SPREAD = 0.3
 _LARGEST_PLAN = 30_000_000
+_FARTHEST = 0.2
 _CURVES = np.linspace(-0.12, 0.12, 49)
 
 
@@ -187,13 +188,28 @@ def _meet(a: tuple[Points, Points, float], b: tuple[Points, Points, float]) -> P
     return np.asarray(a[0] + t * a[1])
 
 
-def plan_view(size: tuple[int, int], corners: Corners, real: tuple[float, float]) -> tuple[Floats, tuple[int, int], float]:
+def _in_front(outline: Points, depth: Floats) -> Points:
+    """What of a convex outline is not too far off: depth (as shares of the rectangle's middle's) over a fifth."""
+    kept = []
+    for a, b in zip(outline, np.roll(outline, -1, axis=0), strict=True):
+        near_a, near_b = (float(np.append(p, 1) @ depth) - _FARTHEST for p in (a, b))
+        if near_a >= 0:
+            kept.append(a)
+        if near_a * near_b < 0:
+            kept.append(a + near_a / (near_a - near_b) * (b - a))
+    return np.array(kept)
+
+
+def plan_view(
+    size: tuple[int, int], corners: Corners, real: tuple[float, float], frame: tuple[float, float, float, float] | None = None
+) -> tuple[Floats, tuple[int, int], float]:
     """How a photo becomes a plan.
 
     Parameters
     ----------
     size : width and height of the photo; real : width and height of the rectangle in mm (its longer side is taken to be
-    the one that is longer in the photo).
+    the one that is longer in the photo). frame : the part of the photo that the plan shows, all of it by default; what lies
+    towards the horizon is left out.
 
     Returns
     -------
@@ -212,12 +228,11 @@ def plan_view(size: tuple[int, int], corners: Corners, real: tuple[float, float]
     w, h = (max(real), min(real)) if wide >= high else (min(real), max(real))
     to_mm = homography(corners.places, np.array([(0, 0), (w, 0), (w, h), (0, h)], dtype=np.float64))
     pixel = float(np.sqrt(w * h / max(cv2.contourArea(corners.places.astype(np.float32)), 1e-6)))
-    frame = np.array([(0, 0), (size[0], 0), (size[0], size[1]), (0, size[1])], dtype=np.float64)
-    to_mm = to_mm * np.sign(float(np.append(corners.places.mean(axis=0), 1) @ to_mm[2]))
-    depth = np.column_stack([frame, np.ones(4)]) @ to_mm[2]
-    if (depth <= 0.05 * float(np.append(corners.places.mean(axis=0), 1) @ to_mm[2])).any():
-        raise ValueError("the photo shows too much of the horizon to be squared whole; crop it round the work first")
-    seen = apply_homography(to_mm, frame)
+    x0, y0, x1, y1 = frame or (0, 0, *size)
+    seen_part = np.array([(x0, y0), (x1, y0), (x1, y1), (x0, y1)], dtype=np.float64)
+    middle_depth = float(np.append(corners.places.mean(axis=0), 1) @ to_mm[2])
+    seen_part = _in_front(seen_part, to_mm[2] / middle_depth)
+    seen = apply_homography(to_mm, seen_part)
     low, high_corner = seen.min(axis=0), seen.max(axis=0)
     extent = high_corner - low
     pixel = max(pixel, float(np.sqrt(extent.prod() / _LARGEST_PLAN)))
@@ -229,18 +244,22 @@ def plan_view(size: tuple[int, int], corners: Corners, real: tuple[float, float]
 def square_photo(job: Job, picture_id: str, corners: Corners, real: tuple[float, float]) -> Job:
     """A picture squared by four corners: seen in plan, at its real size, about where it lay. Its two sides are known lengths.
 
+    Parameters
+    ----------
+    corners : in the file's pixels.
+
     Raises
     ------
     ValueError : as ``plan_view``.
     """
     picture = job.picture_by_id[picture_id]
-    size = (picture.width, picture.height)
-    matrix, plan, pixel = plan_view(size, corners, real)
+    to_file = picture.to_base
+    part = (*to_file.point(0, 0), *to_file.point(picture.width, picture.height))
+    matrix, plan, pixel = plan_view(picture.file_size, corners, real, part)
     step = SquareStep(
-        tuple((float(x), float(y)) for x, y in corners.places), real, corners.curve,
-        tuple(matrix.ravel().tolist()), plan, size, corners.residual,
-    )  # fmt: skip
-    x, y = picture.to_job.point(size[0] / 2, size[1] / 2)
+        tuple((float(x), float(y)) for x, y in corners.places), real, corners.curve, tuple(matrix.ravel().tolist()), plan, corners.residual
+    )
+    x, y = picture.middle
     to_job = Affine(pixel, 0.0, x - pixel * plan[0] / 2, 0.0, -pixel, y + pixel * plan[1] / 2)
     squared = square_picture(job, picture_id, step, to_job)
     at = apply_homography(np.asarray(np.linalg.inv(matrix), dtype=np.float64), corners.places)
@@ -257,7 +276,6 @@ def as_taken(job: Job, picture_id: str) -> Job:
     picture = job.picture_by_id[picture_id]
     if picture.square is None:
         return job
-    width, height = picture.square.photo
-    x, y = picture.to_job.point(picture.width / 2, picture.height / 2)
-    pixel = picture.pixel_size
+    width, height = picture.file_size
+    (x, y), pixel = picture.middle, picture.pixel_size
     return square_picture(job, picture_id, None, Affine(pixel, 0.0, x - pixel * width / 2, 0.0, -pixel, y + pixel * height / 2))

@@ -10,14 +10,18 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from draxet.geometry.affine import Affine
+from draxet.geometry.arrays import Points
+from draxet.geometry.pairs import Freedom, fit_pairs
 from draxet.job.edits import map_picture, set_known_lengths
 from draxet.job.records import Job, KnownLength, Picture
 from draxet.trueup.lengths import fit_lengths
 from draxet.trueup.pick import Pick
 
-__all__ = ["Measured", "known_length", "least_trust", "level_picture", "measure", "measured_again", "set_true_lengths", "trust_of"]
+__all__ = ["Measured", "known_length", "level_picture", "match_picture", "measure", "measured_again", "set_true_lengths", "trust_of"]
 
 _SIGMAS = 2.0
+_MATCH_SPREAD = 0.5
+_MOST_KNOWN = 15
 
 
 @dataclass(frozen=True)
@@ -57,8 +61,9 @@ def set_true_lengths(job: Job, picture_id: str, known: Sequence[KnownLength], *,
     return map_picture(job, picture_id, picture.to_job.inverse().then(fitted.then(Affine.moved(x - fx, y - fy))))
 
 
-def level_picture(job: Job, picture_id: str, first: Pick, second: Pick, *, upright: bool) -> Job:
-    """The picture turned about the line's middle so that the line of the two picks is level (or upright), by the smaller turn.
+def level_picture(job: Job, picture_id: str, first: Pick, second: Pick, *, angle: float = 0.0) -> Job:
+    """The picture turned about the line's middle so that the line of the two picks lies at `angle` degrees from level (90 for
+    upright), by the smaller turn; which pick came first does not matter.
 
     Raises
     ------
@@ -68,9 +73,32 @@ def level_picture(job: Job, picture_id: str, first: Pick, second: Pick, *, uprig
     (ax, ay), (bx, by) = picture.to_job.point(first.x, first.y), picture.to_job.point(second.x, second.y)
     if math.hypot(second.x - first.x, second.y - first.y) < 2:
         raise ValueError("the two ends must lie at least 2 pixels apart; pick them again farther apart")
-    turn = (90.0 if upright else 0.0) - math.degrees(math.atan2(by - ay, bx - ax))
+    turn = angle - math.degrees(math.atan2(by - ay, bx - ax))
     turn = (turn + 90.0) % 180.0 - 90.0
     return map_picture(job, picture_id, Affine.turned(turn).about((ax + bx) / 2, (ay + by) / 2))
+
+
+def match_picture(job: Job, picture_id: str, sources: Points, targets: Points, freedom: Freedom) -> Job:
+    """The picture moved so that places on it (n, 2, its pixels) lie nearest to `targets` (n, 2, job space).
+
+    Where its size may change, it is known from then on by the distances between the targets.
+
+    Raises
+    ------
+    ValueError : as ``fit_pairs``.
+    """
+    picture = job.picture_by_id[picture_id]
+    fit = fit_pairs(picture.to_job.apply(sources), targets, freedom)
+    moved = map_picture(job, picture_id, fit.affine)
+    if freedom is Freedom.RIGID or len(sources) < 2:
+        return moved
+    spread = max(_MATCH_SPREAD, fit.mean / picture.pixel_size / fit.affine.scale)
+    known = [
+        KnownLength(tuple(sources[i].tolist()), tuple(sources[j].tolist()), float(math.hypot(*(targets[j] - targets[i]))), spread, spread)
+        for i in range(len(sources)) for j in range(i + 1, len(sources))
+        if math.hypot(*(targets[j] - targets[i])) > 0
+    ]  # fmt: skip
+    return set_known_lengths(moved, picture_id, known[:_MOST_KNOWN], unstretched=freedom is Freedom.STRETCH)
 
 
 def measure(picture: Picture, first: Pick, second: Pick) -> Measured:
@@ -96,14 +124,6 @@ def trust_of(picture: Picture, length: float, dx: float = 1.0, dy: float = 0.0) 
     if not picture.known_lengths:
         return None
     return _SIGMAS * fit_lengths(picture.known_lengths, unstretched=picture.unstretched).share_spread(dx, dy) * length
-
-
-def least_trust(picture: Picture) -> float | None:
-    """The trust of the first known length's size in the picture's worst direction, in mm; None where it is not to scale."""
-    if not picture.known_lengths:
-        return None
-    length = picture.known_lengths[0].length
-    return max(trust_of(picture, length, math.cos(a), math.sin(a)) or 0.0 for a in (0.0, math.pi / 4, math.pi / 2, 3 * math.pi / 4))
 
 
 def _job_distance(picture: Picture, first: Pick, second: Pick) -> float:

@@ -16,8 +16,8 @@ _FOLDER = Path(__file__).resolve().parents[3] / "demo"
 
 def demo_job() -> Job:
     """The drawing on a sheet of steel, neither level nor to scale yet."""
-    sheet = Sheet("sheet-1", "Sheet 1", 340.0, 320.0, 3.0, "steel")
+    sheet = Sheet("sheet-0", "Sheet 1", 340.0, 320.0, 3.0, "steel")
     source = (_FOLDER / "bracket.jpg").read_bytes()
     size = read_picture(source, "bracket.jpg").size
-    job, _ = add_picture(Job("Stop-sign bracket", sheet=sheet), "Bracket drawing.jpg", source, size, arrival(size, None, sheet))
+    job, _ = add_picture(Job("Stop-sign bracket", sheets=(sheet,)), "Bracket drawing.jpg", source, size, arrival(size, None, sheet))
     return job

@@ -8,13 +8,14 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
+from draxet.job.records import MeasureNote
 from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import path_of
-from draxet.ui.canvas.tool import BoxMark, ContourMark, CrossMark, LineMark, MagnifierMark, Mark, SignMark, TagMark
+from draxet.ui.canvas.tool import ArrowMark, BoxMark, ContourMark, CrossMark, LineMark, MagnifierMark, Mark, SignMark, TagMark
 from draxet.ui.look.style import face
 from draxet.ui.look.tokens import Tokens
 
-__all__ = ["paint_marks"]
+__all__ = ["note_marks", "paint_marks"]
 
 _LENS = 66
 _LENS_ZOOM = 4.0
@@ -29,12 +30,15 @@ def paint_marks(painter: QPainter, marks: Sequence[Mark], camera: Camera, size: 
     for mark in marks:
         match mark:
             case LineMark():
-                painter.setPen(QPen(QColor(t.coral if mark.manner == "fault" else t.brass), 2))
+                colour = {"fault": t.coral, "note": t.quiet}.get(mark.manner, t.brass)
+                painter.setPen(QPen(QColor(colour), 1.3 if mark.manner == "note" else 2))
                 painter.drawLine(QPointF(*camera.view(mark.x0, mark.y0)), QPointF(*camera.view(mark.x1, mark.y1)))
+            case ArrowMark():
+                _arrow(painter, QPointF(*camera.view(mark.x0, mark.y0)), QPointF(*camera.view(mark.x1, mark.y1)), mark, t)
             case CrossMark():
                 _cross(painter, QPointF(*camera.view(mark.x, mark.y)), mark.directions, t)
             case TagMark():
-                _tag(painter, camera.view(mark.x, mark.y), mark.words, size, t)
+                _tag(painter, camera.view(mark.x, mark.y), mark, size, t)
             case SignMark():
                 _sign(painter, QPointF(*camera.view(mark.x, mark.y)), mark, t)
             case BoxMark():
@@ -44,6 +48,21 @@ def paint_marks(painter: QPainter, marks: Sequence[Mark], camera: Camera, size: 
             case MagnifierMark():
                 _magnifier(painter, mark, camera, size, t, picture)
     painter.restore()
+
+
+def _arrow(painter: QPainter, a: QPointF, b: QPointF, mark: ArrowMark, t: Tokens) -> None:
+    colour = QColor(t.coral_text if mark.manner == "fault" else t.brass_text)
+    painter.setPen(QPen(colour, 2.2))
+    painter.drawLine(a, b)
+    size = float(np.hypot(b.x() - a.x(), b.y() - a.y()))
+    if size > 3:
+        along = (b - a) / size
+        square = QPointF(-along.y(), along.x())
+        painter.setBrush(colour)
+        painter.drawPolygon(QPolygonF([b, b - along * 8 + square * 3.5, b - along * 8 - square * 3.5]))
+    if mark.words:
+        painter.setFont(face(14, face(14).Weight.DemiBold))
+        painter.drawText(b + QPointF(8, -6), mark.words)
 
 
 def _cross(painter: QPainter, at: QPointF, directions: Sequence[float], t: Tokens) -> None:
@@ -56,16 +75,17 @@ def _cross(painter: QPainter, at: QPointF, directions: Sequence[float], t: Token
         painter.drawLine(at + step * 3, at + step * 13)
 
 
-def _tag(painter: QPainter, at: tuple[float, float], words: str, size: tuple[int, int], t: Tokens) -> None:
-    painter.setFont(face(15, face(15).Weight.DemiBold))
+def _tag(painter: QPainter, at: tuple[float, float], mark: TagMark, size: tuple[int, int], t: Tokens) -> None:
+    words, note = mark.words, mark.manner == "note"
+    painter.setFont(face(14) if note else face(15, face(15).Weight.DemiBold))
     wide = painter.fontMetrics().horizontalAdvance(words) + 20
     left = min(max(at[0] - wide / 2, 24.0), size[0] - wide - 4.0)
     top = min(max(at[1] + 14.0, 24.0), size[1] - 30.0)
-    box = QRectF(left, top, wide, 26)
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(QColor(t.dark_tag))
+    box = QRectF(left, top, wide, 24 if note else 26)
+    painter.setPen(QPen(QColor(t.quiet), 1) if note else Qt.PenStyle.NoPen)
+    painter.setBrush(QColor(t.field if note else t.dark_tag))
     painter.drawRoundedRect(box, 4, 4)
-    painter.setPen(QColor(t.card_text))
+    painter.setPen(QColor(t.graphite if note else t.card_text))
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
 
@@ -140,3 +160,13 @@ def _magnifier(painter: QPainter, mark: MagnifierMark, camera: Camera, size: tup
     painter.drawRoundedRect(label, 3, 3)
     painter.setPen(QColor(t.graphite))
     painter.drawText(label, Qt.AlignmentFlag.AlignCenter, mark.words)
+
+
+def note_marks(note: MeasureNote) -> list[Mark]:
+    """How a kept measurement is shown."""
+    places = note.places
+    marks: list[Mark] = [LineMark(*a, *b, "note") for a, b in zip(places, places[1:], strict=False)]
+    if note.kind == "area":
+        marks.append(LineMark(*places[-1], *places[0], "note"))
+    x, y = (sum(p[k] for p in places) / len(places) for k in (0, 1))
+    return [*marks, TagMark(x, y, note.words, "note")]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import threading
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -10,14 +12,18 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QImage, QPainter, QTransform
 
 from draxet.gather.load import LoadedPicture, grey_of, read_picture
-from draxet.gather.prepare import prepared
+from draxet.gather.prepare import at_a_glance, prepared
 from draxet.geometry.affine import Affine
-from draxet.job.records import Picture, Tones
+from draxet.job.records import Picture
+from draxet.job.steps import Flip, LineArt, Turn
+from draxet.progress import Progress
 
 __all__ = ["PictureStore", "Pyramid", "paint_picture", "to_qimage"]
 
 _SMALLEST = 256
-_KEPT = 3
+_KEPT = 4
+_QUICK_PIXELS = 3_000_000
+_GLANCE_PIXELS = 1_500_000
 
 
 class Pyramid:
@@ -46,27 +52,79 @@ class Pyramid:
 
 
 class PictureStore:
-    """Pyramids of the session's pictures, by the digest of their files."""
+    """Pyramids of the session's pictures, by the digest of their files and by what was done to them.
+
+    `of` makes what is not there yet and may take its time: it is for workers and for pictures known to be ready. `shown` never
+    waits: until a large or slow picture is ready it gives a coarse version, made from a shrunken copy.
+    """
 
     def __init__(self) -> None:
         self._pyramids: dict[str, Pyramid] = {}
+        self._lock = threading.RLock()
 
     def put(self, picture: Picture, loaded: LoadedPicture) -> None:
-        self._pyramids[f"{picture.digest} {picture.page}"] = Pyramid(loaded.pixels)
+        self._pyramids[_file(picture)] = Pyramid(loaded.pixels)
 
-    def of(self, picture: Picture) -> Pyramid:
-        file = f"{picture.digest} {picture.page}"
-        if file not in self._pyramids:
-            self.put(picture, read_picture(picture.source, picture.name, picture.page))
-        as_it_came = self._pyramids[file]
-        if picture.square is None and picture.tones == Tones():
-            return as_it_came
-        key = f"{file} {hash((picture.square, picture.tones))}"
+    def base(self, picture: Picture) -> Pyramid:
+        """The file's picture, nothing done to it."""
+        with self._lock:
+            if _file(picture) not in self._pyramids:
+                self.put(picture, read_picture(picture.source, picture.name, picture.page))
+            return self._pyramids[_file(picture)]
+
+    def ready(self, picture: Picture) -> bool:
+        return _key(picture) in self._pyramids
+
+    def of(self, picture: Picture, progress: Progress | None = None) -> Pyramid:
+        """The picture as it is worked with."""
+        key = _key(picture)
         if key not in self._pyramids:
-            for old in [k for k in self._pyramids if k.startswith(f"{file} ")][:-_KEPT]:
+            made = self.base(picture) if key == _file(picture) else Pyramid(prepared(self.base(picture).levels[0], picture.square, picture.steps, progress))
+            self._keep(picture, key, made)
+        return self._pyramids.get(key) or self.of(picture, progress)
+
+    def shown(self, picture: Picture) -> tuple[Pyramid, bool]:
+        """A version to look at, and whether it is the exact one."""
+        if self.ready(picture) or not self.is_slow(picture):
+            return self.of(picture), True
+        coarse = f"{_key(picture)} coarse"
+        if coarse not in self._pyramids:
+            self._keep(picture, coarse, Pyramid(self._coarse(picture)))
+        return self._pyramids[coarse], False
+
+    def is_slow(self, picture: Picture) -> bool:
+        """Whether making the picture would be felt."""
+        acting = [step.kind for step in picture.steps if step.on]
+        pixels = picture.base_size[0] * picture.base_size[1]
+        heavy = any(isinstance(kind, LineArt) for kind in acting)
+        return (bool(acting) or picture.square is not None) and pixels > (_QUICK_PIXELS / 4 if heavy else _QUICK_PIXELS)
+
+    def _coarse(self, picture: Picture) -> NDArray[Any]:
+        if picture.square is not None:
+            plan = picture.square.plan
+            factor = max(1.0, float(np.sqrt(plan[0] * plan[1] / _GLANCE_PIXELS)))
+            small = (max(2, round(plan[0] / factor)), max(2, round(plan[1] / factor)))
+            scale = np.diag([plan[0] / small[0], plan[1] / small[1], 1.0])
+            matrix = tuple((np.array(picture.square.matrix).reshape(3, 3) @ scale).ravel().tolist())
+            return prepared(self.base(picture).levels[0], replace(picture.square, plan=small, matrix=matrix), at_a_glance(picture.steps, factor))
+        base = self.base(picture)
+        number, pixels = base.level(float(np.sqrt(base.levels[0].shape[0] * base.levels[0].shape[1] / _GLANCE_PIXELS)))
+        return prepared(pixels, None, at_a_glance(picture.steps, 2.0**number))
+
+    def _keep(self, picture: Picture, key: str, made: Pyramid) -> None:
+        with self._lock:
+            for old in [k for k in self._pyramids if k.startswith(f"{_file(picture)} ")][:-_KEPT]:
                 del self._pyramids[old]  # they can be made again
-            self._pyramids[key] = Pyramid(prepared(as_it_came.levels[0], picture.square, picture.tones))
-        return self._pyramids[key]
+            self._pyramids[key] = made
+
+
+def _file(picture: Picture) -> str:
+    return f"{picture.digest}/{picture.page}"
+
+
+def _key(picture: Picture) -> str:
+    acting = tuple(step.kind for step in picture.steps if step.on and not isinstance(step.kind, Turn | Flip))
+    return f"{_file(picture)} {picture.square} {acting}" if picture.square or acting else _file(picture)
 
 
 def to_qimage(pixels: NDArray[Any]) -> QImage:

@@ -28,8 +28,11 @@ def nice_step(least: float, unit: str) -> float:
     return mm * next((s * power for s in _STEPS if s * power >= wanted * 0.9999), 10.0 * power)
 
 
-def paint_rulers(painter: QPainter, width: int, height: int, camera: Camera, unit: str, pointer: tuple[float, float] | None, t: Tokens) -> None:
-    """Paint both rulers over the view's upper and left edge."""
+def paint_rulers(
+    painter: QPainter, width: int, height: int, camera: Camera, origin: tuple[float, float], unit: str, pointer: tuple[float, float] | None, t: Tokens
+) -> None:
+    """Paint both rulers over the view's upper and left edge, counting from `origin` (job space)."""
+    camera = Camera(camera.zoom, *camera.view(*origin))
     painter.save()
     painter.fillRect(0, 0, width, RULER, QColor(t.bar))
     painter.fillRect(0, 0, RULER, height, QColor(t.bar))

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from draxet.geometry.contour import Contour
 
 __all__ = [
-    "BoxMark", "ContourMark", "CrossMark", "LineMark", "MagnifierMark", "Mark", "Pointer", "Prompt", "SignMark", "TagMark", "Tool",
+    "ArrowMark", "BoxMark", "ContourMark", "CrossMark", "LineMark", "MagnifierMark", "Mark", "Pointer", "Prompt", "SignMark", "TagMark", "Tool",
 ]  # fmt: skip
 
 
@@ -56,11 +56,12 @@ class LineMark:
 
 @dataclass(frozen=True)
 class TagMark:
-    """A few words on a dark tag beside a place."""
+    """A few words on a tag beside a place: dark for what is in hand (``hand``), light for what is kept (``note``)."""
 
     x: float
     y: float
     words: str
+    manner: str = "hand"
 
 
 @dataclass(frozen=True)
@@ -71,6 +72,18 @@ class SignMark:
     y: float
     sign: str
     hot: bool = False
+
+
+@dataclass(frozen=True)
+class ArrowMark:
+    """A difference left over: from one place to another (as long as it is to be shown), with words at its end."""
+
+    x0: float
+    y0: float
+    x1: float
+    y1: float
+    words: str = ""
+    manner: str = "hand"
 
 
 @dataclass(frozen=True)
@@ -101,7 +114,7 @@ class MagnifierMark:
     directions: tuple[float, ...] = ()
 
 
-Mark = CrossMark | LineMark | TagMark | SignMark | BoxMark | ContourMark | MagnifierMark
+Mark = ArrowMark | CrossMark | LineMark | TagMark | SignMark | BoxMark | ContourMark | MagnifierMark
 
 
 class Tool:
@@ -131,6 +144,18 @@ class Tool:
 
     def nudge(self, dx: float, dy: float) -> bool:
         """An arrow key: move what is in hand by so many mm; whether there was anything to move."""
+        return False
+
+    def letter(self, key: str) -> bool:
+        """A letter that the tool keeps for itself while it is in hand; whether it does."""
+        return False
+
+    def remove(self) -> bool:
+        """Delete: remove what the tool has in hand; whether there was anything."""
+        return False
+
+    def enter(self) -> bool:
+        """Enter: finish what is begun; whether that could be done."""
         return False
 
     def put_away(self) -> None:

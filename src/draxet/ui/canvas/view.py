@@ -12,11 +12,12 @@ from draxet.geometry.contour import Contour
 from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import ContourPainter
 from draxet.ui.canvas.cuts import CutPainter
-from draxet.ui.canvas.marks import paint_marks
+from draxet.ui.canvas.marks import note_marks, paint_marks
 from draxet.ui.canvas.pictures import paint_picture
 from draxet.ui.canvas.rest import RestLayer
+from draxet.ui.canvas.bench import paint_limit, paint_sheets
 from draxet.ui.canvas.rulers import RULER, paint_rulers, paint_scale_bar
-from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, SignMark
+from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, SignMark, Tool
 from draxet.ui.canvas.welcome import paint_welcome
 from draxet.ui.look.tokens import Tokens
 from draxet.ui.shell.session import Session, Stage
@@ -28,7 +29,6 @@ __all__ = ["Canvas"]
 _FLASH_MS = 450
 _DIGITS = "0123456789.("
 _ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
-_STEP_MM, _COARSE_MM, _FINE_MM = 1.0, 10.0, 0.1
 
 
 class Canvas(QWidget):
@@ -70,11 +70,7 @@ class Canvas(QWidget):
 
     def everything(self) -> tuple[float, float, float, float]:
         job = self._session.job
-        boxes = [(0.0, 0.0, job.sheet.width, job.sheet.height)]
-        for picture in job.pictures:
-            corners = [picture.to_job.point(x, y) for x in (0, picture.width) for y in (0, picture.height)]
-            boxes.append((min(x for x, _ in corners), min(y for _, y in corners), max(x for x, _ in corners), max(y for _, y in corners)))
-        return _around(boxes + [item.contour.box for item in job.contours])
+        return _around([s.box for s in job.sheets] + [p.box for p in job.pictures] + [item.contour.box for item in job.contours])
 
     def _fit(self, box: tuple[float, float, float, float]) -> None:
         camera = Camera.fitted(box, self.width() - RULER, self.height() - RULER - 20)
@@ -112,8 +108,8 @@ class Canvas(QWidget):
         self._contours.show(tuple(item for item in items if item.id not in hidden) if hidden else items)
         strength = 1.0 if self._only == "picture" else 0.0 if self._only == "contours" else session.strength
         state: Hashable = (
-            tuple((p.id, p.to_job, p.visible, p.square, p.tones) for p in session.job.pictures), session.job.sheet, strength, session.stage,
-            session.ink_below, tuple(map(id, items)), hidden, id(session.job.operations), self._only,
+            tuple((p.id, p.to_job, p.visible, p.strength, p.square, p.steps, session.pictures.ready(p)) for p in session.job.pictures), session.job.sheets,
+            session.job.sheet_id, id(session.job.limit), strength, session.stage, session.ink_below, tuple(map(id, items)), hidden, id(session.job.operations), self._only,
         )  # fmt: skip
         image = self._rest.image(self.size(), self.devicePixelRatioF(), self.camera, state, self._paint_rest)
         painter = QPainter(self)
@@ -123,27 +119,22 @@ class Canvas(QWidget):
         if show_contours:
             self._paint_live(painter)
         paint_scale_bar(painter, self.height(), self.camera, session.job.unit, self._t)
-        paint_rulers(painter, self.width(), self.height(), self.camera, session.job.unit, self._pointer, self._t)
+        paint_rulers(painter, self.width(), self.height(), self.camera, session.job.sheet.origin_place, session.job.unit, self._pointer, self._t)
         painter.end()
 
     def _paint_rest(self, painter: QPainter, clip: QRectF) -> None:
         session, t, to_view = self._session, self._t, self.camera.to_view()
         painter.fillRect(clip, QColor(t.bench))
-        sheet = session.job.sheet
-        x, y = self.camera.view(0, sheet.height)
-        frame = QRectF(x, y, sheet.width * self.camera.zoom, sheet.height * self.camera.zoom)
-        painter.fillRect(frame.translated(2, 3).intersected(clip), QColor(t.line))
-        painter.fillRect(frame.intersected(clip), QColor(t.sheet))
-        painter.setPen(QPen(QColor(t.sheet_edge), 1))
-        painter.drawRect(frame)
+        paint_sheets(painter, session.job, self.camera, clip, t)
         self._paint_pictures(painter, self.camera, clip, self._strength())
         if session.ink_below is not None and session.picture is not None and self._only != "contours":
             picture = session.picture
-            paint_picture(painter, picture, session.pictures.of(picture), to_view, clip, 1.0, session.ink_below)
+            paint_picture(painter, picture, session.pictures.shown(picture)[0], to_view, clip, 1.0, session.ink_below)
         if self._only != "picture":
             if session.stage in (Stage.MAKE, Stage.PROVE):
                 self._cuts.paint(painter, session.job, to_view, t)
             self._contours.paint(painter, to_view, clip, t.marking_blue)
+        paint_limit(painter, session.job, self.camera, t)
 
     def _strength(self) -> float:
         return {"picture": 1.0, "contours": 0.0}.get(self._only, self._session.strength)
@@ -153,7 +144,8 @@ class Canvas(QWidget):
             return
         for picture in self._session.job.pictures:
             if picture.visible:
-                paint_picture(painter, picture, self._session.pictures.of(picture), camera.to_view(), clip, strength)
+                shown, _ = self._session.pictures.shown(picture)
+                paint_picture(painter, picture, shown, camera.to_view(), clip, strength * (1.0 if self._only else picture.strength))
 
     def _paint_lens(self, painter: QPainter, camera: Camera, clip: QRectF) -> None:
         self._paint_pictures(painter, camera, clip, 1.0)
@@ -161,6 +153,8 @@ class Canvas(QWidget):
     def _paint_live(self, painter: QPainter) -> None:
         session = self._session
         marks: list[Mark] = [SignMark(x, y, "open") for _, x, y in open_ends(session.job)]
+        for note in session.job.notes:
+            marks += note_marks(note)
         hidden = session.tool.hidden() if session.tool else frozenset()
         chosen = [item.contour for item in session.chosen() if item.id not in hidden]
         if chosen:
@@ -272,8 +266,18 @@ class Canvas(QWidget):
             if not tool.cancel():
                 self._session.take_tool("", None)
             self._session.marks_changed.emit()
-        elif not (tool and event.key() in _ARROWS and tool.nudge(*_nudge(event))):
+        elif not (tool and self._is_for(tool, event)):
             super().keyPressEvent(event)
+
+    def _is_for(self, tool: Tool, event: QKeyEvent) -> bool:
+        """Pass a key to the tool; whether it took it."""
+        if event.key() in _ARROWS:
+            return tool.nudge(*_nudge(event, self._session.nudge_mm))
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            return tool.enter()
+        if event.key() == Qt.Key.Key_Delete:
+            return tool.remove()
+        return event.modifiers() == Qt.KeyboardModifier.NoModifier and tool.letter(event.text().upper())
 
     def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
@@ -288,10 +292,10 @@ class Canvas(QWidget):
         self._space = False
 
 
-def _nudge(event: QKeyEvent) -> tuple[float, float]:
-    """How far an arrow key moves: 1 mm, with Shift 10 mm, with Ctrl 0.1 mm."""
+def _nudge(event: QKeyEvent, step: float) -> tuple[float, float]:
+    """How far an arrow key moves: a step, with Shift ten, with Ctrl a tenth of one."""
     held = event.modifiers()
-    step = _COARSE_MM if held & Qt.KeyboardModifier.ShiftModifier else _FINE_MM if held & Qt.KeyboardModifier.ControlModifier else _STEP_MM
+    step *= 10 if held & Qt.KeyboardModifier.ShiftModifier else 0.1 if held & Qt.KeyboardModifier.ControlModifier else 1
     dx, dy = _ARROWS[Qt.Key(event.key())]
     return dx * step, dy * step
 

@@ -27,6 +27,16 @@ DRAWINGS: dict[str, str] = {
     "eye-off": '<path d="M2.5 10c4-6 11-6 15 0-4 6-11 6-15 0z"/><path d="M4 16L16 4"/>',
     "tick": '<path d="M4 10.5l4 4 8-9" stroke-width="2"/>',
     "fault": '<path d="M10 3l7.5 13.5h-15z"/><path d="M10 8v4M10 14v.5"/>',
+    "up": '<path d="M5 12l5-5 5 5"/>',
+    "camera": '<path d="M3 6h3l1.5-2h5L14 6h3v10H3z"/><circle cx="10" cy="11" r="3"/>',
+    "crop": '<path d="M6 2v12h12"/><path d="M2 6h12v12"/>',
+    "cover": '<path d="M3 3h14v14H3z" stroke-dasharray="2 2"/><path d="M6 8l8-2v7l-8 2z"/>',
+    "sheet": '<path d="M3 6l10-3 4 4-10 10-4-5z"/><path d="M6 15l-2-4"/>',
+    "limit": '<path d="M3 3h14v14H3z" stroke-dasharray="3 2"/><path d="M10 6v8M6 10h8"/>',
+    "match": '<circle cx="5" cy="6" r="2"/><circle cx="15" cy="14" r="2"/><path d="M6.5 7.5l7 5M10 13l3.5-.5-.5-3.5"/>',
+    "scale": '<path d="M3 15h14M3 15v-3M7 15v-2M11 15v-2M15 15v-3"/><path d="M5 9l2-5M13 9l2-5M9 5.5v.1M9 8.5v.1"/>',
+    "region": '<path d="M3 3h14v14H3z" stroke-dasharray="2 2"/><path d="M9 9h8v8H9z"/>',
+    "fixed": '<path d="M4 9h12v8H4z"/><path d="M7 9V6a3 3 0 0 1 6 0v3"/>',
     "remove": '<path d="M5 5l10 10M15 5L5 15"/>',
 }
 

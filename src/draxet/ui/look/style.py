@@ -108,6 +108,11 @@ def _sheet(t: Tokens) -> str:
     #slip QPushButton[part="choice"], QPushButton[part="choice"] {{ background: {t.field}; border: 1px solid {t.line}; padding: 4px 8px; }}
     #slip QPushButton[part="choice"]:checked, QPushButton[part="choice"]:checked {{ background: {t.marking_blue}; color: {t.card_text}; border-color: {t.marking_blue}; font-weight: 600; }}
     QPushButton[part="choice"]:focus {{ border: 2px solid {t.brass}; padding: 3px 7px; }}
+    #slip QPushButton[part="anchor"] {{ background: {t.field}; border: 1px solid {t.line}; }}
+    #slip QPushButton[part="anchor"]:hover {{ background: {t.brass_wash}; }}
+    #slip QPushButton[part="anchor"]:checked {{ background: {t.marking_blue}; border-color: {t.marking_blue}; }}
+    QPushButton[part="anchor"]:focus {{ border: 2px solid {t.brass}; }}
+    QPushButton::menu-indicator {{ subcontrol-position: right center; right: 8px; }}
     QPushButton[part="row"] {{ text-align: left; border: 1px solid transparent; border-radius: 4px; padding: 4px 8px; background: transparent; }}
     #slip QPushButton[part="row"]:hover {{ background: {t.bar}; }}
     #slip QPushButton[part="row"]:checked {{ background: {t.brass_wash}; }}

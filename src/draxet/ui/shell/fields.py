@@ -5,11 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
-from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QFrame, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QMenu, QPushButton, QSlider, QVBoxLayout, QWidget
 
+from draxet.ui.look.icons import icon
 from draxet.units import UnitError
 
-__all__ = ["Choice", "Field", "SliderField", "button", "fact_row", "field_row", "label", "rule", "set_part"]
+__all__ = [
+    "Anchors", "Choice", "Field", "SliderField", "WordField", "button", "fact_row", "field_row", "icon_button", "label", "menu_button", "rule",
+    "set_part", "side_by_side",
+]  # fmt: skip
 
 
 def set_part(widget: QWidget, **properties: str) -> None:
@@ -98,6 +102,7 @@ class SliderField(QWidget):
     def __init__(self, low: int, high: int, name: str, suffix: str = "") -> None:
         super().__init__()
         self._suffix = suffix
+        self._gesture = 0
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(low, high)
         self.slider.setAccessibleName(name)
@@ -107,8 +112,17 @@ class SliderField(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.slider, 1)
         row.addWidget(self.field)
+        self.slider.sliderPressed.connect(self._begin)
         self.slider.valueChanged.connect(self._slid)
         self.field.entered.connect(self._typed)
+
+    def _begin(self) -> None:
+        self._gesture += 1
+
+    @property
+    def gesture(self) -> tuple[int, int]:
+        """The same for all moves of one gesture."""
+        return id(self), self._gesture
 
     def _read(self, text: str) -> float:
         low, high = self.slider.minimum(), self.slider.maximum()
@@ -131,6 +145,7 @@ class SliderField(QWidget):
         self.moved.emit(float(value))
 
     def _typed(self, value: float) -> None:
+        self._begin()
         with QSignalBlocker(self.slider):
             self.slider.setValue(round(value))
         self.moved.emit(value)
@@ -160,7 +175,10 @@ class Choice(QWidget):
             row.addWidget(made, 1)
 
     def set_value(self, key: str) -> None:
-        self._buttons[key].setChecked(True)
+        """Show a choice; none where `key` is none of them."""
+        self._group.setExclusive(key in self._buttons)
+        for name, made in self._buttons.items():
+            made.setChecked(name == key)
 
     def act_only(self) -> None:
         """Make the choices act when pressed, without one staying chosen."""
@@ -169,6 +187,95 @@ class Choice(QWidget):
 
     def button(self, key: str) -> QPushButton:
         return self._buttons[key]
+
+
+class Anchors(QWidget):
+    """Nine places of a rectangle to choose from: its corners, the middles of its sides and its middle."""
+
+    chosen = pyqtSignal(float, float)
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.setFixedSize(84, 66)
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setSpacing(0)
+        self._group = QButtonGroup(self)
+        self._buttons: dict[tuple[float, float], QPushButton] = {}
+        for row, (y, high) in enumerate(((1.0, "upper"), (0.5, "middle"), (0.0, "lower"))):
+            for column, (x, wide) in enumerate(((0.0, "left"), (0.5, "middle"), (1.0, "right"))):
+                made = QPushButton()
+                made.setProperty("part", "anchor")
+                made.setCheckable(True)
+                made.setFixedSize(28, 22)
+                words = "the middle" if (x, y) == (0.5, 0.5) else f"{high} {wide}" if x != 0.5 and y != 0.5 else f"{high if y != 0.5 else wide} edge's middle"
+                made.setAccessibleName(words)
+                made.setToolTip(words)
+                made.clicked.connect(lambda _, at=(x, y): self.chosen.emit(*at))
+                self._group.addButton(made)
+                self._buttons[x, y] = made
+                grid.addWidget(made, row, column)
+
+    def set_value(self, at: tuple[float, float]) -> None:
+        self._buttons[at].setChecked(True)
+
+    def button(self, x: float, y: float) -> QPushButton:
+        return self._buttons[x, y]
+
+
+class WordField(QLineEdit):
+    """A field for a few words, handed on once they are changed."""
+
+    entered = pyqtSignal(str)
+
+    def __init__(self, name: str, most: int = 300) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.setMaxLength(most)
+        self.editingFinished.connect(self._finish)
+
+    def set_value(self, words: str) -> None:
+        if not self.hasFocus() or not self.isModified():
+            self.setText(words)
+
+    def _finish(self) -> None:
+        if self.isModified():
+            self.setModified(False)
+            self.entered.emit(self.text().strip())
+
+
+def menu_button(words: str, entries: Sequence[tuple[str, Callable[[], object]]]) -> QPushButton:
+    """A button that opens a short menu."""
+    made = QPushButton(words)
+    made.setProperty("part", "plain")
+    menu = QMenu(made)
+    for name, run in entries:
+        if action := menu.addAction(name):
+            action.triggered.connect(lambda _, run=run: run())
+    made.setMenu(menu)
+    return made
+
+
+def icon_button(name: str, colour: str, words: str, run: Callable[[], object]) -> QPushButton:
+    """A small button with an icon; its words are its name and its tip."""
+    made = button("", "icon", run)
+    made.setIcon(icon(name, colour))
+    made.setAccessibleName(words)
+    made.setToolTip(words)
+    made.setFixedSize(26, 26)
+    return made
+
+
+def side_by_side(*widgets: QWidget, spacing: int = 8) -> QWidget:
+    """Widgets in a row."""
+    made = QWidget()
+    row = QHBoxLayout(made)
+    row.setContentsMargins(0, 0, 0, 0)
+    row.setSpacing(spacing)
+    for widget in widgets:
+        row.addWidget(widget)
+    return made
 
 
 def field_row(words: str, control: QWidget, width: int = 132) -> QWidget:
@@ -194,13 +301,3 @@ def fact_row(words: str) -> tuple[QWidget, QLabel]:
     row.addWidget(label(words), 1)
     row.addWidget(value)
     return made, value
-
-
-def column(*widgets: QWidget, spacing: int = 8) -> QVBoxLayout:
-    """Widgets one below the other."""
-    made = QVBoxLayout()
-    made.setContentsMargins(0, 0, 0, 0)
-    made.setSpacing(spacing)
-    for widget in widgets:
-        made.addWidget(widget)
-    return made

@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from numpy.typing import NDArray
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice
 from PyQt6.QtGui import QImage
-from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox, QWidget
+from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox, QWidget
 
 from draxet.formats.layer import FormatError
-from draxet.gather.load import ENDINGS, LoadedPicture, PictureError, count_pages, read_picture, thumbnails
+from draxet.gather.load import ENDINGS, LoadedPicture, PictureError, count_pages, peek, read_picture, thumbnails
 from draxet.gather.place import arrival
-from draxet.job.edits import add_picture
+from draxet.geometry.affine import Affine
+from draxet.job.edits import add_picture, template_of
 from draxet.job.records import Job
 from draxet.progress import Progress
 from draxet.ui.shell.session import Session
@@ -26,6 +29,7 @@ if TYPE_CHECKING:
 __all__ = ["Opening"]
 
 DRAWING_ENDINGS = ("svg", "dxf")
+_CASCADE_MM = 15.0
 _FILE_UNITS = (("millimetres", 1.0), ("centimetres", 10.0), ("inches", 25.4), ("pixels, 96 to the inch", 25.4 / 96))
 
 
@@ -34,14 +38,49 @@ class Opening:
 
     def __init__(self, session: Session, workers: Workers, window: QWidget) -> None:
         self._session, self._workers, self._window = session, workers, window
-        self._arrived = 0
+        self._arrived = self._shots = 0
 
     # --- pictures
 
     def choose_picture(self) -> None:
-        kinds = " ".join(f"*.{ending} *.{ending.upper()}" for ending in (*ENDINGS, *DRAWING_ENDINGS))
-        names, _ = QFileDialog.getOpenFileNames(self._window, "Choose a picture or a drawing", "", f"All that Draxet reads ({kinds});;All files (*)")
-        self.open_files([Path(name) for name in names])
+        from draxet.ui.shell.chooser import PictureChooser
+
+        chooser = PictureChooser(ENDINGS, DRAWING_ENDINGS, self._workers, self._window)
+        if chooser.exec():
+            self.open_files([Path(name) for name in chooser.selectedFiles()])
+
+    def choose_recent(self) -> None:
+        """Choose among the pictures used lately, by their thumbnails."""
+        from draxet.ui.shell.recent import recent_pictures
+
+        def work(report: Progress) -> list[tuple[Path, NDArray[Any]]]:
+            small = []
+            for path in recent_pictures():
+                with contextlib.suppress(PictureError, OSError):
+                    small.append((path, peek(path.read_bytes(), path.name, 150).small))
+            return small
+
+        def done(found: list[tuple[Path, NDArray[Any]]]) -> None:
+            if not found:
+                self._session.refused.emit("No pictures were used lately that are still where they were.")
+                return
+            from draxet.ui.shell.pages import ThumbnailChooser
+
+            small = [(pixels, path.name) for path, pixels in found]
+            chooser = ThumbnailChooser("Recent pictures", "Which picture is to be worked from?", small, "Bring it in", self._window)
+            if chooser.exec():
+                self.open_files([found[chooser.number][0]])
+
+        self._workers.run("recent", work, done, self._refuse)
+
+    def take_from_camera(self) -> None:
+        """Live view, capture, try the trace, capture again."""
+        from draxet.ui.shell.camera import CameraWindow
+
+        camera = CameraWindow(self._workers, self._window)
+        if camera.exec() and camera.taken:
+            self._shots += 1
+            self.take_picture(camera.taken, f"Camera shot {self._shots}.png")
 
     def open_files(self, paths: Sequence[Path]) -> None:
         """Open what was dropped, chosen or named: a job, or pictures."""
@@ -59,6 +98,13 @@ class Opening:
                 self.take_drawing(data, path.name)
             else:
                 self.take_picture(data, path.name)
+                self._note_recent(path)
+
+    @staticmethod
+    def _note_recent(path: Path) -> None:
+        from draxet.ui.shell.recent import note_recent
+
+        note_recent(path)
 
     def take_drawing(self, data: bytes, name: str) -> None:
         """Read a vector file off the window's thread and put its contours into the job."""
@@ -130,17 +176,22 @@ class Opening:
         self._workers.run(f"picture {self._arrived}", work, done, self._refuse)
 
     def _choose_page(self, data: bytes, name: str, small: list[NDArray[Any]]) -> None:
-        from draxet.ui.shell.pages import PageChooser
+        from draxet.ui.shell.pages import ThumbnailChooser
 
-        chooser = PageChooser(name, small, self._window)
+        pages = [(pixels, f"Page {number}") for number, pixels in enumerate(small, start=1)]
+        question = f"{name} has {len(small)} pages. Which one is to be worked from?"
+        chooser = ThumbnailChooser("Which page?", question, pages, "Bring in this page", self._window)
         if chooser.exec():
-            self.take_picture(data, name, chooser.page)
+            self.take_picture(data, name, chooser.number)
         else:
             self._session.refused.emit(f"{name} was not brought in: no page was chosen.")
 
     def _place(self, data: bytes, name: str, page: int, loaded: LoadedPicture) -> None:
         session = self._session
         placed = arrival(loaded.size, loaded.dpi, session.job.sheet)
+        middles = {tuple(round(v, 3) for v in picture.middle) for picture in session.job.pictures}
+        while tuple(round(v, 3) for v in placed.point(loaded.size[0] / 2, loaded.size[1] / 2)) in middles:
+            placed = placed.then(Affine.moved(_CASCADE_MM, -_CASCADE_MM))  # not hidden behind, nor hiding, another one
         job, picture_id = add_picture(session.job, name, data, loaded.size, placed, loaded.dpi, page)
         session.pictures.put(job.picture_by_id[picture_id], loaded)
         session.picture_id = picture_id
@@ -174,6 +225,41 @@ class Opening:
     def new_job(self) -> None:
         if self.may_leave():
             self._session.start(Job(), None)
+
+    def keep_template(self) -> None:
+        """Keep the job's set-up (sheets, limit, units) under a name, to start other jobs from."""
+        from draxet.job.file import JobFileError, save_job
+        from draxet.ui.shell.recent import template_folder
+
+        name, given = QInputDialog.getText(self._window, "Keep this set-up", "Name of the template:", text=self._session.job.name)
+        name = name.strip().replace("/", "-")
+        if not given or not name:
+            return
+        try:
+            template_folder().mkdir(parents=True, exist_ok=True)
+            save_job(template_of(replace(self._session.job, name=name)), template_folder() / f"{name}.draxet")
+        except (JobFileError, OSError) as error:
+            self._session.refused.emit(f"The template could not be kept: {error}")
+            return
+        self._session.said.emit(f"The set-up is kept as “{name}”: sheets, limit, units and how exact the work must be")
+
+    def new_from_template(self) -> None:
+        from draxet.job.file import JobFileError, read_job
+        from draxet.ui.shell.recent import template_folder
+
+        names = sorted(path.stem for path in template_folder().glob("*.draxet"))
+        if not names:
+            self._session.refused.emit("No template is kept yet; set a job up and choose Keep as a template.")
+            return
+        if not self.may_leave():
+            return
+        name, given = QInputDialog.getItem(self._window, "New from a template", "Start from:", names, 0, False)
+        if not given:
+            return
+        try:
+            self._session.start(replace(read_job(template_folder() / f"{name}.draxet"), name="Untitled job"), None)
+        except JobFileError as error:
+            self._session.refused.emit(str(error))
 
     def save(self) -> bool:
         return self.save_to(self._session.path) if self._session.path else self.save_as()

@@ -1,4 +1,4 @@
-"""Which page? Thumbnails of a file's pages to choose from."""
+"""Which one? Thumbnails to choose from: a file's pages, pictures used lately."""
 
 from __future__ import annotations
 
@@ -13,15 +13,15 @@ from PyQt6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, 
 from draxet.ui.canvas.pictures import to_qimage
 from draxet.ui.shell.fields import button, label
 
-__all__ = ["PageChooser"]
+__all__ = ["ThumbnailChooser"]
 
 
-class PageChooser(QDialog):
-    """Asks for one page; `page` is its number from 0."""
+class ThumbnailChooser(QDialog):
+    """Asks for one of several small pictures; `number` counts from 0."""
 
-    def __init__(self, name: str, small: Sequence[NDArray[Any]], parent: QWidget) -> None:
+    def __init__(self, title: str, question: str, small: Sequence[tuple[NDArray[Any], str]], go: str, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Which page?")
+        self.setWindowTitle(title)
         self.resize(640, 480)
         self.list = QListWidget()
         self.list.setViewMode(QListWidget.ViewMode.IconMode)
@@ -29,21 +29,23 @@ class PageChooser(QDialog):
         self.list.setGridSize(QSize(176, 196))
         self.list.setResizeMode(QListWidget.ResizeMode.Adjust)
         self.list.setMovement(QListWidget.Movement.Static)
-        for number, pixels in enumerate(small, start=1):
-            item = QListWidgetItem(QIcon(QPixmap.fromImage(to_qimage(pixels))), f"Page {number}")
+        self.list.setTextElideMode(Qt.TextElideMode.ElideMiddle)
+        for pixels, words in small:
+            item = QListWidgetItem(QIcon(QPixmap.fromImage(to_qimage(pixels))), words)
             item.setTextAlignment(Qt.AlignmentFlag.AlignHCenter)
+            item.setToolTip(words)
             self.list.addItem(item)
         self.list.setCurrentRow(0)
         self.list.itemDoubleClicked.connect(lambda _: self.accept())
         buttons = QHBoxLayout()
         buttons.addStretch(1)
         buttons.addWidget(button("Cancel", "plain", self.reject))
-        buttons.addWidget(button("Bring in this page", "main", self.accept))
+        buttons.addWidget(button(go, "main", self.accept))
         rows = QVBoxLayout(self)
-        rows.addWidget(label(f"{name} has {len(small)} pages. Which one is to be worked from?", "section"))
+        rows.addWidget(label(question, "section", wrap=True))
         rows.addWidget(self.list)
         rows.addLayout(buttons)
 
     @property
-    def page(self) -> int:
+    def number(self) -> int:
         return max(0, self.list.currentRow())

@@ -152,9 +152,11 @@ class RouteCard(QWidget):
         signs = sign_offs(self._session.job)
         self._signed.setText(f"{sum(sign.done for sign in signs.values())} of {len(signs)} signed off")
         for stage, row in self._rows.items():
-            opened = stage is self._session.stage
-            row.refresh(opened=opened, done=signs[stage].done, words=signs[stage].words)
-            self._folds[stage].setVisible(opened)
+            row.refresh(opened=stage is self._session.stage, done=signs[stage].done, words=signs[stage].words)
+        for stage, fold in self._folds.items():  # first fold, then unfold: two at once might need more height than there is
+            if stage is not self._session.stage:
+                fold.hide()
+        self._folds[self._session.stage].show()
         for button in self.buttons.values():
             why = button.command.why_not()
             button.setEnabled(not why)

@@ -69,6 +69,8 @@ class Session(QObject):
         self.picture_id = ""
         self.ink_below: float | None = None
         self.read_back: ReadBack | None = None
+        self._gesture: object = None
+        self.nudge_mm = 1.0
 
     @property
     def job(self) -> Job:
@@ -83,9 +85,18 @@ class Session(QObject):
     def chosen(self) -> list[ContourItem]:
         return [item for item in self.job.contours if item.id in self.selection]
 
-    def edit(self, words: str, job: Job) -> None:
-        """Take a step: `job` is in force from now on, and undo takes it back."""
-        self._set_history(self.history.after(words, job))
+    def edit(self, words: str, job: Job, gesture: object = None) -> None:
+        """Take a step: `job` is in force from now on, and undo takes it back.
+
+        Parameters
+        ----------
+        gesture : where given and the same as for the step before, both are one step (a slider being moved).
+        """
+        if gesture is not None and gesture == self._gesture and self.history.at and not self.history.redo_words and self.history.saved is not self.job:
+            self._set_history(self.history.with_last(job))
+        else:
+            self._set_history(self.history.after(words, job))
+        self._gesture = gesture
 
     def undo(self) -> None:
         words = self.history.undo_words
@@ -119,7 +130,7 @@ class Session(QObject):
         self.job_changed.emit()
 
     def _set_history(self, history: History) -> None:
-        self.history = history
+        self.history, self._gesture = history, None
         kept = self.selection & self.job.contour_by_id.keys()
         if kept != self.selection:
             self.select(kept)

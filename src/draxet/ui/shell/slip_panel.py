@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from draxet.job.edits import show_picture
+from draxet.job.edits import change_picture, choose_sheet, order_picture, remove_picture
 from draxet.job.records import Picture
 from draxet.ui.look.icons import icon
 from draxet.ui.look.tokens import Tokens
@@ -114,7 +114,7 @@ class SlipPanel(QWidget):
         eye.setToolTip("Hide" if picture.visible else "Show")
         eye.setAccessibleName(f"{'Hide' if picture.visible else 'Show'} {picture.name}")
         words_for = "hide a picture" if picture.visible else "show a picture"
-        eye.clicked.connect(lambda: self._session.edit(words_for, show_picture(self._session.job, picture.id, not picture.visible)))
+        eye.clicked.connect(lambda: self._session.edit(words_for, change_picture(self._session.job, picture.id, visible=not picture.visible)))
         row.addWidget(eye)
         return made
 

@@ -11,6 +11,7 @@ from draxet.ui.canvas.tool import Tool
 from draxet.ui.canvas.view import Canvas
 from draxet.ui.shell.commands import Command, tool_key
 from draxet.ui.shell.opening import Opening
+from draxet.ui.shell.preparing import Preparing
 from draxet.ui.shell.session import Session, Stage
 from draxet.ui.shell.workers import Workers
 from draxet.ui.stages.slip import Slip
@@ -27,6 +28,7 @@ class Hands:
     session: Session
     workers: Workers
     opening: Opening
+    preparing: Preparing
     canvas: Canvas
     put_slip: Callable[[Slip], None]
     find: Callable[[], None]
@@ -44,6 +46,8 @@ def _job_commands(h: Hands) -> list[Command]:
     return [
         Command("new", "New job", h.opening.new_job, "Job", "Ctrl+N"),
         Command("open", "Open a job …", lambda: h.opening.open_job(), "Job", "Ctrl+O"),
+        Command("new-from", "New from a template …", h.opening.new_from_template, "Job", separated=True),
+        Command("keep-template", "Keep the set-up as a template …", h.opening.keep_template, "Job"),
         Command("save", "Save", h.opening.save, "Job", "Ctrl+S", separated=True),
         Command("save-as", "Save as …", h.opening.save_as, "Job", "Ctrl+Shift+S"),
         Command("quit", "Quit", h.close, "Job", "Ctrl+Q", separated=True),
@@ -57,6 +61,7 @@ def _edit_commands(h: Hands) -> list[Command]:
         Command("redo", "Redo", s.redo, "Edit", "Ctrl+Shift+Z", why_not=lambda: "" if s.history.redo_words else "nothing to redo"),
         Command("paste-anywhere", "Paste", h.opening.paste_picture, "Edit", "Ctrl+V", separated=True),
         Command("remove", "Remove the chosen contours", partial(_remove_chosen, h), "Edit", "Del", why_not=lambda: _chosen(s), separated=True),
+        Command("recent", "Recent pictures …", h.opening.choose_recent, "Picture"),
         Command("remove-picture", "Remove the picture in hand", partial(_remove_picture, s), "Edit", why_not=lambda: _pictures(s)),
         Command("all", "Choose all contours", lambda: s.select({i.id for i in s.job.contours}), "Edit", "Ctrl+A", why_not=lambda: _contours(s)),
         Command("none", "Choose none", lambda: s.select(set()), "Edit", "Ctrl+Shift+A", why_not=lambda: _chosen(s)),
@@ -104,13 +109,22 @@ def _tools(h: Hands) -> list[Command]:
     rows: Sequence[tuple[Stage, str, str, str, Callable[[], object], Callable[[], str]]] = [
         (Stage.GATHER, "choose", "Choose a picture …", "picture", h.opening.choose_picture, lambda: ""),
         (Stage.GATHER, "paste", "Paste a picture", "paste", h.opening.paste_picture, lambda: ""),
-        (Stage.GATHER, "move-picture", "Move a picture", "move", take("move-picture", Stage.GATHER, _move_picture), lambda: _pictures(s)),
+        (Stage.GATHER, "camera", "Camera …", "camera", h.opening.take_from_camera, lambda: ""),
+        (Stage.GATHER, "place", "Place", "move", take("place", Stage.GATHER, _place), lambda: _anything(s)),
         (Stage.GATHER, "prepare", "Prepare", "prepare", take("prepare", Stage.GATHER, _prepare), lambda: _pictures(s)),
+        (Stage.GATHER, "crop", "Crop", "crop", take("crop", Stage.GATHER, _crop), lambda: _pictures(s)),
+        (Stage.GATHER, "cover", "Cover", "cover", take("cover", Stage.GATHER, _cover), lambda: _pictures(s)),
+        (Stage.GATHER, "sheets", "Sheets", "sheet", take("sheets", Stage.GATHER, _sheets), lambda: ""),
+        (Stage.GATHER, "limits", "Limits", "limit", take("limits", Stage.GATHER, _limits), lambda: ""),
         (Stage.TRUE_UP, "level", "Level a line", "level", take("level", Stage.TRUE_UP, _level), lambda: _pictures(s)),
         (Stage.TRUE_UP, "known-length", "Known length", "length", take("known-length", Stage.TRUE_UP, _known_length), lambda: _pictures(s)),
         (Stage.TRUE_UP, "several-lengths", "Several lengths", "lengths", take("several-lengths", Stage.TRUE_UP, _several_lengths), lambda: _pictures(s)),
         (Stage.TRUE_UP, "square", "Square a photo", "square", take("square", Stage.TRUE_UP, _square), lambda: _pictures(s)),
-        (Stage.TRUE_UP, "measure", "Measure", "measure", take("measure", Stage.TRUE_UP, _measure), lambda: _pictures(s)),
+        (Stage.TRUE_UP, "match", "Match points", "match", take("match", Stage.TRUE_UP, _match), lambda: _anything(s)),
+        (Stage.TRUE_UP, "which-scale", "Which scale", "scale", take("which-scale", Stage.TRUE_UP, _which_scale), lambda: _pictures(s)),
+        (Stage.TRUE_UP, "own-scale", "Own scale", "region", take("own-scale", Stage.TRUE_UP, _own_scale), lambda: _pictures(s)),
+        (Stage.TRUE_UP, "fixed-size", "Fixed size", "fixed", take("fixed-size", Stage.TRUE_UP, _fixed_size), lambda: _contours(s)),
+        (Stage.TRUE_UP, "measure", "Measure", "measure", take("measure", Stage.TRUE_UP, _measure), lambda: _anything(s)),
         (Stage.TRACE, "edges", "Edges", "edges", take("edges", Stage.TRACE, _edges), lambda: _pictures(s)),
         (Stage.MEND, "pick", "Pick and move nodes", "pick", take("pick", Stage.MEND, _pick), lambda: _contours(s)),
         (Stage.MEND, "next-end", "Next open end", "ends", _next_end(h), lambda: "" if open_ends(s.job) else "no contour is open"),
@@ -130,16 +144,68 @@ def _tools(h: Hands) -> list[Command]:
 # A stage's module is loaded when one of its tools is first taken: the window stands sooner.
 
 
-def _move_picture(h: Hands) -> tuple[Tool, Slip]:
-    from draxet.ui.stages.gather import GatherSlip, MovePicture
+def _place(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.gather import MovePicture, PlaceSlip
 
-    return MovePicture(h.session), GatherSlip(h.session)
+    return MovePicture(h.session), PlaceSlip(h.session)
 
 
 def _prepare(h: Hands) -> tuple[Tool, Slip]:
-    from draxet.ui.stages.gather import PrepareSlip, PrepareTool
+    from draxet.ui.stages.prepare import PrepareSlip, PrepareTool
 
-    return PrepareTool(h.session), PrepareSlip(h.session)
+    tool = PrepareTool(h.session)
+    return tool, PrepareSlip(h.session, tool, h.preparing)
+
+
+def _crop(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.prepare import CropTool, PrepareSlip
+
+    tool = CropTool(h.session)
+    return tool, PrepareSlip(h.session, tool, h.preparing)
+
+
+def _cover(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.prepare import CoverTool, PrepareSlip
+
+    tool = CoverTool(h.session)
+    return tool, PrepareSlip(h.session, tool, h.preparing)
+
+
+def _sheets(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.setup import SheetSlip, SheetTool
+
+    return SheetTool(h.session), SheetSlip(h.session)
+
+
+def _limits(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.setup import LimitSlip, LimitTool
+
+    return LimitTool(), LimitSlip(h.session)
+
+
+def _match(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.match import MatchSlip, MatchTool
+
+    tool = MatchTool(h.session)
+    return tool, MatchSlip(h.session, tool)
+
+
+def _which_scale(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.scale import ScaleSlip, ScaleTool
+
+    return ScaleTool(), ScaleSlip(h.session)
+
+
+def _own_scale(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.scale import DetailSlip, DetailTool
+
+    return DetailTool(h.session), DetailSlip(h.session)
+
+
+def _fixed_size(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.scale import FixedSlip, FixedTool
+
+    return FixedTool(), FixedSlip(h.session)
 
 
 def _level(h: Hands) -> tuple[Tool, Slip]:
@@ -172,7 +238,7 @@ def _square(h: Hands) -> tuple[Tool, Slip]:
 
 
 def _measure(h: Hands) -> tuple[Tool, Slip]:
-    from draxet.ui.stages.trueup import MeasureSlip, MeasureTool
+    from draxet.ui.stages.measure import MeasureSlip, MeasureTool
 
     tool = MeasureTool(h.session)
     return tool, MeasureSlip(h.session, tool)
@@ -244,8 +310,14 @@ def _pictures(s: Session) -> str:
     return "" if s.job.pictures else "choose a picture first"
 
 
+def _anything(s: Session) -> str:
+    return "" if s.job.pictures or s.job.contours else "choose a picture first"
+
+
 def _contours(s: Session) -> str:
-    return "" if s.job.contours else "there are no contours yet"
+    if s.job.contours:
+        return ""
+    return "a picture is not a contour and cannot be worked; trace it first (3)" if s.job.pictures else "there are no contours yet"
 
 
 def _chosen(s: Session) -> str:

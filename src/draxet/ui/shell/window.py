@@ -17,6 +17,7 @@ from draxet.ui.shell.commands import Command
 from draxet.ui.shell.facts import FactsStrip
 from draxet.ui.shell.finder import Finder
 from draxet.ui.shell.opening import Opening
+from draxet.ui.shell.preparing import Preparing
 from draxet.ui.shell.route_card import RouteCard
 from draxet.ui.shell.session import Session, Stage
 from draxet.ui.shell.slip_panel import SlipPanel
@@ -42,12 +43,13 @@ class Window(QMainWindow):
         self.session = Session(self)
         self.workers = Workers(self)
         self.opening = Opening(self.session, self.workers, self)
+        self.preparing = Preparing(self.session, self.workers, self)
         self.canvas = Canvas(self.session, tokens)
         self.slips = SlipPanel(self.session, tokens)
         self.top_line = TopLine(tokens)
         self.facts = FactsStrip(self.session)
         hands = Hands(
-            self.session, self.workers, self.opening, self.canvas, self.slips.put, self._find, self._show_keys, self._about, self.close,
+            self.session, self.workers, self.opening, self.preparing, self.canvas, self.slips.put, self._find, self._show_keys, self._about, self.close,
         )  # fmt: skip
         self.commands = {command.id: command for command in all_commands(hands)}
         self.card = RouteCard(self.session, [c for c in self.commands.values() if c.stage], tokens)

@@ -1,58 +1,53 @@
-"""Gather: choosing and placing pictures."""
+"""Gather: the picture in hand, and where it lies."""
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
-from PyQt6.QtWidgets import QCheckBox, QLineEdit
+from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from draxet.geometry.affine import Affine
-from draxet.job.edits import lock_picture, map_picture, note_picture, set_sheet, set_tones
-from draxet.job.records import KnownLength, Picture, Sheet, Tones
+from draxet.job.edits import change_picture, order_picture
+from draxet.job.records import KnownLength, Picture
 from draxet.trueup.true import set_true_lengths
 from draxet.ui.canvas.tool import BoxMark, LineMark, Mark, Pointer, Prompt, Tool
-from draxet.ui.shell.fields import Choice, SliderField, button, fact_row, field_row, label
+from draxet.ui.shell.fields import Anchors, Field, SliderField, WordField, button, fact_row, field_row, label, side_by_side
 from draxet.ui.shell.session import Session
+from draxet.ui.stages.held import Held, picture_at
 from draxet.ui.stages.slip import Slip
+from draxet.units import format_length, format_number, parse_angle
 
-__all__ = ["GatherSlip", "MovePicture", "PrepareSlip", "PrepareTool", "picture_at"]
-
+__all__ = ["GatherSlip", "MovePicture", "PlaceSlip"]
 
 _BORDER_SPREAD = 0.3
 """Standard deviation, in pixels, of a picture's border."""
 
 
-def picture_at(session: Session, x: float, y: float) -> Picture | None:
-    """The foremost visible picture under a place."""
-    for picture in reversed(session.job.pictures):
-        px, py = picture.to_job.inverse().point(x, y)
-        if picture.visible and 0 <= px <= picture.width and 0 <= py <= picture.height:
-            return picture
-    return None
-
-
 class MovePicture(Tool):
-    """Drag a picture to another place."""
+    """Drag what is in hand to another place."""
 
     def __init__(self, session: Session) -> None:
         self._session = session
-        self._held: tuple[Picture, float, float] | None = None
+        self._what = Held(session)
+        self._held: tuple[tuple[float, float, float, float], float, float] | None = None
         self._to = (0.0, 0.0)
 
     def prompt(self) -> Prompt:
         if self._held:
-            return Prompt("Move a picture: let go where it belongs.", "Esc to leave it where it was")
-        return Prompt("Move a picture: drag it, or use the arrow keys.", "1 mm · Shift 10 mm · Ctrl 0.1 mm · contours traced from it go with it")
+            return Prompt("Place: let go where it belongs.", "Esc to leave it where it was")
+        step = format_length(self._session.nudge_mm, self._session.job.unit)
+        return Prompt("Place: drag a picture, or use the arrow keys.", f"{step} · Shift ten times that · Ctrl a tenth · numbers on the right")
 
     def press(self, at: Pointer) -> None:
-        picture = picture_at(self._session, at.x, at.y)
-        if picture is None:
-            self._session.refused.emit("There is no picture under the pointer; press on one and drag.")
-            return
-        self._session.choose_picture(picture.id)
-        if not self._is_locked(picture):
-            self._held, self._to = (picture, at.x, at.y), (at.x, at.y)
+        if not self._what.is_contours:
+            picture = picture_at(self._session, at.x, at.y)
+            if picture is None:
+                self._session.refused.emit("There is no picture under the pointer; press on one and drag.")
+                return
+            self._session.choose_picture(picture.id)
+        box = self._what.box
+        if box and self._what.may_move():
+            self._held, self._to = (box, at.x, at.y), (at.x, at.y)
 
     def move(self, at: Pointer) -> None:
         self._to = (at.x, at.y)
@@ -60,21 +55,18 @@ class MovePicture(Tool):
     def release(self, at: Pointer) -> None:
         if self._held is None:
             return
-        picture, x, y = self._held
+        _, x, y = self._held
         self._held = None
         if abs(at.x - x) + abs(at.y - y) > 2 * at.pixel:
-            self._session.edit("move a picture", map_picture(self._session.job, picture.id, Affine.moved(at.x - x, at.y - y)))
+            self._what.map(f"move {self._kind}", Affine.moved(at.x - x, at.y - y))
+
+    @property
+    def _kind(self) -> str:
+        return "contours" if self._what.is_contours else "a picture"
 
     def nudge(self, dx: float, dy: float) -> bool:
-        picture = self._session.picture
-        if picture is not None and not self._is_locked(picture):
-            self._session.edit("move a picture", map_picture(self._session.job, picture.id, Affine.moved(dx, dy)))
-        return picture is not None
-
-    def _is_locked(self, picture: Picture) -> bool:
-        if picture.locked:
-            self._session.refused.emit(f"{picture.name} is locked; unlock it on the right to move it.")
-        return picture.locked
+        self._what.map(f"move {self._kind}", Affine.moved(dx, dy))
+        return self._what.box is not None
 
     def cancel(self) -> bool:
         begun, self._held = self._held is not None, None
@@ -83,139 +75,195 @@ class MovePicture(Tool):
     def marks(self) -> list[Mark]:
         if self._held is None:
             return []
-        picture, x, y = self._held
+        (x0, y0, x1, y1), x, y = self._held
         dx, dy = self._to[0] - x, self._to[1] - y
-        corners = [picture.to_job.point(px, py) for px in (0, picture.width) for py in (0, picture.height)]
-        low, high = (min(c[0] for c in corners), min(c[1] for c in corners)), (max(c[0] for c in corners), max(c[1] for c in corners))
-        return [LineMark(x, y, *self._to), BoxMark(low[0] + dx, low[1] + dy, high[0] + dx, high[1] + dy)]
+        return [LineMark(x, y, *self._to), BoxMark(x0 + dx, y0 + dy, x1 + dx, y1 + dy)]
 
 
 class GatherSlip(Slip):
-    """The picture in hand and the sheet."""
+    """The picture in hand: its name, size, order, strength and notes."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session, "Gather", "Choose, drop or paste the picture to work from.")
-        size, self._size = fact_row("Picture")
+        self.name, self.came_from, self.use = (WordField(name) for name in ("Picture name", "Came from", "May be used for"))
+        size, self._size = fact_row("Pixels")
         dpi, self._dpi = fact_row("Its own resolution")
-        self._wide, self._high = self.length_field("Picture width"), self.length_field("Picture height")
-        self._wide.entered.connect(lambda mm: self._set_size(mm, along_x=True))
-        self._high.entered.connect(lambda mm: self._set_size(mm, along_x=False))
-        self._lock = QCheckBox("Locked: not moved by hand")
-        self._lock.clicked.connect(self._set_lock)
-        self._from, self._use = (self._note_field(name) for name in ("Came from", "May be used for"))
-        self.add(size, dpi, field_row("Width", self._wide), field_row("Height", self._high), self._lock)
-        self.add(field_row("Came from", self._from), field_row("May be used for", self._use))
-        self.add(label("Sheet", "section"))
-        self._width, self._height = self.length_field("Sheet width"), self.length_field("Sheet height")
-        self.add(field_row("Width", self._width), field_row("Height", self._height))
-        self._width.entered.connect(lambda mm: self._resize(width=mm))
-        self._height.entered.connect(lambda mm: self._resize(height=mm))
+        self.strength = SliderField(0, 100, "This picture's strength", " %")
+        self.lock = QCheckBox("Locked: not moved by hand")
+        self.forward, self.back = button("Forward", "plain", lambda: self._order(1)), button("Back", "plain", lambda: self._order(-1))
+        self.lock_all = button("Lock all", "plain", self._lock_all)
+        self.add(field_row("Name", self.name, 168), size, dpi, label("This picture's strength"), self.strength, self.lock)
+        self.add(side_by_side(self.forward, self.back, self.lock_all))
+        self.add(field_row("Came from", self.came_from), field_row("May be used for", self.use))
+        self.name.entered.connect(lambda words: self._change("rename a picture", name=words) if words else self.refresh())
+        self.came_from.entered.connect(lambda words: self._change("note where a picture is from", came_from=words))
+        self.use.entered.connect(lambda words: self._change("note what a picture may be used for", may_be_used=words))
+        self.lock.clicked.connect(lambda on: self._change("lock a picture" if on else "unlock a picture", locked=on))
+        self.strength.moved.connect(lambda value: self._change("fade a picture", self.strength.gesture, strength=value / 100))
+        self.strength.field.refused.connect(session.refused)
         self.refresh()
 
-    def _note_field(self, name: str) -> QLineEdit:
-        field = QLineEdit()
-        field.setAccessibleName(name)
-        field.setMaxLength(300)
-        field.editingFinished.connect(self._set_notes)
-        return field
-
-    def _set_notes(self) -> None:
+    def _change(self, words: str, gesture: object = None, **changes: Any) -> None:
         picture = self.session.picture
-        if picture and (self._from.text(), self._use.text()) != (picture.came_from, picture.may_be_used):
-            self.session.edit("note where a picture is from", note_picture(self.session.job, picture.id, self._from.text(), self._use.text()))
+        if picture and any(getattr(picture, name) != value for name, value in changes.items()):
+            self.session.edit(words, change_picture(self.session.job, picture.id, **changes), gesture)
 
-    def _set_lock(self, locked: bool) -> None:
+    def _order(self, forward: int) -> None:
         picture = self.session.picture
         if picture:
-            words = "lock a picture" if locked else "unlock a picture"
-            self.session.edit(words, lock_picture(self.session.job, picture.id, locked))
+            self.session.edit("order the pictures", order_picture(self.session.job, picture.id, forward))
+
+    def _lock_all(self) -> None:
+        job, lock = self.session.job, not all(picture.locked for picture in self.session.job.pictures)
+        for picture in job.pictures:
+            job = change_picture(job, picture.id, locked=lock)
+        self.session.edit("lock all pictures" if lock else "unlock all pictures", job)
+
+    def refresh(self) -> None:
+        picture, pictures = self.session.picture, self.session.job.pictures
+        for control in (self.name, self.came_from, self.use, self.strength, self.lock):
+            control.setEnabled(picture is not None)
+        at = pictures.index(picture) if picture else 0
+        self.forward.setEnabled(picture is not None and at < len(pictures) - 1)
+        self.back.setEnabled(at > 0)
+        self.lock_all.setEnabled(len(pictures) > 1)
+        self.lock_all.setText("Unlock all" if pictures and all(p.locked for p in pictures) else "Lock all")
+        self._size.setText(f"{picture.width:,} × {picture.height:,}".replace(",", " ") if picture else "none yet")
+        self._dpi.setText("–" if picture is None else f"{picture.dpi:g} dpi" if picture.dpi else "not stated")
+        self.name.set_value(picture.name if picture else "")
+        self.came_from.set_value(picture.came_from if picture else "")
+        self.use.set_value(picture.may_be_used if picture else "")
+        self.lock.setChecked(bool(picture and picture.locked))
+        self.strength.set_value(100 * picture.strength if picture else 100)
+
+
+class PlaceSlip(Slip):
+    """Size, place, turn and copies by number."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session, "Place", "")
+        self._what, self._anchor = Held(session), (0.0, 0.0)
+        self.wide, self.high = self.length_field("Width"), self.length_field("Height")
+        self.wide.entered.connect(lambda mm: self._set_size(mm, along_x=True))
+        self.high.entered.connect(lambda mm: self._set_size(mm, along_x=False))
+        self.keep = QCheckBox("Keep the proportion")
+        self.keep.setChecked(True)
+        distortion, self._distortion = fact_row("Distortion")
+        self.anchors = Anchors("Place by")
+        self.anchors.set_value(self._anchor)
+        self.anchors.chosen.connect(self._by)
+        self.place_x, self.place_y = (self.length_field(name, positive=False) for name in ("x", "y"))
+        self.place_x.entered.connect(lambda mm: self._put(x=mm))
+        self.place_y.entered.connect(lambda mm: self._put(y=mm))
+        self.to_sheet = button("To the sheet's same place", "plain", self._to_sheet)
+        self.dx, self.dy = (self.length_field(name, positive=False) for name in ("Right by", "Up by"))
+        self.move_button, self.copy_button = button("Move", "plain", self._move), button("Copy", "plain", self._copy)
+        self.turn = Field(lambda text: parse_angle(text, what="Turn"), lambda v: f"{format_number(v, 3)}°", "Turn left by")
+        self.turn.refused.connect(session.refused)
+        self.turn.entered.connect(self._turn)
+        self.step = self.length_field("Arrow keys move by")
+        self.step.entered.connect(self._set_step)
+        self.add(field_row("Width", self.wide), field_row("Height", self.high), self.keep, distortion)
+        self.add(label("Place by", "section"), side_by_side(self.anchors, _two_rows(field_row("x", self.place_x, 110), field_row("y", self.place_y, 110))), self.to_sheet)
+        self.add(label("Move or copy by an exact distance", "section"), field_row("Right by", self.dx), field_row("Up by", self.dy))
+        self.add(side_by_side(self.move_button, self.copy_button), field_row("Turn left by", self.turn), field_row("Arrow keys move by", self.step, 96))
+        for field in (self.dx, self.dy, self.turn):
+            field.set_value(0.0)
+        self.refresh()
 
     def _set_size(self, mm: float, *, along_x: bool) -> None:
-        """A typed width or height is a known length from border to border; the proportion stays."""
-        picture = self.session.picture
-        if picture:
-            x, y = picture.width / 2, picture.height / 2
-            ends = ((0.0, y), (2 * x, y)) if along_x else ((x, 0.0), (x, 2 * y))
-            known = KnownLength(*ends, mm, _BORDER_SPREAD, _BORDER_SPREAD)
-            self.session.edit("set the picture's size", set_true_lengths(self.session.job, picture.id, [known]))
-            self.session.fit_asked.emit()
+        """With the proportion kept, a picture's typed width or height is a known length from border to border."""
+        box, picture = self._what.box, self.session.picture
+        if box is None or not self._what.may_move():
+            return
+        now = box[2] - box[0] if along_x else box[3] - box[1]
+        if now <= 0:
+            self.session.refused.emit("A straight line has no size across it; type the other side.")
+        elif not self._what.is_contours and picture and self.keep.isChecked() and _lies_square(picture):
+            self._set_known(picture, mm, along_x)
+        else:
+            x = 1.0 if not along_x and not self.keep.isChecked() else mm / now
+            y = 1.0 if along_x and not self.keep.isChecked() else mm / now
+            self._what.map("set the size", Affine.scaled(x, y).about((box[0] + box[2]) / 2, (box[1] + box[3]) / 2))
 
-    def _resize(self, width: float | None = None, height: float | None = None) -> None:
-        old = self.session.job.sheet
-        sheet = Sheet(old.id, old.name, width or old.width, height or old.height, old.thickness, old.material)
-        if sheet != old:
-            self.session.edit("set the sheet's size", set_sheet(self.session.job, sheet))
+    def _set_known(self, picture: Picture, mm: float, along_x: bool) -> None:
+        x, y = picture.width / 2, picture.height / 2
+        along_columns = along_x == (abs(picture.to_job.a) > abs(picture.to_job.d))
+        ends = ((0.0, y), (2 * x, y)) if along_columns else ((x, 0.0), (x, 2 * y))
+        known = KnownLength(*ends, mm, _BORDER_SPREAD, _BORDER_SPREAD)
+        self.session.edit("set the picture's size", set_true_lengths(self.session.job, picture.id, [known]))
+        self.session.fit_asked.emit()
 
-    def refresh(self) -> None:
-        picture, sheet = self.session.picture, self.session.job.sheet
-        self._width.set_value(sheet.width)
-        self._height.set_value(sheet.height)
-        self._size.setText(f"{picture.width:,} × {picture.height:,} px".replace(",", " ") if picture else "none yet")
-        self._dpi.setText("–" if picture is None else f"{picture.dpi:g} dpi" if picture.dpi else "not stated")
-        for control in (self._wide, self._high, self._lock, self._from, self._use):
-            control.setEnabled(picture is not None)
-        if picture:
-            self._wide.set_value(picture.width * picture.pixel_size)
-            self._high.set_value(picture.height * picture.pixel_size)
-            self._lock.setChecked(picture.locked)
-            for field, words in ((self._from, picture.came_from), (self._use, picture.may_be_used)):
-                if not field.hasFocus():
-                    field.setText(words)
-
-
-class PrepareTool(Tool):
-    """Nothing to click: the slip prepares the picture in hand, and the canvas shows it at once."""
-
-    def __init__(self, session: Session) -> None:
-        self._session = session
-
-    def prompt(self) -> Prompt:
-        return Prompt("Prepare: choose what is to be done on the right.", "the file itself is never changed; every step can be switched off")
-
-
-class PrepareSlip(Slip):
-    """Quarter turns, flips and tones of the picture in hand."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__(session, "Prepare", "For a clearer trace. Nothing here changes the file that came in.")
-        turns = Choice((("left", "turn left"), ("right", "turn right")), "Quarter turn")
-        flips = Choice((("across", "flip across"), ("upright", "flip upright")), "Flip")
-        for choice in (turns, flips):
-            choice.act_only()
-        turns.chosen.connect(lambda key: self._map("turn a picture", Affine.turned(90 if key == "left" else -90)))
-        flips.chosen.connect(lambda key: self._map("flip a picture", Affine.scaled(-1, 1) if key == "across" else Affine.scaled(1, -1)))
-        self.even = QCheckBox("Even out light and paper")
-        self.even.clicked.connect(lambda on: self._tone(even_light=on))
-        self.invert = QCheckBox("Exchange dark and light")
-        self.invert.clicked.connect(lambda on: self._tone(invert=on))
-        self.contrast = SliderField(0, 100, "Contrast")
-        self.contrast.moved.connect(lambda value: self._tone(contrast=round(value)))
-        self.specks = SliderField(0, 30, "Specks up to", " px")
-        self.specks.moved.connect(lambda value: self._tone(specks=round(value)))
-        for field in (self.contrast.field, self.specks.field):
-            field.refused.connect(session.refused)
-        self.reset = button("As it came", "plain", lambda: self._tone(even_light=False, invert=False, contrast=0, specks=0))
-        self.add(turns, flips, self.even, label("Drop specks up to"), self.specks, label("Contrast"), self.contrast, self.invert, self.reset)
+    def _by(self, x: float, y: float) -> None:
+        self._anchor = (x, y)
         self.refresh()
 
-    def _map(self, words: str, affine: Affine) -> None:
-        picture = self.session.picture
-        if picture:
-            middle = picture.to_job.point(picture.width / 2, picture.height / 2)
-            self.session.edit(words, map_picture(self.session.job, picture.id, affine.about(*middle)))
+    def _put(self, x: float | None = None, y: float | None = None) -> None:
+        (ox, oy), (ax, ay) = self.session.job.sheet.origin_place, self._what.place(self._anchor)
+        self._what.map("place by number", Affine.moved(ox + x - ax if x is not None else 0.0, oy + y - ay if y is not None else 0.0))
 
-    def _tone(self, **changes: Any) -> None:
-        picture = self.session.picture
-        if picture:
-            tones = replace(picture.tones, **changes)
-            if tones != picture.tones:
-                self.session.edit("prepare a picture", set_tones(self.session.job, picture.id, tones))
+    def _to_sheet(self) -> None:
+        sheet, (ax, ay) = self.session.job.sheet, self._what.place(self._anchor)
+        to = sheet.x + self._anchor[0] * sheet.width, sheet.y + self._anchor[1] * sheet.height
+        self._what.map("align to the sheet", Affine.moved(to[0] - ax, to[1] - ay))
+
+    def _distance(self) -> tuple[float, float] | None:
+        dx, dy = self.dx.try_read(), self.dy.try_read()
+        if dx is None or dy is None:
+            return None
+        if dx == dy == 0:
+            self.session.refused.emit("Type how far first: right by, up by, or both.")
+            return None
+        return dx, dy
+
+    def _move(self) -> None:
+        if by := self._distance():
+            self._what.map("move by an exact distance", Affine.moved(*by))
+
+    def _copy(self) -> None:
+        if by := self._distance():
+            self._what.copy(*by)
+
+    def _turn(self, degrees: float) -> None:
+        if degrees:
+            self._what.map("turn by an angle", Affine.turned(degrees).about(*self._what.place((0.5, 0.5))))
+            self.turn.set_value(0.0)
+
+    def _set_step(self, mm: float) -> None:
+        self.session.nudge_mm = mm
+        self.session.tool_changed.emit()
 
     def refresh(self) -> None:
-        picture = self.session.picture
-        tones = picture.tones if picture else Tones()
-        self.even.setChecked(tones.even_light)
-        self.invert.setChecked(tones.invert)
-        self.contrast.set_value(tones.contrast)
-        self.specks.set_value(tones.specks)
-        self.reset.setEnabled(tones != Tones())
+        box, picture = self._what.box, self.session.picture
+        self.about.setText(self._what.words or "Nothing is in hand: bring in a picture first.")
+        for control in (self.wide, self.high, self.place_x, self.place_y, self.to_sheet, self.move_button, self.copy_button, self.turn):
+            control.setEnabled(box is not None)
+        self.step.set_value(self.session.nudge_mm)
+        if box is None:
+            return
+        self.wide.set_value(box[2] - box[0])
+        self.high.set_value(box[3] - box[1])
+        (ox, oy), (ax, ay) = self.session.job.sheet.origin_place, self._what.place(self._anchor)
+        self.place_x.set_value(ax - ox)
+        self.place_y.set_value(ay - oy)
+        share = 0.0 if self._what.is_contours or picture is None else picture.distortion
+        self._distortion.setText(f"{100 * share:.2f} %" if share > 5e-5 else "none")
+        self._distortion.setProperty("part", "brass" if share > 5e-5 else "value")
+        if style := self._distortion.style():
+            style.polish(self._distortion)
+
+
+def _lies_square(picture: Picture) -> bool:
+    """Whether the picture's sides lie level and upright."""
+    m = picture.to_job
+    return min(abs(m.a) + abs(m.e), abs(m.b) + abs(m.d)) < 1e-6 * (abs(m.a) + abs(m.b))
+
+
+def _two_rows(first: QWidget, second: QWidget) -> QWidget:
+    made = QWidget()
+    rows = QVBoxLayout(made)
+    rows.setContentsMargins(0, 0, 0, 0)
+    rows.setSpacing(4)
+    rows.addWidget(first)
+    rows.addWidget(second)
+    return made

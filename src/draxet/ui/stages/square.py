@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtWidgets import QCheckBox
 
+from draxet.geometry.affine import Affine
 from draxet.job.records import Picture
 from draxet.progress import Progress
 from draxet.trueup.square import Corners, as_taken, find_corners, sharpened, square_photo
@@ -22,7 +23,7 @@ _CARD_MM = (85.6, 53.98)
 
 
 class SquareTool(Tool):
-    """Holds four corners on the photo in hand."""
+    """Holds four corners on the photo in hand, in its base pixels."""
 
     def __init__(self, session: Session, workers: Workers) -> None:
         self.session, self.workers = session, workers
@@ -50,11 +51,14 @@ class SquareTool(Tool):
         picture = self.picture
         if picture is None or picture.square is not None:
             return
-        grey = self.session.pictures.of(picture).grey
+        store, to_base = self.session.pictures, picture.to_base
 
         def work(report: Progress) -> Corners | None:
-            report(0.2, "looking for the corners")
-            return find_corners(grey)
+            report(0.1, "looking for the corners")
+            found = find_corners(store.of(picture).grey)
+            if found is None or to_base == Affine():
+                return found
+            return sharpened(store.base(picture).grey, to_base.apply(found.places))
 
         self.workers.run(_LANE, work, self._found, lambda error: self.session.refused.emit(f"The corners could not be looked for: {error}"))
         self.session.tool_changed.emit()
@@ -64,7 +68,7 @@ class SquareTool(Tool):
         if picture is None:
             return
         if found is None:
-            share = np.array([(0.25, 0.25), (0.75, 0.25), (0.75, 0.75), (0.25, 0.75)]) * (picture.width, picture.height)
+            share = picture.to_base.apply(np.array([(0.25, 0.25), (0.75, 0.25), (0.75, 0.75), (0.25, 0.75)]) * (picture.width, picture.height))
             self.corners, self.residual = [(float(x), float(y)) for x, y in share], 0.0
             self.session.refused.emit("No clear rectangle was found; drag the four corners onto one.")
         else:
@@ -80,7 +84,7 @@ class SquareTool(Tool):
             return
         corners = Corners(np.array(self.corners))
         if self.fit_edges:
-            corners = sharpened(self.session.pictures.of(picture).grey, corners.places, lens=self.lens)
+            corners = sharpened(self.session.pictures.base(picture).grey, corners.places, lens=self.lens)
         try:
             job = square_photo(self.session.job, picture.id, corners, self.real)
         except ValueError as error:
@@ -102,7 +106,7 @@ class SquareTool(Tool):
         picture = self.picture
         if picture is None or not self.corners:
             return
-        places = np.array([picture.to_job.point(*corner) for corner in self.corners])
+        places = np.array([self._from_base(picture).point(*corner) for corner in self.corners])
         away = np.hypot(places[:, 0] - at.x, places[:, 1] - at.y)
         if away.min() <= _REACH_PX * at.pixel:
             self._held = int(away.argmin())
@@ -112,7 +116,11 @@ class SquareTool(Tool):
 
     def move(self, at: Pointer) -> None:
         if self._held is not None and self.picture is not None:
-            self.corners[self._held] = self.picture.to_job.inverse().point(at.x, at.y)
+            self.corners[self._held] = self._from_base(self.picture).inverse().point(at.x, at.y)
+
+    @staticmethod
+    def _from_base(picture: Picture) -> Affine:
+        return picture.to_base.inverse().then(picture.to_job)
 
     def release(self, at: Pointer) -> None:
         self._held = None

@@ -1,4 +1,4 @@
-"""True up: a line made level or upright, and lengths measured."""
+"""True up: a line made level, upright, or laid at an angle."""
 
 from __future__ import annotations
 
@@ -6,14 +6,15 @@ import math
 
 from draxet.job.records import Picture
 from draxet.trueup.pick import Pick
-from draxet.trueup.true import level_picture, measure
+from draxet.trueup.true import level_picture
 from draxet.ui.canvas.tool import Prompt
-from draxet.ui.shell.fields import Choice, button, fact_row, label
+from draxet.ui.shell.fields import Choice, Field, button, fact_row, field_row, label
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.picks import TwoPicks
 from draxet.ui.stages.slip import Slip
+from draxet.units import format_number, parse_angle
 
-__all__ = ["LevelLine", "LevelSlip", "MeasureSlip", "MeasureTool"]
+__all__ = ["LevelLine", "LevelSlip"]
 
 
 class LevelLine(TwoPicks):
@@ -23,10 +24,12 @@ class LevelLine(TwoPicks):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.upright: bool | None = None
+        self.lies: str = ""
+        """What the line is in reality: ``level``, ``upright``, ``angle``; empty for what it is nearest to."""
+        self.angle = 45.0
 
     def after(self) -> Prompt:
-        return Prompt("Level a line: is it level or upright in reality?", "say so on the right, then turn the picture")
+        return Prompt("Level a line: is it level or upright in reality?", "say so on the right, or type its angle; then turn the picture")
 
     @property
     def looks_upright(self) -> bool:
@@ -35,14 +38,20 @@ class LevelLine(TwoPicks):
         (ax, ay), (bx, by) = (self.picture.to_job.point(pick.x, pick.y) for pick in self.picks)
         return abs(by - ay) > abs(bx - ax)
 
-    def turn(self, *, upright: bool) -> None:
+    def turn(self) -> None:
+        """Turn the picture by what the line is in reality."""
         if not self.done or self.picture is None:
             self.session.refused.emit("Pick both ends of the line on the picture first.")
             return
-        job = level_picture(self.session.job, self.picture_id, self.picks[0], self.picks[1], upright=upright)
-        self.picks = []
+        angle = {"level": 0.0, "upright": 90.0, "angle": self.angle}[self.reality]
+        job = level_picture(self.session.job, self.picture_id, self.picks[0], self.picks[1], angle=angle)
+        self.picks, self.lies = [], ""
         self.session.edit("level the picture", job)
         self.session.tool_changed.emit()
+
+    @property
+    def reality(self) -> str:
+        return self.lies or ("upright" if self.looks_upright else "level")
 
     def tag(self, picture: Picture, picks: list[Pick]) -> str:
         (ax, ay), (bx, by) = (picture.to_job.point(pick.x, pick.y) for pick in picks)
@@ -57,53 +66,31 @@ class LevelSlip(Slip):
     def __init__(self, session: Session, tool: LevelLine) -> None:
         super().__init__(session, "Level a line", "Pick two points on one straight line of the drawing, the longer the better.")
         self._tool = tool
-        self.choice = Choice((("level", "level"), ("upright", "upright")), "What the line is in reality")
-        self.choice.chosen.connect(lambda key: setattr(tool, "upright", key == "upright"))
+        self.choice = Choice((("level", "level"), ("upright", "upright"), ("angle", "at an angle")), "What the line is in reality")
+        self.choice.chosen.connect(self._say)
+        self.angle = Field(lambda text: parse_angle(text, what="Angle"), lambda v: f"{format_number(v, 3)}°", "Angle from level")
+        self.angle.refused.connect(session.refused)
+        self.angle.entered.connect(self._set_angle)
         length, self._length = fact_row("Line on the picture")
-        self.turn = button("Turn the picture", "main", self._apply)
-        self.add(label("In reality this line is"), self.choice, length, self.turn)
+        off, self._off = fact_row("Turn within")
+        self.turn = button("Turn the picture", "main", tool.turn)
+        self.angle_row = field_row("Angle from level", self.angle)
+        self.add(label("In reality this line is"), self.choice, self.angle_row, length, off, self.turn)
         self.refresh()
 
-    def _apply(self) -> None:
-        self._tool.turn(upright=self._upright())
-        self._tool.upright = None
+    def _say(self, key: str) -> None:
+        self._tool.lies = key
+        self.refresh()
 
-    def _upright(self) -> bool:
-        return self._tool.looks_upright if self._tool.upright is None else self._tool.upright
+    def _set_angle(self, degrees: float) -> None:
+        self._tool.angle = degrees
 
     def refresh(self) -> None:
         picks = self._tool.picks
-        self.choice.set_value("upright" if self._upright() else "level")
+        self.choice.set_value(self._tool.reality)
+        self.angle_row.setVisible(self._tool.reality == "angle")
+        self.angle.set_value(self._tool.angle)
         self.turn.setEnabled(self._tool.done)
-        self._length.setText(f"{math.hypot(picks[1].x - picks[0].x, picks[1].y - picks[0].y):.1f} px" if len(picks) == 2 else "–")
-
-
-class MeasureTool(TwoPicks):
-    """The length between two places, and how far it can be trusted."""
-
-    title = "Measure"
-
-
-class MeasureSlip(Slip):
-    """What was measured."""
-
-    def __init__(self, session: Session, tool: MeasureTool) -> None:
-        super().__init__(session, "Measure", "Two points on the picture.")
-        self._tool = tool
-        length, self._length = fact_row("Length")
-        trust, self._trust = fact_row("Trust")
-        self._note = label("", "brass", wrap=True)
-        self.add(length, trust, self._note)
-        self.refresh()
-
-    def refresh(self) -> None:
-        picture, picks = self._tool.picture, self._tool.picks
-        self._length.setText("–")
-        self._trust.setText("–")
-        self._note.setText("")
-        if picture and len(picks) == 2:
-            measured = measure(picture, picks[0], picks[1])
-            self._length.setText(self.length(measured.length, 2))
-            self._trust.setText(f"± {self.length(measured.trust, 2)}")
-            if not picture.known_lengths:
-                self._note.setText("The picture is not to scale yet: this is its size on the sheet, not the real one.")
+        pixels = math.hypot(picks[1].x - picks[0].x, picks[1].y - picks[0].y) if len(picks) == 2 else 0.0
+        self._length.setText(f"{pixels:.1f} px" if pixels else "–")
+        self._off.setText(f"± {math.degrees(2 * math.hypot(picks[0].spread, picks[1].spread) / pixels):.3f}°" if pixels else "–")

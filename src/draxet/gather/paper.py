@@ -1,0 +1,57 @@
+"""The paper of a picture: its own brightness at each place, with the ink on it thought away."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["Paper", "evenly_lit", "ink_level"]
+
+_SIDE = 700
+_BAND_ROWS = 512
+_EVEN = 245.0
+
+
+@dataclass(frozen=True, eq=False)
+class Paper:
+    """A small map of the paper's brightness, channel by channel, of a picture `width` and `height` pixels large."""
+
+    small: NDArray[Any]
+    width: int
+    height: int
+
+    @staticmethod
+    def of(pixels: NDArray[Any]) -> Paper:
+        """What a closing over a wide neighbourhood leaves, found on a small copy."""
+        height, width = pixels.shape[:2]
+        shrink = max(1.0, max(height, width) / _SIDE)
+        small = cv2.resize(pixels, (max(1, round(width / shrink)), max(1, round(height / shrink))), interpolation=cv2.INTER_AREA)
+        reach = max(3, round(min(small.shape[:2]) / 10)) | 1
+        closed = cv2.morphologyEx(small, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach)))
+        return Paper(cv2.GaussianBlur(closed.astype(np.float32), (0, 0), reach / 2), width, height)
+
+    def rows(self, band: slice) -> NDArray[Any]:
+        """The paper of the rows in `band`, float32, at full size."""
+        fx, fy = self.small.shape[1] / self.width, self.small.shape[0] / self.height
+        matrix = np.array([[fx, 0, fx / 2 - 0.5], [0, fy, fy * (band.start + 0.5) - 0.5]])
+        size = (self.width, band.stop - band.start)
+        return np.asarray(cv2.warpAffine(self.small, matrix, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE))
+
+
+def evenly_lit(pixels: NDArray[Any]) -> NDArray[Any]:
+    """Brightness as a share of the paper's own at each place: paper becomes 245 everywhere."""
+    paper = Paper.of(pixels)
+    out = np.empty_like(pixels)
+    for top in range(0, pixels.shape[0], _BAND_ROWS):
+        band = slice(top, min(top + _BAND_ROWS, pixels.shape[0]))
+        out[band] = np.clip(pixels[band] * (_EVEN / np.maximum(paper.rows(band), 16.0)), 0, 255).astype(np.uint8)
+    return out
+
+
+def ink_level(grey: NDArray[Any]) -> float:
+    """The brightness that parts ink and paper best (Otsu, 1979)."""
+    return float(cv2.threshold(grey, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)[0])

@@ -1,0 +1,1 @@
+"""Simulated stand-ins for what stands in a workshop."""

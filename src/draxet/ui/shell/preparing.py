@@ -1,0 +1,80 @@
+"""Large or slow pictures are prepared off the window's thread; until then the canvas shows a coarse version."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from draxet.job.edits import set_steps
+from draxet.job.records import Picture
+from draxet.job.steps import LineArt
+from draxet.progress import Progress
+from draxet.ui.shell.session import Session
+from draxet.ui.shell.workers import Workers
+
+__all__ = ["Preparing"]
+
+
+class Preparing(QObject):
+    """Watches the job for pictures that are not ready and has them made, the newest state of each winning."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, session: Session, workers: Workers, parent: QObject) -> None:
+        super().__init__(parent)
+        self._session, self._workers = session, workers
+        self._under_way: dict[str, Picture] = {}
+        self.share, self.words = 0.0, ""
+        session.job_changed.connect(self.look)
+
+    def busy(self, picture_id: str) -> bool:
+        return picture_id in self._under_way
+
+    def look(self) -> None:
+        """Begin what is needed, give up what is not."""
+        store = self._session.pictures
+        wanted = {p.id: p for p in self._session.job.pictures if p.visible and not store.ready(p) and store.is_slow(p)}
+        for picture_id in list(self._under_way):
+            if picture_id not in wanted:
+                self._workers.cancel(_lane(picture_id))
+                self._end(picture_id)
+        for picture in wanted.values():
+            before = self._under_way.get(picture.id)
+            if before is None or (before.steps, before.square) != (picture.steps, picture.square):
+                self._begin(picture)
+
+    def _begin(self, picture: Picture) -> None:
+        store = self._session.pictures
+        self._under_way[picture.id] = picture
+
+        def work(report: Progress) -> None:
+            store.of(picture, report)
+
+        self._workers.run(_lane(picture.id), work, lambda _: self._end(picture.id), lambda error: self._fail(picture.id, error), self._step)
+        self.changed.emit()
+
+    def _step(self, share: float, words: str) -> None:
+        self.share, self.words = share, words
+        self.changed.emit()
+
+    def _end(self, picture_id: str) -> None:
+        self._under_way.pop(picture_id, None)
+        self._session.view_changed.emit()
+        self.changed.emit()
+
+    def _fail(self, picture_id: str, error: Exception) -> None:
+        self._end(picture_id)
+        self._session.refused.emit(f"The picture could not be prepared: {error}; switch its last step off.")
+
+    def cancel(self, picture_id: str) -> None:
+        """Stop, and switch off what takes long: line art, else the last step."""
+        picture = self._session.job.picture_by_id.get(picture_id)
+        if picture_id not in self._under_way or picture is None:
+            return
+        on = [k for k, step in enumerate(picture.steps) if step.on]
+        slow = [k for k in on if isinstance(picture.steps[k].kind, LineArt)] or on[-1:]
+        steps = [type(step)(step.kind, step.on and k not in slow) for k, step in enumerate(picture.steps)]
+        self._session.edit("stop preparing", set_steps(self._session.job, picture_id, steps))
+
+
+def _lane(picture_id: str) -> str:
+    return f"prepare {picture_id}"

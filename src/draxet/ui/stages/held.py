@@ -1,0 +1,81 @@
+"""What is in hand to be placed: the chosen contours, or else the picture in hand."""
+
+from __future__ import annotations
+
+from draxet.geometry.affine import Affine
+from draxet.job.edits import copy_contours, copy_picture, map_contours, map_picture
+from draxet.job.records import Picture
+from draxet.ui.shell.session import Session
+
+__all__ = ["Held", "picture_at"]
+
+
+def picture_at(session: Session, x: float, y: float) -> Picture | None:
+    """The foremost visible picture under a place."""
+    for picture in reversed(session.job.pictures):
+        px, py = picture.to_job.inverse().point(x, y)
+        if picture.visible and 0 <= px <= picture.width and 0 <= py <= picture.height:
+            return picture
+    return None
+
+
+class Held:
+    """Looks at the session each time it is asked."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+
+    @property
+    def is_contours(self) -> bool:
+        return bool(self._session.selection)
+
+    @property
+    def words(self) -> str:
+        """What it is; empty where nothing is in hand."""
+        count, picture = len(self._session.selection), self._session.picture
+        return f"{count} contour{'s' * (count > 1)}" if count else picture.name if picture else ""
+
+    @property
+    def box(self) -> tuple[float, float, float, float] | None:
+        boxes = [item.contour.box for item in self._session.chosen()]
+        if boxes:
+            return min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+        return self._session.picture.box if self._session.picture else None
+
+    def place(self, anchor: tuple[float, float]) -> tuple[float, float]:
+        """Where a place of its box (shares of width and height) lies in job space."""
+        x0, y0, x1, y1 = self.box or (0, 0, 0, 0)
+        return x0 + anchor[0] * (x1 - x0), y0 + anchor[1] * (y1 - y0)
+
+    def may_move(self) -> bool:
+        """Whether it is there and not locked; else that is said."""
+        picture = self._session.picture
+        if self.box is None:
+            self._session.refused.emit("There is nothing to place: bring in a picture, or choose contours in Mend.")
+            return False
+        if not self.is_contours and picture and picture.locked:
+            self._session.refused.emit(f"{picture.name} is locked; unlock it to move it.")
+            return False
+        return True
+
+    def map(self, words: str, affine: Affine, gesture: object = None) -> None:
+        """Move or turn it as one step."""
+        if not self.may_move():
+            return
+        session = self._session
+        if self.is_contours:
+            session.edit(words, map_contours(session.job, session.selection, affine), gesture)
+        elif session.picture:
+            session.edit(words, map_picture(session.job, session.picture.id, affine), gesture)
+
+    def copy(self, dx: float, dy: float) -> None:
+        """One more of it, moved by (dx, dy) mm and in hand from now on."""
+        session = self._session
+        if self.is_contours:
+            job, ids = copy_contours(session.job, sorted(session.selection), dx, dy)
+            session.edit("copy contours", job)
+            session.select(ids)
+        elif session.picture:
+            job, picture_id = copy_picture(session.job, session.picture.id, dx, dy)
+            session.edit("copy a picture", job)
+            session.choose_picture(picture_id)

@@ -1,0 +1,202 @@
+"""The job's set-up: its sheets of stock, what the machine can reach, and how exact the work must be."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from PyQt6.QtWidgets import QVBoxLayout
+
+from draxet.geometry.affine import Affine
+from draxet.geometry.contour import Contour
+from draxet.geometry.shapes import ellipse
+from draxet.job.edits import add_sheet, choose_sheet, remove_sheet, set_setup, set_sheet
+from draxet.job.records import Exactness, Limit
+from draxet.ui.canvas.tool import Pointer, Prompt, Tool
+from draxet.ui.shell.fields import Anchors, Choice, WordField, button, field_row, label, menu_button, side_by_side
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.slip import Slip
+
+__all__ = ["LimitSlip", "LimitTool", "SheetSlip", "SheetTool"]
+
+_COLOURS = (
+    ("plain", ""), ("birch plywood", "#E8D6B0"), ("oak", "#C9A571"), ("walnut", "#8A6444"), ("steel", "#C3C7CB"), ("brass", "#D9C078"),
+    ("slate", "#7C8288"), ("white board", "#FBFBF8"), ("felt", "#B9C4B2"),
+)  # fmt: skip
+
+
+class SheetTool(Tool):
+    """Click a sheet to take it in hand."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+
+    def prompt(self) -> Prompt:
+        if len(self._session.job.sheets) == 1:
+            return Prompt("Sheets: set the stock on the right.", "size, material, origin and zero · add a sheet for another material")
+        return Prompt("Sheets: click the sheet to work on.", "its settings are on the right; files count from its origin")
+
+    def press(self, at: Pointer) -> None:
+        for sheet in self._session.job.sheets:
+            x0, y0, x1, y1 = sheet.box
+            if x0 <= at.x <= x1 and y0 <= at.y <= y1:
+                self._session.edit("take a sheet in hand", choose_sheet(self._session.job, sheet.id))
+                return
+        self._session.refused.emit("There is no sheet under the pointer.")
+
+
+class SheetSlip(Slip):
+    """The sheets, and the settings of the one in hand."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session, "Sheets", "The stock on the bench. Several sheets can be of different materials.")
+        self._list = QVBoxLayout()
+        self._list.setSpacing(0)
+        self.body.addLayout(self._list)
+        self.new, self.remove = button("Add a sheet", "plain", self._add), button("Remove it", "plain", self._remove)
+        self.name, self.material = WordField("Sheet name", 60), WordField("Material", 60)
+        self.wide, self.high, self.thick = (self.length_field(name) for name in ("Sheet width", "Sheet height", "Thickness"))
+        self.origin = Anchors("Origin")
+        self.zero = Choice((("top", "top of the sheet"), ("bed", "the bed")), "Zero height")
+        self.colour = menu_button("Colour", [(name, lambda value=value: self._change(colour=value)) for name, value in _COLOURS])  # type: ignore[misc]
+        self.add(side_by_side(self.new, self.remove), field_row("Name", self.name), field_row("Width", self.wide), field_row("Height", self.high))
+        self.add(field_row("Thickness", self.thick), field_row("Material", self.material), self.colour)
+        self.add(side_by_side(label("Origin: where the\nmachine counts from"), self.origin), label("Zero height is"), self.zero)
+        self.name.entered.connect(lambda words: self._change(name=words) if words else self.refresh())
+        self.material.entered.connect(lambda words: self._change(material=words))
+        self.wide.entered.connect(lambda mm: self._change(width=mm))
+        self.high.entered.connect(lambda mm: self._change(height=mm))
+        self.thick.entered.connect(lambda mm: self._change(thickness=mm))
+        self.origin.chosen.connect(lambda x, y: self._change(origin=(x, y)))
+        self.zero.chosen.connect(lambda key: self._change(zero=key))
+        self._shown: object = None
+        self.refresh()
+
+    def _change(self, **changes: Any) -> None:
+        sheet = replace(self.session.job.sheet, **changes)
+        if sheet != self.session.job.sheet:
+            self.session.edit("set the sheet", set_sheet(self.session.job, sheet))
+
+    def _add(self) -> None:
+        self.session.edit("add a sheet", add_sheet(self.session.job)[0])
+        self.session.fit_asked.emit()
+
+    def _remove(self) -> None:
+        self.session.edit("remove a sheet", remove_sheet(self.session.job, self.session.job.sheet.id))
+
+    def _take(self, sheet_id: str) -> None:
+        self.session.edit("take a sheet in hand", choose_sheet(self.session.job, sheet_id))
+
+    def refresh(self) -> None:
+        job, sheet = self.session.job, self.session.job.sheet
+        if (job.sheets, sheet.id, job.unit) == self._shown:
+            return
+        self._shown = (job.sheets, sheet.id, job.unit)
+        while (item := self._list.takeAt(0)) is not None:
+            if widget := item.widget():
+                widget.hide()
+                widget.deleteLater()
+        for each in job.sheets:
+            words = f"{each.name}: {each.material}, {self.length(each.width, 0)} × {self.length(each.height, 0)}"
+            row = button(words, "row", lambda each=each: self._take(each.id))  # type: ignore[misc]
+            row.setCheckable(True)
+            row.setChecked(each.id == sheet.id)
+            self._list.addWidget(row)
+        self.remove.setEnabled(len(job.sheets) > 1)
+        self.name.set_value(sheet.name)
+        self.material.set_value(sheet.material)
+        self.wide.set_value(sheet.width)
+        self.high.set_value(sheet.height)
+        self.thick.set_value(sheet.thickness)
+        self.origin.set_value(sheet.origin)
+        self.zero.set_value(sheet.zero)
+        self.colour.setText(f"Colour: {next((name for name, value in _COLOURS if value == sheet.colour), sheet.colour)}")
+
+
+class LimitTool(Tool):
+    """Nothing to click: the slip holds the limits."""
+
+    def prompt(self) -> Prompt:
+        return Prompt("Limits: say what the machine can reach, and how exact the work must be.", "the limit is drawn round the sheet in hand")
+
+
+class LimitSlip(Slip):
+    """The limit's shape and size, the smallest feature, and how exact the work must be."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session, "Limits", "What lies outside the limit is marked and listed in Prove.")
+        self.shape = Choice((("none", "none"), ("bed", "bed"), ("hoop", "hoop"), ("own", "contour")), "Limit")
+        self.shape.button("own").setToolTip("the chosen closed contour is the limit: a hoop or frame of any shape")
+        self.name = WordField("Limit name", 60)
+        self.wide, self.high = self.length_field("Limit width"), self.length_field("Limit height")
+        self.feature = self.length_field("Smallest feature")
+        self.exact = Choice(tuple((e.value, f"a {e.value}") for e in Exactness), "How exact")
+        self._tolerance = label("", "quiet", wrap=True)
+        self.add(label("Limit"), self.shape, field_row("Name", self.name), field_row("Width", self.wide), field_row("Height", self.high))
+        self.add(field_row("Smallest feature", self.feature, 110), label("Smaller ones are listed in Prove.", "quiet"))
+        self.add(label("The work is for", "section"), self.exact, self._tolerance)
+        self.shape.chosen.connect(self._set_shape)
+        self.name.entered.connect(lambda words: self._change_limit(name=words) if words else self.refresh())
+        self.wide.entered.connect(lambda mm: self._resize(width=mm))
+        self.high.entered.connect(lambda mm: self._resize(height=mm))
+        self.feature.entered.connect(lambda mm: session.edit("set the smallest feature", set_setup(session.job, smallest_feature=mm)))
+        self.exact.chosen.connect(lambda key: session.edit("set how exact the work must be", set_setup(session.job, exactness=Exactness(key))))
+        self.refresh()
+
+    def _set_shape(self, key: str) -> None:
+        job, sheet = self.session.job, self.session.job.sheet
+        box = job.limit.outline.box if job.limit else (0.0, 0.0, sheet.width, sheet.height)
+        limit: Limit | None = None
+        if key in ("bed", "hoop"):
+            limit = Limit(key, _outline(key, box[2], box[3]))
+        elif key == "own":
+            chosen = [item.contour for item in self.session.chosen() if item.contour.closed]
+            if len(chosen) != 1:
+                self.session.refused.emit("Choose one closed contour first (in Mend, or bring one in as SVG or DXF); it becomes the limit.")
+                self.refresh()
+                return
+            limit = Limit("own outline", chosen[0].transformed(Affine.moved(-sheet.x, -sheet.y)))
+        self.session.edit("set the limit", set_setup(job, limit=limit))
+
+    def _change_limit(self, **changes: Any) -> None:
+        if self.session.job.limit:
+            self.session.edit("set the limit", set_setup(self.session.job, limit=replace(self.session.job.limit, **changes)))
+
+    def _resize(self, width: float | None = None, height: float | None = None) -> None:
+        limit = self.session.job.limit
+        if limit:
+            x0, y0, x1, y1 = limit.outline.box
+            x, y = (width or x1 - x0) / (x1 - x0), (height or y1 - y0) / (y1 - y0)
+            if _kind(limit) == "hoop":
+                self._change_limit(outline=_outline("hoop", (x1 - x0) * x, (y1 - y0) * y))
+            else:
+                self._change_limit(outline=limit.outline.transformed(Affine.scaled(x, y)))
+
+    def refresh(self) -> None:
+        job, limit = self.session.job, self.session.job.limit
+        self.shape.set_value(_kind(limit) if limit else "none")
+        for control in (self.name, self.wide, self.high):
+            control.setEnabled(limit is not None)
+        self.name.set_value(limit.name if limit else "")
+        if limit:
+            x0, y0, x1, y1 = limit.outline.box
+            self.wide.set_value(x1 - x0)
+            self.high.set_value(y1 - y0)
+        self.feature.set_value(job.smallest_feature)
+        self.exact.set_value(job.exactness.value)
+        self._tolerance.setText(f"Tracing, simplifying and checking hold {self.length(job.exactness.tolerance)}; nothing is spent beyond that.")
+
+
+def _outline(kind: str, width: float, height: float) -> Contour:
+    if kind == "bed":
+        return Contour.make([(0, 0), (width, 0), (width, height), (0, height)])
+    if abs(width - height) < 1e-9:
+        return Contour.circle(width / 2, height / 2, width / 2)
+    return ellipse(width / 2, height / 2, width / 2, height / 2)
+
+
+def _kind(limit: Limit) -> str:
+    outline = limit.outline
+    if len(outline.nodes) == 4 and not outline.kinds.any():
+        return "bed"
+    return "hoop" if outline.circle_shape or (len(outline.nodes) == 4 and (outline.kinds == 2).all()) else "own"

@@ -1,0 +1,205 @@
+"""True up in the real window: matching, measuring, scales, fixed sizes."""
+
+import math
+
+import numpy as np
+from PyQt6.QtCore import Qt
+
+from draxet.geometry.affine import Affine
+from draxet.job.edits import add_contours, map_picture, set_known_lengths
+from draxet.job.records import KnownLength
+from draxet.ui.demo import demo_job
+from tests.ui.driver import WindowTest
+
+from tests import shapes  # noqa: F401  finds the demo's folder
+
+import bracket
+
+Key = Qt.Key
+
+
+class TrueUpTest(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        job = demo_job()
+        a, b = (bracket.part_to_pixels().point(x, 0) for x in (0, 240))
+        self.session.start(set_known_lengths(job, job.pictures[0].id, [KnownLength(a, b, 240, 0.2, 0.2)]), None)
+        scale = 25.4 / bracket.DPI / job.pictures[0].pixel_size
+        self.session.edit("scale", map_picture(self.session.job, job.pictures[0].id, Affine.scaled(scale)))
+        self.canvas.fit_all()
+
+    def on_part(self, x: float, y: float) -> tuple[float, float]:
+        picture = self.session.job.pictures[0]
+        return picture.to_job.point(*bracket.part_to_pixels().point(x, y))
+
+    def typed(self, field: object, words: str) -> None:
+        field.setFocus()  # type: ignore[attr-defined]
+        field.selectAll()  # type: ignore[attr-defined]
+        self.keys(*words, Key.Key_Return, on=field)  # type: ignore[arg-type]
+
+
+class MatchingPoints(TrueUpTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.truth = Affine.moved(60, 40)
+        parts = [contour.transformed(self.truth) for contour in bracket.part()]
+        self.session.edit("draw", add_contours(self.session.job, parts))
+        self.canvas.fit_all()
+        self.window.commands["match"].run()
+
+    def pair(self, x: float, y: float) -> None:
+        self.click(*self.on_part(x, y))
+        self.click(*self.truth.point(x, y))
+
+    def test_three_pairs_lay_the_drawing_on_its_contours(self) -> None:
+        for place in ((96, 222), (40, 130), (124, 130)):
+            self.pair(*place)
+        self.assertEqual(len(self.session.tool.targets), 3)  # type: ignore[union-attr]
+        self.press(self.slip.go)  # type: ignore[attr-defined]
+        for place in ((0, 100), (206, 226), (240, 264)):
+            np.testing.assert_allclose(self.on_part(*place), self.truth.point(*place), atol=0.4)
+        self.session.undo()
+        self.assertGreater(math.dist(self.on_part(0, 100), self.truth.point(0, 100)), 5)
+
+    def test_a_wrong_pair_is_named_and_can_be_taken_back(self) -> None:
+        for place in ((96, 222), (40, 130), (124, 130)):
+            self.pair(*place)
+        self.click(*self.on_part(0, 150))
+        self.click(*self.truth.point(206, 226))  # a wrong place
+        self.assertIn("Pair 4 does not go with the others", self.slip._advice.text())  # type: ignore[attr-defined]
+        self.keys(Key.Key_Escape, on=self.canvas)
+        self.assertTrue(self.session.tool.waits_for_target)  # type: ignore[union-attr]
+        self.keys(Key.Key_Escape, on=self.canvas)
+        self.assertEqual(len(self.session.tool.sources), 3)  # type: ignore[union-attr]
+        self.keys(Key.Key_Return, on=self.canvas)
+        self.assertEqual(self.session.history.undo_words, "match points")
+
+    def test_a_corner_that_is_rounded_away_is_found_from_its_two_edges(self) -> None:
+        self.keys("C", on=self.canvas)
+        self.assertIn("pick one edge of the corner", self.top_words)
+        self.click(*self.on_part(0, 100))
+        self.click(*self.on_part(80, 0))
+        self.assertTrue(self.session.tool.waits_for_target)  # type: ignore[union-attr]
+        self.keys("C", on=self.canvas)
+        self.click(*self.truth.point(0, 100))
+        self.click(*self.truth.point(80, 0))
+        tool = self.session.tool
+        np.testing.assert_allclose((tool.sources[0].x, tool.sources[0].y), self.on_part(0, 0), atol=0.1)  # type: ignore[union-attr]
+        np.testing.assert_allclose((tool.targets[0].x, tool.targets[0].y), self.truth.point(0, 0), atol=1e-6)  # type: ignore[union-attr]
+
+    def test_chosen_contours_move_instead_and_a_fixed_size_is_not_resized(self) -> None:
+        hole = self.session.job.contours[2]
+        self.session.select({hole.id})
+        self.window.commands["fixed-size"].run()
+        self.typed(self.slip.wide, "36")  # type: ignore[attr-defined]
+        self.typed(self.slip.high, "36")  # type: ignore[attr-defined]
+        self.press(self.slip.go)  # type: ignore[attr-defined]
+        self.assertTrue(self.session.job.contour_by_id[hole.id].fixed)
+        self.window.commands["match"].run()
+        self.press(self.slip.freedom.button("size"))  # type: ignore[attr-defined]
+        alt = Qt.KeyboardModifier.AltModifier
+        for x in (260, 290):
+            self.click(x, 260, alt)
+            self.click(2 * x - 260, 300, alt)
+        before = self.session.job
+        self.press(self.slip.go)  # type: ignore[attr-defined]
+        self.assertIn("fixed size and would be resized", self.top_words)
+        self.assertIs(self.session.job, before)
+        self.press(self.slip.freedom.button("rigid"))  # type: ignore[attr-defined]
+        self.press(self.slip.go)  # type: ignore[attr-defined]
+        circle = self.session.job.contour_by_id[hole.id].contour.circle_shape
+        assert circle is not None
+        self.assertAlmostEqual(circle[2], 18, 6)
+
+
+class Measuring(TrueUpTest):
+    def measured(self, kind: str, *places: tuple[float, float]) -> str:
+        self.session.tool.set_kind(kind)  # type: ignore[union-attr]
+        for place in places:
+            self.click(*self.on_part(*place))
+        return self.session.tool.words()  # type: ignore[union-attr, no-any-return]
+
+    def test_every_kind_on_the_picture_and_what_is_kept(self) -> None:
+        self.window.commands["measure"].run()
+        length = float(self.measured("distance", (40, 130), (124, 130)).split()[0])
+        self.assertAlmostEqual(length, 84, delta=0.15)
+        self.press(self.slip.keep)  # type: ignore[attr-defined]
+        self.assertAlmostEqual(float(self.measured("angle", (40, 100), (40, 130), (90, 130)).rstrip("°")), 90, delta=0.15)
+        ring = [(206 + 17 * math.cos(a), 226 + 17 * math.sin(a)) for a in (0.3, 2.3, 4.4)]
+        self.assertAlmostEqual(float(self.measured("radius", *ring).split()[1]), 17, delta=0.15)
+        self.measured("area", (40, 130), (124, 130), (124, 90), (40, 90))
+        self.keys(Key.Key_Return, on=self.canvas)
+        self.assertAlmostEqual(float(self.session.tool.words().split()[0]), 84 * 40, delta=40)  # type: ignore[union-attr]
+        self.assertEqual([note.kind for note in self.session.job.notes], ["distance"])
+        self.assertIn("±", self.slip._trust.text())  # type: ignore[attr-defined]
+        self.slip._remove(self.session.job.notes[0].id)  # type: ignore[attr-defined]
+        self.session.undo()
+        self.assertEqual(len(self.session.job.notes), 1)
+
+    def test_zooming_and_panning_between_the_picks_changes_nothing(self) -> None:
+        self.window.commands["measure"].run()
+        self.click(*self.on_part(40, 130))
+        self.wheel(*self.on_part(40, 130), 6)
+        self.drag(self.on_part(44, 130), self.on_part(30, 128), Qt.MouseButton.MiddleButton)
+        self.canvas.fit_all()
+        self.wheel(*self.on_part(124, 130), 5)
+        self.click(*self.on_part(124, 130))
+        self.assertAlmostEqual(float(self.session.tool.words().split()[0]), 84, delta=0.2)  # type: ignore[union-attr]
+
+    def test_contours_are_measured_exactly(self) -> None:
+        self.session.edit("draw", add_contours(self.session.job, bracket.part()))
+        self.window.commands["measure"].run()
+        self.session.tool.set_kind("along")  # type: ignore[union-attr]
+        self.click(206 + 17, 226)
+        self.assertEqual(self.session.tool.words(), "106.81 mm")  # type: ignore[union-attr]
+        self.session.tool.set_kind("distance")  # type: ignore[union-attr]
+        self.click(206, 226)
+        self.click(44, 30)
+        self.assertAlmostEqual(float(self.session.tool.words().split()[0]), math.dist((206, 226), (44, 30)), 2)  # type: ignore[union-attr]
+
+
+class ScalesAndDetails(TrueUpTest):
+    def test_a_detail_becomes_a_picture_of_its_own_and_only_it_is_resized(self) -> None:
+        whole = self.session.job.pictures[0]
+        self.window.commands["own-scale"].run()
+        self.drag(self.on_part(20, 40), self.on_part(140, 165))
+        detail = self.session.picture
+        assert detail is not None
+        self.assertEqual((detail.name, detail.known_lengths), ("Detail of Bracket drawing.jpg", ()))
+        corner = detail.to_base.inverse().point(*bracket.part_to_pixels().point(40, 60))
+        np.testing.assert_allclose(detail.to_job.point(*corner), self.on_part(40, 60), atol=1e-9)
+        self.window.commands["known-length"].run()
+        self.click(*self.on_part(40, 130))
+        self.click(*self.on_part(124, 130))
+        self.keys("4", "2", Key.Key_Return)
+        self.assertAlmostEqual(self.session.job.pictures[1].pixel_size, whole.pixel_size / 2, delta=0.001)
+        self.assertEqual(self.session.job.pictures[0], whole)
+
+    def test_which_scale_tells_the_ratio_and_sets_the_size_by_a_written_one(self) -> None:
+        self.window.commands["which-scale"].run()
+        slip = self.slip
+        self.assertIn("does not say its resolution", slip._note.text())  # type: ignore[attr-defined]
+        self.typed(slip.dpi, "200")  # type: ignore[attr-defined]
+        self.assertEqual(slip._ratio.text(), "1 : 1")  # type: ignore[attr-defined]
+        self.typed(slip.written, "20")  # type: ignore[attr-defined]
+        self.press(slip.go)  # type: ignore[attr-defined]
+        self.assertEqual(slip._ratio.text(), "1 : 20")  # type: ignore[attr-defined]
+        self.assertAlmostEqual(self.session.job.pictures[0].width * self.session.job.pictures[0].pixel_size, 8001, delta=1)
+        self.typed(slip.written, "x")  # type: ignore[attr-defined]
+        self.assertIn("Scale must be a number", self.top_words)
+
+    def test_a_line_can_be_laid_at_a_typed_angle(self) -> None:
+        self.window.commands["level"].run()
+        self.click(*self.on_part(26, 0))
+        self.click(*self.on_part(140, 0))
+        self.press(self.slip.choice.button("angle"))  # type: ignore[attr-defined]
+        self.typed(self.slip.angle, "30")  # type: ignore[attr-defined]
+        self.press(self.slip.turn)  # type: ignore[attr-defined]
+        (x0, y0), (x1, y1) = self.on_part(26, 0), self.on_part(140, 0)
+        self.assertAlmostEqual(math.degrees(math.atan2(y1 - y0, x1 - x0)), 30, delta=0.05)
+
+
+if __name__ == "__main__":
+    import unittest
+
+    unittest.main()
