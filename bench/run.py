@@ -6,6 +6,7 @@ import os
 import statistics
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -18,6 +19,7 @@ import cv2  # noqa: E402
 import numpy as np  # noqa: E402
 from skimage.measure import approximate_polygon, find_contours  # noqa: E402
 
+from bench.large import KINDS, bare, encode  # noqa: E402
 from bench.photos import simulate_photos  # noqa: E402
 from bench.shapes import SHAPES, clean, distance, scan_like  # noqa: E402
 from bench.truing import simulate  # noqa: E402
@@ -204,8 +206,21 @@ def start() -> None:
     print(f"start           {mine:.0f} ms, an empty window {other:.0f} ms, ratio {ratio:.2f} (wanted: 2.5 at the most)")
 
 
+def large() -> None:
+    """Large pictures, each in a process of its own."""
+    environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+    with tempfile.TemporaryDirectory() as folder:
+        for kind in KINDS:
+            path = Path(folder) / f"plan.{kind}"
+            path.write_bytes(encode(kind))
+            plain = bare(path)
+            found = subprocess.run([sys.executable, str(ROOT / "bench" / "large.py"), kind, str(path)], env=environment, check=True, capture_output=True, text=True)
+            line, _, rest = found.stdout.partition("\nopened ")
+            print(f"{line}; a bare decode {plain:.2f} s, ratio {float(rest) / plain:.2f} (wanted: 6 at the most, 1.5 GB)")
+
+
 def main() -> int:
-    rows = {"outline": outline, "truing": truing, "squaring": squaring, "trace time": trace_time, "canvas": canvas, "overlay": overlay, "start": start}
+    rows = {"large": large, "outline": outline, "truing": truing, "squaring": squaring, "trace time": trace_time, "canvas": canvas, "overlay": overlay, "start": start}
     wanted = " ".join(sys.argv[1:])
     for name, row in rows.items():
         if wanted in name:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import sys
 import time
+from dataclasses import replace
 from pathlib import Path
 
 HERE = Path(__file__).resolve().parent
@@ -13,15 +14,17 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 sys.path[:0] = [str(ROOT), str(ROOT / "src"), str(ROOT / "demo")]
 
 import bracket  # noqa: E402
-import cv2  # noqa: E402
 from PyQt6.QtCore import QPoint, Qt  # noqa: E402
 from PyQt6.QtTest import QTest  # noqa: E402
 
-from bench.photos import Photo  # noqa: E402
-from draxet.job.records import Job  # noqa: E402
+from draxet.geometry.affine import Affine  # noqa: E402
+from draxet.geometry.contour import Contour  # noqa: E402
+from draxet.job.edits import add_contours, set_setup, set_sheet  # noqa: E402
+from draxet.job.records import Limit  # noqa: E402
 from draxet.job.steps import Contrast, EvenLight, Specks  # noqa: E402
 from draxet.ui.app import make_app  # noqa: E402
 from draxet.ui.demo import demo_job  # noqa: E402
+from draxet.ui.shell.camera import CameraWindow  # noqa: E402
 from draxet.ui.shell.session import Stage  # noqa: E402
 from draxet.ui.shell.window import Window  # noqa: E402
 
@@ -59,6 +62,8 @@ class Photographer:
         self.take("empty")
         self.session.start(demo_job(), None)
         self.take("gather")
+        self.window.commands["place"].run()
+        self.take("place")
         self.window.commands["prepare"].run()
         for kind in (EvenLight(), Specks(6), Contrast(30)):
             self.session.tool.add(kind)
@@ -100,6 +105,7 @@ class Photographer:
         path.unlink()
         self.take("prove")
         self.square()
+        self.camera()
         self.window.workers.close()
 
     def several_lengths(self) -> None:
@@ -110,15 +116,55 @@ class Photographer:
             self.session.number_typed.emit(words)
             self.window.slips.slip.real.returnPressed.emit()
         self.take("several-lengths")
+        self.match_and_measure()
 
     def square(self) -> None:
-        self.session.start(Job("Leaf stencil"), None)
-        _, data = cv2.imencode(".png", Photo(3).pixels)
-        self.window.opening.take_picture(data.tobytes(), "Leaf stencil and card.png")
-        self.settle()
+        self.session.start(demo_job("leaf"), None)
         self.session.open_stage(Stage.TRUE_UP)
         self.window.commands["square"].run()
         self.take("square")
+        self.window.commands["sheets"].run()
+        self.window.slips.slip.new.click()
+        job = self.session.job
+        self.session.edit("oak", set_sheet(job, replace(job.sheet, width=260.0, height=260.0, material="oak", colour="#C9A571", origin=(0.5, 0.5))))
+        self.session.edit("limit", set_setup(self.session.job, limit=Limit("hoop", Contour.circle(130, 130, 120))))
+        self.canvas.fit_all()
+        self.take("sheets")
+
+    def camera(self) -> None:
+        camera = CameraWindow(self.window.workers, self.window)
+        camera.show()
+        self.settle(300)
+        camera.capture.click()
+        camera.attempt.click()
+        self.settle(300)
+        camera.grab().save(str(HERE / "camera.png"))
+        camera.reject()
+
+    def match_and_measure(self) -> None:
+        moved = Affine.moved(30, 0)
+        self.session.edit("draw", add_contours(self.session.job, [contour.transformed(moved) for contour in bracket.part()]))
+        self.canvas.fit_all()
+        self.window.commands["match"].run()
+        for x, y in ((96, 222), (124, 130), (40, 130), (206, 226)):
+            self.click(x, y)
+            wrong = 1.5 if x == 40 else 0.0
+            QTest.mouseClick(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.AltModifier, QPoint(*(round(v) for v in self.canvas.camera.view(*moved.point(x + wrong, y)))))
+            self.settle(20)
+        self.take("match")
+        while self.session.history.undo_words == "draw":
+            self.session.undo()
+        self.settle(600)
+        self.canvas.fit_all()
+        self.window.commands["measure"].run()
+        self.session.tool.set_kind("radius")
+        for x, y in ((189, 226), (206, 243), (223, 226)):
+            self.click(x, y)
+        self.window.slips.slip.keep.click()
+        self.session.tool.set_kind("distance")
+        self.click(40, 130)
+        self.click(124, 130)
+        self.take("measure")
 
 
 if __name__ == "__main__":

@@ -1,5 +1,6 @@
 import io
 import math
+import unittest
 
 import ezdxf
 import numpy as np
@@ -7,7 +8,7 @@ import numpy as np
 from draxet.formats.dxf import dxf_text
 from draxet.formats.layer import FormatError, Layer
 from draxet.formats.svg import svg_text
-from draxet.gather.drawings import place_drawing, read_drawing
+from draxet.gather.drawings import is_drawing, place_drawing, read_drawing
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.job.records import Job
@@ -110,6 +111,20 @@ class DxfDrawings(GeometryTest):
     def test_units_are_obeyed_or_not_known(self) -> None:
         for unit, mm in ((1, 25.4), (4, 1.0), (5, 10.0), (6, 1000.0), (0, None)):
             self.assertEqual(read_drawing(dxf(unit, lambda space, _: space.add_circle((0, 0), 1)), "d.dxf").unit_mm, mm)
+
+
+class WhatIsADrawing(unittest.TestCase):
+    def test_what_a_file_holds_counts_before_its_ending(self) -> None:
+        shape = svg("<rect width='3' height='3'/>")
+        plan = dxf(4, lambda space, _: space.add_circle((0, 0), 1))
+        cases = [
+            (shape, "a.svg", True), (shape, "a.png", True), (plan, "a.dxf", True), (plan, "a.txt", True), (b"\x89PNG\r\n\x1a\n", "a.svg", False), (b"", "a.dxf", True),
+            (b"hello", "a.jpg", False),
+        ]  # fmt: skip
+        for data, name, wanted in cases:
+            with self.subTest(name):
+                self.assertEqual(is_drawing(data, name), wanted)
+        self.assertEqual(len(read_drawing(shape, "a.png").contours), 1)
 
 
 class BadDrawings(GeometryTest):

@@ -4,7 +4,7 @@ import unittest
 import numpy as np
 from PIL import Image
 
-from draxet.gather.load import PictureError, count_pages, grey_of, read_picture, thumbnails
+from draxet.gather.load import PictureError, count_pages, grey_of, peek, read_picture, thumbnails
 from draxet.gather.place import arrival
 from draxet.job.records import Sheet
 
@@ -79,6 +79,8 @@ class BadFilesGetOneSentence(unittest.TestCase):
     def test_table(self) -> None:
         png = encoded(ramp("RGB", (400, 300)), "PNG")
         huge = encoded(Image.new("1", (30000, 20000)), "PNG")
+        bomb = encoded(Image.new("1", (30000, 27000)), "TIFF", compression="group4")
+        self.assertLess(len(bomb), 100_000)
         cases = {
             "empty": (b"", "is empty"),
             "text": (b"just words", "is no picture that Draxet reads"),
@@ -88,6 +90,9 @@ class BadFilesGetOneSentence(unittest.TestCase):
             "pdf cut short": (encoded(ramp("RGB"), "PDF")[:60], "locked with a password, damaged"),
             "one pixel": (encoded(Image.new("L", (1, 1)), "PNG"), "at least 2 × 2"),
             "absurdly large": (huge, "600 megapixels; the largest picture is 400"),
+            "a bomb of a tiff": (bomb, "too large; the largest picture is 400"),
+            "words behind a picture's ending": (b"GIF89a", "damaged or cut short|is no picture"),
+            "a locked pdf": (b"%PDF-1.4 locked", "locked with a password, damaged"),
             "header only": (png[:20], "damaged or cut short|is no picture"),
         }
         for what, (data, words) in cases.items():
@@ -96,6 +101,37 @@ class BadFilesGetOneSentence(unittest.TestCase):
                     read_picture(data, "thing.png")
                 self.assertTrue(str(caught.exception).startswith("thing.png "))
                 self.assertNotIn("\n", str(caught.exception))
+
+
+class StrangeFilesThatAreSound(unittest.TestCase):
+    def grey(self, data: bytes, name: str = "thing") -> np.ndarray:
+        return grey_of(read_picture(data, name).pixels)
+
+    def test_colours_for_print_deep_greys_and_palettes_with_clear_parts(self) -> None:
+        print_ink = Image.new("CMYK", (9, 7), (0, 0, 0, 255))
+        self.assertLess(self.grey(encoded(print_ink, "TIFF")).max(), 40)
+        deep = np.array([[0, 16384], [32768, 65535]], dtype=np.uint16)
+        np.testing.assert_array_equal(self.grey(encoded(Image.fromarray(deep), "TIFF")), [[0, 64], [128, 255]])
+        palette = Image.new("P", (4, 2), 0)
+        palette.putpalette([0, 0, 0, 250, 10, 10])
+        palette.putpixel((3, 1), 1)
+        grey = self.grey(encoded(palette, "PNG", transparency=0))
+        self.assertEqual((int(grey[0, 0]), grey[1, 3] < 100), (255, True))
+
+    def test_a_wrong_ending_and_a_very_wide_picture(self) -> None:
+        self.assertEqual(read_picture(encoded(ramp(), "PNG"), "really.jpg").size, (40, 30))
+        wide = read_picture(encoded(Image.new("L", (65000, 3), 7), "PNG"), "banner.png")
+        self.assertEqual((wide.size, int(wide.pixels.max())), ((65000, 3), 7))
+
+    def test_at_a_glance_it_is_the_same_picture_small(self) -> None:
+        exif = Image.Exif()
+        exif[0x0112] = 6
+        found = peek(encoded(ramp("L", (800, 600)), "JPEG", exif=exif, dpi=(300, 300)), "phone.jpg")
+        self.assertEqual((found.width, found.height, found.pages), (600, 800, 1))
+        self.assertEqual(found.small.shape[0], 220)
+        self.assertLess(found.small[:20].mean(), found.small[-20:].mean())
+        many = encoded(ramp(), "PDF", save_all=True, append_images=[ramp()])
+        self.assertEqual(peek(many, "plan.pdf").pages, 2)
 
 
 class PicturesArrive(unittest.TestCase):

@@ -68,6 +68,13 @@ class Photos(unittest.TestCase):
         corners = Corners(np.array([(0, 0), (100, 0), (100, 50), (0, 50.0)]))
         with self.assertRaisesRegex(ValueError, "over 0"):
             plan_view((200, 100), corners, (0, 5))
+
+    def test_what_lies_towards_the_horizon_is_left_out_of_the_plan(self) -> None:
         steep = Corners(np.array([(90, 10), (110, 10), (199, 99), (1, 99.0)]))
-        with self.assertRaisesRegex(ValueError, "horizon"):
-            plan_view((200, 100), steep, (50, 50))
+        matrix, plan, pixel = plan_view((200, 100), steep, (50, 50))
+        corners = apply_homography(np.linalg.inv(matrix), steep.places)
+        self.assertTrue((corners > -1).all() and (corners < np.array(plan) + 1).all())
+        self.assertLess(plan[0] * pixel * plan[1] * pixel, 50 * 50 * 60)
+        _, part, _ = plan_view((200, 100), steep, (50, 50), (60, 30, 140, 90))
+        self.assertLess(part[0] * part[1], plan[0] * plan[1])
+

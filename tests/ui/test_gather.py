@@ -9,6 +9,7 @@ import cv2
 import numpy as np
 from PIL import Image
 from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog, QInputDialog
 
 from draxet.geometry.contour import Contour
@@ -121,6 +122,21 @@ class ThePictureInHand(GatherTest):
         turned = self.session.job.pictures[1]
         np.testing.assert_allclose(turned.middle, middle, atol=1e-9)
         self.assertAlmostEqual(turned.to_job.a, 0, 9)
+
+    def test_it_can_be_seen_beside_its_contours_and_is_then_back_in_its_very_place(self) -> None:
+        self.canvas.fit_all()
+        self.hover(100, 100)
+        at = self.place(100, 100)
+        job, shown = self.session.job, self.canvas.grab().toImage()
+        self.window.commands["beside"].run()
+        self.assertNotEqual(self.canvas.grab().toImage(), shown)
+        self.click(100, 100)
+        self.assertIn("bring it back to its place first", self.top_words)
+        self.window.commands["beside"].run()
+        QTest.mouseMove(self.canvas, at)
+        self.settle()
+        self.assertEqual(self.canvas.grab().toImage(), shown)
+        self.assertIs(self.session.job, job)
 
     def test_name_order_strength_and_notes(self) -> None:
         self.window.opening.take_picture(png(tagged("B")), "second.png")

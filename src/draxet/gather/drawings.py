@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from draxet.formats.drawing import Drawing
 from draxet.formats.dxf_in import read_dxf_drawing
 from draxet.formats.layer import FormatError
@@ -10,11 +12,22 @@ from draxet.geometry.affine import Affine
 from draxet.job.edits import add_contours
 from draxet.job.records import Job
 
-__all__ = ["place_drawing", "read_drawing"]
+__all__ = ["is_drawing", "place_drawing", "read_drawing"]
+
+_PICTURE_BEGINNINGS = (b"\x89PNG", b"\xff\xd8\xff", b"GIF8", b"BM", b"II*\0", b"MM\0*", b"RIFF", b"%PDF-")
+_DXF_BEGINNING = re.compile(rb"(?:\s*999\r?\n[^\n]*\n)*\s*0\r?\nSECTION\r?\n|[A-Za-z]+ Binary DXF")
+
+
+def is_drawing(data: bytes, name: str) -> bool:
+    """Whether a file is a vector drawing: by what it holds, and where that says nothing by its ending."""
+    head = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
+    if head.startswith(_PICTURE_BEGINNINGS):
+        return False
+    return b"<svg" in head or _DXF_BEGINNING.match(head) is not None or name.lower().endswith((".svg", ".dxf"))
 
 
 def read_drawing(data: bytes, name: str) -> Drawing:
-    """Read an SVG or DXF file, by its ending.
+    """Read an SVG or DXF file, by what it holds or by its ending.
 
     Raises
     ------
@@ -22,7 +35,8 @@ def read_drawing(data: bytes, name: str) -> Drawing:
     """
     if not data:
         raise FormatError(f"{name} is empty; choose a file that holds a drawing")
-    return (read_svg_drawing if name.lower().endswith(".svg") else read_dxf_drawing)(data, name)
+    is_svg = b"<svg" in data[:4096] or name.lower().endswith(".svg")
+    return (read_svg_drawing if is_svg else read_dxf_drawing)(data, name)
 
 
 def place_drawing(job: Job, drawing: Drawing, unit_mm: float) -> Job:

@@ -28,6 +28,7 @@ _PDF_DPI = 300.0
 _PDF_PIXELS = 80_000_000
 _MOST_THUMBNAILS = 200
 _LARGEST = 400_000_000
+_ORIENTATION = 0x0112
 _READABLE_DPI = (20.0, 4800.0)
 
 
@@ -80,10 +81,14 @@ def thumbnails(data: bytes, name: str, side: int = 150) -> list[NDArray[Any]]:
         document = _pdf(data, name)
         pages = [document[k] for k in range(min(len(document), _MOST_THUMBNAILS))]
         return [np.asarray(page.render(scale=side / max(page.get_size()), rev_byteorder=True).to_numpy())[..., :3].copy() for page in pages]
-    found = []
+    found, looked_at = [], 0
     with _opened(data, name) as image:
         for k in range(min(int(getattr(image, "n_frames", 1)), _MOST_THUMBNAILS)):
             image.seek(k)
+            looked_at += image.width * image.height
+            if looked_at > _LARGEST:  # enough for one look; the rest can be chosen by number
+                found.append(np.full((side, side, 3), 225, dtype=np.uint8))
+                continue
             small = image.convert("RGB")
             small.thumbnail((side, side))
             found.append(np.asarray(small))
@@ -115,7 +120,7 @@ def peek(data: bytes, name: str, side: int = 220) -> Peek:
             raise PictureError(f"{name} has {width * height // 1_000_000:,} megapixels; the largest picture is {_LARGEST // 1_000_000}")
         pages, dpi = int(getattr(image, "n_frames", 1)), _dpi(image)
         image.draft("RGB", (2 * side, 2 * side))
-        turned = image.getexif().get(0x0112, 1) in (5, 6, 7, 8)
+        turned = image.getexif().get(_ORIENTATION, 1) in (5, 6, 7, 8)
         image.thumbnail((2 * side, 2 * side))
         small = ImageOps.exif_transpose(image)
         small.thumbnail((side, side))
@@ -189,7 +194,7 @@ def _read(image: Image.Image, name: str, page: int) -> LoadedPicture:
         remarks.append(f"{name} has {frames} frames; the first one is used")
     dpi = _dpi(image)
     image.load()
-    upright = ImageOps.exif_transpose(image)
+    upright = ImageOps.exif_transpose(image) if image.getexif().get(_ORIENTATION, 1) != 1 else image
     return LoadedPicture(_pixels(upright), dpi, tuple(remarks))
 
 
@@ -213,8 +218,8 @@ def _pixels(image: Image.Image) -> NDArray[Any]:
         paper = Image.new("RGBA", clear.size, (255, 255, 255, 255))
         image = Image.alpha_composite(paper, clear).convert("RGB")
     if image.mode in ("1", "L"):
-        return np.asarray(image.convert("L"))
-    return np.asarray(image.convert("RGB"))
+        return np.asarray(image if image.mode == "L" else image.convert("L"))
+    return np.asarray(image if image.mode == "RGB" else image.convert("RGB"))
 
 
 def grey_of(pixels: NDArray[Any]) -> NDArray[Any]:

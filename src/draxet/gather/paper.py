@@ -53,5 +53,5 @@ def evenly_lit(pixels: NDArray[Any]) -> NDArray[Any]:
 
 
 def ink_level(grey: NDArray[Any]) -> float:
-    """The brightness that parts ink and paper best (Otsu, 1979)."""
-    return float(cv2.threshold(grey, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)[0])
+    """The brightness that parts ink and paper best (Otsu, 1979); ink is below it."""
+    return float(cv2.threshold(grey, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)[0]) + 0.5

@@ -213,7 +213,7 @@ def _paper_plane(part: NDArray[Any], ring: NDArray[np.bool_]) -> tuple[NDArray[A
 
 def _contrast_curve(grey: NDArray[Any], contrast: int) -> NDArray[np.uint8]:
     """256 brightnesses, steeper about the ink level the higher the contrast."""
-    level = ink_level(grey) + 0.5
+    level = ink_level(grey)
     steep = 1.0 / max(1.0 - contrast / 100.0, 1e-3)
     return np.asarray(np.clip(level + (np.arange(256) - level) * steep, 0, 255), dtype=np.uint8)
 

@@ -9,7 +9,7 @@ import shapely
 
 from draxet.job.records import Job
 
-__all__ = ["Check", "checks_of", "open_ends"]
+__all__ = ["Check", "beyond_limit", "checks_of", "open_ends"]
 
 
 _LIMIT_FINE = 0.02
@@ -48,7 +48,7 @@ def checks_of(job: Job) -> list[Check]:
     outside = _outside(job)
     if outside:
         found.append(Check(f"{_count(len(outside), 'contour')} outside the {'sheet' if len(job.sheets) == 1 else 'sheets'}", outside))
-    beyond = _beyond_limit(job)
+    beyond = beyond_limit(job)
     if beyond and job.limit:
         found.append(Check(f"{_count(len(beyond), 'contour')} outside the limit: {job.limit.name}", beyond))
     small = _too_small(job)
@@ -67,7 +67,7 @@ def _outside(job: Job) -> tuple[str, ...]:
     return tuple(job.contours[k].id for k in np.flatnonzero(~inside).tolist())
 
 
-def _beyond_limit(job: Job) -> tuple[str, ...]:
+def beyond_limit(job: Job) -> tuple[str, ...]:
     """Contours of the sheet in hand that do not lie wholly within the machine's limit."""
     if job.limit is None:
         return ()

@@ -25,6 +25,7 @@ _ALONG = 14.0
 _FINE_ALONG = 30.0
 _LONG_ALONG = (40.0, 90.0, 180.0, 360.0)
 _STRAIGHT = 0.6
+_CLEARINGS = 4
 _LEAST_CONTRAST = 18.0
 _WITHIN_WIDTH = 0.1
 """A drawn line's middle lies within so much of its width (one standard deviation) of what its maker meant."""
@@ -204,13 +205,15 @@ def _stroke(ink: NDArray[Any], x: float, y: float, angle: float, reach: float) -
 
 def _cleared(ink: NDArray[Any], stroke: _Stroke, crossing: tuple[float, float]) -> _Stroke:
     """A line measured again without the stretch round a crossing, where the other line's ink would draw its middle aside."""
-    cos, sin = np.cos(stroke.angle), np.sin(stroke.angle)
-    centre = _Stroke(*crossing, stroke.angle, stroke.width)
     away = np.arange(-_FINE_ALONG, _FINE_ALONG + 0.1, 1.0)
     away = away[np.abs(away) > 1.2 * stroke.width + 2]
-    lean = (stroke.x - crossing[0]) * -sin + (stroke.y - crossing[1]) * cos
-    found = _line_through(ink, _Stroke(centre.x - lean * sin, centre.y + lean * cos, stroke.angle, stroke.width), away)
-    return found or stroke
+    for _ in range(_CLEARINGS):
+        x, y = _foot(stroke, *crossing)
+        found = _line_through(ink, _Stroke(x, y, stroke.angle, stroke.width), away)
+        if found is None:
+            break
+        stroke = found
+    return stroke
 
 
 def _line_through(ink: NDArray[Any], stroke: _Stroke, along: Floats) -> _Stroke | None:

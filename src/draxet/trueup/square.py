@@ -188,11 +188,11 @@ def _meet(a: tuple[Points, Points, float], b: tuple[Points, Points, float]) -> P
     return np.asarray(a[0] + t * a[1])
 
 
-def _in_front(outline: Points, depth: Floats) -> Points:
-    """What of a convex outline is not too far off: depth (as shares of the rectangle's middle's) over a fifth."""
+def _in_front(outline: Points, depth: Floats, least: float) -> Points:
+    """What of a convex outline is not too far off towards the horizon: `depth` (as shares of the rectangle's middle's) over `least`."""
     kept = []
     for a, b in zip(outline, np.roll(outline, -1, axis=0), strict=True):
-        near_a, near_b = (float(np.append(p, 1) @ depth) - _FARTHEST for p in (a, b))
+        near_a, near_b = (float(np.append(p, 1) @ depth) - least for p in (a, b))
         if near_a >= 0:
             kept.append(a)
         if near_a * near_b < 0:
@@ -231,7 +231,9 @@ def plan_view(
     x0, y0, x1, y1 = frame or (0, 0, *size)
     seen_part = np.array([(x0, y0), (x1, y0), (x1, y1), (x0, y1)], dtype=np.float64)
     middle_depth = float(np.append(corners.places.mean(axis=0), 1) @ to_mm[2])
-    seen_part = _in_front(seen_part, to_mm[2] / middle_depth)
+    depth = to_mm[2] / middle_depth
+    nearest_to_horizon = float((np.column_stack([corners.places, np.ones(4)]) @ depth).min())
+    seen_part = _in_front(seen_part, depth, min(_FARTHEST, 0.8 * nearest_to_horizon))
     seen = apply_homography(to_mm, seen_part)
     low, high_corner = seen.min(axis=0), seen.max(axis=0)
     extent = high_corner - low

@@ -30,7 +30,7 @@ def make_app() -> QApplication:
 
 
 def run_window(arguments: Sequence[str]) -> int:
-    """Show the window: empty, with the demo job (``demo``), or with the files named."""
+    """Show the window: empty, with a demo job (``demo``, ``demo leaf``, ``demo badge``), or with the files named."""
     windows: list[Window] = []
     _catch_everything(windows)
     app = make_app()
@@ -38,10 +38,14 @@ def run_window(arguments: Sequence[str]) -> int:
     windows.append(window)
     window.show()
     if list(arguments[:1]) == ["demo"]:
-        from draxet.ui.demo import demo_job
+        from draxet.ui.demo import DEMOS, demo_job
 
-        window.session.start(demo_job(), None)
-        window.session.open_stage(Stage.TRUE_UP)
+        name = arguments[1] if len(arguments) > 1 else "bracket"
+        if name in DEMOS:
+            window.session.start(demo_job(name), None)
+            window.session.open_stage(Stage.TRUE_UP)
+        else:
+            window.session.refused.emit(f"There is no demo named {name}; choose one of {', '.join(DEMOS)}.")
     elif arguments:
         window.open_files([Path(name) for name in arguments])
     return app.exec()

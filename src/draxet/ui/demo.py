@@ -1,4 +1,4 @@
-"""The demo job: the stop-sign bracket of the Brindlecote tram shed, as its drawing came from the scanner."""
+"""The demo jobs: pictures from the Brindlecote tram shed as they came from the scanner and the camera."""
 
 from __future__ import annotations
 
@@ -9,15 +9,25 @@ from draxet.gather.place import arrival
 from draxet.job.edits import add_picture
 from draxet.job.records import Job, Sheet
 
-__all__ = ["demo_job"]
+__all__ = ["DEMOS", "demo_job"]
 
+DEMOS = {
+    "bracket": ("Stop-sign bracket", "Bracket drawing.jpg", Sheet("sheet-0", "Sheet 1", 340.0, 320.0, 3.0, "steel")),
+    "leaf": ("Leaf stencil", "Leaf stencil and card.jpg", Sheet("sheet-0", "Sheet 1", 420.0, 320.0, 2.0, "plywood")),
+    "badge": ("Conductor's badge", "Badge.jpg", Sheet("sheet-0", "Sheet 1", 120.0, 90.0, 3.0, "board")),
+}
 _FOLDER = Path(__file__).resolve().parents[3] / "demo"
 
 
-def demo_job() -> Job:
-    """The drawing on a sheet of steel, neither level nor to scale yet."""
-    sheet = Sheet("sheet-0", "Sheet 1", 340.0, 320.0, 3.0, "steel")
-    source = (_FOLDER / "bracket.jpg").read_bytes()
-    size = read_picture(source, "bracket.jpg").size
-    job, _ = add_picture(Job("Stop-sign bracket", sheets=(sheet,)), "Bracket drawing.jpg", source, size, arrival(size, None, sheet))
+def demo_job(name: str = "bracket") -> Job:
+    """One of the tram shed's pictures on its sheet, neither level nor to scale yet.
+
+    Raises
+    ------
+    KeyError : where there is no demo of that name.
+    """
+    title, words, sheet = DEMOS[name]
+    source = (_FOLDER / f"{name}.jpg").read_bytes()
+    loaded = read_picture(source, words)
+    job, _ = add_picture(Job(title, sheets=(sheet,)), words, source, loaded.size, arrival(loaded.size, loaded.dpi, sheet), loaded.dpi)
     return job

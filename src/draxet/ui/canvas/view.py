@@ -15,7 +15,7 @@ from draxet.ui.canvas.cuts import CutPainter
 from draxet.ui.canvas.marks import note_marks, paint_marks
 from draxet.ui.canvas.pictures import paint_picture
 from draxet.ui.canvas.rest import RestLayer
-from draxet.ui.canvas.bench import paint_limit, paint_sheets
+from draxet.ui.canvas.bench import Outside, paint_limit, paint_sheets
 from draxet.ui.canvas.rulers import RULER, paint_rulers, paint_scale_bar
 from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, SignMark, Tool
 from draxet.ui.canvas.welcome import paint_welcome
@@ -42,6 +42,7 @@ class Canvas(QWidget):
         self._session, self._t = session, tokens
         self.camera = Camera()
         self._rest, self._contours, self._cuts = RestLayer(), ContourPainter(), CutPainter()
+        self._outside = Outside()
         self._pointer: tuple[float, float] | None = None
         self._pan_from: QPointF | None = None
         self._only = ""
@@ -70,7 +71,17 @@ class Canvas(QWidget):
 
     def everything(self) -> tuple[float, float, float, float]:
         job = self._session.job
-        return _around([s.box for s in job.sheets] + [p.box for p in job.pictures] + [item.contour.box for item in job.contours])
+        boxes = [s.box for s in job.sheets] + [p.box for p in job.pictures] + [item.contour.box for item in job.contours]
+        aside = self._aside()
+        return _around(boxes + [(x0 + aside, y0, x1 + aside, y1) for x0, y0, x1, y1 in (p.box for p in job.pictures)] if aside else boxes)
+
+    def _aside(self) -> float:
+        """How far to the right pictures are shown of where they lie, in mm: 0 but while they stand beside the contours."""
+        job = self._session.job
+        if not (self._session.beside and job.pictures):
+            return 0.0
+        x0, _, x1, _ = _around([p.box for p in job.pictures] + [item.contour.box for item in job.contours])
+        return 1.06 * (x1 - x0)
 
     def _fit(self, box: tuple[float, float, float, float]) -> None:
         camera = Camera.fitted(box, self.width() - RULER, self.height() - RULER - 20)
@@ -109,7 +120,7 @@ class Canvas(QWidget):
         strength = 1.0 if self._only == "picture" else 0.0 if self._only == "contours" else session.strength
         state: Hashable = (
             tuple((p.id, p.to_job, p.visible, p.strength, p.square, p.steps, session.pictures.ready(p)) for p in session.job.pictures), session.job.sheets,
-            session.job.sheet_id, id(session.job.limit), strength, session.stage, session.ink_below, tuple(map(id, items)), hidden, id(session.job.operations), self._only,
+            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, tuple(map(id, items)), hidden, id(session.job.operations), self._only,
         )  # fmt: skip
         image = self._rest.image(self.size(), self.devicePixelRatioF(), self.camera, state, self._paint_rest)
         painter = QPainter(self)
@@ -140,6 +151,9 @@ class Canvas(QWidget):
         return {"picture": 1.0, "contours": 0.0}.get(self._only, self._session.strength)
 
     def _paint_pictures(self, painter: QPainter, camera: Camera, clip: QRectF, strength: float) -> None:
+        if self._session.beside:
+            strength = 1.0
+            camera = Camera(camera.zoom, camera.dx + self._aside() * camera.zoom, camera.dy)
         if strength <= 0:
             return
         for picture in self._session.job.pictures:
@@ -153,12 +167,15 @@ class Canvas(QWidget):
     def _paint_live(self, painter: QPainter) -> None:
         session = self._session
         marks: list[Mark] = [SignMark(x, y, "open") for _, x, y in open_ends(session.job)]
-        for note in session.job.notes:
+        for note in session.job.notes if session.stage is Stage.TRUE_UP else ():
             marks += note_marks(note)
         hidden = session.tool.hidden() if session.tool else frozenset()
         chosen = [item.contour for item in session.chosen() if item.id not in hidden]
         if chosen:
             marks.append(ContourMark(tuple(chosen)))
+        outside = self._outside.of(session.job)
+        if outside:
+            marks.append(ContourMark(outside, "fault"))
         if self._flash:
             marks.append(ContourMark(self._flash, "fault"))
         if session.tool:
@@ -192,6 +209,8 @@ class Canvas(QWidget):
         if event.button() == Qt.MouseButton.MiddleButton or (self._space and event.button() == Qt.MouseButton.LeftButton):
             self._pan_from = event.position()
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
+        elif event.button() == Qt.MouseButton.LeftButton and self._session.beside:
+            self._session.refused.emit("The picture is shown beside its contours; bring it back to its place first (F7).")
         elif event.button() == Qt.MouseButton.LeftButton and self._session.tool:
             self._session.tool.press(self._at(event))
             self._session.marks_changed.emit()

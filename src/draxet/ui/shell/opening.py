@@ -88,13 +88,15 @@ class Opening:
             if path.suffix.lower() == ".draxet":
                 self.open_job(path)
                 return
+        from draxet.gather.drawings import is_drawing  # readers of vector files: slow to load
+
         for path in paths:
             try:
                 data = path.read_bytes()
             except OSError as error:
                 self._session.refused.emit(f"{path.name} could not be read: {error.strerror or error}")
                 continue
-            if path.suffix.lower().lstrip(".") in DRAWING_ENDINGS:
+            if is_drawing(data, path.name):
                 self.take_drawing(data, path.name)
             else:
                 self.take_picture(data, path.name)

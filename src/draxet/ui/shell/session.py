@@ -71,6 +71,8 @@ class Session(QObject):
         self.read_back: ReadBack | None = None
         self._gesture: object = None
         self.nudge_mm = 1.0
+        self.beside = False
+        """Whether pictures are shown beside the contours; where they lie does not change."""
 
     @property
     def job(self) -> Job:
@@ -168,6 +170,11 @@ class Session(QObject):
     def set_strength(self, strength: float) -> None:
         self.strengths[self.stage] = strength
         self.view_changed.emit()
+
+    def set_beside(self, beside: bool) -> None:
+        self.beside = beside
+        self.view_changed.emit()
+        self.fit_asked.emit()
 
     def show_ink(self, below: float | None) -> None:
         """Show what is darker than `below` as ink over the picture in hand, or nothing."""

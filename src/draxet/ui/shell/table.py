@@ -83,6 +83,7 @@ def _view_commands(h: Hands) -> list[Command]:
         Command("fit-chosen", "Fit the chosen", h.canvas.fit_selection, "View", "Ctrl+9", why_not=lambda: _chosen(s)),
         Command("nearer", "Nearer", lambda: h.canvas.zoom_by(1.25), "View", "Ctrl++"),
         Command("farther", "Farther", lambda: h.canvas.zoom_by(0.8), "View", "Ctrl+-"),
+        Command("beside", "Picture beside the contours", lambda: s.set_beside(not s.beside), "View", "F7", why_not=lambda: _pictures(s), checked=lambda: s.beside),
         *stages,
         *units,
         Command("find", "Find a command …", h.find, "View", "Ctrl+K", separated=True),
