@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
-from PyQt6.QtWidgets import QButtonGroup, QFrame, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QMenu, QPushButton, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QFrame, QGridLayout, QHBoxLayout, QLabel, QLayout, QLineEdit, QMenu, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from draxet.ui.look.icons import icon
 from draxet.units import UnitError
 
 __all__ = [
-    "Anchors", "Choice", "Field", "SliderField", "WordField", "button", "fact_row", "field_row", "icon_button", "label", "menu_button", "rule",
+    "Anchors", "Choice", "Field", "SliderField", "WordField", "button", "emptied", "fact_row", "field_row", "icon_button", "label", "menu_button", "rule",
     "set_part", "side_by_side",
 ]  # fmt: skip
 
@@ -276,6 +276,14 @@ def side_by_side(*widgets: QWidget, spacing: int = 8) -> QWidget:
     for widget in widgets:
         row.addWidget(widget)
     return made
+
+
+def emptied(layout: QLayout) -> None:
+    """Take everything out of a layout."""
+    while (item := layout.takeAt(0)) is not None:
+        if widget := item.widget():
+            widget.hide()
+            widget.deleteLater()
 
 
 def field_row(words: str, control: QWidget, width: int = 132) -> QWidget:

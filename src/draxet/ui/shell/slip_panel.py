@@ -9,7 +9,7 @@ from draxet.job.edits import change_picture, choose_sheet, order_picture, remove
 from draxet.job.records import Picture
 from draxet.ui.look.icons import icon
 from draxet.ui.look.tokens import Tokens
-from draxet.ui.shell.fields import SliderField, label, rule
+from draxet.ui.shell.fields import SliderField, emptied, label, rule
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length
@@ -76,9 +76,7 @@ class SlipPanel(QWidget):
         if listed == self._listed:
             return
         self._listed = listed
-        while (item := self._list.takeAt(0)) is not None:
-            if widget := item.widget():
-                widget.deleteLater()
+        emptied(self._list)
         for picture in reversed(job.pictures):
             self._list.addWidget(self._picture_row(picture, picture is chosen))
         material = f"{job.sheet.material}, {self._length(job.sheet.thickness)} · {self._length(job.sheet.width)} × {self._length(job.sheet.height)}"

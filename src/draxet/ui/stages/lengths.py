@@ -14,7 +14,7 @@ from draxet.trueup.true import known_length, measured_again, set_true_lengths, t
 from draxet.ui.canvas.tool import LineMark, Mark, Prompt, TagMark
 from draxet.ui.look.icons import icon
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import button, fact_row, field_row, label
+from draxet.ui.shell.fields import button, emptied, fact_row, field_row, label
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.picks import TwoPicks
 from draxet.ui.stages.slip import Slip
@@ -209,9 +209,7 @@ class SeveralLengthsSlip(LengthSlip):
         if state == self._shown:
             return
         self._shown = state
-        while (item := self._list.takeAt(0)) is not None:
-            if widget := item.widget():
-                widget.deleteLater()
+        emptied(self._list)
         known = picture.known_lengths if picture else ()
         fit = fit_lengths(known, unstretched=picture.unstretched) if picture and known else None
         for k, each in enumerate(known):

@@ -11,7 +11,7 @@ from draxet.job.edits import map_contours
 from draxet.trueup.true import match_picture
 from draxet.ui.canvas.tool import ArrowMark, CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import Choice, button, fact_row, icon_button, label, side_by_side
+from draxet.ui.shell.fields import Choice, button, emptied, fact_row, icon_button, label, side_by_side
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.picks import HINT
 from draxet.ui.stages.places import Place, PlaceMaker
@@ -211,10 +211,7 @@ class MatchSlip(Slip):
         shown = (tuple(tool.targets), tool.freedom, self.session.job.unit)
         if shown != self._shown:
             self._shown = shown
-            while (item := self._list.takeAt(0)) is not None:
-                if widget := item.widget():
-                    widget.hide()
-                    widget.deleteLater()
+            emptied(self._list)
             for k in range(len(tool.targets)):
                 away = self.length(float(fit.distances[k]), 3) if fit else "–"
                 odd = fit is not None and fit.odd and fit.worst == k

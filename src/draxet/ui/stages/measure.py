@@ -15,7 +15,7 @@ from draxet.trueup.shapes import Reading, angle_at, area_of, circle_through, len
 from draxet.trueup.true import trust_of
 from draxet.ui.canvas.tool import ContourMark, CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import Choice, button, fact_row, icon_button, label, side_by_side
+from draxet.ui.shell.fields import Choice, button, emptied, fact_row, icon_button, label, side_by_side
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.picks import HINT
 from draxet.ui.stages.places import Place, PlaceMaker
@@ -235,10 +235,7 @@ class MeasureSlip(Slip):
         notes = self.session.job.notes
         if notes != self._shown:
             self._shown = notes
-            while (item := self._list.takeAt(0)) is not None:
-                if widget := item.widget():
-                    widget.hide()
-                    widget.deleteLater()
+            emptied(self._list)
             for note in notes:
                 away = icon_button("remove", LIGHT.quiet, f"Remove the note {note.words}", lambda note=note: self._remove(note.id))  # type: ignore[misc]
                 self._list.addWidget(side_by_side(label(f"{note.kind}: {note.words}"), away))

@@ -16,7 +16,7 @@ from draxet.job.records import Picture
 from draxet.job.steps import CHANNELS, Contrast, Cover, Crop, EdgeMarks, EvenLight, Flip, GreyBy, Invert, LineArt, PrepareStep, Shrink, Specks, StepKind, Turn
 from draxet.ui.canvas.tool import BoxMark, ContourMark, LineMark, Mark, Pointer, Prompt, SignMark, TagMark, Tool
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import Choice, SliderField, button, icon_button, label, menu_button, side_by_side
+from draxet.ui.shell.fields import Choice, SliderField, button, emptied, icon_button, label, menu_button, side_by_side
 from draxet.ui.shell.preparing import Preparing
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.held import picture_at
@@ -347,13 +347,13 @@ class PrepareSlip(Slip):
         if shown != self._shown:
             kept = isinstance(self._shown, tuple) and [type(s.kind) for s in steps] == self._kinds_shown and self._shown[2] == self._at
             self._shown, self._kinds_shown = shown, [type(s.kind) for s in steps]
-            _emptied(self._list)
+            emptied(self._list)
             for k, step in enumerate(steps):
                 self._list.addWidget(self._row(k, step))
             if not steps:
                 self._list.addWidget(label("No steps yet: it is as it came.", "quiet", wrap=True))
             if not kept:
-                _emptied(self._settings)
+                emptied(self._settings)
                 if 0 <= self._at < len(steps):
                     self._settings_of(self._at, steps[self._at])
 
@@ -415,10 +415,3 @@ class PrepareSlip(Slip):
         slider.moved.connect(lambda v: self.change(k, replace(self._steps()[k], kind=made(v)), slider.gesture))
         self._settings.addWidget(label(words))
         self._settings.addWidget(slider)
-
-
-def _emptied(layout: QVBoxLayout) -> None:
-    while (item := layout.takeAt(0)) is not None:
-        if widget := item.widget():
-            widget.hide()
-            widget.deleteLater()

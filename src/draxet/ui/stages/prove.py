@@ -13,7 +13,7 @@ from draxet.prove.checks import Check, checks_of
 from draxet.prove.handoff import hand_off
 from draxet.ui.look.icons import pixmap
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import Choice, button, fact_row, label
+from draxet.ui.shell.fields import Choice, button, emptied, fact_row, label
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.slip import Slip
 
@@ -81,9 +81,7 @@ class HandOffSlip(Slip):
         found = checks_of(self.session.job)
         if found != self._shown:
             self._shown = found
-            while (item := self._checks.takeAt(0)) is not None:
-                if widget := item.widget():
-                    widget.deleteLater()
+            emptied(self._checks)
             for check in found:
                 self._checks.addWidget(self._check_row(check))
             if not found:

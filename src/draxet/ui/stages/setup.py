@@ -13,7 +13,7 @@ from draxet.geometry.shapes import ellipse
 from draxet.job.edits import add_sheet, choose_sheet, remove_sheet, set_setup, set_sheet
 from draxet.job.records import Exactness, Limit
 from draxet.ui.canvas.tool import Pointer, Prompt, Tool
-from draxet.ui.shell.fields import Anchors, Choice, WordField, button, field_row, label, menu_button, side_by_side
+from draxet.ui.shell.fields import Anchors, Choice, WordField, button, emptied, field_row, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.slip import Slip
 
@@ -92,10 +92,7 @@ class SheetSlip(Slip):
         if (job.sheets, sheet.id, job.unit) == self._shown:
             return
         self._shown = (job.sheets, sheet.id, job.unit)
-        while (item := self._list.takeAt(0)) is not None:
-            if widget := item.widget():
-                widget.hide()
-                widget.deleteLater()
+        emptied(self._list)
         for each in job.sheets:
             words = f"{each.name}: {each.material}, {self.length(each.width, 0)} × {self.length(each.height, 0)}"
             row = button(words, "row", lambda each=each: self._take(each.id))  # type: ignore[misc]
