@@ -24,7 +24,7 @@ def automatic_level(values: NDArray[Any]) -> float:
     -------
     level : between 0 and 255; a picture of one brightness only gives a level below it (no ink).
     """
-    counts = np.bincount(values.ravel(), minlength=256).astype(np.float64)
+    counts = cv2.calcHist([values], [0], None, [256], [0, 256]).ravel().astype(np.float64)
     if np.count_nonzero(counts) < 2:
         return 0.0
     otsu = int(cv2.threshold(values, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)[0])

@@ -25,6 +25,7 @@ from draxet.geometry.spans import LINE
 __all__ = ["fit_loops"]
 
 _LEAST_SAMPLES = 50_000
+_ENOUGH_FOR_NOISE = 40_000
 
 
 def fit_loops(loops: Loops, settings: FitSettings) -> list[Contour]:
@@ -153,6 +154,9 @@ def _good_begins(loops: Loops, sharp: Bools, settings: FitSettings) -> Ints:
 
 def sample_noise(loops: Loops) -> float:
     """How far samples stray from the smooth line (standard deviation), from third differences; corners hardly count."""
+    if len(loops.points) > _ENOUGH_FOR_NOISE:  # whole loops, taken evenly
+        share = -(-len(loops.points) // _ENOUGH_FOR_NOISE)
+        loops = _only(loops, np.arange(0, len(loops.counts), share))
     p = loops.points
     rough = p[loops.beside(3)] - 3 * p[loops.beside(1)] + 3 * p[loops.beside(-1)] - p[loops.beside(-3)]
     along = p[loops.beside(3)] - p[loops.beside(-3)]

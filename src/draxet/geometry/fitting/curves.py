@@ -15,22 +15,35 @@ from draxet.geometry.arrays import Floats, Ints, Points, ranges
 
 __all__ = ["Intervals", "fit_bulges", "fit_circles", "fit_cubics", "fit_free_cubics"]
 
+_LONG = 24
+"""Samples from which on an interval may be thinned."""
+
 
 @dataclass(frozen=True)
 class Intervals:
-    """Samples of k intervals laid end to end: `points` (n, 2), `owner` (n,), `firsts` (k,) and `counts` (k,) ≥ 2."""
+    """Samples of k intervals laid end to end: `points` (n, 2), `owner` (n,), `firsts` (k,) and `counts` (k,) ≥ 2; `stride`
+    (k,) says how many samples apart those taken stand."""
 
     points: Points
     owner: Ints
     firsts: Ints
     counts: Ints
+    stride: Ints | None = None
 
     @staticmethod
-    def of(points: Points, first: Ints, last: Ints) -> Intervals:
-        """The samples first..last, both included, of each interval."""
-        counts = last - first + 1
-        index, owner = ranges(first, counts)
-        return Intervals(points[index], owner, np.cumsum(counts) - counts, counts)
+    def of(points: Points, first: Ints, last: Ints, *, thinned: bool = False) -> Intervals:
+        """The samples first..last, both included, of each interval; of long ones every second, where `thinned`."""
+        if not thinned:
+            counts = last - first + 1
+            index, owner = ranges(first, counts)
+            return Intervals(points[index], owner, np.cumsum(counts) - counts, counts)
+        size = last - first
+        stride = np.where(size >= _LONG, 2, 1)
+        counts = size // stride + 1
+        step, owner = ranges(np.zeros(len(counts), dtype=np.int64), counts)
+        index = first[owner] + step * stride[owner]
+        index[np.cumsum(counts) - 1] = last
+        return Intervals(points[index], owner, np.cumsum(counts) - counts, counts, stride)
 
     def sums(self, values: Floats) -> Floats:
         return np.asarray(np.add.reduceat(values, self.firsts, axis=0)) if len(self.counts) else values[:0]
@@ -41,7 +54,8 @@ class Intervals:
             return values[:0], self.counts
         peak = np.maximum.reduceat(values, self.firsts)
         at = np.flatnonzero(values == peak[self.owner])
-        return peak, at[np.searchsorted(at, self.firsts)] - self.firsts
+        place = at[np.searchsorted(at, self.firsts)] - self.firsts
+        return peak, place if self.stride is None else place * self.stride
 
 
 def fit_circles(part: Intervals) -> tuple[Points, Floats, Floats]:

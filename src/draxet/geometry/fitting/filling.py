@@ -46,7 +46,7 @@ def _core(work: Pieces) -> tuple[Ints, Ints]:
 def _shaped(work: Pieces, loops: Unrolled, settings: FitSettings) -> tuple[Pieces, Bools, Ints]:
     """Each piece as the simplest span that fits it, whether that holds, and the sample where it is farthest off."""
     first, last = _core(work)
-    part = Intervals.of(loops.points, first, last)
+    part = Intervals.of(loops.points, first, last, thinned=True)
     chord = np.hypot(*(work.ends - work.starts).T)
     arcs = _arcs(work, part, chord, settings)
     small = work.size < _SMALLEST
@@ -54,14 +54,14 @@ def _shaped(work: Pieces, loops: Unrolled, settings: FitSettings) -> tuple[Piece
     leave, reach = work.leave.copy(), work.reach.copy()
     rest = np.flatnonzero(~arcs.holds & ~small)
     if rest.size:
-        some = Intervals.of(loops.points, first[rest], last[rest])
+        some = Intervals.of(loops.points, first[rest], last[rest], thinned=True)
         handles[rest], off[rest], at[rest] = fit_free_cubics(some, work.starts[rest], work.ends[rest])
         leave[rest], reach[rest] = unit(handles[rest, 0] - work.starts[rest]), unit(work.ends[rest] - handles[rest, 1])
     bound = rest[work.held[rest] | work.held_end[rest]]
     if bound.size:
         leave[bound] = np.where(work.held[bound, None], work.leave[bound], leave[bound])
         reach[bound] = np.where(work.held_end[bound, None], work.reach[bound], reach[bound])
-        some = Intervals.of(loops.points, first[bound], last[bound])
+        some = Intervals.of(loops.points, first[bound], last[bound], thinned=True)
         handles[bound], off[bound], at[bound] = fit_cubics(some, work.starts[bound], work.ends[bound], leave[bound], reach[bound])
     line = small | (arcs.holds & arcs.flat & work.sharp & work.sharp_end)
     kind = np.where(line, LINE, np.where(arcs.holds, ARC, CUBIC))
