@@ -11,7 +11,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from draxet.geometry.arrays import Bools, Ints
+from draxet.geometry.arrays import Bools, Ints, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.corners import confirmed_corners, sharp_turns, turns
 from draxet.geometry.fitting.curves import Intervals, fit_circles
@@ -22,7 +22,7 @@ from draxet.geometry.fitting.pieces import Pieces, first_pieces, place_breaks, w
 from draxet.geometry.fitting.settings import FitSettings
 from draxet.geometry.spans import LINE
 
-__all__ = ["fit_loops"]
+__all__ = ["fit_chains", "fit_loops"]
 
 _LEAST_SAMPLES = 50_000
 _ENOUGH_FOR_NOISE = 40_000
@@ -43,6 +43,38 @@ def fit_loops(loops: Loops, settings: FitSettings) -> list[Contour]:
         return _fit_batch(loops, settings)
     with ThreadPoolExecutor(max_workers=os.cpu_count() or 1) as pool:
         return [contour for part in pool.map(lambda batch: _fit_batch(_only(loops, batch), settings), batches) for contour in part]
+
+
+def fit_chains(chains: Loops, starts: Points, ends: Points, settings: FitSettings) -> list[Contour]:
+    """One open contour for each open chain of samples, from ``starts[k]`` to ``ends[k]`` exactly.
+
+    Parameters
+    ----------
+    chains : from ``resampled_open``; at least three samples to a chain.
+    starts, ends : (k, 2).
+    """
+    if not len(chains.counts):
+        return []
+    settings = settings.for_noise(sample_noise(chains))
+    loops = chains.as_open()
+    sharp = confirmed_corners(chains, sharp_turns(chains, settings.corner_reach, settings.corner_degrees), settings.blur)
+    place = np.arange(len(loops.points)) - loops.firsts[loops.owner]
+    near_end = np.minimum(place, loops.counts[loops.owner] - 1 - place) < settings.corner_reach  # there the turn was seen round the end
+    sharp &= ~near_end
+    sharp[loops.firsts] = sharp[loops.lasts] = True
+    pieces = first_pieces(loops, sharp, _runs(loops, sharp, settings), settings)
+    begins = np.searchsorted(pieces.loop, np.arange(len(chains.counts)))
+    finals = np.append(begins[1:], len(pieces)) - 1
+    pieces = _with_ends(place_breaks(pieces, loops, settings), begins, finals, starts, ends)
+    pieces = _with_ends(with_fillets(pieces, loops, settings), begins, finals, starts, ends)
+    return _contours(filled(pieces, loops, settings), len(chains.counts), closed=False)
+
+
+def _with_ends(pieces: Pieces, begins: Ints, finals: Ints, starts: Points, ends: Points) -> Pieces:
+    """Pieces of open chains whose first and last ends are given."""
+    first, last = pieces.starts.copy(), pieces.ends.copy()
+    first[begins], last[finals] = starts, ends
+    return replace(pieces, starts=first, ends=last)
 
 
 def _batches(loops: Loops) -> list[Ints]:
@@ -174,9 +206,12 @@ def _next_stop(loops: Unrolled, corner: Bools) -> Ints:
     return np.asarray(np.minimum(following, loops.lasts[loops.owner]))
 
 
-def _contours(pieces: Pieces, count: int) -> list[Contour]:
+def _contours(pieces: Pieces, count: int, *, closed: bool = True) -> list[Contour]:
     begins = np.searchsorted(pieces.loop, np.arange(count + 1))
     return [
-        Contour.make(pieces.starts[a:b], pieces.kind[a:b], pieces.bulge[a:b], pieces.handles[a:b])
+        Contour.make(
+            pieces.starts[a:b] if closed else np.vstack([pieces.starts[a:b], pieces.ends[b - 1 : b]]),
+            pieces.kind[a:b], pieces.bulge[a:b], pieces.handles[a:b], closed=closed,
+        )
         for a, b in zip(begins[:-1].tolist(), begins[1:].tolist(), strict=True)
-    ]
+    ]  # fmt: skip

@@ -13,7 +13,7 @@ import numpy as np
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, ranges
 
-__all__ = ["Loops", "Unrolled", "resampled"]
+__all__ = ["Loops", "Unrolled", "resampled", "resampled_open"]
 
 
 @dataclass(frozen=True)
@@ -37,6 +37,11 @@ class Loops:
         first, count = self.firsts[owner], self.counts[owner]
         beside[at] = first + np.remainder(at - first + offset, count)
         return beside
+
+    def as_open(self) -> Unrolled:
+        """The chains taken as open ones: nothing is repeated."""
+        index = np.arange(len(self.points))
+        return Unrolled(self.points, self.firsts, self.counts, index, self.owner)
 
     def unrolled(self, begin: Ints) -> Unrolled:
         """Each loop from its sample ``begin[k]`` (an index into `points`) round to that sample again."""
@@ -84,6 +89,22 @@ def resampled(points: Points, firsts: Ints, counts: Ints, step: float = 1.0, lea
     lean = np.arange(len(counts), dtype=np.float64)
     x = np.interp(where + lean[loop], along + lean[owner], chain[:, 0])
     y = np.interp(where + lean[loop], along + lean[owner], chain[:, 1])
+    return Loops(np.stack([x, y], axis=1), np.cumsum(sample_counts) - sample_counts, sample_counts)
+
+
+def resampled_open(points: Points, firsts: Ints, counts: Ints, step: float = 1.0) -> Loops:
+    """Open chains (of two points or more) with samples about `step` apart, their ends kept; at least three to a chain."""
+    gap = np.hypot(*np.diff(points, axis=0, prepend=points[:1]).T)
+    gap[firsts] = 0.0
+    along = np.cumsum(gap)
+    begin, length = along[firsts], along[firsts + counts - 1] - along[firsts]
+    sample_counts = np.maximum(2, np.rint(length / step)).astype(np.int64) + 1
+    at, chain = ranges(np.zeros(len(counts), dtype=np.int64), sample_counts)
+    where = begin[chain] + length[chain] * (at / (sample_counts[chain] - 1))
+    owner = np.repeat(np.arange(len(counts)), counts)
+    lean = np.arange(len(counts), dtype=np.float64)  # chains touch in `along`: a small lean makes each one's part its own
+    x = np.interp(where + lean[chain], along + lean[owner], points[:, 0])
+    y = np.interp(where + lean[chain], along + lean[owner], points[:, 1])
     return Loops(np.stack([x, y], axis=1), np.cumsum(sample_counts) - sample_counts, sample_counts)
 
 

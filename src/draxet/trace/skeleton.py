@@ -1,0 +1,163 @@
+"""The skeleton of ink as a graph: branches of pixels between junctions and free ends.
+
+The bare skeleton (Zhang and Suen, 1984) only says how strokes hang together; where their middles lie is measured afterwards
+on the picture itself.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from draxet.geometry.arrays import Floats, Ints, Points
+
+__all__ = ["Branch", "Skeleton", "skeleton_of"]
+
+_SPUR = 1.3
+_OVERLAP = 1.05
+
+
+@dataclass(frozen=True, eq=False)
+class Branch:
+    """Pixels in their order (n, 2) as x, y of their centres in picture space; the junctions at its ends, -1 for a free end; a
+    closed one has neither."""
+
+    points: Points
+    first: int
+    last: int
+    closed: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class Skeleton:
+    """`branches`; for each junction its middle (k, 2) and the radius of ink there (k,); `radius` of ink at any pixel."""
+
+    branches: tuple[Branch, ...]
+    junctions: Points
+    junction_radii: Floats
+    radius: NDArray[np.float32]
+
+
+def skeleton_of(ink: NDArray[np.bool_]) -> Skeleton:
+    """The skeleton of ink (rows, columns), spurs dropped.
+
+    Notes
+    -----
+    A spur is a branch with a free end no longer than the ink is wide where it begins.
+    """
+    from skimage.morphology import skeletonize  # slow to load
+
+    bordered = np.pad(ink, 1)
+    thin = skeletonize(bordered)
+    radius = cv2.distanceTransform(bordered.astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    neighbours = cv2.filter2D(thin.astype(np.uint8), -1, np.ones((3, 3), np.uint8), borderType=cv2.BORDER_CONSTANT) - thin
+    joint = thin & (neighbours > 2)
+    count, labels, _, middles = cv2.connectedComponentsWithStats(joint.astype(np.uint8), connectivity=8)
+    branches = _branches(thin & ~joint, labels, count)
+    radii = np.zeros(count - 1)
+    at = np.flatnonzero(joint)
+    np.maximum.at(radii, labels.ravel()[at] - 1, radius.ravel()[at])
+    kept, middles, radii = _merged(_without_spurs(branches, radii), middles[1:], radii)
+    shift = 0.5 - 1  # from padded pixel index to picture space
+    moved = tuple(Branch(b.points + shift, b.first, b.last, b.closed) for b in kept)
+    return Skeleton(moved, middles + shift, radii, radius[1:-1, 1:-1])
+
+
+def _branches(lines: NDArray[np.bool_], labels: NDArray[Any], count: int) -> list[Branch]:
+    """Every connected run of branch pixels in its order."""
+    width = lines.shape[1]
+    around = (-width - 1, -width, -width + 1, -1, 1, width - 1, width, width + 1)
+    at = np.flatnonzero(lines)
+    inside = set(at.tolist())
+    flat_labels = labels.ravel()
+    near = np.stack([flat_labels[at + step] for step in around], axis=1)
+    joints = dict(zip(at.tolist(), [sorted(set(row) - {0}) for row in near.tolist()], strict=True))
+    links = {p: [p + s for s in around if p + s in inside] for p in inside}
+    seen: set[int] = set()
+    found: list[Branch] = []
+    ends = [p for p in at.tolist() if len(links[p]) < 2]
+    for start in [*ends, *at.tolist()]:
+        if start in seen:
+            continue
+        chain = _walk(start, links, seen)
+        points = np.column_stack(np.divmod(np.array(chain), width))[:, ::-1].astype(np.float64)
+        closed = len(links[start]) > 1
+        found.append(Branch(points, *((-1, -1) if closed else _end_joints(chain, joints)), closed))
+    return found
+
+
+def _walk(start: int, links: dict[int, list[int]], seen: set[int]) -> list[int]:
+    chain, at = [start], start
+    seen.add(start)
+    while True:
+        ahead = [p for p in links[at] if p not in seen]
+        if not ahead:
+            return chain
+        at = min(ahead, key=lambda p: len(links[p])) if len(ahead) > 1 else ahead[0]
+        seen.add(at)
+        chain.append(at)
+
+
+def _end_joints(chain: list[int], joints: dict[int, list[int]]) -> tuple[int, int]:
+    """The junctions that touch a chain's two ends; where it is one pixel only, two of those that touch that."""
+    first, last = joints[chain[0]], joints[chain[-1]]
+    if len(chain) == 1:
+        both = [*first, 0, 0][:2]
+        return both[0] - 1, both[1] - 1
+    return (first[0] if first else 0) - 1, (last[0] if last else 0) - 1
+
+
+def _without_spurs(branches: list[Branch], radii: Floats) -> list[Branch]:
+    """Branches without spurs; of a junction whose branches would all go the longest stays."""
+    length = np.array([float(np.hypot(*np.diff(b.points, axis=0).T).sum()) + 1 for b in branches])
+    spur = np.zeros(len(branches), dtype=bool)
+    at_joint: dict[int, list[int]] = {}
+    for k, b in enumerate(branches):
+        for joint in {b.first, b.last} - {-1}:
+            at_joint.setdefault(joint, []).append(k)
+        if not b.closed and (b.first < 0) != (b.last < 0):
+            spur[k] = length[k] < _SPUR * radii[max(b.first, b.last)] + 1.0
+    for ks in at_joint.values():
+        if all(spur[k] for k in ks):
+            spur[max(ks, key=lambda k: length[k])] = False
+    return [b for k, b in enumerate(branches) if not spur[k]]
+
+
+def _merged(branches: list[Branch], middles: Points, radii: Floats) -> tuple[list[Branch], Points, Floats]:
+    """Junctions whose ink overlaps taken as one: where strokes cross at a slant the skeleton makes two of it."""
+    group = np.arange(len(radii))
+
+    def root(k: int) -> int:
+        while group[k] != k:
+            k = int(group[k])
+        return k
+
+    inner = []
+    for b in branches:
+        if b.first >= 0 and b.last >= 0 and len(b.points) < _OVERLAP * (radii[b.first] + radii[b.last]):
+            inner.append(b)
+            group[root(b.first)] = root(b.last)
+    roots = np.array([root(k) for k in range(len(radii))], dtype=np.int64)
+    merged, reach = middles.copy(), radii.copy()
+    for k in np.unique(roots[roots != np.arange(len(roots))]).tolist():
+        members = np.flatnonzero(roots == k)
+        merged[k] = middles[members].mean(axis=0)
+        reach[k] = float((np.hypot(*(middles[members] - merged[k]).T) + radii[members]).max())
+    within = {id(b) for b in inner if roots[b.first] == roots[b.last]}
+
+    def at(joint: int) -> int:
+        return int(roots[joint]) if joint >= 0 else -1
+
+    return [Branch(b.points, at(b.first), at(b.last), b.closed) for b in branches if id(b) not in within], merged, reach
+
+
+def unit_steps(points: Points, reach: Ints) -> Points:
+    """Directions (n, 2) along a chain, each from the chord `reach` samples to either side (cut off at the ends)."""
+    index = np.arange(len(points))
+    ahead, behind = np.minimum(index + reach, len(points) - 1), np.maximum(index - reach, 0)
+    chord = points[ahead] - points[behind]
+    return np.asarray(chord / np.maximum(np.hypot(chord[:, 0], chord[:, 1]), 1e-9)[:, None])
