@@ -1,12 +1,16 @@
-"""``draxet trace``: a picture becomes an SVG or DXF of true size."""
+"""``draxet trace``: a picture becomes an SVG or DXF of true size: edges, middles of strokes or areas of colour."""
 
 from __future__ import annotations
 
 import argparse
 import json
 import time
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
 
 from draxet.formats.dxf import dxf_text
 from draxet.formats.layer import Layer
@@ -16,7 +20,12 @@ from draxet.gather.place import MM_PER_INCH
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.file import write_atomically
+from draxet.trace.closeness import Closeness, closeness_of, middle_closeness_of
+from draxet.trace.colours import ColourRequest, trace_colours
 from draxet.trace.edges import EdgeRequest, trace_edges
+from draxet.trace.ground import PRESETS, Ground, Preset, corner_degrees_of, smooth_of, tolerance_of
+from draxet.trace.middles import MiddleRequest, trace_middles
+from draxet.trace.palette import suggested_palette
 from draxet.units import format_number, parse_area, parse_length
 
 __all__ = ["add_trace", "run_trace"]
@@ -33,10 +42,16 @@ def add_trace(commands: Any) -> None:
     size.add_argument("--width", metavar="LENGTH", help="the picture's real width, in any unit (240, 9 7/16 in)")
     size.add_argument("--height", metavar="LENGTH", help="the picture's real height")
     size.add_argument("--dpi", type=float, help="the picture's dots an inch")
+    parser.add_argument("--method", choices=("edges", "middles", "colours"), default="edges", help="what is traced: edges of ink, middles of strokes, areas of colour")
+    parser.add_argument("--colours", type=int, metavar="N", help="how many colours (colours only; as many as stand apart)")
+    parser.add_argument("--preset", choices=tuple(PRESETS), help="settings for a kind of picture")
+    parser.add_argument("--local", action="store_true", help="the threshold follows uneven light")
     parser.add_argument("--threshold", default="auto", metavar="auto|0..255", help="brightness between ink and paper")
     parser.add_argument("--min-area", default="0.1 mm2", metavar="AREA", help="smallest speck to keep (0.1 mm2)")
     parser.add_argument("--tolerance", default=None, metavar="LENGTH", help="how far a contour may lie from the edge (0.3 pixels)")
-    parser.add_argument("--middles", action="store_true", help="closed drawn lines as one contour along their middle")
+    parser.add_argument("--min-length", default="1 mm", metavar="LENGTH", help="shortest open stroke to keep (middles only; 1 mm)")
+    parser.add_argument("--join-gap", default="0 mm", metavar="LENGTH", help="gaps that are closed between strokes (middles only; 0)")
+    parser.add_argument("--stacked", action="store_true", help="areas reach on beneath those in front of them (colours only)")
     parser.add_argument("--json", action="store_true", help="print what was found as JSON")
 
 
@@ -46,28 +61,73 @@ def run_trace(options: argparse.Namespace) -> int:
     kind = options.output.suffix.lower()
     if kind not in (".svg", ".dxf"):
         raise ValueError(f"the output must end in .svg or .dxf, got {options.output.name!r}")
-    grey = grey_of(read_picture(_bytes_of(options.picture), options.picture.name).pixels)
-    rows, columns = grey.shape
+    pixels = read_picture(_bytes_of(options.picture), options.picture.name).pixels
+    rows, columns = pixels.shape[:2]
     pixel = _pixel_size(options, columns, rows)
-    request = EdgeRequest(
-        grey,
-        _level(options.threshold),
-        parse_area(options.min_area, what="--min-area") / pixel**2,
-        parse_length(options.tolerance, positive=True, what="--tolerance") / pixel if options.tolerance else 0.3,
-        options.middles,
-    )
-    answer = trace_edges(request)
+    traced = {"edges": _edges, "middles": _middles, "colours": _colours}[options.method](options, pixels, pixel)
     to_page = Affine(pixel, 0.0, 0.0, 0.0, -pixel, rows * pixel)
-    contours = tuple(contour.transformed(to_page) for contour in answer.contours)
-    layer = [Layer("contours", contours)]
+    layers = [Layer(name, tuple(contour.transformed(to_page) for contour in contours), colour) for name, contours, colour in traced.layers]
     width, height = columns * pixel, rows * pixel
-    text = svg_text(layer, width, height, filled=True) if kind == ".svg" else dxf_text(layer, _CURVES_WITHIN)
+    text = svg_text(layers, width, height, filled=options.method != "middles") if kind == ".svg" else dxf_text(layers, _CURVES_WITHIN)
     try:
         write_atomically(options.output, text.encode())
     except OSError as error:
         raise ValueError(f"{options.output} could not be written: {error.strerror or error}") from error
-    _report(options, contours, (width, height), answer.level, time.perf_counter() - began)
+    _report(options, layers, (width, height), traced, pixel, time.perf_counter() - began)
     return 0
+
+
+@dataclass(frozen=True)
+class _Traced:
+    """Layers of (name, contours in picture space, colour) and how near they lie to the picture (None for colours)."""
+
+    layers: list[tuple[str, tuple[Contour, ...], str]]
+    closeness: Closeness | None
+    threshold: float | None
+    widths: tuple[float, ...] = ()
+
+
+def _ground(options: argparse.Namespace) -> tuple[Ground, Preset | None]:
+    preset = PRESETS.get(options.preset or "")
+    return Ground(options.local or bool(preset and preset.local), smooth_of(preset.smoothness) if preset else 0.0), preset
+
+
+def _tolerance(options: argparse.Namespace, preset: Preset | None, pixel: float) -> float:
+    if options.tolerance:
+        return parse_length(options.tolerance, positive=True, what="--tolerance") / pixel
+    return tolerance_of(preset.detail) if preset else 0.3
+
+
+def _edges(options: argparse.Namespace, pixels: NDArray[Any], pixel: float) -> _Traced:
+    ground, preset = _ground(options)
+    corners = corner_degrees_of(preset.smoothness) if preset else 30.0
+    answer = trace_edges(
+        EdgeRequest(grey_of(pixels), _level(options.threshold), parse_area(options.min_area, what="--min-area") / pixel**2,
+                    _tolerance(options, preset, pixel), ground=ground, corner_degrees=corners)
+    )  # fmt: skip
+    return _Traced([("contours", answer.contours, "")], closeness_of(answer.contours, answer.values, answer.level), answer.level)
+
+
+def _middles(options: argparse.Namespace, pixels: NDArray[Any], pixel: float) -> _Traced:
+    ground, preset = _ground(options)
+    answer = trace_middles(
+        MiddleRequest(grey_of(pixels), _level(options.threshold), parse_length(options.min_length, what="--min-length") / pixel,
+                      parse_length(options.join_gap, what="--join-gap") / pixel, _tolerance(options, preset, pixel), ground)
+    )  # fmt: skip
+    close = middle_closeness_of(answer.contours, answer.values, answer.level, answer.widths)
+    return _Traced([("middles", answer.contours, "")], close, answer.level, answer.widths)
+
+
+def _colours(options: argparse.Namespace, pixels: NDArray[Any], pixel: float) -> _Traced:
+    ground, preset = _ground(options)
+    rgb = np.repeat(pixels[..., None], 3, axis=2) if pixels.ndim == 2 else pixels
+    palette = suggested_palette(rgb, options.colours)
+    answer = trace_colours(
+        ColourRequest(rgb, palette.colours, parse_area(options.min_area, what="--min-area") / pixel**2, _tolerance(options, preset, pixel),
+                      ground.smooth, options.stacked)
+    )  # fmt: skip
+    layers = [(f"colour {a.number + 1}", a.contours, "#{:02x}{:02x}{:02x}".format(*a.colour)) for a in answer.areas]
+    return _Traced(layers, None, None)
 
 
 def _bytes_of(path: Path) -> bytes:
@@ -97,17 +157,26 @@ def _level(text: str) -> float | None:
     return level
 
 
-def _report(options: argparse.Namespace, contours: tuple[Contour, ...], size: tuple[float, float], level: float, seconds: float) -> None:
+def _report(options: argparse.Namespace, layers: list[Layer], size: tuple[float, float], traced: _Traced, pixel: float, seconds: float) -> None:
+    contours = [contour for layer in layers for contour in layer.contours]
     closed = sum(contour.closed for contour in contours)
-    facts = {
+    facts: dict[str, Any] = {
+        "method": options.method,
         "contours": len(contours),
         "closed": closed,
         "open": len(contours) - closed,
         "nodes": sum(len(contour.nodes) for contour in contours),
         "size_mm": [round(size[0], 4), round(size[1], 4)],
-        "threshold": round(level, 2),
+        "threshold": None if traced.threshold is None else round(traced.threshold, 2),
         "seconds": round(seconds, 3),
     }
+    if traced.closeness is not None:
+        mean, greatest = traced.closeness.mean, traced.closeness.greatest
+        facts["closeness"] = {"mean_px": round(mean, 3), "greatest_px": round(greatest, 3), "mean_mm": round(mean * pixel, 4), "greatest_mm": round(greatest * pixel, 4)}
+    if traced.widths:
+        facts["stroke_widths_mm"] = [round(width * pixel, 3) for width in traced.widths]
+    if options.method == "colours":
+        facts["colours"] = [layer.colour for layer in layers]
     if options.json:
         print(json.dumps(facts))
     else:

@@ -15,7 +15,8 @@ class FormatError(ValueError):
 
 @dataclass(frozen=True)
 class Layer:
-    """Contours for one operation under one name."""
+    """Contours for one operation (or of one colour, #rrggbb) under one name."""
 
     name: str
     contours: tuple[Contour, ...]
+    colour: str = ""

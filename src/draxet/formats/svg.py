@@ -38,7 +38,8 @@ def svg_text(layers: Sequence[Layer], width: float, height: float, *, filled: bo
         f'viewBox="0 0 {width:.6g} {height:.6g}">',
     ]  # fmt: skip
     for layer in layers:
-        paint = 'fill="#000000" fill-rule="evenodd" stroke="none"' if filled else f'fill="none" stroke="#000000" stroke-width="{_LINE_MM}"'
+        colour = layer.colour or "#000000"
+        paint = f'fill="{colour}" fill-rule="evenodd" stroke="none"' if filled else f'fill="none" stroke="{colour}" stroke-width="{_LINE_MM}"'
         rows.append(f'<g id="{escape(layer.name)}" {paint}>')
         paths = [path_data(contour, height) for contour in layer.contours]
         rows += [f'<path d="{data}"/>' for data in ([" ".join(paths)] if filled and paths else paths)]

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from draxet.gather.lineart import line_art
 from draxet.gather.load import grey_of
-from draxet.gather.paper import Paper, evenly_lit, ink_level
+from draxet.pixels.paper import Paper, evenly_lit, ink_level
 from draxet.geometry.affine import Affine
 from draxet.geometry.homography import apply_homography, bent
 from draxet.job.records import SquareStep

@@ -18,6 +18,7 @@ from draxet.geometry.fitting.loops import resampled
 from draxet.geometry.fitting.settings import FitSettings
 from draxet.progress import Progress, Unwatched
 from draxet.trace.extract import EdgeLines, edge_lines
+from draxet.trace.ground import Ground
 from draxet.trace.levels import automatic_level, edge_blur
 from draxet.trace.strokes import middles_of_drawn_lines
 
@@ -33,6 +34,7 @@ class EdgeRequest:
     min_area : smallest speck or hole to keep, in square pixels.
     tolerance : how far a contour may lie from the edge, in pixels.
     middles : whether closed drawn lines become one contour along their middle, and open strokes are left out.
+    ground : how the picture is readied first. corner_degrees : least turn that is a corner.
     """
 
     values: NDArray[Any]
@@ -40,15 +42,19 @@ class EdgeRequest:
     min_area: float = 4.0
     tolerance: float = 0.3
     middles: bool = False
+    ground: Ground = Ground()
+    corner_degrees: float = 30.0
 
 
 @dataclass(frozen=True, eq=False)
 class EdgeAnswer:
-    """Closed `contours` in picture space, the `level` used, the blur and noise found, and open strokes left out."""
+    """Closed `contours` in picture space, the `level` used, the blur found, the picture as it was traced, and open strokes
+    left out."""
 
     contours: tuple[Contour, ...]
     level: float
     blur: float
+    values: NDArray[Any]
     left_out: int = 0
 
     @property
@@ -67,21 +73,22 @@ def trace_edges(request: EdgeRequest, progress: Progress | None = None) -> EdgeA
     report = progress or Unwatched()
     _check(request)
     report(0.0, "finding the level")
-    level = automatic_level(request.values) if request.level is None else float(request.level)
-    blur = edge_blur(request.values, level)
+    values = request.ground.ready(request.values)
+    level = automatic_level(values) if request.level is None else float(request.level)
+    blur = edge_blur(values, level)
     report(0.1, "finding edges")
-    lines = edge_lines(request.values, level, request.min_area)
+    lines = edge_lines(values, level, request.min_area)
     report(0.35, f"fitting {len(lines):,} contours")
-    settings = FitSettings(tolerance=request.tolerance, blur=max(blur, 0.5))
+    settings = FitSettings(tolerance=request.tolerance, blur=max(blur, 0.5), corner_degrees=request.corner_degrees)
     if not request.middles:
-        return EdgeAnswer(tuple(_fitted(lines, np.arange(len(lines)), settings)), level, blur)
+        return EdgeAnswer(tuple(_fitted(lines, np.arange(len(lines)), settings)), level, blur, values)
     middles = middles_of_drawn_lines(lines)
     report(0.5, f"fitting {len(middles.lines):,} contours")
     drawn, rest = np.flatnonzero(middles.is_middle), np.flatnonzero(~middles.is_middle)
     width = float(np.median(middles.widths[drawn])) if drawn.size else 0.0
     rounder = replace(settings, blur=settings.blur + 0.35 * width, join_within=settings.join_within + round(width / 2))
     contours = _fitted(middles.lines, rest, settings) + _fitted(middles.lines, drawn, rounder)
-    return EdgeAnswer(tuple(contours), level, blur, middles.left_out)
+    return EdgeAnswer(tuple(contours), level, blur, values, middles.left_out)
 
 
 def _check(request: EdgeRequest) -> None:

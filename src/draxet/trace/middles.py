@@ -21,6 +21,7 @@ from draxet.geometry.fitting.chain import fit_chains, fit_loops
 from draxet.geometry.fitting.loops import resampled, resampled_open
 from draxet.geometry.fitting.settings import FitSettings
 from draxet.progress import Progress, Unwatched
+from draxet.trace.ground import Ground
 from draxet.trace.levels import automatic_level, edge_blur
 from draxet.trace.paths import End, Path, join_gaps, join_through
 from draxet.trace.skeleton import Branch, Skeleton, skeleton_of, unit_steps
@@ -29,6 +30,7 @@ __all__ = ["MiddleAnswer", "MiddleRequest", "trace_middles"]
 
 _CUT_SAMPLES = 41
 _ROUNDS = 2
+_SHORT = 3.0
 _HOLE = 6.0
 """Holes in ink up to so many square pixels are grain, not paper."""
 
@@ -39,7 +41,7 @@ class MiddleRequest:
 
     values : (rows, columns) grey picture, uint8, 0 black. level : brightness between ink and paper; None for automatic.
     min_length : shortest open stroke to keep. join_gap : ends no farther apart that point at each other become one stroke.
-    tolerance : how far a contour may lie from the middle.
+    tolerance : how far a contour may lie from the middle. ground : how the picture is readied first.
     """
 
     values: NDArray[Any]
@@ -47,15 +49,18 @@ class MiddleRequest:
     min_length: float = 6.0
     join_gap: float = 0.0
     tolerance: float = 0.35
+    ground: Ground = Ground()
 
 
 @dataclass(frozen=True, eq=False)
 class MiddleAnswer:
-    """`contours` in picture space, closed and open, the stroke's width along each (`widths`, in pixels), and the level used."""
+    """`contours` in picture space, closed and open, the stroke's width along each (`widths`, in pixels), the level used, and the
+    picture as it was traced."""
 
     contours: tuple[Contour, ...]
     widths: tuple[float, ...]
     level: float
+    values: NDArray[Any]
 
     @property
     def nodes(self) -> int:
@@ -76,17 +81,18 @@ def trace_middles(request: MiddleRequest, progress: Progress | None = None) -> M
     if not request.tolerance > 0:
         raise ValueError(f"the tolerance must be over 0, got {request.tolerance:g} px")
     report(0.0, "finding the strokes")
-    level = automatic_level(request.values) if request.level is None else float(request.level)
-    skeleton = skeleton_of(_without_grain(request.values < level))
+    values = request.ground.ready(request.values)
+    level = automatic_level(values) if request.level is None else float(request.level)
+    skeleton = skeleton_of(_without_grain(values < level))
     report(0.45, f"measuring {len(skeleton.branches):,} strokes")
-    measured = [_measured(branch, request.values, level, skeleton) for branch in skeleton.branches]
+    measured = [_measured(branch, values, level, skeleton) for branch in skeleton.branches]
     paths = join_through([m for m in measured if m is not None], skeleton)
-    paths = join_gaps([_to_tips(path, request.values, level) for path in paths], request.join_gap)
+    paths = join_gaps([_to_tips(path, values, level) for path in paths], request.join_gap)
     paths = [path for path in paths if path.closed or path.length >= request.min_length]
     report(0.75, f"fitting {len(paths):,} contours")
-    blur = edge_blur(request.values, level)
+    blur = edge_blur(values, level)
     contours = _fitted(paths, FitSettings(tolerance=request.tolerance, blur=max(blur, 0.5)))
-    return MiddleAnswer(tuple(contours), tuple(path.width for path in paths), level)
+    return MiddleAnswer(tuple(contours), tuple(path.width for path in paths), level, values)
 
 
 def _without_grain(ink: NDArray[np.bool_]) -> NDArray[np.bool_]:
@@ -113,9 +119,16 @@ def _measured(branch: Branch, values: NDArray[Any], level: float, skeleton: Skel
         points, width, good = _centred(points, along, radius, values, level)
     usual = float(np.median(width[good])) if good.any() else 0.0
     good &= np.abs(width - usual) < 0.35 * usual + 1.0
+    short = len(points) < _SHORT * max(usual, 2.0)  # there the skeleton itself must do where the cuts say nothing
+    beside = np.ones(len(points), dtype=bool)
     for joint in {branch.first, branch.last} - {-1}:
         away = np.hypot(*(branch.points - skeleton.junctions[joint]).T)
         good &= away > 1.15 * skeleton.junction_radii[joint] + 1.0
+        beside &= away > 0.6 * skeleton.junction_radii[joint]
+    if short:
+        points = np.where(good[:, None], points, _smooth(branch.points, branch.closed))
+        width = np.where(good, width, 2 * radius)
+        good |= beside
     if good.sum() < 2:
         if branch.closed or (branch.first < 0 and branch.last < 0):
             return None

@@ -148,7 +148,7 @@ def _common(headings: dict[tuple[int, bool], tuple[Points, Points]], free: list[
         if u.any():
             normal = normal + across
             right = right + across @ p
-    place = np.linalg.solve(normal, right)
+    place: Points = np.asarray(np.linalg.solve(normal, right))
     return place if float(np.hypot(*(place - centre))) <= 2 * radius + 2 else centre
 
 

@@ -21,6 +21,8 @@ __all__ = ["filled"]
 
 _ARC_TANGENT = np.cos(np.radians(7.0))
 _SMALLEST = 4
+_STRAIGHT = 1e-6
+"""An arc of a smaller bulge is a line."""
 _ROUNDS = 8
 
 
@@ -63,7 +65,7 @@ def _shaped(work: Pieces, loops: Unrolled, settings: FitSettings) -> tuple[Piece
         reach[bound] = np.where(work.held_end[bound, None], work.reach[bound], reach[bound])
         some = Intervals.of(loops.points, first[bound], last[bound], thinned=True)
         handles[bound], off[bound], at[bound] = fit_cubics(some, work.starts[bound], work.ends[bound], leave[bound], reach[bound])
-    line = small | (arcs.holds & arcs.flat & work.sharp & work.sharp_end)
+    line = small | (arcs.holds & ((arcs.flat & work.sharp & work.sharp_end) | (np.abs(arcs.bulge) < _STRAIGHT)))
     kind = np.where(line, LINE, np.where(arcs.holds, ARC, CUBIC))
     good = (line | arcs.holds | (off <= settings.tolerance)) & ((chord > 1e-9) | small)
     shaped = replace(

@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Paper", "evenly_lit", "ink_level"]
+__all__ = ["Paper", "evenly_inked", "evenly_lit", "ink_level"]
 
 _SIDE = 700
 _BAND_ROWS = 512
@@ -49,6 +49,28 @@ def evenly_lit(pixels: NDArray[Any]) -> NDArray[Any]:
     for top in range(0, pixels.shape[0], _BAND_ROWS):
         band = slice(top, min(top + _BAND_ROWS, pixels.shape[0]))
         out[band] = np.clip(pixels[band] * (_EVEN / np.maximum(paper.rows(band), 16.0)), 0, 255).astype(np.uint8)
+    return out
+
+
+def evenly_inked(grey: NDArray[Any]) -> NDArray[Any]:
+    """Brightness between the ink's and the paper's own at each place: ink becomes 0 and paper 255 everywhere, so that half-way is
+    128 in any light. Where there is no ink near by, the picture's usual difference between the two is taken.
+
+    Parameters
+    ----------
+    grey : (rows, columns) of uint8.
+    """
+    paper = Paper.of(grey)
+    dark = Paper.of(255 - evenly_lit(grey))  # how far below the paper its darkest ink lies, as shares
+    usual = float(np.percentile(dark.small, 97))
+    depth = np.clip(dark.small, 0.6 * usual, None)
+    ink = Paper(depth, grey.shape[1], grey.shape[0])
+    out = np.empty_like(grey)
+    for top in range(0, grey.shape[0], _BAND_ROWS):
+        band = slice(top, min(top + _BAND_ROWS, grey.shape[0]))
+        white = np.maximum(paper.rows(band), 16.0)
+        share = (white - grey[band]) / white * 255.0 / np.maximum(ink.rows(band), 8.0)
+        out[band] = np.clip(255 - 255 * share + 0.5, 0, 255).astype(np.uint8)
     return out
 
 

@@ -1,0 +1,1 @@
+"""What several stages do with pixels."""

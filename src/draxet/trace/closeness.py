@@ -1,0 +1,235 @@
+"""How near contours lie to the picture's edge, and whether they are fit for cutting."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import cv2
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from draxet.geometry.arrays import Bools, Floats, Ints, Points
+from draxet.geometry.contour import Contour, joined_spans
+from draxet.geometry.spans import Spans
+
+__all__ = ["Closeness", "Fitness", "closeness_of", "fitness_of", "middle_closeness_of"]
+
+_REACH = 6.0
+_STEP = 0.25
+_ROWS = 30_000
+
+
+@dataclass(frozen=True, eq=False)
+class Closeness:
+    """Places along contours and how far the picture's edge lies from each.
+
+    points : (n, 2) in picture space. off : (n,) pixels, over 0 where the edge lies to the left of the contour's way (y down).
+    found : (n,) whether the picture has an edge within reach. owner : (n,) the contour of each.
+    """
+
+    points: Points
+    off: Floats
+    found: Bools
+    owner: Ints
+
+    @property
+    def mean(self) -> float:
+        """Mean distance in pixels where there is an edge; 0 where there is none at all."""
+        return float(np.abs(self.off[self.found]).mean()) if self.found.any() else 0.0
+
+    @property
+    def greatest(self) -> float:
+        """Greatest distance in pixels, leaving out one place in a thousand (noise)."""
+        return float(np.percentile(np.abs(self.off[self.found]), 99.9)) if self.found.any() else 0.0
+
+    def worst(self, count: int, apart: float) -> list[tuple[float, float, float, int]]:
+        """The worst places: x, y, distance in pixels (inf where there is no edge) and contour, at least `apart` pixels from each
+        other."""
+        size = np.where(self.found, np.abs(self.off), np.inf)
+        chosen: list[int] = []
+        for k in np.argsort(-size, kind="stable").tolist():
+            if all(np.hypot(*(self.points[k] - self.points[c])) >= apart for c in chosen):
+                chosen.append(k)
+            if len(chosen) == count:
+                break
+        return [(*self.points[k].tolist(), float(size[k]), int(self.owner[k])) for k in chosen]
+
+
+def closeness_of(contours: Sequence[Contour], values: NDArray[Any], level: float, step: float = 2.0) -> Closeness:
+    """Distance between contours and the picture's edge.
+
+    Parameters
+    ----------
+    contours : in picture space. values : (rows, columns) of uint8. level : the brightness of the edge.
+    step : pixels between the places looked at.
+    """
+    points, along, owner = _placed(contours, step)
+    across = np.stack([along[:, 1], -along[:, 0]], axis=1)  # to the left, seen with y down
+    offsets = np.arange(-_REACH, _REACH + 0.01, _STEP)
+    light = _cuts(values, points, across, offsets) - level
+    crossing = (light[:, :-1] < 0) != (light[:, 1:] < 0)
+    away = np.where(crossing, np.abs(offsets[:-1] + _STEP / 2), np.inf)
+    k = away.argmin(axis=1)
+    rows = np.arange(len(k))
+    found = np.isfinite(away[rows, k]) if len(k) else np.zeros(0, dtype=bool)
+    low, high = light[rows, k], light[rows, k + 1]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        part = np.clip(np.nan_to_num(-low / (high - low)), 0, 1)
+    return Closeness(points, np.where(found, offsets[k] + _STEP * part, 0.0), found, owner)
+
+
+def middle_closeness_of(contours: Sequence[Contour], values: NDArray[Any], level: float, widths: Sequence[float], step: float = 2.0) -> Closeness:
+    """As ``closeness_of``, for contours along the middles of strokes of such `widths`: the distance to the stroke's middle."""
+    points, along, owner = _placed(contours, step)
+    across = np.stack([along[:, 1], -along[:, 0]], axis=1)
+    reach = np.array(widths, dtype=np.float64)[owner] * 0.8 + 2.5 if len(owner) else np.zeros(0)
+    share = np.linspace(-1, 1, 49)
+    light = _cuts(values, points, across * reach[:, None], share) - level
+    dark = light < 0
+    centre = 24
+    right, left = (~dark[:, centre:]).argmax(axis=1), (~dark[:, centre::-1]).argmax(axis=1)
+    found = dark[:, centre] & (right > 0) & (left > 0)
+    rows = np.arange(len(points))
+    edges = []
+    for sense, k in ((1, right), (-1, left)):
+        inner, outer = light[rows, centre + sense * (np.maximum(k, 1) - 1)], light[rows, centre + sense * np.maximum(k, 1)]
+        with np.errstate(divide="ignore", invalid="ignore"):
+            edges.append(np.maximum(k, 1) - 1 + np.clip(np.nan_to_num(-inner / (outer - inner)), 0, 1))
+    off = (edges[0] - edges[1]) / 2 / centre * reach
+    usual = np.array(widths, dtype=np.float64)[owner] if len(owner) else np.zeros(0)
+    found &= np.abs((edges[0] + edges[1]) / centre * reach - usual) < 0.5 * usual + 1  # crossings say nothing
+    return Closeness(points, np.where(found, off, 0.0), found, owner)
+
+
+def _placed(contours: Sequence[Contour], step: float) -> tuple[Points, Points, Ints]:
+    """Places along contours about `step` apart, the directions there, and which contour each is of."""
+    spans, of = joined_spans(contours)
+    if not len(spans):
+        return np.zeros((0, 2)), np.zeros((0, 2)), np.zeros(0, dtype=np.int64)
+    counts = np.maximum(1, np.rint(spans.lengths() / step)).astype(np.int64)
+    span = np.repeat(np.arange(len(counts)), counts)
+    place = np.arange(len(span)) - (np.cumsum(counts) - counts)[span]
+    t = (place + 0.5) / counts[span]
+    points, ahead = spans.at(span, t), spans.at(span, np.minimum(t + 1e-4, 1.0))
+    back = spans.at(span, np.maximum(t - 1e-4, 0.0))
+    along = ahead - back
+    return points, along / np.maximum(np.hypot(along[:, 0], along[:, 1]), 1e-12)[:, None], of[span]
+
+
+def _cuts(values: NDArray[Any], points: Points, across: Points, offsets: Floats) -> Floats:
+    at = points[:, None] + offsets[:, None] * across[:, None] - 0.5
+    x, y = at[..., 0].astype(np.float32), at[..., 1].astype(np.float32)
+    parts = [cv2.remap(values, x[k : k + _ROWS], y[k : k + _ROWS], cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=(255,)) for k in range(0, len(x), _ROWS)]
+    return np.concatenate(parts).astype(np.float64) if parts else np.zeros((0, len(offsets)))
+
+
+@dataclass(frozen=True)
+class Fitness:
+    """Whether contours can be cut, in mm.
+
+    shortest : shortest span; narrowest : narrowest place between two lines or within one part; smallest_hole : least width of a
+    closed contour inside another. `faults` are sentences, empty where all is well; `places` (x, y) where to look for each.
+    """
+
+    contours: int
+    nodes: int
+    shortest: float
+    narrowest: float
+    smallest_hole: float
+    faults: tuple[str, ...]
+    places: tuple[tuple[float, float], ...]
+
+    @property
+    def verdict(self) -> str:
+        return "Fit for cutting." if not self.faults else self.faults[0]
+
+
+_MANY = 3000
+_SHORT_SHARE = 0.1
+
+
+def fitness_of(contours: Sequence[Contour], smallest_feature: float) -> Fitness:
+    """Look at contours (in mm) as the machine will.
+
+    Parameters
+    ----------
+    smallest_feature : mm; what is narrower or smaller cannot be made.
+    """
+    spans, of = joined_spans(contours)
+    lengths = spans.lengths()
+    nodes = sum(len(contour.nodes) for contour in contours)
+    narrow, at = _narrowest(contours, smallest_feature)
+    closed = [contour for contour in contours if contour.closed]
+    sizes = [(min(c.box[2] - c.box[0], c.box[3] - c.box[1]), c) for c in closed]
+    least, smallest = min(sizes, key=lambda pair: pair[0]) if sizes else (np.inf, None)
+    faults: list[str] = []
+    places: list[tuple[float, float]] = []
+    if len(contours) > _MANY:
+        faults.append(f"{len(contours):,} contours are too many to cut: raise the smallest speck, or trace a smaller part.")
+        places.append(_somewhere(contours))
+    if smallest is not None and least < smallest_feature:
+        few = sum(size < smallest_feature for size, _ in sizes)
+        faults.append(f"{few} contour{'s are' if few > 1 else ' is'} smaller than {smallest_feature:g} mm: raise the smallest speck, or take a finer tool.")
+        places.append(((smallest.box[0] + smallest.box[2]) / 2, (smallest.box[1] + smallest.box[3]) / 2))
+    if narrow < smallest_feature:
+        faults.append(f"The narrowest place is {narrow:.2f} mm, under {smallest_feature:g} mm: widen it in Mend, or take a finer tool.")
+        places.append(at)
+    short = _short(spans, lengths, smallest_feature)
+    if short is not None:
+        faults.append(f"Spans as short as {float(lengths.min()):.3f} mm make the machine stutter: lower the detail.")
+        places.append(short)
+    return Fitness(len(contours), nodes, float(lengths.min()) if len(lengths) else 0.0, narrow, float(least), tuple(faults), tuple(places))
+
+
+def _short(spans: Spans, lengths: Floats, smallest_feature: float) -> tuple[float, float] | None:
+    limit = _SHORT_SHARE * smallest_feature
+    few = np.flatnonzero(lengths < limit)
+    if not len(lengths) or len(few) < 0.02 * len(lengths) + 1:
+        return None
+    k = int(few[0])
+    return float(spans.starts[k, 0]), float(spans.starts[k, 1])
+
+
+def _somewhere(contours: Sequence[Contour]) -> tuple[float, float]:
+    box = contours[0].box
+    return (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
+
+
+def _narrowest(contours: Sequence[Contour], limit: float) -> tuple[float, tuple[float, float]]:
+    """The least distance between two contours, or between stretches of one that lie far apart along it; inf where over 3 limits."""
+    from scipy.spatial import cKDTree  # slow to load
+
+    if not contours:
+        return np.inf, (0.0, 0.0)
+    step = max(limit / 4, 1e-3)
+    parts, owners, alongs, lengths = [], [], [], []
+    for k, contour in enumerate(contours):
+        points, _, _ = _placed([contour], step)
+        parts.append(points)
+        owners.append(np.full(len(points), k))
+        alongs.append((np.arange(len(points)) + 0.5) * contour.length / max(len(points), 1))
+        lengths.append(np.full(len(points), contour.length if contour.closed else np.inf))
+    points, owner, along, length = np.concatenate(parts), np.concatenate(owners), np.concatenate(alongs), np.concatenate(lengths)
+    pairs = cKDTree(points).query_pairs(1.5 * limit, output_type="ndarray")
+    if not len(pairs):
+        return np.inf, (0.0, 0.0)
+    a, b = pairs.T
+    apart = np.abs(along[a] - along[b])
+    apart = np.minimum(apart, length[a] - apart)
+    distance = np.hypot(*(points[a] - points[b]).T)
+    other = (owner[a] != owner[b]) | (apart > np.pi * np.maximum(distance, step) + 2 * step)
+    if not other.any():
+        return np.inf, (0.0, 0.0)
+    k = int(np.flatnonzero(other)[distance[other].argmin()])
+    i, j = int(a[k]), int(b[k])
+    exact = _exact_distance(contours[int(owner[i])], contours[int(owner[j])], points[i]) if owner[i] != owner[j] else float(distance[k])
+    middle = (points[i] + points[j]) / 2
+    return exact, (float(middle[0]), float(middle[1]))
+
+
+def _exact_distance(a: Contour, b: Contour, near: Points) -> float:
+    lines = [shapely.LineString(np.vstack([p, p[:1]]) if c.closed else p) for c in (a, b) for p in [c.flattened(1e-3)]]
+    return float(shapely.distance(lines[0], lines[1]))

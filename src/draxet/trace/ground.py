@@ -1,0 +1,81 @@
+"""What every way of tracing does to a picture first, and presets for kinds of picture."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from draxet.pixels.paper import evenly_inked
+
+__all__ = ["PRESETS", "Ground", "Preset", "corner_degrees_of", "smooth_of", "tolerance_of"]
+
+
+@dataclass(frozen=True)
+class Ground:
+    """How a picture is readied for tracing.
+
+    local : whether the level follows uneven light. smooth : standard deviation of a smoothing, in pixels.
+    area : outline (x, y in picture space) outside of which nothing is traced; all of it where empty.
+    """
+
+    local: bool = False
+    smooth: float = 0.0
+    area: tuple[tuple[float, float], ...] = ()
+
+    def ready(self, values: NDArray[Any]) -> NDArray[Any]:
+        """The picture (rows, columns) as it is traced: uint8; `values` itself where nothing is to be done."""
+        out = evenly_inked(values) if self.local else values
+        if self.smooth > 0:
+            out = cv2.GaussianBlur(out, (0, 0), self.smooth)
+        if self.area:
+            out = np.where(self.inside(values.shape), out, np.uint8(255))
+        return np.asarray(out)
+
+    def inside(self, shape: tuple[int, ...]) -> NDArray[np.bool_]:
+        """Which pixels of a picture of `shape` lie in the area."""
+        mask = np.zeros(shape[:2], np.uint8)
+        cv2.fillPoly(mask, [np.round((np.array(self.area) - 0.5) * 16).astype(np.int32)], 1, cv2.LINE_8, 4)
+        return np.asarray(mask > 0)
+
+
+@dataclass(frozen=True)
+class Preset:
+    """Settings for a kind of picture: `detail` and `smoothness` 0..100, `local` level, `speck` in square pixels."""
+
+    name: str
+    words: str
+    detail: int
+    smoothness: int
+    local: bool
+    speck: float
+
+
+PRESETS = {
+    preset.name: preset
+    for preset in (
+        Preset("ink", "pen or print-out, sharp and dark", 84, 0, False, 6.0),
+        Preset("pencil", "thin grey lines on paper with grain", 72, 26, True, 24.0),
+        Preset("crayon", "broad, rough, broken strokes", 40, 70, True, 120.0),
+        Preset("shape", "one solid dark shape, a silhouette", 84, 14, False, 200.0),
+        Preset("print", "print seen near: raster dots, JPEG blocks", 66, 40, False, 40.0),
+    )
+}
+
+
+def tolerance_of(detail: float) -> float:
+    """Tolerance in pixels for a detail of 0..100: from 2 down to 0.25."""
+    return float(2.0 * 0.125 ** (detail / 100))
+
+
+def smooth_of(smoothness: float) -> float:
+    """Standard deviation in pixels of the smoothing for a smoothness of 0..100: up to 3."""
+    return float(3.0 * (smoothness / 100) ** 1.3)
+
+
+def corner_degrees_of(smoothness: float) -> float:
+    """Least turn that is a corner for a smoothness of 0..100: from 30 to 60 degrees."""
+    return 30.0 + 0.3 * smoothness

@@ -1,0 +1,200 @@
+"""A picture's colours: which ones it is made of, and which of them each pixel belongs to.
+
+Colours are compared in CIE L*a*b* (1976), where equal distances look about equally different. Rims between two colours are
+mixtures of them and never a colour of their own.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from draxet.geometry.arrays import Floats
+
+__all__ = ["Palette", "areas_verdict", "labelled", "suggested_palette", "to_lab"]
+
+_BIN = 6.0
+_APART = 14.0
+_MOST = 16
+_LEAST_SHARE = 0.0015
+_FLAT = 5.0
+_REACH = 5.0
+_WORK_PIXELS = 600_000
+_PURE = 16.0
+_MIXED = 9.0
+
+
+@dataclass(frozen=True, eq=False)
+class Palette:
+    """`colours` (k, 3) red, green, blue of 0..255, and the share of the picture's even pixels that each has (k,)."""
+
+    colours: NDArray[np.uint8]
+    shares: Floats
+
+    def __len__(self) -> int:
+        return len(self.colours)
+
+
+def to_lab(pixels: NDArray[Any]) -> NDArray[np.float32]:
+    """Pixels (…, 3) of uint8 as L*a*b*, float32; grey ones (rows, columns) too."""
+    colours = cv2.cvtColor(pixels, cv2.COLOR_GRAY2RGB) if pixels.ndim == 2 else pixels
+    return np.asarray(cv2.cvtColor(np.ascontiguousarray(colours).astype(np.float32) / 255, cv2.COLOR_RGB2LAB))
+
+
+def _even(lab: NDArray[np.float32]) -> NDArray[np.bool_]:
+    """Pixels round which the colour hardly changes."""
+    soft = cv2.GaussianBlur(lab, (0, 0), 0.8)
+    slope = sum(cv2.Sobel(soft, cv2.CV_32F, dx, dy, scale=0.125) ** 2 for dx, dy in ((1, 0), (0, 1)))
+    return np.asarray(np.sqrt(slope.sum(axis=2)) < _FLAT)
+
+
+def suggested_palette(pixels: NDArray[Any], count: int | None = None) -> Palette:
+    """The colours a picture is made of.
+
+    Parameters
+    ----------
+    count : how many are wanted, 2 or more; by default as many as stand clearly apart, 16 at the most.
+
+    Raises
+    ------
+    ValueError : where `count` is under 1 or over 64.
+    """
+    if count is not None and not 1 <= count <= 64:
+        raise ValueError(f"the number of colours must be from 1 to 64, got {count}")
+    shrink = max(1, int(np.sqrt(pixels.shape[0] * pixels.shape[1] / _WORK_PIXELS)))
+    part = pixels[::shrink, ::shrink]  # taken, not averaged: averages would make mixtures
+    soft = cv2.medianBlur(np.ascontiguousarray(part), 3) if min(part.shape[:2]) >= 3 else part
+    lab = to_lab(soft)
+    even = _even(lab)
+    samples = lab[even] if even.sum() > 64 else lab.reshape(-1, 3)
+    seeds = _peaks(samples, count)
+    centres, shares = _settled(samples, seeds)
+    order = np.argsort(-shares, kind="stable")
+    rgb = cv2.cvtColor(centres[order][None].astype(np.float32), cv2.COLOR_LAB2RGB)[0]
+    return Palette(np.clip(rgb * 255 + 0.5, 0, 255).astype(np.uint8), shares[order])
+
+
+def _peaks(samples: NDArray[np.float32], count: int | None) -> Floats:
+    """Most frequent colours, each well apart from those before it."""
+    bins = np.floor(samples / _BIN).astype(np.int64)
+    keys, inverse, sizes = np.unique(bins @ np.array([1, 1000, 1_000_000]), return_inverse=True, return_counts=True)
+    means = np.stack([np.bincount(inverse.ravel(), samples[:, k], minlength=len(keys)) for k in range(3)], axis=1) / sizes[:, None]
+    weight = sizes.astype(np.float64)
+    crowd = np.array([weight[np.hypot(*(means - mean)[:, 1:].T) + np.abs(means[:, 0] - mean[0]) < 1.5 * _BIN].sum() for mean in means]) if len(keys) < 4000 else weight
+    found: list[Floats] = []
+    for k in np.argsort(-crowd, kind="stable").tolist():
+        apart = _APART if count is None else _APART / 2
+        if all(np.linalg.norm(means[k] - other) >= apart for other in found):
+            if count is None and crowd[k] < _LEAST_SHARE * len(samples):
+                break
+            found.append(means[k])
+        if len(found) == (count or _MOST):
+            break
+    return np.array(found)
+
+
+def _settled(samples: NDArray[np.float32], seeds: Floats, rounds: int = 8) -> tuple[Floats, Floats]:
+    """Each colour moved to the median of the samples nearest to it, over and over (Lloyd, 1982)."""
+    step = max(1, len(samples) // 60_000)
+    some = samples[::step].astype(np.float64)
+    centres = seeds.copy()
+    owner = np.zeros(len(some), dtype=np.int64)
+    for _ in range(rounds):
+        owner = ((some[:, None] - centres[None]) ** 2).sum(axis=2).argmin(axis=1)
+        for k in range(len(centres)):
+            if (owner == k).any():
+                centres[k] = np.median(some[owner == k], axis=0)
+    return centres, np.bincount(owner, minlength=len(centres)) / len(some)
+
+
+def labelled(pixels: NDArray[Any], colours: NDArray[np.uint8], smooth: float = 0.0) -> NDArray[np.uint8]:
+    """Which of `colours` (k, 3) each pixel belongs to (rows, columns).
+
+    A pixel that is not purely one colour may only take one that lies purely within a few pixels of it, and of two that it
+    is a mixture of takes the nearer: so rims make no thin bands of a third colour.
+
+    Parameters
+    ----------
+    smooth : standard deviation in pixels of a smoothing that comes first, for grain.
+    """
+    if not 1 <= len(colours) <= 64:
+        raise ValueError(f"there must be from 1 to 64 colours, got {len(colours)}")
+    source = cv2.GaussianBlur(pixels, (0, 0), smooth) if smooth > 0 else pixels
+    lab = to_lab(source)
+    palette = to_lab(colours[None])[0]
+    distance = np.stack([np.sqrt(((lab - colour) ** 2).sum(axis=2)) for colour in palette])
+    nearest = distance.argmin(axis=0).astype(np.uint8)
+    if len(colours) < 2:
+        return np.asarray(nearest)
+    pure = (np.take_along_axis(distance, nearest[None].astype(np.int64), axis=0)[0] < _PURE) & _even(lab)
+    pure = _without_slivers(pure, nearest)
+    allowed = np.full(distance.shape, np.inf, dtype=np.float32)
+    for k in range(len(colours)):
+        mine = pure & (nearest == k)
+        if mine.any():
+            away = cv2.distanceTransform((~mine).astype(np.uint8), cv2.DIST_L2, 3)
+            near = away <= _REACH
+            allowed[k][near] = distance[k][near]
+    label = allowed.argmin(axis=0).astype(np.uint8)
+    lonely = ~np.isfinite(allowed.min(axis=0))
+    label[lonely] = nearest[lonely]
+    thin = _fine_lines(lab, palette, nearest, label, distance)
+    label[thin] = nearest[thin]
+    label[pure] = nearest[pure]
+    return np.asarray(label)
+
+
+def _without_slivers(pure: NDArray[np.bool_], nearest: NDArray[np.uint8]) -> NDArray[np.bool_]:
+    """Pure pixels whose whole neighbourhood is of their own colour: a band two pixels wide along an edge is none."""
+    kernel = np.ones((3, 3), np.uint8)
+    same = (cv2.erode(nearest, kernel) == nearest) & (cv2.dilate(nearest, kernel) == nearest)
+    return np.asarray(pure & same)
+
+
+def _fine_lines(
+    lab: NDArray[np.float32], palette: NDArray[np.float32], nearest: NDArray[np.uint8], label: NDArray[np.uint8], distance: NDArray[np.float32]
+) -> NDArray[np.bool_]:
+    """Pixels of a colour that is nowhere pure here but is no mixture of its neighbours either: lines a pixel or two wide."""
+    unsure = np.flatnonzero((nearest != label) & (np.take_along_axis(distance, nearest[None].astype(np.int64), axis=0)[0] < _PURE))
+    found = np.zeros(label.shape, dtype=bool)
+    if not unsure.size:
+        return found
+    kernel = np.ones((7, 7), np.uint8)
+    present = np.stack([cv2.dilate((label == k).astype(np.uint8), kernel).ravel()[unsure] > 0 for k in range(len(palette))])
+    colours = lab.reshape(-1, 3)[unsure]
+    off = np.full(len(unsure), np.inf)
+    for i in range(len(palette)):
+        for j in range(i, len(palette)):
+            both = present[i] & present[j]
+            if both.any():
+                off[both] = np.minimum(off[both], _off_segment(colours[both], palette[i], palette[j]))
+    found.ravel()[unsure] = off > _MIXED
+    return found
+
+
+def _off_segment(colours: NDArray[np.float32], a: NDArray[np.float32], b: NDArray[np.float32]) -> Floats:
+    """Distance of colours from the mixtures of two."""
+    step = (b - a).astype(np.float64)
+    size = float(step @ step)
+    t = np.clip((colours - a) @ step / size, 0, 1) if size > 0 else np.zeros(len(colours))
+    return np.asarray(np.sqrt(((colours - (a + t[:, None] * step)) ** 2).sum(axis=1)))
+
+
+def areas_verdict(pixels: NDArray[Any], palette: Sequence[Sequence[int]] | NDArray[np.uint8]) -> str:
+    """Why a picture has no separable areas of these colours, as one sentence; empty where it has."""
+    shrink = max(1, int(np.sqrt(pixels.shape[0] * pixels.shape[1] / _WORK_PIXELS)))
+    lab = to_lab(np.ascontiguousarray(pixels[::shrink, ::shrink]))
+    centres = to_lab(np.array(palette, dtype=np.uint8)[None])[0]
+    nearest = np.sqrt(((lab[..., None, :] - centres) ** 2).sum(axis=3)).min(axis=2)
+    even = float(_even(cv2.medianBlur(lab, 3)).mean())
+    fits = float((nearest < _PURE).mean())
+    if even < 0.45:
+        return "The colours change all over this picture, so it has no separable areas; trace what you need by hand, or make line art of it."
+    if fits < 0.6:
+        return f"Only {100 * fits:.0f} % of the picture is near one of these colours; it is shaded rather than flat: take more colours, or trace by hand."
+    return ""
