@@ -114,7 +114,7 @@ def _middles(options: argparse.Namespace, pixels: NDArray[Any], pixel: float) ->
         MiddleRequest(grey_of(pixels), _level(options.threshold), parse_length(options.min_length, what="--min-length") / pixel,
                       parse_length(options.join_gap, what="--join-gap") / pixel, _tolerance(options, preset, pixel), ground)
     )  # fmt: skip
-    close = middle_closeness_of(answer.contours, answer.values, answer.level, answer.widths)
+    close = middle_closeness_of(answer.contours, answer.values, answer.level)
     return _Traced([("middles", answer.contours, "")], close, answer.level, answer.widths)
 
 

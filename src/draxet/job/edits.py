@@ -14,7 +14,7 @@ from draxet.job.records import ContourItem, CutThrough, HandedOff, Job, KnownLen
 from draxet.job.steps import Cover, Crop, PrepareStep, Shrink, orientation
 
 __all__ = [
-    "add_contours", "add_note", "add_picture", "add_sheet", "change_picture", "choose_sheet", "copy_contours", "copy_picture", "cut_out", "fix_size",
+    "add_contours", "add_note", "add_picture", "add_sheet", "change_contours", "change_picture", "choose_sheet", "colour_contours", "copy_contours", "copy_picture", "cut_out", "fix_size",
     "give_operation", "hand_off_noted", "map_contours", "map_picture", "order_picture", "remove_contours", "remove_note", "remove_picture",
     "remove_sheet", "replace_contours", "retrace", "set_known_lengths", "set_operation", "set_setup", "set_sheet", "set_steps",
     "set_unit", "square_picture", "template_of",
@@ -145,16 +145,55 @@ def _with_picture(job: Job, picture: Picture) -> Job:
     return replace(job, pictures=tuple(picture if p.id == picture.id else p for p in job.pictures))
 
 
-def add_contours(job: Job, contours: Iterable[Contour], picture_id: str = "") -> Job:
-    """The job with more contours, in their order, after those it has."""
-    new = tuple(ContourItem(f"contour-{job.next_id + k}", contour, picture_id) for k, contour in enumerate(contours))
+def add_contours(job: Job, contours: Sequence[Contour], picture_id: str = "", colours: Sequence[str] = (), traced: str = "") -> Job:
+    """The job with more contours, in their order, after those it has; `colours` (#rrggbb) one for each, or none; `traced` as in
+    ``ContourItem``."""
+    new = tuple(
+        ContourItem(f"contour-{job.next_id + k}", contour, picture_id, colour=colours[k] if colours else "", traced=traced)
+        for k, contour in enumerate(contours)
+    )
     return replace(job, contours=(*job.contours, *new), next_id=job.next_id + len(new))
 
 
-def retrace(job: Job, picture_id: str, contours: Sequence[Contour]) -> Job:
-    """Contours traced from a picture in place of those traced from it before."""
-    job = remove_contours(job, [item.id for item in job.contours if item.picture == picture_id])
-    return add_contours(job, contours, picture_id)
+def retrace(
+    job: Job, picture_id: str, contours: Sequence[Contour], colours: Sequence[str] = (), traced: str = "",
+    within: tuple[float, float, float, float] | None = None,
+) -> Job:  # fmt: skip
+    """Contours traced from a picture in place of those traced from it before. What was changed by hand since is left alone, and
+    a new contour that would lie on such a one is left out.
+
+    Parameters
+    ----------
+    within : box in job space; where given, only earlier contours that lie in it give way.
+    """
+    old = [item for item in job.contours if item.picture == picture_id]
+    gone = [item.id for item in old if not item.by_hand and (within is None or _lies_in(item.contour.box, within))]
+    kept = [item.contour.box for item in old if item.by_hand]
+    fresh = [k for k, contour in enumerate(contours) if not any(_same_box(contour.box, box) for box in kept)]
+    return add_contours(remove_contours(job, gone), [contours[k] for k in fresh], picture_id, [colours[k] for k in fresh] if colours else (), traced)
+
+
+def _lies_in(box: tuple[float, float, float, float], other: tuple[float, float, float, float]) -> bool:
+    return box[0] >= other[0] and box[1] >= other[1] and box[2] <= other[2] and box[3] <= other[3]
+
+
+def _same_box(a: tuple[float, float, float, float], b: tuple[float, float, float, float]) -> bool:
+    size = max(b[2] - b[0], b[3] - b[1])
+    return all(abs(p - q) <= 0.05 * size for p, q in zip(a, b, strict=True))
+
+
+def colour_contours(job: Job, ids: Iterable[str], colour: str) -> Job:
+    """Contours that bound areas of a colour (#rrggbb)."""
+    some = set(ids)
+    return replace(job, contours=tuple(replace(item, colour=colour) if item.id in some else item for item in job.contours))
+
+
+def change_contours(job: Job, contours: Mapping[str, Contour]) -> Job:
+    """Contours changed by hand."""
+    some = {
+        item.id: replace(item, contour=contours[item.id], by_hand=True) for item in job.contours if item.id in contours
+    }
+    return replace(job, contours=tuple(some.get(item.id, item) for item in job.contours)) if some else job
 
 
 def replace_contours(job: Job, contours: Mapping[str, Contour]) -> Job:

@@ -198,12 +198,19 @@ class Picture:
 
 @dataclass(frozen=True)
 class ContourItem:
-    """A contour of the job and the picture it was traced from (empty where none); one of `fixed` size is never resized."""
+    """A contour of the job and the picture it was traced from (empty where none); one of `fixed` size is never resized.
+
+    by_hand : changed by hand since it was traced: tracing anew leaves it alone. colour : #rrggbb where it bounds an area of that
+    colour, else empty. traced : what of the picture it follows: ``edges``, ``middles`` or ``colours``.
+    """
 
     id: str
     contour: Contour
     picture: str = ""
     fixed: bool = False
+    by_hand: bool = False
+    colour: str = ""
+    traced: str = ""
 
 
 @dataclass(frozen=True)

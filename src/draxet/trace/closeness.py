@@ -20,6 +20,9 @@ __all__ = ["Closeness", "Fitness", "closeness_of", "fitness_of", "middle_closene
 _REACH = 6.0
 _STEP = 0.25
 _ROWS = 30_000
+_SIDE = 3.0
+_STROKE_REACH = 20.0
+_OFF_STROKE = 3.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -49,8 +52,9 @@ class Closeness:
         """The worst places: x, y, distance in pixels (inf where there is no edge) and contour, at least `apart` pixels from each
         other."""
         size = np.where(self.found, np.abs(self.off), np.inf)
+        ranked = np.where(self.found, size, 0.0)  # what has an edge comes first; the rest is counted elsewhere
         chosen: list[int] = []
-        for k in np.argsort(-size, kind="stable").tolist():
+        for k in np.argsort(-ranked, kind="stable").tolist():
             if all(np.hypot(*(self.points[k] - self.points[c])) >= apart for c in chosen):
                 chosen.append(k)
             if len(chosen) == count:
@@ -58,18 +62,22 @@ class Closeness:
         return [(*self.points[k].tolist(), float(size[k]), int(self.owner[k])) for k in chosen]
 
 
-def closeness_of(contours: Sequence[Contour], values: NDArray[Any], level: float, step: float = 2.0) -> Closeness:
+def closeness_of(contours: Sequence[Contour], values: NDArray[Any], level: float | None, step: float = 2.0) -> Closeness:
     """Distance between contours and the picture's edge.
 
     Parameters
     ----------
-    contours : in picture space. values : (rows, columns) of uint8. level : the brightness of the edge.
+    contours : in picture space. values : (rows, columns) of uint8. level : the brightness of the edge; None
+    for half-way between what lies three pixels to either side of each place (areas of colour).
     step : pixels between the places looked at.
     """
     points, along, owner = _placed(contours, step)
     across = np.stack([along[:, 1], -along[:, 0]], axis=1)  # to the left, seen with y down
     offsets = np.arange(-_REACH, _REACH + 0.01, _STEP)
-    light = _cuts(values, points, across, offsets) - level
+    light = _cuts(values, points, across, offsets)
+    side = round(_SIDE / _STEP)
+    middle = len(offsets) // 2
+    light = light - ((light[:, middle - side] + light[:, middle + side]) / 2)[:, None] if level is None else light - level
     crossing = (light[:, :-1] < 0) != (light[:, 1:] < 0)
     away = np.where(crossing, np.abs(offsets[:-1] + _STEP / 2), np.inf)
     k = away.argmin(axis=1)
@@ -81,27 +89,43 @@ def closeness_of(contours: Sequence[Contour], values: NDArray[Any], level: float
     return Closeness(points, np.where(found, offsets[k] + _STEP * part, 0.0), found, owner)
 
 
-def middle_closeness_of(contours: Sequence[Contour], values: NDArray[Any], level: float, widths: Sequence[float], step: float = 2.0) -> Closeness:
-    """As ``closeness_of``, for contours along the middles of strokes of such `widths`: the distance to the stroke's middle."""
+def middle_closeness_of(contours: Sequence[Contour], values: NDArray[Any], level: float, step: float = 2.0) -> Closeness:
+    """As ``closeness_of``, for contours along the middles of strokes: the distance to the stroke's middle. Places at crossings,
+    where the ink is wider than the stroke, are left out."""
     points, along, owner = _placed(contours, step)
     across = np.stack([along[:, 1], -along[:, 0]], axis=1)
-    reach = np.array(widths, dtype=np.float64)[owner] * 0.8 + 2.5 if len(owner) else np.zeros(0)
-    share = np.linspace(-1, 1, 49)
-    light = _cuts(values, points, across * reach[:, None], share) - level
-    dark = light < 0
-    centre = 24
-    right, left = (~dark[:, centre:]).argmax(axis=1), (~dark[:, centre::-1]).argmax(axis=1)
-    found = dark[:, centre] & (right > 0) & (left > 0)
-    rows = np.arange(len(points))
-    edges = []
-    for sense, k in ((1, right), (-1, left)):
-        inner, outer = light[rows, centre + sense * (np.maximum(k, 1) - 1)], light[rows, centre + sense * np.maximum(k, 1)]
-        with np.errstate(divide="ignore", invalid="ignore"):
-            edges.append(np.maximum(k, 1) - 1 + np.clip(np.nan_to_num(-inner / (outer - inner)), 0, 1))
-    off = (edges[0] - edges[1]) / 2 / centre * reach
-    usual = np.array(widths, dtype=np.float64)[owner] if len(owner) else np.zeros(0)
-    found &= np.abs((edges[0] + edges[1]) / centre * reach - usual) < 0.5 * usual + 1  # crossings say nothing
-    return Closeness(points, np.where(found, off, 0.0), found, owner)
+    offsets = np.arange(-_STROKE_REACH, _STROKE_REACH + 0.01, _STEP)
+    dark = _cuts(values, points, across, offsets) - level
+    centre = len(offsets) // 2
+    near = np.abs(offsets) <= _OFF_STROKE
+    start = np.where(dark[:, centre] < 0, centre, np.flatnonzero(near)[dark[:, near].argmin(axis=1)]) if len(points) else np.zeros(0, dtype=np.int64)
+    right, found_right = _first_light(dark, start, 1)
+    left, found_left = _first_light(dark, start, -1)
+    width = (right - left) * _STEP
+    off = ((right + left) / 2 - centre) * _STEP
+    found = found_right & found_left
+    usual = np.array([float(np.median(width[found & (owner == k)])) if (found & (owner == k)).any() else np.inf for k in range(len(contours))])
+    at_crossing = found & (np.abs(width - usual[owner]) > 0.35 * usual[owner] + 1.0) if len(owner) else found
+    keep = ~at_crossing
+    return Closeness(points[keep], np.where(found, off, 0.0)[keep], found[keep], owner[keep])
+
+
+def _first_light(dark: Floats, start: Ints, sense: int) -> tuple[Floats, Bools]:
+    """Going from `start` along each row in one sense, where ink ends, in samples, and whether it begins in ink and ends."""
+    count = dark.shape[1]
+    steps = np.arange(count)
+    index = np.clip(start[:, None] + sense * steps, 0, count - 1)
+    rows = np.arange(len(dark))[:, None]
+    along = dark[rows, index]
+    over = along >= 0
+    k = over.argmax(axis=1)
+    found = over.any(axis=1) & (k > 0)
+    k = np.maximum(k, 1)
+    rows = rows[:, 0]
+    low, high = along[rows, k - 1], along[rows, k]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        part = np.clip(np.nan_to_num(-low / (high - low)), 0, 1)
+    return start + sense * (k - 1 + part), found
 
 
 def _placed(contours: Sequence[Contour], step: float) -> tuple[Points, Points, Ints]:
@@ -151,17 +175,19 @@ _MANY = 3000
 _SHORT_SHARE = 0.1
 
 
-def fitness_of(contours: Sequence[Contour], smallest_feature: float) -> Fitness:
+def fitness_of(contours: Sequence[Contour], smallest_feature: float, groups: Sequence[str] | None = None) -> Fitness:
     """Look at contours (in mm) as the machine will.
 
     Parameters
     ----------
     smallest_feature : mm; what is narrower or smaller cannot be made.
+    groups : a word for each contour; narrow places count only between contours of one word (areas of one colour), and not at
+    all for the empty one (middles of strokes, which may meet).
     """
     spans, of = joined_spans(contours)
     lengths = spans.lengths()
     nodes = sum(len(contour.nodes) for contour in contours)
-    narrow, at = _narrowest(contours, smallest_feature)
+    narrow, at = _narrowest_of_groups(contours, smallest_feature, groups)
     closed = [contour for contour in contours if contour.closed]
     sizes = [(min(c.box[2] - c.box[0], c.box[3] - c.box[1]), c) for c in closed]
     least, smallest = min(sizes, key=lambda pair: pair[0]) if sizes else (np.inf, None)
@@ -196,6 +222,12 @@ def _short(spans: Spans, lengths: Floats, smallest_feature: float) -> tuple[floa
 def _somewhere(contours: Sequence[Contour]) -> tuple[float, float]:
     box = contours[0].box
     return (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
+
+
+def _narrowest_of_groups(contours: Sequence[Contour], limit: float, groups: Sequence[str] | None) -> tuple[float, tuple[float, float]]:
+    words = ["all"] * len(contours) if groups is None else groups
+    found = [_narrowest([c for c, word in zip(contours, words, strict=True) if word == group], limit) for group in sorted(set(words) - {""})]
+    return min(found, default=(np.inf, (0.0, 0.0)))
 
 
 def _narrowest(contours: Sequence[Contour], limit: float) -> tuple[float, tuple[float, float]]:

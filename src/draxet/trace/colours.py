@@ -6,7 +6,7 @@ both, so there is no gap and no overlap at any tolerance. Contours come in pictu
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 import cv2
@@ -291,7 +291,7 @@ def _fitted(chains: EdgeChains, measured: _Measured, settings: FitSettings) -> l
         if shut:
             curves = fit_loops(resampled(points, firsts, counts), settings)
         else:
-            curves = fit_chains(resampled_open(points, firsts, counts), measured.begins[index], measured.ends[index], replace(settings, circles=False))
+            curves = fit_chains(resampled_open(points, firsts, counts), settings, measured.begins[index], measured.ends[index])
         found |= dict(zip(index, curves, strict=True))
     return [found[k] for k in range(len(chains))]
 

@@ -231,6 +231,6 @@ def _fitted(paths: list[Path], settings: FitSettings) -> list[Contour]:
         if closed:
             contours = fit_loops(resampled(points, firsts, counts), rounder)
         else:
-            contours = fit_chains(resampled_open(points, firsts, counts), points[firsts], points[firsts + counts - 1], rounder)
+            contours = fit_chains(resampled_open(points, firsts, counts), rounder)
         found |= dict(zip(index, contours, strict=True))
     return [found[k] for k in sorted(found)]

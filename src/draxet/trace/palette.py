@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from draxet.geometry.arrays import Floats
 
-__all__ = ["Palette", "areas_verdict", "labelled", "suggested_palette", "to_lab"]
+__all__ = ["Palette", "areas_verdict", "labelled", "split_colour", "suggested_palette", "to_lab"]
 
 _BIN = 6.0
 _APART = 14.0
@@ -183,6 +183,23 @@ def _off_segment(colours: NDArray[np.float32], a: NDArray[np.float32], b: NDArra
     size = float(step @ step)
     t = np.clip((colours - a) @ step / size, 0, 1) if size > 0 else np.zeros(len(colours))
     return np.asarray(np.sqrt(((colours - (a + t[:, None] * step)) ** 2).sum(axis=1)))
+
+
+def split_colour(pixels: NDArray[Any], colours: NDArray[np.uint8], number: int) -> tuple[tuple[int, int, int], tuple[int, int, int]]:
+    """The two colours that the pixels nearest to colour `number` fall into."""
+    shrink = max(1, int(np.sqrt(pixels.shape[0] * pixels.shape[1] / _WORK_PIXELS)))
+    lab = to_lab(np.ascontiguousarray(pixels[::shrink, ::shrink]))
+    centres = to_lab(colours[None])[0]
+    mine = lab[_even(lab) & (((lab[..., None, :] - centres) ** 2).sum(axis=3).argmin(axis=2) == number)]
+    if len(mine) < 8:
+        mine = lab.reshape(-1, 3)
+    middle = mine.mean(axis=0)
+    _, _, ways = np.linalg.svd((mine - middle)[:: max(1, len(mine) // 5000)], full_matrices=False)
+    spread = float(np.std((mine - middle) @ ways[0])) + 1.0
+    pair, _ = _settled(mine, np.array([middle + spread * ways[0], middle - spread * ways[0]], dtype=np.float64))
+    rgb = np.clip(cv2.cvtColor(pair[None].astype(np.float32), cv2.COLOR_LAB2RGB)[0] * 255 + 0.5, 0, 255).astype(int)
+    (a, b, c), (d, e, f) = rgb.tolist()
+    return (a, b, c), (d, e, f)
 
 
 def areas_verdict(pixels: NDArray[Any], palette: Sequence[Sequence[int]] | NDArray[np.uint8]) -> str:

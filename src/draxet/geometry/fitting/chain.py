@@ -45,13 +45,13 @@ def fit_loops(loops: Loops, settings: FitSettings) -> list[Contour]:
         return [contour for part in pool.map(lambda batch: _fit_batch(_only(loops, batch), settings), batches) for contour in part]
 
 
-def fit_chains(chains: Loops, starts: Points, ends: Points, settings: FitSettings) -> list[Contour]:
-    """One open contour for each open chain of samples, from ``starts[k]`` to ``ends[k]`` exactly.
+def fit_chains(chains: Loops, settings: FitSettings, starts: Points | None = None, ends: Points | None = None) -> list[Contour]:
+    """One open contour for each open chain of samples.
 
     Parameters
     ----------
     chains : from ``resampled_open``; at least three samples to a chain.
-    starts, ends : (k, 2).
+    starts, ends : (k, 2) where each contour is to begin and end exactly; by default where its own first and last span do.
     """
     if not len(chains.counts):
         return []
@@ -65,6 +65,8 @@ def fit_chains(chains: Loops, starts: Points, ends: Points, settings: FitSetting
     pieces = first_pieces(loops, sharp, _runs(loops, sharp, settings), settings)
     begins = np.searchsorted(pieces.loop, np.arange(len(chains.counts)))
     finals = np.append(begins[1:], len(pieces)) - 1
+    starts = pieces.starts[begins] if starts is None else starts
+    ends = pieces.ends[finals] if ends is None else ends
     pieces = _with_ends(place_breaks(pieces, loops, settings), begins, finals, starts, ends)
     pieces = _with_ends(with_fillets(pieces, loops, settings), begins, finals, starts, ends)
     return _contours(filled(pieces, loops, settings), len(chains.counts), closed=False)

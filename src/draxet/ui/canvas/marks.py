@@ -12,7 +12,7 @@ from draxet.job.records import MeasureNote
 from draxet.trueup.shapes import circle_through
 from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import path_of
-from draxet.ui.canvas.tool import ArrowMark, BoxMark, ContourMark, CrossMark, LineMark, MagnifierMark, Mark, SignMark, TagMark
+from draxet.ui.canvas.tool import AreaMark, ArrowMark, BoxMark, ContourMark, CrossMark, LineMark, MagnifierMark, MapMark, Mark, SignMark, TagMark
 from draxet.ui.look.style import face
 from draxet.ui.look.tokens import Tokens
 
@@ -46,6 +46,10 @@ def paint_marks(painter: QPainter, marks: Sequence[Mark], camera: Camera, size: 
                 _box(painter, QPointF(*camera.view(mark.x0, mark.y0)), QPointF(*camera.view(mark.x1, mark.y1)), t)
             case ContourMark():
                 _contours(painter, mark, camera, t)
+            case AreaMark():
+                _area(painter, mark, camera)
+            case MapMark():
+                _map(painter, mark, camera, size, t)
             case MagnifierMark():
                 _magnifier(painter, mark, camera, size, t, picture)
     painter.restore()
@@ -127,6 +131,27 @@ def _contours(painter: QPainter, mark: ContourMark, camera: Camera, t: Tokens) -
     for contour in mark.contours:
         painter.drawPath(path_of(contour))
     painter.restore()
+
+
+def _area(painter: QPainter, mark: AreaMark, camera: Camera) -> None:
+    path = QPainterPath()
+    path.setFillRule(Qt.FillRule.OddEvenFill)
+    for contour in mark.contours:
+        path.addPath(path_of(contour))
+    to_view = camera.to_view()
+    colour = QColor(mark.colour)
+    colour.setAlpha(200)
+    painter.fillPath(QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f).map(path), colour)
+
+
+def _map(painter: QPainter, mark: MapMark, camera: Camera, size: tuple[int, int], t: Tokens) -> None:
+    """Small dots where it is good, larger ones the worse it is: size tells as well as colour."""
+    places = camera.to_view().apply(mark.places)
+    seen = ((places > -10) & (places < np.array(size) + 10)).all(axis=1)
+    for low, high, colour, wide in ((0.0, 0.5, t.moss, 3.0), (0.5, 1.0, t.brass, 5.0), (1.0, np.inf, t.coral, 8.0)):
+        some = places[seen & (mark.shares >= low) & (mark.shares < high)]
+        painter.setPen(QPen(QColor(colour), wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        painter.drawPoints(QPolygonF([QPointF(x, y) for x, y in some.tolist()]))
 
 
 def _magnifier(painter: QPainter, mark: MagnifierMark, camera: Camera, size: tuple[int, int], t: Tokens, picture: PaintPicture) -> None:

@@ -8,10 +8,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
 
 __all__ = [
-    "ArrowMark", "BoxMark", "ContourMark", "CrossMark", "LineMark", "MagnifierMark", "Mark", "Pointer", "Prompt", "SignMark", "TagMark", "Tool",
+    "AreaMark", "ArrowMark", "BoxMark", "ContourMark", "CrossMark", "LineMark", "MagnifierMark", "MapMark", "Mark", "Pointer", "Prompt", "SignMark", "TagMark", "Tool",
 ]  # fmt: skip
 
 
@@ -105,6 +106,22 @@ class ContourMark:
 
 
 @dataclass(frozen=True)
+class AreaMark:
+    """An area of flat colour (#rrggbb) proposed: contours filled even-odd."""
+
+    contours: tuple[Contour, ...]
+    colour: str
+
+
+@dataclass(frozen=True, eq=False)
+class MapMark:
+    """Places (n, 2) and how good each is (n,): 0 very good, 1 at the limit, over 1 beyond it."""
+
+    places: Points
+    shares: Floats
+
+
+@dataclass(frozen=True)
 class MagnifierMark:
     """The picture seen through a magnifier round a place, with words beneath."""
 
@@ -114,7 +131,7 @@ class MagnifierMark:
     directions: tuple[float, ...] = ()
 
 
-Mark = ArrowMark | CrossMark | LineMark | TagMark | SignMark | BoxMark | ContourMark | MagnifierMark
+Mark = AreaMark | ArrowMark | CrossMark | LineMark | TagMark | SignMark | BoxMark | ContourMark | MapMark | MagnifierMark
 
 
 class Tool:

@@ -104,6 +104,7 @@ def _sheet(t: Tokens) -> str:
     #slip QPushButton[part="main"]:disabled {{ background: {t.bar}; color: {t.quiet}; border-color: {t.line}; }}
     #slip QPushButton[part="plain"], QPushButton[part="plain"] {{ background: {t.slip}; border: 1px solid {t.sheet_edge}; border-radius: 4px; padding: 6px 12px; font-weight: 500; }}
     QPushButton[part="plain"]:hover {{ background: {t.brass_wash}; }}
+    #slip QPushButton[part="plain"]:disabled {{ color: {t.quiet}; border-color: {t.line}; }}
     QPushButton[part="main"]:focus, QPushButton[part="plain"]:focus {{ border: 2px solid {t.marking_blue}; padding: 5px 11px; }}
     #slip QPushButton[part="choice"], QPushButton[part="choice"] {{ background: {t.field}; border: 1px solid {t.line}; padding: 4px 8px; }}
     #slip QPushButton[part="choice"]:checked, QPushButton[part="choice"]:checked {{ background: {t.marking_blue}; color: {t.card_text}; border-color: {t.marking_blue}; font-weight: 600; }}

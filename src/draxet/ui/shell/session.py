@@ -71,6 +71,8 @@ class Session(QObject):
         self.read_back: ReadBack | None = None
         self._gesture: object = None
         self.nudge_mm = 1.0
+        self.kept: dict[str, object] = {}
+        """Settings of tools, kept from one time in hand to the next."""
         self.beside = False
         """Whether pictures are shown beside the contours; where they lie does not change."""
 

@@ -100,6 +100,7 @@ def _tools(h: Hands) -> list[Command]:
     def take(tool_id: str, stage: Stage, make: Callable[[Hands], tuple[Tool, Slip]]) -> Callable[[], None]:
         def run() -> None:
             s.open_stage(stage)
+            s.take_tool("", None)  # the one before gives up its work before this one begins its own
             tool, slip = make(h)
             h.put_slip(slip)
             s.take_tool(tool_id, tool)
@@ -127,6 +128,10 @@ def _tools(h: Hands) -> list[Command]:
         (Stage.TRUE_UP, "fixed-size", "Fixed size", "fixed", take("fixed-size", Stage.TRUE_UP, _fixed_size), lambda: _contours(s)),
         (Stage.TRUE_UP, "measure", "Measure", "measure", take("measure", Stage.TRUE_UP, _measure), lambda: _anything(s)),
         (Stage.TRACE, "edges", "Edges", "edges", take("edges", Stage.TRACE, _edges), lambda: _pictures(s)),
+        (Stage.TRACE, "middles", "Middles", "middles", take("middles", Stage.TRACE, _middles), lambda: _pictures(s)),
+        (Stage.TRACE, "colours", "Colours", "colours", take("colours", Stage.TRACE, _colours), lambda: _pictures(s)),
+        (Stage.TRACE, "trace-area", "Chosen area", "region", take("trace-area", Stage.TRACE, _trace_area), lambda: _pictures(s)),
+        (Stage.TRACE, "nearness", "How near", "near", take("nearness", Stage.TRACE, _nearness), lambda: _contours(s)),
         (Stage.MEND, "pick", "Pick and move nodes", "pick", take("pick", Stage.MEND, _pick), lambda: _contours(s)),
         (Stage.MEND, "next-end", "Next open end", "ends", _next_end(h), lambda: "" if open_ends(s.job) else "no contour is open"),
         (Stage.MAKE, "cut", "Cut through", "cut", take("cut", Stage.MAKE, _cut), lambda: _contours(s)),
@@ -251,6 +256,35 @@ def _edges(h: Hands) -> tuple[Tool, Slip]:
     tool = EdgesTool(h.session, h.workers)
     tool.run()
     return tool, EdgesSlip(h.session, tool)
+
+
+def _middles(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.trace import MiddlesSlip, MiddlesTool
+
+    tool = MiddlesTool(h.session, h.workers)
+    tool.run()
+    return tool, MiddlesSlip(h.session, tool)
+
+
+def _colours(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.colours import ColoursSlip, ColoursTool
+
+    tool = ColoursTool(h.session, h.workers)
+    tool.run()
+    return tool, ColoursSlip(h.session, tool)
+
+
+def _trace_area(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.tracing import AreaSlip, AreaTool
+
+    return AreaTool(h.session), AreaSlip(h.session)
+
+
+def _nearness(h: Hands) -> tuple[Tool, Slip]:
+    from draxet.ui.stages.nearness import NearnessSlip, NearnessTool
+
+    tool = NearnessTool(h.session, h.workers)
+    return tool, NearnessSlip(h.session, tool, h.canvas)
 
 
 def _pick(h: Hands) -> tuple[Tool, Slip]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from draxet.geometry.contour import Contour
-from draxet.job.edits import remove_contours, replace_contours
+from draxet.job.edits import change_contours, remove_contours
 from draxet.mend.find import contour_at, contours_in, node_at
 from draxet.mend.nodes import move_node
 from draxet.prove.checks import open_ends
@@ -66,7 +66,7 @@ class PickTool(Tool):
             return
         dragged = abs(at.x - begun.x) + abs(at.y - begun.y) > 3 * at.pixel
         if node and moved and dragged:
-            self._session.edit("move a node", replace_contours(self._session.job, {node[0]: moved}))
+            self._session.edit("move a node", change_contours(self._session.job, {node[0]: moved}))
         elif dragged and not node:
             self._take(set(contours_in(self._session.job.contours, begun.x, begun.y, at.x, at.y)), at.adds)
         elif not node:

@@ -1,0 +1,236 @@
+"""Colours: areas of flat colour with common edges, by a list of swatches."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+from PyQt6.QtWidgets import QCheckBox, QFrame, QVBoxLayout, QWidget
+
+from draxet.job.records import Picture
+from draxet.progress import Progress
+from draxet.trace.closeness import closeness_of
+from draxet.trace.colours import ColourRequest, trace_colours
+from draxet.trace.ground import smooth_of
+from draxet.trace.palette import Palette, areas_verdict, split_colour, suggested_palette
+from draxet.ui.canvas.tool import AreaMark, Mark, Pointer, Prompt
+from draxet.ui.shell.fields import Field, WordField, button, emptied, field_row, label, side_by_side
+from draxet.ui.shell.session import Session
+from draxet.ui.shell.workers import Workers
+from draxet.ui.stages.tracing import Proposal, TraceSlip, TraceTool
+from draxet.units import UnitError
+
+__all__ = ["ColoursSlip", "ColoursTool"]
+
+
+class ColoursTool(TraceTool):
+    """Proposes colour areas; a click on the picture adds the colour there, while that is asked for."""
+
+    title, step = "Colours", "trace the colours"
+
+    def __init__(self, session: Session, workers: Workers) -> None:
+        super().__init__(session, workers)
+        self.wanted: int | None = None
+        self.picking = False
+        self.verdict = ""
+        if session.picture and self.settings.colours_of != session.picture.id:
+            self.settings.colours, self.settings.names, self.settings.dropped = [], [], set()
+
+    def prompt(self) -> Prompt:
+        if self.picking:
+            return Prompt("Colours: click the colour to add in the picture.", "Esc to leave it")
+        return super().prompt()
+
+    def work(self, picture: Picture) -> Callable[[Progress], Proposal]:
+        s, store, pixel, wanted = self.settings, self.session.pictures, picture.pixel_size, self.wanted
+        given = np.array(s.colours, dtype=np.uint8).reshape(-1, 3)
+        dropped, tolerance, area = frozenset(s.dropped), s.tolerance_px(picture, self.session.job), s.ground(picture).area
+
+        def work(report: Progress) -> Proposal:
+            pixels = store.of(picture).levels[0]
+            rgb = np.repeat(pixels[..., None], 3, axis=2) if pixels.ndim == 2 else pixels
+            report(0.02, "looking at the colours")
+            palette = Palette(given, np.zeros(len(given))) if len(given) else suggested_palette(rgb, wanted)
+            verdict = areas_verdict(rgb, palette.colours)
+            request = ColourRequest(rgb, palette.colours, s.speck / pixel**2, tolerance, smooth_of(s.smoothness), s.stacked, dropped, area)
+            answer = trace_colours(request, report)
+            colours = [_hex(a.colour) for a in answer.areas for _ in a.contours]
+            close = closeness_of(answer.contours, np.asarray(store.of(picture).grey), None)
+            offer = self.proposal(answer.contours, picture, close, colours=colours, traced="colours")
+            return replace(offer, palette=tuple((int(r), int(g), int(b)) for r, g, b in palette.colours), warning=verdict)
+
+        return work
+
+    def _done(self, offer: Proposal) -> None:
+        self.verdict, s = offer.warning, self.settings
+        if not s.colours:
+            s.colours = list(offer.palette)
+            s.names = [f"Colour {k + 1}" for k in range(len(offer.palette))]
+            s.colours_of = self.picture_id
+        super()._done(offer)
+
+    def suggest(self, count: int | None) -> None:
+        """Look for the picture's colours anew."""
+        self.wanted = count
+        self.settings.colours, self.settings.names, self.settings.dropped = [], [], set()
+        self.run()
+
+    def merge(self, chosen: list[int]) -> None:
+        """Several colours become one: the first takes the others' areas."""
+        if len(chosen) < 2:
+            self.session.refused.emit("Choose two colours or more by their boxes; then they can be merged.")
+            return
+        s = self.settings
+        mean = np.array([s.colours[k] for k in chosen], dtype=float).mean(axis=0)
+        s.colours[chosen[0]] = (round(mean[0]), round(mean[1]), round(mean[2]))
+        self._without(chosen[1:])
+
+    def drop(self, chosen: list[int]) -> None:
+        """Colours that give no contours, or give them again."""
+        if not chosen:
+            self.session.refused.emit("Choose a colour by its box first.")
+            return
+        self.settings.dropped ^= set(chosen)
+        self.run()
+
+    def split(self, chosen: list[int]) -> None:
+        """One colour becomes two, as the picture has them."""
+        picture = self.session.picture
+        if len(chosen) != 1 or picture is None:
+            self.session.refused.emit("Choose one colour by its box; it is split in two.")
+            return
+        s, k = self.settings, chosen[0]
+        pixels = self.session.pictures.of(picture).levels[0]
+        rgb = np.repeat(pixels[..., None], 3, axis=2) if pixels.ndim == 2 else pixels
+        a, b = split_colour(rgb, np.array(s.colours, dtype=np.uint8), k)
+        s.colours[k] = a
+        s.colours.append(b)
+        s.names.append(f"{s.names[k]} b")
+        self.run()
+
+    def _without(self, gone: list[int]) -> None:
+        s = self.settings
+        left = [k for k in range(len(s.colours)) if k not in gone]
+        s.dropped = {left.index(k) for k in s.dropped if k in left}
+        s.colours, s.names = [s.colours[k] for k in left], [s.names[k] for k in left]
+        self.run()
+
+    def press(self, at: Pointer) -> None:
+        picture = self.session.picture
+        if not self.picking or picture is None:
+            return
+        x, y = picture.to_job.inverse().point(at.x, at.y)
+        if not (0 <= x < picture.width and 0 <= y < picture.height):
+            self.session.refused.emit("There is no picture under the pointer; click on the picture.")
+            return
+        pixels = self.session.pictures.of(picture).levels[0]
+        part = pixels[max(0, int(y) - 2) : int(y) + 3, max(0, int(x) - 2) : int(x) + 3]
+        colour = np.median(part.reshape(-1, *part.shape[2:]), axis=0)
+        r, g, b = (int(v) for v in (colour if colour.ndim else [colour] * 3))
+        self.picking = False
+        self.settings.colours.append((r, g, b))
+        self.settings.names.append(f"Colour {len(self.settings.colours)}")
+        self.settings.colours_of = picture.id
+        self.run()
+
+    def cancel(self) -> bool:
+        picking, self.picking = self.picking, False
+        self.session.tool_changed.emit()
+        return picking or super().cancel()
+
+    def marks(self) -> list[Mark]:
+        by_colour: dict[str, list[int]] = {}
+        for k, colour in enumerate(self.offer.colours):
+            by_colour.setdefault(colour, []).append(k)
+        areas: list[Mark] = [AreaMark(tuple(self.offer.contours[k] for k in ks), colour) for colour, ks in by_colour.items()]
+        return areas + super().marks()
+
+
+def _hex(colour: tuple[int, int, int]) -> str:
+    return "#{:02x}{:02x}{:02x}".format(*colour)
+
+
+class ColoursSlip(TraceSlip):
+    """How many colours, the swatches, and what they give."""
+
+    tool: ColoursTool
+
+    def __init__(self, session: Session, tool: ColoursTool) -> None:
+        super().__init__(session, tool, "Colours", "Areas of flat colour; the edge between two of them is one curve, used by both.")
+        self.count = Field(_count, lambda v: f"{v:.0f}" if v else "as seen", "How many colours")
+        self.count.refused.connect(session.refused)
+        self.count.entered.connect(lambda value: tool.suggest(round(value) or None))
+        self.swatches = QVBoxLayout()
+        self.swatches.setSpacing(2)
+        self._warn = label("", "fault", wrap=True)
+        self.merge = button("Merge", "plain", lambda: tool.merge(self.chosen()))
+        self.drop = button("Drop", "plain", lambda: tool.drop(self.chosen()))
+        self.split = button("Split", "plain", lambda: tool.split(self.chosen()))
+        self.pick = button("Add one from the picture", "plain", self._pick)
+        self.stacked = QCheckBox("Stacked: areas reach on beneath")
+        self.stacked.clicked.connect(lambda on: self.set("stacked", on))
+        self.detail, self.smoothness = self.slider("detail", "Detail"), self.slider("smoothness", "Smoothness")
+        self.speck = self.speck_field()
+        self.add(field_row("Colours", self.count, 96), self._warn)
+        self.body.addLayout(self.swatches)
+        self.add(side_by_side(self.merge, self.drop, self.split), self.pick, self.stacked)
+        self.add(label("Detail"), self.detail, label("Smoothness"), self.smoothness, field_row("Smallest area", self.speck))
+        self.add_outcome()
+        self._boxes: list[QCheckBox] = []
+        self._shown: object = None
+        self.refresh()
+
+    def _pick(self) -> None:
+        self.tool.picking = True
+        self.session.tool_changed.emit()
+
+    def chosen(self) -> list[int]:
+        """Numbers of the colours whose boxes are ticked."""
+        return [k for k, box in enumerate(self._boxes) if box.isChecked()]
+
+    def _rename(self, k: int, words: str) -> None:
+        self.settings.names[k] = words or f"Colour {k + 1}"
+
+    def refresh(self) -> None:
+        s = self.settings
+        self.count.set_value(len(s.colours))
+        self.stacked.setChecked(s.stacked)
+        self.detail.set_value(s.detail)
+        self.smoothness.set_value(s.smoothness)
+        self.speck.set_value(s.speck)
+        self._warn.setText(self.tool.verdict)
+        self._warn.setVisible(bool(self.tool.verdict))
+        shown = (tuple(s.colours), tuple(s.names), frozenset(s.dropped))
+        if shown != self._shown:
+            self._shown = shown
+            emptied(self.swatches)
+            self._boxes = []
+            for k, (colour, name) in enumerate(zip(s.colours, s.names, strict=True)):
+                self.swatches.addWidget(self._swatch(k, colour, name))
+        super().refresh()
+
+    def _swatch(self, k: int, colour: tuple[int, int, int], name: str) -> QWidget:
+        box = QCheckBox()
+        box.setFixedWidth(22)
+        box.setAccessibleName(f"Choose {name}")
+        self._boxes.append(box)
+        patch = QFrame()
+        patch.setFixedSize(30, 22)
+        patch.setStyleSheet(f"background: {_hex(colour)}; border: 1px solid #63666A; border-radius: 3px;")
+        words = WordField(f"Name of colour {k + 1}", 40)
+        words.setText(name)
+        words.entered.connect(lambda text: self._rename(k, text))
+        parts: list[QWidget] = [box, patch, words]
+        if k in self.settings.dropped:
+            parts.append(label("dropped", "quiet"))
+        return side_by_side(*parts, spacing=6)
+
+
+def _count(text: str) -> float:
+    words = text.strip().lower()
+    if words in ("", "as seen", "auto"):
+        return 0.0
+    if not words.isdigit() or not 2 <= int(words) <= 32:
+        raise UnitError(f"the number of colours must be from 2 to 32, or empty for as many as are seen, got {text.strip()!r}")
+    return float(words)

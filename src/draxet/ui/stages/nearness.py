@@ -1,0 +1,208 @@
+"""How near: the distance between contours and the picture's edge, as a map and a list of the worst places, and whether they can be cut."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from PyQt6.QtWidgets import QVBoxLayout
+
+from draxet.geometry.arrays import Points
+from draxet.job.edits import colour_contours
+from draxet.job.records import ContourItem, Picture
+from draxet.mend.find import contour_at
+from draxet.progress import Progress
+from draxet.trace.closeness import Closeness, Fitness, closeness_of, fitness_of, middle_closeness_of
+from draxet.trace.levels import automatic_level
+from draxet.ui.canvas.tool import CrossMark, MapMark, Mark, Pointer, Prompt, Tool
+from draxet.ui.canvas.view import Canvas
+from draxet.ui.shell.fields import button, emptied, fact_row, label
+from draxet.ui.shell.session import Session
+from draxet.ui.shell.workers import Workers
+from draxet.ui.stages.slip import Slip
+from draxet.ui.stages.tracing import trace_settings
+
+__all__ = ["NearnessSlip", "NearnessTool", "take_colour"]
+
+_LANE = "nearness"
+_WORST = 8
+
+
+@dataclass(frozen=True, eq=False)
+class _Answer:
+    places: Points
+    closeness: Closeness
+    worst: tuple[tuple[float, float, float, str], ...]
+    fitness: Fitness
+    pixel: float
+
+
+class NearnessTool(Tool):
+    """Measures the contours that were traced from the picture in hand, as they are now; a click chooses one."""
+
+    def __init__(self, session: Session, workers: Workers) -> None:
+        self.session, self.workers = session, workers
+        self.answer: _Answer | None = None
+        self.looked: tuple[float, float] | None = None
+        self._of: object = None
+
+    def prompt(self) -> Prompt:
+        if self.workers.busy(_LANE):
+            return Prompt("How near: measuring …")
+        if self.answer is None:
+            return Prompt("How near: trace this picture first.", "then every place along its contours is compared with the picture")
+        return Prompt("How near: small dots are near, large ones far; go through the worst on the right.", "a click chooses a contour")
+
+    def run(self) -> None:
+        """Measure anew, where contours or picture are other ones than before."""
+        session, picture = self.session, self.session.picture
+        items = [item for item in session.job.contours if picture and item.picture == picture.id]
+        state = (tuple(map(id, items)), picture)
+        if state == self._of:
+            return
+        self._of = state
+        if picture is None or not items:
+            self.answer = None
+            return
+        store, ground, level, feature = session.pictures, trace_settings(session).ground(picture), trace_settings(session).level, session.job.smallest_feature
+
+        def work(report: Progress) -> _Answer:
+            report(0.1, "measuring")
+            values = ground.ready(store.of(picture).grey)
+            return _measured(items, picture, values, automatic_level(values) if level is None else level, feature)
+
+        self.workers.run(_LANE, work, self._done, lambda error: session.refused.emit(f"It could not be measured: {error}"))
+        session.tool_changed.emit()
+
+    def _done(self, answer: _Answer) -> None:
+        self.answer = answer
+        self.session.tool_changed.emit()
+        self.session.marks_changed.emit()
+
+    def press(self, at: Pointer) -> None:
+        found = contour_at(self.session.job.contours, at.x, at.y, 8 * at.pixel)
+        self.session.select({found} if found else set())
+
+    def put_away(self) -> None:
+        self.workers.cancel(_LANE)
+
+    def marks(self) -> list[Mark]:
+        if self.answer is None:
+            return []
+        close, limit = self.answer.closeness, self.session.job.exactness.tolerance
+        shares = np.where(close.found, np.abs(close.off) * self.answer.pixel / limit, 2.0)
+        marks: list[Mark] = [MapMark(self.answer.places, shares)]
+        if self.looked:
+            marks.append(CrossMark(*self.looked))
+        return marks
+
+
+def _measured(items: list[ContourItem], picture: Picture, values: np.ndarray[tuple[int, ...], np.dtype[np.uint8]], level: float, feature: float) -> _Answer:
+    back = picture.to_job.inverse()
+    parts: list[Closeness] = []
+    order: list[ContourItem] = []
+    for kind in ("edges", "middles", "colours"):
+        some = [item for item in items if (item.traced or "edges") == kind]
+        if not some:
+            continue
+        contours = [item.contour.transformed(back) for item in some]
+        if kind == "middles":
+            close = middle_closeness_of(contours, values, level)
+        else:
+            close = closeness_of(contours, values, None if kind == "colours" else level)
+        parts.append(Closeness(close.points, close.off, close.found, close.owner + len(order)))
+        order += some
+    whole = Closeness(*(np.concatenate([getattr(part, name) for part in parts]) for name in ("points", "off", "found", "owner")))
+    worst = tuple((*picture.to_job.point(x, y), off, order[k].id) for x, y, off, k in whole.worst(_WORST, 12.0))
+    groups = [{"middles": "", "colours": item.colour}.get(item.traced, "ink") for item in items]
+    return _Answer(picture.to_job.apply(whole.points), whole, worst, fitness_of([item.contour for item in items], feature, groups), picture.pixel_size)
+
+
+def take_colour(session: Session) -> None:
+    """The chosen contours take the picture's colour inside them."""
+    picture = session.picture
+    if picture is None:
+        return
+    pixels = session.pictures.of(picture).levels[0]
+    back, job = picture.to_job.inverse(), session.job
+    for item in session.chosen():
+        points = item.contour.transformed(back).flattened(1.0)
+        x, y = (points.mean(axis=0)).astype(int)
+        inside = pixels[np.clip(y - 2, 0, None) : y + 3, np.clip(x - 2, 0, None) : x + 3]
+        if inside.size:
+            colour = np.median(inside.reshape(-1, *inside.shape[2:]), axis=0)
+            r, g, b = (int(v) for v in (colour if colour.ndim else [colour] * 3))
+            job = colour_contours(job, [item.id], f"#{r:02x}{g:02x}{b:02x}")
+    session.edit("take the picture's colour", job)
+
+
+class NearnessSlip(Slip):
+    """Summary, the worst places, and the verdict on cutting."""
+
+    def __init__(self, session: Session, tool: NearnessTool, canvas: Canvas) -> None:
+        super().__init__(session, "How near", "Distance between the contours and the picture's own edge, all along.")
+        self._tool, self._canvas = tool, canvas
+        mean, self._mean = fact_row("In the mean")
+        greatest, self._greatest = fact_row("Greatest")
+        none, self._none = fact_row("No edge there")
+        self.add(mean, greatest, none, label("The worst places", "section"))
+        self._list = QVBoxLayout()
+        self._list.setSpacing(0)
+        self.body.addLayout(self._list)
+        self.add(label("Fit for cutting?", "section"))
+        self._facts = {name: fact_row(name) for name in ("Contours · nodes", "Shortest span", "Narrowest place", "Smallest contour")}
+        self.add(*(row for row, _ in self._facts.values()))
+        self._verdict = label("", "sound", wrap=True)
+        self.look = button("Show where", "plain", self._look)
+        self.colour = button("Take the picture's colour", "plain", lambda: take_colour(session))
+        self.add(self._verdict, self.look, self.colour)
+        self._shown: object = None
+        self.refresh()
+
+    def _look(self) -> None:
+        answer = self._tool.answer
+        if answer and answer.fitness.places:
+            self.go_to(*answer.fitness.places[0])
+
+    def go_to(self, x: float, y: float) -> None:
+        """Bring a place into the middle and mark it."""
+        self._tool.looked = (x, y)
+        self._canvas.look_at(x, y)
+        self.session.marks_changed.emit()
+
+    def refresh(self) -> None:
+        self._tool.run()
+        answer = self._tool.answer
+        self.colour.setEnabled(bool(self.session.selection))
+        if answer is self._shown and answer is not None:
+            return
+        self._shown = answer
+        emptied(self._list)
+        if answer is None:
+            for value in (self._mean, self._greatest, self._none, *(value for _, value in self._facts.values())):
+                value.setText("–")
+            self._verdict.setText("")
+            self.look.setEnabled(False)
+            return
+        close, pixel, fit = answer.closeness, answer.pixel, answer.fitness
+        self._mean.setText(f"{close.mean:.2f} px · {self.length(close.mean * pixel, 3)}")
+        self._greatest.setText(f"{close.greatest:.2f} px · {self.length(close.greatest * pixel, 3)}")
+        self._none.setText(f"{100 * (1 - close.found.mean()):.1f} %" if len(close.found) else "–")
+        for k, (x, y, off, contour) in enumerate(answer.worst, start=1):
+            words = f"{k}   {off:.2f} px · {self.length(off * pixel, 3)}" if np.isfinite(off) else f"{k}   no edge of the picture here"
+            self._list.addWidget(button(words, "row", lambda x=x, y=y, contour=contour: self._choose(x, y, contour)))  # type: ignore[misc]
+        values = (f"{fit.contours:,} · {fit.nodes:,}".replace(",", " "), self._size(fit.shortest), self._size(fit.narrowest), self._size(fit.smallest_hole))
+        for (_, value), words in zip(self._facts.values(), values, strict=True):
+            value.setText(words)
+        self._verdict.setText(fit.verdict)
+        self._verdict.setProperty("part", "fault" if fit.faults else "sound")
+        if style := self._verdict.style():
+            style.polish(self._verdict)
+        self.look.setEnabled(bool(fit.places))
+
+    def _size(self, mm: float) -> str:
+        return self.length(mm, 2) if np.isfinite(mm) else "wide enough"
+
+    def _choose(self, x: float, y: float, contour: str) -> None:
+        self.session.select({contour})
+        self.go_to(x, y)

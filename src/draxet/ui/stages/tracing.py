@@ -1,0 +1,372 @@
+"""What all ways of tracing share: settings that are kept, work off the window's thread, and contours proposed before they are made."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QProgressBar
+
+from draxet.geometry.contour import Contour
+from draxet.job.edits import remove_contours, retrace
+from draxet.job.records import Job, Picture
+from draxet.progress import Progress
+from draxet.trace.closeness import Closeness, Fitness, fitness_of
+from draxet.trace.ground import PRESETS, Ground, corner_degrees_of, smooth_of, tolerance_of
+from draxet.ui.canvas.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, TagMark, Tool
+from draxet.ui.shell.fields import SliderField, button, fact_row, label, menu_button
+from draxet.ui.shell.session import Session
+from draxet.ui.shell.workers import Workers
+from draxet.ui.stages.slip import Slip
+from draxet.units import format_area, parse_area
+
+__all__ = ["AreaSlip", "AreaTool", "Proposal", "TraceSettings", "TraceSlip", "TraceTool", "trace_settings"]
+
+LANE = "trace"
+_WAIT_MS = 120
+
+
+@dataclass
+class TraceSettings:
+    """Settings of the Trace stage, kept while the window stands. Areas in mm², lengths in mm.
+
+    detail, smoothness : 0..100. area : outline of the chosen area in job space, all of the picture where empty.
+    """
+
+    preset: str = "ink"
+    level: float | None = None
+    local: bool = False
+    detail: float = 84.0
+    smoothness: float = 0.0
+    speck: float = 2.0
+    tolerance: float | None = None
+    middles: bool = False
+    min_length: float = 2.0
+    join_gap: float = 0.0
+    area: tuple[tuple[float, float], ...] = ()
+    stacked: bool = False
+    colours: list[tuple[int, int, int]] = field(default_factory=list)
+    names: list[str] = field(default_factory=list)
+    dropped: set[int] = field(default_factory=set)
+    colours_of: str = ""
+
+    def ground(self, picture: Picture) -> Ground:
+        back = picture.to_job.inverse()
+        return Ground(self.local, smooth_of(self.smoothness), tuple(back.point(x, y) for x, y in self.area))
+
+    def tolerance_px(self, picture: Picture, job: Job) -> float:
+        """From the typed tolerance, or from the detail; never finer than a quarter of what the work must hold."""
+        if self.tolerance is not None:
+            return max(self.tolerance / picture.pixel_size, 0.05)
+        return max(tolerance_of(self.detail), min(0.25 * job.exactness.tolerance / picture.pixel_size, 3.0))
+
+    @property
+    def corner_degrees(self) -> float:
+        return corner_degrees_of(self.smoothness)
+
+    def take_preset(self, name: str, picture: Picture | None) -> None:
+        """Settings for a kind of picture; all of them can be changed afterwards."""
+        preset = PRESETS[name]
+        self.preset, self.local, self.detail, self.smoothness = name, preset.local, float(preset.detail), float(preset.smoothness)
+        self.tolerance, self.level = None, None
+        if picture:
+            self.speck = preset.speck * picture.pixel_size**2
+
+
+def trace_settings(session: Session) -> TraceSettings:
+    """The session's settings for tracing."""
+    kept = session.kept.get("trace")
+    if not isinstance(kept, TraceSettings):
+        kept = session.kept["trace"] = TraceSettings()
+    return kept
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """What a trace gives: contours in job space, a colour (#rrggbb) for each where they have any, what it says of itself, how near
+    it lies to the picture, whether it can be cut, the colours it went by, and why it may be no good."""
+
+    contours: tuple[Contour, ...]
+    colours: tuple[str, ...] = ()
+    level: float | None = None
+    facts: tuple[tuple[str, str], ...] = ()
+    closeness: Closeness | None = None
+    fitness: Fitness | None = None
+    traced: str = "edges"
+    palette: tuple[tuple[int, int, int], ...] = ()
+    warning: str = ""
+
+
+class TraceTool(Tool):
+    """Proposes contours for the picture in hand; nothing is made until that is asked for."""
+
+    title, step = "", ""
+
+    def __init__(self, session: Session, workers: Workers) -> None:
+        self.session, self.workers = session, workers
+        self.settings = trace_settings(session)
+        self.offer = Proposal(())
+        self.share, self.words = 0.0, ""
+        self.picture_id = session.picture.id if session.picture else ""
+
+    def prompt(self) -> Prompt:
+        if self.session.picture is None:
+            return Prompt(f"{self.title}: first choose a picture.", "in Gather")
+        if self.workers.busy(LANE):
+            return Prompt(f"{self.title}: tracing …", "the window stays yours; change a setting or cancel at any time")
+        return Prompt(f"{self.title}: look at the contours, then make them.", "they lie over the picture; hold Tab to see it alone")
+
+    def work(self, picture: Picture) -> Callable[[Progress], Proposal]:
+        """The frozen request for a trace of the picture, as something a worker can do."""
+        raise NotImplementedError
+
+    def run(self) -> None:
+        """Trace with the settings as they are; the newest request wins."""
+        picture = self.session.picture
+        if picture is None:
+            return
+        self.picture_id = picture.id
+        self.share, self.words = 0.0, "starting"
+        self.workers.run(LANE, self.work(picture), self._done, self._failed, self._step)
+        self.session.tool_changed.emit()
+
+    def _done(self, offer: Proposal) -> None:
+        self.offer = offer
+        self.session.show_ink(None)
+        self.session.tool_changed.emit()
+        self.session.marks_changed.emit()
+
+    def _failed(self, error: Exception) -> None:
+        self.session.tool_changed.emit()
+        self.session.refused.emit(f"The picture could not be traced: {error}")
+
+    def _step(self, share: float, words: str) -> None:
+        self.share, self.words = share, words
+        self.session.tool_changed.emit()
+
+    def stop(self) -> None:
+        """Give up the trace under way."""
+        self.workers.cancel(LANE)
+        self.session.show_ink(None)
+        self.session.tool_changed.emit()
+
+    def make(self) -> None:
+        """What is proposed becomes the job's contours, in place of earlier ones from this picture."""
+        if not self.offer.contours:
+            self.session.refused.emit("There is nothing to make: no ink is darker than the threshold. Raise it.")
+            return
+        before = self.session.job
+        area = self.settings.area
+        within = (min(x for x, _ in area), min(y for _, y in area), max(x for x, _ in area), max(y for _, y in area)) if area else None
+        job = retrace(before, self.picture_id, self.offer.contours, self.offer.colours, self.offer.traced, within)
+        made = len({item.id for item in job.contours} - {item.id for item in before.contours})
+        kept = sum(item.by_hand and item.picture == self.picture_id for item in job.contours)
+        opened = sum(not contour.closed for contour in self.offer.contours)
+        self.offer = Proposal(())
+        self.session.edit(self.step, job)
+        words = f"{made} contours made" + (f", {opened} of them open" if opened else ", all closed")
+        self.session.said.emit(words + (f"; {kept} changed by hand kept" if kept else ""))
+        self.session.tool_changed.emit()
+
+    def start_over(self) -> None:
+        """Remove what was traced from this picture; the picture stays."""
+        ids = [item.id for item in self.session.job.contours if item.picture == self.picture_id]
+        if ids:
+            self.session.flash([self.session.job.contour_by_id[k].contour for k in ids])
+            self.session.edit("start over", remove_contours(self.session.job, ids))
+        self.run()
+
+    def cancel(self) -> bool:
+        busy = self.workers.busy(LANE)
+        if busy:
+            self.stop()
+        return busy
+
+    def put_away(self) -> None:
+        self.stop()
+
+    def marks(self) -> list[Mark]:
+        marks: list[Mark] = _area_marks(self.settings)
+        if self.offer.contours and self.session.ink_below is None:
+            marks.append(ContourMark(self.offer.contours, "offer"))
+        return marks
+
+    def proposal(
+        self, contours: Sequence[Contour], picture: Picture, closeness: Closeness | None, level: float | None = None,
+        facts: Sequence[tuple[str, str]] = (), colours: Sequence[str] = (), traced: str = "edges",
+    ) -> Proposal:  # fmt: skip
+        """Contours in picture space as a proposal in job space; for workers."""
+        placed = tuple(contour.transformed(picture.to_job) for contour in contours)
+        groups = list(colours) if traced == "colours" else [""] * len(placed) if traced == "middles" else None
+        fitness = fitness_of(placed, self.session.job.smallest_feature, groups) if placed and picture.known_lengths else None
+        return Proposal(placed, tuple(colours), level, tuple(facts), closeness, fitness, traced)
+
+
+def _area_marks(settings: TraceSettings) -> list[Mark]:
+    if not settings.area:
+        return []
+    xs, ys = [x for x, _ in settings.area], [y for _, y in settings.area]
+    return [BoxMark(min(xs), min(ys), max(xs), max(ys))]
+
+
+class TraceSlip(Slip):
+    """Settings, what they give, and the buttons that all ways of tracing have."""
+
+    def __init__(self, session: Session, tool: TraceTool, title: str, about: str) -> None:
+        super().__init__(session, title, about)
+        self.tool, self.settings = tool, tool.settings
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(_WAIT_MS)
+        self._later.timeout.connect(tool.run)
+        self.bar = QProgressBar()
+        self.bar.setTextVisible(False)
+        self._doing = label("", "quiet")
+        self.make = button("Make contours", "main", tool.make)
+        self.stop = button("Cancel", "plain", tool.stop)
+        self.over = button("Start over", "plain", tool.start_over)
+        self.facts: dict[str, Any] = {}
+
+    def preset_button(self) -> Any:
+        self.preset = menu_button("Ink", [(f"{p.name.capitalize()}: {p.words}", lambda name=p.name: self._preset(name)) for p in PRESETS.values()])  # type: ignore[misc]
+        return self.preset
+
+    def _preset(self, name: str) -> None:
+        self.settings.take_preset(name, self.session.picture)
+        self.again()
+
+    def slider(self, name: str, words: str, low: int = 0, high: int = 100) -> SliderField:
+        made = SliderField(low, high, words)
+        made.moved.connect(lambda value: self.set(name, value))
+        made.field.refused.connect(self.session.refused)
+        return made
+
+    def speck_field(self) -> Any:
+        from draxet.ui.shell.fields import Field
+
+        made = Field(lambda text: parse_area(text, self.session.job.unit, what="Smallest speck"), lambda v: format_area(v, self.session.job.unit), "Smallest speck")
+        made.refused.connect(self.session.refused)
+        made.entered.connect(lambda value: self.set("speck", value))
+        return made
+
+    def set(self, name: str, value: object) -> None:
+        """Another setting; the trace follows soon after."""
+        setattr(self.settings, name, value)
+        if name == "detail":
+            self.settings.tolerance = None
+        self.again()
+
+    def again(self) -> None:
+        self._later.start()
+        self.refresh()
+
+    def add_outcome(self, *names: str) -> None:
+        """Progress, facts and buttons, at the foot of the slip."""
+        self.add(self.bar, self._doing)
+        for name in (*names, "Contours", "Nodes", "Greatest deviation"):
+            row, value = fact_row(name)
+            self.facts[name] = (row, value)
+            self.add(row)
+        self._verdict = label("", "brass", wrap=True)
+        self.add(self._verdict, self.make, self.stop, self.over)
+
+    def fact(self, name: str, words: str) -> None:
+        self.facts[name][1].setText(words)
+
+    def refresh(self) -> None:
+        tool, offer, picture = self.tool, self.tool.offer, self.session.picture
+        busy = tool.workers.busy(LANE)
+        for part in (self.bar, self._doing, self.stop):
+            part.setVisible(busy)
+        self._doing.setText(tool.words)
+        self.bar.setValue(round(100 * tool.share))
+        self.make.setEnabled(bool(offer.contours) and not busy)
+        self.over.setEnabled(any(item.picture == tool.picture_id for item in self.session.job.contours))
+        if hasattr(self, "preset"):
+            self.preset.setText(f"Kind of picture: {self.settings.preset}")
+        count, opened = len(offer.contours), sum(not c.closed for c in offer.contours)
+        self.fact("Contours", (f"{count}, {opened} open" if opened else f"{count}, 0 open") if count else "–")
+        self.fact("Nodes", f"{sum(len(c.nodes) for c in offer.contours):,}".replace(",", " ") if count else "–")
+        close = offer.closeness
+        if close is not None and count and picture:
+            self.fact("Greatest deviation", f"{close.greatest:.2f} px · {self.length(close.greatest * picture.pixel_size, 3)}")
+        else:
+            self.fact("Greatest deviation", "–")
+        for name, words in offer.facts:
+            if name in self.facts:
+                self.fact(name, words)
+        self._verdict.setText(offer.fitness.faults[0] if offer.fitness and offer.fitness.faults else "")
+        self._verdict.setVisible(bool(self._verdict.text()))
+
+
+class AreaTool(Tool):
+    """Drag a box: only what lies in it is traced from now on; a click beside it takes the whole picture again."""
+
+    def __init__(self, session: Session) -> None:
+        self.session, self.settings = session, trace_settings(session)
+        self._from: Pointer | None = None
+        self._to: Pointer | None = None
+
+    def prompt(self) -> Prompt:
+        if self.settings.area:
+            return Prompt("Chosen area: drag another box, or click beside it for the whole picture.", "Edges, Middles and Colours trace only what lies in it")
+        return Prompt("Chosen area: drag a box round what is to be traced.", "earlier contours outside of it stay as they are")
+
+    def press(self, at: Pointer) -> None:
+        self._from = self._to = at
+
+    def move(self, at: Pointer) -> None:
+        self._to = at
+
+    def release(self, at: Pointer) -> None:
+        begun, self._from = self._from, None
+        if begun is None:
+            return
+        if min(abs(at.x - begun.x), abs(at.y - begun.y)) < 4 * at.pixel:
+            self.settings.area = ()
+            self.session.said.emit("The whole picture is traced again")
+        else:
+            self.settings.area = ((begun.x, begun.y), (at.x, begun.y), (at.x, at.y), (begun.x, at.y))
+            self.session.said.emit("Only the chosen area is traced from now on")
+        self.session.tool_changed.emit()
+
+    def cancel(self) -> bool:
+        begun, self._from = self._from is not None, None
+        return begun
+
+    def marks(self) -> list[Mark]:
+        if self._from and self._to:
+            return [BoxMark(self._from.x, self._from.y, self._to.x, self._to.y)]
+        marks = _area_marks(self.settings)
+        if marks:
+            xs, ys = [x for x, _ in self.settings.area], [y for _, y in self.settings.area]
+            marks.append(TagMark(sum(xs) / 4, min(ys), "traced"))
+        return marks
+
+
+class AreaSlip(Slip):
+    """What the chosen area is for."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session, "Chosen area", "Only what lies in the box is traced, by edges, middles or colours; contours outside of it stay.")
+        self.whole = button("The whole picture", "plain", self._whole)
+        self.add(self.whole)
+        self.refresh()
+
+    def _whole(self) -> None:
+        trace_settings(self.session).area = ()
+        self.session.tool_changed.emit()
+        self.session.marks_changed.emit()
+
+    def refresh(self) -> None:
+        self.whole.setEnabled(bool(trace_settings(self.session).area))
+
+
+def grey_source(session: Session, picture: Picture) -> Callable[[], NDArray[Any]]:
+    """Gets the picture's grey pixels; for workers, as that may take its time."""
+    store = session.pictures
+    return lambda: np.asarray(store.of(picture).grey)
