@@ -22,9 +22,13 @@ from skimage.measure import approximate_polygon, find_contours  # noqa: E402
 from bench.large import KINDS, bare, encode  # noqa: E402
 from bench.photos import simulate_photos  # noqa: E402
 from bench.shapes import SHAPES, clean, distance, scan_like  # noqa: E402
+from bench.strokes import COLOURED, STROKES, coloured, flat_labels, stroke_distance, stroked, wrong_pixels  # noqa: E402
 from bench.truing import simulate  # noqa: E402
 from draxet.geometry.contour import Contour  # noqa: E402
+from draxet.trace.colours import ColourRequest, trace_colours  # noqa: E402
 from draxet.trace.edges import EdgeRequest, trace_edges  # noqa: E402
+from draxet.trace.middles import MiddleRequest, trace_middles  # noqa: E402
+from draxet.trace.palette import suggested_palette  # noqa: E402
 
 _ROUNDS = 5
 _SCANS = 200
@@ -63,6 +67,68 @@ def outline() -> None:
 
 def _outline_row(name: str, row: list[float]) -> None:
     print(f"{name:16}{row[0]:9.3f}{row[1]:7.3f}{row[2]:7.0f}{row[3]:7.0f}{row[4]:7.2f}{'  |':4}{row[5]:7.3f}{row[6]:7.3f}{row[7]:7.0f}{row[8]:7.0f}{row[9]:7.2f}")
+
+
+def middles() -> None:
+    """Centre lines of 5 px strokes against a bare skeleton."""
+    from skimage.morphology import skeletonize
+
+    ours, plain = [], []
+    for scan in (False, True):
+        for name, lines in STROKES.items():
+            picture = stroked(lines, scan=scan)
+            answer = trace_middles(MiddleRequest(picture))
+            pixels = np.argwhere(skeletonize(picture < answer.level))[:, ::-1] + 0.5
+            mine, bones = stroke_distance(answer.contours, lines, pixels)
+            ours.append(mine)
+            plain.append(bones)
+            paths = "one path a stroke" if len(answer.contours) == len(lines) else f"{len(answer.contours)} paths for {len(lines)} strokes"
+            print(f"middles         {name:16}{'scan ' if scan else 'clean'} {mine:.3f} px, bare skeleton {bones:.3f}, nodes {answer.nodes}, {paths}")
+    print(f"middles         mean {np.mean(ours):.3f} px (wanted: 0.12 at the most), bare skeleton {np.mean(plain):.3f}")
+
+
+def colours() -> None:
+    """Flat-coloured drawings at four times their size, against each pixel's nearest colour."""
+    shares = []
+    for scan in (False, True):
+        for name in COLOURED:
+            truth = flat_labels(name)
+            picture = coloured(truth, scan=scan)
+            palette = suggested_palette(picture).colours
+            answer = trace_colours(ColourRequest(picture, palette))
+            found = np.full(truth.shape, -1, dtype=np.int64)
+            for area in answer.areas:
+                mask = np.zeros(truth.shape, np.uint8)
+                cv2.fillPoly(mask, [np.round((c.flattened(0.005) * 4 - 0.5) * 256).astype(np.int32) for c in area.contours], 1, cv2.LINE_8, 8)
+                found[mask > 0] = area.number
+            wrong, bare = wrong_pixels(found, truth, palette)
+            near = ((picture[..., None, :].astype(float) - palette) ** 2).sum(axis=3).argmin(axis=2)
+            plain, _ = wrong_pixels(np.kron(near, np.ones((4, 4), dtype=np.int64)), truth, palette)
+            shares.append(wrong)
+            opened = sum(not c.closed for c in answer.contours)
+            print(f"colours         {name:16}{'scan ' if scan else 'clean'} wrong {100 * wrong:.3f} %, uncovered {bare}, nearest colour {100 * plain:.3f} %, nodes {answer.nodes}, open {opened}")
+    print(f"colours         mean {100 * np.mean(shares):.3f} % wrong (wanted: 0.5 at the most)")
+
+
+_MEMORY = """
+import resource, sys, numpy as np
+sys.path[:0] = {paths!r}
+from bench.run import page_of_lettering
+from draxet.trace.edges import EdgeRequest, trace_edges
+page = np.ascontiguousarray(np.kron(page_of_lettering(), np.ones((2, 2), np.uint8)))
+import shapely, scipy.spatial
+trace_edges(EdgeRequest(page[:200]))
+before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+trace_edges(EdgeRequest(page))
+print((resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) * 1024 / page.size)
+"""
+
+
+def memory() -> None:
+    """Peak of tracing an A4 page at 600 dpi above the decoded picture, in bytes a pixel."""
+    code = _MEMORY.format(paths=[str(ROOT / "src"), str(ROOT)])
+    found = subprocess.run([sys.executable, "-c", code], env={**os.environ, "MALLOC_ARENA_MAX": "2"}, check=True, capture_output=True, text=True)
+    print(f"memory          A4 at 600 dpi: {float(found.stdout):.1f} bytes a pixel above the picture (wanted: 12 at the most)")
 
 
 def truing() -> None:
@@ -220,7 +286,7 @@ def large() -> None:
 
 
 def main() -> int:
-    rows = {"large": large, "outline": outline, "truing": truing, "squaring": squaring, "trace time": trace_time, "canvas": canvas, "overlay": overlay, "start": start}
+    rows = {"large": large, "outline": outline, "middles": middles, "colours": colours, "memory": memory, "truing": truing, "squaring": squaring, "trace time": trace_time, "canvas": canvas, "overlay": overlay, "start": start}
     wanted = " ".join(sys.argv[1:])
     for name, row in rows.items():
         if wanted in name:

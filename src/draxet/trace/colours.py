@@ -6,7 +6,7 @@ both, so there is no gap and no overlap at any tolerance. Contours come in pictu
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import cv2
@@ -22,6 +22,7 @@ from draxet.progress import Progress, Unwatched
 from draxet.trace.ground import Ground
 from draxet.trace.palette import labelled
 from draxet.trace.shared import EdgeChains, edge_chains
+from draxet.trace.uncross import without_crossings
 
 __all__ = ["ColourAnswer", "ColourArea", "ColourRequest", "trace_colours"]
 
@@ -271,29 +272,36 @@ def _end_line(chains: EdgeChains, points: Points, good: Bools, k: int, at_end: b
 
 
 def _fitted(chains: EdgeChains, measured: _Measured, settings: FitSettings) -> list[Contour]:
-    """One curve for each chain, in their order."""
-    found: dict[int, Contour] = {}
-    for shut in (True, False):
-        index = np.flatnonzero(chains.closed == shut).tolist()
-        if not index:
-            continue
-        parts = []
-        for k in index:
-            piece = slice(int(chains.firsts[k]), int(chains.firsts[k] + chains.counts[k]))
-            good = measured.points[piece][measured.good[piece]]
+    """One curve for each chain, in their order; they meet at nodes and cross nowhere."""
+    parts = [_part(chains, measured, k) for k in range(len(chains))]
+
+    def fit(numbers: Ints, share: float) -> list[Contour]:
+        some = settings if share == 1.0 else replace(settings, tolerance=settings.tolerance * share, blur=0.5, circles=False, join_within=2)
+        found: dict[int, Contour] = {}
+        for shut in (True, False):
+            index = numbers[chains.closed[numbers] == shut]
+            if not index.size:
+                continue
+            counts = np.array([len(parts[k]) for k in index.tolist()], dtype=np.int64)
+            points = np.concatenate([parts[k] for k in index.tolist()])
+            firsts = np.cumsum(counts) - counts
             if shut:
-                parts.append(good if len(good) >= 4 else measured.points[piece])
+                curves = fit_loops(resampled(points, firsts, counts), some)
             else:
-                parts.append(np.vstack([measured.begins[k], good, measured.ends[k]]))
-        counts = np.array([len(part) for part in parts], dtype=np.int64)
-        points = np.concatenate(parts)
-        firsts = np.cumsum(counts) - counts
-        if shut:
-            curves = fit_loops(resampled(points, firsts, counts), settings)
-        else:
-            curves = fit_chains(resampled_open(points, firsts, counts), settings, measured.begins[index], measured.ends[index])
-        found |= dict(zip(index, curves, strict=True))
-    return [found[k] for k in range(len(chains))]
+                curves = fit_chains(resampled_open(points, firsts, counts), some, measured.begins[index], measured.ends[index])
+            found |= dict(zip(index.tolist(), curves, strict=True))
+        return [found[k] for k in numbers.tolist()]
+
+    return without_crossings(fit(np.arange(len(chains)), 1.0), fit, lambda k: parts[k])
+
+
+def _part(chains: EdgeChains, measured: _Measured, k: int) -> Points:
+    """The measured places of a chain that count, between its nodes."""
+    piece = slice(int(chains.firsts[k]), int(chains.firsts[k] + chains.counts[k]))
+    good = measured.points[piece][measured.good[piece]]
+    if chains.closed[k]:
+        return good if len(good) >= 4 else measured.points[piece]
+    return np.vstack([measured.begins[k], good, measured.ends[k]])
 
 
 def _put_together(chains: EdgeChains, curves: list[Contour], members: Bools) -> list[Contour]:

@@ -14,13 +14,14 @@ from numpy.typing import NDArray
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_loops
-from draxet.geometry.fitting.loops import resampled
+from draxet.geometry.fitting.loops import Loops, resampled
 from draxet.geometry.fitting.settings import FitSettings
 from draxet.progress import Progress, Unwatched
 from draxet.trace.extract import EdgeLines, edge_lines
 from draxet.trace.ground import Ground
 from draxet.trace.levels import automatic_level, edge_blur
 from draxet.trace.strokes import middles_of_drawn_lines
+from draxet.trace.uncross import without_crossings
 
 __all__ = ["EdgeAnswer", "EdgeRequest", "trace_edges"]
 
@@ -104,10 +105,24 @@ def _check(request: EdgeRequest) -> None:
 
 
 def _fitted(lines: EdgeLines, index: NDArray[np.int64], settings: FitSettings) -> list[Contour]:
+    """Contours along edge lines of these numbers; none crosses itself or another."""
+
+    def refit(numbers: NDArray[np.int64], share: float) -> list[Contour]:
+        closer = replace(settings, tolerance=settings.tolerance * share, blur=0.5, circles=False, noise=0.0, join_within=2)
+        return fit_loops(_samples(lines, index[numbers]), closer, trust_samples=True)
+
+    def chain(number: int) -> NDArray[np.float64]:
+        k = index[number]
+        return lines.points[lines.firsts[k] : lines.firsts[k] + lines.counts[k]]
+
     if not index.size:
         return []
+    return without_crossings(fit_loops(_samples(lines, index), settings), refit, chain)
+
+
+def _samples(lines: EdgeLines, index: NDArray[np.int64]) -> Loops:
     keep = np.zeros(len(lines), dtype=bool)
     keep[index] = True
     counts = lines.counts[index]
     points = lines.points[np.repeat(keep, lines.counts)]
-    return fit_loops(resampled(points, np.cumsum(counts) - counts, counts), settings)
+    return resampled(points, np.cumsum(counts) - counts, counts)

@@ -21,6 +21,7 @@ from draxet.geometry.arrays import Floats, Ints, Points
 __all__ = ["EdgeLines", "edge_lines"]
 
 _TOP, _RIGHT, _BOTTOM, _LEFT = 0, 1, 2, 3
+_OFF_GREY = 0.01
 
 # _EXIT[corners, side entered]: the side left by; corners are bits (1 top left, 2 top right, 4 bottom right, 8 bottom
 # left), 16 is added where a cell's middle is ink. Ink lies on the left hand of the way, seen with y down.
@@ -70,6 +71,8 @@ def edge_lines(values: NDArray[Any], level: float, min_area: float = 0.0) -> Edg
     -----
     Time grows with the pixels (a few comparisons each) and with the points found. Memory is about 4 bytes a pixel.
     """
+    if float(level).is_integer() and values.dtype == np.uint8:
+        level -= _OFF_GREY  # at a grey that pixels have, edges would run through pixels' centres and touch there
     padded = cv2.copyMakeBorder(values, 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=(255,))
     ink = padded < level
     width = ink.shape[1]

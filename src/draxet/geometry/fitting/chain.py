@@ -28,8 +28,12 @@ _LEAST_SAMPLES = 50_000
 _ENOUGH_FOR_NOISE = 40_000
 
 
-def fit_loops(loops: Loops, settings: FitSettings) -> list[Contour]:
+def fit_loops(loops: Loops, settings: FitSettings, *, trust_samples: bool = False) -> list[Contour]:
     """One closed contour for each loop, in the samples' coordinates and direction.
+
+    Parameters
+    ----------
+    trust_samples : whether the tolerance holds even where noise hides less.
 
     Raises
     ------
@@ -37,7 +41,8 @@ def fit_loops(loops: Loops, settings: FitSettings) -> list[Contour]:
     """
     if not len(loops.counts):
         return []
-    settings = settings.for_noise(sample_noise(loops))
+    if not trust_samples:
+        settings = settings.for_noise(sample_noise(loops))
     batches = _batches(loops)
     if len(batches) == 1:
         return _fit_batch(loops, settings)
