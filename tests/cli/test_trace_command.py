@@ -10,6 +10,7 @@ import numpy as np
 from PIL import Image
 from svgelements import SVG, Path as SvgPath
 
+from bench.strokes import STROKES, stroked
 from draxet.cli.commands import run
 from draxet.geometry.contour import Contour
 from tests.shapes import ROOT, drawn
@@ -54,6 +55,23 @@ class TraceCommand(unittest.TestCase):
         self.assertEqual([f["contours"] for f in facts], [2, 1, 2])
         self.assertEqual(facts[2]["threshold"], 90)
 
+    def test_middles_and_colours_by_method_with_presets(self) -> None:
+        out = str(self.folder / "o.svg")
+        facts = json.loads(self.call(str(self.picture), "-o", out, "--width", "50", "--json", "--preset", "shape", "--local")[1])
+        self.assertLess(facts["closeness"]["mean_px"], 0.2)
+        self.assertAlmostEqual(facts["closeness"]["mean_mm"], facts["closeness"]["mean_px"] * 0.2, delta=1e-3)
+        line = self.folder / "line.png"
+        Image.fromarray(stroked(STROKES["circle and line"])).save(line)
+        facts = json.loads(self.call(str(line), "-o", out, "--width", "100", "--method", "middles", "--json")[1])
+        self.assertEqual((facts["contours"], facts["open"], len(facts["stroke_widths_mm"])), (2, 1, 2))
+        self.assertAlmostEqual(facts["stroke_widths_mm"][0], 1.0, delta=0.05)
+        self.assertIn('fill="none"', Path(out).read_text())
+        badge = str(ROOT / "demo" / "badge.jpg")
+        facts = json.loads(self.call(badge, "-o", out, "--width", "90", "--method", "colours", "--colours", "4", "--json")[1])
+        self.assertEqual((facts["open"], len(facts["colours"])), (0, 4))
+        text = Path(out).read_text()
+        self.assertTrue(all(f'fill="{colour}"' in text for colour in facts["colours"]))
+
     def test_bad_calls_end_with_status_2_and_one_sentence(self) -> None:
         good = [str(self.picture), "-o", str(self.folder / "o.svg")]
         (self.folder / "cut.png").write_bytes(self.picture.read_bytes()[:300])
@@ -61,6 +79,7 @@ class TraceCommand(unittest.TestCase):
             "no size": good, "two sizes": [*good, "--width", "1", "--dpi", "1"], "wrong unit": [*good, "--width", "3 kg"],
             "negative": [*good, "--width", "-3"], "dpi": [*good, "--dpi", "0"], "threshold word": [*good, "--width", "3", "--threshold", "dark"],
             "threshold range": [*good, "--width", "3", "--threshold", "256"], "tolerance": [*good, "--width", "3", "--tolerance", "0"],
+            "colours": [*good, "--width", "3", "--method", "colours", "--colours", "900"], "min length": [*good, "--width", "3", "--method", "middles", "--min-length", "x"],
             "ending": [str(self.picture), "-o", "o.png", "--width", "3"], "missing": ["nowhere.png", *good[1:], "--width", "3"],
             "folder": [str(self.folder), *good[1:], "--width", "3"], "cut short": [str(self.folder / "cut.png"), *good[1:], "--width", "3"],
             "no picture": [str(ROOT / "pyproject.toml"), *good[1:], "--width", "3"], "unwritable": [str(self.picture), "-o", "/nowhere/o.svg", "--width", "3"],

@@ -1,14 +1,20 @@
 import math
 
+import cv2
 import numpy as np
+import shapely
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
+from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.shapes import rounded_polygon
 from draxet.geometry.spans import ARC, LINE
 from draxet.progress import Cancelled
+from draxet.trace.closeness import closeness_of
 from draxet.trace.edges import EdgeRequest, trace_edges
 from draxet.trace.extract import edge_lines
+from draxet.trace.ground import PRESETS, Ground, smooth_of, tolerance_of
+from draxet.trace.uncross import crossing_contours
 from tests.shapes import GeometryTest, apart, drawn
 
 TILT = Affine.turned(17).about(150, 150)
@@ -109,6 +115,54 @@ class Settings(GeometryTest):
             trace_edges(EdgeRequest(np.zeros((9, 9), np.uint8)), stop)
 
 
+class Ready(GeometryTest):
+    def test_a_local_level_finds_in_uneven_light_what_one_level_cannot(self) -> None:
+        shape = Contour.circle(150, 150, 110)
+        shade = np.linspace(0.4, 1.0, 300)[None]
+        picture = np.clip(drawn([shape, Contour.circle(150, 150, 104)]) * 0.6 * shade + 20 + 60 * shade, 0, 255).astype(np.uint8)
+        self.assertGreater(sum(apart(c, shape)[0] > 4 for c in traced(picture, min_area=400)), 0)
+        found = traced(picture, min_area=400, ground=Ground(local=True))
+        self.assertEqual(len(found), 2)
+        self.assertLess(apart(max(found, key=lambda c: abs(c.area)), shape)[0], 0.5)
+
+    def test_only_the_chosen_area_is_traced(self) -> None:
+        picture = drawn([Contour.circle(80, 80, 40), Contour.circle(220, 220, 40)])
+        (found,) = traced(picture, ground=Ground(area=((0, 0), (150, 0), (150, 150), (0, 150))))
+        self.assertLess(found.box[2], 150)
+
+    def test_smoothness_takes_noise_out_and_detail_trades_nodes_for_closeness(self) -> None:
+        t = np.linspace(0, 2 * math.pi, 400, endpoint=False)
+        leaf = Contour.make(np.column_stack([150 + 110 * np.cos(t), 150 + 60 * np.sin(t) * (1 + 0.25 * np.cos(5 * t))]))
+        picture = drawn([leaf], noise=25)
+        rough, smooth = (traced(picture, min_area=600, ground=Ground(smooth=smooth_of(s))) for s in (0, 40))
+        self.assertLess(apart(smooth[0], leaf)[0], 0.6)
+        self.assertLess(len(smooth[0].nodes), len(rough[0].nodes))
+        answers = [trace_edges(EdgeRequest(drawn([leaf]), tolerance=tolerance_of(d))) for d in (10, 50, 100)]
+        nodes = [answer.nodes for answer in answers]
+        far = [closeness_of(a.contours, a.values, a.level).greatest for a in answers]
+        self.assertTrue(nodes[0] < nodes[1] < nodes[2], nodes)
+        self.assertTrue(far[0] > far[1] > far[2], far)
+
+    def test_presets_are_different_settings(self) -> None:
+        self.assertEqual(set(PRESETS), {"ink", "pencil", "crayon", "shape", "print"})
+        settings = {(p.detail, p.smoothness, p.local, p.speck) for p in PRESETS.values()}
+        self.assertEqual(len(settings), len(PRESETS))
+
+    def test_twice_the_size_gives_the_same_contours_twice_as_large(self) -> None:
+        plate = rounded_polygon([(60, 90, 20), (240, 70, 0), (220, 230, 30)])
+        (small,) = traced(drawn([plate]))
+        (large,) = traced(drawn([plate.transformed(Affine.scaled(2))], 600))
+        self.assert_same_line(large.transformed(Affine.scaled(0.5)), small, 0.35)
+
+    def test_odd_pictures_end_well(self) -> None:
+        rng = np.random.default_rng(1)
+        line = np.full((60, 60), 255, np.uint8)
+        line[30, 5:55] = 0
+        for picture in (np.full((1, 1), 9, np.uint8), line, np.where(rng.random((70, 90)) > 0.5, 255, 0).astype(np.uint8), line[:, :1]):
+            contours = traced(picture, min_area=0)
+            self.assertTrue(all(c.closed and np.isfinite(c.nodes).all() for c in contours))
+
+
 class RandomPictures(GeometryTest):
     def test_edge_lines_enclose_the_ink_and_always_close(self) -> None:
         rng = np.random.default_rng(7)
@@ -124,3 +178,25 @@ class RandomPictures(GeometryTest):
         for size in (5, 17, 64):
             for contour in traced((rng.random((size, size)) * 255).astype(np.uint8), min_area=0):
                 self.assertTrue(contour.closed and np.isfinite(contour.nodes).all())
+
+    def test_no_contour_crosses_itself_or_another_and_holes_stay_in_their_ink(self) -> None:
+        for seed in range(9):
+            rng = np.random.default_rng(seed)
+            field = cv2.GaussianBlur(rng.normal(0, 1, (160, 200)).astype(np.float32), (0, 0), (2.0, 3.5, 6.0)[seed % 3])
+            picture = np.clip(128 + field / field.std() * 70, 0, 255).astype(np.uint8)
+            contours = traced(picture, level=128.0, min_area=6)
+            rings = [shapely.LinearRing(c.flattened(0.02)) for c in contours]
+            self.assertTrue(all(ring.is_simple for ring in rings))
+            first, second = shapely.STRtree(rings).query(rings, predicate="crosses")
+            self.assertEqual(int((first < second).sum()), 0)
+            inked = np.array([c.area < 0 for c in contours])  # y runs down: ink's outlines on one sense, holes on the other
+            outer = inked[int(np.argmax([abs(c.area) for c in contours]))]
+            depths = nesting_depths(contours)
+            self.assertGreater(((depths % 2 == 0) == (inked == outer)).mean(), 0.95)
+
+    def test_crossing_contours_are_told_from_touching_ones(self) -> None:
+        bow = Contour.make([(0, 0), (10, 10), (10, 0), (0, 10)])
+        self.assertEqual(crossing_contours([Contour.circle(30, 30, 4), bow]).tolist(), [1])
+        self.assertEqual(crossing_contours([Contour.circle(0, 0, 4), Contour.circle(5, 0, 4)]).tolist(), [0, 1])
+        meeting = [Contour.make([(0, 0), (5, 5)], closed=False), Contour.make([(5, 5), (9, 0)], closed=False)]
+        self.assertEqual(crossing_contours(meeting).tolist(), [])

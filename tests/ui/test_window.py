@@ -65,8 +65,10 @@ class Commands(WindowTest):
         self.assertEqual(self.session.tool_id, "measure")
         self.keys("3", on=self.canvas)
         self.assertEqual(self.session.tool_id, "edges")
-        self.keys("E", on=self.canvas)
-        self.assertEqual(self.session.tool_id, "edges")
+        self.keys("W", on=self.canvas)
+        self.assertEqual(self.session.tool_id, "middles")
+        self.keys("4", "W", on=self.canvas)
+        self.assertEqual(self.session.stage, Stage.MEND)
 
 
 class TheCanvas(WindowTest):

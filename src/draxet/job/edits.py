@@ -10,6 +10,7 @@ from typing import Any
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
+from draxet.geometry.likeness import runs_along
 from draxet.job.records import ContourItem, CutThrough, HandedOff, Job, KnownLength, MeasureNote, Picture, Sheet, Side, SquareStep
 from draxet.job.steps import Cover, Crop, PrepareStep, Shrink, orientation
 
@@ -20,6 +21,8 @@ __all__ = [
     "set_unit", "square_picture", "template_of",
 ]  # fmt: skip
 
+_SAME_PX, _SAME_SHARE = 1.5, 0.6
+"""A traced contour is one changed by hand where so much of that lies within so many pixels of it."""
 _SHEET_GAP = 40.0
 """mm between sheets on the bench."""
 
@@ -168,18 +171,18 @@ def retrace(
     """
     old = [item for item in job.contours if item.picture == picture_id]
     gone = [item.id for item in old if not item.by_hand and (within is None or _lies_in(item.contour.box, within))]
-    kept = [item.contour.box for item in old if item.by_hand]
-    fresh = [k for k, contour in enumerate(contours) if not any(_same_box(contour.box, box) for box in kept)]
+    kept = [item.contour for item in old if item.by_hand]
+    near = _SAME_PX * job.picture_by_id[picture_id].pixel_size if kept else 0.0
+    fresh = [k for k, contour in enumerate(contours) if not any(_touch(contour, one) and runs_along(one, contour, near) > _SAME_SHARE for one in kept)]
     return add_contours(remove_contours(job, gone), [contours[k] for k in fresh], picture_id, [colours[k] for k in fresh] if colours else (), traced)
+
+
+def _touch(a: Contour, b: Contour) -> bool:
+    return a.box[0] <= b.box[2] and a.box[2] >= b.box[0] and a.box[1] <= b.box[3] and a.box[3] >= b.box[1]
 
 
 def _lies_in(box: tuple[float, float, float, float], other: tuple[float, float, float, float]) -> bool:
     return box[0] >= other[0] and box[1] >= other[1] and box[2] <= other[2] and box[3] <= other[3]
-
-
-def _same_box(a: tuple[float, float, float, float], b: tuple[float, float, float, float]) -> bool:
-    size = max(b[2] - b[0], b[3] - b[1])
-    return all(abs(p - q) <= 0.05 * size for p, q in zip(a, b, strict=True))
 
 
 def colour_contours(job: Job, ids: Iterable[str], colour: str) -> Job:

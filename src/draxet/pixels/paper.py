@@ -31,8 +31,10 @@ class Paper:
         shrink = max(1.0, max(height, width) / _SIDE)
         small = cv2.resize(pixels, (max(1, round(width / shrink)), max(1, round(height / shrink))), interpolation=cv2.INTER_AREA)
         reach = max(3, round(min(small.shape[:2]) / 10)) | 1
-        closed = cv2.morphologyEx(small, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach)))
-        return Paper(cv2.GaussianBlur(closed.astype(np.float32), (0, 0), reach / 2), width, height)
+        disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach))
+        widened = _drawn_on(cv2.dilate(small, disc).astype(np.float32), reach)
+        smooth = cv2.GaussianBlur(cv2.erode(widened, disc), (0, 0), reach / 2)
+        return Paper(np.ascontiguousarray(smooth[reach:-reach, reach:-reach]), width, height)
 
     def rows(self, band: slice) -> NDArray[Any]:
         """The paper of the rows in `band`, float32, at full size."""
@@ -40,6 +42,15 @@ class Paper:
         matrix = np.array([[fx, 0, fx / 2 - 0.5], [0, fy, fy * (band.start + 0.5) - 0.5]])
         size = (self.width, band.stop - band.start)
         return np.asarray(cv2.warpAffine(self.small, matrix, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE))
+
+
+def _drawn_on(image: NDArray[np.float32], reach: int) -> NDArray[np.float32]:
+    """An image with a border on which its shading goes on as it did, so that the border's own place takes no harm."""
+    mirrored = cv2.copyMakeBorder(image, reach, reach, reach, reach, cv2.BORDER_REFLECT_101)
+    edge = cv2.copyMakeBorder(image, reach, reach, reach, reach, cv2.BORDER_REPLICATE)
+    out = 2 * edge - mirrored
+    out[reach:-reach, reach:-reach] = image
+    return np.asarray(np.clip(out, 0, 255))
 
 
 def evenly_lit(pixels: NDArray[Any]) -> NDArray[Any]:

@@ -26,14 +26,22 @@ class Ground:
     smooth: float = 0.0
     area: tuple[tuple[float, float], ...] = ()
 
-    def ready(self, values: NDArray[Any]) -> NDArray[Any]:
-        """The picture (rows, columns) as it is traced: uint8; `values` itself where nothing is to be done."""
+    def toned(self, values: NDArray[Any]) -> NDArray[Any]:
+        """The picture (rows, columns) lit evenly and smoothed: uint8; `values` itself where nothing is to be done."""
         out = evenly_inked(values) if self.local else values
-        if self.smooth > 0:
-            out = cv2.GaussianBlur(out, (0, 0), self.smooth)
-        if self.area:
-            out = np.where(self.inside(values.shape), out, np.uint8(255))
-        return np.asarray(out)
+        return np.asarray(cv2.GaussianBlur(out, (0, 0), self.smooth) if self.smooth > 0 else out)
+
+    def part(self, toned: NDArray[Any]) -> NDArray[Any]:
+        """The part of a toned picture from which the level is to be found: the box round the area."""
+        if not self.area:
+            return toned
+        xs, ys = [x for x, _ in self.area], [y for _, y in self.area]
+        part = toned[max(0, int(min(ys))) : int(max(ys)) + 1, max(0, int(min(xs))) : int(max(xs)) + 1]
+        return np.ascontiguousarray(part) if part.size else toned
+
+    def masked(self, toned: NDArray[Any]) -> NDArray[Any]:
+        """A toned picture with paper outside of the area."""
+        return np.asarray(np.where(self.inside(toned.shape), toned, np.uint8(255))) if self.area else toned
 
     def inside(self, shape: tuple[int, ...]) -> NDArray[np.bool_]:
         """Which pixels of a picture of `shape` lie in the area."""

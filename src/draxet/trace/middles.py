@@ -81,8 +81,9 @@ def trace_middles(request: MiddleRequest, progress: Progress | None = None) -> M
     if not request.tolerance > 0:
         raise ValueError(f"the tolerance must be over 0, got {request.tolerance:g} px")
     report(0.0, "finding the strokes")
-    values = request.ground.ready(request.values)
-    level = automatic_level(values) if request.level is None else float(request.level)
+    toned = request.ground.toned(request.values)
+    level = automatic_level(request.ground.part(toned)) if request.level is None else float(request.level)
+    values = request.ground.masked(toned)
     skeleton = skeleton_of(_without_grain(values < level))
     report(0.45, f"measuring {len(skeleton.branches):,} strokes")
     measured = [_measured(branch, values, level, skeleton) for branch in skeleton.branches]

@@ -68,8 +68,8 @@ class NearnessTool(Tool):
 
         def work(report: Progress) -> _Answer:
             report(0.1, "measuring")
-            values = ground.ready(store.of(picture).grey)
-            return _measured(items, picture, values, automatic_level(values) if level is None else level, feature)
+            values = ground.toned(store.of(picture).grey)
+            return _measured(items, picture, values, automatic_level(ground.part(values)) if level is None else level, feature)
 
         self.workers.run(_LANE, work, self._done, lambda error: session.refused.emit(f"It could not be measured: {error}"))
         session.tool_changed.emit()

@@ -168,9 +168,9 @@ class TraceTool(Tool):
         opened = sum(not contour.closed for contour in self.offer.contours)
         self.offer = Proposal(())
         self.session.edit(self.step, job)
+        self.session.tool_changed.emit()
         words = f"{made} contours made" + (f", {opened} of them open" if opened else ", all closed")
         self.session.said.emit(words + (f"; {kept} changed by hand kept" if kept else ""))
-        self.session.tool_changed.emit()
 
     def start_over(self) -> None:
         """Remove what was traced from this picture; the picture stays."""
@@ -328,11 +328,12 @@ class AreaTool(Tool):
             return
         if min(abs(at.x - begun.x), abs(at.y - begun.y)) < 4 * at.pixel:
             self.settings.area = ()
-            self.session.said.emit("The whole picture is traced again")
+            words = "The whole picture is traced again"
         else:
             self.settings.area = ((begun.x, begun.y), (at.x, begun.y), (at.x, at.y), (begun.x, at.y))
-            self.session.said.emit("Only the chosen area is traced from now on")
+            words = "Only the chosen area is traced from now on"
         self.session.tool_changed.emit()
+        self.session.said.emit(words)
 
     def cancel(self) -> bool:
         begun, self._from = self._from is not None, None

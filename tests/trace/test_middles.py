@@ -1,0 +1,90 @@
+import math
+import unittest
+
+import numpy as np
+
+from bench.strokes import STROKES, stroke_distance, stroked
+from draxet.geometry.affine import Affine
+from draxet.geometry.spans import LINE
+from draxet.trace.closeness import middle_closeness_of
+from draxet.trace.middles import MiddleAnswer, MiddleRequest, trace_middles
+
+NONE = np.zeros((1, 2))
+
+
+def middles(picture: np.ndarray, **settings: object) -> MiddleAnswer:
+    return trace_middles(MiddleRequest(picture, **settings))  # type: ignore[arg-type]
+
+
+def segments(*lines: tuple[tuple[float, float], tuple[float, float]]) -> list[tuple[np.ndarray, bool]]:
+    return [(np.array(line, dtype=float), False) for line in lines]
+
+
+class Strokes(unittest.TestCase):
+    def test_each_stroke_gives_one_contour_nearer_than_an_eighth_of_a_pixel(self) -> None:
+        for scan in (False, True):
+            for name in ("lines", "cross of three", "tee", "star", "circle and line", "spiral", "zigzag", "grid"):
+                with self.subTest(name, scan=scan):
+                    answer = middles(stroked(STROKES[name], scan=scan))
+                    self.assertEqual(len(answer.contours), len(STROKES[name]))
+                    self.assertLess(stroke_distance(answer.contours, STROKES[name], NONE)[0], 0.12)
+                    self.assertEqual([c.closed for c in answer.contours].count(True), sum(closed for _, closed in STROKES[name]))
+
+    def test_crossings_are_passed_straight_through(self) -> None:
+        answer = middles(stroked(STROKES["grid"]))
+        self.assertTrue(all(c.kinds.tolist() == [LINE] for c in answer.contours))
+
+    def test_a_stem_ends_on_the_stroke_it_meets(self) -> None:
+        answer = middles(stroked(STROKES["tee"]))
+        bar, stem = sorted(answer.contours, key=lambda c: -(c.box[2] - c.box[0]))
+        (x0, y0), (x1, y1) = bar.nodes[0], bar.nodes[-1]
+        away = [abs((x1 - x0) * (y - y0) - (y1 - y0) * (x - x0)) / math.hypot(x1 - x0, y1 - y0) for x, y in (stem.nodes[0], stem.nodes[-1])]
+        self.assertLess(min(away), 0.4)
+
+    def test_the_width_of_each_stroke_is_known(self) -> None:
+        for width in (3.0, 5.0, 11.0):
+            self.assertAlmostEqual(middles(stroked(STROKES["lines"], width)).widths[0], width, delta=0.3)
+
+    def test_corners_reach_their_tips_and_closed_strokes_close(self) -> None:
+        (star,) = middles(stroked(STROKES["star"])).contours
+        truth = STROKES["star"][0][0]
+        self.assertTrue(star.closed)
+        for corner in truth:
+            self.assertLess(np.hypot(*(star.nodes - corner).T).min(), 0.15)
+
+    def test_short_strokes_are_left_out_and_gaps_are_joined_within_the_limit(self) -> None:
+        picture = stroked(segments(((50, 100), (200, 110)), ((208, 110.5), (400, 123)), ((300, 300), (312, 304))))
+        self.assertEqual(len(middles(picture).contours), 3)
+        self.assertEqual(len(middles(picture, min_length=40).contours), 2)
+        joined = middles(picture, min_length=40, join_gap=12).contours
+        self.assertEqual(len(joined), 1)
+        self.assertAlmostEqual(joined[0].length, math.dist((50, 100), (400, 123)), delta=1.5)
+        self.assertEqual(len(middles(picture, min_length=40, join_gap=1).contours), 2)
+
+    def test_a_quarter_turn_turns_the_contours(self) -> None:
+        picture = stroked(STROKES["zigzag"])
+        straight, turned = (middles(np.ascontiguousarray(p)).contours for p in (picture, np.rot90(picture)))
+        back = Affine(0, -1, 500, 1, 0, 0)
+        self.assertEqual(len(straight), len(turned))
+        nodes = turned[0].transformed(back).nodes
+        for k, node in enumerate(straight[0].nodes):
+            at_end = k in (0, len(straight[0].nodes) - 1)
+            self.assertLess(np.hypot(*(nodes - node).T).min(), 1.5 if at_end else 0.1)
+
+    def test_how_near_it_is_is_measured_on_the_picture(self) -> None:
+        answer = middles(stroked(STROKES["spiral"]))
+        close = middle_closeness_of(answer.contours, answer.values, answer.level)
+        self.assertLess(close.mean, 0.2)
+        moved = middle_closeness_of([c.transformed(Affine.moved(1.5, 0)) for c in answer.contours], answer.values, answer.level)
+        self.assertGreater(moved.mean, 0.7)
+
+    def test_pictures_without_strokes_and_wrong_settings(self) -> None:
+        for picture in (np.full((40, 40), 255, np.uint8), np.zeros((1, 1), np.uint8), np.full((9, 3), 4, np.uint8)):
+            self.assertTrue(all(np.isfinite(c.nodes).all() for c in middles(picture).contours))
+        for picture, settings in ((np.zeros((4, 4, 3), np.uint8), {}), (np.zeros((4, 4), np.uint8), {"tolerance": 0.0})):
+            with self.assertRaises(ValueError):
+                middles(picture, **settings)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,198 @@
+"""Trace in the real window: edges, middles, colours, the chosen area, and how near they come."""
+
+import numpy as np
+from PyQt6.QtCore import Qt
+
+from draxet.job.edits import map_picture, set_known_lengths
+from draxet.job.records import KnownLength
+from draxet.geometry.affine import Affine
+from draxet.ui.demo import demo_job
+from tests.ui.driver import WindowTest
+
+from tests import shapes  # noqa: F401  finds the demo's folder
+
+import bracket
+
+Key = Qt.Key
+
+
+class TraceTest(WindowTest):
+    demo = "bracket"
+
+    def setUp(self) -> None:
+        super().setUp()
+        job = demo_job(self.demo)
+        picture = job.pictures[0]
+        if self.demo == "bracket":
+            a, b = (bracket.part_to_pixels().point(x, 0) for x in (0, 240))
+            known = KnownLength(a, b, 240, 0.2, 0.2)
+            scale = 25.4 / bracket.DPI / picture.pixel_size
+        else:
+            known, scale = KnownLength((0, 350), (900, 350), 90, 0.2, 0.2), 0.1 / picture.pixel_size
+        job = set_known_lengths(job, picture.id, [known])
+        self.session.start(map_picture(job, picture.id, Affine.scaled(scale)), None)
+        self.canvas.fit_all()
+
+    def on_part(self, x: float, y: float) -> tuple[float, float]:
+        return self.session.job.pictures[0].to_job.point(*bracket.part_to_pixels().point(x, y))
+
+    def typed(self, field: object, words: str) -> None:
+        field.setFocus()  # type: ignore[attr-defined]
+        field.selectAll()  # type: ignore[attr-defined]
+        self.keys(*words, Key.Key_Return, on=field)  # type: ignore[arg-type]
+        self.settle(200)
+
+    def take(self, tool: str) -> None:
+        self.window.commands[tool].run()
+        self.settle(50)
+
+
+class Edges(TraceTest):
+    def test_presets_sliders_and_the_local_level_change_what_is_proposed(self) -> None:
+        self.take("edges")
+        slip, tool = self.slip, self.session.tool
+        before = sum(len(c.nodes) for c in tool.offer.contours)  # type: ignore[union-attr]
+        slip.detail.slider.setValue(20)  # type: ignore[attr-defined]
+        self.settle(250)
+        self.assertLess(sum(len(c.nodes) for c in tool.offer.contours), before)  # type: ignore[union-attr]
+        deviation = slip.facts["Greatest deviation"][1].text()  # type: ignore[attr-defined]
+        self.assertRegex(deviation, r"px · .* mm")
+        menu = slip.preset.menu()  # type: ignore[attr-defined]
+        next(action for action in menu.actions() if action.text().startswith("Pencil")).trigger()
+        self.settle(250)
+        self.assertTrue(slip.local.isChecked())  # type: ignore[attr-defined]
+        self.assertEqual(slip.preset.text(), "Kind of picture: pencil")  # type: ignore[attr-defined]
+        self.typed(slip.speck, "bad")  # type: ignore[attr-defined]
+        self.assertIn("Smallest speck must be an area", self.top_words)
+        self.take("edges")
+        self.assertEqual(self.slip.preset.text(), "Kind of picture: pencil")  # type: ignore[attr-defined]  # kept
+
+    def test_tracing_anew_keeps_what_was_changed_by_hand_and_start_over_keeps_the_picture(self) -> None:
+        self.take("edges")
+        self.press(self.slip.make)  # type: ignore[attr-defined]
+        count = len(self.session.job.contours)
+        outer = max(self.session.job.contours, key=lambda item: abs(item.contour.area))
+        self.take("pick")
+        self.session.select({outer.id})
+        x, y = outer.contour.nodes[0].tolist()
+        self.drag((x, y), (x + 8, y + 8))
+        moved = self.session.job.contour_by_id[outer.id]
+        self.assertTrue(moved.by_hand)
+        self.take("edges")
+        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.assertIs(self.session.job.contour_by_id[outer.id], moved)
+        self.assertEqual(len(self.session.job.contours), count)
+        self.assertIn("1 changed by hand kept", self.top_words)
+        self.press(self.slip.over)  # type: ignore[attr-defined]
+        self.assertEqual((self.session.job.contours, len(self.session.job.pictures)), ((), 1))
+        self.session.undo()
+        self.assertEqual(len(self.session.job.contours), count)
+
+    def test_only_the_chosen_area_is_traced_and_contours_outside_stay(self) -> None:
+        self.take("edges")
+        self.press(self.slip.make)  # type: ignore[attr-defined]
+        count = len(self.session.job.contours)
+        self.take("trace-area")
+        self.drag(self.on_part(25, 10), self.on_part(65, 50))
+        self.take("edges")
+        self.assertEqual(len(self.session.tool.offer.contours), 2)  # type: ignore[union-attr]  # both edges of one hole
+        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.assertEqual(len(self.session.job.contours), count)
+        self.take("trace-area")
+        self.click(*self.on_part(120, 200))
+        self.assertIn("whole picture", self.top_words)
+
+
+class Middles(TraceTest):
+    def test_strokes_become_single_lines_with_their_width(self) -> None:
+        self.take("middles")
+        self.assertIn("mm", self.slip.facts["Strokes are wide"][1].text())  # type: ignore[attr-defined]
+        self.press(self.slip.make)  # type: ignore[attr-defined]
+        closed = [item for item in self.session.job.contours if item.contour.closed]
+        circles = sorted(item.contour.circle_shape[2] for item in closed if item.contour.circle_shape)
+        np.testing.assert_allclose(circles[:3], (11, 11, 17), atol=0.1)
+        self.assertIn("open", self.top_words)
+        self.assertTrue(all(item.traced == "middles" for item in self.session.job.contours))
+        self.typed(self.slip.shortest, "60 mm")  # type: ignore[attr-defined]
+        long = [c for c in self.session.tool.offer.contours if not c.closed]  # type: ignore[union-attr]
+        self.assertTrue(long and all(c.length >= 59.5 for c in long))
+
+
+class HowNear(TraceTest):
+    def test_the_map_the_worst_places_and_the_verdict(self) -> None:
+        self.take("edges")
+        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.take("nearness")
+        self.wait_for(lambda: self.session.tool.answer is not None)  # type: ignore[union-attr]
+        before = self.session.tool.answer.closeness.greatest  # type: ignore[union-attr]
+        self.assertLess(self.session.tool.answer.closeness.mean, 0.2)  # type: ignore[union-attr]
+        self.assertIn("under 1 mm", self.slip._verdict.text())  # type: ignore[attr-defined]  # both edges of a pencil line
+        outer = max(self.session.job.contours, key=lambda item: abs(item.contour.area))
+        self.take("pick")
+        self.session.select({outer.id})
+        x, y = outer.contour.nodes[2].tolist()
+        self.drag((x, y), (x + 5, y + 4))
+        self.take("nearness")
+        self.settle(100)
+        self.assertGreater(self.session.tool.answer.closeness.greatest, before)  # type: ignore[union-attr]
+        row = self.slip._list.itemAt(0).widget()  # type: ignore[attr-defined]
+        self.press(row)
+        self.assertEqual(self.session.selection, {outer.id})
+        shown = self.canvas.camera.view(*self.session.tool.looked)  # type: ignore[union-attr]
+        np.testing.assert_allclose(shown, (self.canvas.width() / 2, self.canvas.height() / 2), atol=2)
+
+
+class Colours(TraceTest):
+    demo = "badge"
+
+    def test_swatches_are_named_merged_dropped_split_and_picked_and_areas_keep_their_colour(self) -> None:
+        self.take("colours")
+        slip, tool = self.slip, self.session.tool
+        self.assertEqual(len(tool.settings.colours), 4)  # type: ignore[union-attr]
+        slip._rename(1, "navy")  # type: ignore[attr-defined]
+        self.assertEqual(tool.settings.names[1], "navy")  # type: ignore[union-attr]
+        self.press(slip.merge)  # type: ignore[attr-defined]
+        self.assertIn("Choose two colours", self.top_words)
+        for box in slip._boxes[2:4]:  # type: ignore[attr-defined]
+            box.click()
+        self.press(slip.merge)  # type: ignore[attr-defined]
+        self.settle(50)
+        self.assertEqual(len(tool.settings.colours), 3)  # type: ignore[union-attr]
+        self.press(slip.pick)  # type: ignore[attr-defined]
+        picture = self.session.job.pictures[0]
+        self.click(*picture.to_job.point(250, 350))  # the red band
+        self.settle(50)
+        self.assertEqual(len(tool.settings.colours), 4)  # type: ignore[union-attr]
+        red = tool.settings.colours[3]  # type: ignore[union-attr]
+        self.assertTrue(red[0] > 120 > red[1])
+        slip._boxes[0].click()  # type: ignore[attr-defined]
+        self.press(slip.drop)  # type: ignore[attr-defined]
+        self.settle(50)
+        self.press(slip.make)  # type: ignore[attr-defined]
+        colours = {item.colour for item in self.session.job.contours}
+        self.assertEqual(len(colours), 3)
+        self.assertTrue(all(item.contour.closed for item in self.session.job.contours))
+        self.typed(slip.count, "99")  # type: ignore[attr-defined]
+        self.assertIn("number of colours must be from 2 to 32", self.top_words)
+        self.typed(slip.count, "2")  # type: ignore[attr-defined]
+        self.assertEqual(len(tool.settings.colours), 2)  # type: ignore[union-attr]
+        slip._boxes[0].click()  # type: ignore[attr-defined]
+        self.press(slip.split)  # type: ignore[attr-defined]
+        self.settle(50)
+        self.assertEqual(len(tool.settings.colours), 3)  # type: ignore[union-attr]
+
+    def test_a_contour_takes_the_pictures_colour(self) -> None:
+        self.take("edges")
+        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.take("nearness")
+        self.settle(50)
+        inner = min(self.session.job.contours, key=lambda item: abs(item.contour.area))
+        self.session.select({inner.id})
+        self.press(self.slip.colour)  # type: ignore[attr-defined]
+        self.assertRegex(self.session.job.contour_by_id[inner.id].colour, r"^#[0-9a-f]{6}$")
+
+
+if __name__ == "__main__":
+    import unittest
+
+    unittest.main()
