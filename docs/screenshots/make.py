@@ -20,8 +20,9 @@ from PyQt6.QtTest import QTest  # noqa: E402
 from draxet.geometry.affine import Affine  # noqa: E402
 from draxet.geometry.contour import Contour  # noqa: E402
 from draxet.job.edits import add_contours, set_setup, set_sheet  # noqa: E402
-from draxet.job.records import Limit  # noqa: E402
+from draxet.job.records import KnownLength, Limit  # noqa: E402
 from draxet.job.steps import Contrast, EvenLight, Specks  # noqa: E402
+from draxet.trueup.true import set_true_lengths  # noqa: E402
 from draxet.ui.app import make_app  # noqa: E402
 from draxet.ui.demo import demo_job  # noqa: E402
 from draxet.ui.shell.camera import CameraWindow  # noqa: E402
@@ -85,6 +86,10 @@ class Photographer:
         self.several_lengths()
         self.session.open_stage(Stage.TRACE)
         self.settle()
+        self.window.commands["middles"].run()
+        self.settle(400)
+        self.take("middles")
+        self.window.commands["edges"].run()
         self.window.slips.slip.lines.button("middle").click()
         self.settle(300)
         self.take("trace")
@@ -105,6 +110,7 @@ class Photographer:
         path.unlink()
         self.take("prove")
         self.square()
+        self.tracing()
         self.camera()
         self.window.workers.close()
 
@@ -130,6 +136,20 @@ class Photographer:
         self.session.edit("limit", set_setup(self.session.job, limit=Limit("hoop", Contour.circle(130, 130, 120))))
         self.canvas.fit_all()
         self.take("sheets")
+
+    def tracing(self) -> None:
+        self.session.start(demo_job("badge"), None)
+        picture = self.session.picture
+        known = KnownLength((0.0, 350.0), (900.0, 350.0), 90.0, 0.2, 0.2)
+        self.session.edit("size", set_true_lengths(self.session.job, picture.id, [known]))
+        self.canvas.fit_all()
+        self.window.commands["colours"].run()
+        self.settle(400)
+        self.take("colours")
+        self.window.slips.slip.make.click()
+        self.window.commands["nearness"].run()
+        self.settle(400)
+        self.take("near")
 
     def camera(self) -> None:
         camera = CameraWindow(self.window.workers, self.window)
