@@ -24,7 +24,9 @@ from bench.photos import simulate_photos  # noqa: E402
 from bench.shapes import SHAPES, clean, distance, scan_like  # noqa: E402
 from bench.strokes import COLOURED, STROKES, coloured, flat_labels, stroke_distance, stroked, wrong_pixels  # noqa: E402
 from bench.truing import simulate  # noqa: E402
+from draxet.geometry.affine import Affine  # noqa: E402
 from draxet.geometry.contour import Contour  # noqa: E402
+from draxet.geometry.shapes import rounded_polygon  # noqa: E402
 from draxet.trace.colours import ColourRequest, trace_colours  # noqa: E402
 from draxet.trace.edges import EdgeRequest, trace_edges  # noqa: E402
 from draxet.trace.middles import MiddleRequest, trace_middles  # noqa: E402
@@ -67,6 +69,36 @@ def outline() -> None:
 
 def _outline_row(name: str, row: list[float]) -> None:
     print(f"{name:16}{row[0]:9.3f}{row[1]:7.3f}{row[2]:7.0f}{row[3]:7.0f}{row[4]:7.2f}{'  |':4}{row[5]:7.3f}{row[6]:7.3f}{row[7]:7.0f}{row[8]:7.0f}{row[9]:7.2f}")
+
+
+def known() -> None:
+    """Circles, roundings, straight sides and right angles come out as such."""
+    worst: dict[str, float] = {"radius and centre": 0.0, "rounding": 0.0, "square": 0.0}
+    as_such = 0
+    rng = np.random.default_rng(0)
+    for k in range(20):
+        x, y, r = (float(v) for v in rng.uniform((300, 300, 40), (400, 400, 200)))
+        angle, side, radius = float(rng.uniform(0, 90)), float(rng.uniform(150, 300)), float(rng.uniform(10, 40))
+        plate = rounded_polygon([(-side, -100, radius), (side, -100, 0), (side, 100, radius), (-side, 100, 0)]).transformed(Affine.turned(angle).then(Affine.moved(350, 350)))
+        for scan in (False, True):
+            for shape in (Contour.circle(x, y, r), plate):
+                picture = clean([shape.flattened(0.002)])
+                (found,) = (c for c in trace_edges(EdgeRequest(scan_like(picture) if scan else picture, min_area=400, true_shapes=True)).contours)
+                circle = found.circle_shape
+                if shape is not plate:
+                    as_such += circle is not None
+                    worst["radius and centre"] = max(worst["radius and centre"], float(np.abs(np.subtract(circle or (0, 0, 0), (x, y, r))).max()))
+                else:
+                    arcs = found.spans.arc_shapes().radii[found.kinds == 1]
+                    as_such += sorted(found.kinds.tolist()) == [0, 0, 0, 0, 1, 1]
+                    worst["rounding"] = max(worst["rounding"], float(np.abs(arcs - radius).max()) if len(arcs) else 99.0)
+                    steps = (found.spans.ends - found.spans.starts)[found.kinds == 0]
+                    turns = np.degrees(np.arctan2(steps[:, 1], steps[:, 0]) - np.arctan2(steps[0, 1], steps[0, 0]))
+                    worst["square"] = max(worst["square"], float(np.abs((turns + 45) % 90 - 45).max()))
+    print(
+        f"known shapes    {as_such} of 80 came out as such; circles within {worst['radius and centre']:.3f} px (wanted: 0.1), roundings' radii within "
+        f"{worst['rounding']:.3f} px, right angles within {worst['square']:.4f}°"
+    )
 
 
 def middles() -> None:
@@ -286,7 +318,7 @@ def large() -> None:
 
 
 def main() -> int:
-    rows = {"large": large, "outline": outline, "middles": middles, "colours": colours, "memory": memory, "truing": truing, "squaring": squaring, "trace time": trace_time, "canvas": canvas, "overlay": overlay, "start": start}
+    rows = {"large": large, "outline": outline, "known shapes": known, "middles": middles, "colours": colours, "memory": memory, "truing": truing, "squaring": squaring, "trace time": trace_time, "canvas": canvas, "overlay": overlay, "start": start}
     wanted = " ".join(sys.argv[1:])
     for name, row in rows.items():
         if wanted in name:

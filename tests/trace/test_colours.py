@@ -116,6 +116,15 @@ class Areas(unittest.TestCase):
             x, y = np.floor(middle + left).astype(int)
             self.assertEqual(labels[y, x] if 0 <= x < 3 and 0 <= y < 3 else -1, chains.left[k])
 
+    def test_a_quarter_turn_and_a_flip_give_the_same_areas_turned_and_flipped(self) -> None:
+        colours, picture = np.array([PAPER, RED, BLUE], np.uint8), flag()
+        straight = trace_colours(ColourRequest(picture, colours))
+        for turned in (np.rot90(picture), picture[:, ::-1]):
+            other = trace_colours(ColourRequest(np.ascontiguousarray(turned), colours))
+            for a, b in zip(straight.areas, other.areas, strict=True):
+                self.assertEqual(len(a.contours), len(b.contours))
+                self.assertAlmostEqual(abs(sum(c.area for c in a.contours)), abs(sum(c.area for c in b.contours)), delta=40)
+
     def test_wrong_requests_are_refused(self) -> None:
         for request in (ColourRequest(flag().astype(float), np.array([RED], np.uint8)), ColourRequest(flag(), np.array([RED], np.uint8), tolerance=0)):
             with self.assertRaises(ValueError):

@@ -3,13 +3,15 @@
 import numpy as np
 from PyQt6.QtCore import Qt
 
-from draxet.job.edits import map_picture, set_known_lengths
+from draxet.geometry.shapes import ellipse
+from draxet.geometry.spans import CUBIC
+from draxet.job.edits import add_contours, map_picture, set_known_lengths
 from draxet.job.records import KnownLength
 from draxet.geometry.affine import Affine
 from draxet.ui.demo import demo_job
 from tests.ui.driver import WindowTest
 
-from tests import shapes  # noqa: F401  finds the demo's folder
+from tests.shapes import apart  # finds the demo's folder too
 
 import bracket
 
@@ -116,6 +118,21 @@ class Middles(TraceTest):
         self.typed(self.slip.shortest, "60 mm")  # type: ignore[attr-defined]
         long = [c for c in self.session.tool.offer.contours if not c.closed]  # type: ignore[union-attr]
         self.assertTrue(long and all(c.length >= 59.5 for c in long))
+
+
+class LinesAndArcs(TraceTest):
+    def test_curves_become_lines_and_arcs_within_a_tolerance(self) -> None:
+        curve = ellipse(100, 100, 60, 30)
+        self.session.edit("draw", add_contours(self.session.job, [curve]))
+        self.take("pick")
+        self.session.select({self.session.job.contours[0].id})
+        self.typed(self.slip.within, "0.02")  # type: ignore[attr-defined]
+        self.press(self.slip.arcs)  # type: ignore[attr-defined]
+        plain = self.session.job.contours[0].contour
+        self.assertFalse((plain.kinds == CUBIC).any())
+        self.assertLess(apart(plain, curve)[1], 0.025)
+        self.press(self.slip.arcs)  # type: ignore[attr-defined]
+        self.assertIn("no curves but arcs already", self.top_words)
 
 
 class HowNear(TraceTest):

@@ -85,6 +85,7 @@ class _Traced:
     closeness: Closeness | None
     threshold: float | None
     widths: tuple[float, ...] = ()
+    trued: str = ""
 
 
 def _ground(options: argparse.Namespace) -> tuple[Ground, Preset | None]:
@@ -103,9 +104,10 @@ def _edges(options: argparse.Namespace, pixels: NDArray[Any], pixel: float) -> _
     corners = corner_degrees_of(preset.smoothness) if preset else 30.0
     answer = trace_edges(
         EdgeRequest(grey_of(pixels), _level(options.threshold), parse_area(options.min_area, what="--min-area") / pixel**2,
-                    _tolerance(options, preset, pixel), ground=ground, corner_degrees=corners)
+                    _tolerance(options, preset, pixel), ground=ground, corner_degrees=corners, true_shapes=True)
     )  # fmt: skip
-    return _Traced([("contours", answer.contours, "")], closeness_of(answer.contours, answer.values, answer.level), answer.level)
+    close = closeness_of(answer.contours, answer.values, answer.level)
+    return _Traced([("contours", answer.contours, "")], close, answer.level, trued=answer.trued)
 
 
 def _middles(options: argparse.Namespace, pixels: NDArray[Any], pixel: float) -> _Traced:
@@ -173,6 +175,8 @@ def _report(options: argparse.Namespace, layers: list[Layer], size: tuple[float,
     if traced.closeness is not None:
         mean, greatest = traced.closeness.mean, traced.closeness.greatest
         facts["closeness"] = {"mean_px": round(mean, 3), "greatest_px": round(greatest, 3), "mean_mm": round(mean * pixel, 4), "greatest_mm": round(greatest * pixel, 4)}
+    if traced.trued:
+        facts["true_shapes"] = traced.trued
     if traced.widths:
         facts["stroke_widths_mm"] = [round(width * pixel, 3) for width in traced.widths]
     if options.method == "colours":

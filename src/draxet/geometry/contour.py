@@ -155,10 +155,15 @@ def joined_spans(contours: Sequence[Contour]) -> tuple[Spans, Ints]:
     if not contours:
         empty = np.zeros((0, 2))
         return Spans(empty, empty, np.zeros(0, dtype=np.int64), np.zeros(0), np.zeros((0, 2, 2))), np.zeros(0, dtype=np.int64)
-    parts = [contour.spans for contour in contours]
+    sizes = np.array([len(contour.nodes) for contour in contours])
+    counts = np.array([len(contour.kinds) for contour in contours])
+    nodes = np.concatenate([contour.nodes for contour in contours])
+    owner = np.repeat(np.arange(len(contours)), counts)
+    first = (np.cumsum(sizes) - sizes)[owner]
+    place = np.arange(len(owner)) - (np.cumsum(counts) - counts)[owner]
+    ahead = first + (place + 1) % sizes[owner]  # a closed contour's last span ends in its first node
     spans = Spans(
-        np.concatenate([part.starts for part in parts]), np.concatenate([part.ends for part in parts]),
-        np.concatenate([part.kinds for part in parts]), np.concatenate([part.bulges for part in parts]),
-        np.concatenate([part.handles for part in parts]),
+        nodes[first + place], nodes[ahead], np.concatenate([contour.kinds for contour in contours]),
+        np.concatenate([contour.bulges for contour in contours]), np.concatenate([contour.handles for contour in contours]),
     )  # fmt: skip
-    return spans, np.repeat(np.arange(len(parts)), [len(part) for part in parts])
+    return spans, owner

@@ -16,12 +16,13 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_loops
 from draxet.geometry.fitting.loops import Loops, resampled
 from draxet.geometry.fitting.settings import FitSettings
+from draxet.geometry.true_shapes import true_shapes
 from draxet.progress import Progress, Unwatched
 from draxet.trace.extract import EdgeLines, edge_lines
 from draxet.trace.ground import Ground
 from draxet.trace.levels import automatic_level, edge_blur
 from draxet.trace.strokes import middles_of_drawn_lines
-from draxet.trace.uncross import without_crossings
+from draxet.trace.uncross import crossing_contours, without_crossings
 
 __all__ = ["EdgeAnswer", "EdgeRequest", "trace_edges"]
 
@@ -36,6 +37,7 @@ class EdgeRequest:
     tolerance : how far a contour may lie from the edge, in pixels.
     middles : whether closed drawn lines become one contour along their middle, and open strokes are left out.
     ground : how the picture is readied first. corner_degrees : least turn that is a corner.
+    true_shapes : whether lines that are square and radii that are equal within the tolerance become exactly so.
     """
 
     values: NDArray[Any]
@@ -45,18 +47,20 @@ class EdgeRequest:
     middles: bool = False
     ground: Ground = Ground()
     corner_degrees: float = 30.0
+    true_shapes: bool = False
 
 
 @dataclass(frozen=True, eq=False)
 class EdgeAnswer:
-    """Closed `contours` in picture space, the `level` used, the blur found, the picture as it was traced, and open strokes
-    left out."""
+    """Closed `contours` in picture space, the `level` used, the blur found, the picture as it was traced, open strokes
+    left out, and what was made exactly square or equal, in words."""
 
     contours: tuple[Contour, ...]
     level: float
     blur: float
     values: NDArray[Any]
     left_out: int = 0
+    trued: str = ""
 
     @property
     def nodes(self) -> int:
@@ -83,14 +87,25 @@ def trace_edges(request: EdgeRequest, progress: Progress | None = None) -> EdgeA
     report(0.35, f"fitting {len(lines):,} contours")
     settings = FitSettings(tolerance=request.tolerance, blur=max(blur, 0.5), corner_degrees=request.corner_degrees)
     if not request.middles:
-        return EdgeAnswer(tuple(_fitted(lines, np.arange(len(lines)), settings)), level, blur, values)
+        return _answer(_fitted(lines, np.arange(len(lines)), settings), level, blur, values, 0, request)
     middles = middles_of_drawn_lines(lines)
     report(0.5, f"fitting {len(middles.lines):,} contours")
     drawn, rest = np.flatnonzero(middles.is_middle), np.flatnonzero(~middles.is_middle)
     width = float(np.median(middles.widths[drawn])) if drawn.size else 0.0
     rounder = replace(settings, blur=settings.blur + 0.35 * width, join_within=settings.join_within + round(width / 2))
     contours = _fitted(middles.lines, rest, settings) + _fitted(middles.lines, drawn, rounder)
-    return EdgeAnswer(tuple(contours), level, blur, values, middles.left_out)
+    return _answer(contours, level, blur, values, middles.left_out, request)
+
+
+def _answer(contours: list[Contour], level: float, blur: float, values: NDArray[Any], left_out: int, request: EdgeRequest) -> EdgeAnswer:
+    if not request.true_shapes:
+        return EdgeAnswer(tuple(contours), level, blur, values, left_out)
+    trued = true_shapes(contours, request.tolerance)
+    worse = crossing_contours(trued.contours)
+    if worse.size and not crossing_contours(contours).size:
+        return EdgeAnswer(tuple(contours), level, blur, values, left_out)
+    words = f"{trued.words}, moved by {trued.moved:.2f} px at the most" if trued.words else ""
+    return EdgeAnswer(trued.contours, level, blur, values, left_out, words)
 
 
 def _check(request: EdgeRequest) -> None:

@@ -44,10 +44,10 @@ def _lines(contours: Sequence[Contour]) -> Lines:
     """Contours as line strings; a closed one ends where it begins, an open one in its last node."""
     spans, owner = joined_spans(contours)
     points, counts = spans.flattened(_FINE)
-    of = np.repeat(owner, counts)
-    ends = np.array([contour.nodes[0 if contour.closed else -1] for contour in contours])
-    order = np.argsort(np.concatenate([of, np.arange(len(contours))]), kind="stable")
-    return np.asarray(shapely.linestrings(np.concatenate([points, ends])[order], indices=np.concatenate([of, np.arange(len(contours))])[order]))
+    sizes = np.bincount(owner, counts, minlength=len(contours)).astype(np.int64)
+    ends = np.stack([contour.nodes[0 if contour.closed else -1] for contour in contours])
+    whole = np.insert(points, np.cumsum(sizes), ends, axis=0)
+    return np.asarray(shapely.linestrings(whole, indices=np.repeat(np.arange(len(contours)), sizes + 1)))
 
 
 def without_crossings(

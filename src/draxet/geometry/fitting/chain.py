@@ -26,6 +26,8 @@ __all__ = ["fit_chains", "fit_loops"]
 
 _LEAST_SAMPLES = 50_000
 _ENOUGH_FOR_NOISE = 40_000
+_ROUND = 0.7
+"""Least share of a circle's area, for its length, that a loop of samples a pixel apart may have to be tried as one."""
 
 
 def fit_loops(loops: Loops, settings: FitSettings, *, trust_samples: bool = False) -> list[Contour]:
@@ -111,17 +113,21 @@ def _only(loops: Loops, index: Ints) -> Loops:
 
 def _whole_circles(loops: Loops, settings: FitSettings, contours: list[Contour | None]) -> Ints:
     """Puts a circle in the place of every loop that one fits; returns the loops that are left."""
-    part = Intervals(loops.points, loops.owner, loops.firsts, loops.counts)
-    centre, radius, worst = fit_circles(part)
-    limit = np.minimum(settings.tolerance + 2 * settings.noise, 0.06 * radius + 0.1)
-    sound = np.isfinite(radius) & (worst <= limit) & (loops.counts >= 10)
     ahead = np.roll(loops.points, -1, axis=0)
     ahead[loops.firsts + loops.counts - 1] = loops.points[loops.firsts]
-    turning = part.sums(loops.points[:, 0] * ahead[:, 1] - loops.points[:, 1] * ahead[:, 0])
-    for k in np.flatnonzero(sound).tolist():
-        circle = Contour.circle(float(centre[k, 0]), float(centre[k, 1]), float(radius[k]))
-        contours[k] = circle if turning[k] > 0 else circle.reversed()
-    return np.flatnonzero(~sound)
+    turning = np.add.reduceat(loops.points[:, 0] * ahead[:, 1] - loops.points[:, 1] * ahead[:, 0], loops.firsts)
+    round_enough = np.flatnonzero((np.abs(turning) * 2 * np.pi > _ROUND * loops.counts**2) & (loops.counts >= 10))
+    taken = np.zeros(len(loops.counts), dtype=bool)
+    if round_enough.size:
+        some = _only(loops, round_enough)
+        centre, radius, worst = fit_circles(Intervals(some.points, some.owner, some.firsts, some.counts))
+        limit = np.minimum(settings.tolerance + 2 * settings.noise, 0.06 * radius + 0.1)
+        for n in np.flatnonzero(np.isfinite(radius) & (worst <= limit)).tolist():
+            k = int(round_enough[n])
+            circle = Contour.circle(float(centre[n, 0]), float(centre[n, 1]), float(radius[n]))
+            contours[k] = circle if turning[k] > 0 else circle.reversed()
+            taken[k] = True
+    return np.flatnonzero(~taken)
 
 
 def _fit_rest(loops: Loops, settings: FitSettings) -> list[Contour]:

@@ -23,8 +23,8 @@ def sharp_turns(loops: Loops, reach: int, least_degrees: float) -> Bools:
     reach : samples to either side over which the short turn is seen.
     """
     owner = loops.owner
-    sharp = 2 * turns(loops, reach) - turns(loops, 2 * reach)
     whole = turns(loops, reach)
+    sharp = 2 * whole - turns(loops, 2 * reach)
     size = np.where(loops.counts[owner] >= 4 * reach, np.minimum(np.abs(sharp), np.abs(whole)), 0.0)
     strength = size + 0.5 * np.abs(turns(loops, max(1, reach // 2)))  # the tip itself, not the place beside it
     top = size >= np.radians(least_degrees)

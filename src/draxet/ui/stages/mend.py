@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from draxet.geometry.biarcs import as_lines_and_arcs
 from draxet.geometry.contour import Contour
+from draxet.geometry.spans import CUBIC
 from draxet.job.edits import change_contours, remove_contours
 from draxet.mend.find import contour_at, contours_in, node_at
 from draxet.mend.nodes import move_node
 from draxet.prove.checks import open_ends
 from draxet.ui.canvas.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, SignMark, Tool
-from draxet.ui.shell.fields import button, fact_row
+from draxet.ui.shell.fields import button, fact_row, field_row, label
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.slip import Slip
 
@@ -111,12 +113,37 @@ class MendSlip(Slip):
         chosen, self._chosen = fact_row("Chosen")
         size, self._size = fact_row("Width × height")
         nodes, self._nodes = fact_row("Nodes")
+        colour, self._colour = fact_row("Colour")
         self.remove = button("Remove", "plain", lambda: remove_chosen(session))
-        self.add(closed, opened, chosen, size, nodes, self.remove)
+        self.within = self.length_field("Within")
+        self.within.set_value(session.job.exactness.tolerance / 4)
+        self.arcs = button("To lines and arcs", "plain", self._to_arcs)
+        self._colour_row = colour
+        self.add(closed, opened, chosen, size, nodes, colour, self.remove, label("Curves as lines and arcs", "section"))
+        self.add(field_row("Within", self.within), self.arcs)
         self.refresh()
+
+    def _to_arcs(self) -> None:
+        """The chosen contours of lines and arcs alone, as machines without curves want them."""
+        within = self.within.try_read()
+        if within is None:
+            return
+        items = self.session.chosen()
+        before = sum(len(item.contour.nodes) for item in items)
+        plain = {item.id: as_lines_and_arcs(item.contour, within) for item in items if (item.contour.kinds == CUBIC).any()}
+        if not plain:
+            self.session.refused.emit("The chosen contours have no curves but arcs already.")
+            return
+        self.session.edit("curves to lines and arcs", change_contours(self.session.job, plain))
+        after = sum(len(item.contour.nodes) for item in self.session.chosen())
+        self.session.said.emit(f"{len(plain)} contours are lines and arcs now, within {self.length(within)}: {before} nodes became {after}")
 
     def refresh(self) -> None:
         job, chosen = self.session.job, self.session.chosen()
+        self.arcs.setEnabled(bool(chosen))
+        colours = {item.colour for item in chosen}
+        self._colour.setText(next(iter(colours)) if len(colours) == 1 else "several")
+        self._colour_row.setVisible(bool(colours - {""}))
         opened = len({contour for contour, _, _ in open_ends(job)})
         self._closed.setText(str(len(job.contours) - opened))
         self._open.setText(str(opened))

@@ -27,13 +27,13 @@ class EdgesTool(TraceTool):
     def work(self, picture: Picture) -> Callable[[Progress], Proposal]:
         s, pixel, grey = self.settings, picture.pixel_size, grey_source(self.session, picture)
         level, speck, tolerance = s.level, s.speck / pixel**2, s.tolerance_px(picture, self.session.job)
-        middles, ground, corners = s.middles, s.ground(picture), s.corner_degrees
+        middles, ground, corners, true = s.middles, s.ground(picture), s.corner_degrees, s.true_shapes
 
         def work(report: Progress) -> Proposal:
-            answer = trace_edges(EdgeRequest(grey(), level, speck, tolerance, middles, ground, corners), report)
+            answer = trace_edges(EdgeRequest(grey(), level, speck, tolerance, middles, ground, corners, true), report)
             report(0.92, "measuring how near they lie")
             close = (middle_closeness_of if middles else closeness_of)(answer.contours, answer.values, answer.level)
-            facts = [("Open strokes left out", str(answer.left_out))]
+            facts = [("Open strokes left out", str(answer.left_out)), ("True shapes", answer.trued)]
             return self.proposal(answer.contours, picture, close, answer.level, facts, traced="middles" if middles else "edges")
 
         return work
@@ -115,7 +115,12 @@ class EdgesSlip(_LevelSlip):
         self.tolerance.entered.connect(lambda value: self.set("tolerance", value))
         self.lines = Choice((("edges", "both edges"), ("middle", "the middle")), "Drawn lines")
         self.lines.chosen.connect(lambda key: self.set("middles", key == "middle"))
+        self.true = QCheckBox("True shapes: square lines, equal radii")
+        self.true.setToolTip("what is square or equal within the tolerance becomes exactly so")
+        self.true.clicked.connect(lambda on: self.set("true_shapes", on))
+        self._trued = label("", "quiet", wrap=True)
         self.add(field_row("Smallest speck", self.speck), field_row("Tolerance", self.tolerance), label("A drawn line gives"), self.lines)
+        self.add(self.true, self._trued)
         self.add_outcome("Open strokes left out")
         self.refresh()
 
@@ -126,6 +131,10 @@ class EdgesSlip(_LevelSlip):
             self.tolerance.set_value(s.tolerance_px(picture, self.session.job) * picture.pixel_size)
         self.lines.set_value("middle" if s.middles else "edges")
         self.facts["Open strokes left out"][0].setVisible(s.middles)
+        self.true.setChecked(s.true_shapes)
+        words = dict(self.tool.offer.facts).get("True shapes", "")
+        self._trued.setText(words)
+        self._trued.setVisible(bool(words))
         super().refresh()
 
 

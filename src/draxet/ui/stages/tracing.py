@@ -45,6 +45,7 @@ class TraceSettings:
     speck: float = 2.0
     tolerance: float | None = None
     middles: bool = False
+    true_shapes: bool = True
     min_length: float = 2.0
     join_gap: float = 0.0
     area: tuple[tuple[float, float], ...] = ()
