@@ -106,18 +106,24 @@ def _longest(moments: Moments, starts: Ints, ends: Ints, rms: float, least: int)
 
 
 def _without_bow(points: Points, moments: Moments, first: Ints, last: Ints, bow: float) -> Bools:
-    """Whether what a line leaves over on each stretch, its outer tenths aside, has neither bow nor twist."""
+    """Whether what a line leaves over on each stretch, its outer tenths aside, has neither bow nor twist.
+
+    The leftover is taken as the means of equal parts of the stretch: single samples waver with the pixels they lie between.
+    """
     trim = (last - first) // 10
     a, b = first + trim, last - trim
     middle, direction, _ = moments.line(a, b)
-    share = np.linspace(0, 1, _PROBES)
-    at = np.rint(a[:, None] + (b - a)[:, None] * share).astype(np.int64)
-    off = points[at] - middle[:, None]
+    share = np.linspace(0, 1, _PROBES + 1)
+    edge = np.rint(a[:, None] + (b + 1 - a)[:, None] * share).astype(np.int64)
+    upper = np.maximum(edge[:, 1:], edge[:, :-1] + 1)
+    sums = moments.sums[upper][..., :2] - moments.sums[edge[:, :-1]][..., :2]
+    means = sums / (upper - edge[:, :-1])[..., None] + moments.base[first][:, None]
+    off = means - middle[:, None]
     rest = off[..., 1] * direction[:, None, 0] - off[..., 0] * direction[:, None, 1]
-    u = 2 * share - 1
+    u = 2 * (share[1:] + share[:-1]) / 2 - 1
     basis = np.stack([(3 * u**2 - 1) / 2, (5 * u**3 - 3 * u) / 2], axis=1)
     basis /= (basis**2).sum(axis=0)
-    return np.asarray((np.abs(rest @ basis) * np.array([1.5, 1.5]) <= bow).all(axis=1))
+    return np.asarray((np.abs(rest @ basis) * 1.5 <= bow).all(axis=1))
 
 
 def _without_bent_ends(points: Points, moments: Moments, first: Ints, last: Ints, bow: float, least: int) -> tuple[Ints, Ints]:

@@ -21,6 +21,7 @@ from draxet.geometry.spans import ARC, LINE
 
 __all__ = ["OPEN", "Pieces", "first_pieces", "place_breaks", "unit", "with_fillets"]
 
+_MOST_GROWN = 16
 OPEN = -1
 """Kind of a piece that has no shape yet."""
 
@@ -119,6 +120,8 @@ def _grown_to_corners(loops: Unrolled, corner: Bools, runs: StraightRuns, settin
     following, preceding = at[np.searchsorted(at, last)], at[np.searchsorted(at, first, side="right") - 1]
     reach = np.where(corner, within, 0)
     to_end, to_begin = following - last <= reach[following], first - preceding <= reach[preceding]
+    to_end |= corner[following] & _runs_on(loops, runs, last, following - last, 1, settings)
+    to_begin |= corner[preceding] & _runs_on(loops, runs, first, first - preceding, -1, settings)
     last[to_end], first[to_begin] = following[to_end], preceding[to_begin]
     gap = first[1:] - last[:-1]
     close = (loops.owner[first[1:]] == loops.owner[last[:-1]]) & (gap > 0) & (gap <= within) & ~to_end[:-1] & ~to_begin[1:]
@@ -131,6 +134,16 @@ def _grown_to_corners(loops: Unrolled, corner: Bools, runs: StraightRuns, settin
     )
     last[half[met]], first[half[met] + 1] = middle[met], middle[met]
     return first, last
+
+
+def _runs_on(loops: Unrolled, runs: StraightRuns, at: Ints, gap: Ints, sense: int, settings: FitSettings) -> Bools:
+    """Whether the few samples from a run's end to the next corner lie on its line too, those rounded by the tip's blur aside."""
+    steps = np.arange(1, _MOST_GROWN + 1)
+    counted = steps <= (gap - settings.join_within)[:, None]
+    index = np.clip(at[:, None] + sense * steps, 0, len(loops.points) - 1)
+    off = loops.points[index] - runs.middle[:, None]
+    away = np.abs(off[..., 1] * runs.direction[:, None, 0] - off[..., 0] * runs.direction[:, None, 1])
+    return np.asarray((gap <= _MOST_GROWN) & ((away <= settings.tolerance) | ~counted).all(axis=1))
 
 
 def _dropped(points: Points, middle: Points, direction: Points) -> Points:
