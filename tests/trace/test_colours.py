@@ -1,10 +1,12 @@
 import unittest
+from unittest import mock
 
 import cv2
 import numpy as np
 
 from bench.strokes import COLOURED, coloured, flat_labels, wrong_pixels
 from draxet.geometry.contour import Contour
+from draxet.trace import colours as colours_module
 from draxet.trace.closeness import Closeness, closeness_of, fitness_of
 from draxet.trace.colours import ColourAnswer, ColourRequest, trace_colours
 from draxet.trace.palette import areas_verdict, labelled, split_colour, suggested_palette
@@ -124,6 +126,14 @@ class Areas(unittest.TestCase):
             for a, b in zip(straight.areas, other.areas, strict=True):
                 self.assertEqual(len(a.contours), len(b.contours))
                 self.assertAlmostEqual(abs(sum(c.area for c in a.contours)), abs(sum(c.area for c in b.contours)), delta=40)
+
+    def test_a_huge_picture_is_traced_from_a_smaller_copy_and_lies_where_it_was(self) -> None:
+        colours = np.array([PAPER, RED, BLUE], np.uint8)
+        straight = trace_colours(ColourRequest(flag(), colours))
+        with mock.patch.object(colours_module, "_MOST_PIXELS", 20_000):
+            coarse = trace_colours(ColourRequest(flag(), colours))
+        for a, b in zip(straight.areas, coarse.areas, strict=True):
+            np.testing.assert_allclose(max(c.box for c in b.contours), max(c.box for c in a.contours), atol=0.6)
 
     def test_wrong_requests_are_refused(self) -> None:
         for request in (ColourRequest(flag().astype(float), np.array([RED], np.uint8)), ColourRequest(flag(), np.array([RED], np.uint8), tolerance=0)):

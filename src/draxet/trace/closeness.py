@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-import cv2
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -14,12 +13,12 @@ from numpy.typing import NDArray
 from draxet.geometry.arrays import Bools, Floats, Ints, Points
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.spans import Spans
+from draxet.pixels.sample import sampled
 
 __all__ = ["Closeness", "Fitness", "closeness_of", "fitness_of", "middle_closeness_of"]
 
 _REACH = 6.0
 _STEP = 0.25
-_ROWS = 30_000
 _SIDE = 3.0
 _STROKE_REACH = 20.0
 _OFF_STROKE = 3.0
@@ -144,10 +143,7 @@ def _placed(contours: Sequence[Contour], step: float) -> tuple[Points, Points, I
 
 
 def _cuts(values: NDArray[Any], points: Points, across: Points, offsets: Floats) -> Floats:
-    at = points[:, None] + offsets[:, None] * across[:, None] - 0.5
-    x, y = at[..., 0].astype(np.float32), at[..., 1].astype(np.float32)
-    parts = [cv2.remap(values, x[k : k + _ROWS], y[k : k + _ROWS], cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=(255,)) for k in range(0, len(x), _ROWS)]
-    return np.concatenate(parts).astype(np.float64) if parts else np.zeros((0, len(offsets)))
+    return sampled(values, points[:, None] + offsets[:, None] * across[:, None], 255)
 
 
 @dataclass(frozen=True)

@@ -13,11 +13,13 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Bools, Floats, Ints, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_chains, fit_loops
 from draxet.geometry.fitting.loops import resampled, resampled_open
 from draxet.geometry.fitting.settings import FitSettings
+from draxet.pixels.sample import sampled
 from draxet.progress import Progress, Unwatched
 from draxet.trace.ground import Ground
 from draxet.trace.palette import labelled
@@ -31,6 +33,7 @@ _NEAR_NODE = 2
 _NODE_REACH = 8
 _LOCAL = 13
 _MOST_MOVE = 1.6
+_MOST_PIXELS = 16_000_000
 
 
 @dataclass(frozen=True, eq=False)
@@ -94,6 +97,8 @@ def trace_colours(request: ColourRequest, progress: Progress | None = None) -> C
         raise ValueError(f"the tolerance must be over 0, got {request.tolerance:g} px")
     colours = np.asarray(request.colours, dtype=np.uint8).reshape(-1, 3)
     rgb = np.repeat(pixels[..., None], 3, axis=2) if pixels.ndim == 2 else pixels
+    if rgb.shape[0] * rgb.shape[1] > _MOST_PIXELS:
+        return _traced_smaller(request, rgb, report)
     report(0.0, "telling the colours apart")
     labels = _without_small(labelled(rgb, colours, request.smooth), request.min_area)
     if request.area:
@@ -117,6 +122,21 @@ def trace_colours(request: ColourRequest, progress: Progress | None = None) -> C
         red, green, blue = (int(v) for v in colours[k])
         areas.append(ColourArea(k, (red, green, blue), tuple(loops)))
     return ColourAnswer(tuple(areas))
+
+
+def _traced_smaller(request: ColourRequest, rgb: NDArray[Any], report: Progress) -> ColourAnswer:
+    """A picture with more pixels than areas of colour need, traced from a smaller copy."""
+    rows, columns = rgb.shape[:2]
+    shrink = float(np.sqrt(rows * columns / _MOST_PIXELS))
+    size = (max(1, int(columns / shrink)), max(1, int(rows / shrink)))
+    fx, fy = columns / size[0], rows / size[1]
+    smaller = replace(
+        request, pixels=cv2.resize(rgb, size, interpolation=cv2.INTER_AREA), min_area=request.min_area / (fx * fy),
+        tolerance=max(request.tolerance / fx, 0.25), smooth=request.smooth / fx, area=tuple((x / fx, y / fy) for x, y in request.area),
+    )  # fmt: skip
+    back = Affine.scaled(fx, fy)
+    areas = trace_colours(smaller, report).areas
+    return ColourAnswer(tuple(replace(area, contours=tuple(c.transformed(back) for c in area.contours)) for area in areas))
 
 
 def _without_small(labels: NDArray[np.uint8], min_area: float) -> NDArray[np.uint8]:
@@ -189,9 +209,7 @@ def _half_way(
 ) -> tuple[Floats, Bools]:
     """How far from each point, along its cut, the colour is half-way between those of both sides as they are round there."""
     a, b = _local_colours(points, left, rgb, labels, count), _local_colours(points, right, rgb, labels, count)
-    at = points[:, None] + _CUT[:, None] * across[:, None] - 0.5
-    x, y = at[..., 0].astype(np.float32), at[..., 1].astype(np.float32)
-    cut = _looked_up(rgb, x, y)
+    cut = sampled(rgb, points[:, None] + _CUT[:, None] * across[:, None])
     step = b - a
     blend = ((cut - a[:, None]) * step[:, None]).sum(axis=2) / np.maximum((step * step).sum(axis=1), 1e-6)[:, None] - 0.5
     rising = (blend[:, :-1] < 0) & (blend[:, 1:] >= 0)
@@ -204,17 +222,9 @@ def _half_way(
     return np.where(found, offset, 0.0), found
 
 
-def _looked_up(image: NDArray[Any], x: NDArray[np.float32], y: NDArray[np.float32]) -> Floats:
-    """Pixels read between their centres, in parts that the library can take."""
-    rows = 30_000
-    parts = [cv2.remap(image, x[k : k + rows], y[k : k + rows], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE) for k in range(0, len(x), rows)]
-    return np.concatenate(parts).astype(np.float64) if parts else np.zeros((*x.shape, 3))
-
-
 def _local_colours(points: Points, label: Ints, rgb: NDArray[Any], labels: NDArray[np.uint8], count: int) -> Floats:
     """For each point the mean colour that its label's pixels have round it, rims left out where that leaves any."""
     out = np.zeros((len(points), 3))
-    x, y = ((points[:, k] - 0.5).astype(np.float32)[:, None] for k in (0, 1))
     for k in range(count):
         mine = np.flatnonzero(label == k)
         if not mine.size:
@@ -225,7 +235,7 @@ def _local_colours(points: Points, label: Ints, rgb: NDArray[Any], labels: NDArr
         size = (_LOCAL, _LOCAL)
         share = cv2.blur(weight, size)
         mean = cv2.blur(rgb.astype(np.float32) * weight[..., None], size)
-        sums, weights = _looked_up(mean, x[mine], y[mine]), _looked_up(share, x[mine], y[mine])
+        sums, weights = (sampled(image, points[mine][:, None]) for image in (mean, share))
         out[mine] = sums.reshape(-1, 3) / np.maximum(weights.reshape(-1, 1), 1e-9)
     return out
 

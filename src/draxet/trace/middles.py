@@ -20,6 +20,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_chains, fit_loops
 from draxet.geometry.fitting.loops import resampled, resampled_open
 from draxet.geometry.fitting.settings import FitSettings
+from draxet.pixels.sample import sampled
 from draxet.progress import Progress, Unwatched
 from draxet.trace.ground import Ground
 from draxet.trace.levels import automatic_level, edge_blur
@@ -161,9 +162,7 @@ def _centred(points: Points, along: Points, radius: Floats, values: NDArray[Any]
     across = np.stack([-along[:, 1], along[:, 0]], axis=1)
     far = 1.7 * radius + 2.5
     share = np.linspace(-1, 1, _CUT_SAMPLES)
-    at = points[:, None] + (share * far[:, None])[..., None] * across[:, None] - 0.5
-    cuts = cv2.remap(values, at[..., 0].astype(np.float32), at[..., 1].astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=(255,))
-    light = cuts.astype(np.float64) - level
+    light = sampled(values, points[:, None] + (share * far[:, None])[..., None] * across[:, None], 255) - level
     middle = _CUT_SAMPLES // 2
     right, found_right = _first_crossing(light[:, middle:])
     left, found_left = _first_crossing(light[:, middle::-1])
@@ -204,9 +203,7 @@ def _drawn_out(points: Points, width: float, values: NDArray[Any], level: float,
         return points
     along /= size
     steps = np.arange(0, 2.5 * width + 3, 0.25)
-    at = chain[-1] + steps[:, None] * along - 0.5
-    cut = cv2.remap(values, at[None, :, 0].astype(np.float32), at[None, :, 1].astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=(255,))[0]
-    light = cut.astype(np.float64) - level
+    light = sampled(values, (chain[-1] + steps[:, None] * along)[None], 255)[0] - level
     over = np.flatnonzero(light >= 0)
     if not over.size or over[0] == 0:
         return points
