@@ -63,7 +63,7 @@ def _letters() -> Rings:
     font = TTFont(Path(__file__).parent.parent / "src/draxet/ui/assets/fonts/BarlowSemiCondensed-Medium.ttf")
     glyphs, names = font.getGlyphSet(), font.getBestCmap()
     rings: Rings = []
-    x = 40.0
+    x = 12.0
     for letter in "Rqg58":
         pen = DecomposingRecordingPen(glyphs)
         glyphs[names[ord(letter)]].draw(pen)

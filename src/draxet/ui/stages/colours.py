@@ -28,6 +28,7 @@ class ColoursTool(TraceTool):
     """Proposes colour areas; a click on the picture adds the colour there, while that is asked for."""
 
     title, step = "Colours", "trace the colours"
+    nothing = "Nothing was found to trace: every colour is dropped, or every area is smaller than the smallest one."
 
     def __init__(self, session: Session, workers: Workers) -> None:
         super().__init__(session, workers)

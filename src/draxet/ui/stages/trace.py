@@ -43,6 +43,7 @@ class MiddlesTool(TraceTool):
     """One contour along the middle of each stroke; open ends are slits."""
 
     title, step = "Middles", "trace the middles"
+    nothing = "No stroke was found: no ink is darker than the threshold, or every stroke is shorter than the shortest one to keep."
 
     def work(self, picture: Picture) -> Callable[[Progress], Proposal]:
         s, pixel, grey = self.settings, picture.pixel_size, grey_source(self.session, picture)

@@ -106,6 +106,7 @@ class TraceTool(Tool):
     """Proposes contours for the picture in hand; nothing is made until that is asked for."""
 
     title, step = "", ""
+    nothing = "Nothing was found to trace: no ink is darker than the threshold, or all of it is smaller than the smallest speck."
 
     def __init__(self, session: Session, workers: Workers) -> None:
         self.session, self.workers = session, workers
@@ -140,6 +141,8 @@ class TraceTool(Tool):
         self.session.show_ink(None)
         self.session.tool_changed.emit()
         self.session.marks_changed.emit()
+        if not offer.contours:
+            self.session.refused.emit(self.nothing)
 
     def _failed(self, error: Exception) -> None:
         self.session.tool_changed.emit()
@@ -158,7 +161,7 @@ class TraceTool(Tool):
     def make(self) -> None:
         """What is proposed becomes the job's contours, in place of earlier ones from this picture."""
         if not self.offer.contours:
-            self.session.refused.emit("There is nothing to make: no ink is darker than the threshold. Raise it.")
+            self.session.refused.emit(self.nothing)
             return
         before = self.session.job
         area = self.settings.area
