@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Generic, TypeVar
 
 from draxet.geometry.affine import Affine
 from draxet.job.records import Picture
@@ -13,19 +14,40 @@ from draxet.ui.shell.session import Session
 from draxet.ui.stages.held import picture_at
 from draxet.units import format_length
 
-__all__ = ["HINT", "PickMaker", "TwoPicks", "in_job", "turned_by"]
+__all__ = ["HINT", "CornerFinder", "PickMaker", "TwoPicks", "in_job", "turned_by"]
 
 _REACH_PX = 14.0
 HINT = "Locks to the middle of a line or the edge of an area · Shift: edge only · Alt: free · C: corner from two edges"
 
 
-class PickMaker:
-    """Makes picks on pictures: locked, free, or a corner from two edges, which takes two of them."""
+Found = TypeVar("Found")
+
+
+class CornerFinder(Generic[Found]):
+    """Whether a corner that is not drawn is being found, and the edges picked for it so far."""
 
     def __init__(self, session: Session) -> None:
         self.session = session
-        self.corner: list[Pick] | None = None
-        """Picks of the edges that are to meet in a corner; None while picks stand for themselves."""
+        self.corner: list[Found] | None = None
+        """What was picked on the edges that are to meet in a corner; None while picks stand for themselves."""
+
+    def toggle_corner(self) -> None:
+        self.corner = None if self.corner is not None else []
+        self.session.tool_changed.emit()
+
+    def cancel(self) -> bool:
+        begun, self.corner = self.corner is not None, None
+        return begun
+
+    def prompt(self, title: str) -> Prompt | None:
+        """What is waited for while a corner is being found."""
+        if self.corner is None:
+            return None
+        return Prompt(f"{title}: pick {('one edge', 'the other edge')[len(self.corner)]} of the corner.", "anywhere along it · C or Esc to pick places again")
+
+
+class PickMaker(CornerFinder[Pick]):
+    """Makes picks on pictures: locked, free, or a corner from two edges, which takes two of them."""
 
     def look(self, picture: Picture, at: Pointer) -> Pick:
         """The pick beneath the pointer."""
@@ -52,20 +74,6 @@ class PickMaker:
         if corner is None:
             self.session.refused.emit("Both edges run the same way; pick an edge that runs across the first one.")
         return corner
-
-    def toggle_corner(self) -> None:
-        self.corner = None if self.corner is not None else []
-        self.session.tool_changed.emit()
-
-    def cancel(self) -> bool:
-        begun, self.corner = self.corner is not None, None
-        return begun
-
-    def prompt(self, title: str) -> Prompt | None:
-        """What is waited for while a corner is being found."""
-        if self.corner is None:
-            return None
-        return Prompt(f"{title}: pick {('one edge', 'the other edge')[len(self.corner)]} of the corner.", "anywhere along it · C or Esc to pick places again")
 
     def marks(self, picture: Picture) -> list[Mark]:
         marks: list[Mark] = []

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from draxet.job.records import Picture
 from draxet.mend.find import place_on
 from draxet.trueup.pick import FREE_SPREAD, Pick, corner_of, straightened
-from draxet.ui.canvas.tool import LineMark, Mark, Pointer, Prompt
+from draxet.ui.canvas.tool import LineMark, Mark, Pointer
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.held import picture_at
-from draxet.ui.stages.picks import PickMaker, in_job, turned_by
+from draxet.ui.stages.picks import CornerFinder, PickMaker, in_job, turned_by
 
 __all__ = ["Place", "PlaceMaker"]
 
@@ -32,15 +32,13 @@ class Place:
     pixel: tuple[float, float] = (0.0, 0.0)
 
 
-class PlaceMaker:
+class PlaceMaker(CornerFinder[Place]):
     """Finds the place beneath the pointer: a contour's node, centre or line first, then a picture's line or edge; or a corner
     that is not drawn, from two edges."""
 
     def __init__(self, session: Session) -> None:
-        self.session = session
+        super().__init__(session)
         self._maker = PickMaker(session)
-        self.corner: list[Place] | None = None
-        """Places on the edges that are to meet in a corner; None while places stand for themselves."""
 
     def look(self, at: Pointer, *, contours: bool = True, only: str = "", without: str = "") -> Place:
         """The place beneath the pointer.
@@ -94,20 +92,6 @@ class PlaceMaker:
         pick = Pick(*place.pixel, 0.0 if on_edge else 3.0, turned_by(back, place.directions[:1]), place.spread / picture.pixel_size, on_edge)
         better = straightened(self.session.pictures.of(picture).grey, pick)
         return _on_picture(picture, better.x, better.y, place.spread, place.on, in_job(picture, better.directions))
-
-    def toggle_corner(self) -> None:
-        self.corner = None if self.corner is not None else []
-        self.session.tool_changed.emit()
-
-    def cancel(self) -> bool:
-        begun, self.corner = self.corner is not None, None
-        return begun
-
-    def prompt(self, title: str) -> Prompt | None:
-        """What is waited for while a corner is being found."""
-        if self.corner is None:
-            return None
-        return Prompt(f"{title}: pick {('one edge', 'the other edge')[len(self.corner)]} of the corner.", "anywhere along it · C or Esc to pick places again")
 
     def marks(self, pixel: float) -> list[Mark]:
         """The first edge, drawn on."""
