@@ -8,6 +8,7 @@ from draxet.geometry.spans import CUBIC
 from draxet.job.edits import add_contours, map_picture, set_known_lengths
 from draxet.job.records import KnownLength
 from draxet.geometry.affine import Affine
+from draxet.machines.camera import CARD_MM, leaf_stencil
 from draxet.ui.demo import demo_job
 from tests.ui.driver import WindowTest
 
@@ -133,6 +134,25 @@ class LinesAndArcs(TraceTest):
         self.assertLess(apart(plain, curve)[1], 0.025)
         self.press(self.slip.arcs)  # type: ignore[attr-defined]
         self.assertIn("no curves but arcs already", self.top_words)
+
+
+class FromAPhoto(WindowTest):
+    def test_a_photo_at_an_angle_is_squared_by_its_card_and_the_stencil_traced_true_to_size(self) -> None:
+        self.session.start(demo_job("leaf"), None)
+        self.window.commands["square"].run()
+        self.settle(50)
+        self.press(self.slip.lens)  # type: ignore[attr-defined]
+        self.press(self.slip.go)  # type: ignore[attr-defined]
+        self.window.commands["edges"].run()
+        self.settle(50)
+        menu = self.slip.preset.menu()  # type: ignore[attr-defined]
+        next(action for action in menu.actions() if action.text().startswith("Shape")).trigger()
+        self.settle(300)
+        self.press(self.slip.make)  # type: ignore[attr-defined]
+        areas = [abs(item.contour.area) for item in self.session.job.contours]
+        plate, half, _, hole = (abs(contour.area) for contour in leaf_stencil())
+        for truth, within in ((plate, 0.004), (half, 0.01), (hole, 0.02), (CARD_MM[0] * CARD_MM[1], 0.01)):
+            self.assertLess(min(abs(area / truth - 1) for area in areas), within)
 
 
 class HowNear(TraceTest):

@@ -219,17 +219,19 @@ def _contrast_curve(grey: NDArray[Any], contrast: int) -> NDArray[np.uint8]:
 
 
 def _squared(pixels: NDArray[Any], step: SquareStep) -> NDArray[Any]:
-    """Each pixel of the plan fetched from where the camera saw it; beyond the photo's edge the plan is paper-white."""
+    """Each pixel of the plan fetched from where the camera saw it; beyond the photo's edge the plan has the usual colour of the
+    photo's rim, so that nothing is seen there that is none."""
     height, width = pixels.shape[:2]
     columns, rows = step.plan
     matrix = np.array(step.matrix).reshape(3, 3)
-    out = np.full((rows, columns, *pixels.shape[2:]), 255, dtype=np.uint8)
-    white = (255, 255, 255)[: pixels.shape[2] if pixels.ndim == 3 else 1]
+    out = np.empty((rows, columns, *pixels.shape[2:]), dtype=np.uint8)
+    rim = np.concatenate([part.reshape(-1, *pixels.shape[2:]) for part in (pixels[0], pixels[-1], pixels[:, 0], pixels[:, -1])])
+    usual = tuple(int(v) for v in np.atleast_1d(np.median(rim, axis=0)))
     for top in range(0, rows, _BAND_ROWS):
         count = min(_BAND_ROWS, rows - top)
         x, y = np.meshgrid(np.arange(columns) + 0.5, np.arange(top, top + count) + 0.5)
         at = apply_homography(matrix, np.column_stack([x.ravel(), y.ravel()]))
         at = bent(at, step.curve, width, height) - 0.5
         at_x, at_y = (at[:, k].astype(np.float32).reshape(count, columns) for k in (0, 1))
-        out[top : top + count] = cv2.remap(pixels, at_x, at_y, cv2.INTER_CUBIC, borderMode=cv2.BORDER_CONSTANT, borderValue=white)
+        out[top : top + count] = cv2.remap(pixels, at_x, at_y, cv2.INTER_CUBIC, borderMode=cv2.BORDER_CONSTANT, borderValue=usual)
     return out

@@ -26,6 +26,9 @@ from draxet.trace.uncross import crossing_contours, without_crossings
 
 __all__ = ["EdgeAnswer", "EdgeRequest", "trace_edges"]
 
+_STEP = 1.25
+"""Pixels between the samples that are fitted: an edge's blur leaves nothing finer."""
+
 
 @dataclass(frozen=True, eq=False)
 class EdgeRequest:
@@ -141,4 +144,4 @@ def _samples(lines: EdgeLines, index: NDArray[np.int64]) -> Loops:
     keep[index] = True
     counts = lines.counts[index]
     points = lines.points[np.repeat(keep, lines.counts)]
-    return resampled(points, np.cumsum(counts) - counts, counts)
+    return resampled(points, np.cumsum(counts) - counts, counts, _STEP)
