@@ -53,18 +53,18 @@ def _spiral() -> NDArray[np.float64]:
     return np.asarray(shapely.LineString(line).buffer(14, quad_segs=100).exterior.coords)[:-1] + SIZE / 2
 
 
-def _letters() -> Rings:
-    """A word as even-odd rings, from the shipped typeface."""
+def _letters(words: str, weight: str) -> Rings:
+    """A word as even-odd rings, from the shipped typeface in a weight."""
     from pathlib import Path
 
     from fontTools.pens.recordingPen import DecomposingRecordingPen
     from fontTools.ttLib import TTFont
 
-    font = TTFont(Path(__file__).parent.parent / "src/draxet/ui/assets/fonts/BarlowSemiCondensed-Medium.ttf")
+    font = TTFont(Path(__file__).parent.parent / f"src/draxet/ui/assets/fonts/BarlowSemiCondensed-{weight}.ttf")
     glyphs, names = font.getGlyphSet(), font.getBestCmap()
     rings: Rings = []
     x = 12.0
-    for letter in "Rqg58":
+    for letter in words:
         pen = DecomposingRecordingPen(glyphs)
         glyphs[names[ord(letter)]].draw(pen)
         current: list[tuple[float, float]] = []
@@ -94,7 +94,9 @@ SHAPES: dict[str, Callable[[], Rings]] = {
     "gear": lambda: [_gear(18)],
     "leaf": lambda: [_ring(lambda t: (280 * np.cos(t), 120 * np.sin(t) * (1 + 0.3 * np.sin(6 * t) + 0.2 * np.cos(t))))],
     "spiral": lambda: [_spiral()],
-    "letters": _letters,
+    "letters": lambda: _letters("Rqg58", "Medium"),
+    "bold letters": lambda: _letters("Sak3", "SemiBold"),
+    "thin letters": lambda: _letters("Bey2J", "Regular"),
 }
 
 
