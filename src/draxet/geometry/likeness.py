@@ -14,9 +14,10 @@ _SAMPLES = 200
 
 def runs_along(one: Contour, other: Contour, within: float) -> float:
     """The share of `one` that lies within `within` of `other`, 0 to 1."""
-    points = one.flattened(max(one.length / 2000, 1e-6))
+    fine = max(within / 5, 1e-6)
+    points = one.flattened(fine)
     line = shapely.LineString(np.vstack([points, points[:1]]) if one.closed else points)
     there = shapely.line_interpolate_point(line, np.linspace(0, line.length, _SAMPLES))
-    way = other.flattened(max(within / 5, 1e-6))
+    way = other.flattened(fine)
     target = shapely.LineString(np.vstack([way, way[:1]]) if other.closed else way)
     return float((shapely.distance(there, target) <= within).mean())

@@ -87,7 +87,7 @@ def place_on(items: Sequence[ContourItem], x: float, y: float, reach: float, *, 
     if contour_id is None:
         return None
     contour = next(item.contour for item in items if item.id == contour_id)
-    points = contour.flattened(max(reach * _FINENESS / 10, 1e-6))
+    points = contour.flattened(max(1e-5 * contour.length, 1e-4))
     line = np.vstack([points, points[:1]]) if contour.closed else points
     start, step = line[:-1], np.diff(line, axis=0)
     t = np.clip((((x, y) - start) * step).sum(axis=1) / np.maximum((step * step).sum(axis=1), 1e-18), 0, 1)

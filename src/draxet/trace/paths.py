@@ -48,8 +48,9 @@ class Path:
         if len(self.points) < 2:
             return None
         away = np.hypot(*(self.points - self.points[-1]).T)
-        far = np.flatnonzero(away <= reach)
-        part = self.points[far[0] :] if far.size > 2 else self.points[-2:]
+        beyond = np.flatnonzero(away > reach)
+        part = self.points[beyond[-1] + 1 if beyond.size else 0 :]
+        part = part if len(part) > 2 else self.points[-2:]
         middle = part.mean(axis=0)
         _, _, right = np.linalg.svd(part - middle, full_matrices=False)
         along = right[0] * (1.0 if (part[-1] - part[0]) @ right[0] >= 0 else -1.0)
