@@ -61,6 +61,20 @@ class Contour:
         return contour
 
     @staticmethod
+    def many(nodes: Points, kinds: Ints, bulges: Floats, handles: Floats, begins: Ints) -> list[Contour]:
+        """Closed contours from one table of spans: contour k has those from ``begins[k]`` up to ``begins[k + 1]``.
+
+        Raises
+        ------
+        ValueError : where the arrays hold what is no number.
+        """
+        if not (np.isfinite(nodes).all() and np.isfinite(bulges).all() and np.isfinite(handles).all()):
+            raise ValueError("a contour's coordinates must be finite numbers")
+        whole = frozen(nodes.copy()), frozen(kinds.copy(), np.int64), frozen(bulges.copy()), frozen(handles.copy())
+        places = zip(begins[:-1].tolist(), begins[1:].tolist(), strict=True)
+        return [Contour(whole[0][a:b], whole[1][a:b], whole[2][a:b], whole[3][a:b], True) for a, b in places]
+
+    @staticmethod
     def circle(x: float, y: float, radius: float) -> Contour:
         """A whole circle, anticlockwise, as two arcs."""
         return Contour.make([(x - radius, y), (x + radius, y)], [ARC, ARC], [1.0, 1.0])

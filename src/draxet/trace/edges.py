@@ -6,6 +6,7 @@ space, where y runs up, they run anticlockwise round ink and clockwise round a h
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -26,7 +27,7 @@ from draxet.trace.uncross import crossing_contours, without_crossings
 
 __all__ = ["EdgeAnswer", "EdgeRequest", "trace_edges"]
 
-_STEP = 1.25
+_STEP = 1.5
 """Pixels between the samples that are fitted: an edge's blur leaves nothing finer."""
 
 
@@ -84,9 +85,11 @@ def trace_edges(request: EdgeRequest, progress: Progress | None = None) -> EdgeA
     toned = request.ground.toned(request.values)
     level = automatic_level(request.ground.part(toned)) if request.level is None else float(request.level)
     values = request.ground.masked(toned)
-    blur = edge_blur(values, level)
     report(0.1, "finding edges")
-    lines = edge_lines(values, level, request.min_area)
+    with ThreadPoolExecutor(max_workers=1) as beside:
+        blurred = beside.submit(edge_blur, values, level)
+        lines = edge_lines(values, level, request.min_area)
+        blur = blurred.result()
     report(0.35, f"fitting {len(lines):,} contours")
     settings = FitSettings(tolerance=request.tolerance, blur=max(blur, 0.5), corner_degrees=request.corner_degrees)
     if not request.middles:

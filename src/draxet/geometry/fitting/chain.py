@@ -221,10 +221,9 @@ def _next_stop(loops: Unrolled, corner: Bools) -> Ints:
 
 def _contours(pieces: Pieces, count: int, *, closed: bool = True) -> list[Contour]:
     begins = np.searchsorted(pieces.loop, np.arange(count + 1))
+    if closed:
+        return Contour.many(pieces.starts, pieces.kind, pieces.bulge, pieces.handles, begins)
     return [
-        Contour.make(
-            pieces.starts[a:b] if closed else np.vstack([pieces.starts[a:b], pieces.ends[b - 1 : b]]),
-            pieces.kind[a:b], pieces.bulge[a:b], pieces.handles[a:b], closed=closed,
-        )
+        Contour.make(np.vstack([pieces.starts[a:b], pieces.ends[b - 1 : b]]), pieces.kind[a:b], pieces.bulge[a:b], pieces.handles[a:b], closed=False)
         for a, b in zip(begins[:-1].tolist(), begins[1:].tolist(), strict=True)
-    ]  # fmt: skip
+    ]
