@@ -5,7 +5,9 @@ The picture's own edge lines never cross, so a contour that follows them closely
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from typing import TypeAlias
 
 import numpy as np
@@ -20,6 +22,7 @@ __all__ = ["crossing_contours", "without_crossings"]
 _FINE = 0.02
 _CLOSER = (0.5, 0.5, 0.25, 0.25)
 _ROUNDS = 4
+_WORTH_A_THREAD = 200
 
 Lines: TypeAlias = NDArray[np.object_]
 
@@ -41,6 +44,16 @@ def _crossing(lines: Lines) -> Ints:
 
 
 def _lines(contours: Sequence[Contour]) -> Lines:
+    """Contours as line strings, many of them by several threads."""
+    parts = min(os.cpu_count() or 1, len(contours) // _WORTH_A_THREAD)
+    if parts < 2:
+        return _part_lines(contours)
+    edges = np.linspace(0, len(contours), parts + 1).astype(int).tolist()
+    with ThreadPoolExecutor(max_workers=parts) as pool:
+        return np.concatenate(list(pool.map(lambda k: _part_lines(contours[edges[k] : edges[k + 1]]), range(parts))))
+
+
+def _part_lines(contours: Sequence[Contour]) -> Lines:
     """Contours as line strings; a closed one ends where it begins, an open one in its last node."""
     spans, owner = joined_spans(contours)
     points, counts = spans.flattened(_FINE)

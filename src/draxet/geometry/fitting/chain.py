@@ -116,7 +116,9 @@ def _whole_circles(loops: Loops, settings: FitSettings, contours: list[Contour |
     ahead = np.roll(loops.points, -1, axis=0)
     ahead[loops.firsts + loops.counts - 1] = loops.points[loops.firsts]
     turning = np.add.reduceat(loops.points[:, 0] * ahead[:, 1] - loops.points[:, 1] * ahead[:, 0], loops.firsts)
-    round_enough = np.flatnonzero((np.abs(turning) * 2 * np.pi > _ROUND * loops.counts**2) & (loops.counts >= 10))
+    extent = np.maximum.reduceat(loops.points, loops.firsts) - np.minimum.reduceat(loops.points, loops.firsts)
+    as_wide_as_high = np.abs(extent[:, 0] - extent[:, 1]) <= 0.1 * extent.max(axis=1) + 2 * settings.tolerance + 6 * settings.noise
+    round_enough = np.flatnonzero((np.abs(turning) * 2 * np.pi > _ROUND * loops.counts**2) & (loops.counts >= 10) & as_wide_as_high)
     taken = np.zeros(len(loops.counts), dtype=bool)
     if round_enough.size:
         some = _only(loops, round_enough)
