@@ -9,7 +9,6 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from draxet.job.records import MeasureNote
-from draxet.trueup.shapes import circle_through
 from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import path_of
 from draxet.ui.canvas.tool import AreaMark, ArrowMark, BoxMark, ContourMark, CrossMark, LineMark, MagnifierMark, MapMark, Mark, SignMark, TagMark
@@ -192,6 +191,8 @@ def note_marks(note: MeasureNote) -> list[Mark]:
     """How a kept measurement is shown."""
     places = note.places
     if note.kind == "radius":
+        from draxet.trueup.shapes import circle_through  # not needed to show a window
+
         x, y, _ = circle_through(np.array(places))
         return [LineMark(x, y, *places[0], "note"), TagMark((x + places[0][0]) / 2, (y + places[0][1]) / 2, note.words, "note")]
     marks: list[Mark] = [LineMark(*a, *b, "note") for a, b in zip(places, places[1:], strict=False)]

@@ -12,7 +12,6 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QImage, QPainter, QTransform
 
 from draxet.gather.load import LoadedPicture, grey_of, read_picture
-from draxet.gather.prepare import at_a_glance, prepared
 from draxet.geometry.affine import Affine
 from draxet.job.records import Picture
 from draxet.job.steps import Flip, LineArt, Turn
@@ -79,6 +78,8 @@ class PictureStore:
         """The picture as it is worked with."""
         key = _key(picture)
         if key not in self._pyramids:
+            from draxet.gather.prepare import prepared  # not needed to show a window
+
             made = self.base(picture) if key == _file(picture) else Pyramid(prepared(self.base(picture).levels[0], picture.square, picture.steps, progress))
             self._keep(picture, key, made)
         return self._pyramids.get(key) or self.of(picture, progress)
@@ -100,6 +101,8 @@ class PictureStore:
         return (bool(acting) or picture.square is not None) and pixels > (_QUICK_PIXELS / 4 if heavy else _QUICK_PIXELS)
 
     def _coarse(self, picture: Picture) -> NDArray[Any]:
+        from draxet.gather.prepare import at_a_glance, prepared  # not needed to show a window
+
         if picture.square is not None:
             plan = picture.square.plan
             factor = max(1.0, float(np.sqrt(plan[0] * plan[1] / _GLANCE_PIXELS)))

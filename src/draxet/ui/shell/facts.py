@@ -6,9 +6,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from draxet.geometry.contour import joined_spans
+from draxet.job.records import Picture
 from draxet.make.cut import cut_minutes
 from draxet.prove.checks import open_ends
-from draxet.trueup.true import trust_of
 from draxet.ui.shell.fields import label, set_part
 from draxet.ui.shell.session import Session, Stage
 from draxet.units import format_length
@@ -64,7 +64,7 @@ class FactsStrip(QWidget):
             self._put("Size", f"{format_length(wide, unit, places=1, with_unit=False)} × {format_length(high, unit, places=1)}")
         else:
             self._put("Size", "not known yet" if picture else "–", fault=picture is not None)
-        trust = trust_of(picture, picture.known_lengths[0].length) if picture and picture.known_lengths else None
+        trust = _trust(picture) if picture and picture.known_lengths else None
         self._put("Trust", f"± {format_length(trust, unit, places=2)}" if trust is not None else "–")
         opened = len({contour for contour, _, _ in open_ends(job)})
         self._put("Contours", f"{len(job.contours) - opened} closed · {opened} open", fault=opened > 0)
@@ -76,3 +76,9 @@ class FactsStrip(QWidget):
     def _put(self, name: str, words: str, *, fault: bool = False) -> None:
         self.values[name].setText(words)
         set_part(self.values[name], fault="true" if fault else "false")
+
+
+def _trust(picture: Picture) -> float | None:
+    from draxet.trueup.true import trust_of  # not needed to show a window
+
+    return trust_of(picture, picture.known_lengths[0].length)
