@@ -157,21 +157,24 @@ def _place(h: Hands) -> tuple[Tool, Slip]:
 
 
 def _prepare(h: Hands) -> tuple[Tool, Slip]:
-    from draxet.ui.stages.prepare import PrepareSlip, PrepareTool
+    from draxet.ui.stages.prepare import PrepareSlip
+    from draxet.ui.stages.prepare_tools import PrepareTool
 
     tool = PrepareTool(h.session)
     return tool, PrepareSlip(h.session, tool, h.preparing)
 
 
 def _crop(h: Hands) -> tuple[Tool, Slip]:
-    from draxet.ui.stages.prepare import CropTool, PrepareSlip
+    from draxet.ui.stages.prepare import PrepareSlip
+    from draxet.ui.stages.prepare_tools import CropTool
 
     tool = CropTool(h.session)
     return tool, PrepareSlip(h.session, tool, h.preparing)
 
 
 def _cover(h: Hands) -> tuple[Tool, Slip]:
-    from draxet.ui.stages.prepare import CoverTool, PrepareSlip
+    from draxet.ui.stages.prepare import PrepareSlip
+    from draxet.ui.stages.prepare_tools import CoverTool
 
     tool = CoverTool(h.session)
     return tool, PrepareSlip(h.session, tool, h.preparing)

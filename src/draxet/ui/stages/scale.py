@@ -12,7 +12,7 @@ from draxet.trueup.true import set_true_lengths
 from draxet.ui.canvas.tool import Pointer, Prompt, Tool
 from draxet.ui.shell.fields import Field, button, fact_row, field_row, label
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.prepare import AreaTool
+from draxet.ui.stages.prepare_tools import AreaTool
 from draxet.ui.stages.slip import Slip
 from draxet.units import UnitError, format_number
 

@@ -1,0 +1,245 @@
+"""The tools of preparing: steps in words, a box to crop by, outlines that cover."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+from draxet.geometry.affine import Affine
+from draxet.geometry.contour import Contour
+from draxet.job.edits import set_steps
+from draxet.job.records import Picture
+from draxet.job.steps import CHANNELS, Contrast, Cover, Crop, EdgeMarks, EvenLight, Flip, GreyBy, Invert, LineArt, PrepareStep, Shrink, Specks, StepKind, Turn
+from draxet.ui.canvas.tool import BoxMark, ContourMark, LineMark, Mark, Pointer, Prompt, SignMark, TagMark, Tool
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.held import picture_at
+from draxet.units import format_length
+
+__all__ = ["AreaTool", "CoverTool", "CropTool", "PrepareTool", "step_words"]
+
+_NODE_PX = 9.0
+
+
+def step_words(kind: StepKind, unit: str, pixel: float) -> str:
+    """A step in a few words; `pixel` is mm a base pixel."""
+    match kind:
+        case Crop():
+            return f"Crop to {format_length(abs(kind.x1 - kind.x0) * pixel, unit, places=0, with_unit=False)} × {format_length(abs(kind.y1 - kind.y0) * pixel, unit, places=0)}"
+        case Turn():
+            return {1: "Quarter turn left", 2: "Half turn", 3: "Quarter turn right"}.get(kind.quarters % 4, "No turn")
+        case Flip():
+            return "Flip left to right" if kind.across else "Flip top to bottom"
+        case GreyBy():
+            return f"Grey by {kind.channel}" if kind.channel in CHANNELS[1:4] else {"eye": "Grey as the eye sees"}.get(kind.channel, f"Grey by the {kind.channel}")
+        case EvenLight():
+            return "Even out light and paper"
+        case Specks():
+            return f"Drop specks up to {kind.size} px"
+        case EdgeMarks():
+            return f"Drop marks within {kind.reach} px of the edge"
+        case Contrast():
+            return f"Contrast {kind.amount}"
+        case Invert():
+            return "Exchange dark and light"
+        case Shrink():
+            return f"Shrink to 1 : {kind.factor:.1f}"
+        case LineArt():
+            return "Line art from a photo"
+        case Cover():
+            return "Cover"
+
+
+class PrepareTool(Tool):
+    """Nothing to click: the slip prepares the picture in hand, and the canvas shows it at once."""
+
+    title = "Prepare"
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+
+    def prompt(self) -> Prompt:
+        return Prompt("Prepare: add a step on the right.", "the file itself is never changed; every step can be switched off")
+
+    def add(self, kind: StepKind) -> None:
+        """One more step for the picture in hand."""
+        picture = self.session.picture
+        if picture:
+            steps = (*picture.steps, PrepareStep(kind))
+            self.session.edit(step_words(kind, "mm", 1.0).split(" to ")[0].lower(), set_steps(self.session.job, picture.id, steps))
+
+
+class AreaTool(PrepareTool):
+    """Works on the picture beneath the pointer, in its base pixels."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._from: Pointer | None = None
+        self._to: Pointer | None = None
+
+    def on_picture(self, at: Pointer) -> Picture | None:
+        picture = picture_at(self.session, at.x, at.y)
+        if picture is None:
+            self.session.refused.emit("There is no picture under the pointer; begin on the picture.")
+        else:
+            self.session.choose_picture(picture.id)
+        return picture
+
+    def cancel(self) -> bool:
+        begun, self._from = self._from is not None, None
+        return begun
+
+    def marks(self) -> list[Mark]:
+        if self._from and self._to:
+            return [BoxMark(self._from.x, self._from.y, self._to.x, self._to.y), *self._size_tag()]
+        return []
+
+    def _size_tag(self) -> list[Mark]:
+        assert self._from and self._to
+        unit = self.session.job.unit
+        wide, high = (format_length(abs(v), unit, places=1) for v in (self._to.x - self._from.x, self._to.y - self._from.y))
+        return [TagMark((self._from.x + self._to.x) / 2, min(self._from.y, self._to.y), f"{wide} × {high}")]
+
+    def move(self, at: Pointer) -> None:
+        self._to = at
+
+    def press(self, at: Pointer) -> None:
+        if self.on_picture(at):
+            self._from = self._to = at
+
+    def release(self, at: Pointer) -> None:
+        begun, self._from = self._from, None
+        picture = self.session.picture
+        if begun is None or picture is None:
+            return
+        if min(abs(at.x - begun.x), abs(at.y - begun.y)) < 4 * at.pixel:
+            self.session.refused.emit(f"{self.title}: press at one corner and drag to the other.")
+            return
+        self.boxed(picture, begun, at)
+
+    def boxed(self, picture: Picture, a: Pointer, b: Pointer) -> None:
+        """A box was dragged."""
+        raise NotImplementedError
+
+
+def base_box(picture: Picture, a: Pointer, b: Pointer) -> tuple[float, float, float, float]:
+    """A box of job space as the box of base pixels round it."""
+    to_base = picture.to_job.inverse().then(picture.to_base)
+    places = [to_base.point(x, y) for x in (a.x, b.x) for y in (a.y, b.y)]
+    return min(x for x, _ in places), min(y for _, y in places), max(x for x, _ in places), max(y for _, y in places)
+
+
+class CropTool(AreaTool):
+    """Drag a box round what is to be kept of a picture."""
+
+    title = "Crop"
+
+    def prompt(self) -> Prompt:
+        return Prompt("Crop: drag a box round what is to be kept.", "nothing else moves; the step can be switched off")
+
+    def boxed(self, picture: Picture, a: Pointer, b: Pointer) -> None:
+        kept = tuple(step for step in picture.steps if not isinstance(step.kind, Crop))
+        step = PrepareStep(Crop(*base_box(picture, a, b)))
+        self.session.edit("crop a picture", set_steps(self.session.job, picture.id, (step, *kept)))
+
+
+class CoverTool(AreaTool):
+    """Blank out part of a picture: an outline by clicks, or a dragged box; outlines that are there can be changed."""
+
+    title = "Cover"
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.places: list[tuple[float, float]] = []
+        self._node: tuple[int, int] | None = None
+        self._hover: tuple[float, float] | None = None
+
+    def prompt(self) -> Prompt:
+        if self._node:
+            return Prompt("Cover: let the corner go where it belongs.", "Esc to leave it where it was")
+        if len(self.places) > 2:
+            return Prompt("Cover: click the next corner, or the first one to close it.", "Esc takes the last corner back")
+        if self.places:
+            return Prompt("Cover: click the next corner.", "Esc takes the last corner back")
+        return Prompt("Cover: click the corners of what is to go, or drag a box.", "it takes the paper's own colour · drag a corner to change a cover")
+
+    def press(self, at: Pointer) -> None:
+        self._node = None if self.places else self._node_at(at)
+        if self._node is None and (self.places or self.on_picture(at)):
+            self._from = self._to = at
+
+    def move(self, at: Pointer) -> None:
+        self._to, self._hover = at, (at.x, at.y)
+
+    def release(self, at: Pointer) -> None:
+        begun, self._from = self._from, None
+        node, self._node = self._node, None
+        picture = self.session.picture
+        if picture is None:
+            return
+        if node:
+            self._move_corner(picture, *node, at)
+        elif begun and not self.places and min(abs(at.x - begun.x), abs(at.y - begun.y)) >= 4 * at.pixel:
+            self._cover([(begun.x, begun.y), (at.x, begun.y), (at.x, at.y), (begun.x, at.y)])
+        elif begun:
+            self._corner(at)
+
+    def _corner(self, at: Pointer) -> None:
+        closes = len(self.places) > 2 and math.hypot(at.x - self.places[0][0], at.y - self.places[0][1]) < _NODE_PX * at.pixel
+        if closes:
+            self._cover(self.places)
+        else:
+            self.places.append((at.x, at.y))
+        self.session.tool_changed.emit()
+
+    def _cover(self, places: list[tuple[float, float]]) -> None:
+        picture = self.session.picture
+        if picture:
+            to_base = _to_base(picture)
+            self.places = []
+            self.add(Cover(tuple(to_base.point(*place) for place in places)))
+
+    def _covers(self) -> list[tuple[int, list[tuple[float, float]]]]:
+        """Covers of the picture in hand that are on: their step and their corners in job space."""
+        picture = self.session.picture
+        if picture is None:
+            return []
+        from_base = _to_base(picture).inverse()
+        steps = enumerate(picture.steps)
+        return [(k, [from_base.point(*place) for place in step.kind.outline]) for k, step in steps if step.on and isinstance(step.kind, Cover)]
+
+    def _node_at(self, at: Pointer) -> tuple[int, int] | None:
+        near = [(math.hypot(x - at.x, y - at.y), k, n) for k, places in self._covers() for n, (x, y) in enumerate(places)]
+        away, k, n = min(near, default=(math.inf, 0, 0))
+        return (k, n) if away < _NODE_PX * at.pixel else None
+
+    def _move_corner(self, picture: Picture, k: int, n: int, at: Pointer) -> None:
+        cover = picture.steps[k].kind
+        assert isinstance(cover, Cover)
+        outline = (*cover.outline[:n], _to_base(picture).point(at.x, at.y), *cover.outline[n + 1 :])
+        steps = (*picture.steps[:k], replace(picture.steps[k], kind=Cover(outline)), *picture.steps[k + 1 :])
+        self.session.edit("change a cover", set_steps(self.session.job, picture.id, steps))
+
+    def cancel(self) -> bool:
+        begun = bool(self.places) or self._from is not None or self._node is not None
+        if self._from is None and self._node is None:
+            self.places = self.places[:-1]
+        self._from = self._node = None
+        self.session.tool_changed.emit()
+        return begun
+
+    def marks(self) -> list[Mark]:
+        marks: list[Mark] = []
+        for k, places in self._covers():
+            if self._node and self._node[0] == k and self._to:
+                places[self._node[1]] = (self._to.x, self._to.y)
+            marks.append(ContourMark((Contour.make(places),)))
+            marks += [SignMark(x, y, "corner", self._node == (k, n)) for n, (x, y) in enumerate(places)]
+        ahead = [*self.places, *([self._hover] if self._hover else [])] if self.places else []
+        marks += [LineMark(*a, *b) for a, b in zip(ahead, ahead[1:], strict=False)]
+        marks += [SignMark(x, y, "corner", k == 0 and len(self.places) > 2) for k, (x, y) in enumerate(self.places)]
+        dragged = self._from and self._to and not self.places and min(abs(self._to.x - self._from.x), abs(self._to.y - self._from.y)) > 4 * self._to.pixel
+        return marks + (super().marks() if dragged else [])
+
+
+def _to_base(picture: Picture) -> Affine:
+    return picture.to_job.inverse().then(picture.to_base)
