@@ -16,6 +16,7 @@ from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours
 from draxet.job.steps import Cover, Crop, EvenLight, LineArt, PrepareStep, Shrink
 from draxet.prove.checks import checks_of
+from draxet.trueup.true import measured_again
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.camera import CameraWindow
 from draxet.ui.shell.chooser import PictureChooser
@@ -83,7 +84,9 @@ class ThePictureInHand(GatherTest):
         box = self.session.job.pictures[0].box
         self.typed(slip.high, f"{1.05 * (box[3] - box[1]):.6f}")  # type: ignore[attr-defined]
         self.assertEqual(slip._distortion.text(), "5.00 %")  # type: ignore[attr-defined]
-        self.assertAlmostEqual(self.session.job.pictures[0].distortion, 0.05, 4)
+        picture = self.session.job.pictures[0]
+        self.assertAlmostEqual(picture.distortion, 0.05, 4)
+        self.assertEqual([round(m.length - k.length, 9) for m, k in zip(measured_again(picture), picture.known_lengths, strict=True)], [0, 0])
 
     def test_arrow_keys_nudge_by_a_step_that_can_be_set_and_a_lock_holds_it(self) -> None:
         slip = self.in_place()

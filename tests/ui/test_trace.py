@@ -91,6 +91,26 @@ class Edges(TraceTest):
         self.session.undo()
         self.assertEqual(len(self.session.job.contours), count)
 
+    def test_a_proposal_follows_its_picture_and_is_never_made_where_that_was(self) -> None:
+        self.session.edit("scale", map_picture(self.session.job, self.session.job.pictures[0].id, Affine.scaled(1.5)))
+        self.take("edges")
+        self.session.undo()
+        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.assertEqual(self.session.job.contours, ())
+        self.settle(300)
+        self.press(self.slip.make)  # type: ignore[attr-defined]
+        outer = max((item.contour for item in self.session.job.contours), key=lambda c: abs(c.area))
+        x0, _, x1, _ = outer.transformed(Affine.turned(bracket.SKEW_DEGREES)).box
+        self.assertTrue(min(abs(x1 - x0 - 240.4), abs(x1 - x0 - 240)) < 3, x1 - x0)
+
+    def test_settings_of_one_job_do_not_reach_the_next(self) -> None:
+        self.take("trace-area")
+        self.drag(self.on_part(25, 10), self.on_part(65, 50))
+        self.session.start(demo_job("badge"), None)
+        self.take("colours")
+        self.assertEqual(self.session.tool.settings.area, ())  # type: ignore[union-attr]
+        self.assertEqual(len(self.session.tool.settings.colours), 4)  # type: ignore[union-attr]
+
     def test_only_the_chosen_area_is_traced_and_contours_outside_stay(self) -> None:
         self.take("edges")
         self.press(self.slip.make)  # type: ignore[attr-defined]

@@ -95,6 +95,11 @@ class MatchingPoints(TrueUpTest):
         self.typed(self.slip.high, "36")  # type: ignore[attr-defined]
         self.press(self.slip.go)  # type: ignore[attr-defined]
         self.assertTrue(self.session.job.contour_by_id[hole.id].fixed)
+        locked = self.session.job
+        self.window.commands["place"].run()
+        self.typed(self.slip.wide, "50")  # type: ignore[attr-defined]
+        self.assertIn("has a fixed size", self.top_words)
+        self.assertIs(self.session.job, locked)
         self.window.commands["match"].run()
         self.press(self.slip.freedom.button("size"))  # type: ignore[attr-defined]
         alt = Qt.KeyboardModifier.AltModifier
@@ -156,6 +161,15 @@ class Measuring(TrueUpTest):
         self.click(206, 226)
         self.click(44, 30)
         self.assertAlmostEqual(float(self.session.tool.words().split()[0]), math.dist((206, 226), (44, 30)), 2)  # type: ignore[union-attr]
+
+
+class UndoInTheMiddle(TrueUpTest):
+    def test_what_is_half_picked_is_dropped_when_the_picture_beneath_it_changes(self) -> None:
+        self.window.commands["known-length"].run()
+        self.click(*self.on_part(0, 100))
+        self.assertEqual(len(self.session.tool.picks), 1)  # type: ignore[union-attr]
+        self.session.undo()
+        self.assertEqual(self.session.tool.picks, [])  # type: ignore[union-attr]
 
 
 class ScalesAndDetails(TrueUpTest):

@@ -82,8 +82,8 @@ def map_picture(job: Job, picture_id: str, after: Affine) -> Job:
     return map_contours(job, [item.id for item in job.contours if item.picture == picture_id], after)
 
 
-def map_contours(job: Job, ids: Iterable[str], after: Affine) -> Job:
-    """Contours moved, turned or scaled by `after`; those of fixed size keep it."""
+def map_contours(job: Job, ids: Iterable[str], after: Affine, *, by_hand: bool = False) -> Job:
+    """Contours moved, turned or scaled by `after`; those of fixed size keep it. `by_hand` : whether tracing anew is to leave them."""
     rigid = _turn_of(after)
     moved = {}
     for contour_id in ids:
@@ -95,7 +95,7 @@ def map_contours(job: Job, ids: Iterable[str], after: Affine) -> Job:
             moved[item.id] = item.contour.transformed(rigid.about(x, y).then(Affine.moved(to[0] - x, to[1] - y)))
         else:
             moved[item.id] = item.contour.transformed(after)
-    return replace_contours(job, moved)
+    return change_contours(job, moved) if by_hand else replace_contours(job, moved)
 
 
 def _turn_of(affine: Affine) -> Affine:

@@ -17,10 +17,11 @@ from draxet.job.records import Job, KnownLength, Picture
 from draxet.trueup.lengths import fit_lengths
 from draxet.trueup.pick import Pick
 
-__all__ = ["Measured", "known_length", "level_picture", "match_picture", "measure", "measured_again", "set_true_lengths", "trust_of"]
+__all__ = ["Measured", "known_length", "level_picture", "match_picture", "measure", "measured_again", "set_true_lengths", "size_picture", "trust_of"]
 
 _SIGMAS = 2.0
 _MATCH_SPREAD = 0.5
+_BORDER_SPREAD = 0.3
 _MOST_KNOWN = 15
 
 
@@ -76,6 +77,18 @@ def level_picture(job: Job, picture_id: str, first: Pick, second: Pick, *, angle
     turn = angle - math.degrees(math.atan2(by - ay, bx - ax))
     turn = (turn + 90.0) % 180.0 - 90.0
     return map_picture(job, picture_id, Affine.turned(turn).about((ax + bx) / 2, (ay + by) / 2))
+
+
+def size_picture(job: Job, picture_id: str, after: Affine) -> Job:
+    """A picture resized by `after`; its size from then on is that of its two sides, as they lie now."""
+    job = map_picture(job, picture_id, after)
+    picture = job.picture_by_id[picture_id]
+    m, width, height = picture.to_job, float(picture.width), float(picture.height)
+    sides = [
+        KnownLength((0.0, height / 2), (width, height / 2), width * math.hypot(m.a, m.d), _BORDER_SPREAD, _BORDER_SPREAD),
+        KnownLength((width / 2, 0.0), (width / 2, height), height * math.hypot(m.b, m.e), _BORDER_SPREAD, _BORDER_SPREAD),
+    ]
+    return set_known_lengths(job, picture_id, sides, unstretched=True)
 
 
 def match_picture(job: Job, picture_id: str, sources: Points, targets: Points, freedom: Freedom) -> Job:

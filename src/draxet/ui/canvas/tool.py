@@ -175,6 +175,9 @@ class Tool:
         """Enter: finish what is begun; whether that could be done."""
         return False
 
+    def forget(self) -> None:
+        """Something was undone or redone: what is begun may lie on what is no more, and is dropped."""
+
     def put_away(self) -> None:
         """Another tool is taken in hand."""
 

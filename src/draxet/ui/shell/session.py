@@ -106,6 +106,7 @@ class Session(QObject):
         words = self.history.undo_words
         before = self.job
         self._set_history(self.history.undone())
+        self._forget()
         if words:
             self._flash_gone(before)
             self.said.emit(f"Taken back: {words}")
@@ -113,8 +114,14 @@ class Session(QObject):
     def redo(self) -> None:
         words = self.history.redo_words
         self._set_history(self.history.redone())
+        self._forget()
         if words:
             self.said.emit(f"Done again: {words}")
+
+    def _forget(self) -> None:
+        if self.tool is not None:
+            self.tool.forget()
+            self.marks_changed.emit()
 
     def _flash_gone(self, before: Job) -> None:
         gone = [item.contour for item in before.contours if item.id not in self.job.contour_by_id]
@@ -125,6 +132,7 @@ class Session(QObject):
         """Work on another job from now on."""
         self.history, self.path, self.selection, self.picture_id, self.read_back = History.of(job, saved=saved), path, frozenset(), "", None
         self.take_tool("", None)
+        self.kept = {}  # what was set for one job's pictures means nothing to another's
         self.job_changed.emit()
         self.selection_changed.emit()
         self.fit_asked.emit()

@@ -278,9 +278,9 @@ def _colours(h: Hands) -> tuple[Tool, Slip]:
 
 
 def _trace_area(h: Hands) -> tuple[Tool, Slip]:
-    from draxet.ui.stages.tracing import AreaSlip, AreaTool
+    from draxet.ui.stages.tracing import ChosenAreaSlip, ChosenAreaTool
 
-    return AreaTool(h.session), AreaSlip(h.session)
+    return ChosenAreaTool(h.session), ChosenAreaSlip(h.session)
 
 
 def _nearness(h: Hands) -> tuple[Tool, Slip]:

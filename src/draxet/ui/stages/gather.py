@@ -184,7 +184,7 @@ class PlaceSlip(Slip):
         else:
             x = 1.0 if not along_x and not self.keep.isChecked() else mm / now
             y = 1.0 if along_x and not self.keep.isChecked() else mm / now
-            self._what.map("set the size", Affine.scaled(x, y).about((box[0] + box[2]) / 2, (box[1] + box[3]) / 2))
+            self._what.resize(Affine.scaled(x, y).about((box[0] + box[2]) / 2, (box[1] + box[3]) / 2))
 
     def _set_known(self, picture: Picture, mm: float, along_x: bool) -> None:
         x, y = picture.width / 2, picture.height / 2

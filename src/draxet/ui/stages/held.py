@@ -5,6 +5,7 @@ from __future__ import annotations
 from draxet.geometry.affine import Affine
 from draxet.job.edits import copy_contours, copy_picture, map_contours, map_picture
 from draxet.job.records import Picture
+from draxet.trueup.true import size_picture
 from draxet.ui.shell.session import Session
 
 __all__ = ["Held", "picture_at"]
@@ -64,9 +65,19 @@ class Held:
             return
         session = self._session
         if self.is_contours:
-            session.edit(words, map_contours(session.job, session.selection, affine), gesture)
+            session.edit(words, map_contours(session.job, session.selection, affine, by_hand=True), gesture)
         elif session.picture:
             session.edit(words, map_picture(session.job, session.picture.id, affine), gesture)
+
+    def resize(self, affine: Affine) -> None:
+        """Another size, as one step; what has a fixed size is not resized, and that is said."""
+        session, fixed = self._session, sum(item.fixed for item in self._session.chosen())
+        if fixed:
+            session.refused.emit(f"{fixed} of the contours {'has' if fixed == 1 else 'have'} a fixed size; free it in True up, Fixed size, to resize.")
+        elif self.is_contours:
+            self.map("set the size", affine)
+        elif session.picture and self.may_move():
+            session.edit("set the picture's size", size_picture(session.job, session.picture.id, affine))
 
     def copy(self, dx: float, dy: float) -> None:
         """One more of it, moved by (dx, dy) mm and in hand from now on."""

@@ -103,6 +103,11 @@ class MatchTool(Tool):
         self.session.tool_changed.emit()
         return begun
 
+    def forget(self) -> None:
+        self.sources, self.targets, self.hover = [], [], None
+        self.finder.cancel()
+        self.session.tool_changed.emit()
+
     def without(self, k: int) -> None:
         """Take a pair back."""
         del self.sources[k], self.targets[k]
@@ -142,7 +147,7 @@ class MatchTool(Tool):
                 if fixed and abs(fit.affine.scale - 1) > 1e-9:
                     session.refused.emit(f"{fixed} of the contours {'has' if fixed == 1 else 'have'} a fixed size and would be resized; match them without size.")
                     return
-                job = map_contours(session.job, session.selection, fit.affine)
+                job = map_contours(session.job, session.selection, fit.affine, by_hand=True)
             else:
                 pixels = np.array([place.pixel for place in self.sources[: len(targets)]])
                 job = match_picture(session.job, self._mover_id, pixels, targets, self.freedom)

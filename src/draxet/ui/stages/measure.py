@@ -105,6 +105,10 @@ class MeasureTool(Tool):
         self.session.tool_changed.emit()
         return begun
 
+    def forget(self) -> None:
+        self.finder.cancel()
+        self.set_kind(self.kind)
+
     def reading(self) -> Reading | None:
         """What was measured; None while places are missing or lie so that nothing can be said."""
         if self.contour:

@@ -157,6 +157,11 @@ class TwoPicks(Tool):
             self.session.tool_changed.emit()
         return begun
 
+    def forget(self) -> None:
+        self.picks, self.hover = [], None
+        self.maker.cancel()
+        self.session.tool_changed.emit()
+
     def marks(self) -> list[Mark]:
         picture = self.picture
         if picture is None:

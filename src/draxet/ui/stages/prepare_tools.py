@@ -227,6 +227,10 @@ class CoverTool(AreaTool):
         self.session.tool_changed.emit()
         return begun
 
+    def forget(self) -> None:
+        self.places, self._from, self._node = [], None, None
+        self.session.tool_changed.emit()
+
     def marks(self) -> list[Mark]:
         marks: list[Mark] = []
         for k, places in self._covers():

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QCheckBox
 
 from draxet.geometry.affine import Affine
-from draxet.job.edits import change_picture, cut_out, fix_size, replace_contours
+from draxet.job.edits import change_contours, change_picture, cut_out, fix_size
 from draxet.job.records import KnownLength, Picture
 from draxet.trueup.scale import MM_PER_INCH, DrawnScale, drawn_scale
 from draxet.trueup.true import set_true_lengths
@@ -170,7 +170,7 @@ class FixedSlip(Slip):
             self.session.refused.emit("A straight line has no size across it; choose a contour that has width and height.")
             return
         affine = Affine.scaled(wide / (x1 - x0), high / (y1 - y0)).about((x0 + x1) / 2, (y0 + y1) / 2)
-        job = replace_contours(self.session.job, {item.id: item.contour.transformed(affine) for item in self.session.chosen()})
+        job = change_contours(self.session.job, {item.id: item.contour.transformed(affine) for item in self.session.chosen()})
         self.session.edit("fix the size", fix_size(job, self.session.selection, True))
 
     def _lock(self, on: bool) -> None:

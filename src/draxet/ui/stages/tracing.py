@@ -24,7 +24,7 @@ from draxet.ui.shell.workers import Workers
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_area, parse_area
 
-__all__ = ["AreaSlip", "AreaTool", "Proposal", "TraceSettings", "TraceSlip", "TraceTool", "trace_settings"]
+__all__ = ["ChosenAreaSlip", "ChosenAreaTool", "Proposal", "TraceSettings", "TraceSlip", "TraceTool", "trace_settings"]
 
 LANE = "trace"
 _WAIT_MS = 120
@@ -114,6 +114,12 @@ class TraceTool(Tool):
         self.offer = Proposal(())
         self.share, self.words = 0.0, ""
         self.picture_id = session.picture.id if session.picture else ""
+        self._of: object = None
+
+    @property
+    def is_stale(self) -> bool:
+        """Whether the picture in hand is another one, or lies or looks otherwise, than when it was traced."""
+        return self._of is not None and self._of != _looks(self.session.picture)
 
     def prompt(self) -> Prompt:
         if self.session.picture is None:
@@ -131,7 +137,7 @@ class TraceTool(Tool):
         picture = self.session.picture
         if picture is None:
             return
-        self.picture_id = picture.id
+        self.picture_id, self._of = picture.id, _looks(picture)
         self.share, self.words = 0.0, "starting"
         self.workers.run(LANE, self.work(picture), self._done, self._failed, self._step)
         self.session.tool_changed.emit()
@@ -160,6 +166,10 @@ class TraceTool(Tool):
 
     def make(self) -> None:
         """What is proposed becomes the job's contours, in place of earlier ones from this picture."""
+        if self.is_stale:
+            self.run()
+            self.session.refused.emit("The picture has changed since it was traced; it is traced anew, look at it again.")
+            return
         if not self.offer.contours:
             self.session.refused.emit(self.nothing)
             return
@@ -208,6 +218,11 @@ class TraceTool(Tool):
         groups = list(colours) if traced == "colours" else [""] * len(placed) if traced == "middles" else None
         fitness = fitness_of(placed, self.session.job.smallest_feature, groups) if placed and picture.known_lengths else None
         return Proposal(placed, tuple(colours), level, tuple(facts), closeness, fitness, traced)
+
+
+def _looks(picture: Picture | None) -> object:
+    """What of a picture a trace depends on."""
+    return (picture.id, picture.to_job, picture.square, picture.steps) if picture else ()
 
 
 def _area_marks(settings: TraceSettings) -> list[Mark]:
@@ -282,6 +297,9 @@ class TraceSlip(Slip):
         self.facts[name][1].setText(words)
 
     def refresh(self) -> None:
+        if self.tool.is_stale and not self._later.isActive():
+            self.tool.offer = Proposal(())  # it lies where the picture lay
+            self._later.start()
         tool, offer, picture = self.tool, self.tool.offer, self.session.picture
         busy = tool.workers.busy(LANE)
         for part in (self.bar, self._doing, self.stop):
@@ -307,7 +325,7 @@ class TraceSlip(Slip):
         self._verdict.setVisible(bool(self._verdict.text()))
 
 
-class AreaTool(Tool):
+class ChosenAreaTool(Tool):
     """Drag a box: only what lies in it is traced from now on; a click beside it takes the whole picture again."""
 
     def __init__(self, session: Session) -> None:
@@ -353,7 +371,7 @@ class AreaTool(Tool):
         return marks
 
 
-class AreaSlip(Slip):
+class ChosenAreaSlip(Slip):
     """What the chosen area is for."""
 
     def __init__(self, session: Session) -> None:
