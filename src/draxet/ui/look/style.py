@@ -134,6 +134,13 @@ def _sheet(t: Tokens) -> str:
     QScrollBar:vertical {{ width: 8px; background: transparent; }}
     QScrollBar::handle:vertical {{ background: {t.sheet_edge}; border-radius: 4px; min-height: 24px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
+    QComboBox {{ background: {t.field}; border: 1px solid {t.line}; border-radius: 4px; padding: 4px 8px; }}
+    QComboBox:focus {{ border-color: {t.brass}; }}
+    QComboBox QAbstractItemView {{ background: {t.field}; selection-background-color: {t.brass_wash}; selection-color: {t.graphite}; }}
+    QFileDialog QToolButton {{ border: 1px solid transparent; border-radius: 4px; padding: 4px; background: transparent; }}
+    QFileDialog QToolButton:hover {{ background: {t.brass_wash}; }}
+    QFileDialog QTreeView, QFileDialog QListView {{ background: {t.field}; border: 1px solid {t.line}; selection-background-color: {t.brass_wash}; selection-color: {t.graphite}; }}
+    QHeaderView::section {{ background: {t.bar}; border: 0; border-bottom: 1px solid {t.line}; padding: 4px 8px; }}
     QListWidget {{ background: {t.field}; border: 1px solid {t.line}; padding: 4px; }}
     QListWidget::item {{ padding: 5px 8px; }}
     QListWidget::item:selected {{ background: {t.brass_wash}; color: {t.graphite}; }}

@@ -3,21 +3,32 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
-from PyQt6.QtCore import QSize, Qt
-from PyQt6.QtGui import QPixmap
-from PyQt6.QtWidgets import QFileDialog, QGridLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtCore import QFileInfo, QSize, Qt
+from PyQt6.QtGui import QIcon, QPixmap
+from PyQt6.QtWidgets import QFileDialog, QFileIconProvider, QGridLayout, QLabel, QPushButton, QSplitter, QToolButton, QTreeView, QVBoxLayout, QWidget
 
 from draxet.gather.load import Peek, peek
 from draxet.progress import Progress
 from draxet.ui.canvas.pictures import to_qimage
-from draxet.ui.shell.fields import label
+from draxet.ui.look.icons import icon
+from draxet.ui.look.tokens import LIGHT
+from draxet.ui.shell.fields import label, set_part
 from draxet.ui.shell.workers import Workers
 
 __all__ = ["PictureChooser"]
 
 _SIDE = 220
 _LARGEST = 600_000_000
+
+
+class _Icons(QFileIconProvider):
+    """Folders and files in our own line icons."""
+
+    def icon(self, what: Any) -> QIcon:
+        folder = what.isDir() if isinstance(what, QFileInfo) else what != QFileIconProvider.IconType.File
+        return icon("folder" if folder else "picture", LIGHT.brass_text if folder else LIGHT.quiet)
 
 
 class PictureChooser(QFileDialog):
@@ -27,6 +38,7 @@ class PictureChooser(QFileDialog):
         super().__init__(parent, "Choose a picture or a drawing")
         kinds = " ".join(f"*.{ending} *.{ending.upper()}" for ending in (*pictures, *drawings))
         self.setOption(QFileDialog.Option.DontUseNativeDialog)
+        self.setOption(QFileDialog.Option.HideNameFilterDetails)
         self.setFileMode(QFileDialog.FileMode.ExistingFiles)
         self.setNameFilters([f"All that Draxet reads ({kinds})", "All files (*)"])
         self.resize(960, 560)
@@ -45,7 +57,29 @@ class PictureChooser(QFileDialog):
         grid = self.layout()
         if isinstance(grid, QGridLayout):
             grid.addWidget(side, 0, grid.columnCount(), grid.rowCount(), 1)
+        self._provider = _Icons()
+        self.setIconProvider(self._provider)
+        self._dress()
         self.currentChanged.connect(self.look)
+
+    def _dress(self) -> None:
+        """The library's parts in the look of the rest."""
+        for name, drawing in (("backButton", "back"), ("forwardButton", "onward"), ("toParentButton", "up")):
+            part = self.findChild(QToolButton, name)
+            if part is not None:
+                part.setIcon(icon(drawing, LIGHT.graphite))
+        for name in ("newFolderButton", "listModeButton", "detailModeButton"):
+            part = self.findChild(QToolButton, name)
+            if part is not None:
+                part.hide()
+        for made in self.findChildren(QPushButton):
+            set_part(made, part="main" if made.isDefault() else "plain")
+        for splitter in self.findChildren(QSplitter):
+            splitter.setSizes([170, 520])
+        for tree in self.findChildren(QTreeView):
+            tree.hideColumn(2)
+            tree.setColumnWidth(0, 260)
+            tree.setColumnWidth(1, 90)
 
     def look(self, name: str) -> None:
         """Show a file small, with its size, or why it cannot be read."""
