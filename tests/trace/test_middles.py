@@ -81,8 +81,10 @@ class Strokes(unittest.TestCase):
     def test_pictures_without_strokes_and_wrong_settings(self) -> None:
         for picture in (np.full((40, 40), 255, np.uint8), np.zeros((1, 1), np.uint8), np.full((9, 3), 4, np.uint8)):
             self.assertTrue(all(np.isfinite(c.nodes).all() for c in middles(picture).contours))
-        for picture, settings in ((np.zeros((4, 4, 3), np.uint8), {}), (np.zeros((4, 4), np.uint8), {"tolerance": 0.0})):
-            with self.assertRaises(ValueError):
+        grey = np.zeros((4, 4), np.uint8)
+        wrong = ({"tolerance": 0.0}, {"level": 256.0}, {"min_length": -1.0}, {"join_gap": -1.0})
+        for picture, settings in ((np.zeros((4, 4, 3), np.uint8), {}), *((grey, each) for each in wrong)):
+            with self.subTest(settings), self.assertRaises(ValueError):
                 middles(picture, **settings)
 
 

@@ -21,7 +21,7 @@ from draxet.geometry.true_shapes import true_shapes
 from draxet.progress import Progress, Unwatched
 from draxet.trace.extract import EdgeLines, edge_lines
 from draxet.trace.ground import Ground
-from draxet.trace.levels import automatic_level, edge_blur
+from draxet.trace.levels import automatic_level, check_request, edge_blur
 from draxet.trace.strokes import middles_of_drawn_lines
 from draxet.trace.uncross import crossing_contours, without_crossings
 
@@ -80,7 +80,9 @@ def trace_edges(request: EdgeRequest, progress: Progress | None = None) -> EdgeA
     Cancelled : where `progress` says so.
     """
     report = progress or Unwatched()
-    _check(request)
+    check_request(request.values, request.level, request.tolerance)
+    if not request.min_area >= 0:
+        raise ValueError(f"the smallest speck must be 0 or more, got {request.min_area:g} square px")
     report(0.0, "finding the level")
     toned = request.ground.toned(request.values)
     level = automatic_level(request.ground.part(toned)) if request.level is None else float(request.level)
@@ -112,18 +114,6 @@ def _answer(contours: list[Contour], level: float, blur: float, values: NDArray[
         return EdgeAnswer(tuple(contours), level, blur, values, left_out)
     words = f"{trued.words}, moved by {trued.moved:.2f} px at the most" if trued.words else ""
     return EdgeAnswer(trued.contours, level, blur, values, left_out, words)
-
-
-def _check(request: EdgeRequest) -> None:
-    values = request.values
-    if values.ndim != 2 or values.dtype != np.uint8 or not values.size:
-        raise ValueError(f"the picture to trace must be a grey one of 8 bits, got {values.dtype} of shape {values.shape}")
-    if request.level is not None and not 0 <= request.level <= 255:
-        raise ValueError(f"the threshold must be from 0 to 255, got {request.level:g}")
-    if not request.tolerance > 0:
-        raise ValueError(f"the tolerance must be over 0, got {request.tolerance:g} px")
-    if not request.min_area >= 0:
-        raise ValueError(f"the smallest speck must be 0 or more, got {request.min_area:g} square px")
 
 
 def _fitted(lines: EdgeLines, index: NDArray[np.int64], settings: FitSettings) -> list[Contour]:

@@ -8,10 +8,25 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["automatic_level", "edge_blur"]
+__all__ = ["automatic_level", "check_request", "edge_blur"]
 
 _BAND_ROWS = 96
 _BAND_PIXELS = 1_000_000
+
+
+def check_request(values: NDArray[Any], level: float | None, tolerance: float) -> None:
+    """Refuse what no picture can be traced by: `values` not (rows, columns) of uint8, a `level` outside 0..255, no `tolerance`.
+
+    Raises
+    ------
+    ValueError : names the value, what was wanted and what came.
+    """
+    if values.ndim != 2 or values.dtype != np.uint8 or not values.size:
+        raise ValueError(f"the picture to trace must be a grey one of 8 bits, got {values.dtype} of shape {values.shape}")
+    if level is not None and not 0 <= level <= 255:
+        raise ValueError(f"the threshold must be from 0 to 255, got {level:g}")
+    if not tolerance > 0:
+        raise ValueError(f"the tolerance must be over 0, got {tolerance:g} px")
 
 
 def automatic_level(values: NDArray[Any]) -> float:

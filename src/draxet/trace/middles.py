@@ -23,7 +23,7 @@ from draxet.geometry.fitting.settings import FitSettings
 from draxet.pixels.sample import sampled
 from draxet.progress import Progress, Unwatched
 from draxet.trace.ground import Ground
-from draxet.trace.levels import automatic_level, edge_blur
+from draxet.trace.levels import automatic_level, check_request, edge_blur
 from draxet.trace.paths import End, Path, join_gaps, join_through
 from draxet.trace.skeleton import Branch, Skeleton, skeleton_of, unit_steps
 
@@ -77,10 +77,9 @@ def trace_middles(request: MiddleRequest, progress: Progress | None = None) -> M
     Cancelled : where `progress` says so.
     """
     report = progress or Unwatched()
-    if request.values.ndim != 2 or request.values.dtype != np.uint8 or not request.values.size:
-        raise ValueError(f"the picture to trace must be a grey one of 8 bits, got {request.values.dtype} of shape {request.values.shape}")
-    if not request.tolerance > 0:
-        raise ValueError(f"the tolerance must be over 0, got {request.tolerance:g} px")
+    check_request(request.values, request.level, request.tolerance)
+    if not (request.min_length >= 0 and request.join_gap >= 0):
+        raise ValueError(f"the shortest stroke and the gap must be 0 or more, got {request.min_length:g} and {request.join_gap:g} px")
     report(0.0, "finding the strokes")
     toned = request.ground.toned(request.values)
     level = automatic_level(request.ground.part(toned)) if request.level is None else float(request.level)

@@ -44,7 +44,7 @@ def dress(app: QApplication, t: Tokens) -> None:
 
 
 def _sheet(t: Tokens) -> str:
-    tick = (ASSETS / "icons" / "tick.svg").as_posix()
+    tick, unfold = ((ASSETS / "icons" / f"{name}.svg").as_posix() for name in ("tick", "unfold"))
     return f"""
     QMainWindow, QDialog {{ background: {t.slip}; }}
     QMenuBar {{ background: {t.bar}; border-bottom: 1px solid {t.line}; padding: 0 8px; }}
@@ -135,6 +135,8 @@ def _sheet(t: Tokens) -> str:
     QScrollBar::handle:vertical {{ background: {t.sheet_edge}; border-radius: 4px; min-height: 24px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
     QComboBox {{ background: {t.field}; border: 1px solid {t.line}; border-radius: 4px; padding: 4px 8px; }}
+    QComboBox::drop-down {{ border: 0; width: 22px; }}
+    QComboBox::down-arrow {{ image: url({unfold}); width: 14px; height: 14px; }}
     QComboBox:focus {{ border-color: {t.brass}; }}
     QComboBox QAbstractItemView {{ background: {t.field}; selection-background-color: {t.brass_wash}; selection-color: {t.graphite}; }}
     QFileDialog QToolButton {{ border: 1px solid transparent; border-radius: 4px; padding: 4px; background: transparent; }}
