@@ -8,7 +8,7 @@ import numpy as np
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_loops, sample_noise
 from draxet.geometry.fitting.corners import confirmed_corners, sharp_turns, tip_room
-from draxet.geometry.fitting.curves import Intervals, fit_bulges, fit_circles, fit_cubics, fit_free_cubics
+from draxet.geometry.fitting.curves import Chords, Intervals, fit_bulges, fit_circles, fit_cubics, fit_free_cubics
 from draxet.geometry.fitting.fillets import fit_fillets
 from draxet.geometry.fitting.lines import Moments, straight_runs
 from draxet.geometry.fitting.loops import Loops, resampled
@@ -105,11 +105,11 @@ class Curves(unittest.TestCase):
         for sweep in (0.2, -1.0, 2.9, -4.0):
             t = np.linspace(0, sweep, 60)
             points = np.column_stack([10 * np.cos(t), 10 * np.sin(t)])
-            bulge, worst = fit_bulges(interval(points), points[:1], points[-1:])
+            bulge, worst = fit_bulges(Chords.of(interval(points), points[:1], points[-1:]))
             self.assertAlmostEqual(bulge[0], math.tan(sweep / 4), 6)
             self.assertLess(worst[0], 1e-6)
         flat = np.column_stack([np.linspace(0, 9, 20), np.zeros(20)])
-        self.assertEqual(fit_bulges(interval(flat), flat[:1], flat[-1:])[0][0], 0)
+        self.assertEqual(fit_bulges(Chords.of(interval(flat), flat[:1], flat[-1:]))[0][0], 0)
 
     def test_cubics_come_back_from_their_own_points(self) -> None:
         p = np.array([(0, 0), (10, 30), (50, 40), (70, 0.0)])
@@ -118,11 +118,11 @@ class Curves(unittest.TestCase):
         along = np.concatenate([[0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
         even = np.column_stack([np.interp(np.linspace(0, along[-1], 120), along, points[:, k]) for k in (0, 1)])
         leave, reach = (p[1] - p[0]) / np.hypot(*(p[1] - p[0])), (p[3] - p[2]) / np.hypot(*(p[3] - p[2]))
-        part = interval(even)
-        handles, worst, _ = fit_cubics(part, p[:1], p[3:], leave[None], reach[None], 300)
+        chords = Chords.of(interval(even), p[:1], p[3:])
+        handles, worst, _ = fit_cubics(chords, leave[None], reach[None], 300)
         self.assertLess(worst[0], 0.001)
         np.testing.assert_allclose(handles[0], p[1:3], atol=0.05)
-        for fit in (lambda rounds: fit_cubics(part, p[:1], p[3:], leave[None], reach[None], rounds), lambda rounds: fit_free_cubics(part, p[:1], p[3:], rounds)):
+        for fit in (lambda rounds: fit_cubics(chords, leave[None], reach[None], rounds), lambda rounds: fit_free_cubics(chords, rounds)):
             off = [float(fit(rounds)[1][0]) for rounds in (2, 5, 20, 100)]
             self.assertEqual(off, sorted(off, reverse=True))  # every round brings it nearer
             self.assertLess(off[0], 1.0)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from draxet.geometry.arrays import Floats, Ints, Points, ranges
+from draxet.geometry.arrays import Floats, Ints, Points, crosses, norms, ranges, rows
 
 __all__ = ["ARC", "CUBIC", "LINE", "ArcShapes", "Spans"]
 
@@ -46,7 +46,9 @@ class Spans:
         return len(self.kinds)
 
     def take(self, index: Ints | slice) -> Spans:
-        return Spans(self.starts[index], self.ends[index], self.kinds[index], self.bulges[index], self.handles[index])
+        if isinstance(index, slice):
+            return Spans(self.starts[index], self.ends[index], self.kinds[index], self.bulges[index], self.handles[index])
+        return Spans(*(rows(values, index) for values in (self.starts, self.ends, self.kinds, self.bulges, self.handles)))
 
     def arc_shapes(self) -> ArcShapes:
         """The circle beneath every span, as if each were an arc (bulge 0 gives an infinite radius)."""
@@ -55,20 +57,15 @@ class Spans:
             lift = (1.0 / self.bulges - self.bulges) / 4.0
             centres = (self.starts + self.ends) / 2 + lift[:, None] * np.stack([-chord[:, 1], chord[:, 0]], axis=1)
             spoke = self.starts - centres
-        return ArcShapes(centres, np.hypot(spoke[:, 0], spoke[:, 1]), np.arctan2(spoke[:, 1], spoke[:, 0]), 4.0 * np.arctan(self.bulges))
+        return ArcShapes(centres, norms(spoke), np.arctan2(spoke[:, 1], spoke[:, 0]), 4.0 * np.arctan(self.bulges))
 
     def at(self, index: Ints, t: Floats) -> Points:
         """Points at parameters `t` (m,) in 0..1 along the spans `index` (m,)."""
-        start, end, kind = self.starts[index], self.ends[index], self.kinds[index]
-        points = start + t[:, None] * (end - start)
-        if (arcs := np.flatnonzero(kind == ARC)).size:
-            shape = self.take(index[arcs]).arc_shapes()
-            angle = shape.first + t[arcs] * shape.sweep
-            points[arcs] = shape.centres + shape.radii[:, None] * np.stack([np.cos(angle), np.sin(angle)], axis=1)
-        if (cubics := np.flatnonzero(kind == CUBIC)).size:
-            handle, u = self.handles[index[cubics]], t[cubics, None]
-            v = 1 - u
-            points[cubics] = v**3 * start[cubics] + 3 * v * v * u * handle[:, 0] + 3 * v * u * u * handle[:, 1] + u**3 * end[cubics]
+        start, kind = rows(self.starts, index), rows(self.kinds, index)
+        points = start + t[:, None] * (rows(self.ends, index) - start)
+        for wanted, along in ((ARC, _along_arcs), (CUBIC, _along_cubics)):
+            if (bent := np.flatnonzero(kind == wanted)).size:
+                points[bent] = along(self.take(index[bent]), np.ones(len(bent), dtype=np.int64), t[bent])
         return points
 
     def steps(self, tolerance: float) -> Ints:
@@ -80,7 +77,8 @@ class Spans:
             steps[arcs] = np.maximum(np.ceil(np.abs(shape.sweep) / np.maximum(widest, 1e-6)), np.ceil(np.abs(shape.sweep) / 1.0)).clip(1, 4096)
         if (cubics := np.flatnonzero(self.kinds == CUBIC)).size:
             p = np.stack([self.starts[cubics], self.handles[cubics, 0], self.handles[cubics, 1], self.ends[cubics]], axis=1)
-            bend = np.abs(p[:, :-2] - 2 * p[:, 1:-1] + p[:, 2:]).max(axis=(1, 2)) * np.sqrt(2)
+            away = np.abs(p[:, :-2] - 2 * p[:, 1:-1] + p[:, 2:]).reshape(-1, 4).T
+            bend = np.maximum(np.maximum(away[0], away[1]), np.maximum(away[2], away[3])) * np.sqrt(2)
             steps[cubics] = np.ceil(np.sqrt(0.75 * bend / tolerance)).clip(1, 4096)
         return steps
 
@@ -93,13 +91,17 @@ class Spans:
         counts : (n,) points of each span
         """
         counts = self.steps(tolerance)
-        step, owner = ranges(np.zeros(len(self), dtype=np.int64), counts)
-        return self.at(owner, step / counts[owner]), counts
+        points = np.repeat(self.starts, counts, axis=0)
+        for wanted, along in ((ARC, _along_arcs), (CUBIC, _along_cubics)):
+            if (bent := np.flatnonzero(self.kinds == wanted)).size:
+                step, _ = ranges(np.zeros(len(bent), dtype=np.int64), counts[bent])
+                points[np.repeat(self.kinds == wanted, counts)] = along(self.take(bent), counts[bent], step * np.repeat(1 / counts[bent], counts[bent]))
+        return points, counts
 
     def lengths(self) -> Floats:
         """Length along each span (n,)."""
         chord = self.ends - self.starts
-        lengths = np.hypot(chord[:, 0], chord[:, 1])
+        lengths = norms(chord)
         if (arcs := np.flatnonzero(self.kinds == ARC)).size:
             shape = self.take(arcs).arc_shapes()
             lengths[arcs] = np.where(self.bulges[arcs] == 0, lengths[arcs], shape.radii * np.abs(shape.sweep))
@@ -108,19 +110,19 @@ class Spans:
             p = np.stack([self.starts[cubics], self.handles[cubics, 0], self.handles[cubics, 1], self.ends[cubics]])
             d = 3 * (p[1:] - p[:-1])[:, :, None, :]
             speed = (1 - u) ** 2 * d[0] + 2 * (1 - u) * u * d[1] + u * u * d[2]
-            lengths[cubics] = np.hypot(speed[..., 0], speed[..., 1]) @ (_GAUSS_WEIGHT / 2)
+            lengths[cubics] = norms(speed) @ (_GAUSS_WEIGHT / 2)
         return lengths
 
     def swept_areas(self) -> Floats:
         """Signed area between each span and the origin (n,): summed over a closed contour, its area, over 0 anticlockwise."""
-        areas = _cross(self.starts, self.ends) / 2
+        areas = crosses(self.starts, self.ends) / 2
         if (arcs := np.flatnonzero(self.kinds == ARC)).size:
             shape = self.take(arcs).arc_shapes()
             with np.errstate(invalid="ignore"):
                 areas[arcs] += np.nan_to_num(shape.radii**2 * (shape.sweep - np.sin(shape.sweep)) / 2)
         if (cubics := np.flatnonzero(self.kinds == CUBIC)).size:
             p0, p3, (p1, p2) = self.starts[cubics], self.ends[cubics], self.handles[cubics].transpose(1, 0, 2)
-            areas[cubics] = (6 * _cross(p0, p1) + 3 * _cross(p0, p2) + _cross(p0, p3) + 3 * _cross(p1, p2) + 3 * _cross(p1, p3) + 6 * _cross(p2, p3)) / 20
+            areas[cubics] = (6 * crosses(p0, p1) + 3 * crosses(p0, p2) + crosses(p0, p3) + 3 * crosses(p1, p2) + 3 * crosses(p1, p3) + 6 * crosses(p2, p3)) / 20
         return areas
 
     def boxes(self) -> Floats:
@@ -191,8 +193,21 @@ class Spans:
         return curves, owner
 
 
-def _cross(a: Points, b: Points) -> Floats:
-    return a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
+def _along_arcs(arcs: Spans, counts: Ints, t: Floats) -> Points:
+    """Points at parameters `t`, of which the first ``counts[0]`` lie on the first arc, the next on the second, and so on."""
+    shape = arcs.arc_shapes()
+    first, sweep, radii, x, y = (np.repeat(values, counts) for values in (shape.first, shape.sweep, shape.radii, *shape.centres.T))
+    angle = first + t * sweep
+    return np.stack([x + radii * np.cos(angle), y + radii * np.sin(angle)], axis=1)
+
+
+def _along_cubics(cubics: Spans, counts: Ints, t: Floats) -> Points:
+    """As ``_along_arcs``, on cubics."""
+    v = 1 - t
+    weights = v * v * v, 3 * v * v * t, 3 * v * t * t, t * t * t
+    ways = cubics.starts, cubics.handles[:, 0], cubics.handles[:, 1], cubics.ends
+    x, y = (sum(weight * np.repeat(way[:, k], counts) for weight, way in zip(weights, ways, strict=True)) for k in (0, 1))
+    return np.stack([x, y], axis=1)
 
 
 def _turned(vectors: Points, angle: Floats) -> Points:
@@ -204,11 +219,11 @@ def _first_real(*choices: Points) -> Points:
     """The first of several vectors, row by row, that is not of length 0."""
     picked = choices[0].copy()
     for other in choices[1:]:
-        missing = np.hypot(picked[:, 0], picked[:, 1]) < 1e-12
+        missing = norms(picked) < 1e-12
         picked[missing] = other[missing]
     return picked
 
 
 def _unit(vectors: Points) -> Points:
-    size = np.hypot(vectors[:, 0], vectors[:, 1])
+    size = norms(vectors)
     return vectors / np.where(size == 0, 1, size)[:, None]

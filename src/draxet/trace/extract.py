@@ -16,7 +16,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from draxet.geometry.arrays import Floats, Ints, Points
+from draxet.geometry.arrays import Floats, Ints, Points, crosses, rows
 
 __all__ = ["EdgeLines", "edge_lines"]
 
@@ -74,15 +74,13 @@ def edge_lines(values: NDArray[Any], level: float, min_area: float = 0.0) -> Edg
     if float(level).is_integer() and values.dtype == np.uint8:
         level -= _OFF_GREY  # at a grey that pixels have, edges would run through pixels' centres and touch there
     padded = cv2.copyMakeBorder(values, 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=(255,))
-    ink = padded < level
-    width = ink.shape[1]
-    across = np.flatnonzero(ink[:, :-1] != ink[:, 1:])  # between a pixel and its right neighbour
-    across += across // (width - 1)  # as flat index of the left pixel
-    down = np.flatnonzero(ink[:-1] != ink[1:])  # between a pixel and the one below it
-    flat, flat_ink = padded.ravel(), ink.ravel()
-    following = _following(flat, flat_ink, across, down, width, level)
+    width, flat = padded.shape[1], padded.ravel()
+    ink = flat < (np.uint8(np.ceil(level)) if values.dtype == np.uint8 else level)
+    across = np.flatnonzero(ink[:-1] != ink[1:])  # between a pixel and its right neighbour; rows begin and end in paper
+    down = np.flatnonzero(ink[:-width] != ink[width:])  # between a pixel and the one below it
+    following = _following(flat, ink, across, down, width, level)
     order, firsts, counts = _chains(following)
-    points = _crossings(flat, across, down, width, level)[order]
+    points = rows(_crossings(flat, across, down, width, level), order)
     return _large_enough(points, firsts, counts, min_area)
 
 
@@ -106,44 +104,24 @@ def _following(flat: NDArray[Any], ink: NDArray[np.bool_], across: Ints, down: I
 
 
 def _chains(following: Ints) -> tuple[Ints, Ints, Ints]:
-    """The cycles of a permutation: their members in order, and where each begins and how long it is.
+    """The cycles of a permutation, by their least members: all members in order, and where each begins and how long it is."""
+    from scipy.sparse import csr_array  # slow to load
+    from scipy.sparse.csgraph import connected_components, depth_first_order
 
-    By pointer jumping (Wyllie, 1979): each member first learns its cycle's least member, in steps that double, and then how
-    many steps it stands before that one.
-    """
     count = len(following)
     if not count:
         return following, following, following
-    index = np.arange(count, dtype=np.int32)
-    after = following.astype(np.int32)
-    least, jump = np.minimum(index, after), after
-    while True:
-        jump = jump[jump]
-        lower = np.minimum(least, least[jump])
-        if np.array_equal(lower, least):
-            break
-        least = lower
-    heads = np.flatnonzero(least == index)
-    steps = np.ones(count, dtype=np.int32)
-    jump = after.copy()
-    last = np.empty(count, dtype=np.int32)
-    last[after] = index
-    jump[last[heads]] = last[heads]  # the member before each head is where its cycle ends
-    steps[last[heads]] = 0
-    while True:
-        onward = jump[jump]
-        if np.array_equal(onward, jump):
-            break
-        steps += steps[jump]
-        jump = onward
-    counts = steps[heads].astype(np.int64) + 1
-    firsts = np.cumsum(counts) - counts
-    cycle = np.zeros(count, dtype=np.int64)
-    cycle[heads] = np.arange(len(heads))
-    place = cycle[least]
-    order = np.empty(count, dtype=np.int64)
-    order[firsts[place] + counts[place] - 1 - steps] = index
-    return order, firsts, counts
+    ways = csr_array((np.ones(count, dtype=np.int8), following.astype(np.int32), np.arange(count + 1, dtype=np.int32)), shape=(count, count))
+    cycles, cycle = connected_components(ways, directed=True, connection="strong")
+    heads = np.full(cycles, count, dtype=np.int64)
+    np.minimum.at(heads, cycle, np.arange(count))
+    order = np.argsort(heads)
+    heads, counts = heads[order], np.bincount(cycle, minlength=cycles)[order]
+    last = np.empty(count, dtype=np.int64)  # the member before each head is where its cycle ends
+    last[following] = np.arange(count)
+    ways.indices[last[heads]] = np.roll(heads, -1)  # each cycle cut open there and led into the next: one path through all
+    path = depth_first_order(ways, int(heads[0]), directed=True, return_predecessors=False)
+    return path.astype(np.int64), np.cumsum(counts) - counts, counts
 
 
 def _crossings(flat: NDArray[Any], across: Ints, down: Ints, width: int, level: float) -> Points:
@@ -152,10 +130,10 @@ def _crossings(flat: NDArray[Any], across: Ints, down: Ints, width: int, level: 
         return np.asarray((level - first) / (flat[far] - first))
 
     points = np.empty((len(across) + len(down), 2))
-    points[: len(across), 0] = across % width + part(across, across + 1) - 0.5
-    points[: len(across), 1] = across // width - 0.5
-    points[len(across) :, 0] = down % width - 0.5
-    points[len(across) :, 1] = down // width + part(down, down + width) - 0.5
+    for on, near, step, axis in ((slice(len(across)), across, 1, 0), (slice(len(across), None), down, width, 1)):
+        row = near // width
+        points[on, 0], points[on, 1] = near - row * width - 0.5, row - 0.5
+        points[on, axis] += part(near, near + step)
     return points
 
 
@@ -164,7 +142,7 @@ def _large_enough(points: Points, firsts: Ints, counts: Ints, min_area: float) -
         return EdgeLines(points, firsts, counts, np.zeros(0))
     ahead = np.roll(points, -1, axis=0)
     ahead[firsts + counts - 1] = points[firsts]
-    areas = np.add.reduceat(points[:, 1] * ahead[:, 0] - points[:, 0] * ahead[:, 1], firsts) / 2
+    areas = np.add.reduceat(crosses(ahead, points), firsts) / 2
     keep = np.abs(areas) >= min_area
     if keep.all():
         return EdgeLines(points, firsts, counts, areas)

@@ -29,18 +29,16 @@ Lines: TypeAlias = NDArray[np.object_]
 
 def crossing_contours(contours: Sequence[Contour]) -> Ints:
     """Which contours, closed or open, cross themselves or another one; those that only meet at their ends do not."""
-    return _crossing(_lines(contours)) if contours else np.zeros(0, dtype=np.int64)
+    return _crossing(_lines(contours), np.arange(len(contours))) if contours else np.zeros(0, dtype=np.int64)
 
 
-def _crossing(lines: Lines) -> Ints:
-    """Lines that cross themselves; where none does, those that cross another one."""
-    if bool(shapely.is_simple(shapely.multilinestrings(lines))):
-        return np.zeros(0, dtype=np.int64)
-    bad = ~shapely.is_simple(lines)
-    if not bad.any():
-        first, second = shapely.STRtree(lines).query(lines, predicate="crosses")
-        bad[first] = bad[second] = True
-    return np.flatnonzero(bad)
+def _crossing(lines: Lines, fresh: Ints) -> Ints:
+    """Of the `fresh` lines those that cross themselves; where none does, all lines that cross another one."""
+    bad = fresh[~shapely.is_simple(lines[fresh])]
+    if bad.size or bool(shapely.is_simple(shapely.multilinestrings(lines))):
+        return bad
+    first, second = shapely.STRtree(lines).query(lines, predicate="crosses")
+    return np.unique(np.concatenate([first, second]))
 
 
 def _lines(contours: Sequence[Contour]) -> Lines:
@@ -58,8 +56,12 @@ def _part_lines(contours: Sequence[Contour]) -> Lines:
     spans, owner = joined_spans(contours)
     points, counts = spans.flattened(_FINE)
     sizes = np.bincount(owner, counts, minlength=len(contours)).astype(np.int64)
-    ends = np.stack([contour.nodes[0 if contour.closed else -1] for contour in contours])
-    whole = np.insert(points, np.cumsum(sizes), ends, axis=0)
+    ends = np.cumsum(sizes + 1) - 1
+    whole = np.empty((len(points) + len(contours), 2))
+    inner = np.ones(len(whole), dtype=bool)
+    inner[ends] = False
+    whole[inner] = points
+    whole[ends] = np.stack([contour.nodes[0 if contour.closed else -1] for contour in contours])
     return np.asarray(shapely.linestrings(whole, indices=np.repeat(np.arange(len(contours)), sizes + 1)))
 
 
@@ -76,7 +78,7 @@ def without_crossings(
     out = list(contours)
     if not out:
         return out
-    lines = _lines(out)
+    lines, bad = _lines(out), np.arange(len(out))
 
     def take(numbers: Ints, better: Sequence[Contour]) -> None:
         for k, contour in zip(numbers.tolist(), better, strict=True):
@@ -84,13 +86,13 @@ def without_crossings(
         lines[numbers] = _lines(better)
 
     for share in _CLOSER:
-        bad = _crossing(lines)
+        bad = _crossing(lines, bad)
         if not bad.size:
             return out
         take(bad, refit(bad, share))
     for straight in (_thinned, _as_it_is):
         for _ in range(_ROUNDS):
-            bad = _crossing(lines)
+            bad = _crossing(lines, bad)
             if not bad.size:
                 return out
             take(bad, [straight(chains(k), closed=out[k].closed) for k in bad.tolist()])

@@ -11,7 +11,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from draxet.geometry.arrays import Bools, Ints, Points
+from draxet.geometry.arrays import Bools, Ints, Points, crosses, dots, norms, rows
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.corners import confirmed_corners, sharp_turns, turns
 from draxet.geometry.fitting.curves import Intervals, fit_circles
@@ -115,7 +115,7 @@ def _whole_circles(loops: Loops, settings: FitSettings, contours: list[Contour |
     """Puts a circle in the place of every loop that one fits; returns the loops that are left."""
     ahead = np.roll(loops.points, -1, axis=0)
     ahead[loops.firsts + loops.counts - 1] = loops.points[loops.firsts]
-    turning = np.add.reduceat(loops.points[:, 0] * ahead[:, 1] - loops.points[:, 1] * ahead[:, 0], loops.firsts)
+    turning = np.add.reduceat(crosses(loops.points, ahead), loops.firsts)
     extent = np.maximum.reduceat(loops.points, loops.firsts) - np.minimum.reduceat(loops.points, loops.firsts)
     as_wide_as_high = np.abs(extent[:, 0] - extent[:, 1]) <= 0.1 * extent.max(axis=1) + 2 * settings.tolerance + 6 * settings.noise
     round_enough = np.flatnonzero((np.abs(turning) * 2 * np.pi > _ROUND * loops.counts**2) & (loops.counts >= 10) & as_wide_as_high)
@@ -155,7 +155,7 @@ def _with_seams(runs: StraightRuns, loops: Unrolled, corner: Bools) -> StraightR
     first, last, middle, direction = runs.first.copy(), runs.last.copy(), runs.middle.copy(), runs.direction.copy()
     first[head], last[tail] = loops.firsts[owner[head]], loops.lasts[owner[tail]]
     line, along, _ = Moments(loops).line_of_two(first[head], last[head], first[tail], last[tail])
-    along = np.where(((along * direction[head]).sum(axis=1) < 0)[:, None], -along, along)
+    along = np.where((dots(along, direction[head]) < 0)[:, None], -along, along)
     middle[head] = middle[tail] = line
     direction[head] = direction[tail] = along
     return StraightRuns(first, last, middle, direction)
@@ -205,9 +205,9 @@ def sample_noise(loops: Loops) -> float:
         share = -(-len(loops.points) // _ENOUGH_FOR_NOISE)
         loops = _only(loops, np.arange(0, len(loops.counts), share))
     p = loops.points
-    rough = p[loops.beside(3)] - 3 * p[loops.beside(1)] + 3 * p[loops.beside(-1)] - p[loops.beside(-3)]
-    along = p[loops.beside(3)] - p[loops.beside(-3)]
-    across = (rough[:, 0] * along[:, 1] - rough[:, 1] * along[:, 0]) / np.maximum(np.hypot(along[:, 0], along[:, 1]), 1e-9)
+    third, first, last, third_last = (rows(p, loops.beside(offset)) for offset in (3, 1, -1, -3))
+    along = third - third_last
+    across = crosses(along - 3 * (first - last), along) / np.maximum(norms(along), 1e-9)
     return float(np.median(np.abs(across)) / 0.6745 / np.sqrt(20.0))
 
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from draxet.geometry.arrays import Bools, Floats, Ints, Points
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, crosses, dots, norms, rows
 from draxet.geometry.fitting.loops import Loops
 
 __all__ = ["confirmed_corners", "meeting_points", "sharp_turns", "tip_room", "turns"]
@@ -22,10 +22,9 @@ def sharp_turns(loops: Loops, reach: int, least_degrees: float) -> Bools:
     ----------
     reach : samples to either side over which the short turn is seen.
     """
-    owner = loops.owner
     whole = turns(loops, reach)
     sharp = 2 * whole - turns(loops, 2 * reach)
-    size = np.where(loops.counts[owner] >= 4 * reach, np.minimum(np.abs(sharp), np.abs(whole)), 0.0)
+    size = np.where(np.repeat(loops.counts >= 4 * reach, loops.counts), np.minimum(np.abs(sharp), np.abs(whole)), 0.0)
     strength = size + 0.5 * np.abs(turns(loops, max(1, reach // 2)))  # the tip itself, not the place beside it
     top = size >= np.radians(least_degrees)
     for offset in range(1, reach + 1):
@@ -50,7 +49,7 @@ def confirmed_corners(loops: Loops, sharp: Bools, blur: float) -> Bools:
     skip = 2 if blur < 0.7 else 3
     q, v = _side(loops.points, first, count, at, 1, ahead, skip)
     p, u = _side(loops.points, first, count, at, -1, behind, skip)
-    turn = np.arccos(np.clip(-(u * v).sum(axis=1), -1, 1))
+    turn = np.arccos(np.clip(-dots(u, v), -1, 1))
     place, met = meeting_points(loops.points[at], p, -u, q, v, tip_room(turn, blur))
     confirmed = sharp.copy()
     confirmed[at[~met]] = False
@@ -68,18 +67,18 @@ def _side(points: Points, first: Ints, count: Ints, at: Ints, sense: int, room: 
     far = np.minimum(skip + 6, np.maximum(room - skip, 2))
     near = np.minimum(skip, far // 2)
     steps = np.rint(near[:, None] + (far - near)[:, None] * np.linspace(0, 1, 6)).astype(np.int64)
-    samples = points[first[:, None] + np.remainder(at[:, None] + sense * steps - first[:, None], count[:, None])]
+    samples = rows(points, first[:, None] + np.remainder(at[:, None] + sense * steps - first[:, None], count[:, None]))
     middle = samples.mean(axis=1)
     t = steps - steps.mean(axis=1, keepdims=True)
     slope = (t[..., None] * (samples - middle[:, None])).sum(axis=1)
-    return middle, slope / np.maximum(np.hypot(slope[:, 0], slope[:, 1]), 1e-12)[:, None]
+    return middle, slope / np.maximum(norms(slope), 1e-12)[:, None]
 
 
 def turns(loops: Loops, reach: int) -> Floats:
     """Signed change of direction (n,) in radians between the chords before and after each sample."""
     p = loops.points
-    before, after = p - p[loops.beside(-reach)], p[loops.beside(reach)] - p
-    return np.asarray(np.arctan2(before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0], (before * after).sum(axis=1)))
+    before, after = p - rows(p, loops.beside(-reach)), rows(p, loops.beside(reach)) - p
+    return np.asarray(np.arctan2(crosses(before, after), dots(before, after)))
 
 
 def meeting_points(at: Points, p: Points, u: Points, q: Points, v: Points, within: Floats) -> tuple[Points, Bools]:
@@ -90,10 +89,10 @@ def meeting_points(at: Points, p: Points, u: Points, q: Points, v: Points, withi
     points : the meeting point, or `at` where the lines are nearly parallel or meet farther from `at` than `within`.
     met : whether they did.
     """
-    cross = u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]
+    cross = crosses(u, v)
     gap = q - p
     with np.errstate(divide="ignore", invalid="ignore"):
-        t = (gap[:, 0] * v[:, 1] - gap[:, 1] * v[:, 0]) / cross
+        t = crosses(gap, v) / cross
         points = p + t[:, None] * u
-        met = (np.abs(cross) > 0.05) & (np.hypot(*(points - at).T) <= within)
+        met = (np.abs(cross) > 0.05) & (norms(points - at) <= within)
     return np.where(met[:, None], points, at), met

@@ -3,20 +3,29 @@
 Cubics keep the directions given at both ends, so that neighbours meet smoothly; see Schneider, "An algorithm for
 automatically fitting digitized curves", Graphics Gems (1990). Circles start from Kåsa's algebraic fit (1976) and are
 refined on true distances.
+
+Arcs and cubics are fitted in the *chord's frame*: the interval's start is (0, 0) and its end (1, 0).
 """
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
-from draxet.geometry.arrays import Floats, Ints, Points, ranges
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, crosses, dots, norms, ranges, rows
 
-__all__ = ["Intervals", "fit_bulges", "fit_circles", "fit_cubics", "fit_free_cubics"]
+__all__ = ["Chords", "Intervals", "fit_bulges", "fit_circles", "fit_cubics", "fit_free_cubics", "rough_distances"]
 
 _LONG = 24
 """Samples from which on an interval may be thinned."""
+_NO_CHORD = 1e-9
+_PROBES = np.linspace(0, 1, 9)[:, None]
+_PULL = np.hstack([3 * (1 - _PROBES) ** 2 * _PROBES, 3 * (1 - _PROBES) * _PROBES**2])
+"""How strongly each handle pulls at each probe of a cubic, and below how its slope follows from them."""
+_SLOPE = np.hstack([3 * (1 - _PROBES) ** 2 - 6 * (1 - _PROBES) * _PROBES, 6 * (1 - _PROBES) * _PROBES - 3 * _PROBES**2])
+_SOLVE = np.linalg.pinv(_PULL)
 
 
 @dataclass(frozen=True)
@@ -36,14 +45,18 @@ class Intervals:
         if not thinned:
             counts = last - first + 1
             index, owner = ranges(first, counts)
-            return Intervals(points[index], owner, np.cumsum(counts) - counts, counts)
+            return Intervals(rows(points, index), owner, np.cumsum(counts) - counts, counts)
         size = last - first
         stride = np.where(size >= _LONG, 2, 1)
         counts = size // stride + 1
         step, owner = ranges(np.zeros(len(counts), dtype=np.int64), counts)
-        index = first[owner] + step * stride[owner]
+        index = np.repeat(first, counts) + step * np.repeat(stride, counts)
         index[np.cumsum(counts) - 1] = last
-        return Intervals(points[index], owner, np.cumsum(counts) - counts, counts, stride)
+        return Intervals(rows(points, index), owner, np.cumsum(counts) - counts, counts, stride)
+
+    def each(self, values: Floats) -> Floats:
+        """For each sample the value of its interval."""
+        return np.repeat(values, self.counts, axis=0)
 
     def sums(self, values: Floats) -> Floats:
         return np.asarray(np.add.reduceat(values, self.firsts, axis=0)) if len(self.counts) else values[:0]
@@ -53,28 +66,78 @@ class Intervals:
         if not len(self.counts):
             return values[:0], self.counts
         peak = np.maximum.reduceat(values, self.firsts)
-        at = np.flatnonzero(values == peak[self.owner])
+        at = np.flatnonzero(values == self.each(peak))
         place = at[np.searchsorted(at, self.firsts)] - self.firsts
         return peak, place if self.stride is None else place * self.stride
+
+
+@dataclass(frozen=True)
+class Chords:
+    """Intervals in the frames of chords from `starts` to `ends` (k, 2): samples `x`, `y` (n,); chords are `along` (k, 2)
+    and `size` (k,) long."""
+
+    part: Intervals
+    x: Floats
+    y: Floats
+    starts: Points
+    ends: Points
+    along: Points
+    size: Floats
+
+    @staticmethod
+    def of(part: Intervals, starts: Points, ends: Points) -> Chords:
+        chord = ends - starts
+        size = norms(chord)
+        none = size <= _NO_CHORD
+        size = np.where(none, 1.0, size)
+        along = np.where(none[:, None], (1.0, 0.0), chord / size[:, None])
+        x, y = (part.points[:, k] - part.each(starts[:, k]) for k in (0, 1))
+        cos, sin = part.each(along[:, 0] / size), part.each(along[:, 1] / size)
+        return Chords(part, x * cos + y * sin, y * cos - x * sin, starts, ends, along, size)
+
+    def take(self, keep: Bools) -> Chords:
+        """Those intervals for which `keep` (k,) holds."""
+        part = self.part
+        samples, counts = part.each(keep), part.counts[keep]
+        some = Intervals(
+            part.points[samples], np.repeat(np.arange(len(counts)), counts), np.cumsum(counts) - counts, counts,
+            None if part.stride is None else part.stride[keep],
+        )  # fmt: skip
+        return Chords(some, self.x[samples], self.y[samples], self.starts[keep], self.ends[keep], self.along[keep], self.size[keep])
+
+    @property
+    def even(self) -> Floats:
+        """(n,) parameters that run evenly from 0 to 1 in each interval."""
+        part = self.part
+        return np.asarray((np.arange(len(self.x)) - part.each(part.firsts)) * part.each(1 / np.maximum(part.counts - 1, 1)))
+
+    def into(self, vectors: Points) -> Points:
+        """Directions (k, 2) as the chords' frames see them."""
+        return np.stack([dots(self.along, vectors), crosses(self.along, vectors)], axis=1)
+
+    def out_of(self, x: Floats, y: Floats) -> Points:
+        """Places (k,) of the frames, (k, 2), where the samples came from."""
+        cos, sin = self.along.T * self.size
+        return self.starts + np.stack([x * cos - y * sin, x * sin + y * cos], axis=1)
 
 
 def fit_circles(part: Intervals) -> tuple[Points, Floats, Floats]:
     """The best circle of each interval: centre (k, 2), radius (k,) and greatest distance of a sample from it (k,)."""
     mean = part.sums(part.points) / part.counts[:, None]
-    x, y = (part.points - mean[part.owner]).T
+    x, y = (part.points[:, k] - part.each(mean[:, k]) for k in (0, 1))
     z = x * x + y * y
-    sxx, sxy, syy, sxz, syz, sz = part.sums(np.stack([x * x, x * y, y * y, x * z, y * z, z], axis=1)).T
+    sxx, sxy, syy, sxz, syz, sz = (part.sums(values) for values in (x * x, x * y, y * y, x * z, y * z, z))
     with np.errstate(divide="ignore", invalid="ignore"):
         det = 2 * (sxx * syy - sxy * sxy)
         cx, cy = (sxz * syy - syz * sxy) / det, (syz * sxx - sxz * sxy) / det
         radius = np.sqrt(cx * cx + cy * cy + sz / part.counts)
     for _ in range(2):  # Gauss-Newton on true distances
-        dx, dy = x - cx[part.owner], y - cy[part.owner]
-        distance = np.hypot(dx, dy)
+        dx, dy = x - part.each(cx), y - part.each(cy)
+        distance = np.sqrt(dx * dx + dy * dy)
         with np.errstate(divide="ignore", invalid="ignore"):
             ux, uy = dx / distance, dy / distance
-            rest = distance - radius[part.owner]
-            s = part.sums(np.stack([ux * ux, ux * uy, uy * uy, ux, uy, ux * rest, uy * rest, rest], axis=1))
+            rest = distance - part.each(radius)
+            s = np.stack([part.sums(values) for values in (ux * ux, ux * uy, uy * uy, ux, uy, ux * rest, uy * rest, rest)], axis=1)
             n = part.counts.astype(np.float64)
             normal = np.stack([s[:, 0], s[:, 1], s[:, 3], s[:, 1], s[:, 2], s[:, 4], s[:, 3], s[:, 4], n], axis=1).reshape(-1, 3, 3)
             good = np.isfinite(normal).all(axis=(1, 2)) & (np.abs(np.linalg.det(np.nan_to_num(normal))) > 1e-9 * n**3)
@@ -82,36 +145,58 @@ def fit_circles(part: Intervals) -> tuple[Points, Floats, Floats]:
         if good.any():
             step[good] = np.linalg.solve(normal[good], s[good, 5:8, None])[..., 0]
         cx, cy, radius = cx + step[:, 0], cy + step[:, 1], radius + step[:, 2]
-    off = np.abs(np.hypot(x - cx[part.owner], y - cy[part.owner]) - radius[part.owner])
+    off = np.abs(np.sqrt((x - part.each(cx)) ** 2 + (y - part.each(cy)) ** 2) - part.each(radius))
     worst, _ = part.greatest(np.nan_to_num(off, nan=np.inf))
     return mean + np.stack([cx, cy], axis=1), radius, worst
 
 
-def fit_bulges(part: Intervals, starts: Points, ends: Points) -> tuple[Floats, Floats]:
-    """The best arc from `starts` to `ends` for each interval: its bulge (k,) and greatest distance of a sample (k,)."""
+def rough_distances(points: Points, first: Ints, last: Ints, starts: Points, ends: Points) -> Floats:
+    """About how far nine samples of each interval first..last are at the most (k,) from the better of an arc and a cubic.
+
+    Both are fitted to those nine as if they stood evenly along them, which is quick, and tells what no span will ever fit.
+    """
+    steps = np.rint((last - first) * _PROBES).astype(np.int64)
+    local = rows(points, first + steps) - starts
     chord = ends - starts
-    half = np.maximum(np.hypot(chord[:, 0], chord[:, 1]), 1e-9) / 2
-    along = chord / (2 * half)[:, None]
-    off = part.points - ((starts + ends) / 2)[part.owner]
-    u = (off * along[part.owner]).sum(axis=1) / half[part.owner]
-    v = (off[:, 1] * along[part.owner, 0] - off[:, 0] * along[part.owner, 1]) / half[part.owner]
+    size = np.maximum(norms(chord), _NO_CHORD)
+    along = chord / size[:, None]
+    x, y = dots(along, local) / size, crosses(along, local) / size
+    rest_x = x - _PROBES**3
+    pull_x, pull_y = _SOLVE @ rest_x, _SOLVE @ y
+    slope_x, slope_y = _SLOPE @ pull_x + 3 * _PROBES**2, _SLOPE @ pull_y
+    off_x, off_y = _PULL @ pull_x - rest_x, _PULL @ pull_y - y
+    cubic = np.abs(off_x * slope_y - off_y * slope_x) / np.sqrt(np.maximum(slope_x * slope_x + slope_y * slope_y, 1e-12))
+    u, v = 2 * x - 1, 2 * y
+    lift = (v * (u * u + v * v - 1)).sum(axis=0) / np.maximum((v * v).sum(axis=0), 1e-12) / 2
+    arc = np.abs(np.sqrt(u * u + (v - lift) ** 2) - np.sqrt(1 + lift * lift)) / 2
+    return np.asarray(np.minimum(cubic.max(axis=0), arc.max(axis=0)) * size)
+
+
+def fit_bulges(chords: Chords) -> tuple[Floats, Floats]:
+    """The best arc over each chord: its bulge (k,) and greatest distance of a sample from it (k,)."""
+    part = chords.part
+    u, v = 2 * chords.x - 1, 2 * chords.y
     # the circle over the chord -1..1 with bulge b is u² + v² - 1 = v (1/b - b), its arc on the side where v has the sign of -b
-    lift, depth, side = part.sums(np.stack([v * (u * u + v * v - 1), v * v, v], axis=1)).T
+    square = v * v
+    lift, depth, side = part.sums(v * (u * u + square - 1)), part.sums(square), part.sums(v)
     with np.errstate(divide="ignore", invalid="ignore"):
         lift = np.where(depth > 1e-18, lift / depth, np.inf)
         root = np.abs(lift) + np.sqrt(lift * lift + 4)
         sign = np.where(side < 0, 1.0, -1.0)
         bulge = sign * np.where(sign * lift > 0, 2 / root, root / 2)
         bulge[~np.isfinite(lift)] = 0.0
-        centre = lift / 2
-        away = np.abs(np.hypot(u, v - centre[part.owner]) - np.hypot(1, centre)[part.owner])
-    away = np.where((np.abs(lift) < 1e6)[part.owner], away, np.abs(v))
-    worst, _ = part.greatest(away * half[part.owner])
-    return bulge, worst
+    flat = np.abs(lift) >= 1e6
+    centre = np.where(flat, 0.0, lift / 2)
+    away = np.abs(np.sqrt(u * u + (v - part.each(centre)) ** 2) - part.each(np.sqrt(1 + centre * centre)))
+    if flat.any():
+        along = part.each(flat)
+        away[along] = np.abs(v[along])
+    worst, _ = part.greatest(away)
+    return bulge, worst * chords.size / 2
 
 
-def fit_cubics(part: Intervals, starts: Points, ends: Points, leave: Points, reach: Points, rounds: int = 2) -> tuple[Floats, Floats, Ints]:
-    """The best cubic from `starts` to `ends` that leaves along `leave` and arrives along `reach` (unit, (k, 2)).
+def fit_cubics(chords: Chords, leave: Points, reach: Points, rounds: int = 2) -> tuple[Floats, Floats, Ints]:
+    """The best cubic over each chord that leaves along `leave` and arrives along `reach` (unit, (k, 2)).
 
     Returns
     -------
@@ -119,73 +204,79 @@ def fit_cubics(part: Intervals, starts: Points, ends: Points, leave: Points, rea
     worst : (k,) greatest distance of a sample from the cubic
     at : (k,) how many samples into the interval that is
     """
-    u = (np.arange(len(part.owner)) - part.firsts[part.owner]) / np.maximum(part.counts - 1, 1)[part.owner]
-    span = np.maximum(np.hypot(*(ends - starts).T), 1e-9)
-    away = np.zeros(len(u))
-    handles = np.zeros((len(starts), 2, 2))
-    for turn in range(rounds):
-        handles = _solve_handles(part, u, starts, ends, leave, reach, span)
-        curve = np.stack([starts, handles[:, 0], handles[:, 1], ends], axis=1)
-        u, away = _nearer(curve, part, u, move=turn + 1 < rounds)
-    worst, at = part.greatest(away)
-    return handles, worst, at
+    part = chords.part
+    begin, end = chords.into(leave), chords.into(reach)
+    facing = dots(begin, end)
+    most = 3 * np.maximum(1.0, (part.counts - 1) / chords.size)
 
-
-def fit_free_cubics(part: Intervals, starts: Points, ends: Points, rounds: int = 2) -> tuple[Floats, Floats, Ints]:
-    """As ``fit_cubics``, but the cubic chooses its own directions at both ends."""
-    u = (np.arange(len(part.owner)) - part.firsts[part.owner]) / np.maximum(part.counts - 1, 1)[part.owner]
-    away = np.zeros(len(u))
-    handles = np.zeros((len(starts), 2, 2))
-    for turn in range(rounds):
+    def handles(u: Floats) -> Floats:
         v = 1 - u
-        b1, b2, b0, b3 = 3 * v * v * u, 3 * v * u * u, v * v * v, u * u * u
-        rest_x, rest_y = (part.points[:, k] - b0 * starts[:, k][part.owner] - b3 * ends[:, k][part.owner] for k in (0, 1))
+        b1, b2 = 3 * v * v * u, 3 * v * u * u
+        rest_x = chords.x - b2 - u * u * u
+        s00, s11, s01 = part.sums(b1 * b1), part.sums(b2 * b2), -part.sums(b1 * b2) * facing
+        r0 = part.sums(b1 * rest_x) * begin[:, 0] + part.sums(b1 * chords.y) * begin[:, 1]
+        r1 = -part.sums(b2 * rest_x) * end[:, 0] - part.sums(b2 * chords.y) * end[:, 1]
+        with np.errstate(divide="ignore", invalid="ignore"):
+            det = s00 * s11 - s01 * s01
+            first, second = (r0 * s11 - r1 * s01) / det, (s00 * r1 - s01 * r0) / det
+            sound = np.isfinite(first) & np.isfinite(second) & (first > 0.01) & (second > 0.01) & (first < most) & (second < most)
+        first, second = np.where(sound, first, 1 / 3), np.where(sound, second, 1 / 3)
+        return np.stack([first * begin[:, 0], first * begin[:, 1], 1 - second * end[:, 0], -second * end[:, 1]])
+
+    return _refined(chords, handles, rounds)
+
+
+def fit_free_cubics(chords: Chords, rounds: int = 2) -> tuple[Floats, Floats, Ints]:
+    """As ``fit_cubics``, but the cubic chooses its own directions at both ends."""
+    part = chords.part
+
+    def handles(u: Floats) -> Floats:
+        v = 1 - u
+        b1, b2 = 3 * v * v * u, 3 * v * u * u
+        rest_x = chords.x - u * u * u
         s11, s12, s22, x1, y1, x2, y2 = (
-            part.sums(values) for values in (b1 * b1, b1 * b2, b2 * b2, b1 * rest_x, b1 * rest_y, b2 * rest_x, b2 * rest_y)
+            part.sums(values) for values in (b1 * b1, b1 * b2, b2 * b2, b1 * rest_x, b1 * chords.y, b2 * rest_x, b2 * chords.y)
         )
         det = s11 * s22 - s12 * s12
         with np.errstate(divide="ignore", invalid="ignore"):
-            solved = np.stack([s22 * x1 - s12 * x2, s22 * y1 - s12 * y2, s11 * x2 - s12 * x1, s11 * y2 - s12 * y1], axis=1) / det[:, None]
-        thirds = np.hstack([starts + (ends - starts) / 3, ends - (ends - starts) / 3])
-        handles = np.where((det > 1e-9 * s11 * s22)[:, None] & np.isfinite(solved), solved, thirds).reshape(-1, 2, 2)
-        curve = np.stack([starts, handles[:, 0], handles[:, 1], ends], axis=1)
-        u, away = _nearer(curve, part, u, move=turn + 1 < rounds)
-    worst, at = part.greatest(away)
-    return handles, worst, at
+            solved = np.stack([s22 * x1 - s12 * x2, s22 * y1 - s12 * y2, s11 * x2 - s12 * x1, s11 * y2 - s12 * y1]) / det
+        sound = (det > 1e-9 * s11 * s22) & np.isfinite(solved).all(axis=0)
+        return np.where(sound, solved, np.array([[1 / 3], [0], [2 / 3], [0]]))
+
+    return _refined(chords, handles, rounds)
 
 
-def _solve_handles(part: Intervals, u: Floats, starts: Points, ends: Points, leave: Points, reach: Points, span: Floats) -> Floats:
-    v = 1 - u
-    b0, b1, b2, b3 = v * v * v, 3 * v * v * u, 3 * v * u * u, u * u * u
-    near, far = b0 + b1, b2 + b3
-    rest_x, rest_y = (part.points[:, k] - near * starts[:, k][part.owner] - far * ends[:, k][part.owner] for k in (0, 1))
-    s00, s11 = part.sums(b1 * b1), part.sums(b2 * b2)
-    s01 = -part.sums(b1 * b2) * (leave * reach).sum(axis=1)
-    r0 = part.sums(b1 * rest_x) * leave[:, 0] + part.sums(b1 * rest_y) * leave[:, 1]
-    r1 = -part.sums(b2 * rest_x) * reach[:, 0] - part.sums(b2 * rest_y) * reach[:, 1]
-    with np.errstate(divide="ignore", invalid="ignore"):
-        det = s00 * s11 - s01 * s01
-        first, second = (r0 * s11 - r1 * s01) / det, (s00 * r1 - s01 * r0) / det
-    length = np.maximum(span, part.counts - 1.0)
-    bad = ~(np.isfinite(first) & np.isfinite(second) & (first > 0.01 * span) & (second > 0.01 * span) & (first < 3 * length) & (second < 3 * length))
-    first, second = np.where(bad, span / 3, first), np.where(bad, span / 3, second)
-    return np.stack([starts + first[:, None] * leave, ends - second[:, None] * reach], axis=1)
+def _refined(chords: Chords, solve: Callable[[Floats], Floats], rounds: int) -> tuple[Floats, Floats, Ints]:
+    """Handles solved for even parameters, then over and over for parameters nearer to the samples."""
+    u = chords.even
+    for _ in range(rounds - 1):
+        u = _nearer(chords, solve(u), u)
+    found = solve(u)
+    worst, at = chords.part.greatest(_distances(chords, found, u))
+    return np.stack([chords.out_of(found[0], found[1]), chords.out_of(found[2], found[3])], axis=1), worst * chords.size, at
 
 
-def _nearer(curve: Floats, part: Intervals, u: Floats, *, move: bool) -> tuple[Floats, Floats]:
-    """Parameters a Newton step nearer to the samples, and the samples' distances across the cubics (k, 4, 2) at the old ones."""
-    p0, p1, p2, p3 = curve.transpose(1, 0, 2)
-    c3, c2, c1 = p3 - 3 * p2 + 3 * p1 - p0, 3 * (p2 - 2 * p1 + p0), 3 * (p1 - p0)
-    rows = np.ascontiguousarray(np.concatenate([c3, c2, c1, p0], axis=1).T)
-    ax, ay, bx, by, cx, cy, dx, dy = (row[part.owner] for row in rows)
-    off_x, off_y = ((ax * u + bx) * u + cx) * u + dx - part.points[:, 0], ((ay * u + by) * u + cy) * u + dy - part.points[:, 1]
+def _offsets(chords: Chords, handles: Floats, u: Floats) -> tuple[Floats, ...]:
+    """From the samples to the cubics with `handles` (4, k) at parameters `u`: offset, slope, and half the bend, x and y each."""
+    hx, hy, kx, ky = handles
+    each = chords.part.each
+    ax, ay, bx, by, cx, cy = (each(values) for values in (1 + 3 * (hx - kx), 3 * (hy - ky), 3 * (kx - 2 * hx), 3 * (ky - 2 * hy), 3 * hx, 3 * hy))
+    off_x, off_y = ((ax * u + bx) * u + cx) * u - chords.x, ((ay * u + by) * u + cy) * u - chords.y
     ax *= 3 * u
     ay *= 3 * u
-    d1x, d1y = (ax + 2 * bx) * u + cx, (ay + 2 * by) * u + cy
-    slope = np.maximum(d1x * d1x + d1y * d1y, 1e-12)
-    lean = off_x * d1x + off_y * d1y
-    away = np.sqrt(np.maximum(off_x * off_x + off_y * off_y - lean * lean / slope, 0.0))
-    if not move:
-        return u, away
-    full = slope + 2 * (off_x * (ax + bx) + off_y * (ay + by))
-    return np.clip(u - lean / np.maximum(full, 0.2 * slope), 0.0, 1.0), away
+    return off_x, off_y, (ax + 2 * bx) * u + cx, (ay + 2 * by) * u + cy, ax + bx, ay + by
+
+
+def _nearer(chords: Chords, handles: Floats, u: Floats) -> Floats:
+    """Parameters a Newton step nearer to the samples."""
+    off_x, off_y, slope_x, slope_y, bend_x, bend_y = _offsets(chords, handles, u)
+    slope = np.maximum(slope_x * slope_x + slope_y * slope_y, 1e-12)
+    full = slope + 2 * (off_x * bend_x + off_y * bend_y)
+    return np.clip(u - (off_x * slope_x + off_y * slope_y) / np.maximum(full, 0.2 * slope), 0.0, 1.0)
+
+
+def _distances(chords: Chords, handles: Floats, u: Floats) -> Floats:
+    """Distances of the samples across the cubics."""
+    off_x, off_y, slope_x, slope_y, _, _ = _offsets(chords, handles, u)
+    across = off_x * slope_y - off_y * slope_x
+    return np.asarray(np.abs(across) / np.sqrt(np.maximum(slope_x * slope_x + slope_y * slope_y, 1e-12)))

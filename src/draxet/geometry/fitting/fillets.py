@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from draxet.geometry.arrays import Floats, Points
+from draxet.geometry.arrays import Floats, Points, crosses, dots, norms
 from draxet.geometry.fitting.curves import Intervals
 
 __all__ = ["Fillets", "fit_fillets"]
@@ -30,31 +30,31 @@ def fit_fillets(part: Intervals, p: Points, u: Points, q: Points, v: Points, rou
     part : samples between the two lines, k intervals.
     p, q : where the first line starts and the second ends (k, 2); `u`, `v` : their unit directions.
     """
-    cross, along = u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0], (u * v).sum(axis=1)
+    cross, along = crosses(u, v), dots(u, v)
     turn = np.arctan2(cross, along)
     side = np.where(turn < 0, -1.0, 1.0)[:, None]
     m, n = side * np.stack([-u[:, 1], u[:, 0]], axis=1), side * np.stack([-v[:, 1], v[:, 0]], axis=1)
     facing = np.abs(cross) < 0.08  # nearly parallel: the arc of a slot's end, which fits at one radius only
-    gap = np.maximum(((q - p) * m).sum(axis=1) / 2, 0.0)
+    gap = np.maximum(dots(q - p, m) / 2, 0.0)
     normals = np.where(facing[:, None, None], np.stack([m, u], axis=1), np.stack([m, n], axis=1))
-    away = np.where(facing, (p * u).sum(axis=1), (q * n).sum(axis=1))
+    away = np.where(facing, dots(p, u), dots(q, n))
     # the centre is base + t * drift and the radius least + t * grow: where lines meet, t is the radius; at a slot's end
     # t is how far along the slot the centre lies
-    base = np.linalg.solve(normals, np.stack([(p * m).sum(axis=1) + gap * facing, away], axis=1)[..., None])[..., 0]
+    base = np.linalg.solve(normals, np.stack([dots(p, m) + gap * facing, away], axis=1)[..., None])[..., 0]
     drift = np.linalg.solve(normals, np.stack([~facing, np.ones(len(p))], axis=1)[..., None])[..., 0]
     least, grow = gap * facing, (~facing).astype(np.float64)
     span = part.points[part.firsts] - part.points[part.firsts + part.counts - 1]
-    t = np.where(facing, ((part.points[part.firsts] - base) * u).sum(axis=1), np.hypot(span[:, 0], span[:, 1]) / np.maximum(2 * np.abs(np.sin(turn / 2)), 0.05))
+    t = np.where(facing, dots(part.points[part.firsts] - base, u), norms(span) / np.maximum(2 * np.abs(np.sin(turn / 2)), 0.05))
     for _ in range(rounds):
-        off = part.points - (base + t[:, None] * drift)[part.owner]
-        distance = np.maximum(np.hypot(off[:, 0], off[:, 1]), 1e-9)
-        slope = -(off * drift[part.owner]).sum(axis=1) / distance - grow[part.owner]
-        top, bottom = part.sums(np.stack([slope * (distance - (least + t * grow)[part.owner]), slope * slope], axis=1)).T
+        off = part.points - part.each(base + t[:, None] * drift)
+        distance = np.maximum(norms(off), 1e-9)
+        slope = -dots(off, part.each(drift)) / distance - part.each(grow)
+        top, bottom = part.sums(np.stack([slope * (distance - part.each(least + t * grow)), slope * slope], axis=1)).T
         step = top / np.maximum(bottom, 1e-9)
         t = np.where(facing, t - step, np.clip(t - step, 0.3 * t, 3 * t))
     centre, radius = base + t[:, None] * drift, least + t * grow
-    off = part.points - centre[part.owner]
-    worst, _ = part.greatest(np.abs(np.hypot(off[:, 0], off[:, 1]) - radius[part.owner]))
+    off = part.points - part.each(centre)
+    worst, _ = part.greatest(np.abs(norms(off) - part.each(radius)))
     starts, ends = centre - radius[:, None] * m, centre - radius[:, None] * n
-    sound = (((starts - p) * u).sum(axis=1) > 0) & (((q - ends) * v).sum(axis=1) > 0) & (np.abs(turn) > 0.1) & np.isfinite(worst)
+    sound = (dots(starts - p, u) > 0) & (dots(q - ends, v) > 0) & (np.abs(turn) > 0.1) & np.isfinite(worst)
     return Fillets(starts, ends, np.tan(turn / 4), np.where(sound, worst, np.inf))

@@ -10,8 +10,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from draxet.geometry.arrays import Bools, Floats, Ints, Points
-from draxet.geometry.fitting.curves import Intervals, fit_bulges, fit_cubics, fit_free_cubics
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, dots, norms, rows
+from draxet.geometry.fitting.curves import Chords, Intervals, fit_bulges, fit_cubics, fit_free_cubics, rough_distances
 from draxet.geometry.fitting.loops import Unrolled
 from draxet.geometry.fitting.pieces import OPEN, Pieces, unit
 from draxet.geometry.fitting.settings import FitSettings
@@ -21,9 +21,19 @@ __all__ = ["filled"]
 
 _ARC_TANGENT = np.cos(np.radians(7.0))
 _SMALLEST = 4
+_ROUGH_FROM = 12
+"""Samples from which on a rough look at a piece is worth its time."""
+_HOPELESS = 4.0
+"""So many tolerances off at a rough look, and hardly any piece turns out to hold."""
 _STRAIGHT = 1e-6
 """An arc of a smaller bulge is a line."""
 _ROUNDS = 8
+_FRAME = 4
+_FRAME_STEPS = np.arange(-_FRAME, _FRAME + 1)[:, None]
+_FRAME_PLACE, _FRAME_SLOPE = (
+    np.stack([np.linalg.pinv(np.vander(np.clip(_FRAME_STEPS[:, 0], -reach, reach), 3, increasing=True))[k] for reach in range(_FRAME + 1)]) for k in (0, 1)
+)
+"""How much each of nine samples counts for place and direction of a parabola through those within a reach of 0 to 4."""
 
 
 def filled(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
@@ -33,9 +43,12 @@ def filled(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
     done = [held.take(~(held.kind == OPEN))]
     work = held.take(held.kind == OPEN)
     while len(work):
-        shaped, good, at = _shaped(work, loops, settings)
+        bad, at = _hopeless(work, loops, settings), (work.first + work.last) // 2
+        likely = np.flatnonzero(~bad)
+        shaped, good, at[likely] = _shaped(work.take(likely), loops, settings)
         done.append(shaped.take(good))
-        work = _halved(shaped.take(~good), at[~good], loops)
+        bad[likely] = ~good
+        work = _halved(work.take(bad), at[bad], loops)
     return _smoothed(_with_pairs_joined(Pieces.joined(done), loops, settings), loops, settings)
 
 
@@ -45,26 +58,33 @@ def _core(work: Pieces) -> tuple[Ints, Ints]:
     return work.first + inset * work.sharp, work.last - inset * work.sharp_end
 
 
+def _hopeless(work: Pieces, loops: Unrolled, settings: FitSettings) -> Bools:
+    """Which pieces no span will fit, as a rough look says."""
+    first, last = _core(work)
+    bad = np.zeros(len(work), dtype=bool)
+    long = np.flatnonzero(work.size >= _ROUGH_FROM)
+    if long.size:
+        bad[long] = rough_distances(loops.points, first[long], last[long], work.starts[long], work.ends[long]) > _HOPELESS * settings.tolerance
+    return bad
+
+
 def _shaped(work: Pieces, loops: Unrolled, settings: FitSettings) -> tuple[Pieces, Bools, Ints]:
     """Each piece as the simplest span that fits it, whether that holds, and the sample where it is farthest off."""
     first, last = _core(work)
-    part = Intervals.of(loops.points, first, last, thinned=True)
-    chord = np.hypot(*(work.ends - work.starts).T)
-    arcs = _arcs(work, part, chord, settings)
+    chords = Chords.of(Intervals.of(loops.points, first, last, thinned=True), work.starts, work.ends)
+    chord = norms(work.ends - work.starts)
+    arcs = _arcs(work, chords, chord, settings)
     small = work.size < _SMALLEST
     handles, off, at = np.zeros((len(work), 2, 2)), np.zeros(len(work)), work.size // 2
     leave, reach = work.leave.copy(), work.reach.copy()
-    rest = np.flatnonzero(~arcs.holds & ~small)
-    if rest.size:
-        some = Intervals.of(loops.points, first[rest], last[rest], thinned=True)
-        handles[rest], off[rest], at[rest] = fit_free_cubics(some, work.starts[rest], work.ends[rest])
-        leave[rest], reach[rest] = unit(handles[rest, 0] - work.starts[rest]), unit(work.ends[rest] - handles[rest, 1])
-    bound = rest[work.held[rest] | work.held_end[rest]]
-    if bound.size:
+    unshaped = ~arcs.holds & ~small
+    if (free := np.flatnonzero(unshaped & ~(work.held & work.held_end))).size:
+        handles[free], off[free], at[free] = fit_free_cubics(chords.take(unshaped & ~(work.held & work.held_end)))
+        leave[free], reach[free] = unit(handles[free, 0] - work.starts[free]), unit(work.ends[free] - handles[free, 1])
+    if (bound := np.flatnonzero(unshaped & (work.held | work.held_end))).size:
         leave[bound] = np.where(work.held[bound, None], work.leave[bound], leave[bound])
         reach[bound] = np.where(work.held_end[bound, None], work.reach[bound], reach[bound])
-        some = Intervals.of(loops.points, first[bound], last[bound], thinned=True)
-        handles[bound], off[bound], at[bound] = fit_cubics(some, work.starts[bound], work.ends[bound], leave[bound], reach[bound])
+        handles[bound], off[bound], at[bound] = fit_cubics(chords.take(unshaped & (work.held | work.held_end)), leave[bound], reach[bound])
     line = small | (arcs.holds & ((arcs.flat & work.sharp & work.sharp_end) | (np.abs(arcs.bulge) < _STRAIGHT)))
     kind = np.where(line, LINE, np.where(arcs.holds, ARC, CUBIC))
     good = (line | arcs.holds | (off <= settings.tolerance)) & ((chord > 1e-9) | small)
@@ -84,13 +104,13 @@ class _Arcs:
     flat: Bools
 
 
-def _arcs(work: Pieces, part: Intervals, chord: Floats, settings: FitSettings) -> _Arcs:
+def _arcs(work: Pieces, chords: Chords, chord: Floats, settings: FitSettings) -> _Arcs:
     """Arcs from end to end, and whether they keep the tolerance and the directions of lines beside them."""
-    bulge, off = fit_bulges(part, work.starts, work.ends)
+    bulge, off = fit_bulges(chords)
     half = 2 * np.arctan(bulge)
     leave, reach = _arc_directions(work.ends - work.starts, half)
-    smooth = ((leave * work.leave).sum(axis=1) >= _ARC_TANGENT) | ~work.held
-    smooth &= ((reach * work.reach).sum(axis=1) >= _ARC_TANGENT) | ~work.held_end
+    smooth = (dots(leave, work.leave) >= _ARC_TANGENT) | ~work.held
+    smooth &= (dots(reach, work.reach) >= _ARC_TANGENT) | ~work.held_end
     holds = (off <= 0.8 * settings.tolerance) & smooth & (np.abs(half) < 2.6) & (chord > 1e-9) & (work.size >= _SMALLEST)
     flat = np.abs(bulge) * chord / 2 <= 0.4 * settings.tolerance
     return _Arcs(bulge, leave, reach, np.asarray(holds), np.asarray(flat))
@@ -108,22 +128,19 @@ def _halved(work: Pieces, at: Ints, loops: Unrolled) -> Pieces:
     share = np.maximum(2, (2 * work.size) // 5)
     share = np.minimum(share, work.size // 2)
     at = np.clip(at, work.first + share, work.last - share)
-    node, direction = _local_frames(loops.points, at, np.minimum(4, np.minimum(at - work.first, work.last - at)))
+    node, direction = _local_frames(loops.points, at, np.minimum(_FRAME, np.minimum(at - work.first, work.last - at)))
     free = np.zeros(len(work), dtype=bool)
-    left = replace(work, last=at, ends=node, reach=direction, sharp_end=free, held_end=free)
-    right = replace(work, first=at, starts=node, leave=direction, sharp=free, held=free)
+    left = replace(work, last=at, ends=node, reach=direction, sharp_end=free, held_end=free, cut=at)
+    right = replace(work, first=at, starts=node, leave=direction, sharp=free, held=free, cut=at)
     return Pieces.joined([left, right])
 
 
 def _local_frames(points: Points, at: Ints, reach: Ints) -> tuple[Points, Points]:
     """Place and direction (k, 2) of the contour at samples `at`, from a parabola through the samples round each."""
-    share = np.linspace(-1, 1, 9)
-    index = np.rint(at[:, None] + reach[:, None] * share).astype(np.int64)
-    u = (index - at[:, None]) / np.maximum(reach, 1)[:, None]
-    basis = np.stack([np.ones_like(u), u, u * u], axis=2)
-    normal = basis.transpose(0, 2, 1) @ basis + 1e-9 * np.eye(3)
-    solved = np.linalg.solve(normal, basis.transpose(0, 2, 1) @ (points[index] - points[at][:, None]))
-    return points[at] + solved[:, 0], unit(np.asarray(solved[:, 1], dtype=np.float64))
+    here = rows(points, at)
+    local = rows(points, at + np.clip(_FRAME_STEPS, -reach, reach)) - here
+    place, direction = ((rows(weights, reach).T[..., None] * local).sum(axis=0) for weights in (_FRAME_PLACE, _FRAME_SLOPE))
+    return here + place, unit(direction)
 
 
 def _with_pairs_joined(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
@@ -132,11 +149,14 @@ def _with_pairs_joined(pieces: Pieces, loops: Unrolled, settings: FitSettings) -
     for _ in range(_ROUNDS):
         bendable = (pieces.kind != LINE) | (pieces.size < _SMALLEST)
         pair = bendable[:-1] & bendable[1:] & (pieces.loop[:-1] == pieces.loop[1:]) & ~pieces.sharp_end[:-1] & (new[:-1] | new[1:])
+        pair &= (pieces.cut[:-1] != pieces.cut[1:]) | (pieces.cut[1:] < 0)  # of two halves it is known that no one span fits
         left = np.flatnonzero(pair)
         if not left.size:
             break
         a, b = pieces.take(left), pieces.take(left + 1)
-        both = replace(a, last=b.last, ends=b.ends, reach=b.reach, sharp_end=b.sharp_end, held_end=b.held_end)
+        both = replace(a, last=b.last, ends=b.ends, reach=b.reach, sharp_end=b.sharp_end, held_end=b.held_end, cut=np.full(len(left), -1))
+        likely = np.flatnonzero(~_hopeless(both, loops, settings))
+        left, both = left[likely], both.take(likely)
         shaped, good, _ = _shaped(both, loops, settings)
         taken = np.flatnonzero(good & (both.size >= _SMALLEST))
         taken = taken[_every_second_in_a_row(left[taken])]
@@ -169,7 +189,7 @@ def _smoothed(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
     if not again.size:
         return pieces
     part = pieces.take(again)
-    fitted, off, _ = fit_cubics(Intervals.of(loops.points, *_core(part)), part.starts, part.ends, leave[again], reach[again], 3)
+    fitted, off, _ = fit_cubics(Chords.of(Intervals.of(loops.points, *_core(part), thinned=True), part.starts, part.ends), leave[again], reach[again], 3)
     take = again[off <= 1.6 * settings.tolerance]
     handles = pieces.handles.copy()
     handles[take] = fitted[off <= 1.6 * settings.tolerance]

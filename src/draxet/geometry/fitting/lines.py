@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from draxet.geometry.arrays import Bools, Floats, Ints, Points
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, crosses, dots, rows
 from draxet.geometry.fitting.loops import Unrolled
 
 __all__ = ["Moments", "StraightRuns", "straight_runs"]
@@ -34,13 +34,13 @@ class Moments:
 
     def __init__(self, loops: Unrolled) -> None:
         totals = np.add.reduceat(loops.points, loops.firsts, axis=0) / loops.counts[:, None]
-        self.base = totals[loops.owner]
+        self.base = np.repeat(totals, loops.counts, axis=0)
         x, y = (loops.points - self.base).T
         self.sums = np.concatenate([np.zeros((1, 5)), np.cumsum(np.stack([x, y, x * x, x * y, y * y], axis=1), axis=0)])
 
     def line(self, first: Ints, last: Ints) -> tuple[Points, Points, Floats]:
         """Best line of samples first..last, both included: its middle, direction (k, 2) and the rms distance (k,)."""
-        return self._line(self.sums[last + 1] - self.sums[first], (last - first + 1).astype(np.float64), self.base[first])
+        return self._line(rows(self.sums, last + 1) - rows(self.sums, first), (last - first + 1).astype(np.float64), rows(self.base, first))
 
     def line_of_two(self, first: Ints, last: Ints, other_first: Ints, other_last: Ints) -> tuple[Points, Points, Floats]:
         """As ``line``, for two stretches of the same loop taken together."""
@@ -51,7 +51,7 @@ class Moments:
     def _line(sums: Floats, n: Floats, base: Points) -> tuple[Points, Points, Floats]:
         x, y, xx, xy, yy = (sums / n[:, None]).T
         cxx, cxy, cyy = xx - x * x, xy - x * y, yy - y * y
-        spread, lean = np.hypot((cxx - cyy) / 2, cxy), (cxx + cyy) / 2
+        spread, lean = np.sqrt((cxx - cyy) ** 2 / 4 + cxy * cxy), (cxx + cyy) / 2
         angle = np.arctan2(2 * cxy, cxx - cyy) / 2
         rms = np.sqrt(np.maximum(lean - spread, 0.0))
         return np.stack([x, y], axis=1) + base, np.stack([np.cos(angle), np.sin(angle)], axis=1), rms
@@ -78,7 +78,7 @@ def straight_runs(loops: Unrolled, moments: Moments, ends: Ints, rms: float, lea
     first, last = _without_bent_ends(loops.points, moments, first[straight], last[straight], bow, least)
     trim = (last - first) // 10
     middle, direction, _ = moments.line(first + trim, last - trim)
-    forward = ((loops.points[last] - loops.points[first]) * direction).sum(axis=1) >= 0
+    forward = dots(loops.points[last] - loops.points[first], direction) >= 0
     return StraightRuns(first, last, middle, np.where(forward[:, None], direction, -direction))
 
 
@@ -116,10 +116,10 @@ def _without_bow(points: Points, moments: Moments, first: Ints, last: Ints, bow:
     share = np.linspace(0, 1, _PROBES + 1)
     edge = np.rint(a[:, None] + (b + 1 - a)[:, None] * share).astype(np.int64)
     upper = np.maximum(edge[:, 1:], edge[:, :-1] + 1)
-    sums = moments.sums[upper][..., :2] - moments.sums[edge[:, :-1]][..., :2]
+    sums = rows(moments.sums, upper)[..., :2] - rows(moments.sums, edge[:, :-1])[..., :2]
     means = sums / (upper - edge[:, :-1])[..., None] + moments.base[first][:, None]
     off = means - middle[:, None]
-    rest = off[..., 1] * direction[:, None, 0] - off[..., 0] * direction[:, None, 1]
+    rest = crosses(direction[:, None], off)
     u = 2 * (share[1:] + share[:-1]) / 2 - 1
     basis = np.stack([(3 * u**2 - 1) / 2, (5 * u**3 - 3 * u) / 2], axis=1)
     basis /= (basis**2).sum(axis=0)
@@ -134,8 +134,8 @@ def _without_bent_ends(points: Points, moments: Moments, first: Ints, last: Ints
 
     def cut(ends: Ints, sense: int) -> Ints:
         steps = np.minimum(inwards, ((last - first) // 3)[:, None])
-        off = points[ends[:, None] + sense * steps] - middle[:, None]
-        away = np.abs(off[..., 1] * direction[:, None, 0] - off[..., 0] * direction[:, None, 1])
+        off = rows(points, ends[:, None] + sense * steps) - middle[:, None]
+        away = np.abs(crosses(direction[:, None], off))
         near = np.append(away[:, :-1] <= 0.7 * bow, np.ones((len(ends), 1), dtype=bool), axis=1)
         return np.asarray(ends + sense * steps[np.arange(len(ends)), np.argmax(near, axis=1)])
 

@@ -11,7 +11,7 @@ from functools import cached_property
 
 import numpy as np
 
-from draxet.geometry.arrays import Bools, Floats, Ints, Points, ranges
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms, ranges, rows
 
 __all__ = ["Loops", "Unrolled", "resampled", "resampled_open"]
 
@@ -47,8 +47,9 @@ class Loops:
         """Each loop from its sample ``begin[k]`` (an index into `points`) round to that sample again."""
         counts = self.counts + 1
         step, owner = ranges(np.zeros(len(counts), dtype=np.int64), counts)
-        source = self.firsts[owner] + (begin[owner] - self.firsts[owner] + step) % self.counts[owner]
-        return Unrolled(self.points[source], np.cumsum(counts) - counts, counts, source, owner)
+        source = np.repeat(begin, counts) + step
+        source -= np.where(source >= np.repeat(self.firsts + self.counts, counts), np.repeat(self.counts, counts), 0)
+        return Unrolled(rows(self.points, source), np.cumsum(counts) - counts, counts, source, owner)
 
 
 @dataclass(frozen=True)
@@ -77,24 +78,24 @@ def resampled(points: Points, firsts: Ints, counts: Ints, step: float = 1.0, lea
     index, owner = ranges(firsts, closed_counts)
     ends = np.cumsum(closed_counts) - 1
     index[ends] = firsts
-    chain = points[index]
-    gap = np.hypot(*(chain[1:] - chain[:-1]).T) if len(chain) else np.zeros(0)
+    chain = rows(points, index)
+    gap = norms(chain[1:] - chain[:-1]) if len(chain) else np.zeros(0)
     gap[ends[:-1]] = 0.0
     along = np.concatenate([[0.0], np.cumsum(gap)])
     begin, length = along[ends - counts], along[ends] - along[ends - counts]
     sample_counts = np.maximum(least, np.rint(length / step)).astype(np.int64)
     at, loop = ranges(np.zeros(len(counts), dtype=np.int64), sample_counts)
-    where = begin[loop] + length[loop] * (at / sample_counts[loop])
+    where = np.repeat(begin, sample_counts) + np.repeat(length / sample_counts, sample_counts) * at
     # chains touch in `along`, so a small lean makes each chain's part of it its own
     lean = np.arange(len(counts), dtype=np.float64)
-    x = np.interp(where + lean[loop], along + lean[owner], chain[:, 0])
-    y = np.interp(where + lean[loop], along + lean[owner], chain[:, 1])
+    where, along = where + lean[loop], along + lean[owner]
+    x, y = np.interp(where, along, chain[:, 0]), np.interp(where, along, chain[:, 1])
     return Loops(np.stack([x, y], axis=1), np.cumsum(sample_counts) - sample_counts, sample_counts)
 
 
 def resampled_open(points: Points, firsts: Ints, counts: Ints, step: float = 1.0) -> Loops:
     """Open chains (of two points or more) with samples about `step` apart, their ends kept; at least three to a chain."""
-    gap = np.hypot(*np.diff(points, axis=0, prepend=points[:1]).T)
+    gap = norms(np.diff(points, axis=0, prepend=points[:1]))
     gap[firsts] = 0.0
     along = np.cumsum(gap)
     begin, length = along[firsts], along[firsts + counts - 1] - along[firsts]

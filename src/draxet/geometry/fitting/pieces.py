@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from draxet.geometry.arrays import Bools, Floats, Ints, Points
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, crosses, dots, norms, rows
 from draxet.geometry.fitting.corners import meeting_points, tip_room
 from draxet.geometry.fitting.curves import Intervals
 from draxet.geometry.fitting.fillets import fit_fillets
@@ -32,7 +32,8 @@ class Pieces:
 
     `starts`, `ends` (k, 2) are where the span begins and ends; `leave`, `reach` (k, 2) its directions there;
     `sharp`, `sharp_end` (k,) say that a corner stands there. `bulge` (k,), `handles` (k, 2, 2) as in ``Spans``. `held`, `held_end` (k,) say that a line beside it gives the
-    direction there.
+    direction there. `cut` (k,) is the sample at which a piece that nothing fitted was halved into this one and its
+    neighbour, or -1.
     """
 
     first: Ints
@@ -49,6 +50,7 @@ class Pieces:
     handles: Floats
     held: Bools
     held_end: Bools
+    cut: Ints
 
     @staticmethod
     def joined(parts: list[Pieces]) -> Pieces:
@@ -64,7 +66,8 @@ class Pieces:
         return self.last - self.first
 
     def take(self, index: Ints | Bools) -> Pieces:
-        return Pieces(*(getattr(self, name)[index] for name in self.__dataclass_fields__))
+        which = np.flatnonzero(index) if index.dtype == np.bool_ else index
+        return Pieces(*(rows(getattr(self, name), which) for name in self.__dataclass_fields__))
 
     def before(self) -> Ints:
         """(k,) the piece before each one, round its loop."""
@@ -105,7 +108,7 @@ def first_pieces(loops: Unrolled, corner: Bools, runs: StraightRuns, settings: F
     kind = np.where(straight, LINE, OPEN)
     return Pieces(
         begins, ends, loops.owner[begins], kind, corner[begins], corner[ends],
-        starts, finals, leave, leave.copy(), np.zeros(count), np.zeros((count, 2, 2)), np.zeros(count, dtype=bool), np.zeros(count, dtype=bool),
+        starts, finals, leave, leave.copy(), np.zeros(count), np.zeros((count, 2, 2)), np.zeros(count, dtype=bool), np.zeros(count, dtype=bool), np.full(count, -1),
     )  # fmt: skip
 
 
@@ -127,7 +130,7 @@ def _grown_to_corners(loops: Unrolled, corner: Bools, runs: StraightRuns, settin
     close = (loops.owner[first[1:]] == loops.owner[last[:-1]]) & (gap > 0) & (gap <= within) & ~to_end[:-1] & ~to_begin[1:]
     half = np.flatnonzero(close)
     middle = (last[half] + first[half + 1] + 1) // 2
-    turn = np.arccos(np.clip((runs.direction[half] * runs.direction[half + 1]).sum(axis=1), -1, 1))
+    turn = np.arccos(np.clip(dots(runs.direction[half], runs.direction[half + 1]), -1, 1))
     room = np.minimum(tip_room(turn, settings.blur), 3.0)
     _, met = meeting_points(
         loops.points[middle], runs.middle[half], runs.direction[half], runs.middle[half + 1], runs.direction[half + 1], room
@@ -141,14 +144,14 @@ def _runs_on(loops: Unrolled, runs: StraightRuns, at: Ints, gap: Ints, sense: in
     steps = np.arange(1, _MOST_GROWN + 1)
     counted = steps <= (gap - settings.join_within)[:, None]
     index = np.clip(at[:, None] + sense * steps, 0, len(loops.points) - 1)
-    off = loops.points[index] - runs.middle[:, None]
-    away = np.abs(off[..., 1] * runs.direction[:, None, 0] - off[..., 0] * runs.direction[:, None, 1])
+    off = rows(loops.points, index) - runs.middle[:, None]
+    away = np.abs(crosses(runs.direction[:, None], off))
     return np.asarray((gap <= _MOST_GROWN) & ((away <= settings.tolerance) | ~counted).all(axis=1))
 
 
 def _dropped(points: Points, middle: Points, direction: Points) -> Points:
     """The feet of `points` on lines."""
-    along = ((points - middle) * direction).sum(axis=1)
+    along = dots(points - middle, direction)
     return np.asarray(middle + along[:, None] * direction)
 
 
@@ -162,7 +165,7 @@ def place_breaks(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Piec
     hard = pieces.sharp | both_lines
     p = np.where(other[:, None], pieces.ends[back], _inner(pieces, loops, back, from_end=True))
     q = np.where(own[:, None], pieces.starts, _inner(pieces, loops, np.arange(len(back)), from_end=False))
-    angle = np.arccos(np.clip((reach[back] * leave).sum(axis=1), -1, 1))
+    angle = np.arccos(np.clip(dots(reach[back], leave), -1, 1))
     place, met = meeting_points(at, p, reach[back], q, leave, 0.5 + tip_room(angle, settings.blur))
     node = at.copy()
     node[own & ~other] = pieces.starts[own & ~other]
@@ -204,7 +207,7 @@ def _end_slope(points: Points, at: Ints, near: Ints, far: Ints) -> Points:
     """Direction at sample `at` of a parabola through samples near..far places from it (signed), by least squares."""
     share = np.linspace(0, 1, 6)
     index = np.rint(at[:, None] + near[:, None] + (far - near)[:, None] * share).astype(np.int64)
-    local = points[index] - points[at][:, None]
+    local = rows(points, index) - rows(points, at)[:, None]
     t = index - at[:, None]
     width = np.maximum(np.abs(far - near), 1).astype(np.float64)
     u = t / width[:, None]
@@ -214,13 +217,13 @@ def _end_slope(points: Points, at: Ints, near: Ints, far: Ints) -> Points:
     normal = basis.transpose(0, 2, 1) @ basis + 1e-6 * np.eye(3)
     slope = np.linalg.solve(normal, basis.transpose(0, 2, 1) @ local)[:, 1]
     slope = slope * np.sign(far - near + 0.5 * np.sign(far))[:, None]
-    chord = points[at + far] - points[at]
-    facing = (slope * chord).sum(axis=1) > 0.5 * np.hypot(*slope.T) * np.hypot(*chord.T)
+    chord = rows(points, at + far) - rows(points, at)
+    facing = dots(slope, chord) > 0.5 * norms(slope) * norms(chord)
     return unit(np.where(facing[:, None], slope, chord))
 
 
 def unit(vectors: Points) -> Points:
-    return np.asarray(vectors / np.maximum(np.hypot(vectors[:, 0], vectors[:, 1]), 1e-12)[:, None])
+    return np.asarray(vectors / np.maximum(norms(vectors), 1e-12)[:, None])
 
 
 def with_fillets(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
