@@ -1,7 +1,7 @@
 """The array types every geometry module speaks in, sums over vectors, and how arrays inside records are kept read-only.
 
-NumPy's own ``hypot``, ``(a * b).sum(axis=1)`` and ``points[index]`` are several times slower on (n, 2) arrays than what
-stands here.
+NumPy's own ``hypot``, ``(a * b).sum(axis=1)``, ``stack``, ``points[index]`` and ``points[flags] = …`` are several times slower on (n, 2) arrays than
+what stands here.
 """
 
 from __future__ import annotations
@@ -11,7 +11,7 @@ from typing import Any, TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Bools", "Floats", "Ints", "Points", "crosses", "dots", "frozen", "norms", "ranges", "rows"]
+__all__ = ["Bools", "Floats", "Ints", "Points", "columns", "crosses", "dots", "frozen", "kept", "norms", "put", "ranges", "rows"]
 
 Floats: TypeAlias = NDArray[np.float64]
 Ints: TypeAlias = NDArray[np.int64]
@@ -29,24 +29,47 @@ def frozen(values: Any, dtype: Any = np.float64) -> NDArray[Any]:
     return array
 
 
+def columns(x: Floats, y: Floats) -> Points:
+    """Points (n, 2) of their coordinates (n,)."""
+    points = np.empty((len(x), 2))
+    points[:, 0], points[:, 1] = x, y
+    return points
+
+
 def dots(a: Floats, b: Floats) -> Floats:
     """Scalar products of vectors (..., 2)."""
-    return np.asarray(a[..., 0] * b[..., 0] + a[..., 1] * b[..., 1])
+    products: Floats = a * b
+    return products[..., 0] + products[..., 1]
 
 
 def crosses(a: Floats, b: Floats) -> Floats:
     """Cross products of vectors (..., 2): over 0 where `b` lies to the left of `a` (with y up)."""
-    return np.asarray(a[..., 0] * b[..., 1] - a[..., 1] * b[..., 0])
+    crossed: Floats = a[..., 0] * b[..., 1] - a[..., 1] * b[..., 0]
+    return crossed
 
 
 def norms(vectors: Floats) -> Floats:
     """Lengths of vectors (..., 2)."""
-    return np.asarray(np.sqrt(dots(vectors, vectors)))
+    lengths: Floats = np.sqrt(dots(vectors, vectors))
+    return lengths
 
 
 def rows(values: NDArray[Any], index: Ints) -> NDArray[Any]:
     """``values[index]`` for whole numbers `index` of any shape that are not under 0."""
-    return np.asarray(values.take(index, axis=0))
+    picked: NDArray[Any] = values.take(index, axis=0)
+    return picked
+
+
+def kept(values: NDArray[Any], flags: Bools) -> NDArray[Any]:
+    """``values[flags]``."""
+    picked: NDArray[Any] = values.compress(flags, axis=0)
+    return picked
+
+
+def put(points: Points, flags: Bools, values: Points) -> None:
+    """``points[flags] = values``, in place."""
+    for k in (0, 1):
+        points[:, k][flags] = values[:, k]
 
 
 def ranges(starts: Ints, counts: Ints) -> tuple[Ints, Ints]:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from draxet.geometry.arrays import Floats, Ints, Points, crosses, norms, ranges, rows
+from draxet.geometry.arrays import Floats, Ints, Points, columns, crosses, norms, put, ranges, rows
 
 __all__ = ["ARC", "CUBIC", "LINE", "ArcShapes", "Spans"]
 
@@ -55,14 +55,14 @@ class Spans:
         chord = self.ends - self.starts
         with np.errstate(divide="ignore", invalid="ignore"):
             lift = (1.0 / self.bulges - self.bulges) / 4.0
-            centres = (self.starts + self.ends) / 2 + lift[:, None] * np.stack([-chord[:, 1], chord[:, 0]], axis=1)
+            centres = (self.starts + self.ends) / 2 + lift[:, None] * columns(-chord[:, 1], chord[:, 0])
             spoke = self.starts - centres
         return ArcShapes(centres, norms(spoke), np.arctan2(spoke[:, 1], spoke[:, 0]), 4.0 * np.arctan(self.bulges))
 
     def at(self, index: Ints, t: Floats) -> Points:
         """Points at parameters `t` (m,) in 0..1 along the spans `index` (m,)."""
         start, kind = rows(self.starts, index), rows(self.kinds, index)
-        points = start + t[:, None] * (rows(self.ends, index) - start)
+        points: Points = start + t[:, None] * (rows(self.ends, index) - start)
         for wanted, along in ((ARC, _along_arcs), (CUBIC, _along_cubics)):
             if (bent := np.flatnonzero(kind == wanted)).size:
                 points[bent] = along(self.take(index[bent]), np.ones(len(bent), dtype=np.int64), t[bent])
@@ -95,7 +95,7 @@ class Spans:
         for wanted, along in ((ARC, _along_arcs), (CUBIC, _along_cubics)):
             if (bent := np.flatnonzero(self.kinds == wanted)).size:
                 step, _ = ranges(np.zeros(len(bent), dtype=np.int64), counts[bent])
-                points[np.repeat(self.kinds == wanted, counts)] = along(self.take(bent), counts[bent], step * np.repeat(1 / counts[bent], counts[bent]))
+                put(points, np.repeat(self.kinds == wanted, counts), along(self.take(bent), counts[bent], step / np.repeat(counts[bent], counts[bent])))
         return points, counts
 
     def lengths(self) -> Floats:
@@ -198,7 +198,7 @@ def _along_arcs(arcs: Spans, counts: Ints, t: Floats) -> Points:
     shape = arcs.arc_shapes()
     first, sweep, radii, x, y = (np.repeat(values, counts) for values in (shape.first, shape.sweep, shape.radii, *shape.centres.T))
     angle = first + t * sweep
-    return np.stack([x + radii * np.cos(angle), y + radii * np.sin(angle)], axis=1)
+    return columns(x + radii * np.cos(angle), y + radii * np.sin(angle))
 
 
 def _along_cubics(cubics: Spans, counts: Ints, t: Floats) -> Points:
@@ -206,13 +206,15 @@ def _along_cubics(cubics: Spans, counts: Ints, t: Floats) -> Points:
     v = 1 - t
     weights = v * v * v, 3 * v * v * t, 3 * v * t * t, t * t * t
     ways = cubics.starts, cubics.handles[:, 0], cubics.handles[:, 1], cubics.ends
-    x, y = (sum(weight * np.repeat(way[:, k], counts) for weight, way in zip(weights, ways, strict=True)) for k in (0, 1))
-    return np.stack([x, y], axis=1)
+    points = np.zeros((len(t), 2))
+    for weight, way in zip(weights, ways, strict=True):
+        points += weight[:, None] * np.repeat(way, counts, axis=0)
+    return points
 
 
 def _turned(vectors: Points, angle: Floats) -> Points:
     cos, sin = np.cos(angle), np.sin(angle)
-    return np.stack([cos * vectors[:, 0] - sin * vectors[:, 1], sin * vectors[:, 0] + cos * vectors[:, 1]], axis=1)
+    return columns(cos * vectors[:, 0] - sin * vectors[:, 1], sin * vectors[:, 0] + cos * vectors[:, 1])
 
 
 def _first_real(*choices: Points) -> Points:

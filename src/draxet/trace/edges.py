@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from draxet.geometry.arrays import kept
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_loops
 from draxet.geometry.fitting.loops import Loops, resampled
@@ -136,5 +137,5 @@ def _samples(lines: EdgeLines, index: NDArray[np.int64]) -> Loops:
     keep = np.zeros(len(lines), dtype=bool)
     keep[index] = True
     counts = lines.counts[index]
-    points = lines.points[np.repeat(keep, lines.counts)]
+    points = kept(lines.points, np.repeat(keep, lines.counts))
     return resampled(points, np.cumsum(counts) - counts, counts, _STEP)

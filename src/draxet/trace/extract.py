@@ -16,7 +16,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from draxet.geometry.arrays import Floats, Ints, Points, crosses, rows
+from draxet.geometry.arrays import Floats, Ints, Points, crosses, kept, rows
 
 __all__ = ["EdgeLines", "edge_lines"]
 
@@ -146,6 +146,6 @@ def _large_enough(points: Points, firsts: Ints, counts: Ints, min_area: float) -
     keep = np.abs(areas) >= min_area
     if keep.all():
         return EdgeLines(points, firsts, counts, areas)
-    kept_points = points[np.repeat(keep, counts)]
+    kept_points = kept(points, np.repeat(keep, counts))
     kept_counts = counts[keep]
     return EdgeLines(kept_points, np.cumsum(kept_counts) - kept_counts, kept_counts, areas[keep])

@@ -8,13 +8,13 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from typing import TypeAlias
+from typing import Any, TypeAlias
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from draxet.geometry.arrays import Ints, Points
+from draxet.geometry.arrays import Ints, Points, put
 from draxet.geometry.contour import Contour, joined_spans
 
 __all__ = ["crossing_contours", "without_crossings"]
@@ -34,21 +34,40 @@ def crossing_contours(contours: Sequence[Contour]) -> Ints:
 
 def _crossing(lines: Lines, fresh: Ints) -> Ints:
     """Of the `fresh` lines those that cross themselves; where none does, all lines that cross another one."""
-    bad = fresh[~shapely.is_simple(lines[fresh])]
-    if bad.size or bool(shapely.is_simple(shapely.multilinestrings(lines))):
+    bad: Ints = fresh[~np.concatenate(_side_by_side(shapely.is_simple, np.array_split(lines[fresh], _parts(len(fresh)))))]
+    if bad.size or _apart(lines):
         return bad
     first, second = shapely.STRtree(lines).query(lines, predicate="crosses")
-    return np.unique(np.concatenate([first, second]))
+    return np.asarray(np.unique(np.concatenate([first, second])), dtype=np.int64)
+
+
+def _apart(lines: Lines) -> bool:
+    """Whether no line crosses itself or another one: told part by part, and for those that reach into another part once more."""
+    part = np.arange(len(lines)) * _parts(len(lines)) // len(lines)
+    first, second = shapely.STRtree(lines).query(lines)
+    reaching = np.unique(first[part[first] != part[second]])
+    groups = [lines[part == k] for k in range(part[-1] + 1)] + [lines[reaching]]
+    return all(_side_by_side(lambda group: shapely.is_simple(shapely.multilinestrings(group)), groups))
+
+
+def _side_by_side(work: Callable[[Any], Any], groups: Sequence[Any]) -> list[Any]:
+    """What `work` makes of each group, by a thread for each."""
+    with ThreadPoolExecutor(max_workers=len(groups)) as pool:
+        return list(pool.map(work, groups))
+
+
+def _parts(count: int) -> int:
+    """Into how many parts so many contours are worth dividing."""
+    return max(1, min(os.cpu_count() or 1, count // _WORTH_A_THREAD))
 
 
 def _lines(contours: Sequence[Contour]) -> Lines:
     """Contours as line strings, many of them by several threads."""
-    parts = min(os.cpu_count() or 1, len(contours) // _WORTH_A_THREAD)
+    parts = _parts(len(contours))
     if parts < 2:
         return _part_lines(contours)
     edges = np.linspace(0, len(contours), parts + 1).astype(int).tolist()
-    with ThreadPoolExecutor(max_workers=parts) as pool:
-        return np.concatenate(list(pool.map(lambda k: _part_lines(contours[edges[k] : edges[k + 1]]), range(parts))))
+    return np.concatenate(_side_by_side(_part_lines, [contours[a:b] for a, b in zip(edges[:-1], edges[1:], strict=True)]))
 
 
 def _part_lines(contours: Sequence[Contour]) -> Lines:
@@ -60,7 +79,7 @@ def _part_lines(contours: Sequence[Contour]) -> Lines:
     whole = np.empty((len(points) + len(contours), 2))
     inner = np.ones(len(whole), dtype=bool)
     inner[ends] = False
-    whole[inner] = points
+    put(whole, inner, points)
     whole[ends] = np.stack([contour.nodes[0 if contour.closed else -1] for contour in contours])
     return np.asarray(shapely.linestrings(whole, indices=np.repeat(np.arange(len(contours)), sizes + 1)))
 

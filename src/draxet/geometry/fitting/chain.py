@@ -5,13 +5,11 @@ All loops are worked at once.
 
 from __future__ import annotations
 
-import os
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import numpy as np
 
-from draxet.geometry.arrays import Bools, Ints, Points, crosses, dots, norms, rows
+from draxet.geometry.arrays import Bools, Ints, Points, crosses, dots, kept, norms, rows
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.corners import confirmed_corners, sharp_turns, turns
 from draxet.geometry.fitting.curves import Intervals, fit_circles
@@ -24,7 +22,6 @@ from draxet.geometry.spans import LINE
 
 __all__ = ["fit_chains", "fit_loops"]
 
-_LEAST_SAMPLES = 50_000
 _ENOUGH_FOR_NOISE = 40_000
 _ROUND = 0.7
 """Least share of a circle's area, for its length, that a loop of samples a pixel apart may have to be tried as one."""
@@ -45,11 +42,12 @@ def fit_loops(loops: Loops, settings: FitSettings, *, trust_samples: bool = Fals
         return []
     if not trust_samples:
         settings = settings.for_noise(sample_noise(loops))
-    batches = _batches(loops)
-    if len(batches) == 1:
-        return _fit_batch(loops, settings)
-    with ThreadPoolExecutor(max_workers=os.cpu_count() or 1) as pool:
-        return [contour for part in pool.map(lambda batch: _fit_batch(_only(loops, batch), settings), batches) for contour in part]
+    contours: list[Contour | None] = [None] * len(loops.counts)
+    rest = _whole_circles(loops, settings, contours) if settings.circles else np.arange(len(loops.counts))
+    if rest.size:
+        for k, contour in zip(rest.tolist(), _fit_rest(_only(loops, rest), settings), strict=True):
+            contours[k] = contour
+    return [contour for contour in contours if contour is not None]
 
 
 def fit_chains(chains: Loops, settings: FitSettings, starts: Points | None = None, ends: Points | None = None) -> list[Contour]:
@@ -69,7 +67,7 @@ def fit_chains(chains: Loops, settings: FitSettings, starts: Points | None = Non
     near_end = np.minimum(place, loops.counts[loops.owner] - 1 - place) < settings.corner_reach  # there the turn was seen round the end
     sharp &= ~near_end
     sharp[loops.firsts] = sharp[loops.lasts] = True
-    pieces = first_pieces(loops, sharp, _runs(loops, sharp, settings), settings)
+    pieces = first_pieces(loops, sharp, _runs(loops, Moments(loops), sharp, settings), settings)
     begins = np.searchsorted(pieces.loop, np.arange(len(chains.counts)))
     finals = np.append(begins[1:], len(pieces)) - 1
     starts = pieces.starts[begins] if starts is None else starts
@@ -86,29 +84,11 @@ def _with_ends(pieces: Pieces, begins: Ints, finals: Ints, starts: Points, ends:
     return replace(pieces, starts=first, ends=last)
 
 
-def _batches(loops: Loops) -> list[Ints]:
-    """Loops in runs of about as many samples, one run for each processor where there are enough of them."""
-    size = max(_LEAST_SAMPLES, -(-int(loops.counts.sum()) // (os.cpu_count() or 1)))
-    place = (np.cumsum(loops.counts) - 1) // size
-    return np.split(np.arange(len(place)), np.flatnonzero(np.diff(place)) + 1)
-
-
-def _fit_batch(loops: Loops, settings: FitSettings) -> list[Contour]:
-    contours: list[Contour | None] = [None] * len(loops.counts)
-    rest = np.arange(len(loops.counts))
-    if settings.circles:
-        rest = _whole_circles(loops, settings, contours)
-    if rest.size:
-        for k, contour in zip(rest.tolist(), _fit_rest(_only(loops, rest), settings), strict=True):
-            contours[k] = contour
-    return [contour for contour in contours if contour is not None]
-
-
 def _only(loops: Loops, index: Ints) -> Loops:
     keep = np.zeros(len(loops.counts), dtype=bool)
     keep[index] = True
     counts = loops.counts[index]
-    return Loops(loops.points[np.repeat(keep, loops.counts)], np.cumsum(counts) - counts, counts)
+    return Loops(kept(loops.points, np.repeat(keep, loops.counts)), np.cumsum(counts) - counts, counts)
 
 
 def _whole_circles(loops: Loops, settings: FitSettings, contours: list[Contour | None]) -> Ints:
@@ -136,13 +116,14 @@ def _fit_rest(loops: Loops, settings: FitSettings) -> list[Contour]:
     sharp = confirmed_corners(loops, sharp_turns(loops, settings.corner_reach, settings.corner_degrees), settings.blur)
     unrolled = loops.unrolled(_good_begins(loops, sharp, settings))
     corner = sharp[unrolled.source]
-    runs = _with_seams(_runs(unrolled, corner, settings), unrolled, corner)
+    moments = Moments(unrolled)
+    runs = _with_seams(_runs(unrolled, moments, corner, settings), unrolled, moments, corner)
     pieces = place_breaks(first_pieces(unrolled, corner, runs, settings), unrolled, settings)
     pieces = filled(with_fillets(pieces, unrolled, settings), unrolled, settings)
     return _contours(_without_seams(pieces), len(loops.counts))
 
 
-def _with_seams(runs: StraightRuns, loops: Unrolled, corner: Bools) -> StraightRuns:
+def _with_seams(runs: StraightRuns, loops: Unrolled, moments: Moments, corner: Bools) -> StraightRuns:
     """Where a loop begins in the middle of a straight run, both parts of that run get the line of the whole."""
     if not len(runs.first):
         return runs
@@ -154,7 +135,7 @@ def _with_seams(runs: StraightRuns, loops: Unrolled, corner: Bools) -> StraightR
     head, tail = head[head != tail], tail[head != tail]
     first, last, middle, direction = runs.first.copy(), runs.last.copy(), runs.middle.copy(), runs.direction.copy()
     first[head], last[tail] = loops.firsts[owner[head]], loops.lasts[owner[tail]]
-    line, along, _ = Moments(loops).line_of_two(first[head], last[head], first[tail], last[tail])
+    line, along, _ = moments.line_of_two(first[head], last[head], first[tail], last[tail])
     along = np.where((dots(along, direction[head]) < 0)[:, None], -along, along)
     middle[head] = middle[tail] = line
     direction[head] = direction[tail] = along
@@ -174,10 +155,8 @@ def _without_seams(pieces: Pieces) -> Pieces:
     return replace(pieces, ends=finals).take(keep)
 
 
-def _runs(unrolled: Unrolled, corner: Bools, settings: FitSettings) -> StraightRuns:
-    return straight_runs(
-        unrolled, Moments(unrolled), _next_stop(unrolled, corner), settings.straight_rms, settings.straight_least, settings.straight_bow
-    )
+def _runs(unrolled: Unrolled, moments: Moments, corner: Bools, settings: FitSettings) -> StraightRuns:
+    return straight_runs(unrolled, moments, _next_stop(unrolled, corner), settings.straight_rms, settings.straight_least, settings.straight_bow)
 
 
 def _good_begins(loops: Loops, sharp: Bools, settings: FitSettings) -> Ints:
@@ -191,7 +170,7 @@ def _good_begins(loops: Loops, sharp: Bools, settings: FitSettings) -> Ints:
     bend = np.abs(turns(some, 2 * settings.corner_reach))
     begins[smooth] = loops.firsts[smooth] + part.greatest(-bend)[1]
     unrolled = some.unrolled(some.firsts + part.greatest(bend)[1])
-    runs = _runs(unrolled, np.zeros(len(unrolled.points), dtype=bool), settings)
+    runs = _runs(unrolled, Moments(unrolled), np.zeros(len(unrolled.points), dtype=bool), settings)
     order = np.argsort(runs.last - runs.first, kind="stable")
     loop = unrolled.owner[runs.last[order]]
     middle = (runs.first[order] + runs.last[order]) // 2

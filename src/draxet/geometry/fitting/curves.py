@@ -11,12 +11,16 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 
-from draxet.geometry.arrays import Bools, Floats, Ints, Points, crosses, dots, norms, ranges, rows
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, crosses, dots, kept, norms, ranges, rows
 
 __all__ = ["Chords", "Intervals", "fit_bulges", "fit_circles", "fit_cubics", "fit_free_cubics", "rough_distances"]
+
+Scalar = TypeVar("Scalar", bound=np.generic)
 
 _LONG = 24
 """Samples from which on an interval may be thinned."""
@@ -54,12 +58,13 @@ class Intervals:
         index[np.cumsum(counts) - 1] = last
         return Intervals(rows(points, index), owner, np.cumsum(counts) - counts, counts, stride)
 
-    def each(self, values: Floats) -> Floats:
+    def each(self, values: NDArray[Scalar]) -> NDArray[Scalar]:
         """For each sample the value of its interval."""
-        return np.repeat(values, self.counts, axis=0)
+        spread: NDArray[Scalar] = values.repeat(self.counts, axis=0)
+        return spread
 
     def sums(self, values: Floats) -> Floats:
-        return np.asarray(np.add.reduceat(values, self.firsts, axis=0)) if len(self.counts) else values[:0]
+        return np.add.reduceat(values, self.firsts) if len(self.counts) else values[:0]
 
     def greatest(self, values: Floats) -> tuple[Floats, Ints]:
         """The greatest of `values` (n,) in each interval and how many samples in it stands."""
@@ -100,7 +105,7 @@ class Chords:
         part = self.part
         samples, counts = part.each(keep), part.counts[keep]
         some = Intervals(
-            part.points[samples], np.repeat(np.arange(len(counts)), counts), np.cumsum(counts) - counts, counts,
+            kept(part.points, samples), np.repeat(np.arange(len(counts)), counts), np.cumsum(counts) - counts, counts,
             None if part.stride is None else part.stride[keep],
         )  # fmt: skip
         return Chords(some, self.x[samples], self.y[samples], self.starts[keep], self.ends[keep], self.along[keep], self.size[keep])
@@ -113,17 +118,17 @@ class Chords:
 
     def into(self, vectors: Points) -> Points:
         """Directions (k, 2) as the chords' frames see them."""
-        return np.stack([dots(self.along, vectors), crosses(self.along, vectors)], axis=1)
+        return columns(dots(self.along, vectors), crosses(self.along, vectors))
 
     def out_of(self, x: Floats, y: Floats) -> Points:
         """Places (k,) of the frames, (k, 2), where the samples came from."""
         cos, sin = self.along.T * self.size
-        return self.starts + np.stack([x * cos - y * sin, x * sin + y * cos], axis=1)
+        return self.starts + columns(x * cos - y * sin, x * sin + y * cos)
 
 
 def fit_circles(part: Intervals) -> tuple[Points, Floats, Floats]:
     """The best circle of each interval: centre (k, 2), radius (k,) and greatest distance of a sample from it (k,)."""
-    mean = part.sums(part.points) / part.counts[:, None]
+    mean = columns(*(part.sums(part.points[:, k]) for k in (0, 1))) / part.counts[:, None]
     x, y = (part.points[:, k] - part.each(mean[:, k]) for k in (0, 1))
     z = x * x + y * y
     sxx, sxy, syy, sxz, syz, sz = (part.sums(values) for values in (x * x, x * y, y * y, x * z, y * z, z))
@@ -147,7 +152,7 @@ def fit_circles(part: Intervals) -> tuple[Points, Floats, Floats]:
         cx, cy, radius = cx + step[:, 0], cy + step[:, 1], radius + step[:, 2]
     off = np.abs(np.sqrt((x - part.each(cx)) ** 2 + (y - part.each(cy)) ** 2) - part.each(radius))
     worst, _ = part.greatest(np.nan_to_num(off, nan=np.inf))
-    return mean + np.stack([cx, cy], axis=1), radius, worst
+    return mean + columns(cx, cy), radius, worst
 
 
 def rough_distances(points: Points, first: Ints, last: Ints, starts: Points, ends: Points) -> Floats:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from draxet.geometry.arrays import Floats, Points, crosses, dots, norms
+from draxet.geometry.arrays import Floats, Points, columns, crosses, dots, norms
 from draxet.geometry.fitting.curves import Intervals
 
 __all__ = ["Fillets", "fit_fillets"]
@@ -33,15 +33,15 @@ def fit_fillets(part: Intervals, p: Points, u: Points, q: Points, v: Points, rou
     cross, along = crosses(u, v), dots(u, v)
     turn = np.arctan2(cross, along)
     side = np.where(turn < 0, -1.0, 1.0)[:, None]
-    m, n = side * np.stack([-u[:, 1], u[:, 0]], axis=1), side * np.stack([-v[:, 1], v[:, 0]], axis=1)
+    m, n = side * columns(-u[:, 1], u[:, 0]), side * columns(-v[:, 1], v[:, 0])
     facing = np.abs(cross) < 0.08  # nearly parallel: the arc of a slot's end, which fits at one radius only
     gap = np.maximum(dots(q - p, m) / 2, 0.0)
     normals = np.where(facing[:, None, None], np.stack([m, u], axis=1), np.stack([m, n], axis=1))
     away = np.where(facing, dots(p, u), dots(q, n))
     # the centre is base + t * drift and the radius least + t * grow: where lines meet, t is the radius; at a slot's end
     # t is how far along the slot the centre lies
-    base = np.linalg.solve(normals, np.stack([dots(p, m) + gap * facing, away], axis=1)[..., None])[..., 0]
-    drift = np.linalg.solve(normals, np.stack([~facing, np.ones(len(p))], axis=1)[..., None])[..., 0]
+    base = np.linalg.solve(normals, columns(dots(p, m) + gap * facing, away)[..., None])[..., 0]
+    drift = np.asarray(np.linalg.solve(normals, columns((~facing).astype(np.float64), np.ones(len(p)))[..., None])[..., 0], dtype=np.float64)
     least, grow = gap * facing, (~facing).astype(np.float64)
     span = part.points[part.firsts] - part.points[part.firsts + part.counts - 1]
     t = np.where(facing, dots(part.points[part.firsts] - base, u), norms(span) / np.maximum(2 * np.abs(np.sin(turn / 2)), 0.05))
@@ -49,7 +49,7 @@ def fit_fillets(part: Intervals, p: Points, u: Points, q: Points, v: Points, rou
         off = part.points - part.each(base + t[:, None] * drift)
         distance = np.maximum(norms(off), 1e-9)
         slope = -dots(off, part.each(drift)) / distance - part.each(grow)
-        top, bottom = part.sums(np.stack([slope * (distance - part.each(least + t * grow)), slope * slope], axis=1)).T
+        top, bottom = part.sums(slope * (distance - part.each(least + t * grow))), part.sums(slope * slope)
         step = top / np.maximum(bottom, 1e-9)
         t = np.where(facing, t - step, np.clip(t - step, 0.3 * t, 3 * t))
     centre, radius = base + t[:, None] * drift, least + t * grow

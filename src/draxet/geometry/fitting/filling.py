@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from draxet.geometry.arrays import Bools, Floats, Ints, Points, dots, norms, rows
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, dots, norms, rows
 from draxet.geometry.fitting.curves import Chords, Intervals, fit_bulges, fit_cubics, fit_free_cubics, rough_distances
 from draxet.geometry.fitting.loops import Unrolled
 from draxet.geometry.fitting.pieces import OPEN, Pieces, unit
@@ -118,7 +118,7 @@ def _arcs(work: Pieces, chords: Chords, chord: Floats, settings: FitSettings) ->
 
 def _arc_directions(chord: Points, half: Floats) -> tuple[Points, Points]:
     along = unit(chord)
-    square = np.stack([-along[:, 1], along[:, 0]], axis=1)
+    square = columns(-along[:, 1], along[:, 0])
     cos, sin = np.cos(half)[:, None], np.sin(half)[:, None]
     return cos * along - sin * square, cos * along + sin * square
 

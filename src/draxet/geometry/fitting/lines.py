@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from draxet.geometry.arrays import Bools, Floats, Ints, Points, crosses, dots, rows
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, crosses, dots, rows
 from draxet.geometry.fitting.loops import Unrolled
 
 __all__ = ["Moments", "StraightRuns", "straight_runs"]
@@ -33,28 +33,47 @@ class Moments:
     """Running sums over samples, from which the best line of any stretch follows in a few operations."""
 
     def __init__(self, loops: Unrolled) -> None:
-        totals = np.add.reduceat(loops.points, loops.firsts, axis=0) / loops.counts[:, None]
-        self.base = np.repeat(totals, loops.counts, axis=0)
+        self.base = np.repeat(rows(loops.points, loops.firsts), loops.counts, axis=0)
         x, y = (loops.points - self.base).T
-        self.sums = np.concatenate([np.zeros((1, 5)), np.cumsum(np.stack([x, y, x * x, x * y, y * y], axis=1), axis=0)])
+        self.sums = np.zeros((5, len(x) + 1))
+        for total, values in zip(self.sums, (x, y, x * x, x * y, y * y), strict=True):
+            np.cumsum(values, out=total[1:])
 
     def line(self, first: Ints, last: Ints) -> tuple[Points, Points, Floats]:
         """Best line of samples first..last, both included: its middle, direction (k, 2) and the rms distance (k,)."""
-        return self._line(rows(self.sums, last + 1) - rows(self.sums, first), (last - first + 1).astype(np.float64), rows(self.base, first))
+        return self._line(self._sums(first, last), last - first + 1, rows(self.base, first))
+
+    def straightness(self, first: Ints, last: Ints) -> Floats:
+        """The rms distance (k,) alone."""
+        _, _, _, _, half, lean = self._spread(self._sums(first, last), last - first + 1)
+        return np.asarray(np.sqrt(np.maximum(lean - half, 0.0)))
+
+    def means(self, first: Ints, last: Ints) -> tuple[Floats, Floats]:
+        """Means of x and of y over the samples first..last, of any shape."""
+        x, y = (total.take(last + 1) - total.take(first) for total in self.sums[:2])
+        return x / (last - first + 1) + self.base[:, 0].take(first), y / (last - first + 1) + self.base[:, 1].take(first)
 
     def line_of_two(self, first: Ints, last: Ints, other_first: Ints, other_last: Ints) -> tuple[Points, Points, Floats]:
         """As ``line``, for two stretches of the same loop taken together."""
-        sums = self.sums[last + 1] - self.sums[first] + self.sums[other_last + 1] - self.sums[other_first]
-        return self._line(sums, (last - first + other_last - other_first + 2).astype(np.float64), self.base[first])
+        sums = self._sums(first, last) + self._sums(other_first, other_last)
+        return self._line(sums, last - first + other_last - other_first + 2, self.base[first])
+
+    def _sums(self, first: Ints, last: Ints) -> Floats:
+        return np.stack([total.take(last + 1) - total.take(first) for total in self.sums])
 
     @staticmethod
-    def _line(sums: Floats, n: Floats, base: Points) -> tuple[Points, Points, Floats]:
-        x, y, xx, xy, yy = (sums / n[:, None]).T
+    def _spread(sums: Floats, n: Ints) -> tuple[Floats, ...]:
+        """Means of x and y, twice the covariance and the difference of the variances, their hypotenuse and the mean variance."""
+        x, y, xx, xy, yy = sums / n
         cxx, cxy, cyy = xx - x * x, xy - x * y, yy - y * y
-        spread, lean = np.sqrt((cxx - cyy) ** 2 / 4 + cxy * cxy), (cxx + cyy) / 2
-        angle = np.arctan2(2 * cxy, cxx - cyy) / 2
-        rms = np.sqrt(np.maximum(lean - spread, 0.0))
-        return np.stack([x, y], axis=1) + base, np.stack([np.cos(angle), np.sin(angle)], axis=1), rms
+        return x, y, 2 * cxy, cxx - cyy, np.sqrt((cxx - cyy) ** 2 / 4 + cxy * cxy), (cxx + cyy) / 2
+
+    @classmethod
+    def _line(cls, sums: Floats, n: Ints, base: Points) -> tuple[Points, Points, Floats]:
+        x, y, twice, differ, half, lean = cls._spread(sums, n)
+        angle = np.arctan2(twice, differ) / 2
+        rms = np.sqrt(np.maximum(lean - half, 0.0))
+        return columns(x, y) + base, columns(np.cos(angle), np.sin(angle)), rms
 
 
 def straight_runs(loops: Unrolled, moments: Moments, ends: Ints, rms: float, least: int, bow: float) -> StraightRuns:
@@ -67,7 +86,7 @@ def straight_runs(loops: Unrolled, moments: Moments, ends: Ints, rms: float, lea
     least : fewest steps of a run.
     """
     starts = np.flatnonzero(ends - np.arange(len(ends)) >= least)
-    starts = starts[moments.line(starts, starts + least)[2] <= rms]
+    starts = starts[moments.straightness(starts, starts + least) <= rms]
     lasts = _longest(moments, starts, ends[starts], rms, least)
     if len(starts):  # of starts that reach the same sample only the first matters
         new = np.append(True, lasts[1:] > lasts[:-1])
@@ -91,14 +110,14 @@ def _longest(moments: Moments, starts: Ints, ends: Ints, rms: float, least: int)
     while growing.size:  # doubling
         size *= 2
         reach = np.minimum(starts[growing] + size, ends[growing])
-        fits = moments.line(starts[growing], reach)[2] <= rms
+        fits = moments.straightness(starts[growing], reach) <= rms
         good[growing[fits]] = reach[fits]
         bad[growing[~fits]] = reach[~fits]
         growing = growing[fits & (reach < ends[growing])]
     between = np.flatnonzero(bad - good > 1)
     while between.size:  # halving
         middle = (good[between] + bad[between]) // 2
-        fits = moments.line(starts[between], middle)[2] <= rms
+        fits = moments.straightness(starts[between], middle) <= rms
         good[between[fits]] = middle[fits]
         bad[between[~fits]] = middle[~fits]
         between = between[bad[between] - good[between] > 1]
@@ -116,10 +135,8 @@ def _without_bow(points: Points, moments: Moments, first: Ints, last: Ints, bow:
     share = np.linspace(0, 1, _PROBES + 1)
     edge = np.rint(a[:, None] + (b + 1 - a)[:, None] * share).astype(np.int64)
     upper = np.maximum(edge[:, 1:], edge[:, :-1] + 1)
-    sums = rows(moments.sums, upper)[..., :2] - rows(moments.sums, edge[:, :-1])[..., :2]
-    means = sums / (upper - edge[:, :-1])[..., None] + moments.base[first][:, None]
-    off = means - middle[:, None]
-    rest = crosses(direction[:, None], off)
+    x, y = moments.means(edge[:, :-1], upper - 1)
+    rest = (y - middle[:, 1, None]) * direction[:, 0, None] - (x - middle[:, 0, None]) * direction[:, 1, None]
     u = 2 * (share[1:] + share[:-1]) / 2 - 1
     basis = np.stack([(3 * u**2 - 1) / 2, (5 * u**3 - 3 * u) / 2], axis=1)
     basis /= (basis**2).sum(axis=0)

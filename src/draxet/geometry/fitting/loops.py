@@ -11,7 +11,7 @@ from functools import cached_property
 
 import numpy as np
 
-from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms, ranges, rows
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, norms, ranges, rows
 
 __all__ = ["Loops", "Unrolled", "resampled", "resampled_open"]
 
@@ -88,9 +88,8 @@ def resampled(points: Points, firsts: Ints, counts: Ints, step: float = 1.0, lea
     where = np.repeat(begin, sample_counts) + np.repeat(length / sample_counts, sample_counts) * at
     # chains touch in `along`, so a small lean makes each chain's part of it its own
     lean = np.arange(len(counts), dtype=np.float64)
-    where, along = where + lean[loop], along + lean[owner]
-    x, y = np.interp(where, along, chain[:, 0]), np.interp(where, along, chain[:, 1])
-    return Loops(np.stack([x, y], axis=1), np.cumsum(sample_counts) - sample_counts, sample_counts)
+    x, y = (np.interp(where + lean[loop], along + lean[owner], chain[:, k]) for k in (0, 1))
+    return Loops(columns(x, y), np.cumsum(sample_counts) - sample_counts, sample_counts)
 
 
 def resampled_open(points: Points, firsts: Ints, counts: Ints, step: float = 1.0) -> Loops:
@@ -106,7 +105,7 @@ def resampled_open(points: Points, firsts: Ints, counts: Ints, step: float = 1.0
     lean = np.arange(len(counts), dtype=np.float64)  # chains touch in `along`: a small lean makes each one's part its own
     x = np.interp(where + lean[chain], along + lean[owner], points[:, 0])
     y = np.interp(where + lean[chain], along + lean[owner], points[:, 1])
-    return Loops(np.stack([x, y], axis=1), np.cumsum(sample_counts) - sample_counts, sample_counts)
+    return Loops(columns(x, y), np.cumsum(sample_counts) - sample_counts, sample_counts)
 
 
 def interval_sums(values: Floats, first: Ints, counts: Ints) -> Floats:

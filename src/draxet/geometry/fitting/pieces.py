@@ -22,6 +22,8 @@ from draxet.geometry.spans import ARC, LINE
 __all__ = ["OPEN", "Pieces", "first_pieces", "place_breaks", "unit", "with_fillets"]
 
 _MOST_GROWN = 16
+_SIDE = 8
+"""A piece's direction at an end is told by fewer samples than this."""
 OPEN = -1
 """Kind of a piece that has no shape yet."""
 
@@ -66,7 +68,7 @@ class Pieces:
         return self.last - self.first
 
     def take(self, index: Ints | Bools) -> Pieces:
-        which = np.flatnonzero(index) if index.dtype == np.bool_ else index
+        which = np.arange(len(self))[index]
         return Pieces(*(rows(getattr(self, name), which) for name in self.__dataclass_fields__))
 
     def before(self) -> Ints:
@@ -195,29 +197,35 @@ def _inner(pieces: Pieces, loops: Unrolled, index: Ints, *, from_end: bool) -> P
 def _side_directions(pieces: Pieces, loops: Unrolled) -> tuple[Points, Points]:
     """Directions in which each piece leaves its start and reaches its end: a line's own, else from its samples there."""
     size = pieces.last - pieces.first
-    near, far = np.minimum(2 * pieces.sharp, size // 3), np.minimum(7, size)
+    near, far = np.minimum(2 * pieces.sharp, size // 3), np.minimum(_SIDE - 1, size)
     near_end = np.minimum(2 * pieces.sharp_end, size // 3)
-    leave = _end_slope(loops.points, pieces.first, near, far)
-    reach = -_end_slope(loops.points, pieces.last, -near_end, -far)
+    leave = _away_from(loops.points, pieces.first, near, far, 1)
+    reach = -_away_from(loops.points, pieces.last, near_end, far, -1)
     line = (pieces.kind == LINE)[:, None]
     return np.where(line, pieces.leave, leave), np.where(line, pieces.reach, reach)
 
 
-def _end_slope(points: Points, at: Ints, near: Ints, far: Ints) -> Points:
-    """Direction at sample `at` of a parabola through samples near..far places from it (signed), by least squares."""
-    share = np.linspace(0, 1, 6)
-    index = np.rint(at[:, None] + near[:, None] + (far - near)[:, None] * share).astype(np.int64)
-    local = rows(points, index) - rows(points, at)[:, None]
-    t = index - at[:, None]
-    width = np.maximum(np.abs(far - near), 1).astype(np.float64)
-    u = t / width[:, None]
-    ones = np.ones_like(u)
-    bend = np.where((width >= 5)[:, None], u * u, 0.0)
-    basis = np.stack([ones, u, bend], axis=2)
-    normal = basis.transpose(0, 2, 1) @ basis + 1e-6 * np.eye(3)
-    slope = np.linalg.solve(normal, basis.transpose(0, 2, 1) @ local)[:, 1]
-    slope = slope * np.sign(far - near + 0.5 * np.sign(far))[:, None]
-    chord = rows(points, at + far) - rows(points, at)
+def _side_weights() -> tuple[Ints, Floats]:
+    """For stretches of samples from `near` to `far` places off, in row ``near * _SIDE + far``: six of them, and how much each
+    counts for the slope at place 0 of a parabola through them (of a line, where the stretch is short)."""
+    steps, weights = np.zeros((_SIDE * _SIDE, 6), dtype=np.int64), np.zeros((_SIDE * _SIDE, 6))
+    for near in range(_SIDE):
+        for far in range(max(near, 1), _SIDE):
+            at = np.rint(np.linspace(near, far, 6)).astype(np.int64)
+            basis = np.vander(at, 3 if far - near >= 5 else 2, increasing=True).astype(np.float64)
+            steps[near * _SIDE + far], weights[near * _SIDE + far] = at, np.linalg.pinv(basis)[1]
+    return steps, weights
+
+
+_SIDE_STEPS, _SIDE_SLOPES = _side_weights()
+
+
+def _away_from(points: Points, at: Ints, near: Ints, far: Ints, sense: int) -> Points:
+    """Direction at sample `at` of a parabola through the samples near..far places on, in the `sense` 1 or -1, by least squares."""
+    here = rows(points, at)
+    steps, weights = rows(_SIDE_STEPS, near * _SIDE + far).T, rows(_SIDE_SLOPES, near * _SIDE + far).T
+    slope = (weights[..., None] * (rows(points, at + sense * steps) - here)).sum(axis=0)
+    chord = rows(points, at + sense * far) - here
     facing = dots(slope, chord) > 0.5 * norms(slope) * norms(chord)
     return unit(np.where(facing[:, None], slope, chord))
 
