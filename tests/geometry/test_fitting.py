@@ -124,8 +124,10 @@ class Curves(unittest.TestCase):
         np.testing.assert_allclose(handles[0], p[1:3], atol=0.05)
         for fit in (lambda rounds: fit_cubics(chords, leave[None], reach[None], rounds), lambda rounds: fit_free_cubics(chords, rounds)):
             off = [float(fit(rounds)[1][0]) for rounds in (2, 5, 20, 100)]
-            self.assertEqual(off, sorted(off, reverse=True))  # every round brings it nearer
             self.assertLess(off[0], 1.0)
+            self.assertLess(off[3], 0.01)
+            for earlier, later in zip(off[:-1], off[1:], strict=True):
+                self.assertLess(later, earlier + 1e-9)
 
     def test_fillets_between_lines_and_at_a_slots_end(self) -> None:
         t = np.linspace(-math.pi / 2, 0, 50)

@@ -30,6 +30,10 @@ _PULL = np.hstack([3 * (1 - _PROBES) ** 2 * _PROBES, 3 * (1 - _PROBES) * _PROBES
 """How strongly each handle pulls at each probe of a cubic, and below how its slope follows from them."""
 _SLOPE = np.hstack([3 * (1 - _PROBES) ** 2 - 6 * (1 - _PROBES) * _PROBES, 6 * (1 - _PROBES) * _PROBES - 3 * _PROBES**2])
 _SOLVE = np.linalg.pinv(_PULL)
+_THIRDS = np.array([[1 / 3], [0], [2 / 3], [0]])
+"""Handles a third along a chord from either end."""
+_SLIDE = 0.015
+"""How much a sample's distance along the curve counts, against that across it."""
 
 
 @dataclass(frozen=True)
@@ -209,56 +213,108 @@ def fit_cubics(chords: Chords, leave: Points, reach: Points, rounds: int = 2) ->
     worst : (k,) greatest distance of a sample from the cubic
     at : (k,) how many samples into the interval that is
     """
-    part = chords.part
     begin, end = chords.into(leave), chords.into(reach)
-    facing = dots(begin, end)
-    most = 3 * np.maximum(1.0, (part.counts - 1) / chords.size)
+    most = 3 * np.maximum(1.0, (chords.part.counts - 1) / chords.size)
 
-    def handles(u: Floats) -> Floats:
-        v = 1 - u
-        b1, b2 = 3 * v * v * u, 3 * v * u * u
-        rest_x = chords.x - b2 - u * u * u
-        s00, s11, s01 = part.sums(b1 * b1), part.sums(b2 * b2), -part.sums(b1 * b2) * facing
-        r0 = part.sums(b1 * rest_x) * begin[:, 0] + part.sums(b1 * chords.y) * begin[:, 1]
-        r1 = -part.sums(b2 * rest_x) * end[:, 0] - part.sums(b2 * chords.y) * end[:, 1]
+    def closer(pull: _Pull, handles: Floats) -> Floats:
+        s00, s01, s11 = _along(pull.near, begin, begin), -_along(pull.both, begin, end), _along(pull.far, end, end)
+        r0, r1 = dots(begin, pull.near_rest), -dots(end, pull.far_rest)
         with np.errstate(divide="ignore", invalid="ignore"):
             det = s00 * s11 - s01 * s01
-            first, second = (r0 * s11 - r1 * s01) / det, (s00 * r1 - s01 * r0) / det
+            first, second = dots(begin, handles[:2].T) + (r0 * s11 - r1 * s01) / det, dots(end, (1, 0) - handles[2:].T) + (s00 * r1 - s01 * r0) / det
             sound = np.isfinite(first) & np.isfinite(second) & (first > 0.01) & (second > 0.01) & (first < most) & (second < most)
         first, second = np.where(sound, first, 1 / 3), np.where(sound, second, 1 / 3)
         return np.stack([first * begin[:, 0], first * begin[:, 1], 1 - second * end[:, 0], -second * end[:, 1]])
 
-    return _refined(chords, handles, rounds)
+    return _refined(chords, closer, rounds)
 
 
 def fit_free_cubics(chords: Chords, rounds: int = 2) -> tuple[Floats, Floats, Ints]:
     """As ``fit_cubics``, but the cubic chooses its own directions at both ends."""
-    part = chords.part
 
-    def handles(u: Floats) -> Floats:
-        v = 1 - u
-        b1, b2 = 3 * v * v * u, 3 * v * u * u
-        rest_x = chords.x - u * u * u
-        s11, s12, s22, x1, y1, x2, y2 = (
-            part.sums(values) for values in (b1 * b1, b1 * b2, b2 * b2, b1 * rest_x, b1 * chords.y, b2 * rest_x, b2 * chords.y)
-        )
-        det = s11 * s22 - s12 * s12
-        with np.errstate(divide="ignore", invalid="ignore"):
-            solved = np.stack([s22 * x1 - s12 * x2, s22 * y1 - s12 * y2, s11 * x2 - s12 * x1, s11 * y2 - s12 * y1]) / det
-        sound = (det > 1e-9 * s11 * s22) & np.isfinite(solved).all(axis=0)
-        return np.where(sound, solved, np.array([[1 / 3], [0], [2 / 3], [0]]))
+    def closer(pull: _Pull, handles: Floats) -> Floats:
+        step = _solved(pull)
+        return np.where(np.isfinite(step).all(axis=0), handles + step, _THIRDS)
 
-    return _refined(chords, handles, rounds)
+    return _refined(chords, closer, rounds)
 
 
-def _refined(chords: Chords, solve: Callable[[Floats], Floats], rounds: int) -> tuple[Floats, Floats, Ints]:
-    """Handles solved for even parameters, then over and over for parameters nearer to the samples."""
+def _refined(chords: Chords, closer: Callable[[_Pull, Floats], Floats], rounds: int) -> tuple[Floats, Floats, Ints]:
+    """Handles (4, k) for even parameters, then over and over for parameters nearer to the samples."""
     u = chords.even
+    handles = closer(_even_pull(chords, u), np.broadcast_to(_THIRDS, (4, len(chords.size))))
     for _ in range(rounds - 1):
-        u = _nearer(chords, solve(u), u)
-    found = solve(u)
-    worst, at = chords.part.greatest(_distances(chords, found, u))
-    return np.stack([chords.out_of(found[0], found[1]), chords.out_of(found[2], found[3])], axis=1), worst * chords.size, at
+        u = _nearer(chords, handles, u)
+        handles = closer(_pull(chords, handles, u), handles)
+    worst, at = chords.part.greatest(_distances(chords, handles, u))
+    return np.stack([chords.out_of(handles[0], handles[1]), chords.out_of(handles[2], handles[3])], axis=1), worst * chords.size, at
+
+
+@dataclass(frozen=True)
+class _Pull:
+    """Normal equations of a step of both handles: symmetric 2 × 2 blocks, each as xx, xy and yy (k,), of the first handle
+    (`near`), of the second (`far`) and between them (`both`), and what is left over for each, (k, 2)."""
+
+    near: tuple[Floats, Floats, Floats]
+    both: tuple[Floats, Floats, Floats]
+    far: tuple[Floats, Floats, Floats]
+    near_rest: Points
+    far_rest: Points
+
+
+def _even_pull(chords: Chords, u: Floats) -> _Pull:
+    """The pull on handles a third along the chord of samples that stand where the parameters say."""
+    part, v = chords.part, 1 - u
+    b1, b2 = 3 * v * v * u, 3 * v * u * u
+    off_x = chords.x - u
+    near, both, far = (part.sums(values) for values in (b1 * b1, b1 * b2, b2 * b2))
+    none = np.zeros(len(near))
+    rest = (part.sums(b * off) for b in (b1, b2) for off in (off_x, chords.y))
+    x1, y1, x2, y2 = rest
+    return _Pull((near, none, near), (both, none, both), (far, none, far), columns(x1, y1), columns(x2, y2))
+
+
+def _pull(chords: Chords, handles: Floats, u: Floats) -> _Pull:
+    """The pull of the samples' distances across the cubic; those along it count little, as samples may slide there.
+
+    So a step is nearly one of Gauss and Newton on true distances; see Wang, Pottmann and Liu, "Fitting B-spline curves to
+    point clouds by curvature-based squared distance minimization", ACM Transactions on Graphics 25 (2006).
+    """
+    off_x, off_y, slope_x, slope_y, _, _ = _offsets(chords, handles, u)
+    slip = (1 - _SLIDE) / np.maximum(slope_x * slope_x + slope_y * slope_y, 1e-12)
+    lean_x, lean_y = slip * slope_x, slip * slope_y
+    xx, xy, yy = 1 - lean_x * slope_x, -lean_x * slope_y, 1 - lean_y * slope_y
+    rest_x, rest_y = -(xx * off_x + xy * off_y), -(xy * off_x + yy * off_y)
+    part, v = chords.part, 1 - u
+    b1, b2 = 3 * v * v * u, 3 * v * u * u
+    near, both, far = (
+        (part.sums(weight * xx), part.sums(weight * xy), part.sums(weight * yy)) for weight in (b1 * b1, b1 * b2, b2 * b2)
+    )
+    x1, y1, x2, y2 = (part.sums(b * rest) for b in (b1, b2) for rest in (rest_x, rest_y))
+    return _Pull(near, both, far, columns(x1, y1), columns(x2, y2))
+
+
+def _along(block: tuple[Floats, Floats, Floats], a: Points, b: Points) -> Floats:
+    """``a @ block @ b``, row by row."""
+    xx, xy, yy = block
+    return np.asarray(a[:, 0] * (xx * b[:, 0] + xy * b[:, 1]) + a[:, 1] * (xy * b[:, 0] + yy * b[:, 1]))
+
+
+def _solved(pull: _Pull) -> Floats:
+    """The step (4, k) of both handles, by elimination of the first."""
+    (axx, axy, ayy), (bxx, bxy, byy), (dxx, dxy, dyy) = pull.near, pull.both, pull.far
+    (rx, ry), (sx, sy) = pull.near_rest.T, pull.far_rest.T
+    with np.errstate(divide="ignore", invalid="ignore"):
+        det = axx * ayy - axy * axy
+        det = np.where(det > 1e-9 * axx * ayy, det, np.nan)
+        gxx, gxy, gyx, gyy = (ayy * bxx - axy * bxy) / det, (ayy * bxy - axy * byy) / det, (axx * bxy - axy * bxx) / det, (axx * byy - axy * bxy) / det
+        qx, qy = (ayy * rx - axy * ry) / det, (axx * ry - axy * rx) / det
+        exx, exy, eyy = dxx - bxx * gxx - bxy * gyx, dxy - bxx * gxy - bxy * gyy, dyy - bxy * gxy - byy * gyy
+        tx, ty = sx - bxx * qx - bxy * qy, sy - bxy * qx - byy * qy
+        rest = exx * eyy - exy * exy
+        rest = np.where(rest > 1e-9 * dxx * dyy, rest, np.nan)
+        x2, y2 = (eyy * tx - exy * ty) / rest, (exx * ty - exy * tx) / rest
+    return np.stack([qx - gxx * x2 - gxy * y2, qy - gyx * x2 - gyy * y2, x2, y2])
 
 
 def _offsets(chords: Chords, handles: Floats, u: Floats) -> tuple[Floats, ...]:

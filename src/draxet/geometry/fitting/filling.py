@@ -28,6 +28,7 @@ _HOPELESS = 4.0
 _STRAIGHT = 1e-6
 """An arc of a smaller bulge is a line."""
 _ROUNDS = 8
+_LAST_ROUNDS = 4
 _FRAME = 4
 _FRAME_STEPS = np.arange(-_FRAME, _FRAME + 1)[:, None]
 _FRAME_PLACE, _FRAME_SLOPE = (
@@ -189,7 +190,7 @@ def _smoothed(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
     if not again.size:
         return pieces
     part = pieces.take(again)
-    fitted, off, _ = fit_cubics(Chords.of(Intervals.of(loops.points, *_core(part), thinned=True), part.starts, part.ends), leave[again], reach[again], 3)
+    fitted, off, _ = fit_cubics(Chords.of(Intervals.of(loops.points, *_core(part), thinned=True), part.starts, part.ends), leave[again], reach[again], _LAST_ROUNDS)
     take = again[off <= 1.6 * settings.tolerance]
     handles = pieces.handles.copy()
     handles[take] = fitted[off <= 1.6 * settings.tolerance]
