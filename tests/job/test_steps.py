@@ -66,7 +66,7 @@ class StepsMoveNothing(unittest.TestCase):
         job = edits.add_note(edits.set_setup(job, limit=Limit("hoop", Contour.circle(5, 5, 5)), exactness=Exactness.FIT), "angle", [(1, 2), (3, 4)], "30°")
         job, _ = edits.add_sheet(job)
         job = edits.set_sheet(job, Sheet(**{**vars(job.sheet), "origin": (0.5, 1.0), "zero": "bed", "colour": "#c9a571"}))
-        job = edits.add_contours(job, [Contour.circle(0, 0, 1)], self.id, ["#aabbcc"], "colours")
+        job = edits.add_contours(job, [Contour.circle(0, 0, 1)], self.id, ["#aabbcc"], ["colours"])
         with tempfile.TemporaryDirectory() as folder:
             save_job(job, Path(folder) / "a.draxet")
             self.assertEqual(read_job(Path(folder) / "a.draxet"), job)
@@ -114,10 +114,10 @@ class MoreEdits(unittest.TestCase):
 
     def test_tracing_anew_replaces_what_was_traced_and_not_what_was_changed_by_hand(self) -> None:
         job, picture = edits.add_picture(Job(), "p", b"", (400, 300), Affine.scaled(0.1))
-        job = edits.retrace(job, picture, [Contour.circle(10, 10, 5), Contour.circle(25, 10, 4)], traced="edges")
+        job = edits.retrace(job, picture, [Contour.circle(10, 10, 5), Contour.circle(25, 10, 4)], traced=("edges",) * 2)
         first, second = job.contours
         job = edits.change_contours(job, {first.id: first.contour.transformed(Affine.moved(0.02, 0))})
-        again = edits.retrace(job, picture, [Contour.circle(10, 10, 5), Contour.circle(10, 10, 4.5), Contour.circle(25, 10, 4)], traced="edges")
+        again = edits.retrace(job, picture, [Contour.circle(10, 10, 5), Contour.circle(10, 10, 4.5), Contour.circle(25, 10, 4)], traced=("edges",) * 3)
         self.assertIs(again.contours[0], job.contours[0])
         self.assertEqual(len(again.contours), 3)  # the one that lies on the hand-made one is left out, its neighbour is not
         self.assertNotIn(second.id, again.contour_by_id)

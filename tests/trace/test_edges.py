@@ -10,7 +10,7 @@ from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.shapes import rounded_polygon
 from draxet.geometry.spans import ARC, LINE
 from draxet.progress import Cancelled
-from draxet.trace.closeness import closeness_of
+from draxet.trace.closeness import closeness_of, closeness_of_traced
 from draxet.trace.edges import EdgeRequest, trace_edges
 from draxet.trace.extract import edge_lines
 from draxet.trace.ground import PRESETS, Ground, smooth_of, tolerance_of
@@ -96,6 +96,14 @@ class Settings(GeometryTest):
         answer = trace_edges(EdgeRequest(drawn([*edges, stroke]), middles=True))
         self.assertEqual((len(answer.contours), answer.left_out), (1, 1))
         self.assert_same_line(answer.contours[0], middle, 0.4)
+
+    def test_a_drawn_line_is_measured_by_its_middle_and_a_solid_shape_beside_it_by_its_edge(self) -> None:
+        solid = Contour.make([(120, 120), (190, 135), (140, 195)])
+        answer = trace_edges(EdgeRequest(drawn([Contour.circle(150, 150, 100), Contour.circle(150, 150, 96), solid]), middles=True))
+        self.assertEqual(answer.traced, ("edges", "middles"))
+        self.assertLess(closeness_of_traced(answer.contours, answer.traced, answer.values, answer.level).greatest, 0.4)
+        for wrong in (("edges", "edges"), ("middles", "middles")):
+            self.assertGreater(closeness_of_traced(answer.contours, wrong, answer.values, answer.level).greatest, 1.5)
 
     def test_pictures_without_edges_give_nothing(self) -> None:
         for picture in (np.full((50, 50), 255, np.uint8), np.zeros((2, 2), np.uint8) + 90):

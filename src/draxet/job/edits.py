@@ -148,18 +148,18 @@ def _with_picture(job: Job, picture: Picture) -> Job:
     return replace(job, pictures=tuple(picture if p.id == picture.id else p for p in job.pictures))
 
 
-def add_contours(job: Job, contours: Sequence[Contour], picture_id: str = "", colours: Sequence[str] = (), traced: str = "") -> Job:
-    """The job with more contours, in their order, after those it has; `colours` (#rrggbb) one for each, or none; `traced` as in
-    ``ContourItem``."""
+def add_contours(job: Job, contours: Sequence[Contour], picture_id: str = "", colours: Sequence[str] = (), traced: Sequence[str] = ()) -> Job:
+    """The job with more contours, in their order, after those it has; `colours` (#rrggbb) and `traced` (as in ``ContourItem``) one for
+    each, or none."""
     new = tuple(
-        ContourItem(f"contour-{job.next_id + k}", contour, picture_id, colour=colours[k] if colours else "", traced=traced)
+        ContourItem(f"contour-{job.next_id + k}", contour, picture_id, colour=colours[k] if colours else "", traced=traced[k] if traced else "")
         for k, contour in enumerate(contours)
     )
     return replace(job, contours=(*job.contours, *new), next_id=job.next_id + len(new))
 
 
 def retrace(
-    job: Job, picture_id: str, contours: Sequence[Contour], colours: Sequence[str] = (), traced: str = "",
+    job: Job, picture_id: str, contours: Sequence[Contour], colours: Sequence[str] = (), traced: Sequence[str] = (),
     within: tuple[float, float, float, float] | None = None,
 ) -> Job:  # fmt: skip
     """Contours traced from a picture in place of those traced from it before. What was changed by hand since is left alone, and
@@ -174,7 +174,8 @@ def retrace(
     kept = [item.contour for item in old if item.by_hand]
     near = _SAME_PX * job.picture_by_id[picture_id].pixel_size if kept else 0.0
     fresh = [k for k, contour in enumerate(contours) if not any(_touch(contour, one) and runs_along(one, contour, near) > _SAME_SHARE for one in kept)]
-    return add_contours(remove_contours(job, gone), [contours[k] for k in fresh], picture_id, [colours[k] for k in fresh] if colours else (), traced)
+    of_fresh = ([of[k] for k in fresh] if of else () for of in (colours, traced))
+    return add_contours(remove_contours(job, gone), [contours[k] for k in fresh], picture_id, *of_fresh)
 
 
 def _touch(a: Contour, b: Contour) -> bool:

@@ -15,7 +15,7 @@ from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.spans import Spans
 from draxet.pixels.sample import sampled
 
-__all__ = ["Closeness", "Fitness", "closeness_of", "fitness_of", "middle_closeness_of"]
+__all__ = ["Closeness", "Fitness", "closeness_of", "closeness_of_traced", "fitness_of", "middle_closeness_of"]
 
 _REACH = 6.0
 _STEP = 0.25
@@ -59,6 +59,25 @@ class Closeness:
             if len(chosen) == count:
                 break
         return [(*self.points[k].tolist(), float(size[k]), int(self.owner[k])) for k in chosen]
+
+
+def closeness_of_traced(contours: Sequence[Contour], traced: Sequence[str], values: NDArray[Any], level: float) -> Closeness:
+    """Distance between contours and what of the picture each follows: ``edges``, ``middles`` or ``colours``.
+
+    Parameters
+    ----------
+    contours : in picture space. values : (rows, columns) of uint8. level : the brightness of ink's edge.
+    """
+    parts = []
+    for way in ("edges", "middles", "colours"):
+        numbers = np.flatnonzero([word == way for word in traced])
+        if numbers.size:
+            some = [contours[k] for k in numbers.tolist()]
+            close = middle_closeness_of(some, values, level) if way == "middles" else closeness_of(some, values, None if way == "colours" else level)
+            parts.append(Closeness(close.points, close.off, close.found, numbers[close.owner]))
+    if not parts:
+        return closeness_of([], values, level)
+    return Closeness(*(np.concatenate([getattr(part, name) for part in parts]) for name in ("points", "off", "found", "owner")))
 
 
 def closeness_of(contours: Sequence[Contour], values: NDArray[Any], level: float | None, step: float = 2.0) -> Closeness:

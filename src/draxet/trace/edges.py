@@ -57,13 +57,14 @@ class EdgeRequest:
 
 @dataclass(frozen=True, eq=False)
 class EdgeAnswer:
-    """Closed `contours` in picture space, the `level` used, the blur found, the picture as it was traced, open strokes
-    left out, and what was made exactly square or equal, in words."""
+    """Closed `contours` in picture space, the `level` used, the blur found, the picture as it was traced, whether each contour
+    follows ``edges`` or ``middles`` (`traced`), open strokes left out, and what was made exactly square or equal, in words."""
 
     contours: tuple[Contour, ...]
     level: float
     blur: float
     values: NDArray[Any]
+    traced: tuple[str, ...]
     left_out: int = 0
     trued: str = ""
 
@@ -96,25 +97,28 @@ def trace_edges(request: EdgeRequest, progress: Progress | None = None) -> EdgeA
     report(0.35, f"fitting {len(lines):,} contours")
     settings = FitSettings(tolerance=request.tolerance, blur=max(blur, 0.5), corner_degrees=request.corner_degrees)
     if not request.middles:
-        return _answer(_fitted(lines, np.arange(len(lines)), settings), level, blur, values, 0, request)
+        contours = _fitted(lines, np.arange(len(lines)), settings)
+        return _trued(EdgeAnswer(tuple(contours), level, blur, values, ("edges",) * len(contours)), request)
     middles = middles_of_drawn_lines(lines)
     report(0.5, f"fitting {len(middles.lines):,} contours")
     drawn, rest = np.flatnonzero(middles.is_middle), np.flatnonzero(~middles.is_middle)
     width = float(np.median(middles.widths[drawn])) if drawn.size else 0.0
     rounder = replace(settings, blur=settings.blur + 0.35 * width, join_within=settings.join_within + round(width / 2))
-    contours = _fitted(middles.lines, rest, settings) + _fitted(middles.lines, drawn, rounder)
-    return _answer(contours, level, blur, values, middles.left_out, request)
+    outlines, lines_drawn = _fitted(middles.lines, rest, settings), _fitted(middles.lines, drawn, rounder)
+    traced = ("edges",) * len(outlines) + ("middles",) * len(lines_drawn)
+    return _trued(EdgeAnswer((*outlines, *lines_drawn), level, blur, values, traced, middles.left_out), request)
 
 
-def _answer(contours: list[Contour], level: float, blur: float, values: NDArray[Any], left_out: int, request: EdgeRequest) -> EdgeAnswer:
+def _trued(answer: EdgeAnswer, request: EdgeRequest) -> EdgeAnswer:
+    """The answer in true shapes, where that is asked for and makes no contours cross."""
     if not request.true_shapes:
-        return EdgeAnswer(tuple(contours), level, blur, values, left_out)
-    trued = true_shapes(contours, request.tolerance)
+        return answer
+    trued = true_shapes(answer.contours, request.tolerance)
     worse = crossing_contours(trued.contours)
-    if worse.size and not crossing_contours(contours).size:
-        return EdgeAnswer(tuple(contours), level, blur, values, left_out)
+    if worse.size and not crossing_contours(answer.contours).size:
+        return answer
     words = f"{trued.words}, moved by {trued.moved:.2f} px at the most" if trued.words else ""
-    return EdgeAnswer(trued.contours, level, blur, values, left_out, words)
+    return replace(answer, contours=trued.contours, trued=words)
 
 
 def _fitted(lines: EdgeLines, index: NDArray[np.int64], settings: FitSettings) -> list[Contour]:

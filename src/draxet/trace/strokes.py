@@ -17,6 +17,9 @@ from draxet.trace.extract import EdgeLines
 __all__ = ["Middles", "middles_of_drawn_lines"]
 
 _EVEN = 1.6
+_LONG = 6.0
+"""Half-way round a stroke is so many times its mean width or more; a square has 4, an even triangle 5.2."""
+_WIDE = 40.0
 
 
 @dataclass(frozen=True)
@@ -81,7 +84,7 @@ def _is_thin(chain: Points, area: float) -> bool:
     """Whether ink without holes is a stroke: long against its mean width."""
     length = float(np.hypot(*np.diff(chain, axis=0, append=chain[:1]).T).sum()) / 2
     width = area / max(length, 1e-9)
-    return length > 4 * width and width < 40
+    return length > _LONG * width and width < _WIDE
 
 
 def _middle(outer: Points, inner: Points) -> tuple[Points, float] | None:

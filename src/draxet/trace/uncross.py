@@ -46,12 +46,14 @@ def _apart(lines: Lines) -> bool:
     part = np.arange(len(lines)) * _parts(len(lines)) // len(lines)
     first, second = shapely.STRtree(lines).query(lines)
     reaching = np.unique(first[part[first] != part[second]])
-    groups = [lines[part == k] for k in range(part[-1] + 1)] + [lines[reaching]]
+    groups = [group for group in (*(lines[part == k] for k in range(part[-1] + 1)), lines[reaching]) if len(group)]
     return all(_side_by_side(lambda group: shapely.is_simple(shapely.multilinestrings(group)), groups))
 
 
 def _side_by_side(work: Callable[[Any], Any], groups: Sequence[Any]) -> list[Any]:
     """What `work` makes of each group, by a thread for each."""
+    if len(groups) == 1:
+        return [work(groups[0])]
     with ThreadPoolExecutor(max_workers=len(groups)) as pool:
         return list(pool.map(work, groups))
 
@@ -63,10 +65,7 @@ def _parts(count: int) -> int:
 
 def _lines(contours: Sequence[Contour]) -> Lines:
     """Contours as line strings, many of them by several threads."""
-    parts = _parts(len(contours))
-    if parts < 2:
-        return _part_lines(contours)
-    edges = np.linspace(0, len(contours), parts + 1).astype(int).tolist()
+    edges = np.linspace(0, len(contours), _parts(len(contours)) + 1).astype(int).tolist()
     return np.concatenate(_side_by_side(_part_lines, [contours[a:b] for a, b in zip(edges[:-1], edges[1:], strict=True)]))
 
 

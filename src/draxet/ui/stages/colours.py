@@ -58,7 +58,7 @@ class ColoursTool(TraceTool):
             answer = trace_colours(request, report)
             colours = [_hex(a.colour) for a in answer.areas for _ in a.contours]
             close = closeness_of(answer.contours, np.asarray(store.of(picture).grey), None)
-            offer = self.proposal(answer.contours, picture, close, colours=colours, traced="colours")
+            offer = self.proposal(answer.contours, picture, close, colours=colours, traced=("colours",) * len(answer.contours))
             return replace(offer, palette=tuple((int(r), int(g), int(b)) for r, g, b in palette.colours), warning=verdict)
 
         return work

@@ -12,7 +12,7 @@ from draxet.job.edits import colour_contours
 from draxet.job.records import ContourItem, Picture
 from draxet.mend.find import contour_at
 from draxet.progress import Progress
-from draxet.trace.closeness import Closeness, Fitness, closeness_of, fitness_of, middle_closeness_of
+from draxet.trace.closeness import Closeness, Fitness, closeness_of_traced, fitness_of
 from draxet.trace.levels import automatic_level
 from draxet.ui.canvas.tool import CrossMark, MapMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.canvas.view import Canvas
@@ -99,21 +99,8 @@ class NearnessTool(Tool):
 
 def _measured(items: list[ContourItem], picture: Picture, values: np.ndarray[tuple[int, ...], np.dtype[np.uint8]], level: float, feature: float) -> _Answer:
     back = picture.to_job.inverse()
-    parts: list[Closeness] = []
-    order: list[ContourItem] = []
-    for kind in ("edges", "middles", "colours"):
-        some = [item for item in items if (item.traced or "edges") == kind]
-        if not some:
-            continue
-        contours = [item.contour.transformed(back) for item in some]
-        if kind == "middles":
-            close = middle_closeness_of(contours, values, level)
-        else:
-            close = closeness_of(contours, values, None if kind == "colours" else level)
-        parts.append(Closeness(close.points, close.off, close.found, close.owner + len(order)))
-        order += some
-    whole = Closeness(*(np.concatenate([getattr(part, name) for part in parts]) for name in ("points", "off", "found", "owner")))
-    worst = tuple((*picture.to_job.point(x, y), off, order[k].id) for x, y, off, k in whole.worst(_WORST, 12.0))
+    whole = closeness_of_traced([item.contour.transformed(back) for item in items], [item.traced or "edges" for item in items], values, level)
+    worst = tuple((*picture.to_job.point(x, y), off, items[k].id) for x, y, off, k in whole.worst(_WORST, 12.0))
     groups = [{"middles": "", "colours": item.colour}.get(item.traced, "ink") for item in items]
     return _Answer(picture.to_job.apply(whole.points), whole, worst, fitness_of([item.contour for item in items], feature, groups), picture.pixel_size)
 

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QCheckBox
 
 from draxet.job.records import Picture
 from draxet.progress import Progress
-from draxet.trace.closeness import closeness_of, middle_closeness_of
+from draxet.trace.closeness import closeness_of_traced, middle_closeness_of
 from draxet.trace.edges import EdgeRequest, trace_edges
 from draxet.trace.middles import MiddleRequest, trace_middles
 from draxet.ui.shell.fields import Choice, SliderField, field_row, label, side_by_side
@@ -32,9 +32,9 @@ class EdgesTool(TraceTool):
         def work(report: Progress) -> Proposal:
             answer = trace_edges(EdgeRequest(grey(), level, speck, tolerance, middles, ground, corners, true), report)
             report(0.92, "measuring how near they lie")
-            close = (middle_closeness_of if middles else closeness_of)(answer.contours, answer.values, answer.level)
+            close = closeness_of_traced(answer.contours, answer.traced, answer.values, answer.level)
             facts = [("Open strokes left out", str(answer.left_out)), ("True shapes", answer.trued)]
-            return self.proposal(answer.contours, picture, close, answer.level, facts, traced="middles" if middles else "edges")
+            return self.proposal(answer.contours, picture, close, answer.level, facts, traced=answer.traced)
 
         return work
 
@@ -59,7 +59,7 @@ class MiddlesTool(TraceTool):
             if widths:
                 low, high = (format_length(widths[int(k * (len(widths) - 1))] * pixel, unit, places=2) for k in (0.05, 0.95))
                 words = low if low == high else f"{low} … {high}"
-            return self.proposal(answer.contours, picture, close, answer.level, [("Strokes are wide", words)], traced="middles")
+            return self.proposal(answer.contours, picture, close, answer.level, [("Strokes are wide", words)], traced=("middles",) * len(answer.contours))
 
         return work
 

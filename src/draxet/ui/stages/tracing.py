@@ -89,7 +89,8 @@ def trace_settings(session: Session) -> TraceSettings:
 @dataclass(frozen=True)
 class Proposal:
     """What a trace gives: contours in job space, a colour (#rrggbb) for each where they have any, what it says of itself, how near
-    it lies to the picture, whether it can be cut, the colours it went by, and why it may be no good."""
+    it lies to the picture, whether it can be cut, what each contour follows (as in ``ContourItem``), the colours it went by, and why
+    it may be no good."""
 
     contours: tuple[Contour, ...]
     colours: tuple[str, ...] = ()
@@ -97,7 +98,7 @@ class Proposal:
     facts: tuple[tuple[str, str], ...] = ()
     closeness: Closeness | None = None
     fitness: Fitness | None = None
-    traced: str = "edges"
+    traced: tuple[str, ...] = ()
     palette: tuple[tuple[int, int, int], ...] = ()
     warning: str = ""
 
@@ -211,13 +212,13 @@ class TraceTool(Tool):
 
     def proposal(
         self, contours: Sequence[Contour], picture: Picture, closeness: Closeness | None, level: float | None = None,
-        facts: Sequence[tuple[str, str]] = (), colours: Sequence[str] = (), traced: str = "edges",
+        facts: Sequence[tuple[str, str]] = (), colours: Sequence[str] = (), traced: Sequence[str] = (),
     ) -> Proposal:  # fmt: skip
         """Contours in picture space as a proposal in job space; for workers."""
         placed = tuple(contour.transformed(picture.to_job) for contour in contours)
-        groups = list(colours) if traced == "colours" else [""] * len(placed) if traced == "middles" else None
+        groups = [{"middles": "", "colours": colours[k] if colours else ""}.get(way, "ink") for k, way in enumerate(traced)]
         fitness = fitness_of(placed, self.session.job.smallest_feature, groups) if placed and picture.known_lengths else None
-        return Proposal(placed, tuple(colours), level, tuple(facts), closeness, fitness, traced)
+        return Proposal(placed, tuple(colours), level, tuple(facts), closeness, fitness, tuple(traced))
 
 
 def _looks(picture: Picture | None) -> object:
