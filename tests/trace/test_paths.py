@@ -64,9 +64,15 @@ class Gaps(unittest.TestCase):
         self.assertTrue(closed.closed)
 
     def test_headings_point_out_of_the_end(self) -> None:
-        place, way = path((0, 0), (30, 30)).heading(10.0) or (None, None)
-        assert place is not None and way is not None
-        np.testing.assert_allclose(way, (2**-0.5, 2**-0.5), atol=1e-9)
+        straight = path((0, 0), (30, 30)).heading(10.0)
+        assert straight is not None
+        np.testing.assert_allclose(straight.along, (2**-0.5, 2**-0.5), atol=1e-9)
+        self.assertEqual(straight.bend, 0.0)
+        t = np.linspace(0, 1, 100)[:, None]
+        round_the_corner = Path(50 * np.hstack([np.sin(t), 1 - np.cos(t)]), 3.0).heading(20.0)
+        assert round_the_corner is not None
+        np.testing.assert_allclose(round_the_corner.along, (np.cos(1), np.sin(1)), atol=0.03)
+        self.assertAlmostEqual(round_the_corner.bend, 1 / 50, delta=0.004)
         self.assertIsNone(Path(np.zeros((0, 2)), 3.0).heading(5.0))
 
 

@@ -22,9 +22,10 @@ from draxet.geometry.fitting.loops import resampled, resampled_open
 from draxet.geometry.fitting.settings import FitSettings
 from draxet.pixels.sample import sampled
 from draxet.progress import Progress, Unwatched
+from draxet.trace.crossings import join_through
 from draxet.trace.ground import Ground
 from draxet.trace.levels import automatic_level, check_request, edge_blur
-from draxet.trace.paths import End, Path, join_gaps, join_through
+from draxet.trace.paths import End, Path, join_gaps
 from draxet.trace.skeleton import Branch, Skeleton, skeleton_of, unit_steps
 
 __all__ = ["MiddleAnswer", "MiddleRequest", "trace_middles"]
@@ -123,9 +124,10 @@ def _measured(branch: Branch, values: NDArray[Any], level: float, skeleton: Skel
     short = len(points) < _SHORT * max(usual, 2.0)  # there the skeleton itself must do where the cuts say nothing
     beside = np.ones(len(points), dtype=bool)
     for joint in {branch.first, branch.last} - {-1}:
-        away = np.hypot(*(branch.points - skeleton.junctions[joint]).T)
-        good &= away > 1.15 * skeleton.junction_radii[joint] + 1.0
-        beside &= away > 0.6 * skeleton.junction_radii[joint]
+        places, ink = skeleton.cores[joint]
+        away = np.hypot(*(branch.points[:, None] - places).transpose(2, 0, 1))
+        good &= (away > 1.15 * ink + 1.0).all(axis=1)
+        beside &= (away > 0.6 * ink).all(axis=1)
     if short:
         points = np.where(good[:, None], points, _smooth(branch.points, branch.closed))
         width = np.where(good, width, 2 * radius)

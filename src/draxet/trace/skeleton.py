@@ -19,6 +19,8 @@ __all__ = ["Branch", "Skeleton", "skeleton_of"]
 
 _SPUR = 1.3
 _OVERLAP = 1.05
+_SHARED = 1.3
+_SMALL_ANGLE = np.radians(75)
 
 
 @dataclass(frozen=True, eq=False)
@@ -34,11 +36,14 @@ class Branch:
 
 @dataclass(frozen=True, eq=False)
 class Skeleton:
-    """`branches`; for each junction its middle (k, 2) and the radius of ink there (k,); `radius` of ink at any pixel."""
+    """`branches`; for each junction its middle (k, 2), how far it reaches from there (k,), the radius of ink in it (k,), and what it
+    is made of: `cores`, (j, 2) and (j,) places and radii of ink; `radius` of ink at any pixel."""
 
     branches: tuple[Branch, ...]
     junctions: Points
     junction_radii: Floats
+    ink_radii: Floats
+    cores: tuple[tuple[Points, Floats], ...]
     radius: NDArray[np.float32]
 
 
@@ -51,6 +56,7 @@ def skeleton_of(ink: NDArray[np.bool_]) -> Skeleton:
     """
     from skimage.morphology import skeletonize  # slow to load
 
+    shift = 0.5 - 1  # from padded pixel index to picture space
     bordered = np.pad(ink, 1)
     thin = skeletonize(bordered)
     radius = cv2.distanceTransform(bordered.astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
@@ -61,10 +67,17 @@ def skeleton_of(ink: NDArray[np.bool_]) -> Skeleton:
     radii = np.zeros(count - 1)
     at = np.flatnonzero(joint)
     np.maximum.at(radii, labels.ravel()[at] - 1, radius.ravel()[at])
-    kept, middles, radii = _merged(_without_spurs(branches, radii), middles[1:], radii)
-    shift = 0.5 - 1  # from padded pixel index to picture space
-    moved = tuple(Branch(b.points + shift, b.first, b.last, b.closed) for b in kept)
-    return Skeleton(moved, middles + shift, radii, radius[1:-1, 1:-1])
+    clean = _without_spurs(branches, radii)
+    roots = _roots(clean, radii, radius)
+    places = middles[1:] + shift
+    merged, reach, ink_radii, cores = places.copy(), radii.copy(), radii.copy(), []
+    for k in range(len(roots)):
+        members = np.flatnonzero(roots == roots[k])
+        merged[k] = places[members].mean(axis=0)
+        reach[k] = float((np.hypot(*(places[members] - merged[k]).T) + radii[members]).max())
+        ink_radii[k] = radii[members].max()
+        cores.append((places[members], radii[members]))
+    return Skeleton(_rooted(clean, roots, shift), merged, reach, ink_radii, tuple(cores), radius[1:-1, 1:-1])
 
 
 def _branches(lines: NDArray[np.bool_], labels: NDArray[Any], count: int) -> list[Branch]:
@@ -127,32 +140,67 @@ def _without_spurs(branches: list[Branch], radii: Floats) -> list[Branch]:
     return [b for k, b in enumerate(branches) if not spur[k]]
 
 
-def _merged(branches: list[Branch], middles: Points, radii: Floats) -> tuple[list[Branch], Points, Floats]:
-    """Junctions whose ink overlaps taken as one: where strokes cross at a slant the skeleton makes two of it."""
-    group = np.arange(len(radii))
+def _roots(branches: list[Branch], radii: Floats, radius: NDArray[np.float32]) -> Ints:
+    """For each junction the one it is taken as one with: where strokes cross at a slant the skeleton makes two of it, with a branch
+    between them that is no stroke. Such a branch is short, or it is the ink that two strokes share."""
+    group = list(range(len(radii)))
 
     def root(k: int) -> int:
         while group[k] != k:
-            k = int(group[k])
+            k = group[k]
         return k
 
-    inner = []
-    for b in branches:
-        if b.first >= 0 and b.last >= 0 and len(b.points) < _OVERLAP * (radii[b.first] + radii[b.last]):
-            inner.append(b)
+    at_joint: dict[int, list[int]] = {}
+    for k, b in enumerate(branches):
+        for joint in {b.first, b.last} - {-1}:
+            at_joint.setdefault(joint, []).append(k)
+    for k, b in enumerate(branches):
+        if b.first >= 0 and b.last >= 0 and (len(b.points) < _OVERLAP * (radii[b.first] + radii[b.last]) or _is_shared(k, branches, at_joint, radius)):
             group[root(b.first)] = root(b.last)
-    roots = np.array([root(k) for k in range(len(radii))], dtype=np.int64)
-    merged, reach = middles.copy(), radii.copy()
-    for k in np.unique(roots[roots != np.arange(len(roots))]).tolist():
-        members = np.flatnonzero(roots == k)
-        merged[k] = middles[members].mean(axis=0)
-        reach[k] = float((np.hypot(*(middles[members] - merged[k]).T) + radii[members]).max())
-    within = {id(b) for b in inner if roots[b.first] == roots[b.last]}
+    return np.array([root(k) for k in range(len(radii))], dtype=np.int64)
+
+
+def _is_shared(k: int, branches: list[Branch], at_joint: dict[int, list[int]], radius: NDArray[np.float32]) -> bool:
+    """Whether a branch is the ink of two strokes that cross at a small angle: two part from it at either end, and it is no longer
+    than they need, at that angle, to come together and part again."""
+    b = branches[k]
+    if b.first == b.last or any(len(at_joint[joint]) != 3 for joint in (b.first, b.last)):
+        return False
+    angles, inks = [], []
+    for joint, place in ((b.first, b.points[0]), (b.last, b.points[-1])):
+        ways = []
+        for n in at_joint[joint]:
+            if n != k:
+                inks.append(_ink(branches[n], radius))
+                ways += [_leaving(branches[n], end, place, 4 * inks[-1]) for end in (0, -1) if (branches[n].first, branches[n].last)[end] == joint]
+        if len(ways) != 2:
+            return False
+        angles.append(float(np.arccos(np.clip(ways[0] @ ways[1], -1, 1))))
+    angle = max(float(np.mean(angles)), 0.1)
+    return max(angles) < _SMALL_ANGLE and len(b.points) <= _SHARED * 4 * float(np.median(inks)) / angle
+
+
+def _ink(branch: Branch, radius: NDArray[np.float32]) -> float:
+    """The usual radius of ink along a branch."""
+    at = branch.points.astype(np.int64)
+    return float(np.median(radius[at[:, 1], at[:, 0]]))
+
+
+def _leaving(branch: Branch, end: int, place: Points, reach: float) -> Points:
+    """The direction of a branch from `place` beside its end (0 or -1) to where it is `reach` away."""
+    chain = branch.points[:: 1 if end == 0 else -1]
+    far = chain[min(len(chain) - 1, round(reach))] - place
+    return np.asarray(far / max(float(np.hypot(*far)), 1e-9))
+
+
+def _rooted(branches: list[Branch], roots: Ints, shift: float) -> tuple[Branch, ...]:
+    """Branches in picture space between the junctions that are left; those within one are gone."""
 
     def at(joint: int) -> int:
         return int(roots[joint]) if joint >= 0 else -1
 
-    return [Branch(b.points, at(b.first), at(b.last), b.closed) for b in branches if id(b) not in within], merged, reach
+    inner = [b.first >= 0 and b.last >= 0 and b.first != b.last and at(b.first) == at(b.last) for b in branches]
+    return tuple(Branch(b.points + shift, at(b.first), at(b.last), b.closed) for b, gone in zip(branches, inner, strict=True) if not gone)
 
 
 def unit_steps(points: Points, reach: Ints) -> Points:
