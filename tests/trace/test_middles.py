@@ -34,6 +34,32 @@ class Strokes(unittest.TestCase):
         answer = middles(stroked(STROKES["grid"]))
         self.assertTrue(all(c.kinds.tolist() == [LINE] for c in answer.contours))
 
+    def test_strokes_that_cross_at_a_small_angle_are_two_straight_ones(self) -> None:
+        for degrees in (8, 14, 20, 35):
+            with self.subTest(degrees):
+                x, y = (200 * f(math.radians(degrees / 2)) for f in (math.cos, math.sin))
+                lines = segments(((250 - x, 250 - y), (250 + x, 250 + y)), ((250 - x, 250 + y), (250 + x, 250 - y)))
+                answer = middles(stroked(lines))
+                self.assertEqual([c.kinds.tolist() for c in answer.contours], [[LINE], [LINE]])
+                self.assertLess(stroke_distance(answer.contours, lines, NONE)[0], 0.05)
+
+    def test_curved_strokes_go_on_through_crossings_by_their_bend(self) -> None:
+        t = np.linspace(0, 1, 700)
+        apart = [(np.column_stack([40 + 420 * t, 250 + side * (2.5 + 60 * (2 * t - 1) ** 2)]), False) for side in (-1, 1)]
+        for name, lines in (("waves", STROKES["waves"]), ("touching without crossing", apart)):
+            with self.subTest(name):
+                answer = middles(stroked(lines))
+                self.assertEqual(len(answer.contours), 2)
+                self.assertLess(stroke_distance(answer.contours, lines, NONE)[0], 0.15)
+        self.assertTrue(all(np.ptp(np.sign(c.flattened(0.1)[:, 1] - 250)) == 0 for c in answer.contours))
+
+    def test_a_round_stroke_closes_where_another_ends_on_it(self) -> None:
+        ring = STROKES["circle and line"][0]
+        lines = [ring, *segments(((250, 250), (395, 220)))]
+        answer = middles(stroked(lines))
+        self.assertEqual(sorted(c.closed for c in answer.contours), [False, True])
+        self.assertLess(stroke_distance(answer.contours, lines, NONE)[0], 0.05)
+
     def test_a_stem_ends_on_the_stroke_it_meets(self) -> None:
         answer = middles(stroked(STROKES["tee"]))
         bar, stem = sorted(answer.contours, key=lambda c: -(c.box[2] - c.box[0]))

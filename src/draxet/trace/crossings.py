@@ -20,6 +20,8 @@ __all__ = ["join_through"]
 
 _STRAIGHT = math.radians(42)
 _CORNER = math.radians(20)
+_LEAST_LOOP = 8.0
+"""A stroke goes on into itself only where it is so many radii of the junction long."""
 _NO_BRIDGE = np.zeros((0, 2))
 
 PathEnd: TypeAlias = tuple[int, bool]
@@ -44,10 +46,11 @@ def join_through(paths: Sequence[Path], skeleton: Skeleton) -> list[Path]:
 
 def _pair(joint: int, meeting: list[PathEnd], paths: Sequence[Path], skeleton: Skeleton, links: Links, tails: dict[PathEnd, Points]) -> None:
     centre, radius = skeleton.junctions[joint], float(skeleton.junction_radii[joint])
+    reach = max(3.0 * float(skeleton.ink_radii[joint]) + 4, 2.0 * radius)
     headings = {}
     for k, at_end in meeting:
         path = paths[k] if at_end else paths[k].reversed()
-        headings[k, at_end] = path.heading(3.0 * float(skeleton.ink_radii[joint]) + 4) or Heading(centre, np.zeros(2))
+        headings[k, at_end] = path.heading(reach) or Heading(centre, np.zeros(2))
     if len(meeting) == 3 and _turn_at_tip(meeting, paths, headings, centre, radius, links):
         return
     free = list(meeting)
@@ -59,7 +62,8 @@ def _pair(joint: int, meeting: list[PathEnd], paths: Sequence[Path], skeleton: S
             options.append((turn + 0.15 * aside / max(radius, 1.0), turn, a, b))
     for _, turn, a, b in sorted(options, key=lambda option: option[0]):
         alone = len(meeting) == 2
-        if a in free and b in free and a[0] != b[0] and (turn < _STRAIGHT or alone):
+        loop = a[0] == b[0] and paths[a[0]].reach < _LEAST_LOOP * radius
+        if a in free and b in free and not loop and (turn < _STRAIGHT or alone):
             free.remove(a)
             free.remove(b)
             bridge = _bridge(headings[a], headings[b], turn, centre, 3 * radius + 3)

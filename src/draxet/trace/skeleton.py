@@ -167,12 +167,12 @@ def _is_shared(k: int, branches: list[Branch], at_joint: dict[int, list[int]], r
     if b.first == b.last or any(len(at_joint[joint]) != 3 for joint in (b.first, b.last)):
         return False
     angles, inks = [], []
-    for joint, place in ((b.first, b.points[0]), (b.last, b.points[-1])):
+    for joint in (b.first, b.last):
         ways = []
         for n in at_joint[joint]:
             if n != k:
                 inks.append(_ink(branches[n], radius))
-                ways += [_leaving(branches[n], end, place, 4 * inks[-1]) for end in (0, -1) if (branches[n].first, branches[n].last)[end] == joint]
+                ways += [_leaving(branches[n], end, inks[-1]) for end in (0, -1) if (branches[n].first, branches[n].last)[end] == joint]
         if len(ways) != 2:
             return False
         angles.append(float(np.arccos(np.clip(ways[0] @ ways[1], -1, 1))))
@@ -186,11 +186,12 @@ def _ink(branch: Branch, radius: NDArray[np.float32]) -> float:
     return float(np.median(radius[at[:, 1], at[:, 0]]))
 
 
-def _leaving(branch: Branch, end: int, place: Points, reach: float) -> Points:
-    """The direction of a branch from `place` beside its end (0 or -1) to where it is `reach` away."""
+def _leaving(branch: Branch, end: int, ink: float) -> Points:
+    """The direction in which a branch leaves its end (0 or -1), a little away from there."""
     chain = branch.points[:: 1 if end == 0 else -1]
-    far = chain[min(len(chain) - 1, round(reach))] - place
-    return np.asarray(far / max(float(np.hypot(*far)), 1e-9))
+    far = min(len(chain) - 1, round(6 * ink))
+    step = chain[far] - chain[far // 3]
+    return np.asarray(step / max(float(np.hypot(*step)), 1e-9))
 
 
 def _rooted(branches: list[Branch], roots: Ints, shift: float) -> tuple[Branch, ...]:
