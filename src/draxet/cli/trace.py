@@ -48,7 +48,7 @@ def add_trace(commands: Any) -> None:
     parser.add_argument("--local", action="store_true", help="the threshold follows uneven light")
     parser.add_argument("--threshold", default="auto", metavar="auto|0..255", help="brightness between ink and paper")
     parser.add_argument("--min-area", default="0.1 mm2", metavar="AREA", help="smallest speck to keep (0.1 mm2)")
-    parser.add_argument("--tolerance", default=None, metavar="LENGTH", help="how far a contour may lie from the edge (0.3 pixels)")
+    parser.add_argument("--tolerance", default=None, metavar="LENGTH", help="how far a contour may lie from the edge (0.25 pixels)")
     parser.add_argument("--min-length", default="1 mm", metavar="LENGTH", help="shortest open stroke to keep (middles only; 1 mm)")
     parser.add_argument("--join-gap", default="0 mm", metavar="LENGTH", help="gaps that are closed between strokes (middles only; 0)")
     parser.add_argument("--stacked", action="store_true", help="areas reach on beneath those in front of them (colours only)")
@@ -96,7 +96,7 @@ def _ground(options: argparse.Namespace) -> tuple[Ground, Preset | None]:
 def _tolerance(options: argparse.Namespace, preset: Preset | None, pixel: float) -> float:
     if options.tolerance:
         return parse_length(options.tolerance, positive=True, what="--tolerance") / pixel
-    return tolerance_of(preset.detail) if preset else 0.3
+    return tolerance_of(preset.detail) if preset else 0.25
 
 
 def _edges(options: argparse.Namespace, pixels: NDArray[Any], pixel: float) -> _Traced:

@@ -48,7 +48,7 @@ class EdgeRequest:
     values: NDArray[Any]
     level: float | None = None
     min_area: float = 4.0
-    tolerance: float = 0.3
+    tolerance: float = 0.25
     middles: bool = False
     ground: Ground = Ground()
     corner_degrees: float = 30.0

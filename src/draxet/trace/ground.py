@@ -65,18 +65,18 @@ class Preset:
 PRESETS = {
     preset.name: preset
     for preset in (
-        Preset("ink", "pen or print-out, sharp and dark", 84, 0, False, 6.0),
-        Preset("pencil", "thin grey lines on paper with grain", 72, 26, True, 24.0),
-        Preset("crayon", "broad, rough, broken strokes", 40, 70, True, 120.0),
-        Preset("shape", "one solid dark shape, a silhouette", 84, 14, False, 200.0),
-        Preset("print", "print seen near: raster dots, JPEG blocks", 66, 40, False, 40.0),
+        Preset("ink", "pen or print-out, sharp and dark", 80, 0, False, 6.0),
+        Preset("pencil", "thin grey lines on paper with grain", 58, 26, True, 24.0),
+        Preset("crayon", "broad, rough, broken strokes", 32, 70, True, 120.0),
+        Preset("shape", "one solid dark shape, a silhouette", 80, 14, False, 200.0),
+        Preset("print", "print seen near: raster dots, JPEG blocks", 53, 40, False, 40.0),
     )
 }
 
 
 def tolerance_of(detail: float) -> float:
-    """Tolerance in pixels for a detail of 0..100: from 2 down to 0.25."""
-    return float(2.0 * 0.125 ** (detail / 100))
+    """Tolerance in pixels for a detail of 0..100: from 2 down to 0.15."""
+    return float(2.0 * 0.075 ** (detail / 100))
 
 
 def smooth_of(smoothness: float) -> float:
