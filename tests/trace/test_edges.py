@@ -141,10 +141,10 @@ class Ready(GeometryTest):
     def test_smoothness_takes_noise_out_and_detail_trades_nodes_for_closeness(self) -> None:
         t = np.linspace(0, 2 * math.pi, 400, endpoint=False)
         leaf = Contour.make(np.column_stack([150 + 110 * np.cos(t), 150 + 60 * np.sin(t) * (1 + 0.25 * np.cos(5 * t))]))
-        picture = drawn([leaf], noise=25)
-        rough, smooth = (traced(picture, min_area=600, ground=Ground(smooth=smooth_of(s))) for s in (0, 40))
-        self.assertLess(apart(smooth[0], leaf)[0], 0.6)
-        self.assertLess(len(smooth[0].nodes), len(rough[0].nodes))
+        picture = drawn([leaf], noise=40)
+        rough, (smooth,) = (traced(picture, min_area=0, ground=Ground(smooth=smooth_of(s))) for s in (0, 40))
+        self.assertGreater(len(rough), 10)  # the leaf and its noise
+        self.assertLess(apart(smooth, leaf)[0], 0.1)
         answers = [trace_edges(EdgeRequest(drawn([leaf]), tolerance=tolerance_of(d))) for d in (10, 50, 100)]
         nodes = [answer.nodes for answer in answers]
         far = [closeness_of(a.contours, a.values, a.level).greatest for a in answers]

@@ -1,6 +1,8 @@
 """Parts of the real window, one behaviour each."""
 
+import gc
 import tempfile
+import threading
 import time
 from pathlib import Path
 from unittest import mock
@@ -211,6 +213,31 @@ class LongWork(WindowTest):
         self.assertEqual(self.place(100, 100) - before, QPoint(10, 0))
         self.keys(Qt.Key.Key_Escape, on=self.canvas)
         self.assertFalse(self.window.workers.busy("trace"))
+
+
+class _Circle:
+    """Rubbish that only collection finds; says on which thread it was found."""
+
+    def __init__(self, found_on: list[int]) -> None:
+        self.itself, self.found_on = self, found_on
+
+    def __del__(self) -> None:
+        self.found_on.append(threading.get_ident())
+
+
+class Rubbish(WindowTest):
+    def test_it_is_collected_on_the_windows_thread_and_never_by_a_worker(self) -> None:
+        gc.collect()
+        found_on: list[int] = []
+        _Circle(found_on)
+        made: list[object] = []
+        self.window.workers.run("rubbish", lambda report: [[k] for k in range(50_000)], made.append, self.errors.append)
+        while not made:
+            QTest.qWait(5)
+        until = time.monotonic() + 10
+        while not found_on and time.monotonic() < until:
+            QTest.qWait(50)
+        self.assertEqual(found_on, [threading.get_ident()])
 
 
 class NothingIsLost(WindowTest):

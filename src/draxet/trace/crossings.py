@@ -22,6 +22,7 @@ _STRAIGHT = math.radians(42)
 _CORNER = math.radians(20)
 _LEAST_LOOP = 8.0
 """A stroke goes on into itself only where it is so many radii of the junction long."""
+_INK_SHARE = 0.75
 _NO_BRIDGE = np.zeros((0, 2))
 
 PathEnd: TypeAlias = tuple[int, bool]
@@ -64,17 +65,32 @@ def _pair(joint: int, meeting: list[PathEnd], paths: Sequence[Path], skeleton: S
         alone = len(meeting) == 2
         loop = a[0] == b[0] and paths[a[0]].reach < _LEAST_LOOP * radius
         if a in free and b in free and not loop and (turn < _STRAIGHT or alone):
+            bridge = _bridge(headings[a], headings[b], turn, centre, 3 * radius + 3)
+            way = np.vstack([headings[a].place, bridge, headings[b].place])
+            if not (alone or _in_ink(way, skeleton)):
+                continue
             free.remove(a)
             free.remove(b)
-            bridge = _bridge(headings[a], headings[b], turn, centre, 3 * radius + 3)
             links[a], links[b] = (b, bridge), (a, bridge[::-1])
-            ways.append(np.vstack([headings[a].place, bridge, headings[b].place]))
+            ways.append(way)
     if not free:
         return
     common = _common(headings, free, centre, radius) if not ways else None
     for end in free:
         place = common if common is not None else _on_way(headings[end], ways[0], centre, 3 * radius + 3)
-        tails[end] = centre if place is None else place
+        for goal in (place, centre):
+            if goal is not None and _in_ink(np.vstack([headings[end].place, goal]), skeleton):
+                tails[end] = goal
+                break
+
+
+def _in_ink(way: Points, skeleton: Skeleton) -> bool:
+    """Whether nearly all of a way (n, 2) is ink."""
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(way, axis=0).T))])
+    at = np.linspace(0, along[-1], max(round(2 * along[-1]), 2))
+    rows, columns = skeleton.radius.shape
+    x, y = (np.clip(np.interp(at, along, way[:, k]), 0, size - 1).astype(np.int64) for k, size in ((0, columns), (1, rows)))
+    return float((skeleton.radius[y, x] > 0).mean()) >= _INK_SHARE
 
 
 def _misfit(a: Heading, b: Heading) -> tuple[float, float]:

@@ -161,12 +161,13 @@ def _roots(branches: list[Branch], radii: Floats, radius: NDArray[np.float32]) -
 
 
 def _is_shared(k: int, branches: list[Branch], at_joint: dict[int, list[int]], radius: NDArray[np.float32]) -> bool:
-    """Whether a branch is the ink of two strokes that cross at a small angle: two part from it at either end, and it is no longer
-    than they need, at that angle, to come together and part again."""
+    """Whether a branch is the ink of two strokes that cross at a small angle: two part from it at either end, it is no longer than
+    they need, at that angle, to come together and part again, and all the way from one to another is ink."""
     b = branches[k]
     if b.first == b.last or any(len(at_joint[joint]) != 3 for joint in (b.first, b.last)):
         return False
     angles, inks = [], []
+    places: list[Points] = []
     for joint in (b.first, b.last):
         ways = []
         for n in at_joint[joint]:
@@ -175,9 +176,13 @@ def _is_shared(k: int, branches: list[Branch], at_joint: dict[int, list[int]], r
                 ways += [_leaving(branches[n], end, inks[-1]) for end in (0, -1) if (branches[n].first, branches[n].last)[end] == joint]
         if len(ways) != 2:
             return False
-        angles.append(float(np.arccos(np.clip(ways[0] @ ways[1], -1, 1))))
+        angles.append(float(np.arccos(np.clip(ways[0][1] @ ways[1][1], -1, 1))))
+        places += [place for place, _ in ways]
     angle = max(float(np.mean(angles)), 0.1)
-    return max(angles) < _SMALL_ANGLE and len(b.points) <= _SHARED * 4 * float(np.median(inks)) / angle
+    if max(angles) > _SMALL_ANGLE or len(b.points) > _SHARED * 4 * float(np.median(inks)) / angle:
+        return False
+    c, d, e, f = places
+    return any(_all_ink(p, q, radius) and _all_ink(r, s, radius) for p, q, r, s in ((c, e, d, f), (c, f, d, e)))
 
 
 def _ink(branch: Branch, radius: NDArray[np.float32]) -> float:
@@ -186,12 +191,18 @@ def _ink(branch: Branch, radius: NDArray[np.float32]) -> float:
     return float(np.median(radius[at[:, 1], at[:, 0]]))
 
 
-def _leaving(branch: Branch, end: int, ink: float) -> Points:
-    """The direction in which a branch leaves its end (0 or -1), a little away from there."""
+def _all_ink(start: Points, end: Points, radius: NDArray[np.float32]) -> bool:
+    """Whether all the straight way between two pixels is ink."""
+    way = np.rint(start + np.linspace(0, 1, max(abs(end - start).max().astype(int), 1) + 1)[:, None] * (end - start)).astype(np.int64)
+    return bool((radius[way[:, 1], way[:, 0]] > 0).all())
+
+
+def _leaving(branch: Branch, end: int, ink: float) -> tuple[Points, Points]:
+    """Where a branch is a little away from its end (0 or -1), and the direction in which it goes on from there."""
     chain = branch.points[:: 1 if end == 0 else -1]
     far = min(len(chain) - 1, round(6 * ink))
     step = chain[far] - chain[far // 3]
-    return np.asarray(step / max(float(np.hypot(*step)), 1e-9))
+    return chain[far // 3], np.asarray(step / max(float(np.hypot(*step)), 1e-9))
 
 
 def _rooted(branches: list[Branch], roots: Ints, shift: float) -> tuple[Branch, ...]:

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from draxet.ui.look.style import dress
 from draxet.ui.look.tokens import LIGHT
+from draxet.ui.shell.rubbish import collect_on_this_thread
 from draxet.ui.shell.session import Stage
 from draxet.ui.shell.window import Window
 
@@ -25,7 +26,8 @@ def make_app() -> QApplication:
         app = QApplication(["draxet"])
         app.setApplicationName("Draxet")
         app.setDesktopFileName("draxet")
-    dress(app, LIGHT)
+        dress(app, LIGHT)
+        collect_on_this_thread(app)
     return app
 
 
