@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import sys
 import threading
 import time
@@ -52,6 +53,7 @@ class WindowTest(unittest.TestCase):
         self.window.close()
         self.window.deleteLater()
         self.settle()
+        gc.collect()
         qInstallMessageHandler(self._handler)
         sys.excepthook = self._hook
         self.assertEqual(self.errors, [])

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
+from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QGridLayout, QHBoxLayout, QLabel, QLayout, QLineEdit, QMenu, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from draxet.ui.look.icons import icon
@@ -251,8 +252,9 @@ def menu_button(words: str, entries: Sequence[tuple[str, Callable[[], object]]])
     made.setProperty("part", "plain")
     menu = QMenu(made)
     for name, run in entries:
-        if action := menu.addAction(name):
-            action.triggered.connect(lambda _, run=run: run())
+        action = QAction(name, menu)
+        action.triggered.connect(lambda _, run=run: run())
+        menu.addAction(action)
     made.setMenu(menu)
     return made
 

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMainWindow, QMenu, QMessageBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMainWindow, QMenu, QMenuBar, QMessageBox, QVBoxLayout, QWidget
 
 from draxet import __version__
 from draxet.ui.canvas.tool import Prompt
@@ -82,9 +82,11 @@ class Window(QMainWindow):
         self.setCentralWidget(holder)
 
     def _fill_menus(self) -> None:
-        bar = self.menuBar()
-        assert bar is not None
-        menus = {name: bar.addMenu(name) for name in _MENUS}
+        bar = QMenuBar(self)
+        self.setMenuBar(bar)
+        menus = {name: QMenu(name, bar) for name in _MENUS}  # made here: of what Qt makes itself, Python never hears that it is gone
+        for menu in menus.values():
+            bar.addMenu(menu)
         for command in self.commands.values():
             action = QAction(command.words, self)
             action.setCheckable(command.checked is not None)
@@ -93,11 +95,10 @@ class Window(QMainWindow):
                 action.setShortcut(QKeySequence(command.key))
             self._actions[command.id] = action
             self.addAction(action)
-            menu = menus.get(command.menu)
-            if menu is not None:
+            if command.menu in menus:
                 if command.separated:
-                    menu.addSeparator()
-                menu.addAction(action)
+                    menus[command.menu].addSeparator()
+                menus[command.menu].addAction(action)
         self._name = QLabel()
         self._name.setProperty("part", "quiet")
         self._name.setContentsMargins(0, 0, 16, 0)
