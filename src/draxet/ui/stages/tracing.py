@@ -40,8 +40,8 @@ class TraceSettings:
     preset: str = "ink"
     level: float | None = None
     local: bool = False
-    detail: float = 84.0
-    smoothness: float = 0.0
+    detail: float = PRESETS["ink"].detail
+    smoothness: float = PRESETS["ink"].smoothness
     speck: float = 2.0
     tolerance: float | None = None
     middles: bool = False
