@@ -96,6 +96,7 @@ class Spans:
             if (bent := np.flatnonzero(self.kinds == wanted)).size:
                 step, _ = ranges(np.zeros(len(bent), dtype=np.int64), counts[bent])
                 put(points, np.repeat(self.kinds == wanted, counts), along(self.take(bent), counts[bent], step / np.repeat(counts[bent], counts[bent])))
+        points[np.cumsum(counts) - counts] = self.starts  # to the last digit, so that a contour closes exactly
         return points, counts
 
     def lengths(self) -> Floats:
