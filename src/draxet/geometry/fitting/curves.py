@@ -26,10 +26,10 @@ _LONG = 24
 """Samples from which on an interval may be thinned."""
 _NO_CHORD = 1e-9
 _PROBES = np.linspace(0, 1, 9)[:, None]
-_PULL = np.hstack([3 * (1 - _PROBES) ** 2 * _PROBES, 3 * (1 - _PROBES) * _PROBES**2])
+_PROBE_PULL = np.hstack([3 * (1 - _PROBES) ** 2 * _PROBES, 3 * (1 - _PROBES) * _PROBES**2])
 """How strongly each handle pulls at each probe of a cubic, and below how its slope follows from them."""
-_SLOPE = np.hstack([3 * (1 - _PROBES) ** 2 - 6 * (1 - _PROBES) * _PROBES, 6 * (1 - _PROBES) * _PROBES - 3 * _PROBES**2])
-_SOLVE = np.linalg.pinv(_PULL)
+_PROBE_SLOPE = np.hstack([3 * (1 - _PROBES) ** 2 - 6 * (1 - _PROBES) * _PROBES, 6 * (1 - _PROBES) * _PROBES - 3 * _PROBES**2])
+_PROBE_SOLVE = np.linalg.pinv(_PROBE_PULL)
 _THIRDS = np.array([[1 / 3], [0], [2 / 3], [0]])
 """Handles a third along a chord from either end."""
 _SLIDE = 0.015
@@ -171,9 +171,9 @@ def rough_distances(points: Points, first: Ints, last: Ints, starts: Points, end
     along = chord / size[:, None]
     x, y = dots(along, local) / size, crosses(along, local) / size
     rest_x = x - _PROBES**3
-    pull_x, pull_y = _SOLVE @ rest_x, _SOLVE @ y
-    slope_x, slope_y = _SLOPE @ pull_x + 3 * _PROBES**2, _SLOPE @ pull_y
-    off_x, off_y = _PULL @ pull_x - rest_x, _PULL @ pull_y - y
+    pull_x, pull_y = _PROBE_SOLVE @ rest_x, _PROBE_SOLVE @ y
+    slope_x, slope_y = _PROBE_SLOPE @ pull_x + 3 * _PROBES**2, _PROBE_SLOPE @ pull_y
+    off_x, off_y = _PROBE_PULL @ pull_x - rest_x, _PROBE_PULL @ pull_y - y
     cubic = np.abs(off_x * slope_y - off_y * slope_x) / np.sqrt(np.maximum(slope_x * slope_x + slope_y * slope_y, 1e-12))
     u, v = 2 * x - 1, 2 * y
     lift = (v * (u * u + v * v - 1)).sum(axis=0) / np.maximum((v * v).sum(axis=0), 1e-12) / 2

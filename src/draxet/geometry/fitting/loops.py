@@ -108,11 +108,6 @@ def resampled_open(points: Points, firsts: Ints, counts: Ints, step: float = 1.0
     return Loops(columns(x, y), np.cumsum(sample_counts) - sample_counts, sample_counts)
 
 
-def interval_sums(values: Floats, first: Ints, counts: Ints) -> Floats:
-    """Sums over consecutive stretches of `values`: stretch k has ``counts[k]`` ≥ 1 entries from ``first[k]``."""
-    return np.asarray(np.add.reduceat(values, first, axis=0)) if len(counts) else values[:0]
-
-
 def near_true(flags: Bools, firsts: Ints, counts: Ints) -> Ints:
     """For each loop the index of its first true flag, or its first sample where none is."""
     at = np.flatnonzero(flags)
