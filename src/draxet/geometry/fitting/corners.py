@@ -14,6 +14,9 @@ from draxet.geometry.fitting.loops import Loops
 
 __all__ = ["confirmed_corners", "meeting_points", "sharp_turns", "tip_room", "turns"]
 
+_INSIDE = 0.1
+"""So far inside the samples may a corner's tip lie: blur only ever moves them inwards from it, but they stray a little."""
+
 
 def sharp_turns(loops: Loops, reach: int, least_degrees: float) -> Bools:
     """Which samples (n,) are corners of at least `least_degrees`, one for each corner.
@@ -82,11 +85,11 @@ def turns(loops: Loops, reach: int) -> Floats:
 
 
 def meeting_points(at: Points, p: Points, u: Points, q: Points, v: Points, within: Floats) -> tuple[Points, Bools]:
-    """Where lines through `p` along `u` and through `q` along `v` meet (k, 2), row by row.
+    """Where lines through `p` along `u` and through `q` along `v` meet (k, 2), row by row: the tip of a corner that blur has cut off.
 
     Returns
     -------
-    points : the meeting point, or `at` where the lines are nearly parallel or meet farther from `at` than `within`.
+    points : the meeting point, or `at` where the lines are nearly parallel or meet farther from `at` than `within`, or on the corner's inner side.
     met : whether they did.
     """
     cross = crosses(u, v)
@@ -94,5 +97,5 @@ def meeting_points(at: Points, p: Points, u: Points, q: Points, v: Points, withi
     with np.errstate(divide="ignore", invalid="ignore"):
         t = crosses(gap, v) / cross
         points = p + t[:, None] * u
-        met = (np.abs(cross) > 0.05) & (norms(points - at) <= within)
+        met = (np.abs(cross) > 0.05) & (norms(points - at) <= within) & (dots(points - at, u - v) >= -_INSIDE * norms(u - v))
     return np.where(met[:, None], points, at), met

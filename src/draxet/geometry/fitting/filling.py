@@ -15,7 +15,7 @@ from draxet.geometry.fitting.curves import Chords, Intervals, fit_bulges, fit_cu
 from draxet.geometry.fitting.loops import Unrolled
 from draxet.geometry.fitting.pieces import OPEN, Pieces, unit
 from draxet.geometry.fitting.settings import FitSettings
-from draxet.geometry.spans import ARC, CUBIC, LINE
+from draxet.geometry.spans import ARC, CUBIC, LINE, cubic_lengths
 
 __all__ = ["filled"]
 
@@ -25,8 +25,12 @@ _ROUGH_FROM = 12
 """Samples from which on a rough look at a piece is worth its time."""
 _HOPELESS = 4.0
 """So many tolerances off at a rough look, and hardly any piece turns out to hold."""
+_FOLD = 2.0
+"""A cubic longer than the way through its samples by more than so many tolerances is folded."""
 _STRAIGHT = 1e-6
 """An arc of a smaller bulge is a line."""
+_MOVED = 0.5
+"""A break is moved by so many tolerances at the most from its sample: more, and the parabola there has cut across a kink."""
 _ROUNDS = 8
 _LAST_ROUNDS = 4
 _FRAME = 4
@@ -49,7 +53,7 @@ def filled(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
         shaped, good, at[likely] = _shaped(work.take(likely), loops, settings)
         done.append(shaped.take(good))
         bad[likely] = ~good
-        work = _halved(work.take(bad), at[bad], loops)
+        work = _halved(work.take(bad), at[bad], loops, settings)
     return _smoothed(_with_pairs_joined(Pieces.joined(done), loops, settings), loops, settings)
 
 
@@ -88,12 +92,25 @@ def _shaped(work: Pieces, loops: Unrolled, settings: FitSettings) -> tuple[Piece
         handles[bound], off[bound], at[bound] = fit_cubics(chords.take(unshaped & (work.held | work.held_end)), leave[bound], reach[bound])
     line = small | (arcs.holds & ((arcs.flat & work.sharp & work.sharp_end) | (np.abs(arcs.bulge) < _STRAIGHT)))
     kind = np.where(line, LINE, np.where(arcs.holds, ARC, CUBIC))
-    good = (line | arcs.holds | (off <= settings.tolerance)) & ((chord > 1e-9) | small)
+    close = np.flatnonzero(unshaped & (off <= settings.tolerance))
+    holds = arcs.holds.copy()
+    holds[close] = ~_folded(work, close, handles[close], loops, settings)
+    good = (line | holds) & ((chord > 1e-9) | small)
     shaped = replace(
         work, kind=kind, bulge=np.where(kind == ARC, arcs.bulge, 0.0), handles=np.where((kind == CUBIC)[:, None, None], handles, 0.0),
         leave=np.where((kind == ARC)[:, None], arcs.leave, leave), reach=np.where((kind == ARC)[:, None], arcs.reach, reach),
     )  # fmt: skip
     return shaped, np.asarray(good), first + at
+
+
+def _folded(pieces: Pieces, index: Ints, handles: Floats, loops: Unrolled, settings: FitSettings) -> Bools:
+    """Which of the cubics with `handles`, for the pieces `index`, run on between their samples or past them and back again.
+
+    Their samples then all lie near them, and yet they are longer than the way through those.
+    """
+    first, last, starts, ends = pieces.first[index], pieces.last[index], pieces.starts[index], pieces.ends[index]
+    way = loops.along[last] - loops.along[first] + norms(starts - rows(loops.points, first)) + norms(ends - rows(loops.points, last))
+    return np.asarray(cubic_lengths(starts, handles, ends) > way + _FOLD * settings.tolerance)
 
 
 @dataclass(frozen=True)
@@ -124,24 +141,25 @@ def _arc_directions(chord: Points, half: Floats) -> tuple[Points, Points]:
     return cos * along - sin * square, cos * along + sin * square
 
 
-def _halved(work: Pieces, at: Ints, loops: Unrolled) -> Pieces:
+def _halved(work: Pieces, at: Ints, loops: Unrolled, settings: FitSettings) -> Pieces:
     """Each piece as two, parted at sample `at` or as near to it as leaves both a fair share."""
     share = np.maximum(2, (2 * work.size) // 5)
     share = np.minimum(share, work.size // 2)
     at = np.clip(at, work.first + share, work.last - share)
-    node, direction = _local_frames(loops.points, at, np.minimum(_FRAME, np.minimum(at - work.first, work.last - at)))
+    node, direction = _local_frames(loops.points, at, np.minimum(_FRAME, np.minimum(at - work.first, work.last - at)), _MOVED * settings.tolerance)
     free = np.zeros(len(work), dtype=bool)
     left = replace(work, last=at, ends=node, reach=direction, sharp_end=free, held_end=free, cut=at)
     right = replace(work, first=at, starts=node, leave=direction, sharp=free, held=free, cut=at)
     return Pieces.joined([left, right])
 
 
-def _local_frames(points: Points, at: Ints, reach: Ints) -> tuple[Points, Points]:
-    """Place and direction (k, 2) of the contour at samples `at`, from a parabola through the samples round each."""
+def _local_frames(points: Points, at: Ints, reach: Ints, most: float) -> tuple[Points, Points]:
+    """Place and direction (k, 2) of the contour at samples `at`, from a parabola through the samples round each; the place
+    lies no farther than `most` from the sample."""
     here = rows(points, at)
     local = rows(points, at + np.clip(_FRAME_STEPS, -reach, reach)) - here
     place, direction = ((rows(weights, reach).T[..., None] * local).sum(axis=0) for weights in (_FRAME_PLACE, _FRAME_SLOPE))
-    return here + place, unit(direction)
+    return here + place * np.minimum(1.0, most / np.maximum(norms(place), 1e-12))[:, None], unit(direction)
 
 
 def _with_pairs_joined(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
@@ -191,7 +209,7 @@ def _smoothed(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
         return pieces
     part = pieces.take(again)
     fitted, off, _ = fit_cubics(Chords.of(Intervals.of(loops.points, *_core(part), thinned=True), part.starts, part.ends), leave[again], reach[again], _LAST_ROUNDS)
-    take = again[off <= 1.6 * settings.tolerance]
+    sound = (off <= 1.6 * settings.tolerance) & ~_folded(pieces, again, fitted, loops, settings)
     handles = pieces.handles.copy()
-    handles[take] = fitted[off <= 1.6 * settings.tolerance]
+    handles[again[sound]] = fitted[sound]
     return replace(pieces, handles=handles)

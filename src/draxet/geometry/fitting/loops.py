@@ -66,6 +66,11 @@ class Unrolled:
     def lasts(self) -> Ints:
         return self.firsts + self.counts - 1
 
+    @cached_property
+    def along(self) -> Floats:
+        """(n,) how far each sample lies along the way through all loops, one after the other."""
+        return np.cumsum(norms(np.diff(self.points, axis=0, prepend=self.points[:1])))
+
 
 def resampled(points: Points, firsts: Ints, counts: Ints, step: float = 1.0, least: int = 8) -> Loops:
     """Closed chains as loops of samples about `step` apart, at least `least` to a loop.
