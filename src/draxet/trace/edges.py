@@ -28,7 +28,7 @@ from draxet.trace.uncross import crossing_contours, without_crossings
 
 __all__ = ["EdgeAnswer", "EdgeRequest", "trace_edges"]
 
-_STEP = 1.5
+_STEP = 1.0
 """Pixels between the samples that are fitted: an edge's blur leaves nothing finer."""
 
 

@@ -23,6 +23,8 @@ from draxet.geometry.spans import LINE
 __all__ = ["fit_chains", "fit_loops"]
 
 _ENOUGH_FOR_NOISE = 40_000
+_QUARTER = 0.3186
+"""A quarter of normally distributed values lie within so many standard deviations."""
 _ROUND = 0.7
 """Least share of a circle's area, for its length, that a loop of samples a pixel apart may have to be tried as one."""
 
@@ -179,15 +181,16 @@ def _good_begins(loops: Loops, sharp: Bools, settings: FitSettings) -> Ints:
 
 
 def sample_noise(loops: Loops) -> float:
-    """How far samples stray from the smooth line (standard deviation), from third differences; corners hardly count."""
+    """How far samples stray from the smooth line (standard deviation), from third differences of the
+    calmest quarter of them: elsewhere the line may bend or turn."""
     if len(loops.points) > _ENOUGH_FOR_NOISE:  # whole loops, taken evenly
         share = -(-len(loops.points) // _ENOUGH_FOR_NOISE)
         loops = _only(loops, np.arange(0, len(loops.counts), share))
     p = loops.points
-    third, first, last, third_last = (rows(p, loops.beside(offset)) for offset in (3, 1, -1, -3))
-    along = third - third_last
-    across = crosses(along - 3 * (first - last), along) / np.maximum(norms(along), 1e-9)
-    return float(np.median(np.abs(across)) / 0.6745 / np.sqrt(20.0))
+    second, first, last, second_last = (rows(p, loops.beside(offset)) for offset in (2, 1, -1, -2))
+    along = second - second_last
+    across = crosses(along - 2 * (first - last), along) / np.maximum(norms(along), 1e-9)
+    return float(np.quantile(np.abs(across), 0.25) / _QUARTER / np.sqrt(10.0))
 
 
 def _next_stop(loops: Unrolled, corner: Bools) -> Ints:

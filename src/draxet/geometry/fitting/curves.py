@@ -22,8 +22,8 @@ __all__ = ["Chords", "Intervals", "fit_bulges", "fit_circles", "fit_cubics", "fi
 
 Scalar = TypeVar("Scalar", bound=np.generic)
 
-_LONG = 24
-"""Samples from which on an interval may be thinned."""
+_PLENTY, _MOST_THINNED = 10, 3
+"""A longer interval may be thinned so that about so many steps are left, or to every so manieth sample at the most."""
 _NO_CHORD = 1e-9
 _PROBES = np.linspace(0, 1, 9)[:, None]
 _PROBE_PULL = np.hstack([3 * (1 - _PROBES) ** 2 * _PROBES, 3 * (1 - _PROBES) * _PROBES**2])
@@ -49,14 +49,14 @@ class Intervals:
 
     @staticmethod
     def of(points: Points, first: Ints, last: Ints, *, thinned: bool = False) -> Intervals:
-        """The samples first..last, both included, of each interval; of long ones every second, where `thinned`."""
+        """The samples first..last, both included, of each interval; of long ones only some, evenly, where `thinned`."""
         if not thinned:
             counts = last - first + 1
             index, owner = ranges(first, counts)
             return Intervals(rows(points, index), owner, np.cumsum(counts) - counts, counts)
         size = last - first
-        stride = np.where(size >= _LONG, 2, 1)
-        counts = size // stride + 1
+        stride = np.clip(size // _PLENTY, 1, _MOST_THINNED)
+        counts = -(-size // stride) + 1
         step, owner = ranges(np.zeros(len(counts), dtype=np.int64), counts)
         index = np.repeat(first, counts) + step * np.repeat(stride, counts)
         index[np.cumsum(counts) - 1] = last
