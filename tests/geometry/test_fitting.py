@@ -43,6 +43,17 @@ class Resampling(unittest.TestCase):
         self.assertEqual(loops.beside(-2).tolist(), [3, 4, 0, 1, 2, 10, 11, 5, 6, 7, 8, 9])
         self.assertEqual(loops.beside(6).tolist()[:5], [1, 2, 3, 4, 0])
 
+    def test_small_loops_are_sampled_more_finely(self) -> None:
+        chain = Contour.circle(0, 0, 10).flattened(0.002)
+        for finest, count in ((None, 63), (0.5, 126), (0.1, 150)):
+            loops = resampled(chain, np.array([0]), np.array([len(chain)]), 1.0, finest)
+            self.assertEqual(loops.counts.tolist(), [count])
+
+    def test_samples_beside_some_are_those_beside_all(self) -> None:
+        loops = Loops(np.zeros((12, 2)), np.array([0, 5]), np.array([5, 7]))
+        for offset in (-9, -2, 0, 1, 6):
+            self.assertEqual(loops.on_from(np.arange(12), offset).tolist(), loops.beside(offset).tolist())
+
     def test_unrolling_begins_and_ends_with_the_sample_asked_for(self) -> None:
         loops = Loops(np.arange(24.0).reshape(12, 2), np.array([0, 5]), np.array([5, 7]))
         unrolled = loops.unrolled(np.array([3, 5]))
@@ -163,3 +174,5 @@ class WholeLoops(GeometryTest):
             rough = Loops(clean.points + rng.normal(0, noise, clean.points.shape), clean.firsts, clean.counts)
             self.assertAlmostEqual(sample_noise(rough), noise, delta=0.25 * noise)
         self.assertLess(sample_noise(clean), 0.005)
+        corners = loops_of(*(Contour.make([(9 * math.cos(a), 9 * math.sin(a)) for a in (0.7 * k, 0.7 * k + 2.1, 0.7 * k + 4.2)]) for k in range(20)))
+        self.assertLess(sample_noise(corners), 0.02)  # a turn is no noise

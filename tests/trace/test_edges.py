@@ -6,6 +6,9 @@ import shapely
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
+from draxet.geometry.fitting.chain import fit_loops
+from draxet.geometry.fitting.loops import resampled
+from draxet.geometry.fitting.settings import FitSettings
 from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.shapes import rounded_polygon
 from draxet.geometry.spans import ARC, LINE
@@ -54,6 +57,15 @@ class KnownShapes(GeometryTest):
         (found,) = traced(drawn([leaf], noise=6, blur=1))
         self.assertLess(apart(found, leaf)[0], 0.15)
         self.assertLess(len(found.nodes), 45)
+
+    def test_shapes_of_a_few_pixels_keep_their_lobes(self) -> None:
+        t = np.linspace(0, 2 * math.pi, 200, endpoint=False)
+        radii = [11 * (1 + 0.25 * np.cos(5 * t + k)) for k in range(9)]
+        blossoms = [Contour.make(np.column_stack([60 + 80 * (k // 3) + r * np.cos(t), 60.3 + 80 * (k % 3) + r * np.sin(t)])) for k, r in enumerate(radii)]
+        for noise, blur, off in ((0, 0.0, 0.12), (5, 0.8, 0.18)):
+            found = sorted(traced(drawn(blossoms, noise=noise, blur=blur)), key=lambda c: tuple(np.round((c.nodes.mean(axis=0) - 60) / 80)))
+            self.assertLess(np.mean([apart(a, b)[0] for a, b in zip(found, blossoms, strict=True)]), off)
+            self.assertLess(sum(len(c.nodes) for c in found), 9 * 10)
 
     def test_tracing_commutes_with_a_quarter_turn_and_a_flip(self) -> None:
         plate = rounded_polygon([(60, 90, 20), (240, 70, 0), (220, 230, 30)])
@@ -201,6 +213,20 @@ class RandomPictures(GeometryTest):
             outer = inked[int(np.argmax([abs(c.area) for c in contours]))]
             depths = nesting_depths(contours)
             self.assertGreater(((depths % 2 == 0) == (inked == outer)).mean(), 0.95)
+
+    def test_lettering_is_fitted_without_folds_at_once(self) -> None:
+        page = np.full((420, 900), 235, np.uint8)
+        for y in range(60, 420, 70):
+            cv2.putText(page, "Stop sign 0123456789 tram", (20, y), cv2.FONT_HERSHEY_COMPLEX, 1.8, 30, 4, cv2.LINE_AA)
+        noise = np.random.default_rng(0).normal(0, 5, page.shape)
+        lines = edge_lines(np.clip(cv2.GaussianBlur(page, (0, 0), 0.8) + noise, 0, 255).astype(np.uint8), 130.0, 4.0)
+        contours = fit_loops(resampled(lines.points, lines.firsts, lines.counts), FitSettings(tolerance=0.25, blur=0.9))
+        self.assertLess(len(crossing_contours(contours)), 0.01 * len(lines))
+        ahead = np.roll(lines.points, -1, axis=0)
+        ahead[lines.firsts + lines.counts - 1] = lines.points[lines.firsts]
+        ways = np.add.reduceat(np.hypot(*(ahead - lines.points).T), lines.firsts)
+        longer = [c.length / way for c, way in zip(contours, ways, strict=True) if way > 60]  # small ones grow by their tips
+        self.assertLess(max(longer), 1.1)
 
     def test_crossing_contours_are_told_from_touching_ones(self) -> None:
         bow = Contour.make([(0, 0), (10, 10), (10, 0), (0, 10)])

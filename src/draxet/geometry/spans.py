@@ -209,12 +209,13 @@ def _along_arcs(arcs: Spans, counts: Ints, t: Floats) -> Points:
 
 def _along_cubics(cubics: Spans, counts: Ints, t: Floats) -> Points:
     """As ``_along_arcs``, on cubics."""
-    v = 1 - t
-    weights = v * v * v, 3 * v * v * t, 3 * v * t * t, t * t * t
-    ways = cubics.starts, cubics.handles[:, 0], cubics.handles[:, 1], cubics.ends
-    points = np.zeros((len(t), 2))
-    for weight, way in zip(weights, ways, strict=True):
-        points += weight[:, None] * np.repeat(way, counts, axis=0)
+    third = 3 * (cubics.handles[:, 0] - cubics.starts)
+    second = 3 * (cubics.handles[:, 1] - cubics.handles[:, 0]) - third
+    first = cubics.ends - cubics.starts - third - second
+    points = np.empty((len(t), 2))
+    for k in (0, 1):
+        a, b, c, start = (np.repeat(values[:, k], counts) for values in (first, second, third, cubics.starts))
+        points[:, k] = ((a * t + b) * t + c) * t + start
     return points
 
 

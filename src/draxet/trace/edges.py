@@ -6,7 +6,6 @@ space, where y runs up, they run anticlockwise round ink and clockwise round a h
 
 from __future__ import annotations
 
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -28,8 +27,8 @@ from draxet.trace.uncross import crossing_contours, without_crossings
 
 __all__ = ["EdgeAnswer", "EdgeRequest", "trace_edges"]
 
-_STEP = 1.0
-"""Pixels between the samples that are fitted: an edge's blur leaves nothing finer."""
+_STEP, _FINEST = 1.0, 0.5
+"""Pixels between the samples that are fitted, and between those of the smallest contours, which turn within few pixels."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -90,10 +89,7 @@ def trace_edges(request: EdgeRequest, progress: Progress | None = None) -> EdgeA
     level = automatic_level(request.ground.part(toned)) if request.level is None else float(request.level)
     values = request.ground.masked(toned)
     report(0.1, "finding edges")
-    with ThreadPoolExecutor(max_workers=1) as beside:
-        blurred = beside.submit(edge_blur, values, level)
-        lines = edge_lines(values, level, request.min_area)
-        blur = blurred.result()
+    lines, blur = edge_lines(values, level, request.min_area), edge_blur(values, level)
     report(0.35, f"fitting {len(lines):,} contours")
     settings = FitSettings(tolerance=request.tolerance, blur=max(blur, 0.5), corner_degrees=request.corner_degrees)
     if not request.middles:
@@ -142,4 +138,4 @@ def _samples(lines: EdgeLines, index: NDArray[np.int64]) -> Loops:
     keep[index] = True
     counts = lines.counts[index]
     points = kept(lines.points, np.repeat(keep, lines.counts))
-    return resampled(points, np.cumsum(counts) - counts, counts, _STEP)
+    return resampled(points, np.cumsum(counts) - counts, counts, _STEP, _FINEST)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 __all__ = ["automatic_level", "check_request", "edge_blur"]
 
 _BAND_ROWS = 96
-_BAND_PIXELS = 1_000_000
+_BAND_PIXELS = 500_000
 _ENOUGH = 100_000
 
 
@@ -67,7 +67,7 @@ def _typical(smooth: NDArray[Any], counts: NDArray[Any], base: int) -> float:
 
 
 def _bands(values: NDArray[Any]) -> NDArray[Any]:
-    """A picture, or evenly spaced bands of rows of a large one, about a million pixels in all."""
+    """A picture, or evenly spaced bands of rows of a large one, about half a million pixels in all."""
     count = int(_BAND_PIXELS / (_BAND_ROWS * values.shape[1])) + 1
     if values.shape[0] <= count * _BAND_ROWS:
         return values

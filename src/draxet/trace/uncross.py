@@ -5,10 +5,8 @@ The picture's own edge lines never cross, so a contour that follows them closely
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
-from typing import Any, TypeAlias
+from typing import TypeAlias
 
 import numpy as np
 import shapely
@@ -22,7 +20,6 @@ __all__ = ["crossing_contours", "without_crossings"]
 _FINE = 0.02
 _CLOSER = (0.5, 0.5, 0.25, 0.25)
 _ROUNDS = 4
-_WORTH_A_THREAD = 200
 
 Lines: TypeAlias = NDArray[np.object_]
 
@@ -34,42 +31,16 @@ def crossing_contours(contours: Sequence[Contour]) -> Ints:
 
 def _crossing(lines: Lines, fresh: Ints) -> Ints:
     """Of the `fresh` lines those that cross themselves; where none does, all lines that cross another one."""
-    bad: Ints = fresh[~np.concatenate(_side_by_side(shapely.is_simple, np.array_split(lines[fresh], _parts(len(fresh)))))]
-    if bad.size or _apart(lines):
+    if shapely.is_simple(shapely.multilinestrings(lines)):
+        return fresh[:0]
+    bad: Ints = fresh[~shapely.is_simple(lines[fresh])]
+    if bad.size:
         return bad
     first, second = shapely.STRtree(lines).query(lines, predicate="crosses")
     return np.asarray(np.unique(np.concatenate([first, second])), dtype=np.int64)
 
 
-def _apart(lines: Lines) -> bool:
-    """Whether no line crosses itself or another one: told part by part, and for those that reach into another part once more."""
-    part = np.arange(len(lines)) * _parts(len(lines)) // len(lines)
-    first, second = shapely.STRtree(lines).query(lines)
-    reaching = np.unique(first[part[first] != part[second]])
-    groups = [group for group in (*(lines[part == k] for k in range(part[-1] + 1)), lines[reaching]) if len(group)]
-    return all(_side_by_side(lambda group: shapely.is_simple(shapely.multilinestrings(group)), groups))
-
-
-def _side_by_side(work: Callable[[Any], Any], groups: Sequence[Any]) -> list[Any]:
-    """What `work` makes of each group, by a thread for each."""
-    if len(groups) == 1:
-        return [work(groups[0])]
-    with ThreadPoolExecutor(max_workers=len(groups)) as pool:
-        return list(pool.map(work, groups))
-
-
-def _parts(count: int) -> int:
-    """Into how many parts so many contours are worth dividing."""
-    return max(1, min(os.cpu_count() or 1, count // _WORTH_A_THREAD))
-
-
 def _lines(contours: Sequence[Contour]) -> Lines:
-    """Contours as line strings, many of them by several threads."""
-    edges = np.linspace(0, len(contours), _parts(len(contours)) + 1).astype(int).tolist()
-    return np.concatenate(_side_by_side(_part_lines, [contours[a:b] for a, b in zip(edges[:-1], edges[1:], strict=True)]))
-
-
-def _part_lines(contours: Sequence[Contour]) -> Lines:
     """Contours as line strings; a closed one ends where it begins, an open one in its last node."""
     spans, owner = joined_spans(contours)
     points, counts = spans.flattened(_FINE)

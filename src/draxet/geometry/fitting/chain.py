@@ -26,7 +26,7 @@ _ENOUGH_FOR_NOISE = 40_000
 _QUARTER = 0.3186
 """A quarter of normally distributed values lie within so many standard deviations."""
 _ROUND = 0.7
-"""Least share of a circle's area, for its length, that a loop of samples a pixel apart may have to be tried as one."""
+"""Least share of a circle's area, for its length, that a loop may have to be tried as one."""
 
 
 def fit_loops(loops: Loops, settings: FitSettings, *, trust_samples: bool = False) -> list[Contour]:
@@ -100,7 +100,8 @@ def _whole_circles(loops: Loops, settings: FitSettings, contours: list[Contour |
     turning = np.add.reduceat(crosses(loops.points, ahead), loops.firsts)
     extent = np.maximum.reduceat(loops.points, loops.firsts) - np.minimum.reduceat(loops.points, loops.firsts)
     as_wide_as_high = np.abs(extent[:, 0] - extent[:, 1]) <= 0.1 * extent.max(axis=1) + 2 * settings.tolerance + 6 * settings.noise
-    round_enough = np.flatnonzero((np.abs(turning) * 2 * np.pi > _ROUND * loops.counts**2) & (loops.counts >= 10) & as_wide_as_high)
+    length = np.add.reduceat(norms(ahead - loops.points), loops.firsts)
+    round_enough = np.flatnonzero((np.abs(turning) * 2 * np.pi > _ROUND * length**2) & (loops.counts >= 10) & as_wide_as_high)
     taken = np.zeros(len(loops.counts), dtype=bool)
     if round_enough.size:
         some = _only(loops, round_enough)
@@ -198,9 +199,9 @@ def _next_stop(loops: Unrolled, corner: Bools) -> Ints:
     stop = corner.copy()
     stop[loops.lasts] = True
     at = np.flatnonzero(stop)
-    place = np.searchsorted(at, np.arange(len(stop)), side="right")
-    following = np.append(at, len(stop))[np.minimum(place, len(at))]
-    return np.asarray(np.minimum(following, loops.lasts[loops.owner]))
+    following = np.repeat(np.append(at, len(stop)), np.diff(at, prepend=0, append=len(stop)))
+    following[loops.lasts] = loops.lasts
+    return following
 
 
 def _contours(pieces: Pieces, count: int, *, closed: bool = True) -> list[Contour]:

@@ -25,14 +25,20 @@ def sharp_turns(loops: Loops, reach: int, least_degrees: float) -> Bools:
     ----------
     reach : samples to either side over which the short turn is seen.
     """
+    least = np.radians(least_degrees)
     whole = turns(loops, reach)
-    sharp = 2 * whole - turns(loops, 2 * reach)
-    size = np.where(np.repeat(loops.counts >= 4 * reach, loops.counts), np.minimum(np.abs(sharp), np.abs(whole)), 0.0)
-    strength = size + 0.5 * np.abs(turns(loops, max(1, reach // 2)))  # the tip itself, not the place beside it
-    top = size >= np.radians(least_degrees)
+    at = np.flatnonzero((np.abs(whole) >= least) & (loops.counts >= 4 * reach).repeat(loops.counts))
+    whole = rows(whole, at)
+    size = np.minimum(np.abs(2 * whole - turns(loops, 2 * reach, at)), np.abs(whole))
+    at, size = at[size >= least], size[size >= least]
+    strength = np.zeros(len(loops.points))
+    strength[at] = size + 0.5 * np.abs(turns(loops, max(1, reach // 2), at))  # the tip itself, not the place beside it
+    top = np.ones(len(at), dtype=bool)
     for offset in range(1, reach + 1):
-        top &= (strength > strength[loops.beside(-offset)]) & (strength >= strength[loops.beside(offset)])
-    return np.asarray(top)
+        top &= (strength[at] > strength[loops.on_from(at, -offset)]) & (strength[at] >= strength[loops.on_from(at, offset)])
+    sharp = np.zeros(len(loops.points), dtype=bool)
+    sharp[at[top]] = True
+    return sharp
 
 
 def confirmed_corners(loops: Loops, sharp: Bools, blur: float) -> Bools:
@@ -77,11 +83,12 @@ def _side(points: Points, first: Ints, count: Ints, at: Ints, sense: int, room: 
     return middle, slope / np.maximum(norms(slope), 1e-12)[:, None]
 
 
-def turns(loops: Loops, reach: int) -> Floats:
-    """Signed change of direction (n,) in radians between the chords before and after each sample."""
-    p = loops.points
-    before, after = p - rows(p, loops.beside(-reach)), rows(p, loops.beside(reach)) - p
-    return np.asarray(np.arctan2(crosses(before, after), dots(before, after)))
+def turns(loops: Loops, reach: int, at: Ints | None = None) -> Floats:
+    """Signed change of direction (n,) in radians between the chords before and after each sample, or after each of `at` only."""
+    here = loops.points if at is None else rows(loops.points, at)
+    before, after = (loops.beside(offset) if at is None else loops.on_from(at, offset) for offset in (-reach, reach))
+    to_here, from_here = here - rows(loops.points, before), rows(loops.points, after) - here
+    return np.asarray(np.arctan2(crosses(to_here, from_here), dots(to_here, from_here)))
 
 
 def meeting_points(at: Points, p: Points, u: Points, q: Points, v: Points, within: Floats) -> tuple[Points, Bools]:

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, dots, norms, rows
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, crosses, dots, norms, rows
 from draxet.geometry.fitting.curves import Chords, Intervals, fit_bulges, fit_cubics, fit_free_cubics, rough_distances
 from draxet.geometry.fitting.loops import Unrolled
 from draxet.geometry.fitting.pieces import OPEN, Pieces, unit
@@ -25,8 +25,14 @@ _ROUGH_FROM = 12
 """Samples from which on a rough look at a piece is worth its time."""
 _HOPELESS = 4.0
 """So many tolerances off at a rough look, and hardly any piece turns out to hold."""
-_FOLD = 2.0
+_FOLD = 1.0
 """A cubic longer than the way through its samples by more than so many tolerances is folded."""
+_MOST_TURN = np.radians(260.0)
+"""Handles that turn this far, to and fro, step back along the cubic."""
+_NEARLY = 1.2
+"""An arc within so many tolerances is better than a cubic that folds."""
+_CURL = np.cos(np.radians(40.0))
+"""A cubic that leaves a corner farther than this from where its samples go has curled up where the tip's blur hides them."""
 _STRAIGHT = 1e-6
 """An arc of a smaller bulge is a line."""
 _MOVED = 0.5
@@ -80,27 +86,53 @@ def _shaped(work: Pieces, loops: Unrolled, settings: FitSettings) -> tuple[Piece
     chord = norms(work.ends - work.starts)
     arcs = _arcs(work, chords, chord, settings)
     small = work.size < _SMALLEST
+    wanted = ~arcs.holds & ~small
+    cubics = _cubics(work, chords, wanted)
+    close = np.flatnonzero(wanted & (cubics.off <= settings.tolerance))
+    folded = close[_folded(work, close, cubics.handles[close], loops, settings) | _curled(work, cubics)[close]]
+    arc, cubic = arcs.holds.copy(), np.zeros(len(work), dtype=bool)
+    arc[folded] = arcs.nearly[folded]
+    cubic[close], cubic[folded] = True, False
+    line = small | (arc & ((arcs.flat & work.sharp & work.sharp_end) | (np.abs(arcs.bulge) < _STRAIGHT)))
+    kind = np.where(line, LINE, np.where(arc, ARC, CUBIC))
+    good = (line | arc | cubic) & ((chord > 1e-9) | small)
+    shaped = replace(
+        work, kind=kind, bulge=np.where(kind == ARC, arcs.bulge, 0.0), handles=np.where((kind == CUBIC)[:, None, None], cubics.handles, 0.0),
+        leave=np.where((kind == ARC)[:, None], arcs.leave, cubics.leave), reach=np.where((kind == ARC)[:, None], arcs.reach, cubics.reach),
+    )  # fmt: skip
+    return shaped, np.asarray(good), first + cubics.at
+
+
+@dataclass(frozen=True)
+class _Cubics:
+    """Cubics for pieces: their `handles` and directions, how far `off` a sample is at the most, and which one."""
+
+    handles: Floats
+    leave: Points
+    reach: Points
+    off: Floats
+    at: Ints
+
+
+def _cubics(work: Pieces, chords: Chords, wanted: Bools) -> _Cubics:
+    """Cubics for the `wanted` pieces, with the directions of lines beside them and otherwise free to choose."""
     handles, off, at = np.zeros((len(work), 2, 2)), np.zeros(len(work)), work.size // 2
     leave, reach = work.leave.copy(), work.reach.copy()
-    unshaped = ~arcs.holds & ~small
-    if (free := np.flatnonzero(unshaped & ~(work.held & work.held_end))).size:
-        handles[free], off[free], at[free] = fit_free_cubics(chords.take(unshaped & ~(work.held & work.held_end)))
+    whole = work.held & work.held_end
+    if (free := np.flatnonzero(wanted & ~whole)).size:
+        handles[free], off[free], at[free] = fit_free_cubics(chords.take(wanted & ~whole))
         leave[free], reach[free] = unit(handles[free, 0] - work.starts[free]), unit(work.ends[free] - handles[free, 1])
-    if (bound := np.flatnonzero(unshaped & (work.held | work.held_end))).size:
+    some = wanted & (work.held | work.held_end)
+    if (bound := np.flatnonzero(some)).size:
         leave[bound] = np.where(work.held[bound, None], work.leave[bound], leave[bound])
         reach[bound] = np.where(work.held_end[bound, None], work.reach[bound], reach[bound])
-        handles[bound], off[bound], at[bound] = fit_cubics(chords.take(unshaped & (work.held | work.held_end)), leave[bound], reach[bound])
-    line = small | (arcs.holds & ((arcs.flat & work.sharp & work.sharp_end) | (np.abs(arcs.bulge) < _STRAIGHT)))
-    kind = np.where(line, LINE, np.where(arcs.holds, ARC, CUBIC))
-    close = np.flatnonzero(unshaped & (off <= settings.tolerance))
-    holds = arcs.holds.copy()
-    holds[close] = ~_folded(work, close, handles[close], loops, settings)
-    good = (line | holds) & ((chord > 1e-9) | small)
-    shaped = replace(
-        work, kind=kind, bulge=np.where(kind == ARC, arcs.bulge, 0.0), handles=np.where((kind == CUBIC)[:, None, None], handles, 0.0),
-        leave=np.where((kind == ARC)[:, None], arcs.leave, leave), reach=np.where((kind == ARC)[:, None], arcs.reach, reach),
-    )  # fmt: skip
-    return shaped, np.asarray(good), first + at
+        handles[bound], off[bound], at[bound] = fit_cubics(chords.take(some), leave[bound], reach[bound])
+    return _Cubics(handles, leave, reach, off, at)
+
+
+def _curled(work: Pieces, cubics: _Cubics) -> Bools:
+    """Which cubics leave a corner another way than their samples do."""
+    return np.asarray(work.sharp & (dots(cubics.leave, work.leave) < _CURL) | work.sharp_end & (dots(cubics.reach, work.reach) < _CURL))
 
 
 def _folded(pieces: Pieces, index: Ints, handles: Floats, loops: Unrolled, settings: FitSettings) -> Bools:
@@ -110,7 +142,9 @@ def _folded(pieces: Pieces, index: Ints, handles: Floats, loops: Unrolled, setti
     """
     first, last, starts, ends = pieces.first[index], pieces.last[index], pieces.starts[index], pieces.ends[index]
     way = loops.along[last] - loops.along[first] + norms(starts - rows(loops.points, first)) + norms(ends - rows(loops.points, last))
-    return np.asarray(cubic_lengths(starts, handles, ends) > way + _FOLD * settings.tolerance)
+    legs = handles[:, 0] - starts, handles[:, 1] - handles[:, 0], ends - handles[:, 1]
+    turning = sum(np.abs(np.arctan2(crosses(a, b), dots(a, b))) for a, b in zip(legs[:-1], legs[1:], strict=True))
+    return np.asarray((cubic_lengths(starts, handles, ends) > way + _FOLD * settings.tolerance) | (turning > _MOST_TURN))
 
 
 @dataclass(frozen=True)
@@ -119,19 +153,20 @@ class _Arcs:
     leave: Points
     reach: Points
     holds: Bools
+    nearly: Bools
     flat: Bools
 
 
 def _arcs(work: Pieces, chords: Chords, chord: Floats, settings: FitSettings) -> _Arcs:
-    """Arcs from end to end, and whether they keep the tolerance and the directions of lines beside them."""
+    """Arcs from end to end, and whether they keep the tolerance, or nearly, and the directions of lines beside them."""
     bulge, off = fit_bulges(chords)
     half = 2 * np.arctan(bulge)
     leave, reach = _arc_directions(work.ends - work.starts, half)
     smooth = (dots(leave, work.leave) >= _ARC_TANGENT) | ~work.held
     smooth &= (dots(reach, work.reach) >= _ARC_TANGENT) | ~work.held_end
-    holds = (off <= 0.8 * settings.tolerance) & smooth & (np.abs(half) < 2.6) & (chord > 1e-9) & (work.size >= _SMALLEST)
+    nearly = (off <= _NEARLY * settings.tolerance) & smooth & (np.abs(half) < 2.6) & (chord > 1e-9) & (work.size >= _SMALLEST)
     flat = np.abs(bulge) * chord / 2 <= 0.4 * settings.tolerance
-    return _Arcs(bulge, leave, reach, np.asarray(holds), np.asarray(flat))
+    return _Arcs(bulge, leave, reach, nearly & (off <= 0.8 * settings.tolerance), np.asarray(nearly), np.asarray(flat))
 
 
 def _arc_directions(chord: Points, half: Floats) -> tuple[Points, Points]:

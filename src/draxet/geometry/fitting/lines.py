@@ -48,6 +48,12 @@ class Moments:
         _, _, _, _, half, lean = self._spread(self._sums(first, last), last - first + 1)
         return np.asarray(np.sqrt(np.maximum(lean - half, 0.0)))
 
+    def straightness_throughout(self, steps: int) -> Floats:
+        """The rms distance (n - steps,) of the stretches of so many steps from each sample; nonsense where one leaves its loop."""
+        ahead = steps + 1
+        _, _, _, _, half, lean = self._spread(self.sums[:, ahead:] - self.sums[:, :-ahead], ahead)
+        return np.asarray(np.sqrt(np.maximum(lean - half, 0.0)))
+
     def means(self, first: Ints, last: Ints) -> tuple[Floats, Floats]:
         """Means of x and of y over the samples first..last, of any shape."""
         x, y = (total.take(last + 1) - total.take(first) for total in self.sums[:2])
@@ -62,7 +68,7 @@ class Moments:
         return np.stack([total.take(last + 1) - total.take(first) for total in self.sums])
 
     @staticmethod
-    def _spread(sums: Floats, n: Ints) -> tuple[Floats, ...]:
+    def _spread(sums: Floats, n: Ints | int) -> tuple[Floats, ...]:
         """Means of x and y, twice the covariance and the difference of the variances, their hypotenuse and the mean variance."""
         x, y, xx, xy, yy = sums / n
         cxx, cxy, cyy = xx - x * x, xy - x * y, yy - y * y
@@ -85,8 +91,8 @@ def straight_runs(loops: Unrolled, moments: Moments, ends: Ints, rms: float, lea
     rms : greatest rms distance from the line; `bow` : greatest bend of what is left over; both in the samples' unit.
     least : fewest steps of a run.
     """
-    starts = np.flatnonzero(ends - np.arange(len(ends)) >= least)
-    starts = starts[moments.straightness(starts, starts + least) <= rms]
+    long = ends[:-least] - np.arange(len(ends) - least) >= least
+    starts = np.flatnonzero(long & (moments.straightness_throughout(least) <= rms))
     lasts = _longest(moments, starts, ends[starts], rms, least)
     if len(starts):  # of starts that reach the same sample only the first matters
         new = np.append(True, lasts[1:] > lasts[:-1])
@@ -161,20 +167,21 @@ def _without_bent_ends(points: Points, moments: Moments, first: Ints, last: Ints
 
 def _apart(first: Ints, last: Ints, total: int, least: int) -> tuple[Ints, Ints]:
     """Of overlapping stretches the longest, then what is left of the others where it is still long enough."""
-    taken = np.zeros(total + 1, dtype=bool)
+    taken = bytearray(total + 1)
     kept: list[tuple[int, int]] = []
     for k in np.argsort(first - last, kind="stable").tolist():
         a, b = int(first[k]), int(last[k])
-        clash = np.flatnonzero(taken[a:b])
-        if clash.size:
-            if clash.size > (b - a) // 2:
+        clash = taken.count(1, a, b)
+        if clash:
+            if clash > (b - a) // 2:
                 continue
-            free = np.flatnonzero(np.diff(np.concatenate([[1], taken[a:b].view(np.int8), [1]])))
-            begin, end = free[0], free[1]
-            a, b = a + int(begin), a + int(end)
-            if b - a < max(least, (int(last[k]) - int(first[k])) // 2):
+            whole = b - a
+            a = taken.find(0, a, b)
+            end = taken.find(1, a, b)
+            b = b if end < 0 else end
+            if b - a < max(least, whole // 2):
                 continue
-        taken[a:b] = True
+        taken[a:b] = b"\1" * (b - a)
         kept.append((a, b))
     kept.sort()
     pairs = np.array(kept, dtype=np.int64).reshape(-1, 2)

@@ -15,6 +15,10 @@ from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, norms, 
 
 __all__ = ["Loops", "Unrolled", "resampled", "resampled_open"]
 
+_ENOUGH = 150
+"""Samples with which no shape needs them nearer together."""
+_LEAST = 8
+
 
 @dataclass(frozen=True)
 class Loops:
@@ -37,6 +41,12 @@ class Loops:
         first, count = self.firsts[owner], self.counts[owner]
         beside[at] = first + np.remainder(at - first + offset, count)
         return beside
+
+    def on_from(self, at: Ints, offset: int) -> Ints:
+        """Index of the sample `offset` places on from each of `at`, round its loop."""
+        owner = rows(self.owner, at)
+        first, count = rows(self.firsts, owner), rows(self.counts, owner)
+        return np.asarray(first + np.remainder(at - first + offset, count))
 
     def as_open(self) -> Unrolled:
         """The chains taken as open ones: nothing is repeated."""
@@ -72,8 +82,8 @@ class Unrolled:
         return np.cumsum(norms(np.diff(self.points, axis=0, prepend=self.points[:1])))
 
 
-def resampled(points: Points, firsts: Ints, counts: Ints, step: float = 1.0, least: int = 8) -> Loops:
-    """Closed chains as loops of samples about `step` apart, at least `least` to a loop.
+def resampled(points: Points, firsts: Ints, counts: Ints, step: float = 1.0, finest: float | None = None) -> Loops:
+    """Closed chains as loops of samples about `step` apart; in loops that would have few, nearer, down to `finest`.
 
     Parameters
     ----------
@@ -88,7 +98,8 @@ def resampled(points: Points, firsts: Ints, counts: Ints, step: float = 1.0, lea
     gap[ends[:-1]] = 0.0
     along = np.concatenate([[0.0], np.cumsum(gap)])
     begin, length = along[ends - counts], along[ends] - along[ends - counts]
-    sample_counts = np.maximum(least, np.rint(length / step)).astype(np.int64)
+    steps = step if finest is None else np.clip(length / _ENOUGH, finest, step)
+    sample_counts = np.maximum(_LEAST, np.rint(length / steps)).astype(np.int64)
     at, loop = ranges(np.zeros(len(counts), dtype=np.int64), sample_counts)
     where = np.repeat(begin, sample_counts) + np.repeat(length / sample_counts, sample_counts) * at
     # chains touch in `along`, so a small lean makes each chain's part of it its own

@@ -9,7 +9,7 @@ __all__ = ["FitSettings"]
 
 @dataclass(frozen=True)
 class FitSettings:
-    """How loops are fitted; lengths in samples (pixels, where samples are a pixel apart).
+    """How loops are fitted; distances in the samples' unit (pixels), reaches along them in samples.
 
     tolerance : greatest distance of a sample from its span.
     corner_degrees : least sharp turn that is a corner; corner_reach : samples to either side over which it is seen.
