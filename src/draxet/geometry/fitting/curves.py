@@ -124,6 +124,10 @@ class Chords:
         """Directions (k, 2) as the chords' frames see them."""
         return columns(dots(self.along, vectors), crosses(self.along, vectors))
 
+    def within(self, places: Points) -> Points:
+        """Places (k, 2), where the samples came from, as the chords' frames see them."""
+        return self.into(places - self.starts) / self.size[:, None]
+
     def out_of(self, x: Floats, y: Floats) -> Points:
         """Places (k,) of the frames, (k, 2), where the samples came from."""
         cos, sin = self.along.T * self.size
@@ -204,8 +208,12 @@ def fit_bulges(chords: Chords) -> tuple[Floats, Floats]:
     return bulge, worst * chords.size / 2
 
 
-def fit_cubics(chords: Chords, leave: Points, reach: Points, rounds: int = 2) -> tuple[Floats, Floats, Ints]:
+def fit_cubics(chords: Chords, leave: Points, reach: Points, rounds: int = 2, near: Floats | None = None) -> tuple[Floats, Floats, Ints]:
     """The best cubic over each chord that leaves along `leave` and arrives along `reach` (unit, (k, 2)).
+
+    Parameters
+    ----------
+    near : (k, 2, 2) handles of cubics that are nearly those looked for; by default even parameters are begun with.
 
     Returns
     -------
@@ -226,7 +234,7 @@ def fit_cubics(chords: Chords, leave: Points, reach: Points, rounds: int = 2) ->
         first, second = np.where(sound, first, 1 / 3), np.where(sound, second, 1 / 3)
         return np.stack([first * begin[:, 0], first * begin[:, 1], 1 - second * end[:, 0], -second * end[:, 1]])
 
-    return _refined(chords, closer, rounds)
+    return _refined(chords, closer, rounds, near)
 
 
 def fit_free_cubics(chords: Chords, rounds: int = 2) -> tuple[Floats, Floats, Ints]:
@@ -239,10 +247,14 @@ def fit_free_cubics(chords: Chords, rounds: int = 2) -> tuple[Floats, Floats, In
     return _refined(chords, closer, rounds)
 
 
-def _refined(chords: Chords, closer: Callable[[_Pull, Floats], Floats], rounds: int) -> tuple[Floats, Floats, Ints]:
-    """Handles (4, k) for even parameters, then over and over for parameters nearer to the samples."""
+def _refined(chords: Chords, closer: Callable[[_Pull, Floats], Floats], rounds: int, near: Floats | None = None) -> tuple[Floats, Floats, Ints]:
+    """Handles (4, k) for even parameters, or `near` ones, then over and over for parameters nearer to the samples."""
     u = chords.even
-    handles = closer(_even_pull(chords, u), np.broadcast_to(_THIRDS, (4, len(chords.size))))
+    if near is None:
+        handles = closer(_even_pull(chords, u), np.broadcast_to(_THIRDS, (4, len(chords.size))))
+    else:
+        handles = np.concatenate([chords.within(near[:, k]).T for k in (0, 1)])
+        u = _nearer(chords, handles, u)
     for _ in range(rounds - 1):
         u = _nearer(chords, handles, u)
         handles = closer(_pull(chords, handles, u), handles)

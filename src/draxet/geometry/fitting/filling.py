@@ -38,7 +38,7 @@ _STRAIGHT = 1e-6
 _MOVED = 0.5
 """A break is moved by so many tolerances at the most from its sample: more, and the parabola there has cut across a kink."""
 _ROUNDS = 8
-_LAST_ROUNDS = 4
+_LAST_ROUNDS = 3
 _FRAME = 4
 _FRAME_STEPS = np.arange(-_FRAME, _FRAME + 1)[:, None]
 _FRAME_PLACE, _FRAME_SLOPE = (
@@ -243,7 +243,7 @@ def _smoothed(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
     if not again.size:
         return pieces
     part = pieces.take(again)
-    fitted, off, _ = fit_cubics(Chords.of(Intervals.of(loops.points, *_core(part), thinned=True), part.starts, part.ends), leave[again], reach[again], _LAST_ROUNDS)
+    fitted, off, _ = fit_cubics(Chords.of(Intervals.of(loops.points, *_core(part), thinned=True), part.starts, part.ends), leave[again], reach[again], _LAST_ROUNDS, part.handles)
     sound = (off <= 1.6 * settings.tolerance) & ~_folded(pieces, again, fitted, loops, settings)
     handles = pieces.handles.copy()
     handles[again[sound]] = fitted[sound]
