@@ -16,6 +16,7 @@ __all__ = ["confirmed_corners", "meeting_points", "sharp_turns", "tip_room", "tu
 
 _INSIDE = 0.1
 """So far inside the samples may a corner's tip lie: blur only ever moves them inwards from it, but they stray a little."""
+_BESIDE, _RETREAT, _PIXEL = 0.4, 0.85, 0.3
 
 
 def sharp_turns(loops: Loops, reach: int, least_degrees: float) -> Bools:
@@ -66,9 +67,13 @@ def confirmed_corners(loops: Loops, sharp: Bools, blur: float) -> Bools:
 
 
 def tip_room(turn: Floats, blur: float) -> Floats:
-    """How far inside its sides the tip of a corner of `turn` radians may lie."""
-    sharpness = 1 / np.tan(np.clip(np.pi - turn, 0.3, 3.0) / 2)
-    return np.asarray(np.minimum(0.6 + 1.1 * blur * sharpness, 1.2 + 2.2 * blur))
+    """How far inside its sides the tip of a corner of `turn` radians may lie.
+
+    Blur of standard deviation s moves the half-way level of a wedge inwards by about 0.75 s times the cotangent of half its
+    angle (solved for two normal variables, within a tenth from 10° to 150°); pixels blur too, and samples lie apart.
+    """
+    slimness = 1 / np.tan(np.clip(np.pi - turn, 0.3, 3.0) / 2)
+    return np.asarray(np.minimum(_BESIDE + _RETREAT * np.hypot(blur, _PIXEL) * slimness, 1.2 + 2.2 * blur))
 
 
 def _side(points: Points, first: Ints, count: Ints, at: Ints, sense: int, room: Ints, skip: int) -> tuple[Points, Points]:

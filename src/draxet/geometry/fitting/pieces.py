@@ -26,6 +26,8 @@ _SIDE = 8
 """A piece's direction at an end is told by fewer samples than this."""
 _MOVED_BY_BLUR = 0.8
 """Blur of standard deviation 1 moves the samples at a tip so far away from either side at the most; from a right angle's, 0.54."""
+_SURE = 1.5
+"""Where two straight runs meet is surer than where curves do: a tip may lie so many times as far away."""
 OPEN = -1
 """Kind of a piece that has no shape yet."""
 
@@ -178,7 +180,8 @@ def place_breaks(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Piec
     p = np.where(other[:, None], pieces.ends[back], _inner(pieces, loops, back, from_end=True))
     q = np.where(own[:, None], pieces.starts, _inner(pieces, loops, np.arange(len(back)), from_end=False))
     angle = np.arccos(np.clip(dots(reach[back], leave), -1, 1))
-    place, met = meeting_points(at, p, reach[back], q, leave, 0.5 + tip_room(angle, settings.blur))
+    room = tip_room(angle, settings.blur) * np.where(both_lines, _SURE, 1.0)
+    place, met = meeting_points(at, p, reach[back], q, leave, room)
     node = at.copy()
     node[own & ~other] = pieces.starts[own & ~other]
     node[other & ~own] = pieces.ends[back][other & ~own]
