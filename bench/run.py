@@ -22,7 +22,7 @@ from skimage.measure import approximate_polygon, find_contours  # noqa: E402
 from bench.large import KINDS, bare, encode  # noqa: E402
 from bench.photos import simulate_photos  # noqa: E402
 from bench.raster import ink_on_paper  # noqa: E402
-from bench.shapes import SHAPES, SIZE, clean, distance, scan_like  # noqa: E402
+from bench.shapes import SHAPES, SIZE, clean, distance, lettering, scan_like  # noqa: E402
 from bench.strokes import COLOURED, STROKES, coloured, flat_labels, stroke_distance, stroked, wrong_pixels  # noqa: E402
 from bench.truing import simulate  # noqa: E402
 from draxet.geometry.affine import Affine  # noqa: E402
@@ -67,15 +67,25 @@ def outline() -> None:
         _outline_row(name, row)
     _outline_row("mean", np.mean(totals, axis=0).tolist())
     for factor in (1 / 3, 2.0):  # as scanned at a third and at twice the dots an inch
-        size, off, plain = round(SIZE * factor), [], []
-        for make in SHAPES.values():
-            rings = [ring * (size / SIZE) for ring in make()]
-            picture = ink_on_paper(rings, size)
-            answer = trace_edges(EdgeRequest(picture))
-            off.append(distance([contour.flattened(0.01) for contour in answer.contours], rings))
-            polylines = [approximate_polygon(chain[:, ::-1] + 0.5, 0.25)[:-1] for chain in find_contours(picture, answer.level) if len(chain) > 12]
-            plain.append(distance([p for p in polylines if len(p) > 2], rings))
-        print(f"{f'at {size} px':16}{np.mean(off):9.3f}{np.mean(plain):7.3f}")
+        size = round(SIZE * factor)
+        pairs = [(rings, ink_on_paper(rings, size)) for rings in ([ring * (size / SIZE) for ring in make()] for make in SHAPES.values())]
+        _small_row(f"at {size} px", pairs)
+    for high in (20, 30, 60):  # lettering
+        rings = lettering(high / 190)
+        _small_row(f"{high} px letters", [(rings, clean(rings))])
+        _small_row(f"{high} px, scan", [(rings, scan_like(clean(rings)))])
+
+
+def _small_row(name: str, pairs: list[tuple[list[np.ndarray], np.ndarray]]) -> None:
+    """Mean distance from the truth and share of nodes, over rings and pictures of them, against a plain polyline."""
+    off, plain, share = [], [], []
+    for rings, picture in pairs:
+        answer = trace_edges(EdgeRequest(picture))
+        off.append(distance([contour.flattened(0.01) for contour in answer.contours], rings))
+        polylines = [approximate_polygon(chain[:, ::-1] + 0.5, 0.25)[:-1] for chain in find_contours(picture, answer.level) if len(chain) > 12]
+        plain.append(distance([p for p in polylines if len(p) > 2], rings))
+        share.append(answer.nodes / sum(map(len, polylines)))
+    print(f"{name:16}{np.mean(off):9.3f}{np.mean(plain):7.3f}{'':14}{np.mean(share):7.2f}")
 
 
 def _outline_row(name: str, row: list[float]) -> None:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from bench.raster import ink_on_paper
 
-__all__ = ["SHAPES", "SIZE", "clean", "distance", "scan_like"]
+__all__ = ["SHAPES", "SIZE", "clean", "distance", "lettering", "scan_like"]
 
 SIZE = 700
 Rings = list[NDArray[np.float64]]
@@ -81,6 +81,15 @@ def _letters(words: str, weight: str) -> Rings:
                 rings.append(np.array(current) * (0.27, -0.27) + (x, 440))
                 current = []
         x += glyphs[names[ord(letter)]].width * 0.27 + 4
+    return rings
+
+
+def lettering(scale: float, lines: int = 6) -> Rings:
+    """Lines of small lettering, capitals about 190 times `scale` pixels high."""
+    rings: Rings = []
+    words = (("Rqg58Sak3", "Medium"), ("Bey2Jdmxw", "SemiBold"), ("tf46QGHo9", "Regular"))
+    for k in range(min(lines, int(SIZE / (330 * scale)))):
+        rings += [(ring - (0, 195)) * scale + (3.3, 2.7 + k * int(330 * scale)) for ring in _letters(*words[k % 3])]
     return rings
 
 

@@ -1,3 +1,4 @@
+import itertools
 import math
 
 import cv2
@@ -57,6 +58,16 @@ class KnownShapes(GeometryTest):
         (found,) = traced(drawn([leaf], noise=6, blur=1))
         self.assertLess(apart(found, leaf)[0], 0.15)
         self.assertLess(len(found.nodes), 45)
+
+    def test_narrow_bars_end_bluntly_at_any_angle(self) -> None:
+        for noise, blur in ((0, 0.0), (5, 0.8)):
+            for width, degrees in itertools.product((3, 4, 5, 6), (0, 18, 36, 72)):
+                with self.subTest(noise=noise, width=width, degrees=degrees):
+                    bar = rounded_polygon([(x, y, 0) for x, y in ((-30, -width / 2), (30, -width / 2), (30, width / 2), (-30, width / 2))])
+                    bar = bar.transformed(Affine.turned(degrees).then(Affine.moved(50, 50)))
+                    (found,) = traced(drawn([bar], 100, noise=noise, blur=blur))
+                    self.assertLess(apart(found, bar)[1], 0.95)
+                    self.assertLessEqual(len(found.nodes), 6)
 
     def test_shapes_of_a_few_pixels_keep_their_lobes(self) -> None:
         t = np.linspace(0, 2 * math.pi, 200, endpoint=False)
