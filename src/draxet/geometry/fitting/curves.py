@@ -163,8 +163,9 @@ def fit_circles(part: Intervals) -> tuple[Points, Floats, Floats]:
     return mean + columns(cx, cy), radius, worst
 
 
-def rough_distances(points: Points, first: Ints, last: Ints, starts: Points, ends: Points) -> Floats:
-    """About how far nine samples of each interval first..last are at the most (k,) from the better of an arc and a cubic.
+def rough_distances(points: Points, first: Ints, last: Ints, starts: Points, ends: Points) -> tuple[Floats, Ints]:
+    """About how far nine samples of each interval first..last are at the most (k,) from the better of an arc and a cubic, and
+    how many samples into the interval that is (k,).
 
     Both are fitted to those nine as if they stood evenly along them, which is quick, and tells what no span will ever fit.
     """
@@ -182,7 +183,9 @@ def rough_distances(points: Points, first: Ints, last: Ints, starts: Points, end
     u, v = 2 * x - 1, 2 * y
     lift = (v * (u * u + v * v - 1)).sum(axis=0) / np.maximum((v * v).sum(axis=0), 1e-12) / 2
     arc = np.abs(np.sqrt(u * u + (v - lift) ** 2) - np.sqrt(1 + lift * lift)) / 2
-    return np.asarray(np.minimum(cubic.max(axis=0), arc.max(axis=0)) * size)
+    better = np.where(cubic.max(axis=0) <= arc.max(axis=0), cubic, arc)
+    at = better.argmax(axis=0)
+    return better.max(axis=0) * size, steps[at, np.arange(len(at))]
 
 
 def fit_bulges(chords: Chords) -> tuple[Floats, Floats]:

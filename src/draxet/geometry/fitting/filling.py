@@ -23,7 +23,7 @@ _ARC_TANGENT = np.cos(np.radians(7.0))
 _SMALLEST = 4
 _ROUGH_FROM = 12
 """Samples from which on a rough look at a piece is worth its time."""
-_HOPELESS = 4.0
+_HOPELESS = 3.0
 """So many tolerances off at a rough look, and hardly any piece turns out to hold."""
 _FOLD = 1.0
 """A cubic longer than the way through its samples by more than so many tolerances is folded."""
@@ -54,7 +54,7 @@ def filled(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
     done = [held.take(~(held.kind == OPEN))]
     work = held.take(held.kind == OPEN)
     while len(work):
-        bad, at = _hopeless(work, loops, settings), (work.first + work.last) // 2
+        bad, at = _hopeless(work, loops, settings)
         likely = np.flatnonzero(~bad)
         shaped, good, at[likely] = _shaped(work.take(likely), loops, settings)
         done.append(shaped.take(good))
@@ -69,14 +69,16 @@ def _core(work: Pieces) -> tuple[Ints, Ints]:
     return work.first + inset * work.sharp, work.last - inset * work.sharp_end
 
 
-def _hopeless(work: Pieces, loops: Unrolled, settings: FitSettings) -> Bools:
-    """Which pieces no span will fit, as a rough look says."""
+def _hopeless(work: Pieces, loops: Unrolled, settings: FitSettings) -> tuple[Bools, Ints]:
+    """Which pieces no span will fit, as a rough look says, and where each is farthest off."""
     first, last = _core(work)
-    bad = np.zeros(len(work), dtype=bool)
+    bad, at = np.zeros(len(work), dtype=bool), (work.first + work.last) // 2
     long = np.flatnonzero(work.size >= _ROUGH_FROM)
     if long.size:
-        bad[long] = rough_distances(loops.points, first[long], last[long], work.starts[long], work.ends[long]) > _HOPELESS * settings.tolerance
-    return bad
+        off, place = rough_distances(loops.points, first[long], last[long], work.starts[long], work.ends[long])
+        bad[long] = off > _HOPELESS * settings.tolerance
+        at[long] = first[long] + place
+    return bad, at
 
 
 def _shaped(work: Pieces, loops: Unrolled, settings: FitSettings) -> tuple[Pieces, Bools, Ints]:
@@ -209,7 +211,7 @@ def _with_pairs_joined(pieces: Pieces, loops: Unrolled, settings: FitSettings) -
             break
         a, b = pieces.take(left), pieces.take(left + 1)
         both = replace(a, last=b.last, ends=b.ends, reach=b.reach, sharp_end=b.sharp_end, held_end=b.held_end, cut=np.full(len(left), -1))
-        likely = np.flatnonzero(~_hopeless(both, loops, settings))
+        likely = np.flatnonzero(~_hopeless(both, loops, settings)[0])
         left, both = left[likely], both.take(likely)
         shaped, good, _ = _shaped(both, loops, settings)
         taken = np.flatnonzero(good & (both.size >= _SMALLEST))

@@ -17,6 +17,7 @@ from draxet.geometry.fitting.loops import Unrolled
 __all__ = ["Moments", "StraightRuns", "straight_runs"]
 
 _PROBES = 17
+_APART = 4
 
 
 @dataclass(frozen=True)
@@ -51,8 +52,13 @@ class Moments:
     def straightness_throughout(self, steps: int) -> Floats:
         """The rms distance (n - steps,) of the stretches of so many steps from each sample; nonsense where one leaves its loop."""
         ahead = steps + 1
-        _, _, _, _, half, lean = self._spread(self.sums[:, ahead:] - self.sums[:, :-ahead], ahead)
-        return np.asarray(np.sqrt(np.maximum(lean - half, 0.0)))
+        x, y, xx, xy, yy = self.sums[:, ahead:] - self.sums[:, :-ahead]
+        mean_x, mean_y = x / ahead, y / ahead
+        xx -= x * mean_x
+        xy -= x * mean_y
+        yy -= y * mean_y
+        least = xx + yy - np.sqrt((xx - yy) ** 2 + 4 * xy * xy)
+        return np.asarray(np.sqrt(np.maximum(least, 0.0) / (2 * ahead)))
 
     def means(self, first: Ints, last: Ints) -> tuple[Floats, Floats]:
         """Means of x and of y over the samples first..last, of any shape."""
@@ -93,10 +99,7 @@ def straight_runs(loops: Unrolled, moments: Moments, ends: Ints, rms: float, lea
     """
     long = ends[:-least] - np.arange(len(ends) - least) >= least
     starts = np.flatnonzero(long & (moments.straightness_throughout(least) <= rms))
-    lasts = _longest(moments, starts, ends[starts], rms, least)
-    if len(starts):  # of starts that reach the same sample only the first matters
-        new = np.append(True, lasts[1:] > lasts[:-1])
-        starts, lasts = starts[new], lasts[new]
+    starts, lasts = _farthest_reaching(moments, starts, ends, rms, least)
     straight = _without_bow(loops.points, moments, starts, lasts, bow)
     first, last = _apart(starts[straight], lasts[straight], len(loops.points), least)
     straight = _without_bow(loops.points, moments, first, last, bow)  # what is left of a run may be its bent end
@@ -105,6 +108,26 @@ def straight_runs(loops: Unrolled, moments: Moments, ends: Ints, rms: float, lea
     middle, direction, _ = moments.line(first + trim, last - trim)
     forward = dots(loops.points[last] - loops.points[first], direction) >= 0
     return StraightRuns(first, last, middle, np.where(forward[:, None], direction, -direction))
+
+
+def _farthest_reaching(moments: Moments, starts: Ints, ends: Ints, rms: float, least: int) -> tuple[Ints, Ints]:
+    """For each sample up to which a line fits from any of the `starts`, the first of those.
+
+    Of a row of neighbouring starts some are looked at first: between two that reach equally far no other reaches farther.
+    """
+    place = np.arange(len(starts))
+    begins = np.diff(starts, prepend=-2) > 1
+    in_row = place - np.maximum.accumulate(np.where(begins, place, 0))
+    some = np.flatnonzero((in_row % _APART == 0) | np.append(begins[1:], True)[: len(starts)])
+    lasts = np.full(len(starts), -1)
+    lasts[some] = _longest(moments, starts[some], ends[starts[some]], rms, least)
+    following = np.searchsorted(some, place)
+    rest = np.flatnonzero((lasts < 0) & (lasts[some[following]] != lasts[some[np.maximum(following - 1, 0)]]))
+    lasts[rest] = _longest(moments, starts[rest], ends[starts[rest]], rms, least)
+    known = np.flatnonzero(lasts >= 0)
+    starts, lasts = starts[known], lasts[known]
+    new = np.diff(lasts, prepend=-1) > 0
+    return starts[new], lasts[new]
 
 
 def _longest(moments: Moments, starts: Ints, ends: Ints, rms: float, least: int) -> Ints:
