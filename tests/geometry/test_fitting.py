@@ -6,10 +6,12 @@ import unittest
 import numpy as np
 
 from draxet.geometry.contour import Contour
+from draxet.geometry.fitting.arcs import fit_bulges, fit_circles
 from draxet.geometry.fitting.chain import fit_loops, sample_noise
 from draxet.geometry.fitting.corners import confirmed_corners, sharp_turns, tip_room
-from draxet.geometry.fitting.curves import Chords, Intervals, fit_bulges, fit_circles, fit_cubics, fit_free_cubics
+from draxet.geometry.fitting.cubics import fit_cubics, fit_free_cubics
 from draxet.geometry.fitting.fillets import fit_fillets
+from draxet.geometry.fitting.intervals import Chords, Intervals
 from draxet.geometry.fitting.lines import Moments, straight_runs
 from draxet.geometry.fitting.loops import Loops, resampled
 from draxet.geometry.fitting.settings import FitSettings

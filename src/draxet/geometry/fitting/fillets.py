@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from draxet.geometry.arrays import Floats, Points, columns, crosses, dots, norms
-from draxet.geometry.fitting.curves import Intervals
+from draxet.geometry.fitting.intervals import Intervals
 
 __all__ = ["Fillets", "fit_fillets"]
 

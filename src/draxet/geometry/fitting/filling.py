@@ -11,7 +11,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, crosses, dots, norms, rows
-from draxet.geometry.fitting.curves import Chords, Intervals, fit_bulges, fit_cubics, fit_free_cubics, rough_distances
+from draxet.geometry.fitting.arcs import fit_bulges
+from draxet.geometry.fitting.cubics import fit_cubics, fit_free_cubics, rough_distances
+from draxet.geometry.fitting.intervals import Chords, Intervals
 from draxet.geometry.fitting.loops import Unrolled
 from draxet.geometry.fitting.pieces import OPEN, Pieces, unit
 from draxet.geometry.fitting.settings import FitSettings

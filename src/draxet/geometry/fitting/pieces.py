@@ -12,7 +12,7 @@ import numpy as np
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, crosses, dots, norms, rows
 from draxet.geometry.fitting.corners import meeting_points, tip_room
-from draxet.geometry.fitting.curves import Intervals
+from draxet.geometry.fitting.intervals import Intervals
 from draxet.geometry.fitting.fillets import fit_fillets
 from draxet.geometry.fitting.lines import StraightRuns
 from draxet.geometry.fitting.loops import Unrolled

@@ -1,30 +1,22 @@
-"""Arcs and cubics through intervals of samples, by least squares, many intervals at a time.
+"""Cubics through intervals of samples, by least squares in their chords' frames, many at a time.
 
-Cubics keep the directions given at both ends, so that neighbours meet smoothly; see Schneider, "An algorithm for
-automatically fitting digitized curves", Graphics Gems (1990). Circles start from Kåsa's algebraic fit (1976) and are
-refined on true distances.
-
-Arcs and cubics are fitted in the *chord's frame*: the interval's start is (0, 0) and its end (1, 0).
+They keep the directions given at both ends, so that neighbours meet smoothly; see Schneider, "An algorithm for
+automatically fitting digitized curves", Graphics Gems (1990).
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TypeVar
 
 import numpy as np
-from numpy.typing import NDArray
 
-from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, crosses, dots, kept, norms, ranges, rows
+from draxet.geometry.arrays import Floats, Ints, Points, columns, crosses, dots, norms, rows
+from draxet.geometry.fitting.intervals import Chords
 
-__all__ = ["Chords", "Intervals", "fit_bulges", "fit_circles", "fit_cubics", "fit_free_cubics", "rough_distances"]
+__all__ = ["fit_cubics", "fit_free_cubics", "rough_distances"]
 
-Scalar = TypeVar("Scalar", bound=np.generic)
-
-_PLENTY, _MOST_THINNED = 10, 3
-"""A longer interval may be thinned so that about so many steps are left, or to every so manieth sample at the most."""
-_NO_CHORD = 1e-9
+_SHORT = 1e-9
 _PROBES = np.linspace(0, 1, 9)[:, None]
 _PROBE_PULL = np.hstack([3 * (1 - _PROBES) ** 2 * _PROBES, 3 * (1 - _PROBES) * _PROBES**2])
 """How strongly each handle pulls at each probe of a cubic, and below how its slope follows from them."""
@@ -36,133 +28,6 @@ _SLIDE = 0.015
 """How much a sample's distance along the curve counts, against that across it."""
 
 
-@dataclass(frozen=True)
-class Intervals:
-    """Samples of k intervals laid end to end: `points` (n, 2), `owner` (n,), `firsts` (k,) and `counts` (k,) ≥ 2; `stride`
-    (k,) says how many samples apart those taken stand."""
-
-    points: Points
-    owner: Ints
-    firsts: Ints
-    counts: Ints
-    stride: Ints | None = None
-
-    @staticmethod
-    def of(points: Points, first: Ints, last: Ints, *, thinned: bool = False) -> Intervals:
-        """The samples first..last, both included, of each interval; of long ones only some, evenly, where `thinned`."""
-        if not thinned:
-            counts = last - first + 1
-            index, owner = ranges(first, counts)
-            return Intervals(rows(points, index), owner, np.cumsum(counts) - counts, counts)
-        size = last - first
-        stride = np.clip(size // _PLENTY, 1, _MOST_THINNED)
-        counts = -(-size // stride) + 1
-        step, owner = ranges(np.zeros(len(counts), dtype=np.int64), counts)
-        index = np.repeat(first, counts) + step * np.repeat(stride, counts)
-        index[np.cumsum(counts) - 1] = last
-        return Intervals(rows(points, index), owner, np.cumsum(counts) - counts, counts, stride)
-
-    def each(self, values: NDArray[Scalar]) -> NDArray[Scalar]:
-        """For each sample the value of its interval."""
-        spread: NDArray[Scalar] = values.repeat(self.counts, axis=0)
-        return spread
-
-    def sums(self, values: Floats) -> Floats:
-        return np.add.reduceat(values, self.firsts) if len(self.counts) else values[:0]
-
-    def greatest(self, values: Floats) -> tuple[Floats, Ints]:
-        """The greatest of `values` (n,) in each interval and how many samples in it stands."""
-        if not len(self.counts):
-            return values[:0], self.counts
-        peak = np.maximum.reduceat(values, self.firsts)
-        at = np.flatnonzero(values == self.each(peak))
-        place = at[np.searchsorted(at, self.firsts)] - self.firsts
-        return peak, place if self.stride is None else place * self.stride
-
-
-@dataclass(frozen=True)
-class Chords:
-    """Intervals in the frames of chords from `starts` to `ends` (k, 2): samples `x`, `y` (n,); chords are `along` (k, 2)
-    and `size` (k,) long."""
-
-    part: Intervals
-    x: Floats
-    y: Floats
-    starts: Points
-    ends: Points
-    along: Points
-    size: Floats
-
-    @staticmethod
-    def of(part: Intervals, starts: Points, ends: Points) -> Chords:
-        chord = ends - starts
-        size = norms(chord)
-        none = size <= _NO_CHORD
-        size = np.where(none, 1.0, size)
-        along = np.where(none[:, None], (1.0, 0.0), chord / size[:, None])
-        x, y = (part.points[:, k] - part.each(starts[:, k]) for k in (0, 1))
-        cos, sin = part.each(along[:, 0] / size), part.each(along[:, 1] / size)
-        return Chords(part, x * cos + y * sin, y * cos - x * sin, starts, ends, along, size)
-
-    def take(self, keep: Bools) -> Chords:
-        """Those intervals for which `keep` (k,) holds."""
-        part = self.part
-        samples, counts = part.each(keep), part.counts[keep]
-        some = Intervals(
-            kept(part.points, samples), np.repeat(np.arange(len(counts)), counts), np.cumsum(counts) - counts, counts,
-            None if part.stride is None else part.stride[keep],
-        )  # fmt: skip
-        return Chords(some, self.x[samples], self.y[samples], self.starts[keep], self.ends[keep], self.along[keep], self.size[keep])
-
-    @property
-    def even(self) -> Floats:
-        """(n,) parameters that run evenly from 0 to 1 in each interval."""
-        part = self.part
-        return np.asarray((np.arange(len(self.x)) - part.each(part.firsts)) * part.each(1 / np.maximum(part.counts - 1, 1)))
-
-    def into(self, vectors: Points) -> Points:
-        """Directions (k, 2) as the chords' frames see them."""
-        return columns(dots(self.along, vectors), crosses(self.along, vectors))
-
-    def within(self, places: Points) -> Points:
-        """Places (k, 2), where the samples came from, as the chords' frames see them."""
-        return self.into(places - self.starts) / self.size[:, None]
-
-    def out_of(self, x: Floats, y: Floats) -> Points:
-        """Places (k,) of the frames, (k, 2), where the samples came from."""
-        cos, sin = self.along.T * self.size
-        return self.starts + columns(x * cos - y * sin, x * sin + y * cos)
-
-
-def fit_circles(part: Intervals) -> tuple[Points, Floats, Floats]:
-    """The best circle of each interval: centre (k, 2), radius (k,) and greatest distance of a sample from it (k,)."""
-    mean = columns(*(part.sums(part.points[:, k]) for k in (0, 1))) / part.counts[:, None]
-    x, y = (part.points[:, k] - part.each(mean[:, k]) for k in (0, 1))
-    z = x * x + y * y
-    sxx, sxy, syy, sxz, syz, sz = (part.sums(values) for values in (x * x, x * y, y * y, x * z, y * z, z))
-    with np.errstate(divide="ignore", invalid="ignore"):
-        det = 2 * (sxx * syy - sxy * sxy)
-        cx, cy = (sxz * syy - syz * sxy) / det, (syz * sxx - sxz * sxy) / det
-        radius = np.sqrt(cx * cx + cy * cy + sz / part.counts)
-    for _ in range(2):  # Gauss-Newton on true distances
-        dx, dy = x - part.each(cx), y - part.each(cy)
-        distance = np.sqrt(dx * dx + dy * dy)
-        with np.errstate(divide="ignore", invalid="ignore"):
-            ux, uy = dx / distance, dy / distance
-            rest = distance - part.each(radius)
-            s = np.stack([part.sums(values) for values in (ux * ux, ux * uy, uy * uy, ux, uy, ux * rest, uy * rest, rest)], axis=1)
-            n = part.counts.astype(np.float64)
-            normal = np.stack([s[:, 0], s[:, 1], s[:, 3], s[:, 1], s[:, 2], s[:, 4], s[:, 3], s[:, 4], n], axis=1).reshape(-1, 3, 3)
-            good = np.isfinite(normal).all(axis=(1, 2)) & (np.abs(np.linalg.det(np.nan_to_num(normal))) > 1e-9 * n**3)
-        step = np.zeros((len(n), 3))
-        if good.any():
-            step[good] = np.linalg.solve(normal[good], s[good, 5:8, None])[..., 0]
-        cx, cy, radius = cx + step[:, 0], cy + step[:, 1], radius + step[:, 2]
-    off = np.abs(np.sqrt((x - part.each(cx)) ** 2 + (y - part.each(cy)) ** 2) - part.each(radius))
-    worst, _ = part.greatest(np.nan_to_num(off, nan=np.inf))
-    return mean + columns(cx, cy), radius, worst
-
-
 def rough_distances(points: Points, first: Ints, last: Ints, starts: Points, ends: Points) -> tuple[Floats, Ints]:
     """About how far nine samples of each interval first..last are at the most (k,) from the better of an arc and a cubic, and
     how many samples into the interval that is (k,).
@@ -172,7 +37,7 @@ def rough_distances(points: Points, first: Ints, last: Ints, starts: Points, end
     steps = np.rint((last - first) * _PROBES).astype(np.int64)
     local = rows(points, first + steps) - starts
     chord = ends - starts
-    size = np.maximum(norms(chord), _NO_CHORD)
+    size = np.maximum(norms(chord), _SHORT)
     along = chord / size[:, None]
     x, y = dots(along, local) / size, crosses(along, local) / size
     rest_x = x - _PROBES**3
@@ -186,29 +51,6 @@ def rough_distances(points: Points, first: Ints, last: Ints, starts: Points, end
     better = np.where(cubic.max(axis=0) <= arc.max(axis=0), cubic, arc)
     at = better.argmax(axis=0)
     return better.max(axis=0) * size, steps[at, np.arange(len(at))]
-
-
-def fit_bulges(chords: Chords) -> tuple[Floats, Floats]:
-    """The best arc over each chord: its bulge (k,) and greatest distance of a sample from it (k,)."""
-    part = chords.part
-    u, v = 2 * chords.x - 1, 2 * chords.y
-    # the circle over the chord -1..1 with bulge b is u² + v² - 1 = v (1/b - b), its arc on the side where v has the sign of -b
-    square = v * v
-    lift, depth, side = part.sums(v * (u * u + square - 1)), part.sums(square), part.sums(v)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        lift = np.where(depth > 1e-18, lift / depth, np.inf)
-        root = np.abs(lift) + np.sqrt(lift * lift + 4)
-        sign = np.where(side < 0, 1.0, -1.0)
-        bulge = sign * np.where(sign * lift > 0, 2 / root, root / 2)
-        bulge[~np.isfinite(lift)] = 0.0
-    flat = np.abs(lift) >= 1e6
-    centre = np.where(flat, 0.0, lift / 2)
-    away = np.abs(np.sqrt(u * u + (v - part.each(centre)) ** 2) - part.each(np.sqrt(1 + centre * centre)))
-    if flat.any():
-        along = part.each(flat)
-        away[along] = np.abs(v[along])
-    worst, _ = part.greatest(away)
-    return bulge, worst * chords.size / 2
 
 
 def fit_cubics(chords: Chords, leave: Points, reach: Points, rounds: int = 2, near: Floats | None = None) -> tuple[Floats, Floats, Ints]:
