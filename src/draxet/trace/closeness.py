@@ -10,10 +10,11 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from draxet.geometry.arrays import Bools, Floats, Ints, Points
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, dots, norms, rows
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.spans import Spans
 from draxet.pixels.sample import sampled
+from draxet.trace.extract import EdgeLines, edge_lines
 
 __all__ = ["Closeness", "Fitness", "closeness_of", "closeness_of_traced", "fitness_of", "middle_closeness_of"]
 
@@ -44,8 +45,8 @@ class Closeness:
 
     @property
     def greatest(self) -> float:
-        """Greatest distance in pixels, leaving out one place in a thousand (noise)."""
-        return float(np.percentile(np.abs(self.off[self.found]), 99.9)) if self.found.any() else 0.0
+        """Greatest distance in pixels where there is an edge; 0 where there is none at all."""
+        return float(np.abs(self.off[self.found]).max()) if self.found.any() else 0.0
 
     def worst(self, count: int, apart: float) -> list[tuple[float, float, float, int]]:
         """The worst places: x, y, distance in pixels (inf where there is no edge) and contour, at least `apart` pixels from each
@@ -91,20 +92,57 @@ def closeness_of(contours: Sequence[Contour], values: NDArray[Any], level: float
     """
     points, along, owner = _placed(contours, step)
     across = np.stack([along[:, 1], -along[:, 0]], axis=1)  # to the left, seen with y down
+    off, found = _to_half_way(values, points, across) if level is None else _to_edge_lines(values, level, points, across)
+    return Closeness(points, np.where(found, off, 0.0), found, owner)
+
+
+def _to_edge_lines(values: NDArray[Any], level: float, points: Points, across: Points) -> tuple[Floats, Bools]:
+    """How far the nearest edge line lies from each place, over 0 towards `across`, and whether there is one within reach."""
+    size = np.array(values.shape[::-1])
+    margin = int(_REACH) + 2
+    low = np.clip(np.floor(points.min(axis=0)).astype(int) - margin, 0, size) if len(points) else np.zeros(2, dtype=int)
+    high = np.clip(np.ceil(points.max(axis=0)).astype(int) + margin, 0, size) if len(points) else np.zeros(2, dtype=int)
+    if (high <= low).any():
+        return np.zeros(len(points)), np.zeros(len(points), dtype=bool)
+    lines = edge_lines(values[low[1] : high[1], low[0] : high[0]], level)
+    if not len(lines):
+        return np.zeros(len(points)), np.zeros(len(points), dtype=bool)
+    away = _nearest_along(lines, points - low)
+    distance = norms(away)
+    return np.where(dots(away, across) < 0, -distance, distance), distance <= _REACH
+
+
+def _nearest_along(lines: EdgeLines, places: Points) -> Points:
+    """From each place (n, 2) the way to the nearest point of an edge line."""
+    from scipy.spatial import cKDTree  # slow to load
+
+    _, vertex = cKDTree(lines.points).query(places)
+    line = np.searchsorted(lines.firsts, vertex, side="right") - 1
+    first, count = lines.firsts[line], lines.counts[line]
+    here = rows(lines.points, vertex)
+    best = here - places
+    for step in (1, -1):
+        side = rows(lines.points, first + np.remainder(vertex - first + step, count)) - here
+        share = np.clip(dots(places - here, side) / np.maximum(dots(side, side), 1e-18), 0.0, 1.0)
+        way = here + share[:, None] * side - places
+        best = np.where((norms(way) < norms(best))[:, None], way, best)
+    return best
+
+
+def _to_half_way(values: NDArray[Any], points: Points, across: Points) -> tuple[Floats, Bools]:
+    """As ``_to_edge_lines``, to where the brightness is half-way between what lies three pixels to either side of the place."""
     offsets = np.arange(-_REACH, _REACH + 0.01, _STEP)
     light = _cuts(values, points, across, offsets)
-    side = round(_SIDE / _STEP)
-    middle = len(offsets) // 2
-    light = light - ((light[:, middle - side] + light[:, middle + side]) / 2)[:, None] if level is None else light - level
+    side, middle = round(_SIDE / _STEP), len(offsets) // 2
+    light = light - ((light[:, middle - side] + light[:, middle + side]) / 2)[:, None]
     crossing = (light[:, :-1] < 0) != (light[:, 1:] < 0)
     away = np.where(crossing, np.abs(offsets[:-1] + _STEP / 2), np.inf)
     k = away.argmin(axis=1)
-    rows = np.arange(len(k))
-    found = np.isfinite(away[rows, k]) if len(k) else np.zeros(0, dtype=bool)
-    low, high = light[rows, k], light[rows, k + 1]
+    row = np.arange(len(k))
+    low, high = light[row, k], light[row, k + 1]
     with np.errstate(divide="ignore", invalid="ignore"):
         part = np.clip(np.nan_to_num(-low / (high - low)), 0, 1)
-    return Closeness(points, np.where(found, offsets[k] + _STEP * part, 0.0), found, owner)
+    return offsets[k] + _STEP * part, np.isfinite(away[row, k])
 
 
 def middle_closeness_of(contours: Sequence[Contour], values: NDArray[Any], level: float, step: float = 2.0) -> Closeness:
