@@ -7,7 +7,8 @@ import numpy as np
 from bench.strokes import COLOURED, coloured, flat_labels, wrong_pixels
 from draxet.geometry.contour import Contour
 from draxet.trace import colours as colours_module
-from draxet.trace.closeness import Closeness, closeness_of, fitness_of
+from draxet.trace.closeness import Closeness, closeness_of
+from draxet.trace.fitness import fitness_of
 from draxet.trace.colours import ColourAnswer, ColourRequest, trace_colours
 from draxet.trace.palette import areas_verdict, labelled, split_colour, suggested_palette
 from draxet.trace.shared import edge_chains

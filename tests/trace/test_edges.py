@@ -112,6 +112,18 @@ class Settings(GeometryTest):
         counts = [len(traced(picture, tolerance=tolerance)[0].nodes) for tolerance in (0.2, 2.5)]
         self.assertGreater(counts[0], counts[1])
 
+    def test_a_tip_that_blur_has_rounded_is_near_and_one_that_sticks_out_is_not(self) -> None:
+        star = Contour.make([(150 + r * math.cos(a), 150 + r * math.sin(a)) for k in range(10) for r, a in [((120, 55)[k % 2], 0.3 + k * math.pi / 5)]])
+        answer = trace_edges(EdgeRequest(drawn([star], blur=1.0)))
+        self.assertLess(closeness_of([star], answer.values, answer.level).greatest, 0.3)
+        out = star.nodes.copy()
+        out[2] += 3 * (out[2] - 150) / np.hypot(*(out[2] - 150))
+        close = closeness_of([Contour.make(out)], answer.values, answer.level)
+        x, y, off, _ = close.worst(1, 5.0)[0]
+        self.assertEqual(off, close.greatest)
+        self.assertGreater(off, 1.5)
+        self.assertLess(math.hypot(x - out[2, 0], y - out[2, 1]), 3)
+
     def test_drawn_lines_give_their_middle_and_open_strokes_are_left_out(self) -> None:
         middle = rounded_polygon([(60, 60, 20), (240, 60, 0), (240, 200, 30), (60, 200, 0)])
         edges = [rounded_polygon([(60 + s, 60 + s, 20 - s), (240 - s, 60 + s, 0), (240 - s, 200 - s, 30 - s), (60 + s, 200 - s, 0)]) for s in (-2, 2)]

@@ -1,4 +1,8 @@
-"""How near contours lie to the picture's edge, and whether they are fit for cutting."""
+"""How near contours lie to the picture's edge.
+
+Blur rounds every tip in the picture, and a contour that reaches its true tip lies off that rounded edge. So much as the
+picture's blur explains does not count.
+"""
 
 from __future__ import annotations
 
@@ -7,20 +11,24 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 
-from draxet.geometry.arrays import Bools, Floats, Ints, Points, dots, norms, rows
-from draxet.geometry.contour import Contour, joined_spans
-from draxet.geometry.spans import Spans
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, dots, norms, rows
+from draxet.geometry.contour import Contour
+from draxet.geometry.fitting.corners import tip_retreat
 from draxet.pixels.sample import sampled
 from draxet.trace.extract import EdgeLines, edge_lines
+from draxet.trace.levels import edge_blur
+from draxet.trace.places import Places, places_along
 
-__all__ = ["Closeness", "Fitness", "closeness_of", "closeness_of_traced", "fitness_of", "middle_closeness_of"]
+__all__ = ["Closeness", "closeness_of", "closeness_of_traced", "middle_closeness_of"]
 
 _REACH = 6.0
 _STEP = 0.25
 _SIDE = 3.0
+_TIP = np.radians(20.0)
+_FADES = 2.0
+"""What blur does to a tip is gone at so many times as far from it as it moved the tip."""
 _STROKE_REACH = 20.0
 _OFF_STROKE = 3.0
 
@@ -90,10 +98,30 @@ def closeness_of(contours: Sequence[Contour], values: NDArray[Any], level: float
     for half-way between what lies three pixels to either side of each place (areas of colour).
     step : pixels between the places looked at.
     """
-    points, along, owner = _placed(contours, step)
-    across = np.stack([along[:, 1], -along[:, 0]], axis=1)  # to the left, seen with y down
-    off, found = _to_half_way(values, points, across) if level is None else _to_edge_lines(values, level, points, across)
-    return Closeness(points, np.where(found, off, 0.0), found, owner)
+    places = places_along(contours, step)
+    points, across = places.points, _to_the_left(places)
+    if level is None:
+        off, found = _to_half_way(values, points, across)
+    else:
+        off, found = _to_edge_lines(values, level, points, across)
+        off = np.sign(off) * np.maximum(np.abs(off) - _explained(places, edge_blur(values, level)), 0.0)
+    return Closeness(points, np.where(found, off, 0.0), found, places.owner)
+
+
+def _to_the_left(places: Places) -> Points:
+    """Unit vectors across the contours, to the left of their way, seen with y down."""
+    return columns(places.along[:, 1], -places.along[:, 0])
+
+
+def _explained(places: Places, blur: float) -> Floats:
+    """How far off the picture's edge each place may lie for the blur at a tip beside it: at the tip itself as far as blur moves
+    the edge inwards there, and less and less away from it."""
+    turns = places.turns()
+    retreat = np.where(turns > _TIP, tip_retreat(turns, blur), 0.0)
+    at_end = np.empty_like(retreat)
+    at_end[places.before()] = retreat
+    here, there = retreat[places.span], at_end[places.span]
+    return np.asarray(np.maximum(np.maximum(here - places.behind / _FADES, there - places.ahead / _FADES), 0.0))
 
 
 def _to_edge_lines(values: NDArray[Any], level: float, points: Points, across: Points) -> tuple[Floats, Bools]:
@@ -148,8 +176,8 @@ def _to_half_way(values: NDArray[Any], points: Points, across: Points) -> tuple[
 def middle_closeness_of(contours: Sequence[Contour], values: NDArray[Any], level: float, step: float = 2.0) -> Closeness:
     """As ``closeness_of``, for contours along the middles of strokes: the distance to the stroke's middle. Places at crossings,
     where the ink is wider than the stroke, are left out."""
-    points, along, owner = _placed(contours, step)
-    across = np.stack([along[:, 1], -along[:, 0]], axis=1)
+    places = places_along(contours, step)
+    points, owner, across = places.points, places.owner, _to_the_left(places)
     offsets = np.arange(-_STROKE_REACH, _STROKE_REACH + 0.01, _STEP)
     dark = _cuts(values, points, across, offsets) - level
     centre = len(offsets) // 2
@@ -184,137 +212,5 @@ def _first_light(dark: Floats, start: Ints, sense: int) -> tuple[Floats, Bools]:
     return start + sense * (k - 1 + part), found
 
 
-def _placed(contours: Sequence[Contour], step: float) -> tuple[Points, Points, Ints]:
-    """Places along contours about `step` apart, the directions there, and which contour each is of."""
-    spans, of = joined_spans(contours)
-    if not len(spans):
-        return np.zeros((0, 2)), np.zeros((0, 2)), np.zeros(0, dtype=np.int64)
-    counts = np.maximum(1, np.rint(spans.lengths() / step)).astype(np.int64)
-    span = np.repeat(np.arange(len(counts)), counts)
-    place = np.arange(len(span)) - (np.cumsum(counts) - counts)[span]
-    t = (place + 0.5) / counts[span]
-    points, ahead = spans.at(span, t), spans.at(span, np.minimum(t + 1e-4, 1.0))
-    back = spans.at(span, np.maximum(t - 1e-4, 0.0))
-    along = ahead - back
-    return points, along / np.maximum(np.hypot(along[:, 0], along[:, 1]), 1e-12)[:, None], of[span]
-
-
 def _cuts(values: NDArray[Any], points: Points, across: Points, offsets: Floats) -> Floats:
     return sampled(values, points[:, None] + offsets[:, None] * across[:, None], 255)
-
-
-@dataclass(frozen=True)
-class Fitness:
-    """Whether contours can be cut, in mm.
-
-    shortest : shortest span; narrowest : narrowest place between two lines or within one part; smallest_hole : least width of a
-    closed contour inside another. `faults` are sentences, empty where all is well; `places` (x, y) where to look for each.
-    """
-
-    contours: int
-    nodes: int
-    shortest: float
-    narrowest: float
-    smallest_hole: float
-    faults: tuple[str, ...]
-    places: tuple[tuple[float, float], ...]
-
-    @property
-    def verdict(self) -> str:
-        return "Fit for cutting." if not self.faults else self.faults[0]
-
-
-_MANY = 3000
-_SHORT_SHARE = 0.1
-
-
-def fitness_of(contours: Sequence[Contour], smallest_feature: float, groups: Sequence[str] | None = None) -> Fitness:
-    """Look at contours (in mm) as the machine will.
-
-    Parameters
-    ----------
-    smallest_feature : mm; what is narrower or smaller cannot be made.
-    groups : a word for each contour; narrow places count only between contours of one word (areas of one colour), and not at
-    all for the empty one (middles of strokes, which may meet).
-    """
-    spans, of = joined_spans(contours)
-    lengths = spans.lengths()
-    nodes = sum(len(contour.nodes) for contour in contours)
-    narrow, at = _narrowest_of_groups(contours, smallest_feature, groups)
-    closed = [contour for contour in contours if contour.closed]
-    sizes = [(min(c.box[2] - c.box[0], c.box[3] - c.box[1]), c) for c in closed]
-    least, smallest = min(sizes, key=lambda pair: pair[0]) if sizes else (np.inf, None)
-    faults: list[str] = []
-    places: list[tuple[float, float]] = []
-    if len(contours) > _MANY:
-        faults.append(f"{len(contours):,} contours are too many to cut: raise the smallest speck, or trace a smaller part.")
-        places.append(_somewhere(contours))
-    if smallest is not None and least < smallest_feature:
-        few = sum(size < smallest_feature for size, _ in sizes)
-        faults.append(f"{few} contour{'s are' if few > 1 else ' is'} smaller than {smallest_feature:g} mm: raise the smallest speck, or take a finer tool.")
-        places.append(((smallest.box[0] + smallest.box[2]) / 2, (smallest.box[1] + smallest.box[3]) / 2))
-    if narrow < smallest_feature:
-        faults.append(f"The narrowest place is {narrow:.2f} mm, under {smallest_feature:g} mm: widen it in Mend, or take a finer tool.")
-        places.append(at)
-    short = _short(spans, lengths, smallest_feature)
-    if short is not None:
-        faults.append(f"Spans as short as {float(lengths.min()):.3f} mm make the machine stutter: lower the detail.")
-        places.append(short)
-    return Fitness(len(contours), nodes, float(lengths.min()) if len(lengths) else 0.0, narrow, float(least), tuple(faults), tuple(places))
-
-
-def _short(spans: Spans, lengths: Floats, smallest_feature: float) -> tuple[float, float] | None:
-    limit = _SHORT_SHARE * smallest_feature
-    few = np.flatnonzero(lengths < limit)
-    if not len(lengths) or len(few) < 0.02 * len(lengths) + 1:
-        return None
-    k = int(few[0])
-    return float(spans.starts[k, 0]), float(spans.starts[k, 1])
-
-
-def _somewhere(contours: Sequence[Contour]) -> tuple[float, float]:
-    box = contours[0].box
-    return (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
-
-
-def _narrowest_of_groups(contours: Sequence[Contour], limit: float, groups: Sequence[str] | None) -> tuple[float, tuple[float, float]]:
-    words = ["all"] * len(contours) if groups is None else groups
-    found = [_narrowest([c for c, word in zip(contours, words, strict=True) if word == group], limit) for group in sorted(set(words) - {""})]
-    return min(found, default=(np.inf, (0.0, 0.0)))
-
-
-def _narrowest(contours: Sequence[Contour], limit: float) -> tuple[float, tuple[float, float]]:
-    """The least distance between two contours, or between stretches of one that lie far apart along it; inf where over 3 limits."""
-    from scipy.spatial import cKDTree  # slow to load
-
-    if not contours:
-        return np.inf, (0.0, 0.0)
-    step = max(limit / 4, 1e-3)
-    parts, owners, alongs, lengths = [], [], [], []
-    for k, contour in enumerate(contours):
-        points, _, _ = _placed([contour], step)
-        parts.append(points)
-        owners.append(np.full(len(points), k))
-        alongs.append((np.arange(len(points)) + 0.5) * contour.length / max(len(points), 1))
-        lengths.append(np.full(len(points), contour.length if contour.closed else np.inf))
-    points, owner, along, length = np.concatenate(parts), np.concatenate(owners), np.concatenate(alongs), np.concatenate(lengths)
-    pairs = cKDTree(points).query_pairs(1.5 * limit, output_type="ndarray")
-    if not len(pairs):
-        return np.inf, (0.0, 0.0)
-    a, b = pairs.T
-    apart = np.abs(along[a] - along[b])
-    apart = np.minimum(apart, length[a] - apart)
-    distance = np.hypot(*(points[a] - points[b]).T)
-    other = (owner[a] != owner[b]) | (apart > np.pi * np.maximum(distance, step) + 2 * step)
-    if not other.any():
-        return np.inf, (0.0, 0.0)
-    k = int(np.flatnonzero(other)[distance[other].argmin()])
-    i, j = int(a[k]), int(b[k])
-    exact = _exact_distance(contours[int(owner[i])], contours[int(owner[j])], points[i]) if owner[i] != owner[j] else float(distance[k])
-    middle = (points[i] + points[j]) / 2
-    return exact, (float(middle[0]), float(middle[1]))
-
-
-def _exact_distance(a: Contour, b: Contour, near: Points) -> float:
-    lines = [shapely.LineString(np.vstack([p, p[:1]]) if c.closed else p) for c in (a, b) for p in [c.flattened(1e-3)]]
-    return float(shapely.distance(lines[0], lines[1]))

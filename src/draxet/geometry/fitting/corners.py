@@ -12,11 +12,13 @@ import numpy as np
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, crosses, dots, norms, rows
 from draxet.geometry.fitting.loops import Loops
 
-__all__ = ["confirmed_corners", "meeting_points", "sharp_turns", "tip_room", "turns"]
+__all__ = ["confirmed_corners", "meeting_points", "sharp_turns", "tip_retreat", "tip_room", "turns"]
 
 _INSIDE = 0.1
 """So far inside the samples may a corner's tip lie: blur only ever moves them inwards from it, but they stray a little."""
-_BESIDE, _RETREAT, _PIXEL = 0.4, 0.85, 0.3
+_RETREAT, _PIXEL = 0.75, 0.3
+_BESIDE, _SURELY = 0.4, 1.13
+"""A tip may lie so much farther off, as samples stand apart, and so many times as far as blur alone moves it, as sides are not exact."""
 
 
 def sharp_turns(loops: Loops, reach: int, least_degrees: float) -> Bools:
@@ -66,14 +68,19 @@ def confirmed_corners(loops: Loops, sharp: Bools, blur: float) -> Bools:
     return confirmed
 
 
-def tip_room(turn: Floats, blur: float) -> Floats:
-    """How far inside its sides the tip of a corner of `turn` radians may lie.
+def tip_retreat(turn: Floats, blur: float) -> Floats:
+    """How far blur of standard deviation `blur`, and that of the pixels, moves the half-way level of a tip that turns by `turn`
+    radians inwards, in pixels.
 
-    Blur of standard deviation s moves the half-way level of a wedge inwards by about 0.75 s times the cotangent of half its
-    angle (solved for two normal variables, within a tenth from 10° to 150°); pixels blur too, and samples lie apart.
+    For a wedge this is about 0.75 standard deviations times the cotangent of half its angle, solved for two normal variables
+    (within a tenth for wedges of 10° to 150°).
     """
-    slimness = 1 / np.tan(np.clip(np.pi - turn, 0.3, 3.0) / 2)
-    return np.asarray(np.minimum(_BESIDE + _RETREAT * np.hypot(blur, _PIXEL) * slimness, 1.2 + 2.2 * blur))
+    return np.asarray(_RETREAT * np.hypot(blur, _PIXEL) / np.tan(np.clip(np.pi - turn, 0.3, 3.0) / 2))
+
+
+def tip_room(turn: Floats, blur: float) -> Floats:
+    """How far inside its sides the tip of a corner of `turn` radians may lie."""
+    return np.asarray(np.minimum(_BESIDE + _SURELY * tip_retreat(turn, blur), 1.2 + 2.2 * blur))
 
 
 def _side(points: Points, first: Ints, count: Ints, at: Ints, sense: int, room: Ints, skip: int) -> tuple[Points, Points]:

@@ -12,7 +12,8 @@ from draxet.job.edits import colour_contours
 from draxet.job.records import ContourItem, Picture
 from draxet.mend.find import contour_at
 from draxet.progress import Progress
-from draxet.trace.closeness import Closeness, Fitness, closeness_of_traced, fitness_of
+from draxet.trace.closeness import Closeness, closeness_of_traced
+from draxet.trace.fitness import Fitness, fitness_of
 from draxet.trace.levels import automatic_level
 from draxet.ui.canvas.tool import CrossMark, MapMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.canvas.view import Canvas

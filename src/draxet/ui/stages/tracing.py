@@ -15,7 +15,8 @@ from draxet.geometry.contour import Contour
 from draxet.job.edits import remove_contours, retrace
 from draxet.job.records import Job, Picture
 from draxet.progress import Progress
-from draxet.trace.closeness import Closeness, Fitness, fitness_of
+from draxet.trace.closeness import Closeness
+from draxet.trace.fitness import Fitness, fitness_of
 from draxet.trace.ground import PRESETS, Ground, corner_degrees_of, smooth_of, tolerance_of
 from draxet.ui.canvas.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.shell.fields import SliderField, button, fact_row, label, menu_button
