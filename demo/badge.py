@@ -30,7 +30,6 @@ def areas() -> list[tuple[str, list[Contour]]]:
     """Colour areas from the back to the front, each of contours filled even-odd, in mm (y up)."""
     shield = rounded_polygon([(13, 10, 10), (77, 10, 10), (77, 60, 6), (13, 60, 6)])
     band = rounded_polygon([(13, 28, 0), (77, 28, 0), (77, 42, 0), (13, 42, 0)])
-    wheel = [Contour.circle(45, 35, 15), Contour.circle(45, 35, 11)]
     hub = [Contour.circle(45, 35, 3.5)]
     spokes = [
         rounded_polygon([(-0.9, 3, 0), (0.9, 3, 0), (0.9, 11.5, 0), (-0.9, 11.5, 0)]).transformed(Affine.turned(60 * k).then(Affine.moved(45, 35))) for k in range(6)

@@ -69,6 +69,7 @@ class TraceCommand(unittest.TestCase):
         badge = str(ROOT / "demo" / "badge.jpg")
         facts = json.loads(self.call(badge, "-o", out, "--width", "90", "--method", "colours", "--colours", "4", "--json")[1])
         self.assertEqual((facts["open"], len(facts["colours"])), (0, 4))
+        self.assertLess(facts["closeness"]["mean_px"], 0.2)
         text = Path(out).read_text()
         self.assertTrue(all(f'fill="{colour}"' in text for colour in facts["colours"]))
 

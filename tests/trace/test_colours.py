@@ -5,14 +5,15 @@ import cv2
 import numpy as np
 
 from bench.strokes import COLOURED, coloured, flat_labels, wrong_pixels
+from draxet.gather.load import read_picture
 from draxet.geometry.contour import Contour
 from draxet.trace import colours as colours_module
-from draxet.trace.closeness import Closeness, closeness_of
-from draxet.trace.fitness import fitness_of
+from draxet.trace.closeness import Closeness, area_closeness_of, closeness_of
 from draxet.trace.colours import ColourAnswer, ColourRequest, trace_colours
+from draxet.trace.fitness import fitness_of
 from draxet.trace.palette import areas_verdict, labelled, split_colour, suggested_palette
 from draxet.trace.shared import edge_chains
-from tests.shapes import drawn
+from tests.shapes import ROOT, drawn
 
 RED, BLUE, PAPER = (200, 40, 40), (30, 50, 120), (240, 240, 230)
 
@@ -41,6 +42,13 @@ class Palettes(unittest.TestCase):
         for colour in (RED, BLUE, PAPER):
             self.assertLess(np.abs(palette.colours.astype(int) - colour).max(axis=1).min(), 8)
         self.assertEqual(len(suggested_palette(flag(), 2)), 2)
+
+    def test_as_many_colours_as_there_are_gives_just_those(self) -> None:
+        picture = read_picture((ROOT / "demo" / "badge.jpg").read_bytes(), "badge.jpg").pixels
+        found, asked = suggested_palette(picture), suggested_palette(picture, 4)
+        self.assertEqual(len(found), 4)
+        np.testing.assert_allclose(asked.colours.astype(int), found.colours, atol=1)
+        self.assertEqual(len(suggested_palette(picture, 6)), 6)
 
     def test_rims_take_no_third_colour(self) -> None:
         picture = np.full((60, 90, 3), 250, np.uint8)
@@ -149,7 +157,13 @@ class HowNear(unittest.TestCase):
             close = closeness_of([Contour.circle(150, 150, 90 + shift)], picture, 127.5)
             self.assertTrue(close.found.all())
             self.assertAlmostEqual(float(np.abs(close.off).mean()), abs(shift), delta=0.06)
-        self.assertAlmostEqual(closeness_of([Contour.circle(150, 150, 91)], picture, None).mean, 1.0, delta=0.06)
+        self.assertAlmostEqual(area_closeness_of([Contour.circle(150, 150, 91)], picture).mean, 1.0, delta=0.06)
+
+    def test_colours_as_bright_as_each_other_are_told_apart(self) -> None:
+        ink = (255 - drawn([Contour.circle(150, 150, 90)]).astype(float)[..., None]) / 255
+        picture = np.rint(ink * (200, 60, 60) + (1 - ink) * (60, 131, 60)).astype(np.uint8)  # both of grey 102
+        self.assertLess(int(np.ptp(cv2.cvtColor(picture, cv2.COLOR_RGB2GRAY))), 3)
+        self.assertAlmostEqual(area_closeness_of([Contour.circle(150, 150, 91)], picture).mean, 1.0, delta=0.06)
 
     def test_the_worst_places_come_first_and_lie_apart(self) -> None:
         points = np.column_stack([np.arange(100.0), np.zeros(100)])

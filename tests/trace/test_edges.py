@@ -136,9 +136,9 @@ class Settings(GeometryTest):
         solid = Contour.make([(120, 120), (190, 135), (140, 195)])
         answer = trace_edges(EdgeRequest(drawn([Contour.circle(150, 150, 100), Contour.circle(150, 150, 96), solid]), middles=True))
         self.assertEqual(answer.traced, ("edges", "middles"))
-        self.assertLess(closeness_of_traced(answer.contours, answer.traced, answer.values, answer.level).greatest, 0.4)
+        self.assertLess(closeness_of_traced(answer.contours, answer.traced, answer.values, answer.level, answer.values).greatest, 0.4)
         for wrong in (("edges", "edges"), ("middles", "middles")):
-            self.assertGreater(closeness_of_traced(answer.contours, wrong, answer.values, answer.level).greatest, 1.5)
+            self.assertGreater(closeness_of_traced(answer.contours, wrong, answer.values, answer.level, answer.values).greatest, 1.5)
 
     def test_pictures_without_edges_give_nothing(self) -> None:
         for picture in (np.full((50, 50), 255, np.uint8), np.zeros((2, 2), np.uint8) + 90):

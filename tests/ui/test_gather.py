@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QApplication, QDialog, QInputDialog
 
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours
-from draxet.job.steps import Cover, Crop, EvenLight, LineArt, PrepareStep, Shrink
+from draxet.job.steps import Cover, Crop, LineArt, PrepareStep, Shrink
 from draxet.prove.checks import checks_of
 from draxet.trueup.true import measured_again
 from draxet.ui.demo import demo_job

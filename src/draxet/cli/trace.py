@@ -20,7 +20,7 @@ from draxet.gather.place import MM_PER_INCH
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.file import write_atomically
-from draxet.trace.closeness import Closeness, closeness_of, middle_closeness_of
+from draxet.trace.closeness import Closeness, area_closeness_of, closeness_of, middle_closeness_of
 from draxet.trace.colours import ColourRequest, trace_colours
 from draxet.trace.edges import EdgeRequest, trace_edges
 from draxet.trace.ground import PRESETS, Ground, Preset, corner_degrees_of, smooth_of, tolerance_of
@@ -129,7 +129,7 @@ def _colours(options: argparse.Namespace, pixels: NDArray[Any], pixel: float) ->
                       ground.smooth, options.stacked)
     )  # fmt: skip
     layers = [(f"colour {a.number + 1}", a.contours, "#{:02x}{:02x}{:02x}".format(*a.colour)) for a in answer.areas]
-    return _Traced(layers, None, None)
+    return _Traced(layers, area_closeness_of(answer.contours, pixels), None)
 
 
 def _bytes_of(path: Path) -> bytes:

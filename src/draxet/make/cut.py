@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-import shapely
 
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour

@@ -21,7 +21,7 @@ from draxet.trace.extract import EdgeLines, edge_lines
 from draxet.trace.levels import edge_blur
 from draxet.trace.places import Places, places_along
 
-__all__ = ["Closeness", "closeness_of", "closeness_of_traced", "middle_closeness_of"]
+__all__ = ["Closeness", "area_closeness_of", "closeness_of", "closeness_of_traced", "middle_closeness_of"]
 
 _REACH = 6.0
 _STEP = 0.25
@@ -70,42 +70,63 @@ class Closeness:
         return [(*self.points[k].tolist(), float(size[k]), int(self.owner[k])) for k in chosen]
 
 
-def closeness_of_traced(contours: Sequence[Contour], traced: Sequence[str], values: NDArray[Any], level: float) -> Closeness:
+def closeness_of_traced(contours: Sequence[Contour], traced: Sequence[str], values: NDArray[Any], level: float, pixels: NDArray[Any]) -> Closeness:
     """Distance between contours and what of the picture each follows: ``edges``, ``middles`` or ``colours``.
 
     Parameters
     ----------
-    contours : in picture space. values : (rows, columns) of uint8. level : the brightness of ink's edge.
+    contours : in picture space. values : (rows, columns) of uint8. level : the brightness of ink's edge. pixels : (rows, columns)
+    or (rows, columns, 3) of uint8, for areas of colour.
     """
     parts = []
     for way in ("edges", "middles", "colours"):
         numbers = np.flatnonzero([word == way for word in traced])
         if numbers.size:
             some = [contours[k] for k in numbers.tolist()]
-            close = middle_closeness_of(some, values, level) if way == "middles" else closeness_of(some, values, None if way == "colours" else level)
+            measure = {"edges": closeness_of, "middles": middle_closeness_of}.get(way)
+            close = measure(some, values, level) if measure else area_closeness_of(some, pixels)
             parts.append(Closeness(close.points, close.off, close.found, numbers[close.owner]))
     if not parts:
         return closeness_of([], values, level)
     return Closeness(*(np.concatenate([getattr(part, name) for part in parts]) for name in ("points", "off", "found", "owner")))
 
 
-def closeness_of(contours: Sequence[Contour], values: NDArray[Any], level: float | None, step: float = 2.0) -> Closeness:
-    """Distance between contours and the picture's edge.
+def closeness_of(contours: Sequence[Contour], values: NDArray[Any], level: float, step: float = 2.0) -> Closeness:
+    """Distance between contours and the edges of ink.
 
     Parameters
     ----------
-    contours : in picture space. values : (rows, columns) of uint8. level : the brightness of the edge; None
-    for half-way between what lies three pixels to either side of each place (areas of colour).
+    contours : in picture space. values : (rows, columns) of uint8. level : the brightness of the edge.
     step : pixels between the places looked at.
     """
     places = places_along(contours, step)
-    points, across = places.points, _to_the_left(places)
-    if level is None:
-        off, found = _to_half_way(values, points, across)
-    else:
-        off, found = _to_edge_lines(values, level, points, across)
+    off, found = _to_edge_lines(values, level, places.points, _to_the_left(places))
+    if found.any():
         off = np.sign(off) * np.maximum(np.abs(off) - _explained(places, edge_blur(values, level)), 0.0)
-    return Closeness(points, np.where(found, off, 0.0), found, places.owner)
+    return Closeness(places.points, np.where(found, off, 0.0), found, places.owner)
+
+
+def area_closeness_of(contours: Sequence[Contour], pixels: NDArray[Any], step: float = 2.0) -> Closeness:
+    """As ``closeness_of``, for contours of areas: the distance to where the colour of `pixels`, (rows, columns) or (rows, columns, 3)
+    of uint8, is half-way between what lies three pixels to either side. Places at the picture's rim, at tips and where three areas
+    meet are left out."""
+    places = places_along(contours, step)
+    off, found = _to_half_way(pixels, places.points, _to_the_left(places))
+    size = np.array(pixels.shape[1::-1])
+    at_rim = (places.points < 1).any(axis=1) | (places.points > size - 1).any(axis=1)
+    told = ~(at_rim | _beside(places, (places.turns() > _TIP) | (places.meetings() > 2), _SIDE))
+    return _kept(Closeness(places.points, np.where(found, off, 0.0), found, places.owner), told)
+
+
+def _kept(close: Closeness, keep: Bools) -> Closeness:
+    return Closeness(close.points[keep], close.off[keep], close.found[keep], close.owner[keep])
+
+
+def _beside(places: Places, marked: Bools, within: float | Floats) -> Bools:
+    """Which places lie so near to the start of one of the `marked` spans that a cut across the contour says nothing there."""
+    at_end = np.empty_like(marked)
+    at_end[places.before()] = marked
+    return np.asarray(marked[places.span] & (places.behind < within) | at_end[places.span] & (places.ahead < within))
 
 
 def _to_the_left(places: Places) -> Points:
@@ -157,12 +178,13 @@ def _nearest_along(lines: EdgeLines, places: Points) -> Points:
     return best
 
 
-def _to_half_way(values: NDArray[Any], points: Points, across: Points) -> tuple[Floats, Bools]:
-    """As ``_to_edge_lines``, to where the brightness is half-way between what lies three pixels to either side of the place."""
+def _to_half_way(pixels: NDArray[Any], points: Points, across: Points) -> tuple[Floats, Bools]:
+    """As ``_to_edge_lines``, to where the colour is half-way between what lies three pixels to either side of the place."""
     offsets = np.arange(-_REACH, _REACH + 0.01, _STEP)
-    light = _cuts(values, points, across, offsets)
     side, middle = round(_SIDE / _STEP), len(offsets) // 2
-    light = light - ((light[:, middle - side] + light[:, middle + side]) / 2)[:, None]
+    seen = np.atleast_3d(_cuts(pixels, points, across, offsets))
+    here, there = seen[:, middle - side], seen[:, middle + side]
+    light = np.einsum("nmc,nc->nm", seen - ((here + there) / 2)[:, None], there - here)
     crossing = (light[:, :-1] < 0) != (light[:, 1:] < 0)
     away = np.where(crossing, np.abs(offsets[:-1] + _STEP / 2), np.inf)
     k = away.argmin(axis=1)
@@ -175,7 +197,7 @@ def _to_half_way(values: NDArray[Any], points: Points, across: Points) -> tuple[
 
 def middle_closeness_of(contours: Sequence[Contour], values: NDArray[Any], level: float, step: float = 2.0) -> Closeness:
     """As ``closeness_of``, for contours along the middles of strokes: the distance to the stroke's middle. Places at crossings,
-    where the ink is wider than the stroke, are left out."""
+    where the ink is wider than the stroke, and at tips, are left out."""
     places = places_along(contours, step)
     points, owner, across = places.points, places.owner, _to_the_left(places)
     offsets = np.arange(-_STROKE_REACH, _STROKE_REACH + 0.01, _STEP)
@@ -190,8 +212,8 @@ def middle_closeness_of(contours: Sequence[Contour], values: NDArray[Any], level
     found = found_right & found_left
     usual = np.array([float(np.median(width[found & (owner == k)])) if (found & (owner == k)).any() else np.inf for k in range(len(contours))])
     at_crossing = found & (np.abs(width - usual[owner]) > 0.35 * usual[owner] + 1.0) if len(owner) else found
-    keep = ~at_crossing
-    return Closeness(points[keep], np.where(found, off, 0.0)[keep], found[keep], owner[keep])
+    at_tip = _beside(places, places.turns() > _TIP, usual[owner] / 2 + 1.0) if len(owner) else found
+    return _kept(Closeness(points, np.where(found, off, 0.0), found, owner), ~(at_crossing | at_tip))
 
 
 def _first_light(dark: Floats, start: Ints, sense: int) -> tuple[Floats, Bools]:

@@ -87,14 +87,13 @@ def _peaks(samples: NDArray[np.float32], count: int | None) -> Floats:
     weight = sizes.astype(np.float64)
     crowd = np.array([weight[np.hypot(*(means - mean)[:, 1:].T) + np.abs(means[:, 0] - mean[0]) < 1.5 * _BIN].sum() for mean in means]) if len(keys) < 4000 else weight
     found: list[Floats] = []
-    for k in np.argsort(-crowd, kind="stable").tolist():
-        apart = _APART if count is None else _APART / 2
-        if all(np.linalg.norm(means[k] - other) >= apart for other in found):
-            if count is None and crowd[k] < _LEAST_SHARE * len(samples):
+    passes = [(_APART, _LEAST_SHARE)] if count is None else [(_APART, _LEAST_SHARE), (_APART / 2, 0.0)]
+    for apart, least in passes:  # what stands clearly apart comes before shades of what is there already
+        for k in np.argsort(-crowd, kind="stable").tolist():
+            if len(found) == (count or _MOST) or crowd[k] < least * len(samples):
                 break
-            found.append(means[k])
-        if len(found) == (count or _MOST):
-            break
+            if all(np.linalg.norm(means[k] - other) >= apart for other in found):
+                found.append(means[k])
     return np.array(found)
 
 

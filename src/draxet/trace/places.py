@@ -43,6 +43,11 @@ class Places:
         joined = (self.spans.ends[before] == self.spans.starts).all(axis=1)
         return np.where(joined, np.arccos(np.clip(dots(leave, reach[before]), -1.0, 1.0)), 0.0)
 
+    def meetings(self) -> Ints:
+        """How many contours go through the start of each span."""
+        _, which, counts = np.unique(self.spans.starts, axis=0, return_inverse=True, return_counts=True)
+        return np.asarray(counts[which.ravel()])
+
 
 def places_along(contours: Sequence[Contour], step: float) -> Places:
     """Places about `step` apart, at least one to a span."""

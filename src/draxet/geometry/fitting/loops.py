@@ -77,6 +77,14 @@ class Unrolled:
         return self.firsts + self.counts - 1
 
     @cached_property
+    def loose(self) -> Bools:
+        """(n,) whether an open chain begins or ends at a sample."""
+        loose = np.zeros(len(self.points), dtype=bool)
+        is_open = (self.points[self.firsts] != self.points[self.lasts]).any(axis=1)
+        loose[self.firsts[is_open]] = loose[self.lasts[is_open]] = True
+        return loose
+
+    @cached_property
     def along(self) -> Floats:
         """(n,) how far each sample lies along the way through all loops, one after the other."""
         return np.cumsum(norms(np.diff(self.points, axis=0, prepend=self.points[:1])))

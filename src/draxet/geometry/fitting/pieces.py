@@ -28,6 +28,8 @@ _MOVED_BY_BLUR = 0.8
 """Blur of standard deviation 1 moves the samples at a tip so far away from either side at the most; from a right angle's, 0.54."""
 _SURE = 1.5
 """Where two straight runs meet is surer than where curves do: a tip may lie so many times as far away."""
+_END_OFF = 0.2
+"""The given end of an open chain may lie so much farther than the tolerance off a line that runs on to it."""
 OPEN = -1
 """Kind of a piece that has no shape yet."""
 
@@ -131,8 +133,8 @@ def _grown_to_corners(loops: Unrolled, corner: Bools, runs: StraightRuns, settin
     to_end, to_begin = following - last <= reach[following], first - preceding <= reach[preceding]
     to_end |= corner[following] & _runs_on(loops, runs, last, following - last, 1, settings)
     to_begin |= corner[preceding] & _runs_on(loops, runs, first, first - preceding, -1, settings)
-    to_end &= _leads_to(loops.points[following], runs, settings)
-    to_begin &= _leads_to(loops.points[preceding], runs, settings)
+    to_end &= _leads_to(loops, following, runs, settings)
+    to_begin &= _leads_to(loops, preceding, runs, settings)
     last[to_end], first[to_begin] = following[to_end], preceding[to_begin]
     gap = first[1:] - last[:-1]
     close = (loops.owner[first[1:]] == loops.owner[last[:-1]]) & (gap > 0) & (gap <= within) & ~to_end[:-1] & ~to_begin[1:]
@@ -157,10 +159,11 @@ def _runs_on(loops: Unrolled, runs: StraightRuns, at: Ints, gap: Ints, sense: in
     return np.asarray((gap <= _MOST_GROWN) & ((away <= settings.tolerance) | ~counted).all(axis=1))
 
 
-def _leads_to(points: Points, runs: StraightRuns, settings: FitSettings) -> Bools:
-    """Whether each run's line passes a corner's sample as near as the tip's blur may have moved it, or the one beside it."""
-    away = np.abs(crosses(runs.direction, points - runs.middle))
-    return np.asarray(away <= settings.tolerance + _MOVED_BY_BLUR * settings.blur + 1)
+def _leads_to(loops: Unrolled, at: Ints, runs: StraightRuns, settings: FitSettings) -> Bools:
+    """Whether each run's line passes a corner's sample as near as the tip's blur may have moved it, or the one beside it; an open
+    chain's end is no tip."""
+    away = np.abs(crosses(runs.direction, rows(loops.points, at) - runs.middle))
+    return np.asarray(away <= settings.tolerance + np.where(loops.loose[at], _END_OFF, _MOVED_BY_BLUR * settings.blur + 1))
 
 
 def _dropped(points: Points, middle: Points, direction: Points) -> Points:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from draxet.job.edits import change_picture, choose_sheet, order_picture, remove_picture
+from draxet.job.edits import change_picture
 from draxet.job.records import Picture
 from draxet.ui.look.icons import icon
 from draxet.ui.look.tokens import Tokens

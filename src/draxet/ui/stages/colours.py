@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QVBoxLayout, QWidget
 
 from draxet.job.records import Picture
 from draxet.progress import Progress
-from draxet.trace.closeness import closeness_of
+from draxet.trace.closeness import area_closeness_of
 from draxet.trace.colours import ColourRequest, trace_colours
 from draxet.trace.ground import smooth_of
 from draxet.trace.palette import Palette, areas_verdict, split_colour, suggested_palette
@@ -57,7 +57,7 @@ class ColoursTool(TraceTool):
             request = ColourRequest(rgb, palette.colours, s.speck / pixel**2, tolerance, smooth_of(s.smoothness), s.stacked, dropped, area)
             answer = trace_colours(request, report)
             colours = [_hex(a.colour) for a in answer.areas for _ in a.contours]
-            close = closeness_of(answer.contours, np.asarray(store.of(picture).grey), None)
+            close = area_closeness_of(answer.contours, pixels)
             offer = self.proposal(answer.contours, picture, close, colours=colours, traced=("colours",) * len(answer.contours))
             return replace(offer, palette=tuple((int(r), int(g), int(b)) for r, g, b in palette.colours), warning=verdict)
 

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtWidgets import QVBoxLayout
 
 from draxet.geometry.arrays import Points
@@ -69,8 +71,9 @@ class NearnessTool(Tool):
 
         def work(report: Progress) -> _Answer:
             report(0.1, "measuring")
-            values = ground.toned(store.of(picture).grey)
-            return _measured(items, picture, values, automatic_level(ground.part(values)) if level is None else level, feature)
+            ready = store.of(picture)
+            values = ground.toned(ready.grey)
+            return _measured(items, picture, values, automatic_level(ground.part(values)) if level is None else level, ready.levels[0], feature)
 
         self.workers.run(_LANE, work, self._done, lambda error: session.refused.emit(f"It could not be measured: {error}"))
         session.tool_changed.emit()
@@ -98,9 +101,9 @@ class NearnessTool(Tool):
         return marks
 
 
-def _measured(items: list[ContourItem], picture: Picture, values: np.ndarray[tuple[int, ...], np.dtype[np.uint8]], level: float, feature: float) -> _Answer:
+def _measured(items: list[ContourItem], picture: Picture, values: NDArray[Any], level: float, pixels: NDArray[Any], feature: float) -> _Answer:
     back = picture.to_job.inverse()
-    whole = closeness_of_traced([item.contour.transformed(back) for item in items], [item.traced or "edges" for item in items], values, level)
+    whole = closeness_of_traced([item.contour.transformed(back) for item in items], [item.traced or "edges" for item in items], values, level, pixels)
     worst = tuple((*picture.to_job.point(x, y), off, items[k].id) for x, y, off, k in whole.worst(_WORST, 12.0))
     groups = [{"middles": "", "colours": item.colour}.get(item.traced, "ink") for item in items]
     return _Answer(picture.to_job.apply(whole.points), whole, worst, fitness_of([item.contour for item in items], feature, groups), picture.pixel_size)

@@ -32,7 +32,7 @@ class EdgesTool(TraceTool):
         def work(report: Progress) -> Proposal:
             answer = trace_edges(EdgeRequest(grey(), level, speck, tolerance, middles, ground, corners, true), report)
             report(0.92, "measuring how near they lie")
-            close = closeness_of_traced(answer.contours, answer.traced, answer.values, answer.level)
+            close = closeness_of_traced(answer.contours, answer.traced, answer.values, answer.level, answer.values)
             facts = [("Open strokes left out", str(answer.left_out)), ("True shapes", answer.trued)]
             return self.proposal(answer.contours, picture, close, answer.level, facts, traced=answer.traced)
 
