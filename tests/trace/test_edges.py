@@ -45,6 +45,15 @@ class KnownShapes(GeometryTest):
         self.assertFalse(found.corners().any())
         self.assertLess(apart(found, plate)[0], 0.06)
 
+    def test_wide_roundings_are_one_arc_each(self) -> None:
+        for radius, degrees in itertools.product((60, 130, 160, 200), (0, 7, 23)):
+            with self.subTest(radius=radius, degrees=degrees):
+                plate = rounded_polygon([(x, y, radius) for x, y in ((-270, -220), (270, -220), (270, 220), (-270, 220))])
+                plate = plate.transformed(Affine.turned(degrees).then(Affine.moved(350, 350)))
+                (found,) = traced(drawn([plate], 700))
+                self.assertEqual(sorted(found.kinds.tolist()), [LINE] * 4 + [ARC] * 4)
+                self.assertLess(apart(found, plate)[0], 0.02)
+
     def test_corners_are_sharp_and_where_the_sides_meet(self) -> None:
         star = Contour.make([(150 + r * math.cos(a), 150 + r * math.sin(a)) for k in range(10) for r, a in [((120, 55)[k % 2], 0.3 + k * math.pi / 5)]])
         (found,) = traced(drawn([star]))

@@ -27,6 +27,8 @@ _ROUGH_FROM = 12
 """Samples from which on a rough look at a piece is worth its time."""
 _HOPELESS = 3.0
 """So many tolerances off at a rough look, and hardly any piece turns out to hold."""
+_SHORT_RUN = 24
+"""A straight run of fewer samples may turn out to be part of a wide arc."""
 _FOLD = 1.0
 """A cubic longer than the way through its samples by more than so many tolerances is folded."""
 _MOST_TURN = np.radians(260.0)
@@ -205,7 +207,7 @@ def _with_pairs_joined(pieces: Pieces, loops: Unrolled, settings: FitSettings) -
     """Neighbours that one arc or cubic does for become one, over and over; later only beside what is new."""
     new = np.ones(len(pieces), dtype=bool)
     for _ in range(_ROUNDS):
-        bendable = (pieces.kind != LINE) | (pieces.size < _SMALLEST)
+        bendable = (pieces.kind != LINE) | (pieces.size < _SHORT_RUN)
         pair = bendable[:-1] & bendable[1:] & (pieces.loop[:-1] == pieces.loop[1:]) & ~pieces.sharp_end[:-1] & (new[:-1] | new[1:])
         pair &= (pieces.cut[:-1] != pieces.cut[1:]) | (pieces.cut[1:] < 0)  # of two halves it is known that no one span fits
         left = np.flatnonzero(pair)
