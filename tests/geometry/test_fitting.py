@@ -100,6 +100,13 @@ class StraightRuns(unittest.TestCase):
             self.assertLess(min(degrees % 90, 90 - degrees % 90), 0.6)
             self.assertLess(length, 175)
 
+    def test_straightness_of_all_stretches_at_once_is_that_of_each(self) -> None:
+        loops = loops_of(rounded_polygon([(0, 0, 8), (80, 0, 0), (80, 60, 20)]), Contour.circle(200, 50, 12))
+        unrolled = loops.unrolled(loops.firsts)
+        moments = Moments(unrolled)
+        starts = np.concatenate([np.arange(a, b - 9) for a, b in zip(unrolled.firsts, unrolled.lasts, strict=True)])
+        np.testing.assert_allclose(moments.straightness_throughout(9)[starts], moments.straightness(starts, starts + 9), atol=1e-6)
+
     def test_a_circle_has_none(self) -> None:
         for radius in (15, 40, 120):
             self.assertEqual(self.runs(Contour.circle(0, 0, radius)), [])
