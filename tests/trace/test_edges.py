@@ -69,6 +69,7 @@ class KnownShapes(GeometryTest):
         self.assertLess(len(found.nodes), 45)
 
     def test_narrow_bars_end_bluntly_at_any_angle(self) -> None:
+        as_drawn = []
         for noise, blur in ((0, 0.0), (5, 0.8)):
             for width, degrees in itertools.product((3, 4, 5, 6), (0, 18, 36, 72)):
                 with self.subTest(noise=noise, width=width, degrees=degrees):
@@ -77,6 +78,8 @@ class KnownShapes(GeometryTest):
                     (found,) = traced(drawn([bar], 100, noise=noise, blur=blur))
                     self.assertLess(apart(found, bar)[1], 0.95)
                     self.assertLessEqual(len(found.nodes), 6)
+                    as_drawn.append(found.kinds.tolist() == [LINE] * 4)
+        self.assertGreater(sum(as_drawn), 5)  # the ends of the narrowest are as round as the blur
 
     def test_shapes_of_a_few_pixels_keep_their_lobes(self) -> None:
         t = np.linspace(0, 2 * math.pi, 200, endpoint=False)

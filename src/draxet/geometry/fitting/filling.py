@@ -27,6 +27,8 @@ _ROUGH_FROM = 12
 """Samples from which on a rough look at a piece is worth its time."""
 _HOPELESS = 3.0
 """So many tolerances off at a rough look, and hardly any piece turns out to hold."""
+_SHORT_SIDE = 10
+"""Samples of a side between two corners of which all but the middle ones may be rounded."""
 _SHORT_RUN = 24
 """A straight run of fewer samples may turn out to be part of a wide arc."""
 _FOLD = 1.0
@@ -99,7 +101,7 @@ def _shaped(work: Pieces, loops: Unrolled, settings: FitSettings) -> tuple[Piece
     arc, cubic = arcs.holds.copy(), np.zeros(len(work), dtype=bool)
     arc[folded] = arcs.nearly[folded]
     cubic[close], cubic[folded] = True, False
-    line = small | (arc & ((arcs.flat & work.sharp & work.sharp_end) | (np.abs(arcs.bulge) < _STRAIGHT)))
+    line = small | _short_sides(work, loops, settings) | (arc & ((arcs.flat & work.sharp & work.sharp_end) | (np.abs(arcs.bulge) < _STRAIGHT)))
     kind = np.where(line, LINE, np.where(arc, ARC, CUBIC))
     good = (line | arc | cubic) & ((chord > 1e-9) | small)
     shaped = replace(
@@ -107,6 +109,13 @@ def _shaped(work: Pieces, loops: Unrolled, settings: FitSettings) -> tuple[Piece
         leave=np.where((kind == ARC)[:, None], arcs.leave, cubics.leave), reach=np.where((kind == ARC)[:, None], arcs.reach, cubics.reach),
     )  # fmt: skip
     return shaped, np.asarray(good), first + cubics.at
+
+
+def _short_sides(work: Pieces, loops: Unrolled, settings: FitSettings) -> Bools:
+    """Which pieces are short sides between two corners: blur has rounded all of their samples but those in the middle."""
+    short = work.sharp & work.sharp_end & (work.size <= _SHORT_SIDE)
+    chord, off = work.ends - work.starts, rows(loops.points, (work.first + work.last) // 2) - work.starts
+    return np.asarray(short & (np.abs(crosses(chord, off)) <= settings.tolerance * norms(chord)))
 
 
 @dataclass(frozen=True)
