@@ -57,8 +57,7 @@ def outline() -> None:
         for picture in (clean(rings), scan_like(clean(rings))):
             answer = trace_edges(EdgeRequest(picture))
             found = [contour.flattened(0.01) for contour in answer.contours]
-            chains = [chain[:, ::-1] + 0.5 for chain in find_contours(picture, answer.level) if len(chain) > 12]
-            polylines = [approximate_polygon(chain, 0.25)[:-1] for chain in chains]
+            polylines = _polylines(picture, answer.level)
             plain_nodes = sum(map(len, polylines))
             row += [distance(found, rings), distance([p for p in polylines if len(p) > 2], rings), answer.nodes, plain_nodes, answer.nodes / plain_nodes]
             if not all(contour.closed for contour in answer.contours):
@@ -76,13 +75,18 @@ def outline() -> None:
         _small_row(f"{high} px, scan", [(rings, scan_like(clean(rings)))])
 
 
+def _polylines(picture: np.ndarray, level: float) -> list[np.ndarray]:
+    """The plain way: sub-pixel chains, simplified within a quarter of a pixel."""
+    return [approximate_polygon(chain[:, ::-1] + 0.5, 0.25)[:-1] for chain in find_contours(picture, level) if len(chain) > 12]
+
+
 def _small_row(name: str, pairs: list[tuple[list[np.ndarray], np.ndarray]]) -> None:
     """Mean distance from the truth and share of nodes, over rings and pictures of them, against a plain polyline."""
     off, plain, share = [], [], []
     for rings, picture in pairs:
         answer = trace_edges(EdgeRequest(picture))
         off.append(distance([contour.flattened(0.01) for contour in answer.contours], rings))
-        polylines = [approximate_polygon(chain[:, ::-1] + 0.5, 0.25)[:-1] for chain in find_contours(picture, answer.level) if len(chain) > 12]
+        polylines = _polylines(picture, answer.level)
         plain.append(distance([p for p in polylines if len(p) > 2], rings))
         share.append(answer.nodes / sum(map(len, polylines)))
     print(f"{name:16}{np.mean(off):9.3f}{np.mean(plain):7.3f}{'':14}{np.mean(share):7.2f}")

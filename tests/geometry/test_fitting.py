@@ -168,7 +168,7 @@ class WholeLoops(GeometryTest):
             self.assertLess(apart(wanted, found)[1], 0.6)
             self.assertEqual(np.sign(wanted.area), np.sign(found.area))
 
-    def test_working_on_all_processors_gives_the_same(self) -> None:
+    def test_very_many_loops_at_once_give_the_same(self) -> None:
         shapes = [rounded_polygon([(300 * k, 0, 30), (300 * k + 250, 0, 0), (300 * k + 250, 200, 60)]) for k in range(240)]
         loops = loops_of(*shapes)
         self.assertGreater(int(loops.counts.sum()), 100_000)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from draxet.geometry.arrays import Floats, Points
+from draxet.geometry.arrays import Floats
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.spans import Spans
 from draxet.trace.places import places_along
@@ -122,11 +122,11 @@ def _narrowest(contours: Sequence[Contour], limit: float) -> tuple[float, tuple[
         return np.inf, (0.0, 0.0)
     k = int(np.flatnonzero(other)[distance[other].argmin()])
     i, j = int(a[k]), int(b[k])
-    exact = _exact_distance(contours[int(owner[i])], contours[int(owner[j])], points[i]) if owner[i] != owner[j] else float(distance[k])
+    exact = _exact_distance(contours[int(owner[i])], contours[int(owner[j])]) if owner[i] != owner[j] else float(distance[k])
     middle = (points[i] + points[j]) / 2
     return exact, (float(middle[0]), float(middle[1]))
 
 
-def _exact_distance(a: Contour, b: Contour, near: Points) -> float:
+def _exact_distance(a: Contour, b: Contour) -> float:
     lines = [shapely.LineString(np.vstack([p, p[:1]]) if c.closed else p) for c in (a, b) for p in [c.flattened(1e-3)]]
     return float(shapely.distance(lines[0], lines[1]))

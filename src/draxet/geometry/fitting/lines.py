@@ -17,7 +17,8 @@ from draxet.geometry.fitting.loops import Unrolled
 __all__ = ["Moments", "StraightRuns", "straight_runs"]
 
 _PROBES = 17
-_APART = 4
+_LOOKED_AT = 4
+"""Of neighbouring starts every so manieth is looked at first."""
 
 
 @dataclass(frozen=True)
@@ -100,9 +101,9 @@ def straight_runs(loops: Unrolled, moments: Moments, ends: Ints, rms: float, lea
     long = ends[:-least] - np.arange(len(ends) - least) >= least
     starts = np.flatnonzero(long & (moments.straightness_throughout(least) <= rms))
     starts, lasts = _farthest_reaching(moments, starts, ends, rms, least)
-    straight = _without_bow(loops.points, moments, starts, lasts, bow)
+    straight = _without_bow(moments, starts, lasts, bow)
     first, last = _apart(starts[straight], lasts[straight], len(loops.points), least)
-    straight = _without_bow(loops.points, moments, first, last, bow)  # what is left of a run may be its bent end
+    straight = _without_bow(moments, first, last, bow)  # what is left of a run may be its bent end
     first, last = _without_bent_ends(loops.points, moments, first[straight], last[straight], bow, least)
     trim = (last - first) // 10
     middle, direction, _ = moments.line(first + trim, last - trim)
@@ -118,7 +119,7 @@ def _farthest_reaching(moments: Moments, starts: Ints, ends: Ints, rms: float, l
     place = np.arange(len(starts))
     begins = np.diff(starts, prepend=-2) > 1
     in_row = place - np.maximum.accumulate(np.where(begins, place, 0))
-    some = np.flatnonzero((in_row % _APART == 0) | np.append(begins[1:], True)[: len(starts)])
+    some = np.flatnonzero((in_row % _LOOKED_AT == 0) | np.append(begins[1:], True)[: len(starts)])
     lasts = np.full(len(starts), -1)
     lasts[some] = _longest(moments, starts[some], ends[starts[some]], rms, least)
     following = np.searchsorted(some, place)
@@ -153,7 +154,7 @@ def _longest(moments: Moments, starts: Ints, ends: Ints, rms: float, least: int)
     return good
 
 
-def _without_bow(points: Points, moments: Moments, first: Ints, last: Ints, bow: float) -> Bools:
+def _without_bow(moments: Moments, first: Ints, last: Ints, bow: float) -> Bools:
     """Whether what a line leaves over on each stretch, its outer tenths aside, has neither bow nor twist.
 
     The leftover is taken as the means of equal parts of the stretch: single samples waver with the pixels they lie between.
