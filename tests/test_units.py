@@ -1,3 +1,5 @@
+import math
+import random
 import unittest
 
 from draxet.units import UnitError, format_length, parse_angle, parse_area, parse_length
@@ -36,7 +38,7 @@ class LengthsAreShown(unittest.TestCase):
     def test_in_every_unit(self) -> None:
         for mm, unit, words in (
             (240.0, "mm", "240 mm"), (239.7125, "ft-in", '9 7/16"'), (612.775, "ft-in", "2' 0 1/8\""), (12.7, "ft-in", '1/2"'),
-            (-762.0, "ft-in", "-2' 6\""), (25.4, "in", "1 in"), (1.0, "cm", "0.1 cm"), (0.0, "mm", "0 mm"), (-0.0001, "mm", "0 mm"),
+            (-762.0, "ft-in", "-2' 6\""), (1.5, "ft-in", '0.0591"'), (0.03, "m", "0.00003 m"), (0.03, "in", "0.00118 in"), (25.4, "in", "1 in"), (1.0, "cm", "0.1 cm"), (0.0, "mm", "0 mm"), (-0.0001, "mm", "0 mm"),
         ):  # fmt: skip
             with self.subTest(words):
                 self.assertEqual(format_length(mm, unit), words)
@@ -45,6 +47,26 @@ class LengthsAreShown(unittest.TestCase):
         for sixty_fourths in range(0, 4000, 37):
             mm = sixty_fourths * 25.4 / 64
             self.assertAlmostEqual(parse_length(format_length(mm, "ft-in"), "ft-in"), mm, 9)
+
+
+    def test_no_length_that_counts_is_shown_as_nothing_or_far_off(self) -> None:
+        for unit in ("mm", "cm", "m", "in", "ft-in"):
+            for mm in (0.0013, 0.03, 0.1, 1.5, 33.3, 1234.5678, 98765.4321):
+                with self.subTest(unit=unit, mm=mm):
+                    self.assertAlmostEqual(parse_length(format_length(mm, unit), unit), mm, delta=0.006 * mm)
+
+
+class NonsenseIsRefused(unittest.TestCase):
+    def test_whatever_is_pasted_gives_a_finite_number_or_one_sentence(self) -> None:
+        rng = random.Random(3)
+        monsters = ["(" * 3000, "-" * 3000, "9" * 400, "9" * 400 + "/2", "1/" + "9" * 5000, "²", "3²", "٣", "1e5", "1_000", "\x00", "\ud800", "in" * 500, "∞", "nan", "1" + "/1" * 900]
+        monsters += ["".join(rng.choice("0123456789.,/*-+()'\" inmcft²½e \u0663") for _ in range(rng.randrange(40))) for _ in range(3000)]
+        for text in monsters:
+            for read in (parse_length, parse_area, parse_angle):
+                try:
+                    self.assertTrue(math.isfinite(read(text)), text)
+                except UnitError as error:
+                    self.assertLess(len(str(error)), 200)
 
 
 class AreasAndAnglesAreRead(unittest.TestCase):

@@ -45,6 +45,14 @@ _MM = {
 }
 _LIKENESSES = str.maketrans({"″": '"', "”": '"', "“": '"', "′": "'", "’": "'", "‘": "'", "−": "-", "–": "-", "×": "*", "·": "*", "÷": "/"})
 _VULGAR = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8"}
+_NOUGHT = 0.001
+"""mm under which a length is shown as 0."""
+_LONGEST = 400
+_FRACTION_WITHIN = 0.0005
+"""Inches by which a length may differ from the fraction that it is shown as."""
+_DEEPEST = 40
+_LARGEST_AREA = 1e10
+_MOST_DEGREES = 36_000.0
 _NUMBER = r"(?:\d+(?:[.,]\d*)?|[.,]\d+)"
 _TOKEN = re.compile(rf"\s*(?:(?P<mixed>\d+\s+\d+\s*/\s*\d+|\d+\s*/\s*\d+(?![.,\d]))|(?P<number>{_NUMBER})|(?P<unit>[A-Za-z]+|['\"])|(?P<sign>[-+*/()]))")
 _WANTED = "a length such as 240, 9 7/16 in, 2' 0 1/8\" or 3.4 cm"
@@ -76,7 +84,10 @@ class _Reader:
             text = text.replace(sign, f" {fraction}")
         text = re.sub(r"(['\"]|ft|feet)-(?=\d)", r"\1 ", text.translate(_LIKENESSES).strip())  # 2'-6" is joined, not taken away
         self.tokens: list[tuple[str, str]] = []
+        self.depth = 0
         at = 0
+        if len(text) > _LONGEST:
+            raise self.refusal()
         while at < len(text):
             found = _TOKEN.match(text, at)
             if found is None or not found.lastgroup:
@@ -134,6 +145,15 @@ class _Reader:
         return value, power
 
     def factor(self) -> tuple[float, int]:
+        self.depth += 1
+        if self.depth > _DEEPEST:
+            raise self.refusal("brackets and signs within one another")
+        try:
+            return self.one_factor()
+        finally:
+            self.depth -= 1
+
+    def one_factor(self) -> tuple[float, int]:
         if sign := self.take("-", "+"):
             value, power = self.factor()
             return (-value if sign == "-" else value), power
@@ -161,10 +181,10 @@ class _Reader:
         self.at += 1
         if kind == "mixed":
             *whole, fraction = re.sub(r"\s*/\s*", "/", word).split()
-            over, under = (int(part) for part in fraction.split("/"))
+            over, under = (float(part) for part in fraction.split("/"))
             if not under:
                 raise self.refusal("a division by 0")
-            return (int(whole[0]) if whole else 0) + over / under
+            return (float(whole[0]) if whole else 0.0) + over / under
         if kind != "number":
             raise self.refusal()
         if re.fullmatch(r"\d{1,3},\d{3}", word):
@@ -190,7 +210,10 @@ def parse_area(text: str, unit: str = "mm", *, what: str = "area") -> float:
     if not found:
         raise UnitError(f"{what} must be an area such as 2, 2 mm2 or 0.1 in2, got {text.strip()[:40]!r}")
     scale = _MM[found[2]] if found[2] else UNITS[unit].mm
-    return float(found[1].replace(",", ".")) * scale**2
+    value = float(found[1].replace(",", ".")) * scale**2
+    if value > _LARGEST_AREA:
+        raise UnitError(f"{what} must be under {_LARGEST_AREA / 1e6:g} m², got {text.strip()[:40]!r}")
+    return value
 
 
 def parse_angle(text: str, *, what: str = "angle") -> float:
@@ -203,7 +226,10 @@ def parse_angle(text: str, *, what: str = "angle") -> float:
     found = re.fullmatch(rf"\s*([-+]?)\s*({_NUMBER})\s*(?:°|deg|degrees)?\s*", text.translate(_LIKENESSES).lower())
     if not found:
         raise UnitError(f"{what} must be degrees such as 12.5, got {text.strip()[:40]!r}")
-    return float(found[1] + found[2].replace(",", "."))
+    value = float(found[1] + found[2].replace(",", "."))
+    if abs(value) > _MOST_DEGREES:
+        raise UnitError(f"{what} must be under {_MOST_DEGREES:g}°, got {text.strip()[:40]!r}")
+    return value
 
 
 def format_number(value: float, places: int) -> str:
@@ -220,23 +246,37 @@ def format_length(mm: float, unit: str = "mm", *, places: int | None = None, wit
     Parameters
     ----------
     mm : the length.
-    places : decimals at the most; by default the unit's own.
+    places : decimals at the most; by default the unit's own, more for a small length, and in ft-in a fraction only where one
+        holds it. Where given, ft-in is rounded to fractions.
     with_unit : whether the unit's sign follows.
     """
     shown = UNITS[unit]
     if unit == "ft-in":
-        return _feet_and_inches(mm, shown)
-    number = format_number(mm / shown.mm, shown.places if places is None else places)
+        return _feet_and_inches(mm, shown, exact=places is None)
+    number = format_number(mm / shown.mm, _places_for(mm, shown) if places is None else places)
     return f"{number} {shown.name}" if with_unit else number
 
 
-def _feet_and_inches(mm: float, unit: Unit) -> str:
-    sixty_fourths = round(abs(mm) / unit.mm * unit.parts)
+def _places_for(mm: float, unit: Unit) -> int:
+    """Decimals for a length: the unit's own, and more where it would come out as 0 or with fewer than three figures."""
+    value, places = mm / unit.mm, unit.places
+    if not (abs(mm) >= _NOUGHT and abs(value) < 10.0 ** (2 - places)):
+        return places
+    return min(places + 6, 2 - math.floor(math.log10(abs(value))))
+
+
+def _feet_and_inches(mm: float, unit: Unit, *, exact: bool) -> str:
+    inches = abs(mm) / unit.mm
+    sixty_fourths = round(inches * unit.parts)
+    if exact and abs(mm) >= _NOUGHT and (not sixty_fourths or abs(inches - sixty_fourths / unit.parts) > _FRACTION_WITHIN):  # no fraction holds it
+        over, rest_inches = divmod(round(inches, 8), 12)
+        decimals = format_number(rest_inches, max(_places_for(rest_inches * unit.mm, unit), 4))
+        return ("-" if mm < 0 else "") + (f"{over:.0f}' " if over else "") + f'{decimals}"'
     feet, rest = divmod(sixty_fourths, 12 * unit.parts)
     whole, part = divmod(rest, unit.parts)
     words = [str(whole)] if whole or feet or not part else []
-    inches = " ".join(words + [str(Fraction(part, unit.parts))] * bool(part)) + '"'
-    return ("-" if mm < 0 and sixty_fourths else "") + (f"{feet}' " if feet else "") + inches
+    shown = " ".join(words + [str(Fraction(part, unit.parts))] * bool(part)) + '"'
+    return ("-" if mm < 0 and sixty_fourths else "") + (f"{feet}' " if feet else "") + shown
 
 
 def format_area(mm2: float, unit: str = "mm") -> str:

@@ -8,6 +8,7 @@ from unittest import mock
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
+from draxet.geometry.spread import Spread
 from draxet.job import edits
 from draxet.job.file import JobFileError, read_job, save_job
 from draxet.job.history import History
@@ -17,7 +18,7 @@ from tests.shapes import mixed_contour
 
 def full_job() -> Job:
     job, picture = edits.add_picture(Job("Plate", "in", (Sheet(width=123.4),)), "scan.png", b"\x89PNG not really", (30, 20), Affine(0.1, 0.01, 3, -0.01, -0.1, 1 / 3))
-    job = edits.set_known_lengths(job, picture, [KnownLength((1.5, 2), (20, 1 / 7), 239.7125, 0.1, 0.3)], unstretched=True)
+    job = edits.set_known_lengths(job, picture, [KnownLength((1.5, 2), (20, 1 / 7), 239.7125, Spread(0.01, 0.002, 0.02), Spread.round(0.3))], unstretched=True)
     slit = Contour.make([(0, 0), (1, 1 / 3)], closed=False)
     job = edits.add_contours(job, [mixed_contour(), Contour.circle(1, 2, 1 / 3), slit], picture)
     return edits.give_operation(job, "Cut openings", [job.contours[1].id], Side.INSIDE, 1.5, 2400)
@@ -105,8 +106,8 @@ class JobFiles(unittest.TestCase):
         save_job(full_job(), self.path)
         with zipfile.ZipFile(self.path) as archive:
             self.assertEqual(json.loads(archive.read("job.json"))["name"], "Plate")
-            self.assertEqual(archive.read("pictures/picture-1"), b"\x89PNG not really")
-            self.assertEqual(json.loads(archive.read("about.json"))["version"], 1)
+            self.assertEqual(archive.read(next(n for n in archive.namelist() if n.startswith("pictures/"))), b"\x89PNG not really")
+            self.assertEqual(json.loads(archive.read("about.json"))["version"], 2)
 
     def rewritten(self, **parts: bytes) -> None:
         save_job(full_job(), self.path)

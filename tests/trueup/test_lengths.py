@@ -6,6 +6,7 @@ import numpy as np
 from draxet.geometry.affine import Affine
 from draxet.job.edits import add_contours, add_picture
 from draxet.geometry.contour import Contour
+from draxet.geometry.spread import Spread
 from draxet.job.records import Job, KnownLength
 from draxet.trueup.lengths import fit_lengths
 from draxet.trueup.true import measured_again, set_true_lengths
@@ -20,7 +21,7 @@ def known_on(stretch: tuple[float, float], ways: list[tuple[float, float]], spre
         dx, dy = pixels * math.cos(math.radians(degrees)), pixels * math.sin(math.radians(degrees))
         real = SCALE * math.hypot(dx / (1 + stretch[0]), dy / (1 + stretch[1]))
         jitter = rng.normal(0, spread, 2) if rng else (0, 0)
-        found.append(KnownLength((100, 100), (100 + dx + jitter[0], 100 + dy + jitter[1]), real, spread, 0.0))
+        found.append(KnownLength((100, 100), (100 + dx + jitter[0], 100 + dy + jitter[1]), real, Spread.round(spread), Spread()))
     return found
 
 
@@ -64,7 +65,7 @@ class FittingLengths(unittest.TestCase):
 
     def test_lengths_near_their_weight_count_accordingly(self) -> None:
         sharp, vague = known_on((0, 0), [(0, 1000), (0, 1000)])
-        vague = KnownLength(vague.first, vague.second, vague.length * 1.02, 2.0, 0)
+        vague = KnownLength(vague.first, vague.second, vague.length * 1.02, Spread.round(2.0), Spread())
         fit = fit_lengths([sharp, vague], unstretched=False)
         self.assertAlmostEqual(fit.scale / SCALE, 1, 3)
         self.assertGreater(fit.weights[0], 0.99)

@@ -6,6 +6,7 @@ import numpy as np
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.pairs import Freedom
+from draxet.geometry.spread import Spread
 from draxet.job.edits import add_contours, add_picture, fix_size
 from draxet.job.records import Job, KnownLength
 from draxet.trueup.pick import Pick, corner_of, lock_pick
@@ -39,13 +40,13 @@ class PicksOnEdges(unittest.TestCase):
         self.assertAlmostEqual(lock_pick(picture, 40, 36.4, edge=True).y, 37, delta=0.15)
 
     def test_a_corner_that_is_not_drawn_is_where_two_edges_would_meet(self) -> None:
-        corner = corner_of(Pick(50, 10, 0, (0.0,), 0.1, True), Pick(20, 60, 0, (np.pi / 2 - 0.1,), 0.1, True))
+        corner = corner_of(Pick(50, 10, 0, (0.0,), Spread.round(0.1), True), Pick(20, 60, 0, (np.pi / 2 - 0.1,), Spread.round(0.1), True))
         assert corner is not None
         self.assertAlmostEqual(corner.y, 10)
         self.assertAlmostEqual(corner.x, 20 - 50 * np.tan(0.1))
-        self.assertGreater(corner.spread, 0.1)
-        self.assertIsNone(corner_of(Pick(0, 0, 0, (0.0,), 0.1), Pick(0, 9, 0, (0.02,), 0.1)))
-        self.assertIsNone(corner_of(Pick(0, 0, 0, (), 0.1), Pick(0, 9, 0, (1.0,), 0.1)))
+        self.assertGreater(corner.spread.greatest, 0.1)
+        self.assertIsNone(corner_of(Pick(0, 0, 0, (0.0,), Spread.round(0.1)), Pick(0, 9, 0, (0.02,), Spread.round(0.1))))
+        self.assertIsNone(corner_of(Pick(0, 0, 0, (), Spread.round(0.1)), Pick(0, 9, 0, (1.0,), Spread.round(0.1))))
 
 
 class Readings(unittest.TestCase):
@@ -64,14 +65,14 @@ class Readings(unittest.TestCase):
         rng = np.random.default_rng(0)
         points, spread = np.array([[0.0, 0], [40, 3], [45, 60], [-5, 50]]), 0.2
         for value, places in ((area_of, points), (angle_at, points[:3]), (length_along, points), (lambda p: circle_through(p)[2], points[:3])):
-            reading = read(value, places, [spread] * len(places), 0.0, 1)
+            reading = read(value, places, [Spread.round(spread)] * len(places), 0.0, 1)
             scatter = np.std([value(places + rng.normal(0, spread, places.shape)) for _ in range(3000)])
             self.assertAlmostEqual(reading.trust / (2 * scatter), 1, delta=0.08)
 
     def test_the_scale_counts_once_for_lengths_twice_for_areas_and_not_for_angles(self) -> None:
         points = np.array([[0.0, 0], [40, 3], [45, 60]])
         for value, power in ((angle_at, 0), (length_along, 1), (area_of, 2)):
-            reading = read(value, points, [0, 0, 0], 0.01, power)
+            reading = read(value, points, [Spread()] * 3, 0.01, power)
             self.assertAlmostEqual(reading.trust, 2 * 0.01 * power * reading.value)
 
 
@@ -95,7 +96,7 @@ class Matching(unittest.TestCase):
     def test_a_contour_of_fixed_size_moves_along_but_is_not_resized(self) -> None:
         job = add_contours(self.job, [Contour.circle(60, 60, 5), Contour.circle(90, 60, 5)], self.id)
         job = fix_size(job, [job.contours[0].id], True)
-        after = set_true_lengths(job, self.id, [KnownLength((0, 0), (400, 0), 400, 0.1, 0.1)])
+        after = set_true_lengths(job, self.id, [KnownLength((0, 0), (400, 0), 400, Spread.round(0.1), Spread.round(0.1))])
         fixed, free = (item.contour.circle_shape for item in after.contours)
         assert fixed and free
         self.assertAlmostEqual(fixed[2], 5)
@@ -109,7 +110,7 @@ class WhichScale(unittest.TestCase):
         with self.assertRaisesRegex(ValueError, "known length first"):
             drawn_scale(job.pictures[0])
         real = 1000 * 25.4 / 200 * 20.1
-        picture = set_true_lengths(job, picture_id, [KnownLength((0, 0), (1000, 0), real, 0.1, 0.1)]).pictures[0]
+        picture = set_true_lengths(job, picture_id, [KnownLength((0, 0), (1000, 0), real, Spread.round(0.1), Spread.round(0.1))]).pictures[0]
         found = drawn_scale(picture)
         self.assertAlmostEqual(1 / found.ratio, 20.1, 3)
         self.assertEqual((1 / found.nearest, found.is_standard), (20, True))

@@ -5,6 +5,7 @@ import cv2
 import numpy as np
 
 from draxet.geometry.affine import Affine
+from draxet.geometry.spread import Spread
 from draxet.job.edits import add_contours, add_picture
 from draxet.job.records import Job
 from draxet.trueup.pick import Pick, free_pick, lock_pick
@@ -70,7 +71,7 @@ class Truing(unittest.TestCase):
         self.job, self.id = add_picture(Job(), "p", b"", (400, 300), Affine(0.5, 0, 7, 0, -0.5, 160))
 
     def test_the_known_length_measures_right_and_the_picture_keeps_its_middle(self) -> None:
-        a, b = Pick(20, 30, 3, (0.0,), 0.2), Pick(320, 130, 3, (0.0,), 0.3)
+        a, b = Pick(20, 30, 3, (0.0,), Spread.round(0.2)), Pick(320, 130, 3, (0.0,), Spread.round(0.3))
         job = set_true_length(self.job, self.id, a, b, 239.7125)
         picture = job.pictures[0]
         self.assertAlmostEqual(measure(picture, a, b).length, 239.7125, 9)

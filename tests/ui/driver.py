@@ -131,9 +131,12 @@ class WindowTest(unittest.TestCase):
 
     def answer(self, words: str) -> None:
         """Press a button of the next message box once it stands."""
+        self.is_waiting = True
+
         def choose() -> None:
             box = QApplication.activeModalWidget()
             if isinstance(box, QMessageBox):
+                self.is_waiting = False
                 next(b for b in box.buttons() if b.text().replace("&", "") == words).click()
             else:
                 QTimer.singleShot(20, choose)

@@ -169,7 +169,8 @@ class TheWholeJourney(WindowTest):
     def save_and_open(self) -> None:
         path = self.folder / "bracket.draxet"
         self.assertTrue(self.window.windowTitle().startswith("Untitled job *"))
-        self.assertTrue(self.window.opening.save_to(path))
+        self.window.opening.save_to(path)
+        self.settle()
         self.assertEqual(read_job(path), self.session.job)
         self.assertTrue(self.window.windowTitle().startswith("bracket.draxet –"))
         saved = self.session.job
@@ -177,10 +178,12 @@ class TheWholeJourney(WindowTest):
         self.assertEqual(self.session.job, saved)
         self.session.select({saved.contours[0].id})
         self.window.commands["remove"].run()
-        self.answer("Stay")
-        self.assertFalse(self.window.close())
-        self.answer("Leave without saving")
-        self.assertTrue(self.window.close())
+        for answer, stays in (("Stay", True), ("Leave without saving", False)):
+            self.answer(answer)
+            self.window.close()
+            self.wait_for(lambda: not self.is_waiting)
+            self.settle()
+            self.assertEqual(self.window.isVisible(), stays)
 
 
 if __name__ == "__main__":

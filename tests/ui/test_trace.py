@@ -8,6 +8,7 @@ from draxet.geometry.spans import CUBIC
 from draxet.job.edits import add_contours, map_picture, set_known_lengths
 from draxet.job.records import KnownLength
 from draxet.geometry.affine import Affine
+from draxet.geometry.spread import Spread
 from draxet.machines.camera import CARD_MM, leaf_stencil
 from draxet.ui.demo import demo_job
 from tests.ui.driver import WindowTest
@@ -28,10 +29,10 @@ class TraceTest(WindowTest):
         picture = job.pictures[0]
         if self.demo == "bracket":
             a, b = (bracket.part_to_pixels().point(x, 0) for x in (0, 240))
-            known = KnownLength(a, b, 240, 0.2, 0.2)
+            known = KnownLength(a, b, 240, Spread.round(0.2), Spread.round(0.2))
             scale = 25.4 / bracket.DPI / picture.pixel_size
         else:
-            known, scale = KnownLength((0, 350), (900, 350), 90, 0.2, 0.2), 0.1 / picture.pixel_size
+            known, scale = KnownLength((0, 350), (900, 350), 90, Spread.round(0.2), Spread.round(0.2)), 0.1 / picture.pixel_size
         job = set_known_lengths(job, picture.id, [known])
         self.session.start(map_picture(job, picture.id, Affine.scaled(scale)), None)
         self.canvas.fit_all()

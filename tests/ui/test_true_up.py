@@ -6,6 +6,7 @@ import numpy as np
 from PyQt6.QtCore import Qt
 
 from draxet.geometry.affine import Affine
+from draxet.geometry.spread import Spread
 from draxet.job.edits import add_contours, map_picture, set_known_lengths
 from draxet.job.records import KnownLength
 from draxet.ui.demo import demo_job
@@ -23,7 +24,7 @@ class TrueUpTest(WindowTest):
         super().setUp()
         job = demo_job()
         a, b = (bracket.part_to_pixels().point(x, 0) for x in (0, 240))
-        self.session.start(set_known_lengths(job, job.pictures[0].id, [KnownLength(a, b, 240, 0.2, 0.2)]), None)
+        self.session.start(set_known_lengths(job, job.pictures[0].id, [KnownLength(a, b, 240, Spread.round(0.2), Spread.round(0.2))]), None)
         scale = 25.4 / bracket.DPI / job.pictures[0].pixel_size
         self.session.edit("scale", map_picture(self.session.job, job.pictures[0].id, Affine.scaled(scale)))
         self.canvas.fit_all()

@@ -20,7 +20,6 @@ from draxet.geometry.homography import apply_homography
 from draxet.job.edits import add_contours
 from draxet.job.file import read_job
 from draxet.progress import Progress
-from draxet.ui import app
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.finder import Finder
 from draxet.ui.shell.session import Stage
@@ -240,15 +239,6 @@ class Rubbish(WindowTest):
         self.assertEqual(found_on, [threading.get_ident()])
 
 
-class NothingIsLost(WindowTest):
-    def test_an_error_nobody_caught_keeps_the_job_and_says_so(self) -> None:
-        with tempfile.TemporaryDirectory() as folder, mock.patch("platformdirs.user_state_path", return_value=Path(folder)):
-            self.assertEqual(app._rescue([self.window]), "Your job is as you saved it.")
-            self.session.edit("draw", add_contours(self.session.job, grid(3)))
-            self.assertIn("rescued.draxet", app._rescue([self.window]))
-            self.assertEqual(read_job(Path(folder) / "rescued.draxet"), self.session.job)
-
-
 class PicksByHand(WindowTest):
     def test_alt_held_picks_freely_and_escape_takes_back_only_the_last(self) -> None:
         self.session.start(demo_job(), None)
@@ -294,6 +284,7 @@ class SquaringAPhoto(WindowTest):
         self.canvas.repaint()
         with tempfile.TemporaryDirectory() as folder:
             self.window.opening.save_to(Path(folder) / "squared.draxet")
+            self.settle()
             self.assertEqual(read_job(Path(folder) / "squared.draxet"), self.session.job)
         self.press(self.slip.back)  # type: ignore[attr-defined]
         self.settle()

@@ -19,7 +19,7 @@ from draxet.gather.load import PictureError, grey_of, read_picture
 from draxet.gather.place import MM_PER_INCH
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.file import write_atomically
+from draxet.files import write_whole
 from draxet.trace.closeness import Closeness, area_closeness_of, closeness_of, middle_closeness_of
 from draxet.trace.colours import ColourRequest, trace_colours
 from draxet.trace.edges import EdgeRequest, trace_edges
@@ -70,7 +70,7 @@ def run_trace(options: argparse.Namespace) -> int:
     width, height = columns * pixel, rows * pixel
     text = svg_text(layers, width, height, filled=options.method != "middles") if kind == ".svg" else dxf_text(layers, _CURVES_WITHIN)
     try:
-        write_atomically(options.output, text.encode())
+        write_whole(options.output, text.encode())
     except OSError as error:
         raise ValueError(f"{options.output} could not be written: {error.strerror or error}") from error
     _report(options, layers, (width, height), traced, pixel, time.perf_counter() - began)

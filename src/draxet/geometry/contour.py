@@ -52,12 +52,14 @@ class Contour:
             frozen(np.zeros(count) if kinds is None else kinds, np.int64),
             frozen(np.zeros(count) if bulges is None else bulges),
             frozen(np.zeros((count, 2, 2)) if handles is None else handles).reshape(-1, 2, 2),
-            closed,
+            bool(closed),  # a NumPy truth value is no plain one
         )
         if not (len(contour.kinds) == len(contour.bulges) == len(contour.handles) == count):
             raise ValueError(f"a contour of {len(points)} nodes needs {count} spans, got {len(contour.kinds)}")
         if not (np.isfinite(points).all() and np.isfinite(contour.bulges).all() and np.isfinite(contour.handles).all()):
             raise ValueError("a contour's coordinates must be finite numbers")
+        if count and not 0 <= contour.kinds.min() <= contour.kinds.max() <= CUBIC:
+            raise ValueError(f"the kinds of spans must be {LINE}, {ARC} or {CUBIC}, got {contour.kinds.min()} to {contour.kinds.max()}")
         return contour
 
     @staticmethod

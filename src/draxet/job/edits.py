@@ -124,9 +124,8 @@ def set_steps(job: Job, picture_id: str, steps: Sequence[PrepareStep]) -> Job:
         return job
     again = after.to_base.then(picture.to_base.inverse())  # new pixels to old ones
     back = again.inverse()
-    finer = back.scale
     known = tuple(
-        replace(k, first=back.point(*k.first), second=back.point(*k.second), first_spread=k.first_spread * finer, second_spread=k.second_spread * finer)
+        replace(k, first=back.point(*k.first), second=back.point(*k.second), first_spread=k.first_spread.mapped(back), second_spread=k.second_spread.mapped(back))
         for k in picture.known_lengths
     )
     job = _with_picture(job, replace(after, to_job=again.then(picture.to_job), known_lengths=known))

@@ -1,202 +1,218 @@
-"""The .draxet file: a zip with the job as readable JSON, the pictures as they came, and a checksum of every part.
+"""The .draxet file: a zip with the job as readable JSON, the arrays of its contours, the pictures as they came, and a checksum
+of every part.
 
-Numbers are written so that they read back to the last bit. Files are written beside their place and renamed into it,
-so that a full disk or a crash never leaves half a file.
+``about.json`` names the format, its version and the checksums; ``job.json`` holds the job by the ``codec``; ``contours/…`` hold
+numbers one after the other, little-endian (nodes x, y and handles x, y, x, y and bulges as 64-bit floats, kinds as bytes);
+``desk.json`` holds how the desk was left: stage, view, settings. Numbers read back to the last bit.
 """
 
 from __future__ import annotations
 
-import contextlib
 import hashlib
-import io
 import json
-import os
-import tempfile
 import zipfile
-from dataclasses import fields
+from collections import Counter
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
-from draxet.geometry.affine import Affine
-from draxet.geometry.contour import Contour
-from draxet.job.records import ContourItem, CutThrough, Exactness, HandedOff, Job, KnownLength, Limit, MeasureNote, Picture, Sheet, Side, SquareStep
-from draxet.job.steps import STEP_KINDS, PrepareStep
+from draxet.files import reason, write_whole
+from draxet.job.codec import CodecError, Parts, read_record, written
+from draxet.job.records import Job
+from draxet.job.sound import fault_of, mended
 
-__all__ = ["JobFileError", "VERSION", "read_job", "save_job", "write_atomically"]
+__all__ = ["VERSION", "JobFileError", "OpenedJob", "open_job", "read_job", "save_job"]
 
-VERSION = 1
-_LARGEST_PART = 2_000_000_000
+VERSION = 2
+_LARGEST = 1_500_000_000
+"""Bytes of all parts together."""
+_MOST_TIMES = 120
+"""How many times larger the parts may be than the file."""
+_LARGEST_WORDS = 200_000_000
+_MOST_BRACKETS, _MOST_COMMAS = 4_000_000, 20_000_000
+_MOST_PARTS = 20_000
+_WANTED = "is no Draxet job or is damaged; open a .draxet file or a copy of this one"
 
 
 class JobFileError(ValueError):
     """A job file that cannot be read or written; the message is one sentence for people."""
 
 
-def save_job(job: Job, path: Path) -> None:
-    """Write a job.
+@dataclass(frozen=True)
+class OpenedJob:
+    """A job from a file, how its desk was left, and what was left out because it was unsound, in sentences."""
+
+    job: Job
+    desk: Mapping[str, Any] = field(default_factory=dict)
+    remarks: tuple[str, ...] = ()
+
+
+# --- out
+
+
+def save_job(job: Job, path: Path, desk: Mapping[str, Any] | None = None) -> None:
+    """Write a job, and how the desk was left (what JSON can hold).
 
     Raises
     ------
-    JobFileError : where the disk refuses; what was at `path` before is still there.
+    JobFileError : where it cannot be saved, whatever the cause; what was at `path` before is still there.
     """
-    parts: dict[str, bytes] = {f"pictures/{picture.id}": picture.source for picture in job.pictures}
-    parts["job.json"] = json.dumps(_job_words(job), indent=1, ensure_ascii=False).encode()
-    sums = {name: hashlib.sha256(data).hexdigest() for name, data in parts.items()}
-    about = {"format": "draxet job", "version": VERSION, "sha256": sums}
-    buffer = io.BytesIO()
-    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
-        for name, data in {"about.json": json.dumps(about, indent=1).encode(), **parts}.items():
+    try:
+        parts = _parts_of(job, desk or {})
+        write_whole(path, lambda file: _write(parts, file))
+    except Exception as error:  # whatever it is, people hear of it and their job stays open
+        raise JobFileError(f"{path.name} could not be saved: {reason(error)}; the file there before is untouched") from error
+
+
+def _parts_of(job: Job, desk: Mapping[str, Any]) -> dict[str, bytes]:
+    parts = Parts()
+    words = written(Job, job, parts)
+    texts = {"job.json": json.dumps(words, ensure_ascii=False, separators=(",", ":")), "desk.json": json.dumps(desk)}
+    whole = {**{name: text.encode("utf-8", "replace") for name, text in texts.items()}, **parts.arrays(), **parts.files}
+    about = {"format": "draxet job", "version": VERSION, "sha256": {name: hashlib.sha256(data).hexdigest() for name, data in whole.items()}}
+    return {"about.json": json.dumps(about, indent=1).encode(), **whole}
+
+
+def _write(parts: Mapping[str, bytes], file: BinaryIO) -> None:
+    with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive:
+        for name, data in parts.items():
             kind = zipfile.ZIP_STORED if name.startswith("pictures/") else zipfile.ZIP_DEFLATED
             archive.writestr(zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0)), data, kind)  # no date: the same job, the same file
-    try:
-        write_atomically(path, buffer.getvalue())
-    except OSError as error:
-        raise JobFileError(f"{path.name} could not be saved: {error.strerror or error}; the file there before is untouched") from error
 
 
-def write_atomically(path: Path, data: bytes) -> None:
-    """Write a file so that it is there whole or not at all; OSError where the disk refuses."""
-    handle, name = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
-    try:
-        with os.fdopen(handle, "wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-        os.chmod(name, 0o644)
-        os.replace(name, path)
-    except BaseException:
-        with contextlib.suppress(OSError):
-            os.unlink(name)
-        raise
+# --- in
 
 
 def read_job(path: Path) -> Job:
-    """Read a job.
+    """The job of a file, as ``open_job``."""
+    return open_job(path).job
+
+
+def open_job(path: Path) -> OpenedJob:
+    """Read a job. Parts that are unsound are left out and said; a file that is unsound as a whole is refused.
 
     Raises
     ------
-    JobFileError : where the file is missing, no job, of a newer version or damaged.
+    JobFileError : where the file is missing, no job, of a newer version, too large or damaged.
     """
     try:
-        with zipfile.ZipFile(path) as archive:
-            about = json.loads(_part(archive, "about.json", path))
-            if about.get("format") != "draxet job":
-                raise JobFileError(f"{path.name} is no Draxet job; open a .draxet file")
-            if about["version"] > VERSION:
-                raise JobFileError(f"{path.name} was saved by a newer Draxet (file version {about['version']}, this one reads {VERSION})")
-            parts = {name: _part(archive, name, path) for name in about["sha256"]}
-            for name, data in parts.items():
-                if hashlib.sha256(data).hexdigest() != about["sha256"][name]:
-                    raise JobFileError(f"{path.name} is damaged: its part {name} does not match its checksum")
-            return _job(json.loads(parts["job.json"]), parts)
+        return _opened(path)
     except JobFileError:
         raise
+    except CodecError as error:
+        raise JobFileError(f"{path.name} is damaged: {error}; open a copy of it") from error
     except OSError as error:
-        raise JobFileError(f"{path.name} could not be opened: {error.strerror or error}") from error
-    except (zipfile.BadZipFile, KeyError, ValueError, TypeError, AttributeError, NotImplementedError, EOFError) as error:
-        raise JobFileError(f"{path.name} is no Draxet job or is damaged; open a .draxet file or a copy of this one") from error
+        raise JobFileError(f"{path.name} could not be opened: {reason(error)}") from error
+    except MemoryError as error:
+        raise JobFileError(f"{path.name} does not fit into the memory") from error
+    except Exception as error:  # zip, zlib and JSON raise whatever their readers raise
+        raise JobFileError(f"{path.name} {_WANTED}") from error
 
 
-def _part(archive: zipfile.ZipFile, name: str, path: Path) -> bytes:
-    if archive.getinfo(name).file_size > _LARGEST_PART:
-        raise JobFileError(f"{path.name} is damaged: its part {name} would be larger than 2 GB")
-    return archive.read(name)
+def _opened(path: Path) -> OpenedJob:
+    with zipfile.ZipFile(path) as archive:
+        _look_at_sizes(archive, path)
+        about = _json(archive.read("about.json"), path)
+        if not isinstance(about, dict) or about.get("format") != "draxet job":
+            raise JobFileError(f"{path.name} is no Draxet job; open a .draxet file")
+        version, sums = about.get("version"), about.get("sha256")
+        if type(version) is not int or version < 1 or not isinstance(sums, dict):
+            raise JobFileError(f"{path.name} {_WANTED}")
+        if version > VERSION:
+            raise JobFileError(f"{path.name} was saved by a newer Draxet (file version {version}, this one reads {VERSION})")
+        parts = {name: archive.read(name) for name in sums}
+    for name, data in parts.items():
+        if hashlib.sha256(data).hexdigest() != sums[name]:
+            raise JobFileError(f"{path.name} is damaged: its part {name[:60]} does not match its checksum; open a copy of it")
+    words = _json(parts["job.json"], path)
+    for older in range(version, VERSION):
+        words = _MIGRATIONS[older](words)
+    return _read(words, parts, _desk(parts.get("desk.json", b"{}"), path))
 
 
-def _job_words(job: Job) -> dict[str, Any]:
+def _look_at_sizes(archive: zipfile.ZipFile, path: Path) -> None:
+    """Refuse what would fill the memory: the whole counts, not each part."""
+    infos = archive.infolist()
+    total = sum(info.file_size for info in infos)
+    packed = path.stat().st_size
+    if len(infos) > _MOST_PARTS or total > min(_LARGEST, 1_000_000 + _MOST_TIMES * packed):
+        raise JobFileError(f"{path.name} is damaged: it would unpack to {total / 1e6:,.0f} MB in {len(infos)} parts; open a copy of it")
+    if any(info.flag_bits & 1 or info.compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED) for info in infos):
+        raise JobFileError(f"{path.name} {_WANTED}")
+
+
+def _json(data: bytes, path: Path) -> Any:
+    brackets, commas = data.count(b"[") + data.count(b"{"), data.count(b",")
+    if len(data) > _LARGEST_WORDS or brackets > _MOST_BRACKETS or commas > _MOST_COMMAS:
+        raise JobFileError(f"{path.name} is damaged: its words would fill the memory; open a copy of it")
+    return json.loads(data)
+
+
+def _desk(data: bytes, path: Path) -> dict[str, Any]:
+    """How the desk was left; a damaged one is no reason to refuse a job."""
+    try:
+        desk = _json(data, path)
+    except (ValueError, RecursionError):
+        return {}
+    return desk if isinstance(desk, dict) else {}
+
+
+def _read(words: Any, parts: Mapping[str, bytes], desk: Mapping[str, Any]) -> OpenedJob:
+    dropped: Counter[str] = Counter()
+    first: dict[str, str] = {}
+
+    def drop(what: str, why: str) -> None:
+        dropped[what] += 1
+        first.setdefault(what, why)
+
+    job = read_record(Job, words, Parts(parts), "job", drop, fault_of)
+    if fault := fault_of(Job, job, "job"):
+        raise CodecError(fault)
+    job = mended(job, drop)
+    remarks = tuple(f"{count} {what}{'s were' if count > 1 else ' was'} damaged and left out ({first[what]})" for what, count in dropped.items())
+    return OpenedJob(job, desk, remarks)
+
+
+def _from_1(words: Any) -> Any:
+    """Version 1 kept contours' arrays beside their other fields, maps as six numbers, steps' fields beside their switch, spreads
+    as one number, and each picture's file under its id."""
+    if not isinstance(words, dict):
+        return words
+    limit = words.get("limit")
     return {
-        "name": job.name,
-        "unit": job.unit,
-        "sheets": [vars(sheet) for sheet in job.sheets],
-        "sheet_id": job.sheet_id,
-        "limit": {"name": job.limit.name, **_contour_words(job.limit.outline)} if job.limit else None,
-        "exactness": job.exactness,
-        "smallest_feature": job.smallest_feature,
-        "pictures": [_picture_words(picture) for picture in job.pictures],
-        "contours": [{**_plain(item, "contour"), **_contour_words(item.contour)} for item in job.contours],
-        "notes": [vars(note) for note in job.notes],
-        "operations": [vars(operation) for operation in job.operations],
-        "handed_off": vars(job.handed_off) if job.handed_off else None,
-        "next_id": job.next_id,
+        **words,
+        "limit": {"name": limit.get("name"), "outline": limit} if isinstance(limit, dict) else limit,
+        "contours": [{**each, "contour": each} if isinstance(each, dict) else each for each in _list(words.get("contours"))],
+        "pictures": [_picture_from_1(each) if isinstance(each, dict) else each for each in _list(words.get("pictures"))],
     }
 
 
-def _plain(record: Any, *without: str) -> dict[str, Any]:
-    """A record's own fields, without what it only keeps in mind."""
-    return {f.name: getattr(record, f.name) for f in fields(record) if f.name not in without}
-
-
-def _picture_words(picture: Picture) -> dict[str, Any]:
+def _picture_from_1(words: dict[str, Any]) -> dict[str, Any]:
+    to_job, known, steps = words.get("to_job"), _list(words.get("known_lengths")), _list(words.get("steps"))
     return {
-        **_plain(picture, "source"),
-        "to_job": picture.to_job.to_tuple(),
-        "known_lengths": [vars(known) for known in picture.known_lengths],
-        "square": vars(picture.square) if picture.square else None,
-        "steps": [{"kind": type(step.kind).__name__, "on": step.on, **vars(step.kind)} for step in picture.steps],
+        **words,
+        "source": f"pictures/{words.get('id')}",
+        "to_job": dict(zip("abcdef", to_job, strict=True)) if isinstance(to_job, list) and len(to_job) == 6 else to_job,
+        "known_lengths": [_with(each, first_spread=_round, second_spread=_round) for each in known],
+        "steps": [{"kind": each, "on": each.get("on")} if isinstance(each, dict) else each for each in steps],
     }
 
 
-def _contour_words(contour: Contour) -> dict[str, Any]:
-    return {
-        "closed": contour.closed, "nodes": contour.nodes.tolist(), "kinds": contour.kinds.tolist(),
-        "bulges": contour.bulges.tolist(), "handles": contour.handles.tolist(),
-    }  # fmt: skip
+def _list(value: Any) -> list[Any]:
+    if not isinstance(value, list):
+        raise CodecError(f"job must hold lists, got {type(value).__name__}")
+    return value
 
 
-def _job(words: dict[str, Any], parts: dict[str, bytes]) -> Job:
-    sheets = tuple(Sheet(**{**each, "origin": tuple(each["origin"])}) for each in words["sheets"])
-    if not sheets:
-        raise ValueError("no sheet")
-    limit = words["limit"]
-    return Job(
-        words["name"],
-        words["unit"],
-        sheets,
-        words["sheet_id"],
-        Limit(limit["name"], _contour(limit)) if limit else None,
-        Exactness(words["exactness"]),
-        words["smallest_feature"],
-        tuple(_picture(each, parts) for each in words["pictures"]),
-        tuple(ContourItem(each["id"], _contour(each), each["picture"], each["fixed"], each["by_hand"], each["colour"], each["traced"]) for each in words["contours"]),
-        tuple(_operation(each) for each in words["operations"]),
-        tuple(MeasureNote(each["id"], each["kind"], _pairs(each["places"]), each["words"]) for each in words["notes"]),
-        HandedOff(**words["handed_off"]) if words["handed_off"] else None,
-        words["next_id"],
-    )
+def _with(words: Any, **changes: Callable[[Any], Any]) -> Any:
+    return {**words, **{name: change(words.get(name)) for name, change in changes.items()}} if isinstance(words, dict) else words
 
 
-def _pairs(places: Any) -> tuple[tuple[float, float], ...]:
-    return tuple((x, y) for x, y in places)
+def _round(deviation: Any) -> Any:
+    if type(deviation) not in (int, float) or not 0 < deviation < 1e6:
+        return deviation
+    return {"xx": deviation**2, "xy": 0.0, "yy": deviation**2}
 
 
-def _picture(words: dict[str, Any], parts: dict[str, bytes]) -> Picture:
-    known = tuple(
-        KnownLength(tuple(each["first"]), tuple(each["second"]), each["length"], each["first_spread"], each["second_spread"])
-        for each in words["known_lengths"]
-    )
-    return Picture(**{
-        **words, "source": parts[f"pictures/{words['id']}"], "file_size": tuple(words["file_size"]), "to_job": Affine(*words["to_job"]),
-        "known_lengths": known, "square": _square(words["square"]), "steps": tuple(_step(each) for each in words["steps"]),
-    })  # fmt: skip
-
-
-def _step(words: dict[str, Any]) -> PrepareStep:
-    values = {name: value for name, value in words.items() if name not in ("kind", "on")}
-    if "outline" in values:
-        values["outline"] = _pairs(values["outline"])
-    return PrepareStep(STEP_KINDS[words["kind"]](**values), words["on"])
-
-
-def _square(words: dict[str, Any] | None) -> SquareStep | None:
-    if words is None:
-        return None
-    pairs = {name: tuple(words[name]) for name in ("real", "matrix", "plan")}
-    return SquareStep(**{**words, **pairs, "corners": _pairs(words["corners"])})
-
-
-def _contour(words: dict[str, Any]) -> Contour:
-    return Contour.make(words["nodes"], words["kinds"], words["bulges"], words["handles"], closed=words["closed"])
-
-
-def _operation(words: dict[str, Any]) -> CutThrough:
-    return CutThrough(words["id"], words["name"], tuple(words["contours"]), Side(words["side"]), words["width"], words["feed"])
+_MIGRATIONS: dict[int, Callable[[Any], Any]] = {1: _from_1}

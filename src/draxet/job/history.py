@@ -54,5 +54,6 @@ class History:
     def redone(self) -> History:
         return replace(self, at=min(len(self.states) - 1, self.at + 1))
 
-    def after_save(self) -> History:
-        return replace(self, saved=self.job)
+    def after_save(self, job: Job | None = None) -> History:
+        """The history with `job`, by default the one in force, on the disk."""
+        return replace(self, saved=job or self.job)

@@ -11,11 +11,14 @@ import math
 from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
+from typing import Annotated
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-
+from draxet.geometry.spread import Spread
+from draxet.job.ranges import Colour, Coordinate, Count, Each, Id, Length, OneOf, PictureId, Pixels, Share, Size, Text, Within, Words
 from draxet.job.steps import PrepareStep, worked_frame
+from draxet.units import UNITS
 
 __all__ = [
     "ContourItem", "CutThrough", "Exactness", "HandedOff", "Job", "KnownLength", "Limit", "MeasureNote", "Picture", "Sheet", "Side", "SquareStep",
@@ -42,6 +45,12 @@ class Exactness(StrEnum):
         return {"plan": 0.5, "cut": 0.1, "fit": 0.03}[self.value]
 
 
+_Anchor = Annotated[float, OneOf((0.0, 0.5, 1.0))]
+_Place = tuple[Coordinate, Coordinate]
+_Pixel = tuple[Pixels, Pixels]
+_Side = Annotated[int, Within(1, 1_000_000)]
+
+
 @dataclass(frozen=True)
 class Sheet:
     """Stock on the bench.
@@ -51,17 +60,17 @@ class Sheet:
     colour : the material's own, #rrggbb, empty for plain.
     """
 
-    id: str = "sheet-0"
-    name: str = "Sheet 1"
-    width: float = 600.0
-    height: float = 400.0
-    thickness: float = 3.0
-    material: str = "plywood"
-    x: float = 0.0
-    y: float = 0.0
-    origin: tuple[float, float] = (0.0, 0.0)
-    zero: str = "top"
-    colour: str = ""
+    id: Id = "sheet-0"
+    name: Words = "Sheet 1"
+    width: Size = 600.0
+    height: Size = 400.0
+    thickness: Size = 3.0
+    material: Words = "plywood"
+    x: Coordinate = 0.0
+    y: Coordinate = 0.0
+    origin: tuple[_Anchor, _Anchor] = (0.0, 0.0)
+    zero: Annotated[str, OneOf(("top", "bed"))] = "top"
+    colour: Colour = ""
 
     @property
     def origin_place(self) -> tuple[float, float]:
@@ -77,7 +86,7 @@ class Sheet:
 class Limit:
     """What the machine can reach, a hoop or a frame's opening: a closed outline, its lower left on the sheet's."""
 
-    name: str
+    name: Words
     outline: Contour
 
 
@@ -85,21 +94,32 @@ class Limit:
 class MeasureNote:
     """A measurement that is kept: what was measured, its places in job space, and its words."""
 
-    id: str
-    kind: str
-    places: tuple[tuple[float, float], ...]
-    words: str
+    id: Id
+    kind: Annotated[str, OneOf(("distance", "angle", "radius", "area", "along"))]
+    places: Annotated[tuple[_Place, ...], Count(1, 10_000)]
+    words: Words
 
 
 @dataclass(frozen=True)
 class KnownLength:
-    """Two places on a picture (in its pixels), the real length between them, and one standard deviation of each pick."""
+    """Two places on a picture (in its pixels), the real length between them, and the spread of each pick."""
 
-    first: tuple[float, float]
-    second: tuple[float, float]
-    length: float
-    first_spread: float
-    second_spread: float
+    first: _Pixel
+    second: _Pixel
+    length: Length
+    first_spread: Spread
+    second_spread: Spread
+
+    @property
+    def pixels(self) -> float:
+        """The length between the places in pixels."""
+        return math.hypot(self.second[0] - self.first[0], self.second[1] - self.first[1])
+
+    @property
+    def deviation(self) -> float:
+        """One standard deviation of that length, in pixels."""
+        dx, dy = self.second[0] - self.first[0], self.second[1] - self.first[1]
+        return math.hypot(self.first_spread.along(dx, dy), self.second_spread.along(dx, dy))
 
 
 @dataclass(frozen=True)
@@ -108,12 +128,12 @@ class SquareStep:
     `curve`, the map from the plan's pixels to the photo's (`matrix`, nine numbers row by row), and the `plan`'s size in
     pixels."""
 
-    corners: tuple[tuple[float, float], ...]
-    real: tuple[float, float]
-    curve: float
-    matrix: tuple[float, ...]
-    plan: tuple[int, int]
-    residual: float = 0.0
+    corners: Annotated[tuple[_Pixel, ...], Count(4, 4)]
+    real: tuple[Length, Length]
+    curve: Annotated[float, Within(-1.0, 1.0)]
+    matrix: Annotated[tuple[float, ...], Count(9, 9)]
+    plan: tuple[_Side, _Side]
+    residual: Annotated[float, Within(0.0, 1e6)] = 0.0
 
 
 @dataclass(frozen=True)
@@ -125,22 +145,22 @@ class Picture:
     and `may_be_used` are notes of where it is from and what it may be used for.
     """
 
-    id: str
-    name: str
+    id: Id
+    name: Words
     source: bytes = field(repr=False)
-    file_size: tuple[int, int]
+    file_size: tuple[_Side, _Side]
     to_job: Affine
-    dpi: float | None = None
+    dpi: Annotated[float, Within(1.0, 1e6)] | None = None
     visible: bool = True
-    known_lengths: tuple[KnownLength, ...] = ()
+    known_lengths: Annotated[tuple[KnownLength, ...], Each("known length")] = ()
     unstretched: bool = False
     square: SquareStep | None = None
-    page: int = 0
-    steps: tuple[PrepareStep, ...] = ()
+    page: Annotated[int, Within(0, 1_000_000)] = 0
+    steps: Annotated[tuple[PrepareStep, ...], Each("prepare step")] = ()
     locked: bool = False
-    strength: float = 1.0
-    came_from: str = ""
-    may_be_used: str = ""
+    strength: Share = 1.0
+    came_from: Words = ""
+    may_be_used: Words = ""
 
     @cached_property
     def digest(self) -> str:
@@ -201,55 +221,58 @@ class ContourItem:
     """A contour of the job and the picture it was traced from (empty where none); one of `fixed` size is never resized.
 
     by_hand : changed by hand since it was traced: tracing anew leaves it alone. colour : #rrggbb where it bounds an area of that
-    colour, else empty. traced : what of the picture it follows: ``edges``, ``middles`` or ``colours``.
+    colour, else empty. traced : what of the picture it follows: ``edges``, ``middles`` or ``colours``. sheet : the id of the sheet
+    it belongs to; empty where it lies on none. layer : the layer's name in the drawing that it came from.
     """
 
-    id: str
+    id: Id
     contour: Contour
-    picture: str = ""
+    picture: PictureId = ""
     fixed: bool = False
     by_hand: bool = False
-    colour: str = ""
-    traced: str = ""
+    colour: Colour = ""
+    traced: Annotated[str, OneOf(("", "edges", "middles", "colours"))] = ""
+    sheet: PictureId = ""
+    layer: Words = ""
 
 
 @dataclass(frozen=True)
 class CutThrough:
     """An operation: contours cut right through, the cut `width` wide and lying on one `side` of them; `feed` in mm/min."""
 
-    id: str
-    name: str
+    id: Id
+    name: Words
     contours: tuple[str, ...]
     side: Side
-    width: float = 1.5
-    feed: float = 2400.0
+    width: Size = 1.5
+    feed: Annotated[float, Within(0.1, 1e6)] = 2400.0
 
 
 @dataclass(frozen=True)
 class HandedOff:
     """A file that left, and the state of the work it held."""
 
-    file: str
-    work: str
+    file: Words
+    work: Annotated[str, Text(200)]
 
 
 @dataclass(frozen=True)
 class Job:
     """Everything of one piece of work, as a value."""
 
-    name: str = "Untitled job"
-    unit: str = "mm"
-    sheets: tuple[Sheet, ...] = (Sheet(),)
-    sheet_id: str = "sheet-0"
+    name: Words = "Untitled job"
+    unit: Annotated[str, OneOf(tuple(UNITS))] = "mm"
+    sheets: Annotated[tuple[Sheet, ...], Each("sheet")] = (Sheet(),)
+    sheet_id: Id = "sheet-0"
     limit: Limit | None = None
     exactness: Exactness = Exactness.CUT
-    smallest_feature: float = 1.0
-    pictures: tuple[Picture, ...] = ()
-    contours: tuple[ContourItem, ...] = ()
-    operations: tuple[CutThrough, ...] = ()
-    notes: tuple[MeasureNote, ...] = ()
+    smallest_feature: Size = 1.0
+    pictures: Annotated[tuple[Picture, ...], Each("picture")] = ()
+    contours: Annotated[tuple[ContourItem, ...], Each("contour")] = ()
+    operations: Annotated[tuple[CutThrough, ...], Each("operation")] = ()
+    notes: Annotated[tuple[MeasureNote, ...], Each("note")] = ()
     handed_off: HandedOff | None = None
-    next_id: int = 1
+    next_id: Annotated[int, Within(1, 1_000_000_000)] = 1
 
     @property
     def sheet(self) -> Sheet:

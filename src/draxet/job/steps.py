@@ -9,11 +9,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Annotated
 
 from draxet.geometry.affine import Affine
+from draxet.job.ranges import Count, OneOf, Percent, Pixels, Within
 
 __all__ = [
-    "CHANNELS", "STEP_KINDS", "Contrast", "Cover", "Crop", "EdgeMarks", "EvenLight", "Flip", "GreyBy", "Invert", "LineArt", "PrepareStep", "Shrink", "Specks",
+    "CHANNELS", "Contrast", "Cover", "Crop", "EdgeMarks", "EvenLight", "Flip", "GreyBy", "Invert", "LineArt", "PrepareStep", "Shrink", "Specks",
     "StepKind", "Turn", "orientation", "worked_frame",
 ]  # fmt: skip
 
@@ -24,17 +26,17 @@ CHANNELS = ("eye", "red", "green", "blue", "darkest", "lightest")
 class Crop:
     """Only what lies in the box is kept, from (x0, y0) to (x1, y1)."""
 
-    x0: float
-    y0: float
-    x1: float
-    y1: float
+    x0: Pixels
+    y0: Pixels
+    x1: Pixels
+    y1: Pixels
 
 
 @dataclass(frozen=True)
 class Turn:
     """Quarter turns to the left."""
 
-    quarters: int
+    quarters: Annotated[int, Within(-1000, 1000)]
 
 
 @dataclass(frozen=True)
@@ -48,7 +50,7 @@ class Flip:
 class GreyBy:
     """Grey from one of ``CHANNELS``: as the eye weighs colours, one colour's channel, or each place's darkest or lightest."""
 
-    channel: str = "eye"
+    channel: Annotated[str, OneOf(CHANNELS)] = "eye"
 
 
 @dataclass(frozen=True)
@@ -60,21 +62,21 @@ class EvenLight:
 class Specks:
     """Spots up to `size` base pixels wide and high taken out."""
 
-    size: int = 6
+    size: Annotated[int, Within(0, 10_000)] = 6
 
 
 @dataclass(frozen=True)
 class EdgeMarks:
     """Marks taken out that lie wholly within `reach` base pixels of the border: scanner edges, punched holes, corner marks."""
 
-    reach: int = 40
+    reach: Annotated[int, Within(0, 10_000)] = 40
 
 
 @dataclass(frozen=True)
 class Contrast:
     """From 0 (as it is) to 100 (black and white only)."""
 
-    amount: int = 40
+    amount: Percent = 40
 
 
 @dataclass(frozen=True)
@@ -86,28 +88,25 @@ class Invert:
 class Shrink:
     """Fewer pixels: `factor` base pixels become one each way."""
 
-    factor: float = 2.0
+    factor: Annotated[float, Within(1.0, 10_000.0)] = 2.0
 
 
 @dataclass(frozen=True)
 class LineArt:
     """Dark clean lines in place of a photo. `strength` 0..100: how faint an edge still becomes a line; `detail` 0..100: how fine."""
 
-    strength: int = 50
-    detail: int = 50
+    strength: Percent = 50
+    detail: Percent = 50
 
 
 @dataclass(frozen=True)
 class Cover:
     """Part of the picture blanked out with the paper's own colour, inside an outline of three or more places."""
 
-    outline: tuple[tuple[float, float], ...]
+    outline: Annotated[tuple[tuple[Pixels, Pixels], ...], Count(3, 100_000)]
 
 
 StepKind = Crop | Turn | Flip | GreyBy | EvenLight | Specks | EdgeMarks | Contrast | Invert | Shrink | LineArt | Cover
-STEP_KINDS: dict[str, type[StepKind]] = {
-    kind.__name__: kind for kind in (Crop, Turn, Flip, GreyBy, EvenLight, Specks, EdgeMarks, Contrast, Invert, Shrink, LineArt, Cover)
-}
 
 
 @dataclass(frozen=True)

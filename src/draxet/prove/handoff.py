@@ -14,7 +14,7 @@ from draxet.formats.layer import FormatError, Layer
 from draxet.formats.svg import read_svg, svg_text
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.file import write_atomically
+from draxet.files import write_whole
 from draxet.job.records import Job
 
 __all__ = ["ENDINGS", "ReadBack", "hand_off", "layers_of"]
@@ -81,7 +81,7 @@ def hand_off(job: Job, path: Path, tolerance: float = 0.01) -> ReadBack:
     layers = _moved(layers, *(job.sheet.origin_place if kind == "dxf" else (job.sheet.x, job.sheet.y)))
     text = dxf_text(layers, tolerance) if kind == "dxf" else svg_text(layers, job.sheet.width, job.sheet.height)
     try:
-        write_atomically(path, text.encode())
+        write_whole(path, text.encode())
     except OSError as error:
         raise FormatError(f"{path.name} could not be written: {error.strerror or error}; nothing was handed off") from error
     found = read_dxf(path) if kind == "dxf" else read_svg(path)

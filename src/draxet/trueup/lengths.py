@@ -92,7 +92,7 @@ def fit_lengths(known: Sequence[KnownLength], *, unstretched: bool) -> LengthFit
     """
     lines = np.array([np.subtract(k.second, k.first) for k in known])
     pixels, real = np.hypot(lines[:, 0], lines[:, 1]), np.array([k.length for k in known])
-    spread = np.array([math.hypot(k.first_spread, k.second_spread) for k in known]) / pixels
+    spread = np.array([k.deviation for k in known]) / pixels
     scale = float(np.exp(np.average(np.log(real / pixels), weights=1 / spread**2)))
     rows = _row(lines)
     free, covariance = _solve(rows, real / (scale * pixels), spread, STRETCH_PRIOR, SKEW_PRIOR)

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from draxet.geometry.arrays import Floats
+from draxet.geometry.spread import Spread
 
 __all__ = ["FREE_SPREAD", "Pick", "corner_of", "free_pick", "lock_pick", "straightened"]
 
@@ -38,13 +39,13 @@ _WIDEST = 0.9
 @dataclass(frozen=True)
 class Pick:
     """A place in picture space, the drawn line's width there in pixels (0 where none), its direction(s) in radians,
-    and one standard deviation of the place."""
+    and the place's spread in pixels."""
 
     x: float
     y: float
     width: float
     directions: tuple[float, ...]
-    spread: float
+    spread: Spread
     on_edge: bool = False
 
     @property
@@ -62,7 +63,7 @@ class _Stroke:
 
 def free_pick(x: float, y: float) -> Pick:
     """A pick just where the pointer is."""
-    return Pick(x, y, 0.0, (), FREE_SPREAD)
+    return Pick(x, y, 0.0, (), Spread.round(FREE_SPREAD))
 
 
 def lock_pick(grey: NDArray[Any], x: float, y: float, reach: float = 12.0, *, edge: bool = False) -> Pick:
@@ -100,7 +101,7 @@ def lock_pick(grey: NDArray[Any], x: float, y: float, reach: float = 12.0, *, ed
             break
     if np.hypot(at[0] - px, at[1] - py) > reach:
         return _edge_pick(part, ink, px, py, reach, left, top) or free_pick(x, y)
-    spread = max(_LEAST_SPREAD, _WITHIN_WIDTH * first.width)
+    spread = Spread.round(max(_LEAST_SPREAD, _WITHIN_WIDTH * first.width))
     return Pick(at[0] + left, at[1] + top, first.width, tuple(s.angle for s in used), spread)
 
 
@@ -114,7 +115,7 @@ def corner_of(first: Pick, second: Pick) -> Pick | None:
         return None
     far = max(np.hypot(at[0] - p.x, at[1] - p.y) for p in (first, second))
     lever = 1.0 + far / _LONG_ALONG[1]
-    return Pick(*at, 0.0, (a.angle, b.angle), float(np.hypot(first.spread, second.spread)) * lever / np.sqrt(2), True)
+    return Pick(*at, 0.0, (a.angle, b.angle), Spread.round(float(np.hypot(first.spread.greatest, second.spread.greatest) * lever / np.sqrt(2))), True)
 
 
 def _edge_pick(part: NDArray[Any], ink: NDArray[Any], x: float, y: float, reach: float, left: int, top: int) -> Pick | None:
@@ -131,7 +132,7 @@ def _edge_pick(part: NDArray[Any], ink: NDArray[Any], x: float, y: float, reach:
             break
     if np.hypot(at[0] - x, at[1] - y) > reach:
         return None
-    return Pick(at[0] + left, at[1] + top, 0.0, tuple(s.angle for s in used), _EDGE_SPREAD, True)
+    return Pick(at[0] + left, at[1] + top, 0.0, tuple(s.angle for s in used), Spread.round(_EDGE_SPREAD), True)
 
 
 def _edge(part: NDArray[Any], x: float, y: float, angle: float, reach: float) -> _Stroke | None:

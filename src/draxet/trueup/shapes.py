@@ -1,6 +1,6 @@
 """What can be measured between places: lengths along, angles, circles, areas, each with how far it can be trusted.
 
-Spreads are one standard deviation of each place in mm; trust is two of the result, from the first-order propagation of
+Trust is two of the result, from the first-order propagation of
 the places' spreads and of the picture's scale.
 """
 
@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from draxet.geometry.arrays import Floats, Points
+from draxet.geometry.spread import Spread
 
 __all__ = ["Reading", "angle_at", "area_of", "circle_through", "length_along", "read"]
 
@@ -64,7 +65,7 @@ def area_of(points: Points) -> float:
     return abs(float((x * np.roll(y, -1) - y * np.roll(x, -1)).sum())) / 2
 
 
-def read(value: Callable[[Points], float], points: Points, spreads: Sequence[float], scale_share: float, power: int) -> Reading:
+def read(value: Callable[[Points], float], points: Points, spreads: Sequence[Spread], scale_share: float, power: int) -> Reading:
     """A measurement and its trust.
 
     Parameters
@@ -81,5 +82,5 @@ def read(value: Callable[[Points], float], points: Points, spreads: Sequence[flo
             moved: Floats = points.copy()
             moved[k, axis] += step
             slopes.append((value(moved) - here) / step)
-        variance += spread * spread * (slopes[0] ** 2 + slopes[1] ** 2)
+        variance += spread.variance(*slopes)
     return Reading(here, _SIGMAS * math.sqrt(variance + (power * scale_share * here) ** 2))

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.homography import apply_homography, homography, unbent
+from draxet.geometry.spread import Spread
 from draxet.job.edits import set_known_lengths, square_picture
 from draxet.job.records import Job, KnownLength, SquareStep
 
@@ -265,7 +266,7 @@ def square_photo(job: Job, picture_id: str, corners: Corners, real: tuple[float,
     to_job = Affine(pixel, 0.0, x - pixel * plan[0] / 2, 0.0, -pixel, y + pixel * plan[1] / 2)
     squared = square_picture(job, picture_id, step, to_job)
     at = apply_homography(np.asarray(np.linalg.inv(matrix), dtype=np.float64), corners.places)
-    spread = max(_CORNER_SPREAD, corners.residual)
+    spread = Spread.round(max(_CORNER_SPREAD, corners.residual))
     known = [
         KnownLength(tuple(at[k].tolist()), tuple(at[k + 1].tolist()), float(np.hypot(*(at[k + 1] - at[k]))) * pixel, spread, spread)
         for k in (0, 1)

@@ -12,16 +12,18 @@ from dataclasses import dataclass
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Points
 from draxet.geometry.pairs import Freedom, fit_pairs
+from draxet.geometry.spread import Spread
 from draxet.job.edits import map_picture, set_known_lengths
 from draxet.job.records import Job, KnownLength, Picture
 from draxet.trueup.lengths import fit_lengths
 from draxet.trueup.pick import Pick
 
-__all__ = ["Measured", "known_length", "level_picture", "match_picture", "measure", "measured_again", "set_true_lengths", "size_picture", "trust_of"]
+__all__ = ["BORDER_SPREAD", "Measured", "known_length", "level_picture", "level_trust", "match_picture", "measure", "measured_again", "set_true_lengths", "size_picture", "trust_of"]
 
 _SIGMAS = 2.0
 _MATCH_SPREAD = 0.5
-_BORDER_SPREAD = 0.3
+BORDER_SPREAD = Spread.round(0.3)
+"""Of a picture's border, in pixels."""
 _MOST_KNOWN = 15
 
 
@@ -62,6 +64,13 @@ def set_true_lengths(job: Job, picture_id: str, known: Sequence[KnownLength], *,
     return map_picture(job, picture_id, picture.to_job.inverse().then(fitted.then(Affine.moved(x - fx, y - fy))))
 
 
+def level_trust(first: Pick, second: Pick) -> float:
+    """How far, plus or minus in degrees, the direction of the line through two picks may be off."""
+    dx, dy = second.x - first.x, second.y - first.y
+    across = math.hypot(first.spread.along(-dy, dx), second.spread.along(-dy, dx))
+    return math.degrees(_SIGMAS * across / math.hypot(dx, dy))
+
+
 def level_picture(job: Job, picture_id: str, first: Pick, second: Pick, *, angle: float = 0.0) -> Job:
     """The picture turned about the line's middle so that the line of the two picks lies at `angle` degrees from level (90 for
     upright), by the smaller turn; which pick came first does not matter.
@@ -85,8 +94,8 @@ def size_picture(job: Job, picture_id: str, after: Affine) -> Job:
     picture = job.picture_by_id[picture_id]
     m, width, height = picture.to_job, float(picture.width), float(picture.height)
     sides = [
-        KnownLength((0.0, height / 2), (width, height / 2), width * math.hypot(m.a, m.d), _BORDER_SPREAD, _BORDER_SPREAD),
-        KnownLength((width / 2, 0.0), (width / 2, height), height * math.hypot(m.b, m.e), _BORDER_SPREAD, _BORDER_SPREAD),
+        KnownLength((0.0, height / 2), (width, height / 2), width * math.hypot(m.a, m.d), BORDER_SPREAD, BORDER_SPREAD),
+        KnownLength((width / 2, 0.0), (width / 2, height), height * math.hypot(m.b, m.e), BORDER_SPREAD, BORDER_SPREAD),
     ]
     return set_known_lengths(job, picture_id, sides, unstretched=True)
 
@@ -105,7 +114,7 @@ def match_picture(job: Job, picture_id: str, sources: Points, targets: Points, f
     moved = map_picture(job, picture_id, fit.affine)
     if freedom is Freedom.RIGID or len(sources) < 2:
         return moved
-    spread = max(_MATCH_SPREAD, fit.mean / picture.pixel_size / fit.affine.scale)
+    spread = Spread.round(max(_MATCH_SPREAD, fit.mean / picture.pixel_size / fit.affine.scale))
     known = [
         KnownLength(tuple(sources[i].tolist()), tuple(sources[j].tolist()), float(math.hypot(*(targets[j] - targets[i]))), spread, spread)
         for i in range(len(sources)) for j in range(i + 1, len(sources))
@@ -116,9 +125,10 @@ def match_picture(job: Job, picture_id: str, sources: Points, targets: Points, f
 
 def measure(picture: Picture, first: Pick, second: Pick) -> Measured:
     """The length between two picks: its trust comes from both picks and from the picture's own scale."""
-    own = _SIGMAS * math.hypot(first.spread, second.spread) * picture.pixel_size
+    dx, dy = second.x - first.x, second.y - first.y
+    own = _SIGMAS * math.hypot(first.spread.along(dx, dy), second.spread.along(dx, dy)) * picture.pixel_size
     length = _job_distance(picture, first, second)
-    return Measured(length, math.hypot(own, trust_of(picture, length, second.x - first.x, second.y - first.y) or 0.0))
+    return Measured(length, math.hypot(own, trust_of(picture, length, dx, dy) or 0.0))
 
 
 def measured_again(picture: Picture) -> list[Measured]:

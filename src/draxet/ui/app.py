@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from types import TracebackType
 
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from draxet.ui.look.style import dress
@@ -16,7 +17,7 @@ from draxet.ui.shell.rubbish import collect_on_this_thread
 from draxet.ui.shell.session import Stage
 from draxet.ui.shell.window import Window
 
-__all__ = ["make_app", "run_window"]
+__all__ = ["Catcher", "make_app", "run_window"]
 
 
 def make_app() -> QApplication:
@@ -34,7 +35,8 @@ def make_app() -> QApplication:
 def run_window(arguments: Sequence[str]) -> int:
     """Show the window: empty, with a demo job (``demo``, ``demo leaf``, ``demo badge``), or with the files named."""
     windows: list[Window] = []
-    _catch_everything(windows)
+    catcher = Catcher(windows)
+    sys.excepthook = catcher.caught
     app = make_app()
     window = Window()
     windows.append(window)
@@ -50,31 +52,47 @@ def run_window(arguments: Sequence[str]) -> int:
             window.session.refused.emit(f"There is no demo named {name}; choose one of {', '.join(DEMOS)}.")
     elif arguments:
         window.open_files([Path(name) for name in arguments])
+    else:
+        QTimer.singleShot(0, window.offer_what_was_left)
     return app.exec()
 
 
-def _catch_everything(windows: list[Window]) -> None:
-    """Errors that nobody caught save the job beside where it lies and show one dialog."""
+class Catcher:
+    """Errors that nobody caught: the job is kept beside where it lies, and one dialog says so. While it stands, and for an error
+    that was told already, no other one opens."""
 
-    def caught(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+    def __init__(self, windows: list[Window]) -> None:
+        self._windows = windows
+        self._told: set[str] = set()
+        self._box: QMessageBox | None = None
+
+    def caught(self, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        """As ``sys.excepthook``."""
         traceback.print_exception(kind, error, trace)
-        kept = _rescue(windows)
-        if QApplication.instance() is not None:
-            QMessageBox.critical(None, "Draxet", f"Something went wrong that Draxet did not expect. {kept}\n\nThe last step can be undone.\n\n({kind.__name__}: {error})")
+        place = traceback.extract_tb(trace)[-1:] if trace else []
+        which = f"{kind.__name__} {[(p.filename, p.lineno) for p in place]}"
+        if which in self._told or self._box is not None or QApplication.instance() is None:
+            return
+        self._told.add(which)
+        words = f"Something went wrong that Draxet did not expect. {self._rescue()}\n\nThe last step can be undone.\n\n({kind.__name__}: {error})"
+        self._box = box = QMessageBox(QMessageBox.Icon.NoIcon, "Draxet", words, QMessageBox.StandardButton.Ok, self._windows[0] if self._windows else None)
+        box.finished.connect(self._closed)
+        box.open()  # nothing waits for it: what went wrong while painting may go wrong again at once
 
-    sys.excepthook = caught
+    def _closed(self) -> None:
+        if self._box is not None:
+            self._box.deleteLater()
+        self._box = None
 
+    def _rescue(self) -> str:
+        if not self._windows or self._windows[0].session.history.is_saved:
+            return "Your job is as you saved it."
+        from draxet.job.recovery import rescue  # only needed here
+        from draxet.ui.shell.autosave import copies_folder
 
-def _rescue(windows: list[Window]) -> str:
-    if not windows or windows[0].session.history.is_saved:
-        return "Your job is as you saved it."
-    from platformdirs import user_state_path  # only needed here
-
-    from draxet.job.file import save_job
-
-    place = user_state_path("draxet", ensure_exists=True) / "rescued.draxet"
-    try:
-        save_job(windows[0].session.job, place)
-    except (ValueError, OSError):
-        return "Your job is still open; save it now."
-    return f"Your job was kept as {place}."
+        try:
+            place = self._windows[0].autosave.keeper().claim()
+            rescue(self._windows[0].session.job, copies_folder(), place.stem)
+        except Exception as error:  # the last resort: whatever it is, the job is still open
+            return f"Your job is still open; save it now. (It could not be kept: {error})"
+        return "Your job was kept, and is offered at the next start if it is not saved before."

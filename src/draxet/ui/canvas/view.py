@@ -59,6 +59,7 @@ class Canvas(QWidget):
             signal.connect(self.update)
         session.flashed.connect(self._start_flash)
         session.fit_asked.connect(self.fit_all)
+        session.view_asked.connect(self.show_view)
 
     # --- the view
 
@@ -86,19 +87,22 @@ class Canvas(QWidget):
 
     def _fit(self, box: tuple[float, float, float, float]) -> None:
         camera = Camera.fitted(box, self.width() - RULER, self.height() - RULER - 20)
-        self.camera = camera.panned(RULER, RULER)
-        self._fitted = True
+        self._see(camera.panned(RULER, RULER), fitted=True)
+
+    def show_view(self, x: float, y: float, zoom: float) -> None:
+        """Show a place in the middle at a zoom (screen pixels a mm)."""
+        self._see(Camera(zoom, round(self.width() / 2 - zoom * x), round(self.height() / 2 + zoom * y)))
+
+    def _see(self, camera: Camera, *, fitted: bool = False) -> None:
+        self.camera, self._fitted = camera, fitted
+        self._session.view = (*camera.job(self.width() / 2, self.height() / 2), camera.zoom)
         self.update()
 
     def zoom_by(self, factor: float, x: float | None = None, y: float | None = None) -> None:
-        self.camera = self.camera.zoomed(factor, self.width() / 2 if x is None else x, self.height() / 2 if y is None else y)
-        self._fitted = False
-        self.update()
+        self._see(self.camera.zoomed(factor, self.width() / 2 if x is None else x, self.height() / 2 if y is None else y))
 
     def pan_by(self, dx: float, dy: float) -> None:
-        self.camera = self.camera.panned(dx, dy)
-        self._fitted = False
-        self.update()
+        self._see(self.camera.panned(dx, dy))
 
     def look_at(self, x: float, y: float) -> None:
         """Bring a place into the middle."""

@@ -8,8 +8,11 @@ from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QGridLayout, QHBoxLayout, QLabel, QLayout, QLineEdit, QMenu, QPushButton, QSlider, QWidget
 
+from draxet.files import plain_words
 from draxet.ui.look.icons import icon
 from draxet.units import UnitError
+
+_MOST_LETTERS = 400
 
 __all__ = [
     "Anchors", "Choice", "Field", "SliderField", "WordField", "button", "emptied", "fact_row", "field_row", "icon_button", "label", "menu_button", "rule",
@@ -48,7 +51,11 @@ def rule() -> QFrame:
 
 
 class Field(QLineEdit):
-    """A field that reads what is typed with `read` and, once it can be read, hands it on; a fault is said, not kept."""
+    """A field that holds a value and shows it. What is typed is read with `read` once the field is left; a text that cannot be
+    read is refused, and the value stays what it was.
+
+    The value changes only where the text was changed: what is shown may be rounded, what is held is not.
+    """
 
     entered = pyqtSignal(float)
     refused = pyqtSignal(str)
@@ -58,41 +65,59 @@ class Field(QLineEdit):
         self._read, self._show, self._value = read, show, 0.0
         self.setAccessibleName(name)
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
-        self.editingFinished.connect(self._finish)
+        self._is_set = False
+        self.setMaxLength(_MOST_LETTERS)
+        self.editingFinished.connect(self.finish)
 
     @property
     def value(self) -> float:
         return self._value
 
     def set_value(self, value: float) -> None:
-        """Show a value without handing it on."""
-        self._value = value
-        if not self.hasFocus() or not self.isModified():
+        """Hold and show a value without handing it on; what is being typed, or was refused, stays to be seen."""
+        if self._is_set and value == self._value and self.isModified():
+            return
+        self._value, self._is_set = value, True
+        if not (self.hasFocus() and self.isModified()):
             with QSignalBlocker(self):
                 self.setText(self._show(value))
-        set_part(self, fault="false")
+            set_part(self, fault="false")
 
     def try_read(self) -> float | None:
-        """What stands in the field, or None after saying why it cannot be read."""
+        """The value: what is held where the text was not changed, else what the text says; None after saying why it cannot be
+        read."""
+        if self._is_set and (not self.isModified() or self.text() == self._show(self._value)):
+            return self._value
         try:
             value = self._read(self.text())
-        except (UnitError, ValueError) as error:
+        except ValueError as error:
             set_part(self, fault="true")
             self.refused.emit(str(error))
             return None
         set_part(self, fault="false")
         return value
 
-    def _finish(self) -> None:
+    def finish(self) -> None:
+        """Read what was typed, and hand it on where it is another value."""
         if not self.isModified():
             return
         value = self.try_read()
         if value is not None:
+            changed = not self._is_set or value != self._value
             self.setModified(False)
-            self._value = value
+            self._value, self._is_set = value, True
             with QSignalBlocker(self):
                 self.setText(self._show(value))
-            self.entered.emit(value)
+            if changed:
+                self.entered.emit(value)
+
+    def empty(self) -> None:
+        """Hold nothing and show nothing."""
+        self._is_set = False
+        with QSignalBlocker(self):
+            self.clear()
+        self.setModified(False)
+        set_part(self, fault="false")
 
 
 class SliderField(QWidget):
@@ -234,16 +259,17 @@ class WordField(QLineEdit):
         super().__init__()
         self.setAccessibleName(name)
         self.setMaxLength(most)
-        self.editingFinished.connect(self._finish)
+        self.editingFinished.connect(self.finish)
 
     def set_value(self, words: str) -> None:
         if not self.hasFocus() or not self.isModified():
             self.setText(words)
 
-    def _finish(self) -> None:
+    def finish(self) -> None:
+        """Hand on what was typed."""
         if self.isModified():
             self.setModified(False)
-            self.entered.emit(self.text().strip())
+            self.entered.emit(plain_words(self.text().strip()))
 
 
 def menu_button(words: str, entries: Sequence[tuple[str, Callable[[], object]]]) -> QPushButton:

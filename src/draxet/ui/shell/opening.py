@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -13,6 +14,7 @@ from PyQt6.QtCore import QBuffer, QByteArray, QIODevice
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox, QWidget
 
+from draxet.files import plain_words
 from draxet.formats.layer import FormatError
 from draxet.gather.load import ENDINGS, LoadedPicture, PictureError, count_pages, peek, read_picture, thumbnails
 from draxet.gather.place import arrival
@@ -25,11 +27,13 @@ from draxet.ui.shell.workers import Workers
 
 if TYPE_CHECKING:
     from draxet.formats.drawing import Drawing
+    from draxet.job.file import OpenedJob
 
 __all__ = ["Opening"]
 
 DRAWING_ENDINGS = ("svg", "dxf")
 _CASCADE_MM = 15.0
+_SAVE = "save"
 _FILE_UNITS = (("millimetres", 1.0), ("centimetres", 10.0), ("inches", 25.4), ("pixels, 96 to the inch", 25.4 / 96))
 
 
@@ -39,6 +43,7 @@ class Opening:
     def __init__(self, session: Session, workers: Workers, window: QWidget) -> None:
         self._session, self._workers, self._window = session, workers, window
         self._arrived = self._shots = 0
+        self._save_next: tuple[Path, Callable[[], object] | None] | None = None
 
     # --- pictures
 
@@ -202,31 +207,38 @@ class Opening:
         session.said.emit(". ".join([f"{name} is here", *loaded.remarks]))
 
     def _refuse(self, error: Exception) -> None:
-        self._session.refused.emit(str(error) if isinstance(error, (PictureError, FormatError)) else f"The file could not be read: {error}")
+        self._session.refused.emit(str(error) if isinstance(error, ValueError) else f"The file could not be read: {error}")
 
     # --- jobs
 
     def open_job(self, path: Path | None = None) -> None:
-        if not self.may_leave():
-            return
         if path is None:
             name, _ = QFileDialog.getOpenFileName(self._window, "Open a job", "", "Draxet jobs (*.draxet);;All files (*)")
             if not name:
                 return
             path = Path(name)
-        from draxet.job.file import JobFileError, read_job  # zip, JSON and the like: not needed to show a window
+        self.leave(partial(self._read_job, path))
 
-        try:
-            job = read_job(path)
-        except JobFileError as error:
-            self._session.refused.emit(str(error))
-            return
-        self._session.start(job, path)
-        self._session.said.emit(f"{path.name} is open")
+    def _read_job(self, path: Path) -> None:
+        def work(report: Progress) -> OpenedJob:
+            from draxet.job.file import open_job  # zip, JSON and the like: not needed to show a window
+
+            report(0.1, f"opening {path.name}")
+            return open_job(path)
+
+        agreed = self._session.job  # whether to leave this one was asked
+
+        def done(opened: OpenedJob) -> None:
+            if not self._session.history.is_saved and self._session.job is not agreed:
+                self._session.refused.emit(f"{path.name} was not opened: the open job has changed meanwhile. Open it again.")
+                return
+            self._session.start(opened.job, path, desk=opened.desk)
+            self._session.said.emit(". ".join([f"{path.name} is open", *opened.remarks]))
+
+        self._workers.run("open a job", work, done, self._refuse)
 
     def new_job(self) -> None:
-        if self.may_leave():
-            self._session.start(Job(), None)
+        self.leave(lambda: self._session.start(Job(), None))
 
     def keep_template(self) -> None:
         """Keep the job's set-up (sheets, limit, units) under a name, to start other jobs from."""
@@ -234,7 +246,7 @@ class Opening:
         from draxet.ui.shell.recent import template_folder
 
         name, given = QInputDialog.getText(self._window, "Keep this set-up", "Name of the template:", text=self._session.job.name)
-        name = name.strip().replace("/", "-")
+        name = plain_words(name.strip(), 100).replace("/", "-")
         if not given or not name:
             return
         try:
@@ -246,50 +258,92 @@ class Opening:
         self._session.said.emit(f"The set-up is kept as “{name}”: sheets, limit, units and how exact the work must be")
 
     def new_from_template(self) -> None:
-        from draxet.job.file import JobFileError, read_job
         from draxet.ui.shell.recent import template_folder
 
         names = sorted(path.stem for path in template_folder().glob("*.draxet"))
         if not names:
             self._session.refused.emit("No template is kept yet; set a job up and choose Keep as a template.")
             return
-        if not self.may_leave():
-            return
         name, given = QInputDialog.getItem(self._window, "New from a template", "Start from:", names, 0, False)
-        if not given:
-            return
+        if given:
+            self.leave(partial(self._begin_from, template_folder() / f"{name}.draxet"))
+
+    def _begin_from(self, template: Path) -> None:
+        from draxet.job.file import JobFileError, read_job
+
         try:
-            self._session.start(replace(read_job(template_folder() / f"{name}.draxet"), name="Untitled job"), None)
+            self._session.start(replace(read_job(template), name="Untitled job"), None)
         except JobFileError as error:
             self._session.refused.emit(str(error))
 
-    def save(self) -> bool:
-        return self.save_to(self._session.path) if self._session.path else self.save_as()
+    def save(self, then: Callable[[], object] | None = None) -> None:
+        """Save where the job was saved before, else ask where; `then` is called once it is on the disk."""
+        if self._session.path:
+            self.save_to(self._session.path, then)
+        else:
+            self.save_as(then)
 
-    def save_as(self) -> bool:
+    def save_as(self, then: Callable[[], object] | None = None) -> None:
         old = self._session.path
-        name, _ = QFileDialog.getSaveFileName(self._window, "Save the job", str(old or f"{self._session.job.name}.draxet"), "Draxet jobs (*.draxet)")
+        name, _ = QFileDialog.getSaveFileName(self._window, "Save the job", str(old or f"{self._session.job.name.replace('/', '-')}.draxet"), "Draxet jobs (*.draxet)")
         if not name:
-            return False
+            return
         path = Path(name)
-        return self.save_to(path if path.suffix == ".draxet" else path.with_name(f"{path.name}.draxet"))
+        if path.suffix != ".draxet":
+            path = path.with_name(f"{path.name}.draxet")
+            if path.exists() and not self._may_replace(path):
+                return
+        self.save_to(path, then)
 
-    def save_to(self, path: Path) -> bool:
-        from draxet.job.file import JobFileError, save_job
+    def _may_replace(self, path: Path) -> bool:
+        """Ask about a file that the chooser could not know of, as the ending came after its own question."""
+        box = QMessageBox(self._window)
+        box.setWindowTitle("Replace it?")
+        box.setText(f"{path.name} is there already.")
+        yes = box.addButton("Replace it", QMessageBox.ButtonRole.AcceptRole)
+        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        return box.clickedButton() is yes
 
-        try:
-            save_job(self._session.job, path)
-        except JobFileError as error:
-            self._session.refused.emit(str(error))
-            return False
-        self._session.note_saved(path)
-        self._session.said.emit(f"{path.name} is saved")
-        return True
+    def save_to(self, path: Path, then: Callable[[], object] | None = None) -> None:
+        """Save off the window's thread, one after the other; a job that goes on meanwhile is not saved yet."""
+        self._session.leaving.emit()
+        if self._workers.busy(_SAVE):
+            self._save_next = (path, then)
+            return
+        session = self._session
+        job, desk = session.job, session.desk()
 
-    def may_leave(self) -> bool:
-        """Ask about unsaved work; whether to go on."""
+        def work(report: Progress) -> None:
+            from draxet.job.file import save_job
+
+            save_job(job, path, desk)
+
+        def done(_: object) -> None:
+            if job is session.job or job in (state for _, state in session.history.states):
+                session.note_saved(path, job)
+            session.said.emit(f"{path.name} is saved")
+            self._after_save(then)
+
+        def failed(error: Exception) -> None:
+            session.refused.emit(str(error))
+            self._after_save(None)
+
+        self._workers.run(_SAVE, work, done, failed, of_job=False)
+
+    def _after_save(self, then: Callable[[], object] | None) -> None:
+        next_one, self._save_next = self._save_next, None
+        if next_one is not None:
+            self.save_to(*next_one)
+        elif then is not None:
+            then()
+
+    def leave(self, then: Callable[[], object]) -> None:
+        """Go on with `then`, after asking about unsaved work and, where that is wanted, saving it."""
+        self._session.leaving.emit()
         if self._session.history.is_saved:
-            return True
+            then()
+            return
         box = QMessageBox(self._window)
         box.setWindowTitle("Unsaved work")
         box.setText(f"{self._session.job.name} has changes that are not saved.")
@@ -299,5 +353,6 @@ class Opening:
         box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
         box.exec()
         if box.clickedButton() is save:
-            return self.save()
-        return box.clickedButton() is drop
+            self.save(then)
+        elif box.clickedButton() is drop:
+            then()

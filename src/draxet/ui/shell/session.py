@@ -6,21 +6,26 @@ It holds and tells; it computes nothing. Every change of the job goes through ``
 from __future__ import annotations
 
 from enum import IntEnum
+from collections.abc import Mapping
+from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Annotated, Any, TypeVar
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from draxet.geometry.contour import Contour
 from draxet.job.history import History
+from draxet.job.codec import CodecError, Parts, read_record, written
+from draxet.job.ranges import PictureId, Share, Size, Within
 from draxet.job.records import ContourItem, Job, Picture
+from draxet.job.sound import fault_of, job_fault
 from draxet.ui.canvas.pictures import PictureStore
 from draxet.ui.canvas.tool import Tool
 
 if TYPE_CHECKING:
     from draxet.prove.handoff import ReadBack
 
-__all__ = ["Session", "Stage"]
+__all__ = ["Desk", "Session", "Stage"]
 
 
 class Stage(IntEnum):
@@ -36,6 +41,21 @@ class Stage(IntEnum):
     @property
     def words(self) -> str:
         return self.name.replace("_", " ").capitalize()
+
+
+_Kept = TypeVar("_Kept")
+
+
+@dataclass(frozen=True)
+class Desk:
+    """How the desk was left: the open `stage`, the `view` (its middle in job space and its zoom, in pixels a mm), the pictures'
+    `strengths` stage by stage, the picture in hand, and the arrow keys' step in mm."""
+
+    stage: Annotated[int, Within(1, 6)] = 1
+    view: tuple[Annotated[float, Within(-1e8, 1e8)], Annotated[float, Within(-1e8, 1e8)], Annotated[float, Within(1e-4, 1e5)]] | None = None
+    strengths: tuple[Share, Share, Share, Share, Share, Share] = (1.0, 1.0, 0.55, 0.22, 0.0, 0.0)
+    picture: PictureId = ""
+    nudge_mm: Size = 1.0
 
 
 _STRENGTHS = {Stage.GATHER: 1.0, Stage.TRUE_UP: 1.0, Stage.TRACE: 0.55, Stage.MEND: 0.22, Stage.MAKE: 0.0, Stage.PROVE: 0.0}
@@ -55,6 +75,10 @@ class Session(QObject):
     flashed = pyqtSignal(object)
     number_typed = pyqtSignal(str)
     fit_asked = pyqtSignal()
+    view_asked = pyqtSignal(float, float, float)
+    job_ending = pyqtSignal()
+    leaving = pyqtSignal()
+    saved = pyqtSignal()
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -71,8 +95,9 @@ class Session(QObject):
         self.read_back: ReadBack | None = None
         self._gesture: object = None
         self.nudge_mm = 1.0
-        self.kept: dict[str, object] = {}
-        """Settings of tools, kept from one time in hand to the next."""
+        self.view: tuple[float, float, float] | None = None
+        self._settings: dict[str, Any] = {}
+        self._settings_read: Mapping[str, Any] = {}
         self.beside = False
         """Whether pictures are shown beside the contours; where they lie does not change."""
 
@@ -95,7 +120,12 @@ class Session(QObject):
         Parameters
         ----------
         gesture : where given and the same as for the step before, both are one step (a slider being moved).
+
+        A job that is not sound is refused, and the one before stays.
         """
+        if fault := job_fault(job, self.job):
+            self.refused.emit(f"This cannot be done ({words}): {fault}.")
+            return
         if gesture is not None and gesture == self._gesture and self.history.at and not self.history.redo_words and self.history.saved is not self.job:
             self._set_history(self.history.with_last(job))
         else:
@@ -128,17 +158,42 @@ class Session(QObject):
         if gone:
             self.flash(gone)
 
-    def start(self, job: Job, path: Path | None, *, saved: bool = True) -> None:
-        """Work on another job from now on."""
-        self.history, self.path, self.selection, self.picture_id, self.read_back = History.of(job, saved=saved), path, frozenset(), "", None
-        self.take_tool("", None)
-        self.kept = {}  # what was set for one job's pictures means nothing to another's
+    def start(self, job: Job, path: Path | None, *, saved: bool = True, desk: Mapping[str, Any] | None = None) -> None:
+        """Work on another job from now on, on a desk as it was left; everything of the one before ends here."""
+        self.put_tool_away()
+        self.job_ending.emit()
+        laid = _read_desk(desk or {})
+        self.history, self.path, self.selection, self.picture_id, self.read_back = History.of(job, saved=saved), path, frozenset(), laid.picture, None
+        self.pictures, self.ink_below, self.beside, self._gesture = PictureStore(), None, False, None
+        self.stage, self.nudge_mm, self.strengths = Stage(laid.stage), laid.nudge_mm, dict(zip(Stage, laid.strengths, strict=True))
+        tools = (desk or {}).get("tools")
+        self._settings, self._settings_read = {}, tools if isinstance(tools, dict) else {}
         self.job_changed.emit()
+        self.stage_changed.emit()
         self.selection_changed.emit()
-        self.fit_asked.emit()
+        self.view_changed.emit()
+        if laid.view:
+            self.view_asked.emit(*laid.view)
+        else:
+            self.fit_asked.emit()
 
-    def note_saved(self, path: Path) -> None:
-        self.history, self.path = self.history.after_save(), path
+    def settings(self, name: str, kind: type[_Kept]) -> _Kept:
+        """A tool's settings (a record with a default for every field), kept with the job from one time in hand to the next."""
+        if name not in self._settings:
+            self._settings[name] = _read_kept(kind, self._settings_read.get(name, {}))
+        found: _Kept = self._settings[name]
+        return found
+
+    def desk(self) -> dict[str, Any]:
+        """How the desk is left, as what JSON can hold."""
+        desk = Desk(int(self.stage), self.view, tuple(self.strengths[stage] for stage in Stage), self.picture_id, self.nudge_mm)  # type: ignore[arg-type]
+        kept = {name: written(type(each), each, Parts()) for name, each in self._settings.items()}
+        return {**written(Desk, desk, Parts()), "tools": {**self._settings_read, **kept}}
+
+    def note_saved(self, path: Path, job: Job) -> None:
+        """`job` is on the disk at `path` now."""
+        self.history, self.path = self.history.after_save(job), path
+        self.saved.emit()
         self.job_changed.emit()
 
     def _set_history(self, history: History) -> None:
@@ -160,18 +215,24 @@ class Session(QObject):
 
     def open_stage(self, stage: Stage) -> None:
         if stage != self.stage:
-            self.take_tool("", None)
+            self.leaving.emit()
+            self.put_tool_away()
             self.stage = stage
             self.stage_changed.emit()
             self.view_changed.emit()
 
     def take_tool(self, tool_id: str, tool: Tool | None) -> None:
         """Take a tool in hand, or none."""
-        if self.tool is not None:
-            self.tool.put_away()
+        self.put_tool_away()
         self.tool_id, self.tool = tool_id, tool
         self.tool_changed.emit()
         self.marks_changed.emit()
+
+    def put_tool_away(self) -> None:
+        """Have no tool in hand, and say nothing of it yet: another one or another stage follows."""
+        if self.tool is not None:
+            self.tool.put_away()
+        self.tool_id, self.tool = "", None
 
     @property
     def strength(self) -> float:
@@ -194,3 +255,16 @@ class Session(QObject):
     def flash(self, contours: list[Contour]) -> None:
         """Show for a moment what has gone."""
         self.flashed.emit(tuple(contours))
+
+
+def _read_desk(words: Mapping[str, Any]) -> Desk:
+    return _read_kept(Desk, dict(words))
+
+
+def _read_kept(kind: type[_Kept], words: Any) -> _Kept:
+    """A record of settings as it was kept; with its defaults where that is damaged."""
+    try:
+        found = read_record(kind, words, Parts(), "desk", lambda what, why: None, fault_of)
+        return found if not fault_of(kind, found, "desk") else kind()
+    except (CodecError, RecursionError):
+        return kind()

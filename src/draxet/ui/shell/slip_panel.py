@@ -59,6 +59,7 @@ class SlipPanel(QWidget):
     def put(self, slip: Slip) -> None:
         """Show another tool's slip."""
         if self.slip is not None:
+            self.slip.leave()
             self.slip.hide()
             self._rows.removeWidget(self.slip)
             self.slip.deleteLater()

@@ -99,8 +99,9 @@ def _tools(h: Hands) -> list[Command]:
 
     def take(tool_id: str, stage: Stage, make: Callable[[Hands], tuple[Tool, Slip]]) -> Callable[[], None]:
         def run() -> None:
+            s.leaving.emit()
             s.open_stage(stage)
-            s.take_tool("", None)  # the one before gives up its work before this one begins its own
+            s.put_tool_away()  # the one before gives up its work before this one begins its own
             tool, slip = make(h)
             h.put_slip(slip)
             s.take_tool(tool_id, tool)

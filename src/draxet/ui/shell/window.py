@@ -5,16 +5,18 @@ from __future__ import annotations
 from collections.abc import Sequence
 from pathlib import Path
 
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPointF, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMainWindow, QMenu, QMenuBar, QMessageBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLabel, QMainWindow, QMenu, QMenuBar, QMessageBox, QVBoxLayout, QWidget
 
 from draxet import __version__
 from draxet.ui.canvas.tool import Prompt
 from draxet.ui.canvas.view import Canvas
 from draxet.ui.look.tokens import LIGHT, Tokens
+from draxet.ui.shell.autosave import Autosave
 from draxet.ui.shell.commands import Command
 from draxet.ui.shell.facts import FactsStrip
+from draxet.ui.shell.fields import Field, WordField
 from draxet.ui.shell.finder import Finder
 from draxet.ui.shell.opening import Opening
 from draxet.ui.shell.preparing import Preparing
@@ -44,6 +46,8 @@ class Window(QMainWindow):
         self.workers = Workers(self)
         self.opening = Opening(self.session, self.workers, self)
         self.preparing = Preparing(self.session, self.workers, self)
+        self.autosave = Autosave(self.session, self.workers, self)
+        self._may_close = False
         self.canvas = Canvas(self.session, tokens)
         self.slips = SlipPanel(self.session, tokens)
         self.top_line = TopLine(tokens)
@@ -111,6 +115,9 @@ class Window(QMainWindow):
         for signal in (s.job_changed, s.selection_changed, s.tool_changed):
             signal.connect(self._refresh)
         s.stage_changed.connect(self._stage_opened)
+        s.leaving.connect(self._take_what_is_typed)
+        s.job_ending.connect(self.workers.end_job)
+        s.tool_changed.connect(self._tool_left)
         s.view_changed.connect(self.slips.refresh)
         s.marks_changed.connect(lambda: self.top_line.keep(self._prompt()))
         s.tool_changed.connect(lambda: self.top_line.wait_for(self._prompt()))
@@ -129,8 +136,23 @@ class Window(QMainWindow):
         if first and not self.commands[first].why_not():
             self.commands[first].run()
         else:
-            self.slips.put(GatherSlip(self.session) if self.session.stage is Stage.GATHER else _Nothing(self.session))
+            self._put_resting_slip()
         self._refresh()
+
+    def _put_resting_slip(self) -> None:
+        """The slip of a stage while no tool is in hand."""
+        self.slips.put(GatherSlip(self.session) if self.session.stage is Stage.GATHER else _Resting(self.session))
+
+    def _tool_left(self) -> None:
+        """A tool that was put away takes its slip along."""
+        if self.session.tool is None and self.slips.slip is not None and not isinstance(self.slips.slip, (GatherSlip, _Resting)):
+            self._put_resting_slip()
+
+    def _take_what_is_typed(self) -> None:
+        """What stands in a field counts before the job is saved or the field goes."""
+        field = QApplication.focusWidget()
+        if isinstance(field, (Field, WordField)) and self.isAncestorOf(field):
+            field.finish()
 
     def _refresh(self) -> None:
         s = self.session
@@ -202,21 +224,45 @@ class Window(QMainWindow):
             self.open_files([Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()])
             event.acceptProposedAction()
 
+    def offer_what_was_left(self) -> None:
+        """Offer work that a crash left behind."""
+        from draxet.ui.shell.left_behind import offer_left_behind  # not needed to show a window
+
+        offer_left_behind(self.session, self.workers, self.autosave, self)
+
     def open_files(self, paths: Sequence[Path]) -> None:
         self.opening.open_files(paths)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None
-        if self.opening.may_leave():
-            self.session.take_tool("", None)
-            self.workers.close()
-            event.accept()
-        else:
+        self.session.leaving.emit()
+        if not self._may_close and not self.session.history.is_saved:
             event.ignore()
+            QTimer.singleShot(0, lambda: self.opening.leave(self._close))  # a window does not close again while it is closing
+            return
+        self.session.put_tool_away()
+        self.session.job_ending.emit()
+        self.workers.close()
+        event.accept()
+
+    def _close(self) -> None:
+        self._may_close = True
+        self.close()
 
 
-class _Nothing(Slip):
-    """A stage whose tools wait for something else first."""
+class _Resting(Slip):
+    """A stage while none of its tools is in hand."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session, session.stage.words, "Nothing to work on yet: choose a picture in Gather first." if not session.job.pictures else "There are no contours yet: trace the picture first.")
+        super().__init__(session, session.stage.words, "")
+        self.refresh()
+
+    def refresh(self) -> None:
+        job = self.session.job
+        if not job.pictures and not job.contours:
+            words = "Nothing to work on yet: choose a picture in Gather first."
+        elif not job.contours and self.session.stage > Stage.TRACE:
+            words = "There are no contours yet: trace the picture first."
+        else:
+            words = "Take a tool from the route card."
+        self.about.setText(words)

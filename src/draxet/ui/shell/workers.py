@@ -1,6 +1,7 @@
 """Long work off the window's thread: a frozen request goes in, an answer comes back on the window's thread.
 
-Work runs in *lanes*. In each lane the newest request wins: an older one is told to stop, and its answer is dropped.
+Work runs in *lanes*. In each lane the newest request wins: an older one is told to stop, and its answer is dropped. Work that
+belongs to a job ends with it: nothing that was begun in one job lands in another.
 """
 
 from __future__ import annotations
@@ -25,6 +26,7 @@ class _Task:
     done: Callable[[Any], None]
     failed: Callable[[Exception], None]
     stepped: Callable[[float, str], None] | None
+    of_job: bool
     stop: threading.Event = field(default_factory=threading.Event)
 
 
@@ -48,10 +50,17 @@ class Workers(QObject):
         done: Callable[[Any], None],
         failed: Callable[[Exception], None],
         stepped: Callable[[float, str], None] | None = None,
+        *,
+        of_job: bool = True,
     ) -> None:
-        """Run `work` in `lane`; afterwards call `done` with its answer or `failed` with its error."""
+        """Run `work` in `lane`; afterwards call `done` with its answer or `failed` with its error.
+
+        Parameters
+        ----------
+        of_job : whether it belongs to the open job and is given up with it.
+        """
         self.cancel(lane)
-        task = _Task(lane, work, done, failed, stepped)
+        task = _Task(lane, work, done, failed, stepped, of_job)
         self._newest[lane] = task
         self._pool.submit(self._perform, task)
 
@@ -59,6 +68,11 @@ class Workers(QObject):
         """Tell the lane's work to stop; neither of its calls will come."""
         if task := self._newest.pop(lane, None):
             task.stop.set()
+
+    def end_job(self) -> None:
+        """Give up everything that belongs to the job that is open."""
+        for lane in [name for name, task in self._newest.items() if task.of_job]:
+            self.cancel(lane)
 
     def busy(self, lane: str | None = None) -> bool:
         return bool(self._newest) if lane is None else lane in self._newest

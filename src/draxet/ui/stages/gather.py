@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 from draxet.geometry.affine import Affine
 from draxet.job.edits import change_picture, order_picture
 from draxet.job.records import KnownLength, Picture
-from draxet.trueup.true import set_true_lengths
+from draxet.trueup.true import BORDER_SPREAD, set_true_lengths
 from draxet.ui.canvas.tool import BoxMark, LineMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.shell.fields import Anchors, Field, SliderField, WordField, button, fact_row, field_row, label, side_by_side
 from draxet.ui.shell.session import Session
@@ -18,9 +18,6 @@ from draxet.ui.stages.slip import Slip
 from draxet.units import format_length, format_number, parse_angle
 
 __all__ = ["GatherSlip", "MovePicture", "PlaceSlip"]
-
-_BORDER_SPREAD = 0.3
-"""Standard deviation, in pixels, of a picture's border."""
 
 
 class MovePicture(Tool):
@@ -190,7 +187,7 @@ class PlaceSlip(Slip):
         x, y = picture.width / 2, picture.height / 2
         along_columns = along_x == (abs(picture.to_job.a) > abs(picture.to_job.d))
         ends = ((0.0, y), (2 * x, y)) if along_columns else ((x, 0.0), (x, 2 * y))
-        known = KnownLength(*ends, mm, _BORDER_SPREAD, _BORDER_SPREAD)
+        known = KnownLength(*ends, mm, BORDER_SPREAD, BORDER_SPREAD)
         self.session.edit("set the picture's size", set_true_lengths(self.session.job, picture.id, [known]))
         self.session.fit_asked.emit()
 

@@ -79,8 +79,7 @@ class LengthSlip(Slip):
         """Set the size by what is typed."""
         mm = self.real.try_read()
         if mm is not None and self._tool.set_size(mm):
-            self.real.setModified(False)
-            self.real.clear()
+            self.real.empty()
             self.refresh()
 
 
@@ -103,7 +102,7 @@ class KnownLengthSlip(LengthSlip):
 
     def _restart(self) -> None:
         self._tool.picks = []
-        self.real.clear()
+        self.real.empty()
         self.session.tool_changed.emit()
         self.session.marks_changed.emit()
 
@@ -124,7 +123,7 @@ class KnownLengthSlip(LengthSlip):
         self._advice.hide()
         if ready and picture and wanted:
             size = wanted / pixels
-            spread = 2 * math.hypot(picks[0].spread, picks[1].spread) * size
+            spread = 2 * known_length(picture, picks[0], picks[1], wanted).deviation * size
             self._becomes.setText(f"{self.length(picture.width * size, 1)} × {self.length(picture.height * size, 1)}")
             self._pixel.setText(self.length(size, 4))
             self._trust.setText(f"± {self.length(spread, 2)} in {self.length(wanted)}")

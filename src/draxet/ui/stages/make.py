@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from typing import Annotated
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from draxet.job.edits import set_operation
+from draxet.job.ranges import Size, Within
 from draxet.job.records import CutThrough, Side
 from draxet.make.cut import CutError, give_cut
 from draxet.ui.shell.fields import Choice, Field, button, field_row, label
@@ -17,17 +19,25 @@ from draxet.units import format_number
 __all__ = ["CutSlip"]
 
 
+@dataclass
+class CutSettings:
+    """What was last typed for a cut: its width in mm and its feed in mm a minute."""
+
+    width: Size = 1.5
+    feed: Annotated[float, Within(1.0, 100_000.0)] = 2400.0
+
+
 class CutSlip(Slip):
     """Cut width and feed for what is chosen, and the operations there are."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session, "Cut through", "Openings are cut inside, outlines outside, so that the part keeps its size.")
-        self.width_mm, self.feed_mm = 1.5, 2400.0
+        self.settings = session.settings("cut", CutSettings)
         self.cut_width = self.length_field("Cut width")
-        self.cut_width.entered.connect(lambda mm: setattr(self, "width_mm", mm))
+        self.cut_width.entered.connect(lambda mm: setattr(self.settings, "width", mm))
         self.feed = Field(self._read_feed, lambda v: f"{format_number(v, 0)} mm/min", "Feed")
         self.feed.refused.connect(session.refused)
-        self.feed.entered.connect(lambda v: setattr(self, "feed_mm", v))
+        self.feed.entered.connect(lambda v: setattr(self.settings, "feed", v))
         self.give = button("Cut the chosen", "main", self.apply)
         self.add(field_row("Cut width", self.cut_width), field_row("Feed", self.feed), self.give, label("Operations, in order", "section"))
         self._list = QVBoxLayout()
@@ -53,7 +63,7 @@ class CutSlip(Slip):
         feed = self.feed.try_read()
         if width is None or feed is None:
             return
-        self.width_mm, self.feed_mm = width, feed
+        self.settings.width, self.settings.feed = width, feed
         job = self.session.job
         ids = [item.id for item in job.contours if not self.session.selection or item.id in self.session.selection]
         try:
@@ -62,8 +72,8 @@ class CutSlip(Slip):
             self.session.refused.emit(str(error))
 
     def refresh(self) -> None:
-        self.cut_width.set_value(self.width_mm)
-        self.feed.set_value(self.feed_mm)
+        self.cut_width.set_value(self.settings.width)
+        self.feed.set_value(self.settings.feed)
         chosen = len(self.session.selection)
         self.give.setText(f"Cut the {chosen} chosen" if chosen > 1 else "Cut the chosen one" if chosen else "Cut everything")
         self.give.setEnabled(bool(self.session.job.contours))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from draxet.geometry.spread import Spread
 from draxet.job.records import Picture
 from draxet.mend.find import place_on
 from draxet.trueup.pick import FREE_SPREAD, Pick, corner_of, straightened
@@ -20,12 +21,12 @@ _REACH_PX = 9.0
 
 @dataclass(frozen=True)
 class Place:
-    """A place in job space; `spread` one standard deviation in mm; what it lies on in a word, and the directions there;
+    """A place in job space; its `spread` in mm²; what it lies on in a word, and the directions there;
     on a picture also that picture's id and the place in its pixels."""
 
     x: float
     y: float
-    spread: float
+    spread: Spread
     on: str
     directions: tuple[float, ...] = ()
     picture: str = ""
@@ -51,13 +52,13 @@ class PlaceMaker(CornerFinder[Place]):
         if contours and not at.free:
             found = place_on(self.session.job.contours, at.x, at.y, _REACH_PX * at.pixel, line_only=edge)
             if found:
-                return Place(found.x, found.y, 0.0, found.what, () if found.direction is None else (found.direction,))
+                return Place(found.x, found.y, Spread(), found.what, () if found.direction is None else (found.direction,))
         picture = self._picture(at, only, without)
         if picture is None:
-            return Place(at.x, at.y, FREE_SPREAD * at.pixel, "free")
+            return Place(at.x, at.y, Spread.round(FREE_SPREAD * at.pixel), "free")
         pick = self._maker.look(picture, at)
         on = "free" if not pick.locked else "edge" if pick.on_edge else "line"
-        return _on_picture(picture, pick.x, pick.y, pick.spread * picture.pixel_size, on, in_job(picture, pick.directions))
+        return _on_picture(picture, pick.x, pick.y, pick.spread.mapped(picture.to_job), on, in_job(picture, pick.directions))
 
     def take(self, at: Pointer, *, contours: bool = True, only: str = "", without: str = "") -> Place | None:
         """A click's place; None while a corner's second edge is waited for, or where that is refused."""
@@ -89,7 +90,7 @@ class PlaceMaker(CornerFinder[Place]):
             return place
         back = picture.to_job.inverse()
         on_edge = place.on == "edge"
-        pick = Pick(*place.pixel, 0.0 if on_edge else 3.0, turned_by(back, place.directions[:1]), place.spread / picture.pixel_size, on_edge)
+        pick = Pick(*place.pixel, 0.0 if on_edge else 3.0, turned_by(back, place.directions[:1]), place.spread.mapped(back), on_edge)
         better = straightened(self.session.pictures.of(picture).grey, pick)
         return _on_picture(picture, better.x, better.y, place.spread, place.on, in_job(picture, better.directions))
 
@@ -111,7 +112,7 @@ class PlaceMaker(CornerFinder[Place]):
         return picture
 
 
-def _on_picture(picture: Picture, px: float, py: float, spread: float, on: str, directions: tuple[float, ...]) -> Place:
+def _on_picture(picture: Picture, px: float, py: float, spread: Spread, on: str, directions: tuple[float, ...]) -> Place:
     return Place(*picture.to_job.point(px, py), spread, on, directions, picture.id, (px, py))
 
 

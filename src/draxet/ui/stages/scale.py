@@ -8,7 +8,7 @@ from draxet.geometry.affine import Affine
 from draxet.job.edits import change_contours, change_picture, cut_out, fix_size
 from draxet.job.records import KnownLength, Picture
 from draxet.trueup.scale import MM_PER_INCH, DrawnScale, drawn_scale
-from draxet.trueup.true import set_true_lengths
+from draxet.trueup.true import BORDER_SPREAD, set_true_lengths
 from draxet.ui.canvas.tool import Pointer, Prompt, Tool
 from draxet.ui.shell.fields import Field, button, fact_row, field_row, label
 from draxet.ui.shell.session import Session
@@ -17,8 +17,6 @@ from draxet.ui.stages.slip import Slip
 from draxet.units import UnitError, format_number
 
 __all__ = ["DetailSlip", "DetailTool", "FixedSlip", "FixedTool", "ScaleSlip", "ScaleTool"]
-
-_BORDER_SPREAD = 0.3
 
 
 class ScaleTool(Tool):
@@ -74,7 +72,7 @@ class ScaleSlip(Slip):
             self.session.refused.emit("The picture does not say its resolution; type the dpi it was scanned at first.")
             return
         real = _paper_width(picture) * scale
-        known = KnownLength((0.0, picture.height / 2), (float(picture.width), picture.height / 2), real, _BORDER_SPREAD, _BORDER_SPREAD)
+        known = KnownLength((0.0, picture.height / 2), (float(picture.width), picture.height / 2), real, BORDER_SPREAD, BORDER_SPREAD)
         self.session.edit("set the size by the scale", set_true_lengths(self.session.job, picture.id, [known]))
         self.session.fit_asked.emit()
 

@@ -44,3 +44,6 @@ class Slip(QWidget):
 
     def refresh(self) -> None:
         """Show what is so now."""
+
+    def leave(self) -> None:
+        """Another slip takes the place of this one: nothing that it began may act any more."""

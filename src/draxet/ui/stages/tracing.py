@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Annotated, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QProgressBar
 
 from draxet.geometry.contour import Contour
 from draxet.job.edits import remove_contours, retrace
+from draxet.job.ranges import Coordinate, Count, Length, OneOf, Within
 from draxet.job.records import Job, Picture
 from draxet.progress import Progress
 from draxet.trace.closeness import Closeness
@@ -31,27 +32,30 @@ LANE = "trace"
 _WAIT_MS = 120
 
 
+_Byte = Annotated[int, Within(0, 255)]
+
+
 @dataclass
 class TraceSettings:
-    """Settings of the Trace stage, kept while the window stands. Areas in mm², lengths in mm.
+    """Settings of the Trace stage, kept with the job. Areas in mm², lengths in mm.
 
     detail, smoothness : 0..100. area : outline of the chosen area in job space, all of the picture where empty.
     """
 
-    preset: str = "ink"
-    level: float | None = None
+    preset: Annotated[str, OneOf(tuple(PRESETS))] = "ink"
+    level: Annotated[float, Within(0.0, 256.0)] | None = None
     local: bool = False
-    detail: float = PRESETS["ink"].detail
-    smoothness: float = PRESETS["ink"].smoothness
-    speck: float = 2.0
-    tolerance: float | None = None
+    detail: Annotated[float, Within(0.0, 100.0)] = float(PRESETS["ink"].detail)
+    smoothness: Annotated[float, Within(0.0, 100.0)] = float(PRESETS["ink"].smoothness)
+    speck: Annotated[float, Within(0.0, 1e10)] = 2.0
+    tolerance: Length | None = None
     middles: bool = False
     true_shapes: bool = True
-    min_length: float = 2.0
-    join_gap: float = 0.0
-    area: tuple[tuple[float, float], ...] = ()
+    min_length: Annotated[float, Within(0.0, 1e8)] = 2.0
+    join_gap: Annotated[float, Within(0.0, 1e8)] = 0.0
+    area: Annotated[tuple[tuple[Coordinate, Coordinate], ...], Count(0, 1000)] = ()
     stacked: bool = False
-    colours: list[tuple[int, int, int]] = field(default_factory=list)
+    colours: list[tuple[_Byte, _Byte, _Byte]] = field(default_factory=list)
     names: list[str] = field(default_factory=list)
     dropped: set[int] = field(default_factory=set)
     colours_of: str = ""
@@ -81,10 +85,7 @@ class TraceSettings:
 
 def trace_settings(session: Session) -> TraceSettings:
     """The session's settings for tracing."""
-    kept = session.kept.get("trace")
-    if not isinstance(kept, TraceSettings):
-        kept = session.kept["trace"] = TraceSettings()
-    return kept
+    return session.settings("trace", TraceSettings)
 
 
 @dataclass(frozen=True)
@@ -297,6 +298,9 @@ class TraceSlip(Slip):
 
     def fact(self, name: str, words: str) -> None:
         self.facts[name][1].setText(words)
+
+    def leave(self) -> None:
+        self._later.stop()
 
     def refresh(self) -> None:
         if self.tool.is_stale and not self._later.isActive():

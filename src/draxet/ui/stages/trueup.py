@@ -6,7 +6,7 @@ import math
 
 from draxet.job.records import Picture
 from draxet.trueup.pick import Pick
-from draxet.trueup.true import level_picture
+from draxet.trueup.true import level_picture, level_trust
 from draxet.ui.canvas.tool import Prompt
 from draxet.ui.shell.fields import Choice, Field, button, fact_row, field_row, label
 from draxet.ui.shell.session import Session
@@ -93,4 +93,4 @@ class LevelSlip(Slip):
         self.turn.setEnabled(self._tool.done)
         pixels = math.hypot(picks[1].x - picks[0].x, picks[1].y - picks[0].y) if len(picks) == 2 else 0.0
         self._length.setText(f"{pixels:.1f} px" if pixels else "–")
-        self._off.setText(f"± {math.degrees(2 * math.hypot(picks[0].spread, picks[1].spread) / pixels):.3f}°" if pixels else "–")
+        self._off.setText(f"± {level_trust(*picks):.3f}°" if pixels else "–")

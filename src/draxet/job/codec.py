@@ -1,0 +1,272 @@
+"""The codec: frozen records to plain values for JSON and back, by their fields and those fields' types.
+
+A record becomes an object with its fields by name; where several kinds are possible it bears its kind's name as ``kind``.
+Fields that are not there take their defaults, so files of older versions can be read. Arrays and files go into ``Parts``,
+beside the JSON, and are named in it by where they lie.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+import functools
+import hashlib
+import math
+import types
+from collections.abc import Callable, Mapping
+from enum import Enum
+from typing import Annotated, Any, TypeVar, Union, get_args, get_origin, get_type_hints
+
+import numpy as np
+
+from draxet.geometry.contour import Contour
+from draxet.job.ranges import Each
+
+__all__ = ["CodecError", "Parts", "fields_of", "read_record", "written"]
+
+Record = TypeVar("Record")
+_MOST_NODES = 5_000_000
+_ARRAYS: dict[str, tuple[Any, int]] = {"nodes": (np.dtype("<f8"), 2), "kinds": (np.dtype("u1"), 1), "bulges": (np.dtype("<f8"), 1), "handles": (np.dtype("<f8"), 4)}
+"""Of each array of contours: the type of its numbers, and how many stand for one node or span."""
+
+
+class CodecError(ValueError):
+    """A value that is not what its field wants; says where it stands, what was wanted and what came."""
+
+
+class Parts:
+    """What does not go into JSON: files by their digest, and the arrays of all contours, one after the other."""
+
+    def __init__(self, parts: Mapping[str, bytes] | None = None) -> None:
+        self.files: dict[str, bytes] = {}
+        self._pieces: dict[str, list[bytes]] = {name: [] for name in _ARRAYS}
+        self._nodes = self._spans = 0
+        self._found = parts or {}
+        self._read: dict[str, Any] = {}
+
+    # --- out
+
+    def put_file(self, data: bytes) -> str:
+        name = f"pictures/{hashlib.sha256(data).hexdigest()[:32]}"
+        self.files[name] = data
+        return name
+
+    def put_contour(self, contour: Contour) -> dict[str, Any]:
+        words = {"node": self._nodes, "nodes": len(contour.nodes), "span": self._spans, "closed": bool(contour.closed)}
+        self._nodes += len(contour.nodes)
+        self._spans += len(contour.kinds)
+        for name, (kind, _) in _ARRAYS.items():
+            self._pieces[name].append(np.ascontiguousarray(getattr(contour, name), dtype=kind).tobytes())
+        return words
+
+    def arrays(self) -> dict[str, bytes]:
+        """The parts that hold contours."""
+        return {f"contours/{name}": b"".join(pieces) for name, pieces in self._pieces.items() if self._spans}
+
+    # --- in
+
+    def file(self, name: Any, where: str) -> bytes:
+        if not isinstance(name, str) or name not in self._found:
+            raise CodecError(f"{where} must name a file of the job, got {_shown(name)}")
+        return self._found[name]
+
+    def contour(self, words: Any, where: str) -> Contour:
+        if not isinstance(words, dict):
+            raise CodecError(f"{where} must be a contour, got {_shown(words)}")
+        if isinstance(words.get("nodes"), list):
+            return _listed(words, where)
+        node, nodes, span, closed = (words.get(name) for name in ("node", "nodes", "span", "closed"))
+        if not all(type(v) is int and 0 <= v <= _MOST_NODES for v in (node, nodes, span)) or type(closed) is not bool:
+            raise CodecError(f"{where} must say where its nodes and spans lie, got {_shown(words)}")
+        spans = nodes if closed else nodes - 1  # type: ignore[operator]
+        cut = {name: self._array(name, *((node, nodes) if name == "nodes" else (span, spans)), where) for name in _ARRAYS}  # type: ignore[arg-type]
+        return _made(where, cut["nodes"], cut["kinds"], cut["bulges"], cut["handles"], closed)
+
+    def _array(self, name: str, start: int, count: int, where: str) -> Any:
+        kind, each = _ARRAYS[name]
+        if name not in self._read:
+            data = self._found.get(f"contours/{name}", b"")
+            self._read[name] = np.frombuffer(data[: len(data) - len(data) % (kind.itemsize * each)], dtype=kind).reshape(-1, each)
+        found = self._read[name]
+        if count < 0 or start + count > len(found):
+            raise CodecError(f"{where} names {name} that are not in the file")
+        part = found[start : start + count]
+        return part[:, 0] if each == 1 else part
+
+
+def _listed(words: dict[str, Any], where: str) -> Contour:
+    """A contour whose arrays stand in the JSON itself, as in the first version."""
+    if type(words.get("closed")) is not bool:
+        raise CodecError(f"{where}.closed must be true or false, got {_shown(words.get('closed'))}")
+    arrays = {}
+    for name, shape in (("nodes", (-1, 2)), ("kinds", (-1,)), ("bulges", (-1,)), ("handles", (-1, 2, 2))):
+        try:
+            array = np.array(words[name])
+            if array.dtype.kind not in "iuf":
+                raise ValueError("no numbers")
+            arrays[name] = array.astype(np.float64).reshape(shape)
+        except (ValueError, TypeError, KeyError, OverflowError) as error:
+            raise CodecError(f"{where}.{name} must be numbers, got {_shown(words.get(name))}") from error
+    return _made(where, arrays["nodes"], arrays["kinds"], arrays["bulges"], arrays["handles"], words["closed"])
+
+
+def _made(where: str, nodes: Any, kinds: Any, bulges: Any, handles: Any, closed: Any) -> Contour:
+    try:
+        return Contour.make(nodes, kinds, bulges, handles, closed=closed)
+    except ValueError as error:
+        raise CodecError(f"{where}: {error}") from error
+
+
+# --- out
+
+
+def written(hint: Any, value: Any, parts: Parts) -> Any:
+    """A value of the type `hint` as what JSON can hold."""
+    origin, arguments = get_origin(hint), get_args(hint)
+    if origin is Annotated:
+        return written(arguments[0], value, parts)
+    if value is None:
+        return None
+    if origin in (Union, types.UnionType):
+        kinds = [each for each in arguments if each is not type(None)]
+        if len(kinds) == 1:
+            return written(kinds[0], value, parts)
+        return {"kind": type(value).__name__, **written(type(value), value, parts)}
+    if origin in (tuple, list, set):
+        each = arguments if origin is tuple and arguments[-1] is not Ellipsis else [arguments[0]] * len(value)
+        return [written(one, entry, parts) for one, entry in zip(each, sorted(value) if origin is set else value, strict=True)]
+    if hint is Contour:
+        return parts.put_contour(value)
+    if hint is bytes:
+        return parts.put_file(value)
+    if dataclasses.is_dataclass(hint):
+        kind: Any = hint
+        return {name: written(of, getattr(value, name), parts) for name, of, _ in fields_of(kind)}
+    if isinstance(value, Enum):
+        return value.value
+    plain: Callable[[Any], Any] = hint
+    return plain(value)  # a NumPy number becomes a plain one
+
+
+@functools.cache
+def fields_of(record: Any) -> tuple[tuple[str, Any, Any], ...]:
+    """Names, types and defaults (``MISSING`` where there is none) of a record's fields."""
+    hints = get_type_hints(record, include_extras=True)
+    return tuple(
+        (f.name, hints[f.name], f.default_factory() if f.default_factory is not dataclasses.MISSING else f.default) for f in dataclasses.fields(record)
+    )
+
+
+# --- in
+
+
+def read_record(hint: type[Record], words: Any, parts: Parts, where: str, drop: Callable[[str, str], None], sound: Callable[[Any, Any, str], str]) -> Record:
+    """A record from what JSON held.
+
+    Parameters
+    ----------
+    where : the record's name, for messages.
+    drop : told, for an entry that is left out because it is unsound, what it is and why.
+    sound : says of a type, a value and its name what is unsound about it; empty where nothing is.
+
+    Raises
+    ------
+    CodecError : where it is no sound record; one sentence says which value.
+    """
+    found: Record = _Reader(parts, drop, sound).record(hint, words, where)
+    return found
+
+
+class _Reader:
+    def __init__(self, parts: Parts, drop: Callable[[str, str], None], sound: Callable[[Any, Any, str], str]) -> None:
+        self.parts, self.drop, self.sound = parts, drop, sound
+
+    def value(self, hint: Any, words: Any, where: str) -> Any:
+        origin, arguments = get_origin(hint), get_args(hint)
+        if origin is Annotated:
+            each = next((note for note in arguments[1:] if isinstance(note, Each)), None)
+            return self.entries(arguments[0], words, where, each) if each else self.value(arguments[0], words, where)
+        if origin in (Union, types.UnionType):
+            return self.one_of(arguments, words, where)
+        if origin in (tuple, list, set):
+            return origin(self.many(origin, arguments, words, where))
+        if hint is Contour:
+            return self.parts.contour(words, where)
+        if hint is bytes:
+            return self.parts.file(words, where)
+        if dataclasses.is_dataclass(hint):
+            return self.record(hint, words, where)
+        return self.plain(hint, words, where)
+
+    def record(self, hint: Any, words: Any, where: str) -> Any:
+        if not isinstance(words, dict):
+            raise CodecError(f"{where} must be an object, got {_shown(words)}")
+        values = {}
+        for name, of, default in fields_of(hint):
+            if name in words:
+                values[name] = self.value(of, words[name], f"{where}.{name}")
+            elif default is dataclasses.MISSING:
+                raise CodecError(f"{where} has no {name}")
+        return hint(**values)
+
+    def entries(self, hint: Any, words: Any, where: str, each: Each) -> Any:
+        """A list of which the sound entries are kept."""
+        if not isinstance(words, list):
+            raise CodecError(f"{where} must be a list, got {_shown(words)}")
+        of, kept = get_args(hint)[0], []
+        for number, entry in enumerate(words):
+            try:
+                value = self.value(of, entry, f"{where}[{number}]")
+                if fault := self.sound(of, value, f"{where}[{number}]"):
+                    raise CodecError(fault)
+                kept.append(value)
+            except CodecError as error:
+                self.drop(each.what, str(error))
+        return tuple(kept)
+
+    def many(self, origin: Any, arguments: Any, words: Any, where: str) -> list[Any]:
+        if not isinstance(words, list):
+            raise CodecError(f"{where} must be a list, got {_shown(words)}")
+        fixed = origin is tuple and arguments[-1] is not Ellipsis
+        if fixed and len(words) != len(arguments):
+            raise CodecError(f"{where} must have {len(arguments)} entries, got {len(words)}")
+        return [self.value(arguments[k] if fixed else arguments[0], entry, f"{where}[{k}]") for k, entry in enumerate(words)]
+
+    def one_of(self, kinds: Any, words: Any, where: str) -> Any:
+        if words is None and type(None) in kinds:
+            return None
+        real = [kind for kind in kinds if kind is not type(None)]
+        if len(real) == 1:
+            return self.value(real[0], words, where)
+        by_name = {kind.__name__: kind for kind in real}
+        name = words.get("kind") if isinstance(words, dict) else None
+        if not isinstance(name, str) or name not in by_name:
+            raise CodecError(f"{where} must be one of {', '.join(by_name)}, got {_shown(name)}")
+        return self.record(by_name[name], words, where)
+
+    @staticmethod
+    def plain(hint: Any, words: Any, where: str) -> Any:
+        if hint is float and type(words) in (int, float):
+            try:
+                value = float(words)
+            except OverflowError:
+                value = math.inf
+            if math.isfinite(value):
+                return value
+            raise CodecError(f"{where} must be a finite number, got {_shown(words)}")
+        if hint in (int, str, bool) and type(words) is hint:
+            return words
+        if isinstance(hint, type) and issubclass(hint, Enum):
+            if isinstance(words, str) and any(words == member.value for member in hint):
+                return hint(words)
+            raise CodecError(f"{where} must be one of {', '.join(str(member.value) for member in hint)}, got {_shown(words)}")
+        raise CodecError(f"{where} must be of kind {getattr(hint, '__name__', hint)}, got {_shown(words)}")
+
+
+def _shown(value: Any) -> str:
+    if isinstance(value, (list, dict)):
+        return f"{'a list' if isinstance(value, list) else 'an object'} of {len(value)}"
+    try:
+        text = repr(value)
+    except ValueError:  # a whole number of thousands of digits
+        return "a number without end"
+    return text if len(text) <= 40 else f"{text[:39]}…"

@@ -1,0 +1,93 @@
+"""What a field of a record may hold, said beside the field: ranges of numbers, lengths of texts, choices.
+
+``Annotated`` types carry these to ``sound``, which looks whether a record keeps to them. Lengths are millimetres.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated
+
+__all__ = [
+    "Colour", "Coordinate", "Count", "Each", "Id", "Length", "OneOf", "Pattern", "Percent", "PictureId", "Pixels", "Share", "Size", "Text", "Within", "Words",
+]  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Within:
+    """A number from `low` to `high`."""
+
+    low: float
+    high: float
+
+    def wants(self, value: float) -> str:
+        """What is wanted where `value` is not it, else empty."""
+        return "" if self.low <= value <= self.high else f"from {self.low:g} to {self.high:g}"
+
+
+@dataclass(frozen=True)
+class Text:
+    """A text of `least` to `most` letters, without halves of characters."""
+
+    most: int
+    least: int = 0
+
+    def wants(self, value: str) -> str:
+        if not self.least <= len(value) <= self.most:
+            return f"{self.least} to {self.most} letters"
+        return "" if not any("\ud800" <= c <= "\udfff" for c in value) else "whole letters"
+
+
+@dataclass(frozen=True)
+class Pattern:
+    """A text like `shape` (a regular expression), which `words` describes."""
+
+    shape: str
+    words: str
+
+    def wants(self, value: str) -> str:
+        return "" if re.fullmatch(self.shape, value) else self.words
+
+
+@dataclass(frozen=True)
+class OneOf:
+    """One of a few choices."""
+
+    choices: tuple[object, ...]
+
+    def wants(self, value: object) -> str:
+        return "" if value in self.choices else "one of " + ", ".join(str(choice) for choice in self.choices)
+
+
+@dataclass(frozen=True)
+class Count:
+    """`least` to `most` entries."""
+
+    least: int
+    most: int
+
+    def wants(self, value: Sequence[object]) -> str:
+        return "" if self.least <= len(value) <= self.most else f"{self.least} to {self.most} entries"
+
+
+@dataclass(frozen=True)
+class Each:
+    """Entries, `what` each, that stand for themselves: one that is unsound is left out of a file that is read, and said."""
+
+    what: str
+
+
+Coordinate = Annotated[float, Within(-1e8, 1e8)]
+Length = Annotated[float, Within(1e-6, 1e8)]
+"""A length measured or typed."""
+Size = Annotated[float, Within(0.001, 1e6)]
+"""The size of stock, a tool or a feature."""
+Pixels = Annotated[float, Within(-1e7, 1e7)]
+Share = Annotated[float, Within(0.0, 1.0)]
+Percent = Annotated[int, Within(0, 100)]
+Id = Annotated[str, Text(100, 1)]
+PictureId = Annotated[str, Text(100)]
+Words = Annotated[str, Text(1000)]
+Colour = Annotated[str, Pattern(r"(#[0-9a-fA-F]{6})?", "#rrggbb")]

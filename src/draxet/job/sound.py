@@ -1,0 +1,228 @@
+"""Sound jobs: every value in its range, every id once, every reference to something that is there.
+
+What Draxet holds is always sound: edits that would not be are refused, and of a file's parts only the sound ones are kept.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+import functools
+import math
+import types
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from typing import Annotated, Any, TypeVar, Union, get_args, get_origin
+
+import numpy as np
+
+from draxet.geometry.affine import Affine
+from draxet.geometry.contour import Contour
+from draxet.geometry.spread import Spread
+from draxet.job.codec import fields_of
+from draxet.job.records import ContourItem, Job, KnownLength, Limit, Picture, Sheet, SquareStep
+
+__all__ = ["fault_of", "job_fault", "mended"]
+
+_FARTHEST = 1e8
+_MOST_PIXELS = 400_000_000
+_MOST_PLAN = 60_000_000
+_GREATEST_BULGE = 1e6
+_MOST_ID = 1_000_000_000
+_Item = TypeVar("_Item", Sheet, Picture, ContourItem, Any)
+
+
+def fault_of(hint: Any, value: Any, where: str) -> str:
+    """What is unsound about a value of the type `hint`, as a sentence that begins with `where`; empty where nothing is."""
+    check = _check(hint)
+    return check(value, where) if check else ""
+
+
+@functools.cache
+def _check(hint: Any) -> Callable[[Any, str], str] | None:
+    """The look at values of a type; None where any value of it is sound."""
+    origin, arguments = get_origin(hint), get_args(hint)
+    if origin is Annotated:
+        return _noted(_check(arguments[0]), [note for note in arguments[1:] if hasattr(note, "wants")])
+    if origin in (Union, types.UnionType):
+        return lambda value, where: "" if value is None else fault_of(_kind_among(arguments, value), value, where)
+    if origin in (tuple, list, set):
+        return _of_entries(arguments if origin is tuple else (arguments[0], Ellipsis))
+    if hint is float:
+        return lambda value, where: "" if math.isfinite(value) else f"{where} must be a finite number, got {value}"
+    if dataclasses.is_dataclass(hint):
+        return _of_record(hint)
+    return None
+
+
+def _kind_among(kinds: Sequence[Any], value: Any) -> Any:
+    real = [kind for kind in kinds if kind is not type(None)]
+    return real[0] if len(real) == 1 else type(value)
+
+
+def _noted(inner: Callable[[Any, str], str] | None, notes: Sequence[Any]) -> Callable[[Any, str], str]:
+    def look(value: Any, where: str) -> str:
+        if inner and (fault := inner(value, where)):
+            return fault
+        wanted = next((words for note in notes if (words := note.wants(value))), "")
+        return f"{where} must be {wanted}, got {_shown(value)}" if wanted else ""
+
+    return look
+
+
+def _shown(value: Any) -> str:
+    text = f"{value:g}" if isinstance(value, float) else f"{len(value)}" if isinstance(value, tuple) else repr(value)
+    return text if len(text) <= 40 else f"{text[:39]}…"
+
+
+def _of_entries(arguments: Sequence[Any]) -> Callable[[Any, str], str] | None:
+    alike = arguments[-1] is Ellipsis
+    checks = [_check(each) for each in arguments if each is not Ellipsis]
+    if not any(checks):
+        return None
+
+    def look(value: Any, where: str) -> str:
+        for number, entry in enumerate(value):
+            check = checks[0 if alike else number]
+            if check and (fault := check(entry, f"{where}[{number}]")):
+                return fault
+        return ""
+
+    return look
+
+
+def _of_record(hint: Any) -> Callable[[Any, str], str]:
+    fields = [(name, check) for name, of, _ in fields_of(hint) if (check := _check(of))] if hint is not Contour else []
+    own = _WHOLE.get(hint)
+
+    def look(value: Any, where: str) -> str:
+        for name, check in fields:
+            if fault := check(getattr(value, name), f"{where}.{name}"):
+                return fault
+        wanted = own(value) if own else ""
+        return f"{where} must {wanted}" if wanted else ""
+
+    return look
+
+
+def _contour(contour: Contour) -> str:
+    arrays = (contour.nodes, contour.handles)
+    if not all(np.isfinite(a).all() and np.abs(a).max(initial=0.0) <= _FARTHEST for a in arrays):
+        return f"lie within {_FARTHEST / 1e6:g} km of the origin"
+    if np.abs(contour.bulges).max(initial=0.0) > _GREATEST_BULGE:
+        return "have arcs that are less than a whole turn"
+    return ""
+
+
+def _affine(m: Affine) -> str:
+    values = m.to_tuple()
+    if not all(math.isfinite(v) and abs(v) <= _FARTHEST for v in values):
+        return "be a map of finite numbers"
+    return "" if abs(m.determinant) > 1e-16 and m.determinant**2 > 1e-12 * (m.a**2 + m.d**2) * (m.b**2 + m.e**2) else "not lay everything flat on one line"
+
+
+def _picture(picture: Picture) -> str:
+    width, height = picture.file_size
+    return "" if width * height <= _MOST_PIXELS else f"have at most {_MOST_PIXELS // 1_000_000} megapixels"
+
+
+def _square(step: SquareStep) -> str:
+    if step.plan[0] * step.plan[1] > _MOST_PLAN:
+        return f"have a plan of at most {_MOST_PLAN // 1_000_000} megapixels"
+    matrix = np.array(step.matrix).reshape(3, 3)
+    flat = not np.isfinite(matrix).all() or abs(np.linalg.det(matrix / max(float(np.abs(matrix).max()), 1e-300))) < 1e-15
+    return "have a map from the plan to the photo that is not flat" if flat else ""
+
+
+def _known(known: KnownLength) -> str:
+    return "" if known.pixels >= 1e-3 and known.deviation > 0 else "lie between two places apart"
+
+
+def _spread(spread: Spread) -> str:
+    good = 0 <= spread.xx <= 1e12 and 0 <= spread.yy <= 1e12 and spread.xy**2 <= spread.xx * spread.yy * (1 + 1e-6) + 1e-12
+    return "" if good else "be a covariance"
+
+
+def _limit(limit: Limit) -> str:
+    x0, y0, x1, y1 = limit.outline.box
+    if not limit.outline.closed or abs(limit.outline.area) < 1e-6:
+        return "have a closed outline round an area"
+    return "" if x1 > x0 and y1 > y0 else "have a width and a height"
+
+
+_WHOLE: dict[Any, Callable[[Any], str]] = {
+    Contour: _contour, Affine: _affine, Picture: _picture, SquareStep: _square, KnownLength: _known, Spread: _spread, Limit: _limit,
+}  # fmt: skip
+
+
+def job_fault(job: Job, before: Job | None = None) -> str:
+    """What is unsound about a job, as a sentence; empty where nothing is.
+
+    Parameters
+    ----------
+    before : a sound job that shares what was not changed; only the rest is looked at.
+    """
+    for name, of, _ in fields_of(Job):
+        value, old = getattr(job, name), getattr(before, name) if before else None
+        if value is old:
+            continue
+        if isinstance(value, tuple):
+            known = set(map(id, old or ()))
+            each = get_args(get_args(of)[0])[0]
+            faults = (fault_of(each, entry, name.removesuffix("s")) for entry in value if id(entry) not in known)
+            fault = next((words for words in faults if words), "")
+        else:
+            fault = fault_of(of, value, name)
+        if fault:
+            return fault
+    return "" if job.sheets else "the job must have a sheet"
+
+
+def mended(job: Job, drop: Callable[[str, str], None]) -> Job:
+    """A job of sound parts in which every id stands once and every reference leads somewhere; `drop` is told what is left out.
+
+    Raises
+    ------
+    ValueError : where no sheet is left.
+    """
+    seen: set[str] = set()
+    lists: dict[str, Any] = {name: _once(getattr(job, name), seen, what, drop) for name, what in
+             (("sheets", "sheet"), ("pictures", "picture"), ("contours", "contour"), ("operations", "operation"), ("notes", "note"))}  # fmt: skip
+    if not lists["sheets"]:
+        raise ValueError("the job has no sheet")
+    pictures, sheets = {p.id for p in lists["pictures"]}, {s.id for s in lists["sheets"]}
+    lists["contours"] = tuple(_tied(item, pictures, sheets) for item in lists["contours"])
+    taken: set[str] = set()
+    left = {item.id for item in lists["contours"]}
+    operations = []
+    for operation in lists["operations"]:
+        ids = tuple(dict.fromkeys(c for c in operation.contours if c in left and c not in taken))
+        taken |= set(ids)
+        if ids:
+            operations.append(operation if ids == operation.contours else replace(operation, contours=ids))
+        else:
+            drop("operation", f"{operation.name} names no contour of the job")
+    lists["operations"] = tuple(operations)
+    sheet_id = job.sheet_id if job.sheet_id in sheets else lists["sheets"][0].id
+    return replace(job, **lists, sheet_id=sheet_id, next_id=max(job.next_id, 1 + _greatest_number(seen)))
+
+
+def _once(items: Sequence[Any], seen: set[str], what: str, drop: Callable[[str, str], None]) -> tuple[Any, ...]:
+    kept = []
+    for item in items:
+        if item.id in seen:
+            drop(what, f"its id {item.id!r} stands twice")
+        else:
+            seen.add(item.id)
+            kept.append(item)
+    return tuple(kept)
+
+
+def _tied(item: ContourItem, pictures: set[str], sheets: set[str]) -> ContourItem:
+    picture, sheet = item.picture if item.picture in pictures else "", item.sheet if item.sheet in sheets else ""
+    return item if (picture, sheet) == (item.picture, item.sheet) else replace(item, picture=picture, sheet=sheet)
+
+
+def _greatest_number(ids: set[str]) -> int:
+    """The greatest number that an id ends in, of those that Draxet gives."""
+    ends = (name.rsplit("-", 1)[-1] for name in ids)
+    return max((int(end) for end in ends if end.isascii() and end.isdigit() and len(end) < 10), default=0)

@@ -1,0 +1,234 @@
+"""Job files: what is unsound is refused or left out, whatever goes wrong while saving is one sentence."""
+
+import copy
+import dataclasses
+import io
+import json
+import os
+import random
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+import zipfile
+from hashlib import sha256
+from pathlib import Path
+from typing import Any
+from unittest import mock
+
+import numpy as np
+
+from draxet.files import write_whole
+from draxet.geometry.contour import Contour
+from draxet.job import edits
+from draxet.job.file import JobFileError, open_job, read_job, save_job
+from draxet.job.records import Exactness, Job, Side
+from draxet.job.sound import job_fault
+from draxet.job.steps import Cover, LineArt
+from bench.damage import mutated, unsound_words
+from tests.job.test_job import full_job
+
+FILES = Path(__file__).parent / "files"
+
+
+class Folder(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.path = self.folder / "plate.draxet"
+
+    def rewritten(self, change: Any, source: Path | None = None) -> Path:
+        """A job file with other words in it, its checksums right."""
+        if source is None:
+            save_job(full_job(), self.path)
+        with zipfile.ZipFile(source or self.path) as archive:
+            parts = {name: archive.read(name) for name in archive.namelist()}
+        words = json.loads(parts["job.json"])
+        words = change(words) or words
+        parts["job.json"] = json.dumps(words).encode()
+        about = json.loads(parts.pop("about.json"))
+        about["sha256"] = {name: sha256(data).hexdigest() for name, data in parts.items()}
+        with zipfile.ZipFile(self.path, "w") as archive:
+            for name, data in {"about.json": json.dumps(about).encode(), **parts}.items():
+                archive.writestr(name, data)
+        return self.path
+
+
+class OlderVersions(Folder):
+    def test_files_of_the_first_version_open_whole(self) -> None:
+        opened = open_job(FILES / "version-1.draxet")
+        job = opened.job
+        self.assertEqual(opened.remarks, ())
+        self.assertEqual((len(job.pictures), len(job.contours), len(job.sheets), len(job.notes), len(job.operations)), (3, 4, 2, 1, 1))
+        self.assertEqual(job.exactness, Exactness.FIT)
+        kinds = [type(step.kind) for step in job.pictures[1].steps]
+        self.assertEqual(len(kinds), 12)
+        self.assertEqual(job.pictures[1].steps[10].kind, LineArt(40, 60))
+        self.assertEqual(job.pictures[1].steps[11].kind, Cover(((1, 1), (5, 1), (5, 5))))
+        self.assertAlmostEqual(job.pictures[0].known_lengths[0].first_spread.greatest, 0.1)
+        self.assertEqual(job.contours[1].contour, Contour.circle(1, 2, 0.5))
+        self.assertAlmostEqual(job.limit.outline.area if job.limit else 0, np.pi * 2500)
+        save_job(job, self.path)
+        self.assertEqual(read_job(self.path), job)
+        self.assertEqual(read_job(FILES / "version-1-empty.draxet"), Job())
+
+    def test_a_file_of_today_opens_for_ever(self) -> None:
+        opened = open_job(FILES / "version-2.draxet")
+        self.assertEqual((opened.remarks, len(opened.job.contours), len(opened.job.pictures)), ((), 4, 3))
+        self.assertEqual(opened.job, read_job(FILES / "version-1.draxet"))
+
+
+class Saving(Folder):
+    def test_numpys_truth_values_and_numbers_and_halves_of_letters_are_saved(self) -> None:
+        closed = Contour.make([(0, 0), (1, 0), (1, 1)], closed=np.bool_(True))  # type: ignore[arg-type]
+        self.assertIs(type(closed.closed), bool)
+        job = edits.add_contours(Job(name="scan \udcff"), [closed])
+        job = edits.set_setup(job, smallest_feature=np.float64(1.5))
+        save_job(job, self.path)
+        again = read_job(self.path)
+        self.assertEqual((again.name, again.contours, again.smallest_feature), ("scan ?", job.contours, 1.5))
+
+    def test_the_same_picture_is_kept_once(self) -> None:
+        job, _ = edits.copy_picture(full_job(), "picture-1", 10, 0)
+        save_job(job, self.path)
+        with zipfile.ZipFile(self.path) as archive:
+            self.assertEqual(sum(name.startswith("pictures/") for name in archive.namelist()), 1)
+        self.assertEqual(read_job(self.path), job)
+
+    def test_whatever_fails_is_one_sentence_and_the_old_file_stays(self) -> None:
+        save_job(Job("old"), self.path)
+        for fault in (TypeError("no JSON"), MemoryError(), OSError(28, "No space left on device"), RecursionError("deep")):
+            with self.subTest(fault=fault), mock.patch("draxet.job.file.written", side_effect=fault), self.assertRaisesRegex(JobFileError, "^plate.draxet could not be saved: "):
+                save_job(full_job(), self.path)
+        self.assertEqual(read_job(self.path).name, "old")
+        self.assertEqual([p.name for p in self.folder.iterdir()], ["plate.draxet"])
+
+    def test_links_are_followed_and_mode_and_write_protection_kept(self) -> None:
+        save_job(Job("old"), self.path)
+        os.chmod(self.path, 0o640)
+        link = self.folder / "link.draxet"
+        link.symlink_to(self.path)
+        save_job(Job("new"), link)
+        self.assertTrue(link.is_symlink())
+        self.assertEqual(read_job(self.path).name, "new")
+        self.assertEqual(self.path.stat().st_mode & 0o777, 0o640)
+        os.chmod(self.path, 0o440)
+        with self.assertRaisesRegex(JobFileError, "write-protected"):
+            save_job(Job("newer"), self.path)
+        self.assertEqual(read_job(self.path).name, "new")
+
+    def test_names_of_250_letters_save_and_longer_ones_are_refused(self) -> None:
+        long = self.folder / f"{'n' * 243}.draxet"
+        save_job(Job("long"), long)
+        self.assertEqual(read_job(long).name, "long")
+        with self.assertRaises(JobFileError):
+            save_job(Job("long"), self.folder / f"{'n' * 300}.draxet")
+
+    def test_what_a_killed_save_left_is_swept_and_nothing_else(self) -> None:
+        save_job(Job("old"), self.path)
+        code = (
+            "import os, sys; from pathlib import Path; from draxet.files import write_whole\n"
+            "write_whole(Path(sys.argv[1]), lambda file: os.kill(os.getpid(), 9))"
+        )
+        subprocess.run([sys.executable, "-c", code, str(self.path)], check=False)
+        others = [self.folder / ".plate.draxet.swp", self.folder / ".draxet-000000000000-12345678.part"]
+        (self.folder / ".plate.draxet.abcd_123").write_bytes(b"left by the first version")
+        for other in others:
+            other.write_bytes(b"somebody else's")
+        self.assertEqual(len(list(self.folder.iterdir())), 5)
+        save_job(Job("new"), self.path)
+        self.assertEqual(sorted(self.folder.iterdir()), sorted([self.path, *others]))
+
+    def test_a_file_being_written_by_another_program_is_not_swept(self) -> None:
+        def write(file: Any) -> None:
+            write_whole(self.path, b"the other one's")
+            file.write(b"this one's")
+
+        write_whole(self.path, write)
+        self.assertEqual(self.path.read_bytes(), b"this one's")
+
+    def test_kills_at_any_moment_lose_nothing(self) -> None:
+        from bench.kills import killed_saves
+
+        self.assertEqual(killed_saves(self.folder, 4), "")
+
+
+class Opening(Folder):
+    def test_every_unsound_value_is_refused_or_left_out_and_said(self) -> None:
+        for version in (1, 2):
+            for what, change in unsound_words(version):
+                self.rewritten(change, FILES / f"version-{version}.draxet")
+                with self.subTest(what, version=version):
+                    try:
+                        opened = open_job(self.path)
+                    except JobFileError as error:
+                        self.assertLess(len(str(error)), 400)
+                    else:
+                        self.assertEqual(job_fault(opened.job), "")
+                        self.assertTrue(opened.remarks or "reference" in what, "nothing was said")
+                        self._save_again(opened.job)
+
+    def _save_again(self, job: Job) -> None:
+        save_job(job, self.folder / "again.draxet")
+        self.assertEqual(read_job(self.folder / "again.draxet"), job)
+
+    def test_references_lead_somewhere_and_ids_stand_once(self) -> None:
+        def change(words: dict[str, Any]) -> None:
+            words["contours"].append(copy.deepcopy(words["contours"][0]))
+            words["contours"][0]["picture"] = "picture-99"
+            words["operations"][0]["contours"] += ["contour-99", words["operations"][0]["contours"][0]]
+            words["sheet_id"] = "nowhere"
+            words["next_id"] = 1
+
+        opened = open_job(self.rewritten(change))
+        self.assertEqual([item.picture for item in opened.job.contours], ["", "picture-1", "picture-1"])
+        self.assertEqual(len(opened.job.operations[0].contours), 1)
+        self.assertEqual(opened.job.sheet_id, "sheet-0")
+        self.assertGreater(opened.job.next_id, 4)
+        self.assertRegex(opened.remarks[0], "1 contour was damaged and left out")
+
+    def test_bombs_are_refused_before_they_unpack(self) -> None:
+        with zipfile.ZipFile(self.path, "w", zipfile.ZIP_DEFLATED) as archive:
+            archive.writestr("about.json", json.dumps({"format": "draxet job", "version": 2, "sha256": {"job.json": "", "pictures/a": ""}}))
+            archive.writestr("pictures/a", bytes(300_000_000))
+        with self.assertRaisesRegex(JobFileError, "would unpack to"):
+            open_job(self.path)
+        deep = b"[" * 100_000
+        for text in (deep, b'{"name":' * 50_000, b'{"next_id":' + b"9" * 100_000 + b"}", b"[" + b"[]," * 6_000_000 + b"1]"):
+            about = {"format": "draxet job", "version": 2, "sha256": {"job.json": sha256(text).hexdigest()}}
+            with zipfile.ZipFile(self.path, "w") as archive:
+                archive.writestr("about.json", json.dumps(about))
+                archive.writestr("job.json", text)
+            with self.assertRaises(JobFileError):
+                open_job(self.path)
+
+    def test_a_desk_comes_back_and_a_damaged_one_is_no_reason_to_refuse_a_job(self) -> None:
+        save_job(full_job(), self.path, {"stage": 3})
+        self.assertEqual(open_job(self.path).desk, {"stage": 3})
+
+    def test_mutated_files_end_in_a_sound_job_or_one_sentence(self) -> None:
+        random.seed(5)
+        for source in ("version-1.draxet", "version-2.draxet"):
+            whole = (FILES / source).read_bytes()
+            for seed in range(150):
+                self.path.write_bytes(mutated(whole, seed))
+                with self.subTest(source=source, seed=seed):
+                    try:
+                        job = read_job(self.path)
+                    except JobFileError as error:
+                        self.assertNotIn("\n", str(error))
+                    else:
+                        self.assertEqual(job_fault(job), "")
+
+
+class SoundEdits(unittest.TestCase):
+    def test_only_what_changed_is_looked_at_and_faults_are_sentences(self) -> None:
+        job = full_job()
+        self.assertEqual(job_fault(job), "")
+        wide = dataclasses.replace(job, sheets=(dataclasses.replace(job.sheet, width=1e9),))
+        self.assertEqual(job_fault(wide, job), "sheet.width must be from 0.001 to 1e+06, got 1e+09")
+        far = edits.add_contours(job, [Contour.circle(1e12, 0, 5)])
+        self.assertRegex(job_fault(far, job), "contour.contour must lie within 100 km")
+        self.assertEqual(job_fault(edits.give_operation(job, "n" * 5000, [job.contours[0].id], Side.ON, 1, 1), job)[:15], "operation.name ")

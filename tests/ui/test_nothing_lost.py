@@ -1,0 +1,237 @@
+"""Work is never lost: saving, copies kept on the way, what a crash leaves, and jobs that keep to themselves."""
+
+import dataclasses
+import os
+import tempfile
+import threading
+from pathlib import Path
+from unittest import mock
+
+import cv2
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication, QMessageBox
+
+from draxet.geometry.contour import Contour
+from draxet.job.edits import add_contours
+from draxet.job.file import read_job
+from draxet.job.records import Job
+from draxet.job.recovery import Keeper, left_behind, read_left, rescue
+from draxet.progress import Progress
+from draxet.ui.app import Catcher
+from draxet.ui.demo import demo_job
+from draxet.ui.shell.autosave import copies_folder
+from draxet.ui.shell.left_behind import LeftBehindChooser
+from draxet.ui.shell.session import Stage
+from draxet.ui.stages.gather import GatherSlip
+from tests.ui.driver import WindowTest
+
+
+def drawn(job: Job) -> Job:
+    return add_contours(job, [Contour.circle(50, 50, 20), Contour.circle(150, 50, 10)])
+
+
+class NothingLost(WindowTest):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        patch = mock.patch("platformdirs.user_state_path", return_value=self.folder / "state")
+        patch.start()
+        self.addCleanup(patch.stop)
+        super().setUp()
+        self.path = self.folder / "work.draxet"
+
+    def begin(self) -> Job:
+        self.session.start(demo_job(), None)
+        self.session.edit("draw", drawn(self.session.job))
+        return self.session.job
+
+
+class Saves(NothingLost):
+    def test_a_save_that_fails_says_so_and_the_window_stays_open(self) -> None:
+        self.begin()
+        self.session.path = self.path
+        with mock.patch("draxet.job.file.written", side_effect=TypeError("no JSON")):
+            self.answer("Save")
+            self.window.close()
+            self.wait_for(lambda: not self.is_waiting)
+            self.settle()
+        self.assertIn("work.draxet could not be saved: no JSON", self.top_words)
+        self.assertTrue(self.window.isVisible())
+        self.assertFalse(self.session.history.is_saved)
+        self.answer("Save")
+        self.window.close()
+        self.wait_for(lambda: not self.window.isVisible())
+        self.assertEqual(read_job(self.path), self.session.job)
+
+    def test_what_is_edited_while_saving_is_not_saved_yet_and_two_saves_come_one_after_the_other(self) -> None:
+        first = self.begin()
+        self.window.opening.save_to(self.path)
+        self.session.edit("draw", drawn(self.session.job))
+        self.window.opening.save_to(self.path)
+        self.settle()
+        self.assertTrue(self.session.history.is_saved)
+        self.assertEqual(read_job(self.path), self.session.job)
+        self.session.undo()
+        self.assertIs(self.session.job, first)
+        self.assertFalse(self.session.history.is_saved)
+
+    def test_what_is_typed_counts_when_saving_and_when_the_stage_is_left(self) -> None:
+        self.begin()
+        self.keys("1", on=self.canvas)
+        self.window.commands["sheets"].run()
+        for words, leave, width in (("333", lambda: self.window.commands["stage-3"].run(), 333), ("444 mm", lambda: self.window.opening.save_to(self.path), 444)):
+            self.window.commands["sheets"].run()
+            field = self.slip.wide  # type: ignore[attr-defined]
+            field.setFocus()
+            field.selectAll()
+            self.keys(*words, on=field)
+            leave()
+            self.settle()
+            self.assertEqual(self.session.job.sheet.width, width)
+        self.assertEqual(read_job(self.path).sheet.width, 444)
+
+    def test_stage_settings_typed_widths_and_view_come_back_with_the_job(self) -> None:
+        self.begin()
+        self.keys("5", on=self.canvas)
+        self.slip.cut_width.setFocus()  # type: ignore[attr-defined]
+        self.slip.cut_width.selectAll()  # type: ignore[attr-defined]
+        self.keys(*"0.8", Qt.Key.Key_Return, on=self.slip.cut_width)  # type: ignore[attr-defined]
+        self.session.set_strength(0.5)
+        self.canvas.show_view(40, 60, 5.0)
+        self.window.opening.save_to(self.path)
+        self.settle()
+        self.session.start(Job(), None)
+        self.assertEqual((self.session.stage, self.canvas._session.strengths[Stage.MAKE]), (Stage.GATHER, 0.0))
+        self.window.opening.open_job(self.path)
+        self.settle()
+        self.assertEqual((self.session.stage, self.session.strength, self.slip.cut_width.value), (Stage.MAKE, 0.5, 0.8))  # type: ignore[attr-defined]
+        np.testing.assert_allclose(self.session.view or (), (40, 60, 5), atol=0.2)
+
+
+class Copies(NothingLost):
+    def test_one_is_kept_for_each_job_and_gone_once_saved_or_given_up(self) -> None:
+        job = self.begin()
+        self.assertEqual(left_behind(copies_folder()), [])
+        self.window.autosave.keep()
+        self.settle()
+        (copy,) = copies_folder().glob("*.draxet")
+        self.assertEqual(read_job(copy), job)
+        self.assertEqual(left_behind(copies_folder()), [], "its program lives")
+        self.session.edit("draw", drawn(self.session.job))
+        self.window.autosave.keep()
+        self.settle()
+        self.assertEqual(read_job(copy), self.session.job)
+        self.window.opening.save_to(self.path)
+        self.settle()
+        self.assertEqual(list(copies_folder().iterdir()), [])
+        self.session.edit("draw", drawn(self.session.job))
+        self.window.autosave.keep()
+        self.settle()
+        self.session.start(Job(), None)
+        self.assertEqual(list(copies_folder().iterdir()), [])
+
+    def test_what_was_left_behind_is_offered_opened_and_stays_until_it_is_saved(self) -> None:
+        job = drawn(demo_job())
+        keeper = Keeper(copies_folder())
+        keeper.keep(job, {"stage": 4, "path": str(self.path)})
+        assert keeper.place and keeper._lock is not None
+        os.close(keeper._lock)  # its program is gone
+        self.window.offer_what_was_left()
+        self.settle()
+        chooser = QApplication.activeModalWidget()
+        assert isinstance(chooser, LeftBehindChooser)
+        self.assertIn("Stop-sign bracket", chooser.list.item(0).text())  # type: ignore[union-attr]
+        self.press(chooser.go)
+        self.settle()
+        self.assertEqual((self.session.job, self.session.stage, self.session.path), (job, Stage.MEND, self.path))
+        self.assertFalse(self.session.history.is_saved)
+        self.assertTrue(keeper.place.exists())
+        self.window.opening.save()
+        self.settle()
+        self.assertFalse(keeper.place.exists())
+        self.assertEqual(read_job(self.path), job)
+
+    def test_a_rescue_shares_no_code_with_saving_and_reads_nothing_but_jobs(self) -> None:
+        job = self.begin()
+        with mock.patch("draxet.job.file.written", side_effect=TypeError):
+            place = rescue(job, copies_folder())
+        opened = read_left(place)
+        self.assertEqual(opened.job, job)
+        self.assertFalse(opened.job.contours[0].contour.nodes.flags.writeable)
+        place.write_bytes(b"cposix\nsystem\n(S'true'\ntR.")
+        with self.assertRaisesRegex(ValueError, "cannot be read"):
+            read_left(place)
+
+
+class ErrorsThatNobodyCaught(NothingLost):
+    def test_the_job_is_kept_and_one_dialog_opens_and_never_a_chain(self) -> None:
+        job = self.begin()
+        catcher = Catcher([self.window])
+        with mock.patch("traceback.print_exception"):
+            for _ in range(5):
+                try:
+                    raise KeyError("fault while painting")
+                except KeyError as error:
+                    catcher.caught(KeyError, error, error.__traceback__)
+            boxes = [w for w in self.app.topLevelWidgets() if isinstance(w, QMessageBox) and w.isVisible()]
+            self.assertEqual(len(boxes), 1)
+            self.assertIn("is offered at the next start", boxes[0].text())
+            boxes[0].close()
+            self.settle()
+        (place,) = copies_folder().glob("*.rescue")
+        self.assertEqual(read_left(place).job, job)
+
+
+class JobsKeepToThemselves(NothingLost):
+    def test_a_picture_still_loading_does_not_land_in_the_job_opened_meanwhile(self) -> None:
+        hold = threading.Event()
+        from draxet.gather.load import read_picture
+
+        def slow(*args: object) -> object:
+            hold.wait(10)
+            return read_picture(*args)  # type: ignore[arg-type]
+
+        _, data = cv2.imencode(".png", np.full((40, 60), 200, np.uint8))
+        with mock.patch("draxet.ui.shell.opening.read_picture", slow):
+            self.window.opening.take_picture(data.tobytes(), "late.png")
+            self.session.start(Job("the other one"), None)
+            hold.set()
+            self.settle(100)
+        self.assertEqual((self.session.job.name, self.session.job.pictures), ("the other one", ()))
+
+    def test_the_old_tools_slip_goes_with_its_job_and_with_escape(self) -> None:
+        self.begin()
+        self.keys("3", on=self.canvas)
+        old = self.slip
+        self.keys(Qt.Key.Key_Escape, Qt.Key.Key_Escape, on=self.canvas)
+        self.assertIsNone(self.session.tool)
+        self.assertIsNot(self.slip, old)
+        self.keys("Q", on=self.canvas)
+        self.settle()
+        self.session.start(Job(), None)
+        self.assertIsInstance(self.slip, GatherSlip)
+        self.assertEqual(self.session.job.contours, ())
+
+    def test_work_under_way_ends_with_its_job(self) -> None:
+        stopped = threading.Event()
+
+        def work(report: Progress) -> None:
+            try:
+                while True:
+                    report(0.1, "on and on")
+                    stopped.wait(0.01)
+            finally:
+                stopped.set()
+
+        self.window.workers.run("endless", work, self.errors.append, lambda error: self.errors.append(str(error)))
+        self.session.start(Job(), None)
+        self.assertTrue(stopped.wait(10))
+        self.assertFalse(self.window.workers.busy())
+
+    def test_an_edit_that_is_not_sound_is_refused_and_the_job_stays(self) -> None:
+        job = self.begin()
+        self.session.edit("set the sheet", dataclasses.replace(job, sheets=(dataclasses.replace(job.sheet, width=float("nan")),)))
+        self.assertIs(self.session.job, job)
+        self.assertIn("sheet.width must be", self.top_words)
