@@ -61,7 +61,7 @@ def unsound_words(version: int) -> list[tuple[str, Callable[[dict[str, Any]], No
         (("pictures", 0, "known_lengths", 0, "length"), (nan, 0, -3, far)), (("pictures", 0, "known_lengths", 0, "second"), ([1.5, 2], [nan, 1], None)),
         (("pictures", 0, "known_lengths", 0, "first_spread"), (nan, -1, None, "wide")), (("pictures", 2, "square", "plan"), ([0, 4], [10**6, 10**6], [3.5, 2])),
         (("pictures", 2, "square", "real"), ([0, 5], [nan, 1], [-1, 2])), (("pictures", 2, "square", "matrix"), ([0] * 9, [1] * 9, [1, 0, 0], [nan] * 9)),
-        (("pictures", 2, "square", "corners"), ([[0, 0]], None)), (("pictures", 2, "square", "curve"), (nan, 50)), (("handed_off",), (7, {"file": 3})),
+        (("pictures", 2, "square", "corners"), ([[0, 0]], None)), (("pictures", 2, "square", "curve"), (nan, 50)), (("handed_off",), (7, {"file": 3, "work": 5})),
     ]  # fmt: skip
     if version == 1:
         cases += [

@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import QApplication, QDialog, QInputDialog
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours
 from draxet.job.steps import Cover, Crop, LineArt, PrepareStep, Shrink
-from draxet.prove.checks import checks_of
+from draxet.prove.findings import findings_of
 from draxet.trueup.true import measured_again
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.camera import CameraWindow
@@ -369,7 +369,7 @@ class SettingUp(GatherTest):
         slip = self.slip
         self.press(slip.shape.button("hoop"))  # type: ignore[attr-defined]
         self.typed(slip.feature, "2 mm")  # type: ignore[attr-defined]
-        words = [check.words for check in checks_of(self.session.job)]
+        words = [check.words for check in findings_of(self.session.job)]
         self.assertIn("1 contour outside the limit: hoop", words)
         self.assertIn("1 contour smaller than the smallest feature, 2 mm", words)
         self.press(slip.shape.button("own"))  # type: ignore[attr-defined]

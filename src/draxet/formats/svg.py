@@ -34,17 +34,27 @@ def svg_text(layers: Sequence[Layer], width: float, height: float, *, filled: bo
     """
     rows = [
         '<?xml version="1.0" encoding="UTF-8"?>',
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.6g}mm" height="{height:.6g}mm" '
-        f'viewBox="0 0 {width:.6g} {height:.6g}">',
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{_number(width)}mm" height="{_number(height)}mm" '
+        f'viewBox="0 0 {_number(width)} {_number(height)}">',
     ]  # fmt: skip
     for layer in layers:
         colour = layer.colour or "#000000"
         paint = f'fill="{colour}" fill-rule="evenodd" stroke="none"' if filled else f'fill="none" stroke="{colour}" stroke-width="{_LINE_MM}"'
         rows.append(f'<g id="{escape(layer.name)}" {paint}>')
-        paths = [path_data(contour, height) for contour in layer.contours]
-        rows += [f'<path d="{data}"/>' for data in ([" ".join(paths)] if filled and paths else paths)]
+        if filled:
+            rows.append(f'<path d="{" ".join(path_data(contour, height) for contour in layer.contours)}"/>' if layer.contours else "")
+        else:
+            rows += [_element(contour, height) for contour in layer.contours]
         rows.append("</g>")
     return "\n".join([*rows, "</svg>", ""])
+
+
+def _element(contour: Contour, height: float) -> str:
+    """A whole circle as a circle, everything else as a path."""
+    if circle := contour.circle_shape:
+        x, y, radius = circle
+        return f'<circle cx="{_number(x)}" cy="{_number(height - y)}" r="{_number(radius)}"/>'
+    return f'<path d="{path_data(contour, height)}"/>'
 
 
 def path_data(contour: Contour, height: float) -> str:
@@ -88,7 +98,7 @@ def read_svg(path: Path) -> list[Layer]:
     ------
     FormatError : where it is no SVG or has no page size.
     """
-    from svgelements import SVG, Group, Path as SvgPath  # slow to load, needed for reading back only
+    from svgelements import SVG, Circle, Group, Path as SvgPath  # slow to load, needed for reading back only
 
     try:
         document = SVG.parse(str(path), reify=True, ppi=25.4)
@@ -97,7 +107,14 @@ def read_svg(path: Path) -> list[Layer]:
         raise FormatError(f"{path.name} could not be read back as SVG") from error
     layers = []
     for group in document.select(lambda element: isinstance(element, Group) and not isinstance(element, SVG)):
-        contours = [_contour(sub, height) for element in group if isinstance(element, SvgPath) for sub in element.as_subpaths()]
+        contours: list[Contour] = []
+        for element in group:
+            if isinstance(element, Circle):
+                contours.append(Contour.circle(float(element.cx), height - float(element.cy), float(element.rx)))
+            elif isinstance(element, SvgPath):
+                contours += [_contour(sub, height) for sub in element.as_subpaths()]
+            else:
+                raise FormatError(f"it holds a {type(element).__name__}, which Draxet does not write")
         layers.append(Layer(str(group.id), tuple(contours)))
     return layers
 

@@ -18,4 +18,4 @@ def arrival(size: tuple[int, int], dpi: float | None, sheet: Sheet) -> Affine:
     """
     width, height = size
     scale = MM_PER_INCH / dpi if dpi else _FILLS * min(sheet.width / width, sheet.height / height)
-    return Affine(scale, 0.0, (sheet.width - scale * width) / 2, 0.0, -scale, (sheet.height + scale * height) / 2)
+    return Affine(scale, 0.0, sheet.x + (sheet.width - scale * width) / 2, 0.0, -scale, sheet.y + (sheet.height + scale * height) / 2)

@@ -8,6 +8,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
+from draxet.files import plain_words
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.likeness import runs_along
@@ -16,7 +17,7 @@ from draxet.job.steps import Cover, Crop, PrepareStep, Shrink, orientation
 
 __all__ = [
     "add_contours", "add_note", "add_picture", "add_sheet", "change_contours", "change_picture", "choose_sheet", "colour_contours", "copy_contours", "copy_picture", "cut_out", "fix_size",
-    "give_operation", "hand_off_noted", "map_contours", "map_picture", "order_picture", "remove_contours", "remove_note", "remove_picture",
+    "give_operation", "hand_off_noted", "map_contours", "mean_slits", "map_picture", "order_picture", "remove_contours", "remove_note", "remove_picture",
     "remove_sheet", "replace_contours", "retrace", "set_known_lengths", "set_operation", "set_setup", "set_sheet", "set_steps",
     "set_unit", "square_picture", "template_of",
 ]  # fmt: skip
@@ -31,12 +32,14 @@ def add_picture(
     job: Job, name: str, source: bytes, size: tuple[int, int], to_job: Affine, dpi: float | None = None, page: int = 0
 ) -> tuple[Job, str]:
     """The job with one more picture in front of the others, and its id."""
-    picture = Picture(f"picture-{job.next_id}", name, source, size, to_job, dpi, page=page)
+    picture = Picture(f"picture-{job.next_id}", plain_words(name), source, size, to_job, dpi, page=page)
     return replace(job, pictures=(*job.pictures, picture), next_id=job.next_id + 1), picture.id
 
 
 def remove_picture(job: Job, picture_id: str) -> Job:
-    return replace(job, pictures=tuple(p for p in job.pictures if p.id != picture_id))
+    """The job without a picture; what was traced from it stays and belongs to no picture from then on."""
+    contours = tuple(replace(item, picture="") if item.picture == picture_id else item for item in job.contours)
+    return replace(job, pictures=tuple(p for p in job.pictures if p.id != picture_id), contours=contours)
 
 
 def change_picture(job: Job, picture_id: str, **changes: Any) -> Job:
@@ -147,13 +150,18 @@ def _with_picture(job: Job, picture: Picture) -> Job:
     return replace(job, pictures=tuple(picture if p.id == picture.id else p for p in job.pictures))
 
 
-def add_contours(job: Job, contours: Sequence[Contour], picture_id: str = "", colours: Sequence[str] = (), traced: Sequence[str] = ()) -> Job:
-    """The job with more contours, in their order, after those it has; `colours` (#rrggbb) and `traced` (as in ``ContourItem``) one for
-    each, or none."""
+def add_contours(
+    job: Job, contours: Sequence[Contour], picture_id: str = "", colours: Sequence[str] = (), traced: Sequence[str] = (), layers: Sequence[str] = ()
+) -> Job:  # fmt: skip
+    """The job with more contours, in their order, after those it has, on the sheet where their middle lies, else the one in hand;
+    `colours` (#rrggbb), `traced` and `layers` (as in ``ContourItem``) one for each, or none."""
     new = tuple(
-        ContourItem(f"contour-{job.next_id + k}", contour, picture_id, colour=colours[k] if colours else "", traced=traced[k] if traced else "")
+        ContourItem(
+            f"contour-{job.next_id + k}", contour, picture_id, colour=colours[k] if colours else "", traced=traced[k] if traced else "",
+            sheet=job.sheet_under(contour.box) or job.sheet.id, layer=layers[k] if layers else "",
+        )
         for k, contour in enumerate(contours)
-    )
+    )  # fmt: skip
     return replace(job, contours=(*job.contours, *new), next_id=job.next_id + len(new))
 
 
@@ -193,23 +201,37 @@ def colour_contours(job: Job, ids: Iterable[str], colour: str) -> Job:
 
 def change_contours(job: Job, contours: Mapping[str, Contour]) -> Job:
     """Contours changed by hand."""
-    some = {
-        item.id: replace(item, contour=contours[item.id], by_hand=True) for item in job.contours if item.id in contours
-    }
-    return replace(job, contours=tuple(some.get(item.id, item) for item in job.contours)) if some else job
+    job = replace_contours(job, contours)
+    return replace(job, contours=tuple(replace(i, by_hand=True) if i.id in contours else i for i in job.contours)) if contours else job
 
 
 def replace_contours(job: Job, contours: Mapping[str, Contour]) -> Job:
+    """Contours in the place of others of the same ids; one whose middle lies on another sheet now belongs to that."""
     if not contours:
         return job
-    return replace(job, contours=tuple(replace(i, contour=contours[i.id]) if i.id in contours else i for i in job.contours))
+    several = len(job.sheets) > 1
+
+    def changed(item: ContourItem) -> ContourItem:
+        contour = contours[item.id]
+        return replace(item, contour=contour, sheet=(several and job.sheet_under(contour.box)) or item.sheet)
+
+    return replace(job, contours=tuple(changed(i) if i.id in contours else i for i in job.contours))
+
+
+def mean_slits(job: Job, ids: Iterable[str], meant: bool = True) -> Job:
+    """Open contours that are meant to be open, or not."""
+    some = set(ids)
+    return replace(job, contours=tuple(replace(i, slit=meant) if i.id in some and not i.contour.closed else i for i in job.contours))
 
 
 def copy_contours(job: Job, ids: Sequence[str], dx: float, dy: float) -> tuple[Job, frozenset[str]]:
     """One more of each contour, moved by (dx, dy) mm, and the ids of the new ones."""
     move = Affine.moved(dx, dy)
     new = tuple(
-        ContourItem(f"contour-{job.next_id + k}", item.contour.transformed(move), "", item.fixed)
+        ContourItem(
+            f"contour-{job.next_id + k}", moved := item.contour.transformed(move), "", item.fixed, colour=item.colour,
+            sheet=job.sheet_under(moved.box) or item.sheet, layer=item.layer, slit=item.slit,
+        )
         for k, item in enumerate(item for item in job.contours if item.id in set(ids))
     )
     return replace(job, contours=(*job.contours, *new), next_id=job.next_id + len(new)), frozenset(item.id for item in new)
@@ -264,21 +286,29 @@ def set_sheet(job: Job, sheet: Sheet) -> Job:
 
 
 def _shifted(job: Job, sheet: Sheet, dx: float) -> Job:
-    def lies_on(box: tuple[float, float, float, float]) -> bool:
-        return sheet.x <= (box[0] + box[2]) / 2 <= sheet.x + sheet.width
+    """A sheet moved along with all that lies on it: pictures, contours and notes."""
+
+    def lies_on(x0: float, x1: float) -> bool:
+        return sheet.x <= (x0 + x1) / 2 <= sheet.x + sheet.width
 
     move = Affine.moved(dx, 0.0)
-    for picture in job.pictures:
-        if lies_on(picture.box):
-            job = _with_picture(job, replace(picture, to_job=picture.to_job.then(move)))
-    job = map_contours(job, [item.id for item in job.contours if lies_on(item.contour.box)], move)
-    return replace(job, sheets=tuple(replace(s, x=s.x + dx) if s.id == sheet.id else s for s in job.sheets))
+    pictures = tuple(replace(p, to_job=p.to_job.then(move)) if lies_on(p.box[0], p.box[2]) else p for p in job.pictures)
+    contours = tuple(replace(i, contour=i.contour.transformed(move)) if i.sheet == sheet.id else i for i in job.contours)
+    notes = tuple(
+        replace(note, places=tuple((x + dx, y) for x, y in note.places)) if lies_on(min(x for x, _ in note.places), max(x for x, _ in note.places)) else note
+        for note in job.notes
+    )
+    sheets = tuple(replace(s, x=s.x + dx) if s.id == sheet.id else s for s in job.sheets)
+    return replace(job, pictures=pictures, contours=contours, notes=notes, sheets=sheets)
 
 
 def remove_sheet(job: Job, sheet_id: str) -> Job:
-    """The job without a sheet; the last one stays. What lies on it stays too."""
+    """The job without a sheet; the last one stays. What lies on it stays too, and belongs to the first one from then on."""
     left = tuple(sheet for sheet in job.sheets if sheet.id != sheet_id)
-    return replace(job, sheets=left, sheet_id=left[0].id) if left and len(left) < len(job.sheets) else job
+    if not left or len(left) == len(job.sheets):
+        return job
+    contours = tuple(replace(item, sheet=left[0].id) if item.sheet == sheet_id else item for item in job.contours)
+    return replace(job, sheets=left, sheet_id=left[0].id, contours=contours)
 
 
 def set_unit(job: Job, unit: str) -> Job:
@@ -306,4 +336,7 @@ def remove_note(job: Job, note_id: str) -> Job:
 
 
 def hand_off_noted(job: Job, file: str) -> Job:
-    return replace(job, handed_off=HandedOff(file, job.work_digest))
+    """The work of the sheet in hand left in a file."""
+    sheet = job.sheet
+    others = tuple(each for each in job.handed_off if each.sheet != sheet.id)
+    return replace(job, handed_off=(*others, HandedOff(plain_words(file), job.work_digest(sheet), sheet.id)))

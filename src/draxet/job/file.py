@@ -183,6 +183,7 @@ def _from_1(words: Any) -> Any:
     return {
         **words,
         "limit": {"name": limit.get("name"), "outline": limit} if isinstance(limit, dict) else limit,
+        "handed_off": [{**off, "sheet": words.get("sheet_id")} if isinstance(off, dict) else off] if (off := words.get("handed_off")) is not None else [],
         "contours": [{**each, "contour": each} if isinstance(each, dict) else each for each in _list(words.get("contours"))],
         "pictures": [_picture_from_1(each) if isinstance(each, dict) else each for each in _list(words.get("pictures"))],
     }

@@ -222,7 +222,7 @@ class ContourItem:
 
     by_hand : changed by hand since it was traced: tracing anew leaves it alone. colour : #rrggbb where it bounds an area of that
     colour, else empty. traced : what of the picture it follows: ``edges``, ``middles`` or ``colours``. sheet : the id of the sheet
-    it belongs to; empty where it lies on none. layer : the layer's name in the drawing that it came from.
+    it belongs to. layer : the layer's name in the drawing that it came from. slit : an open one that is meant to be open.
     """
 
     id: Id
@@ -234,6 +234,7 @@ class ContourItem:
     traced: Annotated[str, OneOf(("", "edges", "middles", "colours"))] = ""
     sheet: PictureId = ""
     layer: Words = ""
+    slit: bool = False
 
 
 @dataclass(frozen=True)
@@ -250,10 +251,11 @@ class CutThrough:
 
 @dataclass(frozen=True)
 class HandedOff:
-    """A file that left, and the state of the work it held."""
+    """A file that left, the state of the work it held, and the sheet that it was for."""
 
     file: Words
     work: Annotated[str, Text(200)]
+    sheet: PictureId = ""
 
 
 @dataclass(frozen=True)
@@ -271,7 +273,7 @@ class Job:
     contours: Annotated[tuple[ContourItem, ...], Each("contour")] = ()
     operations: Annotated[tuple[CutThrough, ...], Each("operation")] = ()
     notes: Annotated[tuple[MeasureNote, ...], Each("note")] = ()
-    handed_off: HandedOff | None = None
+    handed_off: Annotated[tuple[HandedOff, ...], Each("hand-off")] = ()
     next_id: Annotated[int, Within(1, 1_000_000_000)] = 1
 
     @property
@@ -292,14 +294,29 @@ class Job:
         """Contour id to its operation."""
         return {contour: operation for operation in self.operations for contour in operation.contours}
 
+    def sheet_under(self, box: tuple[float, float, float, float]) -> str:
+        """The id of the sheet on which the middle of a box lies; empty where it lies on none."""
+        x, y = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
+        return next((s.id for s in self.sheets if s.x <= x <= s.x + s.width and s.y <= y <= s.y + s.height), "")
+
     @cached_property
-    def work_digest(self) -> str:
-        """Tells whether what would be handed off has changed."""
-        state = hashlib.sha256()
+    def sheets_with_work(self) -> tuple[Sheet, ...]:
+        """The sheets on which something has an operation."""
+        used = {self.contour_by_id[contour].sheet for contour in self.operation_of}
+        return tuple(sheet for sheet in self.sheets if sheet.id in used)
+
+    def work_digest(self, sheet: Sheet) -> str:
+        """Tells whether what would be handed off for a sheet has changed."""
+        state = hashlib.sha256(repr((sheet.id, sheet.width, sheet.height, sheet.x, sheet.y, sheet.origin, sheet.zero, sheet.thickness)).encode())
         for operation in self.operations:
-            state.update(repr((operation.name, operation.side, operation.width)).encode())
+            state.update(repr((operation.name, operation.side, operation.width, operation.feed)).encode())
             for contour_id in operation.contours:
-                contour = self.contour_by_id[contour_id].contour
-                for array in (contour.nodes, contour.kinds, contour.bulges, contour.handles):
-                    state.update(array.tobytes())
+                item = self.contour_by_id[contour_id]
+                if item.sheet == sheet.id:
+                    for array in (item.contour.nodes, item.contour.kinds, item.contour.bulges, item.contour.handles):
+                        state.update(array.tobytes())
         return state.hexdigest()
+
+    def is_handed_off(self, sheet: Sheet) -> bool:
+        """Whether the sheet's work left as it is now."""
+        return any(each.sheet == sheet.id and each.work == self.work_digest(sheet) for each in self.handed_off)

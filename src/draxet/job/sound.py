@@ -190,7 +190,7 @@ def mended(job: Job, drop: Callable[[str, str], None]) -> Job:
     if not lists["sheets"]:
         raise ValueError("the job has no sheet")
     pictures, sheets = {p.id for p in lists["pictures"]}, {s.id for s in lists["sheets"]}
-    lists["contours"] = tuple(_tied(item, pictures, sheets) for item in lists["contours"])
+    lists["contours"] = tuple(_tied(item, pictures, sheets, replace(job, sheets=lists["sheets"])) for item in lists["contours"])
     taken: set[str] = set()
     left = {item.id for item in lists["contours"]}
     operations = []
@@ -217,8 +217,11 @@ def _once(items: Sequence[Any], seen: set[str], what: str, drop: Callable[[str, 
     return tuple(kept)
 
 
-def _tied(item: ContourItem, pictures: set[str], sheets: set[str]) -> ContourItem:
-    picture, sheet = item.picture if item.picture in pictures else "", item.sheet if item.sheet in sheets else ""
+def _tied(item: ContourItem, pictures: set[str], sheets: set[str], job: Job) -> ContourItem:
+    """A contour that belongs to a picture that is there, or to none, and to a sheet that is there."""
+    picture, sheet = item.picture if item.picture in pictures else "", item.sheet
+    if sheet not in sheets:
+        sheet = job.sheet_under(item.contour.box) or job.sheet.id
     return item if (picture, sheet) == (item.picture, item.sheet) else replace(item, picture=picture, sheet=sheet)
 
 

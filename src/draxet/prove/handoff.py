@@ -1,4 +1,4 @@
-"""Hand off: the contours to be cut, and nothing else, leave in a file, which is read back and compared with the job."""
+"""Hand off: the contours to be cut, and nothing else, leave in a file, which is read back and compared with the job before it counts."""
 
 from __future__ import annotations
 
@@ -9,13 +9,14 @@ from pathlib import Path
 import numpy as np
 import shapely
 
+from draxet.files import reason, write_whole
 from draxet.formats.dxf import dxf_text, layer_name, read_dxf
 from draxet.formats.layer import FormatError, Layer
 from draxet.formats.svg import read_svg, svg_text
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.files import write_whole
 from draxet.job.records import Job
+from draxet.job.work import cut_work
 
 __all__ = ["ENDINGS", "ReadBack", "hand_off", "layers_of"]
 
@@ -25,7 +26,8 @@ _FINE = 0.0005
 
 @dataclass(frozen=True)
 class ReadBack:
-    """What was found in the file: contours there and wanted, closed ones there and wanted, the greatest difference and the size in mm."""
+    """What was found in the file: contours there and wanted, closed ones there and wanted, the greatest difference and the size in mm;
+    its layers, and those in which something is missing or too much; `work` tells which state of the sheet's work it holds."""
 
     file: str
     contours: int
@@ -36,26 +38,43 @@ class ReadBack:
     allowed: float
     size: tuple[float, float]
     layers: tuple[str, ...]
+    wrong_layers: tuple[str, ...] = ()
+    work: str = ""
 
     @property
     def matches(self) -> bool:
-        return self.contours == self.wanted and self.closed == self.closed_wanted and self.worst <= self.allowed
+        return not self.wrong_layers and self.contours == self.wanted and self.closed == self.closed_wanted and self.worst <= self.allowed
+
+
+class _Differs(Exception):
+    """What was read back is not what was written."""
+
+    def __init__(self, found: ReadBack) -> None:
+        super().__init__()
+        self.found = found
 
 
 def layers_of(job: Job) -> list[Layer]:
-    """One layer for each operation, named for it, its side and its cut width: of the sheet in hand, where there are several."""
-    sheet, only = job.sheet, len(job.sheets) == 1
+    """One layer for each operation and side on the sheet in hand, named for it, its side and its cut width; no two of one name."""
+    layers: dict[tuple[str, str, bool], list[Contour]] = {}
+    names: dict[tuple[str, str, bool], str] = {}
+    for each in cut_work(job):
+        if any(job.contour_by_id[contour].sheet == job.sheet.id for contour in each.ids):
+            key = (each.operation.id, each.side.value, each.shared)
+            layers.setdefault(key, []).append(each.contour)
+            names[key] = f"{each.operation.name}{', shared edges' if each.shared else ''} - {each.side.value} {each.operation.width:g} mm"
+    taken: set[str] = set()
+    return [Layer(_unlike(names[key], taken), tuple(contours)) for key, contours in layers.items()]
 
-    def leaves(contour: Contour) -> bool:
-        x0, y0, x1, y1 = contour.box
-        return only or (sheet.x <= (x0 + x1) / 2 <= sheet.x + sheet.width and sheet.y <= (y0 + y1) / 2 <= sheet.y + sheet.height)
 
-    layers = []
-    for o in job.operations:
-        contours = tuple(contour for c in o.contours if leaves(contour := job.contour_by_id[c].contour))
-        if contours:
-            layers.append(Layer(f"{o.name} - {o.side.value} {o.width:g} mm", contours))
-    return layers
+def _unlike(name: str, taken: set[str]) -> str:
+    """A name that no other layer has, in any format and whether letters are small or capital."""
+    number, other = 1, name
+    while layer_name(other).casefold() in taken:
+        number += 1
+        other = f"{name[:180]} ({number})"
+    taken.add(layer_name(other).casefold())
+    return other
 
 
 def _moved(layers: Sequence[Layer], x: float, y: float) -> list[Layer]:
@@ -65,8 +84,10 @@ def _moved(layers: Sequence[Layer], x: float, y: float) -> list[Layer]:
 
 
 def hand_off(job: Job, path: Path, tolerance: float = 0.01) -> ReadBack:
-    """Write what the job's operations cut as SVG or DXF, by the path's ending, read it back and compare. A DXF counts from the
-    sheet's origin; an SVG's page is the sheet.
+    """Write what the job's operations cut on the sheet in hand as SVG or DXF, by the path's ending, read it back and compare. A
+    DXF counts from the sheet's origin; an SVG's page is the sheet.
+
+    A file that does not match takes nobody's place: what was at `path` before stays.
 
     Raises
     ------
@@ -80,21 +101,32 @@ def hand_off(job: Job, path: Path, tolerance: float = 0.01) -> ReadBack:
         raise FormatError(f"the file name must end in .dxf or .svg, got {path.name!r}")
     layers = _moved(layers, *(job.sheet.origin_place if kind == "dxf" else (job.sheet.x, job.sheet.y)))
     text = dxf_text(layers, tolerance) if kind == "dxf" else svg_text(layers, job.sheet.width, job.sheet.height)
-    try:
-        write_whole(path, text.encode())
-    except OSError as error:
-        raise FormatError(f"{path.name} could not be written: {error.strerror or error}; nothing was handed off") from error
-    found = read_dxf(path) if kind == "dxf" else read_svg(path)
     curves = kind == "dxf" and any((c.kinds == 2).any() for layer in layers for c in layer.contours)
-    return _compare(path.name, layers, found, tolerance + 0.001 if curves else 0.001)
+    allowed = tolerance + 0.001 if curves else 0.001
+    found: list[ReadBack] = []
+
+    def look(written: Path) -> None:
+        back = read_dxf(written) if kind == "dxf" else read_svg(written)
+        found.append(_compare(path.name, layers, back, allowed, job.work_digest(job.sheet)))
+        if not found[0].matches:
+            raise _Differs(found[0])
+
+    try:
+        write_whole(path, text.encode("utf-8", "replace"), look)
+    except _Differs as differs:
+        return differs.found
+    except OSError as error:
+        raise FormatError(f"{path.name} could not be written: {reason(error)}; nothing was handed off") from error
+    return found[0]
 
 
-def _compare(name: str, wanted: Sequence[Layer], found: Sequence[Layer], allowed: float) -> ReadBack:
+def _compare(name: str, wanted: Sequence[Layer], found: Sequence[Layer], allowed: float, work: str) -> ReadBack:
     wanted_of = {layer_name(layer.name): layer.contours for layer in wanted}
     found_of = {layer_name(layer.name): layer.contours for layer in found}
+    wrong = [layer for layer in {**wanted_of, **found_of} if len(wanted_of.get(layer, ())) != len(found_of.get(layer, ()))]
     worst = 0.0
     for layer, contours in wanted_of.items():
-        pairs = zip(contours, found_of.get(layer, ()), strict=False)
+        pairs = zip(contours, found_of.get(layer, ()), strict=False)  # where they are not as many, the layer is named as wrong
         worst = max([worst, *(_difference(a, b) for a, b in pairs)])
     everything = [c for contours in found_of.values() for c in contours]
     boxes = np.array([c.box for c in everything]) if everything else np.zeros((1, 4))
@@ -102,7 +134,7 @@ def _compare(name: str, wanted: Sequence[Layer], found: Sequence[Layer], allowed
     originals = [c for contours in wanted_of.values() for c in contours]
     return ReadBack(
         name, len(everything), len(originals), sum(c.closed for c in everything), sum(c.closed for c in originals),
-        worst, allowed, (float(size[0]), float(size[1])), tuple(found_of),
+        worst, allowed, (float(size[0]), float(size[1])), tuple(found_of), tuple(wrong), work,
     )  # fmt: skip
 
 

@@ -6,30 +6,13 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QPainter, QPen, QTransform
 
 from draxet.geometry.affine import Affine
-from draxet.geometry.contour import Contour
 from draxet.job.records import Job
-from draxet.prove.checks import beyond_limit
 from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import path_of
 from draxet.ui.look.style import face
 from draxet.ui.look.tokens import Tokens
 
-__all__ = ["Outside", "paint_limit", "paint_sheets"]
-
-
-class Outside:
-    """Keeps which contours lie outside the machine's limit until contours or limit change."""
-
-    def __init__(self) -> None:
-        self._of: tuple[object, ...] = ()
-        self._found: tuple[Contour, ...] = ()
-
-    def of(self, job: Job) -> tuple[Contour, ...]:
-        state = (job.contours, job.limit, job.sheet)
-        if len(self._of) != 3 or any(a is not b for a, b in zip(state, self._of, strict=True)):
-            self._of = state
-            self._found = tuple(job.contour_by_id[contour].contour for contour in beyond_limit(job))
-        return self._found
+__all__ = ["paint_limit", "paint_sheets"]
 
 
 def paint_sheets(painter: QPainter, job: Job, camera: Camera, clip: QRectF, t: Tokens) -> None:

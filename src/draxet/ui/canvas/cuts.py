@@ -7,7 +7,7 @@ from PyQt6.QtGui import QBrush, QColor, QFont, QPainter, QPainterPath, QPen, QPo
 
 from draxet.geometry.affine import Affine
 from draxet.job.records import Job, Side
-from draxet.make.cut import cut_centre_lines
+from draxet.job.work import CutWork, cut_centre_lines
 from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import path_of
 from draxet.ui.look.style import face
@@ -19,37 +19,34 @@ _MOST_TAGS = 80
 
 
 class CutPainter:
-    """Keeps the bands of a job's cuts until the job's operations or contours change."""
+    """Keeps the bands of a job's cuts until what is cut changes."""
 
     def __init__(self) -> None:
-        self._of: tuple[object, ...] = ()
+        self._of: object = None
         self._bands: list[tuple[QPainterPath, float]] = []
         self._stays, self._falls = QPainterPath(), QPainterPath()
 
-    def _show(self, job: Job) -> None:
-        if self._of and self._of[0] is job.operations and self._of[1] is job.contours:
+    def _show(self, work: tuple[CutWork, ...]) -> None:
+        if self._of is work:
             return
-        self._of = (job.operations, job.contours)
+        self._of = work
         self._bands, self._stays, self._falls = [], QPainterPath(), QPainterPath()
-        for operation in job.operations:
-            band = QPainterPath()
-            for contour_id in operation.contours:
-                contour = job.contour_by_id[contour_id].contour
-                for points, closed in cut_centre_lines(contour, operation):
-                    band.addPolygon(QPolygonF([QPointF(x, y) for x, y in points.tolist()]))
-                    if closed:
-                        band.closeSubpath()
-                if contour.closed and operation.side is Side.INSIDE:
-                    self._falls.addPath(path_of(contour))
-                elif contour.closed:
-                    self._stays.addPath(path_of(contour))
-            self._bands.append((band, operation.width))
+        bands: dict[tuple[str, float], QPainterPath] = {}
+        for each in work:
+            band = bands.setdefault((each.operation.id, each.operation.width), QPainterPath())
+            for points, closed in cut_centre_lines(each.contour, each.side, each.operation.width):
+                band.addPolygon(QPolygonF([QPointF(x, y) for x, y in points.tolist()]))
+                if closed:
+                    band.closeSubpath()
+            if each.contour.closed and not each.shared:
+                (self._falls if each.side is Side.INSIDE else self._stays).addPath(path_of(each.contour))
+        self._bands = [(band, width) for (_, width), band in bands.items()]
 
-    def paint(self, painter: QPainter, job: Job, to_view: Affine, t: Tokens) -> None:
+    def paint(self, painter: QPainter, work: tuple[CutWork, ...], to_view: Affine, t: Tokens) -> None:
         """Paint what stays, what falls out and the cuts, under the contours."""
-        if not job.operations:
+        if not work:
             return
-        self._show(job)
+        self._show(work)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         transform = QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f)

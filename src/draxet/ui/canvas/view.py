@@ -15,13 +15,13 @@ from draxet.ui.canvas.cuts import CutPainter
 from draxet.ui.canvas.marks import note_marks, paint_marks
 from draxet.ui.canvas.pictures import paint_picture
 from draxet.ui.canvas.rest import RestLayer
-from draxet.ui.canvas.bench import Outside, paint_limit, paint_sheets
+from draxet.ui.canvas.bench import paint_limit, paint_sheets
 from draxet.ui.canvas.rulers import RULER, paint_rulers, paint_scale_bar
 from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, SignMark, Tool
 from draxet.ui.canvas.welcome import paint_welcome
 from draxet.ui.look.tokens import Tokens
 from draxet.ui.shell.session import Session, Stage
-from draxet.prove.checks import open_ends
+from draxet.job.looks import open_ends
 from draxet.units import format_length
 
 __all__ = ["Canvas"]
@@ -43,7 +43,6 @@ class Canvas(QWidget):
         self._session, self._t = session, tokens
         self.camera = Camera()
         self._rest, self._contours, self._cuts = RestLayer(), ContourPainter(), CutPainter()
-        self._outside = Outside()
         self._pointer: tuple[float, float] | None = None
         self._pan_from: QPointF | None = None
         self._only = ""
@@ -60,6 +59,8 @@ class Canvas(QWidget):
         session.flashed.connect(self._start_flash)
         session.fit_asked.connect(self.fit_all)
         session.view_asked.connect(self.show_view)
+        session.place_asked.connect(self.look_at)
+        session.looked_changed.connect(self.update)
 
     # --- the view
 
@@ -125,7 +126,7 @@ class Canvas(QWidget):
         strength = 1.0 if self._only == "picture" else 0.0 if self._only == "contours" else session.strength
         state: Hashable = (
             tuple((p.id, p.to_job, p.visible, p.strength, p.square, p.steps, session.pictures.ready(p)) for p in session.job.pictures), session.job.sheets,
-            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, tuple(map(id, items)), hidden, id(session.job.operations), self._only,
+            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, tuple(map(id, items)), hidden, id(session.looked.work), self._only,
         )  # fmt: skip
         image = self._rest.image(self.size(), self.devicePixelRatioF(), self.camera, state, self._paint_rest)
         painter = QPainter(self)
@@ -148,7 +149,7 @@ class Canvas(QWidget):
             paint_picture(painter, picture, session.pictures.shown(picture)[0], to_view, clip, 1.0, session.ink_below)
         if self._only != "picture":
             if session.stage in (Stage.MAKE, Stage.PROVE):
-                self._cuts.paint(painter, session.job, to_view, t)
+                self._cuts.paint(painter, session.looked.work, to_view, t)
             self._contours.paint(painter, to_view, clip, t.marking_blue)
         paint_limit(painter, session.job, self.camera, t)
 
@@ -178,9 +179,10 @@ class Canvas(QWidget):
         chosen = [item.contour for item in session.chosen() if item.id not in hidden]
         if chosen:
             marks.append(ContourMark(tuple(chosen)))
-        outside = self._outside.of(session.job)
-        if outside:
-            marks.append(ContourMark(outside, "fault"))
+        beyond = [contour for finding in session.looked.findings if finding.kind == "outside-limit" for contour in finding.ids]
+        if beyond:
+            by_id = session.job.contour_by_id
+            marks.append(ContourMark(tuple(by_id[contour].contour for contour in beyond if contour in by_id), "fault"))
         if self._flash:
             marks.append(ContourMark(self._flash, "fault"))
         if session.tool:

@@ -30,6 +30,8 @@ DRAWINGS: dict[str, str] = {
     "eye-off": '<path d="M2.5 10c4-6 11-6 15 0-4 6-11 6-15 0z"/><path d="M4 16L16 4"/>',
     "tick": '<path d="M4 10.5l4 4 8-9" stroke-width="2"/>',
     "fault": '<path d="M10 3l7.5 13.5h-15z"/><path d="M10 8v4M10 14v.5"/>',
+    "warn": '<circle cx="10" cy="10" r="7"/><path d="M10 6v5M10 13.5v.5"/>',
+    "note": '<circle cx="10" cy="10" r="7"/><path d="M10 9.5v4.5M10 6.2v.3"/>',
     "up": '<path d="M5 12l5-5 5 5"/>',
     "back": '<path d="M12 5l-5 5 5 5"/>',
     "onward": '<path d="M8 5l5 5-5 5"/>',

@@ -5,10 +5,9 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
-from draxet.geometry.contour import joined_spans
+from draxet.job.looks import open_items
 from draxet.job.records import Picture
-from draxet.make.cut import cut_minutes
-from draxet.prove.checks import open_ends
+from draxet.job.work import cut_length, cut_minutes
 from draxet.ui.shell.fields import label, set_part
 from draxet.ui.shell.session import Session, Stage
 from draxet.units import format_length
@@ -66,11 +65,12 @@ class FactsStrip(QWidget):
             self._put("Size", "not known yet" if picture else "–", fault=picture is not None)
         trust = _trust(picture) if picture and picture.known_lengths else None
         self._put("Trust", f"± {format_length(trust, unit, places=2)}" if trust is not None else "–")
-        opened = len({contour for contour, _, _ in open_ends(job)})
-        self._put("Contours", f"{len(job.contours) - opened} closed · {opened} open", fault=opened > 0)
-        cut = float(joined_spans([job.contour_by_id[c].contour for o in job.operations for c in o.contours])[0].lengths().sum())
+        opened = sum(not item.contour.closed for item in job.contours)
+        self._put("Contours", f"{len(job.contours) - opened} closed · {opened} open", fault=bool(open_items(job)))
+        work = self._session.looked.work
+        cut = cut_length(work)
         self._put("Cut", (f"{cut / 1000:.2f} m" if unit in ("mm", "cm", "m") else format_length(cut, unit)) if cut else "–")
-        seconds = round(60 * cut_minutes(job))
+        seconds = round(60 * cut_minutes(work))
         self._put("Time", (f"{seconds // 60} min {seconds % 60} s" if seconds >= 60 else f"{seconds} s") if cut else "–")
 
     def _put(self, name: str, words: str, *, fault: bool = False) -> None:

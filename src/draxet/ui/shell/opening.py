@@ -22,6 +22,7 @@ from draxet.geometry.affine import Affine
 from draxet.job.edits import add_picture, template_of
 from draxet.job.records import Job
 from draxet.progress import Progress
+from draxet.ui.shell.choosing import ask_where
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.workers import Workers
 
@@ -284,26 +285,10 @@ class Opening:
             self.save_as(then)
 
     def save_as(self, then: Callable[[], object] | None = None) -> None:
-        old = self._session.path
-        name, _ = QFileDialog.getSaveFileName(self._window, "Save the job", str(old or f"{self._session.job.name.replace('/', '-')}.draxet"), "Draxet jobs (*.draxet)")
-        if not name:
-            return
-        path = Path(name)
-        if path.suffix != ".draxet":
-            path = path.with_name(f"{path.name}.draxet")
-            if path.exists() and not self._may_replace(path):
-                return
-        self.save_to(path, then)
-
-    def _may_replace(self, path: Path) -> bool:
-        """Ask about a file that the chooser could not know of, as the ending came after its own question."""
-        box = QMessageBox(self._window)
-        box.setWindowTitle("Replace it?")
-        box.setText(f"{path.name} is there already.")
-        yes = box.addButton("Replace it", QMessageBox.ButtonRole.AcceptRole)
-        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        return box.clickedButton() is yes
+        suggested = self._session.path or Path(f"{self._session.job.name.replace('/', '-')}.draxet")
+        path = ask_where(self._window, "Save the job", suggested, "draxet", "Draxet jobs")
+        if path is not None:
+            self.save_to(path, then)
 
     def save_to(self, path: Path, then: Callable[[], object] | None = None) -> None:
         """Save off the window's thread, one after the other; a job that goes on meanwhile is not saved yet."""

@@ -149,7 +149,7 @@ class RouteCard(QWidget):
 
     def refresh(self) -> None:
         """Show what is so now."""
-        signs = sign_offs(self._session.job)
+        signs = sign_offs(self._session.job, self._session.looked.findings)
         self._signed.setText(f"{sum(sign.done for sign in signs.values())} of {len(signs)} signed off")
         for stage, row in self._rows.items():
             row.refresh(opened=stage is self._session.stage, done=signs[stage].done, words=signs[stage].words)

@@ -14,18 +14,20 @@ from typing import TYPE_CHECKING, Annotated, Any, TypeVar
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from draxet.geometry.contour import Contour
-from draxet.job.history import History
 from draxet.job.codec import CodecError, Parts, read_record, written
+from draxet.job.findings import Finding
+from draxet.job.history import History
 from draxet.job.ranges import PictureId, Share, Size, Within
 from draxet.job.records import ContourItem, Job, Picture
 from draxet.job.sound import fault_of, job_fault
+from draxet.job.work import CutWork
 from draxet.ui.canvas.pictures import PictureStore
 from draxet.ui.canvas.tool import Tool
 
 if TYPE_CHECKING:
     from draxet.prove.handoff import ReadBack
 
-__all__ = ["Desk", "Session", "Stage"]
+__all__ = ["Desk", "Looked", "Session", "Stage"]
 
 
 class Stage(IntEnum):
@@ -44,6 +46,14 @@ class Stage(IntEnum):
 
 
 _Kept = TypeVar("_Kept")
+
+
+@dataclass(frozen=True)
+class Looked:
+    """What is worked out from the whole job: its findings, the gravest first, and what is cut."""
+
+    findings: tuple[Finding, ...] = ()
+    work: tuple[CutWork, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -78,6 +88,8 @@ class Session(QObject):
     view_asked = pyqtSignal(float, float, float)
     job_ending = pyqtSignal()
     leaving = pyqtSignal()
+    looked_changed = pyqtSignal()
+    place_asked = pyqtSignal(float, float)
     saved = pyqtSignal()
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -93,6 +105,7 @@ class Session(QObject):
         self.picture_id = ""
         self.ink_below: float | None = None
         self.read_back: ReadBack | None = None
+        self.looked = Looked()
         self._gesture: object = None
         self.nudge_mm = 1.0
         self.view: tuple[float, float, float] | None = None
@@ -176,6 +189,12 @@ class Session(QObject):
             self.view_asked.emit(*laid.view)
         else:
             self.fit_asked.emit()
+
+    def take_looked(self, looked: Looked) -> None:
+        """What was worked out from the job."""
+        if looked != self.looked:
+            self.looked = looked
+            self.looked_changed.emit()
 
     def settings(self, name: str, kind: type[_Kept]) -> _Kept:
         """A tool's settings (a record with a default for every field), kept with the job from one time in hand to the next."""

@@ -1,11 +1,13 @@
-"""Sign-offs: for each stage what is still missing, or that it is done."""
+"""Sign-offs: for each stage what is still missing, or that it is done. Nothing is signed off beside a finding that stops."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
+from draxet.job.findings import Finding, Gravity, count_words
+from draxet.job.looks import open_ends
 from draxet.job.records import Job
-from draxet.prove.checks import checks_of, open_ends
 from draxet.ui.shell.session import Stage
 
 __all__ = ["SignOff", "sign_offs"]
@@ -19,19 +21,57 @@ class SignOff:
     words: str = ""
 
 
-def sign_offs(job: Job) -> dict[Stage, SignOff]:
-    """The route card's sign-offs for a job."""
-    sized = bool(job.pictures) and all(picture.known_lengths for picture in job.pictures)
-    ends = len(open_ends(job))
-    left = sum(item.id not in job.operation_of for item in job.contours)
-    checks = len(checks_of(job))
-    made = bool(job.operations) and not left
-    handed = job.handed_off is not None and job.handed_off.work == job.work_digest
-    return {
-        Stage.GATHER: SignOff(bool(job.pictures), "no picture"),
-        Stage.TRUE_UP: SignOff(sized, "size not known yet" if job.pictures else ""),
+def sign_offs(job: Job, findings: Sequence[Finding]) -> dict[Stage, SignOff]:
+    """The route card's sign-offs for a job and its findings. A drawing that came in as contours needs no picture, no truing
+    and no tracing."""
+    stops = [finding for finding in findings if finding.gravity is Gravity.STOPS]
+    signs = {
+        Stage.GATHER: SignOff(bool(job.pictures or job.contours), "no picture"),
+        Stage.TRUE_UP: _true_up(job),
         Stage.TRACE: SignOff(bool(job.contours), "no contours" if job.pictures else ""),
-        Stage.MEND: SignOff(bool(job.contours) and not ends, f"{ends} open ends" if ends else ""),
-        Stage.MAKE: SignOff(made, (f"{left} without a cut" if job.operations else "no operation") if job.contours else ""),
-        Stage.PROVE: SignOff(handed, ("changed since" if job.handed_off else f"{checks} to look at" if checks else "not handed off") if job.contours else ""),
+        Stage.MEND: _mend(job),
+        Stage.MAKE: _make(job),
+        Stage.PROVE: _prove(job, len(findings), len(stops)),
     }
+    for finding in stops:
+        stage = Stage[{"trueup": "TRUE_UP"}.get(finding.stage, finding.stage.upper())]
+        if signs[stage].done:
+            signs[stage] = SignOff(False, count_words(sum(each.stage == finding.stage for each in stops), "fault"))
+    return signs
+
+
+def _true_up(job: Job) -> SignOff:
+    if not job.pictures:
+        return SignOff(bool(job.contours))
+    traced = {item.picture for item in job.contours}
+    wanted = [picture for picture in job.pictures if picture.id in traced] or list(job.pictures)
+    return SignOff(all(picture.known_lengths for picture in wanted), "size not known yet")
+
+
+def _mend(job: Job) -> SignOff:
+    ends = len(open_ends(job))
+    return SignOff(bool(job.contours) and not ends, f"{ends} open ends" if ends else "")
+
+
+def _make(job: Job) -> SignOff:
+    left = sum(item.id not in job.operation_of for item in job.contours)
+    return SignOff(bool(job.operations) and not left, (f"{left} without a cut" if job.operations else "no operation") if job.contours else "")
+
+
+def _prove(job: Job, findings: int, stops: int) -> SignOff:
+    sheets = job.sheets_with_work
+    left = [sheet for sheet in sheets if not job.is_handed_off(sheet)]
+    if sheets and not left and not stops:
+        return SignOff(True)
+    if not job.contours:
+        return SignOff(False)
+    before = {each.sheet for each in job.handed_off}
+    if left and all(sheet.id in before for sheet in left):
+        words = "changed since"
+    elif findings:
+        words = f"{findings} to look at"
+    elif sheets and len(left) < len(sheets):
+        words = f"{len(left)} of {len(sheets)} sheets left"
+    else:
+        words = "not handed off"
+    return SignOff(False, words)

@@ -53,7 +53,7 @@ class SlipPanel(QWidget):
         self._rows.addWidget(self.strength)
         self._rows.addWidget(label("Kept for each stage. Hold Tab for the picture alone, Shift+Tab for the contours.", "quiet", wrap=True))
         self._rows.addStretch(1)
-        self._listed: object = None
+        self._listed: tuple[object, ...] | None = None
         self.refresh()
 
     def put(self, slip: Slip) -> None:
@@ -73,8 +73,8 @@ class SlipPanel(QWidget):
         self.strength.set_value(100 * self._session.strength)
         job = self._session.job
         chosen = self._session.picture
-        listed = (job.pictures, job.sheet, len(job.contours), job.unit, chosen.id if chosen else "")
-        if listed == self._listed:
+        listed = (job.pictures, job.sheet, job.contours, job.unit, chosen.id if chosen else "")
+        if self._listed is not None and all(a is b or (isinstance(a, str) and a == b) for a, b in zip(listed, self._listed, strict=True)):
             return
         self._listed = listed
         emptied(self._list)
@@ -83,7 +83,15 @@ class SlipPanel(QWidget):
         material = f"{job.sheet.material}, {self._length(job.sheet.thickness)} · {self._length(job.sheet.width)} × {self._length(job.sheet.height)}"
         self._list.addWidget(_plain_row(job.sheet.name, material))
         if job.contours:
-            self._list.addWidget(_plain_row("Contours", f"{len(job.contours)} in this job"))
+            self._list.addWidget(_plain_row("Contours", self._contours_words()))
+
+    def _contours_words(self) -> str:
+        """How many, and of several sheets on which."""
+        job = self._session.job
+        if len(job.sheets) == 1:
+            return f"{len(job.contours)} in this job"
+        on = {sheet.id: sum(item.sheet == sheet.id for item in job.contours) for sheet in job.sheets}
+        return " · ".join(f"{on[sheet.id]} on {sheet.name}" for sheet in job.sheets if on[sheet.id])
 
     def _length(self, mm: float) -> str:
         return format_length(mm, self._session.job.unit, places=1)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from functools import partial
 
 from draxet.job.edits import remove_picture, set_unit
+from draxet.job.looks import open_ends
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.canvas.view import Canvas
 from draxet.ui.shell.commands import Command, tool_key
@@ -15,7 +16,6 @@ from draxet.ui.shell.preparing import Preparing
 from draxet.ui.shell.session import Session, Stage
 from draxet.ui.shell.workers import Workers
 from draxet.ui.stages.slip import Slip
-from draxet.prove.checks import open_ends
 from draxet.units import UNITS
 
 __all__ = ["Hands", "all_commands"]
@@ -338,7 +338,8 @@ def _remove_picture(s: Session) -> None:
 
 
 def _show_in(s: Session, unit: str) -> None:
-    s.edit(f"show lengths in {unit}", set_unit(s.job, unit))
+    if unit != s.job.unit:
+        s.edit(f"show lengths in {unit}", set_unit(s.job, unit))
 
 
 def _shows(s: Session, unit: str) -> bool:

@@ -25,6 +25,7 @@ from draxet.ui.shell.session import Session, Stage
 from draxet.ui.shell.slip_panel import SlipPanel
 from draxet.ui.shell.table import Hands, all_commands
 from draxet.ui.shell.top_line import TopLine
+from draxet.ui.shell.watching import Watching
 from draxet.ui.shell.workers import Workers
 from draxet.ui.stages.gather import GatherSlip
 from draxet.ui.stages.slip import Slip
@@ -56,6 +57,7 @@ class Window(QMainWindow):
             self.session, self.workers, self.opening, self.preparing, self.canvas, self.slips.put, self._find, self._show_keys, self._about, self.close,
         )  # fmt: skip
         self.commands = {command.id: command for command in all_commands(hands)}
+        self.watching = Watching(self.session, self.workers, self)
         self.card = RouteCard(self.session, [c for c in self.commands.values() if c.stage], tokens)
         self._actions: dict[str, QAction] = {}
         self._lay_out()
@@ -112,7 +114,7 @@ class Window(QMainWindow):
 
     def _connect(self) -> None:
         s = self.session
-        for signal in (s.job_changed, s.selection_changed, s.tool_changed):
+        for signal in (s.job_changed, s.selection_changed, s.tool_changed, s.looked_changed):
             signal.connect(self._refresh)
         s.stage_changed.connect(self._stage_opened)
         s.leaving.connect(self._take_what_is_typed)

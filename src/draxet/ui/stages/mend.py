@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from PyQt6.QtWidgets import QCheckBox
+
 from draxet.geometry.biarcs import as_lines_and_arcs
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import CUBIC
-from draxet.job.edits import change_contours, remove_contours
+from draxet.job.edits import change_contours, mean_slits, remove_contours
 from draxet.mend.find import contour_at, contours_in, node_at
 from draxet.mend.nodes import move_node
-from draxet.prove.checks import open_ends
 from draxet.ui.canvas.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, SignMark, Tool
 from draxet.ui.shell.fields import button, fact_row, field_row, label
 from draxet.ui.shell.session import Session
+from draxet.ui.stages.findings import FindingRows
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["MendSlip", "PickTool", "remove_chosen"]
@@ -119,7 +121,13 @@ class MendSlip(Slip):
         self.within.set_value(session.job.exactness.tolerance / 4)
         self.arcs = button("To lines and arcs", "plain", self._to_arcs)
         self._colour_row = colour
-        self.add(closed, opened, chosen, size, nodes, colour, self.remove, label("Curves as lines and arcs", "section"))
+        self._findings = FindingRows(session, "")
+        self._sheet_row, self._sheet = fact_row("Sheet")
+        self._layer_row, self._layer = fact_row("Layer")
+        self.slits = QCheckBox("Meant as slits: open on purpose")
+        self.slits.clicked.connect(self._mean)
+        self.add(closed, opened, self._findings, chosen, size, nodes, colour, self._sheet_row, self._layer_row, self.slits, self.remove)
+        self.add(label("Curves as lines and arcs", "section"))
         self.add(field_row("Within", self.within), self.arcs)
         self.refresh()
 
@@ -138,13 +146,35 @@ class MendSlip(Slip):
         after = sum(len(item.contour.nodes) for item in self.session.chosen())
         self.session.said.emit(f"{len(plain)} contours are lines and arcs now, within {self.length(within)}: {before} nodes became {after}")
 
+    def _mean(self, on: bool) -> None:
+        words = "mean slits" if on else "mean no slits"
+        self.session.edit(words, mean_slits(self.session.job, self.session.selection, on))
+
+    def _refresh_belonging(self) -> None:
+        """The sheet and the layer of what is chosen."""
+        job, chosen = self.session.job, self.session.chosen()
+        names = {sheet.id: sheet.name for sheet in job.sheets}
+        for row, value, found, shown in (
+            (self._sheet_row, self._sheet, {names.get(item.sheet, "none") for item in chosen}, len(job.sheets) > 1),
+            (self._layer_row, self._layer, {item.layer for item in chosen}, any(item.layer for item in chosen)),
+        ):
+            words = next(iter(found)) if len(found) == 1 else "several"
+            value.setText(words if len(words) <= 24 else f"{words[:22]}…")
+            value.setToolTip(words)
+            row.setVisible(bool(chosen) and shown)
+        opened = [item for item in chosen if not item.contour.closed]
+        self.slits.setVisible(bool(opened))
+        self.slits.setChecked(bool(opened) and all(item.slit for item in opened))
+
     def refresh(self) -> None:
+        self._refresh_belonging()
+        self._findings.show_findings([finding for finding in self.session.looked.findings if finding.stage == "mend"])
         job, chosen = self.session.job, self.session.chosen()
         self.arcs.setEnabled(bool(chosen))
         colours = {item.colour for item in chosen}
         self._colour.setText(next(iter(colours)) if len(colours) == 1 else "several")
         self._colour_row.setVisible(bool(colours - {""}))
-        opened = len({contour for contour, _, _ in open_ends(job)})
+        opened = sum(not item.contour.closed for item in job.contours)
         self._closed.setText(str(len(job.contours) - opened))
         self._open.setText(str(opened))
         self._chosen.setText(str(len(chosen)) if chosen else "none")

@@ -1,20 +1,17 @@
-"""Prove: checks, then the file for the machine, read back and compared."""
+"""Prove: findings, then the file for the machine, read back and compared."""
 
 from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QVBoxLayout, QWidget
-
 from draxet.formats.layer import FormatError
 from draxet.job.edits import hand_off_noted
-from draxet.prove.checks import Check, checks_of
-from draxet.prove.handoff import hand_off
-from draxet.ui.look.icons import pixmap
-from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import Choice, button, emptied, fact_row, label
+from draxet.job.findings import Gravity
+from draxet.prove.handoff import ReadBack, hand_off
+from draxet.ui.shell.choosing import ask_where
+from draxet.ui.shell.fields import Choice, button, fact_row, label, set_part
 from draxet.ui.shell.session import Session
+from draxet.ui.stages.findings import FindingRows
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["HandOffSlip"]
@@ -25,80 +22,73 @@ class HandOffSlip(Slip):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session, "Hand off", "Only contours with an operation leave, in millimetres, one layer for each operation. Lines stand for the part's edge; the layer names say side and cut width.")
-        self._checks = QVBoxLayout()
-        self._checks.setSpacing(4)
-        self.body.addLayout(self._checks)
+        self._findings = FindingRows(session, "Nothing to look at: ready to leave.")
         self.kind = Choice((("dxf", "DXF"), ("svg", "SVG")), "Kind of file")
         self.kind.set_value("dxf")
         self.kind.chosen.connect(lambda key: setattr(self, "_kind", key))
         self._kind = "dxf"
+        self._sheet = label("", "quiet", wrap=True)
         self.go = button("Hand off …", "main", self._ask)
-        self.add(label("Kind of file"), self.kind, self.go, label("Read back", "section"))
+        self.add(self._findings, label("Kind of file"), self.kind, self._sheet, self.go, label("Read back", "section"))
         file, self._file = fact_row("File")
         contours, self._contours = fact_row("Contours, closed")
         worst, self._worst = fact_row("Greatest difference")
         size, self._size = fact_row("Size in the file")
-        self._verdict = label("Nothing handed off yet.", "quiet", wrap=True)
+        self._verdict = label("", "quiet", wrap=True)
         self.add(file, contours, worst, size, self._verdict)
-        self._shown: list[Check] | None = None
         self.refresh()
 
-    def _check_row(self, check: Check) -> QWidget:
-        made = QWidget()
-        row = QHBoxLayout(made)
-        row.setContentsMargins(0, 0, 0, 0)
-        sign = QLabel()
-        sign.setPixmap(pixmap("fault", LIGHT.coral, 16))
-        row.addWidget(sign, 0, Qt.AlignmentFlag.AlignTop)
-        row.addWidget(label(check.words, "fault", wrap=True), 1)
-        if check.contours:
-            row.addWidget(button("Show", "choice", lambda: self.session.select(set(check.contours))), 0, Qt.AlignmentFlag.AlignTop)
-        return made
-
     def _ask(self) -> None:
+        job = self.session.job
         folder = self.session.path.parent if self.session.path else Path.home()
-        name = str(folder / f"{self.session.job.name}.{self._kind}")
-        chosen, _ = QFileDialog.getSaveFileName(self, "Hand off", name, f"{self._kind.upper()} (*.{self._kind})")
-        if chosen:
-            path = Path(chosen)
-            self.hand_off(path if path.suffix else path.with_suffix(f".{self._kind}"))
+        name = job.name if len(job.sheets) == 1 else f"{job.name} - {job.sheet.name}"
+        path = ask_where(self, "Hand off", folder / f"{name.replace('/', '-')}.{self._kind}", self._kind, self._kind.upper())
+        if path is not None:
+            self.hand_off(path)
 
     def hand_off(self, path: Path) -> None:
         """Write the file, read it back and show what was found."""
+        self.session.leaving.emit()
         try:
-            self.session.read_back = hand_off(self.session.job, path)
+            back = self.session.read_back = hand_off(self.session.job, path)
         except FormatError as error:
             self.session.refused.emit(str(error))
             return
-        if self.session.read_back.matches:
+        if back.matches:
             self.session.edit("hand off", hand_off_noted(self.session.job, path.name))
             self.session.said.emit(f"{path.name} handed off and read back: it matches the job")
         else:
-            self.session.refused.emit(f"{path.name} does not match the job; do not use it")
+            self.session.refused.emit(f"What was written as {path.name} does not match the job; it was not kept, and what was there before is untouched.")
         self.refresh()
 
     def refresh(self) -> None:
-        found = checks_of(self.session.job)
-        if found != self._shown:
-            self._shown = found
-            emptied(self._checks)
-            for check in found:
-                self._checks.addWidget(self._check_row(check))
-            if not found:
-                self._checks.addWidget(label("Nothing to look at: ready to leave.", "sound", wrap=True))
-        back = self.session.read_back
-        self.go.setEnabled(bool(self.session.job.operations))
+        job, back = self.session.job, self.session.read_back
+        self._findings.show_findings(self.session.looked.findings)
+        self.go.setEnabled(bool(job.operations))
+        left = [sheet.name for sheet in job.sheets_with_work if not job.is_handed_off(sheet)]
+        self._sheet.setVisible(len(job.sheets) > 1)
+        self._sheet.setText(f"For {job.sheet.name}. " + (f"Not handed off yet: {', '.join(left)}." if left else "All sheets are handed off."))
+        for value, words in zip((self._file, self._contours, self._worst, self._size), _facts(back), strict=True):
+            value.setText(words)
+        words, part = self._verdict_of(back)
+        self._verdict.setText(words)
+        set_part(self._verdict, part=part)
+
+    def _verdict_of(self, back: ReadBack | None) -> tuple[str, str]:
+        job = self.session.job
         if back is None:
-            return
-        self._file.setText(back.file)
-        self._contours.setText(f"{back.contours} of {back.wanted}, {back.closed} of {back.closed_wanted}")
-        self._worst.setText(f"{back.worst:.4f} mm")
-        self._size.setText(f"{back.size[0]:.2f} × {back.size[1]:.2f} mm")
-        if back.matches:
-            self._verdict.setText(f"It matches the job within {back.allowed:g} mm.")
-            self._verdict.setProperty("part", "sound")
-        else:
-            self._verdict.setText("It does not match the job; do not use it.")
-            self._verdict.setProperty("part", "fault")
-        if style := self._verdict.style():
-            style.polish(self._verdict)
+            return "Nothing handed off yet.", "quiet"
+        if not back.matches:
+            return "It did not match the job and was not kept; do not use it.", "fault"
+        if back.work != job.work_digest(job.sheet):
+            return "The work has changed since, or another sheet is in hand: hand it off again.", "brass"
+        if any(finding.gravity is Gravity.STOPS for finding in self.session.looked.findings):
+            return f"It matches the job within {back.allowed:g} mm, but the job has faults: see above.", "brass"
+        return f"It matches the job within {back.allowed:g} mm.", "sound"
+
+
+def _facts(back: ReadBack | None) -> tuple[str, str, str, str]:
+    if back is None:
+        return "–", "–", "–", "–"
+    name = back.file if len(back.file) <= 26 else f"{back.file[:17]}…{back.file[-8:]}"
+    return name, f"{back.contours} of {back.wanted}, {back.closed} of {back.closed_wanted}", f"{back.worst:.4f} mm", f"{back.size[0]:.2f} × {back.size[1]:.2f} mm"

@@ -1,0 +1,100 @@
+"""What the operations of a job cut, each stretch once, and the band of material that this takes away.
+
+Contours that share no edge are cut as their operation says. Where cut areas share edges (as areas of colour do), the shared
+stretches are cut once, on the line, and what bounds the areas as a whole is cut on its outer side (its inner side round an
+opening), so that the whole keeps its size.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from draxet.geometry.arrays import Points
+from draxet.geometry.contour import Contour
+from draxet.geometry.nesting import as_polygon, nesting_depths
+from draxet.geometry.shared_edges import Run, shared_edges
+from draxet.job.records import CutThrough, Job, Side
+
+__all__ = ["CutWork", "cut_centre_lines", "cut_length", "cut_minutes", "cut_work", "vanishing_cuts"]
+
+_FINE = 0.01
+
+
+@dataclass(frozen=True)
+class CutWork:
+    """One line to be cut: the operation that it belongs to, on which side of `contour` the cut runs, the job's contours that it
+    comes from, and whether two areas share it."""
+
+    operation: CutThrough
+    side: Side
+    contour: Contour
+    ids: tuple[str, ...]
+    shared: bool = False
+
+
+def cut_work(job: Job) -> tuple[CutWork, ...]:
+    """Everything that is cut on all sheets, in the order of the operations."""
+    whole = [(operation, job.contour_by_id[contour]) for operation in job.operations for contour in operation.contours]
+    found = shared_edges([item.contour for _, item in whole])
+    plain = [CutWork(o, o.side, item.contour, (item.id,)) for (o, item), touches in zip(whole, found.touching.tolist(), strict=True) if not touches]
+    if len(plain) == len(whole):
+        return tuple(plain)
+    work = plain + _bounds(found.own, whole) + [_one(run, whole, Side.ON, shared=True) for run in found.shared]
+    order = {operation.id: number for number, operation in enumerate(job.operations)}
+    return tuple(sorted(work, key=lambda each: order[each.operation.id]))
+
+
+def _bounds(runs: Sequence[Run], whole: Sequence[tuple[CutThrough, object]]) -> list[CutWork]:
+    """What bounds the areas as a whole: outlines are cut outside, openings inside, all on the line where each operation says so."""
+    depths = nesting_depths([run.contour for run in runs]).tolist()
+    work = []
+    for run, depth in zip(runs, depths, strict=True):
+        on = depth < 0 or all(whole[k][0].side is Side.ON for k in run.of)
+        work.append(_one(run, whole, Side.ON if on else Side.INSIDE if depth % 2 else Side.OUTSIDE))
+    return work
+
+
+def _one(run: Run, whole: Sequence[tuple[CutThrough, object]], side: Side, *, shared: bool = False) -> CutWork:
+    operation = next((whole[k][0] for k in run.of if whole[k][0].side is side), whole[run.of[0]][0])
+    return CutWork(operation, side, run.contour, tuple(whole[k][1].id for k in run.of), shared)  # type: ignore[attr-defined]
+
+
+def cut_centre_lines(contour: Contour, side: Side, width: float) -> list[tuple[Points, bool]]:
+    """Where the middle of a cut `width` mm wide runs on a side of a contour, within 0.01 mm: points (n, 2) of each line and
+    whether it is closed.
+
+    Nothing is left where an opening is narrower than the cut; ``vanishing_cuts`` finds those.
+    """
+    if side is Side.ON or not contour.closed:
+        return [(contour.flattened(_FINE), contour.closed)]
+    away = width / 2 if side is Side.OUTSIDE else -width / 2
+    shape = as_polygon(contour, _FINE)
+    if not shape.is_valid:
+        shape = shape.buffer(0)
+    moved = shape.buffer(away, quad_segs=24)
+    parts = getattr(moved, "geoms", [moved])
+    return [(np.asarray(part.exterior.coords)[:-1], True) for part in parts if not part.is_empty]
+
+
+def cut_minutes(work: Sequence[CutWork]) -> float:
+    """Minutes that all cuts take at their feed, ways between them not counted; a shared edge is cut once."""
+    return sum(each.contour.length / each.operation.feed for each in work)
+
+
+def cut_length(work: Sequence[CutWork]) -> float:
+    """Length of all cuts in mm, a shared edge counted once."""
+    return sum(each.contour.length for each in work)
+
+
+def vanishing_cuts(work: Sequence[CutWork]) -> tuple[CutWork, ...]:
+    """Openings that are narrower than their cut: nothing would be cut."""
+    inside = [each for each in work if each.side is Side.INSIDE and each.contour.closed and _may_vanish(each)]
+    return tuple(each for each in inside if not cut_centre_lines(each.contour, each.side, each.operation.width))
+
+
+def _may_vanish(work: CutWork) -> bool:
+    """Whether an opening is small or thin enough to be looked at: twice its area over its length is at least half of its width."""
+    return 2 * abs(work.contour.area) <= work.contour.length * work.operation.width

@@ -1,0 +1,157 @@
+"""What stands between a job and the machine: a list of looks at the job, each of which answers with findings.
+
+Another look is one more function and one line in ``LOOKS``.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from functools import partial
+
+import numpy as np
+import shapely
+
+from draxet.geometry.arrays import Floats
+from draxet.job.edits import mean_slits
+from draxet.job.findings import Finding, Gravity, count_words
+from draxet.job.looks import open_items
+from draxet.job.records import ContourItem, Job
+from draxet.job.remember import Remembered
+from draxet.job.work import cut_work, vanishing_cuts
+
+__all__ = ["LOOKS", "Look", "Watch", "beyond_limit", "findings_of"]
+
+_LIMIT_FINE = 0.02
+_MOST_PLACES = 200
+
+Look = Callable[[Job], list[Finding]]
+
+
+def _unsized(job: Job) -> list[Finding]:
+    pictures = [picture for picture in job.pictures if not picture.known_lengths]
+    if not pictures or not job.contours:
+        return []
+    traced = {item.picture for item in job.contours}
+    gravity = Gravity.STOPS if any(picture.id in traced for picture in pictures) else Gravity.INFORMS
+    words = f"The size of {pictures[0].name} is not known: nothing says that its contours are to scale"
+    return [Finding("unsized", words, gravity, "trueup", tuple(p.id for p in pictures), (pictures[0].middle,))]
+
+
+def _open(job: Job) -> list[Finding]:
+    items = open_items(job)
+    if not items:
+        return []
+    ids = tuple(item.id for item in items)
+    places = tuple((float(x), float(y)) for item in items[:_MOST_PLACES] for x, y in (item.contour.nodes[0], item.contour.nodes[-1]))
+    cut = sum(item.id in job.operation_of for item in items)
+    words = f"{count_words(len(items), 'contour')} {'is' if len(items) == 1 else 'are'} open" + (f", {cut} would be cut as {'a slit' if cut == 1 else 'slits'}" if cut else "")
+    return [Finding("open", words, Gravity.WARNS, "mend", ids, places, partial(mean_slits, ids=ids), "Meant as slits")]
+
+
+def _without_operation(job: Job) -> list[Finding]:
+    left = [item for item in job.contours if item.id not in job.operation_of]
+    if not left:
+        return []
+    return [Finding("no-operation", f"{count_words(len(left), 'contour')} without an operation will not leave", Gravity.WARNS, "make", *_where(left))]
+
+
+def _outside(job: Job) -> list[Finding]:
+    if not job.contours:
+        return []
+    boxes = _boxes(job.contours)
+    frames = {sheet.id: sheet.box for sheet in job.sheets}
+    frame = np.array([frames.get(item.sheet, job.sheet.box) for item in job.contours])
+    outside = (boxes[:, :2] < frame[:, :2] - 1e-6).any(axis=1) | (boxes[:, 2:] > frame[:, 2:] + 1e-6).any(axis=1)
+    found = [job.contours[k] for k in np.flatnonzero(outside).tolist()]
+    if not found:
+        return []
+    cut = any(item.id in job.operation_of for item in found)
+    words = f"{count_words(len(found), 'contour')} outside the {'sheet' if len(job.sheets) == 1 else 'sheets'}"
+    return [Finding("outside-sheet", words, Gravity.STOPS if cut else Gravity.WARNS, "prove", *_where(found))]
+
+
+def _beyond(job: Job) -> list[Finding]:
+    beyond = beyond_limit(job)
+    if not beyond or job.limit is None:
+        return []
+    found = [job.contour_by_id[contour] for contour in beyond]
+    return [Finding("outside-limit", f"{count_words(len(found), 'contour')} outside the limit: {job.limit.name}", Gravity.STOPS, "prove", *_where(found))]
+
+
+def _too_small(job: Job) -> list[Finding]:
+    """Closed contours whose width or height is under the smallest feature."""
+    if not job.contours:
+        return []
+    boxes = _boxes(job.contours)
+    small = ((boxes[:, 2:] - boxes[:, :2]).min(axis=1) < job.smallest_feature) & np.array([item.contour.closed for item in job.contours])
+    found = [job.contours[k] for k in np.flatnonzero(small).tolist()]
+    words = f"{count_words(len(found), 'contour')} smaller than the smallest feature, {job.smallest_feature:g} mm"
+    return [Finding("too-small", words, Gravity.WARNS, "mend", *_where(found))] if found else []
+
+
+def _vanishing(job: Job) -> list[Finding]:
+    gone = vanishing_cuts(cut_work(job))
+    if not gone:
+        return []
+    ids = tuple(dict.fromkeys(contour for each in gone for contour in each.ids))
+    words = f"{count_words(len(gone), 'opening')} narrower than the cut would not be cut at all; cut on the line, or with a narrower cut"
+    return [Finding("vanishing", words, Gravity.STOPS, "make", *_where([job.contour_by_id[contour] for contour in ids]))]
+
+
+LOOKS: tuple[tuple[Look, tuple[str, ...]], ...] = (
+    (_unsized, ("pictures", "contours")),
+    (_open, ("contours", "operations")),
+    (_without_operation, ("contours", "operations")),
+    (_outside, ("contours", "sheets", "operations")),
+    (_beyond, ("contours", "limit", "sheets", "sheet_id")),
+    (_too_small, ("contours", "smallest_feature")),
+    (_vanishing, ("contours", "operations")),
+)
+"""Each look, and the fields of the job that it depends on."""
+
+
+class Watch:
+    """Findings of a job, looked for anew only where what they depend on has changed."""
+
+    def __init__(self, looks: Sequence[tuple[Look, tuple[str, ...]]] = LOOKS) -> None:
+        self._looks = [Remembered(look, *fields) for look, fields in looks]
+
+    def known(self, job: Job) -> bool:
+        """Whether nothing need be looked for."""
+        return all(look.known(job) for look in self._looks)
+
+    def of(self, job: Job) -> tuple[Finding, ...]:
+        """All findings, the gravest first."""
+        found = [finding for look in self._looks for finding in look.of(job)]
+        return tuple(sorted(found, key=lambda finding: -finding.gravity))
+
+
+def findings_of(job: Job) -> tuple[Finding, ...]:
+    """What stands between the job and the machine, gravest first; empty where nothing does."""
+    return Watch().of(job)
+
+
+def beyond_limit(job: Job) -> tuple[str, ...]:
+    """Contours of the sheet in hand that do not lie wholly within the machine's limit."""
+    if job.limit is None:
+        return ()
+    sheet = job.sheet
+    here = [item for item in job.contours if item.sheet == sheet.id]
+    room = shapely.Polygon(job.limit.outline.flattened(_LIMIT_FINE) + (sheet.x, sheet.y))
+    room = (room if room.is_valid else shapely.make_valid(room)).buffer(1e-6)
+    shapely.prepare(room)
+    boxes = _boxes(here)
+    inside = shapely.contains(room, shapely.box(*boxes.T)) if len(boxes) else np.zeros(0, dtype=bool)
+    doubtful = np.flatnonzero(~inside).tolist()
+    return tuple(here[k].id for k in doubtful if not room.contains(shapely.MultiPoint(here[k].contour.flattened(_LIMIT_FINE))))
+
+
+def _boxes(items: Sequence[ContourItem]) -> Floats:
+    return np.array([item.contour.box for item in items], dtype=np.float64).reshape(-1, 4)
+
+
+def _where(items: Sequence[ContourItem]) -> tuple[tuple[str, ...], tuple[tuple[float, float], ...]]:
+    """Ids, and the middles of the first of them."""
+    boxes = _boxes(items[:_MOST_PLACES])
+    middles = (boxes[:, :2] + boxes[:, 2:]) / 2
+    return tuple(item.id for item in items), tuple((float(x), float(y)) for x, y in middles)

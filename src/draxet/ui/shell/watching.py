@@ -1,0 +1,62 @@
+"""What is worked out from the job as a whole (findings, and what is cut) follows it: at once for a small job, by a worker for a
+large one, with the old shown until then."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QObject
+
+from draxet.job.findings import Finding
+from draxet.job.records import Job
+from draxet.job.remember import Remembered
+from draxet.job.work import CutWork, cut_work
+from draxet.progress import Progress
+from draxet.prove.findings import Watch
+from draxet.ui.shell.session import Looked, Session
+from draxet.ui.shell.workers import Workers
+
+__all__ = ["Watching"]
+
+_LANE = "findings"
+_SMALL = 600
+"""Spans of a job that is looked at within a few milliseconds."""
+
+
+@dataclass(frozen=True, eq=False)
+class _Answer:
+    job: Job
+    findings: tuple[Finding, ...]
+    work: tuple[CutWork, ...]
+
+
+class Watching(QObject):
+    """Keeps the session's findings and cut work up to the job."""
+
+    def __init__(self, session: Session, workers: Workers, parent: QObject) -> None:
+        super().__init__(parent)
+        self._session, self._workers = session, workers
+        self._watch, self._work = Watch(), Remembered(cut_work, "contours", "operations")
+        self._small = Remembered(lambda job: sum(len(item.contour.kinds) for item in job.contours) <= _SMALL, "contours")
+        session.job_changed.connect(self.look)
+        self.look()
+
+    def look(self) -> None:
+        """Bring what is worked out up to the job."""
+        job = self._session.job
+        if self._small.of(job) or (self._watch.known(job) and self._work.known(job)):
+            self._workers.cancel(_LANE)
+            self._done(self._look(job))
+            return
+
+        def work(report: Progress) -> _Answer:
+            report(0.1, "looking for what is wrong")
+            return self._look(job)
+
+        self._workers.run(_LANE, work, self._done, lambda error: self._session.refused.emit(f"The job could not be checked: {error}"))
+
+    def _look(self, job: Job) -> _Answer:
+        return _Answer(job, self._watch.of(job), self._work.of(job))
+
+    def _done(self, answer: _Answer) -> None:
+        self._session.take_looked(Looked(answer.findings, answer.work))

@@ -1,0 +1,86 @@
+"""Findings in a slip: what is wrong, a jump to it, and its mend."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from draxet.job.findings import Finding, Gravity
+from draxet.ui.look.icons import pixmap
+from draxet.ui.look.tokens import LIGHT
+from draxet.ui.shell.fields import button, emptied, label
+from draxet.ui.shell.session import Session
+
+__all__ = ["FindingRows"]
+
+_LOOKS = {
+    Gravity.STOPS: ("fault", LIGHT.coral, "fault", "stops"),
+    Gravity.WARNS: ("warn", LIGHT.brass, "brass", "look"),
+    Gravity.INFORMS: ("note", LIGHT.quiet, "quiet", "note"),
+}
+
+
+class FindingRows(QWidget):
+    """A row for each finding; where there is none, a sentence."""
+
+    def __init__(self, session: Session, none: str) -> None:
+        super().__init__()
+        self._session, self._none = session, none
+        self._rows = QVBoxLayout(self)
+        self._rows.setContentsMargins(0, 0, 0, 0)
+        self._rows.setSpacing(8)
+        self._shown: object = None
+        self._next: dict[str, int] = {}
+
+    def show_findings(self, findings: Sequence[Finding]) -> None:
+        """Show these, made anew only where they are other ones."""
+        if tuple(findings) == self._shown:
+            return
+        self._shown = tuple(findings)
+        emptied(self._rows)
+        for finding in findings:
+            self._rows.addWidget(self._row(finding))
+        if not findings and self._none:
+            self._rows.addWidget(label(self._none, "sound", wrap=True))
+
+    def _row(self, finding: Finding) -> QWidget:
+        sign, colour, part, word = _LOOKS[finding.gravity]
+        made = QWidget()
+        made.setAccessibleName(f"{word}: {finding.words}")
+        row = QHBoxLayout(made)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(6)
+        mark = QLabel()
+        mark.setPixmap(pixmap(sign, colour, 16))
+        mark.setToolTip({Gravity.STOPS: "stops the sign-off", Gravity.WARNS: "look at it first", Gravity.INFORMS: "good to know"}[finding.gravity])
+        row.addWidget(mark, 0, Qt.AlignmentFlag.AlignTop)
+        row.addWidget(label(finding.words, part, wrap=True), 1)
+        acts = QVBoxLayout()
+        acts.setSpacing(4)
+        if finding.ids or finding.places:
+            acts.addWidget(button("Show", "choice", lambda: self._jump(finding)))
+        acts.addStretch(1)
+        row.addLayout(acts)
+        if finding.mend is None:
+            return made
+        whole = QWidget()
+        rows = QVBoxLayout(whole)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(4)
+        rows.addWidget(made)
+        rows.addWidget(button(finding.mend_words, "plain", lambda: self._mend(finding)))
+        return whole
+
+    def _jump(self, finding: Finding) -> None:
+        """Choose what is meant, and go to its places one after the other."""
+        self._session.select({one for one in finding.ids if one in self._session.job.contour_by_id})
+        if finding.places:
+            k = self._next.get(finding.kind, 0) % len(finding.places)
+            self._next[finding.kind] = k + 1
+            self._session.place_asked.emit(*finding.places[k])
+
+    def _mend(self, finding: Finding) -> None:
+        if finding.mend is not None:
+            self._session.edit(finding.mend_words.lower(), finding.mend(self._session.job))
