@@ -1,17 +1,24 @@
 import io
 import math
+import tempfile
+import tracemalloc
 import unittest
+from pathlib import Path
 
 import ezdxf
 import numpy as np
 
+from draxet.formats.drawing import chained
 from draxet.formats.dxf import dxf_text
 from draxet.formats.layer import FormatError, Layer
 from draxet.formats.svg import svg_text
-from draxet.gather.drawings import is_drawing, place_drawing, read_drawing
+from draxet.gather.drawings import is_drawing, place_aside, place_drawing, read_drawing
+from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, CUBIC, LINE
+from draxet.job.file import read_job, save_job
 from draxet.job.records import Job
+from draxet.progress import Cancelled
 from tests.shapes import GeometryTest, mixed_contour
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" width="{w}" height="{w}" viewBox="0 0 100 100">{body}</svg>'
@@ -58,6 +65,81 @@ class SvgDrawings(GeometryTest):
                 (found,) = self.in_mm(svg(body))
                 np.testing.assert_allclose(found.box, box, atol=0.01)
                 self.assertEqual((found.closed, set(found.kinds.tolist())), (closed, kinds))
+
+    def test_any_turn_of_a_shape_is_kept(self) -> None:
+        for body in ('<rect x="10" y="20" width="30" height="10" transform="{t}"/>', '<circle cx="25" cy="25" r="3" transform="{t}"/>', '<ellipse cx="25" cy="25" rx="9" ry="3" transform="{t}"/>'):
+            (plain,) = self.in_mm(svg(body.format(t="")))
+            for t, way in (("rotate(30)", Affine.turned(-30)), ("rotate(-70 20 30)", Affine.turned(70).about(20, 70)), ("scale(2 1.5)", Affine(2, 0, 0, 0, 1.5, -50)), ("skewX(20)", Affine(1, -math.tan(math.radians(20)), 100 * math.tan(math.radians(20))))):
+                about = way if "20 30" in t or t[0] == "s" else way.about(0, 100)
+                with self.subTest(body=body[:8], t=t):
+                    (found,) = self.in_mm(svg(f"<g transform='translate(1 2)'>{body.format(t=t)}</g>"))
+                    self.assert_same_line(plain.transformed(about).transformed(Affine.moved(1, -2)), found, 0.003)
+
+    def test_odd_path_data(self) -> None:
+        for data, box, kinds in (
+            ("M0 0A0 5 0 0 1 10 0", (0, 100, 10, 100), {LINE}), ("M0 0 5 5L5 5L10 0", (0, 95, 10, 100), {LINE}), ("M0 0T5 5T5 5", (0, 92.5, 7.5, 100), {CUBIC}),
+            ("M0 0A1e9 1e9 0 0 1 10 0", (0, 100, 10, 100), {LINE, ARC}), ("m1 1h8v8h-8z", (1, 91, 9, 99), {LINE}), ("M1,1.5.5-3e0", (0.5, 98.5, 1, 103), {LINE}),
+            ("M0 0a5 5 0 1110 0", (0, 100, 10, 105), {ARC}), ("M0 0 10 0 10 10 junk 5", (0, 90, 10, 100), {LINE}), ("M0 0A5 3 30 0 1 10 0", (0, 100, 10, 105), {CUBIC}),
+        ):  # fmt: skip
+            with self.subTest(data):
+                (found,) = self.in_mm(svg(f"<path d='{data}'/>"))
+                self.assertLessEqual(set(found.kinds.tolist()), kinds)
+                np.testing.assert_allclose(found.box, box, atol=1.6 if "30 0" in data else 0.02)
+
+    def test_links_nest_groups_name_layers_and_what_is_not_painted_stays_out(self) -> None:
+        body = (
+            "<defs><g id='two'><rect width='4' height='4'/><circle r='1'/></g><symbol id='s' viewBox='0 0 2 2'><rect width='2' height='2'/></symbol></defs>"
+            "<style>.off { display: none } #quiet{fill:none}</style><g id='Plates'><use href='#two' x='20' y='20'/></g>"
+            "<use href='#s' x='50' y='50' width='10' height='10'/><rect class='off' width='3' height='3'/><rect id='quiet' width='3' height='3'/><path d='M5 5z'/>"
+        )
+        drawing = read_drawing(svg(body), "d.svg")
+        self.assertEqual(drawing.layers, ("Plates", "Plates", ""))
+        self.assertEqual([item.layer for item in place_drawing(Job(), drawing, 1.0).contours], ["Plates", "Plates", ""])
+        np.testing.assert_allclose(drawing.contours[2].box, np.array((50, 40, 60, 50)) * 96 / 25.4, rtol=1e-6)
+        words = " · ".join(drawing.remarks)
+        for remark in ("1 hidden shape left out", "1 shape without fill and line left out", "1 shape of no size left out"):
+            self.assertIn(remark, words)
+
+    def test_what_lies_outside_the_page_is_told_and_left_out_unless_wanted(self) -> None:
+        drawing = read_drawing(svg('<rect width="5" height="5"/><rect x="300" width="5" height="5"/>'), "d.svg")
+        self.assertEqual((len(drawing.contours), len(drawing.aside)), (1, 1))
+        self.assertIn("1 shape outside the page left out", drawing.remarks)
+        self.assertEqual(len(place_aside(place_drawing(Job(), drawing, 1.0), drawing, 1.0).contours), 2)
+
+    def test_one_damaged_shape_does_not_refuse_the_drawing(self) -> None:
+        drawing = read_drawing(svg('<rect width="5" height="5"/><rect width="five" height="5"/><path d="M 1 1 Q"/><circle r="1e300" cx="1e300"/>'), "d.svg")
+        self.assertEqual(len(drawing.contours), 1)
+        self.assertIn("3 damaged shapes", " ".join(drawing.remarks))
+
+    def test_encodings_and_bombs(self) -> None:
+        body = svg('<rect width="5" height="5"/>').decode()
+        self.assertEqual(len(read_drawing(f'<?xml version="1.0" encoding="UTF-16"?>{body}'.encode("utf-16"), "d.svg").contours), 1)
+        entity = f'<?xml version="1.0" encoding="UTF-16"?><!DOCTYPE svg [<!ENTITY a "b">]>{body}'.encode("utf-16")
+        with self.assertRaisesRegex(FormatError, "entities"):
+            read_drawing(entity, "d.svg")
+        tower = "".join(f"<g id='g{k}'>" + f"<use href='#g{k - 1}'/>" * 10 + "</g>" for k in range(1, 12))
+        with self.assertRaisesRegex(FormatError, "would be over"):
+            read_drawing(svg(f"<g id='g0'><rect width='1' height='1'/></g>{tower}"), "d.svg")
+        loop = "<g id='a'><use href='#b'/></g><g id='b'><use href='#a'/></g><rect width='1' height='1'/>"
+        self.assertEqual(len(read_drawing(svg(loop), "d.svg").contours), 1)
+        deep = "<g>" * 3000 + "<rect width='1' height='1'/>" + "</g>" * 3000
+        with self.assertRaises(FormatError):
+            read_drawing(svg(deep), "d.svg")
+
+    def test_reading_reports_and_can_be_stopped(self) -> None:
+        heard: list[float] = []
+
+        def stop(share: float, words: str) -> None:
+            heard.append(share)
+            if len(heard) > 2:
+                raise Cancelled
+
+        many = svg("<rect width='5' height='5'/>" * 3000)
+        lines = dxf(4, lambda space, _: [space.add_line((k, 0), (k, 1)) for k in range(3000)])
+        for data, name in ((many, "d.svg"), (lines, "d.dxf")):
+            heard.clear()
+            with self.subTest(name), self.assertRaises(Cancelled):
+                read_drawing(data, name, stop)
 
     def test_units_are_obeyed_or_not_known(self) -> None:
         body = '<rect width="50" height="50"/>'
@@ -107,6 +189,62 @@ class DxfDrawings(GeometryTest):
         self.assertEqual(len(drawing.contours), 3)
         self.assertIn((20.0, 30.0, 3.0), [c.circle_shape and tuple(round(v, 6) for v in c.circle_shape) for c in drawing.contours])
         self.assertIn("1 text", drawing.remarks[0])
+
+    def test_multiple_inserts_and_layers_that_are_off_and_blocks_without_end(self) -> None:
+        def build(space: object, document: object) -> None:
+            document.layers.add("off").off()
+            document.layers.add("ice").freeze()
+            document.blocks.new("B").add_circle((0, 0), 3)
+            space.add_blockref("B", (20, 30), dxfattribs={"row_count": 2, "column_count": 3, "row_spacing": 10, "column_spacing": 10, "layer": "holes"})
+            space.add_circle((5, 5), 1, dxfattribs={"layer": "off"})
+            space.add_circle((5, 5), 1, dxfattribs={"layer": "ice"})
+
+        drawing = read_drawing(dxf(4, build), "d.dxf")
+        self.assertEqual((len(drawing.contours), set(drawing.layers), len(drawing.aside)), (6, {"holes"}, 2))
+        self.assertIn("2 contours on layers that are off left out", drawing.remarks)
+
+        def tower(space: object, document: object) -> None:
+            document.blocks.new("B0").add_circle((0, 0), 3)
+            for k in range(1, 9):
+                block = document.blocks.new(f"B{k}")
+                for x in range(10):
+                    block.add_blockref(f"B{k - 1}", (x, 0))
+            space.add_blockref("B8", (0, 0))
+
+        with self.assertRaisesRegex(FormatError, "would be over"):
+            read_drawing(dxf(4, tower), "d.dxf")
+
+    def test_the_binary_form_reads_and_one_bad_entity_is_left_out(self) -> None:
+        document = ezdxf.new("R2010")
+        document.header["$INSUNITS"] = 4
+        document.modelspace().add_circle((20, 30), 7)
+        stream = io.BytesIO()
+        document.write(stream, fmt="bin")
+        (circle,) = read_drawing(stream.getvalue(), "d.dxf").contours
+        self.assertEqual(circle.circle_shape, (20, 30, 7))
+        drawing = read_drawing(dxf(4, lambda space, _: [space.add_circle((1, 1), 1), space.add_circle((1e300, 1), 1)]), "d.dxf")
+        self.assertEqual(len(drawing.contours), 1)
+        self.assertIn("1 damaged entity left out", drawing.remarks)
+
+    def test_many_lines_from_one_place_take_little_memory(self) -> None:
+        lines = [Contour.make([(0, 0), (10 * math.cos(k), 10 * math.sin(k))], closed=False) for k in range(4000)]
+        tracemalloc.start()
+        self.assertEqual(len(chained(lines, 1e-4)), 4000)
+        self.assertLess(tracemalloc.get_traced_memory()[1], 30_000_000)
+        tracemalloc.stop()
+
+    def test_ellipses_closed_splines_hatches_and_mirrored_circles_can_be_saved(self) -> None:
+        def build(space: object, document: object) -> None:
+            space.add_ellipse((0, 0), (10, 0), 0.5)
+            space.add_closed_spline([(0, 0), (5, 5), (10, 0), (5, -5)]) if hasattr(space, "add_closed_spline") else space.add_spline([(0, 0), (5, 5), (0, 0)])
+            space.add_hatch().paths.add_polyline_path([(0, 0), (10, 0), (10, 10)], is_closed=True)
+            space.add_circle((3, 3), 2, dxfattribs={"extrusion": (0, 0, -1)})
+
+        job = place_drawing(Job(), read_drawing(dxf(4, build), "d.dxf"), 1.0)
+        with tempfile.TemporaryDirectory() as folder:
+            save_job(job, Path(folder) / "d.draxet")
+            self.assertEqual(read_job(Path(folder) / "d.draxet"), job)
+        self.assertTrue(all(type(item.contour.closed) is bool for item in job.contours))
 
     def test_units_are_obeyed_or_not_known(self) -> None:
         for unit, mm in ((1, 25.4), (4, 1.0), (5, 10.0), (6, 1000.0), (0, None)):

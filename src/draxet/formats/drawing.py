@@ -15,11 +15,15 @@ __all__ = ["Drawing", "chained"]
 
 @dataclass(frozen=True)
 class Drawing:
-    """Contours in the file's unit, y up; how many mm that unit is (None where the file does not say); remarks for people."""
+    """Contours in the file's unit, y up; how many mm that unit is (None where the file does not say); remarks for people; each
+    contour's layer; and what was left out but can be had: contours that lie `aside`, outside the page or on layers that are off."""
 
     contours: tuple[Contour, ...]
     unit_mm: float | None
     remarks: tuple[str, ...] = ()
+    layers: tuple[str, ...] = ()
+    aside: tuple[Contour, ...] = ()
+    aside_layers: tuple[str, ...] = ()
 
 
 def chained(contours: Sequence[Contour], within: float) -> list[Contour]:
@@ -47,8 +51,12 @@ def _partners(ends: Points, within: float) -> list[int]:
     """For each end the one other end that lies at its place, or -1 where there is none or more than one."""
     from scipy.spatial import cKDTree  # slow to load
 
-    near = cKDTree(ends).query_ball_point(ends, within)
-    return [(set(places) - {k}).pop() if len(places) == 2 else -1 for k, places in enumerate(near)]
+    away, near = cKDTree(ends).query(ends, k=min(3, len(ends)), distance_upper_bound=within * (1 + 1e-9))  # no more than three: many may meet
+    here = np.arange(len(ends))
+    two = np.isfinite(away).sum(axis=1) == 2
+    other = np.where(near[:, 0] == here, near[:, 1], near[:, 0])
+    mutual = two & two[np.where(two, other, 0)]
+    return np.where(mutual, other, -1).tolist()  # type: ignore[no-any-return]
 
 
 def _walk(first: int, partner: list[int], used: list[bool]) -> list[tuple[int, bool]]:
@@ -71,6 +79,8 @@ def _walk(first: int, partner: list[int], used: list[bool]) -> list[tuple[int, b
 
 
 def _joined(pieces: list[Contour], within: float) -> Contour:
+    if len(pieces) == 1 and float(np.hypot(*(pieces[0].nodes[0] - pieces[0].nodes[-1]))) > within:
+        return pieces[0]
     nodes = np.vstack([piece.nodes[:-1] for piece in pieces] + [pieces[-1].nodes[-1:]])
     closed = len(nodes) > 2 and float(np.hypot(*(nodes[0] - nodes[-1]))) <= within
     kinds, bulges, handles = (np.concatenate([getattr(piece, name) for piece in pieces]) for name in ("kinds", "bulges", "handles"))

@@ -16,7 +16,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, frozen
 from draxet.geometry.spans import ARC, CUBIC, LINE, Spans
 
-__all__ = ["SMOOTH_WITHIN", "Contour", "joined_spans"]
+__all__ = ["SMOOTH_WITHIN", "Contour", "boxes_of", "joined_spans"]
 
 SMOOTH_WITHIN = 4.0
 """Degrees up to which a change of direction at a node still counts as smooth."""
@@ -158,6 +158,16 @@ class Contour:
             np.roll(nodes, 1, axis=0) if self.closed else nodes,
             self.kinds[::-1], -self.bulges[::-1], self.handles[::-1, ::-1], closed=self.closed,
         )  # fmt: skip
+
+
+def boxes_of(contours: Sequence[Contour]) -> Floats:
+    """Extents (n, 4) of many contours at once: least x, least y, greatest x, greatest y."""
+    if not contours:
+        return np.zeros((0, 4))
+    spans, owner = joined_spans(contours)
+    boxes = spans.boxes()
+    first = np.searchsorted(owner, np.arange(len(contours)))
+    return np.hstack([np.minimum.reduceat(boxes[:, :2], first), np.maximum.reduceat(boxes[:, 2:], first)])
 
 
 def joined_spans(contours: Sequence[Contour]) -> tuple[Spans, Ints]:

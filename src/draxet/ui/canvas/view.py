@@ -288,6 +288,8 @@ class Canvas(QWidget):
         elif event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
             self._space = True
             self.setCursor(Qt.CursorShape.OpenHandCursor)
+        elif event.key() == Qt.Key.Key_Escape and self._session.is_reading:
+            self._session.stop_asked.emit()
         elif event.key() == Qt.Key.Key_Escape and tool:
             if not tool.cancel():
                 self._session.take_tool("", None)

@@ -14,7 +14,7 @@ from PyQt6.QtCore import QBuffer, QByteArray, QIODevice
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox, QWidget
 
-from draxet.files import plain_words
+from draxet.files import plain_words, reason
 from draxet.formats.layer import FormatError
 from draxet.gather.load import ENDINGS, LoadedPicture, PictureError, count_pages, peek, read_picture, thumbnails
 from draxet.gather.place import arrival
@@ -35,7 +35,17 @@ __all__ = ["Opening"]
 DRAWING_ENDINGS = ("svg", "dxf")
 _CASCADE_MM = 15.0
 _SAVE = "save"
+_LARGEST_FILE = 2_000_000_000
 _FILE_UNITS = (("millimetres", 1.0), ("centimetres", 10.0), ("inches", 25.4), ("pixels, 96 to the inch", 25.4 / 96))
+
+
+def _bytes_of(path: Path) -> bytes:
+    """A file's bytes. ValueError for what is no file (a folder, a device, a pipe) or larger than anything that can be read."""
+    if not path.is_file():
+        raise ValueError("it is a folder" if path.is_dir() else "there is no such file" if not path.exists() else "it is no file")
+    if path.stat().st_size > _LARGEST_FILE:
+        raise ValueError(f"it is over {_LARGEST_FILE // 1_000_000_000} GB")
+    return path.read_bytes()
 
 
 class Opening:
@@ -44,7 +54,14 @@ class Opening:
     def __init__(self, session: Session, workers: Workers, window: QWidget) -> None:
         self._session, self._workers, self._window = session, workers, window
         self._arrived = self._shots = 0
+        self._lanes: list[str] = []
+        self._aside: tuple[Drawing, float] | None = None
+        session.job_ending.connect(self._end_job)
         self._save_next: tuple[Path, Callable[[], object] | None] | None = None
+
+    def _end_job(self) -> None:
+        self._lanes, self._aside = [], None
+        self._session.say_reading("", 0.0)
 
     # --- pictures
 
@@ -97,15 +114,16 @@ class Opening:
         from draxet.gather.drawings import is_drawing  # readers of vector files: slow to load
 
         for path in paths:
+            name = plain_words(path.name)
             try:
-                data = path.read_bytes()
-            except OSError as error:
-                self._session.refused.emit(f"{path.name} could not be read: {error.strerror or error}")
+                data = _bytes_of(path)
+            except (OSError, ValueError, MemoryError) as error:
+                self._session.refused.emit(f"{name} could not be read: {reason(error)}")
                 continue
-            if is_drawing(data, path.name):
-                self.take_drawing(data, path.name)
+            if is_drawing(data, name):
+                self.take_drawing(data, name)
             else:
-                self.take_picture(data, path.name)
+                self.take_picture(data, name)
                 self._note_recent(path)
 
     @staticmethod
@@ -122,9 +140,34 @@ class Opening:
             from draxet.gather.drawings import read_drawing  # readers of vector files: slow to load
 
             report(0.1, f"reading {name}")
-            return read_drawing(data, name)
+            return read_drawing(data, name, report)
 
-        self._workers.run(f"drawing {self._arrived}", work, lambda drawing: self._place_drawing(name, drawing), self._refuse)
+        self._read(f"drawing {self._arrived}", work, lambda drawing: self._place_drawing(name, drawing))
+
+    def _read(self, lane: str, work: Callable[[Progress], Any], done: Callable[[Any], None]) -> None:
+        """Read a file off the window's thread; how far it is stands in the top line, and Esc stops it."""
+        self._lanes.append(lane)
+
+        def ended(answer: Any) -> None:
+            self._lanes.remove(lane)
+            self._session.say_reading("", 0.0)
+            done(answer)
+
+        def failed(error: Exception) -> None:
+            self._lanes.remove(lane)
+            self._session.say_reading("", 0.0)
+            self._refuse(error)
+
+        self._workers.run(lane, work, ended, failed, lambda share, words: self._session.say_reading(words, share))
+
+    def stop_reading(self) -> None:
+        """Give up files that are being read."""
+        for lane in self._lanes:
+            self._workers.cancel(lane)
+        if self._lanes:
+            self._session.said.emit("Stopped reading; nothing was brought in")
+        self._lanes = []
+        self._session.say_reading("", 0.0)
 
     def _place_drawing(self, name: str, drawing: Drawing) -> None:
         from draxet.gather.drawings import place_drawing
@@ -133,14 +176,35 @@ class Opening:
         if unit is None:
             self._session.refused.emit(f"{name} was not brought in: without its unit nobody knows how large it is.")
             return
+        self._aside = (drawing, unit) if drawing.aside else None
+        more = " (Picture menu: Bring in what was left out)" if drawing.aside else ""
+        self._add_drawing("bring in a drawing", place_drawing(self._session.job, drawing, unit), f"from {name}", [remark + more * (k == 0) for k, remark in enumerate(drawing.remarks)])
+
+    def bring_aside(self) -> None:
+        """What was left out of the last drawing, after all."""
+        from draxet.gather.drawings import place_aside
+
+        if self._aside is None:
+            self._session.refused.emit("Nothing was left out of a drawing that could be brought in.")
+            return
+        (drawing, unit), self._aside = self._aside, None
+        self._add_drawing("bring in what was left out", place_aside(self._session.job, drawing, unit), "that had been left out", [])
+
+    @property
+    def has_aside(self) -> bool:
+        return self._aside is not None
+
+    def _add_drawing(self, step: str, job: Job, source: str, remarks: Sequence[str]) -> None:
         before = {item.id for item in self._session.job.contours}
-        self._session.edit("bring in a drawing", place_drawing(self._session.job, drawing, unit))
-        new = {item.id for item in self._session.job.contours} - before
-        self._session.select(new)
+        self._session.edit(step, job)
+        new = [item for item in self._session.job.contours if item.id not in before]
+        if not new:
+            return  # it was refused, and that was said
+        self._session.select({item.id for item in new})
         self._session.fit_asked.emit()
-        opened = sum(not contour.closed for contour in drawing.contours)
-        facts = f"{len(new)} contours from {name}" + (f", {opened} open" if opened else "")
-        self._session.said.emit(". ".join([facts, *drawing.remarks]))
+        opened = sum(not item.contour.closed for item in new)
+        facts = f"{len(new)} contour{'s' * (len(new) != 1)} {source}" + (f", {opened} open" if opened else "")
+        self._session.said.emit(". ".join([facts, *remarks]))
 
     def _ask_unit(self, name: str) -> float | None:
         """Ask what a file without units counts in; None where that is given up."""
@@ -181,7 +245,7 @@ class Opening:
             else:
                 self._place(data, name, page or 0, found)
 
-        self._workers.run(f"picture {self._arrived}", work, done, self._refuse)
+        self._read(f"picture {self._arrived}", work, done)
 
     def _choose_page(self, data: bytes, name: str, small: list[NDArray[Any]]) -> None:
         from draxet.ui.shell.pages import ThumbnailChooser

@@ -88,7 +88,9 @@ class Session(QObject):
     view_asked = pyqtSignal(float, float, float)
     job_ending = pyqtSignal()
     leaving = pyqtSignal()
+    stop_asked = pyqtSignal()
     looked_changed = pyqtSignal()
+    reading = pyqtSignal(str, float)
     place_asked = pyqtSignal(float, float)
     saved = pyqtSignal()
 
@@ -106,6 +108,7 @@ class Session(QObject):
         self.ink_below: float | None = None
         self.read_back: ReadBack | None = None
         self.looked = Looked()
+        self.is_reading = False
         self._gesture: object = None
         self.nudge_mm = 1.0
         self.view: tuple[float, float, float] | None = None
@@ -189,6 +192,11 @@ class Session(QObject):
             self.view_asked.emit(*laid.view)
         else:
             self.fit_asked.emit()
+
+    def say_reading(self, words: str, share: float) -> None:
+        """How far the file is that is being read; no words where none is."""
+        self.is_reading = bool(words)
+        self.reading.emit(words, share)
 
     def take_looked(self, looked: Looked) -> None:
         """What was worked out from the job."""

@@ -62,6 +62,10 @@ def _edit_commands(h: Hands) -> list[Command]:
         Command("paste-anywhere", "Paste", h.opening.paste_picture, "Edit", "Ctrl+V", separated=True),
         Command("remove", "Remove the chosen contours", partial(_remove_chosen, h), "Edit", "Del", why_not=lambda: _chosen(s), separated=True),
         Command("recent", "Recent pictures …", h.opening.choose_recent, "Picture"),
+        Command(
+            "bring-aside", "Bring in what was left out", h.opening.bring_aside, "Picture",
+            why_not=lambda: "" if h.opening.has_aside else "nothing was left out of a drawing",
+        ),
         Command("remove-picture", "Remove the picture in hand", partial(_remove_picture, s), "Edit", why_not=lambda: _pictures(s)),
         Command("all", "Choose all contours", lambda: s.select({i.id for i in s.job.contours}), "Edit", "Ctrl+A", why_not=lambda: _contours(s)),
         Command("none", "Choose none", lambda: s.select(set()), "Edit", "Ctrl+Shift+A", why_not=lambda: _chosen(s)),

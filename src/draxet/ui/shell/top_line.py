@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QWidget
 
 from draxet.ui.canvas.tool import Prompt
 from draxet.ui.look.icons import pixmap
@@ -35,11 +35,26 @@ class TopLine(QWidget):
         row.addWidget(self._sign)
         row.addWidget(self.words)
         row.addWidget(self.hint, 1)
+        self.bar = QProgressBar()
+        self.bar.setTextVisible(False)
+        self.bar.setFixedWidth(120)
+        self.bar.setAccessibleName("How far the file is read")
+        self.doing = label("", "hint")
+        row.addWidget(self.doing)
+        row.addWidget(self.bar)
+        self.read("", 0.0)
         self._prompt = Prompt("")
         self._back = QTimer(self)
         self._back.setSingleShot(True)
         self._back.setInterval(_MESSAGE_MS)
         self._back.timeout.connect(lambda: self.wait_for(self._prompt))
+
+    def read(self, words: str, share: float) -> None:
+        """Say how far a file is that is being read; no words where none is."""
+        self.doing.setText(f"{words} · Esc stops" if words else "")
+        self.bar.setValue(round(100 * share))
+        for part in (self.doing, self.bar):
+            part.setVisible(bool(words))
 
     def wait_for(self, prompt: Prompt) -> None:
         """Say what is waited for."""

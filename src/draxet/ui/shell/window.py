@@ -125,6 +125,8 @@ class Window(QMainWindow):
         s.tool_changed.connect(lambda: self.top_line.wait_for(self._prompt()))
         s.said.connect(self.top_line.say)
         s.refused.connect(self.top_line.refuse)
+        s.reading.connect(self.top_line.read)
+        s.stop_asked.connect(self.opening.stop_reading)
         self.canvas.pointed.connect(lambda x, y: self.facts.point(x, y, self.canvas.camera.zoom))
         self.canvas.asked_menu.connect(self._context_menu)
 
