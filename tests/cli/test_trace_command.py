@@ -1,9 +1,13 @@
 import contextlib
 import io
 import json
+import os
+import subprocess
+import sys
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import ezdxf
 import numpy as np
@@ -76,6 +80,9 @@ class TraceCommand(unittest.TestCase):
     def test_bad_calls_end_with_status_2_and_one_sentence(self) -> None:
         good = [str(self.picture), "-o", str(self.folder / "o.svg")]
         (self.folder / "cut.png").write_bytes(self.picture.read_bytes()[:300])
+        (self.folder / "pic.svg").write_bytes(self.picture.read_bytes())
+        (self.folder / "d.svg").mkdir()
+        Image.fromarray(np.random.default_rng(0).integers(0, 256, (300, 400), dtype=np.uint8)).save(self.folder / "noise.png")
         cases = {
             "no size": good, "two sizes": [*good, "--width", "1", "--dpi", "1"], "wrong unit": [*good, "--width", "3 kg"],
             "negative": [*good, "--width", "-3"], "dpi": [*good, "--dpi", "0"], "threshold word": [*good, "--width", "3", "--threshold", "dark"],
@@ -83,10 +90,32 @@ class TraceCommand(unittest.TestCase):
             "colours": [*good, "--width", "3", "--method", "colours", "--colours", "900"], "min length": [*good, "--width", "3", "--method", "middles", "--min-length", "x"],
             "ending": [str(self.picture), "-o", "o.png", "--width", "3"], "missing": ["nowhere.png", *good[1:], "--width", "3"],
             "folder": [str(self.folder), *good[1:], "--width", "3"], "cut short": [str(self.folder / "cut.png"), *good[1:], "--width", "3"],
-            "no picture": [str(ROOT / "pyproject.toml"), *good[1:], "--width", "3"], "unwritable": [str(self.picture), "-o", "/nowhere/o.svg", "--width", "3"],
+            "dpi inf": [*good, "--dpi", "inf"], "dpi huge": [*good, "--dpi", "1e308"], "dpi nan": [*good, "--dpi", "nan"], "dpi word": [*good, "--dpi", "fine"],
+            "brackets": [*good, "--width", "(" * 2000 + "3" + ")" * 2000], "far too wide": [*good, "--width", "900 km"], "threshold nan": [*good, "--width", "3", "--threshold", "nan"],
+            "too fine": [*good, "--width", "3", "--tolerance", "1e-8"], "device": ["/dev/zero", *good[1:], "--width", "3"], "no such": [*good, "--width", "3", "--colour", "1"],
+            "onto itself": [str(self.folder / "pic.svg"), "-o", str(self.folder / "pic.svg"), "--width", "3"], "folder out": [str(self.picture), "-o", str(self.folder / "d.svg"), "--width", "3"],
+            "name": ["bad\0name.png", *good[1:], "--width", "3"], "noise": [str(self.folder / "noise.png"), *good[1:], "--width", "300"],
+            "noise middles": [str(self.folder / "noise.png"), *good[1:], "--width", "300", "--method", "middles"], "no picture": [str(ROOT / "pyproject.toml"), *good[1:], "--width", "3"], "unwritable": [str(self.picture), "-o", "/nowhere/o.svg", "--width", "3"],
         }  # fmt: skip
         for what, arguments in cases.items():
             with self.subTest(what):
                 status, out, err = self.call(*arguments)
                 self.assertEqual((status, out), (2, ""))
-                self.assertRegex(err, r"\Adraxet: [^\n]{15,220}\n\Z")
+                self.assertRegex(err, r"\Adraxet: [^\n]{15,260}\n\Z")
+
+    def test_what_cannot_be_printed_and_a_stop_from_the_keyboard_end_with_one_sentence(self) -> None:
+        arguments = [sys.executable, "-m", "draxet", "trace", str(self.picture), "-o", str(self.folder / "o.svg"), "--width", "50"]
+        environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+        with open("/dev/full", "w") as full:
+            done = subprocess.run(arguments, stdout=full, stderr=subprocess.PIPE, env=environment, text=True)
+        self.assertEqual(done.returncode, 2)
+        self.assertRegex(done.stderr, r"\Adraxet: what was found could not be printed: [^\n]*\n\Z")
+        with mock.patch("draxet.cli.commands.run_trace", side_effect=KeyboardInterrupt):
+            self.assertEqual(self.call(str(self.picture), "-o", "o.svg", "--width", "5")[::2], (2, "draxet: stopped; nothing was written\n"))
+
+    def test_no_display_is_said_in_one_sentence(self) -> None:
+        environment = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")} | {"PYTHONPATH": str(ROOT / "src")}
+        for display in ({}, {"DISPLAY": ":987"}):
+            done = subprocess.run([sys.executable, "-m", "draxet"], capture_output=True, env=environment | display, text=True)
+            self.assertEqual(done.returncode, 2)
+            self.assertRegex(done.stderr, r"\Adraxet: [^\n]*display[^\n]*\n\Z")

@@ -3,18 +3,24 @@
 from __future__ import annotations
 
 import argparse
+import contextlib
+import os
 import sys
 from collections.abc import Sequence
-from typing import NoReturn
+from typing import Any, NoReturn
 
 from draxet import __version__
 from draxet.cli.trace import add_trace, run_trace
+from draxet.files import reason
 
 __all__ = ["run"]
 
 
 class _Sentences(argparse.ArgumentParser):
-    """A parser that answers a wrong call with one sentence."""
+    """A parser that answers a wrong call with one sentence, and guesses at no shortened option."""
+
+    def __init__(self, *arguments: Any, **settings: Any) -> None:
+        super().__init__(*arguments, **settings, allow_abbrev=False)
 
     def error(self, message: str) -> NoReturn:
         raise ValueError(f"{message}; see ./draxet {self.prog.split()[-1]} --help")
@@ -22,13 +28,38 @@ class _Sentences(argparse.ArgumentParser):
 
 def run(arguments: Sequence[str]) -> int:
     """Run one command line (without the program's own name) and return its exit status."""
+    try:
+        status = _run(arguments)
+        sys.stdout.flush()
+        return status
+    except KeyboardInterrupt:
+        return _fail("stopped; nothing was written")
+    except BrokenPipeError:
+        return _fail("nobody reads what is printed any more", hush=True)
+    except OSError as error:
+        return _fail(f"what was found could not be printed: {reason(error)}", hush=True)
+    except ValueError as error:
+        return _fail(str(error))
+    except Exception as error:  # whatever it is, one sentence
+        return _fail(f"this could not be done: {reason(error)}")
+
+
+def _run(arguments: Sequence[str]) -> int:
     parser = _Sentences(prog="draxet", description="From a picture to true-size, closed, machine-ready contours.")
     parser.add_argument("--version", action="version", version=f"draxet {__version__}")
     commands = parser.add_subparsers(dest="command", required=True, parser_class=_Sentences)
     add_trace(commands)
     try:
         return run_trace(parser.parse_args(arguments))
-    except (ValueError, OSError, MemoryError) as error:
-        words = str(error) if isinstance(error, ValueError) else f"{type(error).__name__}: {error}"
-        print(f"draxet: {' '.join(words.split())}", file=sys.stderr)
-        return 2
+    except SystemExit as end:  # after --help and --version
+        return int(end.code or 0)
+
+
+def _fail(words: str, *, hush: bool = False) -> int:
+    """Say why on standard error. `hush`: what still waits to be printed is thrown away, as it would fail again at the end."""
+    if hush:
+        with contextlib.suppress(OSError, ValueError):
+            os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+    with contextlib.suppress(OSError):
+        print(f"draxet: {' '.join(words.split())}".encode("utf-8", "replace").decode(), file=sys.stderr)
+    return 2

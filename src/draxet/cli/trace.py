@@ -19,7 +19,7 @@ from draxet.gather.load import PictureError, grey_of, read_picture
 from draxet.gather.place import MM_PER_INCH
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.files import write_whole
+from draxet.files import reason, write_whole
 from draxet.trace.closeness import Closeness, area_closeness_of, closeness_of, middle_closeness_of
 from draxet.trace.colours import ColourRequest, trace_colours
 from draxet.trace.edges import EdgeRequest, trace_edges
@@ -31,6 +31,10 @@ from draxet.units import format_number, parse_area, parse_length
 __all__ = ["add_trace", "run_trace"]
 
 _CURVES_WITHIN = 0.01
+_DPI = (1.0, 100_000.0)
+_FINEST = 0.01
+_SMALLEST_PIXEL, _LARGEST_SIDE = 1e-5, 1e6
+"""mm."""
 
 
 def add_trace(commands: Any) -> None:
@@ -41,7 +45,7 @@ def add_trace(commands: Any) -> None:
     size = parser.add_mutually_exclusive_group(required=True)
     size.add_argument("--width", metavar="LENGTH", help="the picture's real width, in any unit (240, 9 7/16 in)")
     size.add_argument("--height", metavar="LENGTH", help="the picture's real height")
-    size.add_argument("--dpi", type=float, help="the picture's dots an inch")
+    size.add_argument("--dpi", metavar="N", help="the picture's dots an inch")
     parser.add_argument("--method", choices=("edges", "middles", "colours"), default="edges", help="what is traced: edges of ink, middles of strokes, areas of colour")
     parser.add_argument("--colours", type=int, metavar="N", help="how many colours (colours only; as many as stand apart)")
     parser.add_argument("--preset", choices=tuple(PRESETS), help="settings for a kind of picture")
@@ -51,6 +55,7 @@ def add_trace(commands: Any) -> None:
     parser.add_argument("--tolerance", default=None, metavar="LENGTH", help="how far a contour may lie from the edge (0.25 pixels)")
     parser.add_argument("--min-length", default="1 mm", metavar="LENGTH", help="shortest open stroke to keep (middles only; 1 mm)")
     parser.add_argument("--join-gap", default="0 mm", metavar="LENGTH", help="gaps that are closed between strokes (middles only; 0)")
+    parser.add_argument("--keep-rim", action="store_true", help="contours along the picture's own border are kept (edges only)")
     parser.add_argument("--stacked", action="store_true", help="areas reach on beneath those in front of them (colours only)")
     parser.add_argument("--json", action="store_true", help="print what was found as JSON")
 
@@ -61,6 +66,8 @@ def run_trace(options: argparse.Namespace) -> int:
     kind = options.output.suffix.lower()
     if kind not in (".svg", ".dxf"):
         raise ValueError(f"the output must end in .svg or .dxf, got {options.output.name!r}")
+    if _same_file(options.output, options.picture):
+        raise ValueError(f"the output must be another file than the picture, got {options.output} for both")
     pixels = read_picture(_bytes_of(options.picture), options.picture.name).pixels
     rows, columns = pixels.shape[:2]
     pixel = _pixel_size(options, columns, rows)
@@ -72,7 +79,7 @@ def run_trace(options: argparse.Namespace) -> int:
     try:
         write_whole(options.output, text.encode())
     except OSError as error:
-        raise ValueError(f"{options.output} could not be written: {error.strerror or error}") from error
+        raise ValueError(f"{options.output} could not be written: {reason(error)}") from error
     _report(options, layers, (width, height), traced, pixel, time.perf_counter() - began)
     return 0
 
@@ -95,7 +102,10 @@ def _ground(options: argparse.Namespace) -> tuple[Ground, Preset | None]:
 
 def _tolerance(options: argparse.Namespace, preset: Preset | None, pixel: float) -> float:
     if options.tolerance:
-        return parse_length(options.tolerance, positive=True, what="--tolerance") / pixel
+        tolerance = parse_length(options.tolerance, positive=True, what="--tolerance") / pixel
+        if tolerance < _FINEST:
+            raise ValueError(f"--tolerance must be at least {_FINEST:g} pixels, which is {_FINEST * pixel:.3g} mm here, got {options.tolerance!r}")
+        return tolerance
     return tolerance_of(preset.detail) if preset else 0.25
 
 
@@ -104,7 +114,7 @@ def _edges(options: argparse.Namespace, pixels: NDArray[Any], pixel: float) -> _
     corners = corner_degrees_of(preset.smoothness) if preset else 30.0
     answer = trace_edges(
         EdgeRequest(grey_of(pixels), _level(options.threshold), parse_area(options.min_area, what="--min-area") / pixel**2,
-                    _tolerance(options, preset, pixel), ground=ground, corner_degrees=corners, true_shapes=True)
+                    _tolerance(options, preset, pixel), ground=ground, corner_degrees=corners, true_shapes=True, keep_rim=options.keep_rim)
     )  # fmt: skip
     close = closeness_of(answer.contours, answer.values, answer.level)
     return _Traced([("contours", answer.contours, "")], close, answer.level, trued=answer.trued)
@@ -134,29 +144,46 @@ def _colours(options: argparse.Namespace, pixels: NDArray[Any], pixel: float) ->
 
 def _bytes_of(path: Path) -> bytes:
     try:
+        if path.exists() and not path.is_file():
+            raise PictureError(f"{path} is no file; name a picture")
         return path.read_bytes()
-    except OSError as error:
-        raise PictureError(f"{path} could not be read: {error.strerror or error}") from error
+    except (OSError, ValueError) as error:
+        raise PictureError(str(error) if isinstance(error, PictureError) else f"{path} could not be read: {reason(error)}") from error
+
+
+def _same_file(a: Path, b: Path) -> bool:
+    try:
+        return a.exists() and b.exists() and a.samefile(b)
+    except (OSError, ValueError):
+        return False
 
 
 def _pixel_size(options: argparse.Namespace, columns: int, rows: int) -> float:
     if options.width is not None:
-        return parse_length(options.width, positive=True, what="--width") / columns
-    if options.height is not None:
-        return parse_length(options.height, positive=True, what="--height") / rows
-    if not options.dpi > 0:
-        raise ValueError(f"--dpi must be over 0, got {options.dpi:g}")
-    return MM_PER_INCH / float(options.dpi)
+        pixel = parse_length(options.width, positive=True, what="--width") / columns
+    elif options.height is not None:
+        pixel = parse_length(options.height, positive=True, what="--height") / rows
+    else:
+        pixel = MM_PER_INCH / _number(options.dpi, "--dpi", *_DPI)
+    if not _SMALLEST_PIXEL <= pixel or max(columns, rows) * pixel > _LARGEST_SIDE:
+        raise ValueError(f"the picture must become from {_SMALLEST_PIXEL:g} mm a pixel to {_LARGEST_SIDE / 1000:g} m wide and high, got {pixel:.3g} mm a pixel")
+    return pixel
+
+
+def _number(text: str, name: str, low: float, high: float) -> float:
+    try:
+        value = float(text)
+    except ValueError:
+        value = float("nan")
+    if not low <= value <= high:
+        raise ValueError(f"{name} must be a number from {low:g} to {high:g}, got {text[:40]!r}")
+    return value
 
 
 def _level(text: str) -> float | None:
     if text == "auto":
         return None
-    try:
-        level = float(text)
-    except ValueError:
-        raise ValueError(f"--threshold must be auto or a number from 0 to 255, got {text!r}") from None
-    return level
+    return _number(text, "--threshold", 0, 255)
 
 
 def _report(options: argparse.Namespace, layers: list[Layer], size: tuple[float, float], traced: _Traced, pixel: float, seconds: float) -> None:

@@ -7,6 +7,7 @@ transparency.
 from __future__ import annotations
 
 import io
+import threading
 import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -28,8 +29,11 @@ _PDF_DPI = 300.0
 _PDF_PIXELS = 80_000_000
 _MOST_THUMBNAILS = 200
 _LARGEST = 400_000_000
+_LONGEST_SIDE = 100_000
 _ORIENTATION = 0x0112
 _READABLE_DPI = (20.0, 4800.0)
+_ONE_AT_A_TIME = threading.RLock()
+"""PDFium keeps its state for the whole process and must not be called from two threads."""
 
 
 class PictureError(ValueError):
@@ -60,7 +64,8 @@ def read_picture(data: bytes, name: str, page: int = 0) -> LoadedPicture:
     if not data:
         raise PictureError(f"{name} is empty; choose a file that holds a picture")
     if _is_pdf(data):
-        return _read_pdf(data, name, page)
+        with _pdf(data, name) as document:
+            return _read_pdf(document, name, page)
     with _opened(data, name) as image:
         return _read(image, name, page)
 
@@ -70,7 +75,8 @@ def count_pages(data: bytes, name: str) -> int:
     if not data:
         raise PictureError(f"{name} is empty; choose a file that holds a picture")
     if _is_pdf(data):
-        return len(_pdf(data, name))
+        with _pdf(data, name) as document:
+            return len(document)
     with _opened(data, name) as image:
         return int(getattr(image, "n_frames", 1)) if image.format == "TIFF" else 1
 
@@ -78,9 +84,8 @@ def count_pages(data: bytes, name: str) -> int:
 def thumbnails(data: bytes, name: str, side: int = 150) -> list[NDArray[Any]]:
     """Small pictures of the pages, red, green, blue, at most `side` pixels wide and high, of the first 200."""
     if _is_pdf(data):
-        document = _pdf(data, name)
-        pages = [document[k] for k in range(min(len(document), _MOST_THUMBNAILS))]
-        return [np.asarray(page.render(scale=side / max(page.get_size()), rev_byteorder=True).to_numpy())[..., :3].copy() for page in pages]
+        with _pdf(data, name) as document:
+            return [_rendered(document[k], side / max(*document[k].get_size(), 1.0)) for k in range(min(len(document), _MOST_THUMBNAILS))]
     found, looked_at = [], 0
     with _opened(data, name) as image:
         for k in range(min(int(getattr(image, "n_frames", 1)), _MOST_THUMBNAILS)):
@@ -111,7 +116,8 @@ def peek(data: bytes, name: str, side: int = 220) -> Peek:
     if not data:
         raise PictureError(f"{name} is empty; choose a file that holds a picture")
     if _is_pdf(data):
-        return Peek(0, 0, None, count_pages(data, name), thumbnails(data, name, side)[0])
+        with _pdf(data, name) as document:
+            return Peek(0, 0, None, len(document), _rendered(document[0], side / max(*document[0].get_size(), 1.0)))
     with _opened(data, name) as image:
         from PIL import ImageOps
 
@@ -132,27 +138,40 @@ def _is_pdf(data: bytes) -> bool:
     return b"%PDF-" in data[:1024]
 
 
-def _pdf(data: bytes, name: str) -> Any:
+@contextmanager
+def _pdf(data: bytes, name: str) -> Iterator[Any]:
+    """A PDF open for reading, by one thread at a time; whatever goes wrong with it becomes a PictureError."""
     import pypdfium2  # slow to load
 
-    try:
-        document = pypdfium2.PdfDocument(data)
-        if len(document) < 1:
-            raise PictureError(f"{name} has no pages")
-    except pypdfium2.PdfiumError as error:
-        raise PictureError(f"{name} is locked with a password, damaged or cut short; save it again without a password") from error
-    return document
+    with _ONE_AT_A_TIME:
+        document = None
+        try:
+            document = pypdfium2.PdfDocument(data)
+            if len(document) < 1:
+                raise PictureError(f"{name} has no pages")
+            yield document
+        except PictureError:
+            raise
+        except Exception as error:  # the library raises its own, and what its bindings raise
+            raise PictureError(f"{name} is locked with a password, damaged or cut short; save it again without a password") from error
+        finally:
+            if document is not None:
+                document.close()
 
 
-def _read_pdf(data: bytes, name: str, page: int) -> LoadedPicture:
+def _read_pdf(document: Any, name: str, page: int) -> LoadedPicture:
     """A page as a picture of 300 dpi, or less where it is very large; its size on paper is kept by its dpi."""
-    sheet = _pdf(data, name)[page]
+    sheet = document[min(page, len(document) - 1)]
     width, height = sheet.get_size()
     dpi = min(_PDF_DPI, float(np.sqrt(_PDF_PIXELS / max(width * height, 1e-6)) * 72))
-    pixels = np.asarray(sheet.render(scale=dpi / 72, rev_byteorder=True).to_numpy())[..., :3].copy()
-    if min(pixels.shape[:2]) < 2:
-        raise PictureError(f"{name} has a page of no size")
-    return LoadedPicture(pixels, dpi)
+    if min(width, height) * dpi / 72 < 2 or max(width, height) * dpi / 72 > _LONGEST_SIDE:
+        raise PictureError(f"{name} has a page of {width / 72:.4g} × {height / 72:.4g} inches, which is no size to work with")
+    return LoadedPicture(_rendered(sheet, dpi / 72), dpi)
+
+
+def _rendered(page: Any, scale: float) -> NDArray[Any]:
+    """A PDF page as red, green and blue."""
+    return np.asarray(page.render(scale=scale, rev_byteorder=True).to_numpy())[..., :3].copy()
 
 
 @contextmanager
@@ -172,9 +191,11 @@ def _opened(data: bytes, name: str) -> Iterator[Image.Image]:
             raise PictureError(f"{name} is no picture that Draxet reads; it reads {_NAMES}") from error
         except Image.DecompressionBombError as error:
             raise PictureError(f"{name} is too large; the largest picture is {_LARGEST // 1_000_000} megapixels") from error
-        except (OSError, SyntaxError, ValueError, MemoryError, EOFError, TypeError, IndexError) as error:
-            if isinstance(error, PictureError):
-                raise
+        except PictureError:
+            raise
+        except MemoryError as error:
+            raise PictureError(f"{name} does not fit into the memory; save it smaller") from error
+        except Exception as error:  # the library and its plug-ins raise whatever their decoders raise
             raise PictureError(f"{name} is damaged or cut short; copy it again from where it came") from error
 
 

@@ -19,9 +19,10 @@ from draxet.geometry.fitting.loops import Loops, resampled
 from draxet.geometry.fitting.settings import FitSettings
 from draxet.geometry.true_shapes import true_shapes
 from draxet.progress import Progress, Unwatched
-from draxet.trace.extract import EdgeLines, edge_lines
+from draxet.trace.extract import EdgeLines, edge_lines, refuse_noise
 from draxet.trace.ground import Ground
 from draxet.trace.levels import automatic_level, check_request, edge_blur
+from draxet.trace.rim import lines_on_rim
 from draxet.trace.strokes import middles_of_drawn_lines
 from draxet.trace.uncross import crossing_contours, without_crossings
 
@@ -42,6 +43,7 @@ class EdgeRequest:
     middles : whether closed drawn lines become one contour along their middle, and open strokes are left out.
     ground : how the picture is readied first. corner_degrees : least turn that is a corner.
     true_shapes : whether lines that are square and radii that are equal within the tolerance become exactly so.
+    keep_rim : whether contours that run mostly along the picture's border are kept.
     """
 
     values: NDArray[Any]
@@ -52,12 +54,14 @@ class EdgeRequest:
     ground: Ground = Ground()
     corner_degrees: float = 30.0
     true_shapes: bool = False
+    keep_rim: bool = False
 
 
 @dataclass(frozen=True, eq=False)
 class EdgeAnswer:
     """Closed `contours` in picture space, the `level` used, the blur found, the picture as it was traced, whether each contour
-    follows ``edges`` or ``middles`` (`traced`), open strokes left out, and what was made exactly square or equal, in words."""
+    follows ``edges`` or ``middles`` (`traced`), open strokes left out, what was made exactly square or equal, in words, and how many
+    contours along the picture's own rim were left out."""
 
     contours: tuple[Contour, ...]
     level: float
@@ -66,6 +70,7 @@ class EdgeAnswer:
     traced: tuple[str, ...]
     left_out: int = 0
     trued: str = ""
+    rims: int = 0
 
     @property
     def nodes(self) -> int:
@@ -90,11 +95,14 @@ def trace_edges(request: EdgeRequest, progress: Progress | None = None) -> EdgeA
     values = request.ground.masked(toned)
     report(0.1, "finding edges")
     lines, blur = edge_lines(values, level, request.min_area), edge_blur(values, level)
+    rim = lines_on_rim(lines, values.shape[1], values.shape[0]) & (not request.keep_rim)
+    lines, rims = lines.kept(~rim), int(rim.sum())
+    refuse_noise(lines, values)
     report(0.35, f"fitting {len(lines):,} contours")
     settings = FitSettings(tolerance=request.tolerance, blur=max(blur, 0.5), corner_degrees=request.corner_degrees)
     if not request.middles:
         contours = _fitted(lines, np.arange(len(lines)), settings)
-        return _trued(EdgeAnswer(tuple(contours), level, blur, values, ("edges",) * len(contours)), request)
+        return _trued(EdgeAnswer(tuple(contours), level, blur, values, ("edges",) * len(contours), rims=rims), request)
     middles = middles_of_drawn_lines(lines)
     report(0.5, f"fitting {len(middles.lines):,} contours")
     drawn, rest = np.flatnonzero(middles.is_middle), np.flatnonzero(~middles.is_middle)
@@ -102,7 +110,7 @@ def trace_edges(request: EdgeRequest, progress: Progress | None = None) -> EdgeA
     rounder = replace(settings, blur=settings.blur + 0.35 * width, join_within=settings.join_within + round(width / 2))
     outlines, lines_drawn = _fitted(middles.lines, rest, settings), _fitted(middles.lines, drawn, rounder)
     traced = ("edges",) * len(outlines) + ("middles",) * len(lines_drawn)
-    return _trued(EdgeAnswer((*outlines, *lines_drawn), level, blur, values, traced, middles.left_out), request)
+    return _trued(EdgeAnswer((*outlines, *lines_drawn), level, blur, values, traced, middles.left_out, rims=rims), request)
 
 
 def _trued(answer: EdgeAnswer, request: EdgeRequest) -> EdgeAnswer:

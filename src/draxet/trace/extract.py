@@ -16,12 +16,15 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from draxet.geometry.arrays import Floats, Ints, Points, crosses, kept, rows
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, crosses, kept, rows
 
-__all__ = ["EdgeLines", "edge_lines"]
+__all__ = ["EdgeLines", "edge_lines", "refuse_noise"]
 
 _TOP, _RIGHT, _BOTTOM, _LEFT = 0, 1, 2, 3
 _OFF_GREY = 0.01
+_SCRAPS, _POINTS_A_PIXEL, _SCRAP_POINTS, _COMPACT = 200, 0.12, 40, 0.002
+"""Noise: more scraps than so many, most of them of fewer points than that, with so many points a pixel of the picture, among edge
+lines that wander about and enclose a smaller share than that of what their length could."""
 
 # _EXIT[corners, side entered]: the side left by; corners are bits (1 top left, 2 top right, 4 bottom right, 8 bottom
 # left), 16 is added where a cell's middle is ink. Ink lies on the left hand of the way, seen with y down.
@@ -56,6 +59,29 @@ class EdgeLines:
 
     def __len__(self) -> int:
         return len(self.counts)
+
+    def kept(self, keep: Bools) -> EdgeLines:
+        """Only the chains (k,) that are to be kept."""
+        if keep.all():
+            return self
+        counts = self.counts[keep]
+        return EdgeLines(kept(self.points, np.repeat(keep, self.counts)), np.cumsum(counts) - counts, counts, self.areas[keep])
+
+
+def refuse_noise(lines: EdgeLines, values: NDArray[Any]) -> None:
+    """Refuse what is no drawing: scraps everywhere, which would be fitted one by one for a long time and be of no use.
+
+    Raises
+    ------
+    ValueError : says how many scraps there are and how to go on.
+    """
+    if len(lines) < _SCRAPS or len(lines.points) < _POINTS_A_PIXEL * values.size or float(np.median(lines.counts)) > _SCRAP_POINTS:
+        return
+    if float(np.abs(lines.areas).sum() / (lines.counts.astype(np.float64) ** 2).sum()) < _COMPACT:
+        raise ValueError(
+            f"this is no drawing as it is: {len(lines):,} scraps all over it. Go on with more smoothness, a larger smallest speck, a chosen area, or prepare the picture "
+            "(specks out, even light, line art from a photo)"
+        )
 
 
 def edge_lines(values: NDArray[Any], level: float, min_area: float = 0.0) -> EdgeLines:
@@ -143,9 +169,4 @@ def _large_enough(points: Points, firsts: Ints, counts: Ints, min_area: float) -
     ahead = np.roll(points, -1, axis=0)
     ahead[firsts + counts - 1] = points[firsts]
     areas = np.add.reduceat(crosses(ahead, points), firsts) / 2
-    keep = np.abs(areas) >= min_area
-    if keep.all():
-        return EdgeLines(points, firsts, counts, areas)
-    kept_points = kept(points, np.repeat(keep, counts))
-    kept_counts = counts[keep]
-    return EdgeLines(kept_points, np.cumsum(kept_counts) - kept_counts, kept_counts, areas[keep])
+    return EdgeLines(points, firsts, counts, areas).kept(np.abs(areas) >= min_area)

@@ -23,6 +23,7 @@ from draxet.geometry.fitting.settings import FitSettings
 from draxet.pixels.sample import sampled
 from draxet.progress import Progress, Unwatched
 from draxet.trace.crossings import join_through
+from draxet.trace.extract import edge_lines, refuse_noise
 from draxet.trace.ground import Ground
 from draxet.trace.levels import automatic_level, check_request, edge_blur
 from draxet.trace.paths import End, Path, join_gaps
@@ -85,6 +86,7 @@ def trace_middles(request: MiddleRequest, progress: Progress | None = None) -> M
     toned = request.ground.toned(request.values)
     level = automatic_level(request.ground.part(toned)) if request.level is None else float(request.level)
     values = request.ground.masked(toned)
+    refuse_noise(edge_lines(values, level, _HOLE), values)
     skeleton = skeleton_of(_without_grain(values < level))
     report(0.45, f"measuring {len(skeleton.branches):,} strokes")
     measured = [_measured(branch, values, level, skeleton) for branch in skeleton.branches]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import ctypes
+import os
 import sys
 import traceback
 from collections.abc import Sequence
@@ -34,6 +36,9 @@ def make_app() -> QApplication:
 
 def run_window(arguments: Sequence[str]) -> int:
     """Show the window: empty, with a demo job (``demo``, ``demo leaf``, ``demo badge``), or with the files named."""
+    if why := no_display():
+        print(f"draxet: {why}", file=sys.stderr)
+        return 2
     windows: list[Window] = []
     catcher = Catcher(windows)
     sys.excepthook = catcher.caught
@@ -55,6 +60,24 @@ def run_window(arguments: Sequence[str]) -> int:
     else:
         QTimer.singleShot(0, window.offer_what_was_left)
     return app.exec()
+
+
+def no_display() -> str:
+    """Why no window can be shown, as a sentence; empty where one can. Qt itself would end the program without a word to people."""
+    if os.environ.get("QT_QPA_PLATFORM", "xcb").split(":")[0] != "xcb" or os.environ.get("WAYLAND_DISPLAY"):
+        return ""
+    name = os.environ.get("DISPLAY", "")
+    if not name:
+        return "there is no display to show a window on; DISPLAY is not set (draxet trace works without one)"
+    try:
+        xcb = ctypes.CDLL("libxcb.so.1")
+        xcb.xcb_connect.restype = ctypes.c_void_p
+        connection = ctypes.c_void_p(xcb.xcb_connect(None, None))
+        failed = xcb.xcb_connection_has_error(connection)
+        xcb.xcb_disconnect(connection)
+    except OSError:
+        return ""
+    return f"the display {name} cannot be reached (draxet trace works without one)" if failed else ""
 
 
 class Catcher:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from collections.abc import Iterable
 from dataclasses import replace
 from typing import Any
 
@@ -64,6 +65,13 @@ class PictureStore:
     def put(self, picture: Picture, loaded: LoadedPicture) -> None:
         self._pyramids[_file(picture)] = Pyramid(loaded.pixels)
 
+    def let_go(self, pictures: Iterable[Picture]) -> None:
+        """Keep only what belongs to these pictures; the rest can be made again."""
+        files = {_file(picture) for picture in pictures}
+        with self._lock:
+            for key in [k for k in self._pyramids if k.split(" ")[0] not in files]:
+                del self._pyramids[key]
+
     def base(self, picture: Picture) -> Pyramid:
         """The file's picture, nothing done to it."""
         with self._lock:
@@ -77,12 +85,13 @@ class PictureStore:
     def of(self, picture: Picture, progress: Progress | None = None) -> Pyramid:
         """The picture as it is worked with."""
         key = _key(picture)
-        if key not in self._pyramids:
+        made = self._pyramids.get(key)
+        if made is None:
             from draxet.gather.prepare import prepared  # not needed to show a window
 
             made = self.base(picture) if key == _file(picture) else Pyramid(prepared(self.base(picture).levels[0], picture.square, picture.steps, progress))
             self._keep(picture, key, made)
-        return self._pyramids.get(key) or self.of(picture, progress)
+        return self._pyramids.get(key) or made
 
     def shown(self, picture: Picture) -> tuple[Pyramid, bool]:
         """A version to look at, and whether it is the exact one."""

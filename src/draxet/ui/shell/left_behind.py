@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -46,12 +46,15 @@ class Found:
 
 def _look(report: Progress) -> list[Found]:
     from draxet.gather.load import PictureError, peek  # slow to load
+    from draxet.gather.readable import with_readable_pictures
 
     found = []
     for left in left_behind(copies_folder()):
         report(0.5, "looking for unsaved work")
         with contextlib.suppress(JobFileError):
             opened = read_left(left.place)
+            readable = with_readable_pictures(opened.job)
+            opened = replace(opened, job=readable.job, remarks=(*opened.remarks, *readable.remarks))
             small: NDArray[Any] = np.full((_SIDE, _SIDE, 3), 240, np.uint8)
             for picture in opened.job.pictures[:1]:
                 with contextlib.suppress(PictureError):

@@ -28,6 +28,7 @@ from draxet.ui.shell.workers import Workers
 
 if TYPE_CHECKING:
     from draxet.formats.drawing import Drawing
+    from draxet.gather.readable import ReadableJob
     from draxet.job.file import OpenedJob
 
 __all__ = ["Opening"]
@@ -285,22 +286,29 @@ class Opening:
         self.leave(partial(self._read_job, path))
 
     def _read_job(self, path: Path) -> None:
-        def work(report: Progress) -> OpenedJob:
+        def work(report: Progress) -> tuple[OpenedJob, ReadableJob]:
+            from draxet.gather.readable import with_readable_pictures
             from draxet.job.file import open_job  # zip, JSON and the like: not needed to show a window
 
             report(0.1, f"opening {path.name}")
-            return open_job(path)
+            opened = open_job(path)
+            return opened, with_readable_pictures(opened.job, report)
 
         agreed = self._session.job  # whether to leave this one was asked
 
-        def done(opened: OpenedJob) -> None:
+        def done(answer: tuple[OpenedJob, ReadableJob]) -> None:
+            opened, readable = answer
             if not self._session.history.is_saved and self._session.job is not agreed:
                 self._session.refused.emit(f"{path.name} was not opened: the open job has changed meanwhile. Open it again.")
                 return
-            self._session.start(opened.job, path, desk=opened.desk)
-            self._session.said.emit(". ".join([f"{path.name} is open", *opened.remarks]))
+            remarks = [*opened.remarks, *readable.remarks]
+            self._session.start(readable.job, path, saved=not remarks, desk=opened.desk)
+            for picture, loaded in readable.loaded:
+                self._session.pictures.put(picture, loaded)
+            self._session.view_changed.emit()
+            self._session.said.emit(". ".join([f"{path.name} is open", *remarks]))
 
-        self._workers.run("open a job", work, done, self._refuse)
+        self._read("open a job", work, done)
 
     def new_job(self) -> None:
         self.leave(lambda: self._session.start(Job(), None))

@@ -224,7 +224,9 @@ class Session(QObject):
         self.job_changed.emit()
 
     def _set_history(self, history: History) -> None:
-        self.history, self._gesture = history, None
+        before, self.history, self._gesture = self.history.job, history, None
+        if _lacks(before, self.job):
+            self._forget()  # the tool in hand may hold what is no more
         kept = self.selection & self.job.contour_by_id.keys()
         if kept != self.selection:
             self.select(kept)
@@ -282,6 +284,12 @@ class Session(QObject):
     def flash(self, contours: list[Contour]) -> None:
         """Show for a moment what has gone."""
         self.flashed.emit(tuple(contours))
+
+
+def _lacks(before: Job, after: Job) -> bool:
+    """Whether a picture or a contour of one job is not in the other."""
+    gone = before.pictures is not after.pictures and bool(before.picture_by_id.keys() - after.picture_by_id.keys())
+    return gone or (before.contours is not after.contours and bool(before.contour_by_id.keys() - after.contour_by_id.keys()))
 
 
 def _read_desk(words: Mapping[str, Any]) -> Desk:

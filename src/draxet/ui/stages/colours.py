@@ -14,6 +14,7 @@ from draxet.trace.closeness import area_closeness_of
 from draxet.trace.colours import ColourRequest, trace_colours
 from draxet.trace.ground import smooth_of
 from draxet.trace.palette import Palette, areas_verdict, split_colour, suggested_palette
+from draxet.trace.rim import without_ground
 from draxet.ui.canvas.tool import AreaMark, Mark, Pointer, Prompt
 from draxet.ui.shell.fields import Field, WordField, button, emptied, field_row, label, side_by_side
 from draxet.ui.shell.session import Session
@@ -46,6 +47,7 @@ class ColoursTool(TraceTool):
     def work(self, picture: Picture) -> Callable[[Progress], Proposal]:
         s, store, pixel, wanted = self.settings, self.session.pictures, picture.pixel_size, self.wanted
         given = np.array(s.colours, dtype=np.uint8).reshape(-1, 3)
+        rim = s.keep_rim
         dropped, tolerance, area = frozenset(s.dropped), s.tolerance_px(picture, self.session.job), s.ground(picture).area
 
         def work(report: Progress) -> Proposal:
@@ -56,9 +58,11 @@ class ColoursTool(TraceTool):
             verdict = areas_verdict(rgb, palette.colours)
             request = ColourRequest(rgb, palette.colours, s.speck / pixel**2, tolerance, smooth_of(s.smoothness), s.stacked, dropped, area)
             answer = trace_colours(request, report)
-            colours = [_hex(a.colour) for a in answer.areas for _ in a.contours]
-            close = area_closeness_of(answer.contours, pixels)
-            offer = self.proposal(answer.contours, picture, close, colours=colours, traced=("colours",) * len(answer.contours))
+            high, wide = pixels.shape[:2]
+            kept = [(a, a.contours[k]) for a in answer.areas for k in (range(len(a.contours)) if rim else without_ground(a.contours, wide, high))]
+            contours, colours = [contour for _, contour in kept], [_hex(a.colour) for a, _ in kept]
+            close = area_closeness_of(contours, pixels)
+            offer = self.proposal(contours, picture, close, facts=[("Rim", str(len(answer.contours) - len(kept)))], colours=colours, traced=("colours",) * len(contours))
             return replace(offer, palette=tuple((int(r), int(g), int(b)) for r, g, b in palette.colours), warning=verdict)
 
         return work
@@ -171,11 +175,14 @@ class ColoursSlip(TraceSlip):
         self.pick = button("Add one from the picture", "plain", self._pick)
         self.stacked = QCheckBox("Stacked: areas reach on beneath")
         self.stacked.clicked.connect(lambda on: self.set("stacked", on))
+        self.rim = QCheckBox("Keep the ground that reaches the rim")
+        self.rim.setToolTip("an area bounded by the picture's own border is what the work lies on, no part of it")
+        self.rim.clicked.connect(lambda on: self.set("keep_rim", on))
         self.detail, self.smoothness = self.slider("detail", "Detail"), self.slider("smoothness", "Smoothness")
         self.speck = self.speck_field()
         self.add(field_row("Colours", self.count, 96), self._warn)
         self.body.addLayout(self.swatches)
-        self.add(side_by_side(self.merge, self.drop, self.split), self.pick, self.stacked)
+        self.add(side_by_side(self.merge, self.drop, self.split), self.pick, self.stacked, self.rim)
         self.add(label("Detail"), self.detail, label("Smoothness"), self.smoothness, field_row("Smallest area", self.speck))
         self.add_outcome()
         self._boxes: list[QCheckBox] = []
@@ -197,6 +204,8 @@ class ColoursSlip(TraceSlip):
         s = self.settings
         self.count.set_value(len(s.colours))
         self.stacked.setChecked(s.stacked)
+        self.rim.setChecked(s.keep_rim)
+        self.rim.setVisible(s.keep_rim or dict(self.tool.offer.facts).get("Rim", "0") != "0")
         self.detail.set_value(s.detail)
         self.smoothness.set_value(s.smoothness)
         self.speck.set_value(s.speck)
@@ -232,6 +241,6 @@ def _count(text: str) -> float:
     words = text.strip().lower()
     if words in ("", "as seen", "auto"):
         return 0.0
-    if not words.isdigit() or not 2 <= int(words) <= 32:
+    if not (words.isascii() and words.isdecimal() and len(words) < 4 and 2 <= int(words) <= 32):
         raise UnitError(f"the number of colours must be from 2 to 32, or empty for as many as are seen, got {text.strip()!r}")
     return float(words)

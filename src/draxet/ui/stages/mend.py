@@ -57,8 +57,11 @@ class PickTool(Tool):
     def move(self, at: Pointer) -> None:
         self._to = at
         if self._node and self._from:
-            contour = self._session.job.contour_by_id[self._node[0]].contour
-            self._moved = move_node(contour, self._node[1], at.x - self._from.x, at.y - self._from.y)
+            item = self._session.job.contour_by_id.get(self._node[0])
+            if item is None or self._node[1] >= len(item.contour.nodes):
+                self.forget()
+                return
+            self._moved = move_node(item.contour, self._node[1], at.x - self._from.x, at.y - self._from.y)
         elif self._from is None and self._nodes:
             self._hot = node_at(self._session.chosen(), at.x, at.y, _REACH * at.pixel)
 
@@ -76,6 +79,9 @@ class PickTool(Tool):
         elif not node:
             found = contour_at(self._session.job.contours, at.x, at.y, _REACH * at.pixel)
             self._take({found} if found else set(), at.adds)
+
+    def forget(self) -> None:
+        self._from = self._to = self._node = self._hot = self._moved = None
 
     def _take(self, ids: set[str], adds: bool) -> None:
         self._session.select(self._session.selection ^ ids if adds else ids)

@@ -31,6 +31,8 @@ class SquareTool(Tool):
         self.fit_edges, self.lens = True, False
         self.corners: list[tuple[float, float]] = []
         self.residual = 0.0
+        self._of = ""
+        self._found_on: dict[str, tuple[list[tuple[float, float]], float]] = {}
         self._held: int | None = None
 
     @property
@@ -49,6 +51,7 @@ class SquareTool(Tool):
     def find(self) -> None:
         """Look for the corners off the window's thread."""
         picture = self.picture
+        self.corners, self._of = [], picture.id if picture else ""
         if picture is None or picture.square is not None:
             return
         store, to_base = self.session.pictures, picture.to_base
@@ -60,12 +63,23 @@ class SquareTool(Tool):
                 return found
             return sharpened(store.base(picture).grey, to_base.apply(found.places))
 
-        self.workers.run(_LANE, work, self._found, lambda error: self.session.refused.emit(f"The corners could not be looked for: {error}"))
+        self.workers.run(_LANE, work, lambda found: self._found(picture.id, found), lambda error: self.session.refused.emit(f"The corners could not be looked for: {error}"))
         self.session.tool_changed.emit()
 
-    def _found(self, found: Corners | None) -> None:
+    def look(self) -> None:
+        """The corners belong to one photo as it was taken: another one in hand has its own, found before or looked for now."""
         picture = self.picture
-        if picture is None:
+        if picture is None or picture.square is not None or (picture.id == self._of and (self.corners or self.workers.busy(_LANE))):
+            return
+        if picture.id in self._found_on:
+            self._of, self._held = picture.id, None
+            self.corners, self.residual = list(self._found_on[picture.id][0]), self._found_on[picture.id][1]
+        else:
+            self.find()
+
+    def _found(self, picture_id: str, found: Corners | None) -> None:
+        picture = self.picture
+        if picture is None or picture.id != picture_id:
             return
         if found is None:
             share = picture.to_base.apply(np.array([(0.25, 0.25), (0.75, 0.25), (0.75, 0.75), (0.25, 0.75)]) * (picture.width, picture.height))
@@ -73,6 +87,7 @@ class SquareTool(Tool):
             self.session.refused.emit("No clear rectangle was found; drag the four corners onto one.")
         else:
             self.corners, self.residual = [(float(x), float(y)) for x, y in found.places], found.residual
+        self._found_on[picture_id] = (list(self.corners), self.residual)
         self.session.tool_changed.emit()
         self.session.marks_changed.emit()
 
@@ -90,6 +105,7 @@ class SquareTool(Tool):
         except ValueError as error:
             self.session.refused.emit(str(error))
             return
+        self._found_on[picture.id] = (list(self.corners), self.residual)
         self.corners, self.residual = [], corners.residual
         self.session.edit("square a photo", job)
         self.session.fit_asked.emit()
@@ -100,7 +116,7 @@ class SquareTool(Tool):
         if picture is not None and picture.square is not None:
             self.session.edit("have the photo as it was taken", as_taken(self.session.job, picture.id))
             self.session.fit_asked.emit()
-            self.find()
+            self.look()
 
     def press(self, at: Pointer) -> None:
         picture = self.picture
@@ -123,7 +139,14 @@ class SquareTool(Tool):
         return picture.to_base.inverse().then(picture.to_job)
 
     def release(self, at: Pointer) -> None:
+        if self._held is not None and self.picture is not None:
+            self._found_on[self.picture.id] = (list(self.corners), self.residual)
         self._held = None
+        self.session.tool_changed.emit()
+
+    def forget(self) -> None:
+        self._held, self.corners = None, []
+        self.look()
 
     def cancel(self) -> bool:
         held = self._held
@@ -138,7 +161,7 @@ class SquareTool(Tool):
         picture = self.picture
         if picture is None or picture.square is not None or len(self.corners) != 4:
             return []
-        places = [picture.to_job.point(*corner) for corner in self.corners]
+        places = [self._from_base(picture).point(*corner) for corner in self.corners]
         marks: list[Mark] = [LineMark(*a, *b) for a, b in zip(places, places[1:] + places[:1], strict=True)]
         marks += [CrossMark(*place) for place in places]
         if self._held is not None:
@@ -174,6 +197,7 @@ class SquareSlip(Slip):
 
     def refresh(self) -> None:
         tool, picture = self._tool, self.session.picture
+        tool.look()
         squared = picture is not None and picture.square is not None
         self.long.set_value(tool.real[0])
         self.short.set_value(tool.real[1])

@@ -27,13 +27,13 @@ class EdgesTool(TraceTool):
     def work(self, picture: Picture) -> Callable[[Progress], Proposal]:
         s, pixel, grey = self.settings, picture.pixel_size, grey_source(self.session, picture)
         level, speck, tolerance = s.level, s.speck / pixel**2, s.tolerance_px(picture, self.session.job)
-        middles, ground, corners, true = s.middles, s.ground(picture), s.corner_degrees, s.true_shapes
+        middles, ground, corners, true, rim = s.middles, s.ground(picture), s.corner_degrees, s.true_shapes, s.keep_rim
 
         def work(report: Progress) -> Proposal:
-            answer = trace_edges(EdgeRequest(grey(), level, speck, tolerance, middles, ground, corners, true), report)
+            answer = trace_edges(EdgeRequest(grey(), level, speck, tolerance, middles, ground, corners, true, rim), report)
             report(0.92, "measuring how near they lie")
             close = closeness_of_traced(answer.contours, answer.traced, answer.values, answer.level, answer.values)
-            facts = [("Open strokes left out", str(answer.left_out)), ("True shapes", answer.trued)]
+            facts = [("Open strokes left out", str(answer.left_out)), ("True shapes", answer.trued), ("Rim", str(answer.rims))]
             return self.proposal(answer.contours, picture, close, answer.level, facts, traced=answer.traced)
 
         return work
@@ -121,7 +121,10 @@ class EdgesSlip(_LevelSlip):
         self.true.clicked.connect(lambda on: self.set("true_shapes", on))
         self._trued = label("", "quiet", wrap=True)
         self.add(field_row("Smallest speck", self.speck), field_row("Tolerance", self.tolerance), label("A drawn line gives"), self.lines)
-        self.add(self.true, self._trued)
+        self.rim = QCheckBox("Keep the picture's own rim")
+        self.rim.setToolTip("dark ground that reaches the border would be bounded by it; that is no part of the work")
+        self.rim.clicked.connect(lambda on: self.set("keep_rim", on))
+        self.add(self.true, self._trued, self.rim)
         self.add_outcome("Open strokes left out")
         self.refresh()
 
@@ -133,6 +136,8 @@ class EdgesSlip(_LevelSlip):
         self.lines.set_value("middle" if s.middles else "edges")
         self.facts["Open strokes left out"][0].setVisible(s.middles)
         self.true.setChecked(s.true_shapes)
+        self.rim.setChecked(s.keep_rim)
+        self.rim.setVisible(s.keep_rim or dict(self.tool.offer.facts).get("Rim", "0") != "0")
         words = dict(self.tool.offer.facts).get("True shapes", "")
         self._trued.setText(words)
         self._trued.setVisible(bool(words))

@@ -51,6 +51,7 @@ class TraceSettings:
     tolerance: Length | None = None
     middles: bool = False
     true_shapes: bool = True
+    keep_rim: bool = False
     min_length: Annotated[float, Within(0.0, 1e8)] = 2.0
     join_gap: Annotated[float, Within(0.0, 1e8)] = 0.0
     area: Annotated[tuple[tuple[Coordinate, Coordinate], ...], Count(0, 1000)] = ()
