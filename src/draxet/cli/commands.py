@@ -20,7 +20,7 @@ class _Sentences(argparse.ArgumentParser):
     """A parser that answers a wrong call with one sentence, and guesses at no shortened option."""
 
     def __init__(self, *arguments: Any, **settings: Any) -> None:
-        super().__init__(*arguments, **settings, allow_abbrev=False)
+        super().__init__(*arguments, **{**settings, "allow_abbrev": False})
 
     def error(self, message: str) -> NoReturn:
         raise ValueError(f"{message}; see ./draxet {self.prog.split()[-1]} --help")
