@@ -110,7 +110,7 @@ def _worth_a_look(solid: NDArray[np.uint8], ridge: NDArray[np.int64], half: Floa
     on = inside & (solid[rows.clip(0, solid.shape[0] - 1), columns.clip(0, solid.shape[1] - 1)] > 0)
     arms = (on & ~np.roll(on, 1, axis=1)).sum(axis=1)
     lean = np.hypot(on @ np.cos(angles), on @ np.sin(angles)) / np.maximum(on.sum(axis=1), 1)
-    return ridge[(arms > 0) & ((arms != 2) | (lean > _OPPOSITE))]
+    return np.asarray(ridge[(arms > 0) & ((arms != 2) | (lean > _OPPOSITE))])
 
 
 def _settled(

@@ -7,6 +7,7 @@ places and straight sides says how well it holds, and gives the lens curve where
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Any
 
@@ -21,7 +22,7 @@ from draxet.geometry.spread import Spread
 from draxet.job.edits import set_known_lengths, square_picture
 from draxet.job.records import Job, KnownLength, SquareStep
 
-__all__ = ["Corners", "as_taken", "find_corners", "plan_view", "sharpened", "square_photo"]
+__all__ = ["Corners", "as_taken", "find_corners", "find_rectangles", "plan_view", "sharpened", "square_photo"]
 
 _WORK_PIXELS = 1_000_000
 _REACH = 7.0
@@ -29,6 +30,13 @@ _FIRST_REACH = 20.0
 _CORNER_SPREAD = 0.3
 _LARGEST_PLAN = 30_000_000
 _FARTHEST = 0.2
+_PROPORTION_WITHIN = 0.09
+_MOST_LINES, _MOST_QUADS = 22, 20_000
+_PARALLEL, _ACROSS, _SAME_WAY = math.radians(32), math.radians(38), math.radians(1.5)
+_SAMPLES, _BESIDE, _STEP, _STRONG = 40, 3.0, 12.0, 60.0
+"""Places along each side at which the step is taken, pixels to either side, and grey levels that are a step and a strong one."""
+_SAME_PX, _SAME_SHARE = 4.0, 0.04
+"""Outlines whose corners lie so near each other (working pixels, or a share of their size) are one."""
 _CURVES = np.linspace(-0.12, 0.12, 49)
 
 
@@ -42,19 +50,62 @@ class Corners:
     residual: float = 0.0
 
 
-def find_corners(grey: NDArray[Any]) -> Corners | None:
-    """The clearest four-sided outline of a picture (rows, columns) of uint8, or None where there is none."""
+def find_corners(grey: NDArray[Any], real: tuple[float, float] | None = None) -> Corners | None:
+    """The first of ``find_rectangles``, or None where there is none."""
+    return next(iter(find_rectangles(grey, real, most=1)), None)
+
+
+def find_rectangles(grey: NDArray[Any], real: tuple[float, float] | None = None, *, most: int = 6) -> list[Corners]:
+    """Four-sided outlines of a picture (rows, columns) of uint8 that may be rectangles seen at an angle, the likeliest first.
+
+    Parameters
+    ----------
+    real : width and height in mm that are looked for: outlines whose sides may be in that proportion come first.
+    most : how many at the most.
+    """
     shrink = max(1.0, np.sqrt(grey.size / _WORK_PIXELS))
     small = cv2.resize(grey, None, fx=1 / shrink, fy=1 / shrink, interpolation=cv2.INTER_AREA) if shrink > 1 else grey
-    best, chosen = 0.0, None
-    for quad in _quads(small):
-        score = _support(small, quad)
-        if score > best:
-            best, chosen = score, quad
-    if chosen is None:
-        return None
+    quads = [_in_turn(quad) for quad in [*_quads(small), *_quads_of_lines(small)]]
+    scores = [support * _fits(quad, small.shape, real) for quad, support in zip(quads, _supports(small, quads), strict=True)]
     scale = np.array([grey.shape[1] / small.shape[1], grey.shape[0] / small.shape[0]])
-    return sharpened(grey, _in_turn((chosen + 0.5) * scale))
+    chosen: list[Points] = []
+    for k in np.argsort(scores)[::-1].tolist():
+        if scores[k] <= 0 or len(chosen) == most:
+            break
+        size = np.sqrt(cv2.contourArea(quads[k].astype(np.float32)))
+        if all(np.hypot(*(quads[k] - other).T).max() > max(_SAME_SHARE * size, _SAME_PX) for other in chosen):
+            chosen.append(quads[k])
+    return [sharpened(grey, (quad + 0.5) * scale) for quad in chosen]
+
+
+def _fits(quad: Points, shape: tuple[int, ...], real: tuple[float, float] | None) -> float:
+    """How well an outline agrees with the sides that are looked for, from near 0 to 1: by the proportion of the rectangle that
+    a camera with its axis in the picture's middle would have seen so (Zhang and He, "Whiteboard scanning", 2007)."""
+    if real is None:
+        return 1.0
+    found = _proportion(quad, shape)
+    if found is None:
+        return 0.3
+    wanted = max(real) / min(real)
+    off = abs(math.log(max(found, 1 / found) / wanted))
+    return 0.08 + 0.92 * math.exp(-((off / _PROPORTION_WITHIN) ** 2))
+
+
+def _proportion(quad: Points, shape: tuple[int, ...]) -> float | None:
+    """Width over height of the rectangle that is seen as `quad`; None where that cannot be told."""
+    middle = np.array([shape[1] / 2, shape[0] / 2])
+    a, b, c, d = (np.append(p - middle, 1.0) for p in quad)  # in turn from the upper left
+    k2 = np.cross(a, c) @ d / (np.cross(b, c) @ d)
+    k3 = np.cross(a, c) @ b / (np.cross(d, c) @ b)
+    n2, n3 = k2 * b - a, k3 * d - a
+    far = max(shape[:2])
+    if abs(n2[2]) < 1e-6 or abs(n3[2]) < 1e-6:
+        return float(np.hypot(*n2[:2]) / max(np.hypot(*n3[:2]), 1e-9))
+    focal2 = -(n2[0] * n3[0] + n2[1] * n3[1]) / (n2[2] * n3[2])
+    if not (0.4 * far) ** 2 < focal2 < (4 * far) ** 2:  # too nearly square on to tell: as with a usual camera
+        focal2 = (1.1 * far) ** 2
+    long, high = ((n[0] ** 2 + n[1] ** 2) / focal2 + n[2] ** 2 for n in (n2, n3))
+    return float(np.sqrt(long / high)) if high > 0 else None
 
 
 def _quads(small: NDArray[Any]) -> list[Points]:
@@ -63,8 +114,7 @@ def _quads(small: NDArray[Any]) -> list[Points]:
     otsu = cv2.threshold(soft, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)[0]
     masks = [(soft > level).astype(np.uint8) for level in {otsu, *np.percentile(soft, [30, 60, 75, 85, 92, 97])}]
     masks += [1 - mask for mask in masks]
-    edges = cv2.Canny(soft, 30, 90)
-    masks.append(cv2.dilate(edges, np.ones((3, 3), np.uint8)))
+    masks.append(cv2.dilate(cv2.Canny(soft, 30, 90), np.ones((3, 3), np.uint8)))
     quads = []
     for mask in masks:
         for chain in cv2.findContours(mask, cv2.RETR_LIST, cv2.CHAIN_APPROX_SIMPLE)[0]:
@@ -83,29 +133,88 @@ def _quads(small: NDArray[Any]) -> list[Points]:
     return quads
 
 
-def _support(small: NDArray[Any], quad: Points) -> float:
-    """How clear and even the step in brightness is all along the sides, and how large the outline."""
-    ordered = _in_turn(quad)
-    middle = ordered.mean(axis=0)
-    steps = []
+def _quads_of_lines(small: NDArray[Any]) -> list[Points]:
+    """Four-sided outlines from long straight lines: two that run much the same way, and two across them. What is printed on a card
+    may cut its outline to pieces, but not its sides."""
+    lines = _long_lines(small)
+    if len(lines) < 4:
+        return []
     height, width = small.shape
-    if (ordered < 3).any() or (ordered[:, 0] > width - 4).any() or (ordered[:, 1] > height - 4).any():
-        return 0.0
-    for a, b in zip(ordered, np.roll(ordered, -1, axis=0), strict=True):
-        normal = np.array([-(b - a)[1], (b - a)[0]]) / max(np.hypot(*(b - a)), 1e-9)
-        normal *= np.sign((middle - a) @ normal) or 1.0
-        at = a + np.linspace(0.08, 0.92, 40)[:, None] * (b - a)
-        inner, outer = (_sample(small, at + side * normal) for side in (4.0, -4.0))
-        steps.append(inner - outer)
-    whole = np.concatenate(steps)
-    even = abs(float(np.median(whole))) - float(np.percentile(np.abs(whole - np.median(whole)), 80))
-    weakest = min(abs(float(np.median(side))) for side in steps)
-    return max(0.0, min(even, weakest)) * float(np.sqrt(cv2.contourArea(ordered.astype(np.float32)) / small.size))
+    turns = np.abs((lines[:, 2][:, None] - lines[:, 2][None] + np.pi / 2) % np.pi - np.pi / 2)
+    pairs = [(i, j) for i in range(len(lines)) for j in range(i + 1, len(lines)) if turns[i, j] < _PARALLEL]
+    quads = []
+    for m, (i, j) in enumerate(pairs):
+        for k, n in pairs[m + 1 :]:
+            if len({i, j, k, n}) == 4 and turns[i, k] > _ACROSS and turns[j, n] > _ACROSS:
+                corners = [_cross(lines[i], lines[k]), _cross(lines[k], lines[j]), _cross(lines[j], lines[n]), _cross(lines[n], lines[i])]
+                quad = np.array([corner for corner in corners if corner is not None])
+                inside = len(quad) == 4 and (quad > 3).all() and (quad[:, 0] < width - 4).all() and (quad[:, 1] < height - 4).all()
+                if inside and cv2.isContourConvex(quad.astype(np.float32)) and cv2.contourArea(quad.astype(np.float32)) > 0.004 * small.size:
+                    quads.append(quad)
+    return quads[:_MOST_QUADS]
+
+
+def _long_lines(small: NDArray[Any]) -> Floats:
+    """The longest straight lines (n, 3) of a picture as a place x, y and a direction: runs of edge pixels that go on as one."""
+    soft = cv2.GaussianBlur(small, (0, 0), 1.5)
+    found = cv2.HoughLinesP(cv2.Canny(soft, 20, 60), 1, np.pi / 360, 45, minLineLength=0.035 * max(small.shape), maxLineGap=6)
+    if found is None:
+        return np.zeros((0, 3))
+    runs = found.reshape(-1, 4).astype(np.float64)
+    sizes = np.hypot(runs[:, 2] - runs[:, 0], runs[:, 3] - runs[:, 1])
+    lines: list[tuple[float, float, float]] = []
+    weights: list[float] = []
+    for k in np.argsort(sizes)[::-1].tolist():
+        x, y = (runs[k, 0] + runs[k, 2]) / 2, (runs[k, 1] + runs[k, 3]) / 2
+        angle = float(np.arctan2(runs[k, 3] - runs[k, 1], runs[k, 2] - runs[k, 0]))
+        same = next((m for m, line in enumerate(lines) if _goes_on(line, x, y, angle)), None)
+        if same is None:
+            lines.append((x, y, angle))
+            weights.append(float(sizes[k]))
+        else:
+            weights[same] += float(sizes[k])
+    order = np.argsort(weights)[::-1][:_MOST_LINES]
+    return np.array([lines[k] for k in order.tolist()]).reshape(-1, 3)
+
+
+def _goes_on(line: tuple[float, float, float], x: float, y: float, angle: float) -> bool:
+    turn = abs((angle - line[2] + np.pi / 2) % np.pi - np.pi / 2)
+    off = abs(-(x - line[0]) * np.sin(line[2]) + (y - line[1]) * np.cos(line[2]))
+    return bool(turn < _SAME_WAY and off < 3.0)
+
+
+def _cross(a: Floats, b: Floats) -> Points | None:
+    turn = np.sin(b[2] - a[2])
+    if abs(turn) < 0.2:
+        return None
+    t = ((b[0] - a[0]) * np.sin(b[2]) - (b[1] - a[1]) * np.cos(b[2])) / turn
+    return np.array([a[0] + t * np.cos(a[2]), a[1] + t * np.sin(a[2])])
+
+
+def _supports(small: NDArray[Any], quads: list[Points]) -> Floats:
+    """How clear the step in brightness is all along the sides of each outline (in turn, clockwise as seen), and how large it is.
+    A step counts whichever way it goes: what is printed on a card may be darker or lighter than what it lies on."""
+    if not quads:
+        return np.zeros(0)
+    corners = np.array(quads)
+    height, width = small.shape
+    within = ((corners >= 3) & (corners <= (width - 4, height - 4))).all(axis=(1, 2))
+    sides = np.roll(corners, -1, axis=1) - corners
+    normals = np.stack([-sides[..., 1], sides[..., 0]], axis=-1) / np.maximum(np.hypot(sides[..., 0], sides[..., 1]), 1e-9)[..., None]
+    at = corners[:, :, None] + np.linspace(0.06, 0.94, _SAMPLES)[:, None] * sides[:, :, None]
+    inner, outer = (_sample(small, (at + side * normals[:, :, None]).reshape(len(quads), -1, 2)).reshape(len(quads), 4, _SAMPLES) for side in (_BESIDE, -_BESIDE))
+    steps = inner - outer
+    there = np.abs(steps) > _STEP
+    share = there.mean(axis=2).min(axis=1)  # the weakest side
+    strength = np.minimum(np.median(np.abs(steps), axis=2).min(axis=1), _STRONG)
+    one_way = np.abs(np.sign(steps).sum(axis=2)).mean(axis=1) / _SAMPLES
+    areas = np.array([cv2.contourArea(quad.astype(np.float32)) for quad in quads])
+    return np.asarray(np.where(within & (share > 0.6), share**2 * strength * (0.5 + 0.5 * one_way) * np.sqrt(areas / small.size), 0.0))
 
 
 def _sample(grey: NDArray[Any], at: Points) -> Floats:
-    x, y = (np.ascontiguousarray(at[:, k], dtype=np.float32).reshape(1, -1) for k in (0, 1))
-    return np.asarray(cv2.remap(grey, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)[0], dtype=np.float64)
+    x, y = (np.ascontiguousarray(at[..., k], dtype=np.float32) for k in (0, 1))
+    return np.asarray(cv2.remap(grey, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), dtype=np.float64)
 
 
 def _in_turn(corners: Points) -> Points:

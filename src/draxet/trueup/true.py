@@ -22,6 +22,7 @@ __all__ = ["BORDER_SPREAD", "Measured", "known_length", "level_picture", "level_
 
 _SIGMAS = 2.0
 _MATCH_SPREAD = 0.5
+_LEAST = Spread.round(0.05)
 BORDER_SPREAD = Spread.round(0.3)
 """Of a picture's border, in pixels."""
 _MOST_KNOWN = 15
@@ -100,10 +101,16 @@ def size_picture(job: Job, picture_id: str, after: Affine) -> Job:
     return set_known_lengths(job, picture_id, sides, unstretched=True)
 
 
-def match_picture(job: Job, picture_id: str, sources: Points, targets: Points, freedom: Freedom) -> Job:
+def match_picture(
+    job: Job, picture_id: str, sources: Points, targets: Points, freedom: Freedom, spreads: Sequence[tuple[Spread, Spread]] = ()
+) -> Job:  # fmt: skip
     """The picture moved so that places on it (n, 2, its pixels) lie nearest to `targets` (n, 2, job space).
 
     Where its size may change, it is known from then on by the distances between the targets.
+
+    Parameters
+    ----------
+    spreads : for each pair that of the place on the picture (in its pixels) and of its target (in mm).
 
     Raises
     ------
@@ -114,9 +121,11 @@ def match_picture(job: Job, picture_id: str, sources: Points, targets: Points, f
     moved = map_picture(job, picture_id, fit.affine)
     if freedom is Freedom.RIGID or len(sources) < 2:
         return moved
-    spread = Spread.round(max(_MATCH_SPREAD, fit.mean / picture.pixel_size / fit.affine.scale))
+    rest = Spread.round(max(0.0 if spreads else _MATCH_SPREAD, fit.mean / picture.pixel_size / fit.affine.scale))
+    back = picture.to_job.then(fit.affine).inverse()
+    sure = [source.plus(target.mapped(back)).plus(rest).plus(_LEAST) for source, target in spreads] or [rest] * len(sources)
     known = [
-        KnownLength(tuple(sources[i].tolist()), tuple(sources[j].tolist()), float(math.hypot(*(targets[j] - targets[i]))), spread, spread)
+        KnownLength(tuple(sources[i].tolist()), tuple(sources[j].tolist()), float(math.hypot(*(targets[j] - targets[i]))), sure[i], sure[j])
         for i in range(len(sources)) for j in range(i + 1, len(sources))
         if math.hypot(*(targets[j] - targets[i])) > 0
     ]  # fmt: skip

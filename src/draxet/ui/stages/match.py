@@ -13,7 +13,7 @@ from draxet.ui.canvas.tool import ArrowMark, CrossMark, LineMark, MagnifierMark,
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import Choice, button, emptied, fact_row, icon_button, label, side_by_side
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.picks import HINT
+from draxet.ui.stages.picks import HINT, sure_words
 from draxet.ui.stages.places import Place, PlaceMaker
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length
@@ -150,7 +150,14 @@ class MatchTool(Tool):
                 job = map_contours(session.job, session.selection, fit.affine, by_hand=True)
             else:
                 pixels = np.array([place.pixel for place in self.sources[: len(targets)]])
-                job = match_picture(session.job, self._mover_id, pixels, targets, self.freedom)
+                mover = session.job.picture_by_id.get(self._mover_id)
+                if mover is None:
+                    self.forget()
+                    session.refused.emit("The picture that was to be moved is not in the job any more; pick on another one.")
+                    return
+                back = mover.to_job.inverse()
+                spreads = [(a.spread.mapped(back), b.spread) for a, b in zip(self.sources, self.targets, strict=False)]
+                job = match_picture(session.job, self._mover_id, pixels, targets, self.freedom, spreads)
         except ValueError as error:
             session.refused.emit(str(error))
             return
@@ -172,7 +179,7 @@ class MatchTool(Tool):
         if self.hover:
             if self.waits_for_target:
                 marks.append(LineMark(self.sources[-1].x, self.sources[-1].y, self.hover.x, self.hover.y))
-            marks += [CrossMark(self.hover.x, self.hover.y, self.hover.directions), MagnifierMark(self.hover.x, self.hover.y, self.hover.on, self.hover.directions)]
+            marks += [CrossMark(self.hover.x, self.hover.y, self.hover.directions), MagnifierMark(self.hover.x, self.hover.y, sure_words(self.hover.on, self.hover.spread, self.session.job.unit), self.hover.directions)]
         return marks
 
     def _arrows(self, fit: PairFit) -> list[Mark]:

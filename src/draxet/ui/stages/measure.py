@@ -17,7 +17,7 @@ from draxet.ui.canvas.tool import ContourMark, CrossMark, LineMark, MagnifierMar
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import Choice, button, emptied, fact_row, icon_button, label, side_by_side
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.picks import HINT
+from draxet.ui.stages.picks import HINT, sure_words
 from draxet.ui.stages.places import Place, PlaceMaker
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_area, format_length, format_number
@@ -184,7 +184,7 @@ class MeasureTool(Tool):
         if self.done and (words := self.words()):
             marks.append(TagMark(sum(p.x for p in shown) / len(shown), sum(p.y for p in shown) / len(shown), words))
         if self.hover and not self.done:
-            marks.append(MagnifierMark(self.hover.x, self.hover.y, self.hover.on, self.hover.directions))
+            marks.append(MagnifierMark(self.hover.x, self.hover.y, sure_words(self.hover.on, self.hover.spread, self.session.job.unit), self.hover.directions))
         return marks
 
     def _circle(self) -> tuple[float, float, float] | None:

@@ -6,6 +6,7 @@ import math
 from typing import Generic, TypeVar
 
 from draxet.geometry.affine import Affine
+from draxet.geometry.spread import Spread
 from draxet.job.records import Picture
 from draxet.trueup.pick import Pick, corner_of, free_pick, lock_pick, straightened
 from draxet.trueup.true import measure
@@ -14,10 +15,12 @@ from draxet.ui.shell.session import Session
 from draxet.ui.stages.held import picture_at
 from draxet.units import format_length
 
-__all__ = ["HINT", "CornerFinder", "PickMaker", "TwoPicks", "in_job", "turned_by"]
+__all__ = ["HINT", "CornerFinder", "PickMaker", "TwoPicks", "in_job", "sure_words", "turned_by"]
 
 _REACH_PX = 14.0
-HINT = "Locks to the middle of a line or the edge of an area · Shift: edge only · Alt: free · C: corner from two edges"
+_CLICK_PX = 1.0
+"""One standard deviation of a click, in pixels of the screen."""
+HINT = "Locks to ends, corners, crossings, else a line's middle or an edge · Shift: edge only · Alt: free · C: corner from two edges"
 
 
 Found = TypeVar("Found")
@@ -53,10 +56,11 @@ class PickMaker(CornerFinder[Pick]):
         """The pick beneath the pointer."""
         x, y = picture.to_job.inverse().point(at.x, at.y)
         shown, exact = self.session.pictures.shown(picture)
+        click = _CLICK_PX * at.pixel / picture.pixel_size
         if at.free or not exact:
-            return free_pick(x, y)
+            return free_pick(x, y, click)
         reach = min(max(_REACH_PX * at.pixel / picture.pixel_size, 4.0), 40.0)
-        return lock_pick(shown.grey, x, y, reach, edge=at.adds)
+        return lock_pick(shown.grey, x, y, reach, edge=at.adds, click=click)
 
     def take(self, picture: Picture, at: Pointer) -> Pick | None:
         """A click's pick; None while the second edge of a corner is still waited for, or where that is refused."""
@@ -178,16 +182,21 @@ class TwoPicks(Tool):
 
     def _lens_words(self, picture: Picture) -> str:
         assert self.hover is not None
-        if not self.hover.locked:
-            return "free: no line here"
-        if self.hover.on_edge:
-            return "edge" if len(self.hover.directions) == 1 else "corner of two edges"
-        width = self.hover.width * picture.pixel_size
-        return f"line {format_length(width, self.session.job.unit, places=2)} wide"
+        return sure_words(self.hover.kind, self.hover.spread.mapped(picture.to_job), self.session.job.unit)
 
     def tag(self, picture: Picture, picks: list[Pick]) -> str:
         measured = measure(picture, picks[0], picks[1])
         return format_length(measured.length, self.session.job.unit, places=2)
+
+
+def sure_words(kind: str, spread: Spread, unit: str) -> str:
+    """What a pick locked to, and how sure it is: across a line and along it, or every way."""
+    least, greatest = 2 * spread.least, 2 * spread.greatest
+    if greatest < 1e-9:
+        return kind
+    if greatest <= 1.5 * least:
+        return f"{kind} ± {format_length(greatest, unit, places=2)}"
+    return f"{kind} ± {format_length(least, unit, places=2, with_unit=False)} across, {format_length(greatest, unit, places=2)} along"
 
 
 def in_job(picture: Picture, directions: tuple[float, ...]) -> tuple[float, ...]:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from draxet.geometry.spread import Spread
 from draxet.job.records import Picture
 from draxet.mend.find import place_on
-from draxet.trueup.pick import FREE_SPREAD, Pick, corner_of, straightened
+from draxet.trueup.pick import Pick, corner_of, straightened
 from draxet.ui.canvas.tool import LineMark, Mark, Pointer
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.held import picture_at
@@ -52,13 +52,13 @@ class PlaceMaker(CornerFinder[Place]):
         if contours and not at.free:
             found = place_on(self.session.job.contours, at.x, at.y, _REACH_PX * at.pixel, line_only=edge)
             if found:
-                return Place(found.x, found.y, Spread(), found.what, () if found.direction is None else (found.direction,))
+                on_line = Spread.along_line(found.direction, 0.0, at.pixel) if found.direction is not None else Spread()
+                return Place(found.x, found.y, on_line, found.what, () if found.direction is None else (found.direction,))
         picture = self._picture(at, only, without)
         if picture is None:
-            return Place(at.x, at.y, Spread.round(FREE_SPREAD * at.pixel), "free")
+            return Place(at.x, at.y, Spread.round(at.pixel), "free")
         pick = self._maker.look(picture, at)
-        on = "free" if not pick.locked else "edge" if pick.on_edge else "line"
-        return _on_picture(picture, pick.x, pick.y, pick.spread.mapped(picture.to_job), on, in_job(picture, pick.directions))
+        return _on_picture(picture, pick.x, pick.y, pick.spread.mapped(picture.to_job), pick.kind, in_job(picture, pick.directions))
 
     def take(self, at: Pointer, *, contours: bool = True, only: str = "", without: str = "") -> Place | None:
         """A click's place; None while a corner's second edge is waited for, or where that is refused."""

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QCheckBox
 from draxet.geometry.affine import Affine
 from draxet.job.records import Picture
 from draxet.progress import Progress
-from draxet.trueup.square import Corners, as_taken, find_corners, sharpened, square_photo
+from draxet.trueup.square import Corners, as_taken, find_rectangles, sharpened, square_photo
 from draxet.ui.canvas.tool import CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.shell.fields import button, fact_row, field_row, label
 from draxet.ui.shell.session import Session
@@ -34,6 +34,9 @@ class SquareTool(Tool):
         self._of = ""
         self._found_on: dict[str, tuple[list[tuple[float, float]], float]] = {}
         self._held: int | None = None
+        self.rectangles: list[Corners] = []
+        self.number = 0
+        """Rectangles that were found on the photo in hand, and which of them is shown."""
 
     @property
     def picture(self) -> Picture | None:
@@ -46,22 +49,26 @@ class SquareTool(Tool):
             return Prompt("Square a photo: this one is squared.", "on the right it can be had as it was taken")
         if self.workers.busy(_LANE):
             return Prompt("Square a photo: looking for the corners …")
+        if len(self.rectangles) > 1:
+            return Prompt(f"Square a photo: is this the rectangle? ({self.number + 1} of {len(self.rectangles)})", "N shows the next one · drag its corners · type its two sides")
         return Prompt("Square a photo: drag the corners onto a rectangle of known size.", "then type its two sides")
 
     def find(self) -> None:
         """Look for the corners off the window's thread."""
         picture = self.picture
-        self.corners, self._of = [], picture.id if picture else ""
+        self.corners, self.rectangles, self._of = [], [], picture.id if picture else ""
         if picture is None or picture.square is not None:
             return
         store, to_base = self.session.pictures, picture.to_base
 
-        def work(report: Progress) -> Corners | None:
+        real = self.real
+
+        def work(report: Progress) -> list[Corners]:
             report(0.1, "looking for the corners")
-            found = find_corners(store.of(picture).grey)
-            if found is None or to_base == Affine():
+            found = find_rectangles(store.of(picture).grey, real)
+            if to_base == Affine():
                 return found
-            return sharpened(store.base(picture).grey, to_base.apply(found.places))
+            return [sharpened(store.base(picture).grey, to_base.apply(each.places)) for each in found]
 
         self.workers.run(_LANE, work, lambda found: self._found(picture.id, found), lambda error: self.session.refused.emit(f"The corners could not be looked for: {error}"))
         self.session.tool_changed.emit()
@@ -72,21 +79,50 @@ class SquareTool(Tool):
         if picture is None or picture.square is not None or (picture.id == self._of and (self.corners or self.workers.busy(_LANE))):
             return
         if picture.id in self._found_on:
-            self._of, self._held = picture.id, None
+            self._of, self._held, self.rectangles = picture.id, None, []
             self.corners, self.residual = list(self._found_on[picture.id][0]), self._found_on[picture.id][1]
         else:
             self.find()
 
-    def _found(self, picture_id: str, found: Corners | None) -> None:
+    def next_rectangle(self) -> None:
+        """Show the next of the rectangles that were found."""
+        if len(self.rectangles) < 2:
+            self.session.refused.emit("No other rectangle was found; drag the four corners onto one.")
+            return
+        self._show((self.number + 1) % len(self.rectangles))
+
+    def _show(self, number: int) -> None:
+        self.number, found = number, self.rectangles[number]
+        self.corners, self.residual = [(float(x), float(y)) for x, y in found.places], found.residual
+        if self.picture is not None:
+            self._found_on[self.picture.id] = (list(self.corners), self.residual)
+        self.session.tool_changed.emit()
+        self.session.marks_changed.emit()
+
+    def set_real(self, real: tuple[float, float]) -> None:
+        """Other sides: the rectangle that fits them is looked for, where no corner was put by hand."""
+        untouched = bool(self.rectangles) and self.corners == [(float(x), float(y)) for x, y in self.rectangles[self.number].places]
+        self.real = real
+        if untouched:
+            self.find()
+
+    def letter(self, key: str) -> bool:
+        if key == "N" and self.rectangles:
+            self.next_rectangle()
+            return True
+        return False
+
+    def _found(self, picture_id: str, found: list[Corners]) -> None:
         picture = self.picture
         if picture is None or picture.id != picture_id:
             return
-        if found is None:
+        self.rectangles, self.number = found, 0
+        if not found:
             share = picture.to_base.apply(np.array([(0.25, 0.25), (0.75, 0.25), (0.75, 0.75), (0.25, 0.75)]) * (picture.width, picture.height))
             self.corners, self.residual = [(float(x), float(y)) for x, y in share], 0.0
             self.session.refused.emit("No clear rectangle was found; drag the four corners onto one.")
         else:
-            self.corners, self.residual = [(float(x), float(y)) for x, y in found.places], found.residual
+            self._show(0)
         self._found_on[picture_id] = (list(self.corners), self.residual)
         self.session.tool_changed.emit()
         self.session.marks_changed.emit()
@@ -185,15 +221,17 @@ class SquareSlip(Slip):
         residual, self._residual = fact_row("Sides straight within")
         pixel, self._pixel = fact_row("One pixel is")
         self.go = button("Square the photo", "main", tool.square)
+        self.next = button("Another rectangle", "plain", tool.next_rectangle)
+        self.next.setToolTip("shows the next rectangle that was found (N)")
         self.again = button("Find the corners again", "plain", tool.find)
         self.back = button("As it was taken", "plain", tool.unsquare)
         self._note = label("", "sound", wrap=True)
         self.add(field_row("Long side", self.long), field_row("Short side", self.short), self.edges, self.lens)
-        self.add(residual, pixel, self.go, self.again, self.back, self._note)
+        self.add(residual, pixel, self.go, self.next, self.again, self.back, self._note)
         self.refresh()
 
     def _set_real(self, long: float, short: float) -> None:
-        self._tool.real = (long, short)
+        self._tool.set_real((long, short))
 
     def refresh(self) -> None:
         tool, picture = self._tool, self.session.picture
@@ -206,6 +244,7 @@ class SquareSlip(Slip):
         self.go.setEnabled(len(tool.corners) == 4 and not squared)
         self.go.setVisible(not squared)
         self.again.setVisible(not squared)
+        self.next.setVisible(not squared and len(tool.rectangles) > 1)
         self.back.setVisible(squared)
         residual = picture.square.residual if picture and picture.square else tool.residual
         self._residual.setText(f"{residual:.2f} px" if residual else "–")
