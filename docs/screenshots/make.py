@@ -19,6 +19,7 @@ from PyQt6.QtTest import QTest  # noqa: E402
 
 from draxet.geometry.affine import Affine  # noqa: E402
 from draxet.geometry.contour import Contour  # noqa: E402
+from draxet.geometry.spread import Spread  # noqa: E402
 from draxet.job.edits import add_contours, set_setup, set_sheet  # noqa: E402
 from draxet.job.records import KnownLength, Limit  # noqa: E402
 from draxet.job.steps import Contrast, EvenLight, Specks  # noqa: E402
@@ -43,6 +44,7 @@ class Photographer:
         until = time.monotonic() + milliseconds / 1000
         while time.monotonic() < until or self.window.workers.busy():
             QTest.qWait(10)
+        QTest.qWait(30)  # the last answer's words find their places
 
     def take(self, name: str) -> None:
         self.settle()
@@ -140,7 +142,7 @@ class Photographer:
     def tracing(self) -> None:
         self.session.start(demo_job("badge"), None)
         picture = self.session.picture
-        known = KnownLength((0.0, 350.0), (900.0, 350.0), 90.0, 0.2, 0.2)
+        known = KnownLength((0.0, 350.0), (900.0, 350.0), 90.0, Spread.round(0.2), Spread.round(0.2))
         self.session.edit("size", set_true_lengths(self.session.job, picture.id, [known]))
         self.canvas.fit_all()
         self.window.commands["colours"].run()

@@ -9,12 +9,14 @@ from unittest import mock
 
 import cv2
 import numpy as np
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours
-from draxet.job.file import read_job
+from draxet.geometry.affine import Affine
+from draxet.job.edits import add_contours, map_contours, set_unit
+from draxet.job.file import read_job, save_job
 from draxet.job.records import Job
 from draxet.job.recovery import Keeper, left_behind, read_left, rescue
 from draxet.progress import Progress
@@ -23,6 +25,7 @@ from draxet.ui.demo import demo_job
 from draxet.ui.shell.autosave import copies_folder
 from draxet.ui.shell.left_behind import LeftBehindChooser
 from draxet.ui.shell.session import Stage
+from draxet.ui.shell.signoffs import SignOff, sign_offs
 from draxet.ui.stages.gather import GatherSlip
 from tests.ui.driver import WindowTest
 
@@ -235,3 +238,108 @@ class JobsKeepToThemselves(NothingLost):
         self.session.edit("set the sheet", dataclasses.replace(job, sheets=(dataclasses.replace(job.sheet, width=float("nan")),)))
         self.assertIs(self.session.job, job)
         self.assertIn("sheet.width must be", self.top_words)
+
+
+class SignOffs(NothingLost):
+    def test_no_tick_of_one_job_stays_for_another_and_none_stands_where_nothing_was_done(self) -> None:
+        self.begin()
+        self.session.start(demo_job("leaf"), None)
+        notes = {stage: row._note for stage, row in self.window.card._rows.items()}
+        ticked = [stage for stage, note in notes.items() if not note.pixmap().isNull()]
+        self.assertEqual(ticked, [Stage.GATHER])
+        self.assertTrue(self.window.card._signed.text().startswith("1 of 6"))
+
+    def test_a_job_from_a_drawing_alone_signs_gather_and_true_up_and_meant_slits_let_mend_sign(self) -> None:
+        slit = Contour.make([(10, 10), (40, 12)], closed=False)
+        self.session.edit("draw", add_contours(self.session.job, [Contour.circle(100, 100, 20), slit]))
+        self.assertEqual([sign.done for sign in self.signs().values()], [True, True, True, False, False, False])
+        self.keys("4", on=self.canvas)
+        self.click(25, 11)
+        self.press(self.slip.slits)  # type: ignore[attr-defined]
+        self.assertTrue(self.session.job.contours[1].slit)
+        self.assertTrue(self.signs()[Stage.MEND].done)
+        self.session.undo()
+        self.assertFalse(self.signs()[Stage.MEND].done)
+
+    def test_nothing_is_signed_off_beside_a_finding_that_stops(self) -> None:
+        self.session.edit("draw", add_contours(self.session.job, [Contour.circle(595, 100, 20), Contour.circle(300, 100, 0.4)]))
+        self.keys("5", on=self.canvas)
+        self.press(self.slip.give)  # type: ignore[attr-defined]
+        self.keys("6", on=self.canvas)
+        self.slip.hand_off(self.folder / "out.dxf")  # type: ignore[attr-defined]
+        self.assertTrue(self.session.job.handed_off)
+        self.assertFalse(self.signs()[Stage.PROVE].done)
+        self.assertIn("has faults", self.slip._verdict.text())  # type: ignore[attr-defined]
+        self.session.edit("move", move_all(self.session.job, -100))
+        self.assertIn("changed since", self.slip._verdict.text())  # type: ignore[attr-defined]
+
+    def signs(self) -> dict[Stage, SignOff]:
+        return sign_offs(self.session.job, self.session.looked.findings)
+
+
+class HostileMoments(NothingLost):
+    def test_a_node_is_held_while_its_contour_goes_or_is_undone(self) -> None:
+        self.begin()
+        self.keys("4", on=self.canvas)
+        for hostile in ("remove", "undo"):
+            item = self.session.job.contours[-1]
+            self.session.select({item.id})
+            at = self.place(*item.contour.nodes[0].tolist())
+            QTest.mouseMove(self.canvas, at)
+            QTest.mousePress(self.canvas, Qt.MouseButton.LeftButton, pos=at)
+            QTest.mouseMove(self.canvas, at + QPoint(20, 5))
+            self.window.commands[hostile].run()
+            QTest.mouseMove(self.canvas, at + QPoint(30, 9))
+            QTest.mouseRelease(self.canvas, Qt.MouseButton.LeftButton, pos=at + QPoint(30, 9))
+            self.session.redo() if hostile == "undo" else self.session.undo()
+
+    def test_the_picture_being_matched_goes_before_enter(self) -> None:
+        self.begin()
+        self.window.commands["match"].run()
+        x, y = self.session.job.pictures[0].middle
+        self.click(x, y, Qt.KeyboardModifier.AltModifier)
+        self.click(x + 40, y, Qt.KeyboardModifier.AltModifier)
+        self.window.commands["remove-picture"].run()
+        self.keys(Qt.Key.Key_Return, on=self.canvas)
+        self.assertEqual(self.session.job.pictures, ())
+
+    def test_a_flat_contour_is_no_limit(self) -> None:
+        flat = Contour.make([(10, 10), (90, 10), (50, 10)])
+        self.session.edit("draw", add_contours(self.session.job, [flat]))
+        self.session.select({self.session.job.contours[0].id})
+        self.window.commands["limits"].run()
+        self.press(self.slip.shape.button("own"))  # type: ignore[attr-defined]
+        self.assertIsNone(self.session.job.limit)
+        self.assertIn("limit must have a closed outline round an area", self.top_words)
+
+    def test_a_job_whose_picture_is_damaged_opens_without_it_and_says_so(self) -> None:
+        job = self.begin()
+        damaged = dataclasses.replace(job, pictures=(dataclasses.replace(job.pictures[0], source=job.pictures[0].source[:999]),))
+        save_job(damaged, self.path)
+        self.session.start(Job(), None)
+        self.window.opening.open_job(self.path)
+        self.settle()
+        self.assertEqual((len(self.session.job.pictures), len(self.session.job.contours)), (0, 2))
+        self.assertIn("a picture was left out", self.top_words)
+
+    def test_fields_hold_what_they_were_given_and_a_refused_text_keeps_the_button_from_acting(self) -> None:
+        self.begin()
+        for unit in ("in", "ft-in", "m"):
+            self.session.edit("unit", set_unit(self.session.job, unit))
+            self.keys("5", on=self.canvas)
+            self.press(self.slip.give)  # type: ignore[attr-defined]
+            self.assertEqual({o.width for o in self.session.job.operations}, {1.5})
+            self.session.undo()
+            field = self.slip.cut_width  # type: ignore[attr-defined]
+            field.setFocus()
+            field.selectAll()
+            self.keys(*"nonsense", Qt.Key.Key_Return, on=field)
+            before = self.session.job
+            self.press(self.slip.give)  # type: ignore[attr-defined]
+            self.assertIs(self.session.job, before)
+            field.set_value(1.5)
+            self.keys("4", on=self.canvas)
+
+
+def move_all(job: Job, dx: float) -> Job:
+    return map_contours(job, [item.id for item in job.contours], Affine.moved(dx, 0))

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import argparse
+import contextlib
 import json
+import os
 import time
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -68,7 +71,8 @@ def run_trace(options: argparse.Namespace) -> int:
         raise ValueError(f"the output must end in .svg or .dxf, got {options.output.name!r}")
     if _same_file(options.output, options.picture):
         raise ValueError(f"the output must be another file than the picture, got {options.output} for both")
-    pixels = read_picture(_bytes_of(options.picture), options.picture.name).pixels
+    with _libraries_hushed():
+        pixels = read_picture(_bytes_of(options.picture), options.picture.name).pixels
     rows, columns = pixels.shape[:2]
     pixel = _pixel_size(options, columns, rows)
     traced = {"edges": _edges, "middles": _middles, "colours": _colours}[options.method](options, pixels, pixel)
@@ -149,6 +153,23 @@ def _bytes_of(path: Path) -> bytes:
         return path.read_bytes()
     except (OSError, ValueError) as error:
         raise PictureError(str(error) if isinstance(error, PictureError) else f"{path} could not be read: {reason(error)}") from error
+
+
+@contextlib.contextmanager
+def _libraries_hushed() -> Iterator[None]:
+    """What decoders print of damaged files by themselves goes nowhere: people get one sentence."""
+    try:
+        kept, nowhere = os.dup(2), os.open(os.devnull, os.O_WRONLY)
+    except OSError:
+        yield
+        return
+    try:
+        os.dup2(nowhere, 2)
+        yield
+    finally:
+        os.dup2(kept, 2)
+        os.close(kept)
+        os.close(nowhere)
 
 
 def _same_file(a: Path, b: Path) -> bool:

@@ -149,10 +149,14 @@ class _Reader:
         inner = replace(around, to_page=placed, looks=looks, depth=around.depth + 1, layer=around.layer or _layer(element, tag))
         if tag in ("g", "a", "switch"):
             self._inside(element, inner)
-        elif tag == "svg":
-            self._nested(element, inner)
-        elif tag == "use":
-            self._use(element, inner)
+        elif tag in ("svg", "use"):
+            try:
+                there = self._nested(element, inner) if tag == "svg" else self._use(element, inner)
+            except (ValueError, OverflowError, ZeroDivisionError):
+                self.left["damaged"] += 1
+                return
+            if there is not None:
+                (self._inside if there[1] else self._one)(*there[0])
         elif tag in _SHAPES:
             self._shape(element, tag, inner)
         elif tag == "text":
@@ -161,29 +165,30 @@ class _Reader:
             self.left["picture"] += 1
             self.seen_outside |= not _named(element, "href").startswith(("#", "data:"))
 
-    def _nested(self, element: Any, around: _Around) -> None:
+    def _nested(self, element: Any, around: _Around) -> tuple[tuple[Any, _Around], bool]:
+        """What stands inside an inner picture, and what holds there."""
         x, y = self._length(element, "x", around, 0), self._length(element, "y", around, 1)
         width = self._length(element, "width", around, 0, around.size[0])
         height = self._length(element, "height", around, 1, around.size[1])
         to_page = _view(element, width, height).then(Affine.moved(x, y)).then(around.to_page)
-        self._inside(element, replace(around, to_page=to_page, size=_user_size(element, width, height)))
+        return (element, replace(around, to_page=to_page, size=_user_size(element, width, height))), True
 
-    def _use(self, element: Any, around: _Around) -> None:
+    def _use(self, element: Any, around: _Around) -> tuple[tuple[Any, _Around], bool] | None:
+        """What a link leads to, what holds there, and whether its inside is meant; None where it leads nowhere."""
         where = _named(element, "href").strip()
         target = self.by_id.get(where[1:]) if where.startswith("#") else None
         self.seen_outside |= bool(where) and not where.startswith("#")
         if target is None or around.depth > _DEEPEST:
             self.left["link"] += 1
-            return
+            return None
         x, y = self._length(element, "x", around, 0), self._length(element, "y", around, 1)
         there = replace(around, to_page=Affine.moved(x, y).then(around.to_page))
         if _tag(target) in ("symbol", "svg"):
             width = self._length(element, "width", around, 0, around.size[0])
             height = self._length(element, "height", around, 1, around.size[1])
             inside = replace(there, to_page=_view(target, width, height).then(there.to_page), size=_user_size(target, width, height), looks=self._looks(target, there.looks))
-            self._inside(target, inside)
-        else:
-            self._one(target, there)
+            return (target, inside), True
+        return (target, there), False
 
     # --- shapes
 

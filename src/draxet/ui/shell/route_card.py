@@ -73,6 +73,8 @@ class _StageRow(QFrame):
 
     def refresh(self, *, opened: bool, done: bool, words: str) -> None:
         set_part(self, open="true" if opened else "false")
+        self._note.clear()  # an empty text would leave the tick that stood there before
+        self._note.setToolTip("")
         if done:
             self._note.setPixmap(pixmap("tick", self._t.card_sound, 18))
             self._note.setToolTip("signed off")

@@ -20,7 +20,7 @@ __all__ = ["HINT", "CornerFinder", "PickMaker", "TwoPicks", "in_job", "sure_word
 _REACH_PX = 14.0
 _CLICK_PX = 1.0
 """One standard deviation of a click, in pixels of the screen."""
-HINT = "Locks to ends, corners, crossings, else a line's middle or an edge · Shift: edge only · Alt: free · C: corner from two edges"
+HINT = "ends, corners, crossings, lines, edges · Shift: edge only · Alt: free · C: corner"
 
 
 Found = TypeVar("Found")

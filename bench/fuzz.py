@@ -1,0 +1,123 @@
+"""Damaged files of every kind that is read: each must end in something sound or in one sentence, soon and in little memory."""
+
+from __future__ import annotations
+
+import io
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from bench.damage import mutated
+from draxet.formats.layer import FormatError
+from draxet.gather.drawings import read_drawing
+from draxet.gather.load import PictureError, count_pages, peek, read_picture, thumbnails
+from draxet.job.file import JobFileError, open_job
+from draxet.job.sound import job_fault
+
+__all__ = ["FuzzReport", "fuzz", "samples"]
+
+ROOT = Path(__file__).resolve().parent.parent
+
+
+def samples() -> dict[str, bytes]:
+    """A small sound file of every kind."""
+    import ezdxf
+    import pillow_heif
+    from PIL import Image
+
+    rng = np.random.default_rng(0)
+    grey = np.full((60, 80), 230, np.uint8)
+    grey[10:40, 20:60] = 40
+    image = Image.fromarray(np.clip(grey + rng.normal(0, 6, grey.shape), 0, 255).astype(np.uint8))
+    files: dict[str, bytes] = {}
+    for ending, kind, more in (("png", "PNG", {}), ("jpg", "JPEG", {"dpi": (300, 300)}), ("bmp", "BMP", {}), ("gif", "GIF", {}), ("webp", "WEBP", {}), ("pdf", "PDF", {})):
+        buffer = io.BytesIO()
+        image.convert("RGB" if kind in ("WEBP", "PDF", "JPEG") else "L").save(buffer, kind, **more)
+        files[f"a.{ending}"] = buffer.getvalue()
+    for name, compression in (("a.tif", "raw"), ("b.tif", "tiff_lzw"), ("c.tif", "group4")):
+        buffer = io.BytesIO()
+        pages = [image.convert("1" if compression == "group4" else "L")] * 3
+        pages[0].save(buffer, "TIFF", save_all=True, append_images=pages[1:], compression=compression)
+        files[name] = buffer.getvalue()
+    buffer = io.BytesIO()
+    pillow_heif.register_heif_opener()
+    image.convert("RGB").save(buffer, "HEIF")
+    files["a.heic"] = buffer.getvalue()
+    files["a.svg"] = (
+        b'<svg xmlns="http://www.w3.org/2000/svg" width="90mm" height="90mm" viewBox="0 0 90 90"><style>.a{fill:none;stroke:red}</style><g id="cut" transform="rotate(5)">'
+        b'<rect class="a" x="3" y="4" width="50%" height="40" rx="5"/><circle cx="20" cy="20" r="9"/><path d="M10 10h20v-5.5a5 3 30 0 1 10 0C60 1 5 2 10 10ZM1 1q3 3 5 5t9 9"/>'
+        b'<polygon points="1,2 30,4 5,50"/><use href="#s" x="5"/></g><defs><g id="s"><ellipse rx="4" ry="2"/></g></defs></svg>'
+    )
+    document = ezdxf.new("R2010")
+    space = document.modelspace()
+    document.blocks.new("B").add_circle((0, 0), 3)
+    space.add_line((0, 0), (30, 5))
+    space.add_arc((10, 5), 5, -90, 90)
+    space.add_lwpolyline([(0, 0, 0.5), (10, 0, 0), (10, 10, -1)], format="xyb", close=True)
+    space.add_spline([(0, 0), (5, 5), (10, 0), (15, 5)])
+    space.add_ellipse((0, 0), (10, 0), 0.5)
+    space.add_blockref("B", (20, 30), dxfattribs={"row_count": 2, "column_count": 2, "row_spacing": 9, "column_spacing": 9})
+    text = io.StringIO()
+    document.write(text)
+    files["a.dxf"] = text.getvalue().encode()
+    binary = io.BytesIO()
+    document.write(binary, fmt="bin")
+    files["b.dxf"] = binary.getvalue()
+    for version in (1, 2):
+        files[f"{version}.draxet"] = (ROOT / "tests" / "job" / "files" / f"version-{version}.draxet").read_bytes()
+    return files
+
+
+@dataclass
+class FuzzReport:
+    """How many files were read whole and refused, the longest time in seconds and on what, and what escaped."""
+
+    read: int = 0
+    refused: int = 0
+    longest: float = 0.0
+    slowest: str = ""
+    escaped: list[str] | None = None
+
+
+def fuzz(count: int, folder: Path, first: int = 0) -> FuzzReport:
+    """Read so many damaged files, kind by kind."""
+    report = FuzzReport(escaped=[])
+    assert report.escaped is not None
+    files = list(samples().items())
+    for number in range(first, first + count):
+        name, whole = files[number % len(files)]
+        data = mutated(whole, number)
+        began = time.perf_counter()
+        try:
+            _read(name, data, folder)
+            report.read += 1
+        except (PictureError, FormatError, JobFileError) as error:
+            report.refused += 1
+            if "\n" in str(error) or len(str(error)) > 500:
+                report.escaped.append(f"{name} {number}: no sentence: {str(error)[:200]!r}")
+        except Exception as error:  # what must not be
+            report.escaped.append(f"{name} {number}: {type(error).__name__}: {error}")
+        took = time.perf_counter() - began
+        if took > report.longest:
+            report.longest, report.slowest = took, f"{name} {number}"
+    return report
+
+
+def _read(name: str, data: bytes, folder: Path) -> None:
+    readers: list[Callable[[], object]]
+    if name.endswith(".draxet"):
+        path = folder / name
+        path.write_bytes(data)
+        fault = job_fault(open_job(path).job)
+        if fault:
+            raise AssertionError(f"not sound: {fault}")
+        return
+    if name.endswith((".svg", ".dxf")):
+        read_drawing(data, name)
+        return
+    readers = [lambda: read_picture(data, name), lambda: count_pages(data, name), lambda: peek(data, name), lambda: thumbnails(data, name)]
+    for read in readers:
+        read()
