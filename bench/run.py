@@ -21,6 +21,7 @@ from skimage.measure import approximate_polygon, find_contours  # noqa: E402
 
 from bench.large import KINDS, bare, encode  # noqa: E402
 from bench.photos import simulate_photos  # noqa: E402
+from bench.picking import KINDS as KINDS_OF_PICKS, ZOOMS, sureness  # noqa: E402
 from bench.raster import ink_on_paper  # noqa: E402
 from bench.shapes import SHAPES, SIZE, clean, distance, lettering, scan_like  # noqa: E402
 from bench.strokes import COLOURED, STROKES, coloured, flat_labels, stroke_distance, stroked, wrong_pixels  # noqa: E402
@@ -36,6 +37,7 @@ from draxet.trace.palette import suggested_palette  # noqa: E402
 _ROUNDS = 5
 _SCANS = 200
 _PHOTOS = 50
+_DAMAGED, _KILLS = 5000, 300
 
 
 def median_ms(run: Callable[[], object], rounds: int = _ROUNDS) -> float:
@@ -200,6 +202,79 @@ def truing() -> None:
         print(f"truing          {count} known: within ± in {100 * share:.1f} % of {_SCANS} scans, median error {error:.3f} mm, {error / one:.2f} of that with one")
 
 
+def picks() -> None:
+    """Lengths between places of every kind, clicked as people click: whether they lie within their ±, and whether that is too wide."""
+    for kind in KINDS_OF_PICKS:
+        words = []
+        for zoom, click in ZOOMS.items():
+            found = sureness(kind, click, range(_SCANS))
+            words.append(f"{zoom} {100 * found.inside:.1f} % ({found.too_wide:.2f} × what 95 % need)")
+        print(f"truing picks    {kind:20}{', '.join(words)}")
+
+
+def saving() -> None:
+    """A job of 6,000 contours and 102,000 nodes: saved and opened, against writing its bare arrays."""
+    from draxet.job.edits import add_contours
+    from draxet.job.file import open_job, save_job
+    from draxet.job.records import Job
+
+    rng = np.random.default_rng(0)
+    arrays = [(rng.uniform(0, 300, (17, 2)), rng.uniform(0, 300, (17, 2, 2))) for _ in range(6000)]
+    job = add_contours(Job(), [Contour.make(nodes, np.full(17, 2), None, handles) for nodes, handles in arrays])
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "large.draxet"
+        save, opened = median_ms(lambda: save_job(job, path)), median_ms(lambda: open_job(path))
+        plain = median_ms(lambda: np.savez_compressed(Path(folder) / "bare.npz", *(a for pair in arrays for a in pair)))
+    print(f"saving          102,000 nodes: {save:.0f} ms, opened in {opened:.0f} ms, bare arrays written in {plain:.0f} ms")
+
+
+def drawings() -> None:
+    """32,000 lines as DXF and 16,000 turned rectangles as SVG, read as contours, against the library's or parser's own reading."""
+    import io
+    from xml.etree import ElementTree
+
+    import ezdxf
+
+    from draxet.gather.drawings import read_drawing
+
+    ends = np.random.default_rng(0).uniform(0, 1000, (32_000, 4))
+    document = ezdxf.new("R2010")
+    for x0, y0, x1, y1 in ends.tolist():
+        document.modelspace().add_line((x0, y0), (x1, y1))
+    text = io.StringIO()
+    document.write(text)
+    lines = text.getvalue()
+    shapes = "".join(f'<rect x="{x:.3f}" y="{y:.3f}" width="5" height="7" transform="rotate({a:.1f} {x:.3f} {y:.3f})"/>' for x, y, a, _ in ends[:16_000].tolist())
+    rects = f'<svg xmlns="http://www.w3.org/2000/svg" width="1000mm" height="1000mm" viewBox="0 0 1000 1000">{shapes}</svg>'
+    ours, plain = median_ms(lambda: read_drawing(lines.encode(), "lines.dxf"), 3), median_ms(lambda: ezdxf.read(io.StringIO(lines)), 3)
+    print(f"drawings        32,000 lines in {ours:.0f} ms, the library alone {plain:.0f} ms, ratio {ours / plain:.2f}")
+    ours, plain = median_ms(lambda: read_drawing(rects.encode(), "rects.svg"), 3), median_ms(lambda: ElementTree.fromstring(rects), 3)
+    print(f"drawings        16,000 rectangles in {ours:.0f} ms, the bare parser {plain:.0f} ms")
+
+
+def damage() -> None:
+    """Damaged files of every kind, kills while saving, and a monkey in the window."""
+    import logging
+    import resource
+
+    from bench.fuzz import fuzz
+    from bench.kills import killed_saves
+
+    logging.getLogger("ezdxf").setLevel(logging.CRITICAL)
+    with tempfile.TemporaryDirectory() as folder:
+        report = fuzz(_DAMAGED, Path(folder))
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6
+    print(f"damage          {_DAMAGED} damaged files: {report.read} read, {report.refused} refused, {len(report.escaped or [])} escaped, longest {report.longest:.2f} s, peak {peak:.2f} GB")
+    for words in report.escaped or []:
+        print(words)
+    with tempfile.TemporaryDirectory() as folder:
+        fault = killed_saves(Path(folder), _KILLS)
+    print(f"damage          {_KILLS} kills while saving: {fault or 'nothing lost, no litter'}")
+    with tempfile.TemporaryDirectory() as own:
+        environment = {**os.environ, "PYTHONPATH": os.pathsep.join([str(ROOT / "src"), str(ROOT)]), "XDG_STATE_HOME": own, "XDG_CONFIG_HOME": own}
+        subprocess.run([sys.executable, str(ROOT / "bench" / "monkey.py"), "700", *map(str, range(21, 29))], env=environment, stderr=subprocess.DEVNULL)
+
+
 def squaring() -> None:
     """Simulated phone photos squared by a card."""
     right, near, error = simulate_photos(_PHOTOS)
@@ -347,7 +422,7 @@ def large() -> None:
 
 
 def main() -> int:
-    rows = {"large": large, "outline": outline, "known shapes": known, "middles": middles, "colours": colours, "memory": memory, "truing": truing, "squaring": squaring, "trace time": trace_time, "canvas": canvas, "overlay": overlay, "start": start}
+    rows = {"large": large, "outline": outline, "known shapes": known, "middles": middles, "colours": colours, "memory": memory, "truing": truing, "truing picks": picks, "saving": saving, "drawings": drawings, "damage": damage, "squaring": squaring, "trace time": trace_time, "canvas": canvas, "overlay": overlay, "start": start}
     wanted = " ".join(sys.argv[1:])
     for name, row in rows.items():
         if wanted in name:

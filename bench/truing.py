@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import replace
 
 import cv2
 import numpy as np
@@ -43,7 +44,7 @@ class Scan:
         grey = np.clip(235 - 130 * ink + self._rng.normal(0, self.noise, ink.shape), 0, 255).astype(np.uint8)
         click = np.array([x, y]) + self._rng.normal(0, 1.5, 2)
         pick = lock_pick(grey, float(click[0]), float(click[1]))
-        return Pick(pick.x + corner[0], pick.y + corner[1], pick.width, pick.directions, pick.spread)
+        return replace(pick, x=pick.x + corner[0], y=pick.y + corner[1])
 
     def picked(self, degrees: float, length: float) -> tuple[Pick, Pick]:
         """Both ends of a length that lies anywhere on the sheet."""

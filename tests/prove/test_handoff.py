@@ -133,7 +133,7 @@ class HandingOff(GeometryTest):
 class Checks(GeometryTest):
     def test_they_name_what_is_open_left_out_and_outside(self) -> None:
         words = " · ".join(check.words for check in findings_of(ready_job()))
-        self.assertIn("1 contour is open, 1 would be cut as a slit", words)
+        self.assertIn("1 contour is open and would be cut as a slit", words)
         self.assertIn("1 contour without an operation", words)
         self.assertNotIn("outside the sheet", words)
         far = add_contours(ready_job(), [Contour.circle(199, 50, 5)])

@@ -174,15 +174,15 @@ class HowNear(unittest.TestCase):
 
     def test_what_cannot_be_cut_is_said_with_its_place(self) -> None:
         sound = fitness_of([Contour.circle(0, 0, 20), Contour.circle(0, 0, 10)], 1.0)
-        self.assertEqual((sound.verdict, sound.faults), ("Fit for cutting.", ()))
+        self.assertEqual((sound.verdict, sound.findings), ("Fit for cutting.", ()))
         near = fitness_of([Contour.circle(0, 0, 20), Contour.circle(12, 0, 7.6)], 1.0)
         self.assertAlmostEqual(near.narrowest, 0.4, delta=0.01)
         self.assertIn("narrowest place is 0.40 mm", near.verdict)
-        self.assertAlmostEqual(near.places[0][0], 19.8, delta=0.3)
+        self.assertAlmostEqual(near.findings[0].places[0][0], 19.8, delta=0.3)
         tiny = fitness_of([Contour.circle(0, 0, 20), Contour.circle(0, 0, 0.3)], 1.0)
         self.assertIn("1 contour is smaller than 1 mm", tiny.verdict)
         pair = [Contour.circle(0, 0, 20), Contour.circle(12, 0, 7.6)]
-        self.assertEqual(fitness_of(pair, 1.0, ["a", "b"]).faults, ())
+        self.assertEqual(fitness_of(pair, 1.0, ["a", "b"]).findings, ())
 
 
 if __name__ == "__main__":

@@ -184,7 +184,7 @@ class HowNear(TraceTest):
         self.wait_for(lambda: self.session.tool.answer is not None)  # type: ignore[union-attr]
         before = self.session.tool.answer.closeness.greatest  # type: ignore[union-attr]
         self.assertLess(self.session.tool.answer.closeness.mean, 0.2)  # type: ignore[union-attr]
-        self.assertIn("under 1 mm", self.slip._verdict.text())  # type: ignore[attr-defined]  # both edges of a pencil line
+        self.assertIn("under 1 mm", " ".join(f.words for f in self.slip._verdict.shown))  # type: ignore[attr-defined]  # both edges of a pencil line
         outer = max(self.session.job.contours, key=lambda item: abs(item.contour.area))
         self.take("pick")
         self.session.select({outer.id})

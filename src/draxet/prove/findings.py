@@ -44,8 +44,9 @@ def _open(job: Job) -> list[Finding]:
     ids = tuple(item.id for item in items)
     places = tuple((float(x), float(y)) for item in items[:_MOST_PLACES] for x, y in (item.contour.nodes[0], item.contour.nodes[-1]))
     cut = sum(item.id in job.operation_of for item in items)
-    words = f"{count_words(len(items), 'contour')} {'is' if len(items) == 1 else 'are'} open" + (f", {cut} would be cut as {'a slit' if cut == 1 else 'slits'}" if cut else "")
-    return [Finding("open", words, Gravity.WARNS, "mend", ids, places, partial(mean_slits, ids=ids), "Meant as slits")]
+    so = f"{' and' if cut == len(items) else f', {cut}'} would be cut as {'a slit' if cut == 1 else 'slits'}" if cut else ""
+    words = f"{count_words(len(items), 'contour')} {'is' if len(items) == 1 else 'are'} open{so}"
+    return [Finding("open", words, Gravity.WARNS, "mend", ids, places, partial(mean_slits, ids=ids), "Meant as a slit" if len(items) == 1 else "Meant as slits")]
 
 
 def _without_operation(job: Job) -> list[Finding]:

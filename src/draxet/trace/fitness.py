@@ -11,6 +11,7 @@ import shapely
 from draxet.geometry.arrays import Floats
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.spans import Spans
+from draxet.job.findings import Finding, Gravity
 from draxet.trace.places import places_along
 
 __all__ = ["Fitness", "fitness_of"]
@@ -24,7 +25,7 @@ class Fitness:
     """Whether contours can be cut, in mm.
 
     shortest : shortest span; narrowest : narrowest place between two lines or within one part; smallest_hole : least width of a
-    closed contour inside another. `faults` are sentences, empty where all is well; `places` (x, y) where to look for each.
+    closed contour inside another. `findings` : what stands against it, each with its place; empty where all is well.
     """
 
     contours: int
@@ -32,12 +33,11 @@ class Fitness:
     shortest: float
     narrowest: float
     smallest_hole: float
-    faults: tuple[str, ...]
-    places: tuple[tuple[float, float], ...]
+    findings: tuple[Finding, ...]
 
     @property
     def verdict(self) -> str:
-        return "Fit for cutting." if not self.faults else self.faults[0]
+        return f"{self.findings[0].words}." if self.findings else "Fit for cutting."
 
 
 def fitness_of(contours: Sequence[Contour], smallest_feature: float, groups: Sequence[str] | None = None) -> Fitness:
@@ -56,23 +56,23 @@ def fitness_of(contours: Sequence[Contour], smallest_feature: float, groups: Seq
     closed = [contour for contour in contours if contour.closed]
     sizes = [(min(c.box[2] - c.box[0], c.box[3] - c.box[1]), c) for c in closed]
     least, smallest = min(sizes, key=lambda pair: pair[0]) if sizes else (np.inf, None)
-    faults: list[str] = []
-    places: list[tuple[float, float]] = []
+    found: list[Finding] = []
+
+    def finds(kind: str, words: str, place: tuple[float, float]) -> None:
+        found.append(Finding(kind, words, Gravity.WARNS, "trace", (), (place,)))
+
     if len(contours) > _MANY:
-        faults.append(f"{len(contours):,} contours are too many to cut: raise the smallest speck, or trace a smaller part.")
-        places.append(_somewhere(contours))
+        finds("too-many", f"{len(contours):,} contours are too many to cut: raise the smallest speck, or trace a smaller part", _somewhere(contours))
     if smallest is not None and least < smallest_feature:
         few = sum(size < smallest_feature for size, _ in sizes)
-        faults.append(f"{few} contour{'s are' if few > 1 else ' is'} smaller than {smallest_feature:g} mm: raise the smallest speck, or take a finer tool.")
-        places.append(((smallest.box[0] + smallest.box[2]) / 2, (smallest.box[1] + smallest.box[3]) / 2))
+        words = f"{few} contour{'s are' if few > 1 else ' is'} smaller than {smallest_feature:g} mm: raise the smallest speck, or take a finer tool"
+        finds("too-small", words, ((smallest.box[0] + smallest.box[2]) / 2, (smallest.box[1] + smallest.box[3]) / 2))
     if narrow < smallest_feature:
-        faults.append(f"The narrowest place is {narrow:.2f} mm, under {smallest_feature:g} mm: widen it in Mend, or take a finer tool.")
-        places.append(at)
+        finds("narrow", f"The narrowest place is {narrow:.2f} mm, under {smallest_feature:g} mm: widen it in Mend, or take a finer tool", at)
     short = _short(spans, lengths, smallest_feature)
     if short is not None:
-        faults.append(f"Spans as short as {float(lengths.min()):.3f} mm make the machine stutter: lower the detail.")
-        places.append(short)
-    return Fitness(len(contours), nodes, float(lengths.min()) if len(lengths) else 0.0, narrow, float(least), tuple(faults), tuple(places))
+        finds("short-spans", f"Spans as short as {float(lengths.min()):.3f} mm make the machine stutter: lower the detail", short)
+    return Fitness(len(contours), nodes, float(lengths.min()) if len(lengths) else 0.0, narrow, float(least), tuple(found))
 
 
 def _short(spans: Spans, lengths: Floats, smallest_feature: float) -> tuple[float, float] | None:

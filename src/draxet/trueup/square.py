@@ -31,6 +31,8 @@ _CORNER_SPREAD = 0.3
 _LARGEST_PLAN = 30_000_000
 _FARTHEST = 0.2
 _PROPORTION_WITHIN = 0.09
+_OF_LINES = 0.35
+"""Lines that happen to bound four sides count for less than an outline in one piece."""
 _MOST_LINES, _MOST_QUADS = 22, 20_000
 _PARALLEL, _ACROSS, _SAME_WAY = math.radians(32), math.radians(38), math.radians(1.5)
 _SAMPLES, _BESIDE, _STEP, _STRONG = 40, 3.0, 12.0, 60.0
@@ -65,8 +67,10 @@ def find_rectangles(grey: NDArray[Any], real: tuple[float, float] | None = None,
     """
     shrink = max(1.0, np.sqrt(grey.size / _WORK_PIXELS))
     small = cv2.resize(grey, None, fx=1 / shrink, fy=1 / shrink, interpolation=cv2.INTER_AREA) if shrink > 1 else grey
-    quads = [_in_turn(quad) for quad in [*_quads(small), *_quads_of_lines(small)]]
-    scores = [support * _fits(quad, small.shape, real) for quad, support in zip(quads, _supports(small, quads), strict=True)]
+    outlines, of_lines = _quads(small), _quads_of_lines(small)
+    quads = [_in_turn(quad) for quad in [*outlines, *of_lines]]
+    scores = _supports(small, quads) * np.array([_fits(quad, small.shape, real) for quad in quads])
+    scores[len(outlines) :] *= _OF_LINES
     scale = np.array([grey.shape[1] / small.shape[1], grey.shape[0] / small.shape[0]])
     chosen: list[Points] = []
     for k in np.argsort(scores)[::-1].tolist():

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from draxet.ui.look.style import dress
 from draxet.ui.look.tokens import LIGHT
+from draxet.ui.shell.fields import set_part
 from draxet.ui.shell.rubbish import collect_on_this_thread
 from draxet.ui.shell.session import Stage
 from draxet.ui.shell.window import Window
@@ -98,7 +99,11 @@ class Catcher:
             return
         self._told.add(which)
         words = f"Something went wrong that Draxet did not expect. {self._rescue()}\n\nThe last step can be undone.\n\n({kind.__name__}: {error})"
-        self._box = box = QMessageBox(QMessageBox.Icon.NoIcon, "Draxet", words, QMessageBox.StandardButton.Ok, self._windows[0] if self._windows else None)
+        self._box = box = QMessageBox(self._windows[0] if self._windows else None)
+        box.setWindowTitle("Draxet")
+        box.setText(words)
+        if go_on := box.addButton("Go on", QMessageBox.ButtonRole.AcceptRole):
+            set_part(go_on, part="main")
         box.finished.connect(self._closed)
         box.open()  # nothing waits for it: what went wrong while painting may go wrong again at once
 

@@ -143,7 +143,7 @@ def _sheet(t: Tokens) -> str:
     QFileDialog QToolButton:hover {{ background: {t.brass_wash}; }}
     QFileDialog QTreeView, QFileDialog QListView {{ background: {t.field}; border: 1px solid {t.line}; selection-background-color: {t.brass_wash}; selection-color: {t.graphite}; }}
     QHeaderView::section {{ background: {t.bar}; border: 0; border-bottom: 1px solid {t.line}; padding: 4px 8px; }}
-    QListWidget {{ background: {t.field}; border: 1px solid {t.line}; padding: 4px; }}
+    QListWidget {{ background: {t.field}; border: 1px solid {t.line}; padding: 4px; outline: 0; }}
     QListWidget::item {{ padding: 5px 8px; }}
-    QListWidget::item:selected {{ background: {t.brass_wash}; color: {t.graphite}; }}
+    QListWidget::item:selected {{ background: {t.brass_wash}; color: {t.graphite}; border: 0; }}
     """

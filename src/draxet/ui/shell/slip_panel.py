@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from draxet.job.edits import change_picture
@@ -34,7 +34,7 @@ class SlipPanel(QWidget):
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         outer.addWidget(scroll)
-        inner = QWidget()
+        inner = _Column()
         scroll.setWidget(inner)
         self._rows = QVBoxLayout(inner)
         self._rows.setContentsMargins(18, 16, 18, 16)
@@ -124,6 +124,14 @@ class SlipPanel(QWidget):
         eye.clicked.connect(lambda: self._session.edit(words_for, change_picture(self._session.job, picture.id, visible=not picture.visible)))
         row.addWidget(eye)
         return made
+
+
+class _Column(QWidget):
+    """What the slip's scrolled part holds: as high as its wrapped words need at its width."""
+
+    def minimumSizeHint(self) -> QSize:
+        least, layout = super().minimumSizeHint(), self.layout()
+        return QSize(least.width(), max(least.height(), layout.totalHeightForWidth(self.width()))) if layout and layout.hasHeightForWidth() else least
 
 
 def _passive(words: QLabel) -> QLabel:

@@ -31,14 +31,14 @@ class FindingRows(QWidget):
         self._rows = QVBoxLayout(self)
         self._rows.setContentsMargins(0, 0, 0, 0)
         self._rows.setSpacing(8)
-        self._shown: object = None
+        self.shown: tuple[Finding, ...] | None = None
         self._next: dict[str, int] = {}
 
     def show_findings(self, findings: Sequence[Finding]) -> None:
         """Show these, made anew only where they are other ones."""
-        if tuple(findings) == self._shown:
+        if tuple(findings) == self.shown:
             return
-        self._shown = tuple(findings)
+        self.shown = tuple(findings)
         emptied(self._rows)
         for finding in findings:
             self._rows.addWidget(self._row(finding))

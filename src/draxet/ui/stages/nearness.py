@@ -22,6 +22,7 @@ from draxet.ui.canvas.view import Canvas
 from draxet.ui.shell.fields import button, emptied, fact_row, label
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.workers import Workers
+from draxet.ui.stages.findings import FindingRows
 from draxet.ui.stages.slip import Slip
 from draxet.ui.stages.tracing import trace_settings
 
@@ -143,17 +144,11 @@ class NearnessSlip(Slip):
         self.add(label("Fit for cutting?", "section"))
         self._facts = {name: fact_row(name) for name in ("Contours · nodes", "Shortest span", "Narrowest place", "Smallest contour")}
         self.add(*(row for row, _ in self._facts.values()))
-        self._verdict = label("", "sound", wrap=True)
-        self.look = button("Show where", "plain", self._look)
+        self._verdict = FindingRows(session, "Fit for cutting.")
         self.colour = button("Take the picture's colour", "plain", lambda: take_colour(session))
-        self.add(self._verdict, self.look, self.colour)
+        self.add(self._verdict, self.colour)
         self._shown: object = None
         self.refresh()
-
-    def _look(self) -> None:
-        answer = self._tool.answer
-        if answer and answer.fitness.places:
-            self.go_to(*answer.fitness.places[0])
 
     def go_to(self, x: float, y: float) -> None:
         """Bring a place into the middle and mark it."""
@@ -172,8 +167,7 @@ class NearnessSlip(Slip):
         if answer is None:
             for value in (self._mean, self._greatest, self._none, *(value for _, value in self._facts.values())):
                 value.setText("–")
-            self._verdict.setText("")
-            self.look.setEnabled(False)
+            self._verdict.hide()
             return
         close, pixel, fit = answer.closeness, answer.pixel, answer.fitness
         self._mean.setText(f"{close.mean:.2f} px · {self.length(close.mean * pixel, 3)}")
@@ -185,11 +179,8 @@ class NearnessSlip(Slip):
         values = (f"{fit.contours:,} · {fit.nodes:,}".replace(",", " "), self._size(fit.shortest), self._size(fit.narrowest), self._size(fit.smallest_hole))
         for (_, value), words in zip(self._facts.values(), values, strict=True):
             value.setText(words)
-        self._verdict.setText(fit.verdict)
-        self._verdict.setProperty("part", "fault" if fit.faults else "sound")
-        if style := self._verdict.style():
-            style.polish(self._verdict)
-        self.look.setEnabled(bool(fit.places))
+        self._verdict.show()
+        self._verdict.show_findings(fit.findings)
 
     def _size(self, mm: float) -> str:
         return self.length(mm, 2) if np.isfinite(mm) else "wide enough"

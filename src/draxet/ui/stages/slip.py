@@ -17,7 +17,7 @@ class Slip(QWidget):
     def __init__(self, session: Session, title: str, about: str) -> None:
         super().__init__()
         self.session = session
-        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
         self.body = QVBoxLayout(self)
         self.body.setContentsMargins(0, 0, 0, 0)
         self.body.setSpacing(8)

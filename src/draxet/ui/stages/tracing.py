@@ -23,6 +23,7 @@ from draxet.ui.canvas.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, T
 from draxet.ui.shell.fields import SliderField, button, fact_row, label, menu_button
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.workers import Workers
+from draxet.ui.stages.findings import FindingRows
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_area, parse_area
 
@@ -294,7 +295,7 @@ class TraceSlip(Slip):
             row, value = fact_row(name)
             self.facts[name] = (row, value)
             self.add(row)
-        self._verdict = label("", "brass", wrap=True)
+        self._verdict = FindingRows(self.session, "")
         self.add(self._verdict, self.make, self.stop, self.over)
 
     def fact(self, name: str, words: str) -> None:
@@ -328,8 +329,7 @@ class TraceSlip(Slip):
         for name, words in offer.facts:
             if name in self.facts:
                 self.fact(name, words)
-        self._verdict.setText(offer.fitness.faults[0] if offer.fitness and offer.fitness.faults else "")
-        self._verdict.setVisible(bool(self._verdict.text()))
+        self._verdict.show_findings(offer.fitness.findings if offer.fitness else ())
 
 
 class ChosenAreaTool(Tool):
