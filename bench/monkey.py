@@ -317,7 +317,7 @@ class Monkey:
                 self.fault("undo and redo all the way gave another job")
             self.session.redo()
         place = self.folder / "whole.draxet"
-        self.window.opening.save_to(place)
+        self.window.jobs.save_to(place)
         self._settle()
         if not place.exists():
             self.fault(f"not saved: {self.window.top_line.words.text()}")

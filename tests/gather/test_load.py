@@ -1,4 +1,5 @@
 import io
+import threading
 import unittest
 
 import numpy as np
@@ -145,3 +146,27 @@ class PicturesArrive(unittest.TestCase):
         (x0, y0), (x1, y1) = to_job.point(0, 100), to_job.point(1000, 0)
         self.assertAlmostEqual(x1 - x0, 180)
         self.assertTrue(x0 >= 0 and y0 >= 0 and x1 <= 200 and y1 <= 100)
+
+
+class PdfsFromTwoThreads(unittest.TestCase):
+    def test_all_are_read(self) -> None:
+        data, errors = encoded(ramp("RGB"), "PDF"), []
+
+        def read() -> None:
+            for _ in range(15):
+                try:
+                    read_picture(data, "a.pdf")
+                    thumbnails(data, "a.pdf")
+                except Exception as error:
+                    errors.append(error)
+
+        threads = [threading.Thread(target=read) for _ in range(2)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        self.assertEqual(errors, [])
+
+    def test_pictures_arrive_on_the_sheet_in_hand(self) -> None:
+        placed = arrival((100, 50), None, Sheet(x=700, y=10, width=200, height=100))
+        self.assertEqual(placed.point(50, 25), (800, 60))

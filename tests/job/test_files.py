@@ -2,14 +2,12 @@
 
 import copy
 import dataclasses
-import io
 import json
 import os
 import random
 import subprocess
 import sys
 import tempfile
-import time
 import unittest
 import zipfile
 from hashlib import sha256

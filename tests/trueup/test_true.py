@@ -4,11 +4,12 @@ import unittest
 import cv2
 import numpy as np
 
+from bench.picking import KINDS, sureness
 from draxet.geometry.affine import Affine
 from draxet.geometry.spread import Spread
 from draxet.job.edits import add_contours, add_picture
 from draxet.job.records import Job
-from draxet.trueup.pick import Pick, free_pick, lock_pick
+from draxet.trueup.pick import Pick, corner_of, free_pick, lock_pick, straightened
 from draxet.trueup.true import known_length, level_picture, measure, measured_again, set_true_lengths, trust_of
 from draxet.geometry.contour import Contour
 
@@ -60,6 +61,41 @@ class PicksLock(unittest.TestCase):
         grey = stroke_picture([(0, 3, 160, 3)], 3, 2)
         for x, y in ((0, 0), (159.9, 2), (-30, 5), (400, 400)):
             lock_pick(grey, x, y)
+
+
+class PicksOfEveryKind(unittest.TestCase):
+    def test_ends_corners_and_crossings_are_what_they_are_and_middles_are_free_along_the_line(self) -> None:
+        grey = stroke_picture([(30, 40.3, 130, 40.3), (30.2, 40, 30.2, 130), (90, 80, 140, 120)], 4, 3)
+        cases = {(32, 43): ("corner", 30.2, 40.3), (139, 118): ("end", 140, 120), (128, 42): ("end", 130, 40.3), (80, 42): ("middle", None, 40.3), (150, 20): ("free", 150, 20)}
+        for (x, y), (kind, wanted_x, wanted_y) in cases.items():
+            pick = lock_pick(grey, x, y, click=1.0)
+            with self.subTest(kind, x=x, y=y):
+                self.assertEqual(pick.kind, kind)
+                self.assertAlmostEqual(pick.y, wanted_y, delta=0.9)
+                if wanted_x is not None:
+                    self.assertAlmostEqual(pick.x, wanted_x, delta=0.9)
+        middle = lock_pick(grey, 80, 42, click=3.0)
+        self.assertAlmostEqual(middle.spread.along(1, 0), 3.0, delta=0.1)
+        self.assertLess(middle.spread.along(0, 1), 0.6)
+
+    def test_lengths_lie_within_their_trust_at_every_kind_of_end_and_the_trust_is_not_too_wide(self) -> None:
+        for kind in KINDS:
+            found = sureness(kind, 1.0, range(60))
+            with self.subTest(kind):
+                self.assertGreaterEqual(found.inside, 0.88)
+                self.assertLess(found.too_wide, 2.0)
+
+    def test_none_throws_whatever_is_drawn_and_wherever_it_is(self) -> None:
+        rng = np.random.default_rng(0)
+        for k in range(60):
+            grey = np.full(tuple(rng.integers(9, 200, 2)), 235, np.uint8)
+            for _ in range(4):
+                ends = rng.integers(-50, 250, 4).tolist()
+                cv2.line(grey, tuple(ends[:2]), tuple(ends[2:]), int(rng.integers(0, 120)), int(rng.integers(1, 40)), cv2.LINE_AA)
+            x, y = rng.uniform(-30, 230, 2)
+            pick = lock_pick(grey, float(x), float(y), float(rng.choice([4, 14, 40])), edge=k % 3 == 0, click=float(rng.choice([0.1, 1, 4])))
+            self.assertTrue(math.isfinite(pick.x) and math.isfinite(pick.y) and pick.spread.greatest > 0)
+            corner_of(pick, straightened(grey, pick))
 
 
 def set_true_length(job: Job, picture_id: str, first: Pick, second: Pick, length: float) -> Job:

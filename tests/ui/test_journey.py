@@ -169,7 +169,7 @@ class TheWholeJourney(WindowTest):
     def save_and_open(self) -> None:
         path = self.folder / "bracket.draxet"
         self.assertTrue(self.window.windowTitle().startswith("Untitled job *"))
-        self.window.opening.save_to(path)
+        self.window.jobs.save_to(path)
         self.settle()
         self.assertEqual(read_job(path), self.session.job)
         self.assertTrue(self.window.windowTitle().startswith("bracket.draxet –"))

@@ -70,9 +70,9 @@ class Saves(NothingLost):
 
     def test_what_is_edited_while_saving_is_not_saved_yet_and_two_saves_come_one_after_the_other(self) -> None:
         first = self.begin()
-        self.window.opening.save_to(self.path)
+        self.window.jobs.save_to(self.path)
         self.session.edit("draw", drawn(self.session.job))
-        self.window.opening.save_to(self.path)
+        self.window.jobs.save_to(self.path)
         self.settle()
         self.assertTrue(self.session.history.is_saved)
         self.assertEqual(read_job(self.path), self.session.job)
@@ -84,7 +84,7 @@ class Saves(NothingLost):
         self.begin()
         self.keys("1", on=self.canvas)
         self.window.commands["sheets"].run()
-        for words, leave, width in (("333", lambda: self.window.commands["stage-3"].run(), 333), ("444 mm", lambda: self.window.opening.save_to(self.path), 444)):
+        for words, leave, width in (("333", lambda: self.window.commands["stage-3"].run(), 333), ("444 mm", lambda: self.window.jobs.save_to(self.path), 444)):
             self.window.commands["sheets"].run()
             field = self.slip.wide  # type: ignore[attr-defined]
             field.setFocus()
@@ -103,11 +103,11 @@ class Saves(NothingLost):
         self.keys(*"0.8", Qt.Key.Key_Return, on=self.slip.cut_width)  # type: ignore[attr-defined]
         self.session.set_strength(0.5)
         self.canvas.show_view(40, 60, 5.0)
-        self.window.opening.save_to(self.path)
+        self.window.jobs.save_to(self.path)
         self.settle()
         self.session.start(Job(), None)
         self.assertEqual((self.session.stage, self.canvas._session.strengths[Stage.MAKE]), (Stage.GATHER, 0.0))
-        self.window.opening.open_job(self.path)
+        self.window.jobs.open_job(self.path)
         self.settle()
         self.assertEqual((self.session.stage, self.session.strength, self.slip.cut_width.value), (Stage.MAKE, 0.5, 0.8))  # type: ignore[attr-defined]
         np.testing.assert_allclose(self.session.view or (), (40, 60, 5), atol=0.2)
@@ -126,7 +126,7 @@ class Copies(NothingLost):
         self.window.autosave.keep()
         self.settle()
         self.assertEqual(read_job(copy), self.session.job)
-        self.window.opening.save_to(self.path)
+        self.window.jobs.save_to(self.path)
         self.settle()
         self.assertEqual(list(copies_folder().iterdir()), [])
         self.session.edit("draw", drawn(self.session.job))
@@ -151,7 +151,7 @@ class Copies(NothingLost):
         self.assertEqual((self.session.job, self.session.stage, self.session.path), (job, Stage.MEND, self.path))
         self.assertFalse(self.session.history.is_saved)
         self.assertTrue(keeper.place.exists())
-        self.window.opening.save()
+        self.window.jobs.save()
         self.settle()
         self.assertFalse(keeper.place.exists())
         self.assertEqual(read_job(self.path), job)
@@ -317,7 +317,7 @@ class HostileMoments(NothingLost):
         damaged = dataclasses.replace(job, pictures=(dataclasses.replace(job.pictures[0], source=job.pictures[0].source[:999]),))
         save_job(damaged, self.path)
         self.session.start(Job(), None)
-        self.window.opening.open_job(self.path)
+        self.window.jobs.open_job(self.path)
         self.settle()
         self.assertEqual((len(self.session.job.pictures), len(self.session.job.contours)), (0, 2))
         self.assertIn("a picture was left out", self.top_words)

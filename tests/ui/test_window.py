@@ -5,7 +5,6 @@ import tempfile
 import threading
 import time
 from pathlib import Path
-from unittest import mock
 
 import cv2
 import numpy as np
@@ -283,7 +282,7 @@ class SquaringAPhoto(WindowTest):
         np.testing.assert_allclose(sides, (85.6, 53.98, 85.6), rtol=0.004)
         self.canvas.repaint()
         with tempfile.TemporaryDirectory() as folder:
-            self.window.opening.save_to(Path(folder) / "squared.draxet")
+            self.window.jobs.save_to(Path(folder) / "squared.draxet")
             self.settle()
             self.assertEqual(read_job(Path(folder) / "squared.draxet"), self.session.job)
         self.press(self.slip.back)  # type: ignore[attr-defined]

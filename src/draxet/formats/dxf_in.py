@@ -12,7 +12,6 @@ from collections import Counter
 from collections.abc import Iterator
 from typing import Any
 
-import numpy as np
 
 from draxet.formats.drawing import Drawing, chained
 from draxet.formats.layer import FormatError

@@ -25,6 +25,7 @@ __all__ = ["CodecError", "Parts", "fields_of", "read_record", "written"]
 
 Record = TypeVar("Record")
 _MOST_NODES = 5_000_000
+_MOST_ENTRIES = 200_000
 _ARRAYS: dict[str, tuple[Any, int]] = {"nodes": (np.dtype("<f8"), 2), "kinds": (np.dtype("u1"), 1), "bulges": (np.dtype("<f8"), 1), "handles": (np.dtype("<f8"), 4)}
 """Of each array of contours: the type of its numbers, and how many stand for one node or span."""
 
@@ -210,8 +211,7 @@ class _Reader:
 
     def entries(self, hint: Any, words: Any, where: str, each: Each) -> Any:
         """A list of which the sound entries are kept."""
-        if not isinstance(words, list):
-            raise CodecError(f"{where} must be a list, got {_shown(words)}")
+        _look_at_list(words, where)
         of, kept = get_args(hint)[0], []
         for number, entry in enumerate(words):
             try:
@@ -224,8 +224,7 @@ class _Reader:
         return tuple(kept)
 
     def many(self, origin: Any, arguments: Any, words: Any, where: str) -> list[Any]:
-        if not isinstance(words, list):
-            raise CodecError(f"{where} must be a list, got {_shown(words)}")
+        _look_at_list(words, where)
         fixed = origin is tuple and arguments[-1] is not Ellipsis
         if fixed and len(words) != len(arguments):
             raise CodecError(f"{where} must have {len(arguments)} entries, got {len(words)}")
@@ -260,6 +259,13 @@ class _Reader:
                 return hint(words)
             raise CodecError(f"{where} must be one of {', '.join(str(member.value) for member in hint)}, got {_shown(words)}")
         raise CodecError(f"{where} must be of kind {getattr(hint, '__name__', hint)}, got {_shown(words)}")
+
+
+def _look_at_list(words: Any, where: str) -> None:
+    if not isinstance(words, list):
+        raise CodecError(f"{where} must be a list, got {_shown(words)}")
+    if len(words) > _MOST_ENTRIES:
+        raise CodecError(f"{where} must have at most {_MOST_ENTRIES:,} entries, got {len(words):,}")
 
 
 def _shown(value: Any) -> str:

@@ -30,7 +30,7 @@ _LARGEST = 1_500_000_000
 _MOST_TIMES = 120
 """How many times larger the parts may be than the file."""
 _LARGEST_WORDS = 200_000_000
-_MOST_BRACKETS, _MOST_COMMAS = 4_000_000, 20_000_000
+_MOST_BRACKETS, _MOST_COMMAS = 2_500_000, 14_000_000
 _MOST_PARTS = 20_000
 _WANTED = "is no Draxet job or is damaged; open a .draxet file or a copy of this one"
 

@@ -62,7 +62,7 @@ def layers_of(job: Job) -> list[Layer]:
         if any(job.contour_by_id[contour].sheet == job.sheet.id for contour in each.ids):
             key = (each.operation.id, each.side.value, each.shared)
             layers.setdefault(key, []).append(each.contour)
-            names[key] = f"{each.operation.name}{', shared edges' if each.shared else ''} - {each.side.value} {each.operation.width:g} mm"
+            names[key] = f"{each.operation.name}{' shared edges' if each.shared else ''} - {each.side.value} {each.operation.width:g} mm"
     taken: set[str] = set()
     return [Layer(_unlike(names[key], taken), tuple(contours)) for key, contours in layers.items()]
 

@@ -23,7 +23,7 @@ __all__ = ["FREE_SPREAD", "Pick", "corner_of", "free_pick", "lock_pick", "straig
 FREE_SPREAD = 1.5
 """Standard deviation, in pixels, of a click where nothing better is known."""
 _LEAST_BY_EYE = 0.25
-_EDGE_SPREAD, _EDGE_CORNER_SPREAD = 0.15, 0.22
+_EDGE_SPREAD, _EDGE_CORNER_SPREAD = 0.15, 0.18
 _FEATURE_SHARE = 0.65
 """Ends, corners and crossings count within so much of the reach."""
 _WIDEST = 0.9

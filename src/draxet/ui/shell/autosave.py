@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import contextlib
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer
 
 from draxet.job.records import Job
-from draxet.job.recovery import Keeper
 from draxet.progress import Cancelled, Progress
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.workers import Workers
+
+if TYPE_CHECKING:
+    from draxet.job.recovery import Keeper
 
 __all__ = ["Autosave", "copies_folder"]
 
@@ -65,6 +68,8 @@ class Autosave(QObject):
 
     def keeper(self) -> Keeper:
         """The holder of the open job's copy."""
+        from draxet.job.recovery import Keeper  # zip, JSON and the like: not needed to show a window
+
         self._keeper = self._keeper or Keeper(copies_folder())
         return self._keeper
 

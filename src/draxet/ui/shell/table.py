@@ -11,6 +11,7 @@ from draxet.job.looks import open_ends
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.canvas.view import Canvas
 from draxet.ui.shell.commands import Command, tool_key
+from draxet.ui.shell.job_files import JobFiles
 from draxet.ui.shell.opening import Opening
 from draxet.ui.shell.preparing import Preparing
 from draxet.ui.shell.session import Session, Stage
@@ -27,6 +28,7 @@ class Hands:
 
     session: Session
     workers: Workers
+    jobs: JobFiles
     opening: Opening
     preparing: Preparing
     canvas: Canvas
@@ -44,12 +46,12 @@ def all_commands(hands: Hands) -> list[Command]:
 
 def _job_commands(h: Hands) -> list[Command]:
     return [
-        Command("new", "New job", h.opening.new_job, "Job", "Ctrl+N"),
-        Command("open", "Open a job …", lambda: h.opening.open_job(), "Job", "Ctrl+O"),
-        Command("new-from", "New from a template …", h.opening.new_from_template, "Job", separated=True),
-        Command("keep-template", "Keep the set-up as a template …", h.opening.keep_template, "Job"),
-        Command("save", "Save", h.opening.save, "Job", "Ctrl+S", separated=True),
-        Command("save-as", "Save as …", h.opening.save_as, "Job", "Ctrl+Shift+S"),
+        Command("new", "New job", h.jobs.new_job, "Job", "Ctrl+N"),
+        Command("open", "Open a job …", lambda: h.jobs.open_job(), "Job", "Ctrl+O"),
+        Command("new-from", "New from a template …", h.jobs.new_from_template, "Job", separated=True),
+        Command("keep-template", "Keep the set-up as a template …", h.jobs.keep_template, "Job"),
+        Command("save", "Save", h.jobs.save, "Job", "Ctrl+S", separated=True),
+        Command("save-as", "Save as …", h.jobs.save_as, "Job", "Ctrl+Shift+S"),
         Command("quit", "Quit", h.close, "Job", "Ctrl+Q", separated=True),
     ]
 

@@ -18,8 +18,10 @@ from draxet.ui.shell.commands import Command
 from draxet.ui.shell.facts import FactsStrip
 from draxet.ui.shell.fields import Field, WordField
 from draxet.ui.shell.finder import Finder
+from draxet.ui.shell.job_files import JobFiles
 from draxet.ui.shell.opening import Opening
 from draxet.ui.shell.preparing import Preparing
+from draxet.ui.shell.reading import Reading
 from draxet.ui.shell.route_card import RouteCard
 from draxet.ui.shell.session import Session, Stage
 from draxet.ui.shell.slip_panel import SlipPanel
@@ -45,7 +47,9 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.session = Session(self)
         self.workers = Workers(self)
-        self.opening = Opening(self.session, self.workers, self)
+        self.reading = Reading(self.session, self.workers)
+        self.jobs = JobFiles(self.session, self.workers, self.reading, self)
+        self.opening = Opening(self.session, self.workers, self.reading, self.jobs, self)
         self.preparing = Preparing(self.session, self.workers, self)
         self.autosave = Autosave(self.session, self.workers, self)
         self._may_close = False
@@ -54,7 +58,7 @@ class Window(QMainWindow):
         self.top_line = TopLine(tokens)
         self.facts = FactsStrip(self.session)
         hands = Hands(
-            self.session, self.workers, self.opening, self.preparing, self.canvas, self.slips.put, self._find, self._show_keys, self._about, self.close,
+            self.session, self.workers, self.jobs, self.opening, self.preparing, self.canvas, self.slips.put, self._find, self._show_keys, self._about, self.close,
         )  # fmt: skip
         self.commands = {command.id: command for command in all_commands(hands)}
         self.watching = Watching(self.session, self.workers, self)
@@ -126,7 +130,6 @@ class Window(QMainWindow):
         s.said.connect(self.top_line.say)
         s.refused.connect(self.top_line.refuse)
         s.reading.connect(self.top_line.read)
-        s.stop_asked.connect(self.opening.stop_reading)
         self.canvas.pointed.connect(lambda x, y: self.facts.point(x, y, self.canvas.camera.zoom))
         self.canvas.asked_menu.connect(self._context_menu)
 
@@ -242,7 +245,7 @@ class Window(QMainWindow):
         self.session.leaving.emit()
         if not self._may_close and not self.session.history.is_saved:
             event.ignore()
-            QTimer.singleShot(0, lambda: self.opening.leave(self._close))  # a window does not close again while it is closing
+            QTimer.singleShot(0, lambda: self.jobs.leave(self._close))  # a window does not close again while it is closing
             return
         self.session.put_tool_away()
         self.session.job_ending.emit()

@@ -8,6 +8,7 @@ from typing import Annotated
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from draxet.job.edits import set_operation
+from draxet.job.findings import count_words
 from draxet.job.ranges import Size, Within
 from draxet.job.records import CutThrough, Side
 from draxet.make.cut import CutError, give_cut
@@ -43,6 +44,8 @@ class CutSlip(Slip):
         self._list = QVBoxLayout()
         self._list.setSpacing(10)
         self.body.addLayout(self._list)
+        self._shared = label("", "quiet", wrap=True)
+        self.add(self._shared)
         self._shown: tuple[CutThrough, ...] | None = None
         self.refresh()
 
@@ -77,6 +80,9 @@ class CutSlip(Slip):
         chosen = len(self.session.selection)
         self.give.setText(f"Cut the {chosen} chosen" if chosen > 1 else "Cut the chosen one" if chosen else "Cut everything")
         self.give.setEnabled(bool(self.session.job.contours))
+        shared = sum(work.shared for work in self.session.looked.work)
+        self._shared.setText(f"{count_words(shared, 'shared edge')} of areas {'is' if shared == 1 else 'are'} cut once, on the line.")
+        self._shared.setVisible(shared > 0)
         if self._shown is not self.session.job.operations:
             self._shown = self.session.job.operations
             while (item := self._list.takeAt(0)) is not None:

@@ -1,0 +1,173 @@
+"""Jobs into and out of the window: opened, begun anew or from a template, saved, and left."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QWidget
+
+from draxet.files import plain_words
+from draxet.job.edits import template_of
+from draxet.job.records import Job
+from draxet.progress import Progress
+from draxet.ui.shell.choosing import ask_where
+from draxet.ui.shell.reading import Reading
+from draxet.ui.shell.session import Session
+from draxet.ui.shell.workers import Workers
+
+if TYPE_CHECKING:
+    from draxet.gather.readable import ReadableJob
+    from draxet.job.file import OpenedJob
+
+__all__ = ["JobFiles"]
+
+_SAVE = "save"
+
+
+class JobFiles:
+    """What the window's commands for jobs do; a refusal is one sentence in the top line."""
+
+    def __init__(self, session: Session, workers: Workers, reading: Reading, window: QWidget) -> None:
+        self._session, self._workers, self._reading, self._window = session, workers, reading, window
+        self._save_next: tuple[Path, Callable[[], object] | None] | None = None
+
+    def open_job(self, path: Path | None = None) -> None:
+        if path is None:
+            name, _ = QFileDialog.getOpenFileName(self._window, "Open a job", "", "Draxet jobs (*.draxet);;All files (*)")
+            if not name:
+                return
+            path = Path(name)
+        self.leave(partial(self._read_job, path))
+
+    def _read_job(self, path: Path) -> None:
+        def work(report: Progress) -> tuple[OpenedJob, ReadableJob]:
+            from draxet.gather.readable import with_readable_pictures
+            from draxet.job.file import open_job  # zip, JSON and the like: not needed to show a window
+
+            report(0.1, f"opening {path.name}")
+            opened = open_job(path)
+            return opened, with_readable_pictures(opened.job, report)
+
+        agreed = self._session.job  # whether to leave this one was asked
+
+        def done(answer: tuple[OpenedJob, ReadableJob]) -> None:
+            opened, readable = answer
+            if not self._session.history.is_saved and self._session.job is not agreed:
+                self._session.refused.emit(f"{path.name} was not opened: the open job has changed meanwhile. Open it again.")
+                return
+            remarks = [*opened.remarks, *readable.remarks]
+            self._session.start(readable.job, path, saved=not remarks, desk=opened.desk)
+            for picture, loaded in readable.loaded:
+                self._session.pictures.put(picture, loaded)
+            self._session.view_changed.emit()
+            self._session.said.emit(". ".join([f"{path.name} is open", *remarks]))
+
+        self._reading.read("open a job", work, done)
+
+    def new_job(self) -> None:
+        self.leave(lambda: self._session.start(Job(), None))
+
+    def keep_template(self) -> None:
+        """Keep the job's set-up (sheets, limit, units) under a name, to start other jobs from."""
+        from draxet.job.file import JobFileError, save_job
+        from draxet.ui.shell.recent import template_folder
+
+        name, given = QInputDialog.getText(self._window, "Keep this set-up", "Name of the template:", text=self._session.job.name)
+        name = plain_words(name.strip(), 100).replace("/", "-")
+        if not given or not name:
+            return
+        try:
+            template_folder().mkdir(parents=True, exist_ok=True)
+            save_job(template_of(replace(self._session.job, name=name)), template_folder() / f"{name}.draxet")
+        except (JobFileError, OSError) as error:
+            self._session.refused.emit(f"The template could not be kept: {error}")
+            return
+        self._session.said.emit(f"The set-up is kept as “{name}”: sheets, limit, units and how exact the work must be")
+
+    def new_from_template(self) -> None:
+        from draxet.ui.shell.recent import template_folder
+
+        names = sorted(path.stem for path in template_folder().glob("*.draxet"))
+        if not names:
+            self._session.refused.emit("No template is kept yet; set a job up and choose Keep as a template.")
+            return
+        name, given = QInputDialog.getItem(self._window, "New from a template", "Start from:", names, 0, False)
+        if given:
+            self.leave(partial(self._begin_from, template_folder() / f"{name}.draxet"))
+
+    def _begin_from(self, template: Path) -> None:
+        from draxet.job.file import JobFileError, read_job
+
+        try:
+            self._session.start(replace(read_job(template), name="Untitled job"), None)
+        except JobFileError as error:
+            self._session.refused.emit(str(error))
+
+    def save(self, then: Callable[[], object] | None = None) -> None:
+        """Save where the job was saved before, else ask where; `then` is called once it is on the disk."""
+        if self._session.path:
+            self.save_to(self._session.path, then)
+        else:
+            self.save_as(then)
+
+    def save_as(self, then: Callable[[], object] | None = None) -> None:
+        suggested = self._session.path or Path(f"{self._session.job.name.replace('/', '-')}.draxet")
+        path = ask_where(self._window, "Save the job", suggested, "draxet", "Draxet jobs")
+        if path is not None:
+            self.save_to(path, then)
+
+    def save_to(self, path: Path, then: Callable[[], object] | None = None) -> None:
+        """Save off the window's thread, one after the other; a job that goes on meanwhile is not saved yet."""
+        self._session.leaving.emit()
+        if self._workers.busy(_SAVE):
+            self._save_next = (path, then)
+            return
+        session = self._session
+        job, desk = session.job, session.desk()
+
+        def work(report: Progress) -> None:
+            from draxet.job.file import save_job
+
+            save_job(job, path, desk)
+
+        def done(_: object) -> None:
+            if job is session.job or job in (state for _, state in session.history.states):
+                session.note_saved(path, job)
+            session.said.emit(f"{path.name} is saved")
+            self._after_save(then)
+
+        def failed(error: Exception) -> None:
+            session.refused.emit(str(error))
+            self._after_save(None)
+
+        self._workers.run(_SAVE, work, done, failed, of_job=False)
+
+    def _after_save(self, then: Callable[[], object] | None) -> None:
+        next_one, self._save_next = self._save_next, None
+        if next_one is not None:
+            self.save_to(*next_one)
+        elif then is not None:
+            then()
+
+    def leave(self, then: Callable[[], object]) -> None:
+        """Go on with `then`, after asking about unsaved work and, where that is wanted, saving it."""
+        self._session.leaving.emit()
+        if self._session.history.is_saved:
+            then()
+            return
+        box = QMessageBox(self._window)
+        box.setWindowTitle("Unsaved work")
+        box.setText(f"{self._session.job.name} has changes that are not saved.")
+        box.setInformativeText("Save them first?")
+        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+        drop = box.addButton("Leave without saving", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        if box.clickedButton() is save:
+            self.save(then)
+        elif box.clickedButton() is drop:
+            then()
