@@ -60,6 +60,24 @@ class Edits(unittest.TestCase):
         self.assertNotIn(job.contours[-1].id, {item.id for item in full_job().contours})
 
 
+    def test_what_lies_on_a_sheet_moves_with_it_and_belongs_to_it(self) -> None:
+        job, second = edits.add_sheet(full_job())
+        x = job.sheet.x
+        job = edits.add_note(edits.add_contours(job, [Contour.circle(x + 50, 50, 10)]), "distance", [(x + 5, 5), (x + 40, 5)], "35 mm")
+        self.assertEqual([item.sheet for item in job.contours], ["sheet-0"] * 3 + [second])
+        grown = edits.set_sheet(job, dataclasses.replace(job.sheets[0], width=job.sheets[0].width + 77))
+        self.assertAlmostEqual(grown.sheets[1].x, x + 77)
+        self.assertAlmostEqual(grown.contours[3].contour.box[0], x + 77 + 40)
+        self.assertEqual(grown.notes[0].places, ((x + 82, 5), (x + 117, 5)))
+        self.assertIs(grown.contours[0], job.contours[0])
+        left = edits.remove_sheet(grown, second)
+        self.assertEqual({item.sheet for item in left.contours}, {"sheet-0"})
+
+    def test_a_removed_pictures_contours_stay_and_name_it_no_more(self) -> None:
+        job = edits.remove_picture(full_job(), "picture-1")
+        self.assertEqual([item.picture for item in job.contours], ["", "", ""])
+
+
 class HistoryWalks(unittest.TestCase):
     def test_undo_and_redo_give_back_the_very_same_jobs(self) -> None:
         jobs = [Job(f"job {k}") for k in range(6)]

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QTimer
 
+from draxet.files import reason
 from draxet.job.records import Job
 from draxet.progress import Cancelled, Progress
 from draxet.ui.shell.session import Session
@@ -76,7 +77,7 @@ class Autosave(QObject):
     def _failed(self, error: Exception) -> None:
         if not self._said:  # once is enough: the disk is not going to change every minute
             self._said = True
-            self._session.refused.emit(f"No copy of the unsaved work can be kept: {error}. Save it yourself.")
+            self._session.refused.emit(f"No copy of the unsaved work can be kept: {reason(error)}. Save it yourself.")
 
     def adopt(self, place: Path) -> None:
         """Take over a copy that was left behind: it stays until its job is saved or given up."""
