@@ -30,6 +30,7 @@ _PDF_PIXELS = 80_000_000
 _MOST_THUMBNAILS = 200
 _LARGEST = 400_000_000
 _LONGEST_SIDE = 100_000
+_BAND_PIXELS = 16_000_000
 _ORIENTATION = 0x0112
 _READABLE_DPI = (20.0, 4800.0)
 _ONE_AT_A_TIME = threading.RLock()
@@ -228,12 +229,37 @@ def _dpi(image: Image.Image) -> float | None:
 
 
 def _pixels(image: Image.Image) -> NDArray[Any]:
+    """A picture's pixels, 8 bits each and without transparency; what takes several copies on the way is done in bands of rows."""
+    width, height = image.size
+    plain = image.mode in ("1", "L", "RGB") and "transparency" not in image.info
+    if plain or width * height <= _BAND_PIXELS:
+        return _converted(image, _brightest(image))
+    rows = max(1, _BAND_PIXELS // width)
+    brightest, bands = _brightest(image), range(0, height, rows)
+    first = _converted(image.crop((0, 0, width, min(rows, height))), brightest)
+    out = np.empty((height, *first.shape[1:]), dtype=np.uint8)
+    for top in bands:
+        band = image.crop((0, top, width, min(top + rows, height)))
+        if "transparency" in image.info:
+            band.info["transparency"] = image.info["transparency"]
+        out[top : top + rows] = _converted(band, brightest)
+    return out
+
+
+def _brightest(image: Image.Image) -> float:
+    """What counts as white where a picture has more than 8 bits."""
+    if image.mode != "F":
+        return 65535.0
+    values = np.asarray(image)
+    return max(float(values[np.isfinite(values)].max(initial=0.0)), 1e-9)
+
+
+def _converted(image: Image.Image, brightest: float) -> NDArray[Any]:
     from PIL import Image
 
     if image.mode in ("I;16", "I;16B", "I;16L", "I;16N", "I", "F"):
         values = np.asarray(image).astype(np.float32)
-        top = 65535.0 if image.mode != "F" else max(float(np.nanmax(values)), 1e-9)
-        return np.asarray(np.clip(np.nan_to_num(values) * (255.0 / top) + 0.5, 0, 255).astype(np.uint8))
+        return np.asarray(np.clip(np.nan_to_num(values) * (255.0 / brightest) + 0.5, 0, 255).astype(np.uint8))
     if image.mode in ("RGBA", "LA", "PA") or "transparency" in image.info:
         clear = image.convert("RGBA")
         paper = Image.new("RGBA", clear.size, (255, 255, 255, 255))
