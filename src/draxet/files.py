@@ -12,6 +12,7 @@ import hashlib
 import os
 import re
 import secrets
+import stat
 from collections.abc import Callable
 from pathlib import Path
 from typing import BinaryIO
@@ -52,6 +53,8 @@ def write_whole(path: Path, write: bytes | Callable[[BinaryIO], None], before_it
     """
     place = Path(os.path.realpath(path))
     old = os.stat(place) if place.exists() else None
+    if old is not None and not stat.S_ISREG(old.st_mode):
+        raise OSError(22, "what is there is no file")
     if old is not None and not old.st_mode & 0o222:
         raise PermissionError(13, "the file is write-protected")
     _sweep(place)

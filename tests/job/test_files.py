@@ -117,6 +117,17 @@ class Saving(Folder):
             save_job(Job("newer"), self.path)
         self.assertEqual(read_job(self.path).name, "new")
 
+    def test_what_is_no_file_is_neither_read_nor_replaced(self) -> None:
+        pipe = self.folder / "pipe.draxet"
+        os.mkfifo(pipe)
+        for place in (pipe, self.folder):
+            with self.subTest(place=place.name):
+                with self.assertRaisesRegex(JobFileError, "is no file"):
+                    read_job(place)
+                with self.assertRaisesRegex(JobFileError, "no file"):
+                    save_job(Job(), place)
+        self.assertTrue(pipe.is_fifo())
+
     def test_names_of_250_letters_save_and_longer_ones_are_refused(self) -> None:
         long = self.folder / f"{'n' * 243}.draxet"
         save_job(Job("long"), long)

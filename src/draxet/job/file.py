@@ -111,6 +111,8 @@ def open_job(path: Path) -> OpenedJob:
 
 
 def _opened(path: Path) -> OpenedJob:
+    if path.exists() and not path.is_file():
+        raise JobFileError(f"{path.name or path} is no file; open a .draxet file")
     with zipfile.ZipFile(path) as archive:
         _look_at_sizes(archive, path)
         about = _json(archive.read("about.json"), path)

@@ -135,7 +135,7 @@ class JobFiles:
             save_job(job, path, desk)
 
         def done(_: object) -> None:
-            if job is session.job or job in (state for _, state in session.history.states):
+            if any(state is job for _, state in session.history.states):  # another job may be open by now
                 session.note_saved(path, job)
             session.said.emit(f"{path.name} is saved")
             self._after_save(then)

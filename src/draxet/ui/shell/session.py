@@ -200,7 +200,7 @@ class Session(QObject):
 
     def take_looked(self, looked: Looked) -> None:
         """What was worked out from the job."""
-        if looked != self.looked:
+        if looked.work is not self.looked.work or looked.findings != self.looked.findings:
             self.looked = looked
             self.looked_changed.emit()
 
