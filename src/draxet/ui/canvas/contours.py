@@ -66,11 +66,11 @@ class ContourPainter:
 
     def __init__(self) -> None:
         self._chunks: dict[tuple[int, ...], _Chunk] = {}
-        self._shown: tuple[ContourItem, ...] = ()
+        self.shown: tuple[ContourItem, ...] = ()
 
     def show(self, items: tuple[ContourItem, ...]) -> None:
         """Say which contours are at rest now."""
-        if len(items) == len(self._shown) and all(a is b for a, b in zip(items, self._shown, strict=True)):
+        if len(items) == len(self.shown) and all(a is b for a, b in zip(items, self.shown, strict=True)):
             return
         runs: list[list[ContourItem]] = []
         run: list[ContourItem] = []
@@ -87,17 +87,17 @@ class ContourPainter:
         for run in runs:
             key = tuple(map(id, run))
             chunks[key] = self._chunks.get(key) or _Chunk(run)
-        self._chunks, self._shown = chunks, items
+        self._chunks, self.shown = chunks, items
 
-    def paint(self, painter: QPainter, to_view: Affine, clip: QRectF, colour: str) -> None:
-        """Paint what lies in `clip` (view)."""
+    def paint(self, painter: QPainter, to_view: Affine, clip: QRectF, colour: str, wide: float = _WIDE_PEN) -> None:
+        """Paint what lies in `clip` (view), with a pen `wide` pixels wide as long as the spans are few."""
         back = to_view.inverse()
         a, b = back.point(clip.left(), clip.bottom()), back.point(clip.right(), clip.top())
         margin = 3 / to_view.scale
         seen_box = QRectF(a[0] - margin, a[1] - margin, b[0] - a[0] + 2 * margin, b[1] - a[1] + 2 * margin)
         seen = [chunk for chunk in self._chunks.values() if _touch(chunk.box, seen_box)]
         few = sum(chunk.spans for chunk in self._chunks.values()) <= _FEW_SPANS
-        pen = QPen(QColor(colour), _WIDE_PEN if few else 0)
+        pen = QPen(QColor(colour), wide if few else 0)
         pen.setCosmetic(True)
         pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
         painter.save()

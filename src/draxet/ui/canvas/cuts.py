@@ -1,67 +1,157 @@
-"""How cuts are seen: the band of material taken away at its real width, what stays and what falls out."""
+"""How cuts are seen: the band of material taken away at its real width, what stays and what falls out.
+
+What a cut takes away is worked out off the window's thread (``bands_of``) and kept as paths with their boxes; painting fills only
+those that are seen. From so far off that a band would be hardly wider than a line, a line stands for it.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QFont, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from draxet.geometry.affine import Affine
+from draxet.geometry.arrays import Floats, Points
+from draxet.geometry.contour import boxes_of
+from draxet.geometry.nesting import as_polygon
 from draxet.job.records import Job, Side
-from draxet.job.work import CutWork, cut_centre_lines
+from draxet.job.work import CutWork
+from draxet.progress import Progress
 from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import path_of
 from draxet.ui.look.style import face
 from draxet.ui.look.tokens import Tokens
 
-__all__ = ["CutPainter"]
+__all__ = ["Bands", "CutPainter", "bands_of"]
 
 _MOST_TAGS = 80
+_FINE = 0.01
+_EVERY = 50
+_LINE_PX = 1.6
+"""A band no wider than so many pixels is drawn as a line."""
+
+
+@dataclass(frozen=True, eq=False)
+class Bands:
+    """What cuts take away, line by line: the band, its middle, the part's own outline, whether that falls out (None where it
+    bounds nothing), the width in mm, and the box (n, 4) that holds all of it."""
+
+    work: tuple[CutWork, ...]
+    bands: tuple[QPainterPath, ...] = ()
+    middles: tuple[QPainterPath, ...] = ()
+    parts: tuple[QPainterPath, ...] = ()
+    falls: tuple[bool | None, ...] = ()
+    widths: tuple[float, ...] = ()
+    boxes: Floats | None = None
+
+
+def bands_of(work: tuple[CutWork, ...], report: Progress) -> Bands:
+    """The bands of all that is cut, within 0.01 mm. Nothing is taken away where an opening is narrower than its cut.
+
+    Raises
+    ------
+    Cancelled : where `report` says so.
+    """
+    bands, middles = [], []
+    for number, each in enumerate(work):
+        if number % _EVERY == 0:
+            report(number / len(work), "working out the cuts")
+        band, middle = _band(each)
+        bands.append(band)
+        middles.append(middle)
+    widths = tuple(each.operation.width for each in work)
+    grown = np.array(widths)[:, None] * np.array([-1.0, -1.0, 1.0, 1.0])
+    return Bands(
+        work, tuple(bands), tuple(middles), tuple(path_of(each.contour) for each in work),
+        tuple(each.side is Side.INSIDE if each.contour.closed and not each.shared else None for each in work), widths,
+        boxes_of([each.contour for each in work]) + grown if work else None,
+    )  # fmt: skip
+
+
+def _band(work: CutWork) -> tuple[QPainterPath, QPainterPath]:
+    """What one cut takes away, and the line along its middle."""
+    band, middle, width = QPainterPath(), QPainterPath(), work.operation.width
+    if work.side is Side.ON or not work.contour.closed:
+        points = work.contour.flattened(_FINE)
+        line = np.vstack([points, points[:1]]) if work.contour.closed else points
+        _add(middle, line)
+        _add_shape(band, shapely.LineString(line).buffer(width / 2, cap_style="flat", join_style="round", quad_segs=8))
+        return band, middle
+    shape = as_polygon(work.contour, _FINE)
+    shape = shape if shape.is_valid else shape.buffer(0)
+    sign = 1 if work.side is Side.OUTSIDE else -1
+    centre = shape.buffer(sign * width / 2, quad_segs=8)
+    if centre.is_empty:
+        return band, middle
+    _add_shape(middle, centre)
+    _add_shape(band, shape)
+    _add_shape(band, shape.buffer(sign * width, quad_segs=8))  # even-odd: what lies between the two
+    return band, middle
+
+
+def _add_shape(path: QPainterPath, shape: shapely.Geometry) -> None:
+    for part in getattr(shape, "geoms", [shape]):
+        if not part.is_empty:
+            for ring in (part.exterior, *part.interiors):
+                _add(path, np.asarray(ring.coords))
+
+
+def _add(path: QPainterPath, points: Points) -> None:
+    """A run of straight lines, put into the library's own memory at once."""
+    polygon = QPolygonF()
+    polygon.fill(QPointF(), len(points))
+    memory = polygon.data()
+    memory.setsize(16 * len(points))
+    np.frombuffer(memory, dtype=np.float64).reshape(-1, 2)[:] = points  # type: ignore[call-overload]
+    path.addPolygon(polygon)
 
 
 class CutPainter:
-    """Keeps the bands of a job's cuts until what is cut changes."""
+    """Paints bands as they were worked out last."""
 
     def __init__(self) -> None:
-        self._of: object = None
-        self._bands: list[tuple[QPainterPath, float]] = []
-        self._stays, self._falls = QPainterPath(), QPainterPath()
+        self.bands = Bands(())
 
-    def _show(self, work: tuple[CutWork, ...]) -> None:
-        if self._of is work:
+    def paint(self, painter: QPainter, to_view: Affine, clip: QRectF, t: Tokens) -> None:
+        """Paint what stays, what falls out and the cuts that lie in `clip` (view), under the contours."""
+        bands = self.bands
+        if bands.boxes is None:
             return
-        self._of = work
-        self._bands, self._stays, self._falls = [], QPainterPath(), QPainterPath()
-        bands: dict[tuple[str, float], QPainterPath] = {}
-        for each in work:
-            band = bands.setdefault((each.operation.id, each.operation.width), QPainterPath())
-            for points, closed in cut_centre_lines(each.contour, each.side, each.operation.width):
-                band.addPolygon(QPolygonF([QPointF(x, y) for x, y in points.tolist()]))
-                if closed:
-                    band.closeSubpath()
-            if each.contour.closed and not each.shared:
-                (self._falls if each.side is Side.INSIDE else self._stays).addPath(path_of(each.contour))
-        self._bands = [(band, width) for (_, width), band in bands.items()]
-
-    def paint(self, painter: QPainter, work: tuple[CutWork, ...], to_view: Affine, t: Tokens) -> None:
-        """Paint what stays, what falls out and the cuts, under the contours."""
-        if not work:
-            return
-        self._show(work)
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         transform = QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f)
+        seen = self._seen(bands.boxes, to_view, clip)
+        painter.save()
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.fillPath(transform.map(self._stays), QColor(t.stays))
-        painter.fillPath(transform.map(self._falls), QColor(t.falls))
         hatch = QBrush(QColor(t.sheet_edge), Qt.BrushStyle.BDiagPattern)
         painter.setBrushOrigin(QPointF(to_view.c, to_view.f))  # the hatching moves with the work
-        painter.fillPath(transform.map(self._falls), hatch)
+        for falls, colour in ((False, t.stays), (True, t.falls)):
+            for k in seen:
+                if bands.falls[k] is falls:
+                    part = transform.map(bands.parts[k])
+                    painter.fillPath(part, QColor(colour))
+                    if falls:
+                        painter.fillPath(part, hatch)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setTransform(transform, True)
         cut = QColor(t.cut)
         cut.setAlpha(170)
-        for band, width in self._bands:
-            pen = QPen(cut, max(width * to_view.scale, 1.0), Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap, Qt.PenJoinStyle.RoundJoin)
-            painter.strokePath(transform.map(band), pen)
+        for k in seen:
+            if bands.widths[k] * to_view.scale <= _LINE_PX:
+                painter.strokePath(bands.middles[k], QPen(cut, 0))
+            else:
+                painter.fillPath(bands.bands[k], cut)
         painter.restore()
+
+    @staticmethod
+    def _seen(boxes: Floats, to_view: Affine, clip: QRectF) -> Sequence[int]:
+        back = to_view.inverse()
+        (x0, y1), (x1, y0) = back.point(clip.left(), clip.top()), back.point(clip.right(), clip.bottom())
+        there = (boxes[:, 0] <= x1) & (boxes[:, 2] >= x0) & (boxes[:, 1] <= y1) & (boxes[:, 3] >= y0)
+        found: list[int] = np.flatnonzero(there).tolist()
+        return found
 
     def paint_tags(self, painter: QPainter, job: Job, camera: Camera, t: Tokens) -> None:
         """Paint each operation's letter beside its contours, as long as they are few enough to read."""

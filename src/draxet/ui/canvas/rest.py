@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable
 
-from PyQt6.QtCore import QPoint, QRect, QRectF, QSize
+from PyQt6.QtCore import QPoint, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QImage, QPainter
 
 from draxet.ui.canvas.camera import Camera
@@ -15,7 +15,9 @@ __all__ = ["RestLayer"]
 class RestLayer:
     """An image of the view that is painted anew only where it must be."""
 
-    def __init__(self) -> None:
+    def __init__(self, *, clear: bool = False) -> None:
+        """`clear` : whether what is not painted lets what lies beneath be seen."""
+        self._clear = clear
         self._image = QImage()
         self._camera = Camera()
         self._state: Hashable = None
@@ -42,10 +44,11 @@ class RestLayer:
         self._camera, self._state = camera, state
         return self._image
 
-    @staticmethod
-    def _blank(size: QSize, ratio: float) -> QImage:
-        image = QImage(size * ratio, QImage.Format.Format_RGB32)
+    def _blank(self, size: QSize, ratio: float) -> QImage:
+        image = QImage(size * ratio, QImage.Format.Format_ARGB32_Premultiplied if self._clear else QImage.Format.Format_RGB32)
         image.setDevicePixelRatio(ratio)
+        if self._clear:
+            image.fill(Qt.GlobalColor.transparent)
         return image
 
     def _fill(self, paint: Callable[[QPainter, QRectF], None], parts: list[QRect]) -> None:

@@ -27,6 +27,7 @@ from draxet.units import format_length
 __all__ = ["Canvas"]
 
 _FLASH_MS = 450
+_CHOSEN_PEN = 2.4
 _DIGITS = "0123456789.("
 _ARROWS = {0x01000012: (-1, 0), 0x01000013: (0, 1), 0x01000014: (1, 0), 0x01000015: (0, -1)}
 """Left, up, right, down, as numbers: naming one key makes Qt's whole list of them, which the window's start need not wait for."""
@@ -42,7 +43,8 @@ class Canvas(QWidget):
         super().__init__(parent)
         self._session, self._t = session, tokens
         self.camera = Camera()
-        self._rest, self._contours, self._cuts = RestLayer(), ContourPainter(), CutPainter()
+        self._rest, self._contours, self.cuts = RestLayer(), ContourPainter(), CutPainter()
+        self._over, self._chosen, self._beyond = RestLayer(clear=True), ContourPainter(), ContourPainter()
         self._pointer: tuple[float, float] | None = None
         self._pan_from: QPointF | None = None
         self._only = ""
@@ -126,7 +128,7 @@ class Canvas(QWidget):
         strength = 1.0 if self._only == "picture" else 0.0 if self._only == "contours" else session.strength
         state: Hashable = (
             tuple((p.id, p.to_job, p.visible, p.strength, p.square, p.steps, session.pictures.ready(p)) for p in session.job.pictures), session.job.sheets,
-            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, tuple(map(id, items)), hidden, id(session.looked.work), self._only,
+            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, tuple(map(id, items)), hidden, id(self.cuts.bands), self._only,
         )  # fmt: skip
         image = self._rest.image(self.size(), self.devicePixelRatioF(), self.camera, state, self._paint_rest)
         painter = QPainter(self)
@@ -149,7 +151,7 @@ class Canvas(QWidget):
             paint_picture(painter, picture, session.pictures.shown(picture)[0], to_view, clip, 1.0, session.ink_below)
         if self._only != "picture":
             if session.stage in (Stage.MAKE, Stage.PROVE):
-                self._cuts.paint(painter, session.looked.work, to_view, t)
+                self.cuts.paint(painter, to_view, clip, t)
             self._contours.paint(painter, to_view, clip, t.marking_blue)
         paint_limit(painter, session.job, self.camera, t)
 
@@ -175,14 +177,7 @@ class Canvas(QWidget):
         marks: list[Mark] = [SignMark(x, y, "open") for _, x, y in open_ends(session.job)]
         for note in session.job.notes if session.stage is Stage.TRUE_UP else ():
             marks += note_marks(note)
-        hidden = session.tool.hidden() if session.tool else frozenset()
-        chosen = [item.contour for item in session.chosen() if item.id not in hidden]
-        if chosen:
-            marks.append(ContourMark(tuple(chosen)))
-        beyond = [contour for finding in session.looked.findings if finding.kind == "outside-limit" for contour in finding.ids]
-        if beyond:
-            by_id = session.job.contour_by_id
-            marks.append(ContourMark(tuple(by_id[contour].contour for contour in beyond if contour in by_id), "fault"))
+        self._paint_over(painter)
         if self._flash:
             marks.append(ContourMark(self._flash, "fault"))
         if session.tool:
@@ -191,8 +186,24 @@ class Canvas(QWidget):
         if session.stage in (Stage.MAKE, Stage.PROVE) and session.job.operations:
             widths = sorted({operation.width for operation in session.job.operations})
             words = "cut, " + " and ".join(format_length(w, session.job.unit) for w in widths[:2]) + " wide"
-            self._cuts.paint_tags(painter, session.job, self.camera, self._t)
-            self._cuts.paint_legend(painter, session.job, (self.width(), self.height()), words, self._t)
+            self.cuts.paint_tags(painter, session.job, self.camera, self._t)
+            self.cuts.paint_legend(painter, session.job, (self.width(), self.height()), words, self._t)
+
+    def _paint_over(self, painter: QPainter) -> None:
+        """What is chosen and what lies beyond the limit, from a layer that is painted anew only where that changes."""
+        session, by_id = self._session, self._session.job.contour_by_id
+        hidden = session.tool.hidden() if session.tool else frozenset()
+        self._chosen.show(tuple(item for item in session.chosen() if item.id not in hidden))
+        beyond = next((finding.ids for finding in session.looked.findings if finding.kind == "outside-limit"), ())
+        self._beyond.show(tuple(by_id[contour] for contour in beyond if contour in by_id and contour not in hidden))
+        if self._chosen.shown or self._beyond.shown:
+            state = (id(self._chosen.shown), id(self._beyond.shown))
+            painter.drawImage(0, 0, self._over.image(self.size(), self.devicePixelRatioF(), self.camera, state, self._paint_over_part))
+
+    def _paint_over_part(self, painter: QPainter, clip: QRectF) -> None:
+        to_view = self.camera.to_view()
+        self._chosen.paint(painter, to_view, clip, self._t.brass, _CHOSEN_PEN)
+        self._beyond.paint(painter, to_view, clip, self._t.coral, _CHOSEN_PEN)
 
     def _start_flash(self, contours: tuple[Contour, ...]) -> None:
         self._flash = contours

@@ -15,6 +15,7 @@ from draxet.ui.canvas.view import Canvas
 from draxet.ui.look.tokens import LIGHT, Tokens
 from draxet.ui.shell.autosave import Autosave
 from draxet.ui.shell.commands import Command
+from draxet.ui.shell.cutting import Cutting
 from draxet.ui.shell.facts import FactsStrip
 from draxet.ui.shell.fields import Field, WordField
 from draxet.ui.shell.finder import Finder
@@ -61,6 +62,7 @@ class Window(QMainWindow):
             self.session, self.workers, self.jobs, self.opening, self.preparing, self.canvas, self.slips.put, self._find, self._show_keys, self._about, self.close,
         )  # fmt: skip
         self.commands = {command.id: command for command in all_commands(hands)}
+        self.cutting = Cutting(self.session, self.workers, self.canvas, self)
         self.watching = Watching(self.session, self.workers, self)
         self.card = RouteCard(self.session, [c for c in self.commands.values() if c.stage], tokens)
         self._actions: dict[str, QAction] = {}
