@@ -8,8 +8,8 @@ from pathlib import Path
 
 import cv2
 import numpy as np
-from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtGui import QImage
+from PyQt6.QtCore import QEvent, QPoint, Qt
+from PyQt6.QtGui import QImage, QKeyEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
@@ -336,3 +336,43 @@ class DrawingsIn(WindowTest):
         self.assertIn("broken.svg is no SVG", self.top_words)
         self.session.undo()
         self.assertEqual(len(self.session.job.contours), 1)
+
+
+class EnterAndFocus(WindowTest):
+    def test_enter_on_the_canvas_does_the_brass_button_and_keys_belong_to_the_canvas_afterwards(self) -> None:
+        self.session.start(demo_job(), None)
+        self.session.edit("draw", add_contours(self.session.job, grid(2)))
+        self.keys("5", on=self.canvas)
+        self.keys(Qt.Key.Key_Return, on=self.canvas)
+        self.assertEqual(len(self.session.job.operations), 1)
+        self.session.undo()
+        QTest.mouseClick(self.slip.give, Qt.MouseButton.LeftButton)  # type: ignore[attr-defined]
+        self.settle()
+        self.assertTrue(self.canvas.hasFocus())
+        self.keys("4", on=QApplication.focusWidget())
+        self.assertEqual(self.session.stage, Stage.MEND)
+
+    def test_after_a_known_length_keys_belong_to_the_canvas(self) -> None:
+        self.session.start(demo_job(), None)
+        self.keys("2", on=self.canvas)
+        for x in (0.8, 200):
+            self.click(*self.session.job.pictures[0].to_job.point(*bracket.part_to_pixels().point(x, -20)), Qt.KeyboardModifier.AltModifier)
+        self.keys("2", on=self.canvas)
+        self.keys("4", "0", Qt.Key.Key_Return)
+        self.assertTrue(self.session.job.pictures[0].known_lengths)
+        self.assertTrue(self.canvas.hasFocus())
+
+    def test_a_held_arrow_key_is_one_step_and_choosing_what_is_so_already_is_none(self) -> None:
+        self.session.start(demo_job(), None)
+        self.window.commands["place"].run()
+        before = self.session.job
+        for repeat in (False, True, True):
+            event = QKeyEvent(QEvent.Type.KeyPress, Qt.Key.Key_Right, Qt.KeyboardModifier.NoModifier, "", repeat)
+            QApplication.sendEvent(self.canvas, event)
+        self.assertAlmostEqual(self.session.job.pictures[0].middle[0], before.pictures[0].middle[0] + 3)
+        self.session.undo()
+        self.assertIs(self.session.job, before)
+        self.window.commands["limits"].run()
+        self.press(self.slip.exact.button("cut"))  # type: ignore[attr-defined]
+        self.window.commands["unit-mm"].run()
+        self.assertEqual(self.session.history.undo_words, "")

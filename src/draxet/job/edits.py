@@ -312,12 +312,12 @@ def remove_sheet(job: Job, sheet_id: str) -> Job:
 
 
 def set_unit(job: Job, unit: str) -> Job:
-    return replace(job, unit=unit)
+    return replace(job, unit=unit) if unit != job.unit else job
 
 
 def set_setup(job: Job, **changes: Any) -> Job:
     """The job with another limit, exactness or smallest_feature."""
-    return replace(job, **changes)
+    return replace(job, **changes) if any(getattr(job, name) != value for name, value in changes.items()) else job
 
 
 def template_of(job: Job) -> Job:

@@ -305,12 +305,18 @@ class Canvas(QWidget):
             if not tool.cancel():
                 self._session.take_tool("", None)
             self._session.marks_changed.emit()
-        elif not (tool and self._is_for(tool, event)):
+        elif tool and self._is_for(tool, event):
+            return
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not event.isAutoRepeat():
+            self._session.enter_pressed.emit()
+        else:
             super().keyPressEvent(event)
 
     def _is_for(self, tool: Tool, event: QKeyEvent) -> bool:
         """Pass a key to the tool; whether it took it."""
         if event.key() in _ARROWS:
+            if not event.isAutoRepeat():
+                self._session.nudge_gesture = object()
             return tool.nudge(*_nudge(event, self._session.nudge_mm))
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             return tool.enter()

@@ -88,6 +88,7 @@ def _sheet(t: Tokens) -> str:
 
     #slip {{ background: {t.slip}; border-left: 1px solid {t.line}; }}
     #slip QWidget {{ background: transparent; }}
+    #slip QMenu {{ background: {t.field}; }}
     QLabel[part="heading"] {{ font-size: 20px; font-weight: 600; }}
     QLabel[part="quiet"] {{ color: {t.quiet}; font-size: 14px; }}
     QLabel[part="section"] {{ font-size: 16px; font-weight: 600; }}

@@ -89,6 +89,8 @@ class Session(QObject):
     job_ending = pyqtSignal()
     leaving = pyqtSignal()
     stop_asked = pyqtSignal()
+    enter_pressed = pyqtSignal()
+    canvas_asked = pyqtSignal()
     looked_changed = pyqtSignal()
     reading = pyqtSignal(str, float)
     place_asked = pyqtSignal(float, float)
@@ -111,6 +113,8 @@ class Session(QObject):
         self.is_reading = False
         self._gesture: object = None
         self.nudge_mm = 1.0
+        self.nudge_gesture: object = None
+        """The same for all moves of one arrow key that is held."""
         self.view: tuple[float, float, float] | None = None
         self._settings: dict[str, Any] = {}
         self._settings_read: Mapping[str, Any] = {}

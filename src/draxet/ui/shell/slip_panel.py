@@ -65,6 +65,17 @@ class SlipPanel(QWidget):
             self.slip.deleteLater()
         self.slip = slip
         self._rows.insertWidget(0, slip)
+        for made in slip.findChildren(QPushButton):
+            if made.property("part") in ("main", "plain") and made.menu() is None:
+                made.clicked.connect(self._session.canvas_asked)  # keys belong to the canvas again
+
+    def press_main(self) -> None:
+        """Enter on the canvas does what the slip's brass button does."""
+        if self.slip is not None:
+            main = (made for made in self.slip.findChildren(QPushButton) if made.property("part") == "main")
+            button = next((made for made in main if made.isVisible() and made.isEnabled()), None)
+            if button is not None:
+                button.click()
 
     def refresh(self) -> None:
         """Show what is so now."""

@@ -132,6 +132,8 @@ class Window(QMainWindow):
         s.said.connect(self.top_line.say)
         s.refused.connect(self.top_line.refuse)
         s.reading.connect(self.top_line.read)
+        s.enter_pressed.connect(self.slips.press_main)
+        s.canvas_asked.connect(self.canvas.setFocus)
         self.canvas.pointed.connect(lambda x, y: self.facts.point(x, y, self.canvas.camera.zoom))
         self.canvas.asked_menu.connect(self._context_menu)
 

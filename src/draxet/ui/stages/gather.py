@@ -62,7 +62,7 @@ class MovePicture(Tool):
         return "contours" if self._what.is_contours else "a picture"
 
     def nudge(self, dx: float, dy: float) -> bool:
-        self._what.map(f"move {self._kind}", Affine.moved(dx, dy))
+        self._what.map(f"move {self._kind}", Affine.moved(dx, dy), self._session.nudge_gesture)
         return self._what.box is not None
 
     def cancel(self) -> bool:

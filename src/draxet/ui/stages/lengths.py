@@ -81,6 +81,7 @@ class LengthSlip(Slip):
         if mm is not None and self._tool.set_size(mm):
             self.real.empty()
             self.refresh()
+            self.session.canvas_asked.emit()
 
 
 class KnownLengthSlip(LengthSlip):

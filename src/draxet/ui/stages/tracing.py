@@ -185,7 +185,7 @@ class TraceTool(Tool):
         made = len({item.id for item in job.contours} - {item.id for item in before.contours})
         kept = sum(item.by_hand and item.picture == self.picture_id for item in job.contours)
         opened = sum(not contour.closed for contour in self.offer.contours)
-        self.offer = Proposal(())
+        self.offer = Proposal((), level=self.offer.level)
         self.session.edit(self.step, job)
         self.session.tool_changed.emit()
         words = f"{made} contours made" + (f", {opened} of them open" if opened else ", all closed")
@@ -319,7 +319,7 @@ class TraceSlip(Slip):
         if hasattr(self, "preset"):
             self.preset.setText(f"Kind of picture: {self.settings.preset}")
         count, opened = len(offer.contours), sum(not c.closed for c in offer.contours)
-        self.fact("Contours", (f"{count}, {opened} open" if opened else f"{count}, 0 open") if count else "–")
+        self.fact("Contours", f"{count} · {opened} open" if count else "–")
         self.fact("Nodes", f"{sum(len(c.nodes) for c in offer.contours):,}".replace(",", " ") if count else "–")
         close = offer.closeness
         if close is not None and count and picture:
