@@ -21,7 +21,7 @@ __all__ = ["CutSlip"]
 
 
 @dataclass
-class CutSettings:
+class LastCut:
     """What was last typed for a cut: its width in mm and its feed in mm a minute."""
 
     width: Size = 1.5
@@ -33,7 +33,7 @@ class CutSlip(Slip):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session, "Cut through", "Openings are cut inside, outlines outside, so that the part keeps its size.")
-        self.settings = session.settings("cut", CutSettings)
+        self.settings = session.settings("cut", LastCut)
         self.cut_width = self.length_field("Cut width")
         self.cut_width.entered.connect(lambda mm: setattr(self.settings, "width", mm))
         self.feed = Field(self._read_feed, lambda v: f"{format_number(v, 0)} mm/min", "Feed")
