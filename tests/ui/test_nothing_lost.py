@@ -112,6 +112,26 @@ class Saves(NothingLost):
         self.assertEqual((self.session.stage, self.session.strength, self.slip.cut_width.value), (Stage.MAKE, 0.5, 0.8))  # type: ignore[attr-defined]
         np.testing.assert_allclose(self.session.view or (), (40, 60, 5), atol=0.2)
 
+    def test_a_desk_of_nonsense_is_laid_anew_and_its_job_comes_in(self) -> None:
+        swatch = {"colour": [20, 40, 90], "name": "navy", "dropped": False}
+        desks: list[dict[str, object]] = [
+            {"stage": 99}, {"view": [0, 0, 0]}, {"strengths": [1]}, {"nudge_mm": float("nan")}, {"picture": 7}, {"tools": [1]},
+            {"stage": 5, "tools": {"cut": {"width": -3}}}, {"stage": 3, "tools": {"trace": {"swatches": [swatch | {"colour": [1, 2, 999]}]}}},
+            {"stage": 3, "tools": {"trace": {"swatches": [swatch] * 300}}}, {"stage": 3, "tools": {"trace": {"area": [[0, 0]], "level": 1e9, "preset": "zz"}}},
+        ]  # fmt: skip
+        job = demo_job("badge")
+        for desk in desks:
+            with self.subTest(desk=str(desk)[:60]):
+                save_job(job, self.path, desk)
+                self.window.jobs.open_job(self.path)
+                self.settle()
+                self.assertEqual(self.session.job, job)
+                self.assertIn(self.session.stage, Stage)
+                for tool in ("colours", "edges", "cut"):
+                    self.window.commands[tool].run()
+                    self.settle()
+                self.assertEqual(self.session.desk()["tools"].get("trace", {}).get("preset"), "ink")
+
 
 class Copies(NothingLost):
     def test_one_is_kept_for_each_job_and_gone_once_saved_or_given_up(self) -> None:

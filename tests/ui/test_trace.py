@@ -110,7 +110,7 @@ class Edges(TraceTest):
         self.session.start(demo_job("badge"), None)
         self.take("colours")
         self.assertEqual(self.session.tool.settings.area, ())  # type: ignore[union-attr]
-        self.assertEqual(len(self.session.tool.settings.colours), 4)  # type: ignore[union-attr]
+        self.assertEqual(len(self.session.tool.settings.swatches), 4)  # type: ignore[union-attr]
 
     def test_only_the_chosen_area_is_traced_and_contours_outside_stay(self) -> None:
         self.take("edges")
@@ -206,22 +206,22 @@ class Colours(TraceTest):
     def test_swatches_are_named_merged_dropped_split_and_picked_and_areas_keep_their_colour(self) -> None:
         self.take("colours")
         slip, tool = self.slip, self.session.tool
-        self.assertEqual(len(tool.settings.colours), 4)  # type: ignore[union-attr]
+        self.assertEqual(len(tool.settings.swatches), 4)  # type: ignore[union-attr]
         slip._rename(1, "navy")  # type: ignore[attr-defined]
-        self.assertEqual(tool.settings.names[1], "navy")  # type: ignore[union-attr]
+        self.assertEqual(tool.settings.swatches[1].name, "navy")  # type: ignore[union-attr]
         self.press(slip.merge)  # type: ignore[attr-defined]
         self.assertIn("Choose two colours", self.top_words)
         for box in slip._boxes[2:4]:  # type: ignore[attr-defined]
             box.click()
         self.press(slip.merge)  # type: ignore[attr-defined]
         self.settle(50)
-        self.assertEqual(len(tool.settings.colours), 3)  # type: ignore[union-attr]
+        self.assertEqual(len(tool.settings.swatches), 3)  # type: ignore[union-attr]
         self.press(slip.pick)  # type: ignore[attr-defined]
         picture = self.session.job.pictures[0]
         self.click(*picture.to_job.point(250, 350))  # the red band
         self.settle(50)
-        self.assertEqual(len(tool.settings.colours), 4)  # type: ignore[union-attr]
-        red = tool.settings.colours[3]  # type: ignore[union-attr]
+        self.assertEqual(len(tool.settings.swatches), 4)  # type: ignore[union-attr]
+        red = tool.settings.swatches[3].colour  # type: ignore[union-attr]
         self.assertTrue(red[0] > 120 > red[1])
         slip._boxes[0].click()  # type: ignore[attr-defined]
         self.press(slip.drop)  # type: ignore[attr-defined]
@@ -233,11 +233,11 @@ class Colours(TraceTest):
         self.typed(slip.count, "99")  # type: ignore[attr-defined]
         self.assertIn("number of colours must be from 2 to 32", self.top_words)
         self.typed(slip.count, "2")  # type: ignore[attr-defined]
-        self.assertEqual(len(tool.settings.colours), 2)  # type: ignore[union-attr]
+        self.assertEqual(len(tool.settings.swatches), 2)  # type: ignore[union-attr]
         slip._boxes[0].click()  # type: ignore[attr-defined]
         self.press(slip.split)  # type: ignore[attr-defined]
         self.settle(50)
-        self.assertEqual(len(tool.settings.colours), 3)  # type: ignore[union-attr]
+        self.assertEqual(len(tool.settings.swatches), 3)  # type: ignore[union-attr]
 
     def test_a_contour_takes_the_pictures_colour(self) -> None:
         self.take("edges")

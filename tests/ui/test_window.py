@@ -5,6 +5,7 @@ import tempfile
 import threading
 import time
 from pathlib import Path
+from unittest import mock
 
 import cv2
 import numpy as np
@@ -16,8 +17,10 @@ from PyQt6.QtWidgets import QApplication
 from bench.photos import Photo
 from draxet.geometry.contour import Contour
 from draxet.geometry.homography import apply_homography
-from draxet.job.edits import add_contours
+from draxet.gather.load import read_picture
+from draxet.job.edits import add_contours, set_steps
 from draxet.job.file import read_job
+from draxet.job.steps import Crop, PrepareStep
 from draxet.progress import Progress
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.finder import Finder
@@ -292,6 +295,42 @@ class SquaringAPhoto(WindowTest):
         self.session.undo()
         self.assertIs(self.session.job, before)
 
+    def test_rectangles_are_shown_in_turn_and_each_photo_has_its_own_also_when_it_is_cropped(self) -> None:
+        page = np.full((700, 1000), 70, np.uint8)
+        for x, y, wide, high in ((80, 80, 428, 270), (560, 400, 360, 227)):  # two cards
+            page[y : y + high, x : x + wide] = 225
+        data = bytes(cv2.imencode(".png", page)[1])
+        for name in ("one.png", "two.png"):
+            self.window.opening.take_picture(data, name)
+            self.settle()
+        one, two = self.session.job.pictures
+        self.session.choose_picture(one.id)
+        self.keys("2", "R", on=self.canvas)
+        self.settle()
+        tool = self.session.tool
+        assert isinstance(tool, SquareTool)
+        self.assertGreaterEqual(len(tool.rectangles), 2)
+        seen = [tool.corners]
+        self.keys("N", on=self.canvas)
+        seen.append(tool.corners)
+        self.assertGreater(np.abs(np.array(seen[0]) - seen[1]).max(), 50)
+        self.assertIn("(2 of", self.top_words)
+        corner = one.to_job.point(*tool.corners[0])
+        self.drag(corner, (corner[0] + 9 / self.canvas.camera.zoom, corner[1]))
+        moved = list(tool.corners)
+        self.session.choose_picture(two.id)
+        self.settle()
+        np.testing.assert_allclose(tool.corners, seen[0], atol=0.01)
+        self.session.choose_picture(one.id)
+        self.assertEqual(tool.corners, moved)
+        self.session.edit("crop", set_steps(self.session.job, one.id, [PrepareStep(Crop(40, 40, 550, 390))]))
+        self.session.undo()
+        np.testing.assert_allclose(tool.corners, moved, atol=1e-9)
+        self.session.redo()
+        self.press(self.slip.again)  # type: ignore[attr-defined]
+        self.settle()
+        np.testing.assert_allclose(sorted(tool.corners, key=lambda at: (round(at[0]), at[1])), [(80, 80), (80, 350), (508, 80), (508, 350)], atol=0.1)
+
 
 class SeveralLengths(WindowTest):
     def test_lengths_are_added_told_apart_and_removed(self) -> None:
@@ -315,6 +354,43 @@ class SeveralLengths(WindowTest):
 
 
 class DrawingsIn(WindowTest):
+    def test_what_lies_outside_the_page_is_left_out_and_can_be_brought_in_after_all(self) -> None:
+        shapes = '<rect x="10" y="10" width="40" height="40"/><rect x="300" y="10" width="40" height="40"/>'
+        self.window.opening.take_drawing(f'<svg xmlns="http://www.w3.org/2000/svg" width="96mm" height="96mm" viewBox="0 0 96 96">{shapes}</svg>'.encode(), "plate.svg")
+        self.settle()
+        brought = self.session.job
+        self.assertEqual(len(brought.contours), 1)
+        self.assertIn("Bring in what was left out", self.top_words)
+        self.window.commands["bring-aside"].run()
+        inside, outside = (item.contour.box for item in self.session.job.contours)
+        self.assertAlmostEqual(outside[0] - inside[0], 290, 6)
+        self.session.undo()
+        self.assertIs(self.session.job, brought)
+        self.window._run(self.window.commands["bring-aside"])
+        self.assertIn("nothing was left out", self.top_words.lower())
+
+    def test_escape_stops_what_is_still_being_read_when_another_file_has_come_in(self) -> None:
+        hold, slow = threading.Event(), read_picture
+        self.addCleanup(hold.set)
+
+        def read(data: bytes, name: str, page: int = 0) -> object:
+            if name == "slow.png":
+                hold.wait(30)
+            return slow(data, name, page)
+
+        data = bytes(cv2.imencode(".png", np.full((40, 60), 200, np.uint8))[1])
+        with mock.patch("draxet.ui.shell.opening.read_picture", read):
+            self.window.opening.take_picture(data, "slow.png")
+            self.window.opening.take_picture(data, "quick.png")
+            self.wait_for(lambda: len(self.session.job.pictures) == 1)
+            self.assertTrue(self.session.is_reading)
+            self.keys(Qt.Key.Key_Escape, on=self.canvas)
+            self.assertIn("Stopped reading", self.top_words)
+            hold.set()
+            self.settle(50)
+        self.assertEqual([picture.name for picture in self.session.job.pictures], ["quick.png"])
+        self.assertFalse(self.session.is_reading)
+
     def test_a_vector_file_comes_in_as_contours_and_its_unit_is_asked_where_it_has_none(self) -> None:
         shape = '<svg xmlns="http://www.w3.org/2000/svg" width="{0}" height="{0}" viewBox="0 0 96 96"><circle cx="48" cy="48" r="24"/></svg>'
         self.window.opening.take_drawing(shape.format("96mm").encode(), "stated.svg")

@@ -27,17 +27,19 @@ class Reading:
             self._lanes.append(lane)
 
         def ended(answer: Any) -> None:
-            self._lanes.remove(lane)
-            self._session.say_reading("", 0.0)
+            self._leave(lane)
             done(answer)
 
         def failed(error: Exception) -> None:
-            self._lanes.remove(lane)
-            self._session.say_reading("", 0.0)
+            self._leave(lane)
             self.refuse(error)
 
         self._workers.run(lane, work, ended, failed, lambda share, words: self._session.say_reading(words, share))
 
+    def _leave(self, lane: str) -> None:
+        self._lanes.remove(lane)
+        if not self._lanes:
+            self._session.say_reading("", 0.0)
 
     def stop(self) -> None:
         """Give up files that are being read."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -19,6 +19,7 @@ from draxet.ui.canvas.tool import AreaMark, Mark, Pointer, Prompt
 from draxet.ui.shell.fields import Field, WordField, button, emptied, field_row, label, side_by_side
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.workers import Workers
+from draxet.ui.stages.trace_settings import MOST_SWATCHES, Swatch
 from draxet.ui.stages.tracing import Proposal, TraceSlip, TraceTool
 from draxet.units import UnitError
 
@@ -36,8 +37,8 @@ class ColoursTool(TraceTool):
         self.wanted: int | None = None
         self.picking = False
         self.verdict = ""
-        if session.picture and self.settings.colours_of != session.picture.id:
-            self.settings.colours, self.settings.names, self.settings.dropped = [], [], set()
+        if session.picture and self.settings.swatches_of != session.picture.id:
+            self.settings.swatches = ()
 
     def prompt(self) -> Prompt:
         if self.picking:
@@ -46,9 +47,9 @@ class ColoursTool(TraceTool):
 
     def work(self, picture: Picture) -> Callable[[Progress], Proposal]:
         s, store, pixel, wanted = self.settings, self.session.pictures, picture.pixel_size, self.wanted
-        given = np.array(s.colours, dtype=np.uint8).reshape(-1, 3)
+        given = np.array([swatch.colour for swatch in s.swatches], dtype=np.uint8).reshape(-1, 3)
         rim = s.keep_rim
-        dropped, tolerance, area = frozenset(s.dropped), s.tolerance_px(picture, self.session.job), s.ground(picture).area
+        dropped, tolerance, area = frozenset(k for k, swatch in enumerate(s.swatches) if swatch.dropped), s.tolerance_px(picture, self.session.job), s.ground(picture).area
 
         def work(report: Progress) -> Proposal:
             pixels = store.of(picture).levels[0]
@@ -69,16 +70,15 @@ class ColoursTool(TraceTool):
 
     def _done(self, offer: Proposal) -> None:
         self.verdict, s = offer.warning, self.settings
-        if not s.colours:
-            s.colours = list(offer.palette)
-            s.names = [f"Colour {k + 1}" for k in range(len(offer.palette))]
-            s.colours_of = self.picture_id
+        if not s.swatches:
+            s.swatches = tuple(Swatch(colour, f"Colour {k + 1}") for k, colour in enumerate(offer.palette))
+            s.swatches_of = self.picture_id
         super()._done(offer)
 
     def suggest(self, count: int | None) -> None:
         """Look for the picture's colours anew."""
         self.wanted = count
-        self.settings.colours, self.settings.names, self.settings.dropped = [], [], set()
+        self.settings.swatches = ()
         self.run()
 
     def merge(self, chosen: list[int]) -> None:
@@ -86,18 +86,17 @@ class ColoursTool(TraceTool):
         if len(chosen) < 2:
             self.session.refused.emit("Choose two colours or more by their boxes; then they can be merged.")
             return
-        s = self.settings
-        mean = np.array([s.colours[k] for k in chosen], dtype=float).mean(axis=0)
-        s.colours[chosen[0]] = (round(mean[0]), round(mean[1]), round(mean[2]))
-        self._without(chosen[1:])
+        swatches = self.settings.swatches
+        r, g, b = np.mean([swatches[k].colour for k in chosen], axis=0)
+        merged = replace(swatches[chosen[0]], colour=(round(r), round(g), round(b)))
+        self._go_by([merged if k == chosen[0] else swatch for k, swatch in enumerate(swatches) if k not in chosen[1:]])
 
     def drop(self, chosen: list[int]) -> None:
         """Colours that give no contours, or give them again."""
         if not chosen:
             self.session.refused.emit("Choose a colour by its box first.")
             return
-        self.settings.dropped ^= set(chosen)
-        self.run()
+        self._go_by([replace(swatch, dropped=swatch.dropped != (k in chosen)) for k, swatch in enumerate(self.settings.swatches)])
 
     def split(self, chosen: list[int]) -> None:
         """One colour becomes two, as the picture has them."""
@@ -105,20 +104,19 @@ class ColoursTool(TraceTool):
         if len(chosen) != 1 or picture is None:
             self.session.refused.emit("Choose one colour by its box; it is split in two.")
             return
-        s, k = self.settings, chosen[0]
+        swatches, k = list(self.settings.swatches), chosen[0]
         pixels = self.session.pictures.of(picture).levels[0]
         rgb = np.repeat(pixels[..., None], 3, axis=2) if pixels.ndim == 2 else pixels
-        a, b = split_colour(rgb, np.array(s.colours, dtype=np.uint8), k)
-        s.colours[k] = a
-        s.colours.append(b)
-        s.names.append(f"{s.names[k]} b")
-        self.run()
+        a, b = split_colour(rgb, np.array([swatch.colour for swatch in swatches], dtype=np.uint8), k)
+        swatches[k] = replace(swatches[k], colour=a)
+        self._go_by([*swatches, Swatch(b, f"{swatches[k].name} b")])
 
-    def _without(self, gone: list[int]) -> None:
-        s = self.settings
-        left = [k for k in range(len(s.colours)) if k not in gone]
-        s.dropped = {left.index(k) for k in s.dropped if k in left}
-        s.colours, s.names = [s.colours[k] for k in left], [s.names[k] for k in left]
+    def _go_by(self, swatches: Sequence[Swatch]) -> None:
+        """Trace by these colours from now on."""
+        if len(swatches) > MOST_SWATCHES:
+            self.session.refused.emit(f"There are {MOST_SWATCHES} colours already, and more are not traced; merge some of them first.")
+            return
+        self.settings.swatches, self.settings.swatches_of = tuple(swatches), self.session.picture.id if self.session.picture else ""
         self.run()
 
     def press(self, at: Pointer) -> None:
@@ -134,10 +132,8 @@ class ColoursTool(TraceTool):
         colour = np.median(part.reshape(-1, *part.shape[2:]), axis=0)
         r, g, b = (int(v) for v in (colour if colour.ndim else [colour] * 3))
         self.picking = False
-        self.settings.colours.append((r, g, b))
-        self.settings.names.append(f"Colour {len(self.settings.colours)}")
-        self.settings.colours_of = picture.id
-        self.run()
+        swatches = self.settings.swatches
+        self._go_by([*swatches, Swatch((r, g, b), f"Colour {len(swatches) + 1}")])
 
     def cancel(self) -> bool:
         picking, self.picking = self.picking, False
@@ -186,7 +182,7 @@ class ColoursSlip(TraceSlip):
         self.add(label("Detail"), self.detail, label("Smoothness"), self.smoothness, field_row("Smallest area", self.speck))
         self.add_outcome()
         self._boxes: list[QCheckBox] = []
-        self._shown: object = None
+        self._shown: tuple[Swatch, ...] = ()
         self.refresh()
 
     def _pick(self) -> None:
@@ -198,11 +194,13 @@ class ColoursSlip(TraceSlip):
         return [k for k, box in enumerate(self._boxes) if box.isChecked()]
 
     def _rename(self, k: int, words: str) -> None:
-        self.settings.names[k] = words or f"Colour {k + 1}"
+        swatches = list(self.settings.swatches)
+        swatches[k] = replace(swatches[k], name=words or f"Colour {k + 1}")
+        self.settings.swatches = tuple(swatches)
 
     def refresh(self) -> None:
         s = self.settings
-        self.count.set_value(len(s.colours))
+        self.count.set_value(len(s.swatches))
         self.stacked.setChecked(s.stacked)
         self.rim.setChecked(s.keep_rim)
         self.rim.setVisible(s.keep_rim or dict(self.tool.offer.facts).get("Rim", "0") != "0")
@@ -211,28 +209,27 @@ class ColoursSlip(TraceSlip):
         self.speck.set_value(s.speck)
         self._warn.setText(self.tool.verdict)
         self._warn.setVisible(bool(self.tool.verdict))
-        shown = (tuple(s.colours), tuple(s.names), frozenset(s.dropped))
-        if shown != self._shown:
-            self._shown = shown
+        if s.swatches != self._shown:
+            self._shown = s.swatches
             emptied(self.swatches)
             self._boxes = []
-            for k, (colour, name) in enumerate(zip(s.colours, s.names, strict=True)):
-                self.swatches.addWidget(self._swatch(k, colour, name))
+            for k, swatch in enumerate(s.swatches):
+                self.swatches.addWidget(self._swatch(k, swatch))
         super().refresh()
 
-    def _swatch(self, k: int, colour: tuple[int, int, int], name: str) -> QWidget:
+    def _swatch(self, k: int, swatch: Swatch) -> QWidget:
         box = QCheckBox()
         box.setFixedWidth(22)
-        box.setAccessibleName(f"Choose {name}")
+        box.setAccessibleName(f"Choose {swatch.name}")
         self._boxes.append(box)
         patch = QFrame()
         patch.setFixedSize(30, 22)
-        patch.setStyleSheet(f"background: {_hex(colour)}; border: 1px solid #63666A; border-radius: 3px;")
+        patch.setStyleSheet(f"background: {_hex(swatch.colour)}; border: 1px solid #63666A; border-radius: 3px;")
         words = WordField(f"Name of colour {k + 1}", 40)
-        words.setText(name)
+        words.setText(swatch.name)
         words.entered.connect(lambda text: self._rename(k, text))
         parts: list[QWidget] = [box, patch, words]
-        if k in self.settings.dropped:
+        if swatch.dropped:
             parts.append(label("dropped", "quiet"))
         return side_by_side(*parts, spacing=6)
 

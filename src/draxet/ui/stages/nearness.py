@@ -24,7 +24,7 @@ from draxet.ui.shell.session import Session
 from draxet.ui.shell.workers import Workers
 from draxet.ui.stages.findings import FindingRows
 from draxet.ui.stages.slip import Slip
-from draxet.ui.stages.tracing import trace_settings
+from draxet.ui.stages.trace_settings import trace_settings
 
 __all__ = ["NearnessSlip", "NearnessTool", "take_colour"]
 

@@ -1,10 +1,10 @@
-"""What all ways of tracing share: settings that are kept, work off the window's thread, and contours proposed before they are made."""
+"""What all ways of tracing share: work off the window's thread, and contours proposed before they are made."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
-from typing import Annotated, Any
+from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,81 +13,24 @@ from PyQt6.QtWidgets import QProgressBar
 
 from draxet.geometry.contour import Contour
 from draxet.job.edits import remove_contours, retrace
-from draxet.job.ranges import Coordinate, Count, Length, OneOf, Within
-from draxet.job.records import Job, Picture
+from draxet.job.records import Picture
 from draxet.progress import Progress
 from draxet.trace.closeness import Closeness
 from draxet.trace.fitness import Fitness, fitness_of
-from draxet.trace.ground import PRESETS, Ground, corner_degrees_of, smooth_of, tolerance_of
+from draxet.trace.ground import PRESETS
 from draxet.ui.canvas.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.shell.fields import SliderField, button, fact_row, label, menu_button
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.workers import Workers
 from draxet.ui.stages.findings import FindingRows
 from draxet.ui.stages.slip import Slip
+from draxet.ui.stages.trace_settings import TraceSettings, trace_settings
 from draxet.units import format_area, parse_area
 
-__all__ = ["ChosenAreaSlip", "ChosenAreaTool", "Proposal", "TraceSettings", "TraceSlip", "TraceTool", "trace_settings"]
+__all__ = ["ChosenAreaSlip", "ChosenAreaTool", "Proposal", "TraceSlip", "TraceTool"]
 
 LANE = "trace"
 _WAIT_MS = 120
-
-
-_Byte = Annotated[int, Within(0, 255)]
-
-
-@dataclass
-class TraceSettings:
-    """Settings of the Trace stage, kept with the job. Areas in mm², lengths in mm.
-
-    detail, smoothness : 0..100. area : outline of the chosen area in job space, all of the picture where empty.
-    """
-
-    preset: Annotated[str, OneOf(tuple(PRESETS))] = "ink"
-    level: Annotated[float, Within(0.0, 256.0)] | None = None
-    local: bool = False
-    detail: Annotated[float, Within(0.0, 100.0)] = float(PRESETS["ink"].detail)
-    smoothness: Annotated[float, Within(0.0, 100.0)] = float(PRESETS["ink"].smoothness)
-    speck: Annotated[float, Within(0.0, 1e10)] = 2.0
-    tolerance: Length | None = None
-    middles: bool = False
-    true_shapes: bool = True
-    keep_rim: bool = False
-    min_length: Annotated[float, Within(0.0, 1e8)] = 2.0
-    join_gap: Annotated[float, Within(0.0, 1e8)] = 0.0
-    area: Annotated[tuple[tuple[Coordinate, Coordinate], ...], Count(0, 1000)] = ()
-    stacked: bool = False
-    colours: list[tuple[_Byte, _Byte, _Byte]] = field(default_factory=list)
-    names: list[str] = field(default_factory=list)
-    dropped: set[int] = field(default_factory=set)
-    colours_of: str = ""
-
-    def ground(self, picture: Picture) -> Ground:
-        back = picture.to_job.inverse()
-        return Ground(self.local, smooth_of(self.smoothness), tuple(back.point(x, y) for x, y in self.area))
-
-    def tolerance_px(self, picture: Picture, job: Job) -> float:
-        """From the typed tolerance, or from the detail; never finer than a quarter of what the work must hold."""
-        if self.tolerance is not None:
-            return max(self.tolerance / picture.pixel_size, 0.05)
-        return max(tolerance_of(self.detail), min(0.25 * job.exactness.tolerance / picture.pixel_size, 3.0))
-
-    @property
-    def corner_degrees(self) -> float:
-        return corner_degrees_of(self.smoothness)
-
-    def take_preset(self, name: str, picture: Picture | None) -> None:
-        """Settings for a kind of picture; all of them can be changed afterwards."""
-        preset = PRESETS[name]
-        self.preset, self.local, self.detail, self.smoothness = name, preset.local, float(preset.detail), float(preset.smoothness)
-        self.tolerance, self.level = None, None
-        if picture:
-            self.speck = preset.speck * picture.pixel_size**2
-
-
-def trace_settings(session: Session) -> TraceSettings:
-    """The session's settings for tracing."""
-    return session.settings("trace", TraceSettings)
 
 
 @dataclass(frozen=True)
