@@ -259,6 +259,15 @@ class JobsKeepToThemselves(NothingLost):
         self.assertIs(self.session.job, job)
         self.assertIn("sheet.width must be", self.top_words)
 
+    def test_choosing_what_already_is_makes_no_step(self) -> None:
+        job = self.begin()
+        words = self.session.history.undo_words
+        self.session.edit("set the unit", set_unit(job, job.unit))
+        self.session.edit("move", map_contours(job, [job.contours[0].id], Affine.moved(0, 0)))
+        self.assertIs(self.session.job, job)
+        self.session.undo()
+        self.assertEqual((words, self.session.history.undo_words, self.session.job.contours), ("draw", "", ()))
+
 
 class SignOffs(NothingLost):
     def test_no_tick_of_one_job_stays_for_another_and_none_stands_where_nothing_was_done(self) -> None:

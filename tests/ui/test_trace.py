@@ -104,6 +104,22 @@ class Edges(TraceTest):
         x0, _, x1, _ = outer.transformed(Affine.turned(bracket.SKEW_DEGREES)).box
         self.assertTrue(min(abs(x1 - x0 - 240.4), abs(x1 - x0 - 240)) < 3, x1 - x0)
 
+    def test_contours_taken_back_are_offered_again_and_made_again_by_redo_or_the_button(self) -> None:
+        self.take("edges")
+        tool = self.session.tool
+        offer, empty = tool.offer, self.session.job  # type: ignore[union-attr]
+        self.press(self.slip.make)  # type: ignore[attr-defined]
+        made = self.session.job
+        for again in (lambda: self.session.redo(), lambda: self.press(self.slip.make)):  # type: ignore[attr-defined]
+            self.keys("Z", held=Qt.KeyboardModifier.ControlModifier, on=self.canvas)
+            self.assertIs(self.session.job, empty)
+            self.assertIs(tool.offer, offer)  # type: ignore[union-attr]
+            self.assertTrue(self.slip.make.isEnabled())  # type: ignore[attr-defined]
+            again()
+            self.assertEqual([item.contour for item in self.session.job.contours], [item.contour for item in made.contours])
+            self.assertEqual(tool.offer.contours, ())  # type: ignore[union-attr]
+            self.assertFalse(self.slip.make.isEnabled())  # type: ignore[attr-defined]
+
     def test_settings_of_one_job_do_not_reach_the_next(self) -> None:
         self.take("trace-area")
         self.drag(self.on_part(25, 10), self.on_part(65, 50))

@@ -141,8 +141,10 @@ class Session(QObject):
         ----------
         gesture : where given and the same as for the step before, both are one step (a slider being moved).
 
-        A job that is not sound is refused, and the one before stays.
+        A job that is not sound is refused, and the one before stays; one that is the same is no step.
         """
+        if job == self.job:
+            return
         if fault := job_fault(job, self.job):
             self.refused.emit(f"This cannot be done ({words}): {fault}.")
             return

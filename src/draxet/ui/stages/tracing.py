@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QProgressBar
 
 from draxet.geometry.contour import Contour
 from draxet.job.edits import remove_contours, retrace
-from draxet.job.records import Picture
+from draxet.job.records import Job, Picture
 from draxet.progress import Progress
 from draxet.trace.closeness import Closeness
 from draxet.trace.fitness import Fitness, fitness_of
@@ -50,6 +50,15 @@ class Proposal:
     warning: str = ""
 
 
+@dataclass(frozen=True)
+class _Made:
+    """What was made last: the jobs before and after it, and the offer that it was made of."""
+
+    before: Job
+    after: Job
+    offer: Proposal
+
+
 class TraceTool(Tool):
     """Proposes contours for the picture in hand; nothing is made until that is asked for."""
 
@@ -63,6 +72,7 @@ class TraceTool(Tool):
         self.share, self.words = 0.0, ""
         self.picture_id = session.picture.id if session.picture else ""
         self._of: object = None
+        self._made: _Made | None = None
 
     @property
     def is_stale(self) -> bool:
@@ -128,8 +138,10 @@ class TraceTool(Tool):
         made = len({item.id for item in job.contours} - {item.id for item in before.contours})
         kept = sum(item.by_hand and item.picture == self.picture_id for item in job.contours)
         opened = sum(not contour.closed for contour in self.offer.contours)
-        self.offer = Proposal((), level=self.offer.level)
+        offer = self.offer
+        self.offer = Proposal((), level=offer.level)
         self.session.edit(self.step, job)
+        self._made = _Made(before, self.session.job, offer)
         self.session.tool_changed.emit()
         words = f"{made} contours made" + (f", {opened} of them open" if opened else ", all closed")
         self.session.said.emit(words + (f"; {kept} changed by hand kept" if kept else ""))
@@ -141,6 +153,15 @@ class TraceTool(Tool):
             self.session.flash([self.session.job.contour_by_id[k].contour for k in ids])
             self.session.edit("start over", remove_contours(self.session.job, ids))
         self.run()
+
+    def forget(self) -> None:
+        """Contours that are no longer made are offered again, until they are made again."""
+        made = self._made
+        if made and self.session.job is made.before and not self.offer.contours:
+            self.offer = made.offer
+        elif made and self.session.job is made.after and self.offer is made.offer:
+            self.offer = Proposal((), level=made.offer.level)
+        self.session.tool_changed.emit()
 
     def cancel(self) -> bool:
         busy = self.workers.busy(LANE)
