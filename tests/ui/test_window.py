@@ -369,27 +369,45 @@ class DrawingsIn(WindowTest):
         self.window._run(self.window.commands["bring-aside"])
         self.assertIn("nothing was left out", self.top_words.lower())
 
-    def test_escape_stops_what_is_still_being_read_when_another_file_has_come_in(self) -> None:
-        hold, slow = threading.Event(), read_picture
+    def begin_reading(self, *names: str) -> threading.Event:
+        """Drop pictures of which ``slow.png`` is not read before the event is set."""
+        hold = threading.Event()
         self.addCleanup(hold.set)
 
         def read(data: bytes, name: str, page: int = 0) -> object:
             if name == "slow.png":
                 hold.wait(30)
-            return slow(data, name, page)
+            return read_picture(data, name, page)
 
-        data = bytes(cv2.imencode(".png", np.full((40, 60), 200, np.uint8))[1])
-        with mock.patch("draxet.ui.shell.opening.read_picture", read):
-            self.window.opening.take_picture(data, "slow.png")
-            self.window.opening.take_picture(data, "quick.png")
-            self.wait_for(lambda: len(self.session.job.pictures) == 1)
-            self.assertTrue(self.session.is_reading)
-            self.keys(Qt.Key.Key_Escape, on=self.canvas)
-            self.assertIn("Stopped reading", self.top_words)
-            hold.set()
-            self.settle(50)
-        self.assertEqual([picture.name for picture in self.session.job.pictures], ["quick.png"])
-        self.assertFalse(self.session.is_reading)
+        patch = mock.patch("draxet.ui.shell.opening.read_picture", read)
+        patch.start()
+        self.addCleanup(patch.stop)
+        for name in names:
+            self.window.opening.take_picture(bytes(cv2.imencode(".png", np.full((40, 60), 200, np.uint8))[1]), name)
+        return hold
+
+    def names(self) -> list[str]:
+        return [picture.name for picture in self.session.job.pictures]
+
+    def test_escape_stops_what_is_still_being_read_when_another_file_has_come_in(self) -> None:
+        hold = self.begin_reading("quick.png", "slow.png")
+        self.wait_for(lambda: len(self.session.job.pictures) == 1)
+        self.assertTrue(self.session.is_reading)
+        self.keys(Qt.Key.Key_Escape, on=self.canvas)
+        self.assertIn("Stopped reading", self.top_words)
+        hold.set()
+        self.settle(50)
+        self.assertEqual((self.names(), self.session.is_reading), (["quick.png"], False))
+
+    def test_files_come_in_as_they_were_dropped_and_a_damaged_one_holds_none_back(self) -> None:
+        hold = self.begin_reading("slow.png", "quick.png")
+        self.window.opening.take_picture(b"no picture", "damaged.png")
+        self.window.opening.take_picture(bytes(cv2.imencode(".png", np.full((40, 60), 90, np.uint8))[1]), "last.png")
+        self.wait_for(lambda: not any(self.window.workers.busy(f"picture {k}") for k in (2, 3, 4)))
+        self.assertEqual((self.names(), self.session.is_reading), ([], True))
+        hold.set()
+        self.settle(50)
+        self.assertEqual((self.names(), self.session.is_reading), (["slow.png", "quick.png", "last.png"], False))
 
     def test_a_vector_file_comes_in_as_contours_and_its_unit_is_asked_where_it_has_none(self) -> None:
         shape = '<svg xmlns="http://www.w3.org/2000/svg" width="{0}" height="{0}" viewBox="0 0 96 96"><circle cx="48" cy="48" r="24"/></svg>'

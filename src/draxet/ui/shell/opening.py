@@ -135,7 +135,7 @@ class Opening:
             report(0.1, f"reading {name}")
             return read_drawing(data, name, report)
 
-        self._reading.read(f"drawing {self._arrived}", work, lambda drawing: self._place_drawing(name, drawing))
+        self._reading.read(f"drawing {self._arrived}", work, lambda drawing: self._place_drawing(name, drawing), in_turn=True)
 
     def _place_drawing(self, name: str, drawing: Drawing) -> None:
         from draxet.gather.drawings import place_drawing
@@ -213,7 +213,7 @@ class Opening:
             else:
                 self._place(data, name, page or 0, found)
 
-        self._reading.read(f"picture {self._arrived}", work, done)
+        self._reading.read(f"picture {self._arrived}", work, done, in_turn=True)
 
     def _choose_page(self, data: bytes, name: str, small: list[NDArray[Any]]) -> None:
         from draxet.ui.shell.pages import ThumbnailChooser

@@ -18,23 +18,42 @@ class Reading:
     def __init__(self, session: Session, workers: Workers) -> None:
         self._session, self._workers = session, workers
         self._lanes: list[str] = []
+        self._turns: list[str] = []
+        self._waiting: dict[str, Callable[[], None]] = {}
+        """What has been read and waits for its turn."""
         session.job_ending.connect(self._end_job)
         session.stop_asked.connect(self.stop)
 
-    def read(self, lane: str, work: Callable[[Progress], Any], done: Callable[[Any], None]) -> None:
-        """Read a file off the window's thread; how far it is stands in the top line, and Esc stops it."""
+    def read(self, lane: str, work: Callable[[Progress], Any], done: Callable[[Any], None], *, in_turn: bool = False) -> None:
+        """Read a file off the window's thread; how far it is stands in the top line, and Esc stops it.
+
+        Parameters
+        ----------
+        in_turn : whether it is handed over only after those that were asked for before it in this way.
+        """
         if lane not in self._lanes:
             self._lanes.append(lane)
+        if in_turn:
+            self._turns.append(lane)
 
         def ended(answer: Any) -> None:
-            self._leave(lane)
-            done(answer)
+            self._hand_over(lane, lambda: done(answer))
 
         def failed(error: Exception) -> None:
-            self._leave(lane)
-            self.refuse(error)
+            self._hand_over(lane, lambda: self.refuse(error))
 
         self._workers.run(lane, work, ended, failed, lambda share, words: self._session.say_reading(words, share))
+
+    def _hand_over(self, lane: str, take: Callable[[], None]) -> None:
+        if lane not in self._turns:
+            self._leave(lane)
+            take()
+            return
+        self._waiting[lane] = take
+        while self._turns and self._turns[0] in self._waiting:
+            first = self._turns.pop(0)
+            self._leave(first)
+            self._waiting.pop(first)()
 
     def _leave(self, lane: str) -> None:
         self._lanes.remove(lane)
@@ -46,12 +65,11 @@ class Reading:
         for lane in self._lanes:
             self._workers.cancel(lane)
         if self._lanes:
-            self._session.said.emit("Stopped reading; nothing was brought in")
-        self._lanes = []
-        self._session.say_reading("", 0.0)
+            self._session.said.emit("Stopped reading; what was still being read is not brought in")
+        self._end_job()
 
     def _end_job(self) -> None:
-        self._lanes = []
+        self._lanes, self._turns, self._waiting = [], [], {}
         self._session.say_reading("", 0.0)
 
     def refuse(self, error: Exception) -> None:
