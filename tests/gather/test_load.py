@@ -5,7 +5,8 @@ import unittest
 import numpy as np
 from PIL import Image
 
-from draxet.gather.load import PictureError, count_pages, grey_of, peek, read_picture, thumbnails
+from draxet.gather.load import PictureError, count_pages, peek, read_picture, thumbnails
+from draxet.pixels.grey import grey_of
 from draxet.gather.place import arrival
 from draxet.job.records import Sheet
 

@@ -3,7 +3,7 @@ import unittest
 import cv2
 import numpy as np
 
-from draxet.gather.lineart import line_art
+from draxet.pixels.lineart import line_art
 from draxet.gather.prepare import at_a_glance, prepared, shrink_for
 from draxet.job.steps import (
     CHANNELS, Contrast, Cover, Crop, EdgeMarks, EvenLight, GreyBy, Invert, LineArt, PrepareStep, Shrink, Specks, StepKind, worked_frame,

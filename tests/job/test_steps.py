@@ -9,7 +9,7 @@ from draxet.geometry.spread import Spread
 from draxet.job import edits
 from draxet.job.file import read_job, save_job
 from draxet.job.records import Exactness, Job, KnownLength, Limit, Picture, Sheet
-from draxet.job.steps import StepKind, Contrast, Cover, Crop, EvenLight, Flip, GreyBy, LineArt, PrepareStep, Shrink, Turn, worked_frame
+from draxet.job.steps import STEP_KINDS, Contrast, Cover, Crop, EvenLight, Flip, GreyBy, LineArt, PrepareStep, Shrink, Turn, worked_frame
 
 
 def on(*kinds: object) -> tuple[PrepareStep, ...]:
@@ -62,7 +62,7 @@ class StepsMoveNothing(unittest.TestCase):
         import tempfile
         from pathlib import Path
 
-        kinds = [kind(*(() if kind not in (Crop, Turn, Flip, Cover) else {Crop: (1.5, 2, 3, 4), Turn: (3,), Flip: (False,), Cover: (((1.0, 2.0), (3.0, 4.5), (0.0, 9.0)),)}[kind])) for kind in typing.get_args(StepKind)]
+        kinds = [kind(*(() if kind not in (Crop, Turn, Flip, Cover) else {Crop: (1.5, 2, 3, 4), Turn: (3,), Flip: (False,), Cover: (((1.0, 2.0), (3.0, 4.5), (0.0, 9.0)),)}[kind])) for kind in STEP_KINDS]
         kinds += [GreyBy("darkest"), Contrast(7), LineArt(11, 90)]
         job = edits.set_steps(self.job, self.id, [PrepareStep(kind, k % 2 == 0) for k, kind in enumerate(kinds)])
         job = edits.add_note(edits.set_setup(job, limit=Limit("hoop", Contour.circle(5, 5, 5)), exactness=Exactness.FIT), "angle", [(1, 2), (3, 4)], "30°")

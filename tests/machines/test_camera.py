@@ -2,7 +2,7 @@ import unittest
 
 import numpy as np
 
-from draxet.gather.load import grey_of
+from draxet.pixels.grey import grey_of
 from draxet.geometry.affine import Affine
 from draxet.job.edits import add_picture
 from draxet.job.records import Job

@@ -6,6 +6,7 @@ from xml.etree import ElementTree
 
 import ezdxf
 
+from draxet.formats.dxf import DXF
 from draxet.formats.layer import FormatError, Layer
 from draxet.formats.svg import read_svg, svg_text
 from draxet.geometry.affine import Affine
@@ -82,7 +83,7 @@ class HandingOff(GeometryTest):
     def test_the_old_file_stays_where_the_new_one_does_not_match(self) -> None:
         path = self.folder / "out.dxf"
         path.write_text("the one before")
-        with mock.patch("draxet.prove.handoff.read_dxf", return_value=[]):
+        with mock.patch("draxet.prove.handoff.format_of", return_value=replace(DXF, read=lambda path: [])):
             self.assertFalse(hand_off(ready_job(), path).matches)
         self.assertEqual(path.read_text(), "the one before")
         self.assertEqual(list(self.folder.iterdir()), [path])
@@ -115,7 +116,7 @@ class HandingOff(GeometryTest):
 
     def test_a_file_that_differs_is_found_out(self) -> None:
         moved = [Layer(layer.name, tuple(c.transformed(Affine.moved(0.05, 0)) for c in layer.contours)) for layer in [Layer("Cut openings - inside 1.5 mm", (Contour.circle(40.123456, 30.5, 7.25),))]]
-        with mock.patch("draxet.prove.handoff.read_dxf", return_value=moved):
+        with mock.patch("draxet.prove.handoff.format_of", return_value=replace(DXF, read=lambda path: moved)):
             found = hand_off(ready_job(), self.folder / "out.dxf")
         self.assertFalse(found.matches)
         self.assertAlmostEqual(found.worst, 0.05, 2)

@@ -26,7 +26,7 @@ from draxet.ui.shell.autosave import copies_folder
 from draxet.ui.shell.left_behind import LeftBehindChooser
 from draxet.ui.shell.session import Stage
 from draxet.ui.shell.signoffs import SignOff, sign_offs
-from draxet.ui.stages.gather import GatherSlip
+from draxet.ui.stages.gather.pictures import GatherSlip
 from tests.ui.driver import WindowTest
 
 

@@ -25,8 +25,8 @@ from draxet.progress import Progress
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.finder import Finder
 from draxet.ui.shell.session import Stage
-from draxet.ui.stages.lengths import KnownLengthTool
-from draxet.ui.stages.square import SquareTool
+from draxet.ui.stages.true_up.lengths import KnownLengthTool
+from draxet.ui.stages.true_up.square import SquareTool
 from tests.ui.driver import WindowTest
 
 from tests import shapes  # noqa: F401  finds the demo's folder

@@ -15,10 +15,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from draxet.formats.dxf import dxf_text
-from draxet.formats.layer import Layer
-from draxet.formats.svg import svg_text
-from draxet.gather.load import PictureError, grey_of, read_picture
+from draxet.formats.layer import Layer, Page
+from draxet.formats.leaving import format_of
+from draxet.gather.load import PictureError, read_picture
+from draxet.pixels.grey import grey_of
 from draxet.gather.place import MM_PER_INCH
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
@@ -66,9 +66,7 @@ def add_trace(commands: Any) -> None:
 def run_trace(options: argparse.Namespace) -> int:
     """Trace as the options say; ValueError with one sentence where that cannot be done."""
     began = time.perf_counter()
-    kind = options.output.suffix.lower()
-    if kind not in (".svg", ".dxf"):
-        raise ValueError(f"the output must end in .svg or .dxf, got {options.output.name!r}")
+    kind = format_of(options.output)
     if _same_file(options.output, options.picture):
         raise ValueError(f"the output must be another file than the picture, got {options.output} for both")
     with _libraries_hushed():
@@ -79,9 +77,9 @@ def run_trace(options: argparse.Namespace) -> int:
     to_page = Affine(pixel, 0.0, 0.0, 0.0, -pixel, rows * pixel)
     layers = [Layer(name, tuple(contour.transformed(to_page) for contour in contours), colour) for name, contours, colour in traced.layers]
     width, height = columns * pixel, rows * pixel
-    text = svg_text(layers, width, height, filled=options.method != "middles") if kind == ".svg" else dxf_text(layers, _CURVES_WITHIN)
+    data = kind.write(layers, Page(width, height, _CURVES_WITHIN, options.method != "middles"))
     try:
-        write_whole(options.output, text.encode())
+        write_whole(options.output, data)
     except OSError as error:
         raise ValueError(f"{options.output} could not be written: {reason(error)}") from error
     _report(options, layers, (width, height), traced, pixel, time.perf_counter() - began)

@@ -13,12 +13,12 @@ from pathlib import Path
 
 import numpy as np
 
-from draxet.formats.layer import FormatError, Layer
+from draxet.formats.layer import Format, FormatError, Layer
 from draxet.geometry.biarcs import as_lines_and_arcs
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, LINE
 
-__all__ = ["dxf_text", "layer_name", "read_dxf"]
+__all__ = ["DXF", "dxf_text", "layer_name", "read_dxf"]
 
 _MILLIMETRES = 4
 
@@ -89,3 +89,6 @@ def read_dxf(path: Path) -> list[Layer]:
             raise FormatError(f"{path.name} holds a {entity.dxftype()}, which Draxet does not write")
         layers.setdefault(entity.dxf.layer, []).append(contour)
     return [Layer(name, tuple(contours)) for name, contours in layers.items()]
+
+
+DXF = Format("DXF", "dxf", False, True, lambda layers, page: dxf_text(layers, page.tolerance).encode("utf-8", "replace"), read_dxf)

@@ -13,12 +13,12 @@ from typing import Any
 
 import numpy as np
 
-from draxet.formats.layer import FormatError, Layer
+from draxet.formats.layer import Format, FormatError, Layer
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, CUBIC, LINE, Spans
 
-__all__ = ["read_svg", "svg_text"]
+__all__ = ["SVG", "read_svg", "svg_text"]
 
 _LINE_MM = 0.1
 
@@ -149,3 +149,6 @@ def _contour(segments: Any, height: float) -> Contour:
 
 def _point(point: Any, height: float) -> tuple[float, float]:
     return float(point.x), height - float(point.y)
+
+
+SVG = Format("SVG", "svg", True, False, lambda layers, page: svg_text(layers, page.width, page.height, filled=page.filled).encode("utf-8", "replace"), read_svg)

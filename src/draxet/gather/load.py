@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 if TYPE_CHECKING:
     from PIL import Image
 
-__all__ = ["ENDINGS", "LoadedPicture", "Peek", "PictureError", "count_pages", "grey_of", "peek", "read_picture", "thumbnails"]
+__all__ = ["ENDINGS", "LoadedPicture", "Peek", "PictureError", "count_pages", "peek", "read_picture", "thumbnails"]
 
 ENDINGS = ("png", "jpg", "jpeg", "tif", "tiff", "bmp", "gif", "webp", "heic", "heif", "pdf")
 _KINDS = ("PNG", "JPEG", "TIFF", "BMP", "GIF", "WEBP", "HEIF")
@@ -267,12 +267,3 @@ def _converted(image: Image.Image, brightest: float) -> NDArray[Any]:
     if image.mode in ("1", "L"):
         return np.asarray(image if image.mode == "L" else image.convert("L"))
     return np.asarray(image if image.mode == "RGB" else image.convert("RGB"))
-
-
-def grey_of(pixels: NDArray[Any]) -> NDArray[Any]:
-    """Pixels as one grey channel (rows, columns) of uint8, weighted as the eye sees (Rec. 601)."""
-    if pixels.ndim == 2:
-        return pixels
-    import cv2  # slow to load, and not needed to show a window
-
-    return np.asarray(cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY))

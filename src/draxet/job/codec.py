@@ -21,7 +21,7 @@ import numpy as np
 from draxet.geometry.contour import Contour
 from draxet.job.ranges import Each
 
-__all__ = ["CodecError", "Parts", "fields_of", "read_record", "written"]
+__all__ = ["CodecError", "Parts", "fields_of", "notes_of", "read_record", "written"]
 
 Record = TypeVar("Record")
 _MOST_NODES = 5_000_000
@@ -155,6 +155,12 @@ def fields_of(record: Any) -> tuple[tuple[str, Any, Any], ...]:
     return tuple(
         (f.name, hints[f.name], f.default_factory() if f.default_factory is not dataclasses.MISSING else f.default) for f in dataclasses.fields(record)
     )
+
+
+def notes_of(record: Any) -> dict[str, tuple[Any, ...]]:
+    """What is noted beside each field of a record (ranges, choices, how it is asked for)."""
+    kind: Any = type(record)
+    return {name: get_args(of)[1:] if get_origin(of) is Annotated else () for name, of, _ in fields_of(kind)}
 
 
 # --- in

@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Paper", "evenly_inked", "evenly_lit", "ink_level"]
+__all__ = ["Paper", "evenly_inked", "evenly_lit", "fill_with_paper", "ink_level"]
 
 _SIDE = 700
 _BAND_ROWS = 512
@@ -88,3 +88,12 @@ def evenly_inked(grey: NDArray[Any]) -> NDArray[Any]:
 def ink_level(grey: NDArray[Any]) -> float:
     """The brightness that parts ink and paper best (Otsu, 1979); ink is below it."""
     return float(cv2.threshold(grey, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)[0]) + 0.5
+
+
+def fill_with_paper(out: NDArray[Any], pixels: NDArray[Any], where: NDArray[np.bool_]) -> None:
+    """Paint places (rows, columns) of `out` with the paper that `pixels` have there."""
+    paper = Paper.of(pixels)
+    for top in range(0, out.shape[0], _BAND_ROWS):
+        band = slice(top, min(top + _BAND_ROWS, out.shape[0]))
+        if where[band].any():
+            out[band][where[band]] = np.clip(paper.rows(band), 0, 255).astype(np.uint8)[where[band]]

@@ -10,17 +10,17 @@ import numpy as np
 import shapely
 
 from draxet.files import reason, write_whole
-from draxet.formats.dxf import dxf_text, layer_name, read_dxf
-from draxet.formats.layer import FormatError, Layer
-from draxet.formats.svg import read_svg, svg_text
+from draxet.formats.dxf import layer_name
+from draxet.formats.layer import FormatError, Layer, Page
+from draxet.formats.leaving import format_of
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
+from draxet.geometry.spans import CUBIC
 from draxet.job.records import Job
 from draxet.job.work import cut_work
 
-__all__ = ["ENDINGS", "ReadBack", "hand_off", "layers_of"]
+__all__ = ["ReadBack", "hand_off", "layers_of"]
 
-ENDINGS = ("dxf", "svg")
 _FINE = 0.0005
 
 
@@ -84,35 +84,32 @@ def _moved(layers: Sequence[Layer], x: float, y: float) -> list[Layer]:
 
 
 def hand_off(job: Job, path: Path, tolerance: float = 0.01) -> ReadBack:
-    """Write what the job's operations cut on the sheet in hand as SVG or DXF, by the path's ending, read it back and compare. A
-    DXF counts from the sheet's origin; an SVG's page is the sheet.
+    """Write what the job's operations cut on the sheet in hand, as the kind of file that the path's ending names, read it back and
+    compare.
 
     A file that does not match takes nobody's place: what was at `path` before stays.
 
     Raises
     ------
-    FormatError : where nothing is to be cut, the ending is neither, or the disk refuses.
+    FormatError : where nothing is to be cut, the ending names no kind of file, or the disk refuses.
     """
     layers = layers_of(job)
     if not layers:
         raise FormatError("nothing would leave: no contour on this sheet has an operation yet; give one in Make")
-    kind = path.suffix.lower().lstrip(".")
-    if kind not in ENDINGS:
-        raise FormatError(f"the file name must end in .dxf or .svg, got {path.name!r}")
-    layers = _moved(layers, *(job.sheet.origin_place if kind == "dxf" else (job.sheet.x, job.sheet.y)))
-    text = dxf_text(layers, tolerance) if kind == "dxf" else svg_text(layers, job.sheet.width, job.sheet.height)
-    curves = kind == "dxf" and any((c.kinds == 2).any() for layer in layers for c in layer.contours)
-    allowed = tolerance + 0.001 if curves else 0.001
+    kind = format_of(path)
+    layers = _moved(layers, *(job.sheet.origin_place if kind.from_origin else (job.sheet.x, job.sheet.y)))
+    data = kind.write(layers, Page(job.sheet.width, job.sheet.height, tolerance))
+    bent = not kind.curves and any((c.kinds == CUBIC).any() for layer in layers for c in layer.contours)
+    allowed = tolerance + 0.001 if bent else 0.001
     found: list[ReadBack] = []
 
     def look(written: Path) -> None:
-        back = read_dxf(written) if kind == "dxf" else read_svg(written)
-        found.append(_compare(path.name, layers, back, allowed, job.work_digest(job.sheet)))
+        found.append(_compare(path.name, layers, kind.read(written), allowed, job.work_digest(job.sheet)))
         if not found[0].matches:
             raise _Differs(found[0])
 
     try:
-        write_whole(path, text.encode("utf-8", "replace"), look)
+        write_whole(path, data, look)
     except _Differs as differs:
         return differs.found
     except OSError as error:

@@ -12,10 +12,10 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QImage, QPainter, QTransform
 
-from draxet.gather.load import LoadedPicture, grey_of, read_picture
+from draxet.gather.load import LoadedPicture, read_picture
+from draxet.pixels.grey import grey_of
 from draxet.geometry.affine import Affine
 from draxet.job.records import Picture
-from draxet.job.steps import Flip, LineArt, Turn
 from draxet.progress import Progress
 
 __all__ = ["PictureStore", "Pyramid", "paint_picture", "to_qimage"]
@@ -106,7 +106,7 @@ class PictureStore:
         """Whether making the picture would be felt."""
         acting = [step.kind for step in picture.steps if step.on]
         pixels = picture.base_size[0] * picture.base_size[1]
-        heavy = any(isinstance(kind, LineArt) for kind in acting)
+        heavy = any(kind.slow for kind in acting)
         return (bool(acting) or picture.square is not None) and pixels > (_QUICK_PIXELS / 4 if heavy else _QUICK_PIXELS)
 
     def _coarse(self, picture: Picture) -> NDArray[Any]:
@@ -135,7 +135,7 @@ def _file(picture: Picture) -> str:
 
 
 def _key(picture: Picture) -> str:
-    acting = tuple(step.kind for step in picture.steps if step.on and not isinstance(step.kind, Turn | Flip))
+    acting = tuple(step.kind for step in picture.steps if step.on and not step.kind.moves)
     return f"{_file(picture)} {picture.square} {acting}" if picture.square or acting else _file(picture)
 
 

@@ -13,6 +13,7 @@ from draxet.geometry.contour import Contour
 
 __all__ = [
     "AreaMark", "ArrowMark", "BoxMark", "ContourMark", "CrossMark", "LineMark", "MagnifierMark", "MapMark", "Mark", "Pointer", "Prompt", "SignMark", "TagMark", "Tool",
+    "Waiting",
 ]  # fmt: skip
 
 
@@ -137,10 +138,15 @@ Mark = AreaMark | ArrowMark | CrossMark | LineMark | TagMark | SignMark | BoxMar
 class Tool:
     """A tool in hand. What it does not care about it ignores."""
 
+    title = ""
+
     @property
     def wants_number(self) -> bool:
         """Whether digits typed over the canvas belong to the tool's number field now."""
         return False
+
+    def begin(self) -> None:
+        """It is being taken in hand."""
 
     def prompt(self) -> Prompt:
         """What the tool waits for."""
@@ -188,3 +194,13 @@ class Tool:
     def marks(self) -> list[Mark]:
         """What to draw over the work."""
         return []
+
+
+class Waiting(Tool):
+    """A tool with nothing to click: its slip does it all."""
+
+    def __init__(self, words: Prompt) -> None:
+        self._words = words
+
+    def prompt(self) -> Prompt:
+        return self._words

@@ -12,7 +12,6 @@ from draxet.files import reason
 from draxet.job.records import Job
 from draxet.progress import Cancelled, Progress
 from draxet.ui.shell.session import Session
-from draxet.ui.shell.workers import Workers
 
 if TYPE_CHECKING:
     from draxet.job.recovery import Keeper
@@ -33,9 +32,9 @@ def copies_folder() -> Path:
 class Autosave(QObject):
     """Watches the session's job."""
 
-    def __init__(self, session: Session, workers: Workers, parent: QObject) -> None:
+    def __init__(self, session: Session, parent: QObject) -> None:
         super().__init__(parent)
-        self._session, self._workers = session, workers
+        self._session, self._workers = session, session.workers
         self._keeper: Keeper | None = None
         self._kept: Job | None = None
         self._said = False

@@ -12,7 +12,7 @@ from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QRectF, QTimer
 from PyQt6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QTransform
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
 
-from draxet.gather.load import grey_of
+from draxet.pixels.grey import grey_of
 from draxet.geometry.contour import Contour
 from draxet.machines.camera import SimulatedCamera
 from draxet.progress import Progress

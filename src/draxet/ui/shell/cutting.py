@@ -7,7 +7,6 @@ from PyQt6.QtCore import QObject
 from draxet.ui.canvas.cuts import Bands, bands_of
 from draxet.ui.canvas.view import Canvas
 from draxet.ui.shell.session import Session, Stage
-from draxet.ui.shell.workers import Workers
 
 __all__ = ["Cutting"]
 
@@ -17,9 +16,9 @@ _LANE = "bands"
 class Cutting(QObject):
     """Keeps the canvas's bands up to what is cut."""
 
-    def __init__(self, session: Session, workers: Workers, canvas: Canvas, parent: QObject) -> None:
+    def __init__(self, session: Session, canvas: Canvas, parent: QObject) -> None:
         super().__init__(parent)
-        self._session, self._workers, self._canvas = session, workers, canvas
+        self._session, self._workers, self._canvas = session, session.workers, canvas
         self._under_way: object = None
         session.looked_changed.connect(self.look)
         session.stage_changed.connect(self.look)

@@ -17,7 +17,6 @@ from draxet.progress import Progress
 from draxet.ui.shell.choosing import ask_where
 from draxet.ui.shell.reading import Reading
 from draxet.ui.shell.session import Session
-from draxet.ui.shell.workers import Workers
 
 if TYPE_CHECKING:
     from draxet.gather.readable import ReadableJob
@@ -31,8 +30,8 @@ _SAVE = "save"
 class JobFiles:
     """What the window's commands for jobs do; a refusal is one sentence in the top line."""
 
-    def __init__(self, session: Session, workers: Workers, reading: Reading, window: QWidget) -> None:
-        self._session, self._workers, self._reading, self._window = session, workers, reading, window
+    def __init__(self, session: Session, reading: Reading, window: QWidget) -> None:
+        self._session, self._workers, self._reading, self._window = session, session.workers, reading, window
         self._save_next: tuple[Path, Callable[[], object] | None] | None = None
 
     def open_job(self, path: Path | None = None) -> None:

@@ -21,7 +21,6 @@ from draxet.ui.canvas.pictures import to_qimage
 from draxet.ui.shell.autosave import Autosave, copies_folder
 from draxet.ui.shell.fields import button, label
 from draxet.ui.shell.session import Session
-from draxet.ui.shell.workers import Workers
 
 __all__ = ["Found", "LeftBehindChooser", "offer_left_behind"]
 
@@ -63,7 +62,7 @@ def _look(report: Progress) -> list[Found]:
     return found
 
 
-def offer_left_behind(session: Session, workers: Workers, autosave: Autosave, window: QWidget) -> None:
+def offer_left_behind(session: Session, autosave: Autosave, window: QWidget) -> None:
     """Look for work that was left behind, off the window's thread, and offer it."""
 
     def done(found: list[Found]) -> None:
@@ -81,7 +80,7 @@ def offer_left_behind(session: Session, workers: Workers, autosave: Autosave, wi
         autosave.adopt(found.left.place)
         session.said.emit(". ".join([f"{found.opened.job.name} is here as it was kept; it is not saved yet", *found.opened.remarks]))
 
-    workers.run("left behind", _look, done, lambda error: session.refused.emit(f"Unsaved work could not be looked for: {error}"), of_job=False)
+    session.workers.run("left behind", _look, done, lambda error: session.refused.emit(f"Unsaved work could not be looked for: {error}"), of_job=False)
 
 
 class LeftBehindChooser(QDialog):

@@ -22,7 +22,6 @@ from draxet.progress import Progress
 from draxet.ui.shell.job_files import JobFiles
 from draxet.ui.shell.reading import Reading
 from draxet.ui.shell.session import Session
-from draxet.ui.shell.workers import Workers
 
 if TYPE_CHECKING:
     from draxet.formats.drawing import Drawing
@@ -47,8 +46,8 @@ def _bytes_of(path: Path) -> bytes:
 class Opening:
     """What the window's commands for files do; a refusal is one sentence in the top line."""
 
-    def __init__(self, session: Session, workers: Workers, reading: Reading, jobs: JobFiles, window: QWidget) -> None:
-        self._session, self._workers, self._reading, self._jobs, self._window = session, workers, reading, jobs, window
+    def __init__(self, session: Session, reading: Reading, jobs: JobFiles, window: QWidget) -> None:
+        self._session, self._workers, self._reading, self._jobs, self._window = session, session.workers, reading, jobs, window
         self._arrived = self._shots = 0
         self._aside: tuple[Drawing, float] | None = None
         session.job_ending.connect(self._end_job)

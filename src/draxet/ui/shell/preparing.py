@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from functools import partial
+
+from PyQt6.QtCore import QObject
 
 from draxet.job.edits import set_steps
 from draxet.job.records import Picture
-from draxet.job.steps import LineArt
 from draxet.progress import Progress
 from draxet.ui.shell.session import Session
-from draxet.ui.shell.workers import Workers
 
 __all__ = ["Preparing"]
 
@@ -17,17 +17,12 @@ __all__ = ["Preparing"]
 class Preparing(QObject):
     """Watches the job for pictures that are not ready and has them made, the newest state of each winning."""
 
-    changed = pyqtSignal()
-
-    def __init__(self, session: Session, workers: Workers, parent: QObject) -> None:
+    def __init__(self, session: Session, parent: QObject) -> None:
         super().__init__(parent)
-        self._session, self._workers = session, workers
+        self._session, self._workers = session, session.workers
         self._under_way: dict[str, Picture] = {}
-        self.share, self.words = 0.0, ""
         session.job_changed.connect(self.look)
-
-    def busy(self, picture_id: str) -> bool:
-        return picture_id in self._under_way
+        session.stop_preparing_asked.connect(self.cancel)
 
     def look(self) -> None:
         """Begin what is needed, give up what is not."""
@@ -50,17 +45,18 @@ class Preparing(QObject):
         def work(report: Progress) -> None:
             store.of(picture, report)
 
-        self._workers.run(_lane(picture.id), work, lambda _: self._end(picture.id), lambda error: self._fail(picture.id, error), self._step)
-        self.changed.emit()
+        self._workers.run(_lane(picture.id), work, lambda _: self._end(picture.id), lambda error: self._fail(picture.id, error), partial(self._step, picture.id))
+        self._step(picture.id, 0.0, "")
 
-    def _step(self, share: float, words: str) -> None:
-        self.share, self.words = share, words
-        self.changed.emit()
+    def _step(self, picture_id: str, share: float, words: str) -> None:
+        self._session.preparing[picture_id] = share, words
+        self._session.preparing_changed.emit()
 
     def _end(self, picture_id: str) -> None:
         self._under_way.pop(picture_id, None)
+        self._session.preparing.pop(picture_id, None)
         self._session.view_changed.emit()
-        self.changed.emit()
+        self._session.preparing_changed.emit()
 
     def _fail(self, picture_id: str, error: Exception) -> None:
         self._end(picture_id)
@@ -72,7 +68,7 @@ class Preparing(QObject):
         if picture_id not in self._under_way or picture is None:
             return
         on = [k for k, step in enumerate(picture.steps) if step.on]
-        slow = [k for k in on if isinstance(picture.steps[k].kind, LineArt)] or on[-1:]
+        slow = [k for k in on if picture.steps[k].kind.slow] or on[-1:]
         steps = [type(step)(step.kind, step.on and k not in slow) for k, step in enumerate(picture.steps)]
         self._session.edit("stop preparing", set_steps(self._session.job, picture_id, steps))
 

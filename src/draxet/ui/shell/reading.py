@@ -7,7 +7,6 @@ from typing import Any
 
 from draxet.progress import Progress
 from draxet.ui.shell.session import Session
-from draxet.ui.shell.workers import Workers
 
 __all__ = ["Reading"]
 
@@ -15,8 +14,8 @@ __all__ = ["Reading"]
 class Reading:
     """What reads files for the window; it ends with the job that it was begun in."""
 
-    def __init__(self, session: Session, workers: Workers) -> None:
-        self._session, self._workers = session, workers
+    def __init__(self, session: Session) -> None:
+        self._session, self._workers = session, session.workers
         self._lanes: list[str] = []
         self._turns: list[str] = []
         self._waiting: dict[str, Callable[[], None]] = {}
@@ -35,6 +34,8 @@ class Reading:
             self._lanes.append(lane)
         if in_turn:
             self._turns.append(lane)
+        if not self._session.is_reading:
+            self._session.say_reading("reading", 0.0)
 
         def ended(answer: Any) -> None:
             self._hand_over(lane, lambda: done(answer))

@@ -23,6 +23,7 @@ from draxet.job.sound import fault_of, job_fault
 from draxet.job.work import CutWork
 from draxet.ui.canvas.pictures import PictureStore
 from draxet.ui.canvas.tool import Tool
+from draxet.ui.shell.workers import Workers
 
 if TYPE_CHECKING:
     from draxet.prove.handoff import ReadBack
@@ -95,9 +96,12 @@ class Session(QObject):
     reading = pyqtSignal(str, float)
     place_asked = pyqtSignal(float, float)
     saved = pyqtSignal()
+    preparing_changed = pyqtSignal()
+    stop_preparing_asked = pyqtSignal(str)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
+        self.workers = Workers(self)
         self.history = History.of(Job())
         self.path: Path | None = None
         self.stage = Stage.GATHER
@@ -111,6 +115,9 @@ class Session(QObject):
         self.read_back: ReadBack | None = None
         self.looked = Looked()
         self.is_reading = False
+        self.visited_end = -1
+        self.preparing: dict[str, tuple[float, str]] = {}
+        """Pictures that are being made ready: how far, and doing what."""
         self._gesture: object = None
         self.nudge_mm = 1.0
         self.nudge_gesture: object = None

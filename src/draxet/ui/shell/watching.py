@@ -14,7 +14,6 @@ from draxet.job.work import CutWork, cut_work
 from draxet.progress import Progress
 from draxet.prove.findings import Watch
 from draxet.ui.shell.session import Looked, Session
-from draxet.ui.shell.workers import Workers
 
 __all__ = ["Watching"]
 
@@ -33,9 +32,9 @@ class _Answer:
 class Watching(QObject):
     """Keeps the session's findings and cut work up to the job."""
 
-    def __init__(self, session: Session, workers: Workers, parent: QObject) -> None:
+    def __init__(self, session: Session, parent: QObject) -> None:
         super().__init__(parent)
-        self._session, self._workers = session, workers
+        self._session, self._workers = session, session.workers
         self._watch, self._work = Watch(), Remembered(cut_work, "contours", "operations")
         self._small = Remembered(lambda job: sum(len(item.contour.kinds) for item in job.contours) <= _SMALL, "contours")
         session.job_changed.connect(self.look)

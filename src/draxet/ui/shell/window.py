@@ -29,8 +29,7 @@ from draxet.ui.shell.slip_panel import SlipPanel
 from draxet.ui.shell.table import Hands, all_commands
 from draxet.ui.shell.top_line import TopLine
 from draxet.ui.shell.watching import Watching
-from draxet.ui.shell.workers import Workers
-from draxet.ui.stages.gather import GatherSlip
+from draxet.ui.stages.gather.pictures import GatherSlip
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["Window"]
@@ -47,23 +46,23 @@ class Window(QMainWindow):
         self.resize(1280, 800)
         self.setAcceptDrops(True)
         self.session = Session(self)
-        self.workers = Workers(self)
-        self.reading = Reading(self.session, self.workers)
-        self.jobs = JobFiles(self.session, self.workers, self.reading, self)
-        self.opening = Opening(self.session, self.workers, self.reading, self.jobs, self)
-        self.preparing = Preparing(self.session, self.workers, self)
-        self.autosave = Autosave(self.session, self.workers, self)
+        self.workers = self.session.workers
+        self.reading = Reading(self.session)
+        self.jobs = JobFiles(self.session, self.reading, self)
+        self.opening = Opening(self.session, self.reading, self.jobs, self)
+        self.preparing = Preparing(self.session, self)
+        self.autosave = Autosave(self.session, self)
         self._may_close = False
         self.canvas = Canvas(self.session, tokens)
         self.slips = SlipPanel(self.session, tokens)
         self.top_line = TopLine(tokens)
         self.facts = FactsStrip(self.session)
         hands = Hands(
-            self.session, self.workers, self.jobs, self.opening, self.preparing, self.canvas, self.slips.put, self._find, self._show_keys, self._about, self.close,
-        )  # fmt: skip
+            self.session, self.jobs, self.opening, self.canvas, self.slips.put, self._find, self._show_keys, self._about, self.close
+        )
         self.commands = {command.id: command for command in all_commands(hands)}
-        self.cutting = Cutting(self.session, self.workers, self.canvas, self)
-        self.watching = Watching(self.session, self.workers, self)
+        self.cutting = Cutting(self.session, self.canvas, self)
+        self.watching = Watching(self.session, self)
         self.card = RouteCard(self.session, [c for c in self.commands.values() if c.stage], tokens)
         self._actions: dict[str, QAction] = {}
         self._lay_out()
@@ -239,7 +238,7 @@ class Window(QMainWindow):
         """Offer work that a crash left behind."""
         from draxet.ui.shell.left_behind import offer_left_behind  # not needed to show a window
 
-        offer_left_behind(self.session, self.workers, self.autosave, self)
+        offer_left_behind(self.session, self.autosave, self)
 
     def open_files(self, paths: Sequence[Path]) -> None:
         self.opening.open_files(paths)

@@ -12,7 +12,6 @@ from draxet.trueup.square import Corners, as_taken, find_rectangles, sharpened, 
 from draxet.ui.canvas.tool import CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.shell.fields import button, fact_row, field_row, label
 from draxet.ui.shell.session import Session
-from draxet.ui.shell.workers import Workers
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["SquareSlip", "SquareTool"]
@@ -25,8 +24,8 @@ _CARD_MM = (85.6, 53.98)
 class SquareTool(Tool):
     """Holds four corners on the photo in hand, in its base pixels."""
 
-    def __init__(self, session: Session, workers: Workers) -> None:
-        self.session, self.workers = session, workers
+    def __init__(self, session: Session) -> None:
+        self.session, self.workers = session, session.workers
         self.real = _CARD_MM
         self.fit_edges, self.lens = True, False
         self.corners: list[tuple[float, float]] = []
@@ -52,6 +51,9 @@ class SquareTool(Tool):
         if len(self.rectangles) > 1:
             return Prompt(f"Square a photo: is this the rectangle? ({self.number + 1} of {len(self.rectangles)})", "N shows the next one · drag its corners · type its two sides")
         return Prompt("Square a photo: drag the corners onto a rectangle of known size.", "then type its two sides")
+
+    def begin(self) -> None:
+        self.find()
 
     def find(self) -> None:
         """Look for the corners off the window's thread."""

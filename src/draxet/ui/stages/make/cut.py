@@ -12,12 +12,20 @@ from draxet.job.findings import count_words
 from draxet.job.ranges import Size, Within
 from draxet.job.records import CutThrough, Side
 from draxet.make.cut import CutError, give_cut
+from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.fields import Choice, Field, button, field_row, label
 from draxet.ui.shell.session import Session
+from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_number
 
-__all__ = ["CutSlip"]
+__all__ = ["CutSlip", "CutTool"]
+
+
+class CutTool(PickTool):
+    """What is to be cut is chosen."""
+
+    title = "Cut through"
 
 
 @dataclass
@@ -31,7 +39,7 @@ class LastCut:
 class CutSlip(Slip):
     """Cut width and feed for what is chosen, and the operations there are."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, tool: Tool) -> None:
         super().__init__(session, "Cut through", "Openings are cut inside, outlines outside, so that the part keeps its size.")
         self.settings = session.settings("cut", LastCut)
         self.cut_width = self.length_field("Cut width")

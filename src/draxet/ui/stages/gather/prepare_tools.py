@@ -1,4 +1,4 @@
-"""The tools of preparing: steps in words, a box to crop by, outlines that cover."""
+"""Steps are added; a box to crop by, outlines that cover."""
 
 from __future__ import annotations
 
@@ -9,116 +9,22 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.edits import set_steps
 from draxet.job.records import Picture
-from draxet.job.steps import CHANNELS, Contrast, Cover, Crop, EdgeMarks, EvenLight, Flip, GreyBy, Invert, LineArt, PrepareStep, Shrink, Specks, StepKind, Turn
-from draxet.ui.canvas.tool import BoxMark, ContourMark, LineMark, Mark, Pointer, Prompt, SignMark, TagMark, Tool
+from draxet.job.steps import Cover, Crop, PrepareStep, StepKind
+from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark, Tool
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.held import picture_at
-from draxet.units import format_length
+from draxet.ui.stages.areas import AreaTool
 
-__all__ = ["AreaTool", "CoverTool", "CropTool", "PrepareTool", "step_words"]
+__all__ = ["CoverTool", "CropTool", "add_step"]
 
 _NODE_PX = 9.0
 
 
-def step_words(kind: StepKind, unit: str, pixel: float) -> str:
-    """A step in a few words; `pixel` is mm a base pixel."""
-    match kind:
-        case Crop():
-            return f"Crop to {format_length(abs(kind.x1 - kind.x0) * pixel, unit, places=0, with_unit=False)} × {format_length(abs(kind.y1 - kind.y0) * pixel, unit, places=0)}"
-        case Turn():
-            return {1: "Quarter turn left", 2: "Half turn", 3: "Quarter turn right"}.get(kind.quarters % 4, "No turn")
-        case Flip():
-            return "Flip left to right" if kind.across else "Flip top to bottom"
-        case GreyBy():
-            return f"Grey by {kind.channel}" if kind.channel in CHANNELS[1:4] else {"eye": "Grey as the eye sees"}.get(kind.channel, f"Grey by the {kind.channel}")
-        case EvenLight():
-            return "Even out light and paper"
-        case Specks():
-            return f"Drop specks up to {kind.size} px"
-        case EdgeMarks():
-            return f"Drop marks within {kind.reach} px of the edge"
-        case Contrast():
-            return f"Contrast {kind.amount}"
-        case Invert():
-            return "Exchange dark and light"
-        case Shrink():
-            return f"Shrink to 1 : {kind.factor:.1f}"
-        case LineArt():
-            return "Line art from a photo"
-        case Cover():
-            return "Cover"
-
-
-class PrepareTool(Tool):
-    """Nothing to click: the slip prepares the picture in hand, and the canvas shows it at once."""
-
-    title = "Prepare"
-
-    def __init__(self, session: Session) -> None:
-        self.session = session
-
-    def prompt(self) -> Prompt:
-        return Prompt("Prepare: add a step on the right.", "the file itself is never changed; every step can be switched off")
-
-    def add(self, kind: StepKind) -> None:
-        """One more step for the picture in hand."""
-        picture = self.session.picture
-        if picture:
-            steps = (*picture.steps, PrepareStep(kind))
-            self.session.edit(step_words(kind, "mm", 1.0).split(" to ")[0].lower(), set_steps(self.session.job, picture.id, steps))
-
-
-class AreaTool(PrepareTool):
-    """Works on the picture beneath the pointer, in its base pixels."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self._from: Pointer | None = None
-        self._to: Pointer | None = None
-
-    def on_picture(self, at: Pointer) -> Picture | None:
-        picture = picture_at(self.session, at.x, at.y)
-        if picture is None:
-            self.session.refused.emit("There is no picture under the pointer; begin on the picture.")
-        else:
-            self.session.choose_picture(picture.id)
-        return picture
-
-    def cancel(self) -> bool:
-        begun, self._from = self._from is not None, None
-        return begun
-
-    def marks(self) -> list[Mark]:
-        if self._from and self._to:
-            return [BoxMark(self._from.x, self._from.y, self._to.x, self._to.y), *self._size_tag()]
-        return []
-
-    def _size_tag(self) -> list[Mark]:
-        assert self._from and self._to
-        unit = self.session.job.unit
-        wide, high = (format_length(abs(v), unit, places=1) for v in (self._to.x - self._from.x, self._to.y - self._from.y))
-        return [TagMark((self._from.x + self._to.x) / 2, min(self._from.y, self._to.y), f"{wide} × {high}")]
-
-    def move(self, at: Pointer) -> None:
-        self._to = at
-
-    def press(self, at: Pointer) -> None:
-        if self.on_picture(at):
-            self._from = self._to = at
-
-    def release(self, at: Pointer) -> None:
-        begun, self._from = self._from, None
-        picture = self.session.picture
-        if begun is None or picture is None:
-            return
-        if min(abs(at.x - begun.x), abs(at.y - begun.y)) < 4 * at.pixel:
-            self.session.refused.emit(f"{self.title}: press at one corner and drag to the other.")
-            return
-        self.boxed(picture, begun, at)
-
-    def boxed(self, picture: Picture, a: Pointer, b: Pointer) -> None:
-        """A box was dragged."""
-        raise NotImplementedError
+def add_step(session: Session, kind: StepKind) -> None:
+    """One more step for the picture in hand."""
+    picture = session.picture
+    if picture:
+        words = kind.words("mm", 1.0).split(" to ")[0].lower()
+        session.edit(words, set_steps(session.job, picture.id, (*picture.steps, PrepareStep(kind))))
 
 
 def base_box(picture: Picture, a: Pointer, b: Pointer) -> tuple[float, float, float, float]:
@@ -196,7 +102,7 @@ class CoverTool(AreaTool):
         if picture:
             to_base = _to_base(picture)
             self.places = []
-            self.add(Cover(tuple(to_base.point(*place) for place in places)))
+            add_step(self.session, Cover(tuple(to_base.point(*place) for place in places)))
 
     def _covers(self) -> list[tuple[int, list[tuple[float, float]]]]:
         """Covers of the picture in hand that are on: their step and their corners in job space."""

@@ -18,16 +18,16 @@ from draxet.progress import Progress
 from draxet.trace.closeness import Closeness
 from draxet.trace.fitness import Fitness, fitness_of
 from draxet.trace.ground import PRESETS
-from draxet.ui.canvas.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, TagMark, Tool
+from draxet.ui.canvas.tool import ContourMark, Mark, Prompt, Tool
 from draxet.ui.shell.fields import SliderField, button, fact_row, label, menu_button
 from draxet.ui.shell.session import Session
-from draxet.ui.shell.workers import Workers
 from draxet.ui.stages.findings import FindingRows
 from draxet.ui.stages.slip import Slip
-from draxet.ui.stages.trace_settings import TraceSettings, trace_settings
+from draxet.ui.stages.trace.area import area_marks
+from draxet.ui.stages.trace.settings import trace_settings
 from draxet.units import format_area, parse_area
 
-__all__ = ["ChosenAreaSlip", "ChosenAreaTool", "Proposal", "TraceSlip", "TraceTool"]
+__all__ = ["Proposal", "TraceSlip", "TraceTool", "grey_source"]
 
 LANE = "trace"
 _WAIT_MS = 120
@@ -65,8 +65,8 @@ class TraceTool(Tool):
     title, step = "", ""
     nothing = "Nothing was found to trace: no ink is darker than the threshold, or all of it is smaller than the smallest speck."
 
-    def __init__(self, session: Session, workers: Workers) -> None:
-        self.session, self.workers = session, workers
+    def __init__(self, session: Session) -> None:
+        self.session, self.workers = session, session.workers
         self.settings = trace_settings(session)
         self.offer = Proposal(())
         self.share, self.words = 0.0, ""
@@ -78,6 +78,9 @@ class TraceTool(Tool):
     def is_stale(self) -> bool:
         """Whether the picture in hand is another one, or lies or looks otherwise, than when it was traced."""
         return self._of is not None and self._of != _looks(self.session.picture)
+
+    def begin(self) -> None:
+        self.run()
 
     def prompt(self) -> Prompt:
         if self.session.picture is None:
@@ -173,7 +176,7 @@ class TraceTool(Tool):
         self.stop()
 
     def marks(self) -> list[Mark]:
-        marks: list[Mark] = _area_marks(self.settings)
+        marks: list[Mark] = area_marks(self.settings)
         if self.offer.contours and self.session.ink_below is None:
             marks.append(ContourMark(self.offer.contours, "offer"))
         return marks
@@ -192,13 +195,6 @@ class TraceTool(Tool):
 def _looks(picture: Picture | None) -> object:
     """What of a picture a trace depends on."""
     return (picture.id, picture.to_job, picture.square, picture.steps) if picture else ()
-
-
-def _area_marks(settings: TraceSettings) -> list[Mark]:
-    if not settings.area:
-        return []
-    xs, ys = [x for x, _ in settings.area], [y for _, y in settings.area]
-    return [BoxMark(min(xs), min(ys), max(xs), max(ys))]
 
 
 class TraceSlip(Slip):
@@ -294,70 +290,6 @@ class TraceSlip(Slip):
             if name in self.facts:
                 self.fact(name, words)
         self._verdict.show_findings(offer.fitness.findings if offer.fitness else ())
-
-
-class ChosenAreaTool(Tool):
-    """Drag a box: only what lies in it is traced from now on; a click beside it takes the whole picture again."""
-
-    def __init__(self, session: Session) -> None:
-        self.session, self.settings = session, trace_settings(session)
-        self._from: Pointer | None = None
-        self._to: Pointer | None = None
-
-    def prompt(self) -> Prompt:
-        if self.settings.area:
-            return Prompt("Chosen area: drag another box, or click beside it for the whole picture.", "Edges, Middles and Colours trace only what lies in it")
-        return Prompt("Chosen area: drag a box round what is to be traced.", "earlier contours outside of it stay as they are")
-
-    def press(self, at: Pointer) -> None:
-        self._from = self._to = at
-
-    def move(self, at: Pointer) -> None:
-        self._to = at
-
-    def release(self, at: Pointer) -> None:
-        begun, self._from = self._from, None
-        if begun is None:
-            return
-        if min(abs(at.x - begun.x), abs(at.y - begun.y)) < 4 * at.pixel:
-            self.settings.area = ()
-            words = "The whole picture is traced again"
-        else:
-            self.settings.area = ((begun.x, begun.y), (at.x, begun.y), (at.x, at.y), (begun.x, at.y))
-            words = "Only the chosen area is traced from now on"
-        self.session.tool_changed.emit()
-        self.session.said.emit(words)
-
-    def cancel(self) -> bool:
-        begun, self._from = self._from is not None, None
-        return begun
-
-    def marks(self) -> list[Mark]:
-        if self._from and self._to:
-            return [BoxMark(self._from.x, self._from.y, self._to.x, self._to.y)]
-        marks = _area_marks(self.settings)
-        if marks:
-            xs, ys = [x for x, _ in self.settings.area], [y for _, y in self.settings.area]
-            marks.append(TagMark(sum(xs) / 4, min(ys), "traced"))
-        return marks
-
-
-class ChosenAreaSlip(Slip):
-    """What the chosen area is for."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__(session, "Chosen area", "Only what lies in the box is traced, by edges, middles or colours; contours outside of it stay.")
-        self.whole = button("The whole picture", "plain", self._whole)
-        self.add(self.whole)
-        self.refresh()
-
-    def _whole(self) -> None:
-        trace_settings(self.session).area = ()
-        self.session.tool_changed.emit()
-        self.session.marks_changed.emit()
-
-    def refresh(self) -> None:
-        self.whole.setEnabled(bool(trace_settings(self.session).area))
 
 
 def grey_source(session: Session, picture: Picture) -> Callable[[], NDArray[Any]]:

@@ -5,28 +5,37 @@ from __future__ import annotations
 from pathlib import Path
 
 from draxet.formats.layer import FormatError
+from draxet.formats.leaving import FORMATS
 from draxet.job.edits import hand_off_noted
 from draxet.job.findings import Gravity
 from draxet.prove.handoff import ReadBack, hand_off
+from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.choosing import ask_where
 from draxet.ui.shell.fields import Choice, button, fact_row, label, set_part
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.findings import FindingRows
+from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip
 
-__all__ = ["HandOffSlip"]
+__all__ = ["HandOffSlip", "HandOffTool"]
+
+
+class HandOffTool(PickTool):
+    """Contours can be chosen and looked at."""
+
+    title = "Hand off"
 
 
 class HandOffSlip(Slip):
     """What to look at first, the kind of file, and what was read back."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, tool: Tool) -> None:
         super().__init__(session, "Hand off", "Only contours with an operation leave, in millimetres, one layer for each operation. Lines stand for the part's edge; the layer names say side and cut width.")
         self._findings = FindingRows(session, "Nothing to look at: ready to leave.")
-        self.kind = Choice((("dxf", "DXF"), ("svg", "SVG")), "Kind of file")
-        self.kind.set_value("dxf")
+        self.kind = Choice([(each.ending, each.name) for each in FORMATS], "Kind of file")
+        self._kind = FORMATS[0].ending
+        self.kind.set_value(self._kind)
         self.kind.chosen.connect(lambda key: setattr(self, "_kind", key))
-        self._kind = "dxf"
         self._sheet = label("", "quiet", wrap=True)
         self.go = button("Hand off …", "main", self._ask)
         self.add(self._findings, label("Kind of file"), self.kind, self._sheet, self.go, label("Read back", "section"))

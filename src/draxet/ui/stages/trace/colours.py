@@ -18,9 +18,8 @@ from draxet.trace.rim import without_ground
 from draxet.ui.canvas.tool import AreaMark, Mark, Pointer, Prompt
 from draxet.ui.shell.fields import Field, WordField, button, emptied, field_row, label, side_by_side
 from draxet.ui.shell.session import Session
-from draxet.ui.shell.workers import Workers
-from draxet.ui.stages.trace_settings import MOST_SWATCHES, Swatch
-from draxet.ui.stages.tracing import Proposal, TraceSlip, TraceTool
+from draxet.ui.stages.trace.settings import MOST_SWATCHES, Swatch
+from draxet.ui.stages.trace.tracing import Proposal, TraceSlip, TraceTool
 from draxet.units import UnitError
 
 __all__ = ["ColoursSlip", "ColoursTool"]
@@ -32,8 +31,8 @@ class ColoursTool(TraceTool):
     title, step = "Colours", "trace the colours"
     nothing = "Nothing was found to trace: every colour is dropped, or every area is smaller than the smallest one."
 
-    def __init__(self, session: Session, workers: Workers) -> None:
-        super().__init__(session, workers)
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
         self.wanted: int | None = None
         self.picking = False
         self.verdict = ""

@@ -2,30 +2,35 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
+from functools import partial
 
 from PyQt6.QtWidgets import QCheckBox, QProgressBar, QVBoxLayout, QWidget
 
 from draxet.gather.prepare import shrink_for
 from draxet.job.edits import set_steps
-from draxet.job.steps import CHANNELS, Contrast, EdgeMarks, EvenLight, Flip, GreyBy, Invert, LineArt, PrepareStep, Shrink, Specks, StepKind, Turn
+from draxet.job.codec import notes_of
+from draxet.job.ranges import OneOf
+from draxet.job.steps import STEP_KINDS, PrepareStep, Shrink, Slider, StepKind
+from draxet.ui.canvas.tool import Tool
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import Choice, SliderField, button, emptied, icon_button, label, menu_button, side_by_side
-from draxet.ui.shell.preparing import Preparing
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.prepare_tools import PrepareTool, step_words
+from draxet.ui.stages.gather.prepare_tools import add_step
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["PrepareSlip"]
+
+_A_ROW = 3
 
 
 class PrepareSlip(Slip):
     """The steps in their order, the settings of the one in hand, and how far slow ones are."""
 
-    def __init__(self, session: Session, tool: PrepareTool, preparing: Preparing) -> None:
-        super().__init__(session, tool.title, "Steps from the file to the picture you work with, done in this order. The file is never changed.")
-        self._tool, self._preparing, self._at = tool, preparing, -1
+    def __init__(self, session: Session, tool: Tool) -> None:
+        super().__init__(session, tool.title or "Prepare", "Steps from the file to the picture you work with, done in this order. The file is never changed.")
+        self._at = -1
         self._list = QVBoxLayout()
         self._list.setSpacing(0)
         self._settings = QVBoxLayout()
@@ -42,16 +47,13 @@ class PrepareSlip(Slip):
         self._shown: object = None
         self._count = -1
         self._kinds_shown: list[type[StepKind]] = []
-        preparing.changed.connect(self.refresh)
+        self._sliders: dict[str, SliderField] = {}
+        session.preparing_changed.connect(self.refresh)
         self.refresh()
 
     def _kinds(self) -> list[tuple[str, Callable[[], object]]]:
-        kinds: list[tuple[str, StepKind]] = [
-            ("Even out light and paper", EvenLight()), ("Drop specks", Specks()), ("Drop marks at the edge", EdgeMarks()), ("Contrast", Contrast()),
-            ("Grey by channel", GreyBy("red")), ("Exchange dark and light", Invert()), ("Line art from a photo", LineArt()),
-            ("Quarter turn left", Turn(1)), ("Quarter turn right", Turn(3)), ("Flip left to right", Flip(True)), ("Flip top to bottom", Flip(False)),
-        ]  # fmt: skip
-        return [*((name, lambda kind=kind: self._tool.add(kind)) for name, kind in kinds), ("Shrink to what tracing needs", self._shrink)]
+        offers = [offer for kind in STEP_KINDS for offer in kind.offers()]
+        return [*((name, partial(add_step, self.session, kind)) for name, kind in offers), ("Shrink to what tracing needs", self._shrink)]
 
     def _shrink(self) -> None:
         picture = self.session.picture
@@ -62,12 +64,12 @@ class PrepareSlip(Slip):
             size = self.length(picture.pixel_size, 3)
             self.session.refused.emit(f"A pixel is {size} already: no finer than tracing needs for work exact to {self.length(self.session.job.exactness.tolerance)}.")
             return
-        self._tool.add(Shrink(factor))
+        add_step(self.session, Shrink(factor))
         self.session.said.emit(f"A pixel is now {self.length(picture.pixel_size * factor, 3)}: half of what the work must hold, and contours lie within a quarter pixel")
 
     def _stop(self) -> None:
         if self.session.picture:
-            self._preparing.cancel(self.session.picture.id)
+            self.session.stop_preparing_asked.emit(self.session.picture.id)
 
     def _set(self, words: str, steps: tuple[PrepareStep, ...], gesture: object = None) -> None:
         picture = self.session.picture
@@ -100,17 +102,18 @@ class PrepareSlip(Slip):
 
     def refresh(self) -> None:
         picture, steps = self.session.picture, self._steps()
-        busy = bool(picture and self._preparing.busy(picture.id))
+        doing = self.session.preparing.get(picture.id) if picture else None
         for part in (self.bar, self._doing, self.stop):
-            part.setVisible(busy)
-        self.bar.setValue(round(100 * self._preparing.share))
-        self._doing.setText(f"{self._preparing.words} …" if self._preparing.words else "")
+            part.setVisible(doing is not None)
+        if doing is not None:
+            self.bar.setValue(round(100 * doing[0]))
+            self._doing.setText(f"{doing[1]} …" if doing[1] else "")
         self.reset.setEnabled(bool(steps))
         self.add_step.setEnabled(picture is not None)
         if len(steps) != self._count:
             self._at = len(steps) - 1 if len(steps) > self._count >= 0 else min(self._at, len(steps) - 1)
             self._count = len(steps)
-        shown = (picture.id if picture else "", tuple((s.on, step_words(s.kind, self.session.job.unit, picture.pixel_size if picture else 1)) for s in steps), self._at)
+        shown = (picture.id if picture else "", tuple((s.on, s.kind.words(self.session.job.unit, picture.pixel_size if picture else 1)) for s in steps), self._at)
         if shown != self._shown:
             kept = isinstance(self._shown, tuple) and [type(s.kind) for s in steps] == self._kinds_shown and self._shown[2] == self._at
             self._shown, self._kinds_shown = shown, [type(s.kind) for s in steps]
@@ -121,8 +124,16 @@ class PrepareSlip(Slip):
                 self._list.addWidget(label("No steps yet: it is as it came.", "quiet", wrap=True))
             if not kept:
                 emptied(self._settings)
+                self._sliders = {}
                 if 0 <= self._at < len(steps):
-                    self._settings_of(self._at, steps[self._at])
+                    self._settings_of(self._at, steps[self._at].kind)
+            self._show_settings()
+
+    def _show_settings(self) -> None:
+        """Sliders follow what undo brings back."""
+        if 0 <= self._at < len(self._steps()):
+            for name, slider in self._sliders.items():
+                slider.set_value(getattr(self._steps()[self._at].kind, name))
 
     def _row(self, k: int, step: PrepareStep) -> QWidget:
         picture = self.session.picture
@@ -130,7 +141,7 @@ class PrepareSlip(Slip):
         on = QCheckBox()
         on.setChecked(step.on)
         on.setFixedWidth(22)
-        words = step_words(step.kind, self.session.job.unit, pixel)
+        words = step.kind.words(self.session.job.unit, pixel)
         on.setAccessibleName(f"Step {k + 1} on: {words}")
         on.clicked.connect(lambda state: self.change(k, replace(step, on=state)))
         name = button(words, "row", lambda: self._take(k))
@@ -144,41 +155,36 @@ class PrepareSlip(Slip):
             layout.setStretch(1, 1)  # type: ignore[attr-defined]
         return row
 
-    def _settings_of(self, k: int, step: PrepareStep) -> None:
-        kind = step.kind
-        match kind:
-            case Specks():
-                self._slider(k, "Specks up to", 1, 60, kind.size, lambda v: Specks(round(v)), " px")
-            case EdgeMarks():
-                self._slider(k, "Marks within", 4, 400, kind.reach, lambda v: EdgeMarks(round(v)), " px")
-            case Contrast():
-                self._slider(k, "Contrast", 0, 100, kind.amount, lambda v: Contrast(round(v)))
-            case Shrink():
-                self._slider(k, "Pixels made one", 1, 20, kind.factor, lambda v: Shrink(max(v, 1.0)))
-            case LineArt():
-                self._slider(k, "Strength: how faint an edge still counts", 0, 100, kind.strength, lambda v: replace(self._line_art(k), strength=round(v)))
-                self._slider(k, "Detail", 0, 100, kind.detail, lambda v: replace(self._line_art(k), detail=round(v)))
-            case GreyBy():
-                for some in (CHANNELS[:3], CHANNELS[3:]):
-                    choice = Choice(tuple((name, name) for name in some), "Grey by")
-                    if kind.channel in some:
-                        choice.set_value(kind.channel)
-                    choice.chosen.connect(lambda name: self._grey_by(k, name))
-                    self._settings.addWidget(choice)
+    def _settings_of(self, k: int, kind: StepKind) -> None:
+        """A control for each setting of the step, as its record says."""
+        for name, notes in notes_of(kind).items():
+            for note in notes:
+                if isinstance(note, Slider):
+                    self._slider(k, name, note, getattr(kind, name))
+                elif isinstance(note, OneOf):
+                    self._choices(k, name, [str(choice) for choice in note.choices], getattr(kind, name))
 
-    def _grey_by(self, k: int, channel: str) -> None:
+    def _choices(self, k: int, name: str, choices: Sequence[str], value: str) -> None:
+        for some in (choices[:_A_ROW], choices[_A_ROW:]):
+            choice = Choice(tuple((each, each) for each in some), name.capitalize())
+            if value in some:
+                choice.set_value(value)
+            choice.chosen.connect(lambda key: self._choose(k, name, key))
+            self._settings.addWidget(choice)
+
+    def _choose(self, k: int, name: str, key: str) -> None:
         self._shown = None  # both rows of choices are made anew
-        self.change(k, replace(self._steps()[k], kind=GreyBy(channel)))
+        self._change_setting(k, name, key)
 
-    def _line_art(self, k: int) -> LineArt:
-        kind = self._steps()[k].kind
-        assert isinstance(kind, LineArt)
-        return kind
-
-    def _slider(self, k: int, words: str, low: int, high: int, value: float, made: Callable[[float], StepKind], suffix: str = "") -> None:
-        slider = SliderField(low, high, words, suffix)
+    def _slider(self, k: int, name: str, asked: Slider, value: float) -> None:
+        slider = SliderField(asked.low, asked.high, asked.words, asked.suffix)
         slider.set_value(value)
         slider.field.refused.connect(self.session.refused)
-        slider.moved.connect(lambda v: self.change(k, replace(self._steps()[k], kind=made(v)), slider.gesture))
-        self._settings.addWidget(label(words))
+        slider.moved.connect(lambda v: self._change_setting(k, name, type(value)(v), slider.gesture))
+        self._sliders[name] = slider
+        self._settings.addWidget(label(asked.words))
         self._settings.addWidget(slider)
+
+    def _change_setting(self, k: int, name: str, value: object, gesture: object = None) -> None:
+        step = self._steps()[k]
+        self.change(k, replace(step, kind=replace(step.kind, **{name: value})), gesture)  # type: ignore[type-var]

@@ -18,13 +18,11 @@ from draxet.trace.closeness import Closeness, closeness_of_traced
 from draxet.trace.fitness import Fitness, fitness_of
 from draxet.trace.levels import automatic_level
 from draxet.ui.canvas.tool import CrossMark, MapMark, Mark, Pointer, Prompt, Tool
-from draxet.ui.canvas.view import Canvas
 from draxet.ui.shell.fields import button, emptied, fact_row, label
 from draxet.ui.shell.session import Session
-from draxet.ui.shell.workers import Workers
 from draxet.ui.stages.findings import FindingRows
 from draxet.ui.stages.slip import Slip
-from draxet.ui.stages.trace_settings import trace_settings
+from draxet.ui.stages.trace.settings import trace_settings
 
 __all__ = ["NearnessSlip", "NearnessTool", "take_colour"]
 
@@ -44,8 +42,8 @@ class _Answer:
 class NearnessTool(Tool):
     """Measures the contours that were traced from the picture in hand, as they are now; a click chooses one."""
 
-    def __init__(self, session: Session, workers: Workers) -> None:
-        self.session, self.workers = session, workers
+    def __init__(self, session: Session) -> None:
+        self.session, self.workers = session, session.workers
         self.answer: _Answer | None = None
         self.looked: tuple[float, float] | None = None
         self._of: object = None
@@ -131,9 +129,9 @@ def take_colour(session: Session) -> None:
 class NearnessSlip(Slip):
     """Summary, the worst places, and the verdict on cutting."""
 
-    def __init__(self, session: Session, tool: NearnessTool, canvas: Canvas) -> None:
+    def __init__(self, session: Session, tool: NearnessTool) -> None:
         super().__init__(session, "How near", "Distance between the contours and the picture's own edge, all along.")
-        self._tool, self._canvas = tool, canvas
+        self._tool = tool
         mean, self._mean = fact_row("In the mean")
         greatest, self._greatest = fact_row("Greatest")
         none, self._none = fact_row("No edge there")
@@ -153,7 +151,7 @@ class NearnessSlip(Slip):
     def go_to(self, x: float, y: float) -> None:
         """Bring a place into the middle and mark it."""
         self._tool.looked = (x, y)
-        self._canvas.look_at(x, y)
+        self.session.place_asked.emit(x, y)
         self.session.marks_changed.emit()
 
     def refresh(self) -> None:

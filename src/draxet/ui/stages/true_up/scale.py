@@ -1,29 +1,20 @@
-"""Which scale a drawing was made at; a detail with a scale of its own; pieces of fixed size."""
+"""Which scale a drawing was made at; a detail with a scale of its own."""
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QCheckBox
 
-from draxet.geometry.affine import Affine
-from draxet.job.edits import change_contours, change_picture, cut_out, fix_size
+from draxet.job.edits import change_picture, cut_out
 from draxet.job.records import KnownLength, Picture
 from draxet.trueup.scale import MM_PER_INCH, DrawnScale, drawn_scale
 from draxet.trueup.true import BORDER_SPREAD, set_true_lengths
 from draxet.ui.canvas.tool import Pointer, Prompt, Tool
 from draxet.ui.shell.fields import Field, button, fact_row, field_row, label
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.prepare_tools import AreaTool
+from draxet.ui.stages.areas import AreaTool
 from draxet.ui.stages.slip import Slip
 from draxet.units import UnitError, format_number
 
-__all__ = ["DetailSlip", "DetailTool", "FixedSlip", "FixedTool", "ScaleSlip", "ScaleTool"]
-
-
-class ScaleTool(Tool):
-    """Nothing to click: the slip tells."""
-
-    def prompt(self) -> Prompt:
-        return Prompt("Which scale: the slip says at which scale the picture was drawn.", "from its resolution and a known length, or set its size by the scale written on it")
+__all__ = ["DetailSlip", "DetailTool", "ScaleSlip"]
 
 
 def _number(name: str, least: float, most: float) -> Field:
@@ -42,7 +33,7 @@ def _number(name: str, least: float, most: float) -> Field:
 class ScaleSlip(Slip):
     """Resolution, ratio and nearest standard scale; or the size from a written scale."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, tool: Tool) -> None:
         super().__init__(session, "Which scale", "The drawing's size on paper against the real size.")
         self.dpi = _number("Resolution", 10, 10000)
         self.written = _number("Scale", 0.001, 100000)
@@ -123,7 +114,7 @@ class DetailTool(AreaTool):
 class DetailSlip(Slip):
     """What a detail is good for."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, tool: Tool) -> None:
         super().__init__(session, "Own scale", "A detail drawn larger than the rest becomes a picture of its own. Only it is resized by its known lengths.")
         picture, self._picture = fact_row("In hand")
         self.add(picture)
@@ -132,55 +123,3 @@ class DetailSlip(Slip):
     def refresh(self) -> None:
         name = self.session.picture.name if self.session.picture else "–"
         self._picture.setText(name if len(name) < 26 else f"{name[:24]}…")
-
-
-class FixedTool(Tool):
-    """Nothing to click but contours: their size is typed."""
-
-    def prompt(self) -> Prompt:
-        return Prompt("Fixed size: type both sizes of the chosen contours.", "a die or a bought part keeps its size, whatever happens to the plan round it")
-
-
-class FixedSlip(Slip):
-    """Both sizes of what is chosen, and its lock."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__(session, "Fixed size", "For a die or a bought part: exactly so large, and never resized.")
-        chosen, self._chosen = fact_row("Chosen")
-        self.wide, self.high = self.length_field("Fixed width"), self.length_field("Fixed height")
-        self.lock = QCheckBox("Its size is locked")
-        self.lock.clicked.connect(self._lock)
-        self.go = button("Set and lock", "main", self._set)
-        self._note = label("Choose contours in Mend first.", "brass", wrap=True)
-        self.add(chosen, field_row("Width", self.wide), field_row("Height", self.high), self.go, self.lock, self._note)
-        self.refresh()
-
-    def _box(self) -> tuple[float, float, float, float] | None:
-        boxes = [item.contour.box for item in self.session.chosen()]
-        return (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)) if boxes else None
-
-    def _set(self) -> None:
-        box, wide, high = self._box(), self.wide.try_read(), self.high.try_read()
-        if box is None or wide is None or high is None:
-            return
-        x0, y0, x1, y1 = box
-        if x1 - x0 <= 0 or y1 - y0 <= 0:
-            self.session.refused.emit("A straight line has no size across it; choose a contour that has width and height.")
-            return
-        affine = Affine.scaled(wide / (x1 - x0), high / (y1 - y0)).about((x0 + x1) / 2, (y0 + y1) / 2)
-        job = change_contours(self.session.job, {item.id: item.contour.transformed(affine) for item in self.session.chosen()})
-        self.session.edit("fix the size", fix_size(job, self.session.selection, True))
-
-    def _lock(self, on: bool) -> None:
-        self.session.edit("lock the size" if on else "free the size", fix_size(self.session.job, self.session.selection, on))
-
-    def refresh(self) -> None:
-        chosen, box = self.session.chosen(), self._box()
-        self._chosen.setText(f"{len(chosen)} contour{'s' * (len(chosen) != 1)}" if chosen else "none")
-        for control in (self.wide, self.high, self.go, self.lock):
-            control.setEnabled(box is not None)
-        self._note.setVisible(box is None)
-        self.lock.setChecked(bool(chosen) and all(item.fixed for item in chosen))
-        if box:
-            self.wide.set_value(box[2] - box[0])
-            self.high.set_value(box[3] - box[1])

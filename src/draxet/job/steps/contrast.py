@@ -1,0 +1,43 @@
+"""Contrast."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated, Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from draxet.job.ranges import Within
+from draxet.job.steps.kind import Frame, Slider, StepKind
+from draxet.pixels.grey import grey_of
+from draxet.pixels.paper import ink_level
+from draxet.progress import Progress
+
+__all__ = ["Contrast"]
+
+
+@dataclass(frozen=True)
+class Contrast(StepKind):
+    """From 0 (as it is) to 100 (black and white only)."""
+
+    amount: Annotated[int, Within(0, 100), Slider("Contrast", 0, 100)] = 40
+
+    @classmethod
+    def offers(cls) -> Sequence[tuple[str, StepKind]]:
+        return (("Contrast", cls()),)
+
+    def words(self, unit: str, pixel: float) -> str:
+        return f"Contrast {self.amount}"
+
+    def on_pixels(self, pixels: NDArray[Any], frame: Frame, report: Progress) -> NDArray[Any]:
+        return np.asarray(cv2.LUT(pixels, _contrast_curve(grey_of(pixels), self.amount))) if self.amount else pixels
+
+
+def _contrast_curve(grey: NDArray[Any], contrast: int) -> NDArray[np.uint8]:
+    """256 brightnesses, steeper about the ink level the higher the contrast."""
+    level = ink_level(grey)
+    steep = 1.0 / max(1.0 - contrast / 100.0, 1e-3)
+    return np.asarray(np.clip(level + (np.arange(256) - level) * steep, 0, 255), dtype=np.uint8)

@@ -1,0 +1,30 @@
+"""Dark and light exchanged."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from draxet.job.steps.kind import Frame, StepKind
+from draxet.progress import Progress
+
+__all__ = ["Invert"]
+
+
+@dataclass(frozen=True)
+class Invert(StepKind):
+    """Dark and light exchanged."""
+
+    @classmethod
+    def offers(cls) -> Sequence[tuple[str, StepKind]]:
+        return (("Exchange dark and light", cls()),)
+
+    def words(self, unit: str, pixel: float) -> str:
+        return "Exchange dark and light"
+
+    def on_pixels(self, pixels: NDArray[Any], frame: Frame, report: Progress) -> NDArray[Any]:
+        return np.asarray(255 - pixels)

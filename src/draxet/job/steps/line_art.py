@@ -1,0 +1,37 @@
+"""Line art from a photo."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated, Any
+
+from numpy.typing import NDArray
+
+from draxet.job.ranges import Within
+from draxet.job.steps.kind import Frame, Slider, StepKind
+from draxet.pixels.grey import grey_of
+from draxet.pixels.lineart import line_art
+from draxet.progress import Progress
+
+__all__ = ["LineArt"]
+
+
+@dataclass(frozen=True)
+class LineArt(StepKind):
+    """Dark clean lines in place of a photo. `strength` 0..100: how faint an edge still becomes a line; `detail` 0..100: how fine."""
+
+    slow = True
+
+    strength: Annotated[int, Within(0, 100), Slider("Strength: how faint an edge still counts", 0, 100)] = 50
+    detail: Annotated[int, Within(0, 100), Slider("Detail", 0, 100)] = 50
+
+    @classmethod
+    def offers(cls) -> Sequence[tuple[str, StepKind]]:
+        return (("Line art from a photo", cls()),)
+
+    def words(self, unit: str, pixel: float) -> str:
+        return "Line art from a photo"
+
+    def on_pixels(self, pixels: NDArray[Any], frame: Frame, report: Progress) -> NDArray[Any]:
+        return line_art(grey_of(pixels), self.strength, self.detail, report)

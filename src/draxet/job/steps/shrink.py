@@ -1,0 +1,31 @@
+"""Fewer pixels."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, Any, Self
+
+import cv2
+from numpy.typing import NDArray
+
+from draxet.job.ranges import Within
+from draxet.job.steps.kind import Frame, Slider, StepKind
+from draxet.progress import Progress
+
+__all__ = ["Shrink"]
+
+
+@dataclass(frozen=True)
+class Shrink(StepKind):
+    """Fewer pixels: `factor` base pixels become one each way."""
+
+    factor: Annotated[float, Within(1.0, 10_000.0), Slider("How many pixels become one", 1, 20)] = 2.0
+
+    def words(self, unit: str, pixel: float) -> str:
+        return f"Shrink to 1 : {self.factor:.1f}"
+
+    def smaller(self, factor: float) -> Self:
+        return type(self)(max(1.0, self.factor / factor))
+
+    def on_pixels(self, pixels: NDArray[Any], frame: Frame, report: Progress) -> NDArray[Any]:
+        return pixels if (pixels.shape[1], pixels.shape[0]) == frame.size else cv2.resize(pixels, frame.size, interpolation=cv2.INTER_AREA)

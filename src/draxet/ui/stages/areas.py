@@ -1,0 +1,66 @@
+"""A box dragged on a picture."""
+
+from __future__ import annotations
+
+from draxet.job.records import Picture
+from draxet.ui.canvas.tool import BoxMark, Mark, Pointer, TagMark, Tool
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.held import picture_at
+from draxet.units import format_length
+
+__all__ = ["AreaTool"]
+
+
+class AreaTool(Tool):
+    """Press at one corner of a box, drag to the other; works on the picture beneath the pointer."""
+
+    title = ""
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+        self._from: Pointer | None = None
+        self._to: Pointer | None = None
+
+    def on_picture(self, at: Pointer) -> Picture | None:
+        picture = picture_at(self.session, at.x, at.y)
+        if picture is None:
+            self.session.refused.emit("There is no picture under the pointer; begin on the picture.")
+        else:
+            self.session.choose_picture(picture.id)
+        return picture
+
+    def cancel(self) -> bool:
+        begun, self._from = self._from is not None, None
+        return begun
+
+    def marks(self) -> list[Mark]:
+        if self._from and self._to:
+            return [BoxMark(self._from.x, self._from.y, self._to.x, self._to.y), *self._size_tag()]
+        return []
+
+    def _size_tag(self) -> list[Mark]:
+        assert self._from and self._to
+        unit = self.session.job.unit
+        wide, high = (format_length(abs(v), unit, places=1) for v in (self._to.x - self._from.x, self._to.y - self._from.y))
+        return [TagMark((self._from.x + self._to.x) / 2, min(self._from.y, self._to.y), f"{wide} × {high}")]
+
+    def move(self, at: Pointer) -> None:
+        self._to = at
+
+    def press(self, at: Pointer) -> None:
+        if self.on_picture(at):
+            self._from = self._to = at
+
+    def release(self, at: Pointer) -> None:
+        begun, self._from = self._from, None
+        picture = self.session.picture
+        if begun is None or picture is None:
+            return
+        if min(abs(at.x - begun.x), abs(at.y - begun.y)) < 4 * at.pixel:
+            self.session.refused.emit(f"{self.title}: press at one corner and drag to the other.")
+            return
+        self.boxed(picture, begun, at)
+
+    def boxed(self, picture: Picture, a: Pointer, b: Pointer) -> None:
+        """A box was dragged."""
+        raise NotImplementedError

@@ -1,0 +1,1 @@
+"""Gather: its list of tools, the tools and their slips."""

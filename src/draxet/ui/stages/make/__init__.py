@@ -1,0 +1,1 @@
+"""Make: its list of tools, the tools and their slips."""

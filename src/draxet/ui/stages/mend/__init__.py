@@ -1,0 +1,1 @@
+"""Mend: its list of tools, the tools and their slips."""

@@ -1,0 +1,20 @@
+"""Open ends are visited one after the other."""
+
+from __future__ import annotations
+
+from draxet.job.looks import open_ends
+from draxet.ui.shell.session import Session, Stage
+
+__all__ = ["next_open_end"]
+
+
+def next_open_end(session: Session) -> None:
+    """Go to the open end after the one that was visited last, and choose its contour."""
+    session.open_stage(Stage.MEND)
+    ends = open_ends(session.job)
+    if not ends:
+        return
+    contour, x, y = ends[(session.visited_end + 1) % len(ends)]
+    session.visited_end = ends.index((contour, x, y))
+    session.select({contour})
+    session.place_asked.emit(x, y)

@@ -1,0 +1,1 @@
+"""Prove: its list of tools, the tools and their slips."""

@@ -1,0 +1,7 @@
+"""The tools of Prove."""
+
+from draxet.ui.stages.row import ToolRow
+
+__all__ = ["TOOLS"]
+
+TOOLS = (ToolRow("hand-off", "Hand off", "handoff", "hand_off:HandOffTool", "hand_off:HandOffSlip"),)

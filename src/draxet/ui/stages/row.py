@@ -1,0 +1,89 @@
+"""A stage's tools as data: a row for each, in the order of the card.
+
+A tool and its slip are named, not imported: their module is loaded when the tool is first taken, so that the window stands sooner.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from importlib import import_module
+from typing import Any, Protocol
+
+from draxet.ui.canvas.tool import Prompt, Tool, Waiting
+from draxet.ui.shell.opening import Opening
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.slip import Slip
+
+__all__ = ["ActRow", "Hands", "ToolRow", "anything", "contours", "nothing", "picture"]
+
+
+class Hands(Protocol):
+    """What acts act with."""
+
+    @property
+    def session(self) -> Session: ...
+
+    @property
+    def opening(self) -> Opening: ...
+
+
+def nothing(session: Session) -> str:
+    """Needs nothing."""
+    return ""
+
+
+def picture(session: Session) -> str:
+    """Needs a picture."""
+    return "" if session.job.pictures else "choose a picture first"
+
+
+def anything(session: Session) -> str:
+    """Needs a picture or a contour."""
+    return "" if session.job.pictures or session.job.contours else "choose a picture first"
+
+
+def contours(session: Session) -> str:
+    """Needs contours: a picture is none."""
+    if session.job.contours:
+        return ""
+    return "a picture is not a contour and cannot be worked; trace it first" if session.job.pictures else "there are no contours yet"
+
+
+@dataclass(frozen=True)
+class ToolRow:
+    """A tool that is taken in hand.
+
+    tool : its class as ``module:Class`` in the stage's folder, made with the session, or the words of one that has nothing to click.
+    slip : its slip's class likewise, made with the session and the tool. needs : why it cannot be taken now, else empty.
+    """
+
+    id: str
+    words: str
+    icon: str
+    tool: str | Prompt
+    slip: str
+    needs: Callable[[Session], str] = nothing
+
+    def made(self, folder: str, session: Session) -> tuple[Tool, Slip]:
+        """The tool, begun, and its slip; `folder` is the stage's package."""
+        tool: Tool = Waiting(self.tool) if isinstance(self.tool, Prompt) else _named(folder, self.tool)(session)
+        tool.begin()
+        slip: Slip = _named(folder, self.slip)(session, tool)
+        return tool, slip
+
+
+@dataclass(frozen=True)
+class ActRow:
+    """Something that is done at once."""
+
+    id: str
+    words: str
+    icon: str
+    act: Callable[[Hands], object]
+    needs: Callable[[Session], str] = nothing
+
+
+def _named(folder: str, name: str) -> Any:
+    module, cls = name.split(":")
+    return getattr(import_module(f"{folder}.{module}"), cls)

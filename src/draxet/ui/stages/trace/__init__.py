@@ -1,0 +1,1 @@
+"""Trace: its list of tools, the tools and their slips."""

@@ -1,0 +1,1 @@
+"""True up: its list of tools, the tools and their slips."""
