@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import gc
 import sys
+import tempfile
 import threading
 import time
 import traceback
 import unittest
 from collections.abc import Callable
+from unittest import mock
 
 from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtGui import QWheelEvent
@@ -32,6 +34,11 @@ class WindowTest(unittest.TestCase):
         self.warnings: list[str] = []
         self.errors: list[str] = []
         self._hook = sys.excepthook
+        own = tempfile.TemporaryDirectory()
+        self.addCleanup(own.cleanup)
+        places = mock.patch.dict("os.environ", {"XDG_STATE_HOME": f"{own.name}/state", "XDG_CONFIG_HOME": f"{own.name}/config"})
+        places.start()
+        self.addCleanup(places.stop)
         sys.excepthook = lambda *caught: self.errors.append("".join(traceback.format_exception(*caught)))
         self._handler = qInstallMessageHandler(self._take_message)
         self.app = make_app()

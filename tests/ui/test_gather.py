@@ -10,7 +10,7 @@ import numpy as np
 from PIL import Image
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QDialog, QInputDialog
+from PyQt6.QtWidgets import QApplication, QDialog
 
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours
@@ -383,10 +383,10 @@ class SettingUp(GatherTest):
             self.window.commands["new-from"].run()
             self.assertIn("No template is kept yet", self.top_words)
             self.session.start(demo_job(), None)
-            with mock.patch.object(QInputDialog, "getText", return_value=("Plate steel", True)):
+            with mock.patch("draxet.ui.shell.job_files.ask_name", return_value="Plate steel"):
                 self.window.commands["keep-template"].run()
             self.assertIn("kept as", self.top_words)
-            with mock.patch.object(QInputDialog, "getItem", return_value=("Plate steel", True)):
+            with mock.patch("draxet.ui.shell.job_files.ask_which", return_value=0):
                 self.window.commands["new-from"].run()
             job = self.session.job
             self.assertEqual((job.sheet.material, job.pictures, job.name), ("steel", (), "Untitled job"))

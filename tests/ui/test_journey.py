@@ -178,7 +178,7 @@ class TheWholeJourney(WindowTest):
         self.assertEqual(self.session.job, saved)
         self.session.select({saved.contours[0].id})
         self.window.commands["remove"].run()
-        for answer, stays in (("Stay", True), ("Leave without saving", False)):
+        for answer, stays in (("Cancel", True), ("Leave without saving", False)):
             self.answer(answer)
             self.window.close()
             self.wait_for(lambda: not self.is_waiting)

@@ -415,7 +415,7 @@ class DrawingsIn(WindowTest):
         self.settle()
         (stated,) = self.session.chosen()
         self.assertAlmostEqual(stated.contour.box[2] - stated.contour.box[0], 48, 3)
-        for answer, size in (("inches", 48 * 25.4), ("Do not bring it in", None)):
+        for answer, size in (("inches", 48 * 25.4), ("Cancel", None)):
             self.answer(answer)
             self.window.opening.take_drawing(shape.format("96").encode(), "bare.svg")
             self.settle()

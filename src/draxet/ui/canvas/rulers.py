@@ -8,14 +8,18 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
 from draxet.ui.canvas.camera import Camera
-from draxet.ui.look.style import face
+from draxet.ui.look.style import face, px
 from draxet.ui.look.tokens import Tokens
 from draxet.units import UNITS, format_length, format_number
 
-__all__ = ["RULER", "nice_step", "paint_rulers", "paint_scale_bar"]
+__all__ = ["nice_step", "paint_rulers", "paint_scale_bar", "ruler"]
 
-RULER = 20
 _STEPS = (1.0, 2.0, 5.0)
+
+
+def ruler() -> int:
+    """How broad a ruler is, in pixels."""
+    return px(20)
 
 
 def nice_step(least: float, unit: str) -> float:
@@ -33,10 +37,11 @@ def paint_rulers(
 ) -> None:
     """Paint both rulers over the view's upper and left edge, counting from `origin` (job space)."""
     camera = Camera(camera.zoom, *camera.view(*origin))
+    broad = ruler()
     painter.save()
-    painter.fillRect(0, 0, width, RULER, QColor(t.bar))
-    painter.fillRect(0, 0, RULER, height, QColor(t.bar))
-    step = nice_step(62 / camera.zoom, unit)
+    painter.fillRect(0, 0, width, broad, QColor(t.bar))
+    painter.fillRect(0, 0, broad, height, QColor(t.bar))
+    step = nice_step(px(62) / camera.zoom, unit)
     painter.setFont(face(12))
     mm = UNITS[unit].mm
     places = max(0, -math.floor(math.log10(step / mm) + 1e-9)) if step < mm else 0
@@ -45,27 +50,27 @@ def paint_rulers(
         x = camera.view(k * minor, 0)[0]
         major = k % round(step / minor) == 0
         painter.setPen(QColor(t.quiet))
-        painter.drawLine(QPointF(x + 0.5, RULER - (7 if major else 3)), QPointF(x + 0.5, RULER))
+        painter.drawLine(QPointF(x + 0.5, broad - (7 if major else 3)), QPointF(x + 0.5, broad))
         if major:
-            painter.drawText(QPointF(x + 4, 12), format_number(k * minor / mm, places))
+            painter.drawText(QPointF(x + 4, px(12)), format_number(k * minor / mm, places))
     for k in range(math.floor(camera.job(0, height)[1] / minor), math.ceil(camera.job(0, 0)[1] / minor) + 1):
         y = camera.view(0, k * minor)[1]
         major = k % round(step / minor) == 0
-        painter.drawLine(QPointF(RULER - (7 if major else 3), y + 0.5), QPointF(RULER, y + 0.5))
+        painter.drawLine(QPointF(broad - (7 if major else 3), y + 0.5), QPointF(broad, y + 0.5))
         if major:
             painter.save()
-            painter.translate(12, y - 4)
+            painter.translate(px(12), y - 4)
             painter.rotate(-90)
             painter.drawText(QPointF(0, 0), format_number(k * minor / mm, places))
             painter.restore()
-    painter.fillRect(0, 0, RULER, RULER, QColor(t.bar))
+    painter.fillRect(0, 0, broad, broad, QColor(t.bar))
     painter.setPen(QColor(t.line))
-    painter.drawLine(0, RULER, width, RULER)
-    painter.drawLine(RULER, 0, RULER, height)
+    painter.drawLine(0, broad, width, broad)
+    painter.drawLine(broad, 0, broad, height)
     if pointer:
         painter.setPen(QPen(QColor(t.brass), 1.5))
-        painter.drawLine(QPointF(pointer[0], 0), QPointF(pointer[0], RULER))
-        painter.drawLine(QPointF(0, pointer[1]), QPointF(RULER, pointer[1]))
+        painter.drawLine(QPointF(pointer[0], 0), QPointF(pointer[0], broad))
+        painter.drawLine(QPointF(0, pointer[1]), QPointF(broad, pointer[1]))
     painter.restore()
 
 
@@ -74,7 +79,7 @@ def paint_scale_bar(painter: QPainter, height: int, camera: Camera, unit: str, t
     step = nice_step(70 / camera.zoom, unit)
     length = step * camera.zoom
     words = format_length(step, unit)
-    bar = QRectF(RULER + 20, height - 20, length, 4)
+    bar = QRectF(ruler() + 20, height - px(20), length, 4)
     painter.save()
     painter.setFont(face(13))
     wide = painter.fontMetrics().horizontalAdvance(words)
@@ -82,7 +87,7 @@ def paint_scale_bar(painter: QPainter, height: int, camera: Camera, unit: str, t
     backing.setAlpha(225)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(backing)
-    painter.drawRoundedRect(bar.adjusted(-8, -10, wide + 18, 10), 3, 3)
+    painter.drawRoundedRect(bar.adjusted(-8, -px(10), wide + 18, px(10)), 3, 3)
     painter.setPen(QPen(QColor(t.graphite), 1))
     painter.setBrush(QColor(t.field))
     painter.drawRect(bar)

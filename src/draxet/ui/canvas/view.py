@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Hashable
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
+from PyQt6.QtGui import QColor, QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
 from draxet.geometry.contour import Contour
@@ -16,9 +16,8 @@ from draxet.ui.canvas.marks import note_marks, paint_marks
 from draxet.ui.canvas.pictures import paint_picture
 from draxet.ui.canvas.rest import RestLayer
 from draxet.ui.canvas.bench import paint_limit, paint_sheets
-from draxet.ui.canvas.rulers import RULER, paint_rulers, paint_scale_bar
+from draxet.ui.canvas.rulers import paint_rulers, paint_scale_bar, ruler
 from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, SignMark, Tool
-from draxet.ui.canvas.welcome import paint_welcome
 from draxet.ui.look.tokens import Tokens
 from draxet.ui.shell.session import Session, Stage
 from draxet.job.looks import open_ends
@@ -38,6 +37,7 @@ class Canvas(QWidget):
 
     pointed = pyqtSignal(float, float)
     asked_menu = pyqtSignal(QPointF)
+    under_pointer = pyqtSignal(bool)
 
     def __init__(self, session: Session, tokens: Tokens, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -89,8 +89,9 @@ class Canvas(QWidget):
         return 1.06 * (x1 - x0)
 
     def _fit(self, box: tuple[float, float, float, float]) -> None:
-        camera = Camera.fitted(box, self.width() - RULER, self.height() - RULER - 20)
-        self._see(camera.panned(RULER, RULER), fitted=True)
+        broad = ruler()
+        camera = Camera.fitted(box, self.width() - broad, self.height() - broad - 20)
+        self._see(camera.panned(broad, broad), fitted=True)
 
     def show_view(self, x: float, y: float, zoom: float) -> None:
         """Show a place in the middle at a zoom (screen pixels a mm)."""
@@ -133,8 +134,6 @@ class Canvas(QWidget):
         image = self._rest.image(self.size(), self.devicePixelRatioF(), self.camera, state, self._paint_rest)
         painter = QPainter(self)
         painter.drawImage(0, 0, image)
-        if not session.job.pictures and not session.job.contours:
-            paint_welcome(painter, self.width(), self.height(), self._t)
         if show_contours:
             self._paint_live(painter)
         paint_scale_bar(painter, self.height(), self.camera, session.job.unit, self._t)
@@ -261,7 +260,11 @@ class Canvas(QWidget):
         at = event.position()
         self.zoom_by(1.2 ** (event.angleDelta().y() / 120), at.x(), at.y())
 
+    def enterEvent(self, event: QEnterEvent | None) -> None:
+        self.under_pointer.emit(True)
+
     def leaveEvent(self, event: QEvent | None) -> None:
+        self.under_pointer.emit(False)
         self._pointer = None
         self.update()
 
@@ -269,7 +272,7 @@ class Canvas(QWidget):
 
     def event(self, event: QEvent | None) -> bool:
         if isinstance(event, QKeyEvent):
-            if event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab):  # Tab held shows the picture alone, with Shift the contours
+            if event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab) and not self._session.is_empty:  # Tab held shows the picture alone, with Shift the contours
                 if not event.isAutoRepeat():
                     back = event.key() == Qt.Key.Key_Backtab or bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
                     pressed = event.type() in (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride)
@@ -296,21 +299,33 @@ class Canvas(QWidget):
         tool = self._session.tool
         if self._is_number(event):
             self._session.number_typed.emit(event.text())
-        elif event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
-            self._space = True
-            self.setCursor(Qt.CursorShape.OpenHandCursor)
+        elif event.key() == Qt.Key.Key_Space:
+            if not event.isAutoRepeat():
+                self.hold_to_pan()
         elif event.key() == Qt.Key.Key_Escape and self._session.is_reading:
             self._session.stop_asked.emit()
-        elif event.key() == Qt.Key.Key_Escape and tool:
-            if not tool.cancel():
-                self._session.take_tool("", None)
-            self._session.marks_changed.emit()
+        elif event.key() == Qt.Key.Key_Escape:
+            self._step_back(tool)
         elif tool and self._is_for(tool, event):
             return
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not event.isAutoRepeat():
             self._session.enter_pressed.emit()
         else:
             super().keyPressEvent(event)
+
+    def _step_back(self, tool: Tool | None) -> None:
+        """Esc: what is begun, then the tool, then what is in hand."""
+        if tool is None:
+            self._session.lay_down()
+        elif not tool.cancel():
+            self._session.take_tool("", None)
+        self._session.marks_changed.emit()
+
+    def hold_to_pan(self) -> None:
+        """Space is held: the pointer moves the view."""
+        self.setFocus()  # the key comes up here
+        self._space = True
+        self.setCursor(Qt.CursorShape.OpenHandCursor)
 
     def _is_for(self, tool: Tool, event: QKeyEvent) -> bool:
         """Pass a key to the tool; whether it took it."""

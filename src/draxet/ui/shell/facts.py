@@ -11,6 +11,7 @@ from draxet.job.work import cut_length, cut_minutes
 from draxet.ui.shell.fields import label, set_part
 from draxet.ui.shell.session import Session, Stage
 from draxet.units import format_length
+from draxet.ui.look.style import px
 
 __all__ = ["FactsStrip"]
 
@@ -26,7 +27,7 @@ class FactsStrip(QWidget):
         super().__init__()
         self.setObjectName("facts")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedHeight(34)
+        self.setFixedHeight(px(34))
         self._session = session
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 0, 16, 0)
@@ -35,7 +36,7 @@ class FactsStrip(QWidget):
             row.addWidget(label(name))
             value = QPushButton("–")
             value.setProperty("part", "fact")
-            value.setAccessibleName(name)
+            value.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # by keys the stages have their digits
             value.setToolTip(f"Go to {stage.words}")
             value.clicked.connect(lambda _, stage=stage: session.open_stage(stage))
             self.values[name] = value
@@ -75,6 +76,7 @@ class FactsStrip(QWidget):
 
     def _put(self, name: str, words: str, *, fault: bool = False) -> None:
         self.values[name].setText(words)
+        self.values[name].setAccessibleName(f"{name}: {words}")
         set_part(self.values[name], fault="true" if fault else "false")
 
 

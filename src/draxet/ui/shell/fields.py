@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QButtonGroup, QFrame, QGridLayout, QHBoxLayout, QLab
 from draxet.files import plain_words
 from draxet.ui.look.icons import icon
 from draxet.units import UnitError
+from draxet.ui.look.style import px
 
 _MOST_LETTERS = 400
 
@@ -111,6 +112,13 @@ class Field(QLineEdit):
             if changed:
                 self.entered.emit(value)
 
+    def give_up(self) -> None:
+        """Drop what was typed: show what is held."""
+        self.setModified(False)
+        with QSignalBlocker(self):
+            self.setText(self._show(self._value) if self._is_set else "")
+        set_part(self, fault="false")
+
     def empty(self) -> None:
         """Hold nothing and show nothing."""
         self._is_set = False
@@ -133,7 +141,7 @@ class SliderField(QWidget):
         self.slider.setRange(low, high)
         self.slider.setAccessibleName(name)
         self.field = Field(self._read, lambda v: f"{v:.0f}{suffix}", name)
-        self.field.setFixedWidth(64)
+        self.field.setFixedWidth(px(64))
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.slider, 1)
@@ -223,7 +231,7 @@ class Anchors(QWidget):
     def __init__(self, name: str) -> None:
         super().__init__()
         self.setAccessibleName(name)
-        self.setFixedSize(84, 66)
+        self.setFixedSize(px(84), px(66))
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setSpacing(0)
@@ -234,7 +242,7 @@ class Anchors(QWidget):
                 made = QPushButton()
                 made.setProperty("part", "anchor")
                 made.setCheckable(True)
-                made.setFixedSize(28, 22)
+                made.setFixedSize(px(28), px(22))
                 words = "the middle" if (x, y) == (0.5, 0.5) else f"{high} {wide}" if x != 0.5 and y != 0.5 else f"{high if y != 0.5 else wide} edge's middle"
                 made.setAccessibleName(words)
                 made.setToolTip(words)
@@ -259,11 +267,18 @@ class WordField(QLineEdit):
         super().__init__()
         self.setAccessibleName(name)
         self.setMaxLength(most)
+        self._held = ""
         self.editingFinished.connect(self.finish)
 
     def set_value(self, words: str) -> None:
+        self._held = words
         if not self.hasFocus() or not self.isModified():
             self.setText(words)
+
+    def give_up(self) -> None:
+        """Drop what was typed: show what is held."""
+        self.setModified(False)
+        self.setText(self._held)
 
     def finish(self) -> None:
         """Hand on what was typed."""
@@ -291,7 +306,7 @@ def icon_button(name: str, colour: str, words: str, run: Callable[[], object]) -
     made.setIcon(icon(name, colour))
     made.setAccessibleName(words)
     made.setToolTip(words)
-    made.setFixedSize(26, 26)
+    made.setFixedSize(px(26), px(26))
     return made
 
 
@@ -322,9 +337,22 @@ def field_row(words: str, control: QWidget, width: int = 132) -> QWidget:
     name = label(words)
     name.setBuddy(control)
     row.addWidget(name, 1)
-    control.setFixedWidth(width)
+    control.setFixedWidth(px(width))
     row.addWidget(control)
     return made
+
+
+class _Value(QLabel):
+    """A fact's value; it is read out with the fact's name."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__("–")
+        self._name = name
+        self.setProperty("part", "value")
+
+    def setText(self, words: str | None) -> None:
+        super().setText(words)
+        self.setAccessibleName(f"{self._name}: {words}")
 
 
 def fact_row(words: str) -> tuple[QWidget, QLabel]:
@@ -332,7 +360,7 @@ def fact_row(words: str) -> tuple[QWidget, QLabel]:
     made = QWidget()
     row = QHBoxLayout(made)
     row.setContentsMargins(0, 0, 0, 0)
-    value = label("–", "value")
+    value = _Value(words)
     value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
     row.addWidget(label(words), 1)
     row.addWidget(value)

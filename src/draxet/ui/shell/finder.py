@@ -23,7 +23,9 @@ class Finder(QDialog):
         self._commands = commands
         self.field = QLineEdit()
         self.field.setPlaceholderText("what do you want to do?")
+        self.field.setAccessibleName("Find a command")
         self.list = QListWidget()
+        self.list.setAccessibleName("Commands that were found")
         rows = QVBoxLayout(self)
         rows.addWidget(self.field)
         rows.addWidget(self.list)

@@ -8,13 +8,13 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from draxet.files import plain_words
 from draxet.job.edits import template_of
 from draxet.job.records import Job
 from draxet.progress import Progress
-from draxet.ui.shell.choosing import ask_where
+from draxet.ui.shell.questions import ask, ask_name, ask_which
 from draxet.ui.shell.reading import Reading
 from draxet.ui.shell.session import Session
 
@@ -36,10 +36,12 @@ class JobFiles:
 
     def open_job(self, path: Path | None = None) -> None:
         if path is None:
-            name, _ = QFileDialog.getOpenFileName(self._window, "Open a job", "", "Draxet jobs (*.draxet);;All files (*)")
-            if not name:
+            from draxet.ui.shell.chooser import JobChooser
+
+            chooser = JobChooser(self._workers, self._window)
+            if not chooser.exec() or not chooser.selectedFiles():
                 return
-            path = Path(name)
+            path = Path(chooser.selectedFiles()[0])
         self.leave(partial(self._read_job, path))
 
     def _read_job(self, path: Path) -> None:
@@ -63,6 +65,7 @@ class JobFiles:
             for picture, loaded in readable.loaded:
                 self._session.pictures.put(picture, loaded)
             self._session.view_changed.emit()
+            _note_recent(path)
             self._session.said.emit(". ".join([f"{path.name} is open", *remarks]))
 
         self._reading.read("open a job", work, done)
@@ -75,9 +78,9 @@ class JobFiles:
         from draxet.job.file import JobFileError, save_job
         from draxet.ui.shell.recent import template_folder
 
-        name, given = QInputDialog.getText(self._window, "Keep this set-up", "Name of the template:", text=self._session.job.name)
-        name = plain_words(name.strip(), 100).replace("/", "-")
-        if not given or not name:
+        name = ask_name(self._window, "Keep this set-up", "Name of the template", self._session.job.name, "Keep it")
+        name = plain_words(name, 100).replace("/", "-")
+        if not name:
             return
         try:
             template_folder().mkdir(parents=True, exist_ok=True)
@@ -88,15 +91,29 @@ class JobFiles:
         self._session.said.emit(f"The set-up is kept as “{name}”: sheets, limit, units and how exact the work must be")
 
     def new_from_template(self) -> None:
-        from draxet.ui.shell.recent import template_folder
+        from draxet.ui.shell.recent import templates
 
-        names = sorted(path.stem for path in template_folder().glob("*.draxet"))
-        if not names:
-            self._session.refused.emit("No template is kept yet; set a job up and choose Keep as a template.")
+        found = templates()
+        if not found:
+            self._session.refused.emit("No template is kept yet; set a job up and keep its set-up as one.")
             return
-        name, given = QInputDialog.getItem(self._window, "New from a template", "Start from:", names, 0, False)
-        if given:
-            self.leave(partial(self._begin_from, template_folder() / f"{name}.draxet"))
+        number = ask_which(self._window, "New from a template", "Which set-up is it to begin with?", [path.stem for path in found], "Begin")
+        if number is not None:
+            self.begin_from(found[number])
+
+    def begin_from(self, template: Path) -> None:
+        """Begin a job with a set-up that was kept."""
+        self.leave(partial(self._begin_from, template))
+
+    def begin_demo(self, name: str) -> None:
+        """Begin one of the demo jobs."""
+
+        def begin() -> None:
+            from draxet.ui.demo import demo_job
+
+            self._session.start(demo_job(name), None)
+
+        self.leave(begin)
 
     def _begin_from(self, template: Path) -> None:
         from draxet.job.file import JobFileError, read_job
@@ -115,6 +132,8 @@ class JobFiles:
 
     def save_as(self, then: Callable[[], object] | None = None) -> None:
         suggested = self._session.path or Path(f"{self._session.job.name.replace('/', '-')}.draxet")
+        from draxet.ui.shell.chooser import ask_where
+
         path = ask_where(self._window, "Save the job", suggested, "draxet", "Draxet jobs")
         if path is not None:
             self.save_to(path, then)
@@ -136,6 +155,7 @@ class JobFiles:
         def done(_: object) -> None:
             if any(state is job for _, state in session.history.states):  # another job may be open by now
                 session.note_saved(path, job)
+            _note_recent(path)
             session.said.emit(f"{path.name} is saved")
             self._after_save(then)
 
@@ -158,15 +178,15 @@ class JobFiles:
         if self._session.history.is_saved:
             then()
             return
-        box = QMessageBox(self._window)
-        box.setWindowTitle("Unsaved work")
-        box.setText(f"{self._session.job.name} has changes that are not saved.")
-        box.setInformativeText("Save them first?")
-        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        drop = box.addButton("Leave without saving", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        if box.clickedButton() is save:
+        answers = (("save", "Save"), ("leave", "Leave without saving"))
+        answer = ask(self._window, "Unsaved work", f"{self._session.job.name} has changes that are not saved.", "Save them first?", answers, "Cancel")
+        if answer == "save":
             self.save(then)
-        elif box.clickedButton() is drop:
+        elif answer == "leave":
             then()
+
+
+def _note_recent(path: Path) -> None:
+    from draxet.ui.shell.recent import note_recent
+
+    note_recent("jobs", path)

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 from numpy.typing import NDArray
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice
 from PyQt6.QtGui import QImage
-from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from draxet.files import plain_words, reason
 from draxet.gather.load import ENDINGS, LoadedPicture, PictureError, count_pages, peek, read_picture, thumbnails
@@ -20,6 +20,7 @@ from draxet.job.edits import add_picture
 from draxet.job.records import Job
 from draxet.progress import Progress
 from draxet.ui.shell.job_files import JobFiles
+from draxet.ui.shell.questions import ask
 from draxet.ui.shell.reading import Reading
 from draxet.ui.shell.session import Session
 
@@ -31,7 +32,7 @@ __all__ = ["Opening"]
 DRAWING_ENDINGS = ("svg", "dxf")
 _CASCADE_MM = 15.0
 _LARGEST_FILE = 2_000_000_000
-_FILE_UNITS = (("millimetres", 1.0), ("centimetres", 10.0), ("inches", 25.4), ("pixels, 96 to the inch", 25.4 / 96))
+_FILE_UNITS = {"millimetres": 1.0, "centimetres": 10.0, "inches": 25.4, "pixels, 96 to the inch": 25.4 / 96}
 
 
 def _bytes_of(path: Path) -> bytes:
@@ -66,11 +67,11 @@ class Opening:
 
     def choose_recent(self) -> None:
         """Choose among the pictures used lately, by their thumbnails."""
-        from draxet.ui.shell.recent import recent_pictures
+        from draxet.ui.shell.recent import recent
 
         def work(report: Progress) -> list[tuple[Path, NDArray[Any]]]:
             small = []
-            for path in recent_pictures():
+            for path in recent("pictures"):
                 with contextlib.suppress(PictureError, OSError):
                     small.append((path, peek(path.read_bytes(), path.name, 150).small))
             return small
@@ -122,7 +123,7 @@ class Opening:
     def _note_recent(path: Path) -> None:
         from draxet.ui.shell.recent import note_recent
 
-        note_recent(path)
+        note_recent("pictures", path)
 
     def take_drawing(self, data: bytes, name: str) -> None:
         """Read a vector file off the window's thread and put its contours into the job."""
@@ -175,14 +176,9 @@ class Opening:
 
     def _ask_unit(self, name: str) -> float | None:
         """Ask what a file without units counts in; None where that is given up."""
-        box = QMessageBox(self._window)
-        box.setWindowTitle("Which unit?")
-        box.setText(f"{name} does not say what its numbers count.")
-        box.setInformativeText("Choose what they mean:")
-        answers = {box.addButton(words, QMessageBox.ButtonRole.AcceptRole): mm for words, mm in _FILE_UNITS}
-        box.addButton("Do not bring it in", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        return next((mm for chosen, mm in answers.items() if chosen is box.clickedButton()), None)
+        answers = [(words, words) for words in _FILE_UNITS]
+        answer = ask(self._window, "Which unit?", f"{name} does not say what its numbers count.", "Choose what they mean:", answers, "Cancel")
+        return _FILE_UNITS.get(answer)
 
     def paste_picture(self) -> None:
         board = QApplication.clipboard()
@@ -233,7 +229,7 @@ class Opening:
             placed = placed.then(Affine.moved(_CASCADE_MM, -_CASCADE_MM))  # not hidden behind, nor hiding, another one
         job, picture_id = add_picture(session.job, name, data, loaded.size, placed, loaded.dpi, page)
         session.pictures.put(job.picture_by_id[picture_id], loaded)
-        session.picture_id = picture_id
+        session.picture_id, session.hands_empty = picture_id, False
         session.edit("bring in a picture", job)
         session.fit_asked.emit()
         session.said.emit(". ".join([f"{name} is here", *loaded.remarks]))

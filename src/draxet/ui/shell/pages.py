@@ -24,6 +24,7 @@ class ThumbnailChooser(QDialog):
         self.setWindowTitle(title)
         self.resize(640, 480)
         self.list = QListWidget()
+        self.list.setAccessibleName(question)
         self.list.setViewMode(QListWidget.ViewMode.IconMode)
         self.list.setIconSize(QSize(150, 150))
         self.list.setGridSize(QSize(176, 196))

@@ -7,30 +7,31 @@ from pathlib import Path
 
 from platformdirs import user_config_path, user_state_path
 
-__all__ = ["note_recent", "recent_pictures", "template_folder"]
+__all__ = ["note_recent", "recent", "template_folder", "templates"]
 
 _MOST = 12
 
 
-def _list_file() -> Path:
-    return Path(user_state_path("draxet")) / "recent-pictures.json"
+def _list_file(kind: str) -> Path:
+    return Path(user_state_path("draxet")) / f"recent-{kind}.json"
 
 
-def recent_pictures() -> list[Path]:
-    """Picture files used lately that are still there, the newest first."""
+def recent(kind: str) -> list[Path]:
+    """Files of a kind (``pictures`` or ``jobs``) used lately that are still there, the newest first."""
     try:
-        names = json.loads(_list_file().read_text())
+        names = json.loads(_list_file(kind).read_text())
         return [Path(name) for name in names if isinstance(name, str) and Path(name).is_file()]
     except (OSError, ValueError, TypeError):
         return []
 
 
-def note_recent(path: Path) -> None:
-    """Put a file first in the list; where that cannot be written, nothing is lost but the list."""
-    names = [str(path.resolve()), *(str(old) for old in recent_pictures() if old != path.resolve())]
+def note_recent(kind: str, path: Path) -> None:
+    """Put a file first in the list of its kind; where that cannot be written, nothing is lost but the list."""
+    path = path.absolute()
+    names = [str(path), *(str(old) for old in recent(kind) if old != path)]
     try:
-        _list_file().parent.mkdir(parents=True, exist_ok=True)
-        _list_file().write_text(json.dumps(names[:_MOST], indent=1))
+        _list_file(kind).parent.mkdir(parents=True, exist_ok=True)
+        _list_file(kind).write_text(json.dumps(names[:_MOST], indent=1))
     except OSError:
         return
 
@@ -38,3 +39,8 @@ def note_recent(path: Path) -> None:
 def template_folder() -> Path:
     """Where job set-ups are kept to start from."""
     return Path(user_config_path("draxet")) / "templates"
+
+
+def templates() -> list[Path]:
+    """The set-ups that are kept, by name."""
+    return sorted(template_folder().glob("*.draxet"))

@@ -4,19 +4,23 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import QEvent, QPointF, QSize, Qt
-from PyQt6.QtGui import QColor, QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import QEvent, QPointF, QSize, Qt, QTimer
+from PyQt6.QtGui import QColor, QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from draxet.ui.look.icons import pixmap
-from draxet.ui.look.style import face
+from draxet.ui.look.style import face, px
 from draxet.ui.look.tokens import Tokens
 from draxet.ui.shell.commands import Command
 from draxet.ui.shell.fields import label, set_part
+from draxet.ui.shell.pane import Pane
 from draxet.ui.shell.session import Session, Stage
 from draxet.ui.shell.signoffs import sign_offs
 
 __all__ = ["RouteCard", "ToolButton"]
+
+_LOW = 600
+"""Below so many pixels the card is low."""
 
 
 class ToolButton(QPushButton):
@@ -27,30 +31,30 @@ class ToolButton(QPushButton):
         self.command, self._t = command, tokens
         self.setProperty("part", "tool")
         self.setCheckable(True)
-        self.setFixedHeight(30)
+        self.setFixedHeight(px(30))
         self.setAccessibleName(command.words)
         self.setToolTip(f"{command.words} ({command.key})")
         self.clicked.connect(lambda: command.run())
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         super().paintEvent(event)
-        t = self._t
-        colour = "#FFFFFF" if self.isChecked() else t.card_text if self.isEnabled() else "#8FA0B5"
+        t, frame, high = self._t, px(20), self.height()
+        colour = "#FFFFFF" if self.isChecked() else t.card_text if self.isEnabled() else t.card_quiet
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(QColor(colour if self.isChecked() else t.card_quiet), 1))
-        painter.drawRoundedRect(6, 5, 20, 20, 3, 3)
+        painter.setPen(QPen(QColor(colour if self.isChecked() else t.card_quiet), 1, Qt.PenStyle.SolidLine if self.isEnabled() else Qt.PenStyle.DotLine))
+        painter.drawRoundedRect(px(6), (high - frame) // 2, frame, frame, 3, 3)
         painter.setFont(face(13))
         painter.setPen(QColor(colour))
-        painter.drawText(6, 5, 20, 20, Qt.AlignmentFlag.AlignCenter, self.command.key)
+        painter.drawText(px(6), (high - frame) // 2, frame, frame, Qt.AlignmentFlag.AlignCenter, self.command.key)
         if self.command.icon:
-            painter.drawPixmap(QPointF(34, 5), pixmap(self.command.icon, colour))
+            painter.drawPixmap(QPointF(px(34), (high - px(20)) / 2), pixmap(self.command.icon, colour, px(20)))
         painter.setFont(face(15, face(15).Weight.Medium if self.isChecked() else face(15).Weight.Normal))
-        painter.drawText(62, 0, self.width() - 66, self.height(), Qt.AlignmentFlag.AlignVCenter, self.command.words)
+        painter.drawText(px(62), 0, self.width() - px(62) - 4, high, Qt.AlignmentFlag.AlignVCenter, self.command.words)
         painter.end()
 
     def sizeHint(self) -> QSize:
-        return QSize(200, 30)
+        return QSize(px(200), px(30))
 
 
 class _StageRow(QFrame):
@@ -58,10 +62,9 @@ class _StageRow(QFrame):
         super().__init__()
         self.stage, self._session, self._t = stage, session, tokens
         self.setObjectName("stage-row")
-        self.setFixedHeight(36)
+        self.setFixedHeight(px(36))
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setAccessibleName(f"Stage {int(stage)}: {stage.words}")
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 0, 12, 0)
         row.addWidget(label(str(int(stage)), "quiet"))
@@ -73,10 +76,12 @@ class _StageRow(QFrame):
 
     def refresh(self, *, opened: bool, done: bool, words: str) -> None:
         set_part(self, open="true" if opened else "false")
+        said = "signed off" if done else words or "nothing to do yet"
+        self.setAccessibleName(f"Stage {int(self.stage)}, {self.stage.words}{', open' if opened else ''}: {said}")
         self._note.clear()  # an empty text would leave the tick that stood there before
         self._note.setToolTip("")
         if done:
-            self._note.setPixmap(pixmap("tick", self._t.card_sound, 18))
+            self._note.setPixmap(pixmap("tick", self._t.card_sound, px(18)))
             self._note.setToolTip("signed off")
         else:
             self._note.setText(words)
@@ -98,24 +103,35 @@ class _StageRow(QFrame):
         super().changeEvent(event)
 
 
-class RouteCard(QWidget):
+class RouteCard(Pane):
     """The card at the window's left."""
 
     def __init__(self, session: Session, tools: Sequence[Command], tokens: Tokens) -> None:
         super().__init__()
         self.setObjectName("card")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedWidth(tokens.card_width)
+        self.setFixedWidth(px(tokens.card_width))
         self._session, self._t = session, tokens
-        rows = QVBoxLayout(self)
-        rows.setContentsMargins(8, 34, 8, 12)
-        rows.setSpacing(0)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 34, 0, 8)
+        whole.setSpacing(0)
         title = label("Route card", "title")
-        title.setContentsMargins(12, 0, 0, 0)
+        title.setContentsMargins(20, 0, 0, 0)
         self._signed = label("", "quiet")
-        self._signed.setContentsMargins(12, 0, 0, 8)
-        rows.addWidget(title)
-        rows.addWidget(self._signed)
+        self._signed.setContentsMargins(20, 0, 0, 8)
+        whole.addWidget(title)
+        whole.addWidget(self._signed)
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        column = QWidget()
+        column.setObjectName("card-rows")
+        rows = QVBoxLayout(column)
+        rows.setContentsMargins(8, 0, 8, 0)
+        rows.setSpacing(0)
+        self._scroll.setWidget(column)
+        whole.addWidget(self._scroll, 1)
         self._rows: dict[Stage, _StageRow] = {}
         self._folds: dict[Stage, QFrame] = {}
         self.buttons: dict[str, ToolButton] = {}
@@ -125,9 +141,11 @@ class RouteCard(QWidget):
             self._folds[stage] = self._fold([tool for tool in tools if tool.stage is stage])
             rows.addWidget(self._folds[stage])
         rows.addStretch(1)
-        hint = label("Find a command  ·  Ctrl+K", "quiet")
-        hint.setContentsMargins(12, 0, 0, 0)
-        rows.addWidget(hint)
+        self._hint = label("Find a command  ·  Ctrl+K", "quiet")
+        self._hint.setContentsMargins(20, 4, 0, 0)
+        whole.addWidget(self._hint)
+        self.left.connect(session.canvas_asked)
+        self._opened: Stage | None = None
         self.refresh()
 
     def _fold(self, tools: Sequence[Command]) -> QFrame:
@@ -159,8 +177,35 @@ class RouteCard(QWidget):
             if stage is not self._session.stage:
                 fold.hide()
         self._folds[self._session.stage].show()
+        if self._opened is not self._session.stage:
+            self._opened = self._session.stage
+            QTimer.singleShot(0, self._show_opened)  # once the rows have their places
         for button in self.buttons.values():
             why = button.command.why_not()
             button.setEnabled(not why)
             button.setChecked(button.command.id == self._session.tool_id)
-            button.setToolTip(why or f"{button.command.words} ({button.command.key})")
+            tip = why or f"{button.command.words} ({button.command.key})"
+            if tip != button.toolTip():
+                button.setToolTip(tip)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """On a low screen rows stand closer, so that a stage's tools are in sight without scrolling."""
+        low = self.height() < px(_LOW)
+        for row in self._rows.values():
+            row.setFixedHeight(px(26 if low else 36))
+        for button in self.buttons.values():
+            button.setFixedHeight(px(24 if low else 30))
+        self._hint.setHidden(low)
+        self._signed.setHidden(low)
+        QTimer.singleShot(0, self._show_opened)
+
+    def _show_opened(self) -> None:
+        """The open stage and its tools in sight, where the window is low."""
+        if self._opened is not None:
+            self._scroll.ensureWidgetVisible(self._folds[self._opened], 0, 0)
+            self._scroll.ensureWidgetVisible(self._rows[self._opened], 0, 0)
+
+    def first(self, stops: list[QWidget]) -> QWidget:
+        """The open stage's first tool, else its row."""
+        opened = [b for b in self.buttons.values() if b.command.stage is self._session.stage and b in stops]
+        return opened[0] if opened else self._rows[self._session.stage]

@@ -116,6 +116,8 @@ class Session(QObject):
         self.looked = Looked()
         self.is_reading = False
         self.visited_end = -1
+        self.hands_empty = False
+        """Whether the picture in hand was laid down: its slip is not wanted."""
         self.preparing: dict[str, tuple[float, str]] = {}
         """Pictures that are being made ready: how far, and doing what."""
         self._gesture: object = None
@@ -131,6 +133,11 @@ class Session(QObject):
     @property
     def job(self) -> Job:
         return self.history.job
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether there is nothing to work on yet."""
+        return not self.job.pictures and not self.job.contours
 
     @property
     def picture(self) -> Picture | None:
@@ -194,6 +201,7 @@ class Session(QObject):
         laid = _read_desk(desk or {})
         self.history, self.path, self.selection, self.picture_id, self.read_back = History.of(job, saved=saved), path, frozenset(), laid.picture, None
         self.pictures, self.ink_below, self.beside, self._gesture = PictureStore(), None, False, None
+        self.hands_empty, self.visited_end = False, -1
         self.stage, self.nudge_mm, self.strengths = Stage(laid.stage), laid.nudge_mm, dict(zip(Stage, laid.strengths, strict=True))
         tools = (desk or {}).get("tools")
         self._settings, self._settings_read = {}, tools if isinstance(tools, dict) else {}
@@ -252,7 +260,7 @@ class Session(QObject):
         self.marks_changed.emit()
 
     def choose_picture(self, picture_id: str) -> None:
-        self.picture_id = picture_id
+        self.picture_id, self.hands_empty = picture_id, False
         self.selection_changed.emit()
 
     def open_stage(self, stage: Stage) -> None:
@@ -262,6 +270,14 @@ class Session(QObject):
             self.stage = stage
             self.stage_changed.emit()
             self.view_changed.emit()
+
+    def lay_down(self) -> None:
+        """Esc with no tool in hand: leave contours and picture alone as well."""
+        if self.selection:
+            self.select(frozenset())
+        elif not self.hands_empty:
+            self.hands_empty = True
+            self.selection_changed.emit()
 
     def take_tool(self, tool_id: str, tool: Tool | None) -> None:
         """Take a tool in hand, or none."""

@@ -10,21 +10,23 @@ from draxet.job.records import Picture
 from draxet.ui.look.icons import icon
 from draxet.ui.look.tokens import Tokens
 from draxet.ui.shell.fields import SliderField, emptied, label, rule
+from draxet.ui.shell.pane import Pane
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length
+from draxet.ui.look.style import px
 
 __all__ = ["SlipPanel"]
 
 
-class SlipPanel(QWidget):
+class SlipPanel(Pane):
     """Holds the slip of the tool in hand, the list of what the job holds and the picture's strength."""
 
     def __init__(self, session: Session, tokens: Tokens) -> None:
         super().__init__()
         self.setObjectName("slip")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedWidth(tokens.slip_width)
+        self.setFixedWidth(px(tokens.slip_width))
         self._session, self._t = session, tokens
         self.slip: Slip | None = None
         outer = QVBoxLayout(self)
@@ -45,14 +47,19 @@ class SlipPanel(QWidget):
         self._list = QVBoxLayout()
         self._list.setSpacing(2)
         self._rows.addLayout(self._list)
-        self._rows.addSpacing(12)
-        self._rows.addWidget(label("Picture strength here"))
+        self._looks = QWidget()
+        looks = QVBoxLayout(self._looks)
+        looks.setContentsMargins(0, 12, 0, 0)
+        looks.setSpacing(8)
+        looks.addWidget(label("Picture strength here"))
         self.strength = SliderField(0, 100, "Picture strength", " %")
         self.strength.moved.connect(lambda value: session.set_strength(value / 100))
         self.strength.field.refused.connect(session.refused)
-        self._rows.addWidget(self.strength)
-        self._rows.addWidget(label("Kept for each stage. Hold Tab for the picture alone, Shift+Tab for the contours.", "quiet", wrap=True))
+        looks.addWidget(self.strength)
+        looks.addWidget(label("Kept for each stage.", "quiet", wrap=True))
+        self._rows.addWidget(self._looks)
         self._rows.addStretch(1)
+        self.left.connect(session.canvas_asked)
         self._listed: tuple[object, ...] | None = None
         self.refresh()
 
@@ -83,7 +90,8 @@ class SlipPanel(QWidget):
             self.slip.refresh()
         self.strength.set_value(100 * self._session.strength)
         job = self._session.job
-        chosen = self._session.picture
+        self._looks.setVisible(bool(job.pictures))
+        chosen = None if self._session.hands_empty else self._session.picture
         listed = (job.pictures, job.sheet, job.contours, job.unit, chosen.id if chosen else "")
         if self._listed is not None and all(a is b or (isinstance(a, str) and a == b) for a, b in zip(listed, self._listed, strict=True)):
             return
@@ -116,7 +124,7 @@ class SlipPanel(QWidget):
         choose.setCheckable(True)
         choose.setChecked(chosen)
         choose.setAccessibleName(f"Picture {picture.name}")
-        choose.setFixedHeight(46)
+        choose.setFixedHeight(px(46))
         choose.clicked.connect(lambda: self._session.choose_picture(picture.id))
         words = QVBoxLayout(choose)
         words.setContentsMargins(8, 3, 8, 3)
@@ -128,7 +136,7 @@ class SlipPanel(QWidget):
         eye = QPushButton()
         eye.setProperty("part", "icon")
         eye.setIcon(icon("eye" if picture.visible else "eye-off", self._t.quiet))
-        eye.setFixedSize(28, 28)
+        eye.setFixedSize(px(28), px(28))
         eye.setToolTip("Hide" if picture.visible else "Show")
         eye.setAccessibleName(f"{'Hide' if picture.visible else 'Show'} {picture.name}")
         words_for = "hide a picture" if picture.visible else "show a picture"

@@ -34,6 +34,7 @@ class Hands:
     opening: Opening
     canvas: Canvas
     put_slip: Callable[[Slip], None]
+    other_pane: Callable[[bool], None]
     find: Callable[[], None]
     show_keys: Callable[[], None]
     about: Callable[[], None]
@@ -91,6 +92,8 @@ def _view_commands(h: Hands) -> list[Command]:
         Command("nearer", "Nearer", lambda: h.canvas.zoom_by(1.25), "View", "Ctrl++"),
         Command("farther", "Farther", lambda: h.canvas.zoom_by(0.8), "View", "Ctrl+-"),
         Command("beside", "Picture beside the contours", lambda: s.set_beside(not s.beside), "View", "F7", why_not=lambda: picture(s), checked=lambda: s.beside),
+        Command("next-pane", "Keys to the next pane", partial(h.other_pane, True), "View", "F6"),
+        Command("pane-before", "Keys to the pane before", partial(h.other_pane, False), "View", "Shift+F6"),
         *stages,
         *units,
         Command("find", "Find a command …", h.find, "View", "Ctrl+K", separated=True),

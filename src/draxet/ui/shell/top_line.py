@@ -3,47 +3,50 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QWidget
 
 from draxet.ui.canvas.tool import Prompt
 from draxet.ui.look.icons import pixmap
+from draxet.ui.look.style import px
 from draxet.ui.look.tokens import Tokens
 from draxet.ui.shell.fields import label, set_part
 
 __all__ = ["TopLine"]
 
 _MESSAGE_MS = 6000
+_HIGH = 44
 
 
 class TopLine(QWidget):
-    """One line of words; a refusal or a message gives way to the prompt after some seconds or at the next step."""
+    """What is said, in one line or two; the hint gives way where there is no room for it. A refusal or a message gives way to the
+    prompt after some seconds or at the next step."""
 
     def __init__(self, tokens: Tokens) -> None:
         super().__init__()
         self.setObjectName("top-line")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedHeight(40)
+        self.setFixedHeight(px(_HIGH))
         self._t = tokens
-        row = QHBoxLayout(self)
+        self._row = row = QHBoxLayout(self)
         row.setContentsMargins(16, 0, 16, 0)
         row.setSpacing(10)
         self._sign = QLabel()
         self.words = label("", "wait")
         self.hint = label("", "hint")
-        for words in (self.words, self.hint):
-            words.setMinimumWidth(1)  # long words are cut, never the window widened; the tip has them whole
         row.addWidget(self._sign)
         row.addWidget(self.words)
-        row.addWidget(self.hint, 1)
+        row.addWidget(self.hint)
+        row.addStretch(1)
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
-        self.bar.setFixedWidth(120)
+        self.bar.setFixedWidth(px(80))
         self.bar.setAccessibleName("How far the file is read")
         self.doing = label("", "hint")
         row.addWidget(self.doing)
         row.addWidget(self.bar)
-        self.read("", 0.0)
         self._prompt = Prompt("")
+        self.read("", 0.0)
         self._back = QTimer(self)
         self._back.setSingleShot(True)
         self._back.setInterval(_MESSAGE_MS)
@@ -55,6 +58,7 @@ class TopLine(QWidget):
         self.bar.setValue(round(100 * share))
         for part in (self.doing, self.bar):
             part.setVisible(bool(words))
+        self._fit()
 
     def wait_for(self, prompt: Prompt) -> None:
         """Say what is waited for."""
@@ -80,8 +84,26 @@ class TopLine(QWidget):
         self._back.start()
 
     def _show(self, sign: str, colour: str, words: str, hint: str, part: str) -> None:
-        self._sign.setPixmap(pixmap(sign, colour, 18))
+        self._sign.setPixmap(pixmap(sign, colour, px(18)))
         self.words.setText(words)
-        self.words.setToolTip(words)
         self.hint.setText(hint)
         set_part(self.words, part=part)
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._fit()
+
+    def _fit(self) -> None:
+        """Never cut the words: the hint gives way first, then they take two lines, then more."""
+        row, words, hint = self._row, self.words.text(), self.hint.text()
+        margins, taken = row.contentsMargins(), px(18) + row.spacing()
+        for part in (self.doing, self.bar):
+            taken += (part.sizeHint().width() + row.spacing()) if not part.isHidden() else 0
+        room = max(self.width() - margins.left() - margins.right() - taken, 80)
+        wide = self.words.fontMetrics().horizontalAdvance(words) + 2
+        self.hint.setVisible(bool(hint) and wide + row.spacing() + self.hint.fontMetrics().horizontalAdvance(hint) + 2 <= room)
+        self.words.setToolTip("" if not hint or self.hint.isVisibleTo(self) else f"{words}\n{hint}")
+        self.words.setWordWrap(wide > room)
+        self.words.setFixedWidth(min(wide, room))
+        high = self.words.heightForWidth(room) if wide > room else 0
+        self.setFixedHeight(max(px(_HIGH), high + 4))

@@ -6,12 +6,13 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QPointF, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
-from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLabel, QMainWindow, QMenu, QMenuBar, QMessageBox, QVBoxLayout, QWidget
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
+from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLabel, QMainWindow, QMenu, QMenuBar, QVBoxLayout, QWidget
 
 from draxet import __version__
 from draxet.ui.canvas.tool import Prompt
 from draxet.ui.canvas.view import Canvas
+from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT, Tokens
 from draxet.ui.shell.autosave import Autosave
 from draxet.ui.shell.commands import Command
@@ -19,9 +20,12 @@ from draxet.ui.shell.cutting import Cutting
 from draxet.ui.shell.facts import FactsStrip
 from draxet.ui.shell.fields import Field, WordField
 from draxet.ui.shell.finder import Finder
+from draxet.ui.shell.first_page import FirstPage
 from draxet.ui.shell.job_files import JobFiles
 from draxet.ui.shell.opening import Opening
+from draxet.ui.shell.pane import Pane
 from draxet.ui.shell.preparing import Preparing
+from draxet.ui.shell.questions import tell
 from draxet.ui.shell.reading import Reading
 from draxet.ui.shell.route_card import RouteCard
 from draxet.ui.shell.session import Session, Stage
@@ -58,18 +62,21 @@ class Window(QMainWindow):
         self.top_line = TopLine(tokens)
         self.facts = FactsStrip(self.session)
         hands = Hands(
-            self.session, self.jobs, self.opening, self.canvas, self.slips.put, self._find, self._show_keys, self._about, self.close
+            self.session, self.jobs, self.opening, self.canvas, self.slips.put, self._other_pane, self._find, self._show_keys, self._about, self.close
         )
         self.commands = {command.id: command for command in all_commands(hands)}
         self.cutting = Cutting(self.session, self.canvas, self)
         self.watching = Watching(self.session, self)
         self.card = RouteCard(self.session, [c for c in self.commands.values() if c.stage], tokens)
+        self.first_page = FirstPage(self.session, self.canvas, self.jobs, self.commands)
         self._actions: dict[str, QAction] = {}
         self._lay_out()
         self._fill_menus()
         self._connect()
         self._stage_opened()
         self._refresh()
+        self.first_page.refresh()
+        self.canvas.setFocus()
 
     # --- putting together
 
@@ -113,7 +120,7 @@ class Window(QMainWindow):
         self._name = QLabel()
         self._name.setProperty("part", "quiet")
         self._name.setContentsMargins(0, 0, 16, 0)
-        self._name.setFixedSize(420, 26)
+        self._name.setFixedSize(px(300), px(26))
         self._name.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         bar.setCornerWidget(self._name)
 
@@ -124,7 +131,8 @@ class Window(QMainWindow):
         s.stage_changed.connect(self._stage_opened)
         s.leaving.connect(self._take_what_is_typed)
         s.job_ending.connect(self.workers.end_job)
-        s.tool_changed.connect(self._tool_left)
+        for signal in (s.tool_changed, s.selection_changed, s.job_changed):
+            signal.connect(self._rest)
         s.view_changed.connect(self.slips.refresh)
         s.marks_changed.connect(lambda: self.top_line.keep(self._prompt()))
         s.tool_changed.connect(lambda: self.top_line.wait_for(self._prompt()))
@@ -135,6 +143,11 @@ class Window(QMainWindow):
         s.canvas_asked.connect(self.canvas.setFocus)
         self.canvas.pointed.connect(lambda x, y: self.facts.point(x, y, self.canvas.camera.zoom))
         self.canvas.asked_menu.connect(self._context_menu)
+        space = QShortcut(QKeySequence(Qt.Key.Key_Space), self)
+        space.setAutoRepeat(False)
+        space.setEnabled(False)
+        space.activated.connect(self.canvas.hold_to_pan)
+        self.canvas.under_pointer.connect(space.setEnabled)
 
     # --- keeping up
 
@@ -150,12 +163,15 @@ class Window(QMainWindow):
         self._refresh()
 
     def _put_resting_slip(self) -> None:
-        """The slip of a stage while no tool is in hand."""
-        self.slips.put(GatherSlip(self.session) if self.session.stage is Stage.GATHER else _Resting(self.session))
+        """The slip of a stage while no tool is in hand: that of the picture in hand, if there is one."""
+        s = self.session
+        kind = GatherSlip if s.stage is Stage.GATHER and s.picture is not None and not s.hands_empty else _Resting
+        if type(self.slips.slip) is not kind:
+            self.slips.put(kind(s))
 
-    def _tool_left(self) -> None:
-        """A tool that was put away takes its slip along."""
-        if self.session.tool is None and self.slips.slip is not None and not isinstance(self.slips.slip, (GatherSlip, _Resting)):
+    def _rest(self) -> None:
+        """A tool that was put away takes its slip along; a picture that came or was laid down, its own."""
+        if self.session.tool is None and self.slips.slip is not None:
             self._put_resting_slip()
 
     def _take_what_is_typed(self) -> None:
@@ -195,6 +211,17 @@ class Window(QMainWindow):
         else:
             command.run()
 
+    def _other_pane(self, forward: bool) -> None:
+        """The keys go round: canvas, slip, card."""
+        at = QApplication.focusWidget()
+        panes: list[QWidget] = [self.canvas, *([self.first_page] if self.first_page.isVisible() else []), self.slips, self.card]
+        number = next((k for k, pane in reversed(list(enumerate(panes))) if at is pane or (at is not None and pane.isAncestorOf(at))), 0)
+        to = panes[(number + (1 if forward else -1)) % len(panes)]
+        if isinstance(to, Pane):
+            to.enter()
+        else:
+            to.setFocus()
+
     # --- small windows
 
     def _find(self) -> None:
@@ -212,16 +239,12 @@ class Window(QMainWindow):
         menu.exec(at.toPoint())
 
     def _show_keys(self) -> None:
-        rows = [f"{c.key:>14}   {c.words}{f' ({c.stage.words})' if c.stage else ''}" for c in self.commands.values() if c.key]
-        more = ["Space held: pan · wheel: zoom at the pointer · Alt held: pick freely", "Tab held: the picture alone · Shift+Tab held: the contours alone"]
-        box = QMessageBox(self)
-        box.setWindowTitle("Keys")
-        box.setText("\n".join(more))
-        box.setInformativeText("\n".join(rows))
-        box.exec()
+        from draxet.ui.shell.keys_page import KeysPage  # not needed to show a window
+
+        KeysPage(list(self.commands.values()), self.session.stage, self).exec()
 
     def _about(self) -> None:
-        QMessageBox.about(self, "About Draxet", f"Draxet {__version__}\nFrom a picture to true-size, closed, machine-ready contours.\nGPL-3.0-or-later. Typeface: Barlow Semi Condensed, SIL Open Font License.")
+        tell(self, "About Draxet", f"Draxet {__version__}\nFrom a picture to true-size, closed, machine-ready contours.\nGPL-3.0-or-later. Typeface: Barlow Semi Condensed, SIL Open Font License.")
 
     # --- the window's own events
 
@@ -269,8 +292,10 @@ class _Resting(Slip):
 
     def refresh(self) -> None:
         job = self.session.job
-        if not job.pictures and not job.contours:
-            words = "Nothing to work on yet: choose a picture in Gather first."
+        self.heading.setText(self.session.stage.words)
+        if self.session.is_empty:
+            here = self.session.stage is Stage.GATHER
+            words = "Choose, drop or paste the picture to work from." if here else "Nothing to work on yet: choose a picture in Gather first."
         elif not job.contours and self.session.stage > Stage.TRACE:
             words = "There are no contours yet: trace the picture first."
         else:

@@ -14,6 +14,7 @@ from draxet.job.codec import notes_of
 from draxet.job.ranges import OneOf
 from draxet.job.steps import STEP_KINDS, PrepareStep, Shrink, Slider, StepKind
 from draxet.ui.canvas.tool import Tool
+from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import Choice, SliderField, button, emptied, icon_button, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
@@ -140,7 +141,7 @@ class PrepareSlip(Slip):
         pixel = picture.to_base.inverse().then(picture.to_job).scale if picture else 1.0
         on = QCheckBox()
         on.setChecked(step.on)
-        on.setFixedWidth(22)
+        on.setFixedWidth(px(24))
         words = step.kind.words(self.session.job.unit, pixel)
         on.setAccessibleName(f"Step {k + 1} on: {words}")
         on.clicked.connect(lambda state: self.change(k, replace(step, on=state)))

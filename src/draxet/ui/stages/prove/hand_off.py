@@ -10,7 +10,7 @@ from draxet.job.edits import hand_off_noted
 from draxet.job.findings import Gravity
 from draxet.prove.handoff import ReadBack, hand_off
 from draxet.ui.canvas.tool import Tool
-from draxet.ui.shell.choosing import ask_where
+from draxet.ui.shell.chooser import ask_where
 from draxet.ui.shell.fields import Choice, button, fact_row, label, set_part
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.findings import FindingRows

@@ -21,6 +21,7 @@ from draxet.ui.shell.session import Session
 from draxet.ui.stages.trace.settings import MOST_SWATCHES, Swatch
 from draxet.ui.stages.trace.tracing import Proposal, TraceSlip, TraceTool
 from draxet.units import UnitError
+from draxet.ui.look.style import px
 
 __all__ = ["ColoursSlip", "ColoursTool"]
 
@@ -218,11 +219,11 @@ class ColoursSlip(TraceSlip):
 
     def _swatch(self, k: int, swatch: Swatch) -> QWidget:
         box = QCheckBox()
-        box.setFixedWidth(22)
+        box.setFixedWidth(px(24))
         box.setAccessibleName(f"Choose {swatch.name}")
         self._boxes.append(box)
         patch = QFrame()
-        patch.setFixedSize(30, 22)
+        patch.setFixedSize(px(30), px(22))
         patch.setStyleSheet(f"background: {_hex(swatch.colour)}; border: 1px solid #63666A; border-radius: 3px;")
         words = WordField(f"Name of colour {k + 1}", 40)
         words.setText(swatch.name)

@@ -19,6 +19,7 @@ from draxet.ui.shell.session import Session
 from draxet.ui.stages.picks import TwoPicks
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length
+from draxet.ui.look.style import px
 
 __all__ = ["KnownLengthSlip", "KnownLengthTool", "LengthSlip", "SeveralLengthsSlip", "SeveralLengthsTool"]
 
@@ -251,6 +252,6 @@ class SeveralLengthsSlip(LengthSlip):
         away = button("", "icon", lambda: self._without(k))
         away.setIcon(icon("remove", LIGHT.quiet))
         away.setAccessibleName(f"Remove known length {k + 1}")
-        away.setFixedSize(26, 26)
+        away.setFixedSize(px(26), px(26))
         row.addWidget(away)
         return made

@@ -1,0 +1,60 @@
+"""Panes beside the canvas: Tab goes round within one, Esc goes back to the canvas."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPoint, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QApplication, QScrollArea, QWidget
+
+from draxet.ui.shell.fields import Field, WordField
+
+__all__ = ["Pane"]
+
+_ROW = 12
+
+
+class Pane(QWidget):
+    """A column of controls that is gone through by keys, from top to bottom and from left to right."""
+
+    left = pyqtSignal()
+    """Esc: the canvas is wanted."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._last: QWidget | None = None
+
+    def enter(self) -> None:
+        """Give the keys to the control that had them last, else to the first."""
+        stops = self._stops()
+        if stops:
+            (self._last if self._last in stops else self.first(stops)).setFocus(Qt.FocusReason.TabFocusReason)
+
+    def first(self, stops: list[QWidget]) -> QWidget:
+        """Where one enters at the first time."""
+        return stops[0]
+
+    def focusNextPrevChild(self, forward: bool) -> bool:
+        stops, at = self._stops(), QApplication.focusWidget()
+        if not stops:
+            return False
+        number = (stops.index(at) + (1 if forward else -1)) % len(stops) if at in stops else 0
+        stops[number].setFocus(Qt.FocusReason.TabFocusReason if forward else Qt.FocusReason.BacktabFocusReason)
+        for area in self.findChildren(QScrollArea):
+            area.ensureWidgetVisible(stops[number], 0, 16)
+        self._last = stops[number]
+        return True
+
+    def _stops(self) -> list[QWidget]:
+        found = [w for w in self.findChildren(QWidget) if w.focusPolicy() & Qt.FocusPolicy.TabFocus and w.isVisibleTo(self) and w.isEnabled()]
+        places = {w: w.mapTo(self, QPoint(0, w.height() // 2)) for w in found if not isinstance(w, QScrollArea)}
+        return sorted(places, key=lambda w: (places[w].y() // _ROW, places[w].x()))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape:
+            at = QApplication.focusWidget()
+            if isinstance(at, (Field, WordField)):
+                at.give_up()
+            self._last = at if at is not None and self.isAncestorOf(at) else None
+            self.left.emit()
+        else:
+            super().keyPressEvent(event)
