@@ -118,10 +118,16 @@ def _box(painter: QPainter, a: QPointF, b: QPointF, t: Tokens) -> None:
 
 
 def _contours(painter: QPainter, mark: ContourMark, camera: Camera, t: Tokens) -> None:
-    colour = {"hand": t.brass, "fault": t.coral, "offer": t.brass}[mark.manner]
+    colour = {"hand": t.brass, "fault": t.coral, "offer": t.brass, "aside": t.quiet, "lacking": t.coral}[mark.manner]
     many = sum(len(contour.kinds) for contour in mark.contours) > 3000
     pen = QPen(QColor(colour), 0 if many else 1.6 if mark.manner == "offer" else 2.4)
     pen.setCosmetic(True)
+    if mark.manner == "aside":
+        pen.setStyle(Qt.PenStyle.DotLine)
+        pen.setWidthF(0 if many else 1.2)
+    elif mark.manner == "lacking":
+        pen.setDashPattern([2.0, 1.0])
+        pen.setWidthF(0 if many else 3.0)
     to_view = camera.to_view()
     painter.save()
     painter.setTransform(QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f), True)

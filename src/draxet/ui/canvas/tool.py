@@ -30,10 +30,11 @@ class Pointer:
 
 @dataclass(frozen=True)
 class Prompt:
-    """The canvas's top line: what the next click does, and a hint."""
+    """The canvas's top line: what the next click does, a hint, and keys that act now with what they do."""
 
     waits: str
     hint: str = ""
+    keys: tuple[tuple[str, str], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -100,7 +101,8 @@ class BoxMark:
 
 @dataclass(frozen=True)
 class ContourMark:
-    """Contours drawn in the colour of what is in hand (``hand``), of a fault (``fault``) or of a proposal (``offer``)."""
+    """Contours drawn in the colour of what is in hand (``hand``), of a fault (``fault``), of a proposal (``offer``), of what was left out
+    of one (``aside``, dotted) or of what is lacking (``lacking``, broad dashes)."""
 
     contours: tuple[Contour, ...]
     manner: str = "hand"

@@ -124,7 +124,7 @@ class Canvas(QWidget):
         tool = session.tool
         hidden = tool.hidden() if tool else frozenset()
         show_contours = self._only != "picture"
-        items = session.job.contours if show_contours else ()
+        items = session.shown_contours if show_contours else ()
         self._contours.show(tuple(item for item in items if item.id not in hidden) if hidden else items)
         strength = 1.0 if self._only == "picture" else 0.0 if self._only == "contours" else session.strength
         state: Hashable = (
@@ -173,7 +173,7 @@ class Canvas(QWidget):
 
     def _paint_live(self, painter: QPainter) -> None:
         session = self._session
-        marks: list[Mark] = [SignMark(x, y, "open") for _, x, y in open_ends(session.job)]
+        marks: list[Mark] = [SignMark(x, y, "open") for contour, x, y in open_ends(session.job) if contour not in session.hidden]
         for note in session.job.notes if session.stage is Stage.TRUE_UP else ():
             marks += note_marks(note)
         self._paint_over(painter)

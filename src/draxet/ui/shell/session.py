@@ -117,6 +117,9 @@ class Session(QObject):
         self.is_reading = False
         self.visited_end = -1
         self.hands_empty = False
+        self.hidden: frozenset[str] = frozenset()
+        """Contours that are not shown; they stay in the job and are cut."""
+        self._shown: tuple[object, object, tuple[ContourItem, ...]] = (None, None, ())
         """Whether the picture in hand was laid down: its slip is not wanted."""
         self.preparing: dict[str, tuple[float, str]] = {}
         """Pictures that are being made ready: how far, and doing what."""
@@ -147,6 +150,22 @@ class Session(QObject):
 
     def chosen(self) -> list[ContourItem]:
         return [item for item in self.job.contours if item.id in self.selection]
+
+    @property
+    def shown_contours(self) -> tuple[ContourItem, ...]:
+        """The contours that are not hidden; the same tuple for as long as they are the same."""
+        job, hidden = self.job.contours, self.hidden
+        if not hidden:
+            return job
+        if self._shown[0] is not job or self._shown[1] is not hidden:
+            self._shown = (job, hidden, tuple(item for item in job if item.id not in hidden))
+        return self._shown[2]
+
+    def hide(self, ids: frozenset[str]) -> None:
+        """Show all contours but these; what is hidden is not chosen."""
+        self.hidden = ids & self.job.contour_by_id.keys()
+        self.select(self.selection - self.hidden)
+        self.view_changed.emit()
 
     def edit(self, words: str, job: Job, gesture: object = None) -> None:
         """Take a step: `job` is in force from now on, and undo takes it back.
@@ -201,7 +220,7 @@ class Session(QObject):
         laid = _read_desk(desk or {})
         self.history, self.path, self.selection, self.picture_id, self.read_back = History.of(job, saved=saved), path, frozenset(), laid.picture, None
         self.pictures, self.ink_below, self.beside, self._gesture = PictureStore(), None, False, None
-        self.hands_empty, self.visited_end = False, -1
+        self.hands_empty, self.visited_end, self.hidden = False, -1, frozenset()
         self.stage, self.nudge_mm, self.strengths = Stage(laid.stage), laid.nudge_mm, dict(zip(Stage, laid.strengths, strict=True))
         tools = (desk or {}).get("tools")
         self._settings, self._settings_read = {}, tools if isinstance(tools, dict) else {}

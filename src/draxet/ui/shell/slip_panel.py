@@ -6,10 +6,11 @@ from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from draxet.job.edits import change_picture
+from draxet.job.findings import count_words
 from draxet.job.records import Picture
 from draxet.ui.look.icons import icon
 from draxet.ui.look.tokens import Tokens
-from draxet.ui.shell.fields import SliderField, emptied, label, rule
+from draxet.ui.shell.fields import SliderField, button, emptied, label, rule, side_by_side
 from draxet.ui.shell.pane import Pane
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.slip import Slip
@@ -92,7 +93,7 @@ class SlipPanel(Pane):
         job = self._session.job
         self._looks.setVisible(bool(job.pictures))
         chosen = None if self._session.hands_empty else self._session.picture
-        listed = (job.pictures, job.sheet, job.contours, job.unit, chosen.id if chosen else "")
+        listed = (job.pictures, job.sheet, job.contours, job.unit, self._session.hidden, chosen.id if chosen else "")
         if self._listed is not None and all(a is b or (isinstance(a, str) and a == b) for a, b in zip(listed, self._listed, strict=True)):
             return
         self._listed = listed
@@ -103,6 +104,11 @@ class SlipPanel(Pane):
         self._list.addWidget(_plain_row(job.sheet.name, material))
         if job.contours:
             self._list.addWidget(_plain_row("Contours", self._contours_words()))
+        hidden = self._session.hidden & job.contour_by_id.keys()
+        if hidden:
+            row = side_by_side(label(f"{count_words(len(hidden), 'contour')} hidden", "brass"), button("Show", "choice", lambda: self._session.hide(frozenset())))
+            row.setContentsMargins(9, 0, 0, 0)
+            self._list.addWidget(row)
 
     def _contours_words(self) -> str:
         """How many, and of several sheets on which."""

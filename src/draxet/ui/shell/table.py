@@ -12,6 +12,7 @@ from draxet.ui.shell.commands import Command, tool_key
 from draxet.ui.shell.job_files import JobFiles
 from draxet.ui.shell.opening import Opening
 from draxet.ui.shell.session import Session, Stage
+from draxet.ui.stages.alike import choose_alike
 from draxet.ui.stages.gather import tools as gather
 from draxet.ui.stages.make import tools as make
 from draxet.ui.stages.mend import tools as mend
@@ -71,8 +72,12 @@ def _edit_commands(h: Hands) -> list[Command]:
             why_not=lambda: "" if h.opening.has_aside else "nothing was left out of a drawing",
         ),
         Command("remove-picture", "Remove the picture in hand", partial(_remove_picture, s), "Edit", why_not=lambda: picture(s)),
-        Command("all", "Choose all contours", lambda: s.select({i.id for i in s.job.contours}), "Edit", "Ctrl+A", why_not=lambda: contours(s)),
+        Command("all", "Choose all contours", lambda: s.select({i.id for i in s.shown_contours}), "Edit", "Ctrl+A", why_not=lambda: contours(s)),
         Command("none", "Choose none", lambda: s.select(set()), "Edit", "Ctrl+Shift+A", why_not=lambda: _chosen(s)),
+        Command("alike-size", "Choose alike in size", partial(choose_alike, s, "size"), "Edit", why_not=lambda: _chosen(s), separated=True),
+        Command("alike-colour", "Choose alike in colour", partial(choose_alike, s, "colour"), "Edit", why_not=lambda: _chosen(s)),
+        Command("choose-open", "Choose open ones", partial(choose_alike, s, "open"), "Edit", why_not=lambda: contours(s)),
+        Command("choose-tiny", "Choose tiny ones", partial(choose_alike, s, "tiny"), "Edit", why_not=lambda: contours(s)),
     ]
 
 
@@ -91,6 +96,9 @@ def _view_commands(h: Hands) -> list[Command]:
         Command("fit-chosen", "Fit the chosen", h.canvas.fit_selection, "View", "Ctrl+9", why_not=lambda: _chosen(s)),
         Command("nearer", "Nearer", lambda: h.canvas.zoom_by(1.25), "View", "Ctrl++"),
         Command("farther", "Farther", lambda: h.canvas.zoom_by(0.8), "View", "Ctrl+-"),
+        Command("hide", "Hide the chosen contours", lambda: s.hide(s.hidden | s.selection), "View", "Ctrl+H", why_not=lambda: _chosen(s), separated=True),
+        Command("only", "Show only the chosen contours", partial(_show_only, s), "View", "Ctrl+Shift+H", why_not=lambda: _chosen(s)),
+        Command("show-all", "Show all contours", lambda: s.hide(frozenset()), "View", why_not=lambda: "" if s.hidden else "no contour is hidden"),
         Command("beside", "Picture beside the contours", lambda: s.set_beside(not s.beside), "View", "F7", why_not=lambda: picture(s), checked=lambda: s.beside),
         Command("next-pane", "Keys to the next pane", partial(h.other_pane, True), "View", "F6"),
         Command("pane-before", "Keys to the pane before", partial(h.other_pane, False), "View", "Shift+F6"),
@@ -135,6 +143,10 @@ def _remove_chosen(s: Session) -> None:
     from draxet.ui.stages.picking import remove_chosen
 
     remove_chosen(s)
+
+
+def _show_only(s: Session) -> None:
+    s.hide(frozenset(item.id for item in s.job.contours) - s.selection)
 
 
 def _remove_picture(s: Session) -> None:

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QWidget
+from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
+from PyQt6.QtGui import QColor, QFontMetrics, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLayout, QProgressBar, QWidget
 
 from draxet.ui.canvas.tool import Prompt
 from draxet.ui.look.icons import pixmap
-from draxet.ui.look.style import px
+from draxet.ui.look.style import face, px
 from draxet.ui.look.tokens import Tokens
 from draxet.ui.shell.fields import label, set_part
 
-__all__ = ["TopLine"]
+__all__ = ["KeyCaps", "TopLine"]
+
+Keys = tuple[tuple[str, str], ...]
 
 _MESSAGE_MS = 6000
 _HIGH = 44
@@ -31,20 +33,25 @@ class TopLine(QWidget):
         self._row = row = QHBoxLayout(self)
         row.setContentsMargins(16, 0, 16, 0)
         row.setSpacing(10)
+        row.setSizeConstraint(QLayout.SizeConstraint.SetNoConstraint)  # long words never hold the window broad
         self._sign = QLabel()
         self.words = label("", "wait")
         self.hint = label("", "hint")
         row.addWidget(self._sign)
         row.addWidget(self.words)
         row.addWidget(self.hint)
+        self.keys = KeyCaps(tokens)
+        row.addWidget(self.keys)
         row.addStretch(1)
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
         self.bar.setFixedWidth(px(80))
         self.bar.setAccessibleName("How far the file is read")
         self.doing = label("", "hint")
-        row.addWidget(self.doing)
-        row.addWidget(self.bar)
+        self._stops = KeyCaps(tokens)
+        self._stops.show_keys((("Esc", "stop"),))
+        for part in (self.doing, self.bar, self._stops):
+            row.addWidget(part)
         self._prompt = Prompt("")
         self.read("", 0.0)
         self._back = QTimer(self)
@@ -54,9 +61,9 @@ class TopLine(QWidget):
 
     def read(self, words: str, share: float) -> None:
         """Say how far a file is that is being read; no words where none is."""
-        self.doing.setText(f"{words} · Esc stops" if words else "")
+        self.doing.setText(words)
         self.bar.setValue(round(100 * share))
-        for part in (self.doing, self.bar):
+        for part in (self.doing, self.bar, self._stops):
             part.setVisible(bool(words))
         self._fit()
 
@@ -64,7 +71,7 @@ class TopLine(QWidget):
         """Say what is waited for."""
         self._back.stop()
         self._prompt = prompt
-        self._show("pick", self._t.brass, prompt.waits, prompt.hint, "wait")
+        self._show("pick", self._t.brass, prompt.waits, prompt.hint, "wait", prompt.keys)
 
     def keep(self, prompt: Prompt) -> None:
         """Say what is waited for, but let a message that stands have its time."""
@@ -83,12 +90,19 @@ class TopLine(QWidget):
         self._show("fault", self._t.coral, words, "", "refusal")
         self._back.start()
 
-    def _show(self, sign: str, colour: str, words: str, hint: str, part: str) -> None:
+    def _show(self, sign: str, colour: str, words: str, hint: str, part: str, keys: Keys = ()) -> None:
         self._sign.setPixmap(pixmap(sign, colour, px(18)))
         self.words.setText(words)
         self.hint.setText(hint)
+        self.keys.show_keys(keys)
         set_part(self.words, part=part)
         self._fit()
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(px(120), self.height())
+
+    def sizeHint(self) -> QSize:
+        return self.minimumSizeHint()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._fit()
@@ -97,13 +111,66 @@ class TopLine(QWidget):
         """Never cut the words: the hint gives way first, then they take two lines, then more."""
         row, words, hint = self._row, self.words.text(), self.hint.text()
         margins, taken = row.contentsMargins(), px(18) + row.spacing()
-        for part in (self.doing, self.bar):
+        for part in (self.doing, self.bar, self._stops):
             taken += (part.sizeHint().width() + row.spacing()) if not part.isHidden() else 0
         room = max(self.width() - margins.left() - margins.right() - taken, 80)
         wide = self.words.fontMetrics().horizontalAdvance(words) + 2
-        self.hint.setVisible(bool(hint) and wide + row.spacing() + self.hint.fontMetrics().horizontalAdvance(hint) + 2 <= room)
-        self.words.setToolTip("" if not hint or self.hint.isVisibleTo(self) else f"{words}\n{hint}")
+        left = room - wide
+        hint_wide = row.spacing() + self.hint.fontMetrics().horizontalAdvance(hint) + 2
+        keys_wide = row.spacing() + self.keys.sizeHint().width()
+        with_keys = bool(self.keys.keys) and keys_wide <= left
+        with_hint = bool(hint) and hint_wide + (keys_wide if with_keys else 0) <= left
+        self.keys.setVisible(with_keys)
+        self.hint.setVisible(with_hint)
+        rest = [] if with_hint or not hint else [hint]
+        rest += [] if with_keys else [f"{key}: {does}" for key, does in self.keys.keys]
+        self.words.setToolTip("\n".join([words, *rest]) if rest else "")
         self.words.setWordWrap(wide > room)
         self.words.setFixedWidth(min(wide, room))
         high = self.words.heightForWidth(room) if wide > room else 0
         self.setFixedHeight(max(px(_HIGH), high + 4))
+
+
+class KeyCaps(QWidget):
+    """Keys that act now, each with what it does."""
+
+    def __init__(self, tokens: Tokens) -> None:
+        super().__init__()
+        self._t = tokens
+        self.keys: Keys = ()
+
+    def show_keys(self, keys: Keys) -> None:
+        self.keys = keys
+        self.setAccessibleName(", ".join(f"{key}: {does}" for key, does in keys))
+        self.setFixedSize(self.sizeHint())
+        self.update()
+
+    def _places(self) -> list[tuple[int, int, int]]:
+        """Of each key: where its cap begins, how broad it is, and where its words begin."""
+        places, x = [], 0
+        cap, words = QFontMetrics(face(13)), QFontMetrics(face(14))
+        for key, does in self.keys:
+            broad = cap.horizontalAdvance(key) + px(12)
+            places.append((x, broad, x + broad + px(5)))
+            x += broad + px(5) + words.horizontalAdvance(does) + px(14)
+        return places
+
+    def sizeHint(self) -> QSize:
+        if not self.keys:
+            return QSize(0, px(20))
+        return QSize(self._places()[-1][2] + QFontMetrics(face(14)).horizontalAdvance(self.keys[-1][1]) + 2, px(22))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        middle = Qt.AlignmentFlag.AlignVCenter
+        for (key, does), (x, broad, at) in zip(self.keys, self._places(), strict=True):
+            painter.setPen(QPen(QColor(self._t.edge), 1))
+            painter.drawRoundedRect(QRectF(x + 0.5, 1.5, broad - 1, self.height() - 3), 3, 3)
+            painter.setPen(QColor(self._t.graphite))
+            painter.setFont(face(13))
+            painter.drawText(x, 0, broad, self.height(), middle | Qt.AlignmentFlag.AlignHCenter, key)
+            painter.setPen(QColor(self._t.quiet))
+            painter.setFont(face(14))
+            painter.drawText(at, 0, self.width() - at, self.height(), middle, does)
+        painter.end()

@@ -201,8 +201,8 @@ class Window(QMainWindow):
         if self.session.tool:
             return self.session.tool.prompt()
         if not self.session.job.pictures and not self.session.job.contours:
-            return Prompt("Choose a picture, drop one here or paste one.", "photos, scans, PDF pages, SVG and DXF drawings · Q chooses, Ctrl+V pastes")
-        return Prompt("Take a tool from the route card.", "keys 1 to 6 open the stages, Q W E … take their tools")
+            return Prompt("Choose a picture, drop one here or paste one.", "photos, scans, PDF pages, SVG and DXF drawings")
+        return Prompt("Take a tool from the route card.", keys=(("1 … 6", "stages"), ("Q W E …", "tools"), ("F1", "all keys")))
 
     def _run(self, command: Command) -> None:
         why = command.why_not()

@@ -38,11 +38,12 @@ class PickTool(Tool):
 
     def prompt(self) -> Prompt:
         if self._node:
-            return Prompt(f"{self.title}: let the node go where it belongs.", "Esc to leave it where it was")
+            return Prompt(f"{self.title}: let the node go where it belongs.", keys=(("Esc", "leave it where it was"),))
         if not self._session.job.contours:
             return Prompt(f"{self.title}: there are no contours yet.", "trace a picture first")
-        hint = "Shift adds · drag a box · drag a node · Delete removes" if self.nodes else "Shift adds · drag a box · Ctrl+A takes all"
-        return Prompt(f"{self.title}: click a contour.", hint)
+        if self.nodes:
+            return Prompt(f"{self.title}: click or box contours, or drag a node.", keys=(("Shift", "add"), ("Del", "remove")))
+        return Prompt(f"{self.title}: click or box contours.", keys=(("Shift", "add"), ("Ctrl+A", "all")))
 
     def press(self, at: Pointer) -> None:
         self._from = self._to = at
@@ -70,9 +71,9 @@ class PickTool(Tool):
         if node and moved and dragged:
             self._session.edit("move a node", change_contours(self._session.job, {node[0]: moved}))
         elif dragged and not node:
-            self._take(set(contours_in(self._session.job.contours, begun.x, begun.y, at.x, at.y)), at.adds)
+            self._take(set(contours_in(self._session.shown_contours, begun.x, begun.y, at.x, at.y)), at.adds)
         elif not node:
-            found = contour_at(self._session.job.contours, at.x, at.y, _REACH * at.pixel)
+            found = contour_at(self._session.shown_contours, at.x, at.y, _REACH * at.pixel)
             self._take({found} if found else set(), at.adds)
 
     def forget(self) -> None:

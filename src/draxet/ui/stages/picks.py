@@ -15,12 +15,13 @@ from draxet.ui.shell.session import Session
 from draxet.ui.stages.held import picture_at
 from draxet.units import format_length
 
-__all__ = ["HINT", "CornerFinder", "PickMaker", "TwoPicks", "in_job", "sure_words", "turned_by"]
+__all__ = ["HINT", "KEYS", "CornerFinder", "PickMaker", "TwoPicks", "in_job", "sure_words", "turned_by"]
 
 _REACH_PX = 14.0
 _CLICK_PX = 1.0
 """One standard deviation of a click, in pixels of the screen."""
-HINT = "ends, corners, crossings, lines, edges · Shift: edge only · Alt: free · C: corner"
+HINT = "catches ends, corners, crossings, lines and edges"
+KEYS = (("Shift", "edge only"), ("Alt", "free"), ("C", "corner of two edges"))
 
 
 Found = TypeVar("Found")
@@ -46,7 +47,7 @@ class CornerFinder(Generic[Found]):
         """What is waited for while a corner is being found."""
         if self.corner is None:
             return None
-        return Prompt(f"{title}: pick {('one edge', 'the other edge')[len(self.corner)]} of the corner.", "anywhere along it · C or Esc to pick places again")
+        return Prompt(f"{title}: pick {('one edge', 'the other edge')[len(self.corner)]} of the corner.", "anywhere along it", (("Esc", "pick places again"),))
 
 
 class PickMaker(CornerFinder[Pick]):
@@ -115,7 +116,7 @@ class TwoPicks(Tool):
             return Prompt(f"{self.title}: first choose a picture.", "in Gather")
         if self.done:
             return self.after()
-        return self.maker.prompt(self.title) or Prompt(f"{self.title}: pick {('one end', 'the other end')[len(self.picks)]} of the line.", HINT)
+        return self.maker.prompt(self.title) or Prompt(f"{self.title}: pick {('one end', 'the other end')[len(self.picks)]} of the line.", HINT, KEYS)
 
     def after(self) -> Prompt:
         """What the tool waits for once both picks are made."""

@@ -50,7 +50,7 @@ class PlaceMaker(CornerFinder[Place]):
         """
         edge = self.corner is not None
         if contours and not at.free:
-            found = place_on(self.session.job.contours, at.x, at.y, _REACH_PX * at.pixel, line_only=edge)
+            found = place_on(self.session.shown_contours, at.x, at.y, _REACH_PX * at.pixel, line_only=edge)
             if found:
                 on_line = Spread.along_line(found.direction, 0.0, at.pixel) if found.direction is not None else Spread()
                 return Place(found.x, found.y, on_line, found.what, () if found.direction is None else (found.direction,))

@@ -29,9 +29,9 @@ class MovePicture(Tool):
 
     def prompt(self) -> Prompt:
         if self._held:
-            return Prompt("Place: let go where it belongs.", "Esc to leave it where it was")
+            return Prompt("Place: let go where it belongs.", keys=(("Esc", "leave it where it was"),))
         step = format_length(self._session.nudge_mm, self._session.job.unit)
-        return Prompt("Place: drag a picture, or use the arrow keys.", f"{step} · Shift ten times that · Ctrl a tenth · numbers on the right")
+        return Prompt("Place: drag it, nudge it, or type numbers.", keys=(("Arrows", f"by {step}"), ("Shift", "ten times that"), ("Ctrl", "a tenth")))
 
     def press(self, at: Pointer) -> None:
         if not self._what.is_contours:
@@ -93,7 +93,7 @@ class PlaceSlip(Slip):
         self.place_x, self.place_y = (self.length_field(name, positive=False) for name in ("x", "y"))
         self.place_x.entered.connect(lambda mm: self._put(x=mm))
         self.place_y.entered.connect(lambda mm: self._put(y=mm))
-        self.to_sheet = button("To the sheet's same place", "plain", self._to_sheet)
+        self.to_sheet = button("Align to the sheet", "plain", self._to_sheet)
         self.dx, self.dy = (self.length_field(name, positive=False) for name in ("Right by", "Up by"))
         self.move_button, self.copy_button = button("Move", "plain", self._move), button("Copy", "plain", self._copy)
         self.turn = Field(lambda text: parse_angle(text, what="Turn"), lambda v: f"{format_number(v, 3)}°", "Turn left by")

@@ -41,7 +41,7 @@ class PrepareSlip(Slip):
         self.bar.setTextVisible(False)
         self._doing = label("", "quiet")
         self.stop = button("Cancel", "plain", self._stop)
-        self.reset = button("As it came", "plain", lambda: self._set("take a picture as it came", ()))
+        self.reset = button("Remove all steps", "plain", lambda: self._set("remove all steps", ()))
         self.body.addLayout(self._list)
         self.body.addLayout(self._settings)
         self.add(self.bar, self._doing, self.stop, side_by_side(self.add_step, self.reset))
@@ -122,7 +122,7 @@ class PrepareSlip(Slip):
             for k, step in enumerate(steps):
                 self._list.addWidget(self._row(k, step))
             if not steps:
-                self._list.addWidget(label("No steps yet: it is as it came.", "quiet", wrap=True))
+                self._list.addWidget(label("No steps yet: it is as its file has it.", "quiet", wrap=True))
             if not kept:
                 emptied(self._settings)
                 self._sliders = {}

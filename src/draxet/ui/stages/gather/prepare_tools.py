@@ -61,11 +61,11 @@ class CoverTool(AreaTool):
 
     def prompt(self) -> Prompt:
         if self._node:
-            return Prompt("Cover: let the corner go where it belongs.", "Esc to leave it where it was")
+            return Prompt("Cover: let the corner go where it belongs.", keys=(("Esc", "leave it where it was"),))
         if len(self.places) > 2:
-            return Prompt("Cover: click the next corner, or the first one to close it.", "Esc takes the last corner back")
+            return Prompt("Cover: click the next corner, or the first one to close it.", keys=(("Esc", "take the last corner back"),))
         if self.places:
-            return Prompt("Cover: click the next corner.", "Esc takes the last corner back")
+            return Prompt("Cover: click the next corner.", keys=(("Esc", "take the last corner back"),))
         return Prompt("Cover: click the corners of what is to go, or drag a box.", "it takes the paper's own colour · drag a corner to change a cover")
 
     def press(self, at: Pointer) -> None:

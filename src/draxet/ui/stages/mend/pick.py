@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PyQt6.QtWidgets import QCheckBox
 
 from draxet.geometry.biarcs import as_lines_and_arcs
@@ -9,8 +11,9 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.spans import CUBIC
 from draxet.job.edits import change_contours, mean_slits
 from draxet.ui.canvas.tool import Tool
-from draxet.ui.shell.fields import button, fact_row, field_row, label
+from draxet.ui.shell.fields import button, fact_row, field_row, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
+from draxet.ui.stages.alike import choose_alike
 from draxet.ui.stages.findings import FindingRows
 from draxet.ui.stages.picking import PickTool, remove_chosen
 from draxet.ui.stages.slip import Slip
@@ -45,7 +48,12 @@ class MendSlip(Slip):
         self._layer_row, self._layer = fact_row("Layer")
         self.slits = QCheckBox("Meant as slits: open on purpose")
         self.slits.clicked.connect(self._mean)
-        self.add(closed, opened, self._findings, chosen, size, nodes, colour, self._sheet_row, self._layer_row, self.slits, self.remove)
+        alike = [("in size", "size"), ("in colour", "colour"), ("open ones", "open"), ("tiny ones", "tiny")]
+        self.alike = menu_button("Choose alike", [(words, partial(choose_alike, session, how)) for words, how in alike])
+        self.hide_button = button("Hide", "plain", lambda: session.hide(session.hidden | session.selection))
+        self.only = button("Show only these", "plain", lambda: session.hide(frozenset(item.id for item in session.job.contours) - session.selection))
+        self.add(closed, opened, self._findings, chosen, size, nodes, colour, self._sheet_row, self._layer_row, self.slits, side_by_side(self.remove, self.alike))
+        self.add(side_by_side(self.hide_button, self.only))
         self.add(label("Curves as lines and arcs", "section"))
         self.add(field_row("Within", self.within), self.arcs)
         self.refresh()
@@ -89,7 +97,8 @@ class MendSlip(Slip):
         self._refresh_belonging()
         self._findings.show_findings([finding for finding in self.session.looked.findings if finding.stage == "mend"])
         job, chosen = self.session.job, self.session.chosen()
-        self.arcs.setEnabled(bool(chosen))
+        for control in (self.arcs, self.hide_button, self.only):
+            control.setEnabled(bool(chosen))
         colours = {item.colour for item in chosen}
         self._colour.setText(next(iter(colours)) if len(colours) == 1 else "several")
         self._colour_row.setVisible(bool(colours - {""}))

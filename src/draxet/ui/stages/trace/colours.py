@@ -19,7 +19,8 @@ from draxet.ui.canvas.tool import AreaMark, Mark, Pointer, Prompt
 from draxet.ui.shell.fields import Field, WordField, button, emptied, field_row, label, side_by_side
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.trace.settings import MOST_SWATCHES, Swatch
-from draxet.ui.stages.trace.tracing import Proposal, TraceSlip, TraceTool
+from draxet.ui.stages.trace.proposal import Proposal
+from draxet.ui.stages.trace.tracing import TraceSlip, TraceTool
 from draxet.units import UnitError
 from draxet.ui.look.style import px
 
@@ -42,7 +43,7 @@ class ColoursTool(TraceTool):
 
     def prompt(self) -> Prompt:
         if self.picking:
-            return Prompt("Colours: click the colour to add in the picture.", "Esc to leave it")
+            return Prompt("Colours: click the colour to add in the picture.", keys=(("Esc", "leave it"),))
         return super().prompt()
 
     def work(self, picture: Picture) -> Callable[[Progress], Proposal]:
@@ -122,6 +123,7 @@ class ColoursTool(TraceTool):
     def press(self, at: Pointer) -> None:
         picture = self.session.picture
         if not self.picking or picture is None:
+            super().press(at)
             return
         x, y = picture.to_job.inverse().point(at.x, at.y)
         if not (0 <= x < picture.width and 0 <= y < picture.height):
@@ -142,9 +144,10 @@ class ColoursTool(TraceTool):
 
     def marks(self) -> list[Mark]:
         by_colour: dict[str, list[int]] = {}
-        for k, colour in enumerate(self.offer.colours):
+        kept, _ = self.parted_offer()
+        for k, colour in enumerate(kept.colours):
             by_colour.setdefault(colour, []).append(k)
-        areas: list[Mark] = [AreaMark(tuple(self.offer.contours[k] for k in ks), colour) for colour, ks in by_colour.items()]
+        areas: list[Mark] = [AreaMark(tuple(kept.contours[k] for k in ks), colour) for colour, ks in by_colour.items()]
         return areas + super().marks()
 
 

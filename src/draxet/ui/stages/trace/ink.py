@@ -13,7 +13,8 @@ from draxet.trace.edges import EdgeRequest, trace_edges
 from draxet.trace.middles import MiddleRequest, trace_middles
 from draxet.ui.shell.fields import Choice, SliderField, field_row, label, side_by_side
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.trace.tracing import Proposal, TraceSlip, TraceTool, grey_source
+from draxet.ui.stages.trace.proposal import Proposal
+from draxet.ui.stages.trace.tracing import TraceSlip, TraceTool, grey_source
 from draxet.units import format_length
 
 __all__ = ["EdgesSlip", "EdgesTool", "MiddlesSlip", "MiddlesTool"]

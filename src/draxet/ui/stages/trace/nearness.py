@@ -1,8 +1,8 @@
-"""How near: the distance between contours and the picture's edge, as a map and a list of the worst places, and whether they can be cut."""
+"""Compare: how near contours lie to the picture's edge, which lines of it none follows yet, and whether they can be cut."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from PyQt6.QtWidgets import QVBoxLayout
 
 from draxet.geometry.arrays import Points
+from draxet.geometry.contour import Contour
 from draxet.job.edits import colour_contours
 from draxet.job.records import ContourItem, Picture
 from draxet.mend.find import contour_at
@@ -17,8 +18,9 @@ from draxet.progress import Progress
 from draxet.trace.closeness import Closeness, closeness_of_traced
 from draxet.trace.fitness import Fitness, fitness_of
 from draxet.trace.levels import automatic_level
-from draxet.ui.canvas.tool import CrossMark, MapMark, Mark, Pointer, Prompt, Tool
-from draxet.ui.shell.fields import button, emptied, fact_row, label
+from draxet.trace.untraced import UntracedLine, untraced_lines
+from draxet.ui.canvas.tool import ContourMark, CrossMark, MapMark, Mark, Pointer, Prompt, Tool
+from draxet.ui.shell.fields import button, emptied, fact_row, field_row, label, set_part
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.findings import FindingRows
 from draxet.ui.stages.slip import Slip
@@ -28,6 +30,8 @@ __all__ = ["NearnessSlip", "NearnessTool", "take_colour"]
 
 _LANE = "nearness"
 _WORST = 8
+_APART_PX = 3.0
+_LEAST_PX = 12.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,6 +41,9 @@ class _Answer:
     worst: tuple[tuple[float, float, float, str], ...]
     fitness: Fitness
     pixel: float
+    untraced: tuple[UntracedLine, ...]
+    lacking: tuple[Contour, ...]
+    """The stretches of those lines, in job space."""
 
 
 class NearnessTool(Tool):
@@ -47,19 +54,31 @@ class NearnessTool(Tool):
         self.answer: _Answer | None = None
         self.looked: tuple[float, float] | None = None
         self._of: object = None
+        self.apart: float | None = None
+        """How far from every contour a line of the picture counts as not traced, in mm; as exact as the work where None."""
+
+    def apart_mm(self) -> float:
+        picture = self.session.picture
+        return self.apart if self.apart is not None else max(_APART_PX * picture.pixel_size if picture else 0.0, self.session.job.exactness.tolerance)
+
+    def set_apart(self, mm: float) -> None:
+        self.apart = mm
+        self.run()
 
     def prompt(self) -> Prompt:
         if self.workers.busy(_LANE):
-            return Prompt("How near: measuring …")
+            return Prompt("Compare: measuring …")
         if self.answer is None:
-            return Prompt("How near: trace this picture first.", "then every place along its contours is compared with the picture")
-        return Prompt("How near: small dots are near, large ones far; go through the worst on the right.", "a click chooses a contour")
+            return Prompt("Compare: trace this picture first.", "then every place along its contours is compared with the picture")
+        return Prompt("Compare: small dots are near, large ones far; broad dashes are not traced yet.", "a click chooses a contour")
 
     def run(self) -> None:
         """Measure anew, where contours or picture are other ones than before."""
         session, picture = self.session, self.session.picture
         items = [item for item in session.job.contours if picture and item.picture == picture.id]
-        state = (tuple(map(id, items)), picture)
+        apart = self.apart_mm()
+        others = [item for item in session.job.contours if picture and item.picture != picture.id]
+        state = (tuple(map(id, session.job.contours)), picture, apart)
         if state == self._of:
             return
         self._of = state
@@ -67,12 +86,16 @@ class NearnessTool(Tool):
             self.answer = None
             return
         store, ground, level, feature = session.pictures, trace_settings(session).ground(picture), trace_settings(session).level, session.job.smallest_feature
+        speck = trace_settings(session).speck
 
         def work(report: Progress) -> _Answer:
             report(0.1, "measuring")
             ready = store.of(picture)
             values = ground.toned(ready.grey)
-            return _measured(items, picture, values, automatic_level(ground.part(values)) if level is None else level, ready.levels[0], feature)
+            used = automatic_level(ground.part(values)) if level is None else level
+            measured = _measured(items, picture, values, used, ready.levels[0], feature)
+            report(0.6, "looking for what is not traced")
+            return _with_untraced(measured, items + others, picture, ground.masked(values), used, apart / picture.pixel_size, speck / picture.pixel_size**2)
 
         self.workers.run(_LANE, work, self._done, lambda error: session.refused.emit(f"It could not be measured: {error}"))
         session.tool_changed.emit()
@@ -83,7 +106,7 @@ class NearnessTool(Tool):
         self.session.marks_changed.emit()
 
     def press(self, at: Pointer) -> None:
-        found = contour_at(self.session.job.contours, at.x, at.y, 8 * at.pixel)
+        found = contour_at(self.session.shown_contours, at.x, at.y, 8 * at.pixel)
         self.session.select({found} if found else set())
 
     def put_away(self) -> None:
@@ -95,6 +118,8 @@ class NearnessTool(Tool):
         close, limit = self.answer.closeness, self.session.job.exactness.tolerance
         shares = np.where(close.found, np.abs(close.off) * self.answer.pixel / limit, 2.0)
         marks: list[Mark] = [MapMark(self.answer.places, shares)]
+        if self.answer.lacking:
+            marks.append(ContourMark(self.answer.lacking, "lacking"))
         if self.looked:
             marks.append(CrossMark(*self.looked))
         return marks
@@ -105,7 +130,17 @@ def _measured(items: list[ContourItem], picture: Picture, values: NDArray[Any], 
     whole = closeness_of_traced([item.contour.transformed(back) for item in items], [item.traced or "edges" for item in items], values, level, pixels)
     worst = tuple((*picture.to_job.point(x, y), off, items[k].id) for x, y, off, k in whole.worst(_WORST, 12.0))
     groups = [{"middles": "", "colours": item.colour}.get(item.traced, "ink") for item in items]
-    return _Answer(picture.to_job.apply(whole.points), whole, worst, fitness_of([item.contour for item in items], feature, groups), picture.pixel_size)
+    return _Answer(picture.to_job.apply(whole.points), whole, worst, fitness_of([item.contour for item in items], feature, groups), picture.pixel_size, (), ())
+
+
+def _with_untraced(
+    answer: _Answer, items: list[ContourItem], picture: Picture, values: NDArray[Any], level: float, apart_px: float, speck_px: float
+) -> _Answer:
+    back = picture.to_job.inverse()
+    contours = [item.contour.transformed(back) for item in items]
+    lines = untraced_lines(contours, [item.traced or "edges" for item in items], values, level, apart_px, max(speck_px, _LEAST_PX))
+    stretches = tuple(Contour.make(picture.to_job.apply(run), closed=False) for line in lines for run in line.stretches)
+    return replace(answer, untraced=tuple(lines), lacking=stretches)
 
 
 def take_colour(session: Session) -> None:
@@ -130,9 +165,15 @@ class NearnessSlip(Slip):
     """Summary, the worst places, and the verdict on cutting."""
 
     def __init__(self, session: Session, tool: NearnessTool) -> None:
-        super().__init__(session, "How near", "Distance between the contours and the picture's own edge, all along.")
+        super().__init__(session, "Compare", "The contours against the picture's own edge, all along, and the picture's lines against the contours.")
         self._tool = tool
-        mean, self._mean = fact_row("In the mean")
+        self.apart = self.length_field("Farther than")
+        self.apart.entered.connect(tool.set_apart)
+        lines, self._lines = fact_row("Lines without a contour")
+        self.next_line = button("Show the next one", "plain", self._go_to_next)
+        self._next = 0
+        self.add(label("Not traced yet", "section"), field_row("Farther than", self.apart, 110), lines, self.next_line, label("How near", "section"))
+        mean, self._mean = fact_row("On average")
         greatest, self._greatest = fact_row("Greatest")
         none, self._none = fact_row("No edge there")
         self.add(mean, greatest, none, label("The worst places", "section"))
@@ -154,9 +195,25 @@ class NearnessSlip(Slip):
         self.session.place_asked.emit(x, y)
         self.session.marks_changed.emit()
 
+    def _go_to_next(self) -> None:
+        """From one line that is not traced to the next, the longest first."""
+        answer, picture = self._tool.answer, self.session.picture
+        if answer is not None and answer.untraced and picture is not None:
+            self.go_to(*picture.to_job.point(*answer.untraced[self._next % len(answer.untraced)].place))
+            self._next += 1
+
+    def _show_untraced(self, answer: _Answer | None) -> None:
+        self.apart.set_value(self._tool.apart_mm())
+        lines = answer.untraced if answer else ()
+        long = sum(line.long for line in lines) * (answer.pixel if answer else 1.0)
+        self._lines.setText(f"{len(lines)} · {self.length(long, 0)}" if lines else "none" if answer else "–")
+        set_part(self._lines, part="brass" if lines else "value")
+        self.next_line.setEnabled(bool(lines))
+
     def refresh(self) -> None:
         self._tool.run()
         answer = self._tool.answer
+        self._show_untraced(answer)
         self.colour.setEnabled(bool(self.session.selection))
         if answer is self._shown and answer is not None:
             return

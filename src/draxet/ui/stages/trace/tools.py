@@ -9,5 +9,5 @@ TOOLS = (
     ToolRow("middles", "Middles", "middles", "ink:MiddlesTool", "ink:MiddlesSlip", picture),
     ToolRow("colours", "Colours", "colours", "colours:ColoursTool", "colours:ColoursSlip", picture),
     ToolRow("trace-area", "Chosen area", "region", "area:ChosenAreaTool", "area:ChosenAreaSlip", picture),
-    ToolRow("nearness", "How near", "near", "nearness:NearnessTool", "nearness:NearnessSlip", contours),
+    ToolRow("nearness", "Compare", "near", "nearness:NearnessTool", "nearness:NearnessSlip", contours),
 )

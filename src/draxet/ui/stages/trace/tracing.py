@@ -13,41 +13,28 @@ from PyQt6.QtWidgets import QProgressBar
 
 from draxet.geometry.contour import Contour
 from draxet.job.edits import remove_contours, retrace
-from draxet.job.records import Job, Picture
+from draxet.job.findings import count_words
+from draxet.job.records import ContourItem, Job, Picture
+from draxet.mend.find import contour_at, contours_in
 from draxet.progress import Progress
 from draxet.trace.closeness import Closeness
-from draxet.trace.fitness import Fitness, fitness_of
+from draxet.trace.fitness import fitness_of
 from draxet.trace.ground import PRESETS
-from draxet.ui.canvas.tool import ContourMark, Mark, Prompt, Tool
-from draxet.ui.shell.fields import SliderField, button, fact_row, label, menu_button
+from draxet.ui.canvas.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, Tool
+from draxet.ui.shell.fields import SliderField, button, fact_row, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.findings import FindingRows
 from draxet.ui.stages.slip import Slip
 from draxet.ui.stages.trace.area import area_marks
+from draxet.ui.stages.trace.proposal import Aside, Proposal
 from draxet.ui.stages.trace.settings import trace_settings
 from draxet.units import format_area, parse_area
 
-__all__ = ["Proposal", "TraceSlip", "TraceTool", "grey_source"]
+__all__ = ["TraceSlip", "TraceTool", "grey_source"]
 
 LANE = "trace"
 _WAIT_MS = 120
-
-
-@dataclass(frozen=True)
-class Proposal:
-    """What a trace gives: contours in job space, a colour (#rrggbb) for each where they have any, what it says of itself, how near
-    it lies to the picture, whether it can be cut, what each contour follows (as in ``ContourItem``), the colours it went by, and why
-    it may be no good."""
-
-    contours: tuple[Contour, ...]
-    colours: tuple[str, ...] = ()
-    level: float | None = None
-    facts: tuple[tuple[str, str], ...] = ()
-    closeness: Closeness | None = None
-    fitness: Fitness | None = None
-    traced: tuple[str, ...] = ()
-    palette: tuple[tuple[int, int, int], ...] = ()
-    warning: str = ""
+_REACH = 8.0
 
 
 @dataclass(frozen=True)
@@ -73,6 +60,10 @@ class TraceTool(Tool):
         self.picture_id = session.picture.id if session.picture else ""
         self._of: object = None
         self._made: _Made | None = None
+        self.aside = Aside()
+        self._parted = (self.offer, self.aside, (self.offer, self.offer))
+        self._from: Pointer | None = None
+        self._to: Pointer | None = None
 
     @property
     def is_stale(self) -> bool:
@@ -87,7 +78,9 @@ class TraceTool(Tool):
             return Prompt(f"{self.title}: first choose a picture.", "in Gather")
         if self.workers.busy(LANE):
             return Prompt(f"{self.title}: tracing …", "the window stays yours; change a setting or cancel at any time")
-        return Prompt(f"{self.title}: look at the contours, then make them.", "they lie over the picture; hold Tab to see it alone")
+        if self.offer.contours:
+            return Prompt(f"{self.title}: click or box what is not wanted, then make contours.", "the same again brings it back")
+        return Prompt(f"{self.title}: change a setting to trace again.", "nothing is made until you ask for it")
 
     def work(self, picture: Picture) -> Callable[[Progress], Proposal]:
         """The frozen request for a trace of the picture, as something a worker can do."""
@@ -125,29 +118,73 @@ class TraceTool(Tool):
         self.session.show_ink(None)
         self.session.tool_changed.emit()
 
+    def parted_offer(self) -> tuple[Proposal, Proposal]:
+        """What is kept of the proposal, and what was left out of it; worked out once."""
+        if self._parted[0] is not self.offer or self._parted[1] is not self.aside:
+            self._parted = (self.offer, self.aside, self.aside.parted(self.offer))
+        return self._parted[2]
+
+    def take_all_back(self) -> None:
+        """Nothing is left out any more."""
+        self.aside = Aside()
+        self.session.tool_changed.emit()
+        self.session.marks_changed.emit()
+
+    def press(self, at: Pointer) -> None:
+        self._from = self._to = at
+
+    def move(self, at: Pointer) -> None:
+        self._to = at
+
+    def release(self, at: Pointer) -> None:
+        begun, self._from = self._from, None
+        if begun is None or not self.offer.contours:
+            return
+        items = [ContourItem(str(k), contour) for k, contour in enumerate(self.offer.contours)]
+        if abs(at.x - begun.x) + abs(at.y - begun.y) > 3 * at.pixel:
+            numbers = [int(k) for k in contours_in(items, begun.x, begun.y, at.x, at.y)]
+        else:
+            found = contour_at(items, at.x, at.y, _REACH * at.pixel)
+            numbers = [int(found)] if found is not None else []
+        if numbers:
+            self._exchange(numbers)
+        else:
+            self.session.refused.emit("There is no proposed contour; click on one, or drag a box round those that are not wanted.")
+
+    def _exchange(self, numbers: list[int]) -> None:
+        """Leave contours out, or bring them back where all of them were."""
+        left = self.aside.among(self.offer).copy()
+        back = bool(left[numbers].all())
+        left[numbers] = not back
+        self.aside = Aside.of(self.offer, left)
+        words = count_words(len(numbers), "contour")
+        self.session.tool_changed.emit()
+        self.session.said.emit(f"{words} brought back" if back else f"{words} left out: not made with the others")
+
     def make(self) -> None:
         """What is proposed becomes the job's contours, in place of earlier ones from this picture."""
         if self.is_stale:
             self.run()
             self.session.refused.emit("The picture has changed since it was traced; it is traced anew, look at it again.")
             return
-        if not self.offer.contours:
-            self.session.refused.emit(self.nothing)
+        kept, _ = self.parted_offer()
+        if not kept.contours:
+            self.session.refused.emit("All contours were left out; bring some back." if self.offer.contours else self.nothing)
             return
         before = self.session.job
         area = self.settings.area
         within = (min(x for x, _ in area), min(y for _, y in area), max(x for x, _ in area), max(y for _, y in area)) if area else None
-        job = retrace(before, self.picture_id, self.offer.contours, self.offer.colours, self.offer.traced, within)
+        job = retrace(before, self.picture_id, kept.contours, kept.colours, kept.traced, within)
         made = len({item.id for item in job.contours} - {item.id for item in before.contours})
-        kept = sum(item.by_hand and item.picture == self.picture_id for item in job.contours)
-        opened = sum(not contour.closed for contour in self.offer.contours)
+        by_hand = sum(item.by_hand and item.picture == self.picture_id for item in job.contours)
+        opened = sum(not contour.closed for contour in kept.contours)
         offer = self.offer
         self.offer = Proposal((), level=offer.level)
         self.session.edit(self.step, job)
         self._made = _Made(before, self.session.job, offer)
         self.session.tool_changed.emit()
-        words = f"{made} contours made" + (f", {opened} of them open" if opened else ", all closed")
-        self.session.said.emit(words + (f"; {kept} changed by hand kept" if kept else ""))
+        words = f"{count_words(made, 'contour')} made" + (f", {opened} of them open" if opened else ", all closed" if made > 1 else ", closed")
+        self.session.said.emit(words + (f"; {by_hand} changed by hand kept" if by_hand else ""))
 
     def start_over(self) -> None:
         """Remove what was traced from this picture; the picture stays."""
@@ -167,10 +204,11 @@ class TraceTool(Tool):
         self.session.tool_changed.emit()
 
     def cancel(self) -> bool:
+        begun, self._from = self._from is not None, None
         busy = self.workers.busy(LANE)
         if busy:
             self.stop()
-        return busy
+        return busy or begun
 
     def put_away(self) -> None:
         self.stop()
@@ -178,7 +216,10 @@ class TraceTool(Tool):
     def marks(self) -> list[Mark]:
         marks: list[Mark] = area_marks(self.settings)
         if self.offer.contours and self.session.ink_below is None:
-            marks.append(ContourMark(self.offer.contours, "offer"))
+            kept, left = self.parted_offer()
+            marks += [ContourMark(kept.contours, "offer"), *([ContourMark(left.contours, "aside")] if left.contours else [])]
+        if self._from and self._to:
+            marks.append(BoxMark(self._from.x, self._from.y, self._to.x, self._to.y))
         return marks
 
     def proposal(
@@ -255,6 +296,9 @@ class TraceSlip(Slip):
             row, value = fact_row(name)
             self.facts[name] = (row, value)
             self.add(row)
+        self._aside_words = label("", "brass")
+        self._aside = side_by_side(self._aside_words, button("Bring back", "choice", self.tool.take_all_back))
+        self.add(self._aside)
         self._verdict = FindingRows(self.session, "")
         self.add(self._verdict, self.make, self.stop, self.over)
 
@@ -278,8 +322,11 @@ class TraceSlip(Slip):
         self.over.setEnabled(any(item.picture == tool.picture_id for item in self.session.job.contours))
         if hasattr(self, "preset"):
             self.preset.setText(f"Kind of picture: {self.settings.preset}")
-        count, opened = len(offer.contours), sum(not c.closed for c in offer.contours)
-        self.fact("Contours", f"{count} · {opened} open" if count else "–")
+        kept, left = tool.parted_offer()
+        count, opened, aside = len(offer.contours), sum(not c.closed for c in kept.contours), len(left.contours)
+        self.fact("Contours", f"{count - aside} · {opened} open" if count else "–")
+        self._aside.setVisible(aside > 0)
+        self._aside_words.setText(f"{count_words(aside, 'contour')} left out")
         self.fact("Nodes", f"{sum(len(c.nodes) for c in offer.contours):,}".replace(",", " ") if count else "–")
         close = offer.closeness
         if close is not None and count and picture:

@@ -188,7 +188,7 @@ class SeveralLengthsSlip(LengthSlip):
         stretch, self._stretch = fact_row("Stretch found")
         trust, self._trust = fact_row("Trust, level · upright")
         self._advice = label("", "brass", wrap=True)
-        self.unstretch = QCheckBox("Take the stretch out")
+        self.unstretch = QCheckBox("Correct the stretch")
         self.unstretch.clicked.connect(self._unstretch)
         self.add(stretch, trust, self._advice, self.unstretch)
         self._shown: object = None
@@ -197,7 +197,7 @@ class SeveralLengthsSlip(LengthSlip):
     def _unstretch(self, on: bool) -> None:
         picture = self.session.picture
         if picture:
-            self._tool.change("take the stretch out" if on else "leave the stretch in", picture.known_lengths, unstretched=on)
+            self._tool.change("correct the stretch" if on else "leave the stretch as it is", picture.known_lengths, unstretched=on)
 
     def _without(self, k: int) -> None:
         picture = self.session.picture
@@ -233,7 +233,7 @@ class SeveralLengthsSlip(LengthSlip):
         if fit is not None and fit.odd.any():
             words = f"Length {int(fit.odd.argmax()) + 1} does not go with the others: look at it, or remove it."
         elif fit is not None and fit.is_stretched and not unstretched:
-            words = f"The scan is stretched by {100 * fit.stretch:.2f} %: take the stretch out."
+            words = f"The scan is stretched by {100 * fit.stretch:.2f} %: correct the stretch."
         elif count == 1:
             words = "A second length, in another direction, shows whether the scan is stretched."
         self._advice.setText(words)

@@ -13,7 +13,7 @@ from draxet.ui.canvas.tool import ArrowMark, CrossMark, LineMark, MagnifierMark,
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import Choice, button, emptied, fact_row, icon_button, label, side_by_side
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.picks import HINT, sure_words
+from draxet.ui.stages.picks import HINT, KEYS, sure_words
 from draxet.ui.stages.places import Place, PlaceMaker
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length
@@ -59,8 +59,8 @@ class MatchTool(Tool):
         if self.waits_for_target:
             return Prompt("Match points: pick where that place belongs.", "on a contour, on another picture, or anywhere with Alt")
         if self.targets:
-            return Prompt("Match points: pick the next place of what moves, or move it.", "Enter moves it · Esc takes the last pick back")
-        return Prompt("Match points: pick a place on what is to move.", HINT)
+            return Prompt("Match points: pick the next place of what moves, or move it.", keys=(("Enter", "move it"), ("Esc", "take the last pick back")))
+        return Prompt("Match points: pick a place on what is to move.", HINT, KEYS)
 
     def _at(self, at: Pointer, *, take: bool) -> Place | None:
         look = self.finder.take if take else self.finder.look

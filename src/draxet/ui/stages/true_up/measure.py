@@ -17,7 +17,7 @@ from draxet.ui.canvas.tool import ContourMark, CrossMark, LineMark, MagnifierMar
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import Choice, button, emptied, fact_row, icon_button, label, side_by_side
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.picks import HINT, sure_words
+from draxet.ui.stages.picks import HINT, KEYS, sure_words
 from draxet.ui.stages.places import Place, PlaceMaker
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_area, format_length, format_number
@@ -61,16 +61,16 @@ class MeasureTool(Tool):
         if corner := self.finder.prompt("Measure"):
             return corner
         if self.kind in _WORDS:
-            return Prompt(f"Measure: pick {_WORDS[self.kind][len(self.places)]}.", HINT)
+            return Prompt(f"Measure: pick {_WORDS[self.kind][len(self.places)]}.", HINT, KEYS)
         if self.places:
-            return Prompt("Measure: pick the next place; Enter ends it.", "Esc takes the last place back")
+            return Prompt("Measure: pick the next place, or end it.", keys=(("Enter", "end it"), ("Esc", "take the last place back")))
         return Prompt("Measure: click a contour, or pick places one after the other.", "Enter ends the row of places")
 
     def press(self, at: Pointer) -> None:
         if self.done:
             self.places, self.finished, self.contour = [], False, ""
         if self.kind in ("area", "along") and not self.places and not at.free:
-            self.contour = contour_at(self.session.job.contours, at.x, at.y, _REACH_PX * at.pixel) or ""
+            self.contour = contour_at(self.session.shown_contours, at.x, at.y, _REACH_PX * at.pixel) or ""
             if self.contour:
                 self.session.tool_changed.emit()
                 return

@@ -34,7 +34,7 @@ class ScaleSlip(Slip):
     """Resolution, ratio and nearest standard scale; or the size from a written scale."""
 
     def __init__(self, session: Session, tool: Tool) -> None:
-        super().__init__(session, "Which scale", "The drawing's size on paper against the real size.")
+        super().__init__(session, "Drawing scale", "The drawing's size on paper against the real size.")
         self.dpi = _number("Resolution", 10, 10000)
         self.written = _number("Scale", 0.001, 100000)
         paper, self._paper = fact_row("Size on paper")
@@ -96,10 +96,10 @@ def _paper_width(picture: Picture) -> float:
 class DetailTool(AreaTool):
     """Drag a box round a detail that has a scale of its own; it becomes a picture of its own."""
 
-    title = "Own scale"
+    title = "Scale of a detail"
 
     def prompt(self) -> Prompt:
-        return Prompt("Own scale: drag a box round the detail.", "it becomes a picture of its own, to be sized by itself; the rest stays")
+        return Prompt("Scale of a detail: drag a box round the detail.", "it becomes a picture of its own, to be sized by itself; the rest stays")
 
     def boxed(self, picture: Picture, a: Pointer, b: Pointer) -> None:
         back = picture.to_job.inverse()
@@ -108,14 +108,14 @@ class DetailTool(AreaTool):
         job, picture_id = cut_out(self.session.job, picture.id, (min(xs), min(ys), max(xs), max(ys)))
         self.session.edit("cut a detail out", job)
         self.session.choose_picture(picture_id)
-        self.session.said.emit(f"{job.picture_by_id[picture_id].name} is in hand: give it a known length of its own (W)")
+        self.session.said.emit(f"{job.picture_by_id[picture_id].name} is in hand: give it a known length of its own")
 
 
 class DetailSlip(Slip):
     """What a detail is good for."""
 
     def __init__(self, session: Session, tool: Tool) -> None:
-        super().__init__(session, "Own scale", "A detail drawn larger than the rest becomes a picture of its own. Only it is resized by its known lengths.")
+        super().__init__(session, "Scale of a detail", "A detail drawn larger than the rest becomes a picture of its own. Only it is resized by its known lengths.")
         picture, self._picture = fact_row("In hand")
         self.add(picture)
         self.refresh()

@@ -224,7 +224,7 @@ class SquareSlip(Slip):
         pixel, self._pixel = fact_row("One pixel is")
         self.go = button("Square the photo", "main", tool.square)
         self.next = button("Another rectangle", "plain", tool.next_rectangle)
-        self.next.setToolTip("shows the next rectangle that was found (N)")
+        self.next.setToolTip("shows the next rectangle that was found")
         self.again = button("Find the corners again", "plain", tool.find)
         self.back = button("As it was taken", "plain", tool.unsquare)
         self._note = label("", "sound", wrap=True)

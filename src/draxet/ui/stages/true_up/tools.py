@@ -12,11 +12,11 @@ TOOLS = (
     ToolRow("square", "Square a photo", "square", "square:SquareTool", "square:SquareSlip", picture),
     ToolRow("match", "Match points", "match", "match:MatchTool", "match:MatchSlip", anything),
     ToolRow(
-        "which-scale", "Which scale", "scale",
-        Prompt("Which scale: the slip says at which scale the picture was drawn.", "from its resolution and a known length, or set its size by the scale written on it"),
+        "which-scale", "Drawing scale", "scale",
+        Prompt("Drawing scale: the slip says at which scale the picture was drawn.", "from its resolution and a known length, or set its size by the scale written on it"),
         "scale:ScaleSlip", picture,
     ),
-    ToolRow("own-scale", "Own scale", "region", "scale:DetailTool", "scale:DetailSlip", picture),
+    ToolRow("own-scale", "Scale of a detail", "region", "scale:DetailTool", "scale:DetailSlip", picture),
     ToolRow(
         "fixed-size", "Fixed size", "fixed",
         Prompt("Fixed size: type both sizes of the chosen contours.", "a die or a bought part keeps its size, whatever happens to the plan round it"),

@@ -1,0 +1,29 @@
+"""Contours like the chosen ones are chosen as well."""
+
+from __future__ import annotations
+
+from draxet.job.findings import count_words
+from draxet.job.looks import open_items
+from draxet.ui.shell.session import Session
+
+__all__ = ["choose_alike"]
+
+
+def choose_alike(session: Session, how: str) -> None:
+    """Choose contours alike in ``size`` or ``colour``, ``open`` ones, or ``tiny`` ones: smaller than the process can make."""
+    from draxet.mend.alike import alike_in_colour, alike_in_size, tiny  # not needed to show a window
+
+    job, shown = session.job, session.shown_contours
+    if how == "size":
+        found = alike_in_size(shown, session.chosen(), job.exactness.tolerance)
+    elif how == "colour":
+        found = alike_in_colour(shown, session.chosen())
+    elif how == "open":
+        found = {item.id for item in open_items(job)} - session.hidden
+    else:
+        found = tiny(shown, job.smallest_feature)
+    if not found:
+        session.refused.emit("No contour is open." if how == "open" else "No contour is smaller than the smallest feature.")
+        return
+    session.select(found)
+    session.said.emit(f"{count_words(len(found), 'contour')} chosen")
