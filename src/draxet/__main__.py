@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import sys
 
 from draxet.slow import load_when_used
@@ -17,6 +18,7 @@ def main() -> int:
         from draxet.cli.commands import run
 
         return run(arguments)
+    gc.disable()  # until the window stands: its own timer collects from then on
     from draxet.ui.app import run_window
 
     return run_window(arguments)

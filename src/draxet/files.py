@@ -11,7 +11,6 @@ import fcntl
 import hashlib
 import os
 import re
-import secrets
 import stat
 from collections.abc import Callable
 from pathlib import Path
@@ -58,7 +57,7 @@ def write_whole(path: Path, write: bytes | Callable[[BinaryIO], None], before_it
     if old is not None and not old.st_mode & 0o222:
         raise PermissionError(13, "the file is write-protected")
     _sweep(place)
-    beside = place.parent / f".draxet-{_mark(place)}-{secrets.token_hex(4)}.part"
+    beside = place.parent / f".draxet-{_mark(place)}-{os.urandom(4).hex()}.part"
     handle = os.open(beside, os.O_RDWR | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC, 0o666)
     try:
         with os.fdopen(handle, "w+b") as file:

@@ -6,6 +6,7 @@ where it turns to the left (anticlockwise with y up). A *cubic* is held by two *
 
 from __future__ import annotations
 
+import functools
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,7 +17,12 @@ __all__ = ["ARC", "CUBIC", "LINE", "ArcShapes", "Spans", "cubic_lengths"]
 
 LINE, ARC, CUBIC = 0, 1, 2
 
-_GAUSS_AT, _GAUSS_WEIGHT = np.polynomial.legendre.leggauss(12)
+
+@functools.cache
+def _gauss() -> tuple[Floats, Floats]:
+    """Places (-1..1) and weights of Gauss and Legendre's quadrature, good for any length of a cubic that people draw."""
+    at, weight = np.polynomial.legendre.leggauss(12)
+    return at, weight
 
 
 @dataclass(frozen=True)
@@ -193,9 +199,10 @@ class Spans:
 def cubic_lengths(starts: Points, handles: Floats, ends: Points) -> Floats:
     """Lengths (n,) along cubics, by Gauss's rule on twelve places of each; `handles` (n, 2, 2)."""
     legs = np.stack([handles[:, 0] - starts, handles[:, 1] - handles[:, 0], ends - handles[:, 1]])
-    u = (_GAUSS_AT + 1) / 2
+    at, weight = _gauss()
+    u = (at + 1) / 2
     slopes = 3 * np.stack([(1 - u) ** 2, 2 * (1 - u) * u, u * u], axis=1) @ legs.reshape(3, -1)
-    lengths: Floats = _GAUSS_WEIGHT / 2 @ norms(slopes.reshape(len(u), -1, 2))
+    lengths: Floats = weight / 2 @ norms(slopes.reshape(len(u), -1, 2))
     return lengths
 
 

@@ -12,7 +12,6 @@ import fcntl
 import io
 import os
 import pickle
-import secrets
 import time
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
@@ -45,7 +44,7 @@ class Keeper:
         """A place of its own from now on, or one that was left behind."""
         if self.place is None or place is not None:
             self._folder.mkdir(parents=True, exist_ok=True)
-            self.place = place.with_suffix(_COPY) if place else self._folder / f"{secrets.token_hex(8)}{_COPY}"
+            self.place = place.with_suffix(_COPY) if place else self._folder / f"{os.urandom(8).hex()}{_COPY}"
             self._lock = _locked(self.place.with_suffix(_LOCK))
         return self.place
 

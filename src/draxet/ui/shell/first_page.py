@@ -27,6 +27,7 @@ __all__ = ["FirstPage"]
 _MOST_JOBS, _MOST_TEMPLATES = 4, 4
 _WIDE, _HIGH = 78, 56
 _LANE = "first page"
+_AFTER_MS = 50
 
 
 @dataclass(frozen=True, eq=False)
@@ -107,10 +108,15 @@ class FirstPage(Pane):
         if not self._filled:
             self._filled = True
             self._fill([], [])
-            self._session.workers.run(_LANE, _looked(self._jobs), lambda found: self._fill(*found), lambda error: None, of_job=False)
+            QTimer.singleShot(_AFTER_MS, self._look)
         self._lay()
         self.show()
         self.raise_()
+
+    def _look(self) -> None:
+        """Once the window stands: what there is to begin with."""
+        if self.is_wanted:
+            self._session.workers.run(_LANE, _looked(self._jobs), lambda found: self._fill(*found), lambda error: None, of_job=False)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if event is not None and event.type() == QEvent.Type.Resize:

@@ -143,7 +143,7 @@ class Window(QMainWindow):
         s.canvas_asked.connect(self.canvas.setFocus)
         self.canvas.pointed.connect(lambda x, y: self.facts.point(x, y, self.canvas.camera.zoom))
         self.canvas.asked_menu.connect(self._context_menu)
-        space = QShortcut(QKeySequence(Qt.Key.Key_Space), self)
+        space = QShortcut(QKeySequence("Space"), self)
         space.setAutoRepeat(False)
         space.setEnabled(False)
         space.activated.connect(self.canvas.hold_to_pan)
