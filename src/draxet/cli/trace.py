@@ -55,7 +55,7 @@ def add_trace(commands: Any) -> None:
     parser.add_argument("--local", action="store_true", help="the threshold follows uneven light")
     parser.add_argument("--threshold", default="auto", metavar="auto|0..255", help="brightness between ink and paper")
     parser.add_argument("--min-area", default="0.1 mm2", metavar="AREA", help="smallest speck to keep (0.1 mm2)")
-    parser.add_argument("--tolerance", default=None, metavar="LENGTH", help="how far a contour may lie from the edge (0.25 pixels)")
+    parser.add_argument("--tolerance", default=None, metavar="LENGTH", help="how far a contour may lie from the edge (0.1 pixels)")
     parser.add_argument("--min-length", default="1 mm", metavar="LENGTH", help="shortest open stroke to keep (middles only; 1 mm)")
     parser.add_argument("--join-gap", default="0 mm", metavar="LENGTH", help="gaps that are closed between strokes (middles only; 0)")
     parser.add_argument("--keep-rim", action="store_true", help="contours along the picture's own border are kept (edges only)")
@@ -108,7 +108,7 @@ def _tolerance(options: argparse.Namespace, preset: Preset | None, pixel: float)
         if tolerance < _FINEST:
             raise ValueError(f"--tolerance must be at least {_FINEST:g} pixels, which is {_FINEST * pixel:.3g} mm here, got {options.tolerance!r}")
         return tolerance
-    return tolerance_of(preset.detail) if preset else 0.25
+    return tolerance_of(preset.detail) if preset else 0.1
 
 
 def _edges(options: argparse.Namespace, pixels: NDArray[Any], pixel: float) -> _Traced:

@@ -50,7 +50,7 @@ class ColourRequest:
     pixels: NDArray[Any]
     colours: NDArray[np.uint8]
     min_area: float = 12.0
-    tolerance: float = 0.35
+    tolerance: float = 0.1
     smooth: float = 0.0
     stacked: bool = False
     dropped: frozenset[int] = frozenset()
@@ -108,7 +108,7 @@ def trace_colours(request: ColourRequest, progress: Progress | None = None) -> C
     source = cv2.GaussianBlur(rgb, (0, 0), request.smooth) if request.smooth > 0 else rgb
     measured = _measured(chains, source, labels, len(colours) + 1)
     report(0.6, f"fitting {len(chains):,} edges")
-    curves = _fitted(chains, measured, FitSettings(tolerance=request.tolerance, blur=0.7))
+    curves = _fitted(chains, measured, FitSettings.exact_to(request.tolerance, blur=0.7))
     report(0.9, "putting areas together")
     sizes = np.bincount(labels.ravel(), minlength=len(colours))[: len(colours)]
     order = np.argsort(-sizes, kind="stable").tolist()
@@ -132,7 +132,7 @@ def _traced_smaller(request: ColourRequest, rgb: NDArray[Any], report: Progress)
     fx, fy = columns / size[0], rows / size[1]
     smaller = replace(
         request, pixels=cv2.resize(rgb, size, interpolation=cv2.INTER_AREA), min_area=request.min_area / (fx * fy),
-        tolerance=max(request.tolerance / fx, 0.25), smooth=request.smooth / fx, area=tuple((x / fx, y / fy) for x, y in request.area),
+        tolerance=max(request.tolerance / fx, 0.1), smooth=request.smooth / fx, area=tuple((x / fx, y / fy) for x, y in request.area),
     )  # fmt: skip
     back = Affine.scaled(fx, fy)
     areas = trace_colours(smaller, report).areas
@@ -286,7 +286,7 @@ def _fitted(chains: EdgeChains, measured: _Measured, settings: FitSettings) -> l
     parts = [_part(chains, measured, k) for k in range(len(chains))]
 
     def fit(numbers: Ints, share: float) -> list[Contour]:
-        some = settings if share == 1.0 else replace(settings, tolerance=settings.tolerance * share, blur=0.5, circles=False, join_within=2)
+        some = settings if share == 1.0 else replace(settings.closer(share), blur=0.5, circles=False, join_within=2)
         found: dict[int, Contour] = {}
         for shut in (True, False):
             index = numbers[chains.closed[numbers] == shut]

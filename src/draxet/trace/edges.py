@@ -16,7 +16,7 @@ from draxet.geometry.arrays import kept
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_loops
 from draxet.geometry.fitting.loops import Loops, resampled
-from draxet.geometry.fitting.settings import FitSettings
+from draxet.geometry.fitting.settings import SHAPES_WITHIN, FitSettings
 from draxet.geometry.true_shapes import true_shapes
 from draxet.progress import Progress, Unwatched
 from draxet.trace.extract import EdgeLines, edge_lines, refuse_noise
@@ -49,7 +49,7 @@ class EdgeRequest:
     values: NDArray[Any]
     level: float | None = None
     min_area: float = 4.0
-    tolerance: float = 0.25
+    tolerance: float = 0.1
     middles: bool = False
     ground: Ground = Ground()
     corner_degrees: float = 30.0
@@ -99,7 +99,7 @@ def trace_edges(request: EdgeRequest, progress: Progress | None = None) -> EdgeA
     lines, rims = lines.kept(~rim), int(rim.sum())
     refuse_noise(lines, values)
     report(0.35, f"fitting {len(lines):,} contours")
-    settings = FitSettings(tolerance=request.tolerance, blur=max(blur, 0.5), corner_degrees=request.corner_degrees)
+    settings = FitSettings.exact_to(request.tolerance, blur=max(blur, 0.5), corner_degrees=request.corner_degrees)
     if not request.middles:
         contours = _fitted(lines, np.arange(len(lines)), settings)
         return _trued(EdgeAnswer(tuple(contours), level, blur, values, ("edges",) * len(contours), rims=rims), request)
@@ -117,7 +117,7 @@ def _trued(answer: EdgeAnswer, request: EdgeRequest) -> EdgeAnswer:
     """The answer in true shapes, where that is asked for and makes no contours cross."""
     if not request.true_shapes:
         return answer
-    trued = true_shapes(answer.contours, request.tolerance)
+    trued = true_shapes(answer.contours, max(request.tolerance, SHAPES_WITHIN))
     worse = crossing_contours(trued.contours)
     if worse.size and not crossing_contours(answer.contours).size:
         return answer
@@ -129,7 +129,7 @@ def _fitted(lines: EdgeLines, index: NDArray[np.int64], settings: FitSettings) -
     """Contours along edge lines of these numbers; none crosses itself or another."""
 
     def refit(numbers: NDArray[np.int64], share: float) -> list[Contour]:
-        closer = replace(settings, tolerance=settings.tolerance * share, blur=0.5, circles=False, noise=0.0, join_within=2)
+        closer = replace(settings.closer(share), blur=0.5, circles=False, noise=0.0, join_within=2)
         return fit_loops(_samples(lines, index[numbers]), closer, trust_samples=True)
 
     def chain(number: int) -> NDArray[np.float64]:

@@ -66,17 +66,17 @@ PRESETS = {
     preset.name: preset
     for preset in (
         Preset("ink", "pen or print-out, sharp and dark", 80, 0, False, 6.0),
-        Preset("pencil", "thin grey lines on paper with grain", 58, 26, True, 24.0),
-        Preset("crayon", "broad, rough, broken strokes", 32, 70, True, 120.0),
+        Preset("pencil", "thin grey lines on paper with grain", 45, 26, True, 24.0),
+        Preset("crayon", "broad, rough, broken strokes", 24, 70, True, 120.0),
         Preset("shape", "one solid dark shape, a silhouette", 80, 14, False, 200.0),
-        Preset("print", "print seen near: raster dots, JPEG blocks", 53, 40, False, 40.0),
+        Preset("print", "print seen near: raster dots, JPEG blocks", 40, 40, False, 40.0),
     )
 }
 
 
 def tolerance_of(detail: float) -> float:
-    """Tolerance in pixels for a detail of 0..100: from 2 down to 0.15."""
-    return float(2.0 * 0.075 ** (detail / 100))
+    """Tolerance in pixels for a detail of 0..100: from 2 down to 0.05; 0.1 for 80."""
+    return float(2.0 * 0.0236 ** (detail / 100))
 
 
 def smooth_of(smoothness: float) -> float:

@@ -51,7 +51,7 @@ class MiddleRequest:
     level: float | None = None
     min_length: float = 6.0
     join_gap: float = 0.0
-    tolerance: float = 0.35
+    tolerance: float = 0.1
     ground: Ground = Ground()
 
 
@@ -95,7 +95,7 @@ def trace_middles(request: MiddleRequest, progress: Progress | None = None) -> M
     paths = [path for path in paths if path.closed or path.length >= request.min_length]
     report(0.75, f"fitting {len(paths):,} contours")
     blur = edge_blur(values, level)
-    contours = _fitted(paths, FitSettings(tolerance=request.tolerance, blur=max(blur, 0.5)))
+    contours = _fitted(paths, FitSettings.exact_to(request.tolerance, blur=max(blur, 0.5)))
     return MiddleAnswer(tuple(contours), tuple(path.width for path in paths), level, values)
 
 

@@ -29,6 +29,8 @@ _HOPELESS = 3.0
 """So many tolerances off at a rough look, and hardly any piece turns out to hold."""
 _SHORT_SIDE = 10
 """Samples of a side between two corners of which all but the middle ones may be rounded."""
+_BLURRED = 10.0
+"""A piece no longer than so many standard deviations of the blur has been rounded all along."""
 _SHORT_RUN = 24
 """A straight run of fewer samples may turn out to be part of a wide arc."""
 _FOLD = 1.0
@@ -62,11 +64,24 @@ def filled(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
     while len(work):
         bad, at = _hopeless(work, loops, settings)
         likely = np.flatnonzero(~bad)
-        shaped, good, at[likely] = _shaped(work.take(likely), loops, settings)
+        some = work.take(likely)
+        shaped, good, at[likely] = _shaped(some, loops, settings, _between_known(some))
         done.append(shaped.take(good))
         bad[likely] = ~good
         work = _halved(work.take(bad), at[bad], loops, settings)
     return _smoothed(_with_pairs_joined(Pieces.joined(done), loops, settings), loops, settings)
+
+
+def _between_known(work: Pieces) -> Bools:
+    """Which pieces lie between lines or corners: an arc there is an arc in truth."""
+    return (work.sharp | work.held) & (work.sharp_end | work.held_end)
+
+
+def _within(work: Pieces, loops: Unrolled, settings: FitSettings) -> Floats:
+    """How far a free curve may lie from its samples: no less than what blur does to those of a short piece beside a corner."""
+    long = loops.along[work.last] - loops.along[work.first]
+    blurred = (work.sharp | work.sharp_end | work.held | work.held_end) & (long <= _BLURRED * settings.blur)
+    return np.where(blurred, settings.tolerance, settings.curves)
 
 
 def _core(work: Pieces) -> tuple[Ints, Ints]:
@@ -82,21 +97,24 @@ def _hopeless(work: Pieces, loops: Unrolled, settings: FitSettings) -> tuple[Boo
     long = np.flatnonzero(work.size >= _ROUGH_FROM)
     if long.size:
         off, place = rough_distances(loops.points, first[long], last[long], work.starts[long], work.ends[long])
-        bad[long] = off > _HOPELESS * settings.tolerance
+        bad[long] = off > _HOPELESS * settings.curves
         at[long] = first[long] + place
     return bad, at
 
 
-def _shaped(work: Pieces, loops: Unrolled, settings: FitSettings) -> tuple[Pieces, Bools, Ints]:
-    """Each piece as the simplest span that fits it, whether that holds, and the sample where it is farthest off."""
+def _shaped(work: Pieces, loops: Unrolled, settings: FitSettings, known: Bools) -> tuple[Pieces, Bools, Ints]:
+    """Each piece as the simplest span that fits it, whether that holds, and the sample where it is farthest off.
+
+    `known` (k,) says which pieces, where they are arcs, are shapes of their own and no parts of free curves.
+    """
     first, last = _core(work)
     chords = Chords.of(Intervals.of(loops.points, first, last, thinned=True), work.starts, work.ends)
     chord = norms(work.ends - work.starts)
-    arcs = _arcs(work, chords, chord, settings)
+    arcs = _arcs(work, chords, chord, known, settings)
     small = work.size < _SMALLEST
     wanted = ~arcs.holds & ~small
     cubics = _cubics(work, chords, wanted)
-    close = np.flatnonzero(wanted & (cubics.off <= settings.tolerance))
+    close = np.flatnonzero(wanted & (cubics.off <= _within(work, loops, settings)))
     folded = close[_folded(work, close, cubics.handles[close], loops, settings) | _curled(work, cubics)[close]]
     arc, cubic = arcs.holds.copy(), np.zeros(len(work), dtype=bool)
     arc[folded] = arcs.nearly[folded]
@@ -159,7 +177,7 @@ def _folded(pieces: Pieces, index: Ints, handles: Floats, loops: Unrolled, setti
     way = loops.along[last] - loops.along[first] + norms(starts - rows(loops.points, first)) + norms(ends - rows(loops.points, last))
     legs = handles[:, 0] - starts, handles[:, 1] - handles[:, 0], ends - handles[:, 1]
     turning = sum(np.abs(np.arctan2(crosses(a, b), dots(a, b))) for a, b in zip(legs[:-1], legs[1:], strict=True))
-    return np.asarray((cubic_lengths(starts, handles, ends) > way + _FOLD * settings.tolerance) | (turning > _MOST_TURN))
+    return np.asarray((cubic_lengths(starts, handles, ends) > way + _FOLD * settings.curves) | (turning > _MOST_TURN))
 
 
 @dataclass(frozen=True)
@@ -172,16 +190,17 @@ class _Arcs:
     flat: Bools
 
 
-def _arcs(work: Pieces, chords: Chords, chord: Floats, settings: FitSettings) -> _Arcs:
+def _arcs(work: Pieces, chords: Chords, chord: Floats, known: Bools, settings: FitSettings) -> _Arcs:
     """Arcs from end to end, and whether they keep the tolerance, or nearly, and the directions of lines beside them."""
     bulge, off = fit_bulges(chords)
     half = 2 * np.arctan(bulge)
     leave, reach = _arc_directions(work.ends - work.starts, half)
     smooth = (dots(leave, work.leave) >= _ARC_TANGENT) | ~work.held
     smooth &= (dots(reach, work.reach) >= _ARC_TANGENT) | ~work.held_end
-    nearly = (off <= _NEARLY * settings.tolerance) & smooth & (np.abs(half) < 2.6) & (chord > 1e-9) & (work.size >= _SMALLEST)
+    within = np.where(known, settings.tolerance, settings.curves)
+    nearly = (off <= _NEARLY * within) & smooth & (np.abs(half) < 2.6) & (chord > 1e-9) & (work.size >= _SMALLEST)
     flat = np.abs(bulge) * chord / 2 <= 0.4 * settings.tolerance
-    return _Arcs(bulge, leave, reach, nearly & (off <= 0.8 * settings.tolerance), np.asarray(nearly), np.asarray(flat))
+    return _Arcs(bulge, leave, reach, nearly & (off <= 0.8 * within), np.asarray(nearly), np.asarray(flat))
 
 
 def _arc_directions(chord: Points, half: Floats) -> tuple[Points, Points]:
@@ -196,7 +215,7 @@ def _halved(work: Pieces, at: Ints, loops: Unrolled, settings: FitSettings) -> P
     share = np.maximum(2, (2 * work.size) // 5)
     share = np.minimum(share, work.size // 2)
     at = np.clip(at, work.first + share, work.last - share)
-    node, direction = _local_frames(loops.points, at, np.minimum(_FRAME, np.minimum(at - work.first, work.last - at)), _MOVED * settings.tolerance)
+    node, direction = _local_frames(loops.points, at, np.minimum(_FRAME, np.minimum(at - work.first, work.last - at)), _MOVED * settings.curves)
     free = np.zeros(len(work), dtype=bool)
     left = replace(work, last=at, ends=node, reach=direction, sharp_end=free, held_end=free, cut=at)
     right = replace(work, first=at, starts=node, leave=direction, sharp=free, held=free, cut=at)
@@ -226,7 +245,8 @@ def _with_pairs_joined(pieces: Pieces, loops: Unrolled, settings: FitSettings) -
         both = replace(a, last=b.last, ends=b.ends, reach=b.reach, sharp_end=b.sharp_end, held_end=b.held_end, cut=np.full(len(left), -1))
         likely = np.flatnonzero(~_hopeless(both, loops, settings)[0])
         left, both = left[likely], both.take(likely)
-        shaped, good, _ = _shaped(both, loops, settings)
+        known = _between_known(both) | (pieces.kind[left] == LINE) | (pieces.kind[left + 1] == LINE)
+        shaped, good, _ = _shaped(both, loops, settings, known)
         taken = np.flatnonzero(good & (both.size >= _SMALLEST))
         taken = taken[_every_second_in_a_row(left[taken])]
         if not taken.size:
@@ -259,7 +279,7 @@ def _smoothed(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
         return pieces
     part = pieces.take(again)
     fitted, off, _ = fit_cubics(Chords.of(Intervals.of(loops.points, *_core(part), thinned=True), part.starts, part.ends), leave[again], reach[again], _LAST_ROUNDS, part.handles)
-    sound = (off <= 1.6 * settings.tolerance) & ~_folded(pieces, again, fitted, loops, settings)
+    sound = (off <= 1.6 * settings.curves) & ~_folded(pieces, again, fitted, loops, settings)
     handles = pieces.handles.copy()
     handles[again[sound]] = fitted[sound]
     return replace(pieces, handles=handles)
