@@ -46,7 +46,7 @@ _STRAIGHT = 1e-6
 _MOVED = 0.5
 """A break is moved by so many tolerances at the most from its sample: more, and the parabola there has cut across a kink."""
 _ROUNDS = 8
-_LAST_ROUNDS = 3
+_LAST_ROUNDS = 2
 _FRAME = 4
 _FRAME_STEPS = np.arange(-_FRAME, _FRAME + 1)[:, None]
 _FRAME_PLACE, _FRAME_SLOPE = (

@@ -115,7 +115,7 @@ class FirstPage(Pane):
 
     def _look(self) -> None:
         """Once the window stands: what there is to begin with."""
-        if self.is_wanted:
+        if self.isVisible():
             self._session.workers.run(_LANE, _looked(self._jobs), lambda found: self._fill(*found), lambda error: None, of_job=False)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:

@@ -43,7 +43,7 @@ class Reading:
         def failed(error: Exception) -> None:
             self._hand_over(lane, lambda: self.refuse(error))
 
-        self._workers.run(lane, work, ended, failed, lambda share, words: self._session.say_reading(words, share))
+        self._workers.run(lane, work, ended, failed, lambda share, words: self._session.say_reading(words or "reading", share))
 
     def _hand_over(self, lane: str, take: Callable[[], None]) -> None:
         if lane not in self._turns:
