@@ -237,9 +237,10 @@ class JobsKeepToThemselves(NothingLost):
         self.assertEqual(self.session.job.contours, ())
 
     def test_work_under_way_ends_with_its_job(self) -> None:
-        stopped = threading.Event()
+        begun, stopped = threading.Event(), threading.Event()
 
         def work(report: Progress) -> None:
+            begun.set()
             try:
                 while True:
                     report(0.1, "on and on")
@@ -248,6 +249,7 @@ class JobsKeepToThemselves(NothingLost):
                 stopped.set()
 
         self.window.workers.run("endless", work, self.errors.append, lambda error: self.errors.append(str(error)))
+        self.assertTrue(begun.wait(10))
         self.session.start(Job(), None)
         self.assertTrue(stopped.wait(10))
         self.assertFalse(self.window.workers.busy("endless"))

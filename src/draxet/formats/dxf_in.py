@@ -101,7 +101,9 @@ class _Reader:
 
     def read(self) -> None:
         space = self.document.modelspace()
-        whole = max(len(space), 1)
+        whole = max(self._count(space, _DEEPEST, {}), 1)
+        if whole > _MOST_ENTITIES:
+            raise FormatError(f"{self.name} would be over {_MOST_ENTITIES:,} entities; save it simpler")
         for entity, layer in self._opened(space, "", _DEEPEST):
             self.visited += 1
             if self.visited % _EVERY == 0:
@@ -109,6 +111,20 @@ class _Reader:
             if self.visited > _MOST_ENTITIES or self.table.nodes > _MOST_NODES:
                 raise FormatError(f"{self.name} would be over {_MOST_ENTITIES:,} entities or {_MOST_NODES:,} nodes; save it simpler")
             self._one(entity, layer)
+
+    def _count(self, entities: Any, deepest: int, known: dict[tuple[str, int], int]) -> int:
+        """How many entities there are once all blocks are in their places, without putting them there."""
+        total = 0
+        for entity in entities:
+            if entity.dxftype() != "INSERT":
+                total += 1
+            elif deepest:
+                name = str(entity.dxf.get("name", ""))
+                block = self.document.blocks.get(name)
+                if block is not None and (name, deepest) not in known:
+                    known[name, deepest] = self._count(block, deepest - 1, known)
+                total += max(int(entity.mcount), 1) * known.get((name, deepest), 0)
+        return total
 
     def _opened(self, entities: Any, layer: str, deepest: int) -> Iterator[tuple[Any, str]]:
         """Entities with their layers, those of blocks in their places; what lies on layer 0 of a block lies on the block's."""

@@ -15,7 +15,7 @@ from draxet.ui.canvas.tool import AreaMark, ArrowMark, BoxMark, ContourMark, Cro
 from draxet.ui.look.style import face
 from draxet.ui.look.tokens import Tokens
 
-__all__ = ["note_marks", "paint_marks"]
+__all__ = ["note_marks", "paint_marks", "paint_steered"]
 
 _LENS = 66
 _LENS_ZOOM = 4.0
@@ -206,3 +206,16 @@ def note_marks(note: MeasureNote) -> list[Mark]:
         marks.append(LineMark(*places[-1], *places[0], "note"))
     x, y = (sum(p[k] for p in places) / len(places) for k in (0, 1))
     return [*marks, TagMark(x, y, note.words, "note")]
+
+
+def paint_steered(painter: QPainter, at: tuple[float, float], t: Tokens) -> None:
+    """The pointer that the arrow keys move: a ring with four strokes."""
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    for pen in (QPen(QColor(t.field), 4.0), QPen(QColor(t.brass_text), 1.8)):
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(QPointF(*at), 7, 7)
+        for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1)):
+            painter.drawLine(QPointF(at[0] + 5 * dx, at[1] + 5 * dy), QPointF(at[0] + 14 * dx, at[1] + 14 * dy))
+    painter.restore()

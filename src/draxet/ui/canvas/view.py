@@ -12,7 +12,7 @@ from draxet.geometry.contour import Contour
 from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import ContourPainter
 from draxet.ui.canvas.cuts import CutPainter
-from draxet.ui.canvas.marks import note_marks, paint_marks
+from draxet.ui.canvas.marks import note_marks, paint_marks, paint_steered
 from draxet.ui.canvas.pictures import paint_picture
 from draxet.ui.canvas.rest import RestLayer
 from draxet.ui.canvas.bench import paint_limit, paint_sheets
@@ -27,6 +27,7 @@ __all__ = ["Canvas"]
 
 _FLASH_MS = 450
 _CHOSEN_PEN = 2.4
+_STEER_PX = 2.0
 _DIGITS = "0123456789.("
 _ARROWS = {0x01000012: (-1, 0), 0x01000013: (0, 1), 0x01000014: (1, 0), 0x01000015: (0, -1)}
 """Left, up, right, down, as numbers: naming one key makes Qt's whole list of them, which the window's start need not wait for."""
@@ -50,7 +51,7 @@ class Canvas(QWidget):
         self._only = ""
         self._flash: tuple[Contour, ...] = ()
         self._fitted = False
-        self._space = False
+        self._space = self._steered = False
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
@@ -137,6 +138,8 @@ class Canvas(QWidget):
         if show_contours:
             self._paint_live(painter)
         paint_scale_bar(painter, self.height(), self.camera, session.job.unit, self._t)
+        if self._steered and self._pointer:
+            paint_steered(painter, self._pointer, self._t)
         paint_rulers(painter, self.width(), self.height(), self.camera, session.job.sheet.origin_place, session.job.unit, self._pointer, self._t)
         painter.end()
 
@@ -216,8 +219,12 @@ class Canvas(QWidget):
     # --- the pointer
 
     def _at(self, event: QMouseEvent) -> Pointer:
-        x, y = self.camera.job(event.position().x(), event.position().y())
-        held = event.modifiers()
+        self._pointer, self._steered = (event.position().x(), event.position().y()), False
+        return self._pointed(event.modifiers())
+
+    def _pointed(self, held: Qt.KeyboardModifier) -> Pointer:
+        """Where the pointer is, as tools want it."""
+        x, y = self.camera.job(*(self._pointer or (0.0, 0.0)))
         free, adds = bool(held & Qt.KeyboardModifier.AltModifier), bool(held & Qt.KeyboardModifier.ShiftModifier)
         return Pointer(x, y, 1.0 / self.camera.zoom, free, adds)
 
@@ -241,9 +248,13 @@ class Canvas(QWidget):
         if self._pan_from is not None:
             self.pan_by(at.x() - self._pan_from.x(), at.y() - self._pan_from.y())
             self._pan_from = at
-        elif self._session.tool:
-            self._session.tool.move(self._at(event))
-        self.pointed.emit(*self.camera.job(at.x(), at.y()))
+        else:
+            self._move_tool(self._at(event))
+
+    def _move_tool(self, at: Pointer) -> None:
+        if self._session.tool:
+            self._session.tool.move(at)
+        self.pointed.emit(at.x, at.y)
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
@@ -265,7 +276,8 @@ class Canvas(QWidget):
 
     def leaveEvent(self, event: QEvent | None) -> None:
         self.under_pointer.emit(False)
-        self._pointer = None
+        if not self._steered:
+            self._pointer = None
         self.update()
 
     # --- keys
@@ -332,12 +344,31 @@ class Canvas(QWidget):
         if event.key() in _ARROWS:
             if not event.isAutoRepeat():
                 self._session.nudge_gesture = object()
-            return tool.nudge(*_nudge(event, self._session.nudge_mm))
+            return tool.nudge(*_nudge(event, self._session.nudge_mm)) or self._steer(event)
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            return tool.enter()
+            return self._click_steered(tool) or tool.enter()
         if event.key() == Qt.Key.Key_Delete:
             return tool.remove()
         return event.modifiers() == Qt.KeyboardModifier.NoModifier and tool.letter(event.text().upper())
+
+    def _steer(self, event: QKeyEvent) -> bool:
+        """Arrow keys that the tool has no use for move the pointer: two pixels, with Shift twenty, with Ctrl a half."""
+        dx, dy = _nudge(event, _STEER_PX)
+        x, y = self._pointer or (self.width() / 2, self.height() / 2)
+        self._pointer, self._steered = (min(max(x + dx, 0.0), float(self.width())), min(max(y - dy, 0.0), float(self.height()))), True
+        self._move_tool(self._pointed(Qt.KeyboardModifier.NoModifier))
+        return True
+
+    def _click_steered(self, tool: Tool) -> bool:
+        """Enter clicks where the arrow keys have brought the pointer."""
+        if not self._steered:
+            return False
+        at = self._pointed(Qt.KeyboardModifier.NoModifier)
+        tool.press(at)
+        tool.release(at)
+        self._steered = False
+        self._session.marks_changed.emit()
+        return True
 
     def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None

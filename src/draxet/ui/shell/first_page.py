@@ -107,7 +107,6 @@ class FirstPage(Pane):
             return
         if not self._filled:
             self._filled = True
-            self._fill([], [])
             QTimer.singleShot(_AFTER_MS, self._look)
         self._lay()
         self.show()
