@@ -9,16 +9,17 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QRectF
-from PyQt6.QtGui import QImage, QPainter, QTransform
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF, QTransform
 
 from draxet.gather.load import LoadedPicture, read_picture
-from draxet.pixels.grey import grey_of
 from draxet.geometry.affine import Affine
 from draxet.job.records import Picture
+from draxet.pixels.grey import grey_of
 from draxet.progress import Progress
+from draxet.ui.look.tokens import Tokens
 
-__all__ = ["PictureStore", "Pyramid", "paint_picture", "to_qimage"]
+__all__ = ["PictureStore", "Pyramid", "paint_awaited", "paint_picture", "to_qimage"]
 
 _SMALLEST = 256
 _KEPT = 4
@@ -78,6 +79,10 @@ class PictureStore:
             if _file(picture) not in self._pyramids:
                 self.put(picture, read_picture(picture.source, picture.name, picture.page))
             return self._pyramids[_file(picture)]
+
+    def decoded(self, picture: Picture) -> bool:
+        """Whether the file's pixels are there, so that something of the picture can be shown at once."""
+        return _file(picture) in self._pyramids
 
     def ready(self, picture: Picture) -> bool:
         return _key(picture) in self._pyramids
@@ -174,6 +179,14 @@ def paint_picture(
     painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, whole.scale * fx < 6)
     painter.drawImage(QRectF(x0, y0, x1 - x0, y1 - y0), image)
     painter.restore()
+
+
+def paint_awaited(painter: QPainter, picture: Picture, to_view: Affine, t: Tokens) -> None:
+    """A picture whose file is still being read: its outline on paper."""
+    corners = [picture.to_job.then(to_view).point(x, y) for x, y in ((0, 0), (picture.width, 0), (picture.width, picture.height), (0, picture.height))]
+    painter.setPen(QPen(QColor(t.sheet_edge), 1, Qt.PenStyle.DashLine))
+    painter.setBrush(QColor(t.field))
+    painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in corners]))
 
 
 def _ink_image(grey: NDArray[Any], below: float) -> QImage:

@@ -13,7 +13,7 @@ from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import ContourPainter
 from draxet.ui.canvas.cuts import CutPainter
 from draxet.ui.canvas.marks import note_marks, paint_marks, paint_steered
-from draxet.ui.canvas.pictures import paint_picture
+from draxet.ui.canvas.pictures import paint_awaited, paint_picture
 from draxet.ui.canvas.rest import RestLayer
 from draxet.ui.canvas.bench import paint_limit, paint_sheets
 from draxet.ui.canvas.rulers import paint_rulers, paint_scale_bar, ruler
@@ -129,7 +129,7 @@ class Canvas(QWidget):
         self._contours.show(tuple(item for item in items if item.id not in hidden) if hidden else items)
         strength = 1.0 if self._only == "picture" else 0.0 if self._only == "contours" else session.strength
         state: Hashable = (
-            tuple((p.id, p.to_job, p.visible, p.strength, p.square, p.steps, session.pictures.ready(p)) for p in session.job.pictures), session.job.sheets,
+            tuple((p.id, p.to_job, p.visible, p.strength, p.square, p.steps, session.pictures.ready(p), session.pictures.decoded(p)) for p in session.job.pictures), session.job.sheets,
             session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, tuple(map(id, items)), hidden, id(self.cuts.bands), self._only,
         )  # fmt: skip
         image = self._rest.image(self.size(), self.devicePixelRatioF(), self.camera, state, self._paint_rest)
@@ -148,7 +148,7 @@ class Canvas(QWidget):
         painter.fillRect(clip, QColor(t.bench))
         paint_sheets(painter, session.job, self.camera, clip, t)
         self._paint_pictures(painter, self.camera, clip, self._strength())
-        if session.ink_below is not None and session.picture is not None and self._only != "contours":
+        if session.ink_below is not None and session.picture is not None and self._only != "contours" and session.pictures.decoded(session.picture):
             picture = session.picture
             paint_picture(painter, picture, session.pictures.shown(picture)[0], to_view, clip, 1.0, session.ink_below)
         if self._only != "picture":
@@ -167,7 +167,9 @@ class Canvas(QWidget):
         if strength <= 0:
             return
         for picture in self._session.job.pictures:
-            if picture.visible:
+            if picture.visible and not self._session.pictures.decoded(picture):
+                paint_awaited(painter, picture, camera.to_view(), self._t)
+            elif picture.visible:
                 shown, _ = self._session.pictures.shown(picture)
                 paint_picture(painter, picture, shown, camera.to_view(), clip, strength * (1.0 if self._only else picture.strength))
 

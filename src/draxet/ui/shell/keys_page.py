@@ -19,8 +19,8 @@ __all__ = ["KeysPage"]
 
 _ACROSS = 5
 _HELD = (
-    ("Space", "held: move the view"), ("Wheel", "nearer, farther"), ("Alt", "held: pick freely"), ("Tab", "held: the picture alone"),
-    ("Shift+Tab", "held: the contours alone"), ("Arrows", "move what is in hand, or the pointer"), ("Enter", "click there, or the brass button"), ("Esc", "one step back"),
+    ("Space", "held: move the view"), ("Wheel", "nearer, farther"), ("Alt", "held: pick freely"), ("Tab", "held: picture alone"),
+    ("Shift+Tab", "held: contours alone"), ("Arrows", "move it, or the pointer"), ("Enter", "click, or the brass button"), ("Esc", "one step back"),
 )  # fmt: skip
 
 

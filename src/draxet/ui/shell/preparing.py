@@ -28,7 +28,7 @@ class Preparing(QObject):
         """Begin what is needed, give up what is not."""
         store = self._session.pictures
         store.let_go(self._session.job.pictures)
-        wanted = {p.id: p for p in self._session.job.pictures if p.visible and not store.ready(p) and store.is_slow(p)}
+        wanted = {p.id: p for p in self._session.job.pictures if p.visible and not store.ready(p) and (store.is_slow(p) or not store.decoded(p))}
         for picture_id in list(self._under_way):
             if picture_id not in wanted:
                 self._workers.cancel(_lane(picture_id))
