@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import sys
+import tempfile
 import time
 from dataclasses import replace
 from pathlib import Path
@@ -11,6 +12,8 @@ from pathlib import Path
 HERE = Path(__file__).resolve().parent
 ROOT = HERE.parent.parent
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+_OWN = tempfile.mkdtemp()
+os.environ.update(XDG_STATE_HOME=f"{_OWN}/state", XDG_CONFIG_HOME=f"{_OWN}/config")  # nothing of this desk's
 sys.path[:0] = [str(ROOT), str(ROOT / "src"), str(ROOT / "demo")]
 
 import bracket  # noqa: E402
@@ -28,7 +31,9 @@ from draxet.ui.app import make_app  # noqa: E402
 from draxet.ui.demo import demo_job  # noqa: E402
 from draxet.ui.shell.camera import CameraWindow  # noqa: E402
 from draxet.ui.shell.session import Stage  # noqa: E402
+from draxet.ui.shell.keys_page import KeysPage  # noqa: E402
 from draxet.ui.shell.window import Window  # noqa: E402
+from draxet.ui.stages.gather.prepare_tools import add_step  # noqa: E402
 
 
 class Photographer:
@@ -62,14 +67,22 @@ class Photographer:
         self.settle(20)
 
     def run(self) -> None:
+        self.session.start(add_contours(demo_job(), bracket.part()), None)
+        self.window.jobs.save_to(Path(_OWN) / "Stop-sign bracket.draxet")
+        self.settle()
+        self.window.commands["new"].run()
+        self.settle(6200)  # what was said has gone
         self.take("empty")
+        page = KeysPage(list(self.window.commands.values()), Stage.TRUE_UP, self.window)
+        page.grab().save(str(HERE / "keys.png"))
+        page.deleteLater()
         self.session.start(demo_job(), None)
         self.take("gather")
         self.window.commands["place"].run()
         self.take("place")
         self.window.commands["prepare"].run()
         for kind in (EvenLight(), Specks(6), Contrast(30)):
-            self.session.tool.add(kind)
+            add_step(self.session, kind)
         self.take("prepare")
         for _ in range(3):
             self.session.undo()

@@ -159,7 +159,9 @@ def _sheet(t: Tokens) -> str:
     QScrollArea {{ border: 0; }}
     QScrollBar:vertical {{ width: 7px; background: transparent; }}
     QScrollBar::handle:vertical {{ background: {t.sheet_edge}; border-radius: 3px; min-height: 24px; }}
-    QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
+    QScrollBar:horizontal {{ height: 7px; background: transparent; }}
+    QScrollBar::handle:horizontal {{ background: {t.sheet_edge}; border-radius: 3px; min-width: 24px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
     QComboBox {{ background: {t.field}; border: 1px solid {t.edge}; border-radius: 4px; padding: 4px 8px; }}
     QComboBox::drop-down {{ border: 0; width: 22px; }}
     QComboBox::down-arrow {{ image: url({unfold}); width: 14px; height: 14px; }}

@@ -77,6 +77,8 @@ class FileChooser(QFileDialog):
             tree.hideColumn(2)
             tree.setColumnWidth(0, 260)
             tree.setColumnWidth(1, 90)
+            if header := tree.header():
+                header.setStretchLastSection(True)
 
 
 class _Previewing(FileChooser):

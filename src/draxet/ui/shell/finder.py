@@ -8,6 +8,7 @@ from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from draxet.ui.look.style import px
 from draxet.ui.shell.commands import Command
 
 __all__ = ["Finder"]
@@ -19,13 +20,15 @@ class Finder(QDialog):
     def __init__(self, commands: Sequence[Command], parent: QWidget) -> None:
         super().__init__(parent)
         self.setWindowTitle("Find a command")
-        self.resize(460, 380)
+        self.resize(px(480), px(400))
         self._commands = commands
         self.field = QLineEdit()
         self.field.setPlaceholderText("what do you want to do?")
         self.field.setAccessibleName("Find a command")
         self.list = QListWidget()
         self.list.setAccessibleName("Commands that were found")
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setVerticalScrollMode(QListWidget.ScrollMode.ScrollPerPixel)
         rows = QVBoxLayout(self)
         rows.addWidget(self.field)
         rows.addWidget(self.list)

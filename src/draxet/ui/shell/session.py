@@ -302,6 +302,7 @@ class Session(QObject):
         """Take a tool in hand, or none."""
         self.put_tool_away()
         self.tool_id, self.tool = tool_id, tool
+        self.hands_empty = self.hands_empty and tool is None
         self.tool_changed.emit()
         self.marks_changed.emit()
 

@@ -125,7 +125,7 @@ def _tools(h: Hands) -> list[Command]:
 
 def _tool(h: Hands, stage: Stage, folder: str, menu: str, row: ToolRow | ActRow, place: int) -> Command:
     run = partial(row.act, h) if isinstance(row, ActRow) else partial(_take, h, stage, folder, row)
-    return Command(row.id, row.words, run, menu, tool_key(place), row.icon, stage, partial(row.needs, h.session))
+    return Command(row.id, row.words, run, menu, tool_key(place), row.icon, stage, partial(row.needs, h.session), separated=not place)
 
 
 def _take(h: Hands, stage: Stage, folder: str, row: ToolRow) -> None:

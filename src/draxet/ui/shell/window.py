@@ -102,7 +102,7 @@ class Window(QMainWindow):
     def _fill_menus(self) -> None:
         bar = QMenuBar(self)
         self.setMenuBar(bar)
-        menus = {name: QMenu(name, bar) for name in _MENUS}  # made here: of what Qt makes itself, Python never hears that it is gone
+        menus = {name: QMenu(f"&{name}", bar) for name in _MENUS}  # made here: of what Qt makes itself, Python never hears that it is gone
         for menu in menus.values():
             bar.addMenu(menu)
         for command in self.commands.values():
