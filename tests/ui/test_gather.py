@@ -167,6 +167,7 @@ class PreparingAPicture(GatherTest):
         super().setUp()
         self.session.start(demo_job(), None)
         self.window.commands["prepare"].run()
+        self.settle()  # the picture is there
 
     def add(self, words: str) -> None:
         menu = self.slip.add_step.menu()  # type: ignore[attr-defined]
