@@ -102,9 +102,14 @@ class Contour:
     @cached_property
     def box(self) -> tuple[float, float, float, float]:
         """Least x, least y, greatest x, greatest y."""
-        boxes = self.spans.boxes()
+        boxes = self.span_boxes
         low, high = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
         return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+
+    @cached_property
+    def span_boxes(self) -> Floats:
+        """Extents (n, 4) of the spans."""
+        return self.spans.boxes()
 
     @cached_property
     def length(self) -> float:

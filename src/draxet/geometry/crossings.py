@@ -15,7 +15,7 @@ import shapely
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, crosses, dots, norms, ranges
 from draxet.geometry.spans import ARC, CUBIC, LINE, Spans
 
-__all__ = ["Crossings", "crossings", "parts_of", "self_crossings", "slopes_at"]
+__all__ = ["Crossings", "crossings", "crossings_of", "nearest_on", "parts_of", "self_crossings", "slopes_at"]
 
 _WITHIN = 1e-7
 """mm: so near to each other places on two spans are the same."""
@@ -27,6 +27,11 @@ _STEP_SHARE = 2e-3
 """Straight steps lie within this share of a span's size from it."""
 _LEAST_STEP = 1e-5
 _ROUNDS = 40
+_NEWTONS = 16
+_SOON, _NEARLY_MET = 8, 1e-3
+"""After so many rounds what is not as near as that (mm) does not meet."""
+_NEARLY_ALONG = 0.3
+"""Steps that cross at a smaller angle (its sine) may hide two crossings, or a touch."""
 _ALONG_PROBES = np.array([0.2, 0.4, 0.6, 0.8])
 _MANY = 3
 """So many places on one pair of spans, and they may run along each other."""
@@ -71,6 +76,11 @@ def self_crossings(spans: Spans) -> Crossings:
     apart = found.take(~(ends & _joined(spans, found)))
     loops = _loops(spans)
     return Crossings(*(np.concatenate([getattr(apart, name), getattr(loops, name)]) for name in Crossings.__dataclass_fields__))
+
+
+def crossings_of(spans: Spans, first: Ints, second: Ints) -> Crossings:
+    """Where spans of one batch meet, pair by pair."""
+    return _met(spans, spans, first, second)
 
 
 def slopes_at(spans: Spans, index: Ints, t: Floats) -> Points:
@@ -233,7 +243,8 @@ def _solved(spans: Spans, others: Spans, a: _Steps, b: _Steps, one: Ints, other:
     crossings beside a touch are both found; and ends of one span that lie on the other."""
     s, v = _nearest_on_steps(a.starts[one], a.ends[one], b.starts[other], b.ends[other])
     first, second = a.owner[one], b.owner[other]
-    bent = np.flatnonzero((spans.kinds[first] != LINE) | (others.kinds[second] != LINE))
+    d, e = a.ends[one] - a.starts[one], b.ends[other] - b.starts[other]
+    bent = np.flatnonzero(np.abs(crosses(d, e)) < _NEARLY_ALONG * norms(d) * norms(e))
     begins = [(np.arange(len(s)), s, v), (bent, np.zeros(len(bent)), v[bent]), (bent, np.ones(len(bent)), v[bent])]
     found: tuple[list[Ints], list[Ints], list[Floats], list[Floats]] = ([], [], [], [])
     for which, along, across in begins:
@@ -246,7 +257,7 @@ def _solved(spans: Spans, others: Spans, a: _Steps, b: _Steps, one: Ints, other:
             at_end = np.flatnonzero(steps.number[k] == (0 if end == 0 else steps.count[k] - 1))
             i, j = steps.owner[k[at_end]], steps_other.owner[n[at_end]]
             fixed = mine.ends[i] if end else mine.starts[i]
-            u, off = _projected(theirs, j, fixed, (steps_other.number[n[at_end]] + 0.5) / steps_other.count[n[at_end]])
+            u, off = nearest_on(theirs, j, fixed, (steps_other.number[n[at_end]] + 0.5) / steps_other.count[n[at_end]])
             good, t = off <= _WITHIN, np.full(len(i), float(end))
             i, j, t, u = i[good], j[good], t[good], u[good]
             _add(found, *((i, j, t, u) if steps is a else (j, i, u, t)))
@@ -260,12 +271,31 @@ def _add(found: tuple[list[Ints], list[Ints], list[Floats], list[Floats]], i: In
     found[3].append(u)
 
 
-def _projected(spans: Spans, index: Ints, points: Points, t: Floats) -> tuple[Floats, Floats]:
-    """Parameters on spans nearest to points (m, 2), by Newton's steps from `t`, and how far away they are."""
-    for _ in range(_ROUNDS):
-        gap, slope = spans.at(index, t) - points, slopes_at(spans, index, t)
-        t = np.clip(t - dots(gap, slope) / np.maximum(dots(slope, slope), 1e-300), 0, 1)
+def nearest_on(spans: Spans, index: Ints, points: Points, t: Floats) -> tuple[Floats, Floats]:
+    """Parameters on the spans `index` nearest to points (m, 2), and how far away they are: on lines and arcs in closed form, on cubics
+    by Newton's steps from `t`."""
+    plain = _parameter(spans, index, points)
+    cubic = np.flatnonzero(spans.kinds[index] == CUBIC)
+    t = np.where(spans.kinds[index] == CUBIC, t, plain)
+    if cubic.size:
+        t[cubic] = _nearest_on_cubics(spans.take(index[cubic]), points[cubic], t[cubic])
     return t, norms(spans.at(index, t) - points)
+
+
+def _nearest_on_cubics(cubics: Spans, points: Points, t: Floats) -> Floats:
+    p0, p3, (p1, p2) = cubics.starts, cubics.ends, cubics.handles.transpose(1, 0, 2)
+    c, b = 3 * (p1 - p0), 3 * (p0 - 2 * p1 + p2)
+    a, off = p3 - p0 - c - b, p0 - points
+    for _ in range(_NEWTONS):
+        u = t[:, None]
+        gap, slope, bend = ((a * u + b) * u + c) * u + off, (3 * a * u + 2 * b) * u + c, 6 * a * u + 2 * b
+        square = np.maximum(dots(slope, slope), 1e-300)
+        new = np.clip(t - dots(gap, slope) / np.maximum(square + dots(gap, bend), 0.2 * square), 0, 1)
+        done = np.abs(new - t).max() <= 1e-13
+        t = new
+        if done:
+            break
+    return t
 
 
 def _nearest_on_steps(p: Points, q: Points, r: Points, w: Points) -> tuple[Floats, Floats]:
@@ -286,7 +316,9 @@ def _led(spans: Spans, others: Spans, first: Ints, second: Ints, t: Floats, u: F
     t, u = t.copy(), u.copy()
     off = np.full(len(t), np.inf)
     active = np.arange(len(t))
-    for _ in range(_ROUNDS):
+    for round_ in range(_ROUNDS):
+        if round_ == _SOON:
+            active = active[off[active] < _NEARLY_MET]
         if not active.size:
             break
         i, j = first[active], second[active]
@@ -304,7 +336,7 @@ def _led(spans: Spans, others: Spans, first: Ints, second: Ints, t: Floats, u: F
         new_t, new_u = np.clip(t[active] + slow * dt, 0, 1), np.clip(u[active] + slow * du, 0, 1)
         moved = np.maximum(np.abs(new_t - t[active]), np.abs(new_u - u[active]))
         t[active], u[active] = new_t, new_u
-        active = active[moved > 1e-15]
+        active = active[moved > 1e-14]
     off = norms(spans.at(first, t) - others.at(second, u))
     return t, u, off
 
@@ -366,7 +398,7 @@ def _runs_along(spans: Spans, others: Spans, found: Crossings, k: int) -> bool:
         return False
     i, j = np.full(len(_ALONG_PROBES), found.first[k]), np.full(len(_ALONG_PROBES), found.second[k])
     points = spans.at(i, found.t[k] + _ALONG_PROBES * (found.t[k + 1] - found.t[k]))
-    _, off = _projected(others, j, points, found.u[k] + _ALONG_PROBES * (found.u[k + 1] - found.u[k]))
+    _, off = nearest_on(others, j, points, found.u[k] + _ALONG_PROBES * (found.u[k + 1] - found.u[k]))
     return bool((off <= 4 * _WITHIN).all())
 
 
