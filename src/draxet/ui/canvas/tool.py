@@ -175,6 +175,13 @@ class Tool:
         """A letter that the tool keeps for itself while it is in hand; whether it does."""
         return False
 
+    def wants_key(self, key: str) -> bool:
+        """Whether a key belongs to the tool now: a character, or ``Backspace``, ``Tab``, ``Enter`` or ``Escape``."""
+        return False
+
+    def key(self, key: str) -> None:
+        """A key that the tool wants."""
+
     def remove(self) -> bool:
         """Delete: remove what the tool has in hand; whether there was anything."""
         return False

@@ -33,6 +33,9 @@ _ARROWS = {0x01000012: (-1, 0), 0x01000013: (0, 1), 0x01000014: (1, 0), 0x010000
 """Left, up, right, down, as numbers: naming one key makes Qt's whole list of them, which the window's start need not wait for."""
 
 
+_NAMED = {"\b": "Backspace", "\t": "Tab", "\r": "Enter", "\n": "Enter", "\x1b": "Escape"}
+
+
 class Canvas(QWidget):
     """Shows a session's job and passes what the pointer does to the tool in hand."""
 
@@ -286,6 +289,11 @@ class Canvas(QWidget):
 
     def event(self, event: QEvent | None) -> bool:
         if isinstance(event, QKeyEvent):
+            if self._is_tools(event):
+                if event.type() == QEvent.Type.KeyPress and self._session.tool:
+                    self._session.tool.key(_key_name(event))
+                event.accept()
+                return True
             if event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab) and not self._session.is_empty:  # Tab held shows the picture alone, with Shift the contours
                 if not event.isAutoRepeat():
                     back = event.key() == Qt.Key.Key_Backtab or bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
@@ -302,6 +310,13 @@ class Canvas(QWidget):
         if only != self._only:
             self._only = only
             self.update()
+
+    def _is_tools(self, event: QKeyEvent) -> bool:
+        """Whether a key goes to the tool before anything else."""
+        plain = not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+        pressed = event.type() in (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride)
+        key = _key_name(event)
+        return bool(self._session.tool and plain and pressed and key and not self._session.is_reading and self._session.tool.wants_key(key))
 
     def _is_number(self, event: QKeyEvent) -> bool:
         tool = self._session.tool
@@ -383,6 +398,12 @@ class Canvas(QWidget):
     def focusOutEvent(self, event: object) -> None:
         self._show_only("")
         self._space = False
+
+
+def _key_name(event: QKeyEvent) -> str:
+    """A key as tools know it; empty for one that they do not."""
+    text = event.text()
+    return _NAMED.get(text) or (text if len(text) == 1 and text.isprintable() else "")
 
 
 def _nudge(event: QKeyEvent, step: float) -> tuple[float, float]:

@@ -45,6 +45,14 @@ DRAWINGS: dict[str, str] = {
     "scale": '<path d="M3 15h14M3 15v-3M7 15v-2M11 15v-2M15 15v-3"/><path d="M5 9l2-5M13 9l2-5M9 5.5v.1M9 8.5v.1"/>',
     "region": '<path d="M3 3h14v14H3z" stroke-dasharray="2 2"/><path d="M9 9h8v8H9z"/>',
     "fixed": '<path d="M4 9h12v8H4z"/><path d="M7 9V6a3 3 0 0 1 6 0v3"/>',
+    "draw": '<path d="M3 16l5-9 4 3 5-7"/><circle cx="3" cy="16" r="1.3"/><circle cx="8" cy="7" r="1.3"/><circle cx="12" cy="10" r="1.3"/>',
+    "freehand": '<path d="M3 15c1-7 4-9 5-5s-2 5 1 4 3-8 8-9"/>',
+    "arc": '<path d="M3 15A11 11 0 0 1 17 6"/><circle cx="3" cy="15" r="1.3"/><circle cx="17" cy="6" r="1.3"/>',
+    "circle": '<circle cx="10" cy="10" r="7"/><path d="M10 10l5-5"/><circle cx="10" cy="10" r=".8"/>',
+    "ellipse": '<ellipse cx="10" cy="10" rx="8" ry="4.6"/><path d="M10 10h8"/>',
+    "box": '<path d="M3.5 5.5h13v9h-13z"/><circle cx="3.5" cy="14.5" r="1.2"/><circle cx="16.5" cy="5.5" r="1.2"/>',
+    "polygon": '<path d="M10 3l6.3 4.6-2.4 7.4H6.1L3.7 7.6z"/>',
+    "slot": '<path d="M6 6h8a4 4 0 0 1 0 8H6a4 4 0 0 1 0-8z"/><path d="M6 10h8"/>',
     "remove": '<path d="M5 5l10 10M15 5L5 15"/>',
 }
 

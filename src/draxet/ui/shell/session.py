@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Annotated, Any, TypeVar
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from draxet.geometry.catching import Catcher
 from draxet.geometry.contour import Contour
 from draxet.job.codec import CodecError, Parts, read_record, written
 from draxet.job.findings import Finding
@@ -102,6 +103,7 @@ class Session(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.workers = Workers(self)
+        self.catcher = Catcher()
         self.history = History.of(Job())
         self.path: Path | None = None
         self.stage = Stage.GATHER

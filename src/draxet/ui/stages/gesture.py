@@ -1,0 +1,314 @@
+"""Gestures: a tool as one generator that reads from top to bottom and yields what it wants next.
+
+Each want is a place, with the numbers that can be typed in its stead. What was answered is kept, so that a step back plays the gesture
+again without the last answer: a gesture changes nothing before its end.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Generator, Mapping
+from dataclasses import dataclass, field
+from typing import Annotated
+
+from draxet.geometry.catching import KINDS, Caught, Surroundings
+from draxet.job.ranges import Count, OneOf
+from draxet.ui.canvas.tool import CrossMark, LineMark, Mark, Pointer, Prompt, TagMark, Tool
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.places import PlaceMaker
+from draxet.units import UnitError, format_length, parse_angle, parse_length
+
+__all__ = ["Answer", "CatchSettings", "Gesture", "GestureTool", "Place", "Want", "catch_settings", "polar"]
+
+Place = tuple[float, float]
+_REACH = 9.0
+_DRAGGED = 5.0
+_BEGIN = "0123456789.(-"
+_ANGLES = frozenset(("angle",))
+_COUNTS = frozenset(("sides",))
+
+
+@dataclass
+class CatchSettings:
+    """What is caught: whether anything is, and which kinds are switched off."""
+
+    on: bool = True
+    off: Annotated[tuple[Annotated[str, OneOf((*KINDS, "picture"))], ...], Count(0, 20)] = ()
+
+    @property
+    def kinds(self) -> frozenset[str]:
+        return frozenset(kind for kind in (*KINDS, "picture") if kind not in self.off) if self.on else frozenset()
+
+
+def catch_settings(session: Session) -> CatchSettings:
+    return session.settings("catching", CatchSettings)
+
+
+@dataclass(frozen=True)
+class Want:
+    """What a gesture wants next: a place.
+
+    words : what the next click does. numbers : names of numbers that can be typed (lengths, angles in degrees, counts). place_of : the
+    place for typed numbers and the pointer. marks : what the gesture looks like with the pointer there. start : where one comes from.
+    drag : whether a drag pulls a handle (``pull``) or its end answers the next want as well (``next``). ends : what Enter does, in a
+    word, or empty. back : places set before, to be level with.
+    """
+
+    words: str
+    numbers: tuple[str, ...] = ()
+    place_of: Callable[[Mapping[str, float], Place], Place] | None = None
+    marks: Callable[[Place], list[Mark]] = lambda at: []
+    start: Place | None = None
+    drag: str = "next"
+    ends: str = ""
+    back: tuple[Place, ...] = ()
+    letters: tuple[tuple[str, str], ...] = ()
+
+
+@dataclass(frozen=True)
+class Answer:
+    """A place, the handle pulled from it (relative, or None), whether Shift was held; or a `key`: ``end`` for Enter, or a letter.
+    `numbers` are those that were typed for it."""
+
+    place: Place = (0.0, 0.0)
+    pull: Place | None = None
+    shift: bool = False
+    key: str = ""
+    numbers: Mapping[str, float] = field(default_factory=dict)
+    caught: str = "free"
+
+
+Gesture = Generator[Want, Answer, None]
+
+
+def polar(start: Place) -> Callable[[Mapping[str, float], Place], Place]:
+    """Typed length and angle from a place; what was not typed is as the pointer has it."""
+
+    def place(numbers: Mapping[str, float], at: Place) -> Place:
+        dx, dy = at[0] - start[0], at[1] - start[1]
+        length = numbers.get("length", math.hypot(dx, dy))
+        angle = math.radians(numbers["angle"]) if "angle" in numbers else math.atan2(dy, dx)
+        return start[0] + length * math.cos(angle), start[1] + length * math.sin(angle)
+
+    return place
+
+
+class GestureTool(Tool):
+    """Drives a gesture with plain events: clicks, press-drag-release, typed numbers, letters, steps back."""
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+        self._places = PlaceMaker(session)
+        self._answers: list[Answer] = []
+        self._typed: list[str] = []
+        self._at: Caught = Caught(0.0, 0.0)
+        self._pixel = 1.0
+        self._seen = False
+        self._pressed: tuple[Pointer, Caught] | None = None
+        self._pull: Place | None = None
+        self._run: Gesture = self.gesture()
+        self.want = next(self._run)
+
+    def gesture(self) -> Gesture:
+        """The gesture, from its first want to its end, at which alone it changes the job."""
+        raise NotImplementedError
+
+    # --- answers
+
+    def _send(self, answer: Answer) -> None:
+        self._answers.append(answer)
+        self._typed = []
+        try:
+            self.want = self._run.send(answer)
+        except StopIteration:
+            self._begin_anew()
+        self._told()
+
+    def _begin_anew(self) -> None:
+        self._answers = []
+        self._run = self.gesture()
+        self.want = next(self._run)
+
+    def _step_back(self) -> bool:
+        """Without the last answer."""
+        if not self._answers:
+            return False
+        kept = self._answers[:-1]
+        self._run = self.gesture()
+        self.want = next(self._run)
+        for answer in kept:
+            self.want = self._run.send(answer)
+        self._answers = kept
+        self._told()
+        return True
+
+    def _told(self) -> None:
+        self.session.tool_changed.emit()
+        self.session.marks_changed.emit()
+
+    # --- the pointer
+
+    def press(self, at: Pointer) -> None:
+        self._pressed = (at, self._catch(at))
+
+    def move(self, at: Pointer) -> None:
+        self._pixel, self._seen = at.pixel, True
+        if self._pressed is not None and self.want.drag == "pull":
+            begun = self._pressed[1]
+            far = math.hypot(at.x - begun.x, at.y - begun.y) > _DRAGGED * at.pixel
+            self._pull = (at.x - begun.x, at.y - begun.y) if far else None
+        else:
+            self._at = self._catch(at)
+
+    def release(self, at: Pointer) -> None:
+        if self._pressed is None:
+            return
+        (begun, caught), self._pressed = self._pressed, None
+        pull, self._pull = self._pull, None
+        dragged = math.hypot(at.x - begun.x, at.y - begun.y) > _DRAGGED * at.pixel
+        self._answer_with(caught, pull, begun.adds)
+        if dragged and pull is None and self.want.drag == "next" and self._answers:
+            self._at = self._catch(at)
+            self._answer_with(self._at, None, at.adds)
+
+    def _answer_with(self, caught: Caught, pull: Place | None, shift: bool) -> None:
+        numbers = self._numbers()
+        if numbers is None:
+            return
+        self._send(Answer(self._place(numbers, caught.place), pull, shift, "", numbers, caught.word))
+
+    def _place(self, numbers: Mapping[str, float], at: Place) -> Place:
+        return self.want.place_of(numbers, at) if numbers and self.want.place_of else at
+
+    def _catch(self, at: Pointer) -> Caught:
+        kinds = catch_settings(self.session).kinds
+        if at.free or not kinds:
+            return Caught(at.x, at.y)
+        job, want = self.session.job, self.want
+        edges = tuple(edge for sheet in job.sheets for edge in _edges(*sheet.box))
+        around = Surroundings((), (), edges, want.back, want.start)
+        self.session.catcher.show(self.session.shown_contours)
+        found = self.session.catcher.catch(at.x, at.y, _REACH * at.pixel, around, kinds)
+        if found.word in ("free", "level", "sheet edge") and "picture" in kinds and self.session.job.pictures:
+            place = self._places.look(at, contours=False)
+            if place.on not in ("free", ""):
+                return Caught(place.x, place.y, f"picture {place.on}", place.directions[0] if place.directions else None)
+        return found
+
+    # --- typed
+
+    @property
+    def typing(self) -> bool:
+        return bool(self._typed)
+
+    def wants_key(self, key: str) -> bool:
+        if self.typing:
+            return len(key) == 1 or key in ("Backspace", "Tab", "Enter", "Escape")
+        if key == "Backspace":
+            return bool(self._answers)
+        if key == "Enter":
+            return bool(self.want.ends)
+        return (bool(self.want.numbers) and len(key) == 1 and key in _BEGIN) or any(key.upper() == letter for letter, _ in self.want.letters)
+
+    def key(self, key: str) -> None:
+        if self.typing or (self.want.numbers and len(key) == 1 and key in _BEGIN):
+            self._type(key)
+        elif key == "Backspace":
+            self._step_back()
+        else:
+            self._send(Answer(self._at.place, key="end" if key == "Enter" else key.upper()))
+
+    def _type(self, key: str) -> None:
+        typed = self._typed or [""]
+        if key == "Escape":
+            typed = []
+        elif key == "Enter":
+            self._enter_typed()
+            return
+        elif key in ("Tab", ";"):
+            typed = [*typed, ""] if len(typed) < len(self.want.numbers) else typed
+        elif key == "Backspace":
+            typed = [*typed[:-1], typed[-1][:-1]] if typed[-1] else typed[:-1]
+        else:
+            typed = [*typed[:-1], typed[-1] + key]
+        self._typed = typed
+        self._told()
+
+    def _enter_typed(self) -> None:
+        numbers = self._numbers()
+        if numbers:
+            self._send(Answer(self._place(numbers, self._at.place), numbers=numbers))
+
+    def _numbers(self) -> dict[str, float] | None:
+        """What was typed, by name; None after saying what is wrong with it."""
+        found: dict[str, float] = {}
+        try:
+            for name, text in zip(self.want.numbers, self._typed, strict=False):
+                if text.strip():
+                    found[name] = self._read(name, text)
+        except UnitError as error:
+            self.session.refused.emit(str(error))
+            return None
+        return found
+
+    def _read(self, name: str, text: str) -> float:
+        if name in _ANGLES:
+            return parse_angle(text, what=name)
+        if name in _COUNTS:
+            if not text.strip().isdigit() or not 3 <= int(text) <= 200:
+                raise UnitError(f"{name} must be a whole number from 3 to 200, got {text.strip()!r}")
+            return float(text)
+        return parse_length(text, self.session.job.unit, positive=True, what=name)
+
+    # --- what it says and shows
+
+    title = ""
+
+    def prompt(self) -> Prompt:
+        if self.typing:
+            parts = [f"{name} {text}" for name, text in zip(self.want.numbers, self._typed, strict=False)]
+            last = len(self._typed) == len(self.want.numbers)
+            keys = (("Enter", "take it"), *((("Tab", self.want.numbers[len(self._typed)]),) if not last else ()), ("Esc", "type again"))
+            return Prompt(f"{self.title}: {' · '.join(parts)}▏", keys=keys)
+        hint = f"or type {' and '.join(self.want.numbers)}" if self.want.numbers else ""
+        keys = (*((("Enter", self.want.ends),) if self.want.ends else ()), *self.want.letters, *((("Backspace", "one back"),) if self._answers else ()), ("Alt", "free"))
+        return Prompt(f"{self.title}: {self.want.words}", hint, keys)
+
+    def cancel(self) -> bool:
+        self._pressed = self._pull = None
+        if self.typing:
+            self._typed = []
+            return True
+        if self._answers and self.want.ends:
+            self._send(Answer(self._at.place, key="end"))  # what is drawn is kept
+            return True
+        return self._step_back()
+
+    def forget(self) -> None:
+        self._typed, self._pressed, self._pull = [], None, None
+        self._begin_anew()
+
+    def marks(self) -> list[Mark]:
+        if not self._seen:
+            return []
+        numbers = {}
+        if self.typing:
+            try:
+                numbers = {name: self._read(name, text) for name, text in zip(self.want.numbers, self._typed, strict=False) if text.strip()}
+            except UnitError:
+                numbers = {}
+        at = self._place(numbers, self._at.place)
+        marks = self.want.marks(at)
+        if self._pull is not None and self._pressed is not None:
+            x, y = self._pressed[1].place
+            marks.append(LineMark(x - self._pull[0], y - self._pull[1], x + self._pull[0], y + self._pull[1]))
+        if self._at.word != "free" and not numbers:
+            marks += [CrossMark(self._at.x, self._at.y, () if self._at.direction is None else (self._at.direction,)), TagMark(self._at.x, self._at.y, self._at.word, "note")]
+        return marks
+
+    def length(self, mm: float) -> str:
+        return format_length(mm, self.session.job.unit, places=2)
+
+
+def _edges(x0: float, y0: float, x1: float, y1: float) -> tuple[tuple[float, float, float, float], ...]:
+    return (x0, y0, x1, y0), (x1, y0, x1, y1), (x1, y1, x0, y1), (x0, y1, x0, y0)

@@ -1,0 +1,183 @@
+"""Drawing by hand: one contour of straight runs, arcs and curves as it goes; freehand strokes."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from draxet.geometry.contour import Contour
+from draxet.geometry.drawn import Stop, contour_of, direction_at_end, tangent_bulge
+from draxet.geometry.fitting.chain import fit_chains
+from draxet.geometry.fitting.loops import resampled_open
+from draxet.geometry.fitting.settings import FitSettings
+from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark, Tool
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.gesture import Answer, Gesture, GestureTool, Place, Want, polar
+from draxet.ui.stages.trace.drawing import DrawSettings, draw_settings, put_contour
+
+__all__ = ["DrawTool", "FreehandTool"]
+
+_CLOSE_PX = 9.0
+_MODES = (("L", "straight"), ("U", "curve"), ("O", "arc"))
+_BY = {"L": "line", "U": "curve", "O": "arc"}
+
+
+class DrawTool(GestureTool):
+    """Click by click: straight runs, curves through places, tangent arcs; the first stop closes it."""
+
+    title = "Draw"
+
+    @property
+    def settings(self) -> DrawSettings:
+        return draw_settings(self.session)
+
+    def gesture(self) -> Gesture:
+        mode = self.settings.by
+        first = Answer(key="?")
+        while first.key:
+            first = yield Want("click where the contour begins", letters=_MODES)
+            mode = self._mode(first, mode)
+        stops = [Stop(*first.place, pull=first.pull)]
+        while True:
+            answer = yield self._next(stops, mode)
+            if answer.key == "end":
+                break
+            if answer.key:
+                mode = self._mode(answer, mode)
+            elif len(stops) > 2 and self._is_first(answer.place, stops):
+                self._finish(stops, mode, closed=True)
+                return
+            else:
+                stops.append(self._stop(stops, mode, answer))
+        self._finish(stops, mode, closed=False)
+
+    def _mode(self, answer: Answer, mode: str) -> str:
+        return self.settings.take_by(_BY[answer.key]) if answer.key in _BY else mode
+
+    def _next(self, stops: list[Stop], mode: str) -> Want:
+        at = stops[-1].place
+        words = {"line": "click the next place", "curve": "click the next place of the curve, or drag its handle", "arc": "click where the arc ends"}[mode]
+        ends = "end it" if len(stops) > 1 else ""
+        places = tuple(stop.place for stop in stops)
+        return Want(words, ("length", "angle"), polar(at), lambda to: self._looks(stops, mode, to), at, "pull" if mode == "curve" else "next", ends, places, _MODES)
+
+    @staticmethod
+    def _stop(stops: list[Stop], mode: str, answer: Answer) -> Stop:
+        if mode == "arc":
+            way = direction_at_end(stops)
+            if way is None:
+                return Stop(*answer.place)  # nothing to go on from: a straight run
+            return Stop(*answer.place, "arc", tangent_bulge(stops[-1].place, way, answer.place))
+        return Stop(*answer.place, mode, pull=answer.pull, corner=answer.shift)
+
+    def _is_first(self, place: Place, stops: list[Stop]) -> bool:
+        return math.hypot(place[0] - stops[0].x, place[1] - stops[0].y) <= _CLOSE_PX * self._pixel
+
+    def _looks(self, stops: list[Stop], mode: str, to: Place) -> list[Mark]:
+        marks: list[Mark] = []
+        closing = len(stops) > 2 and self._is_first(to, stops)
+        if closing:
+            marks.append(ContourMark((_closed(stops, mode),)))
+        elif to != stops[-1].place:
+            marks.append(ContourMark((contour_of([*stops, self._stop(stops, mode, Answer(to, self._pull))]),)))
+        marks += [SignMark(stop.x, stop.y, "corner" if stop.corner or stop.by == "line" else "smooth") for stop in stops]
+        if len(stops) > 2:
+            marks.append(SignMark(stops[0].x, stops[0].y, "smooth", hot=closing))
+        return marks
+
+    def _finish(self, stops: list[Stop], mode: str, *, closed: bool) -> None:
+        if len(stops) < 2:
+            return
+        put_contour(self.session, "draw a contour", _closed(stops, mode) if closed else contour_of(stops))
+
+
+def _closed(stops: list[Stop], mode: str) -> Contour:
+    """The contour led back to its first stop in the way that is in hand."""
+    if mode == "arc":
+        way = direction_at_end(stops)
+        return contour_of(stops, closed=True, last="arc", bulge=tangent_bulge(stops[-1].place, way or (1.0, 0.0), stops[0].place))
+    return contour_of(stops, closed=True, last=mode)
+
+
+class FreehandTool(Tool):
+    """Strokes drawn with the button held, fitted as each ends; one that begins where the last ended goes on from it."""
+
+    title = "Freehand"
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+        self._stroke: list[Place] = []
+        self._pixel = 1.0
+        self._last: str = ""
+
+    def prompt(self) -> Prompt:
+        if self._stroke:
+            return Prompt("Freehand: let go where the stroke ends.", "near its beginning it closes")
+        return Prompt("Freehand: press and draw a stroke.", "one that begins at the last one's end goes on from it")
+
+    def press(self, at: Pointer) -> None:
+        self._stroke, self._pixel = [(at.x, at.y)], at.pixel
+
+    def move(self, at: Pointer) -> None:
+        if self._stroke and math.hypot(at.x - self._stroke[-1][0], at.y - self._stroke[-1][1]) >= 1.5 * at.pixel:
+            self._stroke.append((at.x, at.y))
+            self.session.marks_changed.emit()
+
+    def release(self, at: Pointer) -> None:
+        stroke, self._stroke = self._stroke, []
+        if len(stroke) < 4:
+            return
+        contour = self._fitted(np.array([*stroke, (at.x, at.y)]))
+        before = self.session.job.contour_by_id.get(self._last)
+        if before is not None and not before.contour.closed and _near(before.contour.nodes[-1], contour.nodes[0], _CLOSE_PX * at.pixel):
+            contour = _joined(before.contour, contour)
+            if _near(contour.nodes[0], contour.nodes[-1], _CLOSE_PX * at.pixel):
+                contour = _shut(contour)
+            self._last = put_contour(self.session, "draw on", contour, instead=before.id)
+            return
+        if _near(contour.nodes[0], contour.nodes[-1], _CLOSE_PX * at.pixel):
+            contour = _shut(contour)
+        self._last = put_contour(self.session, "draw a stroke", contour)
+
+    def _fitted(self, points: np.ndarray) -> Contour:
+        """Curves and lines within a tolerance that the hand's own trembling gives: so many pixels of the screen."""
+        scale = 1.0 / self._pixel
+        chain = resampled_open(points * scale, np.array([0]), np.array([len(points)]), 1.0)
+        tolerance = draw_settings(self.session).smooth_px
+        fitted = fit_chains(chain, FitSettings(tolerance=tolerance, blur=2.0, corner_degrees=50.0, straight_rms=0.4 * tolerance, straight_bow=0.4 * tolerance, circles=False))[0]
+        return Contour.make(fitted.nodes / scale, fitted.kinds, fitted.bulges, fitted.handles / scale, closed=False)
+
+    def cancel(self) -> bool:
+        begun, self._stroke = bool(self._stroke), []
+        return begun
+
+    def forget(self) -> None:
+        self._stroke = []
+
+    def marks(self) -> list[Mark]:
+        return [LineMark(*a, *b) for a, b in zip(self._stroke[:-1], self._stroke[1:], strict=True)]
+
+
+def _near(a: np.ndarray, b: np.ndarray, reach: float) -> bool:
+    return bool(np.hypot(*(a - b)) <= reach)
+
+
+def _joined(first: Contour, second: Contour) -> Contour:
+    """One open contour of two, the second moved so that it begins where the first ends."""
+    move = first.nodes[-1] - second.nodes[0]
+    nodes, handles = second.nodes + move, np.where(second.handles != 0, second.handles + move, 0.0)
+    return Contour.make(
+        np.vstack([first.nodes, nodes[1:]]), np.append(first.kinds, second.kinds), np.append(first.bulges, second.bulges),
+        np.concatenate([first.handles, handles]), closed=False,
+    )  # fmt: skip
+
+
+def _shut(contour: Contour) -> Contour:
+    """An open contour whose ends meet, closed: the last node gives way to the first."""
+    if len(contour.kinds) < 2:
+        return contour
+    handles = contour.handles.copy()
+    if handles[-1].any():
+        handles[-1, 1] += contour.nodes[0] - contour.nodes[-1]
+    return Contour.make(contour.nodes[:-1], contour.kinds, contour.bulges, handles, closed=True)
