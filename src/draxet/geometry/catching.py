@@ -144,9 +144,9 @@ class Catcher:
         return _Near(_joined(parts), names, np.array(numbers, dtype=np.int64), np.array(ends).reshape(-1, 2))
 
     def _singles(self, near: _Near, x: float, y: float, reach: float, kinds: frozenset[str]) -> list[Caught]:
-        spans, found = near.spans, []
+        spans, found = near.spans, self._centres(x, y, reach, kinds)
         if not len(spans):
-            return []
+            return found
         for k in range(len(spans)):
             for place in (spans.starts[k], spans.ends[k]):
                 word = "end" if len(near.open_ends) and (near.open_ends == place).all(axis=1).any() else "node"
@@ -155,7 +155,7 @@ class Catcher:
         found += [_caught(place, "middle", None, near.contour[k]) for k, place in enumerate(middles)]
         if "crossing" in kinds and 2 <= len(spans) <= _MOST_CROSSED:
             found += [_caught(place, "crossing") for place in self._crossings(near)]
-        return [c for c in found if c.word in kinds] + self._centres(x, y, reach, kinds)
+        return [c for c in found if c.word in kinds]
 
     def _crossings(self, near: _Near) -> Points:
         key = tuple(zip(near.contour, near.number.tolist(), strict=True))

@@ -1,0 +1,161 @@
+"""Drawing by hand in the real window: places caught, numbers typed in the middle of a gesture, steps back."""
+
+import math
+import unittest
+
+import numpy as np
+from PyQt6.QtCore import Qt
+
+from draxet.geometry.contour import Contour
+from draxet.geometry.spans import ARC, CUBIC, LINE
+from draxet.job.edits import add_contours
+from draxet.job.records import Job, Sheet
+from draxet.ui.demo import demo_job
+from draxet.ui.stages.gesture import catch_settings
+from tests.ui.driver import WindowTest
+
+Key = Qt.Key
+
+
+class Drawing(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.session.start(Job("Ring", sheets=(Sheet(width=200, height=160),)), None)
+        self.settle()
+
+    def take(self, name: str) -> None:
+        self.window.commands[name].run()
+        self.canvas.setFocus()
+        self.settle()
+
+    def type(self, words: str) -> None:
+        for letter in words:
+            self.keys({"\t": Key.Key_Tab, " ": Key.Key_Space, "\n": Key.Key_Return}.get(letter, letter), on=self.canvas)
+
+    def contours(self) -> list[Contour]:
+        return [item.contour for item in self.session.job.contours]
+
+    def test_a_plate_by_typed_numbers_is_exact_and_closes_at_its_start(self) -> None:
+        self.take("draw")
+        self.click(40, 40)
+        x, y = self.session.tool._answers[0].place  # type: ignore[union-attr]
+        for words in ("80\t0\n", "5 cm\t90\n", "80mm;180\n"):
+            self.type(words)
+        self.assertEqual(self.contours(), [])
+        self.click(x, y)
+        (plate,) = self.contours()
+        self.assertTrue(plate.closed)
+        np.testing.assert_allclose(plate.nodes, [(x, y), (x + 80, y), (x + 80, y + 50), (x, y + 50)], atol=1e-9)
+
+    def test_backspace_takes_back_the_last_place_only_escape_keeps_and_undo_takes_it(self) -> None:
+        self.take("draw")
+        for place in ((30, 30), (60, 30), (60, 60), (90, 90)):
+            self.click(*place)
+        self.keys(Key.Key_Backspace, on=self.canvas)
+        self.keys(Key.Key_Escape, on=self.canvas)
+        (kept,) = self.contours()
+        self.assertEqual((len(kept.nodes), kept.closed), (3, False))
+        self.assertEqual(self.session.tool_id, "draw")
+        self.keys(Key.Key_Escape, on=self.canvas)
+        self.assertIsNone(self.session.tool)
+        self.session.undo()
+        self.assertEqual(self.contours(), [])
+
+    def test_one_contour_mixes_straight_curve_and_arc_by_letters(self) -> None:
+        self.take("draw")
+        self.type("l")
+        self.click(20, 20)
+        self.click(60, 20)
+        self.type("o")
+        self.click(80, 40)
+        self.type("u")
+        self.click(90, 80)
+        self.click(60, 110)
+        self.keys(Key.Key_Return, on=self.canvas)
+        (mixed,) = self.contours()
+        self.assertEqual(mixed.kinds.tolist(), [LINE, ARC, CUBIC, CUBIC])
+        self.assertFalse(mixed.corners()[1:-1].any())
+
+    def test_a_number_that_cannot_be_read_is_refused_in_a_sentence_and_can_be_mended(self) -> None:
+        self.take("circle")
+        self.click(100, 80)
+        self.type("2x\n")
+        self.assertIn("radius", self.top_words)
+        self.assertEqual(self.contours(), [])
+        self.keys(Key.Key_Backspace, on=self.canvas)
+        self.type("5\n")
+        (circle,) = self.contours()
+        self.assertAlmostEqual(circle.circle_shape[2], 25)  # type: ignore[index]
+
+    def test_a_ring_of_primitives_by_typed_numbers(self) -> None:
+        """The badge's ring and one spoke, to a hundredth of a millimetre."""
+        self.take("circle")
+        self.click(100, 80)
+        self.type("22\n")
+        middle = self.contours()[0].circle_shape[:2]  # type: ignore[index]
+        self.hover(*middle)
+        self.assertEqual(self.session.tool._at.word, "centre")  # type: ignore[union-attr]
+        self.click(*middle)
+        self.type("1.8 cm\n")
+        self.take("slot")
+        self.click(*middle)
+        self.type("18\t0\n")
+        self.type("4\n")
+        outer, inner, spoke = self.contours()
+        np.testing.assert_allclose((outer.circle_shape, inner.circle_shape), [(*middle, 22), (*middle, 18)], atol=0.01)
+        self.assertAlmostEqual(spoke.area, 18 * 4 + math.pi * 4, 2)
+
+    def test_what_takes_two_clicks_works_by_press_drag_release(self) -> None:
+        self.take("box")
+        self.drag((30, 30), (90, 70))
+        (box,) = self.contours()
+        np.testing.assert_allclose(box.box, (30, 30, 90, 70), atol=0.5)
+        self.take("circle")
+        self.drag((120, 100), (140, 100))
+        self.assertAlmostEqual(self.contours()[1].circle_shape[2], 20, 0)  # type: ignore[index]
+
+    def test_places_are_caught_in_a_word_and_freely_picked_or_switched_off(self) -> None:
+        self.session.edit("plate", add_contours(self.session.job, [Contour.make([(40, 40), (120, 40), (120, 100), (40, 100)])]))
+        self.take("draw")
+        for place, word in (((41, 41), "node"), ((80, 41), "middle"), ((60, 40.5), "on line"), ((10, 140), "free")):
+            self.hover(*place)
+            self.assertEqual(self.session.tool._at.word, word)  # type: ignore[union-attr]
+        self.click(41, 41)
+        self.assertEqual(self.session.tool._answers[0].place, (40.0, 40.0))  # type: ignore[union-attr]
+        self.session.tool.cancel()  # type: ignore[union-attr]
+        self.click(41, 41, Qt.KeyboardModifier.AltModifier)
+        self.assertNotEqual(self.session.tool._answers[0].place, (40.0, 40.0))  # type: ignore[union-attr]
+        catch_settings(self.session).on = False
+        self.hover(60, 60)
+        self.hover(41, 41)
+        self.assertEqual(self.session.tool._at.word, "free")  # type: ignore[union-attr]
+
+    def test_the_pictures_own_lines_are_caught(self) -> None:
+        self.session.start(demo_job(), None)
+        self.settle()
+        self.take("draw")
+        self.hover(100, 151)
+        self.assertIn("picture", self.session.tool._at.word)  # type: ignore[union-attr]
+
+    def test_strokes_are_fitted_join_on_and_close(self) -> None:
+        self.take("freehand")
+        half = [(100 + 40 * math.cos(a), 80 + 40 * math.sin(a)) for a in np.linspace(0, math.pi, 40)]
+        self.stroke(half)
+        self.stroke([(200 - x, 160 - y) for x, y in half])
+        (round_one,) = self.contours()
+        self.assertTrue(round_one.closed)
+        self.assertLess(len(round_one.nodes), 16)
+        self.assertLess(np.abs(np.hypot(*(round_one.flattened(0.01) - (100, 80)).T) - 40).max(), 1.0)
+
+    def stroke(self, places: list[tuple[float, float]]) -> None:
+        from PyQt6.QtTest import QTest
+
+        QTest.mousePress(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.place(*places[0]))
+        for x, y in places[1:]:
+            QTest.mouseMove(self.canvas, self.place(x, y))
+        QTest.mouseRelease(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.place(*places[-1]))
+        self.settle(5)
+
+
+if __name__ == "__main__":
+    unittest.main()
