@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+import faulthandler
 import os
 import shutil
 import subprocess
@@ -34,6 +35,7 @@ def under_xvfb(module: str) -> bool:
 
 
 def main() -> int:
+    faulthandler.enable()  # where a library ends the program, it is seen from which test
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     own = tempfile.mkdtemp(prefix="draxet-test-")  # tests leave nothing in the user's own folders
     os.environ |= {"XDG_STATE_HOME": own, "XDG_CONFIG_HOME": own}

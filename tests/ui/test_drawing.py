@@ -93,6 +93,7 @@ class Drawing(WindowTest):
         self.click(100, 80)
         self.type("22\n")
         middle = self.contours()[0].circle_shape[:2]  # type: ignore[index]
+        self.hover(20, 20)
         self.hover(*middle)
         self.assertEqual(self.session.tool._at.word, "centre")  # type: ignore[union-attr]
         self.click(*middle)
