@@ -65,12 +65,12 @@ class Hands(WindowTest):
             assert field is not None
             field.selectAll()
             QTest.keyClicks(field, str(path))
-            enter(field)
+            enter(dialog)
 
-        def enter(field: QLineEdit) -> None:
-            if not sip.isdeleted(field) and field.isVisible():  # the first Enter may only take what the list of files offers
-                QTest.keyClick(field, Key.Key_Return)
-                QTimer.singleShot(100, lambda: enter(field))
+        def enter(dialog: QWidget) -> None:
+            if not sip.isdeleted(dialog) and dialog.isVisible():  # the first Enter may only take what the list of files offers
+                QTest.keyClick(dialog.findChild(QLineEdit, "fileNameEdit"), Key.Key_Return)  # made by Qt: not to be kept
+                QTimer.singleShot(100, lambda: enter(dialog))
 
         self.in_dialog(act)
 
