@@ -1,0 +1,84 @@
+"""Nodes and spans are changed, and nothing else is."""
+
+import math
+import unittest
+
+import numpy as np
+
+from draxet.geometry.contour import Contour
+from draxet.geometry.spans import ARC, CUBIC, LINE
+from draxet.mend.nodes import bend_span, deviation_between, make_corners, make_kind, make_smooth, move_handle, move_node, remove_nodes, split_span
+from tests.shapes import GeometryTest, mixed_contour
+
+
+def blob(closed: bool = True) -> Contour:
+    a = np.arange(8) * math.pi / 4
+    nodes = np.column_stack([50 * np.cos(a), 30 * np.sin(a)])
+    way = np.column_stack([-50 * np.sin(a), 30 * np.cos(a)]) * math.pi / 12
+    ahead = np.roll(nodes - way, -1, axis=0)
+    handles = np.stack([nodes + way, ahead], axis=1)
+    whole = Contour.make(nodes, np.full(8, CUBIC), None, handles)
+    return whole if closed else Contour.make(nodes, np.full(7, CUBIC), None, handles[:7], closed=False)
+
+
+class Nodes(GeometryTest):
+    def test_a_split_keeps_the_shape_whatever_the_span(self) -> None:
+        for contour in (mixed_contour(), blob(), blob(False)):
+            for span in range(len(contour.kinds)):
+                found = split_span(contour, span, 0.37)
+                self.assertEqual((len(found.nodes), found.closed), (len(contour.nodes) + 1, contour.closed))
+                self.assertLess(deviation_between(found, contour), 1e-6)
+
+    def test_removing_what_a_split_added_gives_the_shape_back(self) -> None:
+        for contour in (mixed_contour(), blob(), blob(False)):
+            for span in range(len(contour.kinds)):
+                found = remove_nodes(split_span(contour, span, 0.4), [span + 1])
+                assert found is not None
+                self.assertEqual(found.kinds.tolist(), contour.kinds.tolist())
+                self.assertLess(deviation_between(found, contour), 1e-3)
+
+    def test_removing_a_node_of_a_smooth_shape_moves_it_little_and_too_many_are_refused(self) -> None:
+        found = remove_nodes(blob(), [1, 3])
+        assert found is not None
+        self.assertLess(deviation_between(found, blob()), 0.3)
+        self.assertFalse(found.corners().any())
+        self.assertIsNone(remove_nodes(Contour.make([(0, 0), (10, 0), (10, 10)]), [0, 1]))
+
+    def test_moving_a_node_or_a_handle_leaves_the_rest_alone(self) -> None:
+        contour = blob()
+        moved = move_node(contour, 2, 3, -1)
+        np.testing.assert_allclose(moved.nodes[2] - contour.nodes[2], (3, -1))
+        np.testing.assert_array_equal(np.delete(moved.nodes, 2, axis=0), np.delete(contour.nodes, 2, axis=0))
+        turned = move_handle(contour, 2, 0, 4, 4)
+        self.assertFalse(turned.corners()[2])  # the handle beyond turned along
+        self.assertTrue(move_handle(contour, 2, 0, 4, 4, alone=True).corners()[2])
+
+    def test_a_span_drawn_at_passes_through_where_it_was_let_go(self) -> None:
+        for contour, span in ((blob(), 3), (mixed_contour(), 1), (Contour.circle(0, 0, 20), 0)):
+            at = contour.spans.at(np.array([span]), np.array([0.4]))[0]
+            found = bend_span(contour, span, 0.4, 1.5, -2.0)
+            if contour.kinds[span] == ARC:
+                points = found.spans.at(np.full(2000, span), np.linspace(0, 1, 2000))
+                self.assertLess(np.hypot(*(points - at - (1.5, -2.0)).T).min(), 0.1)
+            else:
+                np.testing.assert_allclose(found.spans.at(np.array([span]), np.array([0.4]))[0], at + (1.5, -2.0), atol=1e-9)
+
+    def test_corners_and_smooth_nodes_change_into_each_other(self) -> None:
+        broken = make_corners(blob(), range(8))
+        self.assertTrue(broken.corners().all())
+        self.assertFalse(make_smooth(broken, range(8)).corners().any())
+        np.testing.assert_array_equal(broken.nodes, blob().nodes)
+
+    def test_kinds_change_many_at_once_and_lines_become_curves_where_they_lay(self) -> None:
+        box = Contour.make([(0, 0), (40, 0), (40, 30), (0, 30)])
+        curves = make_kind(box, range(4), CUBIC)
+        self.assertEqual(curves.kinds.tolist(), [CUBIC] * 4)
+        self.assertLess(deviation_between(curves, box), 1e-9)
+        self.assertEqual(make_kind(curves, [0, 2], LINE).kinds.tolist(), [LINE, CUBIC, LINE, CUBIC])
+        arcs = make_kind(make_kind(Contour.circle(0, 0, 20), range(2), CUBIC), range(2), ARC)
+        self.assertTrue((arcs.kinds == ARC).all())
+        self.assertLess(deviation_between(arcs, Contour.circle(0, 0, 20)), 0.5)
+
+
+if __name__ == "__main__":
+    unittest.main()
