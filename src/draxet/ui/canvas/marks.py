@@ -105,6 +105,8 @@ def _sign(painter: QPainter, at: QPointF, mark: SignMark, t: Tokens) -> None:
     painter.setBrush(QColor(t.brass if mark.hot else t.field))
     if mark.sign == "corner":  # a wedge
         painter.drawPolygon(QPolygonF([at + QPointF(0, -6), at + QPointF(5.5, 4.5), at + QPointF(-5.5, 4.5)]))
+    elif mark.sign == "handle":
+        painter.drawRect(QRectF(at.x() - 3.2, at.y() - 3.2, 6.4, 6.4))
     else:
         painter.drawEllipse(at, 4.2, 4.2)
 

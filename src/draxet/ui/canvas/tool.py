@@ -69,7 +69,7 @@ class TagMark:
 
 @dataclass(frozen=True)
 class SignMark:
-    """A small sign at a place: ``open`` (a split ring), ``corner`` (a wedge) or ``smooth`` (a dot)."""
+    """A small sign at a place: ``open`` (a split ring), ``corner`` (a wedge), ``smooth`` (a dot) or ``handle`` (a small square)."""
 
     x: float
     y: float

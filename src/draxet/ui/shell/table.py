@@ -142,7 +142,8 @@ def _take(h: Hands, stage: Stage, folder: str, row: ToolRow) -> None:
 def _remove_chosen(s: Session) -> None:
     from draxet.ui.stages.picking import remove_chosen
 
-    remove_chosen(s)
+    if s.tool is None or not s.tool.remove():
+        remove_chosen(s)
 
 
 def _show_only(s: Session) -> None:

@@ -4,27 +4,22 @@ from __future__ import annotations
 
 from functools import partial
 
-from PyQt6.QtWidgets import QCheckBox
+from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from draxet.geometry.biarcs import as_lines_and_arcs
-from draxet.geometry.contour import Contour
 from draxet.geometry.spans import CUBIC
+from draxet.job.findings import count_words
 from draxet.job.edits import change_contours, mean_slits
 from draxet.ui.canvas.tool import Tool
-from draxet.ui.shell.fields import button, fact_row, field_row, label, menu_button, side_by_side
+from draxet.ui.shell.fields import Choice, button, fact_row, field_row, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.alike import choose_alike
 from draxet.ui.stages.findings import FindingRows
-from draxet.ui.stages.picking import PickTool, remove_chosen
+from draxet.ui.stages.mend.node_tool import NodeTool
+from draxet.ui.stages.picking import remove_chosen
 from draxet.ui.stages.slip import Slip
 
-__all__ = ["MendSlip", "NodeTool"]
-
-
-class NodeTool(PickTool):
-    """Contours are chosen, and nodes of chosen ones dragged."""
-
-    nodes = True
+__all__ = ["MendSlip"]
 
 
 class MendSlip(Slip):
@@ -54,9 +49,53 @@ class MendSlip(Slip):
         self.only = button("Show only these", "plain", lambda: session.hide(frozenset(item.id for item in session.job.contours) - session.selection))
         self.add(closed, opened, self._findings, chosen, size, nodes, colour, self._sheet_row, self._layer_row, self.slits, side_by_side(self.remove, self.alike))
         self.add(side_by_side(self.hide_button, self.only))
+        self._add_nodes(tool)
         self.add(label("Curves as lines and arcs", "section"))
         self.add(field_row("Within", self.within), self.arcs)
         self.refresh()
+
+    def _add_nodes(self, tool: Tool) -> None:
+        """What is done to the nodes that are chosen, and where they are."""
+        self._tool = tool if isinstance(tool, NodeTool) else None
+        self._node_part = QWidget()
+        rows = QVBoxLayout(self._node_part)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(8)
+        self._nodes_words = label("", "section")
+        self.node_x, self.node_y = (self.length_field(name, positive=False) for name in ("Node x", "Node y"))
+        self.node_x.entered.connect(lambda mm: self._place(mm, None))
+        self.node_y.entered.connect(lambda mm: self._place(None, mm))
+        self.corners = Choice((("corner", "corner"), ("smooth", "smooth")), "Nodes")
+        self.kinds = Choice((("line", "straight"), ("curve", "curve"), ("arc", "arc")), "Spans between them")
+        for choice in (self.corners, self.kinds):
+            choice.act_only()
+            choice.chosen.connect(self._make)
+        for widget in (self._nodes_words, self.corners, self.kinds, field_row("x", self.node_x), field_row("y", self.node_y)):
+            rows.addWidget(widget)
+        self.add(self._node_part)
+
+    def _make(self, what: str) -> None:
+        if self._tool is not None:
+            self._tool.make(what)
+        self.session.canvas_asked.emit()
+
+    def _place(self, x: float | None, y: float | None) -> None:
+        if self._tool is not None:
+            ox, oy = self.session.job.sheet.origin_place
+            self._tool.place(None if x is None else x + ox, None if y is None else y + oy)
+
+    def _refresh_nodes(self) -> None:
+        places = self._tool.chosen_places() if self._tool else []
+        self._node_part.setVisible(bool(places))
+        if places:
+            self._nodes_words.setText(f"{count_words(len(places), 'node')} chosen".capitalize())
+            ox, oy = self.session.job.sheet.origin_place
+            for field, k, off in ((self.node_x, 0, ox), (self.node_y, 1, oy)):
+                if len({round(place[k], 6) for place in places}) == 1:
+                    field.set_value(places[0][k] - off)
+                else:
+                    field.empty()
+                    field.setPlaceholderText("several")
 
     def _to_arcs(self) -> None:
         """The chosen contours of lines and arcs alone, as machines without curves want them."""
@@ -95,6 +134,7 @@ class MendSlip(Slip):
 
     def refresh(self) -> None:
         self._refresh_belonging()
+        self._refresh_nodes()
         self._findings.show_findings([finding for finding in self.session.looked.findings if finding.stage == "mend"])
         job, chosen = self.session.job, self.session.chosen()
         for control in (self.arcs, self.hide_button, self.only):

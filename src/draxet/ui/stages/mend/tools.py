@@ -7,6 +7,6 @@ from draxet.ui.stages.row import ActRow, ToolRow, contours
 __all__ = ["TOOLS"]
 
 TOOLS = (
-    ToolRow("pick", "Pick and move nodes", "pick", "pick:NodeTool", "pick:MendSlip", contours),
+    ToolRow("pick", "Pick and move nodes", "pick", "node_tool:NodeTool", "pick:MendSlip", contours),
     ActRow("next-end", "Next open end", "ends", lambda hands: next_open_end(hands.session), lambda session: "" if open_ends(session.job) else "no contour is open"),
 )

@@ -1,0 +1,83 @@
+"""Nodes, handles and spans by hand in the real window."""
+
+import numpy as np
+from PyQt6.QtCore import Qt
+
+from draxet.geometry.affine import Affine
+from draxet.geometry.contour import Contour
+from draxet.geometry.spans import CUBIC, LINE
+from draxet.job.edits import add_contours
+from draxet.job.records import Job, Sheet
+from tests.mend.test_nodes import blob
+from tests.ui.driver import WindowTest
+
+Key = Qt.Key
+
+
+class ByHand(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        job = add_contours(Job("Blob", sheets=(Sheet(width=200, height=160),)), [blob().transformed(Affine.moved(100, 80))])
+        self.session.start(job, None)
+        self.window.commands["pick"].run()
+        self.canvas.setFocus()
+        self.click(150, 80)
+        self.settle()
+
+    @property
+    def contour(self) -> Contour:
+        return self.session.job.contours[0].contour
+
+    def test_a_node_its_handle_and_a_span_are_dragged_and_each_is_one_step(self) -> None:
+        self.assertEqual(len(self.session.selection), 1)
+        start = self.contour
+        x, y = start.nodes[1]
+        self.drag((x, y), (x + 12, y + 8))
+        np.testing.assert_allclose(self.contour.nodes[1], (x + 12, y + 8), atol=1)
+        self.assertEqual(self.session.tool.nodes, {(self.session.job.contours[0].id, 1)})  # type: ignore[union-attr]
+        _, span, end, hx, hy = self.session.tool._handles()[0]  # type: ignore[union-attr]
+        self.drag((hx, hy), (hx + 6, hy - 6))
+        np.testing.assert_allclose(self.contour.handles[span, end], (hx + 6, hy - 6), atol=1)
+        middle = self.contour.spans.at(np.array([4]), np.array([0.5]))[0]
+        self.drag(tuple(middle), tuple(middle + (-10, -6)))
+        np.testing.assert_allclose(self.contour.spans.at(np.array([4]), np.array([0.5]))[0], middle + (-10, -6), atol=1.5)
+        for _ in range(3):
+            self.session.undo()
+        self.assertIs(self.contour, start)
+
+    def test_many_nodes_are_boxed_changed_by_letters_and_removed_and_undo_brings_all_back(self) -> None:
+        start = self.session.job
+        self.drag((40, 40), (105, 130))
+        self.assertEqual(len(self.session.tool.nodes), 5)  # type: ignore[union-attr]
+        self.keys("l", on=self.canvas)
+        self.assertEqual(int((self.contour.kinds == LINE).sum()), 4)
+        self.keys("u", on=self.canvas)
+        self.assertTrue((self.contour.kinds == CUBIC).all())
+        self.keys("m", on=self.canvas)
+        self.assertFalse(self.contour.corners().any())
+        self.keys(Key.Key_Delete, on=self.canvas)
+        self.assertEqual(len(self.contour.nodes), 3)
+        for _ in range(4):
+            self.session.undo()
+        self.assertIs(self.session.job, start)
+
+    def test_a_node_comes_where_the_pointer_is_and_goes_where_it_is_typed(self) -> None:
+        place = self.contour.spans.at(np.array([2]), np.array([0.4]))[0]
+        self.hover(*place)
+        self.keys("n", on=self.canvas)
+        self.assertEqual(len(self.contour.nodes), 9)
+        np.testing.assert_allclose(self.contour.nodes[3], place, atol=1)
+        field = self.slip.node_x  # type: ignore[attr-defined]
+        field.setFocus()
+        field.selectAll()
+        self.keys("6", "5", Key.Key_Return, on=field)
+        self.assertAlmostEqual(self.contour.nodes[3, 0], 65, 9)
+
+    def test_too_few_nodes_are_refused_and_a_wrong_letter_does_nothing(self) -> None:
+        start = self.session.job
+        self.keys("k", on=self.canvas)  # no node is chosen
+        self.assertIs(self.session.job, start)
+        self.drag((40, 40), (149, 130))
+        self.keys(Key.Key_Delete, on=self.canvas)
+        self.assertIn("two nodes", self.top_words)
+        self.assertIs(self.session.job, start)
