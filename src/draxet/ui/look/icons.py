@@ -53,6 +53,9 @@ DRAWINGS: dict[str, str] = {
     "box": '<path d="M3.5 5.5h13v9h-13z"/><circle cx="3.5" cy="14.5" r="1.2"/><circle cx="16.5" cy="5.5" r="1.2"/>',
     "polygon": '<path d="M10 3l6.3 4.6-2.4 7.4H6.1L3.7 7.6z"/>',
     "slot": '<path d="M6 6h8a4 4 0 0 1 0 8H6a4 4 0 0 1 0-8z"/><path d="M6 10h8"/>',
+    "mirror": '<path d="M10 2v16" stroke-dasharray="2 2"/><path d="M7.5 5L3 14h4.5zM12.5 5l4.5 9h-4.5z"/>',
+    "turn": '<path d="M15.5 12.5A6.5 6.5 0 1 1 15 6"/><path d="M16.5 3v4h-4"/><circle cx="10" cy="10" r="1"/>',
+    "ring": '<circle cx="10" cy="3.8" r="1.8"/><circle cx="15.4" cy="7" r="1.8"/><circle cx="15.4" cy="13" r="1.8"/><circle cx="10" cy="16.2" r="1.8"/><circle cx="4.6" cy="13" r="1.8"/><circle cx="4.6" cy="7" r="1.8"/>',
     "remove": '<path d="M5 5l10 10M15 5L5 15"/>',
 }
 

@@ -25,7 +25,7 @@ _REACH = 9.0
 _DRAGGED = 5.0
 _BEGIN = "0123456789.(-"
 _ANGLES = frozenset(("angle",))
-_COUNTS = frozenset(("sides",))
+_COUNTS = {"sides": (3, 200), "places": (2, 1000)}
 
 
 @dataclass
@@ -255,8 +255,9 @@ class GestureTool(Tool):
         if name in _ANGLES:
             return parse_angle(text, what=name)
         if name in _COUNTS:
-            if not text.strip().isdigit() or not 3 <= int(text) <= 200:
-                raise UnitError(f"{name} must be a whole number from 3 to 200, got {text.strip()!r}")
+            low, high = _COUNTS[name]
+            if not text.strip().isdigit() or not low <= int(text) <= high:
+                raise UnitError(f"{name} must be a whole number from {low} to {high}, got {text.strip()!r}")
             return float(text)
         return parse_length(text, self.session.job.unit, positive=True, what=name)
 

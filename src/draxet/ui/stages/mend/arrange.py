@@ -1,0 +1,211 @@
+"""Chosen contours are mirrored, turned, and repeated in rows and rings."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+
+from PyQt6.QtWidgets import QCheckBox
+
+from draxet.geometry.affine import Affine
+from draxet.geometry.contour import Contour
+from draxet.job.edits import add_contours, map_contours, remove_contours
+from draxet.job.findings import count_words
+from draxet.mend.arrange import half_with_mirror, mirror_across, repeated, ring_places, row_places
+from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, TagMark, Tool
+from draxet.ui.shell.fields import Field, WordField, button, fact_row, field_row, label
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want, polar
+from draxet.ui.stages.mend.arrange_settings import ArrangeSettings, arrange_settings
+from draxet.ui.stages.slip import Slip
+from draxet.units import UnitError, parse_angle
+
+__all__ = ["ArrangeSlip", "MirrorTool", "RingTool", "TurnTool"]
+
+_SHOWN = 400
+
+
+class _Arranging(GestureTool):
+    """Works on the chosen contours, or on all where none is chosen."""
+
+    @property
+    def settings(self) -> ArrangeSettings:
+        return arrange_settings(self.session)
+
+    def meant(self) -> list[str]:
+        return [item.id for item in (self.session.chosen() or self.session.shown_contours)]
+
+    def contours(self) -> list[Contour]:
+        by_id = self.session.job.contour_by_id
+        return [by_id[k].contour for k in self.meant()]
+
+    def looks(self, places: list[Affine]) -> list[Mark]:
+        """What it would give."""
+        contours = self.contours()
+        few = places[: max(1, _SHOWN // max(len(contours), 1))]
+        return [ContourMark(tuple(repeated(contours[:_SHOWN], few)))]
+
+    def put(self, words: str, places: list[Affine], *, copies: bool) -> None:
+        """Copies at each place, or the contours themselves at the one there is."""
+        ids, job = self.meant(), self.session.job
+        if not copies:
+            self.session.edit(words, map_contours(job, ids, places[0], by_hand=True))
+            return
+        before = {item.id for item in job.contours}
+        colours = [job.contour_by_id[k].colour for k in ids] * len(places)
+        self.session.edit(words, add_contours(job, repeated(self.contours(), places), colours=colours))
+        new = {item.id for item in self.session.job.contours} - before
+        self.session.said.emit(f"{count_words(len(new), 'contour')} more")
+
+
+class MirrorTool(_Arranging):
+    """Across a line of two places; a drawn half and its mirror become one contour."""
+
+    title = "Mirror"
+
+    def gesture(self) -> Gesture:
+        a = (yield Want("click a place of the mirror line")).place
+        b = yield Want("click another place of it", ("length", "angle"), polar(a), lambda at: self._looks(a, at), a, back=(a,))
+        if math.dist(a, b.place) <= 0:
+            self.session.refused.emit("Mirror: both places are the same; click farther apart.")
+            return
+        halves = {k: half_with_mirror(self.session.job.contour_by_id[k].contour, a, b.place) for k in self.meant()} if self.settings.copies else {}
+        whole = {k: half for k, half in halves.items() if half is not None}
+        if whole and len(whole) == len(halves):
+            job = add_contours(remove_contours(self.session.job, whole), list(whole.values()))
+            self.session.edit("mirror a half and join it", job)
+            self.session.said.emit("The half and its mirror are one closed contour" if len(whole) == 1 else f"{len(whole)} halves are closed contours now")
+            return
+        self.put("mirror", [mirror_across(a, b.place)], copies=self.settings.copies)
+
+    def _looks(self, a: Place, at: Place) -> list[Mark]:
+        if math.dist(a, at) <= 0:
+            return []
+        far = 1e4 / max(math.dist(a, at), 1e-9)
+        dx, dy = (at[0] - a[0]) * far, (at[1] - a[1]) * far
+        return [LineMark(a[0] - dx, a[1] - dy, a[0] + dx, a[1] + dy, "note"), *self.looks([mirror_across(a, at)])]
+
+
+class TurnTool(_Arranging):
+    """About a place, from one direction to another or by a typed angle."""
+
+    title = "Turn"
+
+    def gesture(self) -> Gesture:
+        centre = (yield Want("click the place to turn about")).place
+        start = (yield Want("click where it is turned from", marks=lambda at: [LineMark(*centre, *at)], back=(centre,))).place
+        end = yield Want("click where it is turned to", ("angle",), _turned_by(centre, start), lambda at: self._looks(centre, start, at), back=(centre,))
+        degrees = end.numbers.get("angle", _degrees(centre, start, end.place))
+        self.put("turn", [Affine.turned(degrees).about(*centre)], copies=self.settings.copies)
+
+    def _looks(self, centre: Place, start: Place, at: Place) -> list[Mark]:
+        degrees = _degrees(centre, start, at)
+        return [LineMark(*centre, *at), TagMark(*at, f"{degrees:.2f}°"), *self.looks([Affine.turned(degrees).about(*centre)])]
+
+
+class RingTool(_Arranging):
+    """A ring of copies round a place: how many, over which angle and which places stay empty is on the slip; count can be typed."""
+
+    title = "Ring"
+
+    def gesture(self) -> Gesture:
+        centre = yield Want("click the middle of the ring", ("places",), lambda numbers, at: at, lambda at: self.looks(self._ring(at, self.settings.count)))
+        count = int(centre.numbers.get("places", self.settings.count))
+        self.put("a ring of copies", self._ring(centre.place, count), copies=True)
+
+    def _ring(self, centre: Place, count: int) -> list[Affine]:
+        return ring_places(centre, count, self.settings.sweep, self.settings.empty)
+
+
+def _degrees(centre: Place, start: Place, end: Place) -> float:
+    one, other = (math.atan2(p[1] - centre[1], p[0] - centre[0]) for p in (start, end))
+    return math.degrees((other - one + math.pi) % (2 * math.pi) - math.pi)
+
+
+def _turned_by(centre: Place, start: Place) -> Callable[[Mapping[str, float], Place], Place]:
+    return lambda numbers, at: Affine.turned(numbers["angle"]).about(*centre).point(*start) if "angle" in numbers else at
+
+
+class ArrangeSlip(Slip):
+    """What is arranged, whether the original stays, and rows and columns by number."""
+
+    def __init__(self, session: Session, tool: Tool) -> None:
+        about = {
+            "Mirror": "The chosen contours, or all. A half whose ends lie on the line becomes one closed contour with its mirror.",
+            "Turn": "The chosen contours, or all, about a place.",
+            "Ring": "Copies of the chosen contours, or of all, round a place.",
+        }  # fmt: skip
+        super().__init__(session, tool.title, about[tool.title])
+        self._tool, self.settings = tool, arrange_settings(session)
+        meant, self._meant = fact_row("Arranged")
+        self.copies = QCheckBox("Keep the original: add a copy")
+        self.copies.clicked.connect(lambda on: self._set("copies", on))
+        self.count = Field(lambda text: _whole(text, "places", 2), lambda v: f"{v:.0f}", "Places")
+        self.sweep = Field(_angle, lambda v: f"{v:g}°", "Over an angle of")
+        self.empty = WordField("Places left empty")
+        self.count.entered.connect(lambda v: self._set("count", int(v)))
+        self.sweep.entered.connect(lambda v: self._set("sweep", v))
+        self.empty.entered.connect(self._set_empty)
+        self.columns, self.rows = (Field(lambda text, name=name: _whole(text, name, 1), lambda v: f"{v:.0f}", name.capitalize()) for name in ("columns", "rows"))  # type: ignore[misc]
+        self.right, self.up = self.length_field("Right by", positive=False), self.length_field("Up by", positive=False)
+        for field in (self.count, self.sweep, self.columns, self.rows):
+            field.refused.connect(session.refused)
+        self.columns.entered.connect(lambda v: self._set("columns", int(v)))
+        self.rows.entered.connect(lambda v: self._set("rows", int(v)))
+        self.right.entered.connect(lambda v: self._set("right", v))
+        self.up.entered.connect(lambda v: self._set("up", v))
+        ring = tool.title == "Ring"
+        ring_rows = [field_row("Places", self.count), field_row("Over an angle of", self.sweep), field_row("Places left empty", self.empty)]
+        self.add(meant, self.copies, *ring_rows)
+        self.copies.setVisible(not ring)
+        for row in ring_rows:
+            row.setVisible(ring)
+        self.add(label("In rows and columns", "section"), field_row("Columns", self.columns), field_row("Rows", self.rows))
+        self.add(field_row("Right by", self.right), field_row("Up by", self.up), button("Repeat", "plain", self._repeat))
+        self.refresh()
+
+    def _set(self, name: str, value: object) -> None:
+        setattr(self.settings, name, value)
+        self.session.tool_changed.emit()
+
+    def _set_empty(self, words: str) -> None:
+        try:
+            self._set("empty", tuple(sorted({int(part) for part in words.replace(",", " ").split()})))
+        except ValueError:
+            self.session.refused.emit(f"Places left empty must be whole numbers like 3, 5, got {words[:30]!r}")
+            self.refresh()
+
+    def _repeat(self) -> None:
+        s = self.settings
+        try:
+            places = row_places(s.columns, s.rows, s.right, s.up)
+        except ValueError as error:
+            self.session.refused.emit(f"Rows and columns: {error}")
+            return
+        if isinstance(self._tool, _Arranging):
+            self._tool.put("repeat in rows", places, copies=True)
+
+    def refresh(self) -> None:
+        s, chosen = self.settings, len(self.session.selection)
+        self._meant.setText(count_words(chosen, "contour") if chosen else "all contours")
+        self.copies.setChecked(s.copies)
+        self.count.set_value(s.count)
+        self.sweep.set_value(s.sweep)
+        self.empty.set_value(", ".join(map(str, s.empty)))
+        self.columns.set_value(s.columns)
+        self.rows.set_value(s.rows)
+        self.right.set_value(s.right)
+        self.up.set_value(s.up)
+
+
+def _whole(text: str, name: str, least: int) -> float:
+    if not text.strip().isdigit() or not least <= int(text) <= 1000:
+        raise UnitError(f"{name} must be a whole number from {least} to 1000, got {text.strip()[:20]!r}")
+    return float(int(text))
+
+
+def _angle(text: str) -> float:
+    value = parse_angle(text, what="angle")
+    if not 0 < abs(value) <= 360:
+        raise UnitError(f"the ring's angle must be up to 360 degrees and not 0, got {text.strip()[:20]!r}")
+    return value

@@ -1,0 +1,31 @@
+"""How contours are arranged, kept with the job."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from draxet.job.ranges import Coordinate, Count, Within
+from draxet.ui.shell.session import Session
+
+__all__ = ["ArrangeSettings", "arrange_settings"]
+
+
+@dataclass
+class ArrangeSettings:
+    """copies : whether the original stays. count, sweep (degrees), empty : places of a ring, and those (from 1) that stay empty. columns,
+    rows, right, up (mm) : a grid."""
+
+    copies: bool = True
+    count: Annotated[int, Within(2, 1000)] = 6
+    sweep: Annotated[float, Within(-360.0, 360.0)] = 360.0
+    empty: Annotated[tuple[Annotated[int, Within(1, 1000)], ...], Count(0, 1000)] = ()
+    columns: Annotated[int, Within(1, 1000)] = 2
+    rows: Annotated[int, Within(1, 1000)] = 1
+    right: Coordinate = 20.0
+    up: Coordinate = 20.0
+
+
+def arrange_settings(session: Session) -> ArrangeSettings:
+    """The session's settings for arranging."""
+    return session.settings("arrange", ArrangeSettings)
