@@ -78,8 +78,6 @@ class Photographer:
         page.deleteLater()
         self.session.start(demo_job(), None)
         self.take("gather")
-        self.window.commands["place"].run()
-        self.take("place")
         self.window.commands["prepare"].run()
         for kind in (EvenLight(), Specks(6), Contrast(30)):
             add_step(self.session, kind)
@@ -104,6 +102,7 @@ class Photographer:
         self.window.commands["middles"].run()
         self.settle(400)
         self.take("middles")
+        self.drawing()
         self.window.commands["edges"].run()
         self.window.slips.slip.lines.button("middle").click()
         self.settle(300)
@@ -114,6 +113,9 @@ class Photographer:
         self.window.commands["remove"].run()
         self.settle(600)
         self.click(0, 100)
+        node = self.session.chosen()[0].contour.nodes[3]
+        at = QPoint(*(round(v) for v in self.canvas.camera.view(*node.tolist())))
+        QTest.mouseClick(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
         self.take("mend")
         self.session.select(set())
         self.session.open_stage(Stage.MAKE)
@@ -128,6 +130,24 @@ class Photographer:
         self.tracing()
         self.camera()
         self.window.workers.close()
+
+    def drawing(self) -> None:
+        self.window.commands["draw"].run()
+        self.click(0, 40)
+        self.click(0, 170)
+        QTest.keyClick(self.canvas, "o")
+        self.click(30, 200)
+        QTest.keyClick(self.canvas, "l")
+        self.click(90, 200)
+        QTest.mouseMove(self.canvas, self.place(150, 250))
+        for key in "60 mm":
+            QTest.keyClick(self.canvas, " " if key == " " else key)
+        self.take("draw")
+        for _ in range(3):
+            QTest.keyClick(self.canvas, Qt.Key.Key_Escape)
+        while self.session.job.contours:
+            self.session.undo()
+        self.settle(600)
 
     def several_lengths(self) -> None:
         self.window.commands["several-lengths"].run()
