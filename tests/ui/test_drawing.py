@@ -3,15 +3,19 @@
 import math
 import unittest
 
+import cv2
 import numpy as np
 from PyQt6.QtCore import Qt
 
 from draxet.geometry.contour import Contour
+from draxet.geometry.drawn import Stop, contour_of
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.job.edits import add_contours
 from draxet.job.records import Job, Sheet
 from draxet.ui.demo import demo_job
 from draxet.ui.stages.gesture import catch_settings
+from tests.shapes import apart
+from tests.trace.test_edges import drawn
 from tests.ui.driver import WindowTest
 
 Key = Qt.Key
@@ -147,6 +151,45 @@ class Drawing(WindowTest):
         self.assertTrue(round_one.closed)
         self.assertLess(len(round_one.nodes), 16)
         self.assertLess(np.abs(np.hypot(*(round_one.flattened(0.01) - (100, 80)).T) - 40).max(), 1.0)
+
+    def test_a_leaf_walked_in_five_clicks_lies_on_its_truth(self) -> None:
+        leaf = contour_of([Stop(150, 40), Stop(380, 130, "curve"), Stop(560, 320, "curve", corner=True), Stop(330, 280, "curve")], closed=True, last="curve")
+        self.bring(drawn([leaf], 600, noise=4, blur=0.8))
+        picture = self.session.job.pictures[0]
+        self.take("walk")
+        self.settle()
+        for k in (0, 1, 2, 3, 0):
+            self.click(*picture.to_job.point(*leaf.nodes[k].tolist()))
+        (walked,) = self.contours()
+        self.assertTrue(walked.closed)
+        truth = leaf.transformed(picture.to_job)
+        self.assertLess(apart(walked, truth)[0], 0.1)
+        self.assertLess(len(walked.nodes), 24)
+        self.session.undo()
+        self.assertEqual(self.contours(), [])
+
+    def test_a_walk_steps_back_goes_straight_off_the_lines_and_is_kept_open(self) -> None:
+        self.bring(drawn([Contour.circle(300, 300, 150)], 600))
+        to = self.session.job.pictures[0].to_job
+        self.take("walk")
+        self.settle()
+        self.click(*to.point(150, 300))
+        self.click(*to.point(300, 150))
+        self.click(*to.point(300, 450))
+        self.keys(Key.Key_Backspace, on=self.canvas)
+        self.click(*to.point(300, 40))  # away from every line
+        self.keys(Key.Key_Return, on=self.canvas)
+        (walked,) = self.contours()
+        self.assertFalse(walked.closed)
+        self.assertIn("the edge was lost on 1 of 2", self.top_words)
+        back = walked.transformed(to.inverse()).flattened(0.05)
+        self.assertLess(np.hypot(*(back[0] - (150, 300))), 4)
+        on_circle = np.abs(np.hypot(*(back - (300, 300)).T) - 150) < 0.5
+        self.assertGreater(int(on_circle.sum()), 3)
+
+    def bring(self, pixels: np.ndarray) -> None:
+        self.window.opening.take_picture(bytes(cv2.imencode(".png", pixels)[1]), "leaf.png")
+        self.settle(60)
 
     def stroke(self, places: list[tuple[float, float]]) -> None:
         from PyQt6.QtTest import QTest

@@ -122,6 +122,8 @@ class GestureTool(Tool):
             self.want = self._run.send(answer)
         except StopIteration:
             self._begin_anew()
+            self.session.marks_changed.emit()  # what the gesture said at its end stands for a while
+            return
         self._told()
 
     def _begin_anew(self) -> None:

@@ -18,6 +18,7 @@ class DrawSettings:
     """How drawing goes on. by : what the next span is. Lengths in mm, smooth_px in pixels of the screen."""
 
     by: Annotated[str, OneOf(("line", "curve", "arc"))] = "line"
+    walk: Annotated[str, OneOf(("edges", "middles"))] = "edges"
     circle: Annotated[str, OneOf(("middle", "three"))] = "middle"
     box: Annotated[str, OneOf(("corner", "middle"))] = "corner"
     rounding: Annotated[float, Within(0.0, 1e6)] = 0.0

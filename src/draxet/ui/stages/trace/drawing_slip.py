@@ -17,6 +17,7 @@ __all__ = ["DrawingSlip"]
 
 _ABOUT = {
     "Draw": "Straight runs, curves and arcs in one contour. Click the start to close it.",
+    "Edge walk": "From click to click the contour keeps to the picture's line. Click the start to close it.",
     "Freehand": "A stroke is fitted as it ends; the next one goes on from it.",
     "Circle": "By its middle and radius, or by three places.",
     "Arc": "Both ends, then a place that it goes through.",
@@ -36,6 +37,7 @@ class DrawingSlip(Slip):
         self._choices: dict[str, Choice] = {}
         for title, name, options in (
             ("Draw", "by", (("line", "straight"), ("curve", "curve"), ("arc", "arc"))),
+            ("Edge walk", "walk", (("edges", "the edge"), ("middles", "the stroke's middle"))),
             ("Circle", "circle", (("middle", "by its middle"), ("three", "three places"))),
             ("Box", "box", (("corner", "from a corner"), ("middle", "from its middle"))),
         ):
@@ -49,7 +51,7 @@ class DrawingSlip(Slip):
         self.add(drawn)
         self.end = button("End it", "main", self._end)
         self.add(self.end)
-        self.end.setVisible(tool.title == "Draw")
+        self.end.setVisible(tool.title in ("Draw", "Edge walk"))
         self.refresh()
 
     def _choice(self, name: str, options: tuple[tuple[str, str], ...]) -> Choice:
@@ -96,8 +98,9 @@ class DrawingSlip(Slip):
 
     def _set(self, name: str, value: object) -> None:
         setattr(self.settings, name, value)
-        if isinstance(self._tool, GestureTool) and name in ("circle", "box"):
+        if isinstance(self._tool, GestureTool) and name in ("circle", "box", "walk"):
             self._tool.forget()  # another gesture
+            self._tool.begin()
         self.session.tool_changed.emit()
         self.session.canvas_asked.emit()
 

@@ -11,6 +11,7 @@ TOOLS = (
     ToolRow("trace-area", "Chosen area", "region", "area:ChosenAreaTool", "area:ChosenAreaSlip", picture),
     ToolRow("nearness", "Compare", "near", "nearness:NearnessTool", "nearness:NearnessSlip", contours),
     ToolRow("draw", "Draw", "draw", "draw:DrawTool", "drawing_slip:DrawingSlip"),
+    ToolRow("walk", "Edge walk", "walk", "walk:WalkTool", "drawing_slip:DrawingSlip", picture),
     ToolRow("freehand", "Freehand", "freehand", "draw:FreehandTool", "drawing_slip:DrawingSlip"),
     ToolRow("arc", "Arc", "arc", "primitives:ArcTool", "drawing_slip:DrawingSlip"),
     ToolRow("circle", "Circle", "circle", "primitives:CircleTool", "drawing_slip:DrawingSlip"),

@@ -1,0 +1,144 @@
+"""Walking along a picture's lines: the way from one place to another that keeps to the edges of ink, or to the middles of strokes.
+
+The picture's lines are known as chains of points (`extract` for edges, `middles` for strokes). Points that follow each other, and points
+of different chains that come near each other, are linked; the shortest way over these links (Dijkstra, 1959) is the walk. From one place
+it is worked out once for all ends, so that a move only reads it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_matrix, csr_matrix
+from scipy.sparse.csgraph import dijkstra
+from scipy.spatial import cKDTree
+
+from draxet.geometry.arrays import Floats, Ints, Points
+from draxet.geometry.contour import Contour
+from draxet.geometry.fitting.chain import fit_chains, fit_loops
+from draxet.geometry.fitting.loops import resampled, resampled_open
+from draxet.geometry.fitting.settings import FitSettings
+from draxet.trace.extract import edge_lines
+
+__all__ = ["Reach", "WalkMap", "edge_map", "fitted_walk", "line_map", "reach_from", "walk_to"]
+
+_STEP = 1.5
+_LINK = 6.0
+"""Pixels over which chains are linked: a gap in a line, or a crossing."""
+_JUMP = 4.0
+"""A link over a gap counts so many times its length: who can stay on a line does."""
+_FAR = 1500.0
+_NONE = -9999
+_AGAIN = 20.0
+
+
+@dataclass(frozen=True, eq=False)
+class WalkMap:
+    """A picture's lines as linked points: `points` (n, 2) in picture space, and the links' lengths."""
+
+    points: Points
+    links: csr_matrix
+    tree: cKDTree
+
+    def nearest(self, x: float, y: float) -> tuple[int, float]:
+        """The point nearest to a place, and how many pixels away it is."""
+        away, index = self.tree.query((x, y))
+        return int(index), float(away)
+
+
+@dataclass(frozen=True, eq=False)
+class Reach:
+    """All ways from the point `start`: before which point each one is reached (n,), and how far it is along the lines (n,)."""
+
+    start: int
+    before: Ints
+    far: Floats
+
+
+def edge_map(values: NDArray[Any], level: float, least: float = 4.0) -> WalkMap | None:
+    """The edges of ink of a picture, (rows, columns) of uint8; None where there is no ink. `least` as in ``edge_lines``."""
+    lines = edge_lines(values, level, least)
+    if not len(lines):
+        return None
+    loops = resampled(lines.points, lines.firsts, lines.counts, _STEP)
+    last = loops.firsts + loops.counts - 1
+    ahead = np.arange(len(loops.points)) + 1
+    ahead[last] = loops.firsts
+    return _linked(loops.points, loops.owner, np.arange(len(loops.points)), ahead)
+
+
+def line_map(contours: list[Contour]) -> WalkMap | None:
+    """Lines that were traced, as middles of strokes are; None where there are none."""
+    parts, owners, pairs, count = [], [], [], 0
+    for k, contour in enumerate(contours):
+        points = contour.flattened(0.05)
+        points = np.vstack([points, points[:1]]) if contour.closed else points
+        along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+        at = np.linspace(0, along[-1], max(int(along[-1] / _STEP), 2) + 1)
+        even = np.column_stack([np.interp(at, along, points[:, 0]), np.interp(at, along, points[:, 1])])
+        parts.append(even)
+        owners.append(np.full(len(even), k))
+        pairs.append(np.arange(count, count + len(even) - 1))
+        count += len(even)
+    if not parts:
+        return None
+    first = np.concatenate(pairs)
+    return _linked(np.vstack(parts), np.concatenate(owners), first, first + 1)
+
+
+def _linked(points: Points, owner: Ints, first: Ints, second: Ints) -> WalkMap:
+    tree = cKDTree(points)
+    near = tree.query_pairs(_LINK, output_type="ndarray")
+    near = near[owner[near[:, 0]] != owner[near[:, 1]]]
+    a, b = np.concatenate([first, near[:, 0]]), np.concatenate([second, near[:, 1]])
+    long = np.hypot(*(points[a] - points[b]).T) * np.concatenate([np.ones(len(first)), np.full(len(near), _JUMP)])
+    links = coo_matrix((np.maximum(long, 1e-6), (a, b)), shape=(len(points), len(points))).tocsr()
+    return WalkMap(points, links, tree)
+
+
+def reach_from(lines: WalkMap, start: int, used: Ints | None = None) -> Reach:
+    """All ways along the lines from a point, as far as about 1,500 pixels; points that are `used` are gone over again only where
+    there is no other way near."""
+    links = lines.links
+    if used is not None and used.size:
+        gone = np.zeros(len(lines.points), dtype=bool)
+        gone[used] = True
+        gone[start] = False
+        some = links.tocoo()
+        again = np.where(gone[some.row] | gone[some.col], _AGAIN, 1.0)
+        links = coo_matrix((some.data * again, (some.row, some.col)), shape=links.shape).tocsr()
+    far, before = dijkstra(links, directed=False, indices=start, return_predecessors=True, limit=3 * _FAR)
+    return Reach(start, before.astype(np.int64), far)
+
+
+def walk_to(reach: Reach, end: int) -> Ints | None:
+    """The points (m,) on the way to one, from the start; None where the lines do not lead there."""
+    if end != reach.start and reach.before[end] == _NONE:
+        return None
+    way = [end]
+    while way[-1] != reach.start:
+        way.append(int(reach.before[way[-1]]))
+    return np.array(way[::-1], dtype=np.int64)
+
+
+def fitted_walk(points: Points, tolerance: float, *, closed: bool) -> Contour:
+    """A walk (n, 2) as lines, arcs and curves within `tolerance` pixels, as machine tracing fits.
+
+    Raises
+    ------
+    ValueError : for fewer than two places.
+    """
+    keep = np.append(True, np.hypot(*np.diff(points, axis=0).T) > 1e-6)
+    points = points[keep]
+    if len(points) < 2:
+        raise ValueError("a walk needs two places that are not the same")
+    if closed and np.hypot(*(points[0] - points[-1])) < 1e-6:
+        points = points[:-1]
+    settings = FitSettings.exact_to(tolerance, blur=0.7)
+    counts = np.array([len(points)])
+    if closed and len(points) > 3:
+        return fit_loops(resampled(points, np.array([0]), counts, 1.0), settings)[0]
+    return fit_chains(resampled_open(points, np.array([0]), counts, 1.0), settings)[0]

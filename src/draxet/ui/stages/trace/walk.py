@@ -1,0 +1,169 @@
+"""Edge walk: between two clicks the contour follows the picture's edge, or the middle of its strokes."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from draxet.geometry.arrays import Ints, Points
+from draxet.geometry.catching import Caught
+from draxet.geometry.contour import Contour
+from draxet.progress import Progress
+from draxet.trace.levels import automatic_level
+from draxet.trace.middles import MiddleRequest, trace_middles
+from draxet.trace.walk import Reach, WalkMap, edge_map, fitted_walk, line_map, reach_from, walk_to
+from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, SignMark
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want
+from draxet.ui.stages.trace.drawing import DrawSettings, draw_settings, put_contour
+from draxet.ui.stages.trace.settings import trace_settings
+
+__all__ = ["WalkTool"]
+
+_LANE = "walk"
+_SNAP = 14.0
+"""Pixels of the screen within which the picture's line is walked on to."""
+_CLOSE_PX = 9.0
+_LEAST = 12.0
+
+
+class WalkTool(GestureTool):
+    """Click along an edge: the contour keeps to it from click to click; the start closes it, Enter ends it."""
+
+    title = "Edge walk"
+
+    def __init__(self, session: Session) -> None:
+        self.lines: WalkMap | None = None
+        self._of: object = None
+        self._reaches: dict[tuple[int, ...], Reach] = {}
+        super().__init__(session)
+
+    @property
+    def settings(self) -> DrawSettings:
+        return draw_settings(self.session)
+
+    def begin(self) -> None:
+        self.look()
+
+    def look(self) -> None:
+        """Have the lines of the picture in hand found, off the window's thread, where they are not those that are known."""
+        picture, way = self.session.picture, self.settings.walk
+        state = (picture.digest, picture.steps, picture.square, way) if picture else None
+        if picture is None or state == self._of:
+            return
+        self._of, self.lines, self._reaches = state, None, {}
+        store, ground, level, speck = self.session.pictures, trace_settings(self.session).ground(picture), trace_settings(self.session).level, trace_settings(self.session).speck
+        least = max(speck / picture.pixel_size**2, _LEAST)
+
+        def work(report: Progress) -> WalkMap | None:
+            report(0.1, "finding the lines")
+            values = ground.masked(ground.toned(store.of(picture).grey))
+            if way == "middles":
+                return line_map(list(trace_middles(MiddleRequest(np.asarray(store.of(picture).grey), level, ground=ground), report).contours))
+            return edge_map(values, automatic_level(values) if level is None else level, least)
+
+        self.session.workers.run(_LANE, work, self._found, lambda error: self.session.refused.emit(f"The picture's lines could not be found: {error}"))
+
+    def _found(self, lines: WalkMap | None) -> None:
+        self.lines = lines
+        if lines is None:
+            self.session.refused.emit("The picture has no line to walk along: no ink is darker than the threshold.")
+        self._told()
+
+    def prompt(self) -> Prompt:
+        if self.session.workers.busy(_LANE):
+            return Prompt("Edge walk: finding the picture's lines …")
+        return super().prompt()
+
+    # --- the gesture
+
+    def gesture(self) -> Gesture:
+        first = yield Want("click on an edge where the contour begins")
+        trail = [first.place]
+        while True:
+            answer = yield self._next(trail)
+            if answer.key == "end":
+                break
+            closing = len(trail) > 1 and self._is_first(answer.place, trail)
+            trail.append(trail[0] if closing else answer.place)
+            if closing:
+                break
+        self._finish(trail)
+
+    def _next(self, trail: list[Place]) -> Want:
+        ends = "end it" if len(trail) > 1 else ""
+        return Want("click farther along the edge", marks=lambda at: self._looks(trail, at), start=trail[-1], ends=ends, back=tuple(trail))
+
+    def _is_first(self, place: Place, trail: list[Place]) -> bool:
+        return math.dist(place, trail[0]) <= _CLOSE_PX * self._pixel
+
+    def _looks(self, trail: list[Place], at: Place) -> list[Mark]:
+        to = trail[0] if len(trail) > 1 and self._is_first(at, trail) else at
+        points = self._walked([*trail, to])
+        marks: list[Mark] = [ContourMark((Contour.make(points, closed=False),))] if len(points) > 1 and np.ptp(points, axis=0).max() > 0 else []
+        return marks + [SignMark(x, y, "smooth") for x, y in trail]
+
+    def _finish(self, trail: list[Place]) -> None:
+        picture = self.session.picture
+        if len(trail) < 2 or picture is None:
+            return
+        closed = trail[-1] == trail[0] and len(trail) > 2
+        points = self._walked(trail)
+        back = picture.to_job.inverse()
+        tolerance = max(trace_settings(self.session).tolerance_px(picture, self.session.job), 0.05)
+        contour = fitted_walk(back.apply(points), tolerance, closed=closed)
+        put_contour(self.session, "walk along an edge", contour.transformed(picture.to_job))
+        lost = sum(way is None for way in self._ways(trail))
+        if lost:
+            self.session.said.emit(f"Drawn; the edge was lost on {lost} of {len(trail) - 1} stretches, which are straight")
+
+    # --- along the lines
+
+    def _walked(self, trail: list[Place]) -> Points:
+        """The way through places in job space, (n, 2); straight where no line leads on."""
+        picture = self.session.picture
+        parts = [np.array([trail[0]])]
+        for place, way in zip(trail[1:], self._ways(trail), strict=True):
+            lead = way is not None and self.lines is not None and picture is not None
+            parts.append(picture.to_job.apply(self.lines.points[way]) if lead else np.array([place]))  # type: ignore[union-attr]
+        return np.vstack(parts)
+
+    def _ways(self, trail: list[Place]) -> list[Ints | None]:
+        """The lines' points from each place to the next; None where no line leads on. What was walked is not walked again."""
+        ways: list[Ints | None] = []
+        gone: list[int] = []
+        used = np.zeros(0, dtype=np.int64)
+        for a, b in zip(trail[:-1], trail[1:], strict=True):
+            start, end = self._point(a), self._point(b)
+            gone.append(-1 if start is None else start)
+            way = None
+            if self.lines is not None and start is not None and end is not None and start != end:
+                key = tuple(gone)
+                if key not in self._reaches:
+                    self._reaches[key] = reach_from(self.lines, start, used)
+                way = walk_to(self._reaches[key], end)
+            if way is not None:
+                used = np.concatenate([used, way])
+            ways.append(way)
+        return ways
+
+    def _point(self, place: Place) -> int | None:
+        """The line's point that a place stands for; None where it lies off every line."""
+        picture = self.session.picture
+        if self.lines is None or picture is None:
+            return None
+        index, away = self.lines.nearest(*picture.to_job.inverse().point(*place))
+        return index if away * picture.pixel_size <= _SNAP * self._pixel else None
+
+    def _catch(self, at: Pointer) -> Caught:
+        """The picture's line first; Alt held, or far from it, as every tool does."""
+        picture = self.session.picture
+        if not at.free and picture is not None and self.lines is not None:
+            index, away = self.lines.nearest(*picture.to_job.inverse().point(at.x, at.y))
+            if away * picture.pixel_size <= _SNAP * at.pixel:
+                return Caught(*picture.to_job.point(*self.lines.points[index].tolist()), "picture line")
+        return Caught(at.x, at.y) if at.free else super()._catch(at)
+
+    def put_away(self) -> None:
+        self.session.workers.cancel(_LANE)
