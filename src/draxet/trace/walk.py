@@ -28,7 +28,7 @@ __all__ = ["Reach", "WalkMap", "edge_map", "fitted_walk", "line_map", "reach_fro
 _STEP = 1.5
 _LINK = 6.0
 """Pixels over which chains are linked: a gap in a line, or a crossing."""
-_JUMP = 4.0
+_JUMP = 12.0
 """A link over a gap counts so many times its length: who can stay on a line does."""
 _FAR = 1500.0
 _NONE = -9999

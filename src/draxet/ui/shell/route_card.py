@@ -19,8 +19,9 @@ from draxet.ui.shell.signoffs import sign_offs
 
 __all__ = ["RouteCard", "ToolButton"]
 
-_LOW = 600
-"""Below so many pixels the card is low."""
+_ROWS = ((36, 30), (32, 27), (26, 24))
+"""Heights of a stage's row and of a tool's: the first that leave room for the longest list of tools."""
+_HEAD = 140
 
 
 class ToolButton(QPushButton):
@@ -190,11 +191,14 @@ class RouteCard(Pane):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """On a low screen rows stand closer, so that a stage's tools are in sight without scrolling."""
-        low = self.height() < px(_LOW)
+        most = max(sum(b.command.stage is stage for b in self.buttons.values()) for stage in Stage)
+        needed = [px(_HEAD) + len(self._rows) * px(row) + most * px(tool) for row, tool in _ROWS]
+        number = next((k for k, high in enumerate(needed) if high <= self.height()), len(_ROWS) - 1)
+        low = number == len(_ROWS) - 1
         for row in self._rows.values():
-            row.setFixedHeight(px(26 if low else 36))
+            row.setFixedHeight(px(_ROWS[number][0]))
         for button in self.buttons.values():
-            button.setFixedHeight(px(24 if low else 30))
+            button.setFixedHeight(px(_ROWS[number][1]))
         self._hint.setHidden(low)
         self._signed.setHidden(low)
         QTimer.singleShot(0, self._show_opened)

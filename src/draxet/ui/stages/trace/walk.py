@@ -26,6 +26,8 @@ _SNAP = 14.0
 """Pixels of the screen within which the picture's line is walked on to."""
 _CLOSE_PX = 9.0
 _LEAST = 12.0
+_ASIDE = 4.0
+"""A pixel beside the click counts so many times one along the way."""
 
 
 class WalkTool(GestureTool):
@@ -134,19 +136,33 @@ class WalkTool(GestureTool):
         ways: list[Ints | None] = []
         gone: list[int] = []
         used = np.zeros(0, dtype=np.int64)
-        for a, b in zip(trail[:-1], trail[1:], strict=True):
-            start, end = self._point(a), self._point(b)
+        for k, (a, b) in enumerate(zip(trail[:-1], trail[1:], strict=True)):
+            before = ways[k - 1] if k else None
+            start = int(before[-1]) if before is not None else self._point(a)
             gone.append(-1 if start is None else start)
             way = None
-            if self.lines is not None and start is not None and end is not None and start != end:
+            if self.lines is not None and start is not None:
                 key = tuple(gone)
                 if key not in self._reaches:
                     self._reaches[key] = reach_from(self.lines, start, used)
-                way = walk_to(self._reaches[key], end)
+                end = int(ways[0][0]) if ways and b == trail[0] and ways[0] is not None else self._end(self._reaches[key], b)
+                way = walk_to(self._reaches[key], end) if end is not None and end != start else None
             if way is not None:
                 used = np.concatenate([used, way])
             ways.append(way)
         return ways
+
+    def _end(self, reach: Reach, place: Place) -> int | None:
+        """Of the line's points that a place may stand for, the one to which the way is shortest: the same edge of a stroke, not the other."""
+        picture = self.session.picture
+        if self.lines is None or picture is None:
+            return None
+        at = np.array(picture.to_job.inverse().point(*place))
+        near = np.array(self.lines.tree.query_ball_point(at, _SNAP * self._pixel / picture.pixel_size), dtype=np.int64)
+        if not near.size:
+            return None
+        away = np.hypot(*(self.lines.points[near] - at).T)
+        return int(near[np.argmin(reach.far[near] + _ASIDE * away)])
 
     def _point(self, place: Place) -> int | None:
         """The line's point that a place stands for; None where it lies off every line."""
