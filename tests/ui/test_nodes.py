@@ -73,6 +73,21 @@ class ByHand(WindowTest):
         self.keys("6", "5", Key.Key_Return, on=field)
         self.assertAlmostEqual(self.contour.nodes[3, 0], 65, 9)
 
+    def test_corners_are_rounded_all_at_once_by_a_typed_radius_and_chosen_ones_chamfered(self) -> None:
+        plate = Contour.make([(20, 20), (120, 20), (120, 80), (20, 80)])
+        self.session.start(add_contours(Job("Plate", sheets=(Sheet(width=200, height=160),)), [plate]), None)
+        self.window.commands["pick"].run()
+        self.click(70, 20)
+        self.slip.radius.setText("1 cm")  # type: ignore[attr-defined]
+        self.slip.radius.setModified(True)  # type: ignore[attr-defined]
+        self.press(self.slip.rounded)  # type: ignore[attr-defined]
+        np.testing.assert_allclose(self.contour.spans.arc_shapes().radii[self.contour.kinds == 1], 10)
+        self.assertFalse(self.contour.corners().any())
+        self.session.undo()
+        self.click(20, 20)
+        self.press(self.slip.chamfered)  # type: ignore[attr-defined]
+        self.assertEqual((len(self.contour.nodes), round(self.contour.area)), (5, 6000 - 50))
+
     def test_too_few_nodes_are_refused_and_a_wrong_letter_does_nothing(self) -> None:
         start = self.session.job
         self.keys("k", on=self.canvas)  # no node is chosen

@@ -12,6 +12,7 @@ from draxet.geometry.crossings import nearest_on
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.job.edits import change_contours
 from draxet.job.findings import count_words
+from draxet.mend.corners import chamfer_corners, round_corners
 from draxet.mend.find import contour_at, node_at
 from draxet.mend.nodes import bend_span, make_corners, make_kind, make_smooth, move_handle, move_node, place_node, remove_nodes, split_span
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark
@@ -229,6 +230,24 @@ class NodeTool(PickTool):
         changed = self._with_nodes(put)
         if changed:
             self._session.edit("place nodes by number", change_contours(self._session.job, changed))
+
+    def cut_corners(self, size: float, *, rounded: bool) -> None:
+        """Round or chamfer the chosen corners, or every corner of the chosen contours where no node is chosen."""
+        by_id, meant = self._session.job.contour_by_id, sorted({contour for contour, _ in self.nodes}) or sorted(self._session.selection)
+        changed, refused = {}, 0
+        for contour_id in meant:
+            contour = by_id[contour_id].contour
+            nodes = [n for c, n in self.nodes if c == contour_id] if self.nodes else np.flatnonzero(contour.corners()).tolist()
+            found, left = (round_corners if rounded else chamfer_corners)(contour, nodes, size)
+            refused += left
+            if found is not contour:
+                changed[contour_id] = found
+        self.nodes = frozenset()
+        if changed:
+            self._session.edit("round corners" if rounded else "chamfer corners", change_contours(self._session.job, changed))
+        self._session.tool_changed.emit()
+        if refused:
+            self._session.refused.emit(f"{count_words(refused, 'corner')} left as {'it was' if refused == 1 else 'they were'}: not between two lines, or no room on them.")
 
     def chosen_places(self) -> list[tuple[float, float]]:
         """Where the chosen nodes are."""

@@ -10,6 +10,7 @@ from draxet.geometry.biarcs import as_lines_and_arcs
 from draxet.geometry.spans import CUBIC
 from draxet.job.findings import count_words
 from draxet.job.edits import change_contours, mean_slits
+from draxet.mend.simplify import simplified
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.fields import Choice, button, fact_row, field_row, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
@@ -36,7 +37,7 @@ class MendSlip(Slip):
         self.remove = button("Remove", "plain", lambda: remove_chosen(session))
         self.within = self.length_field("Within")
         self.within.set_value(session.job.exactness.tolerance / 4)
-        self.arcs = button("To lines and arcs", "plain", self._to_arcs)
+        self.arcs = button("Lines and arcs", "plain", self._to_arcs)
         self._colour_row = colour
         self._findings = FindingRows(session, "")
         self._sheet_row, self._sheet = fact_row("Sheet")
@@ -50,8 +51,14 @@ class MendSlip(Slip):
         self.add(closed, opened, self._findings, chosen, size, nodes, colour, self._sheet_row, self._layer_row, self.slits, side_by_side(self.remove, self.alike))
         self.add(side_by_side(self.hide_button, self.only))
         self._add_nodes(tool)
-        self.add(label("Curves as lines and arcs", "section"))
-        self.add(field_row("Within", self.within), self.arcs)
+        self.radius = self.length_field("Corner radius")
+        self.radius.set_value(5.0)
+        self.rounded = button("Round", "plain", lambda: self._cut_corners(rounded=True))
+        self.chamfered = button("Chamfer", "plain", lambda: self._cut_corners(rounded=False))
+        self.add(label("Corners", "section"), field_row("Radius, or how far", self.radius, 110), side_by_side(self.rounded, self.chamfered))
+        self.add(label("Simpler, or of lines and arcs", "section"))
+        self.simpler = button("Simplify", "plain", self._simplify)
+        self.add(field_row("Within", self.within), side_by_side(self.simpler, self.arcs))
         self.refresh()
 
     def _add_nodes(self, tool: Tool) -> None:
@@ -73,6 +80,11 @@ class MendSlip(Slip):
         for widget in (self._nodes_words, self.corners, self.kinds, field_row("x", self.node_x), field_row("y", self.node_y)):
             rows.addWidget(widget)
         self.add(self._node_part)
+
+    def _cut_corners(self, *, rounded: bool) -> None:
+        size = self.radius.try_read()
+        if size is not None and self._tool is not None:
+            self._tool.cut_corners(size, rounded=rounded)
 
     def _make(self, what: str) -> None:
         if self._tool is not None:
@@ -112,6 +124,22 @@ class MendSlip(Slip):
         after = sum(len(item.contour.nodes) for item in self.session.chosen())
         self.session.said.emit(f"{len(plain)} contours are lines and arcs now, within {self.length(within)}: {before} nodes became {after}")
 
+    def _simplify(self) -> None:
+        """The chosen contours with fewer nodes, within the tolerance; how far they came to lie off is told."""
+        within = self.within.try_read()
+        if within is None or within <= 0:
+            return
+        items = self.session.chosen()
+        found = {item.id: simplified(item.contour, within) for item in items}
+        changed = {k: contour for k, (contour, _) in found.items() if contour is not self.session.job.contour_by_id[k].contour}
+        if not changed:
+            self.session.refused.emit(f"Nothing is simpler within {self.length(within)}; allow more, or choose contours with more nodes.")
+            return
+        before = sum(len(item.contour.nodes) for item in items)
+        self.session.edit("simplify", change_contours(self.session.job, changed))
+        after = sum(len(item.contour.nodes) for item in self.session.chosen())
+        self.session.said.emit(f"{before} nodes became {after}, nowhere more than {self.length(max(off for _, off in found.values()), 3)} off")
+
     def _mean(self, on: bool) -> None:
         words = "mean slits" if on else "mean no slits"
         self.session.edit(words, mean_slits(self.session.job, self.session.selection, on))
@@ -137,7 +165,7 @@ class MendSlip(Slip):
         self._refresh_nodes()
         self._findings.show_findings([finding for finding in self.session.looked.findings if finding.stage == "mend"])
         job, chosen = self.session.job, self.session.chosen()
-        for control in (self.arcs, self.hide_button, self.only):
+        for control in (self.arcs, self.hide_button, self.only, self.rounded, self.chamfered, self.simpler):
             control.setEnabled(bool(chosen))
         colours = {item.colour for item in chosen}
         self._colour.setText(next(iter(colours)) if len(colours) == 1 else "several")
