@@ -1,16 +1,20 @@
 """Drawing by hand in the real window: places caught, numbers typed in the middle of a gesture, steps back."""
 
 import math
+import tempfile
 import unittest
+from pathlib import Path
 
 import cv2
 import numpy as np
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.drawn import Stop, contour_of
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.job.edits import add_contours
+from draxet.job.file import read_job, save_job
 from draxet.job.records import Job, Sheet
 from draxet.ui.demo import demo_job
 from draxet.ui.stages.gesture import catch_settings
@@ -152,6 +156,38 @@ class Drawing(WindowTest):
         self.assertLess(len(round_one.nodes), 16)
         self.assertLess(np.abs(np.hypot(*(round_one.flattened(0.01) - (100, 80)).T) - 40).max(), 1.0)
 
+    def test_guides_come_from_the_rulers_and_by_number_are_caught_kept_and_removed_at_once(self) -> None:
+        self.take("guide")
+        self.pull((300, 8), self.place(100, 60))
+        self.pull((8, 300), self.place(70, 60))
+        self.pull((300, 8), QPoint(400, 6))  # let go on the ruler: none
+        self.click(20, 20)
+        self.type("45\n")
+        level, upright, slanted = self.session.job.guides
+        self.assertEqual((level.angle, upright.angle, round(slanted.angle, 6)), (0.0, 90.0, 45.0))
+        self.take("draw")
+        self.hover(150, 60.4)
+        self.assertEqual(self.session.tool._at.word, "guide")  # type: ignore[union-attr]
+        self.assertAlmostEqual(self.session.tool._at.y, level.y)  # type: ignore[union-attr]
+        self.hover(upright.x + 0.3, level.y + 0.3)
+        self.assertEqual(self.session.tool._at.place, (upright.x, level.y))  # type: ignore[union-attr]
+        kept = self.session.job
+        with tempfile.TemporaryDirectory() as folder:
+            save_job(kept, Path(folder) / "a.draxet")
+            self.assertEqual(read_job(Path(folder) / "a.draxet").guides, kept.guides)
+        self.take("guide")
+        self.press(self.slip.clear)  # type: ignore[attr-defined]
+        self.assertEqual(self.session.job.guides, ())
+        self.session.undo()
+        self.assertEqual(self.session.job.guides, kept.guides)
+
+    def pull(self, start: tuple[int, int], end: QPoint) -> None:
+        QTest.mousePress(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(*start))
+        QTest.mouseMove(self.canvas, QPoint(start[0] + 20, start[1] + 20))
+        QTest.mouseMove(self.canvas, end)
+        QTest.mouseRelease(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, end)
+        self.settle(5)
+
     def test_a_leaf_walked_in_five_clicks_lies_on_its_truth(self) -> None:
         leaf = contour_of([Stop(150, 40), Stop(380, 130, "curve"), Stop(560, 320, "curve", corner=True), Stop(330, 280, "curve")], closed=True, last="curve")
         self.bring(drawn([leaf], 600, noise=4, blur=0.8))
@@ -192,8 +228,6 @@ class Drawing(WindowTest):
         self.settle(60)
 
     def stroke(self, places: list[tuple[float, float]]) -> None:
-        from PyQt6.QtTest import QTest
-
         QTest.mousePress(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.place(*places[0]))
         for x, y in places[1:]:
             QTest.mouseMove(self.canvas, self.place(x, y))

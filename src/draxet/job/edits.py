@@ -12,12 +12,12 @@ from draxet.files import plain_words
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.likeness import runs_along
-from draxet.job.records import ContourItem, CutThrough, HandedOff, Job, KnownLength, MeasureNote, Picture, Sheet, Side, SquareStep
+from draxet.job.records import ContourItem, CutThrough, Guide, HandedOff, Job, KnownLength, MeasureNote, Picture, Sheet, Side, SquareStep
 from draxet.job.steps import Cover, Crop, PrepareStep, Shrink, orientation
 
 __all__ = [
-    "add_contours", "add_note", "add_picture", "add_sheet", "change_contours", "change_picture", "choose_sheet", "colour_contours", "copy_contours", "copy_picture", "cut_out", "fix_size",
-    "give_operation", "hand_off_noted", "map_contours", "mean_slits", "map_picture", "order_picture", "remove_contours", "remove_note", "remove_picture",
+    "add_contours", "add_guide", "add_note", "add_picture", "add_sheet", "change_contours", "change_picture", "choose_sheet", "colour_contours", "copy_contours", "copy_picture", "cut_out", "fix_size",
+    "give_operation", "hand_off_noted", "map_contours", "mean_slits", "map_picture", "order_picture", "remove_contours", "remove_guides", "remove_note", "remove_picture",
     "remove_sheet", "replace_contours", "retrace", "set_known_lengths", "set_operation", "set_setup", "set_sheet", "set_steps",
     "set_unit", "square_picture", "template_of",
 ]  # fmt: skip
@@ -333,6 +333,17 @@ def add_note(job: Job, kind: str, places: Sequence[tuple[float, float]], words: 
 
 def remove_note(job: Job, note_id: str) -> Job:
     return replace(job, notes=tuple(note for note in job.notes if note.id != note_id))
+
+
+def add_guide(job: Job, x: float, y: float, angle: float) -> Job:
+    """A guide through a place, at so many degrees."""
+    guide = Guide(f"guide-{job.next_id}", x, y, angle)
+    return replace(job, guides=(*job.guides, guide), next_id=job.next_id + 1)
+
+
+def remove_guides(job: Job) -> Job:
+    """All guides are gone."""
+    return replace(job, guides=())
 
 
 def hand_off_noted(job: Job, file: str) -> Job:

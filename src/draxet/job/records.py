@@ -250,6 +250,16 @@ class CutThrough:
 
 
 @dataclass(frozen=True)
+class Guide:
+    """A straight line without ends to draw by, through (x, y) at `angle` degrees; it is caught and never cut."""
+
+    id: Id
+    x: Coordinate
+    y: Coordinate
+    angle: Annotated[float, Within(-360.0, 360.0)] = 0.0
+
+
+@dataclass(frozen=True)
 class HandedOff:
     """A file that left, the state of the work it held, and the sheet that it was for."""
 
@@ -274,6 +284,7 @@ class Job:
     operations: Annotated[tuple[CutThrough, ...], Each("operation")] = ()
     notes: Annotated[tuple[MeasureNote, ...], Each("note")] = ()
     handed_off: Annotated[tuple[HandedOff, ...], Each("hand-off")] = ()
+    guides: Annotated[tuple[Guide, ...], Each("guide")] = ()
     next_id: Annotated[int, Within(1, 1_000_000_000)] = 1
 
     @property

@@ -30,8 +30,9 @@ def paint_marks(painter: QPainter, marks: Sequence[Mark], camera: Camera, size: 
     for mark in marks:
         match mark:
             case LineMark():
-                colour = {"fault": t.coral, "note": t.quiet}.get(mark.manner, t.brass)
-                painter.setPen(QPen(QColor(colour), 1.3 if mark.manner == "note" else 2))
+                colour = {"fault": t.coral, "note": t.quiet, "guide": t.moss}.get(mark.manner, t.brass)
+                dashes = Qt.PenStyle.DashDotLine if mark.manner == "guide" else Qt.PenStyle.SolidLine
+                painter.setPen(QPen(QColor(colour), {"note": 1.3, "guide": 1.2}.get(mark.manner, 2.0), dashes))
                 painter.drawLine(QPointF(*camera.view(mark.x0, mark.y0)), QPointF(*camera.view(mark.x1, mark.y1)))
             case ArrowMark():
                 _arrow(painter, QPointF(*camera.view(mark.x0, mark.y0)), QPointF(*camera.view(mark.x1, mark.y1)), mark, t)

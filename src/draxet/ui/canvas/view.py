@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Hashable
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer, pyqtSignal
@@ -17,7 +18,7 @@ from draxet.ui.canvas.pictures import paint_awaited, paint_picture
 from draxet.ui.canvas.rest import RestLayer
 from draxet.ui.canvas.bench import paint_limit, paint_sheets
 from draxet.ui.canvas.rulers import paint_rulers, paint_scale_bar, ruler
-from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, SignMark, Tool
+from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Pointer, SignMark, Tool
 from draxet.ui.look.tokens import Tokens
 from draxet.ui.shell.session import Session, Stage
 from draxet.job.looks import open_ends
@@ -42,6 +43,7 @@ class Canvas(QWidget):
     pointed = pyqtSignal(float, float)
     asked_menu = pyqtSignal(QPointF)
     under_pointer = pyqtSignal(bool)
+    guide_pulled = pyqtSignal(float, float, float)
 
     def __init__(self, session: Session, tokens: Tokens, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -55,6 +57,7 @@ class Canvas(QWidget):
         self._flash: tuple[Contour, ...] = ()
         self._fitted = False
         self._space = self._steered = False
+        self._pulled: tuple[float, float, float] | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
@@ -184,6 +187,9 @@ class Canvas(QWidget):
         marks: list[Mark] = [SignMark(x, y, "open") for contour, x, y in open_ends(session.job) if contour not in session.hidden]
         for note in session.job.notes if session.stage is Stage.TRUE_UP else ():
             marks += note_marks(note)
+        marks += [_guide_line(guide.x, guide.y, guide.angle, self.camera, self.width(), self.height()) for guide in session.job.guides]
+        if self._pulled is not None:
+            marks.append(_guide_line(*self._pulled, self.camera, self.width(), self.height()))
         self._paint_over(painter)
         if self._flash:
             marks.append(ContourMark(self._flash, "fault"))
@@ -238,6 +244,8 @@ class Canvas(QWidget):
         if event.button() == Qt.MouseButton.MiddleButton or (self._space and event.button() == Qt.MouseButton.LeftButton):
             self._pan_from = event.position()
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
+        elif event.button() == Qt.MouseButton.LeftButton and self._on_ruler(event.position()):
+            self._pull_guide(event.position(), begin=True)
         elif event.button() == Qt.MouseButton.LeftButton and self._session.beside:
             self._session.refused.emit("The picture is shown beside its contours; bring it back to its place first (F7).")
         elif event.button() == Qt.MouseButton.LeftButton and self._session.tool:
@@ -253,8 +261,19 @@ class Canvas(QWidget):
         if self._pan_from is not None:
             self.pan_by(at.x() - self._pan_from.x(), at.y() - self._pan_from.y())
             self._pan_from = at
+        elif self._pulled is not None:
+            self._pull_guide(at)
         else:
             self._move_tool(self._at(event))
+
+    def _on_ruler(self, at: QPointF) -> bool:
+        return at.x() < ruler() or at.y() < ruler()
+
+    def _pull_guide(self, at: QPointF, *, begin: bool = False) -> None:
+        """A level guide comes from the upper ruler, an upright one from the left."""
+        level = at.y() < ruler() if begin or self._pulled is None else self._pulled[2] == 0.0
+        self._pulled = (*self.camera.job(at.x(), at.y()), 0.0 if level else 90.0)
+        self.update()
 
     def _move_tool(self, at: Pointer) -> None:
         if self._session.tool:
@@ -267,6 +286,11 @@ class Canvas(QWidget):
         if self._pan_from is not None and event.button() in (Qt.MouseButton.MiddleButton, Qt.MouseButton.LeftButton):
             self._pan_from = None
             self.unsetCursor()
+        elif self._pulled is not None:
+            (x, y, angle), self._pulled = self._pulled, None
+            if not self._on_ruler(event.position()):  # let go on the ruler: no guide
+                self.guide_pulled.emit(x, y, angle)
+            self.update()
         elif event.button() == Qt.MouseButton.LeftButton and self._session.tool:
             self._session.tool.release(self._at(event))
             self._session.marks_changed.emit()
@@ -398,6 +422,16 @@ class Canvas(QWidget):
     def focusOutEvent(self, event: object) -> None:
         self._show_only("")
         self._space = False
+
+
+def _guide_line(x: float, y: float, angle: float, camera: Camera, width: int, height: int) -> LineMark:
+    """A guide as far as the view shows it."""
+    turn = math.radians(angle)
+    cx, cy = camera.job(width / 2, height / 2)
+    far = (width + height) / camera.zoom
+    along = (cx - x) * math.cos(turn) + (cy - y) * math.sin(turn)
+    px, py = x + along * math.cos(turn), y + along * math.sin(turn)
+    return LineMark(px - far * math.cos(turn), py - far * math.sin(turn), px + far * math.cos(turn), py + far * math.sin(turn), "guide")
 
 
 def _key_name(event: QKeyEvent) -> str:

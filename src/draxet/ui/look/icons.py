@@ -57,6 +57,7 @@ DRAWINGS: dict[str, str] = {
     "turn": '<path d="M15.5 12.5A6.5 6.5 0 1 1 15 6"/><path d="M16.5 3v4h-4"/><circle cx="10" cy="10" r="1"/>',
     "ring": '<circle cx="10" cy="3.8" r="1.8"/><circle cx="15.4" cy="7" r="1.8"/><circle cx="15.4" cy="13" r="1.8"/><circle cx="10" cy="16.2" r="1.8"/><circle cx="4.6" cy="13" r="1.8"/><circle cx="4.6" cy="7" r="1.8"/>',
     "walk": '<path d="M3 14c2-8 6-3 8-7s3-4 6-4" opacity=".4" stroke-width="3.5"/><path d="M3 14c2-8 6-3 8-7"/><circle cx="3" cy="14" r="1.4"/><circle cx="11" cy="7" r="1.4"/>',
+    "guide": '<path d="M2 14L18 6" stroke-dasharray="3 2"/><path d="M3 3v14M3 3h14" opacity=".5"/>',
     "remove": '<path d="M5 5l10 10M15 5L5 15"/>',
 }
 

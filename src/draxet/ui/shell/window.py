@@ -10,6 +10,7 @@ from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyS
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLabel, QMainWindow, QMenu, QMenuBar, QVBoxLayout, QWidget
 
 from draxet import __version__
+from draxet.job.edits import add_guide
 from draxet.ui.canvas.tool import Prompt
 from draxet.ui.canvas.view import Canvas
 from draxet.ui.look.style import px
@@ -143,6 +144,7 @@ class Window(QMainWindow):
         s.canvas_asked.connect(self.canvas.setFocus)
         self.canvas.pointed.connect(lambda x, y: self.facts.point(x, y, self.canvas.camera.zoom))
         self.canvas.asked_menu.connect(self._context_menu)
+        self.canvas.guide_pulled.connect(lambda x, y, angle: s.edit("pull a guide", add_guide(s.job, x, y, angle)))
         space = QShortcut(QKeySequence("Space"), self)
         space.setAutoRepeat(False)
         space.setEnabled(False)

@@ -23,6 +23,7 @@ __all__ = ["Answer", "CatchSettings", "Gesture", "GestureTool", "Place", "Want",
 Place = tuple[float, float]
 _REACH = 9.0
 _DRAGGED = 5.0
+_MOST_GUIDES = 40
 _BEGIN = "0123456789.(-"
 _ANGLES = frozenset(("angle",))
 _COUNTS = {"sides": (3, 200), "places": (2, 1000)}
@@ -188,7 +189,8 @@ class GestureTool(Tool):
             return Caught(at.x, at.y)
         job, want = self.session.job, self.want
         edges = tuple(edge for sheet in job.sheets for edge in _edges(*sheet.box))
-        around = Surroundings((), (), edges, want.back, want.start)
+        guides = tuple((guide.x, guide.y, math.radians(guide.angle)) for guide in job.guides)
+        around = Surroundings(_crossings(guides), guides, edges, want.back, want.start)
         self.session.catcher.show(self.session.shown_contours)
         found = self.session.catcher.catch(at.x, at.y, _REACH * at.pixel, around, kinds)
         if found.word in ("free", "level", "sheet edge") and "picture" in kinds and self.session.job.pictures:
@@ -311,6 +313,18 @@ class GestureTool(Tool):
 
     def length(self, mm: float) -> str:
         return format_length(mm, self.session.job.unit, places=2)
+
+
+def _crossings(guides: tuple[tuple[float, float, float], ...]) -> tuple[Place, ...]:
+    """Where guides cross each other."""
+    found = []
+    for k, (x, y, a) in enumerate(guides[:_MOST_GUIDES]):
+        for px, py, b in guides[k + 1 : _MOST_GUIDES]:
+            across = math.sin(b - a)
+            if abs(across) > 1e-9:
+                t = ((px - x) * math.sin(b) - (py - y) * math.cos(b)) / across
+                found.append((x + t * math.cos(a), y + t * math.sin(a)))
+    return tuple(found)
 
 
 def _edges(x0: float, y0: float, x1: float, y1: float) -> tuple[tuple[float, float, float, float], ...]:

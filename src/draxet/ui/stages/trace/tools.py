@@ -19,4 +19,5 @@ TOOLS = (
     ToolRow("box", "Box", "box", "primitives:BoxTool", "drawing_slip:DrawingSlip"),
     ToolRow("polygon", "Polygon", "polygon", "primitives:PolygonTool", "drawing_slip:DrawingSlip"),
     ToolRow("slot", "Slot", "slot", "primitives:SlotTool", "drawing_slip:DrawingSlip"),
+    ToolRow("guide", "Guide", "guide", "guide:GuideTool", "guide:GuideSlip"),
 )
