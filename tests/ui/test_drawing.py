@@ -69,6 +69,23 @@ class Drawing(WindowTest):
         self.session.undo()
         self.assertEqual(self.contours(), [])
 
+    def test_undo_in_the_midst_takes_back_the_last_place_and_arrow_keys_click_with_enter(self) -> None:
+        self.session.edit("plate", add_contours(self.session.job, [Contour.circle(150, 120, 10)]))
+        self.take("draw")
+        for place in ((30, 30), (60, 30), (60, 60)):
+            self.click(*place)
+        self.keys("z", held=Qt.KeyboardModifier.ControlModifier, on=self.canvas)
+        self.assertEqual(len(self.session.tool._answers), 2)  # type: ignore[union-attr]
+        self.assertEqual(len(self.contours()), 1)
+        self.keys(Key.Key_Right, Key.Key_Right, on=self.canvas)
+        self.keys(Key.Key_Return, on=self.canvas)
+        self.assertEqual(len(self.session.tool._answers), 3)  # type: ignore[union-attr]
+        self.keys(Key.Key_Return, on=self.canvas)
+        self.assertEqual(len(self.contours()[1].nodes), 3)
+        self.session.undo()
+        self.session.undo()
+        self.assertEqual(self.contours(), [])
+
     def test_one_contour_mixes_straight_curve_and_arc_by_letters(self) -> None:
         self.take("draw")
         self.type("l")

@@ -190,6 +190,10 @@ class Tool:
         """Enter: finish what is begun; whether that could be done."""
         return False
 
+    def step_back(self) -> bool:
+        """Undo in the midst of a gesture: take back its last step; whether there was one."""
+        return False
+
     def forget(self) -> None:
         """Something was undone or redone: what is begun may lie on what is no more, and is dropped."""
 

@@ -340,6 +340,8 @@ class Canvas(QWidget):
         plain = not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
         pressed = event.type() in (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride)
         key = _key_name(event)
+        if key == "Enter" and self._steered and self._session.tool and not self._session.tool.wants_key("Tab"):
+            return False  # it clicks where the arrow keys have brought the pointer, but for a number that is being typed
         return bool(self._session.tool and plain and pressed and key and not self._session.is_reading and self._session.tool.wants_key(key))
 
     def _is_number(self, event: QKeyEvent) -> bool:

@@ -190,6 +190,8 @@ class Session(QObject):
         self._gesture = gesture
 
     def undo(self) -> None:
+        if self.tool is not None and self.tool.step_back():
+            return
         words = self.history.undo_words
         before = self.job
         self._set_history(self.history.undone())

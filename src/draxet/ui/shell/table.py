@@ -62,7 +62,7 @@ def _job_commands(h: Hands) -> list[Command]:
 def _edit_commands(h: Hands) -> list[Command]:
     s = h.session
     return [
-        Command("undo", "Undo", s.undo, "Edit", "Ctrl+Z", why_not=lambda: "" if s.history.undo_words else "nothing to undo"),
+        Command("undo", "Undo", s.undo, "Edit", "Ctrl+Z", why_not=lambda: "" if s.history.undo_words or s.tool is not None else "nothing to undo"),
         Command("redo", "Redo", s.redo, "Edit", "Ctrl+Shift+Z", why_not=lambda: "" if s.history.redo_words else "nothing to redo"),
         Command("paste-anywhere", "Paste", h.opening.paste_picture, "Edit", "Ctrl+V", separated=True),
         Command("remove", "Remove the chosen contours", partial(_remove_chosen, s), "Edit", "Del", why_not=lambda: _chosen(s), separated=True),

@@ -132,7 +132,7 @@ class GestureTool(Tool):
         self._run = self.gesture()
         self.want = next(self._run)
 
-    def _step_back(self) -> bool:
+    def step_back(self) -> bool:
         """Without the last answer."""
         if not self._answers:
             return False
@@ -218,7 +218,7 @@ class GestureTool(Tool):
         if self.typing or (self.want.numbers and len(key) == 1 and key in _BEGIN):
             self._type(key)
         elif key == "Backspace":
-            self._step_back()
+            self.step_back()
         else:
             self._send(Answer(self._at.place, key="end" if key == "Enter" else key.upper()))
 
@@ -287,7 +287,7 @@ class GestureTool(Tool):
         if self._answers and self.want.ends:
             self._send(Answer(self._at.place, key="end"))  # what is drawn is kept
             return True
-        return self._step_back()
+        return self.step_back()
 
     def forget(self) -> None:
         self._typed, self._pressed, self._pull = [], None, None
