@@ -134,10 +134,17 @@ def _contours(painter: QPainter, mark: ContourMark, camera: Camera, t: Tokens) -
     to_view = camera.to_view()
     painter.save()
     painter.setTransform(QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f), True)
-    painter.setPen(pen)
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    for contour in mark.contours:
-        painter.drawPath(path_of(contour))
+    paths = [path_of(contour) for contour in mark.contours]
+    if not many and mark.manner in ("hand", "offer"):  # seen on dark pictures as well
+        halo = QPen(QColor(255, 255, 255, 150), pen.widthF() + 2.4)
+        halo.setCosmetic(True)
+        painter.setPen(halo)
+        for path in paths:
+            painter.drawPath(path)
+    painter.setPen(pen)
+    for path in paths:
+        painter.drawPath(path)
     painter.restore()
 
 

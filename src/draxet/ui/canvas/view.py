@@ -267,7 +267,7 @@ class Canvas(QWidget):
             self._move_tool(self._at(event))
 
     def _on_ruler(self, at: QPointF) -> bool:
-        return at.x() < ruler() or at.y() < ruler()
+        return 0 <= at.x() < ruler() or 0 <= at.y() < ruler()
 
     def _pull_guide(self, at: QPointF, *, begin: bool = False) -> None:
         """A level guide comes from the upper ruler, an upright one from the left."""
