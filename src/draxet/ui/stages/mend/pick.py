@@ -16,7 +16,7 @@ from draxet.ui.shell.fields import Choice, button, fact_row, field_row, label, m
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.alike import choose_alike
 from draxet.ui.stages.findings import FindingRows
-from draxet.ui.stages.mend.node_tool import NodeTool
+from draxet.ui.stages.mend.shaping import ShapingTool
 from draxet.ui.stages.picking import remove_chosen
 from draxet.ui.stages.slip import Slip
 
@@ -63,7 +63,7 @@ class MendSlip(Slip):
 
     def _add_nodes(self, tool: Tool) -> None:
         """What is done to the nodes that are chosen, and where they are."""
-        self._tool = tool if isinstance(tool, NodeTool) else None
+        self._tool = tool if isinstance(tool, ShapingTool) else None
         self._node_part = QWidget()
         rows = QVBoxLayout(self._node_part)
         rows.setContentsMargins(0, 0, 0, 0)

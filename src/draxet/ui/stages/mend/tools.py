@@ -7,7 +7,7 @@ from draxet.ui.stages.row import ActRow, ToolRow, contours
 __all__ = ["TOOLS"]
 
 TOOLS = (
-    ToolRow("pick", "Pick and move nodes", "pick", "node_tool:NodeTool", "pick:MendSlip", contours),
+    ToolRow("pick", "Pick and move nodes", "pick", "shaping:ShapingTool", "pick:MendSlip", contours),
     ActRow("next-end", "Next open end", "ends", lambda hands: next_open_end(hands.session), lambda session: "" if open_ends(session.job) else "no contour is open"),
     ToolRow("mirror", "Mirror", "mirror", "arrange:MirrorTool", "arrange:ArrangeSlip", contours),
     ToolRow("turn", "Turn", "turn", "arrange:TurnTool", "arrange:ArrangeSlip", contours),

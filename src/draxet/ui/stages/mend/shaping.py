@@ -19,7 +19,7 @@ from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Pointer, Prompt, 
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.picking import REACH, PickTool
 
-__all__ = ["NodeTool"]
+__all__ = ["ShapingTool"]
 
 _MOST_NODES = 4000
 _PROBES = np.linspace(0, 1, 33)
@@ -39,7 +39,7 @@ class _Grip:
     t: float = 0.0
 
 
-class NodeTool(PickTool):
+class ShapingTool(PickTool):
     """Drag a node, a handle or the span itself; choose nodes by a click or a box, and change all of them at once."""
 
     def __init__(self, session: Session) -> None:
