@@ -178,6 +178,8 @@ class Drawing(WindowTest):
         self.pull((300, 8), self.place(100, 60))
         self.pull((8, 300), self.place(70, 60))
         self.pull((300, 8), QPoint(400, 6))  # let go on the ruler: none
+        self.pull((300, 8), self.place(90, 50), then=Qt.Key.Key_Escape)  # given up: none, and the tool stays
+        self.assertEqual(len(self.session.job.guides), 2)
         self.click(20, 20)
         self.type("45\n")
         level, upright, slanted = self.session.job.guides
@@ -198,10 +200,12 @@ class Drawing(WindowTest):
         self.session.undo()
         self.assertEqual(self.session.job.guides, kept.guides)
 
-    def pull(self, start: tuple[int, int], end: QPoint) -> None:
+    def pull(self, start: tuple[int, int], end: QPoint, then: Qt.Key | None = None) -> None:
         QTest.mousePress(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(*start))
         QTest.mouseMove(self.canvas, QPoint(start[0] + 20, start[1] + 20))
         QTest.mouseMove(self.canvas, end)
+        if then is not None:
+            QTest.keyClick(self.canvas, then)
         QTest.mouseRelease(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, end)
         self.settle(5)
 

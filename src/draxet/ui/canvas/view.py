@@ -70,6 +70,7 @@ class Canvas(QWidget):
         session.view_asked.connect(self.show_view)
         session.place_asked.connect(self.look_at)
         session.looked_changed.connect(self.update)
+        session.job_ending.connect(self._drop_guide)
 
     # --- the view
 
@@ -275,6 +276,11 @@ class Canvas(QWidget):
         self._pulled = (*self.camera.job(at.x(), at.y()), 0.0 if level else 90.0)
         self.update()
 
+    def _drop_guide(self) -> None:
+        """The guide that is being pulled is given up."""
+        self._pulled = None
+        self.update()
+
     def _move_tool(self, at: Pointer) -> None:
         if self._session.tool:
             self._session.tool.move(at)
@@ -313,6 +319,9 @@ class Canvas(QWidget):
 
     def event(self, event: QEvent | None) -> bool:
         if isinstance(event, QKeyEvent):
+            if event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Escape and self._pulled is not None:
+                self._drop_guide()
+                return True
             if self._is_tools(event):
                 if event.type() == QEvent.Type.KeyPress and self._session.tool:
                     self._session.tool.key(_key_name(event))
