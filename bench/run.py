@@ -480,8 +480,9 @@ def overlay() -> None:
 def start() -> None:
     """To a usable window, against an empty PyQt6 window."""
     show = "app.processEvents(); w.repaint(); app.processEvents()"
-    ours = f"import gc; gc.disable(); from draxet.slow import load_when_used; load_when_used(); from draxet.ui.app import make_app; from draxet.ui.shell.window import Window; app = make_app(); w = Window(); w.show(); {show}; w.workers.close()"
-    plain = f"from PyQt6.QtWidgets import QApplication, QMainWindow; app = QApplication([]); w = QMainWindow(); w.resize(1280, 800); w.show(); {show}"
+    end = "import os; os._exit(0)"  # there it stands: what is put away at the end is not its start
+    ours = f"import gc; gc.disable(); from draxet.slow import load_when_used; load_when_used(); from draxet.ui.app import make_app; from draxet.ui.shell.window import Window; app = make_app(); w = Window(); w.show(); {show}; {end}"
+    plain = f"from PyQt6.QtWidgets import QApplication, QMainWindow; app = QApplication([]); w = QMainWindow(); w.resize(1280, 800); w.show(); {show}; {end}"
     ratios = []
     with tempfile.TemporaryDirectory() as kept:  # both as they start the second time: modules compiled
         environment = {**{k: v for k, v in os.environ.items() if k != "PYTHONDONTWRITEBYTECODE"}, "PYTHONPATH": str(ROOT / "src"), "PYTHONPYCACHEPREFIX": kept}

@@ -104,7 +104,7 @@ class Photographer:
         self.take("middles")
         self.drawing()
         self.window.commands["edges"].run()
-        self.window.slips.slip.lines.button("middle").click()
+        self.window.slips.slip.asked["middles"].button(True).click()
         self.settle(300)
         self.take("trace")
         self.window.slips.slip.make.click()

@@ -92,7 +92,7 @@ class TheWholeJourney(WindowTest):
         self.keys("3", on=self.canvas)
         self.settle()
         slip = self.slip
-        self.press(slip.lines.button("middle"))  # type: ignore[attr-defined]
+        self.press(slip.asked["middles"].button(True))  # type: ignore[attr-defined]
         self.settle(200)
         slip.threshold.slider.setFocus()  # type: ignore[attr-defined]
         self.keys(Key.Key_Right, Key.Key_Left)

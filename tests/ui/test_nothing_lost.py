@@ -97,9 +97,9 @@ class Saves(NothingLost):
     def test_stage_settings_typed_widths_and_view_come_back_with_the_job(self) -> None:
         self.begin()
         self.keys("5", on=self.canvas)
-        self.slip.cut_width.setFocus()
-        self.slip.cut_width.selectAll()
-        self.keys(*"0.8", Qt.Key.Key_Return, on=self.slip.cut_width)
+        self.slip.asked["width"].setFocus()
+        self.slip.asked["width"].selectAll()
+        self.keys(*"0.8", Qt.Key.Key_Return, on=self.slip.asked["width"])
         self.session.set_strength(0.5)
         self.canvas.show_view(40, 60, 5.0)
         self.window.jobs.save_to(self.path)
@@ -108,7 +108,7 @@ class Saves(NothingLost):
         self.assertEqual((self.session.stage, self.canvas._session.strengths[Stage.MAKE]), (Stage.GATHER, 0.0))
         self.window.jobs.open_job(self.path)
         self.settle()
-        self.assertEqual((self.session.stage, self.session.strength, self.slip.cut_width.value), (Stage.MAKE, 0.5, 0.8))
+        self.assertEqual((self.session.stage, self.session.strength, self.slip.asked["width"].value), (Stage.MAKE, 0.5, 0.8))
         np.testing.assert_allclose(self.session.view or (), (40, 60, 5), atol=0.2)
 
     def test_a_desk_of_nonsense_is_laid_anew_and_its_job_comes_in(self) -> None:
@@ -360,7 +360,7 @@ class HostileMoments(NothingLost):
             self.press(self.slip.give)
             self.assertEqual({o.width for o in self.session.job.operations}, {1.5})
             self.session.undo()
-            field = self.slip.cut_width
+            field = self.slip.asked["width"]
             field.setFocus()
             field.selectAll()
             self.keys(*"nonsense", Qt.Key.Key_Return, on=field)

@@ -56,7 +56,7 @@ class Edges(TraceTest):
         self.take("edges")
         slip, tool = self.slip, self.session.tool
         before = sum(len(c.nodes) for c in tool.offer.contours)  # type: ignore[union-attr]
-        slip.detail.slider.setValue(20)  # type: ignore[attr-defined]
+        slip.shape["detail"].slider.setValue(20)  # type: ignore[attr-defined]
         self.settle(250)
         self.assertLess(sum(len(c.nodes) for c in tool.offer.contours), before)  # type: ignore[union-attr]
         deviation = slip.facts["Greatest deviation"][1].text()  # type: ignore[attr-defined]
@@ -66,7 +66,7 @@ class Edges(TraceTest):
         self.settle(250)
         self.assertTrue(slip.local.isChecked())  # type: ignore[attr-defined]
         self.assertEqual(slip.preset.text(), "Kind of picture: pencil")  # type: ignore[attr-defined]
-        self.typed(slip.speck, "bad")  # type: ignore[attr-defined]
+        self.typed(slip.asked["speck"], "bad")  # type: ignore[attr-defined]
         self.assertIn("Smallest speck must be an area", self.top_words)
         self.take("edges")
         self.assertEqual(self.slip.preset.text(), "Kind of picture: pencil")  # type: ignore[attr-defined]  # kept
@@ -153,7 +153,7 @@ class Middles(TraceTest):
         np.testing.assert_allclose(circles[:3], (11, 11, 17), atol=0.1)
         self.assertIn("open", self.top_words)
         self.assertTrue(all(item.traced == "middles" for item in self.session.job.contours))
-        self.typed(self.slip.shortest, "60 mm")  # type: ignore[attr-defined]
+        self.typed(self.slip.asked["min_length"], "60 mm")  # type: ignore[attr-defined]
         long = [c for c in self.session.tool.offer.contours if not c.closed]  # type: ignore[union-attr]
         self.assertTrue(long and all(c.length >= 59.5 for c in long))
 

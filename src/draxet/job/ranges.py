@@ -17,14 +17,17 @@ __all__ = [
 
 @dataclass(frozen=True)
 class Within:
-    """A number from `low` to `high`."""
+    """A number from `low` to `high`, but not `but`."""
 
     low: float
     high: float
+    but: float | None = None
 
     def wants(self, value: float) -> str:
         """What is wanted where `value` is not it, else empty."""
-        return "" if self.low <= value <= self.high else f"from {self.low:g} to {self.high:g}"
+        if self.low <= value <= self.high and value != self.but:
+            return ""
+        return f"from {self.low:g} to {self.high:g}" + (f", but not {self.but:g}" if self.but is not None else "")
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,7 @@ from draxet.job.steps.edge_marks import EdgeMarks
 from draxet.job.steps.flip import Flip
 from draxet.job.steps.grey import CHANNELS, GreyBy
 from draxet.job.steps.invert import Invert
-from draxet.job.steps.kind import Frame, Slider, StepKind
+from draxet.job.steps.kind import Frame, StepKind
 from draxet.job.steps.light import EvenLight
 from draxet.job.steps.line_art import LineArt
 from draxet.job.steps.shrink import Shrink
@@ -23,7 +23,7 @@ from draxet.job.steps.turn import Turn
 
 __all__ = [
     "CHANNELS", "Contrast", "Cover", "Crop", "EdgeMarks", "EvenLight", "Flip", "Frame", "GreyBy", "Invert", "LineArt", "PrepareStep", "STEP_KINDS",
-    "Shrink", "Slider", "Specks", "StepKind", "Turn", "orientation", "worked_frame",
+    "Shrink", "Specks", "StepKind", "Turn", "orientation", "worked_frame",
 ]  # fmt: skip
 
 STEP_KINDS: tuple[type[StepKind], ...] = (EvenLight, Specks, EdgeMarks, Contrast, GreyBy, Invert, LineArt, Turn, Flip, Crop, Shrink, Cover)

@@ -10,8 +10,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from draxet.job.asked import Asked
 from draxet.job.ranges import Within
-from draxet.job.steps.kind import Frame, Slider, StepKind
+from draxet.job.steps.kind import Frame, StepKind
 from draxet.pixels.grey import grey_of
 from draxet.pixels.paper import ink_level
 from draxet.progress import Progress
@@ -23,7 +24,7 @@ __all__ = ["Contrast"]
 class Contrast(StepKind):
     """From 0 (as it is) to 100 (black and white only)."""
 
-    amount: Annotated[int, Within(0, 100), Slider("Contrast", 0, 100)] = 40
+    amount: Annotated[int, Within(0, 100), Asked("Contrast", slider=(0, 100))] = 40
 
     @classmethod
     def offers(cls) -> Sequence[tuple[str, StepKind]]:

@@ -10,8 +10,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from draxet.job.asked import Asked
 from draxet.job.ranges import Within
-from draxet.job.steps.kind import Frame, Slider, StepKind
+from draxet.job.steps.kind import Frame, StepKind
 from draxet.pixels.grey import grey_of
 from draxet.pixels.paper import fill_with_paper, ink_level
 from draxet.progress import Progress
@@ -23,7 +24,7 @@ __all__ = ["EdgeMarks"]
 class EdgeMarks(StepKind):
     """Marks taken out that lie wholly within `reach` base pixels of the border: scanner edges, punched holes, corner marks."""
 
-    reach: Annotated[int, Within(0, 10_000), Slider("Marks within", 4, 400, " px")] = 40
+    reach: Annotated[int, Within(0, 10_000), Asked("Marks within", " px", slider=(4, 400))] = 40
 
     @classmethod
     def offers(cls) -> Sequence[tuple[str, StepKind]]:

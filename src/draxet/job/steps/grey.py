@@ -9,6 +9,7 @@ from typing import Annotated, Any
 import numpy as np
 from numpy.typing import NDArray
 
+from draxet.job.asked import Asked
 from draxet.job.ranges import OneOf
 from draxet.job.steps.kind import Frame, StepKind
 from draxet.pixels.grey import grey_of
@@ -23,7 +24,7 @@ CHANNELS = ("eye", "red", "green", "blue", "darkest", "lightest")
 class GreyBy(StepKind):
     """Grey from one of ``CHANNELS``: as the eye weighs colours, one colour's channel, or each place's darkest or lightest."""
 
-    channel: Annotated[str, OneOf(CHANNELS)] = "eye"
+    channel: Annotated[str, OneOf(CHANNELS), Asked("", choices=tuple((each, each) for each in CHANNELS))] = "eye"
 
     @classmethod
     def offers(cls) -> Sequence[tuple[str, StepKind]]:

@@ -8,7 +8,6 @@ acts on its pixels.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any, ClassVar, NamedTuple, Self
 
 from numpy.typing import NDArray
@@ -16,17 +15,7 @@ from numpy.typing import NDArray
 from draxet.geometry.affine import Affine
 from draxet.progress import Progress
 
-__all__ = ["Frame", "Slider", "StepKind"]
-
-
-@dataclass(frozen=True)
-class Slider:
-    """How a setting is asked for: its words, from where to where the slider goes, and its unit."""
-
-    words: str
-    low: int
-    high: int
-    suffix: str = ""
+__all__ = ["Frame", "StepKind"]
 
 
 class Frame(NamedTuple):

@@ -8,8 +8,9 @@ from typing import Annotated, Any
 
 from numpy.typing import NDArray
 
+from draxet.job.asked import Asked
 from draxet.job.ranges import Within
-from draxet.job.steps.kind import Frame, Slider, StepKind
+from draxet.job.steps.kind import Frame, StepKind
 from draxet.pixels.grey import grey_of
 from draxet.pixels.lineart import line_art
 from draxet.progress import Progress
@@ -23,8 +24,8 @@ class LineArt(StepKind):
 
     slow = True
 
-    strength: Annotated[int, Within(0, 100), Slider("Strength: how faint an edge still counts", 0, 100)] = 50
-    detail: Annotated[int, Within(0, 100), Slider("Detail", 0, 100)] = 50
+    strength: Annotated[int, Within(0, 100), Asked("Strength: how faint an edge still counts", slider=(0, 100))] = 50
+    detail: Annotated[int, Within(0, 100), Asked("Detail", slider=(0, 100))] = 50
 
     @classmethod
     def offers(cls) -> Sequence[tuple[str, StepKind]]:

@@ -8,8 +8,9 @@ from typing import Annotated, Any, Self
 import cv2
 from numpy.typing import NDArray
 
+from draxet.job.asked import Asked
 from draxet.job.ranges import Within
-from draxet.job.steps.kind import Frame, Slider, StepKind
+from draxet.job.steps.kind import Frame, StepKind
 from draxet.progress import Progress
 
 __all__ = ["Shrink"]
@@ -19,7 +20,7 @@ __all__ = ["Shrink"]
 class Shrink(StepKind):
     """Fewer pixels: `factor` base pixels become one each way."""
 
-    factor: Annotated[float, Within(1.0, 10_000.0), Slider("How many pixels become one", 1, 20)] = 2.0
+    factor: Annotated[float, Within(1.0, 10_000.0), Asked("How many pixels become one", slider=(1, 20))] = 2.0
 
     def words(self, unit: str, pixel: float) -> str:
         return f"Shrink to 1 : {self.factor:.1f}"

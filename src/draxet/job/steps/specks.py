@@ -10,8 +10,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from draxet.job.asked import Asked
 from draxet.job.ranges import Within
-from draxet.job.steps.kind import Frame, Slider, StepKind
+from draxet.job.steps.kind import Frame, StepKind
 from draxet.pixels.grey import grey_of
 from draxet.pixels.paper import fill_with_paper, ink_level
 from draxet.progress import Progress
@@ -23,7 +24,7 @@ __all__ = ["Specks"]
 class Specks(StepKind):
     """Spots up to `size` base pixels wide and high taken out."""
 
-    size: Annotated[int, Within(0, 10_000), Slider("Specks up to", 1, 60, " px")] = 6
+    size: Annotated[int, Within(0, 10_000), Asked("Specks up to", " px", slider=(1, 60))] = 6
 
     @classmethod
     def offers(cls) -> Sequence[tuple[str, StepKind]]:

@@ -40,16 +40,14 @@ class Finder(QDialog):
 
     def _narrow(self, text: str) -> None:
         self.list.clear()
-        parts = text.lower().split()
-        for command in self._commands:
-            place = command.stage.words if command.stage else command.menu
-            if all(part in f"{command.words} {place}".lower() for part in parts):
-                why = command.why_not()
-                item = QListWidgetItem(f"{command.words}   ·   {why or place}{f'   {command.key}' if command.key and not why else ''}")
-                item.setData(Qt.ItemDataRole.UserRole, command)
-                if why:
-                    item.setFlags(Qt.ItemFlag.NoItemFlags)
-                self.list.addItem(item)
+        found = [(command, why) for command, why in ((command, command.why_not()) for command in self._commands) if _says(command, text)]
+        begins = text.strip().lower()
+        for command, why in sorted(found, key=lambda each: (bool(each[1]), f" {begins}" not in f" {each[0].words.lower()}")):
+            item = QListWidgetItem(f"{command.words}   ·   {why or _place(command)}{f'   {command.key}' if command.key and not why else ''}")
+            item.setData(Qt.ItemDataRole.UserRole, command)
+            if why:
+                item.setFlags(Qt.ItemFlag.NoItemFlags)
+            self.list.addItem(item)
         self.list.setCurrentRow(0)
 
     def _run(self) -> None:
@@ -64,3 +62,11 @@ class Finder(QDialog):
             self.list.setCurrentRow(max(0, min(self.list.count() - 1, self.list.currentRow() + step)))
             return True
         return super().eventFilter(watched, event)
+
+
+def _place(command: Command) -> str:
+    return command.stage.words if command.stage else command.menu
+
+
+def _says(command: Command, text: str) -> bool:
+    return all(part in f"{command.words} {_place(command)}".lower() for part in text.lower().split())

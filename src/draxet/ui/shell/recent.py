@@ -5,14 +5,14 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-from platformdirs import user_config_path, user_state_path
-
 __all__ = ["note_recent", "recent", "template_folder", "templates"]
 
 _MOST = 12
 
 
 def _list_file(kind: str) -> Path:
+    from platformdirs import user_state_path  # slow to load
+
     return Path(user_state_path("draxet")) / f"recent-{kind}.json"
 
 
@@ -38,6 +38,8 @@ def note_recent(kind: str, path: Path) -> None:
 
 def template_folder() -> Path:
     """Where job set-ups are kept to start from."""
+    from platformdirs import user_config_path  # slow to load
+
     return Path(user_config_path("draxet")) / "templates"
 
 

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PyQt6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
 from draxet.ui.shell.fields import Field, label
 from draxet.ui.shell.session import Session
+from draxet.ui.stages.setting_rows import Change, SettingRows
 from draxet.units import format_length, parse_length
 
 __all__ = ["Slip"]
@@ -28,6 +31,12 @@ class Slip(QWidget):
     def add(self, *widgets: QWidget) -> None:
         for widget in widgets:
             self.body.addWidget(widget)
+
+    def ask(self, record: object, change: Change, names: Sequence[str] | None = None) -> SettingRows:
+        """Rows for the settings of a record, added to the slip."""
+        rows = SettingRows(self.session, record, change, names)
+        self.add(rows)
+        return rows
 
     def length_field(self, name: str, *, positive: bool = True) -> Field:
         """A field for a length in any unit; a bare number is in the job's."""

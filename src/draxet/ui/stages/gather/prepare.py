@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 
@@ -10,20 +10,17 @@ from PyQt6.QtWidgets import QCheckBox, QProgressBar, QVBoxLayout, QWidget
 
 from draxet.gather.prepare import shrink_for
 from draxet.job.edits import set_steps
-from draxet.job.codec import notes_of
-from draxet.job.ranges import OneOf
-from draxet.job.steps import STEP_KINDS, PrepareStep, Shrink, Slider, StepKind
+from draxet.job.steps import STEP_KINDS, PrepareStep, Shrink, StepKind
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import Choice, SliderField, button, emptied, icon_button, label, menu_button, side_by_side
+from draxet.ui.shell.fields import button, emptied, icon_button, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.gather.prepare_tools import add_step
+from draxet.ui.stages.setting_rows import SettingRows
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["PrepareSlip"]
-
-_A_ROW = 3
 
 
 class PrepareSlip(Slip):
@@ -48,7 +45,7 @@ class PrepareSlip(Slip):
         self._shown: object = None
         self._count = -1
         self._kinds_shown: list[type[StepKind]] = []
-        self._sliders: dict[str, SliderField] = {}
+        self.asked: SettingRows | None = None
         session.preparing_changed.connect(self.refresh)
         self.refresh()
 
@@ -125,16 +122,16 @@ class PrepareSlip(Slip):
                 self._list.addWidget(label("No steps yet: it is as its file has it.", "quiet", wrap=True))
             if not kept:
                 emptied(self._settings)
-                self._sliders = {}
+                self.asked = None
                 if 0 <= self._at < len(steps):
-                    self._settings_of(self._at, steps[self._at].kind)
+                    self.asked = SettingRows(self.session, steps[self._at].kind, self._change_setting)
+                    self._settings.addWidget(self.asked)
             self._show_settings()
 
     def _show_settings(self) -> None:
-        """Sliders follow what undo brings back."""
-        if 0 <= self._at < len(self._steps()):
-            for name, slider in self._sliders.items():
-                slider.set_value(getattr(self._steps()[self._at].kind, name))
+        """Controls follow what undo brings back."""
+        if self.asked is not None:
+            self.asked.show_of(self._steps()[self._at].kind)
 
     def _row(self, k: int, step: PrepareStep) -> QWidget:
         picture = self.session.picture
@@ -156,36 +153,7 @@ class PrepareSlip(Slip):
             layout.setStretch(1, 1)  # type: ignore[attr-defined]
         return row
 
-    def _settings_of(self, k: int, kind: StepKind) -> None:
-        """A control for each setting of the step, as its record says."""
-        for name, notes in notes_of(kind).items():
-            for note in notes:
-                if isinstance(note, Slider):
-                    self._slider(k, name, note, getattr(kind, name))
-                elif isinstance(note, OneOf):
-                    self._choices(k, name, [str(choice) for choice in note.choices], getattr(kind, name))
-
-    def _choices(self, k: int, name: str, choices: Sequence[str], value: str) -> None:
-        for some in (choices[:_A_ROW], choices[_A_ROW:]):
-            choice = Choice(tuple((each, each) for each in some), name.capitalize())
-            if value in some:
-                choice.set_value(value)
-            choice.chosen.connect(lambda key: self._choose(k, name, key))
-            self._settings.addWidget(choice)
-
-    def _choose(self, k: int, name: str, key: str) -> None:
-        self._shown = None  # both rows of choices are made anew
-        self._change_setting(k, name, key)
-
-    def _slider(self, k: int, name: str, asked: Slider, value: float) -> None:
-        slider = SliderField(asked.low, asked.high, asked.words, asked.suffix)
-        slider.set_value(value)
-        slider.field.refused.connect(self.session.refused)
-        slider.moved.connect(lambda v: self._change_setting(k, name, type(value)(v), slider.gesture))
-        self._sliders[name] = slider
-        self._settings.addWidget(label(asked.words))
-        self._settings.addWidget(slider)
-
-    def _change_setting(self, k: int, name: str, value: object, gesture: object = None) -> None:
+    def _change_setting(self, name: str, value: object, gesture: object) -> None:
+        k = self._at
         step = self._steps()[k]
         self.change(k, replace(step, kind=replace(step.kind, **{name: value})), gesture)  # type: ignore[type-var]

@@ -7,17 +7,17 @@ from typing import Annotated
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from draxet.job.asked import Asked
 from draxet.job.edits import set_operation
 from draxet.job.findings import count_words
 from draxet.job.ranges import Size, Within
 from draxet.job.records import CutThrough, Side
 from draxet.make.cut import CutError, give_cut
 from draxet.ui.canvas.tool import Tool
-from draxet.ui.shell.fields import Choice, Field, button, field_row, label
+from draxet.ui.shell.fields import Choice, button, label
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip
-from draxet.units import format_number
 
 __all__ = ["CutSlip", "CutTool"]
 
@@ -32,8 +32,8 @@ class CutTool(PickTool):
 class LastCut:
     """What was last typed for a cut: its width in mm and its feed in mm a minute."""
 
-    width: Size = 1.5
-    feed: Annotated[float, Within(1.0, 100_000.0)] = 2400.0
+    width: Annotated[Size, Asked("Cut width", "mm")] = 1.5
+    feed: Annotated[float, Within(1.0, 100_000.0), Asked("Feed", " mm/min")] = 2400.0
 
 
 class CutSlip(Slip):
@@ -42,13 +42,9 @@ class CutSlip(Slip):
     def __init__(self, session: Session, tool: Tool) -> None:
         super().__init__(session, "Cut through", "Openings are cut inside, outlines outside, so that the part keeps its size.")
         self.settings = session.settings("cut", LastCut)
-        self.cut_width = self.length_field("Cut width")
-        self.cut_width.entered.connect(lambda mm: setattr(self.settings, "width", mm))
-        self.feed = Field(self._read_feed, lambda v: f"{format_number(v, 0)} mm/min", "Feed")
-        self.feed.refused.connect(session.refused)
-        self.feed.entered.connect(lambda v: setattr(self.settings, "feed", v))
+        self.asked = self.ask(self.settings, lambda name, value, _: setattr(self.settings, name, value))
         self.give = button("Cut the chosen", "main", self.apply)
-        self.add(field_row("Cut width", self.cut_width), field_row("Feed", self.feed), self.give, label("Operations, in order", "section"))
+        self.add(self.give, label("Operations, in order", "section"))
         self._list = QVBoxLayout()
         self._list.setSpacing(10)
         self.body.addLayout(self._list)
@@ -57,34 +53,19 @@ class CutSlip(Slip):
         self._shown: tuple[CutThrough, ...] | None = None
         self.refresh()
 
-    @staticmethod
-    def _read_feed(text: str) -> float:
-        words = text.lower().replace("mm/min", "").strip()
-        try:
-            value = float(words.replace(",", "."))
-        except ValueError:
-            value = 0.0
-        if not 1 <= value <= 100_000:
-            raise ValueError(f"Feed must be from 1 to 100000 mm/min, got {text.strip()!r}")
-        return value
-
     def apply(self) -> None:
         """Give the chosen contours, or all where none is chosen, their cut."""
-        width = self.cut_width.try_read()
-        feed = self.feed.try_read()
-        if width is None or feed is None:
+        if not self.asked.read():
             return
-        self.settings.width, self.settings.feed = width, feed
         job = self.session.job
         ids = [item.id for item in job.contours if not self.session.selection or item.id in self.session.selection]
         try:
-            self.session.edit("give a cut", give_cut(job, ids, width, feed))
+            self.session.edit("give a cut", give_cut(job, ids, self.settings.width, self.settings.feed))
         except CutError as error:
             self.session.refused.emit(str(error))
 
     def refresh(self) -> None:
-        self.cut_width.set_value(self.settings.width)
-        self.feed.set_value(self.settings.feed)
+        self.asked.show_of(self.settings)
         chosen = len(self.session.selection)
         self.give.setText(f"Cut the {chosen} chosen" if chosen > 1 else "Cut the chosen one" if chosen else "Cut everything")
         self.give.setEnabled(bool(self.session.job.contours))

@@ -5,20 +5,17 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 
-from PyQt6.QtWidgets import QCheckBox
-
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours, map_contours, remove_contours
 from draxet.job.findings import count_words
 from draxet.mend.arrange import half_with_mirror, mirror_across, repeated, ring_places, row_places
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, TagMark, Tool
-from draxet.ui.shell.fields import Field, WordField, button, fact_row, field_row, label
+from draxet.ui.shell.fields import WordField, button, fact_row, field_row, label
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want, polar
 from draxet.ui.stages.mend.arrange_settings import ArrangeSettings, arrange_settings
 from draxet.ui.stages.slip import Slip
-from draxet.units import UnitError, parse_angle
 
 __all__ = ["ArrangeSlip", "MirrorTool", "RingTool", "TurnTool"]
 
@@ -138,33 +135,19 @@ class ArrangeSlip(Slip):
         super().__init__(session, tool.title, about[tool.title])
         self._tool, self.settings = tool, arrange_settings(session)
         meant, self._meant = fact_row("Arranged")
-        self.copies = QCheckBox("Keep the original: add a copy")
-        self.copies.clicked.connect(lambda on: self._set("copies", on))
-        self.count = Field(lambda text: _whole(text, "places", 2), lambda v: f"{v:.0f}", "Places")
-        self.sweep = Field(_angle, lambda v: f"{v:g}°", "Over an angle of")
-        self.empty = WordField("Places left empty")
-        self.count.entered.connect(lambda v: self._set("count", int(v)))
-        self.sweep.entered.connect(lambda v: self._set("sweep", v))
-        self.empty.entered.connect(self._set_empty)
-        self.columns, self.rows = (Field(lambda text, name=name: _whole(text, name, 1), lambda v: f"{v:.0f}", name.capitalize()) for name in ("columns", "rows"))  # type: ignore[misc]
-        self.right, self.up = self.length_field("Right by", positive=False), self.length_field("Up by", positive=False)
-        for field in (self.count, self.sweep, self.columns, self.rows):
-            field.refused.connect(session.refused)
-        self.columns.entered.connect(lambda v: self._set("columns", int(v)))
-        self.rows.entered.connect(lambda v: self._set("rows", int(v)))
-        self.right.entered.connect(lambda v: self._set("right", v))
-        self.up.entered.connect(lambda v: self._set("up", v))
+        self.add(meant)
         ring = tool.title == "Ring"
-        ring_rows = [field_row("Places", self.count), field_row("Over an angle of", self.sweep), field_row("Places left empty", self.empty)]
-        self.add(meant, self.copies, *ring_rows)
-        self.copies.setVisible(not ring)
-        for row in ring_rows:
-            row.setVisible(ring)
-        self.add(label("In rows and columns", "section"), field_row("Columns", self.columns), field_row("Rows", self.rows))
-        self.add(field_row("Right by", self.right), field_row("Up by", self.up), button("Repeat", "plain", self._repeat))
+        self.asked = self.ask(self.settings, self._set, ("count", "sweep") if ring else ("copies",))
+        self.empty = WordField("Places left empty")
+        self.empty.entered.connect(self._set_empty)
+        if ring:
+            self.add(field_row("Places left empty", self.empty, 110))
+        self.add(label("In rows and columns", "section"))
+        self.grid = self.ask(self.settings, self._set, ("columns", "rows", "right", "up"))
+        self.add(button("Repeat", "plain", self._repeat))
         self.refresh()
 
-    def _set(self, name: str, value: object) -> None:
+    def _set(self, name: str, value: object, gesture: object = None) -> None:
         setattr(self.settings, name, value)
         self.session.tool_changed.emit()
 
@@ -188,24 +171,6 @@ class ArrangeSlip(Slip):
     def refresh(self) -> None:
         s, chosen = self.settings, len(self.session.selection)
         self._meant.setText(count_words(chosen, "contour") if chosen else "all contours")
-        self.copies.setChecked(s.copies)
-        self.count.set_value(s.count)
-        self.sweep.set_value(s.sweep)
         self.empty.set_value(", ".join(map(str, s.empty)))
-        self.columns.set_value(s.columns)
-        self.rows.set_value(s.rows)
-        self.right.set_value(s.right)
-        self.up.set_value(s.up)
-
-
-def _whole(text: str, name: str, least: int) -> float:
-    if not text.strip().isdigit() or not least <= int(text) <= 1000:
-        raise UnitError(f"{name} must be a whole number from {least} to 1000, got {text.strip()[:20]!r}")
-    return float(int(text))
-
-
-def _angle(text: str) -> float:
-    value = parse_angle(text, what="angle")
-    if not 0 < abs(value) <= 360:
-        raise UnitError(f"the ring's angle must be up to 360 degrees and not 0, got {text.strip()[:20]!r}")
-    return value
+        self.asked.show_of(s)
+        self.grid.show_of(s)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated
 
+from draxet.job.asked import Asked
 from draxet.job.ranges import Coordinate, Count, Within
 from draxet.ui.shell.session import Session
 
@@ -16,14 +17,14 @@ class ArrangeSettings:
     """copies : whether the original stays. count, sweep (degrees), empty : places of a ring, and those (from 1) that stay empty. columns,
     rows, right, up (mm) : a grid."""
 
-    copies: bool = True
-    count: Annotated[int, Within(2, 1000)] = 6
-    sweep: Annotated[float, Within(-360.0, 360.0)] = 360.0
+    copies: Annotated[bool, Asked("Keep the original: add a copy")] = True
+    count: Annotated[int, Within(2, 1000), Asked("Places")] = 6
+    sweep: Annotated[float, Within(-360.0, 360.0, but=0.0), Asked("Over an angle of", "°")] = 360.0
     empty: Annotated[tuple[Annotated[int, Within(1, 1000)], ...], Count(0, 1000)] = ()
-    columns: Annotated[int, Within(1, 1000)] = 2
-    rows: Annotated[int, Within(1, 1000)] = 1
-    right: Coordinate = 20.0
-    up: Coordinate = 20.0
+    columns: Annotated[int, Within(1, 1000), Asked("Columns")] = 2
+    rows: Annotated[int, Within(1, 1000), Asked("Rows")] = 1
+    right: Annotated[Coordinate, Asked("Right by", "mm")] = 20.0
+    up: Annotated[Coordinate, Asked("Up by", "mm")] = 20.0
 
 
 def arrange_settings(session: Session) -> ArrangeSettings:

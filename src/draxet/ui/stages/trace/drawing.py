@@ -7,6 +7,7 @@ from typing import Annotated
 
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours, replace_contours
+from draxet.job.asked import Asked
 from draxet.job.ranges import OneOf, Within
 from draxet.ui.shell.session import Session
 
@@ -17,13 +18,13 @@ __all__ = ["DrawSettings", "draw_settings", "put_contour"]
 class DrawSettings:
     """How drawing goes on. by : what the next span is. Lengths in mm, smooth_px in pixels of the screen."""
 
-    by: Annotated[str, OneOf(("line", "curve", "arc"))] = "line"
-    walk: Annotated[str, OneOf(("edges", "middles"))] = "edges"
-    circle: Annotated[str, OneOf(("middle", "three"))] = "middle"
-    box: Annotated[str, OneOf(("corner", "middle"))] = "corner"
-    rounding: Annotated[float, Within(0.0, 1e6)] = 0.0
-    sides: Annotated[int, Within(3, 200)] = 6
-    smooth_px: Annotated[float, Within(0.5, 20.0)] = 2.0
+    by: Annotated[str, OneOf(("line", "curve", "arc")), Asked("", choices=(("line", "straight"), ("curve", "curve"), ("arc", "arc")))] = "line"
+    walk: Annotated[str, OneOf(("edges", "middles")), Asked("", choices=(("edges", "the edge"), ("middles", "the stroke's middle")))] = "edges"
+    circle: Annotated[str, OneOf(("middle", "three")), Asked("", choices=(("middle", "by its middle"), ("three", "three places")))] = "middle"
+    box: Annotated[str, OneOf(("corner", "middle")), Asked("", choices=(("corner", "from a corner"), ("middle", "from its middle")))] = "corner"
+    rounding: Annotated[float, Within(0.0, 1e6), Asked("Rounding", "mm")] = 0.0
+    sides: Annotated[int, Within(3, 200), Asked("Sides", slider=(3, 24))] = 6
+    smooth_px: Annotated[float, Within(0.5, 20.0), Asked("Smoothing", " px", slider=(1, 20))] = 2.0
 
     def take_by(self, by: str) -> str:
         self.by = by

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import QCheckBox, QMenu, QPushButton, QWidget
+from PyQt6.QtWidgets import QCheckBox, QMenu, QPushButton
 
 from draxet.geometry.catching import KINDS
 from draxet.ui.canvas.tool import Tool
-from draxet.ui.shell.fields import Choice, SliderField, button, fact_row, field_row, label
+from draxet.ui.shell.fields import button, fact_row, label
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.gesture import GestureTool, catch_settings
 from draxet.ui.stages.slip import Slip
@@ -26,6 +26,8 @@ _ABOUT = {
     "Polygon": "Its middle and one corner.",
     "Slot": "The middles of both ends, and its width.",
 }
+_ASKED = {"Draw": ("by",), "Edge walk": ("walk",), "Circle": ("circle",), "Box": ("box", "rounding"), "Polygon": ("sides",), "Freehand": ("smooth_px",)}
+"""The settings of each tool."""
 
 
 class DrawingSlip(Slip):
@@ -34,16 +36,7 @@ class DrawingSlip(Slip):
     def __init__(self, session: Session, tool: Tool) -> None:
         super().__init__(session, tool.title, _ABOUT[tool.title])
         self._tool, self.settings = tool, draw_settings(session)
-        self._choices: dict[str, Choice] = {}
-        for title, name, options in (
-            ("Draw", "by", (("line", "straight"), ("curve", "curve"), ("arc", "arc"))),
-            ("Edge walk", "walk", (("edges", "the edge"), ("middles", "the stroke's middle"))),
-            ("Circle", "circle", (("middle", "by its middle"), ("three", "three places"))),
-            ("Box", "box", (("corner", "from a corner"), ("middle", "from its middle"))),
-        ):
-            if tool.title == title:
-                self.add(self._choice(name, options))
-        self._fields()
+        self.asked = self.ask(self.settings, self._set, _ASKED.get(tool.title, ()))
         self.catch = QCheckBox("Catch places of what is drawn")
         self.catch.clicked.connect(self._catch)
         self.add(label("Catching", "section"), self.catch, self._kinds_button())
@@ -53,28 +46,6 @@ class DrawingSlip(Slip):
         self.add(self.end)
         self.end.setVisible(tool.title in ("Draw", "Edge walk"))
         self.refresh()
-
-    def _choice(self, name: str, options: tuple[tuple[str, str], ...]) -> Choice:
-        made = self._choices[name] = Choice(options, name.capitalize())
-        made.chosen.connect(lambda key: self._set(name, key))
-        return made
-
-    def _fields(self) -> None:
-        self.rounding = self.length_field("Rounding", positive=False)
-        self.rounding.entered.connect(lambda mm: self._set("rounding", max(mm, 0.0)))
-        self.sides = SliderField(3, 24, "Sides")
-        self.sides.moved.connect(lambda value: self._set("sides", int(value)))
-        self.smooth = SliderField(1, 20, "Smoothing", " px")
-        self.smooth.moved.connect(lambda value: self._set("smooth_px", value))
-        shown: dict[str, tuple[QWidget, ...]] = {
-            "Box": (field_row("Rounding", self.rounding),), "Polygon": (label("Sides"), self.sides), "Freehand": (label("Smoothing"), self.smooth),
-        }  # fmt: skip
-        for title, widgets in shown.items():
-            self.add(*widgets)
-            for widget in widgets:
-                widget.setVisible(title == self._tool.title)
-        for field in (self.sides.field, self.smooth.field):
-            field.refused.connect(self.session.refused)
 
     def _kinds_button(self) -> QPushButton:
         made = QPushButton("What is caught")
@@ -96,7 +67,7 @@ class DrawingSlip(Slip):
     def _catch(self, on: bool) -> None:
         catch_settings(self.session).on = on
 
-    def _set(self, name: str, value: object) -> None:
+    def _set(self, name: str, value: object, gesture: object) -> None:
         setattr(self.settings, name, value)
         if isinstance(self._tool, GestureTool) and name in ("circle", "box", "walk"):
             self._tool.forget()  # another gesture
@@ -109,11 +80,7 @@ class DrawingSlip(Slip):
             self._tool.key("Enter")
 
     def refresh(self) -> None:
-        for name, choice in self._choices.items():
-            choice.set_value(getattr(self.settings, name))
-        self.rounding.set_value(self.settings.rounding)
-        self.sides.set_value(self.settings.sides)
-        self.smooth.set_value(self.settings.smooth_px)
+        self.asked.show_of(self.settings)
         catching = catch_settings(self.session)
         self.catch.setChecked(catching.on)
         for kind, action in self._kinds.items():

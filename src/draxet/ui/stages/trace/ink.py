@@ -11,7 +11,7 @@ from draxet.progress import Progress
 from draxet.trace.closeness import closeness_of_traced, middle_closeness_of
 from draxet.trace.edges import EdgeRequest, trace_edges
 from draxet.trace.middles import MiddleRequest, trace_middles
-from draxet.ui.shell.fields import Choice, SliderField, field_row, label, side_by_side
+from draxet.ui.shell.fields import SliderField, field_row, label, side_by_side
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.trace.proposal import Proposal
 from draxet.ui.stages.trace.tracing import TraceSlip, TraceTool, grey_source
@@ -78,9 +78,8 @@ class _LevelSlip(TraceSlip):
         self.local.setToolTip("for uneven light: midway between ink and paper as they are at each place")
         self.auto.clicked.connect(self._auto_clicked)
         self.local.clicked.connect(self._local_clicked)
-        self.detail, self.smoothness = self.slider("detail", "Detail"), self.slider("smoothness", "Smoothness")
         self.add(self.preset_button(), label("Threshold"), self.threshold, side_by_side(self.auto, self.local))
-        self.add(label("Detail"), self.detail, label("Smoothness"), self.smoothness)
+        self.shape = self.ask(self.settings, self.set, ("detail", "smoothness"))
 
     def _level_moved(self, value: float) -> None:
         self.settings.level = value
@@ -102,8 +101,7 @@ class _LevelSlip(TraceSlip):
         self.threshold.set_value(128.0 if shown is None else shown)
         self.auto.setChecked(s.level is None)
         self.local.setChecked(s.local)
-        self.detail.set_value(s.detail)
-        self.smoothness.set_value(s.smoothness)
+        self.shape.show_of(s)
         super().refresh()
 
 
@@ -112,33 +110,22 @@ class EdgesSlip(_LevelSlip):
 
     def __init__(self, session: Session, tool: EdgesTool) -> None:
         super().__init__(session, tool, "Edges", "Contours along the edges of the ink.")
-        self.speck = self.speck_field()
         self.tolerance = self.length_field("Tolerance")
         self.tolerance.entered.connect(lambda value: self.set("tolerance", value))
-        self.lines = Choice((("edges", "both edges"), ("middle", "the middle")), "Drawn lines")
-        self.lines.chosen.connect(lambda key: self.set("middles", key == "middle"))
-        self.true = QCheckBox("True shapes: square lines, equal radii")
-        self.true.setToolTip("what is square or equal within the tolerance becomes exactly so")
-        self.true.clicked.connect(lambda on: self.set("true_shapes", on))
         self._trued = label("", "quiet", wrap=True)
-        self.add(field_row("Smallest speck", self.speck), field_row("Tolerance", self.tolerance), label("A drawn line gives"), self.lines)
-        self.rim = QCheckBox("Keep the picture's own rim")
-        self.rim.setToolTip("dark ground that reaches the border would be bounded by it; that is no part of the work")
-        self.rim.clicked.connect(lambda on: self.set("keep_rim", on))
-        self.add(self.true, self._trued, self.rim)
+        self.add(field_row("Tolerance", self.tolerance, 110))
+        self.asked = self.ask(self.settings, self.set, ("speck", "middles", "true_shapes", "keep_rim"))
+        self.add(self._trued)
         self.add_outcome("Open strokes left out")
         self.refresh()
 
     def refresh(self) -> None:
         s, picture = self.settings, self.session.picture
-        self.speck.set_value(s.speck)
+        self.asked.show_of(s)
         if picture:
             self.tolerance.set_value(s.tolerance_px(picture, self.session.job) * picture.pixel_size)
-        self.lines.set_value("middle" if s.middles else "edges")
         self.facts["Open strokes left out"][0].setVisible(s.middles)
-        self.true.setChecked(s.true_shapes)
-        self.rim.setChecked(s.keep_rim)
-        self.rim.setVisible(s.keep_rim or dict(self.tool.offer.facts).get("Rim", "0") != "0")
+        self.asked.rows["keep_rim"].setVisible(s.keep_rim or dict(self.tool.offer.facts).get("Rim", "0") != "0")
         words = dict(self.tool.offer.facts).get("True shapes", "")
         self._trued.setText(words)
         self._trued.setVisible(bool(words))
@@ -150,14 +137,10 @@ class MiddlesSlip(_LevelSlip):
 
     def __init__(self, session: Session, tool: MiddlesTool) -> None:
         super().__init__(session, tool, "Middles", "One contour along the middle of each stroke, straight through crossings. Open ends are slits.")
-        self.shortest, self.gap = self.length_field("Shortest stroke", positive=False), self.length_field("Join gaps up to", positive=False)
-        self.shortest.entered.connect(lambda value: self.set("min_length", max(value, 0.0)))
-        self.gap.entered.connect(lambda value: self.set("join_gap", max(value, 0.0)))
-        self.add(field_row("Shortest stroke", self.shortest), field_row("Join gaps up to", self.gap))
+        self.asked = self.ask(self.settings, self.set, ("min_length", "join_gap"))
         self.add_outcome("Strokes are wide")
         self.refresh()
 
     def refresh(self) -> None:
-        self.shortest.set_value(self.settings.min_length)
-        self.gap.set_value(self.settings.join_gap)
+        self.asked.show_of(self.settings)
         super().refresh()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated
 
+from draxet.job.asked import Asked
 from draxet.job.ranges import Coordinate, Count, Length, OneOf, Text, Within
 from draxet.job.records import Job, Picture
 from draxet.trace.ground import PRESETS, Ground, corner_degrees_of, smooth_of, tolerance_of
@@ -14,6 +15,8 @@ __all__ = ["MOST_SWATCHES", "Swatch", "TraceSettings", "trace_settings"]
 
 _Byte = Annotated[int, Within(0, 255)]
 MOST_SWATCHES = 64
+_TRUE = "what is square or equal within the tolerance becomes exactly so"
+_RIM = "what is bounded by the picture's own border is what the work lies on, no part of it"
 
 
 @dataclass(frozen=True)
@@ -36,17 +39,17 @@ class TraceSettings:
     preset: Annotated[str, OneOf(tuple(PRESETS))] = "ink"
     level: Annotated[float, Within(0.0, 256.0)] | None = None
     local: bool = False
-    detail: Annotated[float, Within(0.0, 100.0)] = float(PRESETS["ink"].detail)
-    smoothness: Annotated[float, Within(0.0, 100.0)] = float(PRESETS["ink"].smoothness)
-    speck: Annotated[float, Within(0.0, 1e10)] = 2.0
+    detail: Annotated[float, Within(0.0, 100.0), Asked("Detail", slider=(0, 100))] = float(PRESETS["ink"].detail)
+    smoothness: Annotated[float, Within(0.0, 100.0), Asked("Smoothness", slider=(0, 100))] = float(PRESETS["ink"].smoothness)
+    speck: Annotated[float, Within(0.0, 1e10), Asked("Smallest speck", "mm²")] = 2.0
     tolerance: Length | None = None
-    middles: bool = False
-    true_shapes: bool = True
-    keep_rim: bool = False
-    min_length: Annotated[float, Within(0.0, 1e8)] = 2.0
-    join_gap: Annotated[float, Within(0.0, 1e8)] = 0.0
+    middles: Annotated[bool, Asked("A drawn line gives", choices=((False, "both edges"), (True, "the middle")))] = False
+    true_shapes: Annotated[bool, Asked("True shapes: square lines, equal radii", tip=_TRUE)] = True
+    keep_rim: Annotated[bool, Asked("Keep the ground at the rim", tip=_RIM)] = False
+    min_length: Annotated[float, Within(0.0, 1e8), Asked("Shortest stroke", "mm")] = 2.0
+    join_gap: Annotated[float, Within(0.0, 1e8), Asked("Join gaps up to", "mm")] = 0.0
     area: Annotated[tuple[tuple[Coordinate, Coordinate], ...], Count(0, 1000)] = ()
-    stacked: bool = False
+    stacked: Annotated[bool, Asked("Stacked: areas reach on beneath")] = False
     swatches: Annotated[tuple[Swatch, ...], Count(0, MOST_SWATCHES)] = ()
     swatches_of: str = ""
 

@@ -21,14 +21,13 @@ from draxet.trace.closeness import Closeness
 from draxet.trace.fitness import fitness_of
 from draxet.trace.ground import PRESETS
 from draxet.ui.canvas.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, Tool
-from draxet.ui.shell.fields import SliderField, button, fact_row, label, menu_button, side_by_side
+from draxet.ui.shell.fields import button, fact_row, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.findings import FindingRows
 from draxet.ui.stages.slip import Slip
 from draxet.ui.stages.trace.area import area_marks
 from draxet.ui.stages.trace.proposal import Aside, Proposal
 from draxet.ui.stages.trace.settings import trace_settings
-from draxet.units import format_area, parse_area
 
 __all__ = ["TraceSlip", "TraceTool", "grey_source"]
 
@@ -264,21 +263,7 @@ class TraceSlip(Slip):
         self.settings.take_preset(name, self.session.picture)
         self.again()
 
-    def slider(self, name: str, words: str, low: int = 0, high: int = 100) -> SliderField:
-        made = SliderField(low, high, words)
-        made.moved.connect(lambda value: self.set(name, value))
-        made.field.refused.connect(self.session.refused)
-        return made
-
-    def speck_field(self) -> Any:
-        from draxet.ui.shell.fields import Field
-
-        made = Field(lambda text: parse_area(text, self.session.job.unit, what="Smallest speck"), lambda v: format_area(v, self.session.job.unit), "Smallest speck")
-        made.refused.connect(self.session.refused)
-        made.entered.connect(lambda value: self.set("speck", value))
-        return made
-
-    def set(self, name: str, value: object) -> None:
+    def set(self, name: str, value: object, gesture: object = None) -> None:
         """Another setting; the trace follows soon after."""
         setattr(self.settings, name, value)
         if name == "detail":
