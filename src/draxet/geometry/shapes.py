@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Sequence
 
 import numpy as np
@@ -9,7 +10,7 @@ import numpy as np
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, CUBIC, LINE
 
-__all__ = ["ellipse", "rounded_polygon"]
+__all__ = ["ellipse", "rounded_polygon", "unit_ellipse"]
 
 _QUARTER = 4 / 3 * (np.sqrt(2) - 1)
 
@@ -41,6 +42,12 @@ def rounded_polygon(corners: Sequence[tuple[float, float, float]]) -> Contour:
             kinds.append(LINE)
             bulges.append(0.0)
     return Contour.make(np.array(nodes), kinds, bulges)
+
+
+@functools.cache
+def unit_ellipse() -> Contour:
+    """The unit circle as ``ellipse`` draws it: any ellipse is this one under an affine map."""
+    return ellipse(0.0, 0.0, 1.0, 1.0)
 
 
 def ellipse(x: float, y: float, half_width: float, half_height: float) -> Contour:

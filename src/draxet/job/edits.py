@@ -12,13 +12,14 @@ from draxet.files import plain_words
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.likeness import runs_along
-from draxet.job.records import ContourItem, CutThrough, Guide, HandedOff, Job, KnownLength, MeasureNote, Picture, Sheet, Side, SquareStep
+from draxet.geometry.shapes import unit_ellipse
+from draxet.job.records import ContourItem, CutThrough, Group, Guide, HandedOff, Job, KnownLength, MeasureNote, Picture, Sheet, Side, SquareStep
 from draxet.job.steps import Cover, Crop, PrepareStep, Shrink, orientation
 
 __all__ = [
-    "add_contours", "add_guide", "add_note", "add_picture", "add_sheet", "change_contours", "change_picture", "choose_sheet", "colour_contours", "copy_contours", "copy_picture", "cut_out", "fix_size",
+    "add_contours", "add_guide", "add_note", "add_picture", "add_sheet", "change_contours", "change_picture", "choose_sheet", "colour_contours", "copy_contours", "copy_picture", "cut_out", "filled_groups", "fix_size",
     "give_operation", "hand_off_noted", "map_contours", "mean_slits", "map_picture", "order_picture", "remove_contours", "remove_guides", "remove_note", "remove_picture",
-    "remove_sheet", "replace_contours", "retrace", "set_known_lengths", "set_operation", "set_setup", "set_sheet", "set_steps",
+    "remove_sheet", "replace_contours", "retrace", "set_ellipse", "set_known_lengths", "set_operation", "set_setup", "set_sheet", "set_steps",
     "set_unit", "square_picture", "template_of",
 ]  # fmt: skip
 
@@ -95,10 +96,25 @@ def map_contours(job: Job, ids: Iterable[str], after: Affine, *, by_hand: bool =
             x0, y0, x1, y1 = item.contour.box
             x, y = (x0 + x1) / 2, (y0 + y1) / 2
             to = after.point(x, y)
-            moved[item.id] = item.contour.transformed(rigid.about(x, y).then(Affine.moved(to[0] - x, to[1] - y)))
+            moved[item.id] = item.mapped(rigid.about(x, y).then(Affine.moved(to[0] - x, to[1] - y)))
         else:
-            moved[item.id] = item.contour.transformed(after)
-    return change_contours(job, moved) if by_hand else replace_contours(job, moved)
+            moved[item.id] = item.mapped(after)
+        if by_hand:
+            moved[item.id] = replace(moved[item.id], by_hand=True)
+    return _with_items(job, moved)
+
+
+def _with_items(job: Job, items: Mapping[str, ContourItem]) -> Job:
+    """Contours in the place of others of the same ids; one whose middle lies on another sheet now belongs to that."""
+    if not items:
+        return job
+    several = len(job.sheets) > 1
+
+    def on_sheet(item: ContourItem) -> ContourItem:
+        sheet = (several and job.sheet_under(item.contour.box)) or item.sheet
+        return item if sheet == item.sheet else replace(item, sheet=sheet)
+
+    return replace(job, contours=tuple(on_sheet(items[i.id]) if i.id in items else i for i in job.contours))
 
 
 def _turn_of(affine: Affine) -> Affine:
@@ -201,21 +217,30 @@ def colour_contours(job: Job, ids: Iterable[str], colour: str) -> Job:
 
 def change_contours(job: Job, contours: Mapping[str, Contour]) -> Job:
     """Contours changed by hand."""
-    job = replace_contours(job, contours)
-    return replace(job, contours=tuple(replace(i, by_hand=True) if i.id in contours else i for i in job.contours)) if contours else job
+    before, job = job.contour_by_id, replace_contours(job, contours)
+    return replace(job, contours=tuple(i if i.by_hand or i is before[i.id] else replace(i, by_hand=True) for i in job.contours)) if contours else job
 
 
 def replace_contours(job: Job, contours: Mapping[str, Contour]) -> Job:
-    """Contours in the place of others of the same ids; one whose middle lies on another sheet now belongs to that."""
-    if not contours:
-        return job
-    several = len(job.sheets) > 1
+    """Contours of other shapes in the place of others of the same ids: those that are linked to one take its shape as well, and an
+    ellipse is a contour like others from then on."""
+    by_id = job.contour_by_id
+    items = {k: replace(by_id[k], contour=contour, ellipse=None) for k, contour in contours.items() if contour is not by_id[k].contour}
+    first = {item.link: item for item in reversed(items.values()) if item.link}
+    shapes = {link: item.contour.transformed(item.placed.inverse()) for link, item in first.items()}
+    for other in job.contours if shapes else ():
+        if other.link in shapes and other.id != first[other.link].id:
+            items[other.id] = replace(other, contour=shapes[other.link].transformed(other.placed), ellipse=None)
+    return _with_items(job, items)
 
-    def changed(item: ContourItem) -> ContourItem:
-        contour = contours[item.id]
-        return replace(item, contour=contour, sheet=(several and job.sheet_under(contour.box)) or item.sheet)
 
-    return replace(job, contours=tuple(changed(i) if i.id in contours else i for i in job.contours))
+def set_ellipse(job: Job, contour_id: str, ellipse: Affine) -> Job:
+    """A contour that is an ellipse from now on, the unit circle under a map; and those that are linked to it."""
+    before = job.contour_by_id[contour_id]
+    shape = ellipse.then(before.placed.inverse())
+    job = change_contours(job, {contour_id: unit_ellipse().transformed(ellipse)})
+    same = (lambda i: i.link == before.link) if before.link else (lambda i: i.id == contour_id)
+    return replace(job, contours=tuple(replace(i, ellipse=shape.then(i.placed)) if same(i) else i for i in job.contours))
 
 
 def mean_slits(job: Job, ids: Iterable[str], meant: bool = True) -> Job:
@@ -226,13 +251,13 @@ def mean_slits(job: Job, ids: Iterable[str], meant: bool = True) -> Job:
 
 def copy_contours(job: Job, ids: Sequence[str], dx: float, dy: float) -> tuple[Job, frozenset[str]]:
     """One more of each contour, moved by (dx, dy) mm, and the ids of the new ones."""
-    move = Affine.moved(dx, dy)
+    move, some = Affine.moved(dx, dy), set(ids)
     new = tuple(
         ContourItem(
-            f"contour-{job.next_id + k}", moved := item.contour.transformed(move), "", item.fixed, colour=item.colour,
-            sheet=job.sheet_under(moved.box) or item.sheet, layer=item.layer, slit=item.slit,
+            f"contour-{job.next_id + k}", moved.contour, "", item.fixed, colour=item.colour,
+            sheet=job.sheet_under(moved.contour.box) or item.sheet, layer=item.layer, slit=item.slit, ellipse=moved.ellipse,
         )
-        for k, item in enumerate(item for item in job.contours if item.id in set(ids))
+        for k, (item, moved) in enumerate((item, item.mapped(move)) for item in job.contours if item.id in some)
     )
     return replace(job, contours=(*job.contours, *new), next_id=job.next_id + len(new)), frozenset(item.id for item in new)
 
@@ -242,7 +267,17 @@ def remove_contours(job: Job, ids: Iterable[str]) -> Job:
     if not gone:
         return job
     kept = tuple(item for item in job.contours if item.id not in gone)
-    return replace(job, contours=kept, operations=_without(job.operations, gone))
+    return replace(job, contours=kept, operations=_without(job.operations, gone), groups=filled_groups(job.groups, (*kept, *job.helpers)))
+
+
+def filled_groups(groups: tuple[Group, ...], items: Sequence[ContourItem]) -> tuple[Group, ...]:
+    """Those of the groups in which something stands, be it in a group within."""
+    parent, used = {group.id: group.within for group in groups}, set()
+    for name in {item.group for item in items}:
+        while name in parent and name not in used:
+            used.add(name)
+            name = parent[name]
+    return groups if len(used) == len(groups) else tuple(group for group in groups if group.id in used)
 
 
 def _without(operations: tuple[CutThrough, ...], gone: set[str]) -> tuple[CutThrough, ...]:
@@ -293,7 +328,7 @@ def _shifted(job: Job, sheet: Sheet, dx: float) -> Job:
 
     move = Affine.moved(dx, 0.0)
     pictures = tuple(replace(p, to_job=p.to_job.then(move)) if lies_on(p.box[0], p.box[2]) else p for p in job.pictures)
-    contours = tuple(replace(i, contour=i.contour.transformed(move)) if i.sheet == sheet.id else i for i in job.contours)
+    contours = tuple(i.mapped(move) if i.sheet == sheet.id else i for i in job.contours)
     notes = tuple(
         replace(note, places=tuple((x + dx, y) for x, y in note.places)) if lies_on(min(x for x, _ in note.places), max(x for x, _ in note.places)) else note
         for note in job.notes

@@ -8,20 +8,22 @@ from __future__ import annotations
 
 import hashlib
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
 from typing import Annotated
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
+from draxet.geometry.shapes import unit_ellipse
 from draxet.geometry.spread import Spread
 from draxet.job.ranges import Colour, Coordinate, Count, Each, Id, Length, OneOf, PictureId, Pixels, Share, Size, Text, Within, Words
 from draxet.job.steps import PrepareStep, worked_frame
 from draxet.units import UNITS
 
 __all__ = [
-    "ContourItem", "CutThrough", "Exactness", "HandedOff", "Job", "KnownLength", "Limit", "MeasureNote", "Picture", "Sheet", "Side", "SquareStep",
+    "ContourItem", "CutThrough", "Exactness", "Group", "Guide", "HandedOff", "Job", "KnownLength", "Limit", "MeasureNote", "Picture", "Point", "Sheet", "Side",
+    "SquareStep",
 ]  # fmt: skip
 
 
@@ -222,7 +224,9 @@ class ContourItem:
 
     by_hand : changed by hand since it was traced: tracing anew leaves it alone. colour : #rrggbb where it bounds an area of that
     colour, else empty. traced : what of the picture it follows: ``edges``, ``middles`` or ``colours``. sheet : the id of the sheet
-    it belongs to. layer : the layer's name in the drawing that it came from. slit : an open one that is meant to be open.
+    it belongs to. layer : the layer's name in the drawing that it came from. slit : an open one that is meant to be open. group : the
+    group that it stands in, or empty. ellipse : where it is an ellipse, the map from the unit circle to it. link : contours of the same
+    link have one shape, laid by each one's `placed`; empty for one of its own.
     """
 
     id: Id
@@ -235,6 +239,43 @@ class ContourItem:
     sheet: PictureId = ""
     layer: Words = ""
     slit: bool = False
+    group: PictureId = ""
+    ellipse: Affine | None = None
+    link: PictureId = ""
+    placed: Affine = Affine()
+
+    def mapped(self, after: Affine) -> ContourItem:
+        """It moved, turned or scaled: a circle that is scaled unevenly is an ellipse from then on, an ellipse that becomes round a
+        circle, and one of several linked ones lies otherwise."""
+        ellipse, circle = self.ellipse, self.contour.circle_shape if not after.is_similarity else None
+        if circle is not None:
+            x, y, radius = circle
+            ellipse = Affine.scaled(radius).then(Affine.moved(x, y))
+        ellipse = ellipse.then(after) if ellipse is not None else None
+        contour = unit_ellipse().transformed(ellipse) if ellipse is not None else self.contour.transformed(after)
+        if ellipse is not None and ellipse.is_similarity:
+            contour, ellipse = Contour.circle(ellipse.c, ellipse.f, ellipse.scale), None
+        return replace(self, contour=contour, ellipse=ellipse, placed=self.placed.then(after) if self.link else self.placed)
+
+
+@dataclass(frozen=True)
+class Group:
+    """Contours that are chosen and arranged as one, and go by a name: a part. within : the group that it stands in, or empty. What is
+    `locked` is neither chosen nor moved by hand."""
+
+    id: Id
+    name: Words
+    within: PictureId = ""
+    locked: bool = False
+
+
+@dataclass(frozen=True)
+class Point:
+    """A place to drill, to mark or to draw by."""
+
+    id: Id
+    x: Coordinate
+    y: Coordinate
 
 
 @dataclass(frozen=True)
@@ -285,6 +326,10 @@ class Job:
     notes: Annotated[tuple[MeasureNote, ...], Each("note")] = ()
     handed_off: Annotated[tuple[HandedOff, ...], Each("hand-off")] = ()
     guides: Annotated[tuple[Guide, ...], Each("guide")] = ()
+    points: Annotated[tuple[Point, ...], Each("point")] = ()
+    groups: Annotated[tuple[Group, ...], Each("group")] = ()
+    helpers: Annotated[tuple[ContourItem, ...], Each("helper contour")] = ()
+    """Contours to draw by: locked, shown behind the others, and never sent anywhere."""
     next_id: Annotated[int, Within(1, 1_000_000_000)] = 1
 
     @property

@@ -19,7 +19,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.spread import Spread
 from draxet.job.codec import fields_of
-from draxet.job.records import ContourItem, Job, KnownLength, Limit, Picture, Sheet, SquareStep
+from draxet.job.records import ContourItem, Group, Job, KnownLength, Limit, Picture, Sheet, SquareStep
 
 __all__ = ["fault_of", "job_fault", "mended"]
 
@@ -186,11 +186,15 @@ def mended(job: Job, drop: Callable[[str, str], None]) -> Job:
     """
     seen: set[str] = set()
     lists: dict[str, Any] = {name: _once(getattr(job, name), seen, what, drop) for name, what in
-             (("sheets", "sheet"), ("pictures", "picture"), ("contours", "contour"), ("operations", "operation"), ("notes", "note"), ("guides", "guide"))}  # fmt: skip
+             (("sheets", "sheet"), ("pictures", "picture"), ("contours", "contour"), ("operations", "operation"), ("notes", "note"), ("guides", "guide"),
+              ("points", "point"), ("groups", "group"), ("helpers", "helper contour"))}  # fmt: skip
     if not lists["sheets"]:
         raise ValueError("the job has no sheet")
     pictures, sheets = {p.id for p in lists["pictures"]}, {s.id for s in lists["sheets"]}
-    lists["contours"] = tuple(_tied(item, pictures, sheets, replace(job, sheets=lists["sheets"])) for item in lists["contours"])
+    lists["groups"] = _in_a_tree(lists["groups"])
+    groups = {g.id for g in lists["groups"]}
+    for name in ("contours", "helpers"):
+        lists[name] = tuple(_tied(item, pictures, sheets, groups, replace(job, sheets=lists["sheets"])) for item in lists[name])
     taken: set[str] = set()
     left = {item.id for item in lists["contours"]}
     operations = []
@@ -217,12 +221,25 @@ def _once(items: Sequence[Any], seen: set[str], what: str, drop: Callable[[str, 
     return tuple(kept)
 
 
-def _tied(item: ContourItem, pictures: set[str], sheets: set[str], job: Job) -> ContourItem:
-    """A contour that belongs to a picture that is there, or to none, and to a sheet that is there."""
-    picture, sheet = item.picture if item.picture in pictures else "", item.sheet
+def _in_a_tree(groups: tuple[Group, ...]) -> tuple[Group, ...]:
+    """Groups of which each stands in one that is there or in none, and none in itself."""
+    parent: dict[str, str] = {}
+    for group in groups:
+        above = group.within
+        while above in parent:
+            above = parent[above]
+        known = any(other.id == group.within for other in groups)
+        parent[group.id] = group.within if known and above != group.id else ""
+    return tuple(group if group.within == parent[group.id] else replace(group, within=parent[group.id]) for group in groups)
+
+
+def _tied(item: ContourItem, pictures: set[str], sheets: set[str], groups: set[str], job: Job) -> ContourItem:
+    """A contour that belongs to a picture and a group that are there, or to none, and to a sheet that is there."""
+    picture, sheet, group = item.picture if item.picture in pictures else "", item.sheet, item.group if item.group in groups else ""
     if sheet not in sheets:
         sheet = job.sheet_under(item.contour.box) or job.sheet.id
-    return item if (picture, sheet) == (item.picture, item.sheet) else replace(item, picture=picture, sheet=sheet)
+    same = (picture, sheet, group) == (item.picture, item.sheet, item.group)
+    return item if same else replace(item, picture=picture, sheet=sheet, group=group)
 
 
 def _greatest_number(ids: set[str]) -> int:

@@ -1,0 +1,131 @@
+"""Groups, linked copies, ellipses and helper contours hold through any edit, saving and opening."""
+
+from __future__ import annotations
+
+import random
+import tempfile
+import unittest
+from collections.abc import Callable
+from pathlib import Path
+
+from draxet.geometry.affine import Affine
+from draxet.geometry.contour import Contour
+from draxet.geometry.shapes import ellipse, unit_ellipse
+from draxet.job import edits, grouping
+from draxet.job.file import read_job, save_job
+from draxet.job.history import History
+from draxet.job.records import Job, Side
+from draxet.job.sound import job_fault
+from draxet.mend.nodes import deviation_between, move_node, split_span
+from tests.shapes import mixed_contour
+
+
+def some_job() -> Job:
+    job = edits.add_contours(Job(), [mixed_contour(), Contour.circle(30, 40, 12.5), ellipse(90, 80, 20, 7), Contour.make([(0, 0), (50, 5)], closed=False)])
+    return edits.set_ellipse(job, job.contours[2].id, Affine(20, 0, 90, 0, 7, 80))
+
+
+def linked_as_told(test: unittest.TestCase, job: Job) -> None:
+    """Every linked contour is the first of its link under the maps of both."""
+    first = {item.link: item for item in reversed(job.contours) if item.link}
+    for item in job.contours:
+        if item.link:
+            one = first[item.link]
+            wanted = one.contour.transformed(one.placed.inverse().then(item.placed))
+            size = max(item.contour.box[2] - item.contour.box[0], item.contour.box[3] - item.contour.box[1])
+            round_ones = bool(item.ellipse or one.ellipse or item.contour.circle_shape or one.contour.circle_shape)  # cubics lie within 0.03 % of a circle
+            near = 3e-4 * size if round_ones else 1e-5
+            test.assertLess(max(deviation_between(item.contour, wanted), deviation_between(wanted, item.contour)), near)
+
+
+def random_edit(job: Job, rng: random.Random) -> tuple[str, Job]:
+    ids = [item.id for item in job.contours]
+    some = rng.sample(ids, min(len(ids), rng.randint(1, 3)))
+    place = Affine.turned(rng.uniform(-90, 90)).then(Affine.moved(rng.uniform(-5, 5), rng.uniform(-5, 5)))
+    choices: list[tuple[str, Callable[[], Job]]] = [
+        ("add", lambda: edits.add_contours(job, [Contour.circle(rng.uniform(0, 99), 5, 3)])),
+        ("point", lambda: grouping.add_point(job, rng.uniform(0, 99), 7)),
+        ("guide", lambda: edits.add_guide(job, 1, 2, rng.uniform(0, 90))),
+        ("unit", lambda: edits.set_unit(job, rng.choice(["mm", "in", "cm"]))),
+        ("free helpers", lambda: grouping.free_helpers(job)),
+    ]
+    if some:
+        nodes = {k: move_node(job.contour_by_id[k].contour, 0, rng.uniform(-2, 2), rng.uniform(-2, 2)) for k in some}
+        choices += [
+            ("map", lambda: edits.map_contours(job, some, place, by_hand=True)), ("stretch", lambda: edits.map_contours(job, some, Affine.scaled(1.01, 0.98))),
+            ("shape", lambda: edits.change_contours(job, nodes)), ("split", lambda: edits.change_contours(job, {some[0]: split_span(job.contour_by_id[some[0]].contour, 0, 0.4)})),
+            ("copies", lambda: grouping.place_copies(job, some, [place], linked=rng.random() < 0.6)[0]), ("group", lambda: grouping.group_contours(job, some)[0]),
+            ("own", lambda: grouping.make_own(job, some)), ("remove", lambda: edits.remove_contours(job, some[:1] if len(ids) > 3 else [])),
+            ("helpers", lambda: grouping.make_helpers(job, some[:1])), ("order", lambda: grouping.order_contours(job, some, front=rng.random() < 0.5)),
+            ("cut", lambda: edits.give_operation(job, "Cut", some, Side.ON, 1.0, 100)),
+        ]  # fmt: skip
+    if job.groups:
+        group = rng.choice(job.groups).id
+        choices += [("ungroup", lambda: grouping.ungroup(job, group)), ("lock", lambda: grouping.change_group(job, group, locked=True))]
+    words, run = rng.choice(choices)
+    return words, run()
+
+
+class Grouping(unittest.TestCase):
+    def test_any_500_edits_are_taken_back_and_done_again_exactly_and_links_hold(self) -> None:
+        rng, history = random.Random(4), History.of(some_job())
+        wanted = [history.job]
+        for number in range(500):
+            words, job = random_edit(history.job, rng)
+            self.assertEqual(job_fault(job, history.job), "", words)
+            if number % 50 == 49:
+                linked_as_told(self, job)
+            if job is not history.job:
+                wanted.append(job)
+            history = history.after(words, job)
+            if len(job.contours) > 60:
+                job = edits.remove_contours(job, [item.id for item in job.contours[8:]])
+                history = history.after("thin out", job)
+                wanted.append(job)
+        for job in reversed(wanted):
+            self.assertEqual(history.job, job)
+            history = history.undone()
+        for job in wanted:
+            self.assertEqual(history.job, job)
+            history = history.redone()
+        with tempfile.TemporaryDirectory() as folder:
+            save_job(wanted[-1], Path(folder) / "a.draxet")
+            self.assertEqual(read_job(Path(folder) / "a.draxet"), wanted[-1])
+
+    def test_an_ellipse_stays_one_however_it_is_laid_and_a_circle_stretched_becomes_one(self) -> None:
+        job = some_job()
+        circle, oval = job.contours[1].id, job.contours[2].id
+        for place in (Affine.moved(3, 4), Affine.turned(33).about(5, 5), Affine.scaled(-1, 1), Affine.scaled(2.5), Affine.scaled(1.4, 0.6), Affine.turned(20).then(Affine.scaled(1, 1.7))):
+            job = edits.map_contours(job, [circle, oval], place)
+            for contour_id in (circle, oval):
+                item = job.contour_by_id[contour_id]
+                if item.ellipse is None:
+                    self.assertIsNotNone(item.contour.circle_shape)
+                else:
+                    self.assertEqual(item.contour, unit_ellipse().transformed(item.ellipse))
+        self.assertIsNotNone(job.contour_by_id[circle].ellipse)
+        back = edits.map_contours(some_job(), [oval], Affine.scaled(7 / 20, 1))
+        self.assertIsNotNone(back.contour_by_id[oval].contour.circle_shape)
+        bent = edits.change_contours(job, {oval: move_node(job.contour_by_id[oval].contour, 0, 1, 0)})
+        self.assertIsNone(bent.contour_by_id[oval].ellipse)
+
+    def test_groups_stand_in_groups_and_go_with_their_last_contour(self) -> None:
+        job = some_job()
+        a, b, c, d = (item.id for item in job.contours)
+        job, inner = grouping.group_contours(job, [a, b])
+        job, outer = grouping.group_contours(job, [a, c])
+        self.assertEqual(grouping.with_whole_groups(job, [c]), {a, b, c})
+        self.assertEqual(grouping.in_group(job, inner), {a, b})
+        job, copies = grouping.place_copies(job, [a, b, c], [Affine.moved(200, 0)], linked=True)
+        self.assertEqual(grouping.with_whole_groups(job, list(copies)[:1]), copies)
+        self.assertEqual({g.id for g in edits.remove_contours(job, [a, b]).groups}, {outer, job.groups[-1].id})
+        self.assertEqual(grouping.with_whole_groups(grouping.ungroup(job, outer), [a]), {a, b})
+        self.assertEqual(grouping.locked_contours(grouping.change_group(job, outer, locked=True)), {a, b, c})
+
+    def test_helper_contours_leave_their_operation_and_come_back_whole(self) -> None:
+        job = edits.give_operation(some_job(), "Cut", [item.id for item in some_job().contours[:2]], Side.ON, 1.0, 100)
+        first = job.contours[0]
+        helped = grouping.make_helpers(job, [first.id])
+        self.assertNotIn(first.id, helped.operation_of)
+        self.assertEqual([item.id for item in helped.helpers], [first.id])
+        self.assertEqual(grouping.free_helpers(helped).contours[-1], first)
