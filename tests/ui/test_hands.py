@@ -216,7 +216,7 @@ class Panes(Hands):
             self.window.resize(wide, high)
             for command in [c for c in self.window.commands.values() if c.stage and not c.words.endswith("…") and c.id != "paste" and not c.why_not()]:
                 command.run()
-                self.settle(10)
+                self.settle()
                 with self.subTest(command.id, wide=wide, scale=scale):
                     self.assertEqual((self.window.width(), self.window.height()), (wide, high))
                     words = self.window.top_line.words

@@ -362,6 +362,6 @@ def fact_row(words: str) -> tuple[QWidget, QLabel]:
     row.setContentsMargins(0, 0, 0, 0)
     value = _Value(words)
     value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-    row.addWidget(label(words), 1)
+    row.addWidget(label(words, wrap=True), 1)
     row.addWidget(value)
     return made, value

@@ -59,7 +59,7 @@ class MiddlesTool(TraceTool):
             words = "–"
             if widths:
                 low, high = (format_length(widths[int(k * (len(widths) - 1))] * pixel, unit, places=2) for k in (0.05, 0.95))
-                words = low if low == high else f"{low} … {high}"
+                words = low if low == high else f"{low.removesuffix(f' {unit}')} … {high}"
             return self.proposal(answer.contours, picture, close, answer.level, [("Strokes are wide", words)], traced=("middles",) * len(answer.contours))
 
         return work
