@@ -239,8 +239,8 @@ def set_ellipse(job: Job, contour_id: str, ellipse: Affine) -> Job:
     before = job.contour_by_id[contour_id]
     shape = ellipse.then(before.placed.inverse())
     job = change_contours(job, {contour_id: unit_ellipse().transformed(ellipse)})
-    same = (lambda i: i.link == before.link) if before.link else (lambda i: i.id == contour_id)
-    return replace(job, contours=tuple(replace(i, ellipse=shape.then(i.placed)) if same(i) else i for i in job.contours))
+    same = {i.id for i in job.contours if i.id == contour_id or (before.link and i.link == before.link)}
+    return replace(job, contours=tuple(replace(i, ellipse=shape.then(i.placed)) if i.id in same else i for i in job.contours))
 
 
 def mean_slits(job: Job, ids: Iterable[str], meant: bool = True) -> Job:

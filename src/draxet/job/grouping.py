@@ -17,7 +17,7 @@ from draxet.job.records import ContourItem, Group, Job, Point
 
 __all__ = [
     "add_point", "change_group", "free_helpers", "group_contours", "in_group", "locked_contours", "make_helpers", "make_own", "move_point", "order_contours",
-    "place_copies", "remove_points", "top_group", "ungroup", "with_whole_groups",
+    "place_copies", "remove_points", "take_in", "top_group", "ungroup", "with_whole_groups",
 ]  # fmt: skip
 
 
@@ -163,3 +163,19 @@ def move_point(job: Job, point_id: str, x: float, y: float) -> Job:
 def remove_points(job: Job, ids: Iterable[str]) -> Job:
     some = frozenset(ids)
     return replace(job, points=tuple(p for p in job.points if p.id not in some))
+
+
+def take_in(job: Job, other: Job) -> tuple[Job, frozenset[str]]:
+    """The contours of another job in their places, with their groups, and their ids in this one."""
+    names = {group.id: f"group-{job.next_id + k}" for k, group in enumerate(other.groups)}
+    number = job.next_id + len(names)
+    groups = tuple(replace(g, id=names[g.id], within=names.get(g.within, ""), locked=False) for g in other.groups)
+    new = tuple(
+        replace(
+            item, id=f"contour-{number + k}", picture="", by_hand=False, traced="", group=names.get(item.group, ""), link="", placed=Affine(),
+            sheet=job.sheet_under(item.contour.box) or job.sheet.id,
+        )
+        for k, item in enumerate(other.contours)
+    )  # fmt: skip
+    kept = filled_groups((*job.groups, *groups), (*job.contours, *new, *job.helpers))
+    return replace(job, contours=(*job.contours, *new), groups=kept, next_id=number + len(new)), frozenset(item.id for item in new)

@@ -54,6 +54,10 @@ class History:
     def redone(self) -> History:
         return replace(self, at=min(len(self.states) - 1, self.at + 1))
 
+    def gone_to(self, at: int) -> History:
+        """The history with another of its states in force."""
+        return replace(self, at=min(max(at, 0), len(self.states) - 1))
+
     def after_save(self, job: Job | None = None) -> History:
         """The history with `job`, by default the one in force, on the disk."""
         return replace(self, saved=job or self.job)

@@ -19,6 +19,7 @@ _CHUNK_SPANS = 800
 _CELL_MM = 4.0
 _FEW_SPANS = 4000
 _WIDE_PEN = 1.8
+_HALO = 2.6
 
 
 def path_of(contour: Contour) -> QPainterPath:
@@ -89,8 +90,15 @@ class ContourPainter:
             chunks[key] = self._chunks.get(key) or _Chunk(run)
         self._chunks, self.shown = chunks, items
 
-    def paint(self, painter: QPainter, to_view: Affine, clip: QRectF, colour: str, wide: float = _WIDE_PEN) -> None:
-        """Paint what lies in `clip` (view), with a pen `wide` pixels wide as long as the spans are few."""
+    def paint(
+        self, painter: QPainter, to_view: Affine, clip: QRectF, colour: str, wide: float = _WIDE_PEN, *, halo: str = "", dashed: bool = False
+    ) -> None:  # fmt: skip
+        """Paint what lies in `clip` (view), with a pen `wide` pixels wide as long as the spans are few.
+
+        Parameters
+        ----------
+        halo : a colour on both sides of the line, so that it is seen on a picture of its own colour; none where empty.
+        """
         back = to_view.inverse()
         a, b = back.point(clip.left(), clip.bottom()), back.point(clip.right(), clip.top())
         margin = 3 / to_view.scale
@@ -100,14 +108,30 @@ class ContourPainter:
         pen = QPen(QColor(colour), wide if few else 0)
         pen.setCosmetic(True)
         pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+        if dashed and few:
+            pen.setDashPattern([4.0, 3.0])
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setTransform(QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f), True)
-        painter.setPen(pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)
+        if halo:
+            self._paint_halo(painter, seen, 1 / to_view.scale, QColor(halo), wide if few else 0.0)
+        painter.setPen(pen)
         for chunk in seen:
             painter.drawPath(chunk.path)
         painter.restore()
+
+    @staticmethod
+    def _paint_halo(painter: QPainter, chunks: Sequence[_Chunk], pixel: float, colour: QColor, wide: float) -> None:
+        """A broad pen beneath few spans; of many, whose pens are thin ones alone, the same a pixel aside."""
+        pen = QPen(colour, wide + _HALO if wide else 0)
+        pen.setCosmetic(True)
+        painter.setPen(pen)
+        for dx, dy in ((0.0, 0.0),) if wide else ((pixel, pixel), (-pixel, -pixel)):
+            painter.translate(dx, dy)
+            for chunk in chunks:
+                painter.drawPath(chunk.path)
+            painter.translate(-dx, -dy)
 
 
 def _touch(a: QRectF, b: QRectF) -> bool:

@@ -102,6 +102,13 @@ def _sign(painter: QPainter, at: QPointF, mark: SignMark, t: Tokens) -> None:
         painter.drawArc(ring, 30 * 16, 120 * 16)
         painter.drawArc(ring, 210 * 16, 120 * 16)
         return
+    if mark.sign == "point":  # a plus whose middle is left free
+        for colour, wide in ((t.halo, 4.0), (t.brass if mark.hot else t.marking_blue, 1.8)):
+            painter.setPen(QPen(QColor(colour), wide))
+            for way in (QPointF(1, 0), QPointF(0, 1)):
+                painter.drawLine(at - way * 7, at - way * 2.5)
+                painter.drawLine(at + way * 2.5, at + way * 7)
+        return
     painter.setPen(QPen(QColor(t.brass), 1.8))
     painter.setBrush(QColor(t.brass if mark.hot else t.field))
     if mark.sign == "corner":  # a wedge

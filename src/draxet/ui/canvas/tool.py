@@ -69,7 +69,7 @@ class TagMark:
 
 @dataclass(frozen=True)
 class SignMark:
-    """A small sign at a place: ``open`` (a split ring), ``corner`` (a wedge), ``smooth`` (a dot) or ``handle`` (a small square)."""
+    """A small sign at a place: ``open`` (a split ring), ``corner`` (a wedge), ``smooth`` (a dot), ``handle`` (a small square) or ``point`` (a plus)."""
 
     x: float
     y: float
@@ -145,6 +145,11 @@ class Tool:
     @property
     def wants_number(self) -> bool:
         """Whether digits typed over the canvas belong to the tool's number field now."""
+        return False
+
+    @property
+    def follows(self) -> bool:
+        """Whether the view goes along with a pointer that rests near its edge: something is begun that ends elsewhere."""
         return False
 
     def begin(self) -> None:

@@ -13,6 +13,7 @@ from draxet.geometry.contour import Contour
 from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import ContourPainter
 from draxet.ui.canvas.cuts import CutPainter
+from draxet.ui.canvas.following import EdgeFollower, ViewsBefore
 from draxet.ui.canvas.marks import note_marks, paint_marks, paint_steered
 from draxet.ui.canvas.pictures import paint_awaited, paint_picture
 from draxet.ui.canvas.rest import RestLayer
@@ -28,6 +29,9 @@ __all__ = ["Canvas"]
 
 _FLASH_MS = 450
 _CHOSEN_PEN = 2.4
+_HELPER_PEN = 1.3
+_HALO_FROM = 0.1
+"""From this strength of pictures on contours have a light edge, so that they are seen on dark ones."""
 _STEER_PX = 2.0
 _DIGITS = "0123456789.("
 _ARROWS = {0x01000012: (-1, 0), 0x01000013: (0, 1), 0x01000014: (1, 0), 0x01000015: (0, -1)}
@@ -50,6 +54,7 @@ class Canvas(QWidget):
         self._session, self._t = session, tokens
         self.camera = Camera()
         self._rest, self._contours, self.cuts = RestLayer(), ContourPainter(), CutPainter()
+        self._helpers = ContourPainter()
         self._over, self._chosen, self._beyond = RestLayer(clear=True), ContourPainter(), ContourPainter()
         self._pointer: tuple[float, float] | None = None
         self._pan_from: QPointF | None = None
@@ -58,6 +63,7 @@ class Canvas(QWidget):
         self._fitted = False
         self._space = self._steered = False
         self._pulled: tuple[float, float, float] | None = None
+        self._follower, self._before = EdgeFollower(self, self._follow), ViewsBefore()
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
@@ -71,6 +77,7 @@ class Canvas(QWidget):
         session.place_asked.connect(self.look_at)
         session.looked_changed.connect(self.update)
         session.job_ending.connect(self._drop_guide)
+        session.job_ending.connect(self._before.forget)
 
     # --- the view
 
@@ -105,7 +112,18 @@ class Canvas(QWidget):
         """Show a place in the middle at a zoom (screen pixels a mm)."""
         self._see(Camera(zoom, round(self.width() / 2 - zoom * x), round(self.height() / 2 + zoom * y)))
 
-    def _see(self, camera: Camera, *, fitted: bool = False) -> None:
+    def view_before(self) -> None:
+        """The view that was left last."""
+        if camera := self._before.take():
+            self._see(camera, leaves=False)
+
+    @property
+    def has_view_before(self) -> bool:
+        return bool(self._before)
+
+    def _see(self, camera: Camera, *, fitted: bool = False, leaves: bool = True) -> None:
+        if leaves and camera != self.camera and self.camera != Camera():
+            self._before.leave(self.camera)
         self.camera, self._fitted = camera, fitted
         self._session.view = (*camera.job(self.width() / 2, self.height() / 2), camera.zoom)
         self.update()
@@ -134,10 +152,11 @@ class Canvas(QWidget):
         show_contours = self._only != "picture"
         items = session.shown_contours if show_contours else ()
         self._contours.show(tuple(item for item in items if item.id not in hidden) if hidden else items)
+        self._helpers.show(session.job.helpers if show_contours else ())
         strength = 1.0 if self._only == "picture" else 0.0 if self._only == "contours" else session.strength
         state: Hashable = (
             tuple((p.id, p.to_job, p.visible, p.strength, p.square, p.steps, session.pictures.ready(p), session.pictures.decoded(p)) for p in session.job.pictures), session.job.sheets,
-            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, tuple(map(id, items)), hidden, id(self.cuts.bands), self._only,
+            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, tuple(map(id, items)), tuple(map(id, session.job.helpers)), hidden, id(self.cuts.bands), self._only,
         )  # fmt: skip
         image = self._rest.image(self.size(), self.devicePixelRatioF(), self.camera, state, self._paint_rest)
         painter = QPainter(self)
@@ -161,7 +180,9 @@ class Canvas(QWidget):
         if self._only != "picture":
             if session.stage in (Stage.MAKE, Stage.PROVE):
                 self.cuts.paint(painter, to_view, clip, t)
-            self._contours.paint(painter, to_view, clip, t.marking_blue)
+            halo = t.halo if self._strength() > _HALO_FROM and any(p.visible for p in session.job.pictures) else ""
+            self._helpers.paint(painter, to_view, clip, t.quiet, _HELPER_PEN, halo=halo, dashed=True)
+            self._contours.paint(painter, to_view, clip, t.marking_blue, halo=halo)
         paint_limit(painter, session.job, self.camera, t)
 
     def _strength(self) -> float:
@@ -186,6 +207,7 @@ class Canvas(QWidget):
     def _paint_live(self, painter: QPainter) -> None:
         session = self._session
         marks: list[Mark] = [SignMark(x, y, "open") for contour, x, y in open_ends(session.job) if contour not in session.hidden]
+        marks += [SignMark(point.x, point.y, "point") for point in session.job.points]
         for note in session.job.notes if session.stage is Stage.TRUE_UP else ():
             marks += note_marks(note)
         marks += [_guide_line(guide.x, guide.y, guide.angle, self.camera, self.width(), self.height()) for guide in session.job.guides]
@@ -281,9 +303,18 @@ class Canvas(QWidget):
         self._pulled = None
         self.update()
 
+    def _follow(self, dx: float, dy: float) -> None:
+        """The view goes along with a pointer that rests near its edge."""
+        self._see(self.camera.panned(dx, dy), leaves=False)
+        self._move_tool(self._pointed(Qt.KeyboardModifier.NoModifier))
+
     def _move_tool(self, at: Pointer) -> None:
         if self._session.tool:
             self._session.tool.move(at)
+        drawing = self._session.tool is not None and self._session.tool.follows and not self._steered
+        broad = float(ruler())
+        inner = (self._pointer[0] - broad, self._pointer[1] - broad) if drawing and self._pointer else None
+        self._follower.look(inner, (self.width() - broad, self.height() - broad))
         self.pointed.emit(at.x, at.y)
         self.update()
 
@@ -311,6 +342,7 @@ class Canvas(QWidget):
 
     def leaveEvent(self, event: QEvent | None) -> None:
         self.under_pointer.emit(False)
+        self._follower.look(None, (1.0, 1.0))
         if not self._steered:
             self._pointer = None
         self.update()

@@ -58,6 +58,17 @@ DRAWINGS: dict[str, str] = {
     "ring": '<circle cx="10" cy="3.8" r="1.8"/><circle cx="15.4" cy="7" r="1.8"/><circle cx="15.4" cy="13" r="1.8"/><circle cx="10" cy="16.2" r="1.8"/><circle cx="4.6" cy="13" r="1.8"/><circle cx="4.6" cy="7" r="1.8"/>',
     "walk": '<path d="M3 14c2-8 6-3 8-7s3-4 6-4" opacity=".4" stroke-width="3.5"/><path d="M3 14c2-8 6-3 8-7"/><circle cx="3" cy="14" r="1.4"/><circle cx="11" cy="7" r="1.4"/>',
     "guide": '<path d="M2 14L18 6" stroke-dasharray="3 2"/><path d="M3 3v14M3 3h14" opacity=".5"/>',
+    "free": '<path d="M4 9h12v8H4z"/><path d="M7 9V6a3 3 0 0 1 5.6-1.5"/>',
+    "shapes": '<circle cx="7" cy="7" r="4.5"/><path d="M9 10h8v7H9z"/>',
+    "point": '<path d="M10 3v4.5M10 12.5V17M3 10h4.5M12.5 10H17"/>',
+    "construct": '<path d="M2 16h16" opacity=".5"/><circle cx="4" cy="16" r="1.2"/><circle cx="16" cy="16" r="1.2"/><path d="M10 4v12M8 6l2-2 2 2"/>',
+    "symmetry": '<path d="M10 2v16" stroke-dasharray="3 2"/><path d="M8 6C4 6 3 10 4 14l4-2"/><path d="M12 6c4 0 5 4 4 8l-4-2" stroke-dasharray="2 1.5"/>',
+    "shift": '<path d="M3 8h7v8H3z" opacity=".6"/><path d="M11 4h6v6M17 4l-6 6"/>',
+    "size": '<path d="M3 17V9h8v8z"/><path d="M3 3h14v14" stroke-dasharray="2 2"/><path d="M12 8l4-4M13 4h3v3"/>',
+    "trim": '<path d="M3 6c5 0 9 3 14 8"/><path d="M4 16L16 4" opacity=".5"/><path d="M12.5 13.5l1-3.5M9 16.5l3-2"/>',
+    "brush": '<path d="M3 12c2-5 3 1 5-3s3 2 4-1 3-1 5-2" opacity=".5"/><circle cx="9" cy="10" r="6" stroke-dasharray="2 2"/><path d="M4 14c4-4 7-5 13-7"/>',
+    "true": '<path d="M4 16V5h11"/><path d="M4 8.5h3.5V5"/><path d="M9 13l2.5 2.5L17 9"/>',
+    "align": '<path d="M3 2v16"/><path d="M5 4h11v4H5zM5 11h6v4H5z"/>',
     "remove": '<path d="M5 5l10 10M15 5L5 15"/>',
 }
 

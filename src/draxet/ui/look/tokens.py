@@ -37,6 +37,8 @@ class Tokens:
     coral: str = "#CF4A3C"
     coral_text: str = "#B2352A"
     coral_wash: str = "#F6E0DB"
+    halo: str = "#B8F4F1EA"
+    """With its opacity before it, as Qt reads it."""
     stays: str = "#DCE3EB"
     falls: str = "#E7E1D2"
     dark_tag: str = "#26282B"

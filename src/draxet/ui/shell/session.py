@@ -6,7 +6,7 @@ It holds and tells; it computes nothing. Every change of the job goes through ``
 from __future__ import annotations
 
 from enum import IntEnum
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, TypeVar
@@ -17,6 +17,7 @@ from draxet.geometry.catching import Catcher
 from draxet.geometry.contour import Contour
 from draxet.job.codec import CodecError, Parts, read_record, written
 from draxet.job.findings import Finding
+from draxet.job.grouping import locked_contours
 from draxet.job.history import History
 from draxet.job.ranges import PictureId, Share, Size, Within
 from draxet.job.records import ContourItem, Job, Picture
@@ -121,7 +122,7 @@ class Session(QObject):
         self.hands_empty = False
         self.hidden: frozenset[str] = frozenset()
         """Contours that are not shown; they stay in the job and are cut."""
-        self._shown: tuple[object, object, tuple[ContourItem, ...]] = (None, None, ())
+        self._kept_lists: dict[str, tuple[tuple[object, ...], tuple[ContourItem, ...]]] = {}
         """Whether the picture in hand was laid down: its slip is not wanted."""
         self.preparing: dict[str, tuple[float, str]] = {}
         """Pictures that are being made ready: how far, and doing what."""
@@ -156,12 +157,32 @@ class Session(QObject):
     @property
     def shown_contours(self) -> tuple[ContourItem, ...]:
         """The contours that are not hidden; the same tuple for as long as they are the same."""
-        job, hidden = self.job.contours, self.hidden
+        contours, hidden = self.job.contours, self.hidden
         if not hidden:
-            return job
-        if self._shown[0] is not job or self._shown[1] is not hidden:
-            self._shown = (job, hidden, tuple(item for item in job if item.id not in hidden))
-        return self._shown[2]
+            return contours
+        return self._kept_list("shown", (contours, hidden), lambda: tuple(item for item in contours if item.id not in hidden))
+
+    @property
+    def pickable(self) -> tuple[ContourItem, ...]:
+        """The contours that are shown and stand in no locked group."""
+        shown, groups = self.shown_contours, self.job.groups
+        if not any(group.locked for group in groups):
+            return shown
+        locked = locked_contours(self.job)
+        return self._kept_list("pickable", (shown, groups), lambda: tuple(item for item in shown if item.id not in locked))
+
+    @property
+    def catchable(self) -> tuple[ContourItem, ...]:
+        """What can be caught: the contours that are shown, and helper contours."""
+        shown, helpers = self.shown_contours, self.job.helpers
+        return self._kept_list("catchable", (shown, helpers), lambda: (*shown, *helpers)) if helpers else shown
+
+    def _kept_list(self, name: str, of: tuple[object, ...], make: Callable[[], tuple[ContourItem, ...]]) -> tuple[ContourItem, ...]:
+        """A list made anew only where one of the things that it is made of is another."""
+        kept = self._kept_lists.get(name)
+        if kept is None or any(a is not b for a, b in zip(kept[0], of, strict=True)):
+            kept = self._kept_lists[name] = (of, make())
+        return kept[1]
 
     def hide(self, ids: frozenset[str]) -> None:
         """Show all contours but these; what is hidden is not chosen."""
@@ -183,11 +204,20 @@ class Session(QObject):
         if fault := job_fault(job, self.job):
             self.refused.emit(f"This cannot be done ({words}): {fault}.")
             return
+        round_before = any(item.ellipse is not None for item in self.job.contours) and self.job.contour_by_id
         if gesture is not None and gesture == self._gesture and self.history.at and not self.history.redo_words and self.history.saved is not self.job:
             self._set_history(self.history.with_last(job))
         else:
             self._set_history(self.history.after(words, job))
         self._gesture = gesture
+        if round_before and any(item.ellipse is None and item.id in round_before and _was_ellipse(round_before[item.id], item) for item in self.job.contours):
+            self.said.emit("It is no ellipse any more: a contour of curves from now on")
+
+    def go_to_step(self, at: int) -> None:
+        """Back or on to a step of the history."""
+        if at != self.history.at:
+            self._set_history(self.history.gone_to(at))
+            self._forget()
 
     def undo(self) -> None:
         if self.tool is not None and self.tool.step_back():
@@ -343,6 +373,10 @@ def _lacks(before: Job, after: Job) -> bool:
     """Whether a picture or a contour of one job is not in the other."""
     gone = before.pictures is not after.pictures and bool(before.picture_by_id.keys() - after.picture_by_id.keys())
     return gone or (before.contours is not after.contours and bool(before.contour_by_id.keys() - after.contour_by_id.keys()))
+
+
+def _was_ellipse(before: ContourItem, now: ContourItem) -> bool:
+    return before.ellipse is not None and now.contour.circle_shape is None
 
 
 def _read_desk(words: Mapping[str, Any]) -> Desk:

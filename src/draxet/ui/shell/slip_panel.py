@@ -5,19 +5,23 @@ from __future__ import annotations
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from draxet.job.edits import change_picture
+from draxet.job.edits import change_picture, remove_guides
 from draxet.job.findings import count_words
-from draxet.job.records import Picture
+from draxet.job.grouping import change_group, in_group, remove_points
+from draxet.job.records import Group, Picture
 from draxet.ui.look.icons import icon
 from draxet.ui.look.tokens import Tokens
-from draxet.ui.shell.fields import SliderField, button, emptied, label, rule, side_by_side
+from draxet.ui.shell.fields import SliderField, button, emptied, icon_button, label, rule, side_by_side
 from draxet.ui.shell.pane import Pane
 from draxet.ui.shell.session import Session
+from draxet.ui.stages import together
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length
 from draxet.ui.look.style import px
 
 __all__ = ["SlipPanel"]
+
+_MOST_GROUPS = 60
 
 
 class SlipPanel(Pane):
@@ -93,7 +97,7 @@ class SlipPanel(Pane):
         job = self._session.job
         self._looks.setVisible(bool(job.pictures))
         chosen = None if self._session.hands_empty else self._session.picture
-        listed = (job.pictures, job.sheet, job.contours, job.unit, self._session.hidden, chosen.id if chosen else "")
+        listed = (job.pictures, job.sheet, job.contours, job.groups, job.helpers, job.points, job.guides, job.unit, self._session.hidden, chosen.id if chosen else "")
         if self._listed is not None and all(a is b or (isinstance(a, str) and a == b) for a, b in zip(listed, self._listed, strict=True)):
             return
         self._listed = listed
@@ -104,11 +108,48 @@ class SlipPanel(Pane):
         self._list.addWidget(_plain_row(job.sheet.name, material))
         if job.contours:
             self._list.addWidget(_plain_row("Contours", self._contours_words()))
+        self._list_groups("", 0, _MOST_GROUPS)
+        for things, one, act, run in (
+            (job.helpers, "helper contour", "Free", lambda: together.from_helpers(self._session)),
+            (job.points, "point", "Remove", lambda: self._session.edit("remove all points", remove_points(job, [p.id for p in job.points]))),
+            (job.guides, "guide", "Remove", lambda: self._session.edit("remove all guides", remove_guides(job))),
+        ):
+            if things:
+                row = side_by_side(label(count_words(len(things), one), "quiet"), button(act, "choice", run))
+                row.setContentsMargins(9, 0, 0, 0)
+                self._list.addWidget(row)
         hidden = self._session.hidden & job.contour_by_id.keys()
         if hidden:
             row = side_by_side(label(f"{count_words(len(hidden), 'contour')} hidden", "brass"), button("Show", "choice", lambda: self._session.hide(frozenset())))
             row.setContentsMargins(9, 0, 0, 0)
             self._list.addWidget(row)
+
+    def _list_groups(self, within: str, deep: int, room: int) -> int:
+        """Parts as a tree, as many rows as there is room for; how many are left."""
+        known = {group.id for group in self._session.job.groups}
+        for group in self._session.job.groups:
+            if (group.within if group.within in known else "") == within and room > 0:
+                self._list.addWidget(self._group_row(group, deep))
+                room = self._list_groups(group.id, deep + 1, room - 1)
+        return room
+
+    def _group_row(self, group: Group, deep: int) -> QWidget:
+        session, members = self._session, in_group(self._session.job, group.id)
+        choose = button(f"{_short(group.name, 22)}  ·  {len(members)}", "row", lambda: session.select(in_group(session.job, group.id) - session.hidden))
+        choose.setAccessibleName(f"Part {group.name}, {count_words(len(members), 'contour')}")
+        words = "Free it" if group.locked else "Lock it: neither chosen nor moved by a click"
+        lock = icon_button("fixed" if group.locked else "free", self._t.quiet, words, lambda: self._lock(group))
+        row = side_by_side(choose, lock, spacing=2)
+        row.setContentsMargins(8 + 14 * deep, 0, 0, 0)
+        if layout := row.layout():
+            layout.setStretch(0, 1)  # type: ignore[attr-defined]
+        return row
+
+    def _lock(self, group: Group) -> None:
+        session = self._session
+        session.edit("free a part" if group.locked else "lock a part", change_group(session.job, group.id, locked=not group.locked))
+        if not group.locked:
+            session.select(session.selection - in_group(session.job, group.id))
 
     def _contours_words(self) -> str:
         """How many, and of several sheets on which."""

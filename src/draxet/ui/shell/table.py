@@ -12,6 +12,7 @@ from draxet.ui.shell.commands import Command, tool_key
 from draxet.ui.shell.job_files import JobFiles
 from draxet.ui.shell.opening import Opening
 from draxet.ui.shell.session import Session, Stage
+from draxet.ui.stages import together
 from draxet.ui.stages.alike import choose_alike
 from draxet.ui.stages.gather import tools as gather
 from draxet.ui.stages.make import tools as make
@@ -38,13 +39,15 @@ class Hands:
     other_pane: Callable[[bool], None]
     find: Callable[[], None]
     show_keys: Callable[[], None]
+    show_history: Callable[[], None]
+    life_size: Callable[[bool], None]
     about: Callable[[], None]
     close: Callable[[], object]
 
 
 def all_commands(hands: Hands) -> list[Command]:
     """Every command, menu by menu, then the stages' tools in the order of the card."""
-    return [*_job_commands(hands), *_edit_commands(hands), *_view_commands(hands), *_tools(hands), *_help_commands(hands)]
+    return [*_job_commands(hands), *_edit_commands(hands), *_view_commands(hands), *_tools(hands), *_belonging_commands(hands), *_help_commands(hands)]
 
 
 def _job_commands(h: Hands) -> list[Command]:
@@ -64,7 +67,9 @@ def _edit_commands(h: Hands) -> list[Command]:
     return [
         Command("undo", "Undo", s.undo, "Edit", "Ctrl+Z", why_not=lambda: "" if s.history.undo_words or s.tool is not None else "nothing to undo"),
         Command("redo", "Redo", s.redo, "Edit", "Ctrl+Shift+Z", why_not=lambda: "" if s.history.redo_words else "nothing to redo"),
-        Command("paste-anywhere", "Paste", h.opening.paste_picture, "Edit", "Ctrl+V", separated=True),
+        Command("history", "History …", h.show_history, "Edit", "F8", why_not=lambda: "" if len(s.history.states) > 1 else "nothing was done yet"),
+        Command("copy", "Copy the chosen contours", partial(together.copy_chosen, s), "Edit", "Ctrl+C", why_not=lambda: _chosen(s), separated=True),
+        Command("paste-anywhere", "Paste in the same place", partial(_paste, h), "Edit", "Ctrl+V"),
         Command("remove", "Remove the chosen contours", partial(_remove_chosen, s), "Edit", "Del", why_not=lambda: _chosen(s), separated=True),
         Command("recent", "Recent pictures …", h.opening.choose_recent, "Picture"),
         Command(
@@ -81,6 +86,26 @@ def _edit_commands(h: Hands) -> list[Command]:
     ]
 
 
+def _belonging_commands(h: Hands) -> list[Command]:
+    s = h.session
+
+    def grouped() -> str:
+        return _chosen(s) or ("" if together.group_in_hand(s) else "what is chosen is no group")
+
+    def helped() -> str:
+        return "" if s.job.helpers else "there are no helper contours"
+
+    return [
+        Command("group", "Make one part of the chosen", partial(together.group, s), "Contour", "Ctrl+G", why_not=lambda: _chosen(s), separated=True),
+        Command("ungroup", "Take the part apart", partial(together.ungroup_chosen, s), "Contour", "Ctrl+Shift+G", why_not=grouped),
+        Command("own", "Make the chosen ones their own", partial(together.free_links, s), "Contour", why_not=lambda: _chosen(s) or together.why_no_links(s)),
+        Command("to-front", "To the front", partial(together.order, s, True), "Contour", "Ctrl+PgUp", why_not=lambda: _chosen(s), separated=True),
+        Command("to-back", "To the back", partial(together.order, s, False), "Contour", "Ctrl+PgDown", why_not=lambda: _chosen(s)),
+        Command("helpers", "Make helper contours of the chosen", partial(together.to_helpers, s), "Contour", why_not=lambda: _chosen(s), separated=True),
+        Command("free-helpers", "Helper contours back to the others", partial(together.from_helpers, s), "Contour", why_not=helped),
+    ]
+
+
 def _view_commands(h: Hands) -> list[Command]:
     s = h.session
     units = [
@@ -94,6 +119,9 @@ def _view_commands(h: Hands) -> list[Command]:
     return [
         Command("fit", "Fit all", h.canvas.fit_all, "View", "Ctrl+0"),
         Command("fit-chosen", "Fit the chosen", h.canvas.fit_selection, "View", "Ctrl+9", why_not=lambda: _chosen(s)),
+        Command("view-before", "The view before", h.canvas.view_before, "View", "Ctrl+Backspace", why_not=lambda: "" if h.canvas.has_view_before else "there was no other view yet"),
+        Command("life-size", "Life size on the screen", partial(h.life_size, False), "View", "Ctrl+1"),
+        Command("set-life-size", "Set life size by a card …", partial(h.life_size, True), "View"),
         Command("nearer", "Nearer", lambda: h.canvas.zoom_by(1.25), "View", "Ctrl++"),
         Command("farther", "Farther", lambda: h.canvas.zoom_by(0.8), "View", "Ctrl+-"),
         Command("hide", "Hide the chosen contours", lambda: s.hide(s.hidden | s.selection), "View", "Ctrl+H", why_not=lambda: _chosen(s), separated=True),
@@ -144,6 +172,11 @@ def _remove_chosen(s: Session) -> None:
 
     if s.tool is None or not s.tool.remove():
         remove_chosen(s)
+
+
+def _paste(h: Hands) -> None:
+    if not together.paste(h.session):
+        h.opening.paste_picture()
 
 
 def _show_only(s: Session) -> None:

@@ -63,7 +63,8 @@ class Window(QMainWindow):
         self.top_line = TopLine(tokens)
         self.facts = FactsStrip(self.session)
         hands = Hands(
-            self.session, self.jobs, self.opening, self.canvas, self.slips.put, self._other_pane, self._find, self._show_keys, self._about, self.close
+            self.session, self.jobs, self.opening, self.canvas, self.slips.put, self._other_pane, self._find, self._show_keys, self._show_history, self._life_size,
+            self._about, self.close,
         )
         self.commands = {command.id: command for command in all_commands(hands)}
         self.cutting = Cutting(self.session, self.canvas, self)
@@ -244,6 +245,24 @@ class Window(QMainWindow):
         from draxet.ui.shell.keys_page import KeysPage  # not needed to show a window
 
         KeysPage(list(self.commands.values()), self.session.stage, self).exec()
+
+    def _show_history(self) -> None:
+        from draxet.ui.shell.history_page import HistoryPage  # not needed to show a window
+
+        HistoryPage(self.session, self).show()
+
+    def _life_size(self, ask: bool) -> None:
+        """Show the work as large as it is; the first time, or where that is asked for, a card tells how large that is."""
+        from draxet.ui.shell.life_size import LifeSizePage, keep_scale, kept_scale  # not needed to show a window
+
+        scale, screen = kept_scale(), self.screen()
+        if scale is None or ask:
+            page = LifeSizePage(scale or (screen.physicalDotsPerInch() / 25.4 if screen and 50 < screen.physicalDotsPerInch() < 150 else 3.8), self)
+            if page.exec() != LifeSizePage.DialogCode.Accepted:
+                return
+            scale = page.scale
+            keep_scale(scale)
+        self.canvas.zoom_by(scale / self.canvas.camera.zoom)
 
     def _about(self) -> None:
         tell(self, "About Draxet", f"Draxet {__version__}\nFrom a picture to true-size, closed, machine-ready contours.\nGPL-3.0-or-later. Typeface: Barlow Semi Condensed, SIL Open Font License.")

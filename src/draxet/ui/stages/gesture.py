@@ -190,8 +190,9 @@ class GestureTool(Tool):
         job, want = self.session.job, self.want
         edges = tuple(edge for sheet in job.sheets for edge in _edges(*sheet.box))
         guides = tuple((guide.x, guide.y, math.radians(guide.angle)) for guide in job.guides)
-        around = Surroundings(_crossings(guides), guides, edges, want.back, want.start)
-        self.session.catcher.show(self.session.shown_contours)
+        points = tuple((point.x, point.y) for point in job.points)
+        around = Surroundings((*_crossings(guides), *points), guides, edges, want.back, want.start)
+        self.session.catcher.show(self.session.catchable)
         found = self.session.catcher.catch(at.x, at.y, _REACH * at.pixel, around, kinds)
         if found.word in ("free", "level", "sheet edge") and "picture" in kinds and self.session.job.pictures:
             place = self._places.look(at, contours=False)
@@ -200,6 +201,10 @@ class GestureTool(Tool):
         return found
 
     # --- typed
+
+    @property
+    def follows(self) -> bool:
+        return bool(self._answers) and self.want.start is not None
 
     @property
     def typing(self) -> bool:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from draxet.geometry.contour import Contour
 from draxet.job.edits import remove_contours
+from draxet.job.grouping import with_whole_groups
 from draxet.mend.find import contour_at, contours_in
 from draxet.ui.canvas.tool import BoxMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.shell.session import Session
@@ -50,19 +51,21 @@ class PickTool(Tool):
         if abs(at.x - begun.x) + abs(at.y - begun.y) > 3 * at.pixel:
             self.boxed(begun, at)
         else:
-            found = contour_at(self._session.shown_contours, at.x, at.y, REACH * at.pixel)
-            self.take({found} if found else set(), at.adds)
+            found = contour_at(self._session.pickable, at.x, at.y, REACH * at.pixel)
+            self.take({found} if found else set(), at.adds, alone=at.free)
 
     def boxed(self, a: Pointer, b: Pointer) -> None:
         """A box was dragged."""
-        self.take(set(contours_in(self._session.shown_contours, a.x, a.y, b.x, b.y)), b.adds)
+        self.take(set(contours_in(self._session.pickable, a.x, a.y, b.x, b.y)), b.adds, alone=b.free)
 
     def forget(self) -> None:
         self._from = self._to = None
 
-    def take(self, ids: set[str], adds: bool) -> None:
-        """Choose contours, in exchange for those that were, or in addition."""
-        self._session.select(self._session.selection ^ ids if adds else ids)
+    def take(self, ids: set[str], adds: bool, *, alone: bool = False) -> None:
+        """Choose contours and the groups that they stand in (not where they are meant `alone`), in exchange for those that were, or in
+        addition."""
+        whole = frozenset(ids) if alone else with_whole_groups(self._session.job, ids)
+        self._session.select(self._session.selection ^ whole if adds else whole)
 
     def cancel(self) -> bool:
         begun = self._from is not None or bool(self._session.selection)

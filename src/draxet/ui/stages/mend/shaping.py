@@ -152,7 +152,7 @@ class ShapingTool(PickTool):
             words = {"node": "move nodes" if len(self.nodes) > 1 else "move a node", "handle": "turn a handle", "span": "bend a span"}[grip.what]
             self._session.edit(words, change_contours(self._session.job, moved))
         elif grip.what == "span":
-            self.take({grip.contour}, at.adds)
+            self.take({grip.contour}, at.adds, alone=at.free)
             self.nodes = frozenset()
         self._session.tool_changed.emit()
 
@@ -171,9 +171,9 @@ class ShapingTool(PickTool):
             self.nodes = frozenset()
             super().boxed(a, b)
 
-    def take(self, ids: set[str], adds: bool) -> None:
+    def take(self, ids: set[str], adds: bool, *, alone: bool = False) -> None:
         self.nodes = frozenset()
-        super().take(ids, adds)
+        super().take(ids, adds, alone=alone)
 
     # --- what is done to chosen nodes
 

@@ -1,0 +1,104 @@
+"""What is done to chosen contours as a whole: copied and pasted in place, made a part, put in front, made helper contours."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+
+from PyQt6.QtCore import QMimeData
+from PyQt6.QtWidgets import QApplication
+
+from draxet.job import grouping
+from draxet.job.findings import count_words
+from draxet.job.records import Job
+from draxet.ui.shell.session import Session
+
+__all__ = ["copy_chosen", "free_links", "from_helpers", "group", "group_in_hand", "order", "paste", "to_helpers", "ungroup_chosen", "why_no_links"]
+
+_KIND = "application/x-draxet-job"
+
+
+def copy_chosen(session: Session) -> None:
+    """The chosen contours on the clipboard, as a job of their own."""
+    from draxet.job.file import save_job  # not needed to show a window
+
+    chosen = session.chosen()
+    job = Job("Copied", session.job.unit, contours=tuple(chosen), groups=session.job.groups, next_id=session.job.next_id)
+    with tempfile.TemporaryDirectory() as folder:
+        save_job(job, Path(folder) / "copied.draxet")
+        data = (Path(folder) / "copied.draxet").read_bytes()
+    copied = QMimeData()
+    copied.setData(_KIND, data)
+    if board := QApplication.clipboard():
+        board.setMimeData(copied)
+    session.said.emit(f"{count_words(len(chosen), 'contour')} copied")
+
+
+def paste(session: Session) -> bool:
+    """Contours from the clipboard in the very place where they were copied, chosen from now on; whether there were any."""
+    from draxet.job.file import JobFileError, read_job  # not needed to show a window
+
+    board = QApplication.clipboard()
+    data = board.mimeData() if board else None
+    if data is None or not data.hasFormat(_KIND):
+        return False
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "pasted.draxet"
+        path.write_bytes(bytes(data.data(_KIND).data()))
+        try:
+            copied = read_job(path)
+        except JobFileError:
+            session.refused.emit("What is on the clipboard is damaged; copy the contours again.")
+            return True
+    job, new = grouping.take_in(session.job, copied)
+    session.edit("paste contours", job)
+    session.select(new & session.job.contour_by_id.keys())
+    session.said.emit(f"{count_words(len(new), 'contour')} pasted in the same place")
+    return True
+
+
+def group(session: Session) -> None:
+    """The chosen contours become one part."""
+    job, group_id = grouping.group_contours(session.job, session.selection)
+    session.edit("make a part", job)
+    session.select(grouping.in_group(session.job, group_id))
+
+
+def group_in_hand(session: Session) -> str:
+    """The outermost group of which all of the chosen contours are; empty where there is none."""
+    tops = {grouping.top_group(session.job, item) for item in session.chosen()} if session.job.groups else set()
+    return next(iter(tops)) if len(tops) == 1 else ""
+
+
+def ungroup_chosen(session: Session) -> None:
+    """The part in hand is taken apart."""
+    if found := group_in_hand(session):
+        session.edit("take a part apart", grouping.ungroup(session.job, found))
+
+
+def why_no_links(session: Session) -> str:
+    return "" if any(item.link for item in session.chosen()) else "none of the chosen contours follows another"
+
+
+def free_links(session: Session) -> None:
+    """The chosen contours follow no other ones any more."""
+    session.edit("make contours their own", grouping.make_own(session.job, session.selection))
+
+
+def order(session: Session, front: bool) -> None:
+    """The chosen contours before all others, or behind them."""
+    session.edit("to the front" if front else "to the back", grouping.order_contours(session.job, session.selection, front=front))
+
+
+def to_helpers(session: Session) -> None:
+    """The chosen contours become helper contours."""
+    count = len(session.selection)
+    session.edit("make helper contours", grouping.make_helpers(session.job, session.selection))
+    session.said.emit(f"{count_words(count, 'helper contour')}: caught, never cut")
+
+
+def from_helpers(session: Session) -> None:
+    """All helper contours are contours like others again."""
+    ids = {item.id for item in session.job.helpers}
+    session.edit("free the helper contours", grouping.free_helpers(session.job))
+    session.select(ids)
