@@ -10,7 +10,7 @@ import numpy as np
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 
-__all__ = ["half_with_mirror", "mirror_across", "repeated", "ring_places", "row_places"]
+__all__ = ["half_with_mirror", "mirror_across", "repeated", "ring_of_sectors", "ring_places", "row_places"]
 
 Place = tuple[float, float]
 _ON_LINE = 1e-3
@@ -72,6 +72,23 @@ def half_with_mirror(contour: Contour, a: Place, b: Place) -> Contour | None:
     return Contour.make(
         nodes, np.append(contour.kinds, other.kinds), np.append(contour.bulges, other.bulges), np.concatenate([contour.handles, other.handles])
     )
+
+
+def ring_of_sectors(contour: Contour, centre: Place, sectors: int) -> Contour | None:
+    """One closed contour of an open one whose end is its start turned on by one sector of a ring, repeated all round; None where it is
+    no such piece."""
+    if contour.closed:
+        return None
+    start, end = contour.nodes[0], contour.nodes[-1]
+    for sign in (1, -1):
+        turn = Affine.turned(sign * 360.0 / sectors).about(*centre)
+        if np.hypot(*(turn.apply(start) - end)) <= _ON_LINE:
+            pieces = [contour.transformed(Affine.turned(sign * 360.0 * k / sectors).about(*centre)) for k in range(sectors)]
+            return Contour.make(
+                np.vstack([piece.nodes[:-1] for piece in pieces]), np.concatenate([piece.kinds for piece in pieces]),
+                np.concatenate([piece.bulges for piece in pieces]), np.concatenate([piece.handles for piece in pieces]),
+            )  # fmt: skip
+    return None
 
 
 def repeated(contours: Sequence[Contour], places: Sequence[Affine]) -> list[Contour]:

@@ -10,7 +10,7 @@ import numpy as np
 from draxet.geometry.arrays import Floats, Points
 from draxet.job.records import ContourItem
 
-__all__ = ["PlaceOn", "boxes_of", "contour_at", "contours_in", "node_at", "place_on"]
+__all__ = ["PlaceOn", "boxes_of", "contour_at", "contours_in", "node_at", "place_on", "span_at"]
 
 _FINENESS = 0.2
 
@@ -33,6 +33,20 @@ def contour_at(items: Sequence[ContourItem], x: float, y: float, reach: float) -
         if away <= best:
             best, found = away, items[k].id
     return found
+
+
+def span_at(items: Sequence[ContourItem], x: float, y: float, reach: float) -> tuple[str, int] | None:
+    """The contour and the number of its span that lies nearest to a place within `reach`; None where none does."""
+    name = contour_at(items, x, y, reach)
+    item = next((each for each in items if each.id == name), None)
+    if item is None:
+        return None
+    points, owner = item.contour.spans.flattened(reach / 8)
+    line = np.vstack([points, item.contour.spans.ends[-1:]])
+    ahead = line[1:] - line[:-1]
+    share = np.clip((((x, y) - line[:-1]) * ahead).sum(axis=1) / np.maximum((ahead * ahead).sum(axis=1), 1e-300), 0, 1)
+    away = np.hypot(*(line[:-1] + share[:, None] * ahead - (x, y)).T)
+    return item.id, int(owner[int(away.argmin())])
 
 
 def _distance(line: Points, x: float, y: float) -> float:

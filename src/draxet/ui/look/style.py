@@ -133,6 +133,8 @@ def _sheet(t: Tokens) -> str:
     QPushButton[part="choice"] {{ background: {t.field}; border: 1px solid {t.edge}; padding: 4px 8px; }}
     QPushButton[part="choice"]:checked {{ background: {t.marking_blue}; color: {t.card_text}; border-color: {t.marking_blue}; font-weight: 600; }}
     QPushButton[part="choice"]:focus {{ border: 3px solid {t.brass}; padding: 2px 6px; }}
+    QPushButton[part="patch"] {{ background: {t.field}; border: 1px solid {t.edge}; padding: 0; border-radius: 3px; }}
+    QPushButton[part="patch"]:checked, QPushButton[part="patch"]:focus {{ border: 3px solid {t.ring}; }}
     QPushButton[part="anchor"] {{ background: {t.field}; border: 1px solid {t.edge}; }}
     QPushButton[part="anchor"]:hover {{ background: {t.brass_wash}; }}
     QPushButton[part="anchor"]:checked {{ background: {t.marking_blue}; border-color: {t.marking_blue}; }}

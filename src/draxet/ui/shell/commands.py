@@ -18,7 +18,8 @@ class Command:
 
     id : stable name; words : as shown; run : does it; menu : the menu it stands in (empty for none).
     key : its key, or for a stage's tool the key of its place; stage : the stage whose tool it is, or None.
-    why_not : a sentence where it cannot run now, else empty; checked : for a switch, whether it is on.
+    why_not : a sentence where it cannot run now, else empty; checked : for a switch, whether it is on; of : the tool on the card that stands
+    for it and its like.
     """
 
     id: str
@@ -31,6 +32,7 @@ class Command:
     why_not: Callable[[], str] = lambda: ""
     checked: Callable[[], bool] | None = None
     separated: bool = False
+    of: str = ""
 
 
 def tool_key(place: int) -> str:

@@ -30,7 +30,7 @@ class KeysPage(QDialog):
     def __init__(self, commands: Sequence[Command], stage: Stage, parent: QWidget) -> None:
         super().__init__(parent)
         self.setWindowTitle("Keys")
-        self.block = HandBlock([command for command in commands if command.stage], stage)
+        self.block = HandBlock([command for command in commands if command.stage and not command.of], stage)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(16, 14, 16, 14)
         whole.setSpacing(16)

@@ -139,7 +139,7 @@ class RouteCard(Pane):
         for stage in Stage:
             self._rows[stage] = _StageRow(stage, session, tokens)
             rows.addWidget(self._rows[stage])
-            self._folds[stage] = self._fold([tool for tool in tools if tool.stage is stage])
+            self._folds[stage] = self._fold([tool for tool in tools if tool.stage is stage and not tool.of])
             rows.addWidget(self._folds[stage])
         rows.addStretch(1)
         self._hint = label("Find a command  ·  Ctrl+K", "quiet")
@@ -147,6 +147,7 @@ class RouteCard(Pane):
         whole.addWidget(self._hint)
         self.left.connect(session.canvas_asked)
         self._opened: Stage | None = None
+        self._row_of = {tool.id: tool.of or tool.id for tool in tools}
         self.refresh()
 
     def _fold(self, tools: Sequence[Command]) -> QFrame:
@@ -184,7 +185,7 @@ class RouteCard(Pane):
         for button in self.buttons.values():
             why = button.command.why_not()
             button.setEnabled(not why)
-            button.setChecked(button.command.id == self._session.tool_id)
+            button.setChecked(button.command.id == self._row_of.get(self._session.tool_id))
             tip = why or f"{button.command.words} ({button.command.key})"
             if tip != button.toolTip():
                 button.setToolTip(tip)

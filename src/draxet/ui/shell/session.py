@@ -93,6 +93,7 @@ class Session(QObject):
     leaving = pyqtSignal()
     stop_asked = pyqtSignal()
     enter_pressed = pyqtSignal()
+    tool_asked = pyqtSignal(str)
     canvas_asked = pyqtSignal()
     looked_changed = pyqtSignal()
     reading = pyqtSignal(str, float)

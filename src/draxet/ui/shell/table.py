@@ -68,8 +68,8 @@ def _edit_commands(h: Hands) -> list[Command]:
         Command("undo", "Undo", s.undo, "Edit", "Ctrl+Z", why_not=lambda: "" if s.history.undo_words or s.tool is not None else "nothing to undo"),
         Command("redo", "Redo", s.redo, "Edit", "Ctrl+Shift+Z", why_not=lambda: "" if s.history.redo_words else "nothing to redo"),
         Command("history", "History …", h.show_history, "Edit", "F8", why_not=lambda: "" if len(s.history.states) > 1 else "nothing was done yet"),
-        Command("copy", "Copy the chosen contours", partial(together.copy_chosen, s), "Edit", "Ctrl+C", why_not=lambda: _chosen(s), separated=True),
-        Command("paste-anywhere", "Paste in the same place", partial(_paste, h), "Edit", "Ctrl+V"),
+        Command("copy", "Copy contours", partial(together.copy_chosen, s), "Edit", "Ctrl+C", why_not=lambda: _chosen(s), separated=True),
+        Command("paste-anywhere", "Paste in place", partial(_paste, h), "Edit", "Ctrl+V"),
         Command("remove", "Remove the chosen contours", partial(_remove_chosen, s), "Edit", "Del", why_not=lambda: _chosen(s), separated=True),
         Command("recent", "Recent pictures …", h.opening.choose_recent, "Picture"),
         Command(
@@ -96,9 +96,9 @@ def _belonging_commands(h: Hands) -> list[Command]:
         return "" if s.job.helpers else "there are no helper contours"
 
     return [
-        Command("group", "Make one part of the chosen", partial(together.group, s), "Contour", "Ctrl+G", why_not=lambda: _chosen(s), separated=True),
+        Command("group", "Make a part", partial(together.group, s), "Contour", "Ctrl+G", why_not=lambda: _chosen(s), separated=True),
         Command("ungroup", "Take the part apart", partial(together.ungroup_chosen, s), "Contour", "Ctrl+Shift+G", why_not=grouped),
-        Command("own", "Make the chosen ones their own", partial(together.free_links, s), "Contour", why_not=lambda: _chosen(s) or together.why_no_links(s)),
+        Command("own", "Make it its own", partial(together.free_links, s), "Contour", why_not=lambda: _chosen(s) or together.why_no_links(s)),
         Command("to-front", "To the front", partial(together.order, s, True), "Contour", "Ctrl+PgUp", why_not=lambda: _chosen(s), separated=True),
         Command("to-back", "To the back", partial(together.order, s, False), "Contour", "Ctrl+PgDown", why_not=lambda: _chosen(s)),
         Command("helpers", "Make helper contours of the chosen", partial(together.to_helpers, s), "Contour", why_not=lambda: _chosen(s), separated=True),
@@ -119,13 +119,13 @@ def _view_commands(h: Hands) -> list[Command]:
     return [
         Command("fit", "Fit all", h.canvas.fit_all, "View", "Ctrl+0"),
         Command("fit-chosen", "Fit the chosen", h.canvas.fit_selection, "View", "Ctrl+9", why_not=lambda: _chosen(s)),
-        Command("view-before", "The view before", h.canvas.view_before, "View", "Ctrl+Backspace", why_not=lambda: "" if h.canvas.has_view_before else "there was no other view yet"),
-        Command("life-size", "Life size on the screen", partial(h.life_size, False), "View", "Ctrl+1"),
+        Command("view-before", "The view before", h.canvas.view_before, "View", "F9", why_not=lambda: "" if h.canvas.has_view_before else "there was no other view yet"),
+        Command("life-size", "Life size", partial(h.life_size, False), "View", "Ctrl+1"),
         Command("set-life-size", "Set life size by a card …", partial(h.life_size, True), "View"),
         Command("nearer", "Nearer", lambda: h.canvas.zoom_by(1.25), "View", "Ctrl++"),
         Command("farther", "Farther", lambda: h.canvas.zoom_by(0.8), "View", "Ctrl+-"),
-        Command("hide", "Hide the chosen contours", lambda: s.hide(s.hidden | s.selection), "View", "Ctrl+H", why_not=lambda: _chosen(s), separated=True),
-        Command("only", "Show only the chosen contours", partial(_show_only, s), "View", "Ctrl+Shift+H", why_not=lambda: _chosen(s)),
+        Command("hide", "Hide the chosen", lambda: s.hide(s.hidden | s.selection), "View", "Ctrl+H", why_not=lambda: _chosen(s), separated=True),
+        Command("only", "Show only the chosen", partial(_show_only, s), "View", "Ctrl+Shift+H", why_not=lambda: _chosen(s)),
         Command("show-all", "Show all contours", lambda: s.hide(frozenset()), "View", why_not=lambda: "" if s.hidden else "no contour is hidden"),
         Command("beside", "Picture beside the contours", lambda: s.set_beside(not s.beside), "View", "F7", why_not=lambda: picture(s), checked=lambda: s.beside),
         Command("next-pane", "Keys to the next pane", partial(h.other_pane, True), "View", "F6"),
@@ -148,12 +148,20 @@ _STAGES: tuple[tuple[Stage, str, str, Sequence[ToolRow | ActRow]], ...] = (
 
 
 def _tools(h: Hands) -> list[Command]:
-    return [_tool(h, stage, folder, menu, row, place) for stage, folder, menu, rows in _STAGES for place, row in enumerate(rows)]
+    return [_tool(h, stage, folder, menu, row, place) for stage, folder, menu, rows in _STAGES for place, row in _placed(rows)]
+
+
+def _placed(rows: Sequence[ToolRow | ActRow]) -> list[tuple[int, ToolRow | ActRow]]:
+    """Rows with their places on the card; -1 for one that another row stands for."""
+    own = [row for row in rows if not getattr(row, "of", "")]
+    return [(own.index(row) if row in own else -1, row) for row in rows]
 
 
 def _tool(h: Hands, stage: Stage, folder: str, menu: str, row: ToolRow | ActRow, place: int) -> Command:
     run = partial(row.act, h) if isinstance(row, ActRow) else partial(_take, h, stage, folder, row)
-    return Command(row.id, row.words, run, menu, tool_key(place), row.icon, stage, partial(row.needs, h.session), separated=not place)
+    of = row.of if isinstance(row, ToolRow) else ""
+    key = "" if of else tool_key(place)
+    return Command(row.id, row.words, run, menu, key, row.icon, stage, partial(row.needs, h.session), separated=not place, of=of)
 
 
 def _take(h: Hands, stage: Stage, folder: str, row: ToolRow) -> None:

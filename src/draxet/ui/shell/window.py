@@ -141,6 +141,7 @@ class Window(QMainWindow):
         s.said.connect(self.top_line.say)
         s.refused.connect(self.top_line.refuse)
         s.reading.connect(self.top_line.read)
+        s.tool_asked.connect(lambda name: self._run(self.commands[name]))
         s.enter_pressed.connect(self.slips.press_main)
         s.canvas_asked.connect(self.canvas.setFocus)
         self.canvas.pointed.connect(lambda x, y: self.facts.point(x, y, self.canvas.camera.zoom))
@@ -233,7 +234,7 @@ class Window(QMainWindow):
     def _context_menu(self, at: QPointF) -> None:
         menu = QMenu(self)
         ids = ["remove", "fit-chosen", "none"] if self.session.selection else ["all", "fit"]
-        tools = [command.id for command in self.commands.values() if command.stage is self.session.stage]
+        tools = [command.id for command in self.commands.values() if command.stage is self.session.stage and not command.of]
         for command_id in [*ids, "", *tools, "", "undo", "redo"]:
             if command_id:
                 menu.addAction(self._actions[command_id])

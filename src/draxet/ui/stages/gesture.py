@@ -26,7 +26,7 @@ _DRAGGED = 5.0
 _MOST_GUIDES = 40
 _BEGIN = "0123456789.(-"
 _ANGLES = frozenset(("angle",))
-_COUNTS = {"sides": (3, 200), "places": (2, 1000)}
+_COUNTS = {"sides": (3, 200), "places": (2, 1000), "parts": (2, 1000)}
 
 
 @dataclass

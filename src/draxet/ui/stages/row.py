@@ -55,7 +55,8 @@ class ToolRow:
     """A tool that is taken in hand.
 
     tool : its class as ``module:Class`` in the stage's folder, made with the session, or the words of one that has nothing to click.
-    slip : its slip's class likewise, made with the session and the tool. needs : why it cannot be taken now, else empty.
+    slip : its slip's class likewise, made with the session and the tool. needs : why it cannot be taken now, else empty. of : the row of the
+    card that stands for it and its like; empty for one with a row of its own.
     """
 
     id: str
@@ -64,6 +65,7 @@ class ToolRow:
     tool: str | Prompt
     slip: str
     needs: Callable[[Session], str] = nothing
+    of: str = ""
 
     def made(self, folder: str, session: Session) -> tuple[Tool, Slip]:
         """The tool, begun, and its slip; `folder` is the stage's package."""

@@ -6,6 +6,7 @@ import math
 
 import numpy as np
 
+from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.drawn import Stop, contour_of, direction_at_end, tangent_bulge
 from draxet.geometry.fitting.chain import fit_chains
@@ -13,8 +14,9 @@ from draxet.geometry.fitting.loops import resampled_open
 from draxet.geometry.fitting.settings import FitSettings
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark, Tool
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.gesture import Answer, Gesture, GestureTool, Place, Want, polar
-from draxet.ui.stages.trace.drawing import DrawSettings, draw_settings, put_contour
+from draxet.ui.stages.gesture import Answer, Gesture, Place, Want, polar
+from draxet.ui.stages.trace.drawing import DrawingTool, DrawSettings, draw_settings, put_contour
+from draxet.ui.stages.trace.symmetry import symmetry
 
 __all__ = ["DrawTool", "FreehandTool"]
 
@@ -23,7 +25,7 @@ _MODES = (("L", "straight"), ("U", "curve"), ("O", "arc"))
 _BY = {"L": "line", "U": "curve", "O": "arc"}
 
 
-class DrawTool(GestureTool):
+class DrawTool(DrawingTool):
     """Click by click: straight runs, curves through places, tangent arcs; the first stop closes it."""
 
     title = "Draw"
@@ -156,7 +158,9 @@ class FreehandTool(Tool):
         self._stroke = []
 
     def marks(self) -> list[Mark]:
-        return [LineMark(*a, *b) for a, b in zip(self._stroke[:-1], self._stroke[1:], strict=True)]
+        places = [Affine(), *symmetry(self.session).places()]
+        laid = [[place.point(*at) for at in self._stroke] for place in places]
+        return [*symmetry(self.session).marks(), *(LineMark(*a, *b) for stroke in laid for a, b in zip(stroke[:-1], stroke[1:], strict=True))]
 
 
 def _near(a: np.ndarray, b: np.ndarray, reach: float) -> bool:

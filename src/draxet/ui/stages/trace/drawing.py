@@ -5,26 +5,37 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated
 
+from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours, replace_contours
+from draxet.job.edits import add_contours, remove_contours, replace_contours, set_ellipse
+from draxet.job.grouping import place_copies
 from draxet.job.asked import Asked
-from draxet.job.ranges import OneOf, Within
+from draxet.job.ranges import Colour, OneOf, Within
+from draxet.ui.canvas.tool import Mark
 from draxet.ui.shell.session import Session
+from draxet.ui.stages.gesture import GestureTool
+from draxet.ui.stages.trace.symmetry import symmetry
 
-__all__ = ["DrawSettings", "draw_settings", "put_contour"]
+__all__ = ["SHAPES", "DrawSettings", "DrawingTool", "draw_settings", "put_contour"]
+
+SHAPES = (("circle", "circle"), ("arc", "arc"), ("ellipse", "ellipse"), ("box", "box"), ("polygon", "polygon"), ("slot", "slot"))
 
 
 @dataclass
 class DrawSettings:
-    """How drawing goes on. by : what the next span is. Lengths in mm, smooth_px in pixels of the screen."""
+    """How drawing goes on. by : what the next span is. Lengths in mm, smooth_px in pixels of the screen.
+    colour : what is drawn has it, #rrggbb, or none."""
 
     by: Annotated[str, OneOf(("line", "curve", "arc")), Asked("", choices=(("line", "straight"), ("curve", "curve"), ("arc", "arc")))] = "line"
     walk: Annotated[str, OneOf(("edges", "middles")), Asked("", choices=(("edges", "the edge"), ("middles", "the stroke's middle")))] = "edges"
+    shape: Annotated[str, OneOf(tuple(shape for shape, _ in SHAPES)), Asked("", choices=SHAPES)] = "circle"
     circle: Annotated[str, OneOf(("middle", "three")), Asked("", choices=(("middle", "by its middle"), ("three", "three places")))] = "middle"
     box: Annotated[str, OneOf(("corner", "middle")), Asked("", choices=(("corner", "from a corner"), ("middle", "from its middle")))] = "corner"
     rounding: Annotated[float, Within(0.0, 1e6), Asked("Rounding", "mm")] = 0.0
     sides: Annotated[int, Within(3, 200), Asked("Sides", slider=(3, 24))] = 6
     smooth_px: Annotated[float, Within(0.5, 20.0), Asked("Smoothing", " px", slider=(1, 20))] = 2.0
+
+    colour: Colour = ""
 
     def take_by(self, by: str) -> str:
         self.by = by
@@ -36,12 +47,35 @@ def draw_settings(session: Session) -> DrawSettings:
     return session.settings("draw", DrawSettings)
 
 
-def put_contour(session: Session, words: str, contour: Contour, *, instead: str = "") -> str:
-    """A drawn contour comes into the job, or takes another one's place; its id. An open one is no slit until that is said."""
-    before = {item.id for item in session.job.contours}
+def put_contour(session: Session, words: str, contour: Contour, *, instead: str = "", ellipse: Affine | None = None) -> str:
+    """A drawn contour comes into the job, or takes another one's place; its id. An open one is no slit until that is said. Symmetry
+    draws it again, or makes one closed contour of it and its copies. ellipse : where it is one, the unit circle's map to it."""
+    mirrored = symmetry(session)
+    whole = mirrored.joined(contour)
+    job = remove_contours(session.job, _copies_of(session, instead)) if whole else session.job
     if instead:
-        session.edit(words, replace_contours(session.job, {instead: contour}))
+        session.edit(words, replace_contours(job, {instead: whole or contour}))
         return instead
-    session.edit(words, add_contours(session.job, [contour]))
-    new = [item.id for item in session.job.contours if item.id not in before]
-    return new[-1] if new else ""
+    colour = draw_settings(session).colour
+    made = add_contours(job, [whole or contour], colours=[colour])
+    new = made.contours[-1].id
+    if ellipse is not None and not whole:
+        made = set_ellipse(made, new, ellipse)
+    places = [] if whole else mirrored.copies(contour)
+    if places:
+        made, _ = place_copies(made, [new], places, linked=True)
+    session.edit(words, made)
+    return new if new in session.job.contour_by_id else ""
+
+
+def _copies_of(session: Session, contour_id: str) -> list[str]:
+    """What symmetry drew of a contour."""
+    item = session.job.contour_by_id.get(contour_id)
+    return [other.id for other in session.job.contours if item and item.link and other.link == item.link and other.id != contour_id]
+
+
+class DrawingTool(GestureTool):
+    """A tool that draws by places: symmetry shows what it would draw in the other half or sectors."""
+
+    def marks(self) -> list[Mark]:
+        return symmetry(self.session).echoed(super().marks())

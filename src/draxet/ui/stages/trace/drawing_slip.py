@@ -11,7 +11,8 @@ from draxet.ui.shell.fields import button, fact_row, label
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.gesture import GestureTool, catch_settings
 from draxet.ui.stages.slip import Slip
-from draxet.ui.stages.trace.drawing import draw_settings
+from draxet.ui.stages.trace.drawing import SHAPES, draw_settings
+from draxet.ui.stages.trace.colour_row import ColourRow
 
 __all__ = ["DrawingSlip"]
 
@@ -36,7 +37,11 @@ class DrawingSlip(Slip):
     def __init__(self, session: Session, tool: Tool) -> None:
         super().__init__(session, tool.title, _ABOUT[tool.title])
         self._tool, self.settings = tool, draw_settings(session)
+        shapes = tool.title.lower() in dict(SHAPES)
+        self.shape = self.ask(self.settings, lambda name, value, gesture: self.session.tool_asked.emit(value), ("shape",) if shapes else ())
         self.asked = self.ask(self.settings, self._set, _ASKED.get(tool.title, ()))
+        self.colour = ColourRow(session, self.settings)
+        self.add(self.colour)
         self.catch = QCheckBox("Catch places of what is drawn")
         self.catch.clicked.connect(self._catch)
         self.add(label("Catching", "section"), self.catch, self._kinds_button())
@@ -80,7 +85,9 @@ class DrawingSlip(Slip):
             self._tool.key("Enter")
 
     def refresh(self) -> None:
+        self.shape.show_of(self.settings)
         self.asked.show_of(self.settings)
+        self.colour.refresh()
         catching = catch_settings(self.session)
         self.catch.setChecked(catching.on)
         for kind, action in self._kinds.items():

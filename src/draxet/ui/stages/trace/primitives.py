@@ -8,30 +8,33 @@ from collections.abc import Callable, Mapping
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.drawn import arc_bulge, regular_polygon, slot, three_point_circle
-from draxet.geometry.shapes import ellipse, rounded_polygon
+from draxet.geometry.shapes import rounded_polygon, unit_ellipse
 from draxet.geometry.spans import ARC
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, TagMark
-from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want, polar
-from draxet.ui.stages.trace.drawing import DrawSettings, draw_settings, put_contour
+from draxet.ui.stages.gesture import Gesture, Place, Want, polar
+from draxet.ui.stages.trace.drawing import DrawingTool, DrawSettings, draw_settings, put_contour
 
 __all__ = ["ArcTool", "BoxTool", "CircleTool", "EllipseTool", "PolygonTool", "SlotTool"]
 
 PlaceOf = Callable[[Mapping[str, float], Place], Place]
 
 
-class _Shape(GestureTool):
+class _Shape(DrawingTool):
     """A shape that is whole after a few places."""
+
+    def begin(self) -> None:
+        self.settings.shape = self.title.lower()
 
     @property
     def settings(self) -> DrawSettings:
         return draw_settings(self.session)
 
-    def put(self, contour: Contour | None) -> None:
+    def put(self, contour: Contour | None, ellipse: Affine | None = None) -> None:
         """Into the job; a shape without size is refused."""
         if contour is None or contour.length <= 0:
             self.session.refused.emit(f"{self.title}: it has no size; click farther apart.")
             return
-        put_contour(self.session, f"draw: {self.title.lower()}", contour)
+        put_contour(self.session, f"draw: {self.title.lower()}", contour, ellipse=ellipse)
 
     @staticmethod
     def shown(contour: Contour | None, *tags: TagMark) -> list[Mark]:
@@ -83,7 +86,8 @@ class EllipseTool(_Shape):
         middle = (yield Want("click its middle")).place
         tip = (yield Want("click the end of one half axis", ("length", "angle"), polar(middle), lambda at: [LineMark(*middle, *at)], middle)).place
         across = yield Want("click how far it reaches across", ("length",), _across(middle, tip), lambda at: self.shown(_ellipse(middle, tip, at)))
-        self.put(_ellipse(middle, tip, across.place))
+        laid = _ellipse_map(middle, tip, across.place)
+        self.put(_ellipse(middle, tip, across.place), laid if laid is not None and not laid.is_similarity else None)
 
 
 class BoxTool(_Shape):
@@ -201,6 +205,14 @@ def _arc(a: Place, through: Place, b: Place) -> Contour | None:
 
 
 def _ellipse(middle: Place, tip: Place, at: Place) -> Contour | None:
+    laid = _ellipse_map(middle, tip, at)
+    if laid is None:
+        return None
+    return Contour.circle(*middle, laid.scale) if laid.is_similarity else unit_ellipse().transformed(laid)
+
+
+def _ellipse_map(middle: Place, tip: Place, at: Place) -> Affine | None:
+    """The map from the unit circle to the ellipse; None where it has no size."""
     long = math.dist(middle, tip)
     if long <= 0:
         return None
@@ -208,7 +220,7 @@ def _ellipse(middle: Place, tip: Place, at: Place) -> Contour | None:
     if off <= 0:
         return None
     turn = math.degrees(math.atan2(tip[1] - middle[1], tip[0] - middle[0]))
-    return ellipse(0.0, 0.0, long, off).transformed(Affine.turned(turn).then(Affine.moved(*middle)))
+    return Affine.scaled(long, off).then(Affine.turned(turn)).then(Affine.moved(*middle))
 
 
 def _slot(a: Place, b: Place, at: Place) -> Contour | None:

@@ -1,8 +1,18 @@
 """The tools of Trace."""
 
-from draxet.ui.stages.row import ToolRow, contours, picture
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.row import ActRow, Hands, ToolRow, contours, picture
 
 __all__ = ["TOOLS"]
+
+
+def _last_shape(hands: Hands) -> None:
+    """The shape that was drawn last is drawn again."""
+    from draxet.ui.stages.trace.drawing import draw_settings  # not needed to show a window
+
+    session: Session = hands.session
+    session.tool_asked.emit(draw_settings(session).shape)
+
 
 TOOLS = (
     ToolRow("edges", "Edges", "edges", "ink:EdgesTool", "ink:EdgesSlip", picture),
@@ -13,11 +23,15 @@ TOOLS = (
     ToolRow("draw", "Draw", "draw", "draw:DrawTool", "drawing_slip:DrawingSlip"),
     ToolRow("walk", "Edge walk", "walk", "walk:WalkTool", "drawing_slip:DrawingSlip", picture),
     ToolRow("freehand", "Freehand", "freehand", "draw:FreehandTool", "drawing_slip:DrawingSlip"),
-    ToolRow("arc", "Arc", "arc", "primitives:ArcTool", "drawing_slip:DrawingSlip"),
-    ToolRow("circle", "Circle", "circle", "primitives:CircleTool", "drawing_slip:DrawingSlip"),
-    ToolRow("ellipse", "Ellipse", "ellipse", "primitives:EllipseTool", "drawing_slip:DrawingSlip"),
-    ToolRow("box", "Box", "box", "primitives:BoxTool", "drawing_slip:DrawingSlip"),
-    ToolRow("polygon", "Polygon", "polygon", "primitives:PolygonTool", "drawing_slip:DrawingSlip"),
-    ToolRow("slot", "Slot", "slot", "primitives:SlotTool", "drawing_slip:DrawingSlip"),
+    ActRow("shape", "Circle, box and others", "shapes", _last_shape),
+    ToolRow("circle", "Circle", "circle", "primitives:CircleTool", "drawing_slip:DrawingSlip", of="shape"),
+    ToolRow("arc", "Arc", "arc", "primitives:ArcTool", "drawing_slip:DrawingSlip", of="shape"),
+    ToolRow("ellipse", "Ellipse", "ellipse", "primitives:EllipseTool", "drawing_slip:DrawingSlip", of="shape"),
+    ToolRow("box", "Box", "box", "primitives:BoxTool", "drawing_slip:DrawingSlip", of="shape"),
+    ToolRow("polygon", "Polygon", "polygon", "primitives:PolygonTool", "drawing_slip:DrawingSlip", of="shape"),
+    ToolRow("slot", "Slot", "slot", "primitives:SlotTool", "drawing_slip:DrawingSlip", of="shape"),
+    ToolRow("symmetry", "Symmetry", "symmetry", "symmetry:SymmetryTool", "symmetry:SymmetrySlip"),
     ToolRow("guide", "Guide", "guide", "guide:GuideTool", "guide:GuideSlip"),
+    ToolRow("point", "Point", "point", "point:PointTool", "point:PointSlip"),
+    ToolRow("construct", "Construct", "construct", "point:ConstructTool", "point:ConstructSlip"),
 )

@@ -15,8 +15,8 @@ from draxet.trace.middles import MiddleRequest, trace_middles
 from draxet.trace.walk import Reach, WalkMap, edge_map, fitted_walk, line_map, reach_from, walk_to
 from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, SignMark
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want
-from draxet.ui.stages.trace.drawing import DrawSettings, draw_settings, put_contour
+from draxet.ui.stages.gesture import Gesture, Place, Want
+from draxet.ui.stages.trace.drawing import DrawingTool, DrawSettings, draw_settings, put_contour
 from draxet.ui.stages.trace.settings import trace_settings
 
 __all__ = ["WalkTool"]
@@ -30,7 +30,7 @@ _ASIDE = 4.0
 """A pixel beside the click counts so many times one along the way."""
 
 
-class WalkTool(GestureTool):
+class WalkTool(DrawingTool):
     """Click along an edge: the contour keeps to it from click to click; the start closes it, Enter ends it."""
 
     title = "Edge walk"
