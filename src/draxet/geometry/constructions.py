@@ -16,8 +16,10 @@ __all__ = ["circle_at", "common_tangents", "divided_span", "evenly_between", "mi
 
 Place = tuple[float, float]
 Circle = tuple[float, float, float]
-_FINE = 400
 _SAMPLES = 1200
+_COARSE = 1.5
+"""Degrees between the angles that are tried first."""
+_EVERY_COARSE, _EVERY_FINE = 12, 4
 _STEPS = 4000
 
 
@@ -69,25 +71,27 @@ def mirror_line(contour: Contour, within: float) -> tuple[float, float, float] |
     """A place on the line by which a contour is symmetrical within a tolerance, and the line's angle in radians; the line by which it
     is best so. None where there is none.
 
-    Any such line goes through the centroid; angles are tried by half degrees and the best made exact by halving steps.
+    Any such line goes through the centroid; angles are tried one after the other and the best made exact by halving steps.
     """
     points = _sampled(contour)
     middle = points.mean(axis=0)
     tree = cKDTree(points)
-    some = points[:: max(1, len(points) // _FINE)]
+    spacing = contour.length / max(len(points), 1)
 
-    def off(angle: float) -> float:
-        distance, _ = tree.query(_mirrored(some, middle, angle))
+    def off(angle: float, every: int) -> float:
+        distance, _ = tree.query(_mirrored(points[::every], middle, angle))
         return float(np.quantile(distance, 0.95))
 
-    angles = np.radians(np.arange(0.0, 180.0, 0.5))
-    best = float(angles[int(np.argmin([off(float(angle)) for angle in angles]))])
-    step = math.radians(0.25)
+    angles = np.radians(np.arange(0.0, 180.0, _COARSE))
+    best = float(angles[int(np.argmin([off(float(angle), _EVERY_COARSE) for angle in angles]))])
+    reach = float(np.hypot(*(points - middle).T).max())
+    if off(best, _EVERY_COARSE) > within + spacing + 2 * reach * math.radians(_COARSE):
+        return None
+    step = math.radians(_COARSE / 2)
     while step > 1e-7:
-        best = min((best - step, best, best + step), key=off)
+        best = min((best - step, best, best + step), key=lambda angle: off(angle, _EVERY_FINE))
         step /= 2
-    spacing = contour.length / max(len(points), 1)
-    return (float(middle[0]), float(middle[1]), best) if off(best) <= within + spacing else None
+    return (float(middle[0]), float(middle[1]), best) if off(best, 1) <= within + spacing else None
 
 
 def mirrored_by(x: float, y: float, angle: float) -> Affine:

@@ -1,0 +1,83 @@
+"""True shapes: what is nearly so becomes exactly so, and moves no farther than was said."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import numpy as np
+
+from draxet.geometry.affine import Affine
+from draxet.geometry.contour import Contour
+from draxet.geometry.shapes import unit_ellipse
+from draxet.geometry.spans import ARC, LINE
+from draxet.job.edits import add_contours
+from draxet.job.records import Job
+from draxet.mend.truths import Truth, all_taken, taken, truths_of
+
+
+def job_of(*contours: Contour) -> tuple[Job, list[str]]:
+    job = add_contours(Job(), contours)
+    return job, [item.id for item in job.contours]
+
+
+class Truths(unittest.TestCase):
+    def one(self, job: Job, ids: list[str], kind: str, most: float = 1.0) -> Truth:
+        found = [truth for truth in truths_of(job, ids, most) if truth.kind == kind]
+        self.assertTrue(found, kind)
+        return found[0]
+
+    def test_a_plate_out_of_square_becomes_level_upright_and_moves_as_said(self) -> None:
+        job, ids = job_of(Contour.make([(0, 0), (100, 0.6), (99.5, 50), (-0.4, 49.7)]))
+        for kind in ("level", "upright"):
+            truth = self.one(job, ids, kind)
+            after = taken(job, truth)
+            moved = np.hypot(*(after.contours[0].contour.nodes - job.contours[0].contour.nodes).T).max()
+            self.assertLess(moved, truth.moves * 1.2 + 0.02)
+        true, count = all_taken(job, ids, 1.0, frozenset({"level", "upright"}))
+        nodes = true.contours[0].contour.nodes
+        self.assertEqual(count, 4)
+        np.testing.assert_allclose((nodes[0, 1], nodes[2, 1], nodes[0, 0], nodes[1, 0]), (nodes[1, 1], nodes[3, 1], nodes[3, 0], nodes[2, 0]), atol=1e-9)
+        self.assertLess(np.abs(nodes - job.contours[0].contour.nodes).max(), 0.6)
+
+    def test_leaning_plates_become_square_and_parallel(self) -> None:
+        turn = Affine.turned(20)
+        job, ids = job_of(Contour.make([(0, 0), (100, 0.5), (99.5, 50), (0, 49.9)]).transformed(turn))
+        true, _ = all_taken(job, ids, 1.0, frozenset({"square", "parallel"}))
+        steps = np.diff(np.vstack([true.contours[0].contour.nodes, true.contours[0].contour.nodes[:1]]), axis=0)
+        for a, b in zip(steps, np.roll(steps, 1, axis=0), strict=True):
+            self.assertAlmostEqual(float(a @ b) / (np.hypot(*a) * np.hypot(*b)), 0.0, places=6)
+
+    def test_circles_become_equal_concentric_and_wobbles_round(self) -> None:
+        t = np.linspace(0, 2 * math.pi, 50, endpoint=False)
+        wobble = Contour.make(np.column_stack([200 + (20 + 0.2 * np.sin(6 * t)) * np.cos(t), (20 + 0.2 * np.sin(6 * t)) * np.sin(t)]))
+        oval = unit_ellipse().transformed(Affine.scaled(30, 11).then(Affine.moved(300, 0)))
+        job, ids = job_of(Contour.circle(0, 0, 30), Contour.circle(0.1, 0.05, 10), Contour.circle(90, 0, 10.2), wobble, Contour.make(oval.flattened(0.3)))
+        self.assertEqual(self.one(job, ids, "concentric").ids, (ids[0], ids[1]))
+        true, _ = all_taken(job, ids, 0.5, frozenset({"equal", "concentric", "round", "oval"}))
+        shapes = [item.contour.circle_shape for item in true.contours]
+        self.assertEqual(shapes[0][:2], shapes[1][:2])  # type: ignore[index]
+        self.assertAlmostEqual(shapes[1][2], 10.1)  # type: ignore[index]
+        self.assertAlmostEqual(shapes[2][2], 10.1)  # type: ignore[index]
+        np.testing.assert_allclose(shapes[3], (200, 0, 20), atol=0.05)  # type: ignore[arg-type]
+        self.assertIsNotNone(true.contours[4].ellipse)
+        self.assertEqual(truths_of(true, ids, 0.5), [])
+
+    def test_arcs_go_on_smoothly_and_shapes_become_symmetrical(self) -> None:
+        quarter = math.tan(math.pi / 8)
+        slack = Contour.make([(0, 0), (30, 0), (40, 10), (40, 40)], [LINE, ARC, LINE], [0, quarter * 1.02, 0], closed=False)
+        job, ids = job_of(slack)
+        after = taken(job, self.one(job, ids, "tangent"))
+        self.assertFalse(after.contours[0].contour.corners()[1:3].any())
+        leaf = Contour.make([(0, 0), (20, -8.1), (50, 0.1), (20.1, 8.0)])
+        job, ids = job_of(leaf)
+        truth = self.one(job, ids, "symmetrical", 0.5)
+        made = taken(job, truth).contours[0].contour.nodes
+        x, y, angle = truth.value
+        off = [(p[0] - x) * -math.sin(angle) + (p[1] - y) * math.cos(angle) for p in made]
+        self.assertAlmostEqual(off[1] + off[3], 0.0, places=9)
+        self.assertLess(np.hypot(*(made - leaf.nodes).T).max(), truth.moves + 1e-9)
+
+    def test_what_is_far_from_true_is_not_offered(self) -> None:
+        job, ids = job_of(Contour.make([(0, 0), (100, 30), (60, 90)]), Contour.circle(0, 0, 5), Contour.circle(60, 60, 9))
+        self.assertEqual(truths_of(job, ids, 0.3), [])
