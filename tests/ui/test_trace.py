@@ -166,10 +166,15 @@ class LinesAndArcs(TraceTest):
         self.session.select({self.session.job.contours[0].id})
         self.typed(self.slip.within, "0.02")  # type: ignore[attr-defined]
         self.press(self.slip.arcs)  # type: ignore[attr-defined]
+        self.settle()
+        self.assertTrue((self.session.job.contours[0].contour.kinds == CUBIC).all())  # told and drawn, not done yet
+        self.assertIn("become", self.slip.preview.words.text())  # type: ignore[attr-defined]
+        self.press(self.slip.preview.do)  # type: ignore[attr-defined]
         plain = self.session.job.contours[0].contour
         self.assertFalse((plain.kinds == CUBIC).any())
         self.assertLess(apart(plain, curve)[1], 0.025)
         self.press(self.slip.arcs)  # type: ignore[attr-defined]
+        self.settle()
         self.assertIn("no curves but arcs already", self.top_words)
 
 

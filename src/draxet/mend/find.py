@@ -6,11 +6,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 
 from draxet.geometry.arrays import Floats, Points
+from draxet.geometry.contour import Contour
 from draxet.job.records import ContourItem
 
-__all__ = ["PlaceOn", "boxes_of", "contour_at", "contours_in", "node_at", "place_on", "span_at"]
+__all__ = ["PlaceOn", "boxes_of", "contour_at", "contours_in", "contours_within", "node_at", "nodes_within", "place_on", "span_at"]
 
 _FINENESS = 0.2
 
@@ -63,6 +65,21 @@ def contours_in(items: Sequence[ContourItem], x0: float, y0: float, x1: float, y
     low_x, high_x, low_y, high_y = min(x0, x1), max(x0, x1), min(y0, y1), max(y0, y1)
     inside = (boxes[:, 0] >= low_x) & (boxes[:, 2] <= high_x) & (boxes[:, 1] >= low_y) & (boxes[:, 3] <= high_y)
     return [items[k].id for k in np.flatnonzero(inside).tolist()]
+
+
+def contours_within(items: Sequence[ContourItem], line: Sequence[tuple[float, float]]) -> list[str]:
+    """Ids of contours that lie wholly within a line drawn round them."""
+    area = shapely.make_valid(shapely.Polygon(line))
+    shapely.prepare(area)
+    x0, y0, x1, y1 = area.bounds
+    near = [item for item in items if x0 <= item.contour.box[0] and y0 <= item.contour.box[1] and item.contour.box[2] <= x1 and item.contour.box[3] <= y1]
+    return [item.id for item in near if shapely.contains_xy(area, *item.contour.flattened(max(item.contour.length * 1e-3, 1e-6)).T).all()]
+
+
+def nodes_within(contour: Contour, line: Sequence[tuple[float, float]]) -> list[int]:
+    """Numbers of a contour's nodes within a line drawn round them."""
+    inside = shapely.contains_xy(shapely.make_valid(shapely.Polygon(line)), *contour.nodes.T)
+    return np.flatnonzero(inside).tolist()
 
 
 def node_at(items: Sequence[ContourItem], x: float, y: float, reach: float) -> tuple[str, int] | None:

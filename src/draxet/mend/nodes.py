@@ -16,7 +16,10 @@ from draxet.geometry.fitting.cubics import fit_cubics
 from draxet.geometry.fitting.intervals import Chords, Intervals
 from draxet.geometry.spans import ARC, CUBIC, LINE, Spans
 
-__all__ = ["bend_span", "deviation_between", "make_corners", "make_kind", "make_smooth", "move_handle", "move_node", "place_node", "remove_nodes", "split_span"]
+__all__ = [
+    "bend_span", "deviation_between", "make_corners", "make_kind", "make_smooth", "make_symmetrical", "move_handle",
+    "move_node", "place_node", "remove_nodes", "split_span", "square_handles", "swell_span",
+]  # fmt: skip
 
 _SAMPLES = 48
 _THIRD = 1 / 3
@@ -270,3 +273,51 @@ def _beside(contour: Contour, node: int) -> tuple[int | None, int | None]:
     after = node if node < count else None
     before = (node - 1) % count if contour.closed or node else None
     return before, after
+
+
+def make_symmetrical(contour: Contour, nodes: Iterable[int]) -> Contour:
+    """A contour that runs on smoothly through some nodes between two curves, with handles of the same length on both sides."""
+    result = make_smooth(contour, nodes)
+    handles = result.handles.copy()
+    for node in {k % len(result.nodes) for k in nodes}:
+        before, after = _beside(result, node)
+        if before is None or after is None or result.kinds[before] != CUBIC or result.kinds[after] != CUBIC:
+            continue
+        at = result.nodes[node]
+        into, out = handles[before, 1] - at, handles[after, 0] - at
+        long = (float(np.hypot(*into)) + float(np.hypot(*out))) / 2
+        for span, end, way in ((before, 1, into), (after, 0, out)):
+            size = float(np.hypot(*way))
+            if size > 0:
+                handles[span, end] = at + way / size * long
+    return Contour.make(result.nodes, result.kinds, result.bulges, handles, closed=result.closed)
+
+
+def square_handles(contour: Contour, nodes: Iterable[int]) -> Contour:
+    """A contour whose handles at some nodes are level or upright, whichever is nearer; their lengths stay."""
+    handles = contour.handles.copy()
+    for node in {k % len(contour.nodes) for k in nodes}:
+        for span, end in zip(_beside(contour, node), (1, 0), strict=True):
+            if span is not None and contour.kinds[span] == CUBIC:
+                way = handles[span, end] - contour.nodes[node]
+                main = int(abs(way[1]) > abs(way[0]))
+                squared = np.zeros(2)
+                squared[main] = np.sign(way[main]) * np.hypot(*way)
+                handles[span, end] = contour.nodes[node] + squared
+    return Contour.make(contour.nodes, contour.kinds, contour.bulges, handles, closed=contour.closed)
+
+
+def swell_span(contour: Contour, span: int, t: float, dx: float, dy: float) -> Contour:
+    """A contour of which one curve bulges more or less, its tangents held: both handles grow by one factor, so that the place at
+    parameter `t` comes as near as can be to where it is drawn by (dx, dy). Lines and arcs as ``bend_span`` has them."""
+    if contour.kinds[span] != CUBIC:
+        return bend_span(contour, span, t, dx, dy)
+    weight = min(max(t, 0.1), 0.9)
+    start, end = contour.spans.starts[span], contour.spans.ends[span]
+    arms = contour.handles[span] - np.array([start, end])
+    reach = 3 * (1 - weight) ** 2 * weight * arms[0] + 3 * (1 - weight) * weight**2 * arms[1]
+    size = float(reach @ reach)
+    grown = 1.0 + (float(np.array([dx, dy]) @ reach) / size if size > 1e-18 else 0.0)
+    handles = contour.handles.copy()
+    handles[span] = np.array([start, end]) + arms * max(grown, 0.02)
+    return Contour.make(contour.nodes, contour.kinds, contour.bulges, handles, closed=contour.closed)

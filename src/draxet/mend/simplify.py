@@ -8,9 +8,9 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_chains, fit_loops
 from draxet.geometry.fitting.loops import resampled, resampled_open
 from draxet.geometry.fitting.settings import FitSettings
-from draxet.mend.nodes import deviation_between
+from draxet.mend.nodes import deviation_between, remove_nodes
 
-__all__ = ["simplified"]
+__all__ = ["simplified", "spaced_nodes"]
 
 _TOLERANCE_PX = 0.6
 """The tolerance is so many steps between the places that are fitted to."""
@@ -48,3 +48,26 @@ def _fitted(contour: Contour, within: float) -> Contour:
     else:
         found = fit_chains(resampled_open(points, first, counts, 1.0), settings, points[:1], points[-1:])[0]
     return Contour.make(found.nodes * step, found.kinds, found.bulges, found.handles * step, closed=contour.closed)
+
+
+def spaced_nodes(contour: Contour, spacing: float) -> Contour:
+    """A contour without the nodes that lie nearer to the one before them than a spacing in mm, along it; the same one where none does. The
+    shape is kept as well as it can be.
+
+    Raises
+    ------
+    ValueError : where the spacing is not over 0.
+    """
+    if not spacing > 0:
+        raise ValueError(f"the spacing must be over 0 mm, got {spacing:g}")
+    along = np.concatenate([[0.0], np.cumsum(contour.spans.lengths())])
+    last, gone = 0.0, []
+    most = along[-1] - spacing if contour.closed else along[len(contour.nodes) - 1] - spacing
+    for node in range(1, len(contour.nodes) if contour.closed else len(contour.nodes) - 1):
+        if along[node] - last < spacing or along[node] > most:
+            gone.append(node)
+        else:
+            last = float(along[node])
+    left = len(contour.nodes) - len(gone)
+    gone = gone[: len(contour.nodes) - 2] if left < 2 else gone
+    return (remove_nodes(contour, gone) or contour) if gone else contour

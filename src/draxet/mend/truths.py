@@ -50,9 +50,9 @@ class Truth:
     @property
     def words(self) -> str:
         return {
-            "level": "a line is level", "upright": "a line is upright", "square": "two lines are square to each other", "parallel": "two lines are parallel",
-            "equal": "radii are equal" if not self.spans else "lines are of the same length", "round": "it is a circle", "oval": "it is an ellipse",
-            "concentric": "circles have one centre", "tangent": "an arc goes on smoothly", "symmetrical": "it is symmetrical",
+            "level": "level line", "upright": "upright line", "square": "square to each other", "parallel": "parallel lines",
+            "equal": "equal lines" if self.spans else "equal radii", "round": "a circle", "oval": "an ellipse", "concentric": "one centre",
+            "tangent": "smooth arc", "symmetrical": "symmetrical",
         }[self.kind]  # fmt: skip
 
 

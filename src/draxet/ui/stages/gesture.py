@@ -26,6 +26,8 @@ _DRAGGED = 5.0
 _MOST_GUIDES = 40
 _BEGIN = "0123456789.(-"
 _ANGLES = frozenset(("angle",))
+_ANY_WAY = frozenset(("right", "up"))
+"""Numbers that may be 0 and less."""
 _COUNTS = {"sides": (3, 200), "places": (2, 1000), "parts": (2, 1000)}
 
 
@@ -268,7 +270,7 @@ class GestureTool(Tool):
             if not text.strip().isdigit() or not low <= int(text) <= high:
                 raise UnitError(f"{name} must be a whole number from {low} to {high}, got {text.strip()!r}")
             return float(text)
-        return parse_length(text, self.session.job.unit, positive=True, what=name)
+        return parse_length(text, self.session.job.unit, positive=name not in _ANY_WAY, what=name)
 
     # --- what it says and shows
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from draxet.geometry.contour import Contour
 from draxet.job.edits import remove_contours
 from draxet.job.grouping import with_whole_groups
-from draxet.mend.find import contour_at, contours_in
-from draxet.ui.canvas.tool import BoxMark, Mark, Pointer, Prompt, Tool
+from draxet.mend.find import contour_at, contours_in, contours_within
+from draxet.ui.canvas.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.shell.session import Session
 
 __all__ = ["REACH", "PickTool", "remove_chosen"]
@@ -32,6 +32,9 @@ class PickTool(Tool):
         self._session = session
         self._from: Pointer | None = None
         self._to: Pointer | None = None
+        self._round: list[tuple[float, float]] = []
+        self.lasso = False
+        """Whether a drag draws a line round what is chosen, in place of a box."""
 
     def prompt(self) -> Prompt:
         if not self._session.job.contours:
@@ -40,16 +43,22 @@ class PickTool(Tool):
 
     def press(self, at: Pointer) -> None:
         self._from = self._to = at
+        self._round = [(at.x, at.y)]
 
     def move(self, at: Pointer) -> None:
         self._to = at
+        if self._from is not None and self.lasso and max(abs(at.x - self._round[-1][0]), abs(at.y - self._round[-1][1])) >= 2 * at.pixel:
+            self._round.append((at.x, at.y))
 
     def release(self, at: Pointer) -> None:
         begun, self._from = self._from, None
         if begun is None:
             return
         if abs(at.x - begun.x) + abs(at.y - begun.y) > 3 * at.pixel:
-            self.boxed(begun, at)
+            if self.lasso:
+                self.rounded(self._round, at)
+            else:
+                self.boxed(begun, at)
         else:
             found = contour_at(self._session.pickable, at.x, at.y, REACH * at.pixel)
             self.take({found} if found else set(), at.adds, alone=at.free)
@@ -57,6 +66,11 @@ class PickTool(Tool):
     def boxed(self, a: Pointer, b: Pointer) -> None:
         """A box was dragged."""
         self.take(set(contours_in(self._session.pickable, a.x, a.y, b.x, b.y)), b.adds, alone=b.free)
+
+    def rounded(self, line: list[tuple[float, float]], at: Pointer) -> None:
+        """A line was drawn round."""
+        if len(line) > 2:
+            self.take(set(contours_within(self._session.pickable, line)), at.adds, alone=at.free)
 
     def forget(self) -> None:
         self._from = self._to = None
@@ -75,4 +89,8 @@ class PickTool(Tool):
         return begun
 
     def marks(self) -> list[Mark]:
-        return [BoxMark(self._from.x, self._from.y, self._to.x, self._to.y)] if self._from and self._to else []
+        if not (self._from and self._to):
+            return []
+        if self.lasso:
+            return [ContourMark((Contour.make(self._round, closed=True),), "offer")] if len(self._round) > 2 else []
+        return [BoxMark(self._from.x, self._from.y, self._to.x, self._to.y)]

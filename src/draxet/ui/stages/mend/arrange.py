@@ -9,6 +9,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours, map_contours, remove_contours
 from draxet.job.findings import count_words
+from draxet.job.grouping import place_copies
 from draxet.mend.arrange import half_with_mirror, mirror_across, repeated, ring_places, row_places
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, TagMark, Tool
 from draxet.ui.shell.fields import WordField, button, fact_row, field_row, label
@@ -17,12 +18,13 @@ from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want, polar
 from draxet.ui.stages.mend.arrange_settings import ArrangeSettings, arrange_settings
 from draxet.ui.stages.slip import Slip
 
-__all__ = ["ArrangeSlip", "MirrorTool", "RingTool", "TurnTool"]
+__all__ = ["ArrangeSlip", "Arranging", "MirrorTool", "MoveTool", "RingTool", "SizeTool", "TurnTool"]
 
 _SHOWN = 400
+_ASKED = {"Ring": ("count", "sweep", "linked"), "Size": ("one_way", "copies", "linked")}
 
 
-class _Arranging(GestureTool):
+class Arranging(GestureTool):
     """Works on the chosen contours, or on all where none is chosen."""
 
     @property
@@ -48,14 +50,12 @@ class _Arranging(GestureTool):
         if not copies:
             self.session.edit(words, map_contours(job, ids, places[0], by_hand=True))
             return
-        before = {item.id for item in job.contours}
-        colours = [job.contour_by_id[k].colour for k in ids] * len(places)
-        self.session.edit(words, add_contours(job, repeated(self.contours(), places), colours=colours))
-        new = {item.id for item in self.session.job.contours} - before
-        self.session.said.emit(f"{count_words(len(new), 'contour')} more")
+        made, new = place_copies(job, ids, places, linked=self.settings.linked)
+        self.session.edit(words, made)
+        self.session.said.emit(f"{count_words(len(new), 'contour')} more{', which follow the original' if self.settings.linked else ''}")
 
 
-class MirrorTool(_Arranging):
+class MirrorTool(Arranging):
     """Across a line of two places; a drawn half and its mirror become one contour."""
 
     title = "Mirror"
@@ -83,7 +83,7 @@ class MirrorTool(_Arranging):
         return [LineMark(a[0] - dx, a[1] - dy, a[0] + dx, a[1] + dy, "note"), *self.looks([mirror_across(a, at)])]
 
 
-class TurnTool(_Arranging):
+class TurnTool(Arranging):
     """About a place, from one direction to another or by a typed angle."""
 
     title = "Turn"
@@ -100,7 +100,62 @@ class TurnTool(_Arranging):
         return [LineMark(*centre, *at), TagMark(*at, f"{degrees:.2f}°"), *self.looks([Affine.turned(degrees).about(*centre)])]
 
 
-class RingTool(_Arranging):
+class MoveTool(Arranging):
+    """From one place to another, by a length and an angle, or so far to the right and up."""
+
+    title = "Move"
+
+    def gesture(self) -> Gesture:
+        a = (yield Want("click the place to move from")).place
+        b = yield Want("click where it goes", ("right", "up"), _moved_by(a), lambda at: self._looks(a, at), a, back=(a,))
+        self.put("move", [Affine.moved(b.place[0] - a[0], b.place[1] - a[1])], copies=self.settings.copies)
+
+    def _looks(self, a: Place, at: Place) -> list[Mark]:
+        tag = TagMark(*at, f"{self.length(at[0] - a[0])} right, {self.length(at[1] - a[1])} up")
+        return [LineMark(*a, *at), tag, *self.looks([Affine.moved(at[0] - a[0], at[1] - a[1])])]
+
+
+class SizeTool(Arranging):
+    """About a place that stays: another place is drawn to where it belongs, or the factor or the new length is typed."""
+
+    title = "Size"
+
+    def gesture(self) -> Gesture:
+        fixed = (yield Want("click the place that stays")).place
+        start = (yield Want("click a place to draw by", marks=lambda at: [LineMark(*fixed, *at)], back=(fixed,))).place
+        if math.dist(fixed, start) <= 0:
+            self.session.refused.emit("Size: both places are the same; click farther apart.")
+            return
+        end = yield Want("click where it belongs", ("length",), _drawn_out(fixed, start), lambda at: self._looks(fixed, start, at), back=(fixed, start))
+        place = self._place_of(fixed, start, end.place)
+        if place is None:
+            self.session.refused.emit("Size: that would leave nothing of it; click farther from the place that stays.")
+            return
+        if any(self.session.job.contour_by_id[k].fixed for k in self.meant()):
+            self.session.refused.emit("Some of the contours have a fixed size; free it in True up, Fixed size, to resize.")
+            return
+        self.put("resize", [place], copies=self.settings.copies)
+
+    def _place_of(self, fixed: Place, start: Place, at: Place) -> Affine | None:
+        long = math.dist(fixed, start)
+        along = ((at[0] - fixed[0]) * (start[0] - fixed[0]) + (at[1] - fixed[1]) * (start[1] - fixed[1])) / (long * long)
+        factor = along if self.settings.one_way else math.dist(fixed, at) / long
+        if not 1e-4 < factor < 1e4:
+            return None
+        if not self.settings.one_way:
+            return Affine.scaled(factor).about(*fixed)
+        turn = Affine.turned(math.degrees(math.atan2(start[1] - fixed[1], start[0] - fixed[0])))
+        return turn.inverse().then(Affine.scaled(factor, 1.0)).then(turn).about(*fixed)
+
+    def _looks(self, fixed: Place, start: Place, at: Place) -> list[Mark]:
+        place = self._place_of(fixed, start, at)
+        if place is None:
+            return [LineMark(*fixed, *at)]
+        to = place.point(*start)
+        return [LineMark(*fixed, *to), TagMark(*to, f"× {math.dist(fixed, to) / math.dist(fixed, start):.4g}"), *self.looks([place])]
+
+
+class RingTool(Arranging):
     """A ring of copies round a place: how many, over which angle and which places stay empty is on the slip; count can be typed."""
 
     title = "Ring"
@@ -123,6 +178,22 @@ def _turned_by(centre: Place, start: Place) -> Callable[[Mapping[str, float], Pl
     return lambda numbers, at: Affine.turned(numbers["angle"]).about(*centre).point(*start) if "angle" in numbers else at
 
 
+def _moved_by(a: Place) -> Callable[[Mapping[str, float], Place], Place]:
+    return lambda numbers, at: (a[0] + numbers.get("right", at[0] - a[0]), a[1] + numbers.get("up", at[1] - a[1]))
+
+
+def _drawn_out(fixed: Place, start: Place) -> Callable[[Mapping[str, float], Place], Place]:
+    """The place in the start's direction at a typed length."""
+
+    def place(numbers: Mapping[str, float], at: Place) -> Place:
+        if "length" not in numbers:
+            return at
+        share = numbers["length"] / math.dist(fixed, start)
+        return fixed[0] + share * (start[0] - fixed[0]), fixed[1] + share * (start[1] - fixed[1])
+
+    return place
+
+
 class ArrangeSlip(Slip):
     """What is arranged, whether the original stays, and rows and columns by number."""
 
@@ -131,13 +202,15 @@ class ArrangeSlip(Slip):
             "Mirror": "The chosen contours, or all. A half whose ends lie on the line becomes one closed contour with its mirror.",
             "Turn": "The chosen contours, or all, about a place.",
             "Ring": "Copies of the chosen contours, or of all, round a place.",
+            "Move": "The chosen contours, or all, from one place to another or by typed numbers.",
+            "Size": "The chosen contours, or all, about a place; along one direction alone where that is chosen.",
         }  # fmt: skip
         super().__init__(session, tool.title, about[tool.title])
         self._tool, self.settings = tool, arrange_settings(session)
         meant, self._meant = fact_row("Arranged")
         self.add(meant)
         ring = tool.title == "Ring"
-        self.asked = self.ask(self.settings, self._set, ("count", "sweep") if ring else ("copies",))
+        self.asked = self.ask(self.settings, self._set, _ASKED.get(tool.title, ("copies", "linked")))
         self.empty = WordField("Places left empty")
         self.empty.entered.connect(self._set_empty)
         if ring:
@@ -165,7 +238,7 @@ class ArrangeSlip(Slip):
         except ValueError as error:
             self.session.refused.emit(f"Rows and columns: {error}")
             return
-        if isinstance(self._tool, _Arranging):
+        if isinstance(self._tool, Arranging):
             self._tool.put("repeat in rows", places, copies=True)
 
     def refresh(self) -> None:

@@ -14,10 +14,13 @@ __all__ = ["ArrangeSettings", "arrange_settings"]
 
 @dataclass
 class ArrangeSettings:
-    """copies : whether the original stays. count, sweep (degrees), empty : places of a ring, and those (from 1) that stay empty. columns,
+    """copies : whether the original stays. linked : whether copies have one shape with it. one_way : whether size
+    changes along one direction alone. count, sweep (degrees), empty : places of a ring, and those (from 1) that stay empty. columns,
     rows, right, up (mm) : a grid."""
 
     copies: Annotated[bool, Asked("Keep the original: add a copy")] = True
+    linked: Annotated[bool, Asked("Copies follow the original", tip="what is done to the shape of one is done to all of them")] = False
+    one_way: Annotated[bool, Asked("Along that direction alone")] = False
     count: Annotated[int, Within(2, 1000), Asked("Places")] = 6
     sweep: Annotated[float, Within(-360.0, 360.0, but=0.0), Asked("Over an angle of", "°")] = 360.0
     empty: Annotated[tuple[Annotated[int, Within(1, 1000)], ...], Count(0, 1000)] = ()

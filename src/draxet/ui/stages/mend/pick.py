@@ -2,23 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
-from draxet.geometry.biarcs import as_lines_and_arcs
-from draxet.geometry.spans import CUBIC
 from draxet.job.findings import count_words
-from draxet.job.edits import change_contours, mean_slits
-from draxet.mend.simplify import simplified
+from draxet.job.edits import mean_slits
+from draxet.job.grouping import change_group
+from draxet.mend.forms import FORMS
 from draxet.ui.canvas.tool import Tool
-from draxet.ui.shell.fields import Choice, button, fact_row, field_row, label, menu_button, side_by_side
+from draxet.ui.shell.fields import Choice, WordField, button, fact_row, field_row, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.alike import choose_alike
 from draxet.ui.stages.findings import FindingRows
+from draxet.ui.stages.mend.number_rows import NumberRows
+from draxet.ui.stages.mend.preview import PreviewRows, Work, form_of, lines_and_arcs, simpler, wider_spaced
 from draxet.ui.stages.mend.shaping import ShapingTool
 from draxet.ui.stages.picking import remove_chosen
 from draxet.ui.stages.slip import Slip
+from draxet.ui.stages.together import free_links, group, group_in_hand, ungroup_chosen
 
 __all__ = ["MendSlip"]
 
@@ -26,8 +29,9 @@ __all__ = ["MendSlip"]
 class MendSlip(Slip):
     """What is chosen, and how many contours are closed and open."""
 
-    def __init__(self, session: Session, tool: Tool) -> None:
+    def __init__(self, session: Session, tool: ShapingTool) -> None:
         super().__init__(session, "Pick", "Closed contours can be cut; open ends are marked by a split ring.")
+        self._tool = tool
         closed, self._closed = fact_row("Closed contours")
         opened, self._open = fact_row("Open contours")
         chosen, self._chosen = fact_row("Chosen")
@@ -37,7 +41,7 @@ class MendSlip(Slip):
         self.remove = button("Remove", "plain", lambda: remove_chosen(session))
         self.within = self.length_field("Within")
         self.within.set_value(session.job.exactness.tolerance / 4)
-        self.arcs = button("Lines and arcs", "plain", self._to_arcs)
+        self.arcs = button("Lines and arcs", "plain", lambda: self._propose(lines_and_arcs))
         self._colour_row = colour
         self._findings = FindingRows(session, "")
         self._sheet_row, self._sheet = fact_row("Sheet")
@@ -48,22 +52,48 @@ class MendSlip(Slip):
         self.alike = menu_button("Choose alike", [(words, partial(choose_alike, session, how)) for words, how in alike])
         self.hide_button = button("Hide", "plain", lambda: session.hide(session.hidden | session.selection))
         self.only = button("Show only these", "plain", lambda: session.hide(frozenset(item.id for item in session.job.contours) - session.selection))
-        self.add(closed, opened, self._findings, chosen, size, nodes, colour, self._sheet_row, self._layer_row, self.slits, side_by_side(self.remove, self.alike))
-        self.add(side_by_side(self.hide_button, self.only))
-        self._add_nodes(tool)
+        self.lasso = Choice((("box", "by a box"), ("lasso", "by a line round")), "Dragging chooses")
+        self.lasso.chosen.connect(self._set_lasso)
+        self.add(closed, opened, self._findings, label("Dragging chooses"), self.lasso)
+        self._work = QWidget()
+        self._work_rows = QVBoxLayout(self._work)
+        self._work_rows.setContentsMargins(0, 0, 0, 0)
+        self._work_rows.setSpacing(8)
+        self.add(self._work)
+        self._add_work(chosen, size, nodes, colour, self._sheet_row, self._layer_row, self.slits, side_by_side(self.remove, self.alike))
+        self._add_work(side_by_side(self.hide_button, self.only))
+        self.group = button("Make a part", "plain", partial(group, session))
+        self.ungroup = button("Take it apart", "plain", partial(ungroup_chosen, session))
+        self.join = button("Join or close", "plain", tool.join)
+        self.reverse = button("Other way round", "plain", tool.reverse)
+        self._add_work(side_by_side(self.group, self.ungroup), side_by_side(self.join, self.reverse))
+        self.part_name = WordField("Name of the part", 60)
+        self.part_name.entered.connect(self._rename)
+        self._part_row = field_row("Part", self.part_name, 160)
+        self._links_words = label("", "brass")
+        self._links = side_by_side(self._links_words, button("Make it its own", "choice", partial(free_links, session)))
+        self._add_work(self._part_row, self._links)
+        self.preview = PreviewRows(session, lambda mm: self.length(mm, 3))
+        self._add_nodes()
         self.radius = self.length_field("Corner radius")
         self.radius.set_value(5.0)
         self.rounded = button("Round", "plain", lambda: self._cut_corners(rounded=True))
         self.chamfered = button("Chamfer", "plain", lambda: self._cut_corners(rounded=False))
-        self.add(label("Corners", "section"), field_row("Radius, or how far", self.radius, 110), side_by_side(self.rounded, self.chamfered))
-        self.add(label("Simpler, or of lines and arcs", "section"))
-        self.simpler = button("Simplify", "plain", self._simplify)
-        self.add(field_row("Within", self.within), side_by_side(self.simpler, self.arcs))
+        self._add_work(label("Corners", "section"), field_row("Radius, or how far", self.radius, 110), side_by_side(self.rounded, self.chamfered))
+        self._add_work(label("Simpler, or of lines and arcs", "section"))
+        self.simpler = button("Simplify", "plain", lambda: self._propose(simpler))
+        self.wider = button("Least spacing", "plain", lambda: self._propose(wider_spaced))
+        self.forms = menu_button("Make it a …", [(form, partial(self.preview.propose, form_of(form))) for form in FORMS])
+        self._add_work(field_row("Within", self.within, 110), side_by_side(self.simpler, self.arcs), side_by_side(self.wider, self.forms), self.preview)
         self.refresh()
 
-    def _add_nodes(self, tool: Tool) -> None:
+    def _add_work(self, *widgets: QWidget) -> None:
+        """Rows that are there while something is chosen."""
+        for widget in widgets:
+            self._work_rows.addWidget(widget)
+
+    def _add_nodes(self) -> None:
         """What is done to the nodes that are chosen, and where they are."""
-        self._tool = tool if isinstance(tool, ShapingTool) else None
         self._node_part = QWidget()
         rows = QVBoxLayout(self._node_part)
         rows.setContentsMargins(0, 0, 0, 0)
@@ -72,32 +102,59 @@ class MendSlip(Slip):
         self.node_x, self.node_y = (self.length_field(name, positive=False) for name in ("Node x", "Node y"))
         self.node_x.entered.connect(lambda mm: self._place(mm, None))
         self.node_y.entered.connect(lambda mm: self._place(None, mm))
-        self.corners = Choice((("corner", "corner"), ("smooth", "smooth")), "Nodes")
+        self.corners = Choice((("corner", "corner"), ("smooth", "smooth"), ("symmetrical", "even")), "Nodes")
+        self.corners.button("symmetrical").setToolTip("smooth, with handles of the same length on both sides")
         self.kinds = Choice((("line", "straight"), ("curve", "curve"), ("arc", "arc")), "Spans between them")
         for choice in (self.corners, self.kinds):
             choice.act_only()
             choice.chosen.connect(self._make)
-        for widget in (self._nodes_words, self.corners, self.kinds, field_row("x", self.node_x), field_row("y", self.node_y)):
+        self.part = button("Part here", "plain", self._tool.part)
+        self.begin = button("Begin here", "plain", self._tool.begin_here)
+        for widget in (
+            self._nodes_words, self.corners, self.kinds, side_by_side(self.part, self.begin), field_row("x", self.node_x, 110), field_row("y", self.node_y, 110),
+        ):  # fmt: skip
             rows.addWidget(widget)
-        self.add(self._node_part)
+        self._add_work(self._node_part)
+        self.numbers = NumberRows(self.session, self._tool, self.length_field)
+        self._tool.preview = lambda: self.preview.shown
+        self._add_work(self.numbers)
+
+    def _propose(self, way: Callable[[float], Work]) -> None:
+        within = self.within.try_read()
+        if within is not None and within > 0:
+            self.preview.propose(way(within))
 
     def _cut_corners(self, *, rounded: bool) -> None:
         size = self.radius.try_read()
-        if size is not None and self._tool is not None:
+        if size is not None:
             self._tool.cut_corners(size, rounded=rounded)
 
     def _make(self, what: str) -> None:
-        if self._tool is not None:
-            self._tool.make(what)
+        self._tool.make(what)
         self.session.canvas_asked.emit()
 
     def _place(self, x: float | None, y: float | None) -> None:
-        if self._tool is not None:
-            ox, oy = self.session.job.sheet.origin_place
-            self._tool.place(None if x is None else x + ox, None if y is None else y + oy)
+        ox, oy = self.session.job.sheet.origin_place
+        self._tool.place(None if x is None else x + ox, None if y is None else y + oy)
+
+    def _refresh_part(self) -> None:
+        """The name of the part in hand, and how many of the chosen contours follow others."""
+        found, job = group_in_hand(self.session), self.session.job
+        self._part_row.setVisible(bool(found))
+        if found:
+            self.part_name.set_value(next(group.name for group in job.groups if group.id == found))
+        linked = sum(bool(item.link) for item in self.session.chosen())
+        self._links.setVisible(linked > 0)
+        self._links_words.setText(f"{linked} of them follow others" if linked > 1 else "it follows others")
+
+    def _rename(self, words: str) -> None:
+        found = group_in_hand(self.session)
+        if found and words:
+            self.session.edit("name a part", change_group(self.session.job, found, name=words))
+        self.refresh()
 
     def _refresh_nodes(self) -> None:
-        places = self._tool.chosen_places() if self._tool else []
+        places = self._tool.chosen_places()
         self._node_part.setVisible(bool(places))
         if places:
             self._nodes_words.setText(f"{count_words(len(places), 'node')} chosen".capitalize())
@@ -109,36 +166,9 @@ class MendSlip(Slip):
                     field.empty()
                     field.setPlaceholderText("several")
 
-    def _to_arcs(self) -> None:
-        """The chosen contours of lines and arcs alone, as machines without curves want them."""
-        within = self.within.try_read()
-        if within is None:
-            return
-        items = self.session.chosen()
-        before = sum(len(item.contour.nodes) for item in items)
-        plain = {item.id: as_lines_and_arcs(item.contour, within) for item in items if (item.contour.kinds == CUBIC).any()}
-        if not plain:
-            self.session.refused.emit("The chosen contours have no curves but arcs already.")
-            return
-        self.session.edit("curves to lines and arcs", change_contours(self.session.job, plain))
-        after = sum(len(item.contour.nodes) for item in self.session.chosen())
-        self.session.said.emit(f"{len(plain)} contours are lines and arcs now, within {self.length(within)}: {before} nodes became {after}")
-
-    def _simplify(self) -> None:
-        """The chosen contours with fewer nodes, within the tolerance; how far they came to lie off is told."""
-        within = self.within.try_read()
-        if within is None or within <= 0:
-            return
-        items = self.session.chosen()
-        found = {item.id: simplified(item.contour, within) for item in items}
-        changed = {k: contour for k, (contour, _) in found.items() if contour is not self.session.job.contour_by_id[k].contour}
-        if not changed:
-            self.session.refused.emit(f"Nothing is simpler within {self.length(within)}; allow more, or choose contours with more nodes.")
-            return
-        before = sum(len(item.contour.nodes) for item in items)
-        self.session.edit("simplify", change_contours(self.session.job, changed))
-        after = sum(len(item.contour.nodes) for item in self.session.chosen())
-        self.session.said.emit(f"{before} nodes became {after}, nowhere more than {self.length(max(off for _, off in found.values()), 3)} off")
+    def _set_lasso(self, key: str) -> None:
+        self._tool.lasso = key == "lasso"
+        self.session.canvas_asked.emit()
 
     def _mean(self, on: bool) -> None:
         words = "mean slits" if on else "mean no slits"
@@ -163,9 +193,15 @@ class MendSlip(Slip):
     def refresh(self) -> None:
         self._refresh_belonging()
         self._refresh_nodes()
+        self.preview.refresh()
+        self.numbers.refresh()
+        self._refresh_part()
         self._findings.show_findings([finding for finding in self.session.looked.findings if finding.stage == "mend"])
         job, chosen = self.session.job, self.session.chosen()
-        for control in (self.arcs, self.hide_button, self.only, self.rounded, self.chamfered, self.simpler):
+        self.lasso.set_value("lasso" if self._tool.lasso else "box")
+        self._work.setVisible(bool(chosen))
+        self.ungroup.setEnabled(bool(group_in_hand(self.session)))
+        for control in (self.arcs, self.hide_button, self.only, self.rounded, self.chamfered, self.simpler, self.wider, self.forms, self.group, self.join, self.reverse):
             control.setEnabled(bool(chosen))
         colours = {item.colour for item in chosen}
         self._colour.setText(next(iter(colours)) if len(colours) == 1 else "several")

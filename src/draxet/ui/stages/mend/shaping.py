@@ -7,14 +7,19 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.crossings import nearest_on
+from draxet.geometry.pieces import begun_at
 from draxet.geometry.spans import ARC, CUBIC, LINE
-from draxet.job.edits import change_contours
+from draxet.job.edits import change_contours, map_contours
 from draxet.job.findings import count_words
 from draxet.mend.corners import chamfer_corners, round_corners
-from draxet.mend.find import contour_at, node_at
-from draxet.mend.nodes import bend_span, make_corners, make_kind, make_smooth, move_handle, move_node, place_node, remove_nodes, split_span
+from draxet.mend.ends import joined_ends, parted
+from draxet.mend.find import contour_at, node_at, nodes_within
+from draxet.mend.nodes import (
+    bend_span, make_corners, make_kind, make_smooth, make_symmetrical, move_handle, move_node, place_node, remove_nodes, split_span, square_handles, swell_span,
+)  # fmt: skip
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.picking import REACH, PickTool
@@ -23,9 +28,12 @@ __all__ = ["ShapingTool"]
 
 _MOST_NODES = 4000
 _PROBES = np.linspace(0, 1, 33)
-_LETTERS = {"K": "corner", "M": "smooth", "L": "line", "U": "curve", "O": "arc"}
+_LETTERS = {"K": "corner", "M": "smooth", "Y": "symmetrical", "H": "square", "L": "line", "U": "curve", "O": "arc"}
+_AT_NODES = {"corner": make_corners, "smooth": make_smooth, "symmetrical": make_symmetrical, "square": square_handles}
+_SAID = {"square": "lay handles level or upright"}
 _KINDS = {"line": LINE, "curve": CUBIC, "arc": ARC}
 Node = tuple[str, int]
+_ACTS = {"N": "add_node", "P": "part", "J": "join", "I": "begin_here"}
 
 
 @dataclass(frozen=True)
@@ -49,6 +57,8 @@ class ShapingTool(PickTool):
         self._moved: dict[str, Contour] = {}
         self._hot: Node | None = None
         self._pointer: Pointer | None = None
+        self.preview: Callable[[], tuple[Contour, ...]] = tuple
+        """What is proposed for the chosen contours, to be drawn."""
 
     def prompt(self) -> Prompt:
         if self._grip:
@@ -56,7 +66,7 @@ class ShapingTool(PickTool):
         if not self._session.job.contours:
             return super().prompt()
         if self.nodes:
-            keys = (("K", "corner"), ("M", "smooth"), ("L", "straight"), ("U", "curve"), ("O", "arc"), ("Del", "remove"))
+            keys = (("K", "corner"), ("M", "smooth"), ("L", "straight"), ("U", "curve"), ("O", "arc"), ("P", "part"), ("Del", "remove"))
             return Prompt(f"{self.title}: {count_words(len(self.nodes), 'node')} chosen.", keys=keys)
         if self._session.selection:
             return Prompt(f"{self.title}: drag a node, a handle or a span.", keys=(("Shift", "add"), ("N", "new node"), ("Del", "remove")))
@@ -129,7 +139,7 @@ class ShapingTool(PickTool):
         elif grip.what == "handle":
             self._moved = {grip.contour: move_handle(item.contour, grip.number, grip.end, dx, dy, alone=at.free)}
         else:
-            self._moved = {grip.contour: bend_span(item.contour, grip.number, grip.t, dx, dy)}
+            self._moved = {grip.contour: (swell_span if at.free else bend_span)(item.contour, grip.number, grip.t, dx, dy)}
 
     def _with_nodes(self, change: Callable[[Contour, int], Contour]) -> dict[str, Contour]:
         """The contours with each chosen node changed."""
@@ -158,18 +168,26 @@ class ShapingTool(PickTool):
 
     def boxed(self, a: Pointer, b: Pointer) -> None:
         """Contours that lie in the box; where none does, the nodes of chosen contours that do."""
-        before = self._session.selection
         x0, x1, y0, y1 = min(a.x, b.x), max(a.x, b.x), min(a.y, b.y), max(a.y, b.y)
         inside = {
             (item.id, int(k)) for item in self._session.chosen()
             for k in np.flatnonzero((item.contour.nodes >= (x0, y0)).all(axis=1) & (item.contour.nodes <= (x1, y1)).all(axis=1))
         }  # fmt: skip
-        whole = all(x0 <= item.contour.box[0] and y0 <= item.contour.box[1] and item.contour.box[2] <= x1 and item.contour.box[3] <= y1 for item in self._session.chosen() if any(n[0] == item.id for n in inside))
-        if before and inside and not whole:
-            self.nodes = self.nodes ^ inside if b.adds else frozenset(inside)
-        else:
-            self.nodes = frozenset()
+        if not self._choose_nodes(inside, b.adds):
             super().boxed(a, b)
+
+    def rounded(self, line: list[tuple[float, float]], at: Pointer) -> None:
+        """Contours within the line; where none is, the nodes of chosen contours that are."""
+        inside = {(item.id, k) for item in self._session.chosen() for k in nodes_within(item.contour, line)} if len(line) > 2 else set()
+        if not self._choose_nodes(inside, at.adds):
+            super().rounded(line, at)
+
+    def _choose_nodes(self, inside: set[Node], adds: bool) -> bool:
+        """Choose nodes, where they are some but not all of a chosen contour's; whether they are."""
+        by_id = self._session.job.contour_by_id
+        some = any(sum(c == name for c, _ in inside) < len(by_id[name].contour.nodes) for name in {c for c, _ in inside})
+        self.nodes = (self.nodes ^ inside if adds else frozenset(inside)) if some else frozenset()
+        return some
 
     def take(self, ids: set[str], adds: bool, *, alone: bool = False) -> None:
         self.nodes = frozenset()
@@ -178,31 +196,97 @@ class ShapingTool(PickTool):
     # --- what is done to chosen nodes
 
     def wants_key(self, key: str) -> bool:
-        return self._grip is None and ((bool(self.nodes) and key.upper() in _LETTERS) or (bool(self._session.selection) and key.upper() == "N"))
+        letter = key.upper()
+        return self._grip is None and ((bool(self.nodes) and letter in {*_LETTERS, "P", "I"}) or (bool(self._session.selection) and letter in ("N", "J")))
 
     def key(self, key: str) -> None:
-        if key.upper() == "N":
-            self.add_node()
+        letter = key.upper()
+        if letter in _ACTS:
+            getattr(self, _ACTS[letter])()
         else:
             self.make(_LETTERS[key.upper()])
 
     def make(self, what: str) -> None:
-        """Chosen nodes become ``corner`` or ``smooth``; the spans between them ``line``, ``arc`` or ``curve``, or both spans beside a
+        """Chosen nodes become ``corner``, ``smooth`` or ``symmetrical``, their handles ``square`` to the sheet; the spans between them ``line``, ``arc`` or ``curve``, or both spans beside a
         node that is chosen alone."""
         if what in _KINDS:
             changed = {contour: make_kind(self._session.job.contour_by_id[contour].contour, spans, _KINDS[what]) for contour, spans in self._spans_meant().items()}
         else:
-            changed = self._with_nodes(lambda contour, node: (make_corners if what == "corner" else make_smooth)(contour, [node]))
+            changed = self._with_nodes(lambda contour, node: _AT_NODES[what](contour, [node]))
         if changed:
-            self._session.edit(f"make nodes {what}" if what in ("corner", "smooth") else f"make spans: {what}", change_contours(self._session.job, changed))
+            said = _SAID.get(what, f"make nodes {what}" if what in _AT_NODES else f"make spans: {what}")
+            self._session.edit(said, change_contours(self._session.job, changed))
         self._session.tool_changed.emit()
+
+    def part(self) -> None:
+        """Contours are parted at the chosen nodes: a closed one opens there, of an open one two are made. The ends lie on each other and
+        are moved one by one."""
+        job, new = self._session.job, set[str]()
+        for contour_id in sorted({contour for contour, _ in self.nodes}):
+            places = sorted({float(n) for c, n in self.nodes if c == contour_id})
+            job, made = parted(job, contour_id, places)
+            new |= made
+        self.nodes = frozenset()
+        self._session.edit("part at nodes", job)
+        self._session.select(new & self._session.job.contour_by_id.keys())
+
+    def join(self) -> None:
+        """Chosen open contours become one by the ends that are nearest to each other; one alone is closed."""
+        items = [item for item in self._session.chosen() if not item.contour.closed]
+        if not items:
+            self._session.refused.emit("Choose open contours to join: one is closed, several become one.")
+            return
+        job, made = joined_ends(self._session.job, [item.id for item in items])
+        self.nodes = frozenset()
+        self._session.edit("close a contour" if len(items) == 1 else "join contours", job)
+        self._session.select({made})
+
+    def begin_here(self) -> None:
+        """Closed contours begin at a chosen node."""
+        changed = {}
+        for contour_id, node in sorted(self.nodes):
+            contour = self._session.job.contour_by_id[contour_id].contour
+            if contour.closed:
+                changed[contour_id] = begun_at(contour, float(node))
+        self.nodes = frozenset()
+        if changed:
+            self._session.edit("choose the start", change_contours(self._session.job, changed))
+        else:
+            self._session.refused.emit("Only a closed contour can begin elsewhere.")
+
+    def reverse(self) -> None:
+        """Chosen contours run the other way."""
+        self.nodes = frozenset()
+        self._session.edit("run the other way", change_contours(self._session.job, {item.id: item.contour.reversed() for item in self._session.chosen()}))
+
+    def nudge(self, dx: float, dy: float) -> bool:
+        """Chosen nodes, or else chosen contours, move by the typed step."""
+        session = self._session
+        if self._grip is not None or not session.selection:
+            return False
+        if self.nodes:
+            job = change_contours(session.job, self._with_nodes(lambda contour, node: move_node(contour, node, dx, dy)))
+        else:
+            job = map_contours(session.job, session.selection, Affine.moved(dx, dy), by_hand=True)
+        session.edit("move nodes" if self.nodes else "move contours", job, session.nudge_gesture)
+        return True
+
+    def spans_between(self) -> dict[str, list[int]]:
+        """Spans both of whose nodes are chosen, by contour."""
+        found: dict[str, list[int]] = {}
+        for contour_id in sorted({contour for contour, _ in self.nodes}):
+            item = self._session.job.contour_by_id.get(contour_id)
+            nodes = {n for c, n in self.nodes if c == contour_id}
+            if item is not None:
+                found[contour_id] = [k for k in range(len(item.contour.kinds)) if k in nodes and (k + 1) % len(item.contour.nodes) in nodes]
+        return found
 
     def _spans_meant(self) -> dict[str, list[int]]:
         meant: dict[str, list[int]] = {}
         for contour_id in sorted({contour for contour, _ in self.nodes}):
             contour = self._session.job.contour_by_id[contour_id].contour
             nodes, count = {n for c, n in self.nodes if c == contour_id}, len(contour.kinds)
-            between = [k for k in range(count) if k in nodes and (k + 1) % len(contour.nodes) in nodes]
+            between = self.spans_between()[contour_id]
             beside = [k for k in range(count) if k in nodes or (k + 1) % len(contour.nodes) in nodes]
             meant[contour_id] = between or beside
         return meant
@@ -297,6 +381,8 @@ class ShapingTool(PickTool):
 
     def marks(self) -> list[Mark]:
         marks: list[Mark] = [ContourMark(tuple(self._moved.values()))] if self._moved else []
+        if preview := self.preview():
+            marks.append(ContourMark(preview, "offer"))
         chosen = self._session.chosen()
         if sum(len(item.contour.nodes) for item in chosen) <= _MOST_NODES:
             for item in chosen:

@@ -1,0 +1,72 @@
+"""Ends: contours parted at places, and open ones joined by the ends that are nearest to each other."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from draxet.geometry.contour import Contour
+from draxet.geometry.pieces import joined, opened_at, piece
+from draxet.job.edits import add_contours, change_contours, remove_contours
+from draxet.job.grouping import make_own
+from draxet.job.records import Job
+
+__all__ = ["closed_up", "joined_ends", "parted", "put_parts"]
+
+_SAME = 1e-6
+"""mm: ends so near lie on each other."""
+
+
+def parted(job: Job, contour_id: str, positions: Sequence[float]) -> tuple[Job, set[str]]:
+    """A contour parted at some positions, and the ids of its parts: the first keeps the contour's own."""
+    contour = job.contour_by_id[contour_id].contour
+    places = sorted(set(positions))
+    if contour.closed:
+        parts: list[Contour | None] = [opened_at(contour, places[0])] if len(places) == 1 else [piece(contour, a, b) for a, b in zip(places, [*places[1:], places[0]], strict=True)]
+    else:
+        bounds = [0.0, *(p for p in places if 0 < p < len(contour.kinds)), float(len(contour.kinds))]
+        parts = [piece(contour, a, b) for a, b in zip(bounds[:-1], bounds[1:], strict=True)]
+    return put_parts(job, contour_id, [part for part in parts if part is not None])
+
+
+def put_parts(job: Job, contour_id: str, parts: Sequence[Contour]) -> tuple[Job, set[str]]:
+    """A contour's parts in its place, and their ids; it is gone where there are none."""
+    if not parts:
+        return remove_contours(job, [contour_id]), set()
+    item = job.contour_by_id[contour_id]
+    job = change_contours(make_own(job, [contour_id]), {contour_id: parts[0]})
+    before = len(job.contours)
+    job = add_contours(job, list(parts[1:]), item.picture, [item.colour] * (len(parts) - 1), [item.traced] * (len(parts) - 1), [item.layer] * (len(parts) - 1))
+    new = {other.id for other in job.contours[before:]}
+    return replace(job, contours=tuple(replace(i, group=item.group, by_hand=True) if i.id in new else i for i in job.contours)), {contour_id, *new}
+
+
+def closed_up(contour: Contour) -> Contour:
+    """An open contour closed: its last node gives way to the first where they lie on each other, else a line leads back."""
+    if contour.closed or len(contour.kinds) < 2:
+        return contour
+    if np.hypot(*(contour.nodes[0] - contour.nodes[-1])) <= _SAME:
+        return Contour.make(contour.nodes[:-1], contour.kinds, contour.bulges, contour.handles)
+    return Contour.make(contour.nodes, np.append(contour.kinds, 0), np.append(contour.bulges, 0.0), np.concatenate([contour.handles, np.zeros((1, 2, 2))]))
+
+
+def joined_ends(job: Job, ids: Sequence[str]) -> tuple[Job, str]:
+    """Open contours as one, and its id (that of the first): by lines where ends do not meet. One alone is closed; so are several whose
+    last ends meet once they are joined."""
+    first, job = ids[0], make_own(job, ids)
+    left = {k: job.contour_by_id[k].contour for k in ids}
+    whole = left.pop(first)
+    if not left:
+        return change_contours(job, {first: closed_up(whole)}), first
+    while left:
+        near = min(left, key=lambda k: _apart(whole, left[k]))
+        whole = joined(whole, left.pop(near))
+    if np.hypot(*(whole.nodes[0] - whole.nodes[-1])) <= _SAME:
+        whole = closed_up(whole)
+    return change_contours(remove_contours(job, ids[1:]), {first: whole}), first
+
+
+def _apart(one: Contour, other: Contour) -> float:
+    return min(float(np.hypot(*(a - b))) for a in (one.nodes[0], one.nodes[-1]) for b in (other.nodes[0], other.nodes[-1]))

@@ -1,0 +1,176 @@
+"""What would become of chosen contours is worked out off the window's thread, drawn and told before it is done."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
+
+from draxet.geometry.affine import Affine
+from draxet.geometry.biarcs import as_lines_and_arcs
+from draxet.geometry.contour import Contour
+from draxet.geometry.spans import CUBIC
+from draxet.job.edits import change_contours, set_ellipse
+from draxet.job.findings import count_words
+from draxet.job.records import ContourItem
+from draxet.mend.forms import fitted_form
+from draxet.mend.nodes import deviation_between
+from draxet.mend.simplify import simplified, spaced_nodes
+from draxet.progress import Progress
+from draxet.ui.shell.fields import button, label, side_by_side
+from draxet.ui.shell.session import Session
+
+__all__ = ["Change", "PreviewRows", "form_of", "lines_and_arcs", "simpler", "wider_spaced"]
+
+_LANE = "mend preview"
+
+
+@dataclass(frozen=True)
+class Change:
+    """What contours become, and which of them are ellipses; how far anything comes to lie off, in mm; `why_not` where nothing does."""
+
+    words: str
+    contours: Mapping[str, Contour] = field(default_factory=dict)
+    ellipses: Mapping[str, Affine] = field(default_factory=dict)
+    off: float = 0.0
+    why_not: str = ""
+
+
+Work = Callable[[list[ContourItem], Progress], Change]
+
+
+def simpler(within: float) -> Work:
+    """Fewer nodes within a tolerance."""
+
+    def work(items: list[ContourItem], report: Progress) -> Change:
+        found, off = {}, 0.0
+        for number, item in enumerate(items):
+            report(number / len(items), "simplifying")
+            made, away = simplified(item.contour, within)
+            if made is not item.contour:
+                found[item.id], off = made, max(off, away)
+        return Change("simplify", found, {}, off, "" if found else "Nothing is simpler within that; allow more, or choose contours with more nodes.")
+
+    return work
+
+
+def wider_spaced(spacing: float) -> Work:
+    """No two nodes nearer than a spacing."""
+
+    def work(items: list[ContourItem], report: Progress) -> Change:
+        found, off = {}, 0.0
+        for number, item in enumerate(items):
+            report(number / len(items), "simplifying")
+            made = spaced_nodes(item.contour, spacing)
+            if made is not item.contour:
+                found[item.id], off = made, max(off, deviation_between(made, item.contour), deviation_between(item.contour, made))
+        return Change("space nodes wider", found, {}, off, "" if found else "No two nodes are nearer to each other than that.")
+
+    return work
+
+
+def lines_and_arcs(within: float) -> Work:
+    """Curves as lines and arcs."""
+
+    def work(items: list[ContourItem], report: Progress) -> Change:
+        found, off = {}, 0.0
+        for number, item in enumerate(items):
+            report(number / len(items), "fitting arcs")
+            if (item.contour.kinds == CUBIC).any():
+                found[item.id] = as_lines_and_arcs(item.contour, within)
+                off = max(off, deviation_between(item.contour, found[item.id]))
+        return Change("curves to lines and arcs", found, {}, off, "" if found else "The chosen contours have no curves but arcs already.")
+
+    return work
+
+
+def form_of(form: str) -> Work:
+    """A circle, an ellipse, a line or an arc in place of each."""
+
+    def work(items: list[ContourItem], report: Progress) -> Change:
+        found, ellipses, off = {}, {}, 0.0
+        for item in items:
+            made = fitted_form(item.contour, form)
+            if made is not None:
+                found[item.id], off = made.contour, max(off, made.off)
+                if made.ellipse is not None:
+                    ellipses[item.id] = made.ellipse
+        article = "an" if form[0] in "aeiou" else "a"
+        wants = "closed contours" if form in ("circle", "ellipse") else "open contours"
+        return Change(f"make it {article} {form}", found, ellipses, off, "" if found else f"No {form} comes near to what is chosen; {wants} of some size are wanted.")
+
+    return work
+
+
+class PreviewRows(QWidget):
+    """Nothing until something is proposed; then what it would do, and two buttons. `shown` holds the contours to draw."""
+
+    def __init__(self, session: Session, length: Callable[[float], str]) -> None:
+        super().__init__()
+        self._session, self._length = session, length
+        self.change: Change | None = None
+        self._of: object = None
+        rows = QVBoxLayout(self)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(4)
+        self.words = label("", "brass", wrap=True)
+        self.do = button("Do it", "main", self.take)
+        self.leave = button("Leave it", "plain", self.drop)
+        rows.addWidget(self.words)
+        rows.addWidget(side_by_side(self.do, self.leave))
+        self.hide()
+
+    @property
+    def shown(self) -> tuple[Contour, ...]:
+        self.refresh()
+        return tuple(self.change.contours.values()) if self.change else ()
+
+    def propose(self, work: Work) -> None:
+        """Work out what would become of the chosen contours."""
+        session, items = self._session, self._session.chosen()
+        if not items:
+            session.refused.emit("Choose contours first.")
+            return
+        state = session.job.contours
+
+        def done(change: Change) -> None:
+            if session.job.contours is not state:
+                return  # it is no answer to what there is now
+            if change.why_not:
+                self.drop()
+                session.refused.emit(change.why_not)
+                return
+            self.change, self._of = change, state
+            before = sum(len(item.contour.nodes) for item in items if item.id in change.contours)
+            after = sum(len(contour.nodes) for contour in change.contours.values())
+            self.words.setText(f"{change.words[:1].upper()}{change.words[1:]}: {count_words(before, 'node')} become {after}; nothing lies farther off than {self._length(change.off)}.")
+            self.show()
+            session.marks_changed.emit()
+
+        session.workers.run(_LANE, lambda report: work(items, report), done, lambda error: session.refused.emit(f"This cannot be done: {error}"))
+
+    def take(self) -> None:
+        """Do what is proposed."""
+        self.refresh()
+        change, session = self.change, self._session
+        if change is None:
+            return
+        self.drop()
+        job = change_contours(session.job, {k: contour for k, contour in change.contours.items() if k not in change.ellipses})
+        for contour_id, laid in change.ellipses.items():
+            job = set_ellipse(job, contour_id, laid)
+        session.edit(change.words, job)
+        session.said.emit(f"{count_words(len(change.contours), 'contour')} changed, nothing farther off than {self._length(change.off)}")
+
+    def drop(self) -> None:
+        """Leave everything as it is."""
+        self.change = self._of = None
+        self.hide()
+        self._session.marks_changed.emit()
+
+    def refresh(self) -> None:
+        """What was proposed for a job that is no more is dropped."""
+        if self.change is not None and self._of is not self._session.job.contours:
+            self.change = self._of = None
+            self.hide()

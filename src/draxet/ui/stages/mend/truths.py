@@ -1,0 +1,227 @@
+"""True shapes: what is nearly level, square, equal, round … is listed with what it would move; some or all of it is taken."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Annotated
+
+import numpy as np
+from PyQt6.QtWidgets import QCheckBox, QVBoxLayout
+
+from draxet.geometry.contour import Contour
+from draxet.geometry.spans import Spans
+from draxet.job.asked import Asked
+from draxet.job.findings import count_words
+from draxet.job.ranges import Length
+from draxet.job.records import Job
+from draxet.mend.truths import Truth, all_taken, taken, truths_of
+from draxet.progress import Progress
+from draxet.ui.canvas.tool import ContourMark, CrossMark, Mark, TagMark, Tool
+from draxet.ui.look.style import px
+from draxet.ui.shell.fields import button, emptied, fact_row, field_row, label, side_by_side
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.picking import PickTool
+from draxet.ui.stages.slip import Slip
+
+__all__ = ["TruthSlip", "TruthTool"]
+
+_LANE = "truths"
+_SHOWN = 60
+
+
+@dataclass
+class TruthSettings:
+    """most : how far anything may move, in mm; None for twice what the work must hold."""
+
+    most: Annotated[Length, Asked("Move at most", "mm")] | None = None
+
+
+class TruthTool(PickTool):
+    """Looks at the chosen contours, or at all, off the window's thread."""
+
+    title = "True shapes"
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.found: list[Truth] = []
+        self.hot: list[Truth] = []
+        self._of: tuple[object, ...] = ()
+
+    @property
+    def most(self) -> float:
+        found: TruthSettings = self._session.settings("truths", TruthSettings)
+        return found.most if found.most is not None else 2 * self._session.job.exactness.tolerance
+
+    def set_most(self, most: float) -> None:
+        self._session.settings("truths", TruthSettings).most = most
+        self.look()
+
+    def meant(self) -> list[str]:
+        return [item.id for item in (self._session.chosen() or self._session.pickable)]
+
+    def begin(self) -> None:
+        self.look()
+
+    def look(self) -> None:
+        """What is nearly so, where that is not known already."""
+        job, ids, most = self._session.job, self.meant(), self.most
+        state = (job.contours, tuple(ids), most)
+        if len(self._of) == 3 and state[0] is self._of[0] and state[1:] == self._of[1:]:
+            return
+        self._of, self.hot = state, []
+
+        def work(report: Progress) -> list[Truth]:
+            report(0.1, "looking for what is nearly true")
+            return truths_of(job, ids, most)
+
+        self._session.workers.run(_LANE, work, self._done, lambda error: self._session.refused.emit(f"True shapes could not be looked for: {error}"))
+
+    def _done(self, found: list[Truth]) -> None:
+        self.found = found
+        self._session.tool_changed.emit()
+        self._session.marks_changed.emit()
+
+    @property
+    def busy(self) -> bool:
+        return self._session.workers.busy(_LANE)
+
+    def put_away(self) -> None:
+        self._session.workers.cancel(_LANE)
+
+    def take_these(self, truths: list[Truth]) -> None:
+        """Some of what was found becomes exactly so, what moves least first."""
+        job: Job = self._session.job
+        for truth in sorted(truths, key=lambda each: each.moves):
+            job = taken(job, truth)
+        self._take(job, len(truths))
+
+    def take_all(self) -> None:
+        """All of it, and what follows from it."""
+        job, count = all_taken(self._session.job, self.meant(), self.most, frozenset(truth.kind for truth in self.found))
+        self._take(job, count)
+
+    def _take(self, job: Job, count: int) -> None:
+        if count:
+            self._session.edit("make true", job)
+            self._session.said.emit(f"{count_words(count, 'thing')} made true")
+        self.look()
+
+    def forget(self) -> None:
+        super().forget()
+        self.found, self.hot, self._of = [], [], ()
+
+    def look_at(self, truths: list[Truth]) -> None:
+        """Mark these alone."""
+        self.hot = truths
+        self._session.marks_changed.emit()
+
+    def marks(self) -> list[Mark]:
+        marks = [mark for truth in (self.hot or self.found)[:_SHOWN] for mark in self._mark(truth)]
+        if len(self.hot) == 1:
+            marks.append(TagMark(*self.hot[0].place, self.hot[0].words))
+        return marks + super().marks()
+
+    def _mark(self, truth: Truth) -> list[Mark]:
+        by_id = self._session.job.contour_by_id
+        if any(k not in by_id for k in truth.ids):
+            return []
+        contour = by_id[truth.ids[0]].contour
+        if truth.spans and max(truth.spans) < len(contour.kinds):
+            return [ContourMark(tuple(_one(contour.spans.take(np.array([k]))) for k in truth.spans), "hand")]
+        if self.hot:
+            return [ContourMark(tuple(by_id[k].contour for k in truth.ids), "hand")]
+        return [CrossMark(*truth.place)]
+
+
+def _one(span: Spans) -> Contour:
+    return Contour.make([span.starts[0], span.ends[0]], span.kinds, span.bulges, span.handles, closed=False)
+
+
+class TruthSlip(Slip):
+    """A row for each way of being nearly true, its list unfolded below, and the buttons."""
+
+    def __init__(self, session: Session, tool: TruthTool) -> None:
+        super().__init__(session, "True shapes", "Of the chosen contours, or of all: what is nearly so, and how far it would move. Nothing moves before you take it.")
+        self._tool = tool
+        self.most = self.length_field("Move at most")
+        self.most.entered.connect(tool.set_most)
+        row, self._count = fact_row("Nearly true")
+        self.take = button("Take the ticked", "main", self._take)
+        self.all = button("Take all", "plain", tool.take_all)
+        self._list = QVBoxLayout()
+        self._list.setSpacing(2)
+        self.add(field_row("Move at most", self.most, 110), row)
+        self.body.addLayout(self._list)
+        self.add(self.take, self.all)
+        self.ways: dict[str, QCheckBox] = {}
+        self.boxes: list[tuple[Truth, QCheckBox]] = []
+        self._open = ""
+        self._ticked: set[int] = set()
+        self._shown: object = None
+        self.refresh()
+
+    def _take(self) -> None:
+        ticked = [truth for truth in self._tool.found if id(truth) in self._ticked]
+        if not ticked:
+            self.session.refused.emit("True shapes: tick what is to be made true, or take all.")
+            return
+        self._tool.take_these(ticked)
+
+    def _tick(self, truths: list[Truth], on: bool) -> None:
+        ids = {id(truth) for truth in truths}
+        self._ticked = self._ticked | ids if on else self._ticked - ids
+        for truth, box in self.boxes:
+            box.setChecked(id(truth) in self._ticked)
+
+    def _unfold(self, words: str) -> None:
+        self._open = words if self._open != words else ""
+        self._tool.look_at([truth for truth in self._tool.found if truth.words == self._open])
+        self._shown = None
+        self.refresh()
+
+    def refresh(self) -> None:
+        tool = self._tool
+        tool.look()
+        self.most.set_value(tool.most)
+        self._count.setText("looking …" if tool.busy else str(len(tool.found)) if tool.found else "nothing")
+        self.take.setEnabled(bool(tool.found))
+        self.all.setEnabled(bool(tool.found) and not tool.busy)
+        if self._shown is not tool.found:
+            self._shown = tool.found
+            self._fill(tool.found)
+
+    def _fill(self, found: list[Truth]) -> None:
+        emptied(self._list)
+        self.ways, self.boxes = {}, []
+        self._ticked &= {id(truth) for truth in found}
+        by_words: dict[str, list[Truth]] = {}
+        for truth in found:
+            by_words.setdefault(truth.words, []).append(truth)
+        for words, truths in by_words.items():
+            self.ways[words] = box = self._box(f"Take all: {words}", all(id(t) in self._ticked for t in truths), truths)
+            self._row(box, f"{words[:1].upper()}{words[1:]}  ·  {len(truths)}", f"to {self.length(max(t.moves for t in truths), 3)}", lambda words=words: self._unfold(words))  # type: ignore[misc]
+            if words == self._open:
+                for truth in truths[:_SHOWN]:
+                    one = self._box(f"Take: {words}, moves {self.length(truth.moves, 3)}", id(truth) in self._ticked, [truth])
+                    self.boxes.append((truth, one))
+                    self._row(one, f"moves {self.length(truth.moves, 3)}", "", lambda truth=truth: self._tool.look_at([truth]), deep=True)  # type: ignore[misc]
+                if len(truths) > _SHOWN:
+                    self._list.addWidget(label(f"and {len(truths) - _SHOWN} more: choose fewer contours", "quiet", wrap=True))
+
+    def _box(self, name: str, on: bool, truths: list[Truth]) -> QCheckBox:
+        box = QCheckBox()
+        box.setFixedWidth(px(24))
+        box.setAccessibleName(name)
+        box.setChecked(on)
+        box.clicked.connect(lambda on: self._tick(truths, on))
+        return box
+
+    def _row(self, box: QCheckBox, words: str, after: str, run: Callable[[], None], *, deep: bool = False) -> None:
+        made = button(words, "row", run)
+        made.setMinimumWidth(1)
+        row = side_by_side(box, made, label(after, "quiet"), spacing=2)
+        row.setContentsMargins(px(24) if deep else 0, 0, 0, 0)
+        if layout := row.layout():
+            layout.setStretch(1, 1)  # type: ignore[attr-defined]
+        self._list.addWidget(row)
