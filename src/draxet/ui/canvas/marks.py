@@ -128,7 +128,7 @@ def _box(painter: QPainter, a: QPointF, b: QPointF, t: Tokens) -> None:
 
 
 def _contours(painter: QPainter, mark: ContourMark, camera: Camera, t: Tokens) -> None:
-    colour = {"hand": t.brass, "fault": t.coral, "offer": t.brass, "aside": t.quiet, "lacking": t.coral}[mark.manner]
+    colour = {"hand": t.brass, "fault": t.coral, "offer": t.brass, "aside": t.quiet, "lacking": t.coral, "preview": t.marking_blue}[mark.manner]
     many = sum(len(contour.kinds) for contour in mark.contours) > 3000
     pen = QPen(QColor(colour), 0 if many else 1.6 if mark.manner == "offer" else 2.4)
     pen.setCosmetic(True)
@@ -138,6 +138,9 @@ def _contours(painter: QPainter, mark: ContourMark, camera: Camera, t: Tokens) -
     elif mark.manner == "lacking":
         pen.setDashPattern([2.0, 1.0])
         pen.setWidthF(0 if many else 3.0)
+    elif mark.manner == "preview":
+        pen.setDashPattern([4.0, 2.5])
+        pen.setWidthF(0 if many else 1.6)
     to_view = camera.to_view()
     painter.save()
     painter.setTransform(QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f), True)

@@ -6,6 +6,7 @@ driven and looked at without a window.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from draxet.geometry.arrays import Floats, Points
@@ -102,7 +103,8 @@ class BoxMark:
 @dataclass(frozen=True)
 class ContourMark:
     """Contours drawn in the colour of what is in hand (``hand``), of a fault (``fault``), of a proposal (``offer``), of what was left out
-    of one (``aside``, dotted) or of what is lacking (``lacking``, broad dashes)."""
+    of one (``aside``, dotted) of what is lacking (``lacking``, broad dashes) or of what chosen
+    ones would become (``preview``, dashed)."""
 
     contours: tuple[Contour, ...]
     manner: str = "hand"
@@ -186,6 +188,10 @@ class Tool:
 
     def key(self, key: str) -> None:
         """A key that the tool wants."""
+
+    def menu(self, at: Pointer) -> list[tuple[str, str, Callable[[], object]]]:
+        """What fits the thing of the tool's own beneath the pointer (a node, a span): words, key, and what it does."""
+        return []
 
     def remove(self) -> bool:
         """Delete: remove what the tool has in hand; whether there was anything."""

@@ -45,7 +45,7 @@ class Canvas(QWidget):
     """Shows a session's job and passes what the pointer does to the tool in hand."""
 
     pointed = pyqtSignal(float, float)
-    asked_menu = pyqtSignal(QPointF)
+    asked_menu = pyqtSignal(QPointF, object)
     under_pointer = pyqtSignal(bool)
     guide_pulled = pyqtSignal(float, float, float)
 
@@ -275,7 +275,7 @@ class Canvas(QWidget):
             self._session.tool.press(self._at(event))
             self._session.marks_changed.emit()
         elif event.button() == Qt.MouseButton.RightButton:
-            self.asked_menu.emit(event.globalPosition())
+            self.asked_menu.emit(event.globalPosition(), self._at(event))
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None

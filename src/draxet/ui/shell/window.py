@@ -11,12 +11,13 @@ from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLabel, QMainWindow, QMen
 
 from draxet import __version__
 from draxet.job.edits import add_guide
-from draxet.ui.canvas.tool import Prompt
+from draxet.ui.canvas.tool import Pointer, Prompt
 from draxet.ui.canvas.view import Canvas
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT, Tokens
 from draxet.ui.shell.autosave import Autosave
 from draxet.ui.shell.commands import Command
+from draxet.ui.shell.context import entries_at
 from draxet.ui.shell.cutting import Cutting
 from draxet.ui.shell.facts import FactsStrip
 from draxet.ui.shell.fields import Field, WordField
@@ -231,16 +232,22 @@ class Window(QMainWindow):
     def _find(self) -> None:
         Finder(list(self.commands.values()), self).exec()
 
-    def _context_menu(self, at: QPointF) -> None:
+    def _context_menu(self, at: QPointF, beneath: Pointer) -> None:
         menu = QMenu(self)
-        ids = ["remove", "fit-chosen", "none"] if self.session.selection else ["all", "fit"]
-        tools = [command.id for command in self.commands.values() if command.stage is self.session.stage and not command.of]
-        for command_id in [*ids, "", *tools, "", "undo", "redo"]:
-            if command_id:
-                menu.addAction(self._actions[command_id])
+        menu.setToolTipsVisible(True)
+        for entry in entries_at(self.session, beneath):
+            if entry.run is not None:
+                action = QAction(f"{entry.words}\t{entry.key}" if entry.key else entry.words, menu)
+                action.triggered.connect(lambda _, run=entry.run: run())
+                menu.addAction(action)
+            elif entry.command:
+                why = self.commands[entry.command].why_not()
+                self._actions[entry.command].setToolTip(why or self.commands[entry.command].words)
+                menu.addAction(self._actions[entry.command])
             else:
                 menu.addSeparator()
         menu.exec(at.toPoint())
+        menu.deleteLater()
 
     def _show_keys(self) -> None:
         from draxet.ui.shell.keys_page import KeysPage  # not needed to show a window

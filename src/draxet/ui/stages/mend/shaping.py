@@ -7,33 +7,20 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.geometry.crossings import nearest_on
-from draxet.geometry.pieces import begun_at
-from draxet.geometry.spans import ARC, CUBIC, LINE
-from draxet.job.edits import change_contours, map_contours
+from draxet.geometry.spans import CUBIC
+from draxet.job.edits import change_contours
 from draxet.job.findings import count_words
-from draxet.mend.corners import chamfer_corners, round_corners
-from draxet.mend.ends import joined_ends, parted
 from draxet.mend.find import contour_at, node_at, nodes_within
-from draxet.mend.nodes import (
-    bend_span, make_corners, make_kind, make_smooth, make_symmetrical, move_handle, move_node, place_node, remove_nodes, split_span, square_handles, swell_span,
-)  # fmt: skip
+from draxet.mend.nodes import bend_span, move_handle, move_node, swell_span
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.picking import REACH, PickTool
+from draxet.ui.stages.mend.chosen_nodes import ChosenNodes, Node
+from draxet.ui.stages.picking import REACH
 
 __all__ = ["ShapingTool"]
 
 _MOST_NODES = 4000
-_PROBES = np.linspace(0, 1, 33)
-_LETTERS = {"K": "corner", "M": "smooth", "Y": "symmetrical", "H": "square", "L": "line", "U": "curve", "O": "arc"}
-_AT_NODES = {"corner": make_corners, "smooth": make_smooth, "symmetrical": make_symmetrical, "square": square_handles}
-_SAID = {"square": "lay handles level or upright"}
-_KINDS = {"line": LINE, "curve": CUBIC, "arc": ARC}
-Node = tuple[str, int]
-_ACTS = {"N": "add_node", "P": "part", "J": "join", "I": "begin_here"}
 
 
 @dataclass(frozen=True)
@@ -47,18 +34,20 @@ class _Grip:
     t: float = 0.0
 
 
-class ShapingTool(PickTool):
+class ShapingTool(ChosenNodes):
     """Drag a node, a handle or the span itself; choose nodes by a click or a box, and change all of them at once."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.nodes: frozenset[Node] = frozenset()
         self._grip: _Grip | None = None
         self._moved: dict[str, Contour] = {}
         self._hot: Node | None = None
-        self._pointer: Pointer | None = None
         self.preview: Callable[[], tuple[Contour, ...]] = tuple
         """What is proposed for the chosen contours, to be drawn."""
+
+    @property
+    def _holds(self) -> bool:
+        return self._grip is not None
 
     def prompt(self) -> Prompt:
         if self._grip:
@@ -99,14 +88,6 @@ class ShapingTool(PickTool):
         span, t = self._span_near(contour_id, at)
         return _Grip("span", contour_id, span, 0, t)
 
-    def _span_near(self, contour_id: str, at: Pointer) -> tuple[int, float]:
-        spans = self._session.job.contour_by_id[contour_id].contour.spans
-        which = np.repeat(np.arange(len(spans)), len(_PROBES))
-        away = np.hypot(*(spans.at(which, np.tile(_PROBES, len(spans))) - (at.x, at.y)).T)
-        best = int(away.argmin())
-        t, _ = nearest_on(spans, which[best : best + 1], np.array([[at.x, at.y]]), np.array([_PROBES[best % len(_PROBES)]]))
-        return int(which[best]), float(t[0])
-
     def _handles(self) -> list[tuple[str, int, int, float, float]]:
         """Handles beside chosen nodes: contour, span, end, and where each is."""
         found = []
@@ -141,15 +122,6 @@ class ShapingTool(PickTool):
         else:
             self._moved = {grip.contour: (swell_span if at.free else bend_span)(item.contour, grip.number, grip.t, dx, dy)}
 
-    def _with_nodes(self, change: Callable[[Contour, int], Contour]) -> dict[str, Contour]:
-        """The contours with each chosen node changed."""
-        found: dict[str, Contour] = {}
-        for contour_id, node in sorted(self.nodes):
-            item = self._session.job.contour_by_id.get(contour_id)
-            if item is not None and node < len(item.contour.nodes):
-                found[contour_id] = change(found.get(contour_id, item.contour), node)
-        return found
-
     def release(self, at: Pointer) -> None:
         grip, self._grip = self._grip, None
         moved, self._moved = self._moved, {}
@@ -182,183 +154,9 @@ class ShapingTool(PickTool):
         if not self._choose_nodes(inside, at.adds):
             super().rounded(line, at)
 
-    def _choose_nodes(self, inside: set[Node], adds: bool) -> bool:
-        """Choose nodes, where they are some but not all of a chosen contour's; whether they are."""
-        by_id = self._session.job.contour_by_id
-        some = any(sum(c == name for c, _ in inside) < len(by_id[name].contour.nodes) for name in {c for c, _ in inside})
-        self.nodes = (self.nodes ^ inside if adds else frozenset(inside)) if some else frozenset()
-        return some
-
     def take(self, ids: set[str], adds: bool, *, alone: bool = False) -> None:
         self.nodes = frozenset()
         super().take(ids, adds, alone=alone)
-
-    # --- what is done to chosen nodes
-
-    def wants_key(self, key: str) -> bool:
-        letter = key.upper()
-        return self._grip is None and ((bool(self.nodes) and letter in {*_LETTERS, "P", "I"}) or (bool(self._session.selection) and letter in ("N", "J")))
-
-    def key(self, key: str) -> None:
-        letter = key.upper()
-        if letter in _ACTS:
-            getattr(self, _ACTS[letter])()
-        else:
-            self.make(_LETTERS[key.upper()])
-
-    def make(self, what: str) -> None:
-        """Chosen nodes become ``corner``, ``smooth`` or ``symmetrical``, their handles ``square`` to the sheet; the spans between them ``line``, ``arc`` or ``curve``, or both spans beside a
-        node that is chosen alone."""
-        if what in _KINDS:
-            changed = {contour: make_kind(self._session.job.contour_by_id[contour].contour, spans, _KINDS[what]) for contour, spans in self._spans_meant().items()}
-        else:
-            changed = self._with_nodes(lambda contour, node: _AT_NODES[what](contour, [node]))
-        if changed:
-            said = _SAID.get(what, f"make nodes {what}" if what in _AT_NODES else f"make spans: {what}")
-            self._session.edit(said, change_contours(self._session.job, changed))
-        self._session.tool_changed.emit()
-
-    def part(self) -> None:
-        """Contours are parted at the chosen nodes: a closed one opens there, of an open one two are made. The ends lie on each other and
-        are moved one by one."""
-        job, new = self._session.job, set[str]()
-        for contour_id in sorted({contour for contour, _ in self.nodes}):
-            places = sorted({float(n) for c, n in self.nodes if c == contour_id})
-            job, made = parted(job, contour_id, places)
-            new |= made
-        self.nodes = frozenset()
-        self._session.edit("part at nodes", job)
-        self._session.select(new & self._session.job.contour_by_id.keys())
-
-    def join(self) -> None:
-        """Chosen open contours become one by the ends that are nearest to each other; one alone is closed."""
-        items = [item for item in self._session.chosen() if not item.contour.closed]
-        if not items:
-            self._session.refused.emit("Choose open contours to join: one is closed, several become one.")
-            return
-        job, made = joined_ends(self._session.job, [item.id for item in items])
-        self.nodes = frozenset()
-        self._session.edit("close a contour" if len(items) == 1 else "join contours", job)
-        self._session.select({made})
-
-    def begin_here(self) -> None:
-        """Closed contours begin at a chosen node."""
-        changed = {}
-        for contour_id, node in sorted(self.nodes):
-            contour = self._session.job.contour_by_id[contour_id].contour
-            if contour.closed:
-                changed[contour_id] = begun_at(contour, float(node))
-        self.nodes = frozenset()
-        if changed:
-            self._session.edit("choose the start", change_contours(self._session.job, changed))
-        else:
-            self._session.refused.emit("Only a closed contour can begin elsewhere.")
-
-    def reverse(self) -> None:
-        """Chosen contours run the other way."""
-        self.nodes = frozenset()
-        self._session.edit("run the other way", change_contours(self._session.job, {item.id: item.contour.reversed() for item in self._session.chosen()}))
-
-    def nudge(self, dx: float, dy: float) -> bool:
-        """Chosen nodes, or else chosen contours, move by the typed step."""
-        session = self._session
-        if self._grip is not None or not session.selection:
-            return False
-        if self.nodes:
-            job = change_contours(session.job, self._with_nodes(lambda contour, node: move_node(contour, node, dx, dy)))
-        else:
-            job = map_contours(session.job, session.selection, Affine.moved(dx, dy), by_hand=True)
-        session.edit("move nodes" if self.nodes else "move contours", job, session.nudge_gesture)
-        return True
-
-    def spans_between(self) -> dict[str, list[int]]:
-        """Spans both of whose nodes are chosen, by contour."""
-        found: dict[str, list[int]] = {}
-        for contour_id in sorted({contour for contour, _ in self.nodes}):
-            item = self._session.job.contour_by_id.get(contour_id)
-            nodes = {n for c, n in self.nodes if c == contour_id}
-            if item is not None:
-                found[contour_id] = [k for k in range(len(item.contour.kinds)) if k in nodes and (k + 1) % len(item.contour.nodes) in nodes]
-        return found
-
-    def _spans_meant(self) -> dict[str, list[int]]:
-        meant: dict[str, list[int]] = {}
-        for contour_id in sorted({contour for contour, _ in self.nodes}):
-            contour = self._session.job.contour_by_id[contour_id].contour
-            nodes, count = {n for c, n in self.nodes if c == contour_id}, len(contour.kinds)
-            between = self.spans_between()[contour_id]
-            beside = [k for k in range(count) if k in nodes or (k + 1) % len(contour.nodes) in nodes]
-            meant[contour_id] = between or beside
-        return meant
-
-    def add_node(self) -> None:
-        """One more node where the pointer is nearest to a chosen contour."""
-        at = self._pointer
-        contour_id = contour_at(self._session.chosen(), at.x, at.y, 4 * REACH * at.pixel) if at else None
-        if at is None or contour_id is None:
-            self._session.refused.emit("Point at a chosen contour first: the node comes where the pointer is.")
-            return
-        span, t = self._span_near(contour_id, at)
-        if 1e-6 < t < 1 - 1e-6:
-            contour = split_span(self._session.job.contour_by_id[contour_id].contour, span, t)
-            self._session.edit("add a node", change_contours(self._session.job, {contour_id: contour}))
-            self.nodes = frozenset({(contour_id, span + 1)})
-            self._session.tool_changed.emit()
-
-    def place(self, x: float | None, y: float | None) -> None:
-        """Put all chosen nodes to a typed x or y, in job space."""
-        def put(contour: Contour, node: int) -> Contour:
-            now = contour.nodes[node]
-            return place_node(contour, node, float(now[0]) if x is None else x, float(now[1]) if y is None else y)
-
-        changed = self._with_nodes(put)
-        if changed:
-            self._session.edit("place nodes by number", change_contours(self._session.job, changed))
-
-    def cut_corners(self, size: float, *, rounded: bool) -> None:
-        """Round or chamfer the chosen corners, or every corner of the chosen contours where no node is chosen."""
-        by_id, meant = self._session.job.contour_by_id, sorted({contour for contour, _ in self.nodes}) or sorted(self._session.selection)
-        changed, refused = {}, 0
-        for contour_id in meant:
-            contour = by_id[contour_id].contour
-            nodes = [n for c, n in self.nodes if c == contour_id] if self.nodes else np.flatnonzero(contour.corners()).tolist()
-            found, left = (round_corners if rounded else chamfer_corners)(contour, nodes, size)
-            refused += left
-            if found is not contour:
-                changed[contour_id] = found
-        self.nodes = frozenset()
-        if changed:
-            self._session.edit("round corners" if rounded else "chamfer corners", change_contours(self._session.job, changed))
-        self._session.tool_changed.emit()
-        if refused:
-            self._session.refused.emit(f"{count_words(refused, 'corner')} left as {'it was' if refused == 1 else 'they were'}: not between two lines, or no room on them.")
-
-    def chosen_places(self) -> list[tuple[float, float]]:
-        """Where the chosen nodes are."""
-        by_id = self._session.job.contour_by_id
-        return [tuple(by_id[c].contour.nodes[n].tolist()) for c, n in sorted(self.nodes) if c in by_id and n < len(by_id[c].contour.nodes)]
-
-    def remove(self) -> bool:
-        """Chosen nodes are removed, the shape kept as well as can be."""
-        if self._grip is not None:
-            self._session.refused.emit("Let go of what is held first.")
-            return True
-        if not self.nodes:
-            return False
-        changed, refused = {}, 0
-        for contour_id in sorted({contour for contour, _ in self.nodes}):
-            found = remove_nodes(self._session.job.contour_by_id[contour_id].contour, [n for c, n in self.nodes if c == contour_id])
-            if found is None:
-                refused += 1
-            else:
-                changed[contour_id] = found
-        self.nodes = frozenset()
-        if changed:
-            self._session.edit("remove nodes", change_contours(self._session.job, changed))
-        self._session.tool_changed.emit()
-        if refused:
-            self._session.refused.emit("A contour needs two nodes at the least; remove the contour itself.")
-        return True
 
     def forget(self) -> None:
         super().forget()
@@ -382,7 +180,7 @@ class ShapingTool(PickTool):
     def marks(self) -> list[Mark]:
         marks: list[Mark] = [ContourMark(tuple(self._moved.values()))] if self._moved else []
         if preview := self.preview():
-            marks.append(ContourMark(preview, "offer"))
+            marks.append(ContourMark(preview, "preview"))
         chosen = self._session.chosen()
         if sum(len(item.contour.nodes) for item in chosen) <= _MOST_NODES:
             for item in chosen:

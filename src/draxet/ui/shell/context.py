@@ -1,0 +1,58 @@
+"""The menu on the right button: what fits the thing beneath the pointer."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from draxet.job.edits import change_picture
+from draxet.job.grouping import with_whole_groups
+from draxet.mend.find import contour_at
+from draxet.ui.canvas.tool import Pointer
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.held import picture_at
+
+__all__ = ["Entry", "entries_at"]
+
+_REACH = 8.0
+
+
+@dataclass(frozen=True)
+class Entry:
+    """A line of the menu: a command by its id, or words with what they do; neither for a rule between two lines."""
+
+    command: str = ""
+    words: str = ""
+    key: str = ""
+    run: Callable[[], object] | None = None
+
+
+_RULE = Entry()
+_CONTOUR = ("remove", "copy", "", "group", "ungroup", "own", "helpers", "", "to-front", "to-back", "", "hide", "only", "fit-chosen", "none")
+_PICTURE = ("place", "prepare", "crop", "cover", "", "level", "known-length", "square", "", "edges", "middles", "walk", "", "beside", "remove-picture")
+_NOTHING = ("paste-anywhere", "all", "show-all", "", "fit", "view-before", "life-size")
+
+
+def entries_at(session: Session, at: Pointer) -> list[Entry]:
+    """What can be done with what lies beneath the pointer; that is chosen as well."""
+    own = [Entry("", words, key, run) for words, key, run in (session.tool.menu(at) if session.tool else [])]
+    found = contour_at(session.pickable, at.x, at.y, _REACH * at.pixel) if not own else None
+    picture = picture_at(session, at.x, at.y) if not own and found is None else None
+    if found is not None:
+        if found not in session.selection:
+            session.select(with_whole_groups(session.job, {found}))
+        middle = _commands(_CONTOUR)
+    elif picture is not None:
+        session.choose_picture(picture.id)
+        hide = Entry("", f"Hide {picture.name}", "", lambda: session.edit("hide a picture", change_picture(session.job, picture.id, visible=False)))
+        lock = Entry("", "Free it" if picture.locked else "Lock it", "", lambda: session.edit("lock a picture", change_picture(session.job, picture.id, locked=not picture.locked)))
+        middle = [*_commands(_PICTURE), hide, lock]
+    else:
+        middle = [] if own else _commands(_NOTHING)
+    if session.selection and own:
+        middle = _commands(("fit-chosen", "none"))
+    return [*own, *([_RULE] if own and middle else []), *middle, _RULE, *_commands(("undo", "redo"))]
+
+
+def _commands(ids: tuple[str, ...]) -> list[Entry]:
+    return [Entry(name) if name else _RULE for name in ids]
