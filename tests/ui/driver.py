@@ -15,7 +15,7 @@ from unittest import mock
 from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QDialog, QMessageBox, QWidget
+from PyQt6.QtWidgets import QApplication, QDialog, QLineEdit, QMessageBox, QWidget
 
 from draxet.ui.app import make_app
 from draxet.ui.shell.window import Window
@@ -131,6 +131,24 @@ class WindowTest(unittest.TestCase):
         for key in keys:
             QTest.keyClick(on or self.app.focusWidget() or self.canvas, key, held)
             self.settle(5)
+
+    def take(self, name: str) -> None:
+        """Take a tool in hand; the keys are the canvas's."""
+        self.window.commands[name].run()
+        self.canvas.setFocus()
+        self.settle()
+
+    def type(self, words: str) -> None:
+        """Type over the canvas."""
+        for letter in words:
+            self.keys({"\t": Qt.Key.Key_Tab, " ": Qt.Key.Key_Space, "\n": Qt.Key.Key_Return}.get(letter, letter), on=self.canvas)
+
+    def fill(self, field: QLineEdit, words: str) -> None:
+        """Type into a field of the slip, and leave it."""
+        field.setFocus()
+        field.selectAll()
+        QTest.keyClicks(field, words)
+        self.keys(Qt.Key.Key_Return, on=field)
 
     def press(self, button: QWidget) -> None:
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)

@@ -21,15 +21,6 @@ class Arranging(WindowTest):
     def draw(self, contour: Contour) -> None:
         self.session.edit("draw", add_contours(self.session.job, [contour]))
 
-    def take(self, name: str) -> None:
-        self.window.commands[name].run()
-        self.canvas.setFocus()
-        self.settle()
-
-    def type(self, words: str) -> None:
-        for letter in words:
-            self.keys({"\t": Key.Key_Tab, "\n": Key.Key_Return}.get(letter, letter), on=self.canvas)
-
     def contours(self) -> list[Contour]:
         return [item.contour for item in self.session.job.contours]
 

@@ -31,15 +31,6 @@ class Drawing(WindowTest):
         self.session.start(Job("Ring", sheets=(Sheet(width=200, height=160),)), None)
         self.settle()
 
-    def take(self, name: str) -> None:
-        self.window.commands[name].run()
-        self.canvas.setFocus()
-        self.settle()
-
-    def type(self, words: str) -> None:
-        for letter in words:
-            self.keys({"\t": Key.Key_Tab, " ": Key.Key_Space, "\n": Key.Key_Return}.get(letter, letter), on=self.canvas)
-
     def contours(self) -> list[Contour]:
         return [item.contour for item in self.session.job.contours]
 

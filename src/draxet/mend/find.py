@@ -43,7 +43,8 @@ def span_at(items: Sequence[ContourItem], x: float, y: float, reach: float) -> t
     item = next((each for each in items if each.id == name), None)
     if item is None:
         return None
-    points, owner = item.contour.spans.flattened(reach / 8)
+    points, counts = item.contour.spans.flattened(reach / 8)
+    owner = np.repeat(np.arange(len(counts)), counts)
     line = np.vstack([points, item.contour.spans.ends[-1:]])
     ahead = line[1:] - line[:-1]
     share = np.clip((((x, y) - line[:-1]) * ahead).sum(axis=1) / np.maximum((ahead * ahead).sum(axis=1), 1e-300), 0, 1)

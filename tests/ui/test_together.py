@@ -1,0 +1,243 @@
+"""Parts, copies that follow, helper contours, points, symmetry and the history, through the real window."""
+
+import math
+
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication
+
+from draxet.geometry.contour import Contour
+from draxet.geometry.shapes import rounded_polygon
+from draxet.job.edits import add_contours
+from draxet.job.records import Job, Sheet
+from draxet.ui.demo import demo_job
+from draxet.ui.shell.context import entries_at
+from draxet.ui.shell.history_page import HistoryPage
+from draxet.ui.shell.life_size import keep_scale, kept_scale
+from draxet.ui.shell.session import Stage
+from tests.ui.driver import WindowTest
+
+Key, Held = Qt.Key, Qt.KeyboardModifier
+
+
+class Together(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        holes = [Contour.circle(40, 40, 8), Contour.circle(80, 40, 8), rounded_polygon([(20, 20, 4), (100, 20, 4), (100, 60, 4), (20, 60, 4)])]
+        self.session.start(add_contours(Job("Plate", sheets=(Sheet(width=200, height=160),)), holes), None)
+        self.take("pick")
+
+    def ids(self) -> list[str]:
+        return [item.id for item in self.session.job.contours]
+
+    def test_a_part_is_chosen_as_one_named_locked_and_taken_apart(self) -> None:
+        a, b, plate = self.ids()
+        self.click(40, 48)
+        self.click(80, 48, Held.ShiftModifier)
+        self.keys(Key.Key_G, held=Held.ControlModifier, on=self.window)
+        self.keys(Key.Key_Escape, Key.Key_Escape, on=self.canvas)
+        self.take("pick")
+        self.click(40, 48)
+        self.assertEqual(self.session.selection, {a, b})
+        self.fill(self.slip.part_name, "Holes")  # type: ignore[attr-defined]
+        self.assertEqual([group.name for group in self.session.job.groups], ["Holes"])
+        self.window.slips._lock(self.session.job.groups[0])
+        self.click(40, 48)
+        self.assertNotIn(a, self.session.selection)
+        self.window.slips._lock(self.session.job.groups[0])
+        self.session.select({a, b})
+        self.window.commands["ungroup"].run()
+        self.assertEqual(self.session.job.groups, ())
+        self.click(40, 48)
+        self.assertEqual(self.session.selection, {a})
+        for _ in range(5):
+            self.session.undo()
+        self.assertEqual(self.session.job.groups, ())
+        self.assertEqual(len(self.ids()), 3)
+
+    def test_copies_follow_the_original_until_one_is_made_its_own(self) -> None:
+        hole = self.ids()[0]
+        self.session.select({hole})
+        self.take("ring")
+        self.press(self.slip.asked["linked"])  # type: ignore[attr-defined]
+        self.hover(60, 90)
+        self.type("4\n")
+        copies = [item for item in self.session.job.contours if item.link]
+        self.assertEqual(len(copies), 4)
+        self.take("pick")
+        self.session.select({hole})
+        self.fill(self.slip.numbers.radius, "5 mm")  # type: ignore[attr-defined]
+        self.assertEqual([round(item.contour.circle_shape[2], 9) for item in self.session.job.contours if item.link], [5.0] * 4)  # type: ignore[index]
+        self.session.select({copies[1].id})
+        self.window.commands["own"].run()
+        self.fill(self.slip.numbers.radius, "3 mm")  # type: ignore[attr-defined]
+        self.assertEqual(sorted(round(i.contour.circle_shape[2], 9) for i in self.session.job.contours if i.contour.circle_shape), [3, 5, 5, 5, 8])  # type: ignore[index]
+        self.session.undo()
+        self.session.undo()
+        self.assertEqual(sum(bool(item.link) for item in self.session.job.contours), 4)
+
+    def test_contours_are_pasted_in_the_very_place_also_into_another_job_and_pictures_still_are(self) -> None:
+        self.session.select(set(self.ids()[:2]))
+        self.keys(Key.Key_C, held=Held.ControlModifier, on=self.window)
+        self.keys(Key.Key_V, held=Held.ControlModifier, on=self.window)
+        new = [item for item in self.session.job.contours if item.id in self.session.selection]
+        self.assertEqual([item.contour for item in new], [item.contour for item in self.session.job.contours[:2]])
+        self.session.start(Job("Other"), None)
+        self.window.commands["paste-anywhere"].run()
+        self.assertEqual(len(self.session.job.contours), 2)
+        board = QApplication.clipboard()
+        assert board
+        board.clear()
+        self.window.commands["paste-anywhere"].run()
+        self.assertIn("no picture on the clipboard", self.top_words)
+
+    def test_helper_contours_are_caught_but_neither_picked_nor_cut(self) -> None:
+        self.session.select({self.ids()[2]})
+        self.window.commands["helpers"].run()
+        self.assertEqual(len(self.session.job.helpers), 1)
+        self.take("pick")
+        self.click(60, 20)
+        self.assertEqual(self.session.selection, frozenset())
+        self.take("draw")
+        self.hover(60.4, 20.6)
+        self.assertEqual(self.session.tool._at.word, "middle")  # type: ignore[union-attr]
+        self.take("cut")
+        self.press(self.slip.give)  # type: ignore[attr-defined]
+        self.assertEqual(sum(len(o.contours) for o in self.session.job.operations), 2)
+        self.window.commands["free-helpers"].run()
+        self.assertEqual(len(self.session.job.contours), 3)
+
+    def test_the_history_goes_back_and_on_by_a_click_and_views_can_be_had_again(self) -> None:
+        start = self.session.job
+        for x in (1.0, 2.0, 3.0):
+            self.session.edit(f"draw {x}", add_contours(self.session.job, [Contour.circle(150, 100, x)]))
+        last = self.session.job
+        page = HistoryPage(self.session, self.window)
+        page.show()
+        page.list.setCurrentRow(0)
+        self.assertEqual(self.session.job, start)
+        page.list.setCurrentRow(3)
+        self.assertEqual(self.session.job, last)
+        page.close()
+        self.settle(800)  # what follows at once belongs to the move before
+        before = self.canvas.camera
+        self.wheel(100, 80, 5)
+        self.assertNotEqual(self.canvas.camera, before)
+        self.canvas.view_before()
+        self.assertEqual(self.canvas.camera, before)
+        keep_scale(4.0)
+        self.window.commands["life-size"].run()
+        self.assertAlmostEqual(self.canvas.camera.zoom, 4.0)
+        self.assertEqual(kept_scale(), 4.0)
+
+    def test_the_menu_fits_what_lies_beneath(self) -> None:
+        tool = self.session.tool
+        assert tool is not None
+
+        def words(x: float, y: float) -> list[str]:
+            at = self.place(x, y)
+            job = self.canvas.camera.job(at.x(), at.y())
+            self.canvas._pointer = (float(at.x()), float(at.y()))
+            return [entry.words or entry.command for entry in entries_at(self.session, self.canvas._pointed(Held.NoModifier)) if job]
+
+        self.assertIn("group", words(40 + 8 * math.cos(0.7), 40 + 8 * math.sin(0.7)))
+        self.assertEqual(self.session.selection, {self.ids()[0]})
+        self.assertIn("Corner", words(*self.session.job.contours[0].contour.nodes[0]))
+        self.assertIn("New node here", words(40, 32))
+        self.assertIn("fit", words(170, 140))
+        self.session.start(demo_job("leaf"), None)
+        self.window.commands["choose"]
+        picture = self.session.job.pictures[0]
+        self.assertIn("edges", words(*picture.middle))
+
+
+class ByConstruction(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.session.start(Job("Ring", sheets=(Sheet(width=200, height=160),)), None)
+        self.session.open_stage(Stage.TRACE)
+
+    def contours(self) -> list[Contour]:
+        return [item.contour for item in self.session.job.contours]
+
+    def symmetry(self, by: str, *places: tuple[float, float]) -> None:
+        self.take("symmetry")
+        self.press(self.slip.asked["by"].button(by))  # type: ignore[attr-defined]
+        for place in places:
+            self.click(*place)
+
+    def test_what_is_drawn_in_a_half_is_drawn_in_the_other_and_follows_it(self) -> None:
+        self.symmetry("line", (100, 20), (100, 140))
+        self.take("circle")
+        self.click(130, 80)
+        self.type("10\n")
+        self.assertEqual(len(self.contours()), 2)
+        (ax, ay, ar), (bx, by, br) = (contour.circle_shape for contour in self.contours())  # type: ignore[misc]
+        line = self.session.settings("symmetry", type(self.session._settings["symmetry"]))  # type: ignore[attr-defined]
+        self.assertAlmostEqual((ax + bx) / 2, line.x, 6)
+        self.assertAlmostEqual(ay, by, 6)
+        self.take("pick")
+        self.session.select({self.session.job.contours[1].id})
+        self.fill(self.slip.numbers.radius, "4")  # type: ignore[attr-defined]
+        self.assertEqual([round(c.circle_shape[2], 9) for c in self.contours()], [4.0, 4.0])  # type: ignore[index]
+        self.session.undo()
+        self.session.undo()
+        self.assertEqual(self.contours(), [])
+
+    def test_a_half_from_line_to_line_and_a_sector_become_one_closed_contour(self) -> None:
+        self.symmetry("line", (100, 20), (100, 140))
+        x = self.session.settings("symmetry", type(self.session._settings["symmetry"])).x  # type: ignore[attr-defined]
+        self.take("draw")
+        self.click(x, 40)
+        self.type("40\t0\n")
+        self.type("30\t90\n")
+        self.type("40\t180\n")
+        self.keys(Key.Key_Return, on=self.canvas)
+        (whole,) = self.contours()
+        self.assertTrue(whole.closed)
+        self.assertAlmostEqual(abs(whole.area), 80 * 30, 3)
+        self.session.undo()
+        self.symmetry("ring", (100, 80))
+        s = self.session.settings("symmetry", type(self.session._settings["symmetry"]))  # type: ignore[attr-defined]
+        self.take("draw")
+        self.click(s.x + 40, s.y)
+        at = self.session.tool._answers[0].place  # type: ignore[union-attr]
+        reach, turn = math.dist(at, (s.x, s.y)), math.atan2(at[1] - s.y, at[0] - s.x) + math.pi / 3
+        end = (s.x + reach * math.cos(turn), s.y + reach * math.sin(turn))
+        self.hover(s.x + 30, s.y + 20)
+        self.type(f"{math.dist(at, end):.9f}\t{math.degrees(math.atan2(end[1] - at[1], end[0] - at[0])):.9f}\n")
+        self.keys(Key.Key_Return, on=self.canvas)
+        (ring,) = self.contours()
+        self.assertTrue(ring.closed)
+        self.assertEqual(len(ring.nodes), 6)
+
+    def test_points_are_set_moved_caught_removed_and_constructed(self) -> None:
+        self.session.edit("draw", add_contours(self.session.job, [Contour.circle(60, 80, 20), Contour.circle(140, 80, 10)]))
+        self.take("point")
+        self.click(20, 20)
+        self.drag((20, 20), (40, 30))
+        self.assertEqual(len(self.session.job.points), 1)
+        np.testing.assert_allclose((self.session.job.points[0].x, self.session.job.points[0].y), (40, 30), atol=0.6)
+        self.hover(40, 30)
+        self.keys(Key.Key_Delete, on=self.canvas)
+        self.assertEqual(self.session.job.points, ())
+        self.take("construct")
+        for way, clicks, count in (("centre", [(80, 80)], 1), ("division", [(150, 80)], 6), ("gap", [(20, 140), (180, 140)], 6), ("middle", [(20, 10), (180, 10)], 1)):
+            self.press(self.slip.asked["way"].button(way))  # type: ignore[attr-defined]
+            if way in ("division", "gap"):
+                self.fill(self.slip.asked["parts"], "6" if way == "division" else "7")  # type: ignore[attr-defined]
+            before = len(self.session.job.points)
+            for place in clicks:
+                self.click(*place)
+            self.assertEqual(len(self.session.job.points) - before, count, way)
+        self.assertEqual((self.session.job.points[0].x, self.session.job.points[0].y), (60, 80))
+        self.press(self.slip.asked["way"].button("tangents"))  # type: ignore[attr-defined]
+        self.click(60, 100)
+        self.click(140, 90)
+        self.assertEqual(len(self.contours()), 6)
+        self.press(self.slip.asked["way"].button("mirror"))  # type: ignore[attr-defined]
+        self.click(5, 5)
+        self.assertIn("no contour under the pointer", self.top_words)
+        self.take("draw")
+        self.hover(60.5, 80.4)
+        self.assertIn(self.session.tool._at.word, ("point", "centre"))  # type: ignore[union-attr]
