@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
@@ -32,6 +33,9 @@ _MOST_PAIRED = 30
 _BUCKETS = 7
 """Lines whose lengths differ little are as long: which one the others are told against does not change with every small move."""
 _MOST_TRUTHS = 400
+_MOST_TIMES = 4
+_PHASES = (("round", "oval", "concentric", "equal", "symmetrical"), ("level", "upright", "square", "parallel"), ("tangent",))
+"""All are taken in this order: directions last but one, so that nothing turns lines after they are true."""
 
 
 @dataclass(frozen=True)
@@ -308,13 +312,14 @@ def _like(old: Contour, new: Contour) -> Contour:
 
 def all_taken(job: Job, ids: Sequence[str], most: float, kinds: frozenset[str]) -> tuple[Job, int]:
     """The job with everything of some kinds made exactly so, one after the other, and how many there were. What one does may undo or do
-    another: the list is looked at anew after each, and nothing is done twice."""
-    done: set[tuple[str, tuple[str, ...], tuple[int, ...]]] = set()
-    while True:
-        left = [t for t in truths_of(job, ids, most) if t.kind in kinds and (t.kind, t.ids, t.spans) not in done]
-        if not left:
-            return job, len(done)
-        order = ("round", "oval", "concentric", "equal", "symmetrical", "level", "upright", "square", "parallel", "tangent")
-        first = min(left, key=lambda t: (order.index(t.kind), t.moves))
-        done.add((first.kind, first.ids, first.spans))
-        job = taken(job, first)
+    another: the list is looked at anew after each, and nothing is done more than a few times."""
+    done: Counter[tuple[str, tuple[str, ...], tuple[int, ...]]] = Counter()
+    for phase in _PHASES:
+        while True:
+            left = [t for t in truths_of(job, ids, most) if t.kind in kinds and t.kind in phase and done[t.kind, t.ids, t.spans] < _MOST_TIMES]
+            if not left:
+                break
+            first = min(left, key=lambda t: (phase.index(t.kind), t.moves))
+            done[first.kind, first.ids, first.spans] += 1
+            job = taken(job, first)
+    return job, len(done)

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, TypeVar
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from draxet.geometry.catching import Catcher
 from draxet.geometry.contour import Contour
@@ -212,7 +212,8 @@ class Session(QObject):
             self._set_history(self.history.after(words, job))
         self._gesture = gesture
         if round_before and any(item.ellipse is None and item.id in round_before and _was_ellipse(round_before[item.id], item) for item in self.job.contours):
-            self.said.emit("It is no ellipse any more: a contour of curves from now on")
+            words = "It is no ellipse any more: a contour of curves from now on"
+            QTimer.singleShot(0, lambda: self.said.emit(words))  # after what the tool says at its end
 
     def go_to_step(self, at: int) -> None:
         """Back or on to a step of the history."""
