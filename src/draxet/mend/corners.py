@@ -8,9 +8,10 @@ from collections.abc import Callable, Iterable
 import numpy as np
 
 from draxet.geometry.contour import Contour
+from draxet.geometry.drawn import arc_bulge
 from draxet.geometry.spans import ARC, LINE
 
-__all__ = ["chamfer_corners", "round_corners"]
+__all__ = ["chamfer_corners", "relieve_corners", "round_corners", "tool_corners"]
 
 _FLAT = 1e-6
 """Radians: a smaller turn is no corner."""
@@ -82,3 +83,44 @@ def _without_nothing(contour: Contour) -> Contour:
         return contour
     nodes = np.delete(contour.nodes, gone, axis=0)
     return Contour.make(nodes, np.delete(contour.kinds, gone), np.delete(contour.bulges, gone), np.delete(contour.handles, gone, axis=0), closed=contour.closed)
+
+
+def relieve_corners(contour: Contour, nodes: Iterable[int], diameter: float) -> tuple[Contour, int]:
+    """A contour with corners between two lines opened for a round tool of `diameter` mm, so that what is square fits into them, and how many
+    could not be: by an arc of the tool's radius through the corner, its centre on the line that halves it.
+
+    Raises
+    ------
+    ValueError : where the diameter is not over 0.
+    """
+    if not diameter > 0:
+        raise ValueError(f"the tool's diameter must be over 0 mm, got {diameter:g}")
+    refused = 0
+    for node in sorted({k % len(contour.nodes) for k in nodes}, reverse=True):
+        found = _relieved(contour, node, diameter / 2)
+        refused += found is None
+        contour = found or contour
+    return contour, refused
+
+
+def _relieved(contour: Contour, node: int, radius: float) -> Contour | None:
+    at = contour.nodes[node]
+    open_by = _cut_one(contour, node, lambda turn: 2 * radius * math.sin(abs(turn) / 2), False)
+    if open_by is None or len(open_by.nodes) != len(contour.nodes) + 1:
+        return None
+    bulges, kinds = open_by.bulges.copy(), open_by.kinds.copy()
+    bulges[node] = arc_bulge(tuple(open_by.nodes[node].tolist()), tuple(at.tolist()), tuple(open_by.nodes[(node + 1) % len(open_by.nodes)].tolist()))
+    kinds[node] = ARC
+    return Contour.make(open_by.nodes, kinds, bulges, open_by.handles, closed=contour.closed) if bulges[node] else None
+
+
+def tool_corners(contour: Contour, *, opening: bool) -> list[int]:
+    """Corners between lines that a round tool cannot reach into: of an opening those that stand out, of an outline those that go in."""
+    if not contour.closed:
+        return []
+    spans, line, sign = contour.spans, contour.kinds == LINE, 1.0 if contour.area > 0 else -1.0
+    leave, reach = spans.tangents()
+    before = np.roll(reach, 1, axis=0)
+    turn = sign * (before[:, 0] * leave[:, 1] - before[:, 1] * leave[:, 0])
+    meant = (turn > 1e-6 if opening else turn < -1e-6) & line & np.roll(line, 1)
+    return [int(k) for k in np.flatnonzero(meant)]

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransf
 from draxet.job.records import MeasureNote
 from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import path_of
-from draxet.ui.canvas.tool import AreaMark, ArrowMark, BoxMark, ContourMark, CrossMark, LineMark, MagnifierMark, MapMark, Mark, SignMark, TagMark
+from draxet.ui.canvas.tool import AreaMark, ArrowMark, BoxMark, ContourMark, CrossMark, LineMark, MagnifierMark, MapMark, Mark, SignMark, StartMark, TagMark
 from draxet.ui.look.style import face
 from draxet.ui.look.tokens import Tokens
 
@@ -42,6 +42,8 @@ def paint_marks(painter: QPainter, marks: Sequence[Mark], camera: Camera, size: 
                 _tag(painter, camera.view(mark.x, mark.y), mark, size, t)
             case SignMark():
                 _sign(painter, QPointF(*camera.view(mark.x, mark.y)), mark, t)
+            case StartMark():
+                _start(painter, QPointF(*camera.view(mark.x, mark.y)), mark.direction, t)
             case BoxMark():
                 _box(painter, QPointF(*camera.view(mark.x0, mark.y0)), QPointF(*camera.view(mark.x1, mark.y1)), t)
             case ContourMark():
@@ -117,6 +119,16 @@ def _sign(painter: QPainter, at: QPointF, mark: SignMark, t: Tokens) -> None:
         painter.drawRect(QRectF(at.x() - 3.2, at.y() - 3.2, 6.4, 6.4))
     else:
         painter.drawEllipse(at, 4.2, 4.2)
+
+
+def _start(painter: QPainter, at: QPointF, direction: float, t: Tokens) -> None:
+    """An arrowhead beside the first node, the way the contour runs."""
+    along = QPointF(float(np.cos(direction)), -float(np.sin(direction)))
+    square = QPointF(-along.y(), along.x())
+    painter.setPen(QPen(QColor(t.brass_text), 1.4))
+    painter.setBrush(QColor(t.field))
+    tip = at + along * 19
+    painter.drawPolygon(QPolygonF([tip, tip - along * 8 + square * 4.5, tip - along * 8 - square * 4.5]))
 
 
 def _box(painter: QPainter, a: QPointF, b: QPointF, t: Tokens) -> None:

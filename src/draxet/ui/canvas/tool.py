@@ -13,7 +13,7 @@ from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
 
 __all__ = [
-    "AreaMark", "ArrowMark", "BoxMark", "ContourMark", "CrossMark", "LineMark", "MagnifierMark", "MapMark", "Mark", "Pointer", "Prompt", "SignMark", "TagMark", "Tool",
+    "AreaMark", "ArrowMark", "BoxMark", "ContourMark", "CrossMark", "LineMark", "MagnifierMark", "MapMark", "Mark", "Pointer", "Prompt", "SignMark", "StartMark", "TagMark", "Tool",
     "Waiting",
 ]  # fmt: skip
 
@@ -79,6 +79,15 @@ class SignMark:
 
 
 @dataclass(frozen=True)
+class StartMark:
+    """Where a contour begins, and in which direction (radians) it runs."""
+
+    x: float
+    y: float
+    direction: float
+
+
+@dataclass(frozen=True)
 class ArrowMark:
     """A difference left over: from one place to another (as long as it is to be shown), with words at its end."""
 
@@ -136,7 +145,7 @@ class MagnifierMark:
     directions: tuple[float, ...] = ()
 
 
-Mark = AreaMark | ArrowMark | CrossMark | LineMark | TagMark | SignMark | BoxMark | ContourMark | MapMark | MagnifierMark
+Mark = AreaMark | ArrowMark | CrossMark | LineMark | TagMark | SignMark | BoxMark | ContourMark | MapMark | MagnifierMark | StartMark
 
 
 class Tool:

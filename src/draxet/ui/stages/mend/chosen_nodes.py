@@ -10,11 +10,12 @@ import numpy as np
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.crossings import nearest_on
+from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.pieces import begun_at
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.job.edits import change_contours, map_contours
 from draxet.job.findings import count_words
-from draxet.mend.corners import chamfer_corners, round_corners
+from draxet.mend.corners import chamfer_corners, relieve_corners, round_corners, tool_corners
 from draxet.mend.ends import joined_ends, parted
 from draxet.mend.find import contour_at, node_at
 from draxet.mend.nodes import make_corners, make_kind, make_smooth, make_symmetrical, move_node, place_node, remove_nodes, split_span, square_handles
@@ -211,23 +212,36 @@ class ChosenNodes(PickTool):
         if changed:
             self._session.edit("place nodes by number", change_contours(self._session.job, changed))
 
-    def cut_corners(self, size: float, *, rounded: bool) -> None:
-        """Round or chamfer the chosen corners, or every corner of the chosen contours where no node is chosen."""
+    def cut_corners(self, size: float, way: str) -> None:
+        """``round``, ``chamfer`` or ``relieve`` the chosen corners; where no node is chosen every corner of the chosen contours, or of
+        those that are to be relieved the ones that a round tool cannot reach into."""
         by_id, meant = self._session.job.contour_by_id, sorted({contour for contour, _ in self.nodes}) or sorted(self._session.selection)
+        cut = {"round": round_corners, "chamfer": chamfer_corners, "relieve": relieve_corners}[way]
         changed, refused = {}, 0
         for contour_id in meant:
             contour = by_id[contour_id].contour
-            nodes = [n for c, n in self.nodes if c == contour_id] if self.nodes else np.flatnonzero(contour.corners()).tolist()
-            found, left = (round_corners if rounded else chamfer_corners)(contour, nodes, size)
+            if self.nodes:
+                nodes = [n for c, n in self.nodes if c == contour_id]
+            else:
+                nodes = tool_corners(contour, opening=self._is_opening(contour_id)) if way == "relieve" else np.flatnonzero(contour.corners()).tolist()
+            found, left = cut(contour, nodes, size)
             refused += left
             if found is not contour:
                 changed[contour_id] = found
         self.nodes = frozenset()
         if changed:
-            self._session.edit("round corners" if rounded else "chamfer corners", change_contours(self._session.job, changed))
+            self._session.edit(f"{way} corners", change_contours(self._session.job, changed))
         self._session.tool_changed.emit()
         if refused:
             self._session.refused.emit(f"{count_words(refused, 'corner')} left as {'it was' if refused == 1 else 'they were'}: not between two lines, or no room on them.")
+        elif not changed:
+            self._session.refused.emit("There is no such corner on what is chosen.")
+
+    def _is_opening(self, contour_id: str) -> bool:
+        """Whether it lies in another one, so that the tool works inside it."""
+        items = self._session.job.contours
+        depths = nesting_depths([item.contour for item in items])
+        return int(depths[next(k for k, item in enumerate(items) if item.id == contour_id)]) % 2 == 1
 
     def chosen_places(self) -> list[tuple[float, float]]:
         """Where the chosen nodes are."""

@@ -38,6 +38,8 @@ class MendSlip(Slip):
         size, self._size = fact_row("Width × height")
         nodes, self._nodes = fact_row("Nodes")
         colour, self._colour = fact_row("Colour")
+        self.nudge = self.length_field("Arrow keys move by")
+        self.nudge.entered.connect(lambda mm: setattr(session, "nudge_mm", mm))
         self.remove = button("Remove", "plain", lambda: remove_chosen(session))
         self.within = self.length_field("Within")
         self.within.set_value(session.job.exactness.tolerance / 4)
@@ -61,7 +63,7 @@ class MendSlip(Slip):
         self._work_rows.setSpacing(8)
         self.add(self._work)
         self._add_work(chosen, size, nodes, colour, self._sheet_row, self._layer_row, self.slits, side_by_side(self.remove, self.alike))
-        self._add_work(side_by_side(self.hide_button, self.only))
+        self._add_work(side_by_side(self.hide_button, self.only), field_row("Arrow keys move by", self.nudge, 96))
         self.group = button("Make a part", "plain", partial(group, session))
         self.ungroup = button("Take it apart", "plain", partial(ungroup_chosen, session))
         self.join = button("Join or close", "plain", tool.join)
@@ -77,9 +79,11 @@ class MendSlip(Slip):
         self._add_nodes()
         self.radius = self.length_field("Corner radius")
         self.radius.set_value(5.0)
-        self.rounded = button("Round", "plain", lambda: self._cut_corners(rounded=True))
-        self.chamfered = button("Chamfer", "plain", lambda: self._cut_corners(rounded=False))
-        self._add_work(label("Corners", "section"), field_row("Radius, or how far", self.radius, 110), side_by_side(self.rounded, self.chamfered))
+        self.rounded = button("Round", "plain", lambda: self._cut_corners("round"))
+        self.chamfered = button("Chamfer", "plain", lambda: self._cut_corners("chamfer"))
+        self.relieved = button("Relieve for a round tool", "plain", lambda: self._cut_corners("relieve"))
+        self.relieved.setToolTip("corners opened by the tool's diameter, so that square parts fit into them")
+        self._add_work(label("Corners", "section"), field_row("Radius, size, diameter", self.radius, 96), side_by_side(self.rounded, self.chamfered), self.relieved)
         self._add_work(label("Simpler, or of lines and arcs", "section"))
         self.simpler = button("Simplify", "plain", lambda: self._propose(simpler))
         self.wider = button("Least spacing", "plain", lambda: self._propose(wider_spaced))
@@ -124,10 +128,10 @@ class MendSlip(Slip):
         if within is not None and within > 0:
             self.preview.propose(way(within))
 
-    def _cut_corners(self, *, rounded: bool) -> None:
+    def _cut_corners(self, way: str) -> None:
         size = self.radius.try_read()
-        if size is not None:
-            self._tool.cut_corners(size, rounded=rounded)
+        if size is not None and size > 0:
+            self._tool.cut_corners(size, way)
 
     def _make(self, what: str) -> None:
         self._tool.make(what)
@@ -193,6 +197,7 @@ class MendSlip(Slip):
     def refresh(self) -> None:
         self._refresh_belonging()
         self._refresh_nodes()
+        self.nudge.set_value(self.session.nudge_mm)
         self.preview.refresh()
         self.numbers.refresh()
         self._refresh_part()
@@ -201,7 +206,7 @@ class MendSlip(Slip):
         self.lasso.set_value("lasso" if self._tool.lasso else "box")
         self._work.setVisible(bool(chosen))
         self.ungroup.setEnabled(bool(group_in_hand(self.session)))
-        for control in (self.arcs, self.hide_button, self.only, self.rounded, self.chamfered, self.simpler, self.wider, self.forms, self.group, self.join, self.reverse):
+        for control in (self.arcs, self.hide_button, self.only, self.rounded, self.chamfered, self.relieved, self.simpler, self.wider, self.forms, self.group, self.join, self.reverse):
             control.setEnabled(bool(chosen))
         colours = {item.colour for item in chosen}
         self._colour.setText(next(iter(colours)) if len(colours) == 1 else "several")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -13,7 +14,7 @@ from draxet.job.edits import change_contours
 from draxet.job.findings import count_words
 from draxet.mend.find import contour_at, node_at, nodes_within
 from draxet.mend.nodes import bend_span, move_handle, move_node, swell_span
-from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark
+from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark, StartMark
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.mend.chosen_nodes import ChosenNodes, Node
 from draxet.ui.stages.picking import REACH
@@ -21,6 +22,7 @@ from draxet.ui.stages.picking import REACH
 __all__ = ["ShapingTool"]
 
 _MOST_NODES = 4000
+_MOST_STARTS = 40
 
 
 @dataclass(frozen=True)
@@ -187,8 +189,16 @@ class ShapingTool(ChosenNodes):
                 contour = self._moved.get(item.id, item.contour)
                 for k, ((x, y), corner) in enumerate(zip(contour.nodes.tolist(), contour.corners().tolist(), strict=True)):
                     marks.append(SignMark(x, y, "corner" if corner else "smooth", (item.id, k) in self.nodes or (item.id, k) == self._hot))
+            marks += [_start(self._moved.get(item.id, item.contour)) for item in chosen[:_MOST_STARTS]]
             for contour_id, span, end, x, y in self._handles():
                 contour = self._moved.get(contour_id, self._session.job.contour_by_id[contour_id].contour)
                 node = contour.nodes[(span + end) % len(contour.nodes)]
                 marks += [LineMark(float(node[0]), float(node[1]), x, y), SignMark(x, y, "handle")]
         return marks + (super().marks() if self._grip is None else [])
+
+
+def _start(contour: Contour) -> Mark:
+    """Where a contour begins, and which way it runs."""
+    x, y = contour.nodes[0].tolist()
+    dx, dy = contour.spans.tangents()[0][0].tolist()
+    return StartMark(x, y, math.atan2(dy, dx))

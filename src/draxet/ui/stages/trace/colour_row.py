@@ -5,15 +5,19 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from draxet.job.edits import colour_contours
+from draxet.ui.look.icons import icon
 from draxet.ui.look.style import px
+from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import button, emptied, label
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.trace.drawing import DrawSettings
+from draxet.ui.stages.trace.nearness import take_colour
 from draxet.ui.stages.trace.settings import trace_settings
 
 __all__ = ["ColourRow", "palette_of"]
 
-_MOST = 7
+_MOST = 5
+_PICTURE = "as the picture has it"
 _PLAIN = ("#1E3550", "#CF4A3C", "#3C8259", "#B9812B")
 """What is offered where neither contours nor swatches have a colour yet."""
 
@@ -40,28 +44,33 @@ class ColourRow(QWidget):
 
     def refresh(self) -> None:
         colours = palette_of(self._session)
-        if self._shown == (colours, self._settings.colour):
+        state = (colours, self._settings.colour, self._settings.colour_of_picture, bool(self._session.job.pictures))
+        if self._shown == state:
             return
-        self._shown = (colours, self._settings.colour)
+        self._shown = state
         emptied(self._row)
         self._row.addWidget(label("Colour"), 1)
         self.patches = {}
-        for colour in ("", *colours):
-            made = self.patches[colour] = button("–" if not colour else "", "patch", lambda colour=colour: self.take(colour))  # type: ignore[misc]
+        for colour in ("", *([_PICTURE] if state[-1] else []), *colours):
+            made = self.patches[colour] = button("" if colour else "–", "patch", lambda colour=colour: self.take(colour))  # type: ignore[misc]
             made.setCheckable(True)
-            made.setChecked(colour == self._settings.colour)
+            made.setChecked(colour == (_PICTURE if self._settings.colour_of_picture else self._settings.colour))
             made.setFixedSize(px(24), px(22))
             made.setAccessibleName(f"Colour {colour or 'none'}")
             made.setToolTip(colour or "no colour")
-            if colour:
+            if colour == _PICTURE:
+                made.setIcon(icon("picture", LIGHT.graphite))
+            elif colour:
                 made.setStyleSheet(f"QPushButton {{ background: {colour}; border: 1px solid #63666A; }} QPushButton:checked, QPushButton:focus {{ border: 3px solid #9A6A1D; }}")
             self._row.addWidget(made)
 
     def take(self, colour: str) -> None:
         """What is drawn from now on, and what is chosen, has this colour."""
-        self._settings.colour = colour
+        self._settings.colour, self._settings.colour_of_picture = "" if colour == _PICTURE else colour, colour == _PICTURE
         session = self._session
-        if session.selection:
+        if session.selection and colour == _PICTURE:
+            take_colour(session)
+        elif session.selection:
             session.edit("give a colour" if colour else "take the colour away", colour_contours(session.job, session.selection, colour))
         session.tool_changed.emit()
         session.canvas_asked.emit()

@@ -11,6 +11,7 @@ from draxet.job.edits import add_contours, remove_contours, replace_contours, se
 from draxet.job.grouping import place_copies
 from draxet.job.asked import Asked
 from draxet.job.ranges import Colour, OneOf, Within
+from draxet.trace.inside import colour_inside
 from draxet.ui.canvas.tool import Mark
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.gesture import GestureTool
@@ -24,7 +25,8 @@ SHAPES = (("circle", "circle"), ("arc", "arc"), ("ellipse", "ellipse"), ("box", 
 @dataclass
 class DrawSettings:
     """How drawing goes on. by : what the next span is. Lengths in mm, smooth_px in pixels of the screen.
-    colour : what is drawn has it, #rrggbb, or none."""
+    colour : what is drawn has it, #rrggbb, or none; or, with colour_of_picture, the one that the
+    picture has there."""
 
     by: Annotated[str, OneOf(("line", "curve", "arc")), Asked("", choices=(("line", "straight"), ("curve", "curve"), ("arc", "arc")))] = "line"
     walk: Annotated[str, OneOf(("edges", "middles")), Asked("", choices=(("edges", "the edge"), ("middles", "the stroke's middle")))] = "edges"
@@ -36,6 +38,7 @@ class DrawSettings:
     smooth_px: Annotated[float, Within(0.5, 20.0), Asked("Smoothing", " px", slider=(1, 20))] = 2.0
 
     colour: Colour = ""
+    colour_of_picture: bool = False
 
     def take_by(self, by: str) -> str:
         self.by = by
@@ -56,7 +59,7 @@ def put_contour(session: Session, words: str, contour: Contour, *, instead: str 
     if instead:
         session.edit(words, replace_contours(job, {instead: whole or contour}))
         return instead
-    colour = draw_settings(session).colour
+    colour = _colour_of(session, whole or contour)
     made = add_contours(job, [whole or contour], colours=[colour])
     new = made.contours[-1].id
     if ellipse is not None and not whole:
@@ -66,6 +69,14 @@ def put_contour(session: Session, words: str, contour: Contour, *, instead: str 
         made, _ = place_copies(made, [new], places, linked=True)
     session.edit(words, made)
     return new if new in session.job.contour_by_id else ""
+
+
+def _colour_of(session: Session, contour: Contour) -> str:
+    """The colour that a drawn contour takes."""
+    settings, picture = draw_settings(session), session.picture
+    if not settings.colour_of_picture or picture is None or not session.pictures.decoded(picture):
+        return settings.colour
+    return colour_inside(contour.transformed(picture.to_job.inverse()), session.pictures.of(picture).levels[0])
 
 
 def _copies_of(session: Session, contour_id: str) -> list[str]:

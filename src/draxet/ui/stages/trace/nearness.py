@@ -16,6 +16,7 @@ from draxet.job.records import ContourItem, Picture
 from draxet.mend.find import contour_at
 from draxet.progress import Progress
 from draxet.trace.closeness import Closeness, closeness_of_traced
+from draxet.trace.inside import colour_inside
 from draxet.trace.fitness import Fitness, fitness_of
 from draxet.trace.levels import automatic_level
 from draxet.trace.untraced import UntracedLine, untraced_lines
@@ -148,16 +149,10 @@ def take_colour(session: Session) -> None:
     picture = session.picture
     if picture is None:
         return
-    pixels = session.pictures.of(picture).levels[0]
-    back, job = picture.to_job.inverse(), session.job
+    pixels, back, job = session.pictures.of(picture).levels[0], picture.to_job.inverse(), session.job
     for item in session.chosen():
-        points = item.contour.transformed(back).flattened(1.0)
-        x, y = (points.mean(axis=0)).astype(int)
-        inside = pixels[np.clip(y - 2, 0, None) : y + 3, np.clip(x - 2, 0, None) : x + 3]
-        if inside.size:
-            colour = np.median(inside.reshape(-1, *inside.shape[2:]), axis=0)
-            r, g, b = (int(v) for v in (colour if colour.ndim else [colour] * 3))
-            job = colour_contours(job, [item.id], f"#{r:02x}{g:02x}{b:02x}")
+        if colour := colour_inside(item.contour.transformed(back), pixels):
+            job = colour_contours(job, [item.id], colour)
     session.edit("take the picture's colour", job)
 
 
