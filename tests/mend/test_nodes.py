@@ -7,7 +7,7 @@ import numpy as np
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, CUBIC, LINE
-from draxet.mend.nodes import bend_span, deviation_between, make_corners, make_kind, make_smooth, move_handle, move_node, remove_nodes, split_span
+from draxet.mend.nodes import bend_span, deviation_between, make_corners, make_kind, make_smooth, make_symmetrical, move_handle, move_node, remove_nodes, split_span, square_handles, swell_span
 from tests.shapes import GeometryTest, mixed_contour
 
 
@@ -68,6 +68,21 @@ class Nodes(GeometryTest):
         self.assertTrue(broken.corners().all())
         self.assertFalse(make_smooth(broken, range(8)).corners().any())
         np.testing.assert_array_equal(broken.nodes, blob().nodes)
+
+    def test_handles_are_made_even_and_square_and_a_bulge_holds_its_tangents(self) -> None:
+        lopsided = move_handle(blob(), 2, 0, 7, 3)
+        even = make_symmetrical(lopsided, [2])
+        into, out = even.handles[1, 1] - even.nodes[2], even.handles[2, 0] - even.nodes[2]
+        np.testing.assert_allclose(into, -out, atol=1e-9)
+        square = square_handles(lopsided, [2, 3])
+        arms = square.handles[2] - square.nodes[[2, 3]]
+        self.assertEqual([int((np.abs(arm) > 1e-12).sum()) for arm in arms], [1, 1])
+        np.testing.assert_allclose(np.hypot(*arms.T), np.hypot(*(lopsided.handles[2] - lopsided.nodes[[2, 3]]).T))
+        for away in ((8, 5), (-3, -2), (-90, -90)):
+            swelled = swell_span(blob(), 1, 0.4, *away)
+            before, after = (contour.handles[1] - contour.nodes[[1, 2]] for contour in (blob(), swelled))
+            np.testing.assert_allclose((before / np.hypot(*before.T)[:, None]), after / np.hypot(*after.T)[:, None], atol=1e-9)
+            self.assertGreater(float(np.hypot(*after.T).min()), 0)
 
     def test_kinds_change_many_at_once_and_lines_become_curves_where_they_lay(self) -> None:
         box = Contour.make([(0, 0), (40, 0), (40, 30), (0, 30)])

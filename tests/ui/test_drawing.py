@@ -164,6 +164,53 @@ class Drawing(WindowTest):
         self.assertLess(len(round_one.nodes), 16)
         self.assertLess(np.abs(np.hypot(*(round_one.flattened(0.01) - (100, 80)).T) - 40).max(), 1.0)
 
+    def test_a_leaf_by_clicks_for_curves_lies_within_three_tenths(self) -> None:
+        leaf = contour_of([Stop(150, 40), Stop(380, 130, "curve"), Stop(560, 320, "curve", corner=True), Stop(330, 280, "curve")], closed=True, last="curve")
+        self.bring(drawn([leaf], 600, noise=4, blur=0.8))
+        picture = self.session.job.pictures[0]
+        truth = leaf.transformed(picture.to_job)
+        self.take("draw")
+        self.press(self.slip.asked["by"].button("curve"))  # type: ignore[attr-defined]
+        self.window.commands["draw"].run()
+        free = Qt.KeyboardModifier.AltModifier
+        places = [truth.spans.at(np.array([k]), np.array([t]))[0] for k in range(4) for t in (0.0, 0.25, 0.5, 0.75)]
+        for number, place in enumerate(places):
+            self.click(*place, free | Qt.KeyboardModifier.ShiftModifier if number == 8 else free)  # the tip is a corner
+            if number == 5:
+                self.click(place[0] + 12, place[1], free)  # a wrong one
+                self.keys(Key.Key_Backspace, on=self.canvas)
+        self.click(*places[0])
+        (traced,) = self.contours()
+        self.assertTrue(traced.closed)
+        self.assertLess(apart(traced, truth)[0], 0.3)
+        self.session.undo()
+        self.assertEqual(self.contours(), [])
+
+    def test_guides_go_along_lines_and_beside_each_other_are_dragged_and_removed(self) -> None:
+        self.session.edit("draw", add_contours(self.session.job, [Contour.make([(40, 40), (140, 60)], closed=False), Contour.circle(60, 120, 10)]))
+        self.take("guide")
+        self.press(self.slip.asked["way"].button("line"))  # type: ignore[attr-defined]
+        self.click(60, 130)
+        self.assertIn("no straight line under the pointer", self.top_words)
+        self.click(90, 50)
+        self.press(self.slip.asked["way"].button("beside"))  # type: ignore[attr-defined]
+        self.click(90, 50)
+        self.hover(90, 80)
+        self.type("25\n")
+        along, beside = self.session.job.guides
+        self.assertAlmostEqual(along.angle, math.degrees(math.atan2(20, 100)))
+        turn = math.radians(along.angle)
+        self.assertAlmostEqual((beside.y - along.y) * math.cos(turn) - (beside.x - along.x) * math.sin(turn), 25)
+        self.press(self.slip.asked["way"].button("places"))  # type: ignore[attr-defined]
+        self.drag((beside.x, beside.y), (beside.x, beside.y + 20))
+        self.assertAlmostEqual(self.session.job.guides[1].y, beside.y + 20, delta=1)
+        self.hover(along.x + 50 * math.cos(turn), along.y + 50 * math.sin(turn))
+        self.keys(Key.Key_Delete, on=self.canvas)
+        self.assertEqual(len(self.session.job.guides), 1)
+        self.session.undo()
+        self.session.undo()
+        self.assertEqual(self.session.job.guides, (along, beside))
+
     def test_guides_come_from_the_rulers_and_by_number_are_caught_kept_and_removed_at_once(self) -> None:
         self.take("guide")
         self.pull((300, 8), self.place(100, 60))

@@ -18,7 +18,7 @@ from draxet.job.steps import Cover, Crop, PrepareStep, Shrink, orientation
 
 __all__ = [
     "add_contours", "add_guide", "add_note", "add_picture", "add_sheet", "change_contours", "change_picture", "choose_sheet", "colour_contours", "copy_contours", "copy_picture", "cut_out", "filled_groups", "fix_size",
-    "give_operation", "hand_off_noted", "map_contours", "mean_slits", "map_picture", "order_picture", "remove_contours", "remove_guides", "remove_note", "remove_picture",
+    "give_operation", "half_turn", "hand_off_noted", "map_contours", "mean_slits", "map_picture", "move_guide", "order_picture", "remove_contours", "remove_guides", "remove_note", "remove_picture",
     "remove_sheet", "replace_contours", "retrace", "set_ellipse", "set_known_lengths", "set_operation", "set_setup", "set_sheet", "set_steps",
     "set_unit", "square_picture", "template_of",
 ]  # fmt: skip
@@ -376,9 +376,20 @@ def add_guide(job: Job, x: float, y: float, angle: float) -> Job:
     return replace(job, guides=(*job.guides, guide), next_id=job.next_id + 1)
 
 
-def remove_guides(job: Job) -> Job:
-    """All guides are gone."""
-    return replace(job, guides=())
+def remove_guides(job: Job, ids: Iterable[str] | None = None) -> Job:
+    """Guides, or all of them, are gone."""
+    gone = frozenset(guide.id for guide in job.guides) if ids is None else frozenset(ids)
+    return replace(job, guides=tuple(guide for guide in job.guides if guide.id not in gone))
+
+
+def move_guide(job: Job, guide_id: str, x: float, y: float) -> Job:
+    """A guide through another place, at the angle that it has."""
+    return replace(job, guides=tuple(replace(guide, x=x, y=y) if guide.id == guide_id else guide for guide in job.guides))
+
+
+def half_turn(degrees: float) -> float:
+    """An angle of a line, from -90 to 90 degrees."""
+    return (degrees + 90.0) % 180.0 - 90.0
 
 
 def hand_off_noted(job: Job, file: str) -> Job:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -10,9 +11,9 @@ import shapely
 
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
-from draxet.job.records import ContourItem
+from draxet.job.records import ContourItem, Guide
 
-__all__ = ["PlaceOn", "boxes_of", "contour_at", "contours_in", "contours_within", "node_at", "nodes_within", "place_on", "span_at"]
+__all__ = ["PlaceOn", "boxes_of", "contour_at", "contours_in", "contours_within", "guide_at", "node_at", "nodes_within", "place_on", "span_at"]
 
 _FINENESS = 0.2
 
@@ -81,6 +82,13 @@ def nodes_within(contour: Contour, line: Sequence[tuple[float, float]]) -> list[
     """Numbers of a contour's nodes within a line drawn round them."""
     inside = shapely.contains_xy(shapely.make_valid(shapely.Polygon(line)), *contour.nodes.T)
     return np.flatnonzero(inside).tolist()
+
+
+def guide_at(guides: Sequence[Guide], at: tuple[float, float], reach: float) -> Guide | None:
+    """The guide that is nearest to a place within `reach`; None where none is."""
+    away = [(abs((at[0] - g.x) * math.sin(math.radians(g.angle)) - (at[1] - g.y) * math.cos(math.radians(g.angle))), k) for k, g in enumerate(guides)]
+    nearest, k = min(away, default=(math.inf, 0))
+    return guides[k] if nearest <= reach else None
 
 
 def node_at(items: Sequence[ContourItem], x: float, y: float, reach: float) -> tuple[str, int] | None:

@@ -85,9 +85,9 @@ class TopLine(QWidget):
         self._show("tick", self._t.moss, words, "", "wait")
         self._back.start()
 
-    def refuse(self, words: str) -> None:
-        """Say why something cannot be done."""
-        self._show("fault", self._t.coral, words, "", "refusal")
+    def refuse(self, words: str, keys: Keys = ()) -> None:
+        """Say why something cannot be done, and by which keys it can."""
+        self._show("fault", self._t.coral, words, "", "refusal", keys)
         self._back.start()
 
     def _show(self, sign: str, colour: str, words: str, hint: str, part: str, keys: Keys = ()) -> None:

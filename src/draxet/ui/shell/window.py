@@ -36,6 +36,7 @@ from draxet.ui.shell.table import Hands, all_commands
 from draxet.ui.shell.top_line import TopLine
 from draxet.ui.shell.watching import Watching
 from draxet.ui.stages.gather.pictures import GatherSlip
+from draxet.ui.stages.row import NOT_A_CONTOUR
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["Window"]
@@ -140,7 +141,7 @@ class Window(QMainWindow):
         s.marks_changed.connect(lambda: self.top_line.keep(self._prompt()))
         s.tool_changed.connect(lambda: self.top_line.wait_for(self._prompt()))
         s.said.connect(self.top_line.say)
-        s.refused.connect(self.top_line.refuse)
+        s.refused.connect(lambda words: self.top_line.refuse(words))
         s.reading.connect(self.top_line.read)
         s.tool_asked.connect(lambda name: self._run(self.commands[name]))
         s.enter_pressed.connect(self.slips.press_main)
@@ -211,7 +212,9 @@ class Window(QMainWindow):
 
     def _run(self, command: Command) -> None:
         why = command.why_not()
-        if why:
+        if why == NOT_A_CONTOUR:
+            self.top_line.refuse(f"{command.words}: {why}.", (("3", "trace it"),))
+        elif why:
             self.session.refused.emit(f"{command.words}: {why}.")
         else:
             command.run()

@@ -15,7 +15,10 @@ from draxet.ui.shell.opening import Opening
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.slip import Slip
 
-__all__ = ["ActRow", "Hands", "ToolRow", "anything", "contours", "nothing", "picture"]
+__all__ = ["NOT_A_CONTOUR", "ActRow", "Hands", "ToolRow", "anything", "contours", "nothing", "picture"]
+
+
+NOT_A_CONTOUR = "a picture is not a contour and cannot be worked; trace it first"
 
 
 class Hands(Protocol):
@@ -47,7 +50,7 @@ def contours(session: Session) -> str:
     """Needs contours: a picture is none."""
     if session.job.contours:
         return ""
-    return "a picture is not a contour and cannot be worked; trace it first" if session.job.pictures else "there are no contours yet"
+    return NOT_A_CONTOUR if session.job.pictures else "there are no contours yet"
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from draxet.geometry.arrays import Points
 from draxet.geometry.constructions import circle_at, common_tangents, divided_span, evenly_between, mirror_line
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
-from draxet.job.edits import add_contours, add_guide
+from draxet.job.edits import add_contours, add_guide, half_turn
 from draxet.job.findings import count_words
 from draxet.job.grouping import add_point, move_point, remove_points
 from draxet.job.ranges import OneOf, Within
@@ -198,7 +198,7 @@ class ConstructTool(GestureTool):
             self.session.refused.emit("Construct: this contour is not symmetrical within what the work must hold.")
         else:
             x, y, angle = line
-            self.session.edit("set a mirror line", add_guide(self.session.job, x, y, (math.degrees(angle) + 90.0) % 180.0 - 90.0))
+            self.session.edit("set a mirror line", add_guide(self.session.job, x, y, half_turn(math.degrees(angle))))
 
     def _tangents(self) -> Gesture:
         a = (yield Want("click a circle, or a place")).place
