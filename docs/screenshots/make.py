@@ -29,7 +29,6 @@ from draxet.job.steps import Contrast, EvenLight, Specks  # noqa: E402
 from draxet.trueup.true import set_true_lengths  # noqa: E402
 from draxet.ui.app import make_app  # noqa: E402
 from draxet.ui.demo import demo_job  # noqa: E402
-from draxet.ui.shell.camera import CameraWindow  # noqa: E402
 from draxet.ui.shell.session import Stage  # noqa: E402
 from draxet.ui.shell.keys_page import KeysPage  # noqa: E402
 from draxet.ui.shell.window import Window  # noqa: E402
@@ -99,9 +98,6 @@ class Photographer:
         self.several_lengths()
         self.session.open_stage(Stage.TRACE)
         self.settle()
-        self.window.commands["middles"].run()
-        self.settle(400)
-        self.take("middles")
         self.drawing()
         self.window.commands["edges"].run()
         self.window.slips.slip.asked["middles"].button(True).click()
@@ -118,6 +114,16 @@ class Photographer:
         QTest.mouseClick(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
         self.take("mend")
         self.session.select(set())
+        self.window.commands["truths"].run()
+        self.window.slips.slip.most.setText("3 mm")
+        self.window.slips.slip.most.setModified(True)
+        self.window.slips.slip.most.finish()
+        self.settle(600)
+        self.window.slips.slip._unfold("level line")
+        self.window.slips.slip.boxes[0][1].click()
+        self.take("truths")
+        self.window.commands["pick"].run()
+        self.session.select(set())
         self.session.open_stage(Stage.MAKE)
         self.window.slips.slip.give.click()
         self.take("make")
@@ -128,7 +134,7 @@ class Photographer:
         self.take("prove")
         self.square()
         self.tracing()
-        self.camera()
+        self.symmetry()
         self.window.workers.close()
 
     def drawing(self) -> None:
@@ -186,15 +192,33 @@ class Photographer:
         self.settle(400)
         self.take("near")
 
-    def camera(self) -> None:
-        camera = CameraWindow(self.window.workers, self.window)
-        camera.show()
-        self.settle(300)
-        camera.capture.click()
-        camera.attempt.click()
-        self.settle(300)
-        camera.grab().save(str(HERE / "camera.png"))
-        camera.reject()
+    def symmetry(self) -> None:
+        """Petals in six sectors of the badge's wheel."""
+        while self.session.history.at > 1:
+            self.session.undo()
+        x, y = self.session.picture.middle
+        self.window.commands["symmetry"].run()
+        self.window.slips.slip.asked["by"].button("ring").click()
+        self.press(x, y)
+        self.window.commands["ellipse"].run()
+        self.press(x + 15.5, y + 4.5)
+        self.press(x + 21, y + 6.5)
+        self.press(x + 14.5, y + 7)
+        self.window.commands["point"].run()
+        self.press(x + 10, y + 3)
+        self.window.commands["draw"].run()
+        self.press(x + 26, y - 4)
+        self.press(x + 31, y + 2)
+        QTest.mouseMove(self.canvas, self.at(x + 27, y + 10))
+        self.take("symmetry")
+
+    def at(self, x: float, y: float) -> QPoint:
+        return QPoint(*(round(v) for v in self.canvas.camera.view(x, y)))
+
+    def press(self, x: float, y: float) -> None:
+        QTest.mouseMove(self.canvas, self.at(x, y))
+        QTest.mouseClick(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.AltModifier, self.at(x, y))
+        self.settle(20)
 
     def match_and_measure(self) -> None:
         moved = Affine.moved(30, 0)
