@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
@@ -13,7 +12,7 @@ from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
 from draxet.job.records import ContourItem, Guide
 
-__all__ = ["PlaceOn", "boxes_of", "contour_at", "contours_in", "contours_within", "guide_at", "node_at", "nodes_within", "place_on", "span_at"]
+__all__ = ["boxes_of", "contour_at", "contours_in", "contours_within", "guide_at", "node_at", "nodes_within", "span_at"]
 
 _FINENESS = 0.2
 
@@ -100,37 +99,3 @@ def node_at(items: Sequence[ContourItem], x: float, y: float, reach: float) -> t
         if away[k] <= best:
             best, found = float(away[k]), (item.id, k)
     return found
-
-
-@dataclass(frozen=True)
-class PlaceOn:
-    """A place of a contour: what it is (``node``, ``centre``, ``line``) and, on a line, its direction in radians."""
-
-    x: float
-    y: float
-    what: str
-    direction: float | None = None
-
-
-def place_on(items: Sequence[ContourItem], x: float, y: float, reach: float, *, line_only: bool = False) -> PlaceOn | None:
-    """The place of a contour that a pick near (x, y) means: a node, a circle's centre, or the nearest place on the line; None
-    where nothing lies within `reach`."""
-    found = None if line_only else node_at(items, x, y, reach)
-    if found:
-        node = next(item for item in items if item.id == found[0]).contour.nodes[found[1]]
-        return PlaceOn(float(node[0]), float(node[1]), "node")
-    for item in () if line_only else items:
-        circle = item.contour.circle_shape
-        if circle and np.hypot(circle[0] - x, circle[1] - y) <= reach:
-            return PlaceOn(circle[0], circle[1], "centre")
-    contour_id = contour_at(items, x, y, reach)
-    if contour_id is None:
-        return None
-    contour = next(item.contour for item in items if item.id == contour_id)
-    points = contour.flattened(max(1e-5 * contour.length, 1e-4))
-    line = np.vstack([points, points[:1]]) if contour.closed else points
-    start, step = line[:-1], np.diff(line, axis=0)
-    t = np.clip((((x, y) - start) * step).sum(axis=1) / np.maximum((step * step).sum(axis=1), 1e-18), 0, 1)
-    foot = start + t[:, None] * step
-    k = int(np.hypot(*(foot - (x, y)).T).argmin())
-    return PlaceOn(float(foot[k, 0]), float(foot[k, 1]), "line", float(np.arctan2(step[k, 1], step[k, 0])))

@@ -9,42 +9,23 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Generator, Mapping
 from dataclasses import dataclass, field
-from typing import Annotated
 
-from draxet.geometry.catching import KINDS, Caught, Surroundings
-from draxet.job.ranges import Count, OneOf
+from draxet.geometry.catching import Caught
 from draxet.ui.canvas.tool import CrossMark, LineMark, Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.shell.session import Session
+from draxet.ui.stages.catching import catch_settings, caught
 from draxet.ui.stages.places import PlaceMaker
 from draxet.units import UnitError, format_length, parse_angle, parse_length
 
-__all__ = ["Answer", "CatchSettings", "Gesture", "GestureTool", "Place", "Want", "catch_settings", "polar"]
+__all__ = ["Answer", "Gesture", "GestureTool", "Place", "Want", "polar"]
 
 Place = tuple[float, float]
-_REACH = 9.0
 _DRAGGED = 5.0
-_MOST_GUIDES = 40
 _BEGIN = "0123456789.(-"
 _ANGLES = frozenset(("angle",))
 _ANY_WAY = frozenset(("right", "up"))
 """Numbers that may be 0 and less."""
 _COUNTS = {"sides": (3, 200), "places": (2, 1000), "parts": (2, 1000)}
-
-
-@dataclass
-class CatchSettings:
-    """What is caught: whether anything is, and which kinds are switched off."""
-
-    on: bool = True
-    off: Annotated[tuple[Annotated[str, OneOf((*KINDS, "picture"))], ...], Count(0, 20)] = ()
-
-    @property
-    def kinds(self) -> frozenset[str]:
-        return frozenset(kind for kind in (*KINDS, "picture") if kind not in self.off) if self.on else frozenset()
-
-
-def catch_settings(session: Session) -> CatchSettings:
-    return session.settings("catching", CatchSettings)
 
 
 @dataclass(frozen=True)
@@ -189,13 +170,7 @@ class GestureTool(Tool):
         kinds = catch_settings(self.session).kinds
         if at.free or not kinds:
             return Caught(at.x, at.y)
-        job, want = self.session.job, self.want
-        edges = tuple(edge for sheet in job.sheets for edge in _edges(*sheet.box))
-        guides = tuple((guide.x, guide.y, math.radians(guide.angle)) for guide in job.guides)
-        points = tuple((point.x, point.y) for point in job.points)
-        around = Surroundings((*_crossings(guides), *points), guides, edges, want.back, want.start)
-        self.session.catcher.show(self.session.catchable)
-        found = self.session.catcher.catch(at.x, at.y, _REACH * at.pixel, around, kinds)
+        found = caught(self.session, at, kinds, self.want.back, self.want.start)
         if found.word in ("free", "level", "sheet edge") and "picture" in kinds and self.session.job.pictures:
             place = self._places.look(at, contours=False)
             if place.on not in ("free", ""):
@@ -320,19 +295,3 @@ class GestureTool(Tool):
 
     def length(self, mm: float) -> str:
         return format_length(mm, self.session.job.unit, places=2)
-
-
-def _crossings(guides: tuple[tuple[float, float, float], ...]) -> tuple[Place, ...]:
-    """Where guides cross each other."""
-    found = []
-    for k, (x, y, a) in enumerate(guides[:_MOST_GUIDES]):
-        for px, py, b in guides[k + 1 : _MOST_GUIDES]:
-            across = math.sin(b - a)
-            if abs(across) > 1e-9:
-                t = ((px - x) * math.sin(b) - (py - y) * math.cos(b)) / across
-                found.append((x + t * math.cos(a), y + t * math.sin(a)))
-    return tuple(found)
-
-
-def _edges(x0: float, y0: float, x1: float, y1: float) -> tuple[tuple[float, float, float, float], ...]:
-    return (x0, y0, x1, y0), (x1, y0, x1, y1), (x1, y1, x0, y1), (x0, y1, x0, y0)

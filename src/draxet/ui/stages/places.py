@@ -5,18 +5,20 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from draxet.geometry.catching import KINDS
 from draxet.geometry.spread import Spread
 from draxet.job.records import Picture
-from draxet.mend.find import place_on
 from draxet.trueup.pick import Pick, corner_of, straightened
 from draxet.ui.canvas.tool import LineMark, Mark, Pointer
 from draxet.ui.shell.session import Session
+from draxet.ui.stages.catching import catch_settings, caught
 from draxet.ui.stages.held import picture_at
 from draxet.ui.stages.picks import CornerFinder, PickMaker, in_job, turned_by
 
 __all__ = ["Place", "PlaceMaker"]
 
-_REACH_PX = 9.0
+_KINDS = frozenset(KINDS) - {"level", "square", "tangent", "sheet edge"}
+"""What can be caught without coming from somewhere; sheets lie beneath pictures and would be caught by surprise."""
 
 
 @dataclass(frozen=True)
@@ -34,7 +36,7 @@ class Place:
 
 
 class PlaceMaker(CornerFinder[Place]):
-    """Finds the place beneath the pointer: a contour's node, centre or line first, then a picture's line or edge; or a corner
+    """Finds the place beneath the pointer: what is drawn first, then a picture's line or edge; or a corner
     that is not drawn, from two edges."""
 
     def __init__(self, session: Session) -> None:
@@ -50,10 +52,10 @@ class PlaceMaker(CornerFinder[Place]):
         """
         edge = self.corner is not None
         if contours and not at.free:
-            found = place_on(self.session.shown_contours, at.x, at.y, _REACH_PX * at.pixel, line_only=edge)
-            if found:
+            found = caught(self.session, at, frozenset(("on line",)) if edge else catch_settings(self.session).kinds & _KINDS)
+            if found.word != "free":
                 on_line = Spread.along_line(found.direction, 0.0, at.pixel) if found.direction is not None else Spread()
-                return Place(found.x, found.y, on_line, found.what, () if found.direction is None else (found.direction,))
+                return Place(found.x, found.y, on_line, found.word, () if found.direction is None else (found.direction,))
         picture = self._picture(at, only, without)
         if picture is None:
             return Place(at.x, at.y, Spread.round(at.pixel), "free")
