@@ -23,7 +23,9 @@ __all__ = [
 
 def top_group(job: Job, item: ContourItem) -> str:
     """The outermost group that a contour stands in; empty where in none."""
-    parent = {group.id: group.within for group in job.groups}
+    if not item.group:
+        return ""
+    parent = job.group_within
     name = item.group if item.group in parent else ""
     while name and parent.get(name, "") in parent:
         name = parent[name]

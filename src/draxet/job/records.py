@@ -342,6 +342,11 @@ class Job:
         return {item.id: item for item in self.contours}
 
     @cached_property
+    def group_within(self) -> dict[str, str]:
+        """Group id to the id of the group that it stands in."""
+        return {group.id: group.within for group in self.groups}
+
+    @cached_property
     def picture_by_id(self) -> dict[str, Picture]:
         return {picture.id: picture for picture in self.pictures}
 

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from draxet.geometry.affine import Affine
 from draxet.job.edits import map_contours
-from draxet.job.grouping import in_group, top_group
+from draxet.job.grouping import top_group
 from draxet.job.records import Job
 
 __all__ = ["ALIGNMENTS", "Unit", "aligned", "centred", "spaced", "units_of"]
@@ -26,14 +26,12 @@ class Unit:
 
 def units_of(job: Job, ids: Sequence[str]) -> list[Unit]:
     """The units among some contours, in their order; of a group, those of its contours that are among them."""
-    some, seen, found = frozenset(ids), set[str](), list[Unit]()
+    some, members = frozenset(ids), dict[str, list[str]]()
     for item in job.contours:
-        if item.id in some and item.id not in seen:
-            top = top_group(job, item)
-            members = in_group(job, top) & some if top else frozenset({item.id})
-            seen |= members
-            found.append(Unit(job, [each.id for each in job.contours if each.id in members]))
-    return found
+        if item.id in some:
+            top = top_group(job, item) if item.group else ""
+            members.setdefault(top or item.id, []).append(item.id)
+    return [Unit(job, each) for each in members.values()]
 
 
 def _around(units: Sequence[Unit]) -> Box:

@@ -22,12 +22,14 @@ from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.job.edits import change_contours, map_contours, set_ellipse
 from draxet.job.records import ContourItem, Job
 from draxet.mend.forms import fitted_form
+from draxet.progress import Progress, Unwatched
 
-__all__ = ["Truth", "all_taken", "taken", "truths_of"]
+__all__ = ["MOST_CONTOURS", "Truth", "all_taken", "taken", "truths_of"]
 
 _WIDEST = math.radians(6.0)
 _EXACT = 1e-7
 """mm, or radians: what differs by less is so already."""
+MOST_CONTOURS = 300
 _MOST_SPANS = 400
 _MOST_PAIRED = 30
 _BUCKETS = 7
@@ -60,12 +62,23 @@ class Truth:
         }[self.kind]  # fmt: skip
 
 
-def truths_of(job: Job, ids: Sequence[str], most: float) -> list[Truth]:
-    """What is nearly so among some contours, without moving anything farther than `most` mm; what moves least first."""
-    items = [item for item in job.contours if item.id in frozenset(ids)]
-    each = (truth for item in items for truth in _of_one(item, most))
-    found = [truth for truth in itertools.chain(each, _between(items, most)) if truth.moves <= most]
-    return sorted(found, key=lambda truth: truth.moves)[:_MOST_TRUTHS]
+def truths_of(job: Job, ids: Sequence[str], most: float, report: Progress = Unwatched()) -> list[Truth]:
+    """What is nearly so among some contours (of more than ``MOST_CONTOURS`` among the first ones), without moving anything farther than
+    `most` mm; what moves least first."""
+    return _found(job, ids, most, {}, report)
+
+
+def _found(job: Job, ids: Sequence[str], most: float, known: dict[int, tuple[Contour, list[Truth]]], report: Progress) -> list[Truth]:
+    """The same; of contours that are in `known` nothing is looked at again."""
+    some = frozenset(ids)
+    items = [item for item in job.contours if item.id in some][:MOST_CONTOURS]
+    found = list(_between(items, most))
+    for number, item in enumerate(items):
+        if id(item.contour) not in known:
+            report(number / len(items), "looking for what is nearly true")
+            known[id(item.contour)] = (item.contour, list(_of_one(item, most)))
+        found += known[id(item.contour)][1]
+    return sorted((truth for truth in found if truth.moves <= most), key=lambda truth: truth.moves)[:_MOST_TRUTHS]
 
 
 def _of_one(item: ContourItem, most: float) -> Iterator[Truth]:
@@ -310,13 +323,14 @@ def _like(old: Contour, new: Contour) -> Contour:
     return new if old.area >= 0 else new.reversed()
 
 
-def all_taken(job: Job, ids: Sequence[str], most: float, kinds: frozenset[str]) -> tuple[Job, int]:
+def all_taken(job: Job, ids: Sequence[str], most: float, kinds: frozenset[str], report: Progress = Unwatched()) -> tuple[Job, int]:
     """The job with everything of some kinds made exactly so, one after the other, and how many there were. What one does may undo or do
     another: the list is looked at anew after each, and nothing is done more than a few times."""
     done: Counter[tuple[str, tuple[str, ...], tuple[int, ...]]] = Counter()
+    known: dict[int, tuple[Contour, list[Truth]]] = {}
     for phase in _PHASES:
         while True:
-            left = [t for t in truths_of(job, ids, most) if t.kind in kinds and t.kind in phase and done[t.kind, t.ids, t.spans] < _MOST_TIMES]
+            left = [t for t in _found(job, ids, most, known, report) if t.kind in kinds and t.kind in phase and done[t.kind, t.ids, t.spans] < _MOST_TIMES]
             if not left:
                 break
             first = min(left, key=lambda t: (phase.index(t.kind), t.moves))

@@ -15,7 +15,7 @@ from draxet.job.asked import Asked
 from draxet.job.findings import count_words
 from draxet.job.ranges import Length
 from draxet.job.records import Job
-from draxet.mend.truths import Truth, all_taken, taken, truths_of
+from draxet.mend.truths import MOST_CONTOURS, Truth, all_taken, taken, truths_of
 from draxet.progress import Progress
 from draxet.ui.canvas.tool import ContourMark, CrossMark, Mark, TagMark, Tool
 from draxet.ui.look.style import px
@@ -72,8 +72,7 @@ class TruthTool(PickTool):
         self._of, self.hot = state, []
 
         def work(report: Progress) -> list[Truth]:
-            report(0.1, "looking for what is nearly true")
-            return truths_of(job, ids, most)
+            return truths_of(job, ids, most, report)
 
         self._session.workers.run(_LANE, work, self._done, lambda error: self._session.refused.emit(f"True shapes could not be looked for: {error}"))
 
@@ -98,8 +97,14 @@ class TruthTool(PickTool):
 
     def take_all(self) -> None:
         """All of it, and what follows from it."""
-        job, count = all_taken(self._session.job, self.meant(), self.most, frozenset(truth.kind for truth in self.found))
-        self._take(job, count)
+        before, ids, most, kinds = self._session.job, self.meant(), self.most, frozenset(truth.kind for truth in self.found)
+
+        def done(answer: tuple[Job, int]) -> None:
+            if self._session.job is before:
+                self._take(*answer)
+
+        self._session.workers.run(_LANE, lambda report: all_taken(before, ids, most, kinds, report), done, lambda error: self._session.refused.emit(f"True shapes could not be taken: {error}"))
+        self._session.tool_changed.emit()
 
     def _take(self, job: Job, count: int) -> None:
         if count:
@@ -152,6 +157,8 @@ class TruthSlip(Slip):
         self._list = QVBoxLayout()
         self._list.setSpacing(2)
         self.add(field_row("Move at most", self.most, 110), row)
+        self._few = label(f"Only the first {MOST_CONTOURS} contours are looked at; choose those that you mean.", "brass", wrap=True)
+        self.add(self._few)
         self.body.addLayout(self._list)
         self.add(self.take, self.all)
         self.ways: dict[str, QCheckBox] = {}
@@ -185,6 +192,7 @@ class TruthSlip(Slip):
         tool.look()
         self.most.set_value(tool.most)
         self._count.setText("looking …" if tool.busy else str(len(tool.found)) if tool.found else "nothing")
+        self._few.setVisible(len(tool.meant()) > MOST_CONTOURS)
         self.take.setEnabled(bool(tool.found))
         self.all.setEnabled(bool(tool.found) and not tool.busy)
         if self._shown is not tool.found:
