@@ -1,7 +1,10 @@
 """The house's rules: arrows run down only, Qt stays in ui, documents' links lead somewhere."""
 
 import ast
+import os
 import re
+import sys
+import subprocess
 import unittest
 from pathlib import Path
 
@@ -69,6 +72,17 @@ class ArrowsRunDown(unittest.TestCase):
         self.assertTrue(breaches("draxet.trace.edges", "from draxet.mend.nodes import move_node"))
         self.assertTrue(breaches("draxet.trace.edges", "from PyQt6.QtGui import QImage"))
         self.assertTrue(circles({"a": {"b"}, "b": {"c"}, "c": {"a"}}))
+
+
+class StartsLight(unittest.TestCase):
+    def test_an_empty_window_stands_without_the_slow_libraries(self) -> None:
+        code = (
+            "from draxet.slow import is_loaded, load_when_used; load_when_used(); from draxet.ui.app import make_app; from draxet.ui.shell.window import Window;"
+            "app = make_app(); window = Window(); window.show(); window.repaint(); print([name for name in ('numpy', 'cv2', 'shapely') if is_loaded(name)]);"
+            "window.workers.close()"
+        )
+        run = subprocess.run([sys.executable, "-c", code], env={**os.environ, "PYTHONPATH": str(ROOT / "src"), "QT_QPA_PLATFORM": "offscreen"}, capture_output=True, text=True)
+        self.assertEqual(run.stdout.strip(), "[]", run.stderr)
 
 
 class DocumentsHold(unittest.TestCase):

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import contextlib
 import fcntl
-import hashlib
 import os
 import re
 import stat
@@ -96,6 +95,8 @@ def _settle(folder: Path) -> None:
 
 
 def _mark(place: Path) -> str:
+    import hashlib  # slow to load
+
     return hashlib.sha256(os.fsencode(place.name)).hexdigest()[:12]
 
 

@@ -9,7 +9,6 @@ from __future__ import annotations
 import math
 import re
 from dataclasses import dataclass
-from fractions import Fraction
 
 __all__ = ["UNITS", "Unit", "UnitError", "format_area", "format_length", "format_number", "parse_angle", "parse_area", "parse_length"]
 
@@ -275,7 +274,7 @@ def _feet_and_inches(mm: float, unit: Unit, *, exact: bool) -> str:
     feet, rest = divmod(sixty_fourths, 12 * unit.parts)
     whole, part = divmod(rest, unit.parts)
     words = [str(whole)] if whole or feet or not part else []
-    shown = " ".join(words + [str(Fraction(part, unit.parts))] * bool(part)) + '"'
+    shown = " ".join(words + [_fraction(part, unit.parts)] * bool(part)) + '"'
     return ("-" if mm < 0 and sixty_fourths else "") + (f"{feet}' " if feet else "") + shown
 
 
@@ -283,3 +282,9 @@ def format_area(mm2: float, unit: str = "mm") -> str:
     """An area in the square of `unit` for people to read."""
     shown = UNITS["in" if unit == "ft-in" else unit]
     return f"{format_number(mm2 / shown.mm**2, 3)} {shown.name}²"
+
+
+def _fraction(part: int, parts: int) -> str:
+    """A fraction in its lowest terms."""
+    common = math.gcd(part, parts)
+    return f"{part // common}/{parts // common}"

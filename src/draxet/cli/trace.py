@@ -13,11 +13,11 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from draxet.formats.layer import Layer, Page
 from draxet.formats.leaving import format_of
 from draxet.gather.load import PictureError, read_picture
+from draxet.geometry.arrays import NDArray
 from draxet.pixels.grey import grey_of
 from draxet.gather.place import MM_PER_INCH
 from draxet.geometry.affine import Affine

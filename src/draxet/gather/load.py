@@ -15,7 +15,8 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
-from numpy.typing import NDArray
+
+from draxet.geometry.arrays import NDArray
 
 if TYPE_CHECKING:
     from PIL import Image

@@ -8,8 +8,8 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
+from draxet.geometry.arrays import NDArray
 from draxet.geometry.homography import apply_homography, bent
 from draxet.job.records import SquareStep
 from draxet.job.steps import Crop, PrepareStep, worked_frame

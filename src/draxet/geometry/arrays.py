@@ -6,21 +6,32 @@ what stands here.
 
 from __future__ import annotations
 
-from typing import Any, TypeAlias
+from typing import TYPE_CHECKING, Any, TypeAlias
 
 import numpy as np
-from numpy.typing import NDArray
 
-__all__ = ["Bools", "Floats", "Ints", "Points", "columns", "crosses", "dots", "frozen", "kept", "norms", "put", "ranges", "rows"]
+__all__ = ["Bools", "Floats", "Ints", "NDArray", "Points", "columns", "crosses", "dots", "frozen", "kept", "norms", "put", "ranges", "rows"]
 
-Floats: TypeAlias = NDArray[np.float64]
-Ints: TypeAlias = NDArray[np.int64]
-Bools: TypeAlias = NDArray[np.bool_]
-Points: TypeAlias = NDArray[np.float64]
-"""Points are (n, 2) arrays of x, y."""
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    Floats: TypeAlias = NDArray[np.float64]
+    Ints: TypeAlias = NDArray[np.int64]
+    Bools: TypeAlias = NDArray[np.bool_]
+    Points: TypeAlias = NDArray[np.float64]
+    """Points are (n, 2) arrays of x, y."""
+else:
+
+    class NDArray:
+        """Stands for the array types where the program runs: NumPy is loaded when it is first used, not to name its types."""
+
+        def __class_getitem__(cls, of: object) -> type[NDArray]:
+            return cls
+
+    Floats = Ints = Bools = Points = NDArray
 
 
-def frozen(values: Any, dtype: Any = np.float64) -> NDArray[Any]:
+def frozen(values: Any, dtype: Any = float) -> NDArray[Any]:
     """`values` as a C-ordered array of `dtype` that nobody can write to; copied only where it must be."""
     array = np.ascontiguousarray(values, dtype=dtype)
     if array.flags.writeable:

@@ -225,14 +225,14 @@ def _tangents(near: _Near, start: Points) -> list[Caught]:
     return found
 
 
-_PROBES = np.linspace(0, 1, 9)
+_PROBES = tuple(k / 8 for k in range(9))
 
 
 def _param_near(spans: Spans, x: float, y: float) -> Floats:
     """A parameter on each span near its place that is nearest to (x, y)."""
-    every = np.tile(np.arange(len(spans)), len(_PROBES))
-    away = norms(spans.at(every, np.repeat(_PROBES, len(spans))) - (x, y)).reshape(len(_PROBES), -1)
-    return np.asarray(_PROBES[away.argmin(axis=0)])
+    every, probes = np.tile(np.arange(len(spans)), len(_PROBES)), np.array(_PROBES)
+    away = norms(spans.at(every, np.repeat(probes, len(spans))) - (x, y)).reshape(len(probes), -1)
+    return np.asarray(probes[away.argmin(axis=0)])
 
 
 def _lines(near: _Near, around: Surroundings, x: float, y: float, kinds: frozenset[str]) -> list[Caught]:

@@ -32,7 +32,7 @@ _SOON, _NEARLY_MET = 8, 1e-3
 """After so many rounds what is not as near as that (mm) does not meet."""
 _NEARLY_ALONG = 0.3
 """Steps that cross at a smaller angle (its sine) may hide two crossings, or a touch."""
-_ALONG_PROBES = np.array([0.2, 0.4, 0.6, 0.8])
+_ALONG_PROBES = (0.2, 0.4, 0.6, 0.8)
 _MANY = 3
 """So many places on one pair of spans, and they may run along each other."""
 
@@ -396,9 +396,10 @@ def _runs_along(spans: Spans, others: Spans, found: Crossings, k: int) -> bool:
     """Whether from place k to the next one the first span lies on the second."""
     if abs(found.t[k + 1] - found.t[k]) <= 1e-9:
         return False
-    i, j = np.full(len(_ALONG_PROBES), found.first[k]), np.full(len(_ALONG_PROBES), found.second[k])
-    points = spans.at(i, found.t[k] + _ALONG_PROBES * (found.t[k + 1] - found.t[k]))
-    _, off = nearest_on(others, j, points, found.u[k] + _ALONG_PROBES * (found.u[k + 1] - found.u[k]))
+    probes = np.array(_ALONG_PROBES)
+    i, j = np.full(len(probes), found.first[k]), np.full(len(probes), found.second[k])
+    points = spans.at(i, found.t[k] + probes * (found.t[k + 1] - found.t[k]))
+    _, off = nearest_on(others, j, points, found.u[k] + probes * (found.u[k + 1] - found.u[k]))
     return bool((off <= 4 * _WITHIN).all())
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+import math
 from collections.abc import Sequence
 
 import numpy as np
@@ -12,7 +13,7 @@ from draxet.geometry.spans import ARC, CUBIC, LINE
 
 __all__ = ["ellipse", "rounded_polygon", "unit_ellipse"]
 
-_QUARTER = 4 / 3 * (np.sqrt(2) - 1)
+_QUARTER = 4 / 3 * (math.sqrt(2) - 1)
 
 
 def rounded_polygon(corners: Sequence[tuple[float, float, float]]) -> Contour:

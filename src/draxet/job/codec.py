@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import dataclasses
 import functools
-import hashlib
 import math
 import types
 from collections.abc import Callable, Mapping
@@ -26,7 +25,7 @@ __all__ = ["CodecError", "Parts", "fields_of", "notes_of", "read_record", "writt
 Record = TypeVar("Record")
 _MOST_NODES = 5_000_000
 _MOST_ENTRIES = 200_000
-_ARRAYS: dict[str, tuple[Any, int]] = {"nodes": (np.dtype("<f8"), 2), "kinds": (np.dtype("u1"), 1), "bulges": (np.dtype("<f8"), 1), "handles": (np.dtype("<f8"), 4)}
+_ARRAYS: dict[str, tuple[str, int]] = {"nodes": ("<f8", 2), "kinds": ("u1", 1), "bulges": ("<f8", 1), "handles": ("<f8", 4)}
 """Of each array of contours: the type of its numbers, and how many stand for one node or span."""
 
 
@@ -47,6 +46,8 @@ class Parts:
     # --- out
 
     def put_file(self, data: bytes) -> str:
+        import hashlib  # slow to load
+
         name = f"pictures/{hashlib.sha256(data).hexdigest()[:32]}"
         self.files[name] = data
         return name
@@ -86,7 +87,7 @@ class Parts:
         kind, each = _ARRAYS[name]
         if name not in self._read:
             data = self._found.get(f"contours/{name}", b"")
-            self._read[name] = np.frombuffer(data[: len(data) - len(data) % (kind.itemsize * each)], dtype=kind).reshape(-1, each)
+            self._read[name] = np.frombuffer(data[: len(data) - len(data) % (np.dtype(kind).itemsize * each)], dtype=kind).reshape(-1, each)
         found = self._read[name]
         if count < 0 or start + count > len(found):
             raise CodecError(f"{where} names {name} that are not in the file")

@@ -6,7 +6,6 @@ A *job* is one piece of work: its *sheets* of stock, its *pictures*, the *contou
 
 from __future__ import annotations
 
-import hashlib
 import math
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
@@ -167,6 +166,8 @@ class Picture:
     @cached_property
     def digest(self) -> str:
         """SHA-256 of the file."""
+        import hashlib  # slow to load
+
         return hashlib.sha256(self.source).hexdigest()
 
     @property
@@ -368,6 +369,8 @@ class Job:
 
     def work_digest(self, sheet: Sheet) -> str:
         """Tells whether what would be handed off for a sheet has changed."""
+        import hashlib  # slow to load
+
         state = hashlib.sha256(repr((sheet.id, sheet.width, sheet.height, sheet.x, sheet.y, sheet.origin, sheet.zero, sheet.thickness)).encode())
         for operation in self.operations:
             state.update(repr((operation.name, operation.side, operation.width, operation.feed)).encode())

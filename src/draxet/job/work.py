@@ -38,6 +38,8 @@ class CutWork:
 def cut_work(job: Job) -> tuple[CutWork, ...]:
     """Everything that is cut on all sheets, in the order of the operations."""
     whole = [(operation, job.contour_by_id[contour]) for operation in job.operations for contour in operation.contours]
+    if not whole:
+        return ()
     found = shared_edges([item.contour for _, item in whole])
     plain = [CutWork(o, o.side, item.contour, (item.id,)) for (o, item), touches in zip(whole, found.touching.tolist(), strict=True) if not touches]
     if len(plain) == len(whole):

@@ -11,10 +11,9 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from draxet.geometry.affine import Affine
-from draxet.geometry.arrays import Floats, Points
+from draxet.geometry.arrays import Floats, NDArray, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.homography import apply_homography, bent, homography, unbent
 from draxet.geometry.shapes import rounded_polygon

@@ -11,8 +11,8 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
+from draxet.geometry.arrays import NDArray
 from draxet.progress import Progress, Unwatched
 
 __all__ = ["line_art"]

@@ -7,7 +7,8 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
+
+from draxet.geometry.arrays import NDArray
 
 __all__ = ["Paper", "evenly_inked", "evenly_lit", "fill_with_paper", "ink_level"]
 

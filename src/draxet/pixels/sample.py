@@ -6,9 +6,9 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
-from draxet.geometry.arrays import Floats, Points
+from draxet.geometry.arrays import Floats, NDArray, Points
+
 
 __all__ = ["sampled"]
 

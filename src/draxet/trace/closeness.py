@@ -11,9 +11,8 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
-from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, dots, norms, rows
+from draxet.geometry.arrays import Bools, Floats, Ints, NDArray, Points, columns, dots, norms, rows
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.corners import tip_retreat
 from draxet.pixels.sample import sampled

@@ -10,9 +10,8 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
-from draxet.geometry.arrays import kept
+from draxet.geometry.arrays import NDArray, kept
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_loops
 from draxet.geometry.fitting.loops import Loops, resampled

@@ -14,9 +14,9 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
-from draxet.geometry.arrays import Bools, Floats, Ints, Points, crosses, kept, rows
+from draxet.geometry.arrays import Bools, Floats, Ints, NDArray, Points, crosses, kept, rows
+
 
 __all__ = ["EdgeLines", "edge_lines", "refuse_noise"]
 

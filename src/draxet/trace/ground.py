@@ -7,8 +7,8 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
+from draxet.geometry.arrays import NDArray
 from draxet.pixels.paper import evenly_inked
 
 __all__ = ["PRESETS", "Ground", "Preset", "corner_degrees_of", "smooth_of", "tolerance_of"]

@@ -6,8 +6,8 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
+from draxet.geometry.arrays import NDArray
 from draxet.geometry.contour import Contour
 
 __all__ = ["colour_inside"]

@@ -6,7 +6,8 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
+
+from draxet.geometry.arrays import NDArray
 
 __all__ = ["automatic_level", "check_request", "edge_blur"]
 

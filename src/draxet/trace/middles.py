@@ -13,9 +13,8 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
-from draxet.geometry.arrays import Bools, Floats, Ints, Points
+from draxet.geometry.arrays import Bools, Floats, Ints, NDArray, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_chains, fit_loops
 from draxet.geometry.fitting.loops import resampled, resampled_open

@@ -12,9 +12,9 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
-from draxet.geometry.arrays import Floats
+from draxet.geometry.arrays import Floats, NDArray
+
 
 __all__ = ["Palette", "areas_verdict", "labelled", "split_colour", "suggested_palette", "to_lab"]
 

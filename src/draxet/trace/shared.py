@@ -10,9 +10,9 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
-from draxet.geometry.arrays import Bools, Ints, Points
+from draxet.geometry.arrays import Bools, Ints, NDArray, Points
+
 
 __all__ = ["EdgeChains", "edge_chains"]
 

@@ -11,9 +11,9 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
-from draxet.geometry.arrays import Floats, Ints, Points
+from draxet.geometry.arrays import Floats, Ints, NDArray, Points
+
 
 __all__ = ["Branch", "Skeleton", "skeleton_of"]
 

@@ -10,9 +10,8 @@ from typing import TypeAlias
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
-from draxet.geometry.arrays import Ints, Points, put
+from draxet.geometry.arrays import Ints, NDArray, Points, put
 from draxet.geometry.contour import Contour, joined_spans
 
 __all__ = ["crossing_contours", "without_crossings"]

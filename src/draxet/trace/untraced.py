@@ -8,10 +8,9 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from draxet.geometry.arrays import Bools, Floats, Points
+from draxet.geometry.arrays import Bools, Floats, NDArray, Points
 from draxet.geometry.contour import Contour
 from draxet.trace.extract import EdgeLines, edge_lines
 from draxet.trace.places import places_along

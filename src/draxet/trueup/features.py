@@ -14,9 +14,8 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
-from draxet.geometry.arrays import Floats
+from draxet.geometry.arrays import Floats, NDArray
 from draxet.geometry.spread import Spread
 from draxet.trueup.lines import LEAST_CONTRAST, Stroke, crossing, cuts_across, line_through
 

@@ -8,9 +8,9 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
-from draxet.geometry.arrays import Floats
+from draxet.geometry.arrays import Floats, NDArray
+
 
 __all__ = ["LEAST_CONTRAST", "Stroke", "away", "crossing", "cuts_across", "directions_near", "edge_near", "foot", "line_through", "slopes", "stroke_near"]
 

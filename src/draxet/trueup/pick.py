@@ -12,8 +12,8 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
+from draxet.geometry.arrays import NDArray
 from draxet.geometry.spread import Spread
 from draxet.trueup.features import across_spread, even_along, feature_near, in_area, met
 from draxet.trueup.lines import LEAST_CONTRAST, Stroke, away, crossing, directions_near, edge_near, foot, line_through, slopes, stroke_near

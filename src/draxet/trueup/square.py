@@ -13,10 +13,9 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from draxet.geometry.affine import Affine
-from draxet.geometry.arrays import Floats, Points
+from draxet.geometry.arrays import Floats, NDArray, Points
 from draxet.geometry.homography import apply_homography, homography, unbent
 from draxet.geometry.spread import Spread
 from draxet.job.edits import set_known_lengths, square_picture

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import ctypes
 import os
 import sys
-import traceback
 from collections.abc import Sequence
 from pathlib import Path
 from types import TracebackType
@@ -70,6 +68,8 @@ def no_display() -> str:
     name = os.environ.get("DISPLAY", "")
     if not name:
         return "there is no display to show a window on; DISPLAY is not set (draxet trace works without one)"
+    import ctypes  # not needed where Qt needs no display
+
     try:
         xcb = ctypes.CDLL("libxcb.so.1")
         xcb.xcb_connect.restype = ctypes.c_void_p
@@ -92,6 +92,8 @@ class Catcher:
 
     def caught(self, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
         """As ``sys.excepthook``."""
+        import traceback  # only needed here
+
         traceback.print_exception(kind, error, trace)
         place = traceback.extract_tb(trace)[-1:] if trace else []
         which = f"{kind.__name__} {[(p.filename, p.lineno) for p in place]}"

@@ -9,9 +9,9 @@ from dataclasses import dataclass
 from typing import TypeVar
 
 import numpy as np
-from numpy.typing import NDArray
 
-from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, crosses, dots, kept, norms, ranges, rows
+from draxet.geometry.arrays import Bools, Floats, Ints, NDArray, Points, columns, crosses, dots, kept, norms, ranges, rows
+
 
 __all__ = ["Chords", "Intervals"]
 

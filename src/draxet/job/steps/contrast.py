@@ -8,8 +8,8 @@ from typing import Annotated, Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
+from draxet.geometry.arrays import NDArray
 from draxet.job.asked import Asked
 from draxet.job.ranges import Within
 from draxet.job.steps.kind import Frame, StepKind

@@ -7,8 +7,8 @@ from typing import Annotated, Any, Self
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
+from draxet.geometry.arrays import NDArray
 from draxet.job.ranges import Count, Pixels
 from draxet.job.steps.kind import Frame, StepKind
 from draxet.pixels.grey import grey_of

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from typing import Annotated, Any
 
 import numpy as np
-from numpy.typing import NDArray
 
+from draxet.geometry.arrays import NDArray
 from draxet.job.asked import Asked
 from draxet.job.ranges import OneOf
 from draxet.job.steps.kind import Frame, StepKind

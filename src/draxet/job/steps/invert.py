@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
+from draxet.geometry.arrays import NDArray
 from draxet.job.steps.kind import Frame, StepKind
 from draxet.progress import Progress
 

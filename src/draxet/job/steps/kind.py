@@ -10,9 +10,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, ClassVar, NamedTuple, Self
 
-from numpy.typing import NDArray
 
 from draxet.geometry.affine import Affine
+from draxet.geometry.arrays import NDArray
 from draxet.progress import Progress
 
 __all__ = ["Frame", "StepKind"]

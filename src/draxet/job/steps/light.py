@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from numpy.typing import NDArray
 
+from draxet.geometry.arrays import NDArray
 from draxet.job.steps.kind import Frame, StepKind
 from draxet.pixels.paper import evenly_lit
 from draxet.progress import Progress

@@ -8,12 +8,12 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF, QTransform
 
 from draxet.gather.load import LoadedPicture, read_picture
 from draxet.geometry.affine import Affine
+from draxet.geometry.arrays import NDArray
 from draxet.job.records import Picture
 from draxet.pixels.grey import grey_of
 from draxet.progress import Progress

@@ -7,11 +7,11 @@ from collections.abc import Callable
 from typing import Any, Protocol
 
 import numpy as np
-from numpy.typing import NDArray
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QRectF, QTimer
 from PyQt6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QTransform
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
 
+from draxet.geometry.arrays import NDArray
 from draxet.pixels.grey import grey_of
 from draxet.geometry.contour import Contour
 from draxet.machines.camera import SimulatedCamera

@@ -9,11 +9,11 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QIcon, QPixmap
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from draxet.geometry.arrays import NDArray
 from draxet.job.file import JobFileError, OpenedJob
 from draxet.job.recovery import LeftBehind, left_behind, read_left
 from draxet.progress import Progress

@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from numpy.typing import NDArray
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QWidget
@@ -16,6 +15,7 @@ from draxet.files import plain_words, reason
 from draxet.gather.load import ENDINGS, LoadedPicture, PictureError, count_pages, peek, read_picture, thumbnails
 from draxet.gather.place import arrival
 from draxet.geometry.affine import Affine
+from draxet.geometry.arrays import NDArray
 from draxet.job.edits import add_picture
 from draxet.job.records import Job
 from draxet.progress import Progress

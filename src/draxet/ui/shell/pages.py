@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from numpy.typing import NDArray
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QIcon, QPixmap
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from draxet.geometry.arrays import NDArray
 from draxet.ui.canvas.pictures import to_qimage
 from draxet.ui.shell.fields import button, label
 

@@ -6,6 +6,7 @@ It holds and tells; it computes nothing. Every change of the job goes through ``
 from __future__ import annotations
 
 from enum import IntEnum
+from functools import cached_property
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -105,7 +106,6 @@ class Session(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.workers = Workers(self)
-        self.catcher = Catcher()
         self.history = History.of(Job())
         self.path: Path | None = None
         self.stage = Stage.GATHER
@@ -136,6 +136,11 @@ class Session(QObject):
         self._settings_read: Mapping[str, Any] = {}
         self.beside = False
         """Whether pictures are shown beside the contours; where they lie does not change."""
+
+    @cached_property
+    def catcher(self) -> Catcher:
+        """Made when something is first to be caught."""
+        return Catcher()
 
     @property
     def job(self) -> Job:

@@ -17,7 +17,6 @@ from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT, Tokens
 from draxet.ui.shell.autosave import Autosave
 from draxet.ui.shell.commands import Command
-from draxet.ui.shell.context import entries_at
 from draxet.ui.shell.cutting import Cutting
 from draxet.ui.shell.facts import FactsStrip
 from draxet.ui.shell.fields import Field, WordField
@@ -236,6 +235,8 @@ class Window(QMainWindow):
         Finder(list(self.commands.values()), self).exec()
 
     def _context_menu(self, at: QPointF, beneath: Pointer) -> None:
+        from draxet.ui.shell.context import entries_at  # not needed to show a window
+
         menu = QMenu(self)
         menu.setToolTipsVisible(True)
         for entry in entries_at(self.session, beneath):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import tempfile
 from pathlib import Path
 
 from PyQt6.QtCore import QMimeData
@@ -20,6 +19,8 @@ _KIND = "application/x-draxet-job"
 
 def copy_chosen(session: Session) -> None:
     """The chosen contours on the clipboard, as a job of their own."""
+    import tempfile
+
     from draxet.job.file import save_job  # not needed to show a window
 
     chosen = session.chosen()
@@ -36,6 +37,8 @@ def copy_chosen(session: Session) -> None:
 
 def paste(session: Session) -> bool:
     """Contours from the clipboard in the very place where they were copied, chosen from now on; whether there were any."""
+    import tempfile
+
     from draxet.job.file import JobFileError, read_job  # not needed to show a window
 
     board = QApplication.clipboard()

@@ -6,10 +6,9 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 from PyQt6.QtWidgets import QVBoxLayout
 
-from draxet.geometry.arrays import Points
+from draxet.geometry.arrays import NDArray, Points
 from draxet.geometry.contour import Contour
 from draxet.job.edits import colour_contours
 from draxet.job.records import ContourItem, Picture

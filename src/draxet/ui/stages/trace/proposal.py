@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
+from draxet.geometry.arrays import NDArray
 from draxet.geometry.contour import Contour
 from draxet.trace.closeness import Closeness
 from draxet.trace.fitness import Fitness

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QProgressBar
 
+from draxet.geometry.arrays import NDArray
 from draxet.geometry.contour import Contour
 from draxet.job.edits import remove_contours, retrace
 from draxet.job.findings import count_words
