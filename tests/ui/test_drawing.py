@@ -10,6 +10,7 @@ import numpy as np
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
+from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.drawn import Stop, contour_of
 from draxet.geometry.spans import ARC, CUBIC, LINE
@@ -121,6 +122,29 @@ class Drawing(WindowTest):
         outer, inner, spoke = self.contours()
         np.testing.assert_allclose((outer.circle_shape, inner.circle_shape), [(*middle, 22), (*middle, 18)], atol=0.01)
         self.assertAlmostEqual(spoke.area, 18 * 4 + math.pi * 4, 2)
+        self.session.select({self.session.job.contours[2].id})
+        self.take("ring")
+        self.hover(*middle)
+        self.type("6\n")
+        spokes = self.contours()[2:]
+        self.assertEqual(len(spokes), 6)
+        for k, each in enumerate(spokes):
+            turned = spoke.transformed(Affine.turned(60 * k).about(*middle))
+            self.assertLess(max(apart(each, turned)), 0.01)
+        self.session.select({self.session.job.contours[0].id})
+        self.take("mirror")
+        self.click(20, 20)
+        self.click(20, 20)
+        self.assertIn("both places are the same", self.top_words)
+        self.click(20, 20)
+        self.type("10\t90\n")
+        mirrored = self.contours()[-1].circle_shape
+        x = self.session.tool._answers  # type: ignore[union-attr]
+        self.assertEqual((x, round(mirrored[2], 9)), ([], 22.0))  # type: ignore[index]
+        self.assertAlmostEqual(mirrored[1], middle[1], 6)  # type: ignore[index]
+        self.session.undo()
+        self.session.undo()
+        self.assertEqual(len(self.contours()), 3)
 
     def test_what_takes_two_clicks_works_by_press_drag_release(self) -> None:
         self.take("box")

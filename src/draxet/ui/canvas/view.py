@@ -62,6 +62,7 @@ class Canvas(QWidget):
         self._flash: tuple[Contour, ...] = ()
         self._fitted = False
         self._space = self._steered = False
+        self._greeted: Tool | None = None
         self._pulled: tuple[float, float, float] | None = None
         self._follower, self._before = EdgeFollower(self, self._follow), ViewsBefore()
         self.setMouseTracking(True)
@@ -71,6 +72,7 @@ class Canvas(QWidget):
         self.setAccessibleName("Canvas")
         for signal in (session.job_changed, session.marks_changed, session.view_changed, session.selection_changed, session.tool_changed):
             signal.connect(self.update)
+        session.tool_changed.connect(self._greet_tool)
         session.flashed.connect(self._start_flash)
         session.fit_asked.connect(self.fit_all)
         session.view_asked.connect(self.show_view)
@@ -302,6 +304,14 @@ class Canvas(QWidget):
         """The guide that is being pulled is given up."""
         self._pulled = None
         self.update()
+
+    def _greet_tool(self) -> None:
+        """A tool that is taken in hand learns where the pointer is, though that has not moved."""
+        tool = self._session.tool
+        if tool is not self._greeted:
+            self._greeted = tool
+            if tool is not None and self._pointer is not None:
+                tool.move(self._pointed(Qt.KeyboardModifier.NoModifier))
 
     def _follow(self, dx: float, dy: float) -> None:
         """The view goes along with a pointer that rests near its edge."""
