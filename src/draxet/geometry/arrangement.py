@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 import shapely
@@ -20,7 +21,8 @@ from scipy.spatial import cKDTree
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.crossings import nearest_on, parts_of, self_crossings
-from draxet.geometry.spans import Spans
+from draxet.geometry.spans import ARC, CUBIC, Spans
+from draxet.geometry.winding import winds
 
 __all__ = ["Arrangement", "Region", "arrangement_of"]
 
@@ -30,21 +32,59 @@ _COURSE = 2e-5
 """mm: edges with the same ends whose middles lie so near to each other are one."""
 _CIRCLE = 0.2
 """Of the shortest edge at a place: how large the circle is on which its edges are told in order."""
-_FLAT = 0.01
-"""mm: how finely areas are flattened to look which lies in which."""
+
+
+@dataclass(frozen=True, eq=False)
+class _Ground:
+    """Edges, and of which spans they are pieces."""
+
+    spans: Spans
+    edges: Spans
+    source: Ints
+    begin: Floats
+    end: Floats
+    ends: Ints
+
+    def contour(self, sides: Sequence[int] | Ints) -> Contour:
+        """A closed contour of sides that follow each other; pieces of one span that follow each other are one again."""
+        k, way = np.asarray(sides) // 2, np.asarray(sides) % 2 == 1
+        leave, reach = np.where(way, self.end[k], self.begin[k]), np.where(way, self.begin[k], self.end[k])
+        which = self.source[k]
+        on = (which == np.roll(which, 1)) & (leave == np.roll(reach, 1)) & (way == np.roll(way, 1)) & (len(k) > 1)
+        if on.any() and not on.all():
+            first = int(np.flatnonzero(~on)[0])
+            which, leave, reach, way, on = (np.roll(each, -first) for each in (which, leave, reach, way, on))
+            begins = np.flatnonzero(~on)
+            which, leave, way = which[begins], leave[begins], way[begins]
+            reach = reach[np.append(begins[1:], len(reach)) - 1]
+        parts = parts_of(self.spans, which, np.minimum(leave, reach), np.maximum(leave, reach))
+        starts = np.where(way[:, None], parts.ends, parts.starts)
+        handles = np.where(way[:, None, None], parts.handles[:, ::-1], parts.handles)
+        return Contour.make(starts, parts.kinds, np.where(way, -parts.bulges, parts.bulges), handles)
 
 
 @dataclass(frozen=True, eq=False)
 class Region:
-    """An area. outline : its outer bound, anticlockwise. holes : what is left out of it, clockwise. area : in mm², without the holes.
-    covered : numbers of the closed contours that it lies inside of. sides : its edges' sides. thin : how broad it is in the mean, in mm."""
+    """An area. area : in mm², without its holes. covered : numbers of the closed contours that it lies inside of.
+    winding : how often they go round it anticlockwise, in all. thin : how broad it is in the mean, in mm. cycles : the sides of its edges, those round it first, then those round each of its holes. box : its extent."""
 
-    outline: Contour
-    holes: tuple[Contour, ...]
     area: float
     covered: frozenset[int]
-    sides: Ints
+    winding: int
     thin: float
+    cycles: tuple[Ints, ...]
+    box: tuple[float, float, float, float]
+    _ground: _Ground = field(repr=False)
+
+    @cached_property
+    def outline(self) -> Contour:
+        """Its outer bound, anticlockwise."""
+        return self._ground.contour(self.cycles[0])
+
+    @cached_property
+    def holes(self) -> tuple[Contour, ...]:
+        """What is left out of it, clockwise."""
+        return tuple(self._ground.contour(cycle) for cycle in self.cycles[1:])
 
 
 @dataclass(frozen=True, eq=False)
@@ -66,9 +106,7 @@ class Arrangement:
     left: Ints
     right: Ints
     loose: Ints
-    _spans: Spans = field(repr=False)
-    _ends: Ints = field(repr=False)
-    """(edges, 2) the places at which each begins and ends."""
+    _ground: _Ground = field(repr=False)
 
     def outline_of(self, regions: Iterable[int]) -> list[Contour]:
         """What bounds some regions taken together: outer bounds anticlockwise, holes clockwise; edges between them are gone, and pieces of one
@@ -79,32 +117,22 @@ class Arrangement:
         on_left, on_right = chosen[self.left], chosen[self.right]
         forward, back = np.flatnonzero(on_left & ~on_right), np.flatnonzero(on_right & ~on_left)
         sides = np.concatenate([2 * forward, 2 * back + 1])
-        return [self._contour(run) for run in _strung(sides, self._ends, self.edges)]
+        return [self._ground.contour(run) for run in _strung(sides, self._ground)]
+
+    @cached_property
+    def _tree(self) -> shapely.STRtree:
+        return shapely.STRtree([shapely.box(*region.box) for region in self.regions])
 
     def at(self, x: float, y: float) -> int | None:
         """The number of the region in which a place lies; None outside all of them."""
         if not self.regions:
             return None
-        hits = _tree_of(self).query(shapely.Point(x, y), predicate="intersects")
-        inside = [int(k) for k in hits if self._holds(int(k), x, y)]
+        inside = [int(k) for k in self._tree.query(shapely.Point(x, y), predicate="intersects") if self._holds(self.regions[int(k)], x, y)]
         return min(inside, key=lambda k: self.regions[k].area) if inside else None
 
-    def _holds(self, number: int, x: float, y: float) -> bool:
-        region = self.regions[number]
-        return _winds(region.outline, x, y) and not any(_winds(hole, x, y) for hole in region.holes)
-
-    def _contour(self, sides: Sequence[int]) -> Contour:
-        """A closed contour of sides that follow each other."""
-        return _contour_of(self._spans, self.source, self.begin, self.end, self.edges, list(sides))
-
-
-def _tree_of(arrangement: Arrangement) -> shapely.STRtree:
-    kept: shapely.STRtree | None = arrangement.__dict__.get("_tree")
-    if kept is None:
-        boxes = np.array([region.outline.box for region in arrangement.regions])
-        kept = shapely.STRtree(shapely.box(*boxes.T))
-        object.__setattr__(arrangement, "_tree", kept)
-    return kept
+    @staticmethod
+    def _holds(region: Region, x: float, y: float) -> bool:
+        return winds(region.outline, x, y) and not any(winds(hole, x, y) for hole in region.holes)
 
 
 def arrangement_of(contours: Sequence[Contour]) -> Arrangement:
@@ -115,32 +143,34 @@ def arrangement_of(contours: Sequence[Contour]) -> Arrangement:
     spans, owner = joined_spans(contours)
     if not len(spans):
         none = np.zeros(0, dtype=np.int64)
-        return Arrangement(tuple(contours), spans, none, np.zeros(0), np.zeros(0), (), (), none, none, none, spans, np.zeros((0, 2), dtype=np.int64))
+        return Arrangement(tuple(contours), spans, none, np.zeros(0), np.zeros(0), (), (), none, none, none, _Ground(spans, spans, none, np.zeros(0), np.zeros(0), np.zeros((0, 2), dtype=np.int64)))
     source, begin, end = _parted(spans)
-    edges = parts_of(spans, source, begin, end)
-    source, begin, end, edges, ends, owners = _once(spans, owner, source, begin, end, edges)
-    kept = _not_loose(ends, edges)
-    loose = np.flatnonzero(~kept)
-    number = np.flatnonzero(kept)
-    cycles = _cycles(ends[number], edges.take(number))
-    sides = [2 * number[np.array(cycle) // 2] + np.array(cycle) % 2 for cycle in cycles]
-    made = [_contour_of(spans, source, begin, end, edges, cycle.tolist()) for cycle in sides]
-    areas = np.array([contour.area for contour in made])
-    parts = _parts(ends, number)
-    outer, holes_of = _nested(made, areas, [int(parts[ends[cycle[0] // 2, 0]]) for cycle in sides])
-    left, right = np.full(len(edges), -1), np.full(len(edges), -1)
+    is_closed = np.array([contour.closed for contour in contours])
+    ground, owners, turns = _once(spans, owner, is_closed, source, begin, end)
+    number, cycles = _bounding(ground)
+    loose = np.setdiff1d(np.arange(len(ground.edges)), number)
+    sizes = np.array([len(cycle) for cycle in cycles])
+    every = np.concatenate(cycles) if cycles else np.zeros(0, dtype=np.int64)
+    first = np.cumsum(sizes) - sizes
+    swept = ground.edges.swept_areas()[every // 2] * np.where(every % 2, -1.0, 1.0)
+    areas = np.add.reduceat(swept, first) if len(first) else np.zeros(0)
+    lengths = np.add.reduceat(ground.edges.lengths()[every // 2], first) if len(first) else np.zeros(0)
+    each = ground.edges.boxes()[every // 2]
+    boxes = np.hstack([np.minimum.reduceat(each[:, :2], first), np.maximum.reduceat(each[:, 2:], first)]) if len(first) else np.zeros((0, 4))
+    outer, holes_of = _nested(ground, cycles, areas, boxes, number)
+    left, right = np.full(len(ground.edges), -1), np.full(len(ground.edges), -1)
     for region, k in enumerate(outer):
-        for cycle in (sides[k], *(sides[hole] for hole in holes_of[k])):
+        for cycle in (cycles[k], *(cycles[hole] for hole in holes_of[k])):
             left[cycle[cycle % 2 == 0] // 2] = region
             right[cycle[cycle % 2 == 1] // 2] = region
-    covered = _covered(left, right, owners, number, len(outer), contours)
+    covered, winding = _covered(left, right, owners, turns, number, len(outer), contours)
     regions = []
     for region, k in enumerate(outer):
-        area = float(areas[k] + areas[holes_of[k]].sum())
-        about = made[k].length + sum(made[hole].length for hole in holes_of[k])
-        whole = np.concatenate([sides[k], *(sides[hole] for hole in holes_of[k])])
-        regions.append(Region(made[k], tuple(made[hole] for hole in holes_of[k]), area, covered[region], whole, 2 * area / about if about else 0.0))
-    return Arrangement(tuple(contours), edges, source, begin, end, owners, tuple(regions), left, right, loose, spans, ends)
+        some = [k, *holes_of[k]]
+        area, about = float(areas[some].sum()), float(lengths[some].sum())
+        box = (float(boxes[k, 0]), float(boxes[k, 1]), float(boxes[k, 2]), float(boxes[k, 3]))
+        regions.append(Region(area, covered[region], winding[region], 2 * area / about if about else 0.0, tuple(cycles[n] for n in some), box, ground))
+    return Arrangement(tuple(contours), ground.edges, ground.source, ground.begin, ground.end, owners, tuple(regions), left, right, loose, ground)
 
 
 def _parted(spans: Spans) -> tuple[Ints, Floats, Floats]:
@@ -164,25 +194,41 @@ def _parted(spans: Spans) -> tuple[Ints, Floats, Floats]:
 
 
 def _once(
-    spans: Spans, owner: Ints, source: Ints, begin: Floats, end: Floats, edges: Spans
-) -> tuple[Ints, Floats, Floats, Spans, Ints, tuple[tuple[int, ...], ...]]:
-    """Edges each once, with the places at their ends and the contours that each belongs to."""
+    spans: Spans, owner: Ints, is_closed: Bools, source: Ints, begin: Floats, end: Floats
+) -> tuple[_Ground, tuple[tuple[int, ...], ...], Ints]:
+    """Edges each once, with the places at their ends, the contours that each belongs to, and how often closed ones run along it, less
+    how often they run against it."""
+    edges = parts_of(spans, source, begin, end)
     places = _places(np.concatenate([edges.starts, edges.ends]))
     ends = np.stack([places[: len(edges)], places[len(edges) :]], axis=1)
-    closed = ends[:, 0] == ends[:, 1]
-    real = np.flatnonzero(~closed | (edges.lengths() > 10 * _SAME))
-    low, high = ends[real].min(axis=1), ends[real].max(axis=1)
-    order = real[np.lexsort([high, low])]
+    real = np.flatnonzero((ends[:, 0] != ends[:, 1]) | (edges.lengths() > 10 * _SAME))
+    order = real[np.lexsort([ends[real].max(axis=1), ends[real].min(axis=1)])]
     keys = np.sort(ends[order], axis=1)
-    groups = np.split(order, np.flatnonzero((np.diff(keys, axis=0) != 0).any(axis=1)) + 1) if len(order) else []
-    kept: list[int] = []
-    owners: list[tuple[int, ...]] = []
-    for group in groups:
-        for one in _alike(edges, group) if len(group) > 1 else [group.tolist()]:
+    new = np.append(True, (np.diff(keys, axis=0) != 0).any(axis=1)) if len(order) else np.zeros(0, dtype=bool)
+    begins = np.flatnonzero(new)
+    several = np.diff(np.append(begins, len(order))) > 1
+    kept = order[begins[~several]].tolist()
+    owners: list[tuple[int, ...]] = [(k,) for k in owner[source[kept]].tolist()]
+    turns = [1] * len(kept)
+    for at, size in zip(begins[several].tolist(), np.diff(np.append(begins, len(order)))[several].tolist(), strict=True):
+        for one in _alike(edges, order[at : at + size]):
             kept.append(one[0])
             owners.append(tuple(sorted({int(owner[source[k]]) for k in one})))
+            turns.append(sum(_way(edges, ends, one[0], k) for k in one if is_closed[owner[source[k]]]))
+    for n in range(len(begins[~several])):
+        turns[n] = int(is_closed[owners[n][0]])
     index = np.array(kept, dtype=np.int64)
-    return source[index], begin[index], end[index], edges.take(index), ends[index], tuple(owners)
+    return _Ground(spans, edges.take(index), source[index], begin[index], end[index], ends[index]), tuple(owners), np.array(turns, dtype=np.int64)
+
+
+def _way(edges: Spans, ends: Ints, one: int, other: int) -> int:
+    """1 where two edges of one course run the same way, else -1."""
+    if ends[one, 0] != ends[one, 1]:
+        return 1 if ends[one, 0] == ends[other, 0] else -1
+    both = np.array([one, other])
+    steps = edges.at(both, np.array([0.26, 0.26])) - edges.at(both, np.array([0.24, 0.24]))
+    near = norms(edges.at(both[:1], np.array([0.25])) - edges.at(both[1:], np.array([0.25])))[0] < norms(edges.at(both[:1], np.array([0.25])) - edges.at(both[1:], np.array([0.75])))[0]
+    return 1 if near and float((steps[0] * steps[1]).sum()) > 0 else -1
 
 
 def _places(points: Points) -> Ints:
@@ -208,31 +254,31 @@ def _alike(edges: Spans, group: Ints) -> list[list[int]]:
     return found
 
 
-def _not_loose(ends: Ints, edges: Spans) -> Bools:
-    """Which edges bound an area on one of their sides and not on the other."""
+def _bounding(ground: _Ground) -> tuple[Ints, list[Ints]]:
+    """Edges that bound an area on one of their sides and another, or none, on the other; and the ways round areas, as arrays of sides."""
+    ends = ground.ends
     kept = np.ones(len(ends), dtype=bool)
     while True:
         count = np.bincount(ends[kept].ravel(), minlength=int(ends.max(initial=0)) + 1)
         free = kept & (count[ends] == 1).any(axis=1)
         if not free.any():
             number = np.flatnonzero(kept)
-            both = np.zeros(len(number), dtype=bool)
-            for cycle in _cycles(ends[number], edges.take(number)):
-                sides = np.array(cycle)
-                which, times = np.unique(sides // 2, return_counts=True)
-                both[which[times > 1]] = True
+            cycles = [2 * number[cycle // 2] + cycle % 2 for cycle in _cycles(ends[number], ground.edges.take(number))]
+            of = np.empty(2 * len(ends), dtype=np.int64)
+            for k, cycle in enumerate(cycles):
+                of[cycle] = k
+            both = kept & (of[::2] == of[1::2]) if len(ends) else kept
             if not both.any():
-                return kept
-            free = np.zeros(len(kept), dtype=bool)
-            free[number[both]] = True
+                return number, cycles
+            free = both
         kept &= ~free
 
 
 # --- round places, and round areas
 
 
-def _cycles(ends: Ints, edges: Spans) -> list[list[int]]:
-    """The ways round areas: lists of sides (2 k for edge k as it runs, 2 k + 1 for it backwards), each area on their left."""
+def _cycles(ends: Ints, edges: Spans) -> list[Ints]:
+    """The ways round areas: arrays of sides (2 k for edge k as it runs, 2 k + 1 for it backwards), each area on their left."""
     if not len(ends):
         return []
     count = len(ends)
@@ -255,7 +301,7 @@ def _cycles(ends: Ints, edges: Spans) -> list[list[int]]:
                 left[k] = False
                 cycle.append(k)
                 k = onward[k]
-            found.append(cycle)
+            found.append(np.array(cycle))
     return found
 
 
@@ -270,51 +316,35 @@ def _angles(ends: Ints, edges: Spans, at: Ints) -> Floats:
     radius = np.maximum(_CIRCLE * least[at], _SAME)
     which = np.repeat(np.arange(count), 2)
     back = np.tile([False, True], count)
+    t = np.clip(radius / np.maximum(lengths[which], 1e-300), 0.0, 1.0)
+    if (arcs := np.flatnonzero((edges.kinds[which] == ARC) & (edges.bulges[which] != 0))).size:
+        shape = edges.take(which[arcs]).arc_shapes()
+        t[arcs] = np.clip(2 * np.arcsin(np.clip(radius[arcs] / (2 * shape.radii), 0, 1)) / np.maximum(np.abs(shape.sweep), 1e-300), 0, 1)
     from_place = np.where(back[:, None], edges.ends[which], edges.starts[which])
-    low, high = np.zeros(2 * count), np.minimum(1.0, 2.5 * radius / np.maximum(lengths[which], 1e-12))
-    reach = norms(edges.at(which, np.where(back, 1 - high, high)) - from_place)
-    high = np.where(reach < radius, 0.5, high)
-    for _ in range(40):
-        middle = (low + high) / 2
-        away = norms(edges.at(which, np.where(back, 1 - middle, middle)) - from_place)
-        low, high = np.where(away < radius, middle, low), np.where(away < radius, high, middle)
-    step = edges.at(which, np.where(back, 1 - high, high)) - from_place
+    if (curves := np.flatnonzero(edges.kinds[which] == CUBIC)).size:
+        t[curves] = _where_away(edges, which[curves], back[curves], from_place[curves], radius[curves])
+    step = edges.at(which, np.where(back, 1 - t, t)) - from_place
     return np.asarray(np.arctan2(step[:, 1], step[:, 0]))
 
 
-def _strung(sides: Ints, ends: Ints, edges: Spans) -> list[list[int]]:
+def _where_away(edges: Spans, which: Ints, back: Bools, places: Points, radius: Floats) -> Floats:
+    """The first parameters, from either end, at which curves are `radius` away from their ends."""
+    high = np.minimum(1.0, 2.5 * radius / np.maximum(edges.lengths()[which], 1e-12))
+    short = norms(edges.at(which, np.where(back, 1 - high, high)) - places) < radius
+    low, high = np.zeros(len(which)), np.where(short, 0.5, high)
+    for _ in range(30):
+        middle = (low + high) / 2
+        away = norms(edges.at(which, np.where(back, 1 - middle, middle)) - places)
+        low, high = np.where(away < radius, middle, low), np.where(away < radius, high, middle)
+    return high
+
+
+def _strung(sides: Ints, ground: _Ground) -> list[Ints]:
     """Sides strung into ways round, by the same order round places."""
     number = np.unique(sides // 2)
     wanted = set(sides.tolist())
-    if not len(number):
-        return []
-    cycles = _cycles(ends[number], edges.take(number))
-    runs = [[int(2 * number[k // 2] + k % 2) for k in cycle] for cycle in cycles]
-    return [run for run in runs if run[0] in wanted]
-
-
-def _contour_of(spans: Spans, source: Ints, begin: Floats, end: Floats, edges: Spans, sides: Sequence[int]) -> Contour:
-    """A closed contour of sides that follow each other; pieces of one span that follow each other are one again."""
-    runs: list[tuple[int, float, float]] = []  # span, from where to where
-    for side in sides:
-        k, way = side // 2, side % 2
-        span, a, b = int(source[k]), float(begin[k]), float(end[k])
-        a, b = (b, a) if way else (a, b)
-        if runs and runs[-1][0] == span and runs[-1][2] == a and (b - a) * (runs[-1][2] - runs[-1][1]) > 0:
-            runs[-1] = (span, runs[-1][1], b)
-        else:
-            runs.append((span, a, b))
-    if len(runs) > 1 and runs[0][0] == runs[-1][0] and runs[-1][2] == runs[0][1] and (runs[0][2] - runs[0][1]) * (runs[-1][2] - runs[-1][1]) > 0:
-        runs[0] = (runs[0][0], runs[-1][1], runs[0][2])
-        runs.pop()
-    which = np.array([run[0] for run in runs])
-    leave, reach = np.array([run[1] for run in runs]), np.array([run[2] for run in runs])
-    parts = parts_of(spans, which, np.minimum(leave, reach), np.maximum(leave, reach))
-    back: Bools = leave > reach
-    starts = np.where(back[:, None], parts.ends, parts.starts)
-    bulges = np.where(back, -parts.bulges, parts.bulges)
-    handles = np.where(back[:, None, None], parts.handles[:, ::-1], parts.handles)
-    return Contour.make(starts, parts.kinds, bulges, handles)
+    runs = (2 * number[cycle // 2] + cycle % 2 for cycle in _cycles(ground.ends[number], ground.edges.take(number)))
+    return [run for run in runs if int(run[0]) in wanted]
 
 
 # --- which lies in which
@@ -328,72 +358,50 @@ def _parts(ends: Ints, number: Ints) -> Ints:
     return np.asarray(connected_components(graph, directed=False)[1])
 
 
-def _nested(made: Sequence[Contour], areas: Floats, parts: Sequence[int]) -> tuple[list[int], dict[int, list[int]]]:
+def _nested(ground: _Ground, cycles: Sequence[Ints], areas: Floats, boxes: Floats, number: Ints) -> tuple[list[int], dict[int, list[int]]]:
     """The ways round that bound an area from outside, and of each the ways round its holes."""
-    outer = [k for k in range(len(made)) if areas[k] > 0]
-    inner = [k for k in range(len(made)) if areas[k] < 0]
-    holes: dict[int, list[int]] = {k: [] for k in outer}
-    if not outer or not inner:
-        return outer, holes
-    polygons = np.array([shapely.Polygon(_ring(made[k])) for k in outer])
-    tree = shapely.STRtree(polygons)
-    spots = shapely.points([made[k].nodes[0] for k in inner])
-    for hole, within in zip(*tree.query(spots, predicate="dwithin", distance=2 * _FLAT), strict=True):
-        k, about = inner[hole], outer[within]
-        if parts[k] != parts[about] and areas[about] > -areas[k] and _winds(made[about], *made[k].nodes[0].tolist()):
-            holes[about].append(k)
-    best: dict[int, int] = {}
-    for about, some in holes.items():
-        for k in some:
-            if k not in best or areas[about] < areas[best[k]]:
-                best[k] = about
-    return outer, {about: [k for k in some if best[k] == about] for about, some in holes.items()}
+    outer, inner = np.flatnonzero(areas > 0), np.flatnonzero(areas < 0)
+    holes: dict[int, list[int]] = {int(k): [] for k in outer}
+    if not len(outer) or not len(inner):
+        return outer.tolist(), holes
+    parts = _parts(ground.ends, number)
+    part = np.array([parts[ground.ends[cycle[0] // 2, 0]] for cycle in cycles])
+    spots = np.array([(ground.edges.ends if cycles[k][0] % 2 else ground.edges.starts)[cycles[k][0] // 2] for k in inner.tolist()])
+    tree = shapely.STRtree([shapely.box(*box) for box in boxes[outer].tolist()])
+    hole, within = tree.query(shapely.points(spots), predicate="intersects")
+    fits = (part[inner[hole]] != part[outer[within]]) & (areas[outer[within]] > -areas[inner[hole]])
+    hole, within = hole[fits], within[fits]
+    order = np.lexsort([areas[outer[within]], hole])
+    done, made = set[int](), dict[int, Contour]()
+    for n, k in zip(hole[order].tolist(), outer[within[order]].tolist(), strict=True):  # the smallest that holds it
+        if n not in done:
+            if k not in made:
+                made[k] = ground.contour(cycles[k])
+            if winds(made[k], *spots[n].tolist()):
+                holes[k].append(int(inner[n]))
+                done.add(n)
+    return outer.tolist(), holes
 
 
-def _ring(contour: Contour) -> Points:
-    points = contour.flattened(_FLAT)
-    return points if len(points) > 2 else contour.flattened(1e-4) if contour.length else np.vstack([points, points, points])[:3]
-
-
-def _winds(contour: Contour, x: float, y: float) -> bool:
-    """Whether a place lies inside a closed contour, flattened as finely as it lies near to it."""
-    away = shapely.Point(x, y)
-    for tolerance in (_FLAT, _FLAT / 100, 1e-6):
-        ring = _ring_within(contour, tolerance)
-        polygon = shapely.Polygon(ring)
-        if polygon.exterior.distance(away) > 2 * tolerance:
-            break
-    return bool(shapely.contains_xy(polygon, x, y)) if polygon.is_valid else bool(_winding(ring, x, y))
-
-
-def _ring_within(contour: Contour, tolerance: float) -> Points:
-    points = contour.flattened(tolerance)
-    return points if len(points) > 2 else _ring(contour)
-
-
-def _winding(ring: Points, x: float, y: float) -> int:
-    """How often a ring of straight steps goes round a place."""
-    here: Points = ring - (x, y)
-    ahead = np.roll(here, -1, axis=0)
-    turns = np.arctan2(here[:, 0] * ahead[:, 1] - here[:, 1] * ahead[:, 0], (here * ahead).sum(axis=1))
-    return round(float(turns.sum() / (2 * np.pi)))
-
-
-def _covered(left: Ints, right: Ints, owners: Sequence[tuple[int, ...]], number: Ints, count: int, contours: Sequence[Contour]) -> list[frozenset[int]]:
-    """Of each region the closed contours that it lies inside of: from the outside inwards, each edge of a contour leads into or out of it."""
-    beside: list[list[tuple[int, frozenset[int]]]] = [[] for _ in range(count + 1)]
+def _covered(
+    left: Ints, right: Ints, owners: Sequence[tuple[int, ...]], turns: Ints, number: Ints, count: int, contours: Sequence[Contour]
+) -> tuple[list[frozenset[int]], list[int]]:
+    """Of each region the closed contours that it lies inside of, and how often they go round it: from the outside inwards, each edge of a
+    contour leads into or out of it."""
+    beside: list[list[tuple[int, frozenset[int], int]]] = [[] for _ in range(count + 1)]
     for k in number.tolist():
-        over = frozenset(c for c in owners[k] if contours[c].closed)
-        beside[int(left[k])].append((int(right[k]), over))
-        beside[int(right[k])].append((int(left[k]), over))
+        over, turn = frozenset(c for c in owners[k] if contours[c].closed), int(turns[k])
+        beside[int(left[k])].append((int(right[k]), over, -turn))
+        beside[int(right[k])].append((int(left[k]), over, turn))
     found: list[frozenset[int] | None] = [None] * (count + 1)
+    winding = [0] * (count + 1)
     found[-1] = frozenset()
     waiting = [-1]
     while waiting:
         here = waiting.pop()
         inside = found[here] or frozenset()
-        for other, over in beside[here]:
+        for other, over, turn in beside[here]:
             if found[other] is None:
-                found[other] = inside ^ over
+                found[other], winding[other] = inside ^ over, winding[here] + turn
                 waiting.append(other)
-    return [each or frozenset() for each in found[:count]]
+    return [each or frozenset() for each in found[:count]], winding[:count]
