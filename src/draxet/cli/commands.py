@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from typing import Any, NoReturn
 
 from draxet import __version__
+from draxet.cli.mend import add_mend, run_mend
 from draxet.cli.trace import add_trace, run_trace
 from draxet.files import reason
 
@@ -49,8 +50,10 @@ def _run(arguments: Sequence[str]) -> int:
     parser.add_argument("--version", action="version", version=f"draxet {__version__}")
     commands = parser.add_subparsers(dest="command", required=True, parser_class=_Sentences)
     add_trace(commands)
+    add_mend(commands)
     try:
-        return run_trace(parser.parse_args(arguments))
+        options = parser.parse_args(arguments)
+        return run_mend(options) if options.command == "mend" else run_trace(options)
     except SystemExit as end:  # after --help and --version
         return int(end.code or 0)
 

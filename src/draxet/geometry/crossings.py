@@ -72,8 +72,7 @@ def self_crossings(spans: Spans) -> Crossings:
     first, second = _near(spans, spans)
     pair = first < second
     found = _met(spans, spans, first[pair], second[pair])
-    ends = _on_end(found.t) & _on_end(found.u)
-    apart = found.take(~(ends & _joined(spans, found)))
+    apart = found.take(~_at_joint(spans, found))
     loops = _loops(spans)
     return Crossings(*(np.concatenate([getattr(apart, name), getattr(loops, name)]) for name in Crossings.__dataclass_fields__))
 
@@ -406,15 +405,14 @@ def _runs_along(spans: Spans, others: Spans, found: Crossings, k: int) -> bool:
 # --- joints and loops
 
 
-def _on_end(t: Floats) -> Bools:
-    return np.asarray((t < 1e-9) | (t > 1 - 1e-9))
-
-
-def _joined(spans: Spans, found: Crossings) -> Bools:
-    """Whether the places (k,), all at ends, are where one span goes over into the next."""
-    a = np.where((found.t > 0.5)[:, None], spans.ends[found.first], spans.starts[found.first])
-    b = np.where((found.u > 0.5)[:, None], spans.ends[found.second], spans.starts[found.second])
-    return np.asarray(((found.t > 0.5) != (found.u > 0.5)) & (a == b).all(axis=1))
+def _at_joint(spans: Spans, found: Crossings) -> Bools:
+    """Whether the places (k,) are where one span goes over into the next: where both run the same way there, also what lies so near to
+    the joint that it is the same place."""
+    joint = np.zeros(len(found), dtype=bool)
+    for one, other in ((found.first, found.second), (found.second, found.first)):
+        a, b = spans.ends[one], spans.starts[other]
+        joint |= (a == b).all(axis=1) & (norms(found.points - a) <= _SAME)
+    return joint
 
 
 def _loops(spans: Spans) -> Crossings:

@@ -1,0 +1,148 @@
+"""Gaps between open ends that belong together: found, and closed in the manner that fits."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from draxet.geometry.arrays import Points
+from draxet.geometry.contour import Contour
+from draxet.geometry.spans import ARC, CUBIC, LINE
+from draxet.mend.ends import closed_up
+from draxet.mend.flaws import Flaw
+
+__all__ = ["MANNERS", "gaps"]
+
+MANNERS = ("best", "together", "crossing", "arc", "straight")
+_NEAR = 1e-9
+_BACKWARDS = math.radians(100.0)
+"""An end whose partner lies farther off its own direction than that has none there."""
+_EVEN = 0.02
+"""Of a length: the tangent arc needs ends that lie as far from their crossing."""
+_FARTHEST = 3.0
+"""A crossing may lie so many gaps ahead of the ends."""
+
+
+def gaps(contours: Sequence[Contour], within: float, manner: str = "best", without: frozenset[int] = frozenset()) -> list[Flaw]:
+    """Pairs of open ends no farther apart than `within` mm that point at each other, the nearest first; each end in one pair at the most.
+
+    Parameters
+    ----------
+    manner : see ``MANNERS``; where it cannot be, the best one. without : numbers of contours that are meant to be open.
+    """
+    which = [k for k, contour in enumerate(contours) if not contour.closed and k not in without]
+    if not which:
+        return []
+    ends = [(k, at_end) for k in which for at_end in (False, True)]
+    places = np.array([contours[k].nodes[-1 if at_end else 0] for k, at_end in ends])
+    ways = np.array([_way(contours[k], at_end) for k, at_end in ends])
+    found = []
+    for i, j in cKDTree(places).query_pairs(within, output_type="ndarray").tolist():
+        apart = math.dist(places[i], places[j])
+        if ends[i][0] == ends[j][0] and (len(contours[ends[i][0]].kinds) < 2 or contours[ends[i][0]].length < 3 * apart):
+            continue
+        if apart > _NEAR and (_off(ways[i], places[j] - places[i]) > _BACKWARDS or _off(ways[j], places[i] - places[j]) > _BACKWARDS):
+            continue
+        bend = _off(ways[i], -ways[j])
+        found.append((apart * (1 + bend), apart, i, j))
+    taken: set[int] = set()
+    flaws = []
+    for _, apart, i, j in sorted(found):
+        if i not in taken and j not in taken:
+            taken |= {i, j}
+            flaws.append(_gap(contours, ends[i], ends[j], apart, manner))
+    return flaws
+
+
+def _way(contour: Contour, at_end: bool) -> Points:
+    """The direction in which an end points, away from its contour."""
+    leave, reach = contour.spans.tangents()
+    way: Points = reach[-1] if at_end else -leave[0]
+    return way
+
+
+def _off(one: Points, other: Points) -> float:
+    size = float(np.hypot(*one) * np.hypot(*other))
+    return math.acos(max(-1.0, min(1.0, float(one @ other) / size))) if size > 0 else 0.0
+
+
+def _gap(contours: Sequence[Contour], one: tuple[int, bool], other: tuple[int, bool], apart: float, manner: str) -> Flaw:
+    same = one[0] == other[0]
+    first = contours[one[0]] if one[1] else contours[one[0]].reversed()
+    if same:
+        first = contours[one[0]]
+        second = first
+    else:
+        second = contours[other[0]].reversed() if other[1] else contours[other[0]]
+    start, end = first.nodes[-1], second.nodes[0]
+    into, out = _way(first, True), -_way(second, False)
+    done, way = _bridged(first, second, start, end, into, out, apart, manner, same=same)
+    middle = (float(start[0] + end[0]) / 2, float(start[1] + end[1]) / 2)
+    bridge = Contour.make([start, end], closed=False) if apart > _NEAR else Contour.make([start, start + into * 1e-3], closed=False)
+    becomes = {one[0]: (done,)} if same else {one[0]: (done,), other[0]: ()}
+    return Flaw("gap", apart, middle, becomes, way, (bridge,))
+
+
+def _bridged(
+    first: Contour, second: Contour, start: Points, end: Points, into: Points, out: Points, apart: float, manner: str, *, same: bool
+) -> tuple[Contour, str]:
+    """Both as one contour, or the one closed, and how."""
+    tip = _crossing(start, into, end, out, apart)
+    straight_ends = first.kinds[-1] == LINE and second.kinds[0] == LINE
+    wanted = manner
+    if manner == "best":
+        wanted = "together" if apart <= 0.05 else "crossing" if tip is not None and straight_ends else "arc" if tip is not None else "straight"
+    if wanted == "crossing" and tip is not None and straight_ends:
+        return _strung(_ended(first, tip), _begun(second, tip), None, same=same), "led on to their crossing"
+    if wanted == "arc" and tip is not None and abs(math.dist(start, tip) - math.dist(end, tip)) <= _EVEN * math.dist(start, tip):
+        turn = math.atan2(float(into[0] * out[1] - into[1] * out[0]), float(into @ out))
+        return _strung(first, second, math.tan(turn / 4), same=same), "by a tangent arc"
+    if wanted == "together":
+        middle = (start + end) / 2
+        return _strung(_ended(first, middle), _begun(second, middle), None, same=same), "ends moved together"
+    return _strung(first, second, 0.0, same=same), "by a straight line"
+
+
+def _crossing(start: Points, into: Points, end: Points, out: Points, apart: float) -> Points | None:
+    """Where two ends would meet if they went straight on; None where that lies behind one of them or far off."""
+    across = float(into[0] * out[1] - into[1] * out[0])
+    if abs(across) < 0.05:
+        return None
+    d = end - start
+    t, u = float(d[0] * out[1] - d[1] * out[0]) / across, float(d[0] * into[1] - d[1] * into[0]) / across
+    most = _FARTHEST * max(apart, 1e-6)
+    return start + t * into if -_NEAR <= t <= most and -most <= u <= _NEAR else None
+
+
+def _ended(contour: Contour, place: Points) -> Contour:
+    """An open contour whose last node lies elsewhere; a handle there goes along."""
+    nodes, handles = contour.nodes.copy(), contour.handles.copy()
+    if contour.kinds[-1] == CUBIC:
+        handles[-1, 1] += place - nodes[-1]
+    nodes[-1] = place
+    return Contour.make(nodes, contour.kinds, contour.bulges, handles, closed=False)
+
+
+def _begun(contour: Contour, place: Points) -> Contour:
+    return _ended(contour.reversed(), place).reversed()
+
+
+def _strung(first: Contour, second: Contour, bulge: float | None, *, same: bool) -> Contour:
+    """One contour of two, with a span between them (None where they meet); of one and the same a closed one."""
+    if same:
+        if bulge is None:  # what was done to the end and to the beginning, together
+            nodes, handles = first.nodes.copy(), first.handles.copy()
+            handles[0, 0] += (second.nodes[0] - nodes[0]) * (second.kinds[0] == CUBIC)
+            nodes[0] = second.nodes[0]
+            return closed_up(Contour.make(nodes, first.kinds, first.bulges, handles, closed=False))
+        kinds, bulges = np.append(first.kinds, ARC if bulge else LINE), np.append(first.bulges, bulge)
+        return Contour.make(first.nodes, kinds, bulges, np.concatenate([first.handles, np.zeros((1, 2, 2))]))
+    gap = [] if bulge is None else [bulge]
+    kinds = np.concatenate([first.kinds, np.array([ARC if b else LINE for b in gap], dtype=first.kinds.dtype), second.kinds])
+    nodes = np.vstack([first.nodes, second.nodes if gap else second.nodes[1:]])
+    bulges = np.concatenate([first.bulges, np.array(gap), second.bulges])
+    made = Contour.make(nodes, kinds, bulges, np.concatenate([first.handles, np.zeros((len(gap), 2, 2)), second.handles]), closed=False)
+    return closed_up(made) if math.dist(made.nodes[0], made.nodes[-1]) <= 1e-6 else made

@@ -1,0 +1,100 @@
+"""Gaps, overshoots, scraps and doubles: made on purpose, found, and mended to what was meant."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import numpy as np
+
+from draxet.geometry.affine import Affine
+from draxet.geometry.contour import Contour
+from draxet.geometry.crossings import self_crossings
+from draxet.geometry.pieces import piece
+from draxet.geometry.shapes import rounded_polygon
+from draxet.geometry.spans import ARC
+from draxet.mend.clean import Cleaning, cleaned, doubles, flaws_of, overshoots, scraps, united
+from draxet.mend.gaps import gaps
+from tests.shapes import apart
+
+PLATE = rounded_polygon([(0, 0, 8), (100, 0, 8), (100, 60, 8), (0, 60, 8)])
+
+
+def line(*places: tuple[float, float]) -> Contour:
+    return Contour.make(places, closed=False)
+
+
+class Gaps(unittest.TestCase):
+    def test_a_broken_plate_closes_and_lies_where_it_lay(self) -> None:
+        first, second = piece(PLATE, 0.3, 3.46), piece(PLATE, 3.5, 0.28)
+        assert first and second
+        (whole,), done = cleaned([first, second.reversed()], Cleaning(gaps=3.0))
+        self.assertTrue(whole[1].closed)
+        self.assertEqual(len(done), 2)
+        self.assertLess(max(apart(whole[1], PLATE)), 0.1)
+
+    def test_each_manner_does_what_it_says(self) -> None:
+        corner = [line((0, 0), (48, 0)), line((50, 3), (50, 40))]
+        for manner, wanted in (("crossing", 4), ("straight", 4), ("together", 3), ("best", 4)):
+            (flaw,) = gaps(corner, 5, manner)
+            made = flaw.becomes[0][0]
+            self.assertEqual(len(made.nodes) + (manner == "crossing") + (manner == "best"), wanted, manner)
+        (flaw,) = gaps([line((0, 0), (47, 0)), line((50, 3), (50, 40))], 5, "arc")
+        arcs = flaw.becomes[0][0]
+        self.assertEqual(arcs.kinds.tolist(), [0, ARC, 0])
+        self.assertAlmostEqual(float(arcs.spans.take(np.array([1])).arc_shapes().radii[0]), 3)
+        self.assertFalse(arcs.corners()[1:3].any())
+
+    def test_wrong_partners_are_refused_by_direction_and_slits_left_alone(self) -> None:
+        self.assertEqual(gaps([line((0, 0), (40, 0)), line((0, 1), (40, 1))], 0.9), [])
+        self.assertEqual(gaps([line((0, 0), (40, 0)), line((42, 30), (41, 0.5))], 2)[0].becomes.keys(), {0, 1})
+        self.assertEqual(gaps([line((0, 0), (40, 0)), line((38, 1), (10, 30))], 3), [])
+        self.assertEqual(gaps([line((0, 0), (40, 0)), line((41, 0), (80, 0))], 3, without=frozenset({1})), [])
+
+
+class Cleans(unittest.TestCase):
+    def test_overshoots_are_trimmed_to_the_crossing(self) -> None:
+        frame = [line((-2, 0), (53, 0)), line((50, -3), (50, 33)), line((52, 30), (-1, 30)), line((0, 31), (0, -4))]
+        found = overshoots(frame, 5)
+        self.assertEqual(sorted(round(flaw.size) for flaw in found), [3, 5, 5, 6])
+        made, done = cleaned(frame, Cleaning(gaps=0.01, overshoots=5))
+        self.assertEqual([contour.closed for _, contour in made], [True])
+        self.assertAlmostEqual(abs(made[0][1].area), 1500, places=6)
+
+    def test_doubles_go_the_better_stays_and_a_shared_edge_is_meant(self) -> None:
+        rough = Contour.make(PLATE.flattened(0.005))
+        found = doubles([rough, PLATE, Contour.circle(50, 30, 10), Contour.circle(50, 30, 10).reversed()], 0.02)
+        self.assertEqual([flaw.kind for flaw in found], ["double", "double"])
+        self.assertEqual({k for flaw in found for k in flaw.becomes} & {0, 1}, {0})
+        left, right = Contour.make([(0, 0), (10, 0), (10, 10), (0, 10)]), Contour.make([(10, 0), (20, 0), (20, 10), (10, 10)])
+        self.assertEqual([flaw.kind for flaw in doubles([left, right], 0.02)], ["shared"])
+        over = doubles([line((0, 0), (60, 0), (60, 30)), line((20, 0), (90, 0))], 0.02)
+        self.assertEqual([(flaw.kind, round(flaw.size)) for flaw in over], [("stretch", 40)])
+        (parts,) = over[0].becomes.values()
+        self.assertAlmostEqual(sum(part.length for part in parts), 30)
+        near = doubles([line((0, 0), (60, 0)), line((0, 0.01), (60, 0.01)), line((0, 3), (60, 3))], 0.05)
+        self.assertEqual(len(near), 1)
+
+    def test_scraps_go_and_overlaps_become_one_outline(self) -> None:
+        self.assertEqual([next(iter(f.becomes)) for f in scraps([PLATE, Contour.circle(0, 0, 0.2), line((0, 0), (0.1, 0))], 0.5)], [1, 2])
+        (one,) = united([Contour.circle(0, 0, 10), Contour.circle(12, 0, 10), Contour.circle(24, 0, 10)])
+        self.assertTrue((one.kinds == ARC).all())
+
+    def test_random_mends_leave_no_new_crossing(self) -> None:
+        for seed in range(150):
+            rng = np.random.default_rng(seed)
+            shape = rounded_polygon([(0, 0, 3), (80, 0, 6), (90, 50, 5), (0, 60, 2)]).transformed(Affine.turned(float(rng.uniform(0, 360))))
+            cuts = np.sort(rng.uniform(0, len(shape.kinds), 3))
+            wide = rng.uniform(0.002, 0.02, 3)
+            parts = [piece(shape, a + w, b - w) for a, b, w in zip(cuts, np.roll(cuts, -1), wide, strict=True)]
+            some = [part if rng.random() < 0.5 else part.reversed() for part in parts if part is not None and part.length > 4]
+            with self.subTest(seed=seed):
+                made, _ = cleaned(some, Cleaning(gaps=1.5, overshoots=1.0, doubles=0.02))
+                for _, contour in made:
+                    self.assertEqual(len(self_crossings(contour.spans)), 0)
+
+    def test_nothing_is_found_in_what_is_clean(self) -> None:
+        clean = [PLATE, Contour.circle(30, 30, 6), Contour.circle(70, 30, 6)]
+        self.assertEqual(flaws_of(clean, Cleaning(1.0, 1.0, 0.05, 0.5)), [])
+        self.assertEqual(cleaned([], Cleaning(1.0, 1.0, 0.05, 0.5)), ([], []))
+        self.assertTrue(math.isfinite(PLATE.length))
