@@ -69,6 +69,8 @@ class Offsets(unittest.TestCase):
         (sharp,) = offset_area([Contour.make([(0, 0), (100, 0), (100, 60), (0, 60)])], 5, "sharp")
         self.assertAlmostEqual(sharp.area, 110 * 70)
         self.assertEqual(offset_area([plate], -31), [])
+        self.assertEqual(offset_area([Contour.circle(0, 0, 5)], -7), [])
+        self.assertEqual(offset_area([ellipse(0, 0, 20, 8)], -9), [])
         np.testing.assert_allclose(offset_area([Contour.circle(0, 0, 5)], -4.5)[0].circle_shape, (0, 0, 0.5), atol=1e-9)  # type: ignore[arg-type]
 
     def test_necks_part_mouths_close_and_openings_go_the_other_way(self) -> None:

@@ -79,7 +79,7 @@ class MendTools(WindowTest):
         self.take("truths")
         self.press(self.slip.take)  # type: ignore[attr-defined]
         self.assertIn("tick what is to be made true", self.top_words)
-        ways = self.slip.ways  # type: ignore[attr-defined]
+        ways = self.slip.list.kinds  # type: ignore[attr-defined]
         self.assertIn("level line", ways)
         ways["level line"].click()
         self.press(self.slip.take)  # type: ignore[attr-defined]

@@ -115,7 +115,13 @@ def _walk(way: _Way, contour: Contour, distance: float, corners: str, spans: Seq
     count = len(contour.kinds)
     for k in spans:
         start, end = contour.spans.starts[k] + distance * _right(leave[k]), contour.spans.ends[k] + distance * _right(reach[k])
-        way.go(start, end, float(contour.bulges[k]))
+        bulge = float(contour.bulges[k])
+        if bulge and (end - start) @ (contour.spans.ends[k] - contour.spans.starts[k]) < 0:  # past its centre: nothing is left of it
+            centre = contour.spans.take(np.array([k])).arc_shapes().centres[0]
+            way.go(start, centre)
+            way.go(centre, end)
+        else:
+            way.go(start, end, bulge)
         following = (k + 1) % count
         if contour.closed or following:
             _corner(way, contour.spans.ends[k], reach[k], leave[following], distance, corners)

@@ -9,6 +9,9 @@ __all__ = ["TOOLS"]
 TOOLS = (
     ToolRow("pick", "Pick and move nodes", "pick", "shaping:ShapingTool", "pick:MendSlip", contours),
     ActRow("next-end", "Next open end", "ends", lambda hands: next_open_end(hands.session), lambda session: "" if open_ends(session.job) else "no contour is open"),
+    ToolRow("clean", "Clean", "clean", "clean:CleanTool", "clean:CleanSlip", contours),
+    ToolRow("regions", "Regions", "regions", "regions:RegionTool", "regions:RegionSlip", contours),
+    ToolRow("offset", "Offset", "offset", "offset:OffsetTool", "offset:OffsetSlip", contours),
     ToolRow("trim", "Trim and extend", "trim", "trim:TrimTool", "trim:TrimSlip", contours),
     ToolRow("smooth", "Smooth", "brush", "smooth:SmoothTool", "smooth:SmoothSlip", contours),
     ToolRow("truths", "True shapes", "true", "truths:TruthTool", "truths:TruthSlip", contours),

@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Annotated
 
 import numpy as np
-from PyQt6.QtWidgets import QCheckBox, QVBoxLayout
-
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import Spans
 from draxet.job.asked import Asked
@@ -18,9 +15,9 @@ from draxet.job.records import Job
 from draxet.mend.truths import MOST_CONTOURS, Truth, all_taken, taken, truths_of
 from draxet.progress import Progress
 from draxet.ui.canvas.tool import ContourMark, CrossMark, Mark, TagMark, Tool
-from draxet.ui.look.style import px
-from draxet.ui.shell.fields import button, emptied, fact_row, field_row, label, side_by_side
+from draxet.ui.shell.fields import button, fact_row, field_row, label
 from draxet.ui.shell.session import Session
+from draxet.ui.stages.mend.ticked_list import Found, TickedList
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip
 
@@ -154,38 +151,20 @@ class TruthSlip(Slip):
         row, self._count = fact_row("Nearly true")
         self.take = button("Take the ticked", "main", self._take)
         self.all = button("Take all", "plain", tool.take_all)
-        self._list = QVBoxLayout()
-        self._list.setSpacing(2)
+        self.list = TickedList(tool.look_at)
         self.add(field_row("Move at most", self.most, 110), row)
         self._few = label(f"Only the first {MOST_CONTOURS} contours are looked at; choose those that you mean.", "brass", wrap=True)
         self.add(self._few)
-        self.body.addLayout(self._list)
-        self.add(self.take, self.all)
-        self.ways: dict[str, QCheckBox] = {}
-        self.boxes: list[tuple[Truth, QCheckBox]] = []
-        self._open = ""
-        self._ticked: set[int] = set()
+        self.add(self.list, self.take, self.all)
         self._shown: object = None
         self.refresh()
 
     def _take(self) -> None:
-        ticked = [truth for truth in self._tool.found if id(truth) in self._ticked]
+        ticked: list[Truth] = self.list.ticked()
         if not ticked:
             self.session.refused.emit("True shapes: tick what is to be made true, or take all.")
             return
         self._tool.take_these(ticked)
-
-    def _tick(self, truths: list[Truth], on: bool) -> None:
-        ids = {id(truth) for truth in truths}
-        self._ticked = self._ticked | ids if on else self._ticked - ids
-        for truth, box in self.boxes:
-            box.setChecked(id(truth) in self._ticked)
-
-    def _unfold(self, words: str) -> None:
-        self._open = words if self._open != words else ""
-        self._tool.look_at([truth for truth in self._tool.found if truth.words == self._open])
-        self._shown = None
-        self.refresh()
 
     def refresh(self) -> None:
         tool = self._tool
@@ -197,39 +176,5 @@ class TruthSlip(Slip):
         self.all.setEnabled(bool(tool.found) and not tool.busy)
         if self._shown is not tool.found:
             self._shown = tool.found
-            self._fill(tool.found)
-
-    def _fill(self, found: list[Truth]) -> None:
-        emptied(self._list)
-        self.ways, self.boxes = {}, []
-        self._ticked &= {id(truth) for truth in found}
-        by_words: dict[str, list[Truth]] = {}
-        for truth in found:
-            by_words.setdefault(truth.words, []).append(truth)
-        for words, truths in by_words.items():
-            self.ways[words] = box = self._box(f"Take all: {words}", all(id(t) in self._ticked for t in truths), truths)
-            self._row(box, f"{words[:1].upper()}{words[1:]}  ·  {len(truths)}", f"to {self.length(max(t.moves for t in truths), 3)}", lambda words=words: self._unfold(words))  # type: ignore[misc]
-            if words == self._open:
-                for truth in truths[:_SHOWN]:
-                    one = self._box(f"Take: {words}, moves {self.length(truth.moves, 3)}", id(truth) in self._ticked, [truth])
-                    self.boxes.append((truth, one))
-                    self._row(one, f"moves {self.length(truth.moves, 3)}", "", lambda truth=truth: self._tool.look_at([truth]), deep=True)  # type: ignore[misc]
-                if len(truths) > _SHOWN:
-                    self._list.addWidget(label(f"and {len(truths) - _SHOWN} more: choose fewer contours", "quiet", wrap=True))
-
-    def _box(self, name: str, on: bool, truths: list[Truth]) -> QCheckBox:
-        box = QCheckBox()
-        box.setFixedWidth(px(24))
-        box.setAccessibleName(name)
-        box.setChecked(on)
-        box.clicked.connect(lambda on: self._tick(truths, on))
-        return box
-
-    def _row(self, box: QCheckBox, words: str, after: str, run: Callable[[], None], *, deep: bool = False) -> None:
-        made = button(words, "row", run)
-        made.setMinimumWidth(1)
-        row = side_by_side(box, made, label(after, "quiet"), spacing=2)
-        row.setContentsMargins(px(24) if deep else 0, 0, 0, 0)
-        if layout := row.layout():
-            layout.setStretch(1, 1)  # type: ignore[attr-defined]
-        self._list.addWidget(row)
+            greatest = {truth.words: self.length(truth.moves, 3) for truth in tool.found}  # the last one moves farthest
+            self.list.show_found([Found(truth.words, f"moves {self.length(truth.moves, 3)}", f"to {greatest[truth.words]}", truth) for truth in tool.found])

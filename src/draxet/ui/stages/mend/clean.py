@@ -1,0 +1,208 @@
+"""Clean: gaps, overshoots, lines drawn twice and scraps are listed and shown; one, some or all are mended."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from draxet.geometry.contour import Contour
+from draxet.job.asked import Asked
+from draxet.job.edits import remove_contours
+from draxet.job.findings import count_words
+from draxet.job.ranges import OneOf, Within
+from draxet.job.records import Job
+from draxet.mend.clean import Cleaning, cleaned, flaws_of
+from draxet.mend.ends import put_parts
+from draxet.mend.flaws import WORDS, Flaw, without_conflicts
+from draxet.mend.gaps import MANNERS
+from draxet.progress import Progress
+from draxet.ui.canvas.tool import ContourMark, CrossMark, Mark, TagMark
+from draxet.ui.shell.fields import button, fact_row
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.mend.ticked_list import Found, TickedList
+from draxet.ui.stages.picking import PickTool
+from draxet.ui.stages.slip import Slip
+
+__all__ = ["CleanSlip", "CleanTool"]
+
+_LANE = "clean"
+_SHOWN = 200
+_LIMIT = Within(0.0, 1e4)
+_WAYS = (("best", "what fits"), ("crossing", "crossing"), ("arc", "tangent arc"), ("straight", "straight"), ("together", "together"))
+
+
+@dataclass
+class CleanSettings:
+    """Limits in mm (mm² for scraps), 0 for a kind that is left alone. manner : how gaps are closed."""
+
+    gaps: Annotated[float, _LIMIT, Asked("Gaps up to", "mm")] = 1.0
+    manner: Annotated[str, OneOf(MANNERS), Asked("Closed by", choices=_WAYS)] = "best"
+    overshoots: Annotated[float, _LIMIT, Asked("Overshoots up to", "mm")] = 1.0
+    doubles: Annotated[float, _LIMIT, Asked("Lines twice within", "mm")] = 0.05
+    scraps: Annotated[float, Within(0.0, 1e8), Asked("Scraps under", "mm²")] = 0.1
+
+    @property
+    def limits(self) -> Cleaning:
+        gaps, overshoots, doubles, scraps = (value or None for value in (self.gaps, self.overshoots, self.doubles, self.scraps))
+        return Cleaning(gaps, overshoots, doubles, scraps, self.manner)
+
+
+class CleanTool(PickTool):
+    """Looks at the chosen contours, or at all, off the window's thread; contours meant as slits are left alone."""
+
+    title = "Clean"
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.found: list[Flaw] = []
+        self.hot: list[Flaw] = []
+        self._of: tuple[object, ...] = ()
+        self._ids: list[str] = []
+
+    @property
+    def settings(self) -> CleanSettings:
+        found: CleanSettings = self._session.settings("clean", CleanSettings)
+        return found
+
+    def begin(self) -> None:
+        self.look()
+
+    def meant(self) -> list[str]:
+        return [item.id for item in (self._session.chosen() or self._session.pickable)]
+
+    def _contours(self, ids: list[str]) -> tuple[list[Contour], frozenset[int]]:
+        by_id = self._session.job.contour_by_id
+        return [by_id[k].contour for k in ids], frozenset(n for n, k in enumerate(ids) if by_id[k].slit)
+
+    def look(self) -> None:
+        """What is wrong, where that is not known already."""
+        ids, limits = self.meant(), self.settings.limits
+        state = (self._session.job.contours, tuple(ids), limits)
+        if len(self._of) == 3 and state[0] is self._of[0] and state[1:] == self._of[1:]:
+            return
+        self._of, self.hot = state, []
+        contours, slits = self._contours(ids)
+
+        def done(found: list[Flaw]) -> None:
+            if self._of is state:
+                self.found, self._ids = found, ids
+                self._told()
+
+        self._session.workers.run(_LANE, lambda report: flaws_of(contours, limits, slits, report), done, self._failed)
+
+    def _failed(self, error: Exception) -> None:
+        self._session.refused.emit(f"What is wrong could not be looked for: {error}")
+
+    def _told(self) -> None:
+        self._session.tool_changed.emit()
+        self._session.marks_changed.emit()
+
+    @property
+    def busy(self) -> bool:
+        return self._session.workers.busy(_LANE)
+
+    def put_away(self) -> None:
+        self._session.workers.cancel(_LANE)
+
+    def mend(self, flaws: list[Flaw]) -> None:
+        """Some of what was found; of two that concern one contour the first."""
+        some = without_conflicts(flaws)
+        job, ids = self._session.job, self._ids
+        if not some or any(k not in job.contour_by_id for k in ids):
+            self._session.refused.emit("Clean: tick what is to be mended, or mend all; what is meant so is only listed.")
+            return
+        for flaw in some:
+            job = _mended(job, ids, flaw)
+        self._session.edit("mend", job)
+        left = sum(not flaw.is_meant for flaw in flaws) - len(some)
+        self._session.said.emit(f"{count_words(len(some), 'thing')} mended" + (f"; {left} more on the same contours, look again" if left else ""))
+
+    def mend_all(self) -> None:
+        """Everything, and what comes up as it is mended, off the window's thread."""
+        before, ids, limits = self._session.job, self.meant(), self.settings.limits
+        contours, slits = self._contours(ids)
+
+        def work(report: Progress) -> tuple[list[tuple[int, Contour]], list[Flaw]]:
+            return cleaned(contours, limits, slits, report)
+
+        def done(answer: tuple[list[tuple[int, Contour]], list[Flaw]]) -> None:
+            now, flaws = answer
+            if self._session.job is not before:
+                return
+            job = before
+            parts: dict[int, list[Contour]] = {}
+            for origin, contour in now:
+                parts.setdefault(origin, []).append(contour)
+            for number, contour_id in enumerate(ids):
+                some = parts.get(number, [])
+                if len(some) != 1 or some[0] is not contours[number]:
+                    job, _ = put_parts(job, contour_id, some)
+            self._session.edit("mend all", job)
+            self._session.said.emit(f"{count_words(len(flaws), 'thing')} mended" if flaws else "There is nothing to mend")
+            self.look()
+
+        self._session.workers.run(_LANE, work, done, self._failed)
+        self._told()
+
+    def look_at(self, flaws: list[Flaw]) -> None:
+        """Mark these alone, and bring a single one into sight."""
+        self.hot = flaws
+        if len(flaws) == 1:
+            self._session.place_asked.emit(*flaws[0].place)
+        self._session.marks_changed.emit()
+
+    def forget(self) -> None:
+        super().forget()
+        self.found, self.hot, self._of = [], [], ()
+
+    def marks(self) -> list[Mark]:
+        some = (self.hot or [flaw for flaw in self.found if not flaw.is_meant])[:_SHOWN]
+        gone = tuple(contour for flaw in some for contour in flaw.shown)
+        marks: list[Mark] = [ContourMark(gone, "fault")] if gone else []
+        marks += [CrossMark(*flaw.place) for flaw in some]
+        if len(self.hot) == 1:
+            flaw = self.hot[0]
+            marks.append(ContourMark(tuple(contour for made in flaw.becomes.values() for contour in made), "preview"))
+            marks.append(TagMark(*flaw.place, f"{WORDS[flaw.kind][0]}: {flaw.manner or 'listed only'}"))
+        return marks + super().marks()
+
+
+def _mended(job: Job, ids: list[str], flaw: Flaw) -> Job:
+    for number, parts in flaw.becomes.items():
+        job = put_parts(job, ids[number], parts)[0] if parts else remove_contours(job, [ids[number]])
+    return job
+
+
+class CleanSlip(Slip):
+    """The limits, the list, and the buttons."""
+
+    def __init__(self, session: Session, tool: CleanTool) -> None:
+        super().__init__(session, "Clean", "Of the chosen contours, or of all. Nothing is changed before you say so; slits stay open.")
+        self._tool = tool
+        self.asked = self.ask(tool.settings, self._set)
+        row, self._count = fact_row("Found")
+        self.list = TickedList(tool.look_at)
+        self.take = button("Mend the ticked", "main", lambda: tool.mend(self.list.ticked()))
+        self.all = button("Mend all", "plain", tool.mend_all)
+        self.add(row, self.list, self.take, self.all)
+        self._shown: object = None
+        self.refresh()
+
+    def _set(self, name: str, value: object, gesture: object) -> None:
+        setattr(self._tool.settings, name, value)
+        self._tool.look()
+        self.session.tool_changed.emit()
+
+    def refresh(self) -> None:
+        tool = self._tool
+        tool.look()
+        self.asked.show_of(tool.settings)
+        self._count.setText("looking …" if tool.busy else str(len(tool.found)) if tool.found else "nothing")
+        self.take.setEnabled(bool(tool.found))
+        self.all.setEnabled(any(not flaw.is_meant for flaw in tool.found) and not tool.busy)
+        if self._shown is not tool.found:
+            self._shown = tool.found
+            greatest: dict[str, float] = {}
+            for flaw in tool.found:
+                greatest[flaw.kind] = max(greatest.get(flaw.kind, 0.0), flaw.size)
+            self.list.show_found([Found(WORDS[f.kind][1], f"{self.length(f.size, 3)}{f', {f.manner}' if f.manner else ''}", f"to {self.length(greatest[f.kind], 2)}", f) for f in tool.found])

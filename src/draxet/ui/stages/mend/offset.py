@@ -1,0 +1,155 @@
+"""Offset: an inner or outer line at a true distance, with corners of its own; a thick line becomes its outline."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+import numpy as np
+
+from draxet.geometry.contour import Contour
+from draxet.geometry.offset import offset_area, thick_line
+from draxet.job.asked import Asked
+from draxet.job.edits import add_contours, remove_contours
+from draxet.job.findings import count_words
+from draxet.job.ranges import OneOf, Size, Within
+from draxet.mend.corners import round_corners
+from draxet.progress import Progress
+from draxet.ui.canvas.tool import ContourMark, Mark
+from draxet.ui.shell.fields import button, fact_row, label
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.picking import PickTool
+from draxet.ui.stages.slip import Slip
+
+__all__ = ["OffsetSlip", "OffsetTool"]
+
+_LANE = "offset"
+
+
+@dataclass
+class OffsetSettings:
+    """distance : in mm, to the `side`. rounding : the new line's own corner radius in mm, where corners are sharp. width : of a thick line."""
+
+    side: Annotated[str, OneOf(("out", "in")), Asked("", choices=(("out", "outside"), ("in", "inside")))] = "out"
+    distance: Annotated[Size, Asked("Distance", "mm")] = 3.0
+    corners: Annotated[str, OneOf(("round", "sharp")), Asked("Corners that open", choices=(("round", "round"), ("sharp", "sharp")))] = "round"
+    rounding: Annotated[float, Within(0.0, 1e6), Asked("Own corner radius", "mm")] = 0.0
+    keeps: Annotated[bool, Asked("Keep the originals")] = True
+    width: Annotated[Size, Asked("Line width", "mm")] = 1.0
+
+
+class OffsetTool(PickTool):
+    """Shows what would come of the chosen contours, or of all closed ones, and makes it."""
+
+    title = "Offset"
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.made: list[Contour] = []
+        self.before = 0
+        self._of: tuple[object, ...] = ()
+
+    @property
+    def settings(self) -> OffsetSettings:
+        found: OffsetSettings = self._session.settings("offset", OffsetSettings)
+        return found
+
+    def meant(self) -> list[str]:
+        return [item.id for item in (self._session.chosen() or self._session.pickable) if item.contour.closed]
+
+    def begin(self) -> None:
+        self.look()
+
+    def look(self) -> None:
+        """Work out what it would give, where that is not known already."""
+        s, ids = self.settings, self.meant()
+        state = (self._session.job.contours, tuple(ids), s.side, s.distance, s.corners, s.rounding)
+        if len(self._of) == len(state) and state[0] is self._of[0] and state[1:] == self._of[1:]:
+            return
+        self._of, self.made, self.before = state, [], len(ids)
+        contours = [self._session.job.contour_by_id[k].contour for k in ids]
+        distance, corners, rounding = (s.distance if s.side == "out" else -s.distance), ("sharp" if s.rounding else s.corners), s.rounding
+
+        def work(report: Progress) -> list[Contour]:
+            found = offset_area(contours, distance, corners)
+            return [_rounded(contour, rounding) for contour in found] if rounding else found
+
+        def done(made: list[Contour]) -> None:
+            if self._of is state:
+                self.made = made
+                self._session.tool_changed.emit()
+                self._session.marks_changed.emit()
+
+        self._session.workers.run(_LANE, work, done, lambda error: self._session.refused.emit(f"The offset could not be made: {error}"))
+
+    @property
+    def busy(self) -> bool:
+        return self._session.workers.busy(_LANE)
+
+    def make(self) -> None:
+        """Put what is shown into the job."""
+        session, ids = self._session, self.meant()
+        if not self.made:
+            session.refused.emit("Offset: nothing is left at that distance; choose a smaller one." if ids else "Offset: choose closed contours.")
+            return
+        job = session.job if self.settings.keeps else remove_contours(session.job, ids)
+        before = {item.id for item in job.contours}
+        session.edit("offset", add_contours(job, self.made))
+        session.select(frozenset(item.id for item in session.job.contours if item.id not in before))
+        said = count_words(len(self.made), "contour")
+        session.said.emit(f"{said} made" + (f" of {self.before}: some vanished or grew together" if len(self.made) < self.before else ": some were parted" if len(self.made) > self.before else ""))
+
+    def outline(self) -> None:
+        """Chosen contours as the outlines of lines of a width."""
+        session, width = self._session, self.settings.width
+        items = session.chosen()
+        if not items:
+            session.refused.emit("Offset: choose the lines that are to become outlines.")
+            return
+        made = [contour for item in items for contour in thick_line(item.contour, width)]
+        session.edit("lines become outlines", add_contours(remove_contours(session.job, [item.id for item in items]), made))
+        session.said.emit(f"{count_words(len(made), 'outline')} of lines {self.settings.width:g} mm wide")
+
+    def put_away(self) -> None:
+        self._session.workers.cancel(_LANE)
+
+    def forget(self) -> None:
+        super().forget()
+        self.made, self._of = [], ()
+
+    def marks(self) -> list[Mark]:
+        return [*([ContourMark(tuple(self.made), "offer")] if self.made else []), *super().marks()]
+
+
+def _rounded(contour: Contour, radius: float) -> Contour:
+    return round_corners(contour, np.flatnonzero(contour.corners()).tolist(), radius)[0]
+
+
+class OffsetSlip(Slip):
+    """Side, distance, corners; and the width of a thick line."""
+
+    def __init__(self, session: Session, tool: OffsetTool) -> None:
+        super().__init__(session, "Offset", "A line at a true distance from the chosen closed contours, or from all. Lines and arcs stay so.")
+        self._tool = tool
+        self.asked = self.ask(tool.settings, self._set, ("side", "distance", "corners", "rounding", "keeps"))
+        row, self._gives = fact_row("Gives")
+        self.make = button("Make it", "main", tool.make)
+        self.add(row, self.make, label("A thick line as its outline", "section"))
+        self.line = self.ask(tool.settings, self._set, ("width",))
+        self.outline = button("Lines become outlines", "plain", tool.outline)
+        self.add(self.outline)
+        self.refresh()
+
+    def _set(self, name: str, value: object, gesture: object) -> None:
+        setattr(self._tool.settings, name, value)
+        self._tool.look()
+        self.session.tool_changed.emit()
+
+    def refresh(self) -> None:
+        tool = self._tool
+        tool.look()
+        self.asked.show_of(tool.settings)
+        self.line.show_of(tool.settings)
+        self._gives.setText("…" if tool.busy else f"{count_words(len(tool.made), 'contour')} of {tool.before}" if tool.made else "nothing")
+        self.make.setEnabled(bool(tool.made))
+        self.outline.setEnabled(bool(self.session.selection))

@@ -1,0 +1,289 @@
+"""Regions: every area that contours bound between them lights up; by clicks or strokes some are chosen, and kept, joined, dropped or coloured.
+A click in an area that leaks shows where."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from draxet.geometry.arrangement import Arrangement, arrangement_of
+from draxet.geometry.contour import Contour
+from draxet.job.edits import add_contours, remove_contours
+from draxet.job.findings import count_words
+from draxet.job.records import Job
+from draxet.mend.ends import put_parts
+from draxet.mend.leaks import Leak, leak_at
+from draxet.trace.inside import colour_inside
+from draxet.ui.canvas.tool import AreaMark, ContourMark, Mark, Pointer, Prompt, TagMark, Tool
+from draxet.ui.shell.fields import button, fact_row, label, menu_button, side_by_side
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.slip import Slip
+from draxet.units import format_area
+
+__all__ = ["RegionSlip", "RegionTool"]
+
+_LANE = "regions"
+_LEAK_LANE = "leak"
+_LIT, _CHOSEN, _LEAKY = "#EBDDBF", "#D9B676", "#F2CFC8"
+_WIDEST_LEAK = 25.0
+"""mm: a gap that is broader is no leak but an opening."""
+_PLAIN = (("navy", "#1e3550"), ("red", "#cf4a3c"), ("green", "#3c8259"), ("ochre", "#b9812b"))
+
+
+class RegionTool(Tool):
+    """Areas of the chosen contours, or of all, found off the window's thread."""
+
+    title = "Regions"
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+        self.ground: Arrangement | None = None
+        self.ids: list[str] = []
+        self.chosen: frozenset[int] = frozenset()
+        self.leak: Leak | None = None
+        self._hot: int | None = None
+        self._of: tuple[object, ...] = ()
+        self._stroke: set[int] | None = None
+        self._drops = False
+
+    def begin(self) -> None:
+        self.look()
+
+    def look(self) -> None:
+        """Find the areas, where they are not known already."""
+        items = self.session.chosen() or list(self.session.pickable)
+        state = (self.session.job.contours, tuple(item.id for item in items))
+        if len(self._of) == 2 and state[0] is self._of[0] and state[1] == self._of[1]:
+            return
+        self._of, self.ground, self.chosen, self.leak, self._hot = state, None, frozenset(), None, None
+        contours = [item.contour for item in items]
+
+        def done(ground: Arrangement) -> None:
+            if self._of is state:
+                self.ground, self.ids = ground, [item.id for item in items]
+                self._told()
+
+        self.session.workers.run(_LANE, lambda report: arrangement_of(contours), done, self._failed)
+
+    def _failed(self, error: Exception) -> None:
+        self.session.refused.emit(f"The areas could not be found: {error}")
+
+    def _told(self) -> None:
+        self.session.tool_changed.emit()
+        self.session.marks_changed.emit()
+
+    @property
+    def busy(self) -> bool:
+        return self.session.workers.busy(_LANE)
+
+    def prompt(self) -> Prompt:
+        if self.ground is None:
+            return Prompt("Regions: finding the areas …")
+        if self.leak is not None:
+            return Prompt(f"Regions: it leaks through {count_words(len(self.leak.gaps), 'gap')}.", f"the broadest is {self.length(self.leak.gaps[-1].size)}", (("Enter", "close it"), ("Esc", "leave it")))
+        keys = (("Enter", "keep them"), ("Esc", "none")) if self.chosen else ()
+        return Prompt("Regions: click areas, or draw a stroke across several.", "" if self.chosen else "a click in an open one shows where it leaks", keys)
+
+    def length(self, mm: float) -> str:
+        from draxet.units import format_length
+
+        return format_length(mm, self.session.job.unit, places=2)
+
+    # --- the pointer
+
+    def press(self, at: Pointer) -> None:
+        self.leak = None
+        number = self.ground.at(at.x, at.y) if self.ground else None
+        if number is None:
+            self._look_for_leak(at)
+            return
+        self._drops = number in self.chosen
+        self._stroke = {number}
+        self._took()
+
+    def move(self, at: Pointer) -> None:
+        number = self.ground.at(at.x, at.y) if self.ground else None
+        if number != self._hot:
+            self._hot = number
+            self.session.marks_changed.emit()
+        if self._stroke is not None and number is not None and number not in self._stroke:
+            self._stroke.add(number)
+            self._took()
+
+    def _took(self) -> None:
+        some = frozenset(self._stroke or ())
+        self.chosen = self.chosen - some if self._drops else self.chosen | some
+        self._told()
+
+    def release(self, at: Pointer) -> None:
+        self._stroke = None
+
+    def _look_for_leak(self, at: Pointer) -> None:
+        if self.ground is None:
+            return
+        contours, by_id = list(self.ground.contours), self.session.job.contour_by_id
+        slits = frozenset(n for n, k in enumerate(self.ids) if k in by_id and by_id[k].slit)
+
+        def done(leak: Leak | None) -> None:
+            self.leak = leak
+            self._told()
+            if leak is None:
+                self.session.refused.emit("There is no area here: nothing bounds it, and no gap that is narrow enough would close it.")
+
+        self.session.workers.run(_LEAK_LANE, lambda report: leak_at(contours, at.x, at.y, _WIDEST_LEAK, slits), done, self._failed)
+
+    # --- what is done
+
+    def enter(self) -> bool:
+        if self.leak is not None:
+            self.close_leak()
+            return True
+        return False
+
+    def close_leak(self) -> None:
+        """Close the gaps through which it leaks."""
+        leak, job, ids = self.leak, self.session.job, list(self.ids)
+        if leak is None:
+            return
+        self.leak = None
+        for gap in leak.gaps[:1]:  # the others are found anew: one mend may join contours that they concern
+            for number, parts in gap.becomes.items():
+                job = put_parts(job, ids[number], parts)[0] if parts else remove_contours(job, [ids[number]])
+        self.session.edit("close a leak", job)
+        left = len(leak.gaps) - 1
+        self.session.said.emit("The leak is closed" if not left else f"Closed; {count_words(left, 'gap')} more, click again")
+        self.look()
+
+    def keep(self, how: str) -> None:
+        """``each`` chosen area a contour of its own, ``one`` outline of all of them, or all ``but`` them; in place of the contours that
+        bound them."""
+        ground = self.ground
+        if ground is None or not self.chosen:
+            self.session.refused.emit("Regions: click the areas that you mean first.")
+            return
+        if how == "each":
+            made = [contour for k in sorted(self.chosen) for contour in ground.outline_of([k])]
+        elif how == "one":
+            made = ground.outline_of(self.chosen)
+        else:
+            made = ground.outline_of(k for k, region in enumerate(ground.regions) if region.covered and k not in self.chosen)
+        self._replace({"each": "keep regions", "one": "join regions", "but": "drop regions"}[how], made)
+
+    def combine(self, how: str) -> None:
+        """All closed contours: ``unite``, ``intersect`` (what all cover), ``exclude`` (what only one covers), or ``subtract`` all others from
+        the first."""
+        ground = self.ground
+        if ground is None:
+            return
+        closed = frozenset(k for k, contour in enumerate(ground.contours) if contour.closed)
+        wanted: Callable[[frozenset[int]], bool] = {
+            "unite": lambda covered: bool(covered), "intersect": lambda covered: bool(closed) and covered == closed,
+            "exclude": lambda covered: len(covered) == 1, "subtract": lambda covered: covered == frozenset({min(closed, default=-1)}),
+        }[how]  # fmt: skip
+        made = ground.outline_of(k for k, region in enumerate(ground.regions) if wanted(region.covered))
+        if not made:
+            self.session.refused.emit("Regions: that would leave nothing; choose other contours.")
+            return
+        opened = [k for k, contour in enumerate(ground.contours) if not contour.closed]
+        self._replace({"unite": "unite", "intersect": "keep what overlaps", "exclude": "keep what does not overlap", "subtract": "subtract"}[how], made, spare=opened)
+
+    def _replace(self, words: str, made: list[Contour], spare: list[int] | None = None) -> None:
+        session, kept = self.session, {self.ids[k] for k in spare or []}
+        first = next((session.job.contour_by_id[k] for k in self.ids if k in session.job.contour_by_id), None)
+        gone = [k for k in self.ids if k not in kept and k in session.job.contour_by_id]
+        job = add_contours(remove_contours(session.job, gone), made, layers=[first.layer if first else ""] * len(made))
+        session.edit(words, job)
+        session.said.emit(f"{count_words(len(made), 'contour')} in place of {len(gone)}")
+        session.select(frozenset())
+        self.look()
+
+    def colour(self, colour: str) -> None:
+        """The chosen areas as contours of a colour (#rrggbb; empty: the one that the picture has there), in addition."""
+        ground, session = self.ground, self.session
+        if ground is None or not self.chosen:
+            session.refused.emit("Regions: click the areas that you mean first.")
+            return
+        made, colours = list[Contour](), list[str]()
+        for k in sorted(self.chosen):
+            outline = ground.outline_of([k])
+            made += outline
+            colours += [colour or self._colour_there(outline[0])] * len(outline)
+        job: Job = add_contours(session.job, made, colours=colours)
+        session.edit("give areas a colour", job)
+        session.said.emit(f"{count_words(len(made), 'contour')} with a colour")
+
+    def _colour_there(self, contour: Contour) -> str:
+        picture = self.session.picture
+        if picture is None or not self.session.pictures.decoded(picture):
+            return ""
+        return colour_inside(contour.transformed(picture.to_job.inverse()), self.session.pictures.of(picture).levels[0])
+
+    def cancel(self) -> bool:
+        begun = bool(self.chosen) or self.leak is not None
+        self.chosen, self.leak, self._stroke = frozenset(), None, None
+        return begun
+
+    def forget(self) -> None:
+        self._of, self.ground, self.chosen, self.leak, self._stroke, self._hot = (), None, frozenset(), None, None, None
+
+    def put_away(self) -> None:
+        self.session.workers.cancel(_LANE)
+        self.session.workers.cancel(_LEAK_LANE)
+
+    def marks(self) -> list[Mark]:
+        if self.ground is None:
+            return []
+        marks: list[Mark] = [self._area(k, _CHOSEN) for k in sorted(self.chosen)]
+        if self._hot is not None and self._hot not in self.chosen:
+            marks.append(self._area(self._hot, _LIT))
+        if self._hot is not None:
+            region = self.ground.regions[self._hot]
+            x, y = (region.box[0] + region.box[2]) / 2, region.box[1]
+            marks.append(TagMark(x, y, format_area(region.area, self.session.job.unit)))
+        if self.leak is not None:
+            marks += [AreaMark((self.leak.outline,), _LEAKY), ContourMark(tuple(bridge for gap in self.leak.gaps for bridge in gap.shown), "lacking")]
+            marks.append(TagMark(*self.leak.gaps[-1].place, f"leak, {self.length(self.leak.gaps[-1].size)}"))
+        return marks
+
+    def _area(self, number: int, colour: str) -> AreaMark:
+        assert self.ground is not None
+        region = self.ground.regions[number]
+        return AreaMark((region.outline, *region.holes), colour)
+
+
+class RegionSlip(Slip):
+    """How many areas there are, and what is done with the chosen ones, or with all contours."""
+
+    def __init__(self, session: Session, tool: RegionTool) -> None:
+        super().__init__(session, "Regions", "Every area that the chosen contours, or all, bound between them. Curves stay true curves.")
+        self._tool = tool
+        areas, self._areas = fact_row("Areas")
+        chosen, self._chosen = fact_row("Chosen")
+        slivers, self._slivers = fact_row("Too thin to offer")
+        self.keep = button("Keep the chosen", "main", lambda: tool.keep("each"))
+        self.join = button("Join into one", "plain", lambda: tool.keep("one"))
+        self.drop = button("Drop them", "plain", lambda: tool.keep("but"))
+        colours = [("the picture's own", ""), *((item, item) for item in sorted({c.colour for c in session.job.contours if c.colour})), *_PLAIN]
+        self.colour = menu_button("Give a colour", [(words, partial(tool.colour, colour)) for words, colour in colours])
+        self.close_leak = button("Close the leak", "main", tool.close_leak)
+        self.add(areas, chosen, slivers, self.close_leak, self.keep, side_by_side(self.join, self.drop), self.colour, label("All closed contours", "section"))
+        ways = {how: button(words, "plain", partial(tool.combine, how)) for how, words in (("unite", "Unite"), ("subtract", "Take from the first"), ("intersect", "What all cover"), ("exclude", "What one covers"))}
+        self.ways = ways
+        self.add(side_by_side(ways["unite"], ways["subtract"]), side_by_side(ways["intersect"], ways["exclude"]))
+        self.refresh()
+
+    def refresh(self) -> None:
+        tool = self._tool
+        tool.look()
+        ground, thin = tool.ground, self.session.job.exactness.tolerance / 100
+        slivers = sum(region.thin < thin for region in ground.regions) if ground else 0
+        self._areas.setText("…" if ground is None else str(len(ground.regions) - slivers))
+        self._slivers.setText(str(slivers))
+        self._slivers.parentWidget().setVisible(slivers > 0)  # type: ignore[union-attr]
+        self._chosen.setText(str(len(tool.chosen)) if tool.chosen else "none")
+        self.close_leak.setVisible(tool.leak is not None)
+        self.keep.setVisible(tool.leak is None)
+        for part in (self.keep, self.join, self.drop, self.colour):
+            part.setEnabled(bool(tool.chosen))
+        for way in self.ways.values():
+            way.setEnabled(ground is not None and sum(contour.closed for contour in ground.contours) > 1)

@@ -1,0 +1,134 @@
+"""Cleaning, regions, leaks and offsets through the real window, with wrong clicks and undo."""
+
+import math
+
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+
+from draxet.geometry.contour import Contour
+from draxet.geometry.pieces import piece
+from draxet.geometry.shapes import rounded_polygon
+from draxet.job.edits import add_contours
+from draxet.job.records import Job, Sheet
+from tests.shapes import apart
+from tests.ui.driver import WindowTest
+
+Key, Held = Qt.Key, Qt.KeyboardModifier
+PLATE = rounded_polygon([(30, 30, 10), (170, 30, 10), (170, 130, 10), (30, 130, 10)])
+
+
+def line(*places: tuple[float, float]) -> Contour:
+    return Contour.make(places, closed=False)
+
+
+class Cleaning(WindowTest):
+    def begin(self, *contours: Contour) -> None:
+        self.session.start(add_contours(Job("Emblem", sheets=(Sheet(width=200, height=160),)), contours), None)
+        self.settle()
+
+    def contours(self) -> list[Contour]:
+        return [item.contour for item in self.session.job.contours]
+
+    def stroke(self, *places: tuple[float, float]) -> None:
+        at = [self.place(*place) for place in places]
+        QTest.mouseMove(self.canvas, at[0])
+        QTest.mousePress(self.canvas, Qt.MouseButton.LeftButton, Held.NoModifier, at[0])
+        for a, b in zip(at[:-1], at[1:], strict=True):
+            for k in range(1, 9):
+                QTest.mouseMove(self.canvas, a + (b - a) * k / 8)
+        QTest.mouseRelease(self.canvas, Qt.MouseButton.LeftButton, Held.NoModifier, at[-1])
+        self.settle(5)
+
+    def test_a_broken_doubled_overshot_outline_is_clean_in_a_few_actions(self) -> None:
+        first, second = piece(PLATE, 0.2, 3.49), piece(PLATE, 3.5, 7.3)
+        assert first and second
+        tail = line((100, 128), (100, 140.7))
+        self.begin(first, second, PLATE.reversed(), Contour.circle(100, 80, 15), Contour.circle(20, 20, 0.1), line((60, 60), (60, 129.5)), tail)
+        start = self.session.job
+        self.take("clean")
+        kinds = self.slip.list.kinds  # type: ignore[attr-defined]
+        self.assertIn("lines drawn twice", kinds)
+        self.press(self.slip.take)  # type: ignore[attr-defined]
+        self.assertIn("tick what is to be mended", self.top_words)
+        kinds["lines drawn twice"].click()
+        self.slip.list.unfold("lines drawn twice")  # type: ignore[attr-defined]
+        self.assertTrue(self.session.tool.hot)  # type: ignore[union-attr]
+        self.press(self.slip.take)  # type: ignore[attr-defined]
+        self.settle()
+        self.assertLess(len(self.contours()), 7)
+        self.press(self.slip.all)  # type: ignore[attr-defined]
+        self.settle()
+        self.assertEqual(self.session.tool.found, [])  # type: ignore[union-attr]
+        outline = max(self.contours(), key=lambda c: abs(c.area))
+        self.assertLess(max(apart(outline, PLATE)), 0.1)
+        while self.session.history.at:
+            self.session.undo()
+        self.assertEqual(self.session.job, start)
+
+    def test_slits_are_left_open(self) -> None:
+        self.begin(line((20, 20), (60, 20)), line((60.5, 20), (90, 20)))
+        self.take("pick")
+        self.session.select({self.session.job.contours[0].id})
+        self.slip.slits.click()  # type: ignore[attr-defined]
+        self.session.select(set())
+        self.take("clean")
+        self.assertEqual(self.session.tool.found, [])  # type: ignore[union-attr]
+
+    def test_an_emblem_of_overshooting_lines_becomes_regions_by_strokes(self) -> None:
+        rays = [line((100 + 70 * math.cos(a), 80 + 70 * math.sin(a)), (100 - 70 * math.cos(a), 80 - 70 * math.sin(a))) for a in np.linspace(0, math.pi, 4, endpoint=False)]
+        self.begin(*rays, Contour.circle(100, 80, 50), Contour.circle(100, 80, 25))
+        start = self.session.job
+        self.take("regions")
+        self.assertEqual(len(self.session.tool.ground.regions), 16)  # type: ignore[union-attr]
+        self.press(self.slip.keep)  # type: ignore[attr-defined]
+        self.click(100 + 37 * math.cos(0.4), 80 + 37 * math.sin(0.4))
+        self.stroke(*[(100 + 37 * math.cos(a), 80 + 37 * math.sin(a)) for a in np.linspace(1.2, 2.7, 6)])
+        self.assertEqual(len(self.session.tool.chosen), 4)  # type: ignore[union-attr]
+        self.click(100 + 37 * math.cos(0.4), 80 + 37 * math.sin(0.4))
+        self.assertEqual(len(self.session.tool.chosen), 3)  # type: ignore[union-attr]
+        self.press(self.slip.join)  # type: ignore[attr-defined]
+        (sector,) = self.contours()
+        self.assertAlmostEqual(abs(sector.area), math.pi * (2500 - 625) * 3 / 8, 3)
+        self.session.undo()
+        self.assertEqual(self.session.job, start)
+        self.take("regions")
+        self.press(self.slip.ways["exclude"])  # type: ignore[attr-defined]
+        self.assertAlmostEqual(sum(c.area for c in self.contours() if c.closed), math.pi * (2500 - 625), 3)
+        self.assertEqual(sum(not c.closed for c in self.contours()), 4)
+
+    def test_a_leak_is_shown_and_closed(self) -> None:
+        opened = piece(PLATE, 0.3, 0.28)
+        assert opened
+        self.begin(opened)
+        self.take("regions")
+        self.click(100, 80)
+        self.settle()
+        self.assertIn("leaks through 1 gap", self.top_words)
+        self.keys(Key.Key_Return, on=self.canvas)
+        self.settle()
+        self.assertTrue(self.contours()[0].closed)
+        self.click(5, 5)
+        self.settle()
+        self.assertIn("no area here", self.top_words)
+        self.click(100, 80)
+        self.assertEqual(len(self.session.tool.chosen), 1)  # type: ignore[union-attr]
+        self.session.undo()
+        self.assertEqual(self.contours(), [opened])
+
+    def test_lines_at_a_distance_are_shown_made_and_refused_where_nothing_is_left(self) -> None:
+        self.begin(PLATE, Contour.circle(100, 80, 15))
+        self.take("offset")
+        self.fill(self.slip.asked["distance"], "5 mm")  # type: ignore[attr-defined]
+        self.settle()
+        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.assertAlmostEqual(self.contours()[3].circle_shape[2], 10)  # type: ignore[index]
+        self.session.undo()
+        self.session.select({self.session.job.contours[1].id})
+        self.press(self.slip.asked["side"].button("in"))  # type: ignore[attr-defined]
+        self.fill(self.slip.asked["distance"], "20")  # type: ignore[attr-defined]
+        self.settle()
+        self.assertFalse(self.slip.make.isEnabled())  # type: ignore[attr-defined]
+        self.fill(self.slip.line["width"], "2 mm")  # type: ignore[attr-defined]
+        self.press(self.slip.outline)  # type: ignore[attr-defined]
+        self.assertEqual(sorted(round(c.circle_shape[2]) for c in self.contours() if c.circle_shape), [14, 16])
