@@ -48,11 +48,11 @@ class Cleaning(WindowTest):
         start = self.session.job
         self.take("clean")
         kinds = self.slip.list.kinds  # type: ignore[attr-defined]
-        self.assertIn("lines drawn twice", kinds)
+        self.assertIn("drawn twice", kinds)
         self.press(self.slip.take)  # type: ignore[attr-defined]
         self.assertIn("tick what is to be mended", self.top_words)
-        kinds["lines drawn twice"].click()
-        self.slip.list.unfold("lines drawn twice")  # type: ignore[attr-defined]
+        kinds["drawn twice"].click()
+        self.slip.list.unfold("drawn twice")  # type: ignore[attr-defined]
         self.assertTrue(self.session.tool.hot)  # type: ignore[union-attr]
         self.press(self.slip.take)  # type: ignore[attr-defined]
         self.settle()

@@ -329,6 +329,8 @@ class Job:
     guides: Annotated[tuple[Guide, ...], Each("guide")] = ()
     points: Annotated[tuple[Point, ...], Each("point")] = ()
     groups: Annotated[tuple[Group, ...], Each("group")] = ()
+    drop_outs: Annotated[tuple[_Place, ...], Count(0, 10_000)] = ()
+    """Places of pieces that are meant to fall out."""
     helpers: Annotated[tuple[ContourItem, ...], Each("helper contour")] = ()
     """Contours to draw by: locked, shown behind the others, and never sent anywhere."""
     next_id: Annotated[int, Within(1, 1_000_000_000)] = 1

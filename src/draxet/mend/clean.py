@@ -109,7 +109,7 @@ def _overshoot(k: int, contour: Contour, contours: Sequence[Contour], tree: shap
     if left is None:
         return None
     x, y = place_at(contour, begin if begin else end).tolist()
-    return Flaw("overshoot", sum(part.length for part in gone), (x, y), {k: (left,)}, "trimmed to the crossing", tuple(gone))
+    return Flaw("overshoot", sum(part.length for part in gone), (x, y), {k: (left,)}, "trimmed", tuple(gone))
 
 
 def scraps(contours: Sequence[Contour], under: float) -> list[Flaw]:
@@ -140,7 +140,7 @@ def doubles(contours: Sequence[Contour], within: float) -> list[Flaw]:
             if _lies_on(contours[k], contours[other], within):
                 gone.add(k)
                 x, y = place_at(contours[k], 0.5 * len(contours[k].kinds)).tolist()
-                found.append(Flaw("double", contours[k].length, (x, y), {k: ()}, "one of two dropped", (contours[k],)))
+                found.append(Flaw("double", contours[k].length, (x, y), {k: ()}, "one goes", (contours[k],)))
                 break
     left = [k for k in range(len(contours)) if k not in gone]
     return found + _stretches(contours, left, within)
@@ -182,7 +182,7 @@ def _stretches(contours: Sequence[Contour], some: Sequence[int], within: float) 
                 done.add(opened[-1])
                 k = opened[-1]
                 parts = _without_stretches(contours[k], k, group, ground.owners, ground.source, ground.begin, ground.end, contours)
-                found.append(Flaw("stretch", length, (x, y), {k: parts}, "the stretch dropped from one of them", ()))
+                found.append(Flaw("stretch", length, (x, y), {k: parts}, "the stretch goes", ()))
     return found
 
 

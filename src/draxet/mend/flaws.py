@@ -10,8 +10,8 @@ from draxet.geometry.contour import Contour
 __all__ = ["Flaw", "WORDS", "without_conflicts"]
 
 WORDS = {
-    "gap": ("gap", "gaps"), "overshoot": ("overshoot", "overshoots"), "double": ("line drawn twice", "lines drawn twice"),
-    "stretch": ("stretch drawn twice", "stretches drawn twice"), "scrap": ("scrap", "scraps"), "shared": ("shared edge, as meant", "shared edges, as meant"),
+    "gap": ("gap", "gaps"), "overshoot": ("overshoot", "overshoots"), "double": ("line drawn twice", "drawn twice"),
+    "stretch": ("stretch drawn twice", "twice in part"), "scrap": ("scrap", "scraps"), "shared": ("shared edge, as meant", "shared, as meant"),
 }  # fmt: skip
 """Of each kind of flaw its words, one and many."""
 

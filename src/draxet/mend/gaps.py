@@ -96,14 +96,14 @@ def _bridged(
     if manner == "best":
         wanted = "together" if apart <= 0.05 else "crossing" if tip is not None and straight_ends else "arc" if tip is not None else "straight"
     if wanted == "crossing" and tip is not None and straight_ends:
-        return _strung(_ended(first, tip), _begun(second, tip), None, same=same), "led on to their crossing"
+        return _strung(_ended(first, tip), _begun(second, tip), None, same=same), "led on"
     if wanted == "arc" and tip is not None and abs(math.dist(start, tip) - math.dist(end, tip)) <= _EVEN * math.dist(start, tip):
         turn = math.atan2(float(into[0] * out[1] - into[1] * out[0]), float(into @ out))
-        return _strung(first, second, math.tan(turn / 4), same=same), "by a tangent arc"
+        return _strung(first, second, math.tan(turn / 4), same=same), "tangent arc"
     if wanted == "together":
         middle = (start + end) / 2
-        return _strung(_ended(first, middle), _begun(second, middle), None, same=same), "ends moved together"
-    return _strung(first, second, 0.0, same=same), "by a straight line"
+        return _strung(_ended(first, middle), _begun(second, middle), None, same=same), "together"
+    return _strung(first, second, 0.0, same=same), "straight"
 
 
 def _crossing(start: Points, into: Points, end: Points, out: Points, apart: float) -> Points | None:

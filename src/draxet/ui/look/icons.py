@@ -61,6 +61,7 @@ DRAWINGS: dict[str, str] = {
     "clean": '<path d="M3 13h6M11 13h6" /><path d="M8 10.5l1.5 2.5L8 15.500M12 10.500l-1.500 2.500 1.500 2.500"/><path d="M13 3l1 2 2 1-2 1-1 2-1-2-2-1 2-1z"/>',
     "regions": '<circle cx="7.500" cy="10" r="5.500"/><circle cx="12.500" cy="10" r="5.500"/><path d="M10 6.500v7M8.800 8v4M11.200 8v4"/>',
     "offset": '<path d="M3 3h14v14H3z"/><path d="M6.500 6.500h7v7h-7z" stroke-dasharray="2 1.500"/>',
+    "falls": '<path d="M3 3h14v5h-3.500"/><path d="M3 3v14h3"/><path d="M9 8v5M7 11l2 2.500 2-2.500"/><path d="M6.500 15.500h5v2h-5z"/>',
     "free": '<path d="M4 9h12v8H4z"/><path d="M7 9V6a3 3 0 0 1 5.6-1.5"/>',
     "shapes": '<circle cx="7" cy="7" r="4.5"/><path d="M9 10h8v7H9z"/>',
     "point": '<path d="M10 3v4.5M10 12.5V17M3 10h4.5M12.5 10H17"/>',

@@ -205,4 +205,4 @@ class CleanSlip(Slip):
             greatest: dict[str, float] = {}
             for flaw in tool.found:
                 greatest[flaw.kind] = max(greatest.get(flaw.kind, 0.0), flaw.size)
-            self.list.show_found([Found(WORDS[f.kind][1], f"{self.length(f.size, 3)}{f', {f.manner}' if f.manner else ''}", f"to {self.length(greatest[f.kind], 2)}", f) for f in tool.found])
+            self.list.show_found([Found(WORDS[f.kind][1], f"{self.length(f.size, 3)}{f', {f.manner}' if f.manner else ''}", f"to {self.length(greatest[f.kind], 1)}", f) for f in tool.found])

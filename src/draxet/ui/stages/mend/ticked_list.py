@@ -91,6 +91,7 @@ class TickedList(QWidget):
     def _row(self, box: QCheckBox, words: str, after: str, run: Callable[[], None], *, deep: bool = False) -> None:
         made = button(words, "row", run)
         made.setMinimumWidth(1)
+        made.setToolTip(words)
         row = side_by_side(box, made, label(after, "quiet"), spacing=2)
         row.setContentsMargins(px(24) if deep else 0, 0, 0, 0)
         if layout := row.layout():

@@ -20,5 +20,6 @@ TOOLS = (
     ToolRow("align", "Align and space", "align", "align:AlignTool", "align:AlignSlip", contours),
     ToolRow("mirror", "Mirror", "mirror", "arrange:MirrorTool", "arrange:ArrangeSlip", contours),
     ToolRow("turn", "Turn", "turn", "arrange:TurnTool", "arrange:ArrangeSlip", contours),
+    ToolRow("falls", "Falls or stays", "falls", "falls:FallTool", "falls:FallSlip", contours),
     ToolRow("ring", "Ring and rows", "ring", "arrange:RingTool", "arrange:ArrangeSlip", contours),
 )

@@ -1,0 +1,59 @@
+"""What stays and what falls, from cuts as they run."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+from draxet.geometry.contour import Contour
+from draxet.geometry.shapes import rounded_polygon
+from draxet.job.edits import add_contours, give_operation
+from draxet.job.records import Job, Side
+from draxet.mend.falls import Fallout, fallout_of
+
+PLATE = rounded_polygon([(0, 0, 5), (100, 0, 5), (100, 60, 5), (0, 60, 5)])
+
+
+def line(*places: tuple[float, float]) -> Contour:
+    return Contour.make(places, closed=False)
+
+
+def of(*contours: Contour, width: float = 1.0, thread: float = 0.5, **more: object) -> Fallout:
+    job = add_contours(Job(**more), contours)  # type: ignore[arg-type]
+    return fallout_of(job, job.contours, width, thread)
+
+
+class Falls(unittest.TestCase):
+    def falling(self, fallout: Fallout) -> list[int]:
+        return [round(piece.area) for piece in fallout.pieces if piece.falls]
+
+    def test_holes_drop_out_and_the_plate_stays(self) -> None:
+        found = of(PLATE, Contour.circle(30, 30, 10), Contour.circle(70, 30, 8))
+        for area, radius in zip(self.falling(found), (9.5, 7.5), strict=True):
+            self.assertAlmostEqual(area, math.pi * radius**2, delta=1.5)
+        self.assertEqual(sum(not piece.falls for piece in found.pieces), 1)
+
+    def test_an_open_slit_drops_only_what_it_cuts_off(self) -> None:
+        self.assertEqual(self.falling(of(PLATE, line((20, 0), (20, 40)))), [])
+        cut_off = self.falling(of(PLATE, line((20, -1), (20, 61))))
+        self.assertEqual(len(cut_off), 1)
+        self.assertLess(cut_off[0], 20 * 60)
+        self.assertEqual(len(self.falling(of(PLATE, line((20, 0.4), (20, 59.6))))), 1)  # so near to the rim that the cuts join
+
+    def test_what_is_pointed_to_stays_and_what_is_meant_may_fall(self) -> None:
+        job = add_contours(Job(drop_outs=((30.0, 30.0),)), [PLATE, Contour.circle(30, 30, 10), Contour.circle(70, 30, 8)])
+        found = fallout_of(job, job.contours, 1.0, 0.5)
+        self.assertEqual([piece.wanted for piece in found.pieces if piece.falls], [True, False])
+        self.assertEqual(len(found.unwanted), 1)
+        turned = fallout_of(job, job.contours, 1.0, 0.5, kept=((30.0, 30.0),))
+        self.assertAlmostEqual(next(piece for piece in turned.pieces if not piece.falls).area, math.pi * 9.5**2, delta=1.5)
+
+    def test_threads_are_told_and_operations_say_side_and_width(self) -> None:
+        neck = Contour.make([(0, 0), (40, 0), (40, 19), (60, 19), (60, 0), (100, 0), (100, 40), (60, 40), (60, 22), (40, 22), (40, 40), (0, 40)])
+        (piece,) = of(neck, width=1.0, thread=3.0).pieces
+        self.assertEqual(len(piece.threads), 1)
+        self.assertAlmostEqual(piece.threads[0][0], 50, delta=3)
+        self.assertEqual(of(neck, width=1.0, thread=1.0).pieces[0].threads, ())
+        job = add_contours(Job(), [Contour.circle(0, 0, 10)])
+        job = give_operation(job, "Cut", [job.contours[0].id], Side.OUTSIDE, 2.0, 100)
+        self.assertAlmostEqual(fallout_of(job, job.contours, 1.0, 0.5).pieces[0].area, math.pi * 100, delta=1.5)
