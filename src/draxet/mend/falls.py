@@ -61,7 +61,7 @@ def fallout_of(job: Job, items: Sequence[ContourItem], width: float, thread: flo
     cuts = shapely.union_all([cut for item in items for cut in _cuts(job, item, width)])
     parts = [part for part in shapely.get_parts(shapely.difference(whole, cuts)) if part.area > _SPECK]
     parts.sort(key=lambda part: -part.area)
-    stays = _staying(parts, shapely.get_parts(whole), kept)
+    stays = _staying(parts, list(shapely.get_parts(whole)), kept)
     wanted = [shapely.Point(*place) for place in job.drop_outs]
     pieces = []
     for number, part in enumerate(parts):
