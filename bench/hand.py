@@ -10,10 +10,16 @@ import numpy as np
 import shapely
 
 from draxet.geometry.arrangement import arrangement_of
+from draxet.geometry.pieces import piece
 from draxet.geometry.catching import Catcher, Surroundings
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.crossings import self_crossings
 from draxet.trace.walk import edge_map, reach_from, walk_to
+from draxet.job.edits import add_contours
+from draxet.job.records import Job
+from draxet.mend.clean import doubles, overshoots
+from draxet.mend.falls import fallout_of
+from draxet.mend.gaps import gaps
 
 __all__ = ["catching", "crossing", "walking"]
 
@@ -54,6 +60,23 @@ def catching() -> None:
     changed = tuple(item if k != 100 else _Drawn("100", Contour.circle(5, 5, 3)) for k, item in enumerate(items))
     edit, rebuild = _ms(lambda: catcher.show(changed)), _ms(lambda: shapely.STRtree(boxes))
     print(f"catching        a move {statistics.median(moves):.2f} ms, 95 of 100 within {np.quantile(moves, 0.95):.2f} ms (wanted: 2); after an edit {edit:.1f} ms, a tree of boxes alone {rebuild:.1f} ms")
+
+
+def cleaning() -> None:
+    """Lines drawn twice and gaps among 6,000 contours with 100,000 spans; and what falls of 1,000 contours."""
+    contours = _many(6250, 16, spacing=10.0)
+    opened = [piece(contour, 0.3, 0.28) or contour for contour in contours]
+    times = []
+    for look in (lambda: doubles(contours, 0.05), lambda: gaps(opened, 1.0), lambda: overshoots(opened, 1.0)):
+        begin = time.perf_counter()
+        look()
+        times.append(time.perf_counter() - begin)
+    sheet = Contour.make([(-50, -50), (1000, -50), (1000, 1000), (-50, 1000)])
+    job = add_contours(Job(), [sheet, *contours[:1000]])
+    begin = time.perf_counter()
+    fallout_of(job, job.contours, 1.0, 0.5)
+    falls = time.perf_counter() - begin
+    print(f"cleaning        100,000 spans: drawn twice {times[0]:.2f} s, gaps {times[1]:.2f} s (wanted: 1 each), overshoots {times[2]:.2f} s; what falls of 1,000 contours {1000 * falls:.0f} ms by a worker (wanted: 100)")
 
 
 def arranging() -> None:

@@ -6,23 +6,28 @@ import math
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
+from typing import Any
 
 import numpy as np
 import shapely
 from scipy.spatial import cKDTree
 
-from draxet.geometry.arrangement import arrangement_of
-from draxet.geometry.contour import Contour, boxes_of, joined_spans
-from draxet.geometry.pieces import piece, place_at, positions_of_crossings
+from draxet.geometry.arrangement import Arrangement, arrangement_of
+from draxet.geometry.arrays import Floats, Ints, Points
+from draxet.geometry.contour import Contour, joined_spans
+from draxet.geometry.crossings import crossings_of, parts_of
+from draxet.geometry.pieces import piece, place_at
 from draxet.geometry.spans import Spans
 from draxet.mend.flaws import Flaw, without_conflicts
 from draxet.mend.gaps import gaps
-from draxet.mend.nodes import deviation_between
 from draxet.progress import Progress, Unwatched
 
 __all__ = ["Cleaning", "cleaned", "doubles", "flaws_of", "overshoots", "scraps", "united"]
 
 _ROUNDS = 8
+_FINER = 5
+"""Lines are flattened so many times as finely as they may lie apart."""
 _LEAST = 1e-6
 _NO_LENGTH = 1e-5
 """mm: what is shorter goes past nothing."""
@@ -49,10 +54,11 @@ def flaws_of(contours: Sequence[Contour], limits: Cleaning, without: frozenset[i
         found += scraps(contours, limits.scraps)
     if limits.overshoots is not None:
         report(0.4, "looking for overshoots")
-        found += overshoots(contours, limits.overshoots, without)
+        twice = frozenset(k for flaw in found if flaw.kind == "double" for k in flaw.concerns)
+        found += overshoots(contours, limits.overshoots, without, twice)
     if limits.gaps is not None:
         report(0.8, "looking for gaps")
-        found += gaps(contours, limits.gaps, limits.manner, without)
+        found += gaps(contours, limits.gaps, limits.manner, without | frozenset(k for flaw in found if flaw.kind == "double" for k in flaw.concerns))
     return found
 
 
@@ -73,43 +79,77 @@ def cleaned(contours: Sequence[Contour], limits: Cleaning, without: frozenset[in
     return now, done
 
 
-def overshoots(contours: Sequence[Contour], within: float, without: frozenset[int] = frozenset()) -> list[Flaw]:
-    """Ends of open contours that go past a crossing by no more than `within` mm."""
-    boxes = boxes_of(contours)
-    tree = shapely.STRtree([shapely.box(*box) for box in boxes.tolist()])
-    found = []
-    for k, contour in enumerate(contours):
-        if contour.closed or k in without:
+def overshoots(contours: Sequence[Contour], within: float, without: frozenset[int] = frozenset(), ignored: frozenset[int] = frozenset()) -> list[Flaw]:
+    """Ends of open contours that go past a crossing by no more than `within` mm. What is `ignored` crosses nothing."""
+    spans, owner = joined_spans(contours)
+    tips = [(k, at_end) for k, contour in enumerate(contours) if not contour.closed and k not in without and k not in ignored for at_end in (False, True)]
+    if not tips:
+        return []
+    first = np.searchsorted(owner, np.arange(len(contours)))
+    of, number, begin, end = _tips(contours, tips, first, spans, within)
+    parts = parts_of(spans, number, begin, end)
+    one, other = shapely.STRtree(np.asarray(shapely.box(*spans.boxes().T))).query(shapely.box(*parts.boxes().T), predicate="intersects")
+    mine = of * (len(spans) + 2) + number + 1
+    beside = np.isin(of[one] * (len(spans) + 2) + other + 1, np.concatenate([mine - 1, mine, mine + 1]))
+    own = beside & (owner[other] == owner[number[one]])  # its own spans lie on a tip, or join it
+    own |= np.isin(owner[other], list(ignored))
+    both = Spans(*(np.concatenate([getattr(parts, name), getattr(spans, name)]) for name in ("starts", "ends", "kinds", "bulges", "handles")))
+    met = crossings_of(both, one[~own], other[~own] + len(parts))
+    tip, contour_of = of[met.first], np.array([k for k, _ in tips])
+    position = number[met.first] - first[contour_of[tip]] + begin[met.first] + met.t * (end - begin)[met.first]
+    farthest: dict[tuple[int, bool], float] = {}
+    for n, at in zip(tip.tolist(), position.tolist(), strict=True):
+        k, at_end = tips[n]
+        count = float(len(contours[k].kinds))
+        if not _LEAST < at < count - _LEAST:
             continue
-        flaw = _overshoot(k, contour, contours, tree, within)
+        known = farthest.get((k, at_end))
+        farthest[k, at_end] = at if known is None else (min if at_end else max)(known, at)
+    found = []
+    for k in dict.fromkeys(k for k, _ in farthest):
+        flaw = _overshoot(k, contours[k], farthest.get((k, False)), farthest.get((k, True)), within)
         if flaw is not None:
             found.append(flaw)
     return found
 
 
-def _overshoot(k: int, contour: Contour, contours: Sequence[Contour], tree: shapely.STRtree, within: float) -> Flaw | None:
+def _tips(contours: Sequence[Contour], tips: Sequence[tuple[int, bool]], first: Ints, spans: Spans, within: float) -> tuple[Ints, Ints, Floats, Floats]:
+    """The parts of spans no farther than `within` from an end, along the contour: of which tip, of which span, and from where to where."""
+    lengths = spans.lengths()
+    of, number, begin, end = [], [], [], []
+    for n, (k, at_end) in enumerate(tips):
+        left, count = within, len(contours[k].kinds)
+        for step in range(count):
+            span = int(first[k]) + (count - 1 - step if at_end else step)
+            share = min(1.0, left / max(float(lengths[span]), 1e-300))
+            of.append(n)
+            number.append(span)
+            begin.append(1 - share if at_end else 0.0)
+            end.append(1.0 if at_end else share)
+            left -= float(lengths[span])
+            if left <= 0:
+                break
+    return np.array(of), np.array(number), np.array(begin), np.array(end)
+
+
+def _overshoot(k: int, contour: Contour, head_at: float | None, tail_at: float | None, within: float) -> Flaw | None:
     count = float(len(contour.kinds))
-    near = [int(n) for n in tree.query(shapely.box(*contour.box)) if int(n) != k]
-    if not near and len(contour.kinds) < 2:
-        return None
-    spans: Spans = joined_spans([contours[n] for n in near])[0]
-    met = positions_of_crossings(contour, spans)
-    met = met[(met > _LEAST) & (met < count - _LEAST)]
-    if not len(met):
-        return None
-    begin, end, gone = 0.0, count, []
-    head, tail = piece(contour, 0.0, float(met[0])), piece(contour, float(met[-1]), count)
-    if head is not None and _NO_LENGTH < head.length <= within and len(met) > 1:
-        begin, gone = float(met[0]), [head]
-    if tail is not None and _NO_LENGTH < tail.length <= within and (len(met) > 1 or not gone):
-        end, gone = float(met[-1]), [*gone, tail]
-    if head is not None and len(met) == 1 and not gone and _NO_LENGTH < head.length <= within:
-        begin, gone = float(met[0]), [head]
+    if head_at is not None and tail_at is not None and head_at >= tail_at - _LEAST:  # one crossing only: the shorter side goes
+        head, tail = piece(contour, 0.0, head_at), piece(contour, tail_at, count)
+        if head is None or (tail is not None and tail.length <= head.length):
+            head_at = None
+        else:
+            tail_at = None
+    head = piece(contour, 0.0, head_at) if head_at is not None else None
+    tail = piece(contour, tail_at, count) if tail_at is not None else None
+    gone = [part for part in (head, tail) if part is not None and _NO_LENGTH < part.length <= within * (1 + 1e-9)]
+    begin = head_at if head in gone and head_at is not None else 0.0
+    end = tail_at if tail in gone and tail_at is not None else count
     left = piece(contour, begin, end) if gone else None
     if left is None:
         return None
     x, y = place_at(contour, begin if begin else end).tolist()
-    return Flaw("overshoot", sum(part.length for part in gone), (x, y), {k: (left,)}, "trimmed", tuple(gone))
+    return Flaw("overshoot", max(part.length for part in gone), (x, y), frozenset({k}), lambda: ({k: (left,)}, "trimmed"), lambda: tuple(gone))
 
 
 def scraps(contours: Sequence[Contour], under: float) -> list[Flaw]:
@@ -119,46 +159,57 @@ def scraps(contours: Sequence[Contour], under: float) -> list[Flaw]:
         x0, y0, x1, y1 = contour.box
         area = abs(contour.area) if contour.closed else max(x1 - x0, y1 - y0) ** 2
         if area < under:
-            found.append(Flaw("scrap", math.hypot(x1 - x0, y1 - y0), ((x0 + x1) / 2, (y0 + y1) / 2), {k: ()}, "dropped", (contour,)))
+            found.append(Flaw("scrap", math.hypot(x1 - x0, y1 - y0), ((x0 + x1) / 2, (y0 + y1) / 2), frozenset({k}), partial(_goes, k, "dropped"), partial(_one, contour)))
     return found
+
+
+def _goes(k: int, manner: str) -> tuple[dict[int, tuple[Contour, ...]], str]:
+    return {k: ()}, manner
 
 
 def doubles(contours: Sequence[Contour], within: float) -> list[Flaw]:
     """Contours that lie on another one, all along, within `within` mm; and stretches of open ones that do. Of two that are the same the one
     with fewer nodes stays. An edge that two closed contours share is meant, and listed only."""
-    boxes = boxes_of(contours)
-    if not len(boxes):
+    if not contours:
         return []
-    tree = shapely.STRtree([shapely.box(*box) for box in boxes.tolist()])
-    found, gone = [], set[int]()
-    order = sorted(range(len(contours)), key=lambda k: (-contours[k].length, len(contours[k].kinds)))
-    place = {k: n for n, k in enumerate(order)}
-    for k in order:
-        for other in tree.query(shapely.box(*contours[k].box).buffer(within)).tolist():
-            if place[other] >= place[k] or other in gone or k in gone or not _holds(boxes[other], boxes[k], within):
-                continue
-            if _lies_on(contours[k], contours[other], within):
-                gone.add(k)
-                x, y = place_at(contours[k], 0.5 * len(contours[k].kinds)).tolist()
-                found.append(Flaw("double", contours[k].length, (x, y), {k: ()}, "one goes", (contours[k],)))
-                break
-    left = [k for k in range(len(contours)) if k not in gone]
-    return found + _stretches(contours, left, within)
+    spans, owner = joined_spans(contours)
+    points, counts = spans.flattened(within / _FINER)
+    first = np.searchsorted(owner, np.arange(len(contours)))
+    sizes = np.add.reduceat(counts, first)
+    lines = _lines(points, sizes, contours)
+    lengths = shapely.length(lines)
+    order = np.lexsort([np.diff(np.append(first, len(spans))), -np.round(lengths / within)])
+    place = np.empty(len(contours), dtype=np.int64)
+    place[order] = np.arange(len(contours))
+    begins = np.cumsum(sizes) - sizes
+    some = np.arange(len(contours))
+    one, other = shapely.STRtree(lines).query(shapely.points(points[begins]), predicate="dwithin", distance=within)
+    keep = (one != other) & (place[other] < place[one])
+    one, other = some[one[keep]], other[keep]
+    for share in (0.5, 0.25, 0.8, 0.1):  # cheap looks first
+        probes = shapely.points(points[begins[one] + (share * (sizes[one] - 1)).astype(np.int64)])
+        near = shapely.distance(probes, lines[other]) <= within
+        one, other = one[near], other[near]
+    gone: set[int] = set()
+    found = []
+    for k, n in sorted(zip(one.tolist(), other.tolist(), strict=True), key=lambda pair: (place[pair[0]], place[pair[1]])):
+        if k in gone or n in gone:
+            continue
+        corners = shapely.get_coordinates(lines[k])
+        mine = np.vstack([corners, (corners[1:] + corners[:-1]) / 2])
+        if shapely.distance(shapely.points(mine), lines[n]).max() <= within * (1 + 2 / _FINER):
+            gone.add(k)
+            x, y = mine[len(mine) // 2].tolist()
+            found.append(Flaw("double", float(lengths[k]), (x, y), frozenset({k}), partial(_goes, k, "one goes"), partial(_one, contours[k])))
+    return found + _stretches(contours, [k for k in range(len(contours)) if k not in gone], within)
 
 
-def _holds(outer: np.ndarray, inner: np.ndarray, within: float) -> bool:
-    return bool((outer[:2] <= inner[:2] + within).all() and (outer[2:] >= inner[2:] - within).all())
-
-
-def _lies_on(one: Contour, other: Contour, within: float) -> bool:
-    """Whether all of one contour lies on another; a closed one on a closed one only."""
-    if one.closed and not other.closed and other.length < one.length - within:
-        return False
-    tips = np.vstack([one.nodes, one.spans.at(np.arange(len(one.kinds)), np.full(len(one.kinds), 0.5))])
-    line = shapely.LineString(np.vstack([other.flattened(within / 4), other.nodes[:1]]) if other.closed else other.flattened(within / 4))
-    if shapely.distance(shapely.points(tips[:: max(1, len(tips) // 40)]), line).max() > 1.5 * within:
-        return False
-    return deviation_between(one, other) <= within
+def _lines(points: Points, sizes: Ints, contours: Sequence[Contour]) -> Any:
+    """A line of straight steps for each contour."""
+    begins = np.cumsum(sizes) - sizes
+    last = np.array([contour.nodes[0] if contour.closed else contour.nodes[-1] for contour in contours])
+    whole = np.insert(points, begins + sizes, last, axis=0)
+    return shapely.linestrings(whole, indices=np.repeat(np.arange(len(sizes)), sizes + 1))
 
 
 def _stretches(contours: Sequence[Contour], some: Sequence[int], within: float) -> list[Flaw]:
@@ -182,8 +233,21 @@ def _stretches(contours: Sequence[Contour], some: Sequence[int], within: float) 
                 done.add(opened[-1])
                 k = opened[-1]
                 parts = _without_stretches(contours[k], k, group, ground.owners, ground.source, ground.begin, ground.end, contours)
-                found.append(Flaw("stretch", length, (x, y), {k: parts}, "the stretch goes", ()))
+                found.append(Flaw("stretch", length, (x, y), frozenset({k}), partial(_becomes, k, parts), partial(_edge, ground, n)))
     return found
+
+
+def _becomes(k: int, parts: tuple[Contour, ...]) -> tuple[dict[int, tuple[Contour, ...]], str]:
+    return {k: parts}, "the stretch goes"
+
+
+def _edge(ground: Arrangement, n: int) -> tuple[Contour, ...]:
+    one = ground.edges.take(np.array([n]))
+    return (Contour.make([one.starts[0], one.ends[0]], one.kinds, one.bulges, one.handles, closed=False),)
+
+
+def _one(contour: Contour) -> tuple[Contour, ...]:
+    return (contour,)
 
 
 def _touching(contours: Sequence[Contour], some: Sequence[int], within: float) -> list[list[int]]:

@@ -10,13 +10,13 @@ import numpy as np
 import shapely
 
 from draxet.geometry.arrays import Points
-from draxet.geometry.nesting import as_polygon
-from draxet.job.records import ContourItem, CutThrough, Job, Side
+from draxet.geometry.contour import joined_spans
+from draxet.job.records import ContourItem, Job, Side
 from draxet.job.work import cut_centre_lines
 
 __all__ = ["Fallout", "Piece", "fallout_of"]
 
-_FLAT = 0.005
+_FLAT = 0.02
 _SPECK = 1e-3
 """mm²: a smaller piece is dust."""
 
@@ -53,12 +53,15 @@ def fallout_of(job: Job, items: Sequence[ContourItem], width: float, thread: flo
     items : the contours that are cut. width : of a cut that no operation says, in mm. thread : what is narrower hangs by a thread. kept :
     places of what stays in the hand; without any the largest piece in each outermost contour.
     """
-    closed = [item for item in items if item.contour.closed]
-    grounds = [_valid(as_polygon(item.contour, _FLAT)) for item in closed]
-    if not grounds:
+    lines = _lines(items)
+    rings = [line for item, line in zip(items, lines, strict=True) if item.contour.closed and len(line) > 2]
+    if not rings:
         return Fallout(())
-    whole = shapely.union_all(grounds)
-    cuts = shapely.union_all([cut for item in items for cut in _cuts(job, item, width)])
+    grounds = np.array([shapely.Polygon(ring) for ring in rings])
+    crossed = ~shapely.is_valid(grounds)
+    grounds[crossed] = shapely.buffer(grounds[crossed], 0)
+    whole = shapely.union_all(_outermost(grounds))
+    cuts = shapely.union_all(_cuts(job, items, lines, width))
     parts = [part for part in shapely.get_parts(shapely.difference(whole, cuts)) if part.area > _SPECK]
     parts.sort(key=lambda part: -part.area)
     stays = _staying(parts, list(shapely.get_parts(whole)), kept)
@@ -72,19 +75,37 @@ def fallout_of(job: Job, items: Sequence[ContourItem], width: float, thread: flo
     return Fallout(tuple(pieces))
 
 
-def _valid(shape: Any) -> Any:
-    return shape if shape.is_valid else shape.buffer(0)
+def _outermost(grounds: Any) -> Any:
+    """Those of the polygons that lie in no other one."""
+    shapely.prepare(grounds)
+    outer, inner = shapely.STRtree(grounds).query(grounds, predicate="contains_properly")
+    return np.delete(grounds, np.unique(inner)) if len(outer) else grounds
 
 
-def _cuts(job: Job, item: ContourItem, width: float) -> list[Any]:
-    """The cuts along a contour at their real width, with round ends."""
-    operation: CutThrough | None = job.operation_of.get(item.id)
-    side, wide = (operation.side, operation.width) if operation else (Side.ON, width)
-    found = []
-    for points, is_closed in cut_centre_lines(item.contour, side, wide):
-        if len(points) > 1:
-            found.append(shapely.LineString(np.vstack([points, points[:1]]) if is_closed else points).buffer(wide / 2, quad_segs=8))
-    return found
+def _lines(items: Sequence[ContourItem]) -> list[Points]:
+    """Contours as straight steps; a closed one's first place is not repeated."""
+    spans, owner = joined_spans([item.contour for item in items])
+    if not len(spans):
+        return []
+    points, counts = spans.flattened(_FLAT)
+    first = np.searchsorted(owner, np.arange(len(items)))
+    ends = np.cumsum(np.add.reduceat(counts, first))
+    runs = np.split(points, ends[:-1])
+    return [run if item.contour.closed else np.vstack([run, item.contour.nodes[-1:]]) for item, run in zip(items, runs, strict=True)]
+
+
+def _cuts(job: Job, items: Sequence[ContourItem], lines: Sequence[Points], width: float) -> Any:
+    """All cuts at their real width, with round ends."""
+    ways, halves = [], []
+    for item, line in zip(items, lines, strict=True):
+        operation = job.operation_of.get(item.id)
+        wide = operation.width if operation else width
+        on = operation is None or operation.side is Side.ON or not item.contour.closed
+        for points, is_closed in [(line, item.contour.closed)] if on or operation is None else cut_centre_lines(item.contour, operation.side, wide):
+            if len(points) > 1:
+                ways.append(shapely.LineString(np.vstack([points, points[:1]]) if is_closed else points))
+                halves.append(wide / 2)
+    return shapely.buffer(np.array(ways), np.array(halves), quad_segs=8)
 
 
 def _staying(parts: Sequence[Any], grounds: Sequence[Any], kept: Sequence[tuple[float, float]]) -> set[int]:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
 
 from draxet.geometry.contour import Contour
 
@@ -18,20 +19,37 @@ WORDS = {
 
 @dataclass(frozen=True, eq=False)
 class Flaw:
-    """Something to be mended. kind : a key of ``WORDS``. size : in mm (how broad a gap is, how long what goes). place : where. becomes : of
-    the contours concerned, by number, what each becomes; none where it goes. manner : how, in a word. shown : what would go or come."""
+    """Something to be mended. kind : a key of ``WORDS``. size : in mm (how broad a gap is, how long what goes). place : where. concerns : the
+    contours, by number; none where it is listed only. mend : what each of them becomes (none where it goes), and how, in a word; worked out
+    when it is asked for. draw : what would go or come, likewise."""
 
     kind: str
     size: float
     place: tuple[float, float]
-    becomes: Mapping[int, tuple[Contour, ...]] = field(default_factory=dict)
-    manner: str = ""
-    shown: tuple[Contour, ...] = ()
+    concerns: frozenset[int] = frozenset()
+    mend: Callable[[], tuple[Mapping[int, tuple[Contour, ...]], str]] = lambda: ({}, "")
+    draw: Callable[[], tuple[Contour, ...]] = tuple
+
+    @cached_property
+    def shown(self) -> tuple[Contour, ...]:
+        return self.draw()
+
+    @cached_property
+    def _mended(self) -> tuple[Mapping[int, tuple[Contour, ...]], str]:
+        return self.mend()
+
+    @property
+    def becomes(self) -> Mapping[int, tuple[Contour, ...]]:
+        return self._mended[0]
+
+    @property
+    def manner(self) -> str:
+        return self._mended[1]
 
     @property
     def is_meant(self) -> bool:
         """Whether it is listed only, and nothing is done about it."""
-        return not self.becomes
+        return not self.concerns
 
 
 def without_conflicts(flaws: Sequence[Flaw]) -> list[Flaw]:
@@ -39,7 +57,7 @@ def without_conflicts(flaws: Sequence[Flaw]) -> list[Flaw]:
     taken: set[int] = set()
     found = []
     for flaw in flaws:
-        if not flaw.is_meant and not taken & flaw.becomes.keys():
-            taken |= flaw.becomes.keys()
+        if not flaw.is_meant and not taken & flaw.concerns:
+            taken |= flaw.concerns
             found.append(flaw)
     return found

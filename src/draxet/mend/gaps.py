@@ -9,7 +9,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from draxet.geometry.arrays import Points
-from draxet.geometry.contour import Contour
+from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.mend.ends import closed_up
 from draxet.mend.flaws import Flaw
@@ -38,11 +38,15 @@ def gaps(contours: Sequence[Contour], within: float, manner: str = "best", witho
         return []
     ends = [(k, at_end) for k in which for at_end in (False, True)]
     places = np.array([contours[k].nodes[-1 if at_end else 0] for k, at_end in ends])
-    ways = np.array([_way(contours[k], at_end) for k, at_end in ends])
+    spans, owner = joined_spans([contours[k] for k in which])
+    leave, reach = spans.tangents()
+    first = np.searchsorted(owner, np.arange(len(which)))
+    ways = np.stack([-leave[first], reach[np.append(first[1:], len(spans)) - 1]], axis=1).reshape(-1, 2)
+    lengths = np.add.reduceat(spans.lengths(), first)
     found = []
     for i, j in cKDTree(places).query_pairs(within, output_type="ndarray").tolist():
         apart = math.dist(places[i], places[j])
-        if ends[i][0] == ends[j][0] and (len(contours[ends[i][0]].kinds) < 2 or contours[ends[i][0]].length < 3 * apart):
+        if ends[i][0] == ends[j][0] and (len(contours[ends[i][0]].kinds) < 2 or lengths[i // 2] < 3 * apart):
             continue
         if apart > _NEAR and (_off(ways[i], places[j] - places[i]) > _BACKWARDS or _off(ways[j], places[i] - places[j]) > _BACKWARDS):
             continue
@@ -70,20 +74,27 @@ def _off(one: Points, other: Points) -> float:
 
 
 def _gap(contours: Sequence[Contour], one: tuple[int, bool], other: tuple[int, bool], apart: float, manner: str) -> Flaw:
-    same = one[0] == other[0]
-    first = contours[one[0]] if one[1] else contours[one[0]].reversed()
-    if same:
-        first = contours[one[0]]
-        second = first
-    else:
-        second = contours[other[0]].reversed() if other[1] else contours[other[0]]
-    start, end = first.nodes[-1], second.nodes[0]
-    into, out = _way(first, True), -_way(second, False)
-    done, way = _bridged(first, second, start, end, into, out, apart, manner, same=same)
+    start, end = (contours[k].nodes[-1 if at_end else 0] for k, at_end in (one, other))
     middle = (float(start[0] + end[0]) / 2, float(start[1] + end[1]) / 2)
-    bridge = Contour.make([start, end], closed=False) if apart > _NEAR else Contour.make([start, start + into * 1e-3], closed=False)
-    becomes = {one[0]: (done,)} if same else {one[0]: (done,), other[0]: ()}
-    return Flaw("gap", apart, middle, becomes, way, (bridge,))
+
+    def bridge() -> tuple[Contour, ...]:
+        return (Contour.make([start, end if apart > _NEAR else start + _way(contours[one[0]], one[1]) * 1e-3], closed=False),)
+
+    return Flaw("gap", apart, middle, frozenset((one[0], other[0])), lambda: _closed_gap(contours, one, other, apart, manner), bridge)
+
+
+def _closed_gap(
+    contours: Sequence[Contour], one: tuple[int, bool], other: tuple[int, bool], apart: float, manner: str
+) -> tuple[dict[int, tuple[Contour, ...]], str]:
+    same = one[0] == other[0]
+    if same:
+        first = second = contours[one[0]]
+    else:
+        first = contours[one[0]] if one[1] else contours[one[0]].reversed()
+        second = contours[other[0]].reversed() if other[1] else contours[other[0]]
+    into, out = _way(first, True), -_way(second, False)
+    done, way = _bridged(first, second, first.nodes[-1], second.nodes[0], into, out, apart, manner, same=same)
+    return ({one[0]: (done,)} if same else {one[0]: (done,), other[0]: ()}), way
 
 
 def _bridged(
