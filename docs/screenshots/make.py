@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import os
 import sys
 import tempfile
@@ -122,6 +123,7 @@ class Photographer:
         self.window.slips.slip.list.unfold("level line")
         self.window.slips.slip.list.boxes[0][1].click()
         self.take("truths")
+        self.regions()
         self.window.commands["pick"].run()
         self.session.select(set())
         self.session.open_stage(Stage.MAKE)
@@ -192,6 +194,20 @@ class Photographer:
         self.settle(400)
         self.take("near")
 
+    def regions(self) -> None:
+        """Rays across two circles beside the bracket's opening, and some of the areas between them."""
+        before = self.session.job
+        rays = [(math.cos(k * math.pi / 4), math.sin(k * math.pi / 4)) for k in range(4)]
+        drawn = [Contour.make([(120 + 70 * x, 120 + 70 * y), (120 - 70 * x, 120 - 70 * y)], closed=False) for x, y in rays]
+        self.session.edit("draw", add_contours(replace(before, contours=()), [*drawn, Contour.circle(120, 120, 52), Contour.circle(120, 120, 26)]))
+        self.window.commands["regions"].run()
+        self.settle(200)
+        for angle in (0.4, 1.2, 3.5):
+            self.press(120 + 39 * math.cos(angle), 120 + 39 * math.sin(angle))
+        QTest.mouseMove(self.canvas, self.at(120 - 8, 120 + 16))
+        self.take("regions")
+        self.session.undo()
+
     def symmetry(self) -> None:
         """Petals in six sectors of the badge's wheel."""
         while self.session.history.at > 1:
@@ -230,7 +246,6 @@ class Photographer:
             wrong = 1.5 if x == 40 else 0.0
             QTest.mouseClick(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.AltModifier, QPoint(*(round(v) for v in self.canvas.camera.view(*moved.point(x + wrong, y)))))
             self.settle(20)
-        self.take("match")
         while self.session.history.undo_words == "draw":
             self.session.undo()
         self.settle(600)
