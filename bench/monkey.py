@@ -296,6 +296,8 @@ class Monkey:
 
     def _there_and_back(self) -> None:
         """Undo and redo a few steps give the very same job."""
+        while self.session.tool is not None and self.session.tool.step_back():
+            pass  # in the midst of a gesture undo takes its last step back, and no step of the job
         job, count = self.session.job, 0
         while self.session.history.undo_words and count < 5:
             self.session.undo()
