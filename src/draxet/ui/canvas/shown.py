@@ -1,0 +1,246 @@
+"""What the canvas shows: the sheet on the bench with its pictures and contours, and the tool's marks over them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Hashable
+
+from PyQt6.QtCore import QRectF, Qt, QTimer
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtWidgets import QWidget
+
+from draxet.geometry.contour import Contour
+from draxet.job.looks import open_ends
+from draxet.ui.canvas.bench import paint_limit, paint_sheets
+from draxet.ui.canvas.camera import Camera
+from draxet.ui.canvas.contours import ContourPainter
+from draxet.ui.canvas.cuts import CutPainter
+from draxet.ui.canvas.following import ViewsBefore
+from draxet.ui.canvas.marks import note_marks, paint_marks, paint_steered
+from draxet.ui.canvas.pictures import paint_awaited, paint_picture
+from draxet.ui.canvas.rest import RestLayer
+from draxet.ui.canvas.rulers import paint_rulers, paint_scale_bar, ruler
+from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, SignMark
+from draxet.ui.look.tokens import Tokens
+from draxet.ui.shell.session import Session, Stage
+from draxet.units import format_length
+
+__all__ = ["ShownCanvas"]
+
+_FLASH_MS = 450
+_CHOSEN_PEN = 2.4
+_HELPER_PEN = 1.3
+_HALO_FROM = 0.1
+"""From this strength of pictures on contours have a light edge, so that they are seen on dark ones."""
+
+
+class ShownCanvas(QWidget):
+    """Shows a session's job through a camera; layers at rest are kept, and what is in hand is painted anew."""
+
+    def __init__(self, session: Session, tokens: Tokens, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._session, self._t = session, tokens
+        self.camera = Camera()
+        self._rest, self._contours, self.cuts = RestLayer(), ContourPainter(), CutPainter()
+        self._helpers = ContourPainter()
+        self._over, self._chosen, self._beyond = RestLayer(clear=True), ContourPainter(), ContourPainter()
+        self._before = ViewsBefore()
+        self._pointer: tuple[float, float] | None = None
+        self._steered = self._fitted = False
+        self._only = ""
+        self._flash: tuple[Contour, ...] = ()
+        self._pulled: tuple[float, float, float] | None = None
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setMinimumSize(320, 240)
+        for signal in (session.job_changed, session.marks_changed, session.view_changed, session.selection_changed, session.tool_changed, session.looked_changed):
+            signal.connect(self.update)
+        session.flashed.connect(self._start_flash)
+        session.fit_asked.connect(self.fit_all)
+        session.view_asked.connect(self.show_view)
+        session.place_asked.connect(self.look_at)
+        session.job_ending.connect(self._before.forget)
+
+    # --- the view
+
+    def fit_all(self) -> None:
+        """Show the sheet, the pictures and all contours."""
+        self._fit(self.everything())
+
+    def fit_selection(self) -> None:
+        chosen = [item.contour.box for item in self._session.chosen()]
+        self._fit(_around(chosen) if chosen else self.everything())
+
+    def everything(self) -> tuple[float, float, float, float]:
+        job = self._session.job
+        boxes = [s.box for s in job.sheets] + [p.box for p in job.pictures] + [item.contour.box for item in job.contours]
+        aside = self._aside()
+        return _around(boxes + [(x0 + aside, y0, x1 + aside, y1) for x0, y0, x1, y1 in (p.box for p in job.pictures)] if aside else boxes)
+
+    def _aside(self) -> float:
+        """How far to the right pictures are shown of where they lie, in mm: 0 but while they stand beside the contours."""
+        job = self._session.job
+        if not (self._session.beside and job.pictures):
+            return 0.0
+        x0, _, x1, _ = _around([p.box for p in job.pictures] + [item.contour.box for item in job.contours])
+        return 1.06 * (x1 - x0)
+
+    def _fit(self, box: tuple[float, float, float, float]) -> None:
+        broad = ruler()
+        camera = Camera.fitted(box, self.width() - broad, self.height() - broad - 20)
+        self._see(camera.panned(broad, broad), fitted=True)
+
+    def show_view(self, x: float, y: float, zoom: float) -> None:
+        """Show a place in the middle at a zoom (screen pixels a mm)."""
+        self._see(Camera(zoom, round(self.width() / 2 - zoom * x), round(self.height() / 2 + zoom * y)))
+
+    def view_before(self) -> None:
+        """The view that was left last."""
+        if camera := self._before.take():
+            self._see(camera, leaves=False)
+
+    @property
+    def has_view_before(self) -> bool:
+        return bool(self._before)
+
+    def _see(self, camera: Camera, *, fitted: bool = False, leaves: bool = True) -> None:
+        if leaves and camera != self.camera and self.camera != Camera():
+            self._before.leave(self.camera)
+        self.camera, self._fitted = camera, fitted
+        self._session.view = (*camera.job(self.width() / 2, self.height() / 2), camera.zoom)
+        self.update()
+
+    def zoom_by(self, factor: float, x: float | None = None, y: float | None = None) -> None:
+        self._see(self.camera.zoomed(factor, self.width() / 2 if x is None else x, self.height() / 2 if y is None else y))
+
+    def pan_by(self, dx: float, dy: float) -> None:
+        self._see(self.camera.panned(dx, dy))
+
+    def look_at(self, x: float, y: float) -> None:
+        """Bring a place into the middle."""
+        vx, vy = self.camera.view(x, y)
+        self.pan_by(self.width() / 2 - vx, self.height() / 2 - vy)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        if self._fitted or self.camera == Camera():
+            self.fit_all()
+
+    # --- painting
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        session = self._session
+        tool = session.tool
+        hidden = tool.hidden() if tool else frozenset()
+        show_contours = self._only != "picture"
+        items = session.shown_contours if show_contours else ()
+        self._contours.show(tuple(item for item in items if item.id not in hidden) if hidden else items)
+        self._helpers.show(session.job.helpers if show_contours else ())
+        strength = 1.0 if self._only == "picture" else 0.0 if self._only == "contours" else session.strength
+        state: Hashable = (
+            tuple((p.id, p.to_job, p.visible, p.strength, p.square, p.steps, session.pictures.ready(p), session.pictures.decoded(p)) for p in session.job.pictures), session.job.sheets,
+            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, tuple(map(id, items)), tuple(map(id, session.job.helpers)), hidden, id(self.cuts.bands), self._only,
+        )  # fmt: skip
+        image = self._rest.image(self.size(), self.devicePixelRatioF(), self.camera, state, self._paint_rest)
+        painter = QPainter(self)
+        painter.drawImage(0, 0, image)
+        if show_contours:
+            self._paint_live(painter)
+        paint_scale_bar(painter, self.height(), self.camera, session.job.unit, self._t)
+        if self._steered and self._pointer:
+            paint_steered(painter, self._pointer, self._t)
+        paint_rulers(painter, self.width(), self.height(), self.camera, session.job.sheet.origin_place, session.job.unit, self._pointer, self._t)
+        painter.end()
+
+    def _paint_rest(self, painter: QPainter, clip: QRectF) -> None:
+        session, t, to_view = self._session, self._t, self.camera.to_view()
+        painter.fillRect(clip, QColor(t.bench))
+        paint_sheets(painter, session.job, self.camera, clip, t)
+        self._paint_pictures(painter, self.camera, clip, self._strength())
+        if session.ink_below is not None and session.picture is not None and self._only != "contours" and session.pictures.decoded(session.picture):
+            picture = session.picture
+            paint_picture(painter, picture, session.pictures.shown(picture)[0], to_view, clip, 1.0, session.ink_below)
+        if self._only != "picture":
+            if session.stage in (Stage.MAKE, Stage.PROVE):
+                self.cuts.paint(painter, to_view, clip, t)
+            halo = t.halo if self._strength() > _HALO_FROM and any(p.visible for p in session.job.pictures) else ""
+            self._helpers.paint(painter, to_view, clip, t.quiet, _HELPER_PEN, halo=halo, dashed=True)
+            self._contours.paint(painter, to_view, clip, t.marking_blue, halo=halo)
+        paint_limit(painter, session.job, self.camera, t)
+
+    def _strength(self) -> float:
+        return {"picture": 1.0, "contours": 0.0}.get(self._only, self._session.strength)
+
+    def _paint_pictures(self, painter: QPainter, camera: Camera, clip: QRectF, strength: float) -> None:
+        if self._session.beside:
+            strength = 1.0
+            camera = Camera(camera.zoom, camera.dx + self._aside() * camera.zoom, camera.dy)
+        if strength <= 0:
+            return
+        for picture in self._session.job.pictures:
+            if picture.visible and not self._session.pictures.decoded(picture):
+                paint_awaited(painter, picture, camera.to_view(), self._t)
+            elif picture.visible:
+                shown, _ = self._session.pictures.shown(picture)
+                paint_picture(painter, picture, shown, camera.to_view(), clip, strength * (1.0 if self._only else picture.strength))
+
+    def _paint_lens(self, painter: QPainter, camera: Camera, clip: QRectF) -> None:
+        self._paint_pictures(painter, camera, clip, 1.0)
+
+    def _paint_live(self, painter: QPainter) -> None:
+        session = self._session
+        marks: list[Mark] = [SignMark(x, y, "open") for contour, x, y in open_ends(session.job) if contour not in session.hidden]
+        marks += [SignMark(point.x, point.y, "point") for point in session.job.points]
+        for note in session.job.notes if session.stage is Stage.TRUE_UP else ():
+            marks += note_marks(note)
+        marks += [_guide_line(guide.x, guide.y, guide.angle, self.camera, self.width(), self.height()) for guide in session.job.guides]
+        if self._pulled is not None:
+            marks.append(_guide_line(*self._pulled, self.camera, self.width(), self.height()))
+        self._paint_over(painter)
+        if self._flash:
+            marks.append(ContourMark(self._flash, "fault"))
+        if session.tool:
+            marks += session.tool.marks()
+        paint_marks(painter, marks, self.camera, (self.width(), self.height()), self._t, self._paint_lens)
+        if session.stage in (Stage.MAKE, Stage.PROVE) and session.job.operations:
+            widths = sorted({operation.width for operation in session.job.operations})
+            words = "cut, " + " and ".join(format_length(w, session.job.unit) for w in widths[:2]) + " wide"
+            self.cuts.paint_tags(painter, session.job, self.camera, self._t)
+            self.cuts.paint_legend(painter, session.job, (self.width(), self.height()), words, self._t)
+
+    def _paint_over(self, painter: QPainter) -> None:
+        """What is chosen and what lies beyond the limit, from a layer that is painted anew only where that changes."""
+        session, by_id = self._session, self._session.job.contour_by_id
+        hidden = session.tool.hidden() if session.tool else frozenset()
+        self._chosen.show(tuple(item for item in session.chosen() if item.id not in hidden))
+        beyond = next((finding.ids for finding in session.looked.findings if finding.kind == "outside-limit"), ())
+        self._beyond.show(tuple(by_id[contour] for contour in beyond if contour in by_id and contour not in hidden))
+        if self._chosen.shown or self._beyond.shown:
+            state = (id(self._chosen.shown), id(self._beyond.shown))
+            painter.drawImage(0, 0, self._over.image(self.size(), self.devicePixelRatioF(), self.camera, state, self._paint_over_part))
+
+    def _paint_over_part(self, painter: QPainter, clip: QRectF) -> None:
+        to_view = self.camera.to_view()
+        self._chosen.paint(painter, to_view, clip, self._t.brass, _CHOSEN_PEN)
+        self._beyond.paint(painter, to_view, clip, self._t.coral, _CHOSEN_PEN)
+
+    def _start_flash(self, contours: tuple[Contour, ...]) -> None:
+        self._flash = contours
+        QTimer.singleShot(_FLASH_MS, self._end_flash)
+        self.update()
+
+    def _end_flash(self) -> None:
+        self._flash = ()
+        self.update()
+
+
+def _guide_line(x: float, y: float, angle: float, camera: Camera, width: int, height: int) -> LineMark:
+    """A guide as far as the view shows it."""
+    turn = math.radians(angle)
+    cx, cy = camera.job(width / 2, height / 2)
+    far = (width + height) / camera.zoom
+    along = (cx - x) * math.cos(turn) + (cy - y) * math.sin(turn)
+    px, py = x + along * math.cos(turn), y + along * math.sin(turn)
+    return LineMark(px - far * math.cos(turn), py - far * math.sin(turn), px + far * math.cos(turn), py + far * math.sin(turn), "guide")
+
+
+def _around(boxes: list[tuple[float, float, float, float]]) -> tuple[float, float, float, float]:
+    return min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
