@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import math
 import unittest
+from dataclasses import replace
+
+import numpy as np
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
 from draxet.job.edits import add_contours, give_operation
 from draxet.job.records import Job, Side
-from draxet.mend.falls import Fallout, fallout_of
+from draxet.mend.falls import Fallout, Falls
 
 PLATE = rounded_polygon([(0, 0, 5), (100, 0, 5), (100, 60, 5), (0, 60, 5)])
 
@@ -20,10 +23,10 @@ def line(*places: tuple[float, float]) -> Contour:
 
 def of(*contours: Contour, width: float = 1.0, thread: float = 0.5, **more: object) -> Fallout:
     job = add_contours(Job(**more), contours)  # type: ignore[arg-type]
-    return fallout_of(job, job.contours, width, thread)
+    return Falls().of(job, job.contours, width, thread)
 
 
-class Falls(unittest.TestCase):
+class WhatFalls(unittest.TestCase):
     def falling(self, fallout: Fallout) -> list[int]:
         return [round(piece.area) for piece in fallout.pieces if piece.falls]
 
@@ -42,10 +45,10 @@ class Falls(unittest.TestCase):
 
     def test_what_is_pointed_to_stays_and_what_is_meant_may_fall(self) -> None:
         job = add_contours(Job(drop_outs=((30.0, 30.0),)), [PLATE, Contour.circle(30, 30, 10), Contour.circle(70, 30, 8)])
-        found = fallout_of(job, job.contours, 1.0, 0.5)
+        found = Falls().of(job, job.contours, 1.0, 0.5)
         self.assertEqual([piece.wanted for piece in found.pieces if piece.falls], [True, False])
         self.assertEqual(len(found.unwanted), 1)
-        turned = fallout_of(job, job.contours, 1.0, 0.5, kept=((30.0, 30.0),))
+        turned = Falls().of(job, job.contours, 1.0, 0.5, kept=((30.0, 30.0),))
         self.assertAlmostEqual(next(piece for piece in turned.pieces if not piece.falls).area, math.pi * 9.5**2, delta=1.5)
 
     def test_threads_are_told_and_operations_say_side_and_width(self) -> None:
@@ -56,4 +59,25 @@ class Falls(unittest.TestCase):
         self.assertEqual(of(neck, width=1.0, thread=1.0).pieces[0].threads, ())
         job = add_contours(Job(), [Contour.circle(0, 0, 10)])
         job = give_operation(job, "Cut", [job.contours[0].id], Side.OUTSIDE, 2.0, 100)
-        self.assertAlmostEqual(fallout_of(job, job.contours, 1.0, 0.5).pieces[0].area, math.pi * 100, delta=1.5)
+        self.assertAlmostEqual(Falls().of(job, job.contours, 1.0, 0.5).pieces[0].area, math.pi * 100, delta=1.5)
+
+    def test_a_look_after_an_edit_is_what_a_fresh_look_sees(self) -> None:
+        rng = np.random.default_rng(3)
+        looks = Falls()
+
+        def drawn() -> Contour:
+            x, y = rng.uniform(0, 100, 2)
+            if rng.random() < 0.6:
+                return Contour.circle(x, y, rng.uniform(0.5, 25))
+            return Contour.make(rng.uniform(0, 100, (4, 2)), closed=bool(rng.random() < 0.4))
+
+        job = add_contours(Job(), [drawn() for _ in range(12)])
+        most = 0
+        for number in range(60):
+            k = int(rng.integers(12))
+            job = replace(job, contours=(*job.contours[:k], replace(job.contours[k], contour=drawn()), *job.contours[k + 1 :]))
+            thread = 0.8 if number % 20 else 0.5
+            again, fresh = (look.of(job, job.contours, 1.2, thread) for look in (looks, Falls()))
+            self.assertEqual([(p.area, p.falls, p.threads, p.place) for p in again.pieces], [(p.area, p.falls, p.threads, p.place) for p in fresh.pieces])
+            most = max(most, len(again.pieces))
+        self.assertGreater(most, 10)

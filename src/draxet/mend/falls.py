@@ -1,24 +1,34 @@
-"""Falls or stays: what of the material hangs together once every cut has run, what drops out, and what hangs by a thread."""
+"""Falls or stays: what of the material hangs together once every cut has run, what drops out, and what hangs by a thread.
+
+Every cut is a *band*, at its real width and with round ends. Bands that meet make a *body*. Material lies in the holes of the bodies, less what
+lies in them in turn, so nothing but the bodies has to be worked out; those that an edit does not touch are kept from one look to the next.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from threading import Lock
 from typing import Any
 
 import numpy as np
 import shapely
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
-from draxet.geometry.arrays import Points
-from draxet.geometry.contour import joined_spans
+from draxet.geometry.arrays import Ints, Points
+from draxet.geometry.contour import Contour, joined_spans
 from draxet.job.records import ContourItem, Job, Side
 from draxet.job.work import cut_centre_lines
 
-__all__ = ["Fallout", "Piece", "fallout_of"]
+__all__ = ["Fallout", "Falls", "Piece"]
 
 _FLAT = 0.02
 _SPECK = 1e-3
 """mm²: a smaller piece is dust."""
+
+_Cut = tuple[Contour, Side, float]
+"""A contour, the side on which it is cut, and how wide."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -45,92 +55,205 @@ class Fallout:
         return [piece for piece in self.pieces if piece.falls and not piece.wanted]
 
 
-def fallout_of(job: Job, items: Sequence[ContourItem], width: float, thread: float, kept: Sequence[tuple[float, float]] = ()) -> Fallout:
-    """What stays and what falls, of the area inside the outermost contours.
+@dataclass(frozen=True, eq=False)
+class _Body:
+    """Bands that hang together: a place on them, their outline, and the areas that they enclose."""
 
-    Parameters
-    ----------
-    items : the contours that are cut. width : of a cut that no operation says, in mm. thread : what is narrower hangs by a thread. kept :
-    places of what stays in the hand; without any the largest piece in each outermost contour.
-    """
-    lines = _lines(items)
-    rings = [line for item, line in zip(items, lines, strict=True) if item.contour.closed and len(line) > 2]
-    if not rings:
-        return Fallout(())
-    grounds = np.array([shapely.Polygon(ring) for ring in rings])
-    crossed = ~shapely.is_valid(grounds)
-    grounds[crossed] = shapely.buffer(grounds[crossed], 0)
-    whole = shapely.union_all(_outermost(grounds))
-    cuts = shapely.union_all(_cuts(job, items, lines, width))
-    parts = [part for part in shapely.get_parts(shapely.difference(whole, cuts)) if part.area > _SPECK]
-    parts.sort(key=lambda part: -part.area)
-    stays = _staying(parts, list(shapely.get_parts(whole)), kept)
-    wanted = [shapely.Point(*place) for place in job.drop_outs]
-    pieces = []
-    for number, part in enumerate(parts):
-        spot = shapely.point_on_surface(part)
-        falls = number not in stays
-        meant = falls and any(part.contains(place) for place in wanted)
-        pieces.append(Piece(_rings(part), part.area, (spot.x, spot.y), falls, meant, () if falls else _threads(part, thread)))
-    return Fallout(tuple(pieces))
+    place: Any
+    outline: Any
+    holes: tuple[Any, ...]
 
 
-def _outermost(grounds: Any) -> Any:
-    """Those of the polygons that lie in no other one."""
-    shapely.prepare(grounds)
-    outer, inner = shapely.STRtree(grounds).query(grounds, predicate="contains_properly")
-    return np.delete(grounds, np.unique(inner)) if len(outer) else grounds
+@dataclass(frozen=True, eq=False)
+class _Known:
+    """Of a contour that is cut: the area inside it where it is closed, its bands, and those wider by what is too narrow to hold."""
+
+    ground: Any
+    bands: tuple[Any, ...]
+    wider: tuple[Any, ...]
 
 
-def _lines(items: Sequence[ContourItem]) -> list[Points]:
+class Falls:
+    """Looks at a job again and again; what the last look worked out and no edit touched is not worked out again."""
+
+    def __init__(self) -> None:
+        self._one_at_a_time = Lock()
+        self._thread = 0.0
+        self._known: dict[_Cut, _Known] = {}
+        self._bodies: dict[tuple[int, ...], tuple[tuple[Any, ...], tuple[_Body, ...]]] = {}
+        self._threads: dict[tuple[int, ...], tuple[tuple[Any, ...], tuple[tuple[float, float], ...]]] = {}
+
+    def of(self, job: Job, items: Sequence[ContourItem], width: float, thread: float, kept: Sequence[tuple[float, float]] = ()) -> Fallout:
+        """What stays and what falls, of the area inside the outermost contours.
+
+        Parameters
+        ----------
+        items : the contours that are cut. width : of a cut that no operation says, in mm. thread : what is narrower hangs by a thread. kept :
+        places of what stays in the hand; without any the largest piece in each outermost contour.
+        """
+        with self._one_at_a_time:
+            return self._of(job, items, width, thread, kept)
+
+    def _of(self, job: Job, items: Sequence[ContourItem], width: float, thread: float, kept: Sequence[tuple[float, float]]) -> Fallout:
+        known = self._learn(dict.fromkeys(_cut_of(job, item, width) for item in items), thread)
+        old, self._bodies = self._bodies, {}
+        bodies, wider = (self._body(_array(all_bands), old) for all_bands in ((b for k in known for b in k.bands), (b for k in known for b in k.wider)))
+        grounds = _outermost(_array(k.ground for k in known if k.ground is not None))
+        parts, made_of = _parts(bodies)
+        spots = shapely.point_on_surface(parts)
+        ground = np.full(len(parts), -1)
+        shape, spot = _pairs(grounds, spots)
+        ground[spot] = shape
+        area = shapely.area(parts)
+        order = [k for k in np.argsort(-area, kind="stable").tolist() if ground[k] >= 0]
+        parts, spots, area, made_of = parts[order], spots[order], area[order], [made_of[k] for k in order]
+        stays = _staying(parts, ground[order], kept)
+        threads = self._thread_places(parts, stays, made_of, _parts(wider)[0])
+        wanted = set(_pairs(parts, _array(shapely.Point(*place) for place in job.drop_outs))[0].tolist()) - stays
+        return Fallout(
+            tuple(
+                Piece(rings, size, (spot.x, spot.y), k not in stays, k in wanted, threads.get(k, ()))
+                for k, (rings, size, spot) in enumerate(zip(_rings(parts), area.tolist(), spots, strict=True))
+            )
+        )
+
+    def _learn(self, cuts: Iterable[_Cut], thread: float) -> list[_Known]:
+        """What is known of each cut, and only that is remembered."""
+        if thread != self._thread:
+            self._thread, self._known, self._threads = thread, {}, {}
+        old = self._known
+        new = [cut for cut in cuts if cut not in old]
+        fresh = dict(zip(new, (_learned(cut, line, thread) for cut, line in zip(new, _lines([cut[0] for cut in new]), strict=True)), strict=True))
+        self._known = {cut: old.get(cut) or fresh[cut] for cut in cuts}
+        return list(self._known.values())
+
+    def _body(self, bands: Any, old: dict[tuple[int, ...], tuple[tuple[Any, ...], tuple[_Body, ...]]]) -> list[_Body]:
+        """The bodies of all bands. What is known of the same bands is taken from `old`, which holds them, so that their ids are theirs."""
+        bodies: list[_Body] = []
+        for together in _meeting(bands):
+            key = tuple(sorted(id(bands[k]) for k in together))
+            known = old.get(key) or (tuple(bands[k] for k in together), _bodies(bands[together]))
+            self._bodies[key] = known
+            bodies += known[1]
+        return bodies
+
+    def _thread_places(self, parts: Any, stays: set[int], made_of: Sequence[tuple[Any, ...]], narrowed: Any) -> dict[int, tuple[tuple[float, float], ...]]:
+        """The threads of each piece that stays: only a piece that falls apart when it is narrowed has any."""
+        old, self._threads = self._threads, {}
+        inside, _ = _pairs(parts, shapely.get_point(shapely.get_exterior_ring(narrowed), 0))
+        found = {}
+        for number in np.flatnonzero(np.bincount(inside, minlength=len(parts)) > 1).tolist():
+            if number in stays:
+                key = tuple(id(each) for each in made_of[number])
+                self._threads[key] = old.get(key) or (made_of[number], _threads(parts[number], self._thread))
+                found[number] = self._threads[key][1]
+        return found
+
+
+def _array(shapes: Iterable[Any]) -> Any:
+    """Shapes as an array of them, also of none."""
+    found = list(shapes)
+    made = np.empty(len(found), dtype=object)
+    made[:] = found
+    return made
+
+
+def _lines(contours: Sequence[Contour]) -> list[Points]:
     """Contours as straight steps; a closed one's first place is not repeated."""
-    spans, owner = joined_spans([item.contour for item in items])
+    spans, owner = joined_spans(contours)
     if not len(spans):
         return []
     points, counts = spans.flattened(_FLAT)
-    first = np.searchsorted(owner, np.arange(len(items)))
-    ends = np.cumsum(np.add.reduceat(counts, first))
-    runs = np.split(points, ends[:-1])
-    return [run if item.contour.closed else np.vstack([run, item.contour.nodes[-1:]]) for item, run in zip(items, runs, strict=True)]
+    first = np.searchsorted(owner, np.arange(len(contours)))
+    runs = np.split(points, np.cumsum(np.add.reduceat(counts, first))[:-1])
+    return [run if contour.closed else np.vstack([run, contour.nodes[-1:]]) for contour, run in zip(contours, runs, strict=True)]
 
 
-def _cuts(job: Job, items: Sequence[ContourItem], lines: Sequence[Points], width: float) -> Any:
-    """All cuts at their real width, with round ends."""
-    ways, halves = [], []
-    for item, line in zip(items, lines, strict=True):
-        operation = job.operation_of.get(item.id)
-        wide = operation.width if operation else width
-        on = operation is None or operation.side is Side.ON or not item.contour.closed
-        for points, is_closed in [(line, item.contour.closed)] if on or operation is None else cut_centre_lines(item.contour, operation.side, wide):
-            if len(points) > 1:
-                ways.append(shapely.LineString(np.vstack([points, points[:1]]) if is_closed else points))
-                halves.append(wide / 2)
-    return shapely.buffer(np.array(ways), np.array(halves), quad_segs=8)
+def _learned(cut: _Cut, line: Points, thread: float) -> _Known:
+    contour, side, wide = cut
+    ways = [(line, contour.closed)] if side is Side.ON or not contour.closed else cut_centre_lines(contour, side, wide)
+    middles = _array(shapely.LineString(np.vstack([way, way[:1]]) if is_closed else way) for way, is_closed in ways if len(way) > 1)
+    bands, wider = (shapely.buffer(middles, wide / 2 + more, quad_segs=8) for more in (0.0, thread / 2))
+    ground = shapely.Polygon(line) if contour.closed and len(line) > 2 else None
+    return _Known(ground if ground is None or ground.is_valid else ground.buffer(0), tuple(bands), tuple(wider))
 
 
-def _staying(parts: Sequence[Any], grounds: Sequence[Any], kept: Sequence[tuple[float, float]]) -> set[int]:
-    if kept:
-        places = [shapely.Point(*place) for place in kept]
-        pointed = {k for k, part in enumerate(parts) if any(part.contains(place) for place in places)}
-        if pointed:
-            return pointed
-    stays = set()
-    for ground in grounds:
-        inside = [k for k, part in enumerate(parts) if ground.contains(shapely.point_on_surface(part))]
-        if inside:
-            stays.add(inside[0])
-    return stays
+def _cut_of(job: Job, item: ContourItem, width: float) -> _Cut:
+    operation = job.operation_of.get(item.id)
+    return (item.contour, operation.side, operation.width) if operation else (item.contour, Side.ON, width)
+
+
+def _pairs(shapes: Any, points: Any) -> tuple[Ints, Ints]:
+    """Which of the points lie in which of the shapes: the number of the shape and that of the point."""
+    shapely.prepare(shapes)
+    shape, point = shapely.STRtree(points).query(shapes, predicate="contains")
+    return shape, point
+
+
+def _meeting(areas: Any) -> list[Ints]:
+    """The numbers of those that hang together, for each such group."""
+    if not len(areas):
+        return []
+    first, second = shapely.STRtree(areas).query(areas, predicate="intersects")
+    _, label = connected_components(coo_array((np.ones(len(first)), (first, second)), shape=(len(areas), len(areas))), directed=False)
+    order = np.argsort(label, kind="stable")
+    return np.split(order, np.flatnonzero(np.diff(label[order])) + 1)
+
+
+def _bodies(bands: Any) -> tuple[_Body, ...]:
+    made = []
+    for body in shapely.get_parts(shapely.union_all(bands)):
+        holes = tuple(shapely.Polygon(ring) for ring in body.interiors)
+        made.append(_Body(shapely.point_on_surface(body), body.exterior, holes))
+    return tuple(made)
+
+
+def _parts(bodies: Sequence[_Body]) -> tuple[Any, list[tuple[Any, ...]]]:
+    """What the bodies leave: each of their holes, less the bodies that lie in it and in no hole within; and what each is made of."""
+    holes = _array(hole for body in bodies for hole in body.holes)
+    hole, body = _pairs(holes, _array(body.place for body in bodies))
+    area = shapely.area(holes)
+    narrowest: dict[int, int] = {}
+    for h, b in zip(hole.tolist(), body.tolist(), strict=True):
+        if b not in narrowest or area[h] < area[narrowest[b]]:
+            narrowest[b] = h
+    within: list[list[Any]] = [[] for _ in holes]
+    for b, h in narrowest.items():
+        within[h].append(bodies[b].outline)
+    parts = _array(shapely.Polygon(each.exterior, rings) if rings else each for each, rings in zip(holes, within, strict=True))
+    solid = np.flatnonzero(shapely.area(parts) > _SPECK)
+    return parts[solid], [(holes[k], *within[k]) for k in solid]
+
+
+def _outermost(grounds: Any) -> Any:
+    """What the areas that lie in no other one make together."""
+    shapely.prepare(grounds)
+    _, inner = shapely.STRtree(grounds).query(grounds, predicate="contains_properly")
+    outer = np.delete(grounds, np.unique(inner))
+    return shapely.get_parts(_array(shapely.union_all(outer[some]) if len(some) > 1 else outer[some[0]] for some in _meeting(outer)))
+
+
+def _staying(parts: Any, ground: Ints, kept: Iterable[tuple[float, float]]) -> set[int]:
+    """The numbers of the pieces that stay, of pieces the largest first."""
+    pointed = set(_pairs(parts, _array(shapely.Point(*place) for place in kept))[0].tolist())
+    return pointed or set(np.unique(ground, return_index=True)[1].tolist())
 
 
 def _threads(part: Any, thread: float) -> tuple[tuple[float, float], ...]:
     """Where a piece is so narrow that it would part if it lost so much: what an opening of its shape leaves over between two of its parts."""
     opened = part.buffer(-thread / 2).buffer(thread / 2 * 1.02)
-    if len(shapely.get_parts(opened)) < 2:
+    solid = shapely.get_parts(opened)
+    if len(solid) < 2:
         return ()
     left = [each for each in shapely.get_parts(shapely.difference(part, opened)) if each.area > _SPECK]
-    solid = shapely.get_parts(opened)
-    return tuple((each.centroid.x, each.centroid.y) for each in left if sum(each.distance(one) < thread * 0.1 for one in solid) > 1)
+    tree = shapely.STRtree(solid)
+    return tuple((each.centroid.x, each.centroid.y) for each in left if len(tree.query(each, predicate="dwithin", distance=thread * 0.1)) > 1)
 
 
-def _rings(part: Any) -> tuple[Points, ...]:
-    return tuple(np.asarray(ring.coords)[:-1] for ring in (part.exterior, *part.interiors))
+def _rings(parts: Any) -> list[tuple[Points, ...]]:
+    """The outline of each part and its holes, without the first place once more."""
+    rings, owner = shapely.get_rings(parts, return_index=True)
+    points, of = shapely.get_coordinates(rings, return_index=True)
+    runs = [run[:-1] for run in np.split(points, np.flatnonzero(np.diff(of)) + 1)]
+    ends = np.searchsorted(owner, np.arange(len(parts) + 1)).tolist()
+    return [tuple(runs[a:b]) for a, b in zip(ends[:-1], ends[1:], strict=True)]

@@ -9,7 +9,7 @@ from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.findings import count_words
 from draxet.job.ranges import Coordinate, Count, OneOf, Size
-from draxet.mend.falls import Fallout, Piece, fallout_of
+from draxet.mend.falls import Fallout, Falls, Piece
 from draxet.ui.canvas.tool import AreaMark, CrossMark, Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import fact_row, label
@@ -39,6 +39,7 @@ class FallTool(Tool):
     def __init__(self, session: Session) -> None:
         self.session = session
         self.fallout = Fallout(())
+        self._falls = Falls()
         self._hot: Piece | None = None
         self._of: tuple[object, ...] = ()
 
@@ -65,7 +66,7 @@ class FallTool(Tool):
                 self.session.marks_changed.emit()
 
         self.session.workers.run(
-            _LANE, lambda report: fallout_of(job, items, s.width, job.smallest_feature, s.kept), done,
+            _LANE, lambda report: self._falls.of(job, items, s.width, job.smallest_feature, s.kept), done,
             lambda error: self.session.refused.emit(f"What falls could not be worked out: {error}"),
         )  # fmt: skip
 
