@@ -29,6 +29,7 @@ _SPECK = 1e-3
 
 _Cut = tuple[Contour, Side, float]
 """A contour, the side on which it is cut, and how wide."""
+_Meets = dict[tuple[int, int], bool]
 
 
 @dataclass(frozen=True, eq=False)
@@ -80,6 +81,7 @@ class Falls:
         self._one_at_a_time = Lock()
         self._thread = 0.0
         self._known: dict[_Cut, _Known] = {}
+        self._meets: _Meets = {}
         self._bodies: dict[tuple[int, ...], tuple[tuple[Any, ...], tuple[_Body, ...]]] = {}
         self._threads: dict[tuple[int, ...], tuple[tuple[Any, ...], tuple[tuple[float, float], ...]]] = {}
 
@@ -96,8 +98,7 @@ class Falls:
 
     def _of(self, job: Job, items: Sequence[ContourItem], width: float, thread: float, kept: Sequence[tuple[float, float]]) -> Fallout:
         known = self._learn(dict.fromkeys(_cut_of(job, item, width) for item in items), thread)
-        old, self._bodies = self._bodies, {}
-        bodies, wider = (self._body(_array(all_bands), old) for all_bands in ((b for k in known for b in k.bands), (b for k in known for b in k.wider)))
+        bodies, wider = self._hung_together([_array(all_bands) for all_bands in ((b for k in known for b in k.bands), (b for k in known for b in k.wider))])
         grounds = _outermost(_array(k.ground for k in known if k.ground is not None))
         parts, made_of = _parts(bodies)
         spots = shapely.point_on_surface(parts)
@@ -127,15 +128,18 @@ class Falls:
         self._known = {cut: old.get(cut) or fresh[cut] for cut in cuts}
         return list(self._known.values())
 
-    def _body(self, bands: Any, old: dict[tuple[int, ...], tuple[tuple[Any, ...], tuple[_Body, ...]]]) -> list[_Body]:
-        """The bodies of all bands. What is known of the same bands is taken from `old`, which holds them, so that their ids are theirs."""
-        bodies: list[_Body] = []
-        for together in _meeting(bands):
-            key = tuple(sorted(id(bands[k]) for k in together))
-            known = old.get(key) or (tuple(bands[k] for k in together), _bodies(bands[together]))
-            self._bodies[key] = known
-            bodies += known[1]
-        return bodies
+    def _hung_together(self, layers: Sequence[Any]) -> list[list[_Body]]:
+        """The bodies of each layer of bands. What is known of the same bands is taken over: the last look holds them, so that their ids are theirs."""
+        old, met = self._bodies, self._meets
+        self._bodies, self._meets = {}, {}
+        found = []
+        for bands in layers:
+            groups, meets = _meeting(bands, met)
+            self._meets |= meets
+            keys = [tuple(id(bands[k]) for k in together) for together in groups]
+            self._bodies |= {key: old.get(key) or (tuple(bands[some]), _bodies(bands[some])) for key, some in zip(keys, groups, strict=True)}
+            found.append([body for key in keys for body in self._bodies[key][1]])
+        return found
 
     def _thread_places(self, parts: Any, stays: set[int], made_of: Sequence[tuple[Any, ...]], narrowed: Any) -> dict[int, tuple[tuple[float, float], ...]]:
         """The threads of each piece that stays: only a piece that falls apart when it is narrowed has any."""
@@ -190,14 +194,23 @@ def _pairs(shapes: Any, points: Any) -> tuple[Ints, Ints]:
     return shape, point
 
 
-def _meeting(areas: Any) -> list[Ints]:
-    """The numbers of those that hang together, for each such group."""
+def _meeting(areas: Any, known: _Meets) -> tuple[list[Ints], _Meets]:
+    """The numbers of those that hang together, for each such group; and of each two that are near each other, by their ids, whether they
+    meet. `known` holds what is known of that."""
     if not len(areas):
-        return []
-    first, second = shapely.STRtree(areas).query(areas, predicate="intersects")
-    _, label = connected_components(coo_array((np.ones(len(first)), (first, second)), shape=(len(areas), len(areas))), directed=False)
+        return [], {}
+    first, second = shapely.STRtree(areas).query(areas)
+    first, second = first[first < second], second[first < second]
+    name = [id(area) for area in areas]
+    pairs = [(name[a], name[b]) for a, b in zip(first.tolist(), second.tolist(), strict=True)]
+    meets = [known.get(pair) for pair in pairs]
+    new = np.array([k for k, met in enumerate(meets) if met is None], dtype=np.int64)
+    now = np.array([bool(met) for met in meets], dtype=bool)
+    shapely.prepare(areas[first[new]])
+    now[new] = shapely.intersects(areas[first[new]], areas[second[new]])
+    _, label = connected_components(coo_array((np.ones(now.sum()), (first[now], second[now])), shape=(len(areas), len(areas))), directed=False)
     order = np.argsort(label, kind="stable")
-    return np.split(order, np.flatnonzero(np.diff(label[order])) + 1)
+    return np.split(order, np.flatnonzero(np.diff(label[order])) + 1), dict(zip(pairs, now.tolist(), strict=True))
 
 
 def _bodies(bands: Any) -> tuple[_Body, ...]:
@@ -230,7 +243,7 @@ def _outermost(grounds: Any) -> Any:
     shapely.prepare(grounds)
     _, inner = shapely.STRtree(grounds).query(grounds, predicate="contains_properly")
     outer = np.delete(grounds, np.unique(inner))
-    return shapely.get_parts(_array(shapely.union_all(outer[some]) if len(some) > 1 else outer[some[0]] for some in _meeting(outer)))
+    return shapely.get_parts(_array(shapely.union_all(outer[some]) if len(some) > 1 else outer[some[0]] for some in _meeting(outer, {})[0]))
 
 
 def _staying(parts: Any, ground: Ints, kept: Iterable[tuple[float, float]]) -> set[int]:
