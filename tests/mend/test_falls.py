@@ -13,6 +13,7 @@ from draxet.geometry.shapes import rounded_polygon
 from draxet.job.edits import add_contours, give_operation
 from draxet.job.records import Job, Side
 from draxet.mend.falls import Fallout, Falls
+from draxet.prove.findings import findings_of
 
 PLATE = rounded_polygon([(0, 0, 5), (100, 0, 5), (100, 60, 5), (0, 60, 5)])
 
@@ -60,6 +61,19 @@ class WhatFalls(unittest.TestCase):
         job = add_contours(Job(), [Contour.circle(0, 0, 10)])
         job = give_operation(job, "Cut", [job.contours[0].id], Side.OUTSIDE, 2.0, 100)
         self.assertAlmostEqual(Falls().of(job, job.contours, 1.0, 0.5).pieces[0].area, math.pi * 100, delta=1.5)
+
+    def test_walls_are_measured_as_they_are_left(self) -> None:
+        """A circle 1.5 mm from the rim, two 1.3 mm apart, and a cut of 0.4 mm on the line."""
+        found = of(PLATE, Contour.circle(11.5, 30, 10), Contour.circle(50, 30, 10), Contour.circle(71.3, 30, 10), width=0.4, thread=2.0)
+        walls = sorted(wall.left for piece in found.pieces for wall in piece.walls)
+        self.assertEqual(len(walls), 2)
+        self.assertAlmostEqual(walls[0], 0.9, delta=0.02)
+        self.assertAlmostEqual(walls[1], 1.1, delta=0.02)
+        job = add_contours(Job(smallest_feature=1.4), [PLATE, Contour.circle(50, 30, 10), Contour.circle(71.3, 30, 10)])
+        (finding,) = [each for each in findings_of(job) if each.kind == "thin-wall"]
+        self.assertIn("1 wall thinner than the smallest feature, 1.4 mm: 1.30 mm", finding.words)
+        self.assertAlmostEqual(finding.places[0][0], 60.65, delta=0.01)
+        self.assertFalse([each for each in findings_of(replace(job, smallest_feature=1.2)) if each.kind == "thin-wall"])
 
     def test_a_look_after_an_edit_is_what_a_fresh_look_sees(self) -> None:
         rng = np.random.default_rng(3)

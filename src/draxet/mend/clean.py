@@ -70,7 +70,7 @@ def cleaned(contours: Sequence[Contour], limits: Cleaning, without: frozenset[in
     for step in range(_ROUNDS):
         report(step / _ROUNDS, "mending")
         meant = frozenset(k for k, (origin, _) in enumerate(now) if origin in without)
-        flaws = without_conflicts(flaws_of([contour for _, contour in now], limits, meant))
+        flaws = without_conflicts([flaw for flaw in flaws_of([contour for _, contour in now], limits, meant) if flaw.becomes])
         if not flaws:
             break
         becomes = {k: made for flaw in flaws for k, made in flaw.becomes.items()}

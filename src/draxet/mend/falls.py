@@ -13,8 +13,6 @@ from typing import Any
 
 import numpy as np
 import shapely
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from draxet.geometry.arrays import Ints, Points
 from draxet.geometry.contour import Contour, joined_spans
@@ -35,7 +33,8 @@ _Meets = dict[tuple[int, int], bool]
 @dataclass(frozen=True, eq=False)
 class Piece:
     """What hangs together. rings : its outline and its holes, (n, 2) each; area in mm²; place : one inside it; falls : whether it drops out,
-    wanted : whether that is meant; threads : places at which it is narrower than it should be."""
+    wanted : whether that is meant; threads : places at which it would part if it were narrowed; walls : where too little is left between two
+    of its edges."""
 
     rings: tuple[Points, ...]
     area: float
@@ -43,6 +42,16 @@ class Piece:
     falls: bool
     wanted: bool = False
     threads: tuple[tuple[float, float], ...] = ()
+    walls: tuple[Wall, ...] = ()
+
+
+@dataclass(frozen=True)
+class Wall:
+    """The middle of what is left between two edges, and its width in mm."""
+
+    x: float
+    y: float
+    left: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -110,10 +119,11 @@ class Falls:
         parts, spots, area, made_of = parts[order], spots[order], area[order], [made_of[k] for k in order]
         stays = _staying(parts, ground[order], kept)
         threads = self._thread_places(parts, stays, made_of, _parts(wider)[0])
+        walls = _walls(parts, stays, thread)
         wanted = set(_pairs(parts, _array(shapely.Point(*place) for place in job.drop_outs))[0].tolist()) - stays
         return Fallout(
             tuple(
-                Piece(rings, size, (spot.x, spot.y), k not in stays, k in wanted, threads.get(k, ()))
+                Piece(rings, size, (spot.x, spot.y), k not in stays, k in wanted, threads.get(k, ()), walls.get(k, ()))
                 for k, (rings, size, spot) in enumerate(zip(_rings(parts), area.tolist(), spots, strict=True))
             )
         )
@@ -208,7 +218,16 @@ def _meeting(areas: Any, known: _Meets) -> tuple[list[Ints], _Meets]:
     now = np.array([bool(met) for met in meets], dtype=bool)
     shapely.prepare(areas[first[new]])
     now[new] = shapely.intersects(areas[first[new]], areas[second[new]])
-    _, label = connected_components(coo_array((np.ones(now.sum()), (first[now], second[now])), shape=(len(areas), len(areas))), directed=False)
+    root = list(range(len(areas)))
+
+    def root_of(k: int) -> int:
+        while root[k] != k:
+            root[k] = k = root[root[k]]
+        return k
+
+    for a, b in zip(first[now].tolist(), second[now].tolist(), strict=True):
+        root[root_of(b)] = root_of(a)
+    label = np.array([root_of(k) for k in range(len(areas))])
     order = np.argsort(label, kind="stable")
     return np.split(order, np.flatnonzero(np.diff(label[order])) + 1), dict(zip(pairs, now.tolist(), strict=True))
 
@@ -261,6 +280,20 @@ def _threads(part: Any, thread: float) -> tuple[tuple[float, float], ...]:
     left = [each for each in shapely.get_parts(shapely.difference(part, opened)) if each.area > _SPECK]
     tree = shapely.STRtree(solid)
     return tuple((each.centroid.x, each.centroid.y) for each in left if len(tree.query(each, predicate="dwithin", distance=thread * 0.1)) > 1)
+
+
+def _walls(parts: Any, stays: set[int], thread: float) -> dict[int, tuple[Wall, ...]]:
+    """For each piece that stays where two of its edges, as two holes or a hole and the rim, are nearer to each other than they should be."""
+    some = np.array(sorted(stays), dtype=np.int64)
+    rings, owner = shapely.get_rings(parts[some], return_index=True)
+    first, second = shapely.STRtree(rings).query(rings, predicate="dwithin", distance=thread)
+    one_piece = (first < second) & (owner[first] == owner[second])
+    found: dict[int, tuple[Wall, ...]] = {}
+    for a, b in zip(first[one_piece].tolist(), second[one_piece].tolist(), strict=True):
+        (x0, y0), (x1, y1) = shapely.shortest_line(rings[a], rings[b]).coords
+        wall = Wall((x0 + x1) / 2, (y0 + y1) / 2, float(np.hypot(x1 - x0, y1 - y0)))
+        found[int(some[owner[a]])] = (*found.get(int(some[owner[a]]), ()), wall)
+    return found
 
 
 def _rings(parts: Any) -> list[tuple[Points, ...]]:

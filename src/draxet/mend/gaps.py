@@ -10,6 +10,7 @@ from scipy.spatial import cKDTree
 
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour, joined_spans
+from draxet.geometry.crossings import self_crossings
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.mend.ends import closed_up
 from draxet.mend.flaws import Flaw
@@ -93,8 +94,17 @@ def _closed_gap(
         first = contours[one[0]] if one[1] else contours[one[0]].reversed()
         second = contours[other[0]].reversed() if other[1] else contours[other[0]]
     into, out = _way(first, True), -_way(second, False)
-    done, way = _bridged(first, second, first.nodes[-1], second.nodes[0], into, out, apart, manner, same=same)
-    return ({one[0]: (done,)} if same else {one[0]: (done,), other[0]: ()}), way
+    for wanted in dict.fromkeys((manner, "straight", "together")):
+        done, way = _bridged(first, second, first.nodes[-1], second.nodes[0], into, out, apart, wanted, same=same)
+        if not _crosses_anew(done, (first,) if same else (first, second)):
+            return ({one[0]: (done,)} if same else {one[0]: (done,), other[0]: ()}), way
+    return {}, "left, or it would cross itself"
+
+
+def _crosses_anew(made: Contour, before: Sequence[Contour]) -> bool:
+    """Whether a contour crosses itself more often than what it is made of."""
+    count = len(self_crossings(made.spans))
+    return bool(count) and count > sum(len(self_crossings(contour.spans)) for contour in before)
 
 
 def _bridged(

@@ -18,11 +18,14 @@ from draxet.job.looks import open_items
 from draxet.job.records import ContourItem, Job
 from draxet.job.remember import Remembered
 from draxet.job.work import cut_work, vanishing_cuts
+from draxet.mend.falls import Falls
 
 __all__ = ["LOOKS", "Look", "Watch", "beyond_limit", "findings_of"]
 
 _LIMIT_FINE = 0.02
 _MOST_PLACES = 200
+_HAIR = 0.002
+"""mm: the cut of a contour without an operation takes nothing away."""
 
 Look = Callable[[Job], list[Finding]]
 
@@ -99,7 +102,24 @@ def _vanishing(job: Job) -> list[Finding]:
     return [Finding("vanishing", words, Gravity.STOPS, "make", *_where([job.contour_by_id[contour] for contour in ids]))]
 
 
-LOOKS: tuple[tuple[Look, tuple[str, ...]], ...] = (
+class _ThinWalls:
+    """Walls and necks of what stays that are thinner than the smallest feature, once every cut has run."""
+
+    def __init__(self) -> None:
+        self._falls = Falls()
+
+    def __call__(self, job: Job) -> list[Finding]:
+        pieces = self._falls.of(job, job.contours, _HAIR, job.smallest_feature).pieces
+        walls = [wall for piece in pieces for wall in piece.walls]
+        places = [*((wall.x, wall.y) for wall in walls), *(place for piece in pieces for place in piece.threads)]
+        if not places:
+            return []
+        thinnest = f": {min(wall.left for wall in walls):.2f} mm are left at the thinnest" if walls else ""
+        words = f"{count_words(len(places), 'wall')} thinner than the smallest feature, {job.smallest_feature:g} mm{thinnest}"
+        return [Finding("thin-wall", words, Gravity.WARNS, "mend", places=tuple(places[:_MOST_PLACES]))]
+
+
+LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = (
     (_unsized, ("pictures", "contours")),
     (_open, ("contours", "operations")),
     (_without_operation, ("contours", "operations")),
@@ -107,15 +127,16 @@ LOOKS: tuple[tuple[Look, tuple[str, ...]], ...] = (
     (_beyond, ("contours", "limit", "sheets", "sheet_id")),
     (_too_small, ("contours", "smallest_feature")),
     (_vanishing, ("contours", "operations")),
+    (_ThinWalls, ("contours", "operations", "smallest_feature")),
 )
-"""Each look, and the fields of the job that it depends on."""
+"""Each look, or what makes one that remembers, and the fields of the job that it depends on."""
 
 
 class Watch:
     """Findings of a job, looked for anew only where what they depend on has changed."""
 
-    def __init__(self, looks: Sequence[tuple[Look, tuple[str, ...]]] = LOOKS) -> None:
-        self._looks = [Remembered(look, *fields) for look, fields in looks]
+    def __init__(self, looks: Sequence[tuple[Look | type, tuple[str, ...]]] = LOOKS) -> None:
+        self._looks = [Remembered(look() if isinstance(look, type) else look, *fields) for look, fields in looks]
 
     def known(self, job: Job) -> bool:
         """Whether nothing need be looked for."""

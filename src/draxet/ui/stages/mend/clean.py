@@ -106,15 +106,19 @@ class CleanTool(PickTool):
 
     def mend(self, flaws: list[Flaw]) -> None:
         """Some of what was found; of two that concern one contour the first."""
-        some = without_conflicts(flaws)
+        can = [flaw for flaw in flaws if flaw.becomes]
+        some = without_conflicts(can)
         job, ids = self._session.job, self._ids
+        if not can and any(not flaw.is_meant for flaw in flaws):
+            self._session.refused.emit("Clean: closed, that contour would cross itself; move its ends nearer to each other first.")
+            return
         if not some or any(k not in job.contour_by_id for k in ids):
             self._session.refused.emit("Clean: tick what is to be mended, or mend all; what is meant so is only listed.")
             return
         for flaw in some:
             job = _mended(job, ids, flaw)
         self._session.edit("mend", job)
-        left = sum(not flaw.is_meant for flaw in flaws) - len(some)
+        left = len(can) - len(some)
         self._session.said.emit(f"{count_words(len(some), 'thing')} mended" + (f"; {left} more on the same contours, look again" if left else ""))
 
     def mend_all(self) -> None:

@@ -132,6 +132,7 @@ class FallTool(Tool):
             if piece.falls and not piece.wanted:
                 marks.append(CrossMark(*piece.place))
             marks += [CrossMark(*place) for place in piece.threads]
+            marks += [mark for wall in piece.walls[:_SHOWN] for mark in (CrossMark(wall.x, wall.y), TagMark(wall.x, wall.y, f"{wall.left:.2f} mm"))]
         if self._hot is not None:
             words = "stays" if not self._hot.falls else "meant to fall" if self._hot.wanted else "falls out"
             marks.append(TagMark(*self._hot.place, f"{words}, {self._hot.area:.0f} mm²"))
@@ -145,9 +146,9 @@ class FallSlip(Slip):
         super().__init__(session, "Falls or stays", "From every cut at its real width, slits too. What is in the outermost contour stays, and of what a cut parts the largest; or what you click.")
         self._tool = tool
         self.asked = self.ask(tool.settings, self._set, ("width", "click"))
-        rows = {name: fact_row(name) for name in ("Stays", "Falls out", "Meant to fall", "Hangs by a thread")}
+        rows = {name: fact_row(name) for name in ("Stays", "Falls out", "Meant to fall", "Hangs by a thread", "Thin walls")}
         self.facts = {name: value for name, (_, value) in rows.items()}
-        self.add(*(row for row, _ in rows.values()), label("Threads are narrower than the smallest feature of Gather, Limits.", "quiet", wrap=True))
+        self.add(*(row for row, _ in rows.values()), label("Threads and thin walls are narrower than the smallest feature of Gather, Limits.", "quiet", wrap=True))
         self.refresh()
 
     def _set(self, name: str, value: object, gesture: object) -> None:
@@ -162,6 +163,6 @@ class FallSlip(Slip):
         pieces = tool.fallout.pieces
         for name, count in (
             ("Stays", sum(not p.falls for p in pieces)), ("Falls out", len(tool.fallout.unwanted)), ("Meant to fall", sum(p.wanted for p in pieces)),
-            ("Hangs by a thread", sum(len(p.threads) for p in pieces)),
+            ("Hangs by a thread", sum(len(p.threads) for p in pieces)), ("Thin walls", sum(len(p.walls) for p in pieces)),
         ):  # fmt: skip
             self.facts[name].setText(str(count))

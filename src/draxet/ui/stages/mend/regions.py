@@ -146,6 +146,9 @@ class RegionTool(Tool):
         if leak is None:
             return
         self.leak = None
+        if not leak.gaps[0].becomes:
+            self.session.refused.emit("This gap cannot be closed: the contour would cross itself. Move its ends together first.")
+            return
         for gap in leak.gaps[:1]:  # the others are found anew: one mend may join contours that they concern
             for number, parts in gap.becomes.items():
                 job = put_parts(job, ids[number], parts)[0] if parts else remove_contours(job, [ids[number]])
