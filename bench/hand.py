@@ -10,16 +10,16 @@ import numpy as np
 import shapely
 
 from draxet.geometry.arrangement import arrangement_of
-from draxet.geometry.pieces import piece
 from draxet.geometry.catching import Catcher, Surroundings
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.crossings import self_crossings
-from draxet.trace.walk import edge_map, reach_from, walk_to
+from draxet.geometry.pieces import piece
 from draxet.job.edits import add_contours
+from draxet.job.falls import Falls
 from draxet.job.records import Job
 from draxet.mend.clean import doubles, overshoots
-from draxet.mend.falls import Falls
 from draxet.mend.gaps import gaps
+from draxet.trace.walk import edge_map, reach_from, walk_to
 
 __all__ = ["catching", "crossing", "walking"]
 

@@ -13,12 +13,12 @@ import shapely
 
 from draxet.geometry.arrays import Floats
 from draxet.job.edits import mean_slits
+from draxet.job.falls import Falls
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.looks import open_items
 from draxet.job.records import ContourItem, Job
 from draxet.job.remember import Remembered
 from draxet.job.work import cut_work, vanishing_cuts
-from draxet.mend.falls import Falls
 
 __all__ = ["LOOKS", "Look", "Watch", "beyond_limit", "findings_of"]
 
@@ -109,6 +109,8 @@ class _ThinWalls:
         self._falls = Falls()
 
     def __call__(self, job: Job) -> list[Finding]:
+        if not job.contours:
+            return []
         pieces = self._falls.of(job, job.contours, _HAIR, job.smallest_feature).pieces
         walls = [wall for piece in pieces for wall in piece.walls]
         places = [*((wall.x, wall.y) for wall in walls), *(place for piece in pieces for place in piece.threads)]

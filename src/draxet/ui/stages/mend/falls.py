@@ -9,7 +9,7 @@ from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.findings import count_words
 from draxet.job.ranges import Coordinate, Count, OneOf, Size
-from draxet.mend.falls import Fallout, Falls, Piece
+from draxet.job.falls import Fallout, Falls, Piece
 from draxet.ui.canvas.tool import AreaMark, CrossMark, Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import fact_row, label
