@@ -1,11 +1,11 @@
 """What stands between a job and the machine: a list of looks at the job, each of which answers with findings.
 
-Another look is one more function and one line in ``LOOKS``.
+Another look is one more function and one line in ``LOOKS``, or in ``LONG_LOOKS``.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from functools import partial
 
 import numpy as np
@@ -20,7 +20,7 @@ from draxet.job.records import ContourItem, Job
 from draxet.job.remember import Remembered
 from draxet.job.work import cut_work, vanishing_cuts
 
-__all__ = ["LOOKS", "Look", "Watch", "beyond_limit", "findings_of"]
+__all__ = ["LONG_LOOKS", "LOOKS", "Look", "Watch", "beyond_limit", "findings_of", "gravest_first"]
 
 _LIMIT_FINE = 0.02
 _MOST_PLACES = 200
@@ -121,7 +121,7 @@ class _ThinWalls:
         return [Finding("thin-wall", words, Gravity.WARNS, "mend", places=tuple(places[:_MOST_PLACES]))]
 
 
-LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = (
+LOOKS: tuple[tuple[Look, tuple[str, ...]], ...] = (
     (_unsized, ("pictures", "contours")),
     (_open, ("contours", "operations")),
     (_without_operation, ("contours", "operations")),
@@ -129,9 +129,11 @@ LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = (
     (_beyond, ("contours", "limit", "sheets", "sheet_id")),
     (_too_small, ("contours", "smallest_feature")),
     (_vanishing, ("contours", "operations")),
-    (_ThinWalls, ("contours", "operations", "smallest_feature")),
 )
-"""Each look, or what makes one that remembers, and the fields of the job that it depends on."""
+"""Each look, and the fields of the job that it depends on."""
+
+LONG_LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = ((_ThinWalls, ("contours", "operations", "smallest_feature")),)
+"""Likewise those that may take long even in a small job; of a class each watch makes one of its own, which remembers."""
 
 
 class Watch:
@@ -146,13 +148,17 @@ class Watch:
 
     def of(self, job: Job) -> tuple[Finding, ...]:
         """All findings, the gravest first."""
-        found = [finding for look in self._looks for finding in look.of(job)]
-        return tuple(sorted(found, key=lambda finding: -finding.gravity))
+        return gravest_first(finding for look in self._looks for finding in look.of(job))
+
+
+def gravest_first(findings: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Findings in the order in which they are listed."""
+    return tuple(sorted(findings, key=lambda finding: -finding.gravity))
 
 
 def findings_of(job: Job) -> tuple[Finding, ...]:
     """What stands between the job and the machine, gravest first; empty where nothing does."""
-    return Watch().of(job)
+    return Watch((*LOOKS, *LONG_LOOKS)).of(job)
 
 
 def beyond_limit(job: Job) -> tuple[str, ...]:

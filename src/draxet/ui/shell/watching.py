@@ -1,5 +1,5 @@
 """What is worked out from the job as a whole (findings, and what is cut) follows it: at once for a small job, by a worker for a
-large one, with the old shown until then."""
+large one and for what may take long in any, with the old shown until then."""
 
 from __future__ import annotations
 
@@ -12,12 +12,13 @@ from draxet.job.records import Job
 from draxet.job.remember import Remembered
 from draxet.job.work import CutWork, cut_work
 from draxet.progress import Progress
-from draxet.prove.findings import Watch
+from draxet.prove.findings import LONG_LOOKS, Watch, gravest_first
 from draxet.ui.shell.session import Looked, Session
 
 __all__ = ["Watching"]
 
 _LANE = "findings"
+_LONG_LANE = "long findings"
 _SMALL = 600
 """Spans of a job that is looked at within a few milliseconds."""
 
@@ -35,6 +36,9 @@ class Watching(QObject):
     def __init__(self, session: Session, parent: QObject) -> None:
         super().__init__(parent)
         self._session, self._workers = session, session.workers
+        self._long = Watch(LONG_LOOKS)
+        self._long_found: tuple[Finding, ...] = ()
+        self._answer = _Answer(session.job, (), ())
         self._watch, self._work = Watch(), Remembered(cut_work, "contours", "operations")
         self._small = Remembered(lambda job: sum(len(item.contour.kinds) for item in job.contours) <= _SMALL, "contours")
         session.job_changed.connect(self.look)
@@ -43,6 +47,7 @@ class Watching(QObject):
     def look(self) -> None:
         """Bring what is worked out up to the job."""
         job = self._session.job
+        self._look_long(job)
         if self._small.of(job) or (self._watch.known(job) and self._work.known(job)):
             self._workers.cancel(_LANE)
             self._done(self._look(job))
@@ -54,8 +59,24 @@ class Watching(QObject):
 
         self._workers.run(_LANE, work, self._done, lambda error: self._session.refused.emit(f"The job could not be checked: {error}"))
 
+    def _look_long(self, job: Job) -> None:
+        if not job.contours or self._long.known(job):
+            self._workers.cancel(_LONG_LANE)
+            self._long_found = self._long.of(job)
+            return
+
+        def done(found: tuple[Finding, ...]) -> None:
+            self._long_found = found
+            self._tell()
+
+        self._workers.run(_LONG_LANE, lambda report: self._long.of(job), done, lambda error: self._session.refused.emit(f"The job could not be checked: {error}"))
+
     def _look(self, job: Job) -> _Answer:
         return _Answer(job, self._watch.of(job), self._work.of(job))
 
     def _done(self, answer: _Answer) -> None:
-        self._session.take_looked(Looked(answer.findings, answer.work))
+        self._answer = answer
+        self._tell()
+
+    def _tell(self) -> None:
+        self._session.take_looked(Looked(gravest_first((*self._answer.findings, *self._long_found)), self._answer.work))
