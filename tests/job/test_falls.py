@@ -75,6 +75,13 @@ class WhatFalls(unittest.TestCase):
         self.assertAlmostEqual(finding.places[0][0], 60.65, delta=0.01)
         self.assertFalse([each for each in findings_of(replace(job, smallest_feature=1.2)) if each.kind == "thin-wall"])
 
+    def test_an_edge_to_the_rim_of_the_sheet_is_measured_unless_the_contour_uses_the_rim(self) -> None:
+        job = add_contours(Job(), [Contour.circle(10.4, 50, 10), Contour.circle(50, 10, 10), Contour.circle(590.5, 200, 9)])
+        (finding,) = [each for each in findings_of(job) if each.kind == "near-rim"]
+        self.assertEqual(finding.words, "2 contours nearer to the rim of the sheet than the smallest feature, 1 mm: 0.40 mm")
+        self.assertEqual(set(finding.ids), {job.contours[0].id, job.contours[2].id})
+        self.assertFalse([each for each in findings_of(replace(job, smallest_feature=0.3)) if each.kind == "near-rim"])
+
     def test_a_look_after_an_edit_is_what_a_fresh_look_sees(self) -> None:
         rng = np.random.default_rng(3)
         looks = Falls()

@@ -24,6 +24,7 @@ __all__ = ["LONG_LOOKS", "LOOKS", "Look", "Watch", "beyond_limit", "findings_of"
 
 _LIMIT_FINE = 0.02
 _MOST_PLACES = 200
+_ON_RIM = 1e-3
 _HAIR = 0.002
 """mm: the cut of a contour without an operation takes nothing away."""
 
@@ -62,9 +63,7 @@ def _without_operation(job: Job) -> list[Finding]:
 def _outside(job: Job) -> list[Finding]:
     if not job.contours:
         return []
-    boxes = _boxes(job.contours)
-    frames = {sheet.id: sheet.box for sheet in job.sheets}
-    frame = np.array([frames.get(item.sheet, job.sheet.box) for item in job.contours])
+    boxes, frame = _boxes(job.contours), _frames(job)
     outside = (boxes[:, :2] < frame[:, :2] - 1e-6).any(axis=1) | (boxes[:, 2:] > frame[:, 2:] + 1e-6).any(axis=1)
     found = [job.contours[k] for k in np.flatnonzero(outside).tolist()]
     if not found:
@@ -72,6 +71,20 @@ def _outside(job: Job) -> list[Finding]:
     cut = any(item.id in job.operation_of for item in found)
     words = f"{count_words(len(found), 'contour')} outside the {'sheet' if len(job.sheets) == 1 else 'sheets'}"
     return [Finding("outside-sheet", words, Gravity.STOPS if cut else Gravity.WARNS, "prove", *_where(found))]
+
+
+def _near_rim(job: Job) -> list[Finding]:
+    """Contours that leave an edge of their sheet thinner than the smallest feature; what lies on the rim itself, or beyond, leaves none."""
+    if not job.contours:
+        return []
+    boxes, frame = _boxes(job.contours), _frames(job)
+    room = np.hstack([boxes[:, :2] - frame[:, :2], frame[:, 2:] - boxes[:, 2:]])
+    thin = (room > _ON_RIM) & (room < job.smallest_feature)
+    found = [job.contours[k] for k in np.flatnonzero(thin.any(axis=1)).tolist()]
+    if not found:
+        return []
+    words = f"{count_words(len(found), 'contour')} nearer to the rim of the sheet than the smallest feature, {job.smallest_feature:g} mm: {room[thin].min():.2f} mm"
+    return [Finding("near-rim", words, Gravity.WARNS, "prove", *_where(found))]
 
 
 def _beyond(job: Job) -> list[Finding]:
@@ -126,6 +139,7 @@ LOOKS: tuple[tuple[Look, tuple[str, ...]], ...] = (
     (_open, ("contours", "operations")),
     (_without_operation, ("contours", "operations")),
     (_outside, ("contours", "sheets", "operations")),
+    (_near_rim, ("contours", "sheets", "smallest_feature")),
     (_beyond, ("contours", "limit", "sheets", "sheet_id")),
     (_too_small, ("contours", "smallest_feature")),
     (_vanishing, ("contours", "operations")),
@@ -174,6 +188,12 @@ def beyond_limit(job: Job) -> tuple[str, ...]:
     inside = shapely.contains(room, shapely.box(*boxes.T)) if len(boxes) else np.zeros(0, dtype=bool)
     doubtful = np.flatnonzero(~inside).tolist()
     return tuple(here[k].id for k in doubtful if not room.contains(shapely.MultiPoint(here[k].contour.flattened(_LIMIT_FINE))))
+
+
+def _frames(job: Job) -> Floats:
+    """For each contour the box (4,) of its sheet."""
+    frames = {sheet.id: sheet.box for sheet in job.sheets}
+    return np.array([frames.get(item.sheet, job.sheet.box) for item in job.contours], dtype=np.float64)
 
 
 def _boxes(items: Sequence[ContourItem]) -> Floats:
