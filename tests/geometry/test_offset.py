@@ -39,7 +39,7 @@ def random_shape(rng: np.random.Generator) -> Contour:
 
 class Offsets(unittest.TestCase):
     def test_random_shapes_grow_and_shrink_by_the_true_distance(self) -> None:
-        for seed in range(120):
+        for seed in range(300):
             rng = np.random.default_rng(seed)
             try:
                 shape = random_shape(rng)
