@@ -24,6 +24,10 @@ __all__ = ["Fallout", "Falls", "Piece"]
 _FLAT = 0.02
 _SPECK = 1e-3
 """mm²: a smaller piece is dust."""
+_DEEPEST = 100
+"""So many bands over each other, in the middle, are not looked at two by two."""
+_WIDEST = 20.0
+"""mm: what is broader than that is no thread and no thin wall, whatever is wanted."""
 
 _Cut = tuple[Contour, Side, float]
 """A contour, the side on which it is cut, and how wide."""
@@ -99,11 +103,11 @@ class Falls:
 
         Parameters
         ----------
-        items : the contours that are cut. width : of a cut that no operation says, in mm. thread : what is narrower hangs by a thread. kept :
+        items : the contours that are cut. width : of a cut that no operation says, in mm. thread : what is narrower hangs by a thread, at most 20 mm. kept :
         places of what stays in the hand; without any the largest piece in each outermost contour.
         """
         with self._one_at_a_time:
-            return self._of(job, items, width, thread, kept)
+            return self._of(job, items, width, min(thread, _WIDEST), kept)
 
     def _of(self, job: Job, items: Sequence[ContourItem], width: float, thread: float, kept: Sequence[tuple[float, float]]) -> Fallout:
         known = self._learn(dict.fromkeys(_cut_of(job, item, width) for item in items), thread)
@@ -209,6 +213,9 @@ def _meeting(areas: Any, known: _Meets) -> tuple[list[Ints], _Meets]:
     meet. `known` holds what is known of that."""
     if not len(areas):
         return [], {}
+    x0, y0, x1, y1 = shapely.bounds(areas).T
+    if ((x1 - x0) * (y1 - y0)).sum() > _DEEPEST * np.ptp([x0, x1]) * np.ptp([y0, y1]):
+        return [np.arange(len(areas))], {}  # nearly all are near each other, and to take them together is as right
     first, second = shapely.STRtree(areas).query(areas)
     first, second = first[first < second], second[first < second]
     name = [id(area) for area in areas]
@@ -288,12 +295,13 @@ def _walls(parts: Any, stays: set[int], thread: float) -> dict[int, tuple[Wall, 
     rings, owner = shapely.get_rings(parts[some], return_index=True)
     first, second = shapely.STRtree(rings).query(rings, predicate="dwithin", distance=thread)
     one_piece = (first < second) & (owner[first] == owner[second])
-    found: dict[int, tuple[Wall, ...]] = {}
-    for a, b in zip(first[one_piece].tolist(), second[one_piece].tolist(), strict=True):
-        (x0, y0), (x1, y1) = shapely.shortest_line(rings[a], rings[b]).coords
-        wall = Wall((x0 + x1) / 2, (y0 + y1) / 2, float(np.hypot(x1 - x0, y1 - y0)))
-        found[int(some[owner[a]])] = (*found.get(int(some[owner[a]]), ()), wall)
-    return found
+    first, second = first[one_piece], second[one_piece]
+    ends = shapely.get_coordinates(shapely.shortest_line(rings[first], rings[second])).reshape(-1, 2, 2)
+    left = np.hypot(*(ends[:, 1] - ends[:, 0]).T)
+    found: dict[int, list[Wall]] = {}
+    for number, (x, y), wide in zip(some[owner[first]].tolist(), ends.mean(axis=1).tolist(), left.tolist(), strict=True):
+        found.setdefault(number, []).append(Wall(x, y, wide))
+    return {number: tuple(walls) for number, walls in found.items()}
 
 
 def _rings(parts: Any) -> list[tuple[Points, ...]]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Protocol
 
 from PyQt6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
@@ -11,7 +12,16 @@ from draxet.ui.shell.session import Session
 from draxet.ui.stages.setting_rows import Change, SettingRows
 from draxet.units import format_length, parse_length
 
-__all__ = ["Slip"]
+__all__ = ["Looking", "Slip"]
+
+
+class Looking(Protocol):
+    """A tool that shows what it finds, or what would come of it, as its settings say."""
+
+    @property
+    def settings(self) -> object: ...
+
+    def look(self) -> None: ...
 
 
 class Slip(QWidget):
@@ -37,6 +47,16 @@ class Slip(QWidget):
         rows = SettingRows(self.session, record, change, names)
         self.add(rows)
         return rows
+
+    def ask_of(self, tool: Looking, names: Sequence[str] | None = None) -> SettingRows:
+        """Rows for the settings of a tool, which looks anew when one of them is changed."""
+
+        def change(name: str, value: object, gesture: object) -> None:
+            setattr(tool.settings, name, value)
+            tool.look()
+            self.session.tool_changed.emit()
+
+        return self.ask(tool.settings, change, names)
 
     def length_field(self, name: str, *, positive: bool = True) -> Field:
         """A field for a length in any unit; a bare number is in the job's."""

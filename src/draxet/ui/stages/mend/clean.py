@@ -183,7 +183,7 @@ class CleanSlip(Slip):
     def __init__(self, session: Session, tool: CleanTool) -> None:
         super().__init__(session, "Clean", "Of the chosen contours, or of all. Nothing is changed before you say so; slits stay open.")
         self._tool = tool
-        self.asked = self.ask(tool.settings, self._set)
+        self.asked = self.ask_of(tool)
         row, self._count = fact_row("Found")
         self.list = TickedList(tool.look_at)
         self.take = button("Mend the ticked", "main", lambda: tool.mend(self.list.ticked()))
@@ -191,11 +191,6 @@ class CleanSlip(Slip):
         self.add(row, self.list, self.take, self.all)
         self._shown: object = None
         self.refresh()
-
-    def _set(self, name: str, value: object, gesture: object) -> None:
-        setattr(self._tool.settings, name, value)
-        self._tool.look()
-        self.session.tool_changed.emit()
 
     def refresh(self) -> None:
         tool = self._tool

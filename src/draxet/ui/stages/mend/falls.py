@@ -145,16 +145,11 @@ class FallSlip(Slip):
     def __init__(self, session: Session, tool: FallTool) -> None:
         super().__init__(session, "Falls or stays", "From every cut at its real width, slits too. What is in the outermost contour stays, and of what a cut parts the largest; or what you click.")
         self._tool = tool
-        self.asked = self.ask(tool.settings, self._set, ("width", "click"))
+        self.asked = self.ask_of(tool, ("width", "click"))
         rows = {name: fact_row(name) for name in ("Stays", "Falls out", "Meant to fall", "Hangs by a thread", "Thin walls")}
         self.facts = {name: value for name, (_, value) in rows.items()}
         self.add(*(row for row, _ in rows.values()), label("Threads and thin walls are narrower than the smallest feature of Gather, Limits.", "quiet", wrap=True))
         self.refresh()
-
-    def _set(self, name: str, value: object, gesture: object) -> None:
-        setattr(self._tool.settings, name, value)
-        self._tool.look()
-        self.session.tool_changed.emit()
 
     def refresh(self) -> None:
         tool = self._tool

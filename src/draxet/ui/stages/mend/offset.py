@@ -131,19 +131,14 @@ class OffsetSlip(Slip):
     def __init__(self, session: Session, tool: OffsetTool) -> None:
         super().__init__(session, "Offset", "A line at a true distance from the chosen closed contours, or from all. Lines and arcs stay so.")
         self._tool = tool
-        self.asked = self.ask(tool.settings, self._set, ("side", "distance", "corners", "rounding", "keeps"))
+        self.asked = self.ask_of(tool, ("side", "distance", "corners", "rounding", "keeps"))
         row, self._gives = fact_row("Gives")
         self.make = button("Make it", "main", tool.make)
         self.add(row, self.make, label("A thick line as its outline", "section"))
-        self.line = self.ask(tool.settings, self._set, ("width",))
+        self.line = self.ask_of(tool, ("width",))
         self.outline = button("Lines become outlines", "plain", tool.outline)
         self.add(self.outline)
         self.refresh()
-
-    def _set(self, name: str, value: object, gesture: object) -> None:
-        setattr(self._tool.settings, name, value)
-        self._tool.look()
-        self.session.tool_changed.emit()
 
     def refresh(self) -> None:
         tool = self._tool
