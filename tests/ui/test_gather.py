@@ -252,7 +252,7 @@ class PreparingAPicture(GatherTest):
         self.click(*on_part(140, 120))
         self.keys(Qt.Key.Key_Escape, on=self.canvas)  # a wrong corner, taken back
         self.click(*on_part(66, 150))
-        self.click(*on_part(66, 160))
+        self.keys(Qt.Key.Key_Return, on=self.canvas)
         (step,) = self.session.job.pictures[0].steps
         assert isinstance(step.kind, Cover)
         self.assertEqual(len(step.kind.outline), 4)

@@ -88,6 +88,23 @@ class MatchingPoints(TrueUpTest):
         np.testing.assert_allclose((tool.sources[0].x, tool.sources[0].y), self.on_part(0, 0), atol=0.1)  # type: ignore[union-attr]
         np.testing.assert_allclose((tool.targets[0].x, tool.targets[0].y), self.truth.point(0, 0), atol=1e-6)  # type: ignore[union-attr]
 
+    def test_a_pair_taken_back_leaves_the_others_also_where_a_corner_took_two_edges(self) -> None:
+        tool = self.session.tool
+        self.pair(96, 222)
+        self.keys("C", on=self.canvas)
+        self.click(*self.on_part(0, 100))
+        self.click(*self.on_part(80, 0))
+        self.click(*self.truth.point(0, 0), Qt.KeyboardModifier.AltModifier)
+        self.pair(124, 130)
+        kept = [tool.sources[0], tool.sources[2]]  # type: ignore[union-attr]
+        tool.without(1)  # type: ignore[union-attr]
+        self.assertEqual((tool.sources, len(tool.targets)), (kept, 2))  # type: ignore[union-attr]
+        self.session.undo()  # in the midst of a gesture: its last pick
+        self.assertTrue(tool.waits_for_target)  # type: ignore[union-attr]
+        self.press(self.slip.go)  # type: ignore[attr-defined]
+        self.assertEqual(self.session.history.undo_words, "match points")
+        np.testing.assert_allclose(self.on_part(96, 222), self.truth.point(96, 222), atol=0.5)
+
     def test_chosen_contours_move_instead_and_a_fixed_size_is_not_resized(self) -> None:
         hole = self.session.job.contours[2]
         self.session.select({hole.id})

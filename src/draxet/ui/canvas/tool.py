@@ -187,10 +187,6 @@ class Tool:
         """An arrow key: move what is in hand by so many mm; whether there was anything to move."""
         return False
 
-    def letter(self, key: str) -> bool:
-        """A letter that the tool keeps for itself while it is in hand; whether it does."""
-        return False
-
     def wants_key(self, key: str) -> bool:
         """Whether a key belongs to the tool now: a character, or ``Backspace``, ``Tab``, ``Enter`` or ``Escape``."""
         return False

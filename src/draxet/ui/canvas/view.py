@@ -231,9 +231,7 @@ class Canvas(ShownCanvas):
             return tool.nudge(*_nudge(event, self._session.nudge_mm)) or self._steer(event)
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             return self._click_steered(tool) or tool.enter()
-        if event.key() == Qt.Key.Key_Delete:
-            return tool.remove()
-        return event.modifiers() == Qt.KeyboardModifier.NoModifier and tool.letter(event.text().upper())
+        return event.key() == Qt.Key.Key_Delete and tool.remove()
 
     def _steer(self, event: QKeyEvent) -> bool:
         """Arrow keys that the tool has no use for move the pointer: two pixels, with Shift twenty, with Ctrl a half."""

@@ -108,7 +108,7 @@ class TopLine(QWidget):
         self._fit()
 
     def _fit(self) -> None:
-        """Never cut the words: the hint gives way first, then they take two lines, then more."""
+        """Never cut the words: the last keys give way first, then the hint; then they take two lines, then more."""
         row, words, hint = self._row, self.words.text(), self.hint.text()
         margins, taken = row.contentsMargins(), px(18) + row.spacing()
         for part in (self.doing, self.bar, self._stops):
@@ -117,13 +117,12 @@ class TopLine(QWidget):
         wide = self.words.fontMetrics().horizontalAdvance(words) + 2
         left = room - wide
         hint_wide = row.spacing() + self.hint.fontMetrics().horizontalAdvance(hint) + 2
-        keys_wide = row.spacing() + self.keys.sizeHint().width()
-        with_keys = bool(self.keys.keys) and keys_wide <= left
-        with_hint = bool(hint) and hint_wide + (keys_wide if with_keys else 0) <= left
-        self.keys.setVisible(with_keys)
+        with_hint = bool(hint) and hint_wide <= left
+        fitting = self.keys.show_within(left - row.spacing() - (hint_wide if with_hint else 0))
+        self.keys.setVisible(fitting > 0)
         self.hint.setVisible(with_hint)
         rest = [] if with_hint or not hint else [hint]
-        rest += [] if with_keys else [f"{key}: {does}" for key, does in self.keys.keys]
+        rest += [f"{key}: {does}" for key, does in self.keys.keys[fitting:]]
         self.words.setToolTip("\n".join([words, *rest]) if rest else "")
         self.words.setWordWrap(wide > room)
         self.words.setFixedWidth(min(wide, room))
@@ -138,12 +137,23 @@ class KeyCaps(QWidget):
         super().__init__()
         self._t = tokens
         self.keys: Keys = ()
+        self._fitting = 0
 
     def show_keys(self, keys: Keys) -> None:
-        self.keys = keys
+        """All of some keys."""
+        self.keys, self._fitting = keys, len(keys)
         self.setAccessibleName(", ".join(f"{key}: {does}" for key, does in keys))
         self.setFixedSize(self.sizeHint())
         self.update()
+
+    def show_within(self, room: int) -> int:
+        """As many of them as have room, the first ones first; how many that is."""
+        words = QFontMetrics(face(14))
+        ends = [at + words.horizontalAdvance(does) + 2 for (_, does), (_, _, at) in zip(self.keys, self._places(), strict=True)]
+        self._fitting = sum(end <= room for end in ends)
+        self.setFixedSize(ends[self._fitting - 1] if self._fitting else 0, px(22))
+        self.update()
+        return self._fitting
 
     def _places(self) -> list[tuple[int, int, int]]:
         """Of each key: where its cap begins, how broad it is, and where its words begin."""
@@ -164,7 +174,7 @@ class KeyCaps(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         middle = Qt.AlignmentFlag.AlignVCenter
-        for (key, does), (x, broad, at) in zip(self.keys, self._places(), strict=True):
+        for (key, does), (x, broad, at) in list(zip(self.keys, self._places(), strict=True))[: self._fitting]:
             painter.setPen(QPen(QColor(self._t.edge), 1))
             painter.drawRoundedRect(QRectF(x + 0.5, 1.5, broad - 1, self.height() - 3), 3, 3)
             painter.setPen(QColor(self._t.graphite))

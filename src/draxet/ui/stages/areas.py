@@ -8,7 +8,17 @@ from draxet.ui.shell.session import Session
 from draxet.ui.stages.held import picture_at
 from draxet.units import format_length
 
-__all__ = ["AreaTool"]
+__all__ = ["AreaTool", "begun_on"]
+
+
+def begun_on(session: Session, at: Pointer) -> Picture | None:
+    """The picture that something is begun on, in hand from now on; where there is none, that is said."""
+    picture = picture_at(session, at.x, at.y)
+    if picture is None:
+        session.refused.emit("There is no picture under the pointer; begin on the picture.")
+    else:
+        session.choose_picture(picture.id)
+    return picture
 
 
 class AreaTool(Tool):
@@ -20,14 +30,6 @@ class AreaTool(Tool):
         self.session = session
         self._from: Pointer | None = None
         self._to: Pointer | None = None
-
-    def on_picture(self, at: Pointer) -> Picture | None:
-        picture = picture_at(self.session, at.x, at.y)
-        if picture is None:
-            self.session.refused.emit("There is no picture under the pointer; begin on the picture.")
-        else:
-            self.session.choose_picture(picture.id)
-        return picture
 
     def cancel(self) -> bool:
         begun, self._from = self._from is not None, None
@@ -48,7 +50,7 @@ class AreaTool(Tool):
         self._to = at
 
     def press(self, at: Pointer) -> None:
-        if self.on_picture(at):
+        if begun_on(self.session, at):
             self._from = self._to = at
 
     def release(self, at: Pointer) -> None:

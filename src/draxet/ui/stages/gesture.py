@@ -1,20 +1,20 @@
 """Gestures: a tool as one generator that reads from top to bottom and yields what it wants next.
 
-Each want is a place, with the numbers that can be typed in its stead. What was answered is kept, so that a step back plays the gesture
-again without the last answer: a gesture changes nothing before its end.
+Each want is a place, with the numbers that can be typed in its stead, or a number or a choice that the slip has the field for. What was
+answered is kept, so that a step back plays the gesture again without the last answer: a gesture changes nothing before its end.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Generator, Mapping
+from collections.abc import Callable, Generator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from draxet.geometry.catching import Caught
-from draxet.ui.canvas.tool import CrossMark, LineMark, Mark, Pointer, Prompt, TagMark, Tool
+from draxet.ui.canvas.tool import BoxMark, CrossMark, LineMark, Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.catching import catch_settings, caught
-from draxet.ui.stages.places import PlaceMaker
+from draxet.ui.stages.places import sure_place
 from draxet.units import UnitError, format_length, parse_angle, parse_length
 
 __all__ = ["Answer", "Gesture", "GestureTool", "Place", "Want", "polar"]
@@ -30,12 +30,15 @@ _COUNTS = {"sides": (3, 200), "places": (2, 1000), "parts": (2, 1000)}
 
 @dataclass(frozen=True)
 class Want:
-    """What a gesture wants next: a place.
+    """What a gesture wants next: a `kind` of answer, ``place``, ``number`` or ``choice``; the last two the slip gives, and a click begins
+    anew.
 
     words : what the next click does. numbers : names of numbers that can be typed (lengths, angles in degrees, counts). place_of : the
     place for typed numbers and the pointer. marks : what the gesture looks like with the pointer there. start : where one comes from.
-    drag : whether a drag pulls a handle (``pull``) or its end answers the next want as well (``next``). ends : what Enter does, in a
-    word, or empty. back : places set before, to be level with.
+    drag : whether a drag pulls a handle (``pull``), draws a ``box`` or answers the next want as well with its end (``next``). ends : what Enter does, in a
+    word, or empty. back : places set before, to be level with. letters, keys : letters that are answers, and what other keys do. hint : more
+    about what is waited for. keeps : whether Esc keeps what is there.
+    rests : whether nothing more is needed, so that undo goes to the job. catches : whether the pointer catches anything.
     """
 
     words: str
@@ -47,19 +50,25 @@ class Want:
     ends: str = ""
     back: tuple[Place, ...] = ()
     letters: tuple[tuple[str, str], ...] = ()
+    kind: str = "place"
+    keys: tuple[tuple[str, str], ...] = ()
+    hint: str = ""
+    keeps: bool = True
+    rests: bool = False
+    catches: bool = True
 
 
 @dataclass(frozen=True)
 class Answer:
-    """A place, the handle pulled from it (relative, or None), whether Shift was held; or a `key`: ``end`` for Enter, or a letter.
-    `numbers` are those that were typed for it."""
+    """A place, the handle or the box pulled from it (relative, or None), whether Shift was held; or a `key`: ``end`` for Enter, a letter, or a choice.
+    `numbers` are those that were typed for it, `caught` is what the place was caught on."""
 
     place: Place = (0.0, 0.0)
     pull: Place | None = None
     shift: bool = False
     key: str = ""
     numbers: Mapping[str, float] = field(default_factory=dict)
-    caught: str = "free"
+    caught: Caught = Caught(0.0, 0.0)
 
 
 Gesture = Generator[Want, Answer, None]
@@ -82,7 +91,6 @@ class GestureTool(Tool):
 
     def __init__(self, session: Session) -> None:
         self.session = session
-        self._places = PlaceMaker(session)
         self._answers: list[Answer] = []
         self._typed: list[str] = []
         self._at: Caught = Caught(0.0, 0.0)
@@ -99,7 +107,8 @@ class GestureTool(Tool):
 
     # --- answers
 
-    def _send(self, answer: Answer) -> None:
+    def answer(self, answer: Answer) -> None:
+        """What was wanted, from the pointer, the keys or the slip."""
         self._answers.append(answer)
         self._typed = []
         try:
@@ -116,17 +125,22 @@ class GestureTool(Tool):
         self.want = next(self._run)
 
     def step_back(self) -> bool:
-        """Without the last answer."""
+        return not self.want.rests and self._back()
+
+    def _back(self) -> bool:
+        """Without the last answer; whether there was one."""
         if not self._answers:
             return False
-        kept = self._answers[:-1]
-        self._run = self.gesture()
-        self.want = next(self._run)
-        for answer in kept:
-            self.want = self._run.send(answer)
-        self._answers = kept
-        self._told()
+        self.play(self._answers[:-1])
         return True
+
+    def play(self, answers: Sequence[Answer]) -> None:
+        """The gesture anew with answers that it was given before."""
+        self._begin_anew()
+        for answer in answers:
+            self._answers.append(answer)
+            self.want = self._run.send(answer)
+        self._told()
 
     def _told(self) -> None:
         self.session.tool_changed.emit()
@@ -135,14 +149,17 @@ class GestureTool(Tool):
     # --- the pointer
 
     def press(self, at: Pointer) -> None:
+        self._pixel = at.pixel
+        if self.want.kind != "place":
+            self._begin_anew()
         self._pressed = (at, self._catch(at))
 
     def move(self, at: Pointer) -> None:
         self._pixel, self._seen = at.pixel, True
-        if self._pressed is not None and self.want.drag == "pull":
-            begun = self._pressed[1]
-            far = math.hypot(at.x - begun.x, at.y - begun.y) > _DRAGGED * at.pixel
-            self._pull = (at.x - begun.x, at.y - begun.y) if far else None
+        if self._pressed is not None and self.want.drag in ("pull", "box"):
+            dx, dy = at.x - self._pressed[1].x, at.y - self._pressed[1].y
+            far = (min(abs(dx), abs(dy)) if self.want.drag == "box" else math.hypot(dx, dy)) > _DRAGGED * at.pixel
+            self._pull = (dx, dy) if far else None
         else:
             self._at = self._catch(at)
 
@@ -161,20 +178,20 @@ class GestureTool(Tool):
         numbers = self._numbers()
         if numbers is None:
             return
-        self._send(Answer(self._place(numbers, caught.place), pull, shift, "", numbers, caught.word))
+        self.answer(Answer(self._place(numbers, caught.place), pull, shift, "", numbers, caught))
 
     def _place(self, numbers: Mapping[str, float], at: Place) -> Place:
         return self.want.place_of(numbers, at) if numbers and self.want.place_of else at
 
     def _catch(self, at: Pointer) -> Caught:
         kinds = catch_settings(self.session).kinds
-        if at.free or not kinds:
+        if at.free or not kinds or self.want.kind != "place" or not self.want.catches:
             return Caught(at.x, at.y)
         found = caught(self.session, at, kinds, self.want.back, self.want.start)
         if found.word in ("free", "level", "sheet edge") and "picture" in kinds and self.session.job.pictures:
-            place = self._places.look(at, contours=False)
-            if place.on not in ("free", ""):
-                return Caught(place.x, place.y, f"picture {place.on}", place.directions[0] if place.directions else None)
+            place = sure_place(self.session, at, contours=False)
+            if place.word not in ("free", ""):
+                return Caught(place.x, place.y, f"picture {place.word}", place.direction)
         return found
 
     # --- typed
@@ -182,6 +199,10 @@ class GestureTool(Tool):
     @property
     def follows(self) -> bool:
         return bool(self._answers) and self.want.start is not None
+
+    @property
+    def wants_number(self) -> bool:
+        return self.want.kind == "number"
 
     @property
     def typing(self) -> bool:
@@ -200,9 +221,9 @@ class GestureTool(Tool):
         if self.typing or (self.want.numbers and len(key) == 1 and key in _BEGIN):
             self._type(key)
         elif key == "Backspace":
-            self.step_back()
+            self._back()
         else:
-            self._send(Answer(self._at.place, key="end" if key == "Enter" else key.upper()))
+            self.answer(Answer(self._at.place, key="end" if key == "Enter" else key.upper()))
 
     def _type(self, key: str) -> None:
         typed = self._typed or [""]
@@ -223,7 +244,7 @@ class GestureTool(Tool):
     def _enter_typed(self) -> None:
         numbers = self._numbers()
         if numbers:
-            self._send(Answer(self._place(numbers, self._at.place), numbers=numbers))
+            self.answer(Answer(self._place(numbers, self._at.place), numbers=numbers))
 
     def _numbers(self) -> dict[str, float] | None:
         """What was typed, by name; None after saying what is wrong with it."""
@@ -257,8 +278,9 @@ class GestureTool(Tool):
             last = len(self._typed) == len(self.want.numbers)
             keys = (("Enter", "take it"), *((("Tab", self.want.numbers[len(self._typed)]),) if not last else ()), ("Esc", "type again"))
             return Prompt(f"{self.title}: {' · '.join(parts)}▏", keys=keys)
-        hint = f"or type {' and '.join(self.want.numbers)}" if self.want.numbers else ""
-        keys = (*((("Enter", self.want.ends),) if self.want.ends else ()), *self.want.letters, *((("Backspace", "one back"),) if self._answers else ()), ("Alt", "free"))
+        hint = self.want.hint or (f"or type {' and '.join(self.want.numbers)}" if self.want.numbers else "")
+        ends, back = ((("Enter", self.want.ends),) if self.want.ends else ()), ((("Backspace", "one back"),) if self._answers else ())
+        keys = (*ends, *self.want.letters, *back, *self.want.keys, *((("Alt", "free"),) if self.want.kind == "place" and self.want.catches else ()))
         return Prompt(f"{self.title}: {self.want.words}", hint, keys)
 
     def cancel(self) -> bool:
@@ -266,10 +288,10 @@ class GestureTool(Tool):
         if self.typing:
             self._typed = []
             return True
-        if self._answers and self.want.ends:
-            self._send(Answer(self._at.place, key="end"))  # what is drawn is kept
+        if self._answers and self.want.ends and self.want.keeps:
+            self.answer(Answer(self._at.place, key="end"))  # what is drawn is kept
             return True
-        return self.step_back()
+        return self._back()
 
     def forget(self) -> None:
         self._typed, self._pressed, self._pull = [], None, None
@@ -287,11 +309,14 @@ class GestureTool(Tool):
         at = self._place(numbers, self._at.place)
         marks = self.want.marks(at)
         if self._pull is not None and self._pressed is not None:
-            x, y = self._pressed[1].place
-            marks.append(LineMark(x - self._pull[0], y - self._pull[1], x + self._pull[0], y + self._pull[1]))
+            (x, y), (dx, dy) = self._pressed[1].place, self._pull
+            marks += self._pulled_box(x, y, dx, dy) if self.want.drag == "box" else [LineMark(x - dx, y - dy, x + dx, y + dy)]
         if self._at.word != "free" and not numbers:
             marks += [CrossMark(self._at.x, self._at.y, () if self._at.direction is None else (self._at.direction,)), TagMark(self._at.x, self._at.y, self._at.word, "note")]
         return marks
+
+    def _pulled_box(self, x: float, y: float, dx: float, dy: float) -> list[Mark]:
+        return [BoxMark(x, y, x + dx, y + dy), TagMark(x + dx / 2, min(y, y + dy), f"{self.length(abs(dx))} × {self.length(abs(dy))}")]
 
     def length(self, mm: float) -> str:
         return format_length(mm, self.session.job.unit, places=2)

@@ -1,210 +1,203 @@
-"""Two picks on a picture: the ground of levelling, measuring and known lengths."""
+"""Gestures of sure picks: the ground of levelling, measuring, matching and known lengths."""
 
 from __future__ import annotations
 
 import math
-from typing import Generic, TypeVar
+from collections.abc import Callable, Generator
+from dataclasses import dataclass, replace
 
-from draxet.geometry.affine import Affine
-from draxet.geometry.spread import Spread
+from draxet.geometry.catching import Caught
 from draxet.job.records import Picture
-from draxet.trueup.pick import Pick, corner_of, free_pick, lock_pick, straightened
+from draxet.trueup.pick import Pick
 from draxet.trueup.true import measure
-from draxet.ui.canvas.tool import CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, TagMark, Tool
+from draxet.ui.canvas.tool import CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, TagMark
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.held import picture_at
+from draxet.ui.stages.gesture import Answer, Gesture, GestureTool, Want
+from draxet.ui.stages.places import SurePlace, corner_between, direction_in_job, straightened_place, sure_place, sure_words
 from draxet.units import format_length
 
-__all__ = ["HINT", "KEYS", "CornerFinder", "PickMaker", "TwoPicks", "in_job", "sure_words", "turned_by"]
+__all__ = ["PickGesture", "SureWant", "TwoPicks", "sure"]
 
-_REACH_PX = 14.0
-_CLICK_PX = 1.0
-"""One standard deviation of a click, in pixels of the screen."""
-HINT = "catches ends, corners, crossings, lines and edges"
-KEYS = (("Shift", "edge only"), ("Alt", "free"), ("C", "corner of two edges"))
-
-
-Found = TypeVar("Found")
+_HINT = "catches ends, corners, crossings, lines and edges"
+_KEYS = (("Shift", "edge only"),)
+_CORNER = (("C", "corner of two edges"),)
+_PLACES = (("C", "pick places again"),)
+_LEAST_PX = 2.0
+_FAR_PX = 1500.0
 
 
-class CornerFinder(Generic[Found]):
-    """Whether a corner that is not drawn is being found, and the edges picked for it so far."""
+def _picks_anything(place: SurePlace) -> str:
+    return ""
 
-    def __init__(self, session: Session) -> None:
-        self.session = session
-        self.corner: list[Found] | None = None
-        """What was picked on the edges that are to meet in a corner; None while picks stand for themselves."""
 
-    def toggle_corner(self) -> None:
-        self.corner = None if self.corner is not None else []
-        self.session.tool_changed.emit()
+@dataclass(frozen=True)
+class SureWant(Want):
+    """A want for a place that knows how sure it is.
 
-    def cancel(self) -> bool:
-        begun, self.corner = self.corner is not None, None
-        return begun
+    look : the place beneath the pointer, given also whether only edges count; None where there is nothing to pick, which `nothing` says.
+    refuses : why a place will not do; empty where it does. shows : the gesture, with a place beneath the pointer or without. edge : whether
+    an edge is wanted. unfinished : why Enter cannot end the gesture yet; empty where it can.
+    """
 
-    def prompt(self, title: str) -> Prompt | None:
-        """What is waited for while a corner is being found."""
-        if self.corner is None:
+    look: Callable[[Pointer, bool], SurePlace | None] = lambda at, edge: None
+    nothing: str = ""
+    refuses: Callable[[SurePlace], str] = _picks_anything
+    shows: Callable[[SurePlace | None], list[Mark]] = lambda at: []
+    edge: bool = False
+    unfinished: Callable[[], str] = lambda: ""
+    drag: str = ""
+    hint: str = _HINT
+    keys: tuple[tuple[str, str], ...] = _KEYS
+    keeps: bool = False
+
+
+def sure(answer: Answer) -> SurePlace:
+    """The sure place of an answer to a want for one."""
+    assert isinstance(answer.caught, SurePlace)
+    return answer.caught
+
+
+class PickGesture(GestureTool):
+    """A gesture of sure picks, each of which may also be the corner of two edges."""
+
+    def take(self, want: SureWant) -> Generator[Want, Answer, Answer]:
+        """A picked place, with C the corner, which need not be drawn, of two picked edges; or Enter, where the want says what that ends."""
+        while True:
+            answer = yield replace(want, letters=_CORNER)
+            if answer.key != "C":
+                return answer
+            corner = yield from self._corner(want)
+            if corner is not None:
+                return Answer(corner.place, caught=corner)
+
+    def _corner(self, want: SureWant) -> Generator[Want, Answer, SurePlace | None]:
+        one = replace(want, words="pick one edge of the corner", hint="anywhere along it", letters=_PLACES, edge=True, ends="", refuses=_no_edge)
+        answer = yield one
+        if answer.key:
             return None
-        return Prompt(f"{title}: pick {('one edge', 'the other edge')[len(self.corner)]} of the corner.", "anywhere along it", (("Esc", "pick places again"),))
+        first = straightened_place(self.session, sure(answer))
 
+        def met(place: SurePlace) -> SurePlace | None:
+            return corner_between(self.session, first, straightened_place(self.session, place))
 
-class PickMaker(CornerFinder[Pick]):
-    """Makes picks on pictures: locked, free, or a corner from two edges, which takes two of them."""
+        def refuses(place: SurePlace) -> str:
+            if trouble := _no_edge(place):
+                return trouble
+            corner = met(place)
+            return want.refuses(corner) if corner else "Both edges run the same way; pick an edge that runs across the first one."
 
-    def look(self, picture: Picture, at: Pointer) -> Pick:
-        """The pick beneath the pointer."""
-        x, y = picture.to_job.inverse().point(at.x, at.y)
-        shown, exact = self.session.pictures.shown(picture)
-        click = _CLICK_PX * at.pixel / picture.pixel_size
-        if at.free or not exact:
-            return free_pick(x, y, click)
-        reach = min(max(_REACH_PX * at.pixel / picture.pixel_size, 4.0), 40.0)
-        return lock_pick(shown.grey, x, y, reach, edge=at.adds, click=click)
+        def shows(place: SurePlace | None) -> list[Mark]:
+            return [*want.shows(None), self._drawn_on(first)]
 
-    def take(self, picture: Picture, at: Pointer) -> Pick | None:
-        """A click's pick; None while the second edge of a corner is still waited for, or where that is refused."""
-        pick = self.look(picture, at)
-        if self.corner is None:
-            return pick
-        if not pick.locked:
-            self.session.refused.emit("There is no edge under the pointer; pick on an edge, or press C to pick places again.")
-            return None
-        self.corner.append(straightened(self.session.pictures.of(picture).grey, pick))
-        if len(self.corner) < 2:
-            return None
-        corner = corner_of(*self.corner)
-        self.corner = None if corner else self.corner[:1]
-        if corner is None:
-            self.session.refused.emit("Both edges run the same way; pick an edge that runs across the first one.")
-        return corner
+        answer = yield replace(one, words="pick the other edge of the corner", refuses=refuses, shows=shows)
+        return None if answer.key else met(sure(answer))
 
-    def marks(self, picture: Picture) -> list[Mark]:
-        marks: list[Mark] = []
-        for pick in self.corner or []:
-            (angle,) = in_job(picture, pick.directions[:1])
-            x, y = picture.to_job.point(pick.x, pick.y)
-            far = 2000 * picture.pixel_size
-            marks.append(LineMark(x - far * math.cos(angle), y - far * math.sin(angle), x + far * math.cos(angle), y + far * math.sin(angle), "note"))
+    def _drawn_on(self, place: SurePlace) -> Mark:
+        angle, far = place.directions[0], _FAR_PX * self._pixel
+        dx, dy = far * math.cos(angle), far * math.sin(angle)
+        return LineMark(place.x - dx, place.y - dy, place.x + dx, place.y + dy, "note")
+
+    # --- how a sure want is answered
+
+    def _catch(self, at: Pointer) -> Caught:
+        if not isinstance(self.want, SureWant) or self.want.kind != "place":
+            return super()._catch(at)
+        return self.want.look(at, self.want.edge) or Caught(at.x, at.y)
+
+    def _answer_with(self, caught: Caught, pull: tuple[float, float] | None, shift: bool) -> None:
+        want = self.want
+        if isinstance(want, SureWant):
+            trouble = want.refuses(caught) if isinstance(caught, SurePlace) else want.nothing
+            if trouble:
+                self.session.refused.emit(trouble)
+                return
+            if isinstance(caught, SurePlace) and caught.picture:
+                self.session.choose_picture(caught.picture)
+        super()._answer_with(caught, pull, shift)
+
+    def key(self, key: str) -> None:
+        if key == "Enter" and isinstance(self.want, SureWant) and (trouble := self.want.unfinished()):
+            self.session.refused.emit(trouble)
+            return
+        super().key(key)
+
+    def marks(self) -> list[Mark]:
+        want, at = self.want, self._at
+        if not isinstance(want, SureWant):
+            return super().marks()
+        under = at if self._seen and want.kind == "place" and isinstance(at, SurePlace) else None
+        marks = want.shows(under)
+        if under:
+            words = sure_words(under.word, under.spread, self.session.job.unit)
+            marks += [CrossMark(under.x, under.y, under.directions), MagnifierMark(under.x, under.y, words, under.directions)]
         return marks
 
 
-class TwoPicks(Tool):
-    """Two places on one picture, each locked to the drawn line beneath it unless Alt is held."""
+def _no_edge(place: SurePlace) -> str:
+    return "" if place.directions else "There is no edge under the pointer; pick on an edge, or press C to pick places again."
 
-    title = ""
+
+class TwoPicks(PickGesture):
+    """Two places on one picture, each locked to the drawn line beneath it unless Alt is held, and what is then wanted of them."""
 
     def __init__(self, session: Session) -> None:
-        self.session = session
         self.picture_id = ""
-        self.maker = PickMaker(session)
         self.picks: list[Pick] = []
-        self.hover: Pick | None = None
-        self._hover_at: tuple[float, float] | None = None
+        super().__init__(session)
 
     @property
     def picture(self) -> Picture | None:
-        return self.session.job.picture_by_id.get(self.picture_id)
+        return self.session.job.picture_by_id.get(self.picture_id) or self.session.picture
 
     @property
     def done(self) -> bool:
         return len(self.picks) == 2
 
+    def gesture(self) -> Gesture:
+        self.picture_id, self.picks = "", []
+        for words in ("pick one end of the line", "pick the other end of the line"):
+            place = sure((yield from self.take(self._end(words))))
+            assert place.pick is not None
+            self.picture_id = place.picture
+            self.picks = [*self.picks, place.pick]
+        yield from self.conclude()
+
+    def conclude(self) -> Gesture:
+        """What is wanted once both picks are made, and what it does."""
+        raise NotImplementedError
+
+    def after(self, words: str, hint: str, kind: str) -> Want:
+        """A want for what the slip says of both picks."""
+        return SureWant(words, kind=kind, hint=hint, keys=(), shows=self._shown)
+
+    def _end(self, words: str) -> SureWant:
+        nothing = "There is no picture under the pointer; pick on the picture."
+        return SureWant(words, look=self._look, nothing=nothing, refuses=self._too_near, shows=self._shown)
+
+    def _look(self, at: Pointer, edge: bool) -> SurePlace | None:
+        place = sure_place(self.session, at, contours=False, only=self.picture_id, edge=edge)
+        return place if place.pick else None
+
+    def _too_near(self, place: SurePlace) -> str:
+        near = self.picks and place.pick and math.hypot(place.pick.x - self.picks[0].x, place.pick.y - self.picks[0].y) < _LEAST_PX
+        return "The other end lies on the first one; pick it farther away." if near else ""
+
     def prompt(self) -> Prompt:
-        if not self.session.job.pictures:
-            return Prompt(f"{self.title}: first choose a picture.", "in Gather")
-        if self.done:
-            return self.after()
-        return self.maker.prompt(self.title) or Prompt(f"{self.title}: pick {('one end', 'the other end')[len(self.picks)]} of the line.", HINT, KEYS)
+        return super().prompt() if self.session.job.pictures else Prompt(f"{self.title}: first choose a picture.", "in Gather")
 
-    def after(self) -> Prompt:
-        """What the tool waits for once both picks are made."""
-        return Prompt(f"{self.title}: click again for another line.")
-
-    def press(self, at: Pointer) -> None:
-        if self.done:
-            self.picks = []
-        picture = self.picture if self.picks else picture_at(self.session, at.x, at.y)
-        if picture is None:
-            self.session.refused.emit("There is no picture under the pointer; pick on the picture.")
-            return
-        self.picture_id = picture.id
-        self.session.choose_picture(picture.id)
-        pick = self.maker.take(picture, at)
-        if pick is None:
-            self.session.tool_changed.emit()
-            return
-        if self.picks and math.hypot(pick.x - self.picks[0].x, pick.y - self.picks[0].y) < 2:
-            self.session.refused.emit("The other end lies on the first one; pick it farther away.")
-            return
-        self.picks.append(pick)
-        self.session.tool_changed.emit()
-
-    def move(self, at: Pointer) -> None:
-        self._hover_at = (at.x, at.y)
-        picture = self.picture if len(self.picks) == 1 else picture_at(self.session, at.x, at.y)
-        self.hover = self.maker.look(picture, at) if picture and not self.done else None
-        if picture and not self.picks:
-            self.picture_id = picture.id
-
-    def letter(self, key: str) -> bool:
-        if key == "C":
-            self.maker.toggle_corner()
-        return key == "C"
-
-    def cancel(self) -> bool:
-        if self.maker.cancel():
-            self.session.tool_changed.emit()
-            return True
-        begun, self.picks = bool(self.picks), self.picks[:-1]
-        if begun:
-            self.session.tool_changed.emit()
-        return begun
-
-    def forget(self) -> None:
-        self.picks, self.hover = [], None
-        self.maker.cancel()
-        self.session.tool_changed.emit()
-
-    def marks(self) -> list[Mark]:
-        picture = self.picture
+    def _shown(self, under: SurePlace | None) -> list[Mark]:
+        picture = self.session.job.picture_by_id.get(self.picture_id)
         if picture is None:
             return []
-        marks = self.maker.marks(picture)
-        shown = [*self.picks, *([self.hover] if self.hover and not self.done else [])]
-        places = [picture.to_job.point(pick.x, pick.y) for pick in shown]
-        if len(places) == 2:
-            marks += [LineMark(*places[0], *places[1]), TagMark((places[0][0] + places[1][0]) / 2, (places[0][1] + places[1][1]) / 2, self.tag(picture, shown))]
-        marks += [CrossMark(*place, in_job(picture, pick.directions)) for place, pick in zip(places, shown, strict=True)]
-        if self.hover and not self.done:
-            marks.append(MagnifierMark(*places[-1], self._lens_words(picture), in_job(picture, self.hover.directions)))
+        marks: list[Mark] = []
+        for pick in self.picks:
+            marks.append(CrossMark(*picture.to_job.point(pick.x, pick.y), direction_in_job(picture.to_job, pick.directions)))
+        ends = [*self.picks, *([under.pick] if under and under.pick and not self.done else [])]
+        if len(ends) == 2:
+            (ax, ay), (bx, by) = (picture.to_job.point(pick.x, pick.y) for pick in ends)
+            marks += [LineMark(ax, ay, bx, by), TagMark((ax + bx) / 2, (ay + by) / 2, self.tag(picture, ends))]
         return marks
-
-    def _lens_words(self, picture: Picture) -> str:
-        assert self.hover is not None
-        return sure_words(self.hover.kind, self.hover.spread.mapped(picture.to_job), self.session.job.unit)
 
     def tag(self, picture: Picture, picks: list[Pick]) -> str:
         measured = measure(picture, picks[0], picks[1])
         return format_length(measured.length, self.session.job.unit, places=2)
-
-
-def sure_words(kind: str, spread: Spread, unit: str) -> str:
-    """What a pick locked to, and how sure it is: across a line and along it, or every way."""
-    least, greatest = 2 * spread.least, 2 * spread.greatest
-    if greatest < 1e-9:
-        return kind
-    if greatest <= 1.5 * least:
-        return f"{kind} ± {format_length(greatest, unit, places=2)}"
-    return f"{kind} ± {format_length(least, unit, places=2, with_unit=False)} across, {format_length(greatest, unit, places=2)} along"
-
-
-def in_job(picture: Picture, directions: tuple[float, ...]) -> tuple[float, ...]:
-    """Directions on a picture as they lie in job space."""
-    return turned_by(picture.to_job, directions)
-
-
-def turned_by(m: Affine, directions: tuple[float, ...]) -> tuple[float, ...]:
-    """Directions (radians) after a map."""
-    return tuple(math.atan2(m.d * math.cos(a) + m.e * math.sin(a), m.a * math.cos(a) + m.b * math.sin(a)) for a in directions)

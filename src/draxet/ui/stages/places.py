@@ -1,123 +1,122 @@
-"""Places in job space: on a contour, on a picture, or free, each with its spread."""
+"""Sure places: caught on what is drawn or on a picture, each with how far it may lie from where it was meant."""
 
 from __future__ import annotations
 
 import math
 from dataclasses import dataclass
 
-from draxet.geometry.catching import KINDS
+from draxet.geometry.affine import Affine
+from draxet.geometry.catching import KINDS, Caught
 from draxet.geometry.spread import Spread
 from draxet.job.records import Picture
-from draxet.trueup.pick import Pick, corner_of, straightened
-from draxet.ui.canvas.tool import LineMark, Mark, Pointer
+from draxet.trueup.pick import Pick, corner_of, free_pick, lock_pick, straightened
+from draxet.ui.canvas.tool import Pointer
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.catching import catch_settings, caught
 from draxet.ui.stages.held import picture_at
-from draxet.ui.stages.picks import CornerFinder, PickMaker, in_job, turned_by
+from draxet.units import format_length
 
-__all__ = ["Place", "PlaceMaker"]
+__all__ = ["SurePlace", "corner_between", "direction_in_job", "straightened_place", "sure_place", "sure_words"]
 
 _KINDS = frozenset(KINDS) - {"level", "square", "tangent", "sheet edge"}
 """What can be caught without coming from somewhere; sheets lie beneath pictures and would be caught by surprise."""
+_REACH_PX = 14.0
+_CLICK_PX = 1.0
+"""One standard deviation of a click, in pixels of the screen."""
 
 
 @dataclass(frozen=True)
-class Place:
-    """A place in job space; its `spread` in mm²; what it lies on in a word, and the directions there;
-    on a picture also that picture's id and the place in its pixels."""
+class SurePlace(Caught):
+    """A caught place with its `spread` in mm² and all the directions there (radians, job space); on a picture also that picture's id and
+    the pick in its pixels."""
 
-    x: float
-    y: float
-    spread: Spread
-    on: str
+    spread: Spread = Spread()
     directions: tuple[float, ...] = ()
     picture: str = ""
-    pixel: tuple[float, float] = (0.0, 0.0)
+    pick: Pick | None = None
 
 
-class PlaceMaker(CornerFinder[Place]):
-    """Finds the place beneath the pointer: what is drawn first, then a picture's line or edge; or a corner
-    that is not drawn, from two edges."""
+def sure_place(session: Session, at: Pointer, *, contours: bool = True, only: str = "", without: str = "", edge: bool = False) -> SurePlace:
+    """The place beneath the pointer: what is drawn first, then a picture's line or edge.
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self._maker = PickMaker(session)
-
-    def look(self, at: Pointer, *, contours: bool = True, only: str = "", without: str = "") -> Place:
-        """The place beneath the pointer.
-
-        Parameters
-        ----------
-        contours : whether contours count. only, without : ids of the one picture that counts and of one that does not.
-        """
-        edge = self.corner is not None
-        if contours and not at.free:
-            found = caught(self.session, at, frozenset(("on line",)) if edge else catch_settings(self.session).kinds & _KINDS)
-            if found.word != "free":
-                on_line = Spread.along_line(found.direction, 0.0, at.pixel) if found.direction is not None else Spread()
-                return Place(found.x, found.y, on_line, found.word, () if found.direction is None else (found.direction,))
-        picture = self._picture(at, only, without)
-        if picture is None:
-            return Place(at.x, at.y, Spread.round(at.pixel), "free")
-        pick = self._maker.look(picture, at)
-        return _on_picture(picture, pick.x, pick.y, pick.spread.mapped(picture.to_job), pick.kind, in_job(picture, pick.directions))
-
-    def take(self, at: Pointer, *, contours: bool = True, only: str = "", without: str = "") -> Place | None:
-        """A click's place; None while a corner's second edge is waited for, or where that is refused."""
-        place = self.look(at, contours=contours, only=only, without=without)
-        if self.corner is None:
-            return place
-        if not place.directions:
-            self.session.refused.emit("There is no edge under the pointer; pick on an edge, or press C to pick places again.")
-            return None
-        self.corner.append(self._straightened(place))
-        if len(self.corner) < 2:
-            return None
-        first, second = self.corner
-        a, b = (Pick(p.x, p.y, 0.0, p.directions[:1], p.spread) for p in (first, second))
-        pick = corner_of(a, b)
-        self.corner = None if pick else [first]
-        if pick is None:
-            self.session.refused.emit("Both edges run the same way; pick an edge that runs across the first one.")
-            return None
-        picture = self.session.job.picture_by_id.get(first.picture or second.picture)
-        if picture is None:
-            return Place(pick.x, pick.y, pick.spread, "corner", pick.directions)
-        px, py = picture.to_job.inverse().point(pick.x, pick.y)
-        return _on_picture(picture, px, py, pick.spread, "corner", pick.directions)
-
-    def _straightened(self, place: Place) -> Place:
-        picture = self.session.job.picture_by_id.get(place.picture)
-        if picture is None:
-            return place
-        back = picture.to_job.inverse()
-        on_edge = place.on == "edge"
-        pick = Pick(*place.pixel, 0.0 if on_edge else 3.0, turned_by(back, place.directions[:1]), place.spread.mapped(back), on_edge)
-        better = straightened(self.session.pictures.of(picture).grey, pick)
-        return _on_picture(picture, better.x, better.y, place.spread, place.on, in_job(picture, better.directions))
-
-    def marks(self, pixel: float) -> list[Mark]:
-        """The first edge, drawn on."""
-        far = 1500 * pixel
-        return [
-            LineMark(p.x - far * math.cos(a), p.y - far * math.sin(a), p.x + far * math.cos(a), p.y + far * math.sin(a), "note")
-            for p in self.corner or [] for a in p.directions[:1]
-        ]  # fmt: skip
-
-    def _picture(self, at: Pointer, only: str, without: str) -> Picture | None:
-        if only:
-            return self.session.job.picture_by_id.get(only)
-        picture = picture_at(self.session, at.x, at.y)
-        if picture and picture.id == without:
-            inside = [p for p in self.session.job.pictures if p.visible and p.id != without and _inside(p, at)]
-            return inside[-1] if inside else None
-        return picture
+    Parameters
+    ----------
+    contours : whether contours count. only, without : ids of the one picture that counts and of one that does not. edge : whether only
+    lines and edges are wanted, not their ends.
+    """
+    if contours and not at.free:
+        found = caught(session, at, frozenset(("on line",)) if edge else catch_settings(session).kinds & _KINDS)
+        if found.word != "free":
+            on_line = Spread.along_line(found.direction, 0.0, at.pixel) if found.direction is not None else Spread()
+            return SurePlace(found.x, found.y, found.word, found.direction, found.contour, on_line, () if found.direction is None else (found.direction,))
+    picture = _picture(session, at, only, without)
+    return _on_picture(picture, _pick(session, picture, at)) if picture else SurePlace(at.x, at.y, spread=Spread.round(at.pixel))
 
 
-def _on_picture(picture: Picture, px: float, py: float, spread: Spread, on: str, directions: tuple[float, ...]) -> Place:
-    return Place(*picture.to_job.point(px, py), spread, on, directions, picture.id, (px, py))
+def _pick(session: Session, picture: Picture, at: Pointer) -> Pick:
+    """The pick on a picture beneath the pointer, locked to what is drawn there unless Alt is held."""
+    x, y = picture.to_job.inverse().point(at.x, at.y)
+    shown, exact = session.pictures.shown(picture)
+    click = _CLICK_PX * at.pixel / picture.pixel_size
+    if at.free or not exact:
+        return free_pick(x, y, click)
+    reach = min(max(_REACH_PX * at.pixel / picture.pixel_size, 4.0), 40.0)
+    return lock_pick(shown.grey, x, y, reach, edge=at.adds, click=click)
+
+
+def _picture(session: Session, at: Pointer, only: str, without: str) -> Picture | None:
+    if only:
+        return session.job.picture_by_id.get(only)
+    picture = picture_at(session, at.x, at.y)
+    if picture and picture.id == without:
+        inside = [p for p in session.job.pictures if p.visible and p.id != without and _inside(p, at)]
+        return inside[-1] if inside else None
+    return picture
 
 
 def _inside(picture: Picture, at: Pointer) -> bool:
     x, y = picture.to_job.inverse().point(at.x, at.y)
     return 0 <= x <= picture.width and 0 <= y <= picture.height
+
+
+def _on_picture(picture: Picture, pick: Pick) -> SurePlace:
+    directions = direction_in_job(picture.to_job, pick.directions)
+    x, y = picture.to_job.point(pick.x, pick.y)
+    return SurePlace(x, y, pick.kind, directions[0] if directions else None, "", pick.spread.mapped(picture.to_job), directions, picture.id, pick)
+
+
+def direction_in_job(m: Affine, directions: tuple[float, ...]) -> tuple[float, ...]:
+    """Directions (radians) after a map."""
+    return tuple(math.atan2(m.d * math.cos(a) + m.e * math.sin(a), m.a * math.cos(a) + m.b * math.sin(a)) for a in directions)
+
+
+def straightened_place(session: Session, place: SurePlace) -> SurePlace:
+    """A place on an edge, its direction measured along as much of that edge as runs straight."""
+    picture = session.job.picture_by_id.get(place.picture)
+    if picture is None or place.pick is None:
+        return place
+    return _on_picture(picture, straightened(session.pictures.of(picture).grey, place.pick))
+
+
+def corner_between(session: Session, first: SurePlace, second: SurePlace) -> SurePlace | None:
+    """The corner, which need not be drawn, of two edges that were picked; None where they run the same way."""
+    a, b = (Pick(p.x, p.y, 0.0, p.directions[:1], p.spread) for p in (first, second))
+    met = corner_of(a, b)
+    if met is None:
+        return None
+    picture = session.job.picture_by_id.get(first.picture or second.picture)
+    if picture is None:
+        return SurePlace(met.x, met.y, "corner", met.directions[0], "", met.spread, met.directions)
+    back = picture.to_job.inverse()
+    x, y = back.point(met.x, met.y)
+    return _on_picture(picture, Pick(x, y, 0.0, direction_in_job(back, met.directions), met.spread.mapped(back), kind="corner"))
+
+
+def sure_words(kind: str, spread: Spread, unit: str) -> str:
+    """What a pick locked to, and how sure it is: across a line and along it, or every way."""
+    least, greatest = 2 * spread.least, 2 * spread.greatest
+    if greatest < 1e-9:
+        return kind
+    if greatest <= 1.5 * least:
+        return f"{kind} ± {format_length(greatest, unit, places=2)}"
+    return f"{kind} ± {format_length(least, unit, places=2, with_unit=False)} across, {format_length(greatest, unit, places=2)} along"

@@ -6,17 +6,20 @@ import math
 from dataclasses import replace
 
 from draxet.geometry.affine import Affine
+from draxet.geometry.catching import Caught
 from draxet.geometry.contour import Contour
 from draxet.job.edits import set_steps
 from draxet.job.records import Picture
 from draxet.job.steps import Cover, Crop, PrepareStep, StepKind
-from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark, Tool
+from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.areas import AreaTool
+from draxet.ui.stages.areas import AreaTool, begun_on
+from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want
 
 __all__ = ["CoverTool", "CropTool", "add_step"]
 
 _NODE_PX = 9.0
+_START = "start"
 
 
 def add_step(session: Session, kind: StepKind) -> None:
@@ -48,61 +51,82 @@ class CropTool(AreaTool):
         self.session.edit("crop a picture", set_steps(self.session.job, picture.id, (step, *kept)))
 
 
-class CoverTool(AreaTool):
+class CoverTool(GestureTool):
     """Blank out part of a picture: an outline by clicks, or a dragged box; outlines that are there can be changed."""
 
     title = "Cover"
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self.places: list[tuple[float, float]] = []
+        self.places: list[Place] = []
         self._node: tuple[int, int] | None = None
-        self._hover: tuple[float, float] | None = None
+        super().__init__(session)
 
-    def prompt(self) -> Prompt:
-        if self._node:
-            return Prompt("Cover: let the corner go where it belongs.", keys=(("Esc", "leave it where it was"),))
-        if len(self.places) > 2:
-            return Prompt("Cover: click the next corner, or the first one to close it.", keys=(("Esc", "take the last corner back"),))
-        if self.places:
-            return Prompt("Cover: click the next corner.", keys=(("Esc", "take the last corner back"),))
-        return Prompt("Cover: click the corners of what is to go, or drag a box.", "it takes the paper's own colour · drag a corner to change a cover")
-
-    def press(self, at: Pointer) -> None:
-        self._node = None if self.places else self._node_at(at)
-        if self._node is None and (self.places or self.on_picture(at)):
-            self._from = self._to = at
-
-    def move(self, at: Pointer) -> None:
-        self._to, self._hover = at, (at.x, at.y)
-
-    def release(self, at: Pointer) -> None:
-        begun, self._from = self._from, None
-        node, self._node = self._node, None
-        picture = self.session.picture
-        if picture is None:
-            return
-        if node:
-            self._move_corner(picture, *node, at)
-        elif begun and not self.places and min(abs(at.x - begun.x), abs(at.y - begun.y)) >= 4 * at.pixel:
-            self._cover([(begun.x, begun.y), (at.x, begun.y), (at.x, at.y), (begun.x, at.y)])
-        elif begun:
-            self._corner(at)
-
-    def _corner(self, at: Pointer) -> None:
-        closes = len(self.places) > 2 and math.hypot(at.x - self.places[0][0], at.y - self.places[0][1]) < _NODE_PX * at.pixel
-        if closes:
-            self._cover(self.places)
+    def gesture(self) -> Gesture:
+        self.places = []
+        first = yield Want("click the corners of what is to go, or drag a box", drag="box", catches=False, hint="it takes the paper's own colour · drag a corner to change a cover")
+        (x, y), pull = first.place, first.pull
+        if pull:
+            self.places = [(x, y), (x + pull[0], y), (x + pull[0], y + pull[1]), (x, y + pull[1])]
         else:
-            self.places.append((at.x, at.y))
-        self.session.tool_changed.emit()
-
-    def _cover(self, places: list[tuple[float, float]]) -> None:
+            yield from self._corners(first.place)
         picture = self.session.picture
         if picture:
             to_base = _to_base(picture)
-            self.places = []
-            add_step(self.session, Cover(tuple(to_base.point(*place) for place in places)))
+            add_step(self.session, Cover(tuple(to_base.point(*place) for place in self.places)))
+
+    def _corners(self, first: Place) -> Gesture:
+        self.places = [first]
+        while True:
+            closes = len(self.places) > 2
+            words = "click the next corner, or the first one to close it" if closes else "click the next corner"
+            answer = yield Want(words, drag="", catches=False, ends="close it" if closes else "", keeps=False, marks=self._row)
+            if answer.key or answer.caught.word == _START:
+                return
+            self.places = [*self.places, answer.place]
+
+    def _row(self, at: Place) -> list[Mark]:
+        ahead = [*self.places, at]
+        marks: list[Mark] = [LineMark(*a, *b) for a, b in zip(ahead, ahead[1:], strict=False)]
+        return marks + [SignMark(x, y, "corner", k == 0 and len(self.places) > 2) for k, (x, y) in enumerate(self.places)]
+
+    def _catch(self, at: Pointer) -> Caught:
+        closes = len(self.places) > 2 and math.hypot(at.x - self.places[0][0], at.y - self.places[0][1]) < _NODE_PX * at.pixel
+        return Caught(*self.places[0], _START) if closes else super()._catch(at)
+
+    # --- a corner of a cover that is there is dragged
+
+    def press(self, at: Pointer) -> None:
+        self._node = None if self.places else self._node_at(at)
+        if self._node is None and (self.places or begun_on(self.session, at)):
+            super().press(at)
+
+    def release(self, at: Pointer) -> None:
+        node, self._node = self._node, None
+        picture = self.session.picture
+        if node is None:
+            super().release(at)
+        elif picture:
+            self._move_corner(picture, *node, at)
+
+    def prompt(self) -> Prompt:
+        return Prompt("Cover: let the corner go where it belongs.", keys=(("Esc", "leave it where it was"),)) if self._node else super().prompt()
+
+    def cancel(self) -> bool:
+        held, self._node = self._node is not None, None
+        return super().cancel() or held
+
+    def forget(self) -> None:
+        self._node = None
+        super().forget()
+
+    def marks(self) -> list[Mark]:
+        marks: list[Mark] = []
+        for k, places in self._covers():
+            if self._node and self._node[0] == k:
+                places[self._node[1]] = self._at.place
+            marks.append(ContourMark((Contour.make(places),)))
+            marks += [SignMark(x, y, "corner", self._node == (k, n)) for n, (x, y) in enumerate(places)]
+        return marks + super().marks()
 
     def _covers(self) -> list[tuple[int, list[tuple[float, float]]]]:
         """Covers of the picture in hand that are on: their step and their corners in job space."""
@@ -124,31 +148,6 @@ class CoverTool(AreaTool):
         outline = (*cover.outline[:n], _to_base(picture).point(at.x, at.y), *cover.outline[n + 1 :])
         steps = (*picture.steps[:k], replace(picture.steps[k], kind=Cover(outline)), *picture.steps[k + 1 :])
         self.session.edit("change a cover", set_steps(self.session.job, picture.id, steps))
-
-    def cancel(self) -> bool:
-        begun = bool(self.places) or self._from is not None or self._node is not None
-        if self._from is None and self._node is None:
-            self.places = self.places[:-1]
-        self._from = self._node = None
-        self.session.tool_changed.emit()
-        return begun
-
-    def forget(self) -> None:
-        self.places, self._from, self._node = [], None, None
-        self.session.tool_changed.emit()
-
-    def marks(self) -> list[Mark]:
-        marks: list[Mark] = []
-        for k, places in self._covers():
-            if self._node and self._node[0] == k and self._to:
-                places[self._node[1]] = (self._to.x, self._to.y)
-            marks.append(ContourMark((Contour.make(places),)))
-            marks += [SignMark(x, y, "corner", self._node == (k, n)) for n, (x, y) in enumerate(places)]
-        ahead = [*self.places, *([self._hover] if self._hover else [])] if self.places else []
-        marks += [LineMark(*a, *b) for a, b in zip(ahead, ahead[1:], strict=False)]
-        marks += [SignMark(x, y, "corner", k == 0 and len(self.places) > 2) for k, (x, y) in enumerate(self.places)]
-        dragged = self._from and self._to and not self.places and min(abs(self._to.x - self._from.x), abs(self._to.y - self._from.y)) > 4 * self._to.pixel
-        return marks + (super().marks() if dragged else [])
 
 
 def _to_base(picture: Picture) -> Affine:

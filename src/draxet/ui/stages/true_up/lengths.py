@@ -11,11 +11,12 @@ from draxet.job.records import KnownLength, Picture
 from draxet.trueup.lengths import LengthFit, fit_lengths
 from draxet.trueup.pick import Pick
 from draxet.trueup.true import known_length, measured_again, set_true_lengths, trust_of
-from draxet.ui.canvas.tool import LineMark, Mark, Prompt, TagMark
+from draxet.ui.canvas.tool import LineMark, Mark, TagMark
 from draxet.ui.look.icons import icon
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import button, emptied, fact_row, field_row, label
 from draxet.ui.shell.session import Session
+from draxet.ui.stages.gesture import Answer, Gesture
 from draxet.ui.stages.picks import TwoPicks
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length
@@ -34,27 +35,27 @@ class KnownLengthTool(TwoPicks):
         """Known lengths that stay beside the new one."""
         return ()
 
-    @property
-    def wants_number(self) -> bool:
-        return self.done
-
-    def after(self) -> Prompt:
-        return Prompt(f"{self.title}: type the real length between the two.", "any unit: 240 · 9 7/16 in · 2' 0 1/8\" · then Enter")
+    def conclude(self) -> Gesture:
+        answer = yield self.after("type the real length between the two", "any unit: 240 · 9 7/16 in · 2' 0 1/8\" · then Enter", "number")
+        picture, picks = self.session.job.picture_by_id.get(self.picture_id), self.picks
+        if picture is None:
+            return
+        known = known_length(picture, picks[0], picks[1], answer.numbers["length"])
+        job = set_true_lengths(self.session.job, picture.id, [*self.kept(), known], unstretched=picture.unstretched and bool(self.kept()))
+        self.picks = []
+        self.session.edit(self.step, job)
+        self.session.tool_changed.emit()
+        self.session.fit_asked.emit()
 
     def tag(self, picture: Picture, picks: list[Pick]) -> str:
         return f"{math.hypot(picks[1].x - picks[0].x, picks[1].y - picks[0].y):.1f} px"
 
     def set_size(self, mm: float) -> bool:
         """Apply the real length; whether that could be done."""
-        if not self.done or self.picture is None:
+        if not self.done:
             self.session.refused.emit("Pick both ends of the known length on the picture first.")
             return False
-        known = known_length(self.picture, self.picks[0], self.picks[1], mm)
-        job = set_true_lengths(self.session.job, self.picture_id, [*self.kept(), known], unstretched=self.picture.unstretched and bool(self.kept()))
-        self.picks, self.hover = [], None
-        self.session.edit(self.step, job)
-        self.session.tool_changed.emit()
-        self.session.fit_asked.emit()
+        self.answer(Answer(numbers={"length": mm}))
         return True
 
 
@@ -103,10 +104,8 @@ class KnownLengthSlip(LengthSlip):
         self.refresh()
 
     def _restart(self) -> None:
-        self._tool.picks = []
         self.real.empty()
-        self.session.tool_changed.emit()
-        self.session.marks_changed.emit()
+        self._tool.play(())
 
     def _wanted(self) -> float | None:
         try:

@@ -7,9 +7,9 @@ import math
 from draxet.job.records import Picture
 from draxet.trueup.pick import Pick
 from draxet.trueup.true import level_picture, level_trust
-from draxet.ui.canvas.tool import Prompt
 from draxet.ui.shell.fields import Choice, Field, button, fact_row, field_row, label
 from draxet.ui.shell.session import Session
+from draxet.ui.stages.gesture import Answer, Gesture
 from draxet.ui.stages.picks import TwoPicks
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_number, parse_angle
@@ -23,13 +23,20 @@ class LevelLine(TwoPicks):
     title = "Level a line"
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session)
         self.lies: str = ""
         """What the line is in reality: ``level``, ``upright``, ``angle``; empty for what it is nearest to."""
         self.angle = 45.0
+        super().__init__(session)
 
-    def after(self) -> Prompt:
-        return Prompt("Level a line: is it level or upright in reality?", "say so on the right, or type its angle; then turn the picture")
+    def conclude(self) -> Gesture:
+        yield self.after("is it level or upright in reality?", "say so on the right, or type its angle; then turn the picture", "choice")
+        picture, picks = self.session.job.picture_by_id.get(self.picture_id), self.picks
+        if picture is None:
+            return
+        angle = {"level": 0.0, "upright": 90.0, "angle": self.angle}[self.reality]
+        self.picks, self.lies = [], ""
+        self.session.edit("level the picture", level_picture(self.session.job, picture.id, picks[0], picks[1], angle=angle))
+        self.session.tool_changed.emit()
 
     @property
     def looks_upright(self) -> bool:
@@ -40,14 +47,10 @@ class LevelLine(TwoPicks):
 
     def turn(self) -> None:
         """Turn the picture by what the line is in reality."""
-        if not self.done or self.picture is None:
+        if self.done:
+            self.answer(Answer(key="turn"))
+        else:
             self.session.refused.emit("Pick both ends of the line on the picture first.")
-            return
-        angle = {"level": 0.0, "upright": 90.0, "angle": self.angle}[self.reality]
-        job = level_picture(self.session.job, self.picture_id, self.picks[0], self.picks[1], angle=angle)
-        self.picks, self.lies = [], ""
-        self.session.edit("level the picture", job)
-        self.session.tool_changed.emit()
 
     @property
     def reality(self) -> str:

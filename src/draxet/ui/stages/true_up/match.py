@@ -9,12 +9,14 @@ from draxet.geometry.arrays import Points
 from draxet.geometry.pairs import Freedom, PairFit, fit_pairs
 from draxet.job.edits import map_contours
 from draxet.trueup.true import match_picture
-from draxet.ui.canvas.tool import ArrowMark, CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, Tool
+from draxet.job.records import Job
+from draxet.ui.canvas.tool import ArrowMark, CrossMark, LineMark, Mark, Pointer
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import Choice, button, emptied, fact_row, icon_button, label, side_by_side
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.picks import HINT, KEYS, sure_words
-from draxet.ui.stages.places import Place, PlaceMaker
+from draxet.ui.stages.gesture import Gesture
+from draxet.ui.stages.picks import PickGesture, SureWant, sure
+from draxet.ui.stages.places import SurePlace, sure_place
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length
 
@@ -23,17 +25,49 @@ __all__ = ["MatchSlip", "MatchTool"]
 _ARROW_PX = 46.0
 
 
-class MatchTool(Tool):
-    """Takes pairs: first a place on what moves, then where that place belongs."""
+class MatchTool(PickGesture):
+    """Pairs: first a place on what moves, then where that place belongs; Enter moves it."""
+
+    title = "Match points"
 
     def __init__(self, session: Session) -> None:
-        self.session = session
-        self.finder = PlaceMaker(session)
         self.freedom = Freedom.RIGID
-        self.sources: list[Place] = []
-        self.targets: list[Place] = []
-        self.hover: Place | None = None
-        self._pixel = 1.0
+        self.sources: list[SurePlace] = []
+        self.targets: list[SurePlace] = []
+        self._begun: list[int] = []
+        """After how many answers each pair begins."""
+        super().__init__(session)
+
+    def gesture(self) -> Gesture:
+        self.sources, self.targets, self._begun = [], [], []
+        while True:
+            begun = len(self._answers)
+            source = yield from self.take(self._source())
+            if source.key:
+                break
+            self._begun.append(begun)
+            self.sources.append(sure(source))
+            self.targets.append(sure((yield from self.take(self._target()))))
+        job = self._moved()
+        if isinstance(job, Job):
+            self.sources, self.targets = [], []
+            self.session.edit("match points", job)
+            self.session.tool_changed.emit()
+
+    def _source(self) -> SureWant:
+        words = "pick the next place of what moves, or move it" if self.targets else "pick a place on what is to move"
+        nothing = "There is no picture under the pointer. To move contours, choose them in Mend first."
+        return SureWant(words, ends="move it" if self.targets else "", look=self._look_at_mover, nothing=nothing, shows=self._shown, unfinished=self._unfinished)
+
+    def _target(self) -> SureWant:
+        def look(at: Pointer, edge: bool) -> SurePlace:
+            return sure_place(self.session, at, without=self._mover_id, edge=edge)
+
+        return SureWant("pick where that place belongs", hint="on a contour, on another picture, or anywhere with Alt", look=look, shows=self._shown)
+
+    def _look_at_mover(self, at: Pointer, edge: bool) -> SurePlace | None:
+        place = sure_place(self.session, at, contours=self.moves_contours, only="" if self.moves_contours else self._mover_id, edge=edge)
+        return place if self.moves_contours or place.picture else None
 
     @property
     def moves_contours(self) -> bool:
@@ -53,66 +87,10 @@ class MatchTool(Tool):
     def _mover_id(self) -> str:
         return next((place.picture for place in self.sources), "")
 
-    def prompt(self) -> Prompt:
-        if corner := self.finder.prompt("Match points"):
-            return corner
-        if self.waits_for_target:
-            return Prompt("Match points: pick where that place belongs.", "on a contour, on another picture, or anywhere with Alt")
-        if self.targets:
-            return Prompt("Match points: pick the next place of what moves, or move it.", keys=(("Enter", "move it"), ("Esc", "take the last pick back")))
-        return Prompt("Match points: pick a place on what is to move.", HINT, KEYS)
-
-    def _at(self, at: Pointer, *, take: bool) -> Place | None:
-        look = self.finder.take if take else self.finder.look
-        if self.waits_for_target:
-            return look(at, without=self._mover_id)
-        return look(at, contours=self.moves_contours, only="" if self.moves_contours else self._mover_id)
-
-    def press(self, at: Pointer) -> None:
-        self._pixel = at.pixel
-        place = self._at(at, take=True)
-        if place is None:
-            self.session.tool_changed.emit()
-            return
-        if not self.waits_for_target and not self.moves_contours and not place.picture:
-            self.session.refused.emit("There is no picture under the pointer. To move contours, choose them in Mend first.")
-            return
-        (self.targets if self.waits_for_target else self.sources).append(place)
-        self.hover = None
-        self.session.tool_changed.emit()
-
-    def move(self, at: Pointer) -> None:
-        self._pixel = at.pixel
-        self.hover = self._at(at, take=False)
-
-    def letter(self, key: str) -> bool:
-        if key == "C":
-            self.finder.toggle_corner()
-        return key == "C"
-
-    def enter(self) -> bool:
-        self.apply()
-        return True
-
-    def cancel(self) -> bool:
-        begun = self.finder.cancel() or bool(self.sources)
-        if self.waits_for_target:
-            self.sources.pop()
-        elif self.targets:
-            self.targets.pop()
-        self.session.tool_changed.emit()
-        return begun
-
-    def forget(self) -> None:
-        self.sources, self.targets, self.hover = [], [], None
-        self.finder.cancel()
-        self.session.tool_changed.emit()
-
     def without(self, k: int) -> None:
         """Take a pair back."""
-        del self.sources[k], self.targets[k]
-        self.session.tool_changed.emit()
-        self.session.marks_changed.emit()
+        ends = [*self._begun[1:], len(self._answers) - self.waits_for_target]
+        self.play([*self._answers[: self._begun[k]], *self._answers[ends[k] :]])
 
     def set_freedom(self, key: str) -> None:
         self.freedom = Freedom(key)
@@ -135,51 +113,46 @@ class MatchTool(Tool):
 
     def apply(self) -> None:
         """Move it."""
-        session = self.session
-        if not self.targets:
-            session.refused.emit("Pick at least one pair: a place of what moves, and where it belongs.")
-            return
-        sources, targets = self._pairs()
+        while self.targets and not self.wants_key("Enter"):
+            self.step_back()  # a place that belongs nowhere yet, half of a corner
+        if self.wants_key("Enter"):
+            self.key("Enter")
+        else:
+            self.session.refused.emit("Pick at least one pair: a place of what moves, and where it belongs.")
+
+    def _unfinished(self) -> str:
+        moved = self._moved()
+        return moved if isinstance(moved, str) else ""
+
+    def _moved(self) -> Job | str:
+        """The job with it moved, or why it cannot be."""
+        session, (sources, targets) = self.session, self._pairs()
         try:
             if self.moves_contours:
                 fixed = sum(item.fixed for item in session.chosen())
                 fit = fit_pairs(sources, targets, self.freedom)
                 if fixed and abs(fit.affine.scale - 1) > 1e-9:
-                    session.refused.emit(f"{fixed} of the contours {'has' if fixed == 1 else 'have'} a fixed size and would be resized; match them without size.")
-                    return
-                job = map_contours(session.job, session.selection, fit.affine, by_hand=True)
-            else:
-                pixels = np.array([place.pixel for place in self.sources[: len(targets)]])
-                mover = session.job.picture_by_id.get(self._mover_id)
-                if mover is None:
-                    self.forget()
-                    session.refused.emit("The picture that was to be moved is not in the job any more; pick on another one.")
-                    return
-                back = mover.to_job.inverse()
-                spreads = [(a.spread.mapped(back), b.spread) for a, b in zip(self.sources, self.targets, strict=False)]
-                job = match_picture(session.job, self._mover_id, pixels, targets, self.freedom, spreads)
+                    return f"{fixed} of the contours {'has' if fixed == 1 else 'have'} a fixed size and would be resized; match them without size."
+                return map_contours(session.job, session.selection, fit.affine, by_hand=True)
+            mover = session.job.picture_by_id.get(self._mover_id)
+            picks = [place.pick for place in self.sources if place.pick]
+            if mover is None or len(picks) < len(targets):
+                return "What was to be moved is not there any more; press Esc and pick on what is to move now."
+            back = mover.to_job.inverse()
+            spreads = [(a.spread.mapped(back), b.spread) for a, b in zip(self.sources, self.targets, strict=False)]
+            return match_picture(session.job, mover.id, np.array([(pick.x, pick.y) for pick in picks[: len(targets)]]), targets, self.freedom, spreads)
         except ValueError as error:
-            session.refused.emit(str(error))
-            return
-        self.sources, self.targets = [], []
-        session.edit("match points", job)
-        session.tool_changed.emit()
-        session.marks_changed.emit()
+            return str(error)
 
-    def marks(self) -> list[Mark]:
-        marks = self.finder.marks(self._pixel)
-        for k, source in enumerate(self.sources):
-            marks.append(CrossMark(source.x, source.y, source.directions))
-            if k < len(self.targets):
-                target = self.targets[k]
-                marks += [LineMark(source.x, source.y, target.x, target.y, "note"), CrossMark(target.x, target.y, target.directions)]
+    def _shown(self, under: SurePlace | None) -> list[Mark]:
+        marks: list[Mark] = [CrossMark(source.x, source.y, source.directions) for source in self.sources]
+        for source, target in zip(self.sources, self.targets, strict=False):
+            marks += [LineMark(source.x, source.y, target.x, target.y, "note"), CrossMark(target.x, target.y, target.directions)]
         fit = self.fit()
         if fit is not None and len(self.targets) > 1:
             marks += self._arrows(fit)
-        if self.hover:
-            if self.waits_for_target:
-                marks.append(LineMark(self.sources[-1].x, self.sources[-1].y, self.hover.x, self.hover.y))
-            marks += [CrossMark(self.hover.x, self.hover.y, self.hover.directions), MagnifierMark(self.hover.x, self.hover.y, sure_words(self.hover.on, self.hover.spread, self.session.job.unit), self.hover.directions)]
+        if under and self.waits_for_target:
+            marks.append(LineMark(self.sources[-1].x, self.sources[-1].y, under.x, under.y))
         return marks
 
     def _arrows(self, fit: PairFit) -> list[Mark]:

@@ -13,12 +13,13 @@ from draxet.job.edits import add_note, remove_note
 from draxet.mend.find import contour_at
 from draxet.trueup.shapes import Reading, angle_at, area_of, circle_through, length_along, read
 from draxet.trueup.true import trust_of
-from draxet.ui.canvas.tool import ContourMark, CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, TagMark, Tool
+from draxet.ui.canvas.tool import ContourMark, CrossMark, LineMark, Mark, Pointer, TagMark
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import Choice, button, emptied, fact_row, icon_button, label, side_by_side
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.picks import HINT, KEYS, sure_words
-from draxet.ui.stages.places import Place, PlaceMaker
+from draxet.ui.stages.gesture import Answer, Gesture
+from draxet.ui.stages.picks import PickGesture, SureWant, sure
+from draxet.ui.stages.places import SurePlace, sure_place
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_area, format_length, format_number
 
@@ -30,84 +31,56 @@ _WORDS = {
     "radius": ("a place on the arc", "a second place on the arc", "a third place on the arc"),
 }  # fmt: skip
 _REACH_PX = 9.0
+_WHOLE, _START = "contour", "start"
 
 
-class MeasureTool(Tool):
+class MeasureTool(PickGesture):
     """Takes places; zooming and panning between them changes nothing."""
 
+    title = "Measure"
+
     def __init__(self, session: Session) -> None:
-        self.session = session
         self.kind = "distance"
-        self.finder = PlaceMaker(session)
-        self.places: list[Place] = []
-        self.hover: Place | None = None
-        self.finished = False
-        self.contour = ""
-        self._pixel = 1.0
+        self.places: list[SurePlace] = []
+        self.contour, self.done = "", False
+        super().__init__(session)
 
     def set_kind(self, kind: str) -> None:
-        self.kind, self.places, self.finished, self.contour = kind, [], False, ""
-        self.session.tool_changed.emit()
-        self.session.marks_changed.emit()
+        self.kind = kind
+        self.play(())
 
-    @property
-    def done(self) -> bool:
-        wanted = KINDS[self.kind]
-        return bool(self.contour) or self.finished or (wanted > 0 and len(self.places) == wanted)
+    def gesture(self) -> Gesture:
+        self.places, self.contour, self.done = [], "", False
+        while len(self.places) < (KINDS[self.kind] or math.inf):
+            answer = yield from self.take(self._next())
+            if answer.key or answer.caught.word == _START:
+                break
+            if answer.caught.word == _WHOLE:
+                self.contour = answer.caught.contour
+                break
+            self.places.append(sure(answer))
+        self.done = True
+        yield SureWant("click to measure again", kind="choice", rests=True, hint="keep it as a note on the right, or not", keys=(), shows=self._shown)
+        words = self.words()
+        if words:
+            places = [(p.x, p.y) for p in self.places] or [(x, y) for x, y in self._outline().tolist()]
+            self.session.edit("keep a measurement", add_note(self.session.job, self.kind, places, words))
 
-    def prompt(self) -> Prompt:
-        if self.done:
-            return Prompt("Measure: click to measure again.", "keep it as a note on the right, or not")
-        if corner := self.finder.prompt("Measure"):
-            return corner
-        if self.kind in _WORDS:
-            return Prompt(f"Measure: pick {_WORDS[self.kind][len(self.places)]}.", HINT, KEYS)
-        if self.places:
-            return Prompt("Measure: pick the next place, or end it.", keys=(("Enter", "end it"), ("Esc", "take the last place back")))
-        return Prompt("Measure: click a contour, or pick places one after the other.", "Enter ends the row of places")
+    def _next(self) -> SureWant:
+        count, row = len(self.places), self.kind not in _WORDS
+        if not row:
+            return SureWant(f"pick {_WORDS[self.kind][count]}", look=self._look, shows=self._shown)
+        ends = "end it" if count >= (3 if self.kind == "area" else 2) else ""
+        words = "pick the next place" if count else "click a contour, or pick places one after the other"
+        return SureWant(words, hint="" if count else "Enter ends the row of places", ends=ends, look=self._look, shows=self._shown)
 
-    def press(self, at: Pointer) -> None:
-        if self.done:
-            self.places, self.finished, self.contour = [], False, ""
-        if self.kind in ("area", "along") and not self.places and not at.free:
-            self.contour = contour_at(self.session.shown_contours, at.x, at.y, _REACH_PX * at.pixel) or ""
-            if self.contour:
-                self.session.tool_changed.emit()
-                return
-        if self.kind == "area" and len(self.places) > 2 and math.hypot(at.x - self.places[0].x, at.y - self.places[0].y) < _REACH_PX * at.pixel:
-            self.enter()
-            return
-        place = self.finder.take(at)
-        if place is not None:
-            if place.picture:
-                self.session.choose_picture(place.picture)
-            self.places.append(place)
-        self.session.tool_changed.emit()
-
-    def move(self, at: Pointer) -> None:
-        self._pixel = at.pixel
-        self.hover = None if self.done else self.finder.look(at)
-
-    def letter(self, key: str) -> bool:
-        if key == "C":
-            self.finder.toggle_corner()
-        return key == "C"
-
-    def enter(self) -> bool:
-        if self.kind in ("area", "along") and len(self.places) >= (3 if self.kind == "area" else 2):
-            self.finished = True
-            self.session.tool_changed.emit()
-        return self.finished
-
-    def cancel(self) -> bool:
-        begun = self.finder.cancel() or bool(self.places) or bool(self.contour)
-        self.places, self.finished, self.contour = self.places[:-1], False, ""
-        self.session.tool_changed.emit()
-        return begun
-
-    def forget(self) -> None:
-        self.finder.cancel()
-        self.set_kind(self.kind)
+    def _look(self, at: Pointer, edge: bool) -> SurePlace:
+        row, reach = self.kind not in _WORDS, _REACH_PX * at.pixel
+        if row and not edge and not self.places and not at.free and (contour := contour_at(self.session.shown_contours, at.x, at.y, reach)):
+            return SurePlace(at.x, at.y, _WHOLE, contour=contour)
+        if self.kind == "area" and not edge and len(self.places) > 2 and math.hypot(at.x - self.places[0].x, at.y - self.places[0].y) < reach:
+            return SurePlace(self.places[0].x, self.places[0].y, _START)
+        return sure_place(self.session, at, edge=edge)
 
     def reading(self) -> Reading | None:
         """What was measured; None while places are missing or lie so that nothing can be said."""
@@ -133,7 +106,8 @@ class MeasureTool(Tool):
         points = [p for p in self.places if p.picture == picture_id]
         if picture is None or not picture.known_lengths:
             return 0.0
-        way = (points[-1].pixel[0] - points[0].pixel[0], points[-1].pixel[1] - points[0].pixel[1]) if len(points) == 2 else (1.0, 1.0)
+        ends = [p.pick for p in points if p.pick]
+        way = (ends[1].x - ends[0].x, ends[1].y - ends[0].y) if len(ends) == 2 else (1.0, 1.0)
         return (trust_of(picture, 1.0, *(way if any(way) else (1.0, 0.0))) or 0.0) / 2
 
     @property
@@ -156,35 +130,32 @@ class MeasureTool(Tool):
 
     def keep(self) -> None:
         """Keep what was measured on the drawing."""
-        words = self.words()
-        if not words:
+        if self.words():
+            self.answer(Answer(key="keep"))
+        else:
             self.session.refused.emit("Measure something first; then it can be kept.")
-            return
-        places = [(p.x, p.y) for p in self.places] or [(x, y) for x, y in self._outline().tolist()]
-        self.session.edit("keep a measurement", add_note(self.session.job, self.kind, places, words))
 
     def _outline(self) -> Points:
         contour = self.session.job.contour_by_id[self.contour].contour
         points = contour.flattened(contour.length / 500)
         return points[:: max(1, len(points) // 60)]
 
-    def marks(self) -> list[Mark]:
+    def _shown(self, under: SurePlace | None) -> list[Mark]:
         item = self.session.job.contour_by_id.get(self.contour)
         if item:
             x0, y0, x1, y1 = item.contour.box
             return [ContourMark((item.contour,)), TagMark((x0 + x1) / 2, (y0 + y1) / 2, self.words())]
-        marks = self.finder.marks(self._pixel)
-        shown = [*self.places, *([self.hover] if self.hover and not self.done else [])]
-        marks += [LineMark(a.x, a.y, b.x, b.y) for a, b in zip(shown, shown[1:], strict=False) if self.kind != "radius"]
-        if self.kind == "area" and self.done:
+        shown = [*self.places, *([under] if under else [])]
+        marks: list[Mark] = [LineMark(a.x, a.y, b.x, b.y) for a, b in zip(shown, shown[1:], strict=False) if self.kind != "radius"]
+        marks += [CrossMark(p.x, p.y, p.directions) for p in self.places]
+        if not self.done or not shown:
+            return marks
+        if self.kind == "area":
             marks.append(LineMark(shown[-1].x, shown[-1].y, shown[0].x, shown[0].y))
-        if self.kind == "radius" and self.done and (circle := self._circle()):
+        if self.kind == "radius" and (circle := self._circle()):
             marks += [ContourMark((Contour.circle(*circle),)), CrossMark(circle[0], circle[1])]
-        marks += [CrossMark(p.x, p.y, p.directions) for p in shown]
-        if self.done and (words := self.words()):
+        if words := self.words():
             marks.append(TagMark(sum(p.x for p in shown) / len(shown), sum(p.y for p in shown) / len(shown), words))
-        if self.hover and not self.done:
-            marks.append(MagnifierMark(self.hover.x, self.hover.y, sure_words(self.hover.on, self.hover.spread, self.session.job.unit), self.hover.directions))
         return marks
 
     def _circle(self) -> tuple[float, float, float] | None:

@@ -108,11 +108,11 @@ class SquareTool(Tool):
         if untouched:
             self.find()
 
-    def letter(self, key: str) -> bool:
-        if key == "N" and self.rectangles:
-            self.next_rectangle()
-            return True
-        return False
+    def wants_key(self, key: str) -> bool:
+        return key.upper() == "N" and bool(self.rectangles)
+
+    def key(self, key: str) -> None:
+        self.next_rectangle()
 
     def _found(self, picture_id: str, found: list[Corners]) -> None:
         picture = self.picture
