@@ -14,17 +14,18 @@ from draxet.geometry.spans import CUBIC, Spans
 
 __all__ = ["begun_at", "joined", "opened_at", "piece", "place_at", "position_near", "positions_of_crossings", "split_at"]
 
-_PROBES = np.linspace(0.0, 1.0, 33)
+_PROBES = 33
+"""So many places along a span, and the nearest of them is gone on from."""
 _NEAR = 1e-7
 
 
 def position_near(contour: Contour, x: float, y: float) -> float:
     """The position on a contour that is nearest to a place."""
-    spans = contour.spans
-    which = np.repeat(np.arange(len(spans)), len(_PROBES))
-    away = np.hypot(*(spans.at(which, np.tile(_PROBES, len(spans))) - (x, y)).T)
+    spans, probes = contour.spans, np.linspace(0.0, 1.0, _PROBES)
+    which = np.repeat(np.arange(len(spans)), len(probes))
+    away = np.hypot(*(spans.at(which, np.tile(probes, len(spans))) - (x, y)).T)
     best = int(away.argmin())
-    t, _ = nearest_on(spans, which[best : best + 1], np.array([[x, y]]), _PROBES[best % len(_PROBES)][None])
+    t, _ = nearest_on(spans, which[best : best + 1], np.array([[x, y]]), probes[best % len(probes)][None])
     return float(which[best]) + float(t[0])
 
 

@@ -4,7 +4,7 @@ that is gone."""
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Container, Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -13,14 +13,14 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.likeness import runs_along
 from draxet.geometry.shapes import unit_ellipse
-from draxet.job.records import ContourItem, CutThrough, Group, Guide, HandedOff, Job, KnownLength, MeasureNote, Picture, Sheet, Side, SquareStep
+from draxet.job.records import Bridge, ContourItem, CutThrough, Group, Guide, HandedOff, Job, KnownLength, MeasureNote, Picture, Sheet, Side, SquareStep
 from draxet.job.steps import Cover, Crop, PrepareStep, Shrink, orientation
 
 __all__ = [
-    "add_contours", "add_guide", "add_note", "add_picture", "add_sheet", "change_contours", "change_picture", "choose_sheet", "colour_contours", "copy_contours", "copy_picture", "cut_out", "filled_groups", "fix_size",
-    "give_operation", "half_turn", "hand_off_noted", "map_contours", "mean_slits", "map_picture", "move_guide", "order_picture", "remove_contours", "remove_guides", "remove_note", "remove_picture",
+    "add_bridges", "add_contours", "add_guide", "add_note", "add_picture", "add_sheet", "change_bridge", "change_contours", "change_picture", "choose_sheet", "colour_contours", "copy_contours", "copy_picture", "cut_out", "filled_groups", "fix_size",
+    "give_operation", "half_turn", "hand_off_noted", "map_contours", "mean_slits", "map_picture", "move_guide", "order_picture", "remove_bridges", "remove_contours", "remove_guides", "remove_note", "remove_picture",
     "remove_sheet", "replace_contours", "retrace", "set_ellipse", "set_known_lengths", "set_operation", "set_setup", "set_sheet", "set_steps",
-    "set_unit", "square_picture", "template_of",
+    "set_unit", "square_picture", "template_of", "with_bridges_moved",
 ]  # fmt: skip
 
 _SAME_PX, _SAME_SHARE = 1.5, 0.6
@@ -101,7 +101,14 @@ def map_contours(job: Job, ids: Iterable[str], after: Affine, *, by_hand: bool =
             moved[item.id] = item.mapped(after)
         if by_hand:
             moved[item.id] = replace(moved[item.id], by_hand=True)
-    return _with_items(job, moved)
+    return with_bridges_moved(_with_items(job, moved), moved, after)
+
+
+def with_bridges_moved(job: Job, ids: Container[str], after: Affine) -> Job:
+    """Bridges of contours gone along with those."""
+    if not any(bridge.contour in ids for bridge in job.bridges):
+        return job
+    return replace(job, bridges=tuple(bridge.mapped(after) if bridge.contour in ids else bridge for bridge in job.bridges))
 
 
 def _with_items(job: Job, items: Mapping[str, ContourItem]) -> Job:
@@ -259,7 +266,28 @@ def copy_contours(job: Job, ids: Sequence[str], dx: float, dy: float) -> tuple[J
         )
         for k, (item, moved) in enumerate((item, item.mapped(move)) for item in job.contours if item.id in some)
     )
-    return replace(job, contours=(*job.contours, *new), next_id=job.next_id + len(new)), frozenset(item.id for item in new)
+    job = replace(job, contours=(*job.contours, *new), next_id=job.next_id + len(new))
+    copied = dict(zip((item.id for item in job.contours if item.id in some), (item.id for item in new), strict=False))
+    for bridge in [bridge for bridge in job.bridges if bridge.contour in some]:
+        moved = bridge.mapped(move)
+        job = add_bridges(job, [replace(moved, contour=copied[bridge.contour])])
+    return job, frozenset(item.id for item in new)
+
+
+def add_bridges(job: Job, bridges: Sequence[Bridge]) -> Job:
+    """More bridges, each with an id of its own."""
+    new = tuple(replace(bridge, id=f"bridge-{job.next_id + k}") for k, bridge in enumerate(bridges))
+    return replace(job, bridges=(*job.bridges, *new), next_id=job.next_id + len(new))
+
+
+def change_bridge(job: Job, bridge: Bridge) -> Job:
+    """Another bridge in the place of that of the same id."""
+    return replace(job, bridges=tuple(bridge if each.id == bridge.id else each for each in job.bridges))
+
+
+def remove_bridges(job: Job, ids: Iterable[str]) -> Job:
+    gone = frozenset(ids)
+    return replace(job, bridges=tuple(bridge for bridge in job.bridges if bridge.id not in gone))
 
 
 def remove_contours(job: Job, ids: Iterable[str]) -> Job:
@@ -329,6 +357,7 @@ def _shifted(job: Job, sheet: Sheet, dx: float) -> Job:
     move = Affine.moved(dx, 0.0)
     pictures = tuple(replace(p, to_job=p.to_job.then(move)) if lies_on(p.box[0], p.box[2]) else p for p in job.pictures)
     contours = tuple(i.mapped(move) if i.sheet == sheet.id else i for i in job.contours)
+    job = with_bridges_moved(job, {i.id for i in job.contours if i.sheet == sheet.id}, move)
     notes = tuple(
         replace(note, places=tuple((x + dx, y) for x, y in note.places)) if lies_on(min(x for x, _ in note.places), max(x for x, _ in note.places)) else note
         for note in job.notes

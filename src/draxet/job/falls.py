@@ -16,6 +16,7 @@ import shapely
 
 from draxet.geometry.arrays import Ints, Points
 from draxet.geometry.contour import Contour, joined_spans
+from draxet.job.bridges import cuts_held, cuts_of
 from draxet.job.records import ContourItem, Job, Side
 from draxet.job.work import cut_centre_lines
 
@@ -26,6 +27,8 @@ _SPECK = 1e-3
 """mm²: a smaller piece is dust."""
 _DEEPEST = 100
 """So many bands over each other, in the middle, are not looked at two by two."""
+_SLIVER = 0.05
+"""mm: what is narrower in the mean is no piece but a difference between two flattened lines."""
 _WIDEST = 20.0
 """mm: what is broader than that is no thread and no thin wall, whatever is wanted."""
 
@@ -110,10 +113,14 @@ class Falls:
             return self._of(job, items, width, min(thread, _WIDEST), kept)
 
     def _of(self, job: Job, items: Sequence[ContourItem], width: float, thread: float, kept: Sequence[tuple[float, float]]) -> Fallout:
-        known = self._learn(dict.fromkeys(_cut_of(job, item, width) for item in items), thread)
+        cuts = cuts_of(job, items, width)
+        whole, held = ([(cut.contour, cut.side, cut.width) for cut in some] for some in (cuts, cuts_held(cuts, job.bridges).cuts))
+        grounds_of, known = self._learn(dict.fromkeys(whole), dict.fromkeys(held), thread)
         bodies, wider = self._hung_together([_array(all_bands) for all_bands in ((b for k in known for b in k.bands), (b for k in known for b in k.wider))])
-        grounds = _outermost(_array(k.ground for k in known if k.ground is not None))
+        grounds = _outermost(_array(k.ground for k in grounds_of if k.ground is not None))
         parts, made_of = _parts(bodies)
+        hung = _hung(grounds, bodies) if job.bridges else _array(())
+        parts, made_of = np.concatenate([parts, hung]), [*made_of, *((each,) for each in hung)]
         spots = shapely.point_on_surface(parts)
         ground = np.full(len(parts), -1)
         shape, spot = _pairs(grounds, spots)
@@ -121,7 +128,7 @@ class Falls:
         area = shapely.area(parts)
         order = [k for k in np.argsort(-area, kind="stable").tolist() if ground[k] >= 0]
         parts, spots, area, made_of = parts[order], spots[order], area[order], [made_of[k] for k in order]
-        stays = _staying(parts, ground[order], kept)
+        stays = _staying(parts, ground[order], kept, {k for k, part in enumerate(parts) if any(part is each for each in hung)})
         threads = self._thread_places(parts, stays, made_of, _parts(wider)[0])
         walls = _walls(parts, stays, thread)
         wanted = set(_pairs(parts, _array(shapely.Point(*place) for place in job.drop_outs))[0].tolist()) - stays
@@ -132,15 +139,15 @@ class Falls:
             )
         )
 
-    def _learn(self, cuts: Iterable[_Cut], thread: float) -> list[_Known]:
-        """What is known of each cut, and only that is remembered."""
+    def _learn(self, whole: Iterable[_Cut], held: Iterable[_Cut], thread: float) -> tuple[list[_Known], list[_Known]]:
+        """What is known of each cut as a whole and as bridges leave it, and only that is remembered."""
         if thread != self._thread:
             self._thread, self._known, self._threads = thread, {}, {}
-        old = self._known
+        old, cuts = self._known, dict.fromkeys((*whole, *held))
         new = [cut for cut in cuts if cut not in old]
         fresh = dict(zip(new, (_learned(cut, line, thread) for cut, line in zip(new, _lines([cut[0] for cut in new]), strict=True)), strict=True))
         self._known = {cut: old.get(cut) or fresh[cut] for cut in cuts}
-        return list(self._known.values())
+        return [self._known[cut] for cut in whole], [self._known[cut] for cut in held]
 
     def _hung_together(self, layers: Sequence[Any]) -> list[list[_Body]]:
         """The bodies of each layer of bands. What is known of the same bands is taken over: the last look holds them, so that their ids are theirs."""
@@ -194,11 +201,6 @@ def _learned(cut: _Cut, line: Points, thread: float) -> _Known:
     bands, wider = (shapely.buffer(middles, wide / 2 + more, quad_segs=8) for more in (0.0, thread / 2))
     ground = shapely.Polygon(line) if contour.closed and len(line) > 2 else None
     return _Known(ground if ground is None or ground.is_valid else ground.buffer(0), tuple(bands), tuple(wider))
-
-
-def _cut_of(job: Job, item: ContourItem, width: float) -> _Cut:
-    operation = job.operation_of.get(item.id)
-    return (item.contour, operation.side, operation.width) if operation else (item.contour, Side.ON, width)
 
 
 def _pairs(shapes: Any, points: Any) -> tuple[Ints, Ints]:
@@ -272,10 +274,21 @@ def _outermost(grounds: Any) -> Any:
     return shapely.get_parts(_array(shapely.union_all(outer[some]) if len(some) > 1 else outer[some[0]] for some in _meeting(outer, {})[0]))
 
 
-def _staying(parts: Any, ground: Ints, kept: Iterable[tuple[float, float]]) -> set[int]:
-    """The numbers of the pieces that stay, of pieces the largest first."""
+def _hung(grounds: Any, bodies: Sequence[_Body]) -> Any:
+    """What bridges in its outline tie to the material around it: of each area what no body encloses."""
+    found = []
+    tree = shapely.STRtree(_array(shapely.Polygon(body.outline) for body in bodies))
+    for ground in grounds:
+        filled = shapely.union_all(tree.geometries[tree.query(ground, predicate="intersects")])
+        found += [part for part in shapely.get_parts(ground.difference(filled)) if part.area > max(_SPECK, _SLIVER * part.length)]
+    return _array(found)
+
+
+def _staying(parts: Any, ground: Ints, kept: Iterable[tuple[float, float]], hung: set[int]) -> set[int]:
+    """The numbers of the pieces that stay, of pieces the largest first: those that are `hung` to what is around them, else the largest."""
     pointed = set(_pairs(parts, _array(shapely.Point(*place) for place in kept))[0].tolist())
-    return pointed or set(np.unique(ground, return_index=True)[1].tolist())
+    held = {int(ground[k]) for k in hung}
+    return pointed or hung | {k for k in np.unique(ground, return_index=True)[1].tolist() if int(ground[k]) not in held}
 
 
 def _threads(part: Any, thread: float) -> tuple[tuple[float, float], ...]:

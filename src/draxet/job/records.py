@@ -21,7 +21,7 @@ from draxet.job.steps import PrepareStep, worked_frame
 from draxet.units import UNITS
 
 __all__ = [
-    "ContourItem", "CutThrough", "Exactness", "Group", "Guide", "HandedOff", "Job", "KnownLength", "Limit", "MeasureNote", "Picture", "Point", "Sheet", "Side",
+    "Bridge", "ContourItem", "CutThrough", "Exactness", "Group", "Guide", "HandedOff", "Job", "KnownLength", "Limit", "MeasureNote", "Picture", "Point", "Sheet", "Side",
     "SquareStep",
 ]  # fmt: skip
 
@@ -292,6 +292,26 @@ class CutThrough:
 
 
 @dataclass(frozen=True)
+class Bridge:
+    """Where a shape is held: a place on a contour, and the `width` in mm that is left there after the cut. One that leads `across` goes at an
+    `angle` (degrees) to the next contour; else the cut of its own is interrupted."""
+
+    id: Id
+    x: Coordinate
+    y: Coordinate
+    width: Size
+    contour: PictureId = ""
+    across: bool = False
+    angle: Annotated[float, Within(-360.0, 360.0)] = 0.0
+
+    def mapped(self, after: Affine) -> Bridge:
+        """It gone along with its contour, as broad as it was."""
+        (x, y), way = after.point(self.x, self.y), math.radians(self.angle)
+        dx, dy = after.a * math.cos(way) + after.b * math.sin(way), after.d * math.cos(way) + after.e * math.sin(way)
+        return replace(self, x=x, y=y, angle=math.degrees(math.atan2(dy, dx)))
+
+
+@dataclass(frozen=True)
 class Guide:
     """A straight line without ends to draw by, through (x, y) at `angle` degrees; it is caught and never cut."""
 
@@ -331,6 +351,7 @@ class Job:
     groups: Annotated[tuple[Group, ...], Each("group")] = ()
     drop_outs: Annotated[tuple[_Place, ...], Count(0, 10_000)] = ()
     """Places of pieces that are meant to fall out."""
+    bridges: Annotated[tuple[Bridge, ...], Each("bridge")] = ()
     helpers: Annotated[tuple[ContourItem, ...], Each("helper contour")] = ()
     """Contours to draw by: locked, shown behind the others, and never sent anywhere."""
     next_id: Annotated[int, Within(1, 1_000_000_000)] = 1
@@ -374,6 +395,7 @@ class Job:
         import hashlib  # slow to load
 
         state = hashlib.sha256(repr((sheet.id, sheet.width, sheet.height, sheet.x, sheet.y, sheet.origin, sheet.zero, sheet.thickness)).encode())
+        state.update(repr([(bridge.x, bridge.y, bridge.width, bridge.across, bridge.angle) for bridge in self.bridges]).encode() if self.bridges else b"")
         for operation in self.operations:
             state.update(repr((operation.name, operation.side, operation.width, operation.feed)).encode())
             for contour_id in operation.contours:

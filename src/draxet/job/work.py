@@ -16,6 +16,7 @@ from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import as_polygon, nesting_depths
 from draxet.geometry.shared_edges import Run, shared_edges
+from draxet.job.bridges import Cut, cuts_held
 from draxet.job.records import CutThrough, Job, Side
 
 __all__ = ["CutWork", "cut_centre_lines", "cut_length", "cut_minutes", "cut_work", "vanishing_cuts"]
@@ -36,32 +37,35 @@ class CutWork:
 
 
 def cut_work(job: Job) -> tuple[CutWork, ...]:
-    """Everything that is cut on all sheets, in the order of the operations."""
+    """Everything that is cut on all sheets, in the order of the operations, held by the bridges."""
     whole = [(operation, job.contour_by_id[contour]) for operation in job.operations for contour in operation.contours]
     if not whole:
         return ()
-    found = shared_edges([item.contour for _, item in whole])
-    plain = [CutWork(o, o.side, item.contour, (item.id,)) for (o, item), touches in zip(whole, found.touching.tolist(), strict=True) if not touches]
-    if len(plain) == len(whole):
+    cuts = [Cut(item.contour, operation.side, operation.width, (item.id,), k) for k, (operation, item) in enumerate(whole)]
+    held = cuts_held(cuts, job.bridges).cuts
+    lines = [CutWork(whole[cut.of][0], cut.side, cut.contour, cut.ids) for cut in held]
+    found = shared_edges([line.contour for line in lines])
+    plain = [line for line, touches in zip(lines, found.touching.tolist(), strict=True) if not touches]
+    if len(plain) == len(lines) and held == tuple(cuts):
         return tuple(plain)
-    work = plain + _bounds(found.own, whole) + [_one(run, whole, Side.ON, shared=True) for run in found.shared]
+    work = plain + _bounds(found.own, lines) + [_one(run, lines, Side.ON, shared=True) for run in found.shared]
     order = {operation.id: number for number, operation in enumerate(job.operations)}
     return tuple(sorted(work, key=lambda each: order[each.operation.id]))
 
 
-def _bounds(runs: Sequence[Run], whole: Sequence[tuple[CutThrough, object]]) -> list[CutWork]:
+def _bounds(runs: Sequence[Run], lines: Sequence[CutWork]) -> list[CutWork]:
     """What bounds the areas as a whole: outlines are cut outside, openings inside, all on the line where each operation says so."""
     depths = nesting_depths([run.contour for run in runs]).tolist()
     work = []
     for run, depth in zip(runs, depths, strict=True):
-        on = depth < 0 or all(whole[k][0].side is Side.ON for k in run.of)
-        work.append(_one(run, whole, Side.ON if on else Side.INSIDE if depth % 2 else Side.OUTSIDE))
+        on = depth < 0 or all(lines[k].side is Side.ON for k in run.of)
+        work.append(_one(run, lines, Side.ON if on else Side.INSIDE if depth % 2 else Side.OUTSIDE))
     return work
 
 
-def _one(run: Run, whole: Sequence[tuple[CutThrough, object]], side: Side, *, shared: bool = False) -> CutWork:
-    operation = next((whole[k][0] for k in run.of if whole[k][0].side is side), whole[run.of[0]][0])
-    return CutWork(operation, side, run.contour, tuple(whole[k][1].id for k in run.of), shared)  # type: ignore[attr-defined]
+def _one(run: Run, lines: Sequence[CutWork], side: Side, *, shared: bool = False) -> CutWork:
+    operation = next((lines[k].operation for k in run.of if lines[k].side is side), lines[run.of[0]].operation)
+    return CutWork(operation, side, run.contour, tuple(dict.fromkeys(name for k in run.of for name in lines[k].ids)), shared)
 
 
 def cut_centre_lines(contour: Contour, side: Side, width: float) -> list[tuple[Points, bool]]:

@@ -12,8 +12,9 @@ import numpy as np
 import shapely
 
 from draxet.geometry.arrays import Floats
-from draxet.job.edits import mean_slits
-from draxet.job.falls import Falls
+from draxet.job.bridges import cuts_held, cuts_of
+from draxet.job.edits import mean_slits, remove_bridges
+from draxet.job.falls import Falls, Piece
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.looks import open_items
 from draxet.job.records import ContourItem, Job
@@ -115,8 +116,19 @@ def _vanishing(job: Job) -> list[Finding]:
     return [Finding("vanishing", words, Gravity.STOPS, "make", *_where([job.contour_by_id[contour] for contour in ids]))]
 
 
-class _ThinWalls:
-    """Walls and necks of what stays that are thinner than the smallest feature, once every cut has run."""
+def _idle_bridges(job: Job) -> list[Finding]:
+    """Bridges that hold nothing, as their contour is gone or was moved."""
+    idle = [effect for effect in cuts_held(cuts_of(job, job.contours, _HAIR), job.bridges).effects if effect.shape is None] if job.bridges else []
+    if not idle:
+        return []
+    words = f"{count_words(len(idle), 'bridge')} {'holds' if len(idle) == 1 else 'hold'} nothing: {idle[0].lost}"
+    mend = partial(remove_bridges, ids=tuple(effect.bridge.id for effect in idle))
+    return [Finding("idle-bridge", words, Gravity.WARNS, "mend", (), tuple(effect.place for effect in idle[:_MOST_PLACES]), mend, "Remove them" if len(idle) > 1 else "Remove it")]
+
+
+class _WhatHolds:
+    """Islands that fall out with what is round them, and walls and necks of what stays that are thinner than the smallest feature, once
+    every cut has run."""
 
     def __init__(self) -> None:
         self._falls = Falls()
@@ -125,6 +137,10 @@ class _ThinWalls:
         if not job.contours:
             return []
         pieces = self._falls.of(job, job.contours, _HAIR, job.smallest_feature).pieces
+        return [*_islands(pieces), *self._walls(job, pieces)]
+
+    @staticmethod
+    def _walls(job: Job, pieces: Sequence[Piece]) -> list[Finding]:
         walls = [wall for piece in pieces for wall in piece.walls]
         places = [*((wall.x, wall.y) for wall in walls), *(place for piece in pieces for place in piece.threads)]
         if not places:
@@ -132,6 +148,21 @@ class _ThinWalls:
         thinnest = f": {min(wall.left for wall in walls):.2f} mm are left at the thinnest" if walls else ""
         words = f"{count_words(len(places), 'wall')} thinner than the smallest feature, {job.smallest_feature:g} mm{thinnest}"
         return [Finding("thin-wall", words, Gravity.WARNS, "mend", places=tuple(places[:_MOST_PLACES]))]
+
+
+def _islands(pieces: Sequence[Piece]) -> list[Finding]:
+    """Pieces that fall and stand inside another one that falls."""
+    falling = [piece for piece in pieces if piece.falls]
+    around = [shapely.Polygon(ring) for piece in falling for ring in piece.rings[1:]]
+    alone = [piece for piece in falling if not piece.wanted]
+    if not around or not alone:
+        return []
+    places = shapely.points([piece.place for piece in alone])
+    inside = sorted(set(shapely.STRtree(around).query(places, predicate="within")[0].tolist()))
+    if not inside:
+        return []
+    words = f"{count_words(len(inside), 'island')} {'falls' if len(inside) == 1 else 'fall'} out with what is round {'it' if len(inside) == 1 else 'them'}; hold {'it' if len(inside) == 1 else 'them'} by bridges, or say in Falls or stays that {'it is' if len(inside) == 1 else 'they are'} meant to"
+    return [Finding("island", words, Gravity.WARNS, "mend", places=tuple(alone[k].place for k in inside[:_MOST_PLACES]))]
 
 
 LOOKS: tuple[tuple[Look, tuple[str, ...]], ...] = (
@@ -142,11 +173,12 @@ LOOKS: tuple[tuple[Look, tuple[str, ...]], ...] = (
     (_near_rim, ("contours", "sheets", "smallest_feature")),
     (_beyond, ("contours", "limit", "sheets", "sheet_id")),
     (_too_small, ("contours", "smallest_feature")),
-    (_vanishing, ("contours", "operations")),
+    (_vanishing, ("contours", "operations", "bridges")),
+    (_idle_bridges, ("contours", "operations", "bridges")),
 )
 """Each look, and the fields of the job that it depends on."""
 
-LONG_LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = ((_ThinWalls, ("contours", "operations", "smallest_feature")),)
+LONG_LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = ((_WhatHolds, ("contours", "operations", "bridges", "drop_outs", "smallest_feature")),)
 """Likewise those that may take long even in a small job; of a class each watch makes one of its own, which remembers."""
 
 

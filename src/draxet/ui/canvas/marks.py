@@ -111,6 +111,13 @@ def _sign(painter: QPainter, at: QPointF, mark: SignMark, t: Tokens) -> None:
                 painter.drawLine(at - way * 7, at - way * 2.5)
                 painter.drawLine(at + way * 2.5, at + way * 7)
         return
+    if mark.sign == "bridge":  # a little beam on two supports
+        for colour, wide in ((t.halo, 4.5), (t.brass, 2.4 if mark.hot else 1.8)):
+            painter.setPen(QPen(QColor(colour), wide))
+            painter.drawLine(at + QPointF(-6.5, -2), at + QPointF(6.5, -2))
+            for side in (-4, 4):
+                painter.drawLine(at + QPointF(side, -2), at + QPointF(side, 4))
+        return
     painter.setPen(QPen(QColor(t.brass), 1.8))
     painter.setBrush(QColor(t.brass if mark.hot else t.field))
     if mark.sign == "corner":  # a wedge

@@ -199,6 +199,8 @@ class ShownCanvas(QWidget):
             marks.append(ContourMark(self._flash, "fault"))
         if session.tool:
             marks += session.tool.marks()
+        if session.stage not in (Stage.GATHER, Stage.TRUE_UP) and not (session.tool and session.tool.shows_bridges):
+            marks += [SignMark(bridge.x, bridge.y, "bridge") for bridge in session.job.bridges]
         paint_marks(painter, marks, self.camera, (self.width(), self.height()), self._t, self._paint_lens)
         if session.stage in (Stage.MAKE, Stage.PROVE) and session.job.operations:
             widths = sorted({operation.width for operation in session.job.operations})

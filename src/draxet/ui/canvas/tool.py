@@ -70,7 +70,8 @@ class TagMark:
 
 @dataclass(frozen=True)
 class SignMark:
-    """A small sign at a place: ``open`` (a split ring), ``corner`` (a wedge), ``smooth`` (a dot), ``handle`` (a small square) or ``point`` (a plus)."""
+    """A small sign at a place: ``open`` (a split ring), ``corner`` (a wedge), ``smooth`` (a dot), ``handle`` (a small square), ``point`` (a plus) or
+    ``bridge`` (a beam)."""
 
     x: float
     y: float
@@ -152,6 +153,8 @@ class Tool:
     """A tool in hand. What it does not care about it ignores."""
 
     title = ""
+    shows_bridges = False
+    """Whether it draws the job's bridges itself."""
 
     @property
     def wants_number(self) -> bool:

@@ -39,7 +39,7 @@ class Watching(QObject):
         self._long = Watch(LONG_LOOKS)
         self._long_found: tuple[Finding, ...] = ()
         self._answer = _Answer(session.job, (), ())
-        self._watch, self._work = Watch(), Remembered(cut_work, "contours", "operations")
+        self._watch, self._work = Watch(), Remembered(cut_work, "contours", "operations", "bridges")
         self._small = Remembered(lambda job: sum(len(item.contour.kinds) for item in job.contours) <= _SMALL, "contours")
         session.job_changed.connect(self.look)
         self.look()

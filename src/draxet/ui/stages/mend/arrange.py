@@ -207,6 +207,8 @@ class ArrangeSlip(Slip):
         }  # fmt: skip
         super().__init__(session, tool.title, about[tool.title])
         self._tool, self.settings = tool, arrange_settings(session)
+        self.settings.way = tool.title.lower()
+        self.way = self.ask(self.settings, lambda name, value, gesture: self.session.tool_asked.emit(value), ("way",))
         meant, self._meant = fact_row("Arranged")
         self.add(meant)
         ring = tool.title == "Ring"
@@ -245,5 +247,6 @@ class ArrangeSlip(Slip):
         s, chosen = self.settings, len(self.session.selection)
         self._meant.setText(count_words(chosen, "contour") if chosen else "all contours")
         self.empty.set_value(", ".join(map(str, s.empty)))
+        self.way.show_of(s)
         self.asked.show_of(s)
         self.grid.show_of(s)

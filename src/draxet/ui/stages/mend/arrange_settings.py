@@ -6,18 +6,21 @@ from dataclasses import dataclass
 from typing import Annotated
 
 from draxet.job.asked import Asked
-from draxet.job.ranges import Coordinate, Count, Within
+from draxet.job.ranges import Coordinate, Count, OneOf, Within
 from draxet.ui.shell.session import Session
 
-__all__ = ["ArrangeSettings", "arrange_settings"]
+__all__ = ["WAYS", "ArrangeSettings", "arrange_settings"]
+
+WAYS = (("move", "move"), ("size", "size"), ("mirror", "mirror"), ("turn", "turn"), ("ring", "ring"))
 
 
 @dataclass
 class ArrangeSettings:
-    """copies : whether the original stays. linked : whether copies have one shape with it. one_way : whether size
+    """way : how they were arranged last. copies : whether the original stays. linked : whether copies have one shape with it. one_way : whether size
     changes along one direction alone. count, sweep (degrees), empty : places of a ring, and those (from 1) that stay empty. columns,
     rows, right, up (mm) : a grid."""
 
+    way: Annotated[str, OneOf(tuple(name for name, _ in WAYS)), Asked("", choices=WAYS)] = "move"
     copies: Annotated[bool, Asked("Keep the original: add a copy")] = True
     linked: Annotated[bool, Asked("Copies follow the original", tip="what is done to the shape of one is done to all of them")] = False
     one_way: Annotated[bool, Asked("Along that direction alone")] = False

@@ -54,7 +54,7 @@ class FallTool(Tool):
     def look(self) -> None:
         """Work out what falls, where that is not known already."""
         job, s, items = self.session.job, self.settings, self.session.shown_contours
-        state = (items, job.operations, job.drop_outs, job.smallest_feature, s.width, s.kept)
+        state = (items, job.operations, job.bridges, job.drop_outs, job.smallest_feature, s.width, s.kept)
         if len(self._of) == len(state) and all(a is b or a == b for a, b in zip(state[2:], self._of[2:], strict=True)) and items is self._of[0] and job.operations is self._of[1]:
             return
         self._of = state

@@ -1,0 +1,410 @@
+"""Bridges: where a shape is held, so that what it would drop stays in its place.
+
+A bridge *across* is a strip of material led from a contour over what is taken away to the next one: the area that the cuts bound is parted
+there. A bridge in the *line* interrupts one cut; next to another cut that it meets it stops short of that. The width of a bridge is
+what is left of it once the cuts have run. Bridges are kept apart from the contours and laid anew each time, so they stay where they are when a
+contour changes.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from draxet.geometry.arrays import Floats, Points
+from draxet.geometry.contour import Contour, boxes_of
+from draxet.geometry.crossings import crossings
+from draxet.geometry.nesting import nesting_depths
+from draxet.geometry.pieces import piece, place_at, position_near
+from draxet.geometry.spans import LINE
+from draxet.geometry.winding import winds
+from draxet.job.records import Bridge, ContourItem, Job, Side
+
+__all__ = ["BRIDGE_REACH", "Cut", "Effect", "Held", "cuts_held", "cuts_of", "hit_by"]
+
+BRIDGE_REACH = 2.0
+"""mm: a bridge whose contour is gone holds one that lies so near to its place."""
+_FARTHEST = 500.0
+"""mm: a strip is no longer."""
+_EPSILON = 1e-6
+_PROBES = 64
+_ROUNDS = 60
+
+
+@dataclass(frozen=True)
+class Cut:
+    """A contour as it is cut: on which side, how wide (mm), and the ids of the job's contours that it comes from."""
+
+    contour: Contour
+    side: Side
+    width: float
+    ids: tuple[str, ...]
+    of: int = 0
+    """The number of the cut, among those that were given, that says how it is cut."""
+
+
+@dataclass(frozen=True, eq=False)
+class Effect:
+    """What a bridge does: the strip (closed) or the stretch of the cut (open) that it keeps, and its middle; without a shape it holds
+    nothing, for the reason in `lost`."""
+
+    bridge: Bridge
+    place: tuple[float, float]
+    shape: Contour | None
+    lost: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class Held:
+    """Cuts as they run with bridges, and what each bridge does."""
+
+    cuts: tuple[Cut, ...]
+    effects: tuple[Effect, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class _Strip:
+    """A strip from one cut to another (their numbers): its outline, and its ends."""
+
+    bridge: Bridge
+    first: int
+    second: int
+    start: Points
+    end: Points
+    outline: Contour
+
+
+def cuts_of(job: Job, items: Sequence[ContourItem], width: float) -> list[Cut]:
+    """Contours as their operation cuts them; one without is cut on the line, `width` mm wide."""
+    found = []
+    for k, item in enumerate(items):
+        operation = job.operation_of.get(item.id)
+        side, wide = (operation.side, operation.width) if operation else (Side.ON, width)
+        found.append(Cut(item.contour, side, wide, (item.id,), k))
+    return found
+
+
+def cuts_held(cuts: Sequence[Cut], bridges: Sequence[Bridge]) -> Held:
+    """Cuts as they run once bridges hold them. Cuts that no bridge touches are the same ones."""
+    if not bridges or not cuts:
+        return Held(tuple(cuts), tuple(Effect(bridge, (bridge.x, bridge.y), None, _GONE) for bridge in bridges))
+    contours = [cut.contour for cut in cuts]
+    boxes = boxes_of(contours)
+    by_id = {name: k for k, cut in enumerate(cuts) for name in cut.ids}
+    effects: dict[str, Effect] = {}
+    strips: list[_Strip] = []
+    in_line: list[tuple[Bridge, int]] = []
+    for bridge in bridges:
+        number = by_id.get(bridge.contour, _nearest(contours, boxes, bridge))
+        if number is None:
+            effects[bridge.id] = Effect(bridge, (bridge.x, bridge.y), None, _GONE)
+        elif not bridge.across:
+            in_line.append((bridge, number))
+        else:
+            strip = _strip(bridge, number, cuts, boxes)
+            if isinstance(strip, _Strip):
+                strips.append(strip)
+            else:
+                effects[bridge.id] = Effect(bridge, (bridge.x, bridge.y), None, strip)
+    lines = _crossed(list(cuts), strips, effects)
+    for bridge, number in in_line:
+        lines = _interrupted(lines, bridge, number, cuts, effects)
+    return Held(tuple(lines), tuple(effects[bridge.id] for bridge in bridges))
+
+
+_GONE = "no contour lies there any more"
+_NO_OTHER = "it leads to no other contour"
+_STAYS = "what lies there stays anyway"
+_TOO_SMALL = "the contour is too small for it"
+
+
+def _nearest(contours: Sequence[Contour], boxes: Floats, bridge: Bridge) -> int | None:
+    """The contour near which a bridge lies, its own being gone."""
+    near = (boxes[:, 0] - BRIDGE_REACH <= bridge.x) & (bridge.x <= boxes[:, 2] + BRIDGE_REACH) & (boxes[:, 1] - BRIDGE_REACH <= bridge.y) & (bridge.y <= boxes[:, 3] + BRIDGE_REACH)
+    away = [(_distance(contours[k], bridge.x, bridge.y), k) for k in np.flatnonzero(near).tolist()]
+    best, number = min(away, default=(math.inf, 0))
+    return number if best <= BRIDGE_REACH else None
+
+
+def _distance(contour: Contour, x: float, y: float) -> float:
+    return math.dist(place_at(contour, position_near(contour, x, y)), (x, y))
+
+
+# --- across
+
+
+def hit_by(contours: Sequence[Contour], boxes: Floats, start: Points, angle: float) -> tuple[int, Points] | None:
+    """The contour that a ray meets first, and where; `boxes` (n, 4) are the contours' extents."""
+    way = np.array([math.cos(angle), math.sin(angle)])
+    end = start + _FARTHEST * way
+    low, high = np.minimum(start, end), np.maximum(start, end)
+    near = (boxes[:, 0] <= high[0]) & (boxes[:, 2] >= low[0]) & (boxes[:, 1] <= high[1]) & (boxes[:, 3] >= low[1])
+    corners = boxes[:, [0, 1, 2, 1, 2, 3, 0, 3]].reshape(-1, 4, 2) - start
+    aside = corners[..., 0] * way[1] - corners[..., 1] * way[0]
+    ray = Contour.make([start, end], closed=False).spans
+    best: tuple[float, int, Points] | None = None
+    for k in np.flatnonzero(near & (aside.min(axis=1) <= 0) & (aside.max(axis=1) >= 0)).tolist():
+        found = crossings(ray, contours[k].spans)
+        ahead = found.t * _FARTHEST
+        for at in np.flatnonzero(ahead > 1e-3).tolist():
+            if best is None or ahead[at] < best[0]:
+                best = float(ahead[at]), k, found.points[at]
+    return None if best is None else best[1:]
+
+
+def _strip(bridge: Bridge, number: int, cuts: Sequence[Cut], boxes: Floats) -> _Strip | str:
+    contour = cuts[number].contour
+    if not contour.closed:
+        return _NO_OTHER
+    start = place_at(contour, position_near(contour, bridge.x, bridge.y))
+    hit = hit_by([cut.contour for cut in cuts], boxes, start, math.radians(bridge.angle))
+    if hit is None or not cuts[hit[0]].contour.closed:
+        return _NO_OTHER
+    second, end = hit
+    inner = [cuts[k] for k in (number, second)]
+    taken = max((cut.width for cut in inner if cut.side is Side.ON), default=0.0)
+    return _Strip(bridge, number, second, start, end, _rectangle(start, end, (bridge.width + taken) / 2))
+
+
+def _rectangle(start: Points, end: Points, half: float) -> Contour:
+    """About a straight way, `half` to either side and twice that beyond its ends, so that it parts what curves away from it."""
+    along = (end - start) / max(float(np.hypot(*(end - start))), _EPSILON)
+    aside = half * np.array([-along[1], along[0]])
+    a, b = start - 2 * half * along, end + 2 * half * along
+    return Contour.make([a + aside, a - aside, b - aside, b + aside])
+
+
+def _crossed(cuts: list[Cut], strips: Sequence[_Strip], effects: dict[str, Effect]) -> list[Cut]:
+    """Cuts parted by the strips that lead over them; those that strips tie together are parted together."""
+    root = list(range(len(cuts)))
+
+    def root_of(k: int) -> int:
+        while root[k] != k:
+            k = root[k]
+        return k
+
+    for strip in strips:
+        root[root_of(strip.second)] = root_of(strip.first)
+    together: dict[int, list[_Strip]] = {}
+    for strip in strips:
+        together.setdefault(root_of(strip.first), []).append(strip)
+    left = list[Cut]()
+    members: dict[int, list[int]] = {}
+    for k in range(len(cuts)):
+        if root_of(k) in together:
+            members.setdefault(root_of(k), []).append(k)
+        else:
+            left.append(cuts[k])
+    for name, some in together.items():
+        numbers = members[name]
+        parted = _parted(tuple(cuts[k].contour for k in numbers), tuple(strip.outline for strip in some), tuple(_middle(strip) for strip in some))
+        ids = tuple(dict.fromkeys(each for k in numbers for each in cuts[k].ids))
+        outer = cuts[numbers[parted.outer]]
+        sound = outer.side is not Side.OUTSIDE
+        for strip, lies_over in zip(some, parted.over, strict=True):
+            holds = sound and lies_over
+            x, y = _middle(strip)
+            effects[strip.bridge.id] = Effect(strip.bridge, (x, y), strip.outline if holds else None, "" if holds else _STAYS)
+        if not sound or not all(parted.over):
+            left += _crossed([cuts[k] for k in numbers], _renumbered(some, numbers, parted.over) if sound else [], {})
+            continue
+        turned = {Side.INSIDE: Side.OUTSIDE, Side.ON: Side.ON}[outer.side]
+        left += [Cut(contour, turned if hole else outer.side, outer.width, ids, outer.of) for contour, hole in parted.contours]
+    return sorted(left, key=lambda cut: cut.of)
+
+
+def _middle(strip: _Strip) -> tuple[float, float]:
+    x, y = ((strip.start + strip.end) / 2).tolist()
+    return x, y
+
+
+def _renumbered(strips: Sequence[_Strip], numbers: Sequence[int], over: Sequence[bool]) -> list[_Strip]:
+    """Those of the strips that part something, their cuts counted among `numbers`."""
+    of = {number: k for k, number in enumerate(numbers)}
+    return [_Strip(s.bridge, of[s.first], of[s.second], s.start, s.end, s.outline) for s, fine in zip(strips, over, strict=True) if fine]
+
+
+@dataclass(frozen=True, eq=False)
+class _Parted:
+    """Contours and whether each is a hole; the number of the outermost contour that they come from; whether each strip leads over what
+    is taken away."""
+
+    contours: tuple[tuple[Contour, bool], ...]
+    outer: int
+    over: tuple[bool, ...]
+
+
+@lru_cache(maxsize=4096)
+def _parted(contours: tuple[Contour, ...], strips: tuple[Contour, ...], middles: tuple[tuple[float, float], ...]) -> _Parted:
+    """The area that contours bound, every second one a hole, less some strips."""
+    from draxet.geometry.arrangement import arrangement_of  # not needed to show a window
+
+    outer = int(np.argmin(nesting_depths(contours)))
+    over = tuple(sum(winds(contour, *middle) for contour in contours) % 2 == 1 for middle in middles)
+    if not all(over):
+        return _Parted((), outer, over)
+    found = arrangement_of([*contours, *strips])
+    count = len(contours)
+    kept = [k for k, region in enumerate(found.regions) if sum(n < count for n in region.covered) % 2 == 1 and all(n < count for n in region.covered)]
+    return _Parted(tuple((contour, contour.area < 0) for contour in found.outline_of(kept)), outer, over)
+
+
+# --- in the line
+
+
+def _interrupted(lines: list[Cut], bridge: Bridge, of: int, cuts: Sequence[Cut], effects: dict[str, Effect]) -> list[Cut]:
+    """Lines with that one of a cut interrupted on which a bridge lies."""
+    ids = set(cuts[of].ids)
+    away = [(_distance(line.contour, bridge.x, bridge.y), k) for k, line in enumerate(lines) if ids & set(line.ids)]
+    if not away:
+        effects[bridge.id] = Effect(bridge, (bridge.x, bridge.y), None, _STAYS)
+        return lines
+    _, number = min(away)
+    cut = lines[number]
+    others = tuple(other for k, other in enumerate(cuts) if k != of and _boxes_near(cut, other, bridge))
+    left, kept = _gap(cut.contour, cut.side, cut.width, bridge.x, bridge.y, bridge.width, tuple((o.contour, o.side, o.width) for o in others))
+    if kept is None:
+        effects[bridge.id] = Effect(bridge, (bridge.x, bridge.y), None, _TOO_SMALL)
+        return lines
+    x, y = place_at(kept, position_near(kept, *(kept.nodes[0] + kept.nodes[-1]) / 2)).tolist()
+    effects[bridge.id] = Effect(bridge, (x, y), kept)
+    return [*lines[:number], *(Cut(part, Side.ON, cut.width, cut.ids, cut.of) for part in left), *lines[number + 1 :]]
+
+
+def _boxes_near(cut: Cut, other: Cut, bridge: Bridge) -> bool:
+    """Whether another cut may be one that a bridge stops short of."""
+    reach = bridge.width + cut.width + other.width
+    x0, y0, x1, y1 = other.contour.box
+    return x0 - reach <= bridge.x <= x1 + reach and y0 - reach <= bridge.y <= y1 + reach
+
+
+@lru_cache(maxsize=4096)
+def _gap(
+    contour: Contour, side: Side, width: float, x: float, y: float, left: float, others: tuple[tuple[Contour, Side, float], ...]
+) -> tuple[tuple[Contour, ...], Contour | None]:  # fmt: skip
+    """The middle line of a cut without what a bridge at (x, y) keeps, `left` mm of it between the round ends of the cut; and what it keeps."""
+    middles = _middles(contour, side, width)
+    if not middles:
+        return (), None
+    which = min(range(len(middles)), key=lambda k: _distance(middles[k], x, y))
+    line = _Measured(middles[which])
+    at = line.length_at(position_near(line.contour, x, y))
+    met = _met_near(line, at, left, width, others) if line.contour is contour else None
+    bounds = _stop_short(line, at, *met) if met else _about(line, at, left + width)
+    if bounds is None:
+        return (), None
+    kept, rest = line.without(*bounds)
+    return (*middles[:which], *rest, *middles[which + 1 :]), kept
+
+
+def _middles(contour: Contour, side: Side, width: float) -> list[Contour]:
+    from draxet.geometry.offset import offset_area  # not needed to show a window
+
+    if side is Side.ON or not contour.closed:
+        return [contour]
+    return offset_area([contour], width / 2 if side is Side.OUTSIDE else -width / 2)
+
+
+class _Measured:
+    """A contour by length along it."""
+
+    def __init__(self, contour: Contour) -> None:
+        self.contour = contour
+        count = len(contour.kinds)
+        steps = np.where(contour.kinds == LINE, 1, _PROBES)
+        which = np.repeat(np.arange(count), steps)
+        share = np.concatenate([np.arange(1, n + 1) / n for n in steps])
+        places = np.vstack([contour.nodes[:1], contour.spans.at(which, share)])
+        self._positions = np.concatenate([[0.0], which + share])
+        self._lengths = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(places, axis=0).T))])
+
+    @property
+    def length(self) -> float:
+        return float(self._lengths[-1])
+
+    def length_at(self, position: float) -> float:
+        return float(np.interp(position, self._positions, self._lengths))
+
+    def position(self, length: float) -> float:
+        """The position so far along it; on a closed contour it goes round."""
+        length = length % self.length if self.contour.closed else min(max(length, 0.0), self.length)
+        return float(np.interp(length, self._lengths, self._positions))
+
+    def place(self, length: float) -> Points:
+        return place_at(self.contour, self.position(length))
+
+    def without(self, begin: float, end: float) -> tuple[Contour | None, list[Contour]]:
+        """The stretch from one length to another, and what is left without it."""
+        if self.contour.closed:
+            a, b = self.position(begin), self.position(end)
+            rest = [piece(self.contour, b, a)]
+        else:
+            a, b = self.position(max(begin, 0.0)), self.position(min(end, self.length))
+            rest = [piece(self.contour, 0.0, a), piece(self.contour, b, float(len(self.contour.kinds)))]
+        return piece(self.contour, a, b), [part for part in rest if part is not None]
+
+
+def _about(line: _Measured, at: float, wanted: float) -> tuple[float, float] | None:
+    """From where to where a line is left out about a place, its ends then `wanted` mm from each other; None where it is too short."""
+
+    def apart(half: float) -> float:
+        return math.dist(line.place(at - half), line.place(at + half))
+
+    most = line.length / 2 if line.contour.closed else line.length
+    low = high = wanted / 2
+    while apart(high) < wanted * (1 - 1e-9):
+        low, high = high, high * 1.25
+        if high >= most:
+            return None
+    half = _solved(lambda value: apart(value) - wanted, low, high)
+    return at - half, at + half
+
+
+def _solved(excess: object, low: float, high: float) -> float:
+    """Where something that grows from `low` to `high` is 0."""
+    assert callable(excess)
+    for _ in range(_ROUNDS):
+        middle = (low + high) / 2
+        low, high = (middle, high) if excess(middle) < 0 else (low, middle)
+    return high
+
+
+def _met_near(line: _Measured, at: float, left: float, width: float, others: Sequence[tuple[Contour, Side, float]]) -> tuple[float, Contour, float] | None:
+    """Where the line meets another one near a place: how far along it, that other, and how far from it the cut has to end."""
+    best: tuple[float, float, Contour, float] | None = None
+    for other, side, wide in others:
+        met = crossings(line.contour.spans, other.spans)
+        for position in (met.first + met.t).tolist():
+            along = line.length_at(position)
+            short = left + width / 2 + _edge(line, along, at, other, side, wide)
+            if abs(along - at) <= short + width and (best is None or abs(along - at) < best[0]):
+                best = abs(along - at), along, other, short
+    return None if best is None else best[1:]
+
+
+def _edge(line: _Measured, along: float, at: float, other: Contour, side: Side, wide: float) -> float:
+    """How far the band of another cut reaches from its contour, on the side on which a line comes to it."""
+    if side is Side.ON or not other.closed:
+        return wide / 2
+    inside = winds(other, *line.place(at if abs(at - along) > _EPSILON else along + 0.01).tolist())
+    return wide if inside == (side is Side.INSIDE) else 0.0
+
+
+def _stop_short(line: _Measured, at: float, met: float, other: Contour, short: float) -> tuple[float, float] | None:
+    """From where the line meets another one to where it is far enough from that, on the side where the place lies."""
+    way = 1.0 if at >= met and (line.contour.closed or met < line.length - _EPSILON) else -1.0
+
+    def away(far: float) -> float:
+        return _distance(other, *line.place(met + way * far).tolist())
+
+    low = high = short
+    while away(high) < short * (1 - 1e-9):
+        low, high = high, high * 1.25
+        if high >= line.length:
+            return None
+    far = _solved(lambda value: away(value) - short, low, high)
+    return (met, met + far) if way > 0 else (met - far, met)
