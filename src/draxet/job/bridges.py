@@ -18,9 +18,9 @@ import numpy as np
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour, boxes_of
 from draxet.geometry.crossings import crossings
+from draxet.geometry.measured import Measured
 from draxet.geometry.nesting import nesting_depths
-from draxet.geometry.pieces import piece, place_at, position_near
-from draxet.geometry.spans import LINE
+from draxet.geometry.pieces import place_at, position_near
 from draxet.geometry.winding import winds
 from draxet.job.records import Bridge, ContourItem, Job, Side
 
@@ -31,7 +31,6 @@ BRIDGE_REACH = 2.0
 _FARTHEST = 500.0
 """mm: a strip is no longer."""
 _EPSILON = 1e-6
-_PROBES = 64
 _ROUNDS = 60
 
 
@@ -291,7 +290,7 @@ def _gap(
     if not middles:
         return (), None
     which = min(range(len(middles)), key=lambda k: _distance(middles[k], x, y))
-    line = _Measured(middles[which])
+    line = Measured(middles[which])
     at = line.length_at(position_near(line.contour, x, y))
     met = _met_near(line, at, left, width, others) if line.contour is contour else None
     bounds = _stop_short(line, at, *met) if met else _about(line, at, left + width)
@@ -309,46 +308,7 @@ def _middles(contour: Contour, side: Side, width: float) -> list[Contour]:
     return offset_area([contour], width / 2 if side is Side.OUTSIDE else -width / 2)
 
 
-class _Measured:
-    """A contour by length along it."""
-
-    def __init__(self, contour: Contour) -> None:
-        self.contour = contour
-        count = len(contour.kinds)
-        steps = np.where(contour.kinds == LINE, 1, _PROBES)
-        which = np.repeat(np.arange(count), steps)
-        share = np.concatenate([np.arange(1, n + 1) / n for n in steps])
-        places = np.vstack([contour.nodes[:1], contour.spans.at(which, share)])
-        self._positions = np.concatenate([[0.0], which + share])
-        self._lengths = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(places, axis=0).T))])
-
-    @property
-    def length(self) -> float:
-        return float(self._lengths[-1])
-
-    def length_at(self, position: float) -> float:
-        return float(np.interp(position, self._positions, self._lengths))
-
-    def position(self, length: float) -> float:
-        """The position so far along it; on a closed contour it goes round."""
-        length = length % self.length if self.contour.closed else min(max(length, 0.0), self.length)
-        return float(np.interp(length, self._lengths, self._positions))
-
-    def place(self, length: float) -> Points:
-        return place_at(self.contour, self.position(length))
-
-    def without(self, begin: float, end: float) -> tuple[Contour | None, list[Contour]]:
-        """The stretch from one length to another, and what is left without it."""
-        if self.contour.closed:
-            a, b = self.position(begin), self.position(end)
-            rest = [piece(self.contour, b, a)]
-        else:
-            a, b = self.position(max(begin, 0.0)), self.position(min(end, self.length))
-            rest = [piece(self.contour, 0.0, a), piece(self.contour, b, float(len(self.contour.kinds)))]
-        return piece(self.contour, a, b), [part for part in rest if part is not None]
-
-
-def _about(line: _Measured, at: float, wanted: float) -> tuple[float, float] | None:
+def _about(line: Measured, at: float, wanted: float) -> tuple[float, float] | None:
     """From where to where a line is left out about a place, its ends then `wanted` mm from each other; None where it is too short."""
 
     def apart(half: float) -> float:
@@ -373,7 +333,7 @@ def _solved(excess: object, low: float, high: float) -> float:
     return high
 
 
-def _met_near(line: _Measured, at: float, left: float, width: float, others: Sequence[tuple[Contour, Side, float]]) -> tuple[float, Contour, float] | None:
+def _met_near(line: Measured, at: float, left: float, width: float, others: Sequence[tuple[Contour, Side, float]]) -> tuple[float, Contour, float] | None:
     """Where the line meets another one near a place: how far along it, that other, and how far from it the cut has to end."""
     best: tuple[float, float, Contour, float] | None = None
     for other, side, wide in others:
@@ -386,7 +346,7 @@ def _met_near(line: _Measured, at: float, left: float, width: float, others: Seq
     return None if best is None else best[1:]
 
 
-def _edge(line: _Measured, along: float, at: float, other: Contour, side: Side, wide: float) -> float:
+def _edge(line: Measured, along: float, at: float, other: Contour, side: Side, wide: float) -> float:
     """How far the band of another cut reaches from its contour, on the side on which a line comes to it."""
     if side is Side.ON or not other.closed:
         return wide / 2
@@ -394,7 +354,7 @@ def _edge(line: _Measured, along: float, at: float, other: Contour, side: Side, 
     return wide if inside == (side is Side.INSIDE) else 0.0
 
 
-def _stop_short(line: _Measured, at: float, met: float, other: Contour, short: float) -> tuple[float, float] | None:
+def _stop_short(line: Measured, at: float, met: float, other: Contour, short: float) -> tuple[float, float] | None:
     """From where the line meets another one to where it is far enough from that, on the side where the place lies."""
     way = 1.0 if at >= met and (line.contour.closed or met < line.length - _EPSILON) else -1.0
 

@@ -20,7 +20,7 @@ __all__ = [
     "add_bridges", "add_contours", "add_guide", "add_note", "add_picture", "add_sheet", "change_bridge", "change_contours", "change_picture", "choose_sheet", "colour_contours", "copy_contours", "copy_picture", "cut_out", "filled_groups", "fix_size",
     "give_operation", "half_turn", "hand_off_noted", "map_contours", "mean_slits", "map_picture", "move_guide", "order_picture", "remove_bridges", "remove_contours", "remove_guides", "remove_note", "remove_picture",
     "remove_sheet", "replace_contours", "retrace", "set_ellipse", "set_known_lengths", "set_operation", "set_setup", "set_sheet", "set_steps",
-    "set_unit", "square_picture", "template_of", "with_bridges_moved",
+    "set_unit", "square_picture", "template_of",
 ]  # fmt: skip
 
 _SAME_PX, _SAME_SHARE = 1.5, 0.6
@@ -101,14 +101,18 @@ def map_contours(job: Job, ids: Iterable[str], after: Affine, *, by_hand: bool =
             moved[item.id] = item.mapped(after)
         if by_hand:
             moved[item.id] = replace(moved[item.id], by_hand=True)
-    return with_bridges_moved(_with_items(job, moved), moved, after)
+    return _with_company(_with_items(job, moved), moved, after)
 
 
-def with_bridges_moved(job: Job, ids: Container[str], after: Affine) -> Job:
-    """Bridges of contours gone along with those."""
-    if not any(bridge.contour in ids for bridge in job.bridges):
+def _with_company(job: Job, ids: Container[str], after: Affine) -> Job:
+    """Bridges of contours, and words whose contours are all among them, gone along with those."""
+    if any(bridge.contour in ids for bridge in job.bridges):
+        job = replace(job, bridges=tuple(bridge.mapped(after) if bridge.contour in ids else bridge for bridge in job.bridges))
+    left = {item.group for item in job.contours if item.id not in ids} if job.letterings else set()
+    if all(lettering.group in left for lettering in job.letterings):
         return job
-    return replace(job, bridges=tuple(bridge.mapped(after) if bridge.contour in ids else bridge for bridge in job.bridges))
+    going = (each if each.group in left else each.mapped(after) for each in job.letterings if each.group in left or not each.along or each.along in ids)
+    return replace(job, letterings=tuple(going))  # words taken away from what they run along are contours
 
 
 def _with_items(job: Job, items: Mapping[str, ContourItem]) -> Job:
@@ -357,7 +361,7 @@ def _shifted(job: Job, sheet: Sheet, dx: float) -> Job:
     move = Affine.moved(dx, 0.0)
     pictures = tuple(replace(p, to_job=p.to_job.then(move)) if lies_on(p.box[0], p.box[2]) else p for p in job.pictures)
     contours = tuple(i.mapped(move) if i.sheet == sheet.id else i for i in job.contours)
-    job = with_bridges_moved(job, {i.id for i in job.contours if i.sheet == sheet.id}, move)
+    job = _with_company(job, {i.id for i in job.contours if i.sheet == sheet.id}, move)
     notes = tuple(
         replace(note, places=tuple((x + dx, y) for x, y in note.places)) if lies_on(min(x for x, _ in note.places), max(x for x, _ in note.places)) else note
         for note in job.notes

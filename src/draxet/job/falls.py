@@ -40,7 +40,7 @@ _Meets = dict[tuple[int, int], bool]
 @dataclass(frozen=True, eq=False)
 class Piece:
     """What hangs together. rings : its outline and its holes, (n, 2) each; area in mm²; place : one inside it; falls : whether it drops out,
-    wanted : whether that is meant; threads : places at which it would part if it were narrowed; walls : where too little is left between two
+    wanted : whether that is meant; depth : how many closed contours it lies in; threads : places at which it would part if it were narrowed; walls : where too little is left between two
     of its edges."""
 
     rings: tuple[Points, ...]
@@ -48,6 +48,7 @@ class Piece:
     place: tuple[float, float]
     falls: bool
     wanted: bool = False
+    depth: int = 0
     threads: tuple[tuple[float, float], ...] = ()
     walls: tuple[Wall, ...] = ()
 
@@ -66,6 +67,11 @@ class Fallout:
     """All pieces, the largest first."""
 
     pieces: tuple[Piece, ...]
+
+    @property
+    def islands(self) -> list[Piece]:
+        """Those that fall though they are no waste: what stands inside an opening and goes with it."""
+        return [piece for piece in self.unwanted if piece.depth >= 3 and piece.depth % 2]
 
     @property
     def unwanted(self) -> list[Piece]:
@@ -131,10 +137,11 @@ class Falls:
         stays = _staying(parts, ground[order], kept, {k for k, part in enumerate(parts) if any(part is each for each in hung)})
         threads = self._thread_places(parts, stays, made_of, _parts(wider)[0])
         walls = _walls(parts, stays, thread)
+        depths = np.bincount(_pairs(_array(k.ground for k in grounds_of if k.ground is not None), spots)[1], minlength=len(parts))
         wanted = set(_pairs(parts, _array(shapely.Point(*place) for place in job.drop_outs))[0].tolist()) - stays
         return Fallout(
             tuple(
-                Piece(rings, size, (spot.x, spot.y), k not in stays, k in wanted, threads.get(k, ()), walls.get(k, ()))
+                Piece(rings, size, (spot.x, spot.y), k not in stays, k in wanted, int(depths[k]), threads.get(k, ()), walls.get(k, ()))
                 for k, (rings, size, spot) in enumerate(zip(_rings(parts), area.tolist(), spots, strict=True))
             )
         )

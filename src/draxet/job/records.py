@@ -21,7 +21,7 @@ from draxet.job.steps import PrepareStep, worked_frame
 from draxet.units import UNITS
 
 __all__ = [
-    "Bridge", "ContourItem", "CutThrough", "Exactness", "Group", "Guide", "HandedOff", "Job", "KnownLength", "Limit", "MeasureNote", "Picture", "Point", "Sheet", "Side",
+    "Bridge", "ContourItem", "CutThrough", "Exactness", "Group", "Guide", "HandedOff", "Job", "KnownLength", "Lettering", "Limit", "MeasureNote", "Picture", "Point", "Sheet", "Side",
     "SquareStep",
 ]  # fmt: skip
 
@@ -312,6 +312,38 @@ class Bridge:
 
 
 @dataclass(frozen=True)
+class Lettering:
+    """Words that were set and can still be changed as words; the contours of them are those of their `group`.
+
+    face : its name. height : of capitals, in mm. spacing : mm that letters stand farther apart than the face has them. leading : from one
+    row to the next, as a share of the height. placed : from the rows (mm, the first one's baseline being y = 0) to job space. along : the
+    contour along which they run, or empty; then `near` is where on it x = 0 lies, `away` mm from it, on its `other_side` or not.
+    """
+
+    id: Id
+    group: PictureId
+    words: Annotated[str, Text(2000)]
+    face: Words
+    height: Size = 20.0
+    spacing: Annotated[float, Within(-1000.0, 1000.0)] = 0.0
+    leading: Annotated[float, Within(0.1, 20.0)] = 1.6
+    align: Annotated[str, OneOf(("left", "middle", "right"))] = "left"
+    placed: Affine = Affine()
+    along: PictureId = ""
+    near: _Place = (0.0, 0.0)
+    away: Coordinate = 0.0
+    other_side: bool = False
+
+    def mapped(self, after: Affine) -> Lettering:
+        """It moved, turned or scaled: a size that stays in proportion is the height's."""
+        near, placed = after.point(*self.near), self.placed.then(after)
+        if not after.is_similarity or after.determinant < 0:
+            return replace(self, near=near, placed=placed)
+        size = after.scale
+        return replace(self, near=near, placed=Affine.scaled(1 / size).then(placed), height=self.height * size, spacing=self.spacing * size, away=self.away * size)
+
+
+@dataclass(frozen=True)
 class Guide:
     """A straight line without ends to draw by, through (x, y) at `angle` degrees; it is caught and never cut."""
 
@@ -352,6 +384,7 @@ class Job:
     drop_outs: Annotated[tuple[_Place, ...], Count(0, 10_000)] = ()
     """Places of pieces that are meant to fall out."""
     bridges: Annotated[tuple[Bridge, ...], Each("bridge")] = ()
+    letterings: Annotated[tuple[Lettering, ...], Each("lettering")] = ()
     helpers: Annotated[tuple[ContourItem, ...], Each("helper contour")] = ()
     """Contours to draw by: locked, shown behind the others, and never sent anywhere."""
     next_id: Annotated[int, Within(1, 1_000_000_000)] = 1

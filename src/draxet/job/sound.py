@@ -187,7 +187,7 @@ def mended(job: Job, drop: Callable[[str, str], None]) -> Job:
     seen: set[str] = set()
     lists: dict[str, Any] = {name: _once(getattr(job, name), seen, what, drop) for name, what in
              (("sheets", "sheet"), ("pictures", "picture"), ("contours", "contour"), ("operations", "operation"), ("notes", "note"), ("guides", "guide"),
-              ("points", "point"), ("groups", "group"), ("bridges", "bridge"), ("helpers", "helper contour"))}  # fmt: skip
+              ("points", "point"), ("groups", "group"), ("bridges", "bridge"), ("letterings", "lettering"), ("helpers", "helper contour"))}  # fmt: skip
     if not lists["sheets"]:
         raise ValueError("the job has no sheet")
     pictures, sheets = {p.id for p in lists["pictures"]}, {s.id for s in lists["sheets"]}
@@ -206,6 +206,7 @@ def mended(job: Job, drop: Callable[[str, str], None]) -> Job:
         else:
             drop("operation", f"{operation.name} names no contour of the job")
     lists["operations"] = tuple(operations)
+    lists["letterings"] = tuple(each for each in lists["letterings"] if each.group in groups)
     sheet_id = job.sheet_id if job.sheet_id in sheets else lists["sheets"][0].id
     return replace(job, **lists, sheet_id=sheet_id, next_id=max(job.next_id, 1 + _greatest_number(seen)))
 

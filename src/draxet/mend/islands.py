@@ -13,7 +13,7 @@ from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.crossings import crossings
 from draxet.geometry.nesting import as_polygon, nesting_depths
 from draxet.geometry.spans import Spans
-from draxet.job.records import Bridge, Job
+from draxet.job.records import Bridge, Job, Side
 
 __all__ = ["island_bridges", "islands_of"]
 
@@ -29,11 +29,12 @@ _LEVEL, _OPPOSITE, _IN_LINE, _CLEAR = 0.35, 1.5, 1.0, 0.5
 def islands_of(job: Job, chosen: Collection[str] = ()) -> list[str]:
     """Ids of the islands among the chosen contours, or among all. Where no plate lies round what was chosen, as with lettering alone, its
     outermost contours are the openings."""
-    depths = dict(zip((item.id for item in job.contours), nesting_depths([item.contour for item in job.contours]).tolist(), strict=True))
-    some = [name for name in depths if not chosen or name in chosen]
-    if any(depths[name] >= 2 for name in some):
-        return [name for name in some if depths[name] >= 2 and depths[name] % 2 == 0]
-    return [name for name in some if depths[name] == 1] if chosen else []
+    some = [item for item in job.contours if not chosen or item.id in chosen]
+    depths = dict(zip((item.id for item in some), nesting_depths([item.contour for item in some]).tolist(), strict=True))
+    if any(depth >= 2 for depth in depths.values()):
+        return [name for name, depth in depths.items() if depth >= 2 and depth % 2 == 0]
+    openings = {contour for operation in job.operations if operation.side is Side.INSIDE for contour in operation.contours}
+    return [name for name, depth in depths.items() if depth == 1 and name not in openings] if chosen else []
 
 
 @dataclass(frozen=True, eq=False)

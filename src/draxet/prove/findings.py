@@ -136,8 +136,8 @@ class _WhatHolds:
     def __call__(self, job: Job) -> list[Finding]:
         if not job.contours:
             return []
-        pieces = self._falls.of(job, job.contours, _HAIR, job.smallest_feature).pieces
-        return [*_islands(pieces), *self._walls(job, pieces)]
+        fallout = self._falls.of(job, job.contours, _HAIR, job.smallest_feature)
+        return [*_islands(fallout.islands), *self._walls(job, fallout.pieces)]
 
     @staticmethod
     def _walls(job: Job, pieces: Sequence[Piece]) -> list[Finding]:
@@ -150,19 +150,13 @@ class _WhatHolds:
         return [Finding("thin-wall", words, Gravity.WARNS, "mend", places=tuple(places[:_MOST_PLACES]))]
 
 
-def _islands(pieces: Sequence[Piece]) -> list[Finding]:
-    """Pieces that fall and stand inside another one that falls."""
-    falling = [piece for piece in pieces if piece.falls]
-    around = [shapely.Polygon(ring) for piece in falling for ring in piece.rings[1:]]
-    alone = [piece for piece in falling if not piece.wanted]
-    if not around or not alone:
+def _islands(islands: Sequence[Piece]) -> list[Finding]:
+    if not islands:
         return []
-    places = shapely.points([piece.place for piece in alone])
-    inside = sorted(set(shapely.STRtree(around).query(places, predicate="within")[0].tolist()))
-    if not inside:
-        return []
-    words = f"{count_words(len(inside), 'island')} {'falls' if len(inside) == 1 else 'fall'} out with what is round {'it' if len(inside) == 1 else 'them'}; hold {'it' if len(inside) == 1 else 'them'} by bridges, or say in Falls or stays that {'it is' if len(inside) == 1 else 'they are'} meant to"
-    return [Finding("island", words, Gravity.WARNS, "mend", places=tuple(alone[k].place for k in inside[:_MOST_PLACES]))]
+    one = len(islands) == 1
+    fall, them, are = ("falls", "it", "it is") if one else ("fall", "them", "they are")
+    words = f"{count_words(len(islands), 'island')} {fall} out with what is round {them}; hold {them} by bridges, or say in Falls or stays that {are} meant to"
+    return [Finding("island", words, Gravity.WARNS, "mend", places=tuple(piece.place for piece in islands[:_MOST_PLACES]))]
 
 
 LOOKS: tuple[tuple[Look, tuple[str, ...]], ...] = (

@@ -62,6 +62,7 @@ DRAWINGS: dict[str, str] = {
     "regions": '<circle cx="7.500" cy="10" r="5.500"/><circle cx="12.500" cy="10" r="5.500"/><path d="M10 6.500v7M8.800 8v4M11.200 8v4"/>',
     "offset": '<path d="M3 3h14v14H3z"/><path d="M6.500 6.500h7v7h-7z" stroke-dasharray="2 1.500"/>',
     "falls": '<path d="M3 3h14v5h-3.500"/><path d="M3 3v14h3"/><path d="M9 8v5M7 11l2 2.500 2-2.500"/><path d="M6.500 15.500h5v2h-5z"/>',
+    "text": '<path d="M3 15.500L7 5l4 10.500M4.400 12h5.200"/><path d="M12 17.500h6" stroke-dasharray="2 1.500"/><path d="M17 9.500v6M17 12.500a2.500 2.500 0 1 1-5 0 2.500 2.500 0 0 1 5 0z"/>',
     "bridge": '<path d="M3 4v12M17 4v12" opacity=".6"/><path d="M3 8.500h14M3 11.500h14"/>',
     "arrange": '<path d="M3 9h6v8H3z"/><path d="M11 3h6v6h-6z" stroke-dasharray="2 1.500"/><path d="M9 9l2-2M13 12.500a4 4 0 0 1-3 3.500"/>',
     "free": '<path d="M4 9h12v8H4z"/><path d="M7 9V6a3 3 0 0 1 5.6-1.5"/>',

@@ -173,6 +173,8 @@ def _sheet(t: Tokens) -> str:
     QFileDialog QToolButton:hover {{ background: {t.brass_wash}; }}
     QFileDialog QTreeView, QFileDialog QListView {{ background: {t.field}; border: 1px solid {t.line}; selection-background-color: {t.brass_wash}; selection-color: {t.graphite}; }}
     QHeaderView::section {{ background: {t.bar}; border: 0; border-bottom: 1px solid {t.line}; padding: 4px 8px; }}
+    QPlainTextEdit {{ background: {t.field}; border: 1px solid {t.edge}; border-radius: 4px; padding: 4px 6px; color: {t.graphite}; font-size: 15px; selection-background-color: {t.brass_wash}; selection-color: {t.graphite}; }}
+    QPlainTextEdit:focus {{ border: 2px solid {t.ring}; padding: 3px 5px; }}
     QListWidget {{ background: {t.field}; border: 1px solid {t.edge}; border-radius: 4px; padding: 4px; outline: 0; }}
     QListWidget:focus {{ border: 2px solid {t.ring}; padding: 3px; }}
     QListWidget::item {{ padding: 5px 8px; }}

@@ -21,6 +21,7 @@ from draxet.job.findings import Finding
 from draxet.job.grouping import locked_contours
 from draxet.job.history import History
 from draxet.job.ranges import PictureId, Share, Size, Within
+from draxet.job.lettering import settled
 from draxet.job.records import ContourItem, Job, Picture
 from draxet.job.sound import fault_of, job_fault
 from draxet.job.work import CutWork
@@ -88,6 +89,7 @@ class Session(QObject):
     refused = pyqtSignal(str)
     flashed = pyqtSignal(object)
     number_typed = pyqtSignal(str)
+    text_asked = pyqtSignal()
     fit_asked = pyqtSignal()
     view_asked = pyqtSignal(float, float, float)
     job_ending = pyqtSignal()
@@ -207,6 +209,7 @@ class Session(QObject):
         """
         if job == self.job:
             return
+        job = settled(self.job, job)
         if fault := job_fault(job, self.job):
             self.refused.emit(f"This cannot be done ({words}): {fault}.")
             return

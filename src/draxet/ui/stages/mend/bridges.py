@@ -22,7 +22,7 @@ from draxet.job.records import Bridge, ContourItem
 from draxet.mend.find import contour_at
 from draxet.mend.islands import island_bridges, islands_of
 from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, SignMark, TagMark, Tool
-from draxet.ui.shell.fields import button, fact_row, label, side_by_side
+from draxet.ui.shell.fields import button, fact_row, label
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.mend.falls import FallSettings
 from draxet.ui.stages.picking import REACH
@@ -35,7 +35,7 @@ _DRAGGED = 4.0
 _AROUND = 150.0
 """mm: contours within so much of a place count for what is shown of a bridge before it is made."""
 _MOST_ISLANDS = 2000
-_TAGGED = 60
+_TAGGED = 6
 
 
 @dataclass
@@ -317,7 +317,7 @@ class BridgeSlip(Slip):
         idle, self._idle = fact_row("Hold nothing")
         self._rows = (idle,)
         self.one, self.every = button("Remove it", "plain", tool.remove), button("Remove all", "plain", tool.remove_all)
-        self.add(self.all, bridges, idle, side_by_side(self.one, self.every))
+        self.add(self.all, bridges, idle, self.one, self.every)
         self.add(label("What falls, and what hangs by a thread, is shown by Falls or stays.", "quiet", wrap=True))
         self.refresh()
 

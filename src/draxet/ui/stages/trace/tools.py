@@ -30,6 +30,7 @@ TOOLS = (
     ToolRow("box", "Box", "box", "primitives:BoxTool", "drawing_slip:DrawingSlip", of="shape"),
     ToolRow("polygon", "Polygon", "polygon", "primitives:PolygonTool", "drawing_slip:DrawingSlip", of="shape"),
     ToolRow("slot", "Slot", "slot", "primitives:SlotTool", "drawing_slip:DrawingSlip", of="shape"),
+    ToolRow("text", "Text", "text", "text:TextTool", "text:TextSlip"),
     ToolRow("symmetry", "Symmetry", "symmetry", "symmetry:SymmetryTool", "symmetry:SymmetrySlip"),
     ToolRow("guide", "Guide", "guide", "guide:GuideTool", "guide:GuideSlip"),
     ToolRow("point", "Point", "point", "point:PointTool", "point:PointSlip"),

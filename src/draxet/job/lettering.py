@@ -1,0 +1,137 @@
+"""Words in the job: set as contours, changed as words, turned into contours for good.
+
+The contours of a lettering are those of its group. It is a lettering for as long as they are as they were set; what is done to their shape by
+hand, or to some of them alone, turns it into contours.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+from draxet.files import plain_words
+from draxet.geometry.contour import Contour
+from draxet.job.edits import add_contours, filled_groups, remove_contours
+from draxet.job.records import CutThrough, Group, Job, Lettering
+
+__all__ = ["add_lettering", "contours_of", "lettering_with", "letters_of", "set_again", "settled", "turned_into_contours"]
+
+_NAME_LETTERS = 40
+
+
+def contours_of(job: Job, lettering: Lettering) -> list[Contour]:
+    """What a lettering looks like.
+
+    Raises
+    ------
+    FaceError : where its face is not there, or it is longer than what it runs along.
+    """
+    from draxet.lettering.faces import face_named  # not needed to show a window
+    from draxet.lettering.setting import set_along, set_rows, set_straight
+
+    letters = set_rows(face_named(lettering.face), lettering.words, lettering.height, lettering.spacing, lettering.align)
+    leading = lettering.leading * lettering.height
+    base = job.contour_by_id.get(lettering.along)
+    if base is not None:
+        return set_along(letters, base.contour, lettering.near, lettering.away, leading, other_side=lettering.other_side)
+    return [contour.transformed(lettering.placed) for contour in set_straight(letters, leading)]
+
+
+def letters_of(job: Job, lettering: Lettering) -> frozenset[str]:
+    """Ids of its contours."""
+    return frozenset(item.id for item in job.contours if item.group == lettering.group)
+
+
+def lettering_with(job: Job, contour_id: str) -> Lettering | None:
+    """The lettering that a contour is part of."""
+    item = job.contour_by_id.get(contour_id)
+    return next((each for each in job.letterings if item is not None and item.group == each.group), None)
+
+
+def add_lettering(job: Job, lettering: Lettering) -> tuple[Job, str]:
+    """The job with words set, and the lettering's id; the one given needs no id and no group yet.
+
+    Raises
+    ------
+    FaceError : as ``contours_of``.
+    """
+    number = job.next_id
+    made = replace(lettering, id=f"lettering-{number}", group=f"group-{number + 1}")
+    groups = (*job.groups, Group(made.group, _name(made.words)))
+    return _put(replace(job, groups=groups, letterings=(*job.letterings, made), next_id=number + 2), made, ()), made.id
+
+
+def set_again(job: Job, lettering: Lettering) -> Job:
+    """A lettering with other words or settings in its place; what outlines and openings were cut by goes on to the new ones.
+
+    Raises
+    ------
+    FaceError : as ``contours_of``.
+    """
+    old = letters_of(job, lettering)
+    by_turn = {item.contour.area > 0: job.operation_of.get(item.id) for item in job.contours if item.id in old}
+    operations = [operation for operation in (by_turn.get(True), by_turn.get(False)) if operation]
+    letterings = tuple(lettering if each.id == lettering.id else each for each in job.letterings)
+    groups = tuple(replace(group, name=_name(lettering.words)) if group.id == lettering.group else group for group in job.groups)
+    made = _put(replace(job, letterings=letterings, groups=groups), lettering, old)
+    if not operations:
+        return made
+    new = {turn: tuple(item.id for item in made.contours if item.group == lettering.group and (item.contour.area > 0) == turn) for turn in (True, False)}
+    return replace(made, operations=_joined_by(job.operations, old, {operation.id: new[turn] for turn, operation in by_turn.items() if operation} if by_turn.get(True) != by_turn.get(False) else {operations[0].id: new[True] + new[False]}))
+
+
+def _joined_by(operations: tuple[CutThrough, ...], old: frozenset[str], new: dict[str, tuple[str, ...]]) -> tuple[CutThrough, ...]:
+    left = (replace(each, contours=(*(c for c in each.contours if c not in old), *new.get(each.id, ()))) for each in operations)
+    return tuple(operation for operation in left if operation.contours)
+
+
+def _put(job: Job, lettering: Lettering, old: Iterable[str]) -> Job:
+    contours = contours_of(job, lettering)
+    groups = job.groups
+    job = add_contours(remove_contours(job, old), contours)
+    start = len(job.contours) - len(contours)
+    own = tuple(replace(item, group=lettering.group) for item in job.contours[start:])
+    return replace(job, contours=(*job.contours[:start], *own), groups=groups)
+
+
+def _name(words: str) -> str:
+    return plain_words(" ".join(words.split())[:_NAME_LETTERS]) or "Words"
+
+
+def turned_into_contours(job: Job, lettering_id: str) -> Job:
+    """The words are contours like others from then on, still one group."""
+    return replace(job, letterings=tuple(each for each in job.letterings if each.id != lettering_id))
+
+
+def settled(before: Job, after: Job) -> Job:
+    """A job after an edit, its letterings settled: those along a contour that has changed are set anew, those whose letters were changed
+    or are gone are contours."""
+    if not after.letterings or (after.contours is before.contours and after.letterings is before.letterings):
+        return after
+    was = {each.id: each for each in before.letterings}
+    for lettering in after.letterings:
+        old, left = was.get(lettering.id), letters_of(after, lettering)
+        base = after.contour_by_id.get(lettering.along)
+        if not left or (lettering.along and base is None):
+            after = turned_into_contours(after, lettering.id)
+        elif old is not lettering:
+            continue  # it was set anew, or went along with its contours
+        elif _changed(before, after, lettering):
+            after = turned_into_contours(after, lettering.id)
+        elif base is not None and base.contour is not before.contour_by_id[lettering.along].contour:
+            after = _followed(after, lettering)
+    return after if len(after.letterings) == len(was) else replace(after, groups=filled_groups(after.groups, (*after.contours, *after.helpers)))
+
+
+def _changed(before: Job, after: Job, lettering: Lettering) -> bool:
+    then, now = letters_of(before, lettering), letters_of(after, lettering)
+    return then != now or any(before.contour_by_id[k].contour is not after.contour_by_id[k].contour for k in now)
+
+
+def _followed(job: Job, lettering: Lettering) -> Job:
+    from draxet.lettering.faces import FaceError  # not needed to show a window
+
+    try:
+        return set_again(job, lettering)
+    except FaceError:  # it has no room along the contour any more: as it was, as contours
+        return turned_into_contours(job, lettering.id)

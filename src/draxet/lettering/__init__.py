@@ -1,0 +1,1 @@
+"""Words as contours: the faces there are, and their outlines set straight or along a contour."""

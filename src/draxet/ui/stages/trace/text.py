@@ -1,0 +1,338 @@
+"""Text: words set as contours with a click, straight or along a contour; changed as words until they are turned into contours."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Annotated, Any
+
+from PyQt6.QtWidgets import QPlainTextEdit
+
+from draxet.job.asked import Asked
+from draxet.job.edits import map_contours
+from draxet.job.lettering import add_lettering, lettering_with, letters_of, set_again, turned_into_contours
+from draxet.geometry.affine import Affine
+from draxet.job.ranges import Coordinate, OneOf, Size, Text, Within
+from draxet.job.records import Lettering
+from draxet.lettering.faces import FaceError, installed_faces, shipped_faces
+from draxet.mend.find import contour_at
+from draxet.progress import Progress
+from draxet.ui.canvas.tool import BoxMark, ContourMark, CrossMark, Mark, Pointer, Prompt, TagMark, Tool
+from draxet.ui.look.style import px
+from draxet.ui.shell.fields import button, fact_row, label, menu_button, side_by_side
+from draxet.ui.shell.questions import ask_which
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.catching import catch_settings, caught
+from draxet.ui.stages.picking import REACH
+from draxet.ui.stages.slip import Slip
+from draxet.units import format_length
+
+__all__ = ["TextSlip", "TextTool"]
+
+_LANE = "faces"
+_DRAGGED = 4.0
+_FACE = "Bitter Bold"
+_NAMES = 30
+
+
+@dataclass
+class TextSettings:
+    """Of the next text: see ``Lettering``. way : whether it runs ``straight`` or ``along`` a contour, on its other ``side`` or not."""
+
+    words: Annotated[str, Text(2000)] = ""
+    face: Annotated[str, Text(1000)] = _FACE
+    height: Annotated[Size, Asked("Capital height", "mm")] = 20.0
+    spacing: Annotated[float, Within(-1000.0, 1000.0), Asked("More between letters", "mm")] = 0.0
+    leading: Annotated[float, Within(0.1, 20.0), Asked("Rows apart, in heights")] = 1.6
+    align: Annotated[str, OneOf(("left", "middle", "right")), Asked("Rows", choices=(("left", "left"), ("middle", "middle"), ("right", "right")))] = "left"
+    way: Annotated[str, OneOf(("straight", "along")), Asked("A click sets it", choices=(("straight", "straight"), ("along", "along a contour")))] = "straight"
+    away: Annotated[Coordinate, Asked("Away from it", "mm")] = 2.0
+    other_side: Annotated[bool, Asked("On its other side")] = False
+
+
+_SHARED = ("face", "height", "spacing", "leading", "align", "away", "other_side")
+
+
+class TextTool(Tool):
+    """Sets words where one clicks, takes words in hand that are there, and moves them."""
+
+    title = "Text"
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+        self.id = ""
+        self.place: tuple[float, float] | None = None
+        """Where words that are not typed yet are to begin."""
+        self.onto = ""
+        self._pressed: Pointer | None = None
+        self._at: Pointer | None = None
+        self._typing = object()
+
+    @property
+    def settings(self) -> TextSettings:
+        return self.session.settings("text", TextSettings)
+
+    @property
+    def lettering(self) -> Lettering | None:
+        """The words in hand."""
+        return next((each for each in self.session.job.letterings if each.id == self.id), None)
+
+    @property
+    def words(self) -> str:
+        found = self.lettering
+        return found.words if found else self.settings.words
+
+    def shown(self) -> TextSettings:
+        """The settings of the words in hand, or of the next ones."""
+        found = self.lettering
+        if found is None:
+            return self.settings
+        same: dict[str, Any] = {name: getattr(found, name) for name in _SHARED}
+        return replace(self.settings, words=found.words, way="along" if found.along else "straight", **same)
+
+    def prompt(self) -> Prompt:
+        if self.lettering:
+            return Prompt("Text: change the words on the right, or drag them.", "", (("Del", "remove them"), ("Esc", "let go")))
+        if self.place:
+            return Prompt("Text: type the words on the right.", "they begin where you clicked")
+        if self.settings.way == "along":
+            return Prompt("Text: click a contour for the words to run along.", "or words that are there")
+        return Prompt("Text: click where the words begin.", "or words that are there")
+
+    # --- the pointer
+
+    def press(self, at: Pointer) -> None:
+        self._pressed = self._at = at
+        found = self._words_at(at)
+        if found is not None and found.id != self.id:
+            self._take(found.id)
+        elif found is None:
+            self._take("")
+
+    def move(self, at: Pointer) -> None:
+        self._at = at
+
+    def release(self, at: Pointer) -> None:
+        begun, self._pressed = self._pressed, None
+        found = self.lettering
+        if begun is None:
+            return
+        far = max(abs(at.x - begun.x), abs(at.y - begun.y)) > _DRAGGED * at.pixel
+        if found is None:
+            self._begin(at)
+        elif far and found.along:
+            self._set(replace(found, near=(at.x, at.y)), "move text along")
+        elif far:
+            session = self.session
+            session.edit("move text", map_contours(session.job, letters_of(session.job, found), Affine.moved(at.x - begun.x, at.y - begun.y)))
+
+    def _words_at(self, at: Pointer) -> Lettering | None:
+        job = self.session.job
+        groups = {each.group for each in job.letterings}
+        items = [item for item in self.session.pickable if item.group in groups]
+        name = contour_at(items, at.x, at.y, REACH * at.pixel) if items else None
+        if name is None:  # between the strokes of a letter as well
+            boxes = [(item.contour.box, item) for item in items]
+            name = next((item.id for (x0, y0, x1, y1), item in boxes if x0 <= at.x <= x1 and y0 <= at.y <= y1), None)
+        return lettering_with(job, name) if name else None
+
+    def _begin(self, at: Pointer) -> None:
+        """Words begin here, once there are any."""
+        self.onto = ""
+        if self.settings.way == "along":
+            self.onto = contour_at(self.session.pickable, at.x, at.y, REACH * at.pixel) or ""
+            if not self.onto:
+                self.session.refused.emit("There is no contour here; click the one that the words are to run along.")
+                return
+        found = caught(self.session, at, catch_settings(self.session).kinds) if not at.free else None
+        self.place = (at.x, at.y) if found is None or self.onto else found.place
+        if self.settings.words.strip():
+            self._make(self.settings.words)
+        else:
+            self.session.tool_changed.emit()
+            self.session.text_asked.emit()
+
+    def _make(self, words: str, gesture: object = None) -> None:
+        s, session = self.settings, self.session
+        assert self.place is not None
+        x, y = self.place
+        made = Lettering("lettering-0", "", words, s.face, s.height, s.spacing, s.leading, s.align, Affine.moved(x, y), self.onto, (x, y), s.away, s.other_side)
+        try:
+            job, name = add_lettering(session.job, made)
+        except FaceError as error:
+            self._refuse(error)
+            return
+        self.place, self.id = None, name
+        session.edit("set text", job, gesture)
+        self._told()
+
+    def _take(self, name: str) -> None:
+        self.id, self.place, self._typing = name, None, object()
+        found = self.lettering
+        if found is not None:
+            for each in _SHARED:
+                setattr(self.settings, each, getattr(found, each))
+        self._told()
+
+    def _told(self) -> None:
+        self.session.tool_changed.emit()
+        self.session.marks_changed.emit()
+
+    def _refuse(self, error: Exception) -> None:
+        words = str(error)
+        self.session.refused.emit(f"Text: {words}.")
+
+    # --- what is changed
+
+    def type(self, words: str) -> None:
+        """Other words; those typed in one go are one step."""
+        found = self.lettering
+        if words == self.words and not (self.place and words.strip()):
+            return
+        self.settings.words = words
+        if found is not None:
+            if words.strip():
+                self._set(replace(found, words=words), "change text", self._typing)
+            else:
+                self.session.refused.emit("Text: with no words nothing would be left; Del removes it.")
+        elif self.place is not None and words.strip():
+            self._make(words, self._typing)
+
+    def change(self, name: str, value: object, gesture: object = None) -> None:
+        """Another setting, of the words in hand and of the next ones."""
+        found = self.lettering
+        if name in _SHARED and found is not None:
+            changed: dict[str, Any] = {name: value}
+            if not self._set(replace(found, **changed), "change text", gesture):
+                self.session.tool_changed.emit()
+                return
+        setattr(self.settings, name, value)
+        self._told()
+
+    def _set(self, lettering: Lettering, words: str, gesture: object = None) -> bool:
+        session = self.session
+        try:
+            job = set_again(session.job, lettering)
+        except FaceError as error:
+            self._refuse(error)
+            return False
+        session.edit(words, job, gesture)
+        return True
+
+    def turn_into_contours(self) -> None:
+        """The words in hand are contours from then on."""
+        found, session = self.lettering, self.session
+        if found is None:
+            session.refused.emit("Text: click the words first.")
+            return
+        ids = letters_of(session.job, found)
+        session.edit("turn text into contours", turned_into_contours(session.job, found.id))
+        self._take("")
+        session.select(ids)
+        session.said.emit("The words are contours now; they can be picked and changed in Mend")
+
+    def remove(self) -> bool:
+        from draxet.job.edits import remove_contours
+
+        found, session = self.lettering, self.session
+        if found is None:
+            return False
+        session.edit("remove text", remove_contours(session.job, letters_of(session.job, found)))
+        self._take("")
+        return True
+
+    def cancel(self) -> bool:
+        begun = bool(self.id or self.place or self._pressed)
+        self._pressed = None
+        self._take("")
+        return begun
+
+    def forget(self) -> None:
+        self._pressed, self.place = None, None
+        if self.lettering is None:
+            self.id = ""
+
+    def marks(self) -> list[Mark]:
+        marks: list[Mark] = [CrossMark(*self.place)] if self.place else []
+        found = self.lettering
+        if found is None:
+            return marks
+        contours = [self.session.job.contour_by_id[k].contour for k in letters_of(self.session.job, found)]
+        if not contours:
+            return marks
+        marks.append(ContourMark(tuple(contours)))
+        boxes = [contour.box for contour in contours]
+        x0, y0, x1, y1 = min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+        if self._pressed is not None and self._at is not None and not found.along:
+            move = Affine.moved(self._at.x - self._pressed.x, self._at.y - self._pressed.y)
+            marks.append(ContourMark(tuple(contour.transformed(move) for contour in contours), "preview"))
+        else:
+            unit = self.session.job.unit
+            marks += [BoxMark(x0, y0, x1, y1), TagMark((x0 + x1) / 2, y0, f"{format_length(x1 - x0, unit, places=1)} × {format_length(y1 - y0, unit, places=1)}", "note")]
+        return marks
+
+
+class TextSlip(Slip):
+    """The words, their face and size, and how they run."""
+
+    def __init__(self, session: Session, tool: TextTool) -> None:
+        super().__init__(session, "Text", "Words as contours, in a face and at a true capital height. They stay words until you turn them into contours.")
+        self._tool = tool
+        self.words = QPlainTextEdit()
+        self.words.setAccessibleName("Words")
+        self.words.setPlaceholderText("type the words")
+        self.words.setTabChangesFocus(True)
+        self.words.setFixedHeight(px(76))
+        self.words.textChanged.connect(lambda: tool.type(self.words.toPlainText()))
+        self.face = menu_button(tool.settings.face, [*((face.name, self._face(face.name)) for face in shipped_faces()), ("Installed faces …", self._ask)])
+        self.add(self.words, label("Face"), self.face)
+        self.asked = self.ask(tool.settings, tool.change, ("height", "spacing", "leading", "align", "way", "away", "other_side"))
+        wide, self._wide = fact_row("Words")
+        self.turn = button("Turn into contours", "plain", tool.turn_into_contours)
+        self.again = button("New text", "plain", self._new)
+        self.add(wide, side_by_side(self.again, self.turn))
+        session.text_asked.connect(self.words.setFocus)
+        self.refresh()
+
+    def _face(self, name: str) -> Callable[[], None]:
+        return lambda: self._tool.change("face", name)
+
+    def _ask(self) -> None:
+        """Installed faces are looked for by a worker, then asked for."""
+
+        def done(names: list[str]) -> None:
+            if not names:
+                self.session.refused.emit("No other faces are installed on this machine; those that ship with Draxet are in the list.")
+                return
+            chosen = ask_which(self.window() or self, "Installed faces", "Set the words in", names, "Use it")
+            if chosen is not None:
+                self._tool.change("face", names[chosen])
+
+        def work(report: Progress) -> list[str]:
+            report(0.1, "looking for installed faces")
+            return [face.name for face in installed_faces()]
+
+        self.session.workers.run(_LANE, work, done, lambda error: self.session.refused.emit(f"Installed faces could not be found: {error}"))
+
+    def _new(self) -> None:
+        self._tool.settings.words = ""
+        self._tool.cancel()
+        self.words.setFocus()
+
+    def leave(self) -> None:
+        self.session.workers.cancel(_LANE)
+
+    def refresh(self) -> None:
+        tool, shown = self._tool, self._tool.shown()
+        if self.words.toPlainText() != tool.words:
+            self.words.blockSignals(True)
+            self.words.setPlainText(tool.words)
+            self.words.blockSignals(False)
+        self.face.setText(shown.face if len(shown.face) <= _NAMES else f"{shown.face[:_NAMES]}…")
+        self.asked.show_of(shown)
+        along = shown.way == "along"
+        for name in ("away", "other_side"):
+            self.asked.rows[name].setVisible(along)
+        found = tool.lettering
+        self._wide.setText(f"{len(letters_of(self.session.job, found))} contours" if found else f"{len(self.session.job.letterings)} in this job")
+        self.turn.setEnabled(found is not None)
