@@ -15,7 +15,13 @@ from draxet.job.edits import add_contours
 from draxet.job.file import read_job, save_job
 from draxet.job.records import Job, Sheet
 from draxet.mend.numbers import axes_of
+from draxet.ui.canvas.tool import TagMark
+from draxet.ui.demo import demo_job
 from tests.ui.driver import WindowTest
+
+from tests import shapes  # noqa: F401  finds the demo's folder
+
+import bracket
 
 Key, Held = Qt.Key, Qt.KeyboardModifier
 
@@ -54,6 +60,42 @@ class MendTools(WindowTest):
         for _ in range(2):
             self.session.undo()
         self.assertEqual(self.session.job, start)
+
+    def test_what_a_piece_left_open_is_closed_by_one_key_and_follows_the_picture_where_that_is_wanted(self) -> None:
+        self.begin(Contour.circle(100, 80, 30), Contour.make([(60, 90), (140, 90)], closed=False))
+        start = self.session.job
+        self.take("trim")
+        self.hover(100, 110)
+        self.assertTrue(any(isinstance(mark, TagMark) and "2 ends open" in mark.words for mark in self.session.tool.marks()))  # type: ignore[union-attr]
+        self.click(100, 110)
+        self.assertIn("are left open", self.top_words)
+        self.press(self.slip.manner.button("picture"))  # type: ignore[attr-defined]
+        self.assertIn("there is no picture to follow", self.top_words)
+        self.press(self.slip.close_it)  # type: ignore[attr-defined]
+        self.assertIn("not found yet", self.top_words)
+        self.press(self.slip.manner.button("tangent"))  # type: ignore[attr-defined]
+        self.keys(Key.Key_Return, on=self.canvas)
+        self.assertEqual(self.session.history.undo_words, "close what is left open")
+        self.assertAlmostEqual(abs(self.contours()[0].area), math.pi * 900, 6)
+        for _ in range(2):
+            self.session.undo()
+        self.assertEqual(self.session.job, start)
+
+    def test_a_hole_is_closed_along_the_picture(self) -> None:
+        self.session.start(demo_job(), None)
+        picture = self.session.job.pictures[0]
+        on = [picture.to_job.point(*bracket.part_to_pixels().point(*place)) for place in ((0, 60), (0, 140), (60, 60), (60, 140))]
+        outline = [contour.transformed(bracket.part_to_pixels()).transformed(picture.to_job) for contour in bracket.part()][:1]
+        across = [Contour.make([(on[k][0] - 10, on[k][1]), (on[k][0] + 10, on[k][1])], closed=False) for k in (0, 1)]
+        self.session.edit("draw", add_contours(self.session.job, [*outline, *across]))
+        whole = abs(outline[0].area)
+        self.take("trim")
+        self.click(*picture.to_job.point(*bracket.part_to_pixels().point(0, 100)))
+        self.press(self.slip.manner.button("picture"))  # type: ignore[attr-defined]
+        self.settle(50)
+        self.keys(Key.Key_Return, on=self.canvas)
+        (closed,) = [contour for contour in self.contours() if contour.closed]
+        self.assertAlmostEqual(abs(closed.area) / whole, 1, delta=0.002)
 
     def test_the_brush_flattens_a_wobble_in_one_step_and_escape_leaves_it(self) -> None:
         x = np.linspace(40, 160, 61)

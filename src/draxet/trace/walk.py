@@ -15,6 +15,7 @@ from scipy.sparse import coo_matrix, csr_matrix
 from scipy.sparse.csgraph import dijkstra
 from scipy.spatial import cKDTree
 
+from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Ints, NDArray, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_chains, fit_loops
@@ -22,7 +23,7 @@ from draxet.geometry.fitting.loops import resampled, resampled_open
 from draxet.geometry.fitting.settings import FitSettings
 from draxet.trace.extract import edge_lines
 
-__all__ = ["Reach", "WalkMap", "edge_map", "fitted_walk", "line_map", "reach_from", "walk_to"]
+__all__ = ["Reach", "WalkMap", "edge_map", "fitted_walk", "line_map", "reach_from", "walk_to", "way_along"]
 
 _STEP = 1.5
 _LINK = 6.0
@@ -32,6 +33,8 @@ _JUMP = 12.0
 _FAR = 1500.0
 _NONE = -9999
 _AGAIN = 20.0
+_ASIDE = 12.0
+"""Pixels that an end may lie off the line that it is to follow."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -121,6 +124,19 @@ def walk_to(reach: Reach, end: int) -> Ints | None:
     while way[-1] != reach.start:
         way.append(int(reach.before[way[-1]]))
     return np.array(way[::-1], dtype=np.int64)
+
+
+def way_along(lines: WalkMap | None, ends: tuple[Points, Points], to_job: Affine, tolerance: float) -> Contour | None:
+    """From one place (2,) in job space to another along a picture's lines, fitted within `tolerance` pixels; None where they do not lead there."""
+    if lines is None:
+        return None
+    back = to_job.inverse()
+    (start, near), (end, far) = (lines.nearest(*back.point(float(x), float(y))) for x, y in ends)
+    way = walk_to(reach_from(lines, start), end) if max(near, far) <= _ASIDE and start != end else None
+    if way is None:
+        return None
+    points = np.vstack([back.apply(ends[0][None]), lines.points[way], back.apply(ends[1][None])])
+    return fitted_walk(points, tolerance, closed=False).transformed(to_job)
 
 
 def fitted_walk(points: Points, tolerance: float, *, closed: bool) -> Contour:

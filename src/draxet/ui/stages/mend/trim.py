@@ -1,4 +1,5 @@
-"""Trim and extend: a click on a piece takes it away up to the crossings beside it; a click on an open end leads it on to the next line."""
+"""Trim and extend: a click on a piece takes it away up to the crossings beside it, and the hole that it leaves can be closed again; a click on an
+open end leads it on to the next line."""
 
 from __future__ import annotations
 
@@ -7,18 +8,22 @@ import math
 from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import position_near
 from draxet.job.edits import change_contours
-from draxet.mend.ends import put_parts
+from draxet.job.findings import count_words
 from draxet.mend.find import contour_at
-from draxet.mend.trim import extended, piece_between, trimmed
-from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, Tool
-from draxet.ui.shell.fields import fact_row
+from draxet.mend.removal import Hole, Removal, closing, filled, removal
+from draxet.mend.trim import extended
+from draxet.trace.walk import way_along
+from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, SignMark, TagMark, Tool
+from draxet.ui.shell.fields import Choice, button, fact_row, label
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.picking import REACH
 from draxet.ui.stages.slip import Slip
+from draxet.units import format_length
 
 __all__ = ["TrimSlip", "TrimTool"]
 
 _END_REACH = 12.0
+_LANE = "along the picture"
 
 
 class TrimTool(Tool):
@@ -28,11 +33,21 @@ class TrimTool(Tool):
 
     def __init__(self, session: Session) -> None:
         self.session = session
+        self.manner = "straight"
         self._shown: tuple[Mark, ...] = ()
         self._pressed = False
-        self._looked: tuple[object, ...] = ()
+        self._hole: Hole | None = None
+        self._holds: object = None
+        self._along: Contour | None = None
+
+    @property
+    def hole(self) -> Hole | None:
+        """What the last piece left open, for as long as the contours are what they were then."""
+        return self._hole if self._holds is self.session.job.contours else None
 
     def prompt(self) -> Prompt:
+        if self.hole is not None:
+            return Prompt(f"Trim: {format_length(self.hole.apart, self.session.job.unit, places=2)} are left open.", "or click the next piece", (("Enter", "close it"), ("Esc", "leave it open")))
         return Prompt("Trim: click the piece that is to go, or an open end to lead it on.", "up to the next crossing")
 
     def _target(self, at: Pointer) -> tuple[str, bool | None] | None:
@@ -68,11 +83,20 @@ class TrimTool(Tool):
         name, at_end = target
         contour = self.session.job.contour_by_id[name].contour
         if at_end is None:
-            gone = piece_between(contour, self._others(name, contour.box), position_near(contour, at.x, at.y))
-            self._shown = (ContourMark((gone,), "fault"),) if gone is not None else ()
+            found = removal(self.session.job, name, self._others(name, contour.box), position_near(contour, at.x, at.y))
+            self._shown = self._told_of(found) if found is not None else ()
         else:
             made = extended(contour, self._others(name, None), at_end=at_end)
             self._shown = (ContourMark((made,)),) if made is not None else ()
+
+    def _told_of(self, found: Removal) -> tuple[Mark, ...]:
+        """The piece, the ends that it would leave open, and what goes with it."""
+        opened, bridges = len(found.opened), len(found.bridges)
+        words = [format_length(found.gone.length, self.session.job.unit, places=2)]
+        words += [f"leaves {count_words(opened, 'end')} open"] if opened else []
+        words += [f"{count_words(bridges, 'bridge')} {'goes' if bridges == 1 else 'go'} with it"] if bridges else []
+        x, y = found.gone.nodes[len(found.gone.nodes) // 2]
+        return (ContourMark((found.gone,), "fault"), *(SignMark(*place, "open") for place in found.opened), TagMark(float(x), float(y), ", ".join(words)))
 
     def release(self, at: Pointer) -> None:
         if not self._pressed:
@@ -91,39 +115,110 @@ class TrimTool(Tool):
             else:
                 self.session.edit("extend", change_contours(self.session.job, {name: made}))
             return
-        position = position_near(contour, at.x, at.y)
-        left = trimmed(contour, self._others(name, contour.box), position)
-        if left is None:
+        found = removal(self.session.job, name, self._others(name, contour.box), position_near(contour, at.x, at.y))
+        if found is None:
             self.session.refused.emit("Trim: nothing crosses this contour, so no piece of it can go; remove it in Pick.")
             return
-        gone = piece_between(contour, self._others(name, contour.box), position)
-        job, _ = put_parts(self.session.job, name, left)
+        job, hole = found.done(self.session.job)
         self.session.edit("trim", job)
-        if gone is not None:
-            self.session.flash([gone])
+        self._hole, self._holds, self._along = hole, self.session.job.contours, None
+        self.session.tool_changed.emit()
+        self.session.flash([found.gone])
+        self._look_along()
+
+    # --- the hole that is left
+
+    def set_manner(self, manner: str) -> None:
+        """How the hole is closed: ``straight``, ``tangent`` or along the ``picture``."""
+        self.manner = manner
+        self.session.tool_changed.emit()
+        self.session.marks_changed.emit()
+        self._look_along()
+
+    def _look_along(self) -> None:
+        """Have the way along the picture found, where that is wanted."""
+        hole, picture = self.hole, self.session.picture
+        if hole is None or self.manner != "picture" or self._along is not None:
+            return
+        if picture is None:
+            self.session.refused.emit("Trim: there is no picture to follow; close it straight or tangent.")
+            return
+        from draxet.ui.stages.trace.walk import lines_found  # not needed until a picture is followed
+
+        item = self.session.job.contour_by_id[hole.first]
+        find = lines_found(self.session, picture, item.traced if item.traced == "middles" else "edges")
+        tolerance = max(self.session.job.exactness.tolerance / picture.pixel_size, 0.05)
+
+        def done(found: Contour | None) -> None:
+            if self.hole is hole:
+                self._along = found
+                if found is None:
+                    self.session.refused.emit("Trim: no line of the picture leads from the one end to the other; close it straight or tangent.")
+                self.session.tool_changed.emit()
+                self.session.marks_changed.emit()
+
+        self.session.workers.run(_LANE, lambda report: way_along(find(report), hole.ends, picture.to_job, tolerance), done, lambda error: self.session.refused.emit(f"The picture could not be followed: {error}"))
+
+    def _closing(self) -> Contour | None:
+        hole = self.hole
+        return None if hole is None or (self.manner == "picture" and self._along is None) else closing(hole, self.manner, self._along)
+
+    def close(self) -> None:
+        """Close the hole as it is shown."""
+        hole, by = self.hole, self._closing()
+        if hole is None:
+            self.session.refused.emit("Trim: nothing is left open by the last piece.")
+        elif by is None:
+            self.session.refused.emit("Trim: the way along the picture is not found yet, or there is none.")
+        else:
+            self.session.edit("close what is left open", filled(self.session.job, hole, by))
+            self._hole = None
+            self.session.tool_changed.emit()
+
+    def enter(self) -> bool:
+        if self.hole is None:
+            return False
+        self.close()
+        return True
 
     def cancel(self) -> bool:
-        pressed, self._pressed = self._pressed, False
-        return pressed
+        begun, self._pressed, self._hole = self._pressed or self.hole is not None, False, None
+        self.session.tool_changed.emit()
+        return begun
 
     def forget(self) -> None:
-        self._pressed, self._shown = False, ()
+        self._pressed, self._shown, self._hole = False, (), None
+
+    def put_away(self) -> None:
+        self.session.workers.cancel(_LANE)
 
     def marks(self) -> list[Mark]:
-        return list(self._shown)
+        by = self._closing()
+        return [*([ContourMark((by,), "offer")] if by is not None else []), *self._shown]
 
 
 class TrimSlip(Slip):
     """What is open and closed."""
 
-    def __init__(self, session: Session, tool: Tool) -> None:
+    def __init__(self, session: Session, tool: TrimTool) -> None:
         super().__init__(session, "Trim and extend", "A click takes away the piece between two crossings. A click on an open end leads it on: a line straight on, an arc round its circle. Guides bound nothing, helper contours do.")
         closed, self._closed = fact_row("Closed contours")
         opened, self._open = fact_row("Open contours")
-        self.add(closed, opened)
+        self._tool = tool
+        apart, self._apart = fact_row("Ends apart")
+        self.manner = Choice((("straight", "straight"), ("tangent", "tangent"), ("picture", "the picture")), "How it is closed")
+        self.manner.chosen.connect(tool.set_manner)
+        self.close_it = button("Close it", "main", tool.close)
+        self._hole = (label("What the last piece left open", "section"), apart, label("Closed"), self.manner, self.close_it)
+        self.add(*self._hole, label("In this job", "section"), closed, opened)
         self.refresh()
 
     def refresh(self) -> None:
+        hole = self._tool.hole
+        for part in self._hole:
+            part.setVisible(hole is not None)
+        self._apart.setText(self.length(hole.apart, 2) if hole else "–")
+        self.manner.set_value(self._tool.manner)
         opened = sum(not item.contour.closed for item in self.session.job.contours)
         self._closed.setText(str(len(self.session.job.contours) - opened))
         self._open.setText(str(opened))

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 
 from draxet.geometry.arrays import Ints, Points
 from draxet.geometry.catching import Caught
 from draxet.geometry.contour import Contour
+from draxet.job.records import Picture
 from draxet.progress import Progress
 from draxet.trace.levels import automatic_level
 from draxet.trace.middles import MiddleRequest, trace_middles
@@ -19,7 +21,7 @@ from draxet.ui.stages.gesture import Gesture, Place, Want
 from draxet.ui.stages.trace.drawing import DrawingTool, DrawSettings, draw_settings, put_contour
 from draxet.ui.stages.trace.settings import trace_settings
 
-__all__ = ["WalkTool"]
+__all__ = ["WalkTool", "lines_found"]
 
 _LANE = "walk"
 _SNAP = 14.0
@@ -28,6 +30,22 @@ _CLOSE_PX = 9.0
 _LEAST = 12.0
 _ASIDE = 4.0
 """A pixel beside the click counts so many times one along the way."""
+
+
+def lines_found(session: Session, picture: Picture, way: str) -> Callable[[Progress], WalkMap | None]:
+    """Work for a worker: the lines of a picture, its ``edges`` or the ``middles`` of its strokes."""
+    settings = trace_settings(session)
+    store, ground, level = session.pictures, settings.ground(picture), settings.level
+    least = max(settings.speck / picture.pixel_size**2, _LEAST)
+
+    def work(report: Progress) -> WalkMap | None:
+        report(0.1, "finding the lines")
+        values = ground.masked(ground.toned(store.of(picture).grey))
+        if way == "middles":
+            return line_map(list(trace_middles(MiddleRequest(np.asarray(store.of(picture).grey), level, ground=ground), report).contours))
+        return edge_map(values, automatic_level(values) if level is None else level, least)
+
+    return work
 
 
 class WalkTool(DrawingTool):
@@ -55,17 +73,7 @@ class WalkTool(DrawingTool):
         if picture is None or state == self._of:
             return
         self._of, self.lines, self._reaches = state, None, {}
-        store, ground, level, speck = self.session.pictures, trace_settings(self.session).ground(picture), trace_settings(self.session).level, trace_settings(self.session).speck
-        least = max(speck / picture.pixel_size**2, _LEAST)
-
-        def work(report: Progress) -> WalkMap | None:
-            report(0.1, "finding the lines")
-            values = ground.masked(ground.toned(store.of(picture).grey))
-            if way == "middles":
-                return line_map(list(trace_middles(MiddleRequest(np.asarray(store.of(picture).grey), level, ground=ground), report).contours))
-            return edge_map(values, automatic_level(values) if level is None else level, least)
-
-        self.session.workers.run(_LANE, work, self._found, lambda error: self.session.refused.emit(f"The picture's lines could not be found: {error}"))
+        self.session.workers.run(_LANE, lines_found(self.session, picture, way), self._found, lambda error: self.session.refused.emit(f"The picture's lines could not be found: {error}"))
 
     def _found(self, lines: WalkMap | None) -> None:
         self.lines = lines
