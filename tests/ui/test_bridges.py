@@ -13,6 +13,7 @@ from draxet.job.edits import add_contours
 from draxet.job.records import Job, Sheet
 from draxet.make.cut import give_cut
 from draxet.prove.handoff import hand_off
+from draxet.ui.shell.falling import Falling
 from tests.ui.driver import WindowTest
 
 Key = Qt.Key
@@ -79,6 +80,29 @@ class Bridges(WindowTest):
         self.take("bridges")
         self.press(self.slip.every)  # type: ignore[attr-defined]
         self.assertEqual(self.bridges, [])
+
+    def test_what_falls_is_shown_while_other_tools_are_in_hand(self) -> None:
+        self.window.commands["what-falls"].run()
+        self.settle(50)
+        falling = self.session.one(Falling)
+        self.assertEqual(sum(piece.falls for piece in falling.fallout.pieces), 3)
+        self.take("pick")
+        self.remove_what_is_inside()
+        self.assertEqual(sum(piece.falls for piece in falling.fallout.pieces), 0)
+        self.session.undo()
+        self.settle(50)
+        self.assertEqual(sum(piece.falls for piece in falling.fallout.pieces), 3)
+        self.session.start(Job(), None)
+        self.settle(50)
+        self.assertEqual(falling.fallout.pieces, ())
+        self.window.commands["what-falls"].run()
+        self.assertFalse(self.session.shows_falls)
+
+    def remove_what_is_inside(self) -> None:
+        """Holes and island are gone."""
+        self.session.select({item.id for item in self.session.job.contours[1:]})
+        self.keys(Key.Key_Delete, on=self.canvas)
+        self.settle(50)
 
     def test_an_island_clicked_gets_as_many_as_are_asked_for(self) -> None:
         self.press(self.slip.asked["click"].button("island"))  # type: ignore[attr-defined]

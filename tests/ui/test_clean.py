@@ -11,6 +11,7 @@ from draxet.geometry.pieces import piece
 from draxet.geometry.shapes import rounded_polygon
 from draxet.job.edits import add_contours
 from draxet.job.records import Job, Sheet
+from draxet.make.cut import give_cut
 from tests.shapes import apart
 from tests.ui.driver import WindowTest
 
@@ -39,6 +40,25 @@ class Cleaning(WindowTest):
                 QTest.mouseMove(self.canvas, a + (b - a) * k / 8)
         QTest.mouseRelease(self.canvas, Qt.MouseButton.LeftButton, Held.NoModifier, at[-1])
         self.settle(5)
+
+    def test_a_hole_is_turned_solid_and_back_by_a_click(self) -> None:
+        self.begin(PLATE, Contour.circle(70, 80, 15), Contour.circle(130, 80, 15))
+        ids = [item.id for item in self.session.job.contours]
+        self.session.edit("cut", give_cut(self.session.job, ids, 1.0, 1000))
+        start = self.session.job
+        self.take("regions")
+        self.press(self.slip.click.button("holes"))  # type: ignore[attr-defined]
+        self.click(100, 50)
+        self.assertIn("There is no hole here", self.top_words)
+        self.click(70, 80)
+        self.assertEqual([item.id for item in self.session.job.contours], [ids[0], ids[2]])
+        self.assertEqual([item.id for item in self.session.job.helpers], [ids[1]])
+        self.click(70, 80)
+        self.assertEqual(self.session.job.helpers, ())
+        self.assertEqual(self.session.job.operation_of[ids[1]].side, start.operation_of[ids[1]].side)
+        for _ in range(2):
+            self.session.undo()
+        self.assertEqual(self.session.job, start)
 
     def test_a_broken_doubled_overshot_outline_is_clean_in_a_few_actions(self) -> None:
         first, second = piece(PLATE, 0.2, 3.49), piece(PLATE, 3.5, 7.3)

@@ -22,6 +22,7 @@ from draxet.ui.canvas.rest import RestLayer
 from draxet.ui.canvas.rulers import paint_rulers, paint_scale_bar, ruler
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, SignMark
 from draxet.ui.look.tokens import Tokens
+from draxet.ui.shell.falling import Falling
 from draxet.ui.shell.session import Session, Stage
 from draxet.units import format_length
 
@@ -197,6 +198,8 @@ class ShownCanvas(QWidget):
         self._paint_over(painter)
         if self._flash:
             marks.append(ContourMark(self._flash, "fault"))
+        if session.shows_falls and not (session.tool and session.tool.shows_falls):
+            marks += session.one(Falling).marks()
         if session.tool:
             marks += session.tool.marks()
         if session.stage not in (Stage.GATHER, Stage.TRUE_UP) and not (session.tool and session.tool.shows_bridges):

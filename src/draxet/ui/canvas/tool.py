@@ -155,6 +155,8 @@ class Tool:
     title = ""
     shows_bridges = False
     """Whether it draws the job's bridges itself."""
+    shows_falls = False
+    """Whether it draws what falls itself."""
 
     @property
     def wants_number(self) -> bool:

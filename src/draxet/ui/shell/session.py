@@ -51,6 +51,7 @@ class Stage(IntEnum):
 
 
 _Kept = TypeVar("_Kept")
+_One = TypeVar("_One")
 
 
 @dataclass(frozen=True)
@@ -135,7 +136,10 @@ class Session(QObject):
         """The same for all moves of one arrow key that is held."""
         self.view: tuple[float, float, float] | None = None
         self._settings: dict[str, Any] = {}
+        self._ones: dict[type[Any], Any] = {}
         self._settings_read: Mapping[str, Any] = {}
+        self.shows_falls = False
+        """Whether what falls is shown whatever tool is in hand."""
         self.beside = False
         """Whether pictures are shown beside the contours; where they lie does not change."""
 
@@ -143,6 +147,13 @@ class Session(QObject):
     def catcher(self) -> Catcher:
         """Made when something is first to be caught."""
         return Catcher()
+
+    def one(self, kind: type[_One]) -> _One:
+        """What there is one of in a session, made with it when it is first asked for."""
+        if kind not in self._ones:
+            self._ones[kind] = kind(self)  # type: ignore[call-arg]
+        found: _One = self._ones[kind]
+        return found
 
     @property
     def job(self) -> Job:

@@ -22,9 +22,9 @@ from draxet.job.records import Bridge, ContourItem
 from draxet.mend.find import contour_at
 from draxet.mend.islands import island_bridges, islands_of
 from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, SignMark, TagMark, Tool
+from draxet.ui.shell.falling import Falling
 from draxet.ui.shell.fields import button, fact_row, label
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.mend.falls import FallSettings
 from draxet.ui.stages.picking import REACH
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length
@@ -67,12 +67,12 @@ class BridgeTool(Tool):
         return self.session.settings("bridges", BridgeSettings)
 
     def cuts(self, items: Sequence[ContourItem] | None = None) -> list[Cut]:
-        return cuts_of(self.session.job, self.session.job.contours if items is None else items, self.session.settings("falls", FallSettings).width)
+        return cuts_of(self.session.job, self.session.job.contours if items is None else items, self.session.one(Falling).settings.width)
 
     def held(self) -> Held:
         """The cuts as they run, and what each bridge does."""
         job = self.session.job
-        state = (job.contours, job.operations, job.bridges, self._dragged, self.session.settings("falls", FallSettings).width)
+        state = (job.contours, job.operations, job.bridges, self._dragged, self.session.one(Falling).settings.width)
         if self._known is None or not all(a is b or a == b for a, b in zip(state, self._known[0], strict=True)):
             bridges = [self._dragged if self._dragged and each.id == self._dragged.id else each for each in job.bridges]
             self._known = state, cuts_held(self.cuts(), bridges)

@@ -12,10 +12,11 @@ from draxet.job.edits import add_contours, remove_contours
 from draxet.job.findings import count_words
 from draxet.job.records import Job
 from draxet.mend.ends import put_parts
+from draxet.mend.holes import hole_turned
 from draxet.mend.leaks import Leak, leak_at
 from draxet.trace.inside import colour_inside
 from draxet.ui.canvas.tool import AreaMark, ContourMark, Mark, Pointer, Prompt, TagMark, Tool
-from draxet.ui.shell.fields import button, fact_row, label, menu_button, side_by_side
+from draxet.ui.shell.fields import Choice, button, fact_row, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_area
@@ -45,6 +46,8 @@ class RegionTool(Tool):
         self._of: tuple[object, ...] = ()
         self._stroke: set[int] | None = None
         self._drops = False
+        self.turns = False
+        """Whether a click turns a hole solid, or back."""
 
     def begin(self) -> None:
         self.look()
@@ -79,6 +82,8 @@ class RegionTool(Tool):
     def prompt(self) -> Prompt:
         if self.ground is None:
             return Prompt("Regions: finding the areas …")
+        if self.turns:
+            return Prompt("Regions: click a hole to turn it solid, or a solid one to turn it back.")
         if self.leak is not None:
             return Prompt(f"Regions: it leaks through {count_words(len(self.leak.gaps), 'gap')}.", f"the broadest is {self.length(self.leak.gaps[-1].size)}", (("Enter", "close it"), ("Esc", "leave it")))
         keys = (("Enter", "keep them"), ("Esc", "none")) if self.chosen else ()
@@ -93,6 +98,9 @@ class RegionTool(Tool):
 
     def press(self, at: Pointer) -> None:
         self.leak = None
+        if self.turns:
+            self._turn_hole(at)
+            return
         number = self.ground.at(at.x, at.y) if self.ground else None
         if number is None:
             self._look_for_leak(at)
@@ -117,6 +125,21 @@ class RegionTool(Tool):
 
     def release(self, at: Pointer) -> None:
         self._stroke = None
+
+    def _turn_hole(self, at: Pointer) -> None:
+        session, turned = self.session, hole_turned(self.session.job, at.x, at.y)
+        if turned is None:
+            session.refused.emit("There is no hole here: click inside a contour that stands in another one.")
+            return
+        job, solid = turned
+        session.edit("turn a hole solid" if solid else "turn it back into a hole", job)
+        self.look()
+        session.said.emit("Solid now; its contour is a helper contour, and another click turns it back" if solid else "A hole again")
+
+    def set_turns(self, what: str) -> None:
+        self.turns = what == "holes"
+        self.cancel()
+        self._told()
 
     def _look_for_leak(self, at: Pointer) -> None:
         if self.ground is None:
@@ -269,6 +292,9 @@ class RegionSlip(Slip):
         colours = [("the picture's own", ""), *((item, item) for item in sorted({c.colour for c in session.job.contours if c.colour})), *_PLAIN]
         self.colour = menu_button("Give a colour", [(words, partial(tool.colour, colour)) for words, colour in colours])
         self.close_leak = button("Close the leak", "main", tool.close_leak)
+        self.click = Choice((("areas", "areas"), ("holes", "holes solid")), "A click chooses areas, or turns holes solid")
+        self.click.chosen.connect(tool.set_turns)
+        self.add(label("A click chooses or turns"), self.click)
         self.add(areas, chosen, slivers, self.close_leak, self.keep, side_by_side(self.join, self.drop), self.colour, label("All closed contours", "section"))
         ways = {how: button(words, "plain", partial(tool.combine, how)) for how, words in (("unite", "Unite"), ("subtract", "Take from the first"), ("intersect", "What all cover"), ("exclude", "What one covers"))}
         self.ways = ways
@@ -284,6 +310,7 @@ class RegionSlip(Slip):
         self._slivers.setText(str(slivers))
         self._slivers.parentWidget().setVisible(slivers > 0)  # type: ignore[union-attr]
         self._chosen.setText(str(len(tool.chosen)) if tool.chosen else "none")
+        self.click.set_value("holes" if tool.turns else "areas")
         self.close_leak.setVisible(tool.leak is not None)
         self.keep.setVisible(tool.leak is None)
         for part in (self.keep, self.join, self.drop, self.colour):

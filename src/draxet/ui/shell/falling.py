@@ -1,0 +1,100 @@
+"""What falls and what stays, kept up to the job off the window's thread for as long as somebody looks."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from draxet.geometry.contour import Contour
+from draxet.job.asked import Asked
+from draxet.job.falls import Fallout, Falls, Piece
+from draxet.job.ranges import Coordinate, Count, OneOf, Size
+from draxet.ui.canvas.tool import AreaMark, CrossMark, Mark, TagMark
+from draxet.ui.look.tokens import LIGHT
+from draxet.ui.shell.session import Session
+
+__all__ = ["FallSettings", "Falling", "holds"]
+
+_LANE = "falls"
+_SHOWN = 400
+
+
+@dataclass
+class FallSettings:
+    """width : of cuts that no operation says, in mm. click : what a click marks. kept : places of what stays in the hand."""
+
+    width: Annotated[Size, Asked("Cut width", "mm")] = 1.5
+    click: Annotated[str, OneOf(("wanted", "kept")), Asked("A click marks", choices=(("wanted", "meant to fall"), ("kept", "what is kept")))] = "wanted"
+    kept: Annotated[tuple[tuple[Coordinate, Coordinate], ...], Count(0, 1000)] = ()
+
+
+class Falling:
+    """Looks when it is asked to, and after each change while it is shown whatever tool is in hand."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._falls = Falls()
+        self.fallout = Fallout(())
+        self._of: tuple[object, ...] = ()
+        session.job_changed.connect(lambda: self.look() if session.shows_falls else None)
+        session.job_ending.connect(self._end)
+
+    def _end(self) -> None:
+        self.fallout, self._of, self._falls = Fallout(()), (), Falls()
+
+    @property
+    def settings(self) -> FallSettings:
+        return self._session.settings("falls", FallSettings)
+
+    @property
+    def busy(self) -> bool:
+        return self._session.workers.busy(_LANE)
+
+    def show(self, shown: bool) -> None:
+        """Show it whatever tool is in hand, or no longer."""
+        self._session.shows_falls = shown
+        if shown:
+            self.look()
+        self._session.marks_changed.emit()
+
+    def look(self) -> None:
+        """Work out what falls, where that is not known already."""
+        session, job, s, items = self._session, self._session.job, self.settings, self._session.shown_contours
+        state = (items, job.operations, job.bridges, job.drop_outs, job.smallest_feature, s.width, s.kept)
+        if len(self._of) == len(state) and all(a is b or a == b for a, b in zip(state[1:], self._of[1:], strict=True)) and items is self._of[0]:
+            return
+        self._of = state
+
+        def done(fallout: Fallout) -> None:
+            if self._of is state:
+                self.fallout = fallout
+                session.tool_changed.emit()
+                session.marks_changed.emit()
+
+        session.workers.run(
+            _LANE, lambda report: self._falls.of(job, items, s.width, job.smallest_feature, s.kept), done,
+            lambda error: session.refused.emit(f"What falls could not be worked out: {error}"),
+        )  # fmt: skip
+
+    def piece_at(self, x: float, y: float) -> Piece | None:
+        """The piece at a place."""
+        return next((piece for piece in self.fallout.pieces if holds(piece, x, y)), None)
+
+    def marks(self) -> list[Mark]:
+        """What stays, what falls, and where it is thin."""
+        marks: list[Mark] = []
+        for piece in self.fallout.pieces[:_SHOWN]:
+            rings = tuple(Contour.make(ring) for ring in piece.rings)
+            marks.append(AreaMark(rings, (LIGHT.falls if piece.wanted else LIGHT.coral_wash) if piece.falls else LIGHT.stays))
+            if piece.falls and not piece.wanted:
+                marks.append(CrossMark(*piece.place))
+            marks += [CrossMark(*place) for place in piece.threads]
+            marks += [mark for wall in piece.walls[:_SHOWN] for mark in (CrossMark(wall.x, wall.y), TagMark(wall.x, wall.y, f"{wall.left:.2f} mm"))]
+        return marks
+
+
+def holds(piece: Piece, x: float, y: float) -> bool:
+    """Whether a place lies in a piece."""
+    from draxet.geometry.winding import winds
+
+    return winds(Contour.make(piece.rings[0]), x, y) and not any(winds(Contour.make(ring), x, y) for ring in piece.rings[1:])
