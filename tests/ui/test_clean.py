@@ -41,6 +41,28 @@ class Cleaning(WindowTest):
         QTest.mouseRelease(self.canvas, Qt.MouseButton.LeftButton, Held.NoModifier, at[-1])
         self.settle(5)
 
+    def test_lines_become_outlines_and_outlines_middle_lines_that_know_their_width(self) -> None:
+        self.begin(line((40, 40), (160, 40)), line((40, 80), (160, 80)))
+        first, second = (item.id for item in self.session.job.contours)
+        self.take("pick")
+        self.session.select({first})
+        self.fill(self.slip.line, "6")  # type: ignore[attr-defined]
+        self.assertEqual([item.line for item in self.session.job.contours], [6.0, 0.0])
+        self.fill(self.slip.line, "2000")  # type: ignore[attr-defined]
+        self.assertIn("from 0", self.top_words)
+        self.session.select({first, second})
+        self.take("offset")
+        self.press(self.slip.outline)  # type: ignore[attr-defined]
+        self.assertEqual(sorted(round(c.box[3] - c.box[1], 3) for c in self.contours()), [1.0, 6.0])
+        self.assertFalse(self.slip.middle.isEnabled())  # type: ignore[attr-defined]
+        self.session.select({item.id for item in self.session.job.contours})
+        self.press(self.slip.middle)  # type: ignore[attr-defined]
+        self.settle(50)
+        self.assertEqual(self.session.history.undo_words, "outlines become middle lines")
+        for item, width in zip(sorted(self.session.job.contours, key=lambda item: item.line), (1.0, 6.0), strict=True):
+            self.assertAlmostEqual(item.line, width, delta=0.02)
+            self.assertAlmostEqual(item.contour.length, 120, delta=0.1)
+
     def test_a_hole_is_turned_solid_and_back_by_a_click(self) -> None:
         self.begin(PLATE, Contour.circle(70, 80, 15), Contour.circle(130, 80, 15))
         ids = [item.id for item in self.session.job.contours]

@@ -19,7 +19,7 @@ from draxet.job.steps import Cover, Crop, PrepareStep, Shrink, orientation
 __all__ = [
     "add_bridges", "add_contours", "add_guide", "add_note", "add_picture", "add_sheet", "change_bridge", "change_contours", "change_picture", "choose_sheet", "colour_contours", "copy_contours", "copy_picture", "cut_out", "filled_groups", "fix_size",
     "give_operation", "half_turn", "hand_off_noted", "map_contours", "mean_slits", "map_picture", "move_guide", "order_picture", "remove_bridges", "remove_contours", "remove_guides", "remove_note", "remove_picture",
-    "remove_sheet", "replace_contours", "retrace", "set_ellipse", "set_known_lengths", "set_operation", "set_setup", "set_sheet", "set_steps",
+    "remove_sheet", "replace_contours", "retrace", "set_ellipse", "set_known_lengths", "set_lines", "set_operation", "set_setup", "set_sheet", "set_steps",
     "set_unit", "square_picture", "template_of",
 ]  # fmt: skip
 
@@ -226,6 +226,12 @@ def colour_contours(job: Job, ids: Iterable[str], colour: str) -> Job:
     return replace(job, contours=tuple(replace(item, colour=colour) if item.id in some else item for item in job.contours))
 
 
+def set_lines(job: Job, ids: Iterable[str], width: float) -> Job:
+    """Contours that stand for lines of a width in mm; 0 for none."""
+    some = set(ids)
+    return replace(job, contours=tuple(replace(item, line=width) if item.id in some and item.line != width else item for item in job.contours))
+
+
 def change_contours(job: Job, contours: Mapping[str, Contour]) -> Job:
     """Contours changed by hand."""
     before, job = job.contour_by_id, replace_contours(job, contours)
@@ -266,7 +272,7 @@ def copy_contours(job: Job, ids: Sequence[str], dx: float, dy: float) -> tuple[J
     new = tuple(
         ContourItem(
             f"contour-{job.next_id + k}", moved.contour, "", item.fixed, colour=item.colour,
-            sheet=job.sheet_under(moved.contour.box) or item.sheet, layer=item.layer, slit=item.slit, ellipse=moved.ellipse,
+            sheet=job.sheet_under(moved.contour.box) or item.sheet, layer=item.layer, slit=item.slit, ellipse=moved.ellipse, line=item.line,
         )
         for k, (item, moved) in enumerate((item, item.mapped(move)) for item in job.contours if item.id in some)
     )

@@ -227,7 +227,8 @@ class ContourItem:
     colour, else empty. traced : what of the picture it follows: ``edges``, ``middles`` or ``colours``. sheet : the id of the sheet
     it belongs to. layer : the layer's name in the drawing that it came from. slit : an open one that is meant to be open. group : the
     group that it stands in, or empty. ellipse : where it is an ellipse, the map from the unit circle to it. link : contours of the same
-    link have one shape, laid by each one's `placed`; empty for one of its own.
+    link have one shape, laid by each one's `placed`; empty for one of its own. line : how broad the line is that it stands for, in mm; 0 where it
+    has no breadth of its own.
     """
 
     id: Id
@@ -244,6 +245,7 @@ class ContourItem:
     ellipse: Affine | None = None
     link: PictureId = ""
     placed: Affine = Affine()
+    line: Annotated[float, Within(0.0, 1000.0)] = 0.0
 
     def mapped(self, after: Affine) -> ContourItem:
         """It moved, turned or scaled: a circle that is scaled unevenly is an ellipse from then on, an ellipse that becomes round a

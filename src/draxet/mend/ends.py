@@ -40,7 +40,7 @@ def put_parts(job: Job, contour_id: str, parts: Sequence[Contour]) -> tuple[Job,
     before = len(job.contours)
     job = add_contours(job, list(parts[1:]), item.picture, [item.colour] * (len(parts) - 1), [item.traced] * (len(parts) - 1), [item.layer] * (len(parts) - 1))
     new = {other.id for other in job.contours[before:]}
-    return replace(job, contours=tuple(replace(i, group=item.group, by_hand=True) if i.id in new else i for i in job.contours)), {contour_id, *new}
+    return replace(job, contours=tuple(replace(i, group=item.group, by_hand=True, line=item.line) if i.id in new else i for i in job.contours)), {contour_id, *new}
 
 
 def closed_up(contour: Contour) -> Contour:

@@ -137,7 +137,7 @@ class _WhatHolds:
         if not job.contours:
             return []
         fallout = self._falls.of(job, job.contours, _HAIR, job.smallest_feature)
-        return [*_islands(fallout.islands), *self._walls(job, fallout.pieces)]
+        return [*_islands(fallout.islands if job.operations else ()), *self._walls(job, fallout.pieces)]
 
     @staticmethod
     def _walls(job: Job, pieces: Sequence[Piece]) -> list[Finding]:

@@ -16,6 +16,7 @@ from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import ContourPainter
 from draxet.ui.canvas.cuts import CutPainter
 from draxet.ui.canvas.following import ViewsBefore
+from draxet.ui.canvas.inks import InkPainter
 from draxet.ui.canvas.marks import note_marks, paint_marks, paint_steered
 from draxet.ui.canvas.pictures import paint_awaited, paint_picture
 from draxet.ui.canvas.rest import RestLayer
@@ -44,6 +45,7 @@ class ShownCanvas(QWidget):
         self.camera = Camera()
         self._rest, self._contours, self.cuts = RestLayer(), ContourPainter(), CutPainter()
         self._helpers = ContourPainter()
+        self._inks = InkPainter()
         self._over, self._chosen, self._beyond = RestLayer(clear=True), ContourPainter(), ContourPainter()
         self._before = ViewsBefore()
         self._pointer: tuple[float, float] | None = None
@@ -135,10 +137,11 @@ class ShownCanvas(QWidget):
         items = session.shown_contours if show_contours else ()
         self._contours.show(tuple(item for item in items if item.id not in hidden) if hidden else items)
         self._helpers.show(session.job.helpers if show_contours else ())
+        self._inks.show(self._contours.shown if session.shows_inks and session.stage in (Stage.TRACE, Stage.MEND) else ())
         strength = 1.0 if self._only == "picture" else 0.0 if self._only == "contours" else session.strength
         state: Hashable = (
             tuple((p.id, p.to_job, p.visible, p.strength, p.square, p.steps, session.pictures.ready(p), session.pictures.decoded(p)) for p in session.job.pictures), session.job.sheets,
-            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, tuple(map(id, items)), tuple(map(id, session.job.helpers)), hidden, id(self.cuts.bands), self._only,
+            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, tuple(map(id, items)), tuple(map(id, session.job.helpers)), hidden, id(self.cuts.bands), self._only, session.shows_inks,
         )  # fmt: skip
         image = self._rest.image(self.size(), self.devicePixelRatioF(), self.camera, state, self._paint_rest)
         painter = QPainter(self)
@@ -162,6 +165,7 @@ class ShownCanvas(QWidget):
         if self._only != "picture":
             if session.stage in (Stage.MAKE, Stage.PROVE):
                 self.cuts.paint(painter, to_view, clip, t)
+            self._inks.paint(painter, to_view, clip, t.marking_blue)
             halo = t.halo if self._strength() > _HALO_FROM and any(p.visible for p in session.job.pictures) else ""
             self._helpers.paint(painter, to_view, clip, t.quiet, _HELPER_PEN, halo=halo, dashed=True)
             self._contours.paint(painter, to_view, clip, t.marking_blue, halo=halo)

@@ -138,6 +138,8 @@ class Session(QObject):
         self._settings: dict[str, Any] = {}
         self._ones: dict[type[Any], Any] = {}
         self._settings_read: Mapping[str, Any] = {}
+        self.shows_inks = True
+        """Whether contours are shown filled with their colour, and lines as broad as they are."""
         self.shows_falls = False
         """Whether what falls is shown whatever tool is in hand."""
         self.beside = False
@@ -202,6 +204,11 @@ class Session(QObject):
         if kept is None or any(a is not b for a, b in zip(kept[0], of, strict=True)):
             kept = self._kept_lists[name] = (of, make())
         return kept[1]
+
+    def show_inks(self, shown: bool) -> None:
+        """Show fills and line widths, or contours alone."""
+        self.shows_inks = shown
+        self.view_changed.emit()
 
     def hide(self, ids: frozenset[str]) -> None:
         """Show all contours but these; what is hidden is not chosen."""

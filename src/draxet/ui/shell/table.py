@@ -128,6 +128,7 @@ def _view_commands(h: Hands) -> list[Command]:
         Command("hide", "Hide the chosen", lambda: s.hide(s.hidden | s.selection), "View", "Ctrl+H", why_not=lambda: _chosen(s), separated=True),
         Command("only", "Show only the chosen", partial(_show_only, s), "View", "Ctrl+Shift+H", why_not=lambda: _chosen(s)),
         Command("show-all", "Show all contours", lambda: s.hide(frozenset()), "View", why_not=lambda: "" if s.hidden else "no contour is hidden"),
+        Command("inks", "Fills and line widths", lambda: s.show_inks(not s.shows_inks), "View", why_not=lambda: contours(s), checked=lambda: s.shows_inks),
         Command("what-falls", "What falls and stays", lambda: s.one(Falling).show(not s.shows_falls), "View", "F5", why_not=lambda: contours(s), checked=lambda: s.shows_falls),
         Command("beside", "Picture beside the contours", lambda: s.set_beside(not s.beside), "View", "F7", why_not=lambda: picture(s), checked=lambda: s.beside),
         Command("next-pane", "Keys to the next pane", partial(h.other_pane, True), "View", "F6"),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Annotated
 
 import numpy as np
@@ -14,6 +14,7 @@ from draxet.job.edits import add_contours, remove_contours
 from draxet.job.findings import count_words
 from draxet.job.ranges import OneOf, Size, Within
 from draxet.mend.corners import round_corners
+from draxet.mend.middle_lines import MiddleLine, middle_lines
 from draxet.progress import Progress
 from draxet.ui.canvas.tool import ContourMark, Mark
 from draxet.ui.shell.fields import button, fact_row, label
@@ -24,6 +25,7 @@ from draxet.ui.stages.slip import Slip
 __all__ = ["OffsetSlip", "OffsetTool"]
 
 _LANE = "offset"
+_MIDDLE_LANE = "middle lines"
 
 
 @dataclass
@@ -35,7 +37,7 @@ class OffsetSettings:
     corners: Annotated[str, OneOf(("round", "sharp")), Asked("Corners that open", choices=(("round", "round"), ("sharp", "sharp")))] = "round"
     rounding: Annotated[float, Within(0.0, 1e6), Asked("Own corner radius", "mm")] = 0.0
     keeps: Annotated[bool, Asked("Keep the originals")] = True
-    width: Annotated[Size, Asked("Line width", "mm")] = 1.0
+    width: Annotated[Size, Asked("Where none is set", "mm", tip="the width of lines that have none of their own")] = 1.0
 
 
 class OffsetTool(PickTool):
@@ -106,12 +108,40 @@ class OffsetTool(PickTool):
         if not items:
             session.refused.emit("Offset: choose the lines that are to become outlines.")
             return
-        made = [contour for item in items for contour in thick_line(item.contour, width)]
+        made = [contour for item in items for contour in thick_line(item.contour, item.line or width)]
         session.edit("lines become outlines", add_contours(remove_contours(session.job, [item.id for item in items]), made))
-        session.said.emit(f"{count_words(len(made), 'outline')} of lines {self.settings.width:g} mm wide")
+        session.said.emit(f"{count_words(len(made), 'outline')} of lines {' and '.join(f'{w:g}' for w in sorted({item.line or width for item in items})[:3])} mm wide")
+
+    def middle(self) -> None:
+        """Chosen outlines as the middle lines of the strokes that they bound, which know how broad they are."""
+        session = self._session
+        items = [item for item in session.chosen() if item.contour.closed]
+        if not items:
+            session.refused.emit("Offset: choose the outlines that are to become middle lines.")
+            return
+        contours, tolerance = [item.contour for item in items], session.job.exactness.tolerance / 2
+        job, ids = session.job, [item.id for item in items]
+
+        def done(found: list[MiddleLine]) -> None:
+            if session.job is not job:
+                session.refused.emit("Offset: the job was changed meanwhile; ask for the middle lines again.")
+            elif not found:
+                session.refused.emit("Offset: these outlines bound no stroke that has a middle line.")
+            else:
+                made = add_contours(remove_contours(job, ids), [each.contour for each in found])
+                new = [item.id for item in made.contours[len(made.contours) - len(found) :]]
+                widths = dict(zip(new, (round(each.width, 3) for each in found), strict=True))
+                made = replace(made, contours=tuple(replace(item, line=widths[item.id]) if item.id in widths else item for item in made.contours))
+                session.edit("outlines become middle lines", made)
+                session.select(frozenset(new))
+                broad = sorted(widths.values())
+                session.said.emit(f"{count_words(len(found), 'middle line')}, {broad[0]:.2f}{f' to {broad[-1]:.2f}' if broad[-1] > broad[0] else ''} mm wide")
+
+        session.workers.run(_MIDDLE_LANE, lambda report: middle_lines(contours, tolerance), done, lambda error: session.refused.emit(f"The middle lines could not be found: {error}"))
 
     def put_away(self) -> None:
         self._session.workers.cancel(_LANE)
+        self._session.workers.cancel(_MIDDLE_LANE)
 
     def forget(self) -> None:
         super().forget()
@@ -134,10 +164,11 @@ class OffsetSlip(Slip):
         self.asked = self.ask_of(tool, ("side", "distance", "corners", "rounding", "keeps"))
         row, self._gives = fact_row("Gives")
         self.make = button("Make it", "main", tool.make)
-        self.add(row, self.make, label("A thick line as its outline", "section"))
+        self.add(row, self.make, label("Thick lines and outlines", "section"))
         self.line = self.ask_of(tool, ("width",))
         self.outline = button("Lines become outlines", "plain", tool.outline)
-        self.add(self.outline)
+        self.middle = button("Outlines become middle lines", "plain", tool.middle)
+        self.add(self.outline, self.middle)
         self.refresh()
 
     def refresh(self) -> None:
@@ -147,4 +178,5 @@ class OffsetSlip(Slip):
         self.line.show_of(tool.settings)
         self._gives.setText("…" if tool.busy else f"{count_words(len(tool.made), 'contour')} of {tool.before}" if tool.made else "nothing")
         self.make.setEnabled(bool(tool.made))
-        self.outline.setEnabled(bool(self.session.selection))
+        for part in (self.outline, self.middle):
+            part.setEnabled(bool(self.session.selection))

@@ -8,11 +8,11 @@ from functools import partial
 from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from draxet.job.findings import count_words
-from draxet.job.edits import mean_slits
+from draxet.job.edits import mean_slits, set_lines
 from draxet.job.grouping import change_group
 from draxet.mend.forms import FORMS
 from draxet.ui.canvas.tool import Tool
-from draxet.ui.shell.fields import Choice, WordField, button, fact_row, field_row, label, menu_button, side_by_side
+from draxet.ui.shell.fields import Choice, Field, WordField, button, fact_row, field_row, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.alike import choose_alike
 from draxet.ui.stages.findings import FindingRows
@@ -22,8 +22,11 @@ from draxet.ui.stages.mend.shaping import ShapingTool
 from draxet.ui.stages.picking import remove_chosen
 from draxet.ui.stages.slip import Slip
 from draxet.ui.stages.together import free_links, group, group_in_hand, ungroup_chosen
+from draxet.units import format_length, parse_length
 
 __all__ = ["MendSlip"]
+
+_BROADEST = 1000.0
 
 
 class MendSlip(Slip):
@@ -37,7 +40,10 @@ class MendSlip(Slip):
         chosen, self._chosen = fact_row("Chosen")
         size, self._size = fact_row("Width × height")
         nodes, self._nodes = fact_row("Nodes")
-        colour, self._colour = fact_row("Colour")
+        colour, self._colour = fact_row("Fill")
+        self.line = Field(lambda text: parse_length(text, session.job.unit, positive=False, what="Line width"), lambda mm: format_length(mm, session.job.unit), "Line width")
+        self.line.refused.connect(session.refused)
+        self.line.entered.connect(self._set_line)
         self.nudge = self.length_field("Arrow keys move by")
         self.nudge.entered.connect(lambda mm: setattr(session, "nudge_mm", mm))
         self.remove = button("Remove", "plain", lambda: remove_chosen(session))
@@ -62,7 +68,7 @@ class MendSlip(Slip):
         self._work_rows.setContentsMargins(0, 0, 0, 0)
         self._work_rows.setSpacing(8)
         self.add(self._work)
-        self._add_work(chosen, size, nodes, colour, self._sheet_row, self._layer_row, self.slits, side_by_side(self.remove, self.alike))
+        self._add_work(chosen, size, nodes, colour, field_row("Line width", self.line, 110), self._sheet_row, self._layer_row, self.slits, side_by_side(self.remove, self.alike))
         self._add_work(side_by_side(self.hide_button, self.only), field_row("Arrow keys move by", self.nudge, 96))
         self.group = button("Make a part", "plain", partial(group, session))
         self.ungroup = button("Take it apart", "plain", partial(ungroup_chosen, session))
@@ -122,6 +128,14 @@ class MendSlip(Slip):
         self.numbers = NumberRows(self.session, self._tool, self.length_field)
         self._tool.preview = lambda: self.preview.shown
         self._add_work(self.numbers)
+
+    def _set_line(self, mm: float) -> None:
+        chosen = self.session.selection
+        if not 0 <= mm <= _BROADEST:
+            self.session.refused.emit(f"Line width must be from 0 (none of its own) to {_BROADEST:g} mm, got {mm:g} mm")
+            self.refresh()
+        elif chosen:
+            self.session.edit("set the line width", set_lines(self.session.job, chosen, mm))
 
     def _propose(self, way: Callable[[float], Work]) -> None:
         within = self.within.try_read()
@@ -211,6 +225,12 @@ class MendSlip(Slip):
         colours = {item.colour for item in chosen}
         self._colour.setText(next(iter(colours)) if len(colours) == 1 else "several")
         self._colour_row.setVisible(bool(colours - {""}))
+        lines = {item.line for item in chosen}
+        if len(lines) == 1:
+            self.line.set_value(next(iter(lines)))
+        else:
+            self.line.empty()
+            self.line.setPlaceholderText("several")
         opened = sum(not item.contour.closed for item in job.contours)
         self._closed.setText(str(len(job.contours) - opened))
         self._open.setText(str(opened))
