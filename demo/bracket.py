@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -50,14 +51,15 @@ def part_to_pixels() -> Affine:
     return _ORIGIN.then(paper_to_pixels())
 
 
-def draw() -> np.ndarray[Any, Any]:
-    """The scan (rows, columns) of uint8."""
+def draw(strokes: Sequence[Contour] | None = None) -> np.ndarray[Any, Any]:
+    """The scan (rows, columns) of uint8: the part with its dimensions, or other pencil strokes (in the part's mm) alone."""
     rng = np.random.default_rng(SEED)
     width, height = (round(side * DPI / 25.4) for side in PAPER_MM)
     lines, thin = np.zeros((height * _OVER, width * _OVER), np.uint8), np.zeros((height * _OVER, width * _OVER), np.uint8)
-    for contour in part():
-        _stroke(lines, contour.flattened(0.005), PENCIL_MM, closed=True)
-    _dimensions(thin)
+    for contour in part() if strokes is None else strokes:
+        _stroke(lines, contour.flattened(0.005), PENCIL_MM, closed=contour.closed)
+    if strokes is None:
+        _dimensions(thin)
     ink = 0.72 * _scanned(lines, (width, height)) + 0.5 * _scanned(thin, (width, height))
     coarse = cv2.resize(rng.normal(0, 1, (height // 6, width // 6)).astype(np.float32), (width, height), interpolation=cv2.INTER_CUBIC)
     grain = rng.normal(0, 1, (height, width)).astype(np.float32)

@@ -12,9 +12,10 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.crossings import self_crossings
 from draxet.geometry.pieces import piece
 from draxet.geometry.shapes import rounded_polygon
-from draxet.geometry.spans import ARC, CUBIC
+from draxet.geometry.spans import ARC
 from draxet.mend.clean import Cleaning, cleaned, doubles, flaws_of, overshoots, scraps, united
 from draxet.mend.gaps import gaps
+from bench.mending import LIMITS, worn
 from tests.shapes import apart
 
 PLATE = rounded_polygon([(0, 0, 8), (100, 0, 8), (100, 60, 8), (0, 60, 8)])
@@ -81,41 +82,12 @@ class Cleans(unittest.TestCase):
         self.assertTrue((one.kinds == ARC).all())
 
     def test_random_mends_leave_no_new_crossing(self) -> None:
-        """A plate and a free form in pieces, pushed about and some drawn twice, and a frame of lines that pass or miss each other."""
         for seed in range(120):
-            rng = np.random.default_rng(seed)
-            some = (self.frame, self.plate, self.free_form)[seed % 3](rng)
-            turn = Affine.turned(float(rng.uniform(0, 360)))
             with self.subTest(seed=seed):
-                made, _ = cleaned([contour.transformed(turn) for contour in some], Cleaning(gaps=1.5, overshoots=1.0, doubles=0.05, scraps=0.5))
+                made, _ = cleaned(worn(seed), LIMITS)
                 self.assertTrue(made)
                 for _, contour in made:
                     self.assertEqual(len(self_crossings(contour.spans)), 0)
-
-    def frame(self, rng: np.random.Generator) -> list[Contour]:
-        def past() -> float:
-            return float(rng.uniform(-0.8, 0.9))
-
-        upright = [line((x, -past()), (x, 50 + past())) for x in (0, 30, 80)]
-        return upright + [line((-past(), y), (80 + past(), y + tilt)) for y, tilt in ((0, 0), (20, 2), (50, 0))]
-
-    def plate(self, rng: np.random.Generator) -> list[Contour]:
-        return self.broken(rng, rounded_polygon([(0, 0, 3), (80, 0, 6), (90, 50, 5), (0, 60, 2)]))
-
-    def free_form(self, rng: np.random.Generator) -> list[Contour]:
-        count = int(rng.integers(5, 12))
-        at, r = np.arange(count) * 2 * np.pi / count, rng.uniform(25, 40) + rng.uniform(-4, 4, count)
-        nodes = np.column_stack([r * np.cos(at), r * np.sin(at)])
-        way = np.column_stack([-np.sin(at), np.cos(at)]) * r.mean() * 2 * np.pi / count / 3
-        return self.broken(rng, Contour.make(nodes, np.full(count, CUBIC), None, np.stack([nodes + way, np.roll(nodes - way, -1, axis=0)], axis=1)))
-
-    def broken(self, rng: np.random.Generator, shape: Contour) -> list[Contour]:
-        cuts = np.sort(rng.uniform(0, len(shape.kinds), int(rng.integers(1, 5))))
-        wide = rng.uniform(0.002, 0.02, len(cuts))
-        parts = [piece(shape, a + w, b - w) for a, b, w in zip(cuts, np.roll(cuts, -1), wide, strict=True)]
-        some = [part if rng.random() < 0.5 else part.reversed() for part in parts if part is not None and part.length > 4]
-        pushed = [part.transformed(Affine.moved(*rng.uniform(-0.05, 0.05, 2))) for part in some]
-        return pushed + [part.transformed(Affine.moved(*rng.uniform(-0.01, 0.01, 2))) for part in pushed if rng.random() < 0.3]
 
     def test_a_gap_with_its_own_line_in_between_is_left(self) -> None:
         barred = line((0, 0), (-10, 0), (-10, 10), (0.25, 10), (0.25, -10), (10, -10), (10, 0), (0.5, 0))

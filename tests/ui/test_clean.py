@@ -2,18 +2,23 @@
 
 import math
 
+import cv2
 import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
+from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import piece
 from draxet.geometry.shapes import rounded_polygon
-from draxet.job.edits import add_contours
+from draxet.job.edits import add_contours, add_picture
 from draxet.job.records import Job, Sheet
 from draxet.make.cut import give_cut
 from tests.shapes import apart
 from tests.ui.driver import WindowTest
+
+import bracket  # isort: skip
+import worn  # isort: skip
 
 Key, Held = Qt.Key, Qt.KeyboardModifier
 PLATE = rounded_polygon([(30, 30, 10), (170, 30, 10), (170, 130, 10), (30, 130, 10)])
@@ -62,6 +67,34 @@ class Cleaning(WindowTest):
         for item, width in zip(sorted(self.session.job.contours, key=lambda item: item.line), (1.0, 6.0), strict=True):
             self.assertAlmostEqual(item.line, width, delta=0.02)
             self.assertAlmostEqual(item.contour.length, 120, delta=0.1)
+
+    def test_a_worn_drawing_is_made_clean_in_under_ten_actions_and_lies_on_the_truth(self) -> None:
+        ok, data = cv2.imencode(".jpg", bracket.draw(worn.strokes()), [cv2.IMWRITE_JPEG_QUALITY, 90])
+        self.assertTrue(ok)
+        move = Affine.moved(30, 30)
+        job, _ = add_picture(Job("Worn", sheets=(Sheet(width=420, height=380),)), "Worn drawing.jpg", data.tobytes(), (3150, 2913), bracket.part_to_pixels().inverse().then(move))
+        self.session.start(job, None)
+        self.take("middles")
+        self.settle(100)
+        self.keys(Key.Key_Return, on=self.canvas)
+        self.settle(100)
+        self.assertEqual(sum(not contour.closed for contour in self.contours()), 7)
+        self.take("clean")  # 1
+        self.fill(self.slip.asked["gaps"], "3.5")  # type: ignore[attr-defined]  # 2
+        self.fill(self.slip.asked["overshoots"], "4")  # type: ignore[attr-defined]  # 3
+        self.fill(self.slip.asked["doubles"], "1.3")  # type: ignore[attr-defined]  # 4
+        self.settle(50)
+        actions = 4
+        while self.session.tool.found and actions < 10:  # type: ignore[union-attr]
+            self.press(self.slip.all)  # type: ignore[attr-defined]
+            self.settle(50)
+            actions += 1
+        self.assertLess(actions, 10)
+        truth = [contour.transformed(move) for contour in bracket.part()]
+        self.assertEqual(len(self.contours()), len(truth))
+        for contour in self.contours():
+            self.assertTrue(contour.closed)
+            self.assertLess(min(apart(contour, true)[1] for true in truth), 0.1)
 
     def test_a_hole_is_turned_solid_and_back_by_a_click(self) -> None:
         self.begin(PLATE, Contour.circle(70, 80, 15), Contour.circle(130, 80, 15))
