@@ -25,13 +25,14 @@ from draxet.geometry.affine import Affine  # noqa: E402
 from draxet.geometry.contour import Contour  # noqa: E402
 from draxet.geometry.spread import Spread  # noqa: E402
 from draxet.job.edits import add_contours, set_setup, set_sheet  # noqa: E402
-from draxet.job.records import KnownLength, Limit  # noqa: E402
+from draxet.job.lettering import add_lettering  # noqa: E402
+from draxet.job.records import Job, KnownLength, Lettering, Limit, Sheet  # noqa: E402
 from draxet.job.steps import Contrast, EvenLight, Specks  # noqa: E402
+from draxet.make.cut import give_cut  # noqa: E402
 from draxet.trueup.true import set_true_lengths  # noqa: E402
 from draxet.ui.app import make_app  # noqa: E402
 from draxet.ui.demo import demo_job  # noqa: E402
 from draxet.ui.shell.session import Stage  # noqa: E402
-from draxet.ui.shell.keys_page import KeysPage  # noqa: E402
 from draxet.ui.shell.window import Window  # noqa: E402
 from draxet.ui.stages.gather.prepare_tools import add_step  # noqa: E402
 
@@ -73,9 +74,6 @@ class Photographer:
         self.window.commands["new"].run()
         self.settle(6200)  # what was said has gone
         self.take("empty")
-        page = KeysPage(list(self.window.commands.values()), Stage.TRUE_UP, self.window)
-        page.grab().save(str(HERE / "keys.png"))
-        page.deleteLater()
         self.session.start(demo_job(), None)
         self.take("gather")
         self.window.commands["prepare"].run()
@@ -137,6 +135,7 @@ class Photographer:
         self.square()
         self.tracing()
         self.symmetry()
+        self.stencil()
         self.window.workers.close()
 
     def drawing(self) -> None:
@@ -227,6 +226,25 @@ class Photographer:
         self.press(x + 31, y + 2)
         QTest.mouseMove(self.canvas, self.at(x + 27, y + 10))
         self.take("symmetry")
+
+    def stencil(self) -> None:
+        """The line's name as stencil lettering, its islands held, and what falls out of it."""
+        self.session.history = self.session.history.after_save()
+        plate = [Contour.make([(6, 6), (334, 6), (334, 104), (6, 104)]), Contour.circle(24, 24, 6), Contour.circle(316, 24, 6)]
+        job = add_contours(Job("Route plate", sheets=(Sheet("sheet-0", "Sheet 1", 340, 110, 2, "steel"),)), plate)
+        for words, height, x, y in (("BRINDLECOTE", 31, 27, 52), ("Shed & line 24", 20, 108, 18)):
+            job, _ = add_lettering(job, Lettering("", "", words, "Bitter Bold" if height > 20 else "Big Shoulders Stencil Bold", height, placed=Affine.moved(x, y)))
+        self.session.start(give_cut(job, [item.id for item in job.contours], 0.8, 2400), None)
+        self.session.open_stage(Stage.MEND)
+        self.canvas.fit_all()
+        self.window.commands["what-falls"].run()
+        self.window.commands["bridges"].run()
+        self.session.tool.settings.width = 2.0
+        self.window.slips.slip.all.click()
+        self.settle(600)
+        bridge = self.session.job.bridges[-1]
+        QTest.mouseMove(self.canvas, self.at(bridge.x, bridge.y))
+        self.take("stencil")
 
     def at(self, x: float, y: float) -> QPoint:
         return QPoint(*(round(v) for v in self.canvas.camera.view(x, y)))

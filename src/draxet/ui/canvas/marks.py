@@ -96,6 +96,10 @@ def _tag(painter: QPainter, at: tuple[float, float], mark: TagMark, size: tuple[
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
 
+_FALLS = ((0.0, -5.0, 0.0, 4.0), (-3.5, 0.5, 0.0, 4.0), (3.5, 0.5, 0.0, 4.0))
+_THIN = ((-7.0, -3.5, -2.5, 0.0), (-7.0, 3.5, -2.5, 0.0), (7.0, -3.5, 2.5, 0.0), (7.0, 3.5, 2.5, 0.0))
+
+
 def _sign(painter: QPainter, at: QPointF, mark: SignMark, t: Tokens) -> None:
     if mark.sign == "open":  # a split ring
         painter.setPen(QPen(QColor(t.coral), 2.2))
@@ -110,6 +114,13 @@ def _sign(painter: QPainter, at: QPointF, mark: SignMark, t: Tokens) -> None:
             for way in (QPointF(1, 0), QPointF(0, 1)):
                 painter.drawLine(at - way * 7, at - way * 2.5)
                 painter.drawLine(at + way * 2.5, at + way * 7)
+        return
+    if mark.sign in ("falls", "thin"):  # an arrow downwards; two heads that face each other
+        lines = _FALLS if mark.sign == "falls" else _THIN
+        for colour, wide in ((t.halo, 3.6), (t.coral if mark.sign == "falls" else t.brass_text, 1.6)):
+            painter.setPen(QPen(QColor(colour), wide))
+            for x0, y0, x1, y1 in lines:
+                painter.drawLine(at + QPointF(x0, y0), at + QPointF(x1, y1))
         return
     if mark.sign == "bridge":  # a little beam on two supports
         for colour, wide in ((t.halo, 4.5), (t.brass, 2.4 if mark.hot else 1.8)):

@@ -70,8 +70,8 @@ class TagMark:
 
 @dataclass(frozen=True)
 class SignMark:
-    """A small sign at a place: ``open`` (a split ring), ``corner`` (a wedge), ``smooth`` (a dot), ``handle`` (a small square), ``point`` (a plus) or
-    ``bridge`` (a beam)."""
+    """A small sign at a place: ``open`` (a split ring), ``corner`` (a wedge), ``smooth`` (a dot), ``handle`` (a small square), ``point`` (a plus),
+    ``bridge`` (a beam), ``falls`` (an arrow downwards) or ``thin`` (two heads that face each other)."""
 
     x: float
     y: float

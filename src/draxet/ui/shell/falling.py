@@ -9,7 +9,7 @@ from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.falls import Fallout, Falls, Piece
 from draxet.job.ranges import Coordinate, Count, OneOf, Size
-from draxet.ui.canvas.tool import AreaMark, CrossMark, Mark, TagMark
+from draxet.ui.canvas.tool import AreaMark, Mark, SignMark, TagMark
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.session import Session
 
@@ -17,6 +17,8 @@ __all__ = ["FallSettings", "Falling", "holds"]
 
 _LANE = "falls"
 _SHOWN = 400
+_TAGGED = 4
+"""The thinnest walls say how thin they are; more words would hide what they are about."""
 
 
 @dataclass
@@ -87,10 +89,11 @@ class Falling:
             rings = tuple(Contour.make(ring) for ring in piece.rings)
             marks.append(AreaMark(rings, (LIGHT.falls if piece.wanted else LIGHT.coral_wash) if piece.falls else LIGHT.stays))
             if piece.falls and not piece.wanted:
-                marks.append(CrossMark(*piece.place))
-            marks += [CrossMark(*place) for place in piece.threads]
-            marks += [mark for wall in piece.walls[:_SHOWN] for mark in (CrossMark(wall.x, wall.y), TagMark(wall.x, wall.y, f"{wall.left:.2f} mm"))]
-        return marks
+                marks.append(SignMark(*piece.place, "falls"))
+            marks += [SignMark(*place, "thin") for place in piece.threads]
+        walls = sorted((wall for piece in self.fallout.pieces for wall in piece.walls), key=lambda wall: wall.left)[:_SHOWN]
+        marks += [SignMark(wall.x, wall.y, "thin") for wall in walls]
+        return marks + [TagMark(wall.x, wall.y, f"{wall.left:.2f} mm", "note") for wall in walls[:_TAGGED]]
 
 
 def holds(piece: Piece, x: float, y: float) -> bool:

@@ -39,7 +39,7 @@ def label(words: str, part: str = "", *, wrap: bool = False) -> QLabel:
 
 
 def button(words: str, part: str, run: Callable[[], object]) -> QPushButton:
-    made = QPushButton(words)
+    made = QPushButton(words.replace("&", "&&"))  # no letter of a name is a key
     made.setProperty("part", part)
     made.clicked.connect(lambda: run())
     return made
