@@ -9,11 +9,12 @@ from functools import lru_cache
 from typing import Any
 
 import numpy as np
+import shapely
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrangement import arrangement_of
 from draxet.geometry.contour import Contour, joined_spans
-from draxet.geometry.crossings import self_crossings
+from draxet.geometry.crossings import crossings, self_crossings
 from draxet.geometry.measured import Measured
 from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.pieces import position_near
@@ -33,11 +34,14 @@ _CAPITAL_SHARE = 0.7
 
 @dataclass(frozen=True, eq=False)
 class Letter:
-    """A letter's contours where it stands in its row, whose baseline is y = 0; the middle of its advance, and the number of its row."""
+    """A letter's contours where it stands in its row, whose baseline is y = 0; the middle of its advance, and the number of its row. shape : what
+    it is and how large; at : where its own origin stands."""
 
     contours: tuple[Contour, ...]
     middle: float
     row: int
+    shape: tuple[Face, int, float]
+    at: tuple[float, float]
 
 
 def set_rows(face: Face, words: str, height: float, spacing: float = 0.0, align: str = "left") -> list[Letter]:
@@ -54,16 +58,16 @@ def set_rows(face: Face, words: str, height: float, spacing: float = 0.0, align:
     scale = height / font.capital
     letters, missing = [], set[str]()
     for row, line in enumerate(words.split("\n")):
-        x, of_row = 0.0, list[tuple[tuple[Contour, ...], float, float]]()
-        for name, advance, dx, dy, letter in font.shaped(line, joins=spacing == 0):
-            if name == 0 and not letter.isspace():
-                missing.add(letter)
-            to = Affine.scaled(scale).then(Affine.moved(x + dx * scale, dy * scale))
-            of_row.append((tuple(contour.transformed(to) for contour in font.outline(name)) if name else (), x + advance * scale / 2, x + advance * scale))
+        shaped = font.shaped(line, joins=spacing == 0)
+        missing |= {letter for name, _, _, _, letter in shaped if name == 0 and not letter.isspace()}
+        wide = sum(advance for _, advance, _, _, _ in shaped) * scale + spacing * max(len(shaped) - 1, 0)
+        x = -wide * ALIGNS.index(align) / 2
+        for name, advance, dx, dy, _ in shaped:
+            at = x + dx * scale, dy * scale
+            to = Affine.scaled(scale).then(Affine.moved(*at))
+            contours = tuple(contour.transformed(to) for contour in font.outline(name)) if name else ()
+            letters.append(Letter(contours, x + advance * scale / 2, row, (face, name, scale), at))
             x += advance * scale + spacing
-        wide = of_row[-1][2] if of_row else 0.0
-        move = Affine.moved(-wide * ALIGNS.index(align) / 2, 0.0)
-        letters += [Letter(tuple(c.transformed(move) for c in contours), middle + move.c, row) for contours, middle, _ in of_row]
     if missing:
         raise FaceError(f"{face.name} has no {' and no '.join(sorted(missing)[:5])}; choose another face, or other words")
     return letters
@@ -71,7 +75,33 @@ def set_rows(face: Face, words: str, height: float, spacing: float = 0.0, align:
 
 def set_straight(letters: Sequence[Letter], leading: float) -> list[Contour]:
     """Letters as contours, each row `leading` mm below the one before; those that overlap are one outline."""
-    return _united([[c.transformed(Affine.moved(0.0, -leading * letter.row)) for c in letter.contours] for letter in letters])
+    words: list[list[Letter]] = []
+    open_row: int | None = None
+    for letter in letters:
+        if not letter.contours:
+            open_row = None
+        elif open_row == letter.row:
+            words[-1].append(letter)
+        else:
+            words.append([letter])
+            open_row = letter.row
+    placed = []
+    for word in words:
+        x, y = word[0].at
+        shape = tuple((letter.shape, round(letter.at[0] - x, 9), round(letter.at[1] - y, 9)) for letter in word)
+        move = Affine.moved(x, y - leading * word[0].row)
+        placed.append([contour.transformed(move) for contour in _word(shape)])
+    return _united(placed)
+
+
+@lru_cache(maxsize=1024)
+def _word(shape: tuple[tuple[tuple[Face, int, float], float, float], ...]) -> tuple[Contour, ...]:
+    """Letters that follow each other, as contours where the first one's origin is (0, 0)."""
+    letters = []
+    for (face, name, scale), x, y in shape:
+        to = Affine.scaled(scale).then(Affine.moved(x, y))
+        letters.append([contour.transformed(to) for contour in _font(face).outline(name)])
+    return tuple(_united(letters))
 
 
 def set_along(letters: Sequence[Letter], contour: Contour, near: tuple[float, float], away: float, leading: float, *, other_side: bool = False) -> list[Contour]:
@@ -115,17 +145,28 @@ def _height(letters: Sequence[Letter]) -> float:
 
 def _united(letters: Sequence[Sequence[Contour]]) -> list[Contour]:
     """All contours, those of letters that overlap as one outline."""
-    boxes = [_box(contours) for contours in letters]
-    groups: list[list[int]] = []
-    for k in range(len(letters)):
-        if not letters[k]:
-            continue
-        touching = [group for group in groups if any(_meet(boxes[k], boxes[other]) and _cross(letters[k], letters[other]) for other in group)]
-        groups = [group for group in groups if group not in touching] + [[*(n for group in touching for n in group), k]]
+    some = [k for k, contours in enumerate(letters) if contours]
+    if not some:
+        return []
+    boxes = shapely.box(*np.array([_box(letters[k]) for k in some]).T)
+    first, second = shapely.STRtree(boxes).query(boxes, predicate="intersects")
+    root = list(range(len(some)))
+
+    def root_of(k: int) -> int:
+        while root[k] != k:
+            k = root[k]
+        return k
+
+    for a, b in zip(first.tolist(), second.tolist(), strict=True):
+        if a < b and root_of(a) != root_of(b) and _cross(letters[some[a]], letters[some[b]]):
+            root[max(root_of(a), root_of(b))] = min(root_of(a), root_of(b))
+    groups: dict[int, list[int]] = {}
+    for k in range(len(some)):
+        groups.setdefault(root_of(k), []).append(some[k])
     found = list[Contour]()
-    for group in sorted(groups, key=min):
-        some = [contour for k in sorted(group) for contour in letters[k]]
-        found += _outlined(some) if len(group) > 1 else some
+    for group in groups.values():
+        contours = [contour for k in group for contour in letters[k]]
+        found += _outlined(contours) if len(group) > 1 else contours
     return found
 
 
@@ -134,13 +175,7 @@ def _box(contours: Sequence[Contour]) -> tuple[float, float, float, float]:
     return float(boxes[:, 0].min()), float(boxes[:, 1].min()), float(boxes[:, 2].max()), float(boxes[:, 3].max())
 
 
-def _meet(a: tuple[float, float, float, float], b: tuple[float, float, float, float]) -> bool:
-    return a[0] <= b[2] and b[0] <= a[2] and a[1] <= b[3] and b[1] <= a[3]
-
-
 def _cross(one: Sequence[Contour], other: Sequence[Contour]) -> bool:
-    from draxet.geometry.crossings import crossings
-
     return bool(len(crossings(joined_spans(one)[0], joined_spans(other)[0])))
 
 
