@@ -16,20 +16,24 @@ from functools import lru_cache
 import numpy as np
 
 from draxet.geometry.arrays import Floats, Points
-from draxet.geometry.contour import Contour, boxes_of
+from draxet.geometry.contour import Contour, boxes_of, joined_spans
 from draxet.geometry.crossings import crossings
 from draxet.geometry.measured import Measured
 from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.pieces import place_at, position_near
+from draxet.geometry.spans import Spans
 from draxet.geometry.winding import winds
 from draxet.job.records import Bridge, ContourItem, Job, Side
 
-__all__ = ["BRIDGE_REACH", "Cut", "Effect", "Held", "cuts_held", "cuts_of", "hit_by"]
+__all__ = ["BRIDGE_REACH", "Cut", "Effect", "Held", "cuts_held", "cuts_of", "first_hits"]
 
 BRIDGE_REACH = 2.0
 """mm: a bridge whose contour is gone holds one that lies so near to its place."""
 _FARTHEST = 500.0
 """mm: a strip is no longer."""
+_NEAR_BY = 40.0
+"""mm: most strips are shorter."""
+_OFF = 1e-3
 _EPSILON = 1e-6
 _ROUNDS = 60
 
@@ -95,20 +99,20 @@ def cuts_held(cuts: Sequence[Cut], bridges: Sequence[Bridge]) -> Held:
     boxes = boxes_of(contours)
     by_id = {name: k for k, cut in enumerate(cuts) for name in cut.ids}
     effects: dict[str, Effect] = {}
-    strips: list[_Strip] = []
+    over: list[tuple[Bridge, int]] = []
     in_line: list[tuple[Bridge, int]] = []
     for bridge in bridges:
-        number = by_id.get(bridge.contour, _nearest(contours, boxes, bridge))
+        number = by_id[bridge.contour] if bridge.contour in by_id else _nearest(contours, boxes, bridge)
         if number is None:
             effects[bridge.id] = Effect(bridge, (bridge.x, bridge.y), None, _GONE)
-        elif not bridge.across:
-            in_line.append((bridge, number))
         else:
-            strip = _strip(bridge, number, cuts, boxes)
-            if isinstance(strip, _Strip):
-                strips.append(strip)
-            else:
-                effects[bridge.id] = Effect(bridge, (bridge.x, bridge.y), None, strip)
+            (over if bridge.across else in_line).append((bridge, number))
+    strips: list[_Strip] = []
+    for (bridge, _), strip in zip(over, _strips(over, cuts), strict=True):
+        if isinstance(strip, _Strip):
+            strips.append(strip)
+        else:
+            effects[bridge.id] = Effect(bridge, (bridge.x, bridge.y), None, strip)
     lines = _crossed(list(cuts), strips, effects)
     for bridge, number in in_line:
         lines = _interrupted(lines, bridge, number, cuts, effects)
@@ -129,44 +133,55 @@ def _nearest(contours: Sequence[Contour], boxes: Floats, bridge: Bridge) -> int 
     return number if best <= BRIDGE_REACH else None
 
 
+@lru_cache(maxsize=8192)
+def _foot(contour: Contour, x: float, y: float) -> tuple[float, float]:
+    """The place on a contour that is nearest to another."""
+    a, b = place_at(contour, position_near(contour, x, y)).tolist()
+    return a, b
+
+
 def _distance(contour: Contour, x: float, y: float) -> float:
-    return math.dist(place_at(contour, position_near(contour, x, y)), (x, y))
+    return math.dist(_foot(contour, x, y), (x, y))
 
 
 # --- across
 
 
-def hit_by(contours: Sequence[Contour], boxes: Floats, start: Points, angle: float) -> tuple[int, Points] | None:
-    """The contour that a ray meets first, and where; `boxes` (n, 4) are the contours' extents."""
-    way = np.array([math.cos(angle), math.sin(angle)])
-    end = start + _FARTHEST * way
-    low, high = np.minimum(start, end), np.maximum(start, end)
-    near = (boxes[:, 0] <= high[0]) & (boxes[:, 2] >= low[0]) & (boxes[:, 1] <= high[1]) & (boxes[:, 3] >= low[1])
-    corners = boxes[:, [0, 1, 2, 1, 2, 3, 0, 3]].reshape(-1, 4, 2) - start
-    aside = corners[..., 0] * way[1] - corners[..., 1] * way[0]
-    ray = Contour.make([start, end], closed=False).spans
-    best: tuple[float, int, Points] | None = None
-    for k in np.flatnonzero(near & (aside.min(axis=1) <= 0) & (aside.max(axis=1) >= 0)).tolist():
-        found = crossings(ray, contours[k].spans)
-        ahead = found.t * _FARTHEST
-        for at in np.flatnonzero(ahead > 1e-3).tolist():
-            if best is None or ahead[at] < best[0]:
-                best = float(ahead[at]), k, found.points[at]
-    return None if best is None else best[1:]
+def first_hits(contours: Sequence[Contour], starts: Points, angles: Floats) -> list[tuple[int, Points] | None]:
+    """Of each ray, from its start (n, 2) at its angle (n,) in radians, the contour that it meets first, and where; None where it meets none."""
+    found: list[tuple[int, Points] | None] = [None] * len(starts)
+    spans, owner = joined_spans(contours)
+    for far in (_NEAR_BY, _FARTHEST):
+        left = np.array([k for k, each in enumerate(found) if each is None], dtype=np.int64)
+        if not len(left):
+            break
+        ends = starts[left] + far * np.column_stack([np.cos(angles[left]), np.sin(angles[left])])
+        rays = Spans(starts[left], ends, np.zeros(len(left), dtype=np.int64), np.zeros(len(left)), np.zeros((len(left), 2, 2)))
+        met = crossings(rays, spans)
+        ahead = np.flatnonzero(met.t * far > _OFF)
+        order = ahead[np.lexsort((met.t[ahead], met.first[ahead]))]
+        rows, at = np.unique(met.first[order], return_index=True)
+        for row, hit in zip(rows.tolist(), order[at].tolist(), strict=True):
+            found[int(left[row])] = int(owner[met.second[hit]]), met.points[hit]
+    return found
 
 
-def _strip(bridge: Bridge, number: int, cuts: Sequence[Cut], boxes: Floats) -> _Strip | str:
-    contour = cuts[number].contour
-    if not contour.closed:
-        return _NO_OTHER
-    start = place_at(contour, position_near(contour, bridge.x, bridge.y))
-    hit = hit_by([cut.contour for cut in cuts], boxes, start, math.radians(bridge.angle))
-    if hit is None or not cuts[hit[0]].contour.closed:
-        return _NO_OTHER
-    second, end = hit
-    inner = [cuts[k] for k in (number, second)]
-    taken = max((cut.width for cut in inner if cut.side is Side.ON), default=0.0)
-    return _Strip(bridge, number, second, start, end, _rectangle(start, end, (bridge.width + taken) / 2))
+def _strips(bridges: Sequence[tuple[Bridge, int]], cuts: Sequence[Cut]) -> list[_Strip | str]:
+    """The strip of each bridge, which begins on the cut of its number; or why it has none."""
+    if not bridges:
+        return []
+    contours = [cut.contour for cut in cuts]
+    starts = np.array([_foot(contours[k], bridge.x, bridge.y) for bridge, k in bridges])
+    hits = first_hits(contours, starts, np.radians([bridge.angle for bridge, _ in bridges]))
+    found: list[_Strip | str] = []
+    for (bridge, number), start, hit in zip(bridges, starts, hits, strict=True):
+        if hit is None or not contours[number].closed or not contours[hit[0]].closed:
+            found.append(_NO_OTHER)
+            continue
+        second, end = hit
+        taken = max((cuts[k].width for k in (number, second) if cuts[k].side is Side.ON), default=0.0)
+        found.append(_Strip(bridge, number, second, start, end, _rectangle(start, end, (bridge.width + taken) / 2)))
+    return found
 
 
 def _rectangle(start: Points, end: Points, half: float) -> Contour:

@@ -18,9 +18,10 @@ from draxet.job.bridges import Cut, Effect, Held, cuts_held, cuts_of
 from draxet.job.edits import add_bridges, change_bridge, remove_bridges
 from draxet.job.findings import count_words
 from draxet.job.ranges import OneOf, Size, Within
-from draxet.job.records import Bridge, ContourItem
+from draxet.job.records import Bridge, ContourItem, Job
 from draxet.mend.find import contour_at
 from draxet.mend.islands import island_bridges, islands_of
+from draxet.progress import Progress
 from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, SignMark, TagMark, Tool
 from draxet.ui.shell.falling import Falling
 from draxet.ui.shell.fields import button, fact_row, label
@@ -31,6 +32,9 @@ from draxet.units import format_length
 
 __all__ = ["BridgeSlip", "BridgeTool"]
 
+_LANE, _ISLAND_LANE = "bridges", "islands"
+_AT_ONCE = 40
+"""So many bridges are worked out within a few milliseconds."""
 _DRAGGED = 4.0
 _AROUND = 150.0
 """mm: contours within so much of a place count for what is shown of a bridge before it is made."""
@@ -60,7 +64,8 @@ class BridgeTool(Tool):
         self._offered: Effect | None = None
         self._pressed: Pointer | None = None
         self._dragged: Bridge | None = None
-        self._known: tuple[tuple[object, ...], Held] | None = None
+        self._of: tuple[object, ...] | None = None
+        self._held = Held((), ())
 
     @property
     def settings(self) -> BridgeSettings:
@@ -69,14 +74,34 @@ class BridgeTool(Tool):
     def cuts(self, items: Sequence[ContourItem] | None = None) -> list[Cut]:
         return cuts_of(self.session.job, self.session.job.contours if items is None else items, self.session.one(Falling).settings.width)
 
+    def begin(self) -> None:
+        self.held()
+
     def held(self) -> Held:
-        """The cuts as they run, and what each bridge does."""
-        job = self.session.job
-        state = (job.contours, job.operations, job.bridges, self._dragged, self.session.one(Falling).settings.width)
-        if self._known is None or not all(a is b or a == b for a, b in zip(state, self._known[0], strict=True)):
-            bridges = [self._dragged if self._dragged and each.id == self._dragged.id else each for each in job.bridges]
-            self._known = state, cuts_held(self.cuts(), bridges)
-        return self._known[1]
+        """The cuts as they run, and what each bridge does; of many bridges off the window's thread, with what was known shown until then."""
+        job, dragged = self.session.job, self._dragged
+        state = (job.contours, job.operations, job.bridges, dragged, self.session.one(Falling).settings.width)
+        if self._of is not None and all(a is b or a == b for a, b in zip(state, self._of, strict=True)):
+            return self._held
+        self._of = state
+        bridges = [dragged if dragged and each.id == dragged.id else each for each in job.bridges]
+        cuts = self.cuts()
+        if len(bridges) <= _AT_ONCE:
+            self._held = cuts_held(cuts, bridges)
+            return self._held
+
+        def done(held: Held) -> None:
+            if self._of is state:
+                self._held = held
+                self.session.tool_changed.emit()
+                self.session.marks_changed.emit()
+
+        self.session.workers.run(_LANE, lambda report: cuts_held(cuts, bridges), done, lambda error: self.session.refused.emit(f"What the bridges hold could not be worked out: {error}"))
+        return self._held
+
+    def put_away(self) -> None:
+        self.session.workers.cancel(_LANE)
+        self.session.workers.cancel(_ISLAND_LANE)
 
     def prompt(self) -> Prompt:
         if self._dragged:
@@ -132,7 +157,8 @@ class BridgeTool(Tool):
         nearest = math.inf
         for effect in self.held().effects:
             away = math.hypot(effect.place[0] - at.x, effect.place[1] - at.y)
-            if effect.shape is not None and effect.shape.closed and winds(effect.shape, at.x, at.y):
+            x0, y0, x1, y1 = effect.shape.box if effect.shape is not None else (0.0, 0.0, 0.0, 0.0)
+            if effect.shape is not None and effect.shape.closed and x0 <= at.x <= x1 and y0 <= at.y <= y1 and winds(effect.shape, at.x, at.y):
                 away = min(away, reach / 2)
             if away < min(reach, nearest):
                 nearest, best = away, effect.bridge.id
@@ -205,15 +231,28 @@ class BridgeTool(Tool):
             self.hold([island for island in islands if island not in held][:_MOST_ISLANDS])
 
     def hold(self, islands: Sequence[str]) -> None:
-        """Bridges for some islands."""
-        s, session = self.settings, self.session
-        made = {island: island_bridges(session.job, island, s.count, s.width) for island in islands}
-        bridges = [bridge for some in made.values() for bridge in some]
+        """Bridges for some islands, found off the window's thread."""
+        job, count, width = self.session.job, self.settings.count, self.settings.width
+
+        def work(report: Progress) -> dict[str, list[Bridge]]:
+            found = {}
+            for k, island in enumerate(islands):
+                report(k / len(islands), "finding places for bridges")
+                found[island] = island_bridges(job, island, count, width)
+            return found
+
+        self.session.workers.run(_ISLAND_LANE, work, lambda made: self._hold(job, made), lambda error: self.session.refused.emit(f"Places for bridges could not be found: {error}"))
+
+    def _hold(self, job: Job, made: dict[str, list[Bridge]]) -> None:
+        session, bridges = self.session, [bridge for some in made.values() for bridge in some]
         left = sum(not some for some in made.values())
+        if session.job is not job:
+            session.refused.emit("The job was changed meanwhile; ask for the bridges again.")
+            return
         if not bridges:
             session.refused.emit("There is no room for a bridge of that width here, or nothing round it to lead to; try a narrower one.")
             return
-        session.edit("hold islands", add_bridges(session.job, bridges))
+        session.edit("hold islands", add_bridges(job, bridges))
         some = f"{count_words(len(bridges), 'bridge')} hold {count_words(len(made) - left, 'island')}"
         session.said.emit(some if not left else f"{some}; {left} found no room for one of that width")
 
