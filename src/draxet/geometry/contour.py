@@ -89,6 +89,10 @@ class Contour:
         )
 
     def __hash__(self) -> int:
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
         return hash((self.closed, self.nodes.tobytes()))
 
     def _arrays(self) -> tuple[Floats, Ints, Floats, Floats]:

@@ -106,6 +106,9 @@ class Falls:
         self._meets: _Meets = {}
         self._bodies: dict[tuple[int, ...], tuple[tuple[Any, ...], tuple[_Body, ...]]] = {}
         self._threads: dict[tuple[int, ...], tuple[tuple[Any, ...], tuple[tuple[float, float], ...]]] = {}
+        self._edges: dict[int, tuple[Any, Any]] = {}
+        """By its id: what bounds a piece, and the ring of it."""
+        self._walls: dict[tuple[int, int], Wall] = {}
 
     def of(self, job: Job, items: Sequence[ContourItem], width: float, thread: float, kept: Sequence[tuple[float, float]] = ()) -> Fallout:
         """What stays and what falls, of the area inside the outermost contours.
@@ -136,7 +139,7 @@ class Falls:
         parts, spots, area, made_of = parts[order], spots[order], area[order], [made_of[k] for k in order]
         stays = _staying(parts, ground[order], kept, {k for k, part in enumerate(parts) if any(part is each for each in hung)})
         threads = self._thread_places(parts, stays, made_of, _parts(wider)[0])
-        walls = _walls(parts, stays, thread)
+        walls = self._thin_walls(stays, made_of, thread)
         depths = np.bincount(_pairs(_array(k.ground for k in grounds_of if k.ground is not None), spots)[1], minlength=len(parts))
         wanted = set(_pairs(parts, _array(shapely.Point(*place) for place in job.drop_outs))[0].tolist()) - stays
         return Fallout(
@@ -149,7 +152,7 @@ class Falls:
     def _learn(self, whole: Iterable[_Cut], held: Iterable[_Cut], thread: float) -> tuple[list[_Known], list[_Known]]:
         """What is known of each cut as a whole and as bridges leave it, and only that is remembered."""
         if thread != self._thread:
-            self._thread, self._known, self._threads = thread, {}, {}
+            self._thread, self._known, self._threads, self._edges, self._walls = thread, {}, {}, {}, {}
         old, cuts = self._known, dict.fromkeys((*whole, *held))
         new = [cut for cut in cuts if cut not in old]
         fresh = dict(zip(new, (_learned(cut, line, thread) for cut, line in zip(new, _lines([cut[0] for cut in new]), strict=True)), strict=True))
@@ -180,6 +183,32 @@ class Falls:
                 self._threads[key] = old.get(key) or (made_of[number], _threads(parts[number], self._thread))
                 found[number] = self._threads[key][1]
         return found
+
+
+    def _thin_walls(self, stays: set[int], made_of: Sequence[tuple[Any, ...]], thread: float) -> dict[int, tuple[Wall, ...]]:
+        """For each piece that stays where two of its edges, as two holes or a hole and the rim, are nearer to each other than they should be. Only
+        edges that were not there at the last look are looked at."""
+        bounds = [(number, each) for number in sorted(stays) for each in made_of[number]]
+        known = self._edges
+        self._edges = {id(each): known.get(id(each)) or (each, each if each.geom_type != "Polygon" else each.exterior) for _, each in bounds}
+        rings = _array(self._edges[id(each)][1] for _, each in bounds)
+        new = np.array([k for k, (_, each) in enumerate(bounds) if id(each) not in known], dtype=np.int64)
+        self._walls = {pair: wall for pair, wall in self._walls.items() if pair[0] in self._edges and pair[1] in self._edges}
+        if len(new):
+            row, other = shapely.STRtree(rings).query(rings[new], predicate="dwithin", distance=thread)
+            one = new[row]
+            apart = one != other
+            one, other = one[apart], other[apart]
+            ends = shapely.get_coordinates(shapely.shortest_line(rings[one], rings[other])).reshape(-1, 2, 2)
+            for a, b, (x, y), wide in zip(one.tolist(), other.tolist(), ends.mean(axis=1).tolist(), np.hypot(*(ends[:, 1] - ends[:, 0]).T).tolist(), strict=True):
+                low, high = sorted((id(bounds[a][1]), id(bounds[b][1])))
+                self._walls[low, high] = Wall(x, y, wide)
+        piece_of = {id(each): number for number, each in bounds}
+        found: dict[int, list[Wall]] = {}
+        for (low, high), wall in self._walls.items():
+            if piece_of[low] == piece_of[high]:
+                found.setdefault(piece_of[low], []).append(wall)
+        return {number: tuple(walls) for number, walls in found.items()}
 
 
 def _array(shapes: Iterable[Any]) -> Any:
@@ -307,21 +336,6 @@ def _threads(part: Any, thread: float) -> tuple[tuple[float, float], ...]:
     left = [each for each in shapely.get_parts(shapely.difference(part, opened)) if each.area > _SPECK]
     tree = shapely.STRtree(solid)
     return tuple((each.centroid.x, each.centroid.y) for each in left if len(tree.query(each, predicate="dwithin", distance=thread * 0.1)) > 1)
-
-
-def _walls(parts: Any, stays: set[int], thread: float) -> dict[int, tuple[Wall, ...]]:
-    """For each piece that stays where two of its edges, as two holes or a hole and the rim, are nearer to each other than they should be."""
-    some = np.array(sorted(stays), dtype=np.int64)
-    rings, owner = shapely.get_rings(parts[some], return_index=True)
-    first, second = shapely.STRtree(rings).query(rings, predicate="dwithin", distance=thread)
-    one_piece = (first < second) & (owner[first] == owner[second])
-    first, second = first[one_piece], second[one_piece]
-    ends = shapely.get_coordinates(shapely.shortest_line(rings[first], rings[second])).reshape(-1, 2, 2)
-    left = np.hypot(*(ends[:, 1] - ends[:, 0]).T)
-    found: dict[int, list[Wall]] = {}
-    for number, (x, y), wide in zip(some[owner[first]].tolist(), ends.mean(axis=1).tolist(), left.tolist(), strict=True):
-        found.setdefault(number, []).append(Wall(x, y, wide))
-    return {number: tuple(walls) for number, walls in found.items()}
 
 
 def _rings(parts: Any) -> list[tuple[Points, ...]]:
