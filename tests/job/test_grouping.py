@@ -126,6 +126,6 @@ class Grouping(unittest.TestCase):
         job = edits.give_operation(some_job(), "Cut", [item.id for item in some_job().contours[:2]], Side.ON, 1.0, 100)
         first = job.contours[0]
         helped = grouping.make_helpers(job, [first.id])
-        self.assertNotIn(first.id, helped.operation_of)
+        self.assertNotIn(first.id, helped.cut_of)
         self.assertEqual([item.id for item in helped.helpers], [first.id])
         self.assertEqual(grouping.free_helpers(helped).contours[-1], first)

@@ -125,7 +125,7 @@ class JobFiles(unittest.TestCase):
         with zipfile.ZipFile(self.path) as archive:
             self.assertEqual(json.loads(archive.read("job.json"))["name"], "Plate")
             self.assertEqual(archive.read(next(n for n in archive.namelist() if n.startswith("pictures/"))), b"\x89PNG not really")
-            self.assertEqual(json.loads(archive.read("about.json"))["version"], 2)
+            self.assertEqual(json.loads(archive.read("about.json"))["version"], 3)
 
     def rewritten(self, **parts: bytes) -> None:
         save_job(full_job(), self.path)

@@ -122,9 +122,9 @@ class InTheJob(unittest.TestCase):
         job = give_operation(self.job, "Cut openings", [i.id for i in items if i.contour.area > 0], Side.INSIDE, 1, 1000)
         job = give_operation(job, "Cut outlines", [i.id for i in items if i.contour.area < 0], Side.OUTSIDE, 1, 1000)
         again = set_again(job, replace(self.lettering, words="ARD", height=30.0))
-        sides = {item.contour.area > 0: again.operation_of[item.id].side for item in again.contours}
+        sides = {item.contour.area > 0: again.cut_of[item.id].side for item in again.contours}
         self.assertEqual(sides, {True: Side.INSIDE, False: Side.OUTSIDE})
-        self.assertEqual(len(again.operation_of), len(again.contours))
+        self.assertEqual(len(again.cut_of), len(again.contours))
         self.assertEqual(again.groups[0].name, "ARD")
         self.assertAlmostEqual(max(item.contour.box[3] for item in again.contours), 70, delta=0.8)
 

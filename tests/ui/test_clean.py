@@ -110,7 +110,7 @@ class Cleaning(WindowTest):
         self.assertEqual([item.id for item in self.session.job.helpers], [ids[1]])
         self.click(70, 80)
         self.assertEqual(self.session.job.helpers, ())
-        self.assertEqual(self.session.job.operation_of[ids[1]].side, start.operation_of[ids[1]].side)
+        self.assertEqual(self.session.job.cut_of[ids[1]].side, start.cut_of[ids[1]].side)
         for _ in range(2):
             self.session.undo()
         self.assertEqual(self.session.job, start)

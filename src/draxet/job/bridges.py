@@ -85,7 +85,7 @@ def cuts_of(job: Job, items: Sequence[ContourItem], width: float) -> list[Cut]:
     """Contours as their operation cuts them; one without is cut on the line, `width` mm wide."""
     found = []
     for k, item in enumerate(items):
-        operation = job.operation_of.get(item.id)
+        operation = job.cut_of.get(item.id)
         side, wide = (operation.side, operation.width) if operation else (Side.ON, width)
         found.append(Cut(item.contour, side, wide, (item.id,), k))
     return found

@@ -13,12 +13,13 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.likeness import runs_along
 from draxet.geometry.shapes import unit_ellipse
+from draxet.job.operations import Operation
 from draxet.job.records import Bridge, ContourItem, CutThrough, Group, Guide, HandedOff, Job, KnownLength, MeasureNote, Picture, Sheet, Side, SquareStep
 from draxet.job.steps import Cover, Crop, PrepareStep, Shrink, orientation
 
 __all__ = [
-    "add_bridges", "add_contours", "add_guide", "add_note", "add_picture", "add_sheet", "change_bridge", "change_contours", "change_picture", "choose_sheet", "colour_contours", "copy_contours", "copy_picture", "cut_out", "filled_groups", "fix_size",
-    "give_operation", "half_turn", "hand_off_noted", "map_contours", "mean_slits", "map_picture", "move_guide", "order_picture", "remove_bridges", "remove_contours", "remove_guides", "remove_note", "remove_picture",
+    "add_bridges", "add_contours", "add_guide", "add_note", "add_operation", "add_picture", "add_sheet", "change_bridge", "change_contours", "change_picture", "choose_sheet", "colour_contours", "copy_contours", "copy_picture", "cut_out", "filled_groups", "fix_size",
+    "give_operation", "half_turn", "hand_off_noted", "map_contours", "mean_slits", "map_picture", "move_guide", "move_operation", "order_picture", "remove_bridges", "remove_contours", "remove_guides", "remove_note", "remove_operation", "remove_picture",
     "remove_sheet", "replace_contours", "retrace", "set_ellipse", "set_known_lengths", "set_lines", "set_operation", "set_setup", "set_sheet", "set_steps",
     "set_unit", "square_picture", "template_of",
 ]  # fmt: skip
@@ -318,22 +319,38 @@ def filled_groups(groups: tuple[Group, ...], items: Sequence[ContourItem]) -> tu
     return groups if len(used) == len(groups) else tuple(group for group in groups if group.id in used)
 
 
-def _without(operations: tuple[CutThrough, ...], gone: set[str]) -> tuple[CutThrough, ...]:
-    left = (replace(o, contours=tuple(c for c in o.contours if c not in gone)) for o in operations)
+def _without(operations: tuple[Operation, ...], gone: Container[str], kind: type[Operation] = Operation) -> tuple[Operation, ...]:
+    """Operations (of a kind) without some contours; what has none left is gone."""
+    left = (o.with_contours([c for c in o.contours if c not in gone]) if isinstance(o, kind) and any(c in gone for c in o.contours) else o for o in operations)
     return tuple(operation for operation in left if operation.contours)
 
 
 def give_operation(job: Job, name: str, ids: Sequence[str], side: Side, width: float, feed: float) -> Job:
-    """Contours cut by a new operation; they leave the one they had."""
-    if not ids:
-        return job
-    operation = CutThrough(f"operation-{job.next_id}", name, tuple(ids), side, width, feed)
-    return replace(job, operations=(*_without(job.operations, set(ids)), operation), next_id=job.next_id + 1)
+    """Contours cut by a new operation; they leave the one that cut them."""
+    return add_operation(job, CutThrough("", name, tuple(ids), side, width, feed)) if ids else job
 
 
-def set_operation(job: Job, operation: CutThrough) -> Job:
+def add_operation(job: Job, operation: Operation) -> Job:
+    """One more operation, with an id of its own; its contours leave others of its kind."""
+    made = replace(operation, id=f"operation-{job.next_id}")  # type: ignore[type-var]
+    return replace(job, operations=(*_without(job.operations, frozenset(operation.contours), type(operation)), made), next_id=job.next_id + 1)
+
+
+def set_operation(job: Job, operation: Operation) -> Job:
     """An operation with other settings, in its place."""
     return replace(job, operations=tuple(operation if o.id == operation.id else o for o in job.operations))
+
+
+def remove_operation(job: Job, operation_id: str) -> Job:
+    return replace(job, operations=tuple(o for o in job.operations if o.id != operation_id))
+
+
+def move_operation(job: Job, operation_id: str, by: int) -> Job:
+    """An operation so many places later (earlier where under 0)."""
+    operations = list(job.operations)
+    at = next(k for k, o in enumerate(operations) if o.id == operation_id)
+    operations.insert(min(max(at + by, 0), len(operations) - 1), operations.pop(at))
+    return replace(job, operations=tuple(operations)) if tuple(operations) != job.operations else job
 
 
 def add_sheet(job: Job) -> tuple[Job, str]:

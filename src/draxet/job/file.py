@@ -24,7 +24,7 @@ from draxet.job.sound import fault_of, mended
 
 __all__ = ["VERSION", "JobFileError", "OpenedJob", "open_job", "read_job", "save_job"]
 
-VERSION = 2
+VERSION = 3
 _LARGEST = 1_500_000_000
 """Bytes of all parts together."""
 _MOST_TIMES = 120
@@ -191,6 +191,13 @@ def _from_1(words: Any) -> Any:
     }
 
 
+def _from_2(words: Any) -> Any:
+    """Version 2 knew one kind of operation."""
+    if not isinstance(words, dict):
+        return words
+    return {**words, "operations": [{**each, "kind": "CutThrough"} if isinstance(each, dict) else each for each in _list(words.get("operations", []))]}
+
+
 def _picture_from_1(words: dict[str, Any]) -> dict[str, Any]:
     to_job, known, steps = words.get("to_job"), _list(words.get("known_lengths")), _list(words.get("steps"))
     return {
@@ -218,4 +225,4 @@ def _round(deviation: Any) -> Any:
     return {"xx": deviation**2, "xy": 0.0, "yy": deviation**2}
 
 
-_MIGRATIONS: dict[int, Callable[[Any], Any]] = {1: _from_1}
+_MIGRATIONS: dict[int, Callable[[Any], Any]] = {1: _from_1, 2: _from_2}

@@ -12,7 +12,8 @@ from dataclasses import replace
 from draxet.files import plain_words
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours, filled_groups, remove_contours
-from draxet.job.records import CutThrough, Group, Job, Lettering
+from draxet.job.operations import Operation
+from draxet.job.records import Group, Job, Lettering
 
 __all__ = ["add_lettering", "contours_of", "lettering_with", "letters_of", "set_again", "settled", "turned_into_contours"]
 
@@ -69,20 +70,19 @@ def set_again(job: Job, lettering: Lettering) -> Job:
     FaceError : as ``contours_of``.
     """
     old = letters_of(job, lettering)
-    by_turn = {item.contour.area > 0: job.operation_of.get(item.id) for item in job.contours if item.id in old}
-    operations = [operation for operation in (by_turn.get(True), by_turn.get(False)) if operation]
     letterings = tuple(lettering if each.id == lettering.id else each for each in job.letterings)
     groups = tuple(replace(group, name=_name(lettering.words)) if group.id == lettering.group else group for group in job.groups)
     made = _put(replace(job, letterings=letterings, groups=groups), lettering, old)
-    if not operations:
-        return made
-    new = {turn: tuple(item.id for item in made.contours if item.group == lettering.group and (item.contour.area > 0) == turn) for turn in (True, False)}
-    return replace(made, operations=_joined_by(job.operations, old, {operation.id: new[turn] for turn, operation in by_turn.items() if operation} if by_turn.get(True) != by_turn.get(False) else {operations[0].id: new[True] + new[False]}))
+    turns = {item.id: item.contour.area > 0 for item in job.contours if item.id in old}
+    new = {turn: [item.id for item in made.contours if item.group == lettering.group and (item.contour.area > 0) == turn] for turn in (True, False)}
 
+    def goes_on(operation: Operation) -> Operation:
+        had = {turns[c] for c in operation.contours if c in turns}
+        kept = [c for c in operation.contours if c not in turns]
+        return operation.with_contours([*kept, *(c for turn in (True, False) if turn in had for c in new[turn])]) if had else operation
 
-def _joined_by(operations: tuple[CutThrough, ...], old: frozenset[str], new: dict[str, tuple[str, ...]]) -> tuple[CutThrough, ...]:
-    left = (replace(each, contours=(*(c for c in each.contours if c not in old), *new.get(each.id, ()))) for each in operations)
-    return tuple(operation for operation in left if operation.contours)
+    operations = tuple(operation for operation in map(goes_on, job.operations) if operation.contours)
+    return replace(made, operations=operations)
 
 
 def _put(job: Job, lettering: Lettering, old: Iterable[str]) -> Job:

@@ -16,6 +16,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import unit_ellipse
 from draxet.geometry.spread import Spread
+from draxet.job.operations import AnyOperation, CutThrough, Side
 from draxet.job.ranges import Colour, Coordinate, Count, Each, Id, Length, OneOf, PictureId, Pixels, Share, Size, Text, Within, Words
 from draxet.job.steps import PrepareStep, worked_frame
 from draxet.units import UNITS
@@ -24,14 +25,6 @@ __all__ = [
     "Bridge", "ContourItem", "CutThrough", "Exactness", "Group", "Guide", "HandedOff", "Job", "KnownLength", "Lettering", "Limit", "MeasureNote", "Picture", "Point", "Sheet", "Side",
     "SquareStep",
 ]  # fmt: skip
-
-
-class Side(StrEnum):
-    """On which side of a contour the cut runs."""
-
-    INSIDE = "inside"
-    ON = "on"
-    OUTSIDE = "outside"
 
 
 class Exactness(StrEnum):
@@ -282,18 +275,6 @@ class Point:
 
 
 @dataclass(frozen=True)
-class CutThrough:
-    """An operation: contours cut right through, the cut `width` wide and lying on one `side` of them; `feed` in mm/min."""
-
-    id: Id
-    name: Words
-    contours: tuple[str, ...]
-    side: Side
-    width: Size = 1.5
-    feed: Annotated[float, Within(0.1, 1e6)] = 2400.0
-
-
-@dataclass(frozen=True)
 class Bridge:
     """Where a shape is held: a place on a contour, and the `width` in mm that is left there after the cut. One that leads `across` goes at an
     `angle` (degrees) to the next contour; else the cut of its own is interrupted."""
@@ -377,7 +358,7 @@ class Job:
     smallest_feature: Size = 1.0
     pictures: Annotated[tuple[Picture, ...], Each("picture")] = ()
     contours: Annotated[tuple[ContourItem, ...], Each("contour")] = ()
-    operations: Annotated[tuple[CutThrough, ...], Each("operation")] = ()
+    operations: Annotated[tuple[AnyOperation, ...], Each("operation")] = ()
     notes: Annotated[tuple[MeasureNote, ...], Each("note")] = ()
     handed_off: Annotated[tuple[HandedOff, ...], Each("hand-off")] = ()
     guides: Annotated[tuple[Guide, ...], Each("guide")] = ()
@@ -410,9 +391,14 @@ class Job:
         return {picture.id: picture for picture in self.pictures}
 
     @cached_property
-    def operation_of(self) -> dict[str, CutThrough]:
-        """Contour id to its operation."""
-        return {contour: operation for operation in self.operations for contour in operation.contours}
+    def cut_of(self) -> dict[str, CutThrough]:
+        """Contour id to the operation that cuts it through."""
+        return {contour: operation for operation in self.operations if isinstance(operation, CutThrough) for contour in operation.contours}
+
+    @cached_property
+    def worked(self) -> frozenset[str]:
+        """Ids of all contours that have an operation."""
+        return frozenset(contour for operation in self.operations for contour in operation.contours)
 
     def sheet_under(self, box: tuple[float, float, float, float]) -> str:
         """The id of the sheet on which the middle of a box lies; empty where it lies on none."""
@@ -422,7 +408,7 @@ class Job:
     @cached_property
     def sheets_with_work(self) -> tuple[Sheet, ...]:
         """The sheets on which something has an operation."""
-        used = {self.contour_by_id[contour].sheet for contour in self.operation_of}
+        used = {self.contour_by_id[contour].sheet for contour in self.worked}
         return tuple(sheet for sheet in self.sheets if sheet.id in used)
 
     def work_digest(self, sheet: Sheet) -> str:
@@ -432,7 +418,7 @@ class Job:
         state = hashlib.sha256(repr((sheet.id, sheet.width, sheet.height, sheet.x, sheet.y, sheet.origin, sheet.zero, sheet.thickness)).encode())
         state.update(repr([(bridge.x, bridge.y, bridge.width, bridge.across, bridge.angle) for bridge in self.bridges]).encode() if self.bridges else b"")
         for operation in self.operations:
-            state.update(repr((operation.name, operation.side, operation.width, operation.feed)).encode())
+            state.update(repr(operation.with_contours(())).encode())
             for contour_id in operation.contours:
                 item = self.contour_by_id[contour_id]
                 if item.sheet == sheet.id:

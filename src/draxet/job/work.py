@@ -38,7 +38,7 @@ class CutWork:
 
 def cut_work(job: Job) -> tuple[CutWork, ...]:
     """Everything that is cut on all sheets, in the order of the operations, held by the bridges."""
-    whole = [(operation, job.contour_by_id[contour]) for operation in job.operations for contour in operation.contours]
+    whole = [(operation, job.contour_by_id[contour]) for operation in job.operations if isinstance(operation, CutThrough) for contour in operation.contours]
     if not whole:
         return ()
     cuts = [Cut(item.contour, operation.side, operation.width, (item.id,), k) for k, (operation, item) in enumerate(whole)]

@@ -25,7 +25,7 @@ def hole_turned(job: Job, x: float, y: float) -> tuple[Job, bool] | None:
         alike = {item.id for item in job.contours if _is_hole_within(item, outer)}
         operation = next((each for each in job.operations if alike & set(each.contours)), None)  # cut as the other holes are
         if operation:
-            with_it = replace(operation, contours=(*operation.contours, inner.id))
+            with_it = operation.with_contours([*operation.contours, inner.id])
             freed = replace(freed, operations=tuple(with_it if each is operation else each for each in freed.operations))
         return freed, False
     if len(outer) % 2:

@@ -13,7 +13,7 @@ from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.crossings import crossings
 from draxet.geometry.nesting import as_polygon, nesting_depths
 from draxet.geometry.spans import Spans
-from draxet.job.records import Bridge, Job, Side
+from draxet.job.records import Bridge, CutThrough, Job, Side
 
 __all__ = ["island_bridges", "islands_of"]
 
@@ -33,7 +33,7 @@ def islands_of(job: Job, chosen: Collection[str] = ()) -> list[str]:
     depths = dict(zip((item.id for item in some), nesting_depths([item.contour for item in some]).tolist(), strict=True))
     if any(depth >= 2 for depth in depths.values()):
         return [name for name, depth in depths.items() if depth >= 2 and depth % 2 == 0]
-    openings = {contour for operation in job.operations if operation.side is Side.INSIDE for contour in operation.contours}
+    openings = {contour for operation in job.operations if isinstance(operation, CutThrough) and operation.side is Side.INSIDE for contour in operation.contours}
     return [name for name, depth in depths.items() if depth == 1 and name not in openings] if chosen else []
 
 

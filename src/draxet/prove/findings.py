@@ -48,14 +48,14 @@ def _open(job: Job) -> list[Finding]:
         return []
     ids = tuple(item.id for item in items)
     places = tuple((float(x), float(y)) for item in items[:_MOST_PLACES] for x, y in (item.contour.nodes[0], item.contour.nodes[-1]))
-    cut = sum(item.id in job.operation_of for item in items)
+    cut = sum(item.id in job.cut_of for item in items)
     so = f"{' and' if cut == len(items) else f', {cut}'} would be cut as {'a slit' if cut == 1 else 'slits'}" if cut else ""
     words = f"{count_words(len(items), 'contour')} {'is' if len(items) == 1 else 'are'} open{so}"
     return [Finding("open", words, Gravity.WARNS, "mend", ids, places, partial(mean_slits, ids=ids), "Meant as a slit" if len(items) == 1 else "Meant as slits")]
 
 
 def _without_operation(job: Job) -> list[Finding]:
-    left = [item for item in job.contours if item.id not in job.operation_of]
+    left = [item for item in job.contours if item.id not in job.worked]
     if not left:
         return []
     return [Finding("no-operation", f"{count_words(len(left), 'contour')} without an operation will not leave", Gravity.WARNS, "make", *_where(left))]
@@ -69,7 +69,7 @@ def _outside(job: Job) -> list[Finding]:
     found = [job.contours[k] for k in np.flatnonzero(outside).tolist()]
     if not found:
         return []
-    cut = any(item.id in job.operation_of for item in found)
+    cut = any(item.id in job.worked for item in found)
     words = f"{count_words(len(found), 'contour')} outside the {'sheet' if len(job.sheets) == 1 else 'sheets'}"
     return [Finding("outside-sheet", words, Gravity.STOPS if cut else Gravity.WARNS, "prove", *_where(found))]
 

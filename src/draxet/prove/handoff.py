@@ -63,6 +63,11 @@ def layers_of(job: Job) -> list[Layer]:
             key = (each.operation.id, each.side.value, each.shared)
             layers.setdefault(key, []).append(each.contour)
             names[key] = f"{each.operation.name}{' shared edges' if each.shared else ''} - {each.side.value} {each.operation.width:g} mm"
+    for operation in job.operations:
+        items = [job.contour_by_id[c] for c in operation.contours if job.contour_by_id[c].sheet == job.sheet.id] if not operation.through else []
+        if items:
+            layers[operation.id, "", False] = [item.contour for item in items]
+            names[operation.id, "", False] = operation.name
     taken: set[str] = set()
     return [Layer(_unlike(names[key], taken), tuple(contours)) for key, contours in layers.items()]
 

@@ -209,8 +209,8 @@ class ShownCanvas(QWidget):
         if session.stage not in (Stage.GATHER, Stage.TRUE_UP) and not (session.tool and session.tool.shows_bridges):
             marks += [SignMark(bridge.x, bridge.y, "bridge") for bridge in session.job.bridges]
         paint_marks(painter, marks, self.camera, (self.width(), self.height()), self._t, self._paint_lens)
-        if session.stage in (Stage.MAKE, Stage.PROVE) and session.job.operations:
-            widths = sorted({operation.width for operation in session.job.operations})
+        if session.stage in (Stage.MAKE, Stage.PROVE) and session.job.cut_of:
+            widths = sorted({operation.width for operation in session.job.cut_of.values()})
             words = "cut, " + " and ".join(format_length(w, session.job.unit) for w in widths[:2]) + " wide"
             self.cuts.paint_tags(painter, session.job, self.camera, self._t)
             self.cuts.paint_legend(painter, session.job, (self.width(), self.height()), words, self._t)

@@ -313,6 +313,10 @@ class Session(QObject):
         found: _Kept = self._settings[name]
         return found
 
+    def keep(self, name: str, record: object) -> None:
+        """Other settings in the place of a tool's, where those are a record that cannot change."""
+        self._settings[name] = record
+
     def desk(self) -> dict[str, Any]:
         """How the desk is left, as what JSON can hold."""
         desk = Desk(int(self.stage), self.view, tuple(self.strengths[stage] for stage in Stage), self.picture_id, self.nudge_mm)  # type: ignore[arg-type]

@@ -54,8 +54,8 @@ def _mend(job: Job) -> SignOff:
 
 
 def _make(job: Job) -> SignOff:
-    left = sum(item.id not in job.operation_of for item in job.contours)
-    return SignOff(bool(job.operations) and not left, (f"{left} without a cut" if job.operations else "no operation") if job.contours else "")
+    left = sum(item.id not in job.worked for item in job.contours)
+    return SignOff(bool(job.operations) and not left, (f"{left} without operation" if job.operations else "no operation") if job.contours else "")
 
 
 def _prove(job: Job, findings: int, stops: int) -> SignOff:

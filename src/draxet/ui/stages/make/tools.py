@@ -4,4 +4,11 @@ from draxet.ui.stages.row import ToolRow, contours
 
 __all__ = ["TOOLS"]
 
-TOOLS = (ToolRow("cut", "Cut through", "cut", "cut:CutTool", "cut:CutSlip", contours),)
+TOOLS = (
+    ToolRow("cut", "Cut through", "cut", "operations:CutTool", "operations:OperationSlip", contours),
+    ToolRow("score", "Score", "score", "operations:ScoreTool", "operations:OperationSlip", contours),
+    ToolRow("engrave", "Engrave areas", "engrave", "operations:EngraveTool", "operations:OperationSlip", contours),
+    ToolRow("pocket", "Pocket", "pocket", "operations:PocketTool", "operations:OperationSlip", contours),
+    ToolRow("drill", "Drill", "drill", "operations:DrillTool", "operations:OperationSlip", contours),
+    ToolRow("pen", "Draw with a pen", "pen", "operations:DrawTool", "operations:OperationSlip", contours),
+)

@@ -1,0 +1,23 @@
+"""Operations: what a machine does to contours. One module for each kind."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Union
+
+from draxet.job.operations.cut import CutThrough
+from draxet.job.operations.draw import Draw
+from draxet.job.operations.drill import Drill
+from draxet.job.operations.engrave import Engrave
+from draxet.job.operations.kind import Operation, Side, Toolpath
+from draxet.job.operations.pocket import Pocket
+from draxet.job.operations.score import Score
+
+__all__ = ["AnyOperation", "CutThrough", "Draw", "Drill", "Engrave", "OPERATION_KINDS", "Operation", "Pocket", "Score", "Side", "Toolpath"]
+
+OPERATION_KINDS: tuple[type[Operation], ...] = (CutThrough, Score, Engrave, Pocket, Drill, Draw)
+"""Every kind, in the order of the card."""
+
+if TYPE_CHECKING:
+    AnyOperation = Operation
+else:
+    AnyOperation = Union[OPERATION_KINDS]  # what the codec reads an operation by

@@ -1,0 +1,101 @@
+"""Cutting through: contours are cut right through, on one side of them or on the line."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated, Any, ClassVar
+
+import numpy as np
+
+from draxet.geometry.contour import Contour
+from draxet.geometry.measured import Measured
+from draxet.geometry.nesting import as_polygon
+from draxet.geometry.spans import CUBIC
+from draxet.job.asked import Asked
+from draxet.job.operations.kind import Feed, Operation, Power, Side, Toolpath
+from draxet.job.ranges import Id, Size, Within, Words
+
+__all__ = ["CutThrough", "middles_of", "with_tabs"]
+
+_FINE = 0.01
+_ROUND = 12
+"""Straight steps for a quarter of a turn about a corner."""
+_CLEAR_OF_CORNER = 2.0
+"""Widths of a tab: so far from a corner it is placed where there is room."""
+
+
+@dataclass(frozen=True)
+class CutThrough(Operation):
+    """Contours cut right through, the cut `width` wide and lying on one `side` of them, in so many `passes`; `feed` in mm/min. tabs : how many hold each
+    closed contour, `tab` mm of it left after the cut."""
+
+    rank: ClassVar[int] = 50
+    title: ClassVar[str] = "Cut through"
+    acts: ClassVar[str] = "Cut"
+    through: ClassVar[bool] = True
+
+    id: Id = "operation-0"
+    name: Words = "Cut through"
+    contours: tuple[str, ...] = ()
+    side: Side = Side.ON
+    width: Annotated[Size, Asked("Cut width", "mm")] = 1.5
+    feed: Annotated[Feed, Asked("Feed", " mm/min")] = 2400.0
+    power: Annotated[Power, Asked("Power", " %")] = 100.0
+    passes: Annotated[int, Within(1, 100), Asked("Passes")] = 1
+    tabs: Annotated[int, Within(0, 100), Asked("Tabs on each")] = 0
+    tab: Annotated[Size, Asked("Tab width", "mm")] = 3.0
+
+    def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
+        return [path for name, contour in items for path in self.along(contour, self.side, (name,), thickness)]
+
+    def along(self, contour: Contour, side: Side, ids: tuple[str, ...], thickness: float) -> list[Toolpath]:
+        """The lines that cut a contour on a side, its tabs left out."""
+        depths = tuple(thickness * (k + 1) / self.passes for k in range(self.passes))
+        lines = [line for middle in middles_of(contour, side, self.width) for line in with_tabs(middle, self.tabs, self.tab + self.width)]
+        return [Toolpath(line, self.width, depths, ids) for line in lines]
+
+
+def middles_of(contour: Contour, side: Side, width: float) -> list[Contour]:
+    """Where the middle of a cut runs; none where an opening is narrower than the cut. Lines and arcs stay so; curves are straight steps within 0.01 mm."""
+    from draxet.geometry.offset import offset_area  # not needed to show a window
+
+    if side is Side.ON or not contour.closed:
+        return [contour]
+    if (contour.kinds == CUBIC).any():
+        shape: Any = as_polygon(contour, _FINE / 2)
+        moved = (shape if shape.is_valid else shape.buffer(0)).buffer(width / 2 if side is Side.OUTSIDE else -width / 2, quad_segs=_ROUND)
+        moved = moved.simplify(_FINE / 2, preserve_topology=False)
+        rings = [ring for part in getattr(moved, "geoms", [moved]) if not part.is_empty for ring in (part.exterior, *part.interiors)]
+        return [Contour.make(np.asarray(ring.coords)[:-1]) for ring in rings]
+    return offset_area([contour], width / 2 if side is Side.OUTSIDE else -width / 2)
+
+
+def with_tabs(line: Contour, count: int, wide: float) -> list[Contour]:
+    """What is left of a closed line with so many tabs, evenly along it and clear of its corners where there is room; a line too short for them
+    has none."""
+    if not count or not line.closed:
+        return [line]
+    measured = Measured(line)
+    if measured.length < 2 * count * wide:
+        return [line]
+    corners = [measured.length_at(float(k)) for k, corner in enumerate(line.corners()) if corner]
+    left = list[Contour]()
+    bounds = sorted(_clear(measured.length * (k + 0.5) / count, measured.length, corners, wide) % measured.length for k in range(count))
+    for k, at in enumerate(bounds):
+        start, stop = at + wide / 2, bounds[(k + 1) % count] - wide / 2
+        if stop < start:
+            stop += measured.length
+        part, _ = measured.without(start, stop)
+        if part is not None:
+            left.append(part)
+    return left
+
+
+def _clear(at: float, length: float, corners: Sequence[float], wide: float) -> float:
+    """A place along a line moved away from corners that are near."""
+    near = [(at - corner + length / 2) % length - length / 2 for corner in corners]
+    away = min(near, key=abs, default=length)
+    if abs(away) >= wide * _CLEAR_OF_CORNER / 2 + wide / 2:
+        return at
+    return at - away + (1 if away >= 0 else -1) * wide * (_CLEAR_OF_CORNER / 2 + 0.5)

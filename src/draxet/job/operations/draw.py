@@ -1,0 +1,33 @@
+"""Drawing with a pen: along the line."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated, ClassVar
+
+from draxet.geometry.contour import Contour
+from draxet.job.asked import Asked
+from draxet.job.operations.kind import Feed, Operation, Toolpath
+from draxet.job.ranges import Id, Size, Within, Words
+
+__all__ = ["Draw"]
+
+
+@dataclass(frozen=True)
+class Draw(Operation):
+    """Contours drawn by a pen whose line is `width` broad; `pen` is its number."""
+
+    rank: ClassVar[int] = 5
+    title: ClassVar[str] = "Draw with a pen"
+    acts: ClassVar[str] = "Draw"
+
+    id: Id = "operation-0"
+    name: Words = "Draw with a pen"
+    contours: tuple[str, ...] = ()
+    width: Annotated[Size, Asked("Line width", "mm")] = 0.5
+    pen: Annotated[int, Within(1, 99), Asked("Pen")] = 1
+    feed: Annotated[Feed, Asked("Feed", " mm/min")] = 3000.0
+
+    def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
+        return [Toolpath(contour, self.width, (0.0,), (name,)) for name, contour in items]

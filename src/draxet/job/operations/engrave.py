@@ -1,0 +1,91 @@
+"""Engraving areas: hatched by lines at a spacing."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated, Any, ClassVar
+
+import numpy as np
+import shapely
+
+from draxet.geometry.affine import Affine
+from draxet.geometry.arrays import Points
+from draxet.geometry.contour import Contour
+from draxet.geometry.nesting import as_polygon
+from draxet.job.asked import Asked
+from draxet.job.operations.kind import Depth, Feed, Operation, Power, Toolpath
+from draxet.job.ranges import Id, Size, Within, Words
+
+__all__ = ["Engrave", "area_of", "hatched"]
+
+_FINE = 0.01
+_MOST_LINES = 200_000
+
+
+@dataclass(frozen=True)
+class Engrave(Operation):
+    """The areas that contours bound, every second of nested ones left out, engraved in lines `spacing` apart at an `angle`; `both_ways` or always the same
+    way; each line begun and ended `overrun` mm outside, without power."""
+
+    rank: ClassVar[int] = 10
+    title: ClassVar[str] = "Engrave"
+    acts: ClassVar[str] = "Engrave"
+    wants: ClassVar[str] = "closed"
+
+    id: Id = "operation-0"
+    name: Words = "Engrave"
+    contours: tuple[str, ...] = ()
+    spacing: Annotated[Size, Asked("Lines apart", "mm")] = 0.2
+    angle: Annotated[float, Within(-360.0, 360.0), Asked("At an angle", "°")] = 0.0
+    both_ways: Annotated[bool, Asked("There and back")] = True
+    overrun: Annotated[float, Within(0.0, 100.0), Asked("Overrun", "mm")] = 1.0
+    depth: Annotated[Depth, Asked("Depth", "mm")] = 0.2
+    feed: Annotated[Feed, Asked("Feed", " mm/min")] = 6000.0
+    power: Annotated[Power, Asked("Power", " %")] = 30.0
+
+    def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
+        closed = [(name, contour) for name, contour in items if contour.closed]
+        area = area_of([contour for _, contour in closed])
+        ids = tuple(name for name, _ in closed)
+        lines = hatched(area, self.spacing, self.angle, both_ways=self.both_ways)
+        return [Toolpath(Contour.make(line, closed=False), self.spacing, (self.depth,), ids) for line in lines]
+
+
+def area_of(contours: Sequence[Contour]) -> Any:
+    """What closed contours bound, every second of nested ones a hole, within 0.01 mm."""
+    area: Any = shapely.Polygon()
+    for contour in contours:
+        shape = as_polygon(contour, _FINE)
+        area = area.symmetric_difference(shape if shape.is_valid else shape.buffer(0))
+    return area
+
+
+def hatched(area: Any, spacing: float, angle: float, *, both_ways: bool) -> list[Points]:
+    """Straight lines (2, 2) over an area, `spacing` mm apart, in order; every second one led back where they go both ways.
+
+    Raises
+    ------
+    ValueError : where they would be too many.
+    """
+    if area.is_empty:
+        return []
+    turn = Affine.turned(-angle)
+    level: Any = shapely.transform(area, turn.apply)
+    x0, y0, x1, y1 = level.bounds
+    count = max(int(math.floor((y1 - y0) / spacing)), 1)
+    if count > _MOST_LINES:
+        raise ValueError(f"lines {spacing:g} mm apart would be {count:,}, more than {_MOST_LINES:,}; choose a greater distance")
+    heights = y0 + (np.arange(count) + 0.5) * (y1 - y0) / count
+    rows: Any = shapely.linestrings(np.stack([np.column_stack([np.full(count, x0 - 1), heights]), np.column_stack([np.full(count, x1 + 1), heights])], axis=1))
+    shapely.prepare(level)
+    back, found = turn.inverse(), list[Points]()
+    for number, row in enumerate(np.atleast_1d(shapely.intersection(rows, level))):
+        parts = [np.asarray(part.coords) for part in shapely.get_parts(row) if part.geom_type == "LineString" and part.length > 1e-6]
+        parts.sort(key=lambda line: line[0, 0])
+        lines = [line[[0, -1]] if line[0, 0] <= line[-1, 0] else line[[-1, 0]] for line in parts]
+        if both_ways and number % 2:
+            lines = [line[::-1] for line in reversed(lines)]
+        found += [back.apply(line) for line in lines]
+    return found

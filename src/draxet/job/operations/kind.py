@@ -1,0 +1,75 @@
+"""What every operation is: a frozen record that names contours and knows along which lines a machine goes to work them.
+
+Another kind is one module here and one line in ``OPERATION_KINDS``; nothing else in the program knows a kind by name but the look that it has
+on the canvas.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from typing import Annotated, ClassVar, Self
+
+from draxet.geometry.contour import Contour
+from draxet.job.ranges import Within
+
+__all__ = ["Depth", "Feed", "Operation", "Power", "Side", "Toolpath"]
+
+Feed = Annotated[float, Within(0.1, 1e6)]
+"""mm a minute."""
+Power = Annotated[float, Within(0.0, 100.0)]
+"""Per cent of what the machine has."""
+Depth = Annotated[float, Within(0.0, 1000.0)]
+"""mm below the top of the sheet; 0 for as deep as it is thick, or for what has no depth."""
+
+
+class Side(StrEnum):
+    """On which side of a contour the cut runs."""
+
+    INSIDE = "inside"
+    ON = "on"
+    OUTSIDE = "outside"
+
+
+@dataclass(frozen=True, eq=False)
+class Toolpath:
+    """A line along which a machine works: where its middle runs, how broad what it takes away is (mm), how deep each of its passes goes, and the
+    contours that it comes from."""
+
+    line: Contour
+    width: float
+    depths: tuple[float, ...]
+    ids: tuple[str, ...]
+
+
+class Operation:
+    """A kind of operation; each is a frozen dataclass with at least ``id``, ``name`` and ``contours``.
+
+    rank : what is done earlier in each part has a lower one. title : its name where it is offered. acts : what it does, for a button. through : whether
+    it parts the material. wants : ``closed`` or ``any`` contours. mirrored : worked from the back.
+    """
+
+    rank: ClassVar[int] = 0
+    title: ClassVar[str] = ""
+    acts: ClassVar[str] = ""
+    through: ClassVar[bool] = False
+    wants: ClassVar[str] = "any"
+
+    id: str
+    name: str
+    contours: tuple[str, ...]
+    feed: float
+
+    def with_contours(self, contours: Sequence[str]) -> Self:
+        """The same for other contours."""
+        return replace(self, contours=tuple(contours))  # type: ignore[type-var]
+
+    def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
+        """The lines along which it works some of its contours, given with their ids; `thickness` is the sheet's, in mm."""
+        raise NotImplementedError
+
+    def wrong_with(self, items: Sequence[tuple[str, Contour]]) -> dict[str, list[str]]:
+        """What of its contours it cannot be done to: a sentence's end, and the ids."""
+        opened = [name for name, contour in items if not contour.closed] if self.wants == "closed" else []
+        return {"is open where it has to bound an area": opened} if opened else {}

@@ -1,0 +1,109 @@
+"""Pockets: areas cleared to a depth with a round tool."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated, Any, ClassVar
+
+import numpy as np
+import shapely
+
+from draxet.geometry.arrays import Points
+from draxet.geometry.contour import Contour
+from draxet.job.asked import Asked
+from draxet.job.operations.engrave import area_of
+from draxet.job.operations.kind import Depth, Feed, Operation, Toolpath
+from draxet.job.ranges import Id, Size, Within, Words
+
+__all__ = ["Pocket", "clearing", "unreached"]
+
+_MOST_ROUNDS = 2000
+_LEFT = 0.02
+"""Of the tool's diameter: what is left over and narrower than that is a ridge that a finishing pass would leave as well."""
+
+
+@dataclass(frozen=True)
+class Pocket(Operation):
+    """The areas that contours bound, cleared `depth` deep by a tool of a `diameter`, in rounds that are `stepover` per cent of it apart and passes no deeper
+    than `pass_depth`; `finish` mm are left for a last round along the edge."""
+
+    rank: ClassVar[int] = 30
+    title: ClassVar[str] = "Pocket"
+    acts: ClassVar[str] = "Pocket"
+    wants: ClassVar[str] = "closed"
+
+    id: Id = "operation-0"
+    name: Words = "Pocket"
+    contours: tuple[str, ...] = ()
+    diameter: Annotated[Size, Asked("Tool diameter", "mm")] = 3.0
+    stepover: Annotated[float, Within(5.0, 50.0), Asked("Stepover", " %")] = 40.0
+    depth: Annotated[Depth, Asked("Depth", "mm")] = 1.5
+    pass_depth: Annotated[Size, Asked("Depth a pass", "mm")] = 1.0
+    finish: Annotated[float, Within(0.0, 10.0), Asked("Left to finish", "mm")] = 0.0
+    feed: Annotated[Feed, Asked("Feed", " mm/min")] = 1200.0
+
+    def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
+        closed = [(name, contour) for name, contour in items if contour.closed]
+        depth = min(self.depth or thickness, thickness)
+        count = max(math.ceil(depth / self.pass_depth - 1e-9), 1)
+        depths = tuple(depth * (k + 1) / count for k in range(count))
+        ids = tuple(name for name, _ in closed)
+        return [Toolpath(line, self.diameter, depths, ids) for line in clearing([contour for _, contour in closed], self.diameter, self.stepover / 100, self.finish)]
+
+
+def clearing(contours: Sequence[Contour], diameter: float, stepover: float, finish: float = 0.0) -> list[Contour]:
+    """Rounds that clear the area of closed contours, innermost first, the one along the edge last."""
+    from draxet.geometry.offset import offset_area  # not needed to show a window
+
+    rounds: list[list[Contour]] = []
+    away = diameter / 2 + finish
+    for _ in range(_MOST_ROUNDS):
+        lines = offset_area(contours, -away, "sharp")
+        if not lines:
+            break
+        rounds.append(lines)
+        away += diameter * stepover
+    if not rounds:
+        return []
+    if finish:
+        rounds.insert(0, offset_area(contours, -diameter / 2, "sharp"))
+    made = [line for lines in reversed(rounds) for line in lines]
+    return [*_leftovers(contours, made, diameter), *made]
+
+
+def _leftovers(contours: Sequence[Contour], made: Sequence[Contour], diameter: float) -> list[Contour]:
+    """Short lines over what rounds leave between each other, where a tool can get to."""
+    room = area_of(contours).buffer(-diameter / 2)
+    cleared = shapely.union_all([_drawn(line).buffer(diameter / 2, quad_segs=16) for line in made])
+    reach = room.buffer(diameter / 2, quad_segs=16)
+    left = [part for part in shapely.get_parts(reach.difference(cleared)) if part.area > (_LEFT * diameter) ** 2]
+    found = []
+    for part in left:
+        middle = room.intersection(part.buffer(_LEFT * diameter))
+        for piece in shapely.get_parts(middle):
+            if not piece.is_empty and piece.geom_type == "Polygon":
+                ends = _longest(piece)
+                found.append(Contour.make(ends, closed=False))
+    return found
+
+
+def _longest(shape: Any) -> Points:
+    """The two places of a shape's rim that lie farthest from each other."""
+    places = np.asarray(shapely.get_coordinates(shape.convex_hull))
+    apart = np.hypot(*(places[:, None] - places[None]).transpose(2, 0, 1))
+    a, b = np.unravel_index(int(apart.argmax()), apart.shape)
+    ends: Points = places[[a, b]] if apart[a, b] > 1e-6 else np.vstack([places[:1], places[:1] + 1e-3])
+    return ends
+
+
+def _drawn(line: Contour) -> Any:
+    points = line.flattened(0.01)
+    return shapely.LineString(np.vstack([points, points[:1]]) if line.closed else points)
+
+
+def unreached(contours: Sequence[Contour], diameter: float) -> Any:
+    """What of an area a tool of a diameter cannot get to."""
+    area = area_of(contours)
+    return area.difference(area.buffer(-diameter / 2, quad_segs=32).buffer(diameter / 2, quad_segs=32))

@@ -1,0 +1,102 @@
+"""Programs: what a machine does, as a value. Arrays of moves, and events between them; time, rehearsal and file formats take nothing else."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
+from draxet.job.machine import Machine
+
+__all__ = ["Event", "Program"]
+
+_WHOLE = 2 * math.pi
+
+
+@dataclass(frozen=True)
+class Event:
+    """Something between moves: before move number `at`, ``on`` and ``off`` (of the beam, torch, spindle or pen), ``pierce`` (seconds), ``tool`` (its diameter in mm)."""
+
+    at: int
+    what: str
+    value: float = 0.0
+
+
+@dataclass(frozen=True, eq=False)
+class Program:
+    """m moves, one after the other from `start` (2,): `to` (m, 2) where each ends, `centre` (m, 2) of arcs, `turn` (m,) the angle an arc turns through
+    (radians, anticlockwise over 0; 0 for a straight move), `work` (m,) whether it works or only travels, `feed` (m,) in mm a minute, `power` (m,) in per cent,
+    `depth` (m,) in mm below the top of the sheet, `operation` (m,) the number of the operation and `path` (m,) of the line it belongs to (-1 for travel).
+    operations : ids by number; ids : of the contours of each line."""
+
+    machine: Machine
+    start: Points
+    to: Points
+    centre: Points
+    turn: Floats
+    work: Bools
+    feed: Floats
+    power: Floats
+    depth: Floats
+    operation: Ints
+    path: Ints
+    events: tuple[Event, ...]
+    operations: tuple[str, ...]
+    ids: tuple[tuple[str, ...], ...]
+
+    def __len__(self) -> int:
+        return len(self.to)
+
+    @cached_property
+    def beginnings(self) -> Points:
+        """Where each move begins (m, 2)."""
+        return np.vstack([self.start, self.to[:-1]]) if len(self.to) else np.zeros((0, 2))
+
+    @cached_property
+    def lengths(self) -> Floats:
+        """How long each move is (m,), in mm."""
+        straight = norms(self.to - self.beginnings)
+        return np.where(self.turn != 0, norms(self.beginnings - self.centre) * np.abs(self.turn), straight)
+
+    @property
+    def cut_mm(self) -> float:
+        return float(self.lengths[self.work].sum())
+
+    @property
+    def travel_mm(self) -> float:
+        return float(self.lengths[~self.work].sum())
+
+    @cached_property
+    def seconds(self) -> float:
+        """How long it takes: moves of one line run on in one another, each line and each travel speeds up and slows down; pierces and plunges are added."""
+        m = self.machine
+        speed = self.feed / 60.0
+        travel = self.lengths[~self.work]
+        quick, short = m.travel / 60.0, (m.travel / 60.0) ** 2 / m.acceleration
+        time = np.where(travel < short, 2 * np.sqrt(travel / m.acceleration), travel / quick + quick / m.acceleration).sum()
+        time += (self.lengths[self.work] / speed[self.work]).sum()
+        begun = np.flatnonzero(self.work & np.append(True, (self.path[1:] != self.path[:-1]) | ~self.work[:-1])) if len(self) else np.zeros(0, dtype=np.int64)
+        time += (speed[begun] / m.acceleration).sum()
+        time += sum(event.value for event in self.events if event.what == "pierce")
+        time += ((self.depth[begun] + m.safe_height) / (m.plunge / 60.0)).sum() if m.kind == "router" else 0.0
+        return float(time)
+
+    @cached_property
+    def box(self) -> tuple[float, float, float, float]:
+        """What its working moves run over: least x, least y, greatest x, greatest y."""
+        points = [self.to[self.work], self.beginnings[self.work]]
+        for k in np.flatnonzero((self.turn != 0) & self.work).tolist():
+            cx, cy = self.centre[k]
+            r = float(norms(self.beginnings[k : k + 1] - self.centre[k])[0])
+            begin = math.atan2(*(self.beginnings[k] - self.centre[k])[::-1])
+            for quarter in range(4):
+                angle = quarter * math.pi / 2
+                along = (angle - begin) % _WHOLE if self.turn[k] > 0 else (begin - angle) % _WHOLE
+                if along <= abs(float(self.turn[k])):
+                    points.append(np.array([[cx + r * math.cos(angle), cy + r * math.sin(angle)]]))
+        every = np.vstack(points) if len(self) else np.zeros((1, 2))
+        low, high = every.min(axis=0), every.max(axis=0)
+        return float(low[0]), float(low[1]), float(high[0]), float(high[1])

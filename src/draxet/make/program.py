@@ -1,0 +1,271 @@
+"""From operations to a program: every line that is worked, in an order that keeps parts in their place until they are finished and travels little.
+
+In each part what does not part it goes first (drawn, engraved, scored, drilled, pocketed), then what is cut, inner before outer; within that the shortest way
+is looked for, and on each closed line the place where it begins.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from draxet.geometry.arrays import Floats, Points
+from draxet.geometry.contour import Contour
+from draxet.geometry.nesting import nesting_depths
+from draxet.geometry.pieces import begun_at
+from draxet.geometry.spans import ARC, CUBIC
+from draxet.job.machine import Machine
+from draxet.job.operations import CutThrough, Engrave, Operation, Toolpath
+from draxet.job.program import Event, Program
+from draxet.job.records import Job, Sheet
+from draxet.job.work import cut_work
+from draxet.make.route import shortest_order
+
+__all__ = ["lines_of", "program_of"]
+
+_FINE = 0.01
+_SWEEPS = 4
+_MOST_STARTS = 48
+"""So many places of a closed line are thought of as its beginning."""
+
+
+@dataclass(frozen=True, eq=False)
+class _Block:
+    """Lines that are worked one after the other, as they are: what they belong to, and where one comes in and goes out."""
+
+    operation: int
+    lines: tuple[Toolpath, ...]
+    rank: tuple[int, int]
+    """Lower ones of a part go first."""
+    part: int
+
+    @property
+    def is_closed(self) -> bool:
+        return len(self.lines) == 1 and self.lines[0].line.closed
+
+
+def lines_of(job: Job, sheet: Sheet) -> list[tuple[Operation, list[Toolpath]]]:
+    """What each operation works on a sheet; cuts as bridges and shared edges leave them."""
+    found = []
+    cuts = cut_work(job)
+    for operation in job.operations:
+        here = [name for name in operation.contours if job.contour_by_id[name].sheet == sheet.id]
+        if not here:
+            continue
+        if isinstance(operation, CutThrough):
+            some = set(here)
+            lines = [path for work in cuts if work.operation.id == operation.id and some & set(work.ids) for path in operation.along(work.contour, work.side, work.ids, sheet.thickness)]
+        else:
+            lines = operation.paths([(name, job.contour_by_id[name].contour) for name in here], sheet.thickness)
+        found.append((operation, lines))
+    return found
+
+
+def program_of(job: Job, sheet: Sheet, machine: Machine) -> Program:
+    """The program of a sheet on a machine, counted from the sheet's origin; without moves where nothing is worked there."""
+    work = lines_of(job, sheet)
+    blocks = _blocks(job, work)
+    start = np.zeros(2)
+    origin = np.array(sheet.origin_place)
+    order = _ordered(blocks, start + origin)
+    return _moves(order, [operation for operation, _ in work], machine, origin)
+
+
+def _blocks(job: Job, work: Sequence[tuple[Operation, list[Toolpath]]]) -> list[_Block]:
+    names = list(dict.fromkeys(name for _, lines in work for path in lines for name in path.ids))
+    contours = [job.contour_by_id[name].contour for name in names]
+    depths = dict(zip(names, nesting_depths(contours).tolist(), strict=True)) if names else {}
+    part_of = _parts(names, contours, depths)
+    blocks = []
+    for number, (operation, lines) in enumerate(work):
+        if isinstance(operation, Engrave):  # lines that go there and back stay in their order
+            groups: list[tuple[Toolpath, ...]] = [tuple(lines)] if lines else []
+        else:
+            groups = [(path,) for path in lines]
+        for group in groups:
+            ids = group[0].ids
+            deepest = max((depths.get(name, 0) for name in ids), default=0)
+            blocks.append(_Block(number, group, (operation.rank, -deepest if operation.through else 0), min((part_of[name] for name in ids), default=0)))
+    return blocks
+
+
+def _parts(names: Sequence[str], contours: Sequence[Contour], depths: dict[str, int]) -> dict[str, int]:
+    """For each contour the number of the outermost one round it, which is its part."""
+    from draxet.geometry.winding import winds
+
+    outer = [(k, contours[k], contours[k].box) for k, name in enumerate(names) if depths[name] == 0]
+    found = {}
+    for k, (name, contour) in enumerate(zip(names, contours, strict=True)):
+        found[name] = k
+        if depths[name] == 0:
+            continue
+        x, y = contour.nodes[0].tolist()
+        for number, other, box in outer:
+            if box[0] <= x <= box[2] and box[1] <= y <= box[3] and winds(other, x, y):
+                found[name] = number
+                break
+    return found
+
+
+def _ends(block: _Block) -> tuple[Points, Points]:
+    return block.lines[0].line.nodes[0], block.lines[-1].line.nodes[0 if block.lines[-1].line.closed else -1]
+
+
+def _ordered(blocks: Sequence[_Block], start: Points) -> list[_Block]:
+    """Parts by the shortest way, and in each what has the lower rank first."""
+    parts: dict[int, list[_Block]] = {}
+    for block in blocks:
+        parts.setdefault(block.part, []).append(block)
+    if not parts:
+        return []
+    numbers = list(parts)
+    middles = np.array([_middle(parts[number]) for number in numbers])
+    at, order = start, list[_Block]()
+    for k, _ in shortest_order(start, middles, middles):
+        levels: dict[tuple[int, int], list[_Block]] = {}
+        for block in parts[numbers[k]]:
+            levels.setdefault(block.rank, []).append(block)
+        for rank in sorted(levels):
+            some = levels[rank]
+            entries, exits = (np.array([_ends(block)[end] for block in some]) for end in (0, 1))
+            for n, back in shortest_order(at, entries, exits):
+                order.append(_turned(some[n]) if back and not some[n].is_closed and len(some[n].lines) == 1 else some[n])
+            at = _ends(order[-1])[1]
+    return _well_begun(order, start)
+
+
+def _middle(blocks: Sequence[_Block]) -> list[float]:
+    boxes = np.array([path.line.box for block in blocks for path in block.lines])
+    low, high = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
+    return [float(value) for value in (low + high) / 2]
+
+
+def _turned(block: _Block) -> _Block:
+    return replace(block, lines=tuple(replace(path, line=path.line.reversed()) for path in reversed(block.lines)))
+
+
+def _well_begun(order: list[_Block], start: Points) -> list[_Block]:
+    """Closed lines begun where the way from the line before and on to the next one is shortest."""
+    choices = [_starts(block.lines[0].line) if block.is_closed else None for block in order]
+    places = [_ends(block) for block in order]
+    for _ in range(_SWEEPS):
+        for k, some in enumerate(choices):
+            if some is None:
+                continue
+            came = start if k == 0 else places[k - 1][1]
+            far = np.hypot(*(some[1] - came).T)
+            if k + 1 < len(order):
+                far = far + np.hypot(*(some[1] - places[k + 1][0]).T)
+            best = some[1][int(far.argmin())]
+            places[k] = (best, best)
+    found = []
+    for block, some, (begin, _) in zip(order, choices, places, strict=True):
+        if some is None:
+            found.append(block)
+            continue
+        position = float(some[0][int(np.hypot(*(some[1] - begin).T).argmin())])
+        line = block.lines[0]
+        found.append(replace(block, lines=(replace(line, line=_begun(line.line, position)),)))
+    return found
+
+
+def _begun(line: Contour, position: float) -> Contour:
+    """A closed line begun at a position."""
+    node = int(position)
+    if position != node:
+        return begun_at(line, position)
+    arrays = (np.roll(each, -node, axis=0) for each in (line.nodes, line.kinds, line.bulges, line.handles))
+    return Contour.make(*arrays)
+
+
+def _starts(line: Contour) -> tuple[Points, Points]:
+    """Positions on a closed line where it may begin, and the places: its nodes, and the middles of long spans."""
+    count = len(line.kinds)
+    positions = np.concatenate([np.arange(count, dtype=np.float64), np.arange(count) + 0.5])
+    if len(positions) > _MOST_STARTS:
+        positions = positions[np.linspace(0, len(positions) - 1, _MOST_STARTS).astype(np.int64)]
+    which = np.minimum(positions.astype(np.int64), count - 1)
+    return positions, line.spans.at(which, positions - which)
+
+
+class _Pen:
+    """Moves as they are put down, run by run."""
+
+    def __init__(self) -> None:
+        self.count = 0
+        self.at: tuple[float, float] | None = None
+        self.runs: list[tuple[Points, Points, Floats, tuple[float, ...]]] = []
+        self.events: list[Event] = []
+
+    def go(self, to: Points, centre: Points, turn: Floats, *same: float) -> None:
+        """Moves (k, 2), and what is the same for all of them: work, feed, power, depth, operation, path."""
+        self.runs.append((to, centre, turn, same))
+        self.count += len(to)
+        self.at = float(to[-1, 0]), float(to[-1, 1])
+
+    def event(self, what: str, value: float = 0.0) -> None:
+        self.events.append(Event(self.count, what, value))
+
+    def program(self, machine: Machine, operations: Sequence[Operation], ids: Sequence[tuple[str, ...]]) -> Program:
+        to, centre, turn = (np.concatenate([run[k] for run in self.runs]) if self.runs else np.zeros((0, 2) if k < 2 else 0) for k in range(3))
+        sizes = [len(run[0]) for run in self.runs]
+        work, feed, power, depth, operation, path = (np.repeat([run[3][k] for run in self.runs], sizes) for k in range(6))
+        return Program(
+            machine, np.zeros(2), to, centre, turn, work.astype(bool), feed.astype(np.float64), power.astype(np.float64), depth.astype(np.float64),
+            operation.astype(np.int64), path.astype(np.int64), tuple(self.events), tuple(each.id for each in operations), tuple(ids),
+        )  # fmt: skip
+
+
+_NO_TURN = np.zeros(1)
+_NO_CENTRE = np.zeros((1, 2))
+
+
+def _moves(order: Sequence[_Block], operations: Sequence[Operation], machine: Machine, origin: Points) -> Program:
+    pen, ids = _Pen(), list[tuple[str, ...]]()
+    tool = math.nan
+    for block in order:
+        operation = operations[block.operation]
+        feed, power = min(operation.feed, machine.most_feed), float(getattr(operation, "power", 100.0))
+        for line in block.lines:
+            number = len(ids)
+            ids.append(line.ids)
+            to, centre, turn = _runs(line.line, machine, origin)
+            begin = line.line.nodes[0] - origin
+            if machine.kind == "router" and line.width != tool:
+                tool = line.width
+                pen.event("tool", tool)
+            for n, depth in enumerate(line.depths):
+                if pen.at is None or math.dist(pen.at, begin) > 1e-9:
+                    pen.go(begin[None], _NO_CENTRE, _NO_TURN, False, machine.travel, 0.0, 0.0, block.operation, -1)
+                pen.event("on", power)
+                if operation.through and machine.pierce and n == 0:
+                    pen.event("pierce", machine.pierce)
+                pen.go(to, centre, turn, True, feed, power, depth, block.operation, number)
+                pen.event("off")
+    return pen.program(machine, operations, ids)
+
+
+def _runs(line: Contour, machine: Machine, origin: Points) -> tuple[Points, Points, Floats]:
+    """The moves along a line, from the place where it begins: where each ends (k, 2), and of arcs the centre (k, 2) and the turn (k,). Curves, and arcs on
+    a machine that runs none, are straight steps within 0.01 mm."""
+    stepped = (line.kinds == CUBIC) | ((line.kinds == ARC) & (not machine.arcs))
+    arcs = np.flatnonzero((line.kinds == ARC) & (line.bulges != 0))
+    centres = np.zeros((len(line.kinds), 2))
+    if len(arcs):
+        centres[arcs] = line.spans.take(arcs).arc_shapes().centres - origin
+    turns = np.where(line.kinds == ARC, 4 * np.arctan(line.bulges), 0.0)
+    if not stepped.any():
+        return line.spans.ends - origin, centres, turns
+    points, counts = line.spans.flattened(_FINE)
+    first = np.cumsum(counts) - counts
+    ends = np.vstack([points[1:], line.spans.ends[-1:]])  # where each little step ends
+    owner = np.repeat(np.arange(len(counts)), counts)
+    last = np.zeros(len(ends), dtype=bool)
+    last[first + counts - 1] = True
+    ends[last] = line.spans.ends
+    keep = stepped[owner] | last
+    whole = keep & last & ~stepped[owner]
+    return ends[keep] - origin, np.where(whole[keep, None], centres[owner[keep]], 0.0), np.where(whole[keep], turns[owner[keep]], 0.0)

@@ -1,0 +1,218 @@
+"""Make: contours are given operations; each kind has a tool, and all of them show what there is, in order."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import partial
+from typing import Any, ClassVar
+
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
+
+from draxet.job.edits import add_operation, move_operation, remove_operation, set_operation
+from draxet.job.findings import count_words
+from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Operation, Pocket, Score, Side
+from draxet.make.cut import CutError, give_cut
+from draxet.ui.look.tokens import LIGHT
+from draxet.ui.shell.fields import Choice, button, emptied, icon_button, label, side_by_side
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.picking import PickTool
+from draxet.ui.stages.slip import Slip
+
+__all__ = ["CutTool", "DrawTool", "DrillTool", "EngraveTool", "OperationSlip", "OperationTool", "PocketTool", "ScoreTool"]
+
+_ABOUT: dict[type[Operation], str] = {
+    CutThrough: "Openings are cut inside, outlines outside, so that the part keeps its size.",
+    Score: "Along the line, not through.",
+    Engrave: "Areas hatched by lines; every second of nested contours is left out.",
+    Pocket: "Areas cleared to a depth by a round tool.",
+    Drill: "Holes at the middles of circles.",
+    Draw: "Along the line, with a pen.",
+}
+
+
+class OperationTool(PickTool):
+    """Contours are chosen, and given an operation of the tool's kind; one that is there can be taken in hand and changed."""
+
+    kind: ClassVar[type[Operation]] = CutThrough
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.title = self.kind.title
+        self.changing = ""
+        """The id of the operation that is changed, or empty."""
+
+    @property
+    def record(self) -> Operation:
+        """The operation that is changed, or what the next one will be like."""
+        operations = self._session.job.operations
+        found = next((each for each in operations if each.id == self.changing and isinstance(each, self.kind)), None)
+        if found is not None:
+            return found
+        return self._session.settings(self._kept, self.kind)
+
+    @property
+    def _kept(self) -> str:
+        return f"next {self.kind.__name__}"
+
+    def change(self, name: str, value: object, gesture: object = None) -> None:
+        """Another setting, of the operation in hand or of the next one."""
+        record: Any = self.record
+        changed: Any = replace(record, **{name: value})
+        self._session.keep(self._kept, replace(changed, id="operation-0", name=self.kind.title, contours=()))
+        if record.id == self.changing:
+            self._session.edit(f"change {record.name.lower()}", set_operation(self._session.job, changed), gesture)
+        self._session.tool_changed.emit()
+
+    def take_in_hand(self, operation: Operation) -> None:
+        """Change an operation that is there; its contours are chosen."""
+        self._session.select(frozenset(operation.contours))
+        if isinstance(operation, self.kind):
+            self.changing = operation.id if self.changing != operation.id else ""
+        self._session.tool_changed.emit()
+
+    def cancel(self) -> bool:
+        begun, self.changing = bool(self.changing), ""
+        return super().cancel() or begun
+
+    def give(self) -> None:
+        """Give the operation to the chosen contours, or to all that it can be given to."""
+        session, record = self._session, self.record
+        job, chosen = session.job, session.selection
+        items = [(item.id, item.contour) for item in job.contours if not chosen or item.id in chosen]
+        wrong = record.wrong_with(items)
+        bad = {name for ids in wrong.values() for name in ids}
+        if chosen and wrong:
+            (why, ids), *_ = wrong.items()
+            session.refused.emit(f"{self.title}: {count_words(len(ids), 'contour')} of the chosen {why}; choose others, or mend it first.")
+            session.select(frozenset(ids))
+            return
+        ids = [name for name, _ in items if name not in bad]
+        if not ids:
+            session.refused.emit(f"{self.title}: there is no contour that it can be given to.")
+            return
+        self.changing = ""
+        session.edit(f"give {record.title.lower()}", add_operation(job, record.with_contours(ids)))
+
+
+class CutTool(OperationTool):
+    """Openings inside, outlines outside, open ones on the line."""
+
+    kind = CutThrough
+
+    def give(self) -> None:
+        session, record = self._session, self.record
+        assert isinstance(record, CutThrough)
+        job = session.job
+        ids = [item.id for item in job.contours if not session.selection or item.id in session.selection]
+        try:
+            made = give_cut(job, ids, record.width, record.feed)
+        except CutError as error:
+            session.refused.emit(str(error))
+            return
+        new = {operation.id for operation in made.operations} - {operation.id for operation in job.operations}
+        for operation in made.operations:
+            if operation.id in new and isinstance(operation, CutThrough):
+                made = set_operation(made, replace(operation, power=record.power, passes=record.passes, tabs=record.tabs, tab=record.tab))
+        session.edit("give a cut", made)
+
+
+class ScoreTool(OperationTool):
+    """Scoring."""
+
+    kind = Score
+
+
+class EngraveTool(OperationTool):
+    """Engraving areas."""
+
+    kind = Engrave
+
+
+class PocketTool(OperationTool):
+    """Clearing pockets."""
+
+    kind = Pocket
+
+
+class DrillTool(OperationTool):
+    """Drilling circles."""
+
+    kind = Drill
+
+
+class DrawTool(OperationTool):
+    """Drawing with a pen."""
+
+    kind = Draw
+
+
+class OperationSlip(Slip):
+    """The settings of an operation, and the operations there are."""
+
+    def __init__(self, session: Session, tool: OperationTool) -> None:
+        super().__init__(session, tool.title, _ABOUT[tool.kind])
+        self._tool = tool
+        self.asked = self.ask(tool.record, tool.change)
+        self.give = button("", "main", self.apply)
+        self._changing = label("", "brass", wrap=True)
+        self.add(self._changing, self.give, label("Operations, in order", "section"))
+        self._list = QVBoxLayout()
+        self._list.setSpacing(10)
+        self.body.addLayout(self._list)
+        self._shared = label("", "quiet", wrap=True)
+        self.add(self._shared)
+        self._shown: object = None
+        self.refresh()
+
+    def apply(self) -> None:
+        """Give the chosen contours, or all where none is chosen, the operation."""
+        if self.asked.read():
+            self._tool.give()
+
+    def refresh(self) -> None:
+        tool, chosen, job = self._tool, len(self.session.selection), self.session.job
+        self.asked.show_of(tool.record)
+        changing = next((each.name for each in job.operations if each.id == tool.changing), "")
+        self._changing.setText(f"{changing} is changed as you type; Esc lets it go." if changing else "")
+        self._changing.setVisible(bool(changing))
+        acts = tool.kind.acts
+        self.give.setText(f"{acts} the {chosen} chosen" if chosen > 1 else f"{acts} the chosen one" if chosen else f"{acts} everything")
+        self.give.setEnabled(bool(job.contours))
+        shared = sum(work.shared for work in self.session.looked.work)
+        self._shared.setText(f"{count_words(shared, 'shared edge')} of areas {'is' if shared == 1 else 'are'} cut once, on the line.")
+        self._shared.setVisible(shared > 0)
+        if self._shown != (job.operations, tool.changing):
+            self._shown = (job.operations, tool.changing)
+            emptied(self._list)
+            for number, operation in enumerate(job.operations):
+                self._list.addWidget(self._row(operation, number))
+            if not job.operations:
+                self._list.addWidget(label("None yet. Click contours, or take all of them.", "quiet", wrap=True))
+
+    def _row(self, operation: Operation, number: int) -> QWidget:
+        made = QWidget()
+        rows = QVBoxLayout(made)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(4)
+        count = len(operation.contours)
+        name = button(operation.name, "row", partial(self._tool.take_in_hand, operation))
+        name.setToolTip("its contours are chosen; of the tool's own kind its settings are shown and changed")
+        away = icon_button("remove", LIGHT.quiet, f"Remove {operation.name}", lambda: self._edit("remove an operation", remove_operation(self.session.job, operation.id)))
+        earlier = icon_button("up", LIGHT.quiet, f"{operation.name} earlier", lambda: self._edit("do it earlier", move_operation(self.session.job, operation.id, -1)))
+        earlier.setEnabled(number > 0)
+        rows.addWidget(side_by_side(name, earlier, away))
+        rows.addWidget(label(f"{count_words(count, 'contour')} · {operation.feed:g} mm/min", "quiet"))
+        if isinstance(operation, CutThrough):
+            side = Choice([(s.value, s.value) for s in (Side.INSIDE, Side.ON, Side.OUTSIDE)], f"Side of {operation.name}")
+            side.set_value(operation.side.value)
+            side.chosen.connect(lambda key: self._set_side(operation, Side(key)))
+            rows.addWidget(side)
+        return made
+
+    def _edit(self, words: str, job: Any) -> None:
+        self.session.edit(words, job)
+        self.session.tool_changed.emit()
+
+    def _set_side(self, operation: CutThrough, side: Side) -> None:
+        if side is not operation.side:
+            self.session.edit("change the side of a cut", set_operation(self.session.job, replace(operation, side=side)))
