@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from typing import Any, NoReturn
 
 from draxet import __version__
+from draxet.cli.make import add_make, run_machines, run_make
 from draxet.cli.mend import add_mend, run_mend
 from draxet.cli.trace import add_trace, run_trace
 from draxet.files import reason
@@ -51,9 +52,12 @@ def _run(arguments: Sequence[str]) -> int:
     commands = parser.add_subparsers(dest="command", required=True, parser_class=_Sentences)
     add_trace(commands)
     add_mend(commands)
+    add_make(commands)
     try:
         options = parser.parse_args(arguments)
-        return run_mend(options) if options.command == "mend" else run_trace(options)
+        if options.command == "machines":
+            return run_machines()
+        return {"mend": run_mend, "make": run_make, "trace": run_trace}[options.command](options)
     except SystemExit as end:  # after --help and --version
         return int(end.code or 0)
 

@@ -13,14 +13,15 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.likeness import runs_along
 from draxet.geometry.shapes import unit_ellipse
+from draxet.job.machine import Machine
 from draxet.job.operations import Operation
 from draxet.job.records import Bridge, ContourItem, CutThrough, Group, Guide, HandedOff, Job, KnownLength, MeasureNote, Picture, Sheet, Side, SquareStep
 from draxet.job.steps import Cover, Crop, PrepareStep, Shrink, orientation
 
 __all__ = [
-    "add_bridges", "add_contours", "add_guide", "add_note", "add_operation", "add_picture", "add_sheet", "change_bridge", "change_contours", "change_picture", "choose_sheet", "colour_contours", "copy_contours", "copy_picture", "cut_out", "filled_groups", "fix_size",
+    "add_bridges", "add_contours", "add_guide", "add_note", "add_operation", "add_picture", "add_sheet", "change_bridge", "change_contours", "change_picture", "choose_machine", "choose_sheet", "colour_contours", "copy_contours", "copy_picture", "cut_out", "filled_groups", "fix_size",
     "give_operation", "half_turn", "hand_off_noted", "map_contours", "mean_slits", "map_picture", "move_guide", "move_operation", "order_picture", "remove_bridges", "remove_contours", "remove_guides", "remove_note", "remove_operation", "remove_picture",
-    "remove_sheet", "replace_contours", "retrace", "set_ellipse", "set_known_lengths", "set_lines", "set_operation", "set_setup", "set_sheet", "set_steps",
+    "remove_sheet", "replace_contours", "retrace", "set_ellipse", "set_known_lengths", "set_lines", "set_machine", "set_operation", "set_setup", "set_sheet", "set_steps",
     "set_unit", "square_picture", "template_of",
 ]  # fmt: skip
 
@@ -413,7 +414,18 @@ def set_setup(job: Job, **changes: Any) -> Job:
 
 def template_of(job: Job) -> Job:
     """The job's set-up alone: unit, sheets, limit, exactness; no pictures, no contours."""
-    return Job(job.name, job.unit, job.sheets, job.sheet_id, job.limit, job.exactness, job.smallest_feature, next_id=job.next_id)
+    return Job(job.name, job.unit, job.sheets, job.sheet_id, job.limit, job.exactness, job.smallest_feature, machines=job.machines, next_id=job.next_id)
+
+
+def set_machine(job: Job, machine: Machine) -> Job:
+    """A machine with other settings: in the place of an own one of its id, or of the one that ships."""
+    others = tuple(each for each in job.machines if each.id != machine.id)
+    return replace(job, machines=(*others, machine)) if machine not in job.machines else job
+
+
+def choose_machine(job: Job, sheet_id: str, machine_id: str) -> Job:
+    """A sheet is worked on another machine."""
+    return replace(job, sheets=tuple(replace(sheet, machine=machine_id) if sheet.id == sheet_id else sheet for sheet in job.sheets))
 
 
 def add_note(job: Job, kind: str, places: Sequence[tuple[float, float]], words: str) -> Job:

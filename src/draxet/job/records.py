@@ -16,6 +16,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import unit_ellipse
 from draxet.geometry.spread import Spread
+from draxet.job.machine import MACHINES, Machine
 from draxet.job.operations import AnyOperation, CutThrough, Side
 from draxet.job.ranges import Colour, Coordinate, Count, Each, Id, Length, OneOf, PictureId, Pixels, Share, Size, Text, Within, Words
 from draxet.job.steps import PrepareStep, worked_frame
@@ -51,7 +52,7 @@ class Sheet:
 
     x, y : its lower left corner in job space (the first sheet's is 0, 0). origin : where the machine counts from, as shares
     of width and height (0, 0.5 or 1 each). zero : the height it counts from, ``top`` of the sheet or the ``bed`` beneath.
-    colour : the material's own, #rrggbb, empty for plain.
+    colour : the material's own, #rrggbb, empty for plain. machine : the id of the machine that it is worked on.
     """
 
     id: Id = "sheet-0"
@@ -65,6 +66,7 @@ class Sheet:
     origin: tuple[_Anchor, _Anchor] = (0.0, 0.0)
     zero: Annotated[str, OneOf(("top", "bed"))] = "top"
     colour: Colour = ""
+    machine: Annotated[str, Text(100)] = "plasma-table"
 
     @property
     def origin_place(self) -> tuple[float, float]:
@@ -367,6 +369,8 @@ class Job:
     drop_outs: Annotated[tuple[_Place, ...], Count(0, 10_000)] = ()
     """Places of pieces that are meant to fall out."""
     bridges: Annotated[tuple[Bridge, ...], Each("bridge")] = ()
+    machines: Annotated[tuple[Machine, ...], Each("machine")] = ()
+    """Those that were made for this job, beside the ones that ship."""
     letterings: Annotated[tuple[Lettering, ...], Each("lettering")] = ()
     helpers: Annotated[tuple[ContourItem, ...], Each("helper contour")] = ()
     """Contours to draw by: locked, shown behind the others, and never sent anywhere."""
@@ -376,6 +380,16 @@ class Job:
     def sheet(self) -> Sheet:
         """The sheet in hand."""
         return next((sheet for sheet in self.sheets if sheet.id == self.sheet_id), self.sheets[0])
+
+    @property
+    def every_machine(self) -> tuple[Machine, ...]:
+        """Own machines, and those that ship but for ones that own ones take the place of."""
+        own = {machine.id for machine in self.machines}
+        return (*self.machines, *(machine for machine in MACHINES if machine.id not in own))
+
+    def machine_of(self, sheet: Sheet) -> Machine:
+        """The machine that a sheet is worked on; where its own is not there, the first."""
+        return next((machine for machine in self.every_machine if machine.id == sheet.machine), self.every_machine[0])
 
     @cached_property
     def contour_by_id(self) -> dict[str, ContourItem]:

@@ -13,7 +13,7 @@ import shapely
 
 from draxet.geometry.arrays import Floats
 from draxet.job.bridges import cuts_held, cuts_of
-from draxet.job.edits import mean_slits, remove_bridges
+from draxet.job.edits import mean_slits, remove_bridges, remove_operation, set_operation
 from draxet.job.falls import Falls, Piece
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.looks import open_items
@@ -116,6 +116,48 @@ def _vanishing(job: Job) -> list[Finding]:
     return [Finding("vanishing", words, Gravity.STOPS, "make", *_where([job.contour_by_id[contour] for contour in ids]))]
 
 
+def _out_of_reach(job: Job) -> list[Finding]:
+    """Contours with an operation that the sheet's machine cannot get to."""
+    found, names = list[ContourItem](), list[str]()
+    for sheet in job.sheets:
+        machine = job.machine_of(sheet)
+        here = [item for item in job.contours if item.sheet == sheet.id and item.id in job.worked]
+        if not here:
+            continue
+        boxes = _boxes(here) - np.array([sheet.x, sheet.y, sheet.x, sheet.y])
+        far = (boxes[:, :2] < -1e-6).any(axis=1) | (boxes[:, 2] > machine.reach_x + 1e-6) | (boxes[:, 3] > machine.reach_y + 1e-6)
+        beyond = [here[k] for k in np.flatnonzero(far).tolist()]
+        found += beyond
+        names += [machine.name] if beyond else []
+    if not found:
+        return []
+    return [Finding("out-of-reach", f"{count_words(len(found), 'contour')} out of the reach of the {names[0].lower()}", Gravity.STOPS, "make", *_where(found))]
+
+
+def _unfit(job: Job) -> list[Finding]:
+    """Operations that the sheet's machine cannot do, and contours that an operation cannot be done to."""
+    found = []
+    for operation in job.operations:
+        items = [job.contour_by_id[name] for name in operation.contours]
+        wrong = [item for item in items for sheet in job.sheets if sheet.id == item.sheet and not job.machine_of(sheet).can_do(operation)]
+        if wrong:
+            sheet = next(sheet for sheet in job.sheets if sheet.id == wrong[0].sheet)
+            words = f"The {job.machine_of(sheet).name.lower()} cannot {operation.acts.lower()}: {operation.name} is for another machine"
+            found.append(Finding(f"unfit-{operation.id}", words, Gravity.STOPS, "make", *_where(wrong), partial(remove_operation, operation_id=operation.id), "Remove it"))
+        for why, ids in operation.wrong_with([(item.id, item.contour) for item in items]).items():
+            bad = [job.contour_by_id[name] for name in ids]
+            words = f"{operation.name}: {count_words(len(bad), 'contour')} {why}"
+            mend = partial(_without_contours, operation_id=operation.id, ids=frozenset(ids))
+            found.append(Finding(f"wrong-{operation.id}", words, Gravity.STOPS, "make", *_where(bad), mend, "Take them out of it" if len(bad) > 1 else "Take it out of it"))
+    return found
+
+
+def _without_contours(job: Job, operation_id: str, ids: frozenset[str]) -> Job:
+    operation = next(each for each in job.operations if each.id == operation_id)
+    left = [name for name in operation.contours if name not in ids]
+    return set_operation(job, operation.with_contours(left)) if left else remove_operation(job, operation_id)
+
+
 def _idle_bridges(job: Job) -> list[Finding]:
     """Bridges that hold nothing, as their contour is gone or was moved."""
     idle = [effect for effect in cuts_held(cuts_of(job, job.contours, _HAIR), job.bridges).effects if effect.shape is None] if job.bridges else []
@@ -168,6 +210,8 @@ LOOKS: tuple[tuple[Look, tuple[str, ...]], ...] = (
     (_beyond, ("contours", "limit", "sheets", "sheet_id")),
     (_too_small, ("contours", "smallest_feature")),
     (_vanishing, ("contours", "operations", "bridges")),
+    (_out_of_reach, ("contours", "operations", "sheets", "machines")),
+    (_unfit, ("contours", "operations", "sheets", "machines")),
     (_idle_bridges, ("contours", "operations", "bridges")),
 )
 """Each look, and the fields of the job that it depends on."""

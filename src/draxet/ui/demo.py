@@ -16,8 +16,8 @@ __all__ = ["DEMOS", "demo_image", "demo_job"]
 
 DEMOS = {
     "bracket": ("Stop-sign bracket", "Bracket drawing.jpg", Sheet("sheet-0", "Sheet 1", 340.0, 320.0, 3.0, "steel"), "a scanned drawing, askew\nplasma, 3 mm steel"),
-    "leaf": ("Leaf stencil", "Leaf stencil and card.jpg", Sheet("sheet-0", "Sheet 1", 420.0, 320.0, 2.0, "plywood"), "a photo at an angle\nlaser, 2 mm plywood"),
-    "badge": ("Conductor's badge", "Badge.jpg", Sheet("sheet-0", "Sheet 1", 120.0, 90.0, 3.0, "board"), "three flat colours\nlayered board"),
+    "leaf": ("Leaf stencil", "Leaf stencil and card.jpg", Sheet("sheet-0", "Sheet 1", 420.0, 320.0, 2.0, "plywood", machine="desk-laser"), "a photo at an angle\nlaser, 2 mm plywood"),
+    "badge": ("Conductor's badge", "Badge.jpg", Sheet("sheet-0", "Sheet 1", 120.0, 90.0, 3.0, "board", machine="gantry-router"), "three flat colours\nlayered board"),
 }
 _FOLDER = Path(__file__).resolve().parents[3] / "demo"
 

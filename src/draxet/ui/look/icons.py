@@ -69,6 +69,7 @@ DRAWINGS: dict[str, str] = {
     "engrave": '<path d="M3 3h14v14H3z"/><path d="M5 6h10M5 9h10M5 12h10M5 15h10" opacity=".8"/>',
     "pocket": '<path d="M3 3h14v14H3z"/><path d="M6 6h8v8H6z"/><path d="M8.500 8.500h3v3h-3z"/>',
     "drill": '<circle cx="10" cy="10" r="6.500"/><path d="M10 2v5M10 13v5M2 10h5M13 10h5"/>',
+    "machine": '<path d="M2.500 17h15M4 17V6h12v11"/><path d="M4 9h12M10 9v3.500M8.500 12.500h3"/>',
     "pen": '<path d="M4 16l1-4 8-8 3 3-8 8z"/><path d="M11 6l3 3"/>',
     "free": '<path d="M4 9h12v8H4z"/><path d="M7 9V6a3 3 0 0 1 5.6-1.5"/>',
     "shapes": '<circle cx="7" cy="7" r="4.5"/><path d="M9 10h8v7H9z"/>',

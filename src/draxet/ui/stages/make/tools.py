@@ -11,4 +11,5 @@ TOOLS = (
     ToolRow("pocket", "Pocket", "pocket", "operations:PocketTool", "operations:OperationSlip", contours),
     ToolRow("drill", "Drill", "drill", "operations:DrillTool", "operations:OperationSlip", contours),
     ToolRow("pen", "Draw with a pen", "pen", "operations:DrawTool", "operations:OperationSlip", contours),
+    ToolRow("machine", "Machine", "machine", "machine:MachineTool", "machine:MachineSlip"),
 )

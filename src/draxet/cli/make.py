@@ -1,0 +1,139 @@
+"""``draxet make`` and ``draxet machines``: what a machine would do for a job or a drawing, how long it takes, and what is wrong with it."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import re
+from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from draxet.files import reason
+from draxet.formats.layer import FormatError
+from draxet.gather.drawings import read_drawing
+from draxet.geometry.affine import Affine
+from draxet.job.edits import add_contours, choose_machine, choose_sheet, give_operation, set_operation
+from draxet.job.file import read_job
+from draxet.job.findings import Finding, Gravity
+from draxet.job.machine import MACHINES, Machine
+from draxet.job.operations import CutThrough, Side
+from draxet.job.records import Job, Sheet
+from draxet.make.cut import give_cut
+from draxet.make.program import program_of
+from draxet.prove.findings import findings_of
+from draxet.units import parse_length
+
+__all__ = ["add_make", "run_machines", "run_make"]
+
+_MARGIN = 5.0
+"""mm round a bare drawing: its sheet."""
+_SPEED = re.compile(r"\s*([0-9.]+)\s*(mm/min|mm/s|in/min|m/min)?\s*")
+_SPEEDS = {"mm/min": 1.0, "mm/s": 60.0, "in/min": 25.4, "m/min": 1000.0, None: 1.0}
+
+
+def add_make(commands: Any) -> None:
+    """Add the commands and their options to a parser's commands."""
+    parser = commands.add_parser("make", help="what a machine does for a job or a drawing", description=__doc__)
+    parser.add_argument("work", type=Path, metavar="JOB.draxet|IN.dxf|IN.svg")
+    parser.add_argument("--machine", metavar="NAME", help="one of those that ./draxet machines lists")
+    parser.add_argument("--side", choices=("auto", "inside", "outside", "on"), default="auto", help="on which side of its contours a drawing is cut")
+    parser.add_argument("--cut-width", metavar="LENGTH")
+    parser.add_argument("--feed", metavar="SPEED", help="in mm/min, or with its unit: 20mm/s, 60in/min")
+    parser.add_argument("--json", action="store_true", help="print what was found as JSON")
+    commands.add_parser("machines", help="the machines there are, one a line", description="A name without spaces, the kind, the reach.")
+
+
+def run_machines() -> int:
+    """Print the machines that ship."""
+    for machine in MACHINES:
+        print(f"{machine.id} {machine.kind} {machine.reach_x:g}x{machine.reach_y:g}mm")
+    return 0
+
+
+def run_make(options: argparse.Namespace) -> int:
+    """Make as the options say; 1 where a finding stops it. ValueError with one sentence where it cannot be done."""
+    machine = _machine(options.machine) if options.machine else None
+    job = _job(options, machine)
+    if machine is not None:
+        for sheet in job.sheets:
+            job = choose_machine(job, sheet.id, machine.id)
+    if options.work.suffix.lower() == ".draxet":
+        job = _changed(job, options)
+    facts = _facts(job)
+    findings = findings_of(job)
+    stops = any(finding.gravity is Gravity.STOPS for finding in findings)
+    if options.json:
+        print(json.dumps({**facts, "findings": [_found(finding) for finding in findings]}))
+        return int(stops)
+    print(f"{facts['contours']} contours, {facts['cut_mm'] / 1000:.2f} m worked, {facts['travel_mm'] / 1000:.2f} m travelled, {facts['seconds']:.0f} s")
+    for finding in findings:
+        print(f"{finding.gravity.name.lower()}: {finding.words}")
+    return int(stops)
+
+
+def _machine(name: str) -> Machine:
+    found = next((machine for machine in MACHINES if machine.id == name), None)
+    if found is None:
+        raise ValueError(f"--machine must be one of {', '.join(machine.id for machine in MACHINES)}, got {name[:60]!r}")
+    return found
+
+
+def _feed(text: str) -> float:
+    found = _SPEED.fullmatch(text)
+    try:
+        feed = float(found[1]) * _SPEEDS[found[2]] if found else 0.0
+    except ValueError:
+        feed = 0.0
+    if not 0.1 <= feed <= 1e6:
+        raise ValueError(f"--feed must be a speed such as 2400, 40mm/s or 60in/min, got {text[:60]!r}")
+    return feed
+
+
+def _job(options: argparse.Namespace, machine: Machine | None) -> Job:
+    path: Path = options.work
+    if path.suffix.lower() == ".draxet":
+        return read_job(path)
+    try:
+        drawing = read_drawing(path.read_bytes(), path.name)
+    except (OSError, FormatError) as error:
+        raise ValueError(str(error) if isinstance(error, FormatError) else f"{path} could not be read: {reason(error)}") from error
+    contours = [contour.transformed(Affine.scaled(drawing.unit_mm or 1.0)) for contour in drawing.contours]
+    if not contours:
+        raise ValueError(f"{path.name} holds no contours")
+    boxes = [contour.box for contour in contours]
+    x, y = min(box[0] for box in boxes) - _MARGIN, min(box[1] for box in boxes) - _MARGIN
+    wide, high = max(box[2] for box in boxes) + _MARGIN - x, max(box[3] for box in boxes) + _MARGIN - y
+    sheet = Sheet(width=wide, height=high, machine=machine.id if machine else "plasma-table")
+    job = add_contours(Job(path.stem, sheets=(sheet,)), [contour.transformed(Affine.moved(-x, -y)) for contour in contours])
+    on = job.machine_of(sheet)
+    width = parse_length(options.cut_width, positive=True, what="--cut-width") if options.cut_width else on.cut_width
+    feed = _feed(options.feed) if options.feed else min(2400.0, on.most_feed)
+    ids = [item.id for item in job.contours]
+    return give_cut(job, ids, width, feed) if options.side == "auto" else give_operation(job, "Cut", ids, Side(options.side), width, feed)
+
+
+def _changed(job: Job, options: argparse.Namespace) -> Job:
+    for operation in job.operations:
+        if isinstance(operation, CutThrough):
+            width = parse_length(options.cut_width, positive=True, what="--cut-width") if options.cut_width else operation.width
+            feed = _feed(options.feed) if options.feed else operation.feed
+            side = operation.side if options.side == "auto" else Side(options.side)
+            job = set_operation(job, replace(operation, width=width, feed=feed, side=side))
+    return job
+
+
+def _facts(job: Job) -> dict[str, Any]:
+    facts: dict[str, Any] = {"operations": len(job.operations), "contours": len(job.worked), "cut_mm": 0.0, "travel_mm": 0.0, "seconds": 0.0}
+    for sheet in job.sheets_with_work:
+        program = program_of(choose_sheet(job, sheet.id), sheet, job.machine_of(sheet))
+        for name, value in (("cut_mm", program.cut_mm), ("travel_mm", program.travel_mm), ("seconds", program.seconds)):
+            facts[name] = round(facts[name] + value, 3)
+    return facts
+
+
+def _found(finding: Finding) -> dict[str, Any]:
+    places: Sequence[tuple[float, float]] = finding.places
+    x, y = places[0] if places else (None, None)
+    return {"kind": finding.kind.split("-operation")[0], "words": finding.words, "gravity": finding.gravity.name.lower(), "x": x, "y": y}
