@@ -8,7 +8,7 @@ from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.shared_edges import shared_edges
 from draxet.job.edits import add_contours
 from draxet.job.records import Job, Side
-from draxet.job.work import cut_length, cut_work, vanishing_cuts
+from draxet.job.work import cut_work, vanishing_cuts
 from draxet.make.cut import give_cut
 from draxet.prove.findings import findings_of
 
@@ -61,7 +61,7 @@ class CutOnce(unittest.TestCase):
         self.assertEqual([(w.side, w.contour.closed, len(w.ids)) for w in work if not w.shared], [(Side.OUTSIDE, True, 1), (Side.OUTSIDE, True, 10)])
         self.assertEqual({w.side for w in work if w.shared}, {Side.ON})
         self.assertAlmostEqual(sum(w.contour.length for w in work if w.shared), 17 * 10)
-        self.assertAlmostEqual(cut_length(work), 17 * 10 + 2 * (40 + 30) + 40)
+        self.assertAlmostEqual(sum(each.contour.length for each in work), 17 * 10 + 2 * (40 + 30) + 40)
         self.assertTrue(all(item.contour.closed for item in job.contours))
 
     def test_an_opening_narrower_than_its_cut_is_a_finding_that_stops(self) -> None:

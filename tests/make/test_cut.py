@@ -7,7 +7,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
 from draxet.job.edits import add_contours
 from draxet.job.records import Job, Side
-from draxet.job.work import cut_centre_lines, cut_minutes, cut_work
+from draxet.job.work import cut_centre_lines, cut_work
 from draxet.make.cut import CutError, give_cut
 
 
@@ -50,4 +50,4 @@ class TheCutAtRealWidth(unittest.TestCase):
 
     def test_time_is_length_over_feed(self) -> None:
         job = give_cut(plate(), ["contour-2"], 1, 100)
-        self.assertAlmostEqual(cut_minutes(cut_work(job)), 2 * math.pi * 10 / 100)
+        self.assertAlmostEqual(sum(each.contour.length / each.operation.feed for each in cut_work(job)), 2 * math.pi * 10 / 100)

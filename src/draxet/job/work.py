@@ -19,7 +19,7 @@ from draxet.geometry.shared_edges import Run, shared_edges
 from draxet.job.bridges import Cut, cuts_held
 from draxet.job.records import CutThrough, Job, Side
 
-__all__ = ["CutWork", "cut_centre_lines", "cut_length", "cut_minutes", "cut_work", "vanishing_cuts"]
+__all__ = ["CutWork", "cut_centre_lines", "cut_work", "vanishing_cuts"]
 
 _FINE = 0.01
 
@@ -83,16 +83,6 @@ def cut_centre_lines(contour: Contour, side: Side, width: float) -> list[tuple[P
     moved = shape.buffer(away, quad_segs=24)
     parts = getattr(moved, "geoms", [moved])
     return [(np.asarray(part.exterior.coords)[:-1], True) for part in parts if not part.is_empty]
-
-
-def cut_minutes(work: Sequence[CutWork]) -> float:
-    """Minutes that all cuts take at their feed, ways between them not counted; a shared edge is cut once."""
-    return sum(each.contour.length / each.operation.feed for each in work)
-
-
-def cut_length(work: Sequence[CutWork]) -> float:
-    """Length of all cuts in mm, a shared edge counted once."""
-    return sum(each.contour.length for each in work)
 
 
 def vanishing_cuts(work: Sequence[CutWork]) -> tuple[CutWork, ...]:

@@ -23,6 +23,7 @@ from draxet.job.work import CutWork
 from draxet.progress import Progress
 from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import path_of
+from draxet.ui.canvas.looks import Look, look_of
 from draxet.ui.look.style import face
 from draxet.ui.look.tokens import Tokens
 
@@ -75,6 +76,13 @@ def bands_of(work: tuple[CutWork, ...], report: Progress) -> Bands:
 def _band(work: CutWork) -> tuple[QPainterPath, QPainterPath]:
     """What one cut takes away, and the line along its middle."""
     band, middle, width = QPainterPath(), QPainterPath(), work.operation.width
+    if work.operation.tabs and work.contour.closed:
+        for each in work.operation.along(work.contour, work.side, work.ids, 1.0):
+            way = each.line.flattened(_FINE)
+            way = np.vstack([way, way[:1]]) if each.line.closed else way
+            _add(middle, way)
+            _add_shape(band, shapely.LineString(way).buffer(width / 2, quad_segs=8))
+        return band, middle
     if work.side is Side.ON or not work.contour.closed:
         points = work.contour.flattened(_FINE)
         line = np.vstack([points, points[:1]]) if work.contour.closed else points
@@ -155,23 +163,27 @@ class CutPainter:
 
     def paint_tags(self, painter: QPainter, job: Job, camera: Camera, t: Tokens) -> None:
         """Paint each operation's letter beside its contours, as long as they are few enough to read."""
-        ids = [contour for operation in job.operations for contour in operation.contours]
-        if len(ids) > _MOST_TAGS:
+        tags: dict[str, list[Look]] = {}
+        for operation in job.operations:
+            for contour in operation.contours:
+                tags.setdefault(contour, []).append(look_of(operation))
+        if len(tags) > _MOST_TAGS:
             return
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(face(13, QFont.Weight.DemiBold))
-        for contour_id in ids:
+        for contour_id, looks in tags.items():
             box = job.contour_by_id[contour_id].contour.box
             x, y = camera.view(box[0], box[1])
             if (box[2] - box[0]) * camera.zoom < 34:
                 continue
-            tag = QRectF(x - 6, y - 12, 18, 18)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(t.cut_tag))
-            painter.drawRoundedRect(tag, 3, 3)
-            painter.setPen(QColor(t.card_text))
-            painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, "C")
+            for number, look in enumerate(looks):
+                tag = QRectF(x - 6 + 20 * number, y - 12, 18, 18)
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(QColor(look.hue))
+                painter.drawRoundedRect(tag, 3, 3)
+                painter.setPen(QColor(t.card_text))
+                painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, look.tag)
         painter.restore()
 
     def paint_legend(self, painter: QPainter, job: Job, size: tuple[int, int], words: str, t: Tokens) -> None:

@@ -23,6 +23,7 @@ from draxet.ui.canvas.rest import RestLayer
 from draxet.ui.canvas.rulers import paint_rulers, paint_scale_bar, ruler
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, SignMark
 from draxet.ui.look.tokens import Tokens
+from draxet.ui.canvas.worked import WorkedPainter
 from draxet.ui.shell.falling import Falling
 from draxet.ui.shell.session import Session, Stage
 from draxet.units import format_length
@@ -46,6 +47,7 @@ class ShownCanvas(QWidget):
         self._rest, self._contours, self.cuts = RestLayer(), ContourPainter(), CutPainter()
         self._helpers = ContourPainter()
         self._inks = InkPainter()
+        self.worked = WorkedPainter()
         self._over, self._chosen, self._beyond = RestLayer(clear=True), ContourPainter(), ContourPainter()
         self._before = ViewsBefore()
         self._pointer: tuple[float, float] | None = None
@@ -141,7 +143,7 @@ class ShownCanvas(QWidget):
         strength = 1.0 if self._only == "picture" else 0.0 if self._only == "contours" else session.strength
         state: Hashable = (
             tuple((p.id, p.to_job, p.visible, p.strength, p.square, p.steps, session.pictures.ready(p), session.pictures.decoded(p)) for p in session.job.pictures), session.job.sheets,
-            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, tuple(map(id, items)), tuple(map(id, session.job.helpers)), hidden, id(self.cuts.bands), self._only, session.shows_inks,
+            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, tuple(map(id, items)), tuple(map(id, session.job.helpers)), hidden, id(self.cuts.bands), id(self.worked.lines), self._only, session.shows_inks,
         )  # fmt: skip
         image = self._rest.image(self.size(), self.devicePixelRatioF(), self.camera, state, self._paint_rest)
         painter = QPainter(self)
@@ -169,6 +171,8 @@ class ShownCanvas(QWidget):
             halo = t.halo if self._strength() > _HALO_FROM and any(p.visible for p in session.job.pictures) else ""
             self._helpers.paint(painter, to_view, clip, t.quiet, _HELPER_PEN, halo=halo, dashed=True)
             self._contours.paint(painter, to_view, clip, t.marking_blue, halo=halo)
+            if session.stage in (Stage.MAKE, Stage.PROVE):
+                self.worked.paint(painter, to_view, clip)
         paint_limit(painter, session.job, self.camera, t)
 
     def _strength(self) -> float:

@@ -6,11 +6,13 @@ from PyQt6.QtCore import QObject
 
 from draxet.ui.canvas.cuts import Bands, bands_of
 from draxet.ui.canvas.view import Canvas
+from draxet.ui.canvas.worked import WorkedLines, worked_lines
 from draxet.ui.shell.session import Session, Stage
 
 __all__ = ["Cutting"]
 
 _LANE = "bands"
+_LINE_LANE = "worked lines"
 
 
 class Cutting(QObject):
@@ -20,7 +22,10 @@ class Cutting(QObject):
         super().__init__(parent)
         self._session, self._workers, self._canvas = session, session.workers, canvas
         self._under_way: object = None
+        self._lines_of: tuple[object, ...] = ()
         session.looked_changed.connect(self.look)
+        session.job_changed.connect(self._look_at_lines)
+        session.stage_changed.connect(self._look_at_lines)
         session.stage_changed.connect(self.look)
         session.job_ending.connect(self._end_job)
 
@@ -31,6 +36,22 @@ class Cutting(QObject):
             return
         self._under_way = work
         self._workers.run(_LANE, lambda report: bands_of(work, report), self._done, self._failed)
+
+    def _look_at_lines(self) -> None:
+        """Have the lines of other operations worked out, where they are not those that are known."""
+        job = self._session.job
+        state = (job.operations, job.contours, job.sheets)
+        if self._session.stage not in (Stage.MAKE, Stage.PROVE) or (self._lines_of and all(a is b for a, b in zip(state, self._lines_of, strict=True))):
+            return
+        self._lines_of = state
+        if all(operation.through for operation in job.operations):
+            self._show_lines(WorkedLines(state))
+            return
+        self._workers.run(_LINE_LANE, lambda report: worked_lines(job, report), self._show_lines, lambda error: self._session.refused.emit(f"An operation could not be worked out: {error}"))
+
+    def _show_lines(self, lines: WorkedLines) -> None:
+        self._canvas.worked.lines = lines
+        self._canvas.update()
 
     def _done(self, bands: Bands) -> None:
         self._under_way = None
@@ -43,4 +64,6 @@ class Cutting(QObject):
 
     def _end_job(self) -> None:
         self._under_way = None
+        self._lines_of = ()
         self._canvas.cuts.bands = Bands(())
+        self._canvas.worked.lines = WorkedLines()

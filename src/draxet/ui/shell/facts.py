@@ -7,7 +7,6 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from draxet.job.looks import open_items
 from draxet.job.records import Picture
-from draxet.job.work import cut_length, cut_minutes
 from draxet.ui.shell.fields import label, set_part
 from draxet.ui.shell.session import Session, Stage
 from draxet.units import format_length
@@ -68,10 +67,10 @@ class FactsStrip(QWidget):
         self._put("Trust", f"± {format_length(trust, unit, places=2)}" if trust is not None else "–")
         opened = sum(not item.contour.closed for item in job.contours)
         self._put("Contours", f"{len(job.contours) - opened} closed · {opened} open", fault=bool(open_items(job)))
-        work = self._session.looked.work
-        cut = cut_length(work)
+        programs = self._session.looked.programs
+        cut = sum(program.cut_mm for program in programs)
         self._put("Cut", (f"{cut / 1000:.2f} m" if unit in ("mm", "cm", "m") else format_length(cut, unit)) if cut else "–")
-        seconds = round(60 * cut_minutes(work))
+        seconds = round(sum(program.seconds for program in programs))
         self._put("Time", (f"{seconds // 60} min {seconds % 60} s" if seconds >= 60 else f"{seconds} s") if cut else "–")
 
     def _put(self, name: str, words: str, *, fault: bool = False) -> None:

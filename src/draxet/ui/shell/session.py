@@ -20,6 +20,7 @@ from draxet.job.codec import CodecError, Parts, read_record, written
 from draxet.job.findings import Finding
 from draxet.job.grouping import locked_contours
 from draxet.job.history import History
+from draxet.job.program import Program
 from draxet.job.ranges import PictureId, Share, Size, Within
 from draxet.job.lettering import settled
 from draxet.job.records import ContourItem, Job, Picture
@@ -56,10 +57,11 @@ _One = TypeVar("_One")
 
 @dataclass(frozen=True)
 class Looked:
-    """What is worked out from the whole job: its findings, the gravest first, and what is cut."""
+    """What is worked out from the whole job: its findings, the gravest first, what is cut, and the program of each sheet."""
 
     findings: tuple[Finding, ...] = ()
     work: tuple[CutWork, ...] = ()
+    programs: tuple[Program, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -302,7 +304,7 @@ class Session(QObject):
 
     def take_looked(self, looked: Looked) -> None:
         """What was worked out from the job."""
-        if looked.work is not self.looked.work or looked.findings != self.looked.findings:
+        if looked.work is not self.looked.work or looked.findings != self.looked.findings or looked.programs is not self.looked.programs:
             self.looked = looked
             self.looked_changed.emit()
 

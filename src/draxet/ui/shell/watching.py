@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QObject
 
 from draxet.job.findings import Finding
+from draxet.job.program import Program
 from draxet.job.records import Job
 from draxet.job.remember import Remembered
 from draxet.job.work import CutWork, cut_work
@@ -19,6 +20,7 @@ __all__ = ["Watching"]
 
 _LANE = "findings"
 _LONG_LANE = "long findings"
+_PROGRAM_LANE = "programs"
 _SMALL = 600
 """Spans of a job that is looked at within a few milliseconds."""
 
@@ -39,6 +41,8 @@ class Watching(QObject):
         self._long = Watch(LONG_LOOKS)
         self._long_found: tuple[Finding, ...] = ()
         self._answer = _Answer(session.job, (), ())
+        self._programs: tuple[Program, ...] = ()
+        self._of_programs: tuple[object, ...] = ()
         self._watch, self._work = Watch(), Remembered(cut_work, "contours", "operations", "bridges")
         self._small = Remembered(lambda job: sum(len(item.contour.kinds) for item in job.contours) <= _SMALL, "contours")
         session.job_changed.connect(self.look)
@@ -48,6 +52,7 @@ class Watching(QObject):
         """Bring what is worked out up to the job."""
         job = self._session.job
         self._look_long(job)
+        self._look_at_programs(job)
         if self._small.of(job) or (self._watch.known(job) and self._work.known(job)):
             self._workers.cancel(_LANE)
             self._done(self._look(job))
@@ -71,6 +76,29 @@ class Watching(QObject):
 
         self._workers.run(_LONG_LANE, lambda report: self._long.of(job), done, lambda error: self._session.refused.emit(f"The job could not be checked: {error}"))
 
+    def _look_at_programs(self, job: Job) -> None:
+        """The program of each sheet, off the window's thread."""
+        state = (job.contours, job.operations, job.bridges, job.sheets, job.machines)
+        if self._of_programs and all(a is b for a, b in zip(state, self._of_programs, strict=True)):
+            return
+        self._of_programs = state
+        if not job.operations:
+            self._workers.cancel(_PROGRAM_LANE)
+            self._programs = ()
+            return
+
+        def work(report: Progress) -> tuple[Program, ...]:
+            from draxet.make.program import program_of  # not needed to show a window
+
+            return tuple(program_of(job, sheet, job.machine_of(sheet)) for sheet in job.sheets_with_work)
+
+        def done(programs: tuple[Program, ...]) -> None:
+            if self._of_programs is state:
+                self._programs = programs
+                self._tell()
+
+        self._workers.run(_PROGRAM_LANE, work, done, lambda error: self._session.refused.emit(f"The program could not be made: {error}"))
+
     def _look(self, job: Job) -> _Answer:
         return _Answer(job, self._watch.of(job), self._work.of(job))
 
@@ -79,4 +107,4 @@ class Watching(QObject):
         self._tell()
 
     def _tell(self) -> None:
-        self._session.take_looked(Looked(gravest_first((*self._answer.findings, *self._long_found)), self._answer.work))
+        self._session.take_looked(Looked(gravest_first((*self._answer.findings, *self._long_found)), self._answer.work, self._programs))

@@ -1,0 +1,101 @@
+"""What operations that part nothing do, as it is seen: the lines along which they work at their real width, in the hue of their kind."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
+
+from draxet.geometry.affine import Affine
+from draxet.geometry.contour import Contour
+from draxet.job.operations import Operation
+from draxet.job.records import Job
+from draxet.progress import Progress
+from draxet.ui.canvas.contours import path_of
+from draxet.ui.canvas.looks import Look, look_of
+
+__all__ = ["WorkedLines", "WorkedPainter", "worked_lines"]
+
+_LINE_PX = 1.4
+_CHUNK = 40
+
+
+@dataclass(frozen=True, eq=False)
+class _Run:
+    path: QPainterPath
+    box: QRectF
+    wide: float
+    look: Look
+
+
+@dataclass(frozen=True, eq=False)
+class WorkedLines:
+    """Runs of lines of one kind and width; `of` is what they were worked out from."""
+
+    of: tuple[object, ...] = ()
+    runs: tuple[_Run, ...] = ()
+
+
+def worked_lines(job: Job, report: Progress) -> WorkedLines:
+    """The lines of all operations that part nothing.
+
+    Raises
+    ------
+    ValueError : where an operation cannot be worked out.
+    """
+    runs = []
+    some = [operation for operation in job.operations if not operation.through]
+    for number, operation in enumerate(some):
+        report(number / len(some), "working out the operations")
+        for sheet in job.sheets:
+            items = [(name, job.contour_by_id[name].contour) for name in operation.contours if job.contour_by_id[name].sheet == sheet.id]
+            if items:
+                runs += _runs(operation, items, sheet.thickness)
+    return WorkedLines((job.operations, job.contours, job.sheets), tuple(runs))
+
+
+def _runs(operation: Operation, items: Sequence[tuple[str, Contour]], thickness: float) -> list[_Run]:
+    lines = operation.paths(items, thickness)
+    found = []
+    for start in range(0, len(lines), _CHUNK):
+        path = QPainterPath()
+        for line in lines[start : start + _CHUNK]:
+            path.addPath(path_of(line.line))
+        wide = lines[start].width
+        box = path.boundingRect().adjusted(-wide, -wide, wide, wide)
+        found.append(_Run(path, box, wide, look_of(operation)))
+    return found
+
+
+class WorkedPainter:
+    """Paints lines as they were worked out last."""
+
+    def __init__(self) -> None:
+        self.lines = WorkedLines()
+
+    def paint(self, painter: QPainter, to_view: Affine, clip: QRectF) -> None:
+        """Paint what lies in `clip` (view)."""
+        if not self.lines.runs:
+            return
+        back = to_view.inverse()
+        a, b = back.point(clip.left(), clip.bottom()), back.point(clip.right(), clip.top())
+        seen = QRectF(a[0], a[1], b[0] - a[0], b[1] - a[1])
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setTransform(QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f), True)
+        for run in self.lines.runs:
+            if not run.box.intersects(seen):
+                continue
+            hue = QColor(run.look.hue)
+            thin = run.wide * to_view.scale <= _LINE_PX
+            if not thin:
+                hue.setAlphaF(run.look.band)
+                painter.strokePath(run.path, QPen(hue, run.wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))
+            line = QPen(QColor(run.look.hue), 0 if thin else _LINE_PX)
+            line.setCosmetic(True)
+            if run.look.dashes:
+                line.setDashPattern(list(run.look.dashes))
+            painter.strokePath(run.path, line)
+        painter.restore()
