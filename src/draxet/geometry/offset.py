@@ -47,10 +47,11 @@ def offset_area(contours: Sequence[Contour], distance: float, corners: str = "ro
     if not closed or not distance:
         return [contour for contour in closed]
     depths = nesting_depths(closed).tolist()
-    raw = []
+    raw = list[Contour]()
     for contour, depth in zip(closed, depths, strict=True):
         ahead = contour if (contour.area > 0) == (depth % 2 == 0) else contour.reversed()
-        raw.append(_aside(_plain(ahead), distance, corners))
+        aside = _aside(_plain(ahead), distance, corners)
+        raw += [aside] if aside is not None else []
     return _kept(raw)
 
 
@@ -59,11 +60,14 @@ def thick_line(contour: Contour, width: float, *, round_ends: bool = True) -> li
     plain, half = _plain(contour), width / 2
     if contour.closed:
         ahead = plain if plain.area > 0 else plain.reversed()
-        return _kept([_aside(ahead, half, "round"), _aside(ahead.reversed(), half, "round")])
+        both = (_aside(ahead, half, "round"), _aside(ahead.reversed(), half, "round"))
+        return _kept([each for each in both if each is not None])
     return _kept([_round_about(plain, half, round_ends)])
 
 
 def _kept(raw: Sequence[Contour]) -> list[Contour]:
+    if not raw:
+        return []
     found = arrangement_of(raw)
     return found.outline_of(k for k, region in enumerate(found.regions) if region.winding > 0)
 
@@ -102,11 +106,11 @@ class _Way:
         return Contour.make(np.array(nodes), kinds, bulges)
 
 
-def _aside(contour: Contour, distance: float, corners: str) -> Contour:
-    """A closed contour of lines and arcs gone aside to its right."""
+def _aside(contour: Contour, distance: float, corners: str) -> Contour | None:
+    """A closed contour of lines and arcs gone aside to its right; None where that is a single place."""
     way = _Way()
     _walk(way, contour, distance, corners, range(len(contour.kinds)))
-    return way.closed()
+    return way.closed() if len(way.nodes) > 1 else None
 
 
 def _walk(way: _Way, contour: Contour, distance: float, corners: str, spans: Sequence[int] | range) -> None:

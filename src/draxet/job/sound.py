@@ -195,14 +195,14 @@ def mended(job: Job, drop: Callable[[str, str], None]) -> Job:
     groups = {g.id for g in lists["groups"]}
     for name in ("contours", "helpers"):
         lists[name] = tuple(_tied(item, pictures, sheets, groups, replace(job, sheets=lists["sheets"])) for item in lists[name])
-    taken: set[str] = set()
+    taken: set[tuple[type, str]] = set()
     left = {item.id for item in lists["contours"]}
     operations = []
     for operation in lists["operations"]:
-        ids = tuple(dict.fromkeys(c for c in operation.contours if c in left and c not in taken))
-        taken |= set(ids)
+        ids = tuple(dict.fromkeys(c for c in operation.contours if c in left and (type(operation), c) not in taken))
+        taken |= {(type(operation), c) for c in ids}
         if ids:
-            operations.append(operation if ids == operation.contours else replace(operation, contours=ids))
+            operations.append(operation if ids == operation.contours else operation.with_contours(ids))
         else:
             drop("operation", f"{operation.name} names no contour of the job")
     lists["operations"] = tuple(operations)

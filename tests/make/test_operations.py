@@ -1,0 +1,116 @@
+"""What each kind of operation does to contours, held against areas and rasters."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import cv2
+import numpy as np
+import shapely
+
+from draxet.geometry.contour import Contour
+from draxet.geometry.shapes import rounded_polygon
+from draxet.job.operations import CutThrough, Drill, Engrave, Pocket, Score, Side
+from draxet.job.operations.pocket import clearing, unreached
+
+BOX = Contour.make([(0, 0), (60, 0), (60, 40), (0, 40)])
+_PX = 40
+"""Pixels a mm of the independent raster."""
+
+
+def raster(lines: list[tuple[np.ndarray, bool, float]], size: tuple[float, float], margin: float = 5.0) -> np.ndarray:
+    """What round tools run over along lines, painted."""
+    canvas = np.zeros((round((size[1] + 2 * margin) * _PX), round((size[0] + 2 * margin) * _PX)), np.uint8)
+    for points, closed, width in lines:
+        at = np.round((points + margin) * _PX * 16).astype(np.int32)
+        cv2.polylines(canvas, [at], closed, 255, 1, cv2.LINE_8, 4)
+    radius = lines[0][2] / 2 * _PX
+    away = cv2.distanceTransform(255 - canvas, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+    return away <= radius
+
+
+class Pockets(unittest.TestCase):
+    def test_what_a_tool_can_reach_is_cleared_and_nothing_else(self) -> None:
+        shapes = {
+            "box": [BOX], "island": [BOX, Contour.circle(25, 20, 8)], "round": [Contour.circle(30, 20, 19)],
+            "sharp": [Contour.make([(0, 0), (60, 0), (30, 40)])], "freely": [rounded_polygon([(0, 0, 3), (55, 5, 8), (60, 40, 2), (30, 22, 4), (2, 38, 3)])],
+        }  # fmt: skip
+        for name, contours in shapes.items():
+            for diameter, stepover in ((3.0, 0.4), (6.0, 0.5), (2.0, 0.25)):
+                lines = [(line.flattened(0.005), line.closed, diameter) for line in clearing(contours, diameter, stepover)]
+                cleared = raster(lines, (60, 40))
+                area = contours_area(contours)
+                reach = area.area - unreached(contours, diameter).area
+                with self.subTest(name=name, diameter=diameter):
+                    self.assertAlmostEqual(cleared.sum() / _PX**2 / reach, 1.0, delta=0.005)
+                    grown = shapely.union_all([shapely.LineString(p if not closed else np.vstack([p, p[:1]])).buffer(diameter / 2) for p, closed, _ in lines])
+                    self.assertTrue(area.buffer(0.01).covers(grown))
+
+    def test_depths_are_even_and_no_deeper_than_a_pass(self) -> None:
+        (path, *_) = Pocket(contours=("a",), depth=2.5, pass_depth=1.0).paths([("a", BOX)], 10.0)
+        np.testing.assert_allclose(path.depths, (2.5 / 3, 5 / 3, 2.5))
+        self.assertEqual(Pocket(diameter=90.0).paths([("a", BOX)], 10.0), [])
+
+
+def contours_area(contours: list[Contour]) -> shapely.Geometry:
+    area = shapely.Polygon(contours[0].flattened(0.002))
+    for hole in contours[1:]:
+        area = area.difference(shapely.Polygon(hole.flattened(0.002)))
+    return area
+
+
+class Engraving(unittest.TestCase):
+    def test_lines_cover_the_area_at_their_spacing_and_leave_islands_out(self) -> None:
+        for angle in (0.0, 30.0, 90.0, -135.0):
+            lines = Engrave(spacing=0.5, angle=angle).paths([("a", BOX), ("b", Contour.circle(30, 20, 10))], 3.0)
+            drawn = sum(line.line.length for line in lines) * 0.5
+            self.assertAlmostEqual(drawn / (60 * 40 - math.pi * 100), 1.0, delta=0.02)
+            area = contours_area([BOX, Contour.circle(30, 20, 10)]).buffer(0.02)
+            self.assertTrue(all(area.covers(shapely.LineString(line.line.nodes)) for line in lines))
+            ways = [line.line.nodes[1] - line.line.nodes[0] for line in lines]
+            self.assertAlmostEqual(abs(math.degrees(math.atan2(ways[0][1], ways[0][0])) - angle) % 180 % 179.999, 0, delta=0.01)
+
+    def test_one_way_is_one_way_and_too_many_lines_are_refused(self) -> None:
+        ways = [line.line.nodes[1, 0] > line.line.nodes[0, 0] for line in Engrave(spacing=1.0, both_ways=False).paths([("a", BOX)], 3.0)]
+        self.assertTrue(all(ways))
+        self.assertFalse(all(line.line.nodes[1, 0] > line.line.nodes[0, 0] for line in Engrave(spacing=1.0).paths([("a", BOX)], 3.0)))
+        with self.assertRaisesRegex(ValueError, "choose a greater distance"):
+            Engrave(spacing=1e-4).paths([("a", BOX)], 3.0)
+
+
+class Cutting(unittest.TestCase):
+    def test_the_middle_runs_beside_the_contour_and_curves_within_a_hundredth(self) -> None:
+        curved = Contour.make([(0, 0), (50, 20)], [2, 2], None, [[(20, -20), (30, 40)], [(60, 60), (-20, 40)]])
+        for contour in (BOX, Contour.circle(20, 20, 12), curved):
+            for side, sign in ((Side.OUTSIDE, 1), (Side.INSIDE, -1)):
+                for path in CutThrough(side=side, width=2.0).paths([("a", contour)], 3.0):
+                    ring = shapely.LinearRing(contour.flattened(0.001))
+                    away = [ring.distance(shapely.Point(place)) for place in path.line.flattened(0.05)]
+                    self.assertLess(max(abs(each - 1.0) for each in away), 0.012)
+                    inside = shapely.Polygon(ring).contains(shapely.Point(path.line.flattened(0.05)[0]))
+                    self.assertEqual(inside, sign < 0)
+
+    def test_tabs_leave_their_width_clear_of_corners(self) -> None:
+        paths = CutThrough(side=Side.OUTSIDE, width=2.0, tabs=4, tab=5.0).paths([("a", BOX)], 3.0)
+        self.assertEqual(len(paths), 4)
+        whole = CutThrough(side=Side.OUTSIDE, width=2.0).paths([("a", BOX)], 3.0)[0].line
+        self.assertAlmostEqual(whole.length - sum(path.line.length for path in paths), 4 * 7.0, delta=0.05)
+        ends = np.array([path.line.nodes[k] for path in paths for k in (0, -1)])
+        for corner in BOX.nodes:
+            self.assertGreater(np.hypot(*(ends - corner).T).min(), 2.5)
+        (one,) = CutThrough(side=Side.ON, width=1.0, tabs=9, tab=5.0).paths([("a", Contour.circle(0, 0, 3))], 3.0)
+        self.assertTrue(one.line.closed)  # no room for them
+
+    def test_what_an_operation_cannot_be_done_to_is_said(self) -> None:
+        opened = Contour.make([(0, 0), (9, 0)], closed=False)
+        self.assertEqual(Pocket().wrong_with([("a", BOX), ("b", opened)]), {"is open where it has to bound an area": ["b"]})
+        self.assertEqual(list(Drill().wrong_with([("a", BOX), ("c", Contour.circle(0, 0, 2))]).values()), [["a"]])
+        self.assertEqual(Score().wrong_with([("b", opened)]), {})
+        (hole,) = Drill(depth=5.0, peck=2.0).paths([("c", Contour.circle(3, 4, 2)), ("a", BOX)], 9.0)
+        np.testing.assert_allclose(hole.line.nodes[0], (3, 4))
+        np.testing.assert_allclose(hole.depths, (5 / 3, 10 / 3, 5))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,194 @@
+"""Programs: they run where the operations say, in an order that keeps parts in their place, by a short way; and what the command tells of them."""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import json
+import math
+import tempfile
+import unittest
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import shapely
+
+from draxet.cli.commands import run
+from draxet.formats.dxf import DXF
+from draxet.formats.layer import Layer, Page
+from draxet.geometry.contour import Contour
+from draxet.job.edits import add_contours, add_operation, choose_machine, set_machine
+from draxet.job.file import open_job, read_job, save_job
+from draxet.job.machine import MACHINES
+from draxet.job.operations import OPERATION_KINDS, CutThrough, Drill, Engrave, Pocket, Score, Side
+from draxet.job.program import Program
+from draxet.job.records import Job, Sheet
+from draxet.make.cut import give_cut
+from draxet.make.program import program_of
+from draxet.make.route import nearest_order, route_length, shortest_order
+from draxet.prove.findings import findings_of
+from tests import shapes  # noqa: F401  finds the demo's folder
+
+import bracket
+
+LASER, ROUTER, PLASMA, PEN = MACHINES
+
+
+def bracket_job() -> Job:
+    job = add_contours(Job(sheets=(Sheet(width=300, height=300, x=0, origin=(0.5, 0.0)),)), bracket.part())
+    return give_cut(job, [item.id for item in job.contours], 1.5, 2400)
+
+
+def drawn(program: Program, path: int) -> np.ndarray:
+    """The places that a line's moves run over, arcs in small steps."""
+    points = []
+    for k in np.flatnonzero(program.path == path).tolist():
+        begin, to = program.beginnings[k], program.to[k]
+        if program.turn[k]:
+            arm = begin - program.centre[k]
+            angles = np.linspace(0, program.turn[k], 80)
+            points.append(program.centre[k] + np.column_stack([arm[0] * np.cos(angles) - arm[1] * np.sin(angles), arm[0] * np.sin(angles) + arm[1] * np.cos(angles)]))
+        else:
+            points.append(np.vstack([begin, to]))
+    return np.vstack(points)
+
+
+class Programs(unittest.TestCase):
+    def test_each_cut_runs_half_its_width_beside_its_contour_from_the_sheets_origin(self) -> None:
+        job = bracket_job()
+        for machine in (PLASMA, LASER):
+            program = program_of(job, job.sheet, machine)
+            self.assertEqual(sorted(name for names in program.ids for name in names), sorted(item.id for item in job.contours))
+            self.assertEqual(bool((program.turn != 0).any()), machine.arcs)
+            for path, (name,) in enumerate(program.ids):
+                contour = job.contour_by_id[name].contour
+                ring = shapely.LinearRing(contour.flattened(0.001) - (150, 0))
+                away = shapely.distance(shapely.points(drawn(program, path)), ring)
+                self.assertLess(np.abs(away - 0.75).max(), 0.012)
+                np.testing.assert_allclose(drawn(program, path)[0], drawn(program, path)[-1], atol=1e-9)  # it closes
+            self.assertAlmostEqual(program.box[0], -150.75, delta=0.02)
+
+    def test_inner_comes_before_outer_and_what_parts_it_last(self) -> None:
+        rng = np.random.default_rng(3)
+        for _ in range(6):
+            contours = []
+            for x, y in rng.uniform(20, 480, (12, 2)):
+                contours += [Contour.circle(x, y, radius) for radius in (8, 5, 2) if rng.random() < 0.8]
+            job = add_contours(Job(sheets=(Sheet(width=500, height=500),)), contours)
+            job = give_cut(job, [item.id for item in job.contours], 0.2, 1000)
+            scored = [item.id for item in job.contours if rng.random() < 0.3] or [job.contours[0].id]
+            job = add_operation(job, Score(contours=tuple(scored)))
+            program = program_of(job, job.sheet, LASER)
+            when = {(program.operations[program.operation[k]], program.ids[program.path[k]][0]): k for k in np.flatnonzero(program.path >= 0).tolist()}
+            cuts = {name: k for (operation, name), k in when.items() if operation != job.operations[-1].id}
+            areas = {item.id: shapely.Polygon(item.contour.flattened(0.01)) for item in job.contours}
+            for inner, first in cuts.items():
+                for outer, later in cuts.items():
+                    if inner != outer and areas[outer].contains(areas[inner]):
+                        self.assertLess(first, later)
+            for name in scored:
+                for outer, later in cuts.items():
+                    if areas[outer].contains(areas[name]) or outer == name:
+                        self.assertLess(when[job.operations[-1].id, name], later)
+
+    def test_time_counts_the_way_the_speeding_up_and_the_pierces(self) -> None:
+        job = add_contours(Job(), [Contour.make([(100, 0), (200, 0)], closed=False)])
+        job = add_operation(job, CutThrough(contours=(job.contours[0].id,), side=Side.ON, feed=6000.0))
+        program = program_of(job, job.sheet, replace(PLASMA, travel=6000.0, acceleration=1000.0, pierce=0.5))
+        self.assertEqual((program.cut_mm, program.travel_mm), (100.0, 100.0))
+        self.assertAlmostEqual(program.seconds, 2 * (1.0 + 0.1) + 0.5)
+        self.assertEqual([event.what for event in program.events], ["on", "pierce", "off"])
+
+    def test_depths_tools_and_limits_of_the_machine(self) -> None:
+        job = add_contours(Job(sheets=(Sheet(thickness=6.0),)), [Contour.make([(10, 10), (60, 10), (60, 50), (10, 50)]), Contour.circle(30, 30, 5)])
+        a, b = (item.id for item in job.contours)
+        job = add_operation(add_operation(job, CutThrough(contours=(a,), side=Side.OUTSIDE, width=4.0, passes=3, feed=9000.0)), Drill(contours=(b,), diameter=3.0))
+        program = program_of(job, job.sheet, ROUTER)
+        self.assertEqual(sorted(set(program.depth[program.work].round(6).tolist())), [2.0, 4.0, 6.0])
+        self.assertEqual([event.value for event in program.events if event.what == "tool"], [3.0, 4.0])
+        self.assertEqual(program.feed[program.work].max(), ROUTER.most_feed)
+
+    def test_nothing_to_do_is_an_empty_program(self) -> None:
+        program = program_of(Job(), Job().sheet, PLASMA)
+        self.assertEqual((len(program), program.seconds, program.cut_mm), (0, 0.0, 0.0))
+
+
+class Routes(unittest.TestCase):
+    def test_every_line_is_visited_once_and_the_way_is_shorter_than_always_on_to_the_nearest(self) -> None:
+        rng, start = np.random.default_rng(4), np.zeros(2)
+        for count in (1, 2, 3, 10, 300):
+            entries = rng.uniform(0, 500, (count, 2))
+            for exits in (entries, entries + rng.uniform(-15, 15, (count, 2))):
+                near, short = nearest_order(start, entries, exits), shortest_order(start, entries, exits)
+                self.assertEqual(sorted(k for k, _ in short), list(range(count)))
+                self.assertLessEqual(route_length(start, entries, exits, short), route_length(start, entries, exits, near) + 1e-9)
+        self.assertLess(route_length(start, entries, exits, short) / route_length(start, entries, exits, near), 0.93)
+
+
+class Machines(unittest.TestCase):
+    def test_what_is_out_of_reach_or_for_another_machine_is_found_and_mended(self) -> None:
+        job = choose_machine(bracket_job(), "sheet-0", "desk-laser")
+        self.assertEqual([f.kind for f in findings_of(job)], [])
+        small = set_machine(job, replace(LASER, reach_x=200.0))
+        (finding,) = findings_of(small)
+        self.assertEqual((finding.kind, len(finding.ids)), ("out-of-reach", 2))
+        self.assertEqual(small.machine_of(small.sheet).reach_x, 200.0)
+        pocketed = add_operation(job, Pocket(contours=(job.contours[1].id,)))
+        (finding,) = findings_of(pocketed)
+        self.assertIn("The desk laser cannot pocket", finding.words)
+        assert finding.mend is not None
+        self.assertEqual(findings_of(finding.mend(pocketed)), ())
+        line = add_contours(job, [Contour.make([(5, 5), (9, 9)], closed=False)])
+        filled = add_operation(line, Engrave(contours=(line.contours[0].id, line.contours[-1].id)))
+        finding = next(f for f in findings_of(filled) if f.kind.startswith("wrong-"))
+        self.assertIn("1 contour is open where it has to bound an area", finding.words)
+        assert finding.mend is not None
+        self.assertEqual(len(finding.mend(filled).operations[-1].contours), 1)
+
+    def test_every_kind_and_an_own_machine_come_back_with_the_job_and_an_older_file_opens_with_its_cuts(self) -> None:
+        job = add_contours(Job(), [Contour.circle(50, 50, 20)])
+        for kind in OPERATION_KINDS:
+            job = add_operation(job, kind().with_contours([job.contours[0].id]))
+        job = set_machine(job, replace(ROUTER, id="machine-9", name="Shed router"))
+        with tempfile.TemporaryDirectory() as folder:
+            save_job(job, Path(folder) / "all.draxet")
+            self.assertEqual(read_job(Path(folder) / "all.draxet"), job)
+        older = open_job(Path(__file__).parents[1] / "job/files/version-2.draxet")
+        self.assertEqual(older.remarks, ())
+        self.assertTrue(all(isinstance(operation, CutThrough) for operation in older.job.operations))
+        self.assertTrue(older.job.operations)
+
+
+class Commands(unittest.TestCase):
+    def said(self, *arguments: str) -> tuple[int, str, str]:
+        out, err = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            status = run(arguments)
+        return status, out.getvalue(), err.getvalue()
+
+    def test_a_drawing_is_cut_by_nesting_and_told_as_json(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "bracket.dxf"
+            path.write_bytes(DXF.write([Layer("part", tuple(bracket.part()))], Page(300, 300, 0.01)))
+            status, out, _ = self.said("make", str(path), "--cut-width", "2mm", "--feed", "40mm/s", "--json")
+            found = json.loads(out)
+            self.assertEqual((status, found["contours"], found["findings"]), (0, 5, []))
+            around = sum(c.length for c in bracket.part()) + 2 * math.pi * (1 - 3 - 1)  # one outline grows, three holes and the window shrink
+            self.assertAlmostEqual(found["cut_mm"], around, delta=4.0)
+            self.assertGreater(found["seconds"], found["cut_mm"] / 40)
+            status, out, _ = self.said("make", str(path), "--machine", "pen-plotter", "--json")
+            self.assertEqual((status, json.loads(out)["findings"][0]["gravity"]), (1, "stops"))
+            for wrong in (("--machine", "big saw"), ("--feed", "fast"), ("--cut-width", "-1")):
+                status, _, err = self.said("make", str(path), *wrong)
+                self.assertEqual(status, 2)
+                self.assertIn("got", err)
+            self.assertEqual(self.said("make", str(Path(folder) / "none.dxf"))[0], 2)
+
+    def test_machines_are_listed_one_a_line(self) -> None:
+        status, out, _ = self.said("machines")
+        self.assertEqual((status, [line.split()[1] for line in out.splitlines()]), (0, ["laser", "router", "plasma", "pen"]))
+
+
+if __name__ == "__main__":
+    unittest.main()
