@@ -150,7 +150,7 @@ class Machines(unittest.TestCase):
         job = add_contours(Job(), [Contour.circle(50, 50, 20)])
         for kind in OPERATION_KINDS:
             job = add_operation(job, kind().with_contours([job.contours[0].id]))
-        job = set_machine(job, replace(ROUTER, id="machine-9", name="Shed router"))
+        job = set_machine(job, replace(ROUTER, id="shed-router", name="Shed router"))
         with tempfile.TemporaryDirectory() as folder:
             save_job(job, Path(folder) / "all.draxet")
             self.assertEqual(read_job(Path(folder) / "all.draxet"), job)

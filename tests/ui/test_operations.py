@@ -1,0 +1,85 @@
+"""Operations through the real window: given, changed, refused, found wrong and mended, seen, and timed by the machine's program."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+
+from draxet.geometry.contour import Contour
+from draxet.job.edits import add_contours
+from draxet.job.operations import CutThrough, Engrave, Pocket
+from draxet.job.records import Job, Sheet
+from tests.ui.driver import WindowTest
+
+Key = Qt.Key
+
+
+class Operations(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        contours = [
+            Contour.make([(10, 10), (190, 10), (190, 110), (10, 110)]), Contour.circle(50, 60, 25), Contour.make([(140, 30), (180, 30), (180, 90), (140, 90)]),
+            Contour.circle(20, 20, 3), Contour.make([(30, 100), (170, 100)], closed=False),
+        ]  # fmt: skip
+        self.session.start(add_contours(Job("Badge board", sheets=(Sheet(width=200, height=120, machine="gantry-router"),)), contours), None)
+        self.ids = [item.id for item in self.session.job.contours]
+        self.settle()
+
+    def give(self, tool: str, *numbers: int) -> None:
+        self.take(tool)
+        self.session.select(frozenset(self.ids[n] for n in numbers))
+        self.press(self.slip.give)  # type: ignore[attr-defined]
+        self.settle(50)
+
+    def kinds(self) -> list[str]:
+        return [finding.kind.split("-operation")[0] for finding in self.session.looked.findings]
+
+    def test_a_board_of_pockets_holes_scores_and_tabs_becomes_a_program(self) -> None:
+        self.give("pocket", 4)
+        self.assertIn("is open where it has to bound an area", self.top_words)
+        self.assertEqual(self.session.job.operations, ())
+        self.give("pocket", 2)
+        self.fill(self.slip.asked["diameter"], "6")  # type: ignore[attr-defined]  # for the next one
+        self.assertEqual([operation.diameter for operation in self.session.job.operations if isinstance(operation, Pocket)], [3.0])
+        self.session.tool.take_in_hand(self.session.job.operations[0])  # type: ignore[union-attr]
+        self.fill(self.slip.asked["diameter"], "4")  # type: ignore[attr-defined]  # for this one
+        self.assertEqual([operation.diameter for operation in self.session.job.operations if isinstance(operation, Pocket)], [4.0])
+        self.fill(self.slip.asked["diameter"], "-4")  # type: ignore[attr-defined]
+        self.assertIn("got '-4'", self.top_words)
+        self.keys(Key.Key_Escape, on=self.canvas)
+        self.give("drill", 3)
+        self.give("score", 4)
+        self.give("engrave", 1)
+        self.take("cut")
+        self.fill(self.slip.asked["tabs"], "4")  # type: ignore[attr-defined]
+        self.session.select({self.ids[0]})
+        self.press(self.slip.give)  # type: ignore[attr-defined]
+        self.wait_for(lambda: len(self.session.looked.programs) == 1)
+        self.settle(200)
+        (program,) = self.session.looked.programs
+        self.assertEqual(len(program.operations), 5)
+        cut = next(operation for operation in self.session.job.operations if isinstance(operation, CutThrough))
+        self.assertEqual(cut.tabs, 4)
+        self.assertEqual(program.operations[program.operation[-1]], cut.id)  # the outline comes last
+        self.assertIn("min", self.window.facts.values["Time"].text())
+        self.assertEqual(len(self.canvas.worked.lines.runs) > 3, True)
+
+    def test_the_wrong_machine_is_found_and_mended_and_undo_takes_all_of_it_back(self) -> None:
+        start = self.session.job
+        self.give("engrave", 1)
+        self.take("machine")
+        self.session.edit("choose the machine", self.session.job)  # no change is no step
+        row = next(row for row in self.slip.findChildren(type(self.slip.copy)) if row.text().startswith("Plasma"))  # type: ignore[attr-defined]
+        self.press(row)
+        self.assertEqual(self.session.job.machine_of(self.session.job.sheet).id, "plasma-table")
+        self.wait_for(lambda: "unfit" in self.kinds())
+        finding = next(finding for finding in self.session.looked.findings if finding.kind.startswith("unfit"))
+        assert finding.mend is not None
+        self.session.edit("mend", finding.mend(self.session.job))
+        self.assertNotIn("unfit", self.kinds())
+        self.fill(self.slip.asked["reach_x"], "100")  # type: ignore[attr-defined]
+        self.give("cut", 0)
+        self.wait_for(lambda: "out-of-reach" in self.kinds())
+        while self.session.history.undo_words:
+            self.session.undo()
+        self.assertEqual(self.session.job, start)
+        self.assertFalse(any(isinstance(operation, Engrave) for operation in self.session.job.operations))
