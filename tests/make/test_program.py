@@ -18,7 +18,7 @@ from draxet.cli.commands import run
 from draxet.formats.dxf import DXF
 from draxet.formats.layer import Layer, Page
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours, add_operation, choose_machine, set_machine
+from draxet.job.edits import add_contours, add_operation, choose_machine, set_machine, set_operation
 from draxet.job.file import open_job, read_job, save_job
 from draxet.job.machine import MACHINES
 from draxet.job.operations import OPERATION_KINDS, CutThrough, Drill, Engrave, Pocket, Score, Side
@@ -108,6 +108,27 @@ class Programs(unittest.TestCase):
         self.assertEqual(sorted(set(program.depth[program.work].round(6).tolist())), [2.0, 4.0, 6.0])
         self.assertEqual([event.value for event in program.events if event.what == "tool"], [3.0, 4.0])
         self.assertEqual(program.feed[program.work].max(), ROUTER.most_feed)
+
+    def test_leads_begin_and_end_on_the_waste_and_are_shorter_where_there_is_no_room(self) -> None:
+        for shape in ("straight", "arc"):
+            job = bracket_job()
+            for operation in job.operations:
+                job = set_operation(job, replace(operation, lead=6.0, lead_shape=shape, overrun=2.0))  # type: ignore[type-var]
+            program = program_of(job, job.sheet, PLASMA)
+            for path, (name,) in enumerate(program.ids):
+                contour, places = job.contour_by_id[name].contour, drawn(program, path) + (150, 0)
+                part = shapely.Polygon(contour.flattened(0.001))
+                inside = shapely.contains_xy(part, *places[0])
+                self.assertEqual(inside, job.cut_of[name].side is Side.INSIDE)
+                kept = part.buffer(-0.7) if job.cut_of[name].side is Side.OUTSIDE else shapely.box(-500, -500, 800, 800).difference(part.buffer(0.7))
+                self.assertFalse(kept.intersects(shapely.LineString(places)))  # nothing cuts into what stays
+                self.assertGreater(part.exterior.distance(shapely.Point(places[0])), 3.0)
+        small = give_cut(add_contours(Job(), [Contour.circle(50, 50, 40), Contour.circle(50, 50, 4)]), ["contour-1", "contour-2"], 1.5, 1000)
+        for operation in small.operations:
+            small = set_operation(small, replace(operation, lead=6.0))  # type: ignore[type-var]
+        program = program_of(small, small.sheet, PLASMA)
+        first = drawn(program, program.ids.index(("contour-2",)))
+        self.assertLess(np.hypot(*(first - (50, 50)).T).max(), 3.3)
 
     def test_nothing_to_do_is_an_empty_program(self) -> None:
         program = program_of(Job(), Job().sheet, PLASMA)

@@ -22,6 +22,7 @@ from draxet.job.operations import CutThrough, Engrave, Operation, Toolpath
 from draxet.job.program import Event, Program
 from draxet.job.records import Job, Sheet
 from draxet.job.work import cut_work
+from draxet.make.leads import with_leads
 from draxet.make.route import shortest_order
 
 __all__ = ["lines_of", "program_of"]
@@ -168,7 +169,7 @@ def _well_begun(order: list[_Block], start: Points) -> list[_Block]:
             continue
         position = float(some[0][int(np.hypot(*(some[1] - begin).T).argmin())])
         line = block.lines[0]
-        found.append(replace(block, lines=(replace(line, line=_begun(line.line, position)),)))
+        found.append(replace(block, lines=(with_leads(replace(line, line=_begun(line.line, position))),)))
     return found
 
 

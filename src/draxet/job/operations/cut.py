@@ -14,7 +14,7 @@ from draxet.geometry.nesting import as_polygon
 from draxet.geometry.spans import CUBIC
 from draxet.job.asked import Asked
 from draxet.job.operations.kind import Feed, Operation, Power, Side, Toolpath
-from draxet.job.ranges import Id, Size, Within, Words
+from draxet.job.ranges import Id, OneOf, Size, Within, Words
 
 __all__ = ["CutThrough", "middles_of", "with_tabs"]
 
@@ -28,7 +28,7 @@ _CLEAR_OF_CORNER = 2.0
 @dataclass(frozen=True)
 class CutThrough(Operation):
     """Contours cut right through, the cut `width` wide and lying on one `side` of them, in so many `passes`; `feed` in mm/min. tabs : how many hold each
-    closed contour, `tab` mm of it left after the cut."""
+    closed contour, `tab` mm of it left after the cut. lead : how far outside the part a closed cut begins and ends, by a way of that shape."""
 
     rank: ClassVar[int] = 50
     title: ClassVar[str] = "Cut through"
@@ -45,6 +45,9 @@ class CutThrough(Operation):
     passes: Annotated[int, Within(1, 100), Asked("Passes")] = 1
     tabs: Annotated[int, Within(0, 100), Asked("Tabs on each")] = 0
     tab: Annotated[Size, Asked("Tab width", "mm")] = 3.0
+    lead: Annotated[float, Within(0.0, 100.0), Asked("Lead-in, lead-out", "mm")] = 0.0
+    lead_shape: Annotated[str, OneOf(("straight", "arc")), Asked("Leads", choices=(("straight", "straight"), ("arc", "arc")))] = "straight"
+    overrun: Annotated[float, Within(0.0, 100.0), Asked("Overrun", "mm")] = 0.0
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         return [path for name, contour in items for path in self.along(contour, self.side, (name,), thickness)]
@@ -53,7 +56,7 @@ class CutThrough(Operation):
         """The lines that cut a contour on a side, its tabs left out."""
         depths = tuple(thickness * (k + 1) / self.passes for k in range(self.passes))
         lines = [line for middle in middles_of(contour, side, self.width) for line in with_tabs(middle, self.tabs, self.tab + self.width)]
-        return [Toolpath(line, self.width, depths, ids) for line in lines]
+        return [Toolpath(line, self.width, depths, ids, self.lead, self.lead_shape, _waste(line, side), self.overrun) for line in lines]
 
 
 def middles_of(contour: Contour, side: Side, width: float) -> list[Contour]:
@@ -69,6 +72,11 @@ def middles_of(contour: Contour, side: Side, width: float) -> list[Contour]:
         rings = [ring for part in getattr(moved, "geoms", [moved]) if not part.is_empty for ring in (part.exterior, *part.interiors)]
         return [Contour.make(np.asarray(ring.coords)[:-1]) for ring in rings]
     return offset_area([contour], width / 2 if side is Side.OUTSIDE else -width / 2)
+
+
+def _waste(line: Contour, side: Side) -> int:
+    """On which side of a closed line what is not the part lies: 1 for the left, -1 for the right, 0 where it is not known."""
+    return 0 if side is Side.ON or not line.closed else 1 if (side is Side.INSIDE) == (line.area > 0) else -1
 
 
 def with_tabs(line: Contour, count: int, wide: float) -> list[Contour]:

@@ -35,12 +35,17 @@ class Side(StrEnum):
 @dataclass(frozen=True, eq=False)
 class Toolpath:
     """A line along which a machine works: where its middle runs, how broad what it takes away is (mm), how deep each of its passes goes, and the
-    contours that it comes from."""
+    contours that it comes from. lead : how long a way leads in and out, ``straight`` or in an ``arc``, on the `waste` side (1 left of the line, -1 right, 0
+    neither); overrun : how far it runs on over its beginning."""
 
     line: Contour
     width: float
     depths: tuple[float, ...]
     ids: tuple[str, ...]
+    lead: float = 0.0
+    shape: str = "straight"
+    waste: int = 0
+    overrun: float = 0.0
 
 
 class Operation:

@@ -1,0 +1,73 @@
+"""Leads: a closed cut begins and ends beside the part, and runs on over its beginning a little."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import numpy as np
+
+from draxet.geometry.contour import Contour
+from draxet.geometry.measured import Measured
+from draxet.geometry.pieces import opened_at, piece
+from draxet.geometry.spans import ARC
+from draxet.geometry.winding import winds
+from draxet.job.operations import Toolpath
+
+__all__ = ["with_leads"]
+
+_QUARTER = math.tan(math.pi / 8)
+_SHORTER = (1.0, 0.5, 0.25)
+"""Shares of a lead's length that are tried, where an opening has no room for all of it."""
+
+
+def with_leads(path: Toolpath) -> Toolpath:
+    """A closed line from its first node with its overrun, led in and out on the side of the waste; shorter leads, or none, where an opening has no room."""
+    line = path.line
+    if not line.closed or not (path.overrun or (path.lead and path.waste)):
+        return path
+    way = opened_at(line, 0.0)
+    if path.overrun:
+        measured = Measured(line)
+        on = piece(line, 0.0, measured.position(min(path.overrun, measured.length / 2)))
+        way = _after(way, on) if on is not None else way
+    lead = _fitting(path) if path.waste else 0.0
+    if lead:
+        before, after = _lead(way, lead, path.waste, path.shape, out=False), _lead(way, lead, path.waste, path.shape, out=True)
+        way = _after(_after(before, way), after)
+    return replace(path, line=way)
+
+
+def _fitting(path: Toolpath) -> float:
+    inside = path.waste == (1 if path.line.area > 0 else -1)
+    for share in _SHORTER:
+        lead = path.lead * share
+        x, y = _lead(path.line, lead, path.waste, path.shape, out=False).nodes[0].tolist()
+        if winds(path.line, x, y) == inside and (not inside or 2 * lead < _breadth(path.line)):
+            return lead
+    return 0.0
+
+
+def _breadth(line: Contour) -> float:
+    x0, y0, x1, y1 = line.box
+    return min(x1 - x0, y1 - y0)
+
+
+def _lead(line: Contour, lead: float, waste: int, shape: str, *, out: bool) -> Contour:
+    """The way in to the beginning of a line, or out from its end."""
+    leave, reach = line.spans.tangents()
+    at, along = (line.nodes[-1], reach[-1]) if out and not line.closed else (line.nodes[0], leave[0])
+    aside = waste * np.array([-along[1], along[0]])
+    if shape == "straight":
+        ends = [at, at + lead * aside] if out else [at + lead * aside, at]
+        return Contour.make(ends, closed=False)
+    centre = at + lead * aside
+    ends = [at, centre + lead * along] if out else [centre - lead * along, at]
+    return Contour.make(ends, [ARC], [waste * _QUARTER], closed=False)
+
+
+def _after(one: Contour, other: Contour) -> Contour:
+    return Contour.make(
+        np.vstack([one.nodes, other.nodes[1:]]), np.concatenate([one.kinds, other.kinds]), np.concatenate([one.bulges, other.bulges]),
+        np.concatenate([one.handles, other.handles]), closed=False,
+    )  # fmt: skip
