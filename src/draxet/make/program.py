@@ -39,7 +39,7 @@ class _Block:
 
     operation: int
     lines: tuple[Toolpath, ...]
-    rank: tuple[int, int]
+    rank: tuple[int, int, int]
     """Lower ones of a part go first."""
     part: int
 
@@ -89,7 +89,7 @@ def _blocks(job: Job, work: Sequence[tuple[Operation, list[Toolpath]]]) -> list[
         for group in groups:
             ids = group[0].ids
             deepest = max((depths.get(name, 0) for name in ids), default=0)
-            blocks.append(_Block(number, group, (operation.rank, -deepest if operation.through else 0), min((part_of[name] for name in ids), default=0)))
+            blocks.append(_Block(number, group, (operation.rank, -deepest if operation.through else 0, number), min((part_of[name] for name in ids), default=0)))
     return blocks
 
 
@@ -126,7 +126,7 @@ def _ordered(blocks: Sequence[_Block], start: Points) -> list[_Block]:
     middles = np.array([_middle(parts[number]) for number in numbers])
     at, order = start, list[_Block]()
     for k, _ in shortest_order(start, middles, middles):
-        levels: dict[tuple[int, int], list[_Block]] = {}
+        levels: dict[tuple[int, int, int], list[_Block]] = {}
         for block in parts[numbers[k]]:
             levels.setdefault(block.rank, []).append(block)
         for rank in sorted(levels):

@@ -23,6 +23,7 @@ from draxet.ui.canvas.rest import RestLayer
 from draxet.ui.canvas.rulers import paint_rulers, paint_scale_bar, ruler
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, SignMark
 from draxet.ui.look.tokens import Tokens
+from draxet.ui.canvas.programs import ProgramPainter
 from draxet.ui.canvas.worked import WorkedPainter
 from draxet.ui.shell.falling import Falling
 from draxet.ui.shell.session import Session, Stage
@@ -48,6 +49,7 @@ class ShownCanvas(QWidget):
         self._helpers = ContourPainter()
         self._inks = InkPainter()
         self.worked = WorkedPainter()
+        self._programs = ProgramPainter()
         self._over, self._chosen, self._beyond = RestLayer(clear=True), ContourPainter(), ContourPainter()
         self._before = ViewsBefore()
         self._pointer: tuple[float, float] | None = None
@@ -143,7 +145,7 @@ class ShownCanvas(QWidget):
         strength = 1.0 if self._only == "picture" else 0.0 if self._only == "contours" else session.strength
         state: Hashable = (
             tuple((p.id, p.to_job, p.visible, p.strength, p.square, p.steps, session.pictures.ready(p), session.pictures.decoded(p)) for p in session.job.pictures), session.job.sheets,
-            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, tuple(map(id, items)), tuple(map(id, session.job.helpers)), hidden, id(self.cuts.bands), id(self.worked.lines), self._only, session.shows_inks,
+            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, tuple(map(id, items)), tuple(map(id, session.job.helpers)), hidden, id(self.cuts.bands), id(self.worked.lines), id(session.looked.programs), self._only, session.shows_inks,
         )  # fmt: skip
         image = self._rest.image(self.size(), self.devicePixelRatioF(), self.camera, state, self._paint_rest)
         painter = QPainter(self)
@@ -173,6 +175,8 @@ class ShownCanvas(QWidget):
             self._contours.paint(painter, to_view, clip, t.marking_blue, halo=halo)
             if session.stage in (Stage.MAKE, Stage.PROVE):
                 self.worked.paint(painter, to_view, clip)
+                self._programs.show(session.looked.programs, tuple(sheet.origin_place for sheet in session.job.sheets_with_work))
+                self._programs.paint(painter, to_view, t)
         paint_limit(painter, session.job, self.camera, t)
 
     def _strength(self) -> float:

@@ -112,7 +112,7 @@ class CutTool(OperationTool):
         new = {operation.id for operation in made.operations} - {operation.id for operation in job.operations}
         for operation in made.operations:
             if operation.id in new and isinstance(operation, CutThrough):
-                made = set_operation(made, replace(operation, power=record.power, passes=record.passes, tabs=record.tabs, tab=record.tab))
+                made = set_operation(made, replace(record, id=operation.id, name=operation.name, contours=operation.contours, side=operation.side))
         session.edit("give a cut", made)
 
 
