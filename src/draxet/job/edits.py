@@ -15,11 +15,12 @@ from draxet.geometry.likeness import runs_along
 from draxet.geometry.shapes import unit_ellipse
 from draxet.job.machine import Machine
 from draxet.job.operations import Operation
+from draxet.job.recipe import Recipe
 from draxet.job.records import Bridge, ContourItem, CutThrough, Group, Guide, HandedOff, Job, KnownLength, MeasureNote, Picture, Sheet, Side, SquareStep
 from draxet.job.steps import Cover, Crop, PrepareStep, Shrink, orientation
 
 __all__ = [
-    "add_bridges", "add_contours", "add_guide", "add_note", "add_operation", "add_picture", "add_sheet", "change_bridge", "change_contours", "change_picture", "choose_machine", "choose_sheet", "colour_contours", "copy_contours", "copy_picture", "cut_out", "filled_groups", "fix_size",
+    "add_bridges", "add_contours", "add_guide", "add_note", "add_operation", "add_picture", "add_recipes", "add_sheet", "change_bridge", "change_contours", "change_picture", "choose_machine", "choose_sheet", "colour_contours", "copy_contours", "copy_picture", "cut_out", "filled_groups", "fix_size",
     "give_operation", "half_turn", "hand_off_noted", "map_contours", "mean_slits", "map_picture", "move_guide", "move_operation", "order_picture", "remove_bridges", "remove_contours", "remove_guides", "remove_note", "remove_operation", "remove_picture",
     "remove_sheet", "replace_contours", "retrace", "set_ellipse", "set_known_lengths", "set_lines", "set_machine", "set_operation", "set_setup", "set_sheet", "set_steps",
     "set_unit", "square_picture", "template_of",
@@ -421,6 +422,17 @@ def set_machine(job: Job, machine: Machine) -> Job:
     """A machine with other settings: in the place of an own one of its id, or of the one that ships."""
     others = tuple(each for each in job.machines if each.id != machine.id)
     return replace(job, machines=(*others, machine)) if machine not in job.machines else job
+
+
+def add_recipes(job: Job, recipes: Sequence[Recipe]) -> Job:
+    """More recipes, each with an id of its own; one of the same name, machine, material, thickness and kind gives way."""
+    def what(recipe: Recipe) -> tuple[object, ...]:
+        return recipe.name, recipe.machine, recipe.material, recipe.thickness, recipe.kind
+
+    new = {what(recipe): recipe for recipe in recipes}
+    kept = tuple(recipe for recipe in job.recipes if what(recipe) not in new)
+    made = tuple(replace(recipe, id=f"recipe-{job.next_id + k}") for k, recipe in enumerate(new.values()))
+    return replace(job, recipes=(*kept, *made), next_id=job.next_id + len(made))
 
 
 def choose_machine(job: Job, sheet_id: str, machine_id: str) -> Job:

@@ -18,6 +18,7 @@ from draxet.geometry.shapes import unit_ellipse
 from draxet.geometry.spread import Spread
 from draxet.job.machine import MACHINES, Machine
 from draxet.job.operations import AnyOperation, CutThrough, Side
+from draxet.job.recipe import RECIPES, Recipe
 from draxet.job.ranges import Colour, Coordinate, Count, Each, Id, Length, OneOf, PictureId, Pixels, Share, Size, Text, Within, Words
 from draxet.job.steps import PrepareStep, worked_frame
 from draxet.units import UNITS
@@ -371,6 +372,8 @@ class Job:
     bridges: Annotated[tuple[Bridge, ...], Each("bridge")] = ()
     machines: Annotated[tuple[Machine, ...], Each("machine")] = ()
     """Those that were made for this job, beside the ones that ship."""
+    recipes: Annotated[tuple[Recipe, ...], Each("recipe")] = ()
+    """Own recipes, beside those that ship."""
     letterings: Annotated[tuple[Lettering, ...], Each("lettering")] = ()
     helpers: Annotated[tuple[ContourItem, ...], Each("helper contour")] = ()
     """Contours to draw by: locked, shown behind the others, and never sent anywhere."""
@@ -386,6 +389,11 @@ class Job:
         """Own machines, and those that ship but for ones that own ones take the place of."""
         own = {machine.id for machine in self.machines}
         return (*self.machines, *(machine for machine in MACHINES if machine.id not in own))
+
+    @property
+    def every_recipe(self) -> tuple[Recipe, ...]:
+        """Own recipes, and those that ship."""
+        return (*self.recipes, *RECIPES)
 
     def machine_of(self, sheet: Sheet) -> Machine:
         """The machine that a sheet is worked on; where its own is not there, the first."""

@@ -187,7 +187,7 @@ def mended(job: Job, drop: Callable[[str, str], None]) -> Job:
     seen: set[str] = set()
     lists: dict[str, Any] = {name: _once(getattr(job, name), seen, what, drop) for name, what in
              (("sheets", "sheet"), ("pictures", "picture"), ("contours", "contour"), ("operations", "operation"), ("notes", "note"), ("guides", "guide"),
-              ("points", "point"), ("groups", "group"), ("bridges", "bridge"), ("letterings", "lettering"), ("machines", "machine"), ("helpers", "helper contour"))}  # fmt: skip
+              ("points", "point"), ("groups", "group"), ("bridges", "bridge"), ("letterings", "lettering"), ("machines", "machine"), ("recipes", "recipe"), ("helpers", "helper contour"))}  # fmt: skip
     if not lists["sheets"]:
         raise ValueError("the job has no sheet")
     pictures, sheets = {p.id for p in lists["pictures"]}, {s.id for s in lists["sheets"]}

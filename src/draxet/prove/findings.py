@@ -152,6 +152,26 @@ def _unfit(job: Job) -> list[Finding]:
     return found
 
 
+def _other_recipe(job: Job) -> list[Finding]:
+    """Operations whose recipe is gone, or was made for another thickness than their sheet has."""
+    recipes = {recipe.id: recipe for recipe in job.every_recipe}
+    thickness = {sheet.id: sheet.thickness for sheet in job.sheets}
+    found = []
+    for operation in job.operations:
+        if not operation.recipe:
+            continue
+        items = [job.contour_by_id[name] for name in operation.contours]
+        recipe = recipes.get(operation.recipe)
+        if recipe is None:
+            found.append(Finding(f"recipe-{operation.id}", f"The recipe of {operation.name} is not in this job", Gravity.INFORMS, "make", *_where(items)))
+            continue
+        off = [item for item in items if abs(thickness.get(item.sheet, recipe.thickness) - recipe.thickness) > 1e-6]
+        if off:
+            words = f"{operation.name} goes by the recipe {recipe.name}, made for {recipe.thickness:g} mm; its sheet is {thickness[off[0].sheet]:g} mm thick"
+            found.append(Finding(f"recipe-{operation.id}", words, Gravity.WARNS, "make", *_where(off)))
+    return found
+
+
 def _without_contours(job: Job, operation_id: str, ids: frozenset[str]) -> Job:
     operation = next(each for each in job.operations if each.id == operation_id)
     left = [name for name in operation.contours if name not in ids]
@@ -211,6 +231,7 @@ LOOKS: tuple[tuple[Look, tuple[str, ...]], ...] = (
     (_too_small, ("contours", "smallest_feature")),
     (_vanishing, ("contours", "operations", "bridges")),
     (_out_of_reach, ("contours", "operations", "sheets", "machines")),
+    (_other_recipe, ("contours", "operations", "sheets", "recipes")),
     (_unfit, ("contours", "operations", "sheets", "machines")),
     (_idle_bridges, ("contours", "operations", "bridges")),
 )

@@ -14,7 +14,7 @@ from draxet.geometry.nesting import as_polygon
 from draxet.geometry.spans import CUBIC
 from draxet.job.asked import Asked
 from draxet.job.operations.kind import Feed, Operation, Power, Side, Toolpath
-from draxet.job.ranges import Id, OneOf, Size, Within, Words
+from draxet.job.ranges import Id, OneOf, Size, Text, Within, Words
 
 __all__ = ["CutThrough", "middles_of", "with_tabs"]
 
@@ -48,6 +48,7 @@ class CutThrough(Operation):
     lead: Annotated[float, Within(0.0, 100.0), Asked("Lead-in, lead-out", "mm")] = 0.0
     lead_shape: Annotated[str, OneOf(("straight", "arc")), Asked("Leads", choices=(("straight", "straight"), ("arc", "arc")))] = "straight"
     overrun: Annotated[float, Within(0.0, 100.0), Asked("Overrun", "mm")] = 0.0
+    recipe: Annotated[str, Text(100)] = ""
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         return [path for name, contour in items for path in self.along(contour, self.side, (name,), thickness)]

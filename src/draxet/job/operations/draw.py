@@ -9,7 +9,7 @@ from typing import Annotated, ClassVar
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.operations.kind import Feed, Operation, Toolpath
-from draxet.job.ranges import Id, Size, Within, Words
+from draxet.job.ranges import Id, Size, Text, Within, Words
 
 __all__ = ["Draw"]
 
@@ -28,6 +28,7 @@ class Draw(Operation):
     width: Annotated[Size, Asked("Line width", "mm")] = 0.5
     pen: Annotated[int, Within(1, 99), Asked("Pen")] = 1
     feed: Annotated[Feed, Asked("Feed", " mm/min")] = 3000.0
+    recipe: Annotated[str, Text(100)] = ""
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         return [Toolpath(contour, self.width, (0.0,), (name,)) for name, contour in items]

@@ -10,7 +10,7 @@ from typing import Annotated, ClassVar
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.operations.kind import Depth, Feed, Operation, Toolpath
-from draxet.job.ranges import Id, Size, Within, Words
+from draxet.job.ranges import Id, Size, Text, Within, Words
 
 __all__ = ["Drill"]
 
@@ -33,6 +33,7 @@ class Drill(Operation):
     depth: Annotated[Depth, Asked("Depth, 0 through", "mm")] = 0.0
     peck: Annotated[float, Within(0.0, 1000.0), Asked("Peck", "mm")] = 0.0
     feed: Annotated[Feed, Asked("Feed", " mm/min")] = 300.0
+    recipe: Annotated[str, Text(100)] = ""
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         depth = self.depth or thickness

@@ -16,7 +16,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import as_polygon
 from draxet.job.asked import Asked
 from draxet.job.operations.kind import Depth, Feed, Operation, Power, Toolpath
-from draxet.job.ranges import Id, Size, Within, Words
+from draxet.job.ranges import Id, Size, Text, Within, Words
 
 __all__ = ["Engrave", "area_of", "hatched"]
 
@@ -44,6 +44,7 @@ class Engrave(Operation):
     depth: Annotated[Depth, Asked("Depth", "mm")] = 0.2
     feed: Annotated[Feed, Asked("Feed", " mm/min")] = 6000.0
     power: Annotated[Power, Asked("Power", " %")] = 30.0
+    recipe: Annotated[str, Text(100)] = ""
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         closed = [(name, contour) for name, contour in items if contour.closed]

@@ -65,6 +65,8 @@ class Operation:
     name: str
     contours: tuple[str, ...]
     feed: float
+    recipe: str
+    """The id of the recipe that its settings came from; empty for none."""
 
     def with_contours(self, contours: Sequence[str]) -> Self:
         """The same for other contours."""

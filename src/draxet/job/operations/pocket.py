@@ -15,7 +15,7 @@ from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.operations.engrave import area_of
 from draxet.job.operations.kind import Depth, Feed, Operation, Toolpath
-from draxet.job.ranges import Id, Size, Within, Words
+from draxet.job.ranges import Id, Size, Text, Within, Words
 
 __all__ = ["Pocket", "clearing", "unreached"]
 
@@ -43,6 +43,7 @@ class Pocket(Operation):
     pass_depth: Annotated[Size, Asked("Depth a pass", "mm")] = 1.0
     finish: Annotated[float, Within(0.0, 10.0), Asked("Left to finish", "mm")] = 0.0
     feed: Annotated[Feed, Asked("Feed", " mm/min")] = 1200.0
+    recipe: Annotated[str, Text(100)] = ""
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         closed = [(name, contour) for name, contour in items if contour.closed]

@@ -9,7 +9,7 @@ from typing import Annotated, ClassVar
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.operations.kind import Depth, Feed, Operation, Power, Toolpath
-from draxet.job.ranges import Id, Size, Words
+from draxet.job.ranges import Id, Size, Text, Words
 
 __all__ = ["Score"]
 
@@ -29,6 +29,7 @@ class Score(Operation):
     depth: Annotated[Depth, Asked("Depth", "mm")] = 0.3
     feed: Annotated[Feed, Asked("Feed", " mm/min")] = 3000.0
     power: Annotated[Power, Asked("Power", " %")] = 20.0
+    recipe: Annotated[str, Text(100)] = ""
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         return [Toolpath(contour, self.width, (self.depth,), (name,)) for name, contour in items]

@@ -6,20 +6,23 @@ from dataclasses import replace
 from functools import partial
 from typing import Any, ClassVar
 
+from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from draxet.job.edits import add_operation, move_operation, remove_operation, set_operation
+from draxet.job.edits import add_operation, add_recipes, move_operation, remove_operation, set_operation
 from draxet.job.findings import count_words
 from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Operation, Pocket, Score, Side
+from draxet.job.recipe import Recipe, best_first, recipe_like
 from draxet.make.cut import CutError, give_cut
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import Choice, button, emptied, icon_button, label, side_by_side
+from draxet.ui.shell.fields import Choice, button, emptied, icon_button, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["CutTool", "DrawTool", "DrillTool", "EngraveTool", "OperationSlip", "OperationTool", "PocketTool", "ScoreTool"]
 
+_MOST_RECIPES = 30
 _ABOUT: dict[type[Operation], str] = {
     CutThrough: "Openings are cut inside, outlines outside, so that the part keeps its size.",
     Score: "Along the line, not through.",
@@ -62,6 +65,24 @@ class OperationTool(PickTool):
         if record.id == self.changing:
             self._session.edit(f"change {record.name.lower()}", set_operation(self._session.job, changed), gesture)
         self._session.tool_changed.emit()
+
+    def take_recipe(self, recipe: Recipe) -> None:
+        """What a recipe says, for the operation in hand or the next one."""
+        record, session = self.record, self._session
+        changed = recipe.applied(record)
+        session.keep(self._kept, replace(changed, id="operation-0", name=self.kind.title, contours=()))  # type: ignore[type-var]
+        if record.id == self.changing:
+            session.edit(f"take the recipe {recipe.name}", set_operation(session.job, changed))
+        session.tool_changed.emit()
+
+    def keep_recipe(self) -> None:
+        """The settings as a recipe of this job, for the sheet's machine, material and thickness."""
+        session, sheet = self._session, self._session.job.sheet
+        machine = session.job.machine_of(sheet).id
+        name = f"{sheet.material.capitalize()} {sheet.thickness:g} mm, own"
+        made = recipe_like(self.record, session.job.next_id, name, machine, sheet.material, sheet.thickness)
+        session.edit("keep a recipe", add_recipes(session.job, [made]))
+        session.said.emit(f"Kept as {name}; it is offered wherever that machine works that material")
 
     def take_in_hand(self, operation: Operation) -> None:
         """Change an operation that is there; its contours are chosen."""
@@ -153,6 +174,8 @@ class OperationSlip(Slip):
         super().__init__(session, tool.title, _ABOUT[tool.kind])
         self._tool = tool
         self.asked = self.ask(tool.record, tool.change)
+        self.recipe = menu_button("Recipe", [])
+        self.add(label("Recipe for this machine and sheet"), self.recipe)
         self.give = button("", "main", self.apply)
         self._changing = label("", "brass", wrap=True)
         self.add(self._changing, self.give, label("Operations, in order", "section"))
@@ -162,6 +185,7 @@ class OperationSlip(Slip):
         self._shared = label("", "quiet", wrap=True)
         self.add(self._shared)
         self._shown: object = None
+        self._recipes: object = None
         self.refresh()
 
     def apply(self) -> None:
@@ -172,6 +196,7 @@ class OperationSlip(Slip):
     def refresh(self) -> None:
         tool, chosen, job = self._tool, len(self.session.selection), self.session.job
         self.asked.show_of(tool.record)
+        self._refresh_recipes()
         changing = next((each.name for each in job.operations if each.id == tool.changing), "")
         self._changing.setText(f"{changing} is changed as you type; Esc lets it go." if changing else "")
         self._changing.setVisible(bool(changing))
@@ -188,6 +213,29 @@ class OperationSlip(Slip):
                 self._list.addWidget(self._row(operation, number))
             if not job.operations:
                 self._list.addWidget(label("None yet. Click contours, or take all of them.", "quiet", wrap=True))
+
+    def _refresh_recipes(self) -> None:
+        """The recipes that fit, the nearest first."""
+        job, tool = self.session.job, self._tool
+        sheet = job.sheet
+        state = (job.every_recipe, sheet.machine, sheet.material, sheet.thickness, tool.record.recipe)
+        if state == self._recipes:
+            return
+        self._recipes = state
+        fitting = best_first(job.every_recipe, job.machine_of(sheet).id, sheet.material, sheet.thickness, tool.kind.__name__)
+        menu = self.recipe.menu()
+        assert menu is not None
+        menu.clear()
+        for recipe in fitting[:_MOST_RECIPES]:
+            action = QAction(f"{recipe.name} · {recipe.feed:g} mm/min".replace("&", "&&"), menu)
+            action.triggered.connect(partial(tool.take_recipe, recipe))
+            menu.addAction(action)
+        keep = QAction("Keep these settings as a recipe", menu)
+        keep.triggered.connect(tool.keep_recipe)
+        menu.addSeparator()
+        menu.addAction(keep)
+        taken = next((recipe.name for recipe in job.every_recipe if recipe.id == tool.record.recipe), "")
+        self.recipe.setText((taken or f"{len(fitting)} for this machine").replace("&", "&&"))
 
     def _row(self, operation: Operation, number: int) -> QWidget:
         made = QWidget()
