@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import tempfile
+from pathlib import Path
+
 from PyQt6.QtCore import Qt
 
 from draxet.geometry.contour import Contour
@@ -83,3 +86,27 @@ class Operations(WindowTest):
             self.session.undo()
         self.assertEqual(self.session.job, start)
         self.assertFalse(any(isinstance(operation, Engrave) for operation in self.session.job.operations))
+
+    def test_recipes_go_to_a_file_and_back_and_a_coupon_tells_the_cut_width(self) -> None:
+        self.take("cut")
+        self.fill(self.slip.asked["feed"], "777")  # type: ignore[attr-defined]
+        self.session.tool.keep_recipe()  # type: ignore[union-attr]
+        self.assertEqual([recipe.feed for recipe in self.session.job.recipes], [777.0])
+        self.take("machine")
+        with tempfile.TemporaryDirectory() as folder:
+            for name in ("shed.csv", "shed.json"):
+                self.slip.write_recipes(Path(folder) / name)  # type: ignore[attr-defined]
+                before = len(self.session.job.recipes)
+                self.slip.read_recipes(Path(folder) / name)  # type: ignore[attr-defined]
+                self.assertIn("taken over", self.top_words)
+                self.assertGreaterEqual(len(self.session.job.recipes), before)
+            (Path(folder) / "bad.json").write_bytes(b"\xff\xfe nonsense")
+            self.slip.read_recipes(Path(folder) / "bad.json")  # type: ignore[attr-defined]
+            self.assertIn("could not be read", self.top_words)
+        self.fill(self.slip.gap, "14.3")  # type: ignore[attr-defined]
+        self.assertAlmostEqual(self.session.job.machine_of(self.session.job.sheet).cut_width, 1.43)
+        self.session.history = self.session.history.after_save()
+        self.slip._grid()  # type: ignore[attr-defined]
+        self.assertEqual(self.session.job.name, "Power and feed coupon")
+        self.settle(100)
+        self.session.history = self.session.history.after_save()

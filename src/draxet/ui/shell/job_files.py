@@ -115,6 +115,10 @@ class JobFiles:
 
         self.leave(begin)
 
+    def begin_with(self, job: Job) -> None:
+        """Begin a job that was made for it, once the one in hand may go."""
+        self.leave(lambda: self._session.start(job, None, saved=False))
+
     def _begin_from(self, template: Path) -> None:
         from draxet.job.file import JobFileError, read_job
 

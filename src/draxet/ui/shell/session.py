@@ -93,6 +93,8 @@ class Session(QObject):
     flashed = pyqtSignal(object)
     number_typed = pyqtSignal(str)
     text_asked = pyqtSignal()
+    coupon_asked = pyqtSignal(object)
+    """A job that is to take the place of the one in hand, once that may go."""
     fit_asked = pyqtSignal()
     view_asked = pyqtSignal(float, float, float)
     job_ending = pyqtSignal()

@@ -55,6 +55,7 @@ class Window(QMainWindow):
         self.workers = self.session.workers
         self.reading = Reading(self.session)
         self.jobs = JobFiles(self.session, self.reading, self)
+        self.session.coupon_asked.connect(self.jobs.begin_with)
         self.opening = Opening(self.session, self.reading, self.jobs, self)
         self.preparing = Preparing(self.session, self)
         self.autosave = Autosave(self.session, self)

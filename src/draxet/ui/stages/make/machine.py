@@ -4,19 +4,27 @@ from __future__ import annotations
 
 from dataclasses import replace
 from functools import partial
+from pathlib import Path
 from typing import Any
 
 from PyQt6.QtWidgets import QVBoxLayout
 
-from draxet.job.edits import choose_machine, set_machine
+from draxet.files import reason, write_whole
+from draxet.job.edits import add_recipes, choose_machine, set_machine
+from draxet.job.findings import count_words
 from draxet.job.machine import Machine
+from draxet.job.operations import CutThrough
+from draxet.make.coupons import grid_coupon, slat_coupon, width_of_cut
+from draxet.make.recipes import RecipeError, read_recipes, recipes_as_csv, recipes_as_json
 from draxet.ui.canvas.tool import LineMark, Mark, Prompt, TagMark, Waiting
-from draxet.ui.shell.fields import WordField, button, emptied, fact_row, field_row, label
+from draxet.ui.shell.chooser import FileChooser, ask_where
+from draxet.ui.shell.fields import WordField, button, emptied, fact_row, field_row, label, side_by_side
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["MachineSlip", "MachineTool"]
 
+_LARGEST = 20_000_000
 _ASKED = ("reach_x", "reach_y", "most_feed", "travel", "acceleration", "cut_width", "pierce", "safe_height", "plunge", "arcs")
 
 
@@ -52,8 +60,70 @@ class MachineSlip(Slip):
         self.add(self.copy, field_row("Name", self.name, 160), kind)
         self.asked = self.ask(self.machine, self._change, _ASKED)
         self.add(label("What it takes away, how fast it goes and how it speeds up give the time in the strip below.", "quiet", wrap=True))
+        self.add(label("Recipes of this job", "section"), side_by_side(button("From a file …", "plain", self._read_recipes), button("To a file …", "plain", self._write_recipes)))
+        self.gap = self.length_field("Gap of the slats")
+        self.gap.entered.connect(self._take_gap)
+        self.add(label("Coupons, as jobs of their own", "section"), side_by_side(button("Power by feed", "plain", self._grid), button("Cut width", "plain", self._slats)))
+        self.add(field_row("Gap of the slats", self.gap, 110))
         self._shown: object = None
         self.refresh()
+
+    # --- recipes and coupons
+
+    def _read_recipes(self) -> None:
+        chooser = FileChooser("Recipes from a file", ["Recipes (*.json *.csv)"], self)
+        chooser.setFileMode(FileChooser.FileMode.ExistingFile)
+        chooser.dress()
+        if chooser.exec() and chooser.selectedFiles():
+            self.read_recipes(Path(chooser.selectedFiles()[0]))
+
+    def read_recipes(self, path: Path) -> None:
+        """Take over the recipes of a file."""
+        try:
+            if path.stat().st_size > _LARGEST:
+                raise RecipeError(f"{path.name} is too large for a file of recipes")
+            found = read_recipes(path.read_text("utf-8-sig"), path.name)
+        except (OSError, UnicodeDecodeError) as error:
+            self.session.refused.emit(f"{path.name} could not be read: {reason(error)}.")
+            return
+        except RecipeError as error:
+            self.session.refused.emit(f"{error}.")
+            return
+        self.session.edit("take recipes over", add_recipes(self.session.job, found))
+        self.session.said.emit(f"{count_words(len(found), 'recipe')} taken over")
+
+    def _write_recipes(self) -> None:
+        path = ask_where(self, "Recipes to a file", Path("recipes.json"), "json", "Recipes")
+        if path is not None:
+            self.write_recipes(path)
+
+    def write_recipes(self, path: Path) -> None:
+        """Write all recipes that there are; as CSV where the path ends so."""
+        recipes = self.session.job.every_recipe
+        text = recipes_as_csv(recipes) if path.suffix.lower() == ".csv" else recipes_as_json(recipes)
+        try:
+            write_whole(path, text.encode())
+        except OSError as error:
+            self.session.refused.emit(f"{path.name} could not be written: {reason(error)}.")
+            return
+        self.session.said.emit(f"{count_words(len(recipes), 'recipe')} written to {path.name}")
+
+    def _grid(self) -> None:
+        sheet, machine = self.session.job.sheet, self.machine
+        most = min(machine.most_feed, 12_000.0)
+        self.session.coupon_asked.emit(grid_coupon(machine, sheet.material, sheet.thickness, (20.0, 40.0, 60.0, 80.0, 100.0), tuple(round(most * share) for share in (0.1, 0.25, 0.5, 0.75, 1.0))))
+
+    def _slats(self) -> None:
+        sheet, job = self.session.job.sheet, self.session.job
+        last = next((each for each in reversed(job.operations) if isinstance(each, CutThrough)), CutThrough(width=self.machine.cut_width))
+        self.session.coupon_asked.emit(slat_coupon(self.machine, sheet.material, sheet.thickness, last))
+
+    def _take_gap(self, mm: float) -> None:
+        """The gap that a cut coupon's slats left becomes the machine's cut width."""
+        width = width_of_cut(mm)
+        self._change("cut_width", width)
+        self.gap.empty()
+        self.session.said.emit(f"The cut is {width:.3f} mm wide; the machine goes by it from now on")
 
     @property
     def machine(self) -> Machine:
