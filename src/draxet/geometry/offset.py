@@ -12,6 +12,7 @@ import math
 from collections.abc import Sequence
 
 import numpy as np
+import shapely
 
 from draxet.geometry.arrangement import arrangement_of
 from draxet.geometry.arrays import Points
@@ -46,7 +47,7 @@ def offset_area(contours: Sequence[Contour], distance: float, corners: str = "ro
     closed = [contour for contour in contours if contour.closed]
     if not closed or not distance:
         return [contour for contour in closed]
-    depths = nesting_depths(closed).tolist()
+    depths = nesting_depths(closed).tolist() if len(closed) > 1 else [0]
     raw = list[Contour]()
     for contour, depth in zip(closed, depths, strict=True):
         ahead = contour if (contour.area > 0) == (depth % 2 == 0) else contour.reversed()
@@ -68,6 +69,8 @@ def thick_line(contour: Contour, width: float, *, round_ends: bool = True) -> li
 def _kept(raw: Sequence[Contour]) -> list[Contour]:
     if not raw:
         return []
+    if len(raw) == 1 and raw[0].area > 0 and shapely.LinearRing(raw[0].flattened(_WITHIN / 2)).is_simple:
+        return [raw[0]]  # nothing turned over and nothing met
     found = arrangement_of(raw)
     return found.outline_of(k for k, region in enumerate(found.regions) if region.winding > 0)
 

@@ -18,6 +18,8 @@ __all__ = ["SLATS", "grid_coupon", "slat_coupon", "width_of_cut"]
 _FACE = "Oswald Medium"
 _CELL, _GAP, _LABEL = 10.0, 5.0, 3.0
 _EDGE = 14.0
+_SMALLEST = 0.1
+"""mm: labels are small and meant so."""
 SLATS = 10
 """Cuts of the cut-width coupon."""
 _SLAT_WIDE, _SLAT_HIGH = 6.0, 30.0
@@ -27,7 +29,7 @@ def grid_coupon(machine: Machine, material: str, thickness: float, powers: Seque
     """Squares, one for each power (upwards, in per cent) and feed (to the right, in mm/min), each with an operation of its own; scored labels beside them."""
     wide = _EDGE * 2 + len(feeds) * (_CELL + _GAP)
     high = _EDGE * 2 + len(powers) * (_CELL + _GAP)
-    job = Job("Power and feed coupon", sheets=(Sheet(width=wide, height=high, thickness=thickness, material=material, machine=machine.id),))
+    job = Job("Power and feed coupon", smallest_feature=_SMALLEST, sheets=(Sheet(width=wide, height=high, thickness=thickness, material=material, machine=machine.id),))
     label = Score(power=min(20.0, max(powers)), feed=max(feeds))
     for row, power in enumerate(powers):
         for column, feed in enumerate(feeds):
@@ -56,7 +58,7 @@ def _labelled(job: Job, labels: Sequence[tuple[str, float, float]], operation: O
 def slat_coupon(machine: Machine, material: str, thickness: float, operation: CutThrough) -> Job:
     """A frame with ten slats cut on the line: pushed together they leave a gap as wide as all the cuts, see ``width_of_cut``."""
     wide, high = 2 * _EDGE + SLATS * _SLAT_WIDE, 2 * _EDGE + _SLAT_HIGH
-    job = Job("Cut-width coupon", sheets=(Sheet(width=wide, height=high, thickness=thickness, material=material, machine=machine.id),))
+    job = Job("Cut-width coupon", smallest_feature=_SMALLEST, sheets=(Sheet(width=wide, height=high, thickness=thickness, material=material, machine=machine.id),))
     x1, y0, y1 = _EDGE + (SLATS - 1) * _SLAT_WIDE, _EDGE, _EDGE + _SLAT_HIGH
     cuts = [Contour.make([(_EDGE + k * _SLAT_WIDE, y0), (_EDGE + k * _SLAT_WIDE, y1)], closed=False) for k in range(SLATS)]
     ends = [Contour.make([(_EDGE, y), (x1, y)], closed=False) for y in (y0, y1)]

@@ -13,7 +13,7 @@ from draxet.files import reason, write_whole
 from draxet.job.edits import add_recipes, choose_machine, set_machine
 from draxet.job.findings import count_words
 from draxet.job.machine import Machine
-from draxet.job.operations import CutThrough
+from draxet.job.operations import CutThrough, Engrave
 from draxet.make.coupons import grid_coupon, slat_coupon, width_of_cut
 from draxet.make.recipes import RecipeError, read_recipes, recipes_as_csv, recipes_as_json
 from draxet.ui.canvas.tool import LineMark, Mark, Prompt, TagMark, Waiting
@@ -110,8 +110,14 @@ class MachineSlip(Slip):
 
     def _grid(self) -> None:
         sheet, machine = self.session.job.sheet, self.machine
+        if machine.kind == "pen":
+            self.session.refused.emit("A pen has no power to try; choose another machine.")
+            return
         most = min(machine.most_feed, 12_000.0)
-        self.session.coupon_asked.emit(grid_coupon(machine, sheet.material, sheet.thickness, (20.0, 40.0, 60.0, 80.0, 100.0), tuple(round(most * share) for share in (0.1, 0.25, 0.5, 0.75, 1.0))))
+        feeds = tuple(round(most * share) for share in (0.1, 0.25, 0.5, 0.75, 1.0))
+        laser = machine.kind == "laser"
+        job = grid_coupon(machine, sheet.material, sheet.thickness, (20.0, 40.0, 60.0, 80.0, 100.0) if laser else (100.0,), feeds, Engrave if laser else CutThrough)
+        self.session.coupon_asked.emit(job)
 
     def _slats(self) -> None:
         sheet, job = self.session.job.sheet, self.session.job

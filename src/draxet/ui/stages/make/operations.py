@@ -22,7 +22,7 @@ from draxet.ui.stages.slip import Slip
 
 __all__ = ["CutTool", "DrawTool", "DrillTool", "EngraveTool", "OperationSlip", "OperationTool", "PocketTool", "ScoreTool"]
 
-_MOST_RECIPES = 30
+_MOST_RECIPES, _LONGEST_NAME = 30, 24
 _ABOUT: dict[type[Operation], str] = {
     CutThrough: "Openings are cut inside, outlines outside, so that the part keeps its size.",
     Score: "Along the line, not through.",
@@ -243,8 +243,9 @@ class OperationSlip(Slip):
         rows.setContentsMargins(0, 0, 0, 0)
         rows.setSpacing(4)
         count = len(operation.contours)
-        name = button(operation.name, "row", partial(self._tool.take_in_hand, operation))
-        name.setToolTip("its contours are chosen; of the tool's own kind its settings are shown and changed")
+        short = operation.name if len(operation.name) <= _LONGEST_NAME else f"{operation.name[: _LONGEST_NAME - 1]}…"
+        name = button(short, "row", partial(self._tool.take_in_hand, operation))
+        name.setToolTip(f"{operation.name}: its contours are chosen; of the tool's own kind its settings are shown and changed")
         away = icon_button("remove", LIGHT.quiet, f"Remove {operation.name}", lambda: self._edit("remove an operation", remove_operation(self.session.job, operation.id)))
         earlier = icon_button("up", LIGHT.quiet, f"{operation.name} earlier", lambda: self._edit("do it earlier", move_operation(self.session.job, operation.id, -1)))
         earlier.setEnabled(number > 0)
