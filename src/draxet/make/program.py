@@ -19,6 +19,7 @@ from draxet.geometry.pieces import begun_at
 from draxet.geometry.spans import ARC, CUBIC
 from draxet.job.machine import Machine
 from draxet.job.operations import CutThrough, Engrave, Operation, Toolpath
+from draxet.job.operations.cut import middles_of_many
 from draxet.job.program import Event, Program
 from draxet.job.records import Job, Sheet
 from draxet.job.work import cut_work
@@ -58,7 +59,9 @@ def lines_of(job: Job, sheet: Sheet) -> list[tuple[Operation, list[Toolpath]]]:
             continue
         if isinstance(operation, CutThrough):
             some = set(here)
-            lines = [path for work in cuts if work.operation.id == operation.id and some & set(work.ids) for path in operation.along(work.contour, work.side, work.ids, sheet.thickness)]
+            mine = [work for work in cuts if work.operation.id == operation.id and some & set(work.ids)]
+            middles = middles_of_many([work.contour for work in mine], [work.side for work in mine], operation.width)
+            lines = [path for work, known in zip(mine, middles, strict=True) for path in operation.along(work.contour, work.side, work.ids, sheet.thickness, known)]
         else:
             lines = operation.paths([(name, job.contour_by_id[name].contour) for name in here], sheet.thickness)
         found.append((operation, lines))

@@ -7,16 +7,16 @@ from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar
 
 import numpy as np
+import shapely
 
-from draxet.geometry.contour import Contour
+from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.measured import Measured
-from draxet.geometry.nesting import as_polygon
 from draxet.geometry.spans import CUBIC
 from draxet.job.asked import Asked
 from draxet.job.operations.kind import Feed, Operation, Power, Side, Toolpath
 from draxet.job.ranges import Id, OneOf, Size, Text, Within, Words
 
-__all__ = ["CutThrough", "middles_of", "with_tabs"]
+__all__ = ["CutThrough", "middles_of", "middles_of_many", "with_tabs"]
 
 _FINE = 0.01
 _ROUND = 12
@@ -53,10 +53,10 @@ class CutThrough(Operation):
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         return [path for name, contour in items for path in self.along(contour, self.side, (name,), thickness)]
 
-    def along(self, contour: Contour, side: Side, ids: tuple[str, ...], thickness: float) -> list[Toolpath]:
-        """The lines that cut a contour on a side, its tabs left out."""
+    def along(self, contour: Contour, side: Side, ids: tuple[str, ...], thickness: float, middles: Sequence[Contour] | None = None) -> list[Toolpath]:
+        """The lines that cut a contour on a side, its tabs left out; `middles` where they are known already."""
         depths = tuple(thickness * (k + 1) / self.passes for k in range(self.passes))
-        lines = [line for middle in middles_of(contour, side, self.width) for line in with_tabs(middle, self.tabs, self.tab + self.width)]
+        lines = [line for middle in (middles_of(contour, side, self.width) if middles is None else middles) for line in with_tabs(middle, self.tabs, self.tab + self.width)]
         return [Toolpath(line, self.width, depths, ids, self.lead, self.lead_shape, _waste(line, side), self.overrun) for line in lines]
 
 
@@ -67,12 +67,40 @@ def middles_of(contour: Contour, side: Side, width: float) -> list[Contour]:
     if side is Side.ON or not contour.closed:
         return [contour]
     if (contour.kinds == CUBIC).any():
-        shape: Any = as_polygon(contour, _FINE / 2)
-        moved = (shape if shape.is_valid else shape.buffer(0)).buffer(width / 2 if side is Side.OUTSIDE else -width / 2, quad_segs=_ROUND)
-        moved = moved.simplify(_FINE / 2, preserve_topology=False)
-        rings = [ring for part in getattr(moved, "geoms", [moved]) if not part.is_empty for ring in (part.exterior, *part.interiors)]
-        return [Contour.make(np.asarray(ring.coords)[:-1]) for ring in rings]
+        return middles_of_many([contour], [side], width)[0]
     return offset_area([contour], width / 2 if side is Side.OUTSIDE else -width / 2)
+
+
+def middles_of_many(contours: Sequence[Contour], sides: Sequence[Side], width: float) -> list[list[Contour]]:
+    """As ``middles_of`` for each of many contours; curves of all of them are worked out together."""
+    curved = [k for k, (contour, side) in enumerate(zip(contours, sides, strict=True)) if contour.closed and side is not Side.ON and (contour.kinds == CUBIC).any()]
+    found: list[list[Contour]] = [[] for _ in contours]
+    some = set(curved)
+    for k, (contour, side) in enumerate(zip(contours, sides, strict=True)):
+        if k not in some:
+            found[k] = middles_of(contour, side, width)
+    if not curved:
+        return found
+    spans, owner = joined_spans([contours[k] for k in curved])
+    points, counts = spans.flattened(_FINE / 2)
+    ring = np.repeat(owner, counts)
+    first = np.searchsorted(ring, np.arange(len(curved)))
+    closed = np.insert(np.arange(len(points)), np.append(first[1:], len(points)), first)  # each ring's first place once more at its end
+    which = np.insert(ring, np.append(first[1:], len(points)), np.arange(len(curved)))
+    shapes: Any = shapely.polygons(shapely.linearrings(points[closed], indices=which))
+    wrong = ~shapely.is_valid(shapes)
+    shapes[wrong] = shapely.buffer(shapes[wrong], 0)
+    away = np.where([sides[k] is Side.OUTSIDE for k in curved], width / 2, -width / 2)
+    moved = shapely.simplify(shapely.buffer(shapes, away, quad_segs=_ROUND), _FINE / 2, preserve_topology=False)
+    parts, of_shape = shapely.get_parts(moved, return_index=True)
+    rings, of_part = shapely.get_rings(parts, return_index=True)
+    part = of_shape[of_part]
+    places, of = shapely.get_coordinates(rings, return_index=True)
+    bounds = np.searchsorted(of, np.arange(len(rings) + 1))
+    for k in range(len(rings)):
+        found[curved[int(part[k])]].append(Contour.make(places[bounds[k] : bounds[k + 1] - 1]))
+    return found
+
 
 
 def _waste(line: Contour, side: Side) -> int:
