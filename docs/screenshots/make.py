@@ -124,6 +124,7 @@ class Photographer:
         self.regions()
         self.window.commands["pick"].run()
         self.session.select(set())
+        self.settle(1500)  # what was taken back flashes for a while
         self.session.open_stage(Stage.MAKE)
         self.window.slips.slip.give.click()
         self.take("make")

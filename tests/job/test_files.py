@@ -21,6 +21,7 @@ from draxet.files import write_whole
 from draxet.geometry.contour import Contour
 from draxet.job import edits
 from draxet.job.file import JobFileError, open_job, read_job, save_job
+from draxet.job.operations import OPERATION_KINDS
 from draxet.job.records import Exactness, Job, Side
 from draxet.job.sound import job_fault
 from draxet.job.steps import Cover, LineArt
@@ -76,6 +77,10 @@ class OlderVersions(Folder):
         opened = open_job(FILES / "version-2.draxet")
         self.assertEqual((opened.remarks, len(opened.job.contours), len(opened.job.pictures)), ((), 4, 3))
         self.assertEqual(opened.job, read_job(FILES / "version-1.draxet"))
+        opened = open_job(FILES / "version-3.draxet")
+        kinds = {type(operation) for operation in opened.job.operations}
+        self.assertEqual((opened.remarks, kinds, len(opened.job.bridges), len(opened.job.recipes)), ((), set(OPERATION_KINDS), 1, 1))
+        self.assertEqual((opened.job.letterings[0].words, opened.job.machines[0].name), ("Shed 24", "Shed router"))
 
 
 class Saving(Folder):
@@ -219,7 +224,7 @@ class Opening(Folder):
 
     def test_mutated_files_end_in_a_sound_job_or_one_sentence(self) -> None:
         random.seed(5)
-        for source in ("version-1.draxet", "version-2.draxet"):
+        for source in ("version-1.draxet", "version-2.draxet", "version-3.draxet"):
             whole = (FILES / source).read_bytes()
             for seed in range(150):
                 self.path.write_bytes(mutated(whole, seed))

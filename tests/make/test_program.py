@@ -20,11 +20,13 @@ from draxet.formats.layer import Layer, Page
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours, add_operation, choose_machine, set_machine, set_operation
 from draxet.job.file import open_job, read_job, save_job
+from draxet.job.findings import Gravity
 from draxet.job.machine import MACHINES
 from draxet.job.operations import OPERATION_KINDS, CutThrough, Drill, Engrave, Pocket, Score, Side
 from draxet.job.program import Program
 from draxet.job.records import Job, Sheet
 from draxet.make.cut import give_cut
+from draxet.make.operator import cost_of, operators_list
 from draxet.make.program import program_of
 from draxet.make.route import nearest_order, route_length, shortest_order
 from draxet.prove.findings import findings_of
@@ -155,7 +157,7 @@ class Machines(unittest.TestCase):
         (finding,) = findings_of(small)
         self.assertEqual((finding.kind, len(finding.ids)), ("out-of-reach", 2))
         self.assertEqual(small.machine_of(small.sheet).reach_x, 200.0)
-        pocketed = add_operation(job, Pocket(contours=(job.contours[1].id,)))
+        pocketed = add_operation(job, Pocket(contours=(job.contours[2].id,)))
         (finding,) = findings_of(pocketed)
         self.assertIn("The desk laser cannot pocket", finding.words)
         assert finding.mend is not None
@@ -166,6 +168,23 @@ class Machines(unittest.TestCase):
         self.assertIn("1 contour is open where it has to bound an area", finding.words)
         assert finding.mend is not None
         self.assertEqual(len(finding.mend(filled).operations[-1].contours), 1)
+
+    def test_a_pocket_without_room_stops_and_corners_that_are_left_are_measured(self) -> None:
+        box = Contour.make([(10, 10), (60, 10), (60, 50), (10, 50)])
+        job = add_contours(Job(sheets=(Sheet(machine="gantry-router"),)), [box])
+        (finding,) = findings_of(add_operation(job, Pocket(contours=("contour-1",), diameter=10.0)))
+        self.assertEqual((finding.gravity, len(finding.places)), (Gravity.INFORMS, 4))
+        self.assertIn(f"{4 * (25 - math.pi * 25 / 4):.1f} mm²", finding.words)
+        (finding,) = findings_of(add_operation(job, Pocket(contours=("contour-1",), diameter=41.0)))
+        self.assertEqual(finding.gravity, Gravity.STOPS)
+        self.assertIn("take a thinner one", finding.words)
+
+    def test_what_a_run_takes_and_what_is_seen_to_before_it(self) -> None:
+        job = bracket_job()
+        self.assertAlmostEqual(cost_of(job, job.sheet, 90.0).share, abs(bracket.part()[0].area) / 90_000, places=9)
+        for machine in MACHINES:
+            self.assertGreater(len(operators_list(machine, job.sheet)), 2)
+        self.assertIn("height at the bed", " ".join(operators_list(ROUTER, replace(job.sheet, zero="bed"))))
 
     def test_every_kind_and_an_own_machine_come_back_with_the_job_and_an_older_file_opens_with_its_cuts(self) -> None:
         job = add_contours(Job(), [Contour.circle(50, 50, 20)])

@@ -17,6 +17,7 @@ from draxet.job.edits import mean_slits, remove_bridges, remove_operation, set_o
 from draxet.job.falls import Falls, Piece
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.looks import open_items
+from draxet.job.operations import Pocket
 from draxet.job.records import ContourItem, Job
 from draxet.job.remember import Remembered
 from draxet.job.work import cut_work, vanishing_cuts
@@ -26,6 +27,8 @@ __all__ = ["LONG_LOOKS", "LOOKS", "Look", "Watch", "beyond_limit", "findings_of"
 _LIMIT_FINE = 0.02
 _MOST_PLACES = 200
 _ON_RIM = 1e-3
+_LEFT_OVER = 0.02
+"""Of the square of a tool's diameter: so much of a pocket may stay in its corners untold."""
 _HAIR = 0.002
 """mm: the cut of a contour without an operation takes nothing away."""
 
@@ -221,6 +224,28 @@ def _islands(islands: Sequence[Piece]) -> list[Finding]:
     return [Finding("island", words, Gravity.WARNS, "mend", places=tuple(piece.place for piece in islands[:_MOST_PLACES]))]
 
 
+def _unreached(job: Job) -> list[Finding]:
+    """Pockets that have no room for their tool, and what of them it cannot get to."""
+    from draxet.job.operations.pocket import unreached  # not needed to show a window
+
+    found = []
+    for operation in job.operations:
+        if not isinstance(operation, Pocket):
+            continue
+        items = [job.contour_by_id[name] for name in operation.contours if job.contour_by_id[name].contour.closed]
+        left = unreached([item.contour for item in items], operation.diameter) if items else None
+        if left is None or left.area < _LEFT_OVER * operation.diameter**2:
+            continue
+        if not operation.paths([(item.id, item.contour) for item in items], 1.0):
+            words = f"{operation.name}: no room for a tool of {operation.diameter:g} mm; take a thinner one"
+            found.append(Finding(f"no-room-{operation.id}", words, Gravity.STOPS, "make", *_where(items)))
+            continue
+        parts = sorted(shapely.get_parts(left), key=lambda part: -part.area)[:_MOST_PLACES]
+        words = f"{operation.name}: {left.area:.1f} mm² of corners cannot be reached by a tool of {operation.diameter:g} mm"
+        found.append(Finding(f"unreached-{operation.id}", words, Gravity.INFORMS, "make", tuple(item.id for item in items), tuple((part.centroid.x, part.centroid.y) for part in parts)))
+    return found
+
+
 LOOKS: tuple[tuple[Look, tuple[str, ...]], ...] = (
     (_unsized, ("pictures", "contours")),
     (_open, ("contours", "operations")),
@@ -237,7 +262,10 @@ LOOKS: tuple[tuple[Look, tuple[str, ...]], ...] = (
 )
 """Each look, and the fields of the job that it depends on."""
 
-LONG_LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = ((_WhatHolds, ("contours", "operations", "bridges", "drop_outs", "smallest_feature")),)
+LONG_LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = (
+    (_WhatHolds, ("contours", "operations", "bridges", "drop_outs", "smallest_feature")),
+    (_unreached, ("contours", "operations")),
+)
 """Likewise those that may take long even in a small job; of a class each watch makes one of its own, which remembers."""
 
 

@@ -15,6 +15,7 @@ from draxet.job.findings import count_words
 from draxet.job.machine import Machine
 from draxet.job.operations import CutThrough, Engrave
 from draxet.make.coupons import grid_coupon, slat_coupon, width_of_cut
+from draxet.make.operator import cost_of, operators_list
 from draxet.make.recipes import RecipeError, read_recipes, recipes_as_csv, recipes_as_json
 from draxet.ui.canvas.tool import LineMark, Mark, Prompt, TagMark, Waiting
 from draxet.ui.shell.chooser import FileChooser, ask_where
@@ -60,6 +61,10 @@ class MachineSlip(Slip):
         self.add(self.copy, field_row("Name", self.name, 160), kind)
         self.asked = self.ask(self.machine, self._change, _ASKED)
         self.add(label("What it takes away, how fast it goes and how it speeds up give the time in the strip below.", "quiet", wrap=True))
+        share, self._share = fact_row("Of the sheet")
+        time, self._time = fact_row("Machine time")
+        self._before = label("", "quiet", wrap=True)
+        self.add(share, time, label("Before it runs", "section"), self._before)
         self.add(label("Recipes of this job", "section"), side_by_side(button("From a file …", "plain", self._read_recipes), button("To a file …", "plain", self._write_recipes)))
         self.gap = self.length_field("Gap of the slats")
         self.gap.entered.connect(self._take_gap)
@@ -156,6 +161,12 @@ class MachineSlip(Slip):
         self.asked.show_of(machine)
         self.name.set_value(machine.name)
         self._kind.setText(machine.kind)
+        programs = dict(zip((sheet.id for sheet in job.sheets_with_work), self.session.looked.programs, strict=False))
+        program = programs.get(job.sheet.id)
+        cost = cost_of(job, job.sheet, program.seconds if program else 0.0)
+        self._share.setText(f"{100 * cost.share:.0f} %")
+        self._time.setText(f"{cost.seconds / 60:.1f} min" if cost.seconds else "–")
+        self._before.setText("\n".join(f"· {words}" for words in operators_list(machine, job.sheet)))
         for name in ("pierce", "plunge"):
             self.asked.rows[name].setVisible((name, machine.kind) in (("pierce", "plasma"), ("plunge", "router")))
         if self._shown != (job.every_machine, machine.id):
