@@ -22,7 +22,7 @@ from draxet.job.edits import add_contours, add_operation, choose_machine, set_ma
 from draxet.job.file import open_job, read_job, save_job
 from draxet.job.findings import Gravity
 from draxet.job.machine import MACHINES
-from draxet.job.operations import OPERATION_KINDS, CutThrough, Drill, Engrave, Pocket, Score, Side
+from draxet.job.operations import OPERATION_KINDS, CutThrough, Draw, Drill, Engrave, Pocket, Score, Side
 from draxet.job.program import Program
 from draxet.job.records import Job, Sheet
 from draxet.make.cut import give_cut
@@ -131,6 +131,28 @@ class Programs(unittest.TestCase):
         program = program_of(small, small.sheet, PLASMA)
         first = drawn(program, program.ids.index(("contour-2",)))
         self.assertLess(np.hypot(*(first - (50, 50)).T).max(), 3.3)
+
+    def test_engraved_lines_are_run_up_to_and_pens_are_changed(self) -> None:
+        job = add_contours(Job(), [Contour.make([(20, 20), (60, 20), (60, 30), (20, 30)]), Contour.make([(5, 5), (9, 9)], closed=False)])
+        a, b = (item.id for item in job.contours)
+        engraved = add_operation(job, Engrave(contours=(a,), spacing=2.0, overrun=3.0))
+        program = program_of(engraved, job.sheet, LASER)
+        self.assertAlmostEqual(program.cut_mm, 5 * 40, places=6)
+        self.assertAlmostEqual(float(np.vstack([program.to, program.beginnings])[:, 0].max()), 63.0)
+        self.assertEqual(set(program.power[~program.work]), {0.0})
+        drawn_by = add_operation(job, Draw(contours=(b,), pen=3))
+        self.assertEqual([event.value for event in program_of(drawn_by, job.sheet, PEN).events if event.what == "pen"], [3])
+
+    def test_climbing_has_the_part_on_the_right(self) -> None:
+        for direction, sign in (("climb", -1), ("against", 1)):
+            job = bracket_job()
+            for operation in job.operations:
+                job = set_operation(job, replace(operation, direction=direction))  # type: ignore[type-var]
+            program = program_of(job, job.sheet, ROUTER)
+            for path, (name,) in enumerate(program.ids):
+                area = shapely.LinearRing(drawn(program, path)).is_ccw
+                outside = job.cut_of[name].side is Side.OUTSIDE
+                self.assertEqual(area, (sign > 0) == outside)
 
     def test_nothing_to_do_is_an_empty_program(self) -> None:
         program = program_of(Job(), Job().sheet, PLASMA)

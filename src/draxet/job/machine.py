@@ -35,7 +35,7 @@ class Machine:
     pierce: Annotated[float, Within(0.0, 60.0), Asked("Pierce", " s")] = 0.0
     safe_height: Annotated[Size, Asked("Safe height", "mm")] = 5.0
     plunge: Annotated[float, Within(1.0, 1e6), Asked("Plunge", " mm/min")] = 600.0
-    has_air: bool = False
+    has_air: Annotated[bool, Asked("Has air")] = False
     arcs: Annotated[bool, Asked("Runs arcs as arcs")] = True
 
     def can_do(self, operation: object) -> bool:
@@ -46,7 +46,7 @@ class Machine:
 MACHINES = (
     Machine("desk-laser", "Desk laser", "laser", 600.0, 400.0, 30_000.0, 30_000.0, 2_000.0, 0.15, safe_height=1.0, has_air=True, arcs=False),
     Machine("gantry-router", "Gantry router", "router", 1_250.0, 1_250.0, 6_000.0, 8_000.0, 400.0, 3.175, safe_height=8.0),
-    Machine("plasma-table", "Plasma table", "plasma", 1_500.0, 3_000.0, 8_000.0, 15_000.0, 600.0, 1.5, pierce=0.6, safe_height=15.0),
+    Machine("plasma-table", "Plasma table", "plasma", 1_500.0, 3_000.0, 8_000.0, 15_000.0, 600.0, 1.5, pierce=0.6, safe_height=15.0, has_air=True),
     Machine("pen-plotter", "Pen plotter", "pen", 841.0, 1_189.0, 24_000.0, 30_000.0, 1_500.0, 0.5, safe_height=3.0, arcs=False),
 )
 """The simulated ones."""

@@ -18,7 +18,8 @@ _WHOLE = 2 * math.pi
 
 @dataclass(frozen=True)
 class Event:
-    """Something between moves: before move number `at`, ``on`` and ``off`` (of the beam, torch, spindle or pen), ``pierce`` (seconds), ``tool`` (its diameter in mm)."""
+    """Something between moves: before move number `at`, ``on`` and ``off`` (of the beam, torch, spindle or pen), ``pierce`` (seconds), ``tool`` (its diameter in mm),
+    ``pen`` (its number)."""
 
     at: int
     what: str
@@ -74,8 +75,8 @@ class Program:
         """How long it takes: moves of one line run on in one another, each line and each travel speeds up and slows down; pierces and plunges are added."""
         m = self.machine
         speed = self.feed / 60.0
-        travel = self.lengths[~self.work]
-        quick, short = m.travel / 60.0, (m.travel / 60.0) ** 2 / m.acceleration
+        travel, quick = self.lengths[~self.work], speed[~self.work]
+        short = quick**2 / m.acceleration
         time = np.where(travel < short, 2 * np.sqrt(travel / m.acceleration), travel / quick + quick / m.acceleration).sum()
         time += (self.lengths[self.work] / speed[self.work]).sum()
         begun = np.flatnonzero(self.work & np.append(True, (self.path[1:] != self.path[:-1]) | ~self.work[:-1])) if len(self) else np.zeros(0, dtype=np.int64)

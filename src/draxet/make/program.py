@@ -229,7 +229,7 @@ _NO_CENTRE = np.zeros((1, 2))
 
 def _moves(order: Sequence[_Block], operations: Sequence[Operation], machine: Machine, origin: Points) -> Program:
     pen, ids = _Pen(), list[tuple[str, ...]]()
-    tool = math.nan
+    tool, held = math.nan, 0
     for block in order:
         operation = operations[block.operation]
         feed, power = min(operation.feed, machine.most_feed), float(getattr(operation, "power", 100.0))
@@ -241,14 +241,25 @@ def _moves(order: Sequence[_Block], operations: Sequence[Operation], machine: Ma
             if machine.kind == "router" and line.width != tool:
                 tool = line.width
                 pen.event("tool", tool)
+            if line.pen != held and line.pen:
+                held = line.pen
+                pen.event("pen", held)
+            runs_up = line.overrun > 0 and not line.line.closed and isinstance(operation, Engrave)
+            along = (line.line.nodes[-1] - line.line.nodes[0]) / max(line.line.length, 1e-12)
+            if runs_up:
+                begin = begin - line.overrun * along
             for n, depth in enumerate(line.depths):
                 if pen.at is None or math.dist(pen.at, begin) > 1e-9:
                     pen.go(begin[None], _NO_CENTRE, _NO_TURN, False, machine.travel, 0.0, 0.0, block.operation, -1)
+                if runs_up:
+                    pen.go((begin + line.overrun * along)[None], _NO_CENTRE, _NO_TURN, False, feed, 0.0, 0.0, block.operation, -1)
                 pen.event("on", power)
                 if operation.through and machine.pierce and n == 0:
                     pen.event("pierce", machine.pierce)
                 pen.go(to, centre, turn, True, feed, power, depth, block.operation, number)
                 pen.event("off")
+                if runs_up:
+                    pen.go((to[-1] + line.overrun * along)[None], _NO_CENTRE, _NO_TURN, False, feed, 0.0, 0.0, block.operation, -1)
     return pen.program(machine, operations, ids)
 
 

@@ -28,7 +28,8 @@ _CLEAR_OF_CORNER = 2.0
 @dataclass(frozen=True)
 class CutThrough(Operation):
     """Contours cut right through, the cut `width` wide and lying on one `side` of them, in so many `passes`; `feed` in mm/min. tabs : how many hold each
-    closed contour, `tab` mm of it left after the cut. lead : how far outside the part a closed cut begins and ends, by a way of that shape."""
+    closed contour, `tab` mm of it left after the cut. lead : how far outside the part a closed cut begins and ends, by a way of that shape. direction : ``climb``,
+    with the part on the right of the way, or ``against``."""
 
     rank: ClassVar[int] = 50
     title: ClassVar[str] = "Cut through"
@@ -48,6 +49,7 @@ class CutThrough(Operation):
     lead: Annotated[float, Within(0.0, 100.0), Asked("Lead-in, lead-out", "mm")] = 0.0
     lead_shape: Annotated[str, OneOf(("straight", "arc")), Asked("Leads", choices=(("straight", "straight"), ("arc", "arc")))] = "straight"
     overrun: Annotated[float, Within(0.0, 100.0), Asked("Overrun", "mm")] = 0.0
+    direction: Annotated[str, OneOf(("any", "climb", "against")), Asked("Direction", choices=(("any", "any"), ("climb", "climb"), ("against", "against")))] = "any"
     recipe: Annotated[str, Text(100)] = ""
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
@@ -57,6 +59,7 @@ class CutThrough(Operation):
         """The lines that cut a contour on a side, its tabs left out; `middles` where they are known already."""
         depths = tuple(thickness * (k + 1) / self.passes for k in range(self.passes))
         lines = [line for middle in (middles_of(contour, side, self.width) if middles is None else middles) for line in with_tabs(middle, self.tabs, self.tab + self.width)]
+        lines = [_turned(line, side, self.direction) for line in lines]
         return [Toolpath(line, self.width, depths, ids, self.lead, self.lead_shape, _waste(line, side), self.overrun) for line in lines]
 
 
@@ -106,6 +109,12 @@ def middles_of_many(contours: Sequence[Contour], sides: Sequence[Side], width: f
 def _waste(line: Contour, side: Side) -> int:
     """On which side of a closed line what is not the part lies: 1 for the left, -1 for the right, 0 where it is not known."""
     return 0 if side is Side.ON or not line.closed else 1 if (side is Side.INSIDE) == (line.area > 0) else -1
+
+
+def _turned(line: Contour, side: Side, direction: str) -> Contour:
+    """A closed line run so that the part lies on its right (``climb``) or on its left (``against``)."""
+    waste = _waste(line, side)
+    return line.reversed() if waste and direction != "any" and (waste == 1) != (direction == "climb") else line
 
 
 def with_tabs(line: Contour, count: int, wide: float) -> list[Contour]:

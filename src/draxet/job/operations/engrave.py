@@ -13,7 +13,7 @@ import shapely
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
-from draxet.geometry.nesting import as_polygon
+from draxet.geometry.nesting import as_polygon, nesting_depths
 from draxet.job.asked import Asked
 from draxet.job.operations.kind import Depth, Feed, Operation, Power, Toolpath
 from draxet.job.ranges import Id, Size, Text, Within, Words
@@ -51,15 +51,21 @@ class Engrave(Operation):
         area = area_of([contour for _, contour in closed])
         ids = tuple(name for name, _ in closed)
         lines = hatched(area, self.spacing, self.angle, both_ways=self.both_ways)
-        return [Toolpath(Contour.make(line, closed=False), self.spacing, (self.depth,), ids) for line in lines]
+        return [Toolpath(Contour.make(line, closed=False), self.spacing, (self.depth,), ids, overrun=self.overrun) for line in lines]
 
 
 def area_of(contours: Sequence[Contour]) -> Any:
     """What closed contours bound, every second of nested ones a hole, within 0.01 mm."""
+    if not contours:
+        return shapely.Polygon()
+    shapes: Any = np.array([as_polygon(contour, _FINE) for contour in contours])
+    wrong = ~shapely.is_valid(shapes)
+    shapes[wrong] = shapely.buffer(shapes[wrong], 0)
+    depths = nesting_depths(contours)
     area: Any = shapely.Polygon()
-    for contour in contours:
-        shape = as_polygon(contour, _FINE)
-        area = area.symmetric_difference(shape if shape.is_valid else shape.buffer(0))
+    for depth in range(int(depths.max()) + 1):
+        layer = shapely.union_all(shapes[depths == depth])
+        area = area.difference(layer) if depth % 2 else area.union(layer)
     return area
 
 
@@ -80,13 +86,16 @@ def hatched(area: Any, spacing: float, angle: float, *, both_ways: bool) -> list
         raise ValueError(f"lines {spacing:g} mm apart would be {count:,}, more than {_MOST_LINES:,}; choose a greater distance")
     heights = y0 + (np.arange(count) + 0.5) * (y1 - y0) / count
     rows: Any = shapely.linestrings(np.stack([np.column_stack([np.full(count, x0 - 1), heights]), np.column_stack([np.full(count, x1 + 1), heights])], axis=1))
-    shapely.prepare(level)
-    back, found = turn.inverse(), list[Points]()
-    for number, row in enumerate(np.atleast_1d(shapely.intersection(rows, level))):
-        parts = [np.asarray(part.coords) for part in shapely.get_parts(row) if part.geom_type == "LineString" and part.length > 1e-6]
-        parts.sort(key=lambda line: line[0, 0])
-        lines = [line[[0, -1]] if line[0, 0] <= line[-1, 0] else line[[-1, 0]] for line in parts]
-        if both_ways and number % 2:
-            lines = [line[::-1] for line in reversed(lines)]
-        found += [back.apply(line) for line in lines]
+    parts = shapely.get_parts(level)
+    row, part = shapely.STRtree(parts).query(rows)
+    pieces, of = shapely.get_parts(shapely.intersection(rows[row], parts[part]), return_index=True)
+    real = (shapely.get_type_id(pieces) == 1) & (shapely.length(pieces) > 1e-6)
+    pieces, of = pieces[real], row[of[real]]
+    lines = np.stack([shapely.get_coordinates(shapely.get_point(pieces, 0)), shapely.get_coordinates(shapely.get_point(pieces, -1))], axis=1).reshape(-1, 2, 2)
+    lines = np.where((lines[:, 0, 0] > lines[:, 1, 0])[:, None, None], lines[:, ::-1], lines)
+    back_way = (of % 2 == 1) & both_ways
+    lines = np.where(back_way[:, None, None], lines[:, ::-1], lines)
+    order = np.lexsort((np.where(back_way, -lines[:, 0, 0], lines[:, 0, 0]), of))
+    back = turn.inverse()
+    found = [back.apply(line) for line in lines[order]]
     return found

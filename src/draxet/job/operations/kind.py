@@ -36,7 +36,8 @@ class Side(StrEnum):
 class Toolpath:
     """A line along which a machine works: where its middle runs, how broad what it takes away is (mm), how deep each of its passes goes, and the
     contours that it comes from. lead : how long a way leads in and out, ``straight`` or in an ``arc``, on the `waste` side (1 left of the line, -1 right, 0
-    neither); overrun : how far it runs on over its beginning."""
+    neither); overrun : how far a closed one runs on over its beginning, and how far an open one is run up to and on from without power. pen : its number,
+    0 for none."""
 
     line: Contour
     width: float
@@ -46,6 +47,7 @@ class Toolpath:
     shape: str = "straight"
     waste: int = 0
     overrun: float = 0.0
+    pen: int = 0
 
 
 class Operation:

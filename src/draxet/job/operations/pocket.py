@@ -12,6 +12,7 @@ import shapely
 
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
+from draxet.geometry.spans import CUBIC
 from draxet.job.asked import Asked
 from draxet.job.operations.engrave import area_of
 from draxet.job.operations.kind import Depth, Feed, Operation, Toolpath
@@ -20,6 +21,7 @@ from draxet.job.ranges import Id, Size, Text, Within, Words
 __all__ = ["Pocket", "clearing", "unreached"]
 
 _MOST_ROUNDS = 2000
+_FINE = 0.01
 _LEFT = 0.02
 """Of the tool's diameter: what is left over and narrower than that is a ridge that a finishing pass would leave as well."""
 
@@ -56,12 +58,10 @@ class Pocket(Operation):
 
 def clearing(contours: Sequence[Contour], diameter: float, stepover: float, finish: float = 0.0) -> list[Contour]:
     """Rounds that clear the area of closed contours, innermost first, the one along the edge last."""
-    from draxet.geometry.offset import offset_area  # not needed to show a window
-
     rounds: list[list[Contour]] = []
-    away = diameter / 2 + finish
+    area, away = area_of(contours), diameter / 2 + finish
     for _ in range(_MOST_ROUNDS):
-        lines = offset_area(contours, -away, "sharp")
+        lines = _inset(contours, area, away)
         if not lines:
             break
         rounds.append(lines)
@@ -69,20 +69,33 @@ def clearing(contours: Sequence[Contour], diameter: float, stepover: float, fini
     if not rounds:
         return []
     if finish:
-        rounds.insert(0, offset_area(contours, -diameter / 2, "sharp"))
+        rounds.insert(0, _inset(contours, area, diameter / 2))
     made = [line for lines in reversed(rounds) for line in lines]
-    return [*_leftovers(contours, made, diameter), *made]
+    return [*_leftovers(area, made, diameter), *made]
 
 
-def _leftovers(contours: Sequence[Contour], made: Sequence[Contour], diameter: float) -> list[Contour]:
+def _inset(contours: Sequence[Contour], area: Any, away: float) -> list[Contour]:
+    """The lines at a distance inside the edge of an area; of curves in straight steps within 0.01 mm."""
+    from draxet.geometry.offset import offset_area  # not needed to show a window
+
+    if not any((contour.kinds == CUBIC).any() for contour in contours):
+        return offset_area(contours, -away, "sharp")
+    inner = area.buffer(-away, join_style="mitre", mitre_limit=4.0).simplify(_FINE / 2)
+    rings = [ring for part in shapely.get_parts(inner) if not part.is_empty for ring in (part.exterior, *part.interiors)]
+    return [Contour.make(np.asarray(ring.coords)[:-1]) for ring in rings]
+
+
+def _leftovers(area: Any, made: Sequence[Contour], diameter: float) -> list[Contour]:
     """Short lines over what rounds leave between each other, where a tool can get to."""
-    room = area_of(contours).buffer(-diameter / 2)
-    cleared = shapely.union_all([_drawn(line).buffer(diameter / 2, quad_segs=16) for line in made])
+    room = area.buffer(-diameter / 2)
+    cleared = shapely.union_all(shapely.buffer([_drawn(line) for line in made], diameter / 2, quad_segs=16))
     reach = room.buffer(diameter / 2, quad_segs=16)
     left = [part for part in shapely.get_parts(reach.difference(cleared)) if part.area > (_LEFT * diameter) ** 2]
     found = []
-    for part in left:
-        middle = room.intersection(part.buffer(_LEFT * diameter))
+    rooms = shapely.get_parts(room)
+    near, part = shapely.STRtree(rooms).query(shapely.buffer(left, _LEFT * diameter)) if left else ((), ())
+    for n, k in zip(near, part, strict=True):
+        middle = rooms[k].intersection(left[n].buffer(_LEFT * diameter))
         for piece in shapely.get_parts(middle):
             if not piece.is_empty and piece.geom_type == "Polygon":
                 ends = _longest(piece)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -17,31 +18,43 @@ __all__ = ["ProgramPainter"]
 _MOST_MOVES = 60_000
 """A longer program is not drawn move by move."""
 _MOST_BEGINNINGS = 400
+_CHUNK = 300
+"""Moves in one path."""
+
+
+@dataclass(frozen=True, eq=False)
+class _Chunk:
+    path: QPainterPath
+    box: QRectF
+    work: bool
 
 
 class ProgramPainter:
-    """Keeps the paths of the program that was shown last."""
+    """Keeps the paths of the programs that were shown last."""
 
     def __init__(self) -> None:
         self._of: tuple[Program, ...] = ()
-        self._work, self._travel = QPainterPath(), QPainterPath()
+        self._chunks: list[_Chunk] = []
         self._beginnings: list[QPointF] = []
 
     def show(self, programs: tuple[Program, ...], origins: tuple[tuple[float, float], ...]) -> None:
         """Say which programs there are now, each counted from its origin in job space."""
         if programs is self._of:
             return
-        self._of = programs
-        self._work, self._travel, self._beginnings = QPainterPath(), QPainterPath(), []
+        self._of, self._chunks, self._beginnings = programs, [], []
         for program, (x, y) in zip(programs, origins, strict=False):
-            if len(program) <= _MOST_MOVES:
+            if 0 < len(program) <= _MOST_MOVES:
                 self._add(program, x, y)
 
     def _add(self, program: Program, x: float, y: float) -> None:
-        begins, ends, centres = program.beginnings + (x, y), program.to + (x, y), program.centre + (x, y)
-        fresh = np.append(True, (program.path[1:] != program.path[:-1]) | (program.work[1:] != program.work[:-1])) if len(program) else np.zeros(0, dtype=bool)
+        begins, ends, centres = (each + (x, y) for each in (program.beginnings, program.to, program.centre))
+        fresh = np.append(True, (program.path[1:] != program.path[:-1]) | (program.work[1:] != program.work[:-1]))
+        path, size, kind = QPainterPath(), 0, True
         for begin, to, centre, turn, work, new in zip(begins.tolist(), ends.tolist(), centres.tolist(), program.turn.tolist(), program.work.tolist(), fresh.tolist(), strict=True):
-            path = self._work if work else self._travel
+            if size and (work != kind or size >= _CHUNK):
+                self._put(path, kind)
+                path, size, new = QPainterPath(), 0, True
+            kind, size = work, size + 1
             if new:
                 path.moveTo(*begin)
                 if work and len(self._beginnings) <= _MOST_BEGINNINGS:
@@ -53,25 +66,33 @@ class ProgramPainter:
                 path.arcTo(box, start, -math.degrees(turn))
             else:
                 path.lineTo(*to)
+        self._put(path, kind)
 
-    def paint(self, painter: QPainter, to_view: Affine, t: Tokens) -> None:
-        """Paint it over the contours."""
-        if self._work.isEmpty() and self._travel.isEmpty():
+    def _put(self, path: QPainterPath, work: bool) -> None:
+        self._chunks.append(_Chunk(path, path.controlPointRect().adjusted(-1e-6, -1e-6, 1e-6, 1e-6), work))
+
+    def paint(self, painter: QPainter, to_view: Affine, clip: QRectF, t: Tokens) -> None:
+        """Paint what lies in `clip` (view), over the contours."""
+        back = to_view.inverse()
+        a, b = back.point(clip.left(), clip.bottom()), back.point(clip.right(), clip.top())
+        margin = 4 / to_view.scale
+        seen = QRectF(a[0] - margin, a[1] - margin, b[0] - a[0] + 2 * margin, b[1] - a[1] + 2 * margin)
+        chunks = [chunk for chunk in self._chunks if chunk.box.intersects(seen)]
+        if not chunks:
             return
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         transform = QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f)
         painter.setTransform(transform, True)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        travel = QPen(QColor(t.quiet), 1)
-        travel.setCosmetic(True)
+        travel, work = QPen(QColor(t.quiet), 1), QPen(QColor(t.cut_tag), 0)
         travel.setDashPattern([1.0, 4.0])
-        painter.setPen(travel)
-        painter.drawPath(self._travel)
-        work = QPen(QColor(t.cut_tag), 0)
-        work.setCosmetic(True)
-        painter.setPen(work)
-        painter.drawPath(self._work)
+        for pen, kind in ((travel, False), (work, True)):
+            pen.setCosmetic(True)
+            painter.setPen(pen)
+            for chunk in chunks:
+                if chunk.work is kind:
+                    painter.drawPath(chunk.path)
         painter.restore()
         if len(self._beginnings) <= _MOST_BEGINNINGS:
             painter.save()

@@ -176,7 +176,7 @@ class ShownCanvas(QWidget):
             if session.stage in (Stage.MAKE, Stage.PROVE):
                 self.worked.paint(painter, to_view, clip)
                 self._programs.show(session.looked.programs, tuple(sheet.origin_place for sheet in session.job.sheets_with_work))
-                self._programs.paint(painter, to_view, t)
+                self._programs.paint(painter, to_view, clip, t)
         paint_limit(painter, session.job, self.camera, t)
 
     def _strength(self) -> float:

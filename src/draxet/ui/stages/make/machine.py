@@ -26,7 +26,7 @@ from draxet.ui.stages.slip import Slip
 __all__ = ["MachineSlip", "MachineTool"]
 
 _LARGEST = 20_000_000
-_ASKED = ("reach_x", "reach_y", "most_feed", "travel", "acceleration", "cut_width", "pierce", "safe_height", "plunge", "arcs")
+_ASKED = ("reach_x", "reach_y", "most_feed", "travel", "acceleration", "cut_width", "pierce", "safe_height", "plunge", "has_air", "arcs")
 
 
 class MachineTool(Waiting):
