@@ -349,14 +349,7 @@ def _each_once(spans: Spans, others: Spans, first: Ints, second: Ints, t: Floats
     order = np.lexsort([u, t, second, first])
     first, second, t, u = first[order], second[order], t[order], u[order]
     points = spans.at(first, t)
-    keep = np.ones(len(first), dtype=bool)
-    for k in range(1, len(first)):  # in a pair the same place is found from several steps
-        for n in range(k - 1, -1, -1):
-            if first[n] != first[k] or second[n] != second[k]:
-                break
-            if keep[n] and np.abs(points[n] - points[k]).max() <= _SAME and abs(u[n] - u[k]) * _size(others, int(second[k])) <= 50 * _SAME:
-                keep[k] = False
-                break
+    keep = _first_of_each(first, second, u, points, norms(others.ends - others.starts)[second] + 1e-9)
     first, second, t, u, points = first[keep], second[keep], t[keep], u[keep], points[keep]
     a, b = slopes_at(spans, first, t), slopes_at(others, second, u)
     length = np.maximum(norms(a) * norms(b), 1e-300)
@@ -365,8 +358,23 @@ def _each_once(spans: Spans, others: Spans, first: Ints, second: Ints, t: Floats
     return _with_stretches(spans, others, found)
 
 
-def _size(spans: Spans, k: int) -> float:
-    return float(np.hypot(*(spans.ends[k] - spans.starts[k]))) + 1e-9
+def _first_of_each(first: Ints, second: Ints, u: Floats, points: Points, sizes: Floats) -> Bools:
+    """Which places stand for themselves: in a pair of spans the same place is found from several steps, and the first of them counts."""
+    later, sooner = [np.zeros(0, dtype=np.int64)], [np.zeros(0, dtype=np.int64)]
+    for back in range(1, len(first)):
+        pair = (first[back:] == first[:-back]) & (second[back:] == second[:-back])
+        if not pair.any():
+            break
+        near = pair & (np.abs(points[back:] - points[:-back]).max(axis=1) <= _SAME) & (np.abs(u[back:] - u[:-back]) * sizes[back:] <= 50 * _SAME)
+        later.append(np.flatnonzero(near) + back)
+        sooner.append(np.flatnonzero(near))
+    k, n = np.concatenate(later), np.concatenate(sooner)
+    order = np.argsort(k, kind="stable")
+    keep = [True] * len(first)
+    for one, other in zip(k[order].tolist(), n[order].tolist(), strict=True):
+        if keep[other]:
+            keep[one] = False
+    return np.array(keep)
 
 
 def _with_stretches(spans: Spans, others: Spans, found: Crossings) -> Crossings:
