@@ -12,7 +12,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.crossings import crossings, nearest_on, parts_of, self_crossings
 from draxet.geometry.spans import CUBIC, Spans
 
-__all__ = ["begun_at", "joined", "opened_at", "piece", "place_at", "position_near", "positions_of_crossings", "split_at"]
+__all__ = ["begun_at", "joined", "opened_at", "piece", "place_at", "position_near", "positions_of_crossings", "split_at", "strung"]
 
 _PROBES = 33
 """So many places along a span, and the nearest of them is gone on from."""
@@ -93,6 +93,14 @@ def joined(one: Contour, other: Contour) -> Contour:
     bulges = np.concatenate([first.bulges, np.zeros(len(gap)), second.bulges])
     handles = np.concatenate([first.handles, np.zeros((len(gap), 2, 2)), second.handles])
     return Contour.make(nodes, kinds, bulges, handles, closed=False)
+
+
+def strung(one: Contour, other: Contour) -> Contour:
+    """One open contour of two, the second going on where the first ends."""
+    return Contour.make(
+        np.vstack([one.nodes, other.nodes[1:]]), np.concatenate([one.kinds, other.kinds]), np.concatenate([one.bulges, other.bulges]),
+        np.concatenate([one.handles, other.handles]), closed=False,
+    )  # fmt: skip
 
 
 def positions_of_crossings(contour: Contour, others: Spans) -> Floats:

@@ -184,7 +184,6 @@ class Falls:
                 found[number] = self._threads[key][1]
         return found
 
-
     def _thin_walls(self, stays: set[int], made_of: Sequence[tuple[Any, ...]], thread: float) -> dict[int, tuple[Wall, ...]]:
         """For each piece that stays where two of its edges, as two holes or a hole and the rim, are nearer to each other than they should be. Only
         edges that were not there at the last look are looked at."""

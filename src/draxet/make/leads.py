@@ -9,7 +9,7 @@ import numpy as np
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.measured import Measured
-from draxet.geometry.pieces import opened_at, piece
+from draxet.geometry.pieces import opened_at, piece, strung
 from draxet.geometry.spans import ARC
 from draxet.geometry.winding import winds
 from draxet.job.operations import Toolpath
@@ -30,11 +30,11 @@ def with_leads(path: Toolpath) -> Toolpath:
     if path.overrun:
         measured = Measured(line)
         on = piece(line, 0.0, measured.position(min(path.overrun, measured.length / 2)))
-        way = _after(way, on) if on is not None else way
+        way = strung(way, on) if on is not None else way
     lead = _fitting(path) if path.waste else 0.0
     if lead:
         before, after = _lead(way, lead, path.waste, path.shape, out=False), _lead(way, lead, path.waste, path.shape, out=True)
-        way = _after(_after(before, way), after)
+        way = strung(strung(before, way), after)
     return replace(path, line=way)
 
 
@@ -64,10 +64,3 @@ def _lead(line: Contour, lead: float, waste: int, shape: str, *, out: bool) -> C
     centre = at + lead * aside
     ends = [at, centre + lead * along] if out else [centre - lead * along, at]
     return Contour.make(ends, [ARC], [waste * _QUARTER], closed=False)
-
-
-def _after(one: Contour, other: Contour) -> Contour:
-    return Contour.make(
-        np.vstack([one.nodes, other.nodes[1:]]), np.concatenate([one.kinds, other.kinds]), np.concatenate([one.bulges, other.bulges]),
-        np.concatenate([one.handles, other.handles]), closed=False,
-    )  # fmt: skip

@@ -10,7 +10,7 @@ import numpy as np
 
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
-from draxet.geometry.pieces import place_at, position_near
+from draxet.geometry.pieces import place_at, position_near, strung
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.job.edits import remove_bridges, remove_contours
 from draxet.job.records import Job
@@ -111,14 +111,7 @@ def _turn(a: Points, b: Points) -> float:
 
 def filled(job: Job, hole: Hole, by: Contour) -> Job:
     """The hole closed by a contour that leads from its one end to the other."""
-    made = _after(hole.before, by)
+    made = strung(hole.before, by)
     if hole.first == hole.second:
         return put_parts(job, hole.first, [closed_up(made)])[0]
-    return put_parts(remove_contours(job, [hole.second]), hole.first, [_after(made, hole.after)])[0]
-
-
-def _after(one: Contour, other: Contour) -> Contour:
-    return Contour.make(
-        np.vstack([one.nodes, other.nodes[1:]]), np.concatenate([one.kinds, other.kinds]), np.concatenate([one.bulges, other.bulges]),
-        np.concatenate([one.handles, other.handles]), closed=False,
-    )  # fmt: skip
+    return put_parts(remove_contours(job, [hole.second]), hole.first, [strung(made, hole.after)])[0]
