@@ -488,7 +488,7 @@ def start() -> None:
     ratios = []
     with tempfile.TemporaryDirectory() as kept:  # both as they start the second time: modules compiled
         environment = {**{k: v for k, v in os.environ.items() if k != "PYTHONDONTWRITEBYTECODE"}, "PYTHONPATH": str(ROOT / "src"), "PYTHONPYCACHEPREFIX": kept}
-        for _ in range(_ROUNDS + 1):
+        for _ in range(3 * _ROUNDS):
             times = [median_ms(lambda code=code: subprocess.run([sys.executable, "-c", code], env=environment, check=True, capture_output=True), 1) for code in (ours, plain)]
             ratios.append((times[0] / times[1], *times))
     ratio, mine, other = sorted(ratios[1:])[len(ratios[1:]) // 2]

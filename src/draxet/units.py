@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import dataclass
+
+from draxet.record import record
 
 __all__ = ["UNITS", "Unit", "UnitError", "format_area", "format_length", "format_number", "parse_angle", "parse_area", "parse_length"]
 
@@ -17,7 +18,7 @@ class UnitError(ValueError):
     """A typed length, area or angle that cannot be read; the message is one sentence for people."""
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Unit:
     """A unit of length: ``mm`` millimetres each, shown with ``places`` decimals, or in fractions of 1/``parts``."""
 

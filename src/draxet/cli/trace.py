@@ -8,7 +8,6 @@ import json
 import os
 import time
 from collections.abc import Iterator
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +22,7 @@ from draxet.gather.place import MM_PER_INCH
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.files import reason, write_whole
+from draxet.record import record
 from draxet.trace.closeness import Closeness, area_closeness_of, closeness_of, middle_closeness_of
 from draxet.trace.colours import ColourRequest, trace_colours
 from draxet.trace.edges import EdgeRequest, trace_edges
@@ -86,7 +86,7 @@ def run_trace(options: argparse.Namespace) -> int:
     return 0
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class _Traced:
     """Layers of (name, contours in picture space, colour) and how near they lie to the picture (None for colours)."""
 

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
+from draxet.record import record
 
 __all__ = ["Drawing", "chained"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Drawing:
     """Contours in the file's unit, y up; how many mm that unit is (None where the file does not say); remarks for people; each
     contour's layer; and what was left out but can be had: contours that lie `aside`, outside the page or on layers that are off."""

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
 from draxet.geometry.contour import Contour
+from draxet.record import record
 
 __all__ = ["Format", "FormatError", "Layer", "Page"]
 
@@ -15,7 +15,7 @@ class FormatError(ValueError):
     """A file that cannot be written or read; the message is one sentence for people."""
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Layer:
     """Contours for one operation (or of one colour, #rrggbb) under one name."""
 
@@ -24,7 +24,7 @@ class Layer:
     colour: str = ""
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Page:
     """What contours lie on, from (0, 0): its size in mm; how far arcs may lie from the cubics that they stand for, in mm; and whether
     areas are filled with their colours."""
@@ -35,7 +35,7 @@ class Page:
     filled: bool = False
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Format:
     """A kind of file.
 

@@ -10,7 +10,7 @@ import math
 import re
 from collections import Counter
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -23,6 +23,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import boxes_of
 from draxet.geometry.spans import ARC, LINE
 from draxet.progress import Progress, Unwatched
+from draxet.record import record
 
 __all__ = ["read_svg_drawing"]
 
@@ -76,7 +77,7 @@ def _named(element: Any, local: str) -> str:
     return next((value for key, value in element.attrib.items() if key.rsplit("}", 1)[-1] == local), "")
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class _Around:
     """What holds for what stands inside an element: its map to the page in pixels, layer, looks, and the size that % is of."""
 

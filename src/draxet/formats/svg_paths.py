@@ -8,11 +8,12 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import field
 
 from draxet.formats.table import NO_HANDLES
 from draxet.geometry.affine import Affine
 from draxet.geometry.spans import ARC, CUBIC, LINE
+from draxet.record import record
 
 __all__ = ["SubPath", "numbers_of", "parse_path", "parse_transform"]
 
@@ -27,7 +28,7 @@ _TRANSFORM = re.compile(r"(matrix|translate|scale|rotate|skewX|skewY)\s*\(([^)]*
 Point = tuple[float, float]
 
 
-@dataclass
+@record
 class SubPath:
     """A chain of spans from one move on: n nodes and n - 1 spans, and n spans once it is closed."""
 

@@ -11,12 +11,12 @@ import threading
 import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from draxet.geometry.arrays import NDArray
+from draxet.record import record
 
 if TYPE_CHECKING:
     from PIL import Image
@@ -42,7 +42,7 @@ class PictureError(ValueError):
     """A file that cannot be used as a picture; the message is one sentence for people."""
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class LoadedPicture:
     """`pixels` (rows, columns) grey or (rows, columns, 3) red, green, blue of uint8; `dpi` where the file tells; `remarks` for people."""
 
@@ -102,7 +102,7 @@ def thumbnails(data: bytes, name: str, side: int = 150) -> list[NDArray[Any]]:
     return found
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Peek:
     """A file at a glance: its size in pixels (0 for a PDF, which has none), dpi, pages, and a `small` picture of it."""
 

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 
 from draxet.gather.load import LoadedPicture, PictureError, read_picture
 from draxet.job.edits import remove_picture
 from draxet.job.records import Job, Picture
 from draxet.progress import Progress, Unwatched
+from draxet.record import record
 
 __all__ = ["ReadableJob", "with_readable_pictures"]
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class ReadableJob:
     """A job whose pictures can be read, their pixels as they came, and what was left out, in sentences."""
 

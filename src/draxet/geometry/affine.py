@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
 from draxet.geometry.arrays import Points
+from draxet.record import record
 
 __all__ = ["Affine"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Affine:
     """The map (x, y) -> (a x + b y + c, d x + e y + f)."""
 

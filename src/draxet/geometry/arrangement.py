@@ -9,7 +9,7 @@ nothing: they are left out and told as loose.
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from functools import cached_property
 
 import numpy as np
@@ -23,6 +23,7 @@ from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.crossings import nearest_on, parts_of, self_crossings
 from draxet.geometry.spans import ARC, CUBIC, Spans
 from draxet.geometry.winding import winds
+from draxet.record import record
 
 __all__ = ["Arrangement", "Region", "arrangement_of"]
 
@@ -34,7 +35,7 @@ _CIRCLE = 0.2
 """Of the shortest edge at a place: how large the circle is on which its edges are told in order."""
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class _Ground:
     """Edges, and of which spans they are pieces."""
 
@@ -63,7 +64,7 @@ class _Ground:
         return Contour.make(starts, parts.kinds, np.where(way, -parts.bulges, parts.bulges), handles)
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Region:
     """An area. area : in mm², without its holes. covered : numbers of the closed contours that it lies inside of.
     winding : how often they go round it anticlockwise, in all. thin : how broad it is in the mean, in mm. cycles : the sides of its edges, those round it first, then those round each of its holes. box : its extent."""
@@ -87,7 +88,7 @@ class Region:
         return tuple(self._ground.contour(cycle) for cycle in self.cycles[1:])
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Arrangement:
     """The areas between contours.
 

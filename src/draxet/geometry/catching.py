@@ -8,7 +8,7 @@ of two that are as near the more exact kind. Nothing stays bound to what was cau
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Protocol
 
 import numpy as np
@@ -17,6 +17,7 @@ from draxet.geometry.arrays import Floats, Ints, Points, norms
 from draxet.geometry.contour import Contour, boxes_of, joined_spans
 from draxet.geometry.crossings import crossings_of, nearest_on
 from draxet.geometry.spans import ARC, Spans
+from draxet.record import record
 
 __all__ = ["KINDS", "Catcher", "Caught", "Surroundings"]
 
@@ -38,7 +39,7 @@ class Drawn(Protocol):
     def contour(self) -> Contour: ...
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Caught:
     """A place, what it is in a word, the direction (radians) of the line it lies on, and the contour it belongs to."""
 
@@ -57,7 +58,7 @@ def _caught(place: Points, word: str, direction: float | None = None, contour: s
     return Caught(float(place[0]), float(place[1]), word, direction, contour)
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Surroundings:
     """What else can be caught: single `points`, infinite lines (`guides`: a place and a direction each), straight `edges` of sheets,
     places that were set `earlier` in the same gesture, and where one comes `start`-ing from (for square and tangent)."""
@@ -69,7 +70,7 @@ class Surroundings:
     start: tuple[float, float] | None = None
 
 
-@dataclass
+@record
 class _Near:
     """The spans near a pointer, with the contour of each and its number in that contour."""
 
@@ -88,7 +89,7 @@ class _Near:
         return first[meet & ~joined], second[meet & ~joined]
 
 
-@dataclass
+@record
 class Catcher:
     """Keeps what a job draws, and answers for a pointer. What an edit leaves alone is not looked at again."""
 

@@ -7,7 +7,6 @@ spans meet or end: a *corner* where the direction jumps, *smooth* where it does 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -15,6 +14,7 @@ import numpy as np
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, frozen
 from draxet.geometry.spans import ARC, CUBIC, LINE, Spans
+from draxet.record import record
 
 __all__ = ["SMOOTH_WITHIN", "Contour", "boxes_of", "joined_spans"]
 
@@ -22,7 +22,7 @@ SMOOTH_WITHIN = 4.0
 """Degrees up to which a change of direction at a node still counts as smooth."""
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Contour:
     """`nodes` (m, 2), and for its n spans `kinds`, `bulges`, `handles` as in ``Spans``; n is m where closed, m - 1 where open.
 

@@ -7,13 +7,13 @@ meet. A touch, where both have the same direction, is one place.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, crosses, dots, norms, ranges
 from draxet.geometry.spans import ARC, CUBIC, LINE, Spans
+from draxet.record import record
 
 __all__ = ["Crossings", "crossings", "crossings_of", "nearest_on", "parts_of", "self_crossings", "slopes_at"]
 
@@ -37,7 +37,7 @@ _MANY = 3
 """So many places on one pair of spans, and they may run along each other."""
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Crossings:
     """k places: on which spans `first` and `second` (k,) they lie, at which parameters `t` and `u` (k,) in 0..1, and where: `points`
     (k, 2). `touch` (k,) says that both have the same direction there; `along` (k,) that a stretch begins or ends there that they share."""
@@ -189,7 +189,7 @@ def _near(spans: Spans, others: Spans) -> tuple[Ints, Ints]:
     return first.astype(np.int64), second.astype(np.int64)
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class _Steps:
     """Straight steps of spans: the span each belongs to, its number on that, of how many, and its ends."""
 

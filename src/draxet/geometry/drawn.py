@@ -9,20 +9,20 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, CUBIC, LINE
+from draxet.record import record
 
 __all__ = ["Stop", "arc_bulge", "contour_of", "direction_at_end", "regular_polygon", "slot", "tangent_bulge", "three_point_circle"]
 
 _THIRD = 1 / 3
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Stop:
     """A place of a drawn contour. by : the span that leads to it, ``line``, ``curve`` or ``arc``; bulge : of an arc. pull : where its handle
     was pulled to, relative to it, or None. corner : whether a curve breaks its direction here."""

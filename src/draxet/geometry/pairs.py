@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Points
+from draxet.record import record
 
 __all__ = ["Freedom", "PairFit", "fit_pairs"]
 
@@ -24,7 +24,7 @@ class Freedom(StrEnum):
     STRETCH = "stretch"
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class PairFit:
     """The map, what is left over at each pair (n, 2), and which pair is worst (None where all are exact).
 

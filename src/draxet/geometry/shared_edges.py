@@ -7,13 +7,13 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from draxet.geometry.arrays import Bools, Ints
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.spans import Spans
+from draxet.record import record
 
 __all__ = ["Run", "SharedEdges", "shared_edges"]
 
@@ -21,7 +21,7 @@ _SAME = 1e-6
 """mm to which coordinates are equal."""
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Run:
     """A contour made of stretches of others, and which ones (numbers, each once, in order)."""
 
@@ -29,7 +29,7 @@ class Run:
     of: tuple[int, ...]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class SharedEdges:
     """What closed contours have in common.
 

@@ -7,11 +7,11 @@ where it turns to the left (anticlockwise with y up). A *cubic* is held by two *
 from __future__ import annotations
 
 import functools
-from dataclasses import dataclass
 
 import numpy as np
 
 from draxet.geometry.arrays import Floats, Ints, Points, columns, crosses, norms, put, ranges, rows
+from draxet.record import record
 
 __all__ = ["ARC", "CUBIC", "LINE", "ArcShapes", "Spans", "cubic_lengths"]
 
@@ -25,7 +25,7 @@ def _gauss() -> tuple[Floats, Floats]:
     return at, weight
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class ArcShapes:
     """Circles beneath arcs: `centres` (n, 2), `radii` (n,), `first` angle and signed `sweep` (n,) in radians."""
 
@@ -35,7 +35,7 @@ class ArcShapes:
     sweep: Floats
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Spans:
     """n spans as arrays: `starts`, `ends` (n, 2); `kinds` (n,) of LINE, ARC, CUBIC; `bulges` (n,); `handles` (n, 2, 2).
 

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from draxet.geometry.affine import Affine
+from draxet.record import record
 
 __all__ = ["Spread"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Spread:
     """Variances `xx`, `yy` and covariance `xy` of a place, in the square of the unit that the place is in."""
 

@@ -7,13 +7,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, LINE
+from draxet.record import record
 
 __all__ = ["Trued", "true_shapes"]
 
@@ -23,7 +23,7 @@ _WIDEST = math.radians(0.8)
 _MOST_SPANS = 400
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Trued:
     """`contours` in their order; how many lines were made square and radii made equal; how far anything `moved` at the most."""
 

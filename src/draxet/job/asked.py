@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from draxet.job.ranges import Within
+from draxet.record import record
 from draxet.units import UnitError, format_area, format_length, format_number, parse_angle, parse_area, parse_length
 
 __all__ = ["Asked"]
@@ -15,7 +15,7 @@ _FAR = 1e6
 """A range that reaches so far is no bound that people need to be told of."""
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Asked:
     """A setting's words, and how it is typed or chosen.
 

@@ -10,7 +10,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -24,6 +23,7 @@ from draxet.geometry.pieces import place_at, position_near
 from draxet.geometry.spans import Spans
 from draxet.geometry.winding import winds
 from draxet.job.records import Bridge, ContourItem, Job, Side
+from draxet.record import record
 
 __all__ = ["BRIDGE_REACH", "Cut", "Effect", "Held", "cuts_held", "cuts_of", "first_hits"]
 
@@ -38,7 +38,7 @@ _EPSILON = 1e-6
 _ROUNDS = 60
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Cut:
     """A contour as it is cut: on which side, how wide (mm), and the ids of the job's contours that it comes from."""
 
@@ -50,7 +50,7 @@ class Cut:
     """The number of the cut, among those that were given, that says how it is cut."""
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Effect:
     """What a bridge does: the strip (closed) or the stretch of the cut (open) that it keeps, and its middle; without a shape it holds
     nothing, for the reason in `lost`."""
@@ -61,7 +61,7 @@ class Effect:
     lost: str = ""
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Held:
     """Cuts as they run with bridges, and what each bridge does."""
 
@@ -69,7 +69,7 @@ class Held:
     effects: tuple[Effect, ...]
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class _Strip:
     """A strip from one cut to another (their numbers): its outline, and its ends."""
 
@@ -242,7 +242,7 @@ def _renumbered(strips: Sequence[_Strip], numbers: Sequence[int], over: Sequence
     return [_Strip(s.bridge, of[s.first], of[s.second], s.start, s.end, s.outline) for s, fine in zip(strips, over, strict=True) if fine]
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class _Parted:
     """Contours and whether each is a hole; the number of the outermost contour that they come from; whether each strip leads over what
     is taken away."""

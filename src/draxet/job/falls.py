@@ -7,7 +7,6 @@ lies in them in turn, so nothing but the bodies has to be worked out; those that
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from threading import Lock
 from typing import Any
 
@@ -19,6 +18,7 @@ from draxet.geometry.contour import Contour, joined_spans
 from draxet.job.bridges import cuts_held, cuts_of
 from draxet.job.records import ContourItem, Job, Side
 from draxet.job.work import cut_centre_lines
+from draxet.record import record
 
 __all__ = ["Fallout", "Falls", "Piece"]
 
@@ -37,7 +37,7 @@ _Cut = tuple[Contour, Side, float]
 _Meets = dict[tuple[int, int], bool]
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Piece:
     """What hangs together. rings : its outline and its holes, (n, 2) each; area in mm²; place : one inside it; falls : whether it drops out,
     wanted : whether that is meant; depth : how many closed contours it lies in; threads : places at which it would part if it were narrowed; walls : where too little is left between two
@@ -53,7 +53,7 @@ class Piece:
     walls: tuple[Wall, ...] = ()
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Wall:
     """The middle of what is left between two edges, and its width in mm."""
 
@@ -62,7 +62,7 @@ class Wall:
     left: float
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Fallout:
     """All pieces, the largest first."""
 
@@ -78,7 +78,7 @@ class Fallout:
         return [piece for piece in self.pieces if piece.falls and not piece.wanted]
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class _Body:
     """Bands that hang together: a place on them, their outline, and the areas that they enclose."""
 
@@ -87,7 +87,7 @@ class _Body:
     holes: tuple[Any, ...]
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class _Known:
     """Of a contour that is cut: the area inside it where it is closed, its bands, and those wider by what is too narrow to hold."""
 

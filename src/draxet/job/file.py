@@ -13,7 +13,7 @@ import json
 import zipfile
 from collections import Counter
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -21,6 +21,7 @@ from draxet.files import reason, write_whole
 from draxet.job.codec import CodecError, Parts, read_record, written
 from draxet.job.records import Job
 from draxet.job.sound import fault_of, mended
+from draxet.record import record
 
 __all__ = ["VERSION", "JobFileError", "OpenedJob", "open_job", "read_job", "save_job"]
 
@@ -39,7 +40,7 @@ class JobFileError(ValueError):
     """A job file that cannot be read or written; the message is one sentence for people."""
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class OpenedJob:
     """A job from a file, how its desk was left, and what was left out because it was unsound, in sentences."""
 

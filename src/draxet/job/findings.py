@@ -6,10 +6,11 @@ One kind of answer for open ends, limits, fitness for cutting and all else that 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import field
 from enum import IntEnum
 
 from draxet.job.records import Job
+from draxet.record import record
 
 __all__ = ["Finding", "Gravity", "count_words"]
 
@@ -22,7 +23,7 @@ class Gravity(IntEnum):
     STOPS = 3
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Finding:
     """Something to look at.
 

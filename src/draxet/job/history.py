@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from draxet.job.records import Job
+from draxet.record import record
 
 __all__ = ["History"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class History:
     """`states` holds (words, job) from the first on; `at` is the one in force; `saved` the one on disk."""
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Annotated
 
 from draxet.job.asked import Asked
 from draxet.job.ranges import Id, OneOf, Size, Within, Words
+from draxet.record import record
 
 __all__ = ["KINDS", "MACHINES", "Machine"]
 
@@ -18,7 +18,7 @@ _WORKS = {
 """Which kinds of operation each kind of machine can do."""
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Machine:
     """A machine. reach : width and height of what it reaches from the sheet's lower left, in mm. most_feed, travel : in mm a minute. acceleration : in mm/s².
     pierce : seconds that a cut waits where it begins. safe_height : mm above the sheet at which it travels. arcs : whether it runs arcs as such."""

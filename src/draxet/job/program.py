@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.job.machine import Machine
+from draxet.record import record
 
 __all__ = ["Event", "Program"]
 
 _WHOLE = 2 * math.pi
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Event:
     """Something between moves: before move number `at`, ``on`` and ``off`` (of the beam, torch, spindle or pen), ``pierce`` (seconds), ``tool`` (its diameter in mm),
     ``pen`` (its number)."""
@@ -26,7 +26,7 @@ class Event:
     value: float = 0.0
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Program:
     """m moves, one after the other from `start` (2,): `to` (m, 2) where each ends, `centre` (m, 2) of arcs, `turn` (m,) the angle an arc turns through
     (radians, anticlockwise over 0; 0 for a straight move), `work` (m,) whether it works or only travels, `feed` (m,) in mm a minute, `power` (m,) in per cent,

@@ -7,15 +7,16 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Annotated
+
+from draxet.record import record
 
 __all__ = [
     "Colour", "Coordinate", "Count", "Each", "Id", "Length", "OneOf", "Pattern", "Percent", "PictureId", "Pixels", "Share", "Size", "Text", "Within", "Words",
 ]  # fmt: skip
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Within:
     """A number from `low` to `high`, but not `but`."""
 
@@ -30,7 +31,7 @@ class Within:
         return f"from {self.low:g} to {self.high:g}" + (f", but not {self.but:g}" if self.but is not None else "")
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Text:
     """A text of `least` to `most` letters, without halves of characters."""
 
@@ -43,7 +44,7 @@ class Text:
         return "" if not any("\ud800" <= c <= "\udfff" for c in value) else "whole letters"
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Pattern:
     """A text like `shape` (a regular expression), which `words` describes."""
 
@@ -54,7 +55,7 @@ class Pattern:
         return "" if re.fullmatch(self.shape, value) else self.words
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class OneOf:
     """One of a few choices."""
 
@@ -64,7 +65,7 @@ class OneOf:
         return "" if value in self.choices else "one of " + ", ".join(str(choice) for choice in self.choices)
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Count:
     """`least` to `most` entries."""
 
@@ -75,7 +76,7 @@ class Count:
         return "" if self.least <= len(value) <= self.most else f"{self.least} to {self.most} entries"
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Each:
     """Entries, `what` each, that stand for themselves: one that is unsound is left out of a file that is read, and said."""
 

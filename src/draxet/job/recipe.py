@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, fields, replace
+from dataclasses import fields, replace
 from typing import Annotated, Any
 
 from draxet.job.operations import OPERATION_KINDS, Operation
 from draxet.job.ranges import Id, OneOf, Size, Text, Within, Words
+from draxet.record import record
 
 __all__ = ["RECIPES", "Recipe", "best_first", "recipe_like"]
 
@@ -16,7 +17,7 @@ _SETTINGS = ("feed", "power", "passes", "width", "depth", "spacing")
 """What a recipe says of an operation that has it; 0 where it does not say."""
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Recipe:
     """machine : its id. kind : of operation. feed in mm/min, power in per cent, width (of a cut or a line), depth and spacing in mm; 0 where the operation's own
     stays."""

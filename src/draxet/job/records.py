@@ -7,7 +7,7 @@ A *job* is one piece of work: its *sheets* of stock, its *pictures*, the *contou
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from enum import StrEnum
 from functools import cached_property
 from typing import Annotated
@@ -21,6 +21,7 @@ from draxet.job.operations import AnyOperation, CutThrough, Side
 from draxet.job.recipe import RECIPES, Recipe
 from draxet.job.ranges import Colour, Coordinate, Count, Each, Id, Length, OneOf, PictureId, Pixels, Share, Size, Text, Within, Words
 from draxet.job.steps import PrepareStep, worked_frame
+from draxet.record import record
 from draxet.units import UNITS
 
 __all__ = [
@@ -47,7 +48,7 @@ _Pixel = tuple[Pixels, Pixels]
 _Side = Annotated[int, Within(1, 1_000_000)]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Sheet:
     """Stock on the bench.
 
@@ -79,7 +80,7 @@ class Sheet:
         return self.x, self.y, self.x + self.width, self.y + self.height
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Limit:
     """What the machine can reach, a hoop or a frame's opening: a closed outline, its lower left on the sheet's."""
 
@@ -87,7 +88,7 @@ class Limit:
     outline: Contour
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class MeasureNote:
     """A measurement that is kept: what was measured, its places in job space, and its words."""
 
@@ -97,7 +98,7 @@ class MeasureNote:
     words: Words
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class KnownLength:
     """Two places on a picture (in its pixels), the real length between them, and the spread of each pick."""
 
@@ -119,7 +120,7 @@ class KnownLength:
         return math.hypot(self.first_spread.along(dx, dy), self.second_spread.along(dx, dy))
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class SquareStep:
     """A photo squared to a plan: four `corners` found on it, the `real` width and height between them in mm, the lens
     `curve`, the map from the plan's pixels to the photo's (`matrix`, nine numbers row by row), and the `plan`'s size in
@@ -133,7 +134,7 @@ class SquareStep:
     residual: Annotated[float, Within(0.0, 1e6)] = 0.0
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Picture:
     """A picture: its file as it came (`source`), its size in base pixels, its prepare steps, and its map to job space.
 
@@ -215,7 +216,7 @@ class Picture:
         return self.to_job.scale
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class ContourItem:
     """A contour of the job and the picture it was traced from (empty where none); one of `fixed` size is never resized.
 
@@ -257,7 +258,7 @@ class ContourItem:
         return replace(self, contour=contour, ellipse=ellipse, placed=self.placed.then(after) if self.link else self.placed)
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Group:
     """Contours that are chosen and arranged as one, and go by a name: a part. within : the group that it stands in, or empty. What is
     `locked` is neither chosen nor moved by hand."""
@@ -268,7 +269,7 @@ class Group:
     locked: bool = False
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Point:
     """A place to drill, to mark or to draw by."""
 
@@ -277,7 +278,7 @@ class Point:
     y: Coordinate
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Bridge:
     """Where a shape is held: a place on a contour, and the `width` in mm that is left there after the cut. One that leads `across` goes at an
     `angle` (degrees) to the next contour; else the cut of its own is interrupted."""
@@ -297,7 +298,7 @@ class Bridge:
         return replace(self, x=x, y=y, angle=math.degrees(math.atan2(dy, dx)))
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Lettering:
     """Words that were set and can still be changed as words; the contours of them are those of their `group`.
 
@@ -329,7 +330,7 @@ class Lettering:
         return replace(self, near=near, placed=Affine.scaled(1 / size).then(placed), height=self.height * size, spacing=self.spacing * size, away=self.away * size)
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Guide:
     """A straight line without ends to draw by, through (x, y) at `angle` degrees; it is caught and never cut."""
 
@@ -339,7 +340,7 @@ class Guide:
     angle: Annotated[float, Within(-360.0, 360.0)] = 0.0
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class HandedOff:
     """A file that left, the state of the work it held, and the sheet that it was for."""
 
@@ -348,7 +349,7 @@ class HandedOff:
     sheet: PictureId = ""
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Job:
     """Everything of one piece of work, as a value."""
 

@@ -14,7 +14,7 @@ import os
 import pickle
 import time
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -22,6 +22,7 @@ from draxet.geometry.contour import Contour
 from draxet.job.file import JobFileError, OpenedJob, open_job, save_job
 from draxet.job.records import Job
 from draxet.job.sound import job_fault, mended
+from draxet.record import record
 
 __all__ = ["Keeper", "LeftBehind", "left_behind", "read_left", "rescue"]
 
@@ -70,7 +71,7 @@ def _locked(path: Path) -> int | None:
     return handle
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class LeftBehind:
     """A copy whose program ended without saving or giving up its job; `written` in seconds since 1970."""
 

@@ -8,7 +8,6 @@ opening), so that the whole keeps its size.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -18,13 +17,14 @@ from draxet.geometry.nesting import as_polygon, nesting_depths
 from draxet.geometry.shared_edges import Run, shared_edges
 from draxet.job.bridges import Cut, cuts_held
 from draxet.job.records import CutThrough, Job, Side
+from draxet.record import record
 
 __all__ = ["CutWork", "cut_centre_lines", "cut_work", "vanishing_cuts"]
 
 _FINE = 0.01
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class CutWork:
     """One line to be cut: the operation that it belongs to, on which side of `contour` the cut runs, the job's contours that it
     comes from, and whether two areas share it."""

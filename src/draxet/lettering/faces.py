@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import os
-from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
+
+from draxet.record import record
 
 __all__ = ["Face", "FaceError", "face_named", "installed_faces", "shipped_faces"]
 
@@ -20,7 +21,7 @@ class FaceError(ValueError):
     """A face that cannot be used; the message is one sentence for people."""
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Face:
     """A face by its `name`; its file, and its number in a file that holds several."""
 

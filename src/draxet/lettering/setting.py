@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
@@ -20,6 +19,7 @@ from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.pieces import position_near
 from draxet.geometry.spans import CUBIC, LINE
 from draxet.lettering.faces import Face, FaceError
+from draxet.record import record
 
 __all__ = ["ALIGNS", "Letter", "set_along", "set_rows", "set_straight", "width_of"]
 
@@ -32,7 +32,7 @@ _CAPITAL_SHARE = 0.7
 """Of the em: the height of capitals in a face that has none."""
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Letter:
     """A letter's contours where it stands in its row, whose baseline is y = 0; the middle of its advance, and the number of its row. shape : what
     it is and how large; at : where its own origin stands."""

@@ -6,7 +6,6 @@ The scene is drawn from known geometry, so whatever is measured on a shot can be
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Any
 
 import cv2
@@ -18,6 +17,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.homography import apply_homography, bent, homography, unbent
 from draxet.geometry.shapes import rounded_polygon
 from draxet.geometry.spans import CUBIC
+from draxet.record import record
 
 __all__ = ["CARD_MM", "SimulatedCamera", "View", "card_corners", "leaf_stencil", "stencil_on_bench"]
 
@@ -31,7 +31,7 @@ _DISTANCE_MM = 520.0
 _NOISES = 4
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class View:
     """How the camera is held: leaning by `tilt` degrees towards `around`, rolled by `roll`, with a lens `curve`."""
 

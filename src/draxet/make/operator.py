@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 
 from draxet.geometry.nesting import nesting_depths
 from draxet.job.machine import Machine
 from draxet.job.records import Job, Sheet
+from draxet.record import record
 
 __all__ = ["Cost", "cost_of", "operators_list"]
 
@@ -18,7 +18,7 @@ _LISTS = {
 }  # fmt: skip
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Cost:
     """share : of the sheet that the parts cover, 0 to 1. seconds : of the machine."""
 

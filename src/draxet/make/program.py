@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -25,6 +25,7 @@ from draxet.job.records import Job, Sheet
 from draxet.job.work import cut_work
 from draxet.make.leads import with_leads
 from draxet.make.route import shortest_order
+from draxet.record import record
 
 __all__ = ["lines_of", "program_of"]
 
@@ -34,7 +35,7 @@ _MOST_STARTS = 48
 """So many places of a closed line are thought of as its beginning."""
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class _Block:
     """Lines that are worked one after the other, as they are: what they belong to, and where one comes in and goes out."""
 

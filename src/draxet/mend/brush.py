@@ -3,7 +3,6 @@ touched is fitted anew."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -14,6 +13,7 @@ from draxet.geometry.fitting.loops import resampled, resampled_open
 from draxet.geometry.fitting.settings import FitSettings
 from draxet.geometry.pieces import piece, position_near
 from draxet.mend.forms import sampled
+from draxet.record import record
 
 __all__ = ["Brushed"]
 
@@ -24,7 +24,7 @@ _BROAD = 4
 """Neighbours to each side whose mean a place is drawn to."""
 
 
-@dataclass
+@record
 class Brushed:
     """A contour under the brush: `points` (n, 2) evenly along it, and which of them were `touched`."""
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
@@ -22,6 +21,7 @@ from draxet.geometry.spans import Spans
 from draxet.mend.flaws import Flaw, without_conflicts
 from draxet.mend.gaps import gaps
 from draxet.progress import Progress, Unwatched
+from draxet.record import record
 
 __all__ = ["Cleaning", "cleaned", "doubles", "flaws_of", "overshoots", "scraps", "united"]
 
@@ -33,7 +33,7 @@ _NO_LENGTH = 1e-5
 """mm: what is shorter goes past nothing."""
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Cleaning:
     """What is mended, and within which limits in mm (mm² for scraps); None where it is left alone."""
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 
 from draxet.geometry.contour import Contour
+from draxet.record import record
 
 __all__ = ["Flaw", "WORDS", "without_conflicts"]
 
@@ -17,7 +17,7 @@ WORDS = {
 """Of each kind of flaw its words, one and many."""
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Flaw:
     """Something to be mended. kind : a key of ``WORDS``. size : in mm (how broad a gap is, how long what goes). place : where. concerns : the
     contours, by number; none where it is listed only. mend : what each of them becomes (none where it goes), and how, in a word; worked out

@@ -7,7 +7,6 @@ places evenly along the contour.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 from scipy.optimize import least_squares
@@ -17,6 +16,7 @@ from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import unit_ellipse
 from draxet.geometry.spans import ARC
+from draxet.record import record
 
 __all__ = ["FORMS", "Form", "fitted_form"]
 
@@ -25,7 +25,7 @@ _SAMPLES = 720
 _LEAST_BULGE, _MOST_BULGE = 1e-4, 50.0
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Form:
     """The contour in place of a wobble, how far in mm the wobble lies off it at the most, and for an ellipse its map from the unit
     circle."""

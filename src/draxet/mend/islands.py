@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -14,6 +13,7 @@ from draxet.geometry.crossings import crossings
 from draxet.geometry.nesting import as_polygon, nesting_depths
 from draxet.geometry.spans import Spans
 from draxet.job.records import Bridge, CutThrough, Job, Side
+from draxet.record import record
 
 __all__ = ["island_bridges", "islands_of"]
 
@@ -37,7 +37,7 @@ def islands_of(job: Job, chosen: Collection[str] = ()) -> list[str]:
     return [name for name, depth in depths.items() if depth == 1 and name not in openings] if chosen else []
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class _Ways:
     """Straight ways from places (n, 2) on an island, at `angle` (n,) in radians, over the opening: how `good` each is (less is better)."""
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from draxet.geometry.arrangement import arrangement_of
 from draxet.geometry.contour import Contour
 from draxet.mend.flaws import Flaw
 from draxet.mend.gaps import gaps
+from draxet.record import record
 
 __all__ = ["Leak", "leak_at"]
 
@@ -16,7 +16,7 @@ _MOST = 24
 """Of more gaps than that the narrowest are looked at."""
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Leak:
     """Gaps that must be closed for a place to be enclosed, the broadest last, and the area that it lies in then."""
 

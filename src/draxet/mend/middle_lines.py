@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
@@ -20,6 +19,7 @@ from draxet.geometry.fitting.chain import fit_chains, fit_loops
 from draxet.geometry.fitting.loops import resampled, resampled_open
 from draxet.geometry.fitting.settings import FitSettings
 from draxet.geometry.nesting import nesting_depths
+from draxet.record import record
 
 __all__ = ["MiddleLine", "middle_lines"]
 
@@ -41,7 +41,7 @@ _BLUR = 2.0
 _STRAIGHT_ON = math.radians(50.0)
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class MiddleLine:
     """contour : the middle line, open or closed. width : of the stroke, in mm, in the median. spread : how much it changes along it, in mm."""
 

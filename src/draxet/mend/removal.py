@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -16,6 +15,7 @@ from draxet.job.edits import remove_bridges, remove_contours
 from draxet.job.records import Job
 from draxet.mend.ends import closed_up, put_parts
 from draxet.mend.trim import piece_between, trimmed
+from draxet.record import record
 
 __all__ = ["MANNERS", "Hole", "Removal", "closing", "filled", "removal"]
 
@@ -25,7 +25,7 @@ _ON = 1e-3
 _SAME_TURN = 1e-6
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Removal:
     """gone : the piece. left : what stays of its contour. bridges : ids of those that go with it."""
 
@@ -55,7 +55,7 @@ class Removal:
         return job, Hole(ids[0], ids[-1], first, second) if whole or first is not second else None
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Hole:
     """From the end of one contour to the beginning of another, or of the same one."""
 

@@ -10,7 +10,6 @@ import itertools
 import math
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -23,6 +22,7 @@ from draxet.job.edits import change_contours, map_contours, set_ellipse
 from draxet.job.records import ContourItem, Job
 from draxet.mend.forms import fitted_form
 from draxet.progress import Progress, Unwatched
+from draxet.record import record
 
 __all__ = ["MOST_CONTOURS", "Truth", "all_taken", "taken", "truths_of"]
 
@@ -40,7 +40,7 @@ _PHASES = (("round", "oval", "concentric", "equal", "symmetrical"), ("level", "u
 """All are taken in this order: directions last but one, so that nothing turns lines after they are true."""
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Truth:
     """Something that is nearly so. kind : ``level``, ``upright``, ``square``, ``parallel``, ``equal``, ``round``, ``oval``, ``concentric``,
     ``tangent`` or ``symmetrical``. ids : the contours, spans : those of the first of them that are meant. moves : how far anything would

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import cv2
 import numpy as np
 
 from draxet.geometry.arrays import NDArray
+from draxet.record import record
 
 __all__ = ["Paper", "evenly_inked", "evenly_lit", "fill_with_paper", "ink_level"]
 
@@ -17,7 +17,7 @@ _BAND_ROWS = 512
 _EVEN = 245.0
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Paper:
     """A small map of the paper's brightness, channel by channel, of a picture `width` and `height` pixels large."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -18,13 +17,14 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.spans import CUBIC
 from draxet.job.records import Job
 from draxet.job.work import cut_work
+from draxet.record import record
 
 __all__ = ["ReadBack", "hand_off", "layers_of"]
 
 _FINE = 0.0005
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class ReadBack:
     """What was found in the file: contours there and wanted, closed ones there and wanted, the greatest difference and the size in mm;
     its layers, and those in which something is missing or too much; `work` tells which state of the sheet's work it holds."""

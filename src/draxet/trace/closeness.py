@@ -7,7 +7,6 @@ picture's blur explains does not count.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -16,6 +15,7 @@ from draxet.geometry.arrays import Bools, Floats, Ints, NDArray, Points, columns
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.corners import tip_retreat
 from draxet.pixels.sample import sampled
+from draxet.record import record
 from draxet.trace.extract import EdgeLines, edge_lines
 from draxet.trace.levels import edge_blur
 from draxet.trace.places import Places, places_along
@@ -32,7 +32,7 @@ _STROKE_REACH = 20.0
 _OFF_STROKE = 3.0
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Closeness:
     """Places along contours and how far the picture's edge lies from each.
 

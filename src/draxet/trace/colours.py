@@ -6,7 +6,7 @@ both, so there is no gap and no overlap at any tolerance. Contours come in pictu
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import cv2
@@ -20,6 +20,7 @@ from draxet.geometry.fitting.loops import resampled, resampled_open
 from draxet.geometry.fitting.settings import FitSettings
 from draxet.pixels.sample import sampled
 from draxet.progress import Progress, Unwatched
+from draxet.record import record
 from draxet.trace.ground import Ground
 from draxet.trace.palette import labelled
 from draxet.trace.shared import EdgeChains, edge_chains
@@ -35,7 +36,7 @@ _MOST_MOVE = 1.6
 _MOST_PIXELS = 16_000_000
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class ColourRequest:
     """What to trace and how.
 
@@ -56,7 +57,7 @@ class ColourRequest:
     area: tuple[tuple[float, float], ...] = ()
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class ColourArea:
     """All areas of one colour: its number, its red, green, blue, and closed contours to be filled even-odd."""
 
@@ -65,7 +66,7 @@ class ColourArea:
     contours: tuple[Contour, ...]
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class ColourAnswer:
     """`areas` from the back to the front."""
 
@@ -157,7 +158,7 @@ def _without_small(labels: NDArray[np.uint8], min_area: float) -> NDArray[np.uin
     return np.ascontiguousarray(out)
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class _Measured:
     """Chain points (n, 2) at sub-pixel places, which of them count (n,), and each chain's end nodes (k, 2)."""
 

@@ -6,7 +6,7 @@ space, where y runs up, they run anticlockwise round ink and clockwise round a h
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -18,6 +18,7 @@ from draxet.geometry.fitting.loops import Loops, resampled
 from draxet.geometry.fitting.settings import SHAPES_WITHIN, FitSettings
 from draxet.geometry.true_shapes import true_shapes
 from draxet.progress import Progress, Unwatched
+from draxet.record import record
 from draxet.trace.extract import EdgeLines, edge_lines, refuse_noise
 from draxet.trace.ground import Ground
 from draxet.trace.levels import automatic_level, check_request, edge_blur
@@ -31,7 +32,7 @@ _STEP, _FINEST = 1.0, 0.5
 """Pixels between the samples that are fitted, and between those of the smallest contours, which turn within few pixels."""
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class EdgeRequest:
     """What to trace and how.
 
@@ -56,7 +57,7 @@ class EdgeRequest:
     keep_rim: bool = False
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class EdgeAnswer:
     """Closed `contours` in picture space, the `level` used, the blur found, the picture as it was traced, whether each contour
     follows ``edges`` or ``middles`` (`traced`), open strokes left out, what was made exactly square or equal, in words, and how many

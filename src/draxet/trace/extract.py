@@ -9,13 +9,13 @@ mean of the four corners says whether ink joins.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import cv2
 import numpy as np
 
 from draxet.geometry.arrays import Bools, Floats, Ints, NDArray, Points, crosses, kept, rows
+from draxet.record import record
 
 
 __all__ = ["EdgeLines", "edge_lines", "refuse_noise"]
@@ -44,7 +44,7 @@ for _corners, _two_ways in {
         _EXIT[_corners, _enter] = _leave
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class EdgeLines:
     """Closed chains in picture space (x right, y down, pixel 0's centre at 0.5).
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
@@ -12,6 +11,7 @@ from draxet.geometry.arrays import Floats
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.spans import Spans
 from draxet.job.findings import Finding, Gravity
+from draxet.record import record
 from draxet.trace.places import places_along
 
 __all__ = ["Fitness", "fitness_of"]
@@ -20,7 +20,7 @@ _MANY = 3000
 _SHORT_SHARE = 0.1
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Fitness:
     """Whether contours can be cut, in mm.
 

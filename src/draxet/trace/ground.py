@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import cv2
@@ -10,11 +9,12 @@ import numpy as np
 
 from draxet.geometry.arrays import NDArray
 from draxet.pixels.paper import evenly_inked
+from draxet.record import record
 
 __all__ = ["PRESETS", "Ground", "Preset", "corner_degrees_of", "smooth_of", "tolerance_of"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Ground:
     """How a picture is readied for tracing.
 
@@ -50,7 +50,7 @@ class Ground:
         return np.asarray(mask > 0)
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Preset:
     """Settings for a kind of picture: `detail` and `smoothness` 0..100, `local` level, `speck` in square pixels."""
 

@@ -8,7 +8,7 @@ on by its direction. Contours come in picture space; open ones are slits.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import cv2
@@ -21,6 +21,7 @@ from draxet.geometry.fitting.loops import resampled, resampled_open
 from draxet.geometry.fitting.settings import FitSettings
 from draxet.pixels.sample import sampled
 from draxet.progress import Progress, Unwatched
+from draxet.record import record
 from draxet.trace.crossings import join_through
 from draxet.trace.extract import edge_lines, refuse_noise
 from draxet.trace.ground import Ground
@@ -37,7 +38,7 @@ _HOLE = 6.0
 """Holes in ink up to so many square pixels are grain, not paper."""
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class MiddleRequest:
     """What to trace and how; lengths in pixels.
 
@@ -54,7 +55,7 @@ class MiddleRequest:
     ground: Ground = Ground()
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class MiddleAnswer:
     """`contours` in picture space, closed and open, the stroke's width along each (`widths`, in pixels), the level used, and the
     picture as it was traced."""

@@ -7,13 +7,13 @@ mixtures of them and never a colour of their own.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import cv2
 import numpy as np
 
 from draxet.geometry.arrays import Floats, NDArray
+from draxet.record import record
 
 
 __all__ = ["Palette", "areas_verdict", "labelled", "split_colour", "suggested_palette", "to_lab"]
@@ -29,7 +29,7 @@ _PURE = 16.0
 _MIXED = 9.0
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Palette:
     """`colours` (k, 3) red, green, blue of 0..255, and the share of the picture's even pixels that each has (k,)."""
 

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 import numpy as np
 
 from draxet.geometry.arrays import Points
+from draxet.record import record
 
 __all__ = ["End", "Heading", "Path", "join_gaps"]
 
@@ -17,14 +18,14 @@ _LINE_WITHIN = 0.12
 _ENOUGH_FOR_BEND = 8
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class End:
     """One end of a path: the junction it runs into, -1 where it is free."""
 
     joint: int
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Heading:
     """Where a path ends (2,), the direction it has there (2,), and how it bends, in radians a pixel (over 0 from x to y)."""
 
@@ -33,7 +34,7 @@ class Heading:
     bend: float = 0.0
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Path:
     """A stroke's middle as a chain of places (n, 2), its `width` in pixels, and its ends; n may be 0 between two junctions."""
 

@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from draxet.geometry.arrays import Floats, Ints, Points, dots, norms
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.spans import Spans
+from draxet.record import record
 
 __all__ = ["Places", "places_along"]
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Places:
     """n places: `points` and the contours' directions there, `along` (n, 2); the contour of each, `owner` (n,); the span of each
     among all `spans`, `span` (n,), and how far along that from its start and to its end, `behind` and `ahead` (n,).

@@ -6,17 +6,17 @@ where the picture's colours are half-way between both sides, and fitted once. Ar
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from draxet.geometry.arrays import Bools, Ints, NDArray, Points
+from draxet.record import record
 
 
 __all__ = ["EdgeChains", "edge_chains"]
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class EdgeChains:
     """k chains of lattice points (corners of pixels), each between two areas.
 

@@ -6,13 +6,13 @@ on the picture itself.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import cv2
 import numpy as np
 
 from draxet.geometry.arrays import Floats, Ints, NDArray, Points
+from draxet.record import record
 
 
 __all__ = ["Branch", "Skeleton", "skeleton_of"]
@@ -23,7 +23,7 @@ _SHARED = 1.3
 _SMALL_ANGLE = np.radians(75)
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Branch:
     """Pixels in their order (n, 2) as x, y of their centres in picture space; the junctions at its ends, -1 for a free end; a
     closed one has neither."""
@@ -34,7 +34,7 @@ class Branch:
     closed: bool = False
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Skeleton:
     """`branches`; for each junction its middle (k, 2), how far it reaches from there (k,), the radius of ink in it (k,), and what it
     is made of: `cores`, (j, 2) and (j,) places and radii of ink; `radius` of ink at any pixel."""

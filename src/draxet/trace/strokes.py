@@ -6,12 +6,12 @@ between the outer edge and the nearest point of the inner one. An *open stroke* 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points
+from draxet.record import record
 from draxet.trace.extract import EdgeLines
 
 __all__ = ["Middles", "middles_of_drawn_lines"]
@@ -22,7 +22,7 @@ _LONG = 6.0
 _WIDE = 40.0
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Middles:
     """Chains with drawn lines as their middles: `lines`, whether each is a middle, its line width in pixels (0 elsewhere),
     and how many open strokes were left out."""

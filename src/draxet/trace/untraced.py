@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import cv2
@@ -12,6 +11,7 @@ from scipy.spatial import cKDTree
 
 from draxet.geometry.arrays import Bools, Floats, NDArray, Points
 from draxet.geometry.contour import Contour
+from draxet.record import record
 from draxet.trace.extract import EdgeLines, edge_lines
 from draxet.trace.places import places_along
 
@@ -21,7 +21,7 @@ _STEP = 1.0
 _LEAST_POINTS = 4
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class UntracedLine:
     """A line of the picture that was left out: the stretches of its edges, each (n, 2) in picture space, a `place` on it, and about how
     `long` it is, in pixels."""

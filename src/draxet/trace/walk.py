@@ -7,7 +7,6 @@ it is worked out once for all ends, so that a move only reads it.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -21,6 +20,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_chains, fit_loops
 from draxet.geometry.fitting.loops import resampled, resampled_open
 from draxet.geometry.fitting.settings import FitSettings
+from draxet.record import record
 from draxet.trace.extract import edge_lines
 
 __all__ = ["Reach", "WalkMap", "edge_map", "fitted_walk", "line_map", "reach_from", "walk_to", "way_along"]
@@ -37,7 +37,7 @@ _ASIDE = 12.0
 """Pixels that an end may lie off the line that it is to follow."""
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class WalkMap:
     """A picture's lines as linked points: `points` (n, 2) in picture space, and the links' lengths."""
 
@@ -51,7 +51,7 @@ class WalkMap:
         return int(index), float(away)
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Reach:
     """All ways from the point `start`: before which point each one is reached (n,), and how far it is along the lines (n,)."""
 

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import cv2
@@ -17,6 +16,7 @@ import numpy as np
 
 from draxet.geometry.arrays import Floats, NDArray
 from draxet.geometry.spread import Spread
+from draxet.record import record
 from draxet.trueup.lines import LEAST_CONTRAST, Stroke, crossing, cuts_across, line_through
 
 __all__ = ["Feature", "across_spread", "even_along", "feature_near", "in_area", "met"]
@@ -36,7 +36,7 @@ _OPPOSITE = 0.15
 _STEP = 0.25
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Feature:
     """What was found: ``end``, ``corner`` or ``crossing``, its place and spread in pixels, the width of its line, and the
     directions of its lines."""

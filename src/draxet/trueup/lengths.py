@@ -13,13 +13,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Bools, Floats
 from draxet.job.records import KnownLength
+from draxet.record import record
 
 __all__ = ["LengthFit", "fit_lengths"]
 
@@ -30,7 +30,7 @@ _SIGNIFICANT = 3.0
 _ROUNDS = 4
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class LengthFit:
     """What known lengths say of a picture.
 

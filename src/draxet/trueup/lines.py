@@ -3,13 +3,13 @@ which a line is laid."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import cv2
 import numpy as np
 
 from draxet.geometry.arrays import Floats, NDArray
+from draxet.record import record
 
 
 __all__ = ["LEAST_CONTRAST", "Stroke", "away", "crossing", "cuts_across", "directions_near", "edge_near", "foot", "line_through", "slopes", "stroke_near"]
@@ -21,7 +21,7 @@ _STRAIGHT = 0.6
 _EVEN = 1.6
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Stroke:
     """A straight piece of a line through (x, y) at `angle` (radians), `width` pixels wide (0 for an edge)."""
 

@@ -8,13 +8,14 @@ from two picks.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
 from draxet.geometry.arrays import NDArray
 from draxet.geometry.spread import Spread
+from draxet.record import record
 from draxet.trueup.features import across_spread, even_along, feature_near, in_area, met
 from draxet.trueup.lines import LEAST_CONTRAST, Stroke, away, crossing, directions_near, edge_near, foot, line_through, slopes, stroke_near
 
@@ -34,7 +35,7 @@ _AROUND = 48
 _LONG_ALONG = (40.0, 90.0, 180.0, 360.0)
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Pick:
     """A place in picture space, the drawn line's width there in pixels (0 where none), its direction(s) in radians, and the
     place's spread in pixels. `kind` : ``middle``, ``end``, ``corner``, ``crossing``, ``edge`` or ``free``."""

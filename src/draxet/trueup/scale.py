@@ -5,9 +5,9 @@ Standard scales are those of ISO 5455 (1979), with the multiples that building d
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 
 from draxet.job.records import Picture
+from draxet.record import record
 from draxet.trueup.lengths import fit_lengths
 
 __all__ = ["STANDARD", "DrawnScale", "drawn_scale"]
@@ -20,7 +20,7 @@ STANDARD = (
 _CLOSE = 0.015
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class DrawnScale:
     """`ratio` of paper to reality, the `nearest` standard one, how far off that is as a share, and whether that is close enough."""
 

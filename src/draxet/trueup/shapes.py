@@ -8,12 +8,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.spread import Spread
+from draxet.record import record
 
 __all__ = ["Reading", "angle_at", "area_of", "circle_through", "length_along", "read"]
 
@@ -21,7 +21,7 @@ _SIGMAS = 2.0
 _STEP = 1e-4
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Reading:
     """A measured `value` (mm, mm² or degrees) and its trust, plus or minus."""
 

@@ -8,7 +8,6 @@ places and straight sides says how well it holds, and gives the lens curve where
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Any
 
 import cv2
@@ -20,6 +19,7 @@ from draxet.geometry.homography import apply_homography, homography, unbent
 from draxet.geometry.spread import Spread
 from draxet.job.edits import set_known_lengths, square_picture
 from draxet.job.records import Job, KnownLength, SquareStep
+from draxet.record import record
 
 __all__ = ["Corners", "as_taken", "find_corners", "find_rectangles", "plan_view", "sharpened", "square_photo"]
 
@@ -41,7 +41,7 @@ _SAME_PX, _SAME_SHARE = 4.0, 0.04
 _CURVES = np.linspace(-0.12, 0.12, 49)
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Corners:
     """Four corners (4, 2) in picture space, in turn round the rectangle, the first at its upper left; the lens curve; and how
     far the sides' measured places lie from straight lines, in pixels (root mean square)."""

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Points
@@ -15,6 +14,7 @@ from draxet.geometry.pairs import Freedom, fit_pairs
 from draxet.geometry.spread import Spread
 from draxet.job.edits import map_picture, set_known_lengths
 from draxet.job.records import Job, KnownLength, Picture
+from draxet.record import record
 from draxet.trueup.lengths import fit_lengths
 from draxet.trueup.pick import Pick
 
@@ -28,7 +28,7 @@ BORDER_SPREAD = Spread.round(0.3)
 _MOST_KNOWN = 15
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Measured:
     """A length in mm and its trust, plus or minus, in mm."""
 

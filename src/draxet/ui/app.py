@@ -25,7 +25,7 @@ def make_app() -> QApplication:
     """The application, dressed."""
     app = QApplication.instance()
     if not isinstance(app, QApplication):
-        app = QApplication(["draxet"])
+        app = QApplication(["draxet", "-style", "fusion"])
         app.setApplicationName("Draxet")
         app.setDesktopFileName("draxet")
         dress(app, LIGHT)

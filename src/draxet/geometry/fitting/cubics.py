@@ -7,12 +7,12 @@ automatically fitting digitized curves", Graphics Gems (1990).
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 
 from draxet.geometry.arrays import Floats, Ints, Points, columns, crosses, dots, norms, rows
 from draxet.geometry.fitting.intervals import Chords
+from draxet.record import record
 
 __all__ = ["fit_cubics", "fit_free_cubics", "rough_distances"]
 
@@ -107,7 +107,7 @@ def _refined(chords: Chords, closer: Callable[[_Pull, Floats], Floats], rounds: 
     return np.stack([chords.out_of(handles[0], handles[1]), chords.out_of(handles[2], handles[3])], axis=1), worst * chords.size, at
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class _Pull:
     """Normal equations of a step of both handles: symmetric 2 × 2 blocks, each as xx, xy and yy (k,), of the first handle
     (`near`), of the second (`far`) and between them (`both`), and what is left over for each, (k, 2)."""

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 
 import numpy as np
 
 from draxet.geometry.arrays import Floats, Points, columns, crosses, dots, norms
 from draxet.geometry.fitting.intervals import Intervals
+from draxet.record import record
 
 __all__ = ["Fillets", "fit_fillets"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Fillets:
     """k arcs from `starts` to `ends` (k, 2) with `bulges` (k,); `worst` (k,) is a sample's greatest distance, inf where none fits."""
 

@@ -6,7 +6,7 @@ stand, both neighbours take the mean of their directions there, so that the cont
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -18,6 +18,7 @@ from draxet.geometry.fitting.loops import Unrolled
 from draxet.geometry.fitting.pieces import OPEN, Pieces, unit
 from draxet.geometry.fitting.settings import FitSettings
 from draxet.geometry.spans import ARC, CUBIC, LINE, cubic_lengths
+from draxet.record import record
 
 __all__ = ["filled"]
 
@@ -136,7 +137,7 @@ def _short_sides(work: Pieces, loops: Unrolled, settings: FitSettings) -> Bools:
     return np.asarray(short & (np.abs(crosses(chord, off)) <= settings.tolerance * norms(chord)))
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class _Cubics:
     """Cubics for pieces: their `handles` and directions, how far `off` a sample is at the most, and which one."""
 
@@ -180,7 +181,7 @@ def _folded(pieces: Pieces, index: Ints, handles: Floats, loops: Unrolled, setti
     return np.asarray((cubic_lengths(starts, handles, ends) > way + _FOLD * settings.curves) | (turning > _MOST_TURN))
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class _Arcs:
     bulge: Floats
     leave: Points

@@ -5,12 +5,12 @@ In a *chord's frame* the interval's start is (0, 0) and its end (1, 0).
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TypeVar
 
 import numpy as np
 
 from draxet.geometry.arrays import Bools, Floats, Ints, NDArray, Points, columns, crosses, dots, kept, norms, ranges, rows
+from draxet.record import record
 
 
 __all__ = ["Chords", "Intervals"]
@@ -22,7 +22,7 @@ _PLENTY, _MOST_THINNED = 10, 3
 _NO_CHORD = 1e-9
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Intervals:
     """Samples of k intervals laid end to end: `points` (n, 2), `owner` (n,), `firsts` (k,) and `counts` (k,) ≥ 2; `stride`
     (k,) says how many samples apart those taken stand."""
@@ -66,7 +66,7 @@ class Intervals:
         return peak, place if self.stride is None else place * self.stride
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Chords:
     """Intervals in the frames of chords from `starts` to `ends` (k, 2): samples `x`, `y` (n,); chords are `along` (k, 2)
     and `size` (k,) long."""

@@ -7,12 +7,12 @@ gentle curve a line fits for a while too, but the leftover is then a bow.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 
 import numpy as np
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, crosses, dots, rows
 from draxet.geometry.fitting.loops import Unrolled
+from draxet.record import record
 
 __all__ = ["Moments", "StraightRuns", "straight_runs"]
 
@@ -21,7 +21,7 @@ _LOOKED_AT = 4
 """Of neighbouring starts every so manieth is looked at first."""
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class StraightRuns:
     """k runs from sample `first` to sample `last` (k,); each fitted line goes through `middle` along `direction` (k, 2)."""
 

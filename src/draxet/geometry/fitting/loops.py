@@ -6,12 +6,12 @@ where each one's first sample stands again at its end, so that no interval of sa
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, norms, ranges, rows
+from draxet.record import record
 
 __all__ = ["Loops", "Unrolled", "resampled", "resampled_open"]
 
@@ -20,7 +20,7 @@ _ENOUGH = 150
 _LEAST = 8
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Loops:
     """`points` (n, 2); loop k is ``points[firsts[k]:firsts[k] + counts[k]]``."""
 
@@ -62,7 +62,7 @@ class Loops:
         return Unrolled(rows(self.points, source), np.cumsum(counts) - counts, counts, source, owner)
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Unrolled:
     """`points` (n, 2) with each loop's first sample again at its end; `source` (n,) their index in the loops; `owner` (n,)."""
 

@@ -6,7 +6,7 @@ begins. A break is *sharp* where a corner stands. Pieces are tables (arrays, one
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -18,6 +18,7 @@ from draxet.geometry.fitting.lines import StraightRuns
 from draxet.geometry.fitting.loops import Unrolled
 from draxet.geometry.fitting.settings import FitSettings
 from draxet.geometry.spans import ARC, LINE
+from draxet.record import record
 
 __all__ = ["OPEN", "Pieces", "first_pieces", "place_breaks", "unit", "with_fillets"]
 
@@ -34,7 +35,7 @@ OPEN = -1
 """Kind of a piece that has no shape yet."""
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Pieces:
     """k pieces, loop by loop: samples `first`..`last`, `kind` (LINE, ARC, CUBIC or open), and their ends.
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
+
+from draxet.record import record
 
 __all__ = ["SHAPES_WITHIN", "FitSettings"]
 
@@ -10,7 +12,7 @@ SHAPES_WITHIN = 0.25
 """Pixels: the steps of pixels move single samples of a known shape so far."""
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class FitSettings:
     """How loops are fitted; distances in the samples' unit (pixels), reaches along them in samples.
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar
 
 import numpy as np
@@ -15,6 +14,7 @@ from draxet.geometry.spans import CUBIC
 from draxet.job.asked import Asked
 from draxet.job.operations.kind import Feed, Operation, Power, Side, Toolpath
 from draxet.job.ranges import Id, OneOf, Size, Text, Within, Words
+from draxet.record import record
 
 __all__ = ["CutThrough", "middles_of", "middles_of_many", "with_tabs"]
 
@@ -25,7 +25,7 @@ _CLEAR_OF_CORNER = 2.0
 """Widths of a tab: so far from a corner it is placed where there is room."""
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class CutThrough(Operation):
     """Contours cut right through, the cut `width` wide and lying on one `side` of them, in so many `passes`; `feed` in mm/min. tabs : how many hold each
     closed contour, `tab` mm of it left after the cut. lead : how far outside the part a closed cut begins and ends, by a way of that shape. direction : ``climb``,

@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Annotated, ClassVar
 
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.operations.kind import Feed, Operation, Toolpath
 from draxet.job.ranges import Id, Size, Text, Within, Words
+from draxet.record import record
 
 __all__ = ["Draw"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Draw(Operation):
     """Contours drawn by a pen whose line is `width` broad; `pen` is its number."""
 

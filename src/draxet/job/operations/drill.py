@@ -4,20 +4,20 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Annotated, ClassVar
 
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.operations.kind import Depth, Feed, Operation, Toolpath
 from draxet.job.ranges import Id, Size, Text, Within, Words
+from draxet.record import record
 
 __all__ = ["Drill"]
 
 _HAIR = 1e-3
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Drill(Operation):
     """Holes of a `diameter` at the middles of circles, `depth` deep (0: through), in pecks of `peck` mm (0: at once)."""
 

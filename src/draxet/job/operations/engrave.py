@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar
 
 import numpy as np
@@ -17,6 +16,7 @@ from draxet.geometry.nesting import as_polygon, nesting_depths
 from draxet.job.asked import Asked
 from draxet.job.operations.kind import Depth, Feed, Operation, Power, Toolpath
 from draxet.job.ranges import Id, Size, Text, Within, Words
+from draxet.record import record
 
 __all__ = ["Engrave", "area_of", "hatched"]
 
@@ -24,7 +24,7 @@ _FINE = 0.01
 _MOST_LINES = 200_000
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Engrave(Operation):
     """The areas that contours bound, every second of nested ones left out, engraved in lines `spacing` apart at an `angle`; `both_ways` or always the same
     way; each line begun and ended `overrun` mm outside, without power."""

@@ -7,12 +7,13 @@ on the canvas.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from enum import StrEnum
 from typing import Annotated, ClassVar, Self
 
 from draxet.geometry.contour import Contour
 from draxet.job.ranges import Within
+from draxet.record import record
 
 __all__ = ["Depth", "Feed", "Operation", "Power", "Side", "Toolpath"]
 
@@ -32,7 +33,7 @@ class Side(StrEnum):
     OUTSIDE = "outside"
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Toolpath:
     """A line along which a machine works: where its middle runs, how broad what it takes away is (mm), how deep each of its passes goes, and the
     contours that it comes from. lead : how long a way leads in and out, ``straight`` or in an ``arc``, on the `waste` side (1 left of the line, -1 right, 0

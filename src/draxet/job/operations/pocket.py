@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar
 
 import numpy as np
@@ -17,6 +16,7 @@ from draxet.job.asked import Asked
 from draxet.job.operations.engrave import area_of
 from draxet.job.operations.kind import Depth, Feed, Operation, Toolpath
 from draxet.job.ranges import Id, Size, Text, Within, Words
+from draxet.record import record
 
 __all__ = ["Pocket", "clearing", "unreached"]
 
@@ -26,7 +26,7 @@ _LEFT = 0.02
 """Of the tool's diameter: what is left over and narrower than that is a ridge that a finishing pass would leave as well."""
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Pocket(Operation):
     """The areas that contours bound, cleared `depth` deep by a tool of a `diameter`, in rounds that are `stepover` per cent of it apart and passes no deeper
     than `pass_depth`; `finish` mm are left for a last round along the edge."""

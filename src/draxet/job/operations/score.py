@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Annotated, ClassVar
 
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.operations.kind import Depth, Feed, Operation, Power, Toolpath
 from draxet.job.ranges import Id, Size, Text, Words
+from draxet.record import record
 
 __all__ = ["Score"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Score(Operation):
     """Contours marked along their line, `width` broad and `depth` deep."""
 

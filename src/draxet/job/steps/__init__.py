@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Union
 
 from draxet.geometry.affine import Affine
@@ -20,6 +19,7 @@ from draxet.job.steps.line_art import LineArt
 from draxet.job.steps.shrink import Shrink
 from draxet.job.steps.specks import Specks
 from draxet.job.steps.turn import Turn
+from draxet.record import record
 
 __all__ = [
     "CHANNELS", "Contrast", "Cover", "Crop", "EdgeMarks", "EvenLight", "Flip", "Frame", "GreyBy", "Invert", "LineArt", "PrepareStep", "STEP_KINDS",
@@ -35,7 +35,7 @@ else:
     _AnyKind = Union[STEP_KINDS]  # what the codec reads a kind by
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class PrepareStep:
     """A step and whether it is switched on."""
 

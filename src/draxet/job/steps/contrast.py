@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Annotated, Any
 
 import cv2
@@ -16,11 +15,12 @@ from draxet.job.steps.kind import Frame, StepKind
 from draxet.pixels.grey import grey_of
 from draxet.pixels.paper import ink_level
 from draxet.progress import Progress
+from draxet.record import record
 
 __all__ = ["Contrast"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Contrast(StepKind):
     """From 0 (as it is) to 100 (black and white only)."""
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Annotated, Any, Self
 
 import cv2
@@ -13,6 +12,7 @@ from draxet.job.ranges import Count, Pixels
 from draxet.job.steps.kind import Frame, StepKind
 from draxet.pixels.grey import grey_of
 from draxet.progress import Progress
+from draxet.record import record
 
 __all__ = ["Cover"]
 
@@ -20,7 +20,7 @@ _LEAST_RANGE = 24
 _FEATHER = 1.0
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Cover(StepKind):
     """Part of the picture blanked out with the paper's own colour, inside an outline of three or more places."""
 

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Self
 
 from draxet.job.ranges import Pixels
 from draxet.job.steps.kind import StepKind
+from draxet.record import record
 from draxet.units import format_length
 
 __all__ = ["Crop"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Crop(StepKind):
     """Only what lies in the box is kept, from (x0, y0) to (x1, y1)."""
 

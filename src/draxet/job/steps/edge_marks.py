@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Annotated, Any, Self
 
 import cv2
@@ -16,11 +15,12 @@ from draxet.job.steps.kind import Frame, StepKind
 from draxet.pixels.grey import grey_of
 from draxet.pixels.paper import fill_with_paper, ink_level
 from draxet.progress import Progress
+from draxet.record import record
 
 __all__ = ["EdgeMarks"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class EdgeMarks(StepKind):
     """Marks taken out that lie wholly within `reach` base pixels of the border: scanner edges, punched holes, corner marks."""
 

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from draxet.geometry.affine import Affine
 from draxet.job.steps.kind import StepKind
+from draxet.record import record
 
 __all__ = ["Flip"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Flip(StepKind):
     """Mirrored left to right (``across``) or top to bottom."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Annotated, Any
 
 import numpy as np
@@ -14,13 +13,14 @@ from draxet.job.ranges import OneOf
 from draxet.job.steps.kind import Frame, StepKind
 from draxet.pixels.grey import grey_of
 from draxet.progress import Progress
+from draxet.record import record
 
 __all__ = ["CHANNELS", "GreyBy"]
 
 CHANNELS = ("eye", "red", "green", "blue", "darkest", "lightest")
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class GreyBy(StepKind):
     """Grey from one of ``CHANNELS``: as the eye weighs colours, one colour's channel, or each place's darkest or lightest."""
 

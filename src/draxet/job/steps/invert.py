@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -11,11 +10,12 @@ import numpy as np
 from draxet.geometry.arrays import NDArray
 from draxet.job.steps.kind import Frame, StepKind
 from draxet.progress import Progress
+from draxet.record import record
 
 __all__ = ["Invert"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Invert(StepKind):
     """Dark and light exchanged."""
 

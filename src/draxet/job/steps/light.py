@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 
@@ -11,11 +10,12 @@ from draxet.geometry.arrays import NDArray
 from draxet.job.steps.kind import Frame, StepKind
 from draxet.pixels.paper import evenly_lit
 from draxet.progress import Progress
+from draxet.record import record
 
 __all__ = ["EvenLight"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class EvenLight(StepKind):
     """Uneven light and paper shade taken out."""
 

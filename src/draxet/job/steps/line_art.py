@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Annotated, Any
 
 
@@ -14,11 +13,12 @@ from draxet.job.steps.kind import Frame, StepKind
 from draxet.pixels.grey import grey_of
 from draxet.pixels.lineart import line_art
 from draxet.progress import Progress
+from draxet.record import record
 
 __all__ = ["LineArt"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class LineArt(StepKind):
     """Dark clean lines in place of a photo. `strength` 0..100: how faint an edge still becomes a line; `detail` 0..100: how fine."""
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Annotated, Any, Self
 
 import cv2
@@ -12,11 +11,12 @@ from draxet.job.asked import Asked
 from draxet.job.ranges import Within
 from draxet.job.steps.kind import Frame, StepKind
 from draxet.progress import Progress
+from draxet.record import record
 
 __all__ = ["Shrink"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Shrink(StepKind):
     """Fewer pixels: `factor` base pixels become one each way."""
 

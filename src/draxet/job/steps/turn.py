@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Annotated
 
 from draxet.geometry.affine import Affine
 from draxet.job.ranges import Within
 from draxet.job.steps.kind import StepKind
+from draxet.record import record
 
 __all__ = ["Turn"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Turn(StepKind):
     """Quarter turns to the left."""
 

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 
 from draxet.geometry.affine import Affine
+from draxet.record import record
 
 __all__ = ["Camera"]
 
 _CLOSEST, _FARTHEST = 2000.0, 0.002
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Camera:
     """`zoom` in screen pixels a mm; the job's origin lies at (`dx`, `dy`) in the view, whose y runs down."""
 

@@ -7,7 +7,6 @@ those that are seen. From so far off that a band would be hardly wider than a li
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
@@ -21,6 +20,7 @@ from draxet.geometry.nesting import as_polygon
 from draxet.job.records import Job, Side
 from draxet.job.work import CutWork
 from draxet.progress import Progress
+from draxet.record import record
 from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import path_of
 from draxet.ui.canvas.looks import Look, look_of
@@ -36,7 +36,7 @@ _LINE_PX = 1.6
 """A band no wider than so many pixels is drawn as a line."""
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Bands:
     """What cuts take away, line by line: the band, its middle, the part's own outline, whether that falls out (None where it
     bounds nothing), the width in mm, and the box (n, 4) that holds all of it."""

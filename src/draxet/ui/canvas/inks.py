@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
@@ -12,6 +11,7 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
 from draxet.geometry.affine import Affine
 from draxet.job.records import ContourItem
+from draxet.record import record
 from draxet.ui.canvas.contours import path_of
 
 __all__ = ["InkPainter"]
@@ -23,7 +23,7 @@ _MANY_SPANS = 12_000
 """Of so many, edges of washes are not smoothed: they lie beneath contours anyway."""
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class _Chunk:
     """A path, its extent in job space, how many spans it has, and its colour; of lines also how broad they are."""
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from draxet.record import record
+
 
 __all__ = ["LOOKS", "Look", "look_of"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Look:
     """tag : the letter. hue : #rrggbb. dashes : on and off in widths of the line; none for a whole line. band : how strongly its real width shows."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -11,6 +10,7 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
 from draxet.geometry.affine import Affine
 from draxet.job.program import Program
+from draxet.record import record
 from draxet.ui.look.tokens import Tokens
 
 __all__ = ["ProgramPainter"]
@@ -22,7 +22,7 @@ _CHUNK = 300
 """Moves in one path."""
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class _Chunk:
     path: QPainterPath
     box: QRectF

@@ -7,10 +7,10 @@ driven and looked at without a window.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
+from draxet.record import record
 
 __all__ = [
     "AreaMark", "ArrowMark", "BoxMark", "ContourMark", "CrossMark", "LineMark", "MagnifierMark", "MapMark", "Mark", "Pointer", "Prompt", "SignMark", "StartMark", "TagMark", "Tool",
@@ -18,7 +18,7 @@ __all__ = [
 ]  # fmt: skip
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Pointer:
     """Where the pointer is in job space, how many mm a screen pixel is, and which keys are held."""
 
@@ -29,7 +29,7 @@ class Pointer:
     adds: bool = False
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Prompt:
     """The canvas's top line: what the next click does, a hint, and keys that act now with what they do."""
 
@@ -38,7 +38,7 @@ class Prompt:
     keys: tuple[tuple[str, str], ...] = ()
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class CrossMark:
     """A picked place, with the directions (radians, job space) of the lines it is locked to."""
 
@@ -47,7 +47,7 @@ class CrossMark:
     directions: tuple[float, ...] = ()
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class LineMark:
     """A straight line between two places."""
 
@@ -58,7 +58,7 @@ class LineMark:
     manner: str = "hand"
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class TagMark:
     """A few words on a tag beside a place: dark for what is in hand (``hand``), light for what is kept (``note``)."""
 
@@ -68,7 +68,7 @@ class TagMark:
     manner: str = "hand"
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class SignMark:
     """A small sign at a place: ``open`` (a split ring), ``corner`` (a wedge), ``smooth`` (a dot), ``handle`` (a small square), ``point`` (a plus),
     ``bridge`` (a beam), ``falls`` (an arrow downwards) or ``thin`` (two heads that face each other)."""
@@ -79,7 +79,7 @@ class SignMark:
     hot: bool = False
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class StartMark:
     """Where a contour begins, and in which direction (radians) it runs."""
 
@@ -88,7 +88,7 @@ class StartMark:
     direction: float
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class ArrowMark:
     """A difference left over: from one place to another (as long as it is to be shown), with words at its end."""
 
@@ -100,7 +100,7 @@ class ArrowMark:
     manner: str = "hand"
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class BoxMark:
     """A box being drawn."""
 
@@ -110,7 +110,7 @@ class BoxMark:
     y1: float
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class ContourMark:
     """Contours drawn in the colour of what is in hand (``hand``), of a fault (``fault``), of a proposal (``offer``), of what was left out
     of one (``aside``, dotted) of what is lacking (``lacking``, broad dashes) or of what chosen
@@ -120,7 +120,7 @@ class ContourMark:
     manner: str = "hand"
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class AreaMark:
     """An area of flat colour (#rrggbb) proposed: contours filled even-odd."""
 
@@ -128,7 +128,7 @@ class AreaMark:
     colour: str
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class MapMark:
     """Places (n, 2) and how good each is (n,): 0 very good, 1 at the limit, over 1 beyond it."""
 
@@ -136,7 +136,7 @@ class MapMark:
     shares: Floats
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class MagnifierMark:
     """The picture seen through a magnifier round a place, with words beneath."""
 

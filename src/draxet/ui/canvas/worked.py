@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
@@ -13,6 +12,7 @@ from draxet.geometry.contour import Contour
 from draxet.job.operations import Operation
 from draxet.job.records import Job
 from draxet.progress import Progress
+from draxet.record import record
 from draxet.ui.canvas.contours import path_of
 from draxet.ui.canvas.looks import Look, look_of
 
@@ -22,7 +22,7 @@ _LINE_PX = 1.4
 _CHUNK = 40
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class _Run:
     path: QPainterPath
     box: QRectF
@@ -30,7 +30,7 @@ class _Run:
     look: Look
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class WorkedLines:
     """Runs of lines of one kind and width; `of` is what they were worked out from."""
 

@@ -49,7 +49,6 @@ def dress(app: QApplication, t: Tokens, scale: float | None = None) -> None:
     app.setProperty(_SCALE, _scale_of_desktop() if scale is None else scale)
     for file in sorted((ASSETS / "fonts").glob("*.ttf")):
         QFontDatabase.addApplicationFont(str(file))
-    app.setStyle("Fusion")
     app.setFont(face(15))
     palette = QPalette()
     for role, colour in (

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from draxet.record import record
+
 
 __all__ = ["LIGHT", "Tokens"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Tokens:
     """Colours as #rrggbb; sizes in pixels."""
 

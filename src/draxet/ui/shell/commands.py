@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
+from draxet.record import record
 from draxet.ui.shell.session import Stage
 
 __all__ = ["Command", "TOOL_KEYS", "tool_key"]
@@ -12,7 +12,7 @@ __all__ = ["Command", "TOOL_KEYS", "tool_key"]
 TOOL_KEYS = ("Q", "W", "E", "R", "T", "A", "S", "D", "F", "G", "Z", "X", "C", "V", "B")
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Command:
     """Something that can be done.
 

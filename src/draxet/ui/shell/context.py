@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from draxet.job.edits import change_picture
 from draxet.job.grouping import with_whole_groups
 from draxet.mend.find import contour_at
+from draxet.record import record
 from draxet.ui.canvas.tool import Pointer
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.held import picture_at
@@ -17,7 +17,7 @@ __all__ = ["Entry", "entries_at"]
 _REACH = 8.0
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Entry:
     """A line of the menu: a command by its id, or words with what they do; neither for a rule between two lines."""
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Annotated
 
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.falls import Fallout, Falls, Piece
 from draxet.job.ranges import Coordinate, Count, OneOf, Size
+from draxet.record import record
 from draxet.ui.canvas.tool import AreaMark, Mark, SignMark, TagMark
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.session import Session
@@ -21,7 +21,7 @@ _TAGGED = 4
 """The thinnest walls say how thin they are; more words would hide what they are about."""
 
 
-@dataclass
+@record
 class FallSettings:
     """width : of cuts that no operation says, in mm. click : what a click marks. kept : places of what stays in the hand."""
 

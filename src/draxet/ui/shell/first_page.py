@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 from functools import partial
 
 from PyQt6.QtCore import QEvent, QObject, QSize, Qt, QTimer
@@ -12,6 +11,7 @@ from PyQt6.QtGui import QColor, QFont, QImage, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QBoxLayout, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from draxet.progress import Progress
+from draxet.record import record
 from draxet.ui.canvas.view import Canvas
 from draxet.ui.look.icons import icon, pixmap
 from draxet.ui.look.style import face, px
@@ -27,10 +27,10 @@ __all__ = ["FirstPage"]
 _MOST_JOBS, _MOST_TEMPLATES = 4, 4
 _WIDE, _HIGH = 78, 56
 _LANE = "first page"
-_AFTER_MS = 50
+_AFTER_MS = 250
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class _Offer:
     """Something to begin with: its words, what they say of it, and its picture where there is one."""
 

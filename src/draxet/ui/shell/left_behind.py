@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import time
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -17,6 +17,7 @@ from draxet.geometry.arrays import NDArray
 from draxet.job.file import JobFileError, OpenedJob
 from draxet.job.recovery import LeftBehind, left_behind, read_left
 from draxet.progress import Progress
+from draxet.record import record
 from draxet.ui.canvas.pictures import to_qimage
 from draxet.ui.shell.autosave import Autosave, copies_folder
 from draxet.ui.shell.fields import button, label
@@ -27,7 +28,7 @@ __all__ = ["Found", "LeftBehindChooser", "offer_left_behind"]
 _SIDE = 96
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Found:
     """A job that was left behind and a small picture of it."""
 

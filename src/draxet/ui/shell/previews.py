@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import time
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -15,6 +14,7 @@ from draxet.gather.load import PictureError, peek
 from draxet.job.file import read_job
 from draxet.job.findings import count_words
 from draxet.job.records import Job, Picture
+from draxet.record import record
 from draxet.ui.canvas.pictures import to_qimage
 from draxet.ui.look.tokens import LIGHT
 
@@ -23,7 +23,7 @@ __all__ = ["JobPreview", "facts_of", "job_image", "preview_of"]
 _MARGIN = 4
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class JobPreview:
     """A job's file, its name, what it holds, line by line, and a small picture of it."""
 

@@ -11,8 +11,6 @@ from draxet.ui.shell.fields import WordField, button, label, set_part
 
 __all__ = ["ask", "ask_name", "ask_which", "tell"]
 
-_ROLES = (QMessageBox.ButtonRole.AcceptRole, QMessageBox.ButtonRole.DestructiveRole, QMessageBox.ButtonRole.RejectRole)
-
 
 def ask(parent: QWidget, title: str, words: str, more: str, answers: Sequence[tuple[str, str]], stay: str) -> str:
     """Ask one question.
@@ -29,12 +27,12 @@ def ask(parent: QWidget, title: str, words: str, more: str, answers: Sequence[tu
     box.setInformativeText(more)
     keys = {}
     for number, (key, each) in enumerate(answers):
-        made = box.addButton(each, _ROLES[0])
+        made = box.addButton(each, QMessageBox.ButtonRole.AcceptRole)
         set_part(made, part="plain" if number else "main")  # type: ignore[arg-type]
         keys[made] = key
         if not number:
             box.setDefaultButton(made)
-    away = box.addButton(stay, _ROLES[2])
+    away = box.addButton(stay, QMessageBox.ButtonRole.RejectRole)
     set_part(away, part="plain")  # type: ignore[arg-type]
     box.setEscapeButton(away)
     box.exec()
@@ -47,7 +45,7 @@ def tell(parent: QWidget, title: str, words: str) -> None:
     box = QMessageBox(parent)
     box.setWindowTitle(title)
     box.setText(words)
-    set_part(box.addButton("Close", _ROLES[0]), part="main")  # type: ignore[arg-type]
+    set_part(box.addButton("Close", QMessageBox.ButtonRole.AcceptRole), part="main")  # type: ignore[arg-type]
     box.exec()
 
 

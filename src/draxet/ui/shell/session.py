@@ -8,7 +8,6 @@ from __future__ import annotations
 from enum import IntEnum
 from functools import cached_property
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, TypeVar
 
@@ -26,6 +25,7 @@ from draxet.job.lettering import settled
 from draxet.job.records import ContourItem, Job, Picture
 from draxet.job.sound import fault_of, job_fault
 from draxet.job.work import CutWork
+from draxet.record import record
 from draxet.ui.canvas.pictures import PictureStore
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.workers import Workers
@@ -55,7 +55,7 @@ _Kept = TypeVar("_Kept")
 _One = TypeVar("_One")
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Looked:
     """What is worked out from the whole job: its findings, the gravest first, what is cut, and the program of each sheet."""
 
@@ -64,7 +64,7 @@ class Looked:
     programs: tuple[Program, ...] = ()
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Desk:
     """How the desk was left: the open `stage`, the `view` (its middle in job space and its zoom, in pixels a mm), the pictures'
     `strengths` stage by stage, the picture in hand, and the arrow keys' step in mm."""

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.looks import open_ends
 from draxet.job.records import Job
+from draxet.record import record
 from draxet.ui.shell.session import Stage
 
 __all__ = ["SignOff", "sign_offs"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class SignOff:
     """`done`, and `words` for what is missing (empty where nothing was begun that could miss something)."""
 

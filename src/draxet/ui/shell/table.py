@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from functools import partial
 
 from draxet.job.edits import remove_picture, set_unit
+from draxet.record import record
 from draxet.ui.canvas.view import Canvas
 from draxet.ui.shell.commands import Command, tool_key
 from draxet.ui.shell.job_files import JobFiles
@@ -28,7 +28,7 @@ from draxet.units import UNITS
 __all__ = ["Hands", "all_commands"]
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Hands:
     """What commands act with."""
 

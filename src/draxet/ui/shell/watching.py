@@ -3,7 +3,6 @@ large one and for what may take long in any, with the old shown until then."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 
 from PyQt6.QtCore import QObject
 
@@ -14,6 +13,7 @@ from draxet.job.remember import Remembered
 from draxet.job.work import CutWork, cut_work
 from draxet.progress import Progress
 from draxet.prove.findings import LONG_LOOKS, Watch, gravest_first
+from draxet.record import record
 from draxet.ui.shell.session import Looked, Session
 
 __all__ = ["Watching"]
@@ -25,7 +25,7 @@ _SMALL = 600
 """Spans of a job that is looked at within a few milliseconds."""
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class _Answer:
     job: Job
     findings: tuple[Finding, ...]

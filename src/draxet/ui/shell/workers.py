@@ -8,18 +8,22 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
-from typing import Any
+from dataclasses import field
+from functools import cached_property
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from draxet.progress import Cancelled, Progress
+from draxet.record import record
+
+if TYPE_CHECKING:
+    from concurrent.futures import ThreadPoolExecutor
 
 __all__ = ["Workers"]
 
 
-@dataclass(eq=False)
+@record(eq=False)
 class _Task:
     lane: str
     work: Callable[[Progress], Any]
@@ -38,10 +42,15 @@ class Workers(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._pool = ThreadPoolExecutor(max_workers=2, thread_name_prefix="draxet")
         self._newest: dict[str, _Task] = {}
         self._ended.connect(self._hand_over)
         self._stepped.connect(self._pass_on)
+
+    @cached_property
+    def _pool(self) -> ThreadPoolExecutor:
+        from concurrent.futures import ThreadPoolExecutor  # slow to load, and not needed before the first work
+
+        return ThreadPoolExecutor(max_workers=2, thread_name_prefix="draxet")
 
     def run(
         self,
@@ -81,7 +90,8 @@ class Workers(QObject):
         """Stop everything and wait for the threads to end."""
         for lane in list(self._newest):
             self.cancel(lane)
-        self._pool.shutdown(wait=True)
+        if "_pool" in self.__dict__:
+            self._pool.shutdown(wait=True)
 
     def _perform(self, task: _Task) -> None:
         def report(share: float, words: str) -> None:

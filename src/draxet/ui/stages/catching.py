@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Annotated
 
 from draxet.geometry.catching import KINDS, Caught, Surroundings
 from draxet.job.ranges import Count, OneOf
 from draxet.job.records import Guide
+from draxet.record import record
 from draxet.ui.canvas.tool import Pointer
 from draxet.ui.shell.session import Session
 
@@ -20,7 +20,7 @@ _MOST_GUIDES = 40
 Place = tuple[float, float]
 
 
-@dataclass
+@record
 class CatchSettings:
     """What is caught: whether anything is, and which kinds are switched off."""
 

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Generator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 
 from draxet.geometry.catching import Caught
+from draxet.record import record
 from draxet.ui.canvas.tool import BoxMark, CrossMark, LineMark, Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.catching import catch_settings, caught
@@ -28,7 +29,7 @@ _ANY_WAY = frozenset(("right", "up"))
 _COUNTS = {"sides": (3, 200), "places": (2, 1000), "parts": (2, 1000)}
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Want:
     """What a gesture wants next: a `kind` of answer, ``place``, ``number`` or ``choice``; the last two the slip gives, and a click begins
     anew.
@@ -58,7 +59,7 @@ class Want:
     catches: bool = True
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Answer:
     """A place, the handle or the box pulled from it (relative, or None), whether Shift was held; or a `key`: ``end`` for Enter, a letter, or a choice.
     `numbers` are those that were typed for it, `caught` is what the place was caught on."""

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Generator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from draxet.geometry.catching import Caught
 from draxet.job.records import Picture
+from draxet.record import record
 from draxet.trueup.pick import Pick
 from draxet.trueup.true import measure
 from draxet.ui.canvas.tool import CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, TagMark
@@ -30,7 +31,7 @@ def _picks_anything(place: SurePlace) -> str:
     return ""
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class SureWant(Want):
     """A want for a place that knows how sure it is.
 

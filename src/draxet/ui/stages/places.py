@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.catching import KINDS, Caught
 from draxet.geometry.spread import Spread
 from draxet.job.records import Picture
+from draxet.record import record
 from draxet.trueup.pick import Pick, corner_of, free_pick, lock_pick, straightened
 from draxet.ui.canvas.tool import Pointer
 from draxet.ui.shell.session import Session
@@ -25,7 +25,7 @@ _CLICK_PX = 1.0
 """One standard deviation of a click, in pixels of the screen."""
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class SurePlace(Caught):
     """A caught place with its `spread` in mm² and all the directions there (radians, job space); on a picture also that picture's id and
     the pick in its pixels."""

@@ -6,10 +6,10 @@ A tool and its slip are named, not imported: their module is loaded when the too
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from importlib import import_module
 from typing import Any, Protocol
 
+from draxet.record import record
 from draxet.ui.canvas.tool import Prompt, Tool, Waiting
 from draxet.ui.shell.opening import Opening
 from draxet.ui.shell.session import Session
@@ -53,7 +53,7 @@ def contours(session: Session) -> str:
     return NOT_A_CONTOUR if session.job.pictures else "there are no contours yet"
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class ToolRow:
     """A tool that is taken in hand.
 
@@ -78,7 +78,7 @@ class ToolRow:
         return tool, slip
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class ActRow:
     """Something that is done at once."""
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Annotated
 
 from draxet.job.asked import Asked
 from draxet.job.ranges import Coordinate, OneOf
 from draxet.job.records import Job
 from draxet.mend.align import ALIGNMENTS, aligned, centred, spaced, units_of
+from draxet.record import record
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.fields import Choice, button, fact_row, label, side_by_side
 from draxet.ui.shell.session import Session
@@ -18,7 +18,7 @@ from draxet.ui.stages.slip import Slip
 __all__ = ["AlignSlip", "AlignTool"]
 
 
-@dataclass
+@record
 class AlignSettings:
     """by : what is aligned to, all that is chosen or the sheet. gap : the gap in mm between one and the next."""
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Annotated
 
 from draxet.job.asked import Asked
 from draxet.job.ranges import Coordinate, Count, OneOf, Within
+from draxet.record import record
 from draxet.ui.shell.session import Session
 
 __all__ = ["WAYS", "ArrangeSettings", "arrange_settings"]
@@ -14,7 +14,7 @@ __all__ = ["WAYS", "ArrangeSettings", "arrange_settings"]
 WAYS = (("move", "move"), ("size", "size"), ("mirror", "mirror"), ("turn", "turn"), ("ring", "ring"))
 
 
-@dataclass
+@record
 class ArrangeSettings:
     """way : how they were arranged last. copies : whether the original stays. linked : whether copies have one shape with it. one_way : whether size
     changes along one direction alone. count, sweep (degrees), empty : places of a ring, and those (from 1) that stay empty. columns,

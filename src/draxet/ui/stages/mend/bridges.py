@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Annotated
 
 import numpy as np
@@ -22,6 +22,7 @@ from draxet.job.records import Bridge, ContourItem, Job
 from draxet.mend.find import contour_at
 from draxet.mend.islands import island_bridges, islands_of
 from draxet.progress import Progress
+from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, SignMark, TagMark, Tool
 from draxet.ui.shell.falling import Falling
 from draxet.ui.shell.fields import button, fact_row, label
@@ -42,7 +43,7 @@ _MOST_ISLANDS = 2000
 _TAGGED = 6
 
 
-@dataclass
+@record
 class BridgeSettings:
     """click : what a click makes. width : what is left of a bridge after the cut, in mm. count : bridges of an island."""
 

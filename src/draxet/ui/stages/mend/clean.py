@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Annotated
 
 from draxet.geometry.contour import Contour
@@ -16,6 +15,7 @@ from draxet.mend.ends import put_parts
 from draxet.mend.flaws import WORDS, Flaw, without_conflicts
 from draxet.mend.gaps import MANNERS
 from draxet.progress import Progress
+from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, CrossMark, Mark, TagMark
 from draxet.ui.shell.fields import button, fact_row
 from draxet.ui.shell.session import Session
@@ -31,7 +31,7 @@ _LIMIT = Within(0.0, 1e4)
 _WAYS = (("best", "what fits"), ("crossing", "crossing"), ("arc", "tangent arc"), ("straight", "straight"), ("together", "together"))
 
 
-@dataclass
+@record
 class CleanSettings:
     """Limits in mm (mm² for scraps), 0 for a kind that is left alone. manner : how gaps are closed."""
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Annotated
 
 import numpy as np
@@ -16,6 +16,7 @@ from draxet.job.ranges import OneOf, Size, Within
 from draxet.mend.corners import round_corners
 from draxet.mend.middle_lines import MiddleLine, middle_lines
 from draxet.progress import Progress
+from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, Mark
 from draxet.ui.shell.fields import button, fact_row, label
 from draxet.ui.shell.session import Session
@@ -28,7 +29,7 @@ _LANE = "offset"
 _MIDDLE_LANE = "middle lines"
 
 
-@dataclass
+@record
 class OffsetSettings:
     """distance : in mm, to the `side`. rounding : the new line's own corner radius in mm, where corners are sharp. width : of a thick line."""
 

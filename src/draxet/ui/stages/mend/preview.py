@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
@@ -18,6 +18,7 @@ from draxet.mend.forms import fitted_form
 from draxet.mend.nodes import deviation_between
 from draxet.mend.simplify import simplified, spaced_nodes
 from draxet.progress import Progress
+from draxet.record import record
 from draxet.ui.shell.fields import button, label, side_by_side
 from draxet.ui.shell.session import Session
 
@@ -26,7 +27,7 @@ __all__ = ["Change", "PreviewRows", "form_of", "lines_and_arcs", "simpler", "wid
 _LANE = "mend preview"
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Change:
     """What contours become, and which of them are ellipses; how far anything comes to lie off, in mm; `why_not` where nothing does."""
 

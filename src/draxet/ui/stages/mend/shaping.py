@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -14,6 +13,7 @@ from draxet.job.edits import change_contours
 from draxet.job.findings import count_words
 from draxet.mend.find import contour_at, node_at, nodes_within
 from draxet.mend.nodes import bend_span, move_handle, move_node, swell_span
+from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark, StartMark
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.mend.chosen_nodes import ChosenNodes, Node
@@ -25,7 +25,7 @@ _MOST_NODES = 4000
 _MOST_STARTS = 40
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class _Grip:
     """What is held: a ``node``, a ``handle`` (of a span, at its start 0 or end 1) or a ``span`` (at a parameter) of a contour."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Annotated
 
 from draxet.geometry.contour import Contour
@@ -12,6 +11,7 @@ from draxet.job.edits import change_contours
 from draxet.job.findings import count_words
 from draxet.job.ranges import Size, Within
 from draxet.mend.brush import Brushed
+from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.shell.fields import fact_row
 from draxet.ui.shell.session import Session
@@ -24,7 +24,7 @@ _STEP = 0.25
 _FULL = 0.7
 
 
-@dataclass
+@record
 class BrushSettings:
     """reach : the brush's radius in mm; strength : percent."""
 

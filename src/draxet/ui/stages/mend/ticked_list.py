@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
+from draxet.record import record
 from draxet.ui.look.style import px
 from draxet.ui.shell.fields import button, emptied, label, side_by_side
 
@@ -16,7 +16,7 @@ __all__ = ["Found", "TickedList"]
 _SHOWN = 60
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Found:
     """Something in the list: the words of its kind, its own, what all of its kind come to in a few words, and the thing itself."""
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Annotated
 
 import numpy as np
@@ -14,6 +13,7 @@ from draxet.job.ranges import Length
 from draxet.job.records import Job
 from draxet.mend.truths import MOST_CONTOURS, Truth, all_taken, taken, truths_of
 from draxet.progress import Progress
+from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, CrossMark, Mark, TagMark, Tool
 from draxet.ui.shell.fields import button, fact_row, field_row, label
 from draxet.ui.shell.session import Session
@@ -27,7 +27,7 @@ _LANE = "truths"
 _SHOWN = 60
 
 
-@dataclass
+@record
 class TruthSettings:
     """most : how far anything may move, in mm; None for twice what the work must hold."""
 

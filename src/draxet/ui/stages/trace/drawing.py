@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Annotated
 
 from draxet.geometry.affine import Affine
@@ -11,6 +10,7 @@ from draxet.job.edits import add_contours, remove_contours, replace_contours, se
 from draxet.job.grouping import place_copies
 from draxet.job.asked import Asked
 from draxet.job.ranges import Colour, OneOf, Within
+from draxet.record import record
 from draxet.trace.inside import colour_inside
 from draxet.ui.canvas.tool import Mark
 from draxet.ui.shell.session import Session
@@ -22,7 +22,7 @@ __all__ = ["SHAPES", "DrawSettings", "DrawingTool", "draw_settings", "put_contou
 SHAPES = (("circle", "circle"), ("arc", "arc"), ("ellipse", "ellipse"), ("box", "box"), ("polygon", "polygon"), ("slot", "slot"))
 
 
-@dataclass
+@record
 class DrawSettings:
     """How drawing goes on. by : what the next span is. Lengths in mm, smooth_px in pixels of the screen.
     colour : what is drawn has it, #rrggbb, or none; or, with colour_of_picture, the one that the

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Annotated
 
 from draxet.geometry.spans import LINE
@@ -14,6 +13,7 @@ from draxet.job.findings import count_words
 from draxet.job.ranges import OneOf
 from draxet.job.records import Guide
 from draxet.mend.find import guide_at, span_at
+from draxet.record import record
 from draxet.ui.canvas.tool import LineMark, Mark, Pointer, TagMark, Tool
 from draxet.ui.shell.fields import button, fact_row
 from draxet.ui.shell.session import Session
@@ -27,7 +27,7 @@ _REACH = 8.0
 _WAYS = (("places", "by places"), ("line", "along a line"), ("beside", "beside one"))
 
 
-@dataclass
+@record
 class GuideSettings:
     """way : how a guide comes about."""
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -14,6 +14,7 @@ from draxet.job.edits import colour_contours
 from draxet.job.records import ContourItem, Picture
 from draxet.mend.find import contour_at
 from draxet.progress import Progress
+from draxet.record import record
 from draxet.trace.closeness import Closeness, closeness_of_traced
 from draxet.trace.inside import colour_inside
 from draxet.trace.fitness import Fitness, fitness_of
@@ -34,7 +35,7 @@ _APART_PX = 3.0
 _LEAST_PX = 12.0
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class _Answer:
     places: Points
     closeness: Closeness

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Annotated
 
 import numpy as np
@@ -18,6 +17,7 @@ from draxet.job.grouping import add_point, move_point, remove_points
 from draxet.job.ranges import OneOf, Within
 from draxet.job.records import Point
 from draxet.mend.find import contour_at, span_at
+from draxet.record import record
 from draxet.ui.canvas.tool import LineMark, Mark, Pointer, SignMark, Tool
 from draxet.ui.shell.fields import button, fact_row
 from draxet.ui.shell.session import Session
@@ -123,7 +123,7 @@ class PointSlip(Slip):
         self.clear.setEnabled(points > 0)
 
 
-@dataclass
+@record
 class ConstructSettings:
     """What is constructed, and into how many parts something is divided."""
 

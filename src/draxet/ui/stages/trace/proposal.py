@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from draxet.geometry.arrays import NDArray
 from draxet.geometry.contour import Contour
+from draxet.record import record
 from draxet.trace.closeness import Closeness
 from draxet.trace.fitness import Fitness
 
@@ -18,7 +19,7 @@ _SAME = 0.04
 """Of a contour's size: so much other settings may change of where it ends."""
 
 
-@dataclass(frozen=True, eq=False)
+@record(frozen=True, eq=False)
 class Proposal:
     """What a trace gives: contours in job space, a colour (#rrggbb) for each where they have any, what it says of itself, how near
     it lies to the picture, whether it can be cut, what each contour follows (as in ``ContourItem``), the colours it went by, and why
@@ -41,7 +42,7 @@ class Proposal:
         return replace(self, contours=tuple(self.contours[k] for k in numbers), colours=colours, traced=traced)
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Aside:
     """Extents (x0, y0, x1, y1) of contours that were left out of a proposal; what a later one has just there is left out as well."""
 

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Annotated
 
 from draxet.job.asked import Asked
 from draxet.job.ranges import Coordinate, Count, Length, OneOf, Text, Within
 from draxet.job.records import Job, Picture
+from draxet.record import record
 from draxet.trace.ground import PRESETS, Ground, corner_degrees_of, smooth_of, tolerance_of
 from draxet.ui.shell.session import Session
 
@@ -19,7 +19,7 @@ _TRUE = "what is square or equal within the tolerance becomes exactly so"
 _RIM = "what is bounded by the picture's own border is what the work lies on, no part of it"
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class Swatch:
     """A colour (red, green, blue) that areas are traced by, and whether its areas are dropped."""
 
@@ -28,7 +28,7 @@ class Swatch:
     dropped: bool = False
 
 
-@dataclass
+@record
 class TraceSettings:
     """Settings of the Trace stage, kept with the job. Areas in mm², lengths in mm.
 

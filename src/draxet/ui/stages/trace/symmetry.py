@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Annotated
 
 from draxet.geometry.affine import Affine
@@ -13,6 +12,7 @@ from draxet.job.asked import Asked
 from draxet.job.ranges import Coordinate, OneOf, Within
 from draxet.mend.arrange import half_with_mirror, ring_of_sectors
 from draxet.mend.nodes import deviation_between
+from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Tool
 from draxet.ui.shell.fields import button
 from draxet.ui.shell.session import Session
@@ -26,7 +26,7 @@ _SAME = 1e-6
 _MOST_SHOWN = 60
 
 
-@dataclass
+@record
 class Symmetry:
     """What is drawn again, kept with the job. x, y : a place of the line, or the middle of the ring; angle : the line's, in degrees.
     sectors : how many a ring has."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Annotated, Any
 
 from PyQt6.QtWidgets import QPlainTextEdit
@@ -17,6 +17,7 @@ from draxet.job.records import Lettering
 from draxet.lettering.faces import FaceError, installed_faces, shipped_faces
 from draxet.mend.find import contour_at
 from draxet.progress import Progress
+from draxet.record import record
 from draxet.ui.canvas.tool import BoxMark, ContourMark, CrossMark, Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.look.style import px
 from draxet.ui.shell.fields import button, fact_row, label, menu_button, side_by_side
@@ -35,7 +36,7 @@ _FACE = "Bitter Bold"
 _NAMES = 30
 
 
-@dataclass
+@record
 class TextSettings:
     """Of the next text: see ``Lettering``. way : whether it runs ``straight`` or ``along`` a contour, on its other ``side`` or not."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -17,6 +16,7 @@ from draxet.job.findings import count_words
 from draxet.job.records import ContourItem, Job, Picture
 from draxet.mend.find import contour_at, contours_in
 from draxet.progress import Progress
+from draxet.record import record
 from draxet.trace.closeness import Closeness
 from draxet.trace.fitness import fitness_of
 from draxet.trace.ground import PRESETS
@@ -36,7 +36,7 @@ _WAIT_MS = 120
 _REACH = 8.0
 
 
-@dataclass(frozen=True)
+@record(frozen=True)
 class _Made:
     """What was made last: the jobs before and after it, and the offer that it was made of."""
 
