@@ -33,6 +33,8 @@ _COURSE = 2e-5
 """mm: edges with the same ends whose middles lie so near to each other are one."""
 _CIRCLE = 0.2
 """Of the shortest edge at a place: how large the circle is on which its edges are told in order."""
+_TO_CIRCLE = 12
+"""Rounds by which a curve's way to that circle is found."""
 
 
 @record(frozen=True, eq=False)
@@ -150,7 +152,7 @@ def arrangement_of(contours: Sequence[Contour]) -> Arrangement:
     ground, owners, turns = _once(spans, owner, is_closed, source, begin, end)
     number, cycles = _bounding(ground)
     loose = np.setdiff1d(np.arange(len(ground.edges)), number)
-    sizes = np.array([len(cycle) for cycle in cycles])
+    sizes = np.array([len(cycle) for cycle in cycles], dtype=np.int64)
     every = np.concatenate(cycles) if cycles else np.zeros(0, dtype=np.int64)
     first = np.cumsum(sizes) - sizes
     swept = ground.edges.swept_areas()[every // 2] * np.where(every % 2, -1.0, 1.0)
@@ -159,11 +161,12 @@ def arrangement_of(contours: Sequence[Contour]) -> Arrangement:
     each = ground.edges.boxes()[every // 2]
     boxes = np.hstack([np.minimum.reduceat(each[:, :2], first), np.maximum.reduceat(each[:, 2:], first)]) if len(first) else np.zeros((0, 4))
     outer, holes_of = _nested(ground, cycles, areas, boxes, number)
-    left, right = np.full(len(ground.edges), -1), np.full(len(ground.edges), -1)
+    region_of = np.full(len(cycles), -1)
     for region, k in enumerate(outer):
-        for cycle in (cycles[k], *(cycles[hole] for hole in holes_of[k])):
-            left[cycle[cycle % 2 == 0] // 2] = region
-            right[cycle[cycle % 2 == 1] // 2] = region
+        region_of[[k, *holes_of[k]]] = region
+    beside = np.full(2 * len(ground.edges), -1)
+    beside[every] = np.repeat(region_of, sizes)
+    left, right = beside[::2], beside[1::2]
     covered, winding = _covered(left, right, owners, turns, number, len(outer), contours)
     regions = []
     for region, k in enumerate(outer):
@@ -307,37 +310,54 @@ def _cycles(ends: Ints, edges: Spans) -> list[Ints]:
 
 
 def _angles(ends: Ints, edges: Spans, at: Ints) -> Floats:
-    """Of each side the angle at which it crosses a small circle about the place that it leaves from."""
-    count = len(ends)
+    """Of each side the angle at which it crosses a small circle about the place that it leaves from; 0 where only two sides leave from there,
+    of which each follows the other."""
     lengths = edges.lengths()
     extents = np.maximum(norms(edges.ends - edges.starts), 0.5 * lengths * (ends[:, 0] == ends[:, 1]))
     least = np.full(int(ends.max()) + 1, np.inf)
     for k in (0, 1):
         np.minimum.at(least, ends[:, k], np.minimum(extents, lengths))
-    radius = np.maximum(_CIRCLE * least[at], _SAME)
-    which = np.repeat(np.arange(count), 2)
-    back = np.tile([False, True], count)
-    t = np.clip(radius / np.maximum(lengths[which], 1e-300), 0.0, 1.0)
-    if (arcs := np.flatnonzero((edges.kinds[which] == ARC) & (edges.bulges[which] != 0))).size:
-        shape = edges.take(which[arcs]).arc_shapes()
+    angles = np.zeros(len(at))
+    sides = np.flatnonzero(np.bincount(at)[at] > 2)
+    which, back = sides // 2, sides % 2 == 1
+    some, lengths, radius = edges.take(which), lengths[which], np.maximum(_CIRCLE * least[at[sides]], _SAME)
+    t = np.clip(radius / np.maximum(lengths, 1e-300), 0.0, 1.0)
+    if (arcs := np.flatnonzero((some.kinds == ARC) & (some.bulges != 0))).size:
+        shape = some.take(arcs).arc_shapes()
         t[arcs] = np.clip(2 * np.arcsin(np.clip(radius[arcs] / (2 * shape.radii), 0, 1)) / np.maximum(np.abs(shape.sweep), 1e-300), 0, 1)
-    from_place = np.where(back[:, None], edges.ends[which], edges.starts[which])
-    if (curves := np.flatnonzero(edges.kinds[which] == CUBIC)).size:
-        t[curves] = _where_away(edges, which[curves], back[curves], from_place[curves], radius[curves])
-    step = edges.at(which, np.where(back, 1 - t, t)) - from_place
-    return np.asarray(np.arctan2(step[:, 1], step[:, 0]))
+    step = some.at(np.arange(len(sides)), np.where(back, 1 - t, t)) - np.where(back[:, None], some.ends, some.starts)
+    if (curves := np.flatnonzero(some.kinds == CUBIC)).size:
+        step[curves] = _to_circle(some.take(curves), back[curves], radius[curves], lengths[curves])
+    angles[sides] = np.arctan2(step[:, 1], step[:, 0])
+    return angles
 
 
-def _where_away(edges: Spans, which: Ints, back: Bools, places: Points, radius: Floats) -> Floats:
-    """The first parameters, from either end, at which curves are `radius` away from their ends."""
-    high = np.minimum(1.0, 2.5 * radius / np.maximum(edges.lengths()[which], 1e-12))
-    short = norms(edges.at(which, np.where(back, 1 - high, high)) - places) < radius
-    low, high = np.zeros(len(which)), np.where(short, 0.5, high)
-    for _ in range(30):
-        middle = (low + high) / 2
-        away = norms(edges.at(which, np.where(back, 1 - middle, middle)) - places)
-        low, high = np.where(away < radius, middle, low), np.where(away < radius, high, middle)
-    return high
+def _to_circle(cubics: Spans, back: Bools, radius: Floats, lengths: Floats) -> Points:
+    """From the end of each cubic to where it is first `radius` away from it: false position within a bracket, halved where it stalls
+    (the Illinois method)."""
+    way = back[:, None]
+    p0, p3 = np.where(way, cubics.ends, cubics.starts), np.where(way, cubics.starts, cubics.ends)
+    p1, p2 = (np.where(way, cubics.handles[:, k], cubics.handles[:, 1 - k]) for k in (1, 0))
+    c, b = 3 * (p1 - p0), 3 * (p2 - 2 * p1 + p0)
+    a = p3 - p0 - b - c
+
+    def off(t: Floats) -> Points:
+        u = t[:, None]
+        return np.asarray(((a * u + b) * u + c) * u)
+
+    high = np.minimum(1.0, 2.5 * radius / np.maximum(lengths, 1e-12))
+    high = np.where(norms(off(high)) < radius, 0.5, high)
+    low, under, over = np.zeros(len(high)), -radius, norms(off(high)) - radius
+    side = np.zeros(len(high), dtype=np.int64)
+    for _ in range(_TO_CIRCLE):
+        middle = np.clip(low + (high - low) * under / np.minimum(under - over, -1e-300), low, high)
+        away = norms(off(middle)) - radius
+        inside = away < 0
+        over, under = np.where(inside & (side == 1), over / 2, over), np.where(~inside & (side == -1), under / 2, under)
+        low, under = np.where(inside, middle, low), np.where(inside, away, under)
+        high, over = np.where(inside, high, middle), np.where(inside, over, away)
+        side = np.where(inside, 1, -1)
+    return off(high)
 
 
 def _strung(sides: Ints, ground: _Ground) -> list[Ints]:
@@ -368,7 +388,7 @@ def _nested(ground: _Ground, cycles: Sequence[Ints], areas: Floats, boxes: Float
     parts = _parts(ground.ends, number)
     part = np.array([parts[ground.ends[cycle[0] // 2, 0]] for cycle in cycles])
     spots = np.array([(ground.edges.ends if cycles[k][0] % 2 else ground.edges.starts)[cycles[k][0] // 2] for k in inner.tolist()])
-    tree = shapely.STRtree([shapely.box(*box) for box in boxes[outer].tolist()])
+    tree = shapely.STRtree(np.atleast_1d(np.asarray(shapely.box(*boxes[outer].T))))
     hole, within = tree.query(shapely.points(spots), predicate="intersects")
     fits = (part[inner[hole]] != part[outer[within]]) & (areas[outer[within]] > -areas[inner[hole]])
     hole, within = hole[fits], within[fits]
@@ -389,11 +409,12 @@ def _covered(
 ) -> tuple[list[frozenset[int]], list[int]]:
     """Of each region the closed contours that it lies inside of, and how often they go round it: from the outside inwards, each edge of a
     contour leads into or out of it."""
-    beside: list[list[tuple[int, frozenset[int], int]]] = [[] for _ in range(count + 1)]
-    for k in number.tolist():
-        over, turn = frozenset(c for c in owners[k] if contours[c].closed), int(turns[k])
-        beside[int(left[k])].append((int(right[k]), over, -turn))
-        beside[int(right[k])].append((int(left[k]), over, turn))
+    beside: list[list[tuple[int, int, int]]] = [[] for _ in range(count + 1)]
+    pairs = np.sort(np.stack([left[number], right[number]]), axis=0)
+    _, some = np.unique(pairs[0] * (count + 1) + pairs[1], return_index=True)  # one edge leads from a region to another as well as any
+    for k, one, other, turn in zip(number[some].tolist(), left[number[some]].tolist(), right[number[some]].tolist(), turns[number[some]].tolist(), strict=True):
+        beside[one].append((other, k, -turn))
+        beside[other].append((one, k, turn))
     found: list[frozenset[int] | None] = [None] * (count + 1)
     winding = [0] * (count + 1)
     found[-1] = frozenset()
@@ -401,8 +422,9 @@ def _covered(
     while waiting:
         here = waiting.pop()
         inside = found[here] or frozenset()
-        for other, over, turn in beside[here]:
+        for other, k, turn in beside[here]:
             if found[other] is None:
+                over = frozenset(c for c in owners[k] if contours[c].closed)
                 found[other], winding[other] = inside ^ over, winding[here] + turn
                 waiting.append(other)
     return [each or frozenset() for each in found[:count]], winding[:count]

@@ -1,31 +1,26 @@
 """Where spans cross, touch or run along each other, and how spans are parted there.
 
-Lines and arcs are met in closed form. Where a cubic is one of the two, spans are cut into short straight steps; steps that come near each other (an STR-packed tree of them, Leutenegger and
-others, 1997) give the places to begin from, and damped Gauss-Newton steps (Levenberg, 1944) lead from there to where the true curves
-meet. A touch, where both have the same direction, is one place.
+Lines and arcs are met in closed form. Where a cubic is one of the two, the straight steps of both that come near each other give the places
+to begin from, and damped Gauss-Newton steps (Levenberg, 1944) lead from there to where the true curves meet. A touch, where both have the
+same direction, is one place.
 """
 
 from __future__ import annotations
 
-
 import numpy as np
 import shapely
 
-from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, crosses, dots, norms, ranges
-from draxet.geometry.spans import ARC, CUBIC, LINE, Spans
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, crosses, dots, norms
+from draxet.geometry.spans import ARC, CUBIC, Spans
+from draxet.geometry.steps import SAME, Steps, nearest_on_steps, steps_of, steps_that_meet
 from draxet.record import record
 
 __all__ = ["Crossings", "crossings", "crossings_of", "nearest_on", "parts_of", "self_crossings", "slopes_at"]
 
 _WITHIN = 1e-7
 """mm: so near to each other places on two spans are the same."""
-_SAME = 2e-6
-"""mm: places nearer to each other than that are one."""
 _TOUCH = 0.01
 """mm: a stretch in common that is no longer is a touch."""
-_STEP_SHARE = 2e-3
-"""Straight steps lie within this share of a span's size from it."""
-_LEAST_STEP = 1e-5
 _ROUNDS = 40
 _NEWTONS = 16
 _SOON, _NEARLY_MET = 8, 1e-3
@@ -60,7 +55,7 @@ class Crossings:
 def crossings(spans: Spans, others: Spans) -> Crossings:
     """Where spans meet other ones.
 
-    Cost: about that of a tree over the straight steps of those spans whose extents meet.
+    Cost: about that of a tree over the spans' extents, and of the steps of those that meet.
     """
     first, second = _near(spans, others)
     return _met(spans, others, first, second)
@@ -184,37 +179,9 @@ def _aside(foot: Points, along: Points, radii: Floats, away: Floats) -> tuple[Po
 def _near(spans: Spans, others: Spans) -> tuple[Ints, Ints]:
     """Pairs of spans whose extents meet."""
     a, b = spans.boxes(), others.boxes()
-    tree = shapely.STRtree(np.atleast_1d(np.asarray(shapely.box(*(b + (-_SAME, -_SAME, _SAME, _SAME)).T))))
+    tree = shapely.STRtree(np.atleast_1d(np.asarray(shapely.box(*(b + (-SAME, -SAME, SAME, SAME)).T))))
     first, second = tree.query(np.atleast_1d(np.asarray(shapely.box(*a.T))))
     return first.astype(np.int64), second.astype(np.int64)
-
-
-@record(frozen=True, eq=False)
-class _Steps:
-    """Straight steps of spans: the span each belongs to, its number on that, of how many, and its ends."""
-
-    owner: Ints
-    number: Ints
-    count: Ints
-    starts: Points
-    ends: Points
-    off: Floats
-
-
-def _steps(spans: Spans, which: Ints) -> _Steps:
-    some = spans.take(which)
-    boxes = some.boxes()
-    size = np.maximum(norms(boxes[:, 2:] - boxes[:, :2]), _LEAST_STEP)
-    counts = np.ones(len(which), dtype=np.int64)
-    for share in np.unique(np.ceil(np.log2(size))):  # tolerances by size, a power of two each
-        alike = np.flatnonzero(np.ceil(np.log2(size)) == share)
-        counts[alike] = some.take(alike).steps(max(2.0**share * _STEP_SHARE, _LEAST_STEP))
-    counts = np.where(some.kinds == LINE, 1, np.maximum(counts, 4))
-    number, owner = ranges(np.zeros(len(which), dtype=np.int64), counts)
-    share_of = counts[owner]
-    starts, ends = some.at(owner, number / share_of), some.at(owner, (number + 1) / share_of)
-    off = np.where(some.kinds == LINE, 0.0, np.maximum(2 * size * _STEP_SHARE, _LEAST_STEP))
-    return _Steps(which[owner], number, share_of, starts, ends, off[owner] + _SAME)
 
 
 def _met(spans: Spans, others: Spans, first: Ints, second: Ints) -> Crossings:
@@ -227,20 +194,16 @@ def _met(spans: Spans, others: Spans, first: Ints, second: Ints) -> Crossings:
 def _led_from_steps(spans: Spans, others: Spans, first: Ints, second: Ints) -> _Found:
     if not len(first):
         return _no_places()
-    a, b = _steps(spans, np.unique(first)), _steps(others, np.unique(second))
-    wanted = np.unique(first * max(len(others), 1) + second)
-    lines_a, lines_b = (np.atleast_1d(np.asarray(shapely.linestrings(np.stack([part.starts, part.ends], axis=1)))) for part in (a, b))
-    one, other = shapely.STRtree(lines_b).query(lines_a, predicate="dwithin", distance=a.off + float(b.off.max(initial=0.0)))
-    key = a.owner[one] * max(len(others), 1) + b.owner[other]
-    place = np.minimum(np.searchsorted(wanted, key), len(wanted) - 1)
-    kept = wanted[place] == key
-    return _solved(spans, others, a, b, one[kept], other[kept])
+    which, i = np.unique(first, return_inverse=True)
+    which_other, j = np.unique(second, return_inverse=True)
+    a, b = steps_of(spans, which), steps_of(others, which_other)
+    return _solved(spans, others, a, b, *steps_that_meet(a, b, i, j))
 
 
-def _solved(spans: Spans, others: Spans, a: _Steps, b: _Steps, one: Ints, other: Ints) -> _Found:
+def _solved(spans: Spans, others: Spans, a: Steps, b: Steps, one: Ints, other: Ints) -> _Found:
     """From pairs of steps to places on the true spans: begun where the steps cross, and at both ends of each, so that two
     crossings beside a touch are both found; and ends of one span that lie on the other."""
-    s, v = _nearest_on_steps(a.starts[one], a.ends[one], b.starts[other], b.ends[other])
+    s, v = nearest_on_steps(a.starts[one], a.ends[one], b.starts[other], b.ends[other])
     first, second = a.owner[one], b.owner[other]
     d, e = a.ends[one] - a.starts[one], b.ends[other] - b.starts[other]
     bent = np.flatnonzero(np.abs(crosses(d, e)) < _NEARLY_ALONG * norms(d) * norms(e))
@@ -295,19 +258,6 @@ def _nearest_on_cubics(cubics: Spans, points: Points, t: Floats) -> Floats:
         if done:
             break
     return t
-
-
-def _nearest_on_steps(p: Points, q: Points, r: Points, w: Points) -> tuple[Floats, Floats]:
-    """Parameters 0..1 on straight steps p..q and r..w (m, 2) where they cross, or at which they are about nearest."""
-    d, e, away = q - p, w - r, r - p
-    dd, ee, de = dots(d, d), dots(e, e), dots(d, e)
-    rest = dd * ee - de * de
-    with np.errstate(divide="ignore", invalid="ignore"):
-        s = np.where(rest > 1e-14 * dd * ee, (dots(away, d) * ee - dots(away, e) * de) / rest, 0.5)
-        s = np.clip(np.nan_to_num(s, nan=0.5), 0, 1)
-        v = np.clip(np.nan_to_num((dots(s[:, None] * d - away, e)) / ee, nan=0.5), 0, 1)
-        s = np.clip(np.nan_to_num((dots(away + v[:, None] * e, d)) / dd, nan=0.5), 0, 1)
-    return s, v
 
 
 def _led(spans: Spans, others: Spans, first: Ints, second: Ints, t: Floats, u: Floats) -> tuple[Floats, Floats, Floats]:
@@ -365,7 +315,7 @@ def _first_of_each(first: Ints, second: Ints, u: Floats, points: Points, sizes: 
         pair = (first[back:] == first[:-back]) & (second[back:] == second[:-back])
         if not pair.any():
             break
-        near = pair & (np.abs(points[back:] - points[:-back]).max(axis=1) <= _SAME) & (np.abs(u[back:] - u[:-back]) * sizes[back:] <= 50 * _SAME)
+        near = pair & (np.abs(points[back:] - points[:-back]).max(axis=1) <= SAME) & (np.abs(u[back:] - u[:-back]) * sizes[back:] <= 50 * SAME)
         later.append(np.flatnonzero(near) + back)
         sooner.append(np.flatnonzero(near))
     k, n = np.concatenate(later), np.concatenate(sooner)
@@ -419,7 +369,7 @@ def _at_joint(spans: Spans, found: Crossings) -> Bools:
     joint = np.zeros(len(found), dtype=bool)
     for one, other in ((found.first, found.second), (found.second, found.first)):
         a, b = spans.ends[one], spans.starts[other]
-        joint |= (a == b).all(axis=1) & (norms(found.points - a) <= _SAME)
+        joint |= (a == b).all(axis=1) & (norms(found.points - a) <= SAME)
     return joint
 
 
