@@ -146,6 +146,14 @@ class InTheLine(unittest.TestCase):
             self.assertAlmostEqual(float(held.cuts[1].contour.box[2]), 200 - edge - 2.0 - WIDTH / 2, places=6)
             self.assertIs(held.cuts[0], cuts[0])
 
+    def test_the_walls_of_a_plate_that_hangs_on_the_sheet_are_measured(self) -> None:
+        """A hole 1.2 mm from the rim of a plate that is cut outside, and both cut on their own side."""
+        job = job_of(PLATE, Contour.circle(50, 21.2, 20))
+        job = add_bridges(job, [Bridge("", 100, 100, 3.0, job.contours[0].id)])
+        walls = [wall for piece in Falls().of(job, job.contours, WIDTH, 2.0).pieces for wall in piece.walls]
+        self.assertEqual([round(wall.left, 1) for wall in walls], [1.2])
+        self.assertLess(math.hypot(walls[0].x - 50, walls[0].y - 0.6), 0.2)
+
     def test_a_plate_that_hangs_on_the_sheet_stays_and_its_slugs_fall(self) -> None:
         job = job_of(PLATE, Contour.circle(50, 50, 20))
         held = add_bridges(job, [Bridge("", 100, 0, 3.0, job.contours[0].id)])

@@ -71,7 +71,7 @@ class Spans:
         points: Points = start + t[:, None] * (rows(self.ends, index) - start)
         for wanted, along in ((ARC, _along_arcs), (CUBIC, _along_cubics)):
             if (bent := np.flatnonzero(kind == wanted)).size:
-                points[bent] = along(self.take(index[bent]), np.ones(len(bent), dtype=np.int64), t[bent])
+                points[bent] = along(self.take(index[bent]), None, t[bent])
         return points
 
     def steps(self, tolerance: float) -> Ints:
@@ -206,24 +206,29 @@ def cubic_lengths(starts: Points, handles: Floats, ends: Points) -> Floats:
     return lengths
 
 
-def _along_arcs(arcs: Spans, counts: Ints, t: Floats) -> Points:
-    """Points at parameters `t`, of which the first ``counts[0]`` lie on the first arc, the next on the second, and so on."""
+def _along_arcs(arcs: Spans, counts: Ints | None, t: Floats) -> Points:
+    """Points at parameters `t`, of which the first ``counts[0]`` lie on the first arc, the next on the second, and so on; one on each where
+    no counts are given."""
     shape = arcs.arc_shapes()
-    first, sweep, radii, x, y = (np.repeat(values, counts) for values in (shape.first, shape.sweep, shape.radii, *shape.centres.T))
+    first, sweep, radii, x, y = (_spread(values, counts) for values in (shape.first, shape.sweep, shape.radii, *shape.centres.T))
     angle = first + t * sweep
     return columns(x + radii * np.cos(angle), y + radii * np.sin(angle))
 
 
-def _along_cubics(cubics: Spans, counts: Ints, t: Floats) -> Points:
+def _along_cubics(cubics: Spans, counts: Ints | None, t: Floats) -> Points:
     """As ``_along_arcs``, on cubics."""
     third = 3 * (cubics.handles[:, 0] - cubics.starts)
     second = 3 * (cubics.handles[:, 1] - cubics.handles[:, 0]) - third
     first = cubics.ends - cubics.starts - third - second
     points = np.empty((len(t), 2))
     for k in (0, 1):
-        a, b, c, start = (np.repeat(values[:, k], counts) for values in (first, second, third, cubics.starts))
+        a, b, c, start = (_spread(values[:, k], counts) for values in (first, second, third, cubics.starts))
         points[:, k] = ((a * t + b) * t + c) * t + start
     return points
+
+
+def _spread(values: Floats, counts: Ints | None) -> Floats:
+    return values if counts is None else np.asarray(np.repeat(values, counts))
 
 
 def _turned(vectors: Points, angle: Floats) -> Points:

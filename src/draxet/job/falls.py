@@ -129,7 +129,7 @@ class Falls:
         grounds = _outermost(_array(k.ground for k in grounds_of if k.ground is not None))
         parts, made_of = _parts(bodies)
         hung = _hung(grounds, bodies) if job.bridges else _array(())
-        parts, made_of = np.concatenate([parts, hung]), [*made_of, *((each,) for each in hung)]
+        parts, made_of = np.concatenate([parts, hung]), [*made_of, *((shapely.Polygon(each.exterior), *each.interiors) for each in hung)]
         spots = shapely.point_on_surface(parts)
         ground = np.full(len(parts), -1)
         shape, spot = _pairs(grounds, spots)
@@ -175,9 +175,10 @@ class Falls:
     def _thread_places(self, parts: Any, stays: set[int], made_of: Sequence[tuple[Any, ...]], narrowed: Any) -> dict[int, tuple[tuple[float, float], ...]]:
         """The threads of each piece that stays: only a piece that falls apart when it is narrowed has any."""
         old, self._threads = self._threads, {}
-        inside, _ = _pairs(parts, shapely.get_point(shapely.get_exterior_ring(narrowed), 0))
+        around = _array(made[0] for made in made_of)
+        inside = _narrowest(around, shapely.get_point(shapely.get_exterior_ring(narrowed), 0))
         found = {}
-        for number in np.flatnonzero(np.bincount(inside, minlength=len(parts)) > 1).tolist():
+        for number in np.flatnonzero(np.bincount(inside[inside >= 0], minlength=len(parts)) > 1).tolist():
             if number in stays:
                 key = tuple(id(each) for each in made_of[number])
                 self._threads[key] = old.get(key) or (made_of[number], _threads(parts[number], self._thread))
@@ -225,7 +226,7 @@ def _lines(contours: Sequence[Contour]) -> list[Points]:
         return []
     points, counts = spans.flattened(_FLAT)
     first = np.searchsorted(owner, np.arange(len(contours)))
-    runs = np.split(points, np.cumsum(np.add.reduceat(counts, first))[:-1])
+    runs = _parted(points, np.cumsum(np.add.reduceat(counts, first))[:-1])
     return [run if contour.closed else np.vstack([run, contour.nodes[-1:]]) for contour, run in zip(contours, runs, strict=True)]
 
 
@@ -243,6 +244,21 @@ def _pairs(shapes: Any, points: Any) -> tuple[Ints, Ints]:
     shapely.prepare(shapes)
     shape, point = shapely.STRtree(points).query(shapes, predicate="contains")
     return shape, point
+
+
+def _narrowest(shapes: Any, points: Any) -> Ints:
+    """Of each point the number of the smallest shape in which it lies; -1 where it lies in none."""
+    shape, point = _pairs(shapes, points)
+    order = np.argsort(-shapely.area(shapes)[shape], kind="stable")
+    found = np.full(len(points), -1)
+    found[point[order]] = shape[order]  # the last one, the smallest, counts
+    return found
+
+
+def _parted(values: Any, places: Ints) -> list[Any]:
+    """An array parted before some of its places."""
+    ends = places.tolist()
+    return [values[a:b] for a, b in zip([0, *ends], [*ends, len(values)], strict=True)]
 
 
 def _meeting(areas: Any, known: _Meets) -> tuple[list[Ints], _Meets]:
@@ -273,7 +289,7 @@ def _meeting(areas: Any, known: _Meets) -> tuple[list[Ints], _Meets]:
         root[root_of(b)] = root_of(a)
     label = np.array([root_of(k) for k in range(len(areas))])
     order = np.argsort(label, kind="stable")
-    return np.split(order, np.flatnonzero(np.diff(label[order])) + 1), dict(zip(pairs, now.tolist(), strict=True))
+    return _parted(order, np.flatnonzero(np.diff(label[order])) + 1), dict(zip(pairs, now.tolist(), strict=True))
 
 
 def _bodies(bands: Any) -> tuple[_Body, ...]:
@@ -287,15 +303,10 @@ def _bodies(bands: Any) -> tuple[_Body, ...]:
 def _parts(bodies: Sequence[_Body]) -> tuple[Any, list[tuple[Any, ...]]]:
     """What the bodies leave: each of their holes, less the bodies that lie in it and in no hole within; and what each is made of."""
     holes = _array(hole for body in bodies for hole in body.holes)
-    hole, body = _pairs(holes, _array(body.place for body in bodies))
-    area = shapely.area(holes)
-    narrowest: dict[int, int] = {}
-    for h, b in zip(hole.tolist(), body.tolist(), strict=True):
-        if b not in narrowest or area[h] < area[narrowest[b]]:
-            narrowest[b] = h
     within: list[list[Any]] = [[] for _ in holes]
-    for b, h in narrowest.items():
-        within[h].append(bodies[b].outline)
+    for body, hole in zip(bodies, _narrowest(holes, _array(body.place for body in bodies)).tolist(), strict=True):
+        if hole >= 0:
+            within[hole].append(body.outline)
     parts = _array(shapely.Polygon(each.exterior, rings) if rings else each for each, rings in zip(holes, within, strict=True))
     solid = np.flatnonzero(shapely.area(parts) > _SPECK)
     return parts[solid], [(holes[k], *within[k]) for k in solid]
@@ -341,6 +352,6 @@ def _rings(parts: Any) -> list[tuple[Points, ...]]:
     """The outline of each part and its holes, without the first place once more."""
     rings, owner = shapely.get_rings(parts, return_index=True)
     points, of = shapely.get_coordinates(rings, return_index=True)
-    runs = [run[:-1] for run in np.split(points, np.flatnonzero(np.diff(of)) + 1)]
+    runs = [run[:-1] for run in _parted(points, np.flatnonzero(np.diff(of)) + 1)]
     ends = np.searchsorted(owner, np.arange(len(parts) + 1)).tolist()
     return [tuple(runs[a:b]) for a, b in zip(ends[:-1], ends[1:], strict=True)]
