@@ -324,7 +324,7 @@ def filled_groups(groups: tuple[Group, ...], items: Sequence[ContourItem]) -> tu
 def _without(operations: tuple[Operation, ...], gone: Container[str], kind: type[Operation] = Operation) -> tuple[Operation, ...]:
     """Operations (of a kind) without some contours; what has none left is gone."""
     left = (o.with_contours([c for c in o.contours if c not in gone]) if isinstance(o, kind) and any(c in gone for c in o.contours) else o for o in operations)
-    return tuple(operation for operation in left if operation.contours)
+    return tuple(operation for operation in left if operation.stands)
 
 
 def give_operation(job: Job, name: str, ids: Sequence[str], side: Side, width: float, feed: float) -> Job:

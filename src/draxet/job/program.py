@@ -30,7 +30,7 @@ class Event:
 class Program:
     """m moves, one after the other from `start` (2,): `to` (m, 2) where each ends, `centre` (m, 2) of arcs, `turn` (m,) the angle an arc turns through
     (radians, anticlockwise over 0; 0 for a straight move), `work` (m,) whether it works or only travels, `feed` (m,) in mm a minute, `power` (m,) in per cent,
-    `depth` (m,) in mm below the top of the sheet, `operation` (m,) the number of the operation and `path` (m,) of the line it belongs to (-1 for travel).
+    `depth` (m,) at its end and `depth_from` (m,) at its beginning, in mm below the top of the sheet, `operation` (m,) the number of the operation and `path` (m,) of the line it belongs to (-1 for travel).
     operations : ids by number; ids : of the contours of each line."""
 
     machine: Machine
@@ -41,6 +41,7 @@ class Program:
     work: Bools
     feed: Floats
     power: Floats
+    depth_from: Floats
     depth: Floats
     operation: Ints
     path: Ints
@@ -82,7 +83,7 @@ class Program:
         begun = np.flatnonzero(self.work & np.append(True, (self.path[1:] != self.path[:-1]) | ~self.work[:-1])) if len(self) else np.zeros(0, dtype=np.int64)
         time += (speed[begun] / m.acceleration).sum()
         time += sum(event.value for event in self.events if event.what == "pierce")
-        time += ((self.depth[begun] + m.safe_height) / (m.plunge / 60.0)).sum() if m.kind == "router" else 0.0
+        time += ((self.depth_from[begun] + m.safe_height) / (m.plunge / 60.0)).sum() if m.kind == "router" else 0.0
         return float(time)
 
     @cached_property

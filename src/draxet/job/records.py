@@ -17,7 +17,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import unit_ellipse
 from draxet.geometry.spread import Spread
 from draxet.job.machine import MACHINES, Machine
-from draxet.job.operations import AnyOperation, CutThrough, Side
+from draxet.job.operations import AnyOperation, CutThrough, Operation, Side
 from draxet.job.recipe import RECIPES, Recipe
 from draxet.job.ranges import Colour, Coordinate, Count, Each, Id, Length, OneOf, PictureId, Pixels, Share, Size, Text, Within, Words
 from draxet.job.steps import PrepareStep, worked_frame
@@ -28,6 +28,10 @@ __all__ = [
     "Bridge", "ContourItem", "CutThrough", "Exactness", "Group", "Guide", "HandedOff", "Job", "KnownLength", "Lettering", "Limit", "MeasureNote", "Picture", "Point", "Sheet", "Side",
     "SquareStep",
 ]  # fmt: skip
+
+
+_POINT = 0.01
+"""mm: as what a point is drilled as."""
 
 
 class Exactness(StrEnum):
@@ -423,6 +427,24 @@ class Job:
         """Ids of all contours that have an operation."""
         return frozenset(contour for operation in self.operations for contour in operation.contours)
 
+    def worked_on(self, operation: Operation, sheet: Sheet) -> list[tuple[str, Contour]]:
+        """What an operation works on a sheet: contours, and as small circles the points of one that drills them, with their ids."""
+        items = [(name, self.contour_by_id[name].contour) for name in operation.contours if self.contour_by_id[name].sheet == sheet.id]
+        return [*items, *((point.id, self.shape_of(point.id)) for point in self.drilled_points(operation, sheet))]
+
+    def drilled_points(self, operation: Operation, sheet: Sheet) -> list[Point]:
+        """The points of a sheet that an operation drills; those on no sheet belong to the first one."""
+        if not getattr(operation, "at_points", False):
+            return []
+        return [point for point in self.points if (self.sheet_under((point.x, point.y, point.x, point.y)) or self.sheets[0].id) == sheet.id]
+
+    def shape_of(self, name: str) -> Contour:
+        """The contour of that id, or a small circle about the point of that id."""
+        if name in self.contour_by_id:
+            return self.contour_by_id[name].contour
+        point = next(point for point in self.points if point.id == name)
+        return Contour.circle(point.x, point.y, _POINT)
+
     def sheet_under(self, box: tuple[float, float, float, float]) -> str:
         """The id of the sheet on which the middle of a box lies; empty where it lies on none."""
         x, y = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
@@ -432,7 +454,7 @@ class Job:
     def sheets_with_work(self) -> tuple[Sheet, ...]:
         """The sheets on which something has an operation."""
         used = {self.contour_by_id[contour].sheet for contour in self.worked}
-        return tuple(sheet for sheet in self.sheets if sheet.id in used)
+        return tuple(sheet for sheet in self.sheets if sheet.id in used or any(self.drilled_points(operation, sheet) for operation in self.operations))
 
     def work_digest(self, sheet: Sheet) -> str:
         """Tells whether what would be handed off for a sheet has changed."""
@@ -441,7 +463,8 @@ class Job:
         state = hashlib.sha256(repr((sheet.id, sheet.width, sheet.height, sheet.x, sheet.y, sheet.origin, sheet.zero, sheet.thickness)).encode())
         state.update(repr([(bridge.x, bridge.y, bridge.width, bridge.across, bridge.angle) for bridge in self.bridges]).encode() if self.bridges else b"")
         for operation in self.operations:
-            state.update(repr(operation.with_contours(())).encode())
+            state.update(repr((operation.with_contours(()), getattr(operation, "spots", ()))).encode())
+            state.update(repr([(point.x, point.y) for point in self.drilled_points(operation, sheet)]).encode() if self.points else b"")
             for contour_id in operation.contours:
                 item = self.contour_by_id[contour_id]
                 if item.sheet == sheet.id:

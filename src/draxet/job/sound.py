@@ -201,7 +201,7 @@ def mended(job: Job, drop: Callable[[str, str], None]) -> Job:
     for operation in lists["operations"]:
         ids = tuple(dict.fromkeys(c for c in operation.contours if c in left and (type(operation), c) not in taken))
         taken |= {(type(operation), c) for c in ids}
-        if ids:
+        if ids or (operation.stands and not operation.contours):
             operations.append(operation if ids == operation.contours else operation.with_contours(ids))
         else:
             drop("operation", f"{operation.name} names no contour of the job")

@@ -15,7 +15,7 @@ import numpy as np
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import nesting_depths
-from draxet.geometry.pieces import begun_at
+from draxet.geometry.pieces import begun_at, place_at, position_near
 from draxet.geometry.spans import ARC, CUBIC
 from draxet.job.machine import Machine
 from draxet.job.operations import CutThrough, Engrave, Operation, Toolpath
@@ -23,6 +23,7 @@ from draxet.job.operations.cut import middles_of_many
 from draxet.job.program import Event, Program
 from draxet.job.records import Job, Sheet
 from draxet.job.work import cut_work
+from draxet.make.entry import Way, entered, flat
 from draxet.make.leads import with_leads
 from draxet.make.route import shortest_order
 from draxet.record import record
@@ -41,7 +42,7 @@ class _Block:
 
     operation: int
     lines: tuple[Toolpath, ...]
-    rank: tuple[int, int, int]
+    rank: tuple[int, int, int, int]
     """Lower ones of a part go first."""
     part: int
 
@@ -55,16 +56,16 @@ def lines_of(job: Job, sheet: Sheet) -> list[tuple[Operation, list[Toolpath]]]:
     found = []
     cuts = cut_work(job)
     for operation in job.operations:
-        here = [name for name in operation.contours if job.contour_by_id[name].sheet == sheet.id]
+        here = job.worked_on(operation, sheet)
         if not here:
             continue
         if isinstance(operation, CutThrough):
-            some = set(here)
+            some = {name for name, _ in here}
             mine = [work for work in cuts if work.operation.id == operation.id and some & set(work.ids)]
             middles = middles_of_many([work.contour for work in mine], [work.side for work in mine], operation.width)
             lines = [path for work, known in zip(mine, middles, strict=True) for path in operation.along(work.contour, work.side, work.ids, sheet.thickness, known)]
         else:
-            lines = operation.paths([(name, job.contour_by_id[name].contour) for name in here], sheet.thickness)
+            lines = operation.paths(here, sheet.thickness)
         found.append((operation, lines))
     return found
 
@@ -81,19 +82,19 @@ def program_of(job: Job, sheet: Sheet, machine: Machine) -> Program:
 
 def _blocks(job: Job, work: Sequence[tuple[Operation, list[Toolpath]]]) -> list[_Block]:
     names = list(dict.fromkeys(name for _, lines in work for path in lines for name in path.ids))
-    contours = [job.contour_by_id[name].contour for name in names]
+    contours = [job.shape_of(name) for name in names]
     depths = dict(zip(names, nesting_depths(contours).tolist(), strict=True)) if names else {}
     part_of = _parts(names, contours, depths)
     blocks = []
     for number, (operation, lines) in enumerate(work):
-        if isinstance(operation, Engrave):  # lines that go there and back stay in their order
+        if isinstance(operation, Engrave) and operation.way == "lines":  # lines that go there and back stay in their order
             groups: list[tuple[Toolpath, ...]] = [tuple(lines)] if lines else []
         else:
             groups = [(path,) for path in lines]
         for group in groups:
             ids = group[0].ids
             deepest = max((depths.get(name, 0) for name in ids), default=0)
-            blocks.append(_Block(number, group, (operation.rank, -deepest if operation.through else 0, number), min((part_of[name] for name in ids), default=0)))
+            blocks.append(_Block(number, group, (operation.rank, -deepest if operation.through else 0, number, group[0].step), min((part_of[name] for name in ids), default=0)))
     return blocks
 
 
@@ -130,7 +131,7 @@ def _ordered(blocks: Sequence[_Block], start: Points) -> list[_Block]:
     middles = np.array([_middle(parts[number]) for number in numbers])
     at, order = start, list[_Block]()
     for k, _ in shortest_order(start, middles, middles):
-        levels: dict[tuple[int, int, int], list[_Block]] = {}
+        levels: dict[tuple[int, int, int, int], list[_Block]] = {}
         for block in parts[numbers[k]]:
             levels.setdefault(block.rank, []).append(block)
         for rank in sorted(levels):
@@ -154,7 +155,7 @@ def _turned(block: _Block) -> _Block:
 
 def _well_begun(order: list[_Block], start: Points) -> list[_Block]:
     """Closed lines begun where the way from the line before and on to the next one is shortest."""
-    choices = [_starts(block.lines[0].line) if block.is_closed else None for block in order]
+    choices = [_starts(block.lines[0]) if block.is_closed else None for block in order]
     places = [_ends(block) for block in order]
     for _ in range(_SWEEPS):
         for k, some in enumerate(choices):
@@ -186,9 +187,12 @@ def _begun(line: Contour, position: float) -> Contour:
     return Contour.make(*arrays)
 
 
-def _starts(line: Contour) -> tuple[Points, Points]:
-    """Positions on a closed line where it may begin, and the places: its nodes, and the middles of long spans."""
-    count = len(line.kinds)
+def _starts(path: Toolpath) -> tuple[Points, Points]:
+    """Positions on a closed line where it may begin, and the places: where that was said, else its nodes, and the middles of long spans."""
+    line, count = path.line, len(path.line.kinds)
+    if path.begin is not None:
+        there = position_near(line, *path.begin)
+        return np.array([there]), place_at(line, there)[None]
     positions = np.concatenate([np.arange(count, dtype=np.float64), np.arange(count) + 0.5])
     if len(positions) > _MOST_STARTS:
         positions = positions[np.linspace(0, len(positions) - 1, _MOST_STARTS).astype(np.int64)]
@@ -202,30 +206,30 @@ class _Pen:
     def __init__(self) -> None:
         self.count = 0
         self.at: tuple[float, float] | None = None
-        self.runs: list[tuple[Points, Points, Floats, tuple[float, ...]]] = []
+        self.runs: list[tuple[Points, Points, Floats, Floats, Floats, tuple[float, ...]]] = []
         self.events: list[Event] = []
 
-    def go(self, to: Points, centre: Points, turn: Floats, *same: float) -> None:
-        """Moves (k, 2), and what is the same for all of them: work, feed, power, depth, operation, path."""
-        self.runs.append((to, centre, turn, same))
-        self.count += len(to)
-        self.at = float(to[-1, 0]), float(to[-1, 1])
+    def go(self, way: Way, *same: float) -> None:
+        """The moves of a way, and what is the same for all of them: work, feed, power, operation, path."""
+        self.runs.append((way.to, way.centre, way.turn, way.depth_from, way.depth, same))
+        self.count += len(way.to)
+        self.at = float(way.to[-1, 0]), float(way.to[-1, 1])
+
+    def travel(self, to: Points, feed: float, operation: int) -> None:
+        """One straight move without work."""
+        self.go(flat(to[None], np.zeros((1, 2)), np.zeros(1), 0.0), False, feed, 0.0, operation, -1)
 
     def event(self, what: str, value: float = 0.0) -> None:
         self.events.append(Event(self.count, what, value))
 
     def program(self, machine: Machine, operations: Sequence[Operation], ids: Sequence[tuple[str, ...]]) -> Program:
-        to, centre, turn = (np.concatenate([run[k] for run in self.runs]) if self.runs else np.zeros((0, 2) if k < 2 else 0) for k in range(3))
+        to, centre, turn, depth_from, depth = (np.concatenate([run[k] for run in self.runs]) if self.runs else np.zeros((0, 2) if k < 2 else 0) for k in range(5))
         sizes = [len(run[0]) for run in self.runs]
-        work, feed, power, depth, operation, path = (np.repeat([run[3][k] for run in self.runs], sizes) for k in range(6))
+        work, feed, power, operation, path = (np.repeat([run[5][k] for run in self.runs], sizes) for k in range(5))
         return Program(
-            machine, np.zeros(2), to, centre, turn, work.astype(bool), feed.astype(np.float64), power.astype(np.float64), depth.astype(np.float64),
+            machine, np.zeros(2), to, centre, turn, work.astype(bool), feed.astype(np.float64), power.astype(np.float64), depth_from, depth,
             operation.astype(np.int64), path.astype(np.int64), tuple(self.events), tuple(each.id for each in operations), tuple(ids),
         )  # fmt: skip
-
-
-_NO_TURN = np.zeros(1)
-_NO_CENTRE = np.zeros((1, 2))
 
 
 def _moves(order: Sequence[_Block], operations: Sequence[Operation], machine: Machine, origin: Points) -> Program:
@@ -233,11 +237,13 @@ def _moves(order: Sequence[_Block], operations: Sequence[Operation], machine: Ma
     tool, held = math.nan, 0
     for block in order:
         operation = operations[block.operation]
-        feed, power = min(operation.feed, machine.most_feed), float(getattr(operation, "power", 100.0))
+        power = float(getattr(operation, "power", 100.0))
         for line in block.lines:
+            feed = min(line.feed or operation.feed, machine.most_feed)
             number = len(ids)
             ids.append(line.ids)
-            to, centre, turn = _runs(line.line, machine, origin)
+            ways = _ways(line, machine, origin)
+            to = ways[-1].to
             begin = line.line.nodes[0] - origin
             if machine.kind == "router" and line.width != tool:
                 tool = line.width
@@ -249,19 +255,32 @@ def _moves(order: Sequence[_Block], operations: Sequence[Operation], machine: Ma
             along = (line.line.nodes[-1] - line.line.nodes[0]) / max(line.line.length, 1e-12)
             if runs_up:
                 begin = begin - line.overrun * along
-            for n, depth in enumerate(line.depths):
+            for n, way in enumerate(ways):
                 if pen.at is None or math.dist(pen.at, begin) > 1e-9:
-                    pen.go(begin[None], _NO_CENTRE, _NO_TURN, False, machine.travel, 0.0, 0.0, block.operation, -1)
+                    pen.travel(begin, machine.travel, block.operation)
                 if runs_up:
-                    pen.go((begin + line.overrun * along)[None], _NO_CENTRE, _NO_TURN, False, feed, 0.0, 0.0, block.operation, -1)
+                    pen.travel(begin + line.overrun * along, feed, block.operation)
                 pen.event("on", power)
                 if operation.through and machine.pierce and n == 0:
                     pen.event("pierce", machine.pierce)
-                pen.go(to, centre, turn, True, feed, power, depth, block.operation, number)
+                pen.go(way, True, feed, power, block.operation, number)
                 pen.event("off")
                 if runs_up:
-                    pen.go((to[-1] + line.overrun * along)[None], _NO_CENTRE, _NO_TURN, False, feed, 0.0, 0.0, block.operation, -1)
+                    pen.travel(to[-1] + line.overrun * along, feed, block.operation)
     return pen.program(machine, operations, ids)
+
+
+def _ways(path: Toolpath, machine: Machine, origin: Points) -> list[Way]:
+    """The way of each pass."""
+    to, centre, turn = _runs(path.line, machine, origin)
+    begin = path.line.nodes[0] - origin
+    helix = np.array(path.helix) - origin if path.helix else None
+    found, above = list[Way](), 0.0
+    for depth in path.depths:
+        down = entered(flat(to, centre, turn, depth), begin, above, path, helix, arcs=machine.arcs) if path.enter and depth > above else None
+        found.append(down or flat(to, centre, turn, depth))
+        above = depth
+    return found
 
 
 def _runs(line: Contour, machine: Machine, origin: Points) -> tuple[Points, Points, Floats]:

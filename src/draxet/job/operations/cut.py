@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Annotated, Any, ClassVar
 
 import numpy as np
@@ -10,15 +11,17 @@ import shapely
 
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.measured import Measured
+from draxet.geometry.pieces import position_near
 from draxet.geometry.spans import CUBIC
 from draxet.job.asked import Asked
-from draxet.job.operations.kind import Feed, Operation, Power, Side, Toolpath
-from draxet.job.ranges import Id, OneOf, Size, Text, Within, Words
+from draxet.job.operations.kind import Feed, Operation, Power, Side, Spot, Toolpath
+from draxet.job.ranges import Each, Id, OneOf, Size, Text, Within, Words
 from draxet.record import record
 
-__all__ = ["CutThrough", "middles_of", "middles_of_many", "with_tabs"]
+__all__ = ["CutThrough", "even_tabs", "middles_of", "middles_of_many", "with_tabs"]
 
 _FINE = 0.01
+_HAIR = 1e-3
 _ROUND = 12
 """Straight steps for a quarter of a turn about a corner."""
 _CLEAR_OF_CORNER = 2.0
@@ -29,7 +32,9 @@ _CLEAR_OF_CORNER = 2.0
 class CutThrough(Operation):
     """Contours cut right through, the cut `width` wide and lying on one `side` of them, in so many `passes`; `feed` in mm/min. tabs : how many hold each
     closed contour, `tab` mm of it left after the cut. lead : how far outside the part a closed cut begins and ends, by a way of that shape. direction : ``climb``,
-    with the part on the right of the way, or ``against``."""
+    with the part on the right of the way, or ``against``. tab_height : what a tab leaves of the thickness, 0 for all of it. small : openings that are no
+    wider than that are cut `slower`, at `small_feed` per cent of the feed, or only ``marked`` at their middle; 0 for none. spots : where cuts begin and
+    tabs hold, where that was said."""
 
     rank: ClassVar[int] = 50
     title: ClassVar[str] = "Cut through"
@@ -46,11 +51,20 @@ class CutThrough(Operation):
     passes: Annotated[int, Within(1, 100), Asked("Passes")] = 1
     tabs: Annotated[int, Within(0, 100), Asked("Tabs on each")] = 0
     tab: Annotated[Size, Asked("Tab width", "mm")] = 3.0
+    tab_height: Annotated[float, Within(0.0, 1000.0), Asked("Tab height", "mm", tip="0 leaves all of the thickness")] = 0.0
     lead: Annotated[float, Within(0.0, 100.0), Asked("Lead-in, lead-out", "mm")] = 0.0
     lead_shape: Annotated[str, OneOf(("straight", "arc")), Asked("Leads", choices=(("straight", "straight"), ("arc", "arc")))] = "straight"
     overrun: Annotated[float, Within(0.0, 100.0), Asked("Overrun", "mm")] = 0.0
     direction: Annotated[str, OneOf(("any", "climb", "against")), Asked("Direction", choices=(("any", "any"), ("climb", "climb"), ("against", "against")))] = "any"
+    small: Annotated[float, Within(0.0, 1000.0), Asked("Small holes up to", "mm", tip="Openings that are no wider; 0 for none")] = 0.0
+    small_holes: Annotated[str, OneOf(("slower", "marked")), Asked("Small holes are", choices=(("slower", "cut slower"), ("marked", "only marked")))] = "slower"
+    small_feed: Annotated[float, Within(1.0, 100.0), Asked("Their feed", " %")] = 60.0
+    spots: Annotated[tuple[Spot, ...], Each("spot")] = ()
     recipe: Annotated[str, Text(100)] = ""
+
+    def with_contours(self, contours: Sequence[str]) -> CutThrough:
+        kept = set(contours)
+        return replace(self, contours=tuple(contours), spots=tuple(spot for spot in self.spots if spot.contour in kept))
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         return [path for name, contour in items for path in self.along(contour, self.side, (name,), thickness)]
@@ -58,9 +72,29 @@ class CutThrough(Operation):
     def along(self, contour: Contour, side: Side, ids: tuple[str, ...], thickness: float, middles: Sequence[Contour] | None = None) -> list[Toolpath]:
         """The lines that cut a contour on a side, its tabs left out; `middles` where they are known already."""
         depths = tuple(thickness * (k + 1) / self.passes for k in range(self.passes))
-        lines = [line for middle in (middles_of(contour, side, self.width) if middles is None else middles) for line in with_tabs(middle, self.tabs, self.tab + self.width)]
-        lines = [_turned(line, side, self.direction) for line in lines]
-        return [Toolpath(line, self.width, depths, ids, self.lead, self.lead_shape, _waste(line, side), self.overrun) for line in lines]
+        small = side is Side.INSIDE and contour.closed and min(contour.box[2] - contour.box[0], contour.box[3] - contour.box[1]) <= self.small
+        if small and self.small_holes == "marked":
+            return [_mark(contour, self.width, ids)]
+        spots = [spot for spot in self.spots if spot.contour in ids]
+        begin = next((_place(contour, spot) for spot in spots if spot.what == "start"), None)
+        path = Toolpath(contour, self.width, depths, ids, self.lead, self.lead_shape, 0, self.overrun, feed=self.feed * self.small_feed / 100 if small else 0.0, begin=begin)
+        found = []
+        for middle in middles_of(contour, side, self.width) if middles is None else middles:
+            line = _turned(middle, side, self.direction)
+            path = replace(path, line=line, waste=_waste(line, side))
+            held = self.tabs_on(contour, line, ids)
+            found += _held(path, held, self.tab + self.width, thickness - self.tab_height if self.tab_height else 0.0) if held else [path]
+        return found
+
+    def tabs_on(self, contour: Contour, line: Contour, ids: Sequence[str]) -> list[float]:
+        """How far along a line that cuts a contour its tabs are, in mm: where they were put, else evenly along it and clear of corners."""
+        if not line.closed:
+            return []
+        put = [_place(contour, spot) for spot in self.spots if spot.what == "tab" and spot.contour in ids]
+        if not put:
+            return even_tabs(line, self.tabs, self.tab + self.width)
+        measured = Measured(line)
+        return [measured.length_at(position_near(line, *place)) for place in put]
 
 
 def middles_of(contour: Contour, side: Side, width: float) -> list[Contour]:
@@ -117,22 +151,46 @@ def _turned(line: Contour, side: Side, direction: str) -> Contour:
     return line.reversed() if waste and direction != "any" and (waste == 1) != (direction == "climb") else line
 
 
-def with_tabs(line: Contour, count: int, wide: float) -> list[Contour]:
-    """What is left of a closed line with so many tabs, evenly along it and clear of its corners where there is room; a line too short for them
-    has none."""
-    if not count or not line.closed:
-        return [line]
+def _place(contour: Contour, spot: Spot) -> tuple[float, float]:
+    measured = Measured(contour)
+    x, y = measured.place(spot.share * measured.length).tolist()
+    return float(x), float(y)
+
+
+def _mark(contour: Contour, width: float, ids: tuple[str, ...]) -> Toolpath:
+    """A dot at the middle of an opening."""
+    x0, y0, x1, y1 = contour.box
+    x, y = float(x0 + x1) / 2, float(y0 + y1) / 2
+    return Toolpath(Contour.make([(x, y), (x + _HAIR, y)], closed=False), width, (0.0,), ids)
+
+
+def even_tabs(line: Contour, count: int, wide: float) -> list[float]:
+    """How far along a closed line so many tabs are, evenly along it and clear of its corners where there is room; a line too short for them has none."""
     measured = Measured(line)
-    if measured.length < 2 * count * wide:
-        return [line]
+    if not count or measured.length < 2 * count * wide:
+        return []
     corners = [measured.length_at(float(k)) for k, corner in enumerate(line.corners()) if corner]
-    left = list[Contour]()
-    bounds = sorted(_clear(measured.length * (k + 0.5) / count, measured.length, corners, wide) % measured.length for k in range(count))
+    return sorted(_clear(measured.length * (k + 0.5) / count, measured.length, corners, wide) % measured.length for k in range(count))
+
+
+def _held(path: Toolpath, tabs: Sequence[float], wide: float, over: float) -> list[Toolpath]:
+    """A closed line of which tabs are left out; where they are lower than the thickness it first runs round whole, down to `over`, where they begin."""
+    parts = [replace(path, line=line, begin=None) for line in with_tabs(path.line, tabs, wide)]
+    if not 0 < over < path.depths[-1]:
+        return parts
+    whole = replace(path, depths=(*(depth for depth in path.depths if depth < over - 1e-9), over))
+    return [whole, *(replace(part, depths=tuple(depth for depth in path.depths if depth > over), step=1) for part in parts)]
+
+
+def with_tabs(line: Contour, tabs: Sequence[float], wide: float) -> list[Contour]:
+    """What is left of a closed line with tabs of a width, given how far along it they are."""
+    measured = Measured(line)
+    left, bounds = list[Contour](), sorted(tabs)
     for k, at in enumerate(bounds):
-        start, stop = at + wide / 2, bounds[(k + 1) % count] - wide / 2
-        if stop < start:
+        start, stop = at + wide / 2, bounds[(k + 1) % len(bounds)] - wide / 2
+        if k == len(bounds) - 1:
             stop += measured.length
-        part, _ = measured.without(start, stop)
+        part = measured.without(start, stop)[0] if stop > start else None
         if part is not None:
             left.append(part)
     return left

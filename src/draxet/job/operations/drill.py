@@ -19,7 +19,8 @@ _HAIR = 1e-3
 
 @record(frozen=True)
 class Drill(Operation):
-    """Holes of a `diameter` at the middles of circles, `depth` deep (0: through), in pecks of `peck` mm (0: at once)."""
+    """Holes of a `diameter` at the middles of circles, and at the job's points where `at_points`, `depth` deep (0: through), in pecks of `peck` mm (0: at
+    once)."""
 
     rank: ClassVar[int] = 25
     title: ClassVar[str] = "Drill"
@@ -32,8 +33,13 @@ class Drill(Operation):
     diameter: Annotated[Size, Asked("Drill diameter", "mm")] = 3.0
     depth: Annotated[Depth, Asked("Depth, 0 through", "mm")] = 0.0
     peck: Annotated[float, Within(0.0, 1000.0), Asked("Peck", "mm")] = 0.0
+    at_points: Annotated[bool, Asked("At the points too")] = False
     feed: Annotated[Feed, Asked("Feed", " mm/min")] = 300.0
     recipe: Annotated[str, Text(100)] = ""
+
+    @property
+    def stands(self) -> bool:
+        return bool(self.contours) or self.at_points
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         depth = self.depth or thickness

@@ -15,7 +15,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import as_polygon, nesting_depths
 from draxet.job.asked import Asked
 from draxet.job.operations.kind import Depth, Feed, Operation, Power, Toolpath
-from draxet.job.ranges import Id, Size, Text, Within, Words
+from draxet.job.ranges import Id, OneOf, Size, Text, Within, Words
 from draxet.record import record
 
 __all__ = ["Engrave", "area_of", "hatched"]
@@ -26,8 +26,8 @@ _MOST_LINES = 200_000
 
 @record(frozen=True)
 class Engrave(Operation):
-    """The areas that contours bound, every second of nested ones left out, engraved in lines `spacing` apart at an `angle`; `both_ways` or always the same
-    way; each line begun and ended `overrun` mm outside, without power."""
+    """The areas that contours bound, every second of nested ones left out, engraved in lines `spacing` apart: in straight ones at an `angle`, `both_ways` or
+    always the same way, each begun and ended `overrun` mm outside, without power; or in rounds along the outline."""
 
     rank: ClassVar[int] = 10
     title: ClassVar[str] = "Engrave"
@@ -37,6 +37,7 @@ class Engrave(Operation):
     id: Id = "operation-0"
     name: Words = "Engrave"
     contours: tuple[str, ...] = ()
+    way: Annotated[str, OneOf(("lines", "rounds")), Asked("Engraved", choices=(("lines", "in lines"), ("rounds", "along the outline")))] = "lines"
     spacing: Annotated[Size, Asked("Lines apart", "mm")] = 0.2
     angle: Annotated[float, Within(-360.0, 360.0), Asked("At an angle", "°")] = 0.0
     both_ways: Annotated[bool, Asked("There and back")] = True
@@ -50,8 +51,27 @@ class Engrave(Operation):
         closed = [(name, contour) for name, contour in items if contour.closed]
         area = area_of([contour for _, contour in closed])
         ids = tuple(name for name, _ in closed)
+        if self.way == "rounds":
+            return [Toolpath(line, self.spacing, (self.depth,), ids) for line in _rounds(area, self.spacing)]
         lines = hatched(area, self.spacing, self.angle, both_ways=self.both_ways)
         return [Toolpath(Contour.make(line, closed=False), self.spacing, (self.depth,), ids, overrun=self.overrun) for line in lines]
+
+
+def _rounds(area: Any, spacing: float) -> list[Contour]:
+    """Closed lines along the edge of an area, the outermost first, half of their distance inside it.
+
+    Raises
+    ------
+    ValueError : where they would be too many.
+    """
+    found, inner = list[Contour](), area.buffer(-spacing / 2)
+    while not inner.is_empty:
+        rings = [ring for part in shapely.get_parts(inner.simplify(_FINE / 4)) for ring in (part.exterior, *part.interiors)]
+        found += [Contour.make(np.asarray(ring.coords)[:-1]) for ring in rings]
+        if len(found) > _MOST_LINES:
+            raise ValueError(f"rounds {spacing:g} mm apart would be more than {_MOST_LINES:,}; choose a greater distance")
+        inner = inner.buffer(-spacing)
+    return found
 
 
 def area_of(contours: Sequence[Contour]) -> Any:

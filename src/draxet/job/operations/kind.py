@@ -12,10 +12,10 @@ from enum import StrEnum
 from typing import Annotated, ClassVar, Self
 
 from draxet.geometry.contour import Contour
-from draxet.job.ranges import Within
+from draxet.job.ranges import Id, OneOf, Within
 from draxet.record import record
 
-__all__ = ["Depth", "Feed", "Operation", "Power", "Side", "Toolpath"]
+__all__ = ["Depth", "Feed", "Operation", "Power", "Side", "Spot", "Toolpath"]
 
 Feed = Annotated[float, Within(0.1, 1e6)]
 """mm a minute."""
@@ -23,6 +23,15 @@ Power = Annotated[float, Within(0.0, 100.0)]
 """Per cent of what the machine has."""
 Depth = Annotated[float, Within(0.0, 1000.0)]
 """mm below the top of the sheet; 0 for as deep as it is thick, or for what has no depth."""
+
+
+@record(frozen=True)
+class Spot:
+    """A place on a contour, told by how far along it is of its whole length: where a cut begins, or where a tab holds."""
+
+    contour: Id
+    share: Annotated[float, Within(0.0, 1.0)]
+    what: Annotated[str, OneOf(("start", "tab"))] = "start"
 
 
 class Side(StrEnum):
@@ -36,7 +45,9 @@ class Side(StrEnum):
 @record(frozen=True, eq=False)
 class Toolpath:
     """A line along which a machine works: where its middle runs, how broad what it takes away is (mm), how deep each of its passes goes, and the
-    contours that it comes from. lead : how long a way leads in and out, ``straight`` or in an ``arc``, on the `waste` side (1 left of the line, -1 right, 0
+    contours that it comes from. feed : its own, 0 for the operation's. step : of one cut, what has a lower one is done before. begin : a place where a closed
+    one begins, if that is said. enter : how the tool gets down at each pass: straight, down a ``ramp`` along the line, or by a ``helix`` about `helix` where
+    there is room; slope : how steeply, in degrees. lead : how long a way leads in and out, ``straight`` or in an ``arc``, on the `waste` side (1 left of the line, -1 right, 0
     neither); overrun : how far a closed one runs on over its beginning, and how far an open one is run up to and on from without power. pen : its number,
     0 for none."""
 
@@ -49,6 +60,12 @@ class Toolpath:
     waste: int = 0
     overrun: float = 0.0
     pen: int = 0
+    feed: float = 0.0
+    step: int = 0
+    begin: tuple[float, float] | None = None
+    enter: str = ""
+    slope: float = 0.0
+    helix: tuple[float, float] | None = None
 
 
 class Operation:
@@ -70,6 +87,11 @@ class Operation:
     feed: float
     recipe: str
     """The id of the recipe that its settings came from; empty for none."""
+
+    @property
+    def stands(self) -> bool:
+        """Whether it has anything to work."""
+        return bool(self.contours)
 
     def with_contours(self, contours: Sequence[str]) -> Self:
         """The same for other contours."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Annotated, Any, ClassVar
 
 import numpy as np
@@ -15,12 +16,15 @@ from draxet.geometry.spans import CUBIC
 from draxet.job.asked import Asked
 from draxet.job.operations.engrave import area_of
 from draxet.job.operations.kind import Depth, Feed, Operation, Toolpath
-from draxet.job.ranges import Id, Size, Text, Within, Words
+from draxet.job.ranges import Id, OneOf, Size, Text, Within, Words
 from draxet.record import record
 
 __all__ = ["Pocket", "clearing", "unreached"]
 
 _MOST_ROUNDS = 2000
+_HELICES = (0.45, 0.25)
+"""Radii of a helix that are tried, in diameters of the tool."""
+_MOST_HELICES = 24
 _FINE = 0.01
 _LEFT = 0.02
 """Of the tool's diameter: what is left over and narrower than that is a ridge that a finishing pass would leave as well."""
@@ -29,7 +33,7 @@ _LEFT = 0.02
 @record(frozen=True)
 class Pocket(Operation):
     """The areas that contours bound, cleared `depth` deep by a tool of a `diameter`, in rounds that are `stepover` per cent of it apart and passes no deeper
-    than `pass_depth`; `finish` mm are left for a last round along the edge."""
+    than `pass_depth`; `finish` mm are left for a last round along the edge. enter : how the tool gets down, at a `slope`."""
 
     rank: ClassVar[int] = 30
     title: ClassVar[str] = "Pocket"
@@ -44,6 +48,8 @@ class Pocket(Operation):
     depth: Annotated[Depth, Asked("Depth", "mm")] = 1.5
     pass_depth: Annotated[Size, Asked("Depth a pass", "mm")] = 1.0
     finish: Annotated[float, Within(0.0, 10.0), Asked("Left to finish", "mm")] = 0.0
+    enter: Annotated[str, OneOf(("plunge", "ramp", "helix")), Asked("Gets down by a", choices=(("plunge", "plunge"), ("ramp", "ramp"), ("helix", "helix")))] = "ramp"
+    slope: Annotated[float, Within(0.5, 60.0), Asked("As steep as", "°")] = 5.0
     feed: Annotated[Feed, Asked("Feed", " mm/min")] = 1200.0
     recipe: Annotated[str, Text(100)] = ""
 
@@ -53,7 +59,10 @@ class Pocket(Operation):
         count = max(math.ceil(depth / self.pass_depth - 1e-9), 1)
         depths = tuple(depth * (k + 1) / count for k in range(count))
         ids = tuple(name for name, _ in closed)
-        return [Toolpath(line, self.diameter, depths, ids) for line in clearing([contour for _, contour in closed], self.diameter, self.stepover / 100, self.finish)]
+        some = [contour for _, contour in closed]
+        enter = "" if self.enter == "plunge" else self.enter
+        found = [Toolpath(line, self.diameter, depths, ids, enter=enter, slope=self.slope) for line in clearing(some, self.diameter, self.stepover / 100, self.finish)]
+        return with_helices(found, area_of(some)) if enter == "helix" else found
 
 
 def clearing(contours: Sequence[Contour], diameter: float, stepover: float, finish: float = 0.0) -> list[Contour]:
@@ -72,6 +81,33 @@ def clearing(contours: Sequence[Contour], diameter: float, stepover: float, fini
         rounds.insert(0, _inset(contours, area, diameter / 2))
     made = [line for lines in reversed(rounds) for line in lines]
     return [*_leftovers(area, made, diameter), *made]
+
+
+def with_helices(paths: Sequence[Toolpath], area: Any) -> list[Toolpath]:
+    """Closed lines begun where there is room beside them for a circle of the tool's middle, with that circle's middle."""
+    found = list[Toolpath]()
+    room = area.buffer(-paths[0].width / 2 + _FINE) if paths else area
+    shapely.prepare(room)
+    for path in paths:
+        found.append(next((made for radius in _HELICES if (made := _with_helix(path, room, radius * path.width)) is not None), path))
+    return found
+
+
+def _with_helix(path: Toolpath, room: Any, radius: float) -> Toolpath | None:
+    line = path.line
+    if not line.closed:
+        return None
+    count = len(line.kinds)
+    which = np.arange(0, count, max(count // _MOST_HELICES, 1))
+    places = line.spans.at(which, np.full(len(which), 0.5))
+    ahead = line.spans.at(which, np.full(len(which), 0.51)) - places
+    aside = np.column_stack([-ahead[:, 1], ahead[:, 0]]) / np.maximum(np.hypot(*ahead.T), 1e-12)[:, None]
+    middles = np.concatenate([places + radius * aside, places - radius * aside])
+    fits = np.flatnonzero(shapely.contains(room, shapely.buffer(shapely.points(middles), radius, quad_segs=4)))
+    if not len(fits):
+        return None
+    (x, y), (cx, cy) = places[fits[0] % len(places)].tolist(), middles[fits[0]].tolist()
+    return replace(path, begin=(x, y), helix=(cx, cy))
 
 
 def _inset(contours: Sequence[Contour], area: Any, away: float) -> list[Contour]:

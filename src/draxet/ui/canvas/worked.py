@@ -50,10 +50,9 @@ def worked_lines(job: Job, report: Progress) -> WorkedLines:
     for number, operation in enumerate(some):
         report(number / len(some), "working out the operations")
         for sheet in job.sheets:
-            items = [(name, job.contour_by_id[name].contour) for name in operation.contours if job.contour_by_id[name].sheet == sheet.id]
-            if items:
+            if items := job.worked_on(operation, sheet):
                 runs += _runs(operation, items, sheet.thickness)
-    return WorkedLines((job.operations, job.contours, job.sheets), tuple(runs))
+    return WorkedLines((job.operations, job.contours, job.sheets, job.points), tuple(runs))
 
 
 def _runs(operation: Operation, items: Sequence[tuple[str, Contour]], thickness: float) -> list[_Run]:

@@ -40,7 +40,7 @@ class Cutting(QObject):
     def _look_at_lines(self) -> None:
         """Have the lines of other operations worked out, where they are not those that are known."""
         job = self._session.job
-        state = (job.operations, job.contours, job.sheets)
+        state = (job.operations, job.contours, job.sheets, job.points)
         if self._session.stage not in (Stage.MAKE, Stage.PROVE) or (self._lines_of and all(a is b for a, b in zip(state, self._lines_of, strict=True))):
             return
         self._lines_of = state

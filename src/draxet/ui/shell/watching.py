@@ -78,7 +78,7 @@ class Watching(QObject):
 
     def _look_at_programs(self, job: Job) -> None:
         """The program of each sheet, off the window's thread."""
-        state = (job.contours, job.operations, job.bridges, job.sheets, job.machines)
+        state = (job.contours, job.operations, job.bridges, job.sheets, job.machines, job.points)
         if self._of_programs and all(a is b for a, b in zip(state, self._of_programs, strict=True)):
             return
         self._of_programs = state

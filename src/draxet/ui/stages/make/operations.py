@@ -9,6 +9,7 @@ from typing import Any, ClassVar
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from draxet.job.choosing import chosen_by
 from draxet.job.edits import add_operation, add_recipes, move_operation, remove_operation, set_operation
 from draxet.job.findings import count_words
 from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Operation, Pocket, Score, Side
@@ -17,6 +18,7 @@ from draxet.make.cut import CutError, give_cut
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import Choice, button, emptied, icon_button, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
+from draxet.ui.stages.make.more import is_asked, more_of
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip
 
@@ -108,7 +110,7 @@ class OperationTool(PickTool):
             session.select(frozenset(ids))
             return
         ids = [name for name, _ in items if name not in bad]
-        if not ids:
+        if not ids and not record.stands:
             session.refused.emit(f"{self.title}: there is no contour that it can be given to.")
             return
         self.changing = ""
@@ -173,7 +175,10 @@ class OperationSlip(Slip):
     def __init__(self, session: Session, tool: OperationTool) -> None:
         super().__init__(session, tool.title, _ABOUT[tool.kind])
         self._tool = tool
+        self.choose = menu_button("Choose by …", [])
+        self.add(self.choose)
         self.asked = self.ask(tool.record, tool.change)
+        self._more = more_of(self, tool)
         self.recipe = menu_button("Recipe", [])
         self.add(label("Recipe for this machine and sheet"), self.recipe)
         self.give = button("", "main", self.apply)
@@ -186,7 +191,20 @@ class OperationSlip(Slip):
         self.add(self._shared)
         self._shown: object = None
         self._recipes: object = None
+        menu = self.choose.menu()
+        assert menu is not None
+        menu.aboutToShow.connect(self.fill_choices)
         self.refresh()
+
+    def fill_choices(self) -> None:
+        """What may be chosen together now."""
+        menu = self.choose.menu()
+        assert menu is not None
+        menu.clear()
+        for words, ids in chosen_by(self.session.job):
+            action = QAction(f"{words} · {len(ids)}".replace("&", "&&"), menu)
+            action.triggered.connect(partial(self.session.select, ids))
+            menu.addAction(action)
 
     def apply(self) -> None:
         """Give the chosen contours, or all where none is chosen, the operation."""
@@ -196,6 +214,10 @@ class OperationSlip(Slip):
     def refresh(self) -> None:
         tool, chosen, job = self._tool, len(self.session.selection), self.session.job
         self.asked.show_of(tool.record)
+        for name, row in self.asked.rows.items():
+            row.setVisible(is_asked(name, tool.record, job.machine_of(job.sheet)))
+        self._more()
+        self.choose.setEnabled(bool(job.contours))
         self._refresh_recipes()
         changing = next((each.name for each in job.operations if each.id == tool.changing), "")
         self._changing.setText(f"{changing} is changed as you type; Esc lets it go." if changing else "")

@@ -1,0 +1,112 @@
+"""What the slip of one kind of operation has besides its settings, and which of its settings count on a machine."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+from typing import Protocol
+
+from PyQt6.QtGui import QAction
+
+from draxet.job.edits import set_operation
+from draxet.job.findings import count_words
+from draxet.job.machine import Machine
+from draxet.job.operations import CutThrough, Drill, Engrave, Operation, Pocket
+from draxet.make.holes import SCREWS, with_holes
+from draxet.ui.shell.fields import Field, field_row, label, menu_button
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.slip import Slip
+from draxet.units import UnitError, format_number
+
+__all__ = ["Giving", "is_asked", "more_of"]
+
+_INCH = 25.4
+_ON = {
+    "power": ("laser",), "tab_height": ("router",), "small": ("plasma",), "small_holes": ("plasma",), "small_feed": ("plasma",), "depth": ("router", "laser"),
+}  # fmt: skip
+"""Settings that count on some kinds of machine only."""
+
+
+class Giving(Protocol):
+    """The tool that gives operations, as far as it is needed here."""
+
+    @property
+    def record(self) -> Operation: ...
+
+    def change(self, name: str, value: object, gesture: object = None) -> None: ...
+
+
+def is_asked(name: str, operation: Operation, machine: Machine) -> bool:
+    """Whether a setting counts for an operation as it is, on a machine."""
+    if name in _ON and machine.kind not in _ON[name]:
+        return False
+    match operation:
+        case CutThrough():
+            without = {"tab": operation.tabs or operation.spots, "tab_height": operation.tabs or operation.spots, "lead_shape": operation.lead, "small_holes": operation.small}
+            return bool(without.get(name, True)) and (name != "small_feed" or bool(operation.small and operation.small_holes == "slower"))
+        case Engrave():
+            return operation.way == "lines" or name not in ("angle", "both_ways", "overrun")
+        case Pocket():
+            return operation.enter != "plunge" or name != "slope"
+    return True
+
+
+def more_of(slip: Slip, tool: Giving) -> Callable[[], None]:
+    """Add what the kind of the tool's operation has besides to its slip; returns what brings that up to date."""
+    match tool.record:
+        case Engrave():
+            return _dots_an_inch(slip, tool)
+        case Drill():
+            _hole_sizes(slip, tool)
+    return lambda: None
+
+
+def _dots_an_inch(slip: Slip, tool: Giving) -> Callable[[], None]:
+    def read(text: str) -> float:
+        try:
+            dots = float(text.lower().removesuffix("dpi").strip().replace(",", "."))
+        except ValueError:
+            dots = 0.0
+        if not 1 <= dots <= 25_400:
+            raise UnitError(f"Dots an inch must be from 1 to 25400, got {text.strip()[:40]!r}")
+        return dots
+
+    field = Field(read, lambda dots: format_number(dots, 1), "Dots an inch")
+    field.refused.connect(slip.session.refused)
+    field.entered.connect(lambda dots: tool.change("spacing", _INCH / dots))
+    slip.add(field_row("Dots an inch", field, 110))
+
+    def show() -> None:
+        record = tool.record
+        if isinstance(record, Engrave):
+            field.set_value(_INCH / record.spacing)
+
+    return show
+
+
+def _hole_sizes(slip: Slip, tool: Giving) -> None:
+    made = menu_button("Set the holes to …", [])
+    menu = made.menu()
+    assert menu is not None
+    for screw in SCREWS:
+        for words, size in ((f"{screw.name} thread, drilled {screw.core:g} mm", screw.core), (f"{screw.name} passes, {screw.free:g} mm", screw.free)):
+            action = QAction(words, menu)
+            action.triggered.connect(partial(_set_holes, slip.session, tool, size))
+            menu.addAction(action)
+    made.setToolTip("The chosen circles, or those of the operation in hand, become so wide about their middles")
+    slip.add(label("For screws"), made)
+
+
+def _set_holes(session: Session, tool: Giving, size: float, _: object = None) -> None:
+    record, job = tool.record, session.job
+    ids = [item.id for item in job.contours if item.id in session.selection] or list(record.contours)
+    changed, count = with_holes(job, ids, size)
+    if not count:
+        session.refused.emit("Set the holes: there is no circle among what is chosen; choose the holes first.")
+        return
+    if record.contours and isinstance(record, Drill):
+        changed = set_operation(changed, replace(record, diameter=size))
+    session.edit(f"set {count_words(count, 'hole')} to {size:g} mm", changed)
+    tool.change("diameter", size)
+    session.said.emit(f"{count_words(count, 'hole')} {'is' if count == 1 else 'are'} {size:g} mm wide now")
