@@ -11,7 +11,7 @@ import re
 
 from draxet.record import record
 
-__all__ = ["UNITS", "Unit", "UnitError", "format_area", "format_length", "format_number", "parse_angle", "parse_area", "parse_length"]
+__all__ = ["SPEEDS", "UNITS", "Unit", "UnitError", "format_area", "format_length", "format_number", "format_speed", "parse_angle", "parse_area", "parse_length", "parse_speed"]
 
 
 class UnitError(ValueError):
@@ -43,6 +43,8 @@ _MM = {
     "in": 25.4, '"': 25.4, "inch": 25.4, "inches": 25.4,
     "ft": 304.8, "'": 304.8, "foot": 304.8, "feet": 304.8,
 }
+SPEEDS = {"mm/min": 1.0, "mm/s": 60.0, "in/min": 25.4, "m/min": 1000.0}
+"""mm a minute of each unit of speed."""
 _LIKENESSES = str.maketrans({"″": '"', "”": '"', "“": '"', "′": "'", "’": "'", "‘": "'", "−": "-", "–": "-", "×": "*", "·": "*", "÷": "/"})
 _VULGAR = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8"}
 _NOUGHT = 0.001
@@ -230,6 +232,26 @@ def parse_angle(text: str, *, what: str = "angle") -> float:
     if abs(value) > _MOST_DEGREES:
         raise UnitError(f"{what} must be under {_MOST_DEGREES:g}°, got {text.strip()[:40]!r}")
     return value
+
+
+def parse_speed(text: str, unit: str = "mm/min", *, what: str = "speed") -> float:
+    """A speed in mm a minute; a bare number is in `unit`.
+
+    Raises
+    ------
+    UnitError : where it is none.
+    """
+    words = text.strip().lower().replace(" ", "")
+    own = next((each for each in SPEEDS if words.endswith(each.replace(" ", ""))), None)
+    try:
+        return float((words.removesuffix(own) if own else words).replace(",", ".")) * SPEEDS[own or unit]
+    except ValueError:
+        raise UnitError(f"{what} must be a speed such as 2400, 40 mm/s or 60 in/min, got {text.strip()[:40]!r}") from None
+
+
+def format_speed(mm_min: float, unit: str = "mm/min") -> str:
+    """A speed in a unit, with the unit."""
+    return f"{format_number(mm_min / SPEEDS[unit], 3 if SPEEDS[unit] > 1 else 1)} {unit}"
 
 
 def format_number(value: float, places: int) -> str:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import json
-import re
 from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
@@ -19,18 +18,18 @@ from draxet.job.file import read_job
 from draxet.job.findings import Finding, Gravity
 from draxet.job.machine import MACHINES, Machine
 from draxet.job.operations import CutThrough, Side
+from draxet.job.program import Program
 from draxet.job.records import Job, Sheet
 from draxet.make.cut import give_cut
 from draxet.make.program import program_of
-from draxet.prove.findings import findings_of
-from draxet.units import parse_length
+from draxet.prove.findings import findings_of, gravest_first
+from draxet.prove.run import run_findings
+from draxet.units import parse_length, parse_speed
 
 __all__ = ["add_make", "run_machines", "run_make"]
 
 _MARGIN = 5.0
 """mm round a bare drawing: its sheet."""
-_SPEED = re.compile(r"\s*([0-9.]+)\s*(mm/min|mm/s|in/min|m/min)?\s*")
-_SPEEDS = {"mm/min": 1.0, "mm/s": 60.0, "in/min": 25.4, "m/min": 1000.0, None: 1.0}
 
 
 def add_make(commands: Any) -> None:
@@ -61,8 +60,9 @@ def run_make(options: argparse.Namespace) -> int:
             job = choose_machine(job, sheet.id, machine.id)
     if options.work.suffix.lower() == ".draxet":
         job = _changed(job, options)
-    facts = _facts(job)
-    findings = findings_of(job)
+    programs = tuple(program_of(choose_sheet(job, sheet.id), sheet, job.machine_of(sheet)) for sheet in job.sheets_with_work)
+    facts = _facts(job, programs)
+    findings = gravest_first((*findings_of(job), *run_findings(job, programs)))
     stops = any(finding.gravity is Gravity.STOPS for finding in findings)
     if options.json:
         print(json.dumps({**facts, "findings": [_found(finding) for finding in findings]}))
@@ -81,13 +81,9 @@ def _machine(name: str) -> Machine:
 
 
 def _feed(text: str) -> float:
-    found = _SPEED.fullmatch(text)
-    try:
-        feed = float(found[1]) * _SPEEDS[found[2]] if found else 0.0
-    except ValueError:
-        feed = 0.0
+    feed = parse_speed(text, what="--feed")
     if not 0.1 <= feed <= 1e6:
-        raise ValueError(f"--feed must be a speed such as 2400, 40mm/s or 60in/min, got {text[:60]!r}")
+        raise ValueError(f"--feed must be from 0.1 to 1000000 mm/min, got {text[:60]!r}")
     return feed
 
 
@@ -124,10 +120,9 @@ def _changed(job: Job, options: argparse.Namespace) -> Job:
     return job
 
 
-def _facts(job: Job) -> dict[str, Any]:
+def _facts(job: Job, programs: Sequence[Program]) -> dict[str, Any]:
     facts: dict[str, Any] = {"operations": len(job.operations), "contours": len(job.worked), "cut_mm": 0.0, "travel_mm": 0.0, "seconds": 0.0}
-    for sheet in job.sheets_with_work:
-        program = program_of(choose_sheet(job, sheet.id), sheet, job.machine_of(sheet))
+    for program in programs:
         for name, value in (("cut_mm", program.cut_mm), ("travel_mm", program.travel_mm), ("seconds", program.seconds)):
             facts[name] = round(facts[name] + value, 3)
     return facts

@@ -7,9 +7,11 @@ from collections.abc import Sequence
 
 from draxet.job.ranges import Within
 from draxet.record import record
-from draxet.units import UnitError, format_area, format_length, format_number, parse_angle, parse_area, parse_length
+from draxet.units import UnitError, format_area, format_length, format_number, format_speed, parse_angle, parse_area, parse_length, parse_speed
 
-__all__ = ["Asked"]
+__all__ = ["SPEED", "Asked"]
+
+SPEED = "mm/min"
 
 _FAR = 1e6
 """A range that reaches so far is no bound that people need to be told of."""
@@ -19,7 +21,8 @@ _FAR = 1e6
 class Asked:
     """A setting's words, and how it is typed or chosen.
 
-    words : what it is called. unit : ``mm`` and ``mm²`` are typed in any unit and shown in the job's, ``°`` is an angle; anything else
+    words : what it is called. unit : ``mm`` and ``mm²`` are typed in any unit and shown in the job's, ``mm/min`` likewise in the machine's, ``°`` is an
+    angle; anything else
     stands after the number. slider : from where to where one goes; without it there is a field. choices : values and their words.
     tip : what more there is to say.
     """
@@ -31,7 +34,7 @@ class Asked:
     tip: str = ""
 
     def read(self, text: str, unit: str, notes: Sequence[object], *, whole: bool) -> float:
-        """A typed value; `unit` is the job's, `notes` are those of the field, `whole` asks for a whole number.
+        """A typed value; `unit` is the job's (of a speed the machine's), `notes` are those of the field, `whole` asks for a whole number.
 
         Raises
         ------
@@ -51,6 +54,8 @@ class Asked:
             return parse_area(text, unit, what=self.words)
         if self.unit == "°":
             return parse_angle(text, what=self.words)
+        if self.unit == SPEED:
+            return parse_speed(text, unit, what=self.words)
         words = text.strip().lower().removesuffix(self.unit.strip().lower()).strip()
         try:
             return float(words.replace(",", "."))
@@ -68,4 +73,6 @@ class Asked:
             return format_length(value, unit)
         if self.unit == "mm²":
             return format_area(value, unit)
+        if self.unit == SPEED:
+            return format_speed(value, unit)
         return f"{format_number(value, 3)}{self.unit}"

@@ -87,7 +87,7 @@ def cuts_of(job: Job, items: Sequence[ContourItem], width: float) -> list[Cut]:
     for k, item in enumerate(items):
         operation = job.cut_of.get(item.id)
         side, wide = (operation.side, operation.width) if operation else (Side.ON, width)
-        found.append(Cut(item.contour, side, wide, (item.id,), k))
+        found.append(Cut(job.fitted.get(item.id, item.contour), side, wide, (item.id,), k))
     return found
 
 

@@ -14,6 +14,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.likeness import runs_along
 from draxet.geometry.shapes import unit_ellipse
 from draxet.job.machine import Machine
+from draxet.job.pairs import fits_without, orders_without
 from draxet.job.operations import Operation
 from draxet.job.recipe import Recipe
 from draxet.job.records import Bridge, ContourItem, CutThrough, Group, Guide, HandedOff, Job, KnownLength, MeasureNote, Picture, Sheet, Side, SquareStep
@@ -308,7 +309,10 @@ def remove_contours(job: Job, ids: Iterable[str]) -> Job:
     if not gone:
         return job
     kept = tuple(item for item in job.contours if item.id not in gone)
-    return replace(job, contours=kept, operations=_without(job.operations, gone), groups=filled_groups(job.groups, (*kept, *job.helpers)))
+    return replace(
+        job, contours=kept, operations=_without(job.operations, gone), groups=filled_groups(job.groups, (*kept, *job.helpers)),
+        orders=orders_without(job.orders, gone), fits=fits_without(job.fits, gone),
+    )  # fmt: skip
 
 
 def filled_groups(groups: tuple[Group, ...], items: Sequence[ContourItem]) -> tuple[Group, ...]:

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from typing import Annotated
 
+from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
-from draxet.job.ranges import Id, OneOf, Size, Within, Words
+from draxet.job.ranges import Each, Id, OneOf, Size, Within, Words
 from draxet.record import record
+from draxet.units import SPEEDS
 
-__all__ = ["KINDS", "MACHINES", "Machine"]
+__all__ = ["CUTTERS", "Cutter", "KINDS", "KeepClear", "MACHINES", "Machine"]
 
 KINDS = ("laser", "router", "plasma", "pen")
+CUTTERS = ("end mill", "ball nose", "engraver", "drill")
 _WORKS = {
     "laser": ("CutThrough", "Score", "Engrave"), "router": ("CutThrough", "Score", "Engrave", "Pocket", "Drill"),
     "plasma": ("CutThrough", "Score", "Drill"), "pen": ("Draw",),
@@ -19,8 +22,28 @@ _WORKS = {
 
 
 @record(frozen=True)
+class KeepClear:
+    """An area that the machine must not run into, as a clamp: a closed outline counted from the sheet's lower left, and how high it stands above the sheet, in mm."""
+
+    outline: Contour
+    height: Annotated[float, Within(0.0, 1000.0)] = 20.0
+
+
+@record(frozen=True)
+class Cutter:
+    """A tool that a machine can hold. longest : how deep it can cut, in mm."""
+
+    name: Words
+    kind: Annotated[str, OneOf(CUTTERS)] = "end mill"
+    diameter: Size = 3.175
+    flutes: Annotated[int, Within(1, 20)] = 2
+    longest: Size = 12.0
+
+
+@record(frozen=True)
 class Machine:
-    """A machine. reach : width and height of what it reaches from the sheet's lower left, in mm. most_feed, travel : in mm a minute. acceleration : in mm/s².
+    """A machine. reach : width and height of what it reaches from the sheet's lower left, in mm; `outline` where it is no rectangle, and what it has to keep clear
+    of. speeds : the unit in which speeds are shown. power_scale : what its program calls full power. spindle : most turns a minute. tools : what it can hold. most_feed, travel : in mm a minute. acceleration : in mm/s².
     pierce : seconds that a cut waits where it begins. safe_height : mm above the sheet at which it travels. arcs : whether it runs arcs as such."""
 
     id: Id
@@ -28,25 +51,36 @@ class Machine:
     kind: Annotated[str, OneOf(KINDS)]
     reach_x: Annotated[Size, Asked("Reach, right", "mm")]
     reach_y: Annotated[Size, Asked("Reach, up", "mm")]
-    most_feed: Annotated[float, Within(1.0, 1e6), Asked("Greatest feed", " mm/min")]
-    travel: Annotated[float, Within(1.0, 1e6), Asked("Travel", " mm/min")]
+    most_feed: Annotated[float, Within(1.0, 1e6), Asked("Greatest feed", "mm/min")]
+    travel: Annotated[float, Within(1.0, 1e6), Asked("Travel", "mm/min")]
     acceleration: Annotated[float, Within(1.0, 1e6), Asked("Acceleration", " mm/s²")]
     cut_width: Annotated[Size, Asked("Cut width", "mm")]
     pierce: Annotated[float, Within(0.0, 60.0), Asked("Pierce", " s")] = 0.0
     safe_height: Annotated[Size, Asked("Safe height", "mm")] = 5.0
-    plunge: Annotated[float, Within(1.0, 1e6), Asked("Plunge", " mm/min")] = 600.0
+    plunge: Annotated[float, Within(1.0, 1e6), Asked("Plunge", "mm/min")] = 600.0
     has_air: Annotated[bool, Asked("Has air")] = False
     arcs: Annotated[bool, Asked("Runs arcs as arcs")] = True
+    height_control: Annotated[bool, Asked("Follows the height of the sheet")] = False
+    tool_change: Annotated[bool, Asked("Changes tools itself")] = False
+    speeds: Annotated[str, OneOf(tuple(SPEEDS)), Asked("Speeds in", choices=tuple((each, each) for each in SPEEDS))] = "mm/min"
+    power_scale: Annotated[float, Within(1.0, 1e6), Asked("Full power is called")] = 1000.0
+    spindle: Annotated[float, Within(0.0, 1e6), Asked("Spindle, at most", " rpm")] = 0.0
+    outline: Contour | None = None
+    keep_clear: Annotated[tuple[KeepClear, ...], Each("area to keep clear of")] = ()
+    tools: Annotated[tuple[Cutter, ...], Each("tool")] = ()
 
     def can_do(self, operation: object) -> bool:
         """Whether it can do an operation of that kind."""
         return type(operation).__name__ in _WORKS[self.kind]
 
 
+_CUTTERS = (
+    Cutter("End mill 3.175", "end mill", 3.175, 2, 14.0), Cutter("End mill 2", "end mill", 2.0, 2, 8.0), Cutter("End mill 6", "end mill", 6.0, 2, 25.0), Cutter("Drill 3", "drill", 3.0, 2, 30.0),
+)  # fmt: skip
 MACHINES = (
     Machine("desk-laser", "Desk laser", "laser", 600.0, 400.0, 30_000.0, 30_000.0, 2_000.0, 0.15, safe_height=1.0, has_air=True, arcs=False),
-    Machine("gantry-router", "Gantry router", "router", 1_250.0, 1_250.0, 6_000.0, 8_000.0, 400.0, 3.175, safe_height=8.0),
-    Machine("plasma-table", "Plasma table", "plasma", 1_500.0, 3_000.0, 8_000.0, 15_000.0, 600.0, 1.5, pierce=0.6, safe_height=15.0, has_air=True),
+    Machine("gantry-router", "Gantry router", "router", 1_250.0, 1_250.0, 6_000.0, 8_000.0, 400.0, 3.175, safe_height=8.0, spindle=24_000.0, tools=_CUTTERS),
+    Machine("plasma-table", "Plasma table", "plasma", 1_500.0, 3_000.0, 8_000.0, 15_000.0, 600.0, 1.5, pierce=0.6, safe_height=15.0, has_air=True, height_control=True),
     Machine("pen-plotter", "Pen plotter", "pen", 841.0, 1_189.0, 24_000.0, 30_000.0, 1_500.0, 0.5, safe_height=3.0, arcs=False),
 )
 """The simulated ones."""

@@ -19,6 +19,7 @@ from draxet.geometry.spread import Spread
 from draxet.job.machine import MACHINES, Machine
 from draxet.job.operations import AnyOperation, CutThrough, Operation, Side
 from draxet.job.recipe import RECIPES, Recipe
+from draxet.job.pairs import Fit, Order
 from draxet.job.ranges import Colour, Coordinate, Count, Each, Id, Length, OneOf, PictureId, Pixels, Share, Size, Text, Within, Words
 from draxet.job.steps import PrepareStep, worked_frame
 from draxet.record import record
@@ -379,6 +380,8 @@ class Job:
     """Those that were made for this job, beside the ones that ship."""
     recipes: Annotated[tuple[Recipe, ...], Each("recipe")] = ()
     """Own recipes, beside those that ship."""
+    orders: Annotated[tuple[Order, ...], Each("order")] = ()
+    fits: Annotated[tuple[Fit, ...], Each("fit")] = ()
     letterings: Annotated[tuple[Lettering, ...], Each("lettering")] = ()
     helpers: Annotated[tuple[ContourItem, ...], Each("helper contour")] = ()
     """Contours to draw by: locked, shown behind the others, and never sent anywhere."""
@@ -423,6 +426,15 @@ class Job:
         return {contour: operation for operation in self.operations if isinstance(operation, CutThrough) for contour in operation.contours}
 
     @cached_property
+    def fitted(self) -> dict[str, Contour]:
+        """Openings that take a part, as they are cut: wider by their clearance."""
+        from draxet.geometry.offset import offset_area  # not needed to show a window
+
+        shapes = {fit.opening: self.contour_by_id[fit.opening].contour for fit in self.fits if fit.opening in self.contour_by_id}
+        grown = {fit.opening: offset_area([shapes[fit.opening]], fit.clearance, "sharp") for fit in self.fits if fit.opening in shapes}
+        return {name: found[0] for name, found in grown.items() if len(found) == 1}
+
+    @cached_property
     def worked(self) -> frozenset[str]:
         """Ids of all contours that have an operation."""
         return frozenset(contour for operation in self.operations for contour in operation.contours)
@@ -462,6 +474,7 @@ class Job:
 
         state = hashlib.sha256(repr((sheet.id, sheet.width, sheet.height, sheet.x, sheet.y, sheet.origin, sheet.zero, sheet.thickness)).encode())
         state.update(repr([(bridge.x, bridge.y, bridge.width, bridge.across, bridge.angle) for bridge in self.bridges]).encode() if self.bridges else b"")
+        state.update(repr((self.orders, self.fits)).encode() if self.orders or self.fits else b"")
         for operation in self.operations:
             state.update(repr((operation.with_contours(()), getattr(operation, "spots", ()))).encode())
             state.update(repr([(point.x, point.y) for point in self.drilled_points(operation, sheet)]).encode() if self.points else b"")

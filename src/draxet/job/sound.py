@@ -19,6 +19,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.spread import Spread
 from draxet.job.codec import fields_of
+from draxet.job.pairs import fits_without, orders_without
 from draxet.job.records import ContourItem, Group, Job, KnownLength, Limit, Picture, Sheet, SquareStep
 
 __all__ = ["fault_of", "job_fault", "mended"]
@@ -187,7 +188,7 @@ def mended(job: Job, drop: Callable[[str, str], None]) -> Job:
     seen: set[str] = set()
     lists: dict[str, Any] = {name: _once(getattr(job, name), seen, what, drop) for name, what in
              (("sheets", "sheet"), ("pictures", "picture"), ("contours", "contour"), ("operations", "operation"), ("notes", "note"), ("guides", "guide"),
-              ("points", "point"), ("groups", "group"), ("bridges", "bridge"), ("letterings", "lettering"), ("machines", "machine"), ("recipes", "recipe"), ("helpers", "helper contour"))}  # fmt: skip
+              ("points", "point"), ("groups", "group"), ("bridges", "bridge"), ("letterings", "lettering"), ("orders", "order"), ("fits", "fit"), ("machines", "machine"), ("recipes", "recipe"), ("helpers", "helper contour"))}  # fmt: skip
     if not lists["sheets"]:
         raise ValueError("the job has no sheet")
     pictures, sheets = {p.id for p in lists["pictures"]}, {s.id for s in lists["sheets"]}
@@ -206,6 +207,8 @@ def mended(job: Job, drop: Callable[[str, str], None]) -> Job:
         else:
             drop("operation", f"{operation.name} names no contour of the job")
     lists["operations"] = tuple(operations)
+    lost = {name for order in lists["orders"] for name in order.contours} | {name for fit in lists["fits"] for name in (fit.part, fit.opening)}
+    lists["orders"], lists["fits"] = orders_without(lists["orders"], lost - left), fits_without(lists["fits"], lost - left)
     lists["letterings"] = tuple(each for each in lists["letterings"] if each.group in groups)
     sheet_id = job.sheet_id if job.sheet_id in sheets else lists["sheets"][0].id
     return replace(job, **lists, sheet_id=sheet_id, next_id=max(job.next_id, 1 + _greatest_number(seen)))

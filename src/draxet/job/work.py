@@ -41,7 +41,7 @@ def cut_work(job: Job) -> tuple[CutWork, ...]:
     whole = [(operation, job.contour_by_id[contour]) for operation in job.operations if isinstance(operation, CutThrough) for contour in operation.contours]
     if not whole:
         return ()
-    cuts = [Cut(item.contour, operation.side, operation.width, (item.id,), k) for k, (operation, item) in enumerate(whole)]
+    cuts = [Cut(job.fitted.get(item.id, item.contour), operation.side, operation.width, (item.id,), k) for k, (operation, item) in enumerate(whole)]
     held = cuts_held(cuts, job.bridges).cuts
     lines = [CutWork(whole[cut.of][0], cut.side, cut.contour, cut.ids) for cut in held]
     found = shared_edges([line.contour for line in lines])

@@ -20,6 +20,7 @@ from draxet.geometry.spans import ARC, CUBIC
 from draxet.job.machine import Machine
 from draxet.job.operations import CutThrough, Engrave, Operation, Toolpath
 from draxet.job.operations.cut import middles_of_many
+from draxet.job.pairs import Order
 from draxet.job.program import Event, Program
 from draxet.job.records import Job, Sheet
 from draxet.job.work import cut_work
@@ -76,7 +77,7 @@ def program_of(job: Job, sheet: Sheet, machine: Machine) -> Program:
     blocks = _blocks(job, work)
     start = np.zeros(2)
     origin = np.array(sheet.origin_place)
-    order = _ordered(blocks, start + origin)
+    order = _well_begun(_by_hand(_ordered(blocks, start + origin), job.orders), start + origin)
     return _moves(order, [operation for operation, _ in work], machine, origin)
 
 
@@ -140,7 +141,23 @@ def _ordered(blocks: Sequence[_Block], start: Points) -> list[_Block]:
             for n, back in shortest_order(at, entries, exits):
                 order.append(_turned(some[n]) if back and not some[n].is_closed and len(some[n].lines) == 1 else some[n])
             at = _ends(order[-1])[1]
-    return _well_begun(order, start)
+    return order
+
+
+def _by_hand(blocks: list[_Block], orders: Sequence[Order]) -> list[_Block]:
+    """Lines that were put in an order by hand one right after the other, where the first of them is; what a part needs before goes before."""
+    for order in orders:
+        place = {name: k for k, name in enumerate(order.contours)}
+        for rank in sorted({block.rank[0] for block in blocks}):
+            mine = {id(block): min(place[name] for name in block.lines[0].ids if name in place) for block in blocks if block.rank[0] == rank and any(name in place for name in block.lines[0].ids)}
+            if len(set(mine.values())) < 2:
+                continue
+            chain = sorted((block for block in blocks if id(block) in mine), key=lambda block: mine[id(block)])
+            first = min(k for k, block in enumerate(blocks) if id(block) in mine)
+            before = [block for block in blocks[first:] if id(block) not in mine and any(block.part == one.part and block.rank < one.rank for one in chain)]
+            moved = {id(block) for block in (*chain, *before)}
+            blocks = [*blocks[:first], *before, *chain, *(block for block in blocks[first:] if id(block) not in moved)]
+    return blocks
 
 
 def _middle(blocks: Sequence[_Block]) -> list[float]:

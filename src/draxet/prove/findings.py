@@ -7,17 +7,20 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from functools import partial
+from typing import Any
 
 import numpy as np
 import shapely
 
-from draxet.geometry.arrays import Floats
+from draxet.geometry.arrays import Bools, Floats
+from draxet.geometry.nesting import as_polygon
 from draxet.job.bridges import cuts_held, cuts_of
 from draxet.job.edits import mean_slits, remove_bridges, remove_operation, set_operation
 from draxet.job.falls import Falls, Piece
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.looks import open_items
-from draxet.job.operations import Pocket
+from draxet.job.operations import Operation, Pocket
+from draxet.job.recipe import Recipe, best_first
 from draxet.job.records import ContourItem, Job
 from draxet.job.remember import Remembered
 from draxet.job.work import cut_work, vanishing_cuts
@@ -119,6 +122,16 @@ def _vanishing(job: Job) -> list[Finding]:
     return [Finding("vanishing", words, Gravity.STOPS, "make", *_where([job.contour_by_id[contour] for contour in ids]))]
 
 
+def _within(items: Sequence[ContourItem], boxes: Floats, room: Any, x: float, y: float) -> Bools:
+    """Which contours lie wholly in a room that is counted from a place, as their boxes are."""
+    room = (room if room.is_valid else shapely.make_valid(room)).buffer(1e-6)
+    shapely.prepare(room)
+    inside: Bools = shapely.contains(room, shapely.box(*boxes.T))
+    for k in np.flatnonzero(~inside).tolist():
+        inside[k] = bool(room.contains(shapely.MultiPoint(items[k].contour.flattened(_LIMIT_FINE) - (x, y))))
+    return inside
+
+
 def _out_of_reach(job: Job) -> list[Finding]:
     """Contours with an operation that the sheet's machine cannot get to."""
     found, names = list[ContourItem](), list[str]()
@@ -129,6 +142,8 @@ def _out_of_reach(job: Job) -> list[Finding]:
             continue
         boxes = _boxes(here) - np.array([sheet.x, sheet.y, sheet.x, sheet.y])
         far = (boxes[:, :2] < -1e-6).any(axis=1) | (boxes[:, 2] > machine.reach_x + 1e-6) | (boxes[:, 3] > machine.reach_y + 1e-6)
+        if machine.outline is not None:
+            far = ~_within(here, boxes, as_polygon(machine.outline, _LIMIT_FINE), sheet.x, sheet.y)
         beyond = [here[k] for k in np.flatnonzero(far).tolist()]
         found += beyond
         names += [machine.name] if beyond else []
@@ -155,15 +170,32 @@ def _unfit(job: Job) -> list[Finding]:
     return found
 
 
+def _no_recipe(job: Job, operation: Operation, items: Sequence[ContourItem]) -> list[Finding]:
+    """An operation without a recipe, where there is one for the machine, the material and the thickness of its sheet."""
+    sheet = next((sheet for sheet in job.sheets if items and sheet.id == items[0].sheet), job.sheet)
+    best = best_first(job.every_recipe, sheet.machine, sheet.material, sheet.thickness, type(operation).__name__)
+    fits = [recipe for recipe in best if recipe.material.casefold() == sheet.material.casefold() and abs(recipe.thickness - sheet.thickness) < 1e-6]
+    what = f"{sheet.material}, {sheet.thickness:g} mm"
+    if not fits:
+        return [Finding(f"no-recipe-{operation.id}", f"{operation.name} goes by no recipe, and there is none for {what}: try it on a coupon", Gravity.INFORMS, "make", *_where(items))]
+    words = f"{operation.name} goes by no recipe; there is one for {what}: {fits[0].name}"
+    return [Finding(f"no-recipe-{operation.id}", words, Gravity.INFORMS, "make", *_where(items), partial(_by_recipe, operation_id=operation.id, recipe=fits[0]), "Take it")]
+
+
+def _by_recipe(job: Job, operation_id: str, recipe: Recipe) -> Job:
+    return set_operation(job, recipe.applied(next(each for each in job.operations if each.id == operation_id)))
+
+
 def _other_recipe(job: Job) -> list[Finding]:
     """Operations whose recipe is gone, or was made for another thickness than their sheet has."""
     recipes = {recipe.id: recipe for recipe in job.every_recipe}
     thickness = {sheet.id: sheet.thickness for sheet in job.sheets}
     found = []
     for operation in job.operations:
-        if not operation.recipe:
-            continue
         items = [job.contour_by_id[name] for name in operation.contours]
+        if not operation.recipe:
+            found += _no_recipe(job, operation, items)
+            continue
         recipe = recipes.get(operation.recipe)
         if recipe is None:
             found.append(Finding(f"recipe-{operation.id}", f"The recipe of {operation.name} is not in this job", Gravity.INFORMS, "make", *_where(items)))
@@ -254,16 +286,16 @@ LOOKS: tuple[tuple[Look, tuple[str, ...]], ...] = (
     (_near_rim, ("contours", "sheets", "smallest_feature")),
     (_beyond, ("contours", "limit", "sheets", "sheet_id")),
     (_too_small, ("contours", "smallest_feature")),
-    (_vanishing, ("contours", "operations", "bridges")),
+    (_vanishing, ("contours", "operations", "bridges", "fits")),
     (_out_of_reach, ("contours", "operations", "sheets", "machines")),
-    (_other_recipe, ("contours", "operations", "sheets", "recipes")),
+    (_other_recipe, ("contours", "operations", "sheets", "sheet_id", "recipes")),
     (_unfit, ("contours", "operations", "sheets", "machines")),
     (_idle_bridges, ("contours", "operations", "bridges")),
 )
 """Each look, and the fields of the job that it depends on."""
 
 LONG_LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = (
-    (_WhatHolds, ("contours", "operations", "bridges", "drop_outs", "smallest_feature")),
+    (_WhatHolds, ("contours", "operations", "bridges", "fits", "drop_outs", "smallest_feature")),
     (_unreached, ("contours", "operations")),
 )
 """Likewise those that may take long even in a small job; of a class each watch makes one of its own, which remembers."""
@@ -300,13 +332,11 @@ def beyond_limit(job: Job) -> tuple[str, ...]:
         return ()
     sheet = job.sheet
     here = [item for item in job.contours if item.sheet == sheet.id]
-    room = shapely.Polygon(job.limit.outline.flattened(_LIMIT_FINE) + (sheet.x, sheet.y))
-    room = (room if room.is_valid else shapely.make_valid(room)).buffer(1e-6)
-    shapely.prepare(room)
-    boxes = _boxes(here)
-    inside = shapely.contains(room, shapely.box(*boxes.T)) if len(boxes) else np.zeros(0, dtype=bool)
-    doubtful = np.flatnonzero(~inside).tolist()
-    return tuple(here[k].id for k in doubtful if not room.contains(shapely.MultiPoint(here[k].contour.flattened(_LIMIT_FINE))))
+    if not here:
+        return ()
+    boxes = _boxes(here) - np.array([sheet.x, sheet.y, sheet.x, sheet.y])
+    inside = _within(here, boxes, shapely.Polygon(job.limit.outline.flattened(_LIMIT_FINE)), sheet.x, sheet.y)
+    return tuple(here[k].id for k in np.flatnonzero(~inside).tolist())
 
 
 def _frames(job: Job) -> Floats:

@@ -46,7 +46,7 @@ class CutThrough(Operation):
     contours: tuple[str, ...] = ()
     side: Side = Side.ON
     width: Annotated[Size, Asked("Cut width", "mm")] = 1.5
-    feed: Annotated[Feed, Asked("Feed", " mm/min")] = 2400.0
+    feed: Annotated[Feed, Asked("Feed", "mm/min")] = 2400.0
     power: Annotated[Power, Asked("Power", " %")] = 100.0
     passes: Annotated[int, Within(1, 100), Asked("Passes")] = 1
     tabs: Annotated[int, Within(0, 100), Asked("Tabs on each")] = 0

@@ -34,7 +34,7 @@ class Drill(Operation):
     depth: Annotated[Depth, Asked("Depth, 0 through", "mm")] = 0.0
     peck: Annotated[float, Within(0.0, 1000.0), Asked("Peck", "mm")] = 0.0
     at_points: Annotated[bool, Asked("At the points too")] = False
-    feed: Annotated[Feed, Asked("Feed", " mm/min")] = 300.0
+    feed: Annotated[Feed, Asked("Feed", "mm/min")] = 300.0
     recipe: Annotated[str, Text(100)] = ""
 
     @property

@@ -43,7 +43,7 @@ class Engrave(Operation):
     both_ways: Annotated[bool, Asked("There and back")] = True
     overrun: Annotated[float, Within(0.0, 100.0), Asked("Overrun", "mm")] = 1.0
     depth: Annotated[Depth, Asked("Depth", "mm")] = 0.2
-    feed: Annotated[Feed, Asked("Feed", " mm/min")] = 6000.0
+    feed: Annotated[Feed, Asked("Feed", "mm/min")] = 6000.0
     power: Annotated[Power, Asked("Power", " %")] = 30.0
     recipe: Annotated[str, Text(100)] = ""
 

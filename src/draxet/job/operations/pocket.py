@@ -50,7 +50,7 @@ class Pocket(Operation):
     finish: Annotated[float, Within(0.0, 10.0), Asked("Left to finish", "mm")] = 0.0
     enter: Annotated[str, OneOf(("plunge", "ramp", "helix")), Asked("Gets down by a", choices=(("plunge", "plunge"), ("ramp", "ramp"), ("helix", "helix")))] = "ramp"
     slope: Annotated[float, Within(0.5, 60.0), Asked("As steep as", "°")] = 5.0
-    feed: Annotated[Feed, Asked("Feed", " mm/min")] = 1200.0
+    feed: Annotated[Feed, Asked("Feed", "mm/min")] = 1200.0
     recipe: Annotated[str, Text(100)] = ""
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:

@@ -27,7 +27,7 @@ class Score(Operation):
     contours: tuple[str, ...] = ()
     width: Annotated[Size, Asked("Line width", "mm")] = 0.3
     depth: Annotated[Depth, Asked("Depth", "mm")] = 0.3
-    feed: Annotated[Feed, Asked("Feed", " mm/min")] = 3000.0
+    feed: Annotated[Feed, Asked("Feed", "mm/min")] = 3000.0
     power: Annotated[Power, Asked("Power", " %")] = 20.0
     recipe: Annotated[str, Text(100)] = ""
 

@@ -62,7 +62,7 @@ class Falling:
     def look(self) -> None:
         """Work out what falls, where that is not known already."""
         session, job, s, items = self._session, self._session.job, self.settings, self._session.shown_contours
-        state = (items, job.operations, job.bridges, job.drop_outs, job.smallest_feature, s.width, s.kept)
+        state = (items, job.operations, job.bridges, job.fits, job.drop_outs, job.smallest_feature, s.width, s.kept)
         if len(self._of) == len(state) and all(a is b or a == b for a, b in zip(state[1:], self._of[1:], strict=True)) and items is self._of[0]:
             return
         self._of = state

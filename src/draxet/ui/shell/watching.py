@@ -42,8 +42,9 @@ class Watching(QObject):
         self._long_found: tuple[Finding, ...] = ()
         self._answer = _Answer(session.job, (), ())
         self._programs: tuple[Program, ...] = ()
+        self._run_found: tuple[Finding, ...] = ()
         self._of_programs: tuple[object, ...] = ()
-        self._watch, self._work = Watch(), Remembered(cut_work, "contours", "operations", "bridges")
+        self._watch, self._work = Watch(), Remembered(cut_work, "contours", "operations", "bridges", "fits")
         self._small = Remembered(lambda job: sum(len(item.contour.kinds) for item in job.contours) <= _SMALL, "contours")
         session.job_changed.connect(self.look)
         self.look()
@@ -77,24 +78,26 @@ class Watching(QObject):
         self._workers.run(_LONG_LANE, lambda report: self._long.of(job), done, lambda error: self._session.refused.emit(f"The job could not be checked: {error}"))
 
     def _look_at_programs(self, job: Job) -> None:
-        """The program of each sheet, off the window's thread."""
-        state = (job.contours, job.operations, job.bridges, job.sheets, job.machines, job.points)
+        """The program of each sheet, and what is wrong with it, off the window's thread."""
+        state = (job.contours, job.operations, job.bridges, job.sheets, job.machines, job.points, job.orders, job.fits)
         if self._of_programs and all(a is b for a, b in zip(state, self._of_programs, strict=True)):
             return
         self._of_programs = state
         if not job.operations:
             self._workers.cancel(_PROGRAM_LANE)
-            self._programs = ()
+            self._programs, self._run_found = (), ()
             return
 
-        def work(report: Progress) -> tuple[Program, ...]:
+        def work(report: Progress) -> tuple[tuple[Program, ...], tuple[Finding, ...]]:
             from draxet.make.program import program_of  # not needed to show a window
+            from draxet.prove.run import run_findings
 
-            return tuple(program_of(job, sheet, job.machine_of(sheet)) for sheet in job.sheets_with_work)
+            programs = tuple(program_of(job, sheet, job.machine_of(sheet)) for sheet in job.sheets_with_work)
+            return programs, run_findings(job, programs)
 
-        def done(programs: tuple[Program, ...]) -> None:
+        def done(answer: tuple[tuple[Program, ...], tuple[Finding, ...]]) -> None:
             if self._of_programs is state:
-                self._programs = programs
+                self._programs, self._run_found = answer
                 self._tell()
 
         self._workers.run(_PROGRAM_LANE, work, done, lambda error: self._session.refused.emit(f"The program could not be made: {error}"))
@@ -107,4 +110,4 @@ class Watching(QObject):
         self._tell()
 
     def _tell(self) -> None:
-        self._session.take_looked(Looked(gravest_first((*self._answer.findings, *self._long_found)), self._answer.work, self._programs))
+        self._session.take_looked(Looked(gravest_first((*self._answer.findings, *self._long_found, *self._run_found)), self._answer.work, self._programs))

@@ -7,7 +7,7 @@ from typing import Any, get_args, get_type_hints
 
 from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
-from draxet.job.asked import Asked
+from draxet.job.asked import SPEED, Asked
 from draxet.job.codec import notes_of
 from draxet.ui.shell.fields import Choice, Field, SliderField, field_row, label
 from draxet.ui.shell.session import Session
@@ -77,7 +77,11 @@ class SettingRows(QWidget):
 
     def _field(self, name: str, asked: Asked, notes: Sequence[object], of: Any) -> QWidget:
         session = self._session
-        field = Field(lambda text: asked.read(text, session.job.unit, notes, whole=of is int), lambda value: asked.shown(value, session.job.unit), asked.words)
+
+        def unit() -> str:
+            return session.job.machine_of(session.job.sheet).speeds if asked.unit == SPEED else session.job.unit
+
+        field = Field(lambda text: asked.read(text, unit(), notes, whole=of is int), lambda value: asked.shown(value, unit()), asked.words)
         field.refused.connect(session.refused)
         field.entered.connect(lambda value: self._change(name, of(value), None))
         self._controls[name], self._shows[name] = field, field.set_value

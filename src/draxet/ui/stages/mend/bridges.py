@@ -81,7 +81,7 @@ class BridgeTool(Tool):
     def held(self) -> Held:
         """The cuts as they run, and what each bridge does; of many bridges off the window's thread, with what was known shown until then."""
         job, dragged = self.session.job, self._dragged
-        state = (job.contours, job.operations, job.bridges, dragged, self.session.one(Falling).settings.width)
+        state = (job.contours, job.operations, job.bridges, job.fits, dragged, self.session.one(Falling).settings.width)
         if self._of is not None and all(a is b or a == b for a, b in zip(state, self._of, strict=True)):
             return self._held
         self._of = state

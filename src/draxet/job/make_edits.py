@@ -1,0 +1,95 @@
+"""Edits of how contours are made: where cuts begin and tabs hold, what is worked after what, and what goes into what."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from draxet.geometry.contour import Contour
+from draxet.geometry.measured import Measured
+from draxet.geometry.pieces import position_near
+from draxet.job.edits import set_operation
+from draxet.job.operations import CutThrough, Spot
+from draxet.job.operations.cut import middles_of
+from draxet.job.pairs import Fit, Order, orders_without
+from draxet.job.records import Job
+
+__all__ = ["add_fit", "clear_spots", "move_tab", "order_by_hand", "put_start", "put_tab", "remove_fit", "remove_order", "remove_tab", "share_near", "tab_shares"]
+
+
+def share_near(contour: Contour, x: float, y: float) -> float:
+    """How far along a contour the place nearest to another one is, as a share of its length."""
+    measured = Measured(contour)
+    return min(max(measured.length_at(position_near(contour, x, y)) / measured.length, 0.0), 1.0)
+
+
+def tab_shares(job: Job, contour_id: str) -> list[float]:
+    """Where along a contour that is cut through its tabs are, as shares of its length."""
+    operation, contour = job.cut_of[contour_id], job.contour_by_id[contour_id].contour
+    put = [spot.share for spot in operation.spots if spot.contour == contour_id and spot.what == "tab"]
+    if put or not operation.tabs or not contour.closed:
+        return put
+    found = []
+    for line in middles_of(contour, operation.side, operation.width):
+        measured = Measured(line)
+        found += [share_near(contour, *measured.place(at).tolist()) for at in operation.tabs_on(contour, line, (contour_id,))]
+    return found
+
+
+def put_start(job: Job, contour_id: str, share: float) -> Job:
+    """The cut of a contour begun at a place."""
+    operation = job.cut_of[contour_id]
+    others = tuple(spot for spot in operation.spots if spot.contour != contour_id or spot.what != "start")
+    return set_operation(job, replace(operation, spots=(*others, Spot(contour_id, share))))
+
+
+def put_tab(job: Job, contour_id: str, share: float) -> Job:
+    """One more tab; those that it had stay where they are."""
+    return _with_tabs(job, contour_id, [*tab_shares(job, contour_id), share])
+
+
+def move_tab(job: Job, contour_id: str, number: int, share: float) -> Job:
+    """A tab somewhere else; the others stay where they are."""
+    shares = tab_shares(job, contour_id)
+    return _with_tabs(job, contour_id, [*shares[:number], share, *shares[number + 1 :]])
+
+
+def remove_tab(job: Job, contour_id: str, number: int) -> Job:
+    """A contour held by one tab fewer, as long as one is left."""
+    shares = tab_shares(job, contour_id)
+    return _with_tabs(job, contour_id, [*shares[:number], *shares[number + 1 :]])
+
+
+def clear_spots(job: Job, ids: Sequence[str]) -> Job:
+    """Starts and tabs of contours found by the operation again."""
+    some = set(ids)
+    for operation in job.operations:
+        if isinstance(operation, CutThrough) and any(spot.contour in some for spot in operation.spots):
+            job = set_operation(job, replace(operation, spots=tuple(spot for spot in operation.spots if spot.contour not in some)))
+    return job
+
+
+def _with_tabs(job: Job, contour_id: str, shares: Sequence[float]) -> Job:
+    operation = job.cut_of[contour_id]
+    others = tuple(spot for spot in operation.spots if spot.contour != contour_id or spot.what != "tab")
+    return set_operation(job, replace(operation, spots=(*others, *(Spot(contour_id, share, "tab") for share in shares))))
+
+
+def order_by_hand(job: Job, ids: Sequence[str]) -> Job:
+    """Contours worked one right after the other; they leave other orders."""
+    order = Order(f"order-{job.next_id}", tuple(ids))
+    return replace(job, orders=(*orders_without(job.orders, set(ids)), order), next_id=job.next_id + 1)
+
+
+def remove_order(job: Job, order_id: str) -> Job:
+    return replace(job, orders=tuple(order for order in job.orders if order.id != order_id))
+
+
+def add_fit(job: Job, part: str, opening: str, clearance: float) -> Job:
+    """An opening made to take a part; it takes no other."""
+    fit = Fit(f"fit-{job.next_id}", part, opening, clearance)
+    return replace(job, fits=(*(each for each in job.fits if each.opening != opening), fit), next_id=job.next_id + 1)
+
+
+def remove_fit(job: Job, fit_id: str) -> Job:
+    return replace(job, fits=tuple(fit for fit in job.fits if fit.id != fit_id))

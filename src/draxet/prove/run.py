@@ -1,0 +1,197 @@
+"""What is wrong with the programs of a job: what they run into, what they cut that is to stay, and what comes too late."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import replace
+from functools import partial
+
+import numpy as np
+import shapely
+
+from draxet.geometry.nesting import as_polygon, nesting_depths
+from draxet.geometry.arrays import Points
+from draxet.job.edits import set_operation
+from draxet.job.findings import Finding, Gravity, count_words
+from draxet.job.make_edits import remove_order
+from draxet.job.operations import CutThrough, Side
+from draxet.job.operations.engrave import area_of
+from draxet.job.program import Program
+from draxet.job.records import Job, Sheet
+
+__all__ = ["run_findings"]
+
+_FINE = 0.01
+_SLACK = 0.05
+"""mm: so much of a neighbour may be touched untold."""
+_SPECK = 0.02
+"""mm²: a smaller bite is none."""
+_MOST_PLACES = 200
+
+
+def run_findings(job: Job, programs: Sequence[Program]) -> tuple[Finding, ...]:
+    """The findings of a job's programs, one for each of its sheets with work."""
+    found: list[Finding] = []
+    for sheet, program in zip(job.sheets_with_work, programs, strict=True):
+        if len(program):
+            found += [*_into_what_is_kept_clear(job, sheet, program), *_into_a_part(job, sheet, program), *_too_late(job, program), *_too_deep(job, program)]
+    return tuple(found)
+
+
+def _lines(program: Program) -> tuple[list[shapely.LineString], list[int], list[bool]]:
+    """The moves of a program as lines: each line's working moves as one, and each travel; with the numbers of their paths."""
+    begins, lines, paths, works = program.beginnings, list[shapely.LineString](), list[int](), list[bool]()
+    run: list[Points] = []
+    key = None
+    for k, (begin, to, turn, work, path) in enumerate(zip(begins, program.to, program.turn.tolist(), program.work.tolist(), program.path.tolist(), strict=True)):
+        if key != (path, work) or not work:
+            _close(run, key, lines, paths, works)
+            run, key = [begin[None]], (path, work)
+        if turn:
+            spoke = begin - program.centre[k]
+            widest = 2 * math.acos(max(1 - _FINE / max(float(np.hypot(*spoke)), _FINE), 0.0))
+            angles = np.linspace(0.0, turn, max(int(abs(turn) / widest) + 2, 3))[1:]
+            cos, sin = np.cos(angles), np.sin(angles)
+            run.append(program.centre[k] + np.column_stack([cos * spoke[0] - sin * spoke[1], sin * spoke[0] + cos * spoke[1]]))
+        else:
+            run.append(to[None])
+    _close(run, key, lines, paths, works)
+    return lines, paths, works
+
+
+def _close(run: list[Points], key: tuple[int, bool] | None, lines: list[shapely.LineString], paths: list[int], works: list[bool]) -> None:
+    if key is not None and run:
+        lines.append(shapely.LineString(np.vstack(run)))
+        paths.append(key[0])
+        works.append(key[1])
+
+
+def _into_what_is_kept_clear(job: Job, sheet: Sheet, program: Program) -> list[Finding]:
+    machine = program.machine
+    if not machine.keep_clear:
+        return []
+    lines, paths, works = _lines(program)
+    widths = {operation.id: float(getattr(operation, "width", getattr(operation, "diameter", 0.0))) for operation in job.operations}
+    corner = np.array([sheet.x, sheet.y]) - np.array(sheet.origin_place)
+    found = []
+    tree = shapely.STRtree(lines)
+    for number, area in enumerate(machine.keep_clear, 1):
+        shape = as_polygon(area.outline, _FINE)
+        shape = shapely.transform(shape if shape.is_valid else shape.buffer(0), lambda points: points + corner)
+        hit = [k for k in tree.query(shape, predicate="dwithin", distance=max(widths.values(), default=0.0) / 2).tolist() if works[k] or machine.safe_height <= area.height]
+        hit = [k for k in hit if lines[k].distance(shape) < (_width_of(program, paths[k], widths) / 2 if works[k] else _FINE)]
+        if not hit:
+            continue
+        worked = [k for k in hit if works[k]]
+        away = np.array(sheet.origin_place)
+        places = tuple((float(x + away[0]), float(y + away[1])) for x, y in (shapely.shortest_line(lines[k], shape).coords[0] for k in (worked or hit)[:_MOST_PLACES]))
+        ids = tuple(dict.fromkeys(name for k in worked for name in program.ids[paths[k]]))
+        words = f"{count_words(len(worked), 'line')} would run into area {number} that the {machine.name.lower()} keeps clear of" if worked else (
+            f"Travel would run into area {number} that is to be kept clear: it is {area.height:g} mm high, and the {machine.name.lower()} travels at {machine.safe_height:g} mm")
+        found.append(Finding(f"keep-clear-{sheet.id}-{number}", words, Gravity.STOPS, "make", tuple(name for name in ids if name in job.contour_by_id), places))
+    return found
+
+
+def _width_of(program: Program, path: int, widths: dict[str, float]) -> float:
+    number = int(program.operation[np.flatnonzero(program.path == path)[0]]) if path >= 0 else -1
+    return widths.get(program.operations[number], 0.0) if number >= 0 else 0.0
+
+
+def _into_a_part(job: Job, sheet: Sheet, program: Program) -> list[Finding]:
+    """Cuts, with their leads, that take away from what is to stay."""
+    cut = [(name, operation) for operation in job.operations if isinstance(operation, CutThrough) and operation.side is not Side.ON for name in operation.contours if job.contour_by_id[name].sheet == sheet.id]
+    closed = [(name, operation) for name, operation in cut if job.contour_by_id[name].contour.closed]
+    if not closed:
+        return []
+    side = {name: operation for name, operation in closed}
+    parts = shapely.get_parts(area_of([job.fitted.get(name, job.contour_by_id[name].contour) for name, _ in closed]).buffer(-_SLACK))
+    lines, paths, works = _lines(program)
+    away = np.array(sheet.origin_place)
+    cuts = {path for path, number in zip(program.path.tolist(), program.operation.tolist(), strict=True) if program.operations[number] in {operation.id for _, operation in closed}}
+    some = [k for k in range(len(lines)) if works[k] and paths[k] in cuts and len(program.ids[paths[k]]) == 1 and program.ids[paths[k]][0] in side]
+    if not some or not len(parts):
+        return []
+    wide = np.array([side[program.ids[paths[k]][0]].width for k in some])
+    swept = shapely.buffer(shapely.transform(np.array([lines[k] for k in some], dtype=object), lambda points: points + away), wide / 2, quad_segs=4)
+    one, other = shapely.STRtree(parts).query(swept, predicate="intersects")
+    bites = shapely.intersection(swept[one], parts[other])
+    real = np.flatnonzero(shapely.area(bites) > _SPECK)
+    if not len(real):
+        return []
+    worst = sorted(real.tolist(), key=lambda k: -float(shapely.area(bites[k])))
+    ids = tuple(dict.fromkeys(program.ids[paths[some[one[k]]]][0] for k in worst))
+    places = tuple((float(spot.x), float(spot.y)) for spot in shapely.point_on_surface(bites[worst[:_MOST_PLACES]]))
+    led = [side[name] for name in ids if side[name].lead > 0]
+    words = f"The {'cut' if len(ids) == 1 else 'cuts'} of {count_words(len(ids), 'contour')}{', with the leads,' if led else ''} would take away from a part beside {'it' if len(ids) == 1 else 'them'}"
+    mend = partial(_shorter_leads, ids=tuple(operation.id for operation in dict.fromkeys(led))) if led else None
+    return [Finding(f"cuts-in-{sheet.id}", words, Gravity.STOPS, "make", ids, places, mend, "Halve the leads" if led else "")]
+
+
+def _shorter_leads(job: Job, ids: Sequence[str]) -> Job:
+    for operation in job.operations:
+        if operation.id in ids and isinstance(operation, CutThrough):
+            job = set_operation(job, replace(operation, lead=operation.lead / 2 if operation.lead > 0.2 else 0.0))
+    return job
+
+
+def _too_late(job: Job, program: Program) -> list[Finding]:
+    """What is worked in a part after that was cut out: it may have moved. Only an order by hand brings it about."""
+    if not job.orders:
+        return []
+    last: dict[str, int] = {}
+    cut: dict[str, int] = {}
+    through = {operation.id for operation in job.operations if operation.through}
+    for k in np.flatnonzero(program.work).tolist():
+        for name in program.ids[program.path[k]]:
+            last[name] = k
+            if program.operations[program.operation[k]] in through:
+                cut.setdefault(name, k)
+    names = [name for name in last if name in job.contour_by_id]
+    contours = [job.contour_by_id[name].contour for name in names]
+    depths = nesting_depths(contours).tolist() if contours else []
+    shapes = [as_polygon(contour, _FINE) if contour.closed else None for contour in contours]
+    late = []
+    for k, name in enumerate(names):
+        for n, other in enumerate(names):
+            around = shapes[n]
+            if around is not None and other in cut and last[name] > cut[other] and depths[n] >= 0 and n != k and (depths[k] > depths[n] or depths[k] < 0):
+                if around.contains(shapely.Point(*contours[k].nodes[0])):
+                    late.append(name)
+                    break
+    if not late:
+        return []
+    orders = [order for order in job.orders if any(name in job.contour_by_id for name in order.contours)]
+    words = f"{count_words(len(late), 'contour')} would be worked after the part round {'it' if len(late) == 1 else 'them'} was cut out, as an order by hand says"
+    places = tuple((float(job.contour_by_id[name].contour.nodes[0][0]), float(job.contour_by_id[name].contour.nodes[0][1])) for name in late[:_MOST_PLACES])
+    return [Finding("wrong-order", words, Gravity.STOPS, "make", tuple(late), places, partial(_without_orders, ids=tuple(order.id for order in orders)), "Give the order up")]
+
+
+def _without_orders(job: Job, ids: Sequence[str]) -> Job:
+    for name in ids:
+        job = remove_order(job, name)
+    return job
+
+
+def _too_deep(job: Job, program: Program) -> list[Finding]:
+    """Tools that the machine does not have, or that cannot reach so deep."""
+    machine = program.machine
+    if machine.kind != "router" or not machine.tools:
+        return []
+    found = []
+    for number, name in enumerate(program.operations):
+        moves = program.work & (program.operation == number)
+        if not moves.any():
+            continue
+        operation = next(each for each in job.operations if each.id == name)
+        wide = float(getattr(operation, "width", getattr(operation, "diameter", 0.0)))
+        fitting = [tool for tool in machine.tools if abs(tool.diameter - wide) <= 0.01]
+        deep = float(program.depth[moves].max())
+        ids = tuple(each for each in operation.contours if each in job.contour_by_id)
+        if not fitting:
+            words = f"{operation.name} wants a tool of {wide:g} mm; the {machine.name.lower()} has {', '.join(f'{tool.diameter:g}' for tool in machine.tools)} mm"
+            found.append(Finding(f"tool-{name}", words, Gravity.WARNS, "make", ids))
+        elif max(tool.longest for tool in fitting) < deep - 1e-9:
+            words = f"{operation.name} goes {deep:g} mm deep; the longest tool of {wide:g} mm cuts {max(tool.longest for tool in fitting):g} mm"
+            found.append(Finding(f"tool-{name}", words, Gravity.STOPS, "make", ids))
+    return found

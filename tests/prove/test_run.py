@@ -1,0 +1,138 @@
+"""What a program would run into, cut away or do too late is found, with a mend where there is one."""
+
+from __future__ import annotations
+
+import unittest
+from dataclasses import replace
+
+from draxet.geometry.contour import Contour
+from draxet.job.edits import add_contours, add_operation, choose_machine, remove_contours, set_machine, set_operation
+from draxet.job.findings import Finding, Gravity
+from draxet.job.machine import MACHINES, KeepClear
+from draxet.job.make_edits import add_fit, order_by_hand, put_start
+from draxet.job.operations import CutThrough, Pocket, Score, Side
+from draxet.job.records import Job, Sheet
+from draxet.job.work import cut_work
+from draxet.make.cut import give_cut
+from draxet.make.program import program_of
+from draxet.prove.findings import findings_of
+from draxet.prove.run import run_findings
+
+ROUTER, PLASMA = MACHINES[1], MACHINES[2]
+
+
+def box(x: float, y: float, wide: float, high: float) -> Contour:
+    return Contour.make([(x, y), (x + wide, y), (x + wide, y + high), (x, y + high)])
+
+
+def found_in(job: Job) -> list[Finding]:
+    return list(run_findings(job, tuple(program_of(job, sheet, job.machine_of(sheet)) for sheet in job.sheets_with_work)))
+
+
+def worked(job: Job) -> list[str]:
+    """The contours in the order in which a program works them."""
+    program = program_of(job, job.sheet, job.machine_of(job.sheet))
+    return list(dict.fromkeys(program.ids[path][0] for path in program.path.tolist() if path >= 0))
+
+
+class Runs(unittest.TestCase):
+    def test_a_sound_job_has_no_findings_wherever_its_sheet_lies(self) -> None:
+        for origin in ((0.0, 0.0), (0.5, 1.0)):
+            job = add_contours(Job(sheets=(Sheet(x=30, y=-20, origin=origin),)), [box(50, 50, 100, 60), Contour.circle(80, 80, 12), Contour.circle(120, 80, 5)])
+            job = give_cut(job, [item.id for item in job.contours], 1.5, 2000)
+            job = set_operation(job, replace(job.cut_of["contour-1"], lead=5.0, lead_shape="arc", overrun=2.0))
+            self.assertEqual(found_in(job), [])
+
+    def test_leads_and_cuts_that_take_from_a_neighbour_are_found_and_mended(self) -> None:
+        job = add_contours(Job(), [box(50, 50, 40, 40), box(96, 50, 40, 40)])
+        job = give_cut(job, [item.id for item in job.contours], 1.5, 2000)
+        job = set_operation(job, replace(job.operations[0], lead=9.0, spots=()))
+        job = put_start(job, "contour-1", 0.375)  # in the middle of the side that faces the other part
+        (finding,) = found_in(job)
+        self.assertEqual(finding.gravity, Gravity.STOPS)
+        x, y = finding.places[finding.ids.index("contour-1")]
+        self.assertAlmostEqual(x, 98, delta=2.5)
+        self.assertAlmostEqual(y, 70, delta=1)
+        assert finding.mend is not None
+        self.assertEqual(found_in(finding.mend(job)), [])
+        near = add_contours(Job(), [box(50, 50, 40, 40), box(91, 50, 40, 40)])
+        (finding,) = found_in(give_cut(near, [item.id for item in near.contours], 2.0, 2000))
+        self.assertEqual((len(finding.ids), finding.mend), (2, None))
+
+    def test_what_is_to_be_kept_clear_stops_work_and_low_travel(self) -> None:
+        job = add_contours(Job(sheets=(Sheet(x=10, y=10),)), [box(20, 20, 30, 30), box(120, 20, 30, 30)])
+        job = give_cut(choose_machine(job, "sheet-0", ROUTER.id), [item.id for item in job.contours], 3.175, 1500)
+        for clamp, height, words, ids in (
+            (box(35, 5, 20, 20), 15.0, "1 line would run into area 1", ("contour-1",)), (box(70, -10, 10, 100), 15.0, "travels at 8 mm", ()),
+            (box(70, -10, 10, 100), 5.0, "", ()), (box(45, 60, 10, 10), 30.0, "", ()),
+        ):  # fmt: skip
+            clamped = set_machine(job, replace(ROUTER, keep_clear=(KeepClear(clamp, height),)))
+            found = found_in(clamped)
+            with self.subTest(height=height, words=words):
+                self.assertEqual(len(found), 1 if words else 0)
+                if words:
+                    self.assertIn(words, found[0].words)
+                    self.assertEqual((found[0].gravity, found[0].ids), (Gravity.STOPS, ids))
+
+    def test_an_odd_reach_is_what_counts(self) -> None:
+        job = give_cut(add_contours(Job(), [Contour.circle(90, 90, 8)]), ["contour-1"], 1.5, 2000)
+        for outline, wanted in ((Contour.circle(50, 50, 50), 1), (Contour.circle(50, 50, 70), 0)):
+            odd = set_machine(job, replace(PLASMA, outline=outline))
+            self.assertEqual(sum(each.kind == "out-of-reach" for each in findings_of(odd)), wanted)
+
+    def test_tools_that_a_machine_has_not_or_that_are_too_short_are_told(self) -> None:
+        job = choose_machine(add_contours(Job(sheets=(Sheet(thickness=18.0),)), [box(20, 20, 60, 60)]), "sheet-0", ROUTER.id)
+        job = choose_machine(job, job.sheet.id, ROUTER.id)
+        kinds = {(wide, deep): [(each.kind, each.gravity) for each in found_in(add_operation(job, Pocket(contours=("contour-1",), diameter=wide, depth=deep)))] for wide, deep in ((2.0, 5.0), (2.0, 12.0), (4.0, 5.0))}
+        self.assertEqual([len(found) for found in kinds.values()], [0, 1, 1])
+        self.assertEqual([found[0][1] for found in kinds.values() if found], [Gravity.STOPS, Gravity.WARNS])
+
+
+class ByHand(unittest.TestCase):
+    def setUp(self) -> None:
+        shapes = [box(20 + 70 * k, 20, 50, 50) for k in range(4)] + [Contour.circle(45 + 70 * k, 45, 8) for k in range(4)]
+        job = add_contours(Job(), shapes)
+        job = add_operation(job, Score(contours=("contour-8",)))
+        self.job = give_cut(job, [item.id for item in job.contours], 1.5, 2000)
+
+    def test_an_order_is_kept_one_right_after_the_other_and_what_must_go_before_does(self) -> None:
+        for ids in (("contour-3", "contour-1"), ("contour-8", "contour-5"), ("contour-4", "contour-2", "contour-1")):
+            order = worked(order_by_hand(self.job, ids))
+            with self.subTest(ids=ids):
+                at = order.index(ids[0])
+                cut = [name for name in order if name != "contour-8" or "contour-8" in ids]
+                self.assertEqual(tuple(cut[cut.index(ids[0]) :][: len(ids)]), ids)
+                self.assertEqual(sorted(order), sorted(worked(self.job)))
+                for inner, outer in ((f"contour-{k + 5}", f"contour-{k + 1}") for k in range(4)):
+                    self.assertLess(order.index(inner), order.index(outer))
+                self.assertEqual(found_in(order_by_hand(self.job, ids)), [], at)
+
+    def test_one_that_is_too_late_stops_and_is_given_up(self) -> None:
+        wrong = order_by_hand(self.job, ("contour-2", "contour-6"))
+        (finding,) = found_in(wrong)
+        self.assertEqual((finding.kind, finding.gravity, finding.ids), ("wrong-order", Gravity.STOPS, ("contour-6",)))
+        assert finding.mend is not None
+        self.assertEqual(found_in(finding.mend(wrong)), [])
+
+    def test_orders_and_fits_go_with_their_contours(self) -> None:
+        job = add_fit(order_by_hand(self.job, ("contour-1", "contour-2", "contour-3")), "contour-1", "contour-6", 0.2)
+        self.assertEqual(remove_contours(job, ["contour-2"]).orders[0].contours, ("contour-1", "contour-3"))
+        self.assertEqual(remove_contours(job, ["contour-2", "contour-3"]).orders, ())
+        self.assertEqual((remove_contours(job, ["contour-2"]).fits, remove_contours(job, ["contour-6"]).fits), (job.fits, ()))
+        self.assertEqual(order_by_hand(job, ("contour-3", "contour-4")).orders[0].contours, ("contour-1", "contour-2"))
+
+    def test_an_opening_is_cut_wider_by_its_clearance(self) -> None:
+        for clearance in (0.0, 0.25, 1.2, -0.1):
+            job = add_fit(self.job, "contour-1", "contour-6", clearance)
+            (cut,) = [work for work in cut_work(job) if work.ids == ("contour-6",)]
+            self.assertAlmostEqual(cut.contour.area, Contour.circle(0, 0, 8 + clearance).area, places=6)
+            self.assertEqual(cut.side, Side.INSIDE)
+            program = program_of(job, job.sheet, PLASMA)
+            run = sum(length for length, path, work in zip(program.lengths, program.path.tolist(), program.work.tolist(), strict=True) if work and program.ids[path] == ("contour-6",))
+            self.assertAlmostEqual(run, 2 * 3.141592653589793 * (8 + clearance - 0.75), places=6)
+            self.assertNotEqual(job.work_digest(job.sheet), self.job.work_digest(self.job.sheet))
+        self.assertIsInstance(self.job.operations[1], CutThrough)
+
+
+if __name__ == "__main__":
+    unittest.main()
