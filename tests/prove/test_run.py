@@ -2,20 +2,28 @@
 
 from __future__ import annotations
 
+import tempfile
 import unittest
 from dataclasses import replace
+from pathlib import Path
 
+import numpy as np
+
+from draxet.formats.dxf import DXF
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours, add_operation, choose_machine, remove_contours, set_machine, set_operation
+from draxet.job.edits import add_contours, add_operation, choose_machine, hand_off_noted, remove_contours, set_machine, set_operation
 from draxet.job.findings import Finding, Gravity
 from draxet.job.machine import MACHINES, KeepClear
 from draxet.job.make_edits import add_fit, order_by_hand, put_start
-from draxet.job.operations import CutThrough, Pocket, Score, Side
+from draxet.job.operations import CutThrough, Pocket, Score, Side, Spot
+from draxet.job.program import Program
 from draxet.job.records import Job, Sheet
+from draxet.job.sides import runs_of, side_of
 from draxet.job.work import cut_work
 from draxet.make.cut import give_cut
 from draxet.make.program import program_of
 from draxet.prove.findings import findings_of
+from draxet.prove.handoff import hand_off
 from draxet.prove.run import run_findings
 
 ROUTER, PLASMA = MACHINES[1], MACHINES[2]
@@ -132,6 +140,54 @@ class ByHand(unittest.TestCase):
             self.assertAlmostEqual(run, 2 * 3.141592653589793 * (8 + clearance - 0.75), places=6)
             self.assertNotEqual(job.work_digest(job.sheet), self.job.work_digest(self.job.sheet))
         self.assertIsInstance(self.job.operations[1], CutThrough)
+
+
+class FromTheBack(unittest.TestCase):
+    def setUp(self) -> None:
+        sheet = Sheet(x=10, y=20, width=300, height=200, origin=(1.0, 0.0), machine=ROUTER.id)
+        corner = Contour.make([(40, 40), (120, 40), (120, 60), (60, 60), (60, 90), (40, 90)])
+        job = add_contours(Job(sheets=(sheet,)), [corner, Contour.circle(90, 50, 5), Contour.circle(50, 80, 4)])
+        job = add_operation(job, CutThrough(contours=("contour-1",), side=Side.OUTSIDE, width=3.0, spots=(Spot("contour-1", 0.1),)))
+        self.job = add_operation(job, Pocket(contours=("contour-2",), diameter=3.0, back=True))
+
+    def programs(self, job: Job) -> list[Program]:
+        return [program_of(side_of(job, run), run.sheet, job.machine_of(run.sheet)) for run in runs_of(job)]
+
+    def test_it_is_a_program_of_its_own_mirrored_about_the_middle_of_the_sheet(self) -> None:
+        front, back = self.programs(self.job)
+        self.assertEqual((front.operations, back.operations), (("operation-4",), ("operation-5",)))
+        x0, y0, x1, y1 = back.box
+        mirrored, up = 10 + (310 - 90), 50  # in the job's own space, where the sheet lies from 10 to 310
+        np.testing.assert_allclose(((x0 + x1) / 2, (y0 + y1) / 2), (mirrored - 310, up - 20), atol=1e-6)
+        self.assertTrue(any(finding.kind.startswith("back-") for finding in run_findings(self.job, (front, back))))
+        face = replace(self.job, operations=tuple(replace(operation, back=False) for operation in self.job.operations))
+        (both,) = self.programs(face)
+        self.assertAlmostEqual(both.cut_mm, front.cut_mm + back.cut_mm, delta=1e-6)
+        self.assertIs(side_of(face, runs_of(face)[0]), face)
+
+    def test_a_cut_from_the_back_keeps_its_side_its_start_and_its_direction(self) -> None:
+        for direction in ("climb", "against"):
+            cut = replace(self.job.cut_of["contour-1"], direction=direction)
+            face = replace(self.job, operations=(cut,))
+            (front,), (back,) = self.programs(face), self.programs(replace(face, operations=(replace(cut, back=True),)))
+            self.assertAlmostEqual(front.cut_mm, back.cut_mm, delta=1e-6)
+            begin, other = front.beginnings[front.work][0], back.beginnings[back.work][0]
+            np.testing.assert_allclose(other, (-300 - begin[0], begin[1]), atol=1e-6)
+            swept = [np.sum(p.beginnings[p.work][:, 0] * p.to[p.work][:, 1] - p.beginnings[p.work][:, 1] * p.to[p.work][:, 0]) for p in (front, back)]
+            self.assertGreater(swept[0] * swept[1], 0)
+
+    def test_each_side_leaves_in_a_file_of_its_own_and_both_are_wanted(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            front, back = Path(folder) / "face.dxf", Path(folder) / "back.dxf"
+            self.assertTrue(hand_off(self.job, front).matches)
+            self.assertTrue(hand_off(self.job, back, back=True).matches)
+            layers = DXF.read(back)
+        (circle,) = [contour for layer in layers for contour in layer.contours]
+        np.testing.assert_allclose(circle.box, (-85, 25, -75, 35), atol=1e-3)  # from the sheet's lower right corner, which is its origin
+        once = hand_off_noted(self.job, "face.dxf")
+        self.assertFalse(once.is_handed_off(once.sheet))
+        both = hand_off_noted(once, "back.dxf", back=True)
+        self.assertTrue(both.is_handed_off(both.sheet))
 
 
 if __name__ == "__main__":

@@ -13,13 +13,14 @@ from draxet.files import reason
 from draxet.formats.layer import FormatError
 from draxet.gather.drawings import read_drawing
 from draxet.geometry.affine import Affine
-from draxet.job.edits import add_contours, choose_machine, choose_sheet, give_operation, set_operation
+from draxet.job.edits import add_contours, choose_machine, give_operation, set_operation
 from draxet.job.file import read_job
 from draxet.job.findings import Finding, Gravity
 from draxet.job.machine import MACHINES, Machine
 from draxet.job.operations import CutThrough, Side
 from draxet.job.program import Program
 from draxet.job.records import Job, Sheet
+from draxet.job.sides import runs_of, side_of
 from draxet.make.cut import give_cut
 from draxet.make.program import program_of
 from draxet.prove.findings import findings_of, gravest_first
@@ -60,7 +61,7 @@ def run_make(options: argparse.Namespace) -> int:
             job = choose_machine(job, sheet.id, machine.id)
     if options.work.suffix.lower() == ".draxet":
         job = _changed(job, options)
-    programs = tuple(program_of(choose_sheet(job, sheet.id), sheet, job.machine_of(sheet)) for sheet in job.sheets_with_work)
+    programs = tuple(program_of(side_of(job, run), run.sheet, job.machine_of(run.sheet)) for run in runs_of(job))
     facts = _facts(job, programs)
     findings = gravest_first((*findings_of(job), *run_findings(job, programs)))
     stops = any(finding.gravity is Gravity.STOPS for finding in findings)

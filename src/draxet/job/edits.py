@@ -476,8 +476,8 @@ def half_turn(degrees: float) -> float:
     return (degrees + 90.0) % 180.0 - 90.0
 
 
-def hand_off_noted(job: Job, file: str) -> Job:
-    """The work of the sheet in hand left in a file."""
+def hand_off_noted(job: Job, file: str, *, back: bool = False) -> Job:
+    """The work of a side of the sheet in hand left in a file."""
     sheet = job.sheet
-    others = tuple(each for each in job.handed_off if each.sheet != sheet.id)
-    return replace(job, handed_off=(*others, HandedOff(plain_words(file), job.work_digest(sheet), sheet.id)))
+    others = tuple(each for each in job.handed_off if (each.sheet, each.back) != (sheet.id, back))
+    return replace(job, handed_off=(*others, HandedOff(plain_words(file), job.work_digest(sheet), sheet.id, back)))

@@ -352,6 +352,7 @@ class HandedOff:
     file: Words
     work: Annotated[str, Text(200)]
     sheet: PictureId = ""
+    back: bool = False
 
 
 @record(frozen=True)
@@ -486,5 +487,7 @@ class Job:
         return state.hexdigest()
 
     def is_handed_off(self, sheet: Sheet) -> bool:
-        """Whether the sheet's work left as it is now."""
-        return any(each.sheet == sheet.id and each.work == self.work_digest(sheet) for each in self.handed_off)
+        """Whether the sheet's work left as it is now, from each side that is worked."""
+        work = self.work_digest(sheet)
+        left = {each.back for each in self.handed_off if each.sheet == sheet.id and each.work == work}
+        return bool(left) and left >= {operation.back for operation in self.operations if self.worked_on(operation, sheet)}

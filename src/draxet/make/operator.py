@@ -26,11 +26,12 @@ class Cost:
     seconds: float
 
 
-def operators_list(machine: Machine, sheet: Sheet) -> tuple[str, ...]:
-    """What to see to, one sentence each."""
+def operators_list(machine: Machine, sheet: Sheet, *, turned: bool = False) -> tuple[str, ...]:
+    """What to see to, one sentence each; `turned` where the sheet is worked from its back as well."""
     zero = "bed" if sheet.zero == "bed" else "top of the sheet"
     air = ("Air on",) if machine.has_air else ()
-    return (*(words.format(zero=zero) for words in _LISTS[machine.kind]), *air)
+    over = ("For the back: the sheet turned over, left to right, against the same stops",) if turned else ()
+    return (*(words.format(zero=zero) for words in _LISTS[machine.kind]), *air, *over)
 
 
 def cost_of(job: Job, sheet: Sheet, seconds: float) -> Cost:

@@ -16,6 +16,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import CUBIC
 from draxet.job.records import Job
+from draxet.job.sides import Run, side_of
 from draxet.job.work import cut_work
 from draxet.record import record
 
@@ -88,8 +89,8 @@ def _moved(layers: Sequence[Layer], x: float, y: float) -> list[Layer]:
     return list(layers) if (x, y) == (0, 0) else [Layer(each.name, tuple(c.transformed(away) for c in each.contours)) for each in layers]
 
 
-def hand_off(job: Job, path: Path, tolerance: float = 0.01) -> ReadBack:
-    """Write what the job's operations cut on the sheet in hand, as the kind of file that the path's ending names, read it back and
+def hand_off(job: Job, path: Path, tolerance: float = 0.01, *, back: bool = False) -> ReadBack:
+    """Write what the job's operations cut on a side of the sheet in hand (from the `back` mirrored), as the kind of file that the path's ending names, read it back and
     compare.
 
     A file that does not match takes nobody's place: what was at `path` before stays.
@@ -98,7 +99,7 @@ def hand_off(job: Job, path: Path, tolerance: float = 0.01) -> ReadBack:
     ------
     FormatError : where nothing is to be cut, the ending names no kind of file, or the disk refuses.
     """
-    layers = layers_of(job)
+    layers = layers_of(side_of(job, Run(job.sheet, back)))
     if not layers:
         raise FormatError("nothing would leave: no contour on this sheet has an operation yet; give one in Make")
     kind = format_of(path)

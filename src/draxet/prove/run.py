@@ -19,6 +19,7 @@ from draxet.job.operations import CutThrough, Side
 from draxet.job.operations.engrave import area_of
 from draxet.job.program import Program
 from draxet.job.records import Job, Sheet
+from draxet.job.sides import Run, mirror_of, runs_of, side_of
 
 __all__ = ["run_findings"]
 
@@ -31,12 +32,27 @@ _MOST_PLACES = 200
 
 
 def run_findings(job: Job, programs: Sequence[Program]) -> tuple[Finding, ...]:
-    """The findings of a job's programs, one for each of its sheets with work."""
+    """The findings of a job's programs, one for each of its runs."""
     found: list[Finding] = []
-    for sheet, program in zip(job.sheets_with_work, programs, strict=True):
+    for run, program in zip(runs_of(job), programs, strict=True):
         if len(program):
-            found += [*_into_what_is_kept_clear(job, sheet, program), *_into_a_part(job, sheet, program), *_too_late(job, program), *_too_deep(job, program)]
+            seen, sheet = side_of(job, run), run.sheet
+            here = [*_into_what_is_kept_clear(seen, sheet, program), *_into_a_part(seen, sheet, program), *_too_late(seen, program), *_too_deep(seen, program)]
+            found += [_from_behind(finding, sheet) for finding in here] if run.back else here
+            found += [_turned_over(job, run)] if run.back else []
     return tuple(found)
+
+
+def _from_behind(finding: Finding, sheet: Sheet) -> Finding:
+    """A finding of the back, with its places where they are on the face."""
+    mirror = mirror_of(sheet)
+    return replace(finding, kind=f"{finding.kind}-back", words=f"From the back: {finding.words}", places=tuple(mirror.point(x, y) for x, y in finding.places))
+
+
+def _turned_over(job: Job, run: Run) -> Finding:
+    ids = tuple(name for operation in job.operations if operation.back for name in operation.contours if job.contour_by_id[name].sheet == run.sheet.id)
+    words = f"{count_words(len(ids), 'contour')} of {run.sheet.name} {'is' if len(ids) == 1 else 'are'} worked from the back: a program of its own, mirrored, for the sheet turned over left to right"
+    return Finding(f"back-{run.sheet.id}", words, Gravity.INFORMS, "make", ids)
 
 
 def _lines(program: Program) -> tuple[list[shapely.LineString], list[int], list[bool]]:

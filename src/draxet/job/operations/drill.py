@@ -35,6 +35,7 @@ class Drill(Operation):
     peck: Annotated[float, Within(0.0, 1000.0), Asked("Peck", "mm")] = 0.0
     at_points: Annotated[bool, Asked("At the points too")] = False
     feed: Annotated[Feed, Asked("Feed", "mm/min")] = 300.0
+    back: Annotated[bool, Asked("From the back, mirrored")] = False
     recipe: Annotated[str, Text(100)] = ""
 
     @property

@@ -72,7 +72,7 @@ class Operation:
     """A kind of operation; each is a frozen dataclass with at least ``id``, ``name`` and ``contours``.
 
     rank : what is done earlier in each part has a lower one. title : its name where it is offered. acts : what it does, for a button. through : whether
-    it parts the material. wants : ``closed`` or ``any`` contours. mirrored : worked from the back.
+    it parts the material. wants : ``closed`` or ``any`` contours.
     """
 
     rank: ClassVar[int] = 0
@@ -85,6 +85,8 @@ class Operation:
     name: str
     contours: tuple[str, ...]
     feed: float
+    back: bool
+    """Whether it is worked from the back of the sheet, and so mirrored."""
     recipe: str
     """The id of the recipe that its settings came from; empty for none."""
 

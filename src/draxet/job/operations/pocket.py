@@ -51,6 +51,7 @@ class Pocket(Operation):
     enter: Annotated[str, OneOf(("plunge", "ramp", "helix")), Asked("Gets down by a", choices=(("plunge", "plunge"), ("ramp", "ramp"), ("helix", "helix")))] = "ramp"
     slope: Annotated[float, Within(0.5, 60.0), Asked("As steep as", "°")] = 5.0
     feed: Annotated[Feed, Asked("Feed", "mm/min")] = 1200.0
+    back: Annotated[bool, Asked("From the back, mirrored")] = False
     recipe: Annotated[str, Text(100)] = ""
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:

@@ -29,6 +29,7 @@ class Score(Operation):
     depth: Annotated[Depth, Asked("Depth", "mm")] = 0.3
     feed: Annotated[Feed, Asked("Feed", "mm/min")] = 3000.0
     power: Annotated[Power, Asked("Power", " %")] = 20.0
+    back: Annotated[bool, Asked("From the back, mirrored")] = False
     recipe: Annotated[str, Text(100)] = ""
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:

@@ -76,8 +76,10 @@ def bands_of(work: tuple[CutWork, ...], report: Progress) -> Bands:
 def _band(work: CutWork) -> tuple[QPainterPath, QPainterPath]:
     """What one cut takes away, and the line along its middle."""
     band, middle, width = QPainterPath(), QPainterPath(), work.operation.width
-    if work.operation.tabs and work.contour.closed:
-        for each in work.operation.along(work.contour, work.side, work.ids, 1.0):
+    if (work.operation.tabs or work.operation.spots) and work.contour.closed:
+        lines = work.operation.along(work.contour, work.side, work.ids, 1e6)
+        deepest = max((each.depths[-1] for each in lines), default=0.0)
+        for each in (line for line in lines if line.depths[-1] == deepest):  # what runs over a tab leaves it
             way = each.line.flattened(_FINE)
             way = np.vstack([way, way[:1]]) if each.line.closed else way
             _add(middle, way)
@@ -163,10 +165,10 @@ class CutPainter:
 
     def paint_tags(self, painter: QPainter, job: Job, camera: Camera, t: Tokens) -> None:
         """Paint each operation's letter beside its contours, as long as they are few enough to read."""
-        tags: dict[str, list[Look]] = {}
+        tags: dict[str, list[tuple[Look, bool]]] = {}
         for operation in job.operations:
             for contour in operation.contours:
-                tags.setdefault(contour, []).append(look_of(operation))
+                tags.setdefault(contour, []).append((look_of(operation), operation.back))
         if len(tags) > _MOST_TAGS:
             return
         painter.save()
@@ -177,12 +179,12 @@ class CutPainter:
             x, y = camera.view(box[0], box[1])
             if (box[2] - box[0]) * camera.zoom < 34:
                 continue
-            for number, look in enumerate(looks):
+            for number, (look, back) in enumerate(looks):
                 tag = QRectF(x - 6 + 20 * number, y - 12, 18, 18)
-                painter.setPen(Qt.PenStyle.NoPen)
-                painter.setBrush(QColor(look.hue))
+                painter.setPen(QPen(QColor(look.hue), 1.5) if back else Qt.PenStyle.NoPen)
+                painter.setBrush(QColor(t.field if back else look.hue))  # hollow: from the back
                 painter.drawRoundedRect(tag, 3, 3)
-                painter.setPen(QColor(t.card_text))
+                painter.setPen(QColor(look.hue if back else t.card_text))
                 painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, look.tag)
         painter.restore()
 

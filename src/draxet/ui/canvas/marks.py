@@ -122,6 +122,12 @@ def _sign(painter: QPainter, at: QPointF, mark: SignMark, t: Tokens) -> None:
             for x0, y0, x1, y1 in lines:
                 painter.drawLine(at + QPointF(x0, y0), at + QPointF(x1, y1))
         return
+    if mark.sign == "tab":  # two cheeks that hold
+        for colour, wide in ((t.halo, 4.5), (t.brass, 2.6 if mark.hot else 1.8)):
+            painter.setPen(QPen(QColor(colour), wide))
+            for side in (-3.5, 3.5):
+                painter.drawLine(at + QPointF(side, -5), at + QPointF(side, 5))
+        return
     if mark.sign == "bridge":  # a little beam on two supports
         for colour, wide in ((t.halo, 4.5), (t.brass, 2.4 if mark.hot else 1.8)):
             painter.setPen(QPen(QColor(colour), wide))

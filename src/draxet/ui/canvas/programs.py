@@ -10,6 +10,7 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
 from draxet.geometry.affine import Affine
 from draxet.job.program import Program
+from draxet.job.sides import Run, mirror_of
 from draxet.record import record
 from draxet.ui.look.tokens import Tokens
 
@@ -37,20 +38,23 @@ class ProgramPainter:
         self._chunks: list[_Chunk] = []
         self._beginnings: list[QPointF] = []
 
-    def show(self, programs: tuple[Program, ...], origins: tuple[tuple[float, float], ...]) -> None:
-        """Say which programs there are now, each counted from its origin in job space."""
+    def show(self, programs: tuple[Program, ...], runs: tuple[Run, ...]) -> None:
+        """Say which programs there are now, and of which runs they are; those of the back are shown as they lie beneath the face."""
         if programs is self._of:
             return
         self._of, self._chunks, self._beginnings = programs, [], []
-        for program, (x, y) in zip(programs, origins, strict=False):
+        for program, run in zip(programs, runs, strict=False):
             if 0 < len(program) <= _MOST_MOVES:
-                self._add(program, x, y)
+                self._add(program, run)
 
-    def _add(self, program: Program, x: float, y: float) -> None:
-        begins, ends, centres = (each + (x, y) for each in (program.beginnings, program.to, program.centre))
+    def _add(self, program: Program, run: Run) -> None:
+        there = Affine.moved(*run.sheet.origin_place)
+        there = there.then(mirror_of(run.sheet)) if run.back else there
+        begins, ends, centres = (there.apply(each) for each in (program.beginnings, program.to, program.centre))
+        turns = -program.turn if run.back else program.turn
         fresh = np.append(True, (program.path[1:] != program.path[:-1]) | (program.work[1:] != program.work[:-1]))
         path, size, kind = QPainterPath(), 0, True
-        for begin, to, centre, turn, work, new in zip(begins.tolist(), ends.tolist(), centres.tolist(), program.turn.tolist(), program.work.tolist(), fresh.tolist(), strict=True):
+        for begin, to, centre, turn, work, new in zip(begins.tolist(), ends.tolist(), centres.tolist(), turns.tolist(), program.work.tolist(), fresh.tolist(), strict=True):
             if size and (work != kind or size >= _CHUNK):
                 self._put(path, kind)
                 path, size, new = QPainterPath(), 0, True

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QWidget
 
 from draxet.geometry.contour import Contour
 from draxet.job.looks import open_ends
+from draxet.job.sides import runs_of
 from draxet.ui.canvas.bench import paint_limit, paint_sheets
 from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import ContourPainter
@@ -175,7 +176,7 @@ class ShownCanvas(QWidget):
             self._contours.paint(painter, to_view, clip, t.marking_blue, halo=halo)
             if session.stage in (Stage.MAKE, Stage.PROVE):
                 self.worked.paint(painter, to_view, clip)
-                self._programs.show(session.looked.programs, tuple(sheet.origin_place for sheet in session.job.sheets_with_work))
+                self._programs.show(session.looked.programs, runs_of(session.job))
                 self._programs.paint(painter, to_view, clip, t)
         paint_limit(painter, session.job, self.camera, t)
 

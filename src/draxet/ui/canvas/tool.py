@@ -71,7 +71,7 @@ class TagMark:
 @record(frozen=True)
 class SignMark:
     """A small sign at a place: ``open`` (a split ring), ``corner`` (a wedge), ``smooth`` (a dot), ``handle`` (a small square), ``point`` (a plus),
-    ``bridge`` (a beam), ``falls`` (an arrow downwards) or ``thin`` (two heads that face each other)."""
+    ``bridge`` (a beam), ``tab`` (a beam on a cut), ``falls`` (an arrow downwards) or ``thin`` (two heads that face each other)."""
 
     x: float
     y: float

@@ -41,6 +41,7 @@ class SlipPanel(Pane):
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         outer.addWidget(scroll)
+        self._scroll = scroll
         inner = _Column()
         scroll.setWidget(inner)
         self._rows = QVBoxLayout(inner)
@@ -69,7 +70,10 @@ class SlipPanel(Pane):
         self.refresh()
 
     def put(self, slip: Slip) -> None:
-        """Show another tool's slip."""
+        """Show another tool's slip, from its top."""
+        bar = self._scroll.verticalScrollBar()
+        assert bar is not None
+        bar.setValue(0)
         if self.slip is not None:
             self.slip.leave()
             self.slip.hide()

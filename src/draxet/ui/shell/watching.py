@@ -10,6 +10,7 @@ from draxet.job.findings import Finding
 from draxet.job.program import Program
 from draxet.job.records import Job
 from draxet.job.remember import Remembered
+from draxet.job.sides import runs_of, side_of
 from draxet.job.work import CutWork, cut_work
 from draxet.progress import Progress
 from draxet.prove.findings import LONG_LOOKS, Watch, gravest_first
@@ -92,7 +93,7 @@ class Watching(QObject):
             from draxet.make.program import program_of  # not needed to show a window
             from draxet.prove.run import run_findings
 
-            programs = tuple(program_of(job, sheet, job.machine_of(sheet)) for sheet in job.sheets_with_work)
+            programs = tuple(program_of(side_of(job, run), run.sheet, job.machine_of(run.sheet)) for run in runs_of(job))
             return programs, run_findings(job, programs)
 
         def done(answer: tuple[tuple[Program, ...], tuple[Finding, ...]]) -> None:

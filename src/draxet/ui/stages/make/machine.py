@@ -10,23 +10,30 @@ from typing import Any
 from PyQt6.QtWidgets import QVBoxLayout
 
 from draxet.files import reason, write_whole
+from draxet.geometry.affine import Affine
 from draxet.job.edits import add_recipes, choose_machine, set_machine
 from draxet.job.findings import count_words
 from draxet.job.machine import Machine
 from draxet.job.operations import CutThrough, Engrave
+from draxet.job.sides import runs_of
 from draxet.make.coupons import grid_coupon, slat_coupon, width_of_cut
 from draxet.make.operator import cost_of, operators_list
 from draxet.make.recipes import RecipeError, read_recipes, recipes_as_csv, recipes_as_json
-from draxet.ui.canvas.tool import LineMark, Mark, Prompt, TagMark, Waiting
+from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Prompt, TagMark, Waiting
 from draxet.ui.shell.chooser import FileChooser, ask_where
 from draxet.ui.shell.fields import WordField, button, emptied, fact_row, field_row, label, side_by_side
 from draxet.ui.shell.session import Session
+from draxet.ui.stages.make.machine_parts import MachineParts
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["MachineSlip", "MachineTool"]
 
 _LARGEST = 20_000_000
-_ASKED = ("reach_x", "reach_y", "most_feed", "travel", "acceleration", "cut_width", "pierce", "safe_height", "plunge", "has_air", "arcs")
+_ASKED = (
+    "reach_x", "reach_y", "speeds", "most_feed", "travel", "acceleration", "cut_width", "pierce", "power_scale", "spindle", "safe_height", "plunge", "has_air", "height_control", "tool_change", "arcs",
+)  # fmt: skip
+_ON = {"pierce": ("plasma",), "height_control": ("plasma",), "plunge": ("router",), "spindle": ("router",), "tool_change": ("router", "pen"), "power_scale": ("laser",), "has_air": ("laser", "plasma", "router")}
+"""Settings that count on some kinds of machine only."""
 
 
 class MachineTool(Waiting):
@@ -43,7 +50,10 @@ class MachineTool(Waiting):
         machine = self._session.job.machine_of(sheet)
         x0, y0, x1, y1 = sheet.x, sheet.y, sheet.x + machine.reach_x, sheet.y + machine.reach_y
         sides = ((x0, y0, x1, y0), (x1, y0, x1, y1), (x1, y1, x0, y1), (x0, y1, x0, y0))
-        return [*(LineMark(*side) for side in sides), TagMark(x0, y1, f"reach of the {machine.name.lower()}", "note")]
+        there = Affine.moved(sheet.x, sheet.y)
+        reach: list[Mark] = [LineMark(*side) for side in sides] if machine.outline is None else [ContourMark((machine.outline.transformed(there),), "hand")]
+        clear = [ContourMark(tuple(area.outline.transformed(there) for area in machine.keep_clear), "fault")] if machine.keep_clear else []
+        return [*reach, *clear, TagMark(x0, y1, f"reach of the {machine.name.lower()}", "note")]
 
 
 class MachineSlip(Slip):
@@ -60,6 +70,8 @@ class MachineSlip(Slip):
         kind, self._kind = fact_row("Kind")
         self.add(self.copy, field_row("Name", self.name, 160), kind)
         self.asked = self.ask(self.machine, self._change, _ASKED)
+        self.parts = MachineParts(self, self._change)
+        self.add(self.parts)
         self.add(label("What it takes away, how fast it goes and how it speeds up give the time in the strip below.", "quiet", wrap=True))
         share, self._share = fact_row("Of the sheet")
         time, self._time = fact_row("Machine time")
@@ -159,16 +171,18 @@ class MachineSlip(Slip):
     def refresh(self) -> None:
         job, machine = self.session.job, self.machine
         self.asked.show_of(machine)
+        self.parts.refresh()
         self.name.set_value(machine.name)
         self._kind.setText(machine.kind)
-        programs = dict(zip((sheet.id for sheet in job.sheets_with_work), self.session.looked.programs, strict=False))
-        program = programs.get(job.sheet.id)
-        cost = cost_of(job, job.sheet, program.seconds if program else 0.0)
+        seconds = sum(program.seconds for run, program in zip(runs_of(job), self.session.looked.programs, strict=False) if run.sheet == job.sheet)
+        cost = cost_of(job, job.sheet, seconds)
         self._share.setText(f"{100 * cost.share:.0f} %")
         self._time.setText(f"{cost.seconds / 60:.1f} min" if cost.seconds else "–")
-        self._before.setText("\n".join(f"· {words}" for words in operators_list(machine, job.sheet)))
-        for name in ("pierce", "plunge"):
-            self.asked.rows[name].setVisible((name, machine.kind) in (("pierce", "plasma"), ("plunge", "router")))
+        self._before.setText("\n".join(f"· {words}" for words in operators_list(machine, job.sheet, turned=any(run.back for run in runs_of(job) if run.sheet == job.sheet))))
+        for name, kinds in _ON.items():
+            self.asked.rows[name].setVisible(machine.kind in kinds)
+        for name in ("reach_x", "reach_y"):
+            self.asked.rows[name].setVisible(machine.outline is None)
         if self._shown != (job.every_machine, machine.id):
             self._shown = (job.every_machine, machine.id)
             emptied(self._list)

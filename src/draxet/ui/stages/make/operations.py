@@ -21,6 +21,7 @@ from draxet.ui.shell.session import Session
 from draxet.ui.stages.make.more import is_asked, more_of
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip
+from draxet.units import format_speed
 
 __all__ = ["CutTool", "DrawTool", "DrillTool", "EngraveTool", "OperationSlip", "OperationTool", "PocketTool", "ScoreTool"]
 
@@ -196,6 +197,10 @@ class OperationSlip(Slip):
         menu.aboutToShow.connect(self.fill_choices)
         self.refresh()
 
+    @property
+    def _speeds(self) -> str:
+        return self.session.job.machine_of(self.session.job.sheet).speeds
+
     def fill_choices(self) -> None:
         """What may be chosen together now."""
         menu = self.choose.menu()
@@ -228,8 +233,8 @@ class OperationSlip(Slip):
         shared = sum(work.shared for work in self.session.looked.work)
         self._shared.setText(f"{count_words(shared, 'shared edge')} of areas {'is' if shared == 1 else 'are'} cut once, on the line.")
         self._shared.setVisible(shared > 0)
-        if self._shown != (job.operations, tool.changing):
-            self._shown = (job.operations, tool.changing)
+        if self._shown != (job.operations, tool.changing, self._speeds):
+            self._shown = (job.operations, tool.changing, self._speeds)
             emptied(self._list)
             for number, operation in enumerate(job.operations):
                 self._list.addWidget(self._row(operation, number))
@@ -239,8 +244,8 @@ class OperationSlip(Slip):
     def _refresh_recipes(self) -> None:
         """The recipes that fit, the nearest first."""
         job, tool = self.session.job, self._tool
-        sheet = job.sheet
-        state = (job.every_recipe, sheet.machine, sheet.material, sheet.thickness, tool.record.recipe)
+        sheet, speeds = job.sheet, self._speeds
+        state = (speeds, job.every_recipe, sheet.machine, sheet.material, sheet.thickness, tool.record.recipe)
         if state == self._recipes:
             return
         self._recipes = state
@@ -249,7 +254,7 @@ class OperationSlip(Slip):
         assert menu is not None
         menu.clear()
         for recipe in fitting[:_MOST_RECIPES]:
-            action = QAction(f"{recipe.name} · {recipe.feed:g} mm/min".replace("&", "&&"), menu)
+            action = QAction(f"{recipe.name} · {format_speed(recipe.feed, speeds)}".replace("&", "&&"), menu)
             action.triggered.connect(partial(tool.take_recipe, recipe))
             menu.addAction(action)
         keep = QAction("Keep these settings as a recipe", menu)
@@ -272,7 +277,7 @@ class OperationSlip(Slip):
         earlier = icon_button("up", LIGHT.quiet, f"{operation.name} earlier", lambda: self._edit("do it earlier", move_operation(self.session.job, operation.id, -1)))
         earlier.setEnabled(number > 0)
         rows.addWidget(side_by_side(name, earlier, away))
-        rows.addWidget(label(f"{count_words(count, 'contour')} · {operation.feed:g} mm/min", "quiet"))
+        rows.addWidget(label(f"{count_words(count, 'contour')} · {format_speed(operation.feed, self._speeds)}", "quiet"))
         if isinstance(operation, CutThrough):
             side = Choice([(s.value, s.value) for s in (Side.INSIDE, Side.ON, Side.OUTSIDE)], f"Side of {operation.name}")
             side.set_value(operation.side.value)

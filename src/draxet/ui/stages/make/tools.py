@@ -11,5 +11,8 @@ TOOLS = (
     ToolRow("pocket", "Pocket", "pocket", "operations:PocketTool", "operations:OperationSlip", contours),
     ToolRow("drill", "Drill", "drill", "operations:DrillTool", "operations:OperationSlip", contours),
     ToolRow("pen", "Draw with a pen", "pen", "operations:DrawTool", "operations:OperationSlip", contours),
+    ToolRow("spots", "Starts and tabs", "spots", "spots:SpotTool", "spots:SpotSlip", contours),
+    ToolRow("order", "Order by hand", "order", "order:OrderTool", "order:OrderSlip", contours),
+    ToolRow("clearance", "Clearance of a fit", "fit", "order:FitTool", "order:FitSlip", contours),
     ToolRow("machine", "Machine", "machine", "machine:MachineTool", "machine:MachineSlip"),
 )

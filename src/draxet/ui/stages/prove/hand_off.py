@@ -8,6 +8,7 @@ from draxet.formats.layer import FormatError
 from draxet.formats.leaving import FORMATS
 from draxet.job.edits import hand_off_noted
 from draxet.job.findings import Gravity
+from draxet.job.sides import runs_of
 from draxet.prove.handoff import ReadBack, hand_off
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.chooser import ask_where
@@ -37,8 +38,11 @@ class HandOffSlip(Slip):
         self.kind.set_value(self._kind)
         self.kind.chosen.connect(lambda key: setattr(self, "_kind", key))
         self._sheet = label("", "quiet", wrap=True)
+        self.side = Choice([("face", "the face"), ("back", "the back")], "Side of the sheet")
+        self._side = "face"
+        self.side.chosen.connect(self._set_side)
         self.go = button("Hand off …", "main", self._ask)
-        self.add(self._findings, label("Kind of file"), self.kind, self._sheet, self.go, label("Read back", "section"))
+        self.add(self._findings, label("Kind of file"), self.kind, self._sheet, self.side, self.go, label("Read back", "section"))
         file, self._file = fact_row("File")
         contours, self._contours = fact_row("Contours, closed")
         worst, self._worst = fact_row("Greatest difference")
@@ -47,10 +51,24 @@ class HandOffSlip(Slip):
         self.add(file, contours, worst, size, self._verdict)
         self.refresh()
 
+    def _set_side(self, key: str) -> None:
+        self._side = key
+        self.refresh()
+
+    def _sides(self) -> list[bool]:
+        return [run.back for run in runs_of(self.session.job) if run.sheet == self.session.job.sheet]
+
+    @property
+    def back(self) -> bool:
+        """Whether the back is handed off: where it was chosen, or where nothing is worked from the face."""
+        sides = self._sides()
+        return (self._side == "back") in sides and self._side == "back" if len(sides) > 1 else sides == [True]
+
     def _ask(self) -> None:
         job = self.session.job
         folder = self.session.path.parent if self.session.path else Path.home()
         name = job.name if len(job.sheets) == 1 else f"{job.name} - {job.sheet.name}"
+        name = f"{name} - back" if self.back else name
         path = ask_where(self, "Hand off", folder / f"{name.replace('/', '-')}.{self._kind}", self._kind, self._kind.upper())
         if path is not None:
             self.hand_off(path)
@@ -59,12 +77,12 @@ class HandOffSlip(Slip):
         """Write the file, read it back and show what was found."""
         self.session.leaving.emit()
         try:
-            back = self.session.read_back = hand_off(self.session.job, path)
+            back = self.session.read_back = hand_off(self.session.job, path, back=self.back)
         except FormatError as error:
             self.session.refused.emit(str(error))
             return
         if back.matches:
-            self.session.edit("hand off", hand_off_noted(self.session.job, path.name))
+            self.session.edit("hand off", hand_off_noted(self.session.job, path.name, back=self.back))
             self.session.said.emit(f"{path.name} handed off and read back: it matches the job")
         else:
             self.session.refused.emit(f"What was written as {path.name} does not match the job; it was not kept, and what was there before is untouched.")
@@ -75,8 +93,12 @@ class HandOffSlip(Slip):
         self._findings.show_findings(self.session.looked.findings)
         self.go.setEnabled(bool(job.operations))
         left = [sheet.name for sheet in job.sheets_with_work if not job.is_handed_off(sheet)]
-        self._sheet.setVisible(len(job.sheets) > 1)
-        self._sheet.setText(f"For {job.sheet.name}. " + (f"Not handed off yet: {', '.join(left)}." if left else "All sheets are handed off."))
+        sides = self._sides()
+        self.side.setVisible(len(sides) > 1)
+        self.side.set_value(self._side)
+        self._sheet.setVisible(len(job.sheets) > 1 or True in sides)
+        mirrored = "The back leaves mirrored: turn the sheet over, left to right. " if self.back else ""
+        self._sheet.setText(f"For {job.sheet.name}. {mirrored}" + (f"Not handed off yet: {', '.join(left)}." if left else "All sheets are handed off."))
         for value, words in zip((self._file, self._contours, self._worst, self._size), _facts(back), strict=True):
             value.setText(words)
         words, part = self._verdict_of(back)

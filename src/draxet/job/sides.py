@@ -1,0 +1,48 @@
+"""The two sides of a sheet: what is worked from its face, and what from its back once the sheet was turned over, left to right."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from draxet.geometry.affine import Affine
+from draxet.job.records import Job, Sheet
+from draxet.record import record
+
+__all__ = ["Run", "mirror_of", "runs_of", "side_of"]
+
+
+@record(frozen=True)
+class Run:
+    """A sheet worked from one side: a program of its own."""
+
+    sheet: Sheet
+    back: bool = False
+
+
+def runs_of(job: Job) -> tuple[Run, ...]:
+    """Every program that a job needs, the face of each sheet before its back."""
+    found = []
+    for sheet in job.sheets_with_work:
+        sides = {operation.back for operation in job.operations if job.worked_on(operation, sheet)}
+        found += [Run(sheet, back) for back in sorted(sides)]
+    return tuple(found)
+
+
+def mirror_of(sheet: Sheet) -> Affine:
+    """The map by which what lies on a sheet comes to lie when that is turned over, left to right."""
+    return Affine(-1.0, 0.0, 2 * sheet.x + sheet.width, 0.0, 1.0, 0.0)
+
+
+def side_of(job: Job, run: Run) -> Job:
+    """The job as a machine meets it in a run: only the operations of that side; seen from the back everything on the sheet is mirrored."""
+    if not any(operation.back for operation in job.operations):
+        return job
+    seen = replace(job, operations=tuple(operation for operation in job.operations if operation.back is run.back))
+    if not run.back:
+        return seen
+    mirror = mirror_of(run.sheet)
+    here = {item.id for item in job.contours if item.sheet == run.sheet.id}
+    contours = tuple(item.mapped(mirror) if item.id in here else item for item in job.contours)
+    bridges = tuple(bridge.mapped(mirror) if bridge.contour in here or not bridge.contour else bridge for bridge in job.bridges)
+    points = tuple(replace(point, x=mirror.point(point.x, point.y)[0]) for point in job.points)
+    return replace(seen, contours=contours, bridges=bridges, points=points)
