@@ -10,7 +10,8 @@ from draxet.job.edits import add_contours, add_operation, add_recipes
 from draxet.job.operations import CutThrough, Drill, Score
 from draxet.job.recipe import RECIPES, best_first, recipe_like
 from draxet.job.records import Job, Sheet
-from draxet.make.recipes import RecipeError, read_recipes, recipes_as_csv, recipes_as_json
+from draxet.make.recipes import read_recipes, recipes_as_csv, recipes_as_json
+from draxet.make.rows import RowError
 from draxet.prove.findings import findings_of
 
 
@@ -53,7 +54,7 @@ class Recipes(unittest.TestCase):
             (good.replace("3200.0", "quick"), "feed in row 1 must be a number, got 'quick'"), (good.replace("3200.0", "-5"), "feed"),
             (good.replace("CutThrough", "Vanish"), "kind"), (recipes_as_json(RECIPES[:1]).replace("3200.0", "1e99"), "feed"),
         ):  # fmt: skip
-            with self.subTest(text=text[:30]), self.assertRaisesRegex(RecipeError, words):
+            with self.subTest(text=text[:30]), self.assertRaisesRegex(RowError, words):
                 read_recipes(text, "mine.csv")
 
 

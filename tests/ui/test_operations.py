@@ -90,7 +90,7 @@ class Operations(WindowTest):
     def test_recipes_go_to_a_file_and_back_and_a_coupon_tells_the_cut_width(self) -> None:
         self.take("cut")
         self.fill(self.slip.asked["feed"], "777")  # type: ignore[attr-defined]
-        self.session.tool.keep_recipe()  # type: ignore[union-attr]
+        self.session.tool.keep_recipe("Own")  # type: ignore[union-attr]
         self.assertEqual([recipe.feed for recipe in self.session.job.recipes], [777.0])
         self.take("machine")
         with tempfile.TemporaryDirectory() as folder:

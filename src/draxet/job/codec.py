@@ -95,6 +95,13 @@ class Parts:
         return part[:, 0] if each == 1 else part
 
 
+class InWords(Parts):
+    """Contours as lists of numbers in the JSON itself, for small files that people may read."""
+
+    def put_contour(self, contour: Contour) -> dict[str, Any]:
+        return {**{name: getattr(contour, name).tolist() for name in _ARRAYS}, "closed": bool(contour.closed)}
+
+
 def _listed(words: dict[str, Any], where: str) -> Contour:
     """A contour whose arrays stand in the JSON itself, as in the first version."""
     if type(words.get("closed")) is not bool:

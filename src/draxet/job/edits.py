@@ -16,7 +16,7 @@ from draxet.geometry.shapes import unit_ellipse
 from draxet.job.machine import Machine
 from draxet.job.pairs import fits_without, orders_without
 from draxet.job.operations import Operation
-from draxet.job.recipe import Recipe
+from draxet.job.recipe import Recipe, same_use
 from draxet.job.records import Bridge, ContourItem, CutThrough, Group, Guide, HandedOff, Job, KnownLength, MeasureNote, Picture, Sheet, Side, SquareStep
 from draxet.job.steps import Cover, Crop, PrepareStep, Shrink, orientation
 
@@ -430,11 +430,8 @@ def set_machine(job: Job, machine: Machine) -> Job:
 
 def add_recipes(job: Job, recipes: Sequence[Recipe]) -> Job:
     """More recipes, each with an id of its own; one of the same name, machine, material, thickness and kind gives way."""
-    def what(recipe: Recipe) -> tuple[object, ...]:
-        return recipe.name, recipe.machine, recipe.material, recipe.thickness, recipe.kind
-
-    new = {what(recipe): recipe for recipe in recipes}
-    kept = tuple(recipe for recipe in job.recipes if what(recipe) not in new)
+    new = {same_use(recipe): recipe for recipe in recipes}
+    kept = tuple(recipe for recipe in job.recipes if same_use(recipe) not in new)
     made = tuple(replace(recipe, id=f"recipe-{job.next_id + k}") for k, recipe in enumerate(new.values()))
     return replace(job, recipes=(*kept, *made), next_id=job.next_id + len(made))
 

@@ -19,7 +19,7 @@ _WHOLE = 2 * math.pi
 @record(frozen=True)
 class Event:
     """Something between moves: before move number `at`, ``on`` and ``off`` (of the beam, torch, spindle or pen), ``pierce`` (seconds), ``tool`` (its diameter in mm),
-    ``pen`` (its number)."""
+    ``pen`` (its number), ``air`` (1 on, 0 off)."""
 
     at: int
     what: str

@@ -251,10 +251,12 @@ class _Pen:
 
 def _moves(order: Sequence[_Block], operations: Sequence[Operation], machine: Machine, origin: Points) -> Program:
     pen, ids = _Pen(), list[tuple[str, ...]]()
-    tool, held = math.nan, 0
+    tool, held, blown = math.nan, 0, False
     for block in order:
         operation = operations[block.operation]
         power = float(getattr(operation, "power", 100.0))
+        pierce = float(getattr(operation, "pierce", 0.0)) or machine.pierce
+        air = machine.has_air and bool(getattr(operation, "air", False))
         for line in block.lines:
             feed = min(line.feed or operation.feed, machine.most_feed)
             number = len(ids)
@@ -265,6 +267,9 @@ def _moves(order: Sequence[_Block], operations: Sequence[Operation], machine: Ma
             if machine.kind == "router" and line.width != tool:
                 tool = line.width
                 pen.event("tool", tool)
+            if air != blown:
+                blown = air
+                pen.event("air", float(air))
             if line.pen != held and line.pen:
                 held = line.pen
                 pen.event("pen", held)
@@ -278,8 +283,8 @@ def _moves(order: Sequence[_Block], operations: Sequence[Operation], machine: Ma
                 if runs_up:
                     pen.travel(begin + line.overrun * along, feed, block.operation)
                 pen.event("on", power)
-                if operation.through and machine.pierce and n == 0:
-                    pen.event("pierce", machine.pierce)
+                if operation.through and pierce and n == 0:
+                    pen.event("pierce", pierce)
                 pen.go(way, True, feed, power, block.operation, number)
                 pen.event("off")
                 if runs_up:

@@ -49,6 +49,8 @@ class CutThrough(Operation):
     feed: Annotated[Feed, Asked("Feed", "mm/min")] = 2400.0
     power: Annotated[Power, Asked("Power", " %")] = 100.0
     passes: Annotated[int, Within(1, 100), Asked("Passes")] = 1
+    pierce: Annotated[float, Within(0.0, 60.0), Asked("Pierce", " s", tip="0 is as the machine has it")] = 0.0
+    air: Annotated[bool, Asked("With air")] = False
     tabs: Annotated[int, Within(0, 100), Asked("Tabs on each")] = 0
     tab: Annotated[Size, Asked("Tab width", "mm")] = 3.0
     tab_height: Annotated[float, Within(0.0, 1000.0), Asked("Tab height", "mm", tip="0 leaves all of the thickness")] = 0.0

@@ -45,6 +45,7 @@ class Engrave(Operation):
     depth: Annotated[Depth, Asked("Depth", "mm")] = 0.2
     feed: Annotated[Feed, Asked("Feed", "mm/min")] = 6000.0
     power: Annotated[Power, Asked("Power", " %")] = 30.0
+    air: Annotated[bool, Asked("With air")] = False
     back: Annotated[bool, Asked("From the back, mirrored")] = False
     recipe: Annotated[str, Text(100)] = ""
 

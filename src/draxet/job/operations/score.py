@@ -29,6 +29,7 @@ class Score(Operation):
     depth: Annotated[Depth, Asked("Depth", "mm")] = 0.3
     feed: Annotated[Feed, Asked("Feed", "mm/min")] = 3000.0
     power: Annotated[Power, Asked("Power", " %")] = 20.0
+    air: Annotated[bool, Asked("With air")] = False
     back: Annotated[bool, Asked("From the back, mirrored")] = False
     recipe: Annotated[str, Text(100)] = ""
 

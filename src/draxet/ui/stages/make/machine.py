@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
@@ -18,11 +19,14 @@ from draxet.job.operations import CutThrough, Engrave
 from draxet.job.sides import runs_of
 from draxet.make.coupons import grid_coupon, slat_coupon, width_of_cut
 from draxet.make.operator import cost_of, operators_list
-from draxet.make.recipes import RecipeError, read_recipes, recipes_as_csv, recipes_as_json
+from draxet.make.machine_files import machines_as_json, read_machines
+from draxet.make.recipes import read_recipes, recipes_as_csv, recipes_as_json
+from draxet.make.rows import RowError
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Prompt, TagMark, Waiting
 from draxet.ui.shell.chooser import FileChooser, ask_where
 from draxet.ui.shell.fields import WordField, button, emptied, fact_row, field_row, label, side_by_side
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.shelf import keep_machine, keep_recipes, kept_machines
 from draxet.ui.stages.make.machine_parts import MachineParts
 from draxet.ui.stages.slip import Slip
 
@@ -64,11 +68,13 @@ class MachineSlip(Slip):
         self._list = QVBoxLayout()
         self._list.setSpacing(0)
         self.body.addLayout(self._list)
-        self.copy = button("Make one like it", "plain", self._copy)
+        self.copy = button("One like it", "plain", self._copy)
+        self.keep = button("Keep for all jobs", "plain", self._keep)
+        self._kept = kept_machines()
         self.name = WordField("Name of the machine", 60)
         self.name.entered.connect(lambda words: self._change("name", words) if words else self.refresh())
         kind, self._kind = fact_row("Kind")
-        self.add(self.copy, field_row("Name", self.name, 160), kind)
+        self.add(side_by_side(self.copy, self.keep), field_row("Name", self.name, 160), kind)
         self.asked = self.ask(self.machine, self._change, _ASKED)
         self.parts = MachineParts(self, self._change)
         self.add(self.parts)
@@ -77,7 +83,8 @@ class MachineSlip(Slip):
         time, self._time = fact_row("Machine time")
         self._before = label("", "quiet", wrap=True)
         self.add(share, time, label("Before it runs", "section"), self._before)
-        self.add(label("Recipes of this job", "section"), side_by_side(button("From a file …", "plain", self._read_recipes), button("To a file …", "plain", self._write_recipes)))
+        for what, read, write in (("Machines", self._ask_machines, self.write_machines), ("Recipes", self._ask_recipes, self.write_recipes)):
+            self.add(label(what, "section"), side_by_side(button("From a file …", "plain", read), button("To a file …", "plain", partial(self._ask_where, what, write))))
         self.gap = self.length_field("Gap of the slats")
         self.gap.entered.connect(self._take_gap)
         self.add(label("Coupons, as jobs of their own", "section"), side_by_side(button("Power by feed", "plain", self._grid), button("Cut width", "plain", self._slats)))
@@ -87,43 +94,96 @@ class MachineSlip(Slip):
 
     # --- recipes and coupons
 
-    def _read_recipes(self) -> None:
-        chooser = FileChooser("Recipes from a file", ["Recipes (*.json *.csv)"], self)
+    def _choose_file(self, what: str, endings: str) -> Path | None:
+        chooser = FileChooser(f"{what} from a file", [f"{what} ({endings})"], self)
         chooser.setFileMode(FileChooser.FileMode.ExistingFile)
         chooser.dress()
-        if chooser.exec() and chooser.selectedFiles():
-            self.read_recipes(Path(chooser.selectedFiles()[0]))
+        return Path(chooser.selectedFiles()[0]) if chooser.exec() and chooser.selectedFiles() else None
 
-    def read_recipes(self, path: Path) -> None:
-        """Take over the recipes of a file."""
+    def _ask_recipes(self) -> None:
+        if path := self._choose_file("Recipes", "*.json *.csv"):
+            self.read_recipes(path)
+
+    def _ask_machines(self) -> None:
+        if path := self._choose_file("Machines", "*.json"):
+            self.read_machines(path)
+
+    def _text_of(self, path: Path) -> str | None:
+        """What a file holds; refused in words where it cannot be read."""
         try:
-            if path.stat().st_size > _LARGEST:
-                raise RecipeError(f"{path.name} is too large for a file of recipes")
-            found = read_recipes(path.read_text("utf-8-sig"), path.name)
+            if path.stat().st_size <= _LARGEST:
+                return path.read_text("utf-8-sig")
+            self.session.refused.emit(f"{path.name} is too large for such a file; choose one that was exported here.")
         except (OSError, UnicodeDecodeError) as error:
             self.session.refused.emit(f"{path.name} could not be read: {reason(error)}.")
+        return None
+
+    def read_recipes(self, path: Path) -> None:
+        """Take over the recipes of a file, for this job and for others."""
+        text = self._text_of(path)
+        if text is None:
             return
-        except RecipeError as error:
+        try:
+            found = read_recipes(text, path.name)
+        except RowError as error:
             self.session.refused.emit(f"{error}.")
             return
         self.session.edit("take recipes over", add_recipes(self.session.job, found))
-        self.session.said.emit(f"{count_words(len(found), 'recipe')} taken over")
+        self._put_on_shelf(partial(keep_recipes, found), f"{count_words(len(found), 'recipe')} taken over")
 
-    def _write_recipes(self) -> None:
-        path = ask_where(self, "Recipes to a file", Path("recipes.json"), "json", "Recipes")
+    def read_machines(self, path: Path) -> None:
+        """Take over the machines of a file."""
+        text = self._text_of(path)
+        if text is None:
+            return
+        try:
+            found = read_machines(text, path.name)
+        except RowError as error:
+            self.session.refused.emit(f"{error}.")
+            return
+        job = self.session.job
+        for machine in found:
+            job = set_machine(replace(job, next_id=job.next_id + 1), replace(machine, id=f"machine-{job.next_id}"))
+        self.session.edit(f"take {count_words(len(found), 'machine')} over", job)
+        self.session.said.emit(f"{count_words(len(found), 'machine')} taken over")
+
+    def _put_on_shelf(self, put: Callable[[], None], words: str) -> None:
+        try:
+            put()
+        except OSError as error:
+            self.session.refused.emit(f"It could not be kept for other jobs: {reason(error)}.")
+            return
+        self._kept = kept_machines()
+        self.session.said.emit(words)
+        self._shown = None
+        self.refresh()
+
+    def _keep(self) -> None:
+        """The machine is offered in every job from now on."""
+        self._put_on_shelf(partial(keep_machine, self.machine), f"{self.machine.name} is kept: every job offers it")
+
+    def _ask_where(self, what: str, write: Callable[[Path], None]) -> None:
+        path = ask_where(self, f"{what} to a file", Path(f"{what.lower()}.json"), "json", what)
         if path is not None:
-            self.write_recipes(path)
+            write(path)
 
     def write_recipes(self, path: Path) -> None:
         """Write all recipes that there are; as CSV where the path ends so."""
         recipes = self.session.job.every_recipe
-        text = recipes_as_csv(recipes) if path.suffix.lower() == ".csv" else recipes_as_json(recipes)
+        self._write(path, recipes_as_csv(recipes) if path.suffix.lower() == ".csv" else recipes_as_json(recipes), count_words(len(recipes), "recipe"))
+
+    def write_machines(self, path: Path) -> None:
+        """Write all machines that there are."""
+        machines = self.session.job.every_machine
+        self._write(path, machines_as_json(machines), count_words(len(machines), "machine"))
+
+    def _write(self, path: Path, text: str, what: str) -> None:
         try:
             write_whole(path, text.encode())
         except OSError as error:
             self.session.refused.emit(f"{path.name} could not be written: {reason(error)}.")
             return
-        self.session.said.emit(f"{count_words(len(recipes), 'recipe')} written to {path.name}")
+        self.session.said.emit(f"{what} written to {path.name}")
 
     def _grid(self) -> None:
         sheet, machine = self.session.job.sheet, self.machine
@@ -165,7 +225,11 @@ class MachineSlip(Slip):
         self.session.tool_changed.emit()
 
     def _choose(self, machine: Machine) -> None:
-        self.session.edit("choose the machine", choose_machine(self.session.job, self.session.job.sheet.id, machine.id))
+        job = self.session.job
+        if machine not in job.every_machine:  # from the shelf
+            machine = replace(machine, id=f"machine-{job.next_id}")
+            job = set_machine(replace(job, next_id=job.next_id + 1), machine)
+        self.session.edit("choose the machine", choose_machine(job, job.sheet.id, machine.id))
         self.session.tool_changed.emit()
 
     def refresh(self) -> None:
@@ -186,7 +250,8 @@ class MachineSlip(Slip):
         if self._shown != (job.every_machine, machine.id):
             self._shown = (job.every_machine, machine.id)
             emptied(self._list)
-            for each in job.every_machine:
+            names = {each.name for each in job.every_machine}
+            for each in (*job.every_machine, *(each for each in self._kept if each.name not in names)):
                 row = button(f"{each.name} · {each.kind}", "row", partial(self._choose, each))
                 row.setCheckable(True)
                 row.setChecked(each.id == machine.id)

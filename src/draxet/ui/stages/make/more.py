@@ -23,7 +23,7 @@ __all__ = ["Giving", "is_asked", "more_of"]
 
 _INCH = 25.4
 _ON = {
-    "power": ("laser",), "tab_height": ("router",), "small": ("plasma",), "small_holes": ("plasma",), "small_feed": ("plasma",), "depth": ("router", "laser"),
+    "power": ("laser",), "pierce": ("plasma",), "tab_height": ("router",), "small": ("plasma",), "small_holes": ("plasma",), "small_feed": ("plasma",), "depth": ("router", "laser"),
 }  # fmt: skip
 """Settings that count on some kinds of machine only."""
 
@@ -39,7 +39,7 @@ class Giving(Protocol):
 
 def is_asked(name: str, operation: Operation, machine: Machine) -> bool:
     """Whether a setting counts for an operation as it is, on a machine."""
-    if name in _ON and machine.kind not in _ON[name]:
+    if (name in _ON and machine.kind not in _ON[name]) or (name == "air" and not machine.has_air):
         return False
     match operation:
         case CutThrough():

@@ -9,23 +9,26 @@ from typing import Any, ClassVar
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from draxet.files import reason
 from draxet.job.choosing import chosen_by
 from draxet.job.edits import add_operation, add_recipes, move_operation, remove_operation, set_operation
 from draxet.job.findings import count_words
 from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Operation, Pocket, Score, Side
-from draxet.job.recipe import Recipe, best_first, recipe_like
+from draxet.job.recipe import Recipe, recipe_like, same_use
 from draxet.make.cut import CutError, give_cut
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import Choice, button, emptied, icon_button, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.shelf import keep_recipes
 from draxet.ui.stages.make.more import is_asked, more_of
+from draxet.ui.stages.make.recipe_menu import RecipeMenu
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_speed
 
 __all__ = ["CutTool", "DrawTool", "DrillTool", "EngraveTool", "OperationSlip", "OperationTool", "PocketTool", "ScoreTool"]
 
-_MOST_RECIPES, _LONGEST_NAME = 30, 24
+_LONGEST_NAME = 24
 _ABOUT: dict[type[Operation], str] = {
     CutThrough: "Openings are cut inside, outlines outside, so that the part keeps its size.",
     Score: "Along the line, not through.",
@@ -72,20 +75,27 @@ class OperationTool(PickTool):
     def take_recipe(self, recipe: Recipe) -> None:
         """What a recipe says, for the operation in hand or the next one."""
         record, session = self.record, self._session
+        if recipe not in session.job.every_recipe:  # from the shelf
+            session.edit(f"take the recipe {recipe.name} over", add_recipes(session.job, [recipe]))
+            recipe = next(each for each in session.job.recipes if same_use(each) == same_use(recipe))
         changed = recipe.applied(record)
         session.keep(self._kept, replace(changed, id="operation-0", name=self.kind.title, contours=()))  # type: ignore[type-var]
         if record.id == self.changing:
             session.edit(f"take the recipe {recipe.name}", set_operation(session.job, changed))
         session.tool_changed.emit()
 
-    def keep_recipe(self) -> None:
-        """The settings as a recipe of this job, for the sheet's machine, material and thickness."""
+    def keep_recipe(self, name: str) -> None:
+        """The settings as a recipe for the sheet's machine, material and thickness, in this job and for others."""
         session, sheet = self._session, self._session.job.sheet
         machine = session.job.machine_of(sheet).id
-        name = f"{sheet.material.capitalize()} {sheet.thickness:g} mm, own"
         made = recipe_like(self.record, session.job.next_id, name, machine, sheet.material, sheet.thickness)
         session.edit("keep a recipe", add_recipes(session.job, [made]))
-        session.said.emit(f"Kept as {name}; it is offered wherever that machine works that material")
+        try:
+            keep_recipes([made])
+        except OSError as error:
+            session.refused.emit(f"{name} is kept in this job, but not for others: {reason(error)}.")
+            return
+        session.said.emit(f"Kept as {name}; every job offers it where that machine works that material")
 
     def take_in_hand(self, operation: Operation) -> None:
         """Change an operation that is there; its contours are chosen."""
@@ -180,8 +190,8 @@ class OperationSlip(Slip):
         self.add(self.choose)
         self.asked = self.ask(tool.record, tool.change)
         self._more = more_of(self, tool)
-        self.recipe = menu_button("Recipe", [])
-        self.add(label("Recipe for this machine and sheet"), self.recipe)
+        self.recipes = RecipeMenu(session, tool)
+        self.add(label("Recipe for this machine and sheet"), self.recipes.button)
         self.give = button("", "main", self.apply)
         self._changing = label("", "brass", wrap=True)
         self.add(self._changing, self.give, label("Operations, in order", "section"))
@@ -191,7 +201,6 @@ class OperationSlip(Slip):
         self._shared = label("", "quiet", wrap=True)
         self.add(self._shared)
         self._shown: object = None
-        self._recipes: object = None
         menu = self.choose.menu()
         assert menu is not None
         menu.aboutToShow.connect(self.fill_choices)
@@ -223,7 +232,7 @@ class OperationSlip(Slip):
             row.setVisible(is_asked(name, tool.record, job.machine_of(job.sheet)))
         self._more()
         self.choose.setEnabled(bool(job.contours))
-        self._refresh_recipes()
+        self.recipes.refresh()
         changing = next((each.name for each in job.operations if each.id == tool.changing), "")
         self._changing.setText(f"{changing} is changed as you type; Esc lets it go." if changing else "")
         self._changing.setVisible(bool(changing))
@@ -240,29 +249,6 @@ class OperationSlip(Slip):
                 self._list.addWidget(self._row(operation, number))
             if not job.operations:
                 self._list.addWidget(label("None yet. Click contours, or take all of them.", "quiet", wrap=True))
-
-    def _refresh_recipes(self) -> None:
-        """The recipes that fit, the nearest first."""
-        job, tool = self.session.job, self._tool
-        sheet, speeds = job.sheet, self._speeds
-        state = (speeds, job.every_recipe, sheet.machine, sheet.material, sheet.thickness, tool.record.recipe)
-        if state == self._recipes:
-            return
-        self._recipes = state
-        fitting = best_first(job.every_recipe, job.machine_of(sheet).id, sheet.material, sheet.thickness, tool.kind.__name__)
-        menu = self.recipe.menu()
-        assert menu is not None
-        menu.clear()
-        for recipe in fitting[:_MOST_RECIPES]:
-            action = QAction(f"{recipe.name} · {format_speed(recipe.feed, speeds)}".replace("&", "&&"), menu)
-            action.triggered.connect(partial(tool.take_recipe, recipe))
-            menu.addAction(action)
-        keep = QAction("Keep these settings as a recipe", menu)
-        keep.triggered.connect(tool.keep_recipe)
-        menu.addSeparator()
-        menu.addAction(keep)
-        taken = next((recipe.name for recipe in job.every_recipe if recipe.id == tool.record.recipe), "")
-        self.recipe.setText((taken or f"{len(fitting)} for this machine").replace("&", "&&"))
 
     def _row(self, operation: Operation, number: int) -> QWidget:
         made = QWidget()

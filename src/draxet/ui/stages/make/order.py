@@ -51,7 +51,7 @@ class _Clicks(Tool):
         else:
             self.clicked.append(name)
             self.went_on()
-        self.session.tool_changed.emit()
+            self.session.tool_changed.emit()
 
     def went_on(self) -> None:
         """One more was clicked."""

@@ -86,9 +86,9 @@ class SpotTool(Tool):
             return
         if self.chosen and dragged is not None and self._stands():
             self.session.edit("move a tab", move_tab(self.session.job, *self.chosen, dragged))
+            self.session.tool_changed.emit()
         elif not self.chosen:
             self._put(at)
-        self.session.tool_changed.emit()
 
     def _put(self, at: Pointer) -> None:
         session, name = self.session, contour_at(self.session.pickable, at.x, at.y, REACH * at.pixel)
@@ -103,6 +103,7 @@ class SpotTool(Tool):
         else:
             put, words = (put_start, "say where a cut begins") if self.settings.click == "start" else (put_tab, "put a tab")
             session.edit(words, put(session.job, name, share_near(self._contour(name), at.x, at.y)))
+            session.tool_changed.emit()
 
     def _contour(self, name: str) -> Contour:
         return self.session.job.contour_by_id[name].contour

@@ -1,0 +1,32 @@
+"""Machines as files: JSON, written and read back."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+
+from draxet.job.codec import InWords, written
+from draxet.job.machine import Machine
+from draxet.make.rows import RowError, read_row, rows_of
+
+__all__ = ["machines_as_json", "read_machines"]
+
+_FORMAT = "draxet machines"
+_MOST = 1000
+
+
+def machines_as_json(machines: Sequence[Machine]) -> str:
+    return json.dumps({"format": _FORMAT, "machines": [written(Machine, machine, InWords()) for machine in machines]}, ensure_ascii=False, indent=1)
+
+
+def read_machines(text: str, name: str) -> list[Machine]:
+    """The machines of a file's text.
+
+    Raises
+    ------
+    RowError : where it holds none, or a value is out of its range.
+    """
+    rows = rows_of(text, name, _FORMAT, "machines")
+    if len(rows) > _MOST:
+        raise RowError(f"{name} holds {len(rows):,} machines, {_MOST:,} can be read; take fewer")
+    return [read_row(Machine, row, name, f"machine {number}") for number, row in enumerate(rows, 1)]

@@ -1,0 +1,213 @@
+"""Make, by the mouse: where cuts begin and tabs hold, an order by hand, parts that fit, what machines keep clear of, and what is kept for all jobs."""
+
+from __future__ import annotations
+
+import tempfile
+from dataclasses import replace
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+
+from draxet.geometry.contour import Contour
+from draxet.job.edits import add_contours, choose_machine, set_machine
+from draxet.job.machine import MACHINES, KeepClear
+from draxet.job.make_edits import tab_shares
+from draxet.job.operations import Drill, Engrave
+from draxet.job.recipe import RECIPES
+from draxet.job.records import Job, Sheet
+from draxet.make.cut import give_cut
+from draxet.ui.shell.session import Stage
+from draxet.ui.shell.shelf import kept_machines, kept_recipes, put_away_recipes
+from draxet.ui.stages.make.recipe_chooser import RecipeChooser, found_recipes
+from tests.ui.driver import WindowTest
+
+Key = Qt.Key
+
+
+class MakingTest(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        job = add_contours(Job(sheets=(Sheet(machine="gantry-router"),)), [Contour.make([(50, 50), (250, 50), (250, 150), (50, 150)]), Contour.circle(100, 100, 20), Contour.circle(200, 100, 15), Contour.make([(300, 60), (340, 60)], closed=False)])
+        job = give_cut(job, [item.id for item in job.contours[:3]], 3.175, 1500)
+        self.session.start(job, None)
+        self.session.open_stage(Stage.MAKE)
+        self.settle(100)
+
+    def starts(self) -> list[tuple[str, float]]:
+        return [(spot.contour, round(spot.share, 2)) for operation in self.session.job.operations for spot in getattr(operation, "spots", ()) if spot.what == "start"]
+
+    def test_a_click_says_where_a_cut_begins_and_a_wrong_one_why_not(self) -> None:
+        self.take("spots")
+        self.click(150, 50)
+        self.assertEqual(self.starts(), [("contour-1", 0.17)])
+        self.click(250, 100)
+        self.assertEqual(self.starts(), [("contour-1", 0.42)])
+        for place, words in (((320, 60), "is not cut through"), ((150, 250), "no contour here")):
+            self.click(*place)
+            self.assertIn(words, self.top_words)
+        self.session.undo()
+        self.assertEqual(self.starts(), [("contour-1", 0.17)])
+        self.wait_for(lambda: bool(self.session.looked.programs))
+        self.press(self.slip.clear)  # type: ignore[attr-defined]
+        self.assertEqual(self.starts(), [])
+
+    def test_tabs_are_put_dragged_and_taken_away(self) -> None:
+        self.take("cut")
+        self.session.tool.take_in_hand(self.session.job.cut_of["contour-1"])  # type: ignore[union-attr]
+        self.fill(self.slip.asked["tabs"], "2")  # type: ignore[attr-defined]
+        self.take("spots")
+        before = tab_shares(self.session.job, "contour-1")
+        self.assertEqual(len(before), 2)
+        (x, y), _ = self.session.tool.tabs()["contour-1"]  # type: ignore[union-attr]
+        self.drag((x, y), (250, 70))
+        after = tab_shares(self.session.job, "contour-1")
+        self.assertAlmostEqual(after[0], 220 / 600, delta=0.01)
+        self.assertAlmostEqual(after[1], before[1], delta=0.01)
+        self.press(self.slip.asked["click"].button("tab"))  # type: ignore[attr-defined]
+        self.click(150, 150)
+        self.assertEqual(len(tab_shares(self.session.job, "contour-1")), 3)
+        for left in (2, 1):
+            self.click(*self.session.tool.tabs()["contour-1"][0])  # type: ignore[union-attr]
+            self.keys(Key.Key_Delete, on=self.canvas)
+            self.assertEqual(len(tab_shares(self.session.job, "contour-1")), left)
+        self.click(*self.session.tool.tabs()["contour-1"][0])  # type: ignore[union-attr]
+        self.keys(Key.Key_Delete, on=self.canvas)
+        self.assertIn("its last tab", self.top_words)
+        self.press(self.slip.asked["click"].button("start"))  # type: ignore[attr-defined]
+        self.keys(Key.Key_Escape, on=self.canvas)
+        self.click(100, 50)
+        self.assertIn("interrupted by tabs", self.top_words)
+
+    def test_delete_in_the_midst_of_a_drag_and_another_job_leave_nothing_behind(self) -> None:
+        self.take("cut")
+        self.session.tool.take_in_hand(self.session.job.cut_of["contour-1"])  # type: ignore[union-attr]
+        self.fill(self.slip.asked["tabs"], "2")  # type: ignore[attr-defined]
+        self.take("spots")
+        x, y = self.session.tool.tabs()["contour-1"][0]  # type: ignore[union-attr]
+        QTest.mousePress(self.canvas, Qt.MouseButton.LeftButton, pos=self.place(x, y))
+        QTest.mouseMove(self.canvas, self.place(250, 120))
+        self.session.start(Job(), None)
+        QTest.mouseRelease(self.canvas, Qt.MouseButton.LeftButton, pos=self.place(250, 120))
+        self.settle(50)
+        self.assertEqual(self.session.job.contours, ())
+
+    def test_an_order_by_hand_is_clicked_and_one_that_is_wrong_is_found_and_mended(self) -> None:
+        self.take("order")
+        self.click(50, 100)
+        self.click(50, 100)
+        self.assertIn("clicked already", self.top_words)
+        self.click(320, 60)
+        self.assertIn("has no operation", self.top_words)
+        self.click(120, 100)
+        self.keys(Key.Key_Backspace, on=self.canvas)
+        self.click(215, 100)
+        self.keys(Key.Key_Return, on=self.canvas)
+        self.assertEqual([order.contours for order in self.session.job.orders], [("contour-1", "contour-3")])
+        self.wait_for(lambda: any(finding.kind == "wrong-order" for finding in self.session.looked.findings))
+        finding = next(finding for finding in self.session.looked.findings if finding.kind == "wrong-order")
+        self.assertEqual(finding.ids, ("contour-3",))
+        assert finding.mend is not None
+        self.session.edit(finding.mend_words, finding.mend(self.session.job))
+        self.wait_for(lambda: not any(finding.kind == "wrong-order" for finding in self.session.looked.findings))
+
+    def test_a_part_and_its_opening_are_clicked_and_the_clearance_is_set(self) -> None:
+        self.take("clearance")
+        self.fill(self.slip.asked["clearance"], "0.2")  # type: ignore[attr-defined]
+        self.click(320, 60)
+        self.assertIn("is open", self.top_words)
+        self.click(215, 100)
+        self.click(120, 100)
+        (fit,) = self.session.job.fits
+        self.assertEqual((fit.part, fit.opening, fit.clearance), ("contour-3", "contour-2", 0.2))
+        self.session.undo()
+        self.assertEqual(self.session.job.fits, ())
+
+    def test_a_chosen_contour_becomes_a_clamp_or_the_reach_and_no_program_runs_into_it(self) -> None:
+        self.take("machine")
+        self.press(self.slip.parts.keep)  # type: ignore[attr-defined]
+        self.assertIn("Choose a closed contour first", self.top_words)
+        self.session.select({"contour-2"})
+        self.fill(self.slip.parts.above, "25")  # type: ignore[attr-defined]
+        self.press(self.slip.parts.keep)  # type: ignore[attr-defined]
+        (area,) = self.session.job.machine_of(self.session.job.sheet).keep_clear
+        self.assertEqual(area.height, 25.0)
+        self.wait_for(lambda: any(finding.kind.startswith("keep-clear") for finding in self.session.looked.findings))
+        self.press(self.slip.parts.outline)  # type: ignore[attr-defined]
+        self.assertIsNotNone(self.session.job.machine_of(self.session.job.sheet).outline)
+        self.wait_for(lambda: any(finding.kind == "out-of-reach" for finding in self.session.looked.findings))
+        self.fill(self.slip.parts.diameter, "4")  # type: ignore[attr-defined]
+        self.press(self.slip.parts.add_tool)  # type: ignore[attr-defined]
+        self.assertIn("type both first", self.top_words)
+        self.fill(self.slip.parts.longest, "10")  # type: ignore[attr-defined]
+        self.press(self.slip.parts.add_tool)  # type: ignore[attr-defined]
+        self.assertEqual(self.session.job.machine_of(self.session.job.sheet).tools[-1].diameter, 4.0)
+        self.press(self.slip.asked["speeds"].button("mm/s"))  # type: ignore[attr-defined]
+        self.assertEqual(self.slip.asked["most_feed"].text(), "100 mm/s")  # type: ignore[attr-defined]
+        self.fill(self.slip.asked["most_feed"], "50")  # type: ignore[attr-defined]
+        self.assertEqual(self.session.job.machine_of(self.session.job.sheet).most_feed, 3000.0)
+
+    def test_what_is_kept_for_all_jobs_is_offered_in_another_one(self) -> None:
+        own = replace(MACHINES[1], id="machine-77", name="Long bed", keep_clear=(KeepClear(Contour.circle(5, 5, 4), 12.0),))
+        self.session.edit("choose", choose_machine(set_machine(self.session.job, own), "sheet-0", own.id))
+        self.take("machine")
+        self.press(self.slip.keep)  # type: ignore[attr-defined]
+        self.assertEqual([machine.name for machine in kept_machines()], ["Long bed"])
+        self.take("cut")
+        self.fill(self.slip.asked["feed"], "1234")  # type: ignore[attr-defined]
+        self.session.tool.keep_recipe("Shed oak")  # type: ignore[union-attr]
+        self.assertEqual([(recipe.name, recipe.feed) for recipe in kept_recipes()], [("Shed oak", 1234.0)])
+        self.session.history = self.session.history.after_save()
+        self.session.start(add_contours(Job(), [Contour.circle(50, 50, 20)]), None)
+        self.session.open_stage(Stage.MAKE)
+        self.take("machine")
+        row = next(row for row in self.slip.findChildren(type(self.slip.copy)) if row.text().startswith("Long bed"))  # type: ignore[attr-defined]
+        self.press(row)
+        machine = self.session.job.machine_of(self.session.job.sheet)
+        self.assertEqual((machine.name, machine.keep_clear[0].height, machine.keep_clear[0].outline.area > 0), ("Long bed", 12.0, True))
+        self.take("cut")
+        every = self.slip.recipes.every()  # type: ignore[attr-defined]
+        (kept,) = found_recipes(every, "oak")
+        chooser = RecipeChooser(self.slip, every, [kept], "Recipes", "mm/min")
+        chooser.words.setText("shed plywood 3")
+        self.assertEqual(chooser.chosen, kept)
+        chooser.away.click()
+        self.assertIsNone(chooser.chosen)
+        chooser.deleteLater()
+        self.session.tool.take_recipe(kept)  # type: ignore[union-attr]
+        self.assertEqual(self.slip.asked["feed"].text(), "1234 mm/min")  # type: ignore[attr-defined]
+        self.assertEqual([recipe.name for recipe in self.session.job.recipes], ["Shed oak"])
+        put_away_recipes([kept])
+        self.assertEqual(kept_recipes(), [])
+        with tempfile.TemporaryDirectory() as folder:
+            self.take("machine")
+            path = Path(folder) / "machines.json"
+            self.slip.write_machines(path)  # type: ignore[attr-defined]
+            before = len(self.session.job.machines)
+            self.slip.read_machines(path)  # type: ignore[attr-defined]
+            self.assertEqual(len(self.session.job.machines), before + 5)
+            path.write_text("{}")
+            self.slip.read_machines(path)  # type: ignore[attr-defined]
+            self.assertIn("holds no machines", self.top_words)
+        self.assertEqual(found_recipes(RECIPES, "plasma 6"), [recipe for recipe in RECIPES if recipe.machine == "plasma-table" and recipe.thickness == 6.0])
+
+    def test_contours_are_chosen_by_what_they_are_and_holes_made_for_a_screw(self) -> None:
+        self.take("drill")
+        self.slip.fill_choices()  # type: ignore[attr-defined]
+        menu = self.slip.choose.menu()  # type: ignore[attr-defined]
+        names = {action.text().split(" · ")[0]: action for action in menu.actions()}
+        self.assertEqual(set(names), {"Outlines", "Openings", "Circles", "Open lines", "Without an operation"})
+        names["Circles"].trigger()
+        self.assertEqual(self.session.selection, frozenset({"contour-2", "contour-3"}))
+        holes = next(made for made in self.slip.findChildren(type(self.slip.choose)) if made.text() == "Set the holes to …")  # type: ignore[attr-defined]
+        next(action for action in holes.menu().actions() if action.text() == "M5 thread, drilled 4.2 mm").trigger()
+        self.assertEqual([round(self.session.job.contour_by_id[name].contour.circle_shape[2], 6) for name in ("contour-2", "contour-3")], [2.1, 2.1])  # type: ignore[index]
+        self.press(self.slip.give)  # type: ignore[attr-defined]
+        (drill,) = [operation for operation in self.session.job.operations if isinstance(operation, Drill)]
+        self.assertEqual(drill.diameter, 4.2)
+        self.take("engrave")
+        dots = next(field for field in self.slip.findChildren(type(self.slip.asked["spacing"])) if field.accessibleName() == "Dots an inch")  # type: ignore[attr-defined]
+        self.fill(dots, "254")
+        self.assertAlmostEqual(self.session.settings("next Engrave", Engrave).spacing, 0.1)
+        self.fill(dots, "many")
+        self.assertIn("Dots an inch must be", self.top_words)
