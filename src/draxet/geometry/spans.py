@@ -74,21 +74,22 @@ class Spans:
                 points[bent] = along(self.take(index[bent]), None, t[bent])
         return points
 
-    def steps(self, tolerance: float) -> Ints:
-        """How many straight steps each span (n,) needs to stay within `tolerance`."""
+    def steps(self, tolerance: float | Floats) -> Ints:
+        """How many straight steps each span (n,) needs to stay within `tolerance`, one for all or one for each (n,)."""
+        each = np.broadcast_to(tolerance, len(self))
         steps = np.ones(len(self), dtype=np.int64)
         if (arcs := np.flatnonzero(self.kinds == ARC)).size:
             shape = self.take(arcs).arc_shapes()
-            widest = 2 * np.arccos(np.clip(1 - tolerance / np.maximum(shape.radii, tolerance), -1, 1))
+            widest = 2 * np.arccos(np.clip(1 - each[arcs] / np.maximum(shape.radii, each[arcs]), -1, 1))
             steps[arcs] = np.maximum(np.ceil(np.abs(shape.sweep) / np.maximum(widest, 1e-6)), np.ceil(np.abs(shape.sweep) / 1.0)).clip(1, 4096)
         if (cubics := np.flatnonzero(self.kinds == CUBIC)).size:
             p = np.stack([self.starts[cubics], self.handles[cubics, 0], self.handles[cubics, 1], self.ends[cubics]], axis=1)
             away = np.abs(p[:, :-2] - 2 * p[:, 1:-1] + p[:, 2:]).reshape(-1, 4).T
             bend = np.maximum(np.maximum(away[0], away[1]), np.maximum(away[2], away[3])) * np.sqrt(2)
-            steps[cubics] = np.ceil(np.sqrt(0.75 * bend / tolerance)).clip(1, 4096)
+            steps[cubics] = np.ceil(np.sqrt(0.75 * bend / each[cubics])).clip(1, 4096)
         return steps
 
-    def flattened(self, tolerance: float) -> tuple[Points, Ints]:
+    def flattened(self, tolerance: float | Floats) -> tuple[Points, Ints]:
         """Points along all spans, each from its start up to and without its end.
 
         Returns

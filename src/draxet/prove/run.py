@@ -124,7 +124,9 @@ def _into_a_part(job: Job, sheet: Sheet, program: Program) -> list[Finding]:
     parts = shapely.get_parts(area_of([job.fitted.get(name, job.contour_by_id[name].contour) for name, _ in closed]).buffer(-_SLACK))
     lines, paths, works = _lines(program)
     away = np.array(sheet.origin_place)
-    cuts = {path for path, number in zip(program.path.tolist(), program.operation.tolist(), strict=True) if program.operations[number] in {operation.id for _, operation in closed}}
+    mine = {operation.id for _, operation in closed}
+    numbers = [number for number, name in enumerate(program.operations) if name in mine]
+    cuts = set(program.path[np.isin(program.operation, numbers)].tolist())
     some = [k for k in range(len(lines)) if works[k] and paths[k] in cuts and len(program.ids[paths[k]]) == 1 and program.ids[paths[k]][0] in side]
     if not some or not len(parts):
         return []

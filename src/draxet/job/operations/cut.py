@@ -169,8 +169,10 @@ def _mark(contour: Contour, width: float, ids: tuple[str, ...]) -> Toolpath:
 
 def even_tabs(line: Contour, count: int, wide: float) -> list[float]:
     """How far along a closed line so many tabs are, evenly along it and clear of its corners where there is room; a line too short for them has none."""
+    if not count:
+        return []
     measured = Measured(line)
-    if not count or measured.length < 2 * count * wide:
+    if measured.length < 2 * count * wide:
         return []
     corners = [measured.length_at(float(k)) for k, corner in enumerate(line.corners()) if corner]
     return sorted(_clear(measured.length * (k + 0.5) / count, measured.length, corners, wide) % measured.length for k in range(count))

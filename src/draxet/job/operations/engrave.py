@@ -12,7 +12,7 @@ import shapely
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
-from draxet.geometry.nesting import as_polygon, nesting_depths
+from draxet.geometry.nesting import nesting_depths, polygons_of
 from draxet.job.asked import Asked
 from draxet.job.operations.kind import Depth, Feed, Operation, Power, Toolpath
 from draxet.job.ranges import Id, OneOf, Size, Text, Within, Words
@@ -80,7 +80,7 @@ def area_of(contours: Sequence[Contour]) -> Any:
     """What closed contours bound, every second of nested ones a hole, within 0.01 mm."""
     if not contours:
         return shapely.Polygon()
-    shapes: Any = np.array([as_polygon(contour, _FINE) for contour in contours])
+    shapes = polygons_of(contours, _FINE)
     wrong = ~shapely.is_valid(shapes)
     shapes[wrong] = shapely.buffer(shapes[wrong], 0)
     depths = nesting_depths(contours)
