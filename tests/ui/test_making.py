@@ -13,7 +13,7 @@ from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours, choose_machine, set_machine
 from draxet.job.machine import MACHINES, KeepClear
 from draxet.job.make_edits import tab_shares
-from draxet.job.operations import Drill, Engrave
+from draxet.job.operations import Drill
 from draxet.job.recipe import RECIPES
 from draxet.job.records import Job, Sheet
 from draxet.make.cut import give_cut
@@ -208,6 +208,6 @@ class MakingTest(WindowTest):
         self.take("engrave")
         dots = next(field for field in self.slip.findChildren(type(self.slip.asked["spacing"])) if field.accessibleName() == "Dots an inch")  # type: ignore[attr-defined]
         self.fill(dots, "254")
-        self.assertAlmostEqual(self.session.settings("next Engrave", Engrave).spacing, 0.1)
+        self.assertAlmostEqual(self.session.tool.record.spacing, 0.1)  # type: ignore[union-attr]
         self.fill(dots, "many")
         self.assertIn("Dots an inch must be", self.top_words)

@@ -19,7 +19,7 @@ from draxet.geometry.shapes import rounded_polygon
 from draxet.geometry.spans import CUBIC
 from draxet.record import record
 
-__all__ = ["CARD_MM", "SimulatedCamera", "View", "card_corners", "leaf_stencil", "stencil_on_bench"]
+__all__ = ["CARD_MM", "SimulatedCamera", "View", "card_corners", "leaf_stencil", "leaf_veins", "stencil_on_bench"]
 
 CARD_MM = (85.6, 53.98)
 _BENCH_MM = (420.0, 320.0)
@@ -29,6 +29,8 @@ _LEAF_AT = (262.0, 160.0)
 _PIXELS_A_MM = 5
 _DISTANCE_MM = 520.0
 _NOISES = 4
+_ROOT, _VEIN = np.array([62.0, 82.0]), 2.2
+"""Where the veins of the right corner come together, and how far their handles lie aside, in mm."""
 
 
 @record(frozen=True)
@@ -49,6 +51,19 @@ def leaf_stencil() -> list[Contour]:
     half = Contour.make(right, np.full(4, CUBIC), np.zeros(4), bends)
     mirrored = half.transformed(Affine.scaled(-1, 1))
     return [plate, half, mirrored, Contour.circle(0, -78, 4)]
+
+
+def leaf_veins() -> list[Contour]:
+    """What is drawn on the stencil's plate in ink, in mm about its middle: a spray of three slender veins in each upper corner."""
+    found = []
+    for tip in ((24.0, 81.0), (36.0, 63.0), (58.0, 50.0)):
+        way = np.array(tip) - _ROOT
+        aside = np.array([-way[1], way[0]]) / np.hypot(*way) * _VEIN
+        ends = np.array([_ROOT, tip])
+        there = (ends[0] + way / 3 + aside, ends[0] + 2 * way / 3 + aside)
+        back = (ends[0] + 2 * way / 3 - aside, ends[0] + way / 3 - aside)
+        found.append(Contour.make(ends, np.full(2, CUBIC), np.zeros(2), [there, back]))
+    return [*found, *(contour.transformed(Affine.scaled(-1, 1)) for contour in found)]
 
 
 class SimulatedCamera:
@@ -114,7 +129,11 @@ def card_corners() -> Points:
 
 def stencil_on_bench() -> list[Contour]:
     """The stencil's contours in mm on the bench."""
-    return [contour.transformed(Affine.turned(-6).then(Affine.moved(*_LEAF_AT))) for contour in leaf_stencil()]
+    return _on_bench(leaf_stencil())
+
+
+def _on_bench(contours: list[Contour]) -> list[Contour]:
+    return [contour.transformed(Affine.turned(-6).then(Affine.moved(*_LEAF_AT))) for contour in contours]
 
 
 def _draw_bench(rng: np.random.Generator) -> NDArray[Any]:
@@ -129,6 +148,8 @@ def _draw_bench(rng: np.random.Generator) -> NDArray[Any]:
     bench += (np.array([236, 233, 224]) - bench) * card
     steel = cv2.GaussianBlur(_mask([c.flattened(0.02) for c in (plate, *openings)], bench.shape[:2]), (0, 0), 0.8)[..., None]
     bench += (np.array([196, 200, 204]) + 3 * grain[..., None] - bench) * steel
+    ink = cv2.GaussianBlur(_mask([c.flattened(0.02) for c in _on_bench(leaf_veins())], bench.shape[:2]), (0, 0), 0.8)[..., None]
+    bench += (np.array([44, 48, 60]) - bench) * ink
     return np.asarray(np.clip(bench, 0, 255).astype(np.float32))
 
 

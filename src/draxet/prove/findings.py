@@ -207,6 +207,19 @@ def _other_recipe(job: Job) -> list[Finding]:
     return found
 
 
+def _cut_and_filled(job: Job) -> list[Finding]:
+    """Contours whose area is engraved or cleared, and that are cut through as well: what is filled would fall out."""
+    filled = {name for operation in job.operations if operation.wants == "closed" for name in operation.contours}
+    found = []
+    for operation in job.operations:
+        both = [job.contour_by_id[name] for name in operation.contours if operation.through and name in filled]
+        if both:
+            words = f"{operation.name} cuts out {count_words(len(both), 'area')} that {'is' if len(both) == 1 else 'are'} to be filled"
+            mend = partial(_without_contours, operation_id=operation.id, ids=frozenset(item.id for item in both))
+            found.append(Finding(f"cut-and-filled-{operation.id}", words, Gravity.WARNS, "make", *_where(both), mend, "Take them out of the cut" if len(both) > 1 else "Take it out of the cut"))
+    return found
+
+
 def _without_contours(job: Job, operation_id: str, ids: frozenset[str]) -> Job:
     operation = next(each for each in job.operations if each.id == operation_id)
     left = [name for name in operation.contours if name not in ids]
@@ -290,6 +303,7 @@ LOOKS: tuple[tuple[Look, tuple[str, ...]], ...] = (
     (_out_of_reach, ("contours", "operations", "sheets", "machines")),
     (_other_recipe, ("contours", "operations", "sheets", "sheet_id", "recipes")),
     (_unfit, ("contours", "operations", "sheets", "machines")),
+    (_cut_and_filled, ("contours", "operations")),
     (_idle_bridges, ("contours", "operations", "bridges")),
 )
 """Each look, and the fields of the job that it depends on."""

@@ -317,6 +317,10 @@ class Session(QObject):
         found: _Kept = self._settings[name]
         return found
 
+    def has_kept(self, name: str) -> bool:
+        """Whether a tool's settings were kept with the job."""
+        return name in self._settings or name in self._settings_read
+
     def keep(self, name: str, record: object) -> None:
         """Other settings in the place of a tool's, where those are a record that cannot change."""
         self._settings[name] = record

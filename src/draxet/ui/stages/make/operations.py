@@ -15,6 +15,7 @@ from draxet.job.edits import add_operation, add_recipes, move_operation, remove_
 from draxet.job.findings import count_words
 from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Operation, Pocket, Score, Side
 from draxet.job.recipe import Recipe, recipe_like, same_use
+from draxet.make.first import first_of
 from draxet.make.cut import CutError, give_cut
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import Choice, button, emptied, icon_button, label, menu_button, side_by_side
@@ -57,11 +58,14 @@ class OperationTool(PickTool):
         found = next((each for each in operations if each.id == self.changing and isinstance(each, self.kind)), None)
         if found is not None:
             return found
+        if not self._session.has_kept(self._kept):
+            self._session.keep(self._kept, first_of(self.kind, self._session.job))
         return self._session.settings(self._kept, self.kind)
 
     @property
     def _kept(self) -> str:
-        return f"next {self.kind.__name__}"
+        sheet = self._session.job.sheet
+        return f"next {self.kind.__name__} on {sheet.machine}, {sheet.material} {sheet.thickness:g} mm"
 
     def change(self, name: str, value: object, gesture: object = None) -> None:
         """Another setting, of the operation in hand or of the next one."""

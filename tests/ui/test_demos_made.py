@@ -1,0 +1,185 @@
+"""The three demo jobs, from their picture to a sound program through the real window, each with one mistake that a finding catches and mends."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+
+from draxet.geometry.spread import Spread
+from draxet.job.findings import Finding, Gravity
+from draxet.job.operations import CutThrough, Drill, Engrave, Pocket, Score
+from draxet.job.program import Program
+from draxet.job.records import KnownLength
+from draxet.machines.camera import leaf_stencil
+from draxet.trueup.true import set_true_lengths
+from draxet.ui.demo import demo_job
+from draxet.ui.shell.session import Stage
+from tests import shapes  # noqa: F401  finds the demo's folder
+from tests.ui.driver import WindowTest
+
+import bracket
+
+Key = Qt.Key
+
+
+class Made(WindowTest):
+    def found(self, kind: str) -> Finding | None:
+        return next((finding for finding in self.session.looked.findings if finding.kind.startswith(kind)), None)
+
+    def mend(self, kind: str) -> None:
+        """Wait for a finding, and press its button."""
+        self.wait_for(lambda: self.found(kind) is not None)
+        finding = self.found(kind)
+        assert finding is not None and finding.mend is not None
+        self.session.open_stage(Stage.PROVE)
+        self.settle(50)
+        press = next(made for made in self.slip.findChildren(type(self.slip.go)) if made.text() == finding.mend_words)  # type: ignore[attr-defined]
+        self.press(press)
+        self.wait_for(lambda: self.found(kind) is None)
+
+    def program(self) -> Program:
+        """The one program of the job, once it stands; nothing stops it."""
+        self.settle(300)
+        self.wait_for(lambda: len(self.session.looked.programs) == 1 and not self.window.workers.busy())
+        self.assertEqual([finding.words for finding in self.session.looked.findings if finding.gravity is Gravity.STOPS], [])
+        return self.session.looked.programs[0]
+
+    def give(self, tool: str, ids: set[str]) -> None:
+        self.take(tool)
+        self.session.select(frozenset(ids))
+        self.press(self.slip.give)  # type: ignore[attr-defined]
+        self.settle(50)
+
+    def kinds_in_order(self, program: Program) -> list[str]:
+        kinds = {operation.id: type(operation).__name__ for operation in self.session.job.operations}
+        return list(dict.fromkeys(kinds[program.operations[number]] for number in program.operation[program.work].tolist()))
+
+    def test_the_bracket_is_cut_by_plasma(self) -> None:
+        job = demo_job()
+        to_pixels, spread = bracket.part_to_pixels(), Spread(0.25, 0.0, 0.25)
+        known = [KnownLength(to_pixels.point(*a), to_pixels.point(*b), length, spread, spread) for a, b, length in (((0, 0), (240, 0), 240.0), ((0, 0), (0, 264), 264.0))]
+        self.session.start(set_true_lengths(job, job.pictures[0].id, known), None)
+        self.session.open_stage(Stage.TRACE)
+        self.take("edges")
+        self.press(self.slip.asked["middles"].button(True))  # type: ignore[attr-defined]
+        self.settle(200)
+        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.session.select({item.id for item in self.session.job.contours if abs(item.contour.area) < 100})
+        self.window.commands["remove"].run()
+        self.assertEqual(len(self.session.job.contours), 5)
+        self.session.open_stage(Stage.MAKE)
+        self.take("cut")
+        self.fill(self.slip.asked["lead"], "6")  # type: ignore[attr-defined]
+        self.fill(self.slip.asked["small"], "24")  # type: ignore[attr-defined]
+        self.session.select(frozenset())
+        self.press(self.slip.give)  # type: ignore[attr-defined]
+        outer = max(self.session.job.contours, key=lambda item: abs(item.contour.area))
+        self.give("engrave", {outer.id})  # the mistake: a torch cannot
+        self.mend("unfit-")
+        program = self.program()
+        self.assertEqual(self.kinds_in_order(program), ["CutThrough"])
+        self.assertEqual(program.ids[program.path[program.work][-1]], (outer.id,))
+        self.assertEqual(sum(event.what == "pierce" for event in program.events), 5)
+        slow = {round(feed) for feed in program.feed[program.work].tolist()}
+        self.assertEqual(slow, {2400, 1440})  # the two holes of 22 mm are cut slower
+        around = sum(contour.length for contour in bracket.part())
+        self.assertAlmostEqual(program.cut_mm, around + 5 * 12, delta=25)
+
+    def test_the_leaf_is_made_by_the_laser_its_veins_engraved_and_a_line_scored(self) -> None:
+        self.session.start(demo_job("leaf"), None)
+        self.window.commands["square"].run()
+        self.settle(50)
+        self.press(self.slip.lens)  # type: ignore[attr-defined]
+        self.press(self.slip.go)  # type: ignore[attr-defined]
+        self.take("edges")
+        self.settle(50)
+        menu = self.slip.preset.menu()  # type: ignore[attr-defined]
+        next(action for action in menu.actions() if action.text().startswith("Shape")).trigger()
+        self.settle(300)
+        self.press(self.slip.make)  # type: ignore[attr-defined]
+        plate = max(self.session.job.contours, key=lambda item: abs(item.contour.area))
+        x0, y0, x1, y1 = plate.contour.box
+        self.session.select({item.id for item in self.session.job.contours if not (x0 <= item.contour.box[0] and item.contour.box[2] <= x1)})
+        self.window.commands["remove"].run()
+        self.assertEqual(len(self.session.job.contours), 6)
+        veins = {item.id for item in self.session.job.contours if 200 < abs(item.contour.area) < 400}
+        self.assertEqual(len(veins), 2)
+        before = {item.id for item in self.session.job.contours}
+        self.take("text")
+        hole = min(self.session.job.contours, key=lambda item: abs(item.contour.area)).contour.box
+        self.click(float(hole[2]) + 8, float(hole[1]) - 6)
+        self.fill(self.slip.asked["height"], "6")  # type: ignore[attr-defined]
+        self.slip.words.setFocus()  # type: ignore[attr-defined]
+        self.keys(*"Shed 24", on=self.slip.words)  # type: ignore[attr-defined]
+        self.keys(Key.Key_Escape, on=self.canvas)
+        letters = {item.id for item in self.session.job.contours} - before
+        self.assertGreaterEqual(len(letters), 6)
+        self.session.open_stage(Stage.MAKE)
+        self.give("cut", before)  # the mistake: the veins would fall out
+        self.give("engrave", veins)
+        self.give("score", letters)
+        self.mend("cut-and-filled-")
+        program = self.program()
+        self.assertEqual(self.kinds_in_order(program), ["Engrave", "Score", "CutThrough"])
+        self.assertEqual(program.ids[program.path[program.work][-1]], (plate.id,))
+        self.assertEqual({name for operation in self.session.job.operations if isinstance(operation, Engrave) for name in operation.contours}, veins)
+        self.assertEqual({name for operation in self.session.job.operations if isinstance(operation, Score) for name in operation.contours}, letters)
+        truth = sum(contour.length for contour in leaf_stencil())
+        cuts = [number for number, name in enumerate(program.operations) if isinstance(next(each for each in self.session.job.operations if each.id == name), CutThrough)]
+        cut = sum(length for length, number, work in zip(program.lengths, program.operation.tolist(), program.work.tolist(), strict=True) if work and number in cuts)
+        self.assertAlmostEqual(cut, truth, delta=0.01 * truth)
+
+    def test_the_badge_is_routed_with_pockets_holes_and_tabs(self) -> None:
+        job, spread = demo_job("badge"), Spread(0.25, 0.0, 0.25)
+        self.session.start(set_true_lengths(job, job.pictures[0].id, [KnownLength((0.0, 100.0), (900.0, 100.0), 90.0, spread, spread)]), None)
+        self.session.open_stage(Stage.TRACE)
+        self.take("colours")
+        self.settle(300)
+        self.press(self.slip.make)  # type: ignore[attr-defined]
+        outline = max(self.session.job.contours, key=lambda item: abs(item.contour.area))
+        fields = {item.id for item in self.session.job.contours if 41 < item.contour.area < 45}
+        self.assertEqual(len(fields), 6)
+        self.session.select({item.id for item in self.session.job.contours} - fields - {outline.id})
+        self.window.commands["remove"].run()
+        self.take("point")
+        x0, y0, x1, y1 = (float(value) for value in outline.contour.box)
+        for x in (0.3, 0.7):
+            self.click(x0 + x * (x1 - x0), y1 - 6)
+        self.assertEqual(len(self.session.job.points), 2)
+        self.session.open_stage(Stage.MAKE)
+        self.take("pocket")
+        self.fill(self.slip.asked["diameter"], "2")  # type: ignore[attr-defined]
+        self.press(self.slip.asked["enter"].button("helix"))  # type: ignore[attr-defined]
+        self.give("pocket", fields)
+        self.take("drill")
+        self.press(self.slip.asked["at_points"])  # type: ignore[attr-defined]
+        self.session.select(frozenset())
+        self.press(self.slip.give)  # type: ignore[attr-defined]
+        self.take("cut")
+        self.fill(self.slip.asked["width"], "3.175")  # type: ignore[attr-defined]
+        self.fill(self.slip.asked["passes"], "2")  # type: ignore[attr-defined]
+        self.fill(self.slip.asked["tabs"], "4")  # type: ignore[attr-defined]
+        self.fill(self.slip.asked["tab_height"], "1")  # type: ignore[attr-defined]
+        self.give("cut", {outline.id})
+        self.take("order")
+        self.click(*self.on(outline.contour.nodes[0]))
+        field = self.session.job.contour_by_id[min(fields)]
+        self.click(*self.on(field.contour.nodes[0]))
+        self.keys(Key.Key_Return, on=self.canvas)
+        self.assertEqual(len(self.session.job.orders), 1)
+        program = self.program()
+        self.assertEqual(self.kinds_in_order(program), ["Drill", "Pocket", "CutThrough"])  # by hand, but pockets go before cuts
+        self.take("machine")
+        self.session.select({min(fields)})
+        self.press(self.slip.parts.keep)  # type: ignore[attr-defined]
+        self.wait_for(lambda: self.found("keep-clear") is not None)  # the mistake: a clamp in the midst of the badge
+        self.session.undo()
+        self.wait_for(lambda: self.found("keep-clear") is None)
+        program = self.program()
+        self.assertEqual({type(operation) for operation in self.session.job.operations}, {Pocket, Drill, CutThrough})
+        self.assertEqual(sorted(round(float(event.value), 3) for event in program.events if event.what == "tool"), [2.0, 3.0, 3.175])
+        self.assertEqual(round(float(program.depth.max()), 6), 3.0)
+        self.assertTrue(any(event.what == "tool" for event in program.events))
+
+    def on(self, place: object) -> tuple[float, float]:
+        x, y = place.tolist()  # type: ignore[attr-defined]
+        return float(x), float(y)
