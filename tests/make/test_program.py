@@ -185,8 +185,9 @@ class Machines(unittest.TestCase):
         self.assertEqual((finding.kind, len(finding.ids)), ("out-of-reach", 2))
         self.assertEqual(small.machine_of(small.sheet).reach_x, 200.0)
         pocketed = add_operation(job, Pocket(contours=(job.contours[2].id,)))
-        (finding,) = wrong_with(pocketed)
+        finding, both = wrong_with(pocketed)
         self.assertIn("The desk laser cannot pocket", finding.words)
+        self.assertIn("1 area that is to be filled", both.words)
         assert finding.mend is not None
         self.assertEqual(wrong_with(finding.mend(pocketed)), [])
         line = add_contours(job, [Contour.make([(5, 5), (9, 9)], closed=False)])

@@ -88,11 +88,12 @@ def _blocks(job: Job, work: Sequence[tuple[Operation, list[Toolpath]]]) -> list[
     part_of = _parts(names, contours, depths)
     blocks = []
     for number, (operation, lines) in enumerate(work):
-        if isinstance(operation, Engrave) and operation.way == "lines":  # lines that go there and back stay in their order
-            groups: list[tuple[Toolpath, ...]] = [tuple(lines)] if lines else []
-        else:
-            groups = [(path,) for path in lines]
-        for group in groups:
+        alone = [(path,) for path in lines if not path.batch]
+        batches: dict[int, list[Toolpath]] = {}
+        for path in lines:
+            if path.batch:
+                batches.setdefault(path.batch, []).append(path)
+        for group in (*alone, *(tuple(batch) for batch in batches.values())):
             ids = group[0].ids
             deepest = max((depths.get(name, 0) for name in ids), default=0)
             blocks.append(_Block(number, group, (operation.rank, -deepest if operation.through else 0, number, group[0].step), min((part_of[name] for name in ids), default=0)))

@@ -21,6 +21,8 @@ from draxet.record import record
 __all__ = ["Engrave", "area_of", "hatched"]
 
 _FINE = 0.01
+_NEAR = 4.0
+"""mm: areas nearer to each other than that, and twice the overrun, are hatched as one."""
 _MOST_LINES = 200_000
 
 
@@ -55,8 +57,24 @@ class Engrave(Operation):
         ids = tuple(name for name, _ in closed)
         if self.way == "rounds":
             return [Toolpath(line, self.spacing, (self.depth,), ids) for line in _rounds(area, self.spacing)]
-        lines = hatched(area, self.spacing, self.angle, both_ways=self.both_ways)
-        return [Toolpath(Contour.make(line, closed=False), self.spacing, (self.depth,), ids, overrun=self.overrun) for line in lines]
+        fields = _fields(area, _NEAR + 2 * self.overrun)
+        batches = [hatched(field, self.spacing, self.angle, both_ways=self.both_ways) for field in fields]
+        return [Toolpath(Contour.make(line, closed=False), self.spacing, (self.depth,), ids, overrun=self.overrun, batch=number) for number, lines in enumerate(batches, 1) for line in lines]
+
+
+def _fields(area: Any, near: float) -> list[Any]:
+    """An area parted into fields that are farther from each other than that: each is hatched by itself, and nobody travels between them line by line."""
+    from scipy.sparse import coo_matrix  # slow to load, and not needed to show a window
+    from scipy.sparse.csgraph import connected_components
+
+    parts = shapely.get_parts(area)
+    if len(parts) < 2:
+        return [area]
+    tree = shapely.STRtree(parts)
+    first, second = tree.query(parts, predicate="dwithin", distance=near)
+    graph = coo_matrix((np.ones(len(first)), (first, second)), shape=(len(parts), len(parts)))
+    count, number = connected_components(graph, directed=False)
+    return [shapely.multipolygons(parts[number == k]) for k in range(count)]
 
 
 def _rounds(area: Any, spacing: float) -> list[Contour]:

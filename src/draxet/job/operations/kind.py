@@ -45,7 +45,8 @@ class Side(StrEnum):
 @record(frozen=True, eq=False)
 class Toolpath:
     """A line along which a machine works: where its middle runs, how broad what it takes away is (mm), how deep each of its passes goes, and the
-    contours that it comes from. feed : its own, 0 for the operation's. step : of one cut, what has a lower one is done before. begin : a place where a closed
+    contours that it comes from. feed : its own, 0 for the operation's. step : of one cut, what has a lower one is done before. batch : lines of one (over 0) stay in
+    their order. begin : a place where a closed
     one begins, if that is said. enter : how the tool gets down at each pass: straight, down a ``ramp`` along the line, or by a ``helix`` about `helix` where
     there is room; slope : how steeply, in degrees. lead : how long a way leads in and out, ``straight`` or in an ``arc``, on the `waste` side (1 left of the line, -1 right, 0
     neither); overrun : how far a closed one runs on over its beginning, and how far an open one is run up to and on from without power. pen : its number,
@@ -62,6 +63,7 @@ class Toolpath:
     pen: int = 0
     feed: float = 0.0
     step: int = 0
+    batch: int = 0
     begin: tuple[float, float] | None = None
     enter: str = ""
     slope: float = 0.0
