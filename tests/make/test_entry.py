@@ -97,6 +97,30 @@ class Cuts(unittest.TestCase):
         gone = remove_contours(add_contours(held, [Contour.circle(0, 0, 3)]), ["contour-1"])
         self.assertEqual(gone.operations, ())
 
+    def test_each_piece_between_tabs_is_led_in_and_out_on_the_side_of_the_waste(self) -> None:
+        for side in (Side.OUTSIDE, Side.INSIDE):
+            plain = made([BOX], CutThrough(side=side, width=1.5, tabs=3, tab=4.0), 2)[1]
+            led = made([BOX], CutThrough(side=side, width=1.5, tabs=3, tab=4.0, lead=3.0), 2)[1]
+            self.assertAlmostEqual(led.cut_mm, plain.cut_mm + 3 * 2 * 3.0, delta=1e-6)
+            part = shapely.Polygon(BOX.nodes)
+            ends = [led.beginnings[k] for k in np.flatnonzero(led.work & np.append(True, led.path[1:] != led.path[:-1])).tolist()]
+            self.assertEqual([part.contains(shapely.Point(end)) for end in ends], [side is Side.INSIDE] * 3)
+
+    def test_places_nearer_than_the_least_step_are_left_out_and_that_is_told(self) -> None:
+        curve = Contour.make([(20, 20), (80, 20)], [2, 2], None, [[(30, 60), (70, 60)], [(70, -20), (30, -20)]])
+        machine = MACHINES[0]
+        job, whole = made([curve], CutThrough(side=Side.ON, width=0.2), 0)
+        self.assertEqual(whole.thinned, (0, 0.0))
+        for least in (1.5, 6.0):
+            fewer = program_of(job, job.sheet, replace(machine, least_step=least))
+            count, off = fewer.thinned
+            self.assertEqual(len(whole) - len(fewer), count)
+            self.assertGreater(count, 0)
+            lengths = fewer.lengths[fewer.work]
+            self.assertGreaterEqual(lengths[:-1].min(), least - 1e-9)
+            far = shapely.LineString(np.vstack([whole.beginnings[whole.work][:1], whole.to[whole.work]])).hausdorff_distance(shapely.LineString(np.vstack([fewer.beginnings[fewer.work][:1], fewer.to[fewer.work]])))
+            self.assertAlmostEqual(off, far, delta=1e-6)
+
     def test_small_openings_are_cut_slower_or_only_marked(self) -> None:
         holes = [Contour.circle(30, 40, 2), Contour.circle(60, 40, 6)]
         cut = CutThrough(side=Side.INSIDE, width=1.5, feed=2000.0, small=5.0, small_feed=50.0)

@@ -67,6 +67,20 @@ class Runs(unittest.TestCase):
         (finding,) = found_in(give_cut(near, [item.id for item in near.contours], 2.0, 2000))
         self.assertEqual((len(finding.ids), finding.mend), (2, None))
 
+    def test_what_would_be_cut_twice_is_told_and_cut_once(self) -> None:
+        """Edges that areas share are cut once anyway; an open line on an edge is not."""
+        outline = box(50, 50, 40, 40)
+        for other, count in ((outline, 0), (Contour.make([(50, 60), (50, 80)], closed=False), 1), (box(50.5, 50.5, 39, 39), 0), (box(150, 50, 40, 40), 0)):
+            job = add_contours(Job(), [outline, other])
+            for item in job.contours:
+                job = add_operation(job, CutThrough(name=item.id, contours=(item.id,)))
+            found = [each for each in found_in(job) if each.kind.startswith("cut-twice")]
+            with self.subTest(box=other.box):
+                self.assertEqual(len(found), count)
+                if found:
+                    assert found[0].mend is not None
+                    self.assertEqual([each.kind for each in found_in(found[0].mend(job)) if each.kind.startswith("cut-twice")], [])
+
     def test_what_is_to_be_kept_clear_stops_work_and_low_travel(self) -> None:
         job = add_contours(Job(sheets=(Sheet(x=10, y=10),)), [box(20, 20, 30, 30), box(120, 20, 30, 30)])
         job = give_cut(choose_machine(job, "sheet-0", ROUTER.id), [item.id for item in job.contours], 3.175, 1500)

@@ -60,6 +60,7 @@ class Machine:
     plunge: Annotated[float, Within(1.0, 1e6), Asked("Plunge", "mm/min")] = 600.0
     has_air: Annotated[bool, Asked("Has air")] = False
     arcs: Annotated[bool, Asked("Runs arcs as arcs")] = True
+    least_step: Annotated[float, Within(0.0, 100.0), Asked("Least step", "mm", tip="Places of a line that are nearer to each other are left out; 0 keeps all")] = 0.0
     height_control: Annotated[bool, Asked("Follows the height of the sheet")] = False
     tool_change: Annotated[bool, Asked("Changes tools itself")] = False
     speeds: Annotated[str, OneOf(tuple(SPEEDS)), Asked("Speeds in", choices=tuple((each, each) for each in SPEEDS))] = "mm/min"

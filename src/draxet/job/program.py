@@ -31,7 +31,8 @@ class Program:
     """m moves, one after the other from `start` (2,): `to` (m, 2) where each ends, `centre` (m, 2) of arcs, `turn` (m,) the angle an arc turns through
     (radians, anticlockwise over 0; 0 for a straight move), `work` (m,) whether it works or only travels, `feed` (m,) in mm a minute, `power` (m,) in per cent,
     `depth` (m,) at its end and `depth_from` (m,) at its beginning, in mm below the top of the sheet, `operation` (m,) the number of the operation and `path` (m,) of the line it belongs to (-1 for travel).
-    operations : ids by number; ids : of the contours of each line."""
+    operations : ids by number; ids : of the contours of each line. thinned : how many places were left out as nearer to each other than the machine's least step,
+    and how far what is run lies from them, in mm."""
 
     machine: Machine
     start: Points
@@ -48,6 +49,7 @@ class Program:
     events: tuple[Event, ...]
     operations: tuple[str, ...]
     ids: tuple[tuple[str, ...], ...]
+    thinned: tuple[int, float] = (0, 0.0)
 
     def __len__(self) -> int:
         return len(self.to)

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.measured import Measured
 from draxet.geometry.pieces import opened_at, piece, strung
@@ -16,14 +17,18 @@ from draxet.job.operations import Toolpath
 
 __all__ = ["with_leads"]
 
+_BESIDE = 1e-3
 _QUARTER = math.tan(math.pi / 8)
 _SHORTER = (1.0, 0.5, 0.25)
 """Shares of a lead's length that are tried, where an opening has no room for all of it."""
 
 
 def with_leads(path: Toolpath) -> Toolpath:
-    """A closed line from its first node with its overrun, led in and out on the side of the waste; shorter leads, or none, where an opening has no room."""
+    """A closed line from its first node with its overrun, or a piece that tabs left of one, led in and out on the side of the waste; shorter leads, or none,
+    where an opening has no room."""
     line = path.line
+    if not line.closed and path.whole is not None and path.lead and path.waste:
+        return _piece_with_leads(path, path.whole)
     if not line.closed or not (path.overrun or (path.lead and path.waste)):
         return path
     way = opened_at(line, 0.0)
@@ -38,14 +43,31 @@ def with_leads(path: Toolpath) -> Toolpath:
     return replace(path, line=way)
 
 
+def _piece_with_leads(path: Toolpath, whole: Contour) -> Toolpath:
+    lead = _fitting(path)
+    if not lead:
+        return path
+    before, after = (_lead(path.line, lead, path.waste, path.shape, out=out) for out in (False, True))
+    return replace(path, line=strung(strung(before, path.line), after))
+
+
 def _fitting(path: Toolpath) -> float:
-    inside = path.waste == (1 if path.line.area > 0 else -1)
+    whole = path.whole or path.line
+    spots = 1 if path.line.closed else 2
+    inside = winds(whole, *_beside(path).tolist())
     for share in _SHORTER:
         lead = path.lead * share
-        x, y = _lead(path.line, lead, path.waste, path.shape, out=False).nodes[0].tolist()
-        if winds(path.line, x, y) == inside and (not inside or 2 * lead < _breadth(path.line)):
+        ends = [_lead(path.line, lead, path.waste, path.shape, out=bool(out)).nodes[-1 if out else 0].tolist() for out in range(spots)]
+        if all(winds(whole, x, y) == inside for x, y in ends) and (not inside or 2 * lead < _breadth(whole)):
             return lead
     return 0.0
+
+
+def _beside(path: Toolpath) -> Points:
+    """A place just beside the beginning of a line, on the side of the waste."""
+    leave, _ = path.line.spans.tangents()
+    place: Points = path.line.nodes[0] + _BESIDE * path.waste * np.array([-leave[0, 1], leave[0, 0]])
+    return place
 
 
 def _breadth(line: Contour) -> float:

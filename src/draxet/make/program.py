@@ -27,6 +27,7 @@ from draxet.job.work import cut_work
 from draxet.make.entry import Way, entered, flat
 from draxet.make.leads import with_leads
 from draxet.make.route import shortest_order
+from draxet.make.thinning import thinned
 from draxet.record import record
 
 __all__ = ["lines_of", "program_of"]
@@ -168,7 +169,7 @@ def _middle(blocks: Sequence[_Block]) -> list[float]:
 
 
 def _turned(block: _Block) -> _Block:
-    return replace(block, lines=tuple(replace(path, line=path.line.reversed()) for path in reversed(block.lines)))
+    return replace(block, lines=tuple(replace(path, line=path.line.reversed(), waste=-path.waste) for path in reversed(block.lines)))
 
 
 def _well_begun(order: list[_Block], start: Points) -> list[_Block]:
@@ -188,7 +189,7 @@ def _well_begun(order: list[_Block], start: Points) -> list[_Block]:
     found = []
     for block, some, (begin, _) in zip(order, choices, places, strict=True):
         if some is None:
-            found.append(block)
+            found.append(replace(block, lines=tuple(with_leads(line) for line in block.lines)) if block.lines[0].whole is not None else block)
             continue
         position = float(some[0][int(np.hypot(*(some[1] - begin).T).argmin())])
         line = block.lines[0]
@@ -226,6 +227,7 @@ class _Pen:
         self.at: tuple[float, float] | None = None
         self.runs: list[tuple[Points, Points, Floats, Floats, Floats, tuple[float, ...]]] = []
         self.events: list[Event] = []
+        self.left_out: list[tuple[int, float]] = []
 
     def go(self, way: Way, *same: float) -> None:
         """The moves of a way, and what is the same for all of them: work, feed, power, operation, path."""
@@ -247,6 +249,7 @@ class _Pen:
         return Program(
             machine, np.zeros(2), to, centre, turn, work.astype(bool), feed.astype(np.float64), power.astype(np.float64), depth_from, depth,
             operation.astype(np.int64), path.astype(np.int64), tuple(self.events), tuple(each.id for each in operations), tuple(ids),
+            (sum(count for count, _ in self.left_out), max((off for _, off in self.left_out), default=0.0)),
         )  # fmt: skip
 
 
@@ -262,7 +265,7 @@ def _moves(order: Sequence[_Block], operations: Sequence[Operation], machine: Ma
             feed = min(line.feed or operation.feed, machine.most_feed)
             number = len(ids)
             ids.append(line.ids)
-            ways = _ways(line, machine, origin)
+            ways = _ways(line, machine, origin, pen.left_out)
             to = ways[-1].to
             begin = line.line.nodes[0] - origin
             if machine.kind == "router" and line.width != tool:
@@ -293,10 +296,14 @@ def _moves(order: Sequence[_Block], operations: Sequence[Operation], machine: Ma
     return pen.program(machine, operations, ids)
 
 
-def _ways(path: Toolpath, machine: Machine, origin: Points) -> list[Way]:
+def _ways(path: Toolpath, machine: Machine, origin: Points, left_out: list[tuple[int, float]]) -> list[Way]:
     """The way of each pass."""
     to, centre, turn = _runs(path.line, machine, origin)
     begin = path.line.nodes[0] - origin
+    if machine.least_step:
+        kept, off = thinned(begin, to, turn, machine.least_step)
+        to, centre, turn = to[kept], centre[kept], turn[kept]
+        left_out.append((int((~kept).sum()), off))
     helix = np.array(path.helix) - origin if path.helix else None
     found, above = list[Way](), 0.0
     for depth in path.depths:

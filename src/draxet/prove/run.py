@@ -12,7 +12,7 @@ import shapely
 
 from draxet.geometry.nesting import as_polygon, nesting_depths
 from draxet.geometry.arrays import Points
-from draxet.job.edits import set_operation
+from draxet.job.edits import remove_operation, set_operation
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.make_edits import remove_order
 from draxet.job.operations import CutThrough, Side
@@ -29,6 +29,8 @@ _SLACK = 0.05
 _SPECK = 0.02
 """mm²: a smaller bite is none."""
 _MOST_PLACES = 200
+_PROBES = (0.0, 0.13, 0.31, 0.5, 0.62, 0.77, 0.9)
+"""Shares of a line's length at which it is compared with others."""
 
 
 def run_findings(job: Job, programs: Sequence[Program]) -> tuple[Finding, ...]:
@@ -37,7 +39,7 @@ def run_findings(job: Job, programs: Sequence[Program]) -> tuple[Finding, ...]:
     for run, program in zip(runs_of(job), programs, strict=True):
         if len(program):
             seen, sheet = side_of(job, run), run.sheet
-            here = [*_into_what_is_kept_clear(seen, sheet, program), *_into_a_part(seen, sheet, program), *_too_late(seen, program), *_too_deep(seen, program)]
+            here = [*_into_what_is_kept_clear(seen, sheet, program), *_into_a_part(seen, sheet, program), *_too_late(seen, program), *_too_deep(seen, program), *_twice(seen, sheet, program)]
             found += [_from_behind(finding, sheet) for finding in here] if run.back else here
             found += [_turned_over(job, run)] if run.back else []
     return tuple(found)
@@ -144,6 +146,42 @@ def _into_a_part(job: Job, sheet: Sheet, program: Program) -> list[Finding]:
     words = f"The {'cut' if len(ids) == 1 else 'cuts'} of {count_words(len(ids), 'contour')}{', with the leads,' if led else ''} would take away from a part beside {'it' if len(ids) == 1 else 'them'}"
     mend = partial(_shorter_leads, ids=tuple(operation.id for operation in dict.fromkeys(led))) if led else None
     return [Finding(f"cuts-in-{sheet.id}", words, Gravity.STOPS, "make", ids, places, mend, "Halve the leads" if led else "")]
+
+
+def _twice(job: Job, sheet: Sheet, program: Program) -> list[Finding]:
+    """Lines that are cut along another cut, all the way."""
+    through = [number for number, name in enumerate(program.operations) if any(operation.id == name and operation.through for operation in job.operations)]
+    cuts = set(program.path[program.work & np.isin(program.operation, through)].tolist())
+    lines, paths, works = _lines(program)
+    one_of = {paths[k]: k for k in range(len(lines)) if works[k] and paths[k] in cuts}  # the last pass stands for all
+    some = sorted(one_of.values())
+    if len(some) < 2:
+        return []
+    mine = np.array([lines[k] for k in some], dtype=object)
+    tree = shapely.STRtree(mine)
+    probes = [shapely.line_interpolate_point(mine, share, normalized=True) for share in _PROBES]
+    first, second = tree.query(probes[0], predicate="dwithin", distance=_SLACK)
+    for each in probes[1:]:
+        near = shapely.distance(each[first], mine[second]) <= _SLACK
+        first, second = first[near], second[near]
+    lengths = shapely.length(mine)
+    twice = sorted({int(a) if lengths[a] < lengths[b] or (lengths[a] == lengths[b] and a > b) else int(b) for a, b in zip(first, second, strict=True) if a != b})
+    if not twice:
+        return []
+    away = np.array(sheet.origin_place)
+    ids = tuple(dict.fromkeys(name for k in twice for name in program.ids[paths[some[k]]] if name in job.contour_by_id))
+    places = tuple((float(x + away[0]), float(y + away[1])) for x, y in (probes[2][k].coords[0] for k in twice[:_MOST_PLACES]))
+    words = f"{count_words(len(twice), 'line')} would be cut twice: {'it lies' if len(twice) == 1 else 'they lie'} on another cut"
+    return [Finding(f"cut-twice-{sheet.id}", words, Gravity.WARNS, "make", ids, places, partial(_uncut, ids=frozenset(ids)), "Cut once")]
+
+
+def _uncut(job: Job, ids: frozenset[str]) -> Job:
+    """Contours taken out of the operations that cut them through."""
+    for operation in job.operations:
+        if operation.through and any(name in ids for name in operation.contours):
+            left = [name for name in operation.contours if name not in ids]
+            job = set_operation(job, operation.with_contours(left)) if left else remove_operation(job, operation.id)
+    return job
 
 
 def _shorter_leads(job: Job, ids: Sequence[str]) -> Job:

@@ -180,7 +180,7 @@ def even_tabs(line: Contour, count: int, wide: float) -> list[float]:
 
 def _held(path: Toolpath, tabs: Sequence[float], wide: float, over: float) -> list[Toolpath]:
     """A closed line of which tabs are left out; where they are lower than the thickness it first runs round whole, down to `over`, where they begin."""
-    parts = [replace(path, line=line, begin=None) for line in with_tabs(path.line, tabs, wide)]
+    parts = [replace(path, line=line, begin=None, whole=path.line) for line in with_tabs(path.line, tabs, wide)]
     if not 0 < over < path.depths[-1]:
         return parts
     whole = replace(path, depths=(*(depth for depth in path.depths if depth < over - 1e-9), over))

@@ -65,6 +65,8 @@ class Toolpath:
     step: int = 0
     batch: int = 0
     begin: tuple[float, float] | None = None
+    whole: Contour | None = None
+    """The closed line of which tabs left this piece."""
     enter: str = ""
     slope: float = 0.0
     helix: tuple[float, float] | None = None

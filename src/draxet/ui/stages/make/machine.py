@@ -34,7 +34,7 @@ __all__ = ["MachineSlip", "MachineTool"]
 
 _LARGEST = 20_000_000
 _ASKED = (
-    "reach_x", "reach_y", "speeds", "most_feed", "travel", "acceleration", "cut_width", "pierce", "power_scale", "spindle", "safe_height", "plunge", "has_air", "height_control", "tool_change", "arcs",
+    "reach_x", "reach_y", "speeds", "most_feed", "travel", "acceleration", "least_step", "cut_width", "pierce", "power_scale", "spindle", "safe_height", "plunge", "has_air", "height_control", "tool_change", "arcs",
 )  # fmt: skip
 _ON = {"pierce": ("plasma",), "height_control": ("plasma",), "plunge": ("router",), "spindle": ("router",), "tool_change": ("router", "pen"), "power_scale": ("laser",), "has_air": ("laser", "plasma", "router")}
 """Settings that count on some kinds of machine only."""
@@ -82,7 +82,8 @@ class MachineSlip(Slip):
         share, self._share = fact_row("Of the sheet")
         time, self._time = fact_row("Machine time")
         self._before = label("", "quiet", wrap=True)
-        self.add(share, time, label("Before it runs", "section"), self._before)
+        thin, self._thin = fact_row("Places left out")
+        self.add(share, time, thin, label("Before it runs", "section"), self._before)
         for what, read, write in (("Machines", self._ask_machines, self.write_machines), ("Recipes", self._ask_recipes, self.write_recipes)):
             self.add(label(what, "section"), side_by_side(button("From a file …", "plain", read), button("To a file …", "plain", partial(self._ask_where, what, write))))
         self.gap = self.length_field("Gap of the slats")
@@ -242,6 +243,8 @@ class MachineSlip(Slip):
         cost = cost_of(job, job.sheet, seconds)
         self._share.setText(f"{100 * cost.share:.0f} %")
         self._time.setText(f"{cost.seconds / 60:.1f} min" if cost.seconds else "–")
+        count, off = max(((program.thinned) for program in self.session.looked.programs), default=(0, 0.0))
+        self._thin.setText(f"{count} · within {off:.3f} mm" if count else "none")
         self._before.setText("\n".join(f"· {words}" for words in operators_list(machine, job.sheet, turned=any(run.back for run in runs_of(job) if run.sheet == job.sheet))))
         for name, kinds in _ON.items():
             self.asked.rows[name].setVisible(machine.kind in kinds)
