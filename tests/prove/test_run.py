@@ -51,6 +51,13 @@ class Runs(unittest.TestCase):
             job = set_operation(job, replace(job.cut_of["contour-1"], lead=5.0, lead_shape="arc", overrun=2.0))
             self.assertEqual(found_in(job), [])
 
+    def test_openings_alone_take_nothing_from_the_sheet_round_them(self) -> None:
+        job = add_contours(Job(), [box(50, 50, 100, 60), Contour.circle(80, 80, 12)])
+        job = add_operation(job, CutThrough(contours=("contour-2",), side=Side.INSIDE, width=1.5))
+        self.assertEqual(found_in(job), [])
+        out = set_operation(job, replace(job.operations[0], side=Side.OUTSIDE))
+        self.assertEqual(found_in(out), [])
+
     def test_leads_and_cuts_that_take_from_a_neighbour_are_found_and_mended(self) -> None:
         job = add_contours(Job(), [box(50, 50, 40, 40), box(96, 50, 40, 40)])
         job = give_cut(job, [item.id for item in job.contours], 1.5, 2000)

@@ -12,6 +12,7 @@ from typing import Any, NoReturn
 from draxet import __version__
 from draxet.cli.make import add_make, run_machines, run_make
 from draxet.cli.mend import add_mend, run_mend
+from draxet.cli.rehearse import add_rehearse, run_rehearse
 from draxet.cli.trace import add_trace, run_trace
 from draxet.files import reason
 
@@ -53,11 +54,12 @@ def _run(arguments: Sequence[str]) -> int:
     add_trace(commands)
     add_mend(commands)
     add_make(commands)
+    add_rehearse(commands)
     try:
         options = parser.parse_args(arguments)
         if options.command == "machines":
             return run_machines()
-        return {"mend": run_mend, "make": run_make, "trace": run_trace}[options.command](options)
+        return {"mend": run_mend, "make": run_make, "rehearse": run_rehearse, "trace": run_trace}[options.command](options)
     except SystemExit as end:  # after --help and --version
         return int(end.code or 0)
 

@@ -20,14 +20,15 @@ from draxet.job.machine import MACHINES, Machine
 from draxet.job.operations import CutThrough, Side
 from draxet.job.program import Program
 from draxet.job.records import Job, Sheet
-from draxet.job.sides import runs_of, side_of
+from draxet.job.sides import Run, runs_of, side_of
 from draxet.make.cut import give_cut
 from draxet.make.program import program_of
 from draxet.prove.findings import findings_of, gravest_first
+from draxet.prove.program_file import write_program
 from draxet.prove.run import run_findings
 from draxet.units import parse_length, parse_speed
 
-__all__ = ["add_make", "run_machines", "run_make"]
+__all__ = ["add_make", "job_of", "machine_named", "run_machines", "run_make"]
 
 _MARGIN = 5.0
 """mm round a bare drawing: its sheet."""
@@ -41,6 +42,7 @@ def add_make(commands: Any) -> None:
     parser.add_argument("--side", choices=("auto", "inside", "outside", "on"), default="auto", help="on which side of its contours a drawing is cut")
     parser.add_argument("--cut-width", metavar="LENGTH")
     parser.add_argument("--feed", metavar="SPEED", help="in mm/min, or with its unit: 20mm/s, 60in/min")
+    parser.add_argument("-o", "--output", type=Path, metavar="OUT.nc|OUT.plt", help="write the program there; where a finding stops it, nothing is written")
     parser.add_argument("--json", action="store_true", help="print what was found as JSON")
     commands.add_parser("machines", help="the machines there are, one a line", description="A name without spaces, the kind, the reach.")
 
@@ -54,27 +56,47 @@ def run_machines() -> int:
 
 def run_make(options: argparse.Namespace) -> int:
     """Make as the options say; 1 where a finding stops it. ValueError with one sentence where it cannot be done."""
-    machine = _machine(options.machine) if options.machine else None
-    job = _job(options, machine)
+    machine = machine_named(options.machine) if options.machine else None
+    job = job_of(options.work, options, machine)
     if machine is not None:
         for sheet in job.sheets:
             job = choose_machine(job, sheet.id, machine.id)
     if options.work.suffix.lower() == ".draxet":
         job = _changed(job, options)
-    programs = tuple(program_of(side_of(job, run), run.sheet, job.machine_of(run.sheet)) for run in runs_of(job))
+    runs = runs_of(job)
+    programs = tuple(program_of(side_of(job, run), run.sheet, job.machine_of(run.sheet)) for run in runs)
     facts = _facts(job, programs)
     findings = gravest_first((*findings_of(job), *run_findings(job, programs)))
     stops = any(finding.gravity is Gravity.STOPS for finding in findings)
+    files = [] if stops or options.output is None else _written(job, runs, programs, options.output)
     if options.json:
-        print(json.dumps({**facts, "findings": [_found(finding) for finding in findings]}))
+        print(json.dumps({**facts, "findings": [_found(finding) for finding in findings], **({"files": files} if options.output else {})}))
         return int(stops)
+    if options.output is not None:
+        print("nothing was written: a finding stops it" if stops else f"written and read back: {', '.join(files)}")
     print(f"{facts['contours']} contours, {facts['cut_mm'] / 1000:.2f} m worked, {facts['travel_mm'] / 1000:.2f} m travelled, {facts['seconds']:.0f} s")
     for finding in findings:
         print(f"{finding.gravity.name.lower()}: {finding.words}")
     return int(stops)
 
 
-def _machine(name: str) -> Machine:
+def _written(job: Job, runs: Sequence[Run], programs: Sequence[Program], path: Path) -> list[str]:
+    """Each run's program in a file; the names, of several with the sheet and the side."""
+    names = []
+    for run, program in zip(runs, programs, strict=True):
+        mine = path if len(runs) == 1 else path.with_stem(f"{path.stem} - {run.sheet.name.replace('/', '-')}{' back' if run.back else ''}")
+        try:
+            found = write_program(job, run, program, mine)
+        except FormatError as error:
+            raise ValueError(str(error)) from error
+        if not found.matches:
+            raise ValueError(f"{mine.name} was not kept: read back, {found.moves} of {found.wanted} moves are there, {found.worst:.3f} mm off; please tell the makers of Draxet")
+        names.append(str(mine))
+    return names
+
+
+def machine_named(name: str) -> Machine:
+    """One of the machines that ship. ValueError where there is none of that name."""
     found = next((machine for machine in MACHINES if machine.id == name), None)
     if found is None:
         raise ValueError(f"--machine must be one of {', '.join(machine.id for machine in MACHINES)}, got {name[:60]!r}")
@@ -88,8 +110,8 @@ def _feed(text: str) -> float:
     return feed
 
 
-def _job(options: argparse.Namespace, machine: Machine | None) -> Job:
-    path: Path = options.work
+def job_of(path: Path, options: argparse.Namespace, machine: Machine | None) -> Job:
+    """A job's file, or a bare drawing on a sheet about it, cut through as the options say. ValueError where it cannot be read."""
     if path.suffix.lower() == ".draxet":
         return read_job(path)
     try:
@@ -105,10 +127,11 @@ def _job(options: argparse.Namespace, machine: Machine | None) -> Job:
     sheet = Sheet(width=wide, height=high, machine=machine.id if machine else "plasma-table")
     job = add_contours(Job(path.stem, sheets=(sheet,)), [contour.transformed(Affine.moved(-x, -y)) for contour in contours])
     on = job.machine_of(sheet)
-    width = parse_length(options.cut_width, positive=True, what="--cut-width") if options.cut_width else on.cut_width
-    feed = _feed(options.feed) if options.feed else min(2400.0, on.most_feed)
+    cut_width, feed_words, side = (getattr(options, name, None) for name in ("cut_width", "feed", "side"))
+    width = parse_length(cut_width, positive=True, what="--cut-width") if cut_width else on.cut_width
+    feed = _feed(feed_words) if feed_words else min(2400.0, on.most_feed)
     ids = [item.id for item in job.contours]
-    return give_cut(job, ids, width, feed) if options.side == "auto" else give_operation(job, "Cut", ids, Side(options.side), width, feed)
+    return give_cut(job, ids, width, feed) if side in (None, "auto") else give_operation(job, "Cut", ids, Side(side), width, feed)
 
 
 def _changed(job: Job, options: argparse.Namespace) -> Job:

@@ -6,6 +6,7 @@ from typing import Annotated
 
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
+from draxet.job.dialect import Dialect
 from draxet.job.ranges import Each, Id, OneOf, Size, Within, Words
 from draxet.record import record
 from draxet.units import SPEEDS
@@ -69,6 +70,8 @@ class Machine:
     outline: Contour | None = None
     keep_clear: Annotated[tuple[KeepClear, ...], Each("area to keep clear of")] = ()
     tools: Annotated[tuple[Cutter, ...], Each("tool")] = ()
+    dialect: Dialect = Dialect()
+    burn: Annotated[float, Within(0.0, 1e6), Asked("Burns so deep", " mm at 1 % and 1 mm/min", tip="In the material at hand; a laser's rehearsal goes by it")] = 22.0
 
     def can_do(self, operation: object) -> bool:
         """Whether it can do an operation of that kind."""
@@ -79,9 +82,9 @@ _CUTTERS = (
     Cutter("End mill 3.175", "end mill", 3.175, 2, 14.0), Cutter("End mill 2", "end mill", 2.0, 2, 8.0), Cutter("End mill 6", "end mill", 6.0, 2, 25.0), Cutter("Drill 3", "drill", 3.0, 2, 30.0),
 )  # fmt: skip
 MACHINES = (
-    Machine("desk-laser", "Desk laser", "laser", 600.0, 400.0, 30_000.0, 30_000.0, 2_000.0, 0.15, safe_height=1.0, has_air=True, arcs=False),
+    Machine("desk-laser", "Desk laser", "laser", 600.0, 400.0, 30_000.0, 30_000.0, 2_000.0, 0.15, safe_height=1.0, has_air=True, arcs=False, dialect=Dialect(on="M4", end="M5\nM2")),
     Machine("gantry-router", "Gantry router", "router", 1_250.0, 1_250.0, 6_000.0, 8_000.0, 400.0, 3.175, safe_height=8.0, spindle=24_000.0, tools=_CUTTERS),
-    Machine("plasma-table", "Plasma table", "plasma", 1_500.0, 3_000.0, 8_000.0, 15_000.0, 600.0, 1.5, pierce=0.6, safe_height=15.0, has_air=True, height_control=True),
+    Machine("plasma-table", "Plasma table", "plasma", 1_500.0, 3_000.0, 8_000.0, 15_000.0, 600.0, 1.5, pierce=0.6, safe_height=15.0, has_air=True, height_control=True, dialect=Dialect(end="M5\nM30")),
     Machine("pen-plotter", "Pen plotter", "pen", 841.0, 1_189.0, 24_000.0, 30_000.0, 1_500.0, 0.5, safe_height=3.0, arcs=False),
 )
 """The simulated ones."""

@@ -33,11 +33,11 @@ def mirror_of(sheet: Sheet) -> Affine:
     return Affine(-1.0, 0.0, 2 * sheet.x + sheet.width, 0.0, 1.0, 0.0)
 
 
-def side_of(job: Job, run: Run) -> Job:
-    """The job as a machine meets it in a run: only the operations of that side; seen from the back everything on the sheet is mirrored."""
+def side_of(job: Job, run: Run, *, every: bool = False) -> Job:
+    """The job as a machine meets it in a run: only the operations of that side (or `every` one); seen from the back everything on the sheet is mirrored."""
     if not any(operation.back for operation in job.operations):
         return job
-    seen = replace(job, operations=tuple(operation for operation in job.operations if operation.back is run.back))
+    seen = replace(job, operations=tuple(operation for operation in job.operations if every or operation.back is run.back))
     if not run.back:
         return seen
     mirror = mirror_of(run.sheet)

@@ -6,6 +6,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import replace
 from functools import partial
+from typing import Any
 
 import numpy as np
 import shapely
@@ -39,7 +40,7 @@ def run_findings(job: Job, programs: Sequence[Program]) -> tuple[Finding, ...]:
     for run, program in zip(runs_of(job), programs, strict=True):
         if len(program):
             seen, sheet = side_of(job, run), run.sheet
-            here = [*_into_what_is_kept_clear(seen, sheet, program), *_into_a_part(seen, sheet, program), *_too_late(seen, program), *_too_deep(seen, program), *_twice(seen, sheet, program)]
+            here = [*_into_what_is_kept_clear(seen, sheet, program), *_into_a_part(side_of(job, run, every=True), sheet, program), *_too_late(seen, program), *_too_deep(seen, program), *_twice(seen, sheet, program)]
             found += [_from_behind(finding, sheet) for finding in here] if run.back else here
             found += [_turned_over(job, run)] if run.back else []
     return tuple(found)
@@ -123,7 +124,7 @@ def _into_a_part(job: Job, sheet: Sheet, program: Program) -> list[Finding]:
     if not closed:
         return []
     side = {name: operation for name, operation in closed}
-    parts = shapely.get_parts(area_of([job.fitted.get(name, job.contour_by_id[name].contour) for name, _ in closed]).buffer(-_SLACK))
+    parts = shapely.get_parts(_kept(job, sheet, closed).buffer(-_SLACK))
     lines, paths, works = _lines(program)
     away = np.array(sheet.origin_place)
     mine = {operation.id for _, operation in closed}
@@ -146,6 +147,15 @@ def _into_a_part(job: Job, sheet: Sheet, program: Program) -> list[Finding]:
     words = f"The {'cut' if len(ids) == 1 else 'cuts'} of {count_words(len(ids), 'contour')}{', with the leads,' if led else ''} would take away from a part beside {'it' if len(ids) == 1 else 'them'}"
     mend = partial(_shorter_leads, ids=tuple(operation.id for operation in dict.fromkeys(led))) if led else None
     return [Finding(f"cuts-in-{sheet.id}", words, Gravity.STOPS, "make", ids, places, mend, "Halve the leads" if led else "")]
+
+
+def _kept(job: Job, sheet: Sheet, closed: Sequence[tuple[str, CutThrough]]) -> Any:
+    """What is to stay: the parts that are cut out, or where only openings are cut the sheet round them."""
+    shapes = [job.fitted.get(name, job.contour_by_id[name].contour) for name, _ in closed]
+    depths = nesting_depths(shapes).tolist()
+    if any(depth == 0 and operation.side is Side.OUTSIDE for depth, (_, operation) in zip(depths, closed, strict=True)):
+        return area_of(shapes)
+    return shapely.box(sheet.x, sheet.y, sheet.x + sheet.width, sheet.y + sheet.height).difference(area_of(shapes))
 
 
 def _twice(job: Job, sheet: Sheet, program: Program) -> list[Finding]:

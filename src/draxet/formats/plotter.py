@@ -1,0 +1,24 @@
+"""Programs in the open language of pen plotters: pen up and down, to places in steps of 0.025 mm."""
+
+from __future__ import annotations
+
+from draxet.job.program import Program
+
+__all__ = ["plotter_text"]
+
+_STEP = 0.025
+
+
+def plotter_text(program: Program) -> str:
+    """A program as text; only straight moves, as a pen's programs have."""
+    lines = ["IN;"]
+    pens = {event.at: int(event.value) for event in program.events if event.what == "pen"}
+    feed = -1.0
+    for k, (to, work) in enumerate(zip(program.to.tolist(), program.work.tolist(), strict=True)):
+        if k in pens:
+            lines.append(f"PU;SP{pens[k]};")
+        if work and program.feed[k] != feed:
+            feed = float(program.feed[k])
+            lines.append(f"VS{feed / 600:g};")
+        lines.append(f"{'PD' if work else 'PU'}{round(to[0] / _STEP)},{round(to[1] / _STEP)};")
+    return "\n".join([*lines, "PU0,0;", "SP0;"]) + "\n"

@@ -1,0 +1,279 @@
+"""A simulated controller: reads a program as it was written, line by line, and knows nothing of the job that it came from.
+
+The open numeric-control language (ISO 6983, RS-274): straight moves and arcs in the level plane, absolute or relative, mm or inches, dwell, spindle or beam,
+air, tools and comments. The plotter language of pens (PU, PD, PA, PR, SP, in steps of 0.025 mm) is read as well. What cannot be read is told with its line.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Sequence
+
+import numpy as np
+
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
+from draxet.record import record
+
+__all__ = ["Problem", "Steps", "read_program"]
+
+_INCH = 25.4
+_PLOTTER_STEP = 0.025
+_ARC_FITS = 0.02
+"""mm: so far an arc's two radii may differ."""
+_MOST_LINES = 5_000_000
+_MOST_PROBLEMS = 500
+_WORD = re.compile(r"([A-Za-z])\s*([+-]?(?:\d+\.?\d*|\.\d+))")
+_LETTERS = "GMNXYZIJRFSTPO"
+_REMARK = re.compile(r"\([^()]*\)|;.*$")
+_PLOTTER = re.compile(r"\s*([A-Za-z]{2})([^;A-Za-z]*);?")
+
+
+@record(frozen=True)
+class Problem:
+    """What is wrong in a program, and in which line (from 1)."""
+
+    line: int
+    words: str
+
+
+@record(frozen=True, eq=False)
+class Steps:
+    """m moves as a controller makes them, from the origin on: `to` (m, 3) where each ends in mm, `centre` (m, 2) and `turn` (m,) of arcs, `rapid` (m,), `feed` (m,)
+    in mm a minute, `on` (m,) whether beam, torch, spindle or pen is, `power` (m,) as it was written, `air` (m,), `tool` (m,), `line` (m,) of the text from 1.
+    waits : seconds before a move, by its number. remarks : of each comment its line and words. lines : the text. problems : what could not be followed."""
+
+    to: Points
+    centre: Points
+    turn: Floats
+    rapid: Bools
+    feed: Floats
+    on: Bools
+    power: Floats
+    air: Bools
+    tool: Ints
+    line: Ints
+    waits: dict[int, float]
+    remarks: tuple[tuple[int, str], ...]
+    lines: tuple[str, ...]
+    problems: tuple[Problem, ...]
+
+    def __len__(self) -> int:
+        return len(self.to)
+
+    @property
+    def begins(self) -> Points:
+        """Where each begins (m, 3)."""
+        return np.vstack([np.zeros((1, 3)), self.to[:-1]]) if len(self.to) else np.zeros((0, 3))
+
+    @property
+    def lengths(self) -> Floats:
+        """How long each is (m,), in mm, along its arc and its height."""
+        begins = self.begins
+        level = np.where(self.turn != 0, norms(begins[:, :2] - self.centre) * np.abs(self.turn), norms(self.to[:, :2] - begins[:, :2]))
+        found: Floats = np.hypot(level, self.to[:, 2] - begins[:, 2])
+        return found
+
+
+class _Reading:
+    """The modal state of a controller, and the moves that it made."""
+
+    def __init__(self) -> None:
+        self.at = [0.0, 0.0, 0.0]
+        self.scale, self.absolute, self.motion = 1.0, True, 0
+        self.feed, self.power, self.on, self.air, self.tool = 0.0, 0.0, False, False, 0
+        self.rows: list[tuple[float, ...]] = []
+        self.waits: dict[int, float] = {}
+        self.remarks: list[tuple[int, str]] = []
+        self.problems: list[Problem] = []
+        self.ended = False
+
+    def wrong(self, line: int, words: str) -> None:
+        if len(self.problems) < _MOST_PROBLEMS:
+            self.problems.append(Problem(line, words))
+
+    def go(self, line: int, to: Sequence[float], centre: Sequence[float] = (0.0, 0.0), turn: float = 0.0) -> None:
+        rapid = self.motion == 0
+        self.rows.append((*to, *centre, turn, rapid, self.feed, self.on, self.power, self.air, self.tool, line))
+        self.at = list(to)
+
+    def steps(self, lines: Sequence[str]) -> Steps:
+        rows = np.array(self.rows, dtype=np.float64).reshape(-1, 13)
+        return Steps(
+            rows[:, :3], rows[:, 3:5], rows[:, 5], rows[:, 6] > 0, rows[:, 7], rows[:, 8] > 0, rows[:, 9], rows[:, 10] > 0, rows[:, 11].astype(np.int64), rows[:, 12].astype(np.int64),
+            self.waits, tuple(self.remarks), tuple(lines), tuple(self.problems),
+        )  # fmt: skip
+
+
+def read_program(text: str) -> Steps:
+    """The moves of a program's text, in either language."""
+    lines = text.splitlines()
+    reading = _Reading()
+    if len(lines) > _MOST_LINES:
+        reading.wrong(_MOST_LINES, f"the program has over {_MOST_LINES:,} lines")
+        lines = lines[:_MOST_LINES]
+    if re.match(r"\s*(IN|PU|PD|SP|PA)[;\d ,]", text[:200]):
+        _read_plotter(lines, reading)
+        return reading.steps(lines)
+    for number, line in enumerate(lines, 1):
+        if reading.ended and line.strip() and line.strip() != "%":
+            reading.wrong(number, "there is more after the end of the program")
+            break
+        _read_line(line, number, reading)
+    if not reading.ended:
+        reading.wrong(len(lines), "the program has no end (M2 or M30)")
+    return reading.steps(lines)
+
+
+def _read_line(line: str, number: int, state: _Reading) -> None:
+    for found in _REMARK.finditer(line):
+        state.remarks.append((number, found[0].strip("();").strip()))
+    rest = _REMARK.sub(" ", line).strip()
+    if not rest or rest in ("%", "/"):
+        return
+    words = [(letter.upper(), float(value)) for letter, value in _WORD.findall(rest)]
+    if left := _WORD.sub("", rest).strip():
+        state.wrong(number, f"{left[:20]!r} cannot be read")
+        return
+    if strange := next((letter for letter, _ in words if letter not in _LETTERS), ""):
+        state.wrong(number, f"the word {strange} is not known here")
+        return
+    values = {letter: value for letter, value in words if letter not in "GMN"}
+    dwell = False
+    for letter, value in words:
+        if letter == "G":
+            dwell |= value == 4
+            _prepared(value, number, state)
+    if "F" in values:
+        state.feed = values["F"] * state.scale
+    if "S" in values:
+        state.power = values["S"]
+    if "T" in values:
+        state.tool = int(values["T"])
+    for letter, value in words:
+        if letter == "M":
+            _switched(value, number, state)
+    if dwell:
+        state.waits[len(state.rows)] = state.waits.get(len(state.rows), 0.0) + max(values.get("P", 0.0), 0.0)
+    elif any(axis in values for axis in "XYZ") or (state.motion in (2, 3) and any(axis in values for axis in "IJR")):
+        _moved(values, number, state)
+
+
+def _prepared(value: float, number: int, state: _Reading) -> None:
+    """A word G."""
+    match value:
+        case 0 | 1 | 2 | 3:
+            state.motion = int(value)
+        case 20 | 21:
+            state.scale = _INCH if value == 20 else 1.0
+        case 90 | 91:
+            state.absolute = value == 90
+        case 4 | 17 | 40 | 49 | 54 | 61 | 64 | 80 | 94:
+            pass
+        case _:
+            state.wrong(number, f"G{value:g} is not known here")
+
+
+def _switched(value: float, number: int, state: _Reading) -> None:
+    """A word M."""
+    match value:
+        case 3 | 4:
+            state.on = True
+        case 5:
+            state.on = False
+        case 7 | 8 | 9:
+            state.air = value != 9
+        case 2 | 30:
+            state.on, state.ended = False, True
+        case 0 | 1 | 6:
+            pass
+        case _:
+            state.wrong(number, f"M{value:g} is not known here")
+
+
+def _moved(values: dict[str, float], number: int, state: _Reading) -> None:
+    to = [
+        (values[axis] * state.scale + (0.0 if state.absolute else state.at[k])) if axis in values else state.at[k] for k, axis in enumerate("XYZ")
+    ]  # fmt: skip
+    if any(abs(value) > 1e6 for value in to):
+        state.wrong(number, "the move leads farther than a kilometre")
+        return
+    if state.motion < 2:
+        state.go(number, to)
+        return
+    found = _arc(values, to, number, state)
+    if found is None:
+        state.go(number, to)
+        return
+    centre, turn = found
+    state.go(number, to, centre, turn)
+
+
+def _arc(values: dict[str, float], to: Sequence[float], number: int, state: _Reading) -> tuple[tuple[float, float], float] | None:
+    """The centre of an arc and the angle that it turns through; told where its ends do not fit."""
+    x, y = state.at[:2]
+    way = 1.0 if state.motion == 3 else -1.0
+    if "R" in values:
+        radius, apart = values["R"] * state.scale, math.dist((x, y), to[:2])
+        if apart == 0 or apart > 2 * abs(radius) + _ARC_FITS:
+            state.wrong(number, f"an arc of radius {abs(radius):g} mm does not reach from end to end")
+            return None
+        lift = math.sqrt(max(radius * radius - apart * apart / 4, 0.0)) * way * (1 if radius > 0 else -1)
+        centre = ((x + to[0]) / 2 - lift * (to[1] - y) / apart, (y + to[1]) / 2 + lift * (to[0] - x) / apart)
+    elif "I" in values or "J" in values:
+        centre = (x + values.get("I", 0.0) * state.scale, y + values.get("J", 0.0) * state.scale)
+    else:
+        state.wrong(number, "an arc has neither I, J nor R")
+        return None
+    first, last = math.dist(centre, (x, y)), math.dist(centre, to[:2])
+    if abs(first - last) > _ARC_FITS:
+        state.wrong(number, f"the ends of an arc do not fit: its radii are {first:.3f} and {last:.3f} mm")
+    turn = (math.atan2(to[1] - centre[1], to[0] - centre[0]) - math.atan2(y - centre[1], x - centre[0])) * way % (2 * math.pi)
+    if turn < 1e-9 or (math.dist((x, y), to[:2]) < 1e-9 and first > 0):
+        turn = 2 * math.pi
+    return centre, way * turn
+
+
+def _read_plotter(lines: Sequence[str], state: _Reading) -> None:
+    """The language of pens: up and down, to places in steps, and which pen."""
+    state.motion, state.feed, state.power = 0, 0.0, 100.0
+    for number, line in enumerate(lines, 1):
+        at = 0
+        while at < len(line.rstrip()):
+            found = _PLOTTER.match(line, at)
+            if found is None:
+                state.wrong(number, f"{line[at : at + 20]!r} cannot be read")
+                break
+            at = found.end()
+            _plotted(found[1].upper(), found[2], number, state)
+    state.ended = True
+
+
+def _plotted(word: str, rest: str, number: int, state: _Reading) -> None:
+    try:
+        values = [float(each) for each in rest.replace(",", " ").split()]
+    except ValueError:
+        state.wrong(number, f"{word}{rest[:20]} cannot be read")
+        return
+    match word:
+        case "IN":
+            state.on, state.absolute = False, True
+        case "SP":
+            state.tool = int(values[0]) if values else 0
+        case "VS":
+            state.feed = values[0] * 600.0 if values else 0.0  # given in cm a second
+        case "PA" | "PR":
+            state.absolute = word == "PA"
+        case "PU" | "PD":
+            state.on = word == "PD"
+        case _:
+            state.wrong(number, f"{word} is not known here")
+            return
+    if word in ("PA", "PR", "PU", "PD") and values:
+        if len(values) % 2:
+            state.wrong(number, f"{word} wants places of two numbers each")
+            return
+        state.motion = 1 if state.on else 0
+        for x, y in zip(values[::2], values[1::2], strict=True):
+            base = (0.0, 0.0) if state.absolute else state.at
+            state.go(number, (x * _PLOTTER_STEP + base[0], y * _PLOTTER_STEP + base[1], 0.0))

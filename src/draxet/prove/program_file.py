@@ -1,0 +1,126 @@
+"""A run's program as a file: written in a machine's language, read back by the simulated controller, and compared with the program that it came from."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+
+import numpy as np
+
+from draxet.files import reason, write_whole
+from draxet.formats.layer import FormatError
+from draxet.formats.numeric import About, numeric_text
+from draxet.formats.plotter import plotter_text
+from draxet.geometry.arrays import Ints, norms
+from draxet.job.program import Program
+from draxet.job.records import Job
+from draxet.job.sides import Run
+from draxet.machines.controller import Steps, read_program
+from draxet.machines.rehearsal import Rehearsal, Stock, rehearse
+from draxet.record import record
+
+__all__ = ["ENDINGS", "Written", "compared", "program_text", "rehearsed", "stock_of", "write_program"]
+
+ENDINGS = ("nc", "plt")
+_PLOTTER_WITHIN = 0.02
+"""mm: half a plotter's step each way."""
+_LAST = 6.0
+"""Of the last place behind the point: so far rounding may carry an arc's end and its centre."""
+_ORIGIN = {(0.0, 0.0): "lower left", (0.5, 0.0): "middle of the lower edge", (1.0, 0.0): "lower right", (0.0, 0.5): "middle of the left edge", (0.5, 0.5): "middle",
+           (1.0, 0.5): "middle of the right edge", (0.0, 1.0): "upper left", (0.5, 1.0): "middle of the upper edge", (1.0, 1.0): "upper right"}  # fmt: skip
+
+
+@record(frozen=True)
+class Written:
+    """What was found in a program's file: moves at work there and wanted, the greatest distance of its path from where it should run (mm), and whether it is as it
+    should be."""
+
+    file: str
+    moves: int
+    wanted: int
+    worst: float
+    allowed: float
+
+    @property
+    def matches(self) -> bool:
+        return self.moves == self.wanted and self.worst <= self.allowed
+
+
+def stock_of(run: Run) -> Stock:
+    """The sheet of a run, as its program counts."""
+    sheet = run.sheet
+    x, y = sheet.origin_place
+    return Stock(sheet.width, sheet.height, sheet.thickness, sheet.x - x, sheet.y - y, sheet.zero)
+
+
+def program_text(job: Job, run: Run, program: Program, ending: str = "nc") -> str:
+    """A run's program in the numeric-control language, or in that of plotters (``plt``).
+
+    Raises
+    ------
+    FormatError : where nothing is worked, or the machine does not speak that language.
+    """
+    if not len(program):
+        raise FormatError("nothing would run: no contour on this side of the sheet has an operation yet; give one in Make")
+    if ending == "plt":
+        if program.machine.kind != "pen":
+            raise FormatError(f"the {program.machine.name.lower()} does not speak the plotter language; write .nc")
+        return plotter_text(program)
+    sheet = run.sheet
+    names = {operation.id: operation.name for operation in job.operations}
+    origin = _ORIGIN.get((sheet.origin[0], sheet.origin[1]), f"{sheet.origin[0]:g} {sheet.origin[1]:g} of the sheet")
+    side = f"{sheet.name}, from the back, mirrored" if run.back else sheet.name
+    return numeric_text(program, About(job.name, side, sheet.material, sheet.width, sheet.height, sheet.thickness, sheet.zero, origin, names))
+
+
+def rehearsed(text: str, run: Run, job: Job) -> Rehearsal:
+    """A program's text played on the machine and the sheet of a run."""
+    return rehearse(read_program(text), job.machine_of(run.sheet), stock_of(run))
+
+
+def compared(name: str, text: str, run: Run, program: Program) -> Written:
+    """What a text holds, held against the program of a run that it was written from."""
+    steps = read_program(text)
+    mine, theirs = np.flatnonzero(program.work), _worked(steps, program)
+    per = 25.4 if program.machine.dialect.inches else 1.0
+    allowed = _PLOTTER_WITHIN if name.endswith(".plt") else _LAST * per * 10.0**-program.machine.dialect.decimals
+    if len(mine) != len(theirs):
+        return Written(name, len(theirs), len(mine), math.inf, allowed)
+    off = norms(steps.to[theirs, :2] - program.to[mine]).max(initial=0.0)
+    begun = norms(steps.begins[theirs, :2] - program.beginnings[mine]).max(initial=0.0)
+    arcs = program.turn[mine] != 0
+    middle = norms(steps.centre[theirs][arcs] - program.centre[mine][arcs]).max(initial=0.0)
+    turned = (np.abs(steps.turn[theirs] - program.turn[mine])[arcs] * norms(program.beginnings[mine][arcs] - program.centre[mine][arcs])).max(initial=0.0)
+    top = 0.0 if run.sheet.zero == "top" else run.sheet.thickness
+    deep = np.abs(top - steps.to[theirs, 2] - program.depth[mine]).max(initial=0.0) if program.machine.kind == "router" else 0.0
+    return Written(name, len(theirs), len(mine), float(max(off, begun, middle, turned, deep)), allowed)
+
+
+def _worked(steps: Steps, program: Program) -> Ints:
+    """The moves at work; a router's straight ways down are none."""
+    if program.machine.kind != "router":
+        return np.flatnonzero(steps.on & ~steps.rapid)
+    along = (steps.turn != 0) | (norms(steps.to[:, :2] - steps.begins[:, :2]) > 0)
+    plunge = program.machine.plunge
+    return np.flatnonzero(~steps.rapid & (along | (np.abs(steps.feed - plunge) > 1e-3 * plunge)))
+
+
+def write_program(job: Job, run: Run, program: Program, path: Path) -> Written:
+    """Write a run's program, read it back and compare; a file that does not match takes nobody's place.
+
+    Raises
+    ------
+    FormatError : where nothing is worked, the ending names no language, or the disk refuses.
+    """
+    ending = path.suffix.lower().removeprefix(".")
+    if ending not in ENDINGS:
+        raise FormatError(f"a program's file name must end in {' or '.join(f'.{each}' for each in ENDINGS)}, got {path.name!r}")
+    text = program_text(job, run, program, ending)
+    found = compared(path.name, text, run, program)
+    if not found.matches:
+        return found
+    try:
+        write_whole(path, text.encode("ascii", "replace"))
+    except OSError as error:
+        raise FormatError(f"{path.name} could not be written: {reason(error)}; nothing was handed off") from error
+    return found

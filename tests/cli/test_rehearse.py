@@ -1,0 +1,230 @@
+"""Programs as files and their rehearsal: what is written reads back as the program, every planted mistake is caught by the run itself, and what is left is held against the drawing."""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import itertools
+import json
+import math
+import re
+import tempfile
+import unittest
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+from draxet.cli.commands import run as command
+from draxet.formats.dxf import DXF
+from draxet.formats.layer import FormatError, Layer, Page
+from draxet.geometry.affine import Affine
+from draxet.geometry.contour import Contour
+from draxet.job.edits import add_contours, add_operation, choose_machine, set_machine, set_operation
+from draxet.job.file import save_job
+from draxet.job.machine import MACHINES, KeepClear, Machine
+from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Pocket, Score, Side
+from draxet.job.program import Program
+from draxet.job.records import Job, Sheet
+from draxet.job.sides import Run, runs_of, side_of
+from draxet.machines.controller import read_program
+from draxet.machines.rehearsal import Rehearsal, Stock, rehearse
+from draxet.make.cut import give_cut
+from draxet.make.program import program_of
+from draxet.prove.against import against
+from draxet.prove.program_file import compared, program_text, rehearsed, stock_of, write_program
+from tests import shapes  # noqa: F401  finds the demo's folder
+
+import bracket
+
+LASER, ROUTER, PLASMA, PEN = MACHINES
+
+
+def bracket_job(machine: Machine = PLASMA, **sheet: object) -> Job:
+    job = add_contours(Job("Bracket", sheets=(Sheet(width=260, height=280, machine=machine.id, **sheet),)), [c.transformed(Affine.moved(8, 8)) for c in bracket.part()])  # type: ignore[arg-type]
+    return give_cut(set_machine(job, machine), [item.id for item in job.contours], machine.cut_width, 2400)
+
+
+def made(job: Job) -> tuple[Run, Program]:
+    (run,) = runs_of(job)
+    return run, program_of(side_of(job, run), run.sheet, job.machine_of(run.sheet))
+
+
+def played(job: Job, change: object = None) -> Rehearsal:
+    """The rehearsal of a job's file, after somebody changed its text."""
+    run, program = made(job)
+    text = program_text(job, run, program)
+    return rehearsed(change(text) if callable(change) else text, run, job)
+
+
+def kinds(run: Rehearsal) -> set[str]:
+    return {trouble.kind for trouble in run.troubles}
+
+
+class Files(unittest.TestCase):
+    def test_what_is_written_reads_back_as_the_program_in_every_dialect(self) -> None:
+        for machine, inches, numbers, zero in itertools.product(MACHINES, (False, True), (False, True), ("top", "bed")):
+            dialect = replace(machine.dialect, inches=inches, decimals=4 if inches else 3, numbers=numbers, remarks="; …" if numbers else "(…)")
+            job = bracket_job(replace(machine, dialect=dialect), zero=zero, origin=(0.5, 1.0))
+            job = add_operation(job, Score(contours=("contour-2",)))
+            if machine.kind == "router":
+                job = add_operation(add_operation(job, Drill(contours=("contour-4",), peck=1.0)), Pocket(contours=("contour-3",), enter="helix"))
+            if machine.kind == "pen":
+                job = add_operation(replace(job, operations=()), Draw(contours=tuple(item.id for item in job.contours), pen=2))
+            run, program = made(job)
+            for ending in ("nc", "plt") if machine.kind == "pen" else ("nc",):
+                text = program_text(job, run, program, ending)
+                found = compared(f"a.{ending}", text, run, program)
+                with self.subTest(machine=machine.id, inches=inches, zero=zero, ending=ending):
+                    self.assertTrue(found.matches, found)
+                    self.assertEqual(read_program(text).problems, ())
+                    self.assertTrue(text.isascii())
+                    tampered = re.sub(r"(PD|X)(-?\d+)", lambda word: f"{word[1]}{int(word[2]) + 3}", text, count=0)
+                    self.assertFalse(compared(f"a.{ending}", tampered, run, program).matches)
+
+    def test_only_a_machine_that_speaks_it_and_a_job_with_work_are_written(self) -> None:
+        job = bracket_job()
+        run, program = made(job)
+        with tempfile.TemporaryDirectory() as folder:
+            self.assertTrue(write_program(job, run, program, Path(folder) / "a.nc").matches)
+            for path, words in ((Path(folder) / "a.plt", "does not speak"), (Path(folder) / "a.txt", "must end in"), (Path(folder) / "no" / "a.nc", "could not be written")):
+                self.assertRaisesRegex(FormatError, words, write_program, job, run, program, path)
+        self.assertRaisesRegex(FormatError, "nothing would run", program_text, job, run, program_of(replace(job, operations=()), job.sheet, PLASMA))
+
+
+class Controllers(unittest.TestCase):
+    def test_moves_are_followed_in_either_unit_way_and_kind_of_arc(self) -> None:
+        text = "G20 G90\nG0 X1 Y0\nG2 X0 Y1 R1 F10 M3\nG91 G1 X1\nG3 X0 Y2 J1 I0\nG21 G90 G1 X0 Y0 ; back\nG4 P0.5\nM5 M2\n"
+        steps = read_program(text)
+        self.assertEqual(steps.problems, ())
+        np.testing.assert_allclose(steps.to[:, :2], [(25.4, 0), (0, 25.4), (25.4, 25.4), (25.4, 76.2), (0, 0)], atol=1e-9)
+        self.assertAlmostEqual(steps.lengths[1], 25.4 * math.pi / 2, places=6)
+        self.assertAlmostEqual(steps.lengths[3], 25.4 * math.pi, places=6)
+        self.assertEqual((steps.waits, steps.remarks), ({5: 0.5}, ((6, "back"),)))
+
+    def test_what_cannot_be_read_is_told_with_its_line_and_the_rest_is_followed(self) -> None:
+        for line, words in (("G1 X1 Q@", "cannot be read"), ("G77", "G77 is not known"), ("M99", "M99 is not known"), ("G2 X5 Y5 R0.1", "does not reach"), ("G2 X5 Y5", "neither I, J nor R"), ("G2 X5 Y5 I1 J0", "do not fit"), ("G1 X9e9", "word E is not known"), ("G1 X99999999", "kilometre")):
+            steps = read_program(f"G21\n{line}\nG1 X1 Y1\nM2")
+            with self.subTest(line=line):
+                self.assertIn((2, True), [(problem.line, words in problem.words) for problem in steps.problems])
+                np.testing.assert_allclose(steps.to[-1, :2], (1, 1))
+        self.assertIn("no end", read_program("G1 X1").problems[0].words)
+        self.assertEqual(len(read_program("\x00\x01 nonsense ✂\n" * 50)), 0)
+        self.assertEqual(len(read_program("")), 0)
+        self.assertIn("XX is not known", read_program("IN;PU0,0;PD40,40;XX3;").problems[0].words)
+
+
+class Rehearsals(unittest.TestCase):
+    def test_a_sound_file_has_no_trouble_takes_as_long_and_leaves_the_part(self) -> None:
+        for machine in (PLASMA, ROUTER):
+            job = bracket_job(machine)
+            run, program = made(job)
+            played_ = played(job)
+            self.assertEqual(played_.troubles, ())
+            self.assertAlmostEqual(played_.seconds / program.seconds, 1, delta=0.12)
+            self.assertEqual((len(played_.loose), played_.pierces), (5, 5))
+            found = against(played_, [item.contour for item in job.contours], run.sheet.origin_place)
+            self.assertEqual((found.parts, found.missing), (1, ()))
+            self.assertLess(found.too_little, 0.02)
+            self.assertLess(found.too_much, (math.sqrt(2) - 1) * machine.cut_width / 2 + 0.02)  # a round cut leaves a sharp inner corner round
+
+    def test_a_laser_is_through_where_power_and_feed_and_passes_have_it(self) -> None:
+        for power, feed, passes, loose in ((90.0, 600.0, 1, 5), (90.0, 1200.0, 1, 0), (90.0, 1200.0, 2, 5)):
+            job = bracket_job(LASER)
+            job = replace(job, operations=tuple(replace(each, power=power, feed=feed, passes=passes) for each in job.operations))  # type: ignore[type-var]
+            self.assertEqual(len({round(each.area) for each in played(job).loose}), min(loose, 4), (power, feed, passes))
+
+    def test_each_planted_mistake_is_caught_by_the_run_itself(self) -> None:
+        """One of each kind; none of them is in the job, so that no plan could tell."""
+        router, plasma, laser = bracket_job(ROUTER), bracket_job(PLASMA), bracket_job(LASER)
+        deep = lambda text: re.sub(r"Z-3\b", "Z-4.2", text, count=1)  # noqa: E731
+        cases = (
+            ("out-of-reach", plasma, lambda text: text.replace("X188", "X9188", 1) if "X188" in text else re.sub(r"G1 X\d+\.?\d*", "G1 X9188", text, count=1)),
+            ("travel-down", router, lambda text: text.replace("G0 Z8\n", "", 2).replace("G0 Z8\n", "", 1)), ("no-feed", plasma, lambda text: re.sub(r" F\d+\.?\d*", "", text)),
+            ("no-power", laser, lambda text: text.replace("S1000", "S0")), ("no-power", router, lambda text: re.sub(r"M3 S\d+", "M5", text)), ("too-deep", router, deep),
+            ("unreadable", plasma, lambda text: text.replace("M5", "G8", 1)), ("too-fast", plasma, lambda text: text.replace("F2400", "F24000", 1)),
+            ("unreadable", plasma, lambda text: re.sub(r"I(-?\d+)", "I9\\1", text, count=1)), ("travel-down", laser, lambda text: text.replace("M5\n", "", 1)),
+        )  # fmt: skip
+        for kind, job, change in cases:
+            self.assertNotIn(kind, kinds(played(job)))
+            with self.subTest(kind=kind, machine=job.sheet.machine):
+                self.assertIn(kind, kinds(played(job, change)))
+        clamp = set_machine(plasma, replace(PLASMA, keep_clear=(KeepClear(Contour.circle(100, 8, 4), 10.0),)))
+        self.assertIn("keep-clear", kinds(played(clamp)))
+
+    def test_work_on_a_piece_that_came_loose_before_is_caught(self) -> None:
+        job = add_contours(Job(sheets=(Sheet(machine=PLASMA.id),)), [Contour.circle(60, 60, 40), Contour.circle(60, 60, 8)])
+        job = give_cut(job, ["contour-1", "contour-2"], 1.5, 2000)
+        self.assertEqual(kinds(played(job)), set())
+
+        def outer_first(text: str) -> str:
+            head, inner, outer = re.split(r"\(Cut openings\)\n|\(Cut outlines\)\n", text)
+            body, foot = outer.split("G0 X0 Y0\n")
+            return f"{head}G1 F2000\n{body}{inner}G0 X0 Y0\n{foot}"
+
+        late = played(job, outer_first)
+        self.assertEqual(kinds(late), {"loose"})
+        self.assertIn("came loose in line", late.troubles[0].words)
+
+    def test_what_is_missing_or_too_small_is_measured(self) -> None:
+        job = bracket_job()
+        contours = [item.contour for item in job.contours]
+        narrow = played(job, lambda text: re.sub(r"(X|Y)(-?\d+\.?\d*)", lambda word: f"{word[1]}{float(word[2]) * 0.99:.3f}", re.sub(r"(I|J)(-?\d+\.?\d*)", lambda word: f"{word[1]}{float(word[2]) * 0.99:.3f}", text)))
+        found = against(narrow, contours, (0.0, 0.0))
+        self.assertAlmostEqual(found.too_little, 0.01 * math.hypot(248, 272), delta=1.0)
+        none = rehearse(read_program("G21\nM3\nM2"), PLASMA, Stock(300, 300, 3))
+        self.assertEqual(none.seconds, 0.0)
+        self.assertEqual(len(against(none, contours).missing), 0)  # the whole sheet is there still: too much of it
+        self.assertGreater(against(none, contours).too_much, 30)
+
+
+class Commands(unittest.TestCase):
+    def said(self, *arguments: str) -> tuple[int, str, str]:
+        out, err = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            status = command(arguments)
+        return status, out.getvalue(), err.getvalue()
+
+    def test_a_drawing_becomes_a_file_that_is_rehearsed_against_it(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            drawing, program = Path(folder) / "bracket.dxf", Path(folder) / "bracket.nc"
+            drawing.write_bytes(DXF.write([Layer("part", tuple(bracket.part()))], Page(300, 300, 0.01)))
+            status, out, _ = self.said("make", str(drawing), "--machine", "plasma-table", "-o", str(program), "--json")
+            self.assertEqual((status, json.loads(out)["files"]), (0, [str(program)]))
+            status, out, _ = self.said("rehearse", str(program), "--machine", "plasma-table", "--against", str(drawing), "--json")
+            found = json.loads(out)
+            self.assertEqual((status, found["findings"], found["pierces"], found["missing"], found["parts"]), (0, [], 5, 0, 1))
+            self.assertLess(found["too_little_mm"], 0.05)
+            self.assertLess(found["too_much_mm"], 0.35)
+            status, out, _ = self.said("rehearse", str(program), "--machine", "desk-laser")
+            self.assertIn("moves", out)
+            program.write_text(program.read_text().replace("F2400", ""))
+            status, out, _ = self.said("rehearse", str(program), "--machine", "plasma-table")
+            self.assertEqual(status, 1)
+            self.assertIn("works with no feed", out)
+
+    def test_a_job_of_two_sides_becomes_two_files_and_one_that_is_stopped_none(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            job = set_operation(bracket_job(ROUTER), replace(bracket_job(ROUTER).operations[0], back=True))
+            save_job(job, Path(folder) / "b.draxet")
+            status, _, _ = self.said("make", str(Path(folder) / "b.draxet"), "-o", str(Path(folder) / "b.nc"))
+            self.assertEqual((status, sorted(path.name for path in Path(folder).glob("*.nc"))), (0, ["b - Sheet 1 back.nc", "b - Sheet 1.nc"]))
+            far = choose_machine(replace(job, sheets=(replace(job.sheet, x=-4000),)), "sheet-0", ROUTER.id)
+            save_job(far, Path(folder) / "far.draxet")
+            status, out, _ = self.said("make", str(Path(folder) / "far.draxet"), "-o", str(Path(folder) / "far.nc"))
+            self.assertEqual((status, "nothing was written" in out, (Path(folder) / "far.nc").exists()), (1, True, False))
+            for wrong in (("rehearse", str(Path(folder) / "none.nc"), "--machine", "plasma-table"), ("rehearse", str(Path(folder) / "b.draxet"), "--machine", "plasma-table"), ("rehearse", str(Path(folder) / "b - Sheet 1.nc"), "--machine", "saw")):
+                self.assertEqual(self.said(*wrong)[0], 2)
+
+    def test_kinds_of_work_are_told_apart(self) -> None:
+        job = add_contours(Job(sheets=(Sheet(machine=LASER.id, thickness=2.0),)), [Contour.circle(60, 60, 30), Contour.circle(60, 60, 10)])
+        job = add_operation(job, Engrave(contours=("contour-2",), spacing=1.0, feed=9000, power=35))
+        job = add_operation(job, CutThrough(contours=("contour-1",), side=Side.OUTSIDE, width=0.15, feed=700, power=90))
+        run = played(job)
+        self.assertEqual((run.troubles, len(run.loose)), ((), 1))
+        self.assertLess(run.depth[run.work & ~run.through].max(), 0.2)
+        self.assertEqual(stock_of(runs_of(job)[0]).thickness, 2.0)
+
+
+if __name__ == "__main__":
+    unittest.main()
