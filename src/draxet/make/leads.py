@@ -44,6 +44,8 @@ def with_leads(path: Toolpath) -> Toolpath:
 
 
 def _piece_with_leads(path: Toolpath, whole: Contour) -> Toolpath:
+    """Straight leads: an arc would bend over the tab beside it, and cut it off on its other side."""
+    path = replace(path, shape="straight")
     lead = _fitting(path)
     if not lead:
         return path

@@ -13,8 +13,11 @@ from draxet.job.operations.engrave import area_of
 from draxet.machines.rehearsal import Rehearsal
 from draxet.record import record
 
-__all__ = ["Against", "against"]
+__all__ = ["Against", "against", "parts_loose", "parts_of"]
 
+_LIKE = 0.1
+"""Of its area: so much a piece may differ from the part that it is."""
+_SPECK = 1.0
 _EVERY = 0.25
 """mm: so near to each other are the places at which edges are compared."""
 
@@ -22,7 +25,7 @@ _EVERY = 0.25
 @record(frozen=True, eq=False)
 class Against:
     """too_much, too_little : how far what is left stands over the edge of its part, and how far it lies within it, at most, in mm, and where; missing : middles of
-    parts of which nothing is left. parts : how many were compared."""
+    parts of which nothing is left. parts : how many were compared; held : how many of them still hang on the sheet by tabs, of which too much is not told."""
 
     too_much: float = 0.0
     too_much_at: tuple[float, float] = (0.0, 0.0)
@@ -30,6 +33,7 @@ class Against:
     too_little_at: tuple[float, float] = (0.0, 0.0)
     missing: tuple[tuple[float, float], ...] = ()
     parts: int = 0
+    held: int = 0
 
 
 def against(run: Rehearsal, contours: Sequence[Contour], away: tuple[float, float] = (0.0, 0.0)) -> Against:
@@ -39,14 +43,13 @@ def against(run: Rehearsal, contours: Sequence[Contour], away: tuple[float, floa
     ----------
     away : where the program's origin lies, as the contours count.
     """
-    closed = [contour for contour in contours if contour.closed]
-    wanted = shapely.get_parts(shapely.transform(area_of(closed), lambda points: points - np.array(away)))
+    wanted = parts_of(contours, away)
     pieces = run.left
     if not len(wanted) or not pieces:
         return Against(missing=tuple(_middle(part) for part in wanted), parts=len(wanted))
     tree = shapely.STRtree(pieces)
     much, little = (0.0, (0.0, 0.0)), (0.0, (0.0, 0.0))
-    missing = []
+    missing, held = [], 0
     for part in wanted:
         near = tree.query(part, predicate="intersects")
         shares = [part.intersection(pieces[k]).area for k in near.tolist()]
@@ -54,9 +57,35 @@ def against(run: Rehearsal, contours: Sequence[Contour], away: tuple[float, floa
             missing.append(_middle(part))
             continue
         piece = pieces[int(near[int(np.argmax(shares))])]
-        over, under = _beyond(piece, part), _beyond(part, piece)
-        much, little = max(much, over, key=lambda each: each[0]), max(little, under, key=lambda each: each[0])
-    return Against(much[0], much[1], little[0], little[1], tuple(missing), len(wanted))
+        little = max(little, _beyond(part, piece), key=lambda each: each[0])
+        if piece.area > (1 + _LIKE) * part.area + _SPECK and _hangs(piece, part, run):
+            held += 1
+        else:
+            much = max(much, _beyond(piece, part), key=lambda each: each[0])
+    return Against(much[0], much[1], little[0], little[1], tuple(missing), len(wanted), held)
+
+
+def _hangs(piece: Any, part: Any, run: Rehearsal) -> bool:
+    """Whether a part is cut nearly all round, and hangs on what is round it by tabs: then nobody can say what of that is too much."""
+    beside = part.buffer(float(run.width[run.work].max(initial=0.0)) / 2).exterior
+    return bool(beside.difference(piece).length > 0.6 * beside.length)
+
+
+def parts_of(contours: Sequence[Contour], away: tuple[float, float] = (0.0, 0.0)) -> list[Any]:
+    """The areas that closed contours bound, every second of nested ones an opening, as a program counts whose origin lies `away`."""
+    closed = [contour for contour in contours if contour.closed]
+    return list(shapely.get_parts(shapely.transform(area_of(closed), lambda points: points - np.array(away))))
+
+
+def parts_loose(run: Rehearsal, parts: Sequence[Any]) -> list[int | None]:
+    """For each piece that comes loose the number of the part that it is; None where it is waste."""
+    found: list[int | None] = []
+    tree = shapely.STRtree(list(parts))
+    for piece in run.loose:
+        near = [k for k in tree.query(piece.shape, predicate="intersects").tolist() if abs(shapely.Polygon(parts[k].exterior).area - piece.area) < _LIKE * piece.area]
+        best = max(near, key=lambda k: float(parts[k].intersection(piece.shape).area), default=None)
+        found.append(best if best is not None and parts[best].intersection(piece.shape).area > (1 - _LIKE) * parts[best].area else None)
+    return found
 
 
 def _beyond(shape: Any, other: Any) -> tuple[float, tuple[float, float]]:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
@@ -12,6 +10,7 @@ from draxet.geometry.affine import Affine
 from draxet.job.program import Program
 from draxet.job.sides import Run, mirror_of
 from draxet.record import record
+from draxet.ui.canvas.moves import add_move
 from draxet.ui.look.tokens import Tokens
 
 __all__ = ["ProgramPainter"]
@@ -63,13 +62,7 @@ class ProgramPainter:
                 path.moveTo(*begin)
                 if work and len(self._beginnings) <= _MOST_BEGINNINGS:
                     self._beginnings.append(QPointF(*begin))
-            if turn:
-                radius = math.dist(begin, centre)
-                box = QRectF(centre[0] - radius, centre[1] - radius, 2 * radius, 2 * radius)
-                start = -math.degrees(math.atan2(begin[1] - centre[1], begin[0] - centre[0]))  # the library counts clockwise where y is up
-                path.arcTo(box, start, -math.degrees(turn))
-            else:
-                path.lineTo(*to)
+            add_move(path, begin, to, centre, turn)
         self._put(path, kind)
 
     def _put(self, path: QPainterPath, work: bool) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Hashable
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRectF, Qt, QTimer
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QResizeEvent
@@ -30,6 +31,9 @@ from draxet.ui.shell.falling import Falling
 from draxet.ui.shell.session import Session, Stage
 from draxet.units import format_length
 
+if TYPE_CHECKING:
+    from draxet.ui.canvas.played import PlayedPainter
+
 __all__ = ["ShownCanvas"]
 
 _FLASH_MS = 450
@@ -51,6 +55,7 @@ class ShownCanvas(QWidget):
         self._inks = InkPainter()
         self.worked = WorkedPainter()
         self._programs = ProgramPainter()
+        self._played: PlayedPainter | None = None
         self._over, self._chosen, self._beyond = RestLayer(clear=True), ContourPainter(), ContourPainter()
         self._before = ViewsBefore()
         self._pointer: tuple[float, float] | None = None
@@ -146,7 +151,7 @@ class ShownCanvas(QWidget):
         strength = 1.0 if self._only == "picture" else 0.0 if self._only == "contours" else session.strength
         state: Hashable = (
             tuple((p.id, p.to_job, p.visible, p.strength, p.square, p.steps, session.pictures.ready(p), session.pictures.decoded(p)) for p in session.job.pictures), session.job.sheets,
-            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, tuple(map(id, items)), tuple(map(id, session.job.helpers)), hidden, id(self.cuts.bands), id(self.worked.lines), id(session.looked.programs), self._only, session.shows_inks,
+            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, tuple(map(id, items)), tuple(map(id, session.job.helpers)), hidden, id(self.cuts.bands), id(self.worked.lines), id(session.looked.programs), bool(tool and tool.plays), self._only, session.shows_inks,
         )  # fmt: skip
         image = self._rest.image(self.size(), self.devicePixelRatioF(), self.camera, state, self._paint_rest)
         painter = QPainter(self)
@@ -168,13 +173,14 @@ class ShownCanvas(QWidget):
             picture = session.picture
             paint_picture(painter, picture, session.pictures.shown(picture)[0], to_view, clip, 1.0, session.ink_below)
         if self._only != "picture":
-            if session.stage in (Stage.MAKE, Stage.PROVE):
+            worked = session.stage in (Stage.MAKE, Stage.PROVE) and not (session.tool and session.tool.plays)
+            if worked:
                 self.cuts.paint(painter, to_view, clip, t)
             self._inks.paint(painter, to_view, clip, t.marking_blue)
             halo = t.halo if self._strength() > _HALO_FROM and any(p.visible for p in session.job.pictures) else ""
             self._helpers.paint(painter, to_view, clip, t.quiet, _HELPER_PEN, halo=halo, dashed=True)
             self._contours.paint(painter, to_view, clip, t.marking_blue, halo=halo)
-            if session.stage in (Stage.MAKE, Stage.PROVE):
+            if worked:
                 self.worked.paint(painter, to_view, clip)
                 self._programs.show(session.looked.programs, runs_of(session.job))
                 self._programs.paint(painter, to_view, clip, t)
@@ -208,6 +214,7 @@ class ShownCanvas(QWidget):
         marks += [_guide_line(guide.x, guide.y, guide.angle, self.camera, self.width(), self.height()) for guide in session.job.guides]
         if self._pulled is not None:
             marks.append(_guide_line(*self._pulled, self.camera, self.width(), self.height()))
+        self._paint_played(painter)
         self._paint_over(painter)
         if self._flash:
             marks.append(ContourMark(self._flash, "fault"))
@@ -218,11 +225,21 @@ class ShownCanvas(QWidget):
         if session.stage not in (Stage.GATHER, Stage.TRUE_UP) and not (session.tool and session.tool.shows_bridges):
             marks += [SignMark(bridge.x, bridge.y, "bridge") for bridge in session.job.bridges]
         paint_marks(painter, marks, self.camera, (self.width(), self.height()), self._t, self._paint_lens)
-        if session.stage in (Stage.MAKE, Stage.PROVE) and session.job.cut_of:
+        if session.stage in (Stage.MAKE, Stage.PROVE) and session.job.cut_of and not (session.tool and session.tool.plays):
             widths = sorted({operation.width for operation in session.job.cut_of.values()})
             words = "cut, " + " and ".join(format_length(w, session.job.unit) for w in widths[:2]) + " wide"
             self.cuts.paint_tags(painter, session.job, self.camera, self._t)
             self.cuts.paint_legend(painter, session.job, (self.width(), self.height()), words, self._t)
+
+    def _paint_played(self, painter: QPainter) -> None:
+        played = self._session.tool.plays if self._session.tool else None
+        if played is None:
+            return
+        if self._played is None:
+            from draxet.ui.canvas.played import PlayedPainter  # not needed to show a window
+
+            self._played = PlayedPainter()
+        self._played.paint(painter, played.run, played.until, played.parts, played.there.then(self.camera.to_view()), self.size(), self.devicePixelRatioF(), self._t)
 
     def _paint_over(self, painter: QPainter) -> None:
         """What is chosen and what lies beyond the limit, from a layer that is painted anew only where that changes."""

@@ -7,13 +7,18 @@ driven and looked at without a window.
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
+from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
 from draxet.record import record
 
+if TYPE_CHECKING:
+    from draxet.machines.rehearsal import Rehearsal
+
 __all__ = [
-    "AreaMark", "ArrowMark", "BoxMark", "ContourMark", "CrossMark", "LineMark", "MagnifierMark", "MapMark", "Mark", "Pointer", "Prompt", "SignMark", "StartMark", "TagMark", "Tool",
+    "AreaMark", "ArrowMark", "BoxMark", "ContourMark", "CrossMark", "LineMark", "MagnifierMark", "MapMark", "Mark", "Played", "Pointer", "Prompt", "SignMark", "StartMark", "TagMark", "Tool",
     "Waiting",
 ]  # fmt: skip
 
@@ -36,6 +41,17 @@ class Prompt:
     waits: str
     hint: str = ""
     keys: tuple[tuple[str, str], ...] = ()
+
+
+@record(frozen=True, eq=False)
+class Played:
+    """A rehearsal as far as it has run: after so many seconds, where its program's millimetres lie in the job's, and which of the pieces that come loose are
+    parts."""
+
+    run: Rehearsal
+    until: float
+    there: Affine
+    parts: tuple[bool, ...] = ()
 
 
 @record(frozen=True)
@@ -157,6 +173,11 @@ class Tool:
     """Whether it draws the job's bridges itself."""
     shows_falls = False
     """Whether it draws what falls itself."""
+
+    @property
+    def plays(self) -> Played | None:
+        """What of a rehearsal it shows; the job's own cuts and programs stand back then."""
+        return None
 
     @property
     def wants_number(self) -> bool:

@@ -69,6 +69,7 @@ DRAWINGS: dict[str, str] = {
     "engrave": '<path d="M3 3h14v14H3z"/><path d="M5 6h10M5 9h10M5 12h10M5 15h10" opacity=".8"/>',
     "pocket": '<path d="M3 3h14v14H3z"/><path d="M6 6h8v8H6z"/><path d="M8.500 8.500h3v3h-3z"/>',
     "drill": '<circle cx="10" cy="10" r="6.500"/><path d="M10 2v5M10 13v5M2 10h5M13 10h5"/>',
+    "rehearse": '<circle cx="10" cy="10" r="7"/><path d="M8.300 7l4.700 3-4.700 3z"/>',
     "spots": '<path d="M4 15V5h12v10"/><path d="M4 15h4M12 15h4"/><path d="M8 12.5v5M12 12.5v5"/><circle cx="10" cy="5" r="1.8"/>',
     "order": '<path d="M4 4h5v5H4zM11 11h5v5h-5z"/><path d="M11 6.500h4v3"/><path d="M13.500 8l1.500 1.500L16.500 8"/>',
     "fit": '<path d="M3 16V7h4V4h6v3h4v9z"/><path d="M7 16v-5h6v5"/>',

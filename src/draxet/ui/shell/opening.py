@@ -27,9 +27,10 @@ from draxet.ui.shell.session import Session
 if TYPE_CHECKING:
     from draxet.formats.drawing import Drawing
 
-__all__ = ["Opening"]
+__all__ = ["PROGRAM_ENDINGS", "Opening"]
 
 DRAWING_ENDINGS = ("svg", "dxf")
+PROGRAM_ENDINGS = ("nc", "ngc", "gcode", "tap", "cnc", "plt", "hpgl")
 _CASCADE_MM = 15.0
 _LARGEST_FILE = 2_000_000_000
 _FILE_UNITS = {"millimetres": 1.0, "centimetres": 10.0, "inches": 25.4, "pixels, 96 to the inch": 25.4 / 96}
@@ -113,7 +114,9 @@ class Opening:
             except (OSError, ValueError, MemoryError) as error:
                 self._session.refused.emit(f"{name} could not be read: {reason(error)}")
                 continue
-            if is_drawing(data, name):
+            if path.suffix.lower().removeprefix(".") in PROGRAM_ENDINGS:
+                self._session.offer_program(name, data.decode("utf-8-sig", "replace"))
+            elif is_drawing(data, name):
                 self.take_drawing(data, name)
             else:
                 self.take_picture(data, name)

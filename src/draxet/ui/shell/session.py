@@ -126,6 +126,8 @@ class Session(QObject):
         self.read_back: ReadBack | None = None
         self.looked = Looked()
         self.is_reading = False
+        self.offered_program: tuple[str, str] | None = None
+        """The name and the text of a program that came in and is to be rehearsed."""
         self.visited_end = -1
         self.hands_empty = False
         self.hidden: frozenset[str] = frozenset()
@@ -316,6 +318,12 @@ class Session(QObject):
             self._settings[name] = _read_kept(kind, self._settings_read.get(name, {}))
         found: _Kept = self._settings[name]
         return found
+
+    def offer_program(self, name: str, text: str) -> None:
+        """A program came in: it is rehearsed."""
+        self.offered_program = (name, text)
+        self.open_stage(Stage.PROVE)
+        self.tool_asked.emit("rehearse")
 
     def has_kept(self, name: str) -> bool:
         """Whether a tool's settings were kept with the job."""

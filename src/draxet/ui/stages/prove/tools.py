@@ -4,4 +4,7 @@ from draxet.ui.stages.row import ToolRow
 
 __all__ = ["TOOLS"]
 
-TOOLS = (ToolRow("hand-off", "Hand off", "handoff", "hand_off:HandOffTool", "hand_off:HandOffSlip"),)
+TOOLS = (
+    ToolRow("hand-off", "Hand off", "handoff", "hand_off:HandOffTool", "hand_off:HandOffSlip"),
+    ToolRow("rehearse", "Rehearse", "rehearse", "rehearse:RehearseTool", "rehearse:RehearseSlip"),
+)
