@@ -11,7 +11,7 @@ from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.job.machine import Machine
 from draxet.record import record
 
-__all__ = ["Event", "Program"]
+__all__ = ["Event", "Program", "empty_program"]
 
 _WHOLE = 2 * math.pi
 
@@ -104,3 +104,9 @@ class Program:
         every = np.vstack(points) if len(self) else np.zeros((1, 2))
         low, high = every.min(axis=0), every.max(axis=0)
         return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+
+
+def empty_program(machine: Machine) -> Program:
+    """A program without moves."""
+    none, places, numbers = np.zeros(0), np.zeros((0, 2)), np.zeros(0, dtype=np.int64)
+    return Program(machine, np.zeros(2), places, places, none, none > 0, none, none, none, none, numbers, numbers, (), (), ())

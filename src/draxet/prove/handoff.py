@@ -89,8 +89,8 @@ def _moved(layers: Sequence[Layer], x: float, y: float) -> list[Layer]:
     return list(layers) if (x, y) == (0, 0) else [Layer(each.name, tuple(c.transformed(away) for c in each.contours)) for each in layers]
 
 
-def hand_off(job: Job, path: Path, tolerance: float = 0.01, *, back: bool = False) -> ReadBack:
-    """Write what the job's operations cut on a side of the sheet in hand (from the `back` mirrored), as the kind of file that the path's ending names, read it back and
+def hand_off(job: Job, path: Path, tolerance: float = 0.01, *, back: bool = False, frame: bool = False) -> ReadBack:
+    """Write what the job's operations cut on a side of the sheet in hand (from the `back` mirrored, with a `frame` of the sheet's size where that is wanted), as the kind of file that the path's ending names, read it back and
     compare.
 
     A file that does not match takes nobody's place: what was at `path` before stays.
@@ -103,6 +103,9 @@ def hand_off(job: Job, path: Path, tolerance: float = 0.01, *, back: bool = Fals
     if not layers:
         raise FormatError("nothing would leave: no contour on this sheet has an operation yet; give one in Make")
     kind = format_of(path)
+    if frame:
+        x, y, wide, high = job.sheet.x, job.sheet.y, job.sheet.width, job.sheet.height
+        layers.append(Layer(f"frame {wide:g} x {high:g} mm", (Contour.make([(x, y), (x + wide, y), (x + wide, y + high), (x, y + high)]),)))
     layers = _moved(layers, *(job.sheet.origin_place if kind.from_origin else (job.sheet.x, job.sheet.y)))
     data = kind.write(layers, Page(job.sheet.width, job.sheet.height, tolerance))
     bent = not kind.curves and any((c.kinds == CUBIC).any() for layer in layers for c in layer.contours)

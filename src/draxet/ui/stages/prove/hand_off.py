@@ -2,23 +2,50 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
+from typing import Annotated
 
+from PyQt6.QtWidgets import QCheckBox, QVBoxLayout
+
+from draxet.files import reason
 from draxet.formats.layer import FormatError
-from draxet.formats.leaving import FORMATS
+from draxet.formats.paper import Backdrop
+from draxet.job.asked import Asked
 from draxet.job.edits import hand_off_noted
-from draxet.job.findings import Gravity
-from draxet.job.sides import runs_of
+from draxet.job.findings import Gravity, count_words
+from draxet.job.program import Program, empty_program
+from draxet.job.ranges import Within
+from draxet.job.sides import Run, runs_of, side_of
+from draxet.make.operator import operators_list
+from draxet.progress import Progress
 from draxet.prove.handoff import ReadBack, hand_off
+from draxet.prove.leaving import KINDS, LeavingRequest, Left, backdrops_seen, file_for, leave
+from draxet.record import record
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.chooser import ask_where
-from draxet.ui.shell.fields import Choice, button, fact_row, label, set_part
+from draxet.ui.shell.fields import Choice, button, emptied, fact_row, label, set_part
+from draxet.ui.shell.questions import ask
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.findings import FindingRows
 from draxet.ui.stages.picking import PickTool
+from draxet.ui.stages.setting_rows import SettingRows
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["HandOffSlip", "HandOffTool"]
+
+
+KINDS_BY_KEY = {key: name for key, name, _ in KINDS}
+
+
+@record
+class LeavingSettings:
+    """kinds : of files that leave. frame : whether drawings have one of the sheet's size. dpi, transparent : of the picture."""
+
+    kinds: tuple[str, ...] = ("dxf",)
+    frame: Annotated[bool, Asked("A frame of the sheet's size")] = False
+    dpi: Annotated[float, Within(20.0, 2400.0), Asked("Picture", " dpi")] = 300.0
+    transparent: Annotated[bool, Asked("Picture without a ground")] = False
 
 
 class HandOffTool(PickTool):
@@ -31,18 +58,22 @@ class HandOffSlip(Slip):
     """What to look at first, the kind of file, and what was read back."""
 
     def __init__(self, session: Session, tool: Tool) -> None:
-        super().__init__(session, "Hand off", "Only contours with an operation leave, in millimetres, one layer for each operation. Lines stand for the part's edge; the layer names say side and cut width.")
+        super().__init__(session, "Hand off", "Only contours with an operation leave, in millimetres. Everything is read back before it takes the place of an older file.")
         self._findings = FindingRows(session, "Nothing to look at: ready to leave.")
-        self.kind = Choice([(each.ending, each.name) for each in FORMATS], "Kind of file")
-        self._kind = FORMATS[0].ending
-        self.kind.set_value(self._kind)
-        self.kind.chosen.connect(lambda key: setattr(self, "_kind", key))
+        self.ticks = {key: QCheckBox(name) for key, name, _ in KINDS}
+        for key, box in self.ticks.items():
+            box.setChecked(key in self.settings.kinds)
+            box.clicked.connect(self._ticked)
+        self.asked = self.ask_later()
         self._sheet = label("", "quiet", wrap=True)
         self.side = Choice([("face", "the face"), ("back", "the back")], "Side of the sheet")
         self._side = "face"
         self.side.chosen.connect(self._set_side)
         self.go = button("Hand off …", "main", self._ask)
-        self.add(self._findings, label("Kind of file"), self.kind, self._sheet, self.side, self.go, label("Read back", "section"))
+        self.add(self._findings, label("What leaves", "section"), *self.ticks.values(), self.asked, self._sheet, self.side, self.go)
+        self._left = QVBoxLayout()
+        self.body.addLayout(self._left)
+        self.add(label("The drawing, read back", "section"))
         file, self._file = fact_row("File")
         contours, self._contours = fact_row("Contours, closed")
         worst, self._worst = fact_row("Greatest difference")
@@ -64,20 +95,93 @@ class HandOffSlip(Slip):
         sides = self._sides()
         return (self._side == "back") in sides and self._side == "back" if len(sides) > 1 else sides == [True]
 
+    @property
+    def settings(self) -> LeavingSettings:
+        return self.session.settings("leaving", LeavingSettings)
+
+    def ask_later(self) -> SettingRows:
+        """Rows for what else is asked; they are added in their place."""
+
+        def change(name: str, value: object, gesture: object = None) -> None:
+            setattr(self.settings, name, value)
+            self.refresh()
+
+        return SettingRows(self.session, self.settings, change)
+
+    def _ticked(self) -> None:
+        self.settings.kinds = tuple(key for key, box in self.ticks.items() if box.isChecked())
+        self.refresh()
+
+    @property
+    def run(self) -> Run:
+        return Run(self.session.job.sheet, self.back)
+
     def _ask(self) -> None:
-        job = self.session.job
+        """Where to, and by what name; what is there already is told by the names that it really has."""
+        job, kinds = self.session.job, self.settings.kinds
+        if not kinds:
+            self.session.refused.emit("Tick what is to leave first.")
+            return
         folder = self.session.path.parent if self.session.path else Path.home()
         name = job.name if len(job.sheets) == 1 else f"{job.name} - {job.sheet.name}"
         name = f"{name} - back" if self.back else name
-        path = ask_where(self, "Hand off", folder / f"{name.replace('/', '-')}.{self._kind}", self._kind, self._kind.upper())
-        if path is not None:
-            self.hand_off(path)
+        first = file_for(self._request(folder, name.replace("/", "-"), kinds[:1], None), kinds[0])
+        ending = first.suffix.removeprefix(".")
+        path = ask_where(self, "Hand off", folder / f"{name.replace('/', '-')}.{ending}", ending, "The first of the files" if len(kinds) > 1 else KINDS_BY_KEY[kinds[0]])
+        if path is None:
+            return
+        request = self._request(path.parent, path.stem, kinds, None)
+        there = [file_for(request, kind).name for kind in kinds if file_for(request, kind).exists() and file_for(request, kind) != path]
+        if not there or ask(self, "Replace them?", f"{', '.join(there[:4])}{' and others' if len(there) > 4 else ''} {'is' if len(there) == 1 else 'are'} there already.", "", (("replace", "Replace"),), "Cancel"):
+            self.leave_all(path.parent, path.stem)
+
+    def _request(self, folder: Path, name: str, kinds: tuple[str, ...], program: Program | None) -> LeavingRequest:
+        job, s = self.session.job, self.settings
+        machine = job.machine_of(job.sheet)
+        turned = any(run.back for run in runs_of(job) if run.sheet == job.sheet)
+        empty = program or empty_program(machine)
+        return LeavingRequest(job, self.run, empty, folder, name, kinds, s.frame, s.dpi, s.transparent, self.session.looked.findings, operators_list(machine, job.sheet, turned=turned))
+
+    def leave_all(self, folder: Path, name: str) -> None:
+        """Write everything that is ticked, each read back; the drawings first."""
+        kinds, session, job, run = self.settings.kinds, self.session, self.session.job, self.run
+        emptied(self._left)
+        for kind in ("dxf", "svg"):
+            if kind in kinds:
+                self.hand_off(folder / f"{name}.{kind}")
+                if session.read_back is None or not session.read_back.matches:
+                    return
+        rest = tuple(kind for kind in kinds if kind not in ("dxf", "svg"))
+        if not rest:
+            return
+        self.session.leaving.emit()
+        request, store = self._request(folder, name, rest, None), session.pictures
+        pictures = [picture for picture in job.pictures if picture.visible] if {"pdf", "pages"} & set(rest) else []
+
+        def work(report: Progress) -> list[Left]:
+            from draxet.make.program import program_of  # not needed before
+
+            report(0.1, "writing what leaves")
+            backdrops = [Backdrop(store.of(picture, report).levels[0], picture.to_job) for picture in pictures]
+            program = program_of(side_of(job, run), run.sheet, job.machine_of(run.sheet))
+            return leave(replace(request, program=program, backdrops=backdrops_seen(run, backdrops)))
+
+        def done(left: list[Left]) -> None:
+            for each in left:
+                self._left.addWidget(label(f"{each.file}: {each.words}", "sound" if each.matches else "fault", wrap=True))
+            if "program" in rest and all(each.matches for each in left) and session.job.work_digest(run.sheet) == job.work_digest(run.sheet):
+                session.edit("hand off", hand_off_noted(session.job, file_for(request, "program").name, back=run.back))
+            good = sum(each.matches for each in left)
+            session.said.emit(f"{count_words(good, 'file')} handed off and read back" if good == len(left) else f"{count_words(len(left) - good, 'file')} did not read back and {'was' if len(left) - good == 1 else 'were'} not kept")
+            self.refresh()
+
+        session.workers.run("leaving", work, done, lambda error: session.refused.emit(f"{reason(error)[:1].upper()}{reason(error)[1:]}."))
 
     def hand_off(self, path: Path) -> None:
         """Write the file, read it back and show what was found."""
         self.session.leaving.emit()
         try:
-            back = self.session.read_back = hand_off(self.session.job, path, back=self.back)
+            back = self.session.read_back = hand_off(self.session.job, path, back=self.back, frame=self.settings.frame)
         except FormatError as error:
             self.session.refused.emit(str(error))
             return
@@ -92,6 +196,9 @@ class HandOffSlip(Slip):
         job, back = self.session.job, self.session.read_back
         self._findings.show_findings(self.session.looked.findings)
         self.go.setEnabled(bool(job.operations))
+        for name in ("dpi", "transparent"):
+            self.asked.rows[name].setVisible("png" in self.settings.kinds)
+        self.asked.rows["frame"].setVisible(bool({"dxf", "svg"} & set(self.settings.kinds)))
         left = [sheet.name for sheet in job.sheets_with_work if not job.is_handed_off(sheet)]
         sides = self._sides()
         self.side.setVisible(len(sides) > 1)

@@ -1,0 +1,225 @@
+"""Sheets on paper: PDF at true size, on one page or on several that join, with pictures and contours together; and a job's facts on one page."""
+
+from __future__ import annotations
+
+import io
+import math
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from draxet.geometry.affine import Affine
+from draxet.geometry.arrays import NDArray
+from draxet.geometry.contour import Contour
+from draxet.geometry.spans import ARC, CUBIC
+from draxet.formats.layer import FormatError, Layer
+from draxet.record import record
+
+__all__ = ["CHECK_MM", "Backdrop", "facts_pdf", "read_pages", "sheet_pdf", "tiled_pdf"]
+
+_POINT = 72 / 25.4
+CHECK_MM = 50.0
+"""The side of the square by which a print is checked."""
+_MARGIN, _FOOT = 10.0, 70.0
+_A4 = (210.0, 297.0)
+_TILE = (180.0, 257.0)
+"""Of an A4 page: what each tile shows; the next one goes on where it ends."""
+_LINE = 0.25
+_MOST_PAGES = 200
+
+
+@record(frozen=True, eq=False)
+class Backdrop:
+    """A picture beneath contours: (rows, columns) or (rows, columns, 3) of uint8, and where its pixels lie on the sheet, in mm."""
+
+    pixels: NDArray[Any]
+    to_sheet: Affine
+
+
+def sheet_pdf(layers: Sequence[Layer], width: float, height: float, words: Sequence[str], backdrops: Sequence[Backdrop] = ()) -> bytes:
+    """A sheet at true size on one page of its own size, with a foot that says what it is and a square to check the print by."""
+    out, canvas = _canvas(width + 2 * _MARGIN, height + 2 * _MARGIN + _FOOT)
+    canvas.translate(_MARGIN, _MARGIN + _FOOT)
+    _drawn(canvas, layers, width, height, backdrops)
+    canvas.translate(0, -_FOOT - _MARGIN / 2)
+    _foot(canvas, words)
+    canvas.save()
+    return out.getvalue()
+
+
+def tiled_pdf(layers: Sequence[Layer], width: float, height: float, words: Sequence[str], backdrops: Sequence[Backdrop] = ()) -> bytes:
+    """A sheet at true size over several A4 pages that join at their marks, and a last one with the square to check the print by.
+
+    Raises
+    ------
+    FormatError : where they would be too many.
+    """
+    across, up = math.ceil(width / _TILE[0] - 1e-9), math.ceil(height / _TILE[1] - 1e-9)
+    if across * up > _MOST_PAGES:
+        raise FormatError(f"the sheet would be {across * up} A4 pages, {_MOST_PAGES} at most; hand off one page at true size")
+    out, canvas = _canvas(*_A4)
+    left, low = (_A4[0] - _TILE[0]) / 2, (_A4[1] - _TILE[1]) / 2
+    for row in reversed(range(up)):
+        for column in range(across):
+            canvas.saveState()
+            path = canvas.beginPath()
+            path.rect(left, low, *_TILE)
+            canvas.clipPath(path, stroke=0, fill=0)
+            canvas.translate(left - column * _TILE[0], low - row * _TILE[1])
+            _drawn(canvas, layers, width, height, backdrops)
+            canvas.restoreState()
+            _marks(canvas, left, low)
+            _text(canvas, left, low - 8, f"column {column + 1} of {across}, row {up - row} of {up} from above: {words[0] if words else ''}", 3.2)
+            canvas.showPage()
+            canvas.scale(_POINT, _POINT)
+    canvas.translate(left, _A4[1] / 2)
+    _foot(canvas, words)
+    canvas.save()
+    return out.getvalue()
+
+
+def facts_pdf(title: str, facts: Sequence[tuple[str, str]], notes: Sequence[str], layers: Sequence[Layer], width: float, height: float) -> bytes:
+    """One A4 page: a title, facts in two columns, notes, and the sheet drawn small."""
+    out, canvas = _canvas(*_A4)
+    _text(canvas, 20, 272, title, 7)
+    y = 260.0
+    for name, value in facts:
+        _text(canvas, 20, y, name, 3.6)
+        for part in _wrapped(value, 62):
+            _text(canvas, 70, y, part, 3.6)
+            y -= 5.4
+    y -= 4
+    for note in notes:
+        for part in _wrapped(note, 92):
+            _text(canvas, 20, y, part, 3.4)
+            y -= 5.0
+    room = max(y - 30, 40.0)
+    scale = min(170 / width, room / height)
+    canvas.saveState()
+    canvas.translate(20, max(y - scale * height - 4, 15))
+    canvas.scale(scale, scale)
+    _drawn(canvas, layers, width, height, (), line=_LINE / scale)
+    canvas.restoreState()
+    canvas.save()
+    return out.getvalue()
+
+
+def read_pages(path: Path) -> list[tuple[float, float, float]]:
+    """Of each page of a PDF its width and height in mm, and how much of it is dark (0 to 1), by another reader.
+
+    Raises
+    ------
+    FormatError : where it cannot be read.
+    """
+    import pypdfium2
+
+    try:
+        document = pypdfium2.PdfDocument(path)
+        found = []
+        for page in document:
+            wide, high = page.get_size()
+            pixels = np.asarray(page.render(scale=min(1.0, 1500 / max(wide, high))).to_numpy())
+            found.append((wide / _POINT, high / _POINT, float((pixels.min(axis=2) < 200).mean())))
+        document.close()
+    except pypdfium2.PdfiumError as error:
+        raise FormatError(f"{path.name} is no sound PDF") from error
+    return found
+
+
+def _canvas(width: float, height: float) -> tuple[io.BytesIO, Any]:
+    from reportlab.pdfgen.canvas import Canvas  # slow to load
+
+    out = io.BytesIO()
+    canvas = Canvas(out, pagesize=(width * _POINT, height * _POINT), pageCompression=1)
+    canvas.setCreator("Draxet")
+    canvas.scale(_POINT, _POINT)
+    return out, canvas
+
+
+def _drawn(canvas: Any, layers: Sequence[Layer], width: float, height: float, backdrops: Sequence[Backdrop], line: float = _LINE) -> None:
+    """The sheet with its lower left at the origin."""
+    from PIL import Image
+    from reportlab.lib.utils import ImageReader
+
+    canvas.saveState()
+    rim = canvas.beginPath()
+    rim.rect(0, 0, width, height)
+    canvas.clipPath(rim, stroke=0, fill=0)
+    for each in backdrops:
+        high, wide = each.pixels.shape[:2]
+        m = each.to_sheet
+        canvas.saveState()
+        # a picture's rows run down from its upper left; the unit square of the paper's image runs up
+        canvas.transform(m.a * wide, m.d * wide, -m.b * high, -m.e * high, m.c + m.b * high, m.f + m.e * high)
+        canvas.drawImage(ImageReader(Image.fromarray(each.pixels)), 0, 0, 1, 1)
+        canvas.restoreState()
+    canvas.restoreState()
+    canvas.setLineWidth(line)
+    canvas.setStrokeGray(0.6)
+    canvas.rect(0, 0, width, height)
+    canvas.setStrokeGray(0)
+    for layer in layers:
+        for contour in layer.contours:
+            canvas.drawPath(_path(canvas, contour), stroke=1, fill=0)
+
+
+def _path(canvas: Any, contour: Contour) -> Any:
+    path = canvas.beginPath()
+    path.moveTo(*contour.nodes[0].tolist())
+    spans = contour.spans
+    for k, kind in enumerate(contour.kinds.tolist()):
+        end = spans.ends[k].tolist()
+        if kind == CUBIC:
+            path.curveTo(*spans.handles[k, 0].tolist(), *spans.handles[k, 1].tolist(), *end)
+        elif kind == ARC and spans.bulges[k] != 0:
+            _arc(path, spans.take(np.array([k])).arc_shapes())
+        else:
+            path.lineTo(*end)
+    if contour.closed:
+        path.close()
+    return path
+
+
+def _arc(path: Any, shape: Any) -> None:
+    """An arc as cubics of at most a quarter of a turn (within 0.03 % of its radius)."""
+    (cx, cy), r, first, sweep = shape.centres[0].tolist(), float(shape.radii[0]), float(shape.first[0]), float(shape.sweep[0])
+    count = max(math.ceil(abs(sweep) / (math.pi / 2) - 1e-9), 1)
+    step = sweep / count
+    reach = 4 / 3 * math.tan(step / 4) * r
+    for k in range(count):
+        a, b = first + k * step, first + (k + 1) * step
+        path.curveTo(
+            cx + r * math.cos(a) - reach * math.sin(a), cy + r * math.sin(a) + reach * math.cos(a), cx + r * math.cos(b) + reach * math.sin(b), cy + r * math.sin(b) - reach * math.cos(b),
+            cx + r * math.cos(b), cy + r * math.sin(b),
+        )  # fmt: skip
+
+
+def _foot(canvas: Any, words: Sequence[str]) -> None:
+    canvas.setLineWidth(_LINE)
+    canvas.rect(0, 5, CHECK_MM, CHECK_MM)
+    _text(canvas, 3, 27, f"This square is {CHECK_MM:g} mm", 3.6)
+    _text(canvas, 3, 22, "wide: measure it first.", 3.6)
+    for number, line in enumerate(words):
+        _text(canvas, CHECK_MM + 8, 50 - 6 * number, line, 3.6)
+
+
+def _marks(canvas: Any, left: float, low: float) -> None:
+    """Crosses at the corners of a tile."""
+    canvas.setLineWidth(0.15)
+    for x in (left, left + _TILE[0]):
+        for y in (low, low + _TILE[1]):
+            canvas.line(x - 5, y, x + 5, y)
+            canvas.line(x, y - 5, x, y + 5)
+
+
+def _text(canvas: Any, x: float, y: float, words: str, size: float) -> None:
+    canvas.setFont("Helvetica", size)
+    canvas.drawString(x, y, words.encode("latin-1", "replace").decode("latin-1"))
+
+
+def _wrapped(words: str, most: int) -> list[str]:
+    import textwrap
+
+    return textwrap.wrap(words, most) or [""]

@@ -1,0 +1,171 @@
+"""Rehearse, by the mouse and the keys: what the job would write is played, stepped through and scrubbed; a file that is dropped is played as it is."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pypdfium2
+from PIL import Image
+from PyQt6.QtCore import Qt
+
+from draxet.formats.dxf import DXF
+from draxet.formats.paper import read_pages
+from draxet.geometry.contour import Contour
+from draxet.job.edits import add_contours, choose_machine
+from draxet.job.operations import Side
+from draxet.job.records import Job, Sheet
+from draxet.job.sides import runs_of, side_of
+from draxet.make.cut import give_cut
+from draxet.make.program import program_of
+from draxet.prove.leaving import KINDS
+from draxet.prove.program_file import program_text, rehearsed
+from draxet.ui.canvas.played import place_at
+from draxet.ui.shell.session import Stage
+from tests.ui.driver import WindowTest
+
+Key = Qt.Key
+
+
+class RehearseTest(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        job = add_contours(Job("Plate", sheets=(Sheet(width=300, height=200),)), [Contour.make([(50, 50), (250, 50), (250, 150), (50, 150)]), Contour.circle(100, 100, 20), Contour.circle(200, 100, 15)])
+        self.session.start(give_cut(job, [item.id for item in job.contours], 1.5, 1500), None)
+        self.session.open_stage(Stage.PROVE)
+        self.take("rehearse")
+        self.wait_for(lambda: self.session.tool.answer is not None)  # type: ignore[union-attr]
+
+    def text(self) -> str:
+        job = self.session.job
+        (run,) = runs_of(job)
+        return program_text(job, run, program_of(side_of(job, run), run.sheet, job.machine_of(run.sheet)))
+
+    def test_it_is_played_stepped_and_scrubbed(self) -> None:
+        tool = self.session.tool
+        run = tool.answer.run  # type: ignore[union-attr]
+        self.assertEqual((len(run.loose), tool.answer.parts), (3, (False, False, True)))  # type: ignore[union-attr]
+        self.assertIn("Nothing: it can run", self.slip.findings.findChildren(type(self.slip.about))[0].text())  # type: ignore[attr-defined]
+        for k in range(3):
+            self.press(self.slip.later)  # type: ignore[attr-defined]
+            last = max(i for i, number in enumerate(run.run.tolist()) if number == k)
+            self.assertAlmostEqual(tool.seconds, float(run.ends[last]), places=6)  # type: ignore[union-attr]
+        self.press(self.slip.earlier)  # type: ignore[attr-defined]
+        self.press(self.slip.by.button("part"))  # type: ignore[attr-defined]
+        self.press(self.slip.earlier)  # type: ignore[attr-defined]
+        self.press(self.slip.by.button("move"))  # type: ignore[attr-defined]
+        before = tool.seconds  # type: ignore[union-attr]
+        self.press(self.slip.later)  # type: ignore[attr-defined]
+        self.assertGreater(tool.seconds, before)  # type: ignore[union-attr]
+        self.slip.time.setValue(5000)  # type: ignore[attr-defined]
+        self.assertAlmostEqual(tool.seconds, run.seconds / 2, places=3)  # type: ignore[union-attr]
+        self.click(150, 150.75)  # on the upper side
+        x, y = self.session.tool.there.inverse().point(150, 150.75)  # type: ignore[union-attr]
+        self.assertLess(max(abs(a - b) for a, b in zip(place_at(run, tool.seconds), (x, y), strict=True)), 1.0)  # type: ignore[union-attr]
+        self.slip.speed.button("200").click()  # type: ignore[attr-defined]
+        self.keys(Key.Key_Return, on=self.canvas)
+        self.wait_for(lambda: self.session.tool.seconds >= run.seconds)  # type: ignore[union-attr]
+        self.assertEqual(self.slip.play.text(), "Play")  # type: ignore[attr-defined]
+        self.settle(50)
+
+    def test_it_follows_the_job_and_plays_each_side(self) -> None:
+        job = self.session.job
+        openings = next(operation for operation in job.operations if operation.side is Side.INSIDE)  # type: ignore[attr-defined]
+        changed = replace(job, operations=tuple(replace(each, back=True) if each.id == openings.id else each for each in job.operations))  # type: ignore[type-var]
+        self.session.edit("from the back", changed)
+        self.wait_for(lambda: len(self.session.tool.answer.run.loose) == 1)  # type: ignore[union-attr]
+        self.press(self.slip.side.button("back"))  # type: ignore[attr-defined]
+        self.wait_for(lambda: len(self.session.tool.answer.run.loose) == 2)  # type: ignore[union-attr]
+        self.session.undo()
+        self.session.edit("another", choose_machine(self.session.job, "sheet-0", "gantry-router"))
+        self.settle(200)
+
+    def test_a_file_that_is_dropped_is_played_and_its_mistakes_are_shown(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "plate.nc"
+            path.write_text(re.sub(r" F\d+", "", self.text()).replace("M30", "M30\nG1 X1"))
+            self.session.open_stage(Stage.GATHER)
+            self.window.open_files([path])
+            self.wait_for(lambda: getattr(self.session.tool, "file", "") == "plate.nc" and self.session.tool.answer is not None)  # type: ignore[union-attr]
+            self.assertIs(self.session.stage, Stage.PROVE)
+            found = {finding.kind for finding in self.slip.findings.shown}  # type: ignore[attr-defined]
+            self.assertEqual(found, {"no-feed", "unreadable"})
+            self.press(next(each for each in self.slip.findings.findChildren(type(self.slip.play)) if each.text() == "Show"))  # type: ignore[attr-defined]
+            path.write_bytes(bytes(range(256)) * 40)
+            self.slip.open_file(path)  # type: ignore[attr-defined]
+            self.settle(300)
+            self.slip.open_file(Path(folder) / "gone.nc")  # type: ignore[attr-defined]
+            self.assertIn("could not be read", self.top_words)
+        self.press(next(each for each in self.slip.findChildren(type(self.slip.play)) if each.text() == "What the job writes"))  # type: ignore[attr-defined]
+        self.wait_for(lambda: len(self.session.tool.answer.run.loose) == 3)  # type: ignore[union-attr]
+
+    def test_another_job_in_the_midst_of_playing_ends_it(self) -> None:
+        self.press(self.slip.play)  # type: ignore[attr-defined]
+        self.session.history = self.session.history.after_save()
+        self.session.start(Job(), None)
+        self.settle(150)
+        self.session.open_stage(Stage.PROVE)
+        self.take("rehearse")
+        self.settle(100)
+        self.assertIn("nothing to play yet", self.top_words)
+        self.assertFalse(self.slip.play.isEnabled())  # type: ignore[attr-defined]
+
+
+class LeavingTest(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        job = add_contours(Job("Plate", sheets=(Sheet(width=300, height=200),)), [Contour.make([(50, 50), (250, 50), (250, 150), (50, 150)]), Contour.circle(100, 100, 20)])
+        self.session.start(give_cut(job, [item.id for item in job.contours], 1.5, 1500), None)
+        self.session.open_stage(Stage.PROVE)
+        self.settle(100)
+
+    def test_everything_that_is_ticked_leaves_and_is_read_back(self) -> None:
+        with tempfile.TemporaryDirectory() as name:
+            folder = Path(name)
+            for box in self.slip.ticks.values():  # type: ignore[attr-defined]
+                if not box.isChecked():
+                    box.click()
+            self.fill(self.slip.asked["dpi"], "100")  # type: ignore[attr-defined]
+            self.press(self.slip.asked["frame"])  # type: ignore[attr-defined]
+            self.slip.leave_all(folder, "Plate")  # type: ignore[attr-defined]
+            self.wait_for(lambda: "6 files handed off" in self.top_words)
+            names = {path.name for path in folder.iterdir()}
+            self.assertEqual(names, {f"Plate{ending}" for _, _, ending in KINDS})
+            with Image.open(folder / "Plate - picture.png") as picture:
+                self.assertEqual(picture.size, (1181, 787))
+            pages = read_pages(folder / "Plate - true size.pdf")
+            self.assertAlmostEqual(pages[0][0], 320, delta=0.1)
+            self.assertEqual(len(read_pages(folder / "Plate - A4 pages.pdf")), 3)
+            self.assertIn("[ ] Ground on the sheet", (folder / "Plate - before it runs.txt").read_text())
+            self.assertEqual(rehearsed((folder / "Plate.nc").read_text(), runs_of(self.session.job)[0], self.session.job).troubles, ())
+            self.assertIn("frame", " ".join(layer.name for layer in DXF.read(folder / "Plate.dxf")))
+            self.assertTrue(self.session.job.is_handed_off(self.session.job.sheet))
+            self.session.edit("wider", choose_machine(replace(self.session.job, sheets=(replace(self.session.job.sheet, width=400),)), "sheet-0", "plasma-table"))
+            self.assertFalse(self.session.job.is_handed_off(self.session.job.sheet))
+
+    def test_true_size_on_paper_is_true(self) -> None:
+        """The part's edge is dark where it should be, and nowhere else, on a page that another reader renders."""
+        with tempfile.TemporaryDirectory() as name:
+            for key in ("dxf", "pdf"):
+                self.slip.ticks[key].click()  # type: ignore[attr-defined]
+            self.slip.leave_all(Path(name), "Plate")  # type: ignore[attr-defined]
+            self.wait_for(lambda: "1 file handed off" in self.top_words)
+            document = pypdfium2.PdfDocument(Path(name) / "Plate - true size.pdf")
+            pixels = np.asarray(document[0].render(scale=4.0).to_numpy())[..., 0] < 128
+            document.close()
+            scale = 4.0 * 72 / 25.4
+            for angle in np.linspace(0, 2 * np.pi, 40, endpoint=False):
+                for radius, dark in ((20.0, True), (19.4, False), (20.6, False)):
+                    x, y = 10 + 100 + radius * np.cos(angle), 80 + 100 + radius * np.sin(angle)
+                    self.assertEqual(bool(pixels[round(pixels.shape[0] - y * scale - 0.5), round(x * scale - 0.5)]), dark)
+
+    def test_without_a_tick_or_where_the_folder_is_gone_a_sentence_says_so(self) -> None:
+        self.slip.ticks["dxf"].click()  # type: ignore[attr-defined]
+        self.press(self.slip.go)  # type: ignore[attr-defined]
+        self.assertIn("Tick what is to leave", self.top_words)
+        self.slip.ticks["pdf"].click()  # type: ignore[attr-defined]
+        self.slip.leave_all(Path("/nowhere/at all"), "Plate")  # type: ignore[attr-defined]
+        self.wait_for(lambda: "could not be written" in self.top_words)
