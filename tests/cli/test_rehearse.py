@@ -14,6 +14,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
+import shapely
 
 from draxet.cli.commands import run as command
 from draxet.formats.dxf import DXF
@@ -29,7 +30,9 @@ from draxet.job.records import Job, Sheet
 from draxet.job.sides import Run, runs_of, side_of
 from draxet.machines.controller import read_program
 from draxet.machines.rehearsal import Rehearsal, Stock, rehearse
+from draxet.machines.resume import resumed
 from draxet.make.cut import give_cut
+from draxet.make.frame import FRAMES, frame_program
 from draxet.make.program import program_of
 from draxet.prove.against import against
 from draxet.prove.program_file import compared, program_text, rehearsed, stock_of, write_program
@@ -176,6 +179,47 @@ class Rehearsals(unittest.TestCase):
         self.assertEqual(none.seconds, 0.0)
         self.assertEqual(len(against(none, contours).missing), 0)  # the whole sheet is there still: too much of it
         self.assertGreater(against(none, contours).too_much, 30)
+
+
+class GoingOn(unittest.TestCase):
+    def test_from_every_line_of_work_the_rest_is_the_same_and_safe(self) -> None:
+        for machine, ending in ((PLASMA, "nc"), (ROUTER, "nc"), (LASER, "nc"), (replace(ROUTER, dialect=replace(ROUTER.dialect, inches=True, decimals=4)), "nc"), (PEN, "plt")):
+            job = bracket_job(machine)
+            if machine.kind == "pen":
+                job = add_operation(replace(job, operations=()), Draw(contours=tuple(item.id for item in job.contours), pen=2))
+            run, program = made(job)
+            whole = rehearse(read_program(program_text(job, run, program, ending)), machine, stock_of(run))
+            total = float(whole.steps.lengths[whole.work].sum())
+            done = 0.0
+            for number in range(int(whole.run.max()) + 1):
+                mine = whole.run == number
+                rest = rehearse(read_program(resumed(whole, int(np.flatnonzero(mine)[-1]))), machine, stock_of(run))
+                with self.subTest(machine=machine.id, ending=ending, line=number):
+                    self.assertEqual(kinds(rest) - {"loose"}, kinds(whole))
+                    self.assertEqual(rest.pierces, whole.pierces - number)
+                    self.assertAlmostEqual(float(rest.steps.lengths[rest.work].sum()), total - done, delta=0.05)
+                done += float(whole.steps.lengths[mine].sum())
+            self.assertRaisesRegex(ValueError, "nothing is worked from there on", resumed, whole, len(whole.steps) - 1)
+
+    def test_the_frame_runs_round_the_work_and_marks_nothing(self) -> None:
+        for machine in MACHINES:
+            job = bracket_job(machine)
+            if machine.kind == "pen":
+                job = add_operation(replace(job, operations=()), Draw(contours=tuple(item.id for item in job.contours)))
+            run, program = made(job)
+            for how in FRAMES:
+                framed = frame_program(program, how)
+                text = program_text(job, run, framed)
+                self.assertTrue(compared("f.nc", text, run, framed).matches)
+                played_ = rehearsed(text, run, job)
+                self.assertEqual((played_.troubles, played_.cut_mm), ((), 0.0))
+                hull = shapely.Polygon(framed.to)
+                self.assertTrue(hull.buffer(0.01).contains(shapely.MultiPoint(program.to[program.work])))
+                np.testing.assert_allclose(hull.bounds, program.box, atol=0.01)
+        lit = frame_program(made(bracket_job(LASER))[1], "hull", 2.0)
+        played_ = rehearsed(program_text(bracket_job(LASER), runs_of(bracket_job(LASER))[0], lit), runs_of(bracket_job(LASER))[0], bracket_job(LASER))
+        self.assertEqual((len(played_.loose), set(played_.steps.power[played_.work])), (0, {20.0}))
+        self.assertRaises(ValueError, frame_program, program_of(replace(bracket_job(), operations=()), bracket_job().sheet, PLASMA))
 
 
 class Commands(unittest.TestCase):

@@ -102,6 +102,18 @@ class RehearseTest(WindowTest):
         self.press(next(each for each in self.slip.findChildren(type(self.slip.play)) if each.text() == "What the job writes"))  # type: ignore[attr-defined]
         self.wait_for(lambda: len(self.session.tool.answer.run.loose) == 3)  # type: ignore[union-attr]
 
+    def test_what_is_left_of_a_run_that_was_broken_off_is_written(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "rest.nc"
+            self.press(self.slip.later)  # type: ignore[attr-defined]
+            self.slip.write_resumed(path)  # type: ignore[attr-defined]
+            self.assertIn("rest.nc: 2 lines of work left", self.top_words)
+            self.slip.open_file(path)  # type: ignore[attr-defined]
+            self.wait_for(lambda: self.session.tool.file == "rest.nc" and self.session.tool.answer.run.pierces == 2)  # type: ignore[union-attr]
+            self.session.tool.go(1e9)  # type: ignore[union-attr]
+            self.slip.write_resumed(path)  # type: ignore[attr-defined]
+            self.assertIn("Nothing is worked from there on", self.top_words)
+
     def test_another_job_in_the_midst_of_playing_ends_it(self) -> None:
         self.press(self.slip.play)  # type: ignore[attr-defined]
         self.session.history = self.session.history.after_save()
@@ -131,7 +143,7 @@ class LeavingTest(WindowTest):
             self.fill(self.slip.asked["dpi"], "100")  # type: ignore[attr-defined]
             self.press(self.slip.asked["frame"])  # type: ignore[attr-defined]
             self.slip.leave_all(folder, "Plate")  # type: ignore[attr-defined]
-            self.wait_for(lambda: "6 files handed off" in self.top_words)
+            self.wait_for(lambda: "7 files handed off" in self.top_words)
             names = {path.name for path in folder.iterdir()}
             self.assertEqual(names, {f"Plate{ending}" for _, _, ending in KINDS})
             with Image.open(folder / "Plate - picture.png") as picture:

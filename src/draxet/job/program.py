@@ -90,7 +90,7 @@ class Program:
 
     @cached_property
     def box(self) -> tuple[float, float, float, float]:
-        """What its working moves run over: least x, least y, greatest x, greatest y."""
+        """What its working moves run over (all moves of one that works nothing): least x, least y, greatest x, greatest y."""
         points = [self.to[self.work], self.beginnings[self.work]]
         for k in np.flatnonzero((self.turn != 0) & self.work).tolist():
             cx, cy = self.centre[k]
@@ -101,7 +101,7 @@ class Program:
                 along = (angle - begin) % _WHOLE if self.turn[k] > 0 else (begin - angle) % _WHOLE
                 if along <= abs(float(self.turn[k])):
                     points.append(np.array([[cx + r * math.cos(angle), cy + r * math.sin(angle)]]))
-        every = np.vstack(points) if len(self) else np.zeros((1, 2))
+        every = np.vstack(points) if self.work.any() else self.to if len(self) else np.zeros((1, 2))
         low, high = every.min(axis=0), every.max(axis=0)
         return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 

@@ -40,7 +40,7 @@ class Problem:
 @record(frozen=True, eq=False)
 class Steps:
     """m moves as a controller makes them, from the origin on: `to` (m, 3) where each ends in mm, `centre` (m, 2) and `turn` (m,) of arcs, `rapid` (m,), `feed` (m,)
-    in mm a minute, `on` (m,) whether beam, torch, spindle or pen is, `power` (m,) as it was written, `air` (m,), `tool` (m,), `line` (m,) of the text from 1.
+    in mm a minute, `on` (m,) whether beam, torch, spindle or pen is, `power` (m,) as it was written, `air` (m,), `tool` (m,), `line` (m,) of the text from 1, `inches` (m,) whether lengths were in inches.
     waits : seconds before a move, by its number. remarks : of each comment its line and words. lines : the text. problems : what could not be followed."""
 
     to: Points
@@ -53,6 +53,7 @@ class Steps:
     air: Bools
     tool: Ints
     line: Ints
+    inches: Bools
     waits: dict[int, float]
     remarks: tuple[tuple[int, str], ...]
     lines: tuple[str, ...]
@@ -94,13 +95,13 @@ class _Reading:
 
     def go(self, line: int, to: Sequence[float], centre: Sequence[float] = (0.0, 0.0), turn: float = 0.0) -> None:
         rapid = self.motion == 0
-        self.rows.append((*to, *centre, turn, rapid, self.feed, self.on, self.power, self.air, self.tool, line))
+        self.rows.append((*to, *centre, turn, rapid, self.feed, self.on, self.power, self.air, self.tool, line, self.scale != 1.0))
         self.at = list(to)
 
     def steps(self, lines: Sequence[str]) -> Steps:
-        rows = np.array(self.rows, dtype=np.float64).reshape(-1, 13)
+        rows = np.array(self.rows, dtype=np.float64).reshape(-1, 14)
         return Steps(
-            rows[:, :3], rows[:, 3:5], rows[:, 5], rows[:, 6] > 0, rows[:, 7], rows[:, 8] > 0, rows[:, 9], rows[:, 10] > 0, rows[:, 11].astype(np.int64), rows[:, 12].astype(np.int64),
+            rows[:, :3], rows[:, 3:5], rows[:, 5], rows[:, 6] > 0, rows[:, 7], rows[:, 8] > 0, rows[:, 9], rows[:, 10] > 0, rows[:, 11].astype(np.int64), rows[:, 12].astype(np.int64), rows[:, 13] > 0,
             self.waits, tuple(self.remarks), tuple(lines), tuple(self.problems),
         )  # fmt: skip
 

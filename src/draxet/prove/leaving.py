@@ -17,13 +17,13 @@ from draxet.job.program import Program
 from draxet.job.records import Job
 from draxet.job.sides import Run, mirror_of, side_of
 from draxet.prove.handoff import hand_off, layers_of
-from draxet.prove.program_file import write_program
+from draxet.prove.program_file import stock_of, write_program
 from draxet.record import record
 
 __all__ = ["KINDS", "LeavingRequest", "Left", "backdrops_seen", "file_for", "leave"]
 
 KINDS = (
-    ("dxf", "DXF drawing", ".dxf"), ("svg", "SVG drawing", ".svg"), ("program", "Machine program", ".nc"), ("pdf", "PDF at true size", " - true size.pdf"),
+    ("dxf", "DXF drawing", ".dxf"), ("svg", "SVG drawing", ".svg"), ("program", "Machine program", ".nc"), ("frame", "Frame of the job", " - frame.nc"), ("pdf", "PDF at true size", " - true size.pdf"),
     ("pages", "PDF on A4 pages", " - A4 pages.pdf"), ("png", "Picture (PNG)", " - picture.png"), ("list", "Operator's list", " - before it runs.txt"), ("facts", "Job sheet", " - job sheet.pdf"),
 )  # fmt: skip
 """Of each kind of file its key, its name, and how its own name ends."""
@@ -47,6 +47,8 @@ class LeavingRequest:
     findings: tuple[Finding, ...] = ()
     operators: tuple[str, ...] = ()
     backdrops: tuple[Backdrop, ...] = ()
+    framed: Program | None = None
+    """The program that leads round the work."""
 
 
 @record(frozen=True)
@@ -61,8 +63,8 @@ class Left:
 def file_for(request: LeavingRequest, kind: str) -> Path:
     """The name that a kind's file really has."""
     ending = next(each for key, _, each in KINDS if key == kind)
-    if kind == "program" and request.program.machine.kind == "pen":
-        ending = ".plt"
+    if kind in ("program", "frame") and request.program.machine.kind == "pen":
+        ending = ending.replace(".nc", ".plt")
     return request.folder / f"{request.name}{ending}"
 
 
@@ -87,6 +89,17 @@ def _program(request: LeavingRequest, path: Path) -> Left:
     found = write_program(request.job, request.run, request.program, path)
     worst = "moves are missing" if math.isinf(found.worst) else f"within {found.worst:.4f} mm"
     return Left(path.name, found.matches, f"{found.moves} of {found.wanted} moves, {worst}")
+
+
+def _frame(request: LeavingRequest, path: Path) -> Left:
+    """The frame as a program of its own; where it leaves the sheet, that is told."""
+    assert request.framed is not None
+    found = write_program(request.job, request.run, request.framed, path)
+    stock = stock_of(request.run)
+    low, high = request.framed.to.min(axis=0), request.framed.to.max(axis=0)
+    over = max(stock.x - low[0], stock.y - low[1], high[0] - stock.x - stock.width, high[1] - stock.y - stock.height)
+    words = f"{high[0] - low[0]:.1f} × {high[1] - low[1]:.1f} mm"
+    return Left(path.name, found.matches, f"{words}; it leaves the sheet by {over:.1f} mm" if over > 0.05 else words)
 
 
 def _paper(request: LeavingRequest, path: Path) -> Left:
@@ -146,7 +159,7 @@ def _facts(request: LeavingRequest, path: Path) -> Left:
 
 
 _WRITE: dict[str, Callable[[LeavingRequest, Path], Left]] = {
-    "dxf": _drawing, "svg": _drawing, "program": _program, "pdf": _paper, "pages": _pages, "png": _picture, "list": _list, "facts": _facts,
+    "dxf": _drawing, "svg": _drawing, "program": _program, "frame": _frame, "pdf": _paper, "pages": _pages, "png": _picture, "list": _list, "facts": _facts,
 }  # fmt: skip
 
 

@@ -15,7 +15,7 @@ from draxet.job.asked import Asked
 from draxet.job.edits import hand_off_noted
 from draxet.job.findings import Gravity, count_words
 from draxet.job.program import Program, empty_program
-from draxet.job.ranges import Within
+from draxet.job.ranges import OneOf, Within
 from draxet.job.sides import Run, runs_of, side_of
 from draxet.make.operator import operators_list
 from draxet.progress import Progress
@@ -40,12 +40,15 @@ KINDS_BY_KEY = {key: name for key, name, _ in KINDS}
 
 @record
 class LeavingSettings:
-    """kinds : of files that leave. frame : whether drawings have one of the sheet's size. dpi, transparent : of the picture."""
+    """kinds : of files that leave. frame : whether drawings have one of the sheet's size. dpi, transparent : of the picture. around, power : of
+    the frame of the job."""
 
     kinds: tuple[str, ...] = ("dxf",)
-    frame: Annotated[bool, Asked("A frame of the sheet's size")] = False
+    frame: Annotated[bool, Asked("The sheet's rim in drawings")] = False
     dpi: Annotated[float, Within(20.0, 2400.0), Asked("Picture", " dpi")] = 300.0
     transparent: Annotated[bool, Asked("Picture without a ground")] = False
+    around: Annotated[str, OneOf(("box", "hull")), Asked("Frame round the job's", choices=(("box", "box"), ("hull", "hull")))] = "box"
+    power: Annotated[float, Within(0.0, 20.0), Asked("Power of the frame", " %", tip="0 runs it with nothing on")] = 0.0
 
 
 class HandOffTool(PickTool):
@@ -155,16 +158,19 @@ class HandOffSlip(Slip):
         if not rest:
             return
         self.session.leaving.emit()
+        settings = replace(self.settings)
         request, store = self._request(folder, name, rest, None), session.pictures
         pictures = [picture for picture in job.pictures if picture.visible] if {"pdf", "pages"} & set(rest) else []
 
         def work(report: Progress) -> list[Left]:
-            from draxet.make.program import program_of  # not needed before
+            from draxet.make.frame import frame_program  # not needed before
+            from draxet.make.program import program_of
 
             report(0.1, "writing what leaves")
             backdrops = [Backdrop(store.of(picture, report).levels[0], picture.to_job) for picture in pictures]
             program = program_of(side_of(job, run), run.sheet, job.machine_of(run.sheet))
-            return leave(replace(request, program=program, backdrops=backdrops_seen(run, backdrops)))
+            framed = frame_program(program, settings.around, settings.power) if "frame" in rest else None
+            return leave(replace(request, program=program, framed=framed, backdrops=backdrops_seen(run, backdrops)))
 
         def done(left: list[Left]) -> None:
             for each in left:
@@ -198,6 +204,8 @@ class HandOffSlip(Slip):
         self.go.setEnabled(bool(job.operations))
         for name in ("dpi", "transparent"):
             self.asked.rows[name].setVisible("png" in self.settings.kinds)
+        self.asked.rows["around"].setVisible("frame" in self.settings.kinds)
+        self.asked.rows["power"].setVisible("frame" in self.settings.kinds and job.machine_of(job.sheet).kind == "laser")
         self.asked.rows["frame"].setVisible(bool({"dxf", "svg"} & set(self.settings.kinds)))
         left = [sheet.name for sheet in job.sheets_with_work if not job.is_handed_off(sheet)]
         sides = self._sides()

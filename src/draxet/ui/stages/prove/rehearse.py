@@ -10,7 +10,7 @@ import shapely
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QSlider
 
-from draxet.files import plain_words, reason
+from draxet.files import plain_words, reason, write_whole
 from draxet.geometry.affine import Affine
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.operations import CutThrough
@@ -18,12 +18,13 @@ from draxet.job.records import Job
 from draxet.job.sides import Run, mirror_of, runs_of, side_of
 from draxet.machines.controller import read_program
 from draxet.machines.rehearsal import Rehearsal, rehearse
+from draxet.machines.resume import resumed
 from draxet.progress import Progress
 from draxet.prove.against import Against, against, parts_loose, parts_of
 from draxet.prove.program_file import stock_of
 from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, Mark, Played, Pointer, Prompt, TagMark, Tool
-from draxet.ui.shell.chooser import FileChooser
+from draxet.ui.shell.chooser import FileChooser, ask_where
 from draxet.ui.shell.fields import Choice, button, fact_row, label, side_by_side
 from draxet.ui.shell.opening import PROGRAM_ENDINGS
 from draxet.ui.shell.session import Session
@@ -258,7 +259,7 @@ class RehearseSlip(Slip):
         self._facts = [value for _, value in facts]
         self.add(*(row for row, _ in facts), label("What goes wrong", "section"))
         self.findings = FindingRows(session, "Nothing: it can run.")
-        self.add(self.findings, side_by_side(button("A file …", "plain", self._choose), button("What the job writes", "plain", tool.play_job)))
+        self.add(self.findings, side_by_side(button("A file …", "plain", self._choose), button("What the job writes", "plain", tool.play_job)), button("A program from here on …", "plain", self._ask_resumed))
         self._shown: object = None
         self.refresh()
 
@@ -324,6 +325,31 @@ class RehearseSlip(Slip):
             self.session.refused.emit(f"{plain_words(path.name)} could not be read: {reason(error)}.")
             return
         self._tool.take(plain_words(path.name), text)
+
+    def _ask_resumed(self) -> None:
+        job = self.session.job
+        folder = self.session.path.parent if self.session.path else Path.home()
+        ending = "plt" if self._tool.answer and self._tool.answer.run.steps.lines[:1] == ("IN;",) else "nc"
+        path = ask_where(self, "A program from here on", folder / f"{job.name.replace('/', '-')} - from line.{ending}", ending, "Program")
+        if path is not None:
+            self.write_resumed(path)
+
+    def write_resumed(self, path: Path) -> None:
+        """Write what is left to run, from the line of work that is under way; it is rehearsed before it is kept."""
+        answer, tool = self._tool.answer, self._tool
+        if answer is None:
+            return
+        try:
+            text = resumed(answer.run, tool.under_way)
+            rest = rehearse(read_program(text), answer.run.machine, answer.run.stock)
+            wanted = answer.run.run[answer.run.work][-1] - answer.run.run[np.flatnonzero(answer.run.work & (np.arange(len(answer.run.work)) >= tool.under_way))[0]] + 1
+            if rest.pierces != wanted:
+                raise ValueError("what is left could not be told from what has run; begin at an earlier line")
+            write_whole(path, text.encode("ascii", "replace"))
+        except (ValueError, OSError) as error:
+            self.session.refused.emit(f"{reason(error)[:1].upper()}{reason(error)[1:]}.")
+            return
+        self.session.said.emit(f"{path.name}: {count_words(int(wanted), 'line')} of work left, {_clock(rest.seconds)}")
 
     # --- what is shown
 
