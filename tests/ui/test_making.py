@@ -147,6 +147,21 @@ class MakingTest(WindowTest):
         self.fill(self.slip.asked["most_feed"], "50")  # type: ignore[attr-defined]
         self.assertEqual(self.session.job.machine_of(self.session.job.sheet).most_feed, 3000.0)
 
+    def test_how_programs_are_written_is_set_and_taken_back(self) -> None:
+        self.take("machine")
+        words = self.slip.program_words  # type: ignore[attr-defined]
+        self.press(words.asked["numbers"])
+        self.fill(words.asked["decimals"], "4")
+        self.fill(words.words["on"], "M4")
+        words.start.setPlainText("G54\nG17")
+        words.start.finish()
+        dialect = self.session.job.machine_of(self.session.job.sheet).dialect
+        self.assertEqual((dialect.numbers, dialect.decimals, dialect.on, dialect.start), (True, 4, "M4", "G54\nG17"))
+        self.fill(words.asked["decimals"], "40")
+        self.assertIn("Decimals must be", self.top_words)
+        self.session.undo()
+        self.assertEqual((words.start.toPlainText(), words.words["on"].text()), ("", "M4"))
+
     def test_what_is_kept_for_all_jobs_is_offered_in_another_one(self) -> None:
         own = replace(MACHINES[1], id="machine-77", name="Long bed", keep_clear=(KeepClear(Contour.circle(5, 5, 4), 12.0),))
         self.session.edit("choose", choose_machine(set_machine(self.session.job, own), "sheet-0", own.id))

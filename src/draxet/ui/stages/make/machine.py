@@ -28,15 +28,16 @@ from draxet.ui.shell.fields import WordField, button, emptied, fact_row, field_r
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.shelf import keep_machine, keep_recipes, kept_machines
 from draxet.ui.stages.make.machine_parts import MachineParts
+from draxet.ui.stages.make.machine_words import MachineWords
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["MachineSlip", "MachineTool"]
 
 _LARGEST = 20_000_000
 _ASKED = (
-    "reach_x", "reach_y", "speeds", "most_feed", "travel", "acceleration", "least_step", "cut_width", "pierce", "power_scale", "spindle", "safe_height", "plunge", "has_air", "height_control", "tool_change", "arcs",
+    "reach_x", "reach_y", "speeds", "most_feed", "travel", "acceleration", "least_step", "cut_width", "pierce", "power_scale", "burn", "spindle", "safe_height", "plunge", "has_air", "height_control", "tool_change", "arcs",
 )  # fmt: skip
-_ON = {"pierce": ("plasma",), "height_control": ("plasma",), "plunge": ("router",), "spindle": ("router",), "tool_change": ("router", "pen"), "power_scale": ("laser",), "has_air": ("laser", "plasma", "router")}
+_ON = {"pierce": ("plasma",), "height_control": ("plasma",), "plunge": ("router",), "spindle": ("router",), "tool_change": ("router", "pen"), "power_scale": ("laser",), "burn": ("laser",), "has_air": ("laser", "plasma", "router")}
 """Settings that count on some kinds of machine only."""
 
 
@@ -77,7 +78,8 @@ class MachineSlip(Slip):
         self.add(side_by_side(self.copy, self.keep), field_row("Name", self.name, 160), kind)
         self.asked = self.ask(self.machine, self._change, _ASKED)
         self.parts = MachineParts(self, self._change)
-        self.add(self.parts)
+        self.program_words = MachineWords(self, self.machine.dialect, lambda dialect: self._change("dialect", dialect))
+        self.add(self.parts, self.program_words)
         self.add(label("What it takes away, how fast it goes and how it speeds up give the time in the strip below.", "quiet", wrap=True))
         share, self._share = fact_row("Of the sheet")
         time, self._time = fact_row("Machine time")
@@ -237,6 +239,7 @@ class MachineSlip(Slip):
         job, machine = self.session.job, self.machine
         self.asked.show_of(machine)
         self.parts.refresh()
+        self.program_words.show_of(machine.dialect)
         self.name.set_value(machine.name)
         self._kind.setText(machine.kind)
         seconds = sum(program.seconds for run, program in zip(runs_of(job), self.session.looked.programs, strict=False) if run.sheet == job.sheet)
