@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from PyQt6.QtCore import Qt
 
 from draxet.geometry.spread import Spread
@@ -43,6 +45,16 @@ class Made(WindowTest):
         self.assertEqual([finding.words for finding in self.session.looked.findings if finding.gravity is Gravity.STOPS], [])
         return self.session.looked.programs[0]
 
+    def rehearse(self) -> Any:
+        """The rehearsal of what the job writes: nothing goes wrong in it."""
+        self.session.open_stage(Stage.PROVE)
+        self.take("rehearse")
+        self.wait_for(lambda: self.session.tool.answer is not None and not self.window.workers.busy())  # type: ignore[union-attr]
+        answer = self.session.tool.answer  # type: ignore[union-attr]
+        self.assertEqual(([trouble.words for trouble in answer.run.troubles], answer.found.missing, answer.found.uncut, answer.held), ([], (), (), ()))
+        self.assertLess(answer.found.too_little, 0.06)
+        return answer
+
     def give(self, tool: str, ids: set[str]) -> None:
         self.take(tool)
         self.session.select(frozenset(ids))
@@ -83,6 +95,9 @@ class Made(WindowTest):
         self.assertEqual(slow, {2400, 1440})  # the two holes of 22 mm are cut slower
         around = sum(contour.length for contour in bracket.part())
         self.assertAlmostEqual(program.cut_mm, around + 5 * 12, delta=25)
+        answer = self.rehearse()
+        self.assertEqual((len(answer.run.loose), answer.run.pierces, answer.found.held), (5, 5, 0))
+        self.assertLess(answer.found.too_much, 0.6)
 
     def test_the_leaf_is_made_by_the_laser_its_veins_engraved_and_a_line_scored(self) -> None:
         self.session.start(demo_job("leaf"), None)
@@ -127,6 +142,9 @@ class Made(WindowTest):
         cuts = [number for number, name in enumerate(program.operations) if isinstance(next(each for each in self.session.job.operations if each.id == name), CutThrough)]
         cut = sum(length for length, number, work in zip(program.lengths, program.operation.tolist(), program.work.tolist(), strict=True) if work and number in cuts)
         self.assertAlmostEqual(cut, truth, delta=0.01 * truth)
+        answer = self.rehearse()
+        self.assertEqual((len(answer.run.loose), answer.parts.count(True)), (4, 1))
+        self.assertLess(answer.found.too_much, 0.1)
 
     def test_the_badge_is_routed_with_pockets_holes_and_tabs(self) -> None:
         job, spread = demo_job("badge"), Spread(0.25, 0.0, 0.25)
@@ -178,7 +196,8 @@ class Made(WindowTest):
         self.assertEqual({type(operation) for operation in self.session.job.operations}, {Pocket, Drill, CutThrough})
         self.assertEqual(sorted(round(float(event.value), 3) for event in program.events if event.what == "tool"), [2.0, 3.0, 3.175])
         self.assertEqual(round(float(program.depth.max()), 6), 3.0)
-        self.assertTrue(any(event.what == "tool" for event in program.events))
+        answer = self.rehearse()
+        self.assertEqual((answer.run.loose, answer.found.held, len(answer.run.tools)), ((), 1, 3))  # the tabs hold it
 
     def on(self, place: object) -> tuple[float, float]:
         x, y = place.tolist()  # type: ignore[attr-defined]

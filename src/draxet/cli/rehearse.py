@@ -61,7 +61,7 @@ def run_rehearse(options: argparse.Namespace) -> int:
         return int(stops)
     print(f"{len(steps)} moves, {run_through.seconds:.0f} s, {run_through.cut_mm / 1000:.2f} m worked, {run_through.travel_mm / 1000:.2f} m travelled, {run_through.pierces} beginnings, {len(run_through.loose)} pieces come loose")
     if found is not None:
-        print(f"{found.parts} parts: {found.too_much:.3f} mm too much at most, {found.too_little:.3f} mm too little, {len(found.missing)} missing")
+        print(f"{found.parts} parts: {found.too_much:.3f} mm too much at most, {found.too_little:.3f} mm too little, {len(found.missing)} missing, {len(found.uncut)} not cut out")
     for trouble in run_through.troubles:
         print(f"{'stops' if trouble.stops else 'warns'}: {trouble.words}")
     return int(stops)
@@ -102,5 +102,5 @@ def _facts(run_through: Rehearsal, found: Against | None) -> dict[str, Any]:
         "findings": [{"kind": t.kind, "words": t.words, "gravity": "stops" if t.stops else "warns", "line": t.line, "x": t.place[0], "y": t.place[1]} for t in run_through.troubles],
     }  # fmt: skip
     if found is not None:
-        facts |= {"parts": found.parts, "too_much_mm": round(found.too_much, 4), "too_little_mm": round(found.too_little, 4), "missing": len(found.missing)}
+        facts |= {"parts": found.parts, "too_much_mm": round(found.too_much, 4), "too_little_mm": round(found.too_little, 4), "missing": len(found.missing), "held": found.held, "uncut": len(found.uncut)}
     return facts

@@ -17,7 +17,7 @@ __all__ = ["Against", "against", "parts_loose", "parts_of"]
 
 _LIKE = 0.1
 """Of its area: so much a piece may differ from the part that it is."""
-_SPECK = 1.0
+_ON_RIM = 0.01
 _EVERY = 0.25
 """mm: so near to each other are the places at which edges are compared."""
 
@@ -25,7 +25,8 @@ _EVERY = 0.25
 @record(frozen=True, eq=False)
 class Against:
     """too_much, too_little : how far what is left stands over the edge of its part, and how far it lies within it, at most, in mm, and where; missing : middles of
-    parts of which nothing is left. parts : how many were compared; held : how many of them still hang on the sheet by tabs, of which too much is not told."""
+    parts of which nothing is left. parts : how many were compared; held : how many of them still hang on the sheet by tabs, of which too much is not told; uncut :
+    middles of those that were not parted from the sheet at all."""
 
     too_much: float = 0.0
     too_much_at: tuple[float, float] = (0.0, 0.0)
@@ -34,6 +35,7 @@ class Against:
     missing: tuple[tuple[float, float], ...] = ()
     parts: int = 0
     held: int = 0
+    uncut: tuple[tuple[float, float], ...] = ()
 
 
 def against(run: Rehearsal, contours: Sequence[Contour], away: tuple[float, float] = (0.0, 0.0)) -> Against:
@@ -45,24 +47,28 @@ def against(run: Rehearsal, contours: Sequence[Contour], away: tuple[float, floa
     """
     wanted = parts_of(contours, away)
     pieces = run.left
-    if not len(wanted) or not pieces:
+    if not wanted or not pieces:
         return Against(missing=tuple(_middle(part) for part in wanted), parts=len(wanted))
-    tree = shapely.STRtree(pieces)
+    middles = [_middle(part) for part in wanted]
+    piece_at, part_in = shapely.STRtree(shapely.points(middles)).query(pieces, predicate="contains")
+    of_part = dict(zip(part_in.tolist(), piece_at.tolist(), strict=True))
+    stock = run.stock
+    rim = shapely.box(stock.x, stock.y, stock.x + stock.width, stock.y + stock.height).exterior
+    on_rim = [bool(piece.distance(rim) < _ON_RIM) for piece in pieces]
     much, little = (0.0, (0.0, 0.0)), (0.0, (0.0, 0.0))
-    missing, held = [], 0
-    for part in wanted:
-        near = tree.query(part, predicate="intersects")
-        shares = [part.intersection(pieces[k]).area for k in near.tolist()]
-        if not shares or max(shares) < 0.5 * part.area:
-            missing.append(_middle(part))
+    missing, uncut, held = [], [], 0
+    for number, part in enumerate(wanted):
+        if number not in of_part:
+            missing.append(middles[number])
             continue
-        piece = pieces[int(near[int(np.argmax(shares))])]
-        little = max(little, _beyond(part, piece), key=lambda each: each[0])
-        if piece.area > (1 + _LIKE) * part.area + _SPECK and _hangs(piece, part, run):
-            held += 1
+        piece = pieces[of_part[number]]
+        if not on_rim[of_part[number]]:
+            much, little = max(much, _beyond(piece, part), key=lambda each: each[0]), max(little, _beyond(part, piece), key=lambda each: each[0])
+        elif _hangs(piece, part, run):
+            held, little = held + 1, max(little, _beyond(part, piece), key=lambda each: each[0])
         else:
-            much = max(much, _beyond(piece, part), key=lambda each: each[0])
-    return Against(much[0], much[1], little[0], little[1], tuple(missing), len(wanted), held)
+            uncut.append(middles[number])
+    return Against(much[0], much[1], little[0], little[1], tuple(missing), len(wanted), held, tuple(uncut))
 
 
 def _hangs(piece: Any, part: Any, run: Rehearsal) -> bool:

@@ -377,7 +377,7 @@ class RehearseSlip(Slip):
         run, found = answer.run, answer.found
         words = (
             _clock(run.seconds), f"{run.cut_mm / 1000:.2f} m, {run.travel_mm / 1000:.2f} m", f"{run.pierces}, {max(len(run.tools), 1)}", str(len(run.loose)),
-            ("held by tabs" if found.held == found.parts else f"{found.too_much:.2f} mm") if found else "–", f"{found.too_little:.2f} mm" if found else "–",
+            ("held by tabs" if found.held and found.held + len(found.uncut) == found.parts else f"{found.too_much:.2f} mm") if found else "–", f"{found.too_little:.2f} mm" if found else "–",
         )  # fmt: skip
         for value, text in zip(self._facts, words, strict=True):
             value.setText(text)
@@ -385,6 +385,8 @@ class RehearseSlip(Slip):
         rows = [Finding(trouble.kind, trouble.words, Gravity.STOPS if trouble.stops else Gravity.WARNS, "prove", (), (there.point(*trouble.place),)) for trouble in run.troubles[:_MOST_FOUND]]
         if found is not None and found.missing:
             rows.append(Finding("missing", f"Nothing is left of {len(found.missing)} of {found.parts} parts", Gravity.STOPS, "prove", (), tuple(there.point(*place) for place in found.missing)))
+        if found is not None and found.uncut:
+            rows.append(Finding("uncut", f"{count_words(len(found.uncut), 'part')} of {found.parts} {'is' if len(found.uncut) == 1 else 'are'} not cut out of the sheet", Gravity.STOPS, "prove", (), tuple(there.point(*place) for place in found.uncut)))
         if answer.held:
             lost = f"{count_words(len(answer.held), 'part')} come{'s' if len(answer.held) == 1 else ''} loose though tabs were to hold {'it' if len(answer.held) == 1 else 'them'}"
             rows.append(Finding("tabs-cut", lost, Gravity.STOPS, "prove", (), tuple(there.point(*place) for place in answer.held)))
