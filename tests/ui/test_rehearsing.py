@@ -19,6 +19,7 @@ from draxet.job.edits import add_contours, choose_machine
 from draxet.job.operations import Side
 from draxet.job.records import Job, Sheet
 from draxet.job.sides import runs_of, side_of
+from draxet.machines.controller import read_program
 from draxet.make.cut import give_cut
 from draxet.make.program import program_of
 from draxet.prove.leaving import KINDS
@@ -156,6 +157,21 @@ class LeavingTest(WindowTest):
             self.assertIn("frame", " ".join(layer.name for layer in DXF.read(folder / "Plate.dxf")))
             self.assertTrue(self.session.job.is_handed_off(self.session.job.sheet))
             self.session.edit("wider", choose_machine(replace(self.session.job, sheets=(replace(self.session.job.sheet, width=400),)), "sheet-0", "plasma-table"))
+            self.assertFalse(self.session.job.is_handed_off(self.session.job.sheet))
+
+    def test_the_chosen_contours_alone_leave_and_sign_nothing(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            self.session.select({"contour-2"})
+            self.press(self.slip.asked["only"])  # type: ignore[attr-defined]
+            for key in ("program", "png"):
+                self.slip.ticks[key].click()  # type: ignore[attr-defined]
+            self.press(self.slip.asked["art"])  # type: ignore[attr-defined]
+            self.slip.leave_all(Path(folder), "Hole")  # type: ignore[attr-defined]
+            self.wait_for(lambda: "2 files handed off" in self.top_words)
+            self.assertEqual([len(layer.contours) for layer in DXF.read(Path(folder) / "Hole.dxf")], [1])
+            self.assertEqual(read_program((Path(folder) / "Hole.nc").read_text()).problems, ())
+            with Image.open(Path(folder) / "Hole - picture.png") as picture:
+                self.assertEqual(picture.size, (496, 496))  # 42 mm at 300 dpi
             self.assertFalse(self.session.job.is_handed_off(self.session.job.sheet))
 
     def test_true_size_on_paper_is_true(self) -> None:

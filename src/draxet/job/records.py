@@ -475,6 +475,8 @@ class Job:
 
         state = hashlib.sha256(repr((sheet.id, sheet.width, sheet.height, sheet.x, sheet.y, sheet.origin, sheet.zero, sheet.thickness)).encode())
         state.update(repr([(bridge.x, bridge.y, bridge.width, bridge.across, bridge.angle) for bridge in self.bridges]).encode() if self.bridges else b"")
+        machine = self.machine_of(sheet)
+        state.update(repr(replace(machine, outline=None, keep_clear=(), name="")).encode())
         state.update(repr((self.orders, self.fits)).encode() if self.orders or self.fits else b"")
         for operation in self.operations:
             state.update(repr((operation.with_contours(()), getattr(operation, "spots", ()))).encode())

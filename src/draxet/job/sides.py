@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Container
 from dataclasses import replace
 
 from draxet.geometry.affine import Affine
 from draxet.job.records import Job, Sheet
 from draxet.record import record
 
-__all__ = ["Run", "mirror_of", "runs_of", "side_of"]
+__all__ = ["Run", "mirror_of", "only", "runs_of", "side_of"]
 
 
 @record(frozen=True)
@@ -26,6 +27,12 @@ def runs_of(job: Job) -> tuple[Run, ...]:
         sides = {operation.back for operation in job.operations if job.worked_on(operation, sheet)}
         found += [Run(sheet, back) for back in sorted(sides)]
     return tuple(found)
+
+
+def only(job: Job, ids: Container[str]) -> Job:
+    """The job with the work on some contours alone."""
+    kept = (operation.with_contours([name for name in operation.contours if name in ids]) for operation in job.operations)
+    return replace(job, operations=tuple(operation for operation in kept if operation.contours))
 
 
 def mirror_of(sheet: Sheet) -> Affine:

@@ -44,6 +44,8 @@ class LeavingRequest:
     frame: bool = False
     dpi: float = 300.0
     transparent: bool = False
+    art: bool = False
+    """Whether the picture shows what is worked alone, and not the whole sheet."""
     findings: tuple[Finding, ...] = ()
     operators: tuple[str, ...] = ()
     backdrops: tuple[Backdrop, ...] = ()
@@ -128,8 +130,13 @@ def _pages(request: LeavingRequest, path: Path) -> Left:
 
 def _picture(request: LeavingRequest, path: Path) -> Left:
     sheet = request.run.sheet
-    data = sheet_png(_layers(request), (0.0, 0.0, sheet.width, sheet.height), request.dpi, transparent=request.transparent)
-    wanted = (round(sheet.width * request.dpi / 25.4), round(sheet.height * request.dpi / 25.4))
+    layers = _layers(request)
+    box = (0.0, 0.0, sheet.width, sheet.height)
+    if request.art:
+        boxes = [contour.box for layer in layers for contour in layer.contours]
+        box = (min(b[0] for b in boxes) - 1, min(b[1] for b in boxes) - 1, max(b[2] for b in boxes) + 1, max(b[3] for b in boxes) + 1)
+    data = sheet_png(layers, box, request.dpi, transparent=request.transparent)
+    wanted = tuple(max(round((high - low) * request.dpi / 25.4), 1) for low, high in ((box[0], box[2]), (box[1], box[3])))
 
     def check(written: Path) -> str:
         wide, high, dpi = read_size(written)

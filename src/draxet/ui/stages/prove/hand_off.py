@@ -16,7 +16,8 @@ from draxet.job.edits import hand_off_noted
 from draxet.job.findings import Gravity, count_words
 from draxet.job.program import Program, empty_program
 from draxet.job.ranges import OneOf, Within
-from draxet.job.sides import Run, runs_of, side_of
+from draxet.job.records import Job
+from draxet.job.sides import Run, only, runs_of, side_of
 from draxet.make.operator import operators_list
 from draxet.progress import Progress
 from draxet.prove.handoff import ReadBack, hand_off
@@ -47,6 +48,8 @@ class LeavingSettings:
     frame: Annotated[bool, Asked("The sheet's rim in drawings")] = False
     dpi: Annotated[float, Within(20.0, 2400.0), Asked("Picture", " dpi")] = 300.0
     transparent: Annotated[bool, Asked("Picture without a ground")] = False
+    art: Annotated[bool, Asked("Only what is worked, not the sheet")] = False
+    only: Annotated[bool, Asked("Only the chosen contours")] = False
     around: Annotated[str, OneOf(("box", "hull")), Asked("Frame round the job's", choices=(("box", "box"), ("hull", "hull")))] = "box"
     power: Annotated[float, Within(0.0, 20.0), Asked("Power of the frame", " %", tip="0 runs it with nothing on")] = 0.0
 
@@ -116,6 +119,12 @@ class HandOffSlip(Slip):
         self.refresh()
 
     @property
+    def _job(self) -> Job:
+        """The job, or its work on the chosen contours alone."""
+        job, chosen = self.session.job, self.session.selection
+        return only(job, chosen) if self.settings.only and chosen else job
+
+    @property
     def run(self) -> Run:
         return Run(self.session.job.sheet, self.back)
 
@@ -139,15 +148,15 @@ class HandOffSlip(Slip):
             self.leave_all(path.parent, path.stem)
 
     def _request(self, folder: Path, name: str, kinds: tuple[str, ...], program: Program | None) -> LeavingRequest:
-        job, s = self.session.job, self.settings
+        job, s = self._job, self.settings
         machine = job.machine_of(job.sheet)
         turned = any(run.back for run in runs_of(job) if run.sheet == job.sheet)
         empty = program or empty_program(machine)
-        return LeavingRequest(job, self.run, empty, folder, name, kinds, s.frame, s.dpi, s.transparent, self.session.looked.findings, operators_list(machine, job.sheet, turned=turned))
+        return LeavingRequest(job, self.run, empty, folder, name, kinds, s.frame, s.dpi, s.transparent, s.art, self.session.looked.findings, operators_list(machine, job.sheet, turned=turned))
 
     def leave_all(self, folder: Path, name: str) -> None:
         """Write everything that is ticked, each read back; the drawings first."""
-        kinds, session, job, run = self.settings.kinds, self.session, self.session.job, self.run
+        kinds, session, job, run, whole = self.settings.kinds, self.session, self._job, self.run, self.session.job
         emptied(self._left)
         for kind in ("dxf", "svg"):
             if kind in kinds:
@@ -175,7 +184,7 @@ class HandOffSlip(Slip):
         def done(left: list[Left]) -> None:
             for each in left:
                 self._left.addWidget(label(f"{each.file}: {each.words}", "sound" if each.matches else "fault", wrap=True))
-            if "program" in rest and all(each.matches for each in left) and session.job.work_digest(run.sheet) == job.work_digest(run.sheet):
+            if "program" in rest and all(each.matches for each in left) and session.job.work_digest(run.sheet) == whole.work_digest(run.sheet) and job is whole:
                 session.edit("hand off", hand_off_noted(session.job, file_for(request, "program").name, back=run.back))
             good = sum(each.matches for each in left)
             session.said.emit(f"{count_words(good, 'file')} handed off and read back" if good == len(left) else f"{count_words(len(left) - good, 'file')} did not read back and {'was' if len(left) - good == 1 else 'were'} not kept")
@@ -187,11 +196,13 @@ class HandOffSlip(Slip):
         """Write the file, read it back and show what was found."""
         self.session.leaving.emit()
         try:
-            back = self.session.read_back = hand_off(self.session.job, path, back=self.back, frame=self.settings.frame)
+            back = self.session.read_back = hand_off(self._job, path, back=self.back, frame=self.settings.frame)
         except FormatError as error:
             self.session.refused.emit(str(error))
             return
-        if back.matches:
+        if back.matches and self._job is not self.session.job:
+            self.session.said.emit(f"{path.name} handed off and read back: it holds what was chosen; the sheet is not signed off by it")
+        elif back.matches:
             self.session.edit("hand off", hand_off_noted(self.session.job, path.name, back=self.back))
             self.session.said.emit(f"{path.name} handed off and read back: it matches the job")
         else:
@@ -202,7 +213,7 @@ class HandOffSlip(Slip):
         job, back = self.session.job, self.session.read_back
         self._findings.show_findings(self.session.looked.findings)
         self.go.setEnabled(bool(job.operations))
-        for name in ("dpi", "transparent"):
+        for name in ("dpi", "transparent", "art"):
             self.asked.rows[name].setVisible("png" in self.settings.kinds)
         self.asked.rows["around"].setVisible("frame" in self.settings.kinds)
         self.asked.rows["power"].setVisible("frame" in self.settings.kinds and job.machine_of(job.sheet).kind == "laser")
