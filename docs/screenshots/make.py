@@ -31,6 +31,7 @@ from draxet.job.steps import Contrast, EvenLight, Specks  # noqa: E402
 from draxet.make.cut import give_cut  # noqa: E402
 from draxet.trueup.true import set_true_lengths  # noqa: E402
 from draxet.ui.app import make_app  # noqa: E402
+from draxet.ui.canvas.camera import Camera  # noqa: E402
 from draxet.ui.demo import demo_job  # noqa: E402
 from draxet.ui.shell.session import Stage  # noqa: E402
 from draxet.ui.shell.window import Window  # noqa: E402
@@ -133,10 +134,15 @@ class Photographer:
         self.window.slips.slip.hand_off(path)
         path.unlink()
         self.take("prove")
+        self.window.commands["rehearse"].run()
+        self.settle(600)
+        self.session.tool.go(0.62 * self.session.tool.answer.run.seconds)
+        self.window.slips.slip.refresh()
+        self.take("rehearse")
         self.square()
         self.tracing()
-        self.symmetry()
         self.stencil()
+        self.laser()
         self.window.workers.close()
 
     def drawing(self) -> None:
@@ -164,7 +170,6 @@ class Photographer:
             self.click(*end)
             self.session.number_typed.emit(words)
             self.window.slips.slip.real.returnPressed.emit()
-        self.take("several-lengths")
         self.match_and_measure()
 
     def square(self) -> None:
@@ -208,26 +213,6 @@ class Photographer:
         self.take("regions")
         self.session.undo()
 
-    def symmetry(self) -> None:
-        """Petals in six sectors of the badge's wheel."""
-        while self.session.history.at > 1:
-            self.session.undo()
-        x, y = self.session.picture.middle
-        self.window.commands["symmetry"].run()
-        self.window.slips.slip.asked["by"].button("ring").click()
-        self.press(x, y)
-        self.window.commands["ellipse"].run()
-        self.press(x + 15.5, y + 4.5)
-        self.press(x + 21, y + 6.5)
-        self.press(x + 14.5, y + 7)
-        self.window.commands["point"].run()
-        self.press(x + 10, y + 3)
-        self.window.commands["draw"].run()
-        self.press(x + 26, y - 4)
-        self.press(x + 31, y + 2)
-        QTest.mouseMove(self.canvas, self.at(x + 27, y + 10))
-        self.take("symmetry")
-
     def stencil(self) -> None:
         """The line's name as stencil lettering, its islands held, and what falls out of it."""
         self.session.history = self.session.history.after_save()
@@ -246,6 +231,39 @@ class Photographer:
         bridge = self.session.job.bridges[-1]
         QTest.mouseMove(self.canvas, self.at(bridge.x, bridge.y))
         self.take("stencil")
+
+    def laser(self) -> None:
+        """The leaf stencil: its veins engraved, a line scored, the rest cut, seen near."""
+        self.session.history = self.session.history.after_save()
+        self.window.commands["what-falls"].run()  # no longer
+        self.session.start(demo_job("leaf"), None)
+        self.window.commands["square"].run()
+        self.window.slips.slip.lens.click()
+        self.settle()
+        self.window.slips.slip.go.click()
+        self.settle(300)
+        self.window.commands["edges"].run()
+        next(action for action in self.window.slips.slip.preset.menu().actions() if action.text().startswith("Shape")).trigger()
+        self.settle(400)
+        self.window.slips.slip.make.click()
+        self.settle(400)
+        plate = max(self.session.job.contours, key=lambda item: abs(item.contour.area))
+        x0, _, x1, y1 = (float(value) for value in plate.contour.box)
+        self.session.select({item.id for item in self.session.job.contours if not x0 <= item.contour.box[0] <= x1})
+        self.window.commands["remove"].run()
+        veins = {item.id for item in self.session.job.contours if 200 < abs(item.contour.area) < 400}
+        others = {item.id for item in self.session.job.contours} - veins
+        self.session.open_stage(Stage.MAKE)
+        for tool, ids in (("cut", others), ("engrave", veins)):
+            self.window.commands[tool].run()
+            self.session.select(frozenset(ids))
+            self.window.slips.slip.give.click()
+            self.settle(200)
+        self.session.select(frozenset())
+        self.settle(1500)
+        self.canvas.camera = Camera(6.5, 380 - 6.5 * (x1 - 45), 300 + 6.5 * (y1 - 45))
+        self.canvas.update()
+        self.take("laser")
 
     def at(self, x: float, y: float) -> QPoint:
         return QPoint(*(round(v) for v in self.canvas.camera.view(x, y)))

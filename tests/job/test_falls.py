@@ -10,8 +10,9 @@ import numpy as np
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
-from draxet.job.edits import add_contours, give_operation
+from draxet.job.edits import add_contours, add_operation, give_operation
 from draxet.job.falls import Fallout, Falls
+from draxet.job.operations import Engrave
 from draxet.job.records import Job, Side
 from draxet.prove.findings import findings_of
 
@@ -61,6 +62,13 @@ class WhatFalls(unittest.TestCase):
         job = add_contours(Job(), [Contour.circle(0, 0, 10)])
         job = give_operation(job, "Cut", [job.contours[0].id], Side.OUTSIDE, 2.0, 100)
         self.assertAlmostEqual(Falls().of(job, job.contours, 1.0, 0.5).pieces[0].area, math.pi * 100, delta=1.5)
+
+    def test_what_is_only_engraved_parts_nothing(self) -> None:
+        job = add_contours(Job(), [PLATE, Contour.circle(50, 30, 10)])
+        job = give_operation(job, "Cut", [job.contours[0].id], Side.OUTSIDE, 1.0, 100)
+        self.assertEqual(len(Falls().of(job, job.contours, 1.0, 0.5).pieces), 2)
+        job = add_operation(job, Engrave(contours=(job.contours[1].id,)))
+        self.assertEqual(len(Falls().of(job, job.contours, 1.0, 0.5).pieces), 1)
 
     def test_walls_are_measured_as_they_are_left(self) -> None:
         """A circle 1.5 mm from the rim, two 1.3 mm apart, and a cut of 0.4 mm on the line."""

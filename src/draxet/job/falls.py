@@ -115,14 +115,14 @@ class Falls:
 
         Parameters
         ----------
-        items : the contours that are cut. width : of a cut that no operation says, in mm. thread : what is narrower hangs by a thread, at most 20 mm. kept :
+        items : the contours that are cut; those that are only worked otherwise part nothing. width : of a cut that no operation says, in mm. thread : what is narrower hangs by a thread, at most 20 mm. kept :
         places of what stays in the hand; without any the largest piece in each outermost contour.
         """
         with self._one_at_a_time:
             return self._of(job, items, width, min(thread, _WIDEST), kept)
 
     def _of(self, job: Job, items: Sequence[ContourItem], width: float, thread: float, kept: Sequence[tuple[float, float]]) -> Fallout:
-        cuts = cuts_of(job, items, width)
+        cuts = cuts_of(job, [item for item in items if item.id in job.cut_of or item.id not in job.worked], width)
         whole, held = ([(cut.contour, cut.side, cut.width) for cut in some] for some in (cuts, cuts_held(cuts, job.bridges).cuts))
         grounds_of, known = self._learn(dict.fromkeys(whole), dict.fromkeys(held), thread)
         bodies, wider = self._hung_together([_array(all_bands) for all_bands in ((b for k in known for b in k.bands), (b for k in known for b in k.wider))])
