@@ -214,8 +214,8 @@ class MakingTest(WindowTest):
         self.assertEqual(set(names), {"Outlines", "Openings", "Circles", "Open lines", "Without an operation"})
         names["Circles"].trigger()
         self.assertEqual(self.session.selection, frozenset({"contour-2", "contour-3"}))
-        holes = next(made for made in self.slip.findChildren(type(self.slip.choose)) if made.text() == "Set the holes to …")  # type: ignore[attr-defined]
-        next(action for action in holes.menu().actions() if action.text() == "M5 thread, drilled 4.2 mm").trigger()
+        holes = next(made for made in self.slip.findChildren(type(self.slip.choose)) if made.text() == "For a thread")  # type: ignore[attr-defined]
+        next(action for action in holes.menu().actions() if action.text() == "M5 · 4.2 mm").trigger()
         self.assertEqual([round(self.session.job.contour_by_id[name].contour.circle_shape[2], 6) for name in ("contour-2", "contour-3")], [2.1, 2.1])  # type: ignore[index]
         self.press(self.slip.give)  # type: ignore[attr-defined]
         (drill,) = [operation for operation in self.session.job.operations if isinstance(operation, Drill)]

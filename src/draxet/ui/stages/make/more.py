@@ -7,14 +7,12 @@ from dataclasses import replace
 from functools import partial
 from typing import Protocol
 
-from PyQt6.QtGui import QAction
-
 from draxet.job.edits import set_operation
 from draxet.job.findings import count_words
 from draxet.job.machine import Machine
 from draxet.job.operations import CutThrough, Drill, Engrave, Operation, Pocket
 from draxet.make.holes import SCREWS, with_holes
-from draxet.ui.shell.fields import Field, field_row, label, menu_button
+from draxet.ui.shell.fields import Field, field_row, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.slip import Slip
 from draxet.units import UnitError, format_number
@@ -86,19 +84,15 @@ def _dots_an_inch(slip: Slip, tool: Giving) -> Callable[[], None]:
 
 
 def _hole_sizes(slip: Slip, tool: Giving) -> None:
-    made = menu_button("Set the holes to …", [])
-    menu = made.menu()
-    assert menu is not None
-    for screw in SCREWS:
-        for words, size in ((f"{screw.name} thread, drilled {screw.core:g} mm", screw.core), (f"{screw.name} passes, {screw.free:g} mm", screw.free)):
-            action = QAction(words, menu)
-            action.triggered.connect(partial(_set_holes, slip.session, tool, size))
-            menu.addAction(action)
-    made.setToolTip("The chosen circles, or those of the operation in hand, become so wide about their middles")
-    slip.add(label("For screws"), made)
+    buttons = []
+    for words, sizes in (("For a thread", [(screw.name, screw.core) for screw in SCREWS]), ("To pass", [(screw.name, screw.free) for screw in SCREWS])):
+        made = menu_button(words, [(f"{name} · {size:g} mm", partial(_set_holes, slip.session, tool, size)) for name, size in sizes])
+        made.setToolTip("The chosen circles, or those of the operation in hand, become as wide as that screw wants them, about their middles")
+        buttons.append(made)
+    slip.add(label("Set the holes to a screw's"), side_by_side(*buttons))
 
 
-def _set_holes(session: Session, tool: Giving, size: float, _: object = None) -> None:
+def _set_holes(session: Session, tool: Giving, size: float) -> None:
     record, job = tool.record, session.job
     ids = [item.id for item in job.contours if item.id in session.selection] or list(record.contours)
     changed, count = with_holes(job, ids, size)
