@@ -21,7 +21,8 @@ from draxet.formats.dxf import DXF
 from draxet.formats.layer import FormatError, Layer, Page
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours, add_operation, choose_machine, set_machine, set_operation
+from draxet.job.edits import add_contours
+from draxet.job.operating import add_operation, choose_machine, set_machine, set_operation
 from draxet.job.file import save_job
 from draxet.job.machine import MACHINES, KeepClear, Machine
 from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Pocket, Score, Side

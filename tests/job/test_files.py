@@ -21,6 +21,7 @@ from draxet.files import write_whole
 from draxet.geometry.contour import Contour
 from draxet.job import edits
 from draxet.job.file import JobFileError, open_job, read_job, save_job
+from draxet.job.operating import give_operation
 from draxet.job.operations import OPERATION_KINDS
 from draxet.job.records import Exactness, Job, Side
 from draxet.job.sound import job_fault
@@ -245,4 +246,4 @@ class SoundEdits(unittest.TestCase):
         self.assertEqual(job_fault(wide, job), "sheet.width must be from 0.001 to 1e+06, got 1e+09")
         far = edits.add_contours(job, [Contour.circle(1e12, 0, 5)])
         self.assertRegex(job_fault(far, job), "contour.contour must lie within 100 km")
-        self.assertEqual(job_fault(edits.give_operation(job, "n" * 5000, [job.contours[0].id], Side.ON, 1, 1), job)[:15], "operation.name ")
+        self.assertEqual(job_fault(give_operation(job, "n" * 5000, [job.contours[0].id], Side.ON, 1, 1), job)[:15], "operation.name ")

@@ -14,6 +14,7 @@ from draxet.geometry.shapes import ellipse, unit_ellipse
 from draxet.job import edits, grouping
 from draxet.job.file import read_job, save_job
 from draxet.job.history import History
+from draxet.job.operating import give_operation
 from draxet.job.records import Job, Side
 from draxet.job.sound import job_fault
 from draxet.mend.nodes import deviation_between, move_node, split_span
@@ -57,7 +58,7 @@ def random_edit(job: Job, rng: random.Random) -> tuple[str, Job]:
             ("copies", lambda: grouping.place_copies(job, some, [place], linked=rng.random() < 0.6)[0]), ("group", lambda: grouping.group_contours(job, some)[0]),
             ("own", lambda: grouping.make_own(job, some)), ("remove", lambda: edits.remove_contours(job, some[:1] if len(ids) > 3 else [])),
             ("helpers", lambda: grouping.make_helpers(job, some[:1])), ("order", lambda: grouping.order_contours(job, some, front=rng.random() < 0.5)),
-            ("cut", lambda: edits.give_operation(job, "Cut", some, Side.ON, 1.0, 100)),
+            ("cut", lambda: give_operation(job, "Cut", some, Side.ON, 1.0, 100)),
         ]  # fmt: skip
     if job.groups:
         group = rng.choice(job.groups).id
@@ -123,7 +124,7 @@ class Grouping(unittest.TestCase):
         self.assertEqual(grouping.locked_contours(grouping.change_group(job, outer, locked=True)), {a, b, c})
 
     def test_helper_contours_leave_their_operation_and_come_back_whole(self) -> None:
-        job = edits.give_operation(some_job(), "Cut", [item.id for item in some_job().contours[:2]], Side.ON, 1.0, 100)
+        job = give_operation(some_job(), "Cut", [item.id for item in some_job().contours[:2]], Side.ON, 1.0, 100)
         first = job.contours[0]
         helped = grouping.make_helpers(job, [first.id])
         self.assertNotIn(first.id, helped.cut_of)

@@ -12,6 +12,7 @@ from draxet.geometry.spread import Spread
 from draxet.job import edits
 from draxet.job.file import JobFileError, read_job, save_job
 from draxet.job.history import History
+from draxet.job.operating import give_operation
 from draxet.job.records import Job, KnownLength, Sheet, Side
 from tests.shapes import mixed_contour
 
@@ -21,7 +22,7 @@ def full_job() -> Job:
     job = edits.set_known_lengths(job, picture, [KnownLength((1.5, 2), (20, 1 / 7), 239.7125, Spread(0.01, 0.002, 0.02), Spread.round(0.3))], unstretched=True)
     slit = Contour.make([(0, 0), (1, 1 / 3)], closed=False)
     job = edits.add_contours(job, [mixed_contour(), Contour.circle(1, 2, 1 / 3), slit], picture)
-    return edits.give_operation(job, "Cut openings", [job.contours[1].id], Side.INSIDE, 1.5, 2400)
+    return give_operation(job, "Cut openings", [job.contours[1].id], Side.INSIDE, 1.5, 2400)
 
 
 class Edits(unittest.TestCase):
@@ -44,7 +45,7 @@ class Edits(unittest.TestCase):
 
     def test_a_contour_has_one_operation_at_the_most(self) -> None:
         job = full_job()
-        again = edits.give_operation(job, "Other", [job.contours[1].id, job.contours[0].id], Side.ON, 1, 100)
+        again = give_operation(job, "Other", [job.contours[1].id, job.contours[0].id], Side.ON, 1, 100)
         self.assertEqual([operation.name for operation in again.operations], ["Other"])
 
     def test_contours_follow_the_picture_they_were_traced_from_and_others_stay(self) -> None:

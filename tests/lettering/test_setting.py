@@ -14,7 +14,8 @@ from PIL import Image, ImageDraw, ImageFont
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.crossings import self_crossings
-from draxet.job.edits import add_contours, change_contours, give_operation, map_contours, remove_contours, replace_contours
+from draxet.job.edits import add_contours, change_contours, map_contours, remove_contours, replace_contours
+from draxet.job.operating import give_operation
 from draxet.job.file import read_job, save_job
 from draxet.job.lettering import add_lettering, letters_of, set_again, settled, turned_into_contours
 from draxet.job.records import Job, Lettering, Side

@@ -11,7 +11,8 @@ import shapely
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import position_near
-from draxet.job.edits import add_contours, add_operation, choose_machine, map_contours, remove_contours
+from draxet.job.edits import add_contours, map_contours, remove_contours
+from draxet.job.operating import add_operation, choose_machine
 from draxet.geometry.affine import Affine
 from draxet.job.grouping import add_point, remove_points
 from draxet.job.machine import MACHINES

@@ -11,7 +11,8 @@ import numpy as np
 
 from draxet.formats.dxf import DXF
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours, add_operation, choose_machine, hand_off_noted, remove_contours, set_machine, set_operation
+from draxet.job.edits import add_contours, hand_off_noted, remove_contours
+from draxet.job.operating import add_operation, choose_machine, set_machine, set_operation
 from draxet.job.findings import Finding, Gravity
 from draxet.job.machine import MACHINES, KeepClear
 from draxet.job.make_edits import add_fit, order_by_hand, put_start

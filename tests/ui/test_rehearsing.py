@@ -15,7 +15,8 @@ from PyQt6.QtCore import Qt
 from draxet.formats.dxf import DXF
 from draxet.formats.paper import read_pages
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours, choose_machine
+from draxet.job.edits import add_contours
+from draxet.job.operating import choose_machine
 from draxet.job.operations import Side
 from draxet.job.records import Job, Sheet
 from draxet.job.sides import runs_of, side_of

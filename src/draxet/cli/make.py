@@ -13,7 +13,8 @@ from draxet.files import reason
 from draxet.formats.layer import FormatError
 from draxet.gather.drawings import read_drawing
 from draxet.geometry.affine import Affine
-from draxet.job.edits import add_contours, choose_machine, give_operation, set_operation
+from draxet.job.edits import add_contours
+from draxet.job.operating import choose_machine, give_operation, set_operation
 from draxet.job.file import read_job
 from draxet.job.findings import Finding, Gravity
 from draxet.job.machine import MACHINES, Machine

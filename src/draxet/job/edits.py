@@ -13,19 +13,14 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.likeness import runs_along
 from draxet.geometry.shapes import unit_ellipse
-from draxet.job.machine import Machine
+from draxet.job.operating import operations_without
 from draxet.job.pairs import fits_without, orders_without
-from draxet.job.operations import Operation
-from draxet.job.recipe import Recipe, same_use
-from draxet.job.records import Bridge, ContourItem, CutThrough, Group, Guide, HandedOff, Job, KnownLength, MeasureNote, Picture, Sheet, Side, SquareStep
+from draxet.job.records import Bridge, ContourItem, Group, Guide, HandedOff, Job, KnownLength, MeasureNote, Picture, Sheet, SquareStep
 from draxet.job.steps import Cover, Crop, PrepareStep, Shrink, orientation
 
 __all__ = [
-    "add_bridges", "add_contours", "add_guide", "add_note", "add_operation", "add_picture", "add_recipes", "add_sheet", "change_bridge", "change_contours", "change_picture", "choose_machine", "choose_sheet", "colour_contours", "copy_contours", "copy_picture", "cut_out", "filled_groups", "fix_size",
-    "give_operation", "half_turn", "hand_off_noted", "map_contours", "mean_slits", "map_picture", "move_guide", "move_operation", "order_picture", "remove_bridges", "remove_contours", "remove_guides", "remove_note", "remove_operation", "remove_picture",
-    "remove_sheet", "replace_contours", "retrace", "set_ellipse", "set_known_lengths", "set_lines", "set_machine", "set_operation", "set_setup", "set_sheet", "set_steps",
-    "set_unit", "square_picture", "template_of",
-]  # fmt: skip
+    "add_bridges", "add_contours", "add_guide", "add_note", "add_picture", "add_sheet", "change_bridge", "change_contours", "change_picture", "choose_sheet", "colour_contours", "copy_contours", "copy_picture", "cut_out", "filled_groups", "fix_size", "half_turn", "hand_off_noted", "map_contours", "mean_slits", "map_picture", "move_guide", "order_picture", "remove_bridges", "remove_contours", "remove_guides", "remove_note", "remove_picture", "remove_sheet", "replace_contours", "retrace", "set_ellipse", "set_known_lengths", "set_lines", "set_setup", "set_sheet", "set_steps", "set_unit", "square_picture", "template_of",
+]  # fmt: skip  # fmt: skip
 
 _SAME_PX, _SAME_SHARE = 1.5, 0.6
 """A traced contour is one changed by hand where so much of that lies within so many pixels of it."""
@@ -310,7 +305,7 @@ def remove_contours(job: Job, ids: Iterable[str]) -> Job:
         return job
     kept = tuple(item for item in job.contours if item.id not in gone)
     return replace(
-        job, contours=kept, operations=_without(job.operations, gone), groups=filled_groups(job.groups, (*kept, *job.helpers)),
+        job, contours=kept, operations=operations_without(job.operations, gone), groups=filled_groups(job.groups, (*kept, *job.helpers)),
         orders=orders_without(job.orders, gone), fits=fits_without(job.fits, gone),
     )  # fmt: skip
 
@@ -323,40 +318,6 @@ def filled_groups(groups: tuple[Group, ...], items: Sequence[ContourItem]) -> tu
             used.add(name)
             name = parent[name]
     return groups if len(used) == len(groups) else tuple(group for group in groups if group.id in used)
-
-
-def _without(operations: tuple[Operation, ...], gone: Container[str], kind: type[Operation] = Operation) -> tuple[Operation, ...]:
-    """Operations (of a kind) without some contours; what has none left is gone."""
-    left = (o.with_contours([c for c in o.contours if c not in gone]) if isinstance(o, kind) and any(c in gone for c in o.contours) else o for o in operations)
-    return tuple(operation for operation in left if operation.stands)
-
-
-def give_operation(job: Job, name: str, ids: Sequence[str], side: Side, width: float, feed: float) -> Job:
-    """Contours cut by a new operation; they leave the one that cut them."""
-    return add_operation(job, CutThrough("", name, tuple(ids), side, width, feed)) if ids else job
-
-
-def add_operation(job: Job, operation: Operation) -> Job:
-    """One more operation, with an id of its own; its contours leave others of its kind."""
-    made = replace(operation, id=f"operation-{job.next_id}")  # type: ignore[type-var]
-    return replace(job, operations=(*_without(job.operations, frozenset(operation.contours), type(operation)), made), next_id=job.next_id + 1)
-
-
-def set_operation(job: Job, operation: Operation) -> Job:
-    """An operation with other settings, in its place."""
-    return replace(job, operations=tuple(operation if o.id == operation.id else o for o in job.operations))
-
-
-def remove_operation(job: Job, operation_id: str) -> Job:
-    return replace(job, operations=tuple(o for o in job.operations if o.id != operation_id))
-
-
-def move_operation(job: Job, operation_id: str, by: int) -> Job:
-    """An operation so many places later (earlier where under 0)."""
-    operations = list(job.operations)
-    at = next(k for k, o in enumerate(operations) if o.id == operation_id)
-    operations.insert(min(max(at + by, 0), len(operations) - 1), operations.pop(at))
-    return replace(job, operations=tuple(operations)) if tuple(operations) != job.operations else job
 
 
 def add_sheet(job: Job) -> tuple[Job, str]:
@@ -420,25 +381,6 @@ def set_setup(job: Job, **changes: Any) -> Job:
 def template_of(job: Job) -> Job:
     """The job's set-up alone: unit, sheets, limit, exactness; no pictures, no contours."""
     return Job(job.name, job.unit, job.sheets, job.sheet_id, job.limit, job.exactness, job.smallest_feature, machines=job.machines, next_id=job.next_id)
-
-
-def set_machine(job: Job, machine: Machine) -> Job:
-    """A machine with other settings: in the place of an own one of its id, or of the one that ships."""
-    others = tuple(each for each in job.machines if each.id != machine.id)
-    return replace(job, machines=(*others, machine)) if machine not in job.machines else job
-
-
-def add_recipes(job: Job, recipes: Sequence[Recipe]) -> Job:
-    """More recipes, each with an id of its own; one of the same name, machine, material, thickness and kind gives way."""
-    new = {same_use(recipe): recipe for recipe in recipes}
-    kept = tuple(recipe for recipe in job.recipes if same_use(recipe) not in new)
-    made = tuple(replace(recipe, id=f"recipe-{job.next_id + k}") for k, recipe in enumerate(new.values()))
-    return replace(job, recipes=(*kept, *made), next_id=job.next_id + len(made))
-
-
-def choose_machine(job: Job, sheet_id: str, machine_id: str) -> Job:
-    """A sheet is worked on another machine."""
-    return replace(job, sheets=tuple(replace(sheet, machine=machine_id) if sheet.id == sheet_id else sheet for sheet in job.sheets))
 
 
 def add_note(job: Job, kind: str, places: Sequence[tuple[float, float]], words: str) -> Job:

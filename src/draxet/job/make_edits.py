@@ -8,7 +8,7 @@ from dataclasses import replace
 from draxet.geometry.contour import Contour
 from draxet.geometry.measured import Measured
 from draxet.geometry.pieces import position_near
-from draxet.job.edits import set_operation
+from draxet.job.operating import set_operation
 from draxet.job.operations import CutThrough, Spot
 from draxet.job.operations.cut import middles_of
 from draxet.job.pairs import Fit, Order, orders_without

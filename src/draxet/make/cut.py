@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from draxet.geometry.nesting import nesting_depths
-from draxet.job.edits import give_operation
+from draxet.job.operating import give_operation
 from draxet.job.records import Job, Side
 
 __all__ = ["CutError", "give_cut"]

@@ -15,7 +15,8 @@ import shapely
 from draxet.geometry.arrays import Bools, Floats
 from draxet.geometry.nesting import as_polygon
 from draxet.job.bridges import cuts_held, cuts_of
-from draxet.job.edits import mean_slits, remove_bridges, remove_operation, set_operation
+from draxet.job.edits import mean_slits, remove_bridges
+from draxet.job.operating import remove_operation, set_operation
 from draxet.job.falls import Falls, Piece
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.looks import open_items

@@ -13,7 +13,7 @@ import shapely
 
 from draxet.geometry.nesting import as_polygon, nesting_depths
 from draxet.geometry.arrays import Points
-from draxet.job.edits import remove_operation, set_operation
+from draxet.job.operating import remove_operation, set_operation
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.make_edits import remove_order
 from draxet.job.operations import CutThrough, Side

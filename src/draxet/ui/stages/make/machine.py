@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QVBoxLayout
 
 from draxet.files import reason, write_whole
 from draxet.geometry.affine import Affine
-from draxet.job.edits import add_recipes, choose_machine, set_machine
+from draxet.job.operating import add_recipes, choose_machine, set_machine
 from draxet.job.findings import count_words
 from draxet.job.machine import Machine
 from draxet.job.operations import CutThrough, Engrave

@@ -7,7 +7,7 @@ from dataclasses import replace
 from functools import partial
 from typing import Protocol
 
-from draxet.job.edits import set_operation
+from draxet.job.operating import set_operation
 from draxet.job.findings import count_words
 from draxet.job.machine import Machine
 from draxet.job.operations import CutThrough, Drill, Engrave, Operation, Pocket

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from draxet.files import reason
 from draxet.job.choosing import chosen_by
-from draxet.job.edits import add_operation, add_recipes, move_operation, remove_operation, set_operation
+from draxet.job.operating import add_operation, add_recipes, move_operation, remove_operation, set_operation
 from draxet.job.findings import count_words
 from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Operation, Pocket, Score, Side
 from draxet.job.recipe import Recipe, recipe_like, same_use
