@@ -98,6 +98,17 @@ class Cuts(unittest.TestCase):
         gone = remove_contours(add_contours(held, [Contour.circle(0, 0, 3)]), ["contour-1"])
         self.assertEqual(gone.operations, ())
 
+    def test_a_cut_begins_at_a_corner_that_stands_out_or_in_a_long_side(self) -> None:
+        notched = Contour.make([(20, 20), (80, 20), (80, 60), (52, 60), (52, 45), (48, 45), (48, 60), (20, 60)])
+        for side, bad in ((Side.OUTSIDE, {(52, 45), (48, 45)}), (Side.INSIDE, {(20, 20), (80, 20), (80, 60), (20, 60), (52, 60), (48, 60)})):
+            for x in (0.0, 50.0, 100.0):
+                job = choose_machine(add_contours(Job(), [notched, Contour.circle(x, 100, 3)]), "sheet-0", MACHINES[2].id)
+                job = add_operation(job, CutThrough(contours=tuple(item.id for item in job.contours), side=side, width=0.2))
+                program = program_of(job, job.sheet, MACHINES[2])
+                first = int(np.flatnonzero(program.work & np.array([program.ids[path] == (job.contours[0].id,) if path >= 0 else False for path in program.path.tolist()]))[0])
+                begin = program.beginnings[first]
+                self.assertGreater(min(math.dist(begin, place) for place in bad), 0.5)
+
     def test_each_piece_between_tabs_is_led_in_and_out_on_the_side_of_the_waste(self) -> None:
         for side in (Side.OUTSIDE, Side.INSIDE):
             plain = made([BOX], CutThrough(side=side, width=1.5, tabs=3, tab=4.0), 2)[1]

@@ -12,7 +12,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from draxet.geometry.arrays import Floats, Points
+from draxet.geometry.arrays import Bools, Floats, Points, crosses
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.pieces import begun_at, place_at, position_near
@@ -34,6 +34,8 @@ __all__ = ["lines_of", "program_of"]
 
 _FINE = 0.01
 _SWEEPS = 4
+_LONG = 0.12
+"""Of the whole line: so long a side is a good one to begin a cut in the middle of."""
 _MOST_STARTS = 48
 """So many places of a closed line are thought of as its beginning."""
 
@@ -213,10 +215,25 @@ def _starts(path: Toolpath) -> tuple[Points, Points]:
         there = position_near(line, *path.begin)
         return np.array([there]), place_at(line, there)[None]
     positions = np.concatenate([np.arange(count, dtype=np.float64), np.arange(count) + 0.5])
+    good = _good_places(path)
+    positions = positions[good] if good.any() else positions
     if len(positions) > _MOST_STARTS:
         positions = positions[np.linspace(0, len(positions) - 1, _MOST_STARTS).astype(np.int64)]
     which = np.minimum(positions.astype(np.int64), count - 1)
     return positions, line.spans.at(which, positions - which)
+
+
+def _good_places(path: Toolpath) -> Bools:
+    """Of the nodes of a closed line, and then of the middles of its spans, those where a cut begins well: a corner that stands out on the side of the waste, and
+    long sides; all of them where nothing is known of the waste, and of a line without corners."""
+    line, count = path.line, len(path.line.kinds)
+    corner = np.array(line.corners())
+    if not path.waste or not corner.any():
+        return np.ones(2 * count, dtype=bool)
+    leave, reach = line.spans.tangents()
+    corner = corner & (path.waste * crosses(np.roll(reach, 1, axis=0), leave) < 0)
+    lengths = line.spans.lengths()
+    return np.concatenate([corner, lengths >= _LONG * lengths.sum()])
 
 
 class _Pen:
