@@ -10,7 +10,8 @@ from pathlib import Path
 import numpy as np
 import pypdfium2
 from PIL import Image
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
 
 from draxet.formats.dxf import DXF
 from draxet.formats.paper import read_pages
@@ -62,8 +63,12 @@ class RehearseTest(WindowTest):
         before = tool.seconds  # type: ignore[union-attr]
         self.press(self.slip.later)  # type: ignore[attr-defined]
         self.assertGreater(tool.seconds, before)  # type: ignore[union-attr]
-        self.slip.time.setValue(5000)  # type: ignore[attr-defined]
-        self.assertAlmostEqual(tool.seconds, run.seconds / 2, places=3)  # type: ignore[union-attr]
+        line = self.slip.time  # type: ignore[attr-defined]
+        QTest.mouseClick(line, Qt.MouseButton.LeftButton, pos=QPoint(line.width() // 2, 12))
+        self.assertAlmostEqual(tool.seconds, run.seconds / 2, delta=0.01 * run.seconds)  # type: ignore[union-attr]
+        self.keys(Key.Key_End, on=line)
+        self.keys(Key.Key_Left, on=line)
+        self.assertAlmostEqual(tool.seconds, 0.99 * run.seconds, places=3)  # type: ignore[union-attr]
         self.click(150, 150.75)  # on the upper side
         x, y = self.session.tool.there.inverse().point(150, 150.75)  # type: ignore[union-attr]
         self.assertLess(max(abs(a - b) for a, b in zip(place_at(run, tool.seconds), (x, y), strict=True)), 1.0)  # type: ignore[union-attr]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
@@ -64,6 +65,11 @@ class Program:
         """How long each move is (m,), in mm."""
         straight = norms(self.to - self.beginnings)
         return np.where(self.turn != 0, norms(self.beginnings - self.centre) * np.abs(self.turn), straight)
+
+    def counted_from(self, x: float, y: float) -> Program:
+        """The same, counted from another place."""
+        away = np.array([x, y])
+        return replace(self, to=self.to - away, centre=np.where((self.turn != 0)[:, None], self.centre - away, self.centre))
 
     @property
     def cut_mm(self) -> float:

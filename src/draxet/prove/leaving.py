@@ -49,6 +49,8 @@ class LeavingRequest:
     findings: tuple[Finding, ...] = ()
     operators: tuple[str, ...] = ()
     backdrops: tuple[Backdrop, ...] = ()
+    counts: str = "origin"
+    """What program and frame count from: the sheet's ``origin``, or the ``corner`` (lower left) or the ``middle`` of the work, where the head stands then."""
     framed: Program | None = None
     """The program that leads round the work."""
 
@@ -88,7 +90,8 @@ def _drawing(request: LeavingRequest, path: Path) -> Left:
 
 
 def _program(request: LeavingRequest, path: Path) -> Left:
-    found = write_program(request.job, request.run, request.program, path)
+    program, zero = _counted(request, request.program)
+    found = write_program(request.job, request.run, program, path, zero)
     worst = "moves are missing" if math.isinf(found.worst) else f"within {found.worst:.4f} mm"
     return Left(path.name, found.matches, f"{found.moves} of {found.wanted} moves, {worst}")
 
@@ -96,12 +99,23 @@ def _program(request: LeavingRequest, path: Path) -> Left:
 def _frame(request: LeavingRequest, path: Path) -> Left:
     """The frame as a program of its own; where it leaves the sheet, that is told."""
     assert request.framed is not None
-    found = write_program(request.job, request.run, request.framed, path)
+    framed, zero = _counted(request, request.framed)
+    found = write_program(request.job, request.run, framed, path, zero)
     stock = stock_of(request.run)
     low, high = request.framed.to.min(axis=0), request.framed.to.max(axis=0)
     over = max(stock.x - low[0], stock.y - low[1], high[0] - stock.x - stock.width, high[1] - stock.y - stock.height)
     words = f"{high[0] - low[0]:.1f} × {high[1] - low[1]:.1f} mm"
     return Left(path.name, found.matches, f"{words}; it leaves the sheet by {over:.1f} mm" if over > 0.05 else words)
+
+
+def _counted(request: LeavingRequest, program: Program) -> tuple[Program, str]:
+    """A program counted from where it is to be, and that place in words."""
+    x0, y0, x1, y1 = request.program.box
+    if request.counts == "corner":
+        return program.counted_from(x0, y0), "lower left of the work"
+    if request.counts == "middle":
+        return program.counted_from((x0 + x1) / 2, (y0 + y1) / 2), "middle of the work"
+    return program, ""
 
 
 def _paper(request: LeavingRequest, path: Path) -> Left:

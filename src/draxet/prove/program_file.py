@@ -53,8 +53,8 @@ def stock_of(run: Run) -> Stock:
     return Stock(sheet.width, sheet.height, sheet.thickness, sheet.x - x, sheet.y - y, sheet.zero)
 
 
-def program_text(job: Job, run: Run, program: Program, ending: str = "nc") -> str:
-    """A run's program in the numeric-control language, or in that of plotters (``plt``).
+def program_text(job: Job, run: Run, program: Program, ending: str = "nc", zero: str = "") -> str:
+    """A run's program in the numeric-control language, or in that of plotters (``plt``); `zero` says where it counts from, where that is not the sheet's origin.
 
     Raises
     ------
@@ -70,7 +70,7 @@ def program_text(job: Job, run: Run, program: Program, ending: str = "nc") -> st
     names = {operation.id: operation.name for operation in job.operations}
     origin = _ORIGIN.get((sheet.origin[0], sheet.origin[1]), f"{sheet.origin[0]:g} {sheet.origin[1]:g} of the sheet")
     side = f"{sheet.name}, from the back, mirrored" if run.back else sheet.name
-    return numeric_text(program, About(job.name, side, sheet.material, sheet.width, sheet.height, sheet.thickness, sheet.zero, origin, names))
+    return numeric_text(program, About(job.name, side, sheet.material, sheet.width, sheet.height, sheet.thickness, sheet.zero, zero or origin, names))
 
 
 def rehearsed(text: str, run: Run, job: Job) -> Rehearsal:
@@ -105,8 +105,8 @@ def _worked(steps: Steps, program: Program) -> Ints:
     return np.flatnonzero(~steps.rapid & (along | (np.abs(steps.feed - plunge) > 1e-3 * plunge)))
 
 
-def write_program(job: Job, run: Run, program: Program, path: Path) -> Written:
-    """Write a run's program, read it back and compare; a file that does not match takes nobody's place.
+def write_program(job: Job, run: Run, program: Program, path: Path, zero: str = "") -> Written:
+    """Write a run's program (see ``program_text``), read it back and compare; a file that does not match takes nobody's place.
 
     Raises
     ------
@@ -115,7 +115,7 @@ def write_program(job: Job, run: Run, program: Program, path: Path) -> Written:
     ending = path.suffix.lower().removeprefix(".")
     if ending not in ENDINGS:
         raise FormatError(f"a program's file name must end in {' or '.join(f'.{each}' for each in ENDINGS)}, got {path.name!r}")
-    text = program_text(job, run, program, ending)
+    text = program_text(job, run, program, ending, zero)
     found = compared(path.name, text, run, program)
     if not found.matches:
         return found

@@ -50,6 +50,7 @@ class LeavingSettings:
     transparent: Annotated[bool, Asked("Picture without a ground")] = False
     art: Annotated[bool, Asked("Only what is worked, not the sheet")] = False
     only: Annotated[bool, Asked("Only the chosen contours")] = False
+    counts: Annotated[str, OneOf(("origin", "corner", "middle")), Asked("Programs count from the", choices=(("origin", "origin"), ("corner", "work's corner"), ("middle", "middle")), tip="the sheet's origin, or where the head stands now: over the lower left or the middle of the work")] = "origin"
     around: Annotated[str, OneOf(("box", "hull")), Asked("Frame round the job's", choices=(("box", "box"), ("hull", "hull")))] = "box"
     power: Annotated[float, Within(0.0, 20.0), Asked("Power of the frame", " %", tip="0 runs it with nothing on")] = 0.0
 
@@ -152,7 +153,7 @@ class HandOffSlip(Slip):
         machine = job.machine_of(job.sheet)
         turned = any(run.back for run in runs_of(job) if run.sheet == job.sheet)
         empty = program or empty_program(machine)
-        return LeavingRequest(job, self.run, empty, folder, name, kinds, s.frame, s.dpi, s.transparent, s.art, self.session.looked.findings, operators_list(machine, job.sheet, turned=turned))
+        return LeavingRequest(job, self.run, empty, folder, name, kinds, s.frame, s.dpi, s.transparent, s.art, self.session.looked.findings, operators_list(machine, job.sheet, turned=turned), counts=s.counts)
 
     def leave_all(self, folder: Path, name: str) -> None:
         """Write everything that is ticked, each read back; the drawings first."""
@@ -215,6 +216,7 @@ class HandOffSlip(Slip):
         self.go.setEnabled(bool(job.operations))
         for name in ("dpi", "transparent", "art"):
             self.asked.rows[name].setVisible("png" in self.settings.kinds)
+        self.asked.rows["counts"].setVisible(bool({"program", "frame"} & set(self.settings.kinds)))
         self.asked.rows["around"].setVisible("frame" in self.settings.kinds)
         self.asked.rows["power"].setVisible("frame" in self.settings.kinds and job.machine_of(job.sheet).kind == "laser")
         self.asked.rows["frame"].setVisible(bool({"dxf", "svg"} & set(self.settings.kinds)))

@@ -7,8 +7,7 @@ from typing import Any
 
 import numpy as np
 import shapely
-from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QSlider
+from PyQt6.QtCore import QTimer
 
 from draxet.files import plain_words, reason, write_whole
 from draxet.geometry.affine import Affine
@@ -29,6 +28,7 @@ from draxet.ui.shell.fields import Choice, button, fact_row, label, side_by_side
 from draxet.ui.shell.opening import PROGRAM_ENDINGS
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.findings import FindingRows
+from draxet.ui.stages.prove.time_line import TimeLine
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["RehearseSlip", "RehearseTool"]
@@ -37,8 +37,7 @@ _LANE = "rehearsal"
 _LARGEST = 200_000_000
 _TICK_MS = 40
 _SPEEDS = ((1, "1 ×"), (5, "5 ×"), (20, "20 ×"), (200, "200 ×"))
-_STEPS = (("move", "a move"), ("line", "a line"), ("part", "a part"))
-_SLIDER = 10_000
+_STEPS = (("move", "a move"), ("line", "a line"), ("part", "a piece"))
 _MOST_FOUND = 60
 
 
@@ -237,10 +236,8 @@ class RehearseSlip(Slip):
         self.play = button("Play", "main", self.apply)
         self.earlier = button("◂ back", "plain", lambda: self._step(-1))
         self.later = button("on ▸", "plain", lambda: self._step(1))
-        self.time = QSlider(Qt.Orientation.Horizontal)
-        self.time.setRange(0, _SLIDER)
-        self.time.setAccessibleName("Time of the run")
-        self.time.valueChanged.connect(self._scrubbed)
+        self.time = TimeLine()
+        self.time.moved.connect(self._scrubbed)
         self.speed = Choice([(str(factor), words) for factor, words in _SPEEDS], "Speed")
         self.speed.set_value(str(self._speed))
         self.speed.chosen.connect(self._set_speed)
@@ -293,11 +290,10 @@ class RehearseSlip(Slip):
         self._tool.step(by, self._what)
         self._show_moment()
 
-    def _scrubbed(self, value: int) -> None:
-        if self._tool.answer is not None:
-            self._clock.stop()
-            self._tool.go(value / _SLIDER * self._tool.answer.run.seconds)
-            self._show_moment()
+    def _scrubbed(self, seconds: float) -> None:
+        self._clock.stop()
+        self._tool.go(seconds)
+        self._show_moment()
 
     def _set_speed(self, key: str) -> None:
         self._speed = int(key)
@@ -366,6 +362,7 @@ class RehearseSlip(Slip):
         if self._shown is not answer or answer is None:
             self._shown = answer
             self._show_facts(answer)
+            self.time.show_run(answer.run if answer else None)
         self._show_moment()
 
     def _show_facts(self, answer: _Answer | None) -> None:
@@ -400,9 +397,7 @@ class RehearseSlip(Slip):
                 value.setText("–" if value is not self._text else "")
             return
         run, k = answer.run, tool.under_way
-        blocked = self.time.blockSignals(True)
-        self.time.setValue(round(_SLIDER * tool.seconds / max(run.seconds, 1e-9)))
-        self.time.blockSignals(blocked)
+        self.time.go(tool.seconds)
         number = int(run.steps.line[k])
         self._now.setText(f"{_clock(tool.seconds)} of {_clock(run.seconds)}")
         self._line.setText(f"{number} of {len(run.steps.lines)}")
