@@ -23,7 +23,7 @@ from bench.large import KINDS, bare, encode  # noqa: E402
 from bench.photos import simulate_photos  # noqa: E402
 from bench.picking import KINDS as KINDS_OF_PICKS, ZOOMS, sureness  # noqa: E402
 from bench.mending import mending  # noqa: E402
-from bench.programs import programs  # noqa: E402
+from bench.programs import programs, rehearsing  # noqa: E402
 from bench.hand import arranging, catching, cleaning, crossing, walking  # noqa: E402
 from bench.raster import ink_on_paper  # noqa: E402
 from bench.shapes import SHAPES, SIZE, clean, distance, lettering, scan_like  # noqa: E402
@@ -509,7 +509,7 @@ def large() -> None:
 
 
 def main() -> int:
-    rows = {"large": large, "outline": outline, "known shapes": known, "middles": middles, "colours": colours, "memory": memory, "truing": truing, "truing picks": picks, "saving": saving, "drawings": drawings, "damage": damage, "squaring": squaring, "trace time": trace_time, "canvas": canvas, "making": making, "overlay": overlay, "start": start, "catching": catching, "crossing": crossing, "arranging": arranging, "cleaning": cleaning, "mending": mending, "programs": programs, "walking": walking}
+    rows = {"large": large, "outline": outline, "known shapes": known, "middles": middles, "colours": colours, "memory": memory, "truing": truing, "truing picks": picks, "saving": saving, "drawings": drawings, "damage": damage, "squaring": squaring, "trace time": trace_time, "canvas": canvas, "making": making, "overlay": overlay, "start": start, "catching": catching, "crossing": crossing, "arranging": arranging, "cleaning": cleaning, "mending": mending, "programs": programs, "rehearsing": rehearsing, "walking": walking}
     wanted = " ".join(sys.argv[1:])
     for name, row in rows.items():
         if wanted in name:

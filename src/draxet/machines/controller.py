@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Sequence
+from functools import cached_property
 
 import numpy as np
 
@@ -25,6 +26,8 @@ _MOST_LINES = 5_000_000
 _MOST_PROBLEMS = 500
 _WORD = re.compile(r"([A-Za-z])\s*([+-]?(?:\d+\.?\d*|\.\d+))")
 _LETTERS = "GMNXYZIJRFSTPO"
+_PLAIN = re.compile(r"G([01]) X(-?\d+\.?\d*) Y(-?\d+\.?\d*)(?: F(\d+\.?\d*))?$")
+_FARTHEST = 1e6
 _REMARK = re.compile(r"\([^()]*\)|;.*$")
 _PLOTTER = re.compile(r"\s*([A-Za-z]{2})([^;A-Za-z]*);?")
 
@@ -62,12 +65,12 @@ class Steps:
     def __len__(self) -> int:
         return len(self.to)
 
-    @property
+    @cached_property
     def begins(self) -> Points:
         """Where each begins (m, 3)."""
         return np.vstack([np.zeros((1, 3)), self.to[:-1]]) if len(self.to) else np.zeros((0, 3))
 
-    @property
+    @cached_property
     def lengths(self) -> Floats:
         """How long each is (m,), in mm, along its arc and its height."""
         begins = self.begins
@@ -117,6 +120,9 @@ def read_program(text: str) -> Steps:
         _read_plotter(lines, reading)
         return reading.steps(lines)
     for number, line in enumerate(lines, 1):
+        if (plain := _PLAIN.match(line)) is not None and reading.absolute and not reading.ended:
+            _go_plainly(plain, number, reading)
+            continue
         if reading.ended and line.strip() and line.strip() != "%":
             reading.wrong(number, "there is more after the end of the program")
             break
@@ -124,6 +130,19 @@ def read_program(text: str) -> Steps:
     if not reading.ended:
         reading.wrong(len(lines), "the program has no end (M2 or M30)")
     return reading.steps(lines)
+
+
+def _go_plainly(plain: re.Match[str], number: int, state: _Reading) -> None:
+    """The straight move of which most lines consist, without further ado."""
+    kind, x, y, feed = plain.groups()
+    to = float(x) * state.scale, float(y) * state.scale
+    if abs(to[0]) > _FARTHEST or abs(to[1]) > _FARTHEST:
+        state.wrong(number, "the move leads farther than a kilometre")
+        return
+    state.motion = 0 if kind == "0" else 1
+    if feed:
+        state.feed = float(feed) * state.scale
+    state.go(number, (*to, state.at[2]))
 
 
 def _read_line(line: str, number: int, state: _Reading) -> None:
@@ -196,7 +215,7 @@ def _moved(values: dict[str, float], number: int, state: _Reading) -> None:
     to = [
         (values[axis] * state.scale + (0.0 if state.absolute else state.at[k])) if axis in values else state.at[k] for k, axis in enumerate("XYZ")
     ]  # fmt: skip
-    if any(abs(value) > 1e6 for value in to):
+    if any(abs(value) > _FARTHEST for value in to):
         state.wrong(number, "the move leads farther than a kilometre")
         return
     if state.motion < 2:

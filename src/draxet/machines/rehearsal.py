@@ -147,8 +147,10 @@ def rehearse(steps: Steps, machine: Machine, stock: Stock) -> Rehearsal:
         width[steps.tool == number] = tool.diameter
     run = _runs(work, steps)
     first = Rehearsal(steps, machine, stock, _ends(steps, machine, work, lengths), work, np.where(work, depth, 0.0), width, run, (), ())
-    loose = _loosened(first)
-    troubles = (*_told(steps), *_moved_wrongly(first, down, below), *_into_areas(first), *_on_loose_pieces(first, loose))
+    cuts = swept(first, first.through)
+    every = cuts if bool((first.through == work).all()) else swept(first, work) if cuts else []
+    loose = _loosened(cuts)
+    troubles = (*_told(steps), *_moved_wrongly(first, down, below), *_into_areas(first), *_on_loose_pieces(first, every, loose))
     return Rehearsal(steps, machine, stock, first.ends, work, first.depth, width, run, loose, tuple(sorted(troubles, key=lambda trouble: trouble.line)))
 
 
@@ -219,9 +221,8 @@ def _line(steps: Steps, part: Ints) -> Any:
     return shapely.LineString(every) if norms(np.diff(every, axis=0)).sum() > 1e-9 else shapely.Point(every[0])
 
 
-def _loosened(run: Rehearsal) -> tuple[Loose, ...]:
-    """The pieces that come loose, each after the move that closes the cut round it."""
-    cuts = swept(run, run.through)
+def _loosened(cuts: Sequence[tuple[int, Any]]) -> tuple[Loose, ...]:
+    """The pieces that come loose, each after the move that closes the cut round it; `cuts` are what lines of work take away, in their order."""
     if not cuts:
         return ()
     shapes = np.array([shape for _, shape in cuts], dtype=object)
@@ -305,11 +306,10 @@ def _into_areas(run: Rehearsal) -> list[Trouble]:
     return found
 
 
-def _on_loose_pieces(run: Rehearsal, loose: Sequence[Loose]) -> list[Trouble]:
-    """Work on a piece that has come loose before."""
+def _on_loose_pieces(run: Rehearsal, every: Sequence[tuple[int, Any]], loose: Sequence[Loose]) -> list[Trouble]:
+    """Work on a piece that has come loose before; `every` is what each line of work takes away."""
     if not loose:
         return []
-    every = swept(run, run.work)
     begins = [int(np.flatnonzero(run.run == run.run[move])[0]) for move, _ in every]
     tree = shapely.STRtree([shape for _, shape in every])
     found = []

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import time
 from collections.abc import Sequence
 from typing import Any
 
@@ -17,81 +18,116 @@ from draxet.record import record
 from draxet.ui.canvas.moves import add_move
 from draxet.ui.look.tokens import Tokens
 
-__all__ = ["PlayedPainter"]
+__all__ = ["PlayedPainter", "PlayedPaths", "paths_of", "place_at"]
 
 _CHUNK = 150
 """Moves in one path."""
 _LEAST_PX = 1.2
+_FRAME_S = 0.01
+_MOST_KEPT, _KEPT_BYTES = 32, 80_000_000
+
+
+@record(frozen=True, eq=False)
+class _Stroke:
+    """Moves that look alike: how wide, how much of the sheet's thickness they take, and whether they work."""
+
+    path: QPainterPath
+    wide: float
+    share: float
+    work: bool
 
 
 @record(frozen=True, eq=False)
 class _Chunk:
-    path: QPainterPath
+    """Some moves that follow each other, and the pieces that come loose among them (their numbers)."""
+
     first: int
     last: int
-    wide: float
-    share: float
-    """How much of the sheet's thickness is taken; 0 for travel."""
-    work: bool
+    strokes: tuple[_Stroke, ...]
+    loose: tuple[int, ...]
+
+
+@record(frozen=True, eq=False)
+class PlayedPaths:
+    """The paths of a rehearsal: of its moves, a few in each, and of the pieces that come loose."""
+
+    run: Rehearsal
+    chunks: tuple[_Chunk, ...]
+    pieces: tuple[QPainterPath, ...]
+
+
+def paths_of(run: Rehearsal) -> PlayedPaths:
+    """Made once for each rehearsal, also by a worker."""
+    return PlayedPaths(run, tuple(_chunks(run)), tuple(_pieces(run)))
 
 
 class PlayedPainter:
     """Keeps the paths of one rehearsal, and an image of what has run, which grows with it."""
 
     def __init__(self) -> None:
-        self._run: Rehearsal | None = None
-        self._chunks: list[_Chunk] = []
-        self._pieces: list[QPainterPath] = []
+        self._paths: PlayedPaths | None = None
+        self._chunks: tuple[_Chunk, ...] = ()
         self._image = QImage()
+        self._kept: dict[int, QImage] = {}
+        """Images of the first so many paths, to go on from."""
         self._upto = 0
         self._state: object = None
 
-    def paint(self, painter: QPainter, run: Rehearsal, until: float, parts: Sequence[bool], to_view: Affine, size: QSize, ratio: float, t: Tokens) -> None:
-        """Paint what has run after so many seconds.
+    def paint(self, painter: QPainter, paths: PlayedPaths, until: float, parts: Sequence[bool], to_view: Affine, size: QSize, ratio: float, t: Tokens) -> bool:
+        """Paint what has run after so many seconds; whether all of it could be painted in the time that there is for a frame.
 
         Parameters
         ----------
         to_view : from the program's millimetres to the view.
         """
-        if run is not self._run:
-            self._run, self._chunks, self._state = run, _chunks(run), None
-            self._pieces = _pieces(run)
+        run = paths.run
+        if paths is not self._paths:
+            self._paths, self._chunks, self._state, self._kept = paths, paths.chunks, None, {}
         done = int(np.searchsorted(run.ends, until, side="right"))
-        whole = sum(chunk.last < done for chunk in self._chunks)
+        whole = done // _CHUNK if done < len(run.ends) else len(self._chunks)
         state = (to_view, size, ratio)
-        if state != self._state or whole < self._upto:
-            self._image = QImage(size * ratio, QImage.Format.Format_ARGB32_Premultiplied)
-            self._image.setDevicePixelRatio(ratio)
-            self._image.fill(Qt.GlobalColor.transparent)
-            self._state, self._upto = state, 0
+        if state != self._state:
+            blank = QImage(size * ratio, QImage.Format.Format_ARGB32_Premultiplied)
+            blank.setDevicePixelRatio(ratio)
+            blank.fill(Qt.GlobalColor.transparent)
+            self._state, self._kept = state, {0: blank}
+            self._image, self._upto = blank.copy(), 0
         transform = QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f)
-        if whole > self._upto:
-            on = QPainter(self._image)
-            on.setRenderHint(QPainter.RenderHint.Antialiasing)
-            for chunk in self._chunks[self._upto : whole]:
-                _stroke(on, chunk.path, chunk, transform, to_view.scale, t)
-            on.end()
-            self._upto = whole
+        finished = self._grown(whole, paths, parts, transform, to_view.scale, t)
         painter.drawImage(0, 0, self._image)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if whole < len(self._chunks):
-            chunk = self._chunks[whole]
-            _stroke(painter, _path(run, chunk.first, min(done, chunk.last + 1)), chunk, transform, to_view.scale, t)
-        self._fallen(painter, run, done, parts, transform, t)
+        if finished and whole < len(self._chunks):
+            chunk = _chunk(run, self._chunks[whole].first, done, [])
+            _painted(painter, chunk, paths, parts, transform, to_view.scale, t)
+            for number in self._chunks[whole].loose:
+                if run.loose[number].move < done:
+                    _fallen(painter, paths.pieces[number], number < len(parts) and parts[number], transform, t)
         self._head(painter, run, done, until, transform, t)
         painter.restore()
+        return finished
 
-    def _fallen(self, painter: QPainter, run: Rehearsal, done: int, parts: Sequence[bool], transform: QTransform, t: Tokens) -> None:
-        """Pieces that came loose: parts in the wash of what stays, the rest hatched, as in Make."""
-        for piece, path, is_part in zip(run.loose, self._pieces, parts or [False] * len(run.loose), strict=False):
-            if piece.move < done:
-                shown = transform.map(path)
-                wash = QColor(t.stays if is_part else t.falls)
-                wash.setAlpha(190)
-                painter.fillPath(shown, wash)
-                if not is_part:
-                    painter.fillPath(shown, QBrush(QColor(t.sheet_edge), Qt.BrushStyle.BDiagPattern))
+    def _grown(self, whole: int, paths: PlayedPaths, parts: Sequence[bool], transform: QTransform, scale: float, t: Tokens) -> bool:
+        """Bring the image to so many whole paths, from the nearest one that is kept; as far as the time for a frame goes."""
+        every = max(math.ceil(len(self._chunks) / max(min(_MOST_KEPT, _KEPT_BYTES // max(self._image.sizeInBytes(), 1)), 1)), 1)
+        nearest = max((at for at in self._kept if at <= whole), default=0)
+        if whole < self._upto or nearest > self._upto:
+            self._image, self._upto = self._kept[nearest].copy(), nearest
+        if whole == self._upto:
+            return True
+        until = time.monotonic() + _FRAME_S
+        on = QPainter(self._image)
+        on.setRenderHint(QPainter.RenderHint.Antialiasing)
+        while self._upto < whole and time.monotonic() < until:
+            _painted(on, self._chunks[self._upto], paths, parts, transform, scale, t)
+            self._upto += 1
+            if self._upto % every == 0 and self._upto not in self._kept:
+                on.end()
+                self._kept[self._upto] = self._image.copy()
+                on.begin(self._image)
+                on.setRenderHint(QPainter.RenderHint.Antialiasing)
+        on.end()
+        return self._upto == whole
 
     @staticmethod
     def _head(painter: QPainter, run: Rehearsal, done: int, until: float, transform: QTransform, t: Tokens) -> None:
@@ -139,44 +175,62 @@ def _pieces(run: Rehearsal) -> list[QPainterPath]:
     return found
 
 
-def _path(run: Rehearsal, first: int, last: int) -> QPainterPath:
-    path = QPainterPath()
-    begins = run.steps.begins[first:last].tolist()
-    if not begins:
-        return path
-    path.moveTo(begins[0][0], begins[0][1])
-    for begin, to, centre, turn in zip(begins, run.steps.to[first:last].tolist(), run.steps.centre[first:last].tolist(), run.steps.turn[first:last].tolist(), strict=True):
-        add_move(path, begin, to, centre, turn)
-    return path
-
-
 def _chunks(run: Rehearsal) -> list[_Chunk]:
-    """Moves that are alike, a few in each path."""
-    if not len(run.work):
-        return []
-    deep = np.round(np.minimum(run.depth / max(run.stock.thickness, 1e-9), 1.0), 2)
-    alike: Any = (run.run[1:] != run.run[:-1]) | (deep[1:] != deep[:-1]) | (run.work[1:] != run.work[:-1])
-    begins = sorted({0, *(np.flatnonzero(alike) + 1).tolist()})
-    bounds = [(a, b) for first, last in zip(begins, [*begins[1:], len(run.work)], strict=True) for a in range(first, last, _CHUNK) for b in (min(a + _CHUNK, last),)]
-    return [_Chunk(_path(run, a, b), a, b - 1, float(run.width[a]), float(deep[a]), bool(run.work[a])) for a, b in bounds]
+    """All moves, a few in each."""
+    within: dict[int, list[int]] = {}
+    for number, piece in enumerate(run.loose):
+        within.setdefault(piece.move // _CHUNK, []).append(number)
+    return [_chunk(run, first, min(first + _CHUNK, len(run.work)), within.get(first // _CHUNK, [])) for first in range(0, len(run.work), _CHUNK)]
 
 
-def _stroke(painter: QPainter, path: QPainterPath, chunk: _Chunk, transform: QTransform, scale: float, t: Tokens) -> None:
-    if path.isEmpty():
-        return
+def _chunk(run: Rehearsal, first: int, last: int, loose: Sequence[int]) -> _Chunk:
+    """The moves from one number to another, those that look alike in one path."""
+    paths: dict[tuple[float, float, bool], tuple[QPainterPath, list[float]]] = {}
+    some = slice(first, last)
+    steps = run.steps
+    deep = np.round(np.minimum(run.depth[some] / max(run.stock.thickness, 1e-9), 1.0), 2).tolist()
+    for begin, to, centre, turn, wide, share, work in zip(
+        steps.begins[some].tolist(), steps.to[some].tolist(), steps.centre[some].tolist(), steps.turn[some].tolist(), run.width[some].tolist(), deep, run.work[some].tolist(), strict=True,
+    ):  # fmt: skip
+        path, at = paths.setdefault((wide if work else 0.0, share, work), (QPainterPath(), []))
+        if at != begin[:2]:
+            path.moveTo(begin[0], begin[1])
+        add_move(path, begin, to, centre, turn)
+        at[:] = to[:2]
+    return _Chunk(first, last - 1, tuple(_Stroke(path, *look) for look, (path, _) in paths.items()), tuple(loose))
+
+
+def _painted(painter: QPainter, chunk: _Chunk, paths: PlayedPaths, parts: Sequence[bool], transform: QTransform, scale: float, t: Tokens) -> None:
+    for stroke in chunk.strokes:
+        _stroke(painter, stroke, transform, scale, t)
+    for number in chunk.loose:
+        _fallen(painter, paths.pieces[number], number < len(parts) and parts[number], transform, t)
+
+
+def _fallen(painter: QPainter, piece: QPainterPath, is_part: bool, transform: QTransform, t: Tokens) -> None:
+    """A piece that came loose: a part in the wash of what stays, the rest hatched, as in Make."""
+    shown = transform.map(piece)
+    wash = QColor(t.stays if is_part else t.falls)
+    wash.setAlpha(190)
+    painter.fillPath(shown, wash)
+    if not is_part:
+        painter.fillPath(shown, QBrush(QColor(t.sheet_edge), Qt.BrushStyle.BDiagPattern))
+
+
+def _stroke(painter: QPainter, stroke: _Stroke, transform: QTransform, scale: float, t: Tokens) -> None:
     painter.save()
     painter.setTransform(transform, True)
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    if not chunk.work:
+    if not stroke.work:
         pen = QPen(QColor(t.quiet), 1)
         pen.setDashPattern([1.0, 4.0])
         pen.setCosmetic(True)
     else:
-        colour = QColor(t.cut_tag if chunk.share >= 0.99 else t.brass)
-        colour.setAlphaF(1.0 if chunk.share >= 0.99 else 0.35 + 0.45 * chunk.share)
-        thin = chunk.wide * scale < _LEAST_PX
-        pen = QPen(colour, _LEAST_PX if thin else chunk.wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin)
+        colour = QColor(t.cut_tag if stroke.share >= 0.99 else t.brass)
+        colour.setAlphaF(1.0 if stroke.share >= 0.99 else 0.35 + 0.45 * stroke.share)
+        thin = stroke.wide * scale < _LEAST_PX
+        pen = QPen(colour, _LEAST_PX if thin else stroke.wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin)
         pen.setCosmetic(thin)
     painter.setPen(pen)
-    painter.drawPath(path)
+    painter.drawPath(stroke.path)
     painter.restore()

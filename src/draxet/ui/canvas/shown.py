@@ -239,7 +239,8 @@ class ShownCanvas(QWidget):
             from draxet.ui.canvas.played import PlayedPainter  # not needed to show a window
 
             self._played = PlayedPainter()
-        self._played.paint(painter, played.run, played.until, played.parts, played.there.then(self.camera.to_view()), self.size(), self.devicePixelRatioF(), self._t)
+        if not self._played.paint(painter, played.paths, played.until, played.parts, played.there.then(self.camera.to_view()), self.size(), self.devicePixelRatioF(), self._t):
+            self.update()  # the rest in the next frames
 
     def _paint_over(self, painter: QPainter) -> None:
         """What is chosen and what lies beyond the limit, from a layer that is painted anew only where that changes."""

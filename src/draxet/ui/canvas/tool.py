@@ -15,7 +15,7 @@ from draxet.geometry.contour import Contour
 from draxet.record import record
 
 if TYPE_CHECKING:
-    from draxet.machines.rehearsal import Rehearsal
+    from draxet.ui.canvas.played import PlayedPaths
 
 __all__ = [
     "AreaMark", "ArrowMark", "BoxMark", "ContourMark", "CrossMark", "LineMark", "MagnifierMark", "MapMark", "Mark", "Played", "Pointer", "Prompt", "SignMark", "StartMark", "TagMark", "Tool",
@@ -45,10 +45,10 @@ class Prompt:
 
 @record(frozen=True, eq=False)
 class Played:
-    """A rehearsal as far as it has run: after so many seconds, where its program's millimetres lie in the job's, and which of the pieces that come loose are
+    """The paths of a rehearsal as far as it has run: after so many seconds, where its program's millimetres lie in the job's, and which of the pieces that come loose are
     parts."""
 
-    run: Rehearsal
+    paths: PlayedPaths
     until: float
     there: Affine
     parts: tuple[bool, ...] = ()

@@ -22,6 +22,7 @@ from draxet.progress import Progress
 from draxet.prove.against import Against, against, parts_loose, parts_of
 from draxet.prove.program_file import stock_of
 from draxet.record import record
+from draxet.ui.canvas.played import PlayedPaths, paths_of
 from draxet.ui.canvas.tool import ContourMark, Mark, Played, Pointer, Prompt, TagMark, Tool
 from draxet.ui.shell.chooser import FileChooser, ask_where
 from draxet.ui.shell.fields import Choice, button, fact_row, label, side_by_side
@@ -44,6 +45,7 @@ _MOST_FOUND = 60
 @record(frozen=True, eq=False)
 class _Answer:
     run: Rehearsal
+    paths: PlayedPaths
     found: Against | None
     parts: tuple[bool, ...] = ()
     held: tuple[tuple[float, float], ...] = ()
@@ -164,7 +166,7 @@ class RehearseTool(Tool):
 
     @property
     def plays(self) -> Played | None:
-        return Played(self.answer.run, self.seconds, self.there, self.answer.parts) if self.answer else None
+        return Played(self.answer.paths, self.seconds, self.there, self.answer.parts) if self.answer else None
 
     def prompt(self) -> Prompt:
         if self.answer is None:
@@ -209,13 +211,13 @@ def _played(job: Job, run: Run, text: str) -> _Answer:
     rehearsal = rehearse(read_program(text), machine, stock_of(run))
     cut = [seen.fitted.get(name, contour) for operation in seen.operations if operation.through for name, contour in seen.worked_on(operation, run.sheet)]
     if not cut:
-        return _Answer(rehearsal, None)
+        return _Answer(rehearsal, paths_of(rehearsal), None)
     parts = parts_of(cut, run.sheet.origin_place)
     loose = parts_loose(rehearsal, parts)
     tabbed = [contour for operation in seen.operations if isinstance(operation, CutThrough) for name, contour in seen.worked_on(operation, run.sheet) if contour.closed and (operation.tabs or any(spot.contour == name and spot.what == "tab" for spot in operation.spots))]
     held = {k for contour in tabbed for k, part in enumerate(parts) if abs(contour.area) > 0 and abs(abs(contour.area) - shapely.Polygon(part.exterior).area) < 0.01 * abs(contour.area)}
     fallen = tuple(_spot(parts[k]) for k in loose if k in held and k is not None)
-    return _Answer(rehearsal, against(rehearsal, cut, run.sheet.origin_place), tuple(k is not None for k in loose), fallen)
+    return _Answer(rehearsal, paths_of(rehearsal), against(rehearsal, cut, run.sheet.origin_place), tuple(k is not None for k in loose), fallen)
 
 
 def _spot(part: Any) -> tuple[float, float]:
