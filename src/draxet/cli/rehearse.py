@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -53,7 +54,7 @@ def run_rehearse(options: argparse.Namespace) -> int:
         raise ValueError(f"{path.name} holds no move; it must be a program in the numeric-control or the plotter language")
     job = job_of(options.against, options, machine) if options.against else None
     run = _run_of(job) if job else None
-    run_through = rehearse(steps, machine, _stock(steps, machine, run, options.thickness))
+    run_through = rehearse(steps, machine, _stock(steps, machine, job, run, options.thickness))
     found = _held_against(run_through, job, run) if job and run else None
     stops = any(trouble.stops for trouble in run_through.troubles)
     if options.json:
@@ -74,11 +75,11 @@ def _run_of(job: Job) -> Run:
     return runs[0]
 
 
-def _stock(steps: Steps, machine: Machine, run: Run | None, thickness: str | None) -> Stock:
+def _stock(steps: Steps, machine: Machine, job: Job | None, run: Run | None, thickness: str | None) -> Stock:
     thick = parse_length(thickness, positive=True, what="--thickness") if thickness else None
     if run is not None:
-        stock = stock_of(run)
-        return stock if thick is None else Stock(stock.width, stock.height, thick, stock.x, stock.y, stock.zero)
+        stock = stock_of(run, job)
+        return stock if thick is None else replace(stock, thickness=thick)
     places = np.vstack([np.zeros((1, 2)), steps.to[:, :2]])
     low, high = places.min(axis=0) - _MARGIN, places.max(axis=0) + _MARGIN
     if thick is None:

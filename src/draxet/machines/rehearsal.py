@@ -38,7 +38,8 @@ _MOST = 300
 
 @record(frozen=True)
 class Stock:
-    """The sheet: its size and thickness in mm, where its lower left lies as the program counts, and whether heights count from its ``top`` or the ``bed``."""
+    """The sheet: its size and thickness in mm, where its lower left lies as the program counts, whether heights count from its ``top`` or the ``bed``, and how broad a cut
+    is in it (0: as the machine's usual one)."""
 
     width: float
     height: float
@@ -46,6 +47,7 @@ class Stock:
     x: float = 0.0
     y: float = 0.0
     zero: str = "top"
+    cut: float = 0.0
 
 
 @record(frozen=True)
@@ -142,7 +144,7 @@ def rehearse(steps: Steps, machine: Machine, stock: Stock) -> Rehearsal:
         down = steps.on
         work = steps.on & ~steps.rapid & (lengths > 0)
         depth = _burnt(steps, machine, stock, work) if machine.kind == "laser" else np.where(work, stock.thickness if machine.kind == "plasma" else 0.0, 0.0)
-    width = np.full(len(steps), machine.cut_width)
+    width = np.full(len(steps), stock.cut or machine.cut_width)
     for number, tool in enumerate(machine.tools, 1):
         width[steps.tool == number] = tool.diameter
     run = _runs(work, steps)
@@ -161,7 +163,7 @@ def _burnt(steps: Steps, machine: Machine, stock: Stock, work: Bools) -> Floats:
     begins = steps.begins
     done: dict[tuple[float, ...], float] = {}
     depth = np.zeros(len(steps))
-    ends = np.sort(np.round(np.stack([begins[:, :2], steps.to[:, :2]], axis=1), 2), axis=1).reshape(len(steps), -1)
+    ends = np.sort(np.round(np.stack([begins[:, :2], steps.to[:, :2]], axis=1), 2), axis=1).reshape(len(steps), 4)
     for k in np.flatnonzero(work).tolist():
         key = (*ends[k].tolist(), round(abs(float(steps.turn[k])), 3))
         depth[k] = done[key] = done.get(key, 0.0) + float(each[k])

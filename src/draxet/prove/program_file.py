@@ -12,6 +12,7 @@ from draxet.formats.layer import FormatError
 from draxet.formats.numeric import About, numeric_text
 from draxet.formats.plotter import plotter_text
 from draxet.geometry.arrays import Ints, norms
+from draxet.job.operations import CutThrough
 from draxet.job.program import Program
 from draxet.job.records import Job
 from draxet.job.sides import Run
@@ -46,11 +47,12 @@ class Written:
         return self.moves == self.wanted and self.worst <= self.allowed
 
 
-def stock_of(run: Run) -> Stock:
-    """The sheet of a run, as its program counts."""
+def stock_of(run: Run, job: Job | None = None) -> Stock:
+    """The sheet of a run, as its program counts; of a `job` all of whose cuts are equally broad, with that breadth, as its recipe has it for the material."""
     sheet = run.sheet
     x, y = sheet.origin_place
-    return Stock(sheet.width, sheet.height, sheet.thickness, sheet.x - x, sheet.y - y, sheet.zero)
+    widths = {operation.width for operation in job.operations if isinstance(operation, CutThrough) and job.worked_on(operation, sheet)} if job else set()
+    return Stock(sheet.width, sheet.height, sheet.thickness, sheet.x - x, sheet.y - y, sheet.zero, widths.pop() if len(widths) == 1 else 0.0)
 
 
 def program_text(job: Job, run: Run, program: Program, ending: str = "nc", zero: str = "") -> str:
@@ -75,7 +77,7 @@ def program_text(job: Job, run: Run, program: Program, ending: str = "nc", zero:
 
 def rehearsed(text: str, run: Run, job: Job) -> Rehearsal:
     """A program's text played on the machine and the sheet of a run."""
-    return rehearse(read_program(text), job.machine_of(run.sheet), stock_of(run))
+    return rehearse(read_program(text), job.machine_of(run.sheet), stock_of(run, job))
 
 
 def compared(name: str, text: str, run: Run, program: Program) -> Written:

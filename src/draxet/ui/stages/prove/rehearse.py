@@ -208,7 +208,7 @@ def _played(job: Job, run: Run, text: str) -> _Answer:
     seen = side_of(job, run)
     if not text:
         text = program_text(job, run, program_of(seen, run.sheet, machine))
-    rehearsal = rehearse(read_program(text), machine, stock_of(run))
+    rehearsal = rehearse(read_program(text), machine, stock_of(run, seen))
     cut = [seen.fitted.get(name, contour) for operation in seen.operations if operation.through for name, contour in seen.worked_on(operation, run.sheet)]
     if not cut:
         return _Answer(rehearsal, paths_of(rehearsal), None)
