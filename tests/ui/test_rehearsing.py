@@ -109,6 +109,13 @@ class RehearseTest(WindowTest):
         self.press(next(each for each in self.slip.findChildren(type(self.slip.play)) if each.text() == "What the job writes"))  # type: ignore[attr-defined]
         self.wait_for(lambda: len(self.session.tool.answer.run.loose) == 3)  # type: ignore[union-attr]
 
+    def test_the_frame_is_played_in_place_of_the_work(self) -> None:
+        self.press(self.slip.what.button("frame"))  # type: ignore[attr-defined]
+        self.wait_for(lambda: self.session.tool.answer.run.cut_mm == 0)  # type: ignore[union-attr]
+        self.assertEqual((self.session.tool.answer.run.troubles, self.session.tool.answer.found), ((), None))  # type: ignore[union-attr]
+        self.press(self.slip.what.button("work"))  # type: ignore[attr-defined]
+        self.wait_for(lambda: len(self.session.tool.answer.run.loose) == 3)  # type: ignore[union-attr]
+
     def test_what_is_left_of_a_run_that_was_broken_off_is_written(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "rest.nc"
@@ -172,12 +179,13 @@ class LeavingTest(WindowTest):
             for key in ("program", "png"):
                 self.slip.ticks[key].click()  # type: ignore[attr-defined]
             self.press(self.slip.asked["art"])  # type: ignore[attr-defined]
+            self.fill(self.slip.asked["pixels"], "420")  # type: ignore[attr-defined]
             self.slip.leave_all(Path(folder), "Hole")  # type: ignore[attr-defined]
             self.wait_for(lambda: "2 files handed off" in self.top_words)
             self.assertEqual([len(layer.contours) for layer in DXF.read(Path(folder) / "Hole.dxf")], [1])
             self.assertEqual(read_program((Path(folder) / "Hole.nc").read_text()).problems, ())
             with Image.open(Path(folder) / "Hole - picture.png") as picture:
-                self.assertEqual(picture.size, (496, 496))  # 42 mm at 300 dpi
+                self.assertEqual(picture.size, (420, 420))
             self.assertFalse(self.session.job.is_handed_off(self.session.job.sheet))
 
     def test_true_size_on_paper_is_true(self) -> None:

@@ -43,6 +43,8 @@ class LeavingRequest:
     kinds: tuple[str, ...]
     frame: bool = False
     dpi: float = 300.0
+    pixels: int = 0
+    """How wide the picture is; 0 where its dots an inch say that."""
     transparent: bool = False
     art: bool = False
     """Whether the picture shows what is worked alone, and not the whole sheet."""
@@ -149,12 +151,13 @@ def _picture(request: LeavingRequest, path: Path) -> Left:
     if request.art:
         boxes = [contour.box for layer in layers for contour in layer.contours]
         box = (min(b[0] for b in boxes) - 1, min(b[1] for b in boxes) - 1, max(b[2] for b in boxes) + 1, max(b[3] for b in boxes) + 1)
-    data = sheet_png(layers, box, request.dpi, transparent=request.transparent)
-    wanted = tuple(max(round((high - low) * request.dpi / 25.4), 1) for low, high in ((box[0], box[2]), (box[1], box[3])))
+    dots = 25.4 * request.pixels / (box[2] - box[0]) if request.pixels else request.dpi
+    data = sheet_png(layers, box, dots, transparent=request.transparent)
+    wanted = tuple(max(round((high - low) * dots / 25.4), 1) for low, high in ((box[0], box[2]), (box[1], box[3])))
 
     def check(written: Path) -> str:
         wide, high, dpi = read_size(written)
-        return f"{wide} × {high} pixels, {dpi:.0f} dots an inch" if (wide, high) == wanted and abs(dpi - request.dpi) < 1 else ""
+        return f"{wide} × {high} pixels, {dpi:.0f} dots an inch" if (wide, high) == wanted and abs(dpi - dots) < 1 else ""
 
     return _kept(path, data, check)
 

@@ -47,6 +47,7 @@ class LeavingSettings:
     kinds: tuple[str, ...] = ("dxf",)
     frame: Annotated[bool, Asked("The sheet's rim in drawings")] = False
     dpi: Annotated[float, Within(20.0, 2400.0), Asked("Picture", " dpi")] = 300.0
+    pixels: Annotated[int, Within(0, 20_000), Asked("Pixels wide", tip="0 goes by the dots an inch")] = 0
     transparent: Annotated[bool, Asked("Picture without a ground")] = False
     art: Annotated[bool, Asked("Only what is worked, not the sheet")] = False
     only: Annotated[bool, Asked("Only the chosen contours")] = False
@@ -153,7 +154,7 @@ class HandOffSlip(Slip):
         machine = job.machine_of(job.sheet)
         turned = any(run.back for run in runs_of(job) if run.sheet == job.sheet)
         empty = program or empty_program(machine)
-        return LeavingRequest(job, self.run, empty, folder, name, kinds, s.frame, s.dpi, s.transparent, s.art, self.session.looked.findings, operators_list(machine, job.sheet, turned=turned), counts=s.counts)
+        return LeavingRequest(job, self.run, empty, folder, name, kinds, s.frame, s.dpi, s.pixels, s.transparent, s.art, self.session.looked.findings, operators_list(machine, job.sheet, turned=turned), counts=s.counts)
 
     def leave_all(self, folder: Path, name: str) -> None:
         """Write everything that is ticked, each read back; the drawings first."""
@@ -214,7 +215,7 @@ class HandOffSlip(Slip):
         job, back = self.session.job, self.session.read_back
         self._findings.show_findings(self.session.looked.findings)
         self.go.setEnabled(bool(job.operations))
-        for name in ("dpi", "transparent", "art"):
+        for name in ("dpi", "pixels", "transparent", "art"):
             self.asked.rows[name].setVisible("png" in self.settings.kinds)
         self.asked.rows["counts"].setVisible(bool({"program", "frame"} & set(self.settings.kinds)))
         self.asked.rows["around"].setVisible("frame" in self.settings.kinds)

@@ -64,6 +64,8 @@ class RehearseTool(Tool):
         self.answer: _Answer | None = None
         self.seconds = 0.0
         self.back = False
+        self.framed = False
+        """Whether the frame of the job is played, in place of its work."""
         self._of: tuple[object, ...] = ()
         self._text = ""
 
@@ -95,7 +97,7 @@ class RehearseTool(Tool):
 
     def look(self) -> None:
         """Have it worked out, off the window's thread; what is known stays shown until then."""
-        job, run, text = self.session.job, self._run, self._text
+        job, run, text, framed = self.session.job, self._run, self._text, self.framed
         self._of = (job.contours, job.operations, job.sheets, job.sheet_id, job.machines, job.bridges, job.orders, job.fits, job.points)
         if not text and run not in runs_of(job):
             self.answer = None
@@ -104,7 +106,7 @@ class RehearseTool(Tool):
 
         def work(report: Progress) -> _Answer:
             report(0.1, "rehearsing")
-            return _played(job, run, text)
+            return _played(job, run, text, framed=framed)
 
         def done(answer: _Answer) -> None:
             self.answer, self.seconds = answer, 0.0
@@ -199,17 +201,19 @@ class RehearseTool(Tool):
         return marks or [ContourMark(())]
 
 
-def _played(job: Job, run: Run, text: str) -> _Answer:
-    """The rehearsal of a text, or of what a job would write; for a worker."""
+def _played(job: Job, run: Run, text: str, *, framed: bool) -> _Answer:
+    """The rehearsal of a text, or of what a job would write (its frame, where that is meant); for a worker."""
+    from draxet.make.frame import frame_program
     from draxet.make.program import program_of  # not needed before
     from draxet.prove.program_file import program_text
 
     machine = job.machine_of(run.sheet)
     seen = side_of(job, run)
     if not text:
-        text = program_text(job, run, program_of(seen, run.sheet, machine))
+        program = program_of(seen, run.sheet, machine)
+        text = program_text(job, run, frame_program(program) if framed else program)
     rehearsal = rehearse(read_program(text), machine, stock_of(run, seen))
-    cut = [seen.fitted.get(name, contour) for operation in seen.operations if operation.through for name, contour in seen.worked_on(operation, run.sheet)]
+    cut = [] if framed else [seen.fitted.get(name, contour) for operation in seen.operations if operation.through for name, contour in seen.worked_on(operation, run.sheet)]
     if not cut:
         return _Answer(rehearsal, paths_of(rehearsal), None)
     parts = parts_of(cut, run.sheet.origin_place)
@@ -248,7 +252,9 @@ class RehearseSlip(Slip):
         self.by.chosen.connect(lambda key: setattr(self, "_what", key))
         self.side = Choice([("face", "the face"), ("back", "the back")], "Side of the sheet")
         self.side.chosen.connect(self._set_side)
-        self.add(self.side, self.play, self.time, self.speed, side_by_side(self.earlier, self.later), self.by)
+        self.what = Choice([("work", "the work"), ("frame", "the frame")], "What is played")
+        self.what.chosen.connect(self._set_what)
+        self.add(self.what, self.side, self.play, self.time, self.speed, side_by_side(self.earlier, self.later), self.by)
         rows = [fact_row(words) for words in ("Now", "Line", "Depth, power")]
         (_, self._now), (_, self._line), (_, self._depth) = rows
         self.add(*(row for row, _ in rows))
@@ -300,6 +306,10 @@ class RehearseSlip(Slip):
     def _set_speed(self, key: str) -> None:
         self._speed = int(key)
         self.speed.set_value(key)
+
+    def _set_what(self, key: str) -> None:
+        self._tool.framed = key == "frame"
+        self._tool.play_job()
 
     def _set_side(self, key: str) -> None:
         self._tool.back = key == "back"
@@ -356,6 +366,8 @@ class RehearseSlip(Slip):
         if not tool.file:
             tool.follow()
         sides = [run.back for run in runs_of(job) if run.sheet == job.sheet]
+        self.what.setVisible(not tool.file)
+        self.what.set_value("frame" if tool.framed else "work")
         self.side.setVisible(len(sides) > 1)
         self.side.set_value("back" if tool.back else "face")
         answer = tool.answer
