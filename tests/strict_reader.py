@@ -36,7 +36,7 @@ def _words(line: str) -> list[tuple[str, float]]:
             raise Strict(f"no word: {rest!r} in {line!r}")
         letter, value = found[1].upper(), float(found[2])
         if letter == "N":
-            if numbered or words or value != int(value) or not 0 <= value <= 99999999:
+            if numbered or words or value != int(value) or not 0 <= value <= 99999:
                 raise Strict(f"a line number stands first, once and whole: {line!r}")
             numbered = True
         else:

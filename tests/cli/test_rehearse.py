@@ -36,6 +36,7 @@ from draxet.make.cut import give_cut
 from draxet.make.frame import FRAMES, frame_program
 from draxet.make.program import program_of
 from draxet.prove.against import against
+from draxet.prove.run import run_findings
 from draxet.prove.program_file import compared, program_text, rehearsed, stock_of, write_program
 from tests import shapes  # noqa: F401  finds the demo's folder
 
@@ -85,6 +86,15 @@ class Files(unittest.TestCase):
                     self.assertTrue(text.isascii())
                     tampered = re.sub(r"(PD|X)(-?\d+)", lambda word: f"{word[1]}{int(word[2]) + 3}", text, count=0)
                     self.assertFalse(compared(f"a.{ending}", tampered, run, program).matches)
+
+    def test_an_arc_that_is_shorter_than_the_last_place_does_not_become_a_circle(self) -> None:
+        tiny = Contour.make([(20, 20), (60, 20), (60.0002, 20.0001), (60, 50), (20, 50)], [0, 1, 0, 0, 0], [0, 0.3, 0, 0, 0])
+        job = add_contours(Job(sheets=(Sheet(machine=PLASMA.id),)), [tiny])
+        job = add_operation(job, CutThrough(contours=("contour-1",), side=Side.ON, width=1.5))
+        run, program = made(job)
+        text = program_text(job, run, program)
+        self.assertTrue(compared("a.nc", text, run, program).matches)
+        self.assertLess(float(read_program(text).lengths.sum()), 400)
 
     def test_only_a_machine_that_speaks_it_and_a_job_with_work_are_written(self) -> None:
         job = bracket_job()
@@ -169,6 +179,26 @@ class Rehearsals(unittest.TestCase):
         late = played(job, outer_first)
         self.assertEqual(kinds(late), {"loose"})
         self.assertIn("came loose in line", late.troubles[0].words)
+
+    def test_slits_and_shared_edges_go_before_what_comes_loose_by_them(self) -> None:
+        def box(x: float, wide: float) -> Contour:
+            return Contour.make([(x, 20), (x + wide, 20), (x + wide, 60), (x, 60)])
+
+        slit = Contour.make([(30, 40), (90, 40)], closed=False)
+        through = Contour.make([(60, 20), (60, 60)], closed=False)
+        sets = {
+            "slit": ([box(20, 80), slit], 1), "from edge to edge": ([box(20, 80), through], 1), "shared": ([box(20, 50), box(70, 50)], 2),
+            "shared with holes": ([box(20, 50), box(70, 50), box(120, 30), Contour.circle(45, 40, 6), Contour.circle(95, 40, 6), Contour.circle(135, 40, 6), Contour.make([(88, 30), (102, 30)], closed=False)], 3),
+        }  # fmt: skip
+        for name, (contours, parts) in sets.items():
+            job = add_contours(Job(sheets=(Sheet(machine=PLASMA.id),)), contours)
+            job = give_cut(job, [item.id for item in job.contours], 1.0, 2000)
+            run, _ = made(job)
+            played_ = played(job)
+            found = against(played_, contours, run.sheet.origin_place)
+            with self.subTest(name=name):
+                self.assertEqual((kinds(played_), found.missing, found.uncut, found.parts), (set(), (), (), parts))
+                self.assertEqual([each.kind for each in run_findings(job, [made(job)[1]]) if each.kind == "wrong-order"], [])
 
     def test_what_is_missing_or_too_small_is_measured(self) -> None:
         job = bracket_job()

@@ -23,6 +23,7 @@ from draxet.job.program import Program
 from draxet.job.records import Job, Sheet
 from draxet.job.sides import Run, runs_of, side_of
 from draxet.make.cut import give_cut
+from draxet.make.first import first_of
 from draxet.make.program import program_of
 from draxet.prove.findings import findings_of, gravest_first
 from draxet.prove.program_file import write_program
@@ -127,12 +128,17 @@ def job_of(path: Path, options: argparse.Namespace, machine: Machine | None) -> 
     wide, high = max(box[2] for box in boxes) + _MARGIN - x, max(box[3] for box in boxes) + _MARGIN - y
     sheet = Sheet(width=wide, height=high, machine=machine.id if machine else "plasma-table")
     job = add_contours(Job(path.stem, sheets=(sheet,)), [contour.transformed(Affine.moved(-x, -y)) for contour in contours])
-    on = job.machine_of(sheet)
     cut_width, feed_words, side = (getattr(options, name, None) for name in ("cut_width", "feed", "side"))
-    width = parse_length(cut_width, positive=True, what="--cut-width") if cut_width else on.cut_width
-    feed = _feed(feed_words) if feed_words else min(2400.0, on.most_feed)
+    usual = first_of(CutThrough, job)
+    assert isinstance(usual, CutThrough)
+    width = parse_length(cut_width, positive=True, what="--cut-width") if cut_width else usual.width
+    feed = _feed(feed_words) if feed_words else usual.feed
     ids = [item.id for item in job.contours]
-    return give_cut(job, ids, width, feed) if side in (None, "auto") else give_operation(job, "Cut", ids, Side(side), width, feed)
+    made = give_cut(job, ids, width, feed) if side in (None, "auto") else give_operation(job, "Cut", ids, Side(side), width, feed)
+    for operation in made.operations:
+        if isinstance(operation, CutThrough):
+            made = set_operation(made, replace(operation, power=usual.power, passes=usual.passes, air=usual.air, pierce=usual.pierce, recipe=usual.recipe))
+    return made
 
 
 def _changed(job: Job, options: argparse.Namespace) -> Job:

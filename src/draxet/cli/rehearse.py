@@ -56,7 +56,7 @@ def run_rehearse(options: argparse.Namespace) -> int:
     run = _run_of(job) if job else None
     run_through = rehearse(steps, machine, _stock(steps, machine, job, run, options.thickness))
     found = _held_against(run_through, job, run) if job and run else None
-    stops = any(trouble.stops for trouble in run_through.troubles)
+    stops = any(trouble.stops for trouble in run_through.troubles) or (found is not None and bool(found.missing or found.uncut))
     if options.json:
         print(json.dumps(_facts(run_through, found)))
         return int(stops)

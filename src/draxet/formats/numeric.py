@@ -5,6 +5,7 @@ What differs from machine to machine stands in its ``Dialect``. A router goes by
 
 from __future__ import annotations
 
+import math
 import unicodedata
 from collections.abc import Iterator
 
@@ -14,6 +15,8 @@ from draxet.record import record
 __all__ = ["About", "numeric_text"]
 
 _INCH = 25.4
+_MOST_NUMBERS = 100_000
+"""The language's own bound; numbers begin anew there."""
 
 
 @record(frozen=True)
@@ -36,7 +39,7 @@ def numeric_text(program: Program, about: About) -> str:
     """A program as text, a line for each step."""
     lines = list(_Writer(program, about).lines())
     if program.machine.dialect.numbers:
-        lines = [f"N{10 * number} {line}" if not line.startswith(("(", ";", "%")) else line for number, line in enumerate(lines, 1)]
+        lines = [f"N{number % _MOST_NUMBERS} {line}" if not line.startswith(("(", ";", "%")) else line for number, line in enumerate(lines, 1)]
     return "\n".join(lines) + "\n"
 
 
@@ -51,6 +54,7 @@ class _Writer:
         self.program, self.about, self.machine, self.dialect = program, about, program.machine, program.machine.dialect
         self.scale = 1 / _INCH if self.dialect.inches else 1.0
         self.feed, self.depth, self.up = -1.0, 0.0, False
+        self.place: list[str] = []
 
     def lines(self) -> Iterator[str]:
         yield from self._head()
@@ -147,7 +151,11 @@ class _Writer:
         return -depth if self.about.zero == "top" else self.about.thickness - depth
 
     def _move(self, word: str, to: list[float], feed: float | None, depth: float | None = None, arc: tuple[list[float], list[float]] | None = None) -> str:
-        parts = [word, f"X{self._number(to[0])}", f"Y{self._number(to[1])}"]
+        place = [f"X{self._number(to[0])}", f"Y{self._number(to[1])}"]
+        if arc is not None and place == self.place and math.dist(to, arc[1]) < math.dist(*arc):  # so short that it would read as a whole circle
+            word, arc = "G1", None
+        self.place = place
+        parts = [word, *place]
         if depth is not None and self.machine.kind == "router":
             parts.append(f"Z{self._number(self._height(depth))}")
             self.depth = depth

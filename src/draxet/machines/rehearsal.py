@@ -21,7 +21,7 @@ from draxet.record import record
 
 __all__ = ["Loose", "Rehearsal", "Stock", "Trouble", "rehearse", "swept"]
 
-_FINE = 0.01
+_FINE = 0.003
 _DOWN = 1e-6
 _BELOW = 0.5
 """mm: a tool may go so much deeper than the sheet is thick, into what lies beneath it."""

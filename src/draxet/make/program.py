@@ -11,10 +11,11 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
+import shapely
 
 from draxet.geometry.arrays import Bools, Floats, Points, crosses
 from draxet.geometry.contour import Contour
-from draxet.geometry.nesting import nesting_depths
+from draxet.geometry.nesting import nesting_depths, polygons_of
 from draxet.geometry.pieces import begun_at, place_at, position_near
 from draxet.geometry.spans import ARC, CUBIC
 from draxet.job.machine import Machine
@@ -87,7 +88,7 @@ def program_of(job: Job, sheet: Sheet, machine: Machine) -> Program:
 def _blocks(job: Job, work: Sequence[tuple[Operation, list[Toolpath]]]) -> list[_Block]:
     names = list(dict.fromkeys(name for _, lines in work for path in lines for name in path.ids))
     contours = [job.shape_of(name) for name in names]
-    depths = dict(zip(names, nesting_depths(contours).tolist(), strict=True)) if names else {}
+    depths = _depths(names, contours)
     part_of = _parts(names, contours, depths)
     blocks = []
     for number, (operation, lines) in enumerate(work):
@@ -97,10 +98,49 @@ def _blocks(job: Job, work: Sequence[tuple[Operation, list[Toolpath]]]) -> list[
             if path.batch:
                 batches.setdefault(path.batch, []).append(path)
         for group in (*alone, *(tuple(batch) for batch in batches.values())):
-            ids = group[0].ids
+            ids, first = group[0].ids, group[0]
             deepest = max((depths.get(name, 0) for name in ids), default=0)
-            blocks.append(_Block(number, group, (operation.rank, -deepest if operation.through else 0, number, group[0].step), min((part_of[name] for name in ids), default=0)))
-    return blocks
+            if not first.line.closed and first.whole is None:  # a slit, or an edge that parts share, before what comes loose by it
+                deepest += 1
+            blocks.append(_Block(number, group, (operation.rank, -deepest if operation.through else 0, number, first.step), min((part_of[name] for name in ids), default=0)))
+    return _with_joined_parts(blocks, part_of)
+
+
+def _depths(names: Sequence[str], contours: Sequence[Contour]) -> dict[str, int]:
+    """How many closed contours lie round each one; round the middle of an open one."""
+    if not names:
+        return {}
+    found = nesting_depths(contours)
+    opened, closed = np.flatnonzero(found < 0), np.flatnonzero(found >= 0)
+    if len(opened):
+        middles = np.array([_on_it(contours[k]) for k in opened.tolist()])
+        found[opened] = 0
+        if len(closed):
+            _, inside = shapely.STRtree(np.atleast_1d(np.asarray(shapely.points(middles)))).query(polygons_of([contours[k] for k in closed.tolist()], _FINE), predicate="contains")
+            found[opened] = np.bincount(inside, minlength=len(opened))
+    return dict(zip(names, found.tolist(), strict=True))
+
+
+def _on_it(contour: Contour) -> tuple[float, float]:
+    """A place on a contour that is none of its ends, which may lie on another one."""
+    x, y = contour.spans.at(np.array([len(contour.kinds) // 2]), np.array([0.5]))[0].tolist()
+    return float(x), float(y)
+
+
+def _with_joined_parts(blocks: Sequence[_Block], part_of: dict[str, int]) -> list[_Block]:
+    """Parts that share a line are one: what is in any of them goes before what parts them from the sheet."""
+    joined = {part: part for part in part_of.values()}
+
+    def root(part: int) -> int:
+        while joined[part] != part:
+            part = joined[part]
+        return part
+
+    for block in blocks:
+        some = sorted({root(part_of[name]) for name in block.lines[0].ids})
+        for part in some[1:]:
+            joined[part] = some[0]
+    return [replace(block, part=root(block.part)) if block.part in joined and root(block.part) != block.part else block for block in blocks]
 
 
 def _parts(names: Sequence[str], contours: Sequence[Contour], depths: dict[str, int]) -> dict[str, int]:
@@ -113,7 +153,7 @@ def _parts(names: Sequence[str], contours: Sequence[Contour], depths: dict[str, 
         found[name] = k
         if depths[name] == 0:
             continue
-        x, y = contour.nodes[0].tolist()
+        x, y = _on_it(contour)
         for number, other, box in outer:
             if box[0] <= x <= box[2] and box[1] <= y <= box[3] and winds(other, x, y):
                 found[name] = number

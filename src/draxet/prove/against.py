@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 
 from draxet.geometry.contour import Contour
-from draxet.job.operations.engrave import area_of
+from draxet.geometry.nesting import nesting_depths, polygons_of
 from draxet.machines.rehearsal import Rehearsal
 from draxet.record import record
 
@@ -18,6 +18,9 @@ __all__ = ["Against", "against", "parts_loose", "parts_of"]
 _LIKE = 0.1
 """Of its area: so much a piece may differ from the part that it is."""
 _ON_RIM = 0.01
+_FINE = 0.005
+_MOST_OF = 0.4
+"""Of a part: what is left of it is that part still."""
 _EVERY = 0.25
 """mm: so near to each other are the places at which edges are compared."""
 
@@ -52,6 +55,12 @@ def against(run: Rehearsal, contours: Sequence[Contour], away: tuple[float, floa
     middles = [_middle(part) for part in wanted]
     piece_at, part_in = shapely.STRtree(shapely.points(middles)).query(pieces, predicate="contains")
     of_part = dict(zip(part_in.tolist(), piece_at.tolist(), strict=True))
+    tree = shapely.STRtree(pieces)
+    for number in set(range(len(wanted))) - of_part.keys():  # a slit may run through its middle
+        shares = {k: wanted[number].intersection(pieces[k]).area for k in tree.query(wanted[number], predicate="intersects").tolist()}
+        best = max(shares, key=lambda k: shares[k], default=-1)
+        if best >= 0 and shares[best] > _MOST_OF * wanted[number].area:
+            of_part[number] = best
     stock = run.stock
     rim = shapely.box(stock.x, stock.y, stock.x + stock.width, stock.y + stock.height).exterior
     on_rim = [bool(piece.distance(rim) < _ON_RIM) for piece in pieces]
@@ -80,7 +89,18 @@ def _hangs(piece: Any, part: Any, run: Rehearsal) -> bool:
 def parts_of(contours: Sequence[Contour], away: tuple[float, float] = (0.0, 0.0)) -> list[Any]:
     """The areas that closed contours bound, every second of nested ones an opening, as a program counts whose origin lies `away`."""
     closed = [contour for contour in contours if contour.closed]
-    return list(shapely.get_parts(shapely.transform(area_of(closed), lambda points: points - np.array(away))))
+    if not closed:
+        return []
+    shapes, depths = polygons_of(closed, _FINE), nesting_depths(closed)
+    wrong = ~shapely.is_valid(shapes)
+    shapes[wrong] = shapely.buffer(shapes[wrong], 0)
+    found = []
+    openings = np.flatnonzero(depths % 2 == 1)
+    tree = shapely.STRtree(shapes[openings])
+    for k in np.flatnonzero(depths % 2 == 0).tolist():
+        inside = [n for n in openings[tree.query(shapes[k], predicate="intersects")].tolist() if depths[n] == depths[k] + 1]
+        found += [part for part in shapely.get_parts(shapes[k].difference(shapely.union_all(shapes[inside])) if inside else shapes[k]) if not part.is_empty]
+    return list(shapely.transform(np.array(found, dtype=object), lambda points: points - np.array(away)))
 
 
 def parts_loose(run: Rehearsal, parts: Sequence[Any]) -> list[int | None]:

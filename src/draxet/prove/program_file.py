@@ -90,7 +90,7 @@ def compared(name: str, text: str, run: Run, program: Program) -> Written:
         return Written(name, len(theirs), len(mine), math.inf, allowed)
     off = norms(steps.to[theirs, :2] - program.to[mine]).max(initial=0.0)
     begun = norms(steps.begins[theirs, :2] - program.beginnings[mine]).max(initial=0.0)
-    arcs = program.turn[mine] != 0
+    arcs = (program.turn[mine] != 0) & (steps.turn[theirs] != 0)  # an arc shorter than the last place behind the point is written straight
     middle = norms(steps.centre[theirs][arcs] - program.centre[mine][arcs]).max(initial=0.0)
     turned = (np.abs(steps.turn[theirs] - program.turn[mine])[arcs] * norms(program.beginnings[mine][arcs] - program.centre[mine][arcs])).max(initial=0.0)
     top = 0.0 if run.sheet.zero == "top" else run.sheet.thickness

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 import shapely
 
-from draxet.geometry.nesting import as_polygon, nesting_depths
+from draxet.geometry.nesting import as_polygon, nesting_depths, polygons_of
 from draxet.geometry.arrays import Points
 from draxet.job.operating import remove_operation, set_operation
 from draxet.job.findings import Finding, Gravity, count_words
@@ -202,35 +202,32 @@ def _shorter_leads(job: Job, ids: Sequence[str]) -> Job:
 
 
 def _too_late(job: Job, program: Program) -> list[Finding]:
-    """What is worked in a part after that was cut out: it may have moved. Only an order by hand brings it about."""
-    if not job.orders:
-        return []
+    """What is worked in a part after that was cut out: it may have moved."""
     last: dict[str, int] = {}
     cut: dict[str, int] = {}
-    through = {operation.id for operation in job.operations if operation.through}
-    for k in np.flatnonzero(program.work).tolist():
-        for name in program.ids[program.path[k]]:
-            last[name] = k
-            if program.operations[program.operation[k]] in through:
-                cut.setdefault(name, k)
+    through = np.isin(program.operation, [number for number, name in enumerate(program.operations) if any(operation.id == name and operation.through for operation in job.operations)])
+    paths, at = np.unique(program.path[program.work][::-1], return_index=True)
+    ends = np.flatnonzero(program.work)[::-1][at]  # the last move of each line
+    for path, k in zip(paths.tolist(), ends.tolist(), strict=True):
+        for name in program.ids[path]:
+            last[name] = max(last.get(name, -1), k)
+            if through[k]:
+                cut[name] = max(cut.get(name, -1), k)
     names = [name for name in last if name in job.contour_by_id]
+    closed = [name for name in cut if name in job.contour_by_id and job.contour_by_id[name].contour.closed]
+    if not closed:
+        return []
     contours = [job.contour_by_id[name].contour for name in names]
-    depths = nesting_depths(contours).tolist() if contours else []
-    shapes = [as_polygon(contour, _FINE) if contour.closed else None for contour in contours]
-    late = []
-    for k, name in enumerate(names):
-        for n, other in enumerate(names):
-            around = shapes[n]
-            if around is not None and other in cut and last[name] > cut[other] and depths[n] >= 0 and n != k and (depths[k] > depths[n] or depths[k] < 0):
-                if around.contains(shapely.Point(*contours[k].nodes[0])):
-                    late.append(name)
-                    break
+    middles = [contour.spans.at(np.array([len(contour.kinds) // 2]), np.array([0.5]))[0] for contour in contours]
+    around, inside = shapely.STRtree(np.atleast_1d(np.asarray(shapely.points(middles)))).query(polygons_of([job.contour_by_id[name].contour for name in closed], _FINE), predicate="contains")
+    late = list(dict.fromkeys(names[k] for n, k in zip(around.tolist(), inside.tolist(), strict=True) if names[k] != closed[n] and last[names[k]] > cut[closed[n]]))
     if not late:
         return []
-    orders = [order for order in job.orders if any(name in job.contour_by_id for name in order.contours)]
-    words = f"{count_words(len(late), 'contour')} would be worked after the part round {'it' if len(late) == 1 else 'them'} was cut out, as an order by hand says"
+    by_hand = tuple(order.id for order in job.orders)
+    words = f"{count_words(len(late), 'contour')} would be worked after the part round {'it' if len(late) == 1 else 'them'} was cut out{', as an order by hand says' if by_hand else ''}"
     places = tuple((float(job.contour_by_id[name].contour.nodes[0][0]), float(job.contour_by_id[name].contour.nodes[0][1])) for name in late[:_MOST_PLACES])
-    return [Finding("wrong-order", words, Gravity.STOPS, "make", tuple(late), places, partial(_without_orders, ids=tuple(order.id for order in orders)), "Give the order up")]
+    mend = partial(_without_orders, ids=by_hand) if by_hand else None
+    return [Finding("wrong-order", words, Gravity.STOPS, "make", tuple(late), places, mend, "Give the order up" if by_hand else "")]
 
 
 def _without_orders(job: Job, ids: Sequence[str]) -> Job:
