@@ -5,7 +5,6 @@ A router goes as deep as it is led, a torch goes through, a pen marks, and a las
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from functools import cached_property
 from typing import Any
@@ -15,6 +14,7 @@ import shapely
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.geometry.nesting import as_polygon
+from draxet.geometry.turning import arc_points
 from draxet.job.machine import Machine
 from draxet.machines.controller import Steps
 from draxet.record import record
@@ -213,11 +213,7 @@ def _line(steps: Steps, part: Ints) -> Any:
     for k in part.tolist():
         turn = float(steps.turn[k])
         if turn:
-            spoke = begins[k, :2] - steps.centre[k]
-            widest = 2 * math.acos(max(1 - _FINE / max(float(np.hypot(*spoke)), _FINE), 0.0))
-            angles = np.linspace(0.0, turn, max(int(abs(turn) / widest) + 2, 3))[1:]
-            cos, sin = np.cos(angles), np.sin(angles)
-            points.append(steps.centre[k] + np.column_stack([cos * spoke[0] - sin * spoke[1], sin * spoke[0] + cos * spoke[1]]))
+            points.append(arc_points(begins[k, :2], steps.centre[k], turn, _FINE))
         points.append(steps.to[k][None, :2])
     every = np.vstack(points)
     return shapely.LineString(every) if norms(np.diff(every, axis=0)).sum() > 1e-9 else shapely.Point(every[0])

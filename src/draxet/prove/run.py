@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import replace
 from functools import partial
@@ -13,6 +12,7 @@ import shapely
 
 from draxet.geometry.nesting import as_polygon, nesting_depths, polygons_of
 from draxet.geometry.arrays import Points
+from draxet.geometry.turning import arc_points
 from draxet.job.operating import remove_operation, set_operation
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.make_edits import remove_order
@@ -68,11 +68,7 @@ def _lines(program: Program) -> tuple[list[shapely.LineString], list[int], list[
             _close(run, key, lines, paths, works)
             run, key = [begin[None]], (path, work)
         if turn:
-            spoke = begin - program.centre[k]
-            widest = 2 * math.acos(max(1 - _FINE / max(float(np.hypot(*spoke)), _FINE), 0.0))
-            angles = np.linspace(0.0, turn, max(int(abs(turn) / widest) + 2, 3))[1:]
-            cos, sin = np.cos(angles), np.sin(angles)
-            run.append(program.centre[k] + np.column_stack([cos * spoke[0] - sin * spoke[1], sin * spoke[0] + cos * spoke[1]]))
+            run.append(arc_points(begin, program.centre[k], turn, _FINE))
         else:
             run.append(to[None])
     _close(run, key, lines, paths, works)

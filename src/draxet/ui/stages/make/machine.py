@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 from PyQt6.QtWidgets import QVBoxLayout
 
@@ -34,6 +34,7 @@ from draxet.ui.stages.slip import Slip
 __all__ = ["MachineSlip", "MachineTool"]
 
 _LARGEST = 20_000_000
+_Row = TypeVar("_Row")
 _ASKED = (
     "reach_x", "reach_y", "speeds", "most_feed", "travel", "acceleration", "least_step", "cut_width", "pierce", "power_scale", "burn", "spindle", "safe_height", "plunge", "has_air", "height_control", "tool_change", "arcs",
 )  # fmt: skip
@@ -121,28 +122,27 @@ class MachineSlip(Slip):
             self.session.refused.emit(f"{path.name} could not be read: {reason(error)}.")
         return None
 
-    def read_recipes(self, path: Path) -> None:
-        """Take over the recipes of a file, for this job and for others."""
+    def _rows_of(self, path: Path, read: Callable[[str, str], list[_Row]]) -> list[_Row]:
+        """The records of a file; none, and refused in words, where it cannot be read."""
         text = self._text_of(path)
-        if text is None:
-            return
         try:
-            found = read_recipes(text, path.name)
+            return [] if text is None else read(text, path.name)
         except RowError as error:
             self.session.refused.emit(f"{error}.")
+            return []
+
+    def read_recipes(self, path: Path) -> None:
+        """Take over the recipes of a file, for this job and for others."""
+        found = self._rows_of(path, read_recipes)
+        if not found:
             return
         self.session.edit("take recipes over", add_recipes(self.session.job, found))
         self._put_on_shelf(partial(keep_recipes, found), f"{count_words(len(found), 'recipe')} taken over")
 
     def read_machines(self, path: Path) -> None:
         """Take over the machines of a file."""
-        text = self._text_of(path)
-        if text is None:
-            return
-        try:
-            found = read_machines(text, path.name)
-        except RowError as error:
-            self.session.refused.emit(f"{error}.")
+        found = self._rows_of(path, read_machines)
+        if not found:
             return
         job = self.session.job
         for machine in found:
