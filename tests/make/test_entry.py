@@ -145,6 +145,28 @@ class Cuts(unittest.TestCase):
         np.testing.assert_allclose(marked.to[first[0]], (30, 40), atol=0.01)
 
 
+class Tools(unittest.TestCase):
+    def test_a_router_changes_tools_as_seldom_as_the_parts_allow(self) -> None:
+        boxes = [BOX.transformed(Affine.moved(80 * k, 0)) for k in range(4)]
+        windows = [Contour.make([(30 + 80 * k, 30), (50 + 80 * k, 30), (50 + 80 * k, 50), (30 + 80 * k, 50)]) for k in range(4)]
+        holes = [Contour.circle(65 + 80 * k, 40, 3) for k in range(4)]
+        job = choose_machine(add_contours(Job(), [*boxes, *windows, *holes]), "sheet-0", MACHINES[1].id)
+        names = [item.id for item in job.contours]
+        job = add_operation(job, Drill(contours=tuple(names[8:]), diameter=3.0))
+        job = add_operation(job, Pocket(contours=tuple(names[4:8]), diameter=2.0, enter="plunge"))
+        for outer, inner, wanted in ((3.175, 3.175, 3), (6.0, 3.175, 4)):
+            both = add_operation(add_operation(job, CutThrough(contours=tuple(names[4:8]), side=Side.INSIDE, width=inner)), CutThrough(contours=tuple(names[:4]), side=Side.OUTSIDE, width=outer))
+            both = replace(both, operations=tuple(each for each in both.operations if each.contours))
+            program = program_of(both, both.sheet, MACHINES[1])
+            with self.subTest(outer=outer):
+                cuts = [each for each in both.operations if isinstance(each, CutThrough)]
+                self.assertLessEqual(sum(event.what == "tool" for event in program.events), wanted)
+                last = {program.ids[path][0]: k for k, path in enumerate(program.path.tolist()) if path >= 0}
+                if len(cuts) == 2:
+                    for k in range(4):
+                        self.assertLess(last[names[4 + k]], last[names[k]])
+
+
 class Others(unittest.TestCase):
     def test_rounds_along_the_outline_engrave_all_of_an_area(self) -> None:
         ring = [Contour.circle(50, 50, 20), Contour.circle(50, 50, 8), BOX.transformed(Affine.moved(200, 0))]

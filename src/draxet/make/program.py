@@ -81,7 +81,11 @@ def program_of(job: Job, sheet: Sheet, machine: Machine) -> Program:
     blocks = _blocks(job, work)
     start = np.zeros(2)
     origin = np.array(sheet.origin_place)
-    order = _well_begun(_by_hand(_ordered(blocks, start + origin), job.orders), start + origin)
+    order, at = list[_Block](), start + origin
+    for phase in _phases(blocks, machine):
+        order += _ordered(phase, at)
+        at = _ends(order[-1])[1]
+    order = _well_begun(_by_hand(order, job.orders), start + origin)
     return _moves(order, [operation for operation, _ in work], machine, origin)
 
 
@@ -163,6 +167,27 @@ def _parts(names: Sequence[str], contours: Sequence[Contour], depths: dict[str, 
 
 def _ends(block: _Block) -> tuple[Points, Points]:
     return block.lines[0].line.nodes[0], block.lines[-1].line.nodes[0 if block.lines[-1].line.closed else -1]
+
+
+def _phases(blocks: list[_Block], machine: Machine) -> list[list[_Block]]:
+    """What is worked before a tool is changed, one phase after the other: on a router all parts are worked with a tool before the next one is taken, as far as
+    what goes before what in a part allows it; on other machines there is one phase."""
+    widths = {block.lines[0].width for block in blocks}
+    if machine.kind != "router" or len(widths) < 2:
+        return [blocks] if blocks else []
+    of_rank: dict[int, set[float]] = {}
+    for block in blocks:
+        of_rank.setdefault(block.rank[0], set()).add(block.lines[0].width)
+    groups: dict[tuple[int, int], dict[float, list[_Block]]] = {}
+    for block in blocks:
+        level = block.rank[1] if len(of_rank[block.rank[0]]) > 1 else 0
+        groups.setdefault((block.rank[0], level), {}).setdefault(block.lines[0].width, []).append(block)
+    phases, held = list[list[_Block]](), math.nan
+    for key in sorted(groups):
+        for width in sorted(groups[key], key=lambda width: (width != held, width)):
+            phases.append(groups[key][width])
+            held = width
+    return phases
 
 
 def _ordered(blocks: Sequence[_Block], start: Points) -> list[_Block]:
