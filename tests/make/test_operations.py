@@ -12,7 +12,7 @@ import shapely
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
 from draxet.job.operations import CutThrough, Drill, Engrave, Pocket, Score, Side
-from draxet.job.operations.pocket import clearing, unreached
+from draxet.job.operations.pocket import clearing, clearing_in_lines, unreached
 
 BOX = Contour.make([(0, 0), (60, 0), (60, 40), (0, 40)])
 _PX = 40
@@ -37,8 +37,8 @@ class Pockets(unittest.TestCase):
             "sharp": [Contour.make([(0, 0), (60, 0), (30, 40)])], "freely": [rounded_polygon([(0, 0, 3), (55, 5, 8), (60, 40, 2), (30, 22, 4), (2, 38, 3)])],
         }  # fmt: skip
         for name, contours in shapes.items():
-            for diameter, stepover in ((3.0, 0.4), (6.0, 0.5), (2.0, 0.25)):
-                lines = [(line.flattened(0.005), line.closed, diameter) for line in clearing(contours, diameter, stepover)]
+            for diameter, stepover, way in ((3.0, 0.4, clearing), (6.0, 0.5, clearing), (2.0, 0.25, clearing), (3.0, 0.4, clearing_in_lines), (6.0, 0.5, clearing_in_lines)):
+                lines = [(line.flattened(0.005), line.closed, diameter) for line in way(contours, diameter, stepover)]
                 cleared = raster(lines, (60, 40))
                 area = contours_area(contours)
                 reach = area.area - unreached(contours, diameter).area
@@ -90,6 +90,11 @@ class Cutting(unittest.TestCase):
                     self.assertLess(max(abs(each - 1.0) for each in away), 0.012)
                     inside = shapely.Polygon(ring).contains(shapely.Point(path.line.flattened(0.05)[0]))
                     self.assertEqual(inside, sign < 0)
+
+    def test_passes_are_as_many_as_their_depth_wants(self) -> None:
+        for deep, wanted in ((0.0, 2), (1.0, 3), (1.2, 3), (3.0, 1), (9.0, 1)):
+            (path,) = CutThrough(side=Side.ON, width=1.0, passes=2, pass_depth=deep).paths([("a", BOX)], 3.0)
+            self.assertEqual((len(path.depths), path.depths[-1]), (wanted, 3.0))
 
     def test_tabs_leave_their_width_clear_of_corners(self) -> None:
         paths = CutThrough(side=Side.OUTSIDE, width=2.0, tabs=4, tab=5.0).paths([("a", BOX)], 3.0)

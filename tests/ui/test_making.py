@@ -148,6 +148,15 @@ class MakingTest(WindowTest):
         self.fill(self.slip.asked["most_feed"], "50")  # type: ignore[attr-defined]
         self.assertEqual(self.session.job.machine_of(self.session.job.sheet).most_feed, 3000.0)
 
+    def test_one_like_it_may_be_of_another_kind(self) -> None:
+        self.take("machine")
+        self.assertTrue(self.slip.asked.rows["kind"].isHidden())  # type: ignore[attr-defined]
+        self.press(self.slip.copy)  # type: ignore[attr-defined]
+        self.press(self.slip.asked["kind"].button("laser"))  # type: ignore[attr-defined]
+        machine = self.session.job.machine_of(self.session.job.sheet)
+        self.assertEqual((machine.kind, machine.name), ("laser", "Gantry router 2"))
+        self.assertFalse(self.slip.asked.rows["power_scale"].isHidden())  # type: ignore[attr-defined]
+
     def test_how_programs_are_written_is_set_and_taken_back(self) -> None:
         self.take("machine")
         words = self.slip.program_words  # type: ignore[attr-defined]

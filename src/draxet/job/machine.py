@@ -49,7 +49,7 @@ class Machine:
 
     id: Id
     name: Words
-    kind: Annotated[str, OneOf(KINDS)]
+    kind: Annotated[str, OneOf(KINDS), Asked("Kind", choices=tuple((each, each) for each in KINDS))]
     reach_x: Annotated[Size, Asked("Reach, right", "mm")]
     reach_y: Annotated[Size, Asked("Reach, up", "mm")]
     most_feed: Annotated[float, Within(1.0, 1e6), Asked("Greatest feed", "mm/min")]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import replace
 from typing import Annotated, Any, ClassVar
@@ -30,7 +31,7 @@ _CLEAR_OF_CORNER = 2.0
 
 @record(frozen=True)
 class CutThrough(Operation):
-    """Contours cut right through, the cut `width` wide and lying on one `side` of them, in so many `passes`; `feed` in mm/min. tabs : how many hold each
+    """Contours cut right through, the cut `width` wide and lying on one `side` of them, in so many `passes`, or as many as `pass_depth` mm each want; `feed` in mm/min. tabs : how many hold each
     closed contour, `tab` mm of it left after the cut. lead : how far outside the part a closed cut begins and ends, by a way of that shape. direction : ``climb``,
     with the part on the right of the way, or ``against``. tab_height : what a tab leaves of the thickness, 0 for all of it. small : openings that are no
     wider than that are cut `slower`, at `small_feed` per cent of the feed, or only ``marked`` at their middle; 0 for none. spots : where cuts begin and
@@ -49,6 +50,7 @@ class CutThrough(Operation):
     feed: Annotated[Feed, Asked("Feed", "mm/min")] = 2400.0
     power: Annotated[Power, Asked("Power", " %")] = 100.0
     passes: Annotated[int, Within(1, 100), Asked("Passes")] = 1
+    pass_depth: Annotated[float, Within(0.0, 1000.0), Asked("Depth a pass", "mm", tip="0 goes by the number of passes")] = 0.0
     pierce: Annotated[float, Within(0.0, 60.0), Asked("Pierce", " s", tip="0 is as the machine has it")] = 0.0
     air: Annotated[bool, Asked("With air")] = False
     tabs: Annotated[int, Within(0, 100), Asked("Tabs on each")] = 0
@@ -74,7 +76,8 @@ class CutThrough(Operation):
 
     def along(self, contour: Contour, side: Side, ids: tuple[str, ...], thickness: float, middles: Sequence[Contour] | None = None) -> list[Toolpath]:
         """The lines that cut a contour on a side, its tabs left out; `middles` where they are known already."""
-        depths = tuple(thickness * (k + 1) / self.passes for k in range(self.passes))
+        count = max(math.ceil(thickness / self.pass_depth - 1e-9), 1) if self.pass_depth else self.passes
+        depths = tuple(thickness * (k + 1) / count for k in range(count))
         small = side is Side.INSIDE and contour.closed and min(contour.box[2] - contour.box[0], contour.box[3] - contour.box[1]) <= self.small
         if small and self.small_holes == "marked":
             return [_mark(contour, self.width, ids)]

@@ -14,7 +14,7 @@ from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import CUBIC
 from draxet.job.asked import Asked
-from draxet.job.operations.engrave import area_of
+from draxet.job.operations.engrave import area_of, hatched
 from draxet.job.operations.kind import Depth, Feed, Operation, Toolpath
 from draxet.job.ranges import Id, OneOf, Size, Text, Within, Words
 from draxet.record import record
@@ -32,7 +32,7 @@ _LEFT = 0.02
 
 @record(frozen=True)
 class Pocket(Operation):
-    """The areas that contours bound, cleared `depth` deep by a tool of a `diameter`, in rounds that are `stepover` per cent of it apart and passes no deeper
+    """The areas that contours bound, cleared `depth` deep by a tool of a `diameter`, in rounds (or lines) that are `stepover` per cent of it apart and passes no deeper
     than `pass_depth`; `finish` mm are left for a last round along the edge. enter : how the tool gets down, at a `slope`."""
 
     rank: ClassVar[int] = 30
@@ -47,6 +47,7 @@ class Pocket(Operation):
     stepover: Annotated[float, Within(5.0, 50.0), Asked("Stepover", " %")] = 40.0
     depth: Annotated[Depth, Asked("Depth", "mm")] = 1.5
     pass_depth: Annotated[Size, Asked("Depth a pass", "mm")] = 1.0
+    way: Annotated[str, OneOf(("rounds", "lines")), Asked("Cleared", choices=(("rounds", "in rounds"), ("lines", "in lines")))] = "rounds"
     finish: Annotated[float, Within(0.0, 10.0), Asked("Left to finish", "mm")] = 0.0
     enter: Annotated[str, OneOf(("plunge", "ramp", "helix")), Asked("Gets down by a", choices=(("plunge", "plunge"), ("ramp", "ramp"), ("helix", "helix")))] = "ramp"
     slope: Annotated[float, Within(0.5, 60.0), Asked("As steep as", "°")] = 5.0
@@ -62,7 +63,8 @@ class Pocket(Operation):
         ids = tuple(name for name, _ in closed)
         some = [contour for _, contour in closed]
         enter = "" if self.enter == "plunge" else self.enter
-        found = [Toolpath(line, self.diameter, depths, ids, enter=enter, slope=self.slope) for line in clearing(some, self.diameter, self.stepover / 100, self.finish)]
+        lines = (clearing if self.way == "rounds" else clearing_in_lines)(some, self.diameter, self.stepover / 100, self.finish)
+        found = [Toolpath(line, self.diameter, depths, ids, enter=enter, slope=self.slope) for line in lines]
         return with_helices(found, area_of(some)) if enter == "helix" else found
 
 
@@ -82,6 +84,24 @@ def clearing(contours: Sequence[Contour], diameter: float, stepover: float, fini
         rounds.insert(0, _inset(contours, area, diameter / 2))
     made = [line for lines in reversed(rounds) for line in lines]
     return [*_leftovers(area, made, diameter), *made]
+
+
+def clearing_in_lines(contours: Sequence[Contour], diameter: float, stepover: float, finish: float = 0.0) -> list[Contour]:
+    """Straight lines there and back that clear the area of closed contours, joined at their ends where the tool has room, and a round along the edge last."""
+    area = area_of(contours)
+    inner = area.buffer(-diameter / 2 - finish)
+    room = inner.buffer(_FINE)
+    shapely.prepare(room)
+    runs: list[list[Points]] = []
+    for part in shapely.get_parts(inner):
+        for line in hatched(part, diameter * stepover, 0.0, both_ways=True):
+            if runs and room.covers(shapely.LineString([runs[-1][-1][1], line[0]])):
+                runs[-1].append(line)
+            else:
+                runs.append([line])
+    made = [Contour.make(np.vstack(run), closed=False) for run in runs]
+    edges = _inset(contours, area, diameter / 2)
+    return [*_leftovers(area, [*made, *edges], diameter), *made, *edges]
 
 
 def with_helices(paths: Sequence[Toolpath], area: Any) -> list[Toolpath]:

@@ -14,7 +14,7 @@ from draxet.files import reason, write_whole
 from draxet.geometry.affine import Affine
 from draxet.job.operating import add_recipes, choose_machine, set_machine
 from draxet.job.findings import count_words
-from draxet.job.machine import Machine
+from draxet.job.machine import MACHINES, Machine
 from draxet.job.operations import CutThrough, Engrave
 from draxet.job.sides import runs_of
 from draxet.make.coupons import grid_coupon, slat_coupon, width_of_cut
@@ -36,7 +36,7 @@ __all__ = ["MachineSlip", "MachineTool"]
 _LARGEST = 20_000_000
 _Row = TypeVar("_Row")
 _ASKED = (
-    "reach_x", "reach_y", "speeds", "most_feed", "travel", "acceleration", "least_step", "cut_width", "pierce", "power_scale", "burn", "spindle", "safe_height", "plunge", "has_air", "height_control", "tool_change", "arcs",
+    "kind", "reach_x", "reach_y", "speeds", "most_feed", "travel", "acceleration", "least_step", "cut_width", "pierce", "power_scale", "burn", "spindle", "safe_height", "plunge", "has_air", "height_control", "tool_change", "arcs",
 )  # fmt: skip
 _ON = {"pierce": ("plasma",), "height_control": ("plasma",), "plunge": ("router",), "spindle": ("router",), "tool_change": ("router", "pen"), "power_scale": ("laser",), "burn": ("laser",), "has_air": ("laser", "plasma", "router")}
 """Settings that count on some kinds of machine only."""
@@ -75,8 +75,8 @@ class MachineSlip(Slip):
         self._kept = kept_machines()
         self.name = WordField("Name of the machine", 60)
         self.name.entered.connect(lambda words: self._change("name", words) if words else self.refresh())
-        kind, self._kind = fact_row("Kind")
-        self.add(side_by_side(self.copy, self.keep), field_row("Name", self.name, 160), kind)
+        self._kind_row, self._kind = fact_row("Kind")
+        self.add(side_by_side(self.copy, self.keep), field_row("Name", self.name, 160), self._kind_row)
         self.asked = self.ask(self.machine, self._change, _ASKED)
         self.parts = MachineParts(self, self._change)
         self.program_words = MachineWords(self, self.machine.dialect, lambda dialect: self._change("dialect", dialect))
@@ -249,6 +249,9 @@ class MachineSlip(Slip):
         count, off = max(((program.thinned) for program in self.session.looked.programs), default=(0, 0.0))
         self._thin.setText(f"{count} · within {off:.3f} mm" if count else "none")
         self._before.setText("\n".join(f"· {words}" for words in operators_list(machine, job.sheet, turned=any(run.back for run in runs_of(job) if run.sheet == job.sheet))))
+        is_own = machine.id not in {each.id for each in MACHINES}
+        self.asked.rows["kind"].setVisible(is_own)
+        self._kind_row.setVisible(not is_own)
         for name, kinds in _ON.items():
             self.asked.rows[name].setVisible(machine.kind in kinds)
         for name in ("reach_x", "reach_y"):

@@ -11,13 +11,20 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.machine import CUTTERS, Cutter, KeepClear, Machine
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import Choice, button, emptied, field_row, icon_button, label, side_by_side
+from draxet.ui.shell.fields import Choice, Field, button, emptied, field_row, icon_button, label, side_by_side
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.slip import Slip
+from draxet.units import UnitError
 
 __all__ = ["MachineParts"]
 
 _HEIGHT = 20.0
+
+
+def _flutes(text: str) -> float:
+    if not text.strip().isdecimal() or not 1 <= int(text) <= 20:
+        raise UnitError(f"Flutes must be a whole number from 1 to 20, got {text.strip()[:40]!r}")
+    return float(int(text))
 
 
 class MachineParts(QWidget):
@@ -42,12 +49,15 @@ class MachineParts(QWidget):
         self._kind = CUTTERS[0]
         for each in (self.kind, self.kind_more):
             each.chosen.connect(self._set_kind)
+        self.flutes = Field(_flutes, lambda count: f"{count:.0f}", "Flutes")
+        self.flutes.refused.connect(self._session.refused)
+        self.flutes.set_value(2)
         self.add_tool = button("Add the tool", "plain", self._add_tool)
         self._tools = self._list()
         self._tool_rows = QWidget()
         tools = QVBoxLayout(self._tool_rows)
         tools.setContentsMargins(0, 0, 0, 0)
-        for widget in (label("Tools that it holds", "section"), self._tools[0], self.kind, self.kind_more, field_row("Diameter", self.diameter, 110), field_row("Cuts so deep", self.longest, 110), self.add_tool):
+        for widget in (label("Tools that it holds", "section"), self._tools[0], self.kind, self.kind_more, field_row("Diameter", self.diameter, 110), field_row("Cuts so deep", self.longest, 110), field_row("Flutes", self.flutes, 110), self.add_tool):
             tools.addWidget(widget)
         for widget in (
             label("It reaches", "section"), side_by_side(self.outline, self.rectangle), label("It keeps clear of", "section"), self._areas[0],
@@ -93,11 +103,11 @@ class MachineParts(QWidget):
         self.kind_more.set_value(key)
 
     def _add_tool(self) -> None:
-        size, longest = self.diameter.try_read(), self.longest.try_read()
-        if size is None or longest is None:
+        size, longest, flutes = self.diameter.try_read(), self.longest.try_read(), self.flutes.try_read()
+        if size is None or longest is None or flutes is None:
             self._session.refused.emit("A tool has a diameter and a depth that it cuts; type both first.")
             return
-        self._change("tools", (*self._machine.tools, Cutter(f"{self._kind.capitalize()} {size:g}", self._kind, size, 2, longest)))
+        self._change("tools", (*self._machine.tools, Cutter(f"{self._kind.capitalize()} {size:g}", self._kind, size, int(flutes), longest)))
 
     def _without(self, name: str, entries: Sequence[object], number: int) -> None:
         self._change(name, (*entries[:number], *entries[number + 1 :]))

@@ -21,7 +21,7 @@ __all__ = ["Giving", "is_asked", "more_of"]
 
 _INCH = 25.4
 _ON = {
-    "power": ("laser",), "pierce": ("plasma",), "tab_height": ("router",), "small": ("plasma",), "small_holes": ("plasma",), "small_feed": ("plasma",), "depth": ("router", "laser"),
+    "power": ("laser",), "pierce": ("plasma",), "pass_depth": ("router",), "tab_height": ("router",), "small": ("plasma",), "small_holes": ("plasma",), "small_feed": ("plasma",), "depth": ("router", "laser"),
 }  # fmt: skip
 """Settings that count on some kinds of machine only."""
 
@@ -41,7 +41,7 @@ def is_asked(name: str, operation: Operation, machine: Machine) -> bool:
         return False
     match operation:
         case CutThrough():
-            without = {"tab": operation.tabs or operation.spots, "tab_height": operation.tabs or operation.spots, "lead_shape": operation.lead, "small_holes": operation.small}
+            without = {"tab": operation.tabs or operation.spots, "tab_height": operation.tabs or operation.spots, "lead_shape": operation.lead, "small_holes": operation.small, "passes": not operation.pass_depth or machine.kind != "router"}
             return bool(without.get(name, True)) and (name != "small_feed" or bool(operation.small and operation.small_holes == "slower"))
         case Engrave():
             return operation.way == "lines" or name not in ("angle", "both_ways", "overrun")
