@@ -66,6 +66,8 @@ class RehearseTest(WindowTest):
         line = self.slip.time  # type: ignore[attr-defined]
         QTest.mouseClick(line, Qt.MouseButton.LeftButton, pos=QPoint(line.width() // 2, 12))
         self.assertAlmostEqual(tool.seconds, run.seconds / 2, delta=0.01 * run.seconds)  # type: ignore[union-attr]
+        self.press(self.slip.much)  # type: ignore[attr-defined]
+        self.assertAlmostEqual(tool.seconds, run.seconds, places=6)  # type: ignore[union-attr]
         self.keys(Key.Key_End, on=line)
         self.keys(Key.Key_Left, on=line)
         self.assertAlmostEqual(tool.seconds, 0.99 * run.seconds, places=3)  # type: ignore[union-attr]

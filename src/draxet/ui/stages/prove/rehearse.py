@@ -262,7 +262,8 @@ class RehearseSlip(Slip):
         self.add(self._text)
         facts = [fact_row(words) for words in ("Takes", "At work, travelling", "Beginnings, tools", "Pieces come loose", "Too much at most", "Too little at most")]
         self._facts = [value for _, value in facts]
-        self.add(*(row for row, _ in facts), label("What goes wrong", "section"))
+        self.much, self.little = button("Where too much", "plain", lambda: self._jump(much=True)), button("Where too little", "plain", lambda: self._jump(much=False))
+        self.add(*(row for row, _ in facts), side_by_side(self.much, self.little), label("What goes wrong", "section"))
         self.findings = FindingRows(session, "Nothing: it can run.")
         self.add(self.findings, side_by_side(button("A file …", "plain", self._choose), button("What the job writes", "plain", tool.play_job)), button("A program from here on …", "plain", self._ask_resumed))
         self._shown: object = None
@@ -359,6 +360,14 @@ class RehearseSlip(Slip):
             return
         self.session.said.emit(f"{path.name}: {count_words(int(wanted), 'line')} of work left, {_clock(rest.seconds)}")
 
+    def _jump(self, *, much: bool) -> None:
+        """To the end of the run, and to where what is left is farthest from its part."""
+        answer, tool = self._tool.answer, self._tool
+        if answer is not None and answer.found is not None:
+            tool.go(answer.run.seconds)
+            self.session.place_asked.emit(*tool.there.point(*(answer.found.too_much_at if much else answer.found.too_little_at)))
+            self._show_moment()
+
     # --- what is shown
 
     def refresh(self) -> None:
@@ -373,6 +382,8 @@ class RehearseSlip(Slip):
         answer = tool.answer
         for widget in (self.play, self.earlier, self.later, self.time):
             widget.setEnabled(answer is not None)
+        for widget in (self.much, self.little):
+            widget.setVisible(answer is not None and answer.found is not None)
         if self._shown is not answer or answer is None:
             self._shown = answer
             self._show_facts(answer)
@@ -417,7 +428,8 @@ class RehearseSlip(Slip):
         self._line.setText(f"{number} of {len(run.steps.lines)}")
         depth = f"{run.depth[k]:.2f} mm" if run.work[k] else "up" if run.machine.kind == "router" else "off"
         self._depth.setText(f"{depth}, S{run.steps.power[k]:g}" if run.machine.kind == "laser" else depth)
-        self._text.setText(run.steps.lines[number - 1][:60])
+        said = [words for line, words in run.steps.remarks if line <= number][-1:]
+        self._text.setText(f"{run.steps.lines[number - 1][:60]}\n{said[0][:60] if said else ''}".strip())
 
 
 def _clock(seconds: float) -> str:
