@@ -172,9 +172,8 @@ class Rehearsals(unittest.TestCase):
         self.assertEqual(kinds(played(job)), set())
 
         def outer_first(text: str) -> str:
-            head, inner, outer = re.split(r"\(Cut openings\)\n|\(Cut outlines\)\n", text)
-            body, foot = outer.split("G0 X0 Y0\n")
-            return f"{head}G1 F2000\n{body}{inner}G0 X0 Y0\n{foot}"
+            head, inner, outer, foot = re.split(r"(?=^G0 X)", text, flags=re.M)
+            return f"{head}G1 F2000\n{outer}{inner}{foot}"
 
         late = played(job, outer_first)
         self.assertEqual(kinds(late), {"loose"})

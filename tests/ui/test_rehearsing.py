@@ -66,6 +66,9 @@ class RehearseTest(WindowTest):
         line = self.slip.time  # type: ignore[attr-defined]
         QTest.mouseClick(line, Qt.MouseButton.LeftButton, pos=QPoint(line.width() // 2, 12))
         self.assertAlmostEqual(tool.seconds, run.seconds / 2, delta=0.01 * run.seconds)  # type: ignore[union-attr]
+        self.assertIn("cut through\n3 Cut outlines: ", line.words_at(line.width() // 2))
+        self.assertIn("0.0 s · line", line.words_at(0))
+        self.assertIn("travel", line.words_at(0))
         self.press(self.slip.much)  # type: ignore[attr-defined]
         self.assertAlmostEqual(tool.seconds, run.seconds, places=6)  # type: ignore[union-attr]
         self.keys(Key.Key_End, on=line)

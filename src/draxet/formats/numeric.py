@@ -62,18 +62,15 @@ class _Writer:
         for event in self.program.events:
             events.setdefault(event.at, []).append((event.what, event.value))
         p = self.program
-        operation, path = -1, -1
+        path = -1
         to, centre, begins = p.to.tolist(), p.centre.tolist(), p.beginnings.tolist()
         for k, (turn, work) in enumerate(zip(p.turn.tolist(), p.work.tolist(), strict=True)):
             ends = [event for event in events.get(k, ()) if event[0] == "off"]
             for what, value in ends:
                 yield from self._event(what, value)
-            if p.operation[k] != operation:
-                operation = int(p.operation[k])
-                yield from self._remark(self.about.operations.get(p.operations[operation], p.operations[operation]))
             if work and p.path[k] != path:
-                path = int(p.path[k])
-                yield from self._remark(f"{path + 1}: {' '.join(p.ids[path][:4])}")
+                path, operation = int(p.path[k]), p.operations[p.operation[k]]
+                yield from self._remark(f"{path + 1} {self.about.operations.get(operation, operation)}: {' '.join(p.ids[path][:4])}")
             for what, value in (event for event in events.get(k, ()) if event[0] != "off"):
                 yield from self._event(what, value)
             if not work:

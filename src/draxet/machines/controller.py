@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 import re
+from bisect import bisect_right
 from collections.abc import Sequence
 from functools import cached_property
 
@@ -77,6 +78,11 @@ class Steps:
         level = np.where(self.turn != 0, norms(begins[:, :2] - self.centre) * np.abs(self.turn), norms(self.to[:, :2] - begins[:, :2]))
         found: Floats = np.hypot(level, self.to[:, 2] - begins[:, 2])
         return found
+
+    def remark(self, line: int) -> str:
+        """What the file said last, up to a line; "" where it said nothing."""
+        k = bisect_right(self.remarks, line, key=lambda remark: remark[0])
+        return self.remarks[k - 1][1] if k else ""
 
 
 class _Reading:

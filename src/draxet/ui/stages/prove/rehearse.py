@@ -428,8 +428,7 @@ class RehearseSlip(Slip):
         self._line.setText(f"{number} of {len(run.steps.lines)}")
         depth = f"{run.depth[k]:.2f} mm" if run.work[k] else "up" if run.machine.kind == "router" else "off"
         self._depth.setText(f"{depth}, S{run.steps.power[k]:g}" if run.machine.kind == "laser" else depth)
-        said = [words for line, words in run.steps.remarks if line <= number][-1:]
-        self._text.setText(f"{run.steps.lines[number - 1][:60]}\n{said[0][:60] if said else ''}".strip())
+        self._text.setText(f"{run.steps.lines[number - 1][:60]}\n{run.steps.remark(number)[:60]}".strip())
 
 
 def _clock(seconds: float) -> str:

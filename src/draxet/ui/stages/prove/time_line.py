@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QToolTip, QWidget
 
 from draxet.machines.rehearsal import Rehearsal
 from draxet.ui.look.style import px
@@ -29,15 +29,16 @@ class TimeLine(QWidget):
         self.setFixedHeight(px(_HIGH))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Time of the run")
-        self.setToolTip("dark: cut through · brass: marked · a tick: a piece comes loose · a triangle: something goes wrong")
         self._parts: list[tuple[float, float, bool]] = []
         self._ticks: list[float] = []
         self._faults: list[float] = []
+        self._run: Rehearsal | None = None
         self._whole = 0.0
         self.seconds = 0.0
 
     def show_run(self, run: Rehearsal | None) -> None:
         """Another run."""
+        self._run = run
         self._parts, self._ticks, self._faults, self._whole = [], [], [], run.seconds if run else 0.0
         if run is not None and run.seconds > 0:
             self._parts = _parts(run)
@@ -52,7 +53,24 @@ class TimeLine(QWidget):
         self.setAccessibleDescription(f"{seconds:.1f} of {self._whole:.1f} seconds")
         self.update()
 
+    def words_at(self, x: float) -> str:
+        """What is done there, as the tip tells it."""
+        run = self._run
+        if run is None or not len(run.ends):
+            return "dark: cut through · brass: marked · a tick: a piece comes loose · a triangle: something goes wrong"
+        seconds = self._seconds_at(x)
+        k = min(int(np.searchsorted(run.ends, seconds, side="right")), len(run.ends) - 1)
+        said = run.steps.remark(int(run.steps.line[k])) if run.work[k] else ""
+        what = "cut through" if run.through[k] else "marked" if run.work[k] else "travel"
+        return f"{seconds:.1f} s · line {run.steps.line[k]} · {what}" + f"\n{said[:80]}" * bool(said)
+
     # --- the mouse and the keys
+
+    def event(self, event: QEvent | None) -> bool:
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            QToolTip.showText(event.globalPos(), self.words_at(event.pos().x()), self)
+            return True
+        return super().event(event)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and event.button() == Qt.MouseButton.LeftButton:
@@ -72,7 +90,10 @@ class TimeLine(QWidget):
             super().keyPressEvent(event)
 
     def _to(self, x: float) -> None:
-        self.moved.emit(min(max(x / max(self.width(), 1), 0.0), 1.0) * self._whole)
+        self.moved.emit(self._seconds_at(x))
+
+    def _seconds_at(self, x: float) -> float:
+        return min(max((x - 2) / max(self.width() - 4, 1), 0.0), 1.0) * self._whole
 
     # --- painting
 
