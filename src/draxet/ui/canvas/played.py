@@ -163,8 +163,11 @@ def place_at(run: Rehearsal, seconds: float) -> tuple[float, float]:
 def _pieces(run: Rehearsal) -> list[QPainterPath]:
     """The outline of each piece that comes loose, without those that came loose within it before."""
     found = []
+    shapes = np.array([piece.shape for piece in run.loose], dtype=object)
+    low, high = np.split(shapely.bounds(shapes).reshape(-1, 4), 2, axis=1)
     for k, piece in enumerate(run.loose):
-        within = [other.shape for other in run.loose[:k] if piece.shape.contains(other.shape)]
+        inside = np.flatnonzero(((low[:k] >= low[k]) & (high[:k] <= high[k])).all(axis=1))
+        within = [shape for shape in shapes[inside].tolist() if piece.shape.contains(shape)]
         path = QPainterPath()
         for ring in shapely.get_rings(piece.shape.difference(shapely.union_all(within)) if within else piece.shape):
             points = shapely.get_coordinates(ring)
