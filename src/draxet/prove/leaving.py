@@ -23,7 +23,7 @@ from draxet.record import record
 __all__ = ["KINDS", "LeavingRequest", "Left", "backdrops_seen", "file_for", "leave"]
 
 KINDS = (
-    ("dxf", "DXF drawing", ".dxf"), ("svg", "SVG drawing", ".svg"), ("program", "Machine program", ".nc"), ("frame", "Frame of the job", " - frame.nc"), ("pdf", "PDF at true size", " - true size.pdf"),
+    ("dxf", "DXF drawing", ".dxf"), ("svg", "SVG drawing", ".svg"), ("program", "Program", ".nc"), ("frame", "Frame of the job", " - frame.nc"), ("pdf", "PDF at true size", " - true size.pdf"),
     ("pages", "PDF on A4 pages", " - A4 pages.pdf"), ("png", "Picture (PNG)", " - picture.png"), ("list", "Operator's list", " - before it runs.txt"), ("facts", "Job sheet", " - job sheet.pdf"),
 )  # fmt: skip
 """Of each kind of file its key, its name, and how its own name ends."""

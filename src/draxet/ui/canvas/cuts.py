@@ -188,8 +188,8 @@ class CutPainter:
                 painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, look.tag)
         painter.restore()
 
-    def paint_legend(self, painter: QPainter, job: Job, size: tuple[int, int], words: str, t: Tokens) -> None:
-        """Paint what the fills and the band mean, in the view's lower right."""
+    def paint_legend(self, painter: QPainter, job: Job, size: tuple[int, int], clear: QRectF, words: str, t: Tokens) -> None:
+        """Paint what the fills and the band mean, in the view's lower right; above what is to stay clear."""
         if not job.operations:
             return
         painter.save()
@@ -197,6 +197,8 @@ class CutPainter:
         painter.setFont(face(14))
         wide = max(230, painter.fontMetrics().horizontalAdvance(words) + 66)
         box = QRectF(size[0] - wide - 16, size[1] - 74, wide, 58)
+        if box.intersects(clear):
+            box.moveBottom(clear.top() - 8)
         painter.setPen(QPen(QColor(t.line), 1))
         painter.setBrush(QColor(t.slip))
         painter.drawRoundedRect(box, 4, 4)

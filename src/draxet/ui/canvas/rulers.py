@@ -5,14 +5,14 @@ from __future__ import annotations
 import math
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen
+from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
 from draxet.ui.canvas.camera import Camera
 from draxet.ui.look.style import face, px
 from draxet.ui.look.tokens import Tokens
 from draxet.units import UNITS, format_length, format_number
 
-__all__ = ["nice_step", "paint_rulers", "paint_scale_bar", "ruler"]
+__all__ = ["nice_step", "paint_rulers", "paint_scale_bar", "ruler", "scale_bar_box"]
 
 _STEPS = (1.0, 2.0, 5.0)
 
@@ -74,6 +74,13 @@ def paint_rulers(
     painter.restore()
 
 
+def scale_bar_box(height: int, camera: Camera, unit: str) -> QRectF:
+    """Where the scale bar and its words are."""
+    step = nice_step(70 / camera.zoom, unit)
+    wide = QFontMetricsF(face(13)).horizontalAdvance(format_length(step, unit))
+    return QRectF(ruler() + 20, height - px(20), step * camera.zoom, 4).adjusted(-8, -px(10), wide + 18, px(10))
+
+
 def paint_scale_bar(painter: QPainter, height: int, camera: Camera, unit: str, t: Tokens) -> None:
     """Paint a bar of a round length near the view's lower left."""
     step = nice_step(70 / camera.zoom, unit)
@@ -82,12 +89,11 @@ def paint_scale_bar(painter: QPainter, height: int, camera: Camera, unit: str, t
     bar = QRectF(ruler() + 20, height - px(20), length, 4)
     painter.save()
     painter.setFont(face(13))
-    wide = painter.fontMetrics().horizontalAdvance(words)
     backing = QColor(t.sheet)
     backing.setAlpha(225)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(backing)
-    painter.drawRoundedRect(bar.adjusted(-8, -px(10), wide + 18, px(10)), 3, 3)
+    painter.drawRoundedRect(scale_bar_box(height, camera, unit), 3, 3)
     painter.setPen(QPen(QColor(t.graphite), 1))
     painter.setBrush(QColor(t.field))
     painter.drawRect(bar)

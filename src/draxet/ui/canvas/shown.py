@@ -22,7 +22,7 @@ from draxet.ui.canvas.inks import InkPainter
 from draxet.ui.canvas.marks import note_marks, paint_marks, paint_steered
 from draxet.ui.canvas.pictures import paint_awaited, paint_picture
 from draxet.ui.canvas.rest import RestLayer
-from draxet.ui.canvas.rulers import paint_rulers, paint_scale_bar, ruler
+from draxet.ui.canvas.rulers import paint_rulers, paint_scale_bar, ruler, scale_bar_box
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, SignMark
 from draxet.ui.look.tokens import Tokens
 from draxet.ui.canvas.programs import ProgramPainter
@@ -229,7 +229,7 @@ class ShownCanvas(QWidget):
             widths = sorted({operation.width for operation in session.job.cut_of.values()})
             words = "cut, " + " and ".join(format_length(w, session.job.unit) for w in widths[:2]) + " wide"
             self.cuts.paint_tags(painter, session.job, self.camera, self._t)
-            self.cuts.paint_legend(painter, session.job, (self.width(), self.height()), words, self._t)
+            self.cuts.paint_legend(painter, session.job, (self.width(), self.height()), scale_bar_box(self.height(), self.camera, session.job.unit), words, self._t)
 
     def _paint_played(self, painter: QPainter) -> None:
         played = self._session.tool.plays if self._session.tool else None

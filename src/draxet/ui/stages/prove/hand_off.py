@@ -6,7 +6,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Annotated
 
-from PyQt6.QtWidgets import QCheckBox, QVBoxLayout
+from PyQt6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout
 
 from draxet.files import reason
 from draxet.formats.layer import FormatError
@@ -78,7 +78,13 @@ class HandOffSlip(Slip):
         self._side = "face"
         self.side.chosen.connect(self._set_side)
         self.go = button("Hand off …", "main", self._ask)
-        self.add(self._findings, label("What leaves", "section"), *self.ticks.values(), self.asked, self._sheet, self.side, self.go)
+        self.add(self._findings, label("What leaves", "section"))
+        pairs = QGridLayout()
+        pairs.setHorizontalSpacing(2)
+        for k, box in enumerate(self.ticks.values()):
+            pairs.addWidget(box, k // 2, k % 2)
+        self.body.addLayout(pairs)
+        self.add(self.asked, self._sheet, self.side, self.go)
         self._left = QVBoxLayout()
         self.body.addLayout(self._left)
         self.add(label("The drawing, read back", "section"))
