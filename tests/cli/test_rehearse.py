@@ -166,6 +166,19 @@ class Rehearsals(unittest.TestCase):
         clamp = set_machine(plasma, replace(PLASMA, keep_clear=(KeepClear(Contour.circle(100, 8, 4), 10.0),)))
         self.assertIn("keep-clear", kinds(played(clamp)))
 
+    def test_an_arc_is_held_against_reach_and_kept_clear_areas_by_its_own_way(self) -> None:
+        """A circle of two half arcs from (20, 60) to (100, 60) and back: top and bottom are on no move's chord."""
+        def told(**machine: object) -> set[str]:
+            changed = replace(PLASMA, **machine)  # type: ignore[arg-type]
+            return kinds(rehearse(read_program("G21 G90\nG0 X20 Y60\nM3\nG2 X100 Y60 I40 J0 F2000\nG2 X20 Y60 I-40 J0\nM5\nG0 X0 Y0\nM2"), changed, Stock(300, 300, 3)))
+
+        self.assertEqual(told(), set())
+        self.assertEqual(told(keep_clear=(KeepClear(Contour.circle(60, 101, 3), 10.0),)), {"keep-clear"})
+        self.assertEqual(told(keep_clear=(KeepClear(Contour.circle(60, 60, 3), 10.0),)), set())
+        for most, kind in ((101.0, set()), (99.0, {"out-of-reach"})):
+            self.assertEqual(told(reach_y=most), kind)
+            self.assertEqual(told(outline=Contour.make([(0, 0), (200, 0), (200, most), (0, most)])), kind)
+
     def test_work_on_a_piece_that_came_loose_before_is_caught(self) -> None:
         job = add_contours(Job(sheets=(Sheet(machine=PLASMA.id),)), [Contour.circle(60, 60, 40), Contour.circle(60, 60, 8)])
         job = give_cut(job, ["contour-1", "contour-2"], 1.5, 2000)

@@ -6,9 +6,9 @@ import math
 
 import numpy as np
 
-from draxet.geometry.arrays import Points
+from draxet.geometry.arrays import Floats, Points, norms
 
-__all__ = ["arc_points"]
+__all__ = ["arc_points", "boxes"]
 
 
 def arc_points(begin: Points, centre: Points, turn: float, within: float) -> Points:
@@ -24,3 +24,20 @@ def arc_points(begin: Points, centre: Points, turn: float, within: float) -> Poi
     cos, sin = np.cos(angles), np.sin(angles)
     points: Points = centre + np.column_stack([cos * spoke[0] - sin * spoke[1], sin * spoke[0] + cos * spoke[1]])
     return points
+
+
+def boxes(begins: Points, ends: Points, centres: Points, turns: Floats) -> tuple[Points, Points]:
+    """The least and the greatest coordinates (m, 2) of moves; those that turn through 0 are straight.
+
+    Parameters
+    ----------
+    begins, ends, centres : (m, 2). turns : (m,) in radians, anticlockwise over 0.
+    """
+    low, high = np.minimum(begins, ends), np.maximum(begins, ends)
+    spokes = begins - centres
+    first, radii = np.arctan2(spokes[:, 1], spokes[:, 0]), norms(spokes)
+    for quarter, (x, y) in enumerate(((1.0, 0.0), (0.0, 1.0), (-1.0, 0.0), (0.0, -1.0))):
+        passed = (turns != 0) & ((quarter * np.pi / 2 - first) * np.sign(turns) % (2 * np.pi) <= np.abs(turns))
+        there = centres[passed] + radii[passed, None] * (x, y)
+        low[passed], high[passed] = np.minimum(low[passed], there), np.maximum(high[passed], there)
+    return low, high

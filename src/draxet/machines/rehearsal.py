@@ -14,7 +14,7 @@ import shapely
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.geometry.nesting import as_polygon
-from draxet.geometry.turning import arc_points
+from draxet.geometry.turning import arc_points, boxes
 from draxet.job.machine import Machine
 from draxet.machines.controller import Steps
 from draxet.record import record
@@ -263,11 +263,7 @@ def _told(steps: Steps) -> list[Trouble]:
 
 def _moved_wrongly(run: Rehearsal, down: Bools, below: Floats) -> list[Trouble]:
     steps, machine, stock = run.steps, run.machine, run.stock
-    place = steps.to[:, :2] - (stock.x, stock.y)
-    far = (place < -1e-3).any(axis=1) | (place[:, 0] > machine.reach_x + 1e-3) | (place[:, 1] > machine.reach_y + 1e-3)
-    if machine.outline is not None:
-        room = as_polygon(machine.outline, _FINE).buffer(1e-3)
-        far = ~shapely.contains_xy(room, place[:, 0], place[:, 1])
+    far = _out_of_reach(run)
     router = machine.kind == "router"
     level = norms(steps.to[:, :2] - steps.begins[:, :2]) > 1e-6
     checks: tuple[tuple[str, str, Bools], ...] = (
@@ -287,13 +283,38 @@ def _moved_wrongly(run: Rehearsal, down: Bools, below: Floats) -> list[Trouble]:
     return found
 
 
+def _out_of_reach(run: Rehearsal) -> Bools:
+    """Which moves end out of the machine's reach, or leave it on their way."""
+    steps, machine, corner = run.steps, run.machine, (run.stock.x, run.stock.y)
+    place = steps.to[:, :2] - corner
+    if machine.outline is not None:
+        room = as_polygon(machine.outline, _FINE).buffer(1e-3 + _FINE)
+        far: Bools = ~shapely.contains_xy(room, place[:, 0], place[:, 1])
+        far[run.work] |= ~shapely.covers(shapely.transform(room, lambda points: points + corner), _ways(steps, np.flatnonzero(run.work)))
+        return far
+    low, high = boxes(steps.begins[:, :2], steps.to[:, :2], steps.centre, steps.turn)
+    low[steps.turn == 0] = high[steps.turn == 0] = steps.to[steps.turn == 0, :2]
+    far = (low - corner < -1e-3).any(axis=1) | (high - corner > (machine.reach_x + 1e-3, machine.reach_y + 1e-3)).any(axis=1)
+    return far
+
+
+def _ways(steps: Steps, some: Ints) -> Any:
+    """The level way of some moves, arcs as arcs."""
+    begins = steps.begins[:, :2]
+    ways: Any = shapely.linestrings(np.stack([begins[some], steps.to[some, :2]], axis=1))
+    for k in np.flatnonzero(steps.turn[some]).tolist():
+        move = int(some[k])
+        ways[k] = shapely.LineString(np.vstack([begins[move], arc_points(begins[move], steps.centre[move], float(steps.turn[move]), _FINE)]))
+    return ways
+
+
 def _into_areas(run: Rehearsal) -> list[Trouble]:
     """Moves into what the machine keeps clear of: at work, or travelling lower than that stands high."""
     steps, machine, found = run.steps, run.machine, list[Trouble]()
     begins = steps.begins
     if not machine.keep_clear:
         return []
-    lines: Any = shapely.linestrings(np.stack([begins[:, :2], steps.to[:, :2]], axis=1))
+    lines = _ways(steps, np.arange(len(steps)))
     high = np.minimum(steps.to[:, 2], begins[:, 2]) - (0.0 if run.stock.zero == "top" else run.stock.thickness) if machine.kind == "router" else np.full(len(steps), machine.safe_height)
     for number, area in enumerate(machine.keep_clear, 1):
         shape = shapely.transform(as_polygon(area.outline, _FINE).buffer(0), lambda points: points + (run.stock.x, run.stock.y))

@@ -45,8 +45,7 @@ class Pane(QWidget):
         return True
 
     def _stops(self) -> list[QWidget]:
-        widgets = [w for w in self.findChildren(QWidget) if w.isWidgetType()]  # an inner object of Qt's can pass for the widget that stood at its address before
-        found = [w for w in widgets if w.focusPolicy() & Qt.FocusPolicy.TabFocus and w.isVisibleTo(self) and w.isEnabled()]
+        found = [w for w in self.findChildren(QWidget) if w.focusPolicy() & Qt.FocusPolicy.TabFocus and w.isVisibleTo(self) and w.isEnabled()]
         places = {w: w.mapTo(self, QPoint(0, w.height() // 2)) for w in found if not isinstance(w, QScrollArea)}
         return sorted(places, key=lambda w: (places[w].y() // _ROW, places[w].x()))
 
