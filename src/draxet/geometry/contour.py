@@ -95,6 +95,11 @@ class Contour:
     def _hash(self) -> int:
         return hash((self.closed, self.nodes.tobytes()))
 
+    @property
+    def as_bytes(self) -> bytes:
+        """All that the contour is made of, but for whether it is closed."""
+        return b"".join(array.tobytes() for array in self._arrays())
+
     def _arrays(self) -> tuple[Floats, Ints, Floats, Floats]:
         return self.nodes, self.kinds, self.bulges, self.handles
 

@@ -427,6 +427,21 @@ class Job:
         return {contour: operation for operation in self.operations if isinstance(operation, CutThrough) for contour in operation.contours}
 
     @cached_property
+    def widths_cut(self) -> tuple[float, ...]:
+        """The widths in mm of all that is cut through, the least first."""
+        return tuple(sorted({operation.width for operation in self.operations if isinstance(operation, CutThrough) and operation.contours}))
+
+    @cached_property
+    def opened(self) -> tuple[ContourItem, ...]:
+        """Open contours that are not meant to be open."""
+        return tuple(item for item in self.contours if not item.contour.closed and not item.slit)
+
+    @cached_property
+    def open_ends(self) -> tuple[tuple[str, float, float], ...]:
+        """Every end of those: its contour's id and its place."""
+        return tuple((item.id, *item.contour.nodes[end].tolist()) for item in self.opened for end in (0, -1))
+
+    @cached_property
     def fitted(self) -> dict[str, Contour]:
         """Openings that take a part, as they are cut: wider by their clearance."""
         from draxet.geometry.offset import offset_area  # not needed to show a window
@@ -444,6 +459,10 @@ class Job:
         """What an operation works on a sheet: contours, and as small circles the points of one that drills them, with their ids."""
         items = [(name, self.contour_by_id[name].contour) for name in operation.contours if self.contour_by_id[name].sheet == sheet.id]
         return [*items, *((point.id, self.shape_of(point.id)) for point in self.drilled_points(operation, sheet))]
+
+    def has_work(self, operation: Operation, sheet: Sheet) -> bool:
+        """Whether an operation works on a sheet at all."""
+        return any(self.contour_by_id[name].sheet == sheet.id for name in operation.contours) or bool(self.drilled_points(operation, sheet))
 
     def drilled_points(self, operation: Operation, sheet: Sheet) -> list[Point]:
         """The points of a sheet that an operation drills; those on no sheet belong to the first one."""
@@ -471,6 +490,15 @@ class Job:
 
     def work_digest(self, sheet: Sheet) -> str:
         """Tells whether what would be handed off for a sheet has changed."""
+        if sheet not in self._digests:
+            self._digests[sheet] = self._digest_of(sheet)
+        return self._digests[sheet]
+
+    @cached_property
+    def _digests(self) -> dict[Sheet, str]:
+        return {}
+
+    def _digest_of(self, sheet: Sheet) -> str:
         import hashlib  # slow to load
 
         state = hashlib.sha256(repr((sheet.id, sheet.width, sheet.height, sheet.x, sheet.y, sheet.origin, sheet.zero, sheet.thickness)).encode())
@@ -484,12 +512,12 @@ class Job:
             for contour_id in operation.contours:
                 item = self.contour_by_id[contour_id]
                 if item.sheet == sheet.id:
-                    for array in (item.contour.nodes, item.contour.kinds, item.contour.bulges, item.contour.handles):
-                        state.update(array.tobytes())
+                    state.update(item.contour.as_bytes)
         return state.hexdigest()
 
     def is_handed_off(self, sheet: Sheet) -> bool:
         """Whether the sheet's work left as it is now, from each side that is worked."""
-        work = self.work_digest(sheet)
-        left = {each.back for each in self.handed_off if each.sheet == sheet.id and each.work == work}
-        return bool(left) and left >= {operation.back for operation in self.operations if self.worked_on(operation, sheet)}
+        before = [each for each in self.handed_off if each.sheet == sheet.id]
+        work = self.work_digest(sheet) if before else ""
+        left = {each.back for each in before if each.work == work}
+        return bool(left) and left >= {operation.back for operation in self.operations if self.has_work(operation, sheet)}

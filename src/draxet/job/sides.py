@@ -24,7 +24,7 @@ def runs_of(job: Job) -> tuple[Run, ...]:
     """Every program that a job needs, the face of each sheet before its back."""
     found = []
     for sheet in job.sheets_with_work:
-        sides = {operation.back for operation in job.operations if job.worked_on(operation, sheet)}
+        sides = {operation.back for operation in job.operations if job.has_work(operation, sheet)}
         found += [Run(sheet, back) for back in sorted(sides)]
     return tuple(found)
 

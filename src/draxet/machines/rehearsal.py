@@ -294,8 +294,8 @@ def _out_of_reach(run: Rehearsal) -> Bools:
         return far
     low, high = boxes(steps.begins[:, :2], steps.to[:, :2], steps.centre, steps.turn)
     low[steps.turn == 0] = high[steps.turn == 0] = steps.to[steps.turn == 0, :2]
-    far = (low - corner < -1e-3).any(axis=1) | (high - corner > (machine.reach_x + 1e-3, machine.reach_y + 1e-3)).any(axis=1)
-    return far
+    beyond: Bools = np.any(np.hstack([low - corner < -1e-3, high - corner > (machine.reach_x + 1e-3, machine.reach_y + 1e-3)]), axis=1)
+    return beyond
 
 
 def _ways(steps: Steps, some: Ints) -> Any:

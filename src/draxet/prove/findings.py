@@ -19,7 +19,6 @@ from draxet.job.edits import mean_slits, remove_bridges
 from draxet.job.operating import remove_operation, set_operation
 from draxet.job.falls import Falls, Piece
 from draxet.job.findings import Finding, Gravity, count_words
-from draxet.job.looks import open_items
 from draxet.job.operations import Operation, Pocket
 from draxet.job.recipe import Recipe, best_first
 from draxet.job.records import ContourItem, Job
@@ -50,7 +49,7 @@ def _unsized(job: Job) -> list[Finding]:
 
 
 def _open(job: Job) -> list[Finding]:
-    items = open_items(job)
+    items = job.opened
     if not items:
         return []
     ids = tuple(item.id for item in items)

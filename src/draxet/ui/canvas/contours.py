@@ -9,11 +9,12 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
 from draxet.geometry.affine import Affine
+from draxet.geometry.arrays import Floats, Ints
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import LINE
 from draxet.job.records import ContourItem
 
-__all__ = ["ContourPainter", "path_of"]
+__all__ = ["ContourPainter", "neighbours_together", "path_of"]
 
 _CHUNK_SPANS = 800
 _CELL_MM = 4.0
@@ -38,16 +39,13 @@ def path_of(contour: Contour) -> QPainterPath:
     return path
 
 
-def _neighbours_together(items: tuple[ContourItem, ...]) -> list[ContourItem]:
-    """Items along a curve that fills the plane (Morton, 1966), so that those of one chunk lie near each other."""
-    if not items:
-        return []
-    boxes = np.array([item.contour.box for item in items])
+def neighbours_together(boxes: Floats) -> Ints:
+    """The order of boxes (n, 4) along a curve that fills the plane (Morton, 1966): those of one chunk lie near each other."""
     cells = np.clip((boxes[:, :2] + boxes[:, 2:]) / 2 / _CELL_MM + 2**15, 0, 2**16 - 1).astype(np.int64)
-    code = np.zeros(len(items), dtype=np.int64)
+    code = np.zeros(len(boxes), dtype=np.int64)
     for bit in range(16):
         code |= ((cells[:, 0] >> bit) & 1) << (2 * bit) | ((cells[:, 1] >> bit) & 1) << (2 * bit + 1)
-    return [items[k] for k in np.argsort(code, kind="stable").tolist()]
+    return np.argsort(code, kind="stable")
 
 
 class _Chunk:
@@ -71,12 +69,15 @@ class ContourPainter:
 
     def show(self, items: tuple[ContourItem, ...]) -> None:
         """Say which contours are at rest now."""
+        if items is self.shown:
+            return
         if len(items) == len(self.shown) and all(a is b for a, b in zip(items, self.shown, strict=True)):
             return
         runs: list[list[ContourItem]] = []
         run: list[ContourItem] = []
         spans = 0
-        for item in _neighbours_together(items):
+        for k in neighbours_together(np.array([item.contour.box for item in items]).reshape(-1, 4)).tolist():
+            item = items[k]
             run.append(item)
             spans += len(item.contour.kinds)
             if spans >= _CHUNK_SPANS:

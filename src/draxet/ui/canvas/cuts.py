@@ -22,32 +22,43 @@ from draxet.job.work import CutWork
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.canvas.camera import Camera
-from draxet.ui.canvas.contours import path_of
+from draxet.ui.canvas.contours import neighbours_together, path_of
 from draxet.ui.canvas.looks import Look, look_of
 from draxet.ui.look.style import face
 from draxet.ui.look.tokens import Tokens
 
-__all__ = ["Bands", "CutPainter", "bands_of"]
+__all__ = ["Bands", "Bunch", "CutPainter", "bands_of"]
 
 _MOST_TAGS = 80
 _FINE = 0.01
 _EVERY = 50
 _LINE_PX = 1.6
 """A band no wider than so many pixels is drawn as a line."""
+_PLAIN = 0.05
+"""How far such a line may lie beside the middle of its band, in widths of it."""
+_CUT_ALPHA = 170
+_BUNCH = 16
+
+
+@record(frozen=True, eq=False)
+class Bunch:
+    """Paths that lie near each other and are painted at once, the box that holds them, and the width in mm of what they are the middle of."""
+
+    path: QPainterPath
+    box: QRectF
+    width: float = 0.0
 
 
 @record(frozen=True, eq=False)
 class Bands:
-    """What cuts take away, line by line: the band, its middle, the part's own outline, whether that falls out (None where it
-    bounds nothing), the width in mm, and the box (n, 4) that holds all of it."""
+    """What cuts take away: the bands, each with its box and width in mm, their middles in bunches, and the parts' own outlines in
+    bunches, of what stays and of what falls out."""
 
     work: tuple[CutWork, ...]
-    bands: tuple[QPainterPath, ...] = ()
-    middles: tuple[QPainterPath, ...] = ()
-    parts: tuple[QPainterPath, ...] = ()
-    falls: tuple[bool | None, ...] = ()
-    widths: tuple[float, ...] = ()
-    boxes: Floats | None = None
+    bands: tuple[Bunch, ...] = ()
+    middles: tuple[Bunch, ...] = ()
+    stays: tuple[Bunch, ...] = ()
+    falls: tuple[Bunch, ...] = ()
 
 
 def bands_of(work: tuple[CutWork, ...], report: Progress) -> Bands:
@@ -57,20 +68,44 @@ def bands_of(work: tuple[CutWork, ...], report: Progress) -> Bands:
     ------
     Cancelled : where `report` says so.
     """
-    bands, middles = [], []
+    if not work:
+        return Bands(work)
+    outlines, widths = boxes_of([each.contour for each in work]), np.array([each.operation.width for each in work])
+    boxes = outlines + widths[:, None] * np.array([-1.0, -1.0, 1.0, 1.0])
+    paths = []
     for number, each in enumerate(work):
         if number % _EVERY == 0:
             report(number / len(work), "working out the cuts")
-        band, middle = _band(each)
-        bands.append(band)
-        middles.append(middle)
-    widths = tuple(each.operation.width for each in work)
-    grown = np.array(widths)[:, None] * np.array([-1.0, -1.0, 1.0, 1.0])
+        paths.append(_band(each))
+    bands = tuple(Bunch(band, _rect(box), width) for (band, _), box, width in zip(paths, boxes, widths.tolist(), strict=True))
+    order = neighbours_together(boxes).tolist()
+    order.sort(key=widths.__getitem__)  # stable: neighbours stay together
+    areas = [(k, path_of(work[k].contour), work[k].side is Side.INSIDE) for k in order if work[k].contour.closed and not work[k].shared]
     return Bands(
-        work, tuple(bands), tuple(middles), tuple(path_of(each.contour) for each in work),
-        tuple(each.side is Side.INSIDE if each.contour.closed and not each.shared else None for each in work), widths,
-        boxes_of([each.contour for each in work]) + grown if work else None,
+        work, bands, _bunches([(k, paths[k][1]) for k in order], boxes, widths),
+        *(_bunches([(k, path) for k, path, out in areas if out is falls], outlines, apart=True) for falls in (False, True)),
     )  # fmt: skip
+
+
+def _bunches(paths: Sequence[tuple[int, QPainterPath]], boxes: Floats, widths: Floats | None = None, *, apart: bool = False) -> tuple[Bunch, ...]:
+    """Paths, each with its number, in bunches of one width; `apart` : with boxes that lie apart, so that no area takes another one out."""
+    found, begin = list[Bunch](), 0
+    for end in range(1, len(paths) + 1):
+        first, last = paths[begin][0], paths[end][0] if end < len(paths) else -1
+        there = boxes[[k for k, _ in paths[begin:end]]]
+        full = last < 0 or end - begin == _BUNCH or (widths is not None and widths[last] != widths[first])
+        if full or (apart and bool(((there[:, :2] <= boxes[last, 2:]) & (there[:, 2:] >= boxes[last, :2])).all(axis=1).any())):
+            path = QPainterPath()
+            for _, each in paths[begin:end]:
+                path.addPath(each)
+            found.append(Bunch(path, _rect(np.hstack([there[:, :2].min(axis=0), there[:, 2:].max(axis=0)])), float(widths[first]) if widths is not None else 0.0))
+            begin = end
+    return tuple(found)
+
+
+def _rect(box: Floats) -> QRectF:
+    x0, y0, x1, y1 = box.tolist()
+    return QRectF(x0, y0, x1 - x0, y1 - y0)
 
 
 def _band(work: CutWork) -> tuple[QPainterPath, QPainterPath]:
@@ -82,13 +117,13 @@ def _band(work: CutWork) -> tuple[QPainterPath, QPainterPath]:
         for each in (line for line in lines if line.depths[-1] == deepest):  # what runs over a tab leaves it
             way = each.line.flattened(_FINE)
             way = np.vstack([way, way[:1]]) if each.line.closed else way
-            _add(middle, way)
+            _add_middle(middle, way, width)
             _add_shape(band, shapely.LineString(way).buffer(width / 2, quad_segs=8))
         return band, middle
     if work.side is Side.ON or not work.contour.closed:
         points = work.contour.flattened(_FINE)
         line = np.vstack([points, points[:1]]) if work.contour.closed else points
-        _add(middle, line)
+        _add_middle(middle, line, width)
         _add_shape(band, shapely.LineString(line).buffer(width / 2, cap_style="flat", join_style="round", quad_segs=8))
         return band, middle
     shape = as_polygon(work.contour, _FINE)
@@ -97,7 +132,7 @@ def _band(work: CutWork) -> tuple[QPainterPath, QPainterPath]:
     centre = shape.buffer(sign * width / 2, quad_segs=8)
     if centre.is_empty:
         return band, middle
-    _add_shape(middle, centre)
+    _add_shape(middle, centre.simplify(_PLAIN * width, preserve_topology=False))
     _add_shape(band, shape)
     _add_shape(band, shape.buffer(sign * width, quad_segs=8))  # even-odd: what lies between the two
     return band, middle
@@ -108,6 +143,10 @@ def _add_shape(path: QPainterPath, shape: shapely.Geometry) -> None:
         if not part.is_empty:
             for ring in (part.exterior, *part.interiors):
                 _add(path, np.asarray(ring.coords))
+
+
+def _add_middle(path: QPainterPath, points: Points, width: float) -> None:
+    _add(path, np.asarray(shapely.LineString(points).simplify(_PLAIN * width, preserve_topology=False).coords))
 
 
 def _add(path: QPainterPath, points: Points) -> None:
@@ -128,49 +167,42 @@ class CutPainter:
 
     def paint(self, painter: QPainter, to_view: Affine, clip: QRectF, t: Tokens) -> None:
         """Paint what stays, what falls out and the cuts that lie in `clip` (view), under the contours."""
-        bands = self.bands
-        if bands.boxes is None:
-            return
-        transform = QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f)
-        seen = self._seen(bands.boxes, to_view, clip)
+        bands, transform = self.bands, QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f)
+        back = to_view.inverse()
+        (x0, y1), (x1, y0) = back.point(clip.left(), clip.top()), back.point(clip.right(), clip.bottom())
+        seen = QRectF(x0, y0, x1 - x0, y1 - y0)
+        narrow = _LINE_PX / to_view.scale
         painter.save()
         painter.setPen(Qt.PenStyle.NoPen)
         hatch = QBrush(QColor(t.sheet_edge), Qt.BrushStyle.BDiagPattern)
         painter.setBrushOrigin(QPointF(to_view.c, to_view.f))  # the hatching moves with the work
-        for falls, colour in ((False, t.stays), (True, t.falls)):
-            for k in seen:
-                if bands.falls[k] is falls:
-                    part = transform.map(bands.parts[k])
+        for bunches, colour, hatched in ((bands.stays, t.stays, False), (bands.falls, t.falls, True)):
+            for bunch in bunches:
+                if bunch.box.intersects(seen):
+                    part = transform.map(bunch.path)
                     painter.fillPath(part, QColor(colour))
-                    if falls:
+                    if hatched:
                         painter.fillPath(part, hatch)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setTransform(transform, True)
         cut = QColor(t.cut)
-        cut.setAlpha(170)
-        for k in seen:
-            if bands.widths[k] * to_view.scale <= _LINE_PX:
-                painter.strokePath(bands.middles[k], QPen(cut, 0))
-            else:
-                painter.fillPath(bands.bands[k], cut)
+        cut.setAlpha(_CUT_ALPHA)
+        for bunch in bands.middles:
+            if bunch.width <= narrow and bunch.box.intersects(seen):
+                painter.strokePath(bunch.path, QPen(cut, 0))
+        for band in bands.bands:
+            if band.width > narrow and band.box.intersects(seen):
+                painter.fillPath(band.path, cut)
         painter.restore()
-
-    @staticmethod
-    def _seen(boxes: Floats, to_view: Affine, clip: QRectF) -> Sequence[int]:
-        back = to_view.inverse()
-        (x0, y1), (x1, y0) = back.point(clip.left(), clip.top()), back.point(clip.right(), clip.bottom())
-        there = (boxes[:, 0] <= x1) & (boxes[:, 2] >= x0) & (boxes[:, 1] <= y1) & (boxes[:, 3] >= y0)
-        found: list[int] = np.flatnonzero(there).tolist()
-        return found
 
     def paint_tags(self, painter: QPainter, job: Job, camera: Camera, t: Tokens) -> None:
         """Paint each operation's letter beside its contours, as long as they are few enough to read."""
+        if len(job.worked) > _MOST_TAGS:
+            return
         tags: dict[str, list[tuple[Look, bool]]] = {}
         for operation in job.operations:
             for contour in operation.contours:
                 tags.setdefault(contour, []).append((look_of(operation), operation.back))
-        if len(tags) > _MOST_TAGS:
-            return
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(face(13, QFont.Weight.DemiBold))

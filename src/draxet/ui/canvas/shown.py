@@ -11,7 +11,6 @@ from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
 from draxet.geometry.contour import Contour
-from draxet.job.looks import open_ends
 from draxet.job.sides import runs_of
 from draxet.ui.canvas.bench import paint_limit, paint_sheets
 from draxet.ui.canvas.camera import Camera
@@ -65,7 +64,7 @@ class ShownCanvas(QWidget):
         self._pulled: tuple[float, float, float] | None = None
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMinimumSize(320, 240)
-        for signal in (session.job_changed, session.marks_changed, session.view_changed, session.selection_changed, session.tool_changed, session.looked_changed):
+        for signal in (session.job_changed, session.marks_changed, session.view_changed, session.stage_changed, session.selection_changed, session.tool_changed, session.looked_changed):
             signal.connect(self.update)
         session.flashed.connect(self._start_flash)
         session.fit_asked.connect(self.fit_all)
@@ -151,7 +150,7 @@ class ShownCanvas(QWidget):
         strength = 1.0 if self._only == "picture" else 0.0 if self._only == "contours" else session.strength
         state: Hashable = (
             tuple((p.id, p.to_job, p.visible, p.strength, p.square, p.steps, session.pictures.ready(p), session.pictures.decoded(p)) for p in session.job.pictures), session.job.sheets,
-            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, tuple(map(id, items)), tuple(map(id, session.job.helpers)), hidden, id(self.cuts.bands), id(self.worked.lines), id(session.looked.programs), bool(tool and tool.plays), self._only, session.shows_inks,
+            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, items, session.job.helpers, hidden, id(self.cuts.bands), id(self.worked.lines), id(session.looked.programs), bool(tool and tool.plays), self._only, session.shows_inks,
         )  # fmt: skip
         image = self._rest.image(self.size(), self.devicePixelRatioF(), self.camera, state, self._paint_rest)
         painter = QPainter(self)
@@ -207,7 +206,7 @@ class ShownCanvas(QWidget):
 
     def _paint_live(self, painter: QPainter) -> None:
         session = self._session
-        marks: list[Mark] = [SignMark(x, y, "open") for contour, x, y in open_ends(session.job) if contour not in session.hidden]
+        marks: list[Mark] = [SignMark(x, y, "open") for contour, x, y in session.job.open_ends if contour not in session.hidden]
         marks += [SignMark(point.x, point.y, "point") for point in session.job.points]
         for note in session.job.notes if session.stage is Stage.TRUE_UP else ():
             marks += note_marks(note)
@@ -225,9 +224,8 @@ class ShownCanvas(QWidget):
         if session.stage not in (Stage.GATHER, Stage.TRUE_UP) and not (session.tool and session.tool.shows_bridges):
             marks += [SignMark(bridge.x, bridge.y, "bridge") for bridge in session.job.bridges]
         paint_marks(painter, marks, self.camera, (self.width(), self.height()), self._t, self._paint_lens)
-        if session.stage in (Stage.MAKE, Stage.PROVE) and session.job.cut_of and not (session.tool and session.tool.plays):
-            widths = sorted({operation.width for operation in session.job.cut_of.values()})
-            words = "cut, " + " and ".join(format_length(w, session.job.unit) for w in widths[:2]) + " wide"
+        if session.stage in (Stage.MAKE, Stage.PROVE) and session.job.widths_cut and not (session.tool and session.tool.plays):
+            words = "cut, " + " and ".join(format_length(width, session.job.unit) for width in session.job.widths_cut[:2]) + " wide"
             self.cuts.paint_tags(painter, session.job, self.camera, self._t)
             self.cuts.paint_legend(painter, session.job, (self.width(), self.height()), scale_bar_box(self.height(), self.camera, session.job.unit), words, self._t)
 
@@ -246,7 +244,7 @@ class ShownCanvas(QWidget):
         """What is chosen and what lies beyond the limit, from a layer that is painted anew only where that changes."""
         session, by_id = self._session, self._session.job.contour_by_id
         hidden = session.tool.hidden() if session.tool else frozenset()
-        self._chosen.show(tuple(item for item in session.chosen() if item.id not in hidden))
+        self._chosen.show(tuple(item for item in session.chosen() if item.id not in hidden) if hidden else session.chosen())
         beyond = next((finding.ids for finding in session.looked.findings if finding.kind == "outside-limit"), ())
         self._beyond.show(tuple(by_id[contour] for contour in beyond if contour in by_id and contour not in hidden))
         if self._chosen.shown or self._beyond.shown:

@@ -5,8 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
-from draxet.job.looks import open_items
-from draxet.job.records import Picture
+from draxet.job.records import ContourItem, Picture
 from draxet.ui.shell.fields import label, set_part
 from draxet.ui.shell.session import Session, Stage
 from draxet.units import format_length
@@ -42,6 +41,9 @@ class FactsStrip(QWidget):
             row.addWidget(value)
             row.addSpacing(16)
         row.addStretch(1)
+        self._sized: tuple[ContourItem, ...] = ()
+        self._extent = (0.0, 0.0)
+        """How wide and high all of those is."""
         self._where = QLabel("")
         row.addWidget(self._where)
         self.refresh()
@@ -53,10 +55,12 @@ class FactsStrip(QWidget):
     def refresh(self) -> None:
         """Show what is so now."""
         job, unit = self._session.job, self._session.job.unit
-        boxes = [item.contour.box for item in (self._session.chosen() or job.contours)]
+        if (items := self._session.chosen() or job.contours) is not self._sized:
+            self._sized, boxes = items, [item.contour.box for item in items]
+            self._extent = (max(b[2] for b in boxes) - min(b[0] for b in boxes), max(b[3] for b in boxes) - min(b[1] for b in boxes)) if boxes else (0.0, 0.0)
         picture = self._session.picture
-        if boxes:
-            wide, high = max(b[2] for b in boxes) - min(b[0] for b in boxes), max(b[3] for b in boxes) - min(b[1] for b in boxes)
+        if items:
+            wide, high = self._extent
             self._put("Size", f"{format_length(wide, unit, places=1, with_unit=False)} × {format_length(high, unit, places=1)}")
         elif picture and picture.known_lengths:
             wide, high = picture.width * picture.pixel_size, picture.height * picture.pixel_size
@@ -66,7 +70,7 @@ class FactsStrip(QWidget):
         trust = _trust(picture) if picture and picture.known_lengths else None
         self._put("Trust", f"± {format_length(trust, unit, places=2)}" if trust is not None else "–")
         opened = sum(not item.contour.closed for item in job.contours)
-        self._put("Contours", f"{len(job.contours) - opened} closed · {opened} open", fault=bool(open_items(job)))
+        self._put("Contours", f"{len(job.contours) - opened} closed · {opened} open", fault=bool(job.opened))
         programs = self._session.looked.programs
         cut = sum(program.cut_mm for program in programs)
         self._put("Cut", (f"{cut / 1000:.2f} m" if unit in ("mm", "cm", "m") else format_length(cut, unit)) if cut else "–")

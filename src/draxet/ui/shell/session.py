@@ -178,8 +178,10 @@ class Session(QObject):
         by_id = self.job.picture_by_id
         return by_id.get(self.picture_id) or (self.job.pictures[-1] if self.job.pictures else None)
 
-    def chosen(self) -> list[ContourItem]:
-        return [item for item in self.job.contours if item.id in self.selection]
+    def chosen(self) -> tuple[ContourItem, ...]:
+        """What is chosen, in the job's order; the same tuple for as long as it is the same."""
+        contours, selection = self.job.contours, self.selection
+        return self._kept_list("chosen", (contours, selection), lambda: tuple(item for item in contours if item.id in selection))
 
     @property
     def shown_contours(self) -> tuple[ContourItem, ...]:
@@ -370,7 +372,6 @@ class Session(QObject):
             self.put_tool_away()
             self.stage = stage
             self.stage_changed.emit()
-            self.view_changed.emit()
 
     def lay_down(self) -> None:
         """Esc with no tool in hand: leave contours and picture alone as well."""

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from draxet.job.findings import Finding, Gravity, count_words
-from draxet.job.looks import open_ends
 from draxet.job.records import Job
 from draxet.record import record
 from draxet.ui.shell.session import Stage
@@ -49,7 +48,7 @@ def _true_up(job: Job) -> SignOff:
 
 
 def _mend(job: Job) -> SignOff:
-    ends = len(open_ends(job))
+    ends = len(job.open_ends)
     return SignOff(bool(job.contours) and not ends, f"{ends} open ends" if ends else "")
 
 

@@ -163,10 +163,10 @@ class Window(QMainWindow):
                 self._actions[command.id].setShortcut(QKeySequence(command.key if command.stage is self.session.stage else ""))
         first = _FIRST_TOOL.get(self.session.stage)
         if first and not self.commands[first].why_not():
-            self.commands[first].run()
+            self.commands[first].run()  # which refreshes, as whatever takes a tool in hand does
         else:
             self._put_resting_slip()
-        self._refresh()
+            self._refresh()
 
     def _put_resting_slip(self) -> None:
         """The slip of a stage while no tool is in hand: that of the picture in hand, if there is one."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from draxet.job.findings import count_words
-from draxet.job.looks import open_items
 from draxet.ui.shell.session import Session
 
 __all__ = ["choose_alike"]
@@ -19,7 +18,7 @@ def choose_alike(session: Session, how: str) -> None:
     elif how == "colour":
         found = alike_in_colour(shown, session.chosen())
     elif how == "open":
-        found = {item.id for item in open_items(job)} - session.hidden
+        found = {item.id for item in job.opened} - session.hidden
     else:
         found = tiny(shown, job.smallest_feature)
     if not found:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from draxet.job.looks import open_ends
 from draxet.ui.shell.session import Session, Stage
 
 __all__ = ["next_open_end"]
@@ -11,7 +10,7 @@ __all__ = ["next_open_end"]
 def next_open_end(session: Session) -> None:
     """Go to the open end after the one that was visited last, and choose its contour."""
     session.open_stage(Stage.MEND)
-    ends = open_ends(session.job)
+    ends = session.job.open_ends
     if not ends:
         return
     contour, x, y = ends[(session.visited_end + 1) % len(ends)]

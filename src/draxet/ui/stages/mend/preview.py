@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import field
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
@@ -38,13 +38,13 @@ class Change:
     why_not: str = ""
 
 
-Work = Callable[[list[ContourItem], Progress], Change]
+Work = Callable[[Sequence[ContourItem], Progress], Change]
 
 
 def simpler(within: float) -> Work:
     """Fewer nodes within a tolerance."""
 
-    def work(items: list[ContourItem], report: Progress) -> Change:
+    def work(items: Sequence[ContourItem], report: Progress) -> Change:
         found, off = {}, 0.0
         for number, item in enumerate(items):
             report(number / len(items), "simplifying")
@@ -59,7 +59,7 @@ def simpler(within: float) -> Work:
 def wider_spaced(spacing: float) -> Work:
     """No two nodes nearer than a spacing."""
 
-    def work(items: list[ContourItem], report: Progress) -> Change:
+    def work(items: Sequence[ContourItem], report: Progress) -> Change:
         found, off = {}, 0.0
         for number, item in enumerate(items):
             report(number / len(items), "simplifying")
@@ -74,7 +74,7 @@ def wider_spaced(spacing: float) -> Work:
 def lines_and_arcs(within: float) -> Work:
     """Curves as lines and arcs."""
 
-    def work(items: list[ContourItem], report: Progress) -> Change:
+    def work(items: Sequence[ContourItem], report: Progress) -> Change:
         found, off = {}, 0.0
         for number, item in enumerate(items):
             report(number / len(items), "fitting arcs")
@@ -89,7 +89,7 @@ def lines_and_arcs(within: float) -> Work:
 def form_of(form: str) -> Work:
     """A circle, an ellipse, a line or an arc in place of each."""
 
-    def work(items: list[ContourItem], report: Progress) -> Change:
+    def work(items: Sequence[ContourItem], report: Progress) -> Change:
         found, ellipses, off = {}, {}, 0.0
         for item in items:
             made = fitted_form(item.contour, form)

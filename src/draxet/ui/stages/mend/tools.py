@@ -1,6 +1,5 @@
 """The tools of Mend."""
 
-from draxet.job.looks import open_ends
 from draxet.ui.stages.mend.ends import next_open_end
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.row import ActRow, Hands, ToolRow, contours
@@ -19,7 +18,7 @@ def _last_way(hands: Hands) -> None:
 
 TOOLS = (
     ToolRow("pick", "Pick and move nodes", "pick", "shaping:ShapingTool", "pick:MendSlip", contours),
-    ActRow("next-end", "Next open end", "ends", lambda hands: next_open_end(hands.session), lambda session: "" if open_ends(session.job) else "no contour is open"),
+    ActRow("next-end", "Next open end", "ends", lambda hands: next_open_end(hands.session), lambda session: "" if session.job.open_ends else "no contour is open"),
     ToolRow("clean", "Clean", "clean", "clean:CleanTool", "clean:CleanSlip", contours),
     ToolRow("regions", "Regions", "regions", "regions:RegionTool", "regions:RegionSlip", contours),
     ToolRow("offset", "Offset", "offset", "offset:OffsetTool", "offset:OffsetSlip", contours),
