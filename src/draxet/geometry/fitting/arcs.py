@@ -45,10 +45,11 @@ def fit_circles(part: Intervals) -> tuple[Points, Floats, Floats]:
 def fit_bulges(chords: Chords) -> tuple[Floats, Floats]:
     """The best arc over each chord: its bulge (k,) and greatest distance of a sample from it (k,)."""
     part = chords.part
-    u, v = 2 * chords.x - 1, 2 * chords.y
+    u, v = 2 * chords.xy
+    u -= 1
     # the circle over the chord -1..1 with bulge b is u² + v² - 1 = v (1/b - b), its arc on the side where v has the sign of -b
-    square = v * v
-    lift, depth, side = part.sums(v * (u * u + square - 1)), part.sums(square), part.sums(v)
+    square, level = v * v, u * u
+    lift, depth, side = part.sums(np.stack([v * (level + square - 1), square, v]))
     with np.errstate(divide="ignore", invalid="ignore"):
         lift = np.where(depth > 1e-18, lift / depth, np.inf)
         root = np.abs(lift) + np.sqrt(lift * lift + 4)
@@ -57,7 +58,8 @@ def fit_bulges(chords: Chords) -> tuple[Floats, Floats]:
         bulge[~np.isfinite(lift)] = 0.0
     flat = np.abs(lift) >= 1e6
     centre = np.where(flat, 0.0, lift / 2)
-    away = np.abs(np.sqrt(u * u + (v - part.each(centre)) ** 2) - part.each(np.sqrt(1 + centre * centre)))
+    middle, radius = part.each(np.stack([centre, np.sqrt(1 + centre * centre)]))
+    away = np.abs(np.sqrt(level + (v - middle) ** 2) - radius)
     if flat.any():
         along = part.each(flat)
         away[along] = np.abs(v[along])

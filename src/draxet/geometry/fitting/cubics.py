@@ -97,13 +97,16 @@ def _refined(chords: Chords, closer: Callable[[_Pull, Floats], Floats], rounds: 
     u = chords.even
     if near is None:
         handles = closer(_even_pull(chords, u), np.broadcast_to(_THIRDS, (4, len(chords.size))))
+        curve = _curve(chords, handles)
     else:
         handles = np.concatenate([chords.within(near[:, k]).T for k in (0, 1)])
-        u = _nearer(chords, handles, u)
+        curve = _curve(chords, handles)
+        u = _nearer(chords, curve, u)
     for _ in range(rounds - 1):
-        u = _nearer(chords, handles, u)
-        handles = closer(_pull(chords, handles, u), handles)
-    worst, at = chords.part.greatest(_distances(chords, handles, u))
+        u = _nearer(chords, curve, u)
+        handles = closer(_pull(chords, curve, u), handles)
+        curve = _curve(chords, handles)
+    worst, at = chords.part.greatest(_distances(chords, curve, u))
     return np.stack([chords.out_of(handles[0], handles[1]), chords.out_of(handles[2], handles[3])], axis=1), worst * chords.size, at
 
 
@@ -119,36 +122,54 @@ class _Pull:
     far_rest: Points
 
 
+def _handle_weights(u: Floats) -> Floats:
+    """(2, n) how much each handle counts at parameters (n,)."""
+    v = 1 - u
+    weights = np.empty((2, len(u)))
+    np.multiply(u, v, out=weights[0])
+    weights[0] *= 3
+    np.multiply(weights[0], u, out=weights[1])
+    weights[0] *= v
+    return weights
+
+
 def _even_pull(chords: Chords, u: Floats) -> _Pull:
     """The pull on handles a third along the chord of samples that stand where the parameters say."""
-    part, v = chords.part, 1 - u
-    b1, b2 = 3 * v * v * u, 3 * v * u * u
-    off_x = chords.x - u
-    near, both, far = (part.sums(values) for values in (b1 * b1, b1 * b2, b2 * b2))
+    b = _handle_weights(u)
+    terms = np.empty((7, len(u)))
+    np.multiply(b, b[:1], out=terms[:2])
+    np.multiply(b[1], b[1], out=terms[2])
+    off = chords.xy.copy()
+    off[0] -= u
+    np.multiply(b[:, None], off, out=terms[3:].reshape(2, 2, -1))
+    near, both, far, x1, y1, x2, y2 = chords.part.sums(terms)
     none = np.zeros(len(near))
-    rest = (part.sums(b * off) for b in (b1, b2) for off in (off_x, chords.y))
-    x1, y1, x2, y2 = rest
     return _Pull((near, none, near), (both, none, both), (far, none, far), columns(x1, y1), columns(x2, y2))
 
 
-def _pull(chords: Chords, handles: Floats, u: Floats) -> _Pull:
+def _pull(chords: Chords, curve: Floats, u: Floats) -> _Pull:
     """The pull of the samples' distances across the cubic; those along it count little, as samples may slide there.
 
     So a step is nearly one of Gauss and Newton on true distances; see Wang, Pottmann and Liu, "Fitting B-spline curves to
     point clouds by curvature-based squared distance minimization", ACM Transactions on Graphics 25 (2006).
     """
-    off_x, off_y, slope_x, slope_y, _, _ = _offsets(chords, handles, u)
-    slip = (1 - _SLIDE) / np.maximum(slope_x * slope_x + slope_y * slope_y, 1e-12)
-    lean_x, lean_y = slip * slope_x, slip * slope_y
-    xx, xy, yy = 1 - lean_x * slope_x, -lean_x * slope_y, 1 - lean_y * slope_y
-    rest_x, rest_y = -(xx * off_x + xy * off_y), -(xy * off_x + yy * off_y)
-    part, v = chords.part, 1 - u
-    b1, b2 = 3 * v * v * u, 3 * v * u * u
-    near, both, far = (
-        (part.sums(weight * xx), part.sums(weight * xy), part.sums(weight * yy)) for weight in (b1 * b1, b1 * b2, b2 * b2)
-    )
-    x1, y1, x2, y2 = (part.sums(b * rest) for b in (b1, b2) for rest in (rest_x, rest_y))
-    return _Pull(near, both, far, columns(x1, y1), columns(x2, y2))
+    off, slope = _offsets(chords, curve, u)
+    lean = slope * ((1 - _SLIDE) / _squared(slope))
+    across = np.empty((3, len(u)))  # xx, xy and yy of what turns an offset into the part of it that counts
+    np.multiply(lean, -slope[0], out=across[:2])
+    np.multiply(lean[1], -slope[1], out=across[2])
+    across[::2] += 1
+    rest = across[:2] * -off[0]
+    rest -= across[1:] * off[1]
+    b = _handle_weights(u)
+    terms = np.empty((13, len(u)))
+    np.multiply(across, b[0] * b[0], out=terms[0:3])
+    np.multiply(across, b[0] * b[1], out=terms[3:6])
+    np.multiply(across, b[1] * b[1], out=terms[6:9])
+    np.multiply(rest, b[0], out=terms[9:11])
+    np.multiply(rest, b[1], out=terms[11:13])
+    s = chords.part.sums(terms)
+    return _Pull((s[0], s[1], s[2]), (s[3], s[4], s[5]), (s[6], s[7], s[8]), s[9:11].T, s[11:13].T)
 
 
 def _along(block: tuple[Floats, Floats, Floats], a: Points, b: Points) -> Floats:
@@ -174,27 +195,58 @@ def _solved(pull: _Pull) -> Floats:
     return np.stack([qx - gxx * x2 - gxy * y2, qy - gyx * x2 - gyy * y2, x2, y2])
 
 
-def _offsets(chords: Chords, handles: Floats, u: Floats) -> tuple[Floats, ...]:
-    """From the samples to the cubics with `handles` (4, k) at parameters `u`: offset, slope, and half the bend, x and y each."""
-    hx, hy, kx, ky = handles
-    each = chords.part.each
-    ax, ay, bx, by, cx, cy = (each(values) for values in (1 + 3 * (hx - kx), 3 * (hy - ky), 3 * (kx - 2 * hx), 3 * (ky - 2 * hy), 3 * hx, 3 * hy))
-    off_x, off_y = ((ax * u + bx) * u + cx) * u - chords.x, ((ay * u + by) * u + cy) * u - chords.y
-    ax *= 3 * u
-    ay *= 3 * u
-    return off_x, off_y, (ax + 2 * bx) * u + cx, (ay + 2 * by) * u + cy, ax + bx, ay + by
+def _curve(chords: Chords, handles: Floats) -> Floats:
+    """The cubics with `handles` (4, k) as polynomials, at each of their samples: (3, 2, n), those of the third power first, x and y."""
+    first, second = handles.reshape(2, 2, -1)
+    powers = np.empty((3, 2, first.shape[1]))
+    np.subtract(first, second, out=powers[0])
+    np.subtract(second, first, out=powers[1])
+    powers[1] -= first
+    powers[2] = first
+    powers *= 3
+    powers[0, 0] += 1
+    return chords.part.each(powers)
 
 
-def _nearer(chords: Chords, handles: Floats, u: Floats) -> Floats:
+def _offsets(chords: Chords, curve: Floats, u: Floats) -> tuple[Floats, Floats]:
+    """From the samples to the cubics at parameters `u`: offset and slope, (2, n) each."""
+    a, b, c = curve
+    rising = a * u
+    rising += b
+    off = rising * u
+    off += c
+    off *= u
+    off -= chords.xy
+    slope = a * u
+    rising *= 2
+    slope += rising  # 3 a u + 2 b
+    slope *= u
+    slope += c
+    return off, slope
+
+
+def _squared(vectors: Floats) -> Floats:
+    """Squared lengths (n,) of vectors (2, n), never quite 0."""
+    both = vectors * vectors
+    return np.asarray(np.maximum(both[0] + both[1], 1e-12))
+
+
+def _nearer(chords: Chords, curve: Floats, u: Floats) -> Floats:
     """Parameters a Newton step nearer to the samples."""
-    off_x, off_y, slope_x, slope_y, bend_x, bend_y = _offsets(chords, handles, u)
-    slope = np.maximum(slope_x * slope_x + slope_y * slope_y, 1e-12)
-    full = slope + 2 * (off_x * bend_x + off_y * bend_y)
-    return np.clip(u - (off_x * slope_x + off_y * slope_y) / np.maximum(full, 0.2 * slope), 0.0, 1.0)
+    off, slope = _offsets(chords, curve, u)
+    bend = curve[0] * (3 * u)
+    bend += curve[1]
+    bend *= off
+    square = _squared(slope)
+    full = bend[0] + bend[1]
+    full *= 2
+    full += square
+    slope *= off
+    return np.asarray(np.clip(u - (slope[0] + slope[1]) / np.maximum(full, 0.2 * square), 0.0, 1.0))
 
 
-def _distances(chords: Chords, handles: Floats, u: Floats) -> Floats:
+def _distances(chords: Chords, curve: Floats, u: Floats) -> Floats:
     """Distances of the samples across the cubics."""
-    off_x, off_y, slope_x, slope_y, _, _ = _offsets(chords, handles, u)
-    across = off_x * slope_y - off_y * slope_x
-    return np.asarray(np.abs(across) / np.sqrt(np.maximum(slope_x * slope_x + slope_y * slope_y, 1e-12)))
+    off, slope = _offsets(chords, curve, u)
+    across = off[0] * slope[1] - off[1] * slope[0]
+    return np.asarray(np.abs(across) / np.sqrt(_squared(slope)))

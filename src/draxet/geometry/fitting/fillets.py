@@ -46,14 +46,14 @@ def fit_fillets(part: Intervals, p: Points, u: Points, q: Points, v: Points, rou
     span = part.points[part.firsts] - part.points[part.firsts + part.counts - 1]
     t = np.where(facing, dots(part.points[part.firsts] - base, u), norms(span) / np.maximum(2 * np.abs(np.sin(turn / 2)), 0.05))
     for _ in range(rounds):
-        off = part.points - part.each(base + t[:, None] * drift)
+        off = part.points - part.each((base + t[:, None] * drift).T).T
         distance = np.maximum(norms(off), 1e-9)
-        slope = -dots(off, part.each(drift)) / distance - part.each(grow)
+        slope = -dots(off, part.each(drift.T).T) / distance - part.each(grow)
         top, bottom = part.sums(slope * (distance - part.each(least + t * grow))), part.sums(slope * slope)
         step = top / np.maximum(bottom, 1e-9)
         t = np.where(facing, t - step, np.clip(t - step, 0.3 * t, 3 * t))
     centre, radius = base + t[:, None] * drift, least + t * grow
-    off = part.points - part.each(centre)
+    off = part.points - part.each(centre.T).T
     worst, _ = part.greatest(np.abs(norms(off) - part.each(radius)))
     starts, ends = centre - radius[:, None] * m, centre - radius[:, None] * n
     sound = (dots(starts - p, u) > 0) & (dots(q - ends, v) > 0) & (np.abs(turn) > 0.1) & np.isfinite(worst)

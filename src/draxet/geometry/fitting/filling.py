@@ -64,11 +64,11 @@ def filled(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
     work = held.take(held.kind == OPEN)
     while len(work):
         bad, at = _hopeless(work, loops, settings)
-        likely = np.flatnonzero(~bad)
-        some = work.take(likely)
-        shaped, good, at[likely] = _shaped(some, loops, settings, _between_known(some))
-        done.append(shaped.take(good))
-        bad[likely] = ~good
+        if (likely := np.flatnonzero(~bad)).size:
+            some = work.take(likely)
+            shaped, good, at[likely] = _shaped(some, loops, settings, _between_known(some))
+            done.append(shaped.take(good))
+            bad[likely] = ~good
         work = _halved(work.take(bad), at[bad], loops, settings)
     return _smoothed(_with_pairs_joined(Pieces.joined(done), loops, settings), loops, settings)
 
@@ -94,8 +94,11 @@ def _core(work: Pieces) -> tuple[Ints, Ints]:
 def _hopeless(work: Pieces, loops: Unrolled, settings: FitSettings) -> tuple[Bools, Ints]:
     """Which pieces no span will fit, as a rough look says, and where each is farthest off."""
     first, last = _core(work)
-    bad, at = np.zeros(len(work), dtype=bool), (work.first + work.last) // 2
-    long = np.flatnonzero(work.size >= _ROUGH_FROM)
+    bad, at = (work.starts == work.ends).all(axis=1) & (work.size >= _SMALLEST), (work.first + work.last) // 2
+    if (whole := np.flatnonzero(bad)).size:  # a loop in one piece is parted where it is farthest from its start
+        part = Intervals.of(loops.points, work.first[whole], work.last[whole])
+        at[whole] = work.first[whole] + part.greatest(norms(part.points - part.each(work.starts[whole].T).T))[1]
+    long = np.flatnonzero((work.size >= _ROUGH_FROM) & ~bad)
     if long.size:
         off, place = rough_distances(loops.points, first[long], last[long], work.starts[long], work.ends[long])
         bad[long] = off > _HOPELESS * settings.curves
@@ -220,7 +223,7 @@ def _halved(work: Pieces, at: Ints, loops: Unrolled, settings: FitSettings) -> P
     free = np.zeros(len(work), dtype=bool)
     left = replace(work, last=at, ends=node, reach=direction, sharp_end=free, held_end=free, cut=at)
     right = replace(work, first=at, starts=node, leave=direction, sharp=free, held=free, cut=at)
-    return Pieces.joined([left, right])
+    return Pieces.together([left, right])
 
 
 def _local_frames(points: Points, at: Ints, reach: Ints, most: float) -> tuple[Points, Points]:

@@ -49,12 +49,13 @@ class Intervals:
         return Intervals(rows(points, index), owner, np.cumsum(counts) - counts, counts, stride)
 
     def each(self, values: NDArray[Scalar]) -> NDArray[Scalar]:
-        """For each sample the value of its interval."""
-        spread: NDArray[Scalar] = values.repeat(self.counts, axis=0)
+        """For each sample (..., n) the value of its interval, of values (..., k): of many at once in a fraction of the time."""
+        spread: NDArray[Scalar] = values.repeat(self.counts, axis=-1)
         return spread
 
     def sums(self, values: Floats) -> Floats:
-        return np.add.reduceat(values, self.firsts) if len(self.counts) else values[:0]
+        """Sums (..., k) of values (..., n)."""
+        return np.add.reduceat(values, self.firsts, axis=-1) if len(self.counts) else values[..., :0]
 
     def greatest(self, values: Floats) -> tuple[Floats, Ints]:
         """The greatest of `values` (n,) in each interval and how many samples in it stands."""
@@ -68,12 +69,11 @@ class Intervals:
 
 @record(frozen=True)
 class Chords:
-    """Intervals in the frames of chords from `starts` to `ends` (k, 2): samples `x`, `y` (n,); chords are `along` (k, 2)
+    """Intervals in the frames of chords from `starts` to `ends` (k, 2): samples `xy` (2, n); chords are `along` (k, 2)
     and `size` (k,) long."""
 
     part: Intervals
-    x: Floats
-    y: Floats
+    xy: Floats
     starts: Points
     ends: Points
     along: Points
@@ -86,9 +86,9 @@ class Chords:
         none = size <= _NO_CHORD
         size = np.where(none, 1.0, size)
         along = np.where(none[:, None], (1.0, 0.0), chord / size[:, None])
-        x, y = (part.points[:, k] - part.each(starts[:, k]) for k in (0, 1))
-        cos, sin = part.each(along[:, 0] / size), part.each(along[:, 1] / size)
-        return Chords(part, x * cos + y * sin, y * cos - x * sin, starts, ends, along, size)
+        x0, y0, cos, sin = part.each(np.concatenate([starts.T, along.T / size]))
+        x, y = part.points[:, 0] - x0, part.points[:, 1] - y0
+        return Chords(part, np.stack([x * cos + y * sin, y * cos - x * sin]), starts, ends, along, size)
 
     def take(self, keep: Bools) -> Chords:
         """Those intervals for which `keep` (k,) holds."""
@@ -98,13 +98,14 @@ class Chords:
             kept(part.points, samples), np.repeat(np.arange(len(counts)), counts), np.cumsum(counts) - counts, counts,
             None if part.stride is None else part.stride[keep],
         )  # fmt: skip
-        return Chords(some, self.x[samples], self.y[samples], self.starts[keep], self.ends[keep], self.along[keep], self.size[keep])
+        return Chords(some, self.xy.compress(samples, axis=1), self.starts[keep], self.ends[keep], self.along[keep], self.size[keep])
 
     @property
     def even(self) -> Floats:
         """(n,) parameters that run evenly from 0 to 1 in each interval."""
         part = self.part
-        return np.asarray((np.arange(len(self.x)) - part.each(part.firsts)) * part.each(1 / np.maximum(part.counts - 1, 1)))
+        first, step = part.each(np.stack([part.firsts, 1 / np.maximum(part.counts - 1, 1)]))
+        return np.asarray((np.arange(self.xy.shape[1]) - first) * step)
 
     def into(self, vectors: Points) -> Points:
         """Directions (k, 2) as the chords' frames see them."""

@@ -63,7 +63,7 @@ class Moments:
 
     def means(self, first: Ints, last: Ints) -> tuple[Floats, Floats]:
         """Means of x and of y over the samples first..last, of any shape."""
-        x, y = (total.take(last + 1) - total.take(first) for total in self.sums[:2])
+        x, y = self._sums(first, last)[:2]
         return x / (last - first + 1) + self.base[:, 0].take(first), y / (last - first + 1) + self.base[:, 1].take(first)
 
     def line_of_two(self, first: Ints, last: Ints, other_first: Ints, other_last: Ints) -> tuple[Points, Points, Floats]:
@@ -72,7 +72,7 @@ class Moments:
         return self._line(sums, last - first + other_last - other_first + 2, self.base[first])
 
     def _sums(self, first: Ints, last: Ints) -> Floats:
-        return np.stack([total.take(last + 1) - total.take(first) for total in self.sums])
+        return np.asarray(self.sums.take(last + 1, axis=1, mode="clip") - self.sums.take(first, axis=1, mode="clip"))
 
     @staticmethod
     def _spread(sums: Floats, n: Ints | int) -> tuple[Floats, ...]:

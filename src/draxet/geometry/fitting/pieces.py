@@ -62,9 +62,14 @@ class Pieces:
     cut: Ints
 
     @staticmethod
+    def together(parts: list[Pieces]) -> Pieces:
+        """Several tables as one, one after the other."""
+        return Pieces(*(np.concatenate([getattr(part, name) for part in parts]) for name in _FIELDS))
+
+    @staticmethod
     def joined(parts: list[Pieces]) -> Pieces:
         """Several tables as one, in the order of their samples."""
-        whole = Pieces(*(np.concatenate([getattr(part, name) for part in parts]) for name in Pieces.__dataclass_fields__))
+        whole = Pieces.together(parts)
         return whole.take(np.argsort(whole.first, kind="stable"))
 
     def __len__(self) -> int:
@@ -75,8 +80,12 @@ class Pieces:
         return self.last - self.first
 
     def take(self, index: Ints | Bools) -> Pieces:
-        which = np.arange(len(self))[index]
-        return Pieces(*(rows(getattr(self, name), which) for name in self.__dataclass_fields__))
+        """The pieces of these numbers, or for which a flag (k,) stands."""
+        if index.dtype == bool:
+            if index.all():
+                return self
+            index = np.flatnonzero(index)
+        return Pieces(*(getattr(self, name).take(index, axis=0) for name in _FIELDS))
 
     def before(self) -> Ints:
         """(k,) the piece before each one, round its loop."""
@@ -93,6 +102,9 @@ class Pieces:
         onward = np.empty_like(before)
         onward[before] = np.arange(len(before))
         return onward
+
+
+_FIELDS = tuple(Pieces.__dataclass_fields__)
 
 
 def first_pieces(loops: Unrolled, corner: Bools, runs: StraightRuns, settings: FitSettings) -> Pieces:
