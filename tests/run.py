@@ -1,57 +1,106 @@
 """Runs everything that must hold: type check, imports, documents' links, unit tests offscreen and the real window under Xvfb.
 
-``./draxet test`` calls this. Arguments, if any, are test modules to run instead (``tests.test_units``).
+``./draxet test`` calls this. Arguments, if any, are test modules to run instead (``tests.test_units``). Modules are shared out among as
+many processes as there are processors; a module's own tests run one after the other.
 """
 
 from __future__ import annotations
 
 import faulthandler
+import io
+import multiprocessing
 import os
 import shutil
 import subprocess
 import sys
 import tempfile
+import time
 import unittest
+from concurrent.futures import Future, ProcessPoolExecutor, as_completed
+from concurrent.futures.process import BrokenProcessPool
+from dataclasses import dataclass
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
+_MOST_PROCESSES = 8
 
 
-def types_hold() -> bool:
-    print("types:", flush=True)
+@dataclass(frozen=True)
+class Outcome:
+    """How many tests were run, how many of them failed, what was printed of them, and the seconds that they took."""
+
+    run: int
+    failed: int
+    words: str = ""
+    seconds: float = 0.0
+
+
+def types_hold() -> Outcome:
     cache = os.environ.get("XDG_CACHE_HOME", str(Path.home() / ".cache"))
-    return subprocess.run([sys.executable, "-m", "mypy", "--cache-dir", f"{cache}/draxet-mypy"], cwd=ROOT).returncode == 0
+    return _ended([sys.executable, "-m", "mypy", "--cache-dir", f"{cache}/draxet-mypy"])
 
 
-def under_xvfb(module: str) -> bool:
+def under_xvfb(module: str) -> Outcome:
     """Run one test module with a real X window."""
     if not shutil.which("Xvfb"):
-        print("the tests of the real window need Xvfb; install it with: sudo apt-get install xvfb")
-        return False
-    print("the real window, under Xvfb:", flush=True)
-    environment = {**os.environ, "QT_QPA_PLATFORM": "xcb"}
+        return Outcome(1, 1, "the tests of the real window need Xvfb; install it with: sudo apt-get install xvfb")
     command = ["xvfb-run", "-a", "-s", "-screen 0 1400x900x24", sys.executable, "-m", "unittest", "-v", module]
-    return subprocess.run(command, cwd=ROOT, env=environment, stdin=subprocess.DEVNULL).returncode == 0
+    return _ended(command, QT_QPA_PLATFORM="xcb")
+
+
+def _ended(command: list[str], **environment: str) -> Outcome:
+    begin = time.monotonic()
+    done = subprocess.run(command, cwd=ROOT, env={**os.environ, **environment}, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, errors="replace")
+    return Outcome(1, int(done.returncode != 0), done.stdout, time.monotonic() - begin)
+
+
+def run_module(name: str) -> Outcome:
+    """Run a module's tests in this process."""
+    said, begin = io.StringIO(), time.monotonic()
+    result = unittest.TextTestRunner(said, verbosity=1).run(unittest.TestLoader().loadTestsFromName(name))
+    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+    return Outcome(result.testsRun, failed or int(not result.testsRun), said.getvalue(), time.monotonic() - begin)
+
+
+def _begin(own: str) -> None:
+    """Ready a process for tests: they leave nothing in the user's own folders."""
+    faulthandler.enable()  # where a library ends the program, it is seen from which test
+    os.environ |= {"XDG_STATE_HOME": own, "XDG_CONFIG_HOME": own}
+
+
+def _all_modules() -> list[str]:
+    """Every test module, those of the window and the longest first."""
+    paths = sorted(ROOT.glob("tests/**/test_*.py"), key=lambda path: (path.parent.name != "ui", -path.stat().st_size))
+    return [".".join(path.relative_to(ROOT).with_suffix("").parts) for path in paths]
 
 
 def main() -> int:
-    faulthandler.enable()  # where a library ends the program, it is seen from which test
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    own = tempfile.mkdtemp(prefix="draxet-test-")  # tests leave nothing in the user's own folders
-    os.environ |= {"XDG_STATE_HOME": own, "XDG_CONFIG_HOME": own}
     os.environ["PYTHONPATH"] = os.pathsep.join([str(ROOT / "src"), str(ROOT)])
-    sys.path[:0] = [str(ROOT), str(ROOT / "src")]
+    sys.path[:0] = [str(ROOT), str(ROOT / "src")]  # handed on to every process
     named = sys.argv[1:]
-    good = True if named else types_hold()
-    loader = unittest.TestLoader()
-    suite = loader.loadTestsFromNames(named) if named else loader.discover(str(ROOT / "tests"), top_level_dir=str(ROOT))
-    result = unittest.TextTestRunner(verbosity=1).run(suite)
-    good &= result.wasSuccessful() and result.testsRun > 0
-    if not named:
-        good &= under_xvfb("tests.ui.test_journey")
-    failed = len(result.failures) + len(result.errors) + (not good and result.wasSuccessful())
-    print(f"{result.testsRun - failed} passed, {failed} failed")
-    return 0 if good else 1
+    run = failed = 0
+    with tempfile.TemporaryDirectory(prefix="draxet-test-") as own:
+        processes = min(os.cpu_count() or 1, _MOST_PROCESSES)
+        with ProcessPoolExecutor(processes, multiprocessing.get_context("spawn"), _begin, (own,)) as pool:
+            waited: dict[Future[Outcome], str] = {}
+            if not named:
+                waited[pool.submit(types_hold)] = "types"
+                waited[pool.submit(under_xvfb, "tests.ui.test_journey")] = "the real window, under Xvfb"
+            waited |= {pool.submit(run_module, name): name for name in named or _all_modules()}
+            for future in as_completed(waited):
+                try:
+                    outcome = future.result()
+                except BrokenProcessPool:
+                    print("a library ended the process of a test: see above in which; nothing more was run", flush=True)
+                    failed += 1
+                    break
+                run, failed = run + outcome.run, failed + outcome.failed
+                print(f"{waited[future]}: {outcome.run - outcome.failed} passed, {outcome.failed} failed in {outcome.seconds:.0f} s", flush=True)
+                if outcome.failed:
+                    print(outcome.words, flush=True)
+    print(f"{run - failed} passed, {failed} failed")
+    return int(failed > 0)
 
 
 if __name__ == "__main__":
