@@ -93,7 +93,7 @@ def main() -> int:
                     outcome = future.result()
                 except BrokenProcessPool:
                     print("a library ended the process of a test: see above in which; nothing more was run", flush=True)
-                    failed += 1
+                    run, failed = run + 1, failed + 1
                     break
                 run, failed = run + outcome.run, failed + outcome.failed
                 print(f"{waited[future]}: {outcome.run - outcome.failed} passed, {outcome.failed} failed in {outcome.seconds:.0f} s", flush=True)
