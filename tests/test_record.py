@@ -34,12 +34,62 @@ def fresh(**how: bool) -> type:
     return record(Board, **how)  # type: ignore[call-overload, no-any-return]
 
 
+def plain_class() -> type:
+    """A class whose fields are no more than names with values."""
+
+    class Bar:
+        wide: float
+        high: float = 3.0
+
+        def __post_init__(self) -> None:
+            if self.wide <= 0:
+                raise ValueError("a bar has a width")
+
+    Bar.__annotations__ = {"wide": "float", "high": "float"}
+    return Bar
+
+
+def bare(**how: bool) -> type:
+    """A kind of record made of it, that nobody has used yet."""
+    return record(plain_class(), **how)  # type: ignore[call-overload, no-any-return]
+
+
 def is_made(kind: type) -> bool:
     return isinstance(vars(kind)["__dataclass_fields__"], dict)
 
 
 class RecordTest(unittest.TestCase):
-    def test_it_is_made_by_the_first_record_and_not_before(self) -> None:
+    def test_the_first_few_records_are_put_together_without_it(self) -> None:
+        kind = bare(frozen=True)
+        some = [kind(1.0), kind(high=2.0, wide=1.0), kind(1.0, 2.0)]
+        self.assertFalse(is_made(kind))
+        self.assertEqual([vars(each) for each in some], [{"wide": 1.0, "high": 3.0}, {"wide": 1.0, "high": 2.0}, {"wide": 1.0, "high": 2.0}])
+        self.assertRaises(ValueError, kind, -1.0)
+        self.assertFalse(is_made(kind))
+        more = [kind(float(k)) for k in range(1, 1000)]
+        self.assertTrue(is_made(kind))
+        self.assertEqual([each.wide for each in more], list(range(1, 1000)))
+        self.assertEqual(some[1:], [kind(1.0, 2.0)] * 2)
+
+    def test_what_a_dataclass_does_has_it_made(self) -> None:
+        whole = dataclasses.dataclass(frozen=True)(plain_class())
+        for use in (repr, hash, lambda one: one == one, lambda one: replace(one, high=1.0), dataclasses.fields, lambda one: {one: 1}):
+            kind = bare(frozen=True)
+            one = kind(2.0)
+            self.assertFalse(is_made(kind))
+            use(one)
+            self.assertTrue(is_made(kind))
+            self.assertEqual((repr(one), hash(one), one), (repr(whole(2.0)), hash(whole(2.0)), kind(2.0)))
+        for wrong in (lambda kind: setattr(kind(1.0), "wide", 3.0), lambda kind: delattr(kind(1.0), "wide")):
+            self.assertRaises(dataclasses.FrozenInstanceError, wrong, bare(frozen=True))
+        for given, named in (((), {}), ((1, 2, 3), {}), ((1,), {"wide": 2}), ((1,), {"deep": 2})):
+            self.assertRaises(TypeError, bare(frozen=True), *given, **named)
+        free = bare()(1.0)
+        free.wide = 5.0
+        self.assertEqual(free.wide, 5.0)
+        self.assertRaises(TypeError, hash, bare()(1.0))
+
+    def test_it_is_made_where_a_field_is_more_than_a_name_with_a_value(self) -> None:
         kind = fresh(frozen=True)
         self.assertFalse(is_made(kind))
         self.assertEqual(kind(2.0), kind(wide=2.0))

@@ -13,7 +13,8 @@ from typing import Any
 
 __all__ = ["is_loaded", "load_when_used"]
 
-_SLOW = ("numpy", "cv2", "shapely")
+_SLOW = ("numpy", "cv2", "shapely", "inspect")
+_ON_NUMPY = ("cv2", "shapely")
 _OF_THE_LOADER = ("__spec__", "__loader__", "__file__", "__warningregistry__")
 
 
@@ -21,8 +22,8 @@ class _StandIn(ModuleType):
     def __getattr__(self, name: str) -> Any:
         if name in _OF_THE_LOADER:
             raise AttributeError(name)
-        if self.__name__ != "numpy":
-            _real("numpy")  # the others are built on it, and look for its parts without asking for it first
+        if self.__name__ in _ON_NUMPY:
+            _real("numpy")  # they are built on it, and look for its parts without asking for it first
         return getattr(_real(self.__name__, self), name)
 
 

@@ -65,11 +65,11 @@ class Preparing(unittest.TestCase):
         picture = drawing()
         steps = [PrepareStep(Crop(40, 30, 340.4, 250)), PrepareStep(EvenLight()), PrepareStep(Shrink(2.5))]
         out = prepared(picture, None, steps)
-        size, to_base = worked_frame((400, 300), steps)
-        self.assertEqual((out.shape[1], out.shape[0]), size)
-        self.assertEqual(size, (120, 88))
+        frame = worked_frame((400, 300), steps)
+        self.assertEqual((out.shape[1], out.shape[0]), frame.size)
+        self.assertEqual(frame.size, (120, 88))
         stroke = np.flatnonzero(out[44] < 120)  # the frame's upright strokes, their middles at x = 60 and 340
-        left = to_base.point(float(stroke[stroke < 40].mean()) + 0.5, 0)[0]
+        left = frame.to_base.point(float(stroke[stroke < 40].mean()) + 0.5, 0)[0]
         self.assertAlmostEqual(left, 60.5, delta=0.8)
 
     def test_grey_by_a_channel_takes_just_that(self) -> None:

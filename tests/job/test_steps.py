@@ -47,10 +47,10 @@ class StepsMoveNothing(unittest.TestCase):
         np.testing.assert_allclose(back.pictures[0].to_job.to_tuple(), self.picture.to_job.to_tuple(), atol=1e-9)
 
     def test_crops_meet_in_what_all_of_them_keep_and_never_in_nothing(self) -> None:
-        size, to_base = worked_frame((400, 300), on(Crop(50, 40, 350, 200), Crop(100, 0, 400, 100)))
-        self.assertEqual((size, to_base.point(0, 0)), ((250, 60), (100, 40)))
-        self.assertEqual(worked_frame((400, 300), on(Crop(399, 299, 500, 500)))[0], (2, 2))
-        self.assertEqual(worked_frame((400, 300), [PrepareStep(Crop(1, 1, 9, 9), on=False)])[0], (400, 300))
+        frame = worked_frame((400, 300), on(Crop(50, 40, 350, 200), Crop(100, 0, 400, 100)))
+        self.assertEqual((frame.size, frame.to_base.point(0, 0)), ((250, 60), (100, 40)))
+        self.assertEqual(worked_frame((400, 300), on(Crop(399, 299, 500, 500))).size, (2, 2))
+        self.assertEqual(worked_frame((400, 300), [PrepareStep(Crop(1, 1, 9, 9), on=False)]).size, (400, 300))
 
     def test_a_detail_lies_where_it_lay_and_has_no_size_of_its_own_yet(self) -> None:
         job, detail_id = edits.cut_out(self.job, self.id, (100, 50, 200, 150))

@@ -16,7 +16,7 @@ __all__ = [
 ]  # fmt: skip
 
 
-@record(frozen=True)
+@record(frozen=True, eq=False)
 class Within:
     """A number from `low` to `high`, but not `but`."""
 
@@ -31,7 +31,7 @@ class Within:
         return f"from {self.low:g} to {self.high:g}" + (f", but not {self.but:g}" if self.but is not None else "")
 
 
-@record(frozen=True)
+@record(frozen=True, eq=False)
 class Text:
     """A text of `least` to `most` letters, without halves of characters."""
 
@@ -44,7 +44,7 @@ class Text:
         return "" if not any("\ud800" <= c <= "\udfff" for c in value) else "whole letters"
 
 
-@record(frozen=True)
+@record(frozen=True, eq=False)
 class Pattern:
     """A text like `shape` (a regular expression), which `words` describes."""
 
@@ -55,7 +55,7 @@ class Pattern:
         return "" if re.fullmatch(self.shape, value) else self.words
 
 
-@record(frozen=True)
+@record(frozen=True, eq=False)
 class OneOf:
     """One of a few choices."""
 
@@ -65,7 +65,7 @@ class OneOf:
         return "" if value in self.choices else "one of " + ", ".join(str(choice) for choice in self.choices)
 
 
-@record(frozen=True)
+@record(frozen=True, eq=False)
 class Count:
     """`least` to `most` entries."""
 
@@ -76,7 +76,7 @@ class Count:
         return "" if self.least <= len(value) <= self.most else f"{self.least} to {self.most} entries"
 
 
-@record(frozen=True)
+@record(frozen=True, eq=False)
 class Each:
     """Entries, `what` each, that stand for themselves: one that is unsound is left out of a file that is read, and said."""
 

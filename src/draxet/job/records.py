@@ -21,7 +21,7 @@ from draxet.job.operations import AnyOperation, CutThrough, Operation, Side
 from draxet.job.recipe import RECIPES, Recipe
 from draxet.job.pairs import Fit, Order
 from draxet.job.ranges import Colour, Coordinate, Count, Each, Id, Length, OneOf, PictureId, Pixels, Share, Size, Text, Within, Words
-from draxet.job.steps import PrepareStep, worked_frame
+from draxet.job.steps import Frame, PrepareStep, worked_frame
 from draxet.record import record
 from draxet.units import UNITS
 
@@ -178,23 +178,23 @@ class Picture:
         return self.square.plan if self.square else self.file_size
 
     @cached_property
-    def _frame(self) -> tuple[tuple[int, int], Affine]:
+    def _frame(self) -> Frame:
         return worked_frame(self.base_size, self.steps)
 
     @property
     def width(self) -> int:
         """Width in the pixels that are worked with."""
-        return self._frame[0][0]
+        return self._frame.size[0]
 
     @property
     def height(self) -> int:
         """Height in the pixels that are worked with."""
-        return self._frame[0][1]
+        return self._frame.size[1]
 
     @property
     def to_base(self) -> Affine:
         """From the pixels that are worked with to base pixels."""
-        return self._frame[1]
+        return self._frame.to_base
 
     @property
     def middle(self) -> tuple[float, float]:

@@ -8,17 +8,18 @@ acts on its pixels.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, ClassVar, NamedTuple, Self
-
+from typing import Any, ClassVar, Self
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import NDArray
 from draxet.progress import Progress
+from draxet.record import record
 
 __all__ = ["Frame", "StepKind"]
 
 
-class Frame(NamedTuple):
+@record(frozen=True)
+class Frame:
     """What crops and shrinkings leave: `size` (width, height) in pixels, and the map from these to base pixels."""
 
     size: tuple[int, int]

@@ -22,10 +22,11 @@ __all__ = [
 
 
 def set_part(widget: QWidget, **properties: str) -> None:
-    """Set stylesheet properties and have them take effect."""
-    for name, value in properties.items():
-        widget.setProperty(name, value)
-    if style := widget.style():
+    """Set stylesheet properties and have them take effect; of one that was not shown yet they do so by themselves."""
+    changed = [name for name, value in properties.items() if widget.property(name) != value]
+    for name in changed:
+        widget.setProperty(name, properties[name])
+    if changed and widget.testAttribute(Qt.WidgetAttribute.WA_WState_Polished) and (style := widget.style()):
         style.unpolish(widget)
         style.polish(widget)
 

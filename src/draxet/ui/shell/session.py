@@ -13,7 +13,6 @@ from typing import TYPE_CHECKING, Annotated, Any, TypeVar
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from draxet.geometry.catching import Catcher
 from draxet.geometry.contour import Contour
 from draxet.job.codec import CodecError, Parts, read_record, written
 from draxet.job.findings import Finding
@@ -31,6 +30,7 @@ from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.workers import Workers
 
 if TYPE_CHECKING:
+    from draxet.geometry.catching import Catcher
     from draxet.prove.handoff import ReadBack
 
 __all__ = ["Desk", "Looked", "Session", "Stage"]
@@ -154,6 +154,8 @@ class Session(QObject):
     @cached_property
     def catcher(self) -> Catcher:
         """Made when something is first to be caught."""
+        from draxet.geometry.catching import Catcher  # not needed to show a window
+
         return Catcher()
 
     def one(self, kind: type[_One]) -> _One:

@@ -53,7 +53,7 @@ def contours(session: Session) -> str:
     return NOT_A_CONTOUR if session.job.pictures else "there are no contours yet"
 
 
-@record(frozen=True)
+@record(frozen=True, eq=False)
 class ToolRow:
     """A tool that is taken in hand.
 
@@ -78,7 +78,7 @@ class ToolRow:
         return tool, slip
 
 
-@record(frozen=True)
+@record(frozen=True, eq=False)
 class ActRow:
     """Something that is done at once."""
 
