@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QPointF, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QShortcut
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLabel, QMainWindow, QMenu, QMenuBar, QVBoxLayout, QWidget
 
 from draxet import __version__
@@ -114,7 +114,7 @@ class Window(QMainWindow):
             action.setCheckable(command.checked is not None)
             action.triggered.connect(lambda _, command=command: self._run(command))
             if command.key and command.stage is None:
-                action.setShortcut(QKeySequence(command.key))
+                action.setShortcut(command.key)
             self._actions[command.id] = action
             self.addAction(action)
             if command.menu in menus:
@@ -149,7 +149,7 @@ class Window(QMainWindow):
         self.canvas.pointed.connect(lambda x, y: self.facts.point(x, y, self.canvas.camera.zoom))
         self.canvas.asked_menu.connect(self._context_menu)
         self.canvas.guide_pulled.connect(lambda x, y, angle: s.edit("pull a guide", add_guide(s.job, x, y, angle)))
-        space = QShortcut(QKeySequence("Space"), self)
+        space = QShortcut("Space", self)
         space.setAutoRepeat(False)
         space.setEnabled(False)
         space.activated.connect(self.canvas.hold_to_pan)
@@ -160,7 +160,7 @@ class Window(QMainWindow):
     def _stage_opened(self) -> None:
         for command in self.commands.values():
             if command.stage is not None:
-                self._actions[command.id].setShortcut(QKeySequence(command.key if command.stage is self.session.stage else ""))
+                self._actions[command.id].setShortcut(command.key if command.stage is self.session.stage else "")
         first = _FIRST_TOOL.get(self.session.stage)
         if first and not self.commands[first].why_not():
             self.commands[first].run()  # which refreshes, as whatever takes a tool in hand does
