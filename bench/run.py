@@ -511,8 +511,7 @@ def large() -> None:
 
 
 def main() -> int:
-    sys.pycache_prefix = tempfile.mkdtemp(prefix="draxet-bench-")  # modules compiled, as they are from the second time on
-    compileall.compile_dir(ROOT / "src", quiet=2)
+    compileall.compile_dir(ROOT / "src", quiet=2)  # as modules are from the second time on
     rows = {"large": large, "outline": outline, "known shapes": known, "middles": middles, "colours": colours, "memory": memory, "truing": truing, "truing picks": picks, "saving": saving, "drawings": drawings, "damage": damage, "squaring": squaring, "trace time": trace_time, "canvas": canvas, "making": making, "overlay": overlay, "start": start, "catching": catching, "crossing": crossing, "arranging": arranging, "cleaning": cleaning, "mending": mending, "programs": programs, "rehearsing": rehearsing, "walking": walking}
     wanted = " ".join(sys.argv[1:])
     for name, row in rows.items():
