@@ -185,6 +185,35 @@ class PicturesIn(WindowTest):
 
 
 class LongWork(WindowTest):
+    def test_what_a_task_holds_is_let_go_of_on_the_window_s_thread_however_it_ends(self) -> None:
+        let_go: list[threading.Thread] = []
+
+        class Held:
+            def __del__(self) -> None:
+                let_go.append(threading.current_thread())
+
+            def work(self, report: Progress) -> None:
+                for _ in range(60):
+                    report(0.5, "")
+                    time.sleep(0.001)
+
+            def fail(self, report: Progress) -> None:
+                raise ValueError("as it was meant to")
+
+            def take(self, answer: object) -> None:
+                """Nothing is done with it."""
+
+        workers = self.window.workers
+        for number in range(40):
+            held = Held()
+            workers.run(f"lane {number % 3}", held.fail if number % 4 == 3 else held.work, held.take, held.take)
+            del held
+            if number % 5 == 4:
+                workers.cancel(f"lane {number % 3}")
+            QTest.qWait(number % 7)
+        self.wait_for(lambda: len(let_go) == 40)
+        self.assertEqual(set(let_go), {threading.main_thread()})
+
     def test_the_newest_request_wins_and_an_error_is_handed_over(self) -> None:
         answers: list[object] = []
 

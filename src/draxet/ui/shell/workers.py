@@ -1,15 +1,18 @@
 """Long work off the window's thread: a frozen request goes in, an answer comes back on the window's thread.
 
 Work runs in *lanes*. In each lane the newest request wins: an older one is told to stop, and its answer is dropped. Work that
-belongs to a job ends with it: nothing that was begun in one job lands in another.
+belongs to a job ends with it: nothing that was begun in one job lands in another. A task may hold tools and widgets; it is let go of
+on the window's thread only, however it ends, as these must not be taken apart on another one.
 """
 
 from __future__ import annotations
 
 import threading
+from collections import deque
 from collections.abc import Callable
 from dataclasses import field
 from functools import cached_property
+from itertools import count
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -37,12 +40,15 @@ class _Task:
 class Workers(QObject):
     """Runs tasks and hands their answers over; owned by the window."""
 
-    _ended = pyqtSignal(object, object, object)
-    _stepped = pyqtSignal(object, float, str)
+    _ended = pyqtSignal()
+    _stepped = pyqtSignal(int, float, str)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._newest: dict[str, _Task] = {}
+        self._tasks: dict[int, _Task] = {}
+        self._endings: deque[tuple[int, Any, Exception | None]] = deque()
+        self._numbers = count()
         self._ended.connect(self._hand_over)
         self._stepped.connect(self._pass_on)
 
@@ -69,9 +75,9 @@ class Workers(QObject):
         of_job : whether it belongs to the open job and is given up with it.
         """
         self.cancel(lane)
-        task = _Task(lane, work, done, failed, stepped, of_job)
-        self._newest[lane] = task
-        self._pool.submit(self._perform, task)
+        number = next(self._numbers)
+        self._newest[lane] = self._tasks[number] = _Task(lane, work, done, failed, stepped, of_job)
+        self._pool.submit(self._perform, number)
 
     def cancel(self, lane: str) -> None:
         """Tell the lane's work to stop; neither of its calls will come."""
@@ -92,34 +98,40 @@ class Workers(QObject):
             self.cancel(lane)
         if "_pool" in self.__dict__:
             self._pool.shutdown(wait=True)
+        self._endings.clear()
+        self._tasks.clear()
 
-    def _perform(self, task: _Task) -> None:
+    def _perform(self, number: int) -> None:
+        """On a worker's thread, which holds nothing of the task any more once its end is told."""
+        self._endings.append((number, *self._worked_out(number, self._tasks[number])))
+        self._ended.emit()
+
+    def _worked_out(self, number: int, task: _Task) -> tuple[Any, Exception | None]:
         def report(share: float, words: str) -> None:
             if task.stop.is_set():
                 raise Cancelled
-            self._stepped.emit(task, share, words)
+            self._stepped.emit(number, share, words)
 
-        answer: Any = None
-        error: Exception | None = None
         try:
             report(0.0, "")
-            answer = task.work(report)
-        except Cancelled:
-            return
-        except Exception as caught:  # handed over to the window's thread, which tells people
-            error = caught
-        if not task.stop.is_set():
-            self._ended.emit(task, answer, error)
+            return task.work(report), None
+        except Exception as error:  # handed over to the window's thread, which tells people
+            return None, error
 
-    def _hand_over(self, task: _Task, answer: Any, error: Exception | None) -> None:
+    def _hand_over(self) -> None:
+        if not self._endings:
+            return  # closed meanwhile
+        number, answer, error = self._endings.popleft()
+        task = self._tasks.pop(number)
         if self._newest.get(task.lane) is not task:
             return
         del self._newest[task.lane]
         if error is None:
             task.done(answer)
-        else:
+        elif not isinstance(error, Cancelled):
             task.failed(error)
 
-    def _pass_on(self, task: _Task, share: float, words: str) -> None:
-        if task.stepped and self._newest.get(task.lane) is task:
+    def _pass_on(self, number: int, share: float, words: str) -> None:
+        task = self._tasks.get(number)
+        if task is not None and task.stepped and self._newest.get(task.lane) is task:
             task.stepped(share, words)
