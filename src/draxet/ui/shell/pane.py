@@ -39,14 +39,21 @@ class Pane(QWidget):
             return False
         number = (stops.index(at) + (1 if forward else -1)) % len(stops) if at in stops else 0
         stops[number].setFocus(Qt.FocusReason.TabFocusReason if forward else Qt.FocusReason.BacktabFocusReason)
-        for area in self.findChildren(QScrollArea):
-            area.ensureWidgetVisible(stops[number], 0, 16)
         self._last = stops[number]
+        around = stops[number].parentWidget()
+        while around is not None and around is not self:
+            if isinstance(around, QScrollArea):
+                around.ensureWidgetVisible(stops[number], 0, 16)
+            around = around.parentWidget()
         return True
 
     def _stops(self) -> list[QWidget]:
-        found = [w for w in self.findChildren(QWidget) if w.focusPolicy() & Qt.FocusPolicy.TabFocus and w.isVisibleTo(self) and w.isEnabled()]
-        places = {w: w.mapTo(self, QPoint(0, w.height() // 2)) for w in found if not isinstance(w, QScrollArea)}
+        found, at = [], self.nextInFocusChain()
+        while at is not None and at is not self:
+            if self.isAncestorOf(at) and at.focusPolicy() & Qt.FocusPolicy.TabFocus and at.isVisibleTo(self) and at.isEnabled() and not isinstance(at, QScrollArea):
+                found.append(at)
+            at = at.nextInFocusChain()
+        places = {w: w.mapTo(self, QPoint(0, w.height() // 2)) for w in found}
         return sorted(places, key=lambda w: (places[w].y() // _ROW, places[w].x()))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
