@@ -87,6 +87,26 @@ class Files(unittest.TestCase):
                     tampered = re.sub(r"(PD|X)(-?\d+)", lambda word: f"{word[1]}{int(word[2]) + 3}", text, count=0)
                     self.assertFalse(compared(f"a.{ending}", tampered, run, program).matches)
 
+    def test_a_feed_a_power_a_tool_or_air_that_was_written_otherwise_is_found(self) -> None:
+        """Each changed in one line of a file whose path is right."""
+        drilled = add_operation(bracket_job(ROUTER), Drill(contours=("contour-4",), diameter=3.0))
+        aired = bracket_job(PLASMA)
+        aired = replace(aired, operations=tuple(replace(each, air=True) for each in aired.operations))  # type: ignore[type-var]
+        cases = (
+            (bracket_job(LASER), r"(F)(\d+)", 1), (bracket_job(LASER), r"(M4 S)(\d+)", -50), (drilled, r"(\nT)(\d+)", 1),
+            (aired, r"(M)(8)", 1), (bracket_job(PLASMA), r"(F)(\d+)", -3),
+        )  # fmt: skip
+        for job, what, by in cases:
+            run, program = made(job)
+            text = program_text(job, run, program)
+            other = re.sub(what, lambda word, by=by: f"{word[1]}{int(word[2]) + by}", text, count=1)  # type: ignore[misc]
+            with self.subTest(machine=job.sheet.machine, what=what):
+                self.assertTrue(compared("a.nc", text, run, program).matches)
+                found = compared("a.nc", other, run, program)
+                self.assertLess(found.worst, 0.01)
+                self.assertGreater(found.otherwise, 0)
+                self.assertFalse(found.matches)
+
     def test_an_arc_that_is_shorter_than_the_last_place_does_not_become_a_circle(self) -> None:
         tiny = Contour.make([(20, 20), (60, 20), (60.0002, 20.0001), (60, 50), (20, 50)], [0, 1, 0, 0, 0], [0, 0.3, 0, 0, 0])
         job = add_contours(Job(sheets=(Sheet(machine=PLASMA.id),)), [tiny])

@@ -92,7 +92,7 @@ def _written(job: Job, runs: Sequence[Run], programs: Sequence[Program], path: P
         except FormatError as error:
             raise ValueError(str(error)) from error
         if not found.matches:
-            raise ValueError(f"{mine.name} was not kept: read back, {found.moves} of {found.wanted} moves are there, {found.worst:.3f} mm off; please tell the makers of Draxet")
+            raise ValueError(f"{mine.name} was not kept: read back, {found.moves} of {found.wanted} moves are there, {found.worst:.3f} mm off, {found.otherwise} of them run otherwise; please tell the makers of Draxet")
         names.append(str(mine))
     return names
 

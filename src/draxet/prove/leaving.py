@@ -95,7 +95,8 @@ def _program(request: LeavingRequest, path: Path) -> Left:
     program, zero = _counted(request, request.program)
     found = write_program(request.job, request.run, program, path, zero)
     worst = "moves are missing" if math.isinf(found.worst) else f"within {found.worst:.4f} mm"
-    return Left(path.name, found.matches, f"{found.moves} of {found.wanted} moves, {worst}")
+    otherwise = f", {found.otherwise} of them with another feed, power, tool or air" if found.otherwise else ""
+    return Left(path.name, found.matches, f"{found.moves} of {found.wanted} moves, {worst}{otherwise}")
 
 
 def _frame(request: LeavingRequest, path: Path) -> Left:

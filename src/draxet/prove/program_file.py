@@ -11,7 +11,7 @@ from draxet.files import reason, write_whole
 from draxet.formats.layer import FormatError
 from draxet.formats.numeric import About, numeric_text
 from draxet.formats.plotter import plotter_text
-from draxet.geometry.arrays import Ints, norms
+from draxet.geometry.arrays import Bools, Floats, Ints, norms
 from draxet.job.operations import CutThrough
 from draxet.job.program import Program
 from draxet.job.records import Job
@@ -25,6 +25,7 @@ __all__ = ["ENDINGS", "Written", "compared", "program_text", "rehearsed", "stock
 ENDINGS = ("nc", "plt")
 _PLOTTER_WITHIN = 0.02
 """mm: half a plotter's step each way."""
+_POWER_WITHIN = 0.06
 _LAST = 6.0
 """Of the last place behind the point: so far rounding may carry an arc's end and its centre."""
 _ORIGIN = {(0.0, 0.0): "lower left", (0.5, 0.0): "middle of the lower edge", (1.0, 0.0): "lower right", (0.0, 0.5): "middle of the left edge", (0.5, 0.5): "middle",
@@ -33,18 +34,19 @@ _ORIGIN = {(0.0, 0.0): "lower left", (0.5, 0.0): "middle of the lower edge", (1.
 
 @record(frozen=True)
 class Written:
-    """What was found in a program's file: moves at work there and wanted, the greatest distance of its path from where it should run (mm), and whether it is as it
-    should be."""
+    """What was found in a program's file: moves at work there and wanted, the greatest distance of its path from where it should run (mm), how many moves have
+    another feed, power, tool or air, and whether it is as it should be."""
 
     file: str
     moves: int
     wanted: int
     worst: float
     allowed: float
+    otherwise: int = 0
 
     @property
     def matches(self) -> bool:
-        return self.moves == self.wanted and self.worst <= self.allowed
+        return self.moves == self.wanted and self.worst <= self.allowed and not self.otherwise
 
 
 def stock_of(run: Run, job: Job | None = None) -> Stock:
@@ -95,7 +97,35 @@ def compared(name: str, text: str, run: Run, program: Program) -> Written:
     turned = (np.abs(steps.turn[theirs] - program.turn[mine])[arcs] * norms(program.beginnings[mine][arcs] - program.centre[mine][arcs])).max(initial=0.0)
     top = 0.0 if run.sheet.zero == "top" else run.sheet.thickness
     deep = np.abs(top - steps.to[theirs, 2] - program.depth[mine]).max(initial=0.0) if program.machine.kind == "router" else 0.0
-    return Written(name, len(theirs), len(mine), float(max(off, begun, middle, turned, deep)), allowed)
+    otherwise = int(_set_otherwise(steps, program, theirs, mine, allowed).sum())
+    return Written(name, len(theirs), len(mine), float(max(off, begun, middle, turned, deep)), allowed, otherwise)
+
+
+def _set_otherwise(steps: Steps, program: Program, theirs: Ints, mine: Ints, within: float) -> Bools:
+    """Which moves at work (k,) run with another feed (mm a minute), power, tool or air than the program has for them."""
+    machine = program.machine
+    wrong: Bools = np.abs(steps.feed[theirs] - program.feed[mine]) > within + 1e-5 * program.feed[mine]
+    if machine.kind == "laser":
+        wrong |= np.abs(steps.power[theirs] - program.power[mine] / 100 * machine.power_scale) > _POWER_WITHIN
+    if not steps.problems:  # a machine may have words for it that nobody else reads
+        wrong |= steps.air[theirs] != (_in_force(program, "air")[mine] > 0)
+    if machine.kind == "pen":
+        wrong |= steps.tool[theirs] != _in_force(program, "pen")[mine]
+    if machine.kind == "router":
+        sizes = np.array([0.0, *(tool.diameter for tool in machine.tools)])
+        known = (steps.tool[theirs] > 0) & (steps.tool[theirs] < len(sizes))
+        found = np.where(known, sizes[np.where(known, steps.tool[theirs], 0)], steps.tool[theirs] - 100)
+        wrong |= np.abs(found - _in_force(program, "tool")[mine]) > np.where(known, 0.01, 0.51)
+    return wrong
+
+
+def _in_force(program: Program, what: str) -> Floats:
+    """(m,) the value of the last event of a kind before each move; 0 before the first."""
+    values = np.zeros(len(program))
+    for event in program.events:
+        if event.what == what:
+            values[event.at :] = event.value
+    return values
 
 
 def _worked(steps: Steps, program: Program) -> Ints:
