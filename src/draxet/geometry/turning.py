@@ -6,9 +6,9 @@ import math
 
 import numpy as np
 
-from draxet.geometry.arrays import Floats, Points, norms
+from draxet.geometry.arrays import Floats, Points, dots, norms
 
-__all__ = ["arc_points", "boxes"]
+__all__ = ["arc_points", "boxes", "nearest"]
 
 
 def arc_points(begin: Points, centre: Points, turn: float, within: float) -> Points:
@@ -41,3 +41,19 @@ def boxes(begins: Points, ends: Points, centres: Points, turns: Floats) -> tuple
         there = centres[passed] + radii[passed, None] * (x, y)
         low[passed], high[passed] = np.minimum(low[passed], there), np.maximum(high[passed], there)
     return low, high
+
+
+def nearest(begins: Points, ends: Points, centres: Points, turns: Floats, place: Points) -> tuple[Floats, Floats]:
+    """How far each of the same moves passes from a place (2,), and after which share of its way (m,)."""
+    way = ends - begins
+    share = np.clip(dots(place - begins, way) / np.maximum(dots(way, way), 1e-12), 0, 1)
+    off = norms(begins + share[:, None] * way - place)
+    arcs = np.flatnonzero(turns)
+    if arcs.size:
+        spokes, out, full = begins[arcs] - centres[arcs], place - centres[arcs], np.abs(turns[arcs])
+        angle = (np.arctan2(out[:, 1], out[:, 0]) - np.arctan2(spokes[:, 1], spokes[:, 0])) * np.sign(turns[arcs]) % (2 * np.pi)
+        within = angle <= full
+        after = angle - full < 2 * np.pi - angle  # else its end is nearer than its beginning
+        share[arcs] = np.where(within, angle / full, after)
+        off[arcs] = np.where(within, np.abs(norms(out) - norms(spokes)), norms(np.where(after[:, None], ends[arcs], begins[arcs]) - place))
+    return off, share

@@ -11,6 +11,7 @@ from PyQt6.QtCore import QTimer
 
 from draxet.files import plain_words, reason, write_whole
 from draxet.geometry.affine import Affine
+from draxet.geometry.turning import nearest
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.operations import CutThrough
 from draxet.job.records import Job
@@ -181,10 +182,7 @@ class RehearseTool(Tool):
             return
         x, y = self.there.inverse().point(at.x, at.y)
         run = self.answer.run
-        begins, to = run.steps.begins[:, :2], run.steps.to[:, :2]
-        way = to - begins
-        share = np.clip(((x - begins[:, 0]) * way[:, 0] + (y - begins[:, 1]) * way[:, 1]) / np.maximum((way**2).sum(axis=1), 1e-12), 0, 1)
-        off = np.hypot(begins[:, 0] + share * way[:, 0] - x, begins[:, 1] + share * way[:, 1] - y)
+        off, share = nearest(run.steps.begins[:, :2], run.steps.to[:, :2], run.steps.centre, run.steps.turn, np.array([x, y]))
         k = int(np.where(run.work, off, np.inf).argmin())
         before = float(run.ends[k - 1]) if k else 0.0
         self.go(before + float(share[k]) * (float(run.ends[k]) - before))
