@@ -168,6 +168,16 @@ class Rehearsals(unittest.TestCase):
             job = replace(job, operations=tuple(replace(each, power=power, feed=feed, passes=passes) for each in job.operations))  # type: ignore[type-var]
             self.assertEqual(len({round(each.area) for each in played(job).loose}), min(loose, 4), (power, feed, passes))
 
+    def test_only_passes_along_the_same_way_burn_deeper(self) -> None:
+        """One pass is through half the sheet: two lines that cross, and the two halves of a circle, have ends in common and no way."""
+        half = LASER.burn * 100 / 1.5 / 2 * 1.1
+        head, crossed = f"G21 G90\nF{half:.0f}\nG0 X0 Y0\nM3 S1000\n", "G1 X40 Y40\nM5\nG0 X0 Y40\nM3 S1000\nG1 X40 Y0\nM5\n"
+        circle = "G2 X40 Y0 I20 J0\nG2 X0 Y0 I-20 J0\nM5\n"
+        for name, way, passes in (("crossing", crossed, 1), ("circle", circle, 1), ("there and back", "G1 X40 Y40\nG1 X0 Y0\nM5\n", 2), ("half a circle and back", "G2 X40 Y0 I20 J0\nG3 X0 Y0 I-20 J0\nM5\n", 2)):
+            run = rehearse(read_program(f"{head}{way}M2"), LASER, Stock(100, 100, 3))
+            with self.subTest(name=name):
+                np.testing.assert_allclose(run.depth[run.work], LASER.burn * 100 / round(half) * passes)
+
     def test_each_planted_mistake_is_caught_by_the_run_itself(self) -> None:
         """One of each kind; none of them is in the job, so that no plan could tell."""
         router, plasma, laser = bracket_job(ROUTER), bracket_job(PLASMA), bracket_job(LASER)

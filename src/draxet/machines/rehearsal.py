@@ -160,15 +160,16 @@ def _burnt(steps: Steps, machine: Machine, stock: Stock, work: Bools) -> Floats:
     """How deep a laser has got at each move, from all passes along the same place."""
     percent = 100 * steps.power / machine.power_scale
     each = np.where(work & (steps.feed > 0), machine.burn * percent / np.maximum(steps.feed, 1e-9), 0.0)
-    begins = steps.begins
-    done: dict[tuple[float, ...], float] = {}
+    begins, to, turn = np.round(steps.begins[:, :2], 2), np.round(steps.to[:, :2], 2), np.round(steps.turn, 3)
+    back = (begins[:, 0] > to[:, 0]) | ((begins[:, 0] == to[:, 0]) & (begins[:, 1] > to[:, 1]))  # the same way may be run from either end
+    places = np.hstack([np.where(back[:, None], to, begins), np.where(back[:, None], begins, to), np.where(back, -turn, turn)[:, None]])
+    done, some = dict[tuple[float, ...], float](), np.flatnonzero(work)
+    keys = list(map(tuple, places[some].tolist()))
+    for key, burnt in zip(keys, each[some].tolist(), strict=True):
+        done[key] = done.get(key, 0.0) + burnt
     depth = np.zeros(len(steps))
-    ends = np.sort(np.round(np.stack([begins[:, :2], steps.to[:, :2]], axis=1), 2), axis=1).reshape(len(steps), 4)
-    for k in np.flatnonzero(work).tolist():
-        key = (*ends[k].tolist(), round(abs(float(steps.turn[k])), 3))
-        depth[k] = done[key] = done.get(key, 0.0) + float(each[k])
-    last = np.array([done.get((*ends[k].tolist(), round(abs(float(steps.turn[k])), 3)), 0.0) for k in range(len(steps))])
-    return np.where(depth > 0, last, 0.0)
+    depth[some] = [done[key] for key in keys]
+    return depth
 
 
 def _runs(work: Bools, steps: Steps) -> Ints:
