@@ -6,9 +6,9 @@ import math
 
 import numpy as np
 
-from draxet.geometry.arrays import Floats, Points, dots, norms
+from draxet.geometry.arrays import Bools, Floats, Points, dots, norms
 
-__all__ = ["arc_points", "boxes", "nearest"]
+__all__ = ["arc_points", "box_of", "boxes", "nearest"]
 
 
 def arc_points(begin: Points, centre: Points, turn: float, within: float) -> Points:
@@ -41,6 +41,18 @@ def boxes(begins: Points, ends: Points, centres: Points, turns: Floats) -> tuple
         there = centres[passed] + radii[passed, None] * (x, y)
         low[passed], high[passed] = np.minimum(low[passed], there), np.maximum(high[passed], there)
     return low, high
+
+
+def box_of(begins: Points, ends: Points, centres: Points, turns: Floats, work: Bools) -> tuple[float, float, float, float]:
+    """What the moves (m,) that work run over, all of them where none does: least x, least y, greatest x, greatest y; 0 where there are none."""
+    if not len(ends):
+        return 0.0, 0.0, 0.0, 0.0
+    low, high = boxes(begins, ends, centres, turns)
+    if work.any():
+        low, high = low[work], high[work]
+    else:
+        low = high = ends  # nobody knows from where it comes
+    return float(low[:, 0].min()), float(low[:, 1].min()), float(high[:, 0].max()), float(high[:, 1].max())
 
 
 def nearest(begins: Points, ends: Points, centres: Points, turns: Floats, place: Points) -> tuple[Floats, Floats]:

@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
+from draxet.geometry.turning import box_of
 from draxet.job.machine import Machine
 from draxet.record import record
 
 __all__ = ["Event", "Program", "empty_program"]
-
-_WHOLE = 2 * math.pi
 
 
 @record(frozen=True)
@@ -97,19 +95,7 @@ class Program:
     @cached_property
     def box(self) -> tuple[float, float, float, float]:
         """What its working moves run over (all moves of one that works nothing): least x, least y, greatest x, greatest y."""
-        points = [self.to[self.work], self.beginnings[self.work]]
-        for k in np.flatnonzero((self.turn != 0) & self.work).tolist():
-            cx, cy = self.centre[k]
-            r = float(norms(self.beginnings[k : k + 1] - self.centre[k])[0])
-            begin = math.atan2(*(self.beginnings[k] - self.centre[k])[::-1])
-            for quarter in range(4):
-                angle = quarter * math.pi / 2
-                along = (angle - begin) % _WHOLE if self.turn[k] > 0 else (begin - angle) % _WHOLE
-                if along <= abs(float(self.turn[k])):
-                    points.append(np.array([[cx + r * math.cos(angle), cy + r * math.sin(angle)]]))
-        every = np.vstack(points) if self.work.any() else self.to if len(self) else np.zeros((1, 2))
-        low, high = every.min(axis=0), every.max(axis=0)
-        return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+        return box_of(self.beginnings, self.to, self.centre, self.turn, self.work)
 
 
 def empty_program(machine: Machine) -> Program:

@@ -14,7 +14,7 @@ import shapely
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.geometry.nesting import as_polygon
-from draxet.geometry.turning import arc_points, boxes
+from draxet.geometry.turning import arc_points, box_of, boxes
 from draxet.job.machine import Machine
 from draxet.machines.controller import Steps
 from draxet.record import record
@@ -112,9 +112,7 @@ class Rehearsal:
     @property
     def box(self) -> tuple[float, float, float, float]:
         """What the work runs over."""
-        some = np.vstack([self.steps.to[self.work][:, :2], self.steps.begins[self.work][:, :2]]) if self.work.any() else np.zeros((1, 2))
-        low, high = some.min(axis=0), some.max(axis=0)
-        return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+        return box_of(self.steps.begins[:, :2], self.steps.to[:, :2], self.steps.centre, self.steps.turn, self.work)
 
     @cached_property
     def through(self) -> Bools:

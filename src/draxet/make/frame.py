@@ -8,11 +8,13 @@ import numpy as np
 import shapely
 
 from draxet.geometry.arrays import Points
+from draxet.geometry.turning import arc_points
 from draxet.job.program import Event, Program
 
 __all__ = ["FRAMES", "frame_program"]
 
 FRAMES = ("box", "hull")
+_FINE = 0.01
 
 
 def frame_program(program: Program, how: str = "box", power: float = 0.0) -> Program:
@@ -44,15 +46,10 @@ def _box(program: Program) -> Points:
 
 
 def _hull(program: Program) -> Points:
-    """What a cord round all that is worked would lie along, anticlockwise; arcs are held by the corners of their boxes."""
+    """What a cord round all that is worked would lie along, anticlockwise."""
     places = [program.to[program.work], program.beginnings[program.work]]
-    arcs = program.work & (program.turn != 0)
-    if arcs.any():
-        begins, centre, turn = program.beginnings[arcs], program.centre[arcs], program.turn[arcs]
-        spoke = begins - centre
-        for share in np.linspace(0.0, 1.0, 33):
-            cos, sin = np.cos(share * turn), np.sin(share * turn)
-            places.append(centre + np.column_stack([cos * spoke[:, 0] - sin * spoke[:, 1], sin * spoke[:, 0] + cos * spoke[:, 1]]))
+    for k in np.flatnonzero(program.work & (program.turn != 0)).tolist():
+        places.append(arc_points(program.beginnings[k], program.centre[k], float(program.turn[k]), _FINE))
     hull: Any = shapely.MultiPoint(np.vstack(places)).convex_hull
     points: Points = shapely.get_coordinates(hull.exterior if hull.geom_type == "Polygon" else hull)
     return points[:-1] if len(points) > 2 else points
