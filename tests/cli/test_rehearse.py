@@ -273,6 +273,14 @@ class GoingOn(unittest.TestCase):
                 done += float(whole.steps.lengths[mine].sum())
             self.assertRaisesRegex(ValueError, "nothing is worked from there on", resumed, whole, len(whole.steps) - 1)
 
+    def test_a_spindle_that_is_set_by_hand_is_turned_on_and_not_set_to_nothing(self) -> None:
+        job = bracket_job(replace(ROUTER, spindle=0.0))
+        run, program = made(job)
+        whole = rehearsed(program_text(job, run, program), run, job)
+        rest = resumed(whole, int(np.flatnonzero(whole.run == 2)[0]))
+        self.assertIn("\nM3\n", rest)
+        self.assertNotIn("S0", rest)
+
     def test_the_frame_runs_round_the_work_and_marks_nothing(self) -> None:
         for machine in MACHINES:
             job = bracket_job(machine)

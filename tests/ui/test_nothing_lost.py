@@ -2,8 +2,12 @@
 
 import dataclasses
 import os
+import signal
+import subprocess
+import sys
 import tempfile
 import threading
+import unittest
 from pathlib import Path
 from unittest import mock
 
@@ -204,6 +208,31 @@ class ErrorsThatNobodyCaught(NothingLost):
             self.settle()
         (place,) = copies_folder().glob("*.rescue")
         self.assertEqual(read_left(place).job, job)
+
+
+class EndedFromOutside(unittest.TestCase):
+    def test_the_job_is_kept_and_nobody_is_asked(self) -> None:
+        """Ctrl+C in the terminal, and what a desktop sends that closes, while a changed job stands unsaved."""
+        begin = """
+import os, signal, sys
+from PyQt6.QtCore import QTimer
+from draxet.job.edits import set_unit
+from draxet.ui.app import make_app, run_window
+app = make_app()
+def end():
+    session = next(each.session for each in app.topLevelWidgets() if hasattr(each, "session"))
+    session.edit("show inches", set_unit(session.job, "in"))
+    os.kill(os.getpid(), signal.{})
+QTimer.singleShot(50, end)
+sys.exit(run_window(["demo", "leaf"]))
+"""
+        for name in ("SIGINT", "SIGTERM"):
+            with self.subTest(name), tempfile.TemporaryDirectory() as own:
+                environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_STATE_HOME": own, "XDG_CONFIG_HOME": own}
+                done = subprocess.run([sys.executable, "-c", begin.format(name)], env=environment, capture_output=True, text=True)
+                self.assertEqual((done.returncode, [line for line in done.stderr.splitlines() if "Error" in line or "Traceback" in line]), (128 + signal.Signals[name], []))
+                (kept,) = Path(own).glob("**/*.rescue")
+                self.assertEqual((read_left(kept).job.name, read_left(kept).job.unit), (demo_job("leaf").name, "in"))
 
 
 class JobsKeepToThemselves(NothingLost):

@@ -56,7 +56,7 @@ def _head(run: Rehearsal, first: int, x: float, y: float) -> Iterator[str]:
     if steps.tool[first]:
         yield f"T{int(steps.tool[first])} {dialect.change}"
     if machine.kind == "router":
-        yield f"{dialect.on} S{steps.power[first]:g}"
+        yield f"{dialect.on} S{steps.power[first]:g}" if steps.power[first] > 0 else dialect.on  # S0 would stop a spindle that is set by hand
     if steps.air[first]:
         yield dialect.air_on
     yield f"G0 X{x * scale:.4f} Y{y * scale:.4f}"

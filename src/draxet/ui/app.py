@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import os
+import signal
 import sys
 from collections.abc import Sequence
 from pathlib import Path
 from types import TracebackType
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QCoreApplication, QTimer
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from draxet.ui.look.style import dress
@@ -44,6 +45,8 @@ def run_window(arguments: Sequence[str]) -> int:
     app = make_app()
     window = Window()
     windows.append(window)
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, lambda number, frame: catcher.ended(number))
     window.show()
     if list(arguments[:1]) == ["demo"]:
         from draxet.ui.demo import DEMOS, demo_job
@@ -108,6 +111,13 @@ class Catcher:
             set_part(go_on, part="main")
         box.finished.connect(self._closed)
         box.open()  # nothing waits for it: what went wrong while painting may go wrong again at once
+
+    def ended(self, number: int) -> None:
+        """Ended from outside (Ctrl+C in its terminal, or the desktop that closes): nobody is asked, what is not saved is kept and offered at the next start."""
+        self._rescue()
+        for window in self._windows:
+            window.workers.close()
+        QCoreApplication.exit(128 + number)
 
     def _closed(self) -> None:
         if self._box is not None:
