@@ -87,6 +87,23 @@ class Files(unittest.TestCase):
                     tampered = re.sub(r"(PD|X)(-?\d+)", lambda word: f"{word[1]}{int(word[2]) + 3}", text, count=0)
                     self.assertFalse(compared(f"a.{ending}", tampered, run, program).matches)
 
+    def test_a_machine_may_have_words_of_its_own(self) -> None:
+        own = {"on": "M106", "off": "M107", "air_on": "M62 P1", "air_off": "M63 P1", "change": "M98"}
+        for machine in (LASER, PLASMA, ROUTER):
+            job = bracket_job(replace(machine, dialect=replace(machine.dialect, **own)))
+            job = replace(job, operations=tuple(replace(each, air=True) for each in job.operations))  # type: ignore[type-var]
+            run, program = made(job)
+            text = program_text(job, run, program)
+            with self.subTest(machine=machine.id):
+                self.assertTrue(compared("a.nc", text, run, program).matches)
+                self.assertEqual(rehearsed(text, run, job).troubles, ())
+                self.assertNotEqual(read_program(text).problems, ())  # nobody else knows them
+                self.assertFalse(compared("a.nc", text.replace("M106", "M107"), run, program).matches)
+        silent = bracket_job(replace(PLASMA, dialect=replace(PLASMA.dialect, air_on="", air_off="")))
+        silent = replace(silent, operations=tuple(replace(each, air=True) for each in silent.operations))  # type: ignore[type-var]
+        run, program = made(silent)
+        self.assertTrue(compared("a.nc", program_text(silent, run, program), run, program).matches)
+
     def test_a_feed_a_power_a_tool_or_air_that_was_written_otherwise_is_found(self) -> None:
         """Each changed in one line of a file whose path is right."""
         drilled = add_operation(bracket_job(ROUTER), Drill(contours=("contour-4",), diameter=3.0))

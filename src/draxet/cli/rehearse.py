@@ -47,7 +47,7 @@ def run_rehearse(options: argparse.Namespace) -> int:
     try:
         if path.stat().st_size > _LARGEST:
             raise ValueError(f"{path.name} is larger than {_LARGEST // 1_000_000} MB; rehearse a part of it")
-        steps = read_program(path.read_text("utf-8-sig", "replace"))
+        steps = read_program(path.read_text("utf-8-sig", "replace"), machine.dialect)
     except OSError as error:
         raise ValueError(f"{path} could not be read: {reason(error)}") from error
     if not len(steps):

@@ -15,11 +15,13 @@ from functools import cached_property
 import numpy as np
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
+from draxet.job.dialect import Dialect
 from draxet.record import record
 
 __all__ = ["Problem", "Steps", "read_program"]
 
 _INCH = 25.4
+_USUAL = frozenset({"M3", "M4", "M5", "M6", "M7", "M8", "M9"})
 _PLOTTER_STEP = 0.025
 _ARC_FITS = 0.02
 """mm: so far an arc's two radii may differ."""
@@ -88,7 +90,10 @@ class Steps:
 class _Reading:
     """The modal state of a controller, and the moves that it made."""
 
-    def __init__(self) -> None:
+    def __init__(self, dialect: Dialect) -> None:
+        words = ((dialect.on, "on"), (dialect.off, "off"), (dialect.air_on, "air on"), (dialect.air_off, "air off"), (dialect.change, "change"))
+        self.own = [(_own_word(word), what) for word, what in words if word.strip() and word.strip().upper() not in _USUAL]
+        """The words that only this machine has, and what they do."""
         self.at = [0.0, 0.0, 0.0]
         self.scale, self.absolute, self.motion = 1.0, True, 0
         self.feed, self.power, self.on, self.air, self.tool = 0.0, 0.0, False, False, 0
@@ -115,10 +120,14 @@ class _Reading:
         )  # fmt: skip
 
 
-def read_program(text: str) -> Steps:
-    """The moves of a program's text, in either language."""
+def _own_word(word: str) -> re.Pattern[str]:
+    return re.compile(rf"(?<![A-Z0-9.]){re.escape(word.strip())}(?![0-9.])", re.IGNORECASE)
+
+
+def read_program(text: str, dialect: Dialect | None = None) -> Steps:
+    """The moves of a program's text, in either language; `dialect` has the words that its machine alone knows."""
     lines = text.splitlines()
-    reading = _Reading()
+    reading = _Reading(dialect or Dialect())
     if len(lines) > _MOST_LINES:
         reading.wrong(_MOST_LINES, f"the program has over {_MOST_LINES:,} lines")
         lines = lines[:_MOST_LINES]
@@ -154,7 +163,7 @@ def _go_plainly(plain: re.Match[str], number: int, state: _Reading) -> None:
 def _read_line(line: str, number: int, state: _Reading) -> None:
     for found in _REMARK.finditer(line):
         state.remarks.append((number, found[0].strip("();").strip()))
-    rest = _REMARK.sub(" ", line).strip()
+    rest = _without_own_words(_REMARK.sub(" ", line), state).strip()
     if not rest or rest in ("%", "/"):
         return
     words = [(letter.upper(), float(value)) for letter, value in _WORD.findall(rest)]
@@ -183,6 +192,16 @@ def _read_line(line: str, number: int, state: _Reading) -> None:
         state.waits[len(state.rows)] = state.waits.get(len(state.rows), 0.0) + max(values.get("P", 0.0), 0.0)
     elif any(axis in values for axis in "XYZ") or (state.motion in (2, 3) and any(axis in values for axis in "IJR")):
         _moved(values, number, state)
+
+
+def _without_own_words(line: str, state: _Reading) -> str:
+    """What else stands in a line, once the words that only this machine has are done."""
+    for word, what in state.own:
+        line, found = word.subn(" ", line)
+        if found and what != "change":
+            on = what in ("on", "air on")
+            state.on, state.air = (on, state.air) if what in ("on", "off") else (state.on, on)
+    return line
 
 
 def _prepared(value: float, number: int, state: _Reading) -> None:

@@ -35,7 +35,7 @@ _ORIGIN = {(0.0, 0.0): "lower left", (0.5, 0.0): "middle of the lower edge", (1.
 @record(frozen=True)
 class Written:
     """What was found in a program's file: moves at work there and wanted, the greatest distance of its path from where it should run (mm), how many moves have
-    another feed, power, tool or air, and whether it is as it should be."""
+    another feed, power, tool or air (or no spindle), and whether it is as it should be."""
 
     file: str
     moves: int
@@ -79,12 +79,13 @@ def program_text(job: Job, run: Run, program: Program, ending: str = "nc", zero:
 
 def rehearsed(text: str, run: Run, job: Job) -> Rehearsal:
     """A program's text played on the machine and the sheet of a run."""
-    return rehearse(read_program(text), job.machine_of(run.sheet), stock_of(run, job))
+    machine = job.machine_of(run.sheet)
+    return rehearse(read_program(text, machine.dialect), machine, stock_of(run, job))
 
 
 def compared(name: str, text: str, run: Run, program: Program) -> Written:
     """What a text holds, held against the program of a run that it was written from."""
-    steps = read_program(text)
+    steps = read_program(text, program.machine.dialect)
     mine, theirs = np.flatnonzero(program.work), _worked(steps, program)
     per = 25.4 if program.machine.dialect.inches else 1.0
     allowed = _PLOTTER_WITHIN if name.endswith(".plt") else _LAST * per * 10.0**-program.machine.dialect.decimals
@@ -107,7 +108,7 @@ def _set_otherwise(steps: Steps, program: Program, theirs: Ints, mine: Ints, wit
     wrong: Bools = np.abs(steps.feed[theirs] - program.feed[mine]) > within + 1e-5 * program.feed[mine]
     if machine.kind == "laser":
         wrong |= np.abs(steps.power[theirs] - program.power[mine] / 100 * machine.power_scale) > _POWER_WITHIN
-    if not steps.problems:  # a machine may have words for it that nobody else reads
+    if machine.dialect.air_on.strip() and machine.dialect.air_off.strip():  # else nobody can tell
         wrong |= steps.air[theirs] != (_in_force(program, "air")[mine] > 0)
     if machine.kind == "pen":
         wrong |= steps.tool[theirs] != _in_force(program, "pen")[mine]
@@ -116,6 +117,7 @@ def _set_otherwise(steps: Steps, program: Program, theirs: Ints, mine: Ints, wit
         known = (steps.tool[theirs] > 0) & (steps.tool[theirs] < len(sizes))
         found = np.where(known, sizes[np.where(known, steps.tool[theirs], 0)], steps.tool[theirs] - 100)
         wrong |= np.abs(found - _in_force(program, "tool")[mine]) > np.where(known, 0.01, 0.51)
+        wrong |= ~steps.on[theirs]
     return wrong
 
 

@@ -210,7 +210,7 @@ def _played(job: Job, run: Run, text: str, *, framed: bool) -> _Answer:
     if not text:
         program = program_of(seen, run.sheet, machine)
         text = program_text(job, run, frame_program(program) if framed else program)
-    rehearsal = rehearse(read_program(text), machine, stock_of(run, seen))
+    rehearsal = rehearse(read_program(text, machine.dialect), machine, stock_of(run, seen))
     cut = [] if framed else [seen.fitted.get(name, contour) for operation in seen.operations if operation.through for name, contour in seen.worked_on(operation, run.sheet)]
     if not cut:
         return _Answer(rehearsal, paths_of(rehearsal), None)
@@ -348,7 +348,7 @@ class RehearseSlip(Slip):
             return
         try:
             text = resumed(answer.run, tool.under_way)
-            rest = rehearse(read_program(text), answer.run.machine, answer.run.stock)
+            rest = rehearse(read_program(text, answer.run.machine.dialect), answer.run.machine, answer.run.stock)
             wanted = answer.run.run[answer.run.work][-1] - answer.run.run[np.flatnonzero(answer.run.work & (np.arange(len(answer.run.work)) >= tool.under_way))[0]] + 1
             if rest.pierces != wanted:
                 raise ValueError("what is left could not be told from what has run; begin at an earlier line")
