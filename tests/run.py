@@ -63,7 +63,8 @@ def run_module(name: str) -> Outcome:
 
 
 def _begin(own: str) -> None:
-    """Ready a process for tests: they leave nothing in the user's own folders."""
+    """Ready a process for tests: they leave nothing in the user's own folders, and find nothing that another process left."""
+    own = tempfile.mkdtemp(dir=own)
     faulthandler.enable()  # where a library ends the program, it is seen from which test
     os.environ |= {"XDG_STATE_HOME": own, "XDG_CONFIG_HOME": own}
 

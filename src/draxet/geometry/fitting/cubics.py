@@ -97,10 +97,10 @@ def _refined(chords: Chords, closer: Callable[[_Pull, Floats], Floats], rounds: 
     u = chords.even
     if near is None:
         handles = closer(_even_pull(chords, u), np.broadcast_to(_THIRDS, (4, len(chords.size))))
-        curve = _curve(chords, handles)
     else:
         handles = np.concatenate([chords.within(near[:, k]).T for k in (0, 1)])
-        curve = _curve(chords, handles)
+    curve = _curve(chords, handles)
+    if near is not None:
         u = _nearer(chords, curve, u)
     for _ in range(rounds - 1):
         u = _nearer(chords, curve, u)
