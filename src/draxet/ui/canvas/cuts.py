@@ -11,7 +11,7 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QFont, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+from PyQt6.QtGui import QBrush, QColor, QFont, QPainter, QPainterPath, QPen, QTransform
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Points
@@ -24,6 +24,7 @@ from draxet.record import record
 from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import neighbours_together, path_of
 from draxet.ui.canvas.looks import Look, look_of
+from draxet.ui.canvas.moves import add_lines
 from draxet.ui.look.style import face
 from draxet.ui.look.tokens import Tokens
 
@@ -142,21 +143,11 @@ def _add_shape(path: QPainterPath, shape: shapely.Geometry) -> None:
     for part in getattr(shape, "geoms", [shape]):
         if not part.is_empty:
             for ring in (part.exterior, *part.interiors):
-                _add(path, np.asarray(ring.coords))
+                add_lines(path, np.asarray(ring.coords))
 
 
 def _add_middle(path: QPainterPath, points: Points, width: float) -> None:
-    _add(path, np.asarray(shapely.LineString(points).simplify(_PLAIN * width, preserve_topology=False).coords))
-
-
-def _add(path: QPainterPath, points: Points) -> None:
-    """A run of straight lines, put into the library's own memory at once."""
-    polygon = QPolygonF()
-    polygon.fill(QPointF(), len(points))
-    memory = polygon.data()
-    memory.setsize(16 * len(points))
-    np.frombuffer(memory, dtype=np.float64).reshape(-1, 2)[:] = points  # type: ignore[call-overload]
-    path.addPolygon(polygon)
+    add_lines(path, np.asarray(shapely.LineString(points).simplify(_PLAIN * width, preserve_topology=False).coords))
 
 
 class CutPainter:

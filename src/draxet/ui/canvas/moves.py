@@ -1,14 +1,17 @@
-"""Moves of programs as paths."""
+"""Moves of programs, and other runs of places, as paths."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Sequence
 
-from PyQt6.QtCore import QRectF
-from PyQt6.QtGui import QPainterPath
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtGui import QPainterPath, QPolygonF
 
-__all__ = ["add_move"]
+from draxet.geometry.arrays import Points
+
+__all__ = ["add_lines", "add_move"]
 
 
 def add_move(path: QPainterPath, begin: Sequence[float], to: Sequence[float], centre: Sequence[float], turn: float) -> None:
@@ -20,3 +23,13 @@ def add_move(path: QPainterPath, begin: Sequence[float], to: Sequence[float], ce
     box = QRectF(centre[0] - radius, centre[1] - radius, 2 * radius, 2 * radius)
     start = -math.degrees(math.atan2(begin[1] - centre[1], begin[0] - centre[0]))  # the library counts clockwise where y is up
     path.arcTo(box, start, -math.degrees(turn))
+
+
+def add_lines(path: QPainterPath, points: Points) -> None:
+    """Straight lines from place to place (n, 2), put into the library's own memory at once."""
+    polygon = QPolygonF()
+    polygon.fill(QPointF(), len(points))
+    memory = polygon.data()
+    memory.setsize(16 * len(points))
+    np.frombuffer(memory, dtype=np.float64).reshape(-1, 2)[:] = points  # type: ignore[call-overload]
+    path.addPolygon(polygon)

@@ -15,7 +15,7 @@ from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QT
 from draxet.geometry.affine import Affine
 from draxet.machines.rehearsal import Rehearsal
 from draxet.record import record
-from draxet.ui.canvas.moves import add_move
+from draxet.ui.canvas.moves import add_lines, add_move
 from draxet.ui.look.tokens import Tokens
 
 __all__ = ["PlayedPainter", "PlayedPaths", "paths_of", "place_at"]
@@ -170,10 +170,7 @@ def _pieces(run: Rehearsal) -> list[QPainterPath]:
         within = [shape for shape in shapes[inside].tolist() if piece.shape.contains(shape)]
         path = QPainterPath()
         for ring in shapely.get_rings(piece.shape.difference(shapely.union_all(within)) if within else piece.shape):
-            points = shapely.get_coordinates(ring)
-            path.moveTo(*points[0].tolist())
-            for x, y in points[1:].tolist():
-                path.lineTo(x, y)
+            add_lines(path, shapely.get_coordinates(ring))
         found.append(path)
     return found
 

@@ -1,101 +1,152 @@
-"""A program as it will run: the way of the tool's middle with its leads, the ways between, dotted, and where each line begins."""
+"""Programs as they will run: the way of the tool's middle with its leads, the ways between, dotted, and where each line begins.
+
+Their paths are worked out off the window's thread (``program_paths``), lines that lie near each other in one; painting takes only
+those that are seen.
+"""
 
 from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
 from draxet.geometry.affine import Affine
+from draxet.geometry.arrays import Floats, Ints, Points
+from draxet.geometry.turning import boxes
 from draxet.job.program import Program
 from draxet.job.sides import Run, mirror_of
+from draxet.progress import Progress
 from draxet.record import record
-from draxet.ui.canvas.moves import add_move
+from draxet.ui.canvas.contours import neighbours_together
+from draxet.ui.canvas.moves import add_lines, add_move
 from draxet.ui.look.tokens import Tokens
 
-__all__ = ["ProgramPainter"]
+__all__ = ["ProgramPainter", "ProgramPaths", "program_paths"]
 
 _MOST_MOVES = 60_000
 """A longer program is not drawn move by move."""
 _MOST_BEGINNINGS = 400
-_CHUNK = 300
+_BUNCH = 300
 """Moves in one path."""
 
 
 @record(frozen=True, eq=False)
-class _Chunk:
+class _Bunch:
     path: QPainterPath
     box: QRectF
-    work: bool
+
+
+@record(frozen=True, eq=False)
+class ProgramPaths:
+    """What works and what travels of programs, in bunches, and where lines of work begin, as long as they are few; `of` is what it was worked out from."""
+
+    of: tuple[Program, ...] = ()
+    work: tuple[_Bunch, ...] = ()
+    travel: tuple[_Bunch, ...] = ()
+    beginnings: tuple[QPointF, ...] = ()
+
+
+@record(frozen=True, eq=False)
+class _Placed:
+    """The moves of a program where its sheet lies; those of the back as they lie beneath the face. `cuts` : where each of its lines begins, and the end (n + 1,)."""
+
+    begins: Points
+    ends: Points
+    centres: Points
+    turns: Floats
+    work: Sequence[bool]
+    cuts: Ints
+    boxes: Floats
+
+
+def program_paths(programs: tuple[Program, ...], runs: tuple[Run, ...], report: Progress) -> ProgramPaths:
+    """The paths of the programs of some runs.
+
+    Raises
+    ------
+    Cancelled : where `report` says so.
+    """
+    work, travel, beginnings = list[_Bunch](), list[_Bunch](), list[QPointF]()
+    for number, (program, run) in enumerate(zip(programs, runs, strict=False)):
+        report(number / len(programs), "drawing the program")
+        if 0 < len(program) <= _MOST_MOVES:
+            placed = _placed(program, run)
+            working = np.array(placed.work)
+            work += _bunches(placed, np.flatnonzero(working), report)
+            travel += _bunches(placed, np.flatnonzero(~working), report)
+            beginnings += [QPointF(x, y) for x, y in placed.begins[placed.cuts[:-1][working]].tolist()]
+    return ProgramPaths(programs, tuple(work), tuple(travel), tuple(beginnings) if len(beginnings) <= _MOST_BEGINNINGS else ())
+
+
+def _placed(program: Program, run: Run) -> _Placed:
+    there = Affine.moved(*run.sheet.origin_place)
+    there = there.then(mirror_of(run.sheet)) if run.back else there
+    begins, ends, centres = (there.apply(each) for each in (program.beginnings, program.to, program.centre))
+    turns = -program.turn if run.back else program.turn
+    cuts = np.flatnonzero(np.concatenate([[True], (program.path[1:] != program.path[:-1]) | (program.work[1:] != program.work[:-1]), [True]]))
+    low, high = boxes(begins, ends, centres, turns)
+    around = np.hstack([np.minimum.reduceat(low, cuts[:-1]), np.maximum.reduceat(high, cuts[:-1])])
+    return _Placed(begins, ends, centres, turns, program.work[cuts[:-1]].tolist(), cuts, around)
+
+
+def _bunches(placed: _Placed, lines: Ints, report: Progress) -> Iterator[_Bunch]:
+    """Some lines of a program, neighbours in one path."""
+    sizes = np.diff(placed.cuts)
+    order = lines[neighbours_together(placed.boxes[lines])]
+    bunch = np.cumsum(sizes[order]) // _BUNCH
+    for some in np.split(order, np.flatnonzero(np.diff(bunch)) + 1) if len(order) else ():
+        report(0.5, "drawing the program")
+        path = QPainterPath()
+        for k in some.tolist():
+            _add(path, placed, int(placed.cuts[k]), int(placed.cuts[k + 1]))
+        (x0, y0), (x1, y1) = placed.boxes[some, :2].min(axis=0).tolist(), placed.boxes[some, 2:].max(axis=0).tolist()
+        yield _Bunch(path, QRectF(x0, y0, x1 - x0, y1 - y0).adjusted(-1e-6, -1e-6, 1e-6, 1e-6))
+
+
+def _add(path: QPainterPath, placed: _Placed, first: int, last: int) -> None:
+    """The moves of a line from one number to another."""
+    turns = placed.turns[first:last]
+    if not turns.any():
+        add_lines(path, np.vstack([placed.begins[first : first + 1], placed.ends[first:last]]))
+        return
+    path.moveTo(*placed.begins[first].tolist())
+    for begin, to, centre, turn in zip(placed.begins[first:last].tolist(), placed.ends[first:last].tolist(), placed.centres[first:last].tolist(), turns.tolist(), strict=True):
+        add_move(path, begin, to, centre, turn)
 
 
 class ProgramPainter:
-    """Keeps the paths of the programs that were shown last."""
+    """Paints programs as their paths were worked out last."""
 
     def __init__(self) -> None:
-        self._of: tuple[Program, ...] = ()
-        self._chunks: list[_Chunk] = []
-        self._beginnings: list[QPointF] = []
-
-    def show(self, programs: tuple[Program, ...], runs: tuple[Run, ...]) -> None:
-        """Say which programs there are now, and of which runs they are; those of the back are shown as they lie beneath the face."""
-        if programs is self._of:
-            return
-        self._of, self._chunks, self._beginnings = programs, [], []
-        for program, run in zip(programs, runs, strict=False):
-            if 0 < len(program) <= _MOST_MOVES:
-                self._add(program, run)
-
-    def _add(self, program: Program, run: Run) -> None:
-        there = Affine.moved(*run.sheet.origin_place)
-        there = there.then(mirror_of(run.sheet)) if run.back else there
-        begins, ends, centres = (there.apply(each) for each in (program.beginnings, program.to, program.centre))
-        turns = -program.turn if run.back else program.turn
-        fresh = np.append(True, (program.path[1:] != program.path[:-1]) | (program.work[1:] != program.work[:-1]))
-        path, size, kind = QPainterPath(), 0, True
-        for begin, to, centre, turn, work, new in zip(begins.tolist(), ends.tolist(), centres.tolist(), turns.tolist(), program.work.tolist(), fresh.tolist(), strict=True):
-            if size and (work != kind or size >= _CHUNK):
-                self._put(path, kind)
-                path, size, new = QPainterPath(), 0, True
-            kind, size = work, size + 1
-            if new:
-                path.moveTo(*begin)
-                if work and len(self._beginnings) <= _MOST_BEGINNINGS:
-                    self._beginnings.append(QPointF(*begin))
-            add_move(path, begin, to, centre, turn)
-        self._put(path, kind)
-
-    def _put(self, path: QPainterPath, work: bool) -> None:
-        self._chunks.append(_Chunk(path, path.controlPointRect().adjusted(-1e-6, -1e-6, 1e-6, 1e-6), work))
+        self.paths = ProgramPaths()
 
     def paint(self, painter: QPainter, to_view: Affine, clip: QRectF, t: Tokens) -> None:
         """Paint what lies in `clip` (view), over the contours."""
+        if not (self.paths.work or self.paths.travel):
+            return
         back = to_view.inverse()
         a, b = back.point(clip.left(), clip.bottom()), back.point(clip.right(), clip.top())
         margin = 4 / to_view.scale
         seen = QRectF(a[0] - margin, a[1] - margin, b[0] - a[0] + 2 * margin, b[1] - a[1] + 2 * margin)
-        chunks = [chunk for chunk in self._chunks if chunk.box.intersects(seen)]
-        if not chunks:
-            return
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.save()
         transform = QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f)
         painter.setTransform(transform, True)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         travel, work = QPen(QColor(t.quiet), 1), QPen(QColor(t.cut_tag), 0)
         travel.setDashPattern([1.0, 4.0])
-        for pen, kind in ((travel, False), (work, True)):
+        for pen, bunches in ((travel, self.paths.travel), (work, self.paths.work)):
             pen.setCosmetic(True)
             painter.setPen(pen)
-            for chunk in chunks:
-                if chunk.work is kind:
-                    painter.drawPath(chunk.path)
+            for bunch in bunches:
+                if bunch.box.intersects(seen):
+                    painter.drawPath(bunch.path)
         painter.restore()
-        if len(self._beginnings) <= _MOST_BEGINNINGS:
-            painter.save()
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            painter.setPen(QPen(QColor(t.cut_tag), 1.2))
-            painter.setBrush(QColor(t.field))
-            for place in self._beginnings:
-                painter.drawEllipse(transform.map(place), 2.6, 2.6)
-            painter.restore()
+        painter.setPen(QPen(QColor(t.cut_tag), 1.2))
+        painter.setBrush(QColor(t.field))
+        for place in self.paths.beginnings:
+            painter.drawEllipse(transform.map(place), 2.6, 2.6)
+        painter.restore()

@@ -11,7 +11,6 @@ from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
 from draxet.geometry.contour import Contour
-from draxet.job.sides import runs_of
 from draxet.ui.canvas.bench import paint_limit, paint_sheets
 from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import ContourPainter
@@ -53,7 +52,7 @@ class ShownCanvas(QWidget):
         self._helpers = ContourPainter()
         self._inks = InkPainter()
         self.worked = WorkedPainter()
-        self._programs = ProgramPainter()
+        self.programs = ProgramPainter()
         self._played: PlayedPainter | None = None
         self._over, self._chosen, self._beyond = RestLayer(clear=True), ContourPainter(), ContourPainter()
         self._before = ViewsBefore()
@@ -150,7 +149,7 @@ class ShownCanvas(QWidget):
         strength = 1.0 if self._only == "picture" else 0.0 if self._only == "contours" else session.strength
         state: Hashable = (
             tuple((p.id, p.to_job, p.visible, p.strength, p.square, p.steps, session.pictures.ready(p), session.pictures.decoded(p)) for p in session.job.pictures), session.job.sheets,
-            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, items, session.job.helpers, hidden, id(self.cuts.bands), id(self.worked.lines), id(session.looked.programs), bool(tool and tool.plays), self._only, session.shows_inks,
+            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, items, session.job.helpers, hidden, self.cuts.bands, self.worked.lines, self.programs.paths, bool(tool and tool.plays), self._only, session.shows_inks,
         )  # fmt: skip
         image = self._rest.image(self.size(), self.devicePixelRatioF(), self.camera, state, self._paint_rest)
         painter = QPainter(self)
@@ -181,8 +180,7 @@ class ShownCanvas(QWidget):
             self._contours.paint(painter, to_view, clip, t.marking_blue, halo=halo)
             if worked:
                 self.worked.paint(painter, to_view, clip)
-                self._programs.show(session.looked.programs, runs_of(session.job))
-                self._programs.paint(painter, to_view, clip, t)
+                self.programs.paint(painter, to_view, clip, t)
         paint_limit(painter, session.job, self.camera, t)
 
     def _strength(self) -> float:

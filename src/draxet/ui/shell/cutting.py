@@ -1,10 +1,16 @@
-"""The bands that cuts take away follow the job while Make or Prove shows them, worked out by a worker; the old ones are shown until then."""
+"""What is painted of the work (bands that cuts take away, lines of other operations, programs) follows the job while Make or Prove
+shows it, worked out by a worker; the old is shown until then."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
 from PyQt6.QtCore import QObject
 
+from draxet.job.sides import runs_of
 from draxet.ui.canvas.cuts import Bands, bands_of
+from draxet.ui.canvas.programs import ProgramPaths, program_paths
 from draxet.ui.canvas.view import Canvas
 from draxet.ui.canvas.worked import WorkedLines, worked_lines
 from draxet.ui.shell.session import Session, Stage
@@ -13,15 +19,17 @@ __all__ = ["Cutting"]
 
 _LANE = "bands"
 _LINE_LANE = "worked lines"
+_PROGRAM_LANE = "program paths"
 
 
 class Cutting(QObject):
-    """Keeps the canvas's bands up to what is cut."""
+    """Keeps what the canvas shows of the work up to the job."""
 
     def __init__(self, session: Session, canvas: Canvas, parent: QObject) -> None:
         super().__init__(parent)
         self._session, self._workers, self._canvas = session, session.workers, canvas
-        self._under_way: object = None
+        self._bands_of: object = ()
+        self._programs_of: object = ()
         self._lines_of: tuple[object, ...] = ()
         session.looked_changed.connect(self.look)
         session.job_changed.connect(self._look_at_lines)
@@ -31,11 +39,16 @@ class Cutting(QObject):
 
     def look(self) -> None:
         """Begin what is needed."""
-        work = self._session.looked.work
-        if self._session.stage not in (Stage.MAKE, Stage.PROVE) or work is self._canvas.cuts.bands.work or work is self._under_way:
+        if self._session.stage not in (Stage.MAKE, Stage.PROVE):
             return
-        self._under_way = work
-        self._workers.run(_LANE, lambda report: bands_of(work, report), self._done, self._failed)
+        looked = self._session.looked
+        if looked.work is not self._bands_of:
+            self._bands_of = work = looked.work
+            self._run(_LANE, lambda report: bands_of(work, report), self._show_bands, "The cuts")
+        if looked.programs is not self._programs_of:
+            self._programs_of = programs = looked.programs
+            runs = runs_of(self._session.job)
+            self._run(_PROGRAM_LANE, lambda report: program_paths(programs, runs, report), self._show_programs, "The program's lines")
 
     def _look_at_lines(self) -> None:
         """Have the lines of other operations worked out, where they are not those that are known."""
@@ -45,25 +58,28 @@ class Cutting(QObject):
             return
         self._lines_of = state
         if all(operation.through for operation in job.operations):
+            self._workers.cancel(_LINE_LANE)
             self._show_lines(WorkedLines(state))
             return
-        self._workers.run(_LINE_LANE, lambda report: worked_lines(job, report), self._show_lines, lambda error: self._session.refused.emit(f"An operation could not be worked out: {error}"))
+        self._run(_LINE_LANE, lambda report: worked_lines(job, report), self._show_lines, "The operations")
+
+    def _run(self, lane: str, work: Callable[..., Any], done: Callable[[Any], None], what: str) -> None:
+        self._workers.run(lane, work, done, lambda error: self._session.refused.emit(f"{what} could not be worked out: {error}"))
+
+    def _show_bands(self, bands: Bands) -> None:
+        self._canvas.cuts.bands = bands
+        self._canvas.update()
 
     def _show_lines(self, lines: WorkedLines) -> None:
         self._canvas.worked.lines = lines
         self._canvas.update()
 
-    def _done(self, bands: Bands) -> None:
-        self._under_way = None
-        self._canvas.cuts.bands = bands
+    def _show_programs(self, paths: ProgramPaths) -> None:
+        self._canvas.programs.paths = paths
         self._canvas.update()
 
-    def _failed(self, error: Exception) -> None:
-        self._under_way = None
-        self._session.refused.emit(f"The cuts could not be worked out: {error}")
-
     def _end_job(self) -> None:
-        self._under_way = None
-        self._lines_of = ()
+        self._bands_of, self._programs_of, self._lines_of = (), (), ()
         self._canvas.cuts.bands = Bands(())
+        self._canvas.programs.paths = ProgramPaths()
         self._canvas.worked.lines = WorkedLines()
