@@ -458,7 +458,7 @@ def _plate_of_holes() -> list[Contour]:
 
 def _rings() -> list[Contour]:
     """A sheet full of rings, one within another."""
-    return [Contour.circle(450, 345, 340 - 0.33 * k) for k in range(1000)]
+    return [Contour.circle(450, 345, 340 - 0.67 * k) for k in range(500)]
 
 
 def _many_contours() -> list[Contour]:

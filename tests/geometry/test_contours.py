@@ -1,11 +1,12 @@
 import math
 
 import numpy as np
+import shapely
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.biarcs import as_lines_and_arcs
 from draxet.geometry.contour import Contour, joined_spans
-from draxet.geometry.nesting import nesting_depths
+from draxet.geometry.nesting import area_of, nesting_depths
 from draxet.geometry.shapes import rounded_polygon
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from tests.shapes import GeometryTest, dense, mixed_contour
@@ -85,3 +86,13 @@ class DerivedShapes(GeometryTest):
         aside = Contour.circle(30, 0, 2)
         slit = Contour.make([(0, 0), (1, 1)], closed=False)
         self.assertEqual(nesting_depths([*rings, aside, slit]).tolist(), [0, 1, 2, 0, -1])
+
+    def test_what_nested_contours_bound_is_the_same_whether_they_cross_or_not(self) -> None:
+        rings = [Contour.circle(0, 0, r) for r in (10, 8, 3)]
+        self.assertAlmostEqual(area_of(rings).area, np.pi * (100 - 64 + 9), delta=0.3)
+        aside = Contour.circle(12, 0, 4)
+        both = shapely.Point(0, 0).buffer(10, 200).union(shapely.Point(12, 0).buffer(4, 200)).area
+        self.assertAlmostEqual(area_of([*rings, aside]).area, both - np.pi * (64 - 9), delta=0.5)
+        self.assertAlmostEqual(area_of([rings[0], rings[0]]).area, np.pi * 100, delta=0.5)
+        bow = Contour.make([(30, 0), (34, 4), (34, 0), (30, 4)])
+        self.assertAlmostEqual(area_of([bow, rings[2]]).area, 8 + np.pi * 9, delta=0.1)

@@ -75,6 +75,18 @@ class Runs(unittest.TestCase):
         (finding,) = found_in(give_cut(near, [item.id for item in near.contours], 2.0, 2000))
         self.assertEqual((len(finding.ids), finding.mend), (2, None))
 
+    def test_every_opening_of_a_large_plate_that_is_cut_on_its_wrong_side_is_told(self) -> None:
+        holes = [Contour.circle(6 + 9 * (k % 40), 6 + 9 * (k // 40), 2.0 + (k % 5) * 0.4) for k in range(800)]
+        job = add_contours(Job(sheets=(Sheet(width=400, height=300),)), [box(1, 1, 370, 190), *holes])
+        wrong = tuple(f"contour-{k}" for k in range(2, 802, 7))
+        job = give_cut(job, [item.id for item in job.contours if item.id not in wrong], 0.5, 1000)
+        self.assertEqual(found_in(job), [])
+        (finding,) = found_in(add_operation(job, CutThrough(contours=wrong, side=Side.OUTSIDE, width=0.5)))
+        self.assertEqual(set(finding.ids), set(wrong))
+        for name, (x, y) in zip(finding.ids, finding.places, strict=True):
+            cx, cy, radius = job.contour_by_id[name].contour.circle_shape or (0.0, 0.0, 0.0)
+            self.assertTrue(radius < np.hypot(x - cx, y - cy) < radius + 0.5)
+
     def test_what_would_be_cut_twice_is_told_and_cut_once(self) -> None:
         """Edges that areas share are cut once anyway; an open line on an edge is not."""
         outline = box(50, 50, 40, 40)

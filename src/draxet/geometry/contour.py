@@ -184,6 +184,13 @@ def boxes_of(contours: Sequence[Contour]) -> Floats:
     return np.hstack([np.minimum.reduceat(boxes[:, :2], first), np.maximum.reduceat(boxes[:, 2:], first)])
 
 
+def places_on(contours: Sequence[Contour]) -> Points:
+    """A place on each contour (n, 2) that is none of its ends, which may lie on another one."""
+    spans, owner = joined_spans(contours)
+    middle = np.searchsorted(owner, np.arange(len(contours))) + np.bincount(owner, minlength=len(contours)) // 2
+    return spans.at(middle, np.full(len(contours), 0.5))
+
+
 def joined_spans(contours: Sequence[Contour]) -> tuple[Spans, Ints]:
     """The spans of many contours as one batch.
 

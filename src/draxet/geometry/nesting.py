@@ -11,7 +11,9 @@ import shapely
 from draxet.geometry.arrays import Floats, Ints
 from draxet.geometry.contour import Contour, joined_spans
 
-__all__ = ["as_polygon", "nesting_depths", "polygons_of"]
+__all__ = ["area_of", "as_polygon", "nesting_depths", "polygons_of"]
+
+_FINE = 0.01
 
 _SHARE = 0.02
 """Of a contour's lesser extent: how finely it is looked at where it is small."""
@@ -47,23 +49,57 @@ def nesting_depths(contours: Sequence[Contour], tolerance: float = 0.05) -> Ints
     """
     depths = np.full(len(contours), -1, dtype=np.int64)
     closed = [k for k, contour in enumerate(contours) if contour.closed]
-    if not closed:
-        return depths
-    fine = [min(tolerance, max(_fineness(contours[k]), 1e-6)) for k in closed]
-    polygons = polygons_of([contours[k] for k in closed], np.array(fine))
-    crossed = ~shapely.is_valid(polygons)
-    polygons[crossed] = shapely.buffer(polygons[crossed], 0)
+    if closed:
+        inner, _ = _nested([contours[k] for k in closed], tolerance)
+        depths[closed] = np.bincount(inner, minlength=len(closed))
+    return depths
+
+
+def area_of(contours: Sequence[Contour]) -> Any:
+    """What closed contours bound, every second of nested ones a hole, within 0.01 mm."""
+    if not contours:
+        return shapely.Polygon()
+    shapes = polygons_of(contours, _FINE)
+    inner, outer = _nested(contours, 0.05)
+    depths = np.bincount(inner, minlength=len(contours))
+    hole_of = (depths[inner] == depths[outer] + 1) & (depths[inner] % 2 == 1)
+    holes: list[list[Any]] = [[] for _ in contours]
+    for hole, around in zip(inner[hole_of].tolist(), outer[hole_of].tolist(), strict=True):
+        holes[around].append(shapes[hole].exterior)
+    whole = shapely.multipolygons([shapely.Polygon(shapes[k].exterior, holes[k]) for k in np.flatnonzero(depths % 2 == 0).tolist()])
+    return whole if shapely.is_valid(whole) else _layered(_valid(shapes), depths)
+
+
+def _layered(shapes: Any, depths: Ints) -> Any:
+    """The same of contours that cross: one layer of nesting after the other."""
+    area: Any = shapely.Polygon()
+    for depth in range(int(depths.max()) + 1):
+        layer = shapely.union_all(shapes[depths == depth])
+        area = area.difference(layer) if depth % 2 else area.union(layer)
+    return area
+
+
+def _nested(contours: Sequence[Contour], tolerance: float) -> tuple[Ints, Ints]:
+    """The numbers of closed contours and of those they lie in, pair by pair."""
+    fine = [min(tolerance, max(_fineness(contour), 1e-6)) for contour in contours]
+    polygons = _valid(polygons_of(contours, np.array(fine)))
     shapely.prepare(polygons)
     areas = shapely.area(polygons)
-    inner, outer = shapely.STRtree(polygons).query(polygons, predicate="intersects")
+    inner, outer = shapely.STRtree(polygons).query(polygons)
     larger = areas[outer] > areas[inner]
     inner, outer = inner[larger], outer[larger]
-    whole = shapely.contains(polygons[outer], polygons[inner])
-    part = ~whole
-    shares = np.zeros(len(inner))
-    shares[part] = shapely.area(shapely.intersection(polygons[outer[part]], polygons[inner[part]])) / np.maximum(areas[inner[part]], 1e-300)
-    depths[closed] = np.bincount(inner[whole | (shares > 0.5)], minlength=len(closed))
-    return depths
+    lies = shapely.contains(polygons[outer], polygons[inner])
+    rest = np.flatnonzero(~lies)
+    rest = rest[shapely.intersects(polygons[outer[rest]], polygons[inner[rest]])]
+    lies[rest] = shapely.area(shapely.intersection(polygons[outer[rest]], polygons[inner[rest]])) > 0.5 * areas[inner[rest]]
+    return inner[lies], outer[lies]
+
+
+def _valid(polygons: Any) -> Any:
+    """Polygons that may cross themselves as areas that do not."""
+    crossed = ~shapely.is_valid(polygons)
+    polygons[crossed] = shapely.buffer(polygons[crossed], 0)
+    return polygons
 
 
 def _fineness(contour: Contour) -> float:

@@ -47,6 +47,8 @@ def offset_area(contours: Sequence[Contour], distance: float, corners: str = "ro
     closed = [contour for contour in contours if contour.closed]
     if not closed or not distance:
         return [contour for contour in closed]
+    if len(closed) == 1 and (circle := closed[0].circle_shape):
+        return _grown_circle(closed[0], circle, distance)
     depths = nesting_depths(closed).tolist() if len(closed) > 1 else [0]
     raw = list[Contour]()
     for contour, depth in zip(closed, depths, strict=True):
@@ -54,6 +56,15 @@ def offset_area(contours: Sequence[Contour], distance: float, corners: str = "ro
         aside = _aside(_plain(ahead), distance, corners)
         raw += [aside] if aside is not None else []
     return _kept(raw)
+
+
+def _grown_circle(contour: Contour, circle: tuple[float, float, float], distance: float) -> list[Contour]:
+    x, y, radius = circle
+    if radius + distance <= _NOTHING:
+        return []
+    ahead = contour if contour.bulges[0] > 0 else contour.reversed()
+    middle = np.array([x, y])
+    return [Contour.make(middle + (ahead.nodes - middle) * (radius + distance) / radius, ahead.kinds, ahead.bulges)]
 
 
 def thick_line(contour: Contour, width: float, *, round_ends: bool = True) -> list[Contour]:

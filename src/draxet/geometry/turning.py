@@ -2,28 +2,33 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 
-from draxet.geometry.arrays import Bools, Floats, Points, dots, norms
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, dots, norms, ranges
 
-__all__ = ["arc_points", "box_of", "boxes", "nearest"]
+__all__ = ["box_of", "boxes", "nearest", "way_points"]
 
 
-def arc_points(begin: Points, centre: Points, turn: float, within: float) -> Points:
-    """Places along an arc (n, 2), without the one where it begins, so that straight steps between them lie within `within` mm of it.
+def way_points(begins: Points, ends: Points, centres: Points, turns: Floats, within: float) -> tuple[Points, Ints]:
+    """Places along moves, without the one where each begins, so that straight steps between them lie within `within` mm of it.
 
     Parameters
     ----------
-    begin, centre : (2,). turn : the angle it turns through in radians, anticlockwise over 0.
+    begins, ends, centres : (m, 2). turns : (m,) in radians, anticlockwise over 0; 0 for a straight move, of which only the end is given.
+
+    Returns
+    -------
+    points : (n, 2). owner : (n,) the number of the move each belongs to.
     """
-    spoke = begin - centre
-    widest = 2 * math.acos(max(1 - within / max(float(np.hypot(*spoke)), within), 0.0))
-    angles = np.linspace(0.0, turn, max(int(abs(turn) / widest) + 2, 3))[1:]
-    cos, sin = np.cos(angles), np.sin(angles)
-    points: Points = centre + np.column_stack([cos * spoke[0] - sin * spoke[1], sin * spoke[0] + cos * spoke[1]])
-    return points
+    spokes = begins - centres
+    widest = 2 * np.arccos(np.maximum(1 - within / np.maximum(norms(spokes), within), 0.0))
+    counts = np.where(turns != 0, np.maximum((np.abs(turns) / widest).astype(np.int64) + 1, 2), 1)
+    step, owner = ranges(np.ones(len(counts), dtype=np.int64), counts)
+    angles = turns[owner] * step / counts[owner]
+    cos, sin, spokes = np.cos(angles), np.sin(angles), spokes[owner]
+    points: Points = centres[owner] + np.column_stack([cos * spokes[:, 0] - sin * spokes[:, 1], sin * spokes[:, 0] + cos * spokes[:, 1]])
+    points[np.cumsum(counts) - 1] = ends
+    return points, owner
 
 
 def boxes(begins: Points, ends: Points, centres: Points, turns: Floats) -> tuple[Points, Points]:

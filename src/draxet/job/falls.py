@@ -25,8 +25,8 @@ __all__ = ["Fallout", "Falls", "Piece"]
 _FLAT = 0.02
 _SPECK = 1e-3
 """mm²: a smaller piece is dust."""
-_DEEPEST = 100
-"""So many bands over each other, in the middle, are not looked at two by two."""
+_MOST_PAIRS = 1_000_000
+"""More bands that are near each other are not looked at two by two."""
 _SLIVER = 0.05
 """mm: what is narrower in the mean is no piece but a difference between two flattened lines."""
 _WIDEST = 20.0
@@ -266,11 +266,10 @@ def _meeting(areas: Any, known: _Meets) -> tuple[list[Ints], _Meets]:
     meet. `known` holds what is known of that."""
     if not len(areas):
         return [], {}
-    x0, y0, x1, y1 = shapely.bounds(areas).T
-    if ((x1 - x0) * (y1 - y0)).sum() > _DEEPEST * np.ptp([x0, x1]) * np.ptp([y0, y1]):
-        return [np.arange(len(areas))], {}  # nearly all are near each other, and to take them together is as right
     first, second = shapely.STRtree(areas).query(areas)
     first, second = first[first < second], second[first < second]
+    if len(first) > _MOST_PAIRS:
+        return [np.arange(len(areas))], {}  # nearly all are near each other, and to take them together is as right
     name = [id(area) for area in areas]
     pairs = [(name[a], name[b]) for a, b in zip(first.tolist(), second.tolist(), strict=True)]
     meets = [known.get(pair) for pair in pairs]
@@ -314,9 +313,19 @@ def _parts(bodies: Sequence[_Body]) -> tuple[Any, list[tuple[Any, ...]]]:
 
 def _outermost(grounds: Any) -> Any:
     """What the areas that lie in no other one make together."""
+    inner, around = shapely.STRtree(grounds).query(grounds)
+    inner, around = inner[inner != around], around[inner != around]
+    area = shapely.area(grounds)
+    widest = np.full(len(grounds), -1)
+    order = np.argsort(area[around], kind="stable")
+    widest[inner[order]] = around[order]  # the last one, the largest near, counts: mostly it holds what lies in any
     shapely.prepare(grounds)
-    _, inner = shapely.STRtree(grounds).query(grounds, predicate="contains_properly")
-    outer = np.delete(grounds, np.unique(inner))
+    some = np.flatnonzero(widest >= 0)
+    free = np.ones(len(grounds), dtype=bool)
+    free[some] = ~shapely.contains_properly(grounds[widest[some]], grounds[some])
+    rest = np.flatnonzero(free[inner] & (area[around] > area[inner]))
+    free[inner[rest[shapely.contains_properly(grounds[around[rest]], grounds[inner[rest]])]]] = False
+    outer = grounds[free]
     return shapely.get_parts(_array(shapely.union_all(outer[some]) if len(some) > 1 else outer[some[0]] for some in _meeting(outer, {})[0]))
 
 

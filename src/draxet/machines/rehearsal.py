@@ -14,7 +14,7 @@ import shapely
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.geometry.nesting import as_polygon
-from draxet.geometry.turning import arc_points, box_of, boxes
+from draxet.geometry.turning import box_of, boxes, way_points
 from draxet.job.machine import Machine
 from draxet.machines.controller import Steps
 from draxet.record import record
@@ -207,14 +207,9 @@ def swept(run: Rehearsal, moves: Bools) -> list[tuple[int, Any]]:
 
 
 def _line(steps: Steps, part: Ints) -> Any:
-    begins = steps.begins
-    points: list[Points] = [begins[part[0]][None, :2]]
-    for k in part.tolist():
-        turn = float(steps.turn[k])
-        if turn:
-            points.append(arc_points(begins[k, :2], steps.centre[k], turn, _FINE))
-        points.append(steps.to[k][None, :2])
-    every = np.vstack(points)
+    begins = steps.begins[part, :2]
+    points, _ = way_points(begins, steps.to[part, :2], steps.centre[part], steps.turn[part], _FINE)
+    every = np.vstack([begins[:1], points])
     return shapely.LineString(every) if norms(np.diff(every, axis=0)).sum() > 1e-9 else shapely.Point(every[0])
 
 
@@ -299,12 +294,11 @@ def _out_of_reach(run: Rehearsal) -> Bools:
 
 def _ways(steps: Steps, some: Ints) -> Any:
     """The level way of some moves, arcs as arcs."""
-    begins = steps.begins[:, :2]
-    ways: Any = shapely.linestrings(np.stack([begins[some], steps.to[some, :2]], axis=1))
-    for k in np.flatnonzero(steps.turn[some]).tolist():
-        move = int(some[k])
-        ways[k] = shapely.LineString(np.vstack([begins[move], arc_points(begins[move], steps.centre[move], float(steps.turn[move]), _FINE)]))
-    return ways
+    begins = steps.begins[some, :2]
+    points, owner = way_points(begins, steps.to[some, :2], steps.centre[some], steps.turn[some], _FINE)
+    places, owner = np.vstack([begins, points]), np.append(np.arange(len(some)), owner)
+    order = np.argsort(owner, kind="stable")
+    return shapely.linestrings(places[order], indices=owner[order])
 
 
 def _into_areas(run: Rehearsal) -> list[Trouble]:

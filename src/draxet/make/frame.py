@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from draxet.geometry.arrays import Points
-from draxet.geometry.turning import arc_points
+from draxet.geometry.turning import way_points
 from draxet.job.program import Event, Program
 
 __all__ = ["FRAMES", "frame_program"]
@@ -47,9 +47,8 @@ def _box(program: Program) -> Points:
 
 def _hull(program: Program) -> Points:
     """What a cord round all that is worked would lie along, anticlockwise."""
-    places = [program.to[program.work], program.beginnings[program.work]]
-    for k in np.flatnonzero(program.work & (program.turn != 0)).tolist():
-        places.append(arc_points(program.beginnings[k], program.centre[k], float(program.turn[k]), _FINE))
-    hull: Any = shapely.MultiPoint(np.vstack(places)).convex_hull
-    points: Points = shapely.get_coordinates(hull.exterior if hull.geom_type == "Polygon" else hull)
-    return points[:-1] if len(points) > 2 else points
+    some = program.work
+    points, _ = way_points(program.beginnings[some], program.to[some], program.centre[some], program.turn[some], _FINE)
+    hull: Any = shapely.MultiPoint(np.vstack([program.beginnings[some], points])).convex_hull
+    corners: Points = shapely.get_coordinates(hull.exterior if hull.geom_type == "Polygon" else hull)
+    return corners[:-1] if len(corners) > 2 else corners

@@ -14,7 +14,7 @@ import numpy as np
 import shapely
 
 from draxet.geometry.arrays import Bools, Floats, Points, crosses
-from draxet.geometry.contour import Contour
+from draxet.geometry.contour import Contour, boxes_of, places_on
 from draxet.geometry.nesting import nesting_depths, polygons_of
 from draxet.geometry.pieces import begun_at, place_at, position_near
 from draxet.geometry.spans import ARC, CUBIC
@@ -117,18 +117,12 @@ def _depths(names: Sequence[str], contours: Sequence[Contour]) -> dict[str, int]
     found = nesting_depths(contours)
     opened, closed = np.flatnonzero(found < 0), np.flatnonzero(found >= 0)
     if len(opened):
-        middles = np.array([_on_it(contours[k]) for k in opened.tolist()])
+        middles = places_on([contours[k] for k in opened.tolist()])
         found[opened] = 0
         if len(closed):
             _, inside = shapely.STRtree(np.atleast_1d(np.asarray(shapely.points(middles)))).query(polygons_of([contours[k] for k in closed.tolist()], _FINE), predicate="contains")
             found[opened] = np.bincount(inside, minlength=len(opened))
     return dict(zip(names, found.tolist(), strict=True))
-
-
-def _on_it(contour: Contour) -> tuple[float, float]:
-    """A place on a contour that is none of its ends, which may lie on another one."""
-    x, y = contour.spans.at(np.array([len(contour.kinds) // 2]), np.array([0.5]))[0].tolist()
-    return float(x), float(y)
 
 
 def _with_joined_parts(blocks: Sequence[_Block], part_of: dict[str, int]) -> list[_Block]:
@@ -149,19 +143,14 @@ def _with_joined_parts(blocks: Sequence[_Block], part_of: dict[str, int]) -> lis
 
 def _parts(names: Sequence[str], contours: Sequence[Contour], depths: dict[str, int]) -> dict[str, int]:
     """For each contour the number of the outermost one round it, which is its part."""
-    from draxet.geometry.winding import winds
-
-    outer = [(k, contours[k], contours[k].box) for k, name in enumerate(names) if depths[name] == 0]
-    found = {}
-    for k, (name, contour) in enumerate(zip(names, contours, strict=True)):
-        found[name] = k
-        if depths[name] == 0:
-            continue
-        x, y = _on_it(contour)
-        for number, other, box in outer:
-            if box[0] <= x <= box[2] and box[1] <= y <= box[3] and winds(other, x, y):
-                found[name] = number
-                break
+    found = {name: k for k, name in enumerate(names)}
+    outer = [k for k, name in enumerate(names) if depths[name] == 0 and contours[k].closed]
+    inner = [k for k, name in enumerate(names) if depths[name] > 0]
+    if inner:
+        places = shapely.STRtree(np.atleast_1d(np.asarray(shapely.points(places_on([contours[k] for k in inner])))))
+        around, inside = places.query(polygons_of([contours[k] for k in outer], _FINE), predicate="contains")
+        for one, other in sorted(zip(around.tolist(), inside.tolist(), strict=True), reverse=True):  # the first one round it counts
+            found[names[inner[other]]] = outer[one]
     return found
 
 
@@ -198,7 +187,7 @@ def _ordered(blocks: Sequence[_Block], start: Points) -> list[_Block]:
     if not parts:
         return []
     numbers = list(parts)
-    middles = np.array([_middle(parts[number]) for number in numbers])
+    middles = _middles([parts[number] for number in numbers])
     at, order = start, list[_Block]()
     for k, _ in shortest_order(start, middles, middles):
         levels: dict[tuple[int, int, int, int], list[_Block]] = {}
@@ -229,10 +218,12 @@ def _by_hand(blocks: list[_Block], orders: Sequence[Order]) -> list[_Block]:
     return blocks
 
 
-def _middle(blocks: Sequence[_Block]) -> list[float]:
-    boxes = np.array([path.line.box for block in blocks for path in block.lines])
-    low, high = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
-    return [float(value) for value in (low + high) / 2]
+def _middles(parts: Sequence[Sequence[_Block]]) -> Points:
+    """The middle of what each part's lines run over (n, 2)."""
+    boxes = boxes_of([path.line for blocks in parts for block in blocks for path in block.lines])
+    first = np.cumsum([0, *(sum(len(block.lines) for block in blocks) for blocks in parts)])[:-1]
+    middles: Points = (np.minimum.reduceat(boxes[:, :2], first) + np.maximum.reduceat(boxes[:, 2:], first)) / 2
+    return middles
 
 
 def _turned(block: _Block) -> _Block:

@@ -10,17 +10,18 @@ from typing import Any
 import numpy as np
 import shapely
 
-from draxet.geometry.nesting import as_polygon, nesting_depths, polygons_of
-from draxet.geometry.arrays import Points
-from draxet.geometry.turning import arc_points
+from draxet.geometry.contour import places_on
+from draxet.geometry.nesting import area_of, as_polygon, nesting_depths, polygons_of
+from draxet.geometry.arrays import Bools, Ints
+from draxet.geometry.turning import way_points
 from draxet.job.operating import remove_operation, set_operation
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.make_edits import remove_order
 from draxet.job.operations import CutThrough, Side
-from draxet.job.operations.engrave import area_of
 from draxet.job.program import Program
 from draxet.job.records import Job, Sheet
 from draxet.job.sides import Run, mirror_of, runs_of, side_of
+from draxet.record import record
 
 __all__ = ["run_findings"]
 
@@ -30,6 +31,7 @@ _SLACK = 0.05
 _SPECK = 0.02
 """mm²: a smaller bite is none."""
 _MOST_PLACES = 200
+_CORNERS = 400
 _PROBES = (0.0, 0.13, 0.31, 0.5, 0.62, 0.77, 0.9)
 """Shares of a line's length at which it is compared with others."""
 
@@ -39,8 +41,8 @@ def run_findings(job: Job, programs: Sequence[Program]) -> tuple[Finding, ...]:
     found: list[Finding] = []
     for run, program in zip(runs_of(job), programs, strict=True):
         if len(program):
-            seen, sheet = side_of(job, run), run.sheet
-            here = [*_into_what_is_kept_clear(seen, sheet, program), *_into_a_part(side_of(job, run, every=True), sheet, program), *_too_late(seen, program), *_too_deep(seen, program), *_twice(seen, sheet, program)]
+            seen, sheet, lines = side_of(job, run), run.sheet, _lines_of(program)
+            here = [*_into_what_is_kept_clear(seen, sheet, program, lines), *_into_a_part(side_of(job, run, every=True), sheet, program, lines), *_too_late(seen, program), *_too_deep(seen, program), *_twice(seen, sheet, program, lines)]
             found += [_from_behind(finding, sheet) for finding in here] if run.back else here
             found += [_turned_over(job, run)] if run.back else []
     return tuple(found)
@@ -58,49 +60,45 @@ def _turned_over(job: Job, run: Run) -> Finding:
     return Finding(f"back-{run.sheet.id}", words, Gravity.INFORMS, "make", ids)
 
 
-def _lines(program: Program) -> tuple[list[shapely.LineString], list[int], list[bool]]:
-    """The moves of a program as lines: each line's working moves as one, and each travel; with the numbers of their paths."""
-    begins, lines, paths, works = program.beginnings, list[shapely.LineString](), list[int](), list[bool]()
-    run: list[Points] = []
-    key = None
-    for k, (begin, to, turn, work, path) in enumerate(zip(begins, program.to, program.turn.tolist(), program.work.tolist(), program.path.tolist(), strict=True)):
-        if key != (path, work) or not work:
-            _close(run, key, lines, paths, works)
-            run, key = [begin[None]], (path, work)
-        if turn:
-            run.append(arc_points(begin, program.centre[k], turn, _FINE))
-        else:
-            run.append(to[None])
-    _close(run, key, lines, paths, works)
-    return lines, paths, works
+@record(frozen=True, eq=False)
+class _Lines:
+    """The moves of a program as lines within 0.01 mm: each line's working moves as one, and each travel; with the numbers of their paths (-1 for travel),
+    and whether they work."""
+
+    shapes: Any
+    paths: Ints
+    works: Bools
 
 
-def _close(run: list[Points], key: tuple[int, bool] | None, lines: list[shapely.LineString], paths: list[int], works: list[bool]) -> None:
-    if key is not None and run:
-        lines.append(shapely.LineString(np.vstack(run)))
-        paths.append(key[0])
-        works.append(key[1])
+def _lines_of(program: Program) -> _Lines:
+    same = program.work[1:] & program.work[:-1] & (program.path[1:] == program.path[:-1])
+    first = np.flatnonzero(np.append(True, ~same))
+    line = np.cumsum(np.append(True, ~same)) - 1
+    points, move = way_points(program.beginnings, program.to, program.centre, program.turn, _FINE)
+    places, owner = np.vstack([program.beginnings[first], points]), np.append(np.arange(len(first)), line[move])
+    order = np.argsort(owner, kind="stable")
+    return _Lines(shapely.linestrings(places[order], indices=owner[order]), program.path[first], program.work[first])
 
 
-def _into_what_is_kept_clear(job: Job, sheet: Sheet, program: Program) -> list[Finding]:
+def _into_what_is_kept_clear(job: Job, sheet: Sheet, program: Program, lines: _Lines) -> list[Finding]:
     machine = program.machine
     if not machine.keep_clear:
         return []
-    lines, paths, works = _lines(program)
+    shapes, paths, works = lines.shapes, lines.paths.tolist(), lines.works.tolist()
     widths = {operation.id: float(getattr(operation, "width", getattr(operation, "diameter", 0.0))) for operation in job.operations}
     corner = np.array([sheet.x, sheet.y]) - np.array(sheet.origin_place)
     found = []
-    tree = shapely.STRtree(lines)
+    tree = shapely.STRtree(shapes)
     for number, area in enumerate(machine.keep_clear, 1):
         shape = as_polygon(area.outline, _FINE)
         shape = shapely.transform(shape if shape.is_valid else shape.buffer(0), lambda points: points + corner)
         hit = [k for k in tree.query(shape, predicate="dwithin", distance=max(widths.values(), default=0.0) / 2).tolist() if works[k] or machine.safe_height <= area.height]
-        hit = [k for k in hit if lines[k].distance(shape) < (_width_of(program, paths[k], widths) / 2 if works[k] else _FINE)]
+        hit = [k for k in hit if shapes[k].distance(shape) < (_width_of(program, paths[k], widths) / 2 if works[k] else _FINE)]
         if not hit:
             continue
         worked = [k for k in hit if works[k]]
         away = np.array(sheet.origin_place)
-        places = tuple((float(x + away[0]), float(y + away[1])) for x, y in (shapely.shortest_line(lines[k], shape).coords[0] for k in (worked or hit)[:_MOST_PLACES]))
+        places = tuple((float(x + away[0]), float(y + away[1])) for x, y in (shapely.shortest_line(shapes[k], shape).coords[0] for k in (worked or hit)[:_MOST_PLACES]))
         ids = tuple(dict.fromkeys(name for k in worked for name in program.ids[paths[k]]))
         words = f"{count_words(len(worked), 'line')} would run into area {number} that the {machine.name.lower()} keeps clear of" if worked else (
             f"Travel would run into area {number} that is to be kept clear: it is {area.height:g} mm high, and the {machine.name.lower()} travels at {machine.safe_height:g} mm")
@@ -113,36 +111,62 @@ def _width_of(program: Program, path: int, widths: dict[str, float]) -> float:
     return widths.get(program.operations[number], 0.0) if number >= 0 else 0.0
 
 
-def _into_a_part(job: Job, sheet: Sheet, program: Program) -> list[Finding]:
+def _into_a_part(job: Job, sheet: Sheet, program: Program, lines: _Lines) -> list[Finding]:
     """Cuts, with their leads, that take away from what is to stay."""
     cut = [(name, operation) for operation in job.operations if isinstance(operation, CutThrough) and operation.side is not Side.ON for name in operation.contours if job.contour_by_id[name].sheet == sheet.id]
     closed = [(name, operation) for name, operation in cut if job.contour_by_id[name].contour.closed]
     if not closed:
         return []
     side = {name: operation for name, operation in closed}
-    parts = shapely.get_parts(_kept(job, sheet, closed).buffer(-_SLACK))
-    lines, paths, works = _lines(program)
+    paths = lines.paths.tolist()
     away = np.array(sheet.origin_place)
     mine = {operation.id for _, operation in closed}
     numbers = [number for number, name in enumerate(program.operations) if name in mine]
     cuts = set(program.path[np.isin(program.operation, numbers)].tolist())
-    some = [k for k in range(len(lines)) if works[k] and paths[k] in cuts and len(program.ids[paths[k]]) == 1 and program.ids[paths[k]][0] in side]
-    if not some or not len(parts):
+    some = [k for k in np.flatnonzero(lines.works).tolist() if paths[k] in cuts and len(program.ids[paths[k]]) == 1 and program.ids[paths[k]][0] in side]
+    if not some:
         return []
     wide = np.array([side[program.ids[paths[k]][0]].width for k in some])
-    swept = shapely.buffer(shapely.transform(np.array([lines[k] for k in some], dtype=object), lambda points: points + away), wide / 2, quad_segs=4)
-    one, other = shapely.STRtree(parts).query(swept, predicate="intersects")
-    bites = shapely.intersection(swept[one], parts[other])
-    real = np.flatnonzero(shapely.area(bites) > _SPECK)
-    if not len(real):
+    swept = shapely.buffer(shapely.transform(lines.shapes[some], lambda points: points + away), wide / 2, quad_segs=4)
+    ids, places = list[str](), list[tuple[float, float]]()
+    for k, bite in _bites(swept, shapely.get_parts(shapely.buffer(shapely.get_parts(_kept(job, sheet, closed)), -_SLACK))):
+        ids += program.ids[paths[some[k]]]
+        places.append((bite.x, bite.y))
+    if not ids:
         return []
-    worst = sorted(real.tolist(), key=lambda k: -float(shapely.area(bites[k])))
-    ids = tuple(dict.fromkeys(program.ids[paths[some[one[k]]]][0] for k in worst))
-    places = tuple((float(spot.x), float(spot.y)) for spot in shapely.point_on_surface(bites[worst[:_MOST_PLACES]]))
+    ids = list(dict.fromkeys(ids))
     led = [side[name] for name in ids if side[name].lead > 0]
     words = f"The {'cut' if len(ids) == 1 else 'cuts'} of {count_words(len(ids), 'contour')}{', with the leads,' if led else ''} would take away from a part beside {'it' if len(ids) == 1 else 'them'}"
     mend = partial(_shorter_leads, ids=tuple(operation.id for operation in dict.fromkeys(led))) if led else None
-    return [Finding(f"cuts-in-{sheet.id}", words, Gravity.STOPS, "make", ids, places, mend, "Halve the leads" if led else "")]
+    return [Finding(f"cuts-in-{sheet.id}", words, Gravity.STOPS, "make", tuple(ids), tuple(places[:_MOST_PLACES]), mend, "Halve the leads" if led else "")]
+
+
+def _bites(swept: Any, parts: Any) -> list[tuple[int, Any]]:
+    """What takes away from which part, the most first: the number of what is swept, and a place in the bite."""
+    part, some = shapely.STRtree(swept).query(parts, predicate="intersects")  # so the parts, which may be large, are looked through quickly
+    pieces = _small(parts[np.unique(part)])
+    piece, mine = shapely.STRtree(swept[np.unique(some)]).query(pieces, predicate="intersects")
+    one = np.unique(some)[mine]
+    bites = shapely.intersection(swept[one], pieces[piece])
+    size = np.bincount(one, weights=shapely.area(bites), minlength=len(swept))
+    real = np.flatnonzero(size > _SPECK)
+    largest = {int(one[k]): bites[k] for k in np.argsort(shapely.area(bites), kind="stable").tolist()}  # the last one of each counts
+    return [(k, shapely.point_on_surface(largest[k])) for k in real[np.argsort(-size[real], kind="stable")].tolist()]
+
+
+def _small(areas: Any) -> Any:
+    """The same areas parted into pieces with few corners, so that a bite costs no more out of a large one."""
+    found = []
+    while len(areas):
+        few = shapely.get_num_coordinates(areas) <= _CORNERS
+        found.append(areas[few])
+        large = areas[~few]
+        x0, y0, x1, y1 = shapely.bounds(large).T
+        wide, x, y = x1 - x0 > y1 - y0, (x0 + x1) / 2, (y0 + y1) / 2
+        halves = (shapely.box(x0, y0, np.where(wide, x, x1), np.where(wide, y1, y)), shapely.box(np.where(wide, x, x0), np.where(wide, y0, y), x1, y1))
+        cut = np.concatenate([shapely.get_parts(shapely.intersection(large, half)) for half in halves])
+        areas = cut[shapely.get_dimensions(cut) == 2]
+    return np.concatenate(found) if found else areas
 
 
 def _kept(job: Job, sheet: Sheet, closed: Sequence[tuple[str, CutThrough]]) -> Any:
@@ -154,16 +178,16 @@ def _kept(job: Job, sheet: Sheet, closed: Sequence[tuple[str, CutThrough]]) -> A
     return shapely.box(sheet.x, sheet.y, sheet.x + sheet.width, sheet.y + sheet.height).difference(area_of(shapes))
 
 
-def _twice(job: Job, sheet: Sheet, program: Program) -> list[Finding]:
+def _twice(job: Job, sheet: Sheet, program: Program, lines: _Lines) -> list[Finding]:
     """Lines that are cut along another cut, all the way."""
     through = [number for number, name in enumerate(program.operations) if any(operation.id == name and operation.through for operation in job.operations)]
     cuts = set(program.path[program.work & np.isin(program.operation, through)].tolist())
-    lines, paths, works = _lines(program)
-    one_of = {paths[k]: k for k in range(len(lines)) if works[k] and paths[k] in cuts}  # the last pass stands for all
+    paths = lines.paths.tolist()
+    one_of = {paths[k]: k for k in np.flatnonzero(lines.works).tolist() if paths[k] in cuts}  # the last pass stands for all
     some = sorted(one_of.values())
     if len(some) < 2:
         return []
-    mine = np.array([lines[k] for k in some], dtype=object)
+    mine = lines.shapes[some]
     tree = shapely.STRtree(mine)
     probes = [shapely.line_interpolate_point(mine, share, normalized=True) for share in _PROBES]
     first, second = tree.query(probes[0], predicate="dwithin", distance=_SLACK)
@@ -213,8 +237,7 @@ def _too_late(job: Job, program: Program) -> list[Finding]:
     closed = [name for name in cut if name in job.contour_by_id and job.contour_by_id[name].contour.closed]
     if not closed:
         return []
-    contours = [job.contour_by_id[name].contour for name in names]
-    middles = [contour.spans.at(np.array([len(contour.kinds) // 2]), np.array([0.5]))[0] for contour in contours]
+    middles = places_on([job.contour_by_id[name].contour for name in names])
     around, inside = shapely.STRtree(np.atleast_1d(np.asarray(shapely.points(middles)))).query(polygons_of([job.contour_by_id[name].contour for name in closed], _FINE), predicate="contains")
     late = list(dict.fromkeys(names[k] for n, k in zip(around.tolist(), inside.tolist(), strict=True) if names[k] != closed[n] and last[names[k]] > cut[closed[n]]))
     if not late:

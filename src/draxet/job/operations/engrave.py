@@ -12,13 +12,13 @@ import shapely
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
-from draxet.geometry.nesting import nesting_depths, polygons_of
+from draxet.geometry.nesting import area_of
 from draxet.job.asked import Asked
 from draxet.job.operations.kind import Depth, Feed, Operation, Power, Toolpath
 from draxet.job.ranges import Id, OneOf, Size, Text, Within, Words
 from draxet.record import record
 
-__all__ = ["Engrave", "area_of", "hatched"]
+__all__ = ["Engrave", "hatched"]
 
 _FINE = 0.01
 _NEAR = 4.0
@@ -92,21 +92,6 @@ def _rounds(area: Any, spacing: float) -> list[Contour]:
             raise ValueError(f"rounds {spacing:g} mm apart would be more than {_MOST_LINES:,}; choose a greater distance")
         inner = inner.buffer(-spacing)
     return found
-
-
-def area_of(contours: Sequence[Contour]) -> Any:
-    """What closed contours bound, every second of nested ones a hole, within 0.01 mm."""
-    if not contours:
-        return shapely.Polygon()
-    shapes = polygons_of(contours, _FINE)
-    wrong = ~shapely.is_valid(shapes)
-    shapes[wrong] = shapely.buffer(shapes[wrong], 0)
-    depths = nesting_depths(contours)
-    area: Any = shapely.Polygon()
-    for depth in range(int(depths.max()) + 1):
-        layer = shapely.union_all(shapes[depths == depth])
-        area = area.difference(layer) if depth % 2 else area.union(layer)
-    return area
 
 
 def hatched(area: Any, spacing: float, angle: float, *, both_ways: bool) -> list[Points]:

@@ -12,9 +12,10 @@ import shapely
 
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
+from draxet.geometry.nesting import area_of
 from draxet.geometry.spans import CUBIC
 from draxet.job.asked import Asked
-from draxet.job.operations.engrave import area_of, hatched
+from draxet.job.operations.engrave import hatched
 from draxet.job.operations.kind import Depth, Feed, Operation, Toolpath
 from draxet.job.ranges import Id, OneOf, Size, Text, Within, Words
 from draxet.record import record

@@ -7,6 +7,7 @@ those that are seen. From so far off that a band would be hardly wider than a li
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 import shapely
@@ -16,7 +17,7 @@ from PyQt6.QtGui import QBrush, QColor, QFont, QPainter, QPainterPath, QPen, QTr
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import boxes_of
-from draxet.geometry.nesting import as_polygon
+from draxet.geometry.nesting import polygons_of
 from draxet.job.records import Job, Side
 from draxet.job.work import CutWork
 from draxet.progress import Progress
@@ -32,7 +33,7 @@ __all__ = ["Bands", "Bunch", "CutPainter", "bands_of"]
 
 _MOST_TAGS = 80
 _FINE = 0.01
-_EVERY = 50
+_EVERY = 100
 _LINE_PX = 1.6
 """A band no wider than so many pixels is drawn as a line."""
 _PLAIN = 0.05
@@ -73,11 +74,12 @@ def bands_of(work: tuple[CutWork, ...], report: Progress) -> Bands:
         return Bands(work)
     outlines, widths = boxes_of([each.contour for each in work]), np.array([each.operation.width for each in work])
     boxes = outlines + widths[:, None] * np.array([-1.0, -1.0, 1.0, 1.0])
-    paths = []
-    for number, each in enumerate(work):
-        if number % _EVERY == 0:
-            report(number / len(work), "working out the cuts")
-        paths.append(_band(each))
+    paths = list[tuple[QPainterPath, QPainterPath]]()
+    for first in range(0, len(work), _EVERY):
+        report(first / len(work), "working out the cuts")
+        some = work[first : first + _EVERY]
+        shapes = polygons_of([each.contour for each in some], _FINE)
+        paths += [_band(each, shape if shape.is_valid else shape.buffer(0)) for each, shape in zip(some, shapes.tolist(), strict=True)]
     bands = tuple(Bunch(band, _rect(box), width) for (band, _), box, width in zip(paths, boxes, widths.tolist(), strict=True))
     order = neighbours_together(boxes).tolist()
     order.sort(key=widths.__getitem__)  # stable: neighbours stay together
@@ -109,8 +111,8 @@ def _rect(box: Floats) -> QRectF:
     return QRectF(x0, y0, x1 - x0, y1 - y0)
 
 
-def _band(work: CutWork) -> tuple[QPainterPath, QPainterPath]:
-    """What one cut takes away, and the line along its middle."""
+def _band(work: CutWork, shape: Any) -> tuple[QPainterPath, QPainterPath]:
+    """What one cut takes away, and the line along its middle; `shape` is what its contour bounds where it is closed."""
     band, middle, width = QPainterPath(), QPainterPath(), work.operation.width
     if (work.operation.tabs or work.operation.spots) and work.contour.closed:
         lines = work.operation.along(work.contour, work.side, work.ids, 1e6)
@@ -127,8 +129,6 @@ def _band(work: CutWork) -> tuple[QPainterPath, QPainterPath]:
         _add_middle(middle, line, width)
         _add_shape(band, shapely.LineString(line).buffer(width / 2, cap_style="flat", join_style="round", quad_segs=8))
         return band, middle
-    shape = as_polygon(work.contour, _FINE)
-    shape = shape if shape.is_valid else shape.buffer(0)
     sign = 1 if work.side is Side.OUTSIDE else -1
     centre = shape.buffer(sign * width / 2, quad_segs=8)
     if centre.is_empty:
