@@ -44,6 +44,7 @@ class Photographer:
     def __init__(self) -> None:
         self.app = make_app()
         self.window = Window()
+        self.window.canvas.frame_seconds = math.inf
         self.window.show()
         self.session, self.canvas = self.window.session, self.window.canvas
 

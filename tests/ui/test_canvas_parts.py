@@ -1,8 +1,15 @@
 """Parts of the canvas that need no window."""
 
+import math
 import unittest
+from collections.abc import Iterator
+
+import numpy as np
+from PyQt6.QtCore import QRectF, QSize
+from PyQt6.QtGui import QColor, QImage, QPainter
 
 from draxet.ui.canvas.camera import Camera
+from draxet.ui.canvas.rest import RestLayer
 from draxet.ui.canvas.rulers import nice_step
 
 
@@ -33,3 +40,56 @@ class Rulers(unittest.TestCase):
         for least, unit, step in ((3, "mm", 5), (60, "mm", 100), (0.3, "mm", 0.5), (13, "cm", 20), (20, "in", 25.4), (7, "in", 12.7), (2, "in", 3.175)):
             with self.subTest(least=least, unit=unit):
                 self.assertAlmostEqual(nice_step(least, unit), step)
+
+
+class TheRestLayer(unittest.TestCase):
+    """A sheet of squares, each of its own colour, painted one at a time."""
+
+    size = QSize(240, 160)
+
+    def steps(self, painter: QPainter, clip: QRectF, camera: Camera) -> Iterator[None]:
+        for k in range(64):
+            x, y = camera.view(10 * (k % 8), 10 * (k // 8))
+            square = QRectF(x, y - 8 * camera.zoom, 8 * camera.zoom, 8 * camera.zoom)
+            if square.intersects(clip):
+                painter.fillRect(square, QColor(3 * k, 255 - 3 * k, self.shade))
+                yield
+
+    def shown(self, layer: RestLayer, camera: Camera, until: float) -> tuple[bool, QImage]:
+        image = QImage(self.size, QImage.Format.Format_RGB32)
+        painter = QPainter(image)
+        whole = layer.show(painter, self.size, 1.0, camera, self.shade, self.steps, until)
+        painter.end()
+        return whole, image
+
+    def test_step_by_step_it_comes_to_what_it_is_at_once_whatever_happens_meanwhile(self) -> None:
+        random = np.random.default_rng(5)
+        layer, camera, self.shade = RestLayer("#204060"), Camera(2.0, 40, 150), 0
+        for _ in range(120):
+            what = int(random.integers(0, 4))
+            if what == 0:
+                camera = camera.panned(*random.integers(-90, 90, 2).tolist())
+            elif what == 1:
+                camera = camera.zoomed(float(random.choice([0.8, 1.25])), 120, 80)
+            elif what == 2:
+                self.shade = int(random.integers(0, 256))
+            for _ in range(int(random.integers(0, 12))):
+                self.shown(layer, camera, -math.inf)  # a step in each frame
+            if what == 3:
+                frames = 0
+                while not self.shown(layer, camera, -math.inf)[0]:
+                    frames += 1
+                self.assertLess(frames, 300)
+                self.assertEqual(self.shown(layer, camera, -math.inf)[1], self.shown(RestLayer("#204060"), camera, math.inf)[1])
+
+    def test_what_was_is_shown_in_its_place_until_the_new_is_whole(self) -> None:
+        layer, camera, self.shade = RestLayer("#204060"), Camera(2.0, 40, 150), 10
+        _, old = self.shown(layer, camera, math.inf)
+        self.shade = 200
+        whole, image = self.shown(layer, camera, -math.inf)
+        self.assertFalse(whole)
+        self.assertEqual(image, old)
+        whole, image = self.shown(layer, camera.panned(30, 0), -math.inf)
+        self.assertFalse(whole)
+        self.assertEqual(image.copy(30, 0, 210, 160), old.copy(0, 0, 210, 160))
+        self.assertEqual(image.pixelColor(10, 10).name(), "#204060")

@@ -14,12 +14,16 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from draxet.ui.look.style import dress
 from draxet.ui.look.tokens import LIGHT
+from draxet.ui.shell.ahead import load_ahead
 from draxet.ui.shell.fields import set_part
 from draxet.ui.shell.rubbish import collect_on_this_thread
 from draxet.ui.shell.session import Stage
 from draxet.ui.shell.window import Window
 
 __all__ = ["Catcher", "make_app", "run_window"]
+
+_SWITCH_S = 0.001
+"""So long a worker holds up the window at the most; a fifth of what is usual."""
 
 
 def make_app() -> QApplication:
@@ -42,12 +46,14 @@ def run_window(arguments: Sequence[str]) -> int:
     windows: list[Window] = []
     catcher = Catcher(windows)
     sys.excepthook = catcher.caught
+    sys.setswitchinterval(_SWITCH_S)
     app = make_app()
     window = Window()
     windows.append(window)
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, lambda number, frame: catcher.ended(number))
     window.show()
+    load_ahead(window.workers)
     if list(arguments[:1]) == ["demo"]:
         from draxet.ui.demo import DEMOS, demo_job
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from functools import cached_property
 
 import numpy as np
 from PyQt6.QtCore import QRectF, Qt
@@ -16,7 +17,8 @@ from draxet.job.records import ContourItem
 
 __all__ = ["ContourPainter", "neighbours_together", "path_of"]
 
-_CHUNK_SPANS = 800
+_CHUNK_SPANS, _CHUNK_CONTOURS = 800, 24
+"""A path with more in it takes longer to paint than several with less, above all of long contours round each other."""
 _CELL_MM = 4.0
 _FEW_SPANS = 4000
 _WIDE_PEN = 1.8
@@ -51,13 +53,17 @@ def neighbours_together(boxes: Floats) -> Ints:
 class _Chunk:
     def __init__(self, items: Sequence[ContourItem]) -> None:
         self.items = tuple(items)  # kept, so that no other item can come to bear their identity
-        self.path = QPainterPath()
-        for item in items:
-            self.path.addPath(path_of(item.contour))
         self.spans = sum(len(item.contour.kinds) for item in items)
         boxes = np.array([item.contour.box for item in items])
         low, high = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
         self.box = QRectF(float(low[0]), float(low[1]), float(high[0] - low[0]), float(high[1] - low[1]))
+
+    @cached_property
+    def path(self) -> QPainterPath:
+        path = QPainterPath()
+        for item in self.items:
+            path.addPath(path_of(item.contour))
+        return path
 
 
 class ContourPainter:
@@ -80,7 +86,7 @@ class ContourPainter:
             item = items[k]
             run.append(item)
             spans += len(item.contour.kinds)
-            if spans >= _CHUNK_SPANS:
+            if spans >= _CHUNK_SPANS or len(run) == _CHUNK_CONTOURS:
                 runs.append(run)
                 run, spans = [], 0
         if run:
@@ -93,8 +99,8 @@ class ContourPainter:
 
     def paint(
         self, painter: QPainter, to_view: Affine, clip: QRectF, colour: str, wide: float = _WIDE_PEN, *, halo: str = "", dashed: bool = False
-    ) -> None:  # fmt: skip
-        """Paint what lies in `clip` (view), with a pen `wide` pixels wide as long as the spans are few.
+    ) -> Iterator[None]:  # fmt: skip
+        """Paint, step by step, what lies in `clip` (view), with a pen `wide` pixels wide as long as the spans are few.
 
         Parameters
         ----------
@@ -116,14 +122,15 @@ class ContourPainter:
         painter.setTransform(QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f), True)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         if halo:
-            self._paint_halo(painter, seen, 1 / to_view.scale, QColor(halo), wide if few else 0.0)
+            yield from self._paint_halo(painter, seen, 1 / to_view.scale, QColor(halo), wide if few else 0.0)
         painter.setPen(pen)
         for chunk in seen:
             painter.drawPath(chunk.path)
+            yield
         painter.restore()
 
     @staticmethod
-    def _paint_halo(painter: QPainter, chunks: Sequence[_Chunk], pixel: float, colour: QColor, wide: float) -> None:
+    def _paint_halo(painter: QPainter, chunks: Sequence[_Chunk], pixel: float, colour: QColor, wide: float) -> Iterator[None]:
         """A broad pen beneath few spans; of many, whose pens are thin ones alone, the same a pixel aside."""
         pen = QPen(colour, wide + _HALO if wide else 0)
         pen.setCosmetic(True)
@@ -132,6 +139,7 @@ class ContourPainter:
             painter.translate(dx, dy)
             for chunk in chunks:
                 painter.drawPath(chunk.path)
+                yield
             painter.translate(-dx, -dy)
 
 

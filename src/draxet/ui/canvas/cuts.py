@@ -6,7 +6,7 @@ those that are seen. From so far off that a band would be hardly wider than a li
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 import numpy as np
@@ -156,8 +156,8 @@ class CutPainter:
     def __init__(self) -> None:
         self.bands = Bands(())
 
-    def paint(self, painter: QPainter, to_view: Affine, clip: QRectF, t: Tokens) -> None:
-        """Paint what stays, what falls out and the cuts that lie in `clip` (view), under the contours."""
+    def paint(self, painter: QPainter, to_view: Affine, clip: QRectF, t: Tokens) -> Iterator[None]:
+        """Paint, step by step, what stays, what falls out and the cuts that lie in `clip` (view), under the contours."""
         bands, transform = self.bands, QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f)
         back = to_view.inverse()
         (x0, y1), (x1, y0) = back.point(clip.left(), clip.top()), back.point(clip.right(), clip.bottom())
@@ -174,6 +174,7 @@ class CutPainter:
                     painter.fillPath(part, QColor(colour))
                     if hatched:
                         painter.fillPath(part, hatch)
+                    yield
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setTransform(transform, True)
         cut = QColor(t.cut)
@@ -181,9 +182,11 @@ class CutPainter:
         for bunch in bands.middles:
             if bunch.width <= narrow and bunch.box.intersects(seen):
                 painter.strokePath(bunch.path, QPen(cut, 0))
+                yield
         for band in bands.bands:
             if band.width > narrow and band.box.intersects(seen):
                 painter.fillPath(band.path, cut)
+                yield
         painter.restore()
 
     def paint_tags(self, painter: QPainter, job: Job, camera: Camera, t: Tokens) -> None:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
+from functools import cached_property
 
 import numpy as np
 import shapely
@@ -25,13 +26,20 @@ _MANY_SPANS = 12_000
 
 @record(frozen=True, eq=False)
 class _Chunk:
-    """A path, its extent in job space, how many spans it has, and its colour; of lines also how broad they are."""
+    """Contours of a path, its extent in job space, how many spans it has, and its colour; of lines also how broad they are."""
 
-    path: QPainterPath
+    items: tuple[ContourItem, ...]
     box: QRectF
     spans: int
     colour: str
     wide: float = 0.0
+
+    @cached_property
+    def path(self) -> QPainterPath:
+        path = QPainterPath()
+        for item in self.items:
+            path.addPath(path_of(item.contour))
+        return path
 
 
 class InkPainter:
@@ -58,8 +66,8 @@ class InkPainter:
             some = [[item] for item in inked if item.line == wide and ("" if item.contour.closed else item.colour) == colour]
             self._chunks += [_chunk(each, colour, wide) for each in _packed(some)]
 
-    def paint(self, painter: QPainter, to_view: Affine, clip: QRectF, colour: str) -> None:
-        """Paint what lies in `clip` (view); lines without a colour of their own in `colour`."""
+    def paint(self, painter: QPainter, to_view: Affine, clip: QRectF, colour: str) -> Iterator[None]:
+        """Paint, step by step, what lies in `clip` (view); lines without a colour of their own in `colour`."""
         if not self._chunks:
             return
         back = to_view.inverse()
@@ -77,6 +85,7 @@ class InkPainter:
                 painter.strokePath(chunk.path, QPen(wash, chunk.wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))
             else:
                 painter.fillPath(chunk.path, wash)  # every second of nested contours is a hole
+            yield
         painter.restore()
 
 
@@ -112,9 +121,6 @@ def _packed(families: Iterable[list[ContourItem]]) -> list[list[ContourItem]]:
 
 
 def _chunk(items: Sequence[ContourItem], colour: str, wide: float = 0.0) -> _Chunk:
-    path = QPainterPath()
-    for item in items:
-        path.addPath(path_of(item.contour))
     boxes = np.array([item.contour.box for item in items])
     (x0, y0), (x1, y1) = boxes[:, :2].min(axis=0) - wide / 2, boxes[:, 2:].max(axis=0) + wide / 2
-    return _Chunk(path, QRectF(float(x0), float(y0), float(x1 - x0), float(y1 - y0)), sum(len(item.contour.kinds) for item in items), colour, wide)
+    return _Chunk(tuple(items), QRectF(float(x0), float(y0), float(x1 - x0), float(y1 - y0)), sum(len(item.contour.kinds) for item in items), colour, wide)

@@ -122,8 +122,8 @@ class ProgramPainter:
     def __init__(self) -> None:
         self.paths = ProgramPaths()
 
-    def paint(self, painter: QPainter, to_view: Affine, clip: QRectF, t: Tokens) -> None:
-        """Paint what lies in `clip` (view), over the contours."""
+    def paint(self, painter: QPainter, to_view: Affine, clip: QRectF, t: Tokens) -> Iterator[None]:
+        """Paint, step by step, what lies in `clip` (view), over the contours."""
         if not (self.paths.work or self.paths.travel):
             return
         back = to_view.inverse()
@@ -144,6 +144,7 @@ class ProgramPainter:
             for bunch in bunches:
                 if bunch.box.intersects(seen):
                     painter.drawPath(bunch.path)
+                    yield
         painter.restore()
         painter.setPen(QPen(QColor(t.cut_tag), 1.2))
         painter.setBrush(QColor(t.field))

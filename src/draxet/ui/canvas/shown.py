@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Hashable
+import time
+from collections.abc import Hashable, Iterator
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRectF, Qt, QTimer
@@ -35,6 +36,8 @@ if TYPE_CHECKING:
 __all__ = ["ShownCanvas"]
 
 _FLASH_MS = 450
+_FRAME_S = 0.008
+"""So long what is at rest is painted on within a frame."""
 _CHOSEN_PEN = 2.4
 _HELPER_PEN = 1.3
 _HALO_FROM = 0.1
@@ -44,17 +47,21 @@ _HALO_FROM = 0.1
 class ShownCanvas(QWidget):
     """Shows a session's job through a camera; layers at rest are kept, and what is in hand is painted anew."""
 
+    frame_seconds = _FRAME_S
+    is_whole = False
+    """Whether the last frame showed all layers as they are to be."""
+
     def __init__(self, session: Session, tokens: Tokens, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._session, self._t = session, tokens
         self.camera = Camera()
-        self._rest, self._contours, self.cuts = RestLayer(), ContourPainter(), CutPainter()
+        self._rest, self._contours, self.cuts = RestLayer(tokens.bench), ContourPainter(), CutPainter()
         self._helpers = ContourPainter()
         self._inks = InkPainter()
         self.worked = WorkedPainter()
         self.programs = ProgramPainter()
         self._played: PlayedPainter | None = None
-        self._over, self._chosen, self._beyond = RestLayer(clear=True), ContourPainter(), ContourPainter()
+        self._over, self._chosen, self._beyond = RestLayer(), ContourPainter(), ContourPainter()
         self._before = ViewsBefore()
         self._pointer: tuple[float, float] | None = None
         self._steered = self._fitted = False
@@ -138,6 +145,7 @@ class ShownCanvas(QWidget):
     # --- painting
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        until = time.monotonic() + self.frame_seconds
         session = self._session
         tool = session.tool
         hidden = tool.hidden() if tool else frozenset()
@@ -151,37 +159,39 @@ class ShownCanvas(QWidget):
             tuple((p.id, p.to_job, p.visible, p.strength, p.square, p.steps, session.pictures.ready(p), session.pictures.decoded(p)) for p in session.job.pictures), session.job.sheets,
             session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, items, session.job.helpers, hidden, self.cuts.bands, self.worked.lines, self.programs.paths, bool(tool and tool.plays), self._only, session.shows_inks,
         )  # fmt: skip
-        image = self._rest.image(self.size(), self.devicePixelRatioF(), self.camera, state, self._paint_rest)
         painter = QPainter(self)
-        painter.drawImage(0, 0, image)
+        self.is_whole = self._rest.show(painter, self.size(), self.devicePixelRatioF(), self.camera, state, self._rest_steps, until)
         if show_contours:
-            self._paint_live(painter)
+            self._paint_live(painter, until)
         paint_scale_bar(painter, self.height(), self.camera, session.job.unit, self._t)
         if self._steered and self._pointer:
             paint_steered(painter, self._pointer, self._t)
         paint_rulers(painter, self.width(), self.height(), self.camera, session.job.sheet.origin_place, session.job.unit, self._pointer, self._t)
         painter.end()
+        if not self.is_whole:
+            self.update()  # the rest in the next frames
 
-    def _paint_rest(self, painter: QPainter, clip: QRectF) -> None:
-        session, t, to_view = self._session, self._t, self.camera.to_view()
-        painter.fillRect(clip, QColor(t.bench))
-        paint_sheets(painter, session.job, self.camera, clip, t)
-        self._paint_pictures(painter, self.camera, clip, self._strength())
+    def _rest_steps(self, painter: QPainter, clip: QRectF, camera: Camera) -> Iterator[None]:
+        session, t, to_view = self._session, self._t, camera.to_view()
+        job = session.job
+        paint_sheets(painter, job, camera, clip, t)
+        self._paint_pictures(painter, camera, clip, self._strength())
+        yield
         if session.ink_below is not None and session.picture is not None and self._only != "contours" and session.pictures.decoded(session.picture):
             picture = session.picture
             paint_picture(painter, picture, session.pictures.shown(picture)[0], to_view, clip, 1.0, session.ink_below)
         if self._only != "picture":
             worked = session.stage in (Stage.MAKE, Stage.PROVE) and not (session.tool and session.tool.plays)
             if worked:
-                self.cuts.paint(painter, to_view, clip, t)
-            self._inks.paint(painter, to_view, clip, t.marking_blue)
+                yield from self.cuts.paint(painter, to_view, clip, t)
+            yield from self._inks.paint(painter, to_view, clip, t.marking_blue)
             halo = t.halo if self._strength() > _HALO_FROM and any(p.visible for p in session.job.pictures) else ""
-            self._helpers.paint(painter, to_view, clip, t.quiet, _HELPER_PEN, halo=halo, dashed=True)
-            self._contours.paint(painter, to_view, clip, t.marking_blue, halo=halo)
+            yield from self._helpers.paint(painter, to_view, clip, t.quiet, _HELPER_PEN, halo=halo, dashed=True)
+            yield from self._contours.paint(painter, to_view, clip, t.marking_blue, halo=halo)
             if worked:
-                self.worked.paint(painter, to_view, clip)
-                self.programs.paint(painter, to_view, clip, t)
-        paint_limit(painter, session.job, self.camera, t)
+                yield from self.worked.paint(painter, to_view, clip)
+                yield from self.programs.paint(painter, to_view, clip, t)
+        paint_limit(painter, job, camera, t)
 
     def _strength(self) -> float:
         return {"picture": 1.0, "contours": 0.0}.get(self._only, self._session.strength)
@@ -202,7 +212,7 @@ class ShownCanvas(QWidget):
     def _paint_lens(self, painter: QPainter, camera: Camera, clip: QRectF) -> None:
         self._paint_pictures(painter, camera, clip, 1.0)
 
-    def _paint_live(self, painter: QPainter) -> None:
+    def _paint_live(self, painter: QPainter, until: float) -> None:
         session = self._session
         marks: list[Mark] = [SignMark(x, y, "open") for contour, x, y in session.job.open_ends if contour not in session.hidden]
         marks += [SignMark(point.x, point.y, "point") for point in session.job.points]
@@ -212,7 +222,7 @@ class ShownCanvas(QWidget):
         if self._pulled is not None:
             marks.append(_guide_line(*self._pulled, self.camera, self.width(), self.height()))
         self._paint_played(painter)
-        self._paint_over(painter)
+        self._paint_over(painter, until)
         if self._flash:
             marks.append(ContourMark(self._flash, "fault"))
         if session.shows_falls and not (session.tool and session.tool.shows_falls):
@@ -236,9 +246,9 @@ class ShownCanvas(QWidget):
 
             self._played = PlayedPainter()
         if not self._played.paint(painter, played.paths, played.until, played.parts, played.there.then(self.camera.to_view()), self.size(), self.devicePixelRatioF(), self._t):
-            self.update()  # the rest in the next frames
+            self.is_whole = False
 
-    def _paint_over(self, painter: QPainter) -> None:
+    def _paint_over(self, painter: QPainter, until: float) -> None:
         """What is chosen and what lies beyond the limit, from a layer that is painted anew only where that changes."""
         session, by_id = self._session, self._session.job.contour_by_id
         hidden = session.tool.hidden() if session.tool else frozenset()
@@ -247,12 +257,14 @@ class ShownCanvas(QWidget):
         self._beyond.show(tuple(by_id[contour] for contour in beyond if contour in by_id and contour not in hidden))
         if self._chosen.shown or self._beyond.shown:
             state = (id(self._chosen.shown), id(self._beyond.shown))
-            painter.drawImage(0, 0, self._over.image(self.size(), self.devicePixelRatioF(), self.camera, state, self._paint_over_part))
+            self.is_whole &= self._over.show(painter, self.size(), self.devicePixelRatioF(), self.camera, state, self._over_steps, until)
+        else:
+            self._over.forget()
 
-    def _paint_over_part(self, painter: QPainter, clip: QRectF) -> None:
-        to_view = self.camera.to_view()
-        self._chosen.paint(painter, to_view, clip, self._t.brass, _CHOSEN_PEN)
-        self._beyond.paint(painter, to_view, clip, self._t.coral, _CHOSEN_PEN)
+    def _over_steps(self, painter: QPainter, clip: QRectF, camera: Camera) -> Iterator[None]:
+        to_view = camera.to_view()
+        yield from self._chosen.paint(painter, to_view, clip, self._t.brass, _CHOSEN_PEN)
+        yield from self._beyond.paint(painter, to_view, clip, self._t.coral, _CHOSEN_PEN)
 
     def _start_flash(self, contours: tuple[Contour, ...]) -> None:
         self._flash = contours

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
@@ -74,8 +74,8 @@ class WorkedPainter:
     def __init__(self) -> None:
         self.lines = WorkedLines()
 
-    def paint(self, painter: QPainter, to_view: Affine, clip: QRectF) -> None:
-        """Paint what lies in `clip` (view)."""
+    def paint(self, painter: QPainter, to_view: Affine, clip: QRectF) -> Iterator[None]:
+        """Paint, step by step, what lies in `clip` (view)."""
         if not self.lines.runs:
             return
         back = to_view.inverse()
@@ -97,4 +97,5 @@ class WorkedPainter:
             if run.look.dashes:
                 line.setDashPattern(list(run.look.dashes))
             painter.strokePath(run.path, line)
+            yield
         painter.restore()

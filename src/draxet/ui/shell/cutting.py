@@ -20,6 +20,7 @@ __all__ = ["Cutting"]
 _LANE = "bands"
 _LINE_LANE = "worked lines"
 _PROGRAM_LANE = "program paths"
+_WAIT_MS = 100
 
 
 class Cutting(QObject):
@@ -64,7 +65,7 @@ class Cutting(QObject):
         self._run(_LINE_LANE, lambda report: worked_lines(job, report), self._show_lines, "The operations")
 
     def _run(self, lane: str, work: Callable[..., Any], done: Callable[[Any], None], what: str) -> None:
-        self._workers.run(lane, work, done, lambda error: self._session.refused.emit(f"{what} could not be worked out: {error}"))
+        self._workers.run(lane, work, done, lambda error: self._session.refused.emit(f"{what} could not be worked out: {error}"), wait_ms=_WAIT_MS)
 
     def _show_bands(self, bands: Bands) -> None:
         self._canvas.cuts.bands = bands

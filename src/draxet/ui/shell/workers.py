@@ -15,7 +15,7 @@ from functools import cached_property
 from itertools import count
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from draxet.progress import Cancelled, Progress
 from draxet.record import record
@@ -67,17 +67,25 @@ class Workers(QObject):
         stepped: Callable[[float, str], None] | None = None,
         *,
         of_job: bool = True,
+        wait_ms: int = 0,
     ) -> None:
         """Run `work` in `lane`; afterwards call `done` with its answer or `failed` with its error.
 
         Parameters
         ----------
-        of_job : whether it belongs to the open job and is given up with it.
+        of_job : whether it belongs to the open job and is given up with it. wait_ms : so long it waits, so that what answers a key is not held up by it.
         """
         self.cancel(lane)
         number = next(self._numbers)
         self._newest[lane] = self._tasks[number] = _Task(lane, work, done, failed, stepped, of_job)
-        self._pool.submit(self._perform, number)
+        if wait_ms:
+            QTimer.singleShot(wait_ms, lambda: self._submit(number))
+        else:
+            self._submit(number)
+
+    def _submit(self, number: int) -> None:
+        if number in self._tasks:  # not closed meanwhile
+            self._pool.submit(self._perform, number)
 
     def cancel(self, lane: str) -> None:
         """Tell the lane's work to stop; neither of its calls will come."""

@@ -1,0 +1,35 @@
+"""What the stages need is loaded while nobody waits for it, so that the first key into a stage is answered as soon as the later ones."""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+import time
+
+from PyQt6.QtCore import QTimer
+
+from draxet.progress import Progress
+from draxet.ui import stages
+from draxet.ui.shell.workers import Workers
+
+__all__ = ["load_ahead"]
+
+_LANE = "ahead"
+_AFTER_MS = 1500
+_REST_S = 0.005
+"""Between two modules, for the window's thread."""
+
+
+def load_ahead(workers: Workers) -> None:
+    """Have all tools and slips loaded by a worker, some time after the window stands."""
+    after = QTimer(workers)
+    after.setSingleShot(True)
+    after.timeout.connect(lambda: workers.run(_LANE, _load, lambda done: None, lambda error: None, of_job=False))
+    after.start(_AFTER_MS)
+
+
+def _load(report: Progress) -> None:
+    for module in pkgutil.walk_packages(stages.__path__, f"{stages.__name__}."):
+        report(0.0, module.name)
+        importlib.import_module(module.name)
+        time.sleep(_REST_S)
