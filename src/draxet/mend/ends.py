@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 import numpy as np
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import joined, opened_at, piece
-from draxet.job.edits import add_contours, change_contours, remove_contours
+from draxet.job.edits import change_contours, remove_contours
 from draxet.job.grouping import make_own
+from draxet.job.parts import put_parts
 from draxet.job.records import Job
 
-__all__ = ["closed_up", "joined_ends", "parted", "put_parts"]
+__all__ = ["closed_up", "joined_ends", "parted"]
 
 _SAME = 1e-6
 """mm: ends so near lie on each other."""
@@ -29,18 +29,6 @@ def parted(job: Job, contour_id: str, positions: Sequence[float]) -> tuple[Job, 
         bounds = [0.0, *(p for p in places if 0 < p < len(contour.kinds)), float(len(contour.kinds))]
         parts = [piece(contour, a, b) for a, b in zip(bounds[:-1], bounds[1:], strict=True)]
     return put_parts(job, contour_id, [part for part in parts if part is not None])
-
-
-def put_parts(job: Job, contour_id: str, parts: Sequence[Contour]) -> tuple[Job, set[str]]:
-    """A contour's parts in its place, and their ids; it is gone where there are none."""
-    if not parts:
-        return remove_contours(job, [contour_id]), set()
-    item = job.contour_by_id[contour_id]
-    job = change_contours(make_own(job, [contour_id]), {contour_id: parts[0]})
-    before = len(job.contours)
-    job = add_contours(job, list(parts[1:]), item.picture, [item.colour] * (len(parts) - 1), [item.traced] * (len(parts) - 1), [item.layer] * (len(parts) - 1))
-    new = {other.id for other in job.contours[before:]}
-    return replace(job, contours=tuple(replace(i, group=item.group, by_hand=True, line=item.line) if i.id in new else i for i in job.contours)), {contour_id, *new}
 
 
 def closed_up(contour: Contour) -> Contour:

@@ -12,8 +12,9 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import place_at, position_near, strung
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.job.edits import remove_bridges, remove_contours
+from draxet.job.parts import put_parts
 from draxet.job.records import Job
-from draxet.mend.ends import closed_up, put_parts
+from draxet.mend.ends import closed_up
 from draxet.mend.trim import piece_between, trimmed
 from draxet.record import record
 

@@ -24,6 +24,7 @@ from draxet.job.recipe import Recipe, best_first
 from draxet.job.records import ContourItem, Job
 from draxet.job.remember import Remembered
 from draxet.job.work import cut_work, vanishing_cuts
+from draxet.prove.crossed import Crossed
 
 __all__ = ["LONG_LOOKS", "LOOKS", "Look", "Watch", "beyond_limit", "findings_of", "gravest_first"]
 
@@ -291,9 +292,10 @@ def _unreached(job: Job) -> list[Finding]:
     return found
 
 
-LOOKS: tuple[tuple[Look, tuple[str, ...]], ...] = (
+LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = (
     (_unsized, ("pictures", "contours")),
     (_open, ("contours", "operations")),
+    (Crossed, ("contours", "operations")),
     (_without_operation, ("contours", "operations")),
     (_outside, ("contours", "sheets", "operations")),
     (_near_rim, ("contours", "sheets", "smallest_feature")),
@@ -306,13 +308,13 @@ LOOKS: tuple[tuple[Look, tuple[str, ...]], ...] = (
     (_cut_and_filled, ("contours", "operations")),
     (_idle_bridges, ("contours", "operations", "bridges")),
 )
-"""Each look, and the fields of the job that it depends on."""
+"""Each look, and the fields of the job that it depends on; of a class each watch makes one of its own, which remembers."""
 
 LONG_LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = (
     (_WhatHolds, ("contours", "operations", "bridges", "fits", "drop_outs", "smallest_feature")),
     (_unreached, ("contours", "operations")),
 )
-"""Likewise those that may take long even in a small job; of a class each watch makes one of its own, which remembers."""
+"""Likewise those that may take long even in a small job."""
 
 
 class Watch:

@@ -8,10 +8,10 @@ from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.edits import remove_contours
 from draxet.job.findings import count_words
+from draxet.job.parts import put_parts
 from draxet.job.ranges import OneOf, Within
 from draxet.job.records import Job
 from draxet.mend.clean import Cleaning, cleaned, flaws_of
-from draxet.mend.ends import put_parts
 from draxet.mend.flaws import WORDS, Flaw, without_conflicts
 from draxet.mend.gaps import MANNERS
 from draxet.progress import Progress

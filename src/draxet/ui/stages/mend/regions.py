@@ -10,8 +10,8 @@ from draxet.geometry.arrangement import Arrangement, arrangement_of
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours, remove_contours
 from draxet.job.findings import count_words
+from draxet.job.parts import put_parts
 from draxet.job.records import Job
-from draxet.mend.ends import put_parts
 from draxet.mend.holes import hole_turned
 from draxet.mend.leaks import Leak, leak_at
 from draxet.trace.inside import colour_inside

@@ -1,0 +1,79 @@
+"""Closed contours that cross themselves: on one side of a crossing what is inside is outside, so a cut beside the line would part the wrong thing."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from functools import partial
+
+import numpy as np
+import shapely
+
+from draxet.geometry.arrangement import Arrangement, arrangement_of
+from draxet.geometry.contour import Contour
+from draxet.geometry.crossings import self_crossings
+from draxet.geometry.nesting import polygons_of
+from draxet.job.findings import Finding, Gravity, count_words
+from draxet.job.operations import CutThrough, Side
+from draxet.job.parts import put_parts
+from draxet.job.records import Job
+
+__all__ = ["Crossed"]
+
+_FINE = 0.01
+_THIN = 0.01
+"""mm: a loop that is narrower in the mean is none."""
+_MOST_PLACES = 200
+
+_Places = tuple[tuple[float, float], ...]
+
+
+class Crossed:
+    """Finds them; what was looked at once is not looked at again."""
+
+    def __init__(self) -> None:
+        self._known: dict[Contour, _Places] = {}
+
+    def __call__(self, job: Job) -> list[Finding]:
+        closed = [item for item in job.contours if item.contour.closed]
+        self._learn(item.contour for item in closed)
+        found = [item for item in closed if self._known[item.contour]]
+        if not found:
+            return []
+        ids, one = tuple(item.id for item in found), len(found) == 1
+        places = tuple(place for item in found for place in self._known[item.contour])[:_MOST_PLACES]
+        worked = {name for operation in job.operations if operation.wants == "closed" or (isinstance(operation, CutThrough) and operation.side is not Side.ON) for name in operation.contours}
+        words = f"{count_words(len(found), 'contour')} {'crosses itself' if one else 'cross themselves'}: what is inside is not sure{', and the cut would be wrong' if worked & set(ids) else ''}"
+        gravity = Gravity.STOPS if worked & set(ids) else Gravity.WARNS
+        return [Finding("crossed", words, gravity, "mend", ids, places, partial(_apart, ids=ids), "Part it where it crosses" if one else "Part them where they cross")]
+
+    def _learn(self, contours: Iterable[Contour]) -> None:
+        """What is known of these contours, and no longer of others."""
+        some = list(dict.fromkeys(contours))
+        new = [contour for contour in some if contour not in self._known]
+        fresh = dict.fromkeys(new, _Places())
+        for k in np.flatnonzero(~shapely.is_valid(polygons_of(new, _FINE))).tolist() if new else ():
+            fresh[new[k]] = _crossing_places(new[k])
+        self._known = {contour: fresh[contour] if contour in fresh else self._known[contour] for contour in some}
+
+
+def _crossing_places(contour: Contour) -> _Places:
+    """Where a closed contour crosses itself; none where it only touches itself, or runs there and back."""
+    found = arrangement_of([contour])
+    turns = {region.winding for region in found.regions if region.thin > _THIN}
+    if turns <= {0, 1} or turns <= {0, -1}:
+        return ()
+    places = [(float(x), float(y)) for x, y in self_crossings(contour.spans).points]
+    x, y = contour.nodes[0].tolist()
+    return tuple(places) or ((x, y),)
+
+
+def _apart(job: Job, ids: Iterable[str]) -> Job:
+    """Each of some contours in the place of which what it goes round stands, without crossings."""
+    for name in ids:
+        job, _ = put_parts(job, name, _loops(arrangement_of([job.contour_by_id[name].contour])))
+    return job
+
+
+def _loops(found: Arrangement) -> list[Contour]:
+    """The outlines and openings of what a contour goes round, whichever way."""
+    return found.outline_of(k for k, region in enumerate(found.regions) if region.winding and region.thin > _THIN)

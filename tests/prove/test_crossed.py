@@ -1,0 +1,50 @@
+"""Contours that cross themselves are found, and parted where they do."""
+
+import unittest
+
+import numpy as np
+
+from draxet.geometry.contour import Contour
+from draxet.job.edits import add_contours
+from draxet.job.findings import Gravity
+from draxet.job.operating import add_operation
+from draxet.job.operations import CutThrough, Engrave, Side
+from draxet.job.records import Job
+from draxet.make.cut import give_cut
+from draxet.make.program import program_of
+from draxet.prove.crossed import Crossed
+
+BOW = Contour.make([(30, 0), (70, 40), (70, 0), (30, 40)])
+CURL = Contour.make([(0, 0), (60, 0), (60, 40), (20, 40), (20, -20), (40, -20), (40, 60), (0, 60)])
+LOOP = Contour.make([(0, 0), (40, 0)], [2, 0], None, np.array([[(80, 60), (-40, 60)], [(0, 0), (0, 0)]]))
+SQUARE = Contour.make([(0, 0), (10, 0), (10, 10), (0, 10)])
+TOUCHING = Contour.make([(0, 0), (10, 0), (10, 10), (20, 10), (20, 20), (10, 20), (10, 10), (0, 10)])
+SPIKED = Contour.make([(0, 0), (10, 0), (10, 10), (15, 15), (10, 10), (0, 10)])
+
+
+class Crossing(unittest.TestCase):
+    def test_only_what_crosses_is_found_and_it_stops_what_is_cut_beside_the_line(self) -> None:
+        job = add_contours(Job(), [SQUARE, BOW, TOUCHING, CURL, SPIKED, LOOP, LOOP.reversed()])
+        (finding,) = Crossed()(job)
+        self.assertEqual((set(finding.ids), finding.gravity), ({"contour-2", "contour-4", "contour-6", "contour-7"}, Gravity.WARNS))
+        self.assertIn((50.0, 20.0), [(round(x, 6), round(y, 6)) for x, y in finding.places])
+        on = add_operation(job, CutThrough(contours=("contour-2",), side=Side.ON))
+        self.assertEqual(Crossed()(on)[0].gravity, Gravity.WARNS)
+        for operation in (CutThrough(contours=("contour-2",), side=Side.OUTSIDE), Engrave(contours=("contour-2",))):
+            self.assertEqual(Crossed()(add_operation(job, operation))[0].gravity, Gravity.STOPS)
+
+    def test_parted_its_loops_are_worked_as_it_was_and_none_is_lost(self) -> None:
+        for contour, areas in ((BOW, [400, 400]), (CURL, [3600]), (BOW.reversed(), [400, 400])):
+            job = add_contours(Job(), [contour])
+            job = give_cut(job, ["contour-1"], 1.0, 1000)
+            look = Crossed()
+            (finding,) = look(job)
+            assert finding.mend is not None
+            mended = finding.mend(job)
+            self.assertEqual(look(mended), [])
+            self.assertEqual([round(abs(item.contour.area)) for item in mended.contours], areas)
+            (operation,) = mended.operations
+            self.assertEqual(set(operation.contours), {item.id for item in mended.contours})
+            program = program_of(mended, mended.sheet, mended.machine_of(mended.sheet))
+            around = sum(item.contour.length for item in mended.contours)
+            self.assertAlmostEqual(program.cut_mm, around, delta=5 * len(areas) + 5)
