@@ -39,7 +39,7 @@ def across(island: str, x: float, y: float, angle: float, width: float = 3.0) ->
 
 def taken(cuts: Held) -> shapely.Geometry:
     """What all cuts take away."""
-    ways = [(way, closed, cut.width) for cut in cuts.cuts for way, closed in cut_centre_lines(cut.contour, cut.side, cut.width)]
+    ways = [(way, closed, cut.width) for cut in cuts.cuts for way, closed in cut_centre_lines([cut.contour], [cut.side], [cut.width])[0]]
     return shapely.union_all([shapely.LineString(np.vstack([way, way[:1]]) if closed else way).buffer(wide / 2, quad_segs=32) for way, closed, wide in ways])
 
 

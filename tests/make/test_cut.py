@@ -40,13 +40,13 @@ class TheCutAtRealWidth(unittest.TestCase):
     def test_its_middle_runs_half_the_width_off_on_its_side(self) -> None:
         hole = Contour.circle(0, 0, 10)
         for side, radius in ((Side.INSIDE, 9.0), (Side.ON, 10.0), (Side.OUTSIDE, 11.0)):
-            ((points, closed),) = cut_centre_lines(hole, side, 2.0)
+            (((points, closed),),) = cut_centre_lines([hole], [side], [2.0])
             with self.subTest(side):
                 self.assertTrue(closed)
                 self.assertAlmostEqual(shapely.Polygon(points).area, math.pi * radius**2, delta=0.02 * math.pi * radius**2)
 
     def test_nothing_is_left_where_an_opening_is_narrower_than_the_cut(self) -> None:
-        self.assertEqual(cut_centre_lines(Contour.circle(0, 0, 0.5), Side.INSIDE, 2.0), [])
+        self.assertEqual(cut_centre_lines([Contour.circle(0, 0, 0.5)], [Side.INSIDE], [2.0]), [[]])
 
     def test_time_is_length_over_feed(self) -> None:
         job = give_cut(plate(), ["contour-2"], 1, 100)

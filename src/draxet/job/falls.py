@@ -155,7 +155,7 @@ class Falls:
             self._thread, self._known, self._threads, self._edges, self._walls = thread, {}, {}, {}, {}
         old, cuts = self._known, dict.fromkeys((*whole, *held))
         new = [cut for cut in cuts if cut not in old]
-        fresh = dict(zip(new, (_learned(cut, line, thread) for cut, line in zip(new, _lines([cut[0] for cut in new]), strict=True)), strict=True))
+        fresh = dict(zip(new, _learned(new, thread) if new else (), strict=True))
         self._known = {cut: old.get(cut) or fresh[cut] for cut in cuts}
         return [self._known[cut] for cut in whole], [self._known[cut] for cut in held]
 
@@ -230,13 +230,36 @@ def _lines(contours: Sequence[Contour]) -> list[Points]:
     return [run if contour.closed else np.vstack([run, contour.nodes[-1:]]) for contour, run in zip(contours, runs, strict=True)]
 
 
-def _learned(cut: _Cut, line: Points, thread: float) -> _Known:
-    contour, side, wide = cut
-    ways = [(line, contour.closed)] if side is Side.ON or not contour.closed else cut_centre_lines(contour, side, wide)
-    middles = _array(shapely.LineString(np.vstack([way, way[:1]]) if is_closed else way) for way, is_closed in ways if len(way) > 1)
-    bands, wider = (shapely.buffer(middles, wide / 2 + more, quad_segs=8) for more in (0.0, thread / 2))
-    ground = shapely.Polygon(line) if contour.closed and len(line) > 2 else None
-    return _Known(ground if ground is None or ground.is_valid else ground.buffer(0), tuple(bands), tuple(wider))
+def _learned(cuts: Sequence[_Cut], thread: float) -> list[_Known]:
+    contours, sides, widths = [cut[0] for cut in cuts], [cut[1] for cut in cuts], [cut[2] for cut in cuts]
+    lines = _lines(contours)
+    beside = [k for k, contour in enumerate(contours) if contour.closed and sides[k] is not Side.ON]
+    ways = [[(line, contour.closed)] for contour, line in zip(contours, lines, strict=True)]
+    for k, some in zip(beside, cut_centre_lines([contours[k] for k in beside], [sides[k] for k in beside], [widths[k] for k in beside]), strict=True):
+        ways[k] = some
+    runs = [(k, np.vstack([way, way[:1]]) if is_closed else way) for k, some in enumerate(ways) for way, is_closed in some if len(way) > 1]
+    of = np.array([k for k, _ in runs], dtype=np.int64)
+    middles = shapely.linestrings(np.vstack([run for _, run in runs]), indices=np.repeat(np.arange(len(runs)), [len(run) for _, run in runs])) if runs else _array(())
+    half = np.array(widths)[of] / 2
+    bands, wider = (_by_owner(shapely.buffer(middles, half + more, quad_segs=8), of, len(cuts)) for more in (0.0, thread / 2))
+    return [_Known(*known) for known in zip(_grounds(contours, lines), bands, wider, strict=True)]
+
+
+def _by_owner(shapes: Any, of: Ints, count: int) -> list[tuple[Any, ...]]:
+    return [tuple(some) for some in _parted(shapes, np.searchsorted(of, np.arange(1, count)))]
+
+
+def _grounds(contours: Sequence[Contour], lines: Sequence[Points]) -> Any:
+    """The area inside each contour, None of open ones."""
+    found = np.full(len(contours), None, dtype=object)
+    closed = [k for k, contour in enumerate(contours) if contour.closed and len(lines[k]) > 2]
+    if closed:
+        rings = shapely.linearrings(np.vstack([lines[k] for k in closed]), indices=np.repeat(np.arange(len(closed)), [len(lines[k]) for k in closed]))
+        shapes = np.atleast_1d(np.asarray(shapely.polygons(rings)))
+        wrong = ~shapely.is_valid(shapes)
+        shapes[wrong] = shapely.buffer(shapes[wrong], 0)
+        found[closed] = shapes
+    return found
 
 
 def _pairs(shapes: Any, points: Any) -> tuple[Ints, Ints]:

@@ -10,10 +10,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+import shapely
 
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
-from draxet.geometry.nesting import as_polygon, nesting_depths
+from draxet.geometry.nesting import nesting_depths, polygons_of
 from draxet.geometry.shared_edges import Run, shared_edges
 from draxet.job.bridges import Cut, cuts_held
 from draxet.job.records import CutThrough, Job, Side
@@ -68,27 +69,35 @@ def _one(run: Run, lines: Sequence[CutWork], side: Side, *, shared: bool = False
     return CutWork(operation, side, run.contour, tuple(dict.fromkeys(name for k in run.of for name in lines[k].ids)), shared)
 
 
-def cut_centre_lines(contour: Contour, side: Side, width: float) -> list[tuple[Points, bool]]:
-    """Where the middle of a cut `width` mm wide runs on a side of a contour, within 0.01 mm: points (n, 2) of each line and
+def cut_centre_lines(contours: Sequence[Contour], sides: Sequence[Side], widths: Sequence[float]) -> list[list[tuple[Points, bool]]]:
+    """Where the middle of a cut so many mm wide runs on a side of each of many contours, within 0.01 mm: points (n, 2) of each line and
     whether it is closed.
 
     Nothing is left where an opening is narrower than the cut; ``vanishing_cuts`` finds those.
     """
-    if side is Side.ON or not contour.closed:
-        return [(contour.flattened(_FINE), contour.closed)]
-    away = width / 2 if side is Side.OUTSIDE else -width / 2
-    shape = as_polygon(contour, _FINE)
-    if not shape.is_valid:
-        shape = shape.buffer(0)
-    moved = shape.buffer(away, quad_segs=24)
-    parts = getattr(moved, "geoms", [moved])
-    return [(np.asarray(part.exterior.coords)[:-1], True) for part in parts if not part.is_empty]
+    found = list[list[tuple[Points, bool]]]()
+    beside = [k for k, (contour, side) in enumerate(zip(contours, sides, strict=True)) if contour.closed and side is not Side.ON]
+    some = set(beside)
+    for k, contour in enumerate(contours):
+        found.append([] if k in some else [(contour.flattened(_FINE), contour.closed)])
+    shapes = polygons_of([contours[k] for k in beside], _FINE)
+    wrong = ~shapely.is_valid(shapes)
+    shapes[wrong] = shapely.buffer(shapes[wrong], 0)
+    away = np.array([widths[k] / 2 if sides[k] is Side.OUTSIDE else -widths[k] / 2 for k in beside])
+    parts, owner = shapely.get_parts(shapely.buffer(shapes, away, quad_segs=24), return_index=True)
+    points, of = shapely.get_coordinates(shapely.get_exterior_ring(parts), return_index=True)
+    bounds = np.searchsorted(of, np.arange(len(parts) + 1)).tolist()
+    for k, first, last in zip(owner.tolist(), bounds[:-1], bounds[1:], strict=True):
+        if last > first:
+            found[beside[k]].append((points[first : last - 1], True))
+    return found
 
 
 def vanishing_cuts(work: Sequence[CutWork]) -> tuple[CutWork, ...]:
     """Openings that are narrower than their cut: nothing would be cut."""
     inside = [each for each in work if each.side is Side.INSIDE and each.contour.closed and _may_vanish(each)]
-    return tuple(each for each in inside if not cut_centre_lines(each.contour, each.side, each.operation.width))
+    left = cut_centre_lines([each.contour for each in inside], [each.side for each in inside], [each.operation.width for each in inside])
+    return tuple(each for each, lines in zip(inside, left, strict=True) if not lines)
 
 
 def _may_vanish(work: CutWork) -> bool:

@@ -7,7 +7,6 @@ those that are seen. From so far off that a band would be hardly wider than a li
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import Any
 
 import numpy as np
 import shapely
@@ -77,9 +76,7 @@ def bands_of(work: tuple[CutWork, ...], report: Progress) -> Bands:
     paths = list[tuple[QPainterPath, QPainterPath]]()
     for first in range(0, len(work), _EVERY):
         report(first / len(work), "working out the cuts")
-        some = work[first : first + _EVERY]
-        shapes = polygons_of([each.contour for each in some], _FINE)
-        paths += [_band(each, shape if shape.is_valid else shape.buffer(0)) for each, shape in zip(some, shapes.tolist(), strict=True)]
+        paths += _bands(work[first : first + _EVERY])
     bands = tuple(Bunch(band, _rect(box), width) for (band, _), box, width in zip(paths, boxes, widths.tolist(), strict=True))
     order = neighbours_together(boxes).tolist()
     order.sort(key=widths.__getitem__)  # stable: neighbours stay together
@@ -111,8 +108,29 @@ def _rect(box: Floats) -> QRectF:
     return QRectF(x0, y0, x1 - x0, y1 - y0)
 
 
-def _band(work: CutWork, shape: Any) -> tuple[QPainterPath, QPainterPath]:
-    """What one cut takes away, and the line along its middle; `shape` is what its contour bounds where it is closed."""
+def _bands(work: Sequence[CutWork]) -> list[tuple[QPainterPath, QPainterPath]]:
+    """What each cut takes away, and the line along its middle."""
+    found = [_line_band(each) for each in work]
+    beside = [k for k, each in enumerate(found) if each is None]
+    shapes = polygons_of([work[k].contour for k in beside], _FINE)
+    wrong = ~shapely.is_valid(shapes)
+    shapes[wrong] = shapely.buffer(shapes[wrong], 0)
+    widths = np.array([work[k].operation.width for k in beside])
+    away = np.array([1.0 if work[k].side is Side.OUTSIDE else -1.0 for k in beside]) * widths
+    centres, far = shapely.buffer(shapes, away / 2, quad_segs=8), shapely.buffer(shapes, away, quad_segs=8)
+    plain = shapely.simplify(centres, _PLAIN * widths, preserve_topology=False)
+    for k, shape, centre, middle, other in zip(beside, shapes.tolist(), centres.tolist(), plain.tolist(), far.tolist(), strict=True):
+        band, along = QPainterPath(), QPainterPath()
+        if not centre.is_empty:
+            _add_shape(along, middle)
+            _add_shape(band, shape)
+            _add_shape(band, other)  # even-odd: what lies between the two
+        found[k] = band, along
+    return [each for each in found if each is not None]
+
+
+def _line_band(work: CutWork) -> tuple[QPainterPath, QPainterPath] | None:
+    """The same of a cut along lines: on its contour, or with tabs; None where it runs beside all of it."""
     band, middle, width = QPainterPath(), QPainterPath(), work.operation.width
     if (work.operation.tabs or work.operation.spots) and work.contour.closed:
         lines = work.operation.along(work.contour, work.side, work.ids, 1e6)
@@ -129,14 +147,7 @@ def _band(work: CutWork, shape: Any) -> tuple[QPainterPath, QPainterPath]:
         _add_middle(middle, line, width)
         _add_shape(band, shapely.LineString(line).buffer(width / 2, cap_style="flat", join_style="round", quad_segs=8))
         return band, middle
-    sign = 1 if work.side is Side.OUTSIDE else -1
-    centre = shape.buffer(sign * width / 2, quad_segs=8)
-    if centre.is_empty:
-        return band, middle
-    _add_shape(middle, centre.simplify(_PLAIN * width, preserve_topology=False))
-    _add_shape(band, shape)
-    _add_shape(band, shape.buffer(sign * width, quad_segs=8))  # even-odd: what lies between the two
-    return band, middle
+    return None
 
 
 def _add_shape(path: QPainterPath, shape: shapely.Geometry) -> None:
