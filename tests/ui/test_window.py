@@ -12,7 +12,7 @@ import numpy as np
 from PyQt6.QtCore import QEvent, QPoint, Qt
 from PyQt6.QtGui import QImage, QKeyEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 
 from bench.photos import Photo
 from draxet.geometry.contour import Contour
@@ -20,11 +20,13 @@ from draxet.geometry.homography import apply_homography
 from draxet.gather.load import read_picture
 from draxet.job.edits import add_contours, set_steps
 from draxet.job.file import read_job
+from draxet.job.findings import Finding, Gravity
 from draxet.job.steps import Crop, PrepareStep
 from draxet.progress import Progress
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.finder import Finder
 from draxet.ui.shell.session import Stage
+from draxet.ui.stages.findings import FindingRows
 from draxet.ui.stages.true_up.lengths import KnownLengthTool
 from draxet.ui.stages.true_up.square import SquareTool
 from tests.ui.driver import WindowTest
@@ -499,3 +501,21 @@ class EnterAndFocus(WindowTest):
         self.press(self.slip.exact.button("cut"))  # type: ignore[attr-defined]
         self.window.commands["unit-mm"].run()
         self.assertEqual(self.session.history.undo_words, "")
+
+    def test_of_many_findings_the_gravest_are_listed_and_the_others_when_asked_for(self) -> None:
+        rows = FindingRows(self.session, "")
+        self.addCleanup(rows.deleteLater)
+        for stops, others, listed in ((0, 4, 4), (1, 6, 3), (5, 2, 5), (5, 1, 6)):
+            findings = [Finding(f"kind-{k}", f"this is wrong {k}", Gravity.STOPS if k < stops else Gravity.WARNS, "mend", places=((0.0, 0.0),)) for k in range(stops + others)]
+            rows.show_findings(findings)
+            self.settle(5)
+            self.assertEqual(self.listed(rows), (listed, [] if listed == len(findings) else [f"List {len(findings) - listed} more"]))
+            for words, count in (("List fewer", len(findings)), (f"List {len(findings) - listed} more", listed)) if listed < len(findings) else ():
+                self.press(next(each for each in rows.findChildren(QPushButton) if each.text().startswith("List") and not each.isHidden()))
+                self.assertEqual(self.listed(rows), (count, [words]))
+
+    def listed(self, rows: QWidget) -> tuple[int, list[str]]:
+        """How many findings are listed, and the words of the button beneath."""
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        words = [each.text() for each in rows.findChildren(QPushButton)]
+        return words.count("Show"), [each for each in words if each != "Show"]

@@ -25,7 +25,7 @@ from draxet.ui.look.tokens import Tokens
 
 __all__ = ["ProgramPainter", "ProgramPaths", "program_paths"]
 
-_MOST_MOVES = 60_000
+_MOST_MOVES = 2_000_000
 """A longer program is not drawn move by move."""
 _MOST_BEGINNINGS = 400
 _BUNCH = 300

@@ -22,8 +22,12 @@ _LOOKS = {
 }
 
 
+_FEW = 3
+"""So many are listed at first, and all that stop the sign-off."""
+
+
 class FindingRows(QWidget):
-    """A row for each finding; where there is none, a sentence."""
+    """A row for each finding; where there is none, a sentence. Of many the gravest are listed, and the others once they are asked for."""
 
     def __init__(self, session: Session, none: str) -> None:
         super().__init__()
@@ -33,17 +37,30 @@ class FindingRows(QWidget):
         self._rows.setSpacing(8)
         self.shown: tuple[Finding, ...] | None = None
         self._next: dict[str, int] = {}
+        self._all = False
 
     def show_findings(self, findings: Sequence[Finding]) -> None:
         """Show these, made anew only where they are other ones."""
         if tuple(findings) == self.shown:
             return
         self.shown = tuple(findings)
+        self._list()
+
+    def _list(self) -> None:
+        findings = self.shown or ()
         emptied(self._rows)
-        for finding in findings:
+        few = max(_FEW, sum(finding.gravity is Gravity.STOPS for finding in findings))
+        few = len(findings) if self._all or len(findings) == few + 1 else few
+        for finding in findings[:few]:
             self._rows.addWidget(self._row(finding))
+        if len(findings) > _FEW + 1 and (self._all or len(findings) > few):
+            self._rows.addWidget(button("List fewer" if self._all else f"List {len(findings) - few} more", "plain", self._turn))
         if not findings and self._none:
             self._rows.addWidget(label(self._none, "sound", wrap=True))
+
+    def _turn(self) -> None:
+        self._all = not self._all
+        self._list()
 
     def _row(self, finding: Finding) -> QWidget:
         sign, colour, part, word = _LOOKS[finding.gravity]
