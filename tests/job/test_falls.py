@@ -39,6 +39,11 @@ class WhatFalls(unittest.TestCase):
             self.assertAlmostEqual(area, math.pi * radius**2, delta=1.5)
         self.assertEqual(sum(not piece.falls for piece in found.pieces), 1)
 
+    def test_a_ring_stays_though_more_falls_out_of_it(self) -> None:
+        pieces = of(PLATE, rounded_polygon([(3, 3, 5), (97, 3, 5), (97, 57, 5), (3, 57, 5)]), thread=3.0).pieces
+        self.assertEqual([(piece.depth, piece.falls) for piece in pieces], [(2, True), (1, False)])
+        self.assertTrue(pieces[1].walls)  # 2 mm are left between the two cuts
+
     def test_an_open_slit_drops_only_what_it_cuts_off(self) -> None:
         self.assertEqual(self.falling(of(PLATE, line((20, 0), (20, 40)))), [])
         cut_off = self.falling(of(PLATE, line((20, -1), (20, 61))))

@@ -116,7 +116,7 @@ class Falls:
         Parameters
         ----------
         items : the contours that are cut; those that are only worked otherwise part nothing. width : of a cut that no operation says, in mm. thread : what is narrower hangs by a thread, at most 20 mm. kept :
-        places of what stays in the hand; without any the largest piece in each outermost contour.
+        places of what stays in the hand; without any the largest piece in each outermost contour that is in no opening of it.
         """
         with self._one_at_a_time:
             return self._of(job, items, width, min(thread, _WIDEST), kept)
@@ -137,10 +137,10 @@ class Falls:
         area = shapely.area(parts)
         order = [k for k in np.argsort(-area, kind="stable").tolist() if ground[k] >= 0]
         parts, spots, area, made_of = parts[order], spots[order], area[order], [made_of[k] for k in order]
-        stays = _staying(parts, ground[order], kept, {k for k, part in enumerate(parts) if any(part is each for each in hung)})
+        depths = np.bincount(_pairs(_array(k.ground for k in grounds_of if k.ground is not None), spots)[1], minlength=len(parts))
+        stays = _staying(parts, ground[order], depths, kept, {k for k, part in enumerate(parts) if any(part is each for each in hung)})
         threads = self._thread_places(parts, stays, made_of, _parts(wider)[0])
         walls = self._thin_walls(stays, made_of, thread)
-        depths = np.bincount(_pairs(_array(k.ground for k in grounds_of if k.ground is not None), spots)[1], minlength=len(parts))
         wanted = set(_pairs(parts, _array(shapely.Point(*place) for place in job.drop_outs))[0].tolist()) - stays
         return Fallout(
             tuple(
@@ -362,11 +362,14 @@ def _hung(grounds: Any, bodies: Sequence[_Body]) -> Any:
     return _array(found)
 
 
-def _staying(parts: Any, ground: Ints, kept: Iterable[tuple[float, float]], hung: set[int]) -> set[int]:
-    """The numbers of the pieces that stay, of pieces the largest first: those that are `hung` to what is around them, else the largest."""
+def _staying(parts: Any, ground: Ints, depths: Ints, kept: Iterable[tuple[float, float]], hung: set[int]) -> set[int]:
+    """The numbers of the pieces that stay, of pieces the largest first: those that are `hung` to what is around them, else in each outermost contour the
+    largest that lies in no opening of it (a ring may be smaller than what falls out of it)."""
     pointed = set(_pairs(parts, _array(shapely.Point(*place) for place in kept))[0].tolist())
     held = {int(ground[k]) for k in hung}
-    return pointed or hung | {k for k in np.unique(ground, return_index=True)[1].tolist() if int(ground[k]) not in held}
+    order = np.argsort(depths != 1, kind="stable")
+    best = order[np.unique(ground[order], return_index=True)[1]]
+    return pointed or hung | {k for k in best.tolist() if int(ground[k]) not in held}
 
 
 def _threads(part: Any, thread: float) -> tuple[tuple[float, float], ...]:

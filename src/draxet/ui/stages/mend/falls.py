@@ -88,7 +88,7 @@ class FallSlip(Slip):
     """How many pieces stay, fall and hang by a thread."""
 
     def __init__(self, session: Session, tool: FallTool) -> None:
-        super().__init__(session, "Falls or stays", "From every cut at its real width, slits too. What is in the outermost contour stays, and of what a cut parts the largest; or what you click.")
+        super().__init__(session, "Falls or stays", "From every cut at its real width, slits too. What lies between an outermost contour and its openings stays, and of what a cut parts there the largest; or what you click.")
         self._tool = tool
         self.asked = self.ask_of(tool, ("width", "click"))
         rows = {name: fact_row(name) for name in ("Stays", "Falls out", "Meant to fall", "Hangs by a thread", "Thin walls")}
