@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import tempfile
 from dataclasses import replace
 from pathlib import Path
@@ -52,6 +53,24 @@ class MakingTest(WindowTest):
         self.wait_for(lambda: bool(self.session.looked.programs))
         self.press(self.slip.clear)  # type: ignore[attr-defined]
         self.assertEqual(self.starts(), [])
+
+    def test_painted_step_by_step_it_looks_as_at_once_whatever_happens_meanwhile(self) -> None:
+        self.session.select({item.id for item in self.session.job.contours})
+        self.settle()
+        self.canvas.frame_seconds = -math.inf
+        for k in range(12):
+            (self.canvas.zoom_by, self.canvas.pan_by)[k % 2](*((1.3 if k % 4 else 0.7,), (40, -30))[k % 2])
+            if k % 3 == 0:
+                self.window.resize(1280 - 10 * k, 800)
+            self.canvas.repaint()
+        self.wait_for(lambda: self.canvas.is_whole)
+        stepped = self.canvas.grab().toImage()
+        self.canvas.frame_seconds = math.inf
+        seen = self.canvas.camera
+        self.canvas.zoom_by(2.0)
+        self.canvas.repaint()
+        self.canvas.camera = seen
+        self.assertEqual(stepped, self.canvas.grab().toImage())
 
     def test_tabs_are_put_dragged_and_taken_away(self) -> None:
         self.take("cut")

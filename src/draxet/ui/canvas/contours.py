@@ -14,6 +14,7 @@ from draxet.geometry.arrays import Floats, Ints
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import LINE
 from draxet.job.records import ContourItem
+from draxet.ui.canvas.saved import saved
 
 __all__ = ["ContourPainter", "neighbours_together", "path_of"]
 
@@ -117,17 +118,16 @@ class ContourPainter:
         pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
         if dashed and few:
             pen.setDashPattern([4.0, 3.0])
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setTransform(QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f), True)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        if halo:
-            yield from self._paint_halo(painter, seen, 1 / to_view.scale, QColor(halo), wide if few else 0.0)
-        painter.setPen(pen)
-        for chunk in seen:
-            painter.drawPath(chunk.path)
-            yield
-        painter.restore()
+        with saved(painter):
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setTransform(QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f), True)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            if halo:
+                yield from self._paint_halo(painter, seen, 1 / to_view.scale, QColor(halo), wide if few else 0.0)
+            painter.setPen(pen)
+            for chunk in seen:
+                painter.drawPath(chunk.path)
+                yield
 
     @staticmethod
     def _paint_halo(painter: QPainter, chunks: Sequence[_Chunk], pixel: float, colour: QColor, wide: float) -> Iterator[None]:

@@ -25,6 +25,7 @@ from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import neighbours_together, path_of
 from draxet.ui.canvas.looks import Look, look_of
 from draxet.ui.canvas.moves import add_lines
+from draxet.ui.canvas.saved import saved
 from draxet.ui.look.style import face
 from draxet.ui.look.tokens import Tokens
 
@@ -174,31 +175,30 @@ class CutPainter:
         (x0, y1), (x1, y0) = back.point(clip.left(), clip.top()), back.point(clip.right(), clip.bottom())
         seen = QRectF(x0, y0, x1 - x0, y1 - y0)
         narrow = _LINE_PX / to_view.scale
-        painter.save()
-        painter.setPen(Qt.PenStyle.NoPen)
-        hatch = QBrush(QColor(t.sheet_edge), Qt.BrushStyle.BDiagPattern)
-        painter.setBrushOrigin(QPointF(to_view.c, to_view.f))  # the hatching moves with the work
-        for bunches, colour, hatched in ((bands.stays, t.stays, False), (bands.falls, t.falls, True)):
-            for bunch in bunches:
-                if bunch.box.intersects(seen):
-                    part = transform.map(bunch.path)
-                    painter.fillPath(part, QColor(colour))
-                    if hatched:
-                        painter.fillPath(part, hatch)
+        with saved(painter):
+            painter.setPen(Qt.PenStyle.NoPen)
+            hatch = QBrush(QColor(t.sheet_edge), Qt.BrushStyle.BDiagPattern)
+            painter.setBrushOrigin(QPointF(to_view.c, to_view.f))  # the hatching moves with the work
+            for bunches, colour, hatched in ((bands.stays, t.stays, False), (bands.falls, t.falls, True)):
+                for bunch in bunches:
+                    if bunch.box.intersects(seen):
+                        part = transform.map(bunch.path)
+                        painter.fillPath(part, QColor(colour))
+                        if hatched:
+                            painter.fillPath(part, hatch)
+                        yield
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setTransform(transform, True)
+            cut = QColor(t.cut)
+            cut.setAlpha(_CUT_ALPHA)
+            for bunch in bands.middles:
+                if bunch.width <= narrow and bunch.box.intersects(seen):
+                    painter.strokePath(bunch.path, QPen(cut, 0))
                     yield
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setTransform(transform, True)
-        cut = QColor(t.cut)
-        cut.setAlpha(_CUT_ALPHA)
-        for bunch in bands.middles:
-            if bunch.width <= narrow and bunch.box.intersects(seen):
-                painter.strokePath(bunch.path, QPen(cut, 0))
-                yield
-        for band in bands.bands:
-            if band.width > narrow and band.box.intersects(seen):
-                painter.fillPath(band.path, cut)
-                yield
-        painter.restore()
+            for band in bands.bands:
+                if band.width > narrow and band.box.intersects(seen):
+                    painter.fillPath(band.path, cut)
+                    yield
 
     def paint_tags(self, painter: QPainter, job: Job, camera: Camera, t: Tokens) -> None:
         """Paint each operation's letter beside its contours, as long as they are few enough to read."""

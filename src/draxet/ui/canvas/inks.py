@@ -14,6 +14,7 @@ from draxet.geometry.affine import Affine
 from draxet.job.records import ContourItem
 from draxet.record import record
 from draxet.ui.canvas.contours import path_of
+from draxet.ui.canvas.saved import saved
 
 __all__ = ["InkPainter"]
 
@@ -74,19 +75,18 @@ class InkPainter:
         a, b = back.point(clip.left(), clip.bottom()), back.point(clip.right(), clip.top())
         seen = QRectF(a[0], a[1], b[0] - a[0], b[1] - a[1])
         chunks = [chunk for chunk in self._chunks if chunk.box.intersects(seen)]
-        painter.save()
-        painter.setClipRect(clip)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, sum(chunk.spans for chunk in chunks) <= _MANY_SPANS)
-        painter.setTransform(QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f), True)
-        for chunk in chunks:
-            wash = QColor(chunk.colour or colour)
-            wash.setAlphaF(_LINE_SHOWS if chunk.wide else _FILL_SHOWS)
-            if chunk.wide:
-                painter.strokePath(chunk.path, QPen(wash, chunk.wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))
-            else:
-                painter.fillPath(chunk.path, wash)  # every second of nested contours is a hole
-            yield
-        painter.restore()
+        with saved(painter):
+            painter.setClipRect(clip)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing, sum(chunk.spans for chunk in chunks) <= _MANY_SPANS)
+            painter.setTransform(QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f), True)
+            for chunk in chunks:
+                wash = QColor(chunk.colour or colour)
+                wash.setAlphaF(_LINE_SHOWS if chunk.wide else _FILL_SHOWS)
+                if chunk.wide:
+                    painter.strokePath(chunk.path, QPen(wash, chunk.wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))
+                else:
+                    painter.fillPath(chunk.path, wash)  # every second of nested contours is a hole
+                yield
 
 
 def _families(items: Sequence[ContourItem]) -> list[list[ContourItem]]:

@@ -21,6 +21,7 @@ from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.canvas.contours import neighbours_together
 from draxet.ui.canvas.moves import add_lines, add_move
+from draxet.ui.canvas.saved import saved
 from draxet.ui.look.tokens import Tokens
 
 __all__ = ["ProgramPainter", "ProgramPaths", "program_paths"]
@@ -130,24 +131,23 @@ class ProgramPainter:
         a, b = back.point(clip.left(), clip.bottom()), back.point(clip.right(), clip.top())
         margin = 4 / to_view.scale
         seen = QRectF(a[0] - margin, a[1] - margin, b[0] - a[0] + 2 * margin, b[1] - a[1] + 2 * margin)
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.save()
         transform = QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f)
-        painter.setTransform(transform, True)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        travel, work = QPen(QColor(t.quiet), 1), QPen(QColor(t.cut_tag), 0)
-        travel.setDashPattern([1.0, 4.0])
-        for pen, bunches in ((travel, self.paths.travel), (work, self.paths.work)):
-            pen.setCosmetic(True)
-            painter.setPen(pen)
-            for bunch in bunches:
-                if bunch.box.intersects(seen):
-                    painter.drawPath(bunch.path)
-                    yield
-        painter.restore()
-        painter.setPen(QPen(QColor(t.cut_tag), 1.2))
-        painter.setBrush(QColor(t.field))
-        for place in self.paths.beginnings:
-            painter.drawEllipse(transform.map(place), 2.6, 2.6)
-        painter.restore()
+        with saved(painter):
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setTransform(transform, True)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            travel, work = QPen(QColor(t.quiet), 1), QPen(QColor(t.cut_tag), 0)
+            travel.setDashPattern([1.0, 4.0])
+            for pen, bunches in ((travel, self.paths.travel), (work, self.paths.work)):
+                pen.setCosmetic(True)
+                painter.setPen(pen)
+                for bunch in bunches:
+                    if bunch.box.intersects(seen):
+                        painter.drawPath(bunch.path)
+                        yield
+        with saved(painter):
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(QColor(t.cut_tag), 1.2))
+            painter.setBrush(QColor(t.field))
+            for place in self.paths.beginnings:
+                painter.drawEllipse(transform.map(place), 2.6, 2.6)

@@ -15,6 +15,7 @@ from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.canvas.contours import path_of
 from draxet.ui.canvas.looks import Look, look_of
+from draxet.ui.canvas.saved import saved
 
 __all__ = ["WorkedLines", "WorkedPainter", "worked_lines"]
 
@@ -81,21 +82,20 @@ class WorkedPainter:
         back = to_view.inverse()
         a, b = back.point(clip.left(), clip.bottom()), back.point(clip.right(), clip.top())
         seen = QRectF(a[0], a[1], b[0] - a[0], b[1] - a[1])
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setTransform(QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f), True)
-        for run in self.lines.runs:
-            if not run.box.intersects(seen):
-                continue
-            hue = QColor(run.look.hue)
-            thin = run.wide * to_view.scale <= _LINE_PX
-            if not thin:
-                hue.setAlphaF(run.look.band)
-                painter.strokePath(run.path, QPen(hue, run.wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))
-            line = QPen(QColor(run.look.hue), 0 if thin else _LINE_PX)
-            line.setCosmetic(True)
-            if run.look.dashes:
-                line.setDashPattern(list(run.look.dashes))
-            painter.strokePath(run.path, line)
-            yield
-        painter.restore()
+        with saved(painter):
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setTransform(QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f), True)
+            for run in self.lines.runs:
+                if not run.box.intersects(seen):
+                    continue
+                hue = QColor(run.look.hue)
+                thin = run.wide * to_view.scale <= _LINE_PX
+                if not thin:
+                    hue.setAlphaF(run.look.band)
+                    painter.strokePath(run.path, QPen(hue, run.wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))
+                line = QPen(QColor(run.look.hue), 0 if thin else _LINE_PX)
+                line.setCosmetic(True)
+                if run.look.dashes:
+                    line.setDashPattern(list(run.look.dashes))
+                painter.strokePath(run.path, line)
+                yield
