@@ -96,6 +96,14 @@ class Cutting(unittest.TestCase):
             (path,) = CutThrough(side=Side.ON, width=1.0, passes=2, pass_depth=deep).paths([("a", BOX)], 3.0)
             self.assertEqual((len(path.depths), path.depths[-1]), (wanted, 3.0))
 
+    def test_what_was_set_for_one_machine_does_not_count_on_another(self) -> None:
+        for machine, first, lines in (("router", 1.0, 4), ("laser", 1.5, 3), ("plasma", 1.5, 3)):
+            cut = CutThrough(side=Side.OUTSIDE, width=2, tabs=3, tab=4, tab_height=1.0, passes=2, pass_depth=1.0, small=100.0, small_holes="marked").on(machine)
+            paths = cut.paths([("a", BOX)], 3.0)
+            self.assertEqual((paths[0].depths[0], len(paths)), (first, lines), machine)
+            inside = cut.along(Contour.circle(0, 0, 10), Side.INSIDE, ("a",), 3.0)
+            self.assertEqual(len(inside) == 1, machine == "plasma", machine)  # marked where a torch cannot cut it well
+
     def test_tabs_leave_their_width_clear_of_corners(self) -> None:
         paths = CutThrough(side=Side.OUTSIDE, width=2.0, tabs=4, tab=5.0).paths([("a", BOX)], 3.0)
         self.assertEqual(len(paths), 4)

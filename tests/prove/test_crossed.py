@@ -4,6 +4,7 @@ import unittest
 
 import numpy as np
 
+from bench.chain import off_of, random_job
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours
 from draxet.job.findings import Gravity
@@ -12,7 +13,7 @@ from draxet.job.operations import CutThrough, Engrave, Side
 from draxet.job.records import Job
 from draxet.make.cut import give_cut
 from draxet.make.program import program_of
-from draxet.prove.crossed import Crossed
+from draxet.prove.crossed import Crossed, crossing_each_other
 
 BOW = Contour.make([(30, 0), (70, 40), (70, 0), (30, 40)])
 CURL = Contour.make([(0, 0), (60, 0), (60, 40), (20, 40), (20, -20), (40, -20), (40, 60), (0, 60)])
@@ -48,3 +49,21 @@ class Crossing(unittest.TestCase):
             program = program_of(mended, mended.sheet, mended.machine_of(mended.sheet))
             around = sum(item.contour.length for item in mended.contours)
             self.assertAlmostEqual(program.cut_mm, around, delta=5 * len(areas) + 5)
+
+    def test_contours_that_are_cut_across_each_other_are_told_and_those_that_share_an_edge_are_not(self) -> None:
+        plate = Contour.make([(0, 0), (60, 0), (60, 40), (0, 40)])
+        notch, hole, beside = Contour.circle(0, 20, 8), Contour.circle(30, 20, 8), Contour.make([(60, 0), (90, 0), (90, 40), (60, 40)])
+        job = add_contours(Job(), [plate, notch, hole, beside])
+        self.assertEqual(crossing_each_other(job), [])  # nothing is cut
+        (finding,) = crossing_each_other(give_cut(job, [item.id for item in job.contours], 1.0, 1000))
+        self.assertEqual(set(finding.ids), {"contour-1", "contour-2"})
+        ((x, y),) = finding.places
+        self.assertAlmostEqual(np.hypot(x, y - 20), 8, delta=0.05)
+        self.assertEqual(round(x, 2), 0)
+
+
+class TheWholeChain(unittest.TestCase):
+    def test_what_a_file_leaves_of_the_sheet_are_the_parts_or_a_finding_says_why_not(self) -> None:
+        for seed in range(24):
+            with self.subTest(seed=seed):
+                self.assertEqual(off_of(*random_job(seed)), "")

@@ -56,12 +56,12 @@ class _Block:
         return len(self.lines) == 1 and self.lines[0].line.closed
 
 
-def lines_of(job: Job, sheet: Sheet) -> list[tuple[Operation, list[Toolpath]]]:
-    """What each operation works on a sheet; cuts as bridges and shared edges leave them."""
+def lines_of(job: Job, sheet: Sheet, machine: Machine) -> list[tuple[Operation, list[Toolpath]]]:
+    """What each operation works on a sheet with a machine; cuts as bridges and shared edges leave them."""
     found = []
     cuts = cut_work(job)
     for operation in job.operations:
-        here = job.worked_on(operation, sheet)
+        here, operation = job.worked_on(operation, sheet), operation.on(machine.kind)
         if not here:
             continue
         if isinstance(operation, CutThrough):
@@ -77,7 +77,7 @@ def lines_of(job: Job, sheet: Sheet) -> list[tuple[Operation, list[Toolpath]]]:
 
 def program_of(job: Job, sheet: Sheet, machine: Machine) -> Program:
     """The program of a sheet on a machine, counted from the sheet's origin; without moves where nothing is worked there."""
-    work = lines_of(job, sheet)
+    work = lines_of(job, sheet, machine)
     blocks = _blocks(job, work)
     start = np.zeros(2)
     origin = np.array(sheet.origin_place)

@@ -1,4 +1,4 @@
-"""Closed contours that cross themselves: on one side of a crossing what is inside is outside, so a cut beside the line would part the wrong thing."""
+"""Closed contours that cross themselves or each other: on one side of a crossing what is inside is outside, so a cut beside the line would part the wrong thing."""
 
 from __future__ import annotations
 
@@ -17,12 +17,16 @@ from draxet.job.operations import CutThrough, Side
 from draxet.job.parts import put_parts
 from draxet.job.records import Job
 
-__all__ = ["Crossed"]
+__all__ = ["Crossed", "crossing_each_other"]
 
 _FINE = 0.01
 _THIN = 0.01
 """mm: a loop that is narrower in the mean is none."""
 _MOST_PLACES = 200
+_OVERLAP = 0.02
+"""mm: what two contours both bound, and what each bounds alone, is broader than twice that where they cross; narrower it is an edge that they share."""
+_MOST_PAIRS = 1_000_000
+"""Where more lie over each other nobody looks."""
 
 _Places = tuple[tuple[float, float], ...]
 
@@ -41,7 +45,7 @@ class Crossed:
             return []
         ids, one = tuple(item.id for item in found), len(found) == 1
         places = tuple(place for item in found for place in self._known[item.contour])[:_MOST_PLACES]
-        worked = {name for operation in job.operations if operation.wants == "closed" or (isinstance(operation, CutThrough) and operation.side is not Side.ON) for name in operation.contours}
+        worked = _cut_beside(job) | {name for operation in job.operations if operation.wants == "closed" for name in operation.contours}
         words = f"{count_words(len(found), 'contour')} {'crosses itself' if one else 'cross themselves'}: what is inside is not sure{', and the cut would be wrong' if worked & set(ids) else ''}"
         gravity = Gravity.STOPS if worked & set(ids) else Gravity.WARNS
         return [Finding("crossed", words, gravity, "mend", ids, places, partial(_apart, ids=ids), "Part it where it crosses" if one else "Part them where they cross")]
@@ -54,6 +58,37 @@ class Crossed:
         for k in np.flatnonzero(~shapely.is_valid(polygons_of(new, _FINE))).tolist() if new else ():
             fresh[new[k]] = _crossing_places(new[k])
         self._known = {contour: fresh[contour] if contour in fresh else self._known[contour] for contour in some}
+
+
+def crossing_each_other(job: Job) -> list[Finding]:
+    """Contours that are cut beside their lines and lie half in one another."""
+    beside = _cut_beside(job)
+    items = [item for item in job.contours if item.id in beside and item.contour.closed]
+    shapes = polygons_of([item.contour for item in items], _FINE)
+    tree = shapely.STRtree(shapes)
+    one, other = tree.query(shapes)
+    one, other = one[one < other], other[one < other]
+    if len(one) > _MOST_PAIRS:
+        return []
+    sound = shapely.is_valid(shapes)
+    near = sound[one] & sound[other]
+    one, other = one[near], other[near]
+    shapely.prepare(shapes)
+    over = shapely.overlaps(shapes[one], shapes[other])
+    a, b = shapes[one[over]], shapes[other[over]]
+    parts = (shapely.intersection(a, b), shapely.difference(a, b), shapely.difference(b, a))
+    crossed = np.logical_and.reduce([~shapely.is_empty(shapely.buffer(part, -_OVERLAP)) for part in parts])
+    if not crossed.any():
+        return []
+    ids = tuple(dict.fromkeys(items[k].id for pair in zip(one[over][crossed].tolist(), other[over][crossed].tolist(), strict=True) for k in pair))
+    meets = shapely.get_coordinates([shapely.point_on_surface(each) for each in shapely.intersection(shapely.boundary(a[crossed]), shapely.boundary(b[crossed]))])
+    words = f"{count_words(len(ids), 'contour')} that are cut cross each other: join them, or take one out of the other, in Regions"
+    return [Finding("crossing", words, Gravity.WARNS, "mend", ids, tuple((float(x), float(y)) for x, y in meets[:_MOST_PLACES]))]
+
+
+def _cut_beside(job: Job) -> set[str]:
+    """The contours beside whose lines a cut runs."""
+    return {name for operation in job.operations if isinstance(operation, CutThrough) and operation.side is not Side.ON for name in operation.contours}
 
 
 def _crossing_places(contour: Contour) -> _Places:

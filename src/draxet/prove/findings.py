@@ -24,7 +24,7 @@ from draxet.job.recipe import Recipe, best_first
 from draxet.job.records import ContourItem, Job
 from draxet.job.remember import Remembered
 from draxet.job.work import cut_work, vanishing_cuts
-from draxet.prove.crossed import Crossed
+from draxet.prove.crossed import Crossed, crossing_each_other
 
 __all__ = ["LONG_LOOKS", "LOOKS", "Look", "Watch", "beyond_limit", "findings_of", "gravest_first"]
 
@@ -313,6 +313,7 @@ LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = (
 LONG_LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = (
     (_WhatHolds, ("contours", "operations", "bridges", "fits", "drop_outs", "smallest_feature")),
     (_unreached, ("contours", "operations")),
+    (crossing_each_other, ("contours", "operations")),
 )
 """Likewise those that may take long even in a small job."""
 

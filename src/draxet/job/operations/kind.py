@@ -15,7 +15,7 @@ from draxet.geometry.contour import Contour
 from draxet.job.ranges import Id, OneOf, Within
 from draxet.record import record
 
-__all__ = ["Depth", "Feed", "Operation", "Power", "Side", "Spot", "Toolpath"]
+__all__ = ["COUNTS_ON", "Depth", "Feed", "Operation", "Power", "Side", "Spot", "Toolpath"]
 
 Feed = Annotated[float, Within(0.1, 1e6)]
 """mm a minute."""
@@ -72,6 +72,12 @@ class Toolpath:
     helix: tuple[float, float] | None = None
 
 
+COUNTS_ON = {
+    "power": ("laser",), "pierce": ("plasma",), "pass_depth": ("router",), "tab_height": ("router",), "small": ("plasma",), "small_holes": ("plasma",), "small_feed": ("plasma",), "depth": ("router", "laser"),
+}  # fmt: skip
+"""Settings that count on some kinds of machine only."""
+
+
 class Operation:
     """A kind of operation; each is a frozen dataclass with at least ``id``, ``name`` and ``contours``.
 
@@ -102,6 +108,11 @@ class Operation:
     def with_contours(self, contours: Sequence[str]) -> Self:
         """The same for other contours."""
         return replace(self, contours=tuple(contours))  # type: ignore[type-var]
+
+    def on(self, machine: str) -> Self:
+        """The same as a kind of machine works it: what does not count there, as it was set for another one, is as usual."""
+        usual = {name: type(self).__dataclass_fields__[name].default for name, kinds in COUNTS_ON.items() if machine not in kinds and hasattr(self, name)}  # type: ignore[attr-defined]
+        return replace(self, **usual) if any(getattr(self, name) != value for name, value in usual.items()) else self  # type: ignore[type-var]
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         """The lines along which it works some of its contours, given with their ids; `thickness` is the sheet's, in mm."""

@@ -10,7 +10,7 @@ from typing import Protocol
 from draxet.job.operating import set_operation
 from draxet.job.findings import count_words
 from draxet.job.machine import Machine
-from draxet.job.operations import CutThrough, Drill, Engrave, Operation, Pocket
+from draxet.job.operations import COUNTS_ON, CutThrough, Drill, Engrave, Operation, Pocket
 from draxet.make.holes import SCREWS, with_holes
 from draxet.ui.shell.fields import Field, field_row, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
@@ -20,10 +20,6 @@ from draxet.units import UnitError, format_number
 __all__ = ["Giving", "is_asked", "more_of"]
 
 _INCH = 25.4
-_ON = {
-    "power": ("laser",), "pierce": ("plasma",), "pass_depth": ("router",), "tab_height": ("router",), "small": ("plasma",), "small_holes": ("plasma",), "small_feed": ("plasma",), "depth": ("router", "laser"),
-}  # fmt: skip
-"""Settings that count on some kinds of machine only."""
 
 
 class Giving(Protocol):
@@ -37,7 +33,7 @@ class Giving(Protocol):
 
 def is_asked(name: str, operation: Operation, machine: Machine) -> bool:
     """Whether a setting counts for an operation as it is, on a machine."""
-    if (name in _ON and machine.kind not in _ON[name]) or (name == "air" and not machine.has_air):
+    if (name in COUNTS_ON and machine.kind not in COUNTS_ON[name]) or (name == "air" and not machine.has_air):
         return False
     match operation:
         case CutThrough():
