@@ -93,7 +93,7 @@ def off_of(job: Job, machine: Machine) -> str:
     for run, program in zip(runs_of(job), programs, strict=True):
         seen = side_of(job, run)
         played = rehearse(read_program(program_text(job, run, program), machine.dialect), machine, stock_of(run, seen))
-        left = against(played, [contour for operation in seen.operations for _, contour in seen.worked_on(operation, run.sheet)], run.sheet.origin_place)
+        left = against(played, [contour for operation in seen.operations if operation.through for _, contour in seen.worked_on(operation, run.sheet)], run.sheet.origin_place)
         if played.troubles:
             return played.troubles[0].words
         if left.missing or left.too_little > _NEAR or (left.uncut and machine.kind != "laser" and not any(getattr(operation, "tabs", 0) for operation in job.operations)):
