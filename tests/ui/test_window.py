@@ -519,3 +519,14 @@ class EnterAndFocus(WindowTest):
         QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
         words = [each.text() for each in rows.findChildren(QPushButton)]
         return words.count("Show"), [each for each in words if each != "Show"]
+
+    def test_the_strip_says_how_large_the_work_is_seen_however_that_was_changed(self) -> None:
+        strip = self.window.facts._where  # noqa: SLF001
+        self.hover(100, 100)
+        self.assertTrue(strip.text().startswith("x 100   y 100 mm"), strip.text())
+        share = float(strip.text().split()[-2])
+        self.canvas.zoom_by(2.0)  # as keys do, with the pointer at rest
+        self.assertAlmostEqual(float(strip.text().split()[-2]), 2 * share, delta=1.5)
+        self.assertFalse(strip.text().startswith("x 100 "), strip.text())
+        QApplication.sendEvent(self.canvas, QEvent(QEvent.Type.Leave))
+        self.assertEqual(strip.text().split()[1:], ["%"])

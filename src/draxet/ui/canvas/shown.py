@@ -7,7 +7,7 @@ import time
 from collections.abc import Hashable, Iterator
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QRectF, Qt, QTimer
+from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
@@ -47,6 +47,8 @@ _HALO_FROM = 0.1
 class ShownCanvas(QWidget):
     """Shows a session's job through a camera; layers at rest are kept, and what is in hand is painted anew."""
 
+    pointed = pyqtSignal()
+    """The pointer is at another place of the job, or sees another part of it."""
     frame_seconds = _FRAME_S
     is_whole = False
     """Whether the last frame showed all layers as they are to be."""
@@ -125,7 +127,13 @@ class ShownCanvas(QWidget):
             self._before.leave(self.camera)
         self.camera, self._fitted = camera, fitted
         self._session.view = (*camera.job(self.width() / 2, self.height() / 2), camera.zoom)
+        self.pointed.emit()
         self.update()
+
+    @property
+    def pointed_at(self) -> tuple[float, float] | None:
+        """The place in the job where the pointer is; None where it is not over the canvas."""
+        return self.camera.job(*self._pointer) if self._pointer else None
 
     def zoom_by(self, factor: float, x: float | None = None, y: float | None = None) -> None:
         self._see(self.camera.zoomed(factor, self.width() / 2 if x is None else x, self.height() / 2 if y is None else y))

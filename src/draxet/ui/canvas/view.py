@@ -25,7 +25,6 @@ _NAMED = {"\b": "Backspace", "\t": "Tab", "\r": "Enter", "\n": "Enter", "\x1b": 
 class Canvas(ShownCanvas):
     """Passes what the pointer and the keys do to the tool in hand."""
 
-    pointed = pyqtSignal(float, float)
     asked_menu = pyqtSignal(QPointF, object)
     under_pointer = pyqtSignal(bool)
     guide_pulled = pyqtSignal(float, float, float)
@@ -115,7 +114,7 @@ class Canvas(ShownCanvas):
         broad = float(ruler())
         inner = (self._pointer[0] - broad, self._pointer[1] - broad) if drawing and self._pointer else None
         self._follower.look(inner, (self.width() - broad, self.height() - broad))
-        self.pointed.emit(at.x, at.y)
+        self.pointed.emit()
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
@@ -145,6 +144,7 @@ class Canvas(ShownCanvas):
         self._follower.look(None, (1.0, 1.0))
         if not self._steered:
             self._pointer = None
+        self.pointed.emit()
         self.update()
 
     # --- keys

@@ -48,9 +48,11 @@ class FactsStrip(QWidget):
         row.addWidget(self._where)
         self.refresh()
 
-    def point(self, x: float, y: float, zoom: float) -> None:
+    def point(self, at: tuple[float, float] | None, zoom: float) -> None:
+        """Show where the pointer is in the job, where it is anywhere, and how large that is seen."""
         unit = self._session.job.unit
-        self._where.setText(f"x {format_length(x, unit, places=1, with_unit=False)}   y {format_length(y, unit, places=1)}   {100 * zoom / 3.78:.0f} %")
+        where = f"x {format_length(at[0], unit, places=1, with_unit=False)}   y {format_length(at[1], unit, places=1)}   " if at else ""
+        self._where.setText(f"{where}{100 * zoom / 3.78:.0f} %")
 
     def refresh(self) -> None:
         """Show what is so now."""

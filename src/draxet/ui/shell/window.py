@@ -146,7 +146,7 @@ class Window(QMainWindow):
         s.tool_asked.connect(lambda name: self._run(self.commands[name]))
         s.enter_pressed.connect(self.slips.press_main)
         s.canvas_asked.connect(self.canvas.setFocus)
-        self.canvas.pointed.connect(lambda x, y: self.facts.point(x, y, self.canvas.camera.zoom))
+        self.canvas.pointed.connect(lambda: self.facts.point(self.canvas.pointed_at, self.canvas.camera.zoom))
         self.canvas.asked_menu.connect(self._context_menu)
         self.canvas.guide_pulled.connect(lambda x, y, angle: s.edit("pull a guide", add_guide(s.job, x, y, angle)))
         space = QShortcut("Space", self)
