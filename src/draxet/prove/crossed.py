@@ -64,6 +64,8 @@ def crossing_each_other(job: Job) -> list[Finding]:
     """Contours that are cut beside their lines and lie half in one another."""
     beside = _cut_beside(job)
     items = [item for item in job.contours if item.id in beside and item.contour.closed]
+    if len(items) < 2:
+        return []
     shapes = polygons_of([item.contour for item in items], _FINE)
     tree = shapely.STRtree(shapes)
     one, other = tree.query(shapes)
