@@ -80,6 +80,8 @@ def cut_centre_lines(contours: Sequence[Contour], sides: Sequence[Side], widths:
     some = set(beside)
     for k, contour in enumerate(contours):
         found.append([] if k in some else [(contour.flattened(_FINE), contour.closed)])
+    if not beside:
+        return found
     shapes = polygons_of([contours[k] for k in beside], _FINE)
     wrong = ~shapely.is_valid(shapes)
     shapes[wrong] = shapely.buffer(shapes[wrong], 0)

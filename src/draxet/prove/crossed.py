@@ -8,9 +8,7 @@ from functools import partial
 import numpy as np
 import shapely
 
-from draxet.geometry.arrangement import Arrangement, arrangement_of
 from draxet.geometry.contour import Contour
-from draxet.geometry.crossings import self_crossings
 from draxet.geometry.nesting import polygons_of
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.operations import CutThrough, Side
@@ -95,6 +93,9 @@ def _cut_beside(job: Job) -> set[str]:
 
 def _crossing_places(contour: Contour) -> _Places:
     """Where a closed contour crosses itself; none where it only touches itself, or runs there and back."""
+    from draxet.geometry.arrangement import arrangement_of  # not needed to show a window
+    from draxet.geometry.crossings import self_crossings
+
     found = arrangement_of([contour])
     turns = {region.winding for region in found.regions if region.thin > _THIN}
     if turns <= {0, 1} or turns <= {0, -1}:
@@ -105,12 +106,10 @@ def _crossing_places(contour: Contour) -> _Places:
 
 
 def _apart(job: Job, ids: Iterable[str]) -> Job:
-    """Each of some contours in the place of which what it goes round stands, without crossings."""
+    """Each of some contours in the place of which the outlines and openings of what it goes round stand, whichever way; without crossings."""
+    from draxet.geometry.arrangement import arrangement_of  # not needed to show a window
+
     for name in ids:
-        job, _ = put_parts(job, name, _loops(arrangement_of([job.contour_by_id[name].contour])))
+        found = arrangement_of([job.contour_by_id[name].contour])
+        job, _ = put_parts(job, name, found.outline_of(k for k, region in enumerate(found.regions) if region.winding and region.thin > _THIN))
     return job
-
-
-def _loops(found: Arrangement) -> list[Contour]:
-    """The outlines and openings of what a contour goes round, whichever way."""
-    return found.outline_of(k for k, region in enumerate(found.regions) if region.winding and region.thin > _THIN)
