@@ -31,7 +31,6 @@ from draxet.job.steps import Contrast, EvenLight, Specks  # noqa: E402
 from draxet.make.cut import give_cut  # noqa: E402
 from draxet.trueup.true import set_true_lengths  # noqa: E402
 from draxet.ui.app import make_app  # noqa: E402
-from draxet.ui.canvas.camera import Camera  # noqa: E402
 from draxet.ui.demo import demo_job  # noqa: E402
 from draxet.ui.shell.session import Stage  # noqa: E402
 from draxet.ui.shell.window import Window  # noqa: E402
@@ -262,8 +261,7 @@ class Photographer:
             self.settle(200)
         self.session.select(frozenset())
         self.settle(1500)
-        self.canvas.camera = Camera(6.5, 380 - 6.5 * (x1 - 45), 300 + 6.5 * (y1 - 45))
-        self.canvas.update()
+        self.canvas.show_view(x1 - 45, y1 - 45, 6.5)
         self.take("laser")
 
     def at(self, x: float, y: float) -> QPoint:
