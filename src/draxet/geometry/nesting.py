@@ -11,7 +11,7 @@ import shapely
 from draxet.geometry.arrays import Floats, Ints
 from draxet.geometry.contour import Contour, joined_spans
 
-__all__ = ["area_of", "as_polygon", "nesting_depths", "polygons_of"]
+__all__ = ["area_of", "as_polygon", "nesting_depths", "polygons_of", "uncrossed"]
 
 _FINE = 0.01
 
@@ -41,6 +41,13 @@ def polygons_of(contours: Sequence[Contour], tolerance: float | Floats) -> Any:
     return found
 
 
+def uncrossed(polygons: Any) -> Any:
+    """Polygons (n,) that may cross themselves as areas that do not; of two loops on either side of a crossing one is left."""
+    crossed = ~shapely.is_valid(polygons)
+    polygons[crossed] = shapely.buffer(polygons[crossed], 0)
+    return polygons
+
+
 def nesting_depths(contours: Sequence[Contour], tolerance: float = 0.05) -> Ints:
     """(n,) how many of the closed contours lie round each contour; -1 for open ones.
 
@@ -67,7 +74,7 @@ def area_of(contours: Sequence[Contour]) -> Any:
     for hole, around in zip(inner[hole_of].tolist(), outer[hole_of].tolist(), strict=True):
         holes[around].append(shapes[hole].exterior)
     whole = shapely.multipolygons([shapely.Polygon(shapes[k].exterior, holes[k]) for k in np.flatnonzero(depths % 2 == 0).tolist()])
-    return whole if shapely.is_valid(whole) else _layered(_valid(shapes), depths)
+    return whole if shapely.is_valid(whole) else _layered(uncrossed(shapes), depths)
 
 
 def _layered(shapes: Any, depths: Ints) -> Any:
@@ -82,7 +89,7 @@ def _layered(shapes: Any, depths: Ints) -> Any:
 def _nested(contours: Sequence[Contour], tolerance: float) -> tuple[Ints, Ints]:
     """The numbers of closed contours and of those they lie in, pair by pair."""
     fine = [min(tolerance, max(_fineness(contour), 1e-6)) for contour in contours]
-    polygons = _valid(polygons_of(contours, np.array(fine)))
+    polygons = uncrossed(polygons_of(contours, np.array(fine)))
     shapely.prepare(polygons)
     areas = shapely.area(polygons)
     inner, outer = shapely.STRtree(polygons).query(polygons)
@@ -93,13 +100,6 @@ def _nested(contours: Sequence[Contour], tolerance: float) -> tuple[Ints, Ints]:
     rest = rest[shapely.intersects(polygons[outer[rest]], polygons[inner[rest]])]
     lies[rest] = shapely.area(shapely.intersection(polygons[outer[rest]], polygons[inner[rest]])) > 0.5 * areas[inner[rest]]
     return inner[lies], outer[lies]
-
-
-def _valid(polygons: Any) -> Any:
-    """Polygons that may cross themselves as areas that do not."""
-    crossed = ~shapely.is_valid(polygons)
-    polygons[crossed] = shapely.buffer(polygons[crossed], 0)
-    return polygons
 
 
 def _fineness(contour: Contour) -> float:

@@ -15,6 +15,7 @@ import shapely
 
 from draxet.geometry.arrays import Ints, Points
 from draxet.geometry.contour import Contour, joined_spans
+from draxet.geometry.nesting import uncrossed
 from draxet.job.bridges import cuts_held, cuts_of
 from draxet.job.records import ContourItem, Job, Side
 from draxet.job.work import cut_centre_lines
@@ -255,10 +256,7 @@ def _grounds(contours: Sequence[Contour], lines: Sequence[Points]) -> Any:
     closed = [k for k, contour in enumerate(contours) if contour.closed and len(lines[k]) > 2]
     if closed:
         rings = shapely.linearrings(np.vstack([lines[k] for k in closed]), indices=np.repeat(np.arange(len(closed)), [len(lines[k]) for k in closed]))
-        shapes = np.atleast_1d(np.asarray(shapely.polygons(rings)))
-        wrong = ~shapely.is_valid(shapes)
-        shapes[wrong] = shapely.buffer(shapes[wrong], 0)
-        found[closed] = shapes
+        found[closed] = uncrossed(np.atleast_1d(np.asarray(shapely.polygons(rings))))
     return found
 
 

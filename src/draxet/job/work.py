@@ -14,7 +14,7 @@ import shapely
 
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
-from draxet.geometry.nesting import nesting_depths, polygons_of
+from draxet.geometry.nesting import nesting_depths, polygons_of, uncrossed
 from draxet.geometry.shared_edges import Run, shared_edges
 from draxet.job.bridges import Cut, cuts_held
 from draxet.job.records import CutThrough, Job, Side
@@ -82,9 +82,7 @@ def cut_centre_lines(contours: Sequence[Contour], sides: Sequence[Side], widths:
         found.append([] if k in some else [(contour.flattened(_FINE), contour.closed)])
     if not beside:
         return found
-    shapes = polygons_of([contours[k] for k in beside], _FINE)
-    wrong = ~shapely.is_valid(shapes)
-    shapes[wrong] = shapely.buffer(shapes[wrong], 0)
+    shapes = uncrossed(polygons_of([contours[k] for k in beside], _FINE))
     away = np.array([widths[k] / 2 if sides[k] is Side.OUTSIDE else -widths[k] / 2 for k in beside])
     parts, owner = shapely.get_parts(shapely.buffer(shapes, away, quad_segs=24), return_index=True)
     points, of = shapely.get_coordinates(shapely.get_exterior_ring(parts), return_index=True)

@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 
 from draxet.geometry.contour import Contour
-from draxet.geometry.nesting import nesting_depths, polygons_of
+from draxet.geometry.nesting import nesting_depths, polygons_of, uncrossed
 from draxet.machines.rehearsal import Rehearsal
 from draxet.record import record
 
@@ -91,9 +91,7 @@ def parts_of(contours: Sequence[Contour], away: tuple[float, float] = (0.0, 0.0)
     closed = [contour for contour in contours if contour.closed]
     if not closed:
         return []
-    shapes, depths = polygons_of(closed, _FINE), nesting_depths(closed)
-    wrong = ~shapely.is_valid(shapes)
-    shapes[wrong] = shapely.buffer(shapes[wrong], 0)
+    shapes, depths = uncrossed(polygons_of(closed, _FINE)), nesting_depths(closed)
     found = []
     openings = np.flatnonzero(depths % 2 == 1)
     tree = shapely.STRtree(shapes[openings])

@@ -12,6 +12,7 @@ import shapely
 
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.measured import Measured
+from draxet.geometry.nesting import uncrossed
 from draxet.geometry.pieces import position_near
 from draxet.geometry.spans import CUBIC
 from draxet.job.asked import Asked
@@ -130,9 +131,7 @@ def middles_of_many(contours: Sequence[Contour], sides: Sequence[Side], width: f
     first = np.searchsorted(ring, np.arange(len(curved)))
     closed = np.insert(np.arange(len(points)), np.append(first[1:], len(points)), first)  # each ring's first place once more at its end
     which = np.insert(ring, np.append(first[1:], len(points)), np.arange(len(curved)))
-    shapes: Any = shapely.polygons(shapely.linearrings(points[closed], indices=which))
-    wrong = ~shapely.is_valid(shapes)
-    shapes[wrong] = shapely.buffer(shapes[wrong], 0)
+    shapes: Any = uncrossed(shapely.polygons(shapely.linearrings(points[closed], indices=which)))
     away = np.where([sides[k] is Side.OUTSIDE for k in curved], width / 2, -width / 2)
     moved = shapely.simplify(shapely.buffer(shapes, away, quad_segs=_ROUND), _FINE / 2, preserve_topology=False)
     parts, of_shape = shapely.get_parts(moved, return_index=True)

@@ -16,7 +16,7 @@ from PyQt6.QtGui import QBrush, QColor, QFont, QPainter, QPainterPath, QPen, QTr
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import boxes_of
-from draxet.geometry.nesting import polygons_of
+from draxet.geometry.nesting import polygons_of, uncrossed
 from draxet.job.records import Job, Side
 from draxet.job.work import CutWork
 from draxet.progress import Progress
@@ -113,9 +113,7 @@ def _bands(work: Sequence[CutWork]) -> list[tuple[QPainterPath, QPainterPath]]:
     """What each cut takes away, and the line along its middle."""
     found = [_line_band(each) for each in work]
     beside = [k for k, each in enumerate(found) if each is None]
-    shapes = polygons_of([work[k].contour for k in beside], _FINE)
-    wrong = ~shapely.is_valid(shapes)
-    shapes[wrong] = shapely.buffer(shapes[wrong], 0)
+    shapes = uncrossed(polygons_of([work[k].contour for k in beside], _FINE))
     widths = np.array([work[k].operation.width for k in beside])
     away = np.array([1.0 if work[k].side is Side.OUTSIDE else -1.0 for k in beside]) * widths
     centres, far = shapely.buffer(shapes, away / 2, quad_segs=8), shapely.buffer(shapes, away, quad_segs=8)
