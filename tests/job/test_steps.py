@@ -1,4 +1,3 @@
-import typing
 import unittest
 
 import numpy as np

@@ -10,7 +10,6 @@ import numpy as np
 import shapely
 
 from draxet.geometry.contour import Contour
-from draxet.geometry.pieces import position_near
 from draxet.job.edits import add_contours, map_contours, remove_contours
 from draxet.job.operating import add_operation, choose_machine
 from draxet.geometry.affine import Affine

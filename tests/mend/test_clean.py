@@ -7,7 +7,6 @@ import unittest
 
 import numpy as np
 
-from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.crossings import self_crossings
 from draxet.geometry.pieces import piece

@@ -10,7 +10,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import field
-from functools import cached_property
 
 import numpy as np
 import shapely
@@ -18,6 +17,7 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
+from draxet.cached import cached_property
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.crossings import nearest_on, parts_of, self_crossings

@@ -7,10 +7,10 @@ spans meet or end: a *corner* where the direction jumps, *smooth* where it does 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import cached_property
 
 import numpy as np
 
+from draxet.cached import cached_property
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, frozen
 from draxet.geometry.spans import ARC, CUBIC, LINE, Spans
@@ -175,13 +175,15 @@ class Contour:
 
 
 def boxes_of(contours: Sequence[Contour]) -> Floats:
-    """Extents (n, 4) of many contours at once: least x, least y, greatest x, greatest y."""
-    if not contours:
-        return np.zeros((0, 4))
-    spans, owner = joined_spans(contours)
-    boxes = spans.boxes()
-    first = np.searchsorted(owner, np.arange(len(contours)))
-    return np.hstack([np.minimum.reduceat(boxes[:, :2], first), np.maximum.reduceat(boxes[:, 2:], first)])
+    """Extents (n, 4) of many contours at once: least x, least y, greatest x, greatest y. Each contour knows its own afterwards."""
+    new = [contour for contour in contours if "box" not in contour.__dict__]
+    if new:
+        spans, owner = joined_spans(new)
+        boxes = spans.boxes()
+        first = np.searchsorted(owner, np.arange(len(new)))
+        for contour, box in zip(new, np.hstack([np.minimum.reduceat(boxes[:, :2], first), np.maximum.reduceat(boxes[:, 2:], first)]).tolist(), strict=True):
+            contour.__dict__["box"] = tuple(box)
+    return np.array([contour.box for contour in contours]).reshape(-1, 4)
 
 
 def places_on(contours: Sequence[Contour]) -> Points:

@@ -10,7 +10,7 @@ from typing import Any
 
 from draxet.files import plain_words
 from draxet.geometry.affine import Affine
-from draxet.geometry.contour import Contour
+from draxet.geometry.contour import Contour, boxes_of
 from draxet.geometry.likeness import runs_along
 from draxet.geometry.shapes import unit_ellipse
 from draxet.job.operating import operations_without
@@ -184,9 +184,9 @@ def add_contours(
     new = tuple(
         ContourItem(
             f"contour-{job.next_id + k}", contour, picture_id, colour=colours[k] if colours else "", traced=traced[k] if traced else "",
-            sheet=job.sheet_under(contour.box) or job.sheet.id, layer=layers[k] if layers else "",
+            sheet=job.sheet_under(tuple(box)) or job.sheet.id, layer=layers[k] if layers else "",
         )
-        for k, contour in enumerate(contours)
+        for k, (contour, box) in enumerate(zip(contours, boxes_of(contours).tolist(), strict=True))
     )  # fmt: skip
     return replace(job, contours=(*job.contours, *new), next_id=job.next_id + len(new))
 

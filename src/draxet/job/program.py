@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import cached_property
 
 import numpy as np
 
+from draxet.cached import cached_property
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.geometry.turning import box_of
 from draxet.job.machine import Machine

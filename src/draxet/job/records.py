@@ -9,9 +9,9 @@ from __future__ import annotations
 import math
 from dataclasses import field, replace
 from enum import StrEnum
-from functools import cached_property
 from typing import Annotated
 
+from draxet.cached import cached_property
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import unit_ellipse

@@ -10,10 +10,10 @@ import math
 import re
 from bisect import bisect_right
 from collections.abc import Sequence
-from functools import cached_property
 
 import numpy as np
 
+from draxet.cached import cached_property
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.job.dialect import Dialect
 from draxet.record import record

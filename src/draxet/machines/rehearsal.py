@@ -6,13 +6,13 @@ A router goes as deep as it is led, a torch goes through, a pen marks, and a las
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import cached_property
 from typing import Any
 
 import numpy as np
 import shapely
 
-from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
+from draxet.cached import cached_property
+from draxet.geometry.arrays import Bools, Floats, Ints, norms
 from draxet.geometry.nesting import as_polygon
 from draxet.geometry.turning import box_of, boxes, way_points
 from draxet.job.machine import Machine

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from functools import cached_property
 
+from draxet.cached import cached_property
 from draxet.geometry.contour import Contour
 from draxet.record import record
 

@@ -13,7 +13,7 @@ import numpy as np
 import shapely
 from scipy.spatial import Voronoi
 
-from draxet.geometry.arrays import Floats, Ints, Points, norms
+from draxet.geometry.arrays import Ints, Points, norms
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_chains, fit_loops
 from draxet.geometry.fitting.loops import resampled, resampled_open

@@ -13,6 +13,7 @@ import numpy as np
 import shapely
 
 from draxet.geometry.arrays import Bools, Floats
+from draxet.geometry.contour import boxes_of
 from draxet.geometry.nesting import as_polygon
 from draxet.job.bridges import cuts_held, cuts_of
 from draxet.job.edits import mean_slits, remove_bridges
@@ -363,7 +364,7 @@ def _frames(job: Job) -> Floats:
 
 
 def _boxes(items: Sequence[ContourItem]) -> Floats:
-    return np.array([item.contour.box for item in items], dtype=np.float64).reshape(-1, 4)
+    return boxes_of([item.contour for item in items])
 
 
 def _where(items: Sequence[ContourItem]) -> tuple[tuple[str, ...], tuple[tuple[float, float], ...]]:

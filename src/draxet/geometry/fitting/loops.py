@@ -6,10 +6,10 @@ where each one's first sample stands again at its end, so that no interval of sa
 
 from __future__ import annotations
 
-from functools import cached_property
 
 import numpy as np
 
+from draxet.cached import cached_property
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, norms, ranges, rows
 from draxet.record import record
 

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from functools import cached_property
 
 import numpy as np
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
+from draxet.cached import cached_property
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Ints
-from draxet.geometry.contour import Contour
+from draxet.geometry.contour import Contour, boxes_of, joined_spans
 from draxet.geometry.spans import LINE
 from draxet.job.records import ContourItem
 from draxet.ui.canvas.saved import saved
@@ -26,19 +26,23 @@ _WIDE_PEN = 1.8
 _HALO = 2.6
 
 
-def path_of(contour: Contour) -> QPainterPath:
-    """A contour as a path in job space; arcs as cubics that differ by under 0.03 % of the radius."""
+def path_of(*contours: Contour) -> QPainterPath:
+    """Contours as one path in job space; arcs as cubics that differ by under 0.03 % of the radius."""
     path = QPainterPath()
-    path.moveTo(*contour.nodes[0].tolist())
-    curves, owner = contour.spans.as_cubics()
-    straight = (contour.kinds[owner] == LINE).tolist()
-    for (_, (ax, ay), (bx, by), (x, y)), line in zip(curves.tolist(), straight, strict=True):
-        if line:
-            path.lineTo(x, y)
-        else:
-            path.cubicTo(ax, ay, bx, by, x, y)
-    if contour.closed:
-        path.closeSubpath()
+    spans, owner = joined_spans(contours)
+    curves, span = spans.as_cubics()
+    ends = np.searchsorted(owner[span], np.arange(1, len(contours) + 1)).tolist()
+    places, straight, first = curves[:, 1:].reshape(-1, 6).tolist(), (spans.kinds[span] == LINE).tolist(), 0
+    for contour, end in zip(contours, ends, strict=True):
+        path.moveTo(*contour.nodes[0].tolist())
+        for place, line in zip(places[first:end], straight[first:end], strict=True):
+            if line:
+                path.lineTo(place[4], place[5])
+            else:
+                path.cubicTo(*place)
+        if contour.closed:
+            path.closeSubpath()
+        first = end
     return path
 
 
@@ -55,16 +59,13 @@ class _Chunk:
     def __init__(self, items: Sequence[ContourItem]) -> None:
         self.items = tuple(items)  # kept, so that no other item can come to bear their identity
         self.spans = sum(len(item.contour.kinds) for item in items)
-        boxes = np.array([item.contour.box for item in items])
+        boxes = boxes_of([item.contour for item in items])
         low, high = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
         self.box = QRectF(float(low[0]), float(low[1]), float(high[0] - low[0]), float(high[1] - low[1]))
 
     @cached_property
     def path(self) -> QPainterPath:
-        path = QPainterPath()
-        for item in self.items:
-            path.addPath(path_of(item.contour))
-        return path
+        return path_of(*(item.contour for item in self.items))
 
 
 class ContourPainter:
@@ -83,7 +84,7 @@ class ContourPainter:
         runs: list[list[ContourItem]] = []
         run: list[ContourItem] = []
         spans = 0
-        for k in neighbours_together(np.array([item.contour.box for item in items]).reshape(-1, 4)).tolist():
+        for k in neighbours_together(boxes_of([item.contour for item in items])).tolist():
             item = items[k]
             run.append(item)
             spans += len(item.contour.kinds)

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
-from functools import cached_property
+from typing import Any
 
 import numpy as np
 import shapely
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
+from draxet.cached import cached_property
 from draxet.geometry.affine import Affine
+from draxet.geometry.contour import boxes_of
 from draxet.job.records import ContourItem
 from draxet.record import record
 from draxet.ui.canvas.contours import path_of
@@ -37,10 +39,7 @@ class _Chunk:
 
     @cached_property
     def path(self) -> QPainterPath:
-        path = QPainterPath()
-        for item in self.items:
-            path.addPath(path_of(item.contour))
-        return path
+        return path_of(*(item.contour for item in self.items))
 
 
 class InkPainter:
@@ -93,7 +92,7 @@ def _families(items: Sequence[ContourItem]) -> list[list[ContourItem]]:
     """Contours that may lie in each other, together."""
     if not items:
         return []
-    boxes = shapely.box(*np.array([item.contour.box for item in items]).T)
+    boxes: Any = shapely.box(*boxes_of([item.contour for item in items]).T)
     outer, inner = shapely.STRtree(boxes).query(boxes, predicate="contains")
     first = np.arange(len(items))
     order = np.argsort(-shapely.area(boxes)[outer], kind="stable")
@@ -121,6 +120,6 @@ def _packed(families: Iterable[list[ContourItem]]) -> list[list[ContourItem]]:
 
 
 def _chunk(items: Sequence[ContourItem], colour: str, wide: float = 0.0) -> _Chunk:
-    boxes = np.array([item.contour.box for item in items])
+    boxes = boxes_of([item.contour for item in items])
     (x0, y0), (x1, y1) = boxes[:, :2].min(axis=0) - wide / 2, boxes[:, 2:].max(axis=0) + wide / 2
     return _Chunk(tuple(items), QRectF(float(x0), float(y0), float(x1 - x0), float(y1 - y0)), sum(len(item.contour.kinds) for item in items), colour, wide)

@@ -195,10 +195,7 @@ def _contours(painter: QPainter, mark: ContourMark, camera: Camera, t: Tokens) -
 
 
 def _area(painter: QPainter, mark: AreaMark, camera: Camera) -> None:
-    path = QPainterPath()
-    path.setFillRule(Qt.FillRule.OddEvenFill)
-    for contour in mark.contours:
-        path.addPath(path_of(contour))
+    path = path_of(*mark.contours)  # every second of nested contours is a hole
     to_view = camera.to_view()
     colour = QColor(mark.colour)
     colour.setAlpha(200)

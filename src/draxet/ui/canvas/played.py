@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 import time
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 import shapely

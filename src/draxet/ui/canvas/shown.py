@@ -8,7 +8,7 @@ from collections.abc import Hashable, Iterator
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
 from draxet.geometry.contour import Contour

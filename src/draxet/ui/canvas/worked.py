@@ -60,9 +60,7 @@ def _runs(operation: Operation, items: Sequence[tuple[str, Contour]], thickness:
     lines = operation.paths(items, thickness)
     found = []
     for start in range(0, len(lines), _CHUNK):
-        path = QPainterPath()
-        for line in lines[start : start + _CHUNK]:
-            path.addPath(path_of(line.line))
+        path = path_of(*(line.line for line in lines[start : start + _CHUNK]))
         wide = lines[start].width
         box = path.boundingRect().adjusted(-wide, -wide, wide, wide)
         found.append(_Run(path, box, wide, look_of(operation)))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
+from draxet.geometry.contour import boxes_of
 from draxet.job.records import ContourItem, Picture
 from draxet.ui.shell.fields import label, set_part
 from draxet.ui.shell.session import Session, Stage
@@ -58,8 +59,9 @@ class FactsStrip(QWidget):
         """Show what is so now."""
         job, unit = self._session.job, self._session.job.unit
         if (items := self._session.chosen() or job.contours) is not self._sized:
-            self._sized, boxes = items, [item.contour.box for item in items]
-            self._extent = (max(b[2] for b in boxes) - min(b[0] for b in boxes), max(b[3] for b in boxes) - min(b[1] for b in boxes)) if boxes else (0.0, 0.0)
+            self._sized = items
+            boxes = boxes_of([item.contour for item in items]) if items else None
+            self._extent = (0.0, 0.0) if boxes is None else (float(boxes[:, 2].max() - boxes[:, 0].min()), float(boxes[:, 3].max() - boxes[:, 1].min()))
         picture = self._session.picture
         if items:
             wide, high = self._extent

@@ -6,13 +6,13 @@ It holds and tells; it computes nothing. Every change of the job goes through ``
 from __future__ import annotations
 
 from enum import IntEnum
-from functools import cached_property
 from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, TypeVar
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from draxet.cached import cached_property
 from draxet.geometry.contour import Contour
 from draxet.job.codec import CodecError, Parts, read_record, written
 from draxet.job.findings import Finding

@@ -11,12 +11,12 @@ import threading
 from collections import deque
 from collections.abc import Callable
 from dataclasses import field
-from functools import cached_property
 from itertools import count
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from draxet.cached import cached_property
 from draxet.progress import Cancelled, Progress
 from draxet.record import record
 

@@ -11,7 +11,6 @@ from draxet.job.findings import count_words
 from draxet.job.edits import mean_slits, set_lines
 from draxet.job.grouping import change_group
 from draxet.mend.forms import FORMS
-from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.fields import Choice, Field, WordField, button, fact_row, field_row, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.alike import choose_alike

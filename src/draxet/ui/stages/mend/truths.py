@@ -14,7 +14,7 @@ from draxet.job.records import Job
 from draxet.mend.truths import MOST_CONTOURS, Truth, all_taken, taken, truths_of
 from draxet.progress import Progress
 from draxet.record import record
-from draxet.ui.canvas.tool import ContourMark, CrossMark, Mark, TagMark, Tool
+from draxet.ui.canvas.tool import ContourMark, CrossMark, Mark, TagMark
 from draxet.ui.shell.fields import button, fact_row, field_row, label
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.mend.ticked_list import Found, TickedList
