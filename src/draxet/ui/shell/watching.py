@@ -3,6 +3,8 @@ large one and for what may take long in any, with the old shown until then."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
 
 from PyQt6.QtCore import QObject
 
@@ -22,6 +24,7 @@ __all__ = ["Watching"]
 _LANE = "findings"
 _LONG_LANE = "long findings"
 _PROGRAM_LANE = "programs"
+_WAIT_MS = 150
 _SMALL = 600
 """Spans of a job that is looked at within a few milliseconds."""
 
@@ -64,7 +67,7 @@ class Watching(QObject):
             report(0.1, "looking for what is wrong")
             return self._look(job)
 
-        self._workers.run(_LANE, work, self._done, lambda error: self._session.refused.emit(f"The job could not be checked: {error}"))
+        self._run(_LANE, work, self._done, "The job could not be checked")
 
     def _look_long(self, job: Job) -> None:
         if not job.contours or self._long.known(job):
@@ -76,7 +79,7 @@ class Watching(QObject):
             self._long_found = found
             self._tell()
 
-        self._workers.run(_LONG_LANE, lambda report: self._long.of(job), done, lambda error: self._session.refused.emit(f"The job could not be checked: {error}"))
+        self._run(_LONG_LANE, lambda report: self._long.of(job), done, "The job could not be checked")
 
     def _look_at_programs(self, job: Job) -> None:
         """The program of each sheet, and what is wrong with it, off the window's thread."""
@@ -101,7 +104,12 @@ class Watching(QObject):
                 self._programs, self._run_found = answer
                 self._tell()
 
-        self._workers.run(_PROGRAM_LANE, work, done, lambda error: self._session.refused.emit(f"The program could not be made: {error}"))
+        self._run(_PROGRAM_LANE, work, done, "The program could not be made")
+
+    def _run(self, lane: str, work: Callable[[Progress], Any], done: Callable[[Any], None], failed: str) -> None:
+        """By a worker; for a large job only once it is seen."""
+        wait = 0 if self._small.of(self._session.job) else _WAIT_MS
+        self._workers.run(lane, work, done, lambda error: self._session.refused.emit(f"{failed}: {error}"), wait_ms=wait)
 
     def _look(self, job: Job) -> _Answer:
         return _Answer(job, self._watch.of(job), self._work.of(job))
