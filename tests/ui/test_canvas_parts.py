@@ -8,7 +8,10 @@ import numpy as np
 from PyQt6.QtCore import QRectF, QSize
 from PyQt6.QtGui import QColor, QImage, QPainter
 
+from draxet.geometry.contour import Contour
+from draxet.job.records import ContourItem
 from draxet.ui.canvas.camera import Camera
+from draxet.ui.canvas.contours import ContourPainter
 from draxet.ui.canvas.rest import RestLayer
 from draxet.ui.canvas.rulers import nice_step
 
@@ -93,3 +96,18 @@ class TheRestLayer(unittest.TestCase):
         self.assertFalse(whole)
         self.assertEqual(image.copy(30, 0, 210, 160), old.copy(0, 0, 210, 160))
         self.assertEqual(image.pixelColor(10, 10).name(), "#204060")
+
+
+class ContoursAtRest(unittest.TestCase):
+    def test_where_one_is_taken_away_or_all_are_chosen_only_few_paths_are_made_anew(self) -> None:
+        items = tuple(ContourItem(f"contour-{k}", Contour.circle(9 * (k % 40), 9 * (k // 40), 3)) for k in range(1200))
+        painter = ContourPainter()
+        painter.show(items)
+        before = set(painter._chunks)  # noqa: SLF001
+        self.assertGreater(len(before), 40)
+        painter.show(items[:300] + items[301:])
+        self.assertLess(len(set(painter._chunks) - before), 6)  # noqa: SLF001
+        chosen = ContourPainter(painter)
+        chosen.show(painter.shown)
+        for key, chunk in chosen._chunks.items():  # noqa: SLF001
+            self.assertIs(chunk, painter._chunks[key])  # noqa: SLF001

@@ -63,7 +63,7 @@ class ShownCanvas(QWidget):
         self.worked = WorkedPainter()
         self.programs = ProgramPainter()
         self._played: PlayedPainter | None = None
-        self._over, self._chosen, self._beyond = RestLayer(), ContourPainter(), ContourPainter()
+        self._over, self._chosen, self._beyond = RestLayer(), ContourPainter(self._contours), ContourPainter(self._contours)
         self._before = ViewsBefore()
         self._pointer: tuple[float, float] | None = None
         self._steered = self._fitted = False
