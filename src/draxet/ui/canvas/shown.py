@@ -78,7 +78,8 @@ class ShownCanvas(QWidget):
         session.fit_asked.connect(self.fit_all)
         session.view_asked.connect(self.show_view)
         session.place_asked.connect(self.look_at)
-        session.job_ending.connect(self._before.forget)
+        for forgets in (self._before.forget, self._rest.forget, self._over.forget):
+            session.job_ending.connect(forgets)
 
     # --- the view
 
@@ -165,7 +166,7 @@ class ShownCanvas(QWidget):
         strength = 1.0 if self._only == "picture" else 0.0 if self._only == "contours" else session.strength
         state: Hashable = (
             tuple((p.id, p.to_job, p.visible, p.strength, p.square, p.steps, session.pictures.ready(p), session.pictures.decoded(p)) for p in session.job.pictures), session.job.sheets,
-            session.job.sheet_id, id(session.job.limit), session.beside, strength, session.stage, session.ink_below, items, session.job.helpers, hidden, self.cuts.bands, self.worked.lines, self.programs.paths, bool(tool and tool.plays), self._only, session.shows_inks,
+            session.job.sheet_id, session.job.limit, session.beside, strength, session.stage, session.ink_below, items, session.job.helpers, hidden, self.cuts.bands, self.worked.lines, self.programs.paths, bool(tool and tool.plays), self._only, session.shows_inks,
         )  # fmt: skip
         painter = QPainter(self)
         self.is_whole = self._rest.show(painter, self.size(), self.devicePixelRatioF(), self.camera, state, self._rest_steps, until)
@@ -264,7 +265,7 @@ class ShownCanvas(QWidget):
         beyond = next((finding.ids for finding in session.looked.findings if finding.kind == "outside-limit"), ())
         self._beyond.show(tuple(by_id[contour] for contour in beyond if contour in by_id and contour not in hidden))
         if self._chosen.shown or self._beyond.shown:
-            state = (id(self._chosen.shown), id(self._beyond.shown))
+            state = (self._chosen.shown, self._beyond.shown)
             self.is_whole &= self._over.show(painter, self.size(), self.devicePixelRatioF(), self.camera, state, self._over_steps, until)
         else:
             self._over.forget()
