@@ -67,6 +67,7 @@ def _begin(own: str) -> None:
     own = tempfile.mkdtemp(dir=own)
     faulthandler.enable()  # where a library ends the program, it is seen from which test
     os.environ |= {"XDG_STATE_HOME": own, "XDG_CONFIG_HOME": own}
+    os.environ |= {"OPENCV_FOR_THREADS_NUM": "1", "OPENBLAS_NUM_THREADS": "1"}  # every processor has a process already
 
 
 def _all_modules() -> list[str]:

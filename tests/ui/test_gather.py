@@ -2,6 +2,7 @@
 
 import io
 import tempfile
+import threading
 from pathlib import Path
 from unittest import mock
 
@@ -13,8 +14,8 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog
 
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours
-from draxet.job.steps import Cover, Crop, LineArt, PrepareStep, Shrink
+from draxet.job.edits import add_contours, set_steps
+from draxet.job.steps import Cover, Crop, EvenLight, LineArt, PrepareStep, Shrink
 from draxet.prove.findings import findings_of
 from draxet.trueup.true import measured_again
 from draxet.ui.demo import demo_job
@@ -220,14 +221,35 @@ class PreparingAPicture(GatherTest):
         self.assertIsInstance(step.kind, Shrink)
         self.assertAlmostEqual(self.session.job.pictures[0].pixel_size, 0.25, delta=0.01)
 
+    def test_steps_are_worked_out_off_the_window_and_the_picture_stays_seen_meanwhile(self) -> None:
+        threads, evenly = [], EvenLight.on_pixels
+
+        def on_pixels(kind: EvenLight, *given: object) -> np.ndarray:
+            threads.append(threading.current_thread())
+            return evenly(kind, *given)  # type: ignore[arg-type]
+
+        with mock.patch.object(EvenLight, "on_pixels", on_pixels):
+            menu = self.slip.add_step.menu()  # type: ignore[attr-defined]
+            next(action for action in menu.actions() if action.text() == "Even out light and paper").trigger()
+            before, exact = self.session.pictures.shown(self.session.job.pictures[0])
+            self.canvas.grab()
+            self.settle()
+        self.assertFalse(exact)
+        self.assertIs(before, self.session.pictures.base(self.session.job.pictures[0]))
+        self.assertEqual(len(threads), 2, "a coarse version, and the exact one")
+        self.assertNotIn(threading.main_thread(), threads)
+        self.assertTrue(self.session.pictures.shown(self.session.job.pictures[0])[1])
+
     def test_line_art_runs_off_the_window_can_be_cancelled_and_run_again(self) -> None:
-        self.session.pictures.is_slow = lambda picture: bool(picture.steps)  # type: ignore[method-assign]
+        job = self.session.job
+        self.session.edit("crop", set_steps(job, job.pictures[0].id, [PrepareStep(Crop(600, 600, 1500, 1500))]))
+        self.settle()
         menu = self.slip.add_step.menu()  # type: ignore[attr-defined]
         next(action for action in menu.actions() if action.text() == "Line art from a photo").trigger()
         self.wait_for(self.slip.stop.isVisible)  # type: ignore[attr-defined]
         self.press(self.slip.stop)  # type: ignore[attr-defined]
         self.settle()
-        (step,) = self.session.job.pictures[0].steps
+        _, step = self.session.job.pictures[0].steps
         self.assertEqual((type(step.kind), step.on), (LineArt, False))
         self.session.undo()
         self.settle(50)

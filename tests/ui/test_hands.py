@@ -210,6 +210,7 @@ class Panes(Hands):
         self.assertIn("Distortion: none", [label.accessibleName() for label in self.slip.findChildren(QLabel)])
 
     def test_nothing_is_cut_on_a_small_screen_or_with_large_words(self) -> None:
+        self.session.start(demo_job("badge"), None)
         for wide, high, scale in SIZES:
             dress(make_app(), LIGHT, scale)
             self.addCleanup(dress, make_app(), LIGHT, 1.0)

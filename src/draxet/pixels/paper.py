@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Callable
 from typing import Any
 
 import cv2
@@ -32,9 +34,10 @@ class Paper:
         shrink = max(1.0, max(height, width) / _SIDE)
         small = cv2.resize(pixels, (max(1, round(width / shrink)), max(1, round(height / shrink))), interpolation=cv2.INTER_AREA)
         reach = max(3, round(min(small.shape[:2]) / 10)) | 1
-        disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach))
-        widened = _drawn_on(cv2.dilate(small, disc).astype(np.float32), reach)
-        smooth = cv2.GaussianBlur(cv2.erode(widened, disc), (0, 0), reach / 2)
+        widened = _drawn_on(_over_octagon(cv2.dilate, small, reach // 2).astype(np.float32), reach)
+        smooth = _over_octagon(cv2.erode, widened, reach // 2)
+        for _ in range(3):  # three means after each other are near a Gaussian of half their width, in a tenth of its time
+            smooth = cv2.blur(smooth, (reach, reach))
         return Paper(np.ascontiguousarray(smooth[reach:-reach, reach:-reach]), width, height)
 
     def rows(self, band: slice) -> NDArray[Any]:
@@ -43,6 +46,13 @@ class Paper:
         matrix = np.array([[fx, 0, fx / 2 - 0.5], [0, fy, fy * (band.start + 0.5) - 0.5]])
         size = (self.width, band.stop - band.start)
         return np.asarray(cv2.warpAffine(self.small, matrix, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE))
+
+
+def _over_octagon(change: Callable[..., NDArray[Any]], image: NDArray[Any], radius: int) -> NDArray[Any]:
+    """The image dilated or eroded over a regular octagon: the sum of a square and a diamond, both quick where a disc is not."""
+    square = round(radius / (1 + math.sqrt(2)))
+    side = 2 * square + 1
+    return change(change(image, np.ones((side, side), np.uint8)), cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3)), iterations=max(1, radius - square))
 
 
 def _drawn_on(image: NDArray[np.float32], reach: int) -> NDArray[np.float32]:

@@ -144,8 +144,8 @@ def _without_small(labels: NDArray[np.uint8], min_area: float) -> NDArray[np.uin
     out = labels.copy()
     for limit in (min_area / 4, min_area):
         small = np.zeros(out.shape, dtype=bool)
-        for k in np.unique(out).tolist():
-            count, parts, stats, _ = cv2.connectedComponentsWithStats((out == k).astype(np.uint8), connectivity=4)
+        for k in np.flatnonzero(cv2.calcHist([out], [0], None, [256], [0, 256])).tolist():
+            _, parts, stats, _ = cv2.connectedComponentsWithStats((out == k).view(np.uint8), connectivity=4)
             few = stats[:, cv2.CC_STAT_AREA] < limit
             few[0] = False
             if few.any():
@@ -208,7 +208,7 @@ def _half_way(
     points: Points, across: Points, left: Ints, right: Ints, rgb: NDArray[Any], labels: NDArray[np.uint8], count: int
 ) -> tuple[Floats, Bools]:
     """How far from each point, along its cut, the colour is half-way between those of both sides as they are round there."""
-    a, b = _local_colours(points, left, rgb, labels, count), _local_colours(points, right, rgb, labels, count)
+    a, b = np.split(_local_colours(np.concatenate([points, points]), np.concatenate([left, right]), rgb, labels, count), 2)
     cut = sampled(rgb, points[:, None] + _CUT[:, None] * across[:, None])
     step = b - a
     blend = ((cut - a[:, None]) * step[:, None]).sum(axis=2) / np.maximum((step * step).sum(axis=1), 1e-6)[:, None] - 0.5
@@ -225,18 +225,15 @@ def _half_way(
 def _local_colours(points: Points, label: Ints, rgb: NDArray[Any], labels: NDArray[np.uint8], count: int) -> Floats:
     """For each point the mean colour that its label's pixels have round it, rims left out where that leaves any."""
     out = np.zeros((len(points), 3))
+    planes = cv2.split(rgb.astype(np.float32))
     for k in range(count):
         mine = np.flatnonzero(label == k)
         if not mine.size:
             continue
-        mask = (labels == k).astype(np.uint8)
-        core = cv2.erode(mask, np.ones((3, 3), np.uint8))
-        weight = core.astype(np.float32) + 1e-3 * mask
-        size = (_LOCAL, _LOCAL)
-        share = cv2.blur(weight, size)
-        mean = cv2.blur(rgb.astype(np.float32) * weight[..., None], size)
-        sums, weights = (sampled(image, points[mine][:, None]) for image in (mean, share))
-        out[mine] = sums.reshape(-1, 3) / np.maximum(weights.reshape(-1, 1), 1e-9)
+        mask = (labels == k).view(np.uint8)
+        weight = cv2.erode(mask, np.ones((3, 3), np.uint8)) + np.float32(1e-3) * mask
+        sums = sampled(cv2.blur(cv2.merge([*(plane * weight for plane in planes), weight]), (_LOCAL, _LOCAL)), points[mine][:, None]).reshape(-1, 4)
+        out[mine] = sums[:, :3] / np.maximum(sums[:, 3:], 1e-9)
     return out
 
 

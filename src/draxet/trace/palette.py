@@ -126,26 +126,42 @@ def labelled(pixels: NDArray[Any], colours: NDArray[np.uint8], smooth: float = 0
     source = cv2.GaussianBlur(pixels, (0, 0), smooth) if smooth > 0 else pixels
     lab = to_lab(source)
     palette = to_lab(colours[None])[0]
-    distance = np.stack([np.sqrt(((lab - colour) ** 2).sum(axis=2)) for colour in palette])
-    nearest = distance.argmin(axis=0).astype(np.uint8)
+    distances = [_distance(lab, colour) for colour in palette]
+    nearest, least = _least(distances)
     if len(colours) < 2:
-        return np.asarray(nearest)
-    pure = (np.take_along_axis(distance, nearest[None].astype(np.int64), axis=0)[0] < _PURE) & _even(lab)
-    pure = _without_slivers(pure, nearest)
-    allowed = np.full(distance.shape, np.inf, dtype=np.float32)
-    for k in range(len(colours)):
-        mine = pure & (nearest == k)
-        if mine.any():
-            away = cv2.distanceTransform((~mine).astype(np.uint8), cv2.DIST_L2, 3)
-            near = away <= _REACH
-            allowed[k][near] = distance[k][near]
-    label = allowed.argmin(axis=0).astype(np.uint8)
-    lonely = ~np.isfinite(allowed.min(axis=0))
+        return nearest
+    pure = _without_slivers((least < _PURE) & _even(lab), nearest)
+    allowed = [_where_pure_near(distance, pure & (nearest == k)) for k, distance in enumerate(distances)]
+    label, best = _least(allowed)
+    lonely = ~np.isfinite(best)
     label[lonely] = nearest[lonely]
-    thin = _fine_lines(lab, palette, nearest, label, distance)
+    thin = _fine_lines(lab, palette, nearest, label, least)
     label[thin] = nearest[thin]
     label[pure] = nearest[pure]
-    return np.asarray(label)
+    return label
+
+
+def _distance(lab: NDArray[np.float32], colour: NDArray[np.float32]) -> NDArray[np.float32]:
+    """How far each pixel (rows, columns) is from a colour."""
+    squares = [(lab[..., k] - colour[k]) ** 2 for k in range(3)]
+    return np.asarray(np.sqrt(squares[0] + squares[1] + squares[2]))
+
+
+def _least(images: Sequence[NDArray[np.float32]]) -> tuple[NDArray[np.uint8], NDArray[np.float32]]:
+    """Which of several images is the least at each pixel, the first of equal ones, and how much it is there."""
+    which, least = np.zeros(images[0].shape, np.uint8), images[0].copy()
+    for k, image in enumerate(images[1:], 1):
+        which[image < least] = k
+        np.minimum(least, image, out=least)
+    return which, least
+
+
+def _where_pure_near(distance: NDArray[np.float32], mine: NDArray[np.bool_]) -> NDArray[np.float32]:
+    """Distances to a colour where pixels purely of it are near, endless elsewhere."""
+    if not mine.any():
+        return np.full(distance.shape, np.inf, dtype=np.float32)
+    away = cv2.distanceTransform((~mine).view(np.uint8), cv2.DIST_L2, 3)
+    return np.where(away <= _REACH, distance, np.float32(np.inf))
 
 
 def _without_slivers(pure: NDArray[np.bool_], nearest: NDArray[np.uint8]) -> NDArray[np.bool_]:
@@ -156,10 +172,10 @@ def _without_slivers(pure: NDArray[np.bool_], nearest: NDArray[np.uint8]) -> NDA
 
 
 def _fine_lines(
-    lab: NDArray[np.float32], palette: NDArray[np.float32], nearest: NDArray[np.uint8], label: NDArray[np.uint8], distance: NDArray[np.float32]
+    lab: NDArray[np.float32], palette: NDArray[np.float32], nearest: NDArray[np.uint8], label: NDArray[np.uint8], least: NDArray[np.float32]
 ) -> NDArray[np.bool_]:
     """Pixels of a colour that is nowhere pure here but is no mixture of its neighbours either: lines a pixel or two wide."""
-    unsure = np.flatnonzero((nearest != label) & (np.take_along_axis(distance, nearest[None].astype(np.int64), axis=0)[0] < _PURE))
+    unsure = np.flatnonzero((nearest != label) & (least < _PURE))
     found = np.zeros(label.shape, dtype=bool)
     if not unsure.size:
         return found

@@ -14,7 +14,8 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF, QTransform
 from draxet.gather.load import LoadedPicture, read_picture
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import NDArray
-from draxet.job.records import Picture
+from draxet.job.records import Picture, SquareStep
+from draxet.job.steps import Crop, StepKind
 from draxet.pixels.grey import grey_of
 from draxet.progress import Progress
 from draxet.ui.look.tokens import Tokens
@@ -55,16 +56,18 @@ class Pyramid:
 class PictureStore:
     """Pyramids of the session's pictures, by the digest of their files and by what was done to them.
 
-    `of` makes what is not there yet and may take its time: it is for workers and for pictures known to be ready. `shown` never
-    waits: until a large or slow picture is ready it gives a coarse version, made from a shrunken copy.
+    `of` and `glance` make what is not there yet and take their time: they are for workers, `of` also for a picture known to be ready.
+    `shown` makes nothing: until a picture is ready it gives a coarse version of it, or what was last seen of it.
     """
 
     def __init__(self) -> None:
         self._pyramids: dict[str, Pyramid] = {}
+        self._extents: dict[str, object] = {}
         self._lock = threading.RLock()
 
     def put(self, picture: Picture, loaded: LoadedPicture) -> None:
         self._pyramids[_file(picture)] = Pyramid(loaded.pixels)
+        self._extents[_file(picture)] = (_file(picture), None, ())
 
     def let_go(self, pictures: Iterable[Picture]) -> None:
         """Keep only what belongs to these pictures; the rest can be made again."""
@@ -98,41 +101,48 @@ class PictureStore:
             self._keep(picture, key, made)
         return self._pyramids.get(key) or made
 
-    def shown(self, picture: Picture) -> tuple[Pyramid, bool]:
-        """A version to look at, and whether it is the exact one."""
-        if self.ready(picture) or not self.is_slow(picture):
-            return self.of(picture), True
-        coarse = f"{_key(picture)} coarse"
-        if coarse not in self._pyramids:
-            self._keep(picture, coarse, Pyramid(self._coarse(picture)))
-        return self._pyramids[coarse], False
+    def shown(self, picture: Picture) -> tuple[Pyramid | None, bool]:
+        """A version to look at and whether it is the exact one; None where there is nothing yet that shows the same part of the file."""
+        key = _key(picture)
+        if exact := self._pyramids.get(key):
+            return exact, True
+        if coarse := self._pyramids.get(_coarse(key)):
+            return coarse, False
+        with self._lock:
+            return next((self._pyramids[k] for k in reversed(self._pyramids) if self._extents[k] == _extent(picture)), None), False
+
+    def glance(self, picture: Picture) -> None:
+        """Make a coarse version of a picture that is slow to make, without its slow steps."""
+        key = _coarse(_key(picture))
+        if key not in self._pyramids:
+            self._keep(picture, key, Pyramid(self._made_small(picture)))
 
     def is_slow(self, picture: Picture) -> bool:
         """Whether making the picture would be felt."""
-        acting = [step.kind for step in picture.steps if step.on]
-        pixels = picture.base_size[0] * picture.base_size[1]
-        heavy = any(kind.slow for kind in acting)
-        return (bool(acting) or picture.square is not None) and pixels > (_QUICK_PIXELS / 4 if heavy else _QUICK_PIXELS)
+        heavy = any(step.kind.slow for step in picture.steps if step.on)
+        return _key(picture) != _file(picture) and picture.base_size[0] * picture.base_size[1] > (_QUICK_PIXELS / 4 if heavy else _QUICK_PIXELS)
 
-    def _coarse(self, picture: Picture) -> NDArray[Any]:
+    def _made_small(self, picture: Picture) -> NDArray[Any]:
         from draxet.gather.prepare import at_a_glance, prepared  # not needed to show a window
 
+        quick = [step for step in picture.steps if not step.kind.slow]
         if picture.square is not None:
             plan = picture.square.plan
             factor = max(1.0, float(np.sqrt(plan[0] * plan[1] / _GLANCE_PIXELS)))
             small = (max(2, round(plan[0] / factor)), max(2, round(plan[1] / factor)))
             scale = np.diag([plan[0] / small[0], plan[1] / small[1], 1.0])
             matrix = tuple((np.array(picture.square.matrix).reshape(3, 3) @ scale).ravel().tolist())
-            return prepared(self.base(picture).levels[0], replace(picture.square, plan=small, matrix=matrix), at_a_glance(picture.steps, factor))
+            return prepared(self.base(picture).levels[0], replace(picture.square, plan=small, matrix=matrix), at_a_glance(quick, factor))
         base = self.base(picture)
         number, pixels = base.level(float(np.sqrt(base.levels[0].shape[0] * base.levels[0].shape[1] / _GLANCE_PIXELS)))
-        return prepared(pixels, None, at_a_glance(picture.steps, 2.0**number))
+        return prepared(pixels, None, at_a_glance(quick, 2.0**number))
 
     def _keep(self, picture: Picture, key: str, made: Pyramid) -> None:
         with self._lock:
             for old in [k for k in self._pyramids if k.startswith(f"{_file(picture)} ")][:-_KEPT]:
                 del self._pyramids[old]  # they can be made again
             self._pyramids[key] = made
+            self._extents[key] = _extent(picture)
 
 
 def _file(picture: Picture) -> str:
@@ -142,6 +152,15 @@ def _file(picture: Picture) -> str:
 def _key(picture: Picture) -> str:
     acting = tuple(step.kind for step in picture.steps if step.on and not step.kind.moves)
     return f"{_file(picture)} {picture.square} {acting}" if picture.square or acting else _file(picture)
+
+
+def _coarse(key: str) -> str:
+    return f"{key} coarse"
+
+
+def _extent(picture: Picture) -> tuple[str, SquareStep | None, tuple[StepKind, ...]]:
+    """What part of a file is seen, and how it lies: versions that agree in it may be shown in each other's place."""
+    return _file(picture), picture.square, tuple(step.kind for step in picture.steps if step.on and isinstance(step.kind, Crop))
 
 
 def to_qimage(pixels: NDArray[Any]) -> QImage:

@@ -1,17 +1,28 @@
-"""Large or slow pictures are prepared off the window's thread; until then the canvas shows a coarse version."""
+"""Pictures are prepared off the window's thread; until then the canvas shows what was last seen of them, or a coarse version."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
+from typing import Any
 
 from PyQt6.QtCore import QObject
 
+from draxet.geometry.arrays import NDArray
 from draxet.job.edits import set_steps
 from draxet.job.records import Picture
 from draxet.progress import Progress
 from draxet.ui.shell.session import Session
 
-__all__ = ["Preparing"]
+__all__ = ["Preparing", "prepared_pixels"]
+
+
+def prepared_pixels(session: Session, picture: Picture) -> NDArray[Any] | None:
+    """A picture's pixels for what is asked of them at once; None, and people are told, where they are not there yet."""
+    if not session.pictures.ready(picture):
+        session.refused.emit(f"{picture.name} is still being prepared; ask again when it is there.")
+        return None
+    return session.pictures.of(picture).levels[0]
 
 
 class Preparing(QObject):
@@ -28,7 +39,7 @@ class Preparing(QObject):
         """Begin what is needed, give up what is not."""
         store = self._session.pictures
         store.let_go(self._session.job.pictures)
-        wanted = {p.id: p for p in self._session.job.pictures if p.visible and not store.ready(p) and (store.is_slow(p) or not store.decoded(p))}
+        wanted = {p.id: p for p in self._session.job.pictures if p.visible and not store.ready(p)}
         for picture_id in list(self._under_way):
             if picture_id not in wanted:
                 self._workers.cancel(_lane(picture_id))
@@ -39,14 +50,25 @@ class Preparing(QObject):
                 self._begin(picture)
 
     def _begin(self, picture: Picture) -> None:
+        """A coarse version first where the picture is slow to make."""
         store = self._session.pictures
         self._under_way[picture.id] = picture
-
-        def work(report: Progress) -> None:
-            store.of(picture, report)
-
-        self._workers.run(_lane(picture.id), work, lambda _: self._end(picture.id), lambda error: self._fail(picture.id, error), partial(self._step, picture.id))
+        if store.is_slow(picture):
+            self._run(picture, lambda report: store.glance(picture), lambda: self._make(picture))
+        else:
+            self._make(picture)
         self._step(picture.id, 0.0, "")
+
+    def _make(self, picture: Picture) -> None:
+        store = self._session.pictures
+        self._session.view_changed.emit()
+        self._run(picture, lambda report: store.of(picture, report), lambda: self._end(picture.id))
+
+    def _run(self, picture: Picture, work: Callable[[Progress], object], then: Callable[[], None]) -> None:
+        def doing(report: Progress) -> None:
+            work(report)
+
+        self._workers.run(_lane(picture.id), doing, lambda _: then(), lambda error: self._fail(picture.id, error), partial(self._step, picture.id))
 
     def _step(self, picture_id: str, share: float, words: str) -> None:
         self._session.preparing[picture_id] = share, words

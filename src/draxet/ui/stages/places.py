@@ -58,7 +58,7 @@ def _pick(session: Session, picture: Picture, at: Pointer) -> Pick:
     x, y = picture.to_job.inverse().point(at.x, at.y)
     shown, exact = session.pictures.shown(picture)
     click = _CLICK_PX * at.pixel / picture.pixel_size
-    if at.free or not exact:
+    if at.free or shown is None or not exact:
         return free_pick(x, y, click)
     reach = min(max(_REACH_PX * at.pixel / picture.pixel_size, 4.0), 40.0)
     return lock_pick(shown.grey, x, y, reach, edge=at.adds, click=click)
@@ -93,7 +93,7 @@ def direction_in_job(m: Affine, directions: tuple[float, ...]) -> tuple[float, .
 def straightened_place(session: Session, place: SurePlace) -> SurePlace:
     """A place on an edge, its direction measured along as much of that edge as runs straight."""
     picture = session.job.picture_by_id.get(place.picture)
-    if picture is None or place.pick is None:
+    if picture is None or place.pick is None or not session.pictures.ready(picture):
         return place
     return _on_picture(picture, straightened(session.pictures.of(picture).grey, place.pick))
 

@@ -240,7 +240,7 @@ class RegionTool(Tool):
 
     def _colour_there(self, contour: Contour) -> str:
         picture = self.session.picture
-        if picture is None or not self.session.pictures.decoded(picture):
+        if picture is None or not self.session.pictures.ready(picture):
             return ""
         return colour_inside(contour.transformed(picture.to_job.inverse()), self.session.pictures.of(picture).levels[0])
 

@@ -17,6 +17,7 @@ from draxet.trace.palette import Palette, areas_verdict, split_colour, suggested
 from draxet.trace.rim import without_ground
 from draxet.ui.canvas.tool import AreaMark, Mark, Pointer, Prompt
 from draxet.ui.shell.fields import Field, WordField, button, emptied, field_row, label, side_by_side
+from draxet.ui.shell.preparing import prepared_pixels
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.trace.settings import MOST_SWATCHES, Swatch
 from draxet.ui.stages.trace.proposal import Proposal
@@ -106,7 +107,9 @@ class ColoursTool(TraceTool):
             self.session.refused.emit("Choose one colour by its box; it is split in two.")
             return
         swatches, k = list(self.settings.swatches), chosen[0]
-        pixels = self.session.pictures.of(picture).levels[0]
+        pixels = prepared_pixels(self.session, picture)
+        if pixels is None:
+            return
         rgb = np.repeat(pixels[..., None], 3, axis=2) if pixels.ndim == 2 else pixels
         a, b = split_colour(rgb, np.array([swatch.colour for swatch in swatches], dtype=np.uint8), k)
         swatches[k] = replace(swatches[k], colour=a)
@@ -129,7 +132,9 @@ class ColoursTool(TraceTool):
         if not (0 <= x < picture.width and 0 <= y < picture.height):
             self.session.refused.emit("There is no picture under the pointer; click on the picture.")
             return
-        pixels = self.session.pictures.of(picture).levels[0]
+        pixels = prepared_pixels(self.session, picture)
+        if pixels is None:
+            return
         part = pixels[max(0, int(y) - 2) : int(y) + 3, max(0, int(x) - 2) : int(x) + 3]
         colour = np.median(part.reshape(-1, *part.shape[2:]), axis=0)
         r, g, b = (int(v) for v in (colour if colour.ndim else [colour] * 3))

@@ -74,7 +74,7 @@ def put_contour(session: Session, words: str, contour: Contour, *, instead: str 
 def _colour_of(session: Session, contour: Contour) -> str:
     """The colour that a drawn contour takes."""
     settings, picture = draw_settings(session), session.picture
-    if not settings.colour_of_picture or picture is None or not session.pictures.decoded(picture):
+    if not settings.colour_of_picture or picture is None or not session.pictures.ready(picture):
         return settings.colour
     return colour_inside(contour.transformed(picture.to_job.inverse()), session.pictures.of(picture).levels[0])
 

@@ -22,6 +22,7 @@ from draxet.trace.levels import automatic_level
 from draxet.trace.untraced import UntracedLine, untraced_lines
 from draxet.ui.canvas.tool import ContourMark, CrossMark, MapMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.shell.fields import button, emptied, fact_row, field_row, label, set_part
+from draxet.ui.shell.preparing import prepared_pixels
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.findings import FindingRows
 from draxet.ui.stages.slip import Slip
@@ -147,9 +148,10 @@ def _with_untraced(
 def take_colour(session: Session) -> None:
     """The chosen contours take the picture's colour inside them."""
     picture = session.picture
-    if picture is None:
+    pixels = prepared_pixels(session, picture) if picture else None
+    if picture is None or pixels is None:
         return
-    pixels, back, job = session.pictures.of(picture).levels[0], picture.to_job.inverse(), session.job
+    back, job = picture.to_job.inverse(), session.job
     for item in session.chosen():
         if colour := colour_inside(item.contour.transformed(back), pixels):
             job = colour_contours(job, [item.id], colour)
