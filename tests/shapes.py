@@ -42,8 +42,14 @@ def dense(contour: Contour, step: float = 0.1) -> np.ndarray:
 
 def apart(a: Contour, b: Contour) -> tuple[float, float]:
     """Mean and greatest distance between two contours, both ways."""
-    there, back = (shapely.distance(shapely.points(dense(one)), _line(other)) for one, other in ((a, b), (b, a)))
+    there, back = (_distances(dense(one), np.asarray(_line(other).coords)) for one, other in ((a, b), (b, a)))
     return float((there.mean() + back.mean()) / 2), float(max(there.max(), back.max()))
+
+
+def _distances(points: np.ndarray, line: np.ndarray) -> np.ndarray:
+    """How far points lie from a line of straight pieces."""
+    tree = shapely.STRtree(shapely.linestrings(np.stack([line[:-1], line[1:]], axis=1)))
+    return np.asarray(tree.query_nearest(shapely.points(points), return_distance=True, all_matches=False)[1])
 
 
 def mixed_contour() -> Contour:

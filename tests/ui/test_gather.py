@@ -342,6 +342,7 @@ class PicturesIn(GatherTest):
         camera.show()
         self.wait_for(lambda: not camera.view.image.isNull())
         self.press(camera.capture)
+        self.wait_for(camera.use.isVisible)
         first = camera.taken
         self.press(camera.attempt)
         self.settle()
@@ -350,6 +351,7 @@ class PicturesIn(GatherTest):
         self.press(camera.again)
         self.assertEqual((camera.taken, camera.view.contours), (b"", ()))
         self.press(camera.capture)
+        self.wait_for(camera.use.isVisible)
         self.assertNotEqual(camera.taken, first)
         camera.reject()
         self.assertEqual(camera.taken, b"")
@@ -357,6 +359,7 @@ class PicturesIn(GatherTest):
         def use(dialog: QDialog) -> None:
             assert isinstance(dialog, CameraWindow)
             dialog.capture.click()
+            self.wait_for(dialog.use.isVisible)
             dialog.use.click()
 
         self.when_shown(CameraWindow, use)

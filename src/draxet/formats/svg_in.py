@@ -32,6 +32,8 @@ _ABSOLUTE = ("mm", "cm", "in", "pt", "pc", "q")
 _LARGEST = 200_000_000
 _MOST_SHAPES, _MOST_NODES, _DEEPEST = 400_000, 3_000_000, 80
 _EVERY = 500
+_ENDLESS = 10
+"""A drawing that links make so many times too large is refused before it is read."""
 _LENGTH = re.compile(r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*([a-zA-Z%]*)\s*$")
 _NOT_DRAWN = ("defs", "symbol", "clippath", "mask", "pattern", "marker", "lineargradient", "radialgradient", "filter", "metadata", "title", "desc", "style", "script", "foreignobject")
 _SHAPES = ("path", "rect", "circle", "ellipse", "line", "polyline", "polygon")
@@ -105,9 +107,23 @@ class _Reader:
     def read(self) -> None:
         size, states_length = self._page_size()
         self.pixel_mm = 25.4 / 96 if states_length else None
+        if self._visits(self.root, {}) > _ENDLESS * _MOST_SHAPES:
+            raise self._too_much()
         to_page = _view(self.root, *size)
         self.page = (0.0, 0.0, *size) if size[0] > 0 and size[1] > 0 else (0.0, 0.0, 0.0, 0.0)
         self._inside(self.root, _Around(to_page, "", self._looks(self.root, ()), _user_size(self.root, *size)))
+
+    def _visits(self, element: Any, known: dict[Any, int], depth: int = 0) -> int:
+        """About how many elements reading one comes past, those that links lead to again for each link."""
+        if element not in known:
+            known[element] = 0  # for a link that leads back here
+            target = self.by_id.get(_named(element, "href").strip()[1:]) if _tag(element) == "use" else None
+            inside = [child for child in element if _tag(child) not in _NOT_DRAWN] + [target] * (target is not None)
+            known[element] = 1 + sum(self._visits(each, known, depth + 1) for each in inside if depth <= _DEEPEST)
+        return known[element]
+
+    def _too_much(self) -> FormatError:
+        return FormatError(f"{self.name} would be over {_MOST_SHAPES:,} shapes or {_MOST_NODES:,} nodes; save it simpler")
 
     def _page_size(self) -> tuple[tuple[float, float], bool]:
         """Width and height in pixels, and whether the file states a real length."""
@@ -141,7 +157,7 @@ class _Reader:
         if self.visited % _EVERY == 0:
             self.report(0.1 + 0.8 * min(1.0, self.visited / max(len(self.by_id), 20_000)), f"reading {self.name}")
         if self.visited > _MOST_SHAPES or self.table.nodes > _MOST_NODES:
-            raise FormatError(f"{self.name} would be over {_MOST_SHAPES:,} shapes or {_MOST_NODES:,} nodes; save it simpler")
+            raise self._too_much()
         looks = self._looks(element, around.looks)
         if dict(looks).get("display") == "none":
             self.left["hidden"] += tag in _SHAPES or tag in ("g", "use", "svg", "a")

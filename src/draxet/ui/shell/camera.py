@@ -28,12 +28,13 @@ __all__ = ["CameraWindow"]
 _EVERY_MS = 90
 _LANE, _TRY_LANE = "camera", "camera try"
 _SPECK_PX = 40.0
+_PNG_QUALITY = 80
 _LIVE_SIZE = (960, 720)
 _SHOT_SIZE = (1920, 1440)
 
 
 class Source(Protocol):
-    """Where frames come from."""
+    """Where frames come from; asked by a worker."""
 
     name: str
 
@@ -50,13 +51,19 @@ class SimulatedSource:
     name = "Simulated camera"
 
     def __init__(self) -> None:
-        self._live, self._begun = SimulatedCamera(_LIVE_SIZE), time.monotonic()
+        self._begun = time.monotonic()
+        self._cameras: dict[tuple[int, int], SimulatedCamera] = {}
 
     def live(self) -> QImage:
-        return to_qimage(self._live.frame(self._live.held(time.monotonic() - self._begun)))
+        return self._seen(_LIVE_SIZE)
 
     def shot(self) -> QImage:
-        camera = SimulatedCamera(_SHOT_SIZE)
+        return self._seen(_SHOT_SIZE)
+
+    def _seen(self, size: tuple[int, int]) -> QImage:
+        if size not in self._cameras:
+            self._cameras[size] = SimulatedCamera(size)  # its scene takes a while to draw
+        camera = self._cameras[size]
         return to_qimage(camera.frame(camera.held(time.monotonic() - self._begun)))
 
     def close(self) -> None:
@@ -144,7 +151,7 @@ class CameraWindow(QDialog):
         self._fact = label("", "quiet")
         self.choose = menu_button(self._source.name, [(name, lambda make=make: self._change(make)) for name, make in self._sources])  # type: ignore[misc]
         self.capture = button("Capture", "main", self._capture)
-        self.again = button("Capture again", "plain", self._live_again)
+        self.again = button("Capture again", "plain", lambda: self._live_again())
         self.attempt = button("Try the trace", "plain", self._try)
         self.use = button("Use this picture", "main", self.accept)
         row = QHBoxLayout()
@@ -168,9 +175,10 @@ class CameraWindow(QDialog):
         self.choose.setText(self._source.name)
         self._live_again()
 
-    def _live_again(self) -> None:
+    def _live_again(self, fact: str = "") -> None:
         self.taken, self.view.contours = b"", ()
-        self._show("Hold it straight above the work, a card or a sheet of known size beside it; then capture.", "", live=True)
+        self._show("Hold it straight above the work, a card or a sheet of known size beside it; then capture.", fact, live=True)
+        self.capture.setEnabled(True)
         self._timer.start()
         self._tick()
 
@@ -191,17 +199,18 @@ class CameraWindow(QDialog):
             self.view.update()
 
     def _capture(self) -> None:
-        image = self._source.shot()
-        if image.isNull():
-            self._fact.setText("no frame has come from the camera yet")
-            return
+        source = self._source
         self._timer.stop()
-        self.view.image = image
-        store = QByteArray()
-        buffer = QBuffer(store)
-        buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-        image.save(buffer, "PNG")
-        self.taken = bytes(store.data())
+        self._fact.setText("capturing …")
+        self.capture.setEnabled(False)
+        self._workers.run(_LANE, lambda report: _kept(source.shot()), self._captured, lambda error: self._live_again(f"the camera gives no picture: {error}"))
+
+    def _captured(self, shot: tuple[QImage, bytes]) -> None:
+        image, taken = shot
+        if image.isNull():
+            self._live_again("no frame has come from the camera yet")
+            return
+        self.view.image, self.taken = image, taken
         self._show("Captured. Try the trace on it, capture again, or use it.", f"{image.width()} × {image.height()} px", live=False)
         self.view.update()
 
@@ -227,6 +236,15 @@ class CameraWindow(QDialog):
         if not result:
             self.taken = b""
         super().done(result)
+
+
+def _kept(image: QImage) -> tuple[QImage, bytes]:
+    """A shot, and it as PNG: lightly pressed, as grain does not get smaller by more."""
+    store = QByteArray()
+    buffer = QBuffer(store)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    image.save(buffer, "PNG", _PNG_QUALITY)
+    return image, bytes(store.data())
 
 
 def _pixels(image: QImage) -> NDArray[Any]:
