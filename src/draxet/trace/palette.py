@@ -49,8 +49,8 @@ def to_lab(pixels: NDArray[Any]) -> NDArray[np.float32]:
 def _even(lab: NDArray[np.float32]) -> NDArray[np.bool_]:
     """Pixels round which the colour hardly changes."""
     soft = cv2.GaussianBlur(lab, (0, 0), 0.8)
-    slope = sum(cv2.Sobel(soft, cv2.CV_32F, dx, dy, scale=0.125) ** 2 for dx, dy in ((1, 0), (0, 1)))
-    return np.asarray(np.sqrt(slope.sum(axis=2)) < _FLAT)
+    slope = [plane * plane for dx, dy in ((1, 0), (0, 1)) for plane in cv2.split(cv2.Sobel(soft, cv2.CV_32F, dx, dy, scale=0.125))]
+    return np.asarray(sum(slope[1:], slope[0]) < _FLAT**2)
 
 
 def suggested_palette(pixels: NDArray[Any], count: int | None = None) -> Palette:
@@ -104,7 +104,7 @@ def _settled(samples: NDArray[np.float32], seeds: Floats, rounds: int = 8) -> tu
     centres = seeds.copy()
     owner = np.zeros(len(some), dtype=np.int64)
     for _ in range(rounds):
-        owner = ((some[:, None] - centres[None]) ** 2).sum(axis=2).argmin(axis=1)
+        owner = ((centres**2).sum(axis=1) - 2 * some @ centres.T).argmin(axis=1)  # squared distances, but for what all have in common
         for k in range(len(centres)):
             if (owner == k).any():
                 centres[k] = np.median(some[owner == k], axis=0)
@@ -222,7 +222,7 @@ def areas_verdict(pixels: NDArray[Any], palette: Sequence[Sequence[int]] | NDArr
     shrink = max(1, int(np.sqrt(pixels.shape[0] * pixels.shape[1] / _WORK_PIXELS)))
     lab = to_lab(np.ascontiguousarray(pixels[::shrink, ::shrink]))
     centres = to_lab(np.array(palette, dtype=np.uint8)[None])[0]
-    nearest = np.sqrt(((lab[..., None, :] - centres) ** 2).sum(axis=3)).min(axis=2)
+    _, nearest = _least([_distance(lab, centre) for centre in centres])
     even = float(_even(cv2.medianBlur(lab, 3)).mean())
     fits = float((nearest < _PURE).mean())
     if even < 0.45:
