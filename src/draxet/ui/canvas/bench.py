@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QFont, QPainter, QPen, QTransform
+from PyQt6.QtGui import QColor, QFont, QPainter, QPen
 
 from draxet.geometry.affine import Affine
 from draxet.job.records import Job
 from draxet.ui.canvas.camera import Camera
-from draxet.ui.canvas.contours import path_of
+from draxet.ui.canvas.chunks import path_of, transform_of
 from draxet.ui.look.style import face
 from draxet.ui.look.tokens import Tokens
 
@@ -46,7 +46,7 @@ def paint_limit(painter: QPainter, job: Job, camera: Camera, t: Tokens) -> None:
     if job.limit is None:
         return
     to_view = Affine.moved(job.sheet.x, job.sheet.y).then(camera.to_view())
-    path = QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f).map(path_of(job.limit.outline))
+    path = transform_of(to_view).map(path_of(job.limit.outline))
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -7,17 +7,16 @@ from zlib import crc32
 
 import numpy as np
 from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
+from PyQt6.QtGui import QColor, QPainter, QPen
 
-from draxet.cached import cached_property
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Ints
-from draxet.geometry.contour import Contour, boxes_of, joined_spans
-from draxet.geometry.spans import LINE
+from draxet.geometry.contour import boxes_of
 from draxet.job.records import ContourItem
+from draxet.ui.canvas.chunks import Chunk, touches, transform_of, view_box
 from draxet.ui.canvas.saved import saved
 
-__all__ = ["ContourPainter", "neighbours_together", "path_of"]
+__all__ = ["ContourPainter", "neighbours_together"]
 
 _CHUNK_SPANS, _CHUNK_CONTOURS = 800, 24
 """A path with more in it takes longer to paint than several with less, above all of long contours round each other."""
@@ -26,27 +25,8 @@ _ENDS_ONE_IN = 16
 _CELL_MM = 4.0
 _FEW_SPANS = 4000
 _WIDE_PEN = 1.8
+_MARGIN = 3
 _HALO = 2.6
-
-
-def path_of(*contours: Contour) -> QPainterPath:
-    """Contours as one path in job space; arcs as cubics that differ by under 0.03 % of the radius."""
-    path = QPainterPath()
-    spans, owner = joined_spans(contours)
-    curves, span = spans.as_cubics()
-    ends = np.searchsorted(owner[span], np.arange(1, len(contours) + 1)).tolist()
-    places, straight, first = curves[:, 1:].reshape(-1, 6).tolist(), (spans.kinds[span] == LINE).tolist(), 0
-    for contour, end in zip(contours, ends, strict=True):
-        path.moveTo(*contour.nodes[0].tolist())
-        for place, line in zip(places[first:end], straight[first:end], strict=True):
-            if line:
-                path.lineTo(place[4], place[5])
-            else:
-                path.cubicTo(*place)
-        if contour.closed:
-            path.closeSubpath()
-        first = end
-    return path
 
 
 def neighbours_together(boxes: Floats) -> Ints:
@@ -58,17 +38,10 @@ def neighbours_together(boxes: Floats) -> Ints:
     return np.argsort(code, kind="stable")
 
 
-class _Chunk:
+class _Chunk(Chunk):
     def __init__(self, items: Sequence[ContourItem]) -> None:
+        super().__init__([item.contour for item in items])
         self.items = tuple(items)  # kept, so that no other item can come to bear their identity
-        self.spans = sum(len(item.contour.kinds) for item in items)
-        boxes = boxes_of([item.contour for item in items])
-        low, high = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
-        self.box = QRectF(float(low[0]), float(low[1]), float(high[0] - low[0]), float(high[1] - low[1]))
-
-    @cached_property
-    def path(self) -> QPainterPath:
-        return path_of(*(item.contour for item in self.items))
 
 
 class ContourPainter:
@@ -113,11 +86,8 @@ class ContourPainter:
         ----------
         halo : a colour on both sides of the line, so that it is seen on a picture of its own colour; none where empty.
         """
-        back = to_view.inverse()
-        a, b = back.point(clip.left(), clip.bottom()), back.point(clip.right(), clip.top())
-        margin = 3 / to_view.scale
-        seen_box = QRectF(a[0] - margin, a[1] - margin, b[0] - a[0] + 2 * margin, b[1] - a[1] + 2 * margin)
-        seen = [chunk for chunk in self._chunks.values() if _touch(chunk.box, seen_box)]
+        within = view_box(to_view, clip, _MARGIN)
+        seen = [chunk for chunk in self._chunks.values() if touches(chunk.box, within)]
         few = sum(chunk.spans for chunk in self._chunks.values()) <= _FEW_SPANS
         pen = QPen(QColor(colour), wide if few else 0)
         pen.setCosmetic(True)
@@ -126,7 +96,7 @@ class ContourPainter:
             pen.setDashPattern([4.0, 3.0])
         with saved(painter):
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            painter.setTransform(QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f), True)
+            painter.setTransform(transform_of(to_view), True)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             if halo:
                 yield from self._paint_halo(painter, seen, 1 / to_view.scale, QColor(halo), wide if few else 0.0)
@@ -148,6 +118,3 @@ class ContourPainter:
                 yield
             painter.translate(-dx, -dy)
 
-
-def _touch(a: QRectF, b: QRectF) -> bool:
-    return a.left() <= b.right() and a.right() >= b.left() and a.top() <= b.bottom() and a.bottom() >= b.top()

@@ -22,7 +22,8 @@ from draxet.job.work import CutWork
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.canvas.camera import Camera
-from draxet.ui.canvas.contours import neighbours_together, path_of
+from draxet.ui.canvas.chunks import path_of, transform_of, view_box
+from draxet.ui.canvas.contours import neighbours_together
 from draxet.ui.canvas.looks import Look, look_of
 from draxet.ui.canvas.moves import add_lines
 from draxet.ui.canvas.saved import saved
@@ -168,10 +169,8 @@ class CutPainter:
 
     def paint(self, painter: QPainter, to_view: Affine, clip: QRectF, t: Tokens) -> Iterator[None]:
         """Paint, step by step, what stays, what falls out and the cuts that lie in `clip` (view), under the contours."""
-        bands, transform = self.bands, QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f)
-        back = to_view.inverse()
-        (x0, y1), (x1, y0) = back.point(clip.left(), clip.top()), back.point(clip.right(), clip.bottom())
-        seen = QRectF(x0, y0, x1 - x0, y1 - y0)
+        bands, transform = self.bands, transform_of(to_view)
+        seen = view_box(to_view, clip)
         narrow = _LINE_PX / to_view.scale
         with saved(painter):
             painter.setPen(Qt.PenStyle.NoPen)

@@ -6,17 +6,19 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from draxet.job.records import MeasureNote
 from draxet.ui.canvas.camera import Camera
-from draxet.ui.canvas.contours import path_of
+from draxet.ui.canvas.chunks import path_of, transform_of
 from draxet.ui.canvas.tool import AreaMark, ArrowMark, BoxMark, ContourMark, CrossMark, LineMark, MagnifierMark, MapMark, Mark, SignMark, StartMark, TagMark
 from draxet.ui.look.style import face
 from draxet.ui.look.tokens import Tokens
 
-__all__ = ["note_marks", "paint_marks", "paint_steered"]
+__all__ = ["area_colour", "contour_pens", "note_marks", "paint_marks", "paint_signs", "paint_steered"]
 
+_SIGN = 16
+"""How far a sign reaches from its place."""
 _LENS = 66
 _LENS_ZOOM = 4.0
 
@@ -54,6 +56,18 @@ def paint_marks(painter: QPainter, marks: Sequence[Mark], camera: Camera, size: 
                 _map(painter, mark, camera, size, t)
             case MagnifierMark():
                 _magnifier(painter, mark, camera, size, t, picture)
+    painter.restore()
+
+
+def paint_signs(painter: QPainter, marks: Sequence[SignMark], camera: Camera, clip: QRectF, t: Tokens) -> None:
+    """Paint those of many signs that are seen in `clip` (view)."""
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    seen = clip.adjusted(-_SIGN, -_SIGN, _SIGN, _SIGN)
+    for mark in marks:
+        at = QPointF(*camera.view(mark.x, mark.y))
+        if seen.contains(at):
+            _sign(painter, at, mark, t)
     painter.restore()
 
 
@@ -163,43 +177,44 @@ def _box(painter: QPainter, a: QPointF, b: QPointF, t: Tokens) -> None:
     painter.drawRect(QRectF(a, b).normalized())
 
 
-def _contours(painter: QPainter, mark: ContourMark, camera: Camera, t: Tokens) -> None:
+def contour_pens(mark: ContourMark, many: bool, t: Tokens) -> list[QPen]:
+    """The pens that draw contours, one after the other; `many` are drawn with thin ones."""
     colour = {"hand": t.brass, "fault": t.coral, "offer": t.brass, "aside": t.quiet, "lacking": t.coral, "preview": t.marking_blue}[mark.manner]
-    many = sum(len(contour.kinds) for contour in mark.contours) > 3000
-    pen = QPen(QColor(colour), 0 if many else 1.6 if mark.manner == "offer" else 2.4)
-    pen.setCosmetic(True)
+    wide = {"offer": 1.6, "aside": 1.2, "lacking": 3.0, "preview": 1.6}.get(mark.manner, 2.4)
+    pen = QPen(QColor(colour), 0 if many else wide)
     if mark.manner == "aside":
         pen.setStyle(Qt.PenStyle.DotLine)
-        pen.setWidthF(0 if many else 1.2)
-    elif mark.manner == "lacking":
-        pen.setDashPattern([2.0, 1.0])
-        pen.setWidthF(0 if many else 3.0)
-    elif mark.manner == "preview":
-        pen.setDashPattern([4.0, 2.5])
-        pen.setWidthF(0 if many else 1.6)
-    to_view = camera.to_view()
+    elif mark.manner in ("lacking", "preview"):
+        pen.setDashPattern([2.0, 1.0] if mark.manner == "lacking" else [4.0, 2.5])
+    pens = [pen]
+    if not many and mark.manner in ("hand", "offer"):  # seen on dark pictures as well
+        pens.insert(0, QPen(QColor(255, 255, 255, 150), wide + 2.4))
+    for each in pens:
+        each.setCosmetic(True)
+    return pens
+
+
+def area_colour(mark: AreaMark) -> QColor:
+    colour = QColor(mark.colour)
+    colour.setAlpha(200)
+    return colour
+
+
+def _contours(painter: QPainter, mark: ContourMark, camera: Camera, t: Tokens) -> None:
     painter.save()
-    painter.setTransform(QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f), True)
+    painter.setTransform(transform_of(camera.to_view()), True)
     painter.setBrush(Qt.BrushStyle.NoBrush)
     paths = [path_of(contour) for contour in mark.contours]
-    if not many and mark.manner in ("hand", "offer"):  # seen on dark pictures as well
-        halo = QPen(QColor(255, 255, 255, 150), pen.widthF() + 2.4)
-        halo.setCosmetic(True)
-        painter.setPen(halo)
+    for pen in contour_pens(mark, many=False, t=t):
+        painter.setPen(pen)
         for path in paths:
             painter.drawPath(path)
-    painter.setPen(pen)
-    for path in paths:
-        painter.drawPath(path)
     painter.restore()
 
 
 def _area(painter: QPainter, mark: AreaMark, camera: Camera) -> None:
     path = path_of(*mark.contours)  # every second of nested contours is a hole
-    to_view = camera.to_view()
-    colour = QColor(mark.colour)
-    colour.setAlpha(200)
-    painter.fillPath(QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f).map(path), colour)
+    painter.fillPath(transform_of(camera.to_view()).map(path), area_colour(mark))
 
 
 def _map(painter: QPainter, mark: MapMark, camera: Camera, size: tuple[int, int], t: Tokens) -> None:

@@ -14,6 +14,7 @@ from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QT
 from draxet.geometry.affine import Affine
 from draxet.machines.rehearsal import Rehearsal
 from draxet.record import record
+from draxet.ui.canvas.chunks import transform_of
 from draxet.ui.canvas.moves import add_lines, add_move
 from draxet.ui.look.tokens import Tokens
 
@@ -91,7 +92,7 @@ class PlayedPainter:
             blank.fill(Qt.GlobalColor.transparent)
             self._state, self._kept = state, {0: blank}
             self._image, self._upto = blank.copy(), 0
-        transform = QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f)
+        transform = transform_of(to_view)
         finished = self._grown(whole, paths, parts, transform, to_view.scale, t)
         painter.drawImage(0, 0, self._image)
         painter.save()

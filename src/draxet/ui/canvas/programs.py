@@ -10,7 +10,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Ints, Points
@@ -19,6 +19,7 @@ from draxet.job.program import Program
 from draxet.job.sides import Run, mirror_of
 from draxet.progress import Progress
 from draxet.record import record
+from draxet.ui.canvas.chunks import transform_of, view_box
 from draxet.ui.canvas.contours import neighbours_together
 from draxet.ui.canvas.moves import add_lines, add_move
 from draxet.ui.canvas.saved import saved
@@ -29,6 +30,7 @@ __all__ = ["ProgramPainter", "ProgramPaths", "program_paths"]
 _MOST_MOVES = 2_000_000
 """A longer program is not drawn move by move."""
 _MOST_BEGINNINGS = 400
+_MARGIN = 4
 _BUNCH = 300
 """Moves in one path."""
 
@@ -127,11 +129,8 @@ class ProgramPainter:
         """Paint, step by step, what lies in `clip` (view), over the contours."""
         if not (self.paths.work or self.paths.travel):
             return
-        back = to_view.inverse()
-        a, b = back.point(clip.left(), clip.bottom()), back.point(clip.right(), clip.top())
-        margin = 4 / to_view.scale
-        seen = QRectF(a[0] - margin, a[1] - margin, b[0] - a[0] + 2 * margin, b[1] - a[1] + 2 * margin)
-        transform = QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f)
+        seen = view_box(to_view, clip, _MARGIN)
+        transform = transform_of(to_view)
         with saved(painter):
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.setTransform(transform, True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import time
-from collections.abc import Hashable, Iterator
+from collections.abc import Hashable, Iterator, Sequence
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
@@ -21,6 +21,7 @@ from draxet.ui.canvas.inks import InkPainter
 from draxet.ui.canvas.marks import note_marks, paint_marks, paint_steered
 from draxet.ui.canvas.pictures import paint_awaited, paint_picture
 from draxet.ui.canvas.rest import RestLayer
+from draxet.ui.canvas.resting import RestingMarks, parted
 from draxet.ui.canvas.rulers import paint_rulers, paint_scale_bar, ruler, scale_bar_box
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, SignMark
 from draxet.ui.look.tokens import Tokens
@@ -64,6 +65,10 @@ class ShownCanvas(QWidget):
         self.programs = ProgramPainter()
         self._played: PlayedPainter | None = None
         self._over, self._chosen, self._beyond = RestLayer(), ContourPainter(self._contours), ContourPainter(self._contours)
+        self._resting, self._resting_layer = RestingMarks(), RestLayer()
+        self._marks: tuple[tuple[Mark, ...], list[Mark]] | None = None
+        """At rest, and painted anew in each frame; nothing where they have to be asked for."""
+        self._signs: tuple[tuple[object, ...], list[Mark]] = ((), [])
         self._before = ViewsBefore()
         self._pointer: tuple[float, float] | None = None
         self._steered = self._fitted = False
@@ -73,13 +78,18 @@ class ShownCanvas(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMinimumSize(320, 240)
         for signal in (session.job_changed, session.marks_changed, session.view_changed, session.stage_changed, session.selection_changed, session.tool_changed, session.looked_changed):
-            signal.connect(self.update)
+            signal.connect(self.show_anew)
         session.flashed.connect(self._start_flash)
         session.fit_asked.connect(self.fit_all)
         session.view_asked.connect(self.show_view)
         session.place_asked.connect(self.look_at)
-        for forgets in (self._before.forget, self._rest.forget, self._over.forget):
+        for forgets in (self._before.forget, self._rest.forget, self._over.forget, self._resting_layer.forget):
             session.job_ending.connect(forgets)
+
+    def show_anew(self) -> None:
+        """What is in hand may look different now; frames that only go on with what is at rest ask for the same again."""
+        self._marks = None
+        self.update()
 
     # --- the view
 
@@ -129,7 +139,7 @@ class ShownCanvas(QWidget):
         self.camera, self._fitted = camera, fitted
         self._session.view = (*camera.job(self.width() / 2, self.height() / 2), camera.zoom)
         self.pointed.emit()
-        self.update()
+        self.show_anew()
 
     @property
     def pointed_at(self) -> tuple[float, float] | None:
@@ -222,28 +232,50 @@ class ShownCanvas(QWidget):
 
     def _paint_live(self, painter: QPainter, until: float) -> None:
         session = self._session
-        marks: list[Mark] = [SignMark(x, y, "open") for contour, x, y in session.job.open_ends if contour not in session.hidden]
-        marks += [SignMark(point.x, point.y, "point") for point in session.job.points]
+        if self._marks is None:
+            self._marks = parted(self._marks_now())
+            self._resting.show(self._marks[0])
+        at_rest, live = self._marks
+        self._paint_played(painter)
+        self._paint_over(painter, until)
+        if at_rest:
+            self.is_whole &= self._resting_layer.show(painter, self.size(), self.devicePixelRatioF(), self.camera, at_rest, self._resting_steps, until)
+        else:
+            self._resting_layer.forget()
+        paint_marks(painter, live, self.camera, (self.width(), self.height()), self._t, self._paint_lens)
+        if session.stage in (Stage.MAKE, Stage.PROVE) and session.job.widths_cut and not (session.tool and session.tool.plays):
+            words = "cut, " + " and ".join(format_length(width, session.job.unit) for width in session.job.widths_cut[:2]) + " wide"
+            self.cuts.paint_tags(painter, session.job, self.camera, self._t)
+            self.cuts.paint_legend(painter, session.job, (self.width(), self.height()), scale_bar_box(self.height(), self.camera, session.job.unit), words, self._t)
+
+    def _marks_now(self) -> Sequence[Mark]:
+        """Everything that is shown over the layers: what the job has of signs, and what the tool in hand shows."""
+        session = self._session
+        marks = list(self._signs_of_job())
         for note in session.job.notes if session.stage is Stage.TRUE_UP else ():
             marks += note_marks(note)
         marks += [_guide_line(guide.x, guide.y, guide.angle, self.camera, self.width(), self.height()) for guide in session.job.guides]
         if self._pulled is not None:
             marks.append(_guide_line(*self._pulled, self.camera, self.width(), self.height()))
-        self._paint_played(painter)
-        self._paint_over(painter, until)
         if self._flash:
             marks.append(ContourMark(self._flash, "fault"))
         if session.shows_falls and not (session.tool and session.tool.shows_falls):
             marks += session.one(Falling).marks()
-        if session.tool:
-            marks += session.tool.marks()
-        if session.stage not in (Stage.GATHER, Stage.TRUE_UP) and not (session.tool and session.tool.shows_bridges):
-            marks += [SignMark(bridge.x, bridge.y, "bridge") for bridge in session.job.bridges]
-        paint_marks(painter, marks, self.camera, (self.width(), self.height()), self._t, self._paint_lens)
-        if session.stage in (Stage.MAKE, Stage.PROVE) and session.job.widths_cut and not (session.tool and session.tool.plays):
-            words = "cut, " + " and ".join(format_length(width, session.job.unit) for width in session.job.widths_cut[:2]) + " wide"
-            self.cuts.paint_tags(painter, session.job, self.camera, self._t)
-            self.cuts.paint_legend(painter, session.job, (self.width(), self.height()), scale_bar_box(self.height(), self.camera, session.job.unit), words, self._t)
+        return [*marks, *session.tool.marks()] if session.tool else marks
+
+    def _signs_of_job(self) -> Sequence[Mark]:
+        """Open ends, points and bridges: the same signs as before where nothing of these has changed."""
+        session = self._session
+        bridges = session.job.bridges if session.stage not in (Stage.GATHER, Stage.TRUE_UP) and not (session.tool and session.tool.shows_bridges) else ()
+        of = session.job.open_ends, session.hidden, session.job.points, bridges
+        if not self._signs[0] or any(a is not b for a, b in zip(of, self._signs[0], strict=True)):
+            signs = [SignMark(x, y, "open") for contour, x, y in session.job.open_ends if contour not in session.hidden]
+            signs += [SignMark(each.x, each.y, "point") for each in session.job.points] + [SignMark(each.x, each.y, "bridge") for each in bridges]
+            self._signs = of, [*signs]
+        return self._signs[1]
+
+    def _resting_steps(self, painter: QPainter, clip: QRectF, camera: Camera) -> Iterator[None]:
+        yield from self._resting.paint(painter, camera, clip, self._t)
 
     def _paint_played(self, painter: QPainter) -> None:
         played = self._session.tool.plays if self._session.tool else None
@@ -277,11 +309,11 @@ class ShownCanvas(QWidget):
     def _start_flash(self, contours: tuple[Contour, ...]) -> None:
         self._flash = contours
         QTimer.singleShot(_FLASH_MS, self._end_flash)
-        self.update()
+        self.show_anew()
 
     def _end_flash(self) -> None:
         self._flash = ()
-        self.update()
+        self.show_anew()
 
 
 def _guide_line(x: float, y: float, angle: float, camera: Camera, width: int, height: int) -> LineMark:

@@ -87,12 +87,12 @@ class Canvas(ShownCanvas):
         """A level guide comes from the upper ruler, an upright one from the left."""
         level = at.y() < ruler() if begin or self._pulled is None else self._pulled[2] == 0.0
         self._pulled = (*self.camera.job(at.x(), at.y()), 0.0 if level else 90.0)
-        self.update()
+        self.show_anew()
 
     def _drop_guide(self) -> None:
         """The guide that is being pulled is given up."""
         self._pulled = None
-        self.update()
+        self.show_anew()
 
     def _greet_tool(self) -> None:
         """A tool that is taken in hand learns where the pointer is, though that has not moved."""
@@ -115,7 +115,7 @@ class Canvas(ShownCanvas):
         inner = (self._pointer[0] - broad, self._pointer[1] - broad) if drawing and self._pointer else None
         self._follower.look(inner, (self.width() - broad, self.height() - broad))
         self.pointed.emit()
-        self.update()
+        self.show_anew()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
@@ -126,7 +126,7 @@ class Canvas(ShownCanvas):
             (x, y, angle), self._pulled = self._pulled, None
             if not self._on_ruler(event.position()):  # let go on the ruler: no guide
                 self.guide_pulled.emit(x, y, angle)
-            self.update()
+            self.show_anew()
         elif event.button() == Qt.MouseButton.LeftButton and self._session.tool:
             self._session.tool.release(self._at(event))
             self._session.marks_changed.emit()
@@ -145,7 +145,7 @@ class Canvas(ShownCanvas):
         if not self._steered:
             self._pointer = None
         self.pointed.emit()
-        self.update()
+        self.show_anew()
 
     # --- keys
 
@@ -174,7 +174,7 @@ class Canvas(ShownCanvas):
     def _show_only(self, only: str) -> None:
         if only != self._only:
             self._only = only
-            self.update()
+            self.show_anew()
 
     def _is_tools(self, event: QKeyEvent) -> bool:
         """Whether a key goes to the tool before anything else."""

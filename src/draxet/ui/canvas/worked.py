@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
@@ -13,7 +13,7 @@ from draxet.job.operations import Operation
 from draxet.job.records import Job
 from draxet.progress import Progress
 from draxet.record import record
-from draxet.ui.canvas.contours import path_of
+from draxet.ui.canvas.chunks import path_of, transform_of, view_box
 from draxet.ui.canvas.looks import Look, look_of
 from draxet.ui.canvas.saved import saved
 
@@ -77,12 +77,10 @@ class WorkedPainter:
         """Paint, step by step, what lies in `clip` (view)."""
         if not self.lines.runs:
             return
-        back = to_view.inverse()
-        a, b = back.point(clip.left(), clip.bottom()), back.point(clip.right(), clip.top())
-        seen = QRectF(a[0], a[1], b[0] - a[0], b[1] - a[1])
+        seen = view_box(to_view, clip)
         with saved(painter):
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            painter.setTransform(QTransform(to_view.a, to_view.d, to_view.b, to_view.e, to_view.c, to_view.f), True)
+            painter.setTransform(transform_of(to_view), True)
             for run in self.lines.runs:
                 if not run.box.intersects(seen):
                     continue

@@ -17,7 +17,7 @@ from draxet.geometry.contour import Contour
 from draxet.machines.camera import SimulatedCamera
 from draxet.progress import Progress
 from draxet.trace.edges import EdgeRequest, trace_edges
-from draxet.ui.canvas.contours import path_of
+from draxet.ui.canvas.chunks import path_of
 from draxet.ui.canvas.pictures import to_qimage
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import button, label, menu_button

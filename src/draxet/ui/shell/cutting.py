@@ -69,15 +69,15 @@ class Cutting(QObject):
 
     def _show_bands(self, bands: Bands) -> None:
         self._canvas.cuts.bands = bands
-        self._canvas.update()
+        self._canvas.show_anew()
 
     def _show_lines(self, lines: WorkedLines) -> None:
         self._canvas.worked.lines = lines
-        self._canvas.update()
+        self._canvas.show_anew()
 
     def _show_programs(self, paths: ProgramPaths) -> None:
         self._canvas.programs.paths = paths
-        self._canvas.update()
+        self._canvas.show_anew()
 
     def _end_job(self) -> None:
         self._bands_of, self._programs_of, self._lines_of = (), (), ()

@@ -16,7 +16,6 @@ from draxet.ui.shell.session import Session
 __all__ = ["FallSettings", "Falling", "holds"]
 
 _LANE = "falls"
-_SHOWN = 400
 _TAGGED = 4
 """The thinnest walls say how thin they are; more words would hide what they are about."""
 
@@ -37,6 +36,7 @@ class Falling:
         self._session = session
         self._falls = Falls()
         self.fallout = Fallout(())
+        self._marks: tuple[Fallout | None, list[Mark]] = (None, [])
         self._of: tuple[object, ...] = ()
         session.job_changed.connect(lambda: self.look() if session.shows_falls else None)
         session.job_ending.connect(self._end)
@@ -83,15 +83,23 @@ class Falling:
         return next((piece for piece in self.fallout.pieces if holds(piece, x, y)), None)
 
     def marks(self) -> list[Mark]:
-        """What stays, what falls, and where it is thin."""
-        marks: list[Mark] = []
-        for piece in self.fallout.pieces[:_SHOWN]:
-            rings = tuple(Contour.make(ring) for ring in piece.rings)
-            marks.append(AreaMark(rings, (LIGHT.falls if piece.wanted else LIGHT.coral_wash) if piece.falls else LIGHT.stays))
+        """What stays, what falls, and where it is thin; the same marks for the same answer."""
+        if self._marks[0] is not self.fallout:
+            self._marks = self.fallout, self._marks_of(self.fallout)
+        return self._marks[1]
+
+    @staticmethod
+    def _marks_of(fallout: Fallout) -> list[Mark]:
+        rings: dict[str, list[Contour]] = {}
+        for piece in fallout.pieces:
+            colour = (LIGHT.falls if piece.wanted else LIGHT.coral_wash) if piece.falls else LIGHT.stays
+            rings.setdefault(colour, []).extend(Contour.make(ring) for ring in piece.rings)
+        marks: list[Mark] = [AreaMark(tuple(some), colour) for colour, some in rings.items()]
+        for piece in fallout.pieces:
             if piece.falls and not piece.wanted:
                 marks.append(SignMark(*piece.place, "falls"))
             marks += [SignMark(*place, "thin") for place in piece.threads]
-        walls = sorted((wall for piece in self.fallout.pieces for wall in piece.walls), key=lambda wall: wall.left)[:_SHOWN]
+        walls = sorted((wall for piece in fallout.pieces for wall in piece.walls), key=lambda wall: wall.left)
         marks += [SignMark(wall.x, wall.y, "thin") for wall in walls]
         return marks + [TagMark(wall.x, wall.y, f"{wall.left:.2f} mm", "note") for wall in walls[:_TAGGED]]
 

@@ -39,6 +39,7 @@ class ColoursTool(TraceTool):
         self.wanted: int | None = None
         self.picking = False
         self.verdict = ""
+        self._areas: tuple[Proposal | None, list[AreaMark]] = (None, [])
         if session.picture and self.settings.swatches_of != session.picture.id:
             self.settings.swatches = ()
 
@@ -148,12 +149,17 @@ class ColoursTool(TraceTool):
         return picking or super().cancel()
 
     def marks(self) -> list[Mark]:
-        by_colour: dict[str, list[int]] = {}
         kept, _ = self.parted_offer()
-        for k, colour in enumerate(kept.colours):
-            by_colour.setdefault(colour, []).append(k)
-        areas: list[Mark] = [AreaMark(tuple(kept.contours[k] for k in ks), colour) for colour, ks in by_colour.items()]
-        return areas + super().marks()
+        if self._areas[0] is not kept:
+            self._areas = kept, _areas_of(kept)
+        return [*self._areas[1], *super().marks()]
+
+
+def _areas_of(offer: Proposal) -> list[AreaMark]:
+    by_colour: dict[str, list[int]] = {}
+    for k, colour in enumerate(offer.colours):
+        by_colour.setdefault(colour, []).append(k)
+    return [AreaMark(tuple(offer.contours[k] for k in ks), colour) for colour, ks in by_colour.items()]
 
 
 def _hex(colour: tuple[int, int, int]) -> str:
