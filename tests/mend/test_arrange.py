@@ -7,7 +7,7 @@ import numpy as np
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.drawn import Stop, contour_of
-from draxet.mend.arrange import half_with_mirror, mirror_across, repeated, ring_places, row_places
+from draxet.mend.arrange import half_with_mirror, mirror_across, ring_places, row_places
 from tests.shapes import GeometryTest, mixed_contour
 
 
@@ -25,18 +25,18 @@ class Arranging(GeometryTest):
 
     def test_a_ring_goes_round_leaves_places_out_and_keeps_circles(self) -> None:
         hole = Contour.circle(30, 0, 4)
-        found = repeated([hole], ring_places((0, 0), 6, without=[3]))
+        found = [hole.transformed(place) for place in ring_places((0, 0), 6, without=[3])]
         self.assertEqual(len(found), 4)
         angles = sorted(round(math.degrees(math.atan2(c.circle_shape[1], c.circle_shape[0])) % 360) for c in found)  # type: ignore[index]
         self.assertEqual(angles, [60, 180, 240, 300])
         self.assertTrue(all(abs(c.circle_shape[2] - 4) < 1e-9 for c in found))  # type: ignore[index]
-        (last,) = repeated([hole], ring_places((0, 0), 2, 90))
+        (last,) = [hole.transformed(place) for place in ring_places((0, 0), 2, 90)]
         np.testing.assert_allclose(last.circle_shape[:2], (0, 30), atol=1e-9)  # type: ignore[index]
         with self.assertRaises(ValueError):
             ring_places((0, 0), 1)
 
     def test_rows_and_columns(self) -> None:
-        found = repeated([Contour.circle(0, 0, 1)], row_places(3, 2, 10, 20))
+        found = [Contour.circle(0, 0, 1).transformed(place) for place in row_places(3, 2, 10, 20)]
         self.assertEqual(len(found), 5)
         np.testing.assert_allclose(found[-1].circle_shape[:2], (20, 20))  # type: ignore[index]
 

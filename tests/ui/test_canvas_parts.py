@@ -2,18 +2,24 @@
 
 import math
 import unittest
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 from PyQt6.QtCore import QRectF, QSize
 from PyQt6.QtGui import QColor, QImage, QPainter
 
+from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.records import ContourItem
+from draxet.ui.app import make_app
 from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import ContourPainter
+from draxet.ui.canvas.marks import paint_marks
 from draxet.ui.canvas.rest import RestLayer
+from draxet.ui.canvas.resting import RestingMarks, parted
 from draxet.ui.canvas.rulers import nice_step
+from draxet.ui.canvas.tool import AreaMark, ContourMark, Mark, SignMark
+from draxet.ui.look.tokens import LIGHT
 
 
 class TheCamera(unittest.TestCase):
@@ -111,3 +117,47 @@ class ContoursAtRest(unittest.TestCase):
         chosen.show(painter.shown)
         for key, chunk in chosen._chunks.items():  # noqa: SLF001
             self.assertIs(chunk, painter._chunks[key])  # noqa: SLF001
+
+
+class MarksAtRest(unittest.TestCase):
+    """Rings with a hole each, in a grid, as areas and as a proposal, with signs."""
+
+    rings = tuple(Contour.circle(12.0 * (k % 8), 12.0 * (k // 8), radius) for k in range(40) for radius in (5.0, 2.0))
+
+    def painted(self, marks: Sequence[Mark], *, live: bool, camera: Camera = Camera(2.0, 20, 150)) -> np.ndarray:
+        image = QImage(240, 160, QImage.Format.Format_RGB32)
+        image.fill(QColor("#FFFFFF"))
+        painter = QPainter(image)
+        if live:
+            paint_marks(painter, marks, camera, (240, 160), LIGHT, lambda *_: None)
+        else:
+            self.resting.show(tuple(marks))
+            for _ in self.resting.paint(painter, camera, QRectF(0, 0, 240, 160), LIGHT):
+                pass
+        painter.end()
+        bits = image.constBits()
+        assert bits is not None
+        return np.frombuffer(bits.asarray(image.sizeInBytes()), np.uint8).reshape(160, 240, 4).astype(int)
+
+    def setUp(self) -> None:
+        self.app = make_app()
+        self.resting = RestingMarks()
+
+    def test_they_look_as_painted_anew(self) -> None:
+        turned = (Affine.turned(25).then(Affine.moved(30, 10)), Affine.scaled(-0.5, 0.5).then(Affine.moved(60, 0)))
+        signs = [SignMark(12.0 * (k % 8), 12.0 * (k // 8), "point") for k in range(70)]
+        for marks in ([AreaMark(self.rings, "#3C8259")], [ContourMark(self.rings, "offer")], [ContourMark(self.rings, "preview", turned)], signs):
+            with self.subTest(type(marks[0]).__name__):
+                at_rest, live = parted(marks)
+                self.assertEqual((len(at_rest), live), (len(marks), []))
+                wanted, found = self.painted(marks, live=True), self.painted(marks, live=False)
+                self.assertGreater((wanted < 250).mean(), 0.02)
+                self.assertLess((np.abs(wanted - found).max(axis=2) > 60).mean(), 0.002)
+
+    def test_few_follow_the_hand_and_the_same_contours_keep_their_paths(self) -> None:
+        few = [ContourMark(self.rings[:4]), SignMark(0, 0, "open"), AreaMark(self.rings[:2], "#3C8259")]
+        self.assertEqual(parted(few), ((), few))
+        self.painted([ContourMark(self.rings, places=(Affine(),))], live=False)
+        kept = self.resting._shapes[0].chunks
+        self.painted([ContourMark(tuple(self.rings), places=(Affine.moved(3, 0),)), few[0]], live=False)
+        self.assertIs(self.resting._shapes[0].chunks, kept)

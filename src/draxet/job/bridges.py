@@ -31,6 +31,7 @@ BRIDGE_REACH = 2.0
 """mm: a bridge whose contour is gone holds one that lies so near to its place."""
 _FARTHEST = 500.0
 """mm: a strip is no longer."""
+_FEW_RAYS = 16
 _NEAR_BY = 40.0
 """mm: most strips are shorter."""
 _OFF = 1e-3
@@ -150,20 +151,31 @@ def _distance(contour: Contour, x: float, y: float) -> float:
 def first_hits(contours: Sequence[Contour], starts: Points, angles: Floats) -> list[tuple[int, Points] | None]:
     """Of each ray, from its start (n, 2) at its angle (n,) in radians, the contour that it meets first, and where; None where it meets none."""
     found: list[tuple[int, Points] | None] = [None] * len(starts)
-    spans, owner = joined_spans(contours)
     for far in (_NEAR_BY, _FARTHEST):
         left = np.array([k for k, each in enumerate(found) if each is None], dtype=np.int64)
         if not len(left):
             break
         ends = starts[left] + far * np.column_stack([np.cos(angles[left]), np.sin(angles[left])])
+        some = _in_the_way(contours, starts[left], ends)
+        spans, owner = joined_spans([contours[k] for k in some])
         rays = Spans(starts[left], ends, np.zeros(len(left), dtype=np.int64), np.zeros(len(left)), np.zeros((len(left), 2, 2)))
         met = crossings(rays, spans)
         ahead = np.flatnonzero(met.t * far > _OFF)
         order = ahead[np.lexsort((met.t[ahead], met.first[ahead]))]
         rows, at = np.unique(met.first[order], return_index=True)
         for row, hit in zip(rows.tolist(), order[at].tolist(), strict=True):
-            found[int(left[row])] = int(owner[met.second[hit]]), met.points[hit]
+            found[int(left[row])] = some[int(owner[met.second[hit]])], met.points[hit]
     return found
+
+
+def _in_the_way(contours: Sequence[Contour], starts: Points, ends: Points) -> list[int]:
+    """The numbers of contours that a few rays may meet; of many rays, all."""
+    if len(starts) > _FEW_RAYS:
+        return list(range(len(contours)))
+    boxes, near = boxes_of(contours), np.zeros(len(contours), dtype=bool)
+    for low, high in zip(np.minimum(starts, ends), np.maximum(starts, ends), strict=True):
+        near |= (boxes[:, :2] <= high).all(axis=1) & (boxes[:, 2:] >= low).all(axis=1)
+    return np.flatnonzero(near).tolist()
 
 
 def _strips(bridges: Sequence[tuple[Bridge, int]], cuts: Sequence[Cut]) -> list[_Strip | str]:

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 
 import numpy as np
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 
-__all__ = ["half_with_mirror", "mirror_across", "repeated", "ring_of_sectors", "ring_places", "row_places"]
+__all__ = ["half_with_mirror", "mirror_across", "ring_of_sectors", "ring_places", "row_places"]
 
 Place = tuple[float, float]
 _ON_LINE = 1e-3
@@ -89,8 +89,3 @@ def ring_of_sectors(contour: Contour, centre: Place, sectors: int) -> Contour | 
                 np.concatenate([piece.bulges for piece in pieces]), np.concatenate([piece.handles for piece in pieces]),
             )  # fmt: skip
     return None
-
-
-def repeated(contours: Sequence[Contour], places: Sequence[Affine]) -> list[Contour]:
-    """Contours at each of several places, place after place."""
-    return [contour.transformed(place) for place in places for contour in contours]

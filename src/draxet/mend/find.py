@@ -12,7 +12,7 @@ from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
 from draxet.job.records import ContourItem, Guide
 
-__all__ = ["boxes_of", "contour_at", "contours_in", "contours_within", "guide_at", "node_at", "nodes_within", "span_at"]
+__all__ = ["boxes_of", "contour_at", "contours_in", "contours_within", "guide_at", "node_at", "nodes_within", "numbers_near", "span_at"]
 
 _FINENESS = 0.2
 
@@ -22,12 +22,17 @@ def boxes_of(items: Sequence[ContourItem]) -> Floats:
     return np.array([item.contour.box for item in items], dtype=np.float64).reshape(-1, 4)
 
 
-def contour_at(items: Sequence[ContourItem], x: float, y: float, reach: float) -> str | None:
-    """The contour whose line passes nearest to (x, y) within `reach`, the last one drawn where several do."""
+def numbers_near(items: Sequence[ContourItem], x: float, y: float, reach: float) -> list[int]:
+    """The numbers of contours that may come within reach of a place."""
     boxes = boxes_of(items)
     near = (boxes[:, 0] <= x + reach) & (boxes[:, 2] >= x - reach) & (boxes[:, 1] <= y + reach) & (boxes[:, 3] >= y - reach)
+    return np.flatnonzero(near).tolist()
+
+
+def contour_at(items: Sequence[ContourItem], x: float, y: float, reach: float) -> str | None:
+    """The contour whose line passes nearest to (x, y) within `reach`, the last one drawn where several do."""
     best, found = reach, None
-    for k in np.flatnonzero(near).tolist():
+    for k in numbers_near(items, x, y, reach):
         contour = items[k].contour
         points = contour.flattened(max(reach * _FINENESS, 1e-6))
         line = np.vstack([points, points[:1]]) if contour.closed else points
@@ -93,7 +98,8 @@ def guide_at(guides: Sequence[Guide], at: tuple[float, float], reach: float) -> 
 def node_at(items: Sequence[ContourItem], x: float, y: float, reach: float) -> tuple[str, int] | None:
     """The node nearest to (x, y) within `reach`: its contour and its number."""
     best, found = reach, None
-    for item in items:
+    for number in numbers_near(items, x, y, reach):
+        item = items[number]
         away = np.hypot(item.contour.nodes[:, 0] - x, item.contour.nodes[:, 1] - y)
         k = int(np.argmin(away))
         if away[k] <= best:

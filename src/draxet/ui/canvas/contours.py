@@ -55,9 +55,7 @@ class ContourPainter:
 
     def show(self, items: tuple[ContourItem, ...]) -> None:
         """Say which contours are at rest now."""
-        if items is self.shown:
-            return
-        if len(items) == len(self.shown) and all(a is b for a, b in zip(items, self.shown, strict=True)):
+        if items == self.shown:
             return
         runs: list[list[ContourItem]] = []
         run: list[ContourItem] = []

@@ -11,7 +11,7 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 import shapely
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QFont, QPainter, QPainterPath, QPen, QTransform
+from PyQt6.QtGui import QBrush, QColor, QFont, QPainter, QPainterPath, QPen
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Points

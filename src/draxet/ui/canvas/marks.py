@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from draxet.job.records import MeasureNote
+from draxet.geometry.affine import Affine
 from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.chunks import path_of, transform_of
 from draxet.ui.canvas.tool import AreaMark, ArrowMark, BoxMark, ContourMark, CrossMark, LineMark, MagnifierMark, MapMark, Mark, SignMark, StartMark, TagMark
@@ -17,8 +18,6 @@ from draxet.ui.look.tokens import Tokens
 
 __all__ = ["area_colour", "contour_pens", "note_marks", "paint_marks", "paint_signs", "paint_steered"]
 
-_SIGN = 16
-"""How far a sign reaches from its place."""
 _LENS = 66
 _LENS_ZOOM = 4.0
 
@@ -59,15 +58,13 @@ def paint_marks(painter: QPainter, marks: Sequence[Mark], camera: Camera, size: 
     painter.restore()
 
 
-def paint_signs(painter: QPainter, marks: Sequence[SignMark], camera: Camera, clip: QRectF, t: Tokens) -> None:
-    """Paint those of many signs that are seen in `clip` (view)."""
+def paint_signs(painter: QPainter, marks: Sequence[CrossMark | SignMark], camera: Camera, t: Tokens) -> None:
+    """Paint some of many signs."""
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    seen = clip.adjusted(-_SIGN, -_SIGN, _SIGN, _SIGN)
     for mark in marks:
         at = QPointF(*camera.view(mark.x, mark.y))
-        if seen.contains(at):
-            _sign(painter, at, mark, t)
+        _cross(painter, at, mark.directions, t) if isinstance(mark, CrossMark) else _sign(painter, at, mark, t)
     painter.restore()
 
 
@@ -202,9 +199,9 @@ def area_colour(mark: AreaMark) -> QColor:
 
 def _contours(painter: QPainter, mark: ContourMark, camera: Camera, t: Tokens) -> None:
     painter.save()
-    painter.setTransform(transform_of(camera.to_view()), True)
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    paths = [path_of(contour) for contour in mark.contours]
+    to_view = [place.then(camera.to_view()) for place in mark.places or (Affine(),)]
+    paths = [transform_of(each).map(path_of(contour)) for each in to_view for contour in mark.contours]
     for pen in contour_pens(mark, many=False, t=t):
         painter.setPen(pen)
         for path in paths:

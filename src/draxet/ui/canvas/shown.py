@@ -68,7 +68,7 @@ class ShownCanvas(QWidget):
         self._resting, self._resting_layer = RestingMarks(), RestLayer()
         self._marks: tuple[tuple[Mark, ...], list[Mark]] | None = None
         """At rest, and painted anew in each frame; nothing where they have to be asked for."""
-        self._signs: tuple[tuple[object, ...], list[Mark]] = ((), [])
+        self._signs: tuple[tuple[object, ...], tuple[tuple[Mark, ...], list[Mark]]] = ((), ((), []))
         self._before = ViewsBefore()
         self._pointer: tuple[float, float] | None = None
         self._steered = self._fitted = False
@@ -233,7 +233,8 @@ class ShownCanvas(QWidget):
     def _paint_live(self, painter: QPainter, until: float) -> None:
         session = self._session
         if self._marks is None:
-            self._marks = parted(self._marks_now())
+            (resting_signs, signs), (resting, others) = self._signs_of_job(), parted(self._marks_now())
+            self._marks = (*resting_signs, *resting), [*signs, *others]
             self._resting.show(self._marks[0])
         at_rest, live = self._marks
         self._paint_played(painter)
@@ -249,9 +250,9 @@ class ShownCanvas(QWidget):
             self.cuts.paint_legend(painter, session.job, (self.width(), self.height()), scale_bar_box(self.height(), self.camera, session.job.unit), words, self._t)
 
     def _marks_now(self) -> Sequence[Mark]:
-        """Everything that is shown over the layers: what the job has of signs, and what the tool in hand shows."""
+        """What is shown over the layers and the job's signs: notes, guides, what was asked for and what the tool in hand shows."""
         session = self._session
-        marks = list(self._signs_of_job())
+        marks: list[Mark] = []
         for note in session.job.notes if session.stage is Stage.TRUE_UP else ():
             marks += note_marks(note)
         marks += [_guide_line(guide.x, guide.y, guide.angle, self.camera, self.width(), self.height()) for guide in session.job.guides]
@@ -263,15 +264,15 @@ class ShownCanvas(QWidget):
             marks += session.one(Falling).marks()
         return [*marks, *session.tool.marks()] if session.tool else marks
 
-    def _signs_of_job(self) -> Sequence[Mark]:
-        """Open ends, points and bridges: the same signs as before where nothing of these has changed."""
+    def _signs_of_job(self) -> tuple[tuple[Mark, ...], list[Mark]]:
+        """Open ends, points and bridges, at rest or not: the same signs as before where nothing of these has changed."""
         session = self._session
         bridges = session.job.bridges if session.stage not in (Stage.GATHER, Stage.TRUE_UP) and not (session.tool and session.tool.shows_bridges) else ()
         of = session.job.open_ends, session.hidden, session.job.points, bridges
         if not self._signs[0] or any(a is not b for a, b in zip(of, self._signs[0], strict=True)):
-            signs = [SignMark(x, y, "open") for contour, x, y in session.job.open_ends if contour not in session.hidden]
+            signs: list[Mark] = [SignMark(x, y, "open") for contour, x, y in session.job.open_ends if contour not in session.hidden]
             signs += [SignMark(each.x, each.y, "point") for each in session.job.points] + [SignMark(each.x, each.y, "bridge") for each in bridges]
-            self._signs = of, [*signs]
+            self._signs = of, parted(signs)
         return self._signs[1]
 
     def _resting_steps(self, painter: QPainter, clip: QRectF, camera: Camera) -> Iterator[None]:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from draxet.geometry.contour import Contour
+from draxet.geometry.contour import Contour, boxes_of
 from draxet.job.asked import Asked
 from draxet.job.falls import Fallout, Falls, Piece
 from draxet.job.ranges import Coordinate, Count, OneOf, Size
+from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.canvas.tool import AreaMark, Mark, SignMark, TagMark
 from draxet.ui.look.tokens import LIGHT
@@ -36,13 +37,13 @@ class Falling:
         self._session = session
         self._falls = Falls()
         self.fallout = Fallout(())
-        self._marks: tuple[Fallout | None, list[Mark]] = (None, [])
+        self._marks: list[Mark] = []
         self._of: tuple[object, ...] = ()
         session.job_changed.connect(lambda: self.look() if session.shows_falls else None)
         session.job_ending.connect(self._end)
 
     def _end(self) -> None:
-        self.fallout, self._of, self._falls = Fallout(()), (), Falls()
+        self.fallout, self._marks, self._of, self._falls = Fallout(()), [], (), Falls()
 
     @property
     def settings(self) -> FallSettings:
@@ -67,41 +68,43 @@ class Falling:
             return
         self._of = state
 
-        def done(fallout: Fallout) -> None:
+        def work(report: Progress) -> tuple[Fallout, list[Mark]]:
+            fallout = self._falls.of(job, items, s.width, job.smallest_feature, s.kept)
+            return fallout, _marks_of(fallout)
+
+        def done(answer: tuple[Fallout, list[Mark]]) -> None:
             if self._of is state:
-                self.fallout = fallout
+                self.fallout, self._marks = answer
                 session.tool_changed.emit()
                 session.marks_changed.emit()
 
-        session.workers.run(
-            _LANE, lambda report: self._falls.of(job, items, s.width, job.smallest_feature, s.kept), done,
-            lambda error: session.refused.emit(f"What falls could not be worked out: {error}"),
-        )  # fmt: skip
+        session.workers.run(_LANE, work, done, lambda error: session.refused.emit(f"What falls could not be worked out: {error}"))
 
     def piece_at(self, x: float, y: float) -> Piece | None:
         """The piece at a place."""
         return next((piece for piece in self.fallout.pieces if holds(piece, x, y)), None)
 
     def marks(self) -> list[Mark]:
-        """What stays, what falls, and where it is thin; the same marks for the same answer."""
-        if self._marks[0] is not self.fallout:
-            self._marks = self.fallout, self._marks_of(self.fallout)
-        return self._marks[1]
+        """What stays, what falls, and where it is thin; the same marks for as long as the answer is the same."""
+        return self._marks
 
-    @staticmethod
-    def _marks_of(fallout: Fallout) -> list[Mark]:
-        rings: dict[str, list[Contour]] = {}
-        for piece in fallout.pieces:
-            colour = (LIGHT.falls if piece.wanted else LIGHT.coral_wash) if piece.falls else LIGHT.stays
-            rings.setdefault(colour, []).extend(Contour.make(ring) for ring in piece.rings)
-        marks: list[Mark] = [AreaMark(tuple(some), colour) for colour, some in rings.items()]
-        for piece in fallout.pieces:
-            if piece.falls and not piece.wanted:
-                marks.append(SignMark(*piece.place, "falls"))
-            marks += [SignMark(*place, "thin") for place in piece.threads]
-        walls = sorted((wall for piece in fallout.pieces for wall in piece.walls), key=lambda wall: wall.left)
-        marks += [SignMark(wall.x, wall.y, "thin") for wall in walls]
-        return marks + [TagMark(wall.x, wall.y, f"{wall.left:.2f} mm", "note") for wall in walls[:_TAGGED]]
+
+def _marks_of(fallout: Fallout) -> list[Mark]:
+    rings: dict[str, list[Contour]] = {}
+    for piece in fallout.pieces:
+        colour = (LIGHT.falls if piece.wanted else LIGHT.coral_wash) if piece.falls else LIGHT.stays
+        rings.setdefault(colour, []).extend(Contour.make(ring) for ring in piece.rings)
+    marks: list[Mark] = []
+    for colour, contours in rings.items():
+        boxes_of(contours)  # each knows its own now
+        marks.append(AreaMark(tuple(contours), colour))
+    for piece in fallout.pieces:
+        if piece.falls and not piece.wanted:
+            marks.append(SignMark(*piece.place, "falls"))
+        marks += [SignMark(*place, "thin") for place in piece.threads]
+    walls = sorted((wall for piece in fallout.pieces for wall in piece.walls), key=lambda wall: wall.left)
+    marks += [SignMark(wall.x, wall.y, "thin") for wall in walls]
+    return marks + [TagMark(wall.x, wall.y, f"{wall.left:.2f} mm", "note") for wall in walls[:_TAGGED]]
 
 
 def holds(piece: Piece, x: float, y: float) -> bool:

@@ -10,7 +10,7 @@ from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours, map_contours, remove_contours
 from draxet.job.findings import count_words
 from draxet.job.grouping import place_copies
-from draxet.mend.arrange import half_with_mirror, mirror_across, repeated, ring_places, row_places
+from draxet.mend.arrange import half_with_mirror, mirror_across, ring_places, row_places
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, TagMark, Tool
 from draxet.ui.shell.fields import WordField, button, fact_row, field_row, label
 from draxet.ui.shell.session import Session
@@ -20,7 +20,8 @@ from draxet.ui.stages.slip import Slip
 
 __all__ = ["ArrangeSlip", "Arranging", "MirrorTool", "MoveTool", "RingTool", "SizeTool", "TurnTool"]
 
-_SHOWN = 400
+_SHOWN = 200_000
+"""Spans of copies that are shown while they are placed."""
 _ASKED = {"Ring": ("count", "sweep", "linked"), "Size": ("one_way", "copies", "linked")}
 
 
@@ -40,9 +41,9 @@ class Arranging(GestureTool):
 
     def looks(self, places: list[Affine]) -> list[Mark]:
         """What it would give."""
-        contours = self.contours()
-        few = places[: max(1, _SHOWN // max(len(contours), 1))]
-        return [ContourMark(tuple(repeated(contours[:_SHOWN], few)))]
+        contours = tuple(self.contours())
+        few = places[: max(1, _SHOWN // max(sum(len(contour.kinds) for contour in contours), 1))]
+        return [ContourMark(contours, places=tuple(few))]
 
     def put(self, words: str, places: list[Affine], *, copies: bool) -> None:
         """Copies at each place, or the contours themselves at the one there is."""

@@ -67,6 +67,7 @@ class BridgeTool(Tool):
         self._dragged: Bridge | None = None
         self._of: tuple[object, ...] | None = None
         self._held = Held((), ())
+        self._parted: tuple[object, object, list[Cut]] = (None, None, [])
 
     @property
     def settings(self) -> BridgeSettings:
@@ -309,9 +310,12 @@ class BridgeTool(Tool):
         return frozenset(name for cut in self._touched() for name in cut.ids)
 
     def _touched(self) -> list[Cut]:
-        held = self.held()
-        whole = {item.id: item.contour for item in self.session.job.contours}
-        return [cut for cut in held.cuts if len(cut.ids) > 1 or cut.contour is not whole.get(cut.ids[0])]
+        """The cuts that bridges change; worked out once for each answer."""
+        held, contours = self.held(), self.session.job.contours
+        if self._parted[0] is not held or self._parted[1] is not contours:
+            whole = {item.id: item.contour for item in contours}
+            self._parted = held, contours, [cut for cut in held.cuts if len(cut.ids) > 1 or cut.contour is not whole.get(cut.ids[0])]
+        return self._parted[2]
 
     def marks(self) -> list[Mark]:
         held = self.held()

@@ -26,7 +26,6 @@ from draxet.ui.stages.slip import Slip
 __all__ = ["CleanSlip", "CleanTool"]
 
 _LANE = "clean"
-_SHOWN = 200
 _LIMIT = Within(0.0, 1e4)
 _WAYS = (("best", "what fits"), ("crossing", "crossing"), ("arc", "tangent arc"), ("straight", "straight"), ("together", "together"))
 
@@ -160,7 +159,7 @@ class CleanTool(PickTool):
         self.found, self.hot, self._of = [], [], ()
 
     def marks(self) -> list[Mark]:
-        some = (self.hot or [flaw for flaw in self.found if not flaw.is_meant])[:_SHOWN]
+        some = (self.hot or [flaw for flaw in self.found if not flaw.is_meant])
         gone = tuple(contour for flaw in some for contour in flaw.shown)
         marks: list[Mark] = [ContourMark(gone, "fault")] if gone else []
         marks += [CrossMark(*flaw.place) for flaw in some]

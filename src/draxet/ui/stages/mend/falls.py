@@ -77,7 +77,7 @@ class FallTool(Tool):
         self.look()
 
     def marks(self) -> list[Mark]:
-        marks = self.falling.marks()
+        marks = list(self.falling.marks())
         if self._hot is not None and self._hot in self.fallout.pieces:
             words = "stays" if not self._hot.falls else "meant to fall" if self._hot.wanted else "falls out"
             marks.append(TagMark(*self._hot.place, f"{words}, {self._hot.area:.0f} mm²"))

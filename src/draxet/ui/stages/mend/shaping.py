@@ -184,7 +184,7 @@ class ShapingTool(ChosenNodes):
         if preview := self.preview():
             marks.append(ContourMark(preview, "preview"))
         chosen = self._session.chosen()
-        if sum(len(item.contour.nodes) for item in chosen) <= _MOST_NODES:
+        if len(chosen) <= _MOST_NODES and sum(len(item.contour.nodes) for item in chosen) <= _MOST_NODES:
             for item in chosen:
                 contour = self._moved.get(item.id, item.contour)
                 for k, ((x, y), corner) in enumerate(zip(contour.nodes.tolist(), contour.corners().tolist(), strict=True)):

@@ -9,7 +9,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import position_near
 from draxet.job.edits import change_contours
 from draxet.job.findings import count_words
-from draxet.mend.find import contour_at
+from draxet.mend.find import contour_at, numbers_near
 from draxet.mend.removal import Hole, Removal, closing, filled, removal
 from draxet.mend.trim import extended
 from draxet.trace.walk import way_along
@@ -53,7 +53,7 @@ class TrimTool(Tool):
     def _target(self, at: Pointer) -> tuple[str, bool | None] | None:
         """The contour under the pointer, and of an open one whether its end (or its start) is meant; None for the piece."""
         near = []
-        for item in self.session.pickable:
+        for item in (self.session.pickable[k] for k in numbers_near(self.session.pickable, at.x, at.y, _END_REACH * at.pixel)):
             if not item.contour.closed:
                 for at_end, node in ((False, item.contour.nodes[0]), (True, item.contour.nodes[-1])):
                     away = math.hypot(float(node[0]) - at.x, float(node[1]) - at.y)

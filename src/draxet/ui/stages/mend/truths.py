@@ -44,6 +44,7 @@ class TruthTool(PickTool):
         self.found: list[Truth] = []
         self.hot: list[Truth] = []
         self._of: tuple[object, ...] = ()
+        self._marked: tuple[object, object, list[Mark]] = (None, None, [])
 
     @property
     def most(self) -> float:
@@ -119,7 +120,10 @@ class TruthTool(PickTool):
         self._session.marks_changed.emit()
 
     def marks(self) -> list[Mark]:
-        marks = [mark for truth in (self.hot or self.found)[:_SHOWN] for mark in self._mark(truth)]
+        some = self.hot or self.found
+        if self._marked[0] is not some or self._marked[1] is not self._session.job:  # worked out once, not in each frame
+            self._marked = some, self._session.job, [mark for truth in some[:_SHOWN] for mark in self._mark(truth)]
+        marks = list(self._marked[2])
         if len(self.hot) == 1:
             marks.append(TagMark(*self.hot[0].place, self.hot[0].words))
         return marks + super().marks()

@@ -266,7 +266,7 @@ class TextTool(Tool):
         x0, y0, x1, y1 = min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
         if self._pressed is not None and self._at is not None and not found.along:
             move = Affine.moved(self._at.x - self._pressed.x, self._at.y - self._pressed.y)
-            marks.append(ContourMark(tuple(contour.transformed(move) for contour in contours), "preview"))
+            marks.append(ContourMark(tuple(contours), "preview", (move,)))
         else:
             unit = self.session.job.unit
             marks += [BoxMark(x0, y0, x1, y1), TagMark((x0 + x1) / 2, y0, f"{format_length(x1 - x0, unit, places=1)} × {format_length(y1 - y0, unit, places=1)}", "note")]
