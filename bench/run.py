@@ -350,6 +350,7 @@ def canvas() -> None:
     spans = sum(len(item.contour.kinds) for item in session.job.contours)
 
     def repaint() -> None:
+        view.show_anew()
         view.repaint()
 
     steps = iter([(7, 3), (-12, 4), (25, -9), (-3, -14)] * 20)
@@ -435,7 +436,7 @@ def _make(name: str, contours: list[Contour]) -> None:
     worked_out = time.perf_counter() - began
     steps = iter([(7, 3), (-12, 4), (25, -9), (-3, -14)] * 20)
     pan = median_ms(lambda: (view.pan_by(*next(steps)), view.repaint()), 40)
-    move = median_ms(view.repaint, 20)
+    move = median_ms(lambda: (view.show_anew(), view.repaint()), 20)
     again, shown = list[float](), list[float]()
     for _ in range(5):
         session.open_stage(Stage.MEND)
@@ -473,6 +474,51 @@ def _plate_of_holes() -> list[Contour]:
 def _rings() -> list[Contour]:
     """A sheet full of rings, one within another."""
     return [Contour.circle(450, 345, 340 - 0.67 * k) for k in range(500)]
+
+
+def proposals() -> None:
+    """What is proposed of an A4 page, and what falls of 6,250 contours: from a move of the mouse to the painted frame, and while panning."""
+    from PyQt6.QtCore import QPoint
+    from PyQt6.QtTest import QTest
+
+    from draxet.geometry.affine import Affine
+    from draxet.job.edits import add_contours, add_picture
+    from draxet.job.records import Job, Sheet
+    from draxet.ui.app import make_app
+    from draxet.ui.shell.window import Window
+
+    app = make_app()
+    window = Window()
+    window.resize(1280, 800)
+    window.show()
+    session, view = window.session, window.canvas
+
+    def told(name: str, command: str) -> None:
+        window.commands[command].run()
+        QTest.qWait(50)
+        while window.workers.busy():
+            QTest.qWait(5)
+        begin, view.is_whole = time.perf_counter(), False
+        while not view.is_whole:
+            view.repaint()
+        whole = 1000 * (time.perf_counter() - begin)
+        places, steps = iter([QPoint(200 + 7 * k, 150 + 5 * k) for k in range(40)]), iter([(7, 3), (-12, 4), (25, -9), (-3, -14)] * 20)
+        moved = median_ms(lambda: (QTest.mouseMove(view, next(places)), view.repaint()), 30)
+        panned = median_ms(lambda: (view.pan_by(*next(steps)), view.repaint()), 30)
+        print(f"proposals       {name:28} shown after {whole:.0f} ms, then mouse move {moved:.1f} ms, panning {panned:.1f} ms (wanted: 16 each)")
+
+    for name, page in (("lettering", page_of_lettering()), ("drawing", page_of_drawing())):
+        encoded = cv2.imencode(".png", page)[1].tobytes()
+        size = page.shape[1], page.shape[0]
+        job, _ = add_picture(Job(sheets=(Sheet(width=210, height=297),)), f"{name}.png", encoded, size, Affine(0.0847, 0, 0, 0, -0.0847, 297))
+        session.start(job, None)
+        for command in ("edges", "colours"):
+            told(f"{name}, {command}", command)
+    session.start(add_contours(Job(sheets=(Sheet(width=900, height=700),)), _many_contours()), None)
+    told("what falls of 6,250", "falls")
+    session.history = session.history.after_save()
+    window.close()
+    app.processEvents()
 
 
 def _many_contours() -> list[Contour]:
@@ -545,7 +591,7 @@ def large() -> None:
 
 def main() -> int:
     compileall.compile_dir(ROOT / "src", quiet=2)  # as modules are from the second time on
-    rows = {"large": large, "outline": outline, "known shapes": known, "middles": middles, "colours": colours, "memory": memory, "truing": truing, "truing picks": picks, "saving": saving, "drawings": drawings, "damage": damage, "squaring": squaring, "trace time": trace_time, "canvas": canvas, "making": making, "overlay": overlay, "start": start, "catching": catching, "crossing": crossing, "arranging": arranging, "cleaning": cleaning, "mending": mending, "programs": programs, "chain": chain, "rehearsing": rehearsing, "walking": walking}
+    rows = {"large": large, "outline": outline, "known shapes": known, "middles": middles, "colours": colours, "memory": memory, "truing": truing, "truing picks": picks, "saving": saving, "drawings": drawings, "damage": damage, "squaring": squaring, "trace time": trace_time, "canvas": canvas, "proposals": proposals, "making": making, "overlay": overlay, "start": start, "catching": catching, "crossing": crossing, "arranging": arranging, "cleaning": cleaning, "mending": mending, "programs": programs, "chain": chain, "rehearsing": rehearsing, "walking": walking}
     wanted = " ".join(sys.argv[1:])
     for name, row in rows.items():
         if wanted in name:

@@ -14,6 +14,7 @@ from draxet.cached import cached_property
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour, boxes_of, joined_spans
 from draxet.geometry.spans import LINE
+from draxet.ui.canvas.moves import add_lines
 
 __all__ = ["Chunk", "families", "packed", "path_of", "touches", "transform_of", "view_box"]
 
@@ -24,9 +25,9 @@ class Chunk:
     def __init__(self, contours: Sequence[Contour], margin: float = 0.0) -> None:
         self.contours = tuple(contours)
         self.spans = sum(len(contour.kinds) for contour in contours)
-        boxes = boxes_of(contours)
-        (x0, y0), (x1, y1) = boxes[:, :2].min(axis=0) - margin, boxes[:, 2:].max(axis=0) + margin
-        self.box = QRectF(float(x0), float(y0), float(x1 - x0), float(y1 - y0))
+        left, low, right, high = zip(*(contour.box for contour in contours), strict=True)
+        x, y = min(left) - margin, min(low) - margin
+        self.box = QRectF(x, y, max(right) + margin - x, max(high) + margin - y)
 
     @cached_property
     def path(self) -> QPainterPath:
@@ -36,6 +37,18 @@ class Chunk:
 def path_of(*contours: Contour) -> QPainterPath:
     """Contours as one path in job space; arcs as cubics that differ by under 0.03 % of the radius."""
     path = QPainterPath()
+    straight = [(contour.kinds == LINE).all() for contour in contours]
+    for contour, only_lines in zip(contours, straight, strict=True):
+        if only_lines:
+            add_lines(path, contour.nodes)
+            if contour.closed:
+                path.closeSubpath()
+    if not all(straight):
+        _add_curves(path, [contour for contour, only_lines in zip(contours, straight, strict=True) if not only_lines])
+    return path
+
+
+def _add_curves(path: QPainterPath, contours: Sequence[Contour]) -> None:
     spans, owner = joined_spans(contours)
     curves, span = spans.as_cubics()
     ends = np.searchsorted(owner[span], np.arange(1, len(contours) + 1)).tolist()
@@ -50,7 +63,6 @@ def path_of(*contours: Contour) -> QPainterPath:
         if contour.closed:
             path.closeSubpath()
         first = end
-    return path
 
 
 def families(contours: Sequence[Contour]) -> list[list[int]]:

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QPainter
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Points
+from draxet.geometry.contour import boxes_of
 from draxet.record import record
 from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.chunks import Chunk, families, packed, transform_of
@@ -115,6 +116,7 @@ def _shape(mark: AreaMark | ContourMark) -> _Shape:
 
 def _chunks(mark: AreaMark | ContourMark) -> list[Chunk]:
     contours = mark.contours
+    boxes_of(contours)  # of all at once: each knows its own now
     if isinstance(mark, AreaMark):  # every second of nested contours is a hole, so they must be together
         return [Chunk([contours[k] for k in each]) for each in packed(contours, families(contours), _FILL_SPANS)]
     rows = [list(range(k, min(k + _LINE_CONTOURS, len(contours)))) for k in range(0, len(contours), _LINE_CONTOURS)]

@@ -86,6 +86,9 @@ class BridgeTool(Tool):
         if self._of is not None and all(a is b or a == b for a, b in zip(state, self._of, strict=True)):
             return self._held
         self._of = state
+        if not job.bridges:
+            self._held = Held((), ())
+            return self._held
         bridges = [dragged if dragged and each.id == dragged.id else each for each in job.bridges]
         cuts = self.cuts()
         if len(bridges) <= _AT_ONCE:
