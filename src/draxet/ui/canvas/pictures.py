@@ -111,31 +111,30 @@ class PictureStore:
         with self._lock:
             return next((self._pyramids[k] for k in reversed(self._pyramids) if self._extents[k] == _extent(picture)), None), False
 
-    def glance(self, picture: Picture) -> None:
-        """Make a coarse version of a picture that is slow to make, without its slow steps."""
+    def glance(self, picture: Picture, progress: Progress | None = None) -> None:
+        """Make a coarse version of a picture that is slow to make."""
         key = _coarse(_key(picture))
         if key not in self._pyramids:
-            self._keep(picture, key, Pyramid(self._made_small(picture)))
+            self._keep(picture, key, Pyramid(self._made_small(picture, progress)))
 
     def is_slow(self, picture: Picture) -> bool:
         """Whether making the picture would be felt."""
         heavy = any(step.kind.slow for step in picture.steps if step.on)
         return _key(picture) != _file(picture) and picture.base_size[0] * picture.base_size[1] > (_QUICK_PIXELS / 4 if heavy else _QUICK_PIXELS)
 
-    def _made_small(self, picture: Picture) -> NDArray[Any]:
+    def _made_small(self, picture: Picture, progress: Progress | None) -> NDArray[Any]:
         from draxet.gather.prepare import at_a_glance, prepared  # not needed to show a window
 
-        quick = [step for step in picture.steps if not step.kind.slow]
         if picture.square is not None:
             plan = picture.square.plan
             factor = max(1.0, float(np.sqrt(plan[0] * plan[1] / _GLANCE_PIXELS)))
             small = (max(2, round(plan[0] / factor)), max(2, round(plan[1] / factor)))
             scale = np.diag([plan[0] / small[0], plan[1] / small[1], 1.0])
             matrix = tuple((np.array(picture.square.matrix).reshape(3, 3) @ scale).ravel().tolist())
-            return prepared(self.base(picture).levels[0], replace(picture.square, plan=small, matrix=matrix), at_a_glance(quick, factor))
+            return prepared(self.base(picture).levels[0], replace(picture.square, plan=small, matrix=matrix), at_a_glance(picture.steps, factor), progress)
         base = self.base(picture)
         number, pixels = base.level(float(np.sqrt(base.levels[0].shape[0] * base.levels[0].shape[1] / _GLANCE_PIXELS)))
-        return prepared(pixels, None, at_a_glance(quick, 2.0**number))
+        return prepared(pixels, None, at_a_glance(picture.steps, 2.0**number), progress)
 
     def _keep(self, picture: Picture, key: str, made: Pyramid) -> None:
         with self._lock:

@@ -54,7 +54,7 @@ class Preparing(QObject):
         store = self._session.pictures
         self._under_way[picture.id] = picture
         if store.is_slow(picture):
-            self._run(picture, lambda report: store.glance(picture), lambda: self._make(picture))
+            self._run(picture, lambda report: store.glance(picture, report), lambda: self._make(picture))
         else:
             self._make(picture)
         self._step(picture.id, 0.0, "")
