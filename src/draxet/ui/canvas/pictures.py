@@ -63,29 +63,27 @@ class PictureStore:
     def __init__(self) -> None:
         self._pyramids: dict[str, Pyramid] = {}
         self._extents: dict[str, object] = {}
-        self._lock = threading.RLock()
+        self._lock, self._reading = threading.Lock(), threading.Lock()
+        """Of what is kept, held for a moment only, and of reading files, which the window never waits for."""
 
-    def put(self, picture: Picture, loaded: LoadedPicture) -> None:
-        self._pyramids[_file(picture)] = Pyramid(loaded.pixels)
-        self._extents[_file(picture)] = (_file(picture), None, ())
+    def put(self, picture: Picture, loaded: LoadedPicture) -> Pyramid:
+        made = Pyramid(loaded.pixels)
+        with self._lock:
+            self._extents[_file(picture)] = (_file(picture), None, ())
+            self._pyramids[_file(picture)] = made
+        return made
 
     def let_go(self, pictures: Iterable[Picture]) -> None:
         """Keep only what belongs to these pictures; the rest can be made again."""
         files = {_file(picture) for picture in pictures}
         with self._lock:
             for key in [k for k in self._pyramids if k.split(" ")[0] not in files]:
-                del self._pyramids[key]
+                del self._pyramids[key], self._extents[key]
 
     def base(self, picture: Picture) -> Pyramid:
         """The file's picture, nothing done to it."""
-        with self._lock:
-            if _file(picture) not in self._pyramids:
-                self.put(picture, read_picture(picture.source, picture.name, picture.page))
-            return self._pyramids[_file(picture)]
-
-    def decoded(self, picture: Picture) -> bool:
-        """Whether the file's pixels are there, so that something of the picture can be shown at once."""
-        return _file(picture) in self._pyramids
+        with self._reading:
+            return self._pyramids.get(_file(picture)) or self.put(picture, read_picture(picture.source, picture.name, picture.page))
 
     def ready(self, picture: Picture) -> bool:
         return _key(picture) in self._pyramids
@@ -108,8 +106,8 @@ class PictureStore:
             return exact, True
         if coarse := self._pyramids.get(_coarse(key)):
             return coarse, False
-        with self._lock:
-            return next((self._pyramids[k] for k in reversed(self._pyramids) if self._extents[k] == _extent(picture)), None), False
+        there = list(self._pyramids.items())  # not under the lock, which a worker holds while it reads a file
+        return next((made for k, made in reversed(there) if self._extents.get(k) == _extent(picture)), None), False
 
     def glance(self, picture: Picture, progress: Progress | None = None) -> None:
         """Make a coarse version of a picture that is slow to make."""
@@ -139,9 +137,9 @@ class PictureStore:
     def _keep(self, picture: Picture, key: str, made: Pyramid) -> None:
         with self._lock:
             for old in [k for k in self._pyramids if k.startswith(f"{_file(picture)} ")][:-_KEPT]:
-                del self._pyramids[old]  # they can be made again
-            self._pyramids[key] = made
+                del self._pyramids[old], self._extents[old]  # they can be made again
             self._extents[key] = _extent(picture)
+            self._pyramids[key] = made
 
 
 def _file(picture: Picture) -> str:
