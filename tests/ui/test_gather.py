@@ -231,14 +231,20 @@ class PreparingAPicture(GatherTest):
         with mock.patch.object(EvenLight, "on_pixels", on_pixels):
             menu = self.slip.add_step.menu()  # type: ignore[attr-defined]
             next(action for action in menu.actions() if action.text() == "Even out light and paper").trigger()
-            before, exact = self.session.pictures.shown(self.session.job.pictures[0])
+            before = self.session.pictures.shown(self.session.job.pictures[0])
             self.canvas.grab()
             self.settle()
-        self.assertFalse(exact)
-        self.assertIs(before, self.session.pictures.base(self.session.job.pictures[0]))
+        self.assertFalse(before.exact)
+        self.assertIs(before.pyramid, self.session.pictures.base(self.session.job.pictures[0]))
         self.assertEqual(len(threads), 2, "a coarse version, and the exact one")
         self.assertNotIn(threading.main_thread(), threads)
-        self.assertTrue(self.session.pictures.shown(self.session.job.pictures[0])[1])
+        self.assertTrue(self.session.pictures.shown(self.session.job.pictures[0]).exact)
+        whole = self.session.job.pictures[0]
+        cropped = set_steps(self.session.job, whole.id, [PrepareStep(Crop(500, 400, 900, 700)), PrepareStep(Shrink(2.0))])
+        meanwhile = self.session.pictures.shown(cropped.pictures[0])
+        self.assertFalse(meanwhile.exact)
+        np.testing.assert_allclose(meanwhile.picture.to_job.to_tuple(), whole.to_job.to_tuple(), atol=1e-9)
+        self.assertEqual((meanwhile.picture.width, meanwhile.picture.height), (whole.width, whole.height))
 
     def test_line_art_runs_off_the_window_can_be_cancelled_and_run_again(self) -> None:
         job = self.session.job

@@ -14,13 +14,13 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF, QTransform
 from draxet.gather.load import LoadedPicture, read_picture
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import NDArray
-from draxet.job.records import Picture, SquareStep
-from draxet.job.steps import Crop, StepKind
+from draxet.job.records import Picture
 from draxet.pixels.grey import grey_of
 from draxet.progress import Progress
+from draxet.record import record
 from draxet.ui.look.tokens import Tokens
 
-__all__ = ["PictureStore", "Pyramid", "paint_awaited", "paint_picture", "to_qimage"]
+__all__ = ["PictureStore", "Pyramid", "Seen", "paint_awaited", "paint_picture", "to_qimage"]
 
 _SMALLEST = 256
 _KEPT = 4
@@ -53,6 +53,15 @@ class Pyramid:
         return number, self.levels[number]
 
 
+@record(frozen=True, eq=False)
+class Seen:
+    """What there is to look at of a picture: pixels, how they lie, and whether they are the exact ones."""
+
+    pyramid: Pyramid
+    picture: Picture
+    exact: bool
+
+
 class PictureStore:
     """Pyramids of the session's pictures, by the digest of their files and by what was done to them.
 
@@ -62,14 +71,14 @@ class PictureStore:
 
     def __init__(self) -> None:
         self._pyramids: dict[str, Pyramid] = {}
-        self._extents: dict[str, object] = {}
+        self._made_of: dict[str, Picture] = {}
         self._lock, self._reading = threading.Lock(), threading.Lock()
         """Of what is kept, held for a moment only, and of reading files, which the window never waits for."""
 
     def put(self, picture: Picture, loaded: LoadedPicture) -> Pyramid:
         made = Pyramid(loaded.pixels)
         with self._lock:
-            self._extents[_file(picture)] = (_file(picture), None, ())
+            self._made_of[_file(picture)] = replace(picture, square=None, steps=())
             self._pyramids[_file(picture)] = made
         return made
 
@@ -78,7 +87,7 @@ class PictureStore:
         files = {_file(picture) for picture in pictures}
         with self._lock:
             for key in [k for k in self._pyramids if k.split(" ")[0] not in files]:
-                del self._pyramids[key], self._extents[key]
+                del self._pyramids[key], self._made_of[key]
 
     def base(self, picture: Picture) -> Pyramid:
         """The file's picture, nothing done to it."""
@@ -99,15 +108,18 @@ class PictureStore:
             self._keep(picture, key, made)
         return self._pyramids.get(key) or made
 
-    def shown(self, picture: Picture) -> tuple[Pyramid | None, bool]:
-        """A version to look at and whether it is the exact one; None where there is nothing yet that shows the same part of the file."""
+    def shown(self, picture: Picture) -> Seen | None:
+        """A version to look at: the exact one, a coarse one, or what was last seen of it; None where there is nothing yet, or it was squared since."""
         key = _key(picture)
         if exact := self._pyramids.get(key):
-            return exact, True
+            return Seen(exact, picture, True)
         if coarse := self._pyramids.get(_coarse(key)):
-            return coarse, False
-        there = list(self._pyramids.items())  # not under the lock, which a worker holds while it reads a file
-        return next((made for k, made in reversed(there) if self._extents.get(k) == _extent(picture)), None), False
+            return Seen(coarse, picture, False)
+        for before, made in reversed(list(self._pyramids.items())):
+            of = self._made_of.get(before)
+            if of and (_file(of), of.square) == (_file(picture), picture.square):
+                return Seen(made, _as_before(picture, of), False)
+        return None
 
     def glance(self, picture: Picture, progress: Progress | None = None) -> None:
         """Make a coarse version of a picture that is slow to make."""
@@ -137,8 +149,8 @@ class PictureStore:
     def _keep(self, picture: Picture, key: str, made: Pyramid) -> None:
         with self._lock:
             for old in [k for k in self._pyramids if k.startswith(f"{_file(picture)} ")][:-_KEPT]:
-                del self._pyramids[old], self._extents[old]  # they can be made again
-            self._extents[key] = _extent(picture)
+                del self._pyramids[old], self._made_of[old]  # they can be made again
+            self._made_of[key] = picture
             self._pyramids[key] = made
 
 
@@ -155,9 +167,10 @@ def _coarse(key: str) -> str:
     return f"{key} coarse"
 
 
-def _extent(picture: Picture) -> tuple[str, SquareStep | None, tuple[StepKind, ...]]:
-    """What part of a file is seen, and how it lies: versions that agree in it may be shown in each other's place."""
-    return _file(picture), picture.square, tuple(step.kind for step in picture.steps if step.on and isinstance(step.kind, Crop))
+def _as_before(picture: Picture, before: Picture) -> Picture:
+    """A picture as it lay with the steps that it had before: nothing moves, but what was cropped since is there again."""
+    again = replace(picture, steps=before.steps)
+    return replace(again, to_job=again.to_base.then(picture.to_base.inverse()).then(picture.to_job))
 
 
 def to_qimage(pixels: NDArray[Any]) -> QImage:

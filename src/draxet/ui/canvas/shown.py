@@ -175,7 +175,7 @@ class ShownCanvas(QWidget):
         self._inks.show(self._contours.shown if session.shows_inks and session.stage in (Stage.TRACE, Stage.MEND) else ())
         strength = 1.0 if self._only == "picture" else 0.0 if self._only == "contours" else session.strength
         state: Hashable = (
-            tuple((p.id, p.to_job, p.visible, p.strength, p.square, p.steps, session.pictures.shown(p)) for p in session.job.pictures), session.job.sheets,
+            tuple((p.id, p.to_job, p.visible, p.strength, p.square, p.steps, shown and shown.pyramid) for p in session.job.pictures for shown in (session.pictures.shown(p),)), session.job.sheets,
             session.job.sheet_id, session.job.limit, session.beside, strength, session.stage, session.ink_below, items, session.job.helpers, hidden, self.cuts.bands, self.worked.lines, self.programs.paths, bool(tool and tool.plays), self._only, session.shows_inks,
         )  # fmt: skip
         painter = QPainter(self)
@@ -196,8 +196,8 @@ class ShownCanvas(QWidget):
         paint_sheets(painter, job, camera, clip, t)
         self._paint_pictures(painter, camera, clip, self._strength())
         yield
-        if session.ink_below is not None and session.picture is not None and self._only != "contours" and (shown := session.pictures.shown(session.picture)[0]):
-            paint_picture(painter, session.picture, shown, to_view, clip, 1.0, session.ink_below)
+        if session.ink_below is not None and session.picture is not None and self._only != "contours" and (shown := session.pictures.shown(session.picture)):
+            paint_picture(painter, shown.picture, shown.pyramid, to_view, clip, 1.0, session.ink_below)
         if self._only != "picture":
             worked = session.stage in (Stage.MAKE, Stage.PROVE) and not (session.tool and session.tool.plays)
             if worked:
@@ -221,11 +221,11 @@ class ShownCanvas(QWidget):
         if strength <= 0:
             return
         for picture in self._session.job.pictures:
-            shown = self._session.pictures.shown(picture)[0]
+            shown = self._session.pictures.shown(picture)
             if picture.visible and shown is None:
                 paint_awaited(painter, picture, camera.to_view(), self._t)
             elif picture.visible and shown is not None:
-                paint_picture(painter, picture, shown, camera.to_view(), clip, strength * (1.0 if self._only else picture.strength))
+                paint_picture(painter, shown.picture, shown.pyramid, camera.to_view(), clip, strength * (1.0 if self._only else picture.strength))
 
     def _paint_lens(self, painter: QPainter, camera: Camera, clip: QRectF) -> None:
         self._paint_pictures(painter, camera, clip, 1.0)

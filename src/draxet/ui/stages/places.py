@@ -56,12 +56,12 @@ def sure_place(session: Session, at: Pointer, *, contours: bool = True, only: st
 def _pick(session: Session, picture: Picture, at: Pointer) -> Pick:
     """The pick on a picture beneath the pointer, locked to what is drawn there unless Alt is held."""
     x, y = picture.to_job.inverse().point(at.x, at.y)
-    shown, exact = session.pictures.shown(picture)
+    shown = session.pictures.shown(picture)
     click = _CLICK_PX * at.pixel / picture.pixel_size
-    if at.free or shown is None or not exact:
+    if at.free or shown is None or not shown.exact:
         return free_pick(x, y, click)
     reach = min(max(_REACH_PX * at.pixel / picture.pixel_size, 4.0), 40.0)
-    return lock_pick(shown.grey, x, y, reach, edge=at.adds, click=click)
+    return lock_pick(shown.pyramid.grey, x, y, reach, edge=at.adds, click=click)
 
 
 def _picture(session: Session, at: Pointer, only: str, without: str) -> Picture | None:
