@@ -33,3 +33,6 @@ def _load(report: Progress) -> None:
         report(0.0, module.name)
         importlib.import_module(module.name)
         time.sleep(_REST_S)
+    from draxet.lettering.faces import shipped_faces  # loaded above
+
+    shipped_faces()

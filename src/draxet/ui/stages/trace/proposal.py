@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from draxet.geometry.arrays import NDArray
-from draxet.geometry.contour import Contour
+from draxet.geometry.contour import Contour, boxes_of
 from draxet.record import record
 from draxet.trace.closeness import Closeness
 from draxet.trace.fitness import Fitness
@@ -54,9 +54,9 @@ class Aside:
 
     def among(self, offer: Proposal) -> NDArray[np.bool_]:
         """Which of a proposal's contours (n,) are left out."""
-        boxes, others = (np.array(each, dtype=np.float64).reshape(-1, 4) for each in ([contour.box for contour in offer.contours], self.boxes))
-        if not len(boxes) or not len(others):
-            return np.zeros(len(boxes), dtype=bool)
+        if not offer.contours or not self.boxes:
+            return np.zeros(len(offer.contours), dtype=bool)
+        boxes, others = boxes_of(offer.contours), np.array(self.boxes, dtype=np.float64)
         near = _SAME * np.hypot(boxes[:, 2] - boxes[:, 0], boxes[:, 3] - boxes[:, 1])
         return np.array([(np.abs(others - box).max(axis=1) <= reach).any() for box, reach in zip(boxes, near, strict=True)])
 

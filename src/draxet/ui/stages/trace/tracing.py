@@ -10,7 +10,7 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QProgressBar
 
 from draxet.geometry.arrays import NDArray
-from draxet.geometry.contour import Contour
+from draxet.geometry.contour import Contour, boxes_of
 from draxet.job.edits import remove_contours, retrace
 from draxet.job.findings import count_words
 from draxet.job.records import ContourItem, Job, Picture
@@ -227,6 +227,7 @@ class TraceTool(Tool):
     ) -> Proposal:  # fmt: skip
         """Contours in picture space as a proposal in job space; for workers."""
         placed = tuple(contour.transformed(picture.to_job) for contour in contours)
+        boxes_of(placed)  # of all at once: each knows its own now
         groups = [{"middles": "", "colours": colours[k] if colours else ""}.get(way, "ink") for k, way in enumerate(traced)]
         fitness = fitness_of(placed, self.session.job.smallest_feature, groups) if placed and picture.known_lengths else None
         return Proposal(placed, tuple(colours), level, tuple(facts), closeness, fitness, tuple(traced))
