@@ -16,7 +16,7 @@ from draxet.geometry.arrays import Bools, Floats, Ints, Points, frozen
 from draxet.geometry.spans import ARC, CUBIC, LINE, Spans
 from draxet.record import record
 
-__all__ = ["SMOOTH_WITHIN", "Contour", "boxes_of", "joined_spans"]
+__all__ = ["SMOOTH_WITHIN", "Contour", "boxes_of", "joined_spans", "lengths_of"]
 
 SMOOTH_WITHIN = 4.0
 """Degrees up to which a change of direction at a node still counts as smooth."""
@@ -116,6 +116,11 @@ class Contour:
         return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 
     @cached_property
+    def farthest(self) -> float:
+        """How far from the axes a node or a handle lies at the most; no number where one is none."""
+        return float(np.maximum(np.abs(self.nodes).max(initial=0.0), np.abs(self.handles).max(initial=0.0)))  # keeps what is no number, as max does not
+
+    @cached_property
     def span_boxes(self) -> Floats:
         """Extents (n, 4) of the spans."""
         return self.spans.boxes()
@@ -184,6 +189,16 @@ def boxes_of(contours: Sequence[Contour]) -> Floats:
         for contour, box in zip(new, np.hstack([np.minimum.reduceat(boxes[:, :2], first), np.maximum.reduceat(boxes[:, 2:], first)]).tolist(), strict=True):
             contour.__dict__["box"] = tuple(box)
     return np.array([contour.box for contour in contours]).reshape(-1, 4)
+
+
+def lengths_of(contours: Sequence[Contour]) -> Floats:
+    """Lengths (n,) of many contours at once. Each contour knows its own afterwards."""
+    new = [contour for contour in contours if "length" not in contour.__dict__]
+    if new:
+        spans, owner = joined_spans(new)
+        for contour, length in zip(new, np.bincount(owner, spans.lengths(), minlength=len(new)).tolist(), strict=True):
+            contour.__dict__["length"] = length
+    return np.array([contour.length for contour in contours])
 
 
 def places_on(contours: Sequence[Contour]) -> Points:

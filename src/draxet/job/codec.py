@@ -130,30 +130,33 @@ def _made(where: str, nodes: Any, kinds: Any, bulges: Any, handles: Any, closed:
 
 def written(hint: Any, value: Any, parts: Parts) -> Any:
     """A value of the type `hint` as what JSON can hold."""
+    return None if value is None else _writer(hint)(value, parts)
+
+
+@functools.cache
+def _writer(hint: Any) -> Callable[[Any, Parts], Any]:
+    """What writes values of a type, other than None."""
     origin, arguments = get_origin(hint), get_args(hint)
     if origin is Annotated:
-        return written(arguments[0], value, parts)
-    if value is None:
-        return None
+        return _writer(arguments[0])
     if origin in (Union, types.UnionType):
         kinds = [each for each in arguments if each is not type(None)]
-        if len(kinds) == 1:
-            return written(kinds[0], value, parts)
-        return {"kind": type(value).__name__, **written(type(value), value, parts)}
+        return _writer(kinds[0]) if len(kinds) == 1 else lambda value, parts: {"kind": type(value).__name__, **written(type(value), value, parts)}
+    if origin is tuple and arguments[-1] is not Ellipsis:
+        return lambda value, parts: [written(of, entry, parts) for of, entry in zip(arguments, value, strict=True)]
     if origin in (tuple, list, set):
-        each = arguments if origin is tuple and arguments[-1] is not Ellipsis else [arguments[0]] * len(value)
-        return [written(one, entry, parts) for one, entry in zip(each, sorted(value) if origin is set else value, strict=True)]
+        return lambda value, parts: [written(arguments[0], entry, parts) for entry in (sorted(value) if origin is set else value)]
     if hint is Contour:
-        return parts.put_contour(value)
+        return lambda value, parts: parts.put_contour(value)
     if hint is bytes:
-        return parts.put_file(value)
+        return lambda value, parts: parts.put_file(value)
     if dataclasses.is_dataclass(hint):
         kind: Any = hint
-        return {name: written(of, getattr(value, name), parts) for name, of, _ in fields_of(kind)}
-    if isinstance(value, Enum):
-        return value.value
-    plain: Callable[[Any], Any] = hint
-    return plain(value)  # a NumPy number becomes a plain one
+        fields = [(name, of) for name, of, _ in fields_of(kind)]
+        return lambda value, parts: {name: written(of, getattr(value, name), parts) for name, of in fields}
+    if isinstance(hint, type) and issubclass(hint, Enum):
+        return lambda value, parts: value.value
+    return lambda value, parts: hint(value)  # a NumPy number becomes a plain one
 
 
 @functools.cache
@@ -196,21 +199,7 @@ class _Reader:
         self.parts, self.drop, self.sound = parts, drop, sound
 
     def value(self, hint: Any, words: Any, where: str) -> Any:
-        origin, arguments = get_origin(hint), get_args(hint)
-        if origin is Annotated:
-            each = next((note for note in arguments[1:] if isinstance(note, Each)), None)
-            return self.entries(arguments[0], words, where, each) if each else self.value(arguments[0], words, where)
-        if origin in (Union, types.UnionType):
-            return self.one_of(arguments, words, where)
-        if origin in (tuple, list, set):
-            return origin(self.many(origin, arguments, words, where))
-        if hint is Contour:
-            return self.parts.contour(words, where)
-        if hint is bytes:
-            return self.parts.file(words, where)
-        if dataclasses.is_dataclass(hint):
-            return self.record(hint, words, where)
-        return self.plain(hint, words, where)
+        return _way_in(hint)(self, words, where)
 
     def record(self, hint: Any, words: Any, where: str) -> Any:
         if not isinstance(words, dict):
@@ -256,8 +245,7 @@ class _Reader:
             raise CodecError(f"{where} must be one of {', '.join(by_name)}, got {_shown(name)}")
         return self.record(by_name[name], words, where)
 
-    @staticmethod
-    def plain(hint: Any, words: Any, where: str) -> Any:
+    def plain(self, hint: Any, words: Any, where: str) -> Any:
         if hint is float and type(words) in (int, float):
             try:
                 value = float(words)
@@ -273,6 +261,27 @@ class _Reader:
                 return hint(words)
             raise CodecError(f"{where} must be one of {', '.join(str(member.value) for member in hint)}, got {_shown(words)}")
         raise CodecError(f"{where} must be of kind {getattr(hint, '__name__', hint)}, got {_shown(words)}")
+
+
+@functools.cache
+def _way_in(hint: Any) -> Callable[[_Reader, Any, str], Any]:
+    """What reads values of a type."""
+    origin, arguments = get_origin(hint), get_args(hint)
+    if origin is Annotated:
+        each = next((note for note in arguments[1:] if isinstance(note, Each)), None)
+        return _way_in(arguments[0]) if each is None else lambda reader, words, where: reader.entries(arguments[0], words, where, each)
+    if origin in (Union, types.UnionType):
+        return lambda reader, words, where: reader.one_of(arguments, words, where)
+    if origin in (tuple, list, set):
+        kind: Any = origin
+        return lambda reader, words, where: kind(reader.many(origin, arguments, words, where))
+    if hint is Contour:
+        return lambda reader, words, where: reader.parts.contour(words, where)
+    if hint is bytes:
+        return lambda reader, words, where: reader.parts.file(words, where)
+    if dataclasses.is_dataclass(hint):
+        return lambda reader, words, where: reader.record(hint, words, where)
+    return lambda reader, words, where: reader.plain(hint, words, where)
 
 
 def _look_at_list(words: Any, where: str) -> None:

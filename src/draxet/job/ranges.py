@@ -41,7 +41,7 @@ class Text:
     def wants(self, value: str) -> str:
         if not self.least <= len(value) <= self.most:
             return f"{self.least} to {self.most} letters"
-        return "" if not any("\ud800" <= c <= "\udfff" for c in value) else "whole letters"
+        return "" if value.isascii() or not any("\ud800" <= c <= "\udfff" for c in value) else "whole letters"
 
 
 @record(frozen=True, eq=False)

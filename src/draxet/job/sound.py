@@ -106,8 +106,7 @@ def _of_record(hint: Any) -> Callable[[Any, str], str]:
 
 
 def _contour(contour: Contour) -> str:
-    arrays = (contour.nodes, contour.handles)
-    if not all(np.isfinite(a).all() and np.abs(a).max(initial=0.0) <= _FARTHEST for a in arrays):
+    if not contour.farthest <= _FARTHEST:
         return f"lie within {_FARTHEST / 1e6:g} km of the origin"
     if np.abs(contour.bulges).max(initial=0.0) > _GREATEST_BULGE:
         return "have arcs that are less than a whole turn"

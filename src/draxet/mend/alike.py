@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from draxet.geometry.contour import boxes_of, lengths_of
 from draxet.job.records import ContourItem
 
 __all__ = ["alike_in_colour", "alike_in_size", "tiny"]
@@ -16,8 +17,12 @@ _SIZE_SHARE = 0.01
 def alike_in_size(items: Sequence[ContourItem], chosen: Sequence[ContourItem], within: float) -> set[str]:
     """Ids of those as large as one of `chosen`, also lying on their side: in width, height and length within a hundredth, or
     `within` mm where that is more."""
-    sizes, wanted = _sizes(items), _sizes(chosen)
-    return {item.id for item, size in zip(items, sizes, strict=True) if (np.abs(wanted - size) <= np.maximum(_SIZE_SHARE * wanted, within)).all(axis=1).any()}
+    wanted, found = np.unique(_sizes(chosen), axis=0), {item.id for item in chosen}
+    others = [item for item in items if item.id not in found]
+    reach = np.maximum(_SIZE_SHARE * wanted, within)
+    return found.intersection(item.id for item in items) | {
+        item.id for item, size in zip(others, _sizes(others), strict=True) if (np.abs(wanted - size) <= reach).all(axis=1).any()
+    }
 
 
 def alike_in_colour(items: Sequence[ContourItem], chosen: Sequence[ContourItem]) -> set[str]:
@@ -33,6 +38,7 @@ def tiny(items: Sequence[ContourItem], least: float) -> set[str]:
 
 def _sizes(items: Sequence[ContourItem]) -> np.ndarray[tuple[int, ...], np.dtype[np.float64]]:
     """(n, 3): the longer side, the shorter one, and the length along."""
-    boxes = np.array([item.contour.box for item in items], dtype=np.float64).reshape(-1, 4)
+    contours = [item.contour for item in items]
+    boxes = boxes_of(contours)
     sides = np.sort(boxes[:, 2:] - boxes[:, :2], axis=1)[:, ::-1]
-    return np.column_stack([sides, [item.contour.length for item in items]]) if len(items) else np.zeros((0, 3))
+    return np.column_stack([sides, lengths_of(contours)]) if len(items) else np.zeros((0, 3))
