@@ -138,6 +138,8 @@ def _sheet(t: Tokens) -> str:
     QPushButton[part="anchor"]:hover {{ background: {t.brass_wash}; }}
     QPushButton[part="anchor"]:checked {{ background: {t.marking_blue}; border-color: {t.marking_blue}; }}
     QPushButton[part="anchor"]:focus {{ border: 3px solid {t.brass}; }}
+    QPushButton[opens="menu"] {{ padding-right: 24px; }}
+    QPushButton[opens="menu"]:focus {{ padding-right: 23px; }}
     QPushButton::menu-indicator {{ subcontrol-position: right center; right: 8px; }}
     QPushButton[part="row"] {{ text-align: left; border: 2px solid transparent; border-radius: 4px; padding: 3px 7px; background: transparent; }}
     QPushButton[part="row"]:hover {{ background: {t.bar}; }}

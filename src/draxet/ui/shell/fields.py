@@ -292,6 +292,7 @@ def menu_button(words: str, entries: Sequence[tuple[str, Callable[[], object]]])
     """A button that opens a short menu."""
     made = QPushButton(words)
     made.setProperty("part", "plain")
+    made.setProperty("opens", "menu")
     menu = QMenu(made)
     for name, run in entries:
         action = QAction(name, menu)
