@@ -158,6 +158,7 @@ class ShownCanvas(QWidget):
         self.pan_by(self.width() / 2 - vx, self.height() / 2 - vy)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._marks = None  # guides run from edge to edge
         if self._fitted or self.camera == Camera():
             self.fit_all()
 
