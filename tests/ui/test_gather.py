@@ -359,6 +359,11 @@ class PicturesIn(GatherTest):
         self.press(camera.capture)
         self.wait_for(camera.use.isVisible)
         self.assertNotEqual(camera.taken, first)
+        self.press(camera.again)
+        with mock.patch.object(camera._source, "shot", side_effect=OSError("unplugged")):
+            self.press(camera.capture)
+            self.wait_for(lambda: "unplugged" in camera._fact.text())
+        self.assertTrue(camera.capture.isEnabled())
         camera.reject()
         self.assertEqual(camera.taken, b"")
 

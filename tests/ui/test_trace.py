@@ -1,5 +1,7 @@
 """Trace in the real window: edges, middles, colours, the chosen area, and how near they come."""
 
+from unittest import mock
+
 import numpy as np
 from PyQt6.QtCore import Qt
 
@@ -223,6 +225,17 @@ class HowNear(TraceTest):
 
 class Colours(TraceTest):
     demo = "badge"
+
+    def test_of_a_picture_that_is_still_prepared_no_colour_is_picked_or_split(self) -> None:
+        self.take("colours")
+        slip, tool = self.slip, self.session.tool
+        with mock.patch.object(self.session.pictures, "ready", return_value=False):
+            slip._boxes[1].click()  # type: ignore[attr-defined]
+            self.press(slip.split)  # type: ignore[attr-defined]
+            self.assertIn("still being prepared", self.top_words)
+            self.press(slip.pick)  # type: ignore[attr-defined]
+            self.click(*self.session.job.pictures[0].to_job.point(250, 350))
+        self.assertEqual(len(tool.settings.swatches), 4)  # type: ignore[union-attr]
 
     def test_swatches_are_named_merged_dropped_split_and_picked_and_areas_keep_their_colour(self) -> None:
         self.take("colours")
