@@ -14,7 +14,7 @@ from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.crossings import nearest_on
 from draxet.geometry.drawn import Stop, contour_of
 from draxet.geometry.shapes import ellipse
-from draxet.geometry.spans import ARC, LINE
+from draxet.geometry.spans import ARC, CUBIC, LINE
 
 _FLAT = 1e-4
 
@@ -46,7 +46,35 @@ def flattened(contour: Contour) -> shapely.LineString:
     return shapely.LineString(np.vstack([points, points[:1]]) if contour.closed else points)
 
 
+def looping(rng: np.random.Generator) -> Contour:
+    """A closed contour of cubics, some of which cross themselves."""
+    count = int(rng.integers(3, 7))
+    angle = np.sort(rng.uniform(0, 2 * np.pi, count))
+    nodes = rng.uniform(0, 30, 2) + 10 * np.column_stack([np.cos(angle), np.sin(angle)]) * rng.uniform(0.5, 1.2, (count, 1))
+    handles = np.stack([nodes + rng.normal(0, 4, (count, 2)), np.roll(nodes, -1, axis=0) + rng.normal(0, 4, (count, 2))], axis=1)
+    return Contour.make(nodes, np.full(count, CUBIC), np.zeros(count), handles)
+
+
 class Areas(unittest.TestCase):
+    def test_what_is_drawn_twice_or_there_and_back_bounds_the_same_areas(self) -> None:
+        for seed in range(40):
+            rng = np.random.default_rng(seed)
+            once = [looping(rng) for _ in range(rng.integers(1, 5))]
+            again = [one for contour in once for one in (contour, contour.reversed(), contour)[: rng.integers(1, 4)]]
+            wanted, found = arrangement_of(once), arrangement_of(again)
+            with self.subTest(seed):
+                self.assertEqual(len(found.edges), len(wanted.edges))
+                np.testing.assert_allclose(sorted(r.area for r in found.regions), sorted(r.area for r in wanted.regions), atol=1e-6)
+
+    def test_a_cubics_own_small_loop_is_an_area(self) -> None:
+        whole = [(0, 0), (30, 0), (30, 20), (0, 20)]
+        handles = np.zeros((4, 2, 2))
+        handles[0] = (34, 10), (-4, 10)  # crosses itself on its way
+        found = arrangement_of([Contour.make(whole, [CUBIC, LINE, LINE, LINE], np.zeros(4), handles)])
+        drawn = shapely.node(flattened(Contour.make(whole, [CUBIC, LINE, LINE, LINE], np.zeros(4), handles)))
+        wanted = shapely.get_parts(shapely.polygonize(shapely.get_parts(drawn)))
+        np.testing.assert_allclose(sorted(r.area for r in found.regions), sorted(shapely.area(wanted)), atol=0.01)
+
     def sound(self, found: Arrangement) -> None:
         """Every boundary is of pieces of the originals, and areas add up."""
         spans, _ = joined_spans(found.contours)

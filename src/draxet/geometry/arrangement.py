@@ -185,7 +185,9 @@ def _parted(spans: Spans) -> tuple[Ints, Floats, Floats]:
     order = np.lexsort([t, which])
     which, t = which[order], t[order]
     points = spans.at(which, t)
-    same = (which[1:] == which[:-1]) & (norms(points[1:] - points[:-1]) <= _SAME) & (t[1:] - t[:-1] < 0.5)
+    same = (which[1:] == which[:-1]) & (norms(points[1:] - points[:-1]) <= _SAME)
+    near = np.flatnonzero(same)
+    same[near] = norms(spans.at(which[near], (t[near] + t[near + 1]) / 2) - points[near]) <= 2 * _SAME  # else it came round in a loop
     last = np.append(which[1:] != which[:-1], True)
     keep = np.append(True, ~same)
     keep |= last  # a span's own end stays, and what lies on it goes
@@ -214,11 +216,10 @@ def _once(
     kept = order[begins[~several]].tolist()
     owners: list[tuple[int, ...]] = [(k,) for k in owner[source[kept]].tolist()]
     turns = [1] * len(kept)
-    for at, size in zip(begins[several].tolist(), np.diff(np.append(begins, len(order)))[several].tolist(), strict=True):
-        for one in _alike(edges, order[at : at + size]):
-            kept.append(one[0])
-            owners.append(tuple(sorted({int(owner[source[k]]) for k in one})))
-            turns.append(sum(_way(edges, ends, one[0], k) for k in one if is_closed[owner[source[k]]]))
+    for one in _alike(edges, order, begins[several], np.diff(np.append(begins, len(order)))[several]):
+        kept.append(one[0])
+        owners.append(tuple(sorted({int(owner[source[k]]) for k in one})))
+        turns.append(sum(_way(edges, ends, one[0], k) for k in one if is_closed[owner[source[k]]]))
     for n in range(len(begins[~several])):
         turns[n] = int(is_closed[owners[n][0]])
     index = np.array(kept, dtype=np.int64)
@@ -243,18 +244,23 @@ def _places(points: Points) -> Ints:
     return np.asarray(connected_components(graph, directed=False)[1], dtype=np.int64)
 
 
-def _alike(edges: Spans, group: Ints) -> list[list[int]]:
-    """Edges with the same ends, those together that run the same course."""
+def _alike(edges: Spans, order: Ints, begins: Ints, sizes: Ints) -> list[list[int]]:
+    """Edges with the same ends, group by group of several in `order`, those together that run the same course."""
     found: list[list[int]] = []
-    for k in group.tolist():
-        middle = edges.at(np.array([k]), np.array([0.5]))
-        for one in found:
-            _, off = nearest_on(edges, np.array([one[0]]), middle, np.array([0.5]))
-            if off[0] <= _COURSE and abs(edges.take(np.array([k])).lengths()[0] - edges.take(np.array([one[0]])).lengths()[0]) <= 100 * _COURSE:
-                one.append(k)
-                break
-        else:
-            found.append([k])
+    while len(begins):  # each time those that run as the first of their group does
+        heads, inside = order[begins], np.repeat(np.arange(len(begins)), sizes)
+        members = order[np.repeat(begins - (np.cumsum(sizes) - sizes), sizes) + np.arange(len(inside))]
+        middles = edges.at(members, np.full(len(members), 0.5))
+        _, off = nearest_on(edges, heads[inside], middles, np.full(len(members), 0.5))
+        lengths = edges.take(members).lengths()
+        first = np.cumsum(sizes) - sizes
+        same = (off <= _COURSE) & (np.abs(lengths - lengths[first][inside]) <= 100 * _COURSE)
+        same[first] = True
+        found += [part.tolist() for part in np.split(members[same], np.cumsum(np.bincount(inside[same], minlength=len(begins)))[:-1])]
+        order = members[~same]
+        sizes = np.bincount(inside[~same], minlength=len(begins))
+        sizes = sizes[sizes > 0]
+        begins = np.cumsum(sizes) - sizes
     return found
 
 

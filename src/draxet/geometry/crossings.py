@@ -187,8 +187,33 @@ def _near(spans: Spans, others: Spans) -> tuple[Ints, Ints]:
 def _met(spans: Spans, others: Spans, first: Ints, second: Ints) -> Crossings:
     curved = (spans.kinds[first] == CUBIC) | (others.kinds[second] == CUBIC)
     plain = _plain(spans, others, first[~curved], second[~curved])
-    bent = _led_from_steps(spans, others, first[curved], second[curved])
-    return _each_once(spans, others, *(np.concatenate(parts) for parts in zip(plain, bent, strict=True)))
+    first, second = first[curved], second[curved]
+    onward, back = _alike(spans, others, first, second)
+    apart = ~(onward | back)
+    bent = _led_from_steps(spans, others, first[apart], second[apart])
+    found = _each_once(spans, others, *(np.concatenate(parts) for parts in zip(plain, bent, strict=True)))
+    return _with_doubles(spans, found, first[~apart], second[~apart], back[~apart])
+
+
+def _alike(spans: Spans, others: Spans, first: Ints, second: Ints) -> tuple[Bools, Bools]:
+    """Which pairs (m,) are one cubic drawn twice, and which are one drawn there and back."""
+    a, b = spans.take(first), others.take(second)
+    both = (a.kinds == CUBIC) & (b.kinds == CUBIC)
+    mine = np.stack([a.starts, a.handles[:, 0], a.handles[:, 1], a.ends], axis=1)
+    theirs = np.stack([b.starts, b.handles[:, 0], b.handles[:, 1], b.ends], axis=1)
+    onward, back = (both & (np.abs(mine - way).max(axis=(1, 2), initial=0.0) <= _WITHIN / 100) for way in (theirs, theirs[:, ::-1]))
+    return onward, back & ~onward
+
+
+def _with_doubles(spans: Spans, found: Crossings, first: Ints, second: Ints, back: Bools) -> Crossings:
+    """What was found, and pairs that share all of their course: they share both ends."""
+    if not len(first):
+        return found
+    t, count = np.tile([0.0, 1.0], len(first)), np.ones(2 * len(first), dtype=bool)
+    first, second, u = np.repeat(first, 2), np.repeat(second, 2), np.where(np.repeat(back, 2), 1 - t, t)
+    doubles = Crossings(first, second, t, u, spans.at(first, t), count, count.copy())
+    whole = Crossings(*(np.concatenate([getattr(found, name), getattr(doubles, name)]) for name in Crossings.__dataclass_fields__))
+    return whole.take(np.lexsort([whole.u, whole.t, whole.second, whole.first]))
 
 
 def _led_from_steps(spans: Spans, others: Spans, first: Ints, second: Ints) -> _Found:
@@ -331,13 +356,14 @@ def _with_stretches(spans: Spans, others: Spans, found: Crossings) -> Crossings:
     """Where two spans run along each other, the two ends of the stretch stand for all of it."""
     keep, along, touch = np.ones(len(found), dtype=bool), found.along.copy(), found.touch.copy()
     begins = np.flatnonzero(np.append(True, (np.diff(found.first) != 0) | (np.diff(found.second) != 0)))
-    for a, b in zip(begins.tolist(), np.append(begins[1:], len(found)).tolist(), strict=True):
-        if b - a < 2 or not (b - a >= _MANY or touch[a:b].any()):
-            continue
+    sizes = np.diff(np.append(begins, len(found)))
+    some = (sizes >= 2) & ((sizes >= _MANY) | np.logical_or.reduceat(touch, begins))
+    runs_on = _running_on(spans, others, found, np.repeat(some, sizes))
+    for a, b in zip(begins[some].tolist(), (begins + sizes)[some].tolist(), strict=True):
         k = a
         while k + 1 < b:
             end = k
-            while end + 1 < b and _runs_along(spans, others, found, end):
+            while end + 1 < b and runs_on[end]:
                 end += 1
             if end > k and np.hypot(*(found.points[end] - found.points[k])) <= _TOUCH:  # a touch: so flat that it has no one place
                 keep[k : end + 1] = False
@@ -349,15 +375,18 @@ def _with_stretches(spans: Spans, others: Spans, found: Crossings) -> Crossings:
     return Crossings(found.first, found.second, found.t, found.u, found.points, touch, along).take(keep)
 
 
-def _runs_along(spans: Spans, others: Spans, found: Crossings, k: int) -> bool:
-    """Whether from place k to the next one the first span lies on the second."""
-    if abs(found.t[k + 1] - found.t[k]) <= 1e-9:
-        return False
-    probes = np.array(_ALONG_PROBES)
-    i, j = np.full(len(probes), found.first[k]), np.full(len(probes), found.second[k])
-    points = spans.at(i, found.t[k] + probes * (found.t[k + 1] - found.t[k]))
-    _, off = nearest_on(others, j, points, found.u[k] + probes * (found.u[k + 1] - found.u[k]))
-    return bool((off <= 4 * _WITHIN).all())
+def _running_on(spans: Spans, others: Spans, found: Crossings, asked: Bools) -> list[bool]:
+    """Whether from each place of those `asked` for to the next one, which is on the same pair of spans, the first span lies on the second."""
+    pair = (found.first[1:] == found.first[:-1]) & (found.second[1:] == found.second[:-1])
+    k = np.flatnonzero(pair & asked[:-1] & (np.abs(np.diff(found.t)) > 1e-9))
+    on = np.zeros(len(found), dtype=bool)
+    if k.size:
+        share = np.tile(_ALONG_PROBES, len(k))
+        k4 = np.repeat(k, len(_ALONG_PROBES))
+        points = spans.at(found.first[k4], found.t[k4] + share * (found.t[k4 + 1] - found.t[k4]))
+        _, off = nearest_on(others, found.second[k4], points, found.u[k4] + share * (found.u[k4 + 1] - found.u[k4]))
+        on[k] = (off.reshape(len(k), -1) <= 4 * _WITHIN).all(axis=1)
+    return on.tolist()
 
 
 # --- joints and loops
