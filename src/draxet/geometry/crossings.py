@@ -201,7 +201,7 @@ def _alike(spans: Spans, others: Spans, first: Ints, second: Ints) -> tuple[Bool
     both = (a.kinds == CUBIC) & (b.kinds == CUBIC)
     mine = np.stack([a.starts, a.handles[:, 0], a.handles[:, 1], a.ends], axis=1)
     theirs = np.stack([b.starts, b.handles[:, 0], b.handles[:, 1], b.ends], axis=1)
-    onward, back = (both & (np.abs(mine - way).max(axis=(1, 2), initial=0.0) <= _WITHIN / 100) for way in (theirs, theirs[:, ::-1]))
+    onward, back = (both & (np.abs(mine - way).max(axis=(1, 2), initial=0.0) <= _WITHIN) for way in (theirs, theirs[:, ::-1]))
     return onward, back & ~onward
 
 
