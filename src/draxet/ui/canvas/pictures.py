@@ -11,7 +11,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF, QTransform
 
-from draxet.gather.load import LoadedPicture, read_picture
+from draxet.gather.load import read_picture
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import NDArray
 from draxet.job.records import Picture
@@ -34,6 +34,13 @@ class Pyramid:
     def __init__(self, pixels: NDArray[Any]) -> None:
         self.levels = [pixels]
         self._grey: NDArray[Any] | None = None
+
+    @classmethod
+    def whole(cls, pixels: NDArray[Any]) -> Pyramid:
+        """With all its sizes made: for workers, so that painting has none to make."""
+        made = cls(pixels)
+        made.level(max(pixels.shape))
+        return made
 
     @property
     def grey(self) -> NDArray[Any]:
@@ -75,8 +82,8 @@ class PictureStore:
         self._lock, self._reading = threading.Lock(), threading.Lock()
         """Of what is kept, held for a moment only, and of reading files, which the window never waits for."""
 
-    def put(self, picture: Picture, loaded: LoadedPicture) -> Pyramid:
-        made = Pyramid(loaded.pixels)
+    def put(self, picture: Picture, made: Pyramid) -> Pyramid:
+        """Keep the file's picture, which was read already."""
         with self._lock:
             self._made_of[_file(picture)] = replace(picture, square=None, steps=())
             self._pyramids[_file(picture)] = made
@@ -92,7 +99,7 @@ class PictureStore:
     def base(self, picture: Picture) -> Pyramid:
         """The file's picture, nothing done to it."""
         with self._reading:
-            return self._pyramids.get(_file(picture)) or self.put(picture, read_picture(picture.source, picture.name, picture.page))
+            return self._pyramids.get(_file(picture)) or self.put(picture, Pyramid.whole(read_picture(picture.source, picture.name, picture.page).pixels))
 
     def ready(self, picture: Picture) -> bool:
         return _key(picture) in self._pyramids
@@ -104,7 +111,7 @@ class PictureStore:
         if made is None:
             from draxet.gather.prepare import prepared  # not needed to show a window
 
-            made = self.base(picture) if key == _file(picture) else Pyramid(prepared(self.base(picture).levels[0], picture.square, picture.steps, progress))
+            made = self.base(picture) if key == _file(picture) else Pyramid.whole(prepared(self.base(picture).levels[0], picture.square, picture.steps, progress))
             self._keep(picture, key, made)
         return self._pyramids.get(key) or made
 

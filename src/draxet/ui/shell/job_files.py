@@ -12,8 +12,9 @@ from PyQt6.QtWidgets import QWidget
 
 from draxet.files import plain_words
 from draxet.job.edits import template_of
-from draxet.job.records import Job
+from draxet.job.records import Job, Picture
 from draxet.progress import Progress
+from draxet.ui.canvas.pictures import Pyramid
 from draxet.ui.shell.questions import ask, ask_name, ask_which
 from draxet.ui.shell.reading import Reading
 from draxet.ui.shell.session import Session
@@ -45,25 +46,26 @@ class JobFiles:
         self.leave(partial(self._read_job, path))
 
     def _read_job(self, path: Path) -> None:
-        def work(report: Progress) -> tuple[OpenedJob, ReadableJob]:
+        def work(report: Progress) -> tuple[OpenedJob, ReadableJob, list[tuple[Picture, Pyramid]]]:
             from draxet.gather.readable import with_readable_pictures
             from draxet.job.file import open_job  # zip, JSON and the like: not needed to show a window
 
             report(0.1, f"opening {path.name}")
             opened = open_job(path)
-            return opened, with_readable_pictures(opened.job, report)
+            readable = with_readable_pictures(opened.job, report)
+            return opened, readable, [(picture, Pyramid.whole(loaded.pixels)) for picture, loaded in readable.loaded]
 
         agreed = self._session.job  # whether to leave this one was asked
 
-        def done(answer: tuple[OpenedJob, ReadableJob]) -> None:
-            opened, readable = answer
+        def done(answer: tuple[OpenedJob, ReadableJob, list[tuple[Picture, Pyramid]]]) -> None:
+            opened, readable, pyramids = answer
             if not self._session.history.is_saved and self._session.job is not agreed:
                 self._session.refused.emit(f"{path.name} was not opened: the open job has changed meanwhile. Open it again.")
                 return
             remarks = [*opened.remarks, *readable.remarks]
             self._session.start(readable.job, path, saved=not remarks, desk=opened.desk)
-            for picture, loaded in readable.loaded:
-                self._session.pictures.put(picture, loaded)
+            for picture, pyramid in pyramids:
+                self._session.pictures.put(picture, pyramid)
             self._session.view_changed.emit()
             _note_recent(path)
             self._session.said.emit(". ".join([f"{path.name} is open", *remarks]))

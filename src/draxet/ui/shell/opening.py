@@ -19,6 +19,7 @@ from draxet.geometry.arrays import NDArray
 from draxet.job.edits import add_picture
 from draxet.job.records import Job
 from draxet.progress import Progress
+from draxet.ui.canvas.pictures import Pyramid
 from draxet.ui.shell.job_files import JobFiles
 from draxet.ui.shell.questions import ask
 from draxet.ui.shell.reading import Reading
@@ -199,17 +200,18 @@ class Opening:
         """Read a picture off the window's thread and place one copy of it; of several pages the one that is chosen."""
         self._arrived += 1
 
-        def work(report: Progress) -> LoadedPicture | list[NDArray[Any]]:
+        def work(report: Progress) -> tuple[LoadedPicture, Pyramid] | list[NDArray[Any]]:
             report(0.1, f"reading {name}")
             if page is None and count_pages(data, name) > 1:
                 return thumbnails(data, name)
-            return read_picture(data, name, page or 0)
+            loaded = read_picture(data, name, page or 0)
+            return loaded, Pyramid.whole(loaded.pixels)
 
-        def done(found: LoadedPicture | list[NDArray[Any]]) -> None:
+        def done(found: tuple[LoadedPicture, Pyramid] | list[NDArray[Any]]) -> None:
             if isinstance(found, list):
                 self._choose_page(data, name, found)
             else:
-                self._place(data, name, page or 0, found)
+                self._place(data, name, page or 0, *found)
 
         self._reading.read(f"picture {self._arrived}", work, done, in_turn=True)
 
@@ -224,14 +226,14 @@ class Opening:
         else:
             self._session.refused.emit(f"{name} was not brought in: no page was chosen.")
 
-    def _place(self, data: bytes, name: str, page: int, loaded: LoadedPicture) -> None:
+    def _place(self, data: bytes, name: str, page: int, loaded: LoadedPicture, pyramid: Pyramid) -> None:
         session = self._session
         placed = arrival(loaded.size, loaded.dpi, session.job.sheet)
         middles = {tuple(round(v, 3) for v in picture.middle) for picture in session.job.pictures}
         while tuple(round(v, 3) for v in placed.point(loaded.size[0] / 2, loaded.size[1] / 2)) in middles:
             placed = placed.then(Affine.moved(_CASCADE_MM, -_CASCADE_MM))  # not hidden behind, nor hiding, another one
         job, picture_id = add_picture(session.job, name, data, loaded.size, placed, loaded.dpi, page)
-        session.pictures.put(job.picture_by_id[picture_id], loaded)
+        session.pictures.put(job.picture_by_id[picture_id], pyramid)
         session.picture_id, session.hands_empty = picture_id, False
         session.edit("bring in a picture", job)
         session.fit_asked.emit()
