@@ -363,7 +363,9 @@ class PicturesIn(GatherTest):
         with mock.patch.object(camera._source, "shot", side_effect=OSError("unplugged")):
             self.press(camera.capture)
             self.wait_for(lambda: "unplugged" in camera._fact.text())
-        self.assertTrue(camera.capture.isEnabled())
+        self.keys(Qt.Key.Key_Return, Qt.Key.Key_Return, on=camera.capture)  # twice: the second is one too many
+        self.wait_for(camera.use.hasFocus)
+        self.assertTrue(camera.isVisible())
         camera.reject()
         self.assertEqual(camera.taken, b"")
 

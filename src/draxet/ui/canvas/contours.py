@@ -115,4 +115,3 @@ class ContourPainter:
                 painter.drawPath(chunk.path)
                 yield
             painter.translate(-dx, -dy)
-

@@ -178,7 +178,6 @@ class CameraWindow(QDialog):
     def _live_again(self, fact: str = "") -> None:
         self.taken, self.view.contours = b"", ()
         self._show("Hold it straight above the work, a card or a sheet of known size beside it; then capture.", fact, live=True)
-        self.capture.setEnabled(True)
         self._timer.start()
         self._tick()
 
@@ -187,6 +186,9 @@ class CameraWindow(QDialog):
         self._fact.setText(fact)
         for made, when in ((self.capture, live), (self.again, not live), (self.attempt, not live), (self.use, not live)):
             made.setVisible(when)
+        main = self.capture if live else self.use
+        main.setDefault(True)
+        main.setFocus()
 
     def _tick(self) -> None:
         if not self._workers.busy(_LANE):
@@ -199,10 +201,11 @@ class CameraWindow(QDialog):
             self.view.update()
 
     def _capture(self) -> None:
+        if not self._timer.isActive():
+            return  # a shot is being taken
         source = self._source
         self._timer.stop()
         self._fact.setText("capturing …")
-        self.capture.setEnabled(False)
         self._workers.run(_LANE, lambda report: _kept(source.shot()), self._captured, lambda error: self._live_again(f"the camera gives no picture: {error}"))
 
     def _captured(self, shot: tuple[QImage, bytes]) -> None:
