@@ -25,7 +25,7 @@ __all__ = ["RestingMarks", "parted"]
 _FEW_CONTOURS, _FEW_SPANS, _FEW_SIGNS = 8, 400, 60
 """Marks of no more are painted anew in each frame: that is quick, and they follow the hand."""
 _MANY_SPANS = 3000
-"""So many are drawn with thin pens."""
+"""More are drawn with thin pens, and filled without smooth edges, in a fraction of the time."""
 _FILL_SPANS, _LINE_SPANS = 60, 800
 _LINE_CONTOURS = 24
 _SIGNS_A_STEP = 100
@@ -125,6 +125,7 @@ def _chunks(mark: AreaMark | ContourMark) -> list[Chunk]:
 
 def _filled(painter: QPainter, mark: AreaMark, chunks: Sequence[Chunk]) -> Iterator[None]:
     for chunk in chunks:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, chunk.spans <= _MANY_SPANS)  # edges of more lie beneath contours anyway
         painter.fillPath(chunk.path, area_colour(mark))
         yield
 
