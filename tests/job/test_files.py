@@ -94,6 +94,30 @@ class Saving(Folder):
         again = read_job(self.path)
         self.assertEqual((again.name, again.contours, again.smallest_feature), ("scan ?", job.contours, 1.5))
 
+    def test_what_was_saved_opens_however_well_it_packs(self) -> None:
+        rng = np.random.default_rng(4)
+        k = np.arange(50_000)
+        comb = Contour.make(np.column_stack([np.where(k % 200, k % 200, 199 - k % 200), k % 2]).astype(float), closed=False)
+        ring = np.column_stack([np.cos(np.arange(2000)), np.sin(np.arange(2000))]) * 40
+        jobs = {
+            "regular": [comb], "200 alike": [Contour.make(ring)] * 200, "200 unlike": [Contour.make(ring + rng.normal(0, 1, ring.shape)) for _ in range(200)],
+            "tiny ones": [Contour.make([(0, 0), (1, 0), (0, 1)])] * 5_000, "a long one": [Contour.make(np.column_stack([np.arange(300_000.0), np.zeros(300_000)]), closed=False)],
+        }  # fmt: skip
+        for what, contours in jobs.items():
+            with self.subTest(what):
+                job = edits.add_contours(Job("packs"), contours)
+                save_job(job, self.path)
+                again = read_job(self.path)
+                self.assertEqual(sum(map(len, (i.contour.nodes for i in again.contours))), sum(map(len, (c.nodes for c in contours))))
+                self.assertEqual(again.contours[-1].contour, contours[-1])
+
+    def test_what_would_not_open_again_is_not_saved(self) -> None:
+        save_job(Job("old"), self.path)
+        for limit in ("_LARGEST", "_LARGEST_ARRAYS", "_LARGEST_WORDS", "_MOST_COMMAS", "_MOST_BRACKETS"):
+            with self.subTest(limit), mock.patch(f"draxet.job.file.{limit}", 10), self.assertRaisesRegex(JobFileError, "more than a job may"):
+                save_job(full_job(), self.path)
+        self.assertEqual(read_job(self.path).name, "old")
+
     def test_the_same_picture_is_kept_once(self) -> None:
         job, _ = edits.copy_picture(full_job(), "picture-1", 10, 0)
         save_job(job, self.path)

@@ -23,8 +23,7 @@ from draxet.job.ranges import Each
 __all__ = ["CodecError", "Parts", "fields_of", "notes_of", "read_record", "written"]
 
 Record = TypeVar("Record")
-_MOST_NODES = 5_000_000
-_MOST_ENTRIES = 200_000
+_MOST_NODES = 12_000_000
 _ARRAYS: dict[str, tuple[str, int]] = {"nodes": ("<f8", 2), "kinds": ("u1", 1), "bulges": ("<f8", 1), "handles": ("<f8", 4)}
 """Of each array of contours: the type of its numbers, and how many stand for one node or span."""
 
@@ -287,8 +286,6 @@ def _way_in(hint: Any) -> Callable[[_Reader, Any, str], Any]:
 def _look_at_list(words: Any, where: str) -> None:
     if not isinstance(words, list):
         raise CodecError(f"{where} must be a list, got {_shown(words)}")
-    if len(words) > _MOST_ENTRIES:
-        raise CodecError(f"{where} must have at most {_MOST_ENTRIES:,} entries, got {len(words):,}")
 
 
 def _shown(value: Any) -> str:

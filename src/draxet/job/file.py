@@ -12,7 +12,7 @@ import hashlib
 import json
 import zipfile
 from collections import Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import field
 from pathlib import Path
 from typing import Any, BinaryIO
@@ -23,13 +23,15 @@ from draxet.job.records import Job
 from draxet.job.sound import fault_of, mended
 from draxet.record import record
 
-__all__ = ["VERSION", "JobFileError", "OpenedJob", "open_job", "read_job", "save_job"]
+__all__ = ["VERSION", "JobFileError", "OpenedJob", "job_of", "open_job", "read_job", "save_job"]
 
 VERSION = 3
 _LARGEST = 1_500_000_000
 """Bytes of all parts together."""
-_MOST_TIMES = 120
-"""How many times larger the parts may be than the file."""
+_LARGEST_PACKED = 100_000_000
+"""Bytes that packed pictures may unpack to: Draxet packs none, as they come packed."""
+_LARGEST_ARRAYS = 600_000_000
+"""Bytes of all contours."""
 _LARGEST_WORDS = 200_000_000
 _MOST_BRACKETS, _MOST_COMMAS = 2_500_000, 14_000_000
 _MOST_PARTS = 20_000
@@ -71,6 +73,8 @@ def _parts_of(job: Job, desk: Mapping[str, Any]) -> dict[str, bytes]:
     words = written(Job, job, parts)
     texts = {"job.json": json.dumps(words, ensure_ascii=False, separators=(",", ":")), "desk.json": json.dumps(desk)}
     whole = {**{name: text.encode("utf-8", "replace") for name, text in texts.items()}, **parts.arrays(), **parts.files}
+    if _too_large([(name, len(data), False) for name, data in whole.items()]) or not _words_fit(whole["job.json"]):
+        raise ValueError("it holds more than a job may (1.5 GB, or some 500,000 contours); make two jobs of it")
     about = {"format": "draxet job", "version": VERSION, "sha256": {name: hashlib.sha256(data).hexdigest() for name, data in whole.items()}}
     return {"about.json": json.dumps(about, indent=1).encode(), **whole}
 
@@ -124,32 +128,49 @@ def _opened(path: Path) -> OpenedJob:
             raise JobFileError(f"{path.name} {_WANTED}")
         if version > VERSION:
             raise JobFileError(f"{path.name} was saved by a newer Draxet (file version {version}, this one reads {VERSION})")
-        parts = {name: archive.read(name) for name in sums}
-    for name, data in parts.items():
-        if hashlib.sha256(data).hexdigest() != sums[name]:
-            raise JobFileError(f"{path.name} is damaged: its part {name[:60]} does not match its checksum; open a copy of it")
+        parts = {name: _part(archive, name, sums, path) for name in sums}
     words = _json(parts["job.json"], path)
     for older in range(version, VERSION):
         words = _MIGRATIONS[older](words)
-    return _read(words, parts, _desk(parts.get("desk.json", b"{}"), path))
+    return job_of(words, Parts(parts), _desk(parts.get("desk.json", b"{}"), path))
 
 
 def _look_at_sizes(archive: zipfile.ZipFile, path: Path) -> None:
-    """Refuse what would fill the memory: the whole counts, not each part."""
+    """Refuse what would fill the memory."""
     infos = archive.infolist()
-    total = sum(info.file_size for info in infos)
-    packed = path.stat().st_size
-    if len(infos) > _MOST_PARTS or total > min(_LARGEST, 1_000_000 + _MOST_TIMES * packed):
-        raise JobFileError(f"{path.name} is damaged: it would unpack to {total / 1e6:,.0f} MB in {len(infos)} parts; open a copy of it")
+    if fault := _too_large([(info.filename, info.file_size, info.compress_type != zipfile.ZIP_STORED) for info in infos]):
+        raise JobFileError(f"{path.name} is damaged: {fault}; open a copy of it")
     if any(info.flag_bits & 1 or info.compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED) for info in infos):
         raise JobFileError(f"{path.name} {_WANTED}")
 
 
+def _too_large(parts: Sequence[tuple[str, int, bool]]) -> str:
+    """Whether parts (name, bytes, packed or not) are more than a job may hold, as words; nothing where they are not. How well they pack says
+    nothing: even long contours may pack to almost nothing."""
+    total = sum(size for _, size, _ in parts)
+    pictures = sum(size for name, size, packed in parts if packed and name.startswith("pictures/"))
+    arrays = sum(size for name, size, _ in parts if name.startswith("contours/"))
+    fits = len(parts) <= _MOST_PARTS and total <= _LARGEST and pictures <= _LARGEST_PACKED and arrays <= _LARGEST_ARRAYS
+    return "" if fits else f"it would unpack to {total / 1e6:,.0f} MB in {len(parts)} parts"
+
+
+def _part(archive: zipfile.ZipFile, name: str, sums: Mapping[str, Any], path: Path) -> bytes:
+    """A part whose checksum is right."""
+    data = archive.read(name)
+    if hashlib.sha256(data).hexdigest() != sums[name]:
+        raise JobFileError(f"{path.name} is damaged: its part {name[:60]} does not match its checksum; open a copy of it")
+    return data
+
+
 def _json(data: bytes, path: Path) -> Any:
-    brackets, commas = data.count(b"[") + data.count(b"{"), data.count(b",")
-    if len(data) > _LARGEST_WORDS or brackets > _MOST_BRACKETS or commas > _MOST_COMMAS:
+    if not _words_fit(data):
         raise JobFileError(f"{path.name} is damaged: its words would fill the memory; open a copy of it")
     return json.loads(data)
+
+
+def _words_fit(data: bytes) -> bool:
+    brackets, commas = data.count(b"[") + data.count(b"{"), data.count(b",")
+    return len(data) <= _LARGEST_WORDS and brackets <= _MOST_BRACKETS and commas <= _MOST_COMMAS
 
 
 def _desk(data: bytes, path: Path) -> dict[str, Any]:
@@ -161,7 +182,8 @@ def _desk(data: bytes, path: Path) -> dict[str, Any]:
     return desk if isinstance(desk, dict) else {}
 
 
-def _read(words: Any, parts: Mapping[str, bytes], desk: Mapping[str, Any]) -> OpenedJob:
+def job_of(words: Any, parts: Parts, desk: Mapping[str, Any] | None = None) -> OpenedJob:
+    """A job from plain values; CodecError where they are unsound as a whole."""
     dropped: Counter[str] = Counter()
     first: dict[str, str] = {}
 
@@ -169,12 +191,12 @@ def _read(words: Any, parts: Mapping[str, bytes], desk: Mapping[str, Any]) -> Op
         dropped[what] += 1
         first.setdefault(what, why)
 
-    job = read_record(Job, words, Parts(parts), "job", drop, fault_of)
+    job = read_record(Job, words, parts, "job", drop, fault_of)
     if fault := fault_of(Job, job, "job"):
         raise CodecError(fault)
     job = mended(job, drop)
     remarks = tuple(f"{count} {what}{'s were' if count > 1 else ' was'} damaged and left out ({first[what]})" for what, count in dropped.items())
-    return OpenedJob(job, desk, remarks)
+    return OpenedJob(job, desk or {}, remarks)
 
 
 def _from_1(words: Any) -> Any:

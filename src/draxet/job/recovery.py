@@ -1,27 +1,29 @@
 """Work that was not saved: copies kept while it goes on, found again after a crash, and a last resort that shares no code with saving.
 
 A *kept copy* is a job file of its own for each open job. While its program lives, a lock beside it says so; one without a living
-program was left behind. A *rescue* is written when something unforeseen has happened, by Python's own pickling, so that a fault
-in the job file's code does not take the work along; reading one allows nothing but the job's own records.
+program was left behind. A *rescue* is written when something unforeseen has happened. It holds plain names and values by the records'
+fields, so that neither a fault in the job file's code nor another Python takes the work along; reading one allows nothing else.
 """
 
 from __future__ import annotations
 
 import contextlib
+import dataclasses
 import fcntl
 import io
 import os
 import pickle
 import time
 from collections.abc import Mapping
-from dataclasses import replace
+from enum import Enum
 from pathlib import Path
 from typing import Any
 
-from draxet.geometry.contour import Contour
-from draxet.job.file import JobFileError, OpenedJob, open_job, save_job
+import numpy as np
+
+from draxet.job.codec import Parts
+from draxet.job.file import JobFileError, OpenedJob, job_of, open_job, save_job
 from draxet.job.records import Job
-from draxet.job.sound import job_fault, mended
 from draxet.record import record
 
 __all__ = ["Keeper", "LeftBehind", "left_behind", "read_left", "rescue"]
@@ -110,8 +112,21 @@ def rescue(job: Job, folder: Path, name: str = "") -> Path:
     """Write a job as a last resort. OSError where not even that can be done."""
     folder.mkdir(parents=True, exist_ok=True)
     place = folder / f"{name or f'{time.time_ns():x}'}{_RESCUE}"
-    place.write_bytes(pickle.dumps(job, protocol=5))
+    place.write_bytes(pickle.dumps(_plain(job), protocol=5))
     return place
+
+
+def _plain(value: Any) -> Any:
+    """Names and values alone, none of which a Python writes otherwise than another."""
+    if dataclasses.is_dataclass(value):
+        return {"kind": type(value).__name__, **{each.name: _plain(getattr(value, each.name)) for each in dataclasses.fields(value)}}
+    if isinstance(value, np.ndarray):
+        return value.tolist()
+    if isinstance(value, np.generic):
+        return value.item()
+    if isinstance(value, Enum):
+        return value.value
+    return [_plain(each) for each in value] if isinstance(value, (tuple, list, set, frozenset)) else value
 
 
 def read_left(place: Path) -> OpenedJob:
@@ -124,29 +139,20 @@ def read_left(place: Path) -> OpenedJob:
     if place.suffix == _COPY:
         return open_job(place)
     try:
-        job = _Records(io.BytesIO(place.read_bytes())).load()
-        if not isinstance(job, Job):
-            raise ValueError("no job")
-        contours = tuple(replace(item, contour=_again(item.contour)) for item in job.contours)
-        job = mended(replace(job, contours=contours), lambda what, why: None)
-        if fault := job_fault(job):
-            raise ValueError(fault)
+        return job_of(_Plain(io.BytesIO(place.read_bytes())).load(), _Files())
     except Exception as error:  # unpickling raises whatever it meets
         raise JobFileError(f"what was kept of the job in {place.name} cannot be read") from error
-    return OpenedJob(job)
 
 
-def _again(contour: Contour) -> Contour:
-    """The contour made anew, its arrays read-only."""
-    return Contour.make(contour.nodes, contour.kinds, contour.bulges, contour.handles, closed=contour.closed)
+class _Files(Parts):
+    """Files stand where they belong."""
+
+    def file(self, name: Any, where: str) -> bytes:
+        return name if isinstance(name, bytes) else super().file(name, where)
 
 
-class _Records(pickle.Unpickler):
-    """Reads the job's records and arrays of numbers, and refuses everything else."""
+class _Plain(pickle.Unpickler):
+    """Reads plain values and refuses everything else."""
 
     def find_class(self, module: str, name: str) -> Any:
-        ours = module.startswith(("draxet.job.", "draxet.geometry.")) and name[:1].isupper()
-        numbers = module.startswith("numpy") and name in ("ndarray", "dtype", "_reconstruct", "_frombuffer", "scalar")
-        if ours or numbers or (module, name) == ("builtins", "frozenset"):
-            return super().find_class(module, name)
         raise pickle.UnpicklingError(f"{module}.{name} has no place in a job")
