@@ -10,12 +10,13 @@ import contextlib
 import fcntl
 import os
 import re
+import shutil
 import stat
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import BinaryIO
 
-__all__ = ["plain_words", "reason", "write_whole"]
+__all__ = ["plain_words", "reason", "same_file", "write_together", "write_whole"]
 
 _OLD_LEFTOVER = r"[a-z0-9_]{8}"
 """What the first version put behind ``.name.`` while it wrote."""
@@ -36,6 +37,14 @@ def reason(error: BaseException) -> str:
     return str(error) or type(error).__name__
 
 
+def same_file(a: Path, b: Path) -> bool:
+    """Whether two paths lead to one file that is there."""
+    try:
+        return a.exists() and b.exists() and a.samefile(b)
+    except (OSError, ValueError):
+        return False
+
+
 def write_whole(path: Path, write: bytes | Callable[[BinaryIO], None], before_it_counts: Callable[[Path], None] | None = None) -> None:
     """Write a file so that it is there whole or not at all.
 
@@ -49,6 +58,33 @@ def write_whole(path: Path, write: bytes | Callable[[BinaryIO], None], before_it
     ------
     OSError : where the disk refuses, or the file there is write-protected; what was there before is untouched.
     """
+    with contextlib.ExitStack() as held:
+        _put_together([(path, _staged(path, write, held, before_it_counts))])
+
+
+def write_together(files: Sequence[tuple[Path, bytes]]) -> None:
+    """Write several files so that all of them are there or none is.
+
+    Raises
+    ------
+    OSError : as `write_whole`; its ``filename`` is that of the one that was refused. What was there before is untouched.
+    """
+    staged = list[tuple[Path, Path]]()
+    with contextlib.ExitStack() as held:
+        try:
+            for path, data in files:
+                staged.append((path, _staged(path, data, held)))
+        except BaseException as error:
+            for _, beside in staged:
+                _forget(beside)
+            if isinstance(error, OSError):
+                error.filename = str(path)
+            raise
+        _put_together(staged)
+
+
+def _staged(path: Path, write: bytes | Callable[[BinaryIO], None], held: contextlib.ExitStack, before_it_counts: Callable[[Path], None] | None = None) -> Path:
+    """A file beside the place where it is to be, whole and on the disk, and locked for as long as it is `held`."""
     place = Path(os.path.realpath(path))
     old = os.stat(place) if place.exists() else None
     if old is not None and not stat.S_ISREG(old.st_mode):
@@ -59,22 +95,61 @@ def write_whole(path: Path, write: bytes | Callable[[BinaryIO], None], before_it
     beside = place.parent / f".draxet-{_mark(place)}-{os.urandom(4).hex()}.part"
     handle = os.open(beside, os.O_RDWR | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC, 0o666)
     try:
-        with os.fdopen(handle, "w+b") as file:
-            with contextlib.suppress(OSError):  # some network file systems have no locks
-                fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            file.write(write) if isinstance(write, bytes) else write(file)
-            file.flush()
-            if old is not None:
-                _like(file.fileno(), old)
-            os.fsync(file.fileno())
-            if before_it_counts is not None:
-                before_it_counts(beside)
-            os.replace(beside, place)
+        file = held.enter_context(os.fdopen(handle, "w+b"))
+        with contextlib.suppress(OSError):  # some network file systems have no locks
+            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        file.write(write) if isinstance(write, bytes) else write(file)
+        file.flush()
+        if old is not None:
+            _like(file.fileno(), old)
+        os.fsync(file.fileno())
+        if before_it_counts is not None:
+            before_it_counts(beside)
     except BaseException:
-        with contextlib.suppress(OSError):
-            os.unlink(beside)
+        _forget(beside)
         raise
-    _settle(place.parent)
+    return beside
+
+
+def _put_together(staged: Sequence[tuple[Path, Path]]) -> None:
+    """Files that lie beside their places put there; where the disk refuses one, those that were there before come back."""
+    places = [(Path(os.path.realpath(path)), beside) for path, beside in staged]
+    kept = {place: _kept_aside(place) for place, _ in places} if len(places) > 1 else {}
+    done = list[Path]()
+    try:
+        for place, beside in places:
+            os.replace(beside, place)
+            done.append(place)
+    except BaseException:
+        for place in done:
+            before = kept.get(place)
+            os.replace(before, place) if before else _forget(place)
+        for _, beside in places[len(done) :]:
+            _forget(beside)
+        raise
+    finally:
+        for before in kept.values():
+            if before is not None:
+                _forget(before)
+    for folder in {place.parent for place, _ in places}:
+        _settle(folder)
+
+
+def _kept_aside(place: Path) -> Path | None:
+    """Another name of a file that is about to be replaced; None where there is none."""
+    if not place.exists():
+        return None
+    beside = place.parent / f".draxet-{_mark(place)}-{os.urandom(4).hex()}.part"
+    try:
+        os.link(place, beside)
+    except OSError:  # some file systems know no second name
+        shutil.copy2(place, beside)
+    return beside
+
+
+def _forget(path: Path) -> None:
+    with contextlib.suppress(OSError):
+        os.unlink(path)
 
 
 def _like(handle: int, old: os.stat_result) -> None:

@@ -7,11 +7,13 @@ import io
 import itertools
 import json
 import math
+import os
 import re
 import tempfile
 import unittest
 from dataclasses import replace
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 import shapely
@@ -19,6 +21,7 @@ import shapely
 from draxet.cli.commands import run as command
 from draxet.formats.dxf import DXF
 from draxet.formats.layer import FormatError, Layer, Page
+from draxet.formats.svg import SVG
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours
@@ -364,6 +367,59 @@ class Commands(unittest.TestCase):
             self.assertEqual((status, "nothing was written" in out, (Path(folder) / "far.nc").exists()), (1, True, False))
             for wrong in (("rehearse", str(Path(folder) / "none.nc"), "--machine", "plasma-table"), ("rehearse", str(Path(folder) / "b.draxet"), "--machine", "plasma-table"), ("rehearse", str(Path(folder) / "b - Sheet 1.nc"), "--machine", "saw")):
                 self.assertEqual(self.said(*wrong)[0], 2)
+
+    def test_all_files_of_a_call_are_put_in_place_together_or_none_is(self) -> None:
+        with tempfile.TemporaryDirectory() as name:
+            folder = Path(name)
+
+            def sheets_named(*names: str) -> Path:
+                sheets = tuple(Sheet(f"sheet-{k}", each, 300, 300, x=400.0 * k) for k, each in enumerate(names))
+                job = add_contours(Job(sheets=sheets), [Contour.circle(400 * k + 150, 150, 10 + k) for k in range(len(names))])
+                job = add_operation(job, CutThrough(contours=tuple(item.id for item in job.contours), width=1.0))
+                save_job(job, folder / "two.draxet")
+                return folder / "two.draxet"
+
+            long = "ü" * 300
+            for names in (("A", "A"), ("a", "A"), ("x/y", "x-y"), (long, long), ("nul\0", "nul "), ("A", "A (2)", "A")):
+                with self.subTest(names=[each[:9] for each in names]):
+                    status, out, err = self.said("make", str(sheets_named(*names)), "-o", str(folder / "o.nc"), "--json")
+                    files = [Path(each) for each in json.loads(out or "{}").get("files", ())]
+                    self.assertEqual((status, len(set(files)), err), (0, len(names), ""))
+                    self.assertEqual(len({path.name.casefold() for path in folder.glob("*.nc")}), len(names))
+                    self.assertEqual(len({path.read_bytes() for path in files}), len(names), "each its own program")
+                    for path in files:
+                        path.unlink()
+            work, (first, second) = sheets_named("A", "B"), (folder / "o - A.nc", folder / "o - B.nc")
+            first.write_text("old")
+            second.mkdir()
+            status, _, err = self.said("make", str(work), "-o", str(folder / "o.nc"))
+            self.assertEqual((status, first.read_text()), (2, "old"))
+            self.assertRegex(err, r"^draxet: o - B.nc could not be written: .*; nothing was written\n$")
+            second.rmdir()
+            with mock.patch("draxet.files.os.replace") as put:
+                put.side_effect = lambda a, b: self._refuse() if put.call_count == 2 else os.rename(a, b)
+                self.assertEqual(self.said("make", str(work), "-o", str(folder / "o.nc"))[0], 2)
+            self.assertEqual((first.read_text(), second.exists(), [p.name for p in folder.glob(".*")]), ("old", False, []))
+            self.assertEqual(self.said("make", str(work), "-o", str(folder / "o.nc"))[0], 0)
+            self.assertNotEqual(first.read_text(), "old")
+
+    def _refuse(self) -> None:
+        raise OSError(5, "Input/output error")
+
+    def test_an_input_is_never_overwritten_and_nothing_to_write_is_a_fault(self) -> None:
+        with tempfile.TemporaryDirectory() as name:
+            drawing, job = Path(name) / "in.nc", Path(name) / "empty.draxet"
+            drawing.write_bytes(SVG.write([Layer("part", (Contour.circle(50, 50, 20),))], Page(100, 100, 0.01)))
+            before = drawing.read_bytes()
+            for out in (drawing, Path(name) / "." / "in.nc"):
+                status, _, err = self.said("make", str(drawing), "-o", str(out))
+                self.assertEqual((status, drawing.read_bytes() == before), (2, True), err)
+            self.assertIn("must be another file than the input", err)
+            save_job(Job(), job)
+            for more in ((), ("--json",)):
+                status, out_, err = self.said("make", str(job), "-o", str(Path(name) / "o.nc"), *more)
+                self.assertEqual((status, out_), (2, ""))
+                self.assertIn("nothing would run", err)
 
     def test_kinds_of_work_are_told_apart(self) -> None:
         job = add_contours(Job(sheets=(Sheet(machine=LASER.id, thickness=2.0),)), [Contour.circle(60, 60, 30), Contour.circle(60, 60, 10)])

@@ -9,7 +9,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from draxet.files import reason
+from draxet.files import plain_words, reason, same_file, write_together
 from draxet.formats.layer import FormatError
 from draxet.gather.drawings import read_drawing
 from draxet.geometry.affine import Affine
@@ -26,7 +26,7 @@ from draxet.make.cut import give_cut
 from draxet.make.first import first_of
 from draxet.make.program import program_of
 from draxet.prove.findings import findings_of, gravest_first
-from draxet.prove.program_file import write_program
+from draxet.prove.program_file import program_data
 from draxet.prove.run import run_findings
 from draxet.units import parse_length, parse_speed
 
@@ -34,6 +34,8 @@ __all__ = ["add_make", "job_of", "machine_named", "run_machines", "run_make"]
 
 _MARGIN = 5.0
 """mm round a bare drawing: its sheet."""
+_LONGEST_NAME = 240
+"""Bytes of a file's name."""
 
 
 def add_make(commands: Any) -> None:
@@ -70,7 +72,7 @@ def run_make(options: argparse.Namespace) -> int:
     facts = _facts(job, programs)
     findings = gravest_first((*findings_of(job), *run_findings(job, programs)))
     stops = any(finding.gravity is Gravity.STOPS for finding in findings)
-    files = [] if stops or options.output is None else _written(job, runs, programs, options.output)
+    files = [] if stops or options.output is None else _written(job, runs, programs, options)
     if options.json:
         print(json.dumps({**facts, "findings": [_found(finding) for finding in findings], **({"files": files} if options.output else {})}))
         return int(stops)
@@ -82,19 +84,48 @@ def run_make(options: argparse.Namespace) -> int:
     return int(stops)
 
 
-def _written(job: Job, runs: Sequence[Run], programs: Sequence[Program], path: Path) -> list[str]:
-    """Each run's program in a file; the names, of several with the sheet and the side."""
-    names = []
-    for run, program in zip(runs, programs, strict=True):
-        mine = path if len(runs) == 1 else path.with_stem(f"{path.stem} - {run.sheet.name.replace('/', '-')}{' back' if run.back else ''}")
+def _written(job: Job, runs: Sequence[Run], programs: Sequence[Program], options: argparse.Namespace) -> list[str]:
+    """Each run's program in a file; all of them are read back before any takes its place. The names."""
+    paths = _paths(options.output, runs)
+    for path in paths:
+        if same_file(path, options.work):
+            raise ValueError(f"the output must be another file than the input, got {path} for both")
+    files = list[tuple[Path, bytes]]()
+    for run, program, path in zip(runs, programs, paths, strict=True):
         try:
-            found = write_program(job, run, program, mine)
+            data, found = program_data(job, run, program, path.name)
         except FormatError as error:
             raise ValueError(str(error)) from error
         if not found.matches:
-            raise ValueError(f"{mine.name} was not kept: read back, {found.moves} of {found.wanted} moves are there, {found.worst:.3f} mm off, {found.otherwise} of them run otherwise; please tell the makers of Draxet")
-        names.append(str(mine))
-    return names
+            raise ValueError(f"{path.name} was not kept: read back, {found.moves} of {found.wanted} moves are there, {found.worst:.3f} mm off, {found.otherwise} of them run otherwise; please tell the makers of Draxet")
+        files.append((path, data))
+    if not files:
+        raise ValueError("nothing would run: no contour has an operation; give one in Make")
+    try:
+        write_together(files)
+    except OSError as error:
+        raise ValueError(f"{Path(str(error.filename or paths[0])).name} could not be written: {reason(error)}; nothing was written") from error
+    return [str(path) for path in paths]
+
+
+def _paths(path: Path, runs: Sequence[Run]) -> list[Path]:
+    """The path for one run; for several one each, told apart by sheet and side."""
+    if len(runs) == 1:
+        return [path]
+    found, taken = list[Path](), set[str]()
+    for run in runs:
+        number, side = 1, " back" if run.back else ""
+        while True:
+            words = f" - {plain_words(run.sheet.name).replace('/', '-')}"
+            end = f"{side}{f' ({number})' if number > 1 else ''}{path.suffix}"
+            room = _LONGEST_NAME - len(f"{path.stem}{end}".encode())
+            name = f"{path.stem}{words.encode()[: max(room, 0)].decode('utf-8', 'ignore')}{end}"
+            if name.casefold() not in taken:
+                break
+            number += 1
+        taken.add(name.casefold())
+        found.append(path.with_name(name))
+    return found
 
 
 def machine_named(name: str) -> Machine:

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from draxet.files import reason, write_whole
+from draxet.files import reason, same_file, write_whole
 from draxet.formats.layer import FormatError, Layer, Page
 from draxet.formats.leaving import format_of
 from draxet.gather.drawings import read_drawing
@@ -43,7 +43,7 @@ def run_mend(options: argparse.Namespace) -> int:
     """Mend as the options say; ValueError with one sentence where that cannot be done."""
     kind, limits = format_of(options.output), _limits(options)
     contours, layers, remarks = _read(options.drawing)
-    if options.output.exists() and options.output.samefile(options.drawing):
+    if same_file(options.output, options.drawing):
         raise ValueError(f"the output must be another file than the drawing, got {options.output} for both")
     found = flaws_of(contours, _LOOKED)
     by_layer: dict[str, list[Contour]] = {}

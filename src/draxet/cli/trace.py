@@ -21,7 +21,7 @@ from draxet.pixels.grey import grey_of
 from draxet.gather.place import MM_PER_INCH
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.files import reason, write_whole
+from draxet.files import reason, same_file, write_whole
 from draxet.record import record
 from draxet.trace.closeness import Closeness, area_closeness_of, closeness_of, middle_closeness_of
 from draxet.trace.colours import ColourRequest, trace_colours
@@ -67,7 +67,7 @@ def run_trace(options: argparse.Namespace) -> int:
     """Trace as the options say; ValueError with one sentence where that cannot be done."""
     began = time.perf_counter()
     kind = format_of(options.output)
-    if _same_file(options.output, options.picture):
+    if same_file(options.output, options.picture):
         raise ValueError(f"the output must be another file than the picture, got {options.output} for both")
     with _libraries_hushed():
         pixels = read_picture(_bytes_of(options.picture), options.picture.name).pixels
@@ -168,13 +168,6 @@ def _libraries_hushed() -> Iterator[None]:
         os.dup2(kept, 2)
         os.close(kept)
         os.close(nowhere)
-
-
-def _same_file(a: Path, b: Path) -> bool:
-    try:
-        return a.exists() and b.exists() and a.samefile(b)
-    except (OSError, ValueError):
-        return False
 
 
 def _pixel_size(options: argparse.Namespace, columns: int, rows: int) -> float:

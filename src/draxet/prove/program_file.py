@@ -20,7 +20,7 @@ from draxet.machines.controller import Steps, read_program
 from draxet.machines.rehearsal import Rehearsal, Stock, rehearse
 from draxet.record import record
 
-__all__ = ["ENDINGS", "Written", "compared", "program_text", "rehearsed", "stock_of", "write_program"]
+__all__ = ["ENDINGS", "Written", "compared", "program_data", "program_text", "rehearsed", "stock_of", "write_program"]
 
 ENDINGS = ("nc", "plt")
 _PLOTTER_WITHIN = 0.02
@@ -139,22 +139,32 @@ def _worked(steps: Steps, program: Program) -> Ints:
     return np.flatnonzero(~steps.rapid & (along | (np.abs(steps.feed - plunge) > 1e-3 * plunge)))
 
 
-def write_program(job: Job, run: Run, program: Program, path: Path, zero: str = "") -> Written:
-    """Write a run's program (see ``program_text``), read it back and compare; a file that does not match takes nobody's place.
+def program_data(job: Job, run: Run, program: Program, name: str, zero: str = "") -> tuple[bytes, Written]:
+    """The file of a run's program (see ``program_text``) by its `name`, and what is found when it is read back.
 
     Raises
     ------
-    FormatError : where nothing is worked, the ending names no language, or the disk refuses.
+    FormatError : where nothing is worked, or the ending names no language.
     """
-    ending = path.suffix.lower().removeprefix(".")
+    ending = Path(name).suffix.lower().removeprefix(".")
     if ending not in ENDINGS:
-        raise FormatError(f"a program's file name must end in {' or '.join(f'.{each}' for each in ENDINGS)}, got {path.name!r}")
+        raise FormatError(f"a program's file name must end in {' or '.join(f'.{each}' for each in ENDINGS)}, got {name!r}")
     text = program_text(job, run, program, ending, zero)
-    found = compared(path.name, text, run, program)
+    return text.encode("ascii", "replace"), compared(name, text, run, program)
+
+
+def write_program(job: Job, run: Run, program: Program, path: Path, zero: str = "") -> Written:
+    """Write a run's program, read it back and compare; a file that does not match takes nobody's place.
+
+    Raises
+    ------
+    FormatError : as ``program_data``, and where the disk refuses.
+    """
+    data, found = program_data(job, run, program, path.name, zero)
     if not found.matches:
         return found
     try:
-        write_whole(path, text.encode("ascii", "replace"))
+        write_whole(path, data)
     except OSError as error:
         raise FormatError(f"{path.name} could not be written: {reason(error)}; nothing was handed off") from error
     return found
