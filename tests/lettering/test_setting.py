@@ -41,7 +41,7 @@ class Outlines(unittest.TestCase):
     def test_letters_cover_what_another_reader_of_the_face_paints(self) -> None:
         for face in shipped_faces():
             em = 1000
-            font = ImageFont.truetype(face.path, em)
+            font = ImageFont.truetype(face.path, em, layout_engine=ImageFont.Layout.BASIC)  # whatever shaper the machine has
             for letter in "B&gO4":
                 picture = Image.new("L", (2 * em, 2 * em))
                 ImageDraw.Draw(picture).text((em // 2, em // 4), letter, font=font, fill=255)

@@ -77,7 +77,7 @@ class _Writer:
                 yield from self._raised()
                 yield self._move("G0" if p.feed[k] >= self.machine.travel else "G1", to[k], None if p.feed[k] >= self.machine.travel else float(p.feed[k]))
                 continue
-            yield from self._lowered(float(p.depth_from[k]))
+            yield from self._lowered(float(p.depth_from[k]), float(p.feed[k]))
             z = float(p.depth[k]) if p.depth[k] != p.depth_from[k] else None
             word = "G1" if not turn else "G3" if turn > 0 else "G2"
             yield self._move(word, to[k], float(p.feed[k]), z, (centre[k], begins[k]) if turn else None)
@@ -133,15 +133,13 @@ class _Writer:
             self.up = True
             yield f"G0 Z{self._number(self._height(-self.machine.safe_height))}"
 
-    def _lowered(self, depth: float) -> Iterator[str]:
-        if self.machine.kind == "router" and self.up:
-            self.up = False
-            self.feed = self.machine.plunge
-            yield f"G1 Z{self._number(self._height(depth))} F{self._number(self.machine.plunge)}"
-            self.depth = depth
-        elif self.machine.kind == "router" and depth != self.depth:
-            yield f"G1 Z{self._number(self._height(depth))}"
-            self.depth = depth
+    def _lowered(self, depth: float, feed: float) -> Iterator[str]:
+        """Straight down to where a move of a feed begins, no faster than that or than the machine plunges; also from the end of one pass to the next one."""
+        if self.machine.kind == "router" and (self.up or depth != self.depth):
+            down = min(self.machine.plunge, feed)
+            words = f" F{self._number(down)}" if self.up or self.feed != down else ""
+            self.up, self.feed, self.depth = False, down, depth
+            yield f"G1 Z{self._number(self._height(depth))}{words}"
 
     def _height(self, depth: float) -> float:
         """Where a depth lies, counted from what heights count from."""

@@ -89,7 +89,9 @@ class Program:
         begun = np.flatnonzero(self.work & np.append(True, (self.path[1:] != self.path[:-1]) | ~self.work[:-1])) if len(self) else np.zeros(0, dtype=np.int64)
         time += (speed[begun] / m.acceleration).sum()
         time += sum(event.value for event in self.events if event.what == "pierce")
-        time += ((self.depth_from[begun] + m.safe_height) / (m.plunge / 60.0)).sum() if m.kind == "router" else 0.0
+        if m.kind == "router" and len(self):
+            before = np.append(-m.safe_height, np.where(self.work[:-1], self.depth[:-1], -m.safe_height))
+            time += (np.maximum(self.depth_from - before, 0.0) / np.minimum(m.plunge / 60.0, speed))[self.work].sum()
         return float(time)
 
     @cached_property

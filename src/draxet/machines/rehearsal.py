@@ -260,9 +260,11 @@ def _moved_wrongly(run: Rehearsal, down: Bools, below: Floats) -> list[Trouble]:
     far = _out_of_reach(run)
     router = machine.kind == "router"
     level = norms(steps.to[:, :2] - steps.begins[:, :2]) > 1e-6
+    plunged = router & down & ~level & (steps.to[:, 2] < steps.begins[:, 2] - 1e-6)
     checks: tuple[tuple[str, str, Bools], ...] = (
         ("out-of-reach", f"leads out of the reach of the {machine.name.lower()}", far & (run.work | (norms(steps.to[:, :2]) > 1e-6))),
         ("travel-down", "travels with the tool down" if router else "travels with the beam on" if machine.kind != "pen" else "travels with the pen down", steps.rapid & down & level),
+        ("plunge-too-fast", f"plunges faster than {machine.plunge:g} mm/min", plunged & (steps.rapid | (steps.feed > machine.plunge * 1.001))),
         ("no-feed", "works with no feed", run.work & (steps.feed <= 0) & (machine.kind != "pen")),
         ("no-power", "is in the material with the spindle off" if router else "cuts with no power", run.work & (~steps.on if router else (steps.power <= 0) & (machine.kind == "laser"))),
         ("too-deep", f"goes deeper than the sheet, {stock.thickness:g} mm, and {_BELOW:g} mm beyond", run.work & (below > stock.thickness + _BELOW) & router),
@@ -273,7 +275,7 @@ def _moved_wrongly(run: Rehearsal, down: Bools, below: Floats) -> list[Trouble]:
         some = np.flatnonzero(wrong)
         lines, at = np.unique(steps.line[some], return_index=True)
         for number, k in list(zip(lines.tolist(), some[at].tolist(), strict=True))[:_MOST]:
-            found.append(Trouble(kind, f"Line {number} {words}", number, (float(steps.to[k, 0]), float(steps.to[k, 1])), kind != "too-fast"))
+            found.append(Trouble(kind, f"Line {number} {words}", number, (float(steps.to[k, 0]), float(steps.to[k, 1])), kind not in ("too-fast", "plunge-too-fast")))
     return found
 
 

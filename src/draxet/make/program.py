@@ -350,7 +350,7 @@ def _moves(order: Sequence[_Block], operations: Sequence[Operation], machine: Ma
             if line.pen != held and line.pen:
                 held = line.pen
                 pen.event("pen", held)
-            runs_up = line.overrun > 0 and not line.line.closed and isinstance(operation, Engrave)
+            runs_up = line.overrun > 0 and not line.line.closed and isinstance(operation, Engrave) and machine.kind == "laser"
             along = (line.line.nodes[-1] - line.line.nodes[0]) / max(line.line.length, 1e-12)
             if runs_up:
                 begin = begin - line.overrun * along

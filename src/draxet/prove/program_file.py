@@ -99,6 +99,8 @@ def compared(name: str, text: str, run: Run, program: Program) -> Written:
     top = 0.0 if run.sheet.zero == "top" else run.sheet.thickness
     deep = np.abs(top - steps.to[theirs, 2] - program.depth[mine]).max(initial=0.0) if program.machine.kind == "router" else 0.0
     otherwise = int(_set_otherwise(steps, program, theirs, mine, allowed).sum())
+    if program.machine.kind == "router":
+        otherwise += int((_straight_down(steps) & ~steps.rapid & (steps.feed > program.machine.plunge + allowed)).sum())
     return Written(name, len(theirs), len(mine), float(max(off, begun, middle, turned, deep)), allowed, otherwise)
 
 
@@ -134,9 +136,13 @@ def _worked(steps: Steps, program: Program) -> Ints:
     """The moves at work; a router's straight ways down are none."""
     if program.machine.kind != "router":
         return np.flatnonzero(steps.on & ~steps.rapid)
-    along = (steps.turn != 0) | (norms(steps.to[:, :2] - steps.begins[:, :2]) > 0)
-    plunge = program.machine.plunge
-    return np.flatnonzero(~steps.rapid & (along | (np.abs(steps.feed - plunge) > 1e-3 * plunge)))
+    return np.flatnonzero(~steps.rapid & ~_straight_down(steps))
+
+
+def _straight_down(steps: Steps) -> Bools:
+    """Which moves lead down, or up, and nowhere else (m,)."""
+    away: Bools = (steps.turn == 0) & (norms(steps.to[:, :2] - steps.begins[:, :2]) == 0) & (steps.to[:, 2] != steps.begins[:, 2])
+    return away
 
 
 def program_data(job: Job, run: Run, program: Program, name: str, zero: str = "") -> tuple[bytes, Written]:
