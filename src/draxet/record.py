@@ -91,7 +91,7 @@ class _Waiting:
             if any(not each.init or each.kw_only or each.default_factory is not dataclasses.MISSING for each in fields.values()):
                 return None
             found |= {name: _NONE if each.default is dataclasses.MISSING else each.default for name, each in fields.items()}
-        for name, kind in vars(self.kind).get("__annotations__", {}).items():
+        for name, kind in self.kind.__annotations__.items():  # its own alone, wherever a Python keeps them
             found[name] = getattr(self.kind, name, _NONE)
             if isinstance(found[name], dataclasses.Field) or any(word in str(kind) for word in _NOT_PLAIN):
                 return None

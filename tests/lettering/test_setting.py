@@ -8,7 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
-from PIL import Image, ImageDraw, ImageFont
+from PIL import Image, ImageDraw, ImageFont, features
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour, joined_spans
@@ -41,8 +41,10 @@ class Outlines(unittest.TestCase):
     def test_letters_cover_what_another_reader_of_the_face_paints(self) -> None:
         for face in shipped_faces():
             em = 1000
-            font = ImageFont.truetype(face.path, em, layout_engine=ImageFont.Layout.BASIC)  # whatever shaper the machine has
+            font = ImageFont.truetype(face.path, em)
             for letter in "B&gO4":
+                if (face.name, letter) == ("Pacifico", "g") and not features.check("raqm"):
+                    continue  # it has another form where it stands alone, which the other reader knows with a system library only
                 picture = Image.new("L", (2 * em, 2 * em))
                 ImageDraw.Draw(picture).text((em // 2, em // 4), letter, font=font, fill=255)
                 painted = np.asarray(picture, dtype=np.float64).sum() / 255
