@@ -15,7 +15,8 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import unit_ellipse
 from draxet.job.bridges import Cut, Held, cuts_held, cuts_of
-from draxet.job.edits import add_bridges, add_contours, copy_contours, map_contours, remove_contours, replace_contours
+from draxet.job.edits import add_bridges, add_contours, map_contours, remove_contours, replace_contours
+from draxet.job.grouping import place_copies
 from draxet.job.falls import Falls
 from draxet.job.file import read_job, save_job
 from draxet.job.records import Bridge, Job, Side
@@ -101,7 +102,7 @@ class Across(unittest.TestCase):
         turned = map_contours(held, [item.id for item in held.contours], Affine.turned(90))
         self.assertAlmostEqual(turned.bridges[0].angle, 90)
         np.testing.assert_allclose((turned.bridges[0].x, turned.bridges[0].y), (-50, 65), atol=1e-9)
-        copied, ids = copy_contours(held, [item.id for item in held.contours], 0, 200)
+        copied, ids = place_copies(held, [item.id for item in held.contours], [Affine.moved(0, 200)])
         self.assertEqual([(bridge.x, bridge.y, bridge.contour in ids) for bridge in copied.bridges], [(65, 50, False), (65, 250, True)])
         gone = remove_contours(held, [self.island, held.contours[1].id])
         (finding,) = [each for each in findings_of(gone) if each.kind == "idle-bridge"]

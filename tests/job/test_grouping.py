@@ -119,7 +119,8 @@ class Grouping(unittest.TestCase):
         self.assertEqual(grouping.in_group(job, inner), {a, b})
         job, copies = grouping.place_copies(job, [a, b, c], [Affine.moved(200, 0)], linked=True)
         self.assertEqual(grouping.with_whole_groups(job, list(copies)[:1]), copies)
-        self.assertEqual({g.id for g in edits.remove_contours(job, [a, b]).groups}, {outer, job.groups[-1].id})
+        self.assertEqual([(g.within, len(grouping.in_group(job, g.id))) for g in job.groups], [(outer, 2), ("", 3), (job.groups[3].id, 2), ("", 3)])
+        self.assertEqual({g.id for g in edits.remove_contours(job, [a, b]).groups}, {outer, *(g.id for g in job.groups[2:])})
         self.assertEqual(grouping.with_whole_groups(grouping.ungroup(job, outer), [a]), {a, b})
         self.assertEqual(grouping.locked_contours(grouping.change_group(job, outer, locked=True)), {a, b, c})
 

@@ -5,7 +5,7 @@ import numpy as np
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.spread import Spread
-from draxet.job import edits
+from draxet.job import edits, grouping
 from draxet.job.file import read_job, save_job
 from draxet.job.records import Exactness, Job, KnownLength, Limit, Picture, Sheet
 from draxet.job.steps import STEP_KINDS, Contrast, Cover, Crop, EvenLight, Flip, GreyBy, LineArt, PrepareStep, Shrink, Turn, worked_frame
@@ -88,7 +88,7 @@ class MoreEdits(unittest.TestCase):
     def test_copies_of_contours_belong_to_no_picture_and_keep_a_fixed_size(self) -> None:
         job = edits.add_contours(Job(), [Contour.circle(0, 0, 1), Contour.circle(9, 0, 1)])
         job = edits.fix_size(job, [job.contours[0].id], True)
-        after, ids = edits.copy_contours(job, [job.contours[0].id], 3, 4)
+        after, ids = grouping.place_copies(job, [job.contours[0].id], [Affine.moved(3, 4)])
         (copy,) = (item for item in after.contours if item.id in ids)
         self.assertEqual((copy.fixed, copy.picture), (True, ""))
         self.assertEqual(copy.contour.circle_shape, (3, 4, 1))

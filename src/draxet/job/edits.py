@@ -19,7 +19,7 @@ from draxet.job.records import Bridge, ContourItem, Group, Guide, HandedOff, Job
 from draxet.job.steps import Cover, Crop, PrepareStep, Shrink, orientation
 
 __all__ = [
-    "add_bridges", "add_contours", "add_guide", "add_note", "add_picture", "add_sheet", "change_bridge", "change_contours", "change_picture", "choose_sheet", "colour_contours", "copy_contours", "copy_picture", "cut_out", "filled_groups", "fix_size", "half_turn", "hand_off_noted", "map_contours", "mean_slits", "map_picture", "move_guide", "order_picture", "remove_bridges", "remove_contours", "remove_guides", "remove_note", "remove_picture", "remove_sheet", "replace_contours", "retrace", "set_ellipse", "set_known_lengths", "set_lines", "set_setup", "set_sheet", "set_steps", "set_unit", "square_picture", "template_of",
+    "add_bridges", "add_contours", "add_guide", "add_note", "add_picture", "add_sheet", "change_bridge", "change_contours", "change_picture", "choose_sheet", "colour_contours", "copy_picture", "cut_out", "filled_groups", "fix_size", "half_turn", "hand_off_noted", "map_contours", "mean_slits", "map_picture", "move_guide", "order_picture", "remove_bridges", "remove_contours", "remove_guides", "remove_note", "remove_picture", "remove_sheet", "replace_contours", "retrace", "set_ellipse", "set_known_lengths", "set_lines", "set_setup", "set_sheet", "set_steps", "set_unit", "square_picture", "template_of",
 ]  # fmt: skip  # fmt: skip
 
 _SAME_PX, _SAME_SHARE = 1.5, 0.6
@@ -265,24 +265,6 @@ def mean_slits(job: Job, ids: Iterable[str], meant: bool = True) -> Job:
     return replace(job, contours=tuple(replace(i, slit=meant) if i.id in some and not i.contour.closed else i for i in job.contours))
 
 
-def copy_contours(job: Job, ids: Sequence[str], dx: float, dy: float) -> tuple[Job, frozenset[str]]:
-    """One more of each contour, moved by (dx, dy) mm, and the ids of the new ones."""
-    move, some = Affine.moved(dx, dy), set(ids)
-    new = tuple(
-        ContourItem(
-            f"contour-{job.next_id + k}", moved.contour, "", item.fixed, colour=item.colour,
-            sheet=job.sheet_under(moved.contour.box) or item.sheet, layer=item.layer, slit=item.slit, ellipse=moved.ellipse, line=item.line,
-        )
-        for k, (item, moved) in enumerate((item, item.mapped(move)) for item in job.contours if item.id in some)
-    )
-    job = replace(job, contours=(*job.contours, *new), next_id=job.next_id + len(new))
-    copied = dict(zip((item.id for item in job.contours if item.id in some), (item.id for item in new), strict=False))
-    for bridge in [bridge for bridge in job.bridges if bridge.contour in some]:
-        moved = bridge.mapped(move)
-        job = add_bridges(job, [replace(moved, contour=copied[bridge.contour])])
-    return job, frozenset(item.id for item in new)
-
-
 def add_bridges(job: Job, bridges: Sequence[Bridge]) -> Job:
     """More bridges, each with an id of its own."""
     new = tuple(replace(bridge, id=f"bridge-{job.next_id + k}") for k, bridge in enumerate(bridges))
@@ -343,21 +325,30 @@ def set_sheet(job: Job, sheet: Sheet) -> Job:
 
 
 def _shifted(job: Job, sheet: Sheet, dx: float) -> Job:
-    """A sheet moved along with all that lies on it: pictures, contours and notes."""
+    """A sheet moved along with all that lies on it."""
+    move = Affine.moved(dx, 0.0)
 
     def lies_on(x0: float, x1: float) -> bool:
         return sheet.x <= (x0 + x1) / 2 <= sheet.x + sheet.width
 
-    move = Affine.moved(dx, 0.0)
-    pictures = tuple(replace(p, to_job=p.to_job.then(move)) if lies_on(p.box[0], p.box[2]) else p for p in job.pictures)
-    contours = tuple(i.mapped(move) if i.sheet == sheet.id else i for i in job.contours)
-    job = _with_company(job, {i.id for i in job.contours if i.sheet == sheet.id}, move)
-    notes = tuple(
-        replace(note, places=tuple((x + dx, y) for x, y in note.places)) if lies_on(min(x for x, _ in note.places), max(x for x, _ in note.places)) else note
-        for note in job.notes
-    )
-    sheets = tuple(replace(s, x=s.x + dx) if s.id == sheet.id else s for s in job.sheets)
-    return replace(job, pictures=pictures, contours=contours, notes=notes, sheets=sheets)
+    def along(places: Sequence[tuple[float, float]]) -> tuple[tuple[float, float], ...]:
+        on = lies_on(min(x for x, _ in places), max(x for x, _ in places))
+        return tuple((x + dx, y) for x, y in places) if on else tuple(places)
+
+    mine = {i.id for i in job.contours if i.sheet == sheet.id}
+    moved = replace(
+        job,
+        pictures=tuple(replace(p, to_job=p.to_job.then(move)) if lies_on(p.box[0], p.box[2]) else p for p in job.pictures),
+        contours=tuple(i.mapped(move) if i.sheet == sheet.id else i for i in job.contours),
+        helpers=tuple(i.mapped(move) if i.sheet == sheet.id else i for i in job.helpers),
+        points=tuple(replace(p, x=p.x + dx) if job.sheet_of_point(p) == sheet.id else p for p in job.points),
+        drop_outs=tuple(along([place])[0] for place in job.drop_outs),
+        guides=tuple(replace(g, x=along([(g.x, g.y)])[0][0]) for g in job.guides),
+        bridges=tuple(b.mapped(move) if not b.contour and lies_on(b.x, b.x) else b for b in job.bridges),
+        notes=tuple(replace(note, places=along(note.places)) for note in job.notes),
+        sheets=tuple(replace(s, x=s.x + dx) if s.id == sheet.id else s for s in job.sheets),
+    )  # fmt: skip
+    return _with_company(moved, mine, move)
 
 
 def remove_sheet(job: Job, sheet_id: str) -> Job:

@@ -12,8 +12,8 @@ from typing import Any
 
 from draxet.files import plain_words
 from draxet.geometry.affine import Affine
-from draxet.job.edits import filled_groups, remove_contours
-from draxet.job.records import ContourItem, Group, Job, Point
+from draxet.job.edits import add_bridges, filled_groups, remove_contours
+from draxet.job.records import Bridge, ContourItem, Group, Job, Point
 
 __all__ = [
     "add_point", "change_group", "free_helpers", "group_contours", "in_group", "locked_contours", "make_helpers", "make_own", "move_point", "order_contours",
@@ -90,33 +90,33 @@ def order_contours(job: Job, ids: Iterable[str], *, front: bool) -> Job:
     return replace(job, contours=ordered) if ordered != job.contours else job
 
 
-def place_copies(job: Job, ids: Sequence[str], places: Sequence[Affine], *, linked: bool = False) -> tuple[Job, frozenset[str]]:
-    """Copies of contours under each of several maps, and the ids of the new ones. Where all of them are one group, each copy is one as
-    well. `linked` : copies and originals have one shape from now on."""
+def place_copies(job: Job, ids: Iterable[str], places: Sequence[Affine], *, linked: bool = False) -> tuple[Job, frozenset[str]]:
+    """Copies of contours, with their bridges, under each of several maps, and the ids of the new ones. Whole groups among them are groups
+    again. `linked` : copies and originals have one shape from now on."""
     some = frozenset(ids)
     if linked:
         job = _linked(job, some)
     originals = [item for item in job.contours if item.id in some]
-    tops = {top_group(job, item) for item in originals}
-    whole = next(iter(tops)) if len(tops) == 1 else ""
-    number, new, groups = job.next_id, list[ContourItem](), list(job.groups)
+    whole = [group for group in job.groups if (held := in_group(job, group.id)) and held <= some] if any(item.group for item in originals) else []
+    number, new, groups, bridges = job.next_id, list[ContourItem](), list(job.groups), list[Bridge]()
     for place in places:
-        group_id = ""
-        if whole:
-            original = next(g for g in job.groups if g.id == whole)
-            group_id, number = f"group-{number}", number + 1
-            groups.append(replace(original, id=group_id, within="", locked=False))
+        again = {group.id: f"group-{number + k}" for k, group in enumerate(whole)}
+        number += len(again)
+        groups += [replace(group, id=again[group.id], within=again.get(group.within, ""), locked=False) for group in whole]
+        copied: dict[str, str] = {}
         for item in originals:
             copy = item.mapped(place)
+            copied[item.id] = f"contour-{number}"
             new.append(
-                ContourItem(
-                    f"contour-{number}", copy.contour, "", item.fixed, colour=item.colour, sheet=job.sheet_under(copy.contour.box) or item.sheet, layer=item.layer,
-                    slit=item.slit, group=group_id, ellipse=copy.ellipse, link=copy.link if linked else "", placed=copy.placed if linked else Affine(),
+                replace(
+                    copy, id=copied[item.id], picture="", by_hand=False, traced="", sheet=job.sheet_under(copy.contour.box) or item.sheet,
+                    group=again.get(item.group, ""), link=copy.link if linked else "", placed=copy.placed if linked else Affine(),
                 )
-            )
+            )  # fmt: skip
             number += 1
+        bridges += [replace(bridge.mapped(place), contour=copied[bridge.contour]) for bridge in job.bridges if bridge.contour in some]
     made = replace(job, contours=(*job.contours, *new), groups=tuple(groups), next_id=number)
-    return made, frozenset(item.id for item in new)
+    return add_bridges(made, bridges) if bridges else made, frozenset(item.id for item in new)
 
 
 def _linked(job: Job, ids: frozenset[str]) -> Job:

@@ -81,7 +81,7 @@ def set_again(job: Job, lettering: Lettering) -> Job:
         kept = [c for c in operation.contours if c not in turns]
         return operation.with_contours([*kept, *(c for turn in (True, False) if turn in had for c in new[turn])]) if had else operation
 
-    operations = tuple(operation for operation in map(goes_on, job.operations) if operation.contours)
+    operations = tuple(operation for operation in map(goes_on, job.operations) if operation.stands)
     return replace(made, operations=operations)
 
 

@@ -468,7 +468,11 @@ class Job:
         """The points of a sheet that an operation drills; those on no sheet belong to the first one."""
         if not getattr(operation, "at_points", False):
             return []
-        return [point for point in self.points if (self.sheet_under((point.x, point.y, point.x, point.y)) or self.sheets[0].id) == sheet.id]
+        return [point for point in self.points if self.sheet_of_point(point) == sheet.id]
+
+    def sheet_of_point(self, point: Point) -> str:
+        """The id of the sheet that a point lies on; of one that lies on none, the first one's."""
+        return self.sheet_under((point.x, point.y, point.x, point.y)) or self.sheets[0].id
 
     def shape_of(self, name: str) -> Contour:
         """The contour of that id, or a small circle about the point of that id."""

@@ -30,9 +30,10 @@ def runs_of(job: Job) -> tuple[Run, ...]:
 
 
 def only(job: Job, ids: Container[str]) -> Job:
-    """The job with the work on some contours alone."""
+    """The job with the work on some contours alone, and none at points."""
     kept = (operation.with_contours([name for name in operation.contours if name in ids]) for operation in job.operations)
-    return replace(job, operations=tuple(operation for operation in kept if operation.contours))
+    alone = (replace(operation, at_points=False) if getattr(operation, "at_points", False) else operation for operation in kept)  # type: ignore[type-var]
+    return replace(job, operations=tuple(operation for operation in alone if operation.stands))
 
 
 def mirror_of(sheet: Sheet) -> Affine:
@@ -51,5 +52,7 @@ def side_of(job: Job, run: Run, *, every: bool = False) -> Job:
     here = {item.id for item in job.contours if item.sheet == run.sheet.id}
     contours = tuple(item.mapped(mirror) if item.id in here else item for item in job.contours)
     bridges = tuple(bridge.mapped(mirror) if bridge.contour in here or not bridge.contour else bridge for bridge in job.bridges)
-    points = tuple(replace(point, x=mirror.point(point.x, point.y)[0]) for point in job.points)
-    return replace(seen, contours=contours, bridges=bridges, points=points)
+    points = tuple(replace(point, x=mirror.point(point.x, point.y)[0]) if job.sheet_of_point(point) == run.sheet.id else point for point in job.points)
+    x0, y0, x1, y1 = run.sheet.box
+    drop_outs = tuple(mirror.point(x, y) if x0 <= x <= x1 and y0 <= y <= y1 else (x, y) for x, y in job.drop_outs)
+    return replace(seen, contours=contours, bridges=bridges, points=points, drop_outs=drop_outs)

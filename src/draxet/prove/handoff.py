@@ -65,9 +65,9 @@ def layers_of(job: Job) -> list[Layer]:
             layers.setdefault(key, []).append(each.contour)
             names[key] = f"{each.operation.name}{' shared edges' if each.shared else ''} - {each.side.value} {each.operation.width:g} mm"
     for operation in job.operations:
-        items = [job.contour_by_id[c] for c in operation.contours if job.contour_by_id[c].sheet == job.sheet.id] if not operation.through else []
-        if items:
-            layers[operation.id, "", False] = [item.contour for item in items]
+        worked = operation.drawn(job.worked_on(operation, job.sheet)) if not operation.through else []
+        if worked:
+            layers[operation.id, "", False] = worked
             names[operation.id, "", False] = operation.name
     taken: set[str] = set()
     return [Layer(_unlike(names[key], taken), tuple(contours)) for key, contours in layers.items()]

@@ -49,6 +49,12 @@ class Drill(Operation):
         middles = [(name, contour.circle_shape) for name, contour in items]
         return [Toolpath(Contour.make([(c[0], c[1]), (c[0] + _HAIR, c[1])], closed=False), self.diameter, depths, (name,)) for name, c in middles if c is not None]
 
+    def drawn(self, items: Sequence[tuple[str, Contour]]) -> list[Contour]:
+        """Points as holes of its diameter."""
+        known = set(self.contours)
+        middles = [(name in known, contour, contour.circle_shape) for name, contour in items]
+        return [contour if own or c is None else Contour.circle(c[0], c[1], self.diameter / 2) for own, contour, c in middles]
+
     def wrong_with(self, items: Sequence[tuple[str, Contour]]) -> dict[str, list[str]]:
         other = [name for name, contour in items if contour.circle_shape is None]
         return {"is no circle and cannot be drilled": other} if other else {}

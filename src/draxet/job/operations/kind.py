@@ -118,6 +118,10 @@ class Operation:
         """The lines along which it works some of its contours, given with their ids; `thickness` is the sheet's, in mm."""
         raise NotImplementedError
 
+    def drawn(self, items: Sequence[tuple[str, Contour]]) -> list[Contour]:
+        """What a drawing shows of its work: the contours themselves."""
+        return [contour for _, contour in items]
+
     def wrong_with(self, items: Sequence[tuple[str, Contour]]) -> dict[str, list[str]]:
         """What of its contours it cannot be done to: a sentence's end, and the ids."""
         opened = [name for name, contour in items if not contour.closed] if self.wants == "closed" else []

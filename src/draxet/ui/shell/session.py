@@ -16,6 +16,7 @@ from draxet.cached import cached_property
 from draxet.geometry.contour import Contour
 from draxet.job.codec import CodecError, Parts, read_record, written
 from draxet.job.findings import Finding
+from draxet.job.fixed import resized
 from draxet.job.grouping import locked_contours
 from draxet.job.history import History
 from draxet.job.program import Program
@@ -226,19 +227,20 @@ class Session(QObject):
         self.select(self.selection - self.hidden)
         self.view_changed.emit()
 
-    def edit(self, words: str, job: Job, gesture: object = None) -> None:
+    def edit(self, words: str, job: Job, gesture: object = None, *, resizes: bool = False) -> None:
         """Take a step: `job` is in force from now on, and undo takes it back.
 
         Parameters
         ----------
-        gesture : where given and the same as for the step before, both are one step (a slider being moved).
+        gesture : where given and the same as for the step before, both are one step (a slider being moved). resizes : whether pieces of fixed size may
+            take another one.
 
         A job that is not sound is refused, and the one before stays; one that is the same is no step.
         """
         if job == self.job:
             return
         job = settled(self.job, job)
-        if fault := job_fault(job, self.job):
+        if fault := job_fault(job, self.job) or ("" if resizes else resized(self.job, job)):
             self.refused.emit(f"This cannot be done ({words}): {fault}.")
             return
         round_before = any(item.ellipse is not None for item in self.job.contours) and self.job.contour_by_id

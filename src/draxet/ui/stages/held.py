@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from draxet.geometry.affine import Affine
-from draxet.job.edits import copy_contours, copy_picture, map_contours, map_picture
+from draxet.job.edits import copy_picture, map_contours, map_picture
+from draxet.job.grouping import place_copies
 from draxet.job.records import Picture
 from draxet.trueup.true import size_picture
 from draxet.ui.shell.session import Session
@@ -83,7 +84,7 @@ class Held:
         """One more of it, moved by (dx, dy) mm and in hand from now on."""
         session = self._session
         if self.is_contours:
-            job, ids = copy_contours(session.job, sorted(session.selection), dx, dy)
+            job, ids = place_copies(session.job, session.selection, [Affine.moved(dx, dy)])
             session.edit("copy contours", job)
             session.select(ids)
         elif session.picture:

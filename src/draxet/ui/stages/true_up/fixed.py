@@ -42,7 +42,7 @@ class FixedSlip(Slip):
             return
         affine = Affine.scaled(wide / (x1 - x0), high / (y1 - y0)).about((x0 + x1) / 2, (y0 + y1) / 2)
         job = change_contours(self.session.job, {item.id: item.contour.transformed(affine) for item in self.session.chosen()})
-        self.session.edit("fix the size", fix_size(job, self.session.selection, True))
+        self.session.edit("fix the size", fix_size(job, self.session.selection, True), resizes=True)
 
     def _lock(self, on: bool) -> None:
         self.session.edit("lock the size" if on else "free the size", fix_size(self.session.job, self.session.selection, on))
