@@ -307,7 +307,7 @@ LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = (
     (_other_recipe, ("contours", "operations", "sheets", "sheet_id", "recipes")),
     (_unfit, ("contours", "operations", "sheets", "machines")),
     (_cut_and_filled, ("contours", "operations")),
-    (_idle_bridges, ("contours", "operations", "bridges")),
+    (_idle_bridges, ("contours", "operations", "bridges", "fits")),
 )
 """Each look, and the fields of the job that it depends on; of a class each watch makes one of its own, which remembers."""
 
@@ -360,7 +360,7 @@ def beyond_limit(job: Job) -> tuple[str, ...]:
 def _frames(job: Job) -> Floats:
     """For each contour the box (4,) of its sheet."""
     frames = {sheet.id: sheet.box for sheet in job.sheets}
-    return np.array([frames.get(item.sheet, job.sheet.box) for item in job.contours], dtype=np.float64)
+    return np.array([frames.get(item.sheet, job.sheets[0].box) for item in job.contours], dtype=np.float64)
 
 
 def _boxes(items: Sequence[ContourItem]) -> Floats:
