@@ -15,6 +15,7 @@ __all__ = ["area_of", "as_polygon", "nesting_depths", "polygons_of", "uncrossed"
 
 _FINE = 0.01
 
+_EQUAL = 1e-9
 _SHARE = 0.02
 """Of a contour's lesser extent: how finely it is looked at where it is small."""
 
@@ -93,7 +94,7 @@ def _nested(contours: Sequence[Contour], tolerance: float) -> tuple[Ints, Ints]:
     shapely.prepare(polygons)
     areas = shapely.area(polygons)
     inner, outer = shapely.STRtree(polygons).query(polygons)
-    larger = areas[outer] > areas[inner]
+    larger = areas[outer] - areas[inner] > _EQUAL * areas[outer]  # equal ones lie in one another by rounding only
     inner, outer = inner[larger], outer[larger]
     lies = shapely.contains(polygons[outer], polygons[inner])
     rest = np.flatnonzero(~lies)

@@ -1,6 +1,6 @@
-"""Shared edges: stretches that two closed contours have exactly in common, as areas of colour do.
+"""Shared edges: stretches that two closed contours have exactly in common, with an area on either side, as areas of colour do.
 
-Such a stretch is meant: both areas stay closed. Whatever follows it needs it once.
+Such a stretch is meant: both areas stay closed. Whatever follows it needs it once. What has its area on the same side was drawn twice.
 """
 
 from __future__ import annotations
@@ -12,10 +12,11 @@ import numpy as np
 
 from draxet.geometry.arrays import Bools, Ints
 from draxet.geometry.contour import Contour, joined_spans
+from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.spans import Spans
 from draxet.record import record
 
-__all__ = ["Run", "SharedEdges", "shared_edges"]
+__all__ = ["Run", "SharedEdges", "clockwise_within", "equal_outlines", "shared_edges"]
 
 _SAME = 1e-6
 """mm to which coordinates are equal."""
@@ -42,8 +43,14 @@ class SharedEdges:
     shared: tuple[Run, ...]
 
 
-def shared_edges(contours: Sequence[Contour]) -> SharedEdges:
-    """Find common stretches: spans with the same ends and the same course, whichever way they run. Open contours share nothing.
+def shared_edges(contours: Sequence[Contour], outside: Sequence[bool] | None = None, family: Sequence[int] | None = None) -> SharedEdges:
+    """Find common stretches: spans with the same ends and the same course, whichever way they run, with an area on either side. Open contours
+    share nothing.
+
+    Parameters
+    ----------
+    outside : which contours bound a hole, and so have their area outside as well; without it, those that run clockwise within another one. family : a
+        number for each contour; a hole and what fills it are of one family.
 
     Cost grows as n log n with the spans.
     """
@@ -52,8 +59,12 @@ def shared_edges(contours: Sequence[Contour]) -> SharedEdges:
     if not len(spans):
         return SharedEdges(touching, (), ())
     closed = np.array([contour.closed for contour in contours])[owner]
-    _, which = np.unique(_marks(spans), return_inverse=True)
+    marks, back = _marks(spans)
+    _, which = np.unique(marks, return_inverse=True)
     common = closed & (np.bincount(which[closed], minlength=int(which.max()) + 1)[which] > 1)
+    if common.any():
+        holes = clockwise_within(contours) if outside is None else np.asarray(outside, dtype=bool)
+        common &= _on_both_sides(contours, owner, which, back, common, holes, np.zeros(len(contours), dtype=np.int64) if family is None else np.asarray(family))
     if not common.any():
         return SharedEdges(touching, (), ())
     touching[owner[common]] = True
@@ -70,8 +81,41 @@ def shared_edges(contours: Sequence[Contour]) -> SharedEdges:
     )
 
 
-def _marks(spans: Spans) -> Ints:
-    """A number for each span, the same for those that run along the same line either way."""
+def _on_both_sides(contours: Sequence[Contour], owner: Ints, which: Ints, back: Bools, common: Bools, outside: Bools, family: Ints) -> Bools:
+    """Of spans that several have, those that have an area on either side."""
+    turns = np.array([contour.area for contour in contours]) > 0
+    left = turns[owner] ^ back  # of the line as it is marked
+    found = np.zeros(len(which), dtype=bool)
+    index, count = np.flatnonzero(common), int(which.max()) + 1
+    cases = [(left, index), *((left ^ outside[owner], index[family[owner[index]] == each]) for each in np.unique(family[owner[index]]).tolist())]
+    for side, mine in cases:
+        here, there = (np.bincount(which[mine[of[mine]]], minlength=count) > 0 for of in (side, ~side))
+        found |= (here & there)[which]
+    return found
+
+
+def clockwise_within(contours: Sequence[Contour]) -> Bools:
+    """Which closed contours run clockwise and lie within another one (n,): the holes, where areas were made with theirs."""
+    back: Bools = np.array([contour.closed and contour.area < 0 for contour in contours], dtype=bool)
+    return back & (nesting_depths(contours) > 0) if back.any() else back
+
+
+def equal_outlines(contours: Sequence[Contour]) -> list[tuple[int, ...]]:
+    """Which contours are one outline, or one open line, whichever way they run and wherever they begin: the numbers of each such group of two and more."""
+    spans, owner = joined_spans(contours)
+    if not len(spans):
+        return []
+    marks, _ = _marks(spans)
+    order = np.lexsort([marks, owner])
+    first = np.searchsorted(owner[order], np.arange(len(contours)))
+    groups: dict[bytes, list[int]] = defaultdict(list)
+    for k, part in enumerate(np.split(marks[order], first[1:])):
+        groups[part.tobytes() + bytes([contours[k].closed])].append(k)
+    return [tuple(group) for group in groups.values() if len(group) > 1]
+
+
+def _marks(spans: Spans) -> tuple[Ints, Bools]:
+    """A number for each span, the same for those that run along the same line either way; and which of them run it backwards."""
     a, b = np.round(spans.starts / _SAME).astype(np.int64), np.round(spans.ends / _SAME).astype(np.int64)
     back = (a[:, 0] > b[:, 0]) | ((a[:, 0] == b[:, 0]) & (a[:, 1] > b[:, 1]))
     handles = np.round(spans.handles / _SAME).astype(np.int64)
@@ -83,7 +127,7 @@ def _marks(spans: Spans) -> Ints:
         marks = np.zeros(len(spans), dtype=np.int64)
         for column, factor in zip(columns, factors.tolist(), strict=True):
             marks = (marks ^ (marks >> 31)) * np.int64(-7046029254386353131) + column * np.int64(factor)
-    return marks
+    return marks, back
 
 
 def _runs(spans: Spans, index: Ints, *, through: bool) -> list[list[tuple[int, bool]]]:

@@ -2,12 +2,13 @@
 
 Contours that share no edge are cut as their operation says. Where cut areas share edges (as areas of colour do), the shared
 stretches are cut once, on the line, and what bounds the areas as a whole is cut on its outer side (its inner side round an
-opening), so that the whole keeps its size.
+opening), so that the whole keeps its size. One outline that stands there twice, with its area on the same side, is cut once.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -17,7 +18,8 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import nesting_depths, polygons_of, uncrossed
 from draxet.geometry.shared_edges import Run, shared_edges
 from draxet.job.bridges import Cut, cuts_held
-from draxet.job.records import CutThrough, Job, Side
+from draxet.job.records import ContourItem, CutThrough, Job, Side
+from draxet.job.twice import drawn_twice, holes_of
 from draxet.record import record
 
 __all__ = ["CutWork", "cut_centre_lines", "cut_work", "vanishing_cuts"]
@@ -43,15 +45,31 @@ def cut_work(job: Job) -> tuple[CutWork, ...]:
     if not whole:
         return ()
     cuts = [Cut(job.fitted.get(item.id, item.contour), operation.side, operation.width, (item.id,), k) for k, (operation, item) in enumerate(whole)]
+    items = [item for _, item in whole]
+    cuts = _once(items, cuts)
     held = cuts_held(cuts, job.bridges).cuts
     lines = [CutWork(whole[cut.of][0], cut.side, cut.contour, cut.ids) for cut in held]
-    found = shared_edges([line.contour for line in lines])
+    holes = holes_of(items)
+    found = shared_edges([line.contour for line in lines], [bool(holes[cut.of]) for cut in held], [bool(items[cut.of].colour) for cut in held])
     plain = [line for line, touches in zip(lines, found.touching.tolist(), strict=True) if not touches]
     if len(plain) == len(lines) and held == tuple(cuts):
         return tuple(plain)
     work = plain + _bounds(found.own, lines) + [_one(run, lines, Side.ON, shared=True) for run in found.shared]
     order = {operation.id: number for number, operation in enumerate(job.operations)}
     return tuple(sorted(work, key=lambda each: order[each.operation.id]))
+
+
+def _once(items: Sequence[ContourItem], cuts: Sequence[Cut]) -> list[Cut]:
+    """Cuts without those whose outline stands there once more, whose contours go with the one that is kept: the one on the side that keeps the
+    part's size, where there is one."""
+    groups, gone, kept = drawn_twice(items), set[int](), list(cuts)
+    depths = nesting_depths([item.contour for item in items]).tolist() if groups else []
+    for group in groups:
+        right = Side.INSIDE if depths[group[0]] % 2 else Side.OUTSIDE
+        one = next((k for k in group if cuts[k].side is right), group[0])
+        kept[one] = replace(cuts[one], ids=tuple(name for k in group for name in cuts[k].ids))
+        gone |= set(group) - {one}
+    return [cut for k, cut in enumerate(kept) if k not in gone]
 
 
 def _bounds(runs: Sequence[Run], lines: Sequence[CutWork]) -> list[CutWork]:

@@ -24,6 +24,7 @@ from draxet.job.operations import Operation, Pocket
 from draxet.job.recipe import Recipe, best_first
 from draxet.job.records import ContourItem, Job
 from draxet.job.remember import Remembered
+from draxet.job.twice import drawn_twice, kept_once
 from draxet.job.work import cut_work, vanishing_cuts
 from draxet.prove.crossed import Crossed, crossing_each_other
 
@@ -60,6 +61,16 @@ def _open(job: Job) -> list[Finding]:
     so = f"{' and' if cut == len(items) else f', {cut}'} would be cut as {'a slit' if cut == 1 else 'slits'}" if cut else ""
     words = f"{count_words(len(items), 'contour')} {'is' if len(items) == 1 else 'are'} open{so}"
     return [Finding("open", words, Gravity.WARNS, "mend", ids, places, partial(mean_slits, ids=ids), "Meant as a slit" if len(items) == 1 else "Meant as slits")]
+
+
+def _drawn_twice(job: Job) -> list[Finding]:
+    groups = drawn_twice(job.contours)
+    if not groups:
+        return []
+    items = [job.contours[k] for group in groups for k in group]
+    words = f"{count_words(len(groups), 'contour')} {'is' if len(groups) == 1 else 'are'} drawn twice: {'it is' if len(groups) == 1 else 'they are'} cut once"
+    ids, places = _where(items)
+    return [Finding("drawn-twice", words, Gravity.WARNS, "mend", ids, places, partial(kept_once, ids=ids), "Keep one of each")]
 
 
 def _without_operation(job: Job) -> list[Finding]:
@@ -297,6 +308,7 @@ LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = (
     (_unsized, ("pictures", "contours")),
     (_open, ("contours", "operations")),
     (Crossed, ("contours", "operations")),
+    (_drawn_twice, ("contours",)),
     (_without_operation, ("contours", "operations")),
     (_outside, ("contours", "sheets", "operations")),
     (_near_rim, ("contours", "sheets", "smallest_feature")),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QObject, QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QGridLayout, QHBoxLayout, QLabel, QLayout, QLineEdit, QMenu, QPushButton, QSlider, QWidget
 
@@ -17,7 +17,7 @@ _MOST_LETTERS = 400
 
 __all__ = [
     "Anchors", "Choice", "Field", "SliderField", "WordField", "button", "emptied", "fact_row", "field_row", "icon_button", "label", "menu_button", "rule",
-    "set_part", "side_by_side",
+    "set_part", "side_by_side", "when_meant",
 ]  # fmt: skip
 
 
@@ -300,6 +300,25 @@ def menu_button(words: str, entries: Sequence[tuple[str, Callable[[], object]]])
         menu.addAction(action)
     made.setMenu(menu)
     return made
+
+
+class _Meant(QObject):
+    """Tells when a widget is under the pointer or has the focus, and when no more."""
+
+    def __init__(self, widget: QWidget, begins: Callable[[], object], ends: Callable[[], object]) -> None:
+        super().__init__(widget)
+        self._does = {QEvent.Type.Enter: begins, QEvent.Type.FocusIn: begins, QEvent.Type.Leave: ends, QEvent.Type.FocusOut: ends}
+        widget.installEventFilter(self)
+
+    def eventFilter(self, widget: QObject | None, event: QEvent | None) -> bool:
+        if event is not None and (run := self._does.get(event.type())):
+            run()
+        return False
+
+
+def when_meant(widget: QWidget, begins: Callable[[], object], ends: Callable[[], object]) -> None:
+    """Call `begins` once a widget is pointed at or has the focus, and `ends` afterwards."""
+    _Meant(widget, begins, ends)
 
 
 def icon_button(name: str, colour: str, words: str, run: Callable[[], object]) -> QPushButton:

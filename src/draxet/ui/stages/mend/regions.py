@@ -3,7 +3,6 @@ A click in an area that leaks shows where."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 
 from draxet.geometry.arrangement import Arrangement, arrangement_of
@@ -11,12 +10,13 @@ from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours, remove_contours
 from draxet.job.findings import count_words
 from draxet.job.parts import put_parts
-from draxet.job.records import Job
+from draxet.mend.colouring import give_colours
 from draxet.mend.holes import hole_turned
 from draxet.mend.leaks import Leak, leak_at
+from draxet.mend.regions import Taken, combined, regions_taken
 from draxet.trace.inside import colour_inside
 from draxet.ui.canvas.tool import AreaMark, ContourMark, Mark, Pointer, Prompt, TagMark, Tool
-from draxet.ui.shell.fields import Choice, button, fact_row, label, menu_button, side_by_side
+from draxet.ui.shell.fields import Choice, button, fact_row, label, menu_button, side_by_side, when_meant
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_area
@@ -28,6 +28,7 @@ _LEAK_LANE = "leak"
 _LIT, _CHOSEN, _LEAKY = "#EBDDBF", "#D9B676", "#F2CFC8"
 _WIDEST_LEAK = 25.0
 """mm: a gap that is broader is no leak but an opening."""
+_MOST_SHOWN = 60
 _PLAIN = (("navy", "#1e3550"), ("red", "#cf4a3c"), ("green", "#3c8259"), ("ochre", "#b9812b"))
 
 
@@ -46,6 +47,10 @@ class RegionTool(Tool):
         self._of: tuple[object, ...] = ()
         self._stroke: set[int] | None = None
         self._drops = False
+        self.about = "each"
+        """What the pointer is on that the chosen areas may become: ``each``, ``one`` or ``but``."""
+        self._going: tuple[str, ...] = ()
+        self._going_of: tuple[object, ...] = ()
         self.turns = False
         """Whether a click turns a hole solid, or back."""
 
@@ -183,60 +188,61 @@ class RegionTool(Tool):
     def keep(self, how: str) -> None:
         """``each`` chosen area a contour of its own, ``one`` outline of all of them, or all ``but`` them; in place of the contours that
         bound them."""
-        ground = self.ground
-        if ground is None or not self.chosen:
+        if self.ground is None or not self.chosen:
             self.session.refused.emit("Regions: click the areas that you mean first.")
             return
-        if how == "each":
-            made = [contour for k in sorted(self.chosen) for contour in ground.outline_of([k])]
-        elif how == "one":
-            made = ground.outline_of(self.chosen)
-        else:
-            made = ground.outline_of(k for k, region in enumerate(ground.regions) if region.covered and k not in self.chosen)
-        self._replace({"each": "keep regions", "one": "join regions", "but": "drop regions"}[how], made)
+        self._replace({"each": "keep regions", "one": "join regions", "but": "drop regions"}[how], regions_taken(self.ground, self.chosen, how))
 
     def combine(self, how: str) -> None:
         """All closed contours: ``unite``, ``intersect`` (what all cover), ``exclude`` (what only one covers), or ``subtract`` all others from
         the first."""
-        ground = self.ground
-        if ground is None:
+        if self.ground is None:
             return
-        closed = frozenset(k for k, contour in enumerate(ground.contours) if contour.closed)
-        wanted: Callable[[frozenset[int]], bool] = {
-            "unite": lambda covered: bool(covered), "intersect": lambda covered: bool(closed) and covered == closed,
-            "exclude": lambda covered: len(covered) == 1, "subtract": lambda covered: covered == frozenset({min(closed, default=-1)}),
-        }[how]  # fmt: skip
-        made = ground.outline_of(k for k, region in enumerate(ground.regions) if wanted(region.covered))
-        if not made:
+        taken = combined(self.ground, how)
+        if not taken.made and len(taken.gone) == sum(contour.closed for contour in self.ground.contours):
             self.session.refused.emit("Regions: that would leave nothing; choose other contours.")
             return
-        opened = [k for k, contour in enumerate(ground.contours) if not contour.closed]
-        self._replace({"unite": "unite", "intersect": "keep what overlaps", "exclude": "keep what does not overlap", "subtract": "subtract"}[how], made, spare=opened)
+        self._replace({"unite": "unite", "intersect": "keep what overlaps", "exclude": "keep what does not overlap", "subtract": "subtract"}[how], taken)
 
-    def _replace(self, words: str, made: list[Contour], spare: list[int] | None = None) -> None:
-        session, kept = self.session, {self.ids[k] for k in spare or []}
-        first = next((session.job.contour_by_id[k] for k in self.ids if k in session.job.contour_by_id), None)
-        gone = [k for k in self.ids if k not in kept and k in session.job.contour_by_id]
-        job = add_contours(remove_contours(session.job, gone), made, layers=[first.layer if first else ""] * len(made))
-        session.edit(words, job)
-        session.said.emit(f"{count_words(len(made), 'contour')} in place of {len(gone)}")
+    def _replace(self, words: str, taken: Taken) -> None:
+        session, by_id = self.session, self.session.job.contour_by_id
+        gone = [self.ids[k] for k in taken.gone if self.ids[k] in by_id]
+        if not gone and not taken.made:
+            session.refused.emit("Regions: these areas are contours of their own already; nothing changes.")
+            return
+        layer = by_id[gone[0]].layer if gone else ""
+        session.edit(words, add_contours(remove_contours(session.job, gone), taken.made, layers=[layer] * len(taken.made)))
+        session.said.emit(f"{count_words(len(taken.made), 'contour')} in place of {len(gone)}")
         session.select(frozenset())
         self.look()
 
+    def meant(self, how: str) -> None:
+        """What the chosen areas would become is what the pointer is on: what goes by it is shown."""
+        if how != self.about:
+            self.about = how
+            self._told()
+
+    @property
+    def going(self) -> tuple[str, ...] | None:
+        """Ids of the contours that would go; None where that would take long to say."""
+        if self.ground is None or not self.chosen or (self.about == "each" and len(self.chosen) > _MOST_SHOWN):
+            return None
+        state = (self.ground, self.chosen, self.about)
+        if self._going_of != state:
+            taken = regions_taken(self.ground, self.chosen, self.about)
+            self._going_of, self._going = state, tuple(self.ids[k] for k in taken.gone)
+        return self._going
+
     def colour(self, colour: str) -> None:
-        """The chosen areas as contours of a colour (#rrggbb; empty: the one that the picture has there), in addition."""
+        """The chosen areas in a colour (#rrggbb; empty: the one that the picture has there)."""
         ground, session = self.ground, self.session
         if ground is None or not self.chosen:
             session.refused.emit("Regions: click the areas that you mean first.")
             return
-        made, colours = list[Contour](), list[str]()
-        for k in sorted(self.chosen):
-            outline = ground.outline_of([k])
-            made += outline
-            colours += [colour or self._colour_there(outline[0])] * len(outline)
-        job: Job = add_contours(session.job, made, colours=colours)
+        areas = [ground.outline_of([k]) for k in sorted(self.chosen)]
+        job = give_colours(session.job, areas, [colour or self._colour_there(outline[0]) for outline in areas])
         session.edit("give areas a colour", job)
-        session.said.emit(f"{count_words(len(made), 'contour')} with a colour")
+        session.said.emit(f"{count_words(len(areas), 'area')} with a colour")
 
     def _colour_there(self, contour: Contour) -> str:
         picture = self.session.picture
@@ -266,6 +272,8 @@ class RegionTool(Tool):
             region = self.ground.regions[self._hot]
             x, y = (region.box[0] + region.box[2]) / 2, region.box[1]
             marks.append(TagMark(x, y, format_area(region.area, self.session.job.unit)))
+        if gone := [self.session.job.contour_by_id[k].contour for k in self.going or () if k in self.session.job.contour_by_id]:
+            marks.append(ContourMark(tuple(gone), "aside"))
         if self.leak is not None:
             marks += [AreaMark((self.leak.outline,), _LEAKY), ContourMark(tuple(bridge for gap in self.leak.gaps for bridge in gap.shown), "lacking")]
             marks.append(TagMark(*self.leak.gaps[-1].place, f"leak, {self.length(self.leak.gaps[-1].size)}"))
@@ -289,13 +297,16 @@ class RegionSlip(Slip):
         self.keep = button("Keep the chosen", "main", lambda: tool.keep("each"))
         self.join = button("Join into one", "plain", lambda: tool.keep("one"))
         self.drop = button("Drop them", "plain", lambda: tool.keep("but"))
+        for part, how in ((self.keep, "each"), (self.join, "one"), (self.drop, "but")):
+            when_meant(part, partial(tool.meant, how), partial(tool.meant, "each"))
+        goes, self._goes = fact_row("Goes then, dotted")
         colours = [("the picture's own", ""), *((item, item) for item in sorted({c.colour for c in session.job.contours if c.colour})), *_PLAIN]
         self.colour = menu_button("Give a colour", [(words, partial(tool.colour, colour)) for words, colour in colours])
         self.close_leak = button("Close the leak", "main", tool.close_leak)
         self.click = Choice((("areas", "areas"), ("holes", "holes solid")), "A click chooses areas, or turns holes solid")
         self.click.chosen.connect(tool.set_turns)
         self.add(label("A click chooses or turns"), self.click)
-        self.add(areas, chosen, slivers, self.close_leak, self.keep, side_by_side(self.join, self.drop), self.colour, label("All closed contours", "section"))
+        self.add(areas, chosen, slivers, self.close_leak, self.keep, side_by_side(self.join, self.drop), goes, self.colour, label("All closed contours", "section"))
         ways = {how: button(words, "plain", partial(tool.combine, how)) for how, words in (("unite", "Unite"), ("subtract", "Take from the first"), ("intersect", "What all cover"), ("exclude", "What one covers"))}
         self.ways = ways
         self.add(side_by_side(ways["unite"], ways["subtract"]), side_by_side(ways["intersect"], ways["exclude"]))
@@ -310,6 +321,9 @@ class RegionSlip(Slip):
         self._slivers.setText(str(slivers))
         self._slivers.parentWidget().setVisible(slivers > 0)  # type: ignore[union-attr]
         self._chosen.setText(str(len(tool.chosen)) if tool.chosen else "none")
+        going = tool.going
+        self._goes.setText("" if going is None else count_words(len(going), "contour") if going else "nothing")
+        self._goes.parentWidget().setVisible(going is not None)  # type: ignore[union-attr]
         self.click.set_value("holes" if tool.turns else "areas")
         self.close_leak.setVisible(tool.leak is not None)
         self.keep.setVisible(tool.leak is None)
