@@ -9,7 +9,9 @@ import cv2
 import numpy as np
 import shapely
 
+from draxet.geometry.arrangement import arrangement_of
 from draxet.geometry.contour import Contour
+from draxet.geometry.nesting import area_of
 from draxet.geometry.shapes import rounded_polygon
 from draxet.job.operations import CutThrough, Drill, Engrave, Pocket, Score, Side
 from draxet.job.operations.pocket import clearing, clearing_in_lines, unreached
@@ -70,6 +72,24 @@ class Engraving(unittest.TestCase):
             self.assertTrue(all(area.covers(shapely.LineString(line.line.nodes)) for line in lines))
             ways = [line.line.nodes[1] - line.line.nodes[0] for line in lines]
             self.assertAlmostEqual(abs(math.degrees(math.atan2(ways[0][1], ways[0][0])) - angle) % 180 % 179.999, 0, delta=0.01)
+
+    def test_outlines_that_touch_and_lie_on_each_other_bound_areas_all_the_same(self) -> None:
+        """As after uniting and giving colours: what only touches leaves no lines behind."""
+        for seed in range(60):
+            rng = np.random.default_rng(seed)
+            corners = rng.integers(0, 8, (5, 2)) * 10.0
+            some = [Contour.make([(x, y), (x + w, y), (x + w, y + h), (x, y + h)]) for (x, y), (w, h) in zip(corners, rng.integers(1, 5, (5, 2)) * 10.0, strict=True)]
+            some += [Contour.circle(x, y, 20) for x, y in corners[:2]]
+            ground = arrangement_of(some)
+            united = ground.outline_of([k for k, region in enumerate(ground.regions) if region.covered])
+            parts = [contour for k in range(len(ground.regions)) for contour in ground.outline_of([k])]
+            for contours in (united + parts, some + united, united + united):
+                area = area_of(contours)
+                self.assertEqual({part.geom_type for part in shapely.get_parts(area)} - {"Polygon"}, set())
+                for way in ("lines", "rounds"):
+                    paths = Engrave(spacing=4.0, way=way).paths([(str(k), c) for k, c in enumerate(contours)], 3.0)
+                    if area.buffer(-2.5).area > 0:
+                        self.assertTrue(paths)
 
     def test_one_way_is_one_way_and_too_many_lines_are_refused(self) -> None:
         ways = [line.line.nodes[1, 0] > line.line.nodes[0, 0] for line in Engrave(spacing=1.0, both_ways=False).paths([("a", BOX)], 3.0)]

@@ -84,7 +84,8 @@ def _layered(shapes: Any, depths: Ints) -> Any:
     for depth in range(int(depths.max()) + 1):
         layer = shapely.union_all(shapes[depths == depth])
         area = area.difference(layer) if depth % 2 else area.union(layer)
-    return area
+    parts = shapely.get_parts(shapely.get_parts(area))
+    return area if area.geom_type != "GeometryCollection" else shapely.union_all(parts[shapely.get_type_id(parts) == shapely.GeometryType.POLYGON])
 
 
 def _nested(contours: Sequence[Contour], tolerance: float) -> tuple[Ints, Ints]:
