@@ -312,6 +312,11 @@ class HiddenAndAlike(Hands):
 
 
 class LeftOut(Hands):
+    @staticmethod
+    def box_holds(contour: Contour) -> bool:
+        x0, y0, x1, y1 = contour.box
+        return 225 < x0 and x1 < 312 and 50 < y0 and y1 < 300
+
     def test_proposed_contours_are_left_out_brought_back_and_left_out_again_at_other_settings(self) -> None:
         self.session.start(demo_job(), None)
         self.window.commands["edges"].run()
@@ -319,14 +324,23 @@ class LeftOut(Hands):
         tool = self.session.tool
         whole = len(tool.offer.contours)  # type: ignore[union-attr]
         self.drag((225, 50), (312, 300))
-        left = len(tool.aside.boxes)  # type: ignore[union-attr]
+        left = len(tool.parted_offer()[1].contours)  # type: ignore[union-attr]
         self.assertGreater(left, 1)
-        tool.settings.tolerance = 0.06  # type: ignore[union-attr]
-        tool.run()  # type: ignore[union-attr]
+        for tolerance, detail in ((0.06, None), (None, 90.0), (None, 20.0)):  # what comes there at other settings stays out as well
+            tool.settings.tolerance, tool.settings.detail = tolerance, detail or 50.0  # type: ignore[union-attr]
+            tool.run()  # type: ignore[union-attr]
+            self.settle()
+            self.assertEqual([c for c in tool.parted_offer()[0].contours if self.box_holds(c)], [])  # type: ignore[union-attr]
+        tool.settings.detail = 50.0  # type: ignore[union-attr]
+        self.window.commands["pick"].run()
         self.settle()
-        self.assertEqual(len(tool.parted_offer()[1].contours), left)  # type: ignore[union-attr]
+        self.window.commands["edges"].run()  # another stage was looked at meanwhile
+        self.settle()
+        tool = self.session.tool
+        whole, left = len(tool.offer.contours), len(tool.parted_offer()[1].contours)  # type: ignore[union-attr]
+        self.assertGreater(left, 1)
         self.drag((225, 50), (312, 300))
-        self.assertEqual(tool.aside.boxes, ())  # type: ignore[union-attr]
+        self.assertEqual((tool.settings.left_out, len(tool.parted_offer()[1].contours)), ((), 0))  # type: ignore[union-attr]
         self.drag((225, 50), (312, 300))
         self.press(self.main_button())
         self.assertEqual(len(self.session.job.contours), whole - left)

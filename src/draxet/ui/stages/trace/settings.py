@@ -9,6 +9,7 @@ from draxet.job.ranges import Coordinate, Count, Length, OneOf, Text, Within
 from draxet.job.records import Job, Picture
 from draxet.record import record
 from draxet.trace.ground import PRESETS, Ground, corner_degrees_of, smooth_of, tolerance_of
+from draxet.trace.left_out import LeftOut
 from draxet.ui.shell.session import Session
 
 __all__ = ["MOST_SWATCHES", "Swatch", "TraceSettings", "trace_settings"]
@@ -33,7 +34,7 @@ class TraceSettings:
     """Settings of the Trace stage, kept with the job. Areas in mm², lengths in mm.
 
     detail, smoothness : 0..100. area : outline of the chosen area in job space, all of the picture where empty.
-    swatches : the colours of the picture `swatches_of`.
+    swatches : the colours of the picture `swatches_of`. left_out : places of pictures.
     """
 
     preset: Annotated[str, OneOf(tuple(PRESETS))] = "ink"
@@ -52,6 +53,7 @@ class TraceSettings:
     stacked: Annotated[bool, Asked("Stacked: areas reach on beneath")] = False
     swatches: Annotated[tuple[Swatch, ...], Count(0, MOST_SWATCHES)] = ()
     swatches_of: str = ""
+    left_out: Annotated[tuple[LeftOut, ...], Count(0, 5000)] = ()
 
     def ground(self, picture: Picture) -> Ground:
         back = picture.to_job.inverse()

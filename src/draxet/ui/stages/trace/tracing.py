@@ -20,13 +20,14 @@ from draxet.record import record
 from draxet.trace.closeness import Closeness
 from draxet.trace.fitness import fitness_of
 from draxet.trace.ground import PRESETS
+from draxet.trace.left_out import LeftOut, are_left_out, exchanged
 from draxet.ui.canvas.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.shell.fields import button, fact_row, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.findings import FindingRows
 from draxet.ui.stages.slip import Slip
 from draxet.ui.stages.trace.area import area_marks
-from draxet.ui.stages.trace.proposal import Aside, Proposal
+from draxet.ui.stages.trace.proposal import Proposal
 from draxet.ui.stages.trace.settings import trace_settings
 
 __all__ = ["TraceSlip", "TraceTool", "grey_source"]
@@ -59,8 +60,7 @@ class TraceTool(Tool):
         self.picture_id = session.picture.id if session.picture else ""
         self._of: object = None
         self._made: _Made | None = None
-        self.aside = Aside()
-        self._parted = (self.offer, self.aside, (self.offer, self.offer))
+        self._parted: tuple[Proposal, tuple[LeftOut, ...], tuple[Proposal, Proposal]] = (self.offer, (), (self.offer, self.offer))
         self._from: Pointer | None = None
         self._to: Pointer | None = None
 
@@ -119,13 +119,21 @@ class TraceTool(Tool):
 
     def parted_offer(self) -> tuple[Proposal, Proposal]:
         """What is kept of the proposal, and what was left out of it; worked out once."""
-        if self._parted[0] is not self.offer or self._parted[1] is not self.aside:
-            self._parted = (self.offer, self.aside, self.aside.parted(self.offer))
+        places = self.settings.left_out
+        if self._parted[0] is not self.offer or self._parted[1] is not places:
+            self._parted = (self.offer, places, self._part(places))
         return self._parted[2]
 
+    def _part(self, places: tuple[LeftOut, ...]) -> tuple[Proposal, Proposal]:
+        picture = self.session.job.picture_by_id.get(self.picture_id)
+        left = are_left_out(self.offer.contours, picture, places) if picture else np.zeros(0, dtype=bool)
+        if not left.any():
+            return self.offer, self.offer.only([])
+        return self.offer.only(np.flatnonzero(~left).tolist()), self.offer.only(np.flatnonzero(left).tolist())
+
     def take_all_back(self) -> None:
-        """Nothing is left out any more."""
-        self.aside = Aside()
+        """Nothing of this picture is left out any more."""
+        self.settings.left_out = tuple(place for place in self.settings.left_out if place.picture != self.picture_id)
         self.session.tool_changed.emit()
         self.session.marks_changed.emit()
 
@@ -140,22 +148,24 @@ class TraceTool(Tool):
         if begun is None or not self.offer.contours:
             return
         items = [ContourItem(str(k), contour) for k, contour in enumerate(self.offer.contours)]
-        if abs(at.x - begun.x) + abs(at.y - begun.y) > 3 * at.pixel:
+        drawn = abs(at.x - begun.x) + abs(at.y - begun.y) > 3 * at.pixel
+        if drawn:
             numbers = [int(k) for k in contours_in(items, begun.x, begun.y, at.x, at.y)]
         else:
             found = contour_at(items, at.x, at.y, _REACH * at.pixel)
             numbers = [int(found)] if found is not None else []
+        box = (min(begun.x, at.x), min(begun.y, at.y), max(begun.x, at.x), max(begun.y, at.y))
         if numbers:
-            self._exchange(numbers)
+            self._exchange(numbers, box if drawn else None)
         else:
             self.session.refused.emit("There is no proposed contour; click on one, or drag a box round those that are not wanted.")
 
-    def _exchange(self, numbers: list[int]) -> None:
+    def _exchange(self, numbers: list[int], box: tuple[float, float, float, float] | None) -> None:
         """Leave contours out, or bring them back where all of them were."""
-        left = self.aside.among(self.offer).copy()
-        back = bool(left[numbers].all())
-        left[numbers] = not back
-        self.aside = Aside.of(self.offer, left)
+        picture = self.session.job.picture_by_id.get(self.picture_id)
+        if picture is None:
+            return
+        self.settings.left_out, back = exchanged(self.settings.left_out, self.offer.contours, picture, numbers, box)
         words = count_words(len(numbers), "contour")
         self.session.tool_changed.emit()
         self.session.said.emit(f"{words} brought back" if back else f"{words} left out: not made with the others")
@@ -186,7 +196,8 @@ class TraceTool(Tool):
         self.session.said.emit(words + (f"; {by_hand} changed by hand kept" if by_hand else ""))
 
     def start_over(self) -> None:
-        """Remove what was traced from this picture; the picture stays."""
+        """Remove what was traced from this picture, and leave nothing out of it any more; the picture stays."""
+        self.take_all_back()
         ids = [item.id for item in self.session.job.contours if item.picture == self.picture_id]
         if ids:
             self.session.flash([self.session.job.contour_by_id[k].contour for k in ids])
@@ -305,7 +316,8 @@ class TraceSlip(Slip):
         self._doing.setText(tool.words)
         self.bar.setValue(round(100 * tool.share))
         self.make.setEnabled(bool(offer.contours) and not busy)
-        self.over.setEnabled(any(item.picture == tool.picture_id for item in self.session.job.contours))
+        traced = any(item.picture == tool.picture_id for item in self.session.job.contours)
+        self.over.setEnabled(traced or any(place.picture == tool.picture_id for place in self.settings.left_out))
         if hasattr(self, "preset"):
             self.preset.setText(f"Kind of picture: {self.settings.preset}")
         kept, left = tool.parted_offer()
