@@ -224,7 +224,7 @@ class DxfDrawings(GeometryTest):
         self.assertEqual(circle.circle_shape, (20, 30, 7))
         drawing = read_drawing(dxf(4, lambda space, _: [space.add_circle((1, 1), 1), space.add_circle((1e300, 1), 1)]), "d.dxf")
         self.assertEqual(len(drawing.contours), 1)
-        self.assertIn("1 damaged entity left out", drawing.remarks)
+        self.assertIn("1 damaged entity left out (CIRCLE 30: its numbers are greater than anybody can mean)", drawing.remarks)
 
     def test_many_lines_from_one_place_take_little_memory(self) -> None:
         lines = [Contour.make([(0, 0), (10 * math.cos(k), 10 * math.sin(k))], closed=False) for k in range(4000)]

@@ -81,6 +81,18 @@ class DerivedShapes(GeometryTest):
             self.assertTrue(set(plain.kinds.tolist()) <= {LINE, ARC})
             self.assert_same_line(plain, contour, tolerance * 1.2 + 0.01)
 
+    def test_arcs_for_any_cubics_keep_to_the_tolerance_also_where_they_meet(self) -> None:
+        rng = np.random.default_rng(8)
+        for number in range(60):
+            nodes = rng.uniform(0, 60, (3, 2))
+            away = rng.normal(0, 5 if number % 3 else 40, (3, 2))
+            handles = np.stack([nodes + away, np.roll(nodes - away, -1, axis=0)], axis=1)
+            contour = Contour.make(nodes, [CUBIC] * 3, None, handles)
+            for tolerance in (0.1, 0.01):
+                plain = as_lines_and_arcs(contour, tolerance)
+                lines = [shapely.LinearRing(each.flattened(tolerance / 100)) for each in (contour, plain)]
+                self.assertLessEqual(shapely.hausdorff_distance(*lines), tolerance)
+
     def test_nesting_counts_what_lies_round(self) -> None:
         rings = [Contour.circle(0, 0, r) for r in (10, 8, 3)]
         aside = Contour.circle(30, 0, 2)

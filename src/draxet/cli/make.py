@@ -74,7 +74,7 @@ def run_make(options: argparse.Namespace) -> int:
     stops = any(finding.gravity is Gravity.STOPS for finding in findings)
     files = [] if stops or options.output is None else _written(job, runs, programs, options)
     if options.json:
-        print(json.dumps({**facts, "findings": [_found(finding) for finding in findings], **({"files": files} if options.output else {})}))
+        print(json.dumps({**facts, "findings": [_found(finding) for finding in findings], **({"files": files} if options.output else {})}, allow_nan=False))
         return int(stops)
     if options.output is not None:
         print("nothing was written: a finding stops it" if stops else f"written and read back: {', '.join(files)}")

@@ -103,7 +103,7 @@ def _report(options: argparse.Namespace, made: Sequence[Contour], found: Sequenc
         "united_from": united_from, "remarks": list(remarks),
     }  # fmt: skip
     if options.json:
-        print(json.dumps(facts))
+        print(json.dumps(facts, allow_nan=False))
         return
     words = [f"{count} {WORDS[kind][count != 1]}" for kind, count in Counter(f.kind for f in (done or found)).items()]
     said = ("mended: " if done else "found: ") + ", ".join(words) if words else "nothing wrong was found"

@@ -58,7 +58,7 @@ def run_rehearse(options: argparse.Namespace) -> int:
     found = _held_against(run_through, job, run) if job and run else None
     stops = any(trouble.stops for trouble in run_through.troubles) or (found is not None and bool(found.missing or found.uncut))
     if options.json:
-        print(json.dumps(_facts(run_through, found)))
+        print(json.dumps(_facts(run_through, found), allow_nan=False))
         return int(stops)
     print(f"{len(steps)} moves, {run_through.seconds:.0f} s, {run_through.cut_mm / 1000:.2f} m worked, {run_through.travel_mm / 1000:.2f} m travelled, {run_through.pierces} beginnings, {len(run_through.loose)} pieces come loose")
     if found is not None:

@@ -221,7 +221,7 @@ def _report(options: argparse.Namespace, layers: list[Layer], size: tuple[float,
     if options.method == "colours":
         facts["colours"] = [layer.colour for layer in layers]
     if options.json:
-        print(json.dumps(facts))
+        print(json.dumps(facts, allow_nan=False))
     else:
         shown = " × ".join(format_number(side, 2) for side in size)
         print(f"{options.output}: {facts['contours']} contours, {facts['open']} open, {facts['nodes']} nodes, {shown} mm, {facts['seconds']} s")

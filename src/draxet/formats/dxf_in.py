@@ -12,6 +12,7 @@ from collections import Counter
 from collections.abc import Iterator
 from typing import Any
 
+import numpy as np
 
 from draxet.formats.drawing import Drawing, chained
 from draxet.formats.layer import FormatError
@@ -97,6 +98,7 @@ class _Reader:
         self.table = ContourTable()
         self.left: Counter[str] = Counter()
         self.damaged = self.visited = 0
+        self.first_damage = self.name_now = ""
         self.off = {layer.dxf.name.casefold() for layer in document.layers if layer.is_off() or layer.is_frozen()}
 
     def read(self) -> None:
@@ -145,20 +147,25 @@ class _Reader:
         except (Cancelled, FormatError, MemoryError):
             raise
         except Exception:  # a block that cannot be opened
-            self.damaged += 1
+            self._damage(f"INSERT {insert.dxf.get('name', '')}", "it cannot be read")
 
     def _one(self, entity: Any, layer: str) -> None:
         before = len(self.table)
+        self.name_now = f"{entity.dxftype()} {entity.dxf.get('handle') or ''}".strip()
         try:
             if entity.dxf.get("invisible", 0):
                 self.left["hidden"] += 1
                 return
             self._shape(entity, layer)
         except Exception:  # the library raises whatever it meets
-            self.damaged += 1
+            self._damage(self.name_now, "it cannot be read")
             return
         if len(self.table) == before:
             self.left[entity.dxftype().lower()] += 1
+
+    def _damage(self, name: str, why: str) -> None:
+        self.damaged += 1
+        self.first_damage = self.first_damage or f"{name}: {why}"
 
     def _shape(self, entity: Any, layer: str) -> None:
         kind, table = entity.dxftype(), self.table
@@ -166,7 +173,7 @@ class _Reader:
         if kind == "LINE":
             (ax, ay, _), (bx, by, _) = entity.dxf.start, entity.dxf.end
             if math.hypot(ax - bx, ay - by) > 1e-12:
-                table.add([(ax, ay), (bx, by)], [LINE], None, None, closed=False, layer=layer)
+                table.add([(ax, ay), (bx, by)], [LINE], None, None, closed=False, layer=layer, name=self.name_now)
         elif kind == "CIRCLE" and flat:
             self._circle(entity, layer)
         elif kind == "ARC" and flat:
@@ -175,7 +182,7 @@ class _Reader:
                 self._circle(entity, layer)
             else:
                 a, b = entity.start_point, entity.end_point
-                table.add([(a.x, a.y), (b.x, b.y)], [ARC], [math.tan(sweep / 4)], None, closed=False, layer=layer)
+                table.add([(a.x, a.y), (b.x, b.y)], [ARC], [math.tan(sweep / 4)], None, closed=False, layer=layer, name=self.name_now)
         elif kind == "LWPOLYLINE" and flat:
             self._polyline([(x, y, b) for x, y, b in entity.get_points("xyb")], bool(entity.closed), layer)
         elif kind == "POLYLINE" and entity.is_2d_polyline and flat:
@@ -186,7 +193,7 @@ class _Reader:
     def _circle(self, entity: Any, layer: str) -> None:
         (x, y, _), radius = entity.dxf.center, abs(entity.dxf.radius)
         if radius > 0:
-            self.table.add([(x - radius, y), (x + radius, y)], [ARC, ARC], [1.0, 1.0], None, closed=True, layer=layer)
+            self.table.add([(x - radius, y), (x + radius, y)], [ARC, ARC], [1.0, 1.0], None, closed=True, layer=layer, name=self.name_now)
 
     def _polyline(self, rows: list[tuple[float, float, float]], closed: bool, layer: str) -> None:
         kept = [row for k, row in enumerate(rows) if k == len(rows) - 1 or math.hypot(rows[k + 1][0] - row[0], rows[k + 1][1] - row[1]) >= 1e-12]
@@ -195,7 +202,7 @@ class _Reader:
         if len(kept) < 2:
             return
         bulges = [bulge for _, _, bulge in (kept if closed else kept[:-1])]
-        self.table.add([(x, y) for x, y, _ in kept], [ARC if bulge else LINE for bulge in bulges], bulges, None, closed=closed, layer=layer)
+        self.table.add([(x, y) for x, y, _ in kept], [ARC if bulge else LINE for bulge in bulges], bulges, None, closed=closed, layer=layer, name=self.name_now)
 
     def _by_path(self, entity: Any, layer: str) -> None:
         """Ellipses, splines and what lies in another plane, by way of lines and cubics."""
@@ -218,11 +225,12 @@ class _Reader:
             if not kinds:
                 continue
             closed = len(nodes) > 2 and math.hypot(nodes[0][0] - nodes[-1][0], nodes[0][1] - nodes[-1][1]) < _MEET
-            self.table.add(nodes[:-1] if closed else nodes, kinds, None, handles, closed=closed, layer=layer)
+            self.table.add(nodes[:-1] if closed else nodes, kinds, None, handles, closed=closed, layer=layer, name=self.name_now)
 
     def drawing(self) -> Drawing:
         made, sound = self.table.contours()
-        self.damaged += int((~sound).sum())
+        for k in np.flatnonzero(~sound).tolist():
+            self._damage(self.table.names[k], "its numbers are greater than anybody can mean")
         by_layer: dict[str, list[Contour]] = {}
         for contour, layer, good in zip(made, self.table.layers, sound.tolist(), strict=True):
             if good:
@@ -245,7 +253,7 @@ class _Reader:
         if aside:
             remarks.append(f"{aside} contour{'s' * (aside > 1)} on layers that are off left out")
         if self.damaged:
-            remarks.append(f"{self.damaged} damaged entit{'ies' if self.damaged > 1 else 'y'} left out")
+            remarks.append(f"{self.damaged} damaged entit{'ies' if self.damaged > 1 else 'y'} left out ({self.first_damage})")
         return remarks
 
 

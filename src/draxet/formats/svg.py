@@ -6,6 +6,7 @@ left corner. This is the one place where y turns over for SVG. Read back with sv
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from html import escape
 from pathlib import Path
@@ -14,6 +15,7 @@ from typing import Any
 import numpy as np
 
 from draxet.formats.layer import Format, FormatError, Layer
+from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, CUBIC, LINE, Spans
@@ -98,34 +100,37 @@ def read_svg(path: Path) -> list[Layer]:
     ------
     FormatError : where it is no SVG or has no page size.
     """
-    from svgelements import SVG, Circle, Group, Path as SvgPath  # slow to load, needed for reading back only
+    from defusedxml.ElementTree import parse  # slow to load, needed for reading back only
+    from svgelements import SVG, Circle, Group, Path as SvgPath
 
     try:
+        height = float(parse(path).getroot().get("height", "").removesuffix("mm"))
         document = SVG.parse(str(path), reify=True, ppi=25.4)
-        height = float(document.height)
-    except (OSError, ValueError, TypeError, AttributeError, SyntaxError) as error:
+        exact = height / float(document.height)  # the library's millimetres are off by some ten millionths
+    except (OSError, ValueError, TypeError, AttributeError, SyntaxError, ZeroDivisionError) as error:
         raise FormatError(f"{path.name} could not be read back as SVG") from error
+    to_mm = Affine(exact, 0.0, 0.0, 0.0, -exact, height)
     layers = []
     for group in document.select(lambda element: isinstance(element, Group) and not isinstance(element, SVG)):
         contours: list[Contour] = []
         for element in group:
             if isinstance(element, Circle):
-                contours.append(Contour.circle(float(element.cx), height - float(element.cy), float(element.rx)))
+                contours.append(Contour.circle(*to_mm.point(float(element.cx), float(element.cy)), float(element.rx) * exact))
             elif isinstance(element, SvgPath):
-                contours += [_contour(sub, height) for sub in element.as_subpaths()]
+                contours += [_contour(sub, to_mm) for sub in element.as_subpaths()]
             else:
                 raise FormatError(f"it holds a {type(element).__name__}, which Draxet does not write")
         layers.append(Layer(str(group.id), tuple(contours)))
     return layers
 
 
-def _contour(segments: Any, height: float) -> Contour:
+def _contour(segments: Any, to_mm: Affine) -> Contour:
     from svgelements import Arc, Close, CubicBezier, Line, Move
 
     nodes, kinds, bulges, handles, closed = [], [], [], [], False
     for segment in segments:
         if isinstance(segment, Move):
-            nodes.append(_point(segment.end, height))
+            nodes.append(_point(segment.end, to_mm))
             continue
         if isinstance(segment, Close):
             closed = True
@@ -134,21 +139,29 @@ def _contour(segments: Any, height: float) -> Contour:
                 continue
         kind, bulge, handle = LINE, 0.0, [(0.0, 0.0), (0.0, 0.0)]
         if isinstance(segment, Arc):
-            kind, bulge = ARC, -float(np.tan(float(segment.sweep) / 4))
+            kind, bulge = ARC, _bulge(segment)
         elif isinstance(segment, CubicBezier):
-            kind, handle = CUBIC, [_point(segment.control1, height), _point(segment.control2, height)]
+            kind, handle = CUBIC, [_point(segment.control1, to_mm), _point(segment.control2, to_mm)]
         elif not isinstance(segment, (Line, Close)):
             raise FormatError(f"a path holds a {type(segment).__name__}, which Draxet does not write")
         kinds.append(kind)
         bulges.append(bulge)
         handles.append(handle)
         if not isinstance(segment, Close):
-            nodes.append(_point(segment.end, height))
+            nodes.append(_point(segment.end, to_mm))
     return Contour.make(nodes, kinds, bulges, handles, closed=closed)
 
 
-def _point(point: Any, height: float) -> tuple[float, float]:
-    return float(point.x), height - float(point.y)
+def _bulge(arc: Any) -> float:
+    """From the arc's radius and its ends: what the library makes of them as an angle has fewer places."""
+    chord = math.dist((arc.start.x, arc.start.y), (arc.end.x, arc.end.y))
+    half = math.asin(min(chord / (2 * float(arc.rx)), 1.0))
+    half = math.pi - half if abs(float(arc.sweep)) > math.pi else half
+    return -math.copysign(math.tan(half / 2), float(arc.sweep))
+
+
+def _point(point: Any, to_mm: Affine) -> tuple[float, float]:
+    return to_mm.point(float(point.x), float(point.y))
 
 
 SVG = Format("SVG", "svg", True, False, lambda layers, page: svg_text(layers, page.width, page.height, filled=page.filled).encode("utf-8", "replace"), read_svg)

@@ -22,6 +22,7 @@ from draxet.formats.table import ContourTable
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import boxes_of
 from draxet.geometry.spans import ARC, LINE
+from draxet.outside import OutsideError, sane
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
 
@@ -101,10 +102,18 @@ class _Reader:
         self.page = (0.0, 0.0, 0.0, 0.0)
         self.pixel_mm: float | None = None
         self.seen_outside = False
+        self.first_damage = ""
 
     # --- walking
 
     def read(self) -> None:
+        """FormatError where it is too large, or its page is none."""
+        try:
+            self._read()
+        except OutsideError as error:
+            raise FormatError(f"{self.name}: {error}") from error
+
+    def _read(self) -> None:
         size, states_length = self._page_size()
         self.pixel_mm = 25.4 / 96 if states_length else None
         if self._visits(self.root, {}) > _ENDLESS * _MOST_SHAPES:
@@ -131,7 +140,7 @@ class _Reader:
         whole = (box[2], box[3]) if len(box) == 4 and min(box[2:]) > 0 else (0.0, 0.0)
         found = [_LENGTH.match(self.root.get(side, "")) for side in ("width", "height")]
         units = [match[2].lower() if match else "%" for match in found]
-        sides = [float(match[1]) * _PX[unit] if match and unit in _PX else 0.0 for match, unit in zip(found, units, strict=True)]
+        sides = [sane(match[1], "the page's size") * _PX[unit] if match and unit in _PX else 0.0 for match, unit in zip(found, units, strict=True)]
         if sides[0] <= 0 < sides[1] and whole[1]:
             sides[0] = sides[1] * whole[0] / whole[1]
         if sides[1] <= 0 < sides[0] and whole[0]:
@@ -162,15 +171,19 @@ class _Reader:
         if dict(looks).get("display") == "none":
             self.left["hidden"] += tag in _SHAPES or tag in ("g", "use", "svg", "a")
             return
-        placed = parse_transform(element.get("transform", "")).then(around.to_page)
+        try:
+            placed = parse_transform(element.get("transform", "")).then(around.to_page)
+        except (OutsideError, OverflowError) as error:
+            self._damage(element, tag, error)
+            return
         inner = replace(around, to_page=placed, looks=looks, depth=around.depth + 1, layer=around.layer or _layer(element, tag))
         if tag in ("g", "a", "switch"):
             self._inside(element, inner)
         elif tag in ("svg", "use"):
             try:
                 there = self._nested(element, inner) if tag == "svg" else self._use(element, inner)
-            except (ValueError, OverflowError, ZeroDivisionError):
-                self.left["damaged"] += 1
+            except (ValueError, OverflowError, ZeroDivisionError) as error:
+                self._damage(element, tag, error)
                 return
             if there is not None:
                 (self._inside if there[1] else self._one)(*there[0])
@@ -219,15 +232,23 @@ class _Reader:
             return
         try:
             paths, whole = self._paths(element, tag, around)
-        except (ValueError, OverflowError, ZeroDivisionError):
-            paths, whole = [], False
+        except (ValueError, OverflowError, ZeroDivisionError) as error:
+            self._damage(element, tag, error)
+            return
         if not whole:
-            self.left["damaged"] += 1
+            self._damage(element, tag, "its data end at a fault")
         for path in paths:
             if path.has_size:
-                self.table.add(path.nodes, path.kinds, path.bulges, path.handles, closed=path.closed, layer=around.layer, to=around.to_page)
+                self.table.add(path.nodes, path.kinds, path.bulges, path.handles, closed=path.closed, layer=around.layer, to=around.to_page, name=_called(element, tag))
             else:
                 self.left["no size"] += 1
+
+    def _damage(self, element: Any, tag: str, why: object) -> None:
+        self._damaged(_called(element, tag), why)
+
+    def _damaged(self, name: str, why: object) -> None:
+        self.left["damaged"] += 1
+        self.first_damage = self.first_damage or f"{name}: {why}"
 
     def _paths(self, element: Any, tag: str, around: _Around) -> tuple[list[SubPath], bool]:
         if tag == "path":
@@ -275,10 +296,10 @@ class _Reader:
         unit = found[2].lower()
         if unit == "%":
             whole = around.size[axis] if axis < 2 else math.hypot(*around.size) / math.sqrt(2)
-            return float(found[1]) / 100 * whole
+            return sane(found[1], name) / 100 * whole
         if unit not in _PX:
             raise ValueError(f"{name} must be a length, got {words[:40]!r}")
-        return float(found[1]) * _PX[unit]
+        return sane(found[1], name) * _PX[unit]
 
     def _looks(self, element: Any, before: tuple[tuple[str, str], ...]) -> tuple[tuple[str, str], ...]:
         """How the element is painted: what it takes over, its attributes, the style sheet's rules, its own style, in this order."""
@@ -298,7 +319,8 @@ class _Reader:
     def drawing(self) -> Drawing:
         w, h = self.page[2:]
         made, sound = self.table.contours(Affine(1, 0, 0, 0, -1, h))
-        self.left["damaged"] += int((~sound).sum())
+        for k in np.flatnonzero(~sound).tolist():
+            self._damaged(self.table.names[k], "its numbers are greater than anybody can mean")
         kept: list[int] = []
         aside: list[int] = []
         boxes = boxes_of(made)
@@ -320,12 +342,16 @@ class _Reader:
         words = {
             "text": ("text", "texts", "left out; turn text into outlines first"), "picture": ("picture", "pictures", "left out"),
             "hidden": ("hidden shape", "hidden shapes", "left out"), "unpainted": ("shape", "shapes", "without fill and line left out"),
-            "no size": ("shape", "shapes", "of no size left out"), "damaged": ("damaged shape", "damaged shapes", "left out or cut short at the fault"),
+            "no size": ("shape", "shapes", "of no size left out"), "damaged": ("damaged shape", "damaged shapes", f"left out or cut short at the fault ({self.first_damage})"),
             "link": ("link", "links", "that lead nowhere left out"), "too deeply nested": ("group", "groups", "too deeply nested left out"),
         }  # fmt: skip
         remarks = [f"{aside} shape{'s' * (aside > 1)} outside the page left out"] if aside else []
         remarks += [f"{count} {words[what][count > 1]} {words[what][2]}" for what, count in self.left.items() if count]
         return remarks + ["links to other files left out"] * self.seen_outside
+
+
+def _called(element: Any, tag: str) -> str:
+    return f"{tag} {element.get('id', '')}".strip()
 
 
 def _layer(element: Any, tag: str) -> str:

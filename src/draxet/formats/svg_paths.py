@@ -13,6 +13,7 @@ from dataclasses import field
 from draxet.formats.table import NO_HANDLES
 from draxet.geometry.affine import Affine
 from draxet.geometry.spans import ARC, CUBIC, LINE
+from draxet.outside import GREATEST, sane
 from draxet.record import record
 
 __all__ = ["SubPath", "numbers_of", "parse_path", "parse_transform"]
@@ -71,19 +72,19 @@ class SubPath:
 
 
 def numbers_of(text: str) -> list[float]:
-    """Numbers with spaces or commas between them, up to the first that is none."""
+    """Numbers with spaces or commas between them, up to the first that is none. OutsideError (a ValueError) where one is no number that anybody can mean."""
     return list(_numbers(text))
 
 
 def _numbers(text: str) -> Iterator[float]:
     at = 0
     while found := _NUMBER.match(text, at):
-        yield float(found[1])
+        yield sane(found[1], "each of its numbers")
         at = found.end()
 
 
 def parse_transform(text: str) -> Affine:
-    """A list of transforms as one map; what is no transform counts for nothing."""
+    """A list of transforms as one map; what is no transform counts for nothing. OutsideError as ``numbers_of``."""
     whole = Affine()
     for kind, inner in _TRANSFORM.findall(text):
         n = numbers_of(inner)
@@ -140,7 +141,7 @@ def _arguments(text: str, at: int, count: int, arc: bool) -> tuple[list[float] |
             return None, at
         values.append(float(found[1]))
         at = found.end()
-    return (values if all(map(math.isfinite, values)) else None), at
+    return (values if all(abs(value) <= GREATEST for value in values) else None), at
 
 
 class _Path:

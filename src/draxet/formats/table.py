@@ -9,13 +9,14 @@ import numpy as np
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Bools, frozen
-from draxet.geometry.contour import Contour
+from draxet.geometry.contour import Contour, boxes_of
 from draxet.geometry.spans import ARC, CUBIC, LINE
+from draxet.outside import are_sane
 
 __all__ = ["NO_HANDLES", "ContourTable"]
 
 NO_HANDLES = (0.0, 0.0, 0.0, 0.0)
-_FARTHEST = 1e9
+_GREATEST_BULGE = 1e6
 
 
 class ContourTable:
@@ -30,6 +31,8 @@ class ContourTable:
         self._closed: list[bool] = []
         self._maps: list[Affine] = []
         self.layers: list[str] = []
+        self.names: list[str] = []
+        """What each is called in its file."""
 
     def __len__(self) -> int:
         return len(self._sizes)
@@ -41,7 +44,7 @@ class ContourTable:
 
     def add(
         self, nodes: Sequence[tuple[float, float]], kinds: Sequence[int], bulges: Sequence[float] | None, handles: Sequence[tuple[float, float, float, float]] | None,
-        *, closed: bool, layer: str = "", to: Affine | None = None,
+        *, closed: bool, layer: str = "", to: Affine | None = None, name: str = "",
     ) -> None:  # fmt: skip
         """One contour; n spans for n nodes where it is closed, n - 1 where it is open. `handles` are x, y, x, y."""
         count = len(kinds)
@@ -53,6 +56,7 @@ class ContourTable:
         self._closed.append(closed)
         self._maps.append(to or Affine())
         self.layers.append(layer)
+        self.names.append(name)
 
     def contours(self, after: Affine | None = None) -> tuple[list[Contour], Bools]:
         """All contours in the drawing's plane, mapped by `after`, and which of them (n,) are sound: numbers, not farther off than
@@ -67,7 +71,9 @@ class ContourTable:
         uneven = np.array([not m.is_similarity for m in to], dtype=bool)
         bent = np.zeros(len(sizes), dtype=bool)
         bent[of_span[kinds == ARC]] = True
-        by_itself = uneven & bent  # arcs that do not stay arcs
+        good_maps = are_sane(maps).all(axis=1)
+        maps[~good_maps] = Affine().to_tuple()
+        by_itself = uneven & bent & good_maps  # arcs that do not stay arcs
         maps[by_itself] = Affine().to_tuple()
         with np.errstate(over="ignore", invalid="ignore"):
             nodes = _mapped(nodes, maps[of_node])
@@ -75,9 +81,9 @@ class ContourTable:
             turned = maps[:, 0] * maps[:, 4] - maps[:, 1] * maps[:, 3] < 0
         bulges = np.where(turned[of_span], -bulges, bulges) * (kinds == ARC)
         kinds = np.where((kinds == ARC) & (bulges == 0), LINE, kinds)
-        sound = np.ones(len(sizes), dtype=bool)
-        good_nodes = (np.abs(nodes) < _FARTHEST).all(axis=1)
-        good_spans = (np.abs(handles) < _FARTHEST).all(axis=(1, 2)) & np.isfinite(bulges)
+        sound = good_maps
+        good_nodes = are_sane(nodes).all(axis=1)
+        good_spans = are_sane(handles).all(axis=(1, 2)) & are_sane(bulges, _GREATEST_BULGE)
         np.logical_and.at(sound, of_node, good_nodes)
         np.logical_and.at(sound, of_span, good_spans)
         nodes[~good_nodes], handles[~good_spans], bulges[~good_spans] = 0.0, 0.0, 0.0
@@ -88,6 +94,7 @@ class ContourTable:
             made.append(Contour(whole[0][a : a + m], whole[1][c : c + n], whole[2][c : c + n], whole[3][c : c + n], closed))
         for k in np.flatnonzero(by_itself & sound).tolist():
             made[k] = made[k].transformed(to[k])
+        sound &= are_sane(boxes_of(made)).all(axis=1)  # arcs reach farther than their ends
         return made, sound
 
 

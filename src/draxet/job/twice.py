@@ -26,7 +26,7 @@ def holes_of(items: Sequence[ContourItem]) -> Bools:
 
 def drawn_twice(items: Sequence[ContourItem]) -> list[tuple[int, ...]]:
     """Contours that are one outline, or one line, and bound the same area: the numbers of each such group."""
-    groups = equal_outlines([item.contour for item in items])
+    groups = equal_outlines([item.contour for item in items]) if len(items) > 1 else []
     if not groups:
         return []
     holes = holes_of(items)

@@ -16,6 +16,7 @@ import numpy as np
 from draxet.cached import cached_property
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.job.dialect import Dialect
+from draxet.outside import OutsideError, sane
 from draxet.record import record
 
 __all__ = ["Problem", "Steps", "read_program"]
@@ -31,6 +32,8 @@ _WORD = re.compile(r"([A-Za-z])\s*([+-]?(?:\d+\.?\d*|\.\d+))")
 _LETTERS = "GMNXYZIJRFSTPO"
 _PLAIN = re.compile(r"G([01]) X(-?\d+\.?\d*) Y(-?\d+\.?\d*)(?: F(\d+\.?\d*))?$")
 _FARTHEST = 1e6
+_LONG = 9
+"""Letters of a number that is looked at before it is believed."""
 _REMARK = re.compile(r"\([^()]*\)|;.*$")
 _PLOTTER = re.compile(r"\s*([A-Za-z]{2})([^;A-Za-z]*);?")
 
@@ -150,6 +153,9 @@ def read_program(text: str, dialect: Dialect | None = None) -> Steps:
 def _go_plainly(plain: re.Match[str], number: int, state: _Reading) -> None:
     """The straight move of which most lines consist, without further ado."""
     kind, x, y, feed = plain.groups()
+    if feed and len(feed) > _LONG:
+        _read_line(plain[0], number, state)
+        return
     to = float(x) * state.scale, float(y) * state.scale
     if abs(to[0]) > _FARTHEST or abs(to[1]) > _FARTHEST:
         state.wrong(number, "the move leads farther than a kilometre")
@@ -166,7 +172,11 @@ def _read_line(line: str, number: int, state: _Reading) -> None:
     rest = _without_own_words(_REMARK.sub(" ", line), state).strip()
     if not rest or rest in ("%", "/"):
         return
-    words = [(letter.upper(), float(value)) for letter, value in _WORD.findall(rest)]
+    try:
+        words = [(letter.upper(), sane(value, letter.upper())) for letter, value in _WORD.findall(rest)]
+    except OutsideError as error:
+        state.wrong(number, str(error))
+        return
     if left := _WORD.sub("", rest).strip():
         state.wrong(number, f"{left[:20]!r} cannot be read")
         return
@@ -296,9 +306,9 @@ def _read_plotter(lines: Sequence[str], state: _Reading) -> None:
 
 def _plotted(word: str, rest: str, number: int, state: _Reading) -> None:
     try:
-        values = [float(each) for each in rest.replace(",", " ").split()]
-    except ValueError:
-        state.wrong(number, f"{word}{rest[:20]} cannot be read")
+        values = [sane(each, word) for each in rest.replace(",", " ").split()]
+    except OutsideError as error:
+        state.wrong(number, str(error))
         return
     match word:
         case "IN":

@@ -13,8 +13,9 @@ from draxet.formats.dxf import layer_name
 from draxet.formats.layer import FormatError, Layer, Page
 from draxet.formats.leaving import format_of
 from draxet.geometry.affine import Affine
+from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
-from draxet.geometry.spans import CUBIC
+from draxet.geometry.spans import ARC, CUBIC
 from draxet.job.records import Job
 from draxet.job.sides import Run, side_of
 from draxet.job.work import cut_work
@@ -23,6 +24,8 @@ from draxet.record import record
 __all__ = ["ReadBack", "hand_off", "layers_of"]
 
 _FINE = 0.0005
+_STEPS, _MOST_STEPS = 4000, 400_000
+"""Straight steps for an arc: so many a contour has at once, and so many at the most."""
 
 
 @record(frozen=True)
@@ -146,5 +149,22 @@ def _compare(name: str, wanted: Sequence[Layer], found: Sequence[Layer], allowed
 
 def _difference(a: Contour, b: Contour) -> float:
     """Greatest distance between two contours in mm (Hausdorff), within 0.0005 mm."""
-    lines = [shapely.LineString(np.vstack([p, p[:1]]) if c.closed else p) for c in (a, b) for p in [c.flattened(_FINE)]]
+    lines = [shapely.LineString(np.vstack([p, p[:1]]) if c.closed else p) for c in (a, b) for p in [_finely(c)]]
     return float(shapely.hausdorff_distance(lines[0], lines[1]))
+
+
+def _finely(contour: Contour) -> Points:
+    """Places along a contour (n, 2) no farther apart than its bend allows, however large an arc is."""
+    spans = contour.spans
+    arcs = np.flatnonzero((spans.kinds == ARC) & (spans.bulges != 0))
+    shape = spans.take(arcs).arc_shapes()
+    wide = arcs[np.abs(shape.sweep) * np.sqrt(shape.radii / (8 * _FINE)) > _STEPS]
+    if not len(wide):
+        return contour.flattened(_FINE)
+    steps = spans.steps(_FINE)
+    large = spans.take(wide).arc_shapes()
+    steps[wide] = np.minimum(np.ceil(np.abs(large.sweep) * np.sqrt(large.radii / (8 * _FINE))), _MOST_STEPS)
+    which = np.repeat(np.arange(len(spans)), steps)
+    share = np.arange(len(which)) - np.repeat(np.cumsum(steps) - steps, steps)
+    places = spans.at(which, share / steps[which])
+    return places if contour.closed else np.vstack([places, contour.nodes[-1:]])
