@@ -67,8 +67,10 @@ class WindowTest(unittest.TestCase):
         sys.excepthook = self._hook
         self.assertEqual(self.errors, [])
         self.assertEqual(self.warnings, [])
-        left = [t.name for t in threading.enumerate() if t.name.startswith("draxet")]
-        self.assertEqual(left, [])
+        left = [t for t in threading.enumerate() if t.name.startswith("draxet")]
+        for thread in left:
+            thread.join(_PATIENCE)  # what was told to stop while it was within a library
+        self.assertEqual([t.name for t in left if t.is_alive()], [])
 
     def _end_what_waits(self) -> None:
         """A dialog that nobody answers would hold the test for ever."""

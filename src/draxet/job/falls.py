@@ -19,6 +19,7 @@ from draxet.geometry.nesting import uncrossed
 from draxet.job.bridges import cuts_held, cuts_of
 from draxet.job.records import ContourItem, Job, Side
 from draxet.job.work import cut_centre_lines
+from draxet.progress import Progress, Unwatched
 from draxet.record import record
 
 __all__ = ["Fallout", "Falls", "Piece"]
@@ -111,7 +112,7 @@ class Falls:
         """By its id: what bounds a piece, and the ring of it."""
         self._walls: dict[tuple[int, int], Wall] = {}
 
-    def of(self, job: Job, items: Sequence[ContourItem], width: float, thread: float, kept: Sequence[tuple[float, float]] = ()) -> Fallout:
+    def of(self, job: Job, items: Sequence[ContourItem], width: float, thread: float, kept: Sequence[tuple[float, float]] = (), report: Progress = Unwatched()) -> Fallout:
         """What stays and what falls, of the area inside the outermost contours.
 
         Parameters
@@ -120,17 +121,20 @@ class Falls:
         places of what stays in the hand; without any the largest piece in each outermost contour that is in no opening of it.
         """
         with self._one_at_a_time:
-            return self._of(job, items, width, min(thread, _WIDEST), kept)
+            return self._of(job, items, width, min(thread, _WIDEST), kept, report)
 
-    def _of(self, job: Job, items: Sequence[ContourItem], width: float, thread: float, kept: Sequence[tuple[float, float]]) -> Fallout:
+    def _of(self, job: Job, items: Sequence[ContourItem], width: float, thread: float, kept: Sequence[tuple[float, float]], report: Progress) -> Fallout:
         cuts = cuts_of(job, [item for item in items if item.id in job.cut_of or item.id not in job.worked], width)
         whole, held = ([(cut.contour, cut.side, cut.width) for cut in some] for some in (cuts, cuts_held(cuts, job.bridges).cuts))
         grounds_of, known = self._learn(dict.fromkeys(whole), dict.fromkeys(held), thread)
+        report(0.2, "what falls")
         bodies, wider = self._hung_together([_array(all_bands) for all_bands in ((b for k in known for b in k.bands), (b for k in known for b in k.wider))])
+        report(0.5, "what falls")
         grounds = _outermost(_array(k.ground for k in grounds_of if k.ground is not None))
         parts, made_of = _parts(bodies)
         hung = _hung(grounds, bodies) if job.bridges else _array(())
         parts, made_of = np.concatenate([parts, hung]), [*made_of, *((shapely.Polygon(each.exterior), *each.interiors) for each in hung)]
+        report(0.6, "what falls")
         spots = shapely.point_on_surface(parts)
         ground = np.full(len(parts), -1)
         shape, spot = _pairs(grounds, spots)
@@ -140,8 +144,11 @@ class Falls:
         parts, spots, area, made_of = parts[order], spots[order], area[order], [made_of[k] for k in order]
         depths = np.bincount(_pairs(_array(k.ground for k in grounds_of if k.ground is not None), spots)[1], minlength=len(parts))
         stays = _staying(parts, ground[order], depths, kept, {k for k, part in enumerate(parts) if any(part is each for each in hung)})
+        report(0.7, "what falls")
         threads = self._thread_places(parts, stays, made_of, _parts(wider)[0])
+        report(0.8, "what falls")
         walls = self._thin_walls(stays, made_of, thread)
+        report(0.9, "what falls")
         wanted = set(_pairs(parts, _array(shapely.Point(*place) for place in job.drop_outs))[0].tolist()) - stays
         return Fallout(
             tuple(

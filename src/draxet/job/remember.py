@@ -14,24 +14,28 @@ Result = TypeVar("Result")
 
 
 class Remembered(Generic[Result]):
-    """A function of a job, asked again only where one of the fields that it depends on is another one."""
+    """A function of a job, asked again only where one of the fields that it depends on is another one. What is known is answered at once, also while
+    another thread works out something else."""
 
     def __init__(self, work: Callable[[Job], Result], *fields: str) -> None:
         self._work, self._fields = work, fields
         self._lock = threading.Lock()
-        self._of: tuple[object, ...] | None = None
-        self._result: Result | None = None
+        self._last: tuple[tuple[object, ...], Result] | None = None
 
     def known(self, job: Job) -> bool:
         """Whether the answer for this job is there already."""
-        return self._of is not None and all(a is b for a, b in zip(self._of, self._values(job), strict=True))
+        return self._found(job) is not None
 
     def of(self, job: Job) -> Result:
-        with self._lock:
-            if not self.known(job):
-                self._result = self._work(job)
-                self._of = self._values(job)
-            return self._result  # type: ignore[return-value]
+        if (found := self._found(job)) is None:
+            with self._lock:
+                if (found := self._found(job)) is None:
+                    found = self._last = (self._values(job), self._work(job))
+        return found[1]
+
+    def _found(self, job: Job) -> tuple[tuple[object, ...], Result] | None:
+        last = self._last
+        return last if last is not None and all(a is b for a, b in zip(last[0], self._values(job), strict=True)) else None
 
     def _values(self, job: Job) -> tuple[object, ...]:
         return tuple(getattr(job, name) for name in self._fields)

@@ -9,7 +9,11 @@ from draxet.geometry.affine import Affine
 from draxet.job.records import Job, Sheet
 from draxet.record import record
 
-__all__ = ["Run", "mirror_of", "only", "runs_of", "side_of"]
+__all__ = ["PROGRAM_FIELDS", "Run", "mirror_of", "only", "runs_of", "side_of"]
+
+
+PROGRAM_FIELDS = ("contours", "operations", "bridges", "sheets", "machines", "points", "orders", "fits")
+"""The fields of a job that its programs go by."""
 
 
 @record(frozen=True)

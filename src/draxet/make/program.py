@@ -29,6 +29,7 @@ from draxet.make.entry import Way, entered, flat
 from draxet.make.leads import with_leads
 from draxet.make.route import shortest_order
 from draxet.make.thinning import thinned
+from draxet.progress import Progress, Unwatched
 from draxet.record import record
 
 __all__ = ["lines_of", "program_of"]
@@ -37,6 +38,7 @@ _FINE = 0.01
 _SWEEPS = 4
 _LONG = 0.12
 """Of the whole line: so long a side is a good one to begin a cut in the middle of."""
+_EVERY = 100
 _MOST_STARTS = 48
 """So many places of a closed line are thought of as its beginning."""
 
@@ -56,11 +58,13 @@ class _Block:
         return len(self.lines) == 1 and self.lines[0].line.closed
 
 
-def lines_of(job: Job, sheet: Sheet, machine: Machine) -> list[tuple[Operation, list[Toolpath]]]:
+def lines_of(job: Job, sheet: Sheet, machine: Machine, report: Progress = Unwatched()) -> list[tuple[Operation, list[Toolpath]]]:
     """What each operation works on a sheet with a machine; cuts as bridges and shared edges leave them."""
     found = []
+    report(0.0, "working out the cuts")
     cuts = cut_work(job)
-    for operation in job.operations:
+    for number, operation in enumerate(job.operations):
+        report(0.4 * number / len(job.operations), f"working out {operation.name}")
         here, operation = job.worked_on(operation, sheet), operation.on(machine.kind)
         if not here:
             continue
@@ -75,18 +79,23 @@ def lines_of(job: Job, sheet: Sheet, machine: Machine) -> list[tuple[Operation, 
     return found
 
 
-def program_of(job: Job, sheet: Sheet, machine: Machine) -> Program:
-    """The program of a sheet on a machine, counted from the sheet's origin; without moves where nothing is worked there."""
-    work = lines_of(job, sheet, machine)
+def program_of(job: Job, sheet: Sheet, machine: Machine, report: Progress = Unwatched()) -> Program:
+    """The program of a sheet on a machine, counted from the sheet's origin; without moves where nothing is worked there.
+
+    Raises
+    ------
+    Cancelled : where `report` says so.
+    """
+    work = lines_of(job, sheet, machine, report)
     blocks = _blocks(job, work)
     start = np.zeros(2)
     origin = np.array(sheet.origin_place)
     order, at = list[_Block](), start + origin
     for phase in _phases(blocks, machine):
-        order += _ordered(phase, at)
+        order += _ordered(phase, at, report)
         at = _ends(order[-1])[1]
-    order = _well_begun(_by_hand(order, job.orders), start + origin)
-    return _moves(order, [operation for operation, _ in work], machine, origin)
+    order = _well_begun(_by_hand(order, job.orders), start + origin, report)
+    return _moves(order, [operation for operation, _ in work], machine, origin, report)
 
 
 def _blocks(job: Job, work: Sequence[tuple[Operation, list[Toolpath]]]) -> list[_Block]:
@@ -179,7 +188,7 @@ def _phases(blocks: list[_Block], machine: Machine) -> list[list[_Block]]:
     return phases
 
 
-def _ordered(blocks: Sequence[_Block], start: Points) -> list[_Block]:
+def _ordered(blocks: Sequence[_Block], start: Points, report: Progress) -> list[_Block]:
     """Parts by the shortest way, and in each what has the lower rank first."""
     parts: dict[int, list[_Block]] = {}
     for block in blocks:
@@ -189,14 +198,16 @@ def _ordered(blocks: Sequence[_Block], start: Points) -> list[_Block]:
     numbers = list(parts)
     middles = _middles([parts[number] for number in numbers])
     at, order = start, list[_Block]()
-    for k, _ in shortest_order(start, middles, middles):
+    for done, (k, _) in enumerate(shortest_order(start, middles, middles, report)):
+        if done % _EVERY == 0:
+            report(0.6, "looking for the shortest way")
         levels: dict[tuple[int, int, int, int], list[_Block]] = {}
         for block in parts[numbers[k]]:
             levels.setdefault(block.rank, []).append(block)
         for rank in sorted(levels):
             some = levels[rank]
             entries, exits = (np.array([_ends(block)[end] for block in some]) for end in (0, 1))
-            for n, back in shortest_order(at, entries, exits):
+            for n, back in shortest_order(at, entries, exits, report):
                 order.append(_turned(some[n]) if back and not some[n].is_closed and len(some[n].lines) == 1 else some[n])
             at = _ends(order[-1])[1]
     return order
@@ -230,12 +241,14 @@ def _turned(block: _Block) -> _Block:
     return replace(block, lines=tuple(replace(path, line=path.line.reversed(), waste=-path.waste) for path in reversed(block.lines)))
 
 
-def _well_begun(order: list[_Block], start: Points) -> list[_Block]:
+def _well_begun(order: list[_Block], start: Points, report: Progress) -> list[_Block]:
     """Closed lines begun where the way from the line before and on to the next one is shortest."""
     choices = [_starts(block.lines[0]) if block.is_closed else None for block in order]
     places = [_ends(block) for block in order]
     for _ in range(_SWEEPS):
         for k, some in enumerate(choices):
+            if k % _EVERY == 0:
+                report(0.7, "choosing where cuts begin")
             if some is None:
                 continue
             came = start if k == 0 else places[k - 1][1]
@@ -244,8 +257,10 @@ def _well_begun(order: list[_Block], start: Points) -> list[_Block]:
                 far = far + np.hypot(*(some[1] - places[k + 1][0]).T)
             best = some[1][int(far.argmin())]
             places[k] = (best, best)
-    found = []
+    found = list[_Block]()
     for block, some, (begin, _) in zip(order, choices, places, strict=True):
+        if len(found) % _EVERY == 0:
+            report(0.75, "leading in and out")
         if some is None:
             found.append(replace(block, lines=tuple(with_leads(line) for line in block.lines)) if block.lines[0].whole is not None else block)
             continue
@@ -326,10 +341,12 @@ class _Pen:
         )  # fmt: skip
 
 
-def _moves(order: Sequence[_Block], operations: Sequence[Operation], machine: Machine, origin: Points) -> Program:
+def _moves(order: Sequence[_Block], operations: Sequence[Operation], machine: Machine, origin: Points, report: Progress) -> Program:
     pen, ids = _Pen(), list[tuple[str, ...]]()
     tool, held, blown = math.nan, 0, False
-    for block in order:
+    for done, block in enumerate(order):
+        if done % _EVERY == 0:
+            report(0.8 + 0.2 * done / len(order), "writing it down")
         operation = operations[block.operation]
         power = float(getattr(operation, "power", 100.0))
         pierce = float(getattr(operation, "pierce", 0.0)) or machine.pierce

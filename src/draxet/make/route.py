@@ -10,24 +10,28 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from draxet.geometry.arrays import Points
+from draxet.progress import Progress, Unwatched
 
 __all__ = ["nearest_order", "route_length", "shortest_order"]
 
 _NEIGHBOURS = 7
+_EVERY = 300
 _GAIN = 1e-9
 _ROUNDS, _TRIES = 60, 8
 _KICKS, _MOST_KICKS, _LEAST_KICKED, _SWAPPED = 1, 400, 8, 30
 """So often two stretches, of no more lines than that, are swapped and the way is looked at again."""
 
 
-def nearest_order(start: Points, entries: Points, exits: Points) -> list[tuple[int, bool]]:
+def nearest_order(start: Points, entries: Points, exits: Points, report: Progress = Unwatched()) -> list[tuple[int, bool]]:
     """From a start always on to the nearest that is left: numbers, and whether each is run the other way. A line has an entry and an exit (n, 2)."""
     count = len(entries)
     both = np.vstack([entries, exits])
     tree, left = cKDTree(both), np.ones(2 * count, dtype=bool)
     at = start
     order: list[tuple[int, bool]] = []
-    for _ in range(count):
+    for done in range(count):
+        if done % _EVERY == 0:
+            report(0.5, "looking for the shortest way")
         k = 8
         while True:
             _, near = tree.query(at, k=min(k, 2 * count))
@@ -52,12 +56,12 @@ def route_length(start: Points, entries: Points, exits: Points, order: Sequence[
     return float(np.hypot(*(begins - np.vstack([start[None], ends[:-1]])).T).sum())
 
 
-def shortest_order(start: Points, entries: Points, exits: Points) -> list[tuple[int, bool]]:
-    """A short way from a start over all lines, each run either way; it ends where it ends."""
+def shortest_order(start: Points, entries: Points, exits: Points, report: Progress = Unwatched()) -> list[tuple[int, bool]]:
+    """A short way from a start over all lines, each run either way; it ends where it ends. Cancelled where `report` says so."""
     count = len(entries)
     if count < 3:
-        return nearest_order(start, entries, exits)
-    order = nearest_order(start, entries, exits)
+        return nearest_order(start, entries, exits, report)
+    order = nearest_order(start, entries, exits, report)
     a = [(float(x), float(y)) for x, y in entries]
     b = [(float(x), float(y)) for x, y in exits]
     home = (float(start[0]), float(start[1]))
@@ -152,7 +156,9 @@ def shortest_order(start: Points, entries: Points, exits: Points) -> list[tuple[
         total = 0.0
         for _ in range(_ROUNDS):
             again = []
-            for k in waiting:
+            for done, k in enumerate(waiting):
+                if done % _EVERY == 0:
+                    report(0.6, "looking for the shortest way")
                 for tries in range(_TRIES):
                     gain = improved(k)
                     total += gain

@@ -26,9 +26,10 @@ from draxet.job.records import ContourItem, Job
 from draxet.job.remember import Remembered
 from draxet.job.twice import drawn_twice, kept_once
 from draxet.job.work import cut_work, vanishing_cuts
+from draxet.progress import Progress, Unwatched
 from draxet.prove.crossed import Crossed, crossing_each_other
 
-__all__ = ["LONG_LOOKS", "LOOKS", "Look", "Watch", "beyond_limit", "findings_of", "gravest_first"]
+__all__ = ["LONG_FIELDS", "LONG_LOOKS", "LOOKS", "Look", "Watch", "beyond_limit", "findings_of", "gravest_first"]
 
 _LIMIT_FINE = 0.02
 _MOST_PLACES = 200
@@ -329,6 +330,8 @@ LONG_LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = (
     (crossing_each_other, ("contours", "operations")),
 )
 """Likewise those that may take long even in a small job."""
+LONG_FIELDS = tuple(dict.fromkeys(name for _, fields in LONG_LOOKS for name in fields))
+"""The fields of a job that long looks go by."""
 
 
 class Watch:
@@ -341,9 +344,13 @@ class Watch:
         """Whether nothing need be looked for."""
         return all(look.known(job) for look in self._looks)
 
-    def of(self, job: Job) -> tuple[Finding, ...]:
-        """All findings, the gravest first."""
-        return gravest_first(finding for look in self._looks for finding in look.of(job))
+    def of(self, job: Job, report: Progress = Unwatched()) -> tuple[Finding, ...]:
+        """All findings, the gravest first. Cancelled where `report` says so."""
+        found = list[Finding]()
+        for number, look in enumerate(self._looks):
+            report(number / len(self._looks), "looking for what is wrong")
+            found += look.of(job)
+        return gravest_first(found)
 
 
 def gravest_first(findings: Iterable[Finding]) -> tuple[Finding, ...]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import partial
 from typing import Any
@@ -21,9 +21,10 @@ from draxet.job.operations import CutThrough, Side
 from draxet.job.program import Program
 from draxet.job.records import Job, Sheet
 from draxet.job.sides import Run, mirror_of, runs_of, side_of
+from draxet.progress import Progress, Unwatched
 from draxet.record import record
 
-__all__ = ["run_findings"]
+__all__ = ["findings_of_run", "run_findings"]
 
 _FINE = 0.01
 _SLACK = 0.05
@@ -38,14 +39,28 @@ _PROBES = (0.0, 0.13, 0.31, 0.5, 0.62, 0.77, 0.9)
 
 def run_findings(job: Job, programs: Sequence[Program]) -> tuple[Finding, ...]:
     """The findings of a job's programs, one for each of its runs."""
-    found: list[Finding] = []
-    for run, program in zip(runs_of(job), programs, strict=True):
-        if len(program):
-            seen, sheet, lines = side_of(job, run), run.sheet, _lines_of(program)
-            here = [*_into_what_is_kept_clear(seen, sheet, program, lines), *_into_a_part(side_of(job, run, every=True), sheet, program, lines), *_too_late(seen, program), *_too_deep(seen, program), *_twice(seen, sheet, program, lines)]
-            found += [_from_behind(finding, sheet) for finding in here] if run.back else here
-            found += [_turned_over(job, run)] if run.back else []
-    return tuple(found)
+    return tuple(finding for run, program in zip(runs_of(job), programs, strict=True) for finding in findings_of_run(job, run, program))
+
+
+def findings_of_run(job: Job, run: Run, program: Program, report: Progress = Unwatched()) -> tuple[Finding, ...]:
+    """What is wrong with the program of a run.
+
+    Raises
+    ------
+    Cancelled : where `report` says so.
+    """
+    if not len(program):
+        return ()
+    seen, every, sheet, lines = side_of(job, run), side_of(job, run, every=True), run.sheet, _lines_of(program)
+    looks: tuple[Callable[[], list[Finding]], ...] = (
+        lambda: _into_what_is_kept_clear(seen, sheet, program, lines), lambda: _into_a_part(every, sheet, program, lines),
+        lambda: _too_late(seen, program), lambda: _too_deep(seen, program), lambda: _twice(seen, sheet, program, lines),
+    )  # fmt: skip
+    here = list[Finding]()
+    for number, look in enumerate(looks):
+        report(number / len(looks), "looking at the program")
+        here += look()
+    return (*((_from_behind(finding, sheet) for finding in here) if run.back else here), *([_turned_over(job, run)] if run.back else ()))
 
 
 def _from_behind(finding: Finding, sheet: Sheet) -> Finding:

@@ -19,6 +19,7 @@ from draxet.ui.shell.fields import set_part
 from draxet.ui.shell.rubbish import collect_on_this_thread
 from draxet.ui.shell.session import Stage
 from draxet.ui.shell.window import Window
+from draxet.ui.shell.workers import runs_on
 
 __all__ = ["Catcher", "make_app", "run_window"]
 
@@ -67,7 +68,11 @@ def run_window(arguments: Sequence[str]) -> int:
         window.open_files([Path(name) for name in arguments])
     else:
         QTimer.singleShot(0, window.offer_what_was_left)
-    return app.exec()
+    status = app.exec()
+    if runs_on():  # nothing that anybody wants any more
+        sys.stdout.flush()
+        os._exit(status)
+    return status
 
 
 def no_display() -> str:

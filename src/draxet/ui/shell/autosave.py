@@ -64,7 +64,7 @@ class Autosave(QObject):
         def done(_: object) -> None:
             self._kept, self._said = job, False
 
-        self._workers.run(_LANE, work, done, self._failed)
+        self._workers.run(_LANE, work, done, self._failed, saves=True)
 
     def keeper(self) -> Keeper:
         """The holder of the open job's copy."""

@@ -13,6 +13,7 @@ from draxet.record import record
 from draxet.ui.canvas.tool import AreaMark, Mark, SignMark, TagMark
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.size import is_large
 
 __all__ = ["FallSettings", "Falling", "holds"]
 
@@ -68,8 +69,15 @@ class Falling:
             return
         self._of = state
 
+        width, kept, falls = s.width, s.kept, self._falls
+
         def work(report: Progress) -> tuple[Fallout, list[Mark]]:
-            fallout = self._falls.of(job, items, s.width, job.smallest_feature, s.kept)
+            if is_large(job):
+                from draxet.prove.long_looks import falls_apart, fields_of  # not needed to show a window
+
+                fallout = Fallout(session.workers.aside.call(report, falls_apart, items, width, kept, *fields_of(job)))
+            else:
+                fallout = falls.of(job, items, width, job.smallest_feature, kept, report)
             return fallout, _marks_of(fallout)
 
         def done(answer: tuple[Fallout, list[Mark]]) -> None:

@@ -169,7 +169,7 @@ class JobFiles:
             session.refused.emit(str(error))
             self._after_save(None)
 
-        self._workers.run(_SAVE, work, done, failed, of_job=False)
+        self._workers.run(_SAVE, work, done, failed, of_job=False, saves=True)
 
     def _after_save(self, then: Callable[[], object] | None) -> None:
         next_one, self._save_next = self._save_next, None

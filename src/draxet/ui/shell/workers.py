@@ -3,11 +3,15 @@
 Work runs in *lanes*. In each lane the newest request wins: an older one is told to stop, and its answer is dropped. Work that
 belongs to a job ends with it: nothing that was begun in one job lands in another. A task may hold tools and widgets; it is let go of
 on the window's thread only, however it ends, as these must not be taken apart on another one.
+
+Two tasks run at a time. One that was told to stop and has not yet is not waited for: neither by the next ones nor by a window that closes. What writes to
+the disk for people (saving, keeping copies) has a thread of its own. What no report can stop is done in a process apart (``aside``).
 """
 
 from __future__ import annotations
 
 import threading
+import time
 from collections import deque
 from collections.abc import Callable
 from dataclasses import field
@@ -21,9 +25,20 @@ from draxet.progress import Cancelled, Progress
 from draxet.record import record
 
 if TYPE_CHECKING:
-    from concurrent.futures import ThreadPoolExecutor
+    from draxet.ui.shell.aside import Aside
 
-__all__ = ["Workers"]
+__all__ = ["Workers", "runs_on"]
+
+_AT_ONCE = 2
+_PATIENCE_S = 0.2
+"""So long a window that closes waits for work that was told to stop."""
+_RUN_ON: list[Any] = []
+"""Tasks that ran on when their window closed: not to be taken apart on their threads."""
+
+
+def runs_on() -> bool:
+    """Whether work goes on that was told to stop when its window closed."""
+    return bool(_RUN_ON)
 
 
 @record(eq=False)
@@ -34,7 +49,70 @@ class _Task:
     failed: Callable[[Exception], None]
     stepped: Callable[[float, str], None] | None
     of_job: bool
+    saves: bool = False
     stop: threading.Event = field(default_factory=threading.Event)
+
+
+class _Line:
+    """Tasks by their numbers, waiting for threads; those that were told to stop take up no place."""
+
+    def __init__(self, perform: Callable[[int], None], at_once: int) -> None:
+        self._perform, self._at_once = perform, at_once
+        self._waiting: deque[tuple[int, threading.Event]] = deque()
+        self._running: dict[int, threading.Event] = {}
+        self._free = 0
+        self._changed = threading.Condition()
+        self._closed = False
+
+    def add(self, number: int, stop: threading.Event) -> None:
+        with self._changed:
+            self._waiting.append((number, stop))
+            self._man()
+
+    def given_up(self) -> None:
+        """A task was told to stop: another one may begin in its place."""
+        with self._changed:
+            self._man()
+
+    @property
+    def _room(self) -> int:
+        return self._at_once - sum(not stop.is_set() for stop in self._running.values())
+
+    def _man(self) -> None:
+        """See to threads for what waits."""
+        for _ in range(min(len(self._waiting), self._room) - self._free):
+            self._free += 1
+            threading.Thread(target=self._work, name="draxet", daemon=True).start()
+        self._changed.notify_all()
+
+    def _work(self) -> None:
+        while (number := self._next()) is not None:
+            self._perform(number)
+            with self._changed:
+                del self._running[number]
+                self._free += 1
+                self._changed.notify_all()
+
+    def _next(self) -> int | None:
+        """What a free thread does next; None where it is not needed any more."""
+        with self._changed:
+            while not self._closed and not self._waiting:
+                self._changed.wait()
+            self._free -= 1
+            if self._closed or self._room <= 0:
+                self._changed.notify_all()
+                return None
+            number, self._running[number] = self._waiting.popleft()
+            return number
+
+    def close(self, patience: float | None) -> list[int]:
+        """Begin nothing more, and wait so many seconds for what runs, or until it ends; the numbers of what runs on."""
+        with self._changed:
+            self._closed = True
+            self._waiting.clear()
+            self._changed.notify_all()
+            self._changed.wait_for(lambda: not self._running, patience)
+            return list(self._running)
 
 
 class Workers(QObject):
@@ -49,14 +127,16 @@ class Workers(QObject):
         self._tasks: dict[int, _Task] = {}
         self._endings: deque[tuple[int, Any, Exception | None]] = deque()
         self._numbers = count()
+        self._line, self._saving = _Line(self._perform, _AT_ONCE), _Line(self._perform, 1)
         self._ended.connect(self._hand_over)
         self._stepped.connect(self._pass_on)
 
     @cached_property
-    def _pool(self) -> ThreadPoolExecutor:
-        from concurrent.futures import ThreadPoolExecutor  # slow to load, and not needed before the first work
+    def aside(self) -> Aside:
+        """The processes for what cannot be stopped here."""
+        from draxet.ui.shell.aside import Aside  # not needed to show a window
 
-        return ThreadPoolExecutor(max_workers=2, thread_name_prefix="draxet")
+        return Aside()
 
     def run(
         self,
@@ -68,29 +148,32 @@ class Workers(QObject):
         *,
         of_job: bool = True,
         wait_ms: int = 0,
+        saves: bool = False,
     ) -> None:
         """Run `work` in `lane`; afterwards call `done` with its answer or `failed` with its error.
 
         Parameters
         ----------
-        of_job : whether it belongs to the open job and is given up with it. wait_ms : so long it waits, so that what answers a key is not held up by it.
+        of_job : whether it belongs to the open job and is given up with it. wait_ms : so long it waits, so that what answers a key is not held up by it. saves : whether it
+            writes what people do not want to lose: it waits for nothing but its like.
         """
         self.cancel(lane)
         number = next(self._numbers)
-        self._newest[lane] = self._tasks[number] = _Task(lane, work, done, failed, stepped, of_job)
+        self._newest[lane] = self._tasks[number] = _Task(lane, work, done, failed, stepped, of_job, saves)
         if wait_ms:
             QTimer.singleShot(wait_ms, lambda: self._submit(number))
         else:
             self._submit(number)
 
     def _submit(self, number: int) -> None:
-        if number in self._tasks:  # not closed meanwhile
-            self._pool.submit(self._perform, number)
+        if task := self._tasks.get(number):  # not closed meanwhile
+            (self._saving if task.saves else self._line).add(number, task.stop)
 
     def cancel(self, lane: str) -> None:
         """Tell the lane's work to stop; neither of its calls will come."""
         if task := self._newest.pop(lane, None):
             task.stop.set()
+            (self._saving if task.saves else self._line).given_up()
 
     def end_job(self) -> None:
         """Give up everything that belongs to the job that is open."""
@@ -101,18 +184,23 @@ class Workers(QObject):
         return bool(self._newest) if lane is None else lane in self._newest
 
     def close(self) -> None:
-        """Stop everything and wait for the threads to end."""
+        """Stop everything, and wait for what is being saved; what does not stop soon is left to itself."""
         for lane in list(self._newest):
             self.cancel(lane)
-        if "_pool" in self.__dict__:
-            self._pool.shutdown(wait=True)
+        self._saving.close(None)
+        if "aside" in self.__dict__:
+            self.aside.close()
+        _RUN_ON.extend(self._tasks[number] for number in self._line.close(_PATIENCE_S))
         self._endings.clear()
         self._tasks.clear()
 
     def _perform(self, number: int) -> None:
         """On a worker's thread, which holds nothing of the task any more once its end is told."""
-        self._endings.append((number, *self._worked_out(number, self._tasks[number])))
-        self._ended.emit()
+        try:
+            self._endings.append((number, *self._worked_out(number, self._tasks[number])))
+            self._ended.emit()
+        except (KeyError, RuntimeError):
+            return  # the window was closed meanwhile
 
     def _worked_out(self, number: int, task: _Task) -> tuple[Any, Exception | None]:
         def report(share: float, words: str) -> None:
@@ -130,7 +218,9 @@ class Workers(QObject):
         if not self._endings:
             return  # closed meanwhile
         number, answer, error = self._endings.popleft()
-        task = self._tasks.pop(number)
+        task = self._tasks.pop(number, None)
+        if task is None:
+            return  # closed meanwhile
         if self._newest.get(task.lane) is not task:
             return
         del self._newest[task.lane]

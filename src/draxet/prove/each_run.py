@@ -1,0 +1,74 @@
+"""Each run of a job by itself: its program and what is wrong with that, made of nothing but what lies on its sheet, so that a change elsewhere makes
+nothing anew."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from draxet.files import reason
+from draxet.job.findings import Finding, Gravity
+from draxet.job.pairs import fits_without, orders_without
+from draxet.job.program import Program, empty_program
+from draxet.job.records import ContourItem, Job
+from draxet.job.sides import PROGRAM_FIELDS, Run, side_of
+from draxet.make.program import program_of
+from draxet.progress import Cancelled, Progress
+from draxet.prove.run import findings_of_run
+from draxet.record import record
+
+__all__ = ["RunLooked", "job_of_run", "looked_at", "looked_at_apart", "same_work"]
+
+
+@record(frozen=True, eq=False)
+class RunLooked:
+    """A run, the part of the job that it was made of, its program, and what is wrong with it."""
+
+    run: Run
+    job: Job
+    program: Program
+    findings: tuple[Finding, ...]
+
+
+def job_of_run(job: Job, run: Run) -> Job:
+    """What of a job a run's program goes by."""
+    sheet = run.sheet
+    contours = tuple(item for item in job.contours if item.sheet == sheet.id)
+    ids = {item.id for item in contours}
+    operations = tuple(operation.with_contours([name for name in operation.contours if name in ids]) for operation in job.operations if job.has_work(operation, sheet))
+    gone = {name for order in job.orders for name in order.contours} | {name for fit in job.fits for name in (fit.part, fit.opening)}
+    return Job(
+        sheets=(sheet,), sheet_id=sheet.id, contours=contours, operations=operations, machines=job.machines,
+        bridges=tuple(bridge for bridge in job.bridges if not bridge.contour or bridge.contour in ids),
+        points=tuple(point for point in job.points if job.sheet_of_point(point) == sheet.id),
+        orders=orders_without(job.orders, gone - ids), fits=fits_without(job.fits, gone - ids), drop_outs=job.drop_outs,
+    )  # fmt: skip
+
+
+def same_work(job: Job, other: Job) -> bool:
+    """Whether two such parts are made of the same things."""
+    return all(getattr(job, name) == getattr(other, name) for name in PROGRAM_FIELDS)
+
+
+def looked_at(report: Progress, job: Job, run: Run) -> RunLooked:
+    """A run's program, and what is wrong with it; where it cannot be made, that is.
+
+    Parameters
+    ----------
+    job : as of ``job_of_run``.
+    """
+    machine = job.machine_of(run.sheet)
+    try:
+        program = program_of(side_of(job, run), run.sheet, machine, report)
+        return RunLooked(run, job, program, findings_of_run(job, run, program, report))
+    except Cancelled:
+        raise
+    except Exception as error:  # whatever a library raises of what it was given
+        words = f"The program of {run.sheet.name} cannot be made: {reason(error)}"
+        ids = tuple(dict.fromkeys(name for operation in job.operations for name in operation.contours))
+        return RunLooked(run, job, empty_program(machine), (Finding(f"no-program-{run.sheet.id}", words, Gravity.STOPS, "make", ids),))
+
+
+def looked_at_apart(report: Progress, contours: tuple[ContourItem, ...], job: Job, run: Run) -> RunLooked:
+    """The same in a process apart, to which the contours go by themselves, as they are many; what comes back bears no job."""
+    found = looked_at(report, replace(job, contours=contours), run)
+    return replace(found, job=Job())
