@@ -218,9 +218,9 @@ class FromTheBack(unittest.TestCase):
             layers = DXF.read(back)
         (circle,) = [contour for layer in layers for contour in layer.contours]
         np.testing.assert_allclose(circle.box, (-85, 25, -75, 35), atol=1e-3)  # from the sheet's lower right corner, which is its origin
-        once = hand_off_noted(self.job, "face.dxf")
+        once = hand_off_noted(self.job, "face.dxf", self.job.sheet.id)
         self.assertFalse(once.is_handed_off(once.sheet))
-        both = hand_off_noted(once, "back.dxf", back=True)
+        both = hand_off_noted(once, "back.dxf", once.sheet.id, back=True)
         self.assertTrue(both.is_handed_off(both.sheet))
 
 

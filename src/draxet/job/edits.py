@@ -406,8 +406,8 @@ def half_turn(degrees: float) -> float:
     return (degrees + 90.0) % 180.0 - 90.0
 
 
-def hand_off_noted(job: Job, file: str, *, back: bool = False) -> Job:
-    """The work of a side of the sheet in hand left in a file."""
-    sheet = job.sheet
+def hand_off_noted(job: Job, file: str, sheet_id: str, *, back: bool = False) -> Job:
+    """The work of a side of a sheet left in a file."""
+    sheet = next(sheet for sheet in job.sheets if sheet.id == sheet_id)
     others = tuple(each for each in job.handed_off if (each.sheet, each.back) != (sheet.id, back))
     return replace(job, handed_off=(*others, HandedOff(plain_words(file), job.work_digest(sheet), sheet.id, back)))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Callable
 from typing import Generic, TypeVar
 
@@ -15,11 +14,10 @@ Result = TypeVar("Result")
 
 class Remembered(Generic[Result]):
     """A function of a job, asked again only where one of the fields that it depends on is another one. What is known is answered at once, also while
-    another thread works out something else."""
+    another thread works out something else; nobody waits for another one's work."""
 
     def __init__(self, work: Callable[[Job], Result], *fields: str) -> None:
         self._work, self._fields = work, fields
-        self._lock = threading.Lock()
         self._last: tuple[tuple[object, ...], Result] | None = None
 
     def known(self, job: Job) -> bool:
@@ -28,9 +26,7 @@ class Remembered(Generic[Result]):
 
     def of(self, job: Job) -> Result:
         if (found := self._found(job)) is None:
-            with self._lock:
-                if (found := self._found(job)) is None:
-                    found = self._last = (self._values(job), self._work(job))
+            found = self._last = (self._values(job), self._work(job))
         return found[1]
 
     def _found(self, job: Job) -> tuple[tuple[object, ...], Result] | None:

@@ -193,7 +193,7 @@ class CameraWindow(QDialog):
     def _tick(self) -> None:
         if not self._workers.busy(_LANE):
             source = self._source
-            self._workers.run(_LANE, lambda report: source.live(), self._show_frame, lambda error: self._fact.setText(f"the camera gives no picture: {error}"))
+            self._workers.run(_LANE, lambda report: source.live(), self._show_frame, lambda error: self._fact.setText(f"the camera gives no picture: {error}"), owner=self)
 
     def _show_frame(self, image: QImage) -> None:
         if self._timer.isActive():
@@ -206,7 +206,7 @@ class CameraWindow(QDialog):
         source = self._source
         self._timer.stop()
         self._fact.setText("capturing …")
-        self._workers.run(_LANE, lambda report: _kept(source.shot()), self._captured, lambda error: self._live_again(f"the camera gives no picture: {error}"))
+        self._workers.run(_LANE, lambda report: _kept(source.shot()), self._captured, lambda error: self._live_again(f"the camera gives no picture: {error}"), owner=self)
 
     def _captured(self, shot: tuple[QImage, bytes]) -> None:
         image, taken = shot
@@ -224,7 +224,7 @@ class CameraWindow(QDialog):
             return trace_edges(EdgeRequest(grey, min_area=_SPECK_PX, tolerance=0.5), report).contours
 
         self._fact.setText("tracing …")
-        self._workers.run(_TRY_LANE, work, self._tried, lambda error: self._fact.setText(f"it could not be traced: {error}"))
+        self._workers.run(_TRY_LANE, work, self._tried, lambda error: self._fact.setText(f"it could not be traced: {error}"), owner=self)
 
     def _tried(self, contours: tuple[Contour, ...]) -> None:
         self.view.contours = contours

@@ -124,7 +124,7 @@ class _Previewing(FileChooser):
                 raise ValueError(f"{path.name} is over {_LARGEST // 1_000_000} MB: no preview")
             return looking()
 
-        self._workers.run(_LANE, work, self._show, lambda error: self.words.setText(str(error)))
+        self._workers.run(_LANE, work, self._show, lambda error: self.words.setText(str(error)), owner=self)
 
     def _show(self, shown: Shown) -> None:
         self.picture.setPixmap(QPixmap.fromImage(shown[0]))

@@ -115,7 +115,7 @@ class FirstPage(Pane):
     def _look(self) -> None:
         """Once the window stands: what there is to begin with."""
         if self.isVisible():
-            self._session.workers.run(_LANE, _looked(self._jobs), lambda found: self._fill(*found), lambda error: None, of_job=False)
+            self._session.workers.run(_LANE, _looked(self._jobs), lambda found: self._fill(*found), lambda error: None, of_job=False, owner=self)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if event is not None and event.type() == QEvent.Type.Resize:

@@ -15,6 +15,7 @@ import time
 from collections import deque
 from collections.abc import Callable
 from dataclasses import field
+from functools import partial
 from itertools import count
 from typing import TYPE_CHECKING, Any
 
@@ -149,17 +150,20 @@ class Workers(QObject):
         of_job: bool = True,
         wait_ms: int = 0,
         saves: bool = False,
+        owner: QObject | None = None,
     ) -> None:
         """Run `work` in `lane`; afterwards call `done` with its answer or `failed` with its error.
 
         Parameters
         ----------
         of_job : whether it belongs to the open job and is given up with it. wait_ms : so long it waits, so that what answers a key is not held up by it. saves : whether it
-            writes what people do not want to lose: it waits for nothing but its like.
+            writes what people do not want to lose: it waits for nothing but its like. owner : with what it ends: a widget that asked for it and shows its answer.
         """
         self.cancel(lane)
         number = next(self._numbers)
         self._newest[lane] = self._tasks[number] = _Task(lane, work, done, failed, stepped, of_job, saves)
+        if owner is not None:
+            owner.destroyed.connect(partial(self._end_with_owner, number, lane))
         if wait_ms:
             QTimer.singleShot(wait_ms, lambda: self._submit(number))
         else:
@@ -174,6 +178,11 @@ class Workers(QObject):
         if task := self._newest.pop(lane, None):
             task.stop.set()
             (self._saving if task.saves else self._line).given_up()
+
+    def _end_with_owner(self, number: int, lane: str) -> None:
+        task = self._tasks.get(number)
+        if task is not None and self._newest.get(lane) is task:
+            self.cancel(lane)
 
     def end_job(self) -> None:
         """Give up everything that belongs to the job that is open."""

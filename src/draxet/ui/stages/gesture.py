@@ -126,6 +126,10 @@ class GestureTool(Tool):
         self.want = next(self._run)
 
     def step_back(self) -> bool:
+        if self.typing:  # what is being typed is the last thing that was done
+            self._typed = []
+            self._told()
+            return True
         return not self.want.rests and self._back()
 
     def _back(self) -> bool:
@@ -136,7 +140,8 @@ class GestureTool(Tool):
         return True
 
     def play(self, answers: Sequence[Answer]) -> None:
-        """The gesture anew with answers that it was given before."""
+        """The gesture anew with answers that it was given before; what was typed for another want is no answer to this one."""
+        self._typed = []
         self._begin_anew()
         for answer in answers:
             self._answers.append(answer)
@@ -276,7 +281,7 @@ class GestureTool(Tool):
     def prompt(self) -> Prompt:
         if self.typing:
             parts = [f"{name} {text}" for name, text in zip(self.want.numbers, self._typed, strict=False)]
-            last = len(self._typed) == len(self.want.numbers)
+            last = len(self._typed) >= len(self.want.numbers)
             keys = (("Enter", "take it"), *((("Tab", self.want.numbers[len(self._typed)]),) if not last else ()), ("Esc", "type again"))
             return Prompt(f"{self.title}: {' · '.join(parts)}▏", keys=keys)
         hint = self.want.hint or (f"or type {' and '.join(self.want.numbers)}" if self.want.numbers else "")

@@ -149,7 +149,7 @@ class PreviewRows(QWidget):
             self.show()
             session.marks_changed.emit()
 
-        session.workers.run(_LANE, lambda report: work(items, report), done, lambda error: session.refused.emit(f"This cannot be done: {error}"))
+        session.workers.run(_LANE, lambda report: work(items, report), done, lambda error: session.refused.emit(f"This cannot be done: {error}"), owner=self)
 
     def take(self) -> None:
         """Do what is proposed."""

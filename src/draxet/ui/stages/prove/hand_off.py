@@ -6,6 +6,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Annotated
 
+from PyQt6 import sip
 from PyQt6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout
 
 from draxet.files import reason
@@ -190,13 +191,14 @@ class HandOffSlip(Slip):
             return leave(replace(request, program=program, framed=framed, backdrops=backdrops_seen(run, backdrops)))
 
         def done(left: list[Left]) -> None:
-            for each in left:
-                self._left.addWidget(label(f"{each.file}: {each.words}", "sound" if each.matches else "fault", wrap=True))
             if "program" in rest and all(each.matches for each in left) and session.job.work_digest(run.sheet) == whole.work_digest(run.sheet) and job is whole:
-                session.edit("hand off", hand_off_noted(session.job, file_for(request, "program").name, back=run.back))
+                session.edit("hand off", hand_off_noted(session.job, file_for(request, "program").name, run.sheet.id, back=run.back))
             good = sum(each.matches for each in left)
             session.said.emit(f"{count_words(good, 'file')} handed off and read back" if good == len(left) else f"{count_words(len(left) - good, 'file')} did not read back and {'was' if len(left) - good == 1 else 'were'} not kept")
-            self.refresh()
+            if not sip.isdeleted(self):  # another tool may be in hand by now
+                for each in left:
+                    self._left.addWidget(label(f"{each.file}: {each.words}", "sound" if each.matches else "fault", wrap=True))
+                self.refresh()
 
         session.workers.run("leaving", work, done, lambda error: session.refused.emit(f"{reason(error)[:1].upper()}{reason(error)[1:]}."))
 
@@ -211,7 +213,7 @@ class HandOffSlip(Slip):
         if back.matches and self._job is not self.session.job:
             self.session.said.emit(f"{path.name} handed off and read back: it holds what was chosen; the sheet is not signed off by it")
         elif back.matches:
-            self.session.edit("hand off", hand_off_noted(self.session.job, path.name, back=self.back))
+            self.session.edit("hand off", hand_off_noted(self.session.job, path.name, self.session.job.sheet.id, back=self.back))
             self.session.said.emit(f"{path.name} handed off and read back: it matches the job")
         else:
             self.session.refused.emit(f"What was written as {path.name} does not match the job; it was not kept, and what was there before is untouched.")

@@ -313,7 +313,7 @@ class TextSlip(Slip):
             report(0.1, "looking for installed faces")
             return [face.name for face in installed_faces()]
 
-        self.session.workers.run(_LANE, work, done, lambda error: self.session.refused.emit(f"Installed faces could not be found: {error}"))
+        self.session.workers.run(_LANE, work, done, lambda error: self.session.refused.emit(f"Installed faces could not be found: {error}"), owner=self)
 
     def _new(self) -> None:
         self._tool.settings.words = ""
