@@ -19,6 +19,7 @@ from draxet.job.file import read_job, save_job
 from draxet.job.records import Job, Sheet
 from draxet.ui.demo import demo_job
 from draxet.ui.stages.catching import catch_settings
+from draxet.ui.stages.gesture import GestureTool
 from tests.shapes import apart
 from tests.trace.test_edges import drawn
 from tests.ui.driver import WindowTest
@@ -103,6 +104,33 @@ class Drawing(WindowTest):
         self.type("5\n")
         (circle,) = self.contours()
         self.assertAlmostEqual(circle.circle_shape[2], 25)  # type: ignore[index]
+
+    def test_undo_and_escape_while_a_number_is_typed_take_back_what_is_typed_in_every_gesture(self) -> None:
+        tried = 0
+        for command in [c for c in self.window.commands.values() if c.stage and not c.words.endswith("…")]:
+            for clicks in (0, 1, 2):
+                self.session.start(add_contours(Job(), [Contour.circle(50, 50, 20)]), None)
+                self.session.select({"contour-1"})
+                if command.why_not():
+                    break
+                command.run()
+                tool = self.session.tool
+                if not isinstance(tool, GestureTool):
+                    break
+                for k in range(clicks):
+                    self.click(20 + 31 * k, 30 + 17 * k)
+                answers = len(tool._answers)
+                for take_back in (self.session.undo, lambda: self.keys(Qt.Key.Key_Escape, on=self.canvas)):
+                    self.keys("1", "2", on=self.canvas)
+                    typed = tool.typing
+                    take_back()
+                    self.settle()
+                    with self.subTest(command.id, clicks=clicks, typed=typed):
+                        self.assertFalse(self.session.tool is tool and tool.typing)
+                        if typed:
+                            self.assertEqual(len(tool._answers), answers)
+                            tried += 1
+        self.assertGreater(tried, 20)
 
     def test_a_ring_of_primitives_by_typed_numbers(self) -> None:
         """The badge's ring and one spoke, to a hundredth of a millimetre."""

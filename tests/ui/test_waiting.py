@@ -26,6 +26,7 @@ from draxet.prove.leaving import leave
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.aside import Aside
 from draxet.ui.shell.watching import Watching
+from draxet.ui.stages.mend.preview import PreviewRows, simpler
 from tests.ui import apart_tasks
 from tests.ui.driver import WindowTest
 
@@ -272,6 +273,20 @@ class ToolsTakenAway(WindowTest):
             self.assertEqual(self.errors, [], command.id)
             self.session.history = self.session.history.after_save()
         self.assertGreaterEqual(len(begun), 15, begun)
+
+    def test_a_preview_ends_with_the_slip_that_asked_for_it(self) -> None:
+        self.session.start(add_contours(Job(), [Contour.circle(60, 60, 30)]), None)
+        self.window.commands["pick"].run()
+        self.session.select({"contour-1"})
+        (rows, *_) = self.window.slips.findChildren(PreviewRows)
+        held = Held(self)
+        rows.propose(lambda items, report: (held.work(report), simpler(1.0)(items, report))[1])
+        held.wait_until_begun()
+        self.window.commands["measure"].run()
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        self.assertFalse(self.window.workers.busy("mend preview"))
+        held.go.set()
+        self.settle()
 
     def test_the_sign_off_stays_though_the_tool_is_another_one_by_then(self) -> None:
         job = give_cut(add_contours(Job(), [Contour.circle(60, 60, 30)]), ["contour-1"], 1.0, 1000)
