@@ -63,12 +63,13 @@ class Hands(WindowTest):
         def act(dialog: QWidget) -> None:
             field = dialog.findChild(QLineEdit, "fileNameEdit")
             assert field is not None
+            field.setCompleter(None)  # what Qt offers of the folders there, as one types, is Qt's own and not the same on two machines
             field.selectAll()
             QTest.keyClicks(field, str(path))
             enter(dialog)
 
         def enter(dialog: QWidget) -> None:
-            if not sip.isdeleted(dialog) and dialog.isVisible():  # the first Enter may only take what the list of files offers
+            if not sip.isdeleted(dialog) and dialog.isVisible():
                 QTest.keyClick(dialog.findChild(QLineEdit, "fileNameEdit"), Key.Key_Return)  # made by Qt: not to be kept
                 QTimer.singleShot(100, lambda: enter(dialog))
 
