@@ -174,15 +174,19 @@ def _box(painter: QPainter, a: QPointF, b: QPointF, t: Tokens) -> None:
     painter.drawRect(QRectF(a, b).normalized())
 
 
+_DASHES = {"lacking": [2.0, 1.0], "preview": [4.0, 2.5], "goes": [1.0, 0.9]}
+
+
 def contour_pens(mark: ContourMark, many: bool, t: Tokens) -> list[QPen]:
     """The pens that draw contours, one after the other; `many` are drawn with thin ones."""
-    colour = {"hand": t.brass, "fault": t.coral, "offer": t.brass, "aside": t.quiet, "lacking": t.coral, "preview": t.marking_blue}[mark.manner]
-    wide = {"offer": 1.6, "aside": 1.2, "lacking": 3.0, "preview": 1.6}.get(mark.manner, 2.4)
+    colour = {"hand": t.brass, "fault": t.coral, "offer": t.brass, "aside": t.quiet, "lacking": t.coral, "preview": t.marking_blue, "goes": t.sheet}[mark.manner]
+    wide = {"offer": 1.6, "aside": 1.2, "lacking": 3.0, "preview": 1.6, "goes": 3.4}.get(mark.manner, 2.4)
     pen = QPen(QColor(colour), 0 if many else wide)
     if mark.manner == "aside":
         pen.setStyle(Qt.PenStyle.DotLine)
-    elif mark.manner in ("lacking", "preview"):
-        pen.setDashPattern([2.0, 1.0] if mark.manner == "lacking" else [4.0, 2.5])
+    elif mark.manner in _DASHES:
+        pen.setDashPattern(_DASHES[mark.manner])
+        pen.setCapStyle(Qt.PenCapStyle.FlatCap)
     pens = [pen]
     if not many and mark.manner in ("hand", "offer"):  # seen on dark pictures as well
         pens.insert(0, QPen(QColor(255, 255, 255, 150), wide + 2.4))

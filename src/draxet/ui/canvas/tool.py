@@ -129,7 +129,7 @@ class BoxMark:
 @record(frozen=True)
 class ContourMark:
     """Contours drawn in the colour of what is in hand (``hand``), of a fault (``fault``), of a proposal (``offer``), of what was left out
-    of one (``aside``, dotted) of what is lacking (``lacking``, broad dashes) or of what chosen
+    of one (``aside``, dotted) of what is lacking (``lacking``, broad dashes), of what would go (``goes``, its line dotted) or of what chosen
     ones would become (``preview``, dashed); at each of several `places`, where there are any, instead of where they are."""
 
     contours: tuple[Contour, ...]

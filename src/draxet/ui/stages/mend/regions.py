@@ -268,12 +268,12 @@ class RegionTool(Tool):
         marks: list[Mark] = [self._area(k, _CHOSEN) for k in sorted(self.chosen)]
         if self._hot is not None and self._hot not in self.chosen:
             marks.append(self._area(self._hot, _LIT))
+        if gone := [self.session.job.contour_by_id[k].contour for k in self.going or () if k in self.session.job.contour_by_id]:
+            marks.append(ContourMark(tuple(gone), "goes"))
         if self._hot is not None:
             region = self.ground.regions[self._hot]
             x, y = (region.box[0] + region.box[2]) / 2, region.box[1]
             marks.append(TagMark(x, y, format_area(region.area, self.session.job.unit)))
-        if gone := [self.session.job.contour_by_id[k].contour for k in self.going or () if k in self.session.job.contour_by_id]:
-            marks.append(ContourMark(tuple(gone), "aside"))
         if self.leak is not None:
             marks += [AreaMark((self.leak.outline,), _LEAKY), ContourMark(tuple(bridge for gap in self.leak.gaps for bridge in gap.shown), "lacking")]
             marks.append(TagMark(*self.leak.gaps[-1].place, f"leak, {self.length(self.leak.gaps[-1].size)}"))
