@@ -19,9 +19,9 @@ import threading
 from collections.abc import Iterator
 from typing import IO, Any
 
-from draxet.progress import Cancelled
+from draxet.progress import Cancelled, Progress
 
-__all__ = ["HEAD", "frames_of", "main", "put_together"]
+__all__ = ["HEAD", "frames_of", "main", "plainly", "put_together"]
 
 HEAD = struct.Struct("<cQ")
 _PIECE = 200
@@ -49,6 +49,12 @@ def put_together(values: list[Any], pieces: list[Any], kind: bytes, data: bytes)
         return
     values.append((*pieces, *value) if pieces else value)
     pieces.clear()
+
+
+def plainly(report: Progress, module: str, name: str, *arguments: Any) -> Any:
+    """Any function of a module, which knows of no progress; a list that it answers with is a tuple here, which may go in pieces."""
+    answer = getattr(importlib.import_module(module), name)(*arguments)
+    return tuple(answer) if isinstance(answer, list) else answer
 
 
 class _Voice:

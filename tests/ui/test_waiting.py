@@ -19,12 +19,15 @@ from draxet.job.file import read_job
 from draxet.job.findings import Finding, Gravity
 from draxet.job.records import Job
 from draxet.job.sides import PROGRAM_FIELDS
+from draxet.job.operating import add_operation
+from draxet.job.operations import Engrave
 from draxet.make.cut import give_cut
 from draxet.make.program import program_of
 from draxet.progress import Cancelled, Progress
 from draxet.prove.leaving import leave
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.aside import Aside
+from draxet.ui.shell.session import Stage
 from draxet.ui.shell.watching import Watching
 from draxet.ui.stages.mend.preview import PreviewRows, simpler
 from tests.ui import apart_tasks
@@ -188,6 +191,30 @@ class WatchingJobs(WindowTest):
         self.assertEqual(apart, here)
         self.assertEqual(pieces, len(self.session.tool.falling.fallout.pieces))  # type: ignore[union-attr]
         self.assertIn("1 island", " ".join(apart[0]))
+
+
+    def test_areas_and_offsets_of_many_contours_are_found_apart_all_the_same(self) -> None:
+        rows = [Contour.circle(20 + 9 * (k % 14), 20 + 9 * (k // 14), 4 + k % 3) for k in range(130)]
+        job = add_operation(add_contours(Job(), rows), Engrave(contours=("contour-1", "contour-2"), spacing=1.0))
+
+        def found() -> tuple[int, float, int, int]:
+            self.session.start(job, None)
+            self.window.commands["regions"].run()
+            self.settle()
+            ground = self.session.tool.ground  # type: ignore[union-attr]
+            self.window.commands["offset"].run()
+            self.settle()
+            made = self.session.tool.made  # type: ignore[union-attr]
+            self.session.open_stage(Stage.MAKE)
+            self.settle(200)
+            return len(ground.regions), round(sum(region.area for region in ground.regions), 6), len(made), len(self.canvas.worked.lines.runs)
+
+        with mock.patch.object(Aside, "call", autospec=True, side_effect=Aside.call) as call:
+            apart = found()
+        names = {each.args[4] for each in call.call_args_list if each.args[2].__name__ == "plainly"}
+        self.assertEqual(names, {"arrangement_of", "offset_area", "paths_of"})
+        with mock.patch("draxet.ui.shell.workers.many", return_value=False), mock.patch("draxet.ui.shell.cutting.is_large", return_value=False):
+            self.assertEqual(found(), apart)
 
 
 class ProcessesApart(WindowTest):

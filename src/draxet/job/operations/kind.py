@@ -15,7 +15,7 @@ from draxet.geometry.contour import Contour
 from draxet.job.ranges import Id, OneOf, Within
 from draxet.record import record
 
-__all__ = ["COUNTS_ON", "Depth", "Feed", "Operation", "Power", "Side", "Spot", "Toolpath"]
+__all__ = ["COUNTS_ON", "Depth", "Feed", "Operation", "Power", "Side", "Spot", "Toolpath", "paths_of"]
 
 Feed = Annotated[float, Within(0.1, 1e6)]
 """mm a minute."""
@@ -126,3 +126,8 @@ class Operation:
         """What of its contours it cannot be done to: a sentence's end, and the ids."""
         opened = [name for name, contour in items if not contour.closed] if self.wants == "closed" else []
         return {"is open where it has to bound an area": opened} if opened else {}
+
+
+def paths_of(operation: Operation, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
+    """The lines of an operation, as a function of a module."""
+    return operation.paths(items, thickness)

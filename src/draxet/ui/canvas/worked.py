@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.operations import Operation
+from draxet.job.operations.kind import Operation, Toolpath, paths_of
 from draxet.job.records import Job
 from draxet.progress import Progress
 from draxet.record import record
@@ -17,7 +17,9 @@ from draxet.ui.canvas.chunks import path_of, transform_of, view_box
 from draxet.ui.canvas.looks import Look, look_of
 from draxet.ui.canvas.saved import saved
 
-__all__ = ["WorkedLines", "WorkedPainter", "worked_lines"]
+__all__ = ["Paths", "WorkedLines", "WorkedPainter", "worked_lines"]
+
+Paths = Callable[[Operation, tuple[tuple[str, Contour], ...], float], Sequence[Toolpath]]
 
 _LINE_PX = 1.4
 _CHUNK = 40
@@ -39,8 +41,8 @@ class WorkedLines:
     runs: tuple[_Run, ...] = ()
 
 
-def worked_lines(job: Job, report: Progress) -> WorkedLines:
-    """The lines of all operations that part nothing.
+def worked_lines(job: Job, report: Progress, paths: Paths = paths_of) -> WorkedLines:
+    """The lines of all operations that part nothing; `paths` has those of one worked out.
 
     Raises
     ------
@@ -52,12 +54,11 @@ def worked_lines(job: Job, report: Progress) -> WorkedLines:
         report(number / len(some), "working out the operations")
         for sheet in job.sheets:
             if items := job.worked_on(operation, sheet):
-                runs += _runs(operation, items, sheet.thickness)
+                runs += _runs(operation, paths(operation, tuple(items), sheet.thickness))
     return WorkedLines((job.operations, job.contours, job.sheets, job.points), tuple(runs))
 
 
-def _runs(operation: Operation, items: Sequence[tuple[str, Contour]], thickness: float) -> list[_Run]:
-    lines = operation.paths(items, thickness)
+def _runs(operation: Operation, lines: Sequence[Toolpath]) -> list[_Run]:
     found = []
     for start in range(0, len(lines), _CHUNK):
         path = path_of(*(line.line for line in lines[start : start + _CHUNK]))

@@ -8,12 +8,16 @@ from typing import Any
 
 from PyQt6.QtCore import QObject
 
+from draxet.job.operations.kind import paths_of
+from draxet.job.records import Job
 from draxet.job.sides import runs_of
+from draxet.progress import Progress
 from draxet.ui.canvas.cuts import Bands, bands_of
 from draxet.ui.canvas.programs import ProgramPaths, program_paths
 from draxet.ui.canvas.view import Canvas
-from draxet.ui.canvas.worked import WorkedLines, worked_lines
+from draxet.ui.canvas.worked import Paths, WorkedLines, worked_lines
 from draxet.ui.shell.session import Session, Stage
+from draxet.ui.shell.size import is_large
 
 __all__ = ["Cutting"]
 
@@ -62,7 +66,15 @@ class Cutting(QObject):
             self._workers.cancel(_LINE_LANE)
             self._show_lines(WorkedLines(state))
             return
-        self._run(_LINE_LANE, lambda report: worked_lines(job, report), self._show_lines, "The operations")
+        self._run(_LINE_LANE, lambda report: worked_lines(job, report, self._paths(job, report)), self._show_lines, "The operations")
+
+    def _paths(self, job: Job, report: Progress) -> Paths:
+        """How an operation's lines are worked out: of a large job where that can be ended."""
+        if not is_large(job):
+            return paths_of
+        from draxet.apart import plainly
+
+        return lambda *of: self._workers.aside.call(report, plainly, paths_of.__module__, paths_of.__qualname__, *of)
 
     def _run(self, lane: str, work: Callable[..., Any], done: Callable[[Any], None], what: str) -> None:
         self._workers.run(lane, work, done, lambda error: self._session.refused.emit(f"{what} could not be worked out: {error}"), wait_ms=_WAIT_MS)

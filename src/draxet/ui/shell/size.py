@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
+from draxet.geometry.contour import Contour
 from draxet.job.records import Job
 
-__all__ = ["is_large", "is_small"]
+__all__ = ["is_large", "is_small", "many"]
 
 _SMALL = 600
 """Spans of a job that is looked at within a few milliseconds."""
@@ -19,9 +22,14 @@ def is_small(job: Job) -> bool:
     return sum(len(item.contour.kinds) for item in job.contours) <= _SMALL
 
 
+def many(contours: Sequence[Contour]) -> bool:
+    """Whether work on all of them is to be done where it can be ended."""
+    return len(contours) > _MOST_CONTOURS or sum(len(contour.kinds) for contour in contours) > _MOST_SPANS
+
+
 def is_large(job: Job) -> bool:
     """Whether work on all of it is to be done where it can be ended."""
-    if len(job.contours) > _MOST_CONTOURS or sum(len(item.contour.kinds) for item in job.contours) > _MOST_SPANS:
+    if many([item.contour for item in job.contours]):
         return True
     filled = 0.0
     for operation in job.operations:

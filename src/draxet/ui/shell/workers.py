@@ -13,7 +13,7 @@ from __future__ import annotations
 import threading
 import time
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import field
 from functools import partial
 from itertools import count
@@ -22,8 +22,10 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from draxet.cached import cached_property
+from draxet.geometry.contour import Contour
 from draxet.progress import Cancelled, Progress
 from draxet.record import record
+from draxet.ui.shell.size import many
 
 if TYPE_CHECKING:
     from draxet.ui.shell.aside import Aside
@@ -168,6 +170,14 @@ class Workers(QObject):
             QTimer.singleShot(wait_ms, lambda: self._submit(number))
         else:
             self._submit(number)
+
+    def ended_if_long(self, report: Progress, contours: Sequence[Contour], work: Callable[..., Any], *arguments: Any) -> Any:
+        """The answer of a function of a module, done in a process apart where so many contours may keep it busy for long; to be called by a worker."""
+        if not many(contours):
+            return work(*arguments)
+        from draxet.apart import plainly
+
+        return self.aside.call(report, plainly, work.__module__, work.__qualname__, *arguments)
 
     def _submit(self, number: int) -> None:
         if task := self._tasks.get(number):  # not closed meanwhile

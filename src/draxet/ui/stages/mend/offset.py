@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Annotated
 
@@ -73,13 +74,15 @@ class OffsetTool(PickTool):
         contours = [self._session.job.contour_by_id[k].contour for k in ids]
         distance, corners, rounding = (s.distance if s.side == "out" else -s.distance), ("sharp" if s.rounding else s.corners), s.rounding
 
-        def work(report: Progress) -> list[Contour]:
-            found = offset_area(contours, distance, corners)
+        workers = self._session.workers
+
+        def work(report: Progress) -> Sequence[Contour]:
+            found = workers.ended_if_long(report, contours, offset_area, contours, distance, corners)
             return [_rounded(contour, rounding) for contour in found] if rounding else found
 
-        def done(made: list[Contour]) -> None:
+        def done(made: Sequence[Contour]) -> None:
             if self._of is state:
-                self.made = made
+                self.made = list(made)
                 self._session.tool_changed.emit()
                 self._session.marks_changed.emit()
 
@@ -123,7 +126,7 @@ class OffsetTool(PickTool):
         contours, tolerance = [item.contour for item in items], session.job.exactness.tolerance / 2
         job, ids = session.job, [item.id for item in items]
 
-        def done(found: list[MiddleLine]) -> None:
+        def done(found: Sequence[MiddleLine]) -> None:
             if session.job is not job:
                 session.refused.emit("Offset: the job was changed meanwhile; ask for the middle lines again.")
             elif not found:
@@ -138,7 +141,7 @@ class OffsetTool(PickTool):
                 broad = sorted(widths.values())
                 session.said.emit(f"{count_words(len(found), 'middle line')}, {broad[0]:.2f}{f' to {broad[-1]:.2f}' if broad[-1] > broad[0] else ''} mm wide")
 
-        session.workers.run(_MIDDLE_LANE, lambda report: middle_lines(contours, tolerance), done, lambda error: session.refused.emit(f"The middle lines could not be found: {error}"))
+        session.workers.run(_MIDDLE_LANE, lambda report: session.workers.ended_if_long(report, contours, middle_lines, contours, tolerance), done, lambda error: session.refused.emit(f"The middle lines could not be found: {error}"))
 
     def put_away(self) -> None:
         self._session.workers.cancel(_LANE)

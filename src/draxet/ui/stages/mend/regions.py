@@ -71,7 +71,8 @@ class RegionTool(Tool):
                 self.ground, self.ids = ground, [item.id for item in items]
                 self._told()
 
-        self.session.workers.run(_LANE, lambda report: arrangement_of(contours), done, self._failed)
+        workers = self.session.workers
+        workers.run(_LANE, lambda report: workers.ended_if_long(report, contours, arrangement_of, contours), done, self._failed)
 
     def _failed(self, error: Exception) -> None:
         self.session.refused.emit(f"The areas could not be found: {error}")
@@ -158,7 +159,8 @@ class RegionTool(Tool):
             if leak is None:
                 self.session.refused.emit("There is no area here: nothing bounds it, and no gap that is narrow enough would close it.")
 
-        self.session.workers.run(_LEAK_LANE, lambda report: leak_at(contours, at.x, at.y, _WIDEST_LEAK, slits), done, self._failed)
+        workers = self.session.workers
+        workers.run(_LEAK_LANE, lambda report: workers.ended_if_long(report, contours, leak_at, contours, at.x, at.y, _WIDEST_LEAK, slits), done, self._failed)
 
     # --- what is done
 
