@@ -10,7 +10,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 FLOORS = {
-    "record": -1, "cached": -1, "units": 0, "progress": 0, "outside": -1, "slow": 0, "files": 0, "geometry": 1, "pixels": 2, "lettering": 2, "job": 3, "formats": 4, "machines": 4,
+    "record": -1, "cached": -1, "units": 0, "progress": 0, "outside": -1, "apart": 1, "slow": 0, "files": 0, "geometry": 1, "pixels": 2, "lettering": 2, "job": 3, "formats": 4, "machines": 4,
     "gather": 5, "trueup": 5, "trace": 5, "mend": 5, "make": 5, "prove": 5, "cli": 6, "ui": 6, "__main__": 7,
 }  # fmt: skip
 STAGES = {"gather", "trueup", "trace", "mend", "make", "prove"}

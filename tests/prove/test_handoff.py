@@ -96,7 +96,7 @@ class HandingOff(GeometryTest):
         self.assertEqual([item.sheet for item in job.contours], ["sheet-0"] * 4 + [other])
         job = hand_off_noted(job, "second.dxf", job.sheet.id)
         self.assertEqual([job.is_handed_off(sheet) for sheet in job.sheets], [False, True])
-        job = hand_off_noted(job, "first.dxf", "sheet-0")
+        job = hand_off_noted(choose_sheet(job, "sheet-0"), "first.dxf", "sheet-0")
         self.assertTrue(all(job.is_handed_off(sheet) for sheet in job.sheets))
         moved = set_sheet(job, replace(job.sheet, origin=(1.0, 0.0)))
         self.assertEqual([moved.is_handed_off(sheet) for sheet in moved.sheets], [False, True])
