@@ -148,7 +148,7 @@ class WatchingJobs(WindowTest):
         self.settle()
         first = self.session.looked.programs
         self.assertEqual(len(first), 3)
-        with mock.patch("draxet.prove.each_run.program_of", side_effect=program_of) as made:
+        with mock.patch("draxet.ui.shell.each_run.program_of", side_effect=program_of) as made:
             self.session.edit("nudge", map_contours(job, [job.contours[1].id], Affine.moved(1, 0)))
             self.settle()
             self.assertEqual(made.call_count, 1)

@@ -73,7 +73,7 @@ class Falling:
 
         def work(report: Progress) -> tuple[Fallout, list[Mark]]:
             if is_large(job):
-                from draxet.prove.long_looks import falls_apart, fields_of  # not needed to show a window
+                from draxet.ui.shell.long_looks import falls_apart, fields_of  # not needed to show a window
 
                 fallout = Fallout(session.workers.aside.call(report, falls_apart, items, width, kept, *fields_of(job)))
             else:

@@ -21,7 +21,7 @@ from draxet.ui.shell.session import Looked, Session
 from draxet.ui.shell.size import is_large, is_small
 
 if TYPE_CHECKING:
-    from draxet.prove.each_run import RunLooked
+    from draxet.ui.shell.each_run import RunLooked
 
 __all__ = ["Watching"]
 
@@ -101,7 +101,7 @@ class Watching(QObject):
         def work(report: Progress) -> tuple[Finding, ...]:
             if not is_large(job):
                 return self._long.of(job, report)
-            from draxet.prove.long_looks import fields_of, findings_apart
+            from draxet.ui.shell.long_looks import fields_of, findings_apart
 
             found: tuple[Finding, ...] = self._workers.aside.call(report, findings_apart, *fields_of(job))
             return found
@@ -139,7 +139,7 @@ class Watching(QObject):
 
     def _run_looked(self, job: Job, run: Run, known: dict[tuple[str, bool], RunLooked], report: Progress) -> RunLooked:
         """By a worker. Each run is known as soon as it was looked at, also where the others are not wanted any more."""
-        from draxet.prove.each_run import job_of_run, looked_at, looked_at_apart, same_work  # not needed to show a window
+        from draxet.ui.shell.each_run import job_of_run, looked_at, looked_at_apart, same_work  # not needed to show a window
 
         part, before = job_of_run(job, run), known.get((run.sheet.id, run.back))
         if before is not None and before.run == run and same_work(before.job, part):

@@ -1,5 +1,6 @@
 """Each run of a job by itself: its program and what is wrong with that, made of nothing but what lies on its sheet, so that a change elsewhere makes
-nothing anew."""
+nothing anew. Without Qt, as a process apart does this as well.
+"""
 
 from __future__ import annotations
 

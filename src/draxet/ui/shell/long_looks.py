@@ -1,4 +1,4 @@
-"""What may take long and what no report can stop, as tasks for a process apart, which keeps what it knows from one to the next."""
+"""What may take long and what no report can stop, as tasks for a process apart, which keeps what it knows from one to the next; so without Qt."""
 
 from __future__ import annotations
 
