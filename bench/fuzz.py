@@ -14,8 +14,12 @@ from bench.damage import mutated
 from draxet.formats.layer import FormatError
 from draxet.gather.drawings import read_drawing
 from draxet.gather.load import PictureError, count_pages, peek, read_picture, thumbnails
-from draxet.job.file import JobFileError, open_job
+from draxet.job.file import JobFileError
+from draxet.job.machine import MACHINES
+from draxet.job.recovery import read_left
 from draxet.job.sound import job_fault
+from draxet.machines.controller import read_program
+from draxet.machines.rehearsal import Stock, rehearse
 
 __all__ = ["FuzzReport", "fuzz", "samples"]
 
@@ -66,7 +70,10 @@ def samples() -> dict[str, bytes]:
     binary = io.BytesIO()
     document.write(binary, fmt="bin")
     files["b.dxf"] = binary.getvalue()
-    for version in (1, 2):
+    files["a.nc"] = b"(part)\nG21 G90 G17\nT1 M6\nM3 S18000\nG0 X1 Y2\nG1 Z-1.5 F600\nG1 X30.5 Y2 F1200\nG2 X40 Y12 I0 J10\nG3 X30 Y22 R12\nG4 P0.5\nG0 Z8\nM5\nM2\n"
+    files["a.plt"] = b"IN;SP1;VS10;PU0,0;PD400,0,400,400;PR-200,-100;PU;SP0;\n"
+    files["a.rescue"] = (ROOT / "tests" / "job" / "files" / "python-3.11.2.rescue").read_bytes()
+    for version in (1, 2, 3):
         files[f"{version}.draxet"] = (ROOT / "tests" / "job" / "files" / f"version-{version}.draxet").read_bytes()
     return files
 
@@ -108,10 +115,16 @@ def fuzz(count: int, folder: Path, first: int = 0) -> FuzzReport:
 
 def _read(name: str, data: bytes, folder: Path) -> None:
     readers: list[Callable[[], object]]
-    if name.endswith(".draxet"):
+    if name.endswith((".nc", ".plt")):
+        steps = read_program(data.decode("utf-8-sig", "replace"))
+        played = rehearse(steps, MACHINES[3 if name.endswith(".plt") else 1], Stock(300, 300, 3.0))
+        if not (np.isfinite(steps.to).all() and np.isfinite(played.seconds)):
+            raise AssertionError("numbers that are none")
+        return
+    if name.endswith((".draxet", ".rescue")):
         path = folder / name
         path.write_bytes(data)
-        fault = job_fault(open_job(path).job)
+        fault = job_fault(read_left(path).job)
         if fault:
             raise AssertionError(f"not sound: {fault}")
         return
