@@ -18,9 +18,10 @@ from unittest import mock
 import numpy as np
 
 from draxet.files import write_whole
+from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job import edits
-from draxet.job.file import JobFileError, open_job, read_job, save_job
+from draxet.job.file import JobFileError, OpenedJob, _grouped, open_job, read_job, save_job
 from draxet.job.operating import give_operation
 from draxet.job.operations import OPERATION_KINDS
 from draxet.job.records import Exactness, Job, Side
@@ -45,10 +46,11 @@ class Folder(unittest.TestCase):
             save_job(full_job(), self.path)
         with zipfile.ZipFile(source or self.path) as archive:
             parts = {name: archive.read(name) for name in archive.namelist()}
-        words = json.loads(parts["job.json"])
+        words = _grouped(json.loads(parts["job.json"]))
         words = change(words) or words
         parts["job.json"] = json.dumps(words).encode()
         about = json.loads(parts.pop("about.json"))
+        about.pop("lines", None)
         about["sha256"] = {name: sha256(data).hexdigest() for name, data in parts.items()}
         with zipfile.ZipFile(self.path, "w") as archive:
             for name, data in {"about.json": json.dumps(about).encode(), **parts}.items():
@@ -78,10 +80,112 @@ class OlderVersions(Folder):
         opened = open_job(FILES / "version-2.draxet")
         self.assertEqual((opened.remarks, len(opened.job.contours), len(opened.job.pictures)), ((), 4, 3))
         self.assertEqual(opened.job, read_job(FILES / "version-1.draxet"))
-        opened = open_job(FILES / "version-3.draxet")
+        opened = open_job(FILES / "version-4.draxet")
+        self.assertEqual(opened.job, open_job(FILES / "version-3.draxet").job)
         kinds = {type(operation) for operation in opened.job.operations}
         self.assertEqual((opened.remarks, kinds, len(opened.job.bridges), len(opened.job.recipes)), ((), set(OPERATION_KINDS), 1, 1))
         self.assertEqual((opened.job.letterings[0].words, opened.job.machines[0].name), ("Shed 24", "Shed router"))
+
+
+class Damage(Folder):
+    """Of a damaged file what is sound opens, and what is not is said."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.job = read_job(FILES / "version-4.draxet")
+        big = bytes(np.random.default_rng(2).integers(0, 256, 3000, dtype=np.uint8))
+        self.job, _ = edits.add_picture(self.job, "second.png", big, (30, 20), Affine(0.1, 0, 0, 0, -0.1, 0))
+        self.job = edits.add_contours(self.job, [Contour.circle(k, 5, 1 + k / 7) for k in range(40)])
+        save_job(self.job, self.path, {"stage": 4})
+        with zipfile.ZipFile(self.path) as archive:
+            self.parts = {info.filename: (info.header_offset, info.compress_size) for info in archive.infolist()}
+        self.whole = self.path.read_bytes()
+
+    def places(self, name: str) -> range:
+        """Where the data of a part lie."""
+        start = self.parts[name][0] + 30 + len(name)
+        return range(start, start + self.parts[name][1])
+
+    def opened(self, data: bytes) -> OpenedJob:
+        self.path.write_bytes(data)
+        return open_job(self.path)
+
+    def lost(self, job: Job) -> dict[str, int]:
+        """How many entries of each field are not as they were; none may be another one."""
+        found = {}
+        for name in (field.name for field in dataclasses.fields(Job)):
+            was, now = getattr(self.job, name), getattr(job, name)
+            if isinstance(was, tuple) and was != now:
+                found[name] = len(was) - len(now)
+        return found
+
+    def test_every_byte_of_every_part(self) -> None:
+        """All other parts open: of a picture only that is lost, of contours only contours, of words only some lines, of the desk and of what it says of itself nothing."""
+        may_lose = {"about.json": (), "desk.json": (), "job.json": None}
+        for name in self.parts:
+            places = self.places(name)
+            for at in list(places)[:: max(len(places) // 20, 1)]:
+                damaged = bytearray(self.whole)
+                damaged[at] ^= 0x5A
+                with self.subTest(part=name, byte=at - places[0]):
+                    opened = self.opened(bytes(damaged))
+                    self.assertEqual(job_fault(opened.job), "")
+                    self.assertIn("plate.draxet is damaged", opened.remarks[0])
+                    lost = self.lost(opened.job)
+                    if name.startswith("pictures/"):
+                        self.assertLessEqual(set(lost), {"pictures", "contours"})
+                        self.assertEqual(lost["pictures"], sum(f"pictures/{picture.digest[:32]}" == name for picture in self.job.pictures))
+                        self.assertEqual(len(opened.job.contours), len(self.job.contours))
+                    elif name.startswith("contours/"):
+                        self.assertEqual(len(opened.job.pictures), len(self.job.pictures))
+                        self.assertTrue(set(opened.job.contours) <= set(self.job.contours), "no contour is another one")
+                    elif may_lose.get(name) is not None:
+                        self.assertEqual(lost, {})
+                    self.assertEqual(opened.desk == {"stage": 4}, name != "desk.json")
+                    with self.assertRaisesRegex(JobFileError, "is not whole|is damaged"):
+                        read_job(self.path)
+
+    def test_one_wrong_number_costs_one_contour(self) -> None:
+        """Where the numbers are not packed, as those that do not pack."""
+        with zipfile.ZipFile(self.path) as archive:
+            parts = {name: archive.read(name) for name in archive.namelist()}
+        with zipfile.ZipFile(self.path, "w") as archive:
+            for name, data in parts.items():
+                archive.writestr(name, data)
+        whole = self.path.read_bytes()
+        at = whole.index(parts["contours/nodes"]) + len(parts["contours/nodes"]) - 200
+        opened = self.opened(whole[:at] + bytes([whole[at] ^ 1]) + whole[at + 1 :])
+        self.assertEqual((len(self.job.contours) - len(opened.job.contours), len(opened.job.pictures)), (1, len(self.job.pictures)))
+        self.assertIn("1 contour was damaged and left out", " ".join(opened.remarks))
+
+    def test_a_part_that_is_gone_and_a_file_cut_short(self) -> None:
+        for name in self.parts:
+            start = self.parts[name][0]
+            end = self.places(name)[-1] + 1 if self.parts[name][1] else start + 30 + len(name)
+            if name == "job.json":
+                continue
+            with self.subTest(gone=name):
+                opened = self.opened(self.whole[:start] + self.whole[end:])
+                self.assertEqual(len(opened.job.sheets), len(self.job.sheets))
+        last = -1
+        for share in (0.35, 0.5, 0.75, 0.9, 0.999):
+            with self.subTest(left=share):
+                opened = self.opened(self.whole[: int(len(self.whole) * share)])
+                there = len(opened.job.contours) + len(opened.job.pictures) + len(opened.job.operations)
+                self.assertGreaterEqual(there, last)
+                last = there
+        self.assertEqual(last, len(self.job.contours) + len(self.job.pictures) + len(self.job.operations), "only the list at the end was lost")
+
+    def test_damaged_files_of_older_versions_open_as_far_as_they_go(self) -> None:
+        for version in (1, 2, 3):
+            whole = (FILES / f"version-{version}.draxet").read_bytes()
+            job = read_job(FILES / f"version-{version}.draxet")
+            with zipfile.ZipFile(FILES / f"version-{version}.draxet") as archive:
+                info = next(info for info in archive.infolist() if info.filename.startswith("pictures/"))
+            at = info.header_offset + 30 + len(info.filename) + 2
+            opened = self.opened(whole[:at] + bytes([whole[at] ^ 0x5A]) + whole[at + 1 :])
+            self.assertLess(len(opened.job.pictures), len(job.pictures))
+            self.assertEqual(len(opened.job.contours), len(job.contours))
 
 
 class Saving(Folder):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 import unittest
 
@@ -12,8 +13,10 @@ import shapely
 from draxet.geometry.arrangement import arrangement_of
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
+from draxet.geometry.measured import Measured
 from draxet.geometry.shapes import rounded_polygon
 from draxet.job.operations import CutThrough, Drill, Engrave, Pocket, Score, Side
+from draxet.job.operations.cut import middles_of
 from draxet.job.operations.pocket import clearing, clearing_in_lines, unreached
 
 BOX = Contour.make([(0, 0), (60, 0), (60, 40), (0, 40)])
@@ -134,6 +137,24 @@ class Cutting(unittest.TestCase):
             self.assertGreater(np.hypot(*(ends - corner).T).min(), 2.5)
         (one,) = CutThrough(side=Side.ON, width=1.0, tabs=9, tab=5.0).paths([("a", Contour.circle(0, 0, 3))], 3.0)
         self.assertTrue(one.line.closed)  # no room for them
+
+    def test_tabs_are_even_and_clear_of_the_contours_own_corners_on_straight_or_wide_runs(self) -> None:
+        wide = Contour.make([(0, 0), (200, 0), (200, 100), (0, 100)])
+        soft = rounded_polygon([(0, 0, 3), (200, 0, 3), (200, 100, 3), (0, 100, 3)])
+        for contour, side, count in itertools.product((wide, soft), (Side.OUTSIDE, Side.INSIDE), (1, 2, 3, 4, 5, 8)):
+            cut = CutThrough(side=side, width=2.0, tabs=count, tab=4.0)
+            (line,) = middles_of(contour, side, 2.0)
+            at = cut.tabs_on(contour, line, ("a",))
+            measured = Measured(line)
+            ends = np.array([measured.place(each + off) for each in at for off in (-3.0, 0.0, 3.0)])
+            with self.subTest(contour=len(contour.kinds), side=side, count=count):
+                self.assertEqual(len(cut.paths([("a", contour)], 3.0)), count)
+                gaps = np.diff([*at, at[0] + measured.length]) / measured.length * count
+                self.assertLess(np.abs(gaps - 1).max(), 0.1)
+                corners = wide.nodes  # of the soft one, where they would be
+                self.assertGreater(np.hypot(*(ends[:, None] - corners).transpose(2, 0, 1)).min(), 4.9)
+                straight = np.abs(np.cross(ends[1::3] - ends[::3], ends[2::3] - ends[::3]))
+                self.assertLess(straight.max(), 1e-6)
 
     def test_what_an_operation_cannot_be_done_to_is_said(self) -> None:
         opened = Contour.make([(0, 0), (9, 0)], closed=False)

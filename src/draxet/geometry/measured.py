@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from draxet.geometry.arrays import Points
+from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import piece, place_at
 from draxet.geometry.spans import LINE
@@ -42,6 +42,13 @@ class Measured:
 
     def place(self, length: float) -> Points:
         return place_at(self.contour, self.position(length))
+
+    def places(self, lengths: Floats) -> Points:
+        """The places (n, 2) so far along it (n,)."""
+        lengths = np.mod(lengths, self.length) if self.contour.closed else np.clip(lengths, 0.0, self.length)
+        at = np.interp(lengths, self._lengths, self._positions)
+        which = np.minimum(at.astype(np.int64), len(self.contour.kinds) - 1)
+        return self.contour.spans.at(which, at - which)
 
     def direction(self, length: float) -> Points:
         """The direction (2,) there, of length 1."""

@@ -11,6 +11,7 @@ import dataclasses
 import functools
 import math
 import types
+import zlib
 from collections.abc import Callable, Mapping
 from enum import Enum
 from typing import Annotated, Any, TypeVar, Union, get_args, get_origin, get_type_hints
@@ -35,7 +36,9 @@ class CodecError(ValueError):
 class Parts:
     """What does not go into JSON: files by their digest, and the arrays of all contours, one after the other."""
 
-    def __init__(self, parts: Mapping[str, bytes] | None = None) -> None:
+    def __init__(self, parts: Mapping[str, bytes] | None = None, *, proved: bool = True) -> None:
+        """`proved` : whether the parts with contours are as they were written; else only those contours are read whose own sum says so."""
+        self._proved = proved
         self.files: dict[str, bytes] = {}
         self._pieces: dict[str, list[bytes]] = {name: [] for name in _ARRAYS}
         self._nodes = self._spans = 0
@@ -52,11 +55,13 @@ class Parts:
         return name
 
     def put_contour(self, contour: Contour) -> dict[str, Any]:
-        words = {"node": self._nodes, "nodes": len(contour.nodes), "span": self._spans, "closed": bool(contour.closed)}
+        words = {"node": self._nodes, "nodes": len(contour.nodes), "span": self._spans, "closed": bool(contour.closed), "sum": 0}
         self._nodes += len(contour.nodes)
         self._spans += len(contour.kinds)
         for name, (kind, _) in _ARRAYS.items():
-            self._pieces[name].append(np.ascontiguousarray(getattr(contour, name), dtype=kind).tobytes())
+            piece = np.ascontiguousarray(getattr(contour, name), dtype=kind).tobytes()
+            self._pieces[name].append(piece)
+            words["sum"] = zlib.crc32(piece, words["sum"])
         return words
 
     def arrays(self) -> dict[str, bytes]:
@@ -80,6 +85,12 @@ class Parts:
             raise CodecError(f"{where} must say where its nodes and spans lie, got {_shown(words)}")
         spans = nodes if closed else nodes - 1  # type: ignore[operator]
         cut = {name: self._array(name, *((node, nodes) if name == "nodes" else (span, spans)), where) for name in _ARRAYS}  # type: ignore[arg-type]
+        if not self._proved:
+            total = 0
+            for name in _ARRAYS:
+                total = zlib.crc32(np.ascontiguousarray(cut[name]).tobytes(), total)
+            if total != words.get("sum"):
+                raise CodecError(f"{where} is not as it was written")
         return _made(where, cut["nodes"], cut["kinds"], cut["bulges"], cut["handles"], closed)
 
     def _array(self, name: str, start: int, count: int, where: str) -> Any:
@@ -176,20 +187,21 @@ def notes_of(record: Any) -> dict[str, tuple[Any, ...]]:
 # --- in
 
 
-def read_record(hint: type[Record], words: Any, parts: Parts, where: str, drop: Callable[[str, str], None], sound: Callable[[Any, Any, str], str]) -> Record:
+def read_record(hint: type[Record], words: Any, parts: Parts, where: str, drop: Callable[[str, str], None], sound: Callable[[Any, Any, str], str], *, lenient: bool = False) -> Record:
     """A record from what JSON held.
 
     Parameters
     ----------
     where : the record's name, for messages.
     drop : told, for an entry that is left out because it is unsound, what it is and why.
-    sound : says of a type, a value and its name what is unsound about it; empty where nothing is.
+    sound : says of a type, a value and its name what is unsound about it; empty where nothing is. lenient : whether a field of the record that
+        cannot be read takes its default, which `drop` is told.
 
     Raises
     ------
     CodecError : where it is no sound record; one sentence says which value.
     """
-    found: Record = _Reader(parts, drop, sound).record(hint, words, where)
+    found: Record = _Reader(parts, drop, sound).record(hint, words, where, lenient=lenient)
     return found
 
 
@@ -200,13 +212,18 @@ class _Reader:
     def value(self, hint: Any, words: Any, where: str) -> Any:
         return _way_in(hint)(self, words, where)
 
-    def record(self, hint: Any, words: Any, where: str) -> Any:
+    def record(self, hint: Any, words: Any, where: str, *, lenient: bool = False) -> Any:
         if not isinstance(words, dict):
             raise CodecError(f"{where} must be an object, got {_shown(words)}")
         values = {}
         for name, of, default in fields_of(hint):
             if name in words:
-                values[name] = self.value(of, words[name], f"{where}.{name}")
+                try:
+                    values[name] = self.value(of, words[name], f"{where}.{name}")
+                except CodecError as error:
+                    if not lenient or default is dataclasses.MISSING:
+                        raise
+                    self.drop(name.replace("_", " "), str(error))
             elif default is dataclasses.MISSING:
                 raise CodecError(f"{where} has no {name}")
         return hint(**values)

@@ -1,31 +1,37 @@
 """The .draxet file: a zip with the job as readable JSON, the arrays of its contours, the pictures as they came, and a checksum
 of every part.
 
-``about.json`` names the format, its version and the checksums; ``job.json`` holds the job by the ``codec``; ``contours/…`` hold
+``about.json`` names the format, its version and the checksums; ``job.json`` holds the job by the ``codec``, a field or one entry of a field in each line,
+with a checksum for each line; ``contours/…`` hold
 numbers one after the other, little-endian (nodes x, y and handles x, y, x, y and bulges as 64-bit floats, kinds as bytes);
-``desk.json`` holds how the desk was left: stage, view, settings. Numbers read back to the last bit.
+``desk.json`` holds how the desk was left: stage, view, settings. Numbers read back to the last bit. Of a damaged file whatever is sound is read, and what
+is not is named.
 """
 
 from __future__ import annotations
 
+import errno
 import hashlib
 import json
 import zipfile
+import zlib
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import field
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import Any, BinaryIO, get_args
 
 from draxet.files import reason, write_whole
-from draxet.job.codec import CodecError, Parts, read_record, written
+from draxet.job.codec import CodecError, Parts, fields_of, read_record, written
+from draxet.job.container import FoundPart, parts_found
+from draxet.job.ranges import Each
 from draxet.job.records import Job
 from draxet.job.sound import fault_of, mended
 from draxet.record import record
 
 __all__ = ["VERSION", "JobFileError", "OpenedJob", "job_of", "open_job", "read_job", "save_job"]
 
-VERSION = 3
+VERSION = 4
 _LARGEST = 1_500_000_000
 """Bytes of all parts together."""
 _LARGEST_PACKED = 100_000_000
@@ -36,6 +42,10 @@ _LARGEST_WORDS = 200_000_000
 _MOST_BRACKETS, _MOST_COMMAS = 2_500_000, 14_000_000
 _MOST_PARTS = 20_000
 _WANTED = "is no Draxet job or is damaged; open a .draxet file or a copy of this one"
+
+
+_LISTS = frozenset(name for name, of, _ in fields_of(Job) if any(isinstance(note, Each) for note in get_args(of)[1:]))
+"""The fields of a job of which each entry stands for itself."""
 
 
 class JobFileError(ValueError):
@@ -71,27 +81,61 @@ def save_job(job: Job, path: Path, desk: Mapping[str, Any] | None = None) -> Non
 def _parts_of(job: Job, desk: Mapping[str, Any]) -> dict[str, bytes]:
     parts = Parts()
     words = written(Job, job, parts)
-    texts = {"job.json": json.dumps(words, ensure_ascii=False, separators=(",", ":")), "desk.json": json.dumps(desk)}
-    whole = {**{name: text.encode("utf-8", "replace") for name, text in texts.items()}, **parts.arrays(), **parts.files}
+    lines = [_dumped(pair) for pair in _pairs(words)]
+    whole = {"job.json": b"[\n" + b",\n".join(lines) + b"\n]\n", "desk.json": json.dumps(desk).encode("utf-8", "replace"), **parts.arrays(), **parts.files}
     if _too_large([(name, len(data), False) for name, data in whole.items()]) or not _words_fit(whole["job.json"]):
         raise ValueError("it holds more than a job may (1.5 GB, or some 500,000 contours); make two jobs of it")
-    about = {"format": "draxet job", "version": VERSION, "sha256": {name: hashlib.sha256(data).hexdigest() for name, data in whole.items()}}
-    return {"about.json": json.dumps(about, indent=1).encode(), **whole}
+    sums = {name: hashlib.sha256(data).hexdigest() for name, data in whole.items()}
+    about = {"format": "draxet job", "version": VERSION, "sha256": sums, "lines": [zlib.crc32(line) for line in lines]}
+    return {"about.json": json.dumps(about).encode(), **whole}
+
+
+def _dumped(value: Any) -> bytes:
+    return json.dumps(value, ensure_ascii=False, separators=(",", ":")).encode("utf-8", "replace")
+
+
+def _pairs(words: Mapping[str, Any]) -> list[tuple[str, Any]]:
+    """A job's fields with their values, of lists with each of their entries."""
+    return [(name, entry) for name, value in words.items() for entry in (value if name in _LISTS else [value])]
+
+
+def _grouped(pairs: Any) -> Any:
+    """The other way round; what is no list of pairs is left as it is."""
+    if not isinstance(pairs, list):
+        return pairs
+    words: dict[str, Any] = {}
+    for pair in pairs:
+        if not (isinstance(pair, list) and len(pair) == 2 and isinstance(pair[0], str)):
+            raise CodecError("job must hold names and values, two and two")
+        name, value = pair
+        if name in _LISTS:
+            words.setdefault(name, []).append(value)
+        else:
+            words[name] = value
+    return words
 
 
 def _write(parts: Mapping[str, bytes], file: BinaryIO) -> None:
-    with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive:
+    """Nothing is packed: so one wrong byte costs one contour, one line or one picture, and not all that follows it."""
+    with zipfile.ZipFile(file, "w", zipfile.ZIP_STORED) as archive:
         for name, data in parts.items():
-            kind = zipfile.ZIP_STORED if name.startswith("pictures/") else zipfile.ZIP_DEFLATED
-            archive.writestr(zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0)), data, kind)  # no date: the same job, the same file
+            archive.writestr(zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0)), data)  # no date: the same job, the same file
 
 
 # --- in
 
 
 def read_job(path: Path) -> Job:
-    """The job of a file, as ``open_job``."""
-    return open_job(path).job
+    """The job of a file all of which is sound, for work without people.
+
+    Raises
+    ------
+    JobFileError : as ``open_job``, and where anything would be left out.
+    """
+    opened = open_job(path)
+    if opened.remarks:
+        raise JobFileError(f"{path.name} is not whole: {opened.remarks[-1]}; open it in the window, look at it and save it")
+    return opened.job
 
 
 def open_job(path: Path) -> OpenedJob:
@@ -118,21 +162,101 @@ def open_job(path: Path) -> OpenedJob:
 def _opened(path: Path) -> OpenedJob:
     if path.exists() and not path.is_file():
         raise JobFileError(f"{path.name or path} is no file; open a .draxet file")
+    try:
+        about, parts = _sound_parts(path)
+        words = _json(parts["job.json"], path)
+    except (JobFileError, MemoryError):
+        raise
+    except Exception as damage:  # zip, zlib and JSON raise whatever their readers raise
+        if isinstance(damage, OSError) and damage.errno != errno.EINVAL:  # which is what comes of places that lie before the file
+            raise
+        return _salvaged(path, damage)
+    for older in range(_version(about, path), VERSION):
+        words = _MIGRATIONS[older](words)
+    return job_of(_grouped(words), Parts(parts), _desk(parts.get("desk.json", b"{}"), path))
+
+
+class _Damaged(ValueError):
+    """A part is not as it was written."""
+
+
+def _sound_parts(path: Path) -> tuple[dict[str, Any], dict[str, bytes]]:
+    """The parts of a file in which each is as it was written; what zip and JSON raise, or ``_Damaged``, where one is not."""
     with zipfile.ZipFile(path) as archive:
         _look_at_sizes(archive, path)
         about = _json(archive.read("about.json"), path)
-        if not isinstance(about, dict) or about.get("format") != "draxet job":
-            raise JobFileError(f"{path.name} is no Draxet job; open a .draxet file")
-        version, sums = about.get("version"), about.get("sha256")
-        if type(version) is not int or version < 1 or not isinstance(sums, dict):
-            raise JobFileError(f"{path.name} {_WANTED}")
-        if version > VERSION:
-            raise JobFileError(f"{path.name} was saved by a newer Draxet (file version {version}, this one reads {VERSION})")
-        parts = {name: _part(archive, name, sums, path) for name in sums}
-    words = _json(parts["job.json"], path)
+        _version(about, path)
+        parts = {name: archive.read(name) for name in about["sha256"]}
+    for name, data in parts.items():
+        if hashlib.sha256(data).hexdigest() != about["sha256"][name]:
+            raise _Damaged(name)
+    return about, parts
+
+
+def _version(about: Any, path: Path) -> int:
+    if not isinstance(about, dict) or about.get("format") != "draxet job":
+        raise JobFileError(f"{path.name} is no Draxet job; open a .draxet file")
+    version = about.get("version")
+    if type(version) is not int or version < 1 or not isinstance(about.get("sha256"), dict):
+        raise _Damaged("about.json")
+    if version > VERSION:
+        raise JobFileError(f"{path.name} was saved by a newer Draxet (file version {version}, this one reads {VERSION})")
+    return version
+
+
+def _salvaged(path: Path, damage: Exception) -> OpenedJob:
+    """What can be had of a damaged file: every part, every line and every contour that is as it was written."""
+    with path.open("rb") as file:
+        found = parts_found(file.read(_LARGEST), _LARGEST)
+    if "job.json" not in found:
+        raise JobFileError(f"{path.name} {_WANTED}") from damage
+    about = _about(found.get("about.json"))
+    version = _version(about, path) if "version" in about else VERSION
+    sums = about["sha256"]
+    by_sums = "about.json" in found and found["about.json"].is_whole  # else what the zip says of each part counts
+    sound = {name: part.data for name, part in found.items() if (hashlib.sha256(part.data).hexdigest() == sums.get(name) if by_sums else part.is_whole)}
+    words, remarks = _words_found(found["job.json"], "job.json" in sound, about, path, version)
     for older in range(version, VERSION):
         words = _MIGRATIONS[older](words)
-    return job_of(words, Parts(parts), _desk(parts.get("desk.json", b"{}"), path))
+    arrays = {name: part.data for name, part in found.items() if name.startswith("contours/")}
+    opened = job_of(_grouped(words), Parts({**sound, **arrays}, proved=all(name in sound for name in arrays)), _desk(sound.get("desk.json", b"{}"), path), lenient=True)
+    if "desk.json" not in sound:
+        remarks.append("how the desk was left is not known any more")
+    if not (opened.job.pictures or opened.job.contours) and any(name in sums for name in ("contours/nodes",)):
+        remarks.append("none of its contours could be read")
+    return OpenedJob(opened.job, opened.desk, (f"{path.name} is damaged, and what is sound was opened", *remarks, *opened.remarks))
+
+
+def _about(part: FoundPart | None) -> dict[str, Any]:
+    """What a file says of itself, as far as that can be believed."""
+    try:
+        about = json.loads(part.data) if part is not None and len(part.data) <= _LARGEST_WORDS else None
+    except (ValueError, RecursionError):
+        about = None
+    if not isinstance(about, dict) or "format" not in about:
+        return {"format": "draxet job", "sha256": {}}
+    lines = about.get("lines")
+    return {**about, "sha256": about["sha256"] if isinstance(about.get("sha256"), dict) else {}, "lines": lines if isinstance(lines, list) else []}
+
+
+def _words_found(part: FoundPart, is_sound: bool, about: Mapping[str, Any], path: Path, version: int) -> tuple[Any, list[str]]:
+    """The words of a job, of damaged ones the lines that are as they were written; and what is to be said of that."""
+    if is_sound:
+        return _json(part.data, path), []
+    if not _words_fit(part.data):
+        raise JobFileError(f"{path.name} is damaged: its words would fill the memory; open a copy of it")
+    known = set(about.get("lines", ()))
+    if not known:
+        try:
+            return json.loads(part.data), ["nothing says which of its words are damaged: look at every number"]
+        except (ValueError, RecursionError) as error:
+            raise JobFileError(f"{path.name} {_WANTED}") from error
+    lines = [line.removesuffix(b",") for line in part.data.split(b"\n")]
+    pairs = [json.loads(line) for line in lines if zlib.crc32(line) in known]
+    if not pairs:
+        raise JobFileError(f"{path.name} {_WANTED}")
+    lost = len(about["lines"]) - len(pairs)
+    return pairs, [f"{lost} of the {len(about['lines'])} things that it tells could not be read"] if lost else []
 
 
 def _look_at_sizes(archive: zipfile.ZipFile, path: Path) -> None:
@@ -152,14 +276,6 @@ def _too_large(parts: Sequence[tuple[str, int, bool]]) -> str:
     arrays = sum(size for name, size, _ in parts if name.startswith("contours/"))
     fits = len(parts) <= _MOST_PARTS and total <= _LARGEST and pictures <= _LARGEST_PACKED and arrays <= _LARGEST_ARRAYS
     return "" if fits else f"it would unpack to {total / 1e6:,.0f} MB in {len(parts)} parts"
-
-
-def _part(archive: zipfile.ZipFile, name: str, sums: Mapping[str, Any], path: Path) -> bytes:
-    """A part whose checksum is right."""
-    data = archive.read(name)
-    if hashlib.sha256(data).hexdigest() != sums[name]:
-        raise JobFileError(f"{path.name} is damaged: its part {name[:60]} does not match its checksum; open a copy of it")
-    return data
 
 
 def _json(data: bytes, path: Path) -> Any:
@@ -182,8 +298,8 @@ def _desk(data: bytes, path: Path) -> dict[str, Any]:
     return desk if isinstance(desk, dict) else {}
 
 
-def job_of(words: Any, parts: Parts, desk: Mapping[str, Any] | None = None) -> OpenedJob:
-    """A job from plain values; CodecError where they are unsound as a whole."""
+def job_of(words: Any, parts: Parts, desk: Mapping[str, Any] | None = None, *, lenient: bool = False) -> OpenedJob:
+    """A job from plain values; CodecError where they are unsound as a whole. `lenient` : whether a single field that is takes its default."""
     dropped: Counter[str] = Counter()
     first: dict[str, str] = {}
 
@@ -191,7 +307,7 @@ def job_of(words: Any, parts: Parts, desk: Mapping[str, Any] | None = None) -> O
         dropped[what] += 1
         first.setdefault(what, why)
 
-    job = read_record(Job, words, parts, "job", drop, fault_of)
+    job = read_record(Job, words, parts, "job", drop, fault_of, lenient=lenient)
     if fault := fault_of(Job, job, "job"):
         raise CodecError(fault)
     job = mended(job, drop)
@@ -248,4 +364,4 @@ def _round(deviation: Any) -> Any:
     return {"xx": deviation**2, "xy": 0.0, "yy": deviation**2}
 
 
-_MIGRATIONS: dict[int, Callable[[Any], Any]] = {1: _from_1, 2: _from_2}
+_MIGRATIONS: dict[int, Callable[[Any], Any]] = {1: _from_1, 2: _from_2, 3: lambda words: words}

@@ -10,6 +10,7 @@ from typing import Annotated, Any, ClassVar
 import numpy as np
 import shapely
 
+from draxet.geometry.arrays import Bools, Floats, crosses, norms
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.measured import Measured
 from draxet.geometry.nesting import uncrossed
@@ -26,8 +27,10 @@ _FINE = 0.01
 _HAIR = 1e-3
 _ROUND = 12
 """Straight steps for a quarter of a turn about a corner."""
-_CLEAR_OF_CORNER = 2.0
-"""Widths of a tab: so far from a corner it is placed where there is room."""
+_LOOKED_AT = 720
+"""Places along a line that are thought of for tabs."""
+_WIDE = 3.0
+"""Gaps of a tab: a run bent to no less than that radius is as good as a straight one."""
 
 
 @record(frozen=True)
@@ -99,7 +102,7 @@ class CutThrough(Operation):
             return []
         put = [_place(contour, spot) for spot in self.spots if spot.what == "tab" and spot.contour in ids]
         if not put:
-            return even_tabs(line, self.tabs, self.tab + self.width)
+            return even_tabs(line, self.tabs, self.tab, self.width, contour)
         measured = Measured(line)
         return [measured.length_at(position_near(line, *place)) for place in put]
 
@@ -169,15 +172,65 @@ def _mark(contour: Contour, width: float, ids: tuple[str, ...]) -> Toolpath:
     return Toolpath(Contour.make([(x, y), (x + _HAIR, y)], closed=False), width, (0.0,), ids)
 
 
-def even_tabs(line: Contour, count: int, wide: float) -> list[float]:
-    """How far along a closed line so many tabs are, evenly along it and clear of its corners where there is room; a line too short for them has none."""
-    if not count:
-        return []
+def even_tabs(line: Contour, count: int, tab: float, width: float, contour: Contour | None = None) -> list[float]:
+    """How far along a closed line so many tabs are, evenly along it; a line too short for them has none.
+
+    Parameters
+    ----------
+    tab, width : what is left of a tab, and how broad the cut is, in mm. contour : what the line cuts, whose corners they are clear of, by the tab's width and
+        the tool's radius, on straight or wide runs, as far as there is room for that.
+    """
+    wide = tab + width
     measured = Measured(line)
-    if measured.length < 2 * count * wide:
+    if not count or measured.length < 2 * count * wide:
         return []
-    corners = [measured.length_at(float(k)) for k, corner in enumerate(line.corners()) if corner]
-    return sorted(_clear(measured.length * (k + 0.5) / count, measured.length, corners, wide) % measured.length for k in range(count))
+    along = measured.length * np.arange(_LOOKED_AT) / _LOOKED_AT
+    room = _clear_of_corners(measured, contour or line, along) - (wide / 2 + tab + width / 2)
+    bend = _radii(measured, along, wide / 2)
+    for good in ((room >= 0) & (bend >= _WIDE * wide), room >= 0, room >= -tab - width / 2):
+        if (found := _evenly(good, room, count, wide * _LOOKED_AT / measured.length)) is not None:
+            return sorted(float(along[k]) for k in found)
+    return [measured.length * (k + 0.5) / count for k in range(count)]
+
+
+def _clear_of_corners(measured: Measured, contour: Contour, along: Floats) -> Floats:
+    """How far each place (n,) along a line is from the next corner of a contour that it runs beside, along it in mm."""
+    corners = contour.nodes[contour.corners()]
+    if not len(corners):
+        return np.full(len(along), measured.length)
+    at = np.array([measured.length_at(position_near(measured.contour, x, y)) for x, y in corners.tolist()])
+    away = np.abs(along[:, None] - at) % measured.length
+    found: Floats = np.minimum(away, measured.length - away).min(axis=1)
+    return found
+
+
+def _radii(measured: Measured, along: Floats, reach: float) -> Floats:
+    """The radius of the circle through each place (n,) and those so far before and after it; infinite where that is straight."""
+    places = [measured.places(along + off) for off in (-reach, 0.0, reach)]
+    a, b, c = norms(places[1] - places[0]), norms(places[2] - places[1]), norms(places[2] - places[0])
+    double = np.abs(crosses(places[1] - places[0], places[2] - places[0]))
+    with np.errstate(divide="ignore"):
+        found: Floats = np.where(double > 1e-6 * np.maximum(a * b, 1e-12), a * b * c / (2 * double), np.inf)
+    return found
+
+
+def _evenly(good: Bools, room: Floats, count: int, least: float) -> list[int] | None:
+    """The places, of those that are good, that come nearest to even ones, no two nearer than `least`; None where there are none."""
+    some, size = np.flatnonzero(good), len(good)
+    if not len(some):
+        return None
+    around = np.concatenate([some - size, some, some + size])
+    nearest = around[np.abs(np.arange(size)[:, None] - around).argmin(axis=1)] if size * len(around) < 4_000_000 else around[np.searchsorted(around, np.arange(size))]
+    off = np.abs(nearest - np.arange(size))
+    first = np.arange(max(size // count, 1))
+    wanted = (first[:, None] + np.round(np.arange(count) * size / count).astype(np.int64)) % size
+    cost = (off[wanted] ** 2).sum(axis=1) - 1e-3 * np.minimum(room[nearest[wanted] % size].min(axis=1), size)
+    for k in np.argsort(cost, kind="stable").tolist():
+        places = np.unique(nearest[wanted[k]] % size)
+        gaps = np.diff(np.append(places, places[0] + size))
+        if len(places) == count and gaps.min() >= least:
+            return [int(each) for each in places]
+    return None
 
 
 def _held(path: Toolpath, tabs: Sequence[float], wide: float, over: float) -> list[Toolpath]:
@@ -201,12 +254,3 @@ def with_tabs(line: Contour, tabs: Sequence[float], wide: float) -> list[Contour
         if part is not None:
             left.append(part)
     return left
-
-
-def _clear(at: float, length: float, corners: Sequence[float], wide: float) -> float:
-    """A place along a line moved away from corners that are near."""
-    near = [(at - corner + length / 2) % length - length / 2 for corner in corners]
-    away = min(near, key=abs, default=length)
-    if abs(away) >= wide * _CLEAR_OF_CORNER / 2 + wide / 2:
-        return at
-    return at - away + (1 if away >= 0 else -1) * wide * (_CLEAR_OF_CORNER / 2 + 0.5)

@@ -11,7 +11,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF, QTransform
 
 from draxet.gather.load import PictureError, peek
-from draxet.job.file import read_job
+from draxet.job.file import open_job
 from draxet.job.findings import count_words
 from draxet.job.records import Job, Picture
 from draxet.record import record
@@ -40,7 +40,7 @@ def preview_of(path: Path, width: int, height: int) -> JobPreview:
     ------
     JobFileError : where it cannot be read; one sentence.
     """
-    job = read_job(path)
+    job = open_job(path).job
     when = time.strftime("%d %B %Y, %H:%M", time.localtime(path.stat().st_mtime))
     return JobPreview(path, job.name, (*facts_of(job), when), job_image(job, width, height))
 
