@@ -185,9 +185,11 @@ def even_tabs(line: Contour, count: int, tab: float, width: float, contour: Cont
     if not count or measured.length < 2 * count * wide:
         return []
     along = measured.length * np.arange(_LOOKED_AT) / _LOOKED_AT
-    room = _clear_of_corners(measured, contour or line, along) - (wide / 2 + tab + width / 2)
-    bend = _radii(measured, along, wide / 2)
-    for good in ((room >= 0) & (bend >= _WIDE * wide), room >= 0, room >= -tab - width / 2):
+    clear = wide / 2 + tab + width / 2
+    room = _clear_of_corners(measured, contour or line, along)
+    tight = _radii(measured, along, wide / 8) < _WIDE * wide
+    straight = _from_these(along, along[tight], measured.length)
+    for good in ((room >= clear) & (straight >= clear), (room >= clear) & (straight >= wide / 2), room >= clear, room >= wide / 2):
         if (found := _evenly(good, room, count, wide * _LOOKED_AT / measured.length)) is not None:
             return sorted(float(along[k]) for k in found)
     return [measured.length * (k + 0.5) / count for k in range(count)]
@@ -196,11 +198,15 @@ def even_tabs(line: Contour, count: int, tab: float, width: float, contour: Cont
 def _clear_of_corners(measured: Measured, contour: Contour, along: Floats) -> Floats:
     """How far each place (n,) along a line is from the next corner of a contour that it runs beside, along it in mm."""
     corners = contour.nodes[contour.corners()]
-    if not len(corners):
-        return np.full(len(along), measured.length)
-    at = np.array([measured.length_at(position_near(measured.contour, x, y)) for x, y in corners.tolist()])
-    away = np.abs(along[:, None] - at) % measured.length
-    found: Floats = np.minimum(away, measured.length - away).min(axis=1)
+    return _from_these(along, np.array([measured.length_at(position_near(measured.contour, x, y)) for x, y in corners.tolist()]), measured.length)
+
+
+def _from_these(along: Floats, some: Floats, length: float) -> Floats:
+    """How far places (n,) along a closed line are from the nearest of some others, along it."""
+    if not len(some):
+        return np.full(len(along), length)
+    away = np.abs(along[:, None] - some) % length
+    found: Floats = np.minimum(away, length - away).min(axis=1)
     return found
 
 
