@@ -103,7 +103,7 @@ class SvgDrawings(GeometryTest):
     def test_what_lies_outside_the_page_is_told_and_left_out_unless_wanted(self) -> None:
         drawing = read_drawing(svg('<rect width="5" height="5"/><rect x="300" width="5" height="5"/>'), "d.svg")
         self.assertEqual((len(drawing.contours), len(drawing.aside)), (1, 1))
-        self.assertIn("1 shape outside the page left out", drawing.remarks)
+        self.assertEqual(drawing.aside_words, "1 shape outside the page left out")
         self.assertEqual(len(place_aside(place_drawing(Job(), drawing, 1.0), drawing, 1.0).contours), 2)
 
     def test_one_damaged_shape_does_not_refuse_the_drawing(self) -> None:
@@ -201,7 +201,7 @@ class DxfDrawings(GeometryTest):
 
         drawing = read_drawing(dxf(4, build), "d.dxf")
         self.assertEqual((len(drawing.contours), set(drawing.layers), len(drawing.aside)), (6, {"holes"}, 2))
-        self.assertIn("2 contours on layers that are off left out", drawing.remarks)
+        self.assertEqual(drawing.aside_words, "2 contours on layers that are off left out")
 
         def tower(space: object, document: object) -> None:
             document.blocks.new("B0").add_circle((0, 0), 3)

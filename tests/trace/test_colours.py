@@ -66,6 +66,29 @@ class Palettes(unittest.TestCase):
         self.assertIn("no separable areas", areas_verdict(photo, suggested_palette(photo, 3).colours))
         self.assertEqual(areas_verdict(flag(), suggested_palette(flag()).colours), "")
 
+    def test_shading_of_any_kind_is_told_and_flat_areas_however_filthy_are_not(self) -> None:
+        rows, columns = np.mgrid[0:300, 0:400].astype(np.float64)
+        noise = np.random.default_rng(3).normal(0, 6, (300, 400, 3))
+        ramp, wave = columns * 255 / 399, 127 + 120 * np.sin(columns / 40) * np.cos(rows / 50)
+        shaded = {
+            "ramp": np.dstack([ramp] * 3), "noisy ramp": np.dstack([ramp] * 3) + noise, "colours": np.dstack([ramp, 255 - ramp, 0 * ramp + 120]),
+            "sinus": np.dstack([wave] * 3), "round": np.dstack([np.clip(255 - np.hypot(columns - 200, rows - 150), 0, 255)] * 3),
+        }  # fmt: skip
+        flat = np.full((300, 400, 3), 235.0)
+        flat[np.hypot(columns - 150, rows - 150) < 80] = (200, 40, 40)
+        flat[60:240, 220:360] = (30, 60, 160)
+        flat[np.hypot(columns - 290, rows - 150) < 40] = (240, 200, 60)
+        thin = np.full((300, 400, 3), 240.0)
+        thin[::25] = thin[1::25] = 40
+        soft = cv2.GaussianBlur(flat, (0, 0), 2.0)
+        sound = {"flat": flat, "soft": soft, "noisy": soft + noise, "badly lit": soft * (0.75 + 0.25 * columns[..., None] / 400), "thin lines": cv2.GaussianBlur(thin, (0, 0), 0.8)}
+        for some, is_shaded in ((shaded, True), (sound, False)):
+            for name, picture in some.items():
+                pixels = np.clip(picture, 0, 255).astype(np.uint8)
+                for count in (None, 4, 8):
+                    with self.subTest(name, colours=count):
+                        self.assertEqual("shaded" in areas_verdict(pixels, suggested_palette(pixels, count).colours), is_shaded)
+
     def test_a_colour_is_split_into_the_two_it_stands_for(self) -> None:
         pair = split_colour(flag(), np.array([PAPER, (115, 45, 80)], np.uint8), 1)
         for colour in (RED, BLUE):

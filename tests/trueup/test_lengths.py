@@ -50,6 +50,14 @@ class FittingLengths(unittest.TestCase):
         taken = fit_lengths(known, unstretched=True)
         self.assertLess(np.abs(taken.differences).max(), 0.02)
 
+    def test_two_lengths_of_a_small_picture_are_exact_once_the_stretch_is_taken_out(self) -> None:
+        for spread, size in ((1.0, 300), (0.3, 120), (2.0, 900), (0.1, 4000)):
+            known = known_on((0.02, -0.015), [(0, size), (90, 0.7 * size)], spread)
+            for fit, most in ((fit_lengths(known, unstretched=True), 1e-4), (fit_lengths(known[:1], unstretched=True), 1e-9)):
+                with self.subTest(spread=spread, size=size, lengths=len(fit.differences)):
+                    self.assertLess(np.abs(fit.differences / SCALE / size).max(), most)
+                    self.assertTrue(np.isfinite(fit.covariance).all())
+
     def test_the_odd_one_out_is_marked_and_only_it(self) -> None:
         for wrong in range(5):
             known = known_on((0.0, 0.0), CROSSED, rng=np.random.default_rng(wrong))

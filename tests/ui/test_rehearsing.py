@@ -193,6 +193,18 @@ class LeavingTest(WindowTest):
                 self.assertEqual(picture.size, (420, 420))
             self.assertFalse(self.session.job.is_handed_off(self.session.job.sheet))
 
+    def test_with_nothing_chosen_nothing_leaves_and_nothing_is_signed(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            self.session.select(set())
+            self.press(self.slip.asked["only"])  # type: ignore[attr-defined]
+            self.slip.ticks["program"].click()  # type: ignore[attr-defined]
+            before = self.session.job
+            for leave in (lambda: self.slip.leave_all(Path(folder), "All"), lambda: self.slip.hand_off(Path(folder) / "a.dxf"), lambda: self.press(self.slip.go)):  # type: ignore[attr-defined]
+                leave()
+                self.settle()
+                self.assertIn("Nothing is chosen", self.top_words)
+            self.assertEqual((list(Path(folder).iterdir()), self.session.job), ([], before))
+
     def test_true_size_on_paper_is_true(self) -> None:
         """The part's edge is dark where it should be, and nowhere else, on a page that another reader renders."""
         with tempfile.TemporaryDirectory() as name:

@@ -1,6 +1,7 @@
 """Parts of the real window, one behaviour each."""
 
 import gc
+import io
 import tempfile
 import threading
 import time
@@ -8,6 +9,7 @@ from pathlib import Path
 from unittest import mock
 
 import cv2
+import ezdxf
 import numpy as np
 from PyQt6.QtCore import QEvent, QPoint, Qt
 from PyQt6.QtGui import QImage, QKeyEvent
@@ -399,6 +401,22 @@ class DrawingsIn(WindowTest):
         self.assertIs(self.session.job, brought)
         self.window._run(self.window.commands["bring-aside"])
         self.assertIn("nothing was left out", self.top_words.lower())
+
+    def test_that_it_can_be_brought_in_stands_behind_what_can_be(self) -> None:
+        document = ezdxf.new("R2010")
+        document.layers.add("off").off()
+        space = document.modelspace()
+        space.add_text("words")
+        space.add_circle((50, 50), 9)
+        space.add_circle((50, 50), 5, dxfattribs={"layer": "off"})
+        text = io.StringIO()
+        document.header["$INSUNITS"] = 4
+        document.write(text)
+        self.window.opening.take_drawing(text.getvalue().encode(), "plate.dxf")
+        self.settle()
+        self.assertIn("1 contour on layers that are off left out (Picture menu: Bring in what was left out)", self.top_words)
+        self.assertIn("left out: 1 text", self.top_words)
+        self.assertNotIn("text (", self.top_words)
 
     def begin_reading(self, *names: str) -> threading.Event:
         """Drop pictures of which ``slow.png`` is not read before the event is set."""

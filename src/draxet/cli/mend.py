@@ -86,7 +86,7 @@ def _read(path: Path) -> tuple[list[Contour], list[str], list[str]]:
         drawing = read_drawing(data, path.name)
     except FormatError as error:
         raise ValueError(str(error)) from error
-    remarks = list(drawing.remarks)
+    remarks = [*([drawing.aside_words] if drawing.aside else []), *drawing.remarks]
     if drawing.unit_mm is None:
         remarks.append(f"{path.name} does not say its unit; it was taken as millimetres")
     to_mm = Affine.scaled(drawing.unit_mm or 1.0)

@@ -24,6 +24,8 @@ class Drawing:
     layers: tuple[str, ...] = ()
     aside: tuple[Contour, ...] = ()
     aside_layers: tuple[str, ...] = ()
+    aside_words: str = ""
+    """What lies aside, in words."""
 
 
 def chained(contours: Sequence[Contour], within: float) -> list[Contour]:

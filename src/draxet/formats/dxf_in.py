@@ -240,18 +240,17 @@ class _Reader:
         for layer, contours in by_layer.items():
             self.report(0.95, f"joining {self.name}")
             (aside if layer.casefold() in self.off else shown).extend((contour, layer) for contour in chained(contours, _MEET))
-        remarks = self._remarks(len(aside))
+        remarks = self._remarks()
         if not shown and not aside:
             raise FormatError(f"{self.name} holds no line, arc or curve" + (f" ({remarks[0]})" if remarks else ""))
+        words = f"{len(aside)} contour{'s' * (len(aside) > 1)} on layers that are off left out" if aside else ""
         return Drawing(
             tuple(c for c, _ in shown), _UNIT_MM.get(self.document.header.get("$INSUNITS", 0)), tuple(remarks), tuple(layer for _, layer in shown),
-            tuple(c for c, _ in aside), tuple(layer for _, layer in aside),
+            tuple(c for c, _ in aside), tuple(layer for _, layer in aside), words,
         )  # fmt: skip
 
-    def _remarks(self, aside: int) -> list[str]:
+    def _remarks(self) -> list[str]:
         remarks = [f"left out: {', '.join(f'{count} {kind}' for kind, count in sorted(self.left.items()))}"] if self.left else []
-        if aside:
-            remarks.append(f"{aside} contour{'s' * (aside > 1)} on layers that are off left out")
         if self.damaged:
             remarks.append(f"{self.damaged} damaged entit{'ies' if self.damaged > 1 else 'y'} left out ({self.first_damage})")
         return remarks

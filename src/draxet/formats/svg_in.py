@@ -329,24 +329,24 @@ class _Reader:
             (aside if out[k] else kept).append(k)
         if not kept:  # a page that shows nothing is no page to go by
             kept, aside = aside, []
-        remarks = self._remarks(len(aside))
+        remarks = self._remarks()
+        words = f"{len(aside)} shape{'s' * (len(aside) > 1)} outside the page left out" if aside else ""
         if not kept:
             raise FormatError(f"{self.name} holds no shape that can be cut" + (f" ({remarks[0]})" if remarks else ""))
         layers = self.table.layers
         return Drawing(
             tuple(made[k] for k in kept), self.pixel_mm, tuple(remarks), tuple(layers[k] for k in kept),
-            tuple(made[k] for k in aside), tuple(layers[k] for k in aside),
+            tuple(made[k] for k in aside), tuple(layers[k] for k in aside), words,
         )  # fmt: skip
 
-    def _remarks(self, aside: int) -> list[str]:
+    def _remarks(self) -> list[str]:
         words = {
             "text": ("text", "texts", "left out; turn text into outlines first"), "picture": ("picture", "pictures", "left out"),
             "hidden": ("hidden shape", "hidden shapes", "left out"), "unpainted": ("shape", "shapes", "without fill and line left out"),
             "no size": ("shape", "shapes", "of no size left out"), "damaged": ("damaged shape", "damaged shapes", f"left out or cut short at the fault ({self.first_damage})"),
             "link": ("link", "links", "that lead nowhere left out"), "too deeply nested": ("group", "groups", "too deeply nested left out"),
         }  # fmt: skip
-        remarks = [f"{aside} shape{'s' * (aside > 1)} outside the page left out"] if aside else []
-        remarks += [f"{count} {words[what][count > 1]} {words[what][2]}" for what, count in self.left.items() if count]
+        remarks = [f"{count} {words[what][count > 1]} {words[what][2]}" for what, count in self.left.items() if count]
         return remarks + ["links to other files left out"] * self.seen_outside
 
 

@@ -217,16 +217,42 @@ def split_colour(pixels: NDArray[Any], colours: NDArray[np.uint8], number: int) 
     return (a, b, c), (d, e, f)
 
 
+_BESIDE = 3
+"""Pixels on either side of an edge between areas at which its step is looked at."""
+_WEAK = 0.45
+"""Of how much two colours differ: a smaller step between their areas is none."""
+_LEAST_EDGES = 60
+
+
 def areas_verdict(pixels: NDArray[Any], palette: Sequence[Sequence[int]] | NDArray[np.uint8]) -> str:
     """Why a picture has no separable areas of these colours, as one sentence; empty where it has."""
     shrink = max(1, int(np.sqrt(pixels.shape[0] * pixels.shape[1] / _WORK_PIXELS)))
     lab = to_lab(np.ascontiguousarray(pixels[::shrink, ::shrink]))
     centres = to_lab(np.array(palette, dtype=np.uint8)[None])[0]
-    _, nearest = _least([_distance(lab, centre) for centre in centres])
-    even = float(_even(cv2.medianBlur(lab, 3)).mean())
+    which, nearest = _least([_distance(lab, centre) for centre in centres])
+    calm = cv2.medianBlur(lab, 3)
+    even = float(_even(calm).mean())
     fits = float((nearest < _PURE).mean())
     if even < 0.45:
         return "The colours change all over this picture, so it has no separable areas; trace what you need by hand, or make line art of it."
     if fits < 0.6:
         return f"Only {100 * fits:.0f} % of the picture is near one of these colours; it is shaded rather than flat: take more colours, or trace by hand."
+    if len(centres) > 1 and _run_into_one_another(calm, which, centres):
+        return "The colours run into one another; the picture is shaded rather than flat, and where its areas end is anybody's guess: trace by hand, or make line art of it."
     return ""
+
+
+def _run_into_one_another(lab: NDArray[Any], which: NDArray[Any], centres: NDArray[Any]) -> bool:
+    """Whether most of the edges between areas are no steps: beside them a picture (rows, columns, 3) changes far less than the two colours differ."""
+    weak = total = 0
+    for labels, values in ((which, lab), (which.T, lab.transpose(1, 0, 2))):
+        away = labels.shape[1] - 2 * _BESIDE - 1
+        if away < 1:
+            continue
+        row, at = np.nonzero(labels[:, _BESIDE : _BESIDE + away] != labels[:, _BESIDE + 1 : _BESIDE + 1 + away])
+        one, other = labels[row, at + _BESIDE], labels[row, at + _BESIDE + 1]
+        near = [values[row, at + k].astype(np.float64) for k in range(2 * _BESIDE + 2)]  # thin lines have the same on either side
+        step = np.max([np.linalg.norm(near[k] - first, axis=1) for first in near[:_BESIDE] for k in range(_BESIDE, len(near))], axis=0)
+        apart = np.linalg.norm(centres[one].astype(np.float64) - centres[other], axis=1)
+        weak, total = weak + int((step < _WEAK * apart).sum()), total + len(row)
+    return total >= _LEAST_EDGES and weak > total / 2

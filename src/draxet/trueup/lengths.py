@@ -25,6 +25,10 @@ __all__ = ["LengthFit", "fit_lengths"]
 
 STRETCH_PRIOR = 0.007
 SKEW_PRIOR = 0.002
+_FREE = 1.0
+"""A prior of stretch that counts for nothing."""
+_APART = 0.5
+"""Sine of the angle between two lengths that tell the stretch."""
 _ODD = 3.0
 _SIGNIFICANT = 3.0
 _ROUNDS = 4
@@ -96,12 +100,20 @@ def fit_lengths(known: Sequence[KnownLength], *, unstretched: bool) -> LengthFit
     scale = float(np.exp(np.average(np.log(real / pixels), weights=1 / spread**2)))
     rows = _row(lines)
     free, covariance = _solve(rows, real / (scale * pixels), spread, STRETCH_PRIOR, SKEW_PRIOR)
+    if unstretched and _tell_stretch(lines):  # what was measured counts then, and no prior is left in it
+        free, covariance = _solve(rows, real / (scale * pixels), spread, _FREE, SKEW_PRIOR)
     strain, _ = (free, covariance) if unstretched else _solve(rows, real / (scale * pixels), spread, 1e-9, 1e-9)
     fitted = _stretched(lines, strain) * scale
     residual = fitted - real
     covariance, odd = _judged(rows, _stretched(lines, free) / pixels - real / (scale * pixels), covariance, spread)
     weights = 1 / spread**2
     return LengthFit(scale, strain, free, covariance, residual, spread * real, weights / weights.sum(), odd)
+
+
+def _tell_stretch(lines: Floats) -> bool:
+    """Whether two of the lengths run so differently that they tell how much a picture is stretched."""
+    away = lines / np.maximum(np.hypot(lines[:, 0], lines[:, 1]), 1e-12)[:, None]
+    return bool((np.abs(away[:, None, 0] * away[None, :, 1] - away[:, None, 1] * away[None, :, 0]) > _APART).any())
 
 
 def _row(lines: Floats) -> Floats:

@@ -16,7 +16,7 @@ from draxet.ui.shell.session import Session
 __all__ = ["Canvas"]
 
 _STEER_PX = 2.0
-_DIGITS = "0123456789.("
+_DIGITS = "0123456789.(-"
 _ARROWS = {0x01000012: (-1, 0), 0x01000013: (0, 1), 0x01000014: (1, 0), 0x01000015: (0, -1)}
 """Left, up, right, down, as numbers: naming one key makes Qt's whole list of them, which the window's start need not wait for."""
 _NAMED = {"\b": "Backspace", "\t": "Tab", "\r": "Enter", "\n": "Enter", "\x1b": "Escape"}

@@ -149,8 +149,8 @@ class Opening:
             self._session.refused.emit(f"{name} was not brought in: without its unit nobody knows how large it is.")
             return
         self._aside = (drawing, unit) if drawing.aside else None
-        more = " (Picture menu: Bring in what was left out)" if drawing.aside else ""
-        self._add_drawing("bring in a drawing", place_drawing(self._session.job, drawing, unit), f"from {name}", [remark + more * (k == 0) for k, remark in enumerate(drawing.remarks)])
+        aside = [f"{drawing.aside_words} (Picture menu: Bring in what was left out)"] if drawing.aside else []
+        self._add_drawing("bring in a drawing", place_drawing(self._session.job, drawing, unit), f"from {name}", [*aside, *drawing.remarks])
 
     def bring_aside(self) -> None:
         """What was left out of the last drawing, after all."""

@@ -131,15 +131,23 @@ class HandOffSlip(Slip):
     def _job(self) -> Job:
         """The job, or its work on the chosen contours alone."""
         job, chosen = self.session.job, self.session.selection
-        return only(job, chosen) if self.settings.only and chosen else job
+        return only(job, chosen) if self.settings.only else job
 
     @property
     def run(self) -> Run:
         return Run(self.session.job.sheet, self.back)
 
+    def _refused(self) -> bool:
+        """Whether nothing can leave as it is asked for; why is said."""
+        if self.settings.only and not self.session.selection:
+            self.session.refused.emit("Nothing is chosen: choose the contours that are to leave, or untick that only the chosen ones do.")
+        return self.settings.only and not self.session.selection
+
     def _ask(self) -> None:
         """Where to, and by what name; what is there already is told by the names that it really has."""
         job, kinds = self.session.job, self.settings.kinds
+        if self._refused():
+            return
         if not kinds:
             self.session.refused.emit("Tick what is to leave first.")
             return
@@ -165,6 +173,8 @@ class HandOffSlip(Slip):
 
     def leave_all(self, folder: Path, name: str) -> None:
         """Write everything that is ticked, each read back; the drawings first."""
+        if self._refused():
+            return
         kinds, session, job, run, whole = self.settings.kinds, self.session, self._job, self.run, self.session.job
         emptied(self._left)
         for kind in ("dxf", "svg"):
@@ -204,6 +214,8 @@ class HandOffSlip(Slip):
 
     def hand_off(self, path: Path) -> None:
         """Write the file, read it back and show what was found."""
+        if self._refused():
+            return
         self.session.leaving.emit()
         try:
             back = self.session.read_back = hand_off(self._job, path, back=self.back, frame=self.settings.frame)
