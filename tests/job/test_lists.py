@@ -11,14 +11,18 @@ import ezdxf
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
+from draxet.geometry.measured import Measured
+from draxet.geometry.pieces import begun_at
 from draxet.job import edits, grouping
 from draxet.job.fixed import resized
 from draxet.job.lettering import add_lettering, set_again
 from draxet.job.operating import add_operation
-from draxet.job.operations import CutThrough, Drill
+from draxet.job.make_edits import put_start, put_tab
+from draxet.job.operations import CutThrough, Drill, Side
 from draxet.job.records import Bridge, Job, Lettering, Sheet
 from draxet.job.sides import Run, only, side_of
-from draxet.mend.nodes import move_node
+from draxet.job.spots import share_near
+from draxet.mend.nodes import move_node, split_span
 from draxet.prove.handoff import hand_off
 
 A, B = "sheet-0", "sheet-1"
@@ -106,6 +110,30 @@ class Copies(unittest.TestCase):
             held = [bridge for bridge in made.bridges if bridge.contour in ids]
             self.assertEqual([(round(b.x, 6), round(b.y, 6)) for b in held], [(70, 80), tuple(round(v, 6) for v in Affine.turned(20).point(70, 50))])
             self.assertEqual({bridge.contour for bridge in held}, {copies[0].id, copies[2].id})
+
+
+class Spots(unittest.TestCase):
+    def test_starts_and_tabs_stay_in_their_place_whatever_is_done_to_the_shape_and_go_along_with_the_contour(self) -> None:
+        plate = Contour.make([(0, 0), (100, 0), (100, 40), (0, 40)])
+        job = add_operation(edits.add_contours(Job(), [plate]), CutThrough(contours=("contour-1",), side=Side.OUTSIDE, width=1.0, tabs=2))
+        places = {"start": (30.0, 0.0), "tab": (100.0, 25.0)}
+        job = put_tab(put_start(job, "contour-1", share_near(plate, *places["start"])), "contour-1", share_near(plate, *places["tab"]))
+
+        def lie(job: Job) -> dict[str, tuple[float, float]]:
+            measured = Measured(job.contours[0].contour)
+            (operation,) = job.operations
+            return {spot.what: tuple(round(float(v), 6) for v in measured.place(spot.share * measured.length)) for spot in operation.spots}
+
+        shapes = {
+            "begun elsewhere": begun_at(plate, 1.3), "the other way round": plate.reversed(), "a corner dragged": move_node(plate, 3, -20, 15),
+            "a node more": split_span(plate, 0, 0.7), "another corner": move_node(plate, 2, 0, 9),
+        }  # fmt: skip
+        for words, shape in shapes.items():
+            with self.subTest(words):
+                self.assertEqual(lie(edits.change_contours(job, {"contour-1": shape})), places)
+        moved = edits.map_contours(job, ["contour-1"], Affine.turned(90).then(Affine.moved(5, 7)))
+        self.assertEqual(lie(moved), {"start": (5, 37), "tab": (-20, 107)})
+        self.assertIs(edits.change_contours(job, {}).operations, job.operations)
 
 
 class FixedSizes(unittest.TestCase):

@@ -85,7 +85,7 @@ class MakingTest(WindowTest):
         self.assertAlmostEqual(after[0], 220 / 600, delta=0.01)
         self.assertAlmostEqual(after[1], before[1], delta=0.01)
         self.press(self.slip.asked["click"].button("tab"))  # type: ignore[attr-defined]
-        self.click(150, 150)
+        self.click(200, 150)
         self.assertEqual(len(tab_shares(self.session.job, "contour-1")), 3)
         for left in (2, 1):
             self.click(*self.session.tool.tabs()["contour-1"][0])  # type: ignore[union-attr]

@@ -15,6 +15,7 @@ from draxet.geometry.likeness import runs_along
 from draxet.geometry.shapes import unit_ellipse
 from draxet.job.operating import operations_without
 from draxet.job.pairs import fits_without, orders_without
+from draxet.job.spots import spots_carried
 from draxet.job.records import Bridge, ContourItem, Group, Guide, HandedOff, Job, KnownLength, MeasureNote, Picture, Sheet, SquareStep
 from draxet.job.steps import Cover, Crop, PrepareStep, Shrink, orientation
 
@@ -239,7 +240,7 @@ def change_contours(job: Job, contours: Mapping[str, Contour]) -> Job:
 
 def replace_contours(job: Job, contours: Mapping[str, Contour]) -> Job:
     """Contours of other shapes in the place of others of the same ids: those that are linked to one take its shape as well, and an
-    ellipse is a contour like others from then on."""
+    ellipse is a contour like others from then on. Where cuts begin and tabs hold stays in its place, as near as the new shape has one."""
     by_id = job.contour_by_id
     items = {k: replace(by_id[k], contour=contour, ellipse=None) for k, contour in contours.items() if contour is not by_id[k].contour}
     first = {item.link: item for item in reversed(items.values()) if item.link}
@@ -247,7 +248,7 @@ def replace_contours(job: Job, contours: Mapping[str, Contour]) -> Job:
     for other in job.contours if shapes else ():
         if other.link in shapes and other.id != first[other.link].id:
             items[other.id] = replace(other, contour=shapes[other.link].transformed(other.placed), ellipse=None)
-    return _with_items(job, items)
+    return replace(_with_items(job, items), operations=spots_carried(job.operations, by_id, items))
 
 
 def set_ellipse(job: Job, contour_id: str, ellipse: Affine) -> Job:

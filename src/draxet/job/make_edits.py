@@ -5,22 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from draxet.geometry.contour import Contour
 from draxet.geometry.measured import Measured
-from draxet.geometry.pieces import position_near
 from draxet.job.operating import set_operation
 from draxet.job.operations import CutThrough, Spot
 from draxet.job.operations.cut import middles_of
 from draxet.job.pairs import Fit, Order, orders_without
 from draxet.job.records import Job
+from draxet.job.spots import share_near
 
-__all__ = ["add_fit", "clear_spots", "move_tab", "order_by_hand", "put_start", "put_tab", "remove_fit", "remove_order", "remove_tab", "share_near", "tab_shares"]
-
-
-def share_near(contour: Contour, x: float, y: float) -> float:
-    """How far along a contour the place nearest to another one is, as a share of its length."""
-    measured = Measured(contour)
-    return min(max(measured.length_at(position_near(contour, x, y)) / measured.length, 0.0), 1.0)
+__all__ = ["add_fit", "clear_spots", "move_tab", "order_by_hand", "put_start", "put_tab", "remove_fit", "remove_order", "remove_tab", "tab_shares"]
 
 
 def tab_shares(job: Job, contour_id: str) -> list[float]:

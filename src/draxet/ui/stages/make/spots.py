@@ -9,7 +9,8 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.measured import Measured
 from draxet.job.asked import Asked
 from draxet.job.findings import count_words
-from draxet.job.make_edits import clear_spots, move_tab, put_start, put_tab, remove_tab, share_near, tab_shares
+from draxet.job.make_edits import clear_spots, move_tab, put_start, put_tab, remove_tab, tab_shares
+from draxet.job.spots import share_near
 from draxet.job.operations import CutThrough
 from draxet.job.ranges import OneOf
 from draxet.mend.find import contour_at
