@@ -101,6 +101,29 @@ class Runs(unittest.TestCase):
                     assert found[0].mend is not None
                     self.assertEqual([each.kind for each in found_in(found[0].mend(job)) if each.kind.startswith("cut-twice")], [])
 
+    def test_slits_that_lie_on_each_other_for_a_stretch_are_told_and_crossings_leads_and_tabs_are_not(self) -> None:
+        def line(*places: tuple[float, float]) -> Contour:
+            return Contour.make(places, closed=False)
+
+        cases = (
+            (line((20, 20), (120, 20)), line((60, 20), (150, 20)), 60.0), (line((20, 20), (120, 20)), line((150, 20.015), (60, 20)), 60.0),
+            (line((20, 20), (120, 20)), line((60, 10), (70, 40)), 0.0), (line((20, 20), (120, 20)), line((120, 20), (150, 20)), 0.0),
+            (box(50, 50, 40, 40), line((50, 30), (50, 70)), 20.0), (Contour.circle(80, 80, 20), line((60, 60), (100, 60)), 0.0),
+        )  # fmt: skip
+        for one, other, over in cases:
+            job = add_contours(Job(), [one, other])
+            job = add_operation(job, CutThrough(contours=("contour-1", "contour-2"), side=Side.ON, width=0.5))
+            found = [each for each in found_in(job) if each.kind.startswith("cut-twice")]
+            with self.subTest(one=one.box, other=other.box):
+                self.assertEqual(len(found), int(over > 0))
+                if found:
+                    self.assertIn(f"over {over:.0f} mm in all", found[0].words)
+                    self.assertEqual(found[0].mend, None)
+        held = add_contours(Job(sheets=(Sheet(thickness=6.0),)), [box(50, 50, 80, 60)])
+        held = give_cut(choose_machine(held, "sheet-0", ROUTER.id), ["contour-1"], 3.175, 1000)
+        held = set_operation(held, replace(held.operations[0], tabs=3, tab_height=2.0, passes=3, overrun=4.0))
+        self.assertEqual([each.kind for each in found_in(held) if each.kind.startswith("cut-twice")], [])
+
     def test_what_is_to_be_kept_clear_stops_work_and_low_travel(self) -> None:
         job = add_contours(Job(sheets=(Sheet(x=10, y=10),)), [box(20, 20, 30, 30), box(120, 20, 30, 30)])
         job = give_cut(choose_machine(job, "sheet-0", ROUTER.id), [item.id for item in job.contours], 3.175, 1500)

@@ -12,7 +12,7 @@ import shapely
 
 from draxet.geometry.contour import places_on
 from draxet.geometry.nesting import area_of, as_polygon, nesting_depths, polygons_of
-from draxet.geometry.arrays import Bools, Ints
+from draxet.geometry.arrays import Bools, Ints, Points
 from draxet.geometry.turning import way_points
 from draxet.job.operating import remove_operation, set_operation
 from draxet.job.findings import Finding, Gravity, count_words
@@ -33,8 +33,10 @@ _SPECK = 0.02
 """mm²: a smaller bite is none."""
 _MOST_PLACES = 200
 _CORNERS = 400
-_PROBES = (0.0, 0.13, 0.31, 0.5, 0.62, 0.77, 0.9)
-"""Shares of a line's length at which it is compared with others."""
+_ON_IT = 0.025
+"""mm: lines no farther apart lie on each other."""
+_MEETS, _SHARE = 4.0, 0.02
+"""mm, and of the shorter line: those that do so for no more than that only meet, cross or touch."""
 
 
 def run_findings(job: Job, programs: Sequence[Program]) -> tuple[Finding, ...]:
@@ -194,7 +196,7 @@ def _kept(job: Job, sheet: Sheet, closed: Sequence[tuple[str, CutThrough]]) -> A
 
 
 def _twice(job: Job, sheet: Sheet, program: Program, lines: _Lines) -> list[Finding]:
-    """Lines that are cut along another cut, all the way."""
+    """Lines that are cut along another cut, all the way or for a stretch."""
     through = [number for number, name in enumerate(program.operations) if any(operation.id == name and operation.through for operation in job.operations)]
     cuts = set(program.path[program.work & np.isin(program.operation, through)].tolist())
     paths = lines.paths.tolist()
@@ -203,21 +205,44 @@ def _twice(job: Job, sheet: Sheet, program: Program, lines: _Lines) -> list[Find
     if len(some) < 2:
         return []
     mine = lines.shapes[some]
+    names = [frozenset(program.ids[paths[k]]) for k in some]
     tree = shapely.STRtree(mine)
-    probes = [shapely.line_interpolate_point(mine, share, normalized=True) for share in _PROBES]
-    first, second = tree.query(probes[0], predicate="dwithin", distance=_SLACK)
-    for each in probes[1:]:
-        near = shapely.distance(each[first], mine[second]) <= _SLACK
-        first, second = first[near], second[near]
-    lengths = shapely.length(mine)
-    twice = sorted({int(a) if lengths[a] < lengths[b] or (lengths[a] == lengths[b] and a > b) else int(b) for a, b in zip(first, second, strict=True) if a != b})
-    if not twice:
+    first, second = tree.query(mine, predicate="dwithin", distance=_ON_IT)
+    other = (first < second) & np.array([names[a] != names[b] for a, b in zip(first.tolist(), second.tolist(), strict=True)], dtype=bool)
+    first, second = first[other], second[other]
+    if not len(first):
         return []
+    shared = shapely.intersection(mine[first], shapely.buffer(mine[second], _ON_IT, quad_segs=4, cap_style="flat"))
+    along = shapely.length(shared)
+    real = along > np.maximum(_MEETS, _SHARE * np.minimum(shapely.length(mine[first]), shapely.length(mine[second])))
     away = np.array(sheet.origin_place)
+    of_leads = [k for k in np.flatnonzero(real).tolist() if not all(_beside(job, names[n], shared[k], away) for n in (int(first[k]), int(second[k])))]
+    real[of_leads] = False
+    if not real.any():
+        return []
+    lengths = shapely.length(mine)
+    shorter = [int(a) if lengths[a] < lengths[b] else int(b) for a, b in zip(first[real], second[real], strict=True)]
+    twice = sorted(set(shorter))
     ids = tuple(dict.fromkeys(name for k in twice for name in program.ids[paths[some[k]]] if name in job.contour_by_id))
-    places = tuple((float(x + away[0]), float(y + away[1])) for x, y in (probes[2][k].coords[0] for k in twice[:_MOST_PLACES]))
+    middles = shapely.get_coordinates(shapely.point_on_surface(shared[real]))
+    places = tuple((float(x + away[0]), float(y + away[1])) for x, y in middles[:_MOST_PLACES])
+    whole = all(along[real][n] > 0.98 * lengths[k] for n, k in enumerate(shorter))
     words = f"{count_words(len(twice), 'line')} would be cut twice: {'it lies' if len(twice) == 1 else 'they lie'} on another cut"
-    return [Finding(f"cut-twice-{sheet.id}", words, Gravity.WARNS, "make", ids, places, partial(_uncut, ids=frozenset(ids)), "Cut once")]
+    words += "" if whole else f", over {along[real].sum():.0f} mm in all"
+    mend = partial(_uncut, ids=frozenset(ids)) if whole else None
+    return [Finding(f"cut-twice-{sheet.id}", words, Gravity.WARNS, "make", ids, places, mend, "Cut once" if whole else "")]
+
+
+def _beside(job: Job, names: frozenset[str], stretch: Any, away: Points) -> bool:
+    """Whether a stretch runs where a cut of some contours does, and not along a lead to it."""
+    x, y = shapely.get_coordinates(shapely.line_interpolate_point(shapely.get_parts(stretch)[0], 0.5, normalized=True))[0] + away
+    for name in names & job.contour_by_id.keys():
+        points = job.contour_by_id[name].contour.flattened(_FINE)
+        wide = job.cut_of[name].width if name in job.cut_of else 0.0
+        line = shapely.LinearRing(points) if job.contour_by_id[name].contour.closed and len(points) > 2 else shapely.LineString(points)
+        if line.distance(shapely.Point(x, y)) <= wide / 2 + 3 * _SLACK:
+            return True
+    return False
 
 
 def _uncut(job: Job, ids: frozenset[str]) -> Job:
