@@ -150,7 +150,11 @@ class Runs(unittest.TestCase):
         job = choose_machine(job, job.sheet.id, ROUTER.id)
         kinds = {(wide, deep): [(each.kind, each.gravity) for each in found_in(add_operation(job, Pocket(contours=("contour-1",), diameter=wide, depth=deep)))] for wide, deep in ((2.0, 5.0), (2.0, 12.0), (4.0, 5.0))}
         self.assertEqual([len(found) for found in kinds.values()], [0, 1, 1])
-        self.assertEqual([found[0][1] for found in kinds.values() if found], [Gravity.STOPS, Gravity.WARNS])
+        self.assertEqual([found[0][1] for found in kinds.values() if found], [Gravity.STOPS, Gravity.STOPS])
+        lacking = add_operation(job, Pocket(contours=("contour-1",), diameter=4.5, depth=5.0))
+        (fault,) = found_in(lacking)
+        assert fault.mend is not None
+        self.assertEqual(found_in(fault.mend(lacking)), [])
 
 
 class ByHand(unittest.TestCase):

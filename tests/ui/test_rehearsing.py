@@ -193,6 +193,21 @@ class LeavingTest(WindowTest):
                 self.assertEqual(picture.size, (420, 420))
             self.assertFalse(self.session.job.is_handed_off(self.session.job.sheet))
 
+    def test_no_program_leaves_beside_a_fault_and_a_drawing_does(self) -> None:
+        job = self.session.job
+        self.session.edit("a sheet elsewhere", replace(job, sheets=(replace(job.sheet, x=-4000.0),)))
+        self.settle()
+        with tempfile.TemporaryDirectory() as folder:
+            self.slip.ticks["program"].click()  # type: ignore[attr-defined]
+            self.slip.leave_all(Path(folder), "All")  # type: ignore[attr-defined]
+            self.settle()
+            self.assertIn("No program leaves beside a fault: ", self.top_words)
+            self.assertEqual(list(Path(folder).iterdir()), [])
+            self.slip.ticks["program"].click()  # type: ignore[attr-defined]
+            self.slip.leave_all(Path(folder), "All")  # type: ignore[attr-defined]
+            self.settle()
+            self.assertEqual([path.suffix for path in Path(folder).iterdir()], [".dxf"])
+
     def test_with_nothing_chosen_nothing_leaves_and_nothing_is_signed(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             self.session.select(set())

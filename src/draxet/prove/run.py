@@ -289,6 +289,11 @@ def _too_late(job: Job, program: Program) -> list[Finding]:
     return [Finding("wrong-order", words, Gravity.STOPS, "make", tuple(late), places, mend, "Give the order up" if by_hand else "")]
 
 
+def _with_tool(job: Job, operation_id: str, own: str, diameter: float) -> Job:
+    operation = next(each for each in job.operations if each.id == operation_id)
+    return set_operation(job, replace(operation, **{own: diameter}))  # type: ignore[type-var]
+
+
 def _without_orders(job: Job, ids: Sequence[str]) -> Job:
     for name in ids:
         job = remove_order(job, name)
@@ -306,13 +311,16 @@ def _too_deep(job: Job, program: Program) -> list[Finding]:
         if not moves.any():
             continue
         operation = next(each for each in job.operations if each.id == name)
-        wide = float(getattr(operation, "width", getattr(operation, "diameter", 0.0)))
+        own = next((field for field in ("width", "diameter") if hasattr(operation, field)), "")
+        wide = float(getattr(operation, own or "spacing", 0.0))
         fitting = [tool for tool in machine.tools if abs(tool.diameter - wide) <= 0.01]
         deep = float(program.depth[moves].max())
         ids = tuple(each for each in operation.contours if each in job.contour_by_id)
         if not fitting:
             words = f"{operation.name} wants a tool of {wide:g} mm; the {machine.name.lower()} has {', '.join(f'{tool.diameter:g}' for tool in machine.tools)} mm"
-            found.append(Finding(f"tool-{name}", words, Gravity.WARNS, "make", ids))
+            nearest = min((tool.diameter for tool in machine.tools), key=lambda diameter: abs(diameter - wide))
+            mend = partial(_with_tool, operation_id=name, own=own, diameter=nearest) if own else None
+            found.append(Finding(f"tool-{name}", words, Gravity.STOPS if own else Gravity.WARNS, "make", ids, (), mend, f"Take the one of {nearest:g} mm" if own else ""))
         elif max(tool.longest for tool in fitting) < deep - 1e-9:
             words = f"{operation.name} goes {deep:g} mm deep; the longest tool of {wide:g} mm cuts {max(tool.longest for tool in fitting):g} mm"
             found.append(Finding(f"tool-{name}", words, Gravity.STOPS, "make", ids))

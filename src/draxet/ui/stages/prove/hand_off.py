@@ -176,6 +176,10 @@ class HandOffSlip(Slip):
         if self._refused():
             return
         kinds, session, job, run, whole = self.settings.kinds, self.session, self._job, self.run, self.session.job
+        stops = [finding for finding in session.looked.findings if finding.gravity is Gravity.STOPS]
+        if stops and {"program", "frame"} & set(kinds):
+            session.refused.emit(f"No program leaves beside a fault: {stops[0].words}. Mend it first, or untick the program.")
+            return
         emptied(self._left)
         for kind in ("dxf", "svg"):
             if kind in kinds:
