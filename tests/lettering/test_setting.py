@@ -19,7 +19,9 @@ from draxet.job.file import read_job, save_job
 from draxet.job.lettering import add_lettering, letters_of, set_again, settled, turned_into_contours
 from draxet.job.records import Job, Lettering, Side
 from draxet.lettering.faces import FaceError, Face, face_named, shipped_faces
+from draxet.job.sound import job_fault
 from draxet.lettering.setting import set_along, set_rows, set_straight, width_of
+from draxet.prove.findings import findings_of
 
 WORDS = "Brindlecote & 24"
 
@@ -121,14 +123,31 @@ class InTheJob(unittest.TestCase):
     def test_other_words_go_on_with_what_the_old_ones_were_cut_by(self) -> None:
         items = [item for item in self.job.contours]
         self.assertEqual(sum(item.contour.area > 0 for item in items), 2)
-        job = give_operation(self.job, "Cut openings", [i.id for i in items if i.contour.area > 0], Side.INSIDE, 1, 1000)
-        job = give_operation(job, "Cut outlines", [i.id for i in items if i.contour.area < 0], Side.OUTSIDE, 1, 1000)
+        job = give_operation(self.job, "Cut openings", [i.id for i in items if i.contour.area < 0], Side.INSIDE, 1, 1000)
+        job = give_operation(job, "Cut outlines", [i.id for i in items if i.contour.area > 0], Side.OUTSIDE, 1, 1000)
         again = set_again(job, replace(self.lettering, words="ARD", height=30.0))
         sides = {item.contour.area > 0: again.cut_of[item.id].side for item in again.contours}
-        self.assertEqual(sides, {True: Side.INSIDE, False: Side.OUTSIDE})
+        self.assertEqual(sides, {True: Side.OUTSIDE, False: Side.INSIDE})
         self.assertEqual(len(again.cut_of), len(again.contours))
         self.assertEqual(again.groups[0].name, "ARD")
         self.assertAlmostEqual(max(item.contour.box[3] for item in again.contours), 70, delta=0.8)
+
+    def test_typed_letter_by_letter_they_keep_what_they_are_cut_by(self) -> None:
+        """Of the letters of "tram" only the a has an opening."""
+        items = self.job.contours
+        job = give_operation(self.job, "Cut openings", [i.id for i in items if i.contour.area < 0], Side.INSIDE, 1, 1234)
+        job = give_operation(job, "Cut outlines", [i.id for i in items if i.contour.area > 0], Side.OUTSIDE, 1, 1000)
+        for words in ("t", "tr", "tra", "tram"):
+            job = settled(job, set_again(job, replace(job.letterings[0], words=words)))
+            self.assertEqual([(o.name, o.feed, bool(o.contours)) for o in job.operations], [("Cut openings", 1234, "a" in words), ("Cut outlines", 1000, True)])
+            self.assertEqual(job_fault(job), "")
+            with tempfile.TemporaryDirectory() as folder:
+                save_job(job, Path(folder) / "w.draxet")
+                self.assertEqual(read_job(Path(folder) / "w.draxet"), job)
+        self.assertEqual(len(job.cut_of), len(job.contours))
+        job = settled(job, set_again(job, replace(job.letterings[0], words="t")))
+        for after in (turned_into_contours(job, self.id), remove_contours(job, [item.id for item in job.contours])):
+            self.assertNotIn("Cut openings", [o.name for o in settled(job, after).operations], "nothing waits for words that are none")
 
     def test_moved_turned_and_scaled_they_stay_words(self) -> None:
         after = Affine.turned(30).then(Affine.scaled(2)).then(Affine.moved(5, 6))
@@ -157,10 +176,24 @@ class InTheJob(unittest.TestCase):
         low = min(float(np.hypot(*item.contour.nodes.T).min()) for item in grown.contours if item.id != base)
         self.assertAlmostEqual(low, 92, delta=0.3)
         self.assertEqual(len(grown.letterings), 1)
-        shrunk = settled(job, replace_contours(job, {base: Contour.circle(0, 0, 2)}))  # no room: they stay, as contours
-        self.assertEqual((len(shrunk.letterings), len(shrunk.contours)), (0, len(job.contours)))
+        shrunk = settled(job, replace_contours(job, {base: Contour.circle(0, 0, 2)}))  # no room: they stay words, as they were, and that is told
+        self.assertEqual(([i.contour for i in shrunk.contours[1:]], len(shrunk.letterings)), ([i.contour for i in job.contours[1:]], 1))
+        (told,) = (each for each in findings_of(shrunk) if each.kind.startswith("words"))
+        self.assertIn("TRAM” stay as they were: the words are", told.words)
+        again = settled(shrunk, replace_contours(shrunk, {base: Contour.circle(0, 0, 90)}))
+        self.assertAlmostEqual(min(float(np.hypot(*item.contour.nodes.T).min()) for item in again.contours if item.id != base), 92, delta=0.3)
         gone = settled(job, remove_contours(job, [base]))
-        self.assertEqual((len(gone.letterings), len(gone.contours)), (0, len(job.contours) - 1))
+        self.assertEqual((len(gone.letterings), len(gone.contours)), (1, len(job.contours) - 1))
+        boxes = np.array([item.contour.box for item in gone.contours])
+        self.assertAlmostEqual(boxes[:, 1].min(), 60, delta=0.5)  # straight, where they were
+        (told,) = (each for each in findings_of(gone) if each.kind.startswith("words"))
+        self.assertIn("ran along a contour that is gone", told.words)
+        assert told.mend is not None
+        mended = settled(gone, told.mend(gone))
+        self.assertEqual((mended.letterings[0].along, [f.kind for f in findings_of(mended) if f.kind.startswith("words")]), ("", []))
+        np.testing.assert_allclose(np.array([item.contour.box for item in mended.contours]), boxes)
+        moved = settled(gone, map_contours(gone, [item.id for item in gone.contours], Affine.moved(5, 5)))
+        self.assertEqual(len(moved.letterings), 1)
 
     def test_they_are_kept_with_the_job(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

@@ -111,7 +111,7 @@ def _with_company(job: Job, ids: Container[str], after: Affine) -> Job:
     left = {item.group for item in job.contours if item.id not in ids} if job.letterings else set()
     if all(lettering.group in left for lettering in job.letterings):
         return job
-    going = (each if each.group in left else each.mapped(after) for each in job.letterings if each.group in left or not each.along or each.along in ids)
+    going = (each if each.group in left else each.mapped(after) for each in job.letterings if each.group in left or each.along not in job.contour_by_id or each.along in ids)
     return replace(job, letterings=tuple(going))  # words taken away from what they run along are contours
 
 

@@ -1,7 +1,8 @@
 """Words in the job: set as contours, changed as words, turned into contours for good.
 
 The contours of a lettering are those of its group. It is a lettering for as long as they are as they were set; what is done to their shape by
-hand, or to some of them alone, turns it into contours.
+hand, or to some of them alone, turns it into contours. Words that have no room along their contour any more stay as they were, and those whose contour is gone
+stand straight where they were: both are told.
 """
 
 from __future__ import annotations
@@ -10,12 +11,13 @@ from collections.abc import Iterable
 from dataclasses import replace
 
 from draxet.files import plain_words
+from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours, filled_groups, remove_contours
 from draxet.job.operations import Operation
 from draxet.job.records import Group, Job, Lettering
 
-__all__ = ["add_lettering", "contours_of", "lettering_with", "letters_of", "set_again", "settled", "turned_into_contours"]
+__all__ = ["add_lettering", "contours_of", "lettering_with", "letters_of", "out_of_place", "set_again", "settled", "stood_straight", "turned_into_contours"]
 
 _NAME_LETTERS = 40
 
@@ -35,7 +37,30 @@ def contours_of(job: Job, lettering: Lettering) -> list[Contour]:
     base = job.contour_by_id.get(lettering.along)
     if base is not None:
         return set_along(letters, base.contour, lettering.near, lettering.away, leading, other_side=lettering.other_side)
-    return [contour.transformed(lettering.placed) for contour in set_straight(letters, leading)]
+    placed = Affine.moved(*lettering.near) if lettering.along else lettering.placed  # the contour is gone
+    return [contour.transformed(placed) for contour in set_straight(letters, leading)]
+
+
+def out_of_place(job: Job) -> list[tuple[Lettering, str]]:
+    """Letterings that do not run along the contour that they should, and why."""
+    from draxet.lettering.faces import FaceError  # not needed to show a window
+
+    found = []
+    for lettering in job.letterings:
+        if lettering.along and lettering.along not in job.contour_by_id:
+            found.append((lettering, "ran along a contour that is gone, and stand straight now"))
+        elif lettering.along:
+            try:
+                contours_of(job, lettering)
+            except FaceError as error:
+                found.append((lettering, f"stay as they were: {error}"))
+    return found
+
+
+def stood_straight(job: Job, lettering_id: str) -> Job:
+    """Words that run along no contour any more, straight where they were."""
+    lettering = next(each for each in job.letterings if each.id == lettering_id)
+    return set_again(job, replace(lettering, along="", placed=Affine.moved(*lettering.near)))
 
 
 def letters_of(job: Job, lettering: Lettering) -> frozenset[str]:
@@ -70,19 +95,25 @@ def set_again(job: Job, lettering: Lettering) -> Job:
     FaceError : as ``contours_of``.
     """
     old = letters_of(job, lettering)
+    turns = {item.id: item.contour.area > 0 for item in job.contours if item.id in old}
+    waiting: dict[str, set[bool]] = {}
+    for name, turn in lettering.waiting:
+        waiting.setdefault(name, set()).add(turn)
     letterings = tuple(lettering if each.id == lettering.id else each for each in job.letterings)
     groups = tuple(replace(group, name=_name(lettering.words)) if group.id == lettering.group else group for group in job.groups)
     made = _put(replace(job, letterings=letterings, groups=groups), lettering, old)
-    turns = {item.id: item.contour.area > 0 for item in job.contours if item.id in old}
     new = {turn: [item.id for item in made.contours if item.group == lettering.group and (item.contour.area > 0) == turn] for turn in (True, False)}
-
-    def goes_on(operation: Operation) -> Operation:
-        had = {turns[c] for c in operation.contours if c in turns}
-        kept = [c for c in operation.contours if c not in turns]
-        return operation.with_contours([*kept, *(c for turn in (True, False) if turn in had for c in new[turn])]) if had else operation
-
-    operations = tuple(operation for operation in map(goes_on, job.operations) if operation.stands)
-    return replace(made, operations=operations)
+    left, operations = list[tuple[str, bool]](), list[Operation]()
+    for operation in job.operations:
+        had = {turns[c] for c in operation.contours if c in turns} | waiting.get(operation.id, set())
+        if had:
+            kept = [c for c in operation.contours if c not in turns]
+            left += [(operation.id, turn) for turn in sorted(had) if not new[turn]]
+            operation = operation.with_contours([*kept, *(c for turn in (True, False) if turn in had for c in new[turn])])
+            operation = replace(operation, waits=not operation.contours)  # type: ignore[type-var]
+        operations.append(operation)
+    now = replace(lettering, waiting=tuple(left))
+    return replace(made, letterings=tuple(now if each.id == now.id else each for each in letterings), operations=tuple(each for each in operations if each.stands))
 
 
 def _put(job: Job, lettering: Lettering, old: Iterable[str]) -> Job:
@@ -106,21 +137,33 @@ def turned_into_contours(job: Job, lettering_id: str) -> Job:
 def settled(before: Job, after: Job) -> Job:
     """A job after an edit, its letterings settled: those along a contour that has changed are set anew, those whose letters were changed
     or are gone are contours."""
-    if not after.letterings or (after.contours is before.contours and after.letterings is before.letterings):
+    if after.contours is before.contours and after.letterings is before.letterings:
         return after
+    if not after.letterings:
+        return _without_idle(after)
     was = {each.id: each for each in before.letterings}
     for lettering in after.letterings:
         old, left = was.get(lettering.id), letters_of(after, lettering)
         base = after.contour_by_id.get(lettering.along)
-        if not left or (lettering.along and base is None):
+        if not left:
             after = turned_into_contours(after, lettering.id)
         elif old is not lettering:
             continue  # it was set anew, or went along with its contours
+        elif lettering.along and base is None and lettering.along in before.contour_by_id:
+            after = _followed(after, lettering)
         elif _changed(before, after, lettering):
             after = turned_into_contours(after, lettering.id)
         elif base is not None and base.contour is not before.contour_by_id[lettering.along].contour:
             after = _followed(after, lettering)
+    after = _without_idle(after)
     return after if len(after.letterings) == len(was) else replace(after, groups=filled_groups(after.groups, (*after.contours, *after.helpers)))
+
+
+def _without_idle(job: Job) -> Job:
+    """Without operations that wait for words which are none any more."""
+    wanted = {name for lettering in job.letterings for name, _ in lettering.waiting}
+    idle = [operation for operation in job.operations if operation.waits and not operation.contours and operation.id not in wanted]
+    return replace(job, operations=tuple(operation for operation in job.operations if operation not in idle)) if idle else job
 
 
 def _changed(before: Job, after: Job, lettering: Lettering) -> bool:
@@ -133,5 +176,5 @@ def _followed(job: Job, lettering: Lettering) -> Job:
 
     try:
         return set_again(job, lettering)
-    except FaceError:  # it has no room along the contour any more: as it was, as contours
-        return turned_into_contours(job, lettering.id)
+    except FaceError:  # it has no room along the contour any more: as it was, and told
+        return job

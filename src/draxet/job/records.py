@@ -309,7 +309,8 @@ class Lettering:
 
     face : its name. height : of capitals, in mm. spacing : mm that letters stand farther apart than the face has them. leading : from one
     row to the next, as a share of the height. placed : from the rows (mm, the first one's baseline being y = 0) to job space. along : the
-    contour along which they run, or empty; then `near` is where on it x = 0 lies, `away` mm from it, on its `other_side` or not.
+    contour along which they run, or empty; then `near` is where on it x = 0 lies, `away` mm from it, on its `other_side` or not. waiting : operations that have
+    nothing of these words to work, by their ids, and whether outlines (else openings) are what they wait for.
     """
 
     id: Id
@@ -325,6 +326,7 @@ class Lettering:
     near: _Place = (0.0, 0.0)
     away: Coordinate = 0.0
     other_side: bool = False
+    waiting: Annotated[tuple[tuple[Id, bool], ...], Count(0, 1000)] = ()
 
     def mapped(self, after: Affine) -> Lettering:
         """It moved, turned or scaled: a size that stays in proportion is the height's."""

@@ -20,6 +20,7 @@ from draxet.job.edits import mean_slits, remove_bridges
 from draxet.job.operating import remove_operation, set_operation
 from draxet.job.falls import Falls, Piece
 from draxet.job.findings import Finding, Gravity, count_words
+from draxet.job.lettering import letters_of, out_of_place, stood_straight
 from draxet.job.operations import Operation, Pocket
 from draxet.job.recipe import Recipe, best_first
 from draxet.job.records import ContourItem, Job
@@ -72,6 +73,17 @@ def _drawn_twice(job: Job) -> list[Finding]:
     words = f"{count_words(len(groups), 'contour')} {'is' if len(groups) == 1 else 'are'} drawn twice: {'it is' if len(groups) == 1 else 'they are'} cut once"
     ids, places = _where(items)
     return [Finding("drawn-twice", words, Gravity.WARNS, "mend", ids, places, partial(kept_once, ids=ids), "Keep one of each")]
+
+
+def _words_out_of_place(job: Job) -> list[Finding]:
+    """Words that do not run along the contour that they should."""
+    found = []
+    for lettering, why in out_of_place(job) if any(each.along for each in job.letterings) else ():
+        ids = tuple(sorted(letters_of(job, lettering)))
+        items = [job.contour_by_id[name] for name in ids]
+        mend = partial(stood_straight, lettering_id=lettering.id)
+        found.append(Finding(f"words-{lettering.id}", f"The words “{lettering.words[:30]}” {why}", Gravity.WARNS, "trace", *_where(items), mend, "Straight from now on"))
+    return found
 
 
 def _without_operation(job: Job) -> list[Finding]:
@@ -310,6 +322,7 @@ LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = (
     (_open, ("contours", "operations")),
     (Crossed, ("contours", "operations")),
     (_drawn_twice, ("contours",)),
+    (_words_out_of_place, ("contours", "letterings")),
     (_without_operation, ("contours", "operations")),
     (_outside, ("contours", "sheets", "operations")),
     (_near_rim, ("contours", "sheets", "smallest_feature")),

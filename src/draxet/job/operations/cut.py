@@ -69,6 +69,7 @@ class CutThrough(Operation):
     small_feed: Annotated[float, Within(1.0, 100.0), Asked("Their feed", " %")] = 60.0
     spots: Annotated[tuple[Spot, ...], Each("spot")] = ()
     back: Annotated[bool, Asked("From the back, mirrored")] = False
+    waits: bool = False
     recipe: Annotated[str, Text(100)] = ""
 
     def with_contours(self, contours: Sequence[str]) -> CutThrough:

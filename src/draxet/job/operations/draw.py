@@ -29,6 +29,7 @@ class Draw(Operation):
     pen: Annotated[int, Within(1, 99), Asked("Pen")] = 1
     feed: Annotated[Feed, Asked("Feed", "mm/min")] = 3000.0
     back: Annotated[bool, Asked("From the back, mirrored")] = False
+    waits: bool = False
     recipe: Annotated[str, Text(100)] = ""
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:

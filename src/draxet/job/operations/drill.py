@@ -36,11 +36,12 @@ class Drill(Operation):
     at_points: Annotated[bool, Asked("At the points too")] = False
     feed: Annotated[Feed, Asked("Feed", "mm/min")] = 300.0
     back: Annotated[bool, Asked("From the back, mirrored")] = False
+    waits: bool = False
     recipe: Annotated[str, Text(100)] = ""
 
     @property
     def stands(self) -> bool:
-        return bool(self.contours) or self.at_points
+        return bool(self.contours) or self.at_points or self.waits
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         depth = self.depth or thickness

@@ -49,6 +49,7 @@ class Engrave(Operation):
     power: Annotated[Power, Asked("Power", " %")] = 30.0
     air: Annotated[bool, Asked("With air")] = False
     back: Annotated[bool, Asked("From the back, mirrored")] = False
+    waits: bool = False
     recipe: Annotated[str, Text(100)] = ""
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:

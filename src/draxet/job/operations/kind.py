@@ -97,13 +97,15 @@ class Operation:
     feed: float
     back: bool
     """Whether it is worked from the back of the sheet, and so mirrored."""
+    waits: bool
+    """Whether it stays though nothing is left for it to work: for words that may have it again."""
     recipe: str
     """The id of the recipe that its settings came from; empty for none."""
 
     @property
     def stands(self) -> bool:
         """Whether it has anything to work."""
-        return bool(self.contours)
+        return bool(self.contours) or self.waits
 
     def with_contours(self, contours: Sequence[str]) -> Self:
         """The same for other contours."""

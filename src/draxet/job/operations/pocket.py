@@ -54,6 +54,7 @@ class Pocket(Operation):
     slope: Annotated[float, Within(0.5, 60.0), Asked("As steep as", "°")] = 5.0
     feed: Annotated[Feed, Asked("Feed", "mm/min")] = 1200.0
     back: Annotated[bool, Asked("From the back, mirrored")] = False
+    waits: bool = False
     recipe: Annotated[str, Text(100)] = ""
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:

@@ -31,6 +31,7 @@ class Score(Operation):
     power: Annotated[Power, Asked("Power", " %")] = 20.0
     air: Annotated[bool, Asked("With air")] = False
     back: Annotated[bool, Asked("From the back, mirrored")] = False
+    waits: bool = False
     recipe: Annotated[str, Text(100)] = ""
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
