@@ -6,10 +6,14 @@ import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 
+from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
-from draxet.job.edits import add_contours
+from draxet.job.edits import add_contours, map_contours
+from draxet.job.grouping import place_copies
+from draxet.job.lettering import contours_of
 from draxet.job.records import Job, Sheet
+from draxet.job.sound import job_fault
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.context import entries_at
 from draxet.ui.shell.history_page import HistoryPage
@@ -183,6 +187,63 @@ class ByConstruction(WindowTest):
         self.session.undo()
         self.session.undo()
         self.assertEqual(self.contours(), [])
+
+    def test_the_other_half_goes_along_when_the_drawn_one_is_moved(self) -> None:
+        self.symmetry("line", (100, 20), (100, 140))
+        x = self.session.settings("symmetry", type(self.session._settings["symmetry"])).x  # type: ignore[attr-defined]
+        self.take("circle")
+        self.click(130, 80)
+        self.type("10\n")
+        self.take("pick")
+        for half, (dx, dy) in ((0, (5.0, 0.0)), (1, (0.0, -3.0))):
+            before = [contour.circle_shape for contour in self.contours()]
+            self.session.select({self.session.job.contours[half].id})
+            self.fill(self.slip.nudge, str(abs(dx + dy)))  # type: ignore[attr-defined]
+            self.keys(Key.Key_Right if dx else Key.Key_Down, on=self.canvas)
+            now = [contour.circle_shape for contour in self.contours()]
+            self.assertAlmostEqual(now[half][0] - before[half][0], dx, 6)  # type: ignore[index]
+            self.assertAlmostEqual(now[half][1] - before[half][1], dy, 6)  # type: ignore[index]
+            self.assertAlmostEqual((now[0][0] + now[1][0]) / 2, x, 6)  # type: ignore[index]
+            self.assertAlmostEqual(now[0][1], now[1][1], 6)  # type: ignore[index]
+        self.session.undo()
+        self.session.undo()
+        self.assertAlmostEqual(self.contours()[0].circle_shape[0], 130, delta=0.5)  # type: ignore[index]
+        copies, _ = place_copies(self.session.job, [self.session.job.contours[0].id], [Affine.moved(0, 30)], linked=True)
+        self.session.edit("copy", copies)  # a copy that follows in shape stays where it is
+        moved = map_contours(self.session.job, [self.session.job.contours[0].id], Affine.turned(30).about(100, 80), by_hand=True)
+        one, other, copy = (item.contour.circle_shape for item in moved.contours)
+        self.assertAlmostEqual((one[0] + other[0]) / 2, x, 6)  # type: ignore[index]
+        self.assertEqual(copy, self.contours()[2].circle_shape)
+
+    def test_words_are_set_in_every_sector_and_go_along(self) -> None:
+        self.symmetry("ring", (100, 80))
+        s = self.session.settings("symmetry", type(self.session._settings["symmetry"]))  # type: ignore[attr-defined]
+        self.take("text")
+        self.click(125, 80)
+        self.slip.words.setFocus()  # type: ignore[attr-defined]
+        self.keys(*"LO", on=self.slip.words)  # type: ignore[attr-defined]
+
+        def like_a_ring(letters: int) -> None:
+            contours = self.contours()
+            self.assertEqual(len(contours), 6 * letters, [round(c.area) for c in contours])
+            away = np.hypot(*np.array([c.nodes.mean(axis=0) - (s.x, s.y) for c in contours]).T).reshape(6, letters)
+            np.testing.assert_allclose(away, np.tile(away[0], (6, 1)), atol=1e-6)
+            np.testing.assert_allclose([abs(c.area) for c in contours], [abs(c.area) for c in contours[:letters]] * 6, rtol=1e-9)
+
+        like_a_ring(3)
+        self.assertEqual(job_fault(self.session.job), "")
+        before = self.contours()
+        self.drag((130, 85), (140, 85))
+        like_a_ring(3)
+        self.assertAlmostEqual(self.contours()[0].box[0] - before[0].box[0], 10, delta=0.7)
+        self.fill(self.slip.asked["height"], "10")  # type: ignore[attr-defined]
+        like_a_ring(3)
+        self.slip.words.setPlainText("LL")  # type: ignore[attr-defined]
+        like_a_ring(2)
+        moved = map_contours(self.session.job, [item.id for item in self.session.job.contours], Affine.turned(20).about(90, 70), by_hand=True)
+        lettering = moved.letterings[0]
+        for contour, item in zip(contours_of(moved, lettering), moved.contours, strict=True):
+            np.testing.assert_allclose(contour.box, item.contour.box, atol=1e-6)  # moved as a whole they are still what they say
 
     def test_a_half_from_line_to_line_and_a_sector_become_one_closed_contour(self) -> None:
         self.symmetry("line", (100, 20), (100, 140))

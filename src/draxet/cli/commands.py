@@ -26,7 +26,7 @@ class _Sentences(argparse.ArgumentParser):
         super().__init__(*arguments, **{**settings, "allow_abbrev": False})
 
     def error(self, message: str) -> NoReturn:
-        raise ValueError(f"{message}; see ./draxet {self.prog.split()[-1]} --help")
+        raise ValueError(f"{message}; see ./{self.prog} --help")
 
 
 def run(arguments: Sequence[str]) -> int:

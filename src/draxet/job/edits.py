@@ -86,8 +86,9 @@ def map_picture(job: Job, picture_id: str, after: Affine) -> Job:
     return map_contours(job, [item.id for item in job.contours if item.picture == picture_id], after)
 
 
-def map_contours(job: Job, ids: Iterable[str], after: Affine, *, by_hand: bool = False) -> Job:
-    """Contours moved, turned or scaled by `after`; those of fixed size keep it. `by_hand` : whether tracing anew is to leave them."""
+def map_contours(job: Job, ids: Iterable[str], after: Affine, *, by_hand: bool = False, alone: Container[str] = ()) -> Job:
+    """Contours moved, turned or scaled by `after`; those of fixed size keep it. `by_hand` : whether tracing anew is to leave them, and what symmetry drew
+    of them moves likewise in its own half or sector, but for those that are left `alone`."""
     rigid = _turn_of(after)
     moved = {}
     for contour_id in ids:
@@ -101,7 +102,24 @@ def map_contours(job: Job, ids: Iterable[str], after: Affine, *, by_hand: bool =
             moved[item.id] = item.mapped(after)
         if by_hand:
             moved[item.id] = replace(moved[item.id], by_hand=True)
-    return _with_company(_with_items(job, moved), moved, after)
+    following = _followers(job, moved, alone) if by_hand else {}
+    moved_too = {name: job.contour_by_id[name].mapped(likewise) for name, likewise in following.items()}
+    made = _with_company(_with_items(job, {**moved, **moved_too}), moved, after)
+    for name, likewise in following.items() if made.bridges else ():
+        made = _with_company(made, {name}, likewise)
+    return made
+
+
+def _followers(job: Job, moved: Mapping[str, ContourItem], alone: Container[str]) -> dict[str, Affine]:
+    """What symmetry drew of contours that are moved, and how each moves."""
+    leaders = {item.link: item for item in reversed(list(moved.values())) if item.symmetric and item.link}
+    found = {}
+    for item in job.contours if leaders else ():
+        leader = leaders.get(item.link)
+        if leader and item.symmetric and item.id not in moved and item.id not in alone:
+            to_it = job.contour_by_id[leader.id].placed.inverse().then(item.placed)  # constant: the symmetry's map
+            found[item.id] = item.placed.inverse().then(leader.placed).then(to_it)
+    return found
 
 
 def _with_company(job: Job, ids: Container[str], after: Affine) -> Job:

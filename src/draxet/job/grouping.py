@@ -90,12 +90,12 @@ def order_contours(job: Job, ids: Iterable[str], *, front: bool) -> Job:
     return replace(job, contours=ordered) if ordered != job.contours else job
 
 
-def place_copies(job: Job, ids: Iterable[str], places: Sequence[Affine], *, linked: bool = False) -> tuple[Job, frozenset[str]]:
+def place_copies(job: Job, ids: Iterable[str], places: Sequence[Affine], *, linked: bool = False, symmetric: bool = False) -> tuple[Job, frozenset[str]]:
     """Copies of contours, with their bridges, under each of several maps, and the ids of the new ones. Whole groups among them are groups
-    again. `linked` : copies and originals have one shape from now on."""
+    again. `linked` : copies and originals have one shape from now on; `symmetric` : and move likewise, each in its own half or sector."""
     some = frozenset(ids)
     if linked:
-        job = _linked(job, some)
+        job = _linked(job, some, symmetric)
     originals = [item for item in job.contours if item.id in some]
     whole = [group for group in job.groups if (held := in_group(job, group.id)) and held <= some] if any(item.group for item in originals) else []
     number, new, groups, bridges = job.next_id, list[ContourItem](), list(job.groups), list[Bridge]()
@@ -110,7 +110,7 @@ def place_copies(job: Job, ids: Iterable[str], places: Sequence[Affine], *, link
             new.append(
                 replace(
                     copy, id=copied[item.id], picture="", by_hand=False, traced="", sheet=job.sheet_under(copy.contour.box) or item.sheet,
-                    group=again.get(item.group, ""), link=copy.link if linked else "", placed=copy.placed if linked else Affine(),
+                    group=again.get(item.group, ""), link=copy.link if linked else "", placed=copy.placed if linked else Affine(), symmetric=symmetric,
                 )
             )  # fmt: skip
             number += 1
@@ -119,12 +119,12 @@ def place_copies(job: Job, ids: Iterable[str], places: Sequence[Affine], *, link
     return add_bridges(made, bridges) if bridges else made, frozenset(item.id for item in new)
 
 
-def _linked(job: Job, ids: frozenset[str]) -> Job:
+def _linked(job: Job, ids: frozenset[str], symmetric: bool) -> Job:
     """Contours that have a link each."""
     number, contours = job.next_id, list[ContourItem]()
     for item in job.contours:
         if item.id in ids and not item.link:
-            contours.append(replace(item, link=f"link-{number}", placed=Affine()))
+            contours.append(replace(item, link=f"link-{number}", placed=Affine(), symmetric=symmetric))
             number += 1
         else:
             contours.append(item)
@@ -134,13 +134,13 @@ def _linked(job: Job, ids: frozenset[str]) -> Job:
 def make_own(job: Job, ids: Iterable[str]) -> Job:
     """Contours that are linked to none any more, and keep their shape."""
     some = frozenset(ids)
-    return replace(job, contours=tuple(replace(i, link="", placed=Affine()) if i.id in some and i.link else i for i in job.contours))
+    return replace(job, contours=tuple(replace(i, link="", placed=Affine(), symmetric=False) if i.id in some and i.link else i for i in job.contours))
 
 
 def make_helpers(job: Job, ids: Iterable[str]) -> Job:
     """Contours become helper contours: they lose their operation, and are drawn by from now on."""
     some = frozenset(ids)
-    moved = tuple(replace(item, link="", placed=Affine(), group="") for item in job.contours if item.id in some)
+    moved = tuple(replace(item, link="", placed=Affine(), symmetric=False, group="") for item in job.contours if item.id in some)
     return replace(remove_contours(job, some), helpers=(*job.helpers, *moved))
 
 

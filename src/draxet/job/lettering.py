@@ -7,13 +7,14 @@ stand straight where they were: both are told.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 from draxet.files import plain_words
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours, filled_groups, remove_contours
+from draxet.geometry.shared_edges import equal_outlines
+from draxet.job.edits import add_contours, filled_groups, remove_contours, replace_contours
 from draxet.job.operations import Operation
 from draxet.job.records import Group, Job, Lettering
 
@@ -36,9 +37,21 @@ def contours_of(job: Job, lettering: Lettering) -> list[Contour]:
     leading = lettering.leading * lettering.height
     base = job.contour_by_id.get(lettering.along)
     if base is not None:
-        return set_along(letters, base.contour, lettering.near, lettering.away, leading, other_side=lettering.other_side)
-    placed = Affine.moved(*lettering.near) if lettering.along else lettering.placed  # the contour is gone
-    return [contour.transformed(placed) for contour in set_straight(letters, leading)]
+        made = set_along(letters, base.contour, lettering.near, lettering.away, leading, other_side=lettering.other_side)
+    else:
+        placed = Affine.moved(*lettering.near) if lettering.along else lettering.placed  # the contour is gone
+        made = [contour.transformed(placed) for contour in set_straight(letters, leading)]
+    return _with_again(made, lettering.again)
+
+
+def _with_again(contours: list[Contour], places: Iterable[Affine]) -> list[Contour]:
+    """Contours and what symmetry sets of them, none on another one."""
+    every = list(contours)
+    for place in places:
+        again = (contour.transformed(place) for contour in contours)
+        every += again if place.determinant > 0 else (contour.reversed() for contour in again)
+    doubles = {k for group in equal_outlines(every) for k in group[1:] if k >= len(contours)} if len(every) > len(contours) else set()
+    return [contour for k, contour in enumerate(every) if k not in doubles]
 
 
 def out_of_place(job: Job) -> list[tuple[Lettering, str]]:
@@ -84,7 +97,8 @@ def add_lettering(job: Job, lettering: Lettering) -> tuple[Job, str]:
     number = job.next_id
     made = replace(lettering, id=f"lettering-{number}", group=f"group-{number + 1}")
     groups = (*job.groups, Group(made.group, _name(made.words)))
-    return _put(replace(job, groups=groups, letterings=(*job.letterings, made), next_id=number + 2), made, ()), made.id
+    contours = contours_of(job, made)
+    return _put(replace(job, groups=groups, letterings=(*job.letterings, made), next_id=number + 2), made, contours, ()), made.id
 
 
 def set_again(job: Job, lettering: Lettering) -> Job:
@@ -101,7 +115,11 @@ def set_again(job: Job, lettering: Lettering) -> Job:
         waiting.setdefault(name, set()).add(turn)
     letterings = tuple(lettering if each.id == lettering.id else each for each in job.letterings)
     groups = tuple(replace(group, name=_name(lettering.words)) if group.id == lettering.group else group for group in job.groups)
-    made = _put(replace(job, letterings=letterings, groups=groups), lettering, old)
+    job = replace(job, letterings=letterings, groups=groups)
+    contours, items = contours_of(job, lettering), [item for item in job.contours if item.id in old]
+    if [item.contour.area > 0 for item in items] == [contour.area > 0 for contour in contours]:  # each goes on as itself
+        return replace_contours(job, {item.id: contour for item, contour in zip(items, contours, strict=True)})
+    made = _put(job, lettering, contours, old)
     new = {turn: [item.id for item in made.contours if item.group == lettering.group and (item.contour.area > 0) == turn] for turn in (True, False)}
     left, operations = list[tuple[str, bool]](), list[Operation]()
     for operation in job.operations:
@@ -116,8 +134,7 @@ def set_again(job: Job, lettering: Lettering) -> Job:
     return replace(made, letterings=tuple(now if each.id == now.id else each for each in letterings), operations=tuple(each for each in operations if each.stands))
 
 
-def _put(job: Job, lettering: Lettering, old: Iterable[str]) -> Job:
-    contours = contours_of(job, lettering)
+def _put(job: Job, lettering: Lettering, contours: Sequence[Contour], old: Iterable[str]) -> Job:
     groups = job.groups
     job = add_contours(remove_contours(job, old), contours)
     start = len(job.contours) - len(contours)

@@ -229,7 +229,8 @@ class ContourItem:
     colour, else empty. traced : what of the picture it follows: ``edges``, ``middles`` or ``colours``. sheet : the id of the sheet
     it belongs to. layer : the layer's name in the drawing that it came from. slit : an open one that is meant to be open. group : the
     group that it stands in, or empty. ellipse : where it is an ellipse, the map from the unit circle to it. link : contours of the same
-    link have one shape, laid by each one's `placed`; empty for one of its own. line : how broad the line is that it stands for, in mm; 0 where it
+    link have one shape, laid by each one's `placed`; empty for one of its own. symmetric : moved by hand, those of its link that are so too move likewise,
+    each in its own half or sector. line : how broad the line is that it stands for, in mm; 0 where it
     has no breadth of its own.
     """
 
@@ -247,6 +248,7 @@ class ContourItem:
     ellipse: Affine | None = None
     link: PictureId = ""
     placed: Affine = Affine()
+    symmetric: bool = False
     line: Annotated[float, Within(0.0, 1000.0)] = 0.0
 
     def mapped(self, after: Affine) -> ContourItem:
@@ -309,7 +311,8 @@ class Lettering:
 
     face : its name. height : of capitals, in mm. spacing : mm that letters stand farther apart than the face has them. leading : from one
     row to the next, as a share of the height. placed : from the rows (mm, the first one's baseline being y = 0) to job space. along : the
-    contour along which they run, or empty; then `near` is where on it x = 0 lies, `away` mm from it, on its `other_side` or not. waiting : operations that have
+    contour along which they run, or empty; then `near` is where on it x = 0 lies, `away` mm from it, on its `other_side` or not. again : maps under which
+    symmetry sets them once more. waiting : operations that have
     nothing of these words to work, by their ids, and whether outlines (else openings) are what they wait for.
     """
 
@@ -326,15 +329,17 @@ class Lettering:
     near: _Place = (0.0, 0.0)
     away: Coordinate = 0.0
     other_side: bool = False
+    again: Annotated[tuple[Affine, ...], Count(0, 199)] = ()
     waiting: Annotated[tuple[tuple[Id, bool], ...], Count(0, 1000)] = ()
 
     def mapped(self, after: Affine) -> Lettering:
         """It moved, turned or scaled: a size that stays in proportion is the height's."""
         near, placed = after.point(*self.near), self.placed.then(after)
+        again = tuple(after.inverse().then(place).then(after) for place in self.again)
         if not after.is_similarity or after.determinant < 0:
-            return replace(self, near=near, placed=placed)
+            return replace(self, near=near, placed=placed, again=again)
         size = after.scale
-        return replace(self, near=near, placed=Affine.scaled(1 / size).then(placed), height=self.height * size, spacing=self.spacing * size, away=self.away * size)
+        return replace(self, near=near, placed=Affine.scaled(1 / size).then(placed), again=again, height=self.height * size, spacing=self.spacing * size, away=self.away * size)
 
 
 @record(frozen=True)

@@ -40,9 +40,10 @@ def _around(units: Sequence[Unit]) -> Box:
 
 
 def _moved(job: Job, moves: Sequence[tuple[Unit, float, float]]) -> Job:
+    placed = {name for unit, _, _ in moves for name in unit.ids}
     for unit, dx, dy in moves:
         if dx or dy:
-            job = map_contours(job, unit.ids, Affine.moved(dx, dy), by_hand=True)
+            job = map_contours(job, unit.ids, Affine.moved(dx, dy), by_hand=True, alone=placed)
     return job
 
 

@@ -294,7 +294,7 @@ def taken(job: Job, truth: Truth) -> Job:
         for k in truth.ids:
             shape = job.contour_by_id[k].contour.circle_shape
             if shape:
-                job = map_contours(job, [k], Affine.moved(truth.value[0] - shape[0], truth.value[1] - shape[1]), by_hand=True)
+                job = map_contours(job, [k], Affine.moved(truth.value[0] - shape[0], truth.value[1] - shape[1]), by_hand=True, alone=truth.ids)
         return job
     if truth.kind in ("round", "oval"):
         found = fitted_form(contour, "circle" if truth.kind == "round" else "ellipse")

@@ -66,7 +66,7 @@ def put_contour(session: Session, words: str, contour: Contour, *, instead: str 
         made = set_ellipse(made, new, ellipse)
     places = [] if whole else mirrored.copies(contour)
     if places:
-        made, _ = place_copies(made, [new], places, linked=True)
+        made, _ = place_copies(made, [new], places, linked=True, symmetric=True)
     session.edit(words, made)
     return new if new in session.job.contour_by_id else ""
 

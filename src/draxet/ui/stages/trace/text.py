@@ -26,6 +26,7 @@ from draxet.ui.shell.session import Session
 from draxet.ui.stages.catching import catch_settings, caught
 from draxet.ui.stages.picking import REACH
 from draxet.ui.stages.slip import Slip
+from draxet.ui.stages.trace.symmetry import symmetry
 from draxet.units import format_length
 
 __all__ = ["TextSlip", "TextTool"]
@@ -124,8 +125,14 @@ class TextTool(Tool):
         elif far and found.along:
             self._set(replace(found, near=(at.x, at.y)), "move text along")
         elif far:
-            session = self.session
-            session.edit("move text", map_contours(session.job, letters_of(session.job, found), Affine.moved(at.x - begun.x, at.y - begun.y)))
+            self._move(found, Affine.moved(at.x - begun.x, at.y - begun.y))
+
+    def _move(self, found: Lettering, move: Affine) -> None:
+        """Words moved, those that symmetry sets again in their own halves or sectors."""
+        if found.again:
+            self._set(replace(found.mapped(move), again=found.again), "move text")
+        else:
+            self.session.edit("move text", map_contours(self.session.job, letters_of(self.session.job, found), move))
 
     def _words_at(self, at: Pointer) -> Lettering | None:
         job = self.session.job
@@ -157,7 +164,7 @@ class TextTool(Tool):
         s, session = self.settings, self.session
         assert self.place is not None
         x, y = self.place
-        made = Lettering("lettering-0", "", words, s.face, s.height, s.spacing, s.leading, s.align, Affine.moved(x, y), self.onto, (x, y), s.away, s.other_side)
+        made = Lettering("lettering-0", "", words, s.face, s.height, s.spacing, s.leading, s.align, Affine.moved(x, y), self.onto, (x, y), s.away, s.other_side, tuple(symmetry(session).places()))
         try:
             job, name = add_lettering(session.job, made)
         except FaceError as error:
@@ -254,11 +261,12 @@ class TextTool(Tool):
             self.id = ""
 
     def marks(self) -> list[Mark]:
-        marks: list[Mark] = [CrossMark(*self.place)] if self.place else []
+        marks: list[Mark] = [*symmetry(self.session).marks(), *([CrossMark(*self.place)] if self.place else [])]
         found = self.lettering
         if found is None:
             return marks
-        contours = [self.session.job.contour_by_id[k].contour for k in letters_of(self.session.job, found)]
+        letters = letters_of(self.session.job, found)
+        contours = [item.contour for item in self.session.job.contours if item.id in letters]
         if not contours:
             return marks
         marks.append(ContourMark(tuple(contours)))
@@ -266,7 +274,8 @@ class TextTool(Tool):
         x0, y0, x1, y1 = min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
         if self._pressed is not None and self._at is not None and not found.along:
             move = Affine.moved(self._at.x - self._pressed.x, self._at.y - self._pressed.y)
-            marks.append(ContourMark(tuple(contours), "preview", (move,)))
+            once = -(-len(contours) // (1 + len(found.again)))  # what is set again lies behind
+            marks.append(ContourMark(tuple(contours[:once]), "preview", (move, *(move.then(place) for place in found.again))))
         else:
             unit = self.session.job.unit
             marks += [BoxMark(x0, y0, x1, y1), TagMark((x0 + x1) / 2, y0, f"{format_length(x1 - x0, unit, places=1)} × {format_length(y1 - y0, unit, places=1)}", "note")]
