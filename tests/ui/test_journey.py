@@ -82,7 +82,11 @@ class TheWholeJourney(WindowTest):
         self.keys("2", "3", "x", Key.Key_Return)
         self.assertIn("Real length must be", self.top_words)
         self.assertEqual(self.session.job.pictures[0].known_lengths, ())
-        self.keys(Key.Key_Backspace, Key.Key_Backspace, *"40", Key.Key_Return)
+        self.keys(*[Key.Key_Backspace] * 3, "-", "5", Key.Key_Return)
+        self.assertIn("Real length must be", self.top_words)
+        self.assertIn("-5", self.top_words)
+        self.assertEqual(self.session.job.pictures[0].known_lengths, ())
+        self.keys(Key.Key_Backspace, Key.Key_Backspace, *"240", Key.Key_Return)
         (x0, _), (x1, _) = self.on_part(0, 0), self.on_part(240, 0)
         self.assertAlmostEqual(x1 - x0, 240, delta=0.15)
         self.assertIn("Measured again: 240 mm", self.slip._again.text())  # type: ignore[attr-defined]
