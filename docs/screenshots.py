@@ -1,4 +1,4 @@
-"""Makes the screenshots in this folder from the demo job: ``.venv/bin/python docs/screenshots/make.py``."""
+"""Makes docs/screenshots from the demo job: ``.venv/bin/python docs/screenshots.py``."""
 
 from __future__ import annotations
 
@@ -10,8 +10,8 @@ import time
 from dataclasses import replace
 from pathlib import Path
 
-HERE = Path(__file__).resolve().parent
-ROOT = HERE.parent.parent
+HERE = Path(__file__).resolve().parent / "screenshots"
+ROOT = HERE.parents[1]
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 _OWN = tempfile.mkdtemp()
 os.environ.update(XDG_STATE_HOME=f"{_OWN}/state", XDG_CONFIG_HOME=f"{_OWN}/config")  # nothing of this desk's
