@@ -141,6 +141,11 @@ class Damage(Folder):
                         self.assertTrue(set(opened.job.contours) <= set(self.job.contours), "no contour is another one")
                     elif may_lose.get(name) is not None:
                         self.assertEqual(lost, {})
+                    else:
+                        begin = self.whole.rindex(b"\n", 0, at) + 1
+                        if b'["' in self.whole[begin:at] and b'",' in self.whole[begin + 2 : at]:
+                            field = self.whole[begin + 2 : at].split(b'"')[0].decode()
+                            self.assertRegex(opened.remarks[1], f": (1 of )?its {field.replace('_', ' ')}")
                     self.assertEqual(opened.desk == {"stage": 4}, name != "desk.json")
                     with self.assertRaisesRegex(JobFileError, "is not whole|is damaged"):
                         read_job(self.path)

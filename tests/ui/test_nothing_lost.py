@@ -375,6 +375,11 @@ class HostileMoments(NothingLost):
         self.settle()
         self.assertEqual((len(self.session.job.pictures), len(self.session.job.contours)), (0, 2))
         self.assertIn("a picture was left out", self.top_words)
+        self.session.marks_changed.emit()
+        self.assertFalse(self.window.top_line._back.isActive(), "it stands until one goes on")
+        self.assertIn("a picture was left out", self.top_words)
+        self.keys("3", "A", on=self.canvas)
+        self.assertIn("Draw", self.top_words)
 
     def test_fields_hold_what_they_were_given_and_a_refused_text_keeps_the_button_from_acting(self) -> None:
         self.begin()

@@ -13,10 +13,11 @@ from __future__ import annotations
 import errno
 import hashlib
 import json
+import re
 import zipfile
 import zlib
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import field
 from pathlib import Path
 from typing import Any, BinaryIO, get_args
@@ -256,7 +257,16 @@ def _words_found(part: FoundPart, is_sound: bool, about: Mapping[str, Any], path
     if not pairs:
         raise JobFileError(f"{path.name} {_WANTED}")
     lost = len(about["lines"]) - len(pairs)
-    return pairs, [f"{lost} of the {len(about['lines'])} things that it tells could not be read"] if lost else []
+    names = _names_of(line for line in lines if zlib.crc32(line) not in known)
+    return pairs, [f"{lost} of the {len(about['lines'])} things that it tells could not be read{names}"] if lost else []
+
+
+def _names_of(lines: Iterable[bytes]) -> str:
+    """Of which of a job's fields damaged lines are, as far as each still tells."""
+    lists = {name: isinstance(getattr(Job(), name), tuple) for name, _, _ in fields_of(Job)}
+    found = Counter(match[1].decode() for line in lines if (match := re.match(rb'\["([a-z_]+)",', line)) and match[1].decode() in lists)
+    words = [f"{number} of its {name.replace('_', ' ')}" if lists[name] else f"its {name.replace('_', ' ')}" for name, number in found.items()]
+    return f": {', '.join(words)}" if words else ""
 
 
 def _look_at_sizes(archive: zipfile.ZipFile, path: Path) -> None:

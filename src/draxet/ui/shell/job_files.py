@@ -68,7 +68,8 @@ class JobFiles:
                 self._session.pictures.put(picture, pyramid)
             self._session.view_changed.emit()
             _note_recent(path)
-            self._session.said.emit(". ".join([f"{path.name} is open", *remarks]))
+            told = self._session.lost if remarks else self._session.said
+            told.emit(". ".join([f"{path.name} is open", *remarks]))
 
         self._reading.read("open a job", work, done)
 

@@ -79,7 +79,8 @@ def offer_left_behind(session: Session, autosave: Autosave, window: QWidget) -> 
         kept = str(found.opened.desk.get("path") or "")
         session.start(found.opened.job, Path(kept) if kept else None, saved=False, desk=found.opened.desk)
         autosave.adopt(found.left.place)
-        session.said.emit(". ".join([f"{found.opened.job.name} is here as it was kept; it is not saved yet", *found.opened.remarks]))
+        told = session.lost if found.opened.remarks else session.said
+        told.emit(". ".join([f"{found.opened.job.name} is here as it was kept; it is not saved yet", *found.opened.remarks]))
 
     session.workers.run("left behind", _look, done, lambda error: session.refused.emit(f"Unsaved work could not be looked for: {error}"), of_job=False)
 

@@ -91,6 +91,8 @@ class Session(QObject):
     view_changed = pyqtSignal()
     said = pyqtSignal(str)
     refused = pyqtSignal(str)
+    lost = pyqtSignal(str)
+    """What could not be had, said until one goes on."""
     flashed = pyqtSignal(object)
     number_typed = pyqtSignal(str)
     text_asked = pyqtSignal()

@@ -22,7 +22,7 @@ _HIGH = 44
 
 class TopLine(QWidget):
     """What is said, in one line or two; the hint gives way where there is no room for it. A refusal or a message gives way to the
-    prompt after some seconds or at the next step."""
+    prompt after some seconds or at the next step; what was lost is said until then."""
 
     def __init__(self, tokens: Tokens) -> None:
         super().__init__()
@@ -53,6 +53,7 @@ class TopLine(QWidget):
         for part in (self.doing, self.bar, self._stops):
             row.addWidget(part)
         self._prompt = Prompt("")
+        self._stays = False
         self.read("", 0.0)
         self._back = QTimer(self)
         self._back.setSingleShot(True)
@@ -75,7 +76,7 @@ class TopLine(QWidget):
 
     def keep(self, prompt: Prompt) -> None:
         """Say what is waited for, but let a message that stands have its time."""
-        if self._back.isActive():
+        if self._back.isActive() or self._stays:
             self._prompt = prompt
         else:
             self.wait_for(prompt)
@@ -85,12 +86,14 @@ class TopLine(QWidget):
         self._show("tick", self._t.moss, words, "", "wait")
         self._back.start()
 
-    def refuse(self, words: str, keys: Keys = ()) -> None:
-        """Say why something cannot be done, and by which keys it can."""
+    def refuse(self, words: str, keys: Keys = (), *, stays: bool = False) -> None:
+        """Say why something cannot be done, and by which keys it can; or what must be seen, however long that takes."""
         self._show("fault", self._t.coral, words, "", "refusal", keys)
-        self._back.start()
+        self._stays = stays
+        self._back.stop() if stays else self._back.start()
 
     def _show(self, sign: str, colour: str, words: str, hint: str, part: str, keys: Keys = ()) -> None:
+        self._stays = False
         self._sign.setPixmap(pixmap(sign, colour, px(18)))
         self.words.setText(words)
         self.hint.setText(hint)

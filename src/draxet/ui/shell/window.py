@@ -142,6 +142,7 @@ class Window(QMainWindow):
         s.tool_changed.connect(lambda: self.top_line.wait_for(self._prompt()))
         s.said.connect(self.top_line.say)
         s.refused.connect(lambda words: self.top_line.refuse(words))
+        s.lost.connect(lambda words: self.top_line.refuse(words, stays=True))
         s.reading.connect(self.top_line.read)
         s.tool_asked.connect(lambda name: self._run(self.commands[name]))
         s.enter_pressed.connect(self.slips.press_main)
