@@ -69,7 +69,8 @@ class JobFiles:
             self._session.view_changed.emit()
             _note_recent(path)
             told = self._session.lost if remarks else self._session.said
-            told.emit(". ".join([f"{path.name} is open", *remarks]))
+            is_named = bool(remarks) and remarks[0].startswith(path.name)
+            told.emit(". ".join(remarks if is_named else [f"{path.name} is open", *remarks]))
 
         self._reading.read("open a job", work, done)
 
