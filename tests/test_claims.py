@@ -5,7 +5,7 @@ import unittest
 from pathlib import Path
 
 HOME = Path(__file__).parents[1]
-CLAIM = re.compile(r"- “(.+)” (?:(?P<module>[a-z_.]+): (?P<tests>[a-z0-9_, ]+)|bench (?P<bench>[a-z]+)|(?P<seen>seen))")
+CLAIM = re.compile(r"- “(.+)” (?:(?P<module>[a-z_.]+): (?P<tests>[a-z0-9_, ]+)|bench (?P<bench>[a-z ]+)|(?P<seen>seen))")
 LEAST_BY_TESTS = 60
 
 
@@ -27,7 +27,7 @@ def what_is_wrong(claims: str, told: str) -> list[str]:
             module = HOME / "tests" / f"{found['module'].replace('.', '/')}.py"
             text = module.read_text() if module.is_file() else ""
             wrong += [f"no test: {found['module']} {name}" for name in found["tests"].split(", ") if f"def test_{name}(self)" not in text]
-        elif found["bench"] and not (HOME / "bench" / f"{found['bench']}.py").is_file():
+        elif found["bench"] and f'"{found["bench"]}": ' not in (HOME / "bench" / "run.py").read_text():
             wrong.append(f"no bench: {found['bench']}")
     return wrong
 
