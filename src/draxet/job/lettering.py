@@ -128,7 +128,8 @@ def set_again(job: Job, lettering: Lettering) -> Job:
             kept = [c for c in operation.contours if c not in turns]
             left += [(operation.id, turn) for turn in sorted(had) if not new[turn]]
             operation = operation.with_contours([*kept, *(c for turn in (True, False) if turn in had for c in new[turn])])
-            operation = replace(operation, waits=not operation.contours)  # type: ignore[type-var]
+            operation = replace(operation, waits=False)  # type: ignore[type-var]
+            operation = operation if operation.stands else replace(operation, waits=True)  # type: ignore[type-var]
         operations.append(operation)
     now = replace(lettering, waiting=tuple(left))
     return replace(made, letterings=tuple(now if each.id == now.id else each for each in letterings), operations=tuple(each for each in operations if each.stands))

@@ -219,6 +219,8 @@ def _other_recipe(job: Job) -> list[Finding]:
     found = []
     for operation in job.operations:
         items = [job.contour_by_id[name] for name in operation.contours]
+        if operation.waits:
+            continue
         if not operation.recipe:
             found += _no_recipe(job, operation, items)
             continue

@@ -74,7 +74,7 @@ class CutThrough(Operation):
 
     def with_contours(self, contours: Sequence[str]) -> CutThrough:
         kept = set(contours)
-        return replace(self, contours=tuple(contours), spots=tuple(spot for spot in self.spots if spot.contour in kept))
+        return replace(super().with_contours(contours), spots=tuple(spot for spot in self.spots if spot.contour in kept))
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         return [path for name, contour in items for path in self.along(contour, self.side, (name,), thickness)]

@@ -109,7 +109,7 @@ class Operation:
 
     def with_contours(self, contours: Sequence[str]) -> Self:
         """The same for other contours."""
-        return replace(self, contours=tuple(contours))  # type: ignore[type-var]
+        return replace(self, contours=tuple(contours), waits=self.waits and not contours)  # type: ignore[type-var]
 
     def on(self, machine: str) -> Self:
         """The same as a kind of machine works it: what does not count there, as it was set for another one, is as usual."""

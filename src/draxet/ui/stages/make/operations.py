@@ -259,7 +259,6 @@ class OperationSlip(Slip):
         rows = QVBoxLayout(made)
         rows.setContentsMargins(0, 0, 0, 0)
         rows.setSpacing(4)
-        count = len(operation.contours)
         short = operation.name if len(operation.name) <= _LONGEST_NAME else f"{operation.name[: _LONGEST_NAME - 1]}…"
         name = button(short, "row", partial(self._tool.take_in_hand, operation))
         name.setToolTip(f"{operation.name}: its contours are chosen; of the tool's own kind its settings are shown and changed")
@@ -267,7 +266,8 @@ class OperationSlip(Slip):
         earlier = icon_button("up", LIGHT.quiet, f"{operation.name} earlier", lambda: self._edit("do it earlier", move_operation(self.session.job, operation.id, -1)))
         earlier.setEnabled(number > 0)
         rows.addWidget(side_by_side(name, earlier, away))
-        rows.addWidget(label(f"{count_words(count, 'contour')} · {format_speed(operation.feed, self._speeds)}", "quiet"))
+        works = "waits for words" if operation.waits else count_words(len(operation.contours), "contour")
+        rows.addWidget(label(f"{works} · {format_speed(operation.feed, self._speeds)}", "quiet"))
         if isinstance(operation, CutThrough):
             side = Choice([(s.value, s.value) for s in (Side.INSIDE, Side.ON, Side.OUTSIDE)], f"Side of {operation.name}")
             side.set_value(operation.side.value)
