@@ -106,6 +106,20 @@ class SvgDrawings(GeometryTest):
         self.assertEqual(drawing.aside_words, "1 shape outside the page left out")
         self.assertEqual(len(place_aside(place_drawing(Job(), drawing, 1.0), drawing, 1.0).contours), 2)
 
+    def test_of_a_switch_the_first_child_is_drawn_whose_conditions_hold(self) -> None:
+        wide = {"foreignObject": "<foreignObject/>", "own": '<own xmlns="urn:own"/>', "extension": '<g requiredExtensions="urn:own"><rect width="9" height="9"/></g>'}
+        wide |= {"tongue": '<g systemLanguage="tlh,qya"><rect width="9" height="9"/></g>', "moving": '<rect width="9" height="9" requiredFeatures="x#Shape x#Animation"/>', "said": "<desc>no</desc><!-- no -->"}
+        wide |= {"asks for nothing that is": '<rect width="9" height="9" requiredFeatures=" "/>', "none": ""}
+        good = {"plain": "", "still": 'requiredFeatures="x#Shape"', "english": 'systemLanguage="tlh, en-GB"'}
+        for name, before in wide.items():
+            for condition in good.values():
+                drawing = read_drawing(svg(f'<switch>{before}<g {condition}><rect width="5" height="5"/></g><rect width="7" height="7"/></switch>'), "d.svg")
+                self.assertEqual(len(drawing.contours), 1, name)
+                self.assertAlmostEqual(abs(drawing.contours[0].area), 25 * (96 / 25.4) ** 2, 2, msg=name)
+                self.assertEqual(" ".join(drawing.remarks), "1 foreign part left out" if name in ("foreignObject", "own") else "", name)
+        with self.assertRaisesRegex(FormatError, "no shape"):
+            read_drawing(svg(f"<switch>{wide['extension']}{wide['tongue']}</switch>{wide['moving']}"), "d.svg")
+
     def test_one_damaged_shape_does_not_refuse_the_drawing(self) -> None:
         drawing = read_drawing(svg('<rect width="5" height="5"/><rect width="five" height="5"/><path d="M 1 1 Q"/><circle r="1e300" cx="1e300"/>'), "d.svg")
         self.assertEqual(len(drawing.contours), 1)

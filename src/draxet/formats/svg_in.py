@@ -6,6 +6,7 @@ What cannot be read is left out and said, shape by shape; one fault does not ref
 from __future__ import annotations
 
 import io
+import locale
 import math
 import re
 from collections import Counter
@@ -35,9 +36,11 @@ _MOST_SHAPES, _MOST_NODES, _DEEPEST = 400_000, 3_000_000, 80
 _EVERY = 500
 _ENDLESS = 10
 """A drawing that links make so many times too large is refused before it is read."""
+_NOT_STILL = ("#Extensibility", "#Animation", "#AnimationEventsAttribute", "#Script", "#Cursor")
 _LENGTH = re.compile(r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*([a-zA-Z%]*)\s*$")
 _NOT_DRAWN = ("defs", "symbol", "clippath", "mask", "pattern", "marker", "lineargradient", "radialgradient", "filter", "metadata", "title", "desc", "style", "script", "foreignobject")
 _SHAPES = ("path", "rect", "circle", "ellipse", "line", "polyline", "polygon")
+_KNOWN = (*_SHAPES, "g", "a", "svg", "use", "switch", "text", "image")
 _LOOKS = ("display", "visibility", "fill", "stroke")
 
 
@@ -73,6 +76,16 @@ def _parsed(data: bytes, name: str) -> Any:
 
 def _tag(element: Any) -> str:
     return element.tag.rsplit("}", 1)[-1].lower() if isinstance(element.tag, str) else ""
+
+
+def _conditions_hold(element: Any) -> bool:
+    """Whether an element is to be drawn here: it wants no extension, no feature but those of still drawings, and a language that is spoken here or English
+    (SVG 1.1, 5.8)."""
+    extensions, features, languages = (element.get(name) for name in ("requiredExtensions", "requiredFeatures", "systemLanguage"))
+    if extensions is not None or (features is not None and (not features.split() or any(feature.endswith(_NOT_STILL) for feature in features.split()))):
+        return False
+    spoken = {"en", (locale.getlocale()[0] or "en").split("_")[0].lower()}
+    return languages is None or any(language.strip().split("-")[0].lower() in spoken for language in languages.split(","))
 
 
 def _named(element: Any, local: str) -> str:
@@ -152,15 +165,23 @@ class _Reader:
         if around.depth > _DEEPEST:
             self.left["too deeply nested"] += 1
             return
-        children = list(element)
-        if _tag(element) == "switch":
-            children = children[:1]
-        for child in children:
+        for child in self._shown_of(element) if _tag(element) == "switch" else element:
             self._one(child, around)
+
+    def _shown_of(self, switch: Any) -> list[Any]:
+        """The one child of a switch that is drawn: the first that is known and whose conditions hold."""
+        known = []
+        for child in switch:
+            if _tag(child) in _KNOWN:
+                known.append(child)
+            else:
+                self.left["foreign"] += bool(_tag(child)) and (_tag(child) == "foreignobject" or _tag(child) not in _NOT_DRAWN)
+        return [child for child in known if _conditions_hold(child)][:1]
 
     def _one(self, element: Any, around: _Around) -> None:
         tag = _tag(element)
-        if not tag or tag in _NOT_DRAWN:
+        self.left["foreign"] += tag == "foreignobject"
+        if not tag or tag in _NOT_DRAWN or not _conditions_hold(element):
             return
         self.visited += 1
         if self.visited % _EVERY == 0:
@@ -345,6 +366,7 @@ class _Reader:
             "hidden": ("hidden shape", "hidden shapes", "left out"), "unpainted": ("shape", "shapes", "without fill and line left out"),
             "no size": ("shape", "shapes", "of no size left out"), "damaged": ("damaged shape", "damaged shapes", f"left out or cut short at the fault ({self.first_damage})"),
             "link": ("link", "links", "that lead nowhere left out"), "too deeply nested": ("group", "groups", "too deeply nested left out"),
+            "foreign": ("foreign part", "foreign parts", "left out"),
         }  # fmt: skip
         remarks = [f"{count} {words[what][count > 1]} {words[what][2]}" for what, count in self.left.items() if count]
         return remarks + ["links to other files left out"] * self.seen_outside
