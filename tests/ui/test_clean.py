@@ -12,7 +12,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
 from draxet.geometry.pieces import piece
 from draxet.geometry.shapes import rounded_polygon
-from draxet.job.edits import add_contours, add_picture
+from draxet.job.edits import add_contours, add_picture, remove_contours
 from draxet.job.records import Job, Sheet
 from draxet.make.cut import give_cut
 from tests.shapes import apart
@@ -199,7 +199,17 @@ class Cleaning(WindowTest):
         self.settle()
         self.press(self.slip.make)  # type: ignore[attr-defined]
         self.assertAlmostEqual(self.contours()[3].circle_shape[2], 10)  # type: ignore[index]
-        self.session.undo()
+        self.assertEqual(self.top_words, "2 contours made")
+        self.session.select({item.id for item in self.session.job.contours[:2]})
+        self.settle()
+        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.assertIn("is there already", self.top_words)
+        self.session.edit("remove", remove_contours(self.session.job, [self.session.job.contours[3].id]))
+        self.settle()
+        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.assertEqual((self.top_words, len(self.contours())), ("1 contour made, 1 was there already", 4))
+        for _ in range(3):
+            self.session.undo()
         self.session.select({self.session.job.contours[1].id})
         self.press(self.slip.asked["side"].button("in"))  # type: ignore[attr-defined]
         self.fill(self.slip.asked["distance"], "20")  # type: ignore[attr-defined]

@@ -10,6 +10,7 @@ import numpy as np
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.offset import offset_area, thick_line
+from draxet.geometry.shared_edges import equal_outlines
 from draxet.job.asked import Asked
 from draxet.job.edits import add_contours, remove_contours
 from draxet.job.findings import count_words
@@ -83,7 +84,7 @@ class OffsetTool(PickTool):
         def done(made: Sequence[Contour]) -> None:
             if self._of is state:
                 self.made = list(made)
-                self._session.tool_changed.emit()
+                self._session.view_changed.emit()  # the slip is shown anew, and what was just said stands
                 self._session.marks_changed.emit()
 
         self._session.workers.run(_LANE, work, done, lambda error: self._session.refused.emit(f"The offset could not be made: {error}"))
@@ -99,11 +100,18 @@ class OffsetTool(PickTool):
             session.refused.emit("Offset: nothing is left at that distance; choose a smaller one." if ids else "Offset: choose closed contours.")
             return
         job = session.job if self.settings.keeps else remove_contours(session.job, ids)
-        before = {item.id for item in job.contours}
-        session.edit("offset", add_contours(job, self.made))
-        session.select(frozenset(item.id for item in session.job.contours if item.id not in before))
-        said = count_words(len(self.made), "contour")
-        session.said.emit(f"{said} made" + (f" of {self.before}: some vanished or grew together" if len(self.made) < self.before else ": some were parted" if len(self.made) > self.before else ""))
+        before, made, there = self.before, self.made, [item.contour for item in job.contours]
+        twins = {k - len(there) for group in equal_outlines([*there, *made]) if group[0] < len(there) for k in group}
+        new = [contour for k, contour in enumerate(made) if k not in twins]
+        if not new:
+            session.refused.emit("Offset: what it would make is there already; choose another distance or other contours.")
+            return
+        session.edit("offset", add_contours(job, new))
+        session.select(frozenset(item.id for item in session.job.contours[len(there) :]))  # from here on what is meant is another thing
+        said = f"{count_words(len(new), 'contour')} made"
+        if len(new) < len(made):
+            said += f", {len(made) - len(new)} {'was' if len(made) - len(new) == 1 else 'were'} there already"
+        session.said.emit(said + (f" of {before}: some vanished or grew together" if len(made) < before else ": some were parted" if len(made) > before else ""))
 
     def outline(self) -> None:
         """Chosen contours as the outlines of lines of a width."""
