@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+import shapely
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_chains, fit_loops
@@ -15,6 +16,8 @@ __all__ = ["simplified", "spaced_nodes"]
 _TOLERANCE_PX = 0.6
 """The tolerance is so many steps between the places that are fitted to."""
 _MOST = 60_000
+_FINE = 0.02
+_PLACES = 2000
 _SHARES = (1.0, 0.6, 0.35, 0.2)
 """Of the tolerance: tried one after the other until the whole contour holds it."""
 
@@ -32,10 +35,17 @@ def simplified(contour: Contour, within: float) -> tuple[Contour, float]:
         made = _fitted(contour, within * share)
         if len(made.nodes) >= len(contour.nodes):
             break
-        off = max(deviation_between(made, contour), deviation_between(contour, made))
+        off = _apart(made, contour, within * _FINE)
         if off <= within:
             return made, off
     return contour, 0.0
+
+
+def _apart(one: Contour, other: Contour, fine: float) -> float:
+    """How far two contours lie apart at the most, from each to the other; never told too little, and too much by two steps of `fine` mm at the most."""
+    lines = [shapely.LineString(np.vstack([points, points[:1]]) if each.closed else points) for each in (one, other) for points in [each.flattened(fine)]]
+    dense = [shapely.points(shapely.get_coordinates(shapely.segmentize(line, max(line.length / _PLACES, fine)))) for line in lines]
+    return max(float(shapely.distance(dense[k], lines[1 - k]).max()) for k in (0, 1)) + 2 * fine
 
 
 def _fitted(contour: Contour, within: float) -> Contour:

@@ -9,7 +9,7 @@ from typing import Annotated
 import numpy as np
 
 from draxet.geometry.contour import Contour
-from draxet.geometry.offset import offset_area, thick_line
+from draxet.geometry.offset import offset_area
 from draxet.geometry.shared_edges import equal_outlines
 from draxet.job.asked import Asked
 from draxet.job.edits import add_contours, remove_contours
@@ -17,6 +17,7 @@ from draxet.job.findings import count_words
 from draxet.job.ranges import OneOf, Size, Within
 from draxet.mend.corners import round_corners
 from draxet.mend.middle_lines import MiddleLine, middle_lines
+from draxet.mend.thick_lines import thick_lines
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, Mark
@@ -29,6 +30,7 @@ __all__ = ["OffsetSlip", "OffsetTool"]
 
 _LANE = "offset"
 _MIDDLE_LANE = "middle lines"
+_OUTLINE_LANE = "outlines"
 
 
 @record
@@ -120,9 +122,17 @@ class OffsetTool(PickTool):
         if not items:
             session.refused.emit("Offset: choose the lines that are to become outlines.")
             return
-        made = [contour for item in items for contour in thick_line(item.contour, item.line or width)]
-        session.edit("lines become outlines", add_contours(remove_contours(session.job, [item.id for item in items]), made))
-        session.said.emit(f"{count_words(len(made), 'outline')} of lines {' and '.join(f'{w:g}' for w in sorted({item.line or width for item in items})[:3])} mm wide")
+        contours, widths, within = [item.contour for item in items], [item.line or width for item in items], session.job.exactness.tolerance / 2
+        job, ids = session.job, [item.id for item in items]
+
+        def done(made: Sequence[Contour]) -> None:
+            if session.job is not job:
+                session.refused.emit("Offset: the job was changed meanwhile; ask for the outlines again.")
+                return
+            session.edit("lines become outlines", add_contours(remove_contours(job, ids), made))
+            session.said.emit(f"{count_words(len(made), 'outline')} of lines {' and '.join(f'{w:g}' for w in sorted(set(widths))[:3])} mm wide")
+
+        session.workers.run(_OUTLINE_LANE, lambda report: session.workers.ended_if_long(report, contours, thick_lines, contours, widths, within), done, lambda error: session.refused.emit(f"The outlines could not be made: {error}"))
 
     def middle(self) -> None:
         """Chosen outlines as the middle lines of the strokes that they bound, which know how broad they are."""
@@ -154,6 +164,7 @@ class OffsetTool(PickTool):
     def put_away(self) -> None:
         self._session.workers.cancel(_LANE)
         self._session.workers.cancel(_MIDDLE_LANE)
+        self._session.workers.cancel(_OUTLINE_LANE)
 
     def forget(self) -> None:
         super().forget()
