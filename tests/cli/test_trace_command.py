@@ -76,6 +76,9 @@ class TraceCommand(unittest.TestCase):
         self.assertLess(facts["closeness"]["mean_px"], 0.2)
         text = Path(out).read_text()
         self.assertTrue(all(f'fill="{colour}"' in text for colour in facts["colours"]))
+        self.assertNotIn("remark", facts)
+        facts = json.loads(self.call(str(self.picture), "-o", out, "--width", "90", "--method", "colours", "--colours", "40", "--json")[1])
+        self.assertRegex(facts["remark"], r"^Only \d+ of 40 colours: no more stand apart")
 
     def test_bad_calls_end_with_status_2_and_one_sentence(self) -> None:
         good = [str(self.picture), "-o", str(self.folder / "o.svg")]
@@ -83,6 +86,7 @@ class TraceCommand(unittest.TestCase):
         (self.folder / "pic.svg").write_bytes(self.picture.read_bytes())
         (self.folder / "d.svg").mkdir()
         Image.fromarray(np.random.default_rng(0).integers(0, 256, (300, 400), dtype=np.uint8)).save(self.folder / "noise.png")
+        Image.new("L", (300, 200), 240).save(self.folder / "bare.png")
         cases = {
             "no size": good, "two sizes": [*good, "--width", "1", "--dpi", "1"], "wrong unit": [*good, "--width", "3 kg"],
             "negative": [*good, "--width", "-3"], "dpi": [*good, "--dpi", "0"], "threshold word": [*good, "--width", "3", "--threshold", "dark"],
@@ -94,7 +98,7 @@ class TraceCommand(unittest.TestCase):
             "brackets": [*good, "--width", "(" * 2000 + "3" + ")" * 2000], "far too wide": [*good, "--width", "900 km"], "threshold nan": [*good, "--width", "3", "--threshold", "nan"],
             "too fine": [*good, "--width", "3", "--tolerance", "1e-8"], "device": ["/dev/zero", *good[1:], "--width", "3"], "no such": [*good, "--width", "3", "--colour", "1"],
             "onto itself": [str(self.folder / "pic.svg"), "-o", str(self.folder / "pic.svg"), "--width", "3"], "folder out": [str(self.picture), "-o", str(self.folder / "d.svg"), "--width", "3"],
-            "name": ["bad\0name.png", *good[1:], "--width", "3"], "noise": [str(self.folder / "noise.png"), *good[1:], "--width", "300"],
+            "name": ["bad\0name.png", *good[1:], "--width", "3"], "bare": [str(self.folder / "bare.png"), *good[1:], "--width", "30"], "bare middles": [str(self.folder / "bare.png"), *good[1:], "--width", "30", "--method", "middles"], "noise": [str(self.folder / "noise.png"), *good[1:], "--width", "300"],
             "noise middles": [str(self.folder / "noise.png"), *good[1:], "--width", "300", "--method", "middles"], "no picture": [str(ROOT / "pyproject.toml"), *good[1:], "--width", "3"], "unwritable": [str(self.picture), "-o", "/nowhere/o.svg", "--width", "3"],
         }  # fmt: skip
         for what, arguments in cases.items():
@@ -102,6 +106,7 @@ class TraceCommand(unittest.TestCase):
                 status, out, err = self.call(*arguments)
                 self.assertEqual((status, out), (2, ""))
                 self.assertRegex(err, r"\Adraxet: [^\n]{15,260}\n\Z")
+        self.assertFalse((self.folder / "o.svg").exists())
 
     def test_what_cannot_be_printed_and_a_stop_from_the_keyboard_end_with_one_sentence(self) -> None:
         arguments = [sys.executable, "-m", "draxet", "trace", str(self.picture), "-o", str(self.folder / "o.svg"), "--width", "50"]

@@ -28,7 +28,7 @@ from draxet.trace.colours import ColourRequest, trace_colours
 from draxet.trace.edges import EdgeRequest, trace_edges
 from draxet.trace.ground import PRESETS, Ground, Preset, corner_degrees_of, smooth_of, tolerance_of
 from draxet.trace.middles import MiddleRequest, trace_middles
-from draxet.trace.palette import suggested_palette
+from draxet.trace.palette import fewer_than_wanted, suggested_palette
 from draxet.units import format_number, parse_area, parse_length
 
 __all__ = ["add_trace", "run_trace"]
@@ -76,6 +76,9 @@ def run_trace(options: argparse.Namespace) -> int:
     traced = {"edges": _edges, "middles": _middles, "colours": _colours}[options.method](options, pixels, pixel)
     to_page = Affine(pixel, 0.0, 0.0, 0.0, -pixel, rows * pixel)
     layers = [Layer(name, tuple(contour.transformed(to_page) for contour in contours), colour) for name, contours, colour in traced.layers]
+    if not any(layer.contours for layer in layers):
+        at = f" at the threshold {traced.threshold:.0f}" if traced.threshold is not None else ""
+        raise ValueError(f"nothing was found in {options.picture}{at}, and nothing was written; try another --threshold, --local or a smaller --min-area")
     width, height = columns * pixel, rows * pixel
     data = kind.write(layers, Page(width, height, _CURVES_WITHIN, options.method != "middles"))
     try:
@@ -95,6 +98,7 @@ class _Traced:
     threshold: float | None
     widths: tuple[float, ...] = ()
     trued: str = ""
+    remark: str = ""
 
 
 def _ground(options: argparse.Namespace) -> tuple[Ground, Preset | None]:
@@ -141,7 +145,7 @@ def _colours(options: argparse.Namespace, pixels: NDArray[Any], pixel: float) ->
                       ground.smooth, options.stacked)
     )  # fmt: skip
     layers = [(f"colour {a.number + 1}", a.contours, "#{:02x}{:02x}{:02x}".format(*a.colour)) for a in answer.areas]
-    return _Traced(layers, area_closeness_of(answer.contours, pixels), None)
+    return _Traced(layers, area_closeness_of(answer.contours, pixels), None, remark=fewer_than_wanted(palette, options.colours))
 
 
 def _bytes_of(path: Path) -> bytes:
@@ -220,8 +224,10 @@ def _report(options: argparse.Namespace, layers: list[Layer], size: tuple[float,
         facts["stroke_widths_mm"] = [round(width * pixel, 3) for width in traced.widths]
     if options.method == "colours":
         facts["colours"] = [layer.colour for layer in layers]
+    if traced.remark:
+        facts["remark"] = traced.remark
     if options.json:
         print(json.dumps(facts, allow_nan=False))
     else:
         shown = " × ".join(format_number(side, 2) for side in size)
-        print(f"{options.output}: {facts['contours']} contours, {facts['open']} open, {facts['nodes']} nodes, {shown} mm, {facts['seconds']} s")
+        print(f"{options.output}: {facts['contours']} contours, {facts['open']} open, {facts['nodes']} nodes, {shown} mm, {facts['seconds']} s{'. ' * bool(traced.remark)}{traced.remark}")

@@ -16,7 +16,7 @@ from draxet.geometry.arrays import Floats, NDArray
 from draxet.record import record
 
 
-__all__ = ["Palette", "areas_verdict", "labelled", "split_colour", "suggested_palette", "to_lab"]
+__all__ = ["Palette", "areas_verdict", "fewer_than_wanted", "labelled", "split_colour", "suggested_palette", "to_lab"]
 
 _BIN = 6.0
 _APART = 14.0
@@ -77,6 +77,12 @@ def suggested_palette(pixels: NDArray[Any], count: int | None = None) -> Palette
     order = np.argsort(-shares, kind="stable")
     rgb = cv2.cvtColor(centres[order][None].astype(np.float32), cv2.COLOR_LAB2RGB)[0]
     return Palette(np.clip(rgb * 255 + 0.5, 0, 255).astype(np.uint8), shares[order])
+
+
+def fewer_than_wanted(palette: Palette, wanted: int | None) -> str:
+    """Why there are fewer colours than were wanted, as a sentence; empty where there are not."""
+    found = len(palette.colours)
+    return f"Only {found} of {wanted} colours: no more stand apart in the picture." if wanted and found < wanted else ""
 
 
 def _peaks(samples: NDArray[np.float32], count: int | None) -> Floats:

@@ -13,7 +13,7 @@ from draxet.progress import Progress
 from draxet.trace.closeness import area_closeness_of
 from draxet.trace.colours import ColourRequest, trace_colours
 from draxet.trace.ground import smooth_of
-from draxet.trace.palette import Palette, areas_verdict, split_colour, suggested_palette
+from draxet.trace.palette import Palette, areas_verdict, fewer_than_wanted, split_colour, suggested_palette
 from draxet.trace.rim import without_ground
 from draxet.ui.canvas.tool import AreaMark, Mark, Pointer, Prompt
 from draxet.ui.shell.fields import Field, WordField, button, emptied, field_row, label, side_by_side
@@ -59,7 +59,7 @@ class ColoursTool(TraceTool):
             rgb = np.repeat(pixels[..., None], 3, axis=2) if pixels.ndim == 2 else pixels
             report(0.02, "looking at the colours")
             palette = Palette(given, np.zeros(len(given))) if len(given) else suggested_palette(rgb, wanted)
-            verdict = areas_verdict(rgb, palette.colours)
+            verdict = " ".join(words for words in (fewer_than_wanted(palette, None if len(given) else wanted), areas_verdict(rgb, palette.colours)) if words)
             request = ColourRequest(rgb, palette.colours, s.speck / pixel**2, tolerance, smooth_of(s.smoothness), s.stacked, dropped, area)
             answer = trace_colours(request, report)
             high, wide = pixels.shape[:2]
