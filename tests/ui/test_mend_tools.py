@@ -61,6 +61,22 @@ class MendTools(WindowTest):
             self.session.undo()
         self.assertEqual(self.session.job, start)
 
+    def test_a_click_near_an_end_that_is_joined_takes_the_piece_and_only_the_last_third_leads_on(self) -> None:
+        """A stem that ends on a bar, crossed half way; its other end is free, and a line crosses it just before."""
+        stem = Contour.make([(100, 100), (100, 40)], closed=False)
+        crossing = [Contour.make([(80, y), (120, y)], closed=False) for y in (70, 46)]
+        floor = Contour.make([(40, 10), (160, 10)], closed=False)
+        for name, top in (("on the bar", 100.0), ("short of it by less than counts", 100.06)):
+            for far in (0.9, 0.7, 0.3):  # of the way from the bar to the crossing, and of the short piece to its end
+                with self.subTest(name, far=far):
+                    self.begin(stem, Contour.make([(40, top), (160, top)], closed=False), *crossing, floor)
+                    self.take("trim")
+                    self.click(100, 100 - 7 * far / self.canvas.camera.zoom)
+                    self.assertAlmostEqual(sum(c.length for c in self.contours()[:1]), 30, 6, msg="the piece below the bar went")
+                    self.click(100, 46 - 6 * (1 - far))
+                    lengths = sorted(c.length for c in self.contours() if abs(c.nodes[0][0] - 100) < 1e-6)
+                    self.assertAlmostEqual(lengths[-1], 60 if far < 0.34 else 24, 6)
+
     def test_what_a_piece_left_open_is_closed_by_one_key_and_follows_the_picture_where_that_is_wanted(self) -> None:
         self.begin(Contour.circle(100, 80, 30), Contour.make([(60, 90), (140, 90)], closed=False))
         start = self.session.job

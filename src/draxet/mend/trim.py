@@ -9,12 +9,14 @@ import numpy as np
 
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.crossings import crossings
-from draxet.geometry.pieces import piece, positions_of_crossings
+from draxet.geometry.pieces import piece, place_at, position_near, positions_of_crossings
 from draxet.geometry.spans import ARC, CUBIC, LINE
 
-__all__ = ["extended", "piece_between", "trimmed"]
+__all__ = ["end_is_meant", "extended", "piece_between", "trimmed"]
 
 _EDGE = 1e-6
+_LAST = 1 / 3
+"""So much of the piece before an open end is that end's; a click on the rest of it means the piece."""
 
 
 def _bounds(contour: Contour, others: Sequence[Contour], position: float) -> tuple[float, float] | None:
@@ -52,6 +54,22 @@ def trimmed(contour: Contour, others: Sequence[Contour], position: float) -> lis
     else:
         left = [piece(contour, 0.0, bounds[0]), piece(contour, bounds[1], float(len(contour.kinds)))]
     return [part for part in left if part is not None]
+
+
+def end_is_meant(contour: Contour, others: Sequence[Contour], x: float, y: float, joint: float, *, at_end: bool) -> bool:
+    """Whether a click at a place near an end of an open contour means that end, to lead it on: it is joined to nothing within `joint` mm, and the
+    place lies in the last third of the piece before it."""
+    run = contour if at_end else contour.reversed()
+    end, count = run.nodes[-1], float(len(run.kinds))
+    meets = [other for other in others if other.box[0] - joint <= end[0] <= other.box[2] + joint and other.box[1] - joint <= end[1] <= other.box[3] + joint]
+    if math.dist(end, run.nodes[0]) <= joint or any(math.dist(place_at(other, position_near(other, *end)), end) <= joint for other in meets):
+        return False
+    position = position_near(run, x, y)
+    start, stop = _bounds(run, others, position) or (0.0, count)
+    if stop < count:
+        return False  # another piece lies there
+    whole, left = piece(run, start, count), piece(run, position, count)
+    return whole is None or left is None or left.length <= _LAST * whole.length
 
 
 def extended(contour: Contour, others: Sequence[Contour], *, at_end: bool) -> Contour | None:

@@ -11,7 +11,7 @@ from draxet.job.edits import change_contours
 from draxet.job.findings import count_words
 from draxet.mend.find import contour_at, numbers_near
 from draxet.mend.removal import Hole, Removal, closing, filled, removal
-from draxet.mend.trim import extended
+from draxet.mend.trim import end_is_meant, extended
 from draxet.trace.walk import way_along
 from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, SignMark, TagMark, Tool
 from draxet.ui.shell.fields import Choice, button, fact_row, label
@@ -52,12 +52,14 @@ class TrimTool(Tool):
 
     def _target(self, at: Pointer) -> tuple[str, bool | None] | None:
         """The contour under the pointer, and of an open one whether its end (or its start) is meant; None for the piece."""
-        near = []
+        near, joint = [], self.session.job.exactness.tolerance
         for item in (self.session.pickable[k] for k in numbers_near(self.session.pickable, at.x, at.y, _END_REACH * at.pixel)):
             if not item.contour.closed:
+                x0, y0, x1, y1 = item.contour.box
+                others = self._others(item.id, (x0 - joint, y0 - joint, x1 + joint, y1 + joint))
                 for at_end, node in ((False, item.contour.nodes[0]), (True, item.contour.nodes[-1])):
                     away = math.hypot(float(node[0]) - at.x, float(node[1]) - at.y)
-                    if away <= _END_REACH * at.pixel:
+                    if away <= _END_REACH * at.pixel and end_is_meant(item.contour, others, at.x, at.y, joint, at_end=at_end):
                         near.append((away, item.id, at_end))
         if near:
             _, name, at_end = min(near)
