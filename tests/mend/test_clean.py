@@ -9,15 +9,28 @@ import numpy as np
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.crossings import self_crossings
-from draxet.geometry.pieces import piece
+from draxet.geometry.pieces import piece, place_at, position_near
 from draxet.geometry.shapes import rounded_polygon
 from draxet.geometry.spans import ARC
 from draxet.mend.clean import Cleaning, cleaned, doubles, flaws_of, overshoots, scraps, united
 from draxet.mend.gaps import gaps
+from draxet.mend.trim import extended
 from bench.mending import LIMITS, worn
 from tests.shapes import apart
 
 PLATE = rounded_polygon([(0, 0, 8), (100, 0, 8), (100, 60, 8), (0, 60, 8)])
+
+
+def cut_back(contour: Contour, by: float) -> Contour:
+    """An open contour without so many mm of its end."""
+    begin, end = len(contour.kinds) - 1.0, float(len(contour.kinds))
+    for _ in range(50):
+        middle = (begin + end) / 2
+        left = piece(contour, middle, float(len(contour.kinds)))
+        begin, end = (middle, end) if left is not None and left.length > by else (begin, middle)
+    short = piece(contour, 0.0, begin)
+    assert short is not None
+    return short
 
 
 def line(*places: tuple[float, float]) -> Contour:
@@ -48,8 +61,33 @@ class Gaps(unittest.TestCase):
     def test_wrong_partners_are_refused_by_direction_and_slits_left_alone(self) -> None:
         self.assertEqual(gaps([line((0, 0), (40, 0)), line((0, 1), (40, 1))], 0.9), [])
         self.assertEqual(gaps([line((0, 0), (40, 0)), line((42, 30), (41, 0.5))], 2)[0].becomes.keys(), {0, 1})
-        self.assertEqual(gaps([line((0, 0), (40, 0)), line((38, 1), (10, 30))], 3), [])
+        self.assertEqual([flaw.concerns for flaw in gaps([line((0, 0), (40, 0)), line((38, 1), (10, 30))], 3)], [{1}])  # led on to the line, not to its end
         self.assertEqual(gaps([line((0, 0), (40, 0)), line((41, 0), (80, 0))], 3, without=frozenset({1})), [])
+
+
+    def test_ends_that_stop_short_of_a_line_are_led_on_to_it_and_others_are_none(self) -> None:
+        bars = {"line": line((0, 30), (60, 30)), "arc": Contour.make([(0, 20), (60, 20)], [ARC], [-0.4], closed=False), "circle": Contour.circle(30, 40, 10), "box": rounded_polygon([(0, 30, 0), (60, 30, 0), (60, 50, 0), (0, 50, 0)])}
+        stems = {"line": line((30, 0), (30, 20)), "arc": Contour.make([(0, 0), (28, 21)], [ARC], [0.15], closed=False), "curve": Contour.make([(20, 0), (31, 20)], [2], None, [[(20, 8), (31, 12)]], closed=False)}
+        for name, bar in bars.items():
+            for kind, stem in stems.items():
+                for turned in (False, True):
+                    with self.subTest(bar=name, stem=kind, turned=turned):
+                        on = extended(stem, [bar], at_end=True)
+                        assert on is not None
+                        short = cut_back(on, 1.0)
+                        short = short.reversed() if turned else short
+                        (flaw,) = gaps([bar, short], 1.5)
+                        self.assertAlmostEqual(flaw.size, 1.0, delta=0.03)
+                        self.assertEqual(flaw.becomes.keys(), {1})
+                        made, _ = cleaned([bar, short], Cleaning(gaps=1.5, overshoots=1.5))
+                        self.assertEqual(made[0][1], bar)
+                        tip = made[1][1].nodes[0 if turned else -1]
+                        self.assertLess(math.dist(place_at(bar, position_near(bar, *tip)), tip), 1e-6)
+                        self.assertEqual(gaps([bar, made[1][1]], 1.5), [], "what lies on it is no gap")
+                        self.assertEqual(gaps([bar, short], 0.9), [])
+                        self.assertEqual(gaps([bar, short], 1.5, without=frozenset({1})), [])
+        past = [line((0, 0), (0, 30.5)), line((-10, 30), (10, 30)), line((-14, 31), (14, 31))]
+        self.assertEqual(gaps(past, 1.5), [], "an overshoot is led on to nothing")
 
 
 class Cleans(unittest.TestCase):

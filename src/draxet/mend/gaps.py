@@ -6,14 +6,17 @@ import math
 from collections.abc import Sequence
 
 import numpy as np
+import shapely
 from scipy.spatial import cKDTree
 
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour, joined_spans
-from draxet.geometry.crossings import self_crossings
+from draxet.geometry.crossings import crossings, self_crossings
+from draxet.geometry.pieces import place_at, position_near
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.mend.ends import closed_up
 from draxet.mend.flaws import Flaw
+from draxet.mend.trim import extended
 
 __all__ = ["MANNERS", "gaps"]
 
@@ -23,12 +26,16 @@ _BACKWARDS = math.radians(100.0)
 """An end whose partner lies farther off its own direction than that has none there."""
 _EVEN = 0.02
 """Of a length: the tangent arc needs ends that lie as far from their crossing."""
+_JOINED = 0.02
+"""mm: an end so near to a line lies on it."""
+_AT_END = 1e-6
 _FARTHEST = 3.0
 """A crossing may lie so many gaps ahead of the ends."""
 
 
 def gaps(contours: Sequence[Contour], within: float, manner: str = "best", without: frozenset[int] = frozenset()) -> list[Flaw]:
-    """Pairs of open ends no farther apart than `within` mm that point at each other, the nearest first; each end in one pair at the most.
+    """Pairs of open ends no farther apart than `within` mm that point at each other, the nearest first, each end in one pair at the most; and
+    ends that have no partner and, led on, would meet another line within that.
 
     Parameters
     ----------
@@ -59,7 +66,40 @@ def gaps(contours: Sequence[Contour], within: float, manner: str = "best", witho
         if i not in taken and j not in taken:
             taken |= {i, j}
             flaws.append(_gap(contours, ends[i], ends[j], apart, manner))
+    return flaws + _short_ends(contours, within, [end for n, end in enumerate(ends) if n not in taken])
+
+
+def _short_ends(contours: Sequence[Contour], within: float, ends: Sequence[tuple[int, bool]]) -> list[Flaw]:
+    """Ends that stop short of another line by `within` mm at the most, the way they would be led on; those that lie on one, or go past one, do not."""
+    boxes = shapely.STRtree(np.array([shapely.box(*contour.box) for contour in contours], dtype=object)) if ends else None
+    flaws = []
+    for k, at_end in ends:
+        run = contours[k] if at_end else contours[k].reversed()
+        x, y = run.nodes[-1].tolist()
+        near = boxes.query(shapely.box(x - within, y - within, x + within, y + within)).tolist() if boxes is not None else []
+        others = [contours[n] for n in near if n != k]
+        if not others or min(math.dist(place_at(other, position_near(other, x, y)), (x, y)) for other in others) <= min(_JOINED, within / 5):
+            continue
+        along = np.cumsum(run.spans.lengths()[::-1])
+        last = int(np.searchsorted(along, within)) + 1
+        tip = run.spans.take(np.arange(max(len(run.kinds) - last, 0), len(run.kinds)))
+        met = crossings(tip, joined_spans(others)[0])
+        past = np.array([along[len(tip) - 1 - n] for n in met.first.tolist()]) - met.t * tip.lengths()[met.first] if len(met.first) else np.zeros(0)
+        if (past <= within).any():
+            continue
+        made = extended(contours[k], others, at_end=at_end)
+        added = made.length - contours[k].length if made is not None else math.inf
+        there = made.nodes[-1 if at_end else 0] if made is not None else np.zeros(2)
+        of_pairs = any(math.dist(there, node) <= _AT_END for other in others if not other.closed for node in (other.nodes[0], other.nodes[-1]))
+        if made is not None and added <= within and not of_pairs:
+            flaws.append(_short_end(k, (x, y), made, at_end=at_end, added=added))
     return flaws
+
+
+def _short_end(k: int, end: tuple[float, float], made: Contour, *, at_end: bool, added: float) -> Flaw:
+    there = made.nodes[-1 if at_end else 0]
+    middle = (float(end[0] + there[0]) / 2, float(end[1] + there[1]) / 2)
+    return Flaw("gap", added, middle, frozenset({k}), lambda: ({k: (made,)}, "led on to the line"), lambda: (Contour.make([end, there], closed=False),))
 
 
 def _way(contour: Contour, at_end: bool) -> Points:
