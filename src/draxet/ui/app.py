@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import signal
 import sys
 from collections.abc import Sequence
 from pathlib import Path
 from types import TracebackType
+from typing import NoReturn
 
 from PyQt6.QtCore import QCoreApplication, QTimer
 from PyQt6.QtWidgets import QApplication, QMessageBox
@@ -19,7 +21,6 @@ from draxet.ui.shell.fields import set_part
 from draxet.ui.shell.rubbish import collect_on_this_thread
 from draxet.ui.shell.session import Stage
 from draxet.ui.shell.window import Window
-from draxet.ui.shell.workers import runs_on
 
 __all__ = ["Catcher", "make_app", "run_window"]
 
@@ -40,7 +41,8 @@ def make_app() -> QApplication:
 
 
 def run_window(arguments: Sequence[str]) -> int:
-    """Show the window: empty, with a demo job (``demo``, ``demo leaf``, ``demo badge``), or with the files named."""
+    """Show the window: empty, with a demo job (``demo``, ``demo leaf``, ``demo badge``), or with the files named; the process ends with it. Returns
+    only where there is no display, the status."""
     if why := no_display():
         print(f"draxet: {why}", file=sys.stderr)
         return 2
@@ -68,11 +70,15 @@ def run_window(arguments: Sequence[str]) -> int:
         window.open_files([Path(name) for name in arguments])
     else:
         QTimer.singleShot(0, window.offer_what_was_left)
-    status = app.exec()
-    if runs_on():  # nothing that anybody wants any more
-        sys.stdout.flush()
-        os._exit(status)
-    return status
+    _leave(app.exec())
+
+
+def _leave(status: int) -> NoReturn:
+    """End the process, whatever workers still do: all that anybody wants is kept by now, and Qt and Python taken apart under them have crashed."""
+    for stream in (sys.stdout, sys.stderr):
+        with contextlib.suppress(OSError, ValueError):
+            stream.flush()
+    os._exit(status)
 
 
 def no_display() -> str:

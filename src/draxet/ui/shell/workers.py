@@ -30,18 +30,13 @@ from draxet.ui.shell.size import many
 if TYPE_CHECKING:
     from draxet.ui.shell.aside import Aside
 
-__all__ = ["Workers", "runs_on"]
+__all__ = ["Workers"]
 
 _AT_ONCE = 2
 _PATIENCE_S = 0.2
 """So long a window that closes waits for work that was told to stop."""
 _RUN_ON: list[Any] = []
 """Tasks that ran on when their window closed: not to be taken apart on their threads."""
-
-
-def runs_on() -> bool:
-    """Whether work goes on that was told to stop when its window closed."""
-    return bool(_RUN_ON)
 
 
 @record(eq=False)
