@@ -48,11 +48,9 @@ class Pane(QWidget):
         return True
 
     def _stops(self) -> list[QWidget]:
-        found, at = [], self.nextInFocusChain()
-        while at is not None and at is not self:
-            if self.isAncestorOf(at) and at.focusPolicy() & Qt.FocusPolicy.TabFocus and at.isVisibleTo(self) and at.isEnabled() and not isinstance(at, QScrollArea):
-                found.append(at)
-            at = at.nextInFocusChain()
+        """Not by Qt's chain of focus: that leads through the whole window, also past what is being taken apart, and has crashed there."""
+        children = (at for at in self.findChildren(QWidget) if at.focusPolicy() & Qt.FocusPolicy.TabFocus and not isinstance(at, QScrollArea))
+        found = [at for at in children if at.isVisibleTo(self) and at.isEnabled()]
         places = {w: w.mapTo(self, QPoint(0, w.height() // 2)) for w in found}
         return sorted(places, key=lambda w: (places[w].y() // _ROW, places[w].x()))
 
