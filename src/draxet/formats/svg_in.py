@@ -5,6 +5,7 @@ What cannot be read is left out and said, shape by shape; one fault does not ref
 
 from __future__ import annotations
 
+import contextlib
 import io
 import locale
 import math
@@ -84,8 +85,12 @@ def _conditions_hold(element: Any) -> bool:
     extensions, features, languages = (element.get(name) for name in ("requiredExtensions", "requiredFeatures", "systemLanguage"))
     if extensions is not None or (features is not None and (not features.split() or any(feature.endswith(_NOT_STILL) for feature in features.split()))):
         return False
-    spoken = {"en", (locale.getlocale()[0] or "en").split("_")[0].lower()}
-    return languages is None or any(language.strip().split("-")[0].lower() in spoken for language in languages.split(","))
+    if languages is None:
+        return True
+    with contextlib.suppress(ValueError):  # a desktop may name a tongue that nobody knows
+        spoken = (locale.getlocale()[0] or "en").split("_")[0].lower()
+        return any(language.strip().split("-")[0].lower() in ("en", spoken) for language in languages.split(","))
+    return any(language.strip().split("-")[0].lower() == "en" for language in languages.split(","))
 
 
 def _named(element: Any, local: str) -> str:
