@@ -24,7 +24,7 @@ from skimage.measure import approximate_polygon, find_contours  # noqa: E402
 from bench.chain import chain  # noqa: E402
 from bench.large import KINDS, bare, encode  # noqa: E402
 from bench.photos import simulate_photos  # noqa: E402
-from bench.picking import KINDS as KINDS_OF_PICKS, ZOOMS, sureness  # noqa: E402
+from bench.picking import BENT_KINDS, KINDS as KINDS_OF_PICKS, ZOOMS, sureness  # noqa: E402
 from bench.mending import mending  # noqa: E402
 from bench.programs import programs, rehearsing  # noqa: E402
 from bench.hand import arranging, catching, cleaning, crossing, walking  # noqa: E402
@@ -211,12 +211,13 @@ def truing() -> None:
 
 def picks() -> None:
     """Lengths between places of every kind, clicked as people click: whether they lie within their ±, and whether that is too wide."""
-    for kind in KINDS_OF_PICKS:
-        words = []
+    for kind in (*KINDS_OF_PICKS, *BENT_KINDS):
+        words, errors = [], []
         for zoom, click in ZOOMS.items():
             found = sureness(kind, click, range(_SCANS))
+            errors.append(found.error)
             words.append(f"{zoom} {100 * found.inside:.1f} % ({found.too_wide:.2f} × what 95 % need)")
-        print(f"truing picks    {kind:20}{', '.join(words)}")
+        print(f"truing picks    {kind:24}{', '.join(words)}, median error {', '.join(f'{error:.2f}' for error in errors)} px")
 
 
 def saving() -> None:

@@ -4,7 +4,7 @@ import unittest
 import cv2
 import numpy as np
 
-from bench.picking import KINDS, sureness
+from bench.picking import BENT_KINDS, KINDS, sureness
 from draxet.geometry.affine import Affine
 from draxet.geometry.spread import Spread
 from draxet.job.edits import add_contours, add_picture
@@ -84,6 +84,13 @@ class PicksOfEveryKind(unittest.TestCase):
             with self.subTest(kind):
                 self.assertGreaterEqual(found.inside, 0.88)
                 self.assertLess(found.too_wide, 2.0)
+
+    def test_beside_arcs_lengths_are_as_sure_as_beside_straight_lines(self) -> None:
+        for kind in BENT_KINDS:
+            found = sureness(kind, 1.0, range(500, 530))
+            with self.subTest(kind):
+                self.assertGreaterEqual(found.inside, 0.86)
+                self.assertLess(found.error, 1.7)
 
     def test_none_throws_whatever_is_drawn_and_wherever_it_is(self) -> None:
         rng = np.random.default_rng(0)

@@ -159,6 +159,22 @@ class Measuring(TrueUpTest):
         self.session.undo()
         self.assertEqual(len(self.session.job.notes), 1)
 
+    def test_the_middle_of_a_circle_is_found_from_its_rim_and_a_straight_line_has_none(self) -> None:
+        self.window.commands["measure"].run()
+        self.session.tool.set_kind("distance")  # type: ignore[union-attr]
+        self.keys("O", on=self.canvas)
+        self.assertIn("pick the rim of a circle", self.top_words)
+        self.click(*self.on_part(82, 130))  # a straight line
+        self.assertIn("No circle is seen there", self.top_words)
+        self.click(*self.on_part(206 + 17 * math.cos(2), 226 + 17 * math.sin(2)))
+        self.keys("O", on=self.canvas)
+        self.keys("O", on=self.canvas)  # a corner is a place like others
+        self.click(*self.on_part(40, 130))
+        self.assertAlmostEqual(float(self.session.tool.words().split()[0]), math.dist((206, 226), (40, 130)), delta=0.2)  # type: ignore[union-attr]
+        self.keys(Key.Key_Escape, on=self.canvas)
+        self.keys(Key.Key_Escape, on=self.canvas)
+        self.assertEqual(self.session.job.notes, ())
+
     def test_zooming_and_panning_between_the_picks_changes_nothing(self) -> None:
         self.window.commands["measure"].run()
         self.click(*self.on_part(40, 130))

@@ -2,13 +2,14 @@
 
 A small ring laid round a place of the ink shows how many *arms* leave it: one at an end, two at a corner (not opposite each
 other), three or four where lines cross. Arms are then measured as straight lines away from the feature, where no other ink
-disturbs them; a corner is where two of them meet, an end where the ink of the only one stops.
+disturbs them, or as arcs where they are bent; a corner is where two of them meet, an end where the ink of the only one stops.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from dataclasses import replace
 from typing import Any
 
 import cv2
@@ -17,14 +18,15 @@ import numpy as np
 from draxet.geometry.arrays import Floats, NDArray
 from draxet.geometry.spread import Spread
 from draxet.record import record
-from draxet.trueup.lines import LEAST_CONTRAST, Stroke, crossing, cuts_across, line_through
+from draxet.trueup.bent import arc_as_far_as_it_holds
+from draxet.trueup.lines import LEAST_CONTRAST, Stroke, along_stroke, away, crossed_near, direction_at, line_through
 
 __all__ = ["Feature", "across_spread", "even_along", "feature_near", "in_area", "met"]
 
 _WITHIN_WIDTH = 0.1
 """A drawn line's middle, or its end, lies within so much of its width (one standard deviation) of what its maker meant."""
 _LEAST_SPREAD = 0.1
-_END_SPREAD, _DRAWN_OUT = 0.2, 0.25
+_END_SPREAD, _DRAWN_OUT, _EDGE_DRAWN_OUT = 0.2, 0.25, 0.18
 _ANGLES = 180
 _STRAIGHT_ON = math.radians(22)
 """Arms that differ by so much or less from opposite are one line going on."""
@@ -32,7 +34,17 @@ _LONG = 34.0
 _SIDE = 14.0
 _MOST_TRIES, _MOST_LOOKS = 4, 3
 _STAYS = 0.6
+_ROUGHLY = 3.0
+"""Pixels by which a feature may lie elsewhere than where it was roughly seen."""
+_STRAY = 4
+_SPLAYS, _BLUNT = 1.1, 2.0
+"""What widens by so much along it ends in a sharp corner, which lies within so many widths (one standard deviation) of where its ink ends."""
+_Arm = Callable[[NDArray[Any], float, float, float, float, float], "Stroke | None"]
 _OPPOSITE = 0.15
+_OFF_ITS_RING = math.radians(40)
+"""An arm leads away from its place within so much of where it leaves the ring."""
+_AS_STRAIGHT = 0.1
+"""Pixels by which an arc must lead elsewhere than a straight line to be taken."""
 _STEP = 0.25
 
 
@@ -54,11 +66,6 @@ def across_spread(width: float) -> float:
     return math.hypot(_LEAST_SPREAD, _WITHIN_WIDTH * width)
 
 
-def _arm_spread(width: float) -> float:
-    """As ``across_spread`` for an arm, drawn out to where it meets another one."""
-    return math.hypot(_DRAWN_OUT, _WITHIN_WIDTH * width)
-
-
 def met(first: Stroke, second: Stroke, first_across: float, second_across: float) -> Spread:
     """The spread of the place where two lines meet, from their own across them."""
     normals = np.array([(-math.sin(s.angle), math.cos(s.angle)) for s in (first, second)])
@@ -67,36 +74,48 @@ def met(first: Stroke, second: Stroke, first_across: float, second_across: float
     return Spread(float(covariance[0, 0]), float(covariance[0, 1]), float(covariance[1, 1]))
 
 
-def feature_near(values: NDArray[Any], x: float, y: float, reach: float, *, ends: bool = True, border: tuple[bool, bool, bool, bool] = (False,) * 4) -> Feature | None:
+def feature_near(values: NDArray[Any], x: float, y: float, reach: float, *, edges: bool = False, border: tuple[bool, bool, bool, bool] = (False,) * 4) -> Feature | None:
     """The feature nearest to (x, y) within `reach` pixels; None where there is none.
 
     Parameters
     ----------
-    values : (rows, columns) float32, high on lines. ends : whether free ends count.
+    values : (rows, columns) float32, high on lines. edges : whether lines are edges of areas, which have corners only and no width.
     border : which sides (left, top, right, bottom) of `values` are the picture's own.
     """
     solid, ridge, half = _solid(values, x, y, reach)
     if not len(ridge):
         return None
     ridge = _worth_a_look(solid, ridge, half)
+    looked = _Looked(values, solid, half, edges, border)
     order = np.argsort(np.hypot(ridge[:, 0] + 0.5 - x, ridge[:, 1] + 0.5 - y))
-    found: list[Feature] = []
+    found: list[tuple[Feature, tuple[int, int]]] = []
     tried: list[tuple[float, float]] = []
     for column, row in ridge[order].tolist():
         if any(math.hypot(column - a, row - b) < 2.5 + 0.6 * float(half[row, column]) for a, b in tried):
             continue
-        feature = _feature_at(values, solid, half, column, row, ends, border)
+        feature = looked.roughly(column, row)
         if feature is None:
             continue
         tried.append((column, row))
-        if feature.kind != "end":
-            feature = _settled(values, solid, half, feature, ends, border)
-        if feature and math.hypot(feature.x - x, feature.y - y) <= reach:
-            found.append(feature)
+        led_on = math.hypot(feature.x - column, feature.y - row)
+        if math.hypot(feature.x - x, feature.y - y) <= reach + max(_ROUGHLY, led_on) and all(_apart(feature, other) > _ROUGHLY for other, _ in found):
+            found.append((feature, (column, row)))
             tried.append((feature.x, feature.y))
         if len(tried) >= _MOST_TRIES + len(found):
             break
-    return min(found, key=lambda f: math.hypot(f.x - x, f.y - y)) if found else None
+    for _, place in sorted(found, key=lambda f: math.hypot(f[0].x - x, f[0].y - y)):
+        feature = looked.well(*place)
+        if feature and math.hypot(feature.x - x, feature.y - y) <= reach:
+            return feature
+    found = [f for f in found if math.hypot(f[0].x - x, f[0].y - y) <= reach + _ROUGHLY]
+    if not found:
+        return None
+    rough, place = min(found, key=lambda f: math.hypot(f[0].x - x, f[0].y - y))  # something is there, but it cannot be measured
+    return replace(rough, spread=Spread.round(_ROUGHLY + 0.75 * math.hypot(rough.x - place[0], rough.y - place[1])))
+
+
+def _apart(a: Feature, b: Feature) -> float:
+    return math.hypot(a.x - b.x, a.y - b.y)
 
 
 def _worth_a_look(solid: NDArray[np.uint8], ridge: NDArray[np.int64], half: Floats) -> NDArray[np.int64]:
@@ -112,20 +131,6 @@ def _worth_a_look(solid: NDArray[np.uint8], ridge: NDArray[np.int64], half: Floa
     return np.asarray(ridge[(arms > 0) & ((arms != 2) | (lean > _OPPOSITE))])
 
 
-def _settled(
-    values: NDArray[Any], solid: NDArray[np.uint8], half: Floats, feature: Feature, ends: bool, border: tuple[bool, bool, bool, bool]
-) -> Feature | None:  # fmt: skip
-    """A feature looked at again from where it was found to be, until it stays there; None where it does not."""
-    for _ in range(_MOST_LOOKS):
-        again = _feature_at(values, solid, half, int(feature.x), int(feature.y), ends, border)
-        if again is None or again.kind == "end":
-            return None
-        if math.hypot(again.x - feature.x, again.y - feature.y) < _STAYS:
-            return again
-        feature = again
-    return None
-
-
 def in_area(values: NDArray[Any], x: float, y: float, reach: float, half: float) -> bool:
     """Whether the ink nearest to a place is an area: more than twice `half` pixels wide, or a corner of what is."""
     solid, _, inside = _solid(values, x, y, reach)
@@ -138,18 +143,89 @@ def in_area(values: NDArray[Any], x: float, y: float, reach: float, half: float)
     return bool(away[rows[near], columns[near]] <= 1.5 * half + 1)
 
 
-def _feature_at(
-    values: NDArray[Any], solid: NDArray[np.uint8], half: Floats, column: int, row: int, ends: bool, border: tuple[bool, bool, bool, bool]
-) -> Feature | None:  # fmt: skip
-    """The feature as it is seen from a place; None where there is none."""
-    if not (0 <= column < solid.shape[1] and 0 <= row < solid.shape[0]) or not solid[row, column]:
+class _Looked:
+    """The surroundings of one click, looked at from place to place: roughly while features are searched, well where one was seen."""
+
+    def __init__(self, values: NDArray[Any], solid: NDArray[np.uint8], half: Floats, edges: bool, border: tuple[bool, bool, bool, bool]) -> None:
+        self._values, self._solid, self._half, self._edges, self._border = values, solid, half, edges, border
+
+    def roughly(self, column: int, row: int) -> Feature | None:
+        """The feature as it is seen from a place, its arms taken as short straight lines; None where there is none."""
+        return self._seen_from(column, row, _short_arm)
+
+    def well(self, column: int, row: int) -> Feature | None:
+        """The feature seen from a place, measured as well as can be, and looked at again from where it lies until it stays there; where it
+        does not, as unsure as it moved last; None where there is none."""
+        feature: Feature | None = None
+        moved = math.inf
+        for _ in range(_MOST_LOOKS + 1):
+            again = self._seen_from(column, row, _arm_line)
+            if again is None or again.kind == "end":
+                break
+            moved = _apart(again, feature) if feature else math.inf
+            feature = replace(again, x=(again.x + feature.x) / 2, y=(again.y + feature.y) / 2) if feature and moved < _ROUGHLY else again
+            place = int(again.x), int(again.y)
+            if moved < _STAYS or place == (column, row):
+                return again
+            column, row = place
+        else:
+            again = None
+        if feature is None:
+            return again
+        return replace(feature, spread=feature.spread.plus(Spread.round(moved))) if moved < _ROUGHLY else None
+
+    def _on_ink(self, column: int, row: int) -> tuple[int, int]:
+        """The place of the ink nearest to a place; -1, -1 where there is none near."""
+        high, wide = self._solid.shape
+        if 0 <= column < wide and 0 <= row < high and self._solid[row, column]:
+            return column, row
+        top, left = max(row - _STRAY, 0), max(column - _STRAY, 0)
+        rows, columns = np.nonzero(self._solid[top : max(row + _STRAY + 1, 0), left : max(column + _STRAY + 1, 0)])
+        if not rows.size:
+            return -1, -1
+        k = int(np.argmin((rows + top - row) ** 2 + (columns + left - column) ** 2))
+        return int(columns[k]) + left, int(rows[k]) + top
+
+    def _seen_from(self, column: int, row: int, arm: _Arm) -> Feature | None:
+        column, row = self._on_ink(column, row)
+        if column < 0:
+            return None
+        solid = self._solid
+        width = 2.0 * float(self._half[row, column])
+        for radius, arms in _rings(solid, column, row, width):
+            kind = _kind(arms, 2.6 * math.asin(min(1.0, (width / 2 + 1) / radius)))
+            if not kind or (kind == "end" and self._edges):
+                return None
+            lines = [arm(self._values, column + 0.5, row + 0.5, angle, radius, width) for angle, _ in arms]
+            if found := self._measured(column + 0.5, row + 0.5, arms, lines, radius, width, kind):
+                return found
         return None
-    width = 2.0 * float(half[row, column])
-    radius, arms = _ring(solid, column, row, width)
-    kind = _kind(arms, 2.6 * math.asin(min(1.0, (width / 2 + 1) / radius)))
-    if not kind or (kind == "end" and not ends):
-        return None
-    return _measured(values, column + 0.5, row + 0.5, arms, radius, width, kind, border)
+
+    def _across(self, arm: Stroke) -> float:
+        """One standard deviation across an arm, drawn out to where it meets another one."""
+        return math.hypot(_EDGE_DRAWN_OUT, arm.unsure) if self._edges else math.hypot(_DRAWN_OUT, _WITHIN_WIDTH * arm.width, arm.unsure)
+
+    def _measured(
+        self, x: float, y: float, arms: Sequence[tuple[float, float]], lines: Sequence[Stroke | None], radius: float, width: float, kind: str
+    ) -> Feature | None:  # fmt: skip
+        if any(line is None for line in lines):
+            return None
+        real = [line for line in lines if line is not None]
+        if any(not 0.6 * width - 1.5 <= line.width <= 1.7 * width + 1.5 for line in real):  # arms of an area, not of a line
+            return None
+        if kind == "end":
+            return _end(self._values, x, y, arms[0][0], real[0], radius, width, self._border)
+        outward = [line if abs(_turn(line.angle, angle)) < math.pi / 2 else line.turned() for line, (angle, _) in zip(real, arms, strict=True)]
+        pair = _two_lines(self._values, outward, radius)
+        if pair is None:
+            return None
+        first, second = pair
+        at = crossed_near(first, second, x, y)
+        if at is None or math.hypot(at[0] - x, at[1] - y) > 1.6 * radius:
+            return None
+        tangents = [Stroke(*at, direction_at(line, *at), line.width) for line in pair]
+        spread = met(tangents[0], tangents[1], self._across(first), self._across(second))
+        return Feature(kind, at[0], at[1], max(first.width, second.width), (tangents[0].angle, tangents[1].angle), spread)
 
 
 def _solid(values: NDArray[Any], x: float, y: float, reach: float) -> tuple[NDArray[np.uint8], NDArray[np.int64], Floats]:
@@ -167,11 +243,14 @@ def _solid(values: NDArray[Any], x: float, y: float, reach: float) -> tuple[NDAr
     return solid, found, np.asarray(half, dtype=np.float64)
 
 
-def _ring(solid: NDArray[np.uint8], column: int, row: int, width: float) -> tuple[float, list[tuple[float, float]]]:
-    """Radius and arms of the ring that tells most: a small one where lines are short, a wider one where they lie close together."""
+def _rings(solid: NDArray[np.uint8], column: int, row: int, width: float) -> list[tuple[float, list[tuple[float, float]]]]:
+    """Radius and arms of the ring that tells most, a small one where lines are short, a wider one where they lie close together; and where
+    both tell the same, of the smaller one too, beyond which there is more of lines that are short."""
     near, far = 0.62 * width + 5.0, 1.2 * width + 5.0
     small, large = _arms(solid, column, row, near), _arms(solid, column, row, far)
-    return (far, large) if len(small) <= len(large) <= 4 else (near, small)
+    if not len(small) <= len(large) <= 4:
+        return [(near, small)]
+    return [(far, large), (near, small)] if len(small) == len(large) > 2 else [(far, large)]
 
 
 def _arms(solid: NDArray[np.uint8], column: int, row: int, radius: float) -> list[tuple[float, float]]:
@@ -218,47 +297,47 @@ def _turn(a: float, b: float) -> float:
     return (a - b + math.pi) % (2 * math.pi) - math.pi
 
 
-def _measured(
-    values: NDArray[Any], x: float, y: float, arms: Sequence[tuple[float, float]], radius: float, width: float, kind: str, border: tuple[bool, bool, bool, bool]
-) -> Feature | None:  # fmt: skip
-    lines = [_arm_line(values, x, y, angle, radius, width) for angle, _ in arms]
-    if any(line is None for line in lines):
-        return None
-    real = [line for line in lines if line is not None]
-    if any(not 0.6 * width - 1.5 <= line.width <= 1.7 * width + 1.5 for line in real):  # arms of an area, not of a line
-        return None
-    if kind == "end":
-        return _end(values, x, y, arms[0][0], real[0], radius, width, border)
-    pair = _two_lines(real, [_outward(line.angle, angle) for line, (angle, _) in zip(real, arms, strict=True)])
-    if pair is None:
-        return None
-    first, second = pair
-    at = crossing(first, second)
-    if at is None or math.hypot(at[0] - x, at[1] - y) > 1.6 * radius:
-        return None
-    spread = met(first, second, _arm_spread(first.width), _arm_spread(second.width))
-    return Feature(kind, at[0], at[1], max(first.width, second.width), (first.angle, second.angle), spread)
-
-
 def _arm_line(values: NDArray[Any], x: float, y: float, angle: float, radius: float, width: float) -> Stroke | None:
-    """An arm as a straight line, measured outside the ring."""
+    """An arm as a straight line, or as an arc where it is none, measured outside the ring; its place lies about where it leaves that."""
     stroke = Stroke(x + radius * math.cos(angle), y + radius * math.sin(angle), angle, width)
-    measured: Stroke | None = None
-    for begin, length, window in ((0.3, max(12.0, 1.5 * width), 0.9), (0.8, max(_LONG, 3.5 * width), 0.8)):
-        found = line_through(values, stroke, np.linspace(begin * width, begin * width + length, 41), max(window * width, 2.5))
-        if found is None:
-            break
-        if abs(_turn(found.angle, angle)) > math.radians(40):
-            return None
-        measured = stroke = Stroke(found.x, found.y, found.angle, _width_of(values, found, begin * width, begin * width + length))
-    return measured
+    straight = _straight_arm(values, stroke, width)
+    bent = arc_as_far_as_it_holds(values, stroke, max(0.8 * width, 2.5), begin=0.6 * width)
+    if bent is None or abs(_turn(bent.stroke.angle, angle)) > _OFF_ITS_RING or (straight and not bent.is_bent):
+        return straight
+    arc = replace(bent.stroke, unsure=bent.unsure(-radius))
+    back = arc.moved(-radius)
+    if straight and away(straight, back.x, back.y) < _AS_STRAIGHT:
+        return straight
+    return replace(arc, width=_width_of(values, arc, 0.6 * width, 0.6 * width + _LONG))
+
+
+def _straight_arm(values: NDArray[Any], stroke: Stroke, width: float) -> Stroke | None:
+    near = _looked_along(values, stroke, width, 0.3, max(12.0, 1.5 * width), 0.9)
+    if near is None or abs(_turn(near.angle, stroke.angle)) > _OFF_ITS_RING:
+        return None
+    far = _looked_along(values, near, width, 0.8, max(_LONG, 3.5 * width), 0.8)
+    if far is None:
+        return near
+    return far if abs(_turn(far.angle, stroke.angle)) <= _OFF_ITS_RING else None
+
+
+def _short_arm(values: NDArray[Any], x: float, y: float, angle: float, radius: float, width: float) -> Stroke | None:
+    """An arm as a short straight line just outside the ring."""
+    found = _looked_along(values, Stroke(x + radius * math.cos(angle), y + radius * math.sin(angle), angle, width), width, 0.3, max(12.0, 1.5 * width), 0.9)
+    return found if found and abs(_turn(found.angle, angle)) <= _OFF_ITS_RING else None
+
+
+def _looked_along(values: NDArray[Any], stroke: Stroke, width: float, begin: float, length: float, window: float) -> Stroke | None:
+    """The straight line through the middles of cuts from `begin` widths on, with its own width."""
+    found = line_through(values, stroke, np.linspace(begin * width, begin * width + length, 41), max(window * width, 2.5))
+    return Stroke(found.x, found.y, found.angle, _width_of(values, found, begin * width, begin * width + length)) if found else None
 
 
 def _width_of(values: NDArray[Any], stroke: Stroke, begin: float, end: float) -> float:
     """Width at half height of a line's usual cut."""
     reach = max(1.5 * stroke.width, 4.0) + 2
     offsets = np.arange(-reach, reach + 0.01, 0.25)
-    cut = np.median(cuts_across(values, stroke.x, stroke.y, stroke.angle, np.linspace(begin, end, 21), offsets), axis=0)
+    cut = np.median(along_stroke(values, stroke, np.linspace(begin, end, 21), offsets), axis=0)
     above = cut > cut.max() / 2
     middle = len(offsets) // 2
     if not above[middle]:
@@ -271,13 +350,9 @@ def _width_of(values: NDArray[Any], stroke: Stroke, begin: float, end: float) ->
     return float((right - left + 1) * 0.25)
 
 
-def _outward(angle: float, arm: float) -> float:
-    """A line's direction as it leaves along an arm."""
-    return angle if abs(_turn(angle, arm)) < math.pi / 2 else angle + math.pi
-
-
-def _two_lines(lines: Sequence[Stroke], angles: Sequence[float]) -> tuple[Stroke, Stroke] | None:
-    """The two lines that arms leaving at `angles` belong to: opposite ones are one line."""
+def _two_lines(values: NDArray[Any], arms: Sequence[Stroke], radius: float) -> tuple[Stroke, Stroke] | None:
+    """The two lines that arms belong to, each as it leaves: opposite ones are one line."""
+    angles = [arm.angle - arm.bend * radius for arm in arms]
     groups: list[list[int]] = []
     for k, angle in enumerate(angles):
         mate = next((group for group in groups if len(group) == 1 and abs(_turn(angle, angles[group[0]] + math.pi)) <= _STRAIGHT_ON), None)
@@ -286,27 +361,32 @@ def _two_lines(lines: Sequence[Stroke], angles: Sequence[float]) -> tuple[Stroke
         groups = sorted(groups, key=len, reverse=True)[:2]
     if len(groups) != 2:
         return None
-    first, second = (lines[group[0]] if len(group) == 1 else _through(lines[group[0]], lines[group[1]]) for group in groups)
+    first, second = (arms[group[0]] if len(group) == 1 else _through(values, arms[group[0]], arms[group[1]], radius) for group in groups)
     return first, second
 
 
-def _through(a: Stroke, b: Stroke) -> Stroke:
-    """The line through the far parts of two opposite arms."""
-    p, q = ((s.x + 0.5 * _LONG * math.cos(s.angle), s.y + 0.5 * _LONG * math.sin(s.angle)) for s in (a, b))
-    return Stroke((p[0] + q[0]) / 2, (p[1] + q[1]) / 2, math.atan2(p[1] - q[1], p[0] - q[0]), (a.width + b.width) / 2)
+def _through(values: NDArray[Any], a: Stroke, b: Stroke, radius: float) -> Stroke:
+    """The line through the far parts of two opposite arms, or the arc through both where they are bent."""
+    width = (a.width + b.width) / 2
+    if a.bend or b.bend:
+        inner_a, inner_b = a.moved(-radius), b.moved(-radius)
+        middle = Stroke((inner_a.x + inner_b.x) / 2, (inner_a.y + inner_b.y) / 2, inner_b.angle + _turn(inner_a.angle, inner_b.angle + math.pi) / 2 + math.pi, width, (a.bend - b.bend) / 2)
+        bent = arc_as_far_as_it_holds(values, middle, max(0.8 * width, 2.5), begin=radius + 0.6 * width, both=True)
+        if bent:
+            return replace(bent.stroke, unsure=bent.unsure(0.0))
+    p, q = (s.moved(0.5 * _LONG) for s in (a, b))
+    return Stroke((p.x + q.x) / 2, (p.y + q.y) / 2, math.atan2(p.y - q.y, p.x - q.x), width)
 
 
 def _end(
     values: NDArray[Any], x: float, y: float, angle: float, line: Stroke, radius: float, width: float, border: tuple[bool, bool, bool, bool]
 ) -> Feature | None:  # fmt: skip
     """Where the ink of a line's only arm stops: half-way between its own darkness and the paper's."""
-    back = math.cos(line.angle - angle) > 0
-    out = line.angle + (math.pi if back else 0.0)  # from the line's body towards its tip
-    along = np.arange(-1.5 * radius - 4, radius + width + 4, _STEP)
-    t = (x - line.x) * math.cos(out) + (y - line.y) * math.sin(out)
-    foot = (line.x + t * math.cos(out), line.y + t * math.sin(out))
+    out = line.turned() if math.cos(line.angle - angle) > 0 else line  # from the line's body towards its tip
+    t = (x - out.x) * math.cos(out.angle) + (y - out.y) * math.sin(out.angle)
+    along = np.arange(-1.5 * radius - 4, radius + width + 4, _STEP) + t
     half = max(0.35 * line.width, 0.5)
-    ink = cuts_across(values, foot[0], foot[1], out, along, np.linspace(-half, half, 5)).mean(axis=1)
+    ink = along_stroke(values, out, along, np.linspace(-half, half, 5)).mean(axis=1)
     body = float(np.median(ink[: max(4, round(radius / _STEP))]))
     paper = float(np.percentile(ink[-round(4 / _STEP) :], 30))
     level = (body + min(paper, 0.4 * body)) / 2
@@ -317,12 +397,16 @@ def _end(
     k = int(after[0])
     share = (ink[k - 1] - level) / max(ink[k - 1] - ink[k], 1e-9)
     far = along[k - 1] + share * _STEP
-    tip = foot[0] + far * math.cos(out), foot[1] + far * math.sin(out)
+    tip = out.moved(far)
     high, wide = values.shape
     margin = 2.5
     left, top, right, bottom = border
-    outside = tip[0] < margin or tip[1] < margin or tip[0] > wide - margin or tip[1] > high - margin
+    outside = tip.x < margin or tip.y < margin or tip.x > wide - margin or tip.y > high - margin
     if outside:  # the line goes on beyond what is looked at, or beyond the picture
         return None
-    spread = Spread.along_line(out, across_spread(line.width), math.hypot(_END_SPREAD, _WITHIN_WIDTH * line.width))
-    return Feature("end", tip[0], tip[1], line.width, (out % math.pi,), spread)
+    ends = math.hypot(_END_SPREAD, _WITHIN_WIDTH * line.width)
+    near, further = (_width_of(values, out.turned(), back - t, back + line.width - t) for back in (0.5 * line.width, 3.0 * line.width))
+    if further > _SPLAYS * near + 0.5:  # two lines that meet at a sharp angle: where, cannot be had from what they look like
+        ends = _BLUNT * line.width
+    spread = Spread.along_line(tip.angle, math.hypot(across_spread(line.width), line.unsure), ends)
+    return Feature("end", tip.x, tip.y, line.width, (tip.angle % math.pi,), spread)

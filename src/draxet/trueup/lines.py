@@ -1,8 +1,9 @@
-"""Straight lines measured finer than a pixel: by cuts across a drawn line or a brightness step at many places along it, through
-which a line is laid."""
+"""Lines measured finer than a pixel: by cuts across a drawn line or a brightness step at many places along it, through which a line
+is laid."""
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import cv2
@@ -12,23 +13,43 @@ from draxet.geometry.arrays import Floats, NDArray
 from draxet.record import record
 
 
-__all__ = ["LEAST_CONTRAST", "Stroke", "away", "crossing", "cuts_across", "directions_near", "edge_near", "foot", "line_through", "slopes", "stroke_near"]
+__all__ = ["LEAST_CONTRAST", "Stroke", "along_stroke", "away", "crossed_near", "crossing", "cuts_across", "direction_at", "directions_near", "edge_near", "foot", "line_through", "ranked", "slopes", "stroke_near"]
 
 LEAST_CONTRAST = 18.0
 """Grey levels that ink must be darker than its paper."""
 _ALONG = 14.0
 _STRAIGHT = 0.6
 _EVEN = 1.6
+_LEAST_CROSS = 0.3
+_CLOSING_IN = 20
 
 
 @record(frozen=True)
 class Stroke:
-    """A straight piece of a line through (x, y) at `angle` (radians), `width` pixels wide (0 for an edge)."""
+    """A piece of a line through (x, y) at `angle` (radians) there, `width` pixels wide (0 for an edge), that turns `bend` radians a pixel
+    (0 where it is straight); `unsure` : one standard deviation across, in pixels, by which its fit may be off where it is led on to."""
 
     x: float
     y: float
     angle: float
     width: float
+    bend: float = 0.0
+    unsure: float = 0.0
+
+    def at(self, along: Floats) -> tuple[Floats, Floats, Floats]:
+        """Places (x, y) and angles so far along it, in pixels."""
+        half = self.bend * along / 2
+        reach = along * np.sinc(half / np.pi)  # the chord
+        return self.x + reach * np.cos(self.angle + half), self.y + reach * np.sin(self.angle + half), self.angle + 2 * half
+
+    def moved(self, along: float) -> Stroke:
+        """The same line, its place so far along it."""
+        x, y, angle = self.at(np.array([along]))
+        return replace(self, x=float(x[0]), y=float(y[0]), angle=float(angle[0]))
+
+    def turned(self) -> Stroke:
+        """The same line, the other way along."""
+        return replace(self, angle=self.angle + np.pi, bend=-self.bend)
 
 
 def directions_near(ink: NDArray[Any], x: float, y: float, reach: float) -> list[float]:
@@ -71,6 +92,12 @@ def stroke_near(ink: NDArray[Any], x: float, y: float, angle: float, reach: floa
     return Stroke(x, y, float(angle), float(width))
 
 
+def ranked(values: Floats, share: float) -> float:
+    """The value below which about so great a share of the values lies: what a percentile is for long lists, much faster for short ones."""
+    k = min(int(share * len(values)), len(values) - 1)
+    return float(np.partition(values, k)[k])
+
+
 def laid_through(along: Floats, off: Floats) -> tuple[float, float]:
     """Slope and base of the line of least squares through places."""
     middle, mean = float(along.mean()), float(off.mean())
@@ -97,17 +124,16 @@ def line_through(ink: NDArray[Any], stroke: Stroke, along: Floats, window: float
     offsets = np.arange(-window, window + 0.01, 0.5)
     cuts = cuts_across(ink, stroke.x, stroke.y, stroke.angle, along, offsets)
     peak = cuts.max(axis=1)
-    usual = float(np.percentile(peak, 75))
-    weight = np.clip(cuts - 0.35 * peak[:, None], 0, None)
-    total = weight.sum(axis=1)
-    middle = (weight * offsets).sum(axis=1) / np.maximum(total, 1e-9)
+    usual = ranked(peak, 0.75)
+    weight = np.maximum(cuts - 0.35 * peak[:, None], 0)
+    middle = (weight @ offsets) / np.maximum(weight.sum(axis=1), 1e-9)
     good = (peak > 0.5 * usual) & (peak > LEAST_CONTRAST / 2)
     for _ in range(3):
         if good.sum() < 6:
             return None
         slope, base = laid_through(along[good], middle[good])
         off = np.abs(middle - (base + slope * along))
-        good &= off < max(0.5, 2.5 * float(np.median(off[good])))
+        good &= off < max(0.5, 2.5 * ranked(off[good], 0.5))
     if good.sum() < max(6, 0.3 * len(along)) or float(np.sqrt(np.mean(off[good] ** 2))) > _STRAIGHT:
         return None
     slope, base = laid_through(along[good], middle[good])
@@ -151,12 +177,17 @@ def slopes(part: NDArray[Any]) -> NDArray[Any]:
 
 
 def cuts_across(ink: NDArray[Any], x: float, y: float, angle: float, along: Floats, offsets: Floats) -> Floats:
-    """Ink on cuts across a line: one row for each place along it, none where there is no place."""
+    """Ink on cuts across a straight line: one row for each place along it, none where there is no place."""
+    return along_stroke(ink, Stroke(x, y, angle, 0.0), along, offsets)
+
+
+def along_stroke(ink: NDArray[Any], stroke: Stroke, along: Floats, offsets: Floats) -> Floats:
+    """As ``cuts_across`` along a stroke, bent or straight."""
     if not (along.size and offsets.size):
         return np.zeros((along.size, offsets.size))
-    cos, sin = np.cos(angle), np.sin(angle)
-    at_x = x + along[:, None] * cos - offsets[None] * sin - 0.5
-    at_y = y + along[:, None] * sin + offsets[None] * cos - 0.5
+    x, y, angle = (v[:, None] for v in stroke.at(along))
+    at_x = x - offsets[None] * np.sin(angle) - 0.5
+    at_y = y + offsets[None] * np.cos(angle) - 0.5
     cuts = cv2.remap(ink, at_x.astype(np.float32), at_y.astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT)
     return np.asarray(cuts, dtype=np.float64)
 
@@ -182,9 +213,24 @@ def _crossed(cut: Floats, offsets: Floats, k: int, level: float) -> float:
 
 
 def foot(stroke: Stroke, x: float, y: float) -> tuple[float, float]:
+    """The place of a line nearest to another."""
     cos, sin = np.cos(stroke.angle), np.sin(stroke.angle)
+    if stroke.bend:
+        radius = 1 / stroke.bend
+        middle_x, middle_y = stroke.x - radius * sin, stroke.y + radius * cos
+        far = max(float(np.hypot(x - middle_x, y - middle_y)), 1e-9)
+        return float(middle_x + (x - middle_x) * abs(radius) / far), float(middle_y + (y - middle_y) * abs(radius) / far)
     t = (x - stroke.x) * cos + (y - stroke.y) * sin
     return float(stroke.x + t * cos), float(stroke.y + t * sin)
+
+
+def direction_at(stroke: Stroke, x: float, y: float) -> float:
+    """A line's angle (radians) at its place nearest to another."""
+    if not stroke.bend:
+        return stroke.angle
+    radius = 1 / stroke.bend
+    middle_x, middle_y = stroke.x - radius * np.sin(stroke.angle), stroke.y + radius * np.cos(stroke.angle)
+    return float(np.arctan2((y - middle_y) * np.sign(radius), (x - middle_x) * np.sign(radius)) + np.pi / 2)
 
 
 def away(stroke: Stroke, x: float, y: float) -> float:
@@ -192,8 +238,23 @@ def away(stroke: Stroke, x: float, y: float) -> float:
 
 
 def crossing(a: Stroke, b: Stroke) -> tuple[float, float] | None:
+    """Where two straight lines cross; None where they hardly differ in direction."""
     cross = np.sin(b.angle - a.angle)
-    if abs(cross) < 0.3:
+    if abs(cross) < _LEAST_CROSS:
         return None
     t = ((b.x - a.x) * np.sin(b.angle) - (b.y - a.y) * np.cos(b.angle)) / cross
     return float(a.x + t * np.cos(a.angle)), float(a.y + t * np.sin(a.angle))
+
+
+def crossed_near(a: Stroke, b: Stroke, x: float, y: float) -> tuple[float, float] | None:
+    """Where two lines, straight or bent, cross near a place; None where they do not or hardly differ in direction there."""
+    at: tuple[float, float] | None = (x, y)
+    for _ in range(_CLOSING_IN):
+        assert at is not None
+        tangents = [Stroke(*foot(s, *at), direction_at(s, *at), 0.0) for s in (a, b)]
+        last, at = at, crossing(tangents[0], tangents[1])
+        if at is None:
+            return None
+        if np.hypot(at[0] - last[0], at[1] - last[1]) < 1e-4:
+            return at
+    return None

@@ -16,29 +16,33 @@ import numpy as np
 from draxet.geometry.arrays import NDArray
 from draxet.geometry.spread import Spread
 from draxet.record import record
+from draxet.trueup.bent import arc_as_far_as_it_holds
+from draxet.trueup.circles import circle_along
 from draxet.trueup.features import across_spread, even_along, feature_near, in_area, met
-from draxet.trueup.lines import LEAST_CONTRAST, Stroke, away, crossing, directions_near, edge_near, foot, line_through, slopes, stroke_near
+from draxet.trueup.lines import LEAST_CONTRAST, Stroke, away, crossing, direction_at, directions_near, edge_near, foot, line_through, slopes, stroke_near
 
-__all__ = ["FREE_SPREAD", "Pick", "corner_of", "free_pick", "lock_pick", "straightened"]
+__all__ = ["FREE_SPREAD", "Pick", "centre_of", "corner_of", "free_pick", "lock_pick", "straightened"]
 
 FREE_SPREAD = 1.5
 """Standard deviation, in pixels, of a click where nothing better is known."""
 _LEAST_BY_EYE = 0.25
-_EDGE_SPREAD, _EDGE_CORNER_SPREAD = 0.15, 0.18
+_EDGE_SPREAD = 0.15
+_EDGE_WINDOW = 3.0
 _FEATURE_SHARE = 0.65
 """Ends, corners and crossings count within so much of the reach."""
 _WIDEST = 0.9
 """A line wider than twice so much of the reach is an area: picks lock to its edge."""
 _LINE_ALWAYS = 24.0
 """Pixels up to which a line is a line, however near it is looked at."""
-_AROUND = 48
+_AROUND = 72
+_AROUND_CIRCLES = (160, 480, 1400)
 _LONG_ALONG = (40.0, 90.0, 180.0, 360.0)
 
 
 @record(frozen=True)
 class Pick:
     """A place in picture space, the drawn line's width there in pixels (0 where none), its direction(s) in radians, and the
-    place's spread in pixels. `kind` : ``middle``, ``end``, ``corner``, ``crossing``, ``edge`` or ``free``."""
+    place's spread in pixels. `kind` : ``middle``, ``end``, ``corner``, ``crossing``, ``edge``, ``centre`` or ``free``."""
 
     x: float
     y: float
@@ -100,25 +104,33 @@ def _on_line(ink: NDArray[Any], x: float, y: float, reach: float, click: float, 
     if not strokes:
         return None
     first = min(strokes, key=lambda s: (not even_along(ink, s), away(s, x, y)))
-    at = foot(first, x, y)
-    return Pick(*at, first.width, (first.angle,), Spread.along_line(first.angle, across_spread(first.width), max(click, _LEAST_BY_EYE)))
+    first = _as_bent(ink, first, max(0.8 * first.width, 2.5))
+    at, angle = foot(first, x, y), direction_at(first, x, y)
+    across = math.hypot(across_spread(first.width), first.unsure)
+    return Pick(*at, first.width, (angle,), Spread.along_line(angle, across, max(click, _LEAST_BY_EYE)))
+
+
+def _as_bent(values: NDArray[Any], stroke: Stroke, window: float) -> Stroke:
+    """A line as the arc that it runs along to both sides, where it is surely bent."""
+    bent = arc_as_far_as_it_holds(values, stroke, window, both=True)
+    return replace(bent.stroke, unsure=bent.unsure(0.0)) if bent and bent.is_bent else stroke
 
 
 def _on_edge(part: NDArray[Any], ink: NDArray[Any], x: float, y: float, reach: float, click: float, border: tuple[bool, bool, bool, bool]) -> Pick | None:
     """The pick on the brightness step nearest to (x, y), or on the corner of two; None where there is none."""
     steep = slopes(part) / 4  # as high as the step itself, for a step as sharp as scans have
-    feature = feature_near(steep, x, y, _FEATURE_SHARE * reach, ends=False, border=border)
+    feature = feature_near(steep, x, y, _FEATURE_SHARE * reach, edges=True, border=border)
     if feature:
-        first, second = (Stroke(feature.x, feature.y, angle, 0.0) for angle in feature.directions)
-        return Pick(feature.x, feature.y, 0.0, feature.directions, met(first, second, _EDGE_CORNER_SPREAD, _EDGE_CORNER_SPREAD), True, "corner")
+        return Pick(feature.x, feature.y, 0.0, feature.directions, feature.spread, True, "corner")
     found = [edge for angle in directions_near(ink, x, y, reach) if (edge := edge_near(part, x, y, angle, reach))]
     if not found:
         return None
     nearest = min(found, key=lambda s: away(s, x, y))
-    at = foot(nearest, x, y)
+    nearest = _as_bent(steep, nearest, _EDGE_WINDOW)
+    at, angle = foot(nearest, x, y), direction_at(nearest, x, y)
     if math.hypot(at[0] - x, at[1] - y) > reach:
         return None
-    return Pick(*at, 0.0, (nearest.angle,), Spread.along_line(nearest.angle, _EDGE_SPREAD, max(click, _LEAST_BY_EYE)), True, "edge")
+    return Pick(*at, 0.0, (angle,), Spread.along_line(angle, math.hypot(_EDGE_SPREAD, nearest.unsure), max(click, _LEAST_BY_EYE)), True, "edge")
 
 
 def corner_of(first: Pick, second: Pick) -> Pick | None:
@@ -138,16 +150,37 @@ def corner_of(first: Pick, second: Pick) -> Pick | None:
     return Pick(*at, 0.0, (a.angle, b.angle), met(a, b, across(first, a), across(second, b)), True, "corner")
 
 
+def centre_of(grey: NDArray[Any], pick: Pick) -> Pick | None:
+    """The centre of the circle, or of the round corner, on whose rim a pick lies; None where the line there is not surely bent."""
+    if not pick.directions:
+        return None
+    found = None
+    for half in _AROUND_CIRCLES:
+        values, left, top = _round(grey, pick, half)
+        strokes = (Stroke(pick.x - left, pick.y - top, angle, pick.width) for angle in pick.directions)
+        found = next((c for s in strokes if (c := circle_along(values, s, _EDGE_WINDOW if pick.on_edge else max(0.8 * pick.width, 2.5)))), None)
+        if found is None or 2 * found.radius + pick.width + 4 < half:
+            break
+    if found is None:
+        return None
+    as_drawn = Spread.round(_EDGE_SPREAD if pick.on_edge else across_spread(pick.width))
+    return Pick(found.x + left, found.y + top, 0.0, (), found.spread.plus(as_drawn), pick.on_edge, "centre")
+
+
+def _round(grey: NDArray[Any], pick: Pick, half: int) -> tuple[NDArray[Any], int, int]:
+    """What lines and edges are measured on round a pick, and its first column and row."""
+    column, row = int(np.floor(pick.x)), int(np.floor(pick.y))
+    top, left = max(0, row - half), max(0, column - half)
+    part = grey[top : row + half + 1, left : column + half + 1].astype(np.float32)
+    return slopes(part) / 4 if pick.on_edge else np.clip(np.percentile(part, 80) - part, 0, None), left, top
+
+
 def straightened(grey: NDArray[Any], pick: Pick) -> Pick:
     """A pick on a line or edge with its direction measured along as much of it as runs straight: for a corner that lies
     farther out."""
     if not pick.directions:
         return pick
-    half = int(_LONG_ALONG[-1]) + 8
-    column, row = int(np.floor(pick.x)), int(np.floor(pick.y))
-    top, left = max(0, row - half), max(0, column - half)
-    part = grey[top : row + half + 1, left : column + half + 1].astype(np.float32)
-    values = slopes(part) if pick.on_edge else np.clip(np.percentile(part, 80) - part, 0, None)
+    values, left, top = _round(grey, pick, int(_LONG_ALONG[-1]) + 8)
     stroke = Stroke(pick.x - left, pick.y - top, pick.directions[0], pick.width)
     for reach in _LONG_ALONG:
         longer = line_through(values, stroke, np.linspace(-reach, reach, 81))

@@ -14,15 +14,17 @@ from draxet.trueup.true import measure
 from draxet.ui.canvas.tool import CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, TagMark
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.gesture import Answer, Gesture, GestureTool, Want
-from draxet.ui.stages.places import SurePlace, corner_between, direction_in_job, straightened_place, sure_place, sure_words
+from draxet.ui.stages.places import SurePlace, corner_between, direction_in_job, middle_of_circle, straightened_place, sure_place, sure_words
 from draxet.units import format_length
 
 __all__ = ["PickGesture", "SureWant", "TwoPicks", "sure"]
 
 _HINT = "catches ends, corners, crossings, lines and edges"
 _KEYS = (("Shift", "edge only"),)
-_CORNER = (("C", "corner of two edges"),)
+_OTHERS = (("C", "corner of two edges"), ("O", "middle of a circle"))
 _PLACES = (("C", "pick places again"),)
+_AS_PLACES = (("O", "pick places again"),)
+_NO_CIRCLE = "No circle is seen there; pick on the rim of a circle or of a round corner, or press O to pick places again."
 _LEAST_PX = 2.0
 _FAR_PX = 1500.0
 
@@ -59,17 +61,19 @@ def sure(answer: Answer) -> SurePlace:
 
 
 class PickGesture(GestureTool):
-    """A gesture of sure picks, each of which may also be the corner of two edges."""
+    """A gesture of sure picks, each of which may also be the corner of two edges or the middle of a circle."""
 
     def take(self, want: SureWant) -> Generator[Want, Answer, Answer]:
-        """A picked place, with C the corner, which need not be drawn, of two picked edges; or Enter, where the want says what that ends."""
+        """A picked place, with C the corner, which need not be drawn, of two picked edges, with O the middle of a circle whose rim is picked; or
+        Enter, where the want says what that ends."""
+        others = {"C": self._corner, "O": self._middle}
         while True:
-            answer = yield replace(want, letters=_CORNER)
-            if answer.key != "C":
+            answer = yield replace(want, letters=_OTHERS)
+            if answer.key not in others:
                 return answer
-            corner = yield from self._corner(want)
-            if corner is not None:
-                return Answer(corner.place, caught=corner)
+            place = yield from others[answer.key](want)
+            if place is not None:
+                return Answer(place.place, caught=place)
 
     def _corner(self, want: SureWant) -> Generator[Want, Answer, SurePlace | None]:
         one = replace(want, words="pick one edge of the corner", hint="anywhere along it", letters=_PLACES, edge=True, ends="", refuses=_no_edge)
@@ -92,6 +96,17 @@ class PickGesture(GestureTool):
 
         answer = yield replace(one, words="pick the other edge of the corner", refuses=refuses, shows=shows)
         return None if answer.key else met(sure(answer))
+
+    def _middle(self, want: SureWant) -> Generator[Want, Answer, SurePlace | None]:
+        def look(at: Pointer, edge: bool) -> SurePlace | None:
+            place = want.look(at, edge)
+            return (middle_of_circle(self.session, place) or place) if place else None
+
+        def refuses(place: SurePlace) -> str:
+            return want.refuses(place) if place.word == "centre" else _NO_CIRCLE
+
+        answer = yield replace(want, words="pick the rim of a circle", hint="or of a round corner", letters=_AS_PLACES, ends="", look=look, refuses=refuses)
+        return None if answer.key else sure(answer)
 
     def _drawn_on(self, place: SurePlace) -> Mark:
         angle, far = place.directions[0], _FAR_PX * self._pixel

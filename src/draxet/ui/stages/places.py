@@ -9,14 +9,14 @@ from draxet.geometry.catching import KINDS, Caught
 from draxet.geometry.spread import Spread
 from draxet.job.records import Picture
 from draxet.record import record
-from draxet.trueup.pick import Pick, corner_of, free_pick, lock_pick, straightened
+from draxet.trueup.pick import Pick, centre_of, corner_of, free_pick, lock_pick, straightened
 from draxet.ui.canvas.tool import Pointer
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.catching import catch_settings, caught
 from draxet.ui.stages.held import picture_at
 from draxet.units import format_length
 
-__all__ = ["SurePlace", "corner_between", "direction_in_job", "straightened_place", "sure_place", "sure_words"]
+__all__ = ["SurePlace", "corner_between", "direction_in_job", "middle_of_circle", "straightened_place", "sure_place", "sure_words"]
 
 _KINDS = frozenset(KINDS) - {"level", "square", "tangent", "sheet edge"}
 """What can be caught without coming from somewhere; sheets lie beneath pictures and would be caught by surprise."""
@@ -96,6 +96,15 @@ def straightened_place(session: Session, place: SurePlace) -> SurePlace:
     if picture is None or place.pick is None or not session.pictures.ready(picture):
         return place
     return _on_picture(picture, straightened(session.pictures.of(picture).grey, place.pick))
+
+
+def middle_of_circle(session: Session, place: SurePlace) -> SurePlace | None:
+    """The middle of the circle on whose rim a place of a picture lies; None where there is none."""
+    picture = session.job.picture_by_id.get(place.picture)
+    if picture is None or place.pick is None or not session.pictures.ready(picture):
+        return None
+    centre = centre_of(session.pictures.of(picture).grey, place.pick)
+    return _on_picture(picture, centre) if centre else None
 
 
 def corner_between(session: Session, first: SurePlace, second: SurePlace) -> SurePlace | None:
