@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import partial
 from typing import Any
 
@@ -16,10 +17,11 @@ from draxet.geometry.arrangement import Arrangement, arrangement_of
 from draxet.geometry.arrays import Floats, Ints, Points
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.crossings import crossings_of, parts_of
-from draxet.geometry.pieces import piece, place_at
+from draxet.geometry.pieces import piece, place_at, position_near
 from draxet.geometry.spans import Spans
 from draxet.mend.flaws import Flaw, without_conflicts
 from draxet.mend.gaps import gaps
+from draxet.mend.tangents import tangent_ends
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
 
@@ -29,6 +31,8 @@ _ROUNDS = 8
 _FINER = 5
 """Lines are flattened so many times as finely as they may lie apart."""
 _LEAST = 1e-6
+_ON = 0.05
+"""mm: an end so near to a line lies on it."""
 _NO_LENGTH = 1e-5
 """mm: what is shorter goes past nothing."""
 
@@ -55,7 +59,9 @@ def flaws_of(contours: Sequence[Contour], limits: Cleaning, without: frozenset[i
     if limits.overshoots is not None:
         report(0.4, "looking for overshoots")
         twice = frozenset(k for flaw in found if flaw.kind == "double" for k in flaw.concerns)
-        found += overshoots(contours, limits.overshoots, without, twice)
+        tangent = tangent_ends(contours, limits.overshoots, limits.gaps or 0.0, without | twice)
+        found += tangent
+        found += overshoots(contours, limits.overshoots, without | frozenset(k for flaw in tangent for k in flaw.concerns), twice)
     if limits.gaps is not None:
         report(0.8, "looking for gaps")
         found += gaps(contours, limits.gaps, limits.manner, without | frozenset(k for flaw in found if flaw.kind == "double" for k in flaw.concerns))
@@ -63,19 +69,25 @@ def flaws_of(contours: Sequence[Contour], limits: Cleaning, without: frozenset[i
 
 
 def cleaned(contours: Sequence[Contour], limits: Cleaning, without: frozenset[int] = frozenset(), report: Progress = Unwatched()) -> tuple[list[tuple[int, Contour]], list[Flaw]]:
-    """Contours with everything mended, each with the number of the one that it came from, and what was done. What one mend leaves is
-    looked at again, until nothing is left."""
+    """Contours with everything mended, each with the number of the one that it came from, and what was done: first what is drawn twice, then what
+    goes past, then gaps. What one mend leaves is looked at again, until nothing is left."""
     now = list(enumerate(contours))
     done: list[Flaw] = []
+    steps = (replace(limits, gaps=None, overshoots=None), replace(limits, doubles=None, scraps=None, gaps=None), replace(limits, doubles=None, scraps=None))
     for step in range(_ROUNDS):
         report(step / _ROUNDS, "mending")
-        meant = frozenset(k for k, (origin, _) in enumerate(now) if origin in without)
-        flaws = without_conflicts([flaw for flaw in flaws_of([contour for _, contour in now], limits, meant) if flaw.becomes])
-        if not flaws:
+        before = len(done)
+        for part in steps:
+            for _ in range(_ROUNDS):
+                meant = frozenset(k for k, (origin, _) in enumerate(now) if origin in without)
+                flaws = without_conflicts([flaw for flaw in flaws_of([contour for _, contour in now], part, meant) if flaw.becomes])
+                if not flaws:
+                    break
+                becomes = {k: left for flaw in flaws for k, left in flaw.becomes.items()}
+                now = [(origin, made) for k, (origin, contour) in enumerate(now) for made in becomes.get(k, (contour,))]
+                done += flaws
+        if len(done) == before:
             break
-        becomes = {k: made for flaw in flaws for k, made in flaw.becomes.items()}
-        now = [(origin, part) for k, (origin, contour) in enumerate(now) for part in becomes.get(k, (contour,))]
-        done += flaws
     return now, done
 
 
@@ -97,19 +109,37 @@ def overshoots(contours: Sequence[Contour], within: float, without: frozenset[in
     met = crossings_of(both, one[~own], other[~own] + len(parts))
     tip, contour_of = of[met.first], np.array([k for k, _ in tips])
     position = number[met.first] - first[contour_of[tip]] + begin[met.first] + met.t * (end - begin)[met.first]
-    farthest: dict[tuple[int, bool], float] = {}
-    for n, at in zip(tip.tolist(), position.tolist(), strict=True):
+    led_on = _ends_on_tips(contours, tips, within, ignored)
+    nearest: dict[tuple[int, bool], float] = {}
+    for n, at in [*zip(tip.tolist(), position.tolist(), strict=True), *led_on]:
         k, at_end = tips[n]
         count = float(len(contours[k].kinds))
         if not _LEAST < at < count - _LEAST:
             continue
-        known = farthest.get((k, at_end))
-        farthest[k, at_end] = at if known is None else (min if at_end else max)(known, at)
+        known = nearest.get((k, at_end))
+        nearest[k, at_end] = at if known is None else (max if at_end else min)(known, at)
     found = []
-    for k in dict.fromkeys(k for k, _ in farthest):
-        flaw = _overshoot(k, contours[k], farthest.get((k, False)), farthest.get((k, True)), within)
+    for k in dict.fromkeys(k for k, _ in nearest):
+        flaw = _overshoot(k, contours[k], nearest.get((k, False)), nearest.get((k, True)), within)
         if flaw is not None:
             found.append(flaw)
+    return found
+
+
+def _ends_on_tips(contours: Sequence[Contour], tips: Sequence[tuple[int, bool]], within: float, ignored: frozenset[int]) -> list[tuple[int, float]]:
+    """Ends of other contours that lie on a tip, not at its own end: of which tip, and at which position of its contour."""
+    ends = [(n, contour.nodes[side]) for n, contour in enumerate(contours) if not contour.closed and n not in ignored for side in (0, -1)]
+    tree = cKDTree(np.array([place for _, place in ends]))
+    found = []
+    for number, (k, at_end) in enumerate(tips):
+        tip = contours[k].nodes[-1 if at_end else 0]
+        near = [(n, place) for n, place in (ends[e] for e in tree.query_ball_point(tip, within + _ON)) if n != k]
+        if any(math.dist(place, tip) <= _ON for _, place in near):
+            continue  # it is joined there
+        for _, (x, y) in near:
+            at = position_near(contours[k], x, y)
+            if math.dist(place_at(contours[k], at), (x, y)) <= _ON:
+                found.append((number, at))
     return found
 
 
@@ -153,14 +183,20 @@ def _overshoot(k: int, contour: Contour, head_at: float | None, tail_at: float |
 
 
 def scraps(contours: Sequence[Contour], under: float) -> list[Flaw]:
-    """Contours whose extent is under an area in mm², closed ones by the area that they bound."""
+    """Contours whose extent is under an area in mm², closed ones by the area that they bound; none that joins others with both its ends."""
     found = []
+    ends = cKDTree(np.array([node for contour in contours for node in (contour.nodes[0], contour.nodes[-1])])) if contours else None
     for k, contour in enumerate(contours):
         x0, y0, x1, y1 = contour.box
         area = abs(contour.area) if contour.closed else max(x1 - x0, y1 - y0) ** 2
-        if area < under:
+        if area < under and not (ends and not contour.closed and _joins_others(k, contour, contours, ends)):
             found.append(Flaw("scrap", math.hypot(x1 - x0, y1 - y0), ((x0 + x1) / 2, (y0 + y1) / 2), frozenset({k}), partial(_goes, k, "dropped"), partial(_one, contour)))
     return found
+
+
+def _joins_others(k: int, contour: Contour, contours: Sequence[Contour], ends: cKDTree) -> bool:
+    met = [{e // 2 for e in ends.query_ball_point(node, _ON) if e // 2 != k and not contours[e // 2].closed} for node in (contour.nodes[0], contour.nodes[-1])]
+    return all(met) and len(met[0] | met[1]) > 1
 
 
 def _goes(k: int, manner: str) -> tuple[dict[int, tuple[Contour, ...]], str]:

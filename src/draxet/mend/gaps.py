@@ -12,7 +12,7 @@ from scipy.spatial import cKDTree
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.crossings import crossings, self_crossings
-from draxet.geometry.pieces import place_at, position_near
+from draxet.geometry.pieces import piece, place_at, position_near
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.mend.ends import closed_up
 from draxet.mend.flaws import Flaw
@@ -24,11 +24,16 @@ MANNERS = ("best", "together", "crossing", "arc", "straight")
 _NEAR = 1e-9
 _BACKWARDS = math.radians(100.0)
 """An end whose partner lies farther off its own direction than that has none there."""
+_TURNS_BACK = math.radians(175.0)
+_TOGETHER = 0.05
+"""mm: ends so near are set on one place."""
 _EVEN = 0.02
 """Of a length: the tangent arc needs ends that lie as far from their crossing."""
 _JOINED = 0.02
 """mm: an end so near to a line lies on it."""
 _AT_END = 1e-6
+_CUT = 0.5
+"""mm that an end may lose to be joined where it crosses its partner."""
 _FARTHEST = 3.0
 """A crossing may lie so many gaps ahead of the ends."""
 
@@ -56,9 +61,12 @@ def gaps(contours: Sequence[Contour], within: float, manner: str = "best", witho
         apart = math.dist(places[i], places[j])
         if ends[i][0] == ends[j][0] and (len(contours[ends[i][0]].kinds) < 2 or lengths[i // 2] < 3 * apart):
             continue
-        if apart > _NEAR and (_off(ways[i], places[j] - places[i]) > _BACKWARDS or _off(ways[j], places[i] - places[j]) > _BACKWARDS):
-            continue
         bend = _off(ways[i], -ways[j])
+        if apart <= _TOGETHER:  # so near, where the partner lies tells nothing
+            if apart > _NEAR and bend > _TURNS_BACK:
+                continue
+        elif (_off(ways[i], places[j] - places[i]) > _BACKWARDS or _off(ways[j], places[i] - places[j]) > _BACKWARDS):
+            continue
         found.append((apart * (1 + bend), apart, i, j))
     taken: set[int] = set()
     flaws = []
@@ -138,7 +146,30 @@ def _closed_gap(
         done, way = _bridged(first, second, first.nodes[-1], second.nodes[0], into, out, apart, wanted, same=same)
         if not _crosses_anew(done, (first,) if same else (first, second)):
             return ({one[0]: (done,)} if same else {one[0]: (done,), other[0]: ()}), way
+    if (cut := _cut_at_crossing(first, second, apart, same=same)) is not None and not _crosses_anew(cut, (first,) if same else (first, second)):
+        return ({one[0]: (cut,)} if same else {one[0]: (cut,), other[0]: ()}), "where they cross"
     return {}, "left, or it would cross itself"
+
+
+def _cut_at_crossing(first: Contour, second: Contour, apart: float, *, same: bool) -> Contour | None:
+    """Both ended where they cross each other, close by their ends, as those do that all but touch along an arc; None where they do not."""
+    tip = first.spans.take(np.array([len(first.kinds) - 1]))
+    head = second.spans.take(np.array([0]))
+    met = crossings(tip, head)
+    lost = np.maximum((1 - met.t) * tip.lengths()[0], met.u * head.lengths()[0])
+    near = np.flatnonzero(lost <= _CUT + apart)
+    if not near.size or (same and len(first.kinds) < 2):
+        return None
+    n = near[np.argmin(lost[near])]
+    if same:
+        left = piece(first, float(met.u[n]), len(first.kinds) - 1 + float(met.t[n]))
+        return None if left is None else _joined_at(left, left, met.points[n], same=True)
+    parts = piece(first, 0.0, len(first.kinds) - 1 + float(met.t[n])), piece(second, float(met.u[n]), float(len(second.kinds)))
+    return None if parts[0] is None or parts[1] is None else _joined_at(parts[0], parts[1], met.points[n], same=False)
+
+
+def _joined_at(first: Contour, second: Contour, place: Points, *, same: bool) -> Contour:
+    return _strung(_ended(first, place), _begun(second, place), None, same=same)
 
 
 def _crosses_anew(made: Contour, before: Sequence[Contour]) -> bool:
@@ -155,7 +186,7 @@ def _bridged(
     straight_ends = first.kinds[-1] == LINE and second.kinds[0] == LINE
     wanted = manner
     if manner == "best":
-        wanted = "together" if apart <= 0.05 else "crossing" if tip is not None and straight_ends else "arc" if tip is not None else "straight"
+        wanted = "together" if apart <= _TOGETHER else "crossing" if tip is not None and straight_ends else "arc" if tip is not None else "straight"
     if wanted == "crossing" and tip is not None and straight_ends:
         return _strung(_ended(first, tip), _begun(second, tip), None, same=same), "led on"
     if wanted == "arc" and tip is not None and abs(math.dist(start, tip) - math.dist(end, tip)) <= _EVEN * math.dist(start, tip):
