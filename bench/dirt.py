@@ -17,7 +17,7 @@ from draxet.lettering.faces import shipped_faces
 from draxet.lettering.setting import set_rows, set_straight
 from draxet.mend.clean import Cleaning, cleaned
 
-__all__ = ["DIRT_LIMITS", "PARTS", "as_drawn", "dirty", "drawn"]
+__all__ = ["DIRT_LIMITS", "PARTS", "as_drawn", "dirt", "dirty", "drawn"]
 
 DIRT_LIMITS = Cleaning(gaps=0.8, overshoots=2.5, doubles=0.05, scraps=0.5)
 _LEAST_EDGE = 8.0

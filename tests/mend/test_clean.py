@@ -15,6 +15,7 @@ from draxet.geometry.spans import ARC
 from draxet.mend.clean import Cleaning, cleaned, doubles, flaws_of, overshoots, scraps, united
 from draxet.mend.gaps import gaps
 from draxet.mend.trim import extended
+from bench.dirt import DIRT_LIMITS, PARTS, as_drawn, dirty, drawn
 from bench.mending import LIMITS, worn
 from tests.shapes import apart
 
@@ -117,6 +118,41 @@ class Cleans(unittest.TestCase):
         self.assertEqual([next(iter(f.becomes)) for f in scraps([PLATE, Contour.circle(0, 0, 0.2), line((0, 0), (0.1, 0))], 0.5)], [1, 2])
         (one,) = united([Contour.circle(0, 0, 10), Contour.circle(12, 0, 10), Contour.circle(24, 0, 10)])
         self.assertTrue((one.kinds == ARC).all())
+
+    def test_edges_drawn_past_their_fillets_end_where_they_are_tangent_and_arcs_stay_arcs(self) -> None:
+        spans = [piece(PLATE, float(k), k + 1.0) for k in range(len(PLATE.kinds))]
+        for past, short in ((1.5, 0.0), (0.6, 0.3), (0.0, 0.3)):
+            broken = []
+            for span in spans:
+                assert span is not None
+                if span.kinds[0] == ARC:
+                    broken.append(cut_back(span, short) if short else span)
+                else:
+                    way = (span.nodes[1] - span.nodes[0]) / span.length
+                    broken.append(Contour.make([span.nodes[0] - way * past, span.nodes[1] + way * past], closed=False))
+            made = [contour for _, contour in cleaned(broken, Cleaning(gaps=0.5, overshoots=2.0))[0]]
+            with self.subTest(past=past, short=short):
+                self.assertEqual(len(made), 1)
+                self.assertTrue(made[0].closed)
+                self.assertEqual((made[0].kinds == ARC).sum(), 4)
+                self.assertAlmostEqual(abs(made[0].area), abs(PLATE.area), delta=0.01)
+        loose = [contour for _, contour in cleaned([s for s in spans if s is not None and s.kinds[0] != ARC], Cleaning(overshoots=2.0))[0]]
+        self.assertEqual([round(c.length, 6) for c in loose], [84, 44, 84, 44])  # nothing to be tangent to: nothing is taken
+
+    def test_parts_with_the_usual_dirt_become_what_they_were(self) -> None:
+        for kind in PARTS:
+            for seed in range(900, 903):
+                part = drawn(kind, seed)
+                with self.subTest(kind, seed=seed):
+                    self.assertEqual(as_drawn([contour for _, contour in cleaned(dirty(part, seed), DIRT_LIMITS)[0]], part), "")
+
+    def test_a_trim_makes_no_joined_end_loose(self) -> None:
+        rail, post = Contour.make([(0, 0), (40, 0)], closed=False), Contour.make([(20, -10), (20, 1)], closed=False)
+        cap = Contour.make([(20, 1), (30, 8)], closed=False)
+        kept = [contour for _, contour in cleaned([rail, post, cap], Cleaning(overshoots=2.0))[0]]
+        self.assertEqual([round(c.length, 6) for c in kept], [40, 11, round(cap.length, 6)])
+        trimmed = [contour for _, contour in cleaned([rail, post], Cleaning(overshoots=2.0))[0]]
+        self.assertEqual([round(c.length, 6) for c in trimmed], [40, 10])
 
     def test_random_mends_leave_no_new_crossing(self) -> None:
         for seed in range(120):

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import replace
 from functools import partial
 from typing import Any
 
@@ -28,6 +27,9 @@ from draxet.record import record
 __all__ = ["Cleaning", "cleaned", "doubles", "flaws_of", "overshoots", "scraps", "united"]
 
 _ROUNDS = 8
+_STEPS = (frozenset({"twice"}), frozenset({"past"}), frozenset({"past", "gaps"}))
+_ALL_STEPS = frozenset().union(*_STEPS)
+"""What is drawn twice, with scraps, goes first, then what goes past, then gaps."""
 _FINER = 5
 """Lines are flattened so many times as finely as they may lie apart."""
 _LEAST = 1e-6
@@ -48,23 +50,25 @@ class Cleaning:
     manner: str = "best"
 
 
-def flaws_of(contours: Sequence[Contour], limits: Cleaning, without: frozenset[int] = frozenset(), report: Progress = Unwatched()) -> list[Flaw]:
-    """Everything that is wrong within the limits, kind by kind. `without` : numbers of open contours that are meant to be open."""
+def flaws_of(
+    contours: Sequence[Contour], limits: Cleaning, without: frozenset[int] = frozenset(), report: Progress = Unwatched(), steps: frozenset[str] = _ALL_STEPS
+) -> list[Flaw]:  # fmt: skip
+    """Everything that is wrong within the limits, kind by kind. `without` : numbers of open contours that are meant to be open. `steps` : which
+    steps of mending are looked for."""
     found: list[Flaw] = []
-    if limits.doubles is not None:
+    if "twice" in steps:
         report(0.1, "looking for lines drawn twice")
-        found += doubles(contours, limits.doubles)
-    if limits.scraps is not None:
-        found += scraps(contours, limits.scraps)
-    if limits.overshoots is not None:
+        found += doubles(contours, limits.doubles) if limits.doubles is not None else []
+        found += scraps(contours, limits.scraps) if limits.scraps is not None else []
+    twice = frozenset(k for flaw in found if flaw.kind == "double" for k in flaw.concerns)
+    if "past" in steps and limits.overshoots is not None:
         report(0.4, "looking for overshoots")
-        twice = frozenset(k for flaw in found if flaw.kind == "double" for k in flaw.concerns)
         tangent = tangent_ends(contours, limits.overshoots, limits.gaps or 0.0, without | twice)
         found += tangent
         found += overshoots(contours, limits.overshoots, without | frozenset(k for flaw in tangent for k in flaw.concerns), twice)
-    if limits.gaps is not None:
+    if "gaps" in steps and limits.gaps is not None:
         report(0.8, "looking for gaps")
-        found += gaps(contours, limits.gaps, limits.manner, without | frozenset(k for flaw in found if flaw.kind == "double" for k in flaw.concerns))
+        found += gaps(contours, limits.gaps, limits.manner, without | twice, limits.overshoots or 0.0)
     return found
 
 
@@ -73,14 +77,13 @@ def cleaned(contours: Sequence[Contour], limits: Cleaning, without: frozenset[in
     goes past, then gaps. What one mend leaves is looked at again, until nothing is left."""
     now = list(enumerate(contours))
     done: list[Flaw] = []
-    steps = (replace(limits, gaps=None, overshoots=None), replace(limits, doubles=None, scraps=None, gaps=None), replace(limits, doubles=None, scraps=None))
     for step in range(_ROUNDS):
         report(step / _ROUNDS, "mending")
         before = len(done)
-        for part in steps:
+        for part in _STEPS:
             for _ in range(_ROUNDS):
                 meant = frozenset(k for k, (origin, _) in enumerate(now) if origin in without)
-                flaws = without_conflicts([flaw for flaw in flaws_of([contour for _, contour in now], part, meant) if flaw.becomes])
+                flaws = without_conflicts([flaw for flaw in flaws_of([contour for _, contour in now], limits, meant, steps=part) if flaw.becomes])
                 if not flaws:
                     break
                 becomes = {k: left for flaw in flaws for k, left in flaw.becomes.items()}
@@ -109,15 +112,18 @@ def overshoots(contours: Sequence[Contour], within: float, without: frozenset[in
     met = crossings_of(both, one[~own], other[~own] + len(parts))
     tip, contour_of = of[met.first], np.array([k for k, _ in tips])
     position = number[met.first] - first[contour_of[tip]] + begin[met.first] + met.t * (end - begin)[met.first]
-    led_on = _ends_on_tips(contours, tips, within, ignored)
+    led_on, joined = _ends_on_tips(contours, tips, within, ignored)
     nearest: dict[tuple[int, bool], float] = {}
     for n, at in [*zip(tip.tolist(), position.tolist(), strict=True), *led_on]:
         k, at_end = tips[n]
         count = float(len(contours[k].kinds))
         if not _LEAST < at < count - _LEAST:
+            if (at > 1) == at_end:
+                joined.add((k, at_end))
             continue
         known = nearest.get((k, at_end))
         nearest[k, at_end] = at if known is None else (max if at_end else min)(known, at)
+    nearest = {end: at for end, at in nearest.items() if end not in joined}  # what is joined is meant
     found = []
     for k in dict.fromkeys(k for k, _ in nearest):
         flaw = _overshoot(k, contours[k], nearest.get((k, False)), nearest.get((k, True)), within)
@@ -126,21 +132,33 @@ def overshoots(contours: Sequence[Contour], within: float, without: frozenset[in
     return found
 
 
-def _ends_on_tips(contours: Sequence[Contour], tips: Sequence[tuple[int, bool]], within: float, ignored: frozenset[int]) -> list[tuple[int, float]]:
-    """Ends of other contours that lie on a tip, not at its own end: of which tip, and at which position of its contour."""
+def _ends_on_tips(contours: Sequence[Contour], tips: Sequence[tuple[int, bool]], within: float, ignored: frozenset[int]) -> tuple[list[tuple[int, float]], set[tuple[int, bool]]]:
+    """Ends of other contours that lie on a tip, not at its own end: of which tip, and at which position of its contour; and the tips
+    that end where others do."""
     ends = [(n, contour.nodes[side]) for n, contour in enumerate(contours) if not contour.closed and n not in ignored for side in (0, -1)]
     tree = cKDTree(np.array([place for _, place in ends]))
-    found = []
+    found, joined = [], set()
     for number, (k, at_end) in enumerate(tips):
         tip = contours[k].nodes[-1 if at_end else 0]
-        near = [(n, place) for n, place in (ends[e] for e in tree.query_ball_point(tip, within + _ON)) if n != k]
+        near = [(n, place) for n, place in (ends[e] for e in tree.query_ball_point(tip, within + _ON)) if n != k or (len(contours[k].kinds) > 2 and math.dist(place, tip) > 0)]
         if any(math.dist(place, tip) <= _ON for _, place in near):
-            continue  # it is joined there
-        for _, (x, y) in near:
-            at = position_near(contours[k], x, y)
-            if math.dist(place_at(contours[k], at), (x, y)) <= _ON:
-                found.append((number, at))
-    return found
+            joined.add((k, at_end))
+            continue
+        for n, (x, y) in near:
+            first = 0.0 if n != k or not at_end else 1.0  # of its own contour's other end, not that one's own span
+            some = contours[k] if n != k else piece(contours[k], first, len(contours[k].kinds) - (not at_end))
+            assert some is not None
+            at = position_near(some, x, y)
+            if n < k and _lies_on(tip, contours[n]):
+                continue  # they lie on each other: one goes
+            if math.dist(place_at(some, at), (x, y)) <= _ON:
+                found.append((number, at + first))
+    return found, joined
+
+
+def _lies_on(place: Points, contour: Contour) -> bool:
+    x, y = place.tolist()
+    return math.dist(place_at(contour, position_near(contour, x, y)), (x, y)) <= _ON
 
 
 def _tips(contours: Sequence[Contour], tips: Sequence[tuple[int, bool]], first: Ints, spans: Spans, within: float) -> tuple[Ints, Ints, Floats, Floats]:
@@ -183,20 +201,23 @@ def _overshoot(k: int, contour: Contour, head_at: float | None, tail_at: float |
 
 
 def scraps(contours: Sequence[Contour], under: float) -> list[Flaw]:
-    """Contours whose extent is under an area in mm², closed ones by the area that they bound; none that joins others with both its ends."""
+    """Contours whose extent is under an area in mm², closed ones by the area that they bound; none that leads from one to another."""
     found = []
-    ends = cKDTree(np.array([node for contour in contours for node in (contour.nodes[0], contour.nodes[-1])])) if contours else None
     for k, contour in enumerate(contours):
         x0, y0, x1, y1 = contour.box
         area = abs(contour.area) if contour.closed else max(x1 - x0, y1 - y0) ** 2
-        if area < under and not (ends and not contour.closed and _joins_others(k, contour, contours, ends)):
+        if area < under and not (not contour.closed and _joins_others(k, contour, contours)):
             found.append(Flaw("scrap", math.hypot(x1 - x0, y1 - y0), ((x0 + x1) / 2, (y0 + y1) / 2), frozenset({k}), partial(_goes, k, "dropped"), partial(_one, contour)))
     return found
 
 
-def _joins_others(k: int, contour: Contour, contours: Sequence[Contour], ends: cKDTree) -> bool:
-    met = [{e // 2 for e in ends.query_ball_point(node, _ON) if e // 2 != k and not contours[e // 2].closed} for node in (contour.nodes[0], contour.nodes[-1])]
-    return all(met) and len(met[0] | met[1]) > 1
+def _joins_others(k: int, contour: Contour, contours: Sequence[Contour]) -> bool:
+    """Whether an end of a contour lies on another one, and its other end no farther from a third than the contour is long."""
+    far = max(contour.length, _ON)
+    x0, y0, x1, y1 = contour.box
+    near = [n for n, o in enumerate(contours) if n != k and o.box[0] - far <= x1 and o.box[2] + far >= x0 and o.box[1] - far <= y1 and o.box[3] + far >= y0]
+    apart = [{n: math.dist(place_at(contours[n], position_near(contours[n], *node)), node) for n in near} for node in (contour.nodes[0].tolist(), contour.nodes[-1].tolist())]
+    return any(one[a] <= _ON and other[b] <= far and a != b for one, other in (apart, apart[::-1]) for a in near for b in near)
 
 
 def _goes(k: int, manner: str) -> tuple[dict[int, tuple[Contour, ...]], str]:

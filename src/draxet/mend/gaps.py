@@ -38,13 +38,14 @@ _FARTHEST = 3.0
 """A crossing may lie so many gaps ahead of the ends."""
 
 
-def gaps(contours: Sequence[Contour], within: float, manner: str = "best", without: frozenset[int] = frozenset()) -> list[Flaw]:
+def gaps(contours: Sequence[Contour], within: float, manner: str = "best", without: frozenset[int] = frozenset(), overshoot: float = 0.0) -> list[Flaw]:
     """Pairs of open ends no farther apart than `within` mm that point at each other, the nearest first, each end in one pair at the most; and
     ends that have no partner and, led on, would meet another line within that.
 
     Parameters
     ----------
     manner : see ``MANNERS``; where it cannot be, the best one. without : numbers of contours that are meant to be open.
+    overshoot : mm of its own beginning that a contour may lose to be closed where its end, led on, meets that.
     """
     which = [k for k, contour in enumerate(contours) if not contour.closed and k not in without]
     if not which:
@@ -74,10 +75,10 @@ def gaps(contours: Sequence[Contour], within: float, manner: str = "best", witho
         if i not in taken and j not in taken:
             taken |= {i, j}
             flaws.append(_gap(contours, ends[i], ends[j], apart, manner))
-    return flaws + _short_ends(contours, within, [end for n, end in enumerate(ends) if n not in taken])
+    return flaws + _short_ends(contours, within, overshoot, [end for n, end in enumerate(ends) if n not in taken])
 
 
-def _short_ends(contours: Sequence[Contour], within: float, ends: Sequence[tuple[int, bool]]) -> list[Flaw]:
+def _short_ends(contours: Sequence[Contour], within: float, overshoot: float, ends: Sequence[tuple[int, bool]]) -> list[Flaw]:
     """Ends that stop short of another line by `within` mm at the most, the way they would be led on; those that lie on one, or go past one, do not."""
     boxes = shapely.STRtree(np.array([shapely.box(*contour.box) for contour in contours], dtype=object)) if ends else None
     flaws = []
@@ -85,7 +86,8 @@ def _short_ends(contours: Sequence[Contour], within: float, ends: Sequence[tuple
         run = contours[k] if at_end else contours[k].reversed()
         x, y = run.nodes[-1].tolist()
         near = boxes.query(shapely.box(x - within, y - within, x + within, y + within)).tolist() if boxes is not None else []
-        others = [contours[n] for n in near if n != k]
+        rest = piece(run, 0.0, len(run.kinds) - 1.0) if len(run.kinds) > 2 else None
+        others = [contours[n] for n in near if n != k] + [rest] * (rest is not None)
         if not others or min(math.dist(place_at(other, position_near(other, x, y)), (x, y)) for other in others) <= min(_JOINED, within / 5):
             continue
         along = np.cumsum(run.spans.lengths()[::-1])
@@ -99,13 +101,29 @@ def _short_ends(contours: Sequence[Contour], within: float, ends: Sequence[tuple
         added = made.length - contours[k].length if made is not None else math.inf
         there = made.nodes[-1 if at_end else 0] if made is not None else np.zeros(2)
         of_pairs = any(math.dist(there, node) <= _AT_END for other in others if not other.closed for node in (other.nodes[0], other.nodes[-1]))
-        if made is not None and added <= within and not of_pairs:
-            flaws.append(_short_end(k, (x, y), made, at_end=at_end, added=added))
+        if made is None or added > within or of_pairs:
+            continue
+        if all(math.dist(place_at(other, position_near(other, *there)), there) > _AT_END for other in others if other is not rest):
+            made = _closed_on_itself(made if at_end else made.reversed(), rest, there, overshoot)
+        if made is not None:
+            flaws.append(_short_end(k, (x, y), there, made, added=added))
     return flaws
 
 
-def _short_end(k: int, end: tuple[float, float], made: Contour, *, at_end: bool, added: float) -> Flaw:
-    there = made.nodes[-1 if at_end else 0]
+def _closed_on_itself(run: Contour, rest: Contour | None, there: Points, overshoot: float) -> Contour | None:
+    """A contour whose end was led on to its own beginning, closed there; None where more than an overshoot lies before that."""
+    if rest is None:
+        return None
+    at = position_near(rest, *there)
+    before = piece(run, 0.0, at)
+    left = piece(run, at, float(len(run.kinds)))
+    if left is None or (before is not None and before.length > overshoot):
+        return None
+    closed = _joined_at(left, left, there, same=True)
+    return None if _crosses_anew(closed, (run,)) else closed
+
+
+def _short_end(k: int, end: tuple[float, float], there: Points, made: Contour, *, added: float) -> Flaw:
     middle = (float(end[0] + there[0]) / 2, float(end[1] + there[1]) / 2)
     return Flaw("gap", added, middle, frozenset({k}), lambda: ({k: (made,)}, "led on to the line"), lambda: (Contour.make([end, there], closed=False),))
 

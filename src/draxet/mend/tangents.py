@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 from scipy.spatial import cKDTree
@@ -37,7 +37,8 @@ class _End:
 
     @property
     def place(self) -> Points:
-        return self.run.nodes[-1]
+        place: Points = self.run.nodes[-1]
+        return place
 
     def way_at(self, place: Points) -> Points:
         """The direction in which it goes on there."""
@@ -88,22 +89,21 @@ def tangent_ends(contours: Sequence[Contour], overshoot: float, gap: float, with
         if place is None or float(one.way_at(place) @ -other.way_at(place)) < _SMOOTH:
             continue
         past = one.past(place), other.past(place)
-        if all(-gap <= p <= overshoot for p in past) and max(map(abs, past)) > _LEAST:
+        if all(-gap - _LEAST <= p <= overshoot + _LEAST for p in past) and max(map(abs, past)) > _LEAST:
             found.append((max(map(abs, past)), i, j, place))
     taken: set[int] = set()
     flaws = []
     for size, i, j, place in sorted(found, key=lambda f: f[0]):
         if i in taken or j in taken:
             continue
-        made = {end.k: end.ended_at(place) for end in (ends[i], ends[j])}
-        if all(made.values()):
+        becomes = {end.k: (made,) for end in (ends[i], ends[j]) if (made := end.ended_at(place)) is not None}
+        if len(becomes) == 2:
             taken |= {i, j}
-            becomes = {k: (contour,) for k, contour in made.items() if contour is not None}
             flaws.append(_flaw(becomes, [ends[i], ends[j]], place, size))
     return flaws
 
 
-def _flaw(becomes: dict[int, tuple[Contour, ...]], ends: Sequence[_End], place: Points, size: float) -> Flaw:
+def _flaw(becomes: Mapping[int, tuple[Contour, ...]], ends: Sequence[_End], place: Points, size: float) -> Flaw:
     kind = "overshoot" if max(end.past(place) for end in ends) >= size else "gap"
     lines = tuple(Contour.make([place, end.place], closed=False) for end in ends if abs(end.past(place)) > _JOINED)
     return Flaw(kind, size, (float(place[0]), float(place[1])), frozenset(becomes), lambda: (becomes, "ended where it is tangent"), lambda: lines)
