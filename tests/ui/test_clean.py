@@ -192,6 +192,23 @@ class Cleaning(WindowTest):
         self.session.undo()
         self.assertEqual(self.contours(), [opened])
 
+    def test_a_line_that_stops_short_inside_an_area_is_told_and_led_on(self) -> None:
+        short = line((100, 30), (100, 129))  # the plate ends at 130
+        self.begin(PLATE, short, line((60, 60), (60, 100)))
+        self.take("regions")
+        self.click(120, 80)
+        self.settle()
+        self.assertIn("in this area a line stops short by 1 mm", self.top_words)
+        self.keys(Key.Key_Return, on=self.canvas)
+        self.settle()
+        self.assertAlmostEqual(max(self.contours()[1].nodes[:, 1]), 130)
+        self.click(120, 80)
+        self.settle()
+        self.assertNotIn("stops short", self.top_words)
+        self.assertLess(abs(self.session.tool.ground.regions[next(iter(self.session.tool.chosen))].outline.area), 0.9 * abs(PLATE.area))  # type: ignore[union-attr]
+        self.session.undo()
+        self.assertEqual(self.contours()[1], short)
+
     def test_lines_at_a_distance_are_shown_made_and_refused_where_nothing_is_left(self) -> None:
         self.begin(PLATE, Contour.circle(100, 80, 15))
         self.take("offset")

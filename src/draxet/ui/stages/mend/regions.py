@@ -90,6 +90,9 @@ class RegionTool(Tool):
             return Prompt("Regions: finding the areas …")
         if self.turns:
             return Prompt("Regions: click a hole to turn it solid, or a solid one to turn it back.")
+        if self.leak is not None and self.leak.parts:
+            what = "a line stops" if len(self.leak.gaps) == 1 else f"{len(self.leak.gaps)} lines stop"
+            return Prompt(f"Regions: in this area {what} short by {self.length(self.leak.gaps[-1].size)}.", "closed, it parts the area", (("Enter", "close it"), ("Esc", "leave it")))
         if self.leak is not None:
             return Prompt(f"Regions: it leaks through {count_words(len(self.leak.gaps), 'gap')}.", f"the broadest is {self.length(self.leak.gaps[-1].size)}", (("Enter", "close it"), ("Esc", "leave it")))
         keys = (("Enter", "keep them"), ("Esc", "none")) if self.chosen else ()
@@ -114,6 +117,8 @@ class RegionTool(Tool):
         self._drops = number in self.chosen
         self._stroke = {number}
         self._took()
+        if not self._drops:
+            self._look_for_leak(at)
 
     def move(self, at: Pointer) -> None:
         number = self.ground.at(at.x, at.y) if self.ground else None
@@ -153,10 +158,12 @@ class RegionTool(Tool):
         contours, by_id = list(self.ground.contours), self.session.job.contour_by_id
         slits = frozenset(n for n, k in enumerate(self.ids) if k in by_id and by_id[k].slit)
 
+        bounded = self.ground.at(at.x, at.y) is not None
+
         def done(leak: Leak | None) -> None:
             self.leak = leak
             self._told()
-            if leak is None:
+            if leak is None and not bounded:
                 self.session.refused.emit("There is no area here: nothing bounds it, and no gap that is narrow enough would close it.")
 
         workers = self.session.workers
