@@ -5,9 +5,12 @@ import unittest
 
 import numpy as np
 
-from draxet.geometry.contour import Contour
+from bench.dirt import drawn
+from draxet.geometry.contour import Contour, joined_spans
+from draxet.geometry.crossings import crossings, self_crossings
 from draxet.geometry.spans import ARC, CUBIC, LINE
-from draxet.mend.nodes import bend_span, deviation_between, make_corners, make_kind, make_smooth, make_symmetrical, move_handle, move_node, remove_nodes, split_span, square_handles, swell_span
+from draxet.mend.without_nodes import nodes_gone, remove_nodes
+from draxet.mend.nodes import bend_span, deviation_between, make_corners, make_kind, make_smooth, make_symmetrical, move_handle, move_node, split_span, square_handles, swell_span
 from tests.shapes import GeometryTest, mixed_contour
 
 
@@ -43,6 +46,37 @@ class Nodes(GeometryTest):
         self.assertLess(deviation_between(found, blob()), 0.3)
         self.assertFalse(found.corners().any())
         self.assertIsNone(remove_nodes(Contour.make([(0, 0), (10, 0), (10, 10)]), [0, 1]))
+
+    def test_nodes_of_a_sticks_end_leave_no_loop_and_what_it_costs_is_told(self) -> None:
+        rng = np.random.default_rng(3)
+        wobble = [(x, 3 * math.sin(x / 9) + rng.uniform(-0.3, 0.3)) for x in range(0, 120, 6)]
+        stick = Contour.make([(x, y + 4) for x, y in wobble] + [(121, 2), (123, 1), (121, -1)] + [(x, y - 4) for x, y in wobble[::-1]])
+        for first in range(14, 24):
+            gone = [(first + k) % len(stick.nodes) for k in range(10)]
+            found = nodes_gone(stick, gone)
+            assert found is not None
+            with self.subTest(first=first):
+                self.assertEqual(len(self_crossings(found.contour.spans)) > 0, found.crosses)
+                plain = Contour.make(np.delete(stick.nodes, gone, axis=0))
+                self.assertLess(abs(abs(found.contour.area) - abs(stick.area)), 1.05 * abs(abs(plain.area) - abs(stick.area)) + 5)
+                self.assertGreaterEqual(deviation_between(stick, found.contour), 0.5 * found.off - 0.1)
+
+    def test_no_removal_crosses_anything_that_was_not_crossed(self) -> None:
+        rng = np.random.default_rng(8)
+        for kind in ("gear", "letter", "plate of curves", "L bracket"):
+            for seed in range(6):
+                whole = drawn(kind, seed)
+                contour, others = whole[0], whole[1:]
+                for _ in range(4):
+                    first, many = int(rng.integers(len(contour.nodes))), int(rng.integers(1, max(2, len(contour.nodes) - 2)))
+                    found = nodes_gone(contour, [first + k for k in range(many)], others)
+                    if found is None:
+                        continue
+                    with self.subTest(kind, seed=seed, first=first, many=many):
+                        anew = len(self_crossings(found.contour.spans)) + (len(crossings(found.contour.spans, joined_spans(others)[0])) if others else 0)
+                        self.assertEqual(anew > 0, found.crosses)
+                        if found.crosses:
+                            self.assertIn(found.manner, ("straight", ""))
 
     def test_moving_a_node_or_a_handle_leaves_the_rest_alone(self) -> None:
         contour = blob()

@@ -9,16 +9,14 @@ from collections.abc import Iterable, Sequence
 
 import numpy as np
 
-from draxet.geometry.arrays import Floats, Ints, Points, norms
+from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.crossings import nearest_on, parts_of
-from draxet.geometry.fitting.cubics import fit_cubics
-from draxet.geometry.fitting.intervals import Chords, Intervals
 from draxet.geometry.spans import ARC, CUBIC, LINE, Spans
 
 __all__ = [
     "bend_span", "deviation_between", "make_corners", "make_kind", "make_smooth", "make_symmetrical", "move_handle",
-    "move_node", "place_node", "remove_nodes", "split_span", "square_handles", "swell_span",
+    "move_node", "place_node", "split_span", "square_handles", "swell_span",
 ]  # fmt: skip
 
 _SAMPLES = 48
@@ -102,82 +100,6 @@ def split_span(contour: Contour, span: int, t: float) -> Contour:
         for whole, part in ((contour.kinds, parts.kinds), (contour.bulges, parts.bulges), (contour.handles, parts.handles))
     )
     return Contour.make(nodes, kinds, bulges, handles, closed=contour.closed)
-
-
-def remove_nodes(contour: Contour, nodes: Iterable[int]) -> Contour | None:
-    """A contour without some nodes; what lay between those that stay becomes one span, fitted to it: a line where all of it was
-    straight, else the nearest curve. None where fewer than two nodes would be left, or one for a closed one.
-
-    An open contour's own ends go with the spans beside them.
-    """
-    gone = {k % len(contour.nodes) for k in nodes}
-    stay = [k for k in range(len(contour.nodes)) if k not in gone]
-    if len(stay) < 2:
-        return None
-    pairs = list(zip(stay, [*stay[1:], stay[0]], strict=True)) if contour.closed else list(zip(stay[:-1], stay[1:], strict=True))
-    kinds, bulges, handles = [], [], []
-    for a, b in pairs:
-        spans = [(a + k) % len(contour.kinds) for k in range((b - a) % len(contour.nodes) or len(contour.nodes))]
-        kind, bulge, handle = _one_span(contour, np.array(spans))
-        kinds.append(kind)
-        bulges.append(bulge)
-        handles.append(handle)
-    return Contour.make(contour.nodes[stay], kinds, bulges, handles, closed=contour.closed)
-
-
-def _one_span(contour: Contour, spans: Ints) -> tuple[int, float, Points]:
-    """The one span that comes nearest to several that follow each other."""
-    none = np.zeros((2, 2))
-    some = contour.spans.take(spans)
-    if len(spans) == 1:
-        return int(some.kinds[0]), float(some.bulges[0]), some.handles[0]
-    samples = np.vstack([some.at(np.repeat(np.arange(len(spans)), _SAMPLES), np.tile(np.arange(_SAMPLES) / _SAMPLES, len(spans))), some.ends[-1:]])
-    start, end = samples[0], samples[-1]
-    chord = end - start
-    long = float(np.hypot(*chord))
-    off = np.abs(chord[0] * (samples - start)[:, 1] - chord[1] * (samples - start)[:, 0]) / max(long, 1e-300)
-    if (some.kinds == LINE).all() or off.max() <= 1e-6 * max(long, 1.0):
-        return LINE, 0.0, none
-    whole = _same_circle(some)
-    if whole is not None:
-        return ARC, whole, none
-    leave, reach = some.tangents()[0][:1], some.tangents()[1][-1:]
-    scale = len(samples) / max(norms(np.diff(samples, axis=0)).sum(), 1e-300)  # samples about one apart, as fits want them
-    part = Chords.of(Intervals.of(samples * scale, np.array([0]), np.array([len(samples) - 1])), samples[:1] * scale, samples[-1:] * scale)
-    fitted, off, _ = fit_cubics(part, leave, reach, 12)
-    before = _before_it_was_split(some)
-    if before is not None and _off(samples, start, before, end) <= float(off[0]) / scale:
-        return CUBIC, 0.0, before
-    return CUBIC, 0.0, fitted[0] / scale
-
-
-def _before_it_was_split(spans: Spans) -> Points | None:
-    """Handles of the one cubic of which two are halves, by the lengths of their handles in the middle; None where they cannot be."""
-    if len(spans) != 2 or (spans.kinds != CUBIC).any():
-        return None
-    near, far = float(norms(spans.ends[0] - spans.handles[0, 1])), float(norms(spans.handles[1, 0] - spans.starts[1]))
-    if min(near, far) <= 1e-12 * max(near, far, 1e-300):
-        return None
-    t = near / (near + far)
-    return np.stack([spans.starts[0] + (spans.handles[0, 0] - spans.starts[0]) / t, spans.ends[1] + (spans.handles[1, 1] - spans.ends[1]) / (1 - t)])
-
-
-def _off(samples: Points, start: Points, handles: Points, end: Points) -> float:
-    """How far samples lie from a cubic at the most."""
-    cubic = Spans(start[None], end[None], np.array([CUBIC]), np.zeros(1), handles[None])
-    _, off = nearest_on(cubic, np.zeros(len(samples), dtype=np.int64), samples, np.linspace(0, 1, len(samples)))
-    return float(off.max())
-
-
-def _same_circle(spans: Spans) -> float | None:
-    """The bulge of the one arc that arcs of one circle make together; None where they are none, or more than most of a circle."""
-    if not (spans.kinds == ARC).all() or (spans.bulges == 0).any():
-        return None
-    shape = spans.arc_shapes()
-    if np.ptp(shape.centres, axis=0).max() + np.ptp(shape.radii) > 1e-6 * shape.radii[0]:
-        return None
-    sweep = float(shape.sweep.sum())
-    return float(np.tan(sweep / 4)) if abs(sweep) < 6.2 else None
 
 
 def make_smooth(contour: Contour, nodes: Iterable[int]) -> Contour:

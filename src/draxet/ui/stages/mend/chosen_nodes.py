@@ -18,13 +18,17 @@ from draxet.job.findings import count_words
 from draxet.mend.corners import chamfer_corners, relieve_corners, round_corners, tool_corners
 from draxet.mend.ends import joined_ends, parted
 from draxet.mend.find import contour_at, node_at
-from draxet.mend.nodes import make_corners, make_kind, make_smooth, make_symmetrical, move_node, place_node, remove_nodes, split_span, square_handles
+from draxet.mend.nodes import make_corners, make_kind, make_smooth, make_symmetrical, move_node, place_node, split_span, square_handles
+from draxet.mend.without_nodes import NodesGone, nodes_gone
 from draxet.ui.canvas.tool import Pointer
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.picking import REACH, PickTool, remove_chosen
+from draxet.units import format_length
 
 __all__ = ["ChosenNodes", "Node"]
 
+_MOST_OFFERED = 200
+"""Of more chosen nodes than that it is not said what removing them would do."""
 _PROBES = np.linspace(0, 1, 33)
 _LETTERS = {"K": "corner", "M": "smooth", "Y": "symmetrical", "H": "square", "L": "line", "U": "curve", "O": "arc"}
 _AT_NODES = {"corner": make_corners, "smooth": make_smooth, "symmetrical": make_symmetrical, "square": square_handles}
@@ -40,6 +44,7 @@ class ChosenNodes(PickTool):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.nodes: frozenset[Node] = frozenset()
+        self._without: tuple[tuple[object, frozenset[Node]], dict[str, NodesGone | None]] | None = None
         self._pointer: Pointer | None = None
 
     @property
@@ -248,6 +253,32 @@ class ChosenNodes(PickTool):
         by_id = self._session.job.contour_by_id
         return [tuple(by_id[c].contour.nodes[n].tolist()) for c, n in sorted(self.nodes) if c in by_id and n < len(by_id[c].contour.nodes)]
 
+    def _without_chosen(self) -> dict[str, NodesGone | None]:
+        """What contours would be without the chosen nodes; None where too few would be left."""
+        items = self._session.job.contours
+        if self._without is None or self._without[0] != (self._session.job, self.nodes):
+            found = {}
+            for contour_id in sorted({contour for contour, _ in self.nodes}):
+                contour = self._session.job.contour_by_id[contour_id].contour
+                x0, y0, x1, y1 = contour.box
+                near = [i.contour for i in items if i.id != contour_id and i.contour.box[0] <= x1 and i.contour.box[2] >= x0 and i.contour.box[1] <= y1 and i.contour.box[3] >= y0]
+                found[contour_id] = nodes_gone(contour, [n for c, n in self.nodes if c == contour_id], near)
+            self._without = (self._session.job, self.nodes), found
+        return self._without[1]
+
+    def removal_words(self) -> str:
+        """What removing the chosen nodes would do; empty where that is not said."""
+        by_id = self._session.job.contour_by_id
+        if not self.nodes or len(self.nodes) > _MOST_OFFERED or any(c not in by_id or n >= len(by_id[c].contour.nodes) for c, n in self.nodes):
+            return ""
+        found = [each for each in self._without_chosen().values() if each]
+        if not found:
+            return ""
+        off = format_length(max(each.off for each in found), self._session.job.unit, places=2)
+        manner = max(each.manner for each in found)
+        way = {"": "", "led on": ", with straight runs led on till they meet", "straight": ", with a straight run"}[manner]
+        return f"removed, the contour lies up to {off} off{way}{' that crosses another line' * any(each.crosses for each in found)}"
+
     def remove(self) -> bool:
         """Chosen nodes are removed, the shape kept as well as can be."""
         if self._holds:
@@ -255,13 +286,9 @@ class ChosenNodes(PickTool):
             return True
         if not self.nodes:
             return False
-        changed, refused = {}, 0
-        for contour_id in sorted({contour for contour, _ in self.nodes}):
-            found = remove_nodes(self._session.job.contour_by_id[contour_id].contour, [n for c, n in self.nodes if c == contour_id])
-            if found is None:
-                refused += 1
-            else:
-                changed[contour_id] = found
+        offered = self._without_chosen()
+        changed = {contour_id: found.contour for contour_id, found in offered.items() if found}
+        refused = sum(found is None for found in offered.values())
         self.nodes = frozenset()
         if changed:
             self._session.edit("remove nodes", change_contours(self._session.job, changed))

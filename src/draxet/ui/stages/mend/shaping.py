@@ -58,7 +58,7 @@ class ShapingTool(ChosenNodes):
             return super().prompt()
         if self.nodes:
             keys = (("K", "corner"), ("M", "smooth"), ("L", "straight"), ("U", "curve"), ("O", "arc"), ("P", "part"), ("Del", "remove"))
-            return Prompt(f"{self.title}: {count_words(len(self.nodes), 'node')} chosen.", keys=keys)
+            return Prompt(f"{self.title}: {count_words(len(self.nodes), 'node')} chosen.", self.removal_words(), keys)
         if self._session.selection:
             return Prompt(f"{self.title}: drag a node, a handle or a span.", keys=(("Shift", "add"), ("N", "new node"), ("Del", "remove")))
         return Prompt(f"{self.title}: click or box contours.", keys=(("Shift", "add"), ("Ctrl+A", "all")))
