@@ -55,7 +55,7 @@ class ByHand(WindowTest):
         self.assertTrue((self.contour.kinds == CUBIC).all())
         self.keys("m", on=self.canvas)
         self.assertFalse(self.contour.corners().any())
-        self.assertRegex(self.top_words, r"removed, the contour lies up to [0-9.]+ mm off")  # told before
+        self.assertRegex(self.window.top_line.hint.text(), r"removed, the contour lies up to [0-9.]+ mm off")  # told before
         self.keys(Key.Key_Delete, on=self.canvas)
         self.assertEqual(len(self.contour.nodes), 3)
         for _ in range(4):
