@@ -1,5 +1,6 @@
 """Trace in the real window: edges, middles, colours, the chosen area, and how near they come."""
 
+from dataclasses import replace
 from unittest import mock
 
 import numpy as np
@@ -7,7 +8,8 @@ from PyQt6.QtCore import Qt
 
 from draxet.geometry.shapes import ellipse
 from draxet.geometry.spans import CUBIC
-from draxet.job.edits import add_contours, map_picture, set_known_lengths
+from draxet.geometry.contour import Contour
+from draxet.job.edits import add_contours, map_picture, remove_contours, set_known_lengths
 from draxet.job.records import KnownLength
 from draxet.geometry.affine import Affine
 from draxet.geometry.spread import Spread
@@ -221,6 +223,24 @@ class HowNear(TraceTest):
         self.assertEqual(self.session.selection, {outer.id})
         shown = self.canvas.camera.view(*self.session.tool.looked)  # type: ignore[union-attr]
         np.testing.assert_allclose(shown, (self.canvas.width() / 2, self.canvas.height() / 2), atol=2)
+
+
+    def test_contours_drawn_by_hand_are_judged_too_and_what_has_nothing_to_do_with_the_picture_is_not(self) -> None:
+        self.take("edges")
+        self.press(self.slip.make)  # type: ignore[attr-defined]
+        job = self.session.job
+        drawn = tuple(replace(item, picture="", traced="") for item in job.contours)
+        self.session.edit("draw", add_contours(replace(job, contours=drawn), [Contour.circle(*job.pictures[0].to_job.point(30, 30), 3.0)]))
+        self.take("nearness")
+        self.wait_for(lambda: self.session.tool.answer is not None)  # type: ignore[union-attr]
+        answer = self.session.tool.answer  # type: ignore[union-attr]
+        self.assertLess(answer.closeness.mean, 0.3)
+        self.assertEqual(answer.fitness.contours, len(drawn))
+        self.assertEqual(self.slip._lines.text(), "none")  # type: ignore[attr-defined]
+        self.session.edit("remove", remove_contours(self.session.job, [drawn[0].id]))
+        self.take("nearness")
+        self.settle(60)
+        self.assertRegex(self.slip._lines.text(), r"^\d+ · [\d.]+ mm · [\d.]+ mm²$")  # type: ignore[attr-defined]
 
 
 class Colours(TraceTest):

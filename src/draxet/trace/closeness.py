@@ -20,7 +20,7 @@ from draxet.trace.extract import EdgeLines, edge_lines
 from draxet.trace.levels import edge_blur
 from draxet.trace.places import Places, places_along
 
-__all__ = ["Closeness", "area_closeness_of", "closeness_of", "closeness_of_traced", "middle_closeness_of"]
+__all__ = ["Closeness", "area_closeness_of", "closeness_of", "closeness_of_traced", "follows", "middle_closeness_of"]
 
 _REACH = 6.0
 _STEP = 0.25
@@ -30,6 +30,8 @@ _FADES = 2.0
 """What blur does to a tip is gone at so many times as far from it as it moved the tip."""
 _STROKE_REACH = 20.0
 _OFF_STROKE = 3.0
+_LEAST_FOLLOWED = 0.5
+"""Of its length: so much of a contour lies by what it follows."""
 
 
 @record(frozen=True, eq=False)
@@ -88,6 +90,22 @@ def closeness_of_traced(contours: Sequence[Contour], traced: Sequence[str], valu
     if not parts:
         return closeness_of([], values, level)
     return Closeness(*(np.concatenate([getattr(part, name) for part in parts]) for name in ("points", "off", "found", "owner")))
+
+
+def follows(contour: Contour, values: NDArray[Any], level: float) -> str:
+    """What of the picture a contour drawn by hand follows, ``edges`` of ink or the ``middles`` of strokes: what more of it lies near; empty where it follows
+    neither.
+
+    Parameters
+    ----------
+    contour : in picture space. values, level : as in ``closeness_of``.
+    """
+    best, follows = _LEAST_FOLLOWED, ""
+    for way, close in (("edges", closeness_of([contour], values, level, 4.0)), ("middles", middle_closeness_of([contour], values, level, 4.0))):
+        near = float((close.found & (np.abs(close.off) <= _SIDE)).mean()) if len(close.found) else 0.0
+        if near > best:
+            best, follows = near, way
+    return follows
 
 
 def closeness_of(contours: Sequence[Contour], values: NDArray[Any], level: float, step: float = 2.0) -> Closeness:

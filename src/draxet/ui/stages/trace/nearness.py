@@ -15,7 +15,7 @@ from draxet.job.records import ContourItem, Picture
 from draxet.mend.find import contour_at
 from draxet.progress import Progress
 from draxet.record import record
-from draxet.trace.closeness import Closeness, closeness_of_traced
+from draxet.trace.closeness import Closeness, closeness_of_traced, follows
 from draxet.trace.inside import colour_inside
 from draxet.trace.fitness import Fitness, fitness_of
 from draxet.trace.levels import automatic_level
@@ -27,12 +27,13 @@ from draxet.ui.shell.session import Session
 from draxet.ui.stages.findings import FindingRows
 from draxet.ui.stages.slip import Slip
 from draxet.ui.stages.trace.settings import trace_settings
+from draxet.units import format_area
 
 __all__ = ["NearnessSlip", "NearnessTool", "take_colour"]
 
 _LANE = "nearness"
 _WORST = 8
-_APART_PX = 3.0
+_APART_PX = 1.5
 _LEAST_PX = 12.0
 
 
@@ -71,15 +72,16 @@ class NearnessTool(Tool):
         if self.workers.busy(_LANE):
             return Prompt("Compare: measuring …")
         if self.answer is None:
-            return Prompt("Compare: trace this picture first.", "then every place along its contours is compared with the picture")
+            return Prompt("Compare: trace this picture first, or draw on it.", "then every place along its contours is compared with the picture")
         return Prompt("Compare: small dots are near, large ones far; broad dashes are not traced yet.", "a click chooses a contour")
 
     def run(self) -> None:
         """Measure anew, where contours or picture are other ones than before."""
         session, picture = self.session, self.session.picture
-        items = [item for item in session.job.contours if picture and item.picture == picture.id]
         apart = self.apart_mm()
-        others = [item for item in session.job.contours if picture and item.picture != picture.id]
+        items = [item for item in session.job.contours if picture and (item.picture == picture.id or _lies_on(picture, item.contour))]
+        known = {item.id for item in items}
+        others = [item for item in session.job.contours if item.id not in known]
         state = (tuple(map(id, session.job.contours)), picture, apart)
         if state == self._of:
             return
@@ -90,19 +92,22 @@ class NearnessTool(Tool):
         store, ground, level, feature = session.pictures, trace_settings(session).ground(picture), trace_settings(session).level, session.job.smallest_feature
         speck = trace_settings(session).speck
 
-        def work(report: Progress) -> _Answer:
+        def work(report: Progress) -> _Answer | None:
             report(0.1, "measuring")
             ready = store.of(picture)
             values = ground.toned(ready.grey)
             used = automatic_level(ground.part(values)) if level is None else level
-            measured = _measured(items, picture, values, used, ready.levels[0], feature)
+            judged = _judged(items, picture, values, used)
+            if not judged:
+                return None
+            measured = _measured(judged, picture, values, used, ready.levels[0], feature)
             report(0.6, "looking for what is not traced")
-            return _with_untraced(measured, items + others, picture, ground.masked(values), used, apart / picture.pixel_size, speck / picture.pixel_size**2)
+            return _with_untraced(measured, judged + [item for item in items + others if item.id not in {each.id for each in judged}], picture, ground.masked(values), used, apart / picture.pixel_size, speck / picture.pixel_size**2)
 
         self.workers.run(_LANE, work, self._done, lambda error: session.refused.emit(f"It could not be measured: {error}"))
         session.tool_changed.emit()
 
-    def _done(self, answer: _Answer) -> None:
+    def _done(self, answer: _Answer | None) -> None:
         self.answer = answer
         self.session.tool_changed.emit()
         self.session.marks_changed.emit()
@@ -125,6 +130,25 @@ class NearnessTool(Tool):
         if self.looked:
             marks.append(CrossMark(*self.looked))
         return marks
+
+
+def _lies_on(picture: Picture, contour: Contour) -> bool:
+    """Whether a contour's middle lies on a picture."""
+    x0, y0, x1, y1 = contour.box
+    x, y = picture.to_job.inverse().point((x0 + x1) / 2, (y0 + y1) / 2)
+    return 0 <= x <= picture.width and 0 <= y <= picture.height
+
+
+def _judged(items: list[ContourItem], picture: Picture, values: NDArray[Any], level: float) -> list[ContourItem]:
+    """The contours that were traced from a picture, and of those drawn by hand the ones that follow it, with what they follow."""
+    back = picture.to_job.inverse()
+    found = []
+    for item in items:
+        if item.picture == picture.id and item.traced:
+            found.append(item)
+        elif way := follows(item.contour.transformed(back), values, level):
+            found.append(replace(item, traced=way))
+    return found
 
 
 def _measured(items: list[ContourItem], picture: Picture, values: NDArray[Any], level: float, pixels: NDArray[Any], feature: float) -> _Answer:
@@ -202,8 +226,9 @@ class NearnessSlip(Slip):
     def _show_untraced(self, answer: _Answer | None) -> None:
         self.apart.set_value(self._tool.apart_mm())
         lines = answer.untraced if answer else ()
-        long = sum(line.long for line in lines) * (answer.pixel if answer else 1.0)
-        self._lines.setText(f"{len(lines)} · {self.length(long, 0)}" if lines else "none" if answer else "–")
+        pixel = answer.pixel if answer else 1.0
+        long, area = sum(line.long for line in lines) * pixel, sum(line.area for line in lines) * pixel**2
+        self._lines.setText(f"{len(lines)} · {self.length(long, 1)} · {format_area(area, self.session.job.unit)}" if lines else "none" if answer else "–")
         set_part(self._lines, part="brass" if lines else "value")
         self.next_line.setEnabled(bool(lines))
 
