@@ -17,6 +17,7 @@ from svgelements import SVG, Path as SvgPath
 from bench.strokes import STROKES, stroked
 from draxet.cli.commands import run
 from draxet.geometry.contour import Contour
+from tests.pixels.test_light import lit, page
 from tests.shapes import ROOT, drawn
 
 
@@ -44,6 +45,13 @@ class TraceCommand(unittest.TestCase):
         self.assertIn('fill-rule="evenodd"', text)
         (path,) = [e for e in SVG.parse(io.StringIO(text), ppi=25.4).elements() if isinstance(e, SvgPath)]
         np.testing.assert_allclose(path.bbox(), (4, 8, 36, 40), atol=0.05)
+
+    def test_uneven_light_is_followed_and_told(self) -> None:
+        for name, remark in (("even", None), ("corner", "the light is uneven; the automatic threshold follows it")):
+            Image.fromarray(lit(page(3)[0], name, 3)).save(self.folder / "page.png")
+            facts = json.loads(self.call(str(self.folder / "page.png"), "-o", str(self.folder / "o.svg"), "--width", "200", "--json")[1])
+            with self.subTest(name):
+                self.assertEqual(facts.get("remark"), remark)
 
     def test_dxf_states_mm_with_y_up_from_the_pictures_bottom_left(self) -> None:
         for size in (("--height", "50 mm"), ("--dpi", str(25.4 * 5))):

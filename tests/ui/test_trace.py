@@ -3,18 +3,20 @@
 from dataclasses import replace
 from unittest import mock
 
+import cv2
 import numpy as np
 from PyQt6.QtCore import Qt
 
 from draxet.geometry.shapes import ellipse
 from draxet.geometry.spans import CUBIC
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours, map_picture, remove_contours, set_known_lengths
-from draxet.job.records import KnownLength
+from draxet.job.edits import add_contours, add_picture, map_picture, remove_contours, set_known_lengths
+from draxet.job.records import Job, KnownLength
 from draxet.geometry.affine import Affine
 from draxet.geometry.spread import Spread
 from draxet.machines.camera import CARD_MM, leaf_stencil
 from draxet.ui.demo import demo_job
+from tests.pixels.test_light import lit, page
 from tests.ui.driver import WindowTest
 
 from tests.shapes import apart  # finds the demo's folder too
@@ -241,6 +243,28 @@ class HowNear(TraceTest):
         self.take("nearness")
         self.settle(60)
         self.assertRegex(self.slip._lines.text(), r"^\d+ · [\d.]+ mm · [\d.]+ mm²$")  # type: ignore[attr-defined]
+
+
+class UnevenLight(TraceTest):
+    def test_automatic_follows_it_says_so_and_can_be_told_not_to(self) -> None:
+        data = cv2.imencode(".png", lit(page(4)[0], "corner", 4))[1].tobytes()
+        job, _ = add_picture(Job("Page"), "page.png", data, (1000, 700), Affine(0.2, 0, 0, 0, -0.2, 140))
+        self.session.start(job, None)
+        self.take("edges")
+        slip, tool = self.slip, self.session.tool
+        followed = len(tool.offer.contours)  # type: ignore[union-attr]
+        self.assertTrue(slip.local.isChecked() and slip.auto.isChecked())  # type: ignore[attr-defined]
+        self.assertIn("automatic follows it", slip._light.text())  # type: ignore[attr-defined]
+        slip.local.click()  # type: ignore[attr-defined]
+        self.settle(60)
+        self.assertFalse(slip.local.isChecked() or slip.auto.isChecked())  # type: ignore[attr-defined]
+        self.wait_for(lambda: len(tool.offer.contours) < followed)  # type: ignore[union-attr]
+        slip.auto.click()  # type: ignore[attr-defined]
+        self.wait_for(lambda: len(tool.offer.contours) == followed)  # type: ignore[union-attr]
+        slip.auto.click()  # held where it is: the same contours
+        self.settle(60)
+        self.assertTrue(slip.local.isChecked())  # type: ignore[attr-defined]
+        self.assertEqual(len(tool.offer.contours), followed)  # type: ignore[union-attr]
 
 
 class Colours(TraceTest):

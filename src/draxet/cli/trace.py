@@ -123,7 +123,11 @@ def _edges(options: argparse.Namespace, pixels: NDArray[Any], pixel: float) -> _
                     _tolerance(options, preset, pixel), ground=ground, corner_degrees=corners, true_shapes=True, keep_rim=options.keep_rim)
     )  # fmt: skip
     close = closeness_of(answer.contours, answer.values, answer.level)
-    return _Traced([("contours", answer.contours, "")], close, answer.level, trued=answer.trued)
+    return _Traced([("contours", answer.contours, "")], close, answer.level, trued=answer.trued, remark=_light(answer.light_followed))
+
+
+def _light(followed: bool) -> str:
+    return "the light is uneven; the automatic threshold follows it" * followed
 
 
 def _middles(options: argparse.Namespace, pixels: NDArray[Any], pixel: float) -> _Traced:
@@ -133,7 +137,7 @@ def _middles(options: argparse.Namespace, pixels: NDArray[Any], pixel: float) ->
                       parse_length(options.join_gap, what="--join-gap") / pixel, _tolerance(options, preset, pixel), ground)
     )  # fmt: skip
     close = middle_closeness_of(answer.contours, answer.values, answer.level)
-    return _Traced([("middles", answer.contours, "")], close, answer.level, answer.widths)
+    return _Traced([("middles", answer.contours, "")], close, answer.level, answer.widths, remark=_light(answer.light_followed))
 
 
 def _colours(options: argparse.Namespace, pixels: NDArray[Any], pixel: float) -> _Traced:

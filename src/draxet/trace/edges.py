@@ -21,7 +21,7 @@ from draxet.progress import Progress, Unwatched
 from draxet.record import record
 from draxet.trace.extract import EdgeLines, edge_lines, refuse_noise
 from draxet.trace.ground import Ground
-from draxet.trace.levels import automatic_level, check_request, edge_blur
+from draxet.trace.levels import check_request, edge_blur
 from draxet.trace.rim import lines_on_rim
 from draxet.trace.strokes import middles_of_drawn_lines
 from draxet.trace.uncross import crossing_contours, without_crossings
@@ -60,8 +60,8 @@ class EdgeRequest:
 @record(frozen=True, eq=False)
 class EdgeAnswer:
     """Closed `contours` in picture space, the `level` used, the blur found, the picture as it was traced, whether each contour
-    follows ``edges`` or ``middles`` (`traced`), open strokes left out, what was made exactly square or equal, in words, and how many
-    contours along the picture's own rim were left out."""
+    follows ``edges`` or ``middles`` (`traced`), open strokes left out, what was made exactly square or equal, in words, how many
+    contours along the picture's own rim were left out, and whether the level followed uneven light though nobody asked."""
 
     contours: tuple[Contour, ...]
     level: float
@@ -71,6 +71,7 @@ class EdgeAnswer:
     left_out: int = 0
     trued: str = ""
     rims: int = 0
+    light_followed: bool = False
 
     @property
     def nodes(self) -> int:
@@ -90,9 +91,8 @@ def trace_edges(request: EdgeRequest, progress: Progress | None = None) -> EdgeA
     if not request.min_area >= 0:
         raise ValueError(f"the smallest speck must be 0 or more, got {request.min_area:g} square px")
     report(0.0, "finding the level")
-    toned = request.ground.toned(request.values)
-    level = automatic_level(request.ground.part(toned)) if request.level is None else float(request.level)
-    values = request.ground.masked(toned)
+    ready = request.ground.readied(request.values, request.level)
+    level, values = ready.level, ready.values
     report(0.1, "finding edges")
     lines, blur = edge_lines(values, level, request.min_area), edge_blur(values, level)
     rim = lines_on_rim(lines, values.shape[1], values.shape[0]) & (not request.keep_rim)
@@ -102,7 +102,7 @@ def trace_edges(request: EdgeRequest, progress: Progress | None = None) -> EdgeA
     settings = FitSettings.exact_to(request.tolerance, blur=max(blur, 0.5), corner_degrees=request.corner_degrees)
     if not request.middles:
         contours = _fitted(lines, np.arange(len(lines)), settings)
-        return _trued(EdgeAnswer(tuple(contours), level, blur, values, ("edges",) * len(contours), rims=rims), request)
+        return _trued(EdgeAnswer(tuple(contours), level, blur, values, ("edges",) * len(contours), rims=rims, light_followed=ready.light_followed), request)
     middles = middles_of_drawn_lines(lines)
     report(0.5, f"fitting {len(middles.lines):,} contours")
     drawn, rest = np.flatnonzero(middles.is_middle), np.flatnonzero(~middles.is_middle)
@@ -110,7 +110,7 @@ def trace_edges(request: EdgeRequest, progress: Progress | None = None) -> EdgeA
     rounder = replace(settings, blur=settings.blur + 0.35 * width, join_within=settings.join_within + round(width / 2))
     outlines, lines_drawn = _fitted(middles.lines, rest, settings), _fitted(middles.lines, drawn, rounder)
     traced = ("edges",) * len(outlines) + ("middles",) * len(lines_drawn)
-    return _trued(EdgeAnswer((*outlines, *lines_drawn), level, blur, values, traced, middles.left_out, rims=rims), request)
+    return _trued(EdgeAnswer((*outlines, *lines_drawn), level, blur, values, traced, middles.left_out, rims=rims, light_followed=ready.light_followed), request)
 
 
 def _trued(answer: EdgeAnswer, request: EdgeRequest) -> EdgeAnswer:

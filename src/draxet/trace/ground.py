@@ -2,16 +2,30 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import cv2
 import numpy as np
 
 from draxet.geometry.arrays import NDArray
+from draxet.pixels.light import is_unevenly_lit
 from draxet.pixels.paper import evenly_inked
 from draxet.record import record
+from draxet.trace.levels import automatic_level
 
-__all__ = ["PRESETS", "Ground", "Preset", "corner_degrees_of", "smooth_of", "tolerance_of"]
+__all__ = ["PRESETS", "Ground", "Preset", "Readied", "corner_degrees_of", "smooth_of", "tolerance_of"]
+
+
+@record(frozen=True, eq=False)
+class Readied:
+    """A picture as it is traced: `toned` (rows, columns) of uint8, the `level` between its ink and its paper, whether the light was followed though nobody
+    asked, and the same with paper outside of the area (`values`)."""
+
+    toned: NDArray[Any]
+    values: NDArray[Any]
+    level: float
+    light_followed: bool
 
 
 @record(frozen=True)
@@ -30,6 +44,13 @@ class Ground:
         """The picture (rows, columns) lit evenly and smoothed: uint8; `values` itself where nothing is to be done."""
         out = evenly_inked(values) if self.local else values
         return np.asarray(cv2.GaussianBlur(out, (0, 0), self.smooth) if self.smooth > 0 else out)
+
+    def readied(self, values: NDArray[Any], level: float | None) -> Readied:
+        """A picture readied for tracing at a level; where that is None, at the one midway between ink and paper, which follows the light where
+        that is uneven."""
+        follows = level is None and not self.local and is_unevenly_lit(self.part(values))
+        toned = replace(self, local=True).toned(values) if follows else self.toned(values)
+        return Readied(toned, self.masked(toned), automatic_level(self.part(toned)) if level is None else float(level), follows)
 
     def part(self, toned: NDArray[Any]) -> NDArray[Any]:
         """The part of a toned picture from which the level is to be found: the box round the area."""

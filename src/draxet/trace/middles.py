@@ -25,7 +25,7 @@ from draxet.record import record
 from draxet.trace.crossings import join_through
 from draxet.trace.extract import edge_lines, refuse_noise
 from draxet.trace.ground import Ground
-from draxet.trace.levels import automatic_level, check_request, edge_blur
+from draxet.trace.levels import check_request, edge_blur
 from draxet.trace.paths import End, Path, join_gaps
 from draxet.trace.skeleton import Branch, Skeleton, skeleton_of, unit_steps
 
@@ -58,12 +58,13 @@ class MiddleRequest:
 @record(frozen=True, eq=False)
 class MiddleAnswer:
     """`contours` in picture space, closed and open, the stroke's width along each (`widths`, in pixels), the level used, and the
-    picture as it was traced."""
+    picture as it was traced, and whether the level followed uneven light though nobody asked."""
 
     contours: tuple[Contour, ...]
     widths: tuple[float, ...]
     level: float
     values: NDArray[Any]
+    light_followed: bool = False
 
     @property
     def nodes(self) -> int:
@@ -83,9 +84,8 @@ def trace_middles(request: MiddleRequest, progress: Progress | None = None) -> M
     if not (request.min_length >= 0 and request.join_gap >= 0):
         raise ValueError(f"the shortest stroke and the gap must be 0 or more, got {request.min_length:g} and {request.join_gap:g} px")
     report(0.0, "finding the strokes")
-    toned = request.ground.toned(request.values)
-    level = automatic_level(request.ground.part(toned)) if request.level is None else float(request.level)
-    values = request.ground.masked(toned)
+    ready = request.ground.readied(request.values, request.level)
+    level, values = ready.level, ready.values
     refuse_noise(edge_lines(values, level, _HOLE), values)
     skeleton = skeleton_of(_without_grain(values < level))
     report(0.45, f"measuring {len(skeleton.branches):,} strokes")
@@ -96,7 +96,7 @@ def trace_middles(request: MiddleRequest, progress: Progress | None = None) -> M
     report(0.75, f"fitting {len(paths):,} contours")
     blur = edge_blur(values, level)
     contours = _fitted(paths, FitSettings.exact_to(request.tolerance, blur=max(blur, 0.5)))
-    return MiddleAnswer(tuple(contours), tuple(path.width for path in paths), level, values)
+    return MiddleAnswer(tuple(contours), tuple(path.width for path in paths), level, values, ready.light_followed)
 
 
 def _without_grain(ink: NDArray[np.bool_]) -> NDArray[np.bool_]:

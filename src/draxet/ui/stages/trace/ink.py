@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+import numpy as np
 from PyQt6.QtWidgets import QCheckBox
 
 from draxet.job.records import Picture
 from draxet.progress import Progress
 from draxet.trace.closeness import closeness_of_traced, middle_closeness_of
+from draxet.trace.levels import automatic_level
 from draxet.trace.edges import EdgeRequest, trace_edges
 from draxet.trace.middles import MiddleRequest, trace_middles
 from draxet.ui.shell.fields import SliderField, field_row, label, side_by_side
@@ -18,6 +20,8 @@ from draxet.ui.stages.trace.tracing import TraceSlip, TraceTool, grey_source
 from draxet.units import format_length
 
 __all__ = ["EdgesSlip", "EdgesTool", "MiddlesSlip", "MiddlesTool"]
+
+_FOLLOWED = "The light is uneven here: automatic follows it."
 
 
 class EdgesTool(TraceTool):
@@ -34,7 +38,7 @@ class EdgesTool(TraceTool):
             answer = trace_edges(EdgeRequest(grey(), level, speck, tolerance, middles, ground, corners, true, rim), report)
             report(0.92, "measuring how near they lie")
             close = closeness_of_traced(answer.contours, answer.traced, answer.values, answer.level, answer.values)
-            facts = [("Open strokes left out", str(answer.left_out)), ("True shapes", answer.trued), ("Rim", str(answer.rims))]
+            facts = [("Open strokes left out", str(answer.left_out)), ("True shapes", answer.trued), ("Rim", str(answer.rims)), *_light(answer.light_followed)]
             return self.proposal(answer.contours, picture, close, answer.level, facts, traced=answer.traced)
 
         return work
@@ -60,9 +64,13 @@ class MiddlesTool(TraceTool):
             if widths:
                 low, high = (format_length(widths[int(k * (len(widths) - 1))] * pixel, unit, places=2) for k in (0.05, 0.95))
                 words = low if low == high else f"{low.removesuffix(f' {unit}')} … {high}"
-            return self.proposal(answer.contours, picture, close, answer.level, [("Strokes are wide", words)], traced=("middles",) * len(answer.contours))
+            return self.proposal(answer.contours, picture, close, answer.level, [("Strokes are wide", words), *_light(answer.light_followed)], traced=("middles",) * len(answer.contours))
 
         return work
+
+
+def _light(followed: bool) -> list[tuple[str, str]]:
+    return [("Light", _FOLLOWED)] if followed else []
 
 
 class _LevelSlip(TraceSlip):
@@ -79,20 +87,31 @@ class _LevelSlip(TraceSlip):
         self.auto.clicked.connect(self._auto_clicked)
         self.local.clicked.connect(self._local_clicked)
         self.add(self.preset_button(), label("Threshold"), self.threshold, side_by_side(self.auto, self.local))
+        self._light = label("", "quiet", wrap=True)
+        self.add(self._light)
         self.shape = self.ask(self.settings, self.set, ("detail", "smoothness"))
 
     def _level_moved(self, value: float) -> None:
-        self.settings.level = value
+        self.settings.local, self.settings.level = self.settings.local or self._followed(), value  # the level that is moved is one of the followed light
         if not self.settings.local:
             self.session.show_ink(value)
         self.again()
 
     def _auto_clicked(self, on: bool) -> None:
-        self.settings.level = None if on else (self.tool.offer.level or 128.0)
+        if not on:
+            self._level_moved(self.tool.offer.level or 128.0)
+            return
+        self.settings.level = None
         self.again()
 
+    def _followed(self) -> bool:
+        return self.settings.level is None and dict(self.tool.offer.facts).get("Light") == _FOLLOWED
+
     def _local_clicked(self, on: bool) -> None:
-        self.settings.local, self.settings.level = on, None  # levels of one kind mean nothing to the other
+        picture = self.session.picture
+        plain = not on and picture is not None and self._followed() and self.session.pictures.ready(picture)
+        self.settings.local = on  # levels of one kind mean nothing to the other
+        self.settings.level = automatic_level(np.asarray(self.session.pictures.of(picture).grey)) if plain and picture else None
         self.again()
 
     def refresh(self) -> None:
@@ -100,7 +119,9 @@ class _LevelSlip(TraceSlip):
         shown = s.level if s.level is not None else self.tool.offer.level
         self.threshold.set_value(128.0 if shown is None else shown)
         self.auto.setChecked(s.level is None)
-        self.local.setChecked(s.local)
+        self.local.setChecked(s.local or self._followed())
+        self._light.setText(_FOLLOWED if self._followed() else "")
+        self._light.setVisible(self._followed())
         self.shape.show_of(s)
         super().refresh()
 

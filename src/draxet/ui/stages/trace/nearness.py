@@ -18,7 +18,6 @@ from draxet.record import record
 from draxet.trace.closeness import Closeness, closeness_of_traced, follows
 from draxet.trace.inside import colour_inside
 from draxet.trace.fitness import Fitness, fitness_of
-from draxet.trace.levels import automatic_level
 from draxet.trace.untraced import UntracedLine, untraced_lines
 from draxet.ui.canvas.tool import ContourMark, CrossMark, MapMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.shell.fields import button, emptied, fact_row, field_row, label, set_part
@@ -95,14 +94,14 @@ class NearnessTool(Tool):
         def work(report: Progress) -> _Answer | None:
             report(0.1, "measuring")
             ready = store.of(picture)
-            values = ground.toned(ready.grey)
-            used = automatic_level(ground.part(values)) if level is None else level
+            readied = ground.readied(np.asarray(ready.grey), level)
+            values, used = readied.toned, readied.level
             judged = _judged(items, picture, values, used)
             if not judged:
                 return None
             measured = _measured(judged, picture, values, used, ready.levels[0], feature)
             report(0.6, "looking for what is not traced")
-            return _with_untraced(measured, judged + [item for item in items + others if item.id not in {each.id for each in judged}], picture, ground.masked(values), used, apart / picture.pixel_size, speck / picture.pixel_size**2)
+            return _with_untraced(measured, judged + [item for item in items + others if item.id not in {each.id for each in judged}], picture, readied.values, used, apart / picture.pixel_size, speck / picture.pixel_size**2)
 
         self.workers.run(_LANE, work, self._done, lambda error: session.refused.emit(f"It could not be measured: {error}"))
         session.tool_changed.emit()

@@ -12,7 +12,6 @@ from draxet.geometry.catching import Caught
 from draxet.geometry.contour import Contour
 from draxet.job.records import Picture
 from draxet.progress import Progress
-from draxet.trace.levels import automatic_level
 from draxet.trace.middles import MiddleRequest, trace_middles
 from draxet.trace.walk import Reach, WalkMap, edge_map, fitted_walk, line_map, reach_from, walk_to
 from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, SignMark
@@ -40,10 +39,10 @@ def lines_found(session: Session, picture: Picture, way: str) -> Callable[[Progr
 
     def work(report: Progress) -> WalkMap | None:
         report(0.1, "finding the lines")
-        values = ground.masked(ground.toned(store.of(picture).grey))
         if way == "middles":
             return line_map(list(trace_middles(MiddleRequest(np.asarray(store.of(picture).grey), level, ground=ground), report).contours))
-        return edge_map(values, automatic_level(values) if level is None else level, least)
+        ready = ground.readied(np.asarray(store.of(picture).grey), level)
+        return edge_map(ready.values, ready.level, least)
 
     return work
 
