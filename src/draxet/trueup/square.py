@@ -30,12 +30,19 @@ _CORNER_SPREAD = 0.3
 _LARGEST_PLAN = 30_000_000
 _FARTHEST = 0.2
 _PROPORTION_WITHIN = 0.09
-_OF_LINES = 0.35
+_OF_LINES = 0.7
 """Lines that happen to bound four sides count for less than an outline in one piece."""
-_MOST_LINES, _MOST_QUADS = 22, 20_000
+_MOST_LINES, _MOST_QUADS, _MOST_PAIRS, _MOST_RUNS = 60, 400, 400_000, 400
+_WAYS, _MOST_ONE_WAY = 12, 14
+"""Of lines that run within a twelfth of half a turn so many are taken at the most."""
+_SCALES = ((1.5, 20.0, 60.0), (3.0, 14.0, 36.0), (5.0, 10.0, 25.0))
+"""Of a blur in working pixels, and what is an edge after it."""
 _PARALLEL, _ACROSS, _SAME_WAY = math.radians(32), math.radians(38), math.radians(1.5)
-_SAMPLES, _BESIDE, _STEP, _STRONG = 40, 3.0, 12.0, 60.0
-"""Places along each side at which the step is taken, pixels to either side, and grey levels that are a step and a strong one."""
+_SAMPLES, _FEW, _BESIDE, _STEP, _STRONG = 40, 12, (2.5, 4.5), 12.0, 60.0
+"""Places along each side at which the step is taken, well and roughly, pixels to either side, and grey levels that are a step and a strong one."""
+_MOST_MEASURED, _MOST_ROWS = 24, 30_000
+_CROOKED = 0.5
+"""Pixels: sides that lie so far off straight lines count for half."""
 _SAME_PX, _SAME_SHARE = 4.0, 0.04
 """Outlines whose corners lie so near each other (working pixels, or a share of their size) are one."""
 _CURVES = np.linspace(-0.12, 0.12, 49)
@@ -66,19 +73,35 @@ def find_rectangles(grey: NDArray[Any], real: tuple[float, float] | None = None,
     """
     shrink = max(1.0, np.sqrt(grey.size / _WORK_PIXELS))
     small = cv2.resize(grey, None, fx=1 / shrink, fy=1 / shrink, interpolation=cv2.INTER_AREA) if shrink > 1 else grey
-    outlines, of_lines = _quads(small), _quads_of_lines(small)
-    quads = [_in_turn(quad) for quad in [*outlines, *of_lines]]
-    scores = _supports(small, quads) * np.array([_fits(quad, small.shape, real) for quad in quads])
+    outlines = np.array([_in_turn(quad) for quad in _quads(small)]).reshape(-1, 4, 2)
+    of_lines = _quads_of_lines(small)
+    of_lines = of_lines[_likeliest(small, of_lines, real)]
+    quads = [*outlines, *(_in_turn(quad) for quad in of_lines)]
+    scores = _supports(small, np.array(quads).reshape(-1, 4, 2)) * np.array([_fits(quad, small.shape, real) for quad in quads])
     scores[len(outlines) :] *= _OF_LINES
     scale = np.array([grey.shape[1] / small.shape[1], grey.shape[0] / small.shape[0]])
+    order = [k for k in np.argsort(scores)[::-1].tolist() if scores[k] > 0]
+    chosen = [quads[k] for k in _apart([quads[k] for k in order], order, _MOST_MEASURED)]
+    found = [sharpened(grey, (quad + 0.5) * scale) for quad in chosen]
+    measured = [_in_turn(each.places / scale - 0.5) for each in found]
+    again = _supports(small, np.array(measured).reshape(-1, 4, 2)) * np.array([_fits(quad, small.shape, real) for quad in measured])
+    again /= np.array([1 + (each.residual / _CROOKED) ** 2 for each in found])
+    order = np.argsort(again)[::-1].tolist()
+    return [found[k] for k in _apart([measured[k] for k in order], order, most)]
+
+
+def _apart(quads: list[Points], numbers: list[int], most: int) -> list[int]:
+    """The numbers of outlines, so many at the most, that are not much the same as one before them."""
     chosen: list[Points] = []
-    for k in np.argsort(scores)[::-1].tolist():
-        if scores[k] <= 0 or len(chosen) == most:
+    found = []
+    for quad, number in zip(quads, numbers, strict=True):
+        size = np.sqrt(cv2.contourArea(quad.astype(np.float32)))
+        if all(np.hypot(*(quad - other).T).max() > max(_SAME_SHARE * size, _SAME_PX) for other in chosen):
+            chosen.append(quad)
+            found.append(number)
+        if len(found) == most:
             break
-        size = np.sqrt(cv2.contourArea(quads[k].astype(np.float32)))
-        if all(np.hypot(*(quads[k] - other).T).max() > max(_SAME_SHARE * size, _SAME_PX) for other in chosen):
-            chosen.append(quads[k])
-    return [sharpened(grey, (quad + 0.5) * scale) for quad in chosen]
+    return found
 
 
 def _fits(quad: Points, shape: tuple[int, ...], real: tuple[float, float] | None) -> float:
@@ -91,7 +114,7 @@ def _fits(quad: Points, shape: tuple[int, ...], real: tuple[float, float] | None
         return 0.3
     wanted = max(real) / min(real)
     off = abs(math.log(max(found, 1 / found) / wanted))
-    return 0.08 + 0.92 * math.exp(-((off / _PROPORTION_WITHIN) ** 2))
+    return 0.04 + 0.96 * math.exp(-((off / _PROPORTION_WITHIN) ** 2))
 
 
 def _proportion(quad: Points, shape: tuple[int, ...]) -> float | None:
@@ -136,48 +159,80 @@ def _quads(small: NDArray[Any]) -> list[Points]:
     return quads
 
 
-def _quads_of_lines(small: NDArray[Any]) -> list[Points]:
-    """Four-sided outlines from long straight lines: two that run much the same way, and two across them. What is printed on a card
-    may cut its outline to pieces, but not its sides."""
+def _quads_of_lines(small: NDArray[Any]) -> Points:
+    """Four-sided outlines (n, 4, 2) from long straight lines: two that run much the same way, and two across them. What is printed on a
+    card may cut its outline to pieces, but not its sides."""
     lines = _long_lines(small)
     if len(lines) < 4:
-        return []
+        return np.zeros((0, 4, 2))
     height, width = small.shape
     turns = np.abs((lines[:, 2][:, None] - lines[:, 2][None] + np.pi / 2) % np.pi - np.pi / 2)
-    pairs = [(i, j) for i in range(len(lines)) for j in range(i + 1, len(lines)) if turns[i, j] < _PARALLEL]
-    quads = []
-    for m, (i, j) in enumerate(pairs):
-        for k, n in pairs[m + 1 :]:
-            if len({i, j, k, n}) == 4 and turns[i, k] > _ACROSS and turns[j, n] > _ACROSS:
-                corners = [_cross(lines[i], lines[k]), _cross(lines[k], lines[j]), _cross(lines[j], lines[n]), _cross(lines[n], lines[i])]
-                quad = np.array([corner for corner in corners if corner is not None])
-                inside = len(quad) == 4 and (quad > 3).all() and (quad[:, 0] < width - 4).all() and (quad[:, 1] < height - 4).all()
-                if inside and cv2.isContourConvex(quad.astype(np.float32)) and cv2.contourArea(quad.astype(np.float32)) > 0.004 * small.size:
-                    quads.append(quad)
-    return quads[:_MOST_QUADS]
+    meets = _crosses(lines)
+    one, other = np.nonzero(np.triu(turns < _PARALLEL, 1))
+    m, n = np.triu_indices(len(one), 1)
+    if len(m) > _MOST_PAIRS:
+        m, n = (v[:: len(m) // _MOST_PAIRS + 1] for v in (m, n))
+    i, j, k, l = one[m], other[m], one[n], other[n]
+    good = (turns[i, k] > _ACROSS) & (turns[j, l] > _ACROSS)
+    i, j, k, l = (v[good] for v in (i, j, k, l))
+    quads = np.stack([meets[i, k], meets[k, j], meets[j, l], meets[l, i]], axis=1)
+    inside = (quads > 3).all(axis=(1, 2)) & (quads[..., 0] < width - 4).all(axis=1) & (quads[..., 1] < height - 4).all(axis=1)
+    quads = quads[inside]
+    sides = np.roll(quads, -1, axis=1) - quads
+    following = np.roll(sides, -1, axis=1)
+    turn = np.sign(sides[..., 0] * following[..., 1] - sides[..., 1] * following[..., 0])
+    areas = 0.5 * np.abs((quads[..., 0] * np.roll(quads[..., 1], -1, axis=1) - quads[..., 1] * np.roll(quads[..., 0], -1, axis=1)).sum(axis=1))
+    found: Points = quads[(np.abs(turn.sum(axis=1)) == 4) & (areas > 0.004 * small.size)]
+    return found
+
+
+def _likeliest(small: NDArray[Any], quads: Points, real: tuple[float, float] | None) -> NDArray[np.int64]:
+    """Numbers of the outlines that are worth a close look: those with steps in brightness on all sides, as a few places tell."""
+    if not len(quads):
+        return np.zeros(0, dtype=np.int64)
+    turned = np.where((_signed(quads) < 0)[:, None, None], quads[:, ::-1], quads)
+    roughly = _supports(small, turned, samples=_FEW)
+    best = np.argsort(roughly)[::-1][: 4 * _MOST_QUADS]
+    best = best[roughly[best] > 0]
+    fits = np.array([_fits(_in_turn(quads[k]), small.shape, real) for k in best.tolist()])
+    return best[np.argsort(roughly[best] * fits)[::-1][:_MOST_QUADS]]
+
+
+def _signed(quads: Points) -> Floats:
+    return np.asarray((quads[..., 0] * np.roll(quads[..., 1], -1, axis=1) - quads[..., 1] * np.roll(quads[..., 0], -1, axis=1)).sum(axis=1))
 
 
 def _long_lines(small: NDArray[Any]) -> Floats:
-    """The longest straight lines (n, 3) of a picture as a place x, y and a direction: runs of edge pixels that go on as one."""
-    soft = cv2.GaussianBlur(small, (0, 0), 1.5)
-    found = cv2.HoughLinesP(cv2.Canny(soft, 20, 60), 1, np.pi / 360, 45, minLineLength=0.035 * max(small.shape), maxLineGap=6)
-    if found is None:
-        return np.zeros((0, 3))
-    runs = found.reshape(-1, 4).astype(np.float64)
-    sizes = np.hypot(runs[:, 2] - runs[:, 0], runs[:, 3] - runs[:, 1])
+    """The longest straight lines (n, 3) of a picture as a place x, y and a direction: runs of edge pixels that go on as one, fine ones and such as stay
+    where grain is smoothed away; only so many that run the same way, as grain does."""
     lines: list[tuple[float, float, float]] = []
     weights: list[float] = []
-    for k in np.argsort(sizes)[::-1].tolist():
-        x, y = (runs[k, 0] + runs[k, 2]) / 2, (runs[k, 1] + runs[k, 3]) / 2
-        angle = float(np.arctan2(runs[k, 3] - runs[k, 1], runs[k, 2] - runs[k, 0]))
-        same = next((m for m, line in enumerate(lines) if _goes_on(line, x, y, angle)), None)
-        if same is None:
-            lines.append((x, y, angle))
-            weights.append(float(sizes[k]))
-        else:
-            weights[same] += float(sizes[k])
-    order = np.argsort(weights)[::-1][:_MOST_LINES]
-    return np.array([lines[k] for k in order.tolist()]).reshape(-1, 3)
+    for blur, low, high in _SCALES:
+        soft = cv2.GaussianBlur(small, (0, 0), blur)
+        found = cv2.HoughLinesP(cv2.Canny(soft, low, high), 1, np.pi / 360, 30, minLineLength=0.022 * max(small.shape), maxLineGap=5)
+        if found is None:
+            continue
+        runs = found.reshape(-1, 4).astype(np.float64)
+        sizes = np.hypot(runs[:, 2] - runs[:, 0], runs[:, 3] - runs[:, 1])
+        for k in np.argsort(sizes)[::-1][:_MOST_RUNS].tolist():
+            x, y = (runs[k, 0] + runs[k, 2]) / 2, (runs[k, 1] + runs[k, 3]) / 2
+            angle = float(np.arctan2(runs[k, 3] - runs[k, 1], runs[k, 2] - runs[k, 0]))
+            same = next((m for m, line in enumerate(lines) if _goes_on(line, x, y, angle)), None)
+            if same is None:
+                lines.append((x, y, angle))
+                weights.append(float(sizes[k]) * blur)
+            else:
+                weights[same] += float(sizes[k]) * blur
+    ways = np.zeros(_WAYS, dtype=int)
+    chosen = []
+    for k in np.argsort(weights)[::-1].tolist():
+        way = int((lines[k][2] % np.pi) / np.pi * _WAYS) % _WAYS
+        if ways[way] < _MOST_ONE_WAY:
+            ways[way] += 1
+            chosen.append(lines[k])
+        if len(chosen) == _MOST_LINES:
+            break
+    return np.array(chosen).reshape(-1, 3)
 
 
 def _goes_on(line: tuple[float, float, float], x: float, y: float, angle: float) -> bool:
@@ -186,38 +241,55 @@ def _goes_on(line: tuple[float, float, float], x: float, y: float, angle: float)
     return bool(turn < _SAME_WAY and off < 3.0)
 
 
-def _cross(a: Floats, b: Floats) -> Points | None:
-    turn = np.sin(b[2] - a[2])
-    if abs(turn) < 0.2:
-        return None
-    t = ((b[0] - a[0]) * np.sin(b[2]) - (b[1] - a[1]) * np.cos(b[2])) / turn
-    return np.array([a[0] + t * np.cos(a[2]), a[1] + t * np.sin(a[2])])
+def _crosses(lines: Floats) -> Points:
+    """Where lines cross each other (n, n, 2); NaN where they hardly differ in direction."""
+    x, y, angle = lines.T
+    turn = np.sin(angle[None] - angle[:, None])
+    with np.errstate(divide="ignore", invalid="ignore"):
+        t = ((x[None] - x[:, None]) * np.sin(angle)[None] - (y[None] - y[:, None]) * np.cos(angle)[None]) / turn
+        t = np.where(np.abs(turn) < 0.2, np.nan, t)
+        return np.stack([x[:, None] + t * np.cos(angle)[:, None], y[:, None] + t * np.sin(angle)[:, None]], axis=-1)
 
 
-def _supports(small: NDArray[Any], quads: list[Points]) -> Floats:
-    """How clear the step in brightness is all along the sides of each outline (in turn, clockwise as seen), and how large it is.
-    A step counts whichever way it goes: what is printed on a card may be darker or lighter than what it lies on."""
-    if not quads:
+def _supports(small: NDArray[Any], corners: Points, samples: int = _SAMPLES) -> Floats:
+    """How clear the step in brightness is all along the sides of each outline (n, 4, 2), in turn, clockwise as seen, and how large it is.
+    A step counts whichever way it goes: what is printed on a card may be darker or lighter than what it lies on. It is one between what lies to
+    either side over some way, so that grain makes none."""
+    if not len(corners):
         return np.zeros(0)
-    corners = np.array(quads)
     height, width = small.shape
     within = ((corners >= 3) & (corners <= (width - 4, height - 4))).all(axis=(1, 2))
     sides = np.roll(corners, -1, axis=1) - corners
     normals = np.stack([-sides[..., 1], sides[..., 0]], axis=-1) / np.maximum(np.hypot(sides[..., 0], sides[..., 1]), 1e-9)[..., None]
-    at = corners[:, :, None] + np.linspace(0.06, 0.94, _SAMPLES)[:, None] * sides[:, :, None]
-    inner, outer = (_sample(small, (at + side * normals[:, :, None]).reshape(len(quads), -1, 2)).reshape(len(quads), 4, _SAMPLES) for side in (_BESIDE, -_BESIDE))
-    steps = inner - outer
-    there = np.abs(steps) > _STEP
-    share = there.mean(axis=2).min(axis=1)  # the weakest side
+    at = corners[:, :, None] + np.linspace(0.08, 0.92, samples)[:, None] * sides[:, :, None]
+
+    def beside(side: float) -> Floats:
+        seen = [_sample(small, (at + side * far * normals[:, :, None]).reshape(len(corners), -1, 2)) for far in _BESIDE]
+        return np.asarray(np.mean(seen, axis=0).reshape(len(corners), 4, samples))
+
+    steps = beside(1.0) - beside(-1.0)
+    along = max(1, samples // 13)
+    steps = np.apply_along_axis(lambda row: np.convolve(row, np.ones(along) / along, mode="valid"), 2, steps) if along > 1 else steps
+    there = np.abs(steps) > _least_step(small)
+    weakest, second = np.sort(there.mean(axis=2), axis=1)[:, :2].T
+    share = np.where((second > 0.6) & (weakest > 0.35), second * np.cbrt(0.3 + 0.7 * weakest), 0.0)  # one side may all but vanish, as in a shadow
     strength = np.minimum(np.median(np.abs(steps), axis=2).min(axis=1), _STRONG)
-    one_way = np.abs(np.sign(steps).sum(axis=2)).mean(axis=1) / _SAMPLES
-    areas = np.array([cv2.contourArea(quad.astype(np.float32)) for quad in quads])
-    return np.asarray(np.where(within & (share > 0.6), share**2 * strength * (0.5 + 0.5 * one_way) * np.sqrt(areas / small.size), 0.0))
+    one_way = np.abs(np.sign(steps).sum(axis=2)).mean(axis=1) / steps.shape[2]
+    areas = np.abs(_signed(corners)) / 2
+    return np.asarray(np.where(within, share**3 * np.sqrt(strength) * (0.75 + 0.25 * one_way) * np.sqrt(np.sqrt(areas / small.size)), 0.0))
+
+
+def _least_step(small: NDArray[Any]) -> float:
+    """Grey levels that are a step: more than grain and noise make, as they mostly are."""
+    across = np.abs(small[:, 7:].astype(np.int16) - small[:, :-7]).ravel()[::17]
+    return float(np.clip(2.2 * float(np.median(across)), 6.0, _STEP))
 
 
 def _sample(grey: NDArray[Any], at: Points) -> Floats:
+    """Brightness at places (n, m, 2), rows at a time as can be looked up at once."""
     x, y = (np.ascontiguousarray(at[..., k], dtype=np.float32) for k in (0, 1))
-    return np.asarray(cv2.remap(grey, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), dtype=np.float64)
+    rows = (slice(k, k + _MOST_ROWS) for k in range(0, len(x), _MOST_ROWS))
+    return np.concatenate([cv2.remap(grey, x[some], y[some], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE) for some in rows]).astype(np.float64)
 
 
 def _in_turn(corners: Points) -> Points:
