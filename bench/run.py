@@ -23,6 +23,7 @@ from skimage.measure import approximate_polygon, find_contours  # noqa: E402
 
 from bench.chain import chain  # noqa: E402
 from bench.large import KINDS, bare, encode  # noqa: E402
+from bench.cards import cards  # noqa: E402
 from bench.photos import simulate_photos  # noqa: E402
 from bench.picking import BENT_KINDS, KINDS as KINDS_OF_PICKS, ZOOMS, sureness  # noqa: E402
 from bench.dirt import dirt  # noqa: E402
@@ -593,7 +594,7 @@ def large() -> None:
 
 def main() -> int:
     compileall.compile_dir(ROOT / "src", quiet=2)  # as modules are from the second time on
-    rows = {"large": large, "outline": outline, "known shapes": known, "middles": middles, "colours": colours, "memory": memory, "truing": truing, "truing picks": picks, "saving": saving, "drawings": drawings, "damage": damage, "squaring": squaring, "trace time": trace_time, "canvas": canvas, "proposals": proposals, "making": making, "overlay": overlay, "start": start, "catching": catching, "crossing": crossing, "arranging": arranging, "cleaning": cleaning, "mending": mending, "mending dirt": dirt, "programs": programs, "chain": chain, "rehearsing": rehearsing, "walking": walking}
+    rows = {"large": large, "outline": outline, "known shapes": known, "middles": middles, "colours": colours, "memory": memory, "truing": truing, "truing picks": picks, "saving": saving, "drawings": drawings, "damage": damage, "squaring": squaring, "squaring cards": cards, "trace time": trace_time, "canvas": canvas, "proposals": proposals, "making": making, "overlay": overlay, "start": start, "catching": catching, "crossing": crossing, "arranging": arranging, "cleaning": cleaning, "mending": mending, "mending dirt": dirt, "programs": programs, "chain": chain, "rehearsing": rehearsing, "walking": walking}
     wanted = " ".join(sys.argv[1:])
     for name, row in rows.items():
         if wanted in name:

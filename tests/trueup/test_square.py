@@ -2,6 +2,7 @@ import unittest
 
 import numpy as np
 
+from bench.cards import GROUNDS, card_photo, rank
 from bench.photos import CARD, Photo
 from draxet.gather.prepare import prepared
 from draxet.geometry.affine import Affine
@@ -78,3 +79,11 @@ class Photos(unittest.TestCase):
         _, part, _ = plan_view((200, 100), steep, (50, 50), (60, 30, 140, 90))
         self.assertLess(part[0] * part[1], plan[0] * plan[1])
 
+
+class Cards(unittest.TestCase):
+    def test_with_stripes_shadows_and_round_corners_on_grainy_grounds_come_first(self) -> None:
+        for print_ in ("plain", "stripe", "dark"):
+            ranks = [rank(*card_photo(print_, ground, 70 + k, other=bool(k % 2))) for k, ground in enumerate(GROUNDS)]
+            with self.subTest(print_, ranks=ranks):
+                self.assertGreaterEqual(sum(r == 0 for r in ranks), 3)
+                self.assertTrue(all(r >= 0 for r in ranks))

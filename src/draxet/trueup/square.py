@@ -33,6 +33,8 @@ _PROPORTION_WITHIN = 0.09
 _OF_LINES = 0.7
 """Lines that happen to bound four sides count for less than an outline in one piece."""
 _MOST_LINES, _MOST_QUADS, _MOST_PAIRS, _MOST_RUNS = 60, 400, 400_000, 400
+_MOST_THREE_SIDED, _FORESHORTENED = 600, (0.78, 0.84, 0.91, 0.98, 1.06, 1.15, 1.25)
+"""Of outlines of three sides so many are led on, with the fourth at these shares of where it would lie seen square on."""
 _WAYS, _MOST_ONE_WAY = 12, 14
 """Of lines that run within a twelfth of half a turn so many are taken at the most."""
 _SCALES = ((1.5, 20.0, 60.0), (3.0, 14.0, 36.0), (5.0, 10.0, 25.0))
@@ -40,7 +42,7 @@ _SCALES = ((1.5, 20.0, 60.0), (3.0, 14.0, 36.0), (5.0, 10.0, 25.0))
 _PARALLEL, _ACROSS, _SAME_WAY = math.radians(32), math.radians(38), math.radians(1.5)
 _SAMPLES, _FEW, _BESIDE, _STEP, _STRONG = 40, 12, (2.5, 4.5), 12.0, 60.0
 """Places along each side at which the step is taken, well and roughly, pixels to either side, and grey levels that are a step and a strong one."""
-_MOST_MEASURED, _MOST_ROWS = 24, 30_000
+_MOST_MEASURED, _MOST_ROWS = 56, 30_000
 _CROOKED = 0.5
 """Pixels: sides that lie so far off straight lines count for half."""
 _SAME_PX, _SAME_SHARE = 4.0, 0.04
@@ -74,8 +76,10 @@ def find_rectangles(grey: NDArray[Any], real: tuple[float, float] | None = None,
     shrink = max(1.0, np.sqrt(grey.size / _WORK_PIXELS))
     small = cv2.resize(grey, None, fx=1 / shrink, fy=1 / shrink, interpolation=cv2.INTER_AREA) if shrink > 1 else grey
     outlines = np.array([_in_turn(quad) for quad in _quads(small)]).reshape(-1, 4, 2)
-    of_lines = _quads_of_lines(small)
-    of_lines = of_lines[_likeliest(small, of_lines, real)]
+    lines = _long_lines(small)
+    of_lines = _quads_of_lines(small, lines)
+    led_on = _led_on(small, lines, real) if real is not None else of_lines[:0]
+    of_lines = np.concatenate([some[_likeliest(small, some, real)] for some in (of_lines, led_on)])
     quads = [*outlines, *(_in_turn(quad) for quad in of_lines)]
     scores = _supports(small, np.array(quads).reshape(-1, 4, 2)) * np.array([_fits(quad, small.shape, real) for quad in quads])
     scores[len(outlines) :] *= _OF_LINES
@@ -159,13 +163,11 @@ def _quads(small: NDArray[Any]) -> list[Points]:
     return quads
 
 
-def _quads_of_lines(small: NDArray[Any]) -> Points:
+def _quads_of_lines(small: NDArray[Any], lines: Floats) -> Points:
     """Four-sided outlines (n, 4, 2) from long straight lines: two that run much the same way, and two across them. What is printed on a
     card may cut its outline to pieces, but not its sides."""
-    lines = _long_lines(small)
     if len(lines) < 4:
         return np.zeros((0, 4, 2))
-    height, width = small.shape
     turns = np.abs((lines[:, 2][:, None] - lines[:, 2][None] + np.pi / 2) % np.pi - np.pi / 2)
     meets = _crosses(lines)
     one, other = np.nonzero(np.triu(turns < _PARALLEL, 1))
@@ -176,13 +178,59 @@ def _quads_of_lines(small: NDArray[Any]) -> Points:
     good = (turns[i, k] > _ACROSS) & (turns[j, l] > _ACROSS)
     i, j, k, l = (v[good] for v in (i, j, k, l))
     quads = np.stack([meets[i, k], meets[k, j], meets[j, l], meets[l, i]], axis=1)
-    inside = (quads > 3).all(axis=(1, 2)) & (quads[..., 0] < width - 4).all(axis=1) & (quads[..., 1] < height - 4).all(axis=1)
-    quads = quads[inside]
+    return _convex_inside(quads, small)
+
+
+def _convex_inside(quads: Points, small: NDArray[Any]) -> Points:
+    """Those outlines that lie inside a picture, turn one way and are not too small."""
+    height, width = small.shape
+    quads = quads[(quads > 3).all(axis=(1, 2)) & (quads[..., 0] < width - 4).all(axis=1) & (quads[..., 1] < height - 4).all(axis=1)]
     sides = np.roll(quads, -1, axis=1) - quads
     following = np.roll(sides, -1, axis=1)
     turn = np.sign(sides[..., 0] * following[..., 1] - sides[..., 1] * following[..., 0])
-    areas = 0.5 * np.abs((quads[..., 0] * np.roll(quads[..., 1], -1, axis=1) - quads[..., 1] * np.roll(quads[..., 0], -1, axis=1)).sum(axis=1))
-    found: Points = quads[(np.abs(turn.sum(axis=1)) == 4) & (areas > 0.004 * small.size)]
+    found: Points = quads[(np.abs(turn.sum(axis=1)) == 4) & (np.abs(_signed(quads)) > 0.008 * small.size)]
+    return found
+
+
+def _led_on(small: NDArray[Any], lines: Floats, real: tuple[float, float]) -> Points:
+    """Four-sided outlines (n, 4, 2) of which three sides were found: two lines that run much the same way and one across them; the fourth lies where
+    the sides that are looked for want it, as it may be foreshortened."""
+    if len(lines) < 3:
+        return np.zeros((0, 4, 2))
+    turns = np.abs((lines[:, 2][:, None] - lines[:, 2][None] + np.pi / 2) % np.pi - np.pi / 2)
+    meets = _crosses(lines)
+    one, other = np.nonzero(np.triu(turns < _PARALLEL, 1))
+    pair, across = np.nonzero((turns[one] > _ACROSS) & (turns[other] > _ACROSS))
+    i, j = one[pair], other[pair]
+    a, b = meets[i, across], meets[j, across]
+    long = np.hypot(*(b - a).T)
+    size = float(max(small.shape))
+    steps = _steps_along(small, a, b)
+    good = np.flatnonzero((long > 0.05 * size) & (long < 0.7 * size) & (steps > 0.6))
+    good = good[np.argsort(steps[good])[::-1][:_MOST_THREE_SIDED]]
+    a, b, long, i, j = a[good], b[good], long[good], i[good], j[good]
+    along_i = np.column_stack([np.cos(lines[i, 2]), np.sin(lines[i, 2])])
+    along_j = np.column_stack([np.cos(lines[j, 2]), np.sin(lines[j, 2])])
+    along_j *= np.sign((along_i * along_j).sum(axis=1))[:, None]
+    wanted = max(real) / min(real)
+    quads = []
+    for ratio in (wanted, 1 / wanted):
+        for share in _FORESHORTENED:
+            for way in (1.0, -1.0):
+                reach = (way * ratio * share * long)[:, None]
+                quads.append(np.stack([a, b, b + reach * along_j, a + reach * along_i], axis=1))
+    return _convex_inside(np.concatenate(quads), small)
+
+
+def _steps_along(small: NDArray[Any], a: Points, b: Points) -> Floats:
+    """The share of places between two places (n, 2) each at which brightness steps across the line between them; 0 where one is none."""
+    known = np.isfinite(a).all(axis=1) & np.isfinite(b).all(axis=1)
+    found = np.zeros(len(a))
+    begin, side = a[known], (b - a)[known]
+    normal = np.column_stack([-side[:, 1], side[:, 0]]) / np.maximum(np.hypot(*side.T), 1e-9)[:, None]
+    at = begin[:, None] + np.linspace(0.08, 0.92, _FEW)[:, None] * side[:, None]
+    inner, outer = (np.mean([_sample(small, at + way * far * normal[:, None]) for far in _BESIDE], axis=0) for way in (1.0, -1.0))
+    found[known] = (np.abs(inner - outer) > _least_step(small)).mean(axis=1)
     return found
 
 
