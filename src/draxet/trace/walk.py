@@ -7,6 +7,7 @@ it is worked out once for all ends, so that a move only reads it.
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -15,7 +16,7 @@ from scipy.sparse.csgraph import dijkstra
 from scipy.spatial import cKDTree
 
 from draxet.geometry.affine import Affine
-from draxet.geometry.arrays import Floats, Ints, NDArray, Points
+from draxet.geometry.arrays import Floats, Ints, NDArray, Points, crosses, norms
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_chains, fit_loops
 from draxet.geometry.fitting.loops import resampled, resampled_open
@@ -33,6 +34,8 @@ _JUMP = 12.0
 _FAR = 1500.0
 _NONE = -9999
 _AGAIN = 20.0
+_SHORT_AND_LONG, _CLEAN = (21, 61), 0.05
+"""Samples over which a walk is smoothed to see how it wanders, and pixels that are no wandering."""
 _ASIDE = 12.0
 """Pixels that an end may lie off the line that it is to follow."""
 
@@ -140,7 +143,8 @@ def way_along(lines: WalkMap | None, ends: tuple[Points, Points], to_job: Affine
 
 
 def fitted_walk(points: Points, tolerance: float, *, closed: bool) -> Contour:
-    """A walk (n, 2) as lines, arcs and curves within `tolerance` pixels, as machine tracing fits.
+    """A walk (n, 2) as lines, arcs and curves within `tolerance` pixels, as machine tracing fits; in grain, which makes edges wander, no closer than that
+    hides.
 
     Raises
     ------
@@ -152,8 +156,36 @@ def fitted_walk(points: Points, tolerance: float, *, closed: bool) -> Contour:
         raise ValueError("a walk needs two places that are not the same")
     if closed and np.hypot(*(points[0] - points[-1])) < 1e-6:
         points = points[:-1]
-    settings = FitSettings.exact_to(tolerance, blur=0.7)
     counts = np.array([len(points)])
-    if closed and len(points) > 3:
-        return fit_loops(resampled(points, np.array([0]), counts, 1.0), settings)[0]
-    return fit_chains(resampled_open(points, np.array([0]), counts, 1.0), settings)[0]
+    closed = closed and len(points) > 3
+    samples = resampled(points, np.array([0]), counts, 1.0) if closed else resampled_open(points, np.array([0]), counts, 1.0)
+    settings = _settings_in_grain(_wander(samples.points, closed=closed), tolerance)
+    return fit_loops(samples, settings)[0] if closed else fit_chains(samples, settings)[0]
+
+
+def _wander(points: Points, *, closed: bool) -> float:
+    """How far a walk (n, 2) strays from a smooth way (standard deviation, in pixels): over short pieces, and where it does so, over longer ones."""
+    from scipy.signal import savgol_filter  # slow to load
+
+    found = 0.0
+    for long in _SHORT_AND_LONG:
+        if len(points) <= long + 2:
+            break
+        smooth = savgol_filter(points, long, 3, axis=0, mode="wrap" if closed else "interp")
+        along = np.gradient(smooth, axis=0)
+        off = np.abs(crosses(along, points - smooth)) / np.maximum(norms(along), 1e-9)
+        found = max(found, 1.4826 * float(np.median(off)))
+        if found < _CLEAN:
+            break
+    return found
+
+
+def _settings_in_grain(wander: float, tolerance: float) -> FitSettings:
+    settings = FitSettings.exact_to(tolerance, blur=0.7)
+    if wander < _CLEAN:
+        return settings
+    within = max(tolerance, 4.0 * wander)
+    return replace(
+        settings.for_noise(wander), tolerance=within, free=within, blur=0.7 + wander,
+        corner_degrees=30.0 + 30.0 * min(wander / 0.3, 1.0), corner_reach=4 + round(14 * min(wander / 0.4, 2.0)),
+    )  # fmt: skip
