@@ -3,6 +3,8 @@ from unittest import mock
 
 import cv2
 import numpy as np
+import shapely
+from skimage.measure import find_contours
 
 from bench.strokes import COLOURED, coloured, flat_labels, wrong_pixels
 from draxet.gather.load import read_picture
@@ -206,6 +208,47 @@ class HowNear(unittest.TestCase):
         self.assertIn("1 contour is smaller than 1 mm", tiny.verdict)
         pair = [Contour.circle(0, 0, 20), Contour.circle(12, 0, 7.6)]
         self.assertEqual(fitness_of(pair, 1.0, ["a", "b"]).findings, ())
+
+
+class SmallPictures(unittest.TestCase):
+    def test_thin_tips_reach_as_far_as_the_picture_shows_them_and_nothing_is_without_area(self) -> None:
+        beyond = []
+        for seed in range(5):
+            shapes, rgb = self.small(seed)
+            answer = trace_colours(ColourRequest(rgb, np.array([(245, 243, 238), *shapes], np.uint8)))
+            self.assertTrue(all(abs(contour.area) > 1 for contour in answer.contours))
+            for area in answer.areas:
+                if area.colour not in shapes:
+                    continue
+                shape = shapes[area.colour]
+                found = max((shapely.Polygon(contour.flattened(0.02)) for contour in area.contours), key=lambda polygon: polygon.area)
+                share = (rgb - np.array([245.0, 243, 238])) @ (np.array(area.colour) - (245, 243, 238)) / np.sum((np.array(area.colour) - (245, 243, 238)) ** 2)
+                shown = shapely.Polygon(max(find_contours(share, 0.5), key=len)[:, ::-1] + 0.5)
+                for tip in tips_of(shape):
+                    beyond.append(tip.distance(found) - tip.distance(shown))
+        self.assertGreater(len(beyond), 20)
+        self.assertLess(np.quantile(beyond, 0.85), 0.5)
+        self.assertLess(max(beyond), 1.5)
+
+    @staticmethod
+    def small(seed: int) -> tuple[dict[tuple[int, int, int], shapely.Polygon], np.ndarray]:
+        """Shapes with sharp tips by their colour, and a picture of them of 150 pixels a side."""
+        turn = np.random.default_rng(seed).uniform(0, 6.28)
+        t = np.linspace(0, 2 * np.pi, 6, endpoint=False) + turn
+        spikes = np.array([(r * np.cos(a), r * np.sin(a)) for k, a in enumerate(np.linspace(0, 2 * np.pi, 12, endpoint=False) + turn) for r in ((34, 12)[k % 2],)])
+        moon = shapely.Point(0, 0).buffer(38, 128).difference(shapely.Point(16 * np.cos(turn), 16 * np.sin(turn)).buffer(35, 128))
+        shapes = {(30, 60, 140): shapely.affinity.translate(moon, 48, 50), (200, 60, 40): shapely.Polygon(spikes + (104, 100)), (40, 130, 80): shapely.Polygon(np.column_stack([9 * np.cos(t), 26 * np.sin(t)]) + (34, 118))}
+        fine = np.full((150 * 16, 150 * 16, 3), (245, 243, 238), np.uint8)
+        for colour, shape in shapes.items():
+            cv2.fillPoly(fine, [np.round(np.array(shape.exterior.coords) * 256).astype(np.int32)], colour, cv2.LINE_8, 4)
+        return shapes, cv2.resize(fine, (150, 150), interpolation=cv2.INTER_AREA)
+
+
+def tips_of(shape: shapely.Polygon) -> list[shapely.Point]:
+    p = np.array(shape.exterior.simplify(0.02).coords)[:-1]
+    a, b = p - np.roll(p, 1, axis=0), np.roll(p, -1, axis=0) - p
+    turns = np.arccos(np.clip((a * b).sum(axis=1) / np.hypot(*a.T) / np.hypot(*b.T), -1, 1))
+    return [shapely.Point(place) for place in p[turns > np.radians(100)]]
 
 
 if __name__ == "__main__":

@@ -34,6 +34,11 @@ _NODE_REACH = 8
 _LOCAL = 13
 _MOST_MOVE = 1.6
 _MOST_PIXELS = 16_000_000
+_MOST_FINER, _FEW_PIXELS = 4, 1000
+"""A picture of few pixels a side is traced up to so many times as large, as long as it is no larger than so many pixels then."""
+_BLUR = 0.7
+_NO_AREA = 1e-3
+"""Square pixels: what bounds less bounds nothing."""
 
 
 @record(frozen=True, eq=False)
@@ -99,6 +104,14 @@ def trace_colours(request: ColourRequest, progress: Progress | None = None) -> C
     rgb = np.repeat(pixels[..., None], 3, axis=2) if pixels.ndim == 2 else pixels
     if rgb.shape[0] * rgb.shape[1] > _MOST_PIXELS:
         return _traced_smaller(request, rgb, report)
+    finer = min(_MOST_FINER, _FEW_PIXELS // max(rgb.shape[:2]))
+    if finer > 1:
+        return _traced_larger(request, rgb, finer, report)
+    return _traced(request, rgb, colours, _BLUR, report)
+
+
+def _traced(request: ColourRequest, rgb: NDArray[Any], colours: NDArray[np.uint8], blur: float, report: Progress) -> ColourAnswer:
+    """A picture (rows, columns, 3), whose edges are blurred by so many pixels, traced as it is."""
     report(0.0, "telling the colours apart")
     labels = _without_small(labelled(rgb, colours, request.smooth), request.min_area)
     if request.area:
@@ -108,7 +121,7 @@ def trace_colours(request: ColourRequest, progress: Progress | None = None) -> C
     source = cv2.GaussianBlur(rgb, (0, 0), request.smooth) if request.smooth > 0 else rgb
     measured = _measured(chains, source, labels, len(colours) + 1)
     report(0.6, f"fitting {len(chains):,} edges")
-    curves = _fitted(chains, measured, FitSettings.exact_to(request.tolerance, blur=0.7))
+    curves = _fitted(chains, measured, FitSettings.exact_to(request.tolerance, blur=blur))
     report(0.9, "putting areas together")
     sizes = np.bincount(labels.ravel(), minlength=len(colours))[: len(colours)]
     order = np.argsort(-sizes, kind="stable").tolist()
@@ -120,8 +133,21 @@ def trace_colours(request: ColourRequest, progress: Progress | None = None) -> C
         members[[j for j in order[place:] if j not in request.dropped] if request.stacked else [k]] = True
         loops = _put_together(chains, curves, members)
         red, green, blue = (int(v) for v in colours[k])
-        areas.append(ColourArea(k, (red, green, blue), tuple(loops)))
+        areas.append(ColourArea(k, (red, green, blue), tuple(loop for loop in loops if abs(loop.area) > _NO_AREA)))
     return ColourAnswer(tuple(areas))
+
+
+def _traced_larger(request: ColourRequest, rgb: NDArray[Any], finer: int, report: Progress) -> ColourAnswer:
+    """A small picture, whose thin tips are narrower than its pixels, traced from a larger copy."""
+    size = (rgb.shape[1] * finer, rgb.shape[0] * finer)
+    larger = replace(
+        request, pixels=cv2.resize(rgb, size, interpolation=cv2.INTER_CUBIC), min_area=request.min_area * finer**2, tolerance=request.tolerance * finer,
+        smooth=request.smooth * finer, area=tuple((x * finer, y * finer) for x, y in request.area),
+    )  # fmt: skip
+    colours = np.asarray(request.colours, dtype=np.uint8).reshape(-1, 3)
+    back = Affine.scaled(1 / finer, 1 / finer)
+    areas = _traced(larger, larger.pixels, colours, _BLUR * finer, report).areas
+    return ColourAnswer(tuple(replace(area, contours=tuple(c.transformed(back) for c in area.contours)) for area in areas))
 
 
 def _traced_smaller(request: ColourRequest, rgb: NDArray[Any], report: Progress) -> ColourAnswer:
