@@ -22,6 +22,8 @@ _BULGE = 0.05
 """Of its length: a curve may reach so far beyond what it stands for."""
 _FARTHEST = 3.0
 """Tangents are led on to where they meet no farther than so many times as far as the ends are apart."""
+_LED_ON_LATER = 1.2
+"""A curve that lies so many times as far off as straight runs is still the better one."""
 _ENDS = 1e-6
 
 
@@ -102,10 +104,14 @@ def _run_for(contour: Contour, numbers: Ints, others: Sequence[Contour]) -> tupl
     before = _crosses(some, rest, around)
     tips = _tips_led_on(some)
     straight = _Run(np.zeros((0, 2)), (LINE,), (0.0,), np.zeros((1, 2, 2)), "straight" if kind == CUBIC else "")
+    good = []
     for run in (one, *([tips] if tips is not None and kind == CUBIC else [])):
         spans = run.spans(start, end)
         if not (kind == CUBIC and _bulges(spans, samples)) and _crosses(spans, rest, around) <= before:
-            return run, _off_run(samples, spans), False
+            good.append((_off_run(samples, spans), run))
+    if good:
+        off, run = min(good, key=lambda each: each[0] * (_LED_ON_LATER if each[1].manner else 1.0))
+        return run, off, False
     spans = straight.spans(start, end)
     return straight, _off_run(samples, spans), _crosses(spans, rest, around) > before
 

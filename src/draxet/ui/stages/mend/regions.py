@@ -92,7 +92,7 @@ class RegionTool(Tool):
             return Prompt("Regions: click a hole to turn it solid, or a solid one to turn it back.")
         if self.leak is not None and self.leak.parts:
             what = "a line stops" if len(self.leak.gaps) == 1 else f"{len(self.leak.gaps)} lines stop"
-            return Prompt(f"Regions: in this area {what} short by {self.length(self.leak.gaps[-1].size)}.", "closed, it parts the area", (("Enter", "close it"), ("Esc", "leave it")))
+            return Prompt(f"Regions: in this area {what} short by {self.length(self.leak.gaps[-1].size)}.", "led on, it parts the area", (("Enter", "lead it on"), ("Esc", "leave it")))
         if self.leak is not None:
             return Prompt(f"Regions: it leaks through {count_words(len(self.leak.gaps), 'gap')}.", f"the broadest is {self.length(self.leak.gaps[-1].size)}", (("Enter", "close it"), ("Esc", "leave it")))
         keys = (("Enter", "keep them"), ("Esc", "none")) if self.chosen else ()
@@ -189,9 +189,10 @@ class RegionTool(Tool):
         for gap in leak.gaps[:1]:  # the others are found anew: one mend may join contours that they concern
             for number, parts in gap.becomes.items():
                 job = put_parts(job, ids[number], parts)[0] if parts else remove_contours(job, [ids[number]])
-        self.session.edit("close a leak", job)
+        self.session.edit("lead a line on" if leak.parts else "close a leak", job)
         left = len(leak.gaps) - 1
-        self.session.said.emit("The leak is closed" if not left else f"Closed; {count_words(left, 'gap')} more, click again")
+        done, every = ("Led on", "It is led on, and parts the area") if leak.parts else ("Closed", "The leak is closed")
+        self.session.said.emit(every if not left else f"{done}; {count_words(left, 'gap')} more, click again")
         self.look()
 
     def keep(self, how: str) -> None:
@@ -285,7 +286,8 @@ class RegionTool(Tool):
             marks.append(TagMark(x, y, format_area(region.area, self.session.job.unit)))
         if self.leak is not None:
             marks += [AreaMark((self.leak.outline,), _LEAKY), ContourMark(tuple(bridge for gap in self.leak.gaps for bridge in gap.shown), "lacking")]
-            marks.append(TagMark(*self.leak.gaps[-1].place, f"leak, {self.length(self.leak.gaps[-1].size)}"))
+            what = "short" if self.leak.parts else "leak"
+            marks.append(TagMark(*self.leak.gaps[-1].place, f"{what}, {self.length(self.leak.gaps[-1].size)}"))
         return marks
 
     def _area(self, number: int, colour: str) -> AreaMark:
@@ -335,6 +337,7 @@ class RegionSlip(Slip):
         self._goes.parentWidget().setVisible(going is not None)  # type: ignore[union-attr]
         self.click.set_value("holes" if tool.turns else "areas")
         self.close_leak.setVisible(tool.leak is not None)
+        self.close_leak.setText("Lead it on" if tool.leak is not None and tool.leak.parts else "Close the leak")
         self.keep.setVisible(tool.leak is None)
         for part in (self.keep, self.join, self.drop, self.colour):
             part.setEnabled(bool(tool.chosen))

@@ -57,7 +57,7 @@ class ShapingTool(ChosenNodes):
         if not self._session.job.contours:
             return super().prompt()
         if self.nodes:
-            keys = (("K", "corner"), ("M", "smooth"), ("L", "straight"), ("U", "curve"), ("O", "arc"), ("P", "part"), ("Del", "remove"))
+            keys = (("Del", "remove"), ("K", "corner"), ("M", "smooth"), ("L", "straight"), ("U", "curve"), ("O", "arc"), ("P", "part"))
             return Prompt(f"{self.title}: {count_words(len(self.nodes), 'node')} chosen.", self.removal_words(), keys)
         if self._session.selection:
             return Prompt(f"{self.title}: drag a node, a handle or a span.", keys=(("Shift", "add"), ("N", "new node"), ("Del", "remove")))
