@@ -6,6 +6,7 @@ import numpy as np
 from PyQt6.QtCore import Qt
 
 from draxet.geometry.affine import Affine
+from draxet.geometry.contour import Contour
 from draxet.geometry.spread import Spread
 from draxet.job.edits import add_contours, map_picture, set_known_lengths
 from draxet.job.records import KnownLength
@@ -174,6 +175,17 @@ class Measuring(TrueUpTest):
         self.keys(Key.Key_Escape, on=self.canvas)
         self.keys(Key.Key_Escape, on=self.canvas)
         self.assertEqual(self.session.job.notes, ())
+
+    def test_the_middle_of_a_contours_arc_is_exact(self) -> None:
+        self.session.edit("draw", add_contours(self.session.job, [Contour.circle(150, 140, 20), Contour.make([(20, 20), (60, 20)], closed=False)]))
+        self.window.commands["measure"].run()
+        self.session.tool.set_kind("distance")  # type: ignore[union-attr]
+        self.keys("O", on=self.canvas)
+        self.click(40, 20)
+        self.assertIn("No circle is seen there", self.top_words)
+        self.click(150 + 20 * math.cos(0.7), 140 + 20 * math.sin(0.7))
+        self.click(60, 20)
+        self.assertEqual(float(self.session.tool.words().split()[0]), round(math.dist((150, 140), (60, 20)), 3))  # type: ignore[union-attr]
 
     def test_zooming_and_panning_between_the_picks_changes_nothing(self) -> None:
         self.window.commands["measure"].run()

@@ -4,8 +4,12 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
 from draxet.geometry.affine import Affine
 from draxet.geometry.catching import KINDS, Caught
+from draxet.geometry.pieces import position_near
+from draxet.geometry.spans import ARC
 from draxet.geometry.spread import Spread
 from draxet.job.records import Picture
 from draxet.record import record
@@ -99,7 +103,14 @@ def straightened_place(session: Session, place: SurePlace) -> SurePlace:
 
 
 def middle_of_circle(session: Session, place: SurePlace) -> SurePlace | None:
-    """The middle of the circle on whose rim a place of a picture lies; None where there is none."""
+    """The middle of the circle on whose rim a place of a picture, or of a contour, lies; None where there is none."""
+    item = session.job.contour_by_id.get(place.contour)
+    if item is not None:
+        span = min(int(position_near(item.contour, place.x, place.y)), len(item.contour.kinds) - 1)
+        if item.contour.kinds[span] != ARC or not item.contour.bulges[span]:
+            return None
+        x, y = item.contour.spans.take(np.array([span])).arc_shapes().centres[0].tolist()
+        return SurePlace(x, y, "centre", None, item.id)
     picture = session.job.picture_by_id.get(place.picture)
     if picture is None or place.pick is None or not session.pictures.ready(picture):
         return None
