@@ -20,17 +20,19 @@ _LEAST_CONTRAST = 20.0
 _SOFT = 0.35
 """Of the same difference: light changes by no more within a few pixels, the border of something printed does."""
 _WITHIN = 4
+_LOST = 0.1
+"""Of all ink: so much of it would be taken for paper."""
 _LEAST_INK = 0.002
 """Of what is lit otherwise: so much is ink at the least, or it is no page but something dark."""
 
 
-def is_unevenly_lit(grey: NDArray[Any]) -> bool:
-    """Whether a picture's paper is so much darker or lighter in some places, and softly so, with ink on it there, that the level between ink and paper is
-    another one in them.
+def is_unevenly_lit(grey: NDArray[Any], level: float) -> bool:
+    """Whether a picture's light is so uneven that one level between ink and paper takes paper for ink, or ink for paper: where it is darker, softly so, with
+    ink on it there, or where ink is lighter than elsewhere.
 
     Parameters
     ----------
-    grey : (rows, columns) of uint8.
+    grey : (rows, columns) of uint8. level : the one midway between its ink and its paper.
     """
     shrink = max(1.0, max(grey.shape) / _SIDE)
     small = cv2.resize(grey, (max(1, round(grey.shape[1] / shrink)), max(1, round(grey.shape[0] / shrink))), interpolation=cv2.INTER_AREA)
@@ -41,12 +43,16 @@ def is_unevenly_lit(grey: NDArray[Any]) -> bool:
     depth = paper - small
     printed = depth > 0.5 * float(np.percentile(depth, 99.5))
     contrast = float(np.median(depth[printed])) if printed.any() else 0.0
-    if contrast < _LEAST_CONTRAST:
+    if contrast < _LEAST_CONTRAST or usual < level:  # most of it is dark: things on a table, no page
         return False
     bare = cv2.morphologyEx(small, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (13, 13)))  # without its thin ink
     bare = cv2.GaussianBlur(bare, (0, 0), 1.0).astype(np.float32)
-    otherwise = _softly_bounded(bare, np.abs(bare - usual) > _DEVIATES * contrast, contrast)
-    return bool(otherwise.mean() >= _LEAST_SHARE) and _has_ink(depth, paper, otherwise)
+    swallowed = _softly_bounded(bare, (np.abs(bare - usual) > _DEVIATES * contrast) & (bare < level), contrast)
+    if swallowed.mean() >= _LEAST_SHARE and _has_ink(depth, paper, swallowed):
+        return True
+    lighter = _softly_bounded(bare, bare - usual > _DEVIATES * contrast, contrast)
+    ink = depth > 0.35 * paper
+    return bool(lighter.mean() >= _LEAST_SHARE) and bool((ink & lighter & (small > level)).sum() > _LOST * ink.sum())
 
 
 def _has_ink(depth: NDArray[Any], paper: NDArray[Any], where: NDArray[np.bool_]) -> bool:

@@ -48,7 +48,7 @@ class Ground:
     def readied(self, values: NDArray[Any], level: float | None) -> Readied:
         """A picture readied for tracing at a level; where that is None, at the one midway between ink and paper, which follows the light where
         that is uneven."""
-        follows = level is None and not self.local and is_unevenly_lit(self.part(values))
+        follows = level is None and not self.local and is_unevenly_lit(self.part(values), automatic_level(self.part(values)))
         toned = replace(self, local=True).toned(values) if follows else self.toned(values)
         return Readied(toned, self.masked(toned), automatic_level(self.part(toned)) if level is None else float(level), follows)
 

@@ -81,15 +81,18 @@ def find_rectangles(grey: NDArray[Any], real: tuple[float, float] | None = None,
     led_on = _led_on(small, lines, real) if real is not None else of_lines[:0]
     of_lines = np.concatenate([some[_likeliest(small, some, real)] for some in (of_lines, led_on)])
     quads = [*outlines, *(_in_turn(quad) for quad in of_lines)]
-    scores = _supports(small, np.array(quads).reshape(-1, 4, 2)) * np.array([_fits(quad, small.shape, real) for quad in quads])
-    scores[len(outlines) :] *= _OF_LINES
+    typed = real is not None
+    scores = _supports(small, np.array(quads).reshape(-1, 4, 2), typed=typed) * np.array([_fits(quad, small.shape, real) for quad in quads])
+    of_line = np.arange(len(quads)) >= len(outlines)
+    scores[of_line] *= _OF_LINES if typed else _OF_LINES / 2
     scale = np.array([grey.shape[1] / small.shape[1], grey.shape[0] / small.shape[0]])
     order = [k for k in np.argsort(scores)[::-1].tolist() if scores[k] > 0]
-    chosen = [quads[k] for k in _apart([quads[k] for k in order], order, _MOST_MEASURED)]
-    found = [sharpened(grey, (quad + 0.5) * scale) for quad in chosen]
+    chosen = _apart([quads[k] for k in order], order, _MOST_MEASURED)
+    found = [sharpened(grey, (quads[k] + 0.5) * scale) for k in chosen]
     measured = [_in_turn(each.places / scale - 0.5) for each in found]
-    again = _supports(small, np.array(measured).reshape(-1, 4, 2)) * np.array([_fits(quad, small.shape, real) for quad in measured])
+    again = _supports(small, np.array(measured).reshape(-1, 4, 2), typed=typed) * np.array([_fits(quad, small.shape, real) for quad in measured])
     again /= np.array([1 + (each.residual / _CROOKED) ** 2 for each in found])
+    again *= np.where(of_line[chosen], _OF_LINES if typed else _OF_LINES / 2, 1.0)
     order = np.argsort(again)[::-1].tolist()
     return [found[k] for k in _apart([measured[k] for k in order], order, most)]
 
@@ -299,10 +302,10 @@ def _crosses(lines: Floats) -> Points:
         return np.stack([x[:, None] + t * np.cos(angle)[:, None], y[:, None] + t * np.sin(angle)[:, None]], axis=-1)
 
 
-def _supports(small: NDArray[Any], corners: Points, samples: int = _SAMPLES) -> Floats:
+def _supports(small: NDArray[Any], corners: Points, samples: int = _SAMPLES, *, typed: bool = True) -> Floats:
     """How clear the step in brightness is all along the sides of each outline (n, 4, 2), in turn, clockwise as seen, and how large it is.
     A step counts whichever way it goes: what is printed on a card may be darker or lighter than what it lies on. It is one between what lies to
-    either side over some way, so that grain makes none."""
+    either side over some way, so that grain makes none. Where its sides are not `typed`, what is large, stands out and is all of a piece counts for more."""
     if not len(corners):
         return np.zeros(0)
     height, width = small.shape
@@ -324,6 +327,8 @@ def _supports(small: NDArray[Any], corners: Points, samples: int = _SAMPLES) -> 
     strength = np.minimum(np.median(np.abs(steps), axis=2).min(axis=1), _STRONG)
     one_way = np.abs(np.sign(steps).sum(axis=2)).mean(axis=1) / steps.shape[2]
     areas = np.abs(_signed(corners)) / 2
+    if not typed:
+        return np.asarray(np.where(within & (weakest > 0.6), weakest**2 * strength * (0.5 + 0.5 * one_way) * np.sqrt(areas / small.size), 0.0))
     return np.asarray(np.where(within, share**3 * np.sqrt(strength) * (0.75 + 0.25 * one_way) * np.sqrt(np.sqrt(areas / small.size)), 0.0))
 
 
