@@ -237,7 +237,7 @@ class SmallPictures(unittest.TestCase):
         t = np.linspace(0, 2 * np.pi, 6, endpoint=False) + turn
         spikes = np.array([(r * np.cos(a), r * np.sin(a)) for k, a in enumerate(np.linspace(0, 2 * np.pi, 12, endpoint=False) + turn) for r in ((34, 12)[k % 2],)])
         moon = shapely.Point(0, 0).buffer(38, 128).difference(shapely.Point(16 * np.cos(turn), 16 * np.sin(turn)).buffer(35, 128))
-        shapes = {(30, 60, 140): shapely.affinity.translate(moon, 48, 50), (200, 60, 40): shapely.Polygon(spikes + (104, 100)), (40, 130, 80): shapely.Polygon(np.column_stack([9 * np.cos(t), 26 * np.sin(t)]) + (34, 118))}
+        shapes = {(30, 60, 140): shapely.transform(moon, lambda places: places + (48, 50)), (200, 60, 40): shapely.Polygon(spikes + (104, 100)), (40, 130, 80): shapely.Polygon(np.column_stack([9 * np.cos(t), 26 * np.sin(t)]) + (34, 118))}
         fine = np.full((150 * 16, 150 * 16, 3), (245, 243, 238), np.uint8)
         for colour, shape in shapes.items():
             cv2.fillPoly(fine, [np.round(np.array(shape.exterior.coords) * 256).astype(np.int32)], colour, cv2.LINE_8, 4)

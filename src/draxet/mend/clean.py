@@ -203,7 +203,7 @@ def _overshoot(k: int, contour: Contour, head_at: float | None, tail_at: float |
 def scraps(contours: Sequence[Contour], under: float) -> list[Flaw]:
     """Contours whose extent is under an area in mm², closed ones by the area that they bound; none that leads from one to another."""
     found = []
-    boxes = np.array([contour.box for contour in contours]).reshape(-1, 4)
+    boxes = shapely.STRtree(np.array([shapely.box(*contour.box) for contour in contours], dtype=object))
     for k, contour in enumerate(contours):
         x0, y0, x1, y1 = contour.box
         area = abs(contour.area) if contour.closed else max(x1 - x0, y1 - y0) ** 2
@@ -212,12 +212,11 @@ def scraps(contours: Sequence[Contour], under: float) -> list[Flaw]:
     return found
 
 
-def _joins_others(k: int, contour: Contour, contours: Sequence[Contour], boxes: Floats) -> bool:
+def _joins_others(k: int, contour: Contour, contours: Sequence[Contour], boxes: shapely.STRtree) -> bool:
     """Whether an end of a contour lies on another one, and its other end no farther from a third than the contour is long."""
     far = max(contour.length, _ON)
     x0, y0, x1, y1 = contour.box
-    meets = (boxes[:, :2] - far <= (x1, y1)).all(axis=1) & (boxes[:, 2:] + far >= (x0, y0)).all(axis=1)
-    near = [n for n in np.flatnonzero(meets).tolist() if n != k]
+    near = [n for n in boxes.query(shapely.box(x0 - far, y0 - far, x1 + far, y1 + far)).tolist() if n != k]
     apart = [{n: math.dist(place_at(contours[n], position_near(contours[n], *node)), node) for n in near} for node in (contour.nodes[0].tolist(), contour.nodes[-1].tolist())]
     return any(one[a] <= _ON and other[b] <= far and a != b for one, other in (apart, apart[::-1]) for a in near for b in near)
 
