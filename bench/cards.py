@@ -8,9 +8,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from bench.cards_drawn import DRAWN_FACES, DRAWN_GROUNDS, drawn_photo
 from bench.photos import CARD, Photo
 from draxet.geometry.homography import apply_homography
-from draxet.trueup.square import find_rectangles
+from draxet.trueup.rectangles import find_rectangles
 
 __all__ = ["GROUNDS", "PRINTS", "card_photo", "cards", "rank"]
 
@@ -99,14 +100,20 @@ def card_photo(print_: str, ground: str, seed: int, *, other: bool = True) -> tu
     return np.clip(shot, 0, 255).astype(np.uint8), apply_homography(to_photo, corners)
 
 
-def rank(grey: NDArray[np.uint8], truth: NDArray[np.float64]) -> int:
+def rank(grey: NDArray[np.uint8], truth: NDArray[np.float64], real: tuple[float, float] = CARD) -> int:
     """At which place the card is among the rectangles offered, from 0; -1 where it is not."""
-    found = find_rectangles(grey, CARD)
+    found = find_rectangles(grey, real)
     return next((k for k, each in enumerate(found) if max(np.hypot(*(each.places - corner).T).min() for corner in truth) < 6), -1)
 
 
 def cards(count: int = 20) -> None:
-    """Every print on every ground: how often the card comes first, and how often it is not offered."""
+    """Every print on every ground, made in two ways: how often the card comes first, and how often it is not offered."""
     for print_ in PRINTS:
-        ranks = [rank(*card_photo(print_, GROUNDS[seed % 4], 40_000 + seed, other=seed % 3 > 0)) for seed in range(count)]
-        print(f"squaring cards  {print_:10}{sum(r == 0 for r in ranks)} of {count} first (wanted: 18 of 20), {sum(r < 0 for r in ranks)} not offered (wanted: 0)")
+        _told(print_, [rank(*card_photo(print_, GROUNDS[seed % 4], 40_000 + seed, other=seed % 3 > 0)) for seed in range(count)])
+    for face in DRAWN_FACES:
+        _told(f"drawn {face}", [rank(*drawn_photo(face, DRAWN_GROUNDS[seed % 5], 40_000 + seed)) for seed in range(count)])
+
+
+def _told(name: str, ranks: list[int]) -> None:
+    first, missing = sum(r == 0 for r in ranks), sum(r < 0 for r in ranks)
+    print(f"squaring cards  {name:12} {first} of {len(ranks)} first (wanted: 18 of 20), {missing} not offered (wanted: 0)")

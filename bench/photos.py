@@ -9,7 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from draxet.geometry.homography import apply_homography, bent, homography, unbent
-from draxet.trueup.square import Corners, find_corners, plan_view, sharpened
+from draxet.trueup.rectangles import find_corners
+from draxet.trueup.sides import Corners, sharpened
+from draxet.trueup.square import plan_view
 
 __all__ = ["CARD", "Photo", "simulate_photos"]
 

@@ -7,7 +7,9 @@ from draxet.geometry.affine import Affine
 from draxet.job.edits import add_picture
 from draxet.job.records import Job
 from draxet.machines.camera import CARD_MM, SimulatedCamera, View, card_corners, stencil_on_bench
-from draxet.trueup.square import find_corners, sharpened, square_photo
+from draxet.trueup.rectangles import find_corners
+from draxet.trueup.sides import sharpened
+from draxet.trueup.square import square_photo
 
 
 class TheSimulatedCamera(unittest.TestCase):

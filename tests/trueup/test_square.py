@@ -3,13 +3,16 @@ import unittest
 import numpy as np
 
 from bench.cards import GROUNDS, card_photo, rank
+from bench.cards_drawn import DRAWN_GROUNDS, drawn_photo
 from bench.photos import CARD, Photo
 from draxet.gather.prepare import prepared
 from draxet.geometry.affine import Affine
 from draxet.geometry.homography import apply_homography, bent, homography, unbent
 from draxet.job.edits import add_picture
 from draxet.job.records import Job
-from draxet.trueup.square import Corners, find_corners, plan_view, sharpened, square_photo
+from draxet.trueup.rectangles import find_corners
+from draxet.trueup.sides import Corners, sharpened
+from draxet.trueup.square import plan_view, square_photo
 from draxet.trueup.true import measured_again
 
 
@@ -87,3 +90,14 @@ class Cards(unittest.TestCase):
             with self.subTest(print_, ranks=ranks):
                 self.assertGreaterEqual(sum(r == 0 for r in ranks), 3)
                 self.assertTrue(all(r >= 0 for r in ranks))
+
+    def test_with_a_picture_all_over_are_found_where_the_grain_ends(self) -> None:
+        ranks = [rank(*card_photo("picture", "wood", seed, other=False)) for seed in (5004, 5008, 5012)]
+        self.assertEqual(ranks, [0, 0, 0])
+
+    def test_with_a_frame_printed_near_their_edge_are_measured_at_their_edge(self) -> None:
+        for seed in (2, 4, 10):
+            grey, truth, real = drawn_photo("form", DRAWN_GROUNDS[seed % 5], seed)
+            self.assertEqual(rank(grey, truth, real), 0)
+            exact = sharpened(grey, truth)
+            self.assertLess(np.hypot(*(exact.places - truth).T).max(), 1.5)

@@ -335,3 +335,25 @@ class ToolsTakenAway(WindowTest):
         self.assertIn("handed off and read back", self.top_words)
 
 
+
+class TakenApart(WindowTest):
+    def test_circles_of_objects_that_a_worker_leaves_are_taken_apart_on_the_windows_thread(self) -> None:
+        threads: list[int] = []
+
+        class Circle:
+            def __init__(self) -> None:
+                self.self = self
+
+            def __del__(self) -> None:
+                threads.append(threading.get_ident())
+
+        def work(report: Progress) -> int:
+            for _ in range(20_000):
+                Circle()
+            return threading.get_ident()
+
+        answers: list[int] = []
+        self.window.workers.run("circles", work, answers.append, lambda error: None)
+        self.wait_for(lambda: len(threads) == 20_000)
+        self.assertEqual(set(threads), {threading.get_ident()})
+        self.assertNotEqual(answers, [threading.get_ident()])

@@ -1,0 +1,159 @@
+"""Four-sided outlines in a photo that may be rectangles seen at an angle: of regions, of edges, of long straight lines."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import cv2
+import numpy as np
+
+from draxet.geometry.arrays import Floats, NDArray, Points
+from draxet.trueup.steps import BESIDE, convex_inside, least_step, sample
+
+__all__ = ["long_lines", "outlines_of_lines", "outlines_of_regions", "outlines_of_three_sides"]
+
+_MOST_LINES, _MOST_PAIRS, _MOST_RUNS = 60, 400_000, 400
+_MOST_THREE_SIDED, _FORESHORTENED = 600, (0.78, 0.84, 0.91, 0.98, 1.06, 1.15, 1.25)
+"""Of outlines of three sides so many are led on, with the fourth at these shares of where it would lie seen square on."""
+_WAYS, _MOST_ONE_WAY = 12, 14
+"""Of lines that run within a twelfth of half a turn so many are taken at the most."""
+_SCALES = ((1.5, 20.0, 60.0), (3.0, 14.0, 36.0), (5.0, 10.0, 25.0))
+"""Of a blur in working pixels, and what is an edge after it."""
+_PARALLEL, _ACROSS, _SAME_WAY = math.radians(32), math.radians(38), math.radians(1.5)
+_FEW = 12
+"""Places along each side at which the step is taken roughly."""
+
+
+def outlines_of_regions(small: NDArray[Any]) -> list[Points]:
+    """Convex four-sided outlines of light or dark regions and of edges, at several levels."""
+    soft = cv2.GaussianBlur(small, (0, 0), 1.5)
+    otsu = cv2.threshold(soft, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)[0]
+    masks = [(soft > level).astype(np.uint8) for level in {otsu, *np.percentile(soft, [30, 60, 75, 85, 92, 97])}]
+    masks += [1 - mask for mask in masks]
+    masks.append(cv2.dilate(cv2.Canny(soft, 30, 90), np.ones((3, 3), np.uint8)))
+    quads = []
+    for mask in masks:
+        for chain in cv2.findContours(mask, cv2.RETR_LIST, cv2.CHAIN_APPROX_SIMPLE)[0]:
+            area = cv2.contourArea(chain)
+            if not 0.004 * small.size < area < 0.9 * small.size:
+                continue
+            hull = cv2.convexHull(chain)
+            if area < 0.9 * cv2.contourArea(hull):
+                continue
+            for share in (0.015, 0.03, 0.05):
+                corners = cv2.approxPolyDP(hull, share * cv2.arcLength(hull, True), True)
+                if len(corners) == 4:
+                    if cv2.contourArea(corners) > 0.93 * area:
+                        quads.append(corners.reshape(4, 2).astype(np.float64))
+                    break
+    return quads
+
+
+def outlines_of_lines(small: NDArray[Any], lines: Floats) -> Points:
+    """Four-sided outlines (n, 4, 2) from long straight lines: two that run much the same way, and two across them. What is printed on a
+    card may cut its outline to pieces, but not its sides."""
+    if len(lines) < 4:
+        return np.zeros((0, 4, 2))
+    turns = np.abs((lines[:, 2][:, None] - lines[:, 2][None] + np.pi / 2) % np.pi - np.pi / 2)
+    meets = _crosses(lines)
+    one, other = np.nonzero(np.triu(turns < _PARALLEL, 1))
+    m, n = np.triu_indices(len(one), 1)
+    if len(m) > _MOST_PAIRS:
+        m, n = (v[:: len(m) // _MOST_PAIRS + 1] for v in (m, n))
+    i, j, k, l = one[m], other[m], one[n], other[n]
+    good = (turns[i, k] > _ACROSS) & (turns[j, l] > _ACROSS)
+    i, j, k, l = (v[good] for v in (i, j, k, l))
+    quads = np.stack([meets[i, k], meets[k, j], meets[j, l], meets[l, i]], axis=1)
+    return convex_inside(quads, small)
+
+
+def outlines_of_three_sides(small: NDArray[Any], lines: Floats, real: tuple[float, float]) -> Points:
+    """Four-sided outlines (n, 4, 2) of which three sides were found: two lines that run much the same way and one across them; the fourth lies where
+    the sides that are looked for want it, as it may be foreshortened."""
+    if len(lines) < 3:
+        return np.zeros((0, 4, 2))
+    turns = np.abs((lines[:, 2][:, None] - lines[:, 2][None] + np.pi / 2) % np.pi - np.pi / 2)
+    meets = _crosses(lines)
+    one, other = np.nonzero(np.triu(turns < _PARALLEL, 1))
+    pair, across = np.nonzero((turns[one] > _ACROSS) & (turns[other] > _ACROSS))
+    i, j = one[pair], other[pair]
+    a, b = meets[i, across], meets[j, across]
+    long = np.hypot(*(b - a).T)
+    size = float(max(small.shape))
+    steps = _steps_along(small, a, b)
+    good = np.flatnonzero((long > 0.05 * size) & (long < 0.7 * size) & (steps > 0.6))
+    good = good[np.argsort(steps[good])[::-1][:_MOST_THREE_SIDED]]
+    a, b, long, i, j = a[good], b[good], long[good], i[good], j[good]
+    along_i = np.column_stack([np.cos(lines[i, 2]), np.sin(lines[i, 2])])
+    along_j = np.column_stack([np.cos(lines[j, 2]), np.sin(lines[j, 2])])
+    along_j *= np.sign((along_i * along_j).sum(axis=1))[:, None]
+    wanted = max(real) / min(real)
+    quads = []
+    for ratio in (wanted, 1 / wanted):
+        for share in _FORESHORTENED:
+            for way in (1.0, -1.0):
+                reach = (way * ratio * share * long)[:, None]
+                quads.append(np.stack([a, b, b + reach * along_j, a + reach * along_i], axis=1))
+    return convex_inside(np.concatenate(quads), small)
+
+
+def _steps_along(small: NDArray[Any], a: Points, b: Points) -> Floats:
+    """The share of places between two places (n, 2) each at which brightness steps across the line between them; 0 where one is none."""
+    known = np.isfinite(a).all(axis=1) & np.isfinite(b).all(axis=1)
+    found = np.zeros(len(a))
+    begin, side = a[known], (b - a)[known]
+    normal = np.column_stack([-side[:, 1], side[:, 0]]) / np.maximum(np.hypot(*side.T), 1e-9)[:, None]
+    at = begin[:, None] + np.linspace(0.08, 0.92, _FEW)[:, None] * side[:, None]
+    inner, outer = (np.mean([sample(small, at + way * far * normal[:, None]) for far in BESIDE], axis=0) for way in (1.0, -1.0))
+    found[known] = (np.abs(inner - outer) > least_step(small)).mean(axis=1)
+    return found
+
+
+def long_lines(small: NDArray[Any]) -> Floats:
+    """The longest straight lines (n, 3) of a picture as a place x, y and a direction: runs of edge pixels that go on as one, fine ones and such as stay
+    where grain is smoothed away; only so many that run the same way, as grain does."""
+    lines: list[tuple[float, float, float]] = []
+    weights: list[float] = []
+    for blur, low, high in _SCALES:
+        soft = cv2.GaussianBlur(small, (0, 0), blur)
+        found = cv2.HoughLinesP(cv2.Canny(soft, low, high), 1, np.pi / 360, 30, minLineLength=0.022 * max(small.shape), maxLineGap=5)
+        if found is None:
+            continue
+        runs = found.reshape(-1, 4).astype(np.float64)
+        sizes = np.hypot(runs[:, 2] - runs[:, 0], runs[:, 3] - runs[:, 1])
+        for k in np.argsort(sizes)[::-1][:_MOST_RUNS].tolist():
+            x, y = (runs[k, 0] + runs[k, 2]) / 2, (runs[k, 1] + runs[k, 3]) / 2
+            angle = float(np.arctan2(runs[k, 3] - runs[k, 1], runs[k, 2] - runs[k, 0]))
+            same = next((m for m, line in enumerate(lines) if _goes_on(line, x, y, angle)), None)
+            if same is None:
+                lines.append((x, y, angle))
+                weights.append(float(sizes[k]) * blur)
+            else:
+                weights[same] += float(sizes[k]) * blur
+    ways = np.zeros(_WAYS, dtype=int)
+    chosen = []
+    for k in np.argsort(weights)[::-1].tolist():
+        way = int((lines[k][2] % np.pi) / np.pi * _WAYS) % _WAYS
+        if ways[way] < _MOST_ONE_WAY:
+            ways[way] += 1
+            chosen.append(lines[k])
+        if len(chosen) == _MOST_LINES:
+            break
+    return np.array(chosen).reshape(-1, 3)
+
+
+def _goes_on(line: tuple[float, float, float], x: float, y: float, angle: float) -> bool:
+    turn = abs((angle - line[2] + np.pi / 2) % np.pi - np.pi / 2)
+    off = abs(-(x - line[0]) * np.sin(line[2]) + (y - line[1]) * np.cos(line[2]))
+    return bool(turn < _SAME_WAY and off < 3.0)
+
+
+def _crosses(lines: Floats) -> Points:
+    """Where lines cross each other (n, n, 2); NaN where they hardly differ in direction."""
+    x, y, angle = lines.T
+    turn = np.sin(angle[None] - angle[:, None])
+    with np.errstate(divide="ignore", invalid="ignore"):
+        t = ((x[None] - x[:, None]) * np.sin(angle)[None] - (y[None] - y[:, None]) * np.cos(angle)[None]) / turn
+        t = np.where(np.abs(turn) < 0.2, np.nan, t)
+        return np.stack([x[:, None] + t * np.cos(angle)[:, None], y[:, None] + t * np.sin(angle)[:, None]], axis=-1)
