@@ -149,10 +149,11 @@ def as_drawn(made: Sequence[Contour], part: Sequence[Contour]) -> str:
 
 
 def dirt(trials: int = 20) -> None:
-    """Every kind of part, twenty times."""
-    for kind in PARTS:
-        whole = 0
-        for seed in range(trials):
-            part = drawn(kind, seed)
-            whole += not as_drawn([contour for _, contour in cleaned(dirty(part, seed), DIRT_LIMITS)[0]], part)
-        print(f"mending dirt    {kind:16}{whole} of {trials} as they were drawn (wanted: 19 of 20)")
+    """Every kind of part, twenty times, with the dirt of either maker."""
+    from bench.broken_parts import OTHER_PARTS, broken, other_part
+
+    for kinds, made, spoiled in ((PARTS, drawn, dirty), (OTHER_PARTS, other_part, broken)):
+        for kind in kinds:
+            parts = [made(kind, seed) for seed in range(trials)]
+            whole = sum(not as_drawn([each for _, each in cleaned(spoiled(part, seed), DIRT_LIMITS)[0]], part) for seed, part in enumerate(parts))
+            print(f"mending dirt    {kind:16}{whole} of {trials} as they were drawn (wanted: 19 of 20)")

@@ -15,6 +15,7 @@ from draxet.geometry.spans import ARC
 from draxet.mend.clean import Cleaning, cleaned, doubles, flaws_of, overshoots, scraps, united
 from draxet.mend.gaps import gaps
 from draxet.mend.trim import extended
+from bench.broken_parts import OTHER_PARTS, broken, other_part
 from bench.dirt import DIRT_LIMITS, PARTS, as_drawn, dirty, drawn
 from bench.mending import LIMITS, worn
 from tests.shapes import apart
@@ -138,6 +139,23 @@ class Cleans(unittest.TestCase):
                 self.assertAlmostEqual(abs(made[0].area), abs(PLATE.area), delta=0.01)
         loose = [contour for _, contour in cleaned([s for s in spans if s is not None and s.kinds[0] != ARC], Cleaning(overshoots=2.0))[0]]
         self.assertEqual([round(c.length, 6) for c in loose], [84, 44, 84, 44])  # nothing to be tangent to: nothing is taken
+
+    def test_an_end_that_stops_short_of_a_sharp_corner_is_led_on_to_it(self) -> None:
+        for angle in (20, 60, 100, 150):
+            with self.subTest(angle=angle):
+                way = np.array([math.cos(math.radians(angle)), math.sin(math.radians(angle))])
+                run = Contour.make([40 * way, 0.3 * way], closed=False)
+                other = Contour.make([(0, 0), (40, 0), 40 * way], closed=False)
+                ((_, made),) = cleaned([run, other], Cleaning(gaps=0.8))[0]
+                self.assertTrue(made.closed)
+                self.assertAlmostEqual(abs(made.area), 800 * math.sin(math.radians(angle)), places=6)
+
+    def test_parts_that_were_broken_in_another_way_become_what_they_were(self) -> None:
+        for kind in OTHER_PARTS:
+            for seed in (2, 7):
+                part = other_part(kind, seed)
+                with self.subTest(kind, seed=seed):
+                    self.assertEqual(as_drawn([contour for _, contour in cleaned(broken(part, seed), DIRT_LIMITS)[0]], part), "")
 
     def test_parts_with_the_usual_dirt_become_what_they_were(self) -> None:
         for kind in PARTS:

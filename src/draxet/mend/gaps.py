@@ -24,6 +24,8 @@ MANNERS = ("best", "together", "crossing", "arc", "straight")
 _NEAR = 1e-9
 _BACKWARDS = math.radians(100.0)
 """An end whose partner lies farther off its own direction than that has none there."""
+_STRAIGHT_AT = math.radians(3.0)
+"""Unless one end points straight at the other, as one does that stops short of a sharp corner."""
 _TURNS_BACK = math.radians(175.0)
 _TOGETHER = 0.05
 """mm: ends so near are set on one place."""
@@ -66,8 +68,10 @@ def gaps(contours: Sequence[Contour], within: float, manner: str = "best", witho
         if apart <= _TOGETHER:  # so near, where the partner lies tells nothing
             if apart > _NEAR and bend > _TURNS_BACK:
                 continue
-        elif (_off(ways[i], places[j] - places[i]) > _BACKWARDS or _off(ways[j], places[i] - places[j]) > _BACKWARDS):
-            continue
+        else:
+            ahead, behind = sorted((_off(ways[i], places[j] - places[i]), _off(ways[j], places[i] - places[j])))
+            if behind > _BACKWARDS and (ahead > _STRAIGHT_AT or bend > _TURNS_BACK):
+                continue
         found.append((apart * (1 + bend), apart, i, j))
     taken: set[int] = set()
     flaws = []
@@ -160,11 +164,13 @@ def _closed_gap(
         first = contours[one[0]] if one[1] else contours[one[0]].reversed()
         second = contours[other[0]].reversed() if other[1] else contours[other[0]]
     into, out = _way(first, True), -_way(second, False)
+    before = (first,) if same else (first, second)
+    elsewhere = 0 if same else _crossings_elsewhere(first, second, apart)
     for wanted in dict.fromkeys((manner, "straight", "together")):
         done, way = _bridged(first, second, first.nodes[-1], second.nodes[0], into, out, apart, wanted, same=same)
-        if not _crosses_anew(done, (first,) if same else (first, second)):
+        if not _crosses_anew(done, before, elsewhere):
             return ({one[0]: (done,)} if same else {one[0]: (done,), other[0]: ()}), way
-    if (cut := _cut_at_crossing(first, second, apart, same=same)) is not None and not _crosses_anew(cut, (first,) if same else (first, second)):
+    if (cut := _cut_at_crossing(first, second, apart, same=same)) is not None and not _crosses_anew(cut, before, elsewhere):
         return ({one[0]: (cut,)} if same else {one[0]: (cut,), other[0]: ()}), "where they cross"
     return {}, "left, or it would cross itself"
 
@@ -190,10 +196,16 @@ def _joined_at(first: Contour, second: Contour, place: Points, *, same: bool) ->
     return _strung(_ended(first, place), _begun(second, place), None, same=same)
 
 
-def _crosses_anew(made: Contour, before: Sequence[Contour]) -> bool:
-    """Whether a contour crosses itself more often than what it is made of."""
+def _crosses_anew(made: Contour, before: Sequence[Contour], elsewhere: int = 0) -> bool:
+    """Whether a contour crosses itself more often than what it is made of, which may meet `elsewhere` so many times."""
     count = len(self_crossings(made.spans))
-    return bool(count) and count > sum(len(self_crossings(contour.spans)) for contour in before)
+    return count > elsewhere and count > elsewhere + sum(len(self_crossings(contour.spans)) for contour in before)
+
+
+def _crossings_elsewhere(first: Contour, second: Contour, apart: float) -> int:
+    """How often two contours cross each other, but for where they are joined: at their other ends, mostly, where they are not joined yet."""
+    points = crossings(first.spans, second.spans).points
+    return int((np.hypot(*(points - (first.nodes[-1] + second.nodes[0]) / 2).T) > _CUT + apart).sum()) if len(points) else 0
 
 
 def _bridged(
