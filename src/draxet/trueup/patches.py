@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 
 from draxet.geometry.arrays import Floats, NDArray, Points
+from draxet.progress import Progress, Unwatched
 from draxet.trueup.steps import convex_inside, in_turn, least_step, steps_across
 
 __all__ = ["outlines_of_patches"]
@@ -24,14 +25,17 @@ _INWARD, _OUTWARD, _SWING = 6, 26, 16
 _PLACES, _MOST_SIDES, _APART, _STRONG = 40, 4, 4.0, 60.0
 
 
-def outlines_of_patches(small: NDArray[Any]) -> Points:
+def outlines_of_patches(small: NDArray[Any], report: Progress = Unwatched()) -> Points:
     """Four-sided outlines (n, 4, 2) about what is smooth, each of its sides put where steps lie in line near it, in a few ways each."""
     patches = np.zeros((0, 4, 2))
     for wide in _WIDE:
         for patch in _smooth_patches(small, wide):
             if len(patches) < _MOST_PATCHES and (np.abs(patches - patch).max(axis=(1, 2)) > _SAME_PX).all():
                 patches = np.concatenate([patches, patch[None]])
-    found = [_with_sides(small, patch) for patch in patches]
+    found = []
+    for patch in patches:
+        report(0.3, "looking for the corners")
+        found.append(_with_sides(small, patch))
     return convex_inside(np.concatenate([np.zeros((0, 4, 2)), *found]), small)
 
 

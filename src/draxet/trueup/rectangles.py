@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 
 from draxet.geometry.arrays import Floats, NDArray, Points
+from draxet.progress import Progress, Unwatched
 from draxet.trueup.outlines import long_lines, outlines_of_lines, outlines_of_regions, outlines_of_three_sides
 from draxet.trueup.patches import outlines_of_patches
 from draxet.trueup.sides import Corners, sharpened
@@ -23,8 +24,9 @@ _OF_LINES = 0.85
 _MOST_QUADS = 400
 _SAMPLES, _FEW, _STRONG = 40, 12, (30.0, 60.0)
 """Places along each side at which the step is taken, well and roughly, and grey levels that are a strong one where sides are typed and where not."""
-_MOST_MEASURED, _ROUGHLY = 56, 100
-"""So many outlines are measured, and at so many places along a side while they are compared."""
+_WORDS = "looking for the corners"
+_MOST_MEASURED, _ROUGHLY, _FINELY = 56, 100, 400
+"""So many outlines are measured, and at so many places along a side, first and at last."""
 _LARGER = 0.4
 """The power by which a larger one counts for more where its sides are typed."""
 _CRISP, _BESIDE_SIDE = 0.6, 9
@@ -40,7 +42,9 @@ def find_corners(grey: NDArray[Any], real: tuple[float, float] | None = None) ->
     return next(iter(find_rectangles(grey, real, most=1)), None)
 
 
-def find_rectangles(grey: NDArray[Any], real: tuple[float, float] | None = None, *, most: int = 6) -> list[Corners]:
+def find_rectangles(
+    grey: NDArray[Any], real: tuple[float, float] | None = None, report: Progress = Unwatched(), *, most: int = 6
+) -> list[Corners]:
     """Four-sided outlines of a picture (rows, columns) of uint8 that may be rectangles seen at an angle, the likeliest first.
 
     Parameters
@@ -52,19 +56,34 @@ def find_rectangles(grey: NDArray[Any], real: tuple[float, float] | None = None,
     small = cv2.resize(grey, None, fx=1 / shrink, fy=1 / shrink, interpolation=cv2.INTER_AREA) if shrink > 1 else grey
     outlines = np.array(outlines_of_regions(small)).reshape(-1, 4, 2)
     lines, typed = long_lines(small), real is not None
+    report(0.2, _WORDS)
     of_lines = [outlines_of_lines(small, lines)]
     if real is not None:
-        of_lines += [outlines_of_three_sides(small, lines, real), outlines_of_patches(small)]
-    quads = in_turn(np.concatenate([outlines, *(some[_likeliest(small, some, real)] for some in of_lines)]))
+        of_lines += [outlines_of_three_sides(small, lines, real), outlines_of_patches(small, report)]
+    likely = []
+    for some in of_lines:
+        report(0.4, _WORDS)
+        likely.append(some[_likeliest(small, some, real)])
+    quads = in_turn(np.concatenate([outlines, *likely]))
     worth = np.where(np.arange(len(quads)) < len(outlines), 1.0, _OF_LINES if typed else _OF_LINES / 2)
     scores = _supports(small, quads, typed=typed) * _fits(quads, small.shape, real) * worth
     scale = np.array([grey.shape[1] / small.shape[1], grey.shape[0] / small.shape[0]])
     chosen = _apart(quads, scores, _MOST_MEASURED)
-    found, worth = [sharpened(grey, (quads[k] + 0.5) * scale, most=_ROUGHLY) for k in chosen], worth[chosen]
+    found, worth = _sharpened(grey, (quads[chosen] + 0.5) * scale, _ROUGHLY, report), worth[chosen]
     for count in (3 * most, most):  # the likeliest of them once more, at many places
         measured = in_turn(np.array([each.places for each in found]).reshape(-1, 4, 2) / scale - 0.5)
         best = _apart(measured, _measured_scores(small, measured, found, real) * worth, count)
-        found, worth = [sharpened(grey, found[k].places) if count > most else found[k] for k in best], worth[best]
+        found, worth = [found[k] for k in best], worth[best]
+        if count > most:
+            found = _sharpened(grey, np.array([each.places for each in found]).reshape(-1, 4, 2), _FINELY, report)
+    return found
+
+
+def _sharpened(grey: NDArray[Any], quads: Points, places: int, report: Progress) -> list[Corners]:
+    found = []
+    for quad in quads:
+        report(0.6, _WORDS)
+        found.append(sharpened(grey, quad, most=places))
     return found
 
 

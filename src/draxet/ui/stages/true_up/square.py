@@ -69,7 +69,7 @@ class SquareTool(Tool):
 
         def work(report: Progress) -> list[Corners]:
             report(0.1, "looking for the corners")
-            found = find_rectangles(store.of(picture).grey, real)
+            found = find_rectangles(store.of(picture).grey, real, report)
             if to_base == Affine():
                 return found
             return [sharpened(store.base(picture).grey, to_base.apply(each.places)) for each in found]
