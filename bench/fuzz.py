@@ -1,4 +1,5 @@
-"""Damaged files of every kind that is read: each must end in something sound or in one sentence, soon and in little memory."""
+"""Damaged files of every kind that is read: each must end in something sound or in one sentence,
+soon and in little memory."""
 
 from __future__ import annotations
 
@@ -37,14 +38,23 @@ def samples() -> dict[str, bytes]:
     grey[10:40, 20:60] = 40
     image = Image.fromarray(np.clip(grey + rng.normal(0, 6, grey.shape), 0, 255).astype(np.uint8))
     files: dict[str, bytes] = {}
-    for ending, kind, more in (("png", "PNG", {}), ("jpg", "JPEG", {"dpi": (300, 300)}), ("bmp", "BMP", {}), ("gif", "GIF", {}), ("webp", "WEBP", {}), ("pdf", "PDF", {})):
+    for ending, kind, more in (
+        ("png", "PNG", {}),
+        ("jpg", "JPEG", {"dpi": (300, 300)}),
+        ("bmp", "BMP", {}),
+        ("gif", "GIF", {}),
+        ("webp", "WEBP", {}),
+        ("pdf", "PDF", {}),
+    ):
         buffer = io.BytesIO()
         image.convert("RGB" if kind in ("WEBP", "PDF", "JPEG") else "L").save(buffer, kind, **more)
         files[f"a.{ending}"] = buffer.getvalue()
     for name, compression in (("a.tif", "raw"), ("b.tif", "tiff_lzw"), ("c.tif", "group4")):
         buffer = io.BytesIO()
         pages = [image.convert("1" if compression == "group4" else "L")] * 3
-        pages[0].save(buffer, "TIFF", save_all=True, append_images=pages[1:], compression=compression)
+        pages[0].save(
+            buffer, "TIFF", save_all=True, append_images=pages[1:], compression=compression
+        )
         files[name] = buffer.getvalue()
     buffer = io.BytesIO()
     pillow_heif.register_heif_opener()
@@ -63,24 +73,33 @@ def samples() -> dict[str, bytes]:
     space.add_lwpolyline([(0, 0, 0.5), (10, 0, 0), (10, 10, -1)], format="xyb", close=True)
     space.add_spline([(0, 0), (5, 5), (10, 0), (15, 5)])
     space.add_ellipse((0, 0), (10, 0), 0.5)
-    space.add_blockref("B", (20, 30), dxfattribs={"row_count": 2, "column_count": 2, "row_spacing": 9, "column_spacing": 9})
+    space.add_blockref(
+        "B",
+        (20, 30),
+        dxfattribs={"row_count": 2, "column_count": 2, "row_spacing": 9, "column_spacing": 9},
+    )
     text = io.StringIO()
     document.write(text)
     files["a.dxf"] = text.getvalue().encode()
     binary = io.BytesIO()
     document.write(binary, fmt="bin")
     files["b.dxf"] = binary.getvalue()
-    files["a.nc"] = b"(part)\nG21 G90 G17\nT1 M6\nM3 S18000\nG0 X1 Y2\nG1 Z-1.5 F600\nG1 X30.5 Y2 F1200\nG2 X40 Y12 I0 J10\nG3 X30 Y22 R12\nG4 P0.5\nG0 Z8\nM5\nM2\n"
+    files["a.nc"] = (
+        b"(part)\nG21 G90 G17\nT1 M6\nM3 S18000\nG0 X1 Y2\nG1 Z-1.5 F600\nG1 X30.5 Y2 F1200\nG2 X40 Y12 I0 J10\nG3 X30 Y22 R12\nG4 P0.5\nG0 Z8\nM5\nM2\n"
+    )
     files["a.plt"] = b"IN;SP1;VS10;PU0,0;PD400,0,400,400;PR-200,-100;PU;SP0;\n"
     files["a.rescue"] = (ROOT / "tests" / "job" / "files" / "python-3.11.2.rescue").read_bytes()
     for version in (1, 2, 3):
-        files[f"{version}.draxet"] = (ROOT / "tests" / "job" / "files" / f"version-{version}.draxet").read_bytes()
+        files[f"{version}.draxet"] = (
+            ROOT / "tests" / "job" / "files" / f"version-{version}.draxet"
+        ).read_bytes()
     return files
 
 
 @dataclass
 class FuzzReport:
-    """How many files were read whole and refused, the longest time in seconds and on what, and what escaped."""
+    """How many files were read whole and refused, the longest time in seconds and on what, and what
+    escaped."""
 
     read: int = 0
     refused: int = 0
@@ -131,6 +150,11 @@ def _read(name: str, data: bytes, folder: Path) -> None:
     if name.endswith((".svg", ".dxf")):
         read_drawing(data, name)
         return
-    readers = [lambda: read_picture(data, name), lambda: count_pages(data, name), lambda: peek(data, name), lambda: thumbnails(data, name)]
+    readers = [
+        lambda: read_picture(data, name),
+        lambda: count_pages(data, name),
+        lambda: peek(data, name),
+        lambda: thumbnails(data, name),
+    ]
     for read in readers:
         read()

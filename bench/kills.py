@@ -1,4 +1,5 @@
-"""Kills during saving: a program that saves over and over is killed at any moment; the file must be whole each time."""
+"""Kills during saving: a program that saves over and over is killed at any moment; the file must be
+whole each time."""
 
 from __future__ import annotations
 
@@ -37,7 +38,9 @@ def killed_saves(folder: Path, times: int) -> str:
     rng = random.Random(1)
     environment = {**os.environ, "PYTHONPATH": os.pathsep.join(sys.path)}
     for number in range(times):
-        saver = subprocess.Popen([sys.executable, "-c", _SAVER, str(path)], stdout=subprocess.PIPE, env=environment)
+        saver = subprocess.Popen(
+            [sys.executable, "-c", _SAVER, str(path)], stdout=subprocess.PIPE, env=environment
+        )
         assert saver.stdout is not None
         saver.stdout.readline()
         time.sleep(rng.uniform(0.0, 0.25))

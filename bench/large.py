@@ -1,4 +1,5 @@
-"""Large pictures: a 140-megapixel grey TIFF and a 50-megapixel JPEG come in, are panned, zoomed, picked on and made true.
+"""Large pictures: a 140-megapixel grey TIFF and a 50-megapixel JPEG come in, are panned, zoomed,
+picked on and made true.
 
 Each kind runs in a process of its own, so that its peak of memory is its own.
 """
@@ -29,7 +30,9 @@ def draw(size: tuple[int, int]) -> np.ndarray:
     width, height = size
     page = np.full((height, width), 232, np.uint8)
     for k in range(1, 24):
-        cv2.rectangle(page, (60 * k + 100, 60 * k + 100), (width - 60 * k - 100, height - 60 * k - 100), 60, 9)
+        cv2.rectangle(
+            page, (60 * k + 100, 60 * k + 100), (width - 60 * k - 100, height - 60 * k - 100), 60, 9
+        )
         cv2.circle(page, (width // 2, height // 2), 90 * k, 70, 7)
     for y in range(400, height, 700):
         cv2.putText(page, "rear platform 0123456789", (300, y), cv2.FONT_HERSHEY_SIMPLEX, 6, 50, 12)
@@ -112,7 +115,10 @@ def use(kind: str, path: Path) -> None:
     assert picture is not None
     tool = session.tool
     assert tool is not None
-    places = [picture.to_job.point(picture.width / 2 - 990, picture.height / 2), picture.to_job.point(picture.width / 2 + 990, picture.height / 2)]
+    places = [
+        picture.to_job.point(picture.width / 2 - 990, picture.height / 2),
+        picture.to_job.point(picture.width / 2 + 990, picture.height / 2),
+    ]
     pick = seconds(lambda: tool.move(Pointer(*places[0], 0.3)), 5)
     for place in places:
         tool.press(Pointer(*place, 0.3))

@@ -1,6 +1,7 @@
-"""A seeded monkey in the real window: tools, clicks, drags, keys, fields with sense and nonsense, menus, undo, save and open, in any
-order and at any moment. What it must never meet: an error, a warning of Qt's, a job that is not sound, or one that undo and redo
-or save and open do not give back just as it was."""
+"""A seeded monkey in the real window: tools, clicks, drags, keys, fields with sense and nonsense,
+menus, undo, save and open, in any order and at any moment. What it must never meet: an error, a
+warning of Qt's, a job that is not sound, or one that undo and redo or save and open do not give
+back just as it was."""
 
 from __future__ import annotations
 
@@ -17,7 +18,20 @@ from unittest import mock
 from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QAbstractButton, QApplication, QCheckBox, QDialog, QFileDialog, QInputDialog, QLineEdit, QMenu, QMessageBox, QPushButton, QSlider, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QCheckBox,
+    QDialog,
+    QFileDialog,
+    QInputDialog,
+    QLineEdit,
+    QMenu,
+    QMessageBox,
+    QPushButton,
+    QSlider,
+    QWidget,
+)
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
@@ -32,9 +46,41 @@ from draxet.ui.shell.window import Window
 
 __all__ = ["Monkey", "Report"]
 
-_WORDS = ("240", "12.5", "9 7/16 in", "2' 0 1/8\"", "0", "-3", "", "abc", "1e400", "(" * 50, "9" * 60, "²", "50 %", "0.001", "99999", "nan", "\ud83d\ude00", "3*4+1/2", "10 km", "128")
-_LEFT_ALONE = {"quit", "about", "keys", "find", "camera", "recent", "choose", "paste", "paste-anywhere"}
-"""Commands that open what the monkey cannot answer, or that take from the user's own folders and clipboard."""
+_WORDS = (
+    "240",
+    "12.5",
+    "9 7/16 in",
+    "2' 0 1/8\"",
+    "0",
+    "-3",
+    "",
+    "abc",
+    "1e400",
+    "(" * 50,
+    "9" * 60,
+    "²",
+    "50 %",
+    "0.001",
+    "99999",
+    "nan",
+    "\ud83d\ude00",
+    "3*4+1/2",
+    "10 km",
+    "128",
+)
+_LEFT_ALONE = {
+    "quit",
+    "about",
+    "keys",
+    "find",
+    "camera",
+    "recent",
+    "choose",
+    "paste",
+    "paste-anywhere",
+}
+"""Commands that open what the monkey cannot answer, or that take from the user's own folders and
+clipboard."""
 
 
 @dataclass
@@ -57,15 +103,27 @@ class Monkey:
     # --- the run
 
     def run(self, actions: int) -> Report:
-        hook, sys.excepthook = sys.excepthook, lambda *caught: self.fault("".join(traceback.format_exception(*caught)))
+        hook, sys.excepthook = (
+            sys.excepthook,
+            lambda *caught: self.fault("".join(traceback.format_exception(*caught))),
+        )
         handler = qInstallMessageHandler(self._message)
         watch = QTimer()
         watch.timeout.connect(self._answer)
         watch.start(15)
         saving = mock.patch.object(QFileDialog, "getSaveFileName", self._save_name)
         opening = mock.patch.object(QFileDialog, "getOpenFileName", self._open_name)
-        naming = mock.patch.object(QInputDialog, "getText", lambda *_, **__: (self.rng.choice(("a set-up", "", "x/y", "é" * 90)), self.rng.random() < 0.7))
-        choosing = mock.patch.object(QInputDialog, "getItem", lambda *_: ("a set-up", self.rng.random() < 0.5))
+        naming = mock.patch.object(
+            QInputDialog,
+            "getText",
+            lambda *_, **__: (
+                self.rng.choice(("a set-up", "", "x/y", "é" * 90)),
+                self.rng.random() < 0.7,
+            ),
+        )
+        choosing = mock.patch.object(
+            QInputDialog, "getItem", lambda *_: ("a set-up", self.rng.random() < 0.5)
+        )
         try:
             with saving, opening, naming, choosing:
                 self._begin()
@@ -85,7 +143,15 @@ class Monkey:
         self.report.faults.append(f"{words}\nafter: {' | '.join(self.last[-14:])}")
 
     def _message(self, kind: QtMsgType, context: object, words: str | None) -> None:
-        if kind != QtMsgType.QtDebugMsg and not any(known in (words or "") for known in ("propagateSizeHints", "XDG_RUNTIME_DIR", "does not support raise", "This plugin")):
+        if kind != QtMsgType.QtDebugMsg and not any(
+            known in (words or "")
+            for known in (
+                "propagateSizeHints",
+                "XDG_RUNTIME_DIR",
+                "does not support raise",
+                "This plugin",
+            )
+        ):
             self.fault(f"Qt: {words}")
 
     def _answer(self) -> None:
@@ -109,15 +175,35 @@ class Monkey:
     def _begin(self) -> None:
         job = demo_job(self.rng.choice(("bracket", "leaf", "badge")))
         slit = Contour.make([(20, 20), (60, 35)], closed=False)
-        shapes = [rounded_polygon([(80, 80, 6), (160, 80, 0), (160, 140, 12), (80, 140, 0)]), Contour.circle(110, 110, 8), Contour.circle(40, 90, 15), slit]
+        shapes = [
+            rounded_polygon([(80, 80, 6), (160, 80, 0), (160, 140, 12), (80, 140, 0)]),
+            Contour.circle(110, 110, 8),
+            Contour.circle(40, 90, 15),
+            slit,
+        ]
         self.session.start(add_contours(job, shapes), None)
 
     def _step(self) -> None:
         self.report.actions += 1
         acts: list[tuple[int, Callable[[], str]]] = [
-            (14, self._click), (9, self._drag), (10, self._command), (5, self._stage), (12, self._field), (8, self._button), (4, self._slider), (8, self._key),
-            (3, self._wheel), (6, self._undo), (3, self._redo), (2, self._save), (1, self._open), (1, self._new), (2, self._held), (4, self._wait), (1, self._drop),
-        ]  # fmt: skip
+            (14, self._click),
+            (9, self._drag),
+            (10, self._command),
+            (5, self._stage),
+            (12, self._field),
+            (8, self._button),
+            (4, self._slider),
+            (8, self._key),
+            (3, self._wheel),
+            (6, self._undo),
+            (3, self._redo),
+            (2, self._save),
+            (1, self._open),
+            (1, self._new),
+            (2, self._held),
+            (4, self._wait),
+            (1, self._drop),
+        ]
         act = self.rng.choices([act for _, act in acts], [weight for weight, _ in acts])[0]
         self.last.append(act.__name__)
         try:
@@ -132,7 +218,10 @@ class Monkey:
     # --- acts
 
     def _place(self) -> QPoint:
-        return QPoint(self.rng.randrange(max(self.canvas.width(), 1)), self.rng.randrange(max(self.canvas.height(), 1)))
+        return QPoint(
+            self.rng.randrange(max(self.canvas.width(), 1)),
+            self.rng.randrange(max(self.canvas.height(), 1)),
+        )
 
     def _on_something(self) -> QPoint:
         """Somewhere on the canvas, mostly on a node or a contour."""
@@ -140,16 +229,27 @@ class Monkey:
         if items and self.rng.random() < 0.6:
             nodes = self.rng.choice(items).contour.nodes
             x, y = nodes[self.rng.randrange(len(nodes))].tolist()
-            return QPoint(*(round(v) for v in self.canvas.camera.view(x, y))) + QPoint(self.rng.randrange(-4, 5), self.rng.randrange(-4, 5))
+            return QPoint(*(round(v) for v in self.canvas.camera.view(x, y))) + QPoint(
+                self.rng.randrange(-4, 5), self.rng.randrange(-4, 5)
+            )
         return self._place()
 
     def _modifier(self) -> Qt.KeyboardModifier:
-        return self.rng.choice([Qt.KeyboardModifier.NoModifier] * 4 + [Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ControlModifier])
+        return self.rng.choice(
+            [Qt.KeyboardModifier.NoModifier] * 4
+            + [
+                Qt.KeyboardModifier.ShiftModifier,
+                Qt.KeyboardModifier.AltModifier,
+                Qt.KeyboardModifier.ControlModifier,
+            ]
+        )
 
     def _click(self) -> str:
         at, held = self._on_something(), self._modifier()
         QTest.mouseMove(self.canvas, at)
-        button = Qt.MouseButton.LeftButton if self.rng.random() < 0.95 else Qt.MouseButton.RightButton
+        button = (
+            Qt.MouseButton.LeftButton if self.rng.random() < 0.95 else Qt.MouseButton.RightButton
+        )
         if self.rng.random() < 0.05:
             QTest.mouseDClick(self.canvas, button, held, at)
         else:
@@ -158,7 +258,9 @@ class Monkey:
 
     def _drag(self) -> str:
         a, b = self._on_something(), self._place()
-        button = Qt.MouseButton.MiddleButton if self.rng.random() < 0.2 else Qt.MouseButton.LeftButton
+        button = (
+            Qt.MouseButton.MiddleButton if self.rng.random() < 0.2 else Qt.MouseButton.LeftButton
+        )
         QTest.mouseMove(self.canvas, a)
         QTest.mousePress(self.canvas, button, self._modifier(), a)
         words = ""
@@ -174,7 +276,15 @@ class Monkey:
         return command_id
 
     def _command(self) -> str:
-        return self._run(self.rng.choice([name for name in self.window.commands if name not in _LEFT_ALONE and not name.startswith("stage")]))
+        return self._run(
+            self.rng.choice(
+                [
+                    name
+                    for name in self.window.commands
+                    if name not in _LEFT_ALONE and not name.startswith("stage")
+                ]
+            )
+        )
 
     def _remove(self) -> str:
         return self._run(self.rng.choice(("remove", "remove-picture")))
@@ -189,7 +299,11 @@ class Monkey:
         return self._run("redo")
 
     def _parts(self, kind: type[Any]) -> list[Any]:
-        return [part for part in self.window.findChildren(kind) if part.isVisible() and part.isEnabled() and part.window() is self.window]
+        return [
+            part
+            for part in self.window.findChildren(kind)
+            if part.isVisible() and part.isEnabled() and part.window() is self.window
+        ]
 
     def _field(self) -> str:
         fields: list[QLineEdit] = [*self._parts(Field), *self._parts(WordField)]
@@ -210,7 +324,9 @@ class Monkey:
         return f"{part.accessibleName()} = {words[:20]!r}"
 
     def _button(self) -> str:
-        buttons: list[QAbstractButton] = [b for b in [*self._parts(QPushButton), *self._parts(QCheckBox)] if self._is_ours(b)]
+        buttons: list[QAbstractButton] = [
+            b for b in [*self._parts(QPushButton), *self._parts(QCheckBox)] if self._is_ours(b)
+        ]
         if not buttons:
             return "none"
         part = self.rng.choice(buttons)
@@ -220,7 +336,11 @@ class Monkey:
 
     @staticmethod
     def _is_ours(part: QWidget) -> bool:
-        return not any(word in (part.accessibleName() + (part.text() if isinstance(part, QAbstractButton) else "")) for word in ("Camera", "Choose a picture", "Paste"))
+        return not any(
+            word
+            in (part.accessibleName() + (part.text() if isinstance(part, QAbstractButton) else ""))
+            for word in ("Camera", "Choose a picture", "Paste")
+        )
 
     def _slider(self) -> str:
         sliders = self._parts(QSlider)
@@ -231,14 +351,40 @@ class Monkey:
         return "none"
 
     def _key(self) -> str:
-        key = self.rng.choice((
-            Qt.Key.Key_Escape, Qt.Key.Key_Return, Qt.Key.Key_Delete, Qt.Key.Key_Tab, Qt.Key.Key_Space, Qt.Key.Key_Left, Qt.Key.Key_Up, Qt.Key.Key_Backspace,
-            Qt.Key.Key_C, Qt.Key.Key_Q, Qt.Key.Key_W, Qt.Key.Key_E, Qt.Key.Key_R, Qt.Key.Key_T, Qt.Key.Key_A, Qt.Key.Key_S, Qt.Key.Key_D, Qt.Key.Key_F, Qt.Key.Key_7,
-            Qt.Key.Key_Period, Qt.Key.Key_F7,
-        ))  # fmt: skip
+        key = self.rng.choice(
+            (
+                Qt.Key.Key_Escape,
+                Qt.Key.Key_Return,
+                Qt.Key.Key_Delete,
+                Qt.Key.Key_Tab,
+                Qt.Key.Key_Space,
+                Qt.Key.Key_Left,
+                Qt.Key.Key_Up,
+                Qt.Key.Key_Backspace,
+                Qt.Key.Key_C,
+                Qt.Key.Key_Q,
+                Qt.Key.Key_W,
+                Qt.Key.Key_E,
+                Qt.Key.Key_R,
+                Qt.Key.Key_T,
+                Qt.Key.Key_A,
+                Qt.Key.Key_S,
+                Qt.Key.Key_D,
+                Qt.Key.Key_F,
+                Qt.Key.Key_7,
+                Qt.Key.Key_Period,
+                Qt.Key.Key_F7,
+            )
+        )
         if self.session.stage is Stage.GATHER and key in (Qt.Key.Key_Q, Qt.Key.Key_W, Qt.Key.Key_E):
             return "not here"
-        QTest.keyClick(self.canvas, key, self._modifier() if key in (Qt.Key.Key_Left, Qt.Key.Key_Up) else Qt.KeyboardModifier.NoModifier)
+        QTest.keyClick(
+            self.canvas,
+            key,
+            self._modifier()
+            if key in (Qt.Key.Key_Left, Qt.Key.Key_Up)
+            else Qt.KeyboardModifier.NoModifier,
+        )
         return str(key)
 
     def _held(self) -> str:
@@ -253,9 +399,17 @@ class Monkey:
         at = QPointF(self._place())
         QApplication.sendEvent(
             self.canvas,
-            QWheelEvent(at, self.canvas.mapToGlobal(at), QPoint(), QPoint(0, self.rng.choice((-360, -120, 120, 240))), Qt.MouseButton.NoButton,
-                        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False),
-        )  # fmt: skip
+            QWheelEvent(
+                at,
+                self.canvas.mapToGlobal(at),
+                QPoint(),
+                QPoint(0, self.rng.choice((-360, -120, 120, 240))),
+                Qt.MouseButton.NoButton,
+                Qt.KeyboardModifier.NoModifier,
+                Qt.ScrollPhase.NoScrollPhase,
+                False,
+            ),
+        )
         return ""
 
     def _wait(self) -> str:
@@ -280,7 +434,11 @@ class Monkey:
     def _drop(self) -> str:
         """A file dropped: a picture, a drawing, nonsense."""
         path = self.folder / self.rng.choice(("plan.svg", "nonsense.png", "empty.dxf"))
-        path.write_bytes(b'<svg xmlns="http://www.w3.org/2000/svg" width="90mm" height="90mm"><rect width="50" height="40"/><circle r="9"/></svg>' if path.suffix == ".svg" else b"nonsense")
+        path.write_bytes(
+            b'<svg xmlns="http://www.w3.org/2000/svg" width="90mm" height="90mm"><rect width="50" height="40"/><circle r="9"/></svg>'
+            if path.suffix == ".svg"
+            else b"nonsense"
+        )
         self.window.open_files([path])
         return path.name
 
@@ -347,8 +505,15 @@ def main(arguments: list[str]) -> int:
             window.close()
             window.deleteLater()
             app.processEvents()
-        resident = next(line.split()[1] for line in Path("/proc/self/status").read_text().splitlines() if line.startswith("VmRSS"))
-        print(f"monkey          seed {seed}: {report.actions} actions, {len(report.faults)} faults, {int(resident) / 1000:.0f} MB", flush=True)
+        resident = next(
+            line.split()[1]
+            for line in Path("/proc/self/status").read_text().splitlines()
+            if line.startswith("VmRSS")
+        )
+        print(
+            f"monkey          seed {seed}: {report.actions} actions, {len(report.faults)} faults, {int(resident) / 1000:.0f} MB",
+            flush=True,
+        )
         for fault in report.faults:
             print(fault)
         worst = max(worst, len(report.faults))

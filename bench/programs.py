@@ -1,4 +1,5 @@
-"""Programs: how long one takes to be made, and how far it travels against always going on to what is nearest."""
+"""Programs: how long one takes to be made, and how far it travels against always going on to what
+is nearest."""
 
 from __future__ import annotations
 
@@ -34,7 +35,11 @@ def _scattered(count: int) -> list[Contour]:
     rng = np.random.default_rng(1)
     found = []
     for x, y, r in zip(*rng.uniform((10, 10, 2), (1490, 1490, 8), (count, 3)).T, strict=True):
-        found.append(Contour.circle(x, y, r) if len(found) % 2 else Contour.make([(x - r, y - r), (x + r, y - r), (x + r, y + r), (x - r, y + r)]))
+        found.append(
+            Contour.circle(x, y, r)
+            if len(found) % 2
+            else Contour.make([(x - r, y - r), (x + r, y - r), (x + r, y + r), (x - r, y + r)])
+        )
     return found
 
 
@@ -44,7 +49,8 @@ def _cut(contours: list[Contour]) -> Job:
 
 
 def _solved(places: np.ndarray) -> float | None:
-    """The length of the way from the first place through all others that a general route solver finds; None where it is not installed."""
+    """The length of the way from the first place through all others that a general route solver
+    finds; None where it is not installed."""
     try:
         from ortools.constraint_solver import pywrapcp, routing_enums_pb2
     except ImportError:
@@ -57,7 +63,9 @@ def _solved(places: np.ndarray) -> float | None:
     routing.SetArcCostEvaluatorOfAllVehicles(routing.RegisterTransitMatrix(steps.tolist()))
     search = pywrapcp.DefaultRoutingSearchParameters()
     search.first_solution_strategy = routing_enums_pb2.FirstSolutionStrategy.PATH_CHEAPEST_ARC
-    search.local_search_metaheuristic = routing_enums_pb2.LocalSearchMetaheuristic.GUIDED_LOCAL_SEARCH
+    search.local_search_metaheuristic = (
+        routing_enums_pb2.LocalSearchMetaheuristic.GUIDED_LOCAL_SEARCH
+    )
     search.time_limit.seconds = _SOLVING
     found = routing.SolveWithParameters(search)
     return found.ObjectiveValue() / 1000 if found else None
@@ -69,8 +77,15 @@ def _beside_each_other(count: int) -> list[Contour]:
     found = []
     for k in range(count):
         r = float(rng.uniform(2, 8))
-        x, y = 20 + 30 * (k % wide) + float(rng.uniform(-5, 5)), 20 + 30 * (k // wide) + float(rng.uniform(-5, 5))
-        found.append(Contour.circle(x, y, r) if k % 2 else Contour.make([(x - r, y - r), (x + r, y - r), (x + r, y + r), (x - r, y + r)]))
+        x, y = (
+            20 + 30 * (k % wide) + float(rng.uniform(-5, 5)),
+            20 + 30 * (k // wide) + float(rng.uniform(-5, 5)),
+        )
+        found.append(
+            Contour.circle(x, y, r)
+            if k % 2
+            else Contour.make([(x - r, y - r), (x + r, y - r), (x + r, y + r), (x - r, y + r)])
+        )
     return found
 
 
@@ -79,7 +94,11 @@ def _against_solver() -> str:
     program = making.program_of(job, job.sheet, MACHINES[2])
     begun = np.flatnonzero(program.work & np.append(True, program.path[1:] != program.path[:-1]))
     other = _solved(np.vstack([program.start, program.beginnings[begun]]))
-    return "a route solver is not installed (ortools)" if other is None else f"{100 * (program.travel_mm / other - 1):+.1f} % over a route solver's in {_SOLVING} s with the same starts (wanted: 5)"
+    return (
+        "a route solver is not installed (ortools)"
+        if other is None
+        else f"{100 * (program.travel_mm / other - 1):+.1f} % over a route solver's in {_SOLVING} s with the same starts (wanted: 5)"
+    )
 
 
 def programs() -> None:
@@ -100,7 +119,9 @@ def programs() -> None:
         nearest = making.program_of(job, job.sheet, MACHINES[2]).travel_mm
     finally:
         making.shortest_order = usual
-    print(f"programs        1,000 contours, 20,000 spans: {max(times):.2f} s, {moves:,} moves (wanted: 2 s); travel of 2,000 contours {100 * (1 - ours / nearest):.1f} % under nearest neighbour (wanted: 15), made in {took:.1f} s; {_against_solver()}")
+    print(
+        f"programs        1,000 contours, 20,000 spans: {max(times):.2f} s, {moves:,} moves (wanted: 2 s); travel of 2,000 contours {100 * (1 - ours / nearest):.1f} % under nearest neighbour (wanted: 15), made in {took:.1f} s; {_against_solver()}"
+    )
 
 
 _REHEARSING = """
@@ -141,15 +162,30 @@ print(f"{{len(run.steps):,}} moves ready in {{ready:.2f}} s (wanted: 3), {{ready
 def _big(name: str) -> tuple[str, Machine, Stock]:
     """A program of about 200,000 moves: curves in fine steps, or an engraved plate."""
     if name == "curves":
-        job, machine = choose_machine(_cut(_many(1600, 20, spacing=9.0)), "sheet-0", "desk-laser"), MACHINES[0]
+        job, machine = (
+            choose_machine(_cut(_many(1600, 20, spacing=9.0)), "sheet-0", "desk-laser"),
+            MACHINES[0],
+        )
     elif name == "hatches":
-        plate = [Contour.make([(10, 10), (590, 10), (590, 390), (10, 390)]), *(Contour.circle(40 + 58 * (k % 10), 40 + 58 * (k // 10), 12) for k in range(60))]
+        plate = [
+            Contour.make([(10, 10), (590, 10), (590, 390), (10, 390)]),
+            *(Contour.circle(40 + 58 * (k % 10), 40 + 58 * (k // 10), 12) for k in range(60)),
+        ]
         job = add_contours(Job(sheets=(Sheet(machine="desk-laser"),)), plate)
-        job, machine = add_operation(job, Engrave(contours=tuple(item.id for item in job.contours), spacing=0.04)), MACHINES[0]
+        job, machine = (
+            add_operation(
+                job, Engrave(contours=tuple(item.id for item in job.contours), spacing=0.04)
+            ),
+            MACHINES[0],
+        )
     else:
         job, machine = _cut(_scattered(2000)), MACHINES[2]
     (run,) = runs_of(job)
-    return program_text(job, run, making.program_of(job, run.sheet, machine)), machine, stock_of(run)
+    return (
+        program_text(job, run, making.program_of(job, run.sheet, machine)),
+        machine,
+        stock_of(run),
+    )
 
 
 def rehearsing() -> None:
@@ -157,5 +193,7 @@ def rehearsing() -> None:
     root = Path(__file__).resolve().parent.parent
     for name in ("curves", "hatches", "scattered"):
         code = _REHEARSING.format(paths=[str(root / "src"), str(root)], name=name)
-        found = subprocess.run([sys.executable, "-c", code], check=True, capture_output=True, text=True)
+        found = subprocess.run(
+            [sys.executable, "-c", code], check=True, capture_output=True, text=True
+        )
         print(f"rehearsing      {name}: {found.stdout.strip()}")

@@ -1,6 +1,8 @@
-"""The stop-sign bracket of the demo job: its true geometry, and the pencil drawing of it made from that.
+"""The stop-sign bracket of the demo job: its true geometry, and the pencil drawing of it made from
+that.
 
-Run as a script it draws ``bracket.jpg`` and writes ``bracket.json`` (the truth) beside itself; the seed is fixed.
+Run as a script it draws ``bracket.jpg`` and writes ``bracket.json`` (the truth) beside itself; the
+seed is fixed.
 """
 
 from __future__ import annotations
@@ -34,7 +36,16 @@ _OVER = 4
 def part() -> list[Contour]:
     """The bracket in mm, its lower left corner in the origin: outline, window and three holes."""
     outline = rounded_polygon(
-        [(0, 0, 24), (168, 0, 24), (168, 140, 30), (240, 170, 26), (240, 264, 40), (140, 264, 50), (96, 222, 0), (0, 222, 30)]
+        [
+            (0, 0, 24),
+            (168, 0, 24),
+            (168, 140, 30),
+            (240, 170, 26),
+            (240, 264, 40),
+            (140, 264, 50),
+            (96, 222, 0),
+            (0, 222, 30),
+        ]
     )
     window = rounded_polygon([(40, 60, 14), (124, 60, 14), (124, 130, 0), (40, 130, 0)])
     return [outline, window, *(Contour.circle(*hole) for hole in HOLES)]
@@ -52,37 +63,69 @@ def part_to_pixels() -> Affine:
 
 
 def draw(strokes: Sequence[Contour] | None = None) -> np.ndarray[Any, Any]:
-    """The scan (rows, columns) of uint8: the part with its dimensions, or other pencil strokes (in the part's mm) alone."""
+    """The scan (rows, columns) of uint8: the part with its dimensions, or other pencil strokes (in
+    the part's mm) alone."""
     rng = np.random.default_rng(SEED)
     width, height = (round(side * DPI / 25.4) for side in PAPER_MM)
-    lines, thin = np.zeros((height * _OVER, width * _OVER), np.uint8), np.zeros((height * _OVER, width * _OVER), np.uint8)
+    lines, thin = (
+        np.zeros((height * _OVER, width * _OVER), np.uint8),
+        np.zeros((height * _OVER, width * _OVER), np.uint8),
+    )
     for contour in part() if strokes is None else strokes:
         _stroke(lines, contour.flattened(0.005), PENCIL_MM, closed=contour.closed)
     if strokes is None:
         _dimensions(thin)
     ink = 0.72 * _scanned(lines, (width, height)) + 0.5 * _scanned(thin, (width, height))
-    coarse = cv2.resize(rng.normal(0, 1, (height // 6, width // 6)).astype(np.float32), (width, height), interpolation=cv2.INTER_CUBIC)
+    coarse = cv2.resize(
+        rng.normal(0, 1, (height // 6, width // 6)).astype(np.float32),
+        (width, height),
+        interpolation=cv2.INTER_CUBIC,
+    )
     grain = rng.normal(0, 1, (height, width)).astype(np.float32)
     ink = np.clip(ink, 0, 0.75) * (1 + 0.10 * cv2.GaussianBlur(grain, (0, 0), 0.7) + 0.04 * coarse)
-    light = 240 - 12 * np.linspace(0, 1, width)[None] - 7 * np.linspace(0, 1, height)[:, None] + 1.5 * coarse
+    light = (
+        240
+        - 12 * np.linspace(0, 1, width)[None]
+        - 7 * np.linspace(0, 1, height)[:, None]
+        + 1.5 * coarse
+    )
     return np.clip(light * (1 - ink) + rng.normal(0, 2.5, (height, width)), 0, 255).astype(np.uint8)
 
 
-def _stroke(canvas: np.ndarray[Any, Any], points_mm: np.ndarray[Any, Any], width_mm: float, *, closed: bool) -> None:
+def _stroke(
+    canvas: np.ndarray[Any, Any], points_mm: np.ndarray[Any, Any], width_mm: float, *, closed: bool
+) -> None:
     """A pencil line on the oversized, straight canvas."""
-    at = Affine(1, 0, 0, 0, -1, PAPER_MM[1]).apply(_ORIGIN.apply(np.asarray(points_mm, float))) * DPI / 25.4 * _OVER - 0.5
+    at = (
+        Affine(1, 0, 0, 0, -1, PAPER_MM[1]).apply(_ORIGIN.apply(np.asarray(points_mm, float)))
+        * DPI
+        / 25.4
+        * _OVER
+        - 0.5
+    )
     thickness = max(1, round(width_mm * DPI / 25.4 * _OVER))
-    cv2.polylines(canvas, [np.round(at * 16).astype(np.int32)], closed, 255, thickness, cv2.LINE_AA, 4)
+    cv2.polylines(
+        canvas, [np.round(at * 16).astype(np.int32)], closed, 255, thickness, cv2.LINE_AA, 4
+    )
 
 
 def _dimensions(canvas: np.ndarray[Any, Any]) -> None:
-    for x0, y0, x1, y1, words in ((0, -28, 240, -28, "240"), (276, 0, 276, 264, "264"), (40, 148, 124, 148, "84")):
+    for x0, y0, x1, y1, words in (
+        (0, -28, 240, -28, "240"),
+        (276, 0, 276, 264, "264"),
+        (40, 148, 124, 148, "84"),
+    ):
         _stroke(canvas, np.array([(x0, y0), (x1, y1)]), 0.3, closed=False)
         level = y0 == y1
         for x, y, sense in ((x0, y0, 1), (x1, y1, -1)):
             head = np.array([(sense * 5, 1.2), (0, 0), (sense * 5, -1.2)])
             _stroke(canvas, (head if level else head[:, ::-1]) + (x, y), 0.3, closed=False)
-        _write(canvas, (x0 + x1) / 2 - (10 if level else -4), (y0 + y1) / 2 + (3 if level else -4), words)
+        _write(
+            canvas,
+            (x0 + x1) / 2 - (10 if level else -4),
+            (y0 + y1) / 2 + (3 if level else -4),
+            words,
+        )
     for x, y0, y1 in ((0, 18, -33), (240, 166, -33), (40, 134, 153), (124, 134, 153)):
         _stroke(canvas, np.array([(x, y0 if y0 > 100 else -4), (x, y1)]), 0.3, closed=False)
     for y, x0 in ((0, 176), (264, 222)):
@@ -92,13 +135,25 @@ def _dimensions(canvas: np.ndarray[Any, Any]) -> None:
 def _write(canvas: np.ndarray[Any, Any], x: float, y: float, words: str) -> None:
     at = Affine(1, 0, 0, 0, -1, PAPER_MM[1]).point(*_ORIGIN.point(x, y))
     place = tuple(round(v * DPI / 25.4 * _OVER) for v in at)
-    cv2.putText(canvas, words, place, cv2.FONT_HERSHEY_SIMPLEX | cv2.FONT_ITALIC, 9.0, 255, round(0.4 * DPI / 25.4 * _OVER), cv2.LINE_AA)
+    cv2.putText(
+        canvas,
+        words,
+        place,
+        cv2.FONT_HERSHEY_SIMPLEX | cv2.FONT_ITALIC,
+        9.0,
+        255,
+        round(0.4 * DPI / 25.4 * _OVER),
+        cv2.LINE_AA,
+    )
 
 
 def _scanned(canvas: np.ndarray[Any, Any], size: tuple[int, int]) -> np.ndarray[Any, Any]:
-    """The oversized canvas turned askew and brought to the scan's pixels, blurred as a scanner does."""
+    """The oversized canvas turned askew and brought to the scan's pixels, blurred as a scanner
+    does."""
     soft = cv2.GaussianBlur(canvas, (0, 0), 0.55 * _OVER)
-    straight = Affine(1 / _OVER, 0, 0.5 / _OVER, 0, 1 / _OVER, 0.5 / _OVER)  # canvas index to straight pixels
+    straight = Affine(
+        1 / _OVER, 0, 0.5 / _OVER, 0, 1 / _OVER, 0.5 / _OVER
+    )  # canvas index to straight pixels
     to_paper = Affine(25.4 / DPI, 0, 0, 0, -25.4 / DPI, PAPER_MM[1])
     whole = straight.then(to_paper).then(paper_to_pixels()).then(Affine.moved(-0.5, -0.5))
     matrix = np.array(whole.to_tuple()).reshape(2, 3)

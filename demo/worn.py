@@ -1,4 +1,5 @@
-"""The bracket's drawing as it lay in the shed for years: its outline broken, overshot at the corners and in places drawn twice.
+"""The bracket's drawing as it lay in the shed for years: its outline broken, overshot at the
+corners and in places drawn twice.
 
 The truth is that of ``bracket``; run as a script it draws ``worn.jpg`` beside itself.
 """
@@ -23,9 +24,16 @@ DOUBLED_MM = 1.1
 
 
 def strokes() -> list[Contour]:
-    """Pencil strokes in the part's mm: the outline in pieces, the window's sides drawn on over its corners, two stretches drawn twice."""
+    """Pencil strokes in the part's mm: the outline in pieces, the window's sides drawn on over its
+    corners, two stretches drawn twice."""
     outline, window, *holes = bracket.part()
-    return [*_broken(outline), *_overshot(window), *holes, *_again(outline, 60.0, 95.0), *_again(holes[0], 10.0, 34.0)]
+    return [
+        *_broken(outline),
+        *_overshot(window),
+        *holes,
+        *_again(outline, 60.0, 95.0),
+        *_again(holes[0], 10.0, 34.0),
+    ]
 
 
 def _broken(outline: Contour) -> list[Contour]:
@@ -36,15 +44,23 @@ def _broken(outline: Contour) -> list[Contour]:
 
 
 def _overshot(window: Contour) -> list[Contour]:
-    """Its rounded half as one stroke, and the two sides and the top drawn on over the sharp corners."""
+    """Its rounded half as one stroke, and the two sides and the top drawn on over the sharp
+    corners."""
     x0, y0, x1, y1 = window.box
     line = Measured(window)
     rounded = [k for k in range(len(window.kinds)) if window.kinds[k]]
     lower = piece(window, float(min(rounded)), float(max(rounded) + 1))
     assert lower is not None and line.length > 0
     (ax, ay), (bx, by) = lower.nodes[0].tolist(), lower.nodes[-1].tolist()
-    sides = [Contour.make([(ax, ay), (ax, y1 + OVERSHOT_MM)], closed=False), Contour.make([(bx, by), (bx, y1 + OVERSHOT_MM)], closed=False)]
-    return [lower, *sides, Contour.make([(x0 - OVERSHOT_MM, y1), (x1 + OVERSHOT_MM, y1)], closed=False)]
+    sides = [
+        Contour.make([(ax, ay), (ax, y1 + OVERSHOT_MM)], closed=False),
+        Contour.make([(bx, by), (bx, y1 + OVERSHOT_MM)], closed=False),
+    ]
+    return [
+        lower,
+        *sides,
+        Contour.make([(x0 - OVERSHOT_MM, y1), (x1 + OVERSHOT_MM, y1)], closed=False),
+    ]
 
 
 def _again(contour: Contour, begin: float, end: float) -> list[Contour]:
@@ -56,7 +72,11 @@ def _again(contour: Contour, begin: float, end: float) -> list[Contour]:
 
 
 def main() -> None:
-    cv2.imwrite(str(Path(__file__).resolve().parent / "worn.jpg"), bracket.draw(strokes()), [cv2.IMWRITE_JPEG_QUALITY, 90])
+    cv2.imwrite(
+        str(Path(__file__).resolve().parent / "worn.jpg"),
+        bracket.draw(strokes()),
+        [cv2.IMWRITE_JPEG_QUALITY, 90],
+    )
 
 
 if __name__ == "__main__":

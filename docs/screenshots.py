@@ -14,7 +14,9 @@ HERE = Path(__file__).resolve().parent / "screenshots"
 ROOT = HERE.parents[1]
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 _OWN = tempfile.mkdtemp()
-os.environ.update(XDG_STATE_HOME=f"{_OWN}/state", XDG_CONFIG_HOME=f"{_OWN}/config")  # nothing of this desk's
+os.environ.update(
+    XDG_STATE_HOME=f"{_OWN}/state", XDG_CONFIG_HOME=f"{_OWN}/config"
+)  # nothing of this desk's
 sys.path[:0] = [str(ROOT), str(ROOT / "src"), str(ROOT / "demo")]
 
 import bracket  # noqa: E402
@@ -65,7 +67,9 @@ class Photographer:
 
     def click(self, x: float, y: float) -> None:
         QTest.mouseMove(self.canvas, self.place(x, y))
-        QTest.mouseClick(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.place(x, y))
+        QTest.mouseClick(
+            self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.place(x, y)
+        )
         self.settle(20)
 
     def run(self) -> None:
@@ -180,15 +184,32 @@ class Photographer:
         self.window.commands["sheets"].run()
         self.window.slips.slip.new.click()
         job = self.session.job
-        self.session.edit("oak", set_sheet(job, replace(job.sheet, width=260.0, height=260.0, material="oak", colour="#C9A571", origin=(0.5, 0.5))))
-        self.session.edit("limit", set_setup(self.session.job, limit=Limit("hoop", Contour.circle(130, 130, 120))))
+        self.session.edit(
+            "oak",
+            set_sheet(
+                job,
+                replace(
+                    job.sheet,
+                    width=260.0,
+                    height=260.0,
+                    material="oak",
+                    colour="#C9A571",
+                    origin=(0.5, 0.5),
+                ),
+            ),
+        )
+        self.session.edit(
+            "limit", set_setup(self.session.job, limit=Limit("hoop", Contour.circle(130, 130, 120)))
+        )
         self.canvas.fit_all()
         self.take("sheets")
 
     def tracing(self) -> None:
         self.session.start(demo_job("badge"), None)
         picture = self.session.picture
-        known = KnownLength((0.0, 350.0), (900.0, 350.0), 90.0, Spread.round(0.2), Spread.round(0.2))
+        known = KnownLength(
+            (0.0, 350.0), (900.0, 350.0), 90.0, Spread.round(0.2), Spread.round(0.2)
+        )
         self.session.edit("size", set_true_lengths(self.session.job, picture.id, [known]))
         self.canvas.fit_all()
         self.window.commands["colours"].run()
@@ -200,11 +221,21 @@ class Photographer:
         self.take("near")
 
     def regions(self) -> None:
-        """Rays across two circles beside the bracket's opening, and some of the areas between them."""
+        """Rays across two circles beside the bracket's opening, and some of the areas between
+        them."""
         before = self.session.job
         rays = [(math.cos(k * math.pi / 4), math.sin(k * math.pi / 4)) for k in range(4)]
-        drawn = [Contour.make([(120 + 70 * x, 120 + 70 * y), (120 - 70 * x, 120 - 70 * y)], closed=False) for x, y in rays]
-        self.session.edit("draw", add_contours(replace(before, contours=()), [*drawn, Contour.circle(120, 120, 52), Contour.circle(120, 120, 26)]))
+        drawn = [
+            Contour.make([(120 + 70 * x, 120 + 70 * y), (120 - 70 * x, 120 - 70 * y)], closed=False)
+            for x, y in rays
+        ]
+        self.session.edit(
+            "draw",
+            add_contours(
+                replace(before, contours=()),
+                [*drawn, Contour.circle(120, 120, 52), Contour.circle(120, 120, 26)],
+            ),
+        )
         self.window.commands["regions"].run()
         self.settle(200)
         for angle in (0.4, 1.2, 3.5):
@@ -216,10 +247,26 @@ class Photographer:
     def stencil(self) -> None:
         """The line's name as stencil lettering, its islands held, and what falls out of it."""
         self.session.history = self.session.history.after_save()
-        plate = [Contour.make([(6, 6), (334, 6), (334, 104), (6, 104)]), Contour.circle(24, 24, 6), Contour.circle(316, 24, 6)]
-        job = add_contours(Job("Route plate", sheets=(Sheet("sheet-0", "Sheet 1", 340, 110, 2, "steel"),)), plate)
+        plate = [
+            Contour.make([(6, 6), (334, 6), (334, 104), (6, 104)]),
+            Contour.circle(24, 24, 6),
+            Contour.circle(316, 24, 6),
+        ]
+        job = add_contours(
+            Job("Route plate", sheets=(Sheet("sheet-0", "Sheet 1", 340, 110, 2, "steel"),)), plate
+        )
         for words, height, x, y in (("BRINDLECOTE", 31, 27, 52), ("Shed & line 24", 20, 108, 18)):
-            job, _ = add_lettering(job, Lettering("", "", words, "Bitter Bold" if height > 20 else "Big Shoulders Stencil Bold", height, placed=Affine.moved(x, y)))
+            job, _ = add_lettering(
+                job,
+                Lettering(
+                    "",
+                    "",
+                    words,
+                    "Bitter Bold" if height > 20 else "Big Shoulders Stencil Bold",
+                    height,
+                    placed=Affine.moved(x, y),
+                ),
+            )
         self.session.start(give_cut(job, [item.id for item in job.contours], 0.8, 2400), None)
         self.session.open_stage(Stage.MEND)
         self.canvas.fit_all()
@@ -243,15 +290,23 @@ class Photographer:
         self.window.slips.slip.go.click()
         self.settle(300)
         self.window.commands["edges"].run()
-        next(action for action in self.window.slips.slip.preset.menu().actions() if action.text().startswith("Shape")).trigger()
+        next(
+            action
+            for action in self.window.slips.slip.preset.menu().actions()
+            if action.text().startswith("Shape")
+        ).trigger()
         self.settle(400)
         self.window.slips.slip.make.click()
         self.settle(400)
         plate = max(self.session.job.contours, key=lambda item: abs(item.contour.area))
         x0, _, x1, y1 = (float(value) for value in plate.contour.box)
-        self.session.select({item.id for item in self.session.job.contours if not x0 <= item.contour.box[0] <= x1})
+        self.session.select(
+            {item.id for item in self.session.job.contours if not x0 <= item.contour.box[0] <= x1}
+        )
         self.window.commands["remove"].run()
-        veins = {item.id for item in self.session.job.contours if 200 < abs(item.contour.area) < 400}
+        veins = {
+            item.id for item in self.session.job.contours if 200 < abs(item.contour.area) < 400
+        }
         others = {item.id for item in self.session.job.contours} - veins
         self.session.open_stage(Stage.MAKE)
         for tool, ids in (("cut", others), ("engrave", veins)):
@@ -269,18 +324,30 @@ class Photographer:
 
     def press(self, x: float, y: float) -> None:
         QTest.mouseMove(self.canvas, self.at(x, y))
-        QTest.mouseClick(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.AltModifier, self.at(x, y))
+        QTest.mouseClick(
+            self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.AltModifier, self.at(x, y)
+        )
         self.settle(20)
 
     def match_and_measure(self) -> None:
         moved = Affine.moved(30, 0)
-        self.session.edit("draw", add_contours(self.session.job, [contour.transformed(moved) for contour in bracket.part()]))
+        self.session.edit(
+            "draw",
+            add_contours(
+                self.session.job, [contour.transformed(moved) for contour in bracket.part()]
+            ),
+        )
         self.canvas.fit_all()
         self.window.commands["match"].run()
         for x, y in ((96, 222), (124, 130), (40, 130), (206, 226)):
             self.click(x, y)
             wrong = 1.5 if x == 40 else 0.0
-            QTest.mouseClick(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.AltModifier, QPoint(*(round(v) for v in self.canvas.camera.view(*moved.point(x + wrong, y)))))
+            QTest.mouseClick(
+                self.canvas,
+                Qt.MouseButton.LeftButton,
+                Qt.KeyboardModifier.AltModifier,
+                QPoint(*(round(v) for v in self.canvas.camera.view(*moved.point(x + wrong, y)))),
+            )
             self.settle(20)
         while self.session.history.undo_words == "draw":
             self.session.undo()

@@ -1,7 +1,9 @@
-"""Runs everything that must hold: type check, imports, documents' links, unit tests offscreen and the real window under Xvfb.
+"""Runs everything that must hold: type check, format, imports, documents' links, unit tests
+offscreen and the real window under Xvfb.
 
-``./draxet test`` calls this. Arguments, if any, are test modules to run instead (``tests.test_units``). Modules are shared out among as
-many processes as there are processors; a module's own tests run one after the other.
+``./draxet test`` calls this. Arguments, if any, are test modules to run instead
+(``tests.test_units``). Modules are shared out among as many processes as there are processors; a
+module's own tests run one after the other.
 """
 
 from __future__ import annotations
@@ -27,7 +29,8 @@ _MOST_PROCESSES = 8
 
 @dataclass(frozen=True)
 class Outcome:
-    """How many tests were run, how many of them failed, what was printed of them, and the seconds that they took."""
+    """How many tests were run, how many of them failed, what was printed of them, and the seconds
+    that they took."""
 
     run: int
     failed: int
@@ -40,39 +43,81 @@ def types_hold() -> Outcome:
     return _ended([sys.executable, "-m", "mypy", "--cache-dir", f"{cache}/draxet-mypy"])
 
 
+def format_holds() -> Outcome:
+    """Every file is as the formatter writes it."""
+    return _ended([sys.executable, "-m", "ruff", "format", "--check", "--no-cache", "."])
+
+
 def under_xvfb(module: str) -> Outcome:
     """Run one test module with a real X window."""
     if not shutil.which("Xvfb"):
-        return Outcome(1, 1, "the tests of the real window need Xvfb; install it with: sudo apt-get install xvfb")
-    command = ["xvfb-run", "-a", "-s", "-screen 0 1400x900x24", sys.executable, "-m", "unittest", "-v", module]
+        return Outcome(
+            1,
+            1,
+            "the tests of the real window need Xvfb; install it with: sudo apt-get install xvfb",
+        )
+    command = [
+        "xvfb-run",
+        "-a",
+        "-s",
+        "-screen 0 1400x900x24",
+        sys.executable,
+        "-m",
+        "unittest",
+        "-v",
+        module,
+    ]
     return _ended(command, QT_QPA_PLATFORM="xcb")
 
 
 def _ended(command: list[str], **environment: str) -> Outcome:
     begin = time.monotonic()
-    done = subprocess.run(command, cwd=ROOT, env={**os.environ, **environment}, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, errors="replace")
+    done = subprocess.run(
+        command,
+        cwd=ROOT,
+        env={**os.environ, **environment},
+        stdin=subprocess.DEVNULL,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
+        text=True,
+        errors="replace",
+    )
     return Outcome(1, int(done.returncode != 0), done.stdout, time.monotonic() - begin)
 
 
 def run_module(name: str) -> Outcome:
     """Run a module's tests in this process."""
     said, begin = io.StringIO(), time.monotonic()
-    result = unittest.TextTestRunner(said, verbosity=1).run(unittest.TestLoader().loadTestsFromName(name))
+    result = unittest.TextTestRunner(said, verbosity=1).run(
+        unittest.TestLoader().loadTestsFromName(name)
+    )
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-    return Outcome(result.testsRun, failed or int(not result.testsRun), said.getvalue(), time.monotonic() - begin)
+    return Outcome(
+        result.testsRun,
+        failed or int(not result.testsRun),
+        said.getvalue(),
+        time.monotonic() - begin,
+    )
 
 
 def _begin(own: str) -> None:
-    """Ready a process for tests: they leave nothing in the user's own folders, and find nothing that another process left."""
+    """Ready a process for tests: they leave nothing in the user's own folders, and find nothing
+    that another process left."""
     own = tempfile.mkdtemp(dir=own)
     faulthandler.enable()  # where a library ends the program, it is seen from which test
     os.environ |= {"XDG_STATE_HOME": own, "XDG_CONFIG_HOME": own}
-    os.environ |= {"OPENCV_FOR_THREADS_NUM": "1", "OPENBLAS_NUM_THREADS": "1"}  # every processor has a process already
+    os.environ |= {
+        "OPENCV_FOR_THREADS_NUM": "1",
+        "OPENBLAS_NUM_THREADS": "1",
+    }  # every processor has a process already
 
 
 def _all_modules() -> list[str]:
     """Every test module, those of the window and the longest first."""
-    paths = sorted(ROOT.glob("tests/**/test_*.py"), key=lambda path: (path.parent.name != "ui", -path.stat().st_size))
+    paths = sorted(
+        ROOT.glob("tests/**/test_*.py"),
+        key=lambda path: (path.parent.name != "ui", -path.stat().st_size),
+    )
     return [".".join(path.relative_to(ROOT).with_suffix("").parts) for path in paths]
 
 
@@ -84,21 +129,32 @@ def main() -> int:
     run = failed = 0
     with tempfile.TemporaryDirectory(prefix="draxet-test-") as own:
         processes = min(os.cpu_count() or 1, _MOST_PROCESSES)
-        with ProcessPoolExecutor(processes, multiprocessing.get_context("spawn"), _begin, (own,)) as pool:
+        with ProcessPoolExecutor(
+            processes, multiprocessing.get_context("spawn"), _begin, (own,)
+        ) as pool:
             waited: dict[Future[Outcome], str] = {}
             if not named:
                 waited[pool.submit(types_hold)] = "types"
-                waited[pool.submit(under_xvfb, "tests.ui.test_journey")] = "the real window, under Xvfb"
+                waited[pool.submit(format_holds)] = "format"
+                waited[pool.submit(under_xvfb, "tests.ui.test_journey")] = (
+                    "the real window, under Xvfb"
+                )
             waited |= {pool.submit(run_module, name): name for name in named or _all_modules()}
             for future in as_completed(waited):
                 try:
                     outcome = future.result()
                 except BrokenProcessPool:
-                    print("a library ended the process of a test: see above in which; nothing more was run", flush=True)
+                    print(
+                        "a library ended the process of a test: see above in which; nothing more was run",
+                        flush=True,
+                    )
                     run, failed = run + 1, failed + 1
                     break
                 run, failed = run + outcome.run, failed + outcome.failed
-                print(f"{waited[future]}: {outcome.run - outcome.failed} passed, {outcome.failed} failed in {outcome.seconds:.0f} s", flush=True)
+                print(
+                    f"{waited[future]}: {outcome.run - outcome.failed} passed, {outcome.failed} failed in {outcome.seconds:.0f} s",
+                    flush=True,
+                )
                 if outcome.failed:
                     print(outcome.words, flush=True)
     print(f"{run - failed} passed, {failed} failed")

@@ -1,4 +1,5 @@
-"""What several tests need: pictures of known shapes, distances between contours, and the demo's truth."""
+"""What several tests need: pictures of known shapes, distances between contours, and the demo's
+truth."""
 
 from __future__ import annotations
 
@@ -19,12 +20,16 @@ ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT / "demo"))
 
 
-def drawn(contours: Sequence[Contour], size: int = 300, *, noise: float = 0.0, blur: float = 0.0) -> np.ndarray:
+def drawn(
+    contours: Sequence[Contour], size: int = 300, *, noise: float = 0.0, blur: float = 0.0
+) -> np.ndarray:
     """Contours in picture space as ink (even-odd) on paper, antialiased."""
     picture = ink_on_paper([contour.flattened(0.01) for contour in contours], size).astype(float)
     if blur:
         picture = cv2.GaussianBlur(picture, (0, 0), blur)
-    return np.clip(picture + np.random.default_rng(1).normal(0, noise, picture.shape), 0, 255).astype(np.uint8)
+    return np.clip(
+        picture + np.random.default_rng(1).normal(0, noise, picture.shape), 0, 255
+    ).astype(np.uint8)
 
 
 def _line(contour: Contour) -> shapely.LineString:
@@ -42,14 +47,18 @@ def dense(contour: Contour, step: float = 0.1) -> np.ndarray:
 
 def apart(a: Contour, b: Contour) -> tuple[float, float]:
     """Mean and greatest distance between two contours, both ways."""
-    there, back = (_distances(dense(one), np.asarray(_line(other).coords)) for one, other in ((a, b), (b, a)))
+    there, back = (
+        _distances(dense(one), np.asarray(_line(other).coords)) for one, other in ((a, b), (b, a))
+    )
     return float((there.mean() + back.mean()) / 2), float(max(there.max(), back.max()))
 
 
 def _distances(points: np.ndarray, line: np.ndarray) -> np.ndarray:
     """How far points lie from a line of straight pieces."""
     tree = shapely.STRtree(shapely.linestrings(np.stack([line[:-1], line[1:]], axis=1)))
-    return np.asarray(tree.query_nearest(shapely.points(points), return_distance=True, all_matches=False)[1])
+    return np.asarray(
+        tree.query_nearest(shapely.points(points), return_distance=True, all_matches=False)[1]
+    )
 
 
 def mixed_contour() -> Contour:

@@ -1,5 +1,7 @@
-"""A strict reader of numeric-control programs, written from the language's published grammar (NIST's RS274/NGC, section 3 and appendix E) and sharing nothing with the
-project: one line is an optional number and then words and comments; of each modal group at most one word stands in a line; of other letters each stands once."""
+"""A strict reader of numeric-control programs, written from the language's published grammar
+(NIST's RS274/NGC, section 3 and appendix E) and sharing nothing with the project: one line is an
+optional number and then words and comments; of each modal group at most one word stands in a line;
+of other letters each stands once."""
 
 from __future__ import annotations
 
@@ -9,8 +11,34 @@ import re
 __all__ = ["Strict", "strict_moves"]
 
 _NUMBER = r"[+-]?(?:\d+\.?\d*|\.\d+)"
-_GROUPS = {0: "motion", 1: "motion", 2: "motion", 3: "motion", 80: "motion", 17: "plane", 18: "plane", 19: "plane", 90: "distance", 91: "distance", 20: "units", 21: "units", 4: "one line"}
-_M_GROUPS = {2: "stop", 30: "stop", 0: "stop", 1: "stop", 6: "tool", 3: "spindle", 4: "spindle", 5: "spindle", 7: "coolant", 8: "coolant", 9: "coolant"}
+_GROUPS = {
+    0: "motion",
+    1: "motion",
+    2: "motion",
+    3: "motion",
+    80: "motion",
+    17: "plane",
+    18: "plane",
+    19: "plane",
+    90: "distance",
+    91: "distance",
+    20: "units",
+    21: "units",
+    4: "one line",
+}
+_M_GROUPS = {
+    2: "stop",
+    30: "stop",
+    0: "stop",
+    1: "stop",
+    6: "tool",
+    3: "spindle",
+    4: "spindle",
+    5: "spindle",
+    7: "coolant",
+    8: "coolant",
+    9: "coolant",
+}
 
 
 class Strict(ValueError):
@@ -21,7 +49,11 @@ def _words(line: str) -> list[tuple[str, float]]:
     """The words of a line, its comments taken out."""
     if len(line) > 256:
         raise Strict(f"longer than 256 characters: {line!r}")
-    rest, words, numbered = line.replace(" ", "").replace("\t", ""), list[tuple[str, float]](), False
+    rest, words, numbered = (
+        line.replace(" ", "").replace("\t", ""),
+        list[tuple[str, float]](),
+        False,
+    )
     while rest:
         if rest[0] == "(":
             end = rest.find(")")
@@ -46,7 +78,8 @@ def _words(line: str) -> list[tuple[str, float]]:
 
 
 def strict_moves(text: str) -> list[tuple[float, float, float, float, bool, bool]]:
-    """All moves in mm, as short straight steps: x, y, z at their end, the feed, whether at feed, and whether the spindle, beam or torch is on.
+    """All moves in mm, as short straight steps: x, y, z at their end, the feed, whether at feed,
+    and whether the spindle, beam or torch is on.
 
     Raises
     ------
@@ -60,7 +93,11 @@ def strict_moves(text: str) -> list[tuple[float, float, float, float, bool, bool
             continue
         if ended:
             raise Strict(f"after the end: {line!r}")
-        groups = [_GROUPS.get(int(value)) if letter == "G" else _M_GROUPS.get(int(value)) for letter, value in words if letter in "GM"]
+        groups = [
+            _GROUPS.get(int(value)) if letter == "G" else _M_GROUPS.get(int(value))
+            for letter, value in words
+            if letter in "GM"
+        ]
         if None in groups:
             raise Strict(f"a code that the language does not have: {line!r}")
         singles = [letter for letter, _ in words if letter not in "GM"]
@@ -92,14 +129,18 @@ def strict_moves(text: str) -> list[tuple[float, float, float, float, bool, bool
         if motion < 2:
             found.append((*to, feed, motion == 1, on))
         else:
-            found += [(*place, feed, True, on) for place in _arc(at, to, values, motion, scale, line)]
+            found += [
+                (*place, feed, True, on) for place in _arc(at, to, values, motion, scale, line)
+            ]
         at = to
     if not ended:
         raise Strict("no end")
     return found
 
 
-def _arc(at: list[float], to: list[float], values: dict[str, float], motion: int, scale: float, line: str) -> list[tuple[float, float, float]]:
+def _arc(
+    at: list[float], to: list[float], values: dict[str, float], motion: int, scale: float, line: str
+) -> list[tuple[float, float, float]]:
     if "I" not in values and "J" not in values:
         raise Strict(f"an arc without its centre: {line!r}")
     cx, cy = at[0] + values.get("I", 0.0) * scale, at[1] + values.get("J", 0.0) * scale
@@ -110,4 +151,11 @@ def _arc(at: list[float], to: list[float], values: dict[str, float], motion: int
     sweep = (end - begin) % (2 * math.pi) if motion == 3 else -((begin - end) % (2 * math.pi))
     sweep = sweep or (2 * math.pi if motion == 3 else -2 * math.pi)
     count = max(int(abs(sweep) * math.sqrt(radius / 0.008)) + 2, 4)
-    return [(cx + radius * math.cos(begin + sweep * k / count), cy + radius * math.sin(begin + sweep * k / count), at[2] + (to[2] - at[2]) * k / count) for k in range(1, count)] + [(to[0], to[1], to[2])]
+    return [
+        (
+            cx + radius * math.cos(begin + sweep * k / count),
+            cy + radius * math.sin(begin + sweep * k / count),
+            at[2] + (to[2] - at[2]) * k / count,
+        )
+        for k in range(1, count)
+    ] + [(to[0], to[1], to[2])]

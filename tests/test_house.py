@@ -10,9 +10,30 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 FLOORS = {
-    "record": -1, "cached": -1, "units": 0, "progress": 0, "outside": -1, "apart": 1, "slow": 0, "files": 0, "geometry": 1, "pixels": 2, "lettering": 2, "job": 3, "formats": 4, "machines": 4,
-    "gather": 5, "trueup": 5, "trace": 5, "mend": 5, "make": 5, "prove": 5, "cli": 6, "ui": 6, "__main__": 7,
-}  # fmt: skip
+    "record": -1,
+    "cached": -1,
+    "units": 0,
+    "progress": 0,
+    "outside": -1,
+    "apart": 1,
+    "slow": 0,
+    "files": 0,
+    "geometry": 1,
+    "pixels": 2,
+    "lettering": 2,
+    "job": 3,
+    "formats": 4,
+    "machines": 4,
+    "gather": 5,
+    "trueup": 5,
+    "trace": 5,
+    "mend": 5,
+    "make": 5,
+    "prove": 5,
+    "cli": 6,
+    "ui": 6,
+    "__main__": 7,
+}
 STAGES = {"gather", "trueup", "trace", "mend", "make", "prove"}
 
 
@@ -21,14 +42,20 @@ def breaches(module: str, source: str) -> list[str]:
     room = module.split(".")[1] if "." in module else "__init__"
     found = []
     for node in ast.walk(ast.parse(source)):
-        names = [a.name for a in node.names] if isinstance(node, ast.Import) else [node.module or ""] if isinstance(node, ast.ImportFrom) else []
+        names = (
+            [a.name for a in node.names]
+            if isinstance(node, ast.Import)
+            else [node.module or ""]
+            if isinstance(node, ast.ImportFrom)
+            else []
+        )
         for name in names:
             if name.split(".")[0] == "PyQt6" and room != "ui":
                 found.append(f"{module} imports Qt")
             if not name.startswith("draxet.") or room == "__init__":
                 continue
             other = name.split(".")[1]
-            if FLOORS[other] > FLOORS[room] or (other != room and FLOORS[other] == FLOORS[room] ):
+            if FLOORS[other] > FLOORS[room] or (other != room and FLOORS[other] == FLOORS[room]):
                 found.append(f"{module} imports {name}, which is not below it")
     return found
 
@@ -53,12 +80,19 @@ def circles(imports: dict[str, set[str]]) -> list[list[str]]:
 
 def modules() -> dict[str, str]:
     files = sorted((ROOT / "src").rglob("*.py"))
-    return {".".join(f.relative_to(ROOT / "src").with_suffix("").parts).removesuffix(".__init__"): f.read_text() for f in files}
+    return {
+        ".".join(f.relative_to(ROOT / "src").with_suffix("").parts).removesuffix(
+            ".__init__"
+        ): f.read_text()
+        for f in files
+    }
 
 
 class ArrowsRunDown(unittest.TestCase):
     def test_no_module_imports_upwards_and_only_ui_imports_qt(self) -> None:
-        self.assertEqual([b for name, source in modules().items() for b in breaches(name, source)], [])
+        self.assertEqual(
+            [b for name, source in modules().items() for b in breaches(name, source)], []
+        )
 
     def test_no_circle(self) -> None:
         imports: dict[str, set[str]] = {}
@@ -81,7 +115,12 @@ class StartsLight(unittest.TestCase):
             "app = make_app(); window = Window(); window.show(); window.repaint(); print([name for name in ('numpy', 'cv2', 'shapely') if is_loaded(name)]);"
             "window.workers.close()"
         )
-        run = subprocess.run([sys.executable, "-c", code], env={**os.environ, "PYTHONPATH": str(ROOT / "src"), "QT_QPA_PLATFORM": "offscreen"}, capture_output=True, text=True)
+        run = subprocess.run(
+            [sys.executable, "-c", code],
+            env={**os.environ, "PYTHONPATH": str(ROOT / "src"), "QT_QPA_PLATFORM": "offscreen"},
+            capture_output=True,
+            text=True,
+        )
         self.assertEqual(run.stdout.strip(), "[]", run.stderr)
 
 

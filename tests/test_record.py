@@ -63,7 +63,10 @@ class RecordTest(unittest.TestCase):
         kind = bare(frozen=True)
         some = [kind(1.0), kind(high=2.0, wide=1.0), kind(1.0, 2.0)]
         self.assertFalse(is_made(kind))
-        self.assertEqual([vars(each) for each in some], [{"wide": 1.0, "high": 3.0}, {"wide": 1.0, "high": 2.0}, {"wide": 1.0, "high": 2.0}])
+        self.assertEqual(
+            [vars(each) for each in some],
+            [{"wide": 1.0, "high": 3.0}, {"wide": 1.0, "high": 2.0}, {"wide": 1.0, "high": 2.0}],
+        )
         self.assertRaises(ValueError, kind, -1.0)
         self.assertFalse(is_made(kind))
         more = [kind(float(k)) for k in range(1, 1000)]
@@ -73,14 +76,26 @@ class RecordTest(unittest.TestCase):
 
     def test_what_a_dataclass_does_has_it_made(self) -> None:
         whole = dataclasses.dataclass(frozen=True)(plain_class())
-        for use in (repr, hash, lambda one: one == one, lambda one: replace(one, high=1.0), dataclasses.fields, lambda one: {one: 1}):
+        for use in (
+            repr,
+            hash,
+            lambda one: one == one,
+            lambda one: replace(one, high=1.0),
+            dataclasses.fields,
+            lambda one: {one: 1},
+        ):
             kind = bare(frozen=True)
             one = kind(2.0)
             self.assertFalse(is_made(kind))
             use(one)
             self.assertTrue(is_made(kind))
-            self.assertEqual((repr(one), hash(one), one), (repr(whole(2.0)), hash(whole(2.0)), kind(2.0)))
-        for wrong in (lambda kind: setattr(kind(1.0), "wide", 3.0), lambda kind: delattr(kind(1.0), "wide")):
+            self.assertEqual(
+                (repr(one), hash(one), one), (repr(whole(2.0)), hash(whole(2.0)), kind(2.0))
+            )
+        for wrong in (
+            lambda kind: setattr(kind(1.0), "wide", 3.0),
+            lambda kind: delattr(kind(1.0), "wide"),
+        ):
             self.assertRaises(dataclasses.FrozenInstanceError, wrong, bare(frozen=True))
         for given, named in (((), {}), ((1, 2, 3), {}), ((1,), {"wide": 2}), ((1,), {"deep": 2})):
             self.assertRaises(TypeError, bare(frozen=True), *given, **named)
@@ -116,7 +131,9 @@ class RecordTest(unittest.TestCase):
         Thick.__annotations__ = {"thick": "float"}
         kind = record(Thick, frozen=True)  # type: ignore[call-overload]
         self.assertEqual(kind(1.0, thick=5.0).thick, 5.0)
-        self.assertEqual([each.name for each in dataclasses.fields(kind)], ["wide", "marks", "notes", "thick"])
+        self.assertEqual(
+            [each.name for each in dataclasses.fields(kind)], ["wide", "marks", "notes", "thick"]
+        )
 
     def test_records_are_copied_changed_and_kept(self) -> None:
         plank = Plank(1.0, notes=["new"])
@@ -135,7 +152,9 @@ class RecordTest(unittest.TestCase):
         for _ in range(20):
             kind, made, start = fresh(frozen=True), [], threading.Barrier(8)
 
-            def one(kind: type = kind, made: list[object] = made, start: threading.Barrier = start) -> None:
+            def one(
+                kind: type = kind, made: list[object] = made, start: threading.Barrier = start
+            ) -> None:
                 start.wait()
                 made.append(kind(1.0))
 

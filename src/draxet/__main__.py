@@ -11,10 +11,20 @@ __all__ = ["main"]
 
 
 def main() -> int:
-    """Run what the command line asks for; the exit status is 0, or 2 with one sentence on standard error."""
+    """Run what the command line asks for; the exit status is 0, or 2 with one sentence on standard
+    error."""
     arguments = sys.argv[1:]
     load_when_used()
-    if arguments and arguments[0] in ("trace", "mend", "make", "machines", "rehearse", "--help", "-h", "--version"):
+    if arguments and arguments[0] in (
+        "trace",
+        "mend",
+        "make",
+        "machines",
+        "rehearse",
+        "--help",
+        "-h",
+        "--version",
+    ):
         from draxet.cli.commands import run
 
         return run(arguments)

@@ -1,8 +1,10 @@
-"""A process for work that cannot be stopped within a library: it is told to stop, and where it does not it is ended, with nothing else lost.
+"""A process for work that cannot be stopped within a library: it is told to stop, and where it does
+not it is ended, with nothing else lost.
 
-``python -m draxet.apart`` waits for frames on its standard input, each a letter, a length and a pickle: a task is the name of a module and a
-function with its arguments, long tuples among them in pieces (so that whoever sends them is never held up), and its answer comes back likewise. Only
-the program that started it speaks to it.
+``python -m draxet.apart`` waits for frames on its standard input, each a letter, a length and a
+pickle: a task is the name of a module and a function with its arguments, long tuples among them in
+pieces (so that whoever sends them is never held up), and its answer comes back likewise. Only the
+program that started it speaks to it.
 """
 
 from __future__ import annotations
@@ -32,7 +34,8 @@ _NICE = 4
 
 
 def frames_of(values: tuple[Any, ...]) -> Iterator[tuple[bytes, bytes]]:
-    """Values as frames: ``A`` for each value, and before it ``P`` for each piece of a long tuple, of which the value is then the last piece."""
+    """Values as frames: ``A`` for each value, and before it ``P`` for each piece of a long tuple,
+    of which the value is then the last piece."""
     for value in values:
         if type(value) is tuple:
             while len(value) > _PIECE:
@@ -52,7 +55,8 @@ def put_together(values: list[Any], pieces: list[Any], kind: bytes, data: bytes)
 
 
 def plainly(report: Progress, module: str, name: str, *arguments: Any) -> Any:
-    """Any function of a module, which knows of no progress; a list that it answers with is a tuple here, which may go in pieces."""
+    """Any function of a module, which knows of no progress; a list that it answers with is a tuple
+    here, which may go in pieces."""
     answer = getattr(importlib.import_module(module), name)(*arguments)
     return tuple(answer) if isinstance(answer, list) else answer
 

@@ -1,7 +1,8 @@
 """What an object works out once and keeps.
 
-As ``functools.cached_property``, which in Python 3.11 lets one thread alone work out a property, of whichever object: a worker that goes through
-thousands of contours would hold up the window for each. Without that lock two threads may work out the same thing, which is as right.
+As ``functools.cached_property``, which in Python 3.11 lets one thread alone work out a property, of
+whichever object: a worker that goes through thousands of contours would hold up the window for
+each. Without that lock two threads may work out the same thing, which is as right.
 """
 
 from __future__ import annotations

@@ -1,7 +1,9 @@
-"""Writing files so that nothing is lost: whole or not at all, through links, with the mode they had, and no litter left.
+"""Writing files so that nothing is lost: whole or not at all, through links, with the mode they
+had, and no litter left.
 
-A file is written under a name of its own beside its place and renamed into it. While it is being written it is locked; one
-that is not locked was left by a program that was killed, and is swept when the same file is next written.
+A file is written under a name of its own beside its place and renamed into it. While it is being
+written it is locked; one that is not locked was left by a program that was killed, and is swept
+when the same file is next written.
 """
 
 from __future__ import annotations
@@ -23,9 +25,12 @@ _OLD_LEFTOVER = r"[a-z0-9_]{8}"
 
 
 def plain_words(text: str, most: int = 300) -> str:
-    """Text that can be written anywhere: what is no letter (half a character, control codes) replaced, at most `most` long."""
+    """Text that can be written anywhere: what is no letter (half a character, control codes)
+    replaced, at most `most` long."""
     clean = text.encode("utf-8", "replace").decode("utf-8")
-    return "".join(c if c.isprintable() else "\ufffd" if ord(c) > 127 else " " for c in clean)[:most]
+    return "".join(c if c.isprintable() else "\ufffd" if ord(c) > 127 else " " for c in clean)[
+        :most
+    ]
 
 
 def reason(error: BaseException) -> str:
@@ -45,18 +50,24 @@ def same_file(a: Path, b: Path) -> bool:
         return False
 
 
-def write_whole(path: Path, write: bytes | Callable[[BinaryIO], None], before_it_counts: Callable[[Path], None] | None = None) -> None:
+def write_whole(
+    path: Path,
+    write: bytes | Callable[[BinaryIO], None],
+    before_it_counts: Callable[[Path], None] | None = None,
+) -> None:
     """Write a file so that it is there whole or not at all.
 
     Parameters
     ----------
     path : where; a link is followed, what it points at is written.
     write : the bytes, or what writes them to an open file.
-    before_it_counts : looks at the written file before it takes its place; where it raises, the one before stays.
+    before_it_counts : looks at the written file before it takes its place; where it raises, the one
+    before stays.
 
     Raises
     ------
-    OSError : where the disk refuses, or the file there is write-protected; what was there before is untouched.
+    OSError : where the disk refuses, or the file there is write-protected; what was there before is
+    untouched.
     """
     with contextlib.ExitStack() as held:
         _put_together([(path, _staged(path, write, held, before_it_counts))])
@@ -67,7 +78,8 @@ def write_together(files: Sequence[tuple[Path, bytes]]) -> None:
 
     Raises
     ------
-    OSError : as `write_whole`; its ``filename`` is that of the one that was refused. What was there before is untouched.
+    OSError : as `write_whole`; its ``filename`` is that of the one that was refused. What was there
+    before is untouched.
     """
     staged = list[tuple[Path, Path]]()
     with contextlib.ExitStack() as held:
@@ -83,8 +95,14 @@ def write_together(files: Sequence[tuple[Path, bytes]]) -> None:
         _put_together(staged)
 
 
-def _staged(path: Path, write: bytes | Callable[[BinaryIO], None], held: contextlib.ExitStack, before_it_counts: Callable[[Path], None] | None = None) -> Path:
-    """A file beside the place where it is to be, whole and on the disk, and locked for as long as it is `held`."""
+def _staged(
+    path: Path,
+    write: bytes | Callable[[BinaryIO], None],
+    held: contextlib.ExitStack,
+    before_it_counts: Callable[[Path], None] | None = None,
+) -> Path:
+    """A file beside the place where it is to be, whole and on the disk, and locked for as long as
+    it is `held`."""
     place = Path(os.path.realpath(path))
     old = os.stat(place) if place.exists() else None
     if old is not None and not stat.S_ISREG(old.st_mode):
@@ -112,7 +130,8 @@ def _staged(path: Path, write: bytes | Callable[[BinaryIO], None], held: context
 
 
 def _put_together(staged: Sequence[tuple[Path, Path]]) -> None:
-    """Files that lie beside their places put there; where the disk refuses one, those that were there before come back."""
+    """Files that lie beside their places put there; where the disk refuses one, those that were
+    there before come back."""
     places = [(Path(os.path.realpath(path)), beside) for path, beside in staged]
     kept = {place: _kept_aside(place) for place, _ in places} if len(places) > 1 else {}
     done = list[Path]()
@@ -177,7 +196,9 @@ def _mark(place: Path) -> str:
 
 def _sweep(place: Path) -> None:
     """Remove what killed programs left of earlier attempts at the same file."""
-    ours = re.compile(rf"\.draxet-{_mark(place)}-[0-9a-f]{{8}}\.part|\.{re.escape(place.name)}\.{_OLD_LEFTOVER}")
+    ours = re.compile(
+        rf"\.draxet-{_mark(place)}-[0-9a-f]{{8}}\.part|\.{re.escape(place.name)}\.{_OLD_LEFTOVER}"
+    )
     with contextlib.suppress(OSError):
         for entry in os.scandir(place.parent):
             if ours.fullmatch(entry.name) and entry.is_file(follow_symlinks=False):

@@ -1,4 +1,5 @@
-"""Numbers from outside: what files and people say is held against what anybody can mean before anything is worked out of it."""
+"""Numbers from outside: what files and people say is held against what anybody can mean before
+anything is worked out of it."""
 
 from __future__ import annotations
 
@@ -23,7 +24,8 @@ def sane(value: float | str, what: str, most: float = GREATEST) -> float:
 
     Raises
     ------
-    OutsideError : where it is none, is not finite or is greater than `most`; `what` names its line, its entity or its field.
+    OutsideError : where it is none, is not finite or is greater than `most`; `what` names its line,
+    its entity or its field.
     """
     try:
         number = float(value)
@@ -31,11 +33,14 @@ def sane(value: float | str, what: str, most: float = GREATEST) -> float:
         number = float("nan")
     if not abs(number) <= most:
         shown = str(value)
-        raise OutsideError(f"{what} must be a number of at most {most:g}, got {shown if len(shown) <= 30 else f'{shown[:29]}…'}")
+        raise OutsideError(
+            f"{what} must be a number of at most {most:g}, got {shown if len(shown) <= 30 else f'{shown[:29]}…'}"
+        )
     return number
 
 
 def are_sane(values: Any, most: float = GREATEST) -> Any:
-    """Which of many numbers are finite and not greater than `most`; an array of truth values of the same shape."""
+    """Which of many numbers are finite and not greater than `most`; an array of truth values of the
+    same shape."""
     with np.errstate(invalid="ignore"):
         return np.abs(np.asarray(values, dtype=np.float64)) <= most

@@ -1,7 +1,8 @@
-"""A record: a dataclass whose methods are made when they are needed, so that a hundred kinds of them do not hold the window up.
+"""A record: a dataclass whose methods are made when they are needed, so that a hundred kinds of
+them do not hold the window up.
 
-The first few records of a kind are put together without them; whoever compares, prints or changes one, asks for its fields, or makes
-many, has the dataclass made.
+The first few records of a kind are put together without them; whoever compares, prints or changes
+one, asks for its fields, or makes many, has the dataclass made.
 """
 
 from __future__ import annotations
@@ -38,9 +39,17 @@ class _Waiting:
     def __init__(self, kind: type, how: dict[str, Any]) -> None:
         self.kind, self.how, self.made, self._few = kind, how, False, _FEW
         compared, frozen = how.get("eq", True), how.get("frozen", False)
-        asked = ("__repr__", *(("__eq__", "__hash__") if compared else ()), *(("__setattr__", "__delattr__") if frozen else ()))
+        asked = (
+            "__repr__",
+            *(("__eq__", "__hash__") if compared else ()),
+            *(("__setattr__", "__delattr__") if frozen else ()),
+        )
         self.stand_ins = {_FIELDS: self, _START: _starting(self), _RESTORE: _restoring(self)}
-        self.stand_ins |= {name: _asking(self, name) if frozen or name != "__hash__" else None for name in asked if name not in vars(kind)}
+        self.stand_ins |= {
+            name: _asking(self, name) if frozen or name != "__hash__" else None
+            for name in asked
+            if name not in vars(kind)
+        }
         for name, stand_in in self.stand_ins.items():
             setattr(kind, name, stand_in)
 
@@ -49,16 +58,27 @@ class _Waiting:
         return getattr(owner, _FIELDS)
 
     def make(self) -> None:
-        """Make the dataclass beside the class, then take over what it has: other threads never see one half made."""
+        """Make the dataclass beside the class, then take over what it has: other threads never see
+        one half made."""
         with _MAKING:
             if self.made:
                 return
             kind = self.kind
-            own = {name: value for name, value in vars(kind).items() if name not in self.stand_ins and name not in ("__dict__", "__weakref__")}
-            done = vars(dataclasses.dataclass(**self.how)(type(kind)(kind.__name__, kind.__bases__, own)))
+            own = {
+                name: value
+                for name, value in vars(kind).items()
+                if name not in self.stand_ins and name not in ("__dict__", "__weakref__")
+            }
+            done = vars(
+                dataclasses.dataclass(**self.how)(type(kind)(kind.__name__, kind.__bases__, own))
+            )
             for name in own.keys() - done.keys():
                 delattr(kind, name)  # a field that was described, without a default
-            new = {name: value for name, value in done.items() if name not in ("__dict__", "__weakref__") and own.get(name, self) is not value}
+            new = {
+                name: value
+                for name, value in done.items()
+                if name not in ("__dict__", "__weakref__") and own.get(name, self) is not value
+            }
             for name in sorted(new, key=(_FIELDS, _START).__contains__):
                 setattr(kind, name, new[name])
             for name in self.stand_ins.keys() - new.keys():
@@ -66,7 +86,8 @@ class _Waiting:
             self.made = True
 
     def values(self, given: tuple[Any, ...], named: Mapping[str, Any]) -> dict[str, Any] | None:
-        """The fields of one of the first few records; None where it is to be left to the dataclass."""
+        """The fields of one of the first few records; None where it is to be left to the
+        dataclass."""
         if not self._few or self.made or self.plain is None or len(given) > len(self.plain):
             return None
         self._few -= 1
@@ -88,12 +109,23 @@ class _Waiting:
             if isinstance(fields, _Waiting):
                 fields.make()
                 fields = vars(base)[_FIELDS]
-            if any(not each.init or each.kw_only or each.default_factory is not dataclasses.MISSING for each in fields.values()):
+            if any(
+                not each.init or each.kw_only or each.default_factory is not dataclasses.MISSING
+                for each in fields.values()
+            ):
                 return None
-            found |= {name: _NONE if each.default is dataclasses.MISSING else each.default for name, each in fields.items()}
-        for name, kind in self.kind.__annotations__.items():  # its own alone, wherever a Python keeps them
+            found |= {
+                name: _NONE if each.default is dataclasses.MISSING else each.default
+                for name, each in fields.items()
+            }
+        for (
+            name,
+            kind,
+        ) in self.kind.__annotations__.items():  # its own alone, wherever a Python keeps them
             found[name] = getattr(self.kind, name, _NONE)
-            if isinstance(found[name], dataclasses.Field) or any(word in str(kind) for word in _NOT_PLAIN):
+            if isinstance(found[name], dataclasses.Field) or any(
+                word in str(kind) for word in _NOT_PLAIN
+            ):
                 return None
         return found
 

@@ -1,7 +1,8 @@
 """Libraries that take long to load are loaded when first used, so that the window stands at once.
 
-Modules import them at their top as usual; what they get until then is a stand-in that fills itself when it is asked for
-anything. So nothing that a window without a job needs may use them, nor may a module where it is loaded.
+Modules import them at their top as usual; what they get until then is a stand-in that fills itself
+when it is asked for anything. So nothing that a window without a job needs may use them, nor may a
+module where it is loaded.
 """
 
 from __future__ import annotations
@@ -23,7 +24,9 @@ class _StandIn(ModuleType):
         if name in _OF_THE_LOADER:
             raise AttributeError(name)
         if self.__name__ in _ON_NUMPY:
-            _real("numpy")  # they are built on it, and look for its parts without asking for it first
+            _real(
+                "numpy"
+            )  # they are built on it, and look for its parts without asking for it first
         return getattr(_real(self.__name__, self), name)
 
 
@@ -39,7 +42,8 @@ def _real(name: str, stand_in: ModuleType | None = None) -> ModuleType:
 
 
 def load_when_used() -> None:
-    """Put stand-ins in the place of the slow libraries; to be called before anything imports them."""
+    """Put stand-ins in the place of the slow libraries; to be called before anything imports
+    them."""
     for name in _SLOW:
         if name not in sys.modules:
             sys.modules[name] = _StandIn(name)

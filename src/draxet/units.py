@@ -1,7 +1,8 @@
 """Lengths, areas and angles: read, write, convert.
 
-A *length* is a float in millimetres wherever no other unit is named. A *unit* is one of ``UNITS``: how lengths are
-shown and what a bare number in a length field means. Changing it never changes a size.
+A *length* is a float in millimetres wherever no other unit is named. A *unit* is one of ``UNITS``:
+how lengths are shown and what a bare number in a length field means. Changing it never changes a
+size.
 """
 
 from __future__ import annotations
@@ -11,7 +12,20 @@ import re
 
 from draxet.record import record
 
-__all__ = ["SPEEDS", "UNITS", "Unit", "UnitError", "format_area", "format_length", "format_number", "format_speed", "parse_angle", "parse_area", "parse_length", "parse_speed"]
+__all__ = [
+    "SPEEDS",
+    "UNITS",
+    "Unit",
+    "UnitError",
+    "format_area",
+    "format_length",
+    "format_number",
+    "format_speed",
+    "parse_angle",
+    "parse_area",
+    "parse_length",
+    "parse_speed",
+]
 
 
 class UnitError(ValueError):
@@ -20,7 +34,8 @@ class UnitError(ValueError):
 
 @record(frozen=True)
 class Unit:
-    """A unit of length: ``mm`` millimetres each, shown with ``places`` decimals, or in fractions of 1/``parts``."""
+    """A unit of length: ``mm`` millimetres each, shown with ``places`` decimals, or in fractions of
+    1/``parts``."""
 
     name: str
     mm: float
@@ -37,15 +52,47 @@ UNITS: dict[str, Unit] = {
 }
 
 _MM = {
-    "mm": 1.0, "millimetre": 1.0, "millimetres": 1.0, "millimeter": 1.0, "millimeters": 1.0,
-    "cm": 10.0, "centimetre": 10.0, "centimetres": 10.0, "centimeter": 10.0, "centimeters": 10.0,
-    "m": 1000.0, "metre": 1000.0, "metres": 1000.0, "meter": 1000.0, "meters": 1000.0,
-    "in": 25.4, '"': 25.4, "inch": 25.4, "inches": 25.4,
-    "ft": 304.8, "'": 304.8, "foot": 304.8, "feet": 304.8,
+    "mm": 1.0,
+    "millimetre": 1.0,
+    "millimetres": 1.0,
+    "millimeter": 1.0,
+    "millimeters": 1.0,
+    "cm": 10.0,
+    "centimetre": 10.0,
+    "centimetres": 10.0,
+    "centimeter": 10.0,
+    "centimeters": 10.0,
+    "m": 1000.0,
+    "metre": 1000.0,
+    "metres": 1000.0,
+    "meter": 1000.0,
+    "meters": 1000.0,
+    "in": 25.4,
+    '"': 25.4,
+    "inch": 25.4,
+    "inches": 25.4,
+    "ft": 304.8,
+    "'": 304.8,
+    "foot": 304.8,
+    "feet": 304.8,
 }
 SPEEDS = {"mm/min": 1.0, "mm/s": 60.0, "in/min": 25.4, "m/min": 1000.0}
 """mm a minute of each unit of speed."""
-_LIKENESSES = str.maketrans({"″": '"', "”": '"', "“": '"', "′": "'", "’": "'", "‘": "'", "−": "-", "–": "-", "×": "*", "·": "*", "÷": "/"})
+_LIKENESSES = str.maketrans(
+    {
+        "″": '"',
+        "”": '"',
+        "“": '"',
+        "′": "'",
+        "’": "'",
+        "‘": "'",
+        "−": "-",
+        "–": "-",
+        "×": "*",
+        "·": "*",
+        "÷": "/",
+    }
+)
 _VULGAR = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8"}
 _NOUGHT = 0.001
 """mm under which a length is shown as 0."""
@@ -56,11 +103,15 @@ _DEEPEST = 40
 _LARGEST_AREA = 1e10
 _MOST_DEGREES = 36_000.0
 _NUMBER = r"(?:\d+(?:[.,]\d*)?|[.,]\d+)"
-_TOKEN = re.compile(rf"\s*(?:(?P<mixed>\d+\s+\d+\s*/\s*\d+|\d+\s*/\s*\d+(?![.,\d]))|(?P<number>{_NUMBER})|(?P<unit>[A-Za-z]+|['\"])|(?P<sign>[-+*/()]))")
+_TOKEN = re.compile(
+    rf"\s*(?:(?P<mixed>\d+\s+\d+\s*/\s*\d+|\d+\s*/\s*\d+(?![.,\d]))|(?P<number>{_NUMBER})|(?P<unit>[A-Za-z]+|['\"])|(?P<sign>[-+*/()]))"
+)
 _WANTED = "a length such as 240, 9 7/16 in, 2' 0 1/8\" or 3.4 cm"
 
 
-def parse_length(text: str, unit: str = "mm", *, positive: bool = False, what: str = "length") -> float:
+def parse_length(
+    text: str, unit: str = "mm", *, positive: bool = False, what: str = "length"
+) -> float:
     """Read a typed length in any unit, with fractions and simple sums, as millimetres.
 
     Parameters
@@ -78,13 +129,16 @@ def parse_length(text: str, unit: str = "mm", *, positive: bool = False, what: s
 
 
 class _Reader:
-    """A sum of products of lengths and plain numbers; each value is (number, power of length: 0 or 1)."""
+    """A sum of products of lengths and plain numbers; each value is (number, power of length: 0 or
+    1)."""
 
     def __init__(self, text: str, unit: Unit, what: str) -> None:
         self.shown, self.unit, self.what = text.strip(), unit, what
         for sign, fraction in _VULGAR.items():
             text = text.replace(sign, f" {fraction}")
-        text = re.sub(r"(['\"]|ft|feet)-(?=\d)", r"\1 ", text.translate(_LIKENESSES).strip())  # 2'-6" is joined, not taken away
+        text = re.sub(
+            r"(['\"]|ft|feet)-(?=\d)", r"\1 ", text.translate(_LIKENESSES).strip()
+        )  # 2'-6" is joined, not taken away
         self.tokens: list[tuple[str, str]] = []
         self.depth = 0
         at = 0
@@ -100,7 +154,9 @@ class _Reader:
 
     def refusal(self, came: str = "") -> UnitError:
         shown = self.shown if len(self.shown) <= 40 else self.shown[:39] + "…"
-        return UnitError(f"{self.what} must be {_WANTED}, got {came or (repr(shown) if shown else 'nothing')}")
+        return UnitError(
+            f"{self.what} must be {_WANTED}, got {came or (repr(shown) if shown else 'nothing')}"
+        )
 
     def read(self, positive: bool) -> float:
         if not self.tokens:
@@ -130,7 +186,11 @@ class _Reader:
         while sign := self.take("+", "-"):
             other, other_power = self.product()
             if power != other_power:
-                value, power, other = (value * (1 if power else self.unit.mm), 1, other * (1 if other_power else self.unit.mm))
+                value, power, other = (
+                    value * (1 if power else self.unit.mm),
+                    1,
+                    other * (1 if other_power else self.unit.mm),
+                )
             value += other if sign == "+" else -other
         return value, power
 
@@ -190,7 +250,9 @@ class _Reader:
         if kind != "number":
             raise self.refusal()
         if re.fullmatch(r"\d{1,3},\d{3}", word):
-            raise self.refusal(f"{word!r}, which can be read two ways: write {word.replace(',', '')} or {word.replace(',', '.')}")
+            raise self.refusal(
+                f"{word!r}, which can be read two ways: write {word.replace(',', '')} or {word.replace(',', '.')}"
+            )
         return float(word.replace(",", "."))
 
     def unit_mm(self) -> float:
@@ -208,13 +270,19 @@ def parse_area(text: str, unit: str = "mm", *, what: str = "area") -> float:
     ------
     UnitError : where it is no area.
     """
-    found = re.fullmatch(rf"\s*({_NUMBER})\s*(?:(?:sq\s*)?(mm|cm|m|in|ft)(?:2|²|\^2)?)?\s*", text.lower())
+    found = re.fullmatch(
+        rf"\s*({_NUMBER})\s*(?:(?:sq\s*)?(mm|cm|m|in|ft)(?:2|²|\^2)?)?\s*", text.lower()
+    )
     if not found:
-        raise UnitError(f"{what} must be an area such as 2, 2 mm2 or 0.1 in2, got {text.strip()[:40]!r}")
+        raise UnitError(
+            f"{what} must be an area such as 2, 2 mm2 or 0.1 in2, got {text.strip()[:40]!r}"
+        )
     scale = _MM[found[2]] if found[2] else UNITS[unit].mm
     value = float(found[1].replace(",", ".")) * scale**2
     if value > _LARGEST_AREA:
-        raise UnitError(f"{what} must be under {_LARGEST_AREA / 1e6:g} m², got {text.strip()[:40]!r}")
+        raise UnitError(
+            f"{what} must be under {_LARGEST_AREA / 1e6:g} m², got {text.strip()[:40]!r}"
+        )
     return value
 
 
@@ -225,7 +293,9 @@ def parse_angle(text: str, *, what: str = "angle") -> float:
     ------
     UnitError : where it is no angle.
     """
-    found = re.fullmatch(rf"\s*([-+]?)\s*({_NUMBER})\s*(?:°|deg|degrees)?\s*", text.translate(_LIKENESSES).lower())
+    found = re.fullmatch(
+        rf"\s*([-+]?)\s*({_NUMBER})\s*(?:°|deg|degrees)?\s*", text.translate(_LIKENESSES).lower()
+    )
     if not found:
         raise UnitError(f"{what} must be degrees such as 12.5, got {text.strip()[:40]!r}")
     value = float(found[1] + found[2].replace(",", "."))
@@ -244,9 +314,14 @@ def parse_speed(text: str, unit: str = "mm/min", *, what: str = "speed") -> floa
     words = text.strip().lower().replace(" ", "")
     own = next((each for each in SPEEDS if words.endswith(each.replace(" ", ""))), None)
     try:
-        return float((words.removesuffix(own) if own else words).replace(",", ".")) * SPEEDS[own or unit]
+        return (
+            float((words.removesuffix(own) if own else words).replace(",", "."))
+            * SPEEDS[own or unit]
+        )
     except ValueError:
-        raise UnitError(f"{what} must be a speed such as 2400, 40 mm/s or 60 in/min, got {text.strip()[:40]!r}") from None
+        raise UnitError(
+            f"{what} must be a speed such as 2400, 40 mm/s or 60 in/min, got {text.strip()[:40]!r}"
+        ) from None
 
 
 def format_speed(mm_min: float, unit: str = "mm/min") -> str:
@@ -255,20 +330,24 @@ def format_speed(mm_min: float, unit: str = "mm/min") -> str:
 
 
 def format_number(value: float, places: int) -> str:
-    """A number with at most `places` decimals, without trailing zeros and without a minus before 0."""
+    """A number with at most `places` decimals, without trailing zeros and without a minus before
+    0."""
     text = f"{value:.{places}f}"
     if "." in text:
         text = text.rstrip("0").rstrip(".")
     return "0" if text in ("-0", "") else text
 
 
-def format_length(mm: float, unit: str = "mm", *, places: int | None = None, with_unit: bool = True) -> str:
+def format_length(
+    mm: float, unit: str = "mm", *, places: int | None = None, with_unit: bool = True
+) -> str:
     """A length in `unit` for people to read; inches in ft-in as fractions where 1/64 in holds them.
 
     Parameters
     ----------
     mm : the length.
-    places : decimals at the most; by default the unit's own, more for a small length, and in ft-in a fraction only where one
+    places : decimals at the most; by default the unit's own, more for a small length, and in ft-in
+    a fraction only where one
         holds it. Where given, ft-in is rounded to fractions.
     with_unit : whether the unit's sign follows.
     """
@@ -280,7 +359,8 @@ def format_length(mm: float, unit: str = "mm", *, places: int | None = None, wit
 
 
 def _places_for(mm: float, unit: Unit) -> int:
-    """Decimals for a length: the unit's own, and more where it would come out as 0 or with fewer than three figures."""
+    """Decimals for a length: the unit's own, and more where it would come out as 0 or with fewer
+    than three figures."""
     value, places = mm / unit.mm, unit.places
     if not (abs(mm) >= _NOUGHT and abs(value) < 10.0 ** (2 - places)):
         return places
@@ -290,7 +370,11 @@ def _places_for(mm: float, unit: Unit) -> int:
 def _feet_and_inches(mm: float, unit: Unit, *, exact: bool) -> str:
     inches = abs(mm) / unit.mm
     sixty_fourths = round(inches * unit.parts)
-    if exact and abs(mm) >= _NOUGHT and (not sixty_fourths or abs(inches - sixty_fourths / unit.parts) > _FRACTION_WITHIN):  # no fraction holds it
+    if (
+        exact
+        and abs(mm) >= _NOUGHT
+        and (not sixty_fourths or abs(inches - sixty_fourths / unit.parts) > _FRACTION_WITHIN)
+    ):  # no fraction holds it
         over, rest_inches = divmod(round(inches, 8), 12)
         decimals = format_number(rest_inches, max(_places_for(rest_inches * unit.mm, unit), 4))
         return ("-" if mm < 0 else "") + (f"{over:.0f}' " if over else "") + f'{decimals}"'

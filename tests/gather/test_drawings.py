@@ -58,7 +58,11 @@ class SvgDrawings(GeometryTest):
             '<line x1="0" y1="0" x2="10" y2="10"/>': ((0, 90, 10, 100), False, {LINE}),
             '<polygon points="0,0 10,0 10,10"/>': ((0, 90, 10, 100), True, {LINE}),
             '<path d="M0 0 Q 10 0 10 10"/>': ((0, 90, 10, 100), False, {CUBIC}),
-            '<g transform="translate(10 10) scale(2)"><circle cx="5" cy="5" r="5"/></g>': ((10, 70, 30, 90), True, {ARC}),
+            '<g transform="translate(10 10) scale(2)"><circle cx="5" cy="5" r="5"/></g>': (
+                (10, 70, 30, 90),
+                True,
+                {ARC},
+            ),
         }
         for body, (box, closed, kinds) in cases.items():
             with self.subTest(body):
@@ -67,20 +71,42 @@ class SvgDrawings(GeometryTest):
                 self.assertEqual((found.closed, set(found.kinds.tolist())), (closed, kinds))
 
     def test_any_turn_of_a_shape_is_kept(self) -> None:
-        for body in ('<rect x="10" y="20" width="30" height="10" transform="{t}"/>', '<circle cx="25" cy="25" r="3" transform="{t}"/>', '<ellipse cx="25" cy="25" rx="9" ry="3" transform="{t}"/>'):
+        for body in (
+            '<rect x="10" y="20" width="30" height="10" transform="{t}"/>',
+            '<circle cx="25" cy="25" r="3" transform="{t}"/>',
+            '<ellipse cx="25" cy="25" rx="9" ry="3" transform="{t}"/>',
+        ):
             (plain,) = self.in_mm(svg(body.format(t="")))
-            for t, way in (("rotate(30)", Affine.turned(-30)), ("rotate(-70 20 30)", Affine.turned(70).about(20, 70)), ("scale(2 1.5)", Affine(2, 0, 0, 0, 1.5, -50)), ("skewX(20)", Affine(1, -math.tan(math.radians(20)), 100 * math.tan(math.radians(20))))):
+            for t, way in (
+                ("rotate(30)", Affine.turned(-30)),
+                ("rotate(-70 20 30)", Affine.turned(70).about(20, 70)),
+                ("scale(2 1.5)", Affine(2, 0, 0, 0, 1.5, -50)),
+                (
+                    "skewX(20)",
+                    Affine(1, -math.tan(math.radians(20)), 100 * math.tan(math.radians(20))),
+                ),
+            ):
                 about = way if "20 30" in t or t[0] == "s" else way.about(0, 100)
                 with self.subTest(body=body[:8], t=t):
-                    (found,) = self.in_mm(svg(f"<g transform='translate(1 2)'>{body.format(t=t)}</g>"))
-                    self.assert_same_line(plain.transformed(about).transformed(Affine.moved(1, -2)), found, 0.003)
+                    (found,) = self.in_mm(
+                        svg(f"<g transform='translate(1 2)'>{body.format(t=t)}</g>")
+                    )
+                    self.assert_same_line(
+                        plain.transformed(about).transformed(Affine.moved(1, -2)), found, 0.003
+                    )
 
     def test_odd_path_data(self) -> None:
         for data, box, kinds in (
-            ("M0 0A0 5 0 0 1 10 0", (0, 100, 10, 100), {LINE}), ("M0 0 5 5L5 5L10 0", (0, 95, 10, 100), {LINE}), ("M0 0T5 5T5 5", (0, 92.5, 7.5, 100), {CUBIC}),
-            ("M0 0A1e9 1e9 0 0 1 10 0", (0, 100, 10, 100), {LINE, ARC}), ("m1 1h8v8h-8z", (1, 91, 9, 99), {LINE}), ("M1,1.5.5-3e0", (0.5, 98.5, 1, 103), {LINE}),
-            ("M0 0a5 5 0 1110 0", (0, 100, 10, 105), {ARC}), ("M0 0 10 0 10 10 junk 5", (0, 90, 10, 100), {LINE}), ("M0 0A5 3 30 0 1 10 0", (0, 100, 10, 105), {CUBIC}),
-        ):  # fmt: skip
+            ("M0 0A0 5 0 0 1 10 0", (0, 100, 10, 100), {LINE}),
+            ("M0 0 5 5L5 5L10 0", (0, 95, 10, 100), {LINE}),
+            ("M0 0T5 5T5 5", (0, 92.5, 7.5, 100), {CUBIC}),
+            ("M0 0A1e9 1e9 0 0 1 10 0", (0, 100, 10, 100), {LINE, ARC}),
+            ("m1 1h8v8h-8z", (1, 91, 9, 99), {LINE}),
+            ("M1,1.5.5-3e0", (0.5, 98.5, 1, 103), {LINE}),
+            ("M0 0a5 5 0 1110 0", (0, 100, 10, 105), {ARC}),
+            ("M0 0 10 0 10 10 junk 5", (0, 90, 10, 100), {LINE}),
+            ("M0 0A5 3 30 0 1 10 0", (0, 100, 10, 105), {CUBIC}),
+        ):
             with self.subTest(data):
                 (found,) = self.in_mm(svg(f"<path d='{data}'/>"))
                 self.assertLessEqual(set(found.kinds.tolist()), kinds)
@@ -94,44 +120,104 @@ class SvgDrawings(GeometryTest):
         )
         drawing = read_drawing(svg(body), "d.svg")
         self.assertEqual(drawing.layers, ("Plates", "Plates", ""))
-        self.assertEqual([item.layer for item in place_drawing(Job(), drawing, 1.0).contours], ["Plates", "Plates", ""])
-        np.testing.assert_allclose(drawing.contours[2].box, np.array((50, 40, 60, 50)) * 96 / 25.4, rtol=1e-6)
+        self.assertEqual(
+            [item.layer for item in place_drawing(Job(), drawing, 1.0).contours],
+            ["Plates", "Plates", ""],
+        )
+        np.testing.assert_allclose(
+            drawing.contours[2].box, np.array((50, 40, 60, 50)) * 96 / 25.4, rtol=1e-6
+        )
         words = " · ".join(drawing.remarks)
-        for remark in ("1 hidden shape left out", "1 shape without fill and line left out", "1 shape of no size left out"):
+        for remark in (
+            "1 hidden shape left out",
+            "1 shape without fill and line left out",
+            "1 shape of no size left out",
+        ):
             self.assertIn(remark, words)
 
     def test_what_lies_outside_the_page_is_told_and_left_out_unless_wanted(self) -> None:
-        drawing = read_drawing(svg('<rect width="5" height="5"/><rect x="300" width="5" height="5"/>'), "d.svg")
+        drawing = read_drawing(
+            svg('<rect width="5" height="5"/><rect x="300" width="5" height="5"/>'), "d.svg"
+        )
         self.assertEqual((len(drawing.contours), len(drawing.aside)), (1, 1))
         self.assertEqual(drawing.aside_words, "1 shape outside the page left out")
-        self.assertEqual(len(place_aside(place_drawing(Job(), drawing, 1.0), drawing, 1.0).contours), 2)
+        self.assertEqual(
+            len(place_aside(place_drawing(Job(), drawing, 1.0), drawing, 1.0).contours), 2
+        )
 
     def test_of_a_switch_the_first_child_is_drawn_whose_conditions_hold(self) -> None:
-        wide = {"foreignObject": "<foreignObject/>", "own": '<own xmlns="urn:own"/>', "extension": '<g requiredExtensions="urn:own"><rect width="9" height="9"/></g>'}
-        wide |= {"tongue": '<g systemLanguage="tlh,qya"><rect width="9" height="9"/></g>', "moving": '<rect width="9" height="9" requiredFeatures="x#Shape x#Animation"/>', "said": "<desc>no</desc><!-- no -->"}
-        wide |= {"asks for nothing that is": '<rect width="9" height="9" requiredFeatures=" "/>', "none": ""}
-        good = {"plain": "", "still": 'requiredFeatures="x#Shape"', "english": 'systemLanguage="tlh, en-GB"'}
+        wide = {
+            "foreignObject": "<foreignObject/>",
+            "own": '<own xmlns="urn:own"/>',
+            "extension": '<g requiredExtensions="urn:own"><rect width="9" height="9"/></g>',
+        }
+        wide |= {
+            "tongue": '<g systemLanguage="tlh,qya"><rect width="9" height="9"/></g>',
+            "moving": '<rect width="9" height="9" requiredFeatures="x#Shape x#Animation"/>',
+            "said": "<desc>no</desc><!-- no -->",
+        }
+        wide |= {
+            "asks for nothing that is": '<rect width="9" height="9" requiredFeatures=" "/>',
+            "none": "",
+        }
+        good = {
+            "plain": "",
+            "still": 'requiredFeatures="x#Shape"',
+            "english": 'systemLanguage="tlh, en-GB"',
+        }
         for name, before in wide.items():
             for condition in good.values():
-                drawing = read_drawing(svg(f'<switch>{before}<g {condition}><rect width="5" height="5"/></g><rect width="7" height="7"/></switch>'), "d.svg")
+                drawing = read_drawing(
+                    svg(
+                        f'<switch>{before}<g {condition}><rect width="5" height="5"/></g><rect width="7" height="7"/></switch>'
+                    ),
+                    "d.svg",
+                )
                 self.assertEqual(len(drawing.contours), 1, name)
-                self.assertAlmostEqual(abs(drawing.contours[0].area), 25 * (96 / 25.4) ** 2, 2, msg=name)
-                self.assertEqual(" ".join(drawing.remarks), "1 foreign part left out" if name in ("foreignObject", "own") else "", name)
+                self.assertAlmostEqual(
+                    abs(drawing.contours[0].area), 25 * (96 / 25.4) ** 2, 2, msg=name
+                )
+                self.assertEqual(
+                    " ".join(drawing.remarks),
+                    "1 foreign part left out" if name in ("foreignObject", "own") else "",
+                    name,
+                )
         with self.assertRaisesRegex(FormatError, "no shape"):
-            read_drawing(svg(f"<switch>{wide['extension']}{wide['tongue']}</switch>{wide['moving']}"), "d.svg")
+            read_drawing(
+                svg(f"<switch>{wide['extension']}{wide['tongue']}</switch>{wide['moving']}"),
+                "d.svg",
+            )
 
     def test_one_damaged_shape_does_not_refuse_the_drawing(self) -> None:
-        drawing = read_drawing(svg('<rect width="5" height="5"/><rect width="five" height="5"/><path d="M 1 1 Q"/><circle r="1e300" cx="1e300"/>'), "d.svg")
+        drawing = read_drawing(
+            svg(
+                '<rect width="5" height="5"/><rect width="five" height="5"/><path d="M 1 1 Q"/><circle r="1e300" cx="1e300"/>'
+            ),
+            "d.svg",
+        )
         self.assertEqual(len(drawing.contours), 1)
         self.assertIn("3 damaged shapes", " ".join(drawing.remarks))
 
     def test_encodings_and_bombs(self) -> None:
         body = svg('<rect width="5" height="5"/>').decode()
-        self.assertEqual(len(read_drawing(f'<?xml version="1.0" encoding="UTF-16"?>{body}'.encode("utf-16"), "d.svg").contours), 1)
-        entity = f'<?xml version="1.0" encoding="UTF-16"?><!DOCTYPE svg [<!ENTITY a "b">]>{body}'.encode("utf-16")
+        self.assertEqual(
+            len(
+                read_drawing(
+                    f'<?xml version="1.0" encoding="UTF-16"?>{body}'.encode("utf-16"), "d.svg"
+                ).contours
+            ),
+            1,
+        )
+        entity = (
+            f'<?xml version="1.0" encoding="UTF-16"?><!DOCTYPE svg [<!ENTITY a "b">]>{body}'.encode(
+                "utf-16"
+            )
+        )
         with self.assertRaisesRegex(FormatError, "entities"):
             read_drawing(entity, "d.svg")
-        tower = "".join(f"<g id='g{k}'>" + f"<use href='#g{k - 1}'/>" * 10 + "</g>" for k in range(1, 12))
+        tower = "".join(
+            f"<g id='g{k}'>" + f"<use href='#g{k - 1}'/>" * 10 + "</g>" for k in range(1, 12)
+        )
         with self.assertRaisesRegex(FormatError, "would be over"):
             read_drawing(svg(f"<g id='g0'><rect width='1' height='1'/></g>{tower}"), "d.svg")
         loop = "<g id='a'><use href='#b'/></g><g id='b'><use href='#a'/></g><rect width='1' height='1'/>"
@@ -185,7 +271,9 @@ class DxfDrawings(GeometryTest):
             space.add_arc((10, 5), 5, -90, 90)
             space.add_line((50, 50), (60, 50))
 
-        closed, line = sorted(read_drawing(dxf(4, build), "d.dxf").contours, key=lambda c: not c.closed)
+        closed, line = sorted(
+            read_drawing(dxf(4, build), "d.dxf").contours, key=lambda c: not c.closed
+        )
         self.assertTrue(closed.closed)
         self.assertEqual(sorted(closed.kinds.tolist()), [LINE, LINE, LINE, ARC])
         self.assertAlmostEqual(abs(closed.area), 100 + math.pi * 25 / 2)
@@ -201,7 +289,13 @@ class DxfDrawings(GeometryTest):
 
         drawing = read_drawing(dxf(4, build), "d.dxf")
         self.assertEqual(len(drawing.contours), 3)
-        self.assertIn((20.0, 30.0, 3.0), [c.circle_shape and tuple(round(v, 6) for v in c.circle_shape) for c in drawing.contours])
+        self.assertIn(
+            (20.0, 30.0, 3.0),
+            [
+                c.circle_shape and tuple(round(v, 6) for v in c.circle_shape)
+                for c in drawing.contours
+            ],
+        )
         self.assertIn("1 text", drawing.remarks[0])
 
     def test_multiple_inserts_and_layers_that_are_off_and_blocks_without_end(self) -> None:
@@ -209,12 +303,24 @@ class DxfDrawings(GeometryTest):
             document.layers.add("off").off()
             document.layers.add("ice").freeze()
             document.blocks.new("B").add_circle((0, 0), 3)
-            space.add_blockref("B", (20, 30), dxfattribs={"row_count": 2, "column_count": 3, "row_spacing": 10, "column_spacing": 10, "layer": "holes"})
+            space.add_blockref(
+                "B",
+                (20, 30),
+                dxfattribs={
+                    "row_count": 2,
+                    "column_count": 3,
+                    "row_spacing": 10,
+                    "column_spacing": 10,
+                    "layer": "holes",
+                },
+            )
             space.add_circle((5, 5), 1, dxfattribs={"layer": "off"})
             space.add_circle((5, 5), 1, dxfattribs={"layer": "ice"})
 
         drawing = read_drawing(dxf(4, build), "d.dxf")
-        self.assertEqual((len(drawing.contours), set(drawing.layers), len(drawing.aside)), (6, {"holes"}, 2))
+        self.assertEqual(
+            (len(drawing.contours), set(drawing.layers), len(drawing.aside)), (6, {"holes"}, 2)
+        )
         self.assertEqual(drawing.aside_words, "2 contours on layers that are off left out")
 
         def tower(space: object, document: object) -> None:
@@ -236,12 +342,21 @@ class DxfDrawings(GeometryTest):
         document.write(stream, fmt="bin")
         (circle,) = read_drawing(stream.getvalue(), "d.dxf").contours
         self.assertEqual(circle.circle_shape, (20, 30, 7))
-        drawing = read_drawing(dxf(4, lambda space, _: [space.add_circle((1, 1), 1), space.add_circle((1e300, 1), 1)]), "d.dxf")
+        drawing = read_drawing(
+            dxf(4, lambda space, _: [space.add_circle((1, 1), 1), space.add_circle((1e300, 1), 1)]),
+            "d.dxf",
+        )
         self.assertEqual(len(drawing.contours), 1)
-        self.assertIn("1 damaged entity left out (CIRCLE 30: its numbers are greater than anybody can mean)", drawing.remarks)
+        self.assertIn(
+            "1 damaged entity left out (CIRCLE 30: its numbers are greater than anybody can mean)",
+            drawing.remarks,
+        )
 
     def test_many_lines_from_one_place_take_little_memory(self) -> None:
-        lines = [Contour.make([(0, 0), (10 * math.cos(k), 10 * math.sin(k))], closed=False) for k in range(4000)]
+        lines = [
+            Contour.make([(0, 0), (10 * math.cos(k), 10 * math.sin(k))], closed=False)
+            for k in range(4000)
+        ]
         tracemalloc.start()
         self.assertEqual(len(chained(lines, 1e-4)), 4000)
         self.assertLess(tracemalloc.get_traced_memory()[1], 30_000_000)
@@ -250,7 +365,9 @@ class DxfDrawings(GeometryTest):
     def test_ellipses_closed_splines_hatches_and_mirrored_circles_can_be_saved(self) -> None:
         def build(space: object, document: object) -> None:
             space.add_ellipse((0, 0), (10, 0), 0.5)
-            space.add_closed_spline([(0, 0), (5, 5), (10, 0), (5, -5)]) if hasattr(space, "add_closed_spline") else space.add_spline([(0, 0), (5, 5), (0, 0)])
+            space.add_closed_spline([(0, 0), (5, 5), (10, 0), (5, -5)]) if hasattr(
+                space, "add_closed_spline"
+            ) else space.add_spline([(0, 0), (5, 5), (0, 0)])
             space.add_hatch().paths.add_polyline_path([(0, 0), (10, 0), (10, 10)], is_closed=True)
             space.add_circle((3, 3), 2, dxfattribs={"extrusion": (0, 0, -1)})
 
@@ -262,7 +379,12 @@ class DxfDrawings(GeometryTest):
 
     def test_units_are_obeyed_or_not_known(self) -> None:
         for unit, mm in ((1, 25.4), (4, 1.0), (5, 10.0), (6, 1000.0), (0, None)):
-            self.assertEqual(read_drawing(dxf(unit, lambda space, _: space.add_circle((0, 0), 1)), "d.dxf").unit_mm, mm)
+            self.assertEqual(
+                read_drawing(
+                    dxf(unit, lambda space, _: space.add_circle((0, 0), 1)), "d.dxf"
+                ).unit_mm,
+                mm,
+            )
 
 
 class WhatIsADrawing(unittest.TestCase):
@@ -270,9 +392,14 @@ class WhatIsADrawing(unittest.TestCase):
         shape = svg("<rect width='3' height='3'/>")
         plan = dxf(4, lambda space, _: space.add_circle((0, 0), 1))
         cases = [
-            (shape, "a.svg", True), (shape, "a.png", True), (plan, "a.dxf", True), (plan, "a.txt", True), (b"\x89PNG\r\n\x1a\n", "a.svg", False), (b"", "a.dxf", True),
+            (shape, "a.svg", True),
+            (shape, "a.png", True),
+            (plan, "a.dxf", True),
+            (plan, "a.txt", True),
+            (b"\x89PNG\r\n\x1a\n", "a.svg", False),
+            (b"", "a.dxf", True),
             (b"hello", "a.jpg", False),
-        ]  # fmt: skip
+        ]
         for data, name, wanted in cases:
             with self.subTest(name):
                 self.assertEqual(is_drawing(data, name), wanted)
@@ -282,12 +409,19 @@ class WhatIsADrawing(unittest.TestCase):
 class BadDrawings(GeometryTest):
     def test_each_gets_one_sentence(self) -> None:
         cases = {
-            "empty.svg": (b"", "is empty"), "text.svg": (b"hello", "no SVG that can be read"), "cut.svg": (svg("<rect")[:60], "no SVG|no shape"),
-            "entity.svg": (b'<!DOCTYPE svg [<!ENTITY a "b">]>' + svg("<rect width='3' height='3'/>"), "holds entities"),
-            "bare.svg": (svg(""), "holds no shape"), "only-text.svg": (svg("<text>hi</text>"), "1 text left out"),
-            "text.dxf": (b"hello", "no DXF|no line"), "bare.dxf": (dxf(4, lambda s, d: None), "no line, arc or curve"),
+            "empty.svg": (b"", "is empty"),
+            "text.svg": (b"hello", "no SVG that can be read"),
+            "cut.svg": (svg("<rect")[:60], "no SVG|no shape"),
+            "entity.svg": (
+                b'<!DOCTYPE svg [<!ENTITY a "b">]>' + svg("<rect width='3' height='3'/>"),
+                "holds entities",
+            ),
+            "bare.svg": (svg(""), "holds no shape"),
+            "only-text.svg": (svg("<text>hi</text>"), "1 text left out"),
+            "text.dxf": (b"hello", "no DXF|no line"),
+            "bare.dxf": (dxf(4, lambda s, d: None), "no line, arc or curve"),
             "binary.dxf": (bytes(range(256)) * 20, "no DXF|no line"),
-        }  # fmt: skip
+        }
         for name, (data, words) in cases.items():
             with self.subTest(name):
                 with self.assertRaisesRegex(FormatError, words) as caught:

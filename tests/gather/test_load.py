@@ -18,15 +18,32 @@ def encoded(image: Image.Image, kind: str, **more: object) -> bytes:
 
 
 def ramp(mode: str = "L", size: tuple[int, int] = (40, 30)) -> Image.Image:
-    return Image.fromarray(np.tile(np.linspace(0, 255, size[0]).astype(np.uint8), (size[1], 1))).convert(mode)
+    return Image.fromarray(
+        np.tile(np.linspace(0, 255, size[0]).astype(np.uint8), (size[1], 1))
+    ).convert(mode)
 
 
 class EveryKindOpens(unittest.TestCase):
     def test_with_its_size_and_brightness(self) -> None:
-        cases = [("PNG", "RGB"), ("JPEG", "L"), ("JPEG", "CMYK"), ("TIFF", "1"), ("TIFF", "L"), ("BMP", "RGB"), ("GIF", "P"), ("WEBP", "RGB"), ("PNG", "I;16"), ("PNG", "LA")]
+        cases = [
+            ("PNG", "RGB"),
+            ("JPEG", "L"),
+            ("JPEG", "CMYK"),
+            ("TIFF", "1"),
+            ("TIFF", "L"),
+            ("BMP", "RGB"),
+            ("GIF", "P"),
+            ("WEBP", "RGB"),
+            ("PNG", "I;16"),
+            ("PNG", "LA"),
+        ]
         for kind, mode in cases:
             with self.subTest(kind=kind, mode=mode):
-                image = Image.fromarray((np.asarray(ramp()).astype(np.uint16) * 257)) if mode == "I;16" else ramp(mode)
+                image = (
+                    Image.fromarray((np.asarray(ramp()).astype(np.uint16) * 257))
+                    if mode == "I;16"
+                    else ramp(mode)
+                )
                 loaded = read_picture(encoded(image, kind), "ramp")
                 self.assertEqual(loaded.size, (40, 30))
                 grey = grey_of(loaded.pixels)
@@ -46,13 +63,17 @@ class EveryKindOpens(unittest.TestCase):
         self.assertLess(grey_of(loaded.pixels)[:4].mean(), grey_of(loaded.pixels)[-4:].mean())
 
     def test_resolution_is_read_and_nonsense_is_not(self) -> None:
-        self.assertAlmostEqual(read_picture(encoded(ramp(), "PNG", dpi=(300, 300)), "x").dpi or 0, 300, 0)
+        self.assertAlmostEqual(
+            read_picture(encoded(ramp(), "PNG", dpi=(300, 300)), "x").dpi or 0, 300, 0
+        )
         self.assertIsNone(read_picture(encoded(ramp(), "PNG", dpi=(1, 1)), "x").dpi)
         self.assertIsNone(read_picture(encoded(ramp(), "PNG"), "x").dpi)
 
     def test_an_animated_picture_gives_its_first_frame_and_says_so(self) -> None:
         data = encoded(ramp(), "GIF", save_all=True, append_images=[ramp().rotate(180)])
-        self.assertIn("2 frames; the first one is used", " ".join(read_picture(data, "many").remarks))
+        self.assertIn(
+            "2 frames; the first one is used", " ".join(read_picture(data, "many").remarks)
+        )
 
     def test_the_page_asked_for_is_read_and_all_have_thumbnails(self) -> None:
         other = ramp().rotate(180)
@@ -60,7 +81,9 @@ class EveryKindOpens(unittest.TestCase):
             data = encoded(ramp(), kind, save_all=True, append_images=[other])
             with self.subTest(kind):
                 self.assertEqual((count_pages(data, "many"), len(thumbnails(data, "many"))), (2, 2))
-                first, second = (grey_of(read_picture(data, "many", page).pixels) for page in (0, 1))
+                first, second = (
+                    grey_of(read_picture(data, "many", page).pixels) for page in (0, 1)
+                )
                 self.assertLess(first[:, :4].mean(), 60)
                 self.assertGreater(second[:, :4].mean(), 190)
         self.assertEqual(count_pages(encoded(ramp(), "PNG"), "one"), 1)
@@ -88,7 +111,10 @@ class BadFilesGetOneSentence(unittest.TestCase):
             "text": (b"just words", "is no picture that Draxet reads"),
             "zip": (b"PK\x03\x04" + b"\0" * 50, "is no picture"),
             "cut short": (png[: len(png) // 2], "damaged or cut short"),
-            "jpeg cut short": (encoded(ramp("RGB", (400, 300)), "JPEG")[:900], "damaged or cut short"),
+            "jpeg cut short": (
+                encoded(ramp("RGB", (400, 300)), "JPEG")[:900],
+                "damaged or cut short",
+            ),
             "pdf cut short": (encoded(ramp("RGB"), "PDF")[:60], "locked with a password, damaged"),
             "one pixel": (encoded(Image.new("L", (1, 1)), "PNG"), "at least 2 × 2"),
             "absurdly large": (huge, "600 megapixels; the largest picture is 400"),
@@ -113,7 +139,9 @@ class StrangeFilesThatAreSound(unittest.TestCase):
         print_ink = Image.new("CMYK", (9, 7), (0, 0, 0, 255))
         self.assertLess(self.grey(encoded(print_ink, "TIFF")).max(), 40)
         deep = np.array([[0, 16384], [32768, 65535]], dtype=np.uint16)
-        np.testing.assert_array_equal(self.grey(encoded(Image.fromarray(deep), "TIFF")), [[0, 64], [128, 255]])
+        np.testing.assert_array_equal(
+            self.grey(encoded(Image.fromarray(deep), "TIFF")), [[0, 64], [128, 255]]
+        )
         palette = Image.new("P", (4, 2), 0)
         palette.putpalette([0, 0, 0, 250, 10, 10])
         palette.putpixel((3, 1), 1)

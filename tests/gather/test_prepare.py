@@ -6,7 +6,20 @@ import numpy as np
 from draxet.pixels.lineart import line_art
 from draxet.gather.prepare import at_a_glance, prepared, shrink_for
 from draxet.job.steps import (
-    CHANNELS, Contrast, Cover, Crop, EdgeMarks, EvenLight, GreyBy, Invert, LineArt, PrepareStep, Shrink, Specks, StepKind, worked_frame,
+    CHANNELS,
+    Contrast,
+    Cover,
+    Crop,
+    EdgeMarks,
+    EvenLight,
+    GreyBy,
+    Invert,
+    LineArt,
+    PrepareStep,
+    Shrink,
+    Specks,
+    StepKind,
+    worked_frame,
 )
 from draxet.progress import Cancelled
 
@@ -59,24 +72,46 @@ class Preparing(unittest.TestCase):
         picture = drawing()
         off = [PrepareStep(Invert(), on=False), PrepareStep(Contrast(0))]
         np.testing.assert_array_equal(prepared(picture, None, off), picture)
-        self.assertFalse(np.array_equal(after(picture, EvenLight(), Contrast(60)), after(picture, Contrast(60), EvenLight())))
+        self.assertFalse(
+            np.array_equal(
+                after(picture, EvenLight(), Contrast(60)), after(picture, Contrast(60), EvenLight())
+            )
+        )
 
     def test_crop_and_shrink_give_the_frame_that_the_job_reckons_with(self) -> None:
         picture = drawing()
-        steps = [PrepareStep(Crop(40, 30, 340.4, 250)), PrepareStep(EvenLight()), PrepareStep(Shrink(2.5))]
+        steps = [
+            PrepareStep(Crop(40, 30, 340.4, 250)),
+            PrepareStep(EvenLight()),
+            PrepareStep(Shrink(2.5)),
+        ]
         out = prepared(picture, None, steps)
         frame = worked_frame((400, 300), steps)
         self.assertEqual((out.shape[1], out.shape[0]), frame.size)
         self.assertEqual(frame.size, (120, 88))
-        stroke = np.flatnonzero(out[44] < 120)  # the frame's upright strokes, their middles at x = 60 and 340
+        stroke = np.flatnonzero(
+            out[44] < 120
+        )  # the frame's upright strokes, their middles at x = 60 and 340
         left = frame.to_base.point(float(stroke[stroke < 40].mean()) + 0.5, 0)[0]
         self.assertAlmostEqual(left, 60.5, delta=0.8)
 
     def test_grey_by_a_channel_takes_just_that(self) -> None:
         colours = np.random.default_rng(0).integers(0, 255, (6, 5, 3)).astype(np.uint8)
-        for name, wanted in zip(CHANNELS[1:], (colours[..., 0], colours[..., 1], colours[..., 2], colours.min(axis=2), colours.max(axis=2)), strict=True):
+        for name, wanted in zip(
+            CHANNELS[1:],
+            (
+                colours[..., 0],
+                colours[..., 1],
+                colours[..., 2],
+                colours.min(axis=2),
+                colours.max(axis=2),
+            ),
+            strict=True,
+        ):
             np.testing.assert_array_equal(after(colours, GreyBy(name)), wanted)
-        self.assertEqual(after(colours, Invert(), EvenLight()).ndim, 3)  # colours stay until grey is asked for
+        self.assertEqual(
+            after(colours, Invert(), EvenLight()).ndim, 3
+        )  # colours stay until grey is asked for
 
     def test_marks_at_the_edge_go_and_what_reaches_further_in_stays(self) -> None:
         picture = np.full((200, 300), 235, np.uint8)
@@ -96,15 +131,25 @@ class Preparing(unittest.TestCase):
         cv2.putText(picture, "84", (120, 110), cv2.FONT_HERSHEY_SIMPLEX, 1.5, 30, 4)
         box = Cover(((100.0, 60.0), (200.0, 60.0), (200.0, 130.0), (100.0, 130.0)))
         clean = after(picture, box)
-        self.assertLess(np.abs(clean[50:140, 90:210].astype(float) - shade[50:140, 90:210]).mean(), 4)
+        self.assertLess(
+            np.abs(clean[50:140, 90:210].astype(float) - shade[50:140, 90:210]).mean(), 4
+        )
         self.assertLess(abs(clean[60:130, 101:199].std() - paper[60:130, 101:199].std()), 1.5)
         np.testing.assert_array_equal(clean[:50], picture[:50])
 
     def test_a_glance_is_much_like_the_real_thing(self) -> None:
         picture = cv2.resize(drawing(), (1600, 1200), interpolation=cv2.INTER_CUBIC)
-        steps = [PrepareStep(EvenLight()), PrepareStep(Specks(24)), PrepareStep(Crop(160, 120, 1500, 1100))]
+        steps = [
+            PrepareStep(EvenLight()),
+            PrepareStep(Specks(24)),
+            PrepareStep(Crop(160, 120, 1500, 1100)),
+        ]
         exact = cv2.resize(prepared(picture, None, steps), (335, 245), interpolation=cv2.INTER_AREA)
-        glance = prepared(cv2.resize(picture, (400, 300), interpolation=cv2.INTER_AREA), None, at_a_glance(steps, 4.0))
+        glance = prepared(
+            cv2.resize(picture, (400, 300), interpolation=cv2.INTER_AREA),
+            None,
+            at_a_glance(steps, 4.0),
+        )
         self.assertEqual(glance.shape, exact.shape)
         self.assertLess(np.abs(glance.astype(int) - exact).mean(), 4)
 
@@ -119,12 +164,23 @@ class LineArtFromAPhoto(unittest.TestCase):
         ground = np.linspace(120, 210, 320)[None] + np.zeros((240, 1))
         cv2.circle(ground, (90, 120), 50, 60, -1, cv2.LINE_AA)
         cv2.circle(ground, (230, 120), 50, 168, -1, cv2.LINE_AA)
-        return np.clip(cv2.GaussianBlur(ground, (0, 0), 1) + np.random.default_rng(3).normal(0, 3, ground.shape), 0, 255).astype(np.uint8)
+        return np.clip(
+            cv2.GaussianBlur(ground, (0, 0), 1)
+            + np.random.default_rng(3).normal(0, 3, ground.shape),
+            0,
+            255,
+        ).astype(np.uint8)
 
     def test_edges_become_dark_lines_and_shading_becomes_white(self) -> None:
         lines = line_art(self.photo())
         self.assertGreater(np.mean(lines > 250), 0.8)
-        ring = [lines[int(120 + 50 * np.sin(a)) - 3 : int(120 + 50 * np.sin(a)) + 4, int(90 + 50 * np.cos(a)) - 3 : int(90 + 50 * np.cos(a)) + 4].min() for a in np.linspace(0, 6.2, 40)]
+        ring = [
+            lines[
+                int(120 + 50 * np.sin(a)) - 3 : int(120 + 50 * np.sin(a)) + 4,
+                int(90 + 50 * np.cos(a)) - 3 : int(90 + 50 * np.cos(a)) + 4,
+            ].min()
+            for a in np.linspace(0, 6.2, 40)
+        ]
         self.assertLess(np.mean(np.array(ring) > 100), 0.05)
         self.assertGreater(lines[100:140, 75:105].min(), 200)  # inside the disc nothing
 

@@ -14,7 +14,9 @@ class Vectors(unittest.TestCase):
         np.testing.assert_allclose(dots(self.a, self.b), (self.a * self.b).sum(axis=1))
         np.testing.assert_allclose(norms(self.a), np.hypot(*self.a.T))
         angle = np.arctan2(*self.b.T[::-1]) - np.arctan2(*self.a.T[::-1])
-        np.testing.assert_allclose(crosses(self.a, self.b), norms(self.a) * norms(self.b) * np.sin(angle))
+        np.testing.assert_allclose(
+            crosses(self.a, self.b), norms(self.a) * norms(self.b) * np.sin(angle)
+        )
 
     def test_they_work_on_tables_of_any_shape(self) -> None:
         table = self.a.reshape(5, 10, 2)

@@ -32,20 +32,45 @@ class Catching(unittest.TestCase):
         slit = Contour.make([(20, 30), (140, 30)], closed=False)
         hole = Contour.circle(50, 100, 20)
         c = catcher(box, slit, hole)
-        around = Surroundings(points=((200, 5),), guides=((0, 80, 0.0),), edges=((300, 0, 300, 200),), earlier=((250, 150),), start=(80, 200))
+        around = Surroundings(
+            points=((200, 5),),
+            guides=((0, 80, 0.0),),
+            edges=((300, 0, 300, 200),),
+            earlier=((250, 150),),
+            start=(80, 200),
+        )
         for (x, y), word, wanted in (
-            ((1, 1), "node", (0, 0)), ((21, 31), "end", (20, 30)), ((51, 1), "middle", (50, 0)), ((99, 31), "crossing", (100, 30)),
-            ((51, 101), "centre", (50, 100)), ((201, 4), "point", (200, 5)), ((30, 1), "on line", (30, 0)), ((180, 81), "guide", (180, 80)),
-            ((301, 50), "sheet edge", (300, 50)), ((251, 300), "level", (250, 300)), ((400, 400), "free", (400, 400)),
-            ((55, 118.5), "square", (50 + 20 * 30 / math.hypot(30, 100), 100 + 20 * 100 / math.hypot(30, 100))),
-        ):  # fmt: skip
+            ((1, 1), "node", (0, 0)),
+            ((21, 31), "end", (20, 30)),
+            ((51, 1), "middle", (50, 0)),
+            ((99, 31), "crossing", (100, 30)),
+            ((51, 101), "centre", (50, 100)),
+            ((201, 4), "point", (200, 5)),
+            ((30, 1), "on line", (30, 0)),
+            ((180, 81), "guide", (180, 80)),
+            ((301, 50), "sheet edge", (300, 50)),
+            ((251, 300), "level", (250, 300)),
+            ((400, 400), "free", (400, 400)),
+            (
+                (55, 118.5),
+                "square",
+                (50 + 20 * 30 / math.hypot(30, 100), 100 + 20 * 100 / math.hypot(30, 100)),
+            ),
+        ):
             with self.subTest(word):
                 self.check(c.catch(x, y, 3, around), word, *wanted)
 
     def test_tangent_from_where_one_comes(self) -> None:
         c = catcher(Contour.circle(0, 0, 10))
         angle = math.acos(10 / 30)
-        self.check(c.catch(10 * math.cos(angle) + 0.5, 10 * math.sin(angle), 2, Surroundings(start=(30, 0))), "tangent", 10 * math.cos(angle), 10 * math.sin(angle))
+        self.check(
+            c.catch(
+                10 * math.cos(angle) + 0.5, 10 * math.sin(angle), 2, Surroundings(start=(30, 0))
+            ),
+            "tangent",
+            10 * math.cos(angle),
+            10 * math.sin(angle),
+        )
 
     def test_kinds_are_switched_off_and_contours_left_out(self) -> None:
         c = catcher(Contour.make([(0, 0), (100, 0), (100, 60)], closed=False))
@@ -55,17 +80,27 @@ class Catching(unittest.TestCase):
 
     def test_an_edit_is_followed_wherever_it_is(self) -> None:
         rng = np.random.default_rng(0)
-        items = [Drawn(str(k), Contour.circle(*rng.uniform(0, 500, 2), rng.uniform(2, 9))) for k in range(300)]
+        items = [
+            Drawn(str(k), Contour.circle(*rng.uniform(0, 500, 2), rng.uniform(2, 9)))
+            for k in range(300)
+        ]
         c = Catcher()
         c.show(items)
         for _ in range(40):
             k = int(rng.integers(0, len(items)))
             if rng.random() < 0.6:
-                items = [*items[:k], Drawn(items[k].id, Contour.circle(*rng.uniform(0, 500, 2), 5)), *items[k + 1 :]]
+                items = [
+                    *items[:k],
+                    Drawn(items[k].id, Contour.circle(*rng.uniform(0, 500, 2), 5)),
+                    *items[k + 1 :],
+                ]
             elif rng.random() < 0.5 and len(items) > 2:
                 items = items[:k] + items[k + 1 :]
             else:
-                items = [*items, Drawn(f"n{rng.random()}", Contour.circle(*rng.uniform(0, 500, 2), 5))]
+                items = [
+                    *items,
+                    Drawn(f"n{rng.random()}", Contour.circle(*rng.uniform(0, 500, 2), 5)),
+                ]
             c.show(items)
             fresh = Catcher()
             fresh.show(items)

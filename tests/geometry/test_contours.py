@@ -24,13 +24,20 @@ class ExactShapes(GeometryTest):
         contour = mixed_contour()
         p = contour.flattened(1e-5)
         ahead = np.roll(p, -1, axis=0)
-        self.assertAlmostEqual(contour.area, float((p[:, 0] * ahead[:, 1] - p[:, 1] * ahead[:, 0]).sum() / 2), 2)
+        self.assertAlmostEqual(
+            contour.area, float((p[:, 0] * ahead[:, 1] - p[:, 1] * ahead[:, 0]).sum() / 2), 2
+        )
         self.assertAlmostEqual(contour.length, float(np.hypot(*(ahead - p).T).sum()), 2)
         np.testing.assert_allclose(contour.box, (*p.min(axis=0), *p.max(axis=0)), atol=1e-3)
 
     def test_similarities_keep_arcs_and_scale_what_they_should(self) -> None:
         contour = mixed_contour()
-        for affine in (Affine.turned(33), Affine.moved(4, -7), Affine.scaled(2.5), Affine.scaled(-1, 1)):
+        for affine in (
+            Affine.turned(33),
+            Affine.moved(4, -7),
+            Affine.scaled(2.5),
+            Affine.scaled(-1, 1),
+        ):
             moved = contour.transformed(affine)
             np.testing.assert_array_equal(moved.kinds, contour.kinds)
             self.assertAlmostEqual(moved.area, contour.area * affine.determinant, 6)
@@ -61,7 +68,9 @@ class ExactShapes(GeometryTest):
     def test_what_cannot_be_a_contour_is_refused(self) -> None:
         for arguments in (([[0, 0]],), ([[0, 0], [1, 1]], [LINE]), ([[0, 0], [math.nan, 1]],)):
             with self.subTest(arguments), self.assertRaises(ValueError):
-                Contour.make(*arguments, closed=len(arguments) > 1 or len(arguments[0]) > 1) if len(arguments[0]) > 1 else Contour.make(*arguments, closed=False)
+                Contour.make(*arguments, closed=len(arguments) > 1 or len(arguments[0]) > 1) if len(
+                    arguments[0]
+                ) > 1 else Contour.make(*arguments, closed=False)
 
     def test_corners_are_told_from_smooth_nodes(self) -> None:
         plate = rounded_polygon([(0, 0, 10), (100, 0, 0), (100, 50, 10), (0, 50, 0)])
@@ -70,7 +79,9 @@ class ExactShapes(GeometryTest):
     def test_many_contours_join_into_one_batch(self) -> None:
         contours = [Contour.circle(0, 0, 1), mixed_contour()]
         spans, owner = joined_spans(contours)
-        np.testing.assert_allclose(np.bincount(owner, spans.lengths()), [c.length for c in contours])
+        np.testing.assert_allclose(
+            np.bincount(owner, spans.lengths()), [c.length for c in contours]
+        )
 
 
 class DerivedShapes(GeometryTest):
@@ -90,7 +101,9 @@ class DerivedShapes(GeometryTest):
             contour = Contour.make(nodes, [CUBIC] * 3, None, handles)
             for tolerance in (0.1, 0.01):
                 plain = as_lines_and_arcs(contour, tolerance)
-                lines = [shapely.LinearRing(each.flattened(tolerance / 100)) for each in (contour, plain)]
+                lines = [
+                    shapely.LinearRing(each.flattened(tolerance / 100)) for each in (contour, plain)
+                ]
                 self.assertLessEqual(shapely.hausdorff_distance(*lines), tolerance)
 
     def test_nesting_counts_what_lies_round(self) -> None:
@@ -106,4 +119,8 @@ class DerivedShapes(GeometryTest):
         both = shapely.Point(0, 0).buffer(10, 200).union(shapely.Point(12, 0).buffer(4, 200)).area
         self.assertAlmostEqual(area_of([*rings, aside]).area, both - np.pi * (64 - 9), delta=0.5)
         self.assertAlmostEqual(area_of([rings[0], rings[0]]).area, np.pi * 100, delta=0.5)
-        self.assertAlmostEqual(area_of([rings[2], Contour.make([(30, 0), (34, 0), (34, 4)])]).area, 8 + np.pi * 9, delta=0.2)
+        self.assertAlmostEqual(
+            area_of([rings[2], Contour.make([(30, 0), (34, 0), (34, 4)])]).area,
+            8 + np.pi * 9,
+            delta=0.2,
+        )

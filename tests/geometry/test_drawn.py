@@ -6,20 +6,33 @@ import unittest
 import numpy as np
 
 from draxet.geometry.contour import Contour
-from draxet.geometry.drawn import Stop, arc_bulge, contour_of, direction_at_end, regular_polygon, slot, tangent_bulge, three_point_circle
+from draxet.geometry.drawn import (
+    Stop,
+    arc_bulge,
+    contour_of,
+    direction_at_end,
+    regular_polygon,
+    slot,
+    tangent_bulge,
+    three_point_circle,
+)
 from draxet.geometry.spans import ARC, CUBIC, LINE
 
 
 class Drawn(unittest.TestCase):
     def test_a_curve_through_the_places_of_a_circle_is_nearly_that_circle_and_smooth(self) -> None:
-        stops = [Stop(50 * math.cos(a), 50 * math.sin(a), "curve") for a in np.arange(8) * math.pi / 4]
+        stops = [
+            Stop(50 * math.cos(a), 50 * math.sin(a), "curve") for a in np.arange(8) * math.pi / 4
+        ]
         found = contour_of(stops, closed=True, last="curve")
         self.assertFalse(found.corners().any())
         self.assertLess(np.abs(np.hypot(*found.flattened(0.001).T) - 50).max(), 0.4)
 
     def test_one_contour_mixes_straight_arc_and_curve_and_stays_tangent(self) -> None:
         stops = [Stop(0, 0), Stop(40, 0, "line")]
-        stops.append(Stop(60, 20, "arc", tangent_bulge((40, 0), direction_at_end(stops) or (1, 0), (60, 20))))
+        stops.append(
+            Stop(60, 20, "arc", tangent_bulge((40, 0), direction_at_end(stops) or (1, 0), (60, 20)))
+        )
         stops += [Stop(70, 60, "curve"), Stop(40, 90, "curve"), Stop(0, 90, "line")]
         found = contour_of(stops, closed=True)
         self.assertEqual(found.kinds.tolist(), [LINE, ARC, CUBIC, CUBIC, LINE, LINE])
@@ -49,7 +62,9 @@ class Drawn(unittest.TestCase):
         self.assertEqual(arc_bulge((0, 0), (1, 0), (3, 0)), 0.0)
 
     def test_polygon_and_slot(self) -> None:
-        self.assertAlmostEqual(regular_polygon(5, 5, 6, 10, 0.3).area, 6 * 0.5 * 100 * math.sin(math.pi / 3), 9)
+        self.assertAlmostEqual(
+            regular_polygon(5, 5, 6, 10, 0.3).area, 6 * 0.5 * 100 * math.sin(math.pi / 3), 9
+        )
         made = slot((0, 0), (30, 40), 10)
         self.assertAlmostEqual(made.area, 50 * 10 + math.pi * 25, 6)
         self.assertFalse(made.corners().any())

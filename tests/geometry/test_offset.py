@@ -56,13 +56,21 @@ class Offsets(unittest.TestCase):
                 self.assertLess((ours ^ wanted).area, 0.005 * (wanted.length + 1) + 1e-3)
                 for contour in found:
                     points = shapely.points(contour.flattened(0.05))
-                    self.assertLess(np.abs(shapely.distance(flat.exterior, points) - abs(distance)).max(), 0.005)
+                    self.assertLess(
+                        np.abs(shapely.distance(flat.exterior, points) - abs(distance)).max(), 0.005
+                    )
 
-    def test_lines_stay_lines_arcs_keep_their_centres_and_a_large_inset_swallows_roundings(self) -> None:
+    def test_lines_stay_lines_arcs_keep_their_centres_and_a_large_inset_swallows_roundings(
+        self,
+    ) -> None:
         plate = rounded_polygon([(0, 0, 8), (100, 0, 8), (100, 60, 8), (0, 60, 8)])
         (outer,) = offset_area([plate], 5)
-        self.assertEqual((int((outer.kinds == LINE).sum()), int((outer.kinds == ARC).sum())), (4, 4))
-        np.testing.assert_allclose(outer.spans.take(np.flatnonzero(outer.kinds == ARC)).arc_shapes().radii, 13)
+        self.assertEqual(
+            (int((outer.kinds == LINE).sum()), int((outer.kinds == ARC).sum())), (4, 4)
+        )
+        np.testing.assert_allclose(
+            outer.spans.take(np.flatnonzero(outer.kinds == ARC)).arc_shapes().radii, 13
+        )
         (inner,) = offset_area([plate], -10)
         self.assertEqual(inner.kinds.tolist(), [LINE] * 4)
         self.assertAlmostEqual(inner.area, 80 * 40)
@@ -71,12 +79,31 @@ class Offsets(unittest.TestCase):
         self.assertEqual(offset_area([plate], -31), [])
         self.assertEqual(offset_area([Contour.circle(0, 0, 5)], -7), [])
         self.assertEqual(offset_area([ellipse(0, 0, 20, 8)], -9), [])
-        np.testing.assert_allclose(offset_area([Contour.circle(0, 0, 5)], -4.5)[0].circle_shape, (0, 0, 0.5), atol=1e-9)  # type: ignore[arg-type]
+        np.testing.assert_allclose(
+            offset_area([Contour.circle(0, 0, 5)], -4.5)[0].circle_shape, (0, 0, 0.5), atol=1e-9
+        )  # type: ignore[arg-type]
 
     def test_necks_part_mouths_close_and_openings_go_the_other_way(self) -> None:
-        bone = Contour.make([(0, 0), (30, 0), (30, 12), (60, 12), (60, 0), (90, 0), (90, 40), (60, 40), (60, 18), (30, 18), (30, 40), (0, 40)])
+        bone = Contour.make(
+            [
+                (0, 0),
+                (30, 0),
+                (30, 12),
+                (60, 12),
+                (60, 0),
+                (90, 0),
+                (90, 40),
+                (60, 40),
+                (60, 18),
+                (30, 18),
+                (30, 40),
+                (0, 40),
+            ]
+        )
         self.assertEqual(len(offset_area([bone], -4)), 2)
-        cup = Contour.make([(0, 0), (40, 0), (40, 40), (22, 40), (22, 10), (18, 10), (18, 40), (0, 40)])
+        cup = Contour.make(
+            [(0, 0), (40, 0), (40, 40), (22, 40), (22, 10), (18, 10), (18, 40), (0, 40)]
+        )
         self.assertEqual([c.area > 0 for c in offset_area([cup], 3)], [True])
         washer = offset_area([Contour.circle(0, 0, 20), Contour.circle(0, 0, 10)], 2)
         self.assertEqual(sorted(round(abs(c.area) / math.pi) for c in washer), [64, 484])
@@ -84,7 +111,9 @@ class Offsets(unittest.TestCase):
     def test_thick_lines_are_areas_with_their_ends(self) -> None:
         line = Contour.make([(0, 0), (50, 0), (50, 30)], closed=False)
         (outline,) = thick_line(line, 4)
-        self.assertAlmostEqual(outline.area, shapely.LineString(line.nodes).buffer(2, quad_segs=400).area, places=2)
+        self.assertAlmostEqual(
+            outline.area, shapely.LineString(line.nodes).buffer(2, quad_segs=400).area, places=2
+        )
         (blunt,) = thick_line(Contour.make([(0, 0), (50, 0)], closed=False), 4, round_ends=False)
         self.assertAlmostEqual(blunt.area, 200)
         ring = thick_line(Contour.circle(0, 0, 20), 6)

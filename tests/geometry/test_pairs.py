@@ -26,7 +26,9 @@ class PairsSayHowToMove(unittest.TestCase):
         fit = fit_pairs(PLACES[:1], PLACES[:1] + (3, 4), Freedom.SIZE)
         self.assertEqual(fit.affine, Affine.moved(3, 4))
         sources, targets = np.array([[0.0, 0], [10, 0]]), np.array([[0.0, 0], [0, 20]])
-        rigid, sized = (fit_pairs(sources, targets, freedom) for freedom in (Freedom.RIGID, Freedom.SIZE))
+        rigid, sized = (
+            fit_pairs(sources, targets, freedom) for freedom in (Freedom.RIGID, Freedom.SIZE)
+        )
         self.assertAlmostEqual(rigid.affine.scale, 1)
         np.testing.assert_allclose(rigid.distances, [5, 5], atol=1e-9)
         self.assertAlmostEqual(sized.affine.scale, 2)
@@ -36,11 +38,20 @@ class PairsSayHowToMove(unittest.TestCase):
         rng = np.random.default_rng(1)
         targets = Affine.turned(20).apply(PLACES) + rng.normal(0, 0.5, PLACES.shape)
         fit = fit_pairs(PLACES, targets, Freedom.RIGID)
-        for other in (Affine.turned(0.2), Affine.turned(-0.2), Affine.moved(0.2, 0), Affine.moved(0, -0.2)):
-            self.assertGreater(((targets - fit.affine.then(other).apply(PLACES)) ** 2).sum(), (fit.rest**2).sum())
+        for other in (
+            Affine.turned(0.2),
+            Affine.turned(-0.2),
+            Affine.moved(0.2, 0),
+            Affine.moved(0, -0.2),
+        ):
+            self.assertGreater(
+                ((targets - fit.affine.then(other).apply(PLACES)) ** 2).sum(), (fit.rest**2).sum()
+            )
 
     def test_the_pair_that_does_not_go_with_the_others_is_named(self) -> None:
-        targets = Affine.turned(-7).apply(PLACES) + np.random.default_rng(2).normal(0, 0.05, PLACES.shape)
+        targets = Affine.turned(-7).apply(PLACES) + np.random.default_rng(2).normal(
+            0, 0.05, PLACES.shape
+        )
         self.assertFalse(fit_pairs(PLACES, targets, Freedom.RIGID).odd)
         targets[3] += (6, -2)
         fit = fit_pairs(PLACES, targets, Freedom.RIGID)
@@ -49,8 +60,10 @@ class PairsSayHowToMove(unittest.TestCase):
     def test_what_says_nothing_is_refused(self) -> None:
         same, line = np.zeros((3, 2)), np.array([[0.0, 0], [1, 1], [2, 2]])
         for sources, targets, freedom, words in (
-            (same[:0], same[:0], Freedom.RIGID, "at least one pair"), (same, PLACES[:3], Freedom.SIZE, "on one another"), (line, PLACES[:3], Freedom.STRETCH, "one line"),
-        ):  # fmt: skip
+            (same[:0], same[:0], Freedom.RIGID, "at least one pair"),
+            (same, PLACES[:3], Freedom.SIZE, "on one another"),
+            (line, PLACES[:3], Freedom.STRETCH, "one line"),
+        ):
             with self.subTest(words), self.assertRaisesRegex(ValueError, words):
                 fit_pairs(sources, targets, freedom)
 

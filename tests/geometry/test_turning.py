@@ -15,11 +15,20 @@ class Moves(unittest.TestCase):
 
     def setUp(self) -> None:
         random, count = np.random.default_rng(8), 300
-        self.begins, self.centres = random.uniform(-50, 50, (count, 2)), random.uniform(-50, 50, (count, 2))
-        self.turns = np.where(np.arange(count) % 5 == 0, 0.0, random.uniform(-2 * np.pi, 2 * np.pi, count))
+        self.begins, self.centres = (
+            random.uniform(-50, 50, (count, 2)),
+            random.uniform(-50, 50, (count, 2)),
+        )
+        self.turns = np.where(
+            np.arange(count) % 5 == 0, 0.0, random.uniform(-2 * np.pi, 2 * np.pi, count)
+        )
         spokes, cos, sin = self.begins - self.centres, np.cos(self.turns), np.sin(self.turns)
-        turned = self.centres + np.column_stack([cos * spokes[:, 0] - sin * spokes[:, 1], sin * spokes[:, 0] + cos * spokes[:, 1]])
-        self.ends = np.where((self.turns == 0)[:, None], random.uniform(-50, 50, (count, 2)), turned)
+        turned = self.centres + np.column_stack(
+            [cos * spokes[:, 0] - sin * spokes[:, 1], sin * spokes[:, 0] + cos * spokes[:, 1]]
+        )
+        self.ends = np.where(
+            (self.turns == 0)[:, None], random.uniform(-50, 50, (count, 2)), turned
+        )
         points, owner = way_points(self.begins, self.ends, self.centres, self.turns, 1e-4)
         self.ways = [np.vstack([begin, points[owner == k]]) for k, begin in enumerate(self.begins)]
 
@@ -44,5 +53,8 @@ class Moves(unittest.TestCase):
         off, share = nearest(self.begins, self.ends, self.centres, self.turns, place)
         lines = [shapely.LineString(way) for way in self.ways]
         np.testing.assert_allclose(off, shapely.distance(lines, shapely.Point(place)), atol=3e-4)
-        there = [line.interpolate(each, normalized=True) for line, each in zip(lines, share.tolist(), strict=True)]
+        there = [
+            line.interpolate(each, normalized=True)
+            for line, each in zip(lines, share.tolist(), strict=True)
+        ]
         np.testing.assert_allclose(shapely.distance(there, shapely.Point(place)), off, atol=2e-2)

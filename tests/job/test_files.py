@@ -1,4 +1,5 @@
-"""Job files: what is unsound is refused or left out, whatever goes wrong while saving is one sentence."""
+"""Job files: what is unsound is refused or left out, whatever goes wrong while saving is one
+sentence."""
 
 import copy
 import dataclasses
@@ -63,7 +64,16 @@ class OlderVersions(Folder):
         opened = open_job(FILES / "version-1.draxet")
         job = opened.job
         self.assertEqual(opened.remarks, ())
-        self.assertEqual((len(job.pictures), len(job.contours), len(job.sheets), len(job.notes), len(job.operations)), (3, 4, 2, 1, 1))
+        self.assertEqual(
+            (
+                len(job.pictures),
+                len(job.contours),
+                len(job.sheets),
+                len(job.notes),
+                len(job.operations),
+            ),
+            (3, 4, 2, 1, 1),
+        )
         self.assertEqual(job.exactness, Exactness.FIT)
         kinds = [type(step.kind) for step in job.pictures[1].steps]
         self.assertEqual(len(kinds), 12)
@@ -78,13 +88,21 @@ class OlderVersions(Folder):
 
     def test_a_file_of_today_opens_for_ever(self) -> None:
         opened = open_job(FILES / "version-2.draxet")
-        self.assertEqual((opened.remarks, len(opened.job.contours), len(opened.job.pictures)), ((), 4, 3))
+        self.assertEqual(
+            (opened.remarks, len(opened.job.contours), len(opened.job.pictures)), ((), 4, 3)
+        )
         self.assertEqual(opened.job, read_job(FILES / "version-1.draxet"))
         opened = open_job(FILES / "version-4.draxet")
         self.assertEqual(opened.job, open_job(FILES / "version-3.draxet").job)
         kinds = {type(operation) for operation in opened.job.operations}
-        self.assertEqual((opened.remarks, kinds, len(opened.job.bridges), len(opened.job.recipes)), ((), set(OPERATION_KINDS), 1, 1))
-        self.assertEqual((opened.job.letterings[0].words, opened.job.machines[0].name), ("Shed 24", "Shed router"))
+        self.assertEqual(
+            (opened.remarks, kinds, len(opened.job.bridges), len(opened.job.recipes)),
+            ((), set(OPERATION_KINDS), 1, 1),
+        )
+        self.assertEqual(
+            (opened.job.letterings[0].words, opened.job.machines[0].name),
+            ("Shed 24", "Shed router"),
+        )
 
 
 class Damage(Folder):
@@ -94,11 +112,18 @@ class Damage(Folder):
         super().setUp()
         self.job = read_job(FILES / "version-4.draxet")
         big = bytes(np.random.default_rng(2).integers(0, 256, 3000, dtype=np.uint8))
-        self.job, _ = edits.add_picture(self.job, "second.png", big, (30, 20), Affine(0.1, 0, 0, 0, -0.1, 0))
-        self.job = edits.add_contours(self.job, [Contour.circle(k, 5, 1 + k / 7) for k in range(40)])
+        self.job, _ = edits.add_picture(
+            self.job, "second.png", big, (30, 20), Affine(0.1, 0, 0, 0, -0.1, 0)
+        )
+        self.job = edits.add_contours(
+            self.job, [Contour.circle(k, 5, 1 + k / 7) for k in range(40)]
+        )
         save_job(self.job, self.path, {"stage": 4})
         with zipfile.ZipFile(self.path) as archive:
-            self.parts = {info.filename: (info.header_offset, info.compress_size) for info in archive.infolist()}
+            self.parts = {
+                info.filename: (info.header_offset, info.compress_size)
+                for info in archive.infolist()
+            }
         self.whole = self.path.read_bytes()
 
     def places(self, name: str) -> range:
@@ -120,7 +145,8 @@ class Damage(Folder):
         return found
 
     def test_every_byte_of_every_part(self) -> None:
-        """All other parts open: of a picture only that is lost, of contours only contours, of words only some lines, of the desk and of what it says of itself nothing."""
+        """All other parts open: of a picture only that is lost, of contours only contours, of words
+        only some lines, of the desk and of what it says of itself nothing."""
         may_lose = {"about.json": (), "desk.json": (), "job.json": None}
         for name in self.parts:
             places = self.places(name)
@@ -134,18 +160,29 @@ class Damage(Folder):
                     lost = self.lost(opened.job)
                     if name.startswith("pictures/"):
                         self.assertLessEqual(set(lost), {"pictures", "contours"})
-                        self.assertEqual(lost["pictures"], sum(f"pictures/{picture.digest[:32]}" == name for picture in self.job.pictures))
+                        self.assertEqual(
+                            lost["pictures"],
+                            sum(
+                                f"pictures/{picture.digest[:32]}" == name
+                                for picture in self.job.pictures
+                            ),
+                        )
                         self.assertEqual(len(opened.job.contours), len(self.job.contours))
                     elif name.startswith("contours/"):
                         self.assertEqual(len(opened.job.pictures), len(self.job.pictures))
-                        self.assertTrue(set(opened.job.contours) <= set(self.job.contours), "no contour is another one")
+                        self.assertTrue(
+                            set(opened.job.contours) <= set(self.job.contours),
+                            "no contour is another one",
+                        )
                     elif may_lose.get(name) is not None:
                         self.assertEqual(lost, {})
                     else:
                         begin = self.whole.rindex(b"\n", 0, at) + 1
                         if b'["' in self.whole[begin:at] and b'",' in self.whole[begin + 2 : at]:
                             field = self.whole[begin + 2 : at].split(b'"')[0].decode()
-                            self.assertRegex(opened.remarks[1], f": (1 of )?its {field.replace('_', ' ')}")
+                            self.assertRegex(
+                                opened.remarks[1], f": (1 of )?its {field.replace('_', ' ')}"
+                            )
                     self.assertEqual(opened.desk == {"stage": 4}, name != "desk.json")
                     with self.assertRaisesRegex(JobFileError, "is not whole|is damaged"):
                         read_job(self.path)
@@ -160,7 +197,10 @@ class Damage(Folder):
         whole = self.path.read_bytes()
         at = whole.index(parts["contours/nodes"]) + len(parts["contours/nodes"]) - 200
         opened = self.opened(whole[:at] + bytes([whole[at] ^ 1]) + whole[at + 1 :])
-        self.assertEqual((len(self.job.contours) - len(opened.job.contours), len(opened.job.pictures)), (1, len(self.job.pictures)))
+        self.assertEqual(
+            (len(self.job.contours) - len(opened.job.contours), len(opened.job.pictures)),
+            (1, len(self.job.pictures)),
+        )
         self.assertIn("1 contour was damaged and left out", " ".join(opened.remarks))
 
     def test_a_part_that_is_gone_and_a_file_cut_short(self) -> None:
@@ -176,17 +216,25 @@ class Damage(Folder):
         for share in (0.35, 0.5, 0.75, 0.9, 0.999):
             with self.subTest(left=share):
                 opened = self.opened(self.whole[: int(len(self.whole) * share)])
-                there = len(opened.job.contours) + len(opened.job.pictures) + len(opened.job.operations)
+                there = (
+                    len(opened.job.contours) + len(opened.job.pictures) + len(opened.job.operations)
+                )
                 self.assertGreaterEqual(there, last)
                 last = there
-        self.assertEqual(last, len(self.job.contours) + len(self.job.pictures) + len(self.job.operations), "only the list at the end was lost")
+        self.assertEqual(
+            last,
+            len(self.job.contours) + len(self.job.pictures) + len(self.job.operations),
+            "only the list at the end was lost",
+        )
 
     def test_damaged_files_of_older_versions_open_as_far_as_they_go(self) -> None:
         for version in (1, 2, 3):
             whole = (FILES / f"version-{version}.draxet").read_bytes()
             job = read_job(FILES / f"version-{version}.draxet")
             with zipfile.ZipFile(FILES / f"version-{version}.draxet") as archive:
-                info = next(info for info in archive.infolist() if info.filename.startswith("pictures/"))
+                info = next(
+                    info for info in archive.infolist() if info.filename.startswith("pictures/")
+                )
             at = info.header_offset + 30 + len(info.filename) + 2
             opened = self.opened(whole[:at] + bytes([whole[at] ^ 0x5A]) + whole[at + 1 :])
             self.assertLess(len(opened.job.pictures), len(job.pictures))
@@ -201,29 +249,54 @@ class Saving(Folder):
         job = edits.set_setup(job, smallest_feature=np.float64(1.5))
         save_job(job, self.path)
         again = read_job(self.path)
-        self.assertEqual((again.name, again.contours, again.smallest_feature), ("scan ?", job.contours, 1.5))
+        self.assertEqual(
+            (again.name, again.contours, again.smallest_feature), ("scan ?", job.contours, 1.5)
+        )
 
     def test_what_was_saved_opens_however_well_it_packs(self) -> None:
         rng = np.random.default_rng(4)
         k = np.arange(50_000)
-        comb = Contour.make(np.column_stack([np.where(k % 200, k % 200, 199 - k % 200), k % 2]).astype(float), closed=False)
+        comb = Contour.make(
+            np.column_stack([np.where(k % 200, k % 200, 199 - k % 200), k % 2]).astype(float),
+            closed=False,
+        )
         ring = np.column_stack([np.cos(np.arange(2000)), np.sin(np.arange(2000))]) * 40
         jobs = {
-            "regular": [comb], "200 alike": [Contour.make(ring)] * 200, "200 unlike": [Contour.make(ring + rng.normal(0, 1, ring.shape)) for _ in range(200)],
-            "tiny ones": [Contour.make([(0, 0), (1, 0), (0, 1)])] * 5_000, "a long one": [Contour.make(np.column_stack([np.arange(300_000.0), np.zeros(300_000)]), closed=False)],
-        }  # fmt: skip
+            "regular": [comb],
+            "200 alike": [Contour.make(ring)] * 200,
+            "200 unlike": [Contour.make(ring + rng.normal(0, 1, ring.shape)) for _ in range(200)],
+            "tiny ones": [Contour.make([(0, 0), (1, 0), (0, 1)])] * 5_000,
+            "a long one": [
+                Contour.make(
+                    np.column_stack([np.arange(300_000.0), np.zeros(300_000)]), closed=False
+                )
+            ],
+        }
         for what, contours in jobs.items():
             with self.subTest(what):
                 job = edits.add_contours(Job("packs"), contours)
                 save_job(job, self.path)
                 again = read_job(self.path)
-                self.assertEqual(sum(map(len, (i.contour.nodes for i in again.contours))), sum(map(len, (c.nodes for c in contours))))
+                self.assertEqual(
+                    sum(map(len, (i.contour.nodes for i in again.contours))),
+                    sum(map(len, (c.nodes for c in contours))),
+                )
                 self.assertEqual(again.contours[-1].contour, contours[-1])
 
     def test_what_would_not_open_again_is_not_saved(self) -> None:
         save_job(Job("old"), self.path)
-        for limit in ("_LARGEST", "_LARGEST_ARRAYS", "_LARGEST_WORDS", "_MOST_COMMAS", "_MOST_BRACKETS"):
-            with self.subTest(limit), mock.patch(f"draxet.job.file.{limit}", 10), self.assertRaisesRegex(JobFileError, "more than a job may"):
+        for limit in (
+            "_LARGEST",
+            "_LARGEST_ARRAYS",
+            "_LARGEST_WORDS",
+            "_MOST_COMMAS",
+            "_MOST_BRACKETS",
+        ):
+            with (
+                self.subTest(limit),
+                mock.patch(f"draxet.job.file.{limit}", 10),
+                self.assertRaisesRegex(JobFileError, "more than a job may"),
+            ):
                 save_job(full_job(), self.path)
         self.assertEqual(read_job(self.path).name, "old")
 
@@ -236,8 +309,17 @@ class Saving(Folder):
 
     def test_whatever_fails_is_one_sentence_and_the_old_file_stays(self) -> None:
         save_job(Job("old"), self.path)
-        for fault in (TypeError("no JSON"), MemoryError(), OSError(28, "No space left on device"), RecursionError("deep")):
-            with self.subTest(fault=fault), mock.patch("draxet.job.file.written", side_effect=fault), self.assertRaisesRegex(JobFileError, "^plate.draxet could not be saved: "):
+        for fault in (
+            TypeError("no JSON"),
+            MemoryError(),
+            OSError(28, "No space left on device"),
+            RecursionError("deep"),
+        ):
+            with (
+                self.subTest(fault=fault),
+                mock.patch("draxet.job.file.written", side_effect=fault),
+                self.assertRaisesRegex(JobFileError, "^plate.draxet could not be saved: "),
+            ):
                 save_job(full_job(), self.path)
         self.assertEqual(read_job(self.path).name, "old")
         self.assertEqual([p.name for p in self.folder.iterdir()], ["plate.draxet"])
@@ -281,7 +363,10 @@ class Saving(Folder):
             "write_whole(Path(sys.argv[1]), lambda file: os.kill(os.getpid(), 9))"
         )
         subprocess.run([sys.executable, "-c", code, str(self.path)], check=False)
-        others = [self.folder / ".plate.draxet.swp", self.folder / ".draxet-000000000000-12345678.part"]
+        others = [
+            self.folder / ".plate.draxet.swp",
+            self.folder / ".draxet-000000000000-12345678.part",
+        ]
         (self.folder / ".plate.draxet.abcd_123").write_bytes(b"left by the first version")
         for other in others:
             other.write_bytes(b"somebody else's")
@@ -326,12 +411,17 @@ class Opening(Folder):
         def change(words: dict[str, Any]) -> None:
             words["contours"].append(copy.deepcopy(words["contours"][0]))
             words["contours"][0]["picture"] = "picture-99"
-            words["operations"][0]["contours"] += ["contour-99", words["operations"][0]["contours"][0]]
+            words["operations"][0]["contours"] += [
+                "contour-99",
+                words["operations"][0]["contours"][0],
+            ]
             words["sheet_id"] = "nowhere"
             words["next_id"] = 1
 
         opened = open_job(self.rewritten(change))
-        self.assertEqual([item.picture for item in opened.job.contours], ["", "picture-1", "picture-1"])
+        self.assertEqual(
+            [item.picture for item in opened.job.contours], ["", "picture-1", "picture-1"]
+        )
         self.assertEqual(len(opened.job.operations[0].contours), 1)
         self.assertEqual(opened.job.sheet_id, "sheet-0")
         self.assertGreater(opened.job.next_id, 4)
@@ -339,13 +429,31 @@ class Opening(Folder):
 
     def test_bombs_are_refused_before_they_unpack(self) -> None:
         with zipfile.ZipFile(self.path, "w", zipfile.ZIP_DEFLATED) as archive:
-            archive.writestr("about.json", json.dumps({"format": "draxet job", "version": 2, "sha256": {"job.json": "", "pictures/a": ""}}))
+            archive.writestr(
+                "about.json",
+                json.dumps(
+                    {
+                        "format": "draxet job",
+                        "version": 2,
+                        "sha256": {"job.json": "", "pictures/a": ""},
+                    }
+                ),
+            )
             archive.writestr("pictures/a", bytes(300_000_000))
         with self.assertRaisesRegex(JobFileError, "would unpack to"):
             open_job(self.path)
         deep = b"[" * 100_000
-        for text in (deep, b'{"name":' * 50_000, b'{"next_id":' + b"9" * 100_000 + b"}", b"[" + b"[]," * 6_000_000 + b"1]"):
-            about = {"format": "draxet job", "version": 2, "sha256": {"job.json": sha256(text).hexdigest()}}
+        for text in (
+            deep,
+            b'{"name":' * 50_000,
+            b'{"next_id":' + b"9" * 100_000 + b"}",
+            b"[" + b"[]," * 6_000_000 + b"1]",
+        ):
+            about = {
+                "format": "draxet job",
+                "version": 2,
+                "sha256": {"job.json": sha256(text).hexdigest()},
+            }
             with zipfile.ZipFile(self.path, "w") as archive:
                 archive.writestr("about.json", json.dumps(about))
                 archive.writestr("job.json", text)
@@ -379,4 +487,9 @@ class SoundEdits(unittest.TestCase):
         self.assertEqual(job_fault(wide, job), "sheet.width must be from 0.001 to 1e+06, got 1e+09")
         far = edits.add_contours(job, [Contour.circle(1e12, 0, 5)])
         self.assertRegex(job_fault(far, job), "contour.contour must lie within 100 km")
-        self.assertEqual(job_fault(give_operation(job, "n" * 5000, [job.contours[0].id], Side.ON, 1, 1), job)[:15], "operation.name ")
+        self.assertEqual(
+            job_fault(give_operation(job, "n" * 5000, [job.contours[0].id], Side.ON, 1, 1), job)[
+                :15
+            ],
+            "operation.name ",
+        )

@@ -22,7 +22,15 @@ from tests.shapes import mixed_contour
 
 
 def some_job() -> Job:
-    job = edits.add_contours(Job(), [mixed_contour(), Contour.circle(30, 40, 12.5), ellipse(90, 80, 20, 7), Contour.make([(0, 0), (50, 5)], closed=False)])
+    job = edits.add_contours(
+        Job(),
+        [
+            mixed_contour(),
+            Contour.circle(30, 40, 12.5),
+            ellipse(90, 80, 20, 7),
+            Contour.make([(0, 0), (50, 5)], closed=False),
+        ],
+    )
     return edits.set_ellipse(job, job.contours[2].id, Affine(20, 0, 90, 0, 7, 80))
 
 
@@ -33,16 +41,27 @@ def linked_as_told(test: unittest.TestCase, job: Job) -> None:
         if item.link:
             one = first[item.link]
             wanted = one.contour.transformed(one.placed.inverse().then(item.placed))
-            size = max(item.contour.box[2] - item.contour.box[0], item.contour.box[3] - item.contour.box[1])
-            round_ones = bool(item.ellipse or one.ellipse or item.contour.circle_shape or one.contour.circle_shape)  # cubics lie within 0.03 % of a circle
+            size = max(
+                item.contour.box[2] - item.contour.box[0], item.contour.box[3] - item.contour.box[1]
+            )
+            round_ones = bool(
+                item.ellipse or one.ellipse or item.contour.circle_shape or one.contour.circle_shape
+            )  # cubics lie within 0.03 % of a circle
             near = 3e-4 * size if round_ones else 1e-5
-            test.assertLess(max(deviation_between(item.contour, wanted), deviation_between(wanted, item.contour)), near)
+            test.assertLess(
+                max(
+                    deviation_between(item.contour, wanted), deviation_between(wanted, item.contour)
+                ),
+                near,
+            )
 
 
 def random_edit(job: Job, rng: random.Random) -> tuple[str, Job]:
     ids = [item.id for item in job.contours]
     some = rng.sample(ids, min(len(ids), rng.randint(1, 3)))
-    place = Affine.turned(rng.uniform(-90, 90)).then(Affine.moved(rng.uniform(-5, 5), rng.uniform(-5, 5)))
+    place = Affine.turned(rng.uniform(-90, 90)).then(
+        Affine.moved(rng.uniform(-5, 5), rng.uniform(-5, 5))
+    )
     choices: list[tuple[str, Callable[[], Job]]] = [
         ("add", lambda: edits.add_contours(job, [Contour.circle(rng.uniform(0, 99), 5, 3)])),
         ("point", lambda: grouping.add_point(job, rng.uniform(0, 99), 7)),
@@ -51,18 +70,37 @@ def random_edit(job: Job, rng: random.Random) -> tuple[str, Job]:
         ("free helpers", lambda: grouping.free_helpers(job)),
     ]
     if some:
-        nodes = {k: move_node(job.contour_by_id[k].contour, 0, rng.uniform(-2, 2), rng.uniform(-2, 2)) for k in some}
+        nodes = {
+            k: move_node(job.contour_by_id[k].contour, 0, rng.uniform(-2, 2), rng.uniform(-2, 2))
+            for k in some
+        }
         choices += [
-            ("map", lambda: edits.map_contours(job, some, place, by_hand=True)), ("stretch", lambda: edits.map_contours(job, some, Affine.scaled(1.01, 0.98))),
-            ("shape", lambda: edits.change_contours(job, nodes)), ("split", lambda: edits.change_contours(job, {some[0]: split_span(job.contour_by_id[some[0]].contour, 0, 0.4)})),
-            ("copies", lambda: grouping.place_copies(job, some, [place], linked=rng.random() < 0.6)[0]), ("group", lambda: grouping.group_contours(job, some)[0]),
-            ("own", lambda: grouping.make_own(job, some)), ("remove", lambda: edits.remove_contours(job, some[:1] if len(ids) > 3 else [])),
-            ("helpers", lambda: grouping.make_helpers(job, some[:1])), ("order", lambda: grouping.order_contours(job, some, front=rng.random() < 0.5)),
+            ("map", lambda: edits.map_contours(job, some, place, by_hand=True)),
+            ("stretch", lambda: edits.map_contours(job, some, Affine.scaled(1.01, 0.98))),
+            ("shape", lambda: edits.change_contours(job, nodes)),
+            (
+                "split",
+                lambda: edits.change_contours(
+                    job, {some[0]: split_span(job.contour_by_id[some[0]].contour, 0, 0.4)}
+                ),
+            ),
+            (
+                "copies",
+                lambda: grouping.place_copies(job, some, [place], linked=rng.random() < 0.6)[0],
+            ),
+            ("group", lambda: grouping.group_contours(job, some)[0]),
+            ("own", lambda: grouping.make_own(job, some)),
+            ("remove", lambda: edits.remove_contours(job, some[:1] if len(ids) > 3 else [])),
+            ("helpers", lambda: grouping.make_helpers(job, some[:1])),
+            ("order", lambda: grouping.order_contours(job, some, front=rng.random() < 0.5)),
             ("cut", lambda: give_operation(job, "Cut", some, Side.ON, 1.0, 100)),
-        ]  # fmt: skip
+        ]
     if job.groups:
         group = rng.choice(job.groups).id
-        choices += [("ungroup", lambda: grouping.ungroup(job, group)), ("lock", lambda: grouping.change_group(job, group, locked=True))]
+        choices += [
+            ("ungroup", lambda: grouping.ungroup(job, group)),
+            ("lock", lambda: grouping.change_group(job, group, locked=True)),
+        ]
     words, run = rng.choice(choices)
     return words, run()
 
@@ -93,10 +131,19 @@ class Grouping(unittest.TestCase):
             save_job(wanted[-1], Path(folder) / "a.draxet")
             self.assertEqual(read_job(Path(folder) / "a.draxet"), wanted[-1])
 
-    def test_an_ellipse_stays_one_however_it_is_laid_and_a_circle_stretched_becomes_one(self) -> None:
+    def test_an_ellipse_stays_one_however_it_is_laid_and_a_circle_stretched_becomes_one(
+        self,
+    ) -> None:
         job = some_job()
         circle, oval = job.contours[1].id, job.contours[2].id
-        for place in (Affine.moved(3, 4), Affine.turned(33).about(5, 5), Affine.scaled(-1, 1), Affine.scaled(2.5), Affine.scaled(1.4, 0.6), Affine.turned(20).then(Affine.scaled(1, 1.7))):
+        for place in (
+            Affine.moved(3, 4),
+            Affine.turned(33).about(5, 5),
+            Affine.scaled(-1, 1),
+            Affine.scaled(2.5),
+            Affine.scaled(1.4, 0.6),
+            Affine.turned(20).then(Affine.scaled(1, 1.7)),
+        ):
             job = edits.map_contours(job, [circle, oval], place)
             for contour_id in (circle, oval):
                 item = job.contour_by_id[contour_id]
@@ -107,7 +154,9 @@ class Grouping(unittest.TestCase):
         self.assertIsNotNone(job.contour_by_id[circle].ellipse)
         back = edits.map_contours(some_job(), [oval], Affine.scaled(7 / 20, 1))
         self.assertIsNotNone(back.contour_by_id[oval].contour.circle_shape)
-        bent = edits.change_contours(job, {oval: move_node(job.contour_by_id[oval].contour, 0, 1, 0)})
+        bent = edits.change_contours(
+            job, {oval: move_node(job.contour_by_id[oval].contour, 0, 1, 0)}
+        )
         self.assertIsNone(bent.contour_by_id[oval].ellipse)
 
     def test_groups_stand_in_groups_and_go_with_their_last_contour(self) -> None:
@@ -119,13 +168,23 @@ class Grouping(unittest.TestCase):
         self.assertEqual(grouping.in_group(job, inner), {a, b})
         job, copies = grouping.place_copies(job, [a, b, c], [Affine.moved(200, 0)], linked=True)
         self.assertEqual(grouping.with_whole_groups(job, list(copies)[:1]), copies)
-        self.assertEqual([(g.within, len(grouping.in_group(job, g.id))) for g in job.groups], [(outer, 2), ("", 3), (job.groups[3].id, 2), ("", 3)])
-        self.assertEqual({g.id for g in edits.remove_contours(job, [a, b]).groups}, {outer, *(g.id for g in job.groups[2:])})
+        self.assertEqual(
+            [(g.within, len(grouping.in_group(job, g.id))) for g in job.groups],
+            [(outer, 2), ("", 3), (job.groups[3].id, 2), ("", 3)],
+        )
+        self.assertEqual(
+            {g.id for g in edits.remove_contours(job, [a, b]).groups},
+            {outer, *(g.id for g in job.groups[2:])},
+        )
         self.assertEqual(grouping.with_whole_groups(grouping.ungroup(job, outer), [a]), {a, b})
-        self.assertEqual(grouping.locked_contours(grouping.change_group(job, outer, locked=True)), {a, b, c})
+        self.assertEqual(
+            grouping.locked_contours(grouping.change_group(job, outer, locked=True)), {a, b, c}
+        )
 
     def test_helper_contours_leave_their_operation_and_come_back_whole(self) -> None:
-        job = give_operation(some_job(), "Cut", [item.id for item in some_job().contours[:2]], Side.ON, 1.0, 100)
+        job = give_operation(
+            some_job(), "Cut", [item.id for item in some_job().contours[:2]], Side.ON, 1.0, 100
+        )
         first = job.contours[0]
         helped = grouping.make_helpers(job, [first.id])
         self.assertNotIn(first.id, helped.cut_of)

@@ -18,8 +18,23 @@ from tests.shapes import mixed_contour
 
 
 def full_job() -> Job:
-    job, picture = edits.add_picture(Job("Plate", "in", (Sheet(width=123.4),)), "scan.png", b"\x89PNG not really", (30, 20), Affine(0.1, 0.01, 3, -0.01, -0.1, 1 / 3))
-    job = edits.set_known_lengths(job, picture, [KnownLength((1.5, 2), (20, 1 / 7), 239.7125, Spread(0.01, 0.002, 0.02), Spread.round(0.3))], unstretched=True)
+    job, picture = edits.add_picture(
+        Job("Plate", "in", (Sheet(width=123.4),)),
+        "scan.png",
+        b"\x89PNG not really",
+        (30, 20),
+        Affine(0.1, 0.01, 3, -0.01, -0.1, 1 / 3),
+    )
+    job = edits.set_known_lengths(
+        job,
+        picture,
+        [
+            KnownLength(
+                (1.5, 2), (20, 1 / 7), 239.7125, Spread(0.01, 0.002, 0.02), Spread.round(0.3)
+            )
+        ],
+        unstretched=True,
+    )
     slit = Contour.make([(0, 0), (1, 1 / 3)], closed=False)
     job = edits.add_contours(job, [mixed_contour(), Contour.circle(1, 2, 1 / 3), slit], picture)
     return give_operation(job, "Cut openings", [job.contours[1].id], Side.INSIDE, 1.5, 2400)
@@ -31,21 +46,31 @@ class Edits(unittest.TestCase):
         before = dataclasses.replace(job)
         first = job.contours[0].id
         for after in (
-            edits.remove_contours(job, [first]), edits.map_picture(job, job.pictures[0].id, Affine.scaled(2)), edits.set_unit(job, "mm"),
-            edits.replace_contours(job, {first: Contour.circle(0, 0, 1)}), edits.retrace(job, job.pictures[0].id, []),
-        ):  # fmt: skip
+            edits.remove_contours(job, [first]),
+            edits.map_picture(job, job.pictures[0].id, Affine.scaled(2)),
+            edits.set_unit(job, "mm"),
+            edits.replace_contours(job, {first: Contour.circle(0, 0, 1)}),
+            edits.retrace(job, job.pictures[0].id, []),
+        ):
             self.assertEqual(job, before)
             self.assertNotEqual(after, job)
             self.assertIs(after.sheet, job.sheet)
-        self.assertIs(edits.replace_contours(job, {first: Contour.circle(0, 0, 1)}).contours[1], job.contours[1])
+        self.assertIs(
+            edits.replace_contours(job, {first: Contour.circle(0, 0, 1)}).contours[1],
+            job.contours[1],
+        )
 
-    def test_removing_a_contour_takes_it_out_of_its_operation_and_an_empty_operation_goes(self) -> None:
+    def test_removing_a_contour_takes_it_out_of_its_operation_and_an_empty_operation_goes(
+        self,
+    ) -> None:
         job = full_job()
         self.assertEqual(edits.remove_contours(job, [job.contours[1].id]).operations, ())
 
     def test_a_contour_has_one_operation_at_the_most(self) -> None:
         job = full_job()
-        again = give_operation(job, "Other", [job.contours[1].id, job.contours[0].id], Side.ON, 1, 100)
+        again = give_operation(
+            job, "Other", [job.contours[1].id, job.contours[0].id], Side.ON, 1, 100
+        )
         self.assertEqual([operation.name for operation in again.operations], ["Other"])
 
     def test_contours_follow_the_picture_they_were_traced_from_and_others_stay(self) -> None:
@@ -56,17 +81,25 @@ class Edits(unittest.TestCase):
 
     def test_ids_are_never_used_twice(self) -> None:
         job = full_job()
-        job = edits.add_contours(edits.remove_contours(job, [job.contours[-1].id]), [Contour.circle(0, 0, 1)])
+        job = edits.add_contours(
+            edits.remove_contours(job, [job.contours[-1].id]), [Contour.circle(0, 0, 1)]
+        )
         self.assertEqual(len({item.id for item in job.contours}), len(job.contours))
         self.assertNotIn(job.contours[-1].id, {item.id for item in full_job().contours})
-
 
     def test_what_lies_on_a_sheet_moves_with_it_and_belongs_to_it(self) -> None:
         job, second = edits.add_sheet(full_job())
         x = job.sheet.x
-        job = edits.add_note(edits.add_contours(job, [Contour.circle(x + 50, 50, 10)]), "distance", [(x + 5, 5), (x + 40, 5)], "35 mm")
+        job = edits.add_note(
+            edits.add_contours(job, [Contour.circle(x + 50, 50, 10)]),
+            "distance",
+            [(x + 5, 5), (x + 40, 5)],
+            "35 mm",
+        )
         self.assertEqual([item.sheet for item in job.contours], ["sheet-0"] * 3 + [second])
-        grown = edits.set_sheet(job, dataclasses.replace(job.sheets[0], width=job.sheets[0].width + 77))
+        grown = edits.set_sheet(
+            job, dataclasses.replace(job.sheets[0], width=job.sheets[0].width + 77)
+        )
         self.assertAlmostEqual(grown.sheets[1].x, x + 77)
         self.assertAlmostEqual(grown.contours[3].contour.box[0], x + 77 + 40)
         self.assertEqual(grown.notes[0].places, ((x + 82, 5), (x + 117, 5)))
@@ -125,7 +158,10 @@ class JobFiles(unittest.TestCase):
         save_job(full_job(), self.path)
         with zipfile.ZipFile(self.path) as archive:
             self.assertIn(["name", "Plate"], json.loads(archive.read("job.json")))
-            self.assertEqual(archive.read(next(n for n in archive.namelist() if n.startswith("pictures/"))), b"\x89PNG not really")
+            self.assertEqual(
+                archive.read(next(n for n in archive.namelist() if n.startswith("pictures/"))),
+                b"\x89PNG not really",
+            )
             self.assertEqual(json.loads(archive.read("about.json"))["version"], 4)
 
     def rewritten(self, **parts: bytes) -> None:
@@ -133,23 +169,38 @@ class JobFiles(unittest.TestCase):
         with zipfile.ZipFile(self.path) as archive:
             all_parts = {name: archive.read(name) for name in archive.namelist()}
         with zipfile.ZipFile(self.path, "w") as archive:
-            for name, data in {**all_parts, **{k.replace("_", "."): v for k, v in parts.items()}}.items():
+            for name, data in {
+                **all_parts,
+                **{k.replace("_", "."): v for k, v in parts.items()},
+            }.items():
                 archive.writestr(name, data)
 
     def test_what_is_no_sound_job_is_refused_in_one_sentence(self) -> None:
         save_job(full_job(), self.path)
         whole = self.path.read_bytes()
-        cases = {"cut short": whole[:150], "empty": b"", "text": b"hello", "a picture": b"\x89PNG\r\n\x1a\n" + b"0" * 99}
+        cases = {
+            "cut short": whole[:150],
+            "empty": b"",
+            "text": b"hello",
+            "a picture": b"\x89PNG\r\n\x1a\n" + b"0" * 99,
+        }
         for what, data in cases.items():
             self.path.write_bytes(data)
-            with self.subTest(what), self.assertRaisesRegex(JobFileError, "^plate.draxet is no Draxet job or is damaged"):
+            with (
+                self.subTest(what),
+                self.assertRaisesRegex(
+                    JobFileError, "^plate.draxet is no Draxet job or is damaged"
+                ),
+            ):
                 read_job(self.path)
 
     def test_tampering_newer_versions_and_missing_files_are_told_apart(self) -> None:
         self.rewritten(job_json=b"{}")
         with self.assertRaisesRegex(JobFileError, "is no Draxet job or is damaged"):
             read_job(self.path)
-        self.rewritten(about_json=json.dumps({"format": "draxet job", "version": 99, "sha256": {}}).encode())
+        self.rewritten(
+            about_json=json.dumps({"format": "draxet job", "version": 99, "sha256": {}}).encode()
+        )
         with self.assertRaisesRegex(JobFileError, "newer Draxet"):
             read_job(self.path)
         with self.assertRaisesRegex(JobFileError, "could not be opened"):
@@ -157,7 +208,10 @@ class JobFiles(unittest.TestCase):
 
     def test_a_full_disk_leaves_the_file_before_untouched_and_nothing_beside_it(self) -> None:
         save_job(Job("old"), self.path)
-        with mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")), self.assertRaisesRegex(JobFileError, "No space left"):
+        with (
+            mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")),
+            self.assertRaisesRegex(JobFileError, "No space left"),
+        ):
             save_job(full_job(), self.path)
         self.assertEqual(read_job(self.path).name, "old")
         self.assertEqual([p.name for p in self.folder.iterdir()], ["plate.draxet"])

@@ -1,4 +1,5 @@
-"""No list of the job is forgotten: what lies on a sheet goes with it, what is worked leaves, what is copied is whole."""
+"""No list of the job is forgotten: what lies on a sheet goes with it, what is worked leaves, what
+is copied is whole."""
 
 import dataclasses
 import unittest
@@ -29,10 +30,13 @@ A, B = "sheet-0", "sheet-1"
 
 
 def two_sheets() -> Job:
-    """The same on either sheet: contours, helper contours, points, drop-outs, guides, bridges and notes."""
+    """The same on either sheet: contours, helper contours, points, drop-outs, guides, bridges and
+    notes."""
     job = Job(sheets=(Sheet(A, width=200, height=100), Sheet(B, "Two", 200, 100, x=300)))
     for x in (0, 300):
-        job = edits.add_contours(job, [Contour.circle(x + 50, 50, 20), Contour.circle(x + 150, 50, 10)])
+        job = edits.add_contours(
+            job, [Contour.circle(x + 50, 50, 20), Contour.circle(x + 150, 50, 10)]
+        )
         job = grouping.make_helpers(job, [job.contours[-1].id])
         job = edits.add_guide(grouping.add_point(job, x + 30, 40), x + 10, 10, 90)
         job = edits.add_note(job, "distance", [(x + 5, 5), (x + 40, 5)], "35 mm")
@@ -45,7 +49,12 @@ def placed(job: Job) -> list[float]:
     """The x of everything that has a place."""
     contours = [round(item.contour.box[0], 6) for item in (*job.contours, *job.helpers)]
     others = [each.x for each in (*job.points, *job.guides, *job.bridges)]
-    return [*contours, *others, *(x for note in job.notes for x, _ in note.places), *(x for x, _ in job.drop_outs)]
+    return [
+        *contours,
+        *others,
+        *(x for note in job.notes for x, _ in note.places),
+        *(x for x, _ in job.drop_outs),
+    ]
 
 
 class Sheets(unittest.TestCase):
@@ -66,15 +75,28 @@ class Sheets(unittest.TestCase):
 
 class Leaving(unittest.TestCase):
     def test_holes_at_points_leave_as_holes_of_the_drills_size(self) -> None:
-        job = add_operation(two_sheets(), Drill(contours=("contour-1",), at_points=True, diameter=4.0))
+        job = add_operation(
+            two_sheets(), Drill(contours=("contour-1",), at_points=True, diameter=4.0)
+        )
         with TemporaryDirectory() as folder:
             for name in ("o.dxf", "o.svg"):
                 found = hand_off(job, Path(folder) / name)
                 self.assertTrue(found.matches)
                 self.assertEqual(found.contours, 2, "the circle and the point of this sheet")
-            circles = [e for e in ezdxf.readfile(Path(folder) / "o.dxf").modelspace() if e.dxftype() == "CIRCLE"]
-            self.assertEqual(sorted((e.dxf.center.x, round(e.dxf.radius, 6)) for e in circles), [(30, 2), (50, 20)])
-            shapes = [e for e in ElementTree.parse(Path(folder) / "o.svg").iter() if e.tag.split("}")[1] in ("path", "circle")]
+            circles = [
+                e
+                for e in ezdxf.readfile(Path(folder) / "o.dxf").modelspace()
+                if e.dxftype() == "CIRCLE"
+            ]
+            self.assertEqual(
+                sorted((e.dxf.center.x, round(e.dxf.radius, 6)) for e in circles),
+                [(30, 2), (50, 20)],
+            )
+            shapes = [
+                e
+                for e in ElementTree.parse(Path(folder) / "o.svg").iter()
+                if e.tag.split("}")[1] in ("path", "circle")
+            ]
             self.assertEqual(len(shapes), 2)
 
     def test_of_chosen_contours_alone_no_point_is_drilled(self) -> None:
@@ -84,7 +106,10 @@ class Leaving(unittest.TestCase):
         self.assertEqual(only(job, set()).operations, ())
 
     def test_other_words_leave_a_drilling_at_points_alone(self) -> None:
-        job, _ = add_lettering(add_operation(two_sheets(), Drill(at_points=True)), Lettering("", "", "shed", "Bitter Bold"))
+        job, _ = add_lettering(
+            add_operation(two_sheets(), Drill(at_points=True)),
+            Lettering("", "", "shed", "Bitter Bold"),
+        )
         again = set_again(job, replace(job.letterings[0], words="tram"))
         self.assertEqual(again.operations, job.operations)
 
@@ -92,42 +117,93 @@ class Leaving(unittest.TestCase):
 class Copies(unittest.TestCase):
     def test_a_copy_is_the_original_but_for_its_id_its_place_and_where_it_came_from(self) -> None:
         job = two_sheets()
-        item = replace(job.contours[0], colour="#112233", layer="art", line=0.7, fixed=True, by_hand=True, traced="edges")
-        opened = replace(job.contours[1], id="contour-90", contour=Contour.make([(0, 0), (9, 0)], closed=False), slit=True)
+        item = replace(
+            job.contours[0],
+            colour="#112233",
+            layer="art",
+            line=0.7,
+            fixed=True,
+            by_hand=True,
+            traced="edges",
+        )
+        opened = replace(
+            job.contours[1],
+            id="contour-90",
+            contour=Contour.make([(0, 0), (9, 0)], closed=False),
+            slit=True,
+        )
         job = replace(job, contours=(item, opened))
         job, inner = grouping.group_contours(job, [item.id])
         job, outer = grouping.group_contours(job, [item.id, opened.id])
         for linked in (False, True):
-            made, ids = grouping.place_copies(job, [item.id, opened.id], [Affine.moved(0, 30), Affine.turned(20)], linked=linked)
+            made, ids = grouping.place_copies(
+                job, [item.id, opened.id], [Affine.moved(0, 30), Affine.turned(20)], linked=linked
+            )
             copies = [each for each in made.contours if each.id in ids]
-            ties = {"id", "contour", "picture", "by_hand", "traced", "group", "link", "placed", "sheet"}
+            ties = {
+                "id",
+                "contour",
+                "picture",
+                "by_hand",
+                "traced",
+                "group",
+                "link",
+                "placed",
+                "sheet",
+            }
             for k, copy in enumerate(copies):
                 for field in dataclasses.fields(copy):
                     if field.name not in ties:
-                        self.assertEqual(getattr(copy, field.name), getattr(job.contours[k % 2], field.name), field.name)
+                        self.assertEqual(
+                            getattr(copy, field.name),
+                            getattr(job.contours[k % 2], field.name),
+                            field.name,
+                        )
             self.assertEqual(len(made.groups), 2 + 4)
-            self.assertEqual(len({each.group for each in copies}), 4, "each in a group within a group of its own")
+            self.assertEqual(
+                len({each.group for each in copies}), 4, "each in a group within a group of its own"
+            )
             held = [bridge for bridge in made.bridges if bridge.contour in ids]
-            self.assertEqual([(round(b.x, 6), round(b.y, 6)) for b in held], [(70, 80), tuple(round(v, 6) for v in Affine.turned(20).point(70, 50))])
+            self.assertEqual(
+                [(round(b.x, 6), round(b.y, 6)) for b in held],
+                [(70, 80), tuple(round(v, 6) for v in Affine.turned(20).point(70, 50))],
+            )
             self.assertEqual({bridge.contour for bridge in held}, {copies[0].id, copies[2].id})
 
 
 class Spots(unittest.TestCase):
-    def test_starts_and_tabs_stay_in_their_place_whatever_is_done_to_the_shape_and_go_along_with_the_contour(self) -> None:
+    def test_starts_and_tabs_stay_in_their_place_whatever_is_done_to_the_shape_and_go_along_with_the_contour(
+        self,
+    ) -> None:
         plate = Contour.make([(0, 0), (100, 0), (100, 40), (0, 40)])
-        job = add_operation(edits.add_contours(Job(), [plate]), CutThrough(contours=("contour-1",), side=Side.OUTSIDE, width=1.0, tabs=2))
+        job = add_operation(
+            edits.add_contours(Job(), [plate]),
+            CutThrough(contours=("contour-1",), side=Side.OUTSIDE, width=1.0, tabs=2),
+        )
         places = {"start": (30.0, 0.0), "tab": (100.0, 25.0)}
-        job = put_tab(put_start(job, "contour-1", share_near(plate, *places["start"])), "contour-1", share_near(plate, *places["tab"]))
+        job = put_tab(
+            put_start(job, "contour-1", share_near(plate, *places["start"])),
+            "contour-1",
+            share_near(plate, *places["tab"]),
+        )
 
         def lie(job: Job) -> dict[str, tuple[float, float]]:
             measured = Measured(job.contours[0].contour)
             (operation,) = job.operations
-            return {spot.what: tuple(round(float(v), 6) for v in measured.place(spot.share * measured.length)) for spot in operation.spots}
+            return {
+                spot.what: tuple(
+                    round(float(v), 6) for v in measured.place(spot.share * measured.length)
+                )
+                for spot in operation.spots
+            }
 
         shapes = {
-            "begun elsewhere": begun_at(plate, 1.3), "the other way round": plate.reversed(), "a corner dragged": move_node(plate, 3, -20, 15),
-            "a node more": split_span(plate, 0, 0.7), "another corner": move_node(plate, 2, 0, 9),
-        }  # fmt: skip
+            "begun elsewhere": begun_at(plate, 1.3),
+            "the other way round": plate.reversed(),
+            "a corner dragged": move_node(plate, 3, -20, 15),
+            "a node more": split_span(plate, 0, 0.7),
+            "another corner": move_node(plate, 2, 0, 9),
+        }
         for words, shape in shapes.items():
             with self.subTest(words):
                 self.assertEqual(lie(edits.change_contours(job, {"contour-1": shape})), places)
@@ -141,9 +217,17 @@ class FixedSizes(unittest.TestCase):
         plate = Contour.make([(0, 0), (138.11, 0), (138.11, 40), (0, 40)])
         job = edits.fix_size(edits.add_contours(Job(), [plate]), ["contour-1"], True)
         dragged = edits.change_contours(job, {"contour-1": move_node(plate, 1, 15.04, 0)})
-        self.assertRegex(resized(job, dragged), r"138\.11 × 40\.00 mm, would become 153\.\d\d × 40\.00 mm; free it")
+        self.assertRegex(
+            resized(job, dragged),
+            r"138\.11 × 40\.00 mm, would become 153\.\d\d × 40\.00 mm; free it",
+        )
         self.assertEqual(resized(edits.fix_size(job, ["contour-1"], False), dragged), "")
-        for after in (Affine.turned(33), Affine.moved(5, 5), Affine.scaled(-1, 1), Affine.scaled(3)):
+        for after in (
+            Affine.turned(33),
+            Affine.moved(5, 5),
+            Affine.scaled(-1, 1),
+            Affine.scaled(3),
+        ):
             self.assertEqual(resized(job, edits.map_contours(job, ["contour-1"], after)), "")
         self.assertEqual(resized(job, edits.remove_contours(job, ["contour-1"])), "")
 

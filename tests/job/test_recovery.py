@@ -29,7 +29,8 @@ class Rescues(unittest.TestCase):
             self.assertFalse(opened.job.contours[0].contour.nodes.flags.writeable)
 
     def test_what_other_pythons_wrote_is_read(self) -> None:
-        """Written by Debian's 3.11 (whose enums are pickled otherwise than those of 3.13) and by newer ones."""
+        """Written by Debian's 3.11 (whose enums are pickled otherwise than those of 3.13) and by
+        newer ones."""
         written = sorted(FILES.glob("python-*.rescue"))
         self.assertGreaterEqual(len(written), 3)
         for place in written:
@@ -39,12 +40,24 @@ class Rescues(unittest.TestCase):
     def test_it_names_no_class_at_all(self) -> None:
         """So nothing depends on how a Python pickles one."""
         place = rescue(read_job(FILES / "version-3.draxet"), self.folder)
-        with mock.patch.dict(sys.modules, {name: None for name in list(sys.modules) if name.startswith("draxet.")}):
+        with mock.patch.dict(
+            sys.modules, {name: None for name in list(sys.modules) if name.startswith("draxet.")}
+        ):
             self.assertEqual(pickle.loads(place.read_bytes())["kind"], "Job")
 
     def test_what_is_no_plain_value_is_refused(self) -> None:
         place = self.folder / "x.rescue"
-        for data in (b"cposix\nsystem\n(S'true'\ntR.", pickle.dumps(full_job()), pickle.dumps([1]), pickle.dumps({"sheets": [], "name": "x"}), b"", b"\x80"):
+        for data in (
+            b"cposix\nsystem\n(S'true'\ntR.",
+            pickle.dumps(full_job()),
+            pickle.dumps([1]),
+            pickle.dumps({"sheets": [], "name": "x"}),
+            b"",
+            b"\x80",
+        ):
             place.write_bytes(data)
-            with self.subTest(data=data[:30]), self.assertRaisesRegex(JobFileError, "cannot be read"):
+            with (
+                self.subTest(data=data[:30]),
+                self.assertRaisesRegex(JobFileError, "cannot be read"),
+            ):
                 read_left(place)

@@ -8,7 +8,20 @@ from draxet.geometry.spread import Spread
 from draxet.job import edits, grouping
 from draxet.job.file import read_job, save_job
 from draxet.job.records import Exactness, Job, KnownLength, Limit, Picture, Sheet
-from draxet.job.steps import STEP_KINDS, Contrast, Cover, Crop, EvenLight, Flip, GreyBy, LineArt, PrepareStep, Shrink, Turn, worked_frame
+from draxet.job.steps import (
+    STEP_KINDS,
+    Contrast,
+    Cover,
+    Crop,
+    EvenLight,
+    Flip,
+    GreyBy,
+    LineArt,
+    PrepareStep,
+    Shrink,
+    Turn,
+    worked_frame,
+)
 
 
 def on(*kinds: object) -> tuple[PrepareStep, ...]:
@@ -17,8 +30,14 @@ def on(*kinds: object) -> tuple[PrepareStep, ...]:
 
 class StepsMoveNothing(unittest.TestCase):
     def setUp(self) -> None:
-        self.job, self.id = edits.add_picture(Job(), "p", b"", (400, 300), Affine(0.5, 0.1, 10, 0.1, -0.5, 160), 200.0)
-        self.job = edits.set_known_lengths(self.job, self.id, [KnownLength((100, 60), (300, 60), 101, Spread.round(0.2), Spread.round(0.4))])
+        self.job, self.id = edits.add_picture(
+            Job(), "p", b"", (400, 300), Affine(0.5, 0.1, 10, 0.1, -0.5, 160), 200.0
+        )
+        self.job = edits.set_known_lengths(
+            self.job,
+            self.id,
+            [KnownLength((100, 60), (300, 60), 101, Spread.round(0.2), Spread.round(0.4))],
+        )
 
     @property
     def picture(self) -> Picture:
@@ -29,44 +48,93 @@ class StepsMoveNothing(unittest.TestCase):
         return picture.to_job.point(*picture.to_base.inverse().point(x, y))
 
     def test_crops_and_shrinkings_leave_every_base_pixel_where_it_was(self) -> None:
-        for steps in (on(Crop(50, 40, 350, 200)), on(Shrink(3.0)), on(Crop(33.4, 20, 380, 290.7), Shrink(2.5)), on(EvenLight(), Shrink(1.7), Crop(10, 10, 90, 80))):
+        for steps in (
+            on(Crop(50, 40, 350, 200)),
+            on(Shrink(3.0)),
+            on(Crop(33.4, 20, 380, 290.7), Shrink(2.5)),
+            on(EvenLight(), Shrink(1.7), Crop(10, 10, 90, 80)),
+        ):
             after = edits.set_steps(self.job, self.id, steps).pictures[0]
             for x, y in ((100, 60), (300, 60), (77, 191)):
-                np.testing.assert_allclose(self.placed(after, x, y), self.placed(self.picture, x, y), atol=1e-9)
+                np.testing.assert_allclose(
+                    self.placed(after, x, y), self.placed(self.picture, x, y), atol=1e-9
+                )
             known, before = after.known_lengths[0], self.picture.known_lengths[0]
-            np.testing.assert_allclose(after.to_job.point(*known.first), self.picture.to_job.point(*before.first), atol=1e-9)
-            self.assertAlmostEqual(known.first_spread.greatest * after.pixel_size, before.first_spread.greatest * self.picture.pixel_size, delta=2e-3)
+            np.testing.assert_allclose(
+                after.to_job.point(*known.first),
+                self.picture.to_job.point(*before.first),
+                atol=1e-9,
+            )
+            self.assertAlmostEqual(
+                known.first_spread.greatest * after.pixel_size,
+                before.first_spread.greatest * self.picture.pixel_size,
+                delta=2e-3,
+            )
 
-    def test_turns_and_flips_lay_it_about_its_own_middle_and_switching_them_off_brings_it_back(self) -> None:
+    def test_turns_and_flips_lay_it_about_its_own_middle_and_switching_them_off_brings_it_back(
+        self,
+    ) -> None:
         steps = on(Turn(1), Flip(True), Turn(2))
         turned = edits.set_steps(self.job, self.id, steps)
         np.testing.assert_allclose(turned.pictures[0].middle, self.picture.middle, atol=1e-9)
         self.assertLess(turned.pictures[0].to_job.determinant * self.picture.to_job.determinant, 0)
         back = edits.set_steps(turned, self.id, [PrepareStep(s.kind, on=False) for s in steps])
-        np.testing.assert_allclose(back.pictures[0].to_job.to_tuple(), self.picture.to_job.to_tuple(), atol=1e-9)
+        np.testing.assert_allclose(
+            back.pictures[0].to_job.to_tuple(), self.picture.to_job.to_tuple(), atol=1e-9
+        )
 
     def test_crops_meet_in_what_all_of_them_keep_and_never_in_nothing(self) -> None:
         frame = worked_frame((400, 300), on(Crop(50, 40, 350, 200), Crop(100, 0, 400, 100)))
         self.assertEqual((frame.size, frame.to_base.point(0, 0)), ((250, 60), (100, 40)))
         self.assertEqual(worked_frame((400, 300), on(Crop(399, 299, 500, 500))).size, (2, 2))
-        self.assertEqual(worked_frame((400, 300), [PrepareStep(Crop(1, 1, 9, 9), on=False)]).size, (400, 300))
+        self.assertEqual(
+            worked_frame((400, 300), [PrepareStep(Crop(1, 1, 9, 9), on=False)]).size, (400, 300)
+        )
 
     def test_a_detail_lies_where_it_lay_and_has_no_size_of_its_own_yet(self) -> None:
         job, detail_id = edits.cut_out(self.job, self.id, (100, 50, 200, 150))
         detail = job.picture_by_id[detail_id]
         self.assertEqual(((detail.width, detail.height), detail.known_lengths), ((100, 100), ()))
-        np.testing.assert_allclose(detail.to_job.point(0, 0), self.picture.to_job.point(100, 50), atol=1e-9)
+        np.testing.assert_allclose(
+            detail.to_job.point(0, 0), self.picture.to_job.point(100, 50), atol=1e-9
+        )
 
     def test_every_step_is_saved_and_opened_just_as_it_was(self) -> None:
         import tempfile
         from pathlib import Path
 
-        kinds = [kind(*(() if kind not in (Crop, Turn, Flip, Cover) else {Crop: (1.5, 2, 3, 4), Turn: (3,), Flip: (False,), Cover: (((1.0, 2.0), (3.0, 4.5), (0.0, 9.0)),)}[kind])) for kind in STEP_KINDS]
+        kinds = [
+            kind(
+                *(
+                    ()
+                    if kind not in (Crop, Turn, Flip, Cover)
+                    else {
+                        Crop: (1.5, 2, 3, 4),
+                        Turn: (3,),
+                        Flip: (False,),
+                        Cover: (((1.0, 2.0), (3.0, 4.5), (0.0, 9.0)),),
+                    }[kind]
+                )
+            )
+            for kind in STEP_KINDS
+        ]
         kinds += [GreyBy("darkest"), Contrast(7), LineArt(11, 90)]
-        job = edits.set_steps(self.job, self.id, [PrepareStep(kind, k % 2 == 0) for k, kind in enumerate(kinds)])
-        job = edits.add_note(edits.set_setup(job, limit=Limit("hoop", Contour.circle(5, 5, 5)), exactness=Exactness.FIT), "angle", [(1, 2), (3, 4)], "30°")
+        job = edits.set_steps(
+            self.job, self.id, [PrepareStep(kind, k % 2 == 0) for k, kind in enumerate(kinds)]
+        )
+        job = edits.add_note(
+            edits.set_setup(
+                job, limit=Limit("hoop", Contour.circle(5, 5, 5)), exactness=Exactness.FIT
+            ),
+            "angle",
+            [(1, 2), (3, 4)],
+            "30°",
+        )
         job, _ = edits.add_sheet(job)
-        job = edits.set_sheet(job, Sheet(**{**vars(job.sheet), "origin": (0.5, 1.0), "zero": "bed", "colour": "#c9a571"}))
+        job = edits.set_sheet(
+            job,
+            Sheet(**{**vars(job.sheet), "origin": (0.5, 1.0), "zero": "bed", "colour": "#c9a571"}),
+        )
         job = edits.add_contours(job, [Contour.circle(0, 0, 1)], self.id, ["#aabbcc"], ["colours"])
         with tempfile.TemporaryDirectory() as folder:
             save_job(job, Path(folder) / "a.draxet")
@@ -96,7 +164,9 @@ class MoreEdits(unittest.TestCase):
     def test_a_mirrored_contour_of_fixed_size_is_mirrored_and_not_resized(self) -> None:
         plate = Contour.make([(0, 0), (40, 0), (40, 10), (0, 30)])
         job = edits.fix_size(edits.add_contours(Job(), [plate]), ["contour-1"], True)
-        after = edits.map_contours(job, ["contour-1"], Affine(-3, 0, 0, 0, 3, 0)).contours[0].contour
+        after = (
+            edits.map_contours(job, ["contour-1"], Affine(-3, 0, 0, 0, 3, 0)).contours[0].contour
+        )
         self.assertAlmostEqual(after.length, plate.length)
         self.assertAlmostEqual(after.area, -plate.area)
 
@@ -110,17 +180,38 @@ class MoreEdits(unittest.TestCase):
 
     def test_a_template_is_the_set_up_alone(self) -> None:
         job, picture = edits.add_picture(Job("x", "in"), "p", b"", (4, 4), Affine())
-        template = edits.template_of(edits.add_contours(edits.set_setup(job, smallest_feature=0.4), [Contour.circle(0, 0, 1)], picture))
-        self.assertEqual((template.unit, template.smallest_feature, template.pictures, template.contours), ("in", 0.4, (), ()))
+        template = edits.template_of(
+            edits.add_contours(
+                edits.set_setup(job, smallest_feature=0.4), [Contour.circle(0, 0, 1)], picture
+            )
+        )
+        self.assertEqual(
+            (template.unit, template.smallest_feature, template.pictures, template.contours),
+            ("in", 0.4, (), ()),
+        )
 
     def test_tracing_anew_replaces_what_was_traced_and_not_what_was_changed_by_hand(self) -> None:
         job, picture = edits.add_picture(Job(), "p", b"", (400, 300), Affine.scaled(0.1))
-        job = edits.retrace(job, picture, [Contour.circle(10, 10, 5), Contour.circle(25, 10, 4)], traced=("edges",) * 2)
+        job = edits.retrace(
+            job,
+            picture,
+            [Contour.circle(10, 10, 5), Contour.circle(25, 10, 4)],
+            traced=("edges",) * 2,
+        )
         first, second = job.contours
-        job = edits.change_contours(job, {first.id: first.contour.transformed(Affine.moved(0.02, 0))})
-        again = edits.retrace(job, picture, [Contour.circle(10, 10, 5), Contour.circle(10, 10, 4.5), Contour.circle(25, 10, 4)], traced=("edges",) * 3)
+        job = edits.change_contours(
+            job, {first.id: first.contour.transformed(Affine.moved(0.02, 0))}
+        )
+        again = edits.retrace(
+            job,
+            picture,
+            [Contour.circle(10, 10, 5), Contour.circle(10, 10, 4.5), Contour.circle(25, 10, 4)],
+            traced=("edges",) * 3,
+        )
         self.assertIs(again.contours[0], job.contours[0])
-        self.assertEqual(len(again.contours), 3)  # the one that lies on the hand-made one is left out, its neighbour is not
+        self.assertEqual(
+            len(again.contours), 3
+        )  # the one that lies on the hand-made one is left out, its neighbour is not
         self.assertNotIn(second.id, again.contour_by_id)
         part = edits.retrace(job, picture, [], within=(20, 0, 30, 20))
         self.assertEqual(len(part.contours), 1)

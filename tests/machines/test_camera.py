@@ -28,7 +28,16 @@ class TheSimulatedCamera(unittest.TestCase):
         found = find_corners(grey)
         assert found is not None
         corners = sharpened(grey, found.places)
-        self.assertLess(np.sort(np.hypot(*(corners.places[:, None] - camera.seen(view, card_corners())[None]).transpose(2, 0, 1)).min(axis=1))[-1], 1.5)
+        self.assertLess(
+            np.sort(
+                np.hypot(
+                    *(corners.places[:, None] - camera.seen(view, card_corners())[None]).transpose(
+                        2, 0, 1
+                    )
+                ).min(axis=1)
+            )[-1],
+            1.5,
+        )
         job, picture_id = add_picture(Job(), "shot", b"", (1600, 1200), Affine(1, 0, 0, 0, -1, 0))
         picture = square_photo(job, picture_id, corners, CARD_MM).pictures[0]
         assert picture.square is not None
@@ -39,7 +48,9 @@ class TheSimulatedCamera(unittest.TestCase):
         to_plan = np.linalg.inv(np.array(picture.square.matrix).reshape(3, 3))
         seen = np.column_stack([camera.seen(view, ends), np.ones(2)]) @ to_plan.T
         plan = seen[:, :2] / seen[:, 2:]
-        self.assertAlmostEqual(float(np.hypot(*(plan[1] - plan[0]))) * picture.pixel_size / 140, 1, delta=0.004)
+        self.assertAlmostEqual(
+            float(np.hypot(*(plan[1] - plan[0]))) * picture.pixel_size / 140, 1, delta=0.004
+        )
 
 
 if __name__ == "__main__":

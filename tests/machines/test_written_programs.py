@@ -1,4 +1,5 @@
-"""Programs as they are written, read by others: a strict reader made from the grammar, a library, and a raster that knows only lines; and what damaged ones do."""
+"""Programs as they are written, read by others: a strict reader made from the grammar, a library,
+and a raster that knows only lines; and what damaged ones do."""
 
 from __future__ import annotations
 
@@ -37,16 +38,57 @@ def random_job(rng: np.random.Generator, machine: Machine) -> Job:
     turn = Affine.turned(float(rng.uniform(0, 90))).then(Affine.moved(40, 40))
     kind = rng.integers(0, 4)
     outline = (
-        Contour.circle(0, 0, 26), ellipse(0, 0, 27, 18), Contour.make([(-22, -18), (22, -18), (22, 10), (4, 10), (4, 20), (-22, 20)]),
+        Contour.circle(0, 0, 26),
+        ellipse(0, 0, 27, 18),
+        Contour.make([(-22, -18), (22, -18), (22, 10), (4, 10), (4, 20), (-22, 20)]),
         rounded_polygon([(-24, -20, 6), (24, -20, 3), (20, 20, 8), (-18, 18, 2)]),
-    )[kind]  # fmt: skip
+    )[kind]
     holes = []
     for x in (-9.0, 9.0):
         r = float(rng.uniform(2.5, 5.5))
-        holes.append((Contour.circle(x, -3, r), ellipse(x, -3, r, 0.7 * r), rounded_polygon([(x - r, -3 - r, 1.0), (x + r, -3 - r, 1.0), (x + r, -3 + r, 1.0), (x - r, -3 + r, 1.0)]))[rng.integers(0, 3)])
-    job = add_contours(Job(sheets=(Sheet(width=80, height=80, thickness=2.0, machine=machine.id, origin=(float(rng.integers(0, 3)) / 2, float(rng.integers(0, 3)) / 2)),)), [each.transformed(turn) for each in (outline, *holes)])
-    job = give_cut(set_machine(job, machine), [item.id for item in job.contours], float(rng.uniform(0.2, 1.6)) if machine.kind != "router" else 2.0, 700)
-    operations = tuple(replace(each, lead=float(rng.choice([0.0, 1.5])), power=90.0, overrun=float(rng.choice([0.0, 1.0]))) for each in job.operations)  # type: ignore[type-var]
+        holes.append(
+            (
+                Contour.circle(x, -3, r),
+                ellipse(x, -3, r, 0.7 * r),
+                rounded_polygon(
+                    [
+                        (x - r, -3 - r, 1.0),
+                        (x + r, -3 - r, 1.0),
+                        (x + r, -3 + r, 1.0),
+                        (x - r, -3 + r, 1.0),
+                    ]
+                ),
+            )[rng.integers(0, 3)]
+        )
+    job = add_contours(
+        Job(
+            sheets=(
+                Sheet(
+                    width=80,
+                    height=80,
+                    thickness=2.0,
+                    machine=machine.id,
+                    origin=(float(rng.integers(0, 3)) / 2, float(rng.integers(0, 3)) / 2),
+                ),
+            )
+        ),
+        [each.transformed(turn) for each in (outline, *holes)],
+    )
+    job = give_cut(
+        set_machine(job, machine),
+        [item.id for item in job.contours],
+        float(rng.uniform(0.2, 1.6)) if machine.kind != "router" else 2.0,
+        700,
+    )
+    operations = tuple(
+        replace(
+            each,
+            lead=float(rng.choice([0.0, 1.5])),
+            power=90.0,
+            overrun=float(rng.choice([0.0, 1.0])),
+        )
+        for each in job.operations
+    )  # type: ignore[type-var]
     return replace(job, operations=operations)
 
 
@@ -59,34 +101,86 @@ class StrictReaders(unittest.TestCase):
     def test_a_reader_made_from_the_grammar_and_a_library_find_the_same_moves(self) -> None:
         rng = np.random.default_rng(4)
         for machine, inches, numbers in itertools.product(MACHINES, (False, True), (False, True)):
-            own = replace(machine, dialect=replace(machine.dialect, inches=inches, decimals=4 if inches else 3, numbers=numbers))
+            own = replace(
+                machine,
+                dialect=replace(
+                    machine.dialect, inches=inches, decimals=4 if inches else 3, numbers=numbers
+                ),
+            )
             job = random_job(rng, own)
             if machine.kind == "router":
-                job = add_operation(add_operation(job, Pocket(contours=("contour-2",), diameter=2.0, enter="helix")), Drill(at_points=False, contours=("contour-3",), peck=0.7)) if job.contours[2].contour.circle_shape else job
+                job = (
+                    add_operation(
+                        add_operation(
+                            job, Pocket(contours=("contour-2",), diameter=2.0, enter="helix")
+                        ),
+                        Drill(at_points=False, contours=("contour-3",), peck=0.7),
+                    )
+                    if job.contours[2].contour.circle_shape
+                    else job
+                )
             elif machine.kind == "laser":
-                job = add_operation(add_operation(job, Score(contours=("contour-1",))), Engrave(contours=("contour-2",), spacing=0.5))
+                job = add_operation(
+                    add_operation(job, Score(contours=("contour-1",))),
+                    Engrave(contours=("contour-2",), spacing=0.5),
+                )
             elif machine.kind == "pen":
-                job = add_operation(replace(job, operations=()), Draw(contours=("contour-1", "contour-2")))
+                job = add_operation(
+                    replace(job, operations=()), Draw(contours=("contour-1", "contour-2"))
+                )
             text = text_of(job)
             with self.subTest(machine=machine.id, inches=inches, numbers=numbers):
                 strict = strict_moves(text)
                 mine = read_program(text)
                 self.assertEqual(mine.problems, ())
                 np.testing.assert_allclose(strict[-1][:2], mine.to[-1, :2], atol=1e-6)
-                length = sum(math.dist(a[:3], b[:3]) for a, b in zip([(0.0, 0.0, 0.0), *strict[:-1]], strict, strict=True))
+                length = sum(
+                    math.dist(a[:3], b[:3])
+                    for a, b in zip([(0.0, 0.0, 0.0), *strict[:-1]], strict, strict=True)
+                )
                 self.assertAlmostEqual(length / float(mine.lengths.sum()), 1, delta=1e-3)
-                other = [each for each in parse_gcode_lines(text) if each.command[0] == "G" and each.command[1] in (0, 1, 2, 3) and {"X", "Y"} <= each.params.keys()]
-                level = np.append(True, (np.abs(np.diff(mine.to[:, :2], axis=0)) > 0).any(axis=1) | (mine.turn[1:] != 0))
+                other = [
+                    each
+                    for each in parse_gcode_lines(text)
+                    if each.command[0] == "G"
+                    and each.command[1] in (0, 1, 2, 3)
+                    and {"X", "Y"} <= each.params.keys()
+                ]
+                level = np.append(
+                    True,
+                    (np.abs(np.diff(mine.to[:, :2], axis=0)) > 0).any(axis=1)
+                    | (mine.turn[1:] != 0),
+                )
                 scale = 25.4 if inches else 1.0
-                self.assertEqual({tuple(np.round(place, 4)) for place in mine.to[level, :2].tolist()} - {(0.0, 0.0)}, {(round(each.params["X"] * scale, 4), round(each.params["Y"] * scale, 4)) for each in other} - {(0.0, 0.0)})
+                self.assertEqual(
+                    {tuple(np.round(place, 4)) for place in mine.to[level, :2].tolist()}
+                    - {(0.0, 0.0)},
+                    {
+                        (round(each.params["X"] * scale, 4), round(each.params["Y"] * scale, 4))
+                        for each in other
+                    }
+                    - {(0.0, 0.0)},
+                )
 
     def test_the_strict_reader_is_strict(self) -> None:
-        for text in ("G21 G90\nG1 X1 Y1\nM2", "G21 G90\nG0 X1 X2\nM2", "G21\nG0 X1", "G21 G0 G1 X1\nM2", "G21\nG2 X1 Y1 I5 J0 F10\nM2", "G21\nG0 X1 (a (b)\nM2", "G21\nM2\nG0 X1", "G0 X1\nM2", "G21\nG0 Xa\nM2"):
+        for text in (
+            "G21 G90\nG1 X1 Y1\nM2",
+            "G21 G90\nG0 X1 X2\nM2",
+            "G21\nG0 X1",
+            "G21 G0 G1 X1\nM2",
+            "G21\nG2 X1 Y1 I5 J0 F10\nM2",
+            "G21\nG0 X1 (a (b)\nM2",
+            "G21\nM2\nG0 X1",
+            "G0 X1\nM2",
+            "G21\nG0 Xa\nM2",
+        ):
             self.assertRaises(Strict, strict_moves, text)
 
 
 class Rasters(unittest.TestCase):
-    def test_what_two_hundred_random_jobs_leave_lies_within_the_cuts_own_width_of_their_contours(self) -> None:
+    def test_what_two_hundred_random_jobs_leave_lies_within_the_cuts_own_width_of_their_contours(
+        self,
+    ) -> None:
         """Measured on pixels, from the strict reader's moves alone."""
         rng = np.random.default_rng(12)
         for trial in range(200):
@@ -99,11 +193,22 @@ class Rasters(unittest.TestCase):
             at = (0.0, 0.0, 0.0)
             for x, y, z, _, works, on in strict_moves(text):
                 if works and on and (machine.kind != "router" or min(z, at[2]) <= -2.0 + 1e-6):
-                    ends = [tuple(int(round(v * 16)) for v in ((px + x0) * _PIXELS - 0.5, (py + y0) * _PIXELS - 0.5)) for px, py in (at[:2], (x, y))]
-                    cv2.line(left, ends[0], ends[1], 0, max(round(width * _PIXELS), 1), cv2.LINE_8, 4)
+                    ends = [
+                        tuple(
+                            int(round(v * 16))
+                            for v in ((px + x0) * _PIXELS - 0.5, (py + y0) * _PIXELS - 0.5)
+                        )
+                        for px, py in (at[:2], (x, y))
+                    ]
+                    cv2.line(
+                        left, ends[0], ends[1], 0, max(round(width * _PIXELS), 1), cv2.LINE_8, 4
+                    )
                 at = (x, y, z)
             part = np.zeros_like(left)
-            rings = [np.round((item.contour.flattened(0.01) * _PIXELS - 0.5) * 16).astype(np.int32) for item in job.contours]
+            rings = [
+                np.round((item.contour.flattened(0.01) * _PIXELS - 0.5) * 16).astype(np.int32)
+                for item in job.contours
+            ]
             cv2.fillPoly(part, rings, 255, cv2.LINE_8, 4)
             _, names = cv2.connectedComponents(left, connectivity=4)
             deep = cv2.erode(part, np.ones((9, 9), np.uint8)) > 0
@@ -114,8 +219,12 @@ class Rasters(unittest.TestCase):
             with self.subTest(trial=trial, machine=machine.id):
                 self.assertLess(off.max(initial=0) / _PIXELS, 0.5 * width + 0.35)
                 if trial % 5 == 0:
-                    played = rehearse(read_program(text), job.machine_of(run.sheet), stock_of(run, job))
-                    found = against(played, [item.contour for item in job.contours], run.sheet.origin_place)
+                    played = rehearse(
+                        read_program(text), job.machine_of(run.sheet), stock_of(run, job)
+                    )
+                    found = against(
+                        played, [item.contour for item in job.contours], run.sheet.origin_place
+                    )
                     self.assertEqual((played.troubles, found.missing, found.uncut), ((), (), ()))
                     self.assertLess(found.too_little, 0.03)
 
@@ -123,8 +232,25 @@ class Rasters(unittest.TestCase):
 class Damage(unittest.TestCase):
     def test_damaged_programs_are_followed_as_far_as_they_go_and_told(self) -> None:
         rng = np.random.default_rng(7)
-        texts = [text_of(choose_machine(random_job(rng, machine), "sheet-0", machine.id)) for machine in MACHINES[:3]]
-        hostile = ["\x00" * 1000, "G" * 5000, "X" + "9" * 400, "(" * 3000, "G1 X1e308 Y-1e308", "%\n" * 2000, "N" * 100, "PU;PD" + ",1" * 999, "IN;PD1,2,3;", "G2 X0 Y0 I0 J0\n" * 50, "G1 F-5 X3", "G4 P-9", "G91\n" + "G1 X999\n" * 3000]
+        texts = [
+            text_of(choose_machine(random_job(rng, machine), "sheet-0", machine.id))
+            for machine in MACHINES[:3]
+        ]
+        hostile = [
+            "\x00" * 1000,
+            "G" * 5000,
+            "X" + "9" * 400,
+            "(" * 3000,
+            "G1 X1e308 Y-1e308",
+            "%\n" * 2000,
+            "N" * 100,
+            "PU;PD" + ",1" * 999,
+            "IN;PD1,2,3;",
+            "G2 X0 Y0 I0 J0\n" * 50,
+            "G1 F-5 X3",
+            "G4 P-9",
+            "G91\n" + "G1 X999\n" * 3000,
+        ]
         for trial in range(200):
             letters = list(texts[trial % 3])
             for _ in range(int(rng.integers(1, 30))):
@@ -136,7 +262,9 @@ class Damage(unittest.TestCase):
                 steps = read_program(text)
                 played = rehearse(steps, MACHINES[number % 4], Stock(80, 80, 2.0))
                 self.assertTrue(np.isfinite(played.seconds))
-                self.assertTrue(all(trouble.words and trouble.line >= 1 for trouble in played.troubles))
+                self.assertTrue(
+                    all(trouble.words and trouble.line >= 1 for trouble in played.troubles)
+                )
                 self.assertTrue(np.isfinite(steps.to).all())
 
 

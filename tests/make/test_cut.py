@@ -13,21 +13,39 @@ from draxet.make.cut import CutError, give_cut
 
 def plate() -> Job:
     slit = Contour.make([(5, 5), (8, 5)], closed=False)
-    return add_contours(Job(), [rounded_polygon([(0, 0, 5), (100, 0, 5), (100, 60, 0), (0, 60, 0)]), Contour.circle(30, 30, 10), Contour.circle(30, 30, 4), slit])
+    return add_contours(
+        Job(),
+        [
+            rounded_polygon([(0, 0, 5), (100, 0, 5), (100, 60, 0), (0, 60, 0)]),
+            Contour.circle(30, 30, 10),
+            Contour.circle(30, 30, 4),
+            slit,
+        ],
+    )
 
 
 class GivingACut(unittest.TestCase):
     def test_openings_inside_outlines_outside_slits_on_the_line(self) -> None:
         job = plate()
         cut = give_cut(job, [i.id for i in job.contours], 1.5, 2400)
-        sides = {contour: operation.side for operation in cut.operations for contour in operation.contours}
-        self.assertEqual([sides[i.id] for i in job.contours], [Side.OUTSIDE, Side.INSIDE, Side.OUTSIDE, Side.ON])
-        self.assertEqual([o.name for o in cut.operations], ["Cut openings", "Cut slits", "Cut outlines"])
+        sides = {
+            contour: operation.side
+            for operation in cut.operations
+            for contour in operation.contours
+        }
+        self.assertEqual(
+            [sides[i.id] for i in job.contours], [Side.OUTSIDE, Side.INSIDE, Side.OUTSIDE, Side.ON]
+        )
+        self.assertEqual(
+            [o.name for o in cut.operations], ["Cut openings", "Cut slits", "Cut outlines"]
+        )
 
     def test_only_what_is_chosen_and_nesting_counts_all(self) -> None:
         job = plate()
         cut = give_cut(job, [job.contours[1].id], 1, 100)
-        self.assertEqual([(o.side, o.contours) for o in cut.operations], [(Side.INSIDE, (job.contours[1].id,))])
+        self.assertEqual(
+            [(o.side, o.contours) for o in cut.operations], [(Side.INSIDE, (job.contours[1].id,))]
+        )
 
     def test_impossible_values_are_refused(self) -> None:
         job = plate()
@@ -43,11 +61,18 @@ class TheCutAtRealWidth(unittest.TestCase):
             (((points, closed),),) = cut_centre_lines([hole], [side], [2.0])
             with self.subTest(side):
                 self.assertTrue(closed)
-                self.assertAlmostEqual(shapely.Polygon(points).area, math.pi * radius**2, delta=0.02 * math.pi * radius**2)
+                self.assertAlmostEqual(
+                    shapely.Polygon(points).area,
+                    math.pi * radius**2,
+                    delta=0.02 * math.pi * radius**2,
+                )
 
     def test_nothing_is_left_where_an_opening_is_narrower_than_the_cut(self) -> None:
         self.assertEqual(cut_centre_lines([Contour.circle(0, 0, 0.5)], [Side.INSIDE], [2.0]), [[]])
 
     def test_time_is_length_over_feed(self) -> None:
         job = give_cut(plate(), ["contour-2"], 1, 100)
-        self.assertAlmostEqual(sum(each.contour.length / each.operation.feed for each in cut_work(job)), 2 * math.pi * 10 / 100)
+        self.assertAlmostEqual(
+            sum(each.contour.length / each.operation.feed for each in cut_work(job)),
+            2 * math.pi * 10 / 100,
+        )

@@ -1,4 +1,5 @@
-"""Programs: they run where the operations say, in an order that keeps parts in their place, by a short way; and what the command tells of them."""
+"""Programs: they run where the operations say, in an order that keeps parts in their place, by a
+short way; and what the command tells of them."""
 
 from __future__ import annotations
 
@@ -23,7 +24,16 @@ from draxet.job.operating import add_operation, choose_machine, set_machine, set
 from draxet.job.file import open_job, read_job, save_job
 from draxet.job.findings import Finding, Gravity
 from draxet.job.machine import MACHINES
-from draxet.job.operations import OPERATION_KINDS, CutThrough, Draw, Drill, Engrave, Pocket, Score, Side
+from draxet.job.operations import (
+    OPERATION_KINDS,
+    CutThrough,
+    Draw,
+    Drill,
+    Engrave,
+    Pocket,
+    Score,
+    Side,
+)
 from draxet.job.program import Program
 from draxet.job.records import Job, Sheet
 from draxet.make.cut import give_cut
@@ -44,7 +54,9 @@ def wrong_with(job: Job) -> list[Finding]:
 
 
 def bracket_job() -> Job:
-    job = add_contours(Job(sheets=(Sheet(width=300, height=300, x=0, origin=(0.5, 0.0)),)), bracket.part())
+    job = add_contours(
+        Job(sheets=(Sheet(width=300, height=300, x=0, origin=(0.5, 0.0)),)), bracket.part()
+    )
     return give_cut(job, [item.id for item in job.contours], 1.5, 2400)
 
 
@@ -56,7 +68,15 @@ def drawn(program: Program, path: int) -> np.ndarray:
         if program.turn[k]:
             arm = begin - program.centre[k]
             angles = np.linspace(0, program.turn[k], 80)
-            points.append(program.centre[k] + np.column_stack([arm[0] * np.cos(angles) - arm[1] * np.sin(angles), arm[0] * np.sin(angles) + arm[1] * np.cos(angles)]))
+            points.append(
+                program.centre[k]
+                + np.column_stack(
+                    [
+                        arm[0] * np.cos(angles) - arm[1] * np.sin(angles),
+                        arm[0] * np.sin(angles) + arm[1] * np.cos(angles),
+                    ]
+                )
+            )
         else:
             points.append(np.vstack([begin, to]))
     return np.vstack(points)
@@ -67,14 +87,19 @@ class Programs(unittest.TestCase):
         job = bracket_job()
         for machine in (PLASMA, LASER):
             program = program_of(job, job.sheet, machine)
-            self.assertEqual(sorted(name for names in program.ids for name in names), sorted(item.id for item in job.contours))
+            self.assertEqual(
+                sorted(name for names in program.ids for name in names),
+                sorted(item.id for item in job.contours),
+            )
             self.assertEqual(bool((program.turn != 0).any()), machine.arcs)
             for path, (name,) in enumerate(program.ids):
                 contour = job.contour_by_id[name].contour
                 ring = shapely.LinearRing(contour.flattened(0.001) - (150, 0))
                 away = shapely.distance(shapely.points(drawn(program, path)), ring)
                 self.assertLess(np.abs(away - 0.75).max(), 0.012)
-                np.testing.assert_allclose(drawn(program, path)[0], drawn(program, path)[-1], atol=1e-9)  # it closes
+                np.testing.assert_allclose(
+                    drawn(program, path)[0], drawn(program, path)[-1], atol=1e-9
+                )  # it closes
             self.assertAlmostEqual(program.box[0], -150.75, delta=0.02)
 
     def test_inner_comes_before_outer_and_what_parts_it_last(self) -> None:
@@ -82,15 +107,28 @@ class Programs(unittest.TestCase):
         for _ in range(6):
             contours = []
             for x, y in rng.uniform(20, 480, (12, 2)):
-                contours += [Contour.circle(x, y, radius) for radius in (8, 5, 2) if rng.random() < 0.8]
+                contours += [
+                    Contour.circle(x, y, radius) for radius in (8, 5, 2) if rng.random() < 0.8
+                ]
             job = add_contours(Job(sheets=(Sheet(width=500, height=500),)), contours)
             job = give_cut(job, [item.id for item in job.contours], 0.2, 1000)
-            scored = [item.id for item in job.contours if rng.random() < 0.3] or [job.contours[0].id]
+            scored = [item.id for item in job.contours if rng.random() < 0.3] or [
+                job.contours[0].id
+            ]
             job = add_operation(job, Score(contours=tuple(scored)))
             program = program_of(job, job.sheet, LASER)
-            when = {(program.operations[program.operation[k]], program.ids[program.path[k]][0]): k for k in np.flatnonzero(program.path >= 0).tolist()}
-            cuts = {name: k for (operation, name), k in when.items() if operation != job.operations[-1].id}
-            areas = {item.id: shapely.Polygon(item.contour.flattened(0.01)) for item in job.contours}
+            when = {
+                (program.operations[program.operation[k]], program.ids[program.path[k]][0]): k
+                for k in np.flatnonzero(program.path >= 0).tolist()
+            }
+            cuts = {
+                name: k
+                for (operation, name), k in when.items()
+                if operation != job.operations[-1].id
+            }
+            areas = {
+                item.id: shapely.Polygon(item.contour.flattened(0.01)) for item in job.contours
+            }
             for inner, first in cuts.items():
                 for outer, later in cuts.items():
                     if inner != outer and areas[outer].contains(areas[inner]):
@@ -102,36 +140,65 @@ class Programs(unittest.TestCase):
 
     def test_time_counts_the_way_the_speeding_up_and_the_pierces(self) -> None:
         job = add_contours(Job(), [Contour.make([(100, 0), (200, 0)], closed=False)])
-        job = add_operation(job, CutThrough(contours=(job.contours[0].id,), side=Side.ON, feed=6000.0))
-        program = program_of(job, job.sheet, replace(PLASMA, travel=6000.0, acceleration=1000.0, pierce=0.5))
+        job = add_operation(
+            job, CutThrough(contours=(job.contours[0].id,), side=Side.ON, feed=6000.0)
+        )
+        program = program_of(
+            job, job.sheet, replace(PLASMA, travel=6000.0, acceleration=1000.0, pierce=0.5)
+        )
         self.assertEqual((program.cut_mm, program.travel_mm), (100.0, 100.0))
         self.assertAlmostEqual(program.seconds, 2 * (1.0 + 0.1) + 0.5)
         self.assertEqual([event.what for event in program.events], ["on", "pierce", "off"])
 
     def test_depths_tools_and_limits_of_the_machine(self) -> None:
-        job = add_contours(Job(sheets=(Sheet(thickness=6.0),)), [Contour.make([(10, 10), (60, 10), (60, 50), (10, 50)]), Contour.circle(30, 30, 5)])
+        job = add_contours(
+            Job(sheets=(Sheet(thickness=6.0),)),
+            [Contour.make([(10, 10), (60, 10), (60, 50), (10, 50)]), Contour.circle(30, 30, 5)],
+        )
         a, b = (item.id for item in job.contours)
-        job = add_operation(add_operation(job, CutThrough(contours=(a,), side=Side.OUTSIDE, width=4.0, passes=3, feed=9000.0)), Drill(contours=(b,), diameter=3.0))
+        job = add_operation(
+            add_operation(
+                job, CutThrough(contours=(a,), side=Side.OUTSIDE, width=4.0, passes=3, feed=9000.0)
+            ),
+            Drill(contours=(b,), diameter=3.0),
+        )
         program = program_of(job, job.sheet, ROUTER)
-        self.assertEqual(sorted(set(program.depth[program.work].round(6).tolist())), [2.0, 4.0, 6.0])
-        self.assertEqual([event.value for event in program.events if event.what == "tool"], [3.0, 4.0])
+        self.assertEqual(
+            sorted(set(program.depth[program.work].round(6).tolist())), [2.0, 4.0, 6.0]
+        )
+        self.assertEqual(
+            [event.value for event in program.events if event.what == "tool"], [3.0, 4.0]
+        )
         self.assertEqual(program.feed[program.work].max(), ROUTER.most_feed)
 
     def test_leads_begin_and_end_on_the_waste_and_are_shorter_where_there_is_no_room(self) -> None:
         for shape in ("straight", "arc"):
             job = bracket_job()
             for operation in job.operations:
-                job = set_operation(job, replace(operation, lead=6.0, lead_shape=shape, overrun=2.0))  # type: ignore[type-var]
+                job = set_operation(
+                    job, replace(operation, lead=6.0, lead_shape=shape, overrun=2.0)
+                )  # type: ignore[type-var]
             program = program_of(job, job.sheet, PLASMA)
             for path, (name,) in enumerate(program.ids):
                 contour, places = job.contour_by_id[name].contour, drawn(program, path) + (150, 0)
                 part = shapely.Polygon(contour.flattened(0.001))
                 inside = shapely.contains_xy(part, *places[0])
                 self.assertEqual(inside, job.cut_of[name].side is Side.INSIDE)
-                kept = part.buffer(-0.7) if job.cut_of[name].side is Side.OUTSIDE else shapely.box(-500, -500, 800, 800).difference(part.buffer(0.7))
-                self.assertFalse(kept.intersects(shapely.LineString(places)))  # nothing cuts into what stays
+                kept = (
+                    part.buffer(-0.7)
+                    if job.cut_of[name].side is Side.OUTSIDE
+                    else shapely.box(-500, -500, 800, 800).difference(part.buffer(0.7))
+                )
+                self.assertFalse(
+                    kept.intersects(shapely.LineString(places))
+                )  # nothing cuts into what stays
                 self.assertGreater(part.exterior.distance(shapely.Point(places[0])), 3.0)
-        small = give_cut(add_contours(Job(), [Contour.circle(50, 50, 40), Contour.circle(50, 50, 4)]), ["contour-1", "contour-2"], 1.5, 1000)
+        small = give_cut(
+            add_contours(Job(), [Contour.circle(50, 50, 40), Contour.circle(50, 50, 4)]),
+            ["contour-1", "contour-2"],
+            1.5,
+            1000,
+        )
         for operation in small.operations:
             small = set_operation(small, replace(operation, lead=6.0))  # type: ignore[type-var]
         program = program_of(small, small.sheet, PLASMA)
@@ -139,7 +206,13 @@ class Programs(unittest.TestCase):
         self.assertLess(np.hypot(*(first - (50, 50)).T).max(), 3.3)
 
     def test_engraved_lines_are_run_up_to_and_pens_are_changed(self) -> None:
-        job = add_contours(Job(), [Contour.make([(20, 20), (60, 20), (60, 30), (20, 30)]), Contour.make([(5, 5), (9, 9)], closed=False)])
+        job = add_contours(
+            Job(),
+            [
+                Contour.make([(20, 20), (60, 20), (60, 30), (20, 30)]),
+                Contour.make([(5, 5), (9, 9)], closed=False),
+            ],
+        )
         a, b = (item.id for item in job.contours)
         engraved = add_operation(job, Engrave(contours=(a,), spacing=2.0, overrun=3.0))
         program = program_of(engraved, job.sheet, LASER)
@@ -147,7 +220,14 @@ class Programs(unittest.TestCase):
         self.assertAlmostEqual(float(np.vstack([program.to, program.beginnings])[:, 0].max()), 63.0)
         self.assertEqual(set(program.power[~program.work]), {0.0})
         drawn_by = add_operation(job, Draw(contours=(b,), pen=3))
-        self.assertEqual([event.value for event in program_of(drawn_by, job.sheet, PEN).events if event.what == "pen"], [3])
+        self.assertEqual(
+            [
+                event.value
+                for event in program_of(drawn_by, job.sheet, PEN).events
+                if event.what == "pen"
+            ],
+            [3],
+        )
 
     def test_climbing_has_the_part_on_the_right(self) -> None:
         for direction, sign in (("climb", -1), ("against", 1)):
@@ -166,15 +246,26 @@ class Programs(unittest.TestCase):
 
 
 class Routes(unittest.TestCase):
-    def test_every_line_is_visited_once_and_the_way_is_shorter_than_always_on_to_the_nearest(self) -> None:
+    def test_every_line_is_visited_once_and_the_way_is_shorter_than_always_on_to_the_nearest(
+        self,
+    ) -> None:
         rng, start = np.random.default_rng(4), np.zeros(2)
         for count in (1, 2, 3, 10, 300):
             entries = rng.uniform(0, 500, (count, 2))
             for exits in (entries, entries + rng.uniform(-15, 15, (count, 2))):
-                near, short = nearest_order(start, entries, exits), shortest_order(start, entries, exits)
+                near, short = (
+                    nearest_order(start, entries, exits),
+                    shortest_order(start, entries, exits),
+                )
                 self.assertEqual(sorted(k for k, _ in short), list(range(count)))
-                self.assertLessEqual(route_length(start, entries, exits, short), route_length(start, entries, exits, near) + 1e-9)
-        self.assertLess(route_length(start, entries, exits, short) / route_length(start, entries, exits, near), 0.93)
+                self.assertLessEqual(
+                    route_length(start, entries, exits, short),
+                    route_length(start, entries, exits, near) + 1e-9,
+                )
+        self.assertLess(
+            route_length(start, entries, exits, short) / route_length(start, entries, exits, near),
+            0.93,
+        )
 
 
 class Machines(unittest.TestCase):
@@ -210,12 +301,18 @@ class Machines(unittest.TestCase):
 
     def test_what_a_run_takes_and_what_is_seen_to_before_it(self) -> None:
         job = bracket_job()
-        self.assertAlmostEqual(cost_of(job, job.sheet, 90.0).share, abs(bracket.part()[0].area) / 90_000, places=9)
+        self.assertAlmostEqual(
+            cost_of(job, job.sheet, 90.0).share, abs(bracket.part()[0].area) / 90_000, places=9
+        )
         for machine in MACHINES:
             self.assertGreater(len(operators_list(machine, job.sheet)), 2)
-        self.assertIn("height at the bed", " ".join(operators_list(ROUTER, replace(job.sheet, zero="bed"))))
+        self.assertIn(
+            "height at the bed", " ".join(operators_list(ROUTER, replace(job.sheet, zero="bed")))
+        )
 
-    def test_every_kind_and_an_own_machine_come_back_with_the_job_and_an_older_file_opens_with_its_cuts(self) -> None:
+    def test_every_kind_and_an_own_machine_come_back_with_the_job_and_an_older_file_opens_with_its_cuts(
+        self,
+    ) -> None:
         job = add_contours(Job(), [Contour.circle(50, 50, 20)])
         for kind in OPERATION_KINDS:
             job = add_operation(job, kind().with_contours([job.contours[0].id]))
@@ -225,7 +322,9 @@ class Machines(unittest.TestCase):
             self.assertEqual(read_job(Path(folder) / "all.draxet"), job)
         older = open_job(Path(__file__).parents[1] / "job/files/version-2.draxet")
         self.assertEqual(older.remarks, ())
-        self.assertTrue(all(isinstance(operation, CutThrough) for operation in older.job.operations))
+        self.assertTrue(
+            all(isinstance(operation, CutThrough) for operation in older.job.operations)
+        )
         self.assertTrue(older.job.operations)
 
 
@@ -239,11 +338,20 @@ class Commands(unittest.TestCase):
     def test_a_drawing_is_cut_by_nesting_and_told_as_json(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "bracket.dxf"
-            path.write_bytes(DXF.write([Layer("part", tuple(bracket.part()))], Page(300, 300, 0.01)))
-            status, out, _ = self.said("make", str(path), "--cut-width", "2mm", "--feed", "40mm/s", "--json")
+            path.write_bytes(
+                DXF.write([Layer("part", tuple(bracket.part()))], Page(300, 300, 0.01))
+            )
+            status, out, _ = self.said(
+                "make", str(path), "--cut-width", "2mm", "--feed", "40mm/s", "--json"
+            )
             found = json.loads(out)
-            self.assertEqual((status, found["contours"], {each["kind"] for each in found["findings"]}), (0, 5, {"no-recipe"}))
-            around = sum(c.length for c in bracket.part()) + 2 * math.pi * (1 - 3 - 1)  # one outline grows, three holes and the window shrink
+            self.assertEqual(
+                (status, found["contours"], {each["kind"] for each in found["findings"]}),
+                (0, 5, {"no-recipe"}),
+            )
+            around = sum(c.length for c in bracket.part()) + 2 * math.pi * (
+                1 - 3 - 1
+            )  # one outline grows, three holes and the window shrink
             self.assertAlmostEqual(found["cut_mm"], around, delta=4.0)
             self.assertGreater(found["seconds"], found["cut_mm"] / 40)
             status, out, _ = self.said("make", str(path), "--machine", "pen-plotter", "--json")
@@ -256,7 +364,10 @@ class Commands(unittest.TestCase):
 
     def test_machines_are_listed_one_a_line(self) -> None:
         status, out, _ = self.said("machines")
-        self.assertEqual((status, [line.split()[1] for line in out.splitlines()]), (0, ["laser", "router", "plasma", "pen"]))
+        self.assertEqual(
+            (status, [line.split()[1] for line in out.splitlines()]),
+            (0, ["laser", "router", "plasma", "pen"]),
+        )
 
 
 if __name__ == "__main__":

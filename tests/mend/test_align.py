@@ -23,16 +23,26 @@ def box(x: float, y: float, wide: float, high: float) -> Contour:
 
 class Aligning(unittest.TestCase):
     def setUp(self) -> None:
-        self.job = add_contours(Job(), [box(0, 0, 10, 10), box(2, 2, 3, 3), box(40, 5, 20, 6), box(90, -20, 4, 30)])
+        self.job = add_contours(
+            Job(), [box(0, 0, 10, 10), box(2, 2, 3, 3), box(40, 5, 20, 6), box(90, -20, 4, 30)]
+        )
         self.ids = [item.id for item in self.job.contours]
         self.job, _ = group_contours(self.job, self.ids[:2])
 
     def boxes(self, job: Job) -> np.ndarray:
         return np.array([unit.box for unit in units_of(job, self.ids)])
 
-    def test_each_alignment_brings_one_side_of_all_units_together_and_groups_stay_as_they_are(self) -> None:
-        side = {"left": lambda b: b[:, 0], "right": lambda b: b[:, 2], "top": lambda b: b[:, 3], "bottom": lambda b: b[:, 1],
-                "middle": lambda b: b[:, 0] + b[:, 2], "half way up": lambda b: b[:, 1] + b[:, 3]}  # fmt: skip
+    def test_each_alignment_brings_one_side_of_all_units_together_and_groups_stay_as_they_are(
+        self,
+    ) -> None:
+        side = {
+            "left": lambda b: b[:, 0],
+            "right": lambda b: b[:, 2],
+            "top": lambda b: b[:, 3],
+            "bottom": lambda b: b[:, 1],
+            "middle": lambda b: b[:, 0] + b[:, 2],
+            "half way up": lambda b: b[:, 1] + b[:, 3],
+        }
         for how in ALIGNMENTS:
             job = aligned(self.job, self.ids, how)
             self.assertLess(np.ptp(side[how](self.boxes(job))), 1e-9)
@@ -49,7 +59,12 @@ class Aligning(unittest.TestCase):
 
     def test_centring_by_box_and_by_area_differ_where_the_shape_is_lopsided(self) -> None:
         wedge = add_contours(Job(), [Contour.make([(0, 0), (30, 0), (0, 30)])])
-        by_box, by_area = (centred(wedge, [wedge.contours[0].id], (100, 100), by_area=area).contours[0].contour.nodes for area in (False, True))
+        by_box, by_area = (
+            centred(wedge, [wedge.contours[0].id], (100, 100), by_area=area)
+            .contours[0]
+            .contour.nodes
+            for area in (False, True)
+        )
         np.testing.assert_allclose(by_box[0], (85, 85))
         np.testing.assert_allclose(by_area[0], (90, 90), atol=1e-6)
 

@@ -17,9 +17,13 @@ class Arranging(GeometryTest):
         for _ in range(50):
             a, b = (tuple(p) for p in rng.uniform(-50, 50, (2, 2)))
             mirror = mirror_across(a, b)
-            np.testing.assert_allclose(mirror.then(mirror).to_tuple(), (1, 0, 0, 0, 1, 0), atol=1e-9)
+            np.testing.assert_allclose(
+                mirror.then(mirror).to_tuple(), (1, 0, 0, 0, 1, 0), atol=1e-9
+            )
             np.testing.assert_allclose([mirror.point(*a), mirror.point(*b)], [a, b], atol=1e-9)
-            self.assertAlmostEqual(mixed_contour().transformed(mirror).area, -mixed_contour().area, 6)
+            self.assertAlmostEqual(
+                mixed_contour().transformed(mirror).area, -mixed_contour().area, 6
+            )
         with self.assertRaisesRegex(ValueError, "two places"):
             mirror_across((1, 1), (1, 1))
 
@@ -27,7 +31,10 @@ class Arranging(GeometryTest):
         hole = Contour.circle(30, 0, 4)
         found = [hole.transformed(place) for place in ring_places((0, 0), 6, without=[3])]
         self.assertEqual(len(found), 4)
-        angles = sorted(round(math.degrees(math.atan2(c.circle_shape[1], c.circle_shape[0])) % 360) for c in found)  # type: ignore[index]
+        angles = sorted(
+            round(math.degrees(math.atan2(c.circle_shape[1], c.circle_shape[0])) % 360)
+            for c in found
+        )  # type: ignore[index]
         self.assertEqual(angles, [60, 180, 240, 300])
         self.assertTrue(all(abs(c.circle_shape[2] - 4) < 1e-9 for c in found))  # type: ignore[index]
         (last,) = [hole.transformed(place) for place in ring_places((0, 0), 2, 90)]
@@ -41,11 +48,18 @@ class Arranging(GeometryTest):
         np.testing.assert_allclose(found[-1].circle_shape[:2], (20, 20))  # type: ignore[index]
 
     def test_a_half_and_its_mirror_are_one_closed_contour_twice_as_large(self) -> None:
-        half = contour_of([Stop(0, 0), Stop(30, 5, "curve"), Stop(40, 30, "curve"), Stop(0, 60, "line")])
+        half = contour_of(
+            [Stop(0, 0), Stop(30, 5, "curve"), Stop(40, 30, "curve"), Stop(0, 60, "line")]
+        )
         whole = half_with_mirror(half, (0, -5), (0, 90))
         assert whole is not None
         self.assertTrue(whole.closed)
-        shut = Contour.make(half.nodes, [*half.kinds, 0], [*half.bulges, 0], np.concatenate([half.handles, np.zeros((1, 2, 2))]))
+        shut = Contour.make(
+            half.nodes,
+            [*half.kinds, 0],
+            [*half.bulges, 0],
+            np.concatenate([half.handles, np.zeros((1, 2, 2))]),
+        )
         self.assertAlmostEqual(whole.area, 2 * shut.area, 6)
         x0, _, x1, _ = whole.box
         self.assertAlmostEqual(x0, -x1, 9)

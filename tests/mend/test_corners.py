@@ -21,20 +21,30 @@ class Corners(GeometryTest):
             self.assertLess(apart(found, wanted)[1], 1e-6)
 
     def test_corners_are_relieved_by_the_tools_own_arc_through_them(self) -> None:
-        for corners in ([(0, 0), (100, 0), (100, 60), (0, 60)], [(0, 0), (80, -20), (110, 70), (0, 60)]):
+        for corners in (
+            [(0, 0), (100, 0), (100, 60), (0, 60)],
+            [(0, 0), (80, -20), (110, 70), (0, 60)],
+        ):
             hole = Contour.make(corners)
             found, refused = relieve_corners(hole, range(4), 6)
             self.assertEqual((refused, int((found.kinds == 1).sum())), (0, 4))
-            np.testing.assert_allclose(found.spans.take(np.flatnonzero(found.kinds == 1)).arc_shapes().radii, 3)
+            np.testing.assert_allclose(
+                found.spans.take(np.flatnonzero(found.kinds == 1)).arc_shapes().radii, 3
+            )
             for corner in corners:
                 self.assertLess(np.hypot(*(found.flattened(1e-4) - corner).T).min(), 0.05)
             self.assertGreater(found.area, hole.area)
         ell = Contour.make([(0, 0), (60, 0), (60, 20), (20, 20), (20, 50), (0, 50)])
-        self.assertEqual((tool_corners(ell, opening=False), tool_corners(ell, opening=True)), ([3], [0, 1, 2, 4, 5]))
+        self.assertEqual(
+            (tool_corners(ell, opening=False), tool_corners(ell, opening=True)),
+            ([3], [0, 1, 2, 4, 5]),
+        )
         self.assertEqual(tool_corners(ell.reversed(), opening=False).__len__(), 1)
 
     def test_roundings_that_use_up_a_side_leave_no_line_of_nothing(self) -> None:
-        found, refused = round_corners(Contour.make([(0, 0), (100, 0), (100, 40), (0, 40)]), range(4), 20)
+        found, refused = round_corners(
+            Contour.make([(0, 0), (100, 0), (100, 40), (0, 40)]), range(4), 20
+        )
         self.assertEqual(refused, 0)
         self.assertAlmostEqual(found.area, 60 * 40 + math.pi * 400, 6)
         self.assertEqual(len(found.kinds), 6)

@@ -20,7 +20,9 @@ from tests.shapes import mixed_contour
 
 def wobbly(points: np.ndarray, most: float, *, closed: bool = True) -> Contour:
     t = np.linspace(0, 2 * math.pi, len(points), endpoint=False)
-    return Contour.make(points * 1.0 + most * np.column_stack([np.sin(7 * t), np.cos(5 * t)]) * 0.7, closed=closed)
+    return Contour.make(
+        points * 1.0 + most * np.column_stack([np.sin(7 * t), np.cos(5 * t)]) * 0.7, closed=closed
+    )
 
 
 class Forms(unittest.TestCase):
@@ -29,23 +31,50 @@ class Forms(unittest.TestCase):
         for size in (2.0, 40.0, 900.0):
             with self.subTest(size=size):
                 wobble = 0.02 * size
-                laid = Affine.scaled(size, 0.4 * size).then(Affine.turned(31)).then(Affine.moved(700, -50))
-                oval = fitted_form(wobbly(laid.apply(np.column_stack([np.cos(t), np.sin(t)])), wobble), "ellipse")
-                circle = fitted_form(wobbly(np.column_stack([5 + size * np.cos(t), 7 + size * np.sin(t)]), wobble), "circle")
+                laid = (
+                    Affine.scaled(size, 0.4 * size)
+                    .then(Affine.turned(31))
+                    .then(Affine.moved(700, -50))
+                )
+                oval = fitted_form(
+                    wobbly(laid.apply(np.column_stack([np.cos(t), np.sin(t)])), wobble), "ellipse"
+                )
+                circle = fitted_form(
+                    wobbly(np.column_stack([5 + size * np.cos(t), 7 + size * np.sin(t)]), wobble),
+                    "circle",
+                )
                 assert oval and oval.ellipse and circle
-                axes = np.linalg.svd(np.array([[oval.ellipse.a, oval.ellipse.b], [oval.ellipse.d, oval.ellipse.e]]))[1]
+                axes = np.linalg.svd(
+                    np.array([[oval.ellipse.a, oval.ellipse.b], [oval.ellipse.d, oval.ellipse.e]])
+                )[1]
                 np.testing.assert_allclose(axes, (size, 0.4 * size), atol=0.5 * wobble)
-                self.assertLess(math.dist((oval.ellipse.c, oval.ellipse.f), (700, -50)), 0.3 * wobble)
-                np.testing.assert_allclose(circle.contour.circle_shape, (5, 7, size), atol=0.4 * wobble)
-                self.assertTrue(0.3 * wobble < min(oval.off, circle.off) and max(oval.off, circle.off) < 2.2 * wobble)
+                self.assertLess(
+                    math.dist((oval.ellipse.c, oval.ellipse.f), (700, -50)), 0.3 * wobble
+                )
+                np.testing.assert_allclose(
+                    circle.contour.circle_shape, (5, 7, size), atol=0.4 * wobble
+                )
+                self.assertTrue(
+                    0.3 * wobble < min(oval.off, circle.off)
+                    and max(oval.off, circle.off) < 2.2 * wobble
+                )
         exact = fitted_form(unit_ellipse().transformed(Affine.scaled(30, 8)), "ellipse")
         assert exact
         self.assertLess(exact.off, 0.01)
 
     def test_open_wobbles_become_lines_and_arcs_by_their_ends(self) -> None:
         t = np.linspace(0, 1, 40)
-        line = fitted_form(Contour.make(np.column_stack([100 * t, 30 * t + 0.2 * np.sin(40 * t)]), closed=False), "line")
-        arc = fitted_form(Contour.make(np.column_stack([50 * np.cos(2 * t), 50 * np.sin(2 * t) + 0.1 * np.sin(50 * t)]), closed=False), "arc")
+        line = fitted_form(
+            Contour.make(np.column_stack([100 * t, 30 * t + 0.2 * np.sin(40 * t)]), closed=False),
+            "line",
+        )
+        arc = fitted_form(
+            Contour.make(
+                np.column_stack([50 * np.cos(2 * t), 50 * np.sin(2 * t) + 0.1 * np.sin(50 * t)]),
+                closed=False,
+            ),
+            "arc",
+        )
         assert line and arc
         self.assertLess(math.dist(line.contour.nodes[1], (100, 30)), 0.3)
         self.assertAlmostEqual(float(arc.contour.spans.arc_shapes().radii[0]), 50, delta=0.2)
@@ -63,25 +92,42 @@ class Pieces(unittest.TestCase):
             self.assertAlmostEqual(part.length + rest.length, contour.length, places=6)
             self.assertLess(deviation_between(part, contour), 1e-6)
         place = sampled(contour, 50)[17]
-        self.assertLess(math.dist(split_at(contour, position_near(contour, *place))[0].nodes[0], place), 1e-3)
+        self.assertLess(
+            math.dist(split_at(contour, position_near(contour, *place))[0].nodes[0], place), 1e-3
+        )
         self.assertAlmostEqual(begun_at(contour, 1.4).area, contour.area, places=6)
         halves = split_at(piece(contour, 0.0, 2.0) or contour, 0.8)
-        self.assertAlmostEqual(joined(halves[1].reversed(), halves[0]).length, sum(half.length for half in halves), places=9)
+        self.assertAlmostEqual(
+            joined(halves[1].reversed(), halves[0]).length,
+            sum(half.length for half in halves),
+            places=9,
+        )
 
-    def test_trimming_takes_the_piece_between_two_crossings_and_extending_meets_the_next_line(self) -> None:
+    def test_trimming_takes_the_piece_between_two_crossings_and_extending_meets_the_next_line(
+        self,
+    ) -> None:
         circle, bar = Contour.circle(0, 0, 10), Contour.make([(-20, 0), (20, 0)], closed=False)
         upper = position_near(circle, 0, 10)
         self.assertAlmostEqual((piece_between(circle, [bar], upper) or bar).length, 10 * math.pi)
         (left,) = trimmed(circle, [bar], upper) or []
         self.assertFalse(left.closed)
         self.assertLess(left.flattened(0.1)[:, 1].max(), 1e-6)
-        self.assertEqual(sorted(part.length for part in trimmed(bar, [circle], position_near(bar, 1, 0)) or []), [10, 10])
-        self.assertEqual([part.length for part in trimmed(bar, [circle], position_near(bar, 15, 0)) or []], [30])
+        self.assertEqual(
+            sorted(part.length for part in trimmed(bar, [circle], position_near(bar, 1, 0)) or []),
+            [10, 10],
+        )
+        self.assertEqual(
+            [part.length for part in trimmed(bar, [circle], position_near(bar, 15, 0)) or []], [30]
+        )
         self.assertIsNone(trimmed(circle, [], upper))
         short = Contour.make([(-5, 3), (-2, 3)], closed=False)
         wall = Contour.make([(9, -9), (9, 9)], closed=False)
-        np.testing.assert_allclose((extended(short, [wall, circle], at_end=True) or short).nodes[-1], (9, 3))
-        np.testing.assert_allclose((extended(short, [wall, circle], at_end=False) or short).nodes[0], (-math.sqrt(91), 3))
+        np.testing.assert_allclose(
+            (extended(short, [wall, circle], at_end=True) or short).nodes[-1], (9, 3)
+        )
+        np.testing.assert_allclose(
+            (extended(short, [wall, circle], at_end=False) or short).nodes[0], (-math.sqrt(91), 3)
+        )
         quarter = Contour.make([(5, 0), (0, 5)], [ARC], [math.tan(math.pi / 8)], closed=False)
         reached = extended(quarter, [Contour.make([(-9, -1), (9, -1)], closed=False)], at_end=True)
         assert reached

@@ -24,8 +24,13 @@ class MovingNodes(unittest.TestCase):
     def test_handles_at_the_node_move_with_it(self) -> None:
         contour = mixed_contour()
         last = len(contour.nodes) - 1
-        self.assertEqual((move_node(contour, last, 5, 5).handles - contour.handles)[last].tolist(), [[5, 5], [0, 0]])
-        self.assertEqual((move_node(contour, 0, 5, 5).handles - contour.handles)[last].tolist(), [[0, 0], [5, 5]])
+        self.assertEqual(
+            (move_node(contour, last, 5, 5).handles - contour.handles)[last].tolist(),
+            [[5, 5], [0, 0]],
+        )
+        self.assertEqual(
+            (move_node(contour, 0, 5, 5).handles - contour.handles)[last].tolist(), [[0, 0], [5, 5]]
+        )
 
     def test_the_ends_of_an_open_contour_move_alone(self) -> None:
         line = Contour.make([(0, 0), (10, 0), (20, 5)], closed=False)
@@ -35,12 +40,29 @@ class MovingNodes(unittest.TestCase):
 
 class Finding(unittest.TestCase):
     def setUp(self) -> None:
-        self.items = add_contours(Job(), [Contour.circle(0, 0, 10), Contour.circle(0, 0, 4), Contour.make([(20, 0), (30, 0)], closed=False)]).contours
+        self.items = add_contours(
+            Job(),
+            [
+                Contour.circle(0, 0, 10),
+                Contour.circle(0, 0, 4),
+                Contour.make([(20, 0), (30, 0)], closed=False),
+            ],
+        ).contours
 
     def test_the_contour_whose_line_is_nearest(self) -> None:
-        for (x, y), wanted in (((9.5, 0), 0), ((0, -4.4), 1), ((25, 0.6), 2), ((0, 0), None), ((7, 0), None), ((32, 0), None)):
+        for (x, y), wanted in (
+            ((9.5, 0), 0),
+            ((0, -4.4), 1),
+            ((25, 0.6), 2),
+            ((0, 0), None),
+            ((7, 0), None),
+            ((32, 0), None),
+        ):
             with self.subTest(x=x, y=y):
-                self.assertEqual(contour_at(self.items, x, y, 1.0), None if wanted is None else self.items[wanted].id)
+                self.assertEqual(
+                    contour_at(self.items, x, y, 1.0),
+                    None if wanted is None else self.items[wanted].id,
+                )
 
     def test_contours_wholly_in_a_box_drawn_either_way(self) -> None:
         inner = [self.items[1].id]

@@ -1,4 +1,5 @@
-"""Middle lines of outlines: where the line was from which an outline was made, and as broad as that was."""
+"""Middle lines of outlines: where the line was from which an outline was made, and as broad as that
+was."""
 
 from __future__ import annotations
 
@@ -27,21 +28,37 @@ class MiddleLines(unittest.TestCase):
         lines = {
             "straight": (Contour.make([(0, 0), (60, 10)], closed=False), 0.02, 1),
             "ring": (Contour.circle(5, 5, 20), 0.02, 2),
-            "square corners": (Contour.make([(0, 0), (40, 0), (40, 30), (5, 30)], closed=False), 0.03, 3),
-            "curve": (Contour.make([(0, 0), (50, 20)], [2], None, [[(20, -20), (30, 40)]], closed=False), 0.04, 5),
+            "square corners": (
+                Contour.make([(0, 0), (40, 0), (40, 30), (5, 30)], closed=False),
+                0.03,
+                3,
+            ),
+            "curve": (
+                Contour.make([(0, 0), (50, 20)], [2], None, [[(20, -20), (30, 40)]], closed=False),
+                0.04,
+                5,
+            ),
         }
         for name, (line, within, spans) in lines.items():
             for width in (0.8, 2.0, 5.0):
                 for round_ends in (True, False):
                     with self.subTest(name=name, width=width, round_ends=round_ends):
-                        (found,) = middle_lines(thick_line(line, width, round_ends=round_ends), 0.05)
+                        (found,) = middle_lines(
+                            thick_line(line, width, round_ends=round_ends), 0.05
+                        )
                         self.assertEqual(found.contour.closed, line.closed)
-                        self.assertLess(apart(line, found.contour), max(within, within * width * 2.5 if name == "curve" else 0))  # a bent end is led on straight
+                        self.assertLess(
+                            apart(line, found.contour),
+                            max(within, within * width * 2.5 if name == "curve" else 0),
+                        )  # a bent end is led on straight
                         self.assertAlmostEqual(found.width, width, delta=0.01 * width)
                         self.assertLessEqual(len(found.contour.kinds), spans)
 
     def test_over_a_crossing_each_line_leads_straight_on(self) -> None:
-        lines = [Contour.make([(0, 0), (60, 0)], closed=False), Contour.make([(30, -30), (33, 30)], closed=False)]
+        lines = [
+            Contour.make([(0, 0), (60, 0)], closed=False),
+            Contour.make([(30, -30), (33, 30)], closed=False),
+        ]
         found = arrangement_of([outline for line in lines for outline in thick_line(line, 3)])
         outline = found.outline_of(k for k, region in enumerate(found.regions) if region.covered)
         middles = middle_lines(outline, 0.05)

@@ -10,7 +10,19 @@ from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.crossings import crossings, self_crossings
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.mend.without_nodes import nodes_gone, remove_nodes
-from draxet.mend.nodes import bend_span, deviation_between, make_corners, make_kind, make_smooth, make_symmetrical, move_handle, move_node, split_span, square_handles, swell_span
+from draxet.mend.nodes import (
+    bend_span,
+    deviation_between,
+    make_corners,
+    make_kind,
+    make_smooth,
+    make_symmetrical,
+    move_handle,
+    move_node,
+    split_span,
+    square_handles,
+    swell_span,
+)
 from tests.shapes import GeometryTest, mixed_contour
 
 
@@ -21,7 +33,9 @@ def blob(closed: bool = True) -> Contour:
     ahead = np.roll(nodes - way, -1, axis=0)
     handles = np.stack([nodes + way, ahead], axis=1)
     whole = Contour.make(nodes, np.full(8, CUBIC), None, handles)
-    return whole if closed else Contour.make(nodes, np.full(7, CUBIC), None, handles[:7], closed=False)
+    return (
+        whole if closed else Contour.make(nodes, np.full(7, CUBIC), None, handles[:7], closed=False)
+    )
 
 
 class Nodes(GeometryTest):
@@ -29,7 +43,9 @@ class Nodes(GeometryTest):
         for contour in (mixed_contour(), blob(), blob(False)):
             for span in range(len(contour.kinds)):
                 found = split_span(contour, span, 0.37)
-                self.assertEqual((len(found.nodes), found.closed), (len(contour.nodes) + 1, contour.closed))
+                self.assertEqual(
+                    (len(found.nodes), found.closed), (len(contour.nodes) + 1, contour.closed)
+                )
                 self.assertLess(deviation_between(found, contour), 1e-6)
 
     def test_removing_what_a_split_added_gives_the_shape_back(self) -> None:
@@ -40,7 +56,9 @@ class Nodes(GeometryTest):
                 self.assertEqual(found.kinds.tolist(), contour.kinds.tolist())
                 self.assertLess(deviation_between(found, contour), 1e-3)
 
-    def test_removing_a_node_of_a_smooth_shape_moves_it_little_and_too_many_are_refused(self) -> None:
+    def test_removing_a_node_of_a_smooth_shape_moves_it_little_and_too_many_are_refused(
+        self,
+    ) -> None:
         found = remove_nodes(blob(), [1, 3])
         assert found is not None
         self.assertLess(deviation_between(found, blob()), 0.3)
@@ -50,7 +68,11 @@ class Nodes(GeometryTest):
     def test_nodes_of_a_sticks_end_leave_no_loop_and_what_it_costs_is_told(self) -> None:
         rng = np.random.default_rng(3)
         wobble = [(x, 3 * math.sin(x / 9) + rng.uniform(-0.3, 0.3)) for x in range(0, 120, 6)]
-        stick = Contour.make([(x, y + 4) for x, y in wobble] + [(121, 2), (123, 1), (121, -1)] + [(x, y - 4) for x, y in wobble[::-1]])
+        stick = Contour.make(
+            [(x, y + 4) for x, y in wobble]
+            + [(121, 2), (123, 1), (121, -1)]
+            + [(x, y - 4) for x, y in wobble[::-1]]
+        )
         for first in range(14, 24):
             gone = [(first + k) % len(stick.nodes) for k in range(10)]
             found = nodes_gone(stick, gone)
@@ -58,8 +80,13 @@ class Nodes(GeometryTest):
             with self.subTest(first=first):
                 self.assertEqual(len(self_crossings(found.contour.spans)) > 0, found.crosses)
                 plain = Contour.make(np.delete(stick.nodes, gone, axis=0))
-                self.assertLess(abs(abs(found.contour.area) - abs(stick.area)), 1.05 * abs(abs(plain.area) - abs(stick.area)) + 5)
-                self.assertGreaterEqual(deviation_between(stick, found.contour), 0.5 * found.off - 0.1)
+                self.assertLess(
+                    abs(abs(found.contour.area) - abs(stick.area)),
+                    1.05 * abs(abs(plain.area) - abs(stick.area)) + 5,
+                )
+                self.assertGreaterEqual(
+                    deviation_between(stick, found.contour), 0.5 * found.off - 0.1
+                )
 
     def test_no_removal_crosses_anything_that_was_not_crossed(self) -> None:
         rng = np.random.default_rng(8)
@@ -68,12 +95,19 @@ class Nodes(GeometryTest):
                 whole = drawn(kind, seed)
                 contour, others = whole[0], whole[1:]
                 for _ in range(4):
-                    first, many = int(rng.integers(len(contour.nodes))), int(rng.integers(1, max(2, len(contour.nodes) - 2)))
+                    first, many = (
+                        int(rng.integers(len(contour.nodes))),
+                        int(rng.integers(1, max(2, len(contour.nodes) - 2))),
+                    )
                     found = nodes_gone(contour, [first + k for k in range(many)], others)
                     if found is None:
                         continue
                     with self.subTest(kind, seed=seed, first=first, many=many):
-                        anew = len(self_crossings(found.contour.spans)) + (len(crossings(found.contour.spans, joined_spans(others)[0])) if others else 0)
+                        anew = len(self_crossings(found.contour.spans)) + (
+                            len(crossings(found.contour.spans, joined_spans(others)[0]))
+                            if others
+                            else 0
+                        )
                         self.assertEqual(anew > 0, found.crosses)
                         if found.crosses:
                             self.assertIn(found.manner, ("straight", ""))
@@ -82,7 +116,9 @@ class Nodes(GeometryTest):
         contour = blob()
         moved = move_node(contour, 2, 3, -1)
         np.testing.assert_allclose(moved.nodes[2] - contour.nodes[2], (3, -1))
-        np.testing.assert_array_equal(np.delete(moved.nodes, 2, axis=0), np.delete(contour.nodes, 2, axis=0))
+        np.testing.assert_array_equal(
+            np.delete(moved.nodes, 2, axis=0), np.delete(contour.nodes, 2, axis=0)
+        )
         turned = move_handle(contour, 2, 0, 4, 4)
         self.assertFalse(turned.corners()[2])  # the handle beyond turned along
         self.assertTrue(move_handle(contour, 2, 0, 4, 4, alone=True).corners()[2])
@@ -95,7 +131,11 @@ class Nodes(GeometryTest):
                 points = found.spans.at(np.full(2000, span), np.linspace(0, 1, 2000))
                 self.assertLess(np.hypot(*(points - at - (1.5, -2.0)).T).min(), 0.1)
             else:
-                np.testing.assert_allclose(found.spans.at(np.array([span]), np.array([0.4]))[0], at + (1.5, -2.0), atol=1e-9)
+                np.testing.assert_allclose(
+                    found.spans.at(np.array([span]), np.array([0.4]))[0],
+                    at + (1.5, -2.0),
+                    atol=1e-9,
+                )
 
     def test_corners_and_smooth_nodes_change_into_each_other(self) -> None:
         broken = make_corners(blob(), range(8))
@@ -111,11 +151,19 @@ class Nodes(GeometryTest):
         square = square_handles(lopsided, [2, 3])
         arms = square.handles[2] - square.nodes[[2, 3]]
         self.assertEqual([int((np.abs(arm) > 1e-12).sum()) for arm in arms], [1, 1])
-        np.testing.assert_allclose(np.hypot(*arms.T), np.hypot(*(lopsided.handles[2] - lopsided.nodes[[2, 3]]).T))
+        np.testing.assert_allclose(
+            np.hypot(*arms.T), np.hypot(*(lopsided.handles[2] - lopsided.nodes[[2, 3]]).T)
+        )
         for away in ((8, 5), (-3, -2), (-90, -90)):
             swelled = swell_span(blob(), 1, 0.4, *away)
-            before, after = (contour.handles[1] - contour.nodes[[1, 2]] for contour in (blob(), swelled))
-            np.testing.assert_allclose((before / np.hypot(*before.T)[:, None]), after / np.hypot(*after.T)[:, None], atol=1e-9)
+            before, after = (
+                contour.handles[1] - contour.nodes[[1, 2]] for contour in (blob(), swelled)
+            )
+            np.testing.assert_allclose(
+                (before / np.hypot(*before.T)[:, None]),
+                after / np.hypot(*after.T)[:, None],
+                atol=1e-9,
+            )
             self.assertGreater(float(np.hypot(*after.T).min()), 0)
 
     def test_kinds_change_many_at_once_and_lines_become_curves_where_they_lay(self) -> None:

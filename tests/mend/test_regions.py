@@ -1,4 +1,5 @@
-"""Areas kept, joined, dropped and coloured: only what bounds them changes, and no colour moves a cut."""
+"""Areas kept, joined, dropped and coloured: only what bounds them changes, and no colour moves a
+cut."""
 
 import unittest
 
@@ -44,19 +45,35 @@ class Regions(unittest.TestCase):
             left = left_of(ground, three, how)
             self.assertIn(FAR, left, how)
             self.assertIn(ELSEWHERE, left, how)
-            self.assertAlmostEqual(sum(abs(c.area) for c in left if c.closed and c is not FAR), wanted)
+            self.assertAlmostEqual(
+                sum(abs(c.area) for c in left if c.closed and c is not FAR), wanted
+            )
         (lens,) = (k for k in three if len(ground.regions[k].covered) == 2)
-        self.assertAlmostEqual(sum(c.area for c in left_of(ground, {lens}, "but") if c.closed), 2 * 800 + FAR.area)
+        self.assertAlmostEqual(
+            sum(c.area for c in left_of(ground, {lens}, "but") if c.closed), 2 * 800 + FAR.area
+        )
 
     def test_what_would_come_again_as_it_is_stays(self) -> None:
-        plate, hole, other = box(0, 0, 100, 80), Contour.circle(30, 30, 10), Contour.circle(70, 40, 8).reversed()
+        plate, hole, other = (
+            box(0, 0, 100, 80),
+            Contour.circle(30, 30, 10),
+            Contour.circle(70, 40, 8).reversed(),
+        )
         ground = arrangement_of([plate, hole, other, FAR])
         disc = ground.at(30, 30)
         ring = ground.at(5, 5)
         assert disc is not None and ring is not None
         self.assertEqual(regions_taken(ground, {disc}, "each").gone, ())
-        self.assertEqual(regions_taken(ground, {disc}, "but").gone, (), "the hole is a hole already")
-        self.assertEqual((regions_taken(ground, {ring, disc}, "one").gone, regions_taken(ground, {ring, disc}, "one").made), ((1,), ()))
+        self.assertEqual(
+            regions_taken(ground, {disc}, "but").gone, (), "the hole is a hole already"
+        )
+        self.assertEqual(
+            (
+                regions_taken(ground, {ring, disc}, "one").gone,
+                regions_taken(ground, {ring, disc}, "one").made,
+            ),
+            ((1,), ()),
+        )
         self.assertEqual(set(left_of(ground, {ring}, "but")), {hole, other, FAR})
         united = combined(arrangement_of([box(0, 0), box(20, 10), FAR]), "unite")
         self.assertEqual((united.gone, len(united.made)), ((0, 1), 1))
@@ -64,18 +81,38 @@ class Regions(unittest.TestCase):
     def test_of_random_circles_the_areas_that_are_left_are_the_ones_that_were_meant(self) -> None:
         for seed in range(40):
             rng = np.random.default_rng(seed)
-            contours = [Contour.circle(*rng.uniform(0, 100, 2), rng.uniform(8, 30)) for _ in range(7)]
+            contours = [
+                Contour.circle(*rng.uniform(0, 100, 2), rng.uniform(8, 30)) for _ in range(7)
+            ]
             ground = arrangement_of(contours)
-            chosen = {int(k) for k in rng.choice(len(ground.regions), min(3, len(ground.regions)), replace=False)}
-            area = shapely.union_all([area_of([ground.regions[k].outline, *ground.regions[k].holes]) for k in chosen])
+            chosen = {
+                int(k)
+                for k in rng.choice(len(ground.regions), min(3, len(ground.regions)), replace=False)
+            }
+            area = shapely.union_all(
+                [area_of([ground.regions[k].outline, *ground.regions[k].holes]) for k in chosen]
+            )
             taken = regions_taken(ground, chosen, "but")
-            beside = [edge for edge, sides in enumerate(zip(ground.left.tolist(), ground.right.tolist(), strict=True)) if chosen & set(sides)]
-            round_them = {k for number in chosen for k in ground.regions[number].covered} | {k for edge in beside for k in ground.owners[edge]}
+            beside = [
+                edge
+                for edge, sides in enumerate(
+                    zip(ground.left.tolist(), ground.right.tolist(), strict=True)
+                )
+                if chosen & set(sides)
+            ]
+            round_them = {k for number in chosen for k in ground.regions[number].covered} | {
+                k for edge in beside for k in ground.owners[edge]
+            }
             self.assertLessEqual(set(taken.gone), round_them)
             before = shapely.union_all([area_of([contours[k]]) for k in round_them])
             after = area_of([*taken.made, *(contours[k] for k in round_them - set(taken.gone))])
             self.assertAlmostEqual(after.intersection(area).area, 0.0, delta=6.0, msg=str(seed))
-            self.assertAlmostEqual(before.difference(area).symmetric_difference(after).area, 0.0, delta=6.0, msg=str(seed))
+            self.assertAlmostEqual(
+                before.difference(area).symmetric_difference(after).area,
+                0.0,
+                delta=6.0,
+                msg=str(seed),
+            )
 
 
 class Colours(unittest.TestCase):
@@ -96,7 +133,10 @@ class Colours(unittest.TestCase):
             made = give_colours(give_colours(job, [first], ["#aa0000"]), [second], ["#0000aa"])
             self.assertEqual(len(made.contours), 3)
             self.assertEqual(drawn_twice(made.contours), [], "a shared edge")
-            areas = {c: area_of([i.contour for i in made.contours if i.colour == c]).area for c in ("#aa0000", "#0000aa")}
+            areas = {
+                c: area_of([i.contour for i in made.contours if i.colour == c]).area
+                for c in ("#aa0000", "#0000aa")
+            }
             self.assertAlmostEqual(sum(areas.values()), 6400, delta=2)
             again = give_colours(made, [disc], ["#00aa00"])
             self.assertEqual(len(again.contours), 3, "another colour is the same contour's")
@@ -112,22 +152,33 @@ class Colours(unittest.TestCase):
                 job = colour_contours(job, [twin_id], colour)
                 job = give_cut(job, [item.id for item in job.contours], width, 1000)
                 (cut,) = (work for work in cut_work(job) if twin_id in work.ids)
-                self.assertEqual((cut.side, cut.shared, len(cut.ids)), (Side.INSIDE if around else Side.OUTSIDE, False, 2))
+                self.assertEqual(
+                    (cut.side, cut.shared, len(cut.ids)),
+                    (Side.INSIDE if around else Side.OUTSIDE, False, 2),
+                )
                 program = program_of(job, job.sheet, MACHINES[0])
                 far = np.hypot(*(program.to[program.work] - (50, 50)).T)
-                self.assertAlmostEqual(far[far < 30].mean(), 20 - width / 2 if around else 20 + width / 2, delta=0.02)
+                self.assertAlmostEqual(
+                    far[far < 30].mean(), 20 - width / 2 if around else 20 + width / 2, delta=0.02
+                )
                 (found,) = (each for each in findings_of(job) if each.kind == "drawn-twice")
                 assert found.mend is not None
                 mended = found.mend(job)
                 self.assertEqual(len(mended.contours), 1 + len(around))
                 self.assertEqual(mended.contours[-1].colour, colour)
-                self.assertEqual({i for o in mended.operations for i in o.contours}, {item.id for item in mended.contours})
+                self.assertEqual(
+                    {i for o in mended.operations for i in o.contours},
+                    {item.id for item in mended.contours},
+                )
                 self.assertNotIn("drawn-twice", {each.kind for each in findings_of(mended)})
 
     def test_equal_outlines_are_found_wherever_they_begin(self) -> None:
         one = box(0, 0)
         other = Contour.make(np.roll(one.nodes, 2, axis=0)).reversed()
-        self.assertEqual(equal_outlines([FAR, one, ELSEWHERE, other, box(0, 0, 40.001), ELSEWHERE.reversed()]), [(1, 3), (2, 5)])
+        self.assertEqual(
+            equal_outlines([FAR, one, ELSEWHERE, other, box(0, 0, 40.001), ELSEWHERE.reversed()]),
+            [(1, 3), (2, 5)],
+        )
 
 
 if __name__ == "__main__":

@@ -20,7 +20,12 @@ def line(*places: tuple[float, float]) -> Contour:
 
 def taken(job: Job, number: int, x: float, y: float) -> Removal:
     item = job.contours[number]
-    found = removal(job, item.id, [other.contour for other in job.contours if other is not item], position_near(item.contour, x, y))
+    found = removal(
+        job,
+        item.id,
+        [other.contour for other in job.contours if other is not item],
+        position_near(item.contour, x, y),
+    )
     assert found is not None
     return found
 
@@ -29,7 +34,13 @@ class Pieces(unittest.TestCase):
     def test_what_goes_along_and_what_will_end_in_the_open_is_told_before(self) -> None:
         job = add_contours(Job(), [Contour.circle(0, 0, 20), line((-30, 5), (30, 5))])
         circle = job.contours[0].id
-        job = add_bridges(job, [Bridge("", 14.142135623730951, 14.142135623730951, 2.0, circle), Bridge("", 0, -20, 2.0, circle)])
+        job = add_bridges(
+            job,
+            [
+                Bridge("", 14.142135623730951, 14.142135623730951, 2.0, circle),
+                Bridge("", 0, -20, 2.0, circle),
+            ],
+        )
         found = taken(job, 0, 5, 19)
         self.assertEqual(len(found.opened), 2)
         self.assertEqual(found.bridges, (job.bridges[0].id,))
@@ -45,12 +56,16 @@ class Pieces(unittest.TestCase):
         again = filled(after, hole, closing(hole, "tangent")).contours[0].contour
         self.assertTrue(again.closed)
         self.assertAlmostEqual(abs(again.area), math.pi * 400, places=6)
-        np.testing.assert_allclose(again.spans.arc_shapes().centres, [[3, 4]] * len(again.kinds), atol=1e-6)
+        np.testing.assert_allclose(
+            again.spans.arc_shapes().centres, [[3, 4]] * len(again.kinds), atol=1e-6
+        )
         flat = filled(after, hole, closing(hole, "straight")).contours[0].contour
         self.assertLess(abs(flat.area), math.pi * 400)
 
     def test_a_hole_in_an_open_contour_is_closed_to_one_contour(self) -> None:
-        job = add_contours(Job(), [line((0, 0), (100, 0)), line((40, -5), (40, 5)), line((60, -5), (60, 5))])
+        job = add_contours(
+            Job(), [line((0, 0), (100, 0)), line((40, -5), (40, 5)), line((60, -5), (60, 5))]
+        )
         after, hole = taken(job, 0, 50, 0).done(job)
         assert hole is not None
         self.assertEqual(len(after.contours), 4)
@@ -66,7 +81,10 @@ class Pieces(unittest.TestCase):
         for _ in range(20):
             a, b, c, d = rng.uniform(0, 50, (4, 2))
             aside = np.array([c[1] - b[1], b[0] - c[0]]) * 1e-3
-            across = [Contour.make([b + (c - b) * t - aside, b + (c - b) * t + aside], closed=False) for t in (0.3, 0.7)]
+            across = [
+                Contour.make([b + (c - b) * t - aside, b + (c - b) * t + aside], closed=False)
+                for t in (0.3, 0.7)
+            ]
             job = add_contours(Job(), [Contour.make([a, b, c, d], closed=False), *across])
             found = taken(job, 0, *((b + c) / 2).tolist())
             if len(found.left) != 2:

@@ -30,7 +30,9 @@ class Simpler(GeometryTest):
                 self.assertLessEqual(off, within)
                 self.assertEqual(found.closed, contour.closed)
                 if not found.closed:
-                    np.testing.assert_allclose(found.nodes[[0, -1]], dense.nodes[[0, -1]], atol=1e-6)
+                    np.testing.assert_allclose(
+                        found.nodes[[0, -1]], dense.nodes[[0, -1]], atol=1e-6
+                    )
 
     def test_what_is_simple_stays_and_a_wrong_tolerance_is_refused(self) -> None:
         box = Contour.make([(0, 0), (40, 0), (40, 30), (0, 30)])

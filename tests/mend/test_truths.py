@@ -32,27 +32,50 @@ class Truths(unittest.TestCase):
         for kind in ("level", "upright"):
             truth = self.one(job, ids, kind)
             after = taken(job, truth)
-            moved = np.hypot(*(after.contours[0].contour.nodes - job.contours[0].contour.nodes).T).max()
+            moved = np.hypot(
+                *(after.contours[0].contour.nodes - job.contours[0].contour.nodes).T
+            ).max()
             self.assertLess(moved, truth.moves * 1.2 + 0.02)
         true, count = all_taken(job, ids, 1.0, frozenset({"level", "upright"}))
         nodes = true.contours[0].contour.nodes
         self.assertEqual(count, 4)
-        np.testing.assert_allclose((nodes[0, 1], nodes[2, 1], nodes[0, 0], nodes[1, 0]), (nodes[1, 1], nodes[3, 1], nodes[3, 0], nodes[2, 0]), atol=1e-9)
+        np.testing.assert_allclose(
+            (nodes[0, 1], nodes[2, 1], nodes[0, 0], nodes[1, 0]),
+            (nodes[1, 1], nodes[3, 1], nodes[3, 0], nodes[2, 0]),
+            atol=1e-9,
+        )
         self.assertLess(np.abs(nodes - job.contours[0].contour.nodes).max(), 0.6)
 
     def test_leaning_plates_become_square_and_parallel(self) -> None:
         turn = Affine.turned(20)
-        job, ids = job_of(Contour.make([(0, 0), (100, 0.5), (99.5, 50), (0, 49.9)]).transformed(turn))
+        job, ids = job_of(
+            Contour.make([(0, 0), (100, 0.5), (99.5, 50), (0, 49.9)]).transformed(turn)
+        )
         true, _ = all_taken(job, ids, 1.0, frozenset({"square", "parallel"}))
-        steps = np.diff(np.vstack([true.contours[0].contour.nodes, true.contours[0].contour.nodes[:1]]), axis=0)
+        steps = np.diff(
+            np.vstack([true.contours[0].contour.nodes, true.contours[0].contour.nodes[:1]]), axis=0
+        )
         for a, b in zip(steps, np.roll(steps, 1, axis=0), strict=True):
             self.assertAlmostEqual(float(a @ b) / (np.hypot(*a) * np.hypot(*b)), 0.0, places=6)
 
     def test_circles_become_equal_concentric_and_wobbles_round(self) -> None:
         t = np.linspace(0, 2 * math.pi, 50, endpoint=False)
-        wobble = Contour.make(np.column_stack([200 + (20 + 0.2 * np.sin(6 * t)) * np.cos(t), (20 + 0.2 * np.sin(6 * t)) * np.sin(t)]))
+        wobble = Contour.make(
+            np.column_stack(
+                [
+                    200 + (20 + 0.2 * np.sin(6 * t)) * np.cos(t),
+                    (20 + 0.2 * np.sin(6 * t)) * np.sin(t),
+                ]
+            )
+        )
         oval = unit_ellipse().transformed(Affine.scaled(30, 11).then(Affine.moved(300, 0)))
-        job, ids = job_of(Contour.circle(0, 0, 30), Contour.circle(0.1, 0.05, 10), Contour.circle(90, 0, 10.2), wobble, Contour.make(oval.flattened(0.3)))
+        job, ids = job_of(
+            Contour.circle(0, 0, 30),
+            Contour.circle(0.1, 0.05, 10),
+            Contour.circle(90, 0, 10.2),
+            wobble,
+            Contour.make(oval.flattened(0.3)),
+        )
         self.assertEqual(self.one(job, ids, "concentric").ids, (ids[0], ids[1]))
         true, _ = all_taken(job, ids, 0.5, frozenset({"equal", "concentric", "round", "oval"}))
         shapes = [item.contour.circle_shape for item in true.contours]
@@ -65,7 +88,12 @@ class Truths(unittest.TestCase):
 
     def test_arcs_go_on_smoothly_and_shapes_become_symmetrical(self) -> None:
         quarter = math.tan(math.pi / 8)
-        slack = Contour.make([(0, 0), (30, 0), (40, 10), (40, 40)], [LINE, ARC, LINE], [0, quarter * 1.02, 0], closed=False)
+        slack = Contour.make(
+            [(0, 0), (30, 0), (40, 10), (40, 40)],
+            [LINE, ARC, LINE],
+            [0, quarter * 1.02, 0],
+            closed=False,
+        )
         job, ids = job_of(slack)
         after = taken(job, self.one(job, ids, "tangent"))
         self.assertFalse(after.contours[0].contour.corners()[1:3].any())
@@ -79,5 +107,9 @@ class Truths(unittest.TestCase):
         self.assertLess(np.hypot(*(made - leaf.nodes).T).max(), truth.moves + 1e-9)
 
     def test_what_is_far_from_true_is_not_offered(self) -> None:
-        job, ids = job_of(Contour.make([(0, 0), (100, 30), (60, 90)]), Contour.circle(0, 0, 5), Contour.circle(60, 60, 9))
+        job, ids = job_of(
+            Contour.make([(0, 0), (100, 30), (60, 90)]),
+            Contour.circle(0, 0, 5),
+            Contour.circle(60, 60, 9),
+        )
         self.assertEqual(truths_of(job, ids, 0.3), [])

@@ -11,15 +11,26 @@ from draxet.pixels.sample import sampled
 class Sampling(unittest.TestCase):
     def test_pixels_are_read_at_their_centres_and_between_them_in_any_number(self) -> None:
         rng = np.random.default_rng(0)
-        for image in (rng.integers(0, 255, (7, 9)).astype(np.uint8), rng.integers(0, 255, (7, 9, 3)).astype(np.uint8)):
-            self.assertEqual(sampled(image, np.array([[[2.5, 3.5]]]))[0, 0].tolist(), image[3, 2].tolist())
+        for image in (
+            rng.integers(0, 255, (7, 9)).astype(np.uint8),
+            rng.integers(0, 255, (7, 9, 3)).astype(np.uint8),
+        ):
+            self.assertEqual(
+                sampled(image, np.array([[[2.5, 3.5]]]))[0, 0].tolist(), image[3, 2].tolist()
+            )
             between = sampled(image, np.array([[[3.0, 3.5]]]))[0, 0]
-            np.testing.assert_allclose(between, (image[3, 2].astype(float) + image[3, 3]) / 2, atol=0.51)
+            np.testing.assert_allclose(
+                between, (image[3, 2].astype(float) + image[3, 3]) / 2, atol=0.51
+            )
             places = rng.uniform(-1, 10, (40_000, 2, 2))
             whole = sampled(image, places, 255)
-            with mock.patch.object(sample, "_MOST", 5):  # as for a picture that is too large for the library
+            with mock.patch.object(
+                sample, "_MOST", 5
+            ):  # as for a picture that is too large for the library
                 np.testing.assert_allclose(sampled(image, places[:500], 255), whole[:500], atol=5)
-                np.testing.assert_allclose(sampled(image, places[:500]), sampled(image, places[:500]), atol=1)
+                np.testing.assert_allclose(
+                    sampled(image, places[:500]), sampled(image, places[:500]), atol=1
+                )
         self.assertEqual(sampled(np.zeros((3, 3), np.uint8), np.zeros((0, 4, 2))).shape, (0, 4))
 
 

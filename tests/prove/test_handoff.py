@@ -20,7 +20,12 @@ from tests.shapes import GeometryTest, mixed_contour
 
 
 def ready_job() -> Job:
-    contours = [mixed_contour(), Contour.circle(40.123456, 30.5, 7.25), Contour.make([(1, 1), (9, 2)], closed=False), Contour.circle(70, 40, 5)]
+    contours = [
+        mixed_contour(),
+        Contour.circle(40.123456, 30.5, 7.25),
+        Contour.make([(1, 1), (9, 2)], closed=False),
+        Contour.circle(70, 40, 5),
+    ]
     job = add_contours(Job(sheets=(Sheet(width=200, height=100),)), contours)
     job = give_operation(job, "Cut openings", ["contour-2"], Side.INSIDE, 1.5, 100)
     return give_operation(job, "Cut outlines", ["contour-1", "contour-3"], Side.OUTSIDE, 1.5, 100)
@@ -50,20 +55,28 @@ class HandingOff(GeometryTest):
         (circle,) = [e for e in entities if e.dxftype() == "CIRCLE"]
         self.assertAlmostEqual(circle.dxf.radius, 7.25)
         self.assertEqual({e.dxftype() for e in entities}, {"CIRCLE", "LWPOLYLINE"})
-        self.assertEqual({e.dxf.layer for e in entities}, {"Cut openings - inside 1.5 mm", "Cut outlines - outside 1.5 mm"})
+        self.assertEqual(
+            {e.dxf.layer for e in entities},
+            {"Cut openings - inside 1.5 mm", "Cut outlines - outside 1.5 mm"},
+        )
         outline = next(e for e in entities if e.dxftype() == "LWPOLYLINE" and e.closed)
         self.assertTrue(any(bulge for *_, bulge in outline.get_points("xyb")))
 
     def test_svg_states_millimetres_and_draws_arcs_as_arcs_and_curves_as_curves(self) -> None:
         hand_off(ready_job(), self.folder / "out.svg")
         root = ElementTree.parse(self.folder / "out.svg").getroot()
-        self.assertEqual((root.get("width"), root.get("height"), root.get("viewBox")), ("200mm", "100mm", "0 0 200 100"))
+        self.assertEqual(
+            (root.get("width"), root.get("height"), root.get("viewBox")),
+            ("200mm", "100mm", "0 0 200 100"),
+        )
         data = [e.get("d") or "" for e in root.iter() if e.tag.endswith("path")]
         self.assertEqual(len(data), 2)
         self.assertTrue("A" in data[0] and "C" in data[0] and data[0].endswith("Z"))
         self.assertFalse(data[1].endswith("Z"))
         (circle,) = (e for e in root.iter() if e.tag.endswith("circle"))
-        self.assertEqual([circle.get(name) for name in ("cx", "cy", "r")], ["40.123456", "69.5", "7.25"])
+        self.assertEqual(
+            [circle.get(name) for name in ("cx", "cy", "r")], ["40.123456", "69.5", "7.25"]
+        )
 
     def test_a_page_of_any_size_reads_back_as_it_was(self) -> None:
         for width, height in ((1220.7875, 610.39375), (0.5, 12345.678901)):
@@ -84,7 +97,9 @@ class HandingOff(GeometryTest):
     def test_the_old_file_stays_where_the_new_one_does_not_match(self) -> None:
         path = self.folder / "out.dxf"
         path.write_text("the one before")
-        with mock.patch("draxet.prove.handoff.format_of", return_value=replace(DXF, read=lambda path: [])):
+        with mock.patch(
+            "draxet.prove.handoff.format_of", return_value=replace(DXF, read=lambda path: [])
+        ):
             self.assertFalse(hand_off(ready_job(), path).matches)
         self.assertEqual(path.read_text(), "the one before")
         self.assertEqual(list(self.folder.iterdir()), [path])
@@ -92,7 +107,14 @@ class HandingOff(GeometryTest):
     def test_each_sheet_is_signed_for_itself_and_its_origin_counts(self) -> None:
         job, other = add_sheet(ready_job())
         far = job.sheet.x + 50
-        job = give_operation(add_contours(job, [Contour.circle(far, 50, 10)]), "Cut", [f"contour-{job.next_id}"], Side.OUTSIDE, 1, 100)
+        job = give_operation(
+            add_contours(job, [Contour.circle(far, 50, 10)]),
+            "Cut",
+            [f"contour-{job.next_id}"],
+            Side.OUTSIDE,
+            1,
+            100,
+        )
         self.assertEqual([item.sheet for item in job.contours], ["sheet-0"] * 4 + [other])
         job = hand_off_noted(job, "second.dxf", job.sheet.id)
         self.assertEqual([job.is_handed_off(sheet) for sheet in job.sheets], [False, True])
@@ -111,13 +133,23 @@ class HandingOff(GeometryTest):
             hand_off(Job(), self.folder / "out.dxf")
         with self.assertRaisesRegex(FormatError, r"\.dxf or \.svg"):
             hand_off(ready_job(), self.folder / "out.png")
-        with mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")), self.assertRaisesRegex(FormatError, "No space left"):
+        with (
+            mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")),
+            self.assertRaisesRegex(FormatError, "No space left"),
+        ):
             hand_off(ready_job(), self.folder / "full.dxf")
         self.assertFalse((self.folder / "full.dxf").exists())
 
     def test_a_file_that_differs_is_found_out(self) -> None:
-        moved = [Layer(layer.name, tuple(c.transformed(Affine.moved(0.05, 0)) for c in layer.contours)) for layer in [Layer("Cut openings - inside 1.5 mm", (Contour.circle(40.123456, 30.5, 7.25),))]]
-        with mock.patch("draxet.prove.handoff.format_of", return_value=replace(DXF, read=lambda path: moved)):
+        moved = [
+            Layer(layer.name, tuple(c.transformed(Affine.moved(0.05, 0)) for c in layer.contours))
+            for layer in [
+                Layer("Cut openings - inside 1.5 mm", (Contour.circle(40.123456, 30.5, 7.25),))
+            ]
+        ]
+        with mock.patch(
+            "draxet.prove.handoff.format_of", return_value=replace(DXF, read=lambda path: moved)
+        ):
             found = hand_off(ready_job(), self.folder / "out.dxf")
         self.assertFalse(found.matches)
         self.assertAlmostEqual(found.worst, 0.05, 2)
@@ -125,7 +157,11 @@ class HandingOff(GeometryTest):
 
     def test_svg_round_trip_of_every_kind_of_span(self) -> None:
         path = self.folder / "shapes.svg"
-        contours = (mixed_contour(), Contour.circle(50, 50, 20), mixed_contour().transformed(Affine.scaled(-1, 1).then(Affine.moved(120, 0))))
+        contours = (
+            mixed_contour(),
+            Contour.circle(50, 50, 20),
+            mixed_contour().transformed(Affine.scaled(-1, 1).then(Affine.moved(120, 0))),
+        )
         path.write_text(svg_text([Layer("all", contours)], 150, 100))
         for wanted, found in zip(contours, read_svg(path)[0].contours, strict=True):
             self.assert_same_line(wanted, found, 0.001)
@@ -139,4 +175,7 @@ class Checks(GeometryTest):
         self.assertIn("1 contour without an operation", words)
         self.assertNotIn("outside the sheet", words)
         far = add_contours(ready_job(), [Contour.circle(199, 50, 5)])
-        self.assertIn((far.contours[-1].id,), [check.ids for check in findings_of(far) if "outside" in check.words])
+        self.assertIn(
+            (far.contours[-1].id,),
+            [check.ids for check in findings_of(far) if "outside" in check.words],
+        )

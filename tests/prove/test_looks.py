@@ -1,4 +1,5 @@
-"""Each look at a job names all the fields that it goes by, so that none of its findings outlives what it was found in."""
+"""Each look at a job names all the fields that it goes by, so that none of its findings outlives
+what it was found in."""
 
 import dataclasses
 import unittest
@@ -42,13 +43,35 @@ def asked_by(look: Look | type, job: Job) -> set[str]:
 def jobs() -> Iterator[Job]:
     yield read_job(Path(__file__).parents[1] / "job" / "files" / "version-3.draxet")
     yield from (demo_job(name) for name in DEMOS)
-    job = Job(sheets=(Sheet(width=200, height=100), Sheet("sheet-1", "Two", 100, 100, x=300)), limit=Limit("hoop", Contour.circle(50, 50, 40)))
-    job = add_contours(job, [Contour.circle(50, 50, 30), Contour.circle(50, 50, 0.3), Contour.circle(320, 50, 30), Contour.make([(5, 5), (9, 5)], closed=False), Contour.circle(190, 50, 9.9), Contour.circle(50, 50, 8)])
+    job = Job(
+        sheets=(Sheet(width=200, height=100), Sheet("sheet-1", "Two", 100, 100, x=300)),
+        limit=Limit("hoop", Contour.circle(50, 50, 40)),
+    )
+    job = add_contours(
+        job,
+        [
+            Contour.circle(50, 50, 30),
+            Contour.circle(50, 50, 0.3),
+            Contour.circle(320, 50, 30),
+            Contour.make([(5, 5), (9, 5)], closed=False),
+            Contour.circle(190, 50, 9.9),
+            Contour.circle(50, 50, 8),
+        ],
+    )
     ids = [item.id for item in job.contours]
     for machine in ("plasma-table", "desk-laser", "gantry-router"):
-        made = add_operation(choose_machine(job, "sheet-0", machine), CutThrough(contours=tuple(ids[:5]), side=Side.INSIDE, width=2.0))
-        made = add_operation(add_operation(made, Pocket(contours=(ids[0], ids[5]), diameter=9.0)), Drill(contours=(ids[5],), at_points=True))
-        yield replace(add_bridges(made, [Bridge("", 400, 400, 2.0), Bridge("", 80, 50, 2.0, ids[0])]), fits=(Fit("fit-1", ids[5], ids[0], 0.2),))
+        made = add_operation(
+            choose_machine(job, "sheet-0", machine),
+            CutThrough(contours=tuple(ids[:5]), side=Side.INSIDE, width=2.0),
+        )
+        made = add_operation(
+            add_operation(made, Pocket(contours=(ids[0], ids[5]), diameter=9.0)),
+            Drill(contours=(ids[5],), at_points=True),
+        )
+        yield replace(
+            add_bridges(made, [Bridge("", 400, 400, 2.0), Bridge("", 80, 50, 2.0, ids[0])]),
+            fits=(Fit("fit-1", ids[5], ids[0], 0.2),),
+        )
     yield replace(job, contours=())
 
 
@@ -73,9 +96,17 @@ class Looks(unittest.TestCase):
         job = some[-2]
         for other in some:
             for name in sorted(FIELDS - {"contours", "operations", "sheets", "pictures"}):
-                changed = replace(job, **{name: getattr(other, name)}) if name != "sheet_id" else replace(job, sheet_id="sheet-1")
+                changed = (
+                    replace(job, **{name: getattr(other, name)})
+                    if name != "sheet_id"
+                    else replace(job, sheet_id="sheet-1")
+                )
                 for each, looks in ((watch, LOOKS), (long, LONG_LOOKS)):
-                    self.assertEqual([f.words for f in each.of(changed)], [f.words for f in Watch(looks).of(changed)], name)
+                    self.assertEqual(
+                        [f.words for f in each.of(changed)],
+                        [f.words for f in Watch(looks).of(changed)],
+                        name,
+                    )
                     each.of(job)
 
 

@@ -39,7 +39,9 @@ class EdgeLinesOfPictures(unittest.TestCase):
     def test_ink_at_the_rim_is_closed_there(self) -> None:
         lines = edge_lines(np.zeros((20, 30), np.uint8), 127.5)
         self.assertEqual(len(lines), 1)
-        self.assertAlmostEqual(float(lines.areas[0]), 20 * 30, delta=6)  # the rim's own half-way line cuts the corners
+        self.assertAlmostEqual(
+            float(lines.areas[0]), 20 * 30, delta=6
+        )  # the rim's own half-way line cuts the corners
 
     def test_a_whole_level_and_a_picture_of_floats_give_the_same(self) -> None:
         picture = drawn([Contour.circle(150, 150, 80)], blur=1)
@@ -48,7 +50,9 @@ class EdgeLinesOfPictures(unittest.TestCase):
 
     def test_small_lines_are_left_out(self) -> None:
         picture = drawn([Contour.circle(100, 100, 3), Contour.circle(200, 200, 30)])
-        self.assertEqual([len(edge_lines(picture, 127.5, area)) for area in (0, 100, 1e5)], [2, 1, 0])
+        self.assertEqual(
+            [len(edge_lines(picture, 127.5, area)) for area in (0, 100, 1e5)], [2, 1, 0]
+        )
 
 
 class Levels(unittest.TestCase):
@@ -60,7 +64,9 @@ class Levels(unittest.TestCase):
 
     def test_the_blur_found_is_the_blur_that_was_put_in(self) -> None:
         for blur in (0.8, 1.5, 2.5):
-            self.assertAlmostEqual(edge_blur(drawn([Contour.circle(150, 150, 90)], blur=blur), 127.5), blur, delta=0.35)
+            self.assertAlmostEqual(
+                edge_blur(drawn([Contour.circle(150, 150, 90)], blur=blur), 127.5), blur, delta=0.35
+            )
 
 
 class Crossings(unittest.TestCase):
@@ -72,7 +78,10 @@ class Crossings(unittest.TestCase):
         self.assertEqual(crossing_contours([*apart, bow]).tolist(), [3])
 
     def test_what_crosses_is_fitted_anew_and_the_rest_is_left(self) -> None:
-        bow, square = Contour.make([(0, 0), (10, 10), (10, 0), (0, 10)]), Contour.make([(0, 0), (10, 0), (10, 10), (0, 10)])
+        bow, square = (
+            Contour.make([(0, 0), (10, 10), (10, 0), (0, 10)]),
+            Contour.make([(0, 0), (10, 0), (10, 10), (0, 10)]),
+        )
         asked: list[list[int]] = []
 
         def refit(numbers: np.ndarray, share: float) -> list[Contour]:
@@ -84,7 +93,10 @@ class Crossings(unittest.TestCase):
         self.assertEqual(found, [Contour.circle(50, 0, 5), square])
 
     def test_where_no_fit_helps_the_picture_s_own_line_is_taken(self) -> None:
-        bow, square = Contour.make([(0, 0), (10, 10), (10, 0), (0, 10)]), Contour.make([(0, 0), (10, 0), (10, 10), (0, 10)])
+        bow, square = (
+            Contour.make([(0, 0), (10, 10), (10, 0), (0, 10)]),
+            Contour.make([(0, 0), (10, 0), (10, 10), (0, 10)]),
+        )
         (found,) = without_crossings([bow], lambda numbers, share: [bow], lambda k: square.nodes)
         self.assertEqual(len(found.nodes), 4)
         self.assertEqual(crossing_contours([found]).tolist(), [])

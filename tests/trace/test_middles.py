@@ -16,19 +16,33 @@ def middles(picture: np.ndarray, **settings: object) -> MiddleAnswer:
     return trace_middles(MiddleRequest(picture, **settings))  # type: ignore[arg-type]
 
 
-def segments(*lines: tuple[tuple[float, float], tuple[float, float]]) -> list[tuple[np.ndarray, bool]]:
+def segments(
+    *lines: tuple[tuple[float, float], tuple[float, float]],
+) -> list[tuple[np.ndarray, bool]]:
     return [(np.array(line, dtype=float), False) for line in lines]
 
 
 class Strokes(unittest.TestCase):
     def test_each_stroke_gives_one_contour_nearer_than_an_eighth_of_a_pixel(self) -> None:
         for scan in (False, True):
-            for name in ("lines", "cross of three", "tee", "star", "circle and line", "spiral", "zigzag", "grid"):
+            for name in (
+                "lines",
+                "cross of three",
+                "tee",
+                "star",
+                "circle and line",
+                "spiral",
+                "zigzag",
+                "grid",
+            ):
                 with self.subTest(name, scan=scan):
                     answer = middles(stroked(STROKES[name], scan=scan))
                     self.assertEqual(len(answer.contours), len(STROKES[name]))
                     self.assertLess(stroke_distance(answer.contours, STROKES[name], NONE)[0], 0.12)
-                    self.assertEqual([c.closed for c in answer.contours].count(True), sum(closed for _, closed in STROKES[name]))
+                    self.assertEqual(
+                        [c.closed for c in answer.contours].count(True),
+                        sum(closed for _, closed in STROKES[name]),
+                    )
 
     def test_crossings_are_passed_straight_through(self) -> None:
         answer = middles(stroked(STROKES["grid"]))
@@ -38,20 +52,28 @@ class Strokes(unittest.TestCase):
         for degrees in (8, 14, 20, 35):
             with self.subTest(degrees):
                 x, y = (200 * f(math.radians(degrees / 2)) for f in (math.cos, math.sin))
-                lines = segments(((250 - x, 250 - y), (250 + x, 250 + y)), ((250 - x, 250 + y), (250 + x, 250 - y)))
+                lines = segments(
+                    ((250 - x, 250 - y), (250 + x, 250 + y)),
+                    ((250 - x, 250 + y), (250 + x, 250 - y)),
+                )
                 answer = middles(stroked(lines))
                 self.assertEqual([c.kinds.tolist() for c in answer.contours], [[LINE], [LINE]])
                 self.assertLess(stroke_distance(answer.contours, lines, NONE)[0], 0.05)
 
     def test_curved_strokes_go_on_through_crossings_by_their_bend(self) -> None:
         t = np.linspace(0, 1, 700)
-        apart = [(np.column_stack([40 + 420 * t, 250 + side * (2.5 + 60 * (2 * t - 1) ** 2)]), False) for side in (-1, 1)]
+        apart = [
+            (np.column_stack([40 + 420 * t, 250 + side * (2.5 + 60 * (2 * t - 1) ** 2)]), False)
+            for side in (-1, 1)
+        ]
         for name, lines in (("waves", STROKES["waves"]), ("touching without crossing", apart)):
             with self.subTest(name):
                 answer = middles(stroked(lines))
                 self.assertEqual(len(answer.contours), 2)
                 self.assertLess(stroke_distance(answer.contours, lines, NONE)[0], 0.15)
-        self.assertTrue(all(np.ptp(np.sign(c.flattened(0.1)[:, 1] - 250)) == 0 for c in answer.contours))
+        self.assertTrue(
+            all(np.ptp(np.sign(c.flattened(0.1)[:, 1] - 250)) == 0 for c in answer.contours)
+        )
 
     def test_a_round_stroke_closes_where_another_ends_on_it(self) -> None:
         ring = STROKES["circle and line"][0]
@@ -64,12 +86,17 @@ class Strokes(unittest.TestCase):
         answer = middles(stroked(STROKES["tee"]))
         bar, stem = sorted(answer.contours, key=lambda c: -(c.box[2] - c.box[0]))
         (x0, y0), (x1, y1) = bar.nodes[0], bar.nodes[-1]
-        away = [abs((x1 - x0) * (y - y0) - (y1 - y0) * (x - x0)) / math.hypot(x1 - x0, y1 - y0) for x, y in (stem.nodes[0], stem.nodes[-1])]
+        away = [
+            abs((x1 - x0) * (y - y0) - (y1 - y0) * (x - x0)) / math.hypot(x1 - x0, y1 - y0)
+            for x, y in (stem.nodes[0], stem.nodes[-1])
+        ]
         self.assertLess(min(away), 0.4)
 
     def test_the_width_of_each_stroke_is_known(self) -> None:
         for width in (3.0, 5.0, 11.0):
-            self.assertAlmostEqual(middles(stroked(STROKES["lines"], width)).widths[0], width, delta=0.3)
+            self.assertAlmostEqual(
+                middles(stroked(STROKES["lines"], width)).widths[0], width, delta=0.3
+            )
 
     def test_corners_reach_their_tips_and_closed_strokes_close(self) -> None:
         (star,) = middles(stroked(STROKES["star"])).contours
@@ -79,7 +106,9 @@ class Strokes(unittest.TestCase):
             self.assertLess(np.hypot(*(star.nodes - corner).T).min(), 0.15)
 
     def test_short_strokes_are_left_out_and_gaps_are_joined_within_the_limit(self) -> None:
-        picture = stroked(segments(((50, 100), (200, 110)), ((208, 110.5), (400, 123)), ((300, 300), (312, 304))))
+        picture = stroked(
+            segments(((50, 100), (200, 110)), ((208, 110.5), (400, 123)), ((300, 300), (312, 304)))
+        )
         self.assertEqual(len(middles(picture).contours), 3)
         self.assertEqual(len(middles(picture, min_length=40).contours), 2)
         joined = middles(picture, min_length=40, join_gap=12).contours
@@ -89,7 +118,9 @@ class Strokes(unittest.TestCase):
 
     def test_a_quarter_turn_turns_the_contours(self) -> None:
         picture = stroked(STROKES["zigzag"])
-        straight, turned = (middles(np.ascontiguousarray(p)).contours for p in (picture, np.rot90(picture)))
+        straight, turned = (
+            middles(np.ascontiguousarray(p)).contours for p in (picture, np.rot90(picture))
+        )
         back = Affine(0, -1, 500, 1, 0, 0)
         self.assertEqual(len(straight), len(turned))
         nodes = turned[0].transformed(back).nodes
@@ -101,15 +132,26 @@ class Strokes(unittest.TestCase):
         answer = middles(stroked(STROKES["spiral"]))
         close = middle_closeness_of(answer.contours, answer.values, answer.level)
         self.assertLess(close.mean, 0.2)
-        moved = middle_closeness_of([c.transformed(Affine.moved(1.5, 0)) for c in answer.contours], answer.values, answer.level)
+        moved = middle_closeness_of(
+            [c.transformed(Affine.moved(1.5, 0)) for c in answer.contours],
+            answer.values,
+            answer.level,
+        )
         self.assertGreater(moved.mean, 0.7)
 
     def test_pictures_without_strokes_and_wrong_settings(self) -> None:
-        for picture in (np.full((40, 40), 255, np.uint8), np.zeros((1, 1), np.uint8), np.full((9, 3), 4, np.uint8)):
+        for picture in (
+            np.full((40, 40), 255, np.uint8),
+            np.zeros((1, 1), np.uint8),
+            np.full((9, 3), 4, np.uint8),
+        ):
             self.assertTrue(all(np.isfinite(c.nodes).all() for c in middles(picture).contours))
         grey = np.zeros((4, 4), np.uint8)
         wrong = ({"tolerance": 0.0}, {"level": 256.0}, {"min_length": -1.0}, {"join_gap": -1.0})
-        for picture, settings in ((np.zeros((4, 4, 3), np.uint8), {}), *((grey, each) for each in wrong)):
+        for picture, settings in (
+            (np.zeros((4, 4, 3), np.uint8), {}),
+            *((grey, each) for each in wrong),
+        ):
             with self.subTest(settings), self.assertRaises(ValueError):
                 middles(picture, **settings)
 

@@ -37,7 +37,9 @@ class Skeletons(unittest.TestCase):
         ink = self.ink((30, 30, 110, 90))
         ink[37:83, 37:103] = False
         skeleton = skeleton_of(ink)
-        self.assertTrue(any(branch.closed for branch in skeleton.branches) or len(skeleton.junctions) > 0)
+        self.assertTrue(
+            any(branch.closed for branch in skeleton.branches) or len(skeleton.junctions) > 0
+        )
         self.assertGreater(sum(len(branch.points) for branch in skeleton.branches), 200)
 
     def test_roughness_makes_no_branches(self) -> None:

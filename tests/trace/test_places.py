@@ -21,7 +21,11 @@ class Places(unittest.TestCase):
         places = places_along([SQUARE, STEP], 2.0)
         self.assertEqual(np.bincount(places.owner).tolist(), [20, 10])
         np.testing.assert_allclose(places.behind + places.ahead, 10)
-        np.testing.assert_allclose(np.hypot(*(places.points - places.spans.starts[places.span]).T), places.behind, atol=1e-9)
+        np.testing.assert_allclose(
+            np.hypot(*(places.points - places.spans.starts[places.span]).T),
+            places.behind,
+            atol=1e-9,
+        )
         np.testing.assert_allclose(np.hypot(*places.along.T), 1)
 
     def test_turns_are_those_at_each_span_s_start_and_open_ends_have_none(self) -> None:
@@ -33,11 +37,16 @@ class Places(unittest.TestCase):
 
     def test_contours_that_meet_are_counted(self) -> None:
         beside = Contour.make([(10, 0), (20, 0), (20, 10), (10, 10)])
-        self.assertEqual(places_along([SQUARE, beside, STEP], 5.0).meetings().tolist(), [1, 2, 2, 1, 2, 1, 1, 2, 1, 1])
+        self.assertEqual(
+            places_along([SQUARE, beside, STEP], 5.0).meetings().tolist(),
+            [1, 2, 2, 1, 2, 1, 1, 2, 1, 1],
+        )
 
     def test_none_is_none(self) -> None:
         places = places_along([], 2.0)
-        self.assertEqual((len(places.points), len(places.turns()), len(places.meetings())), (0, 0, 0))
+        self.assertEqual(
+            (len(places.points), len(places.turns()), len(places.meetings())), (0, 0, 0)
+        )
 
 
 class Tips(unittest.TestCase):
@@ -45,7 +54,17 @@ class Tips(unittest.TestCase):
         for degrees in (40, 60, 90, 120):
             with self.subTest(degrees=degrees):
                 half = math.radians(degrees) / 2
-                wedge = Contour.make([(40, 100), (240, 100 - 200 * math.tan(half)), (240, 100 + 200 * math.tan(half))])
+                wedge = Contour.make(
+                    [
+                        (40, 100),
+                        (240, 100 - 200 * math.tan(half)),
+                        (240, 100 + 200 * math.tan(half)),
+                    ]
+                )
                 lines = edge_lines(drawn([wedge], 260, blur=2.0), 127.5)
                 off = shapely.distance(shapely.Point(40, 100), shapely.LineString(lines.points))
-                self.assertAlmostEqual(off, float(tip_retreat(np.array([math.pi - 2 * half]), 2.0)[0]), delta=0.12 * off)
+                self.assertAlmostEqual(
+                    off,
+                    float(tip_retreat(np.array([math.pi - 2 * half]), 2.0)[0]),
+                    delta=0.12 * off,
+                )

@@ -1,4 +1,5 @@
-"""Walks along edges: as few nodes in grain as where there is none, and no farther off than the edges themselves wander."""
+"""Walks along edges: as few nodes in grain as where there is none, and no farther off than the
+edges themselves wander."""
 
 from __future__ import annotations
 
@@ -19,7 +20,9 @@ def outline(kind: str) -> Points:
     t = np.linspace(0, 2 * np.pi, 720, endpoint=False)
     c, s = np.cos(t), np.sin(t)
     if kind == "box":  # a box with round corners
-        return np.column_stack([210 + 130 * np.sign(c) * np.abs(c) ** 0.35, 210 + 95 * np.sign(s) * np.abs(s) ** 0.35])
+        return np.column_stack(
+            [210 + 130 * np.sign(c) * np.abs(c) ** 0.35, 210 + 95 * np.sign(s) * np.abs(s) ** 0.35]
+        )
     if kind == "pear":
         return np.column_stack([210 + (120 - 25 * s) * c, 210 + 140 * s])
     return np.array([(70, 90), (350, 70), (330, 340), (210, 250), (90, 350.0)])
@@ -29,7 +32,9 @@ def photo(kind: str, grain: float, seed: int) -> np.ndarray:
     """Grain of mixed sizes: noise whose waves are the fainter the shorter they are."""
     fine = np.full((_SIDE * 4, _SIDE * 4), 200, np.uint8)
     cv2.fillPoly(fine, [np.round(outline(kind) * 4 * 16).astype(np.int32)], 80, cv2.LINE_8, 4)
-    soft = cv2.GaussianBlur(cv2.resize(fine, (_SIDE, _SIDE), interpolation=cv2.INTER_AREA), (0, 0), 1.0).astype(float)
+    soft = cv2.GaussianBlur(
+        cv2.resize(fine, (_SIDE, _SIDE), interpolation=cv2.INTER_AREA), (0, 0), 1.0
+    ).astype(float)
     waves = np.fft.rfft2(np.random.default_rng(seed).normal(0, 1, soft.shape))
     often = np.hypot(np.fft.fftfreq(_SIDE)[:, None], np.fft.rfftfreq(_SIDE)[None])
     noise = np.fft.irfft2(waves / (0.05 + often) ** 0.8 * (often > 0.02), soft.shape)
@@ -41,13 +46,20 @@ def walked(kind: str, grain: float, seed: int) -> Points:
     lines = edge_map(grey, automatic_level(grey), 12.0)
     assert lines is not None
     places = outline(kind)
-    ends = [lines.nearest(*places[k])[0] for k in np.linspace(0, len(places), 4, endpoint=False).astype(int)]
-    ways = [walk_to(reach_from(lines, a), b) for a, b in zip(ends, [*ends[1:], ends[0]], strict=True)]
+    ends = [
+        lines.nearest(*places[k])[0]
+        for k in np.linspace(0, len(places), 4, endpoint=False).astype(int)
+    ]
+    ways = [
+        walk_to(reach_from(lines, a), b) for a, b in zip(ends, [*ends[1:], ends[0]], strict=True)
+    ]
     return np.vstack([lines.points[way] for way in ways if way is not None])
 
 
 class InGrain(unittest.TestCase):
-    def test_a_walk_has_no_more_nodes_than_the_shape_and_lies_no_farther_off_than_the_edge(self) -> None:
+    def test_a_walk_has_no_more_nodes_than_the_shape_and_lies_no_farther_off_than_the_edge(
+        self,
+    ) -> None:
         for kind in ("box", "pear", "kite"):
             ring = shapely.LinearRing(outline(kind))
 

@@ -14,14 +14,28 @@ from draxet.trueup.true import measured_again, set_true_lengths
 SCALE = 0.127
 
 
-def known_on(stretch: tuple[float, float], ways: list[tuple[float, float]], spread: float = 0.1, rng: np.random.Generator | None = None) -> list[KnownLength]:
-    """Known lengths (degrees, pixels) on a scan that is stretched by shares in x and y, with errors where `rng` is given."""
+def known_on(
+    stretch: tuple[float, float],
+    ways: list[tuple[float, float]],
+    spread: float = 0.1,
+    rng: np.random.Generator | None = None,
+) -> list[KnownLength]:
+    """Known lengths (degrees, pixels) on a scan that is stretched by shares in x and y, with errors
+    where `rng` is given."""
     found = []
     for degrees, pixels in ways:
         dx, dy = pixels * math.cos(math.radians(degrees)), pixels * math.sin(math.radians(degrees))
         real = SCALE * math.hypot(dx / (1 + stretch[0]), dy / (1 + stretch[1]))
         jitter = rng.normal(0, spread, 2) if rng else (0, 0)
-        found.append(KnownLength((100, 100), (100 + dx + jitter[0], 100 + dy + jitter[1]), real, Spread.round(spread), Spread()))
+        found.append(
+            KnownLength(
+                (100, 100),
+                (100 + dx + jitter[0], 100 + dy + jitter[1]),
+                real,
+                Spread.round(spread),
+                Spread(),
+            )
+        )
     return found
 
 
@@ -53,7 +67,10 @@ class FittingLengths(unittest.TestCase):
     def test_two_lengths_of_a_small_picture_are_exact_once_the_stretch_is_taken_out(self) -> None:
         for spread, size in ((1.0, 300), (0.3, 120), (2.0, 900), (0.1, 4000)):
             known = known_on((0.02, -0.015), [(0, size), (90, 0.7 * size)], spread)
-            for fit, most in ((fit_lengths(known, unstretched=True), 1e-4), (fit_lengths(known[:1], unstretched=True), 1e-9)):
+            for fit, most in (
+                (fit_lengths(known, unstretched=True), 1e-4),
+                (fit_lengths(known[:1], unstretched=True), 1e-9),
+            ):
                 with self.subTest(spread=spread, size=size, lengths=len(fit.differences)):
                     self.assertLess(np.abs(fit.differences / SCALE / size).max(), most)
                     self.assertTrue(np.isfinite(fit.covariance).all())
@@ -62,18 +79,27 @@ class FittingLengths(unittest.TestCase):
         for wrong in range(5):
             known = known_on((0.0, 0.0), CROSSED, rng=np.random.default_rng(wrong))
             bad = known[wrong]
-            known[wrong] = KnownLength(bad.first, bad.second, bad.length * 1.01, bad.first_spread, bad.second_spread)
+            known[wrong] = KnownLength(
+                bad.first, bad.second, bad.length * 1.01, bad.first_spread, bad.second_spread
+            )
             with self.subTest(wrong=wrong):
-                self.assertEqual(np.flatnonzero(fit_lengths(known, unstretched=False).odd).tolist(), [wrong])
+                self.assertEqual(
+                    np.flatnonzero(fit_lengths(known, unstretched=False).odd).tolist(), [wrong]
+                )
 
     def test_noise_alone_is_seldom_taken_for_stretch_or_for_an_odd_one(self) -> None:
-        fits = [fit_lengths(known_on((0, 0), CROSSED, 0.3, np.random.default_rng(k)), unstretched=False) for k in range(200)]
+        fits = [
+            fit_lengths(known_on((0, 0), CROSSED, 0.3, np.random.default_rng(k)), unstretched=False)
+            for k in range(200)
+        ]
         self.assertLess(sum(fit.is_stretched for fit in fits), 8)
         self.assertLess(sum(bool(fit.odd.any()) for fit in fits), 12)
 
     def test_lengths_near_their_weight_count_accordingly(self) -> None:
         sharp, vague = known_on((0, 0), [(0, 1000), (0, 1000)])
-        vague = KnownLength(vague.first, vague.second, vague.length * 1.02, Spread.round(2.0), Spread())
+        vague = KnownLength(
+            vague.first, vague.second, vague.length * 1.02, Spread.round(2.0), Spread()
+        )
         fit = fit_lengths([sharp, vague], unstretched=False)
         self.assertAlmostEqual(fit.scale / SCALE, 1, 3)
         self.assertGreater(fit.weights[0], 0.99)
@@ -81,15 +107,21 @@ class FittingLengths(unittest.TestCase):
 
 class TruingByLengths(unittest.TestCase):
     def test_the_picture_measures_right_after_unstretching_and_its_contours_follow(self) -> None:
-        job, picture_id = add_picture(Job(), "p", b"", (2000, 1800), Affine.turned(10).then(Affine(0.3, 0, 5, 0, -0.3, 500)))
+        job, picture_id = add_picture(
+            Job(), "p", b"", (2000, 1800), Affine.turned(10).then(Affine(0.3, 0, 5, 0, -0.3, 500))
+        )
         known = known_on((0.0, 0.009), CROSSED)
         px = Contour.circle(800, 800, 100).transformed(job.pictures[0].to_job)
-        job = set_true_lengths(add_contours(job, [px], picture_id), picture_id, known, unstretched=True)
+        job = set_true_lengths(
+            add_contours(job, [px], picture_id), picture_id, known, unstretched=True
+        )
         for each, again in zip(known, measured_again(job.pictures[0]), strict=True):
             self.assertAlmostEqual(again.length, each.length, delta=0.02)
             self.assertLess(abs(again.length - each.length), again.trust)
         wide, high = 200 * SCALE, 200 * SCALE / 1.009
-        self.assertAlmostEqual(abs(job.contours[0].contour.area), math.pi * wide * high / 4, delta=1.0)
+        self.assertAlmostEqual(
+            abs(job.contours[0].contour.area), math.pi * wide * high / 4, delta=1.0
+        )
         self.assertEqual(np.sign(job.pictures[0].to_job.determinant), -1)
 
     def test_removing_all_lengths_leaves_the_picture_where_it_lies(self) -> None:

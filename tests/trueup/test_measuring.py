@@ -24,13 +24,19 @@ def half_plane(angle: float, off: float, rng: np.random.Generator) -> np.ndarray
 
 
 class PicksOnEdges(unittest.TestCase):
-    def test_an_area_has_no_middle_so_picks_lock_to_its_edge_finer_than_a_tenth_of_a_pixel(self) -> None:
+    def test_an_area_has_no_middle_so_picks_lock_to_its_edge_finer_than_a_tenth_of_a_pixel(
+        self,
+    ) -> None:
         rng = np.random.default_rng(0)
         for _ in range(30):
             angle, off = rng.uniform(0, np.pi), rng.uniform(-3, 3)
-            pick = lock_pick(half_plane(angle, off, rng), 60 + rng.uniform(-3, 3), 60 + rng.uniform(-3, 3))
+            pick = lock_pick(
+                half_plane(angle, off, rng), 60 + rng.uniform(-3, 3), 60 + rng.uniform(-3, 3)
+            )
             self.assertTrue(pick.on_edge)
-            self.assertLess(abs(-(pick.x - 60) * np.sin(angle) + (pick.y - 60) * np.cos(angle) - off), 0.1)
+            self.assertLess(
+                abs(-(pick.x - 60) * np.sin(angle) + (pick.y - 60) * np.cos(angle) - off), 0.1
+            )
 
     def test_of_a_thin_line_the_middle_is_taken_unless_the_edge_is_asked_for(self) -> None:
         picture = np.full((80, 80), 220, np.uint8)
@@ -40,13 +46,24 @@ class PicksOnEdges(unittest.TestCase):
         self.assertAlmostEqual(lock_pick(picture, 40, 36.4, edge=True).y, 37, delta=0.15)
 
     def test_a_corner_that_is_not_drawn_is_where_two_edges_would_meet(self) -> None:
-        corner = corner_of(Pick(50, 10, 0, (0.0,), Spread.round(0.1), True), Pick(20, 60, 0, (np.pi / 2 - 0.1,), Spread.round(0.1), True))
+        corner = corner_of(
+            Pick(50, 10, 0, (0.0,), Spread.round(0.1), True),
+            Pick(20, 60, 0, (np.pi / 2 - 0.1,), Spread.round(0.1), True),
+        )
         assert corner is not None
         self.assertAlmostEqual(corner.y, 10)
         self.assertAlmostEqual(corner.x, 20 - 50 * np.tan(0.1))
         self.assertGreater(corner.spread.greatest, 0.1)
-        self.assertIsNone(corner_of(Pick(0, 0, 0, (0.0,), Spread.round(0.1)), Pick(0, 9, 0, (0.02,), Spread.round(0.1))))
-        self.assertIsNone(corner_of(Pick(0, 0, 0, (), Spread.round(0.1)), Pick(0, 9, 0, (1.0,), Spread.round(0.1))))
+        self.assertIsNone(
+            corner_of(
+                Pick(0, 0, 0, (0.0,), Spread.round(0.1)), Pick(0, 9, 0, (0.02,), Spread.round(0.1))
+            )
+        )
+        self.assertIsNone(
+            corner_of(
+                Pick(0, 0, 0, (), Spread.round(0.1)), Pick(0, 9, 0, (1.0,), Spread.round(0.1))
+            )
+        )
 
 
 class Readings(unittest.TestCase):
@@ -64,9 +81,16 @@ class Readings(unittest.TestCase):
     def test_trust_is_what_simulated_picks_scatter(self) -> None:
         rng = np.random.default_rng(0)
         points, spread = np.array([[0.0, 0], [40, 3], [45, 60], [-5, 50]]), 0.2
-        for value, places in ((area_of, points), (angle_at, points[:3]), (length_along, points), (lambda p: circle_through(p)[2], points[:3])):
+        for value, places in (
+            (area_of, points),
+            (angle_at, points[:3]),
+            (length_along, points),
+            (lambda p: circle_through(p)[2], points[:3]),
+        ):
             reading = read(value, places, [Spread.round(spread)] * len(places), 0.0, 1)
-            scatter = np.std([value(places + rng.normal(0, spread, places.shape)) for _ in range(3000)])
+            scatter = np.std(
+                [value(places + rng.normal(0, spread, places.shape)) for _ in range(3000)]
+            )
             self.assertAlmostEqual(reading.trust / (2 * scatter), 1, delta=0.08)
 
     def test_the_scale_counts_once_for_lengths_twice_for_areas_and_not_for_angles(self) -> None:
@@ -78,7 +102,9 @@ class Readings(unittest.TestCase):
 
 class Matching(unittest.TestCase):
     def setUp(self) -> None:
-        self.job, self.id = add_picture(Job(), "plan", b"", (400, 300), Affine(0.5, 0, 10, 0, -0.5, 160), 200.0)
+        self.job, self.id = add_picture(
+            Job(), "plan", b"", (400, 300), Affine(0.5, 0, 10, 0, -0.5, 160), 200.0
+        )
 
     def test_a_picture_goes_to_its_places_and_with_size_it_is_to_scale(self) -> None:
         pixels = np.array([[10.0, 10], [390, 20], [200, 280]])
@@ -94,9 +120,13 @@ class Matching(unittest.TestCase):
                 self.assertAlmostEqual(picture.pixel_size, 0.5)
 
     def test_a_contour_of_fixed_size_moves_along_but_is_not_resized(self) -> None:
-        job = add_contours(self.job, [Contour.circle(60, 60, 5), Contour.circle(90, 60, 5)], self.id)
+        job = add_contours(
+            self.job, [Contour.circle(60, 60, 5), Contour.circle(90, 60, 5)], self.id
+        )
         job = fix_size(job, [job.contours[0].id], True)
-        after = set_true_lengths(job, self.id, [KnownLength((0, 0), (400, 0), 400, Spread.round(0.1), Spread.round(0.1))])
+        after = set_true_lengths(
+            job, self.id, [KnownLength((0, 0), (400, 0), 400, Spread.round(0.1), Spread.round(0.1))]
+        )
         fixed, free = (item.contour.circle_shape for item in after.contours)
         assert fixed and free
         self.assertAlmostEqual(fixed[2], 5)
@@ -110,7 +140,11 @@ class WhichScale(unittest.TestCase):
         with self.assertRaisesRegex(ValueError, "known length first"):
             drawn_scale(job.pictures[0])
         real = 1000 * 25.4 / 200 * 20.1
-        picture = set_true_lengths(job, picture_id, [KnownLength((0, 0), (1000, 0), real, Spread.round(0.1), Spread.round(0.1))]).pictures[0]
+        picture = set_true_lengths(
+            job,
+            picture_id,
+            [KnownLength((0, 0), (1000, 0), real, Spread.round(0.1), Spread.round(0.1))],
+        ).pictures[0]
         found = drawn_scale(picture)
         self.assertAlmostEqual(1 / found.ratio, 20.1, 3)
         self.assertEqual((1 / found.nearest, found.is_standard), (20, True))

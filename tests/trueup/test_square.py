@@ -21,11 +21,16 @@ class Planes(unittest.TestCase):
         p = np.array([(0, 0), (10, 1), (9, 8), (-1, 7.0)])
         q = np.array([(100, 50), (400, 80), (350, 300), (120, 280.0)])
         np.testing.assert_allclose(apply_homography(homography(p, q), p), q, atol=1e-9)
-        np.testing.assert_allclose(apply_homography(np.linalg.inv(homography(p, q)), q), p, atol=1e-9)
+        np.testing.assert_allclose(
+            apply_homography(np.linalg.inv(homography(p, q)), q), p, atol=1e-9
+        )
 
     def test_corners_on_one_line_are_refused(self) -> None:
         with self.assertRaises(ValueError):
-            homography(np.array([(0, 0), (1, 1), (2, 2), (3, 3.0)]), np.array([(0, 0), (1, 0), (1, 1), (0, 1.0)]))
+            homography(
+                np.array([(0, 0), (1, 1), (2, 2), (3, 3.0)]),
+                np.array([(0, 0), (1, 0), (1, 1), (0, 1.0)]),
+            )
 
     def test_the_lens_curve_goes_there_and_back(self) -> None:
         p = np.random.default_rng(0).uniform(0, 1000, (50, 2))
@@ -47,7 +52,9 @@ class Photos(unittest.TestCase):
             matrix, _, pixel = plan_view((1600, 1200), exact, CARD)
             seen = unbent(photo.seen(np.array([(60.0, 50), (150, 120)])), exact.curve, 1600, 1200)
             plan = apply_homography(np.linalg.inv(matrix), seen) * pixel
-            self.assertAlmostEqual(float(np.hypot(*(plan[1] - plan[0]))), np.hypot(90, 70), delta=0.004 * 114)
+            self.assertAlmostEqual(
+                float(np.hypot(*(plan[1] - plan[0]))), np.hypot(90, 70), delta=0.004 * 114
+            )
 
     def test_bare_noise_has_no_corners(self) -> None:
         noise = np.random.default_rng(0).integers(100, 140, (300, 400)).astype(np.uint8)
@@ -57,13 +64,17 @@ class Photos(unittest.TestCase):
         photo = Photo(2)
         corners = find_corners(photo.pixels)
         assert corners is not None
-        job, picture_id = add_picture(Job(), "p", b"", (1600, 1200), Affine(0.2, 0, 0, 0, -0.2, 240))
+        job, picture_id = add_picture(
+            Job(), "p", b"", (1600, 1200), Affine(0.2, 0, 0, 0, -0.2, 240)
+        )
         job = square_photo(job, picture_id, corners, CARD)
         picture = job.pictures[0]
         plan = prepared(photo.pixels, picture.square)
         self.assertEqual((plan.shape[1], plan.shape[0]), (picture.width, picture.height))
         (x0, y0), (x1, _) = picture.known_lengths[0].first, picture.known_lengths[0].second
-        self.assertAlmostEqual(picture.known_lengths[0].first[1], picture.known_lengths[0].second[1], delta=0.01)
+        self.assertAlmostEqual(
+            picture.known_lengths[0].first[1], picture.known_lengths[0].second[1], delta=0.01
+        )
         card = plan[int(y0) + 10 : int(y0) + 60, int(min(x0, x1)) + 10 : int(max(x0, x1)) - 10]
         self.assertGreater(card.mean(), 150)
         self.assertAlmostEqual(measured_again(picture)[0].length, 85.6, delta=1e-6)
@@ -86,13 +97,18 @@ class Photos(unittest.TestCase):
 class Cards(unittest.TestCase):
     def test_with_stripes_shadows_and_round_corners_on_grainy_grounds_come_first(self) -> None:
         for print_ in ("plain", "stripe", "dark"):
-            ranks = [rank(*card_photo(print_, ground, 70 + k, other=bool(k % 2))) for k, ground in enumerate(GROUNDS)]
+            ranks = [
+                rank(*card_photo(print_, ground, 70 + k, other=bool(k % 2)))
+                for k, ground in enumerate(GROUNDS)
+            ]
             with self.subTest(print_, ranks=ranks):
                 self.assertGreaterEqual(sum(r == 0 for r in ranks), 3)
                 self.assertTrue(all(r >= 0 for r in ranks))
 
     def test_with_a_picture_all_over_are_found_where_the_grain_ends(self) -> None:
-        ranks = [rank(*card_photo("picture", "wood", seed, other=False)) for seed in (5004, 5008, 5012)]
+        ranks = [
+            rank(*card_photo("picture", "wood", seed, other=False)) for seed in (5004, 5008, 5012)
+        ]
         self.assertEqual(ranks, [0, 0, 0])
 
     def test_with_a_frame_printed_near_their_edge_are_measured_at_their_edge(self) -> None:

@@ -10,12 +10,22 @@ from draxet.geometry.spread import Spread
 from draxet.job.edits import add_contours, add_picture
 from draxet.job.records import Job
 from draxet.trueup.pick import Pick, corner_of, free_pick, lock_pick, straightened
-from draxet.trueup.true import known_length, level_picture, measure, measured_again, set_true_lengths, trust_of
+from draxet.trueup.true import (
+    known_length,
+    level_picture,
+    measure,
+    measured_again,
+    set_true_lengths,
+    trust_of,
+)
 from draxet.geometry.contour import Contour
 
 
-def stroke_picture(lines: list[tuple[float, float, float, float]], width: float, noise: float, seed: int = 0) -> np.ndarray:
-    """Straight pencil lines (x0, y0, x1, y1 in picture space) of a width in pixels on paper, from exact distances."""
+def stroke_picture(
+    lines: list[tuple[float, float, float, float]], width: float, noise: float, seed: int = 0
+) -> np.ndarray:
+    """Straight pencil lines (x0, y0, x1, y1 in picture space) of a width in pixels on paper, from
+    exact distances."""
     rows, columns = np.mgrid[0:160, 0:160] + 0.5
     ink = np.zeros((160, 160))
     for x0, y0, x1, y1 in lines:
@@ -23,8 +33,12 @@ def stroke_picture(lines: list[tuple[float, float, float, float]], width: float,
         ux, uy = (x1 - x0) / length, (y1 - y0) / length
         across = np.abs(-(columns - x0) * uy + (rows - y0) * ux)
         along = (columns - x0) * ux + (rows - y0) * uy
-        ink = np.maximum(ink, np.clip(width / 2 + 0.5 - across, 0, 1) * (along > 0) * (along < length))
-    picture = cv2.GaussianBlur(235 - 130 * ink, (0, 0), 0.8) + np.random.default_rng(seed).normal(0, noise, ink.shape)
+        ink = np.maximum(
+            ink, np.clip(width / 2 + 0.5 - across, 0, 1) * (along > 0) * (along < length)
+        )
+    picture = cv2.GaussianBlur(235 - 130 * ink, (0, 0), 0.8) + np.random.default_rng(seed).normal(
+        0, noise, ink.shape
+    )
     return np.clip(picture, 0, 255).astype(np.uint8)
 
 
@@ -35,7 +49,9 @@ class PicksLock(unittest.TestCase):
             for degrees in (0, 30, 45, 90, 152):
                 ux, uy = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
                 cx, cy = 80 + rng.uniform(-0.5, 0.5, 2)
-                grey = stroke_picture([(cx - 70 * ux, cy - 70 * uy, cx + 70 * ux, cy + 70 * uy)], width, 5)
+                grey = stroke_picture(
+                    [(cx - 70 * ux, cy - 70 * uy, cx + 70 * ux, cy + 70 * uy)], width, 5
+                )
                 off = rng.uniform(-5, 5)
                 pick = lock_pick(grey, cx - off * uy, cy + off * ux)
                 with self.subTest(width=width, degrees=degrees):
@@ -52,7 +68,9 @@ class PicksLock(unittest.TestCase):
                 np.testing.assert_allclose((pick.x, pick.y), (75.3, 80.4), atol=0.15)
 
     def test_to_nothing_on_bare_paper_or_out_of_reach(self) -> None:
-        bare = np.clip(230 + np.random.default_rng(0).normal(0, 4, (160, 160)), 0, 255).astype(np.uint8)
+        bare = np.clip(230 + np.random.default_rng(0).normal(0, 4, (160, 160)), 0, 255).astype(
+            np.uint8
+        )
         self.assertEqual(lock_pick(bare, 80, 80), free_pick(80, 80))
         far = stroke_picture([(10, 20, 150, 20)], 3, 2)
         self.assertFalse(lock_pick(far, 80, 60, reach=10).locked)
@@ -64,9 +82,19 @@ class PicksLock(unittest.TestCase):
 
 
 class PicksOfEveryKind(unittest.TestCase):
-    def test_ends_corners_and_crossings_are_what_they_are_and_middles_are_free_along_the_line(self) -> None:
-        grey = stroke_picture([(30, 40.3, 130, 40.3), (30.2, 40, 30.2, 130), (90, 80, 140, 120)], 4, 3)
-        cases = {(32, 43): ("corner", 30.2, 40.3), (139, 118): ("end", 140, 120), (128, 42): ("end", 130, 40.3), (80, 42): ("middle", None, 40.3), (150, 20): ("free", 150, 20)}
+    def test_ends_corners_and_crossings_are_what_they_are_and_middles_are_free_along_the_line(
+        self,
+    ) -> None:
+        grey = stroke_picture(
+            [(30, 40.3, 130, 40.3), (30.2, 40, 30.2, 130), (90, 80, 140, 120)], 4, 3
+        )
+        cases = {
+            (32, 43): ("corner", 30.2, 40.3),
+            (139, 118): ("end", 140, 120),
+            (128, 42): ("end", 130, 40.3),
+            (80, 42): ("middle", None, 40.3),
+            (150, 20): ("free", 150, 20),
+        }
         for (x, y), (kind, wanted_x, wanted_y) in cases.items():
             pick = lock_pick(grey, x, y, click=1.0)
             with self.subTest(kind, x=x, y=y):
@@ -78,7 +106,9 @@ class PicksOfEveryKind(unittest.TestCase):
         self.assertAlmostEqual(middle.spread.along(1, 0), 3.0, delta=0.1)
         self.assertLess(middle.spread.along(0, 1), 0.6)
 
-    def test_lengths_lie_within_their_trust_at_every_kind_of_end_and_the_trust_is_not_too_wide(self) -> None:
+    def test_lengths_lie_within_their_trust_at_every_kind_of_end_and_the_trust_is_not_too_wide(
+        self,
+    ) -> None:
         for kind in KINDS:
             found = sureness(kind, 1.0, range(60))
             with self.subTest(kind):
@@ -98,10 +128,26 @@ class PicksOfEveryKind(unittest.TestCase):
             grey = np.full(tuple(rng.integers(9, 200, 2)), 235, np.uint8)
             for _ in range(4):
                 ends = rng.integers(-50, 250, 4).tolist()
-                cv2.line(grey, tuple(ends[:2]), tuple(ends[2:]), int(rng.integers(0, 120)), int(rng.integers(1, 40)), cv2.LINE_AA)
+                cv2.line(
+                    grey,
+                    tuple(ends[:2]),
+                    tuple(ends[2:]),
+                    int(rng.integers(0, 120)),
+                    int(rng.integers(1, 40)),
+                    cv2.LINE_AA,
+                )
             x, y = rng.uniform(-30, 230, 2)
-            pick = lock_pick(grey, float(x), float(y), float(rng.choice([4, 14, 40])), edge=k % 3 == 0, click=float(rng.choice([0.1, 1, 4])))
-            self.assertTrue(math.isfinite(pick.x) and math.isfinite(pick.y) and pick.spread.greatest > 0)
+            pick = lock_pick(
+                grey,
+                float(x),
+                float(y),
+                float(rng.choice([4, 14, 40])),
+                edge=k % 3 == 0,
+                click=float(rng.choice([0.1, 1, 4])),
+            )
+            self.assertTrue(
+                math.isfinite(pick.x) and math.isfinite(pick.y) and pick.spread.greatest > 0
+            )
             corner_of(pick, straightened(grey, pick))
 
 
@@ -111,17 +157,26 @@ def set_true_length(job: Job, picture_id: str, first: Pick, second: Pick, length
 
 class Truing(unittest.TestCase):
     def setUp(self) -> None:
-        self.job, self.id = add_picture(Job(), "p", b"", (400, 300), Affine(0.5, 0, 7, 0, -0.5, 160))
+        self.job, self.id = add_picture(
+            Job(), "p", b"", (400, 300), Affine(0.5, 0, 7, 0, -0.5, 160)
+        )
 
     def test_the_known_length_measures_right_and_the_picture_keeps_its_middle(self) -> None:
-        a, b = Pick(20, 30, 3, (0.0,), Spread.round(0.2)), Pick(320, 130, 3, (0.0,), Spread.round(0.3))
+        a, b = (
+            Pick(20, 30, 3, (0.0,), Spread.round(0.2)),
+            Pick(320, 130, 3, (0.0,), Spread.round(0.3)),
+        )
         job = set_true_length(self.job, self.id, a, b, 239.7125)
         picture = job.pictures[0]
         self.assertAlmostEqual(measure(picture, a, b).length, 239.7125, 9)
         (result,) = measured_again(picture)
         self.assertAlmostEqual(result.length, 239.7125, 9)
-        np.testing.assert_allclose(picture.to_job.point(200, 150), self.job.pictures[0].to_job.point(200, 150))
-        self.assertAlmostEqual(result.trust, 2 * math.hypot(0.2, 0.3) / math.hypot(300, 100) * 239.7125, 4)
+        np.testing.assert_allclose(
+            picture.to_job.point(200, 150), self.job.pictures[0].to_job.point(200, 150)
+        )
+        self.assertAlmostEqual(
+            result.trust, 2 * math.hypot(0.2, 0.3) / math.hypot(300, 100) * 239.7125, 4
+        )
 
     def test_trust_grows_with_the_length_and_there_is_none_before_a_size_is_known(self) -> None:
         self.assertIsNone(trust_of(self.job.pictures[0], 100))
@@ -132,7 +187,9 @@ class Truing(unittest.TestCase):
         for upright, (bx, by) in ((False, (250, 75)), (True, (90, 280))):
             a, b = free_pick(60, 60), free_pick(bx, by)
             for first, second in ((a, b), (b, a)):
-                picture = level_picture(self.job, self.id, first, second, angle=90.0 if upright else 0.0).pictures[0]
+                picture = level_picture(
+                    self.job, self.id, first, second, angle=90.0 if upright else 0.0
+                ).pictures[0]
                 (x0, y0), (x1, y1) = picture.to_job.point(60, 60), picture.to_job.point(bx, by)
                 self.assertAlmostEqual((x1 - x0) if upright else (y1 - y0), 0, 9)
                 self.assertAlmostEqual(picture.pixel_size, 0.5)

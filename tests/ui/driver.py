@@ -1,4 +1,5 @@
-"""Drives the real window with real mouse and key events, and fails a test for what Qt warns of or a thread leaves behind."""
+"""Drives the real window with real mouse and key events, and fails a test for what Qt warns of or a
+thread leaves behind."""
 
 from __future__ import annotations
 
@@ -23,7 +24,13 @@ from draxet.ui.shell.window import Window
 
 __all__ = ["WindowTest"]
 
-_HARMLESS = ("propagateSizeHints", "XDG_RUNTIME_DIR", "does not support raise", "Could not connect to any X display", "does not support grabbing")
+_HARMLESS = (
+    "propagateSizeHints",
+    "XDG_RUNTIME_DIR",
+    "does not support raise",
+    "Could not connect to any X display",
+    "does not support grabbing",
+)
 
 _PATIENCE = 10
 
@@ -37,10 +44,15 @@ class WindowTest(unittest.TestCase):
         self._hook = sys.excepthook
         own = tempfile.TemporaryDirectory()
         self.addCleanup(own.cleanup)
-        places = mock.patch.dict("os.environ", {"XDG_STATE_HOME": f"{own.name}/state", "XDG_CONFIG_HOME": f"{own.name}/config"})
+        places = mock.patch.dict(
+            "os.environ",
+            {"XDG_STATE_HOME": f"{own.name}/state", "XDG_CONFIG_HOME": f"{own.name}/config"},
+        )
         places.start()
         self.addCleanup(places.stop)
-        sys.excepthook = lambda *caught: self.errors.append("".join(traceback.format_exception(*caught)))
+        sys.excepthook = lambda *caught: self.errors.append(
+            "".join(traceback.format_exception(*caught))
+        )
         self._handler = qInstallMessageHandler(self._take_message)
         self.app = make_app()
         self.window = Window()
@@ -108,12 +120,19 @@ class WindowTest(unittest.TestCase):
         QTest.mouseMove(self.canvas, self.place(x, y))
         self.settle(5)
 
-    def click(self, x: float, y: float, held: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+    def click(
+        self, x: float, y: float, held: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier
+    ) -> None:
         self.hover(x, y)
         QTest.mouseClick(self.canvas, Qt.MouseButton.LeftButton, held, self.place(x, y))
         self.settle(5)
 
-    def drag(self, start: tuple[float, float], end: tuple[float, float], button: Qt.MouseButton = Qt.MouseButton.LeftButton) -> None:
+    def drag(
+        self,
+        start: tuple[float, float],
+        end: tuple[float, float],
+        button: Qt.MouseButton = Qt.MouseButton.LeftButton,
+    ) -> None:
         a, b = self.place(*start), self.place(*end)
         QTest.mouseMove(self.canvas, a)
         QTest.mousePress(self.canvas, button, Qt.KeyboardModifier.NoModifier, a)
@@ -126,12 +145,25 @@ class WindowTest(unittest.TestCase):
         at = QPointF(self.place(x, y))
         QApplication.sendEvent(
             self.canvas,
-            QWheelEvent(at, self.canvas.mapToGlobal(at), QPoint(), QPoint(0, 120 * notches), Qt.MouseButton.NoButton,
-                        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False),
-        )  # fmt: skip
+            QWheelEvent(
+                at,
+                self.canvas.mapToGlobal(at),
+                QPoint(),
+                QPoint(0, 120 * notches),
+                Qt.MouseButton.NoButton,
+                Qt.KeyboardModifier.NoModifier,
+                Qt.ScrollPhase.NoScrollPhase,
+                False,
+            ),
+        )
         self.settle(5)
 
-    def keys(self, *keys: Qt.Key | str, held: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier, on: QWidget | None = None) -> None:
+    def keys(
+        self,
+        *keys: Qt.Key | str,
+        held: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier,
+        on: QWidget | None = None,
+    ) -> None:
         for key in keys:
             QTest.keyClick(on or self.app.focusWidget() or self.canvas, key, held)
             self.settle(5)
@@ -145,7 +177,12 @@ class WindowTest(unittest.TestCase):
     def type(self, words: str) -> None:
         """Type over the canvas."""
         for letter in words:
-            self.keys({"\t": Qt.Key.Key_Tab, " ": Qt.Key.Key_Space, "\n": Qt.Key.Key_Return}.get(letter, letter), on=self.canvas)
+            self.keys(
+                {"\t": Qt.Key.Key_Tab, " ": Qt.Key.Key_Space, "\n": Qt.Key.Key_Return}.get(
+                    letter, letter
+                ),
+                on=self.canvas,
+            )
 
     def fill(self, field: QLineEdit, words: str) -> None:
         """Type into a field of the slip, and leave it."""

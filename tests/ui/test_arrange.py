@@ -41,7 +41,9 @@ class Arranging(WindowTest):
         self.assertEqual(len(self.contours()), 2)
 
     def test_a_half_is_mirrored_into_a_whole_and_a_wrong_line_is_refused(self) -> None:
-        half = contour_of([Stop(100, 20), Stop(140, 40, "curve"), Stop(150, 90, "curve"), Stop(100, 120, "line")])
+        half = contour_of(
+            [Stop(100, 20), Stop(140, 40, "curve"), Stop(150, 90, "curve"), Stop(100, 120, "line")]
+        )
         self.draw(half)
         self.take("mirror")
         self.click(100, 20)

@@ -1,4 +1,5 @@
-"""Bridges through the real window: clicked, drawn along, made broader, taken away; whole islands; and what leaves."""
+"""Bridges through the real window: clicked, drawn along, made broader, taken away; whole islands;
+and what leaves."""
 
 from __future__ import annotations
 
@@ -23,7 +24,15 @@ PLATE = Contour.make([(10, 10), (190, 10), (190, 110), (10, 110)])
 class Bridges(WindowTest):
     def setUp(self) -> None:
         super().setUp()
-        job = add_contours(Job("Route plate", sheets=(Sheet(width=200, height=120),)), [PLATE, Contour.circle(60, 60, 35), Contour.circle(60, 60, 18), Contour.circle(140, 60, 20)])
+        job = add_contours(
+            Job("Route plate", sheets=(Sheet(width=200, height=120),)),
+            [
+                PLATE,
+                Contour.circle(60, 60, 35),
+                Contour.circle(60, 60, 18),
+                Contour.circle(140, 60, 20),
+            ],
+        )
         self.session.start(give_cut(job, [item.id for item in job.contours], 1.5, 1000), None)
         self.settle()
         self.take("bridges")
@@ -43,10 +52,17 @@ class Bridges(WindowTest):
         self.assertAlmostEqual(x, 78, delta=0.3)
         self.assertEqual(width, 3.0)
         start = self.place(78, 60)
-        QTest.mousePress(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start)
+        QTest.mousePress(
+            self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start
+        )
         QTest.mouseMove(self.canvas, self.place(70, 75))
         self.keys(Key.Key_Escape, on=self.canvas)  # given up in the midst of it
-        QTest.mouseRelease(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.place(70, 75))
+        QTest.mouseRelease(
+            self.canvas,
+            Qt.MouseButton.LeftButton,
+            Qt.KeyboardModifier.NoModifier,
+            self.place(70, 75),
+        )
         self.assertEqual(self.bridges, [(x, y, width)])
         self.drag((78, 60), (60, 79))
         (moved,) = self.session.job.bridges
@@ -73,10 +89,14 @@ class Bridges(WindowTest):
         with tempfile.TemporaryDirectory() as folder:
             found = hand_off(self.session.job, Path(folder) / "plate.dxf")
         self.assertTrue(found.matches)
-        self.assertEqual((found.contours, found.closed), (4, 3))  # two halves of the ring, the hole, the plate's outline with its gap
+        self.assertEqual(
+            (found.contours, found.closed), (4, 3)
+        )  # two halves of the ring, the hole, the plate's outline with its gap
         self.take("falls")
         self.settle(50)
-        self.assertEqual([piece.falls for piece in self.session.tool.fallout.pieces], [False, True, True, True])  # type: ignore[union-attr]
+        self.assertEqual(
+            [piece.falls for piece in self.session.tool.fallout.pieces], [False, True, True, True]
+        )  # type: ignore[union-attr]
         self.take("bridges")
         self.press(self.slip.every)  # type: ignore[attr-defined]
         self.assertEqual(self.bridges, [])

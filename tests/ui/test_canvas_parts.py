@@ -46,7 +46,15 @@ class TheCamera(unittest.TestCase):
 
 class Rulers(unittest.TestCase):
     def test_steps_are_round_in_the_jobs_unit(self) -> None:
-        for least, unit, step in ((3, "mm", 5), (60, "mm", 100), (0.3, "mm", 0.5), (13, "cm", 20), (20, "in", 25.4), (7, "in", 12.7), (2, "in", 3.175)):
+        for least, unit, step in (
+            (3, "mm", 5),
+            (60, "mm", 100),
+            (0.3, "mm", 0.5),
+            (13, "cm", 20),
+            (20, "in", 25.4),
+            (7, "in", 12.7),
+            (2, "in", 3.175),
+        ):
             with self.subTest(least=least, unit=unit):
                 self.assertAlmostEqual(nice_step(least, unit), step)
 
@@ -89,7 +97,10 @@ class TheRestLayer(unittest.TestCase):
                 while not self.shown(layer, camera, -math.inf)[0]:
                     frames += 1
                 self.assertLess(frames, 300)
-                self.assertEqual(self.shown(layer, camera, -math.inf)[1], self.shown(RestLayer("#204060"), camera, math.inf)[1])
+                self.assertEqual(
+                    self.shown(layer, camera, -math.inf)[1],
+                    self.shown(RestLayer("#204060"), camera, math.inf)[1],
+                )
 
     def test_what_was_is_shown_in_its_place_until_the_new_is_whole(self) -> None:
         layer, camera, self.shade = RestLayer("#204060"), Camera(2.0, 40, 150), 10
@@ -106,7 +117,10 @@ class TheRestLayer(unittest.TestCase):
 
 class ContoursAtRest(unittest.TestCase):
     def test_where_one_is_taken_away_or_all_are_chosen_only_few_paths_are_made_anew(self) -> None:
-        items = tuple(ContourItem(f"contour-{k}", Contour.circle(9 * (k % 40), 9 * (k // 40), 3)) for k in range(1200))
+        items = tuple(
+            ContourItem(f"contour-{k}", Contour.circle(9 * (k % 40), 9 * (k // 40), 3))
+            for k in range(1200)
+        )
         painter = ContourPainter()
         painter.show(items)
         before = set(painter._chunks)  # noqa: SLF001
@@ -122,9 +136,15 @@ class ContoursAtRest(unittest.TestCase):
 class MarksAtRest(unittest.TestCase):
     """Rings with a hole each, in a grid, as areas and as a proposal, with signs."""
 
-    rings = tuple(Contour.circle(12.0 * (k % 8), 12.0 * (k // 8), radius) for k in range(40) for radius in (5.0, 2.0))
+    rings = tuple(
+        Contour.circle(12.0 * (k % 8), 12.0 * (k // 8), radius)
+        for k in range(40)
+        for radius in (5.0, 2.0)
+    )
 
-    def painted(self, marks: Sequence[Mark], *, live: bool, camera: Camera = Camera(2.0, 20, 150)) -> np.ndarray:
+    def painted(
+        self, marks: Sequence[Mark], *, live: bool, camera: Camera = Camera(2.0, 20, 150)
+    ) -> np.ndarray:
         image = QImage(240, 160, QImage.Format.Format_RGB32)
         image.fill(QColor("#FFFFFF"))
         painter = QPainter(image)
@@ -137,16 +157,28 @@ class MarksAtRest(unittest.TestCase):
         painter.end()
         bits = image.constBits()
         assert bits is not None
-        return np.frombuffer(bits.asarray(image.sizeInBytes()), np.uint8).reshape(160, 240, 4).astype(int)
+        return (
+            np.frombuffer(bits.asarray(image.sizeInBytes()), np.uint8)
+            .reshape(160, 240, 4)
+            .astype(int)
+        )
 
     def setUp(self) -> None:
         self.app = make_app()
         self.resting = RestingMarks()
 
     def test_they_look_as_painted_anew(self) -> None:
-        turned = (Affine.turned(25).then(Affine.moved(30, 10)), Affine.scaled(-0.5, 0.5).then(Affine.moved(60, 0)))
+        turned = (
+            Affine.turned(25).then(Affine.moved(30, 10)),
+            Affine.scaled(-0.5, 0.5).then(Affine.moved(60, 0)),
+        )
         signs = [SignMark(12.0 * (k % 8), 12.0 * (k // 8), "point") for k in range(70)]
-        for marks in ([AreaMark(self.rings, "#3C8259")], [ContourMark(self.rings, "offer")], [ContourMark(self.rings, "preview", turned)], signs):
+        for marks in (
+            [AreaMark(self.rings, "#3C8259")],
+            [ContourMark(self.rings, "offer")],
+            [ContourMark(self.rings, "preview", turned)],
+            signs,
+        ):
             with self.subTest(type(marks[0]).__name__):
                 at_rest, live = parted(marks)
                 self.assertEqual((len(at_rest), live), (len(marks), []))
@@ -155,9 +187,15 @@ class MarksAtRest(unittest.TestCase):
                 self.assertLess((np.abs(wanted - found).max(axis=2) > 60).mean(), 0.002)
 
     def test_few_follow_the_hand_and_the_same_contours_keep_their_paths(self) -> None:
-        few = [ContourMark(self.rings[:4]), SignMark(0, 0, "open"), AreaMark(self.rings[:2], "#3C8259")]
+        few = [
+            ContourMark(self.rings[:4]),
+            SignMark(0, 0, "open"),
+            AreaMark(self.rings[:2], "#3C8259"),
+        ]
         self.assertEqual(parted(few), ((), few))
         self.painted([ContourMark(self.rings, places=(Affine(),))], live=False)
         kept = self.resting._shapes[0].chunks
-        self.painted([ContourMark(tuple(self.rings), places=(Affine.moved(3, 0),)), few[0]], live=False)
+        self.painted(
+            [ContourMark(tuple(self.rings), places=(Affine.moved(3, 0),)), few[0]], live=False
+        )
         self.assertIs(self.resting._shapes[0].chunks, kept)

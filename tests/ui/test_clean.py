@@ -31,7 +31,9 @@ def line(*places: tuple[float, float]) -> Contour:
 
 class Cleaning(WindowTest):
     def begin(self, *contours: Contour) -> None:
-        self.session.start(add_contours(Job("Emblem", sheets=(Sheet(width=200, height=160),)), contours), None)
+        self.session.start(
+            add_contours(Job("Emblem", sheets=(Sheet(width=200, height=160),)), contours), None
+        )
         self.settle()
 
     def contours(self) -> list[Contour]:
@@ -65,15 +67,25 @@ class Cleaning(WindowTest):
         self.press(self.slip.middle)  # type: ignore[attr-defined]
         self.settle(50)
         self.assertEqual(self.session.history.undo_words, "outlines become middle lines")
-        for item, width in zip(sorted(self.session.job.contours, key=lambda item: item.line), (1.0, 6.0), strict=True):
+        for item, width in zip(
+            sorted(self.session.job.contours, key=lambda item: item.line), (1.0, 6.0), strict=True
+        ):
             self.assertAlmostEqual(item.line, width, delta=0.02)
             self.assertAlmostEqual(item.contour.length, 120, delta=0.1)
 
     def test_a_worn_drawing_is_made_clean_in_under_ten_actions_and_lies_on_the_truth(self) -> None:
-        ok, data = cv2.imencode(".jpg", bracket.draw(worn.strokes()), [cv2.IMWRITE_JPEG_QUALITY, 90])
+        ok, data = cv2.imencode(
+            ".jpg", bracket.draw(worn.strokes()), [cv2.IMWRITE_JPEG_QUALITY, 90]
+        )
         self.assertTrue(ok)
         move = Affine.moved(30, 30)
-        job, _ = add_picture(Job("Worn", sheets=(Sheet(width=420, height=380),)), "Worn drawing.jpg", data.tobytes(), (3150, 2913), bracket.part_to_pixels().inverse().then(move))
+        job, _ = add_picture(
+            Job("Worn", sheets=(Sheet(width=420, height=380),)),
+            "Worn drawing.jpg",
+            data.tobytes(),
+            (3150, 2913),
+            bracket.part_to_pixels().inverse().then(move),
+        )
         self.session.start(job, None)
         self.take("middles")
         self.settle(100)
@@ -120,7 +132,15 @@ class Cleaning(WindowTest):
         first, second = piece(PLATE, 0.2, 3.49), piece(PLATE, 3.5, 7.3)
         assert first and second
         tail = line((100, 128), (100, 140.7))
-        self.begin(first, second, PLATE.reversed(), Contour.circle(100, 80, 15), Contour.circle(20, 20, 0.1), line((60, 60), (60, 129.5)), tail)
+        self.begin(
+            first,
+            second,
+            PLATE.reversed(),
+            Contour.circle(100, 80, 15),
+            Contour.circle(20, 20, 0.1),
+            line((60, 60), (60, 129.5)),
+            tail,
+        )
         start = self.session.job
         self.take("clean")
         kinds = self.slip.list.kinds  # type: ignore[attr-defined]
@@ -152,14 +172,22 @@ class Cleaning(WindowTest):
         self.assertEqual(self.session.tool.found, [])  # type: ignore[union-attr]
 
     def test_an_emblem_of_overshooting_lines_becomes_regions_by_strokes(self) -> None:
-        rays = [line((100 + 70 * math.cos(a), 80 + 70 * math.sin(a)), (100 - 70 * math.cos(a), 80 - 70 * math.sin(a))) for a in np.linspace(0, math.pi, 4, endpoint=False)]
+        rays = [
+            line(
+                (100 + 70 * math.cos(a), 80 + 70 * math.sin(a)),
+                (100 - 70 * math.cos(a), 80 - 70 * math.sin(a)),
+            )
+            for a in np.linspace(0, math.pi, 4, endpoint=False)
+        ]
         self.begin(*rays, Contour.circle(100, 80, 50), Contour.circle(100, 80, 25))
         start = self.session.job
         self.take("regions")
         self.assertEqual(len(self.session.tool.ground.regions), 16)  # type: ignore[union-attr]
         self.press(self.slip.keep)  # type: ignore[attr-defined]
         self.click(100 + 37 * math.cos(0.4), 80 + 37 * math.sin(0.4))
-        self.stroke(*[(100 + 37 * math.cos(a), 80 + 37 * math.sin(a)) for a in np.linspace(1.2, 2.7, 6)])
+        self.stroke(
+            *[(100 + 37 * math.cos(a), 80 + 37 * math.sin(a)) for a in np.linspace(1.2, 2.7, 6)]
+        )
         self.assertEqual(len(self.session.tool.chosen), 4)  # type: ignore[union-attr]
         self.click(100 + 37 * math.cos(0.4), 80 + 37 * math.sin(0.4))
         self.assertEqual(len(self.session.tool.chosen), 3)  # type: ignore[union-attr]
@@ -170,7 +198,9 @@ class Cleaning(WindowTest):
         self.assertEqual(self.session.job, start)
         self.take("regions")
         self.press(self.slip.ways["exclude"])  # type: ignore[attr-defined]
-        self.assertAlmostEqual(area_of([c for c in self.contours() if c.closed]).area, math.pi * (2500 - 625), delta=3)
+        self.assertAlmostEqual(
+            area_of([c for c in self.contours() if c.closed]).area, math.pi * (2500 - 625), delta=3
+        )
         self.assertEqual(sum(not c.closed for c in self.contours()), 4)
 
     def test_a_leak_is_shown_and_closed(self) -> None:
@@ -205,7 +235,12 @@ class Cleaning(WindowTest):
         self.click(120, 80)
         self.settle()
         self.assertNotIn("stops short", self.top_words)
-        self.assertLess(abs(self.session.tool.ground.regions[next(iter(self.session.tool.chosen))].outline.area), 0.9 * abs(PLATE.area))  # type: ignore[union-attr]
+        self.assertLess(
+            abs(
+                self.session.tool.ground.regions[next(iter(self.session.tool.chosen))].outline.area
+            ),
+            0.9 * abs(PLATE.area),
+        )  # type: ignore[union-attr]
         self.session.undo()
         self.assertEqual(self.contours()[1], short)
 
@@ -221,10 +256,14 @@ class Cleaning(WindowTest):
         self.settle()
         self.press(self.slip.make)  # type: ignore[attr-defined]
         self.assertIn("is there already", self.top_words)
-        self.session.edit("remove", remove_contours(self.session.job, [self.session.job.contours[3].id]))
+        self.session.edit(
+            "remove", remove_contours(self.session.job, [self.session.job.contours[3].id])
+        )
         self.settle()
         self.press(self.slip.make)  # type: ignore[attr-defined]
-        self.assertEqual((self.top_words, len(self.contours())), ("1 contour made, 1 was there already", 4))
+        self.assertEqual(
+            (self.top_words, len(self.contours())), ("1 contour made, 1 was there already", 4)
+        )
         for _ in range(3):
             self.session.undo()
         self.session.select({self.session.job.contours[1].id})
@@ -234,4 +273,6 @@ class Cleaning(WindowTest):
         self.assertFalse(self.slip.make.isEnabled())  # type: ignore[attr-defined]
         self.fill(self.slip.line["width"], "2 mm")  # type: ignore[attr-defined]
         self.press(self.slip.outline)  # type: ignore[attr-defined]
-        self.assertEqual(sorted(round(c.circle_shape[2]) for c in self.contours() if c.circle_shape), [14, 16])
+        self.assertEqual(
+            sorted(round(c.circle_shape[2]) for c in self.contours() if c.circle_shape), [14, 16]
+        )

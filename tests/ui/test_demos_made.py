@@ -1,4 +1,5 @@
-"""The three demo jobs, from their picture to a sound program through the real window, each with one mistake that a finding catches and mends."""
+"""The three demo jobs, from their picture to a sound program through the real window, each with one
+mistake that a finding catches and mends."""
 
 from __future__ import annotations
 
@@ -25,7 +26,10 @@ Key = Qt.Key
 
 class Made(WindowTest):
     def found(self, kind: str) -> Finding | None:
-        return next((finding for finding in self.session.looked.findings if finding.kind.startswith(kind)), None)
+        return next(
+            (finding for finding in self.session.looked.findings if finding.kind.startswith(kind)),
+            None,
+        )
 
     def mend(self, kind: str) -> None:
         """Wait for a finding, and press its button."""
@@ -34,24 +38,47 @@ class Made(WindowTest):
         assert finding is not None and finding.mend is not None
         self.session.open_stage(Stage.PROVE)
         self.settle(50)
-        press = next(made for made in self.slip.findChildren(type(self.slip.go)) if made.text() == finding.mend_words)  # type: ignore[attr-defined]
+        press = next(
+            made
+            for made in self.slip.findChildren(type(self.slip.go))
+            if made.text() == finding.mend_words
+        )  # type: ignore[attr-defined]
         self.press(press)
         self.wait_for(lambda: self.found(kind) is None)
 
     def program(self) -> Program:
         """The one program of the job, once it stands; nothing stops it."""
         self.settle(300)
-        self.wait_for(lambda: len(self.session.looked.programs) == 1 and not self.window.workers.busy())
-        self.assertEqual([finding.words for finding in self.session.looked.findings if finding.gravity is Gravity.STOPS], [])
+        self.wait_for(
+            lambda: len(self.session.looked.programs) == 1 and not self.window.workers.busy()
+        )
+        self.assertEqual(
+            [
+                finding.words
+                for finding in self.session.looked.findings
+                if finding.gravity is Gravity.STOPS
+            ],
+            [],
+        )
         return self.session.looked.programs[0]
 
     def rehearse(self) -> Any:
         """The rehearsal of what the job writes: nothing goes wrong in it."""
         self.session.open_stage(Stage.PROVE)
         self.take("rehearse")
-        self.wait_for(lambda: self.session.tool.answer is not None and not self.window.workers.busy())  # type: ignore[union-attr]
+        self.wait_for(
+            lambda: self.session.tool.answer is not None and not self.window.workers.busy()
+        )  # type: ignore[union-attr]
         answer = self.session.tool.answer  # type: ignore[union-attr]
-        self.assertEqual(([trouble.words for trouble in answer.run.troubles], answer.found.missing, answer.found.uncut, answer.held), ([], (), (), ()))
+        self.assertEqual(
+            (
+                [trouble.words for trouble in answer.run.troubles],
+                answer.found.missing,
+                answer.found.uncut,
+                answer.held,
+            ),
+            ([], (), (), ()),
+        )
         self.assertLess(answer.found.too_little, 0.06)
         return answer
 
@@ -62,20 +89,32 @@ class Made(WindowTest):
         self.settle(50)
 
     def kinds_in_order(self, program: Program) -> list[str]:
-        kinds = {operation.id: type(operation).__name__ for operation in self.session.job.operations}
-        return list(dict.fromkeys(kinds[program.operations[number]] for number in program.operation[program.work].tolist()))
+        kinds = {
+            operation.id: type(operation).__name__ for operation in self.session.job.operations
+        }
+        return list(
+            dict.fromkeys(
+                kinds[program.operations[number]]
+                for number in program.operation[program.work].tolist()
+            )
+        )
 
     def test_the_bracket_is_cut_by_plasma(self) -> None:
         job = demo_job()
         to_pixels, spread = bracket.part_to_pixels(), Spread(0.25, 0.0, 0.25)
-        known = [KnownLength(to_pixels.point(*a), to_pixels.point(*b), length, spread, spread) for a, b, length in (((0, 0), (240, 0), 240.0), ((0, 0), (0, 264), 264.0))]
+        known = [
+            KnownLength(to_pixels.point(*a), to_pixels.point(*b), length, spread, spread)
+            for a, b, length in (((0, 0), (240, 0), 240.0), ((0, 0), (0, 264), 264.0))
+        ]
         self.session.start(set_true_lengths(job, job.pictures[0].id, known), None)
         self.session.open_stage(Stage.TRACE)
         self.take("edges")
         self.press(self.slip.asked["middles"].button(True))  # type: ignore[attr-defined]
         self.settle(200)
         self.press(self.slip.make)  # type: ignore[attr-defined]
-        self.session.select({item.id for item in self.session.job.contours if abs(item.contour.area) < 100})
+        self.session.select(
+            {item.id for item in self.session.job.contours if abs(item.contour.area) < 100}
+        )
         self.window.commands["remove"].run()
         self.assertEqual(len(self.session.job.contours), 5)
         self.session.open_stage(Stage.MAKE)
@@ -113,10 +152,18 @@ class Made(WindowTest):
         self.press(self.slip.make)  # type: ignore[attr-defined]
         plate = max(self.session.job.contours, key=lambda item: abs(item.contour.area))
         x0, y0, x1, y1 = plate.contour.box
-        self.session.select({item.id for item in self.session.job.contours if not (x0 <= item.contour.box[0] and item.contour.box[2] <= x1)})
+        self.session.select(
+            {
+                item.id
+                for item in self.session.job.contours
+                if not (x0 <= item.contour.box[0] and item.contour.box[2] <= x1)
+            }
+        )
         self.window.commands["remove"].run()
         self.assertEqual(len(self.session.job.contours), 6)
-        veins = {item.id for item in self.session.job.contours if 200 < abs(item.contour.area) < 400}
+        veins = {
+            item.id for item in self.session.job.contours if 200 < abs(item.contour.area) < 400
+        }
         self.assertEqual(len(veins), 2)
         before = {item.id for item in self.session.job.contours}
         self.take("text")
@@ -136,11 +183,39 @@ class Made(WindowTest):
         program = self.program()
         self.assertEqual(self.kinds_in_order(program), ["Engrave", "Score", "CutThrough"])
         self.assertEqual(program.ids[program.path[program.work][-1]], (plate.id,))
-        self.assertEqual({name for operation in self.session.job.operations if isinstance(operation, Engrave) for name in operation.contours}, veins)
-        self.assertEqual({name for operation in self.session.job.operations if isinstance(operation, Score) for name in operation.contours}, letters)
+        self.assertEqual(
+            {
+                name
+                for operation in self.session.job.operations
+                if isinstance(operation, Engrave)
+                for name in operation.contours
+            },
+            veins,
+        )
+        self.assertEqual(
+            {
+                name
+                for operation in self.session.job.operations
+                if isinstance(operation, Score)
+                for name in operation.contours
+            },
+            letters,
+        )
         truth = sum(contour.length for contour in leaf_stencil())
-        cuts = [number for number, name in enumerate(program.operations) if isinstance(next(each for each in self.session.job.operations if each.id == name), CutThrough)]
-        cut = sum(length for length, number, work in zip(program.lengths, program.operation.tolist(), program.work.tolist(), strict=True) if work and number in cuts)
+        cuts = [
+            number
+            for number, name in enumerate(program.operations)
+            if isinstance(
+                next(each for each in self.session.job.operations if each.id == name), CutThrough
+            )
+        ]
+        cut = sum(
+            length
+            for length, number, work in zip(
+                program.lengths, program.operation.tolist(), program.work.tolist(), strict=True
+            )
+            if work and number in cuts
+        )
         self.assertAlmostEqual(cut, truth, delta=0.01 * truth)
         answer = self.rehearse()
         self.assertEqual((len(answer.run.loose), answer.parts.count(True)), (4, 1))
@@ -148,7 +223,14 @@ class Made(WindowTest):
 
     def test_the_badge_is_routed_with_pockets_holes_and_tabs(self) -> None:
         job, spread = demo_job("badge"), Spread(0.25, 0.0, 0.25)
-        self.session.start(set_true_lengths(job, job.pictures[0].id, [KnownLength((0.0, 100.0), (900.0, 100.0), 90.0, spread, spread)]), None)
+        self.session.start(
+            set_true_lengths(
+                job,
+                job.pictures[0].id,
+                [KnownLength((0.0, 100.0), (900.0, 100.0), 90.0, spread, spread)],
+            ),
+            None,
+        )
         self.session.open_stage(Stage.TRACE)
         self.take("colours")
         self.settle(300)
@@ -185,19 +267,33 @@ class Made(WindowTest):
         self.keys(Key.Key_Return, on=self.canvas)
         self.assertEqual(len(self.session.job.orders), 1)
         program = self.program()
-        self.assertEqual(self.kinds_in_order(program), ["Drill", "Pocket", "CutThrough"])  # by hand, but pockets go before cuts
+        self.assertEqual(
+            self.kinds_in_order(program), ["Drill", "Pocket", "CutThrough"]
+        )  # by hand, but pockets go before cuts
         self.take("machine")
         self.session.select({min(fields)})
         self.press(self.slip.parts.keep)  # type: ignore[attr-defined]
-        self.wait_for(lambda: self.found("keep-clear") is not None)  # the mistake: a clamp in the midst of the badge
+        self.wait_for(
+            lambda: self.found("keep-clear") is not None
+        )  # the mistake: a clamp in the midst of the badge
         self.session.undo()
         self.wait_for(lambda: self.found("keep-clear") is None)
         program = self.program()
-        self.assertEqual({type(operation) for operation in self.session.job.operations}, {Pocket, Drill, CutThrough})
-        self.assertEqual(sorted(round(float(event.value), 3) for event in program.events if event.what == "tool"), [2.0, 3.0, 3.175])
+        self.assertEqual(
+            {type(operation) for operation in self.session.job.operations},
+            {Pocket, Drill, CutThrough},
+        )
+        self.assertEqual(
+            sorted(
+                round(float(event.value), 3) for event in program.events if event.what == "tool"
+            ),
+            [2.0, 3.0, 3.175],
+        )
         self.assertEqual(round(float(program.depth.max()), 6), 3.0)
         answer = self.rehearse()
-        self.assertEqual((answer.run.loose, answer.found.held, len(answer.run.tools)), ((), 1, 3))  # the tabs hold it
+        self.assertEqual(
+            (answer.run.loose, answer.found.held, len(answer.run.tools)), ((), 1, 3)
+        )  # the tabs hold it
 
     def on(self, place: object) -> tuple[float, float]:
         x, y = place.tolist()  # type: ignore[attr-defined]

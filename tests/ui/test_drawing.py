@@ -1,4 +1,5 @@
-"""Drawing by hand in the real window: places caught, numbers typed in the middle of a gesture, steps back."""
+"""Drawing by hand in the real window: places caught, numbers typed in the middle of a gesture,
+steps back."""
 
 import math
 import tempfile
@@ -46,7 +47,9 @@ class Drawing(WindowTest):
         self.click(x, y)
         (plate,) = self.contours()
         self.assertTrue(plate.closed)
-        np.testing.assert_allclose(plate.nodes, [(x, y), (x + 80, y), (x + 80, y + 50), (x, y + 50)], atol=1e-9)
+        np.testing.assert_allclose(
+            plate.nodes, [(x, y), (x + 80, y), (x + 80, y + 50), (x, y + 50)], atol=1e-9
+        )
 
     def test_backspace_takes_back_the_last_place_only_escape_keeps_and_undo_takes_it(self) -> None:
         self.take("draw")
@@ -62,7 +65,9 @@ class Drawing(WindowTest):
         self.session.undo()
         self.assertEqual(self.contours(), [])
 
-    def test_undo_in_the_midst_takes_back_the_last_place_and_arrow_keys_click_with_enter(self) -> None:
+    def test_undo_in_the_midst_takes_back_the_last_place_and_arrow_keys_click_with_enter(
+        self,
+    ) -> None:
         self.session.edit("plate", add_contours(self.session.job, [Contour.circle(150, 120, 10)]))
         self.take("draw")
         for place in ((30, 30), (60, 30), (60, 60)):
@@ -105,9 +110,13 @@ class Drawing(WindowTest):
         (circle,) = self.contours()
         self.assertAlmostEqual(circle.circle_shape[2], 25)  # type: ignore[index]
 
-    def test_undo_and_escape_while_a_number_is_typed_take_back_what_is_typed_in_every_gesture(self) -> None:
+    def test_undo_and_escape_while_a_number_is_typed_take_back_what_is_typed_in_every_gesture(
+        self,
+    ) -> None:
         tried = 0
-        for command in [c for c in self.window.commands.values() if c.stage and not c.words.endswith("…")]:
+        for command in [
+            c for c in self.window.commands.values() if c.stage and not c.words.endswith("…")
+        ]:
             for clicks in (0, 1, 2):
                 self.session.start(add_contours(Job(), [Contour.circle(50, 50, 20)]), None)
                 self.session.select({"contour-1"})
@@ -120,7 +129,10 @@ class Drawing(WindowTest):
                 for k in range(clicks):
                     self.click(20 + 31 * k, 30 + 17 * k)
                 answers = len(tool._answers)
-                for take_back in (self.session.undo, lambda: self.keys(Qt.Key.Key_Escape, on=self.canvas)):
+                for take_back in (
+                    self.session.undo,
+                    lambda: self.keys(Qt.Key.Key_Escape, on=self.canvas),
+                ):
                     self.keys("1", "2", on=self.canvas)
                     typed = tool.typing
                     take_back()
@@ -148,7 +160,9 @@ class Drawing(WindowTest):
         self.type("18\t0\n")
         self.type("4\n")
         outer, inner, spoke = self.contours()
-        np.testing.assert_allclose((outer.circle_shape, inner.circle_shape), [(*middle, 22), (*middle, 18)], atol=0.01)
+        np.testing.assert_allclose(
+            (outer.circle_shape, inner.circle_shape), [(*middle, 22), (*middle, 18)], atol=0.01
+        )
         self.assertAlmostEqual(spoke.area, 18 * 4 + math.pi * 4, 2)
         self.session.select({self.session.job.contours[2].id})
         self.take("ring")
@@ -184,9 +198,19 @@ class Drawing(WindowTest):
         self.assertAlmostEqual(self.contours()[1].circle_shape[2], 20, 0)  # type: ignore[index]
 
     def test_places_are_caught_in_a_word_and_freely_picked_or_switched_off(self) -> None:
-        self.session.edit("plate", add_contours(self.session.job, [Contour.make([(40, 40), (120, 40), (120, 100), (40, 100)])]))
+        self.session.edit(
+            "plate",
+            add_contours(
+                self.session.job, [Contour.make([(40, 40), (120, 40), (120, 100), (40, 100)])]
+            ),
+        )
         self.take("draw")
-        for place, word in (((41, 41), "node"), ((80, 41), "middle"), ((60, 40.5), "on line"), ((10, 140), "free")):
+        for place, word in (
+            ((41, 41), "node"),
+            ((80, 41), "middle"),
+            ((60, 40.5), "on line"),
+            ((10, 140), "free"),
+        ):
             self.hover(*place)
             self.assertEqual(self.session.tool._at.word, word)  # type: ignore[union-attr]
         self.click(41, 41)
@@ -208,16 +232,29 @@ class Drawing(WindowTest):
 
     def test_strokes_are_fitted_join_on_and_close(self) -> None:
         self.take("freehand")
-        half = [(100 + 40 * math.cos(a), 80 + 40 * math.sin(a)) for a in np.linspace(0, math.pi, 40)]
+        half = [
+            (100 + 40 * math.cos(a), 80 + 40 * math.sin(a)) for a in np.linspace(0, math.pi, 40)
+        ]
         self.stroke(half)
         self.stroke([(200 - x, 160 - y) for x, y in half])
         (round_one,) = self.contours()
         self.assertTrue(round_one.closed)
         self.assertLess(len(round_one.nodes), 16)
-        self.assertLess(np.abs(np.hypot(*(round_one.flattened(0.01) - (100, 80)).T) - 40).max(), 1.0)
+        self.assertLess(
+            np.abs(np.hypot(*(round_one.flattened(0.01) - (100, 80)).T) - 40).max(), 1.0
+        )
 
     def test_a_leaf_by_clicks_for_curves_lies_within_three_tenths(self) -> None:
-        leaf = contour_of([Stop(150, 40), Stop(380, 130, "curve"), Stop(560, 320, "curve", corner=True), Stop(330, 280, "curve")], closed=True, last="curve")
+        leaf = contour_of(
+            [
+                Stop(150, 40),
+                Stop(380, 130, "curve"),
+                Stop(560, 320, "curve", corner=True),
+                Stop(330, 280, "curve"),
+            ],
+            closed=True,
+            last="curve",
+        )
         self.bring(drawn([leaf], 600, noise=4, blur=0.8))
         picture = self.session.job.pictures[0]
         truth = leaf.transformed(picture.to_job)
@@ -225,9 +262,15 @@ class Drawing(WindowTest):
         self.press(self.slip.asked["by"].button("curve"))  # type: ignore[attr-defined]
         self.window.commands["draw"].run()
         free = Qt.KeyboardModifier.AltModifier
-        places = [truth.spans.at(np.array([k]), np.array([t]))[0] for k in range(4) for t in (0.0, 0.25, 0.5, 0.75)]
+        places = [
+            truth.spans.at(np.array([k]), np.array([t]))[0]
+            for k in range(4)
+            for t in (0.0, 0.25, 0.5, 0.75)
+        ]
         for number, place in enumerate(places):
-            self.click(*place, free | Qt.KeyboardModifier.ShiftModifier if number == 8 else free)  # the tip is a corner
+            self.click(
+                *place, free | Qt.KeyboardModifier.ShiftModifier if number == 8 else free
+            )  # the tip is a corner
             if number == 5:
                 self.click(place[0] + 12, place[1], free)  # a wrong one
                 self.keys(Key.Key_Backspace, on=self.canvas)
@@ -239,7 +282,13 @@ class Drawing(WindowTest):
         self.assertEqual(self.contours(), [])
 
     def test_guides_go_along_lines_and_beside_each_other_are_dragged_and_removed(self) -> None:
-        self.session.edit("draw", add_contours(self.session.job, [Contour.make([(40, 40), (140, 60)], closed=False), Contour.circle(60, 120, 10)]))
+        self.session.edit(
+            "draw",
+            add_contours(
+                self.session.job,
+                [Contour.make([(40, 40), (140, 60)], closed=False), Contour.circle(60, 120, 10)],
+            ),
+        )
         self.take("guide")
         self.press(self.slip.asked["way"].button("line"))  # type: ignore[attr-defined]
         self.click(60, 130)
@@ -252,7 +301,9 @@ class Drawing(WindowTest):
         along, beside = self.session.job.guides
         self.assertAlmostEqual(along.angle, math.degrees(math.atan2(20, 100)))
         turn = math.radians(along.angle)
-        self.assertAlmostEqual((beside.y - along.y) * math.cos(turn) - (beside.x - along.x) * math.sin(turn), 25)
+        self.assertAlmostEqual(
+            (beside.y - along.y) * math.cos(turn) - (beside.x - along.x) * math.sin(turn), 25
+        )
         self.press(self.slip.asked["way"].button("places"))  # type: ignore[attr-defined]
         self.drag((beside.x, beside.y), (beside.x, beside.y + 20))
         self.assertAlmostEqual(self.session.job.guides[1].y, beside.y + 20, delta=1)
@@ -263,12 +314,16 @@ class Drawing(WindowTest):
         self.session.undo()
         self.assertEqual(self.session.job.guides, (along, beside))
 
-    def test_guides_come_from_the_rulers_and_by_number_are_caught_kept_and_removed_at_once(self) -> None:
+    def test_guides_come_from_the_rulers_and_by_number_are_caught_kept_and_removed_at_once(
+        self,
+    ) -> None:
         self.take("guide")
         self.pull((300, 8), self.place(100, 60))
         self.pull((8, 300), self.place(70, 60))
         self.pull((300, 8), QPoint(400, 6))  # let go on the ruler: none
-        self.pull((300, 8), self.place(90, 50), then=Qt.Key.Key_Escape)  # given up: none, and the tool stays
+        self.pull(
+            (300, 8), self.place(90, 50), then=Qt.Key.Key_Escape
+        )  # given up: none, and the tool stays
         self.assertEqual(len(self.session.job.guides), 2)
         self.click(20, 20)
         self.type("45\n")
@@ -291,16 +346,29 @@ class Drawing(WindowTest):
         self.assertEqual(self.session.job.guides, kept.guides)
 
     def pull(self, start: tuple[int, int], end: QPoint, then: Qt.Key | None = None) -> None:
-        QTest.mousePress(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(*start))
+        QTest.mousePress(
+            self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(*start)
+        )
         QTest.mouseMove(self.canvas, QPoint(start[0] + 20, start[1] + 20))
         QTest.mouseMove(self.canvas, end)
         if then is not None:
             QTest.keyClick(self.canvas, then)
-        QTest.mouseRelease(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, end)
+        QTest.mouseRelease(
+            self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, end
+        )
         self.settle(5)
 
     def test_a_leaf_walked_in_five_clicks_lies_on_its_truth(self) -> None:
-        leaf = contour_of([Stop(150, 40), Stop(380, 130, "curve"), Stop(560, 320, "curve", corner=True), Stop(330, 280, "curve")], closed=True, last="curve")
+        leaf = contour_of(
+            [
+                Stop(150, 40),
+                Stop(380, 130, "curve"),
+                Stop(560, 320, "curve", corner=True),
+                Stop(330, 280, "curve"),
+            ],
+            closed=True,
+            last="curve",
+        )
         self.bring(drawn([leaf], 600, noise=4, blur=0.8))
         picture = self.session.job.pictures[0]
         self.take("walk")
@@ -339,10 +407,20 @@ class Drawing(WindowTest):
         self.settle(60)
 
     def stroke(self, places: list[tuple[float, float]]) -> None:
-        QTest.mousePress(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.place(*places[0]))
+        QTest.mousePress(
+            self.canvas,
+            Qt.MouseButton.LeftButton,
+            Qt.KeyboardModifier.NoModifier,
+            self.place(*places[0]),
+        )
         for x, y in places[1:]:
             QTest.mouseMove(self.canvas, self.place(x, y))
-        QTest.mouseRelease(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.place(*places[-1]))
+        QTest.mouseRelease(
+            self.canvas,
+            Qt.MouseButton.LeftButton,
+            Qt.KeyboardModifier.NoModifier,
+            self.place(*places[-1]),
+        )
         self.settle(5)
 
 

@@ -87,7 +87,13 @@ class ThePictureInHand(GatherTest):
         self.assertEqual(slip._distortion.text(), "5.00 %")  # type: ignore[attr-defined]
         picture = self.session.job.pictures[0]
         self.assertAlmostEqual(picture.distortion, 0.05, 4)
-        self.assertEqual([round(m.length - k.length, 9) for m, k in zip(measured_again(picture), picture.known_lengths, strict=True)], [0, 0])
+        self.assertEqual(
+            [
+                round(m.length - k.length, 9)
+                for m, k in zip(measured_again(picture), picture.known_lengths, strict=True)
+            ],
+            [0, 0],
+        )
 
     def test_arrow_keys_nudge_by_a_step_that_can_be_set_and_a_lock_holds_it(self) -> None:
         slip = self.in_place()
@@ -149,7 +155,9 @@ class ThePictureInHand(GatherTest):
         self.typed(slip.name, "Side view")  # type: ignore[attr-defined]
         self.assertEqual(self.session.job.pictures[1].name, "Side view")
         self.press(slip.back)  # type: ignore[attr-defined]
-        self.assertEqual([p.name for p in self.session.job.pictures], ["Side view", "Bracket drawing.jpg"])
+        self.assertEqual(
+            [p.name for p in self.session.job.pictures], ["Side view", "Bracket drawing.jpg"]
+        )
         steps = len(self.session.history.states)
         slip.strength.slider.setValue(60)  # type: ignore[attr-defined]
         slip.strength.slider.setValue(40)  # type: ignore[attr-defined]
@@ -175,7 +183,9 @@ class PreparingAPicture(GatherTest):
         next(action for action in menu.actions() if action.text() == words).trigger()
         self.settle()
 
-    def test_each_step_is_seen_ordered_switched_off_and_taken_back_and_the_file_stays_as_it_came(self) -> None:
+    def test_each_step_is_seen_ordered_switched_off_and_taken_back_and_the_file_stays_as_it_came(
+        self,
+    ) -> None:
         start = self.session.job
         shown = self.canvas.grab().toImage()
         self.add("Even out light and paper")
@@ -183,13 +193,22 @@ class PreparingAPicture(GatherTest):
         self.add("Quarter turn left")
         picture = self.session.job.pictures[0]
         self.assertIs(picture.source, start.pictures[0].source)
-        self.assertAlmostEqual(picture.box[3] - picture.box[1], start.pictures[0].box[2] - start.pictures[0].box[0])
+        self.assertAlmostEqual(
+            picture.box[3] - picture.box[1], start.pictures[0].box[2] - start.pictures[0].box[0]
+        )
         self.assertNotEqual(self.canvas.grab().toImage(), shown)
         slip = self.slip
         slip._move(2, -1)  # type: ignore[attr-defined]
-        self.assertEqual([type(s.kind).__name__ for s in self.session.job.pictures[0].steps], ["EvenLight", "Turn", "Contrast"])
+        self.assertEqual(
+            [type(s.kind).__name__ for s in self.session.job.pictures[0].steps],
+            ["EvenLight", "Turn", "Contrast"],
+        )
         slip.change(1, PrepareStep(self.session.job.pictures[0].steps[1].kind, on=False))  # type: ignore[attr-defined]
-        np.testing.assert_allclose(self.session.job.pictures[0].to_job.to_tuple(), start.pictures[0].to_job.to_tuple(), atol=1e-9)
+        np.testing.assert_allclose(
+            self.session.job.pictures[0].to_job.to_tuple(),
+            start.pictures[0].to_job.to_tuple(),
+            atol=1e-9,
+        )
         for _ in range(5):
             self.session.undo()
         self.assertIs(self.session.job, start)
@@ -230,7 +249,9 @@ class PreparingAPicture(GatherTest):
 
         with mock.patch.object(EvenLight, "on_pixels", on_pixels):
             menu = self.slip.add_step.menu()  # type: ignore[attr-defined]
-            next(action for action in menu.actions() if action.text() == "Even out light and paper").trigger()
+            next(
+                action for action in menu.actions() if action.text() == "Even out light and paper"
+            ).trigger()
             before = self.session.pictures.shown(self.session.job.pictures[0])
             self.canvas.grab()
             self.settle()
@@ -240,18 +261,30 @@ class PreparingAPicture(GatherTest):
         self.assertNotIn(threading.main_thread(), threads)
         self.assertTrue(self.session.pictures.shown(self.session.job.pictures[0]).exact)
         whole = self.session.job.pictures[0]
-        cropped = set_steps(self.session.job, whole.id, [PrepareStep(Crop(500, 400, 900, 700)), PrepareStep(Shrink(2.0))])
+        cropped = set_steps(
+            self.session.job,
+            whole.id,
+            [PrepareStep(Crop(500, 400, 900, 700)), PrepareStep(Shrink(2.0))],
+        )
         meanwhile = self.session.pictures.shown(cropped.pictures[0])
         self.assertFalse(meanwhile.exact)
-        np.testing.assert_allclose(meanwhile.picture.to_job.to_tuple(), whole.to_job.to_tuple(), atol=1e-9)
-        self.assertEqual((meanwhile.picture.width, meanwhile.picture.height), (whole.width, whole.height))
+        np.testing.assert_allclose(
+            meanwhile.picture.to_job.to_tuple(), whole.to_job.to_tuple(), atol=1e-9
+        )
+        self.assertEqual(
+            (meanwhile.picture.width, meanwhile.picture.height), (whole.width, whole.height)
+        )
 
     def test_line_art_runs_off_the_window_can_be_cancelled_and_run_again(self) -> None:
         job = self.session.job
-        self.session.edit("crop", set_steps(job, job.pictures[0].id, [PrepareStep(Crop(600, 600, 1500, 1500))]))
+        self.session.edit(
+            "crop", set_steps(job, job.pictures[0].id, [PrepareStep(Crop(600, 600, 1500, 1500))])
+        )
         self.settle()
         menu = self.slip.add_step.menu()  # type: ignore[attr-defined]
-        next(action for action in menu.actions() if action.text() == "Line art from a photo").trigger()
+        next(
+            action for action in menu.actions() if action.text() == "Line art from a photo"
+        ).trigger()
         self.wait_for(self.slip.stop.isVisible)  # type: ignore[attr-defined]
         self.press(self.slip.stop)  # type: ignore[attr-defined]
         self.settle()
@@ -270,7 +303,14 @@ class PreparingAPicture(GatherTest):
         def ink() -> int:
             picture = self.session.job.pictures[0]
             x, y = bracket.part_to_pixels().point(84, 153)
-            return int((self.session.pictures.of(picture).grey[int(y) - 40 : int(y) + 10, int(x) - 40 : int(x) + 60] < 170).sum())
+            return int(
+                (
+                    self.session.pictures.of(picture).grey[
+                        int(y) - 40 : int(y) + 10, int(x) - 40 : int(x) + 60
+                    ]
+                    < 170
+                ).sum()
+            )
 
         self.keys("S", on=self.canvas)
         before = ink()
@@ -296,7 +336,9 @@ class PreparingAPicture(GatherTest):
 class PicturesIn(GatherTest):
     def test_a_file_of_several_pages_asks_which_and_brings_in_that_one(self) -> None:
         stream = io.BytesIO()
-        Image.new("L", (40, 30), 255).save(stream, "TIFF", save_all=True, append_images=[Image.new("L", (50, 20), 10)])
+        Image.new("L", (40, 30), 255).save(
+            stream, "TIFF", save_all=True, append_images=[Image.new("L", (50, 20), 10)]
+        )
 
         def choose(chooser: ThumbnailChooser) -> None:
             self.assertEqual(chooser.list.count(), 2)
@@ -310,7 +352,10 @@ class PicturesIn(GatherTest):
         self.assertEqual((picture.width, picture.height, picture.page), (50, 20, 1))
 
     def test_several_at_once_lie_side_by_side_and_are_recent_afterwards(self) -> None:
-        with tempfile.TemporaryDirectory() as folder, mock.patch.dict("os.environ", {"XDG_STATE_HOME": folder}):
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            mock.patch.dict("os.environ", {"XDG_STATE_HOME": folder}),
+        ):
             paths = [Path(folder) / f"{name}.png" for name in "ab"]
             for path in paths:
                 path.write_bytes(png(tagged(path.stem)))
@@ -330,12 +375,18 @@ class PicturesIn(GatherTest):
 
     def test_the_chooser_shows_a_preview_with_its_size_or_why_it_cannot_be_read(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
-            good, bad, drawing = (Path(folder) / name for name in ("good.png", "bad.jpg", "plan.dxf"))
+            good, bad, drawing = (
+                Path(folder) / name for name in ("good.png", "bad.jpg", "plan.dxf")
+            )
             good.write_bytes(png(tagged("A")))
             bad.write_bytes(b"no picture")
             drawing.write_bytes(b"0")
             chooser = PictureChooser(("png", "jpg"), ("dxf",), self.window.workers, self.window)
-            for path, words in ((good, "80 × 60 px"), (bad, "is no picture"), (drawing, "comes in as contours")):
+            for path, words in (
+                (good, "80 × 60 px"),
+                (bad, "is no picture"),
+                (drawing, "comes in as contours"),
+            ):
                 chooser.look(str(path))
                 self.settle()
                 self.assertIn(words, chooser.words.text())
@@ -343,7 +394,9 @@ class PicturesIn(GatherTest):
             chooser.done(0)
             chooser.deleteLater()
 
-    def test_the_camera_captures_tries_the_trace_captures_again_and_brings_in_one_picture(self) -> None:
+    def test_the_camera_captures_tries_the_trace_captures_again_and_brings_in_one_picture(
+        self,
+    ) -> None:
         camera = CameraWindow(self.window.workers, self.window)
         camera.show()
         self.wait_for(lambda: not camera.view.image.isNull())
@@ -363,7 +416,9 @@ class PicturesIn(GatherTest):
         with mock.patch.object(camera._source, "shot", side_effect=OSError("unplugged")):
             self.press(camera.capture)
             self.wait_for(lambda: "unplugged" in camera._fact.text())
-        self.keys(Qt.Key.Key_Return, Qt.Key.Key_Return, on=camera.capture)  # twice: the second is one too many
+        self.keys(
+            Qt.Key.Key_Return, Qt.Key.Key_Return, on=camera.capture
+        )  # twice: the second is one too many
         self.wait_for(camera.use.hasFocus)
         self.assertTrue(camera.isVisible())
         camera.reject()
@@ -390,12 +445,18 @@ class SettingUp(GatherTest):
         self.typed(slip.thick, "3/4 in")  # type: ignore[attr-defined]
         self.press(slip.origin.button(0.5, 0.5))  # type: ignore[attr-defined]
         first, second = self.session.job.sheets
-        self.assertEqual((first.material, second.material, second.thickness), ("plywood", "oak", 0.75 * 25.4))
+        self.assertEqual(
+            (first.material, second.material, second.thickness), ("plywood", "oak", 0.75 * 25.4)
+        )
         self.assertGreater(second.x, first.x + first.width)
-        self.assertEqual(second.origin_place, (second.x + second.width / 2, second.y + second.height / 2))
+        self.assertEqual(
+            second.origin_place, (second.x + second.width / 2, second.y + second.height / 2)
+        )
         self.click(100, 100)
         self.assertEqual(self.session.job.sheet, first)
-        self.session.edit("draw", add_contours(self.session.job, [Contour.circle(second.x + 50, 50, 10)]))
+        self.session.edit(
+            "draw", add_contours(self.session.job, [Contour.circle(second.x + 50, 50, 10)])
+        )
         self.typed(slip.wide, "800")  # type: ignore[attr-defined]  # the other sheet makes room, with what lies on it
         self.assertAlmostEqual(self.session.job.sheets[1].x, second.x + 200)
         self.assertAlmostEqual(self.session.job.contours[0].contour.box[0], second.x + 240)
@@ -403,7 +464,17 @@ class SettingUp(GatherTest):
         self.assertIn("no sheet under the pointer", self.top_words)
 
     def test_what_lies_outside_a_hoop_or_is_too_small_is_listed(self) -> None:
-        self.session.edit("draw", add_contours(self.session.job, [Contour.circle(20, 20, 10), Contour.circle(300, 200, 10), Contour.circle(300, 250, 0.8)]))
+        self.session.edit(
+            "draw",
+            add_contours(
+                self.session.job,
+                [
+                    Contour.circle(20, 20, 10),
+                    Contour.circle(300, 200, 10),
+                    Contour.circle(300, 250, 0.8),
+                ],
+            ),
+        )
         self.window.commands["limits"].run()
         slip = self.slip
         self.press(slip.shape.button("hoop"))  # type: ignore[attr-defined]
@@ -418,7 +489,10 @@ class SettingUp(GatherTest):
         self.assertEqual(self.session.job.limit and self.session.job.limit.name, "own outline")
 
     def test_a_template_keeps_the_set_up_and_nothing_else(self) -> None:
-        with tempfile.TemporaryDirectory() as folder, mock.patch.dict("os.environ", {"XDG_CONFIG_HOME": folder}):
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            mock.patch.dict("os.environ", {"XDG_CONFIG_HOME": folder}),
+        ):
             self.window.commands["new-from"].run()
             self.assertIn("No template is kept yet", self.top_words)
             self.session.start(demo_job(), None)
@@ -428,7 +502,9 @@ class SettingUp(GatherTest):
             with mock.patch("draxet.ui.shell.job_files.ask_which", return_value=0):
                 self.window.commands["new-from"].run()
             job = self.session.job
-            self.assertEqual((job.sheet.material, job.pictures, job.name), ("steel", (), "Untitled job"))
+            self.assertEqual(
+                (job.sheet.material, job.pictures, job.name), ("steel", (), "Untitled job")
+            )
 
 
 if __name__ == "__main__":

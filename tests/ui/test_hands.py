@@ -45,7 +45,11 @@ class Hands(WindowTest):
         self.press(self.window.card.buttons[name])
 
     def main_button(self) -> QPushButton:
-        return next(b for b in self.slip.findChildren(QPushButton) if b.property("part") == "main" and b.isVisible())
+        return next(
+            b
+            for b in self.slip.findChildren(QPushButton)
+            if b.property("part") == "main" and b.isVisible()
+        )
 
     def in_dialog(self, act: Callable[[QWidget], object]) -> None:
         """Act on the next dialog once it stands."""
@@ -55,7 +59,9 @@ class Hands(WindowTest):
             if dialog is None:
                 QTimer.singleShot(20, look)
             else:
-                QTimer.singleShot(300, lambda: act(dialog))  # people are no quicker, and the dialog reads its folder meanwhile
+                QTimer.singleShot(
+                    300, lambda: act(dialog)
+                )  # people are no quicker, and the dialog reads its folder meanwhile
 
         QTimer.singleShot(20, look)
 
@@ -63,14 +69,18 @@ class Hands(WindowTest):
         def act(dialog: QWidget) -> None:
             field = dialog.findChild(QLineEdit, "fileNameEdit")
             assert field is not None
-            field.setCompleter(None)  # what Qt offers of the folders there, as one types, is Qt's own and not the same on two machines
+            field.setCompleter(
+                None
+            )  # what Qt offers of the folders there, as one types, is Qt's own and not the same on two machines
             field.selectAll()
             QTest.keyClicks(field, str(path))
             enter(dialog)
 
         def enter(dialog: QWidget) -> None:
             if not sip.isdeleted(dialog) and dialog.isVisible():
-                QTest.keyClick(dialog.findChild(QLineEdit, "fileNameEdit"), Key.Key_Return)  # made by Qt: not to be kept
+                QTest.keyClick(
+                    dialog.findChild(QLineEdit, "fileNameEdit"), Key.Key_Return
+                )  # made by Qt: not to be kept
                 QTimer.singleShot(100, lambda: enter(dialog))
 
         self.in_dialog(act)
@@ -128,7 +138,10 @@ class Journeys(Hands):
 
     def pick_by_keys(self, right: int, up: int) -> None:
         """Steer the pointer from where it is, and click with Enter."""
-        for count, keys in ((right, (Key.Key_Right, Key.Key_Left)), (up, (Key.Key_Up, Key.Key_Down))):
+        for count, keys in (
+            (right, (Key.Key_Right, Key.Key_Left)),
+            (up, (Key.Key_Up, Key.Key_Down)),
+        ):
             for _ in range(abs(count) // 10):
                 self.keys(keys[count < 0], held=Held.ShiftModifier, on=self.canvas)
         self.keys(Key.Key_Return, on=self.canvas)
@@ -144,7 +157,9 @@ class Journeys(Hands):
         self.press(self.main_button())
         self.press(self.window.card._rows[Stage.PROVE])
         out = self.folder / "mouse.dxf"
-        with mock.patch("draxet.ui.stages.prove.hand_off.ask_where", return_value=out):  # the library's own dialog has its own tests
+        with mock.patch(
+            "draxet.ui.stages.prove.hand_off.ask_where", return_value=out
+        ):  # the library's own dialog has its own tests
             self.press(self.main_button())
         self.settle(60)
         self.check(out)
@@ -206,9 +221,13 @@ class Panes(Hands):
         self.assertEqual(self.session.job, demo_job())
 
     def test_values_are_read_out_with_their_names(self) -> None:
-        self.assertEqual(self.window.facts.values["Contours"].accessibleName(), "Contours: 0 closed · 0 open")
+        self.assertEqual(
+            self.window.facts.values["Contours"].accessibleName(), "Contours: 0 closed · 0 open"
+        )
         self.assertIn("size not known yet", self.window.card._rows[Stage.TRUE_UP].accessibleName())
-        self.assertIn("Distortion: none", [label.accessibleName() for label in self.slip.findChildren(QLabel)])
+        self.assertIn(
+            "Distortion: none", [label.accessibleName() for label in self.slip.findChildren(QLabel)]
+        )
 
     def test_nothing_is_cut_on_a_small_screen_or_with_large_words(self) -> None:
         self.session.start(demo_job("badge"), None)
@@ -216,14 +235,26 @@ class Panes(Hands):
             dress(make_app(), LIGHT, scale)
             self.addCleanup(dress, make_app(), LIGHT, 1.0)
             self.window.resize(wide, high)
-            for command in [c for c in self.window.commands.values() if c.stage and not c.words.endswith("…") and c.id != "paste" and not c.why_not()]:
+            for command in [
+                c
+                for c in self.window.commands.values()
+                if c.stage and not c.words.endswith("…") and c.id != "paste" and not c.why_not()
+            ]:
                 command.run()
                 self.settle()
                 with self.subTest(command.id, wide=wide, scale=scale):
                     self.assertEqual((self.window.width(), self.window.height()), (wide, high))
                     words = self.window.top_line.words
-                    self.assertGreaterEqual(words.height(), words.heightForWidth(words.width()) if words.wordWrap() else words.fontMetrics().height())
-                    self.assertLessEqual(words.mapTo(self.window.top_line, QPoint(words.width(), 0)).x(), self.window.top_line.width())
+                    self.assertGreaterEqual(
+                        words.height(),
+                        words.heightForWidth(words.width())
+                        if words.wordWrap()
+                        else words.fontMetrics().height(),
+                    )
+                    self.assertLessEqual(
+                        words.mapTo(self.window.top_line, QPoint(words.width(), 0)).x(),
+                        self.window.top_line.width(),
+                    )
                     self.assertLessEqual(self.slip.minimumSizeHint().width(), self.slip.width())
 
 
@@ -248,7 +279,11 @@ class FirstMinute(Hands):
         self.assertEqual(self.session.path, self.folder / "Kept.draxet")
 
     def offers(self) -> list[QPushButton]:
-        return [b for b in self.window.first_page.findChildren(QPushButton) if b.property("part") == "row"]
+        return [
+            b
+            for b in self.window.first_page.findChildren(QPushButton)
+            if b.property("part") == "row"
+        ]
 
     def test_the_chooser_of_jobs_shows_each_ones_picture_and_what_it_holds(self) -> None:
         self.session.start(add_contours(demo_job(), [Contour.circle(50, 50, 20)]), None)
@@ -286,7 +321,9 @@ class HiddenAndAlike(Hands):
     def setUp(self) -> None:
         super().setUp()
         circles = [Contour.circle(20 + 30 * k, 50, r) for k, r in enumerate((5, 5.01, 9, 0.1))]
-        self.session.start(add_contours(demo_job(), [*circles, Contour.make([(0, 0), (9, 0)], closed=False)]), None)
+        self.session.start(
+            add_contours(demo_job(), [*circles, Contour.make([(0, 0), (9, 0)], closed=False)]), None
+        )
         self.ids = [item.id for item in self.session.job.contours]
         self.window.commands["pick"].run()
 
@@ -307,7 +344,11 @@ class HiddenAndAlike(Hands):
 
     def test_alike_in_size_open_and_tiny(self) -> None:
         self.session.select({self.ids[0]})
-        for command, wanted in (("alike-size", self.ids[:2]), ("choose-open", self.ids[4:]), ("choose-tiny", [self.ids[3]])):
+        for command, wanted in (
+            ("alike-size", self.ids[:2]),
+            ("choose-open", self.ids[4:]),
+            ("choose-tiny", [self.ids[3]]),
+        ):
             self.window.commands[command].run()
             self.assertEqual(self.session.selection, frozenset(wanted))
 
@@ -318,7 +359,9 @@ class LeftOut(Hands):
         x0, y0, x1, y1 = contour.box
         return 225 < x0 and x1 < 312 and 50 < y0 and y1 < 300
 
-    def test_proposed_contours_are_left_out_brought_back_and_left_out_again_at_other_settings(self) -> None:
+    def test_proposed_contours_are_left_out_brought_back_and_left_out_again_at_other_settings(
+        self,
+    ) -> None:
         self.session.start(demo_job(), None)
         self.window.commands["edges"].run()
         self.settle()
@@ -327,7 +370,11 @@ class LeftOut(Hands):
         self.drag((225, 50), (312, 300))
         left = len(tool.parted_offer()[1].contours)  # type: ignore[union-attr]
         self.assertGreater(left, 1)
-        for tolerance, detail in ((0.06, None), (None, 90.0), (None, 20.0)):  # what comes there at other settings stays out as well
+        for tolerance, detail in (
+            (0.06, None),
+            (None, 90.0),
+            (None, 20.0),
+        ):  # what comes there at other settings stays out as well
             tool.settings.tolerance, tool.settings.detail = tolerance, detail or 50.0  # type: ignore[union-attr]
             tool.run()  # type: ignore[union-attr]
             self.settle()
@@ -349,5 +396,7 @@ class LeftOut(Hands):
         self.settle(60)
         lines = self.session.tool.answer.untraced  # type: ignore[union-attr]
         self.assertGreaterEqual(len(lines), 1)
-        self.assertTrue(all(225 < self.session.picture.to_job.point(*line.place)[0] < 312 for line in lines))  # type: ignore[union-attr]
+        self.assertTrue(
+            all(225 < self.session.picture.to_job.point(*line.place)[0] < 312 for line in lines)
+        )  # type: ignore[union-attr]
         self.assertTrue(np.isfinite([line.long for line in lines]).all())

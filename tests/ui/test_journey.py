@@ -1,4 +1,5 @@
-"""From an empty window to a DXF that measures right, by mouse and keys, with wrong clicks and undo on the way."""
+"""From an empty window to a DXF that measures right, by mouse and keys, with wrong clicks and undo
+on the way."""
 
 import os
 import tempfile
@@ -36,7 +37,13 @@ class TheWholeJourney(WindowTest):
     def drop(self, *paths: Path) -> None:
         data = QMimeData()
         data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
-        event = QDropEvent(QPointF(600, 400), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+        event = QDropEvent(
+            QPointF(600, 400),
+            Qt.DropAction.CopyAction,
+            data,
+            Qt.MouseButton.LeftButton,
+            Qt.KeyboardModifier.NoModifier,
+        )
         self.window.dropEvent(event)  # as Qt calls it once the pointer lets go
         self.settle()
 

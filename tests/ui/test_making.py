@@ -1,4 +1,5 @@
-"""Make, by the mouse: where cuts begin and tabs hold, an order by hand, parts that fit, what machines keep clear of, and what is kept for all jobs."""
+"""Make, by the mouse: where cuts begin and tabs hold, an order by hand, parts that fit, what
+machines keep clear of, and what is kept for all jobs."""
 
 from __future__ import annotations
 
@@ -30,14 +31,27 @@ Key = Qt.Key
 class MakingTest(WindowTest):
     def setUp(self) -> None:
         super().setUp()
-        job = add_contours(Job(sheets=(Sheet(machine="gantry-router"),)), [Contour.make([(50, 50), (250, 50), (250, 150), (50, 150)]), Contour.circle(100, 100, 20), Contour.circle(200, 100, 15), Contour.make([(300, 60), (340, 60)], closed=False)])
+        job = add_contours(
+            Job(sheets=(Sheet(machine="gantry-router"),)),
+            [
+                Contour.make([(50, 50), (250, 50), (250, 150), (50, 150)]),
+                Contour.circle(100, 100, 20),
+                Contour.circle(200, 100, 15),
+                Contour.make([(300, 60), (340, 60)], closed=False),
+            ],
+        )
         job = give_cut(job, [item.id for item in job.contours[:3]], 3.175, 1500)
         self.session.start(job, None)
         self.session.open_stage(Stage.MAKE)
         self.settle(100)
 
     def starts(self) -> list[tuple[str, float]]:
-        return [(spot.contour, round(spot.share, 2)) for operation in self.session.job.operations for spot in getattr(operation, "spots", ()) if spot.what == "start"]
+        return [
+            (spot.contour, round(spot.share, 2))
+            for operation in self.session.job.operations
+            for spot in getattr(operation, "spots", ())
+            if spot.what == "start"
+        ]
 
     def test_a_click_says_where_a_cut_begins_and_a_wrong_one_why_not(self) -> None:
         self.take("spots")
@@ -59,7 +73,9 @@ class MakingTest(WindowTest):
         self.settle()
         self.canvas.frame_seconds = -math.inf
         for k in range(12):
-            (self.canvas.zoom_by, self.canvas.pan_by)[k % 2](*((1.3 if k % 4 else 0.7,), (40, -30))[k % 2])
+            (self.canvas.zoom_by, self.canvas.pan_by)[k % 2](
+                *((1.3 if k % 4 else 0.7,), (40, -30))[k % 2]
+            )
             if k % 3 == 0:
                 self.window.resize(1280 - 10 * k, 800)
             self.canvas.repaint()
@@ -123,13 +139,23 @@ class MakingTest(WindowTest):
         self.keys(Key.Key_Backspace, on=self.canvas)
         self.click(215, 100)
         self.keys(Key.Key_Return, on=self.canvas)
-        self.assertEqual([order.contours for order in self.session.job.orders], [("contour-1", "contour-3")])
-        self.wait_for(lambda: any(finding.kind == "wrong-order" for finding in self.session.looked.findings))
-        finding = next(finding for finding in self.session.looked.findings if finding.kind == "wrong-order")
+        self.assertEqual(
+            [order.contours for order in self.session.job.orders], [("contour-1", "contour-3")]
+        )
+        self.wait_for(
+            lambda: any(finding.kind == "wrong-order" for finding in self.session.looked.findings)
+        )
+        finding = next(
+            finding for finding in self.session.looked.findings if finding.kind == "wrong-order"
+        )
         self.assertEqual(finding.ids, ("contour-3",))
         assert finding.mend is not None
         self.session.edit(finding.mend_words, finding.mend(self.session.job))
-        self.wait_for(lambda: not any(finding.kind == "wrong-order" for finding in self.session.looked.findings))
+        self.wait_for(
+            lambda: (
+                not any(finding.kind == "wrong-order" for finding in self.session.looked.findings)
+            )
+        )
 
     def test_a_part_and_its_opening_are_clicked_and_the_clearance_is_set(self) -> None:
         self.take("clearance")
@@ -143,7 +169,9 @@ class MakingTest(WindowTest):
         self.session.undo()
         self.assertEqual(self.session.job.fits, ())
 
-    def test_a_chosen_contour_becomes_a_clamp_or_the_reach_and_no_program_runs_into_it(self) -> None:
+    def test_a_chosen_contour_becomes_a_clamp_or_the_reach_and_no_program_runs_into_it(
+        self,
+    ) -> None:
         self.take("machine")
         self.press(self.slip.parts.keep)  # type: ignore[attr-defined]
         self.assertIn("Choose a closed contour first", self.top_words)
@@ -152,16 +180,24 @@ class MakingTest(WindowTest):
         self.press(self.slip.parts.keep)  # type: ignore[attr-defined]
         (area,) = self.session.job.machine_of(self.session.job.sheet).keep_clear
         self.assertEqual(area.height, 25.0)
-        self.wait_for(lambda: any(finding.kind.startswith("keep-clear") for finding in self.session.looked.findings))
+        self.wait_for(
+            lambda: any(
+                finding.kind.startswith("keep-clear") for finding in self.session.looked.findings
+            )
+        )
         self.press(self.slip.parts.outline)  # type: ignore[attr-defined]
         self.assertIsNotNone(self.session.job.machine_of(self.session.job.sheet).outline)
-        self.wait_for(lambda: any(finding.kind == "out-of-reach" for finding in self.session.looked.findings))
+        self.wait_for(
+            lambda: any(finding.kind == "out-of-reach" for finding in self.session.looked.findings)
+        )
         self.fill(self.slip.parts.diameter, "4")  # type: ignore[attr-defined]
         self.press(self.slip.parts.add_tool)  # type: ignore[attr-defined]
         self.assertIn("type both first", self.top_words)
         self.fill(self.slip.parts.longest, "10")  # type: ignore[attr-defined]
         self.press(self.slip.parts.add_tool)  # type: ignore[attr-defined]
-        self.assertEqual(self.session.job.machine_of(self.session.job.sheet).tools[-1].diameter, 4.0)
+        self.assertEqual(
+            self.session.job.machine_of(self.session.job.sheet).tools[-1].diameter, 4.0
+        )
         self.press(self.slip.asked["speeds"].button("mm/s"))  # type: ignore[attr-defined]
         self.assertEqual(self.slip.asked["most_feed"].text(), "100 mm/s")  # type: ignore[attr-defined]
         self.fill(self.slip.asked["most_feed"], "50")  # type: ignore[attr-defined]
@@ -185,30 +221,49 @@ class MakingTest(WindowTest):
         words.start.setPlainText("G54\nG17")
         words.start.finish()
         dialect = self.session.job.machine_of(self.session.job.sheet).dialect
-        self.assertEqual((dialect.numbers, dialect.decimals, dialect.on, dialect.start), (True, 4, "M4", "G54\nG17"))
+        self.assertEqual(
+            (dialect.numbers, dialect.decimals, dialect.on, dialect.start),
+            (True, 4, "M4", "G54\nG17"),
+        )
         self.fill(words.asked["decimals"], "40")
         self.assertIn("Decimals must be", self.top_words)
         self.session.undo()
         self.assertEqual((words.start.toPlainText(), words.words["on"].text()), ("", "M4"))
 
     def test_what_is_kept_for_all_jobs_is_offered_in_another_one(self) -> None:
-        own = replace(MACHINES[1], id="machine-77", name="Long bed", keep_clear=(KeepClear(Contour.circle(5, 5, 4), 12.0),))
-        self.session.edit("choose", choose_machine(set_machine(self.session.job, own), "sheet-0", own.id))
+        own = replace(
+            MACHINES[1],
+            id="machine-77",
+            name="Long bed",
+            keep_clear=(KeepClear(Contour.circle(5, 5, 4), 12.0),),
+        )
+        self.session.edit(
+            "choose", choose_machine(set_machine(self.session.job, own), "sheet-0", own.id)
+        )
         self.take("machine")
         self.press(self.slip.keep)  # type: ignore[attr-defined]
         self.assertEqual([machine.name for machine in kept_machines()], ["Long bed"])
         self.take("cut")
         self.fill(self.slip.asked["feed"], "1234")  # type: ignore[attr-defined]
         self.session.tool.keep_recipe("Shed oak")  # type: ignore[union-attr]
-        self.assertEqual([(recipe.name, recipe.feed) for recipe in kept_recipes()], [("Shed oak", 1234.0)])
+        self.assertEqual(
+            [(recipe.name, recipe.feed) for recipe in kept_recipes()], [("Shed oak", 1234.0)]
+        )
         self.session.history = self.session.history.after_save()
         self.session.start(add_contours(Job(), [Contour.circle(50, 50, 20)]), None)
         self.session.open_stage(Stage.MAKE)
         self.take("machine")
-        row = next(row for row in self.slip.findChildren(type(self.slip.copy)) if row.text().startswith("Long bed"))  # type: ignore[attr-defined]
+        row = next(
+            row
+            for row in self.slip.findChildren(type(self.slip.copy))
+            if row.text().startswith("Long bed")
+        )  # type: ignore[attr-defined]
         self.press(row)
         machine = self.session.job.machine_of(self.session.job.sheet)
-        self.assertEqual((machine.name, machine.keep_clear[0].height, machine.keep_clear[0].outline.area > 0), ("Long bed", 12.0, True))
+        self.assertEqual(
+            (machine.name, machine.keep_clear[0].height, machine.keep_clear[0].outline.area > 0),
+            ("Long bed", 12.0, True),
+        )
         self.take("cut")
         every = self.slip.recipes.every()  # type: ignore[attr-defined]
         (kept,) = found_recipes(every, "oak")
@@ -233,24 +288,51 @@ class MakingTest(WindowTest):
             path.write_text("{}")
             self.slip.read_machines(path)  # type: ignore[attr-defined]
             self.assertIn("holds no machines", self.top_words)
-        self.assertEqual(found_recipes(RECIPES, "plasma 6"), [recipe for recipe in RECIPES if recipe.machine == "plasma-table" and recipe.thickness == 6.0])
+        self.assertEqual(
+            found_recipes(RECIPES, "plasma 6"),
+            [
+                recipe
+                for recipe in RECIPES
+                if recipe.machine == "plasma-table" and recipe.thickness == 6.0
+            ],
+        )
 
     def test_contours_are_chosen_by_what_they_are_and_holes_made_for_a_screw(self) -> None:
         self.take("drill")
         self.slip.fill_choices()  # type: ignore[attr-defined]
         menu = self.slip.choose.menu()  # type: ignore[attr-defined]
         names = {action.text().split(" · ")[0]: action for action in menu.actions()}
-        self.assertEqual(set(names), {"Outlines", "Openings", "Circles", "Open lines", "Without an operation"})
+        self.assertEqual(
+            set(names), {"Outlines", "Openings", "Circles", "Open lines", "Without an operation"}
+        )
         names["Circles"].trigger()
         self.assertEqual(self.session.selection, frozenset({"contour-2", "contour-3"}))
-        holes = next(made for made in self.slip.findChildren(type(self.slip.choose)) if made.text() == "For a thread")  # type: ignore[attr-defined]
-        next(action for action in holes.menu().actions() if action.text() == "M5 · 4.2 mm").trigger()
-        self.assertEqual([round(self.session.job.contour_by_id[name].contour.circle_shape[2], 6) for name in ("contour-2", "contour-3")], [2.1, 2.1])  # type: ignore[index]
+        holes = next(
+            made
+            for made in self.slip.findChildren(type(self.slip.choose))
+            if made.text() == "For a thread"
+        )  # type: ignore[attr-defined]
+        next(
+            action for action in holes.menu().actions() if action.text() == "M5 · 4.2 mm"
+        ).trigger()
+        self.assertEqual(
+            [
+                round(self.session.job.contour_by_id[name].contour.circle_shape[2], 6)
+                for name in ("contour-2", "contour-3")
+            ],
+            [2.1, 2.1],
+        )  # type: ignore[index]
         self.press(self.slip.give)  # type: ignore[attr-defined]
-        (drill,) = [operation for operation in self.session.job.operations if isinstance(operation, Drill)]
+        (drill,) = [
+            operation for operation in self.session.job.operations if isinstance(operation, Drill)
+        ]
         self.assertEqual(drill.diameter, 4.2)
         self.take("engrave")
-        dots = next(field for field in self.slip.findChildren(type(self.slip.asked["spacing"])) if field.accessibleName() == "Dots an inch")  # type: ignore[attr-defined]
+        dots = next(
+            field
+            for field in self.slip.findChildren(type(self.slip.asked["spacing"]))
+            if field.accessibleName() == "Dots an inch"
+        )  # type: ignore[attr-defined]
         self.fill(dots, "254")
         self.assertAlmostEqual(self.session.tool.record.spacing, 0.1)  # type: ignore[union-attr]
         self.fill(dots, "many")

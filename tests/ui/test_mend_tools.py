@@ -1,4 +1,5 @@
-"""Trimming, smoothing, true shapes, moving, sizing, aligning and typing numbers, through the real window, with wrong clicks and undo."""
+"""Trimming, smoothing, true shapes, moving, sizing, aligning and typing numbers, through the real
+window, with wrong clicks and undo."""
 
 import math
 import tempfile
@@ -32,7 +33,9 @@ def box(x: float, y: float, wide: float, high: float) -> Contour:
 
 class MendTools(WindowTest):
     def begin(self, *contours: Contour) -> None:
-        self.session.start(add_contours(Job("Plate", sheets=(Sheet(width=200, height=160),)), contours), None)
+        self.session.start(
+            add_contours(Job("Plate", sheets=(Sheet(width=200, height=160),)), contours), None
+        )
         self.settle()
 
     def contours(self) -> list[Contour]:
@@ -42,7 +45,12 @@ class MendTools(WindowTest):
         self.session.select({self.session.job.contours[k].id for k in numbers})
 
     def test_a_piece_is_trimmed_an_end_led_on_and_a_click_beside_is_refused(self) -> None:
-        self.begin(Contour.circle(100, 80, 30), Contour.make([(40, 80), (160, 80)], closed=False), Contour.make([(60, 120), (80, 120)], closed=False), Contour.make([(170, 20), (170, 150)], closed=False))
+        self.begin(
+            Contour.circle(100, 80, 30),
+            Contour.make([(40, 80), (160, 80)], closed=False),
+            Contour.make([(60, 120), (80, 120)], closed=False),
+            Contour.make([(170, 20), (170, 150)], closed=False),
+        )
         start = self.session.job
         self.take("trim")
         self.click(10, 10)
@@ -61,28 +69,51 @@ class MendTools(WindowTest):
             self.session.undo()
         self.assertEqual(self.session.job, start)
 
-    def test_a_click_near_an_end_that_is_joined_takes_the_piece_and_only_the_last_third_leads_on(self) -> None:
-        """A stem that ends on a bar, crossed half way; its other end is free, and a line crosses it just before."""
+    def test_a_click_near_an_end_that_is_joined_takes_the_piece_and_only_the_last_third_leads_on(
+        self,
+    ) -> None:
+        """A stem that ends on a bar, crossed half way; its other end is free, and a line crosses it
+        just before."""
         stem = Contour.make([(100, 100), (100, 40)], closed=False)
         crossing = [Contour.make([(80, y), (120, y)], closed=False) for y in (70, 46)]
         floor = Contour.make([(40, 10), (160, 10)], closed=False)
         for name, top in (("on the bar", 100.0), ("short of it by less than counts", 100.06)):
-            for far in (0.9, 0.7, 0.3):  # of the way from the bar to the crossing, and of the short piece to its end
+            for far in (
+                0.9,
+                0.7,
+                0.3,
+            ):  # of the way from the bar to the crossing, and of the short piece to its end
                 with self.subTest(name, far=far):
-                    self.begin(stem, Contour.make([(40, top), (160, top)], closed=False), *crossing, floor)
+                    self.begin(
+                        stem, Contour.make([(40, top), (160, top)], closed=False), *crossing, floor
+                    )
                     self.take("trim")
                     self.click(100, 100 - 7 * far / self.canvas.camera.zoom)
-                    self.assertAlmostEqual(sum(c.length for c in self.contours()[:1]), 30, 6, msg="the piece below the bar went")
+                    self.assertAlmostEqual(
+                        sum(c.length for c in self.contours()[:1]),
+                        30,
+                        6,
+                        msg="the piece below the bar went",
+                    )
                     self.click(100, 46 - 6 * (1 - far))
-                    lengths = sorted(c.length for c in self.contours() if abs(c.nodes[0][0] - 100) < 1e-6)
+                    lengths = sorted(
+                        c.length for c in self.contours() if abs(c.nodes[0][0] - 100) < 1e-6
+                    )
                     self.assertAlmostEqual(lengths[-1], 60 if far < 0.34 else 24, 6)
 
-    def test_what_a_piece_left_open_is_closed_by_one_key_and_follows_the_picture_where_that_is_wanted(self) -> None:
+    def test_what_a_piece_left_open_is_closed_by_one_key_and_follows_the_picture_where_that_is_wanted(
+        self,
+    ) -> None:
         self.begin(Contour.circle(100, 80, 30), Contour.make([(60, 90), (140, 90)], closed=False))
         start = self.session.job
         self.take("trim")
         self.hover(100, 110)
-        self.assertTrue(any(isinstance(mark, TagMark) and "2 ends open" in mark.words for mark in self.session.tool.marks()))  # type: ignore[union-attr]
+        self.assertTrue(
+            any(
+                isinstance(mark, TagMark) and "2 ends open" in mark.words
+                for mark in self.session.tool.marks()
+            )
+        )  # type: ignore[union-attr]
         self.click(100, 110)
         self.assertIn("are left open", self.top_words)
         self.press(self.slip.manner.button("picture"))  # type: ignore[attr-defined]
@@ -100,9 +131,18 @@ class MendTools(WindowTest):
     def test_a_hole_is_closed_along_the_picture(self) -> None:
         self.session.start(demo_job(), None)
         picture = self.session.job.pictures[0]
-        on = [picture.to_job.point(*bracket.part_to_pixels().point(*place)) for place in ((0, 60), (0, 140), (60, 60), (60, 140))]
-        outline = [contour.transformed(bracket.part_to_pixels()).transformed(picture.to_job) for contour in bracket.part()][:1]
-        across = [Contour.make([(on[k][0] - 10, on[k][1]), (on[k][0] + 10, on[k][1])], closed=False) for k in (0, 1)]
+        on = [
+            picture.to_job.point(*bracket.part_to_pixels().point(*place))
+            for place in ((0, 60), (0, 140), (60, 60), (60, 140))
+        ]
+        outline = [
+            contour.transformed(bracket.part_to_pixels()).transformed(picture.to_job)
+            for contour in bracket.part()
+        ][:1]
+        across = [
+            Contour.make([(on[k][0] - 10, on[k][1]), (on[k][0] + 10, on[k][1])], closed=False)
+            for k in (0, 1)
+        ]
         self.session.edit("draw", add_contours(self.session.job, [*outline, *across]))
         whole = abs(outline[0].area)
         self.take("trim")
@@ -115,7 +155,10 @@ class MendTools(WindowTest):
 
     def test_the_brush_flattens_a_wobble_in_one_step_and_escape_leaves_it(self) -> None:
         x = np.linspace(40, 160, 61)
-        wobble = Contour.make(np.column_stack([x, 80 + 1.2 * np.where((x > 80) & (x < 120), np.sin(1.2 * x), 0)]), closed=False)
+        wobble = Contour.make(
+            np.column_stack([x, 80 + 1.2 * np.where((x > 80) & (x < 120), np.sin(1.2 * x), 0)]),
+            closed=False,
+        )
         self.begin(wobble)
         self.take("smooth")
         self.fill(self.slip.asked["reach"], "8 mm")  # type: ignore[attr-defined]
@@ -155,7 +198,9 @@ class MendTools(WindowTest):
     def test_a_wobbly_oval_becomes_an_ellipse_that_stays_one_through_everything(self) -> None:
         t = np.linspace(0, 2 * math.pi, 90, endpoint=False)
         laid = Affine.scaled(50, 22).then(Affine.turned(25)).then(Affine.moved(100, 80))
-        rough = laid.apply(np.column_stack([np.cos(t), np.sin(t)])) + 0.4 * np.column_stack([np.sin(9 * t), np.cos(11 * t)])
+        rough = laid.apply(np.column_stack([np.cos(t), np.sin(t)])) + 0.4 * np.column_stack(
+            [np.sin(9 * t), np.cos(11 * t)]
+        )
         self.begin(Contour.make(rough))
         self.take("pick")
         self.choose(0)
@@ -184,7 +229,9 @@ class MendTools(WindowTest):
         self.type("40\n")
         stretched = self.session.job.contours[0]
         assert stretched.ellipse
-        np.testing.assert_allclose(stretched.contour.nodes, unit_ellipse().transformed(stretched.ellipse).nodes)
+        np.testing.assert_allclose(
+            stretched.contour.nodes, unit_ellipse().transformed(stretched.ellipse).nodes
+        )
         self.take("pick")
         self.choose(0)
         node = self.contours()[0].nodes[0]
@@ -227,8 +274,14 @@ class MendTools(WindowTest):
         around = np.array([contour.box for contour in self.contours()])
         self.assertAlmostEqual(around[:, 0].min() + around[:, 2].max(), 200)
 
-    def test_contours_are_parted_joined_turned_round_begun_elsewhere_nudged_and_measured(self) -> None:
-        self.begin(box(40, 40, 60, 40), Contour.make([(120, 40), (150, 60)], closed=False), Contour.make([(150, 61), (150, 100)], closed=False))
+    def test_contours_are_parted_joined_turned_round_begun_elsewhere_nudged_and_measured(
+        self,
+    ) -> None:
+        self.begin(
+            box(40, 40, 60, 40),
+            Contour.make([(120, 40), (150, 60)], closed=False),
+            Contour.make([(150, 61), (150, 100)], closed=False),
+        )
         start = self.session.job
         self.take("pick")
         self.choose(0)
@@ -262,7 +315,9 @@ class MendTools(WindowTest):
         self.assertEqual(self.session.job, start)
 
     def test_a_line_drawn_round_chooses_what_lies_wholly_within(self) -> None:
-        self.begin(Contour.circle(50, 80, 10), Contour.circle(90, 80, 10), Contour.circle(150, 80, 10))
+        self.begin(
+            Contour.circle(50, 80, 10), Contour.circle(90, 80, 10), Contour.circle(150, 80, 10)
+        )
         self.take("pick")
         self.press(self.slip.lasso.button("lasso"))  # type: ignore[attr-defined]
         places = [self.place(*p) for p in ((35, 65), (105, 65), (105, 100), (35, 100), (33, 70))]
@@ -273,7 +328,11 @@ class MendTools(WindowTest):
         self.assertEqual(len(self.session.selection), 2)
 
     def test_a_job_of_parts_links_ellipses_points_and_helpers_opens_as_it_was(self) -> None:
-        self.begin(Contour.circle(50, 80, 10), unit_ellipse().transformed(Affine.scaled(20, 8)), box(80, 80, 20, 20))
+        self.begin(
+            Contour.circle(50, 80, 10),
+            unit_ellipse().transformed(Affine.scaled(20, 8)),
+            box(80, 80, 20, 20),
+        )
         self.choose(0, 2)
         self.window.commands["group"].run()
         self.choose(0)

@@ -14,9 +14,15 @@ from tests.ui.driver import WindowTest
 
 
 class AMonkey(WindowTest):
-    def test_whatever_is_done_in_whatever_order_there_is_no_error_and_the_job_stays_sound(self) -> None:
+    def test_whatever_is_done_in_whatever_order_there_is_no_error_and_the_job_stays_sound(
+        self,
+    ) -> None:
         for seed in (1, 2):
-            with self.subTest(seed=seed), tempfile.TemporaryDirectory() as folder, mock.patch("platformdirs.user_state_path", return_value=Path(folder) / "state"):
+            with (
+                self.subTest(seed=seed),
+                tempfile.TemporaryDirectory() as folder,
+                mock.patch("platformdirs.user_state_path", return_value=Path(folder) / "state"),
+            ):
                 report = Monkey(self.window, seed, Path(folder)).run(130)
                 self.assertEqual((report.actions, report.faults), (130, []))
 

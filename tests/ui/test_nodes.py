@@ -17,7 +17,10 @@ Key = Qt.Key
 class ByHand(WindowTest):
     def setUp(self) -> None:
         super().setUp()
-        job = add_contours(Job("Blob", sheets=(Sheet(width=200, height=160),)), [blob().transformed(Affine.moved(100, 80))])
+        job = add_contours(
+            Job("Blob", sheets=(Sheet(width=200, height=160),)),
+            [blob().transformed(Affine.moved(100, 80))],
+        )
         self.session.start(job, None)
         self.window.commands["pick"].run()
         self.canvas.setFocus()
@@ -40,12 +43,16 @@ class ByHand(WindowTest):
         np.testing.assert_allclose(self.contour.handles[span, end], (hx + 6, hy - 6), atol=1)
         middle = self.contour.spans.at(np.array([4]), np.array([0.5]))[0]
         self.drag(tuple(middle), tuple(middle + (-10, -6)))
-        np.testing.assert_allclose(self.contour.spans.at(np.array([4]), np.array([0.5]))[0], middle + (-10, -6), atol=1.5)
+        np.testing.assert_allclose(
+            self.contour.spans.at(np.array([4]), np.array([0.5]))[0], middle + (-10, -6), atol=1.5
+        )
         for _ in range(3):
             self.session.undo()
         self.assertIs(self.contour, start)
 
-    def test_many_nodes_are_boxed_changed_by_letters_and_removed_and_undo_brings_all_back(self) -> None:
+    def test_many_nodes_are_boxed_changed_by_letters_and_removed_and_undo_brings_all_back(
+        self,
+    ) -> None:
         start = self.session.job
         self.drag((40, 40), (105, 130))
         self.assertEqual(len(self.session.tool.nodes), 5)  # type: ignore[union-attr]
@@ -55,7 +62,9 @@ class ByHand(WindowTest):
         self.assertTrue((self.contour.kinds == CUBIC).all())
         self.keys("m", on=self.canvas)
         self.assertFalse(self.contour.corners().any())
-        self.assertRegex(self.window.top_line.hint.text(), r"removed, the contour lies up to [0-9.]+ mm off")  # told before
+        self.assertRegex(
+            self.window.top_line.hint.text(), r"removed, the contour lies up to [0-9.]+ mm off"
+        )  # told before
         self.keys(Key.Key_Delete, on=self.canvas)
         self.assertEqual(len(self.contour.nodes), 3)
         for _ in range(4):
@@ -74,15 +83,21 @@ class ByHand(WindowTest):
         self.keys("6", "5", Key.Key_Return, on=field)
         self.assertAlmostEqual(self.contour.nodes[3, 0], 65, 9)
 
-    def test_corners_are_rounded_all_at_once_by_a_typed_radius_and_chosen_ones_chamfered(self) -> None:
+    def test_corners_are_rounded_all_at_once_by_a_typed_radius_and_chosen_ones_chamfered(
+        self,
+    ) -> None:
         plate = Contour.make([(20, 20), (120, 20), (120, 80), (20, 80)])
-        self.session.start(add_contours(Job("Plate", sheets=(Sheet(width=200, height=160),)), [plate]), None)
+        self.session.start(
+            add_contours(Job("Plate", sheets=(Sheet(width=200, height=160),)), [plate]), None
+        )
         self.window.commands["pick"].run()
         self.click(70, 20)
         self.slip.radius.setText("1 cm")  # type: ignore[attr-defined]
         self.slip.radius.setModified(True)  # type: ignore[attr-defined]
         self.press(self.slip.rounded)  # type: ignore[attr-defined]
-        np.testing.assert_allclose(self.contour.spans.arc_shapes().radii[self.contour.kinds == 1], 10)
+        np.testing.assert_allclose(
+            self.contour.spans.arc_shapes().radii[self.contour.kinds == 1], 10
+        )
         self.assertFalse(self.contour.corners().any())
         self.session.undo()
         self.click(20, 20)

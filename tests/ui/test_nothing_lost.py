@@ -1,4 +1,5 @@
-"""Work is never lost: saving, copies kept on the way, what a crash leaves, and jobs that keep to themselves."""
+"""Work is never lost: saving, copies kept on the way, what a crash leaves, and jobs that keep to
+themselves."""
 
 import dataclasses
 import os
@@ -71,7 +72,9 @@ class Saves(NothingLost):
         self.wait_for(lambda: not self.window.isVisible())
         self.assertEqual(read_job(self.path), self.session.job)
 
-    def test_what_is_edited_while_saving_is_not_saved_yet_and_two_saves_come_one_after_the_other(self) -> None:
+    def test_what_is_edited_while_saving_is_not_saved_yet_and_two_saves_come_one_after_the_other(
+        self,
+    ) -> None:
         first = self.begin()
         self.window.jobs.save_to(self.path)
         self.session.edit("draw", drawn(self.session.job))
@@ -87,7 +90,10 @@ class Saves(NothingLost):
         self.begin()
         self.keys("1", on=self.canvas)
         self.window.commands["sheets"].run()
-        for words, leave, width in (("333", lambda: self.window.commands["stage-3"].run(), 333), ("444 mm", lambda: self.window.jobs.save_to(self.path), 444)):
+        for words, leave, width in (
+            ("333", lambda: self.window.commands["stage-3"].run(), 333),
+            ("444 mm", lambda: self.window.jobs.save_to(self.path), 444),
+        ):
             self.window.commands["sheets"].run()
             field = self.slip.wide
             field.setFocus()
@@ -109,19 +115,31 @@ class Saves(NothingLost):
         self.window.jobs.save_to(self.path)
         self.settle()
         self.session.start(Job(), None)
-        self.assertEqual((self.session.stage, self.canvas._session.strengths[Stage.MAKE]), (Stage.GATHER, 0.0))
+        self.assertEqual(
+            (self.session.stage, self.canvas._session.strengths[Stage.MAKE]), (Stage.GATHER, 0.0)
+        )
         self.window.jobs.open_job(self.path)
         self.settle()
-        self.assertEqual((self.session.stage, self.session.strength, self.slip.asked["width"].value), (Stage.MAKE, 0.5, 0.8))
+        self.assertEqual(
+            (self.session.stage, self.session.strength, self.slip.asked["width"].value),
+            (Stage.MAKE, 0.5, 0.8),
+        )
         np.testing.assert_allclose(self.session.view or (), (40, 60, 5), atol=0.2)
 
     def test_a_desk_of_nonsense_is_laid_anew_and_its_job_comes_in(self) -> None:
         swatch = {"colour": [20, 40, 90], "name": "navy", "dropped": False}
         desks: list[dict[str, object]] = [
-            {"stage": 99}, {"view": [0, 0, 0]}, {"strengths": [1]}, {"nudge_mm": float("nan")}, {"picture": 7}, {"tools": [1]},
-            {"stage": 5, "tools": {"cut": {"width": -3}}}, {"stage": 3, "tools": {"trace": {"swatches": [swatch | {"colour": [1, 2, 999]}]}}},
-            {"stage": 3, "tools": {"trace": {"swatches": [swatch] * 300}}}, {"stage": 3, "tools": {"trace": {"area": [[0, 0]], "level": 1e9, "preset": "zz"}}},
-        ]  # fmt: skip
+            {"stage": 99},
+            {"view": [0, 0, 0]},
+            {"strengths": [1]},
+            {"nudge_mm": float("nan")},
+            {"picture": 7},
+            {"tools": [1]},
+            {"stage": 5, "tools": {"cut": {"width": -3}}},
+            {"stage": 3, "tools": {"trace": {"swatches": [swatch | {"colour": [1, 2, 999]}]}}},
+            {"stage": 3, "tools": {"trace": {"swatches": [swatch] * 300}}},
+            {"stage": 3, "tools": {"trace": {"area": [[0, 0]], "level": 1e9, "preset": "zz"}}},
+        ]
         job = demo_job("badge")
         for desk in desks:
             with self.subTest(desk=str(desk)[:60]):
@@ -171,7 +189,9 @@ class Copies(NothingLost):
         self.assertIn("Stop-sign bracket", chooser.list.item(0).text())  # type: ignore[union-attr]
         self.press(chooser.go)
         self.settle()
-        self.assertEqual((self.session.job, self.session.stage, self.session.path), (job, Stage.MEND, self.path))
+        self.assertEqual(
+            (self.session.job, self.session.stage, self.session.path), (job, Stage.MEND, self.path)
+        )
         self.assertFalse(self.session.history.is_saved)
         self.assertTrue(keeper.place.exists())
         self.window.jobs.save()
@@ -181,7 +201,10 @@ class Copies(NothingLost):
 
     def test_a_rescue_shares_no_code_with_saving(self) -> None:
         job = self.begin()
-        with mock.patch("draxet.job.codec.written", side_effect=TypeError), mock.patch("draxet.job.file.written", side_effect=TypeError):
+        with (
+            mock.patch("draxet.job.codec.written", side_effect=TypeError),
+            mock.patch("draxet.job.file.written", side_effect=TypeError),
+        ):
             place = rescue(job, copies_folder())
         self.assertEqual(read_left(place).job, job)
 
@@ -196,7 +219,11 @@ class ErrorsThatNobodyCaught(NothingLost):
                     raise KeyError("fault while painting")
                 except KeyError as error:
                     catcher.caught(KeyError, error, error.__traceback__)
-            boxes = [w for w in self.app.topLevelWidgets() if isinstance(w, QMessageBox) and w.isVisible()]
+            boxes = [
+                w
+                for w in self.app.topLevelWidgets()
+                if isinstance(w, QMessageBox) and w.isVisible()
+            ]
             self.assertEqual(len(boxes), 1)
             self.assertIn("is offered at the next start", boxes[0].text())
             boxes[0].close()
@@ -207,7 +234,8 @@ class ErrorsThatNobodyCaught(NothingLost):
 
 class EndedFromOutside(unittest.TestCase):
     def test_the_job_is_kept_and_nobody_is_asked(self) -> None:
-        """Ctrl+C in the terminal, and what a desktop sends that closes, while a changed job stands unsaved."""
+        """Ctrl+C in the terminal, and what a desktop sends that closes, while a changed job stands
+        unsaved."""
         begin = """
 import os, signal, sys
 from PyQt6.QtCore import QTimer
@@ -223,11 +251,34 @@ sys.exit(run_window(["demo", "leaf"]))
 """
         for name in ("SIGINT", "SIGTERM"):
             with self.subTest(name), tempfile.TemporaryDirectory() as own:
-                environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_STATE_HOME": own, "XDG_CONFIG_HOME": own}
-                done = subprocess.run([sys.executable, "-c", begin.format(name)], env=environment, capture_output=True, text=True)
-                self.assertEqual((done.returncode, [line for line in done.stderr.splitlines() if "Error" in line or "Traceback" in line]), (128 + signal.Signals[name], []))
+                environment = {
+                    **os.environ,
+                    "QT_QPA_PLATFORM": "offscreen",
+                    "XDG_STATE_HOME": own,
+                    "XDG_CONFIG_HOME": own,
+                }
+                done = subprocess.run(
+                    [sys.executable, "-c", begin.format(name)],
+                    env=environment,
+                    capture_output=True,
+                    text=True,
+                )
+                self.assertEqual(
+                    (
+                        done.returncode,
+                        [
+                            line
+                            for line in done.stderr.splitlines()
+                            if "Error" in line or "Traceback" in line
+                        ],
+                    ),
+                    (128 + signal.Signals[name], []),
+                )
                 (kept,) = Path(own).glob("**/*.rescue")
-                self.assertEqual((read_left(kept).job.name, read_left(kept).job.unit), (demo_job("leaf").name, "in"))
+                self.assertEqual(
+                    (read_left(kept).job.name, read_left(kept).job.unit),
+                    (demo_job("leaf").name, "in"),
+                )
 
 
 class JobsKeepToThemselves(NothingLost):
@@ -272,7 +323,9 @@ class JobsKeepToThemselves(NothingLost):
             finally:
                 stopped.set()
 
-        self.window.workers.run("endless", work, self.errors.append, lambda error: self.errors.append(str(error)))
+        self.window.workers.run(
+            "endless", work, self.errors.append, lambda error: self.errors.append(str(error))
+        )
         self.assertTrue(begun.wait(10))
         self.session.start(Job(), None)
         self.assertTrue(stopped.wait(10))
@@ -280,7 +333,10 @@ class JobsKeepToThemselves(NothingLost):
 
     def test_an_edit_that_is_not_sound_is_refused_and_the_job_stays(self) -> None:
         job = self.begin()
-        self.session.edit("set the sheet", dataclasses.replace(job, sheets=(dataclasses.replace(job.sheet, width=float("nan")),)))
+        self.session.edit(
+            "set the sheet",
+            dataclasses.replace(job, sheets=(dataclasses.replace(job.sheet, width=float("nan")),)),
+        )
         self.assertIs(self.session.job, job)
         self.assertIn("sheet.width must be", self.top_words)
 
@@ -291,11 +347,15 @@ class JobsKeepToThemselves(NothingLost):
         self.session.edit("move", map_contours(job, [job.contours[0].id], Affine.moved(0, 0)))
         self.assertIs(self.session.job, job)
         self.session.undo()
-        self.assertEqual((words, self.session.history.undo_words, self.session.job.contours), ("draw", "", ()))
+        self.assertEqual(
+            (words, self.session.history.undo_words, self.session.job.contours), ("draw", "", ())
+        )
 
 
 class SignOffs(NothingLost):
-    def test_no_tick_of_one_job_stays_for_another_and_none_stands_where_nothing_was_done(self) -> None:
+    def test_no_tick_of_one_job_stays_for_another_and_none_stands_where_nothing_was_done(
+        self,
+    ) -> None:
         self.begin()
         self.session.start(demo_job("leaf"), None)
         notes = {stage: row._note for stage, row in self.window.card._rows.items()}
@@ -303,10 +363,16 @@ class SignOffs(NothingLost):
         self.assertEqual(ticked, [Stage.GATHER])
         self.assertTrue(self.window.card._signed.text().startswith("1 of 6"))
 
-    def test_a_job_from_a_drawing_alone_signs_gather_and_true_up_and_meant_slits_let_mend_sign(self) -> None:
+    def test_a_job_from_a_drawing_alone_signs_gather_and_true_up_and_meant_slits_let_mend_sign(
+        self,
+    ) -> None:
         slit = Contour.make([(10, 10), (40, 12)], closed=False)
-        self.session.edit("draw", add_contours(self.session.job, [Contour.circle(100, 100, 20), slit]))
-        self.assertEqual([sign.done for sign in self.signs().values()], [True, True, True, False, False, False])
+        self.session.edit(
+            "draw", add_contours(self.session.job, [Contour.circle(100, 100, 20), slit])
+        )
+        self.assertEqual(
+            [sign.done for sign in self.signs().values()], [True, True, True, False, False, False]
+        )
         self.keys("4", on=self.canvas)
         self.click(25, 11)
         self.press(self.slip.slits)
@@ -316,7 +382,12 @@ class SignOffs(NothingLost):
         self.assertFalse(self.signs()[Stage.MEND].done)
 
     def test_nothing_is_signed_off_beside_a_finding_that_stops(self) -> None:
-        self.session.edit("draw", add_contours(self.session.job, [Contour.circle(595, 100, 20), Contour.circle(300, 100, 0.4)]))
+        self.session.edit(
+            "draw",
+            add_contours(
+                self.session.job, [Contour.circle(595, 100, 20), Contour.circle(300, 100, 0.4)]
+            ),
+        )
         self.keys("5", on=self.canvas)
         self.press(self.slip.give)
         self.keys("6", on=self.canvas)
@@ -368,7 +439,10 @@ class HostileMoments(NothingLost):
 
     def test_a_job_whose_picture_is_damaged_opens_without_it_and_says_so(self) -> None:
         job = self.begin()
-        damaged = dataclasses.replace(job, pictures=(dataclasses.replace(job.pictures[0], source=job.pictures[0].source[:999]),))
+        damaged = dataclasses.replace(
+            job,
+            pictures=(dataclasses.replace(job.pictures[0], source=job.pictures[0].source[:999]),),
+        )
         save_job(damaged, self.path)
         self.session.start(Job(), None)
         self.window.jobs.open_job(self.path)
@@ -381,7 +455,9 @@ class HostileMoments(NothingLost):
         self.keys("3", "A", on=self.canvas)
         self.assertIn("Draw", self.top_words)
 
-    def test_fields_hold_what_they_were_given_and_a_refused_text_keeps_the_button_from_acting(self) -> None:
+    def test_fields_hold_what_they_were_given_and_a_refused_text_keeps_the_button_from_acting(
+        self,
+    ) -> None:
         self.begin()
         for unit in ("in", "ft-in", "m"):
             self.session.edit("unit", set_unit(self.session.job, unit))

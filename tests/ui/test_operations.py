@@ -1,4 +1,5 @@
-"""Operations through the real window: given, changed, refused, found wrong and mended, seen, and timed by the machine's program."""
+"""Operations through the real window: given, changed, refused, found wrong and mended, seen, and
+timed by the machine's program."""
 
 from __future__ import annotations
 
@@ -20,10 +21,19 @@ class Operations(WindowTest):
     def setUp(self) -> None:
         super().setUp()
         contours = [
-            Contour.make([(10, 10), (190, 10), (190, 110), (10, 110)]), Contour.circle(50, 60, 25), Contour.make([(140, 30), (180, 30), (180, 90), (140, 90)]),
-            Contour.circle(20, 20, 3), Contour.make([(30, 100), (170, 100)], closed=False),
-        ]  # fmt: skip
-        self.session.start(add_contours(Job("Badge board", sheets=(Sheet(width=200, height=120, machine="gantry-router"),)), contours), None)
+            Contour.make([(10, 10), (190, 10), (190, 110), (10, 110)]),
+            Contour.circle(50, 60, 25),
+            Contour.make([(140, 30), (180, 30), (180, 90), (140, 90)]),
+            Contour.circle(20, 20, 3),
+            Contour.make([(30, 100), (170, 100)], closed=False),
+        ]
+        self.session.start(
+            add_contours(
+                Job("Badge board", sheets=(Sheet(width=200, height=120, machine="gantry-router"),)),
+                contours,
+            ),
+            None,
+        )
         self.ids = [item.id for item in self.session.job.contours]
         self.settle()
 
@@ -42,10 +52,24 @@ class Operations(WindowTest):
         self.assertEqual(self.session.job.operations, ())
         self.give("pocket", 2)
         self.fill(self.slip.asked["diameter"], "6")  # type: ignore[attr-defined]  # for the next one
-        self.assertEqual([operation.diameter for operation in self.session.job.operations if isinstance(operation, Pocket)], [3.0])
+        self.assertEqual(
+            [
+                operation.diameter
+                for operation in self.session.job.operations
+                if isinstance(operation, Pocket)
+            ],
+            [3.0],
+        )
         self.session.tool.take_in_hand(self.session.job.operations[0])  # type: ignore[union-attr]
         self.fill(self.slip.asked["diameter"], "4")  # type: ignore[attr-defined]  # for this one
-        self.assertEqual([operation.diameter for operation in self.session.job.operations if isinstance(operation, Pocket)], [4.0])
+        self.assertEqual(
+            [
+                operation.diameter
+                for operation in self.session.job.operations
+                if isinstance(operation, Pocket)
+            ],
+            [4.0],
+        )
         self.fill(self.slip.asked["diameter"], "-4")  # type: ignore[attr-defined]
         self.assertIn("got '-4'", self.top_words)
         self.keys(Key.Key_Escape, on=self.canvas)
@@ -60,9 +84,15 @@ class Operations(WindowTest):
         self.settle(200)
         (program,) = self.session.looked.programs
         self.assertEqual(len(program.operations), 5)
-        cut = next(operation for operation in self.session.job.operations if isinstance(operation, CutThrough))
+        cut = next(
+            operation
+            for operation in self.session.job.operations
+            if isinstance(operation, CutThrough)
+        )
         self.assertEqual(cut.tabs, 4)
-        self.assertEqual(program.operations[program.operation[-1]], cut.id)  # the outline comes last
+        self.assertEqual(
+            program.operations[program.operation[-1]], cut.id
+        )  # the outline comes last
         self.assertIn("min", self.window.facts.values["Time"].text())
         self.assertEqual(len(self.canvas.worked.lines.runs) > 3, True)
 
@@ -71,11 +101,17 @@ class Operations(WindowTest):
         self.give("engrave", 1)
         self.take("machine")
         self.session.edit("choose the machine", self.session.job)  # no change is no step
-        row = next(row for row in self.slip.findChildren(type(self.slip.copy)) if row.text().startswith("Plasma"))  # type: ignore[attr-defined]
+        row = next(
+            row
+            for row in self.slip.findChildren(type(self.slip.copy))
+            if row.text().startswith("Plasma")
+        )  # type: ignore[attr-defined]
         self.press(row)
         self.assertEqual(self.session.job.machine_of(self.session.job.sheet).id, "plasma-table")
         self.wait_for(lambda: "unfit" in self.kinds())
-        finding = next(finding for finding in self.session.looked.findings if finding.kind.startswith("unfit"))
+        finding = next(
+            finding for finding in self.session.looked.findings if finding.kind.startswith("unfit")
+        )
         assert finding.mend is not None
         self.session.edit("mend", finding.mend(self.session.job))
         self.assertNotIn("unfit", self.kinds())
@@ -85,7 +121,9 @@ class Operations(WindowTest):
         while self.session.history.undo_words:
             self.session.undo()
         self.assertEqual(self.session.job, start)
-        self.assertFalse(any(isinstance(operation, Engrave) for operation in self.session.job.operations))
+        self.assertFalse(
+            any(isinstance(operation, Engrave) for operation in self.session.job.operations)
+        )
 
     def test_recipes_go_to_a_file_and_back_and_a_coupon_tells_the_cut_width(self) -> None:
         self.take("cut")

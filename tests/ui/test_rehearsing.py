@@ -1,4 +1,5 @@
-"""Rehearse, by the mouse and the keys: what the job would write is played, stepped through and scrubbed; a file that is dropped is played as it is."""
+"""Rehearse, by the mouse and the keys: what the job would write is played, stepped through and
+scrubbed; a file that is dropped is played as it is."""
 
 from __future__ import annotations
 
@@ -36,7 +37,14 @@ Key = Qt.Key
 class RehearseTest(WindowTest):
     def setUp(self) -> None:
         super().setUp()
-        job = add_contours(Job("Plate", sheets=(Sheet(width=300, height=200),)), [Contour.make([(50, 50), (250, 50), (250, 150), (50, 150)]), Contour.circle(100, 100, 20), Contour.circle(200, 100, 15)])
+        job = add_contours(
+            Job("Plate", sheets=(Sheet(width=300, height=200),)),
+            [
+                Contour.make([(50, 50), (250, 50), (250, 150), (50, 150)]),
+                Contour.circle(100, 100, 20),
+                Contour.circle(200, 100, 15),
+            ],
+        )
         self.session.start(give_cut(job, [item.id for item in job.contours], 1.5, 1500), None)
         self.session.open_stage(Stage.PROVE)
         self.take("rehearse")
@@ -45,13 +53,17 @@ class RehearseTest(WindowTest):
     def text(self) -> str:
         job = self.session.job
         (run,) = runs_of(job)
-        return program_text(job, run, program_of(side_of(job, run), run.sheet, job.machine_of(run.sheet)))
+        return program_text(
+            job, run, program_of(side_of(job, run), run.sheet, job.machine_of(run.sheet))
+        )
 
     def test_it_is_played_stepped_and_scrubbed(self) -> None:
         tool = self.session.tool
         run = tool.answer.run  # type: ignore[union-attr]
         self.assertEqual((len(run.loose), tool.answer.parts), (3, (False, False, True)))  # type: ignore[union-attr]
-        self.assertIn("Nothing: it can run", self.slip.findings.findChildren(type(self.slip.about))[0].text())  # type: ignore[attr-defined]
+        self.assertIn(
+            "Nothing: it can run", self.slip.findings.findChildren(type(self.slip.about))[0].text()
+        )  # type: ignore[attr-defined]
         for k in range(3):
             self.press(self.slip.later)  # type: ignore[attr-defined]
             last = max(i for i, number in enumerate(run.run.tolist()) if number == k)
@@ -76,7 +88,9 @@ class RehearseTest(WindowTest):
         self.assertAlmostEqual(tool.seconds, 0.99 * run.seconds, places=3)  # type: ignore[union-attr]
         self.click(150, 150.75)  # on the upper side
         x, y = self.session.tool.there.inverse().point(150, 150.75)  # type: ignore[union-attr]
-        self.assertLess(max(abs(a - b) for a, b in zip(place_at(run, tool.seconds), (x, y), strict=True)), 1.0)  # type: ignore[union-attr]
+        self.assertLess(
+            max(abs(a - b) for a, b in zip(place_at(run, tool.seconds), (x, y), strict=True)), 1.0
+        )  # type: ignore[union-attr]
         self.slip.speed.button("200").click()  # type: ignore[attr-defined]
         self.keys(Key.Key_Return, on=self.canvas)
         self.wait_for(lambda: self.session.tool.seconds >= run.seconds)  # type: ignore[union-attr]
@@ -86,7 +100,13 @@ class RehearseTest(WindowTest):
     def test_it_follows_the_job_and_plays_each_side(self) -> None:
         job = self.session.job
         openings = next(operation for operation in job.operations if operation.side is Side.INSIDE)  # type: ignore[attr-defined]
-        changed = replace(job, operations=tuple(replace(each, back=True) if each.id == openings.id else each for each in job.operations))  # type: ignore[type-var]
+        changed = replace(
+            job,
+            operations=tuple(
+                replace(each, back=True) if each.id == openings.id else each
+                for each in job.operations
+            ),
+        )  # type: ignore[type-var]
         self.session.edit("from the back", changed)
         self.wait_for(lambda: len(self.session.tool.answer.run.loose) == 1)  # type: ignore[union-attr]
         self.press(self.slip.side.button("back"))  # type: ignore[attr-defined]
@@ -101,23 +121,42 @@ class RehearseTest(WindowTest):
             path.write_text(re.sub(r" F\d+", "", self.text()).replace("M30", "M30\nG1 X1"))
             self.session.open_stage(Stage.GATHER)
             self.window.open_files([path])
-            self.wait_for(lambda: getattr(self.session.tool, "file", "") == "plate.nc" and self.session.tool.answer is not None)  # type: ignore[union-attr]
+            self.wait_for(
+                lambda: (
+                    getattr(self.session.tool, "file", "") == "plate.nc"
+                    and self.session.tool.answer is not None
+                )
+            )  # type: ignore[union-attr]
             self.assertIs(self.session.stage, Stage.PROVE)
             found = {finding.kind for finding in self.slip.findings.shown}  # type: ignore[attr-defined]
             self.assertEqual(found, {"no-feed", "unreadable"})
-            self.press(next(each for each in self.slip.findings.findChildren(type(self.slip.play)) if each.text() == "Show"))  # type: ignore[attr-defined]
+            self.press(
+                next(
+                    each
+                    for each in self.slip.findings.findChildren(type(self.slip.play))
+                    if each.text() == "Show"
+                )
+            )  # type: ignore[attr-defined]
             path.write_bytes(bytes(range(256)) * 40)
             self.slip.open_file(path)  # type: ignore[attr-defined]
             self.settle(300)
             self.slip.open_file(Path(folder) / "gone.nc")  # type: ignore[attr-defined]
             self.assertIn("could not be read", self.top_words)
-        self.press(next(each for each in self.slip.findChildren(type(self.slip.play)) if each.text() == "What the job writes"))  # type: ignore[attr-defined]
+        self.press(
+            next(
+                each
+                for each in self.slip.findChildren(type(self.slip.play))
+                if each.text() == "What the job writes"
+            )
+        )  # type: ignore[attr-defined]
         self.wait_for(lambda: len(self.session.tool.answer.run.loose) == 3)  # type: ignore[union-attr]
 
     def test_the_frame_is_played_in_place_of_the_work(self) -> None:
         self.press(self.slip.what.button("frame"))  # type: ignore[attr-defined]
         self.wait_for(lambda: self.session.tool.answer.run.cut_mm == 0)  # type: ignore[union-attr]
-        self.assertEqual((self.session.tool.answer.run.troubles, self.session.tool.answer.found), ((), None))  # type: ignore[union-attr]
+        self.assertEqual(
+            (self.session.tool.answer.run.troubles, self.session.tool.answer.found), ((), None)
+        )  # type: ignore[union-attr]
         self.press(self.slip.what.button("work"))  # type: ignore[attr-defined]
         self.wait_for(lambda: len(self.session.tool.answer.run.loose) == 3)  # type: ignore[union-attr]
 
@@ -128,7 +167,12 @@ class RehearseTest(WindowTest):
             self.slip.write_resumed(path)  # type: ignore[attr-defined]
             self.assertIn("rest.nc: 2 lines of work left", self.top_words)
             self.slip.open_file(path)  # type: ignore[attr-defined]
-            self.wait_for(lambda: self.session.tool.file == "rest.nc" and self.session.tool.answer.run.pierces == 2)  # type: ignore[union-attr]
+            self.wait_for(
+                lambda: (
+                    self.session.tool.file == "rest.nc"
+                    and self.session.tool.answer.run.pierces == 2
+                )
+            )  # type: ignore[union-attr]
             self.session.tool.go(1e9)  # type: ignore[union-attr]
             self.slip.write_resumed(path)  # type: ignore[attr-defined]
             self.assertIn("Nothing is worked from there on", self.top_words)
@@ -148,7 +192,13 @@ class RehearseTest(WindowTest):
 class LeavingTest(WindowTest):
     def setUp(self) -> None:
         super().setUp()
-        job = add_contours(Job("Plate", sheets=(Sheet(width=300, height=200),)), [Contour.make([(50, 50), (250, 50), (250, 150), (50, 150)]), Contour.circle(100, 100, 20)])
+        job = add_contours(
+            Job("Plate", sheets=(Sheet(width=300, height=200),)),
+            [
+                Contour.make([(50, 50), (250, 50), (250, 150), (50, 150)]),
+                Contour.circle(100, 100, 20),
+            ],
+        )
         self.session.start(give_cut(job, [item.id for item in job.contours], 1.5, 1500), None)
         self.session.open_stage(Stage.PROVE)
         self.settle(100)
@@ -170,11 +220,27 @@ class LeavingTest(WindowTest):
             pages = read_pages(folder / "Plate - true size.pdf")
             self.assertAlmostEqual(pages[0][0], 320, delta=0.1)
             self.assertEqual(len(read_pages(folder / "Plate - A4 pages.pdf")), 3)
-            self.assertIn("[ ] Ground on the sheet", (folder / "Plate - before it runs.txt").read_text())
-            self.assertEqual(rehearsed((folder / "Plate.nc").read_text(), runs_of(self.session.job)[0], self.session.job).troubles, ())
+            self.assertIn(
+                "[ ] Ground on the sheet", (folder / "Plate - before it runs.txt").read_text()
+            )
+            self.assertEqual(
+                rehearsed(
+                    (folder / "Plate.nc").read_text(),
+                    runs_of(self.session.job)[0],
+                    self.session.job,
+                ).troubles,
+                (),
+            )
             self.assertIn("frame", " ".join(layer.name for layer in DXF.read(folder / "Plate.dxf")))
             self.assertTrue(self.session.job.is_handed_off(self.session.job.sheet))
-            self.session.edit("wider", choose_machine(replace(self.session.job, sheets=(replace(self.session.job.sheet, width=400),)), "sheet-0", "plasma-table"))
+            self.session.edit(
+                "wider",
+                choose_machine(
+                    replace(self.session.job, sheets=(replace(self.session.job.sheet, width=400),)),
+                    "sheet-0",
+                    "plasma-table",
+                ),
+            )
             self.assertFalse(self.session.job.is_handed_off(self.session.job.sheet))
 
     def test_the_chosen_contours_alone_leave_and_sign_nothing(self) -> None:
@@ -187,7 +253,9 @@ class LeavingTest(WindowTest):
             self.fill(self.slip.asked["pixels"], "420")  # type: ignore[attr-defined]
             self.slip.leave_all(Path(folder), "Hole")  # type: ignore[attr-defined]
             self.wait_for(lambda: "2 files handed off" in self.top_words)
-            self.assertEqual([len(layer.contours) for layer in DXF.read(Path(folder) / "Hole.dxf")], [1])
+            self.assertEqual(
+                [len(layer.contours) for layer in DXF.read(Path(folder) / "Hole.dxf")], [1]
+            )
             self.assertEqual(read_program((Path(folder) / "Hole.nc").read_text()).problems, ())
             with Image.open(Path(folder) / "Hole - picture.png") as picture:
                 self.assertEqual(picture.size, (420, 420))
@@ -195,7 +263,9 @@ class LeavingTest(WindowTest):
 
     def test_no_program_leaves_beside_a_fault_and_a_drawing_does(self) -> None:
         job = self.session.job
-        self.session.edit("a sheet elsewhere", replace(job, sheets=(replace(job.sheet, x=-4000.0),)))
+        self.session.edit(
+            "a sheet elsewhere", replace(job, sheets=(replace(job.sheet, x=-4000.0),))
+        )
         self.settle()
         with tempfile.TemporaryDirectory() as folder:
             self.slip.ticks["program"].click()  # type: ignore[attr-defined]
@@ -214,14 +284,19 @@ class LeavingTest(WindowTest):
             self.press(self.slip.asked["only"])  # type: ignore[attr-defined]
             self.slip.ticks["program"].click()  # type: ignore[attr-defined]
             before = self.session.job
-            for leave in (lambda: self.slip.leave_all(Path(folder), "All"), lambda: self.slip.hand_off(Path(folder) / "a.dxf"), lambda: self.press(self.slip.go)):  # type: ignore[attr-defined]
+            for leave in (
+                lambda: self.slip.leave_all(Path(folder), "All"),
+                lambda: self.slip.hand_off(Path(folder) / "a.dxf"),
+                lambda: self.press(self.slip.go),
+            ):  # type: ignore[attr-defined]
                 leave()
                 self.settle()
                 self.assertIn("Nothing is chosen", self.top_words)
             self.assertEqual((list(Path(folder).iterdir()), self.session.job), ([], before))
 
     def test_true_size_on_paper_is_true(self) -> None:
-        """The part's edge is dark where it should be, and nowhere else, on a page that another reader renders."""
+        """The part's edge is dark where it should be, and nowhere else, on a page that another
+        reader renders."""
         with tempfile.TemporaryDirectory() as name:
             for key in ("dxf", "pdf"):
                 self.slip.ticks[key].click()  # type: ignore[attr-defined]
@@ -234,7 +309,12 @@ class LeavingTest(WindowTest):
             for angle in np.linspace(0, 2 * np.pi, 40, endpoint=False):
                 for radius, dark in ((20.0, True), (19.4, False), (20.6, False)):
                     x, y = 10 + 100 + radius * np.cos(angle), 80 + 100 + radius * np.sin(angle)
-                    self.assertEqual(bool(pixels[round(pixels.shape[0] - y * scale - 0.5), round(x * scale - 0.5)]), dark)
+                    self.assertEqual(
+                        bool(
+                            pixels[round(pixels.shape[0] - y * scale - 0.5), round(x * scale - 0.5)]
+                        ),
+                        dark,
+                    )
 
     def test_without_a_tick_or_where_the_folder_is_gone_a_sentence_says_so(self) -> None:
         self.slip.ticks["dxf"].click()  # type: ignore[attr-defined]

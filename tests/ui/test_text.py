@@ -1,4 +1,5 @@
-"""Words through the real window: set, changed, moved, laid along a contour; and stencil lettering whose every island is held."""
+"""Words through the real window: set, changed, moved, laid along a contour; and stencil lettering
+whose every island is held."""
 
 from __future__ import annotations
 
@@ -30,7 +31,12 @@ class Words(WindowTest):
     @property
     def box(self) -> tuple[float, ...]:
         boxes = [item.contour.box for item in self.session.job.contours]
-        return min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+        return (
+            min(b[0] for b in boxes),
+            min(b[1] for b in boxes),
+            max(b[2] for b in boxes),
+            max(b[3] for b in boxes),
+        )
 
     def test_words_are_typed_where_one_clicks_changed_moved_and_taken_back(self) -> None:
         self.take("text")
@@ -53,7 +59,10 @@ class Words(WindowTest):
         self.session.undo()
         self.assertEqual(self.box, before)
         self.keys(Key.Key_Delete, on=self.canvas)
-        self.assertEqual((self.session.job.contours, self.session.job.letterings, self.session.job.groups), ((), (), ()))
+        self.assertEqual(
+            (self.session.job.contours, self.session.job.letterings, self.session.job.groups),
+            ((), (), ()),
+        )
         self.session.undo()
         self.click(50, 60)
         self.press(self.slip.turn)  # type: ignore[attr-defined]
@@ -77,7 +86,12 @@ class Words(WindowTest):
         self.assertEqual(self.session.job.letterings[0].along, lettering.along)
 
     def test_stencil_lettering_whose_every_island_is_held(self) -> None:
-        self.session.edit("plate", add_contours(self.session.job, [Contour.make([(10, 10), (350, 10), (350, 110), (10, 110)])]))
+        self.session.edit(
+            "plate",
+            add_contours(
+                self.session.job, [Contour.make([(10, 10), (350, 10), (350, 110), (10, 110)])]
+            ),
+        )
         self.take("text")
         self.fill(self.slip.asked["height"], "30")  # type: ignore[attr-defined]
         self.click(25, 40)
@@ -89,7 +103,10 @@ class Words(WindowTest):
         self.settle(50)
         islands = 5  # B has two, R, D and O one each
         self.wait_for(lambda: any(f.kind == "island" for f in self.session.looked.findings))
-        self.assertIn(f"{islands} islands fall out", next(f.words for f in self.session.looked.findings if f.kind == "island"))
+        self.assertIn(
+            f"{islands} islands fall out",
+            next(f.words for f in self.session.looked.findings if f.kind == "island"),
+        )
         self.take("bridges")
         self.press(self.slip.all)  # type: ignore[attr-defined]
         self.assertIn(f"{2 * islands} bridges hold {islands} islands", self.top_words)
@@ -98,7 +115,9 @@ class Words(WindowTest):
         pieces = self.session.tool.fallout.pieces  # type: ignore[union-attr]
         self.assertEqual(sum(not piece.falls for piece in pieces), 1)
         self.assertEqual(self.session.tool.fallout.islands, [])  # type: ignore[union-attr]
-        self.assertGreaterEqual(len(pieces), 1 + 7 + 4 * 2)  # the plate; I N L E C T E; B, R, D and O in two and more
+        self.assertGreaterEqual(
+            len(pieces), 1 + 7 + 4 * 2
+        )  # the plate; I N L E C T E; B, R, D and O in two and more
         self.wait_for(lambda: not any(f.kind == "island" for f in self.session.looked.findings))
         with tempfile.TemporaryDirectory() as folder:
             found = hand_off(self.session.job, Path(folder) / "plate.svg")

@@ -1,4 +1,5 @@
-"""Parts, copies that follow, helper contours, points, symmetry and the history, through the real window."""
+"""Parts, copies that follow, helper contours, points, symmetry and the history, through the real
+window."""
 
 import math
 
@@ -27,8 +28,14 @@ Key, Held = Qt.Key, Qt.KeyboardModifier
 class Together(WindowTest):
     def setUp(self) -> None:
         super().setUp()
-        holes = [Contour.circle(40, 40, 8), Contour.circle(80, 40, 8), rounded_polygon([(20, 20, 4), (100, 20, 4), (100, 60, 4), (20, 60, 4)])]
-        self.session.start(add_contours(Job("Plate", sheets=(Sheet(width=200, height=160),)), holes), None)
+        holes = [
+            Contour.circle(40, 40, 8),
+            Contour.circle(80, 40, 8),
+            rounded_polygon([(20, 20, 4), (100, 20, 4), (100, 60, 4), (20, 60, 4)]),
+        ]
+        self.session.start(
+            add_contours(Job("Plate", sheets=(Sheet(width=200, height=160),)), holes), None
+        )
         self.take("pick")
 
     def ids(self) -> list[str]:
@@ -71,21 +78,39 @@ class Together(WindowTest):
         self.take("pick")
         self.session.select({hole})
         self.fill(self.slip.numbers.radius, "5 mm")  # type: ignore[attr-defined]
-        self.assertEqual([round(item.contour.circle_shape[2], 9) for item in self.session.job.contours if item.link], [5.0] * 4)  # type: ignore[index]
+        self.assertEqual(
+            [
+                round(item.contour.circle_shape[2], 9)
+                for item in self.session.job.contours
+                if item.link
+            ],
+            [5.0] * 4,
+        )  # type: ignore[index]
         self.session.select({copies[1].id})
         self.window.commands["own"].run()
         self.fill(self.slip.numbers.radius, "3 mm")  # type: ignore[attr-defined]
-        self.assertEqual(sorted(round(i.contour.circle_shape[2], 9) for i in self.session.job.contours if i.contour.circle_shape), [3, 5, 5, 5, 8])  # type: ignore[index]
+        self.assertEqual(
+            sorted(
+                round(i.contour.circle_shape[2], 9)
+                for i in self.session.job.contours
+                if i.contour.circle_shape
+            ),
+            [3, 5, 5, 5, 8],
+        )  # type: ignore[index]
         self.session.undo()
         self.session.undo()
         self.assertEqual(sum(bool(item.link) for item in self.session.job.contours), 4)
 
-    def test_contours_are_pasted_in_the_very_place_also_into_another_job_and_pictures_still_are(self) -> None:
+    def test_contours_are_pasted_in_the_very_place_also_into_another_job_and_pictures_still_are(
+        self,
+    ) -> None:
         self.session.select(set(self.ids()[:2]))
         self.keys(Key.Key_C, held=Held.ControlModifier, on=self.window)
         self.keys(Key.Key_V, held=Held.ControlModifier, on=self.window)
         new = [item for item in self.session.job.contours if item.id in self.session.selection]
-        self.assertEqual([item.contour for item in new], [item.contour for item in self.session.job.contours[:2]])
+        self.assertEqual(
+            [item.contour for item in new], [item.contour for item in self.session.job.contours[:2]]
+        )
         self.session.start(Job("Other"), None)
         self.window.commands["paste-anywhere"].run()
         self.assertEqual(len(self.session.job.contours), 2)
@@ -114,7 +139,9 @@ class Together(WindowTest):
     def test_the_history_goes_back_and_on_by_a_click_and_views_can_be_had_again(self) -> None:
         start = self.session.job
         for x in (1.0, 2.0, 3.0):
-            self.session.edit(f"draw {x}", add_contours(self.session.job, [Contour.circle(150, 100, x)]))
+            self.session.edit(
+                f"draw {x}", add_contours(self.session.job, [Contour.circle(150, 100, x)])
+            )
         last = self.session.job
         page = HistoryPage(self.session, self.window)
         page.show()
@@ -142,7 +169,11 @@ class Together(WindowTest):
             at = self.place(x, y)
             job = self.canvas.camera.job(at.x(), at.y())
             self.canvas._pointer = (float(at.x()), float(at.y()))
-            return [entry.words or entry.command for entry in entries_at(self.session, self.canvas._pointed(Held.NoModifier)) if job]
+            return [
+                entry.words or entry.command
+                for entry in entries_at(self.session, self.canvas._pointed(Held.NoModifier))
+                if job
+            ]
 
         self.assertIn("group", words(40 + 8 * math.cos(0.7), 40 + 8 * math.sin(0.7)))
         self.assertEqual(self.session.selection, {self.ids()[0]})
@@ -208,9 +239,16 @@ class ByConstruction(WindowTest):
         self.session.undo()
         self.session.undo()
         self.assertAlmostEqual(self.contours()[0].circle_shape[0], 130, delta=0.5)  # type: ignore[index]
-        copies, _ = place_copies(self.session.job, [self.session.job.contours[0].id], [Affine.moved(0, 30)], linked=True)
+        copies, _ = place_copies(
+            self.session.job, [self.session.job.contours[0].id], [Affine.moved(0, 30)], linked=True
+        )
         self.session.edit("copy", copies)  # a copy that follows in shape stays where it is
-        moved = map_contours(self.session.job, [self.session.job.contours[0].id], Affine.turned(30).about(100, 80), by_hand=True)
+        moved = map_contours(
+            self.session.job,
+            [self.session.job.contours[0].id],
+            Affine.turned(30).about(100, 80),
+            by_hand=True,
+        )
         one, other, copy = (item.contour.circle_shape for item in moved.contours)
         self.assertAlmostEqual((one[0] + other[0]) / 2, x, 6)  # type: ignore[index]
         self.assertEqual(copy, self.contours()[2].circle_shape)
@@ -226,9 +264,15 @@ class ByConstruction(WindowTest):
         def like_a_ring(letters: int) -> None:
             contours = self.contours()
             self.assertEqual(len(contours), 6 * letters, [round(c.area) for c in contours])
-            away = np.hypot(*np.array([c.nodes.mean(axis=0) - (s.x, s.y) for c in contours]).T).reshape(6, letters)
+            away = np.hypot(
+                *np.array([c.nodes.mean(axis=0) - (s.x, s.y) for c in contours]).T
+            ).reshape(6, letters)
             np.testing.assert_allclose(away, np.tile(away[0], (6, 1)), atol=1e-6)
-            np.testing.assert_allclose([abs(c.area) for c in contours], [abs(c.area) for c in contours[:letters]] * 6, rtol=1e-9)
+            np.testing.assert_allclose(
+                [abs(c.area) for c in contours],
+                [abs(c.area) for c in contours[:letters]] * 6,
+                rtol=1e-9,
+            )
 
         like_a_ring(3)
         self.assertEqual(job_fault(self.session.job), "")
@@ -240,10 +284,17 @@ class ByConstruction(WindowTest):
         like_a_ring(3)
         self.slip.words.setPlainText("LL")  # type: ignore[attr-defined]
         like_a_ring(2)
-        moved = map_contours(self.session.job, [item.id for item in self.session.job.contours], Affine.turned(20).about(90, 70), by_hand=True)
+        moved = map_contours(
+            self.session.job,
+            [item.id for item in self.session.job.contours],
+            Affine.turned(20).about(90, 70),
+            by_hand=True,
+        )
         lettering = moved.letterings[0]
         for contour, item in zip(contours_of(moved, lettering), moved.contours, strict=True):
-            np.testing.assert_allclose(contour.box, item.contour.box, atol=1e-6)  # moved as a whole they are still what they say
+            np.testing.assert_allclose(
+                contour.box, item.contour.box, atol=1e-6
+            )  # moved as a whole they are still what they say
 
     def test_a_half_from_line_to_line_and_a_sector_become_one_closed_contour(self) -> None:
         self.symmetry("line", (100, 20), (100, 140))
@@ -266,24 +317,38 @@ class ByConstruction(WindowTest):
         reach, turn = math.dist(at, (s.x, s.y)), math.atan2(at[1] - s.y, at[0] - s.x) + math.pi / 3
         end = (s.x + reach * math.cos(turn), s.y + reach * math.sin(turn))
         self.hover(s.x + 30, s.y + 20)
-        self.type(f"{math.dist(at, end):.9f}\t{math.degrees(math.atan2(end[1] - at[1], end[0] - at[0])):.9f}\n")
+        self.type(
+            f"{math.dist(at, end):.9f}\t{math.degrees(math.atan2(end[1] - at[1], end[0] - at[0])):.9f}\n"
+        )
         self.keys(Key.Key_Return, on=self.canvas)
         (ring,) = self.contours()
         self.assertTrue(ring.closed)
         self.assertEqual(len(ring.nodes), 6)
 
     def test_points_are_set_moved_caught_removed_and_constructed(self) -> None:
-        self.session.edit("draw", add_contours(self.session.job, [Contour.circle(60, 80, 20), Contour.circle(140, 80, 10)]))
+        self.session.edit(
+            "draw",
+            add_contours(
+                self.session.job, [Contour.circle(60, 80, 20), Contour.circle(140, 80, 10)]
+            ),
+        )
         self.take("point")
         self.click(20, 20)
         self.drag((20, 20), (40, 30))
         self.assertEqual(len(self.session.job.points), 1)
-        np.testing.assert_allclose((self.session.job.points[0].x, self.session.job.points[0].y), (40, 30), atol=0.6)
+        np.testing.assert_allclose(
+            (self.session.job.points[0].x, self.session.job.points[0].y), (40, 30), atol=0.6
+        )
         self.hover(40, 30)
         self.keys(Key.Key_Delete, on=self.canvas)
         self.assertEqual(self.session.job.points, ())
         self.take("construct")
-        for way, clicks, count in (("centre", [(80, 80)], 1), ("division", [(150, 80)], 6), ("gap", [(20, 140), (180, 140)], 6), ("middle", [(20, 10), (180, 10)], 1)):
+        for way, clicks, count in (
+            ("centre", [(80, 80)], 1),
+            ("division", [(150, 80)], 6),
+            ("gap", [(20, 140), (180, 140)], 6),
+            ("middle", [(20, 10), (180, 10)], 1),
+        ):
             self.press(self.slip.asked["way"].button(way))  # type: ignore[attr-defined]
             if way in ("division", "gap"):
                 self.fill(self.slip.asked["parts"], "6" if way == "division" else "7")  # type: ignore[attr-defined]

@@ -10,7 +10,13 @@ from PyQt6.QtCore import Qt
 from draxet.geometry.shapes import ellipse
 from draxet.geometry.spans import CUBIC
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours, add_picture, map_picture, remove_contours, set_known_lengths
+from draxet.job.edits import (
+    add_contours,
+    add_picture,
+    map_picture,
+    remove_contours,
+    set_known_lengths,
+)
 from draxet.job.records import Job, KnownLength
 from draxet.geometry.affine import Affine
 from draxet.geometry.spread import Spread
@@ -38,7 +44,10 @@ class TraceTest(WindowTest):
             known = KnownLength(a, b, 240, Spread.round(0.2), Spread.round(0.2))
             scale = 25.4 / bracket.DPI / picture.pixel_size
         else:
-            known, scale = KnownLength((0, 350), (900, 350), 90, Spread.round(0.2), Spread.round(0.2)), 0.1 / picture.pixel_size
+            known, scale = (
+                KnownLength((0, 350), (900, 350), 90, Spread.round(0.2), Spread.round(0.2)),
+                0.1 / picture.pixel_size,
+            )
         job = set_known_lengths(job, picture.id, [known])
         self.session.start(map_picture(job, picture.id, Affine.scaled(scale)), None)
         self.canvas.fit_all()
@@ -77,7 +86,9 @@ class Edges(TraceTest):
         self.take("edges")
         self.assertEqual(self.slip.preset.text(), "Kind of picture: pencil")  # type: ignore[attr-defined]  # kept
 
-    def test_tracing_anew_keeps_what_was_changed_by_hand_and_start_over_keeps_the_picture(self) -> None:
+    def test_tracing_anew_keeps_what_was_changed_by_hand_and_start_over_keeps_the_picture(
+        self,
+    ) -> None:
         self.take("edges")
         self.press(self.slip.make)  # type: ignore[attr-defined]
         count = len(self.session.job.contours)
@@ -99,7 +110,10 @@ class Edges(TraceTest):
         self.assertEqual(len(self.session.job.contours), count)
 
     def test_a_proposal_follows_its_picture_and_is_never_made_where_that_was(self) -> None:
-        self.session.edit("scale", map_picture(self.session.job, self.session.job.pictures[0].id, Affine.scaled(1.5)))
+        self.session.edit(
+            "scale",
+            map_picture(self.session.job, self.session.job.pictures[0].id, Affine.scaled(1.5)),
+        )
         self.take("edges")
         self.session.undo()
         self.press(self.slip.make)  # type: ignore[attr-defined]
@@ -110,7 +124,9 @@ class Edges(TraceTest):
         x0, _, x1, _ = outer.transformed(Affine.turned(bracket.SKEW_DEGREES)).box
         self.assertTrue(min(abs(x1 - x0 - 240.4), abs(x1 - x0 - 240)) < 3, x1 - x0)
 
-    def test_contours_taken_back_are_offered_again_and_made_again_by_redo_or_the_button(self) -> None:
+    def test_contours_taken_back_are_offered_again_and_made_again_by_redo_or_the_button(
+        self,
+    ) -> None:
         self.take("edges")
         tool = self.session.tool
         offer, empty = tool.offer, self.session.job  # type: ignore[union-attr]
@@ -122,7 +138,10 @@ class Edges(TraceTest):
             self.assertIs(tool.offer, offer)  # type: ignore[union-attr]
             self.assertTrue(self.slip.make.isEnabled())  # type: ignore[attr-defined]
             again()
-            self.assertEqual([item.contour for item in self.session.job.contours], [item.contour for item in made.contours])
+            self.assertEqual(
+                [item.contour for item in self.session.job.contours],
+                [item.contour for item in made.contours],
+            )
             self.assertEqual(tool.offer.contours, ())  # type: ignore[union-attr]
             self.assertFalse(self.slip.make.isEnabled())  # type: ignore[attr-defined]
 
@@ -155,7 +174,9 @@ class Middles(TraceTest):
         self.assertIn("mm", self.slip.facts["Strokes are wide"][1].text())  # type: ignore[attr-defined]
         self.press(self.slip.make)  # type: ignore[attr-defined]
         closed = [item for item in self.session.job.contours if item.contour.closed]
-        circles = sorted(item.contour.circle_shape[2] for item in closed if item.contour.circle_shape)
+        circles = sorted(
+            item.contour.circle_shape[2] for item in closed if item.contour.circle_shape
+        )
         np.testing.assert_allclose(circles[:3], (11, 11, 17), atol=0.1)
         self.assertIn("open", self.top_words)
         self.assertTrue(all(item.traced == "middles" for item in self.session.job.contours))
@@ -173,7 +194,9 @@ class LinesAndArcs(TraceTest):
         self.typed(self.slip.within, "0.02")  # type: ignore[attr-defined]
         self.press(self.slip.arcs)  # type: ignore[attr-defined]
         self.settle()
-        self.assertTrue((self.session.job.contours[0].contour.kinds == CUBIC).all())  # told and drawn, not done yet
+        self.assertTrue(
+            (self.session.job.contours[0].contour.kinds == CUBIC).all()
+        )  # told and drawn, not done yet
         self.assertIn("become", self.slip.preview.words.text())  # type: ignore[attr-defined]
         self.press(self.slip.preview.do)  # type: ignore[attr-defined]
         plain = self.session.job.contours[0].contour
@@ -185,7 +208,9 @@ class LinesAndArcs(TraceTest):
 
 
 class FromAPhoto(WindowTest):
-    def test_a_photo_at_an_angle_is_squared_by_its_card_and_the_stencil_traced_true_to_size(self) -> None:
+    def test_a_photo_at_an_angle_is_squared_by_its_card_and_the_stencil_traced_true_to_size(
+        self,
+    ) -> None:
         self.session.start(demo_job("leaf"), None)
         self.window.commands["square"].run()
         self.settle(50)
@@ -199,7 +224,12 @@ class FromAPhoto(WindowTest):
         self.press(self.slip.make)  # type: ignore[attr-defined]
         areas = [abs(item.contour.area) for item in self.session.job.contours]
         plate, half, _, hole = (abs(contour.area) for contour in leaf_stencil())
-        for truth, within in ((plate, 0.004), (half, 0.01), (hole, 0.02), (CARD_MM[0] * CARD_MM[1], 0.01)):
+        for truth, within in (
+            (plate, 0.004),
+            (half, 0.01),
+            (hole, 0.02),
+            (CARD_MM[0] * CARD_MM[1], 0.01),
+        ):
             self.assertLess(min(abs(area / truth - 1) for area in areas), within)
 
 
@@ -224,15 +254,24 @@ class HowNear(TraceTest):
         self.press(row)
         self.assertEqual(self.session.selection, {outer.id})
         shown = self.canvas.camera.view(*self.session.tool.looked)  # type: ignore[union-attr]
-        np.testing.assert_allclose(shown, (self.canvas.width() / 2, self.canvas.height() / 2), atol=2)
+        np.testing.assert_allclose(
+            shown, (self.canvas.width() / 2, self.canvas.height() / 2), atol=2
+        )
 
-
-    def test_contours_drawn_by_hand_are_judged_too_and_what_has_nothing_to_do_with_the_picture_is_not(self) -> None:
+    def test_contours_drawn_by_hand_are_judged_too_and_what_has_nothing_to_do_with_the_picture_is_not(
+        self,
+    ) -> None:
         self.take("edges")
         self.press(self.slip.make)  # type: ignore[attr-defined]
         job = self.session.job
         drawn = tuple(replace(item, picture="", traced="") for item in job.contours)
-        self.session.edit("draw", add_contours(replace(job, contours=drawn), [Contour.circle(*job.pictures[0].to_job.point(30, 30), 3.0)]))
+        self.session.edit(
+            "draw",
+            add_contours(
+                replace(job, contours=drawn),
+                [Contour.circle(*job.pictures[0].to_job.point(30, 30), 3.0)],
+            ),
+        )
         self.take("nearness")
         self.wait_for(lambda: self.session.tool.answer is not None)  # type: ignore[union-attr]
         answer = self.session.tool.answer  # type: ignore[union-attr]
@@ -248,7 +287,9 @@ class HowNear(TraceTest):
 class UnevenLight(TraceTest):
     def test_automatic_follows_it_says_so_and_can_be_told_not_to(self) -> None:
         data = cv2.imencode(".png", lit(page(4)[0], "corner", 4))[1].tobytes()
-        job, _ = add_picture(Job("Page"), "page.png", data, (1000, 700), Affine(0.2, 0, 0, 0, -0.2, 140))
+        job, _ = add_picture(
+            Job("Page"), "page.png", data, (1000, 700), Affine(0.2, 0, 0, 0, -0.2, 140)
+        )
         self.session.start(job, None)
         self.take("edges")
         slip, tool = self.slip, self.session.tool
@@ -281,7 +322,9 @@ class Colours(TraceTest):
             self.click(*self.session.job.pictures[0].to_job.point(250, 350))
         self.assertEqual(len(tool.settings.swatches), 4)  # type: ignore[union-attr]
 
-    def test_swatches_are_named_merged_dropped_split_and_picked_and_areas_keep_their_colour(self) -> None:
+    def test_swatches_are_named_merged_dropped_split_and_picked_and_areas_keep_their_colour(
+        self,
+    ) -> None:
         self.take("colours")
         slip, tool = self.slip, self.session.tool
         self.assertEqual(len(tool.settings.swatches), 4)  # type: ignore[union-attr]

@@ -25,9 +25,18 @@ class TrueUpTest(WindowTest):
         super().setUp()
         job = demo_job()
         a, b = (bracket.part_to_pixels().point(x, 0) for x in (0, 240))
-        self.session.start(set_known_lengths(job, job.pictures[0].id, [KnownLength(a, b, 240, Spread.round(0.2), Spread.round(0.2))]), None)
+        self.session.start(
+            set_known_lengths(
+                job,
+                job.pictures[0].id,
+                [KnownLength(a, b, 240, Spread.round(0.2), Spread.round(0.2))],
+            ),
+            None,
+        )
         scale = 25.4 / bracket.DPI / job.pictures[0].pixel_size
-        self.session.edit("scale", map_picture(self.session.job, job.pictures[0].id, Affine.scaled(scale)))
+        self.session.edit(
+            "scale", map_picture(self.session.job, job.pictures[0].id, Affine.scaled(scale))
+        )
         self.canvas.fit_all()
 
     def on_part(self, x: float, y: float) -> tuple[float, float]:
@@ -86,8 +95,12 @@ class MatchingPoints(TrueUpTest):
         self.click(*self.truth.point(0, 100))
         self.click(*self.truth.point(80, 0))
         tool = self.session.tool
-        np.testing.assert_allclose((tool.sources[0].x, tool.sources[0].y), self.on_part(0, 0), atol=0.1)  # type: ignore[union-attr]
-        np.testing.assert_allclose((tool.targets[0].x, tool.targets[0].y), self.truth.point(0, 0), atol=1e-6)  # type: ignore[union-attr]
+        np.testing.assert_allclose(
+            (tool.sources[0].x, tool.sources[0].y), self.on_part(0, 0), atol=0.1
+        )  # type: ignore[union-attr]
+        np.testing.assert_allclose(
+            (tool.targets[0].x, tool.targets[0].y), self.truth.point(0, 0), atol=1e-6
+        )  # type: ignore[union-attr]
 
     def test_a_pair_taken_back_leaves_the_others_also_where_a_corner_took_two_edges(self) -> None:
         tool = self.session.tool
@@ -148,7 +161,11 @@ class Measuring(TrueUpTest):
         length = float(self.measured("distance", (40, 130), (124, 130)).split()[0])
         self.assertAlmostEqual(length, 84, delta=0.15)
         self.press(self.slip.keep)  # type: ignore[attr-defined]
-        self.assertAlmostEqual(float(self.measured("angle", (40, 100), (40, 130), (90, 130)).rstrip("°")), 90, delta=0.15)
+        self.assertAlmostEqual(
+            float(self.measured("angle", (40, 100), (40, 130), (90, 130)).rstrip("°")),
+            90,
+            delta=0.15,
+        )
         ring = [(206 + 17 * math.cos(a), 226 + 17 * math.sin(a)) for a in (0.3, 2.3, 4.4)]
         self.assertAlmostEqual(float(self.measured("radius", *ring).split()[1]), 17, delta=0.15)
         self.measured("area", (40, 130), (124, 130), (124, 90), (40, 90))
@@ -160,7 +177,9 @@ class Measuring(TrueUpTest):
         self.session.undo()
         self.assertEqual(len(self.session.job.notes), 1)
 
-    def test_the_middle_of_a_circle_is_found_from_its_rim_and_a_straight_line_has_none(self) -> None:
+    def test_the_middle_of_a_circle_is_found_from_its_rim_and_a_straight_line_has_none(
+        self,
+    ) -> None:
         self.window.commands["measure"].run()
         self.session.tool.set_kind("distance")  # type: ignore[union-attr]
         self.keys("O", on=self.canvas)
@@ -171,13 +190,21 @@ class Measuring(TrueUpTest):
         self.keys("O", on=self.canvas)
         self.keys("O", on=self.canvas)  # a corner is a place like others
         self.click(*self.on_part(40, 130))
-        self.assertAlmostEqual(float(self.session.tool.words().split()[0]), math.dist((206, 226), (40, 130)), delta=0.2)  # type: ignore[union-attr]
+        self.assertAlmostEqual(
+            float(self.session.tool.words().split()[0]), math.dist((206, 226), (40, 130)), delta=0.2
+        )  # type: ignore[union-attr]
         self.keys(Key.Key_Escape, on=self.canvas)
         self.keys(Key.Key_Escape, on=self.canvas)
         self.assertEqual(self.session.job.notes, ())
 
     def test_the_middle_of_a_contours_arc_is_exact(self) -> None:
-        self.session.edit("draw", add_contours(self.session.job, [Contour.circle(150, 140, 20), Contour.make([(20, 20), (60, 20)], closed=False)]))
+        self.session.edit(
+            "draw",
+            add_contours(
+                self.session.job,
+                [Contour.circle(150, 140, 20), Contour.make([(20, 20), (60, 20)], closed=False)],
+            ),
+        )
         self.window.commands["measure"].run()
         self.session.tool.set_kind("distance")  # type: ignore[union-attr]
         self.keys("O", on=self.canvas)
@@ -185,7 +212,9 @@ class Measuring(TrueUpTest):
         self.assertIn("No circle is seen there", self.top_words)
         self.click(150 + 20 * math.cos(0.7), 140 + 20 * math.sin(0.7))
         self.click(60, 20)
-        self.assertEqual(float(self.session.tool.words().split()[0]), round(math.dist((150, 140), (60, 20)), 3))  # type: ignore[union-attr]
+        self.assertEqual(
+            float(self.session.tool.words().split()[0]), round(math.dist((150, 140), (60, 20)), 3)
+        )  # type: ignore[union-attr]
 
     def test_zooming_and_panning_between_the_picks_changes_nothing(self) -> None:
         self.window.commands["measure"].run()
@@ -206,7 +235,9 @@ class Measuring(TrueUpTest):
         self.session.tool.set_kind("distance")  # type: ignore[union-attr]
         self.click(206, 226)
         self.click(44, 30)
-        self.assertAlmostEqual(float(self.session.tool.words().split()[0]), math.dist((206, 226), (44, 30)), 2)  # type: ignore[union-attr]
+        self.assertAlmostEqual(
+            float(self.session.tool.words().split()[0]), math.dist((206, 226), (44, 30)), 2
+        )  # type: ignore[union-attr]
 
 
 class UndoInTheMiddle(TrueUpTest):
@@ -232,7 +263,9 @@ class ScalesAndDetails(TrueUpTest):
         self.click(*self.on_part(40, 130))
         self.click(*self.on_part(124, 130))
         self.keys("4", "2", Key.Key_Return)
-        self.assertAlmostEqual(self.session.job.pictures[1].pixel_size, whole.pixel_size / 2, delta=0.001)
+        self.assertAlmostEqual(
+            self.session.job.pictures[1].pixel_size, whole.pixel_size / 2, delta=0.001
+        )
         self.assertEqual(self.session.job.pictures[0], whole)
 
     def test_which_scale_tells_the_ratio_and_sets_the_size_by_a_written_one(self) -> None:
@@ -244,7 +277,11 @@ class ScalesAndDetails(TrueUpTest):
         self.typed(slip.written, "20")  # type: ignore[attr-defined]
         self.press(slip.go)  # type: ignore[attr-defined]
         self.assertEqual(slip._ratio.text(), "1 : 20")  # type: ignore[attr-defined]
-        self.assertAlmostEqual(self.session.job.pictures[0].width * self.session.job.pictures[0].pixel_size, 8001, delta=1)
+        self.assertAlmostEqual(
+            self.session.job.pictures[0].width * self.session.job.pictures[0].pixel_size,
+            8001,
+            delta=1,
+        )
         self.typed(slip.written, "x")  # type: ignore[attr-defined]
         self.assertIn("Scale must be a number", self.top_words)
 

@@ -1,4 +1,5 @@
-"""Nothing on the window's thread waits for a worker, and nothing that people want waits for what they do not want any more."""
+"""Nothing on the window's thread waits for a worker, and nothing that people want waits for what
+they do not want any more."""
 
 import os
 import tempfile
@@ -115,7 +116,8 @@ class WatchingJobs(WindowTest):
         super().tearDown()
 
     def test_the_window_waits_for_no_look(self) -> None:
-        """A worker is within a long look while the last contour goes, another job is begun, all is taken back."""
+        """A worker is within a long look while the last contour goes, another job is begun, all is
+        taken back."""
         held, seen = Held(self), list[int]()
 
         def slow(job: Job) -> list[Finding]:
@@ -125,10 +127,21 @@ class WatchingJobs(WindowTest):
             return [Finding("slow", f"{len(job.contours)} seen", Gravity.INFORMS, "mend")]
 
         looks = ((slow, ("contours",)),)
-        with mock.patch("draxet.ui.shell.watching.LONG_LOOKS", looks), mock.patch("draxet.prove.findings.LOOKS", looks):
+        with (
+            mock.patch("draxet.ui.shell.watching.LONG_LOOKS", looks),
+            mock.patch("draxet.prove.findings.LOOKS", looks),
+        ):
             watching = Watching(self.session, self.window)
-        many = [Contour.make([(k, 0), (k + 1, 0), (k, 1)]) for k in range(90)] + [Contour.circle(5, 5, 3)] * 3
-        for last in (lambda: self.session.edit("all", remove_contours(self.session.job, [i.id for i in self.session.job.contours])), lambda: self.session.start(Job(), None), self.session.undo):
+        many = [Contour.make([(k, 0), (k + 1, 0), (k, 1)]) for k in range(90)] + [
+            Contour.circle(5, 5, 3)
+        ] * 3
+        for last in (
+            lambda: self.session.edit(
+                "all", remove_contours(self.session.job, [i.id for i in self.session.job.contours])
+            ),
+            lambda: self.session.start(Job(), None),
+            self.session.undo,
+        ):
             self.session.start(Job(), None)
             self.session.edit("draw", add_contours(self.session.job, many))
             held.wait_until_begun()
@@ -153,26 +166,49 @@ class WatchingJobs(WindowTest):
             self.settle()
             self.assertEqual(made.call_count, 1)
             second = self.session.looked.programs
-            self.assertEqual([a is b for a, b in zip(first, second, strict=True)], [True, False, True])
+            self.assertEqual(
+                [a is b for a, b in zip(first, second, strict=True)], [True, False, True]
+            )
             self.session.edit("points", replace(self.session.job, notes=()))
             self.settle()
             self.assertEqual(made.call_count, 1)
             made.side_effect = ValueError("one too many lines")
-            self.session.edit("nudge", map_contours(self.session.job, [job.contours[2].id], Affine.moved(1, 0)))
+            self.session.edit(
+                "nudge", map_contours(self.session.job, [job.contours[2].id], Affine.moved(1, 0))
+            )
             self.settle()
-        (fault,) = (each for each in self.session.looked.findings if each.kind.startswith("no-program"))
-        self.assertEqual((fault.words, fault.gravity), ("The program of Sheet 3 cannot be made: one too many lines", Gravity.STOPS))
-        self.assertEqual([len(program) > 0 for program in self.session.looked.programs], [True, True, False])
+        (fault,) = (
+            each for each in self.session.looked.findings if each.kind.startswith("no-program")
+        )
+        self.assertEqual(
+            (fault.words, fault.gravity),
+            ("The program of Sheet 3 cannot be made: one too many lines", Gravity.STOPS),
+        )
+        self.assertEqual(
+            [len(program) > 0 for program in self.session.looked.programs], [True, True, False]
+        )
         self.assertLess(set(PROGRAM_FIELDS), {field for field in Job.__dataclass_fields__})
 
     def test_a_large_job_is_looked_at_apart_with_the_same_answer(self) -> None:
-        rows = [Contour.circle(20 + 12 * (k % 14), 20 + 12 * (k // 14), 4 + k % 3) for k in range(130)]
-        job = add_contours(Job(), [*rows, Contour.circle(300, 200, 20), Contour.circle(300, 200, 10), Contour.circle(300, 200, 4)])
+        rows = [
+            Contour.circle(20 + 12 * (k % 14), 20 + 12 * (k // 14), 4 + k % 3) for k in range(130)
+        ]
+        job = add_contours(
+            Job(),
+            [
+                *rows,
+                Contour.circle(300, 200, 20),
+                Contour.circle(300, 200, 10),
+                Contour.circle(300, 200, 4),
+            ],
+        )
         job = give_cut(job, [item.id for item in job.contours], 1.0, 1000)
         calls: list[str] = []
         real = Aside.call
 
-        def call(aside: Aside, report: Progress, work: Callable[..., object], *arguments: object) -> object:
+        def call(
+            aside: Aside, report: Progress, work: Callable[..., object], *arguments: object
+        ) -> object:
             calls.append(work.__name__)
             return real(aside, report, work, *arguments)
 
@@ -180,22 +216,30 @@ class WatchingJobs(WindowTest):
             self.session.start(job, None)
             self.window.commands["falls"].run()
             self.settle()
-            return [f.words for f in self.session.looked.findings], [len(program) for program in self.session.looked.programs]
+            return [f.words for f in self.session.looked.findings], [
+                len(program) for program in self.session.looked.programs
+            ]
 
         with mock.patch.object(Aside, "call", call):
             apart = looked()
         pieces = len(self.session.tool.falling.fallout.pieces)  # type: ignore[union-attr]
         self.assertEqual(set(calls), {"findings_apart", "looked_at_apart", "falls_apart"})
-        with mock.patch("draxet.ui.shell.watching.is_large", return_value=False), mock.patch("draxet.ui.shell.falling.is_large", return_value=False):
+        with (
+            mock.patch("draxet.ui.shell.watching.is_large", return_value=False),
+            mock.patch("draxet.ui.shell.falling.is_large", return_value=False),
+        ):
             here = looked()
         self.assertEqual(apart, here)
         self.assertEqual(pieces, len(self.session.tool.falling.fallout.pieces))  # type: ignore[union-attr]
         self.assertIn("1 island", " ".join(apart[0]))
 
-
     def test_areas_and_offsets_of_many_contours_are_found_apart_all_the_same(self) -> None:
-        rows = [Contour.circle(20 + 9 * (k % 14), 20 + 9 * (k // 14), 4 + k % 3) for k in range(130)]
-        job = add_operation(add_contours(Job(), rows), Engrave(contours=("contour-1", "contour-2"), spacing=1.0))
+        rows = [
+            Contour.circle(20 + 9 * (k % 14), 20 + 9 * (k // 14), 4 + k % 3) for k in range(130)
+        ]
+        job = add_operation(
+            add_contours(Job(), rows), Engrave(contours=("contour-1", "contour-2"), spacing=1.0)
+        )
 
         def found() -> tuple[int, float, int, int]:
             self.session.start(job, None)
@@ -207,13 +251,21 @@ class WatchingJobs(WindowTest):
             made = self.session.tool.made  # type: ignore[union-attr]
             self.session.open_stage(Stage.MAKE)
             self.settle(200)
-            return len(ground.regions), round(sum(region.area for region in ground.regions), 6), len(made), len(self.canvas.worked.lines.runs)
+            return (
+                len(ground.regions),
+                round(sum(region.area for region in ground.regions), 6),
+                len(made),
+                len(self.canvas.worked.lines.runs),
+            )
 
         with mock.patch.object(Aside, "call", autospec=True, side_effect=Aside.call) as call:
             apart = found()
         names = {each.args[4] for each in call.call_args_list if each.args[2].__name__ == "plainly"}
         self.assertEqual(names, {"arrangement_of", "offset_area", "paths_of"})
-        with mock.patch("draxet.ui.shell.workers.many", return_value=False), mock.patch("draxet.ui.shell.cutting.is_large", return_value=False):
+        with (
+            mock.patch("draxet.ui.shell.workers.many", return_value=False),
+            mock.patch("draxet.ui.shell.cutting.is_large", return_value=False),
+        ):
             self.assertEqual(found(), apart)
 
 
@@ -229,7 +281,9 @@ class ProcessesApart(WindowTest):
 
     def test_answers_progress_and_errors_come_back(self) -> None:
         values = tuple(range(1001))
-        self.assertEqual(self.aside.call(self.report, apart_tasks.counted, values, "half way"), (*values, 1001))
+        self.assertEqual(
+            self.aside.call(self.report, apart_tasks.counted, values, "half way"), (*values, 1001)
+        )
         self.assertIn("half way", self.told)
         with self.assertRaisesRegex(ValueError, "as it was meant to"):
             self.aside.call(self.report, apart_tasks.failing)
@@ -248,7 +302,9 @@ class ProcessesApart(WindowTest):
 
             with self.subTest(work.__name__):
                 self.assertRaises(Cancelled, self.aside.call, impatient, work)
-                self.assertEqual(self.aside.call(self.report, apart_tasks.its_process) == first, goes_on)
+                self.assertEqual(
+                    self.aside.call(self.report, apart_tasks.its_process) == first, goes_on
+                )
 
     def test_memory_has_a_bound_and_a_crash_is_an_error(self) -> None:
         for work in (apart_tasks.too_much, apart_tasks.crashing):
@@ -259,14 +315,28 @@ class ProcessesApart(WindowTest):
 
 class ToolsTakenAway(WindowTest):
     def test_every_tool_in_the_middle_of_every_workers_work(self) -> None:
-        """Whatever a tool or its slip has begun, another tool comes in its place before that is done."""
-        job = add_contours(demo_job(), [Contour.circle(60, 60, 30), Contour.circle(60, 60, 10), Contour.make([(5, 5), (90, 8)], closed=False)])
+        """Whatever a tool or its slip has begun, another tool comes in its place before that is
+        done."""
+        job = add_contours(
+            demo_job(),
+            [
+                Contour.circle(60, 60, 30),
+                Contour.circle(60, 60, 10),
+                Contour.make([(5, 5), (90, 8)], closed=False),
+            ],
+        )
         job = give_cut(job, [item.id for item in job.contours], 1.0, 1000)
-        commands = [c for c in self.window.commands.values() if c.stage and not c.words.endswith("…") and c.id not in ("paste", "handoff")]
+        commands = [
+            c
+            for c in self.window.commands.values()
+            if c.stage and not c.words.endswith("…") and c.id not in ("paste", "handoff")
+        ]
         begun: set[str] = set()
         run = self.window.workers.run
 
-        def held_up(lane: str, work: Callable[[Progress], object], *more: object, **named: object) -> None:
+        def held_up(
+            lane: str, work: Callable[[Progress], object], *more: object, **named: object
+        ) -> None:
             go = threading.Event()
 
             def later(report: Progress) -> object:
@@ -279,14 +349,25 @@ class ToolsTakenAway(WindowTest):
 
         for command in commands:
             waiting: list[threading.Event] = []
-            with self.subTest(command.id), mock.patch.object(self.window.workers, "run", held_up), mock.patch("draxet.ui.shell.job_files.ask", return_value="leave"):
+            with (
+                self.subTest(command.id),
+                mock.patch.object(self.window.workers, "run", held_up),
+                mock.patch("draxet.ui.shell.job_files.ask", return_value="leave"),
+            ):
                 self.session.start(job, None)
                 self.window.commands["pick"].run()
                 self.session.select({job.contours[0].id, job.contours[2].id})
                 command.run()
                 QTest.qWait(1)
                 for number in range(40):
-                    buttons = [b for b in self.window.slips.findChildren(QPushButton) if b.isVisible() and b.isEnabled() and b.menu() is None and not b.text().endswith("…")]
+                    buttons = [
+                        b
+                        for b in self.window.slips.findChildren(QPushButton)
+                        if b.isVisible()
+                        and b.isEnabled()
+                        and b.menu() is None
+                        and not b.text().endswith("…")
+                    ]
                     if number >= len(buttons):
                         break
                     if buttons[number].text() not in ("Hand off", "Save"):
@@ -323,7 +404,12 @@ class ToolsTakenAway(WindowTest):
         with tempfile.TemporaryDirectory() as folder:
             self.slip.settings.kinds = ("program",)  # type: ignore[attr-defined]
             held = Held(self)
-            with mock.patch("draxet.ui.stages.prove.hand_off.leave", side_effect=lambda request: (held.work(lambda share, words: None), leave(request))[1]):
+            with mock.patch(
+                "draxet.ui.stages.prove.hand_off.leave",
+                side_effect=lambda request: (held.work(lambda share, words: None), leave(request))[
+                    1
+                ],
+            ):
                 self.slip.leave_all(Path(folder), "part")  # type: ignore[attr-defined]
                 held.wait_until_begun()
                 self.window.commands["pick"].run()
@@ -335,9 +421,10 @@ class ToolsTakenAway(WindowTest):
         self.assertIn("handed off and read back", self.top_words)
 
 
-
 class TakenApart(WindowTest):
-    def test_circles_of_objects_that_a_worker_leaves_are_taken_apart_on_the_windows_thread(self) -> None:
+    def test_circles_of_objects_that_a_worker_leaves_are_taken_apart_on_the_windows_thread(
+        self,
+    ) -> None:
         threads: list[int] = []
 
         class Circle:

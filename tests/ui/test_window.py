@@ -53,7 +53,9 @@ class Commands(WindowTest):
 
     def test_no_key_is_taken_twice_in_any_stage(self) -> None:
         for stage in Stage:
-            keys = [c.key for c in self.window.commands.values() if c.key and c.stage in (None, stage)]
+            keys = [
+                c.key for c in self.window.commands.values() if c.key and c.stage in (None, stage)
+            ]
             self.assertEqual(len(keys), len(set(keys)), stage)
 
     def test_find_a_command_narrows_and_runs(self) -> None:
@@ -96,7 +98,13 @@ class TheCanvas(WindowTest):
         moved = self.canvas.grab().toImage()
         self.canvas._rest._state = None
         fresh = self.canvas.grab().toImage()
-        a, b = (np.frombuffer(i.convertToFormat(QImage.Format.Format_RGB32).constBits().asarray(i.sizeInBytes()), np.uint8).astype(int) for i in (moved, fresh))
+        a, b = (
+            np.frombuffer(
+                i.convertToFormat(QImage.Format.Format_RGB32).constBits().asarray(i.sizeInBytes()),
+                np.uint8,
+            ).astype(int)
+            for i in (moved, fresh)
+        )
         self.assertLess((np.abs(a - b) > 24).mean(), 0.002)
 
     def test_tab_held_shows_the_picture_alone_and_shift_tab_the_contours(self) -> None:
@@ -149,18 +157,32 @@ class Mending(WindowTest):
         self.assertEqual(len(after.contours), 4)
         self.keys("Z", held=Qt.KeyboardModifier.ControlModifier, on=self.canvas)
         self.assertIs(self.session.job, before)
-        self.keys("Z", held=Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier, on=self.canvas)
+        self.keys(
+            "Z",
+            held=Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier,
+            on=self.canvas,
+        )
         self.assertIs(self.session.job, after)
         self.wait_for(lambda: not self.canvas._flash)
 
     def test_a_drag_given_up_leaves_the_job_as_it_was(self) -> None:
         self.click(30, 20)
         before = self.session.job
-        QTest.mousePress(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.place(30, 20))
+        QTest.mousePress(
+            self.canvas,
+            Qt.MouseButton.LeftButton,
+            Qt.KeyboardModifier.NoModifier,
+            self.place(30, 20),
+        )
         QTest.mouseMove(self.canvas, self.place(60, 50))
         self.assertTrue(self.session.tool and self.session.tool.hidden())
         self.keys(Qt.Key.Key_Escape, on=self.canvas)
-        QTest.mouseRelease(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, self.place(60, 50))
+        QTest.mouseRelease(
+            self.canvas,
+            Qt.MouseButton.LeftButton,
+            Qt.KeyboardModifier.NoModifier,
+            self.place(60, 50),
+        )
         self.assertIs(self.session.job, before)
 
 
@@ -210,7 +232,12 @@ class LongWork(WindowTest):
         workers = self.window.workers
         for number in range(40):
             held = Held()
-            workers.run(f"lane {number % 3}", held.fail if number % 4 == 3 else held.work, held.take, held.take)
+            workers.run(
+                f"lane {number % 3}",
+                held.fail if number % 4 == 3 else held.work,
+                held.take,
+                held.take,
+            )
             del held
             if number % 5 == 4:
                 workers.cancel(f"lane {number % 3}")
@@ -265,7 +292,9 @@ class Rubbish(WindowTest):
         found_on: list[int] = []
         _Circle(found_on)
         made: list[object] = []
-        self.window.workers.run("rubbish", lambda report: [[k] for k in range(50_000)], made.append, self.errors.append)
+        self.window.workers.run(
+            "rubbish", lambda report: [[k] for k in range(50_000)], made.append, self.errors.append
+        )
         while not made:
             QTest.qWait(5)
         until = time.monotonic() + 10
@@ -295,7 +324,9 @@ class PicksByHand(WindowTest):
 
 
 class SquaringAPhoto(WindowTest):
-    def test_corners_are_found_dragged_and_the_photo_becomes_a_plan_that_can_be_had_back(self) -> None:
+    def test_corners_are_found_dragged_and_the_photo_becomes_a_plan_that_can_be_had_back(
+        self,
+    ) -> None:
         photo = Photo(3)
         _, data = cv2.imencode(".png", photo.pixels)
         self.window.opening.take_picture(data.tobytes(), "bench.png")
@@ -313,7 +344,9 @@ class SquaringAPhoto(WindowTest):
         self.assertIsNotNone(squared.square)
         self.assertIn("Squared and to scale", self.slip._note.text())  # type: ignore[attr-defined]
         assert squared.square is not None
-        plan = apply_homography(np.linalg.inv(np.array(squared.square.matrix).reshape(3, 3)), photo.seen(photo.card))
+        plan = apply_homography(
+            np.linalg.inv(np.array(squared.square.matrix).reshape(3, 3)), photo.seen(photo.card)
+        )
         sides = np.hypot(*np.diff([squared.to_job.point(*p) for p in plan], axis=0).T)
         np.testing.assert_allclose(sides, (85.6, 53.98, 85.6), rtol=0.004)
         self.canvas.repaint()
@@ -323,12 +356,17 @@ class SquaringAPhoto(WindowTest):
             self.assertEqual(read_job(Path(folder) / "squared.draxet"), self.session.job)
         self.press(self.slip.back)  # type: ignore[attr-defined]
         self.settle()
-        self.assertEqual((self.session.job.pictures[0].width, self.session.job.pictures[0].square), (picture.width, None))
+        self.assertEqual(
+            (self.session.job.pictures[0].width, self.session.job.pictures[0].square),
+            (picture.width, None),
+        )
         self.session.undo()
         self.session.undo()
         self.assertIs(self.session.job, before)
 
-    def test_rectangles_are_shown_in_turn_and_each_photo_has_its_own_also_when_it_is_cropped(self) -> None:
+    def test_rectangles_are_shown_in_turn_and_each_photo_has_its_own_also_when_it_is_cropped(
+        self,
+    ) -> None:
         page = np.full((700, 1000), 70, np.uint8)
         for x, y, wide, high in ((80, 80, 428, 270), (560, 400, 360, 227)):  # two cards
             page[y : y + high, x : x + wide] = 225
@@ -356,20 +394,30 @@ class SquaringAPhoto(WindowTest):
         np.testing.assert_allclose(tool.corners, seen[0], atol=0.01)
         self.session.choose_picture(one.id)
         self.assertEqual(tool.corners, moved)
-        self.session.edit("crop", set_steps(self.session.job, one.id, [PrepareStep(Crop(40, 40, 550, 390))]))
+        self.session.edit(
+            "crop", set_steps(self.session.job, one.id, [PrepareStep(Crop(40, 40, 550, 390))])
+        )
         self.session.undo()
         np.testing.assert_allclose(tool.corners, moved, atol=1e-9)
         self.session.redo()
         self.press(self.slip.again)  # type: ignore[attr-defined]
         self.settle()
-        np.testing.assert_allclose(sorted(tool.corners, key=lambda at: (round(at[0]), at[1])), [(80, 80), (80, 350), (508, 80), (508, 350)], atol=0.1)
+        np.testing.assert_allclose(
+            sorted(tool.corners, key=lambda at: (round(at[0]), at[1])),
+            [(80, 80), (80, 350), (508, 80), (508, 350)],
+            atol=0.1,
+        )
 
 
 class SeveralLengths(WindowTest):
     def test_lengths_are_added_told_apart_and_removed(self) -> None:
         self.session.start(demo_job(), None)
         self.keys("2", "E", on=self.canvas)
-        for (x0, y0), (x1, y1), words in (((0, -20), (240, -20), "240"), ((265, 0), (265, 264), "264"), ((40, 140), (124, 140), "86")):
+        for (x0, y0), (x1, y1), words in (
+            ((0, -20), (240, -20), "240"),
+            ((265, 0), (265, 264), "264"),
+            ((40, 140), (124, 140), "86"),
+        ):
             for x, y in ((x0, y0), (x1, y1)):
                 picture = self.session.job.pictures[0]
                 self.click(*picture.to_job.point(*bracket.part_to_pixels().point(x, y)))
@@ -389,7 +437,10 @@ class SeveralLengths(WindowTest):
 class DrawingsIn(WindowTest):
     def test_what_lies_outside_the_page_is_left_out_and_can_be_brought_in_after_all(self) -> None:
         shapes = '<rect x="10" y="10" width="40" height="40"/><rect x="300" y="10" width="40" height="40"/>'
-        self.window.opening.take_drawing(f'<svg xmlns="http://www.w3.org/2000/svg" width="96mm" height="96mm" viewBox="0 0 96 96">{shapes}</svg>'.encode(), "plate.svg")
+        self.window.opening.take_drawing(
+            f'<svg xmlns="http://www.w3.org/2000/svg" width="96mm" height="96mm" viewBox="0 0 96 96">{shapes}</svg>'.encode(),
+            "plate.svg",
+        )
         self.settle()
         brought = self.session.job
         self.assertEqual(len(brought.contours), 1)
@@ -414,7 +465,10 @@ class DrawingsIn(WindowTest):
         document.write(text)
         self.window.opening.take_drawing(text.getvalue().encode(), "plate.dxf")
         self.settle()
-        self.assertIn("1 contour on layers that are off left out (Picture menu: Bring in what was left out)", self.top_words)
+        self.assertIn(
+            "1 contour on layers that are off left out (Picture menu: Bring in what was left out)",
+            self.top_words,
+        )
         self.assertIn("left out: 1 text", self.top_words)
         self.assertNotIn("text (", self.top_words)
 
@@ -432,7 +486,9 @@ class DrawingsIn(WindowTest):
         patch.start()
         self.addCleanup(patch.stop)
         for name in names:
-            self.window.opening.take_picture(bytes(cv2.imencode(".png", np.full((40, 60), 200, np.uint8))[1]), name)
+            self.window.opening.take_picture(
+                bytes(cv2.imencode(".png", np.full((40, 60), 200, np.uint8))[1]), name
+            )
         return hold
 
     def names(self) -> list[str]:
@@ -451,14 +507,20 @@ class DrawingsIn(WindowTest):
     def test_files_come_in_as_they_were_dropped_and_a_damaged_one_holds_none_back(self) -> None:
         hold = self.begin_reading("slow.png", "quick.png")
         self.window.opening.take_picture(b"no picture", "damaged.png")
-        self.window.opening.take_picture(bytes(cv2.imencode(".png", np.full((40, 60), 90, np.uint8))[1]), "last.png")
+        self.window.opening.take_picture(
+            bytes(cv2.imencode(".png", np.full((40, 60), 90, np.uint8))[1]), "last.png"
+        )
         self.wait_for(lambda: not any(self.window.workers.busy(f"picture {k}") for k in (2, 3, 4)))
         self.assertEqual((self.names(), self.session.is_reading), ([], True))
         hold.set()
         self.settle(50)
-        self.assertEqual((self.names(), self.session.is_reading), (["slow.png", "quick.png", "last.png"], False))
+        self.assertEqual(
+            (self.names(), self.session.is_reading), (["slow.png", "quick.png", "last.png"], False)
+        )
 
-    def test_a_vector_file_comes_in_as_contours_and_its_unit_is_asked_where_it_has_none(self) -> None:
+    def test_a_vector_file_comes_in_as_contours_and_its_unit_is_asked_where_it_has_none(
+        self,
+    ) -> None:
         shape = '<svg xmlns="http://www.w3.org/2000/svg" width="{0}" height="{0}" viewBox="0 0 96 96"><circle cx="48" cy="48" r="24"/></svg>'
         self.window.opening.take_drawing(shape.format("96mm").encode(), "stated.svg")
         self.settle()
@@ -482,7 +544,9 @@ class DrawingsIn(WindowTest):
 
 
 class EnterAndFocus(WindowTest):
-    def test_enter_on_the_canvas_does_the_brass_button_and_keys_belong_to_the_canvas_afterwards(self) -> None:
+    def test_enter_on_the_canvas_does_the_brass_button_and_keys_belong_to_the_canvas_afterwards(
+        self,
+    ) -> None:
         self.session.start(demo_job(), None)
         self.session.edit("draw", add_contours(self.session.job, grid(2)))
         self.keys("5", on=self.canvas)
@@ -499,7 +563,10 @@ class EnterAndFocus(WindowTest):
         self.session.start(demo_job(), None)
         self.keys("2", on=self.canvas)
         for x in (0.8, 200):
-            self.click(*self.session.job.pictures[0].to_job.point(*bracket.part_to_pixels().point(x, -20)), Qt.KeyboardModifier.AltModifier)
+            self.click(
+                *self.session.job.pictures[0].to_job.point(*bracket.part_to_pixels().point(x, -20)),
+                Qt.KeyboardModifier.AltModifier,
+            )
         self.keys("2", on=self.canvas)
         self.keys("4", "0", Qt.Key.Key_Return)
         self.assertTrue(self.session.job.pictures[0].known_lengths)
@@ -510,9 +577,13 @@ class EnterAndFocus(WindowTest):
         self.window.commands["place"].run()
         before = self.session.job
         for repeat in (False, True, True):
-            event = QKeyEvent(QEvent.Type.KeyPress, Qt.Key.Key_Right, Qt.KeyboardModifier.NoModifier, "", repeat)
+            event = QKeyEvent(
+                QEvent.Type.KeyPress, Qt.Key.Key_Right, Qt.KeyboardModifier.NoModifier, "", repeat
+            )
             QApplication.sendEvent(self.canvas, event)
-        self.assertAlmostEqual(self.session.job.pictures[0].middle[0], before.pictures[0].middle[0] + 3)
+        self.assertAlmostEqual(
+            self.session.job.pictures[0].middle[0], before.pictures[0].middle[0] + 3
+        )
         self.session.undo()
         self.assertIs(self.session.job, before)
         self.window.commands["limits"].run()
@@ -524,12 +595,37 @@ class EnterAndFocus(WindowTest):
         rows = FindingRows(self.session, "")
         self.addCleanup(rows.deleteLater)
         for stops, others, listed in ((0, 4, 4), (1, 6, 3), (5, 2, 5), (5, 1, 6)):
-            findings = [Finding(f"kind-{k}", f"this is wrong {k}", Gravity.STOPS if k < stops else Gravity.WARNS, "mend", places=((0.0, 0.0),)) for k in range(stops + others)]
+            findings = [
+                Finding(
+                    f"kind-{k}",
+                    f"this is wrong {k}",
+                    Gravity.STOPS if k < stops else Gravity.WARNS,
+                    "mend",
+                    places=((0.0, 0.0),),
+                )
+                for k in range(stops + others)
+            ]
             rows.show_findings(findings)
             self.settle(5)
-            self.assertEqual(self.listed(rows), (listed, [] if listed == len(findings) else [f"List {len(findings) - listed} more"]))
-            for words, count in (("List fewer", len(findings)), (f"List {len(findings) - listed} more", listed)) if listed < len(findings) else ():
-                self.press(next(each for each in rows.findChildren(QPushButton) if each.text().startswith("List") and not each.isHidden()))
+            self.assertEqual(
+                self.listed(rows),
+                (
+                    listed,
+                    [] if listed == len(findings) else [f"List {len(findings) - listed} more"],
+                ),
+            )
+            for words, count in (
+                (("List fewer", len(findings)), (f"List {len(findings) - listed} more", listed))
+                if listed < len(findings)
+                else ()
+            ):
+                self.press(
+                    next(
+                        each
+                        for each in rows.findChildren(QPushButton)
+                        if each.text().startswith("List") and not each.isHidden()
+                    )
+                )
                 self.assertEqual(self.listed(rows), (count, [words]))
 
     def listed(self, rows: QWidget) -> tuple[int, list[str]]:

@@ -1,4 +1,5 @@
-"""The commands without a window. Each ends with status 0, or with 2 and one sentence on standard error."""
+"""The commands without a window. Each ends with status 0, or with 2 and one sentence on standard
+error."""
 
 from __future__ import annotations
 
@@ -48,7 +49,9 @@ def run(arguments: Sequence[str]) -> int:
 
 
 def _run(arguments: Sequence[str]) -> int:
-    parser = _Sentences(prog="draxet", description="From a picture to true-size, closed, machine-ready contours.")
+    parser = _Sentences(
+        prog="draxet", description="From a picture to true-size, closed, machine-ready contours."
+    )
     parser.add_argument("--version", action="version", version=f"draxet {__version__}")
     commands = parser.add_subparsers(dest="command", required=True, parser_class=_Sentences)
     add_trace(commands)
@@ -59,16 +62,22 @@ def _run(arguments: Sequence[str]) -> int:
         options = parser.parse_args(arguments)
         if options.command == "machines":
             return run_machines()
-        return {"mend": run_mend, "make": run_make, "rehearse": run_rehearse, "trace": run_trace}[options.command](options)
+        return {"mend": run_mend, "make": run_make, "rehearse": run_rehearse, "trace": run_trace}[
+            options.command
+        ](options)
     except SystemExit as end:  # after --help and --version
         return int(end.code or 0)
 
 
 def _fail(words: str, *, hush: bool = False) -> int:
-    """Say why on standard error. `hush`: what still waits to be printed is thrown away, as it would fail again at the end."""
+    """Say why on standard error. `hush`: what still waits to be printed is thrown away, as it would
+    fail again at the end."""
     if hush:
         with contextlib.suppress(OSError, ValueError):
             os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
     with contextlib.suppress(OSError):
-        print(f"draxet: {' '.join(words.split())}".encode("utf-8", "replace").decode(), file=sys.stderr)
+        print(
+            f"draxet: {' '.join(words.split())}".encode("utf-8", "replace").decode(),
+            file=sys.stderr,
+        )
     return 2

@@ -1,4 +1,5 @@
-"""``draxet make`` and ``draxet machines``: what a machine would do for a job or a drawing, how long it takes, and what is wrong with it."""
+"""``draxet make`` and ``draxet machines``: what a machine would do for a job or a drawing, how long
+it takes, and what is wrong with it."""
 
 from __future__ import annotations
 
@@ -40,15 +41,36 @@ _LONGEST_NAME = 240
 
 def add_make(commands: Any) -> None:
     """Add the commands and their options to a parser's commands."""
-    parser = commands.add_parser("make", help="what a machine does for a job or a drawing", description=__doc__)
+    parser = commands.add_parser(
+        "make", help="what a machine does for a job or a drawing", description=__doc__
+    )
     parser.add_argument("work", type=Path, metavar="JOB.draxet|IN.dxf|IN.svg")
-    parser.add_argument("--machine", metavar="NAME", help="one of those that ./draxet machines lists")
-    parser.add_argument("--side", choices=("auto", "inside", "outside", "on"), default="auto", help="on which side of its contours a drawing is cut")
+    parser.add_argument(
+        "--machine", metavar="NAME", help="one of those that ./draxet machines lists"
+    )
+    parser.add_argument(
+        "--side",
+        choices=("auto", "inside", "outside", "on"),
+        default="auto",
+        help="on which side of its contours a drawing is cut",
+    )
     parser.add_argument("--cut-width", metavar="LENGTH")
-    parser.add_argument("--feed", metavar="SPEED", help="in mm/min, or with its unit: 20mm/s, 60in/min")
-    parser.add_argument("-o", "--output", type=Path, metavar="OUT.nc|OUT.plt", help="write the program there; where a finding stops it, nothing is written")
+    parser.add_argument(
+        "--feed", metavar="SPEED", help="in mm/min, or with its unit: 20mm/s, 60in/min"
+    )
+    parser.add_argument(
+        "-o",
+        "--output",
+        type=Path,
+        metavar="OUT.nc|OUT.plt",
+        help="write the program there; where a finding stops it, nothing is written",
+    )
     parser.add_argument("--json", action="store_true", help="print what was found as JSON")
-    commands.add_parser("machines", help="the machines there are, one a line", description="A name without spaces, the kind, the reach.")
+    commands.add_parser(
+        "machines",
+        help="the machines there are, one a line",
+        description="A name without spaces, the kind, the reach.",
+    )
 
 
 def run_machines() -> int:
@@ -59,7 +81,8 @@ def run_machines() -> int:
 
 
 def run_make(options: argparse.Namespace) -> int:
-    """Make as the options say; 1 where a finding stops it. ValueError with one sentence where it cannot be done."""
+    """Make as the options say; 1 where a finding stops it. ValueError with one sentence where it
+    cannot be done."""
     machine = machine_named(options.machine) if options.machine else None
     job = job_of(options.work, options, machine)
     if machine is not None:
@@ -68,24 +91,44 @@ def run_make(options: argparse.Namespace) -> int:
     if options.work.suffix.lower() == ".draxet":
         job = _changed(job, options)
     runs = runs_of(job)
-    programs = tuple(program_of(side_of(job, run), run.sheet, job.machine_of(run.sheet)) for run in runs)
+    programs = tuple(
+        program_of(side_of(job, run), run.sheet, job.machine_of(run.sheet)) for run in runs
+    )
     facts = _facts(job, programs)
     findings = gravest_first((*findings_of(job), *run_findings(job, programs)))
     stops = any(finding.gravity is Gravity.STOPS for finding in findings)
     files = [] if stops or options.output is None else _written(job, runs, programs, options)
     if options.json:
-        print(json.dumps({**facts, "findings": [_found(finding) for finding in findings], **({"files": files} if options.output else {})}, allow_nan=False))
+        print(
+            json.dumps(
+                {
+                    **facts,
+                    "findings": [_found(finding) for finding in findings],
+                    **({"files": files} if options.output else {}),
+                },
+                allow_nan=False,
+            )
+        )
         return int(stops)
     if options.output is not None:
-        print("nothing was written: a finding stops it" if stops else f"written and read back: {', '.join(files)}")
-    print(f"{facts['contours']} contours, {facts['cut_mm'] / 1000:.2f} m worked, {facts['travel_mm'] / 1000:.2f} m travelled, {facts['seconds']:.0f} s")
+        print(
+            "nothing was written: a finding stops it"
+            if stops
+            else f"written and read back: {', '.join(files)}"
+        )
+    print(
+        f"{facts['contours']} contours, {facts['cut_mm'] / 1000:.2f} m worked, {facts['travel_mm'] / 1000:.2f} m travelled, {facts['seconds']:.0f} s"
+    )
     for finding in findings:
         print(f"{finding.gravity.name.lower()}: {finding.words}")
     return int(stops)
 
 
-def _written(job: Job, runs: Sequence[Run], programs: Sequence[Program], options: argparse.Namespace) -> list[str]:
-    """Each run's program in a file; all of them are read back before any takes its place. The names."""
+def _written(
+    job: Job, runs: Sequence[Run], programs: Sequence[Program], options: argparse.Namespace
+) -> list[str]:
+    """Each run's program in a file; all of them are read back before any takes its place. The
+    names."""
     paths = _paths(options.output, runs)
     for path in paths:
         if same_file(path, options.work):
@@ -97,14 +140,18 @@ def _written(job: Job, runs: Sequence[Run], programs: Sequence[Program], options
         except FormatError as error:
             raise ValueError(str(error)) from error
         if not found.matches:
-            raise ValueError(f"{path.name} was not kept: read back, {found.moves} of {found.wanted} moves are there, {found.worst:.3f} mm off, {found.otherwise} of them run otherwise; please tell the makers of Draxet")
+            raise ValueError(
+                f"{path.name} was not kept: read back, {found.moves} of {found.wanted} moves are there, {found.worst:.3f} mm off, {found.otherwise} of them run otherwise; please tell the makers of Draxet"
+            )
         files.append((path, data))
     if not files:
         raise ValueError("nothing would run: no contour has an operation; give one in Make")
     try:
         write_together(files)
     except OSError as error:
-        raise ValueError(f"{Path(str(error.filename or paths[0])).name} could not be written: {reason(error)}; nothing was written") from error
+        raise ValueError(
+            f"{Path(str(error.filename or paths[0])).name} could not be written: {reason(error)}; nothing was written"
+        ) from error
     return [str(path) for path in paths]
 
 
@@ -132,7 +179,9 @@ def machine_named(name: str) -> Machine:
     """One of the machines that ship. ValueError where there is none of that name."""
     found = next((machine for machine in MACHINES if machine.id == name), None)
     if found is None:
-        raise ValueError(f"--machine must be one of {', '.join(machine.id for machine in MACHINES)}, got {name[:60]!r}")
+        raise ValueError(
+            f"--machine must be one of {', '.join(machine.id for machine in MACHINES)}, got {name[:60]!r}"
+        )
     return found
 
 
@@ -144,38 +193,71 @@ def _feed(text: str) -> float:
 
 
 def job_of(path: Path, options: argparse.Namespace, machine: Machine | None) -> Job:
-    """A job's file, or a bare drawing on a sheet about it, cut through as the options say. ValueError where it cannot be read."""
+    """A job's file, or a bare drawing on a sheet about it, cut through as the options say.
+    ValueError where it cannot be read."""
     if path.suffix.lower() == ".draxet":
         return read_job(path)
     try:
         drawing = read_drawing(path.read_bytes(), path.name)
     except (OSError, FormatError) as error:
-        raise ValueError(str(error) if isinstance(error, FormatError) else f"{path} could not be read: {reason(error)}") from error
-    contours = [contour.transformed(Affine.scaled(drawing.unit_mm or 1.0)) for contour in drawing.contours]
+        raise ValueError(
+            str(error)
+            if isinstance(error, FormatError)
+            else f"{path} could not be read: {reason(error)}"
+        ) from error
+    contours = [
+        contour.transformed(Affine.scaled(drawing.unit_mm or 1.0)) for contour in drawing.contours
+    ]
     if not contours:
         raise ValueError(f"{path.name} holds no contours")
     boxes = [contour.box for contour in contours]
     x, y = min(box[0] for box in boxes) - _MARGIN, min(box[1] for box in boxes) - _MARGIN
-    wide, high = max(box[2] for box in boxes) + _MARGIN - x, max(box[3] for box in boxes) + _MARGIN - y
+    wide, high = (
+        max(box[2] for box in boxes) + _MARGIN - x,
+        max(box[3] for box in boxes) + _MARGIN - y,
+    )
     sheet = Sheet(width=wide, height=high, machine=machine.id if machine else "plasma-table")
-    job = add_contours(Job(path.stem, sheets=(sheet,)), [contour.transformed(Affine.moved(-x, -y)) for contour in contours])
-    cut_width, feed_words, side = (getattr(options, name, None) for name in ("cut_width", "feed", "side"))
+    job = add_contours(
+        Job(path.stem, sheets=(sheet,)),
+        [contour.transformed(Affine.moved(-x, -y)) for contour in contours],
+    )
+    cut_width, feed_words, side = (
+        getattr(options, name, None) for name in ("cut_width", "feed", "side")
+    )
     usual = first_of(CutThrough, job)
     assert isinstance(usual, CutThrough)
     width = parse_length(cut_width, positive=True, what="--cut-width") if cut_width else usual.width
     feed = _feed(feed_words) if feed_words else usual.feed
     ids = [item.id for item in job.contours]
-    made = give_cut(job, ids, width, feed) if side in (None, "auto") else give_operation(job, "Cut", ids, Side(side), width, feed)
+    made = (
+        give_cut(job, ids, width, feed)
+        if side in (None, "auto")
+        else give_operation(job, "Cut", ids, Side(side), width, feed)
+    )
     for operation in made.operations:
         if isinstance(operation, CutThrough):
-            made = set_operation(made, replace(operation, power=usual.power, passes=usual.passes, air=usual.air, pierce=usual.pierce, recipe=usual.recipe))
+            made = set_operation(
+                made,
+                replace(
+                    operation,
+                    power=usual.power,
+                    passes=usual.passes,
+                    air=usual.air,
+                    pierce=usual.pierce,
+                    recipe=usual.recipe,
+                ),
+            )
     return made
 
 
 def _changed(job: Job, options: argparse.Namespace) -> Job:
     for operation in job.operations:
         if isinstance(operation, CutThrough):
-            width = parse_length(options.cut_width, positive=True, what="--cut-width") if options.cut_width else operation.width
+            width = (
+                parse_length(options.cut_width, positive=True, what="--cut-width")
+                if options.cut_width
+                else operation.width
+            )
             feed = _feed(options.feed) if options.feed else operation.feed
             side = operation.side if options.side == "auto" else Side(options.side)
             job = set_operation(job, replace(operation, width=width, feed=feed, side=side))
@@ -183,9 +265,19 @@ def _changed(job: Job, options: argparse.Namespace) -> Job:
 
 
 def _facts(job: Job, programs: Sequence[Program]) -> dict[str, Any]:
-    facts: dict[str, Any] = {"operations": len(job.operations), "contours": len(job.worked), "cut_mm": 0.0, "travel_mm": 0.0, "seconds": 0.0}
+    facts: dict[str, Any] = {
+        "operations": len(job.operations),
+        "contours": len(job.worked),
+        "cut_mm": 0.0,
+        "travel_mm": 0.0,
+        "seconds": 0.0,
+    }
     for program in programs:
-        for name, value in (("cut_mm", program.cut_mm), ("travel_mm", program.travel_mm), ("seconds", program.seconds)):
+        for name, value in (
+            ("cut_mm", program.cut_mm),
+            ("travel_mm", program.travel_mm),
+            ("seconds", program.seconds),
+        ):
             facts[name] = round(facts[name] + value, 3)
     return facts
 
@@ -193,4 +285,10 @@ def _facts(job: Job, programs: Sequence[Program]) -> dict[str, Any]:
 def _found(finding: Finding) -> dict[str, Any]:
     places: Sequence[tuple[float, float]] = finding.places
     x, y = places[0] if places else (None, None)
-    return {"kind": finding.kind.split("-operation")[0], "words": finding.words, "gravity": finding.gravity.name.lower(), "x": x, "y": y}
+    return {
+        "kind": finding.kind.split("-operation")[0],
+        "words": finding.words,
+        "gravity": finding.gravity.name.lower(),
+        "x": x,
+        "y": y,
+    }

@@ -1,4 +1,5 @@
-"""``draxet rehearse``: plays a program's file, whoever wrote it, on a simulated machine, and tells what it does and what goes wrong."""
+"""``draxet rehearse``: plays a program's file, whoever wrote it, on a simulated machine, and tells
+what it does and what goes wrong."""
 
 from __future__ import annotations
 
@@ -32,37 +33,61 @@ _USUAL = 3.0
 
 def add_rehearse(commands: Any) -> None:
     """Add the command and its options to a parser's commands."""
-    parser = commands.add_parser("rehearse", help="play a program on a simulated machine", description=__doc__)
+    parser = commands.add_parser(
+        "rehearse", help="play a program on a simulated machine", description=__doc__
+    )
     parser.add_argument("program", type=Path, metavar="FILE")
-    parser.add_argument("--machine", metavar="NAME", required=True, help="one of those that ./draxet machines lists")
-    parser.add_argument("--against", type=Path, metavar="IN.dxf|IN.svg|JOB.draxet", help="hold what is left against the parts of a drawing or a job")
-    parser.add_argument("--thickness", metavar="LENGTH", help="of the sheet; else that of the job, or as deep as the program goes")
+    parser.add_argument(
+        "--machine", metavar="NAME", required=True, help="one of those that ./draxet machines lists"
+    )
+    parser.add_argument(
+        "--against",
+        type=Path,
+        metavar="IN.dxf|IN.svg|JOB.draxet",
+        help="hold what is left against the parts of a drawing or a job",
+    )
+    parser.add_argument(
+        "--thickness",
+        metavar="LENGTH",
+        help="of the sheet; else that of the job, or as deep as the program goes",
+    )
     parser.add_argument("--json", action="store_true", help="print what was found as JSON")
 
 
 def run_rehearse(options: argparse.Namespace) -> int:
-    """Rehearse as the options say; 1 where the run should be stopped. ValueError with one sentence where it cannot be done."""
+    """Rehearse as the options say; 1 where the run should be stopped. ValueError with one sentence
+    where it cannot be done."""
     path: Path = options.program
     machine = machine_named(options.machine)
     try:
         if path.stat().st_size > _LARGEST:
-            raise ValueError(f"{path.name} is larger than {_LARGEST // 1_000_000} MB; rehearse a part of it")
+            raise ValueError(
+                f"{path.name} is larger than {_LARGEST // 1_000_000} MB; rehearse a part of it"
+            )
         steps = read_program(path.read_text("utf-8-sig", "replace"), machine.dialect)
     except OSError as error:
         raise ValueError(f"{path} could not be read: {reason(error)}") from error
     if not len(steps):
-        raise ValueError(f"{path.name} holds no move; it must be a program in the numeric-control or the plotter language")
+        raise ValueError(
+            f"{path.name} holds no move; it must be a program in the numeric-control or the plotter language"
+        )
     job = job_of(options.against, options, machine) if options.against else None
     run = _run_of(job) if job else None
     run_through = rehearse(steps, machine, _stock(steps, machine, job, run, options.thickness))
     found = _held_against(run_through, job, run) if job and run else None
-    stops = any(trouble.stops for trouble in run_through.troubles) or (found is not None and bool(found.missing or found.uncut))
+    stops = any(trouble.stops for trouble in run_through.troubles) or (
+        found is not None and bool(found.missing or found.uncut)
+    )
     if options.json:
         print(json.dumps(_facts(run_through, found), allow_nan=False))
         return int(stops)
-    print(f"{len(steps)} moves, {run_through.seconds:.0f} s, {run_through.cut_mm / 1000:.2f} m worked, {run_through.travel_mm / 1000:.2f} m travelled, {run_through.pierces} beginnings, {len(run_through.loose)} pieces come loose")
+    print(
+        f"{len(steps)} moves, {run_through.seconds:.0f} s, {run_through.cut_mm / 1000:.2f} m worked, {run_through.travel_mm / 1000:.2f} m travelled, {run_through.pierces} beginnings, {len(run_through.loose)} pieces come loose"
+    )
     if found is not None:
-        print(f"{found.parts} parts: {found.too_much:.3f} mm too much at most, {found.too_little:.3f} mm too little, {len(found.missing)} missing, {len(found.uncut)} not cut out")
+        print(
+            f"{found.parts} parts: {found.too_much:.3f} mm too much at most, {found.too_little:.3f} mm too little, {len(found.missing)} missing, {len(found.uncut)} not cut out"
+        )
     for trouble in run_through.troubles:
         print(f"{'stops' if trouble.stops else 'warns'}: {trouble.words}")
     return int(stops)
@@ -71,11 +96,15 @@ def run_rehearse(options: argparse.Namespace) -> int:
 def _run_of(job: Job) -> Run:
     runs = runs_of(job)
     if not runs:
-        raise ValueError(f"{job.name} gives no contour an operation; there is nothing to hold the program against")
+        raise ValueError(
+            f"{job.name} gives no contour an operation; there is nothing to hold the program against"
+        )
     return runs[0]
 
 
-def _stock(steps: Steps, machine: Machine, job: Job | None, run: Run | None, thickness: str | None) -> Stock:
+def _stock(
+    steps: Steps, machine: Machine, job: Job | None, run: Run | None, thickness: str | None
+) -> Stock:
     thick = parse_length(thickness, positive=True, what="--thickness") if thickness else None
     if run is not None:
         stock = stock_of(run, job)
@@ -86,22 +115,52 @@ def _stock(steps: Steps, machine: Machine, job: Job | None, run: Run | None, thi
         thick = max(float(-steps.to[:, 2].min()), 0.0) if machine.kind == "router" else _USUAL
         if machine.kind == "laser":
             thick = float(rehearse(steps, machine, Stock(1e4, 1e4, 1e6)).depth.max(initial=0.0))
-    x, y = min(float(low[0]), 0.0) if low[0] < -_MARGIN else 0.0, min(float(low[1]), 0.0) if low[1] < -_MARGIN else 0.0
+    x, y = (
+        min(float(low[0]), 0.0) if low[0] < -_MARGIN else 0.0,
+        min(float(low[1]), 0.0) if low[1] < -_MARGIN else 0.0,
+    )
     return Stock(float(high[0]) - x, float(high[1]) - y, thick or _USUAL, x, y)
 
 
 def _held_against(run_through: Rehearsal, job: Job, run: Run) -> Against:
     seen = side_of(job, run)
-    contours = [seen.fitted.get(name, seen.contour_by_id[name].contour) for operation in seen.operations if operation.through for name, _ in seen.worked_on(operation, run.sheet)]
+    contours = [
+        seen.fitted.get(name, seen.contour_by_id[name].contour)
+        for operation in seen.operations
+        if operation.through
+        for name, _ in seen.worked_on(operation, run.sheet)
+    ]
     return against(run_through, contours, run.sheet.origin_place)
 
 
 def _facts(run_through: Rehearsal, found: Against | None) -> dict[str, Any]:
     facts: dict[str, Any] = {
-        "moves": len(run_through.steps), "seconds": round(run_through.seconds, 3), "cut_mm": round(run_through.cut_mm, 3), "travel_mm": round(run_through.travel_mm, 3),
-        "pierces": run_through.pierces, "box_mm": [round(value, 4) for value in run_through.box], "loose": len(run_through.loose),
-        "findings": [{"kind": t.kind, "words": t.words, "gravity": "stops" if t.stops else "warns", "line": t.line, "x": t.place[0], "y": t.place[1]} for t in run_through.troubles],
-    }  # fmt: skip
+        "moves": len(run_through.steps),
+        "seconds": round(run_through.seconds, 3),
+        "cut_mm": round(run_through.cut_mm, 3),
+        "travel_mm": round(run_through.travel_mm, 3),
+        "pierces": run_through.pierces,
+        "box_mm": [round(value, 4) for value in run_through.box],
+        "loose": len(run_through.loose),
+        "findings": [
+            {
+                "kind": t.kind,
+                "words": t.words,
+                "gravity": "stops" if t.stops else "warns",
+                "line": t.line,
+                "x": t.place[0],
+                "y": t.place[1],
+            }
+            for t in run_through.troubles
+        ],
+    }
     if found is not None:
-        facts |= {"parts": found.parts, "too_much_mm": round(found.too_much, 4), "too_little_mm": round(found.too_little, 4), "missing": len(found.missing), "held": found.held, "uncut": len(found.uncut)}
+        facts |= {
+            "parts": found.parts,
+            "too_much_mm": round(found.too_much, 4),
+            "too_little_mm": round(found.too_little, 4),
+            "missing": len(found.missing),
+            "held": found.held,
+            "uncut": len(found.uncut),
+        }
     return facts

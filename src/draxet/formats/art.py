@@ -20,8 +20,16 @@ _MOST = 200_000_000
 _SHIFT = 4
 
 
-def sheet_png(layers: Sequence[Layer], box: tuple[float, float, float, float], dpi: float, line: float = 0.3, *, transparent: bool = False) -> bytes:
-    """What lies in a box (mm) as a PNG; areas of a colour are filled with it, everything else is a line `line` mm broad.
+def sheet_png(
+    layers: Sequence[Layer],
+    box: tuple[float, float, float, float],
+    dpi: float,
+    line: float = 0.3,
+    *,
+    transparent: bool = False,
+) -> bytes:
+    """What lies in a box (mm) as a PNG; areas of a colour are filled with it, everything else is a
+    line `line` mm broad.
 
     Raises
     ------
@@ -32,7 +40,9 @@ def sheet_png(layers: Sequence[Layer], box: tuple[float, float, float, float], d
     scale = dpi / _INCH
     wide, high = max(round((box[2] - box[0]) * scale), 1), max(round((box[3] - box[1]) * scale), 1)
     if wide * high > _MOST:
-        raise FormatError(f"the picture would have {wide * high / 1e6:.0f} megapixels, {_MOST // 1_000_000} at most; choose fewer dots an inch than {dpi:g}")
+        raise FormatError(
+            f"the picture would have {wide * high / 1e6:.0f} megapixels, {_MOST // 1_000_000} at most; choose fewer dots an inch than {dpi:g}"
+        )
     ink, cover = np.zeros((high, wide, 3), np.uint8), np.zeros((high, wide), np.uint8)
     for layer in layers:
         rings = [_at(contour.flattened(0.2 / scale), box, scale) for contour in layer.contours]
@@ -42,9 +52,21 @@ def sheet_png(layers: Sequence[Layer], box: tuple[float, float, float, float], d
             cv2.fillPoly(cover, rings, 255, cv2.LINE_AA, _SHIFT)
         for ring, contour in zip(rings, layer.contours, strict=True):
             if not layer.colour:
-                cv2.polylines(cover, [ring], contour.closed, 255, max(round(line * scale), 1), cv2.LINE_AA, _SHIFT)
+                cv2.polylines(
+                    cover,
+                    [ring],
+                    contour.closed,
+                    255,
+                    max(round(line * scale), 1),
+                    cv2.LINE_AA,
+                    _SHIFT,
+                )
     alpha = cover[..., None].astype(np.float32) / 255
-    pixels = np.dstack([ink, cover]) if transparent else (255 * (1 - alpha) + ink * alpha).astype(np.uint8)
+    pixels = (
+        np.dstack([ink, cover])
+        if transparent
+        else (255 * (1 - alpha) + ink * alpha).astype(np.uint8)
+    )
     out = io.BytesIO()
     Image.fromarray(pixels, "RGBA" if transparent else "RGB").save(out, "PNG", dpi=(dpi, dpi))
     return out.getvalue()

@@ -1,4 +1,5 @@
-"""Drawings: vector files from elsewhere, read as contours. A drawing keeps its file's own unit until that is known."""
+"""Drawings: vector files from elsewhere, read as contours. A drawing keeps its file's own unit
+until that is known."""
 
 from __future__ import annotations
 
@@ -15,8 +16,9 @@ __all__ = ["Drawing", "chained"]
 
 @record(frozen=True)
 class Drawing:
-    """Contours in the file's unit, y up; how many mm that unit is (None where the file does not say); remarks for people; each
-    contour's layer; and what was left out but can be had: contours that lie `aside`, outside the page or on layers that are off."""
+    """Contours in the file's unit, y up; how many mm that unit is (None where the file does not
+    say); remarks for people; each contour's layer; and what was left out but can be had: contours
+    that lie `aside`, outside the page or on layers that are off."""
 
     contours: tuple[Contour, ...]
     unit_mm: float | None
@@ -29,7 +31,8 @@ class Drawing:
 
 
 def chained(contours: Sequence[Contour], within: float) -> list[Contour]:
-    """Open contours whose ends meet, two and two, as one; closed where a chain comes round. Others stay as they are.
+    """Open contours whose ends meet, two and two, as one; closed where a chain comes round. Others
+    stay as they are.
 
     Parameters
     ----------
@@ -45,15 +48,22 @@ def chained(contours: Sequence[Contour], within: float) -> list[Contour]:
     for k in range(len(pieces)):
         if not used[k]:
             chain = _walk(k, partner, used)
-            done.append(_joined([pieces[i] if forward else pieces[i].reversed() for i, forward in chain], within))
+            done.append(
+                _joined(
+                    [pieces[i] if forward else pieces[i].reversed() for i, forward in chain], within
+                )
+            )
     return done
 
 
 def _partners(ends: Points, within: float) -> list[int]:
-    """For each end the one other end that lies at its place, or -1 where there is none or more than one."""
+    """For each end the one other end that lies at its place, or -1 where there is none or more than
+    one."""
     from scipy.spatial import cKDTree  # slow to load
 
-    away, near = cKDTree(ends).query(ends, k=min(3, len(ends)), distance_upper_bound=within * (1 + 1e-9))  # no more than three: many may meet
+    away, near = cKDTree(ends).query(
+        ends, k=min(3, len(ends)), distance_upper_bound=within * (1 + 1e-9)
+    )  # no more than three: many may meet
     here = np.arange(len(ends))
     two = np.isfinite(away).sum(axis=1) == 2
     other = np.where(near[:, 0] == here, near[:, 1], near[:, 0])
@@ -85,5 +95,8 @@ def _joined(pieces: list[Contour], within: float) -> Contour:
         return pieces[0]
     nodes = np.vstack([piece.nodes[:-1] for piece in pieces] + [pieces[-1].nodes[-1:]])
     closed = len(nodes) > 2 and float(np.hypot(*(nodes[0] - nodes[-1]))) <= within
-    kinds, bulges, handles = (np.concatenate([getattr(piece, name) for piece in pieces]) for name in ("kinds", "bulges", "handles"))
+    kinds, bulges, handles = (
+        np.concatenate([getattr(piece, name) for piece in pieces])
+        for name in ("kinds", "bulges", "handles")
+    )
     return Contour.make(nodes[:-1] if closed else nodes, kinds, bulges, handles, closed=closed)

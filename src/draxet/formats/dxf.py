@@ -1,7 +1,8 @@
 """DXF (R2010): millimetres stated in ``$INSUNITS``, one layer for each operation, y up.
 
-Whole circles are CIRCLE; a contour of lines and arcs is one LWPOLYLINE with bulges; cubics become arcs within a
-tolerance first, so that every closed contour stays one closed entity that any machine follows.
+Whole circles are CIRCLE; a contour of lines and arcs is one LWPOLYLINE with bulges; cubics become
+arcs within a tolerance first, so that every closed contour stays one closed entity that any machine
+follows.
 """
 
 from __future__ import annotations
@@ -84,11 +85,22 @@ def read_dxf(path: Path) -> list[Layer]:
         elif isinstance(entity, LWPolyline):
             rows = np.array(entity.get_points("xyb"))
             bulges = rows[:, 2] if entity.closed else rows[:-1, 2]
-            contour = Contour.make(rows[:, :2], np.where(bulges == 0, LINE, ARC), bulges, closed=bool(entity.closed))
+            contour = Contour.make(
+                rows[:, :2], np.where(bulges == 0, LINE, ARC), bulges, closed=bool(entity.closed)
+            )
         else:
-            raise FormatError(f"{path.name} holds a {entity.dxftype()}, which Draxet does not write")
+            raise FormatError(
+                f"{path.name} holds a {entity.dxftype()}, which Draxet does not write"
+            )
         layers.setdefault(entity.dxf.layer, []).append(contour)
     return [Layer(name, tuple(contours)) for name, contours in layers.items()]
 
 
-DXF = Format("DXF", "dxf", False, True, lambda layers, page: dxf_text(layers, page.tolerance).encode("utf-8", "replace"), read_dxf)
+DXF = Format(
+    "DXF",
+    "dxf",
+    False,
+    True,
+    lambda layers, page: dxf_text(layers, page.tolerance).encode("utf-8", "replace"),
+    read_dxf,
+)

@@ -1,6 +1,8 @@
-"""DXF files from elsewhere: lines, arcs, circles, polylines, ellipses and splines as contours, blocks opened up.
+"""DXF files from elsewhere: lines, arcs, circles, polylines, ellipses and splines as contours,
+blocks opened up.
 
-One entity that cannot be read is left out and said; it does not refuse the drawing. Layers that are off or frozen come aside.
+One entity that cannot be read is left out and said; it does not refuse the drawing. Layers that are
+off or frozen come aside.
 """
 
 from __future__ import annotations
@@ -23,7 +25,18 @@ from draxet.progress import Cancelled, Progress, Unwatched
 
 __all__ = ["read_dxf_drawing"]
 
-_UNIT_MM = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 25.4e-6, 9: 0.0254, 10: 914.4, 13: 0.001, 14: 100.0}
+_UNIT_MM = {
+    1: 25.4,
+    2: 304.8,
+    4: 1.0,
+    5: 10.0,
+    6: 1000.0,
+    8: 25.4e-6,
+    9: 0.0254,
+    10: 914.4,
+    13: 0.001,
+    14: 100.0,
+}
 _LARGEST = 400_000_000
 _MOST_ENTITIES, _MOST_NODES = 400_000, 3_000_000
 _MEET = 1e-4
@@ -50,7 +63,9 @@ def read_dxf_drawing(data: bytes, name: str, progress: Progress | None = None) -
     except (Cancelled, FormatError, MemoryError):
         raise
     except Exception as error:  # the library raises whatever its readers raise
-        raise FormatError(f"{name} is no DXF that can be read; save it again as DXF R2000 or newer") from error
+        raise FormatError(
+            f"{name} is no DXF that can be read; save it again as DXF R2000 or newer"
+        ) from error
     return reader.drawing()
 
 
@@ -89,7 +104,9 @@ def _document(data: bytes, name: str, report: Progress) -> Any:
     except Cancelled:
         raise
     except Exception as error:  # the library raises whatever its readers raise
-        raise FormatError(f"{name} is no DXF that can be read; save it again as DXF R2000 or newer") from error
+        raise FormatError(
+            f"{name} is no DXF that can be read; save it again as DXF R2000 or newer"
+        ) from error
 
 
 class _Reader:
@@ -99,23 +116,32 @@ class _Reader:
         self.left: Counter[str] = Counter()
         self.damaged = self.visited = 0
         self.first_damage = self.name_now = ""
-        self.off = {layer.dxf.name.casefold() for layer in document.layers if layer.is_off() or layer.is_frozen()}
+        self.off = {
+            layer.dxf.name.casefold()
+            for layer in document.layers
+            if layer.is_off() or layer.is_frozen()
+        }
 
     def read(self) -> None:
         space = self.document.modelspace()
         whole = max(self._count(space, _DEEPEST, {}), 1)
         if whole > _MOST_ENTITIES:
-            raise FormatError(f"{self.name} would be over {_MOST_ENTITIES:,} entities; save it simpler")
+            raise FormatError(
+                f"{self.name} would be over {_MOST_ENTITIES:,} entities; save it simpler"
+            )
         for entity, layer in self._opened(space, "", _DEEPEST):
             self.visited += 1
             if self.visited % _EVERY == 0:
                 self.report(0.6 + 0.3 * min(1.0, self.visited / whole), f"reading {self.name}")
             if self.visited > _MOST_ENTITIES or self.table.nodes > _MOST_NODES:
-                raise FormatError(f"{self.name} would be over {_MOST_ENTITIES:,} entities or {_MOST_NODES:,} nodes; save it simpler")
+                raise FormatError(
+                    f"{self.name} would be over {_MOST_ENTITIES:,} entities or {_MOST_NODES:,} nodes; save it simpler"
+                )
             self._one(entity, layer)
 
     def _count(self, entities: Any, deepest: int, known: dict[tuple[str, int], int]) -> int:
-        """How many entities there are once all blocks are in their places, without putting them there."""
+        """How many entities there are once all blocks are in their places, without putting them
+        there."""
         total = 0
         for entity in entities:
             if entity.dxftype() != "INSERT":
@@ -129,7 +155,8 @@ class _Reader:
         return total
 
     def _opened(self, entities: Any, layer: str, deepest: int) -> Iterator[tuple[Any, str]]:
-        """Entities with their layers, those of blocks in their places; what lies on layer 0 of a block lies on the block's."""
+        """Entities with their layers, those of blocks in their places; what lies on layer 0 of a
+        block lies on the block's."""
         for entity in entities:
             own = entity.dxf.get("layer", "0")
             own = layer if own == "0" and layer else own
@@ -140,7 +167,9 @@ class _Reader:
 
     def _inserted(self, insert: Any, layer: str, deepest: int) -> Iterator[tuple[Any, str]]:
         if insert.mcount > _MOST_ENTITIES:
-            raise FormatError(f"{self.name} would be over {_MOST_ENTITIES:,} entities; save it simpler")
+            raise FormatError(
+                f"{self.name} would be over {_MOST_ENTITIES:,} entities; save it simpler"
+            )
         try:
             for one in insert.multi_insert() if insert.mcount > 1 else [insert]:
                 yield from self._opened(one.virtual_entities(), layer, deepest - 1)
@@ -173,7 +202,15 @@ class _Reader:
         if kind == "LINE":
             (ax, ay, _), (bx, by, _) = entity.dxf.start, entity.dxf.end
             if math.hypot(ax - bx, ay - by) > 1e-12:
-                table.add([(ax, ay), (bx, by)], [LINE], None, None, closed=False, layer=layer, name=self.name_now)
+                table.add(
+                    [(ax, ay), (bx, by)],
+                    [LINE],
+                    None,
+                    None,
+                    closed=False,
+                    layer=layer,
+                    name=self.name_now,
+                )
         elif kind == "CIRCLE" and flat:
             self._circle(entity, layer)
         elif kind == "ARC" and flat:
@@ -182,27 +219,67 @@ class _Reader:
                 self._circle(entity, layer)
             else:
                 a, b = entity.start_point, entity.end_point
-                table.add([(a.x, a.y), (b.x, b.y)], [ARC], [math.tan(sweep / 4)], None, closed=False, layer=layer, name=self.name_now)
+                table.add(
+                    [(a.x, a.y), (b.x, b.y)],
+                    [ARC],
+                    [math.tan(sweep / 4)],
+                    None,
+                    closed=False,
+                    layer=layer,
+                    name=self.name_now,
+                )
         elif kind == "LWPOLYLINE" and flat:
-            self._polyline([(x, y, b) for x, y, b in entity.get_points("xyb")], bool(entity.closed), layer)
+            self._polyline(
+                [(x, y, b) for x, y, b in entity.get_points("xyb")], bool(entity.closed), layer
+            )
         elif kind == "POLYLINE" and entity.is_2d_polyline and flat:
-            self._polyline([(v.dxf.location.x, v.dxf.location.y, v.dxf.get("bulge", 0.0)) for v in entity.vertices], bool(entity.is_closed), layer)
+            self._polyline(
+                [
+                    (v.dxf.location.x, v.dxf.location.y, v.dxf.get("bulge", 0.0))
+                    for v in entity.vertices
+                ],
+                bool(entity.is_closed),
+                layer,
+            )
         else:
             self._by_path(entity, layer)
 
     def _circle(self, entity: Any, layer: str) -> None:
         (x, y, _), radius = entity.dxf.center, abs(entity.dxf.radius)
         if radius > 0:
-            self.table.add([(x - radius, y), (x + radius, y)], [ARC, ARC], [1.0, 1.0], None, closed=True, layer=layer, name=self.name_now)
+            self.table.add(
+                [(x - radius, y), (x + radius, y)],
+                [ARC, ARC],
+                [1.0, 1.0],
+                None,
+                closed=True,
+                layer=layer,
+                name=self.name_now,
+            )
 
     def _polyline(self, rows: list[tuple[float, float, float]], closed: bool, layer: str) -> None:
-        kept = [row for k, row in enumerate(rows) if k == len(rows) - 1 or math.hypot(rows[k + 1][0] - row[0], rows[k + 1][1] - row[1]) >= 1e-12]
-        if len(kept) > 2 and math.hypot(kept[0][0] - kept[-1][0], kept[0][1] - kept[-1][1]) < (1e-12 if closed else 1e-9):
+        kept = [
+            row
+            for k, row in enumerate(rows)
+            if k == len(rows) - 1
+            or math.hypot(rows[k + 1][0] - row[0], rows[k + 1][1] - row[1]) >= 1e-12
+        ]
+        if len(kept) > 2 and math.hypot(kept[0][0] - kept[-1][0], kept[0][1] - kept[-1][1]) < (
+            1e-12 if closed else 1e-9
+        ):
             kept, closed = kept[:-1], True
         if len(kept) < 2:
             return
         bulges = [bulge for _, _, bulge in (kept if closed else kept[:-1])]
-        self.table.add([(x, y) for x, y, _ in kept], [ARC if bulge else LINE for bulge in bulges], bulges, None, closed=closed, layer=layer, name=self.name_now)
+        self.table.add(
+            [(x, y) for x, y, _ in kept],
+            [ARC if bulge else LINE for bulge in bulges],
+            bulges,
+            None,
+            closed=closed,
+            layer=layer,
+            name=self.name_now,
+        )
 
     def _by_path(self, entity: Any, layer: str) -> None:
         """Ellipses, splines and what lies in another plane, by way of lines and cubics."""
@@ -224,8 +301,19 @@ class _Reader:
                 handles.append(control or (0.0, 0.0, 0.0, 0.0))
             if not kinds:
                 continue
-            closed = len(nodes) > 2 and math.hypot(nodes[0][0] - nodes[-1][0], nodes[0][1] - nodes[-1][1]) < _MEET
-            self.table.add(nodes[:-1] if closed else nodes, kinds, None, handles, closed=closed, layer=layer, name=self.name_now)
+            closed = (
+                len(nodes) > 2
+                and math.hypot(nodes[0][0] - nodes[-1][0], nodes[0][1] - nodes[-1][1]) < _MEET
+            )
+            self.table.add(
+                nodes[:-1] if closed else nodes,
+                kinds,
+                None,
+                handles,
+                closed=closed,
+                layer=layer,
+                name=self.name_now,
+            )
 
     def drawing(self) -> Drawing:
         made, sound = self.table.contours()
@@ -239,24 +327,47 @@ class _Reader:
         aside: list[tuple[Contour, str]] = []
         for layer, contours in by_layer.items():
             self.report(0.95, f"joining {self.name}")
-            (aside if layer.casefold() in self.off else shown).extend((contour, layer) for contour in chained(contours, _MEET))
+            (aside if layer.casefold() in self.off else shown).extend(
+                (contour, layer) for contour in chained(contours, _MEET)
+            )
         remarks = self._remarks()
         if not shown and not aside:
-            raise FormatError(f"{self.name} holds no line, arc or curve" + (f" ({remarks[0]})" if remarks else ""))
-        words = f"{len(aside)} contour{'s' * (len(aside) > 1)} on layers that are off left out" if aside else ""
+            raise FormatError(
+                f"{self.name} holds no line, arc or curve" + (f" ({remarks[0]})" if remarks else "")
+            )
+        words = (
+            f"{len(aside)} contour{'s' * (len(aside) > 1)} on layers that are off left out"
+            if aside
+            else ""
+        )
         return Drawing(
-            tuple(c for c, _ in shown), _UNIT_MM.get(self.document.header.get("$INSUNITS", 0)), tuple(remarks), tuple(layer for _, layer in shown),
-            tuple(c for c, _ in aside), tuple(layer for _, layer in aside), words,
-        )  # fmt: skip
+            tuple(c for c, _ in shown),
+            _UNIT_MM.get(self.document.header.get("$INSUNITS", 0)),
+            tuple(remarks),
+            tuple(layer for _, layer in shown),
+            tuple(c for c, _ in aside),
+            tuple(layer for _, layer in aside),
+            words,
+        )
 
     def _remarks(self) -> list[str]:
-        remarks = [f"left out: {', '.join(f'{count} {kind}' for kind, count in sorted(self.left.items()))}"] if self.left else []
+        remarks = (
+            [
+                f"left out: {', '.join(f'{count} {kind}' for kind, count in sorted(self.left.items()))}"
+            ]
+            if self.left
+            else []
+        )
         if self.damaged:
-            remarks.append(f"{self.damaged} damaged entit{'ies' if self.damaged > 1 else 'y'} left out ({self.first_damage})")
+            remarks.append(
+                f"{self.damaged} damaged entit{'ies' if self.damaged > 1 else 'y'} left out ({self.first_damage})"
+            )
         return remarks
 
 
-def _controls(command: Any, start: tuple[float, float], end: tuple[float, float]) -> tuple[float, float, float, float] | None:
+def _controls(
+    command: Any, start: tuple[float, float], end: tuple[float, float]
+) -> tuple[float, float, float, float] | None:
     """The two handles of a curve command, None for a line."""
     from ezdxf.path import Command
 
@@ -264,6 +375,8 @@ def _controls(command: Any, start: tuple[float, float], end: tuple[float, float]
         return command.ctrl1.x, command.ctrl1.y, command.ctrl2.x, command.ctrl2.y
     if command.type == Command.CURVE3_TO:
         x, y = command.ctrl.x, command.ctrl.y
-        (ax, ay), (bx, by) = ((p[0] + 2 / 3 * (x - p[0]), p[1] + 2 / 3 * (y - p[1])) for p in (start, end))
+        (ax, ay), (bx, by) = (
+            (p[0] + 2 / 3 * (x - p[0]), p[1] + 2 / 3 * (y - p[1])) for p in (start, end)
+        )
         return ax, ay, bx, by
     return None

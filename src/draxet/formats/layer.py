@@ -1,4 +1,5 @@
-"""What leaves for a machine: layers of contours on a page, in millimetres, y up; and what a kind of file must be able to do."""
+"""What leaves for a machine: layers of contours on a page, in millimetres, y up; and what a kind of
+file must be able to do."""
 
 from __future__ import annotations
 
@@ -26,8 +27,8 @@ class Layer:
 
 @record(frozen=True)
 class Page:
-    """What contours lie on, from (0, 0): its size in mm; how far arcs may lie from the cubics that they stand for, in mm; and whether
-    areas are filled with their colours."""
+    """What contours lie on, from (0, 0): its size in mm; how far arcs may lie from the cubics that
+    they stand for, in mm; and whether areas are filled with their colours."""
 
     width: float
     height: float
@@ -41,7 +42,8 @@ class Format:
 
     curves : whether cubics leave as cubics, and not as arcs within the page's tolerance.
     from_origin : whether it counts from the sheet's origin, and not from its lower left corner.
-    write : layers on a page as bytes; read : what a file holds, for comparing, read by a library that shares no code with `write`.
+    write : layers on a page as bytes; read : what a file holds, for comparing, read by a library
+    that shares no code with `write`.
     """
 
     name: str

@@ -23,4 +23,6 @@ def format_of(path: Path) -> Format:
     for each in FORMATS:
         if path.suffix.lower() == f".{each.ending}":
             return each
-    raise FormatError(f"the file name must end in {' or '.join(f'.{each.ending}' for each in FORMATS)}, got {path.name!r}")
+    raise FormatError(
+        f"the file name must end in {' or '.join(f'.{each.ending}' for each in FORMATS)}, got {path.name!r}"
+    )

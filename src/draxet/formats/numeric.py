@@ -1,6 +1,8 @@
-"""Programs in the open numeric-control language (ISO 6983, RS-274): plain words, counted from the sheet's origin.
+"""Programs in the open numeric-control language (ISO 6983, RS-274): plain words, counted from the
+sheet's origin.
 
-What differs from machine to machine stands in its ``Dialect``. A router goes by depths, a plasma table by pierces, a laser and a pen by what is on.
+What differs from machine to machine stands in its ``Dialect``. A router goes by depths, a plasma
+table by pierces, a laser and a pen by what is on.
 """
 
 from __future__ import annotations
@@ -21,8 +23,9 @@ _MOST_NUMBERS = 100_000
 
 @record(frozen=True)
 class About:
-    """What a program is for: the job's and the sheet's name, its material, size (mm), thickness, what height counts from (``top`` or ``bed``), where its origin is,
-    and the names of the operations by their ids."""
+    """What a program is for: the job's and the sheet's name, its material, size (mm), thickness,
+    what height counts from (``top`` or ``bed``), where its origin is, and the names of the
+    operations by their ids."""
 
     job: str
     sheet: str
@@ -39,7 +42,10 @@ def numeric_text(program: Program, about: About) -> str:
     """A program as text, a line for each step."""
     lines = list(_Writer(program, about).lines())
     if program.machine.dialect.numbers:
-        lines = [f"N{number % _MOST_NUMBERS} {line}" if not line.startswith(("(", ";", "%")) else line for number, line in enumerate(lines, 1)]
+        lines = [
+            f"N{number % _MOST_NUMBERS} {line}" if not line.startswith(("(", ";", "%")) else line
+            for number, line in enumerate(lines, 1)
+        ]
     return "\n".join(lines) + "\n"
 
 
@@ -51,7 +57,12 @@ def _plain(value: float, decimals: int) -> str:
 
 class _Writer:
     def __init__(self, program: Program, about: About) -> None:
-        self.program, self.about, self.machine, self.dialect = program, about, program.machine, program.machine.dialect
+        self.program, self.about, self.machine, self.dialect = (
+            program,
+            about,
+            program.machine,
+            program.machine.dialect,
+        )
         self.scale = 1 / _INCH if self.dialect.inches else 1.0
         self.feed, self.depth, self.up = -1.0, 0.0, False
         self.place: list[str] = []
@@ -70,17 +81,25 @@ class _Writer:
                 yield from self._event(what, value)
             if work and p.path[k] != path:
                 path, operation = int(p.path[k]), p.operations[p.operation[k]]
-                yield from self._remark(f"{path + 1} {self.about.operations.get(operation, operation)}: {' '.join(p.ids[path][:4])}")
+                yield from self._remark(
+                    f"{path + 1} {self.about.operations.get(operation, operation)}: {' '.join(p.ids[path][:4])}"
+                )
             for what, value in (event for event in events.get(k, ()) if event[0] != "off"):
                 yield from self._event(what, value)
             if not work:
                 yield from self._raised()
-                yield self._move("G0" if p.feed[k] >= self.machine.travel else "G1", to[k], None if p.feed[k] >= self.machine.travel else float(p.feed[k]))
+                yield self._move(
+                    "G0" if p.feed[k] >= self.machine.travel else "G1",
+                    to[k],
+                    None if p.feed[k] >= self.machine.travel else float(p.feed[k]),
+                )
                 continue
             yield from self._lowered(float(p.depth_from[k]), float(p.feed[k]))
             z = float(p.depth[k]) if p.depth[k] != p.depth_from[k] else None
             word = "G1" if not turn else "G3" if turn > 0 else "G2"
-            yield self._move(word, to[k], float(p.feed[k]), z, (centre[k], begins[k]) if turn else None)
+            yield self._move(
+                word, to[k], float(p.feed[k]), z, (centre[k], begins[k]) if turn else None
+            )
         for what, value in events.get(len(p), ()):
             yield from self._event(what, value)
         yield from self._foot()
@@ -91,10 +110,14 @@ class _Writer:
         a, m = self.about, self.machine
         low, high = self.program.box[:2], self.program.box[2:]
         for words in (
-            f"{a.job} - {a.sheet}", f"machine: {m.name}", f"material: {a.material}, {a.thickness:g} mm, sheet {a.width:g} x {a.height:g} mm",
-            f"zero: {a.origin}, height from the {a.zero}", f"work: {low[0]:.2f} {low[1]:.2f} to {high[0]:.2f} {high[1]:.2f} mm", f"time: {self.program.seconds / 60:.1f} min",
+            f"{a.job} - {a.sheet}",
+            f"machine: {m.name}",
+            f"material: {a.material}, {a.thickness:g} mm, sheet {a.width:g} x {a.height:g} mm",
+            f"zero: {a.origin}, height from the {a.zero}",
+            f"work: {low[0]:.2f} {low[1]:.2f} to {high[0]:.2f} {high[1]:.2f} mm",
+            f"time: {self.program.seconds / 60:.1f} min",
             f"units: {'inch' if self.dialect.inches else 'mm'}",
-        ):  # fmt: skip
+        ):
             yield from self._remark(words)
         yield from (line for line in self.dialect.start.splitlines() if line.strip())
         yield f"{'G20' if self.dialect.inches else 'G21'} G90 G17"
@@ -111,7 +134,11 @@ class _Writer:
     def _event(self, what: str, value: float) -> Iterator[str]:
         router = self.machine.kind == "router"
         if what == "on" and not router:
-            yield f"{self.dialect.on} S{_plain(value / 100 * self.machine.power_scale, 1)}" if self.machine.kind == "laser" else self.dialect.on
+            yield (
+                f"{self.dialect.on} S{_plain(value / 100 * self.machine.power_scale, 1)}"
+                if self.machine.kind == "laser"
+                else self.dialect.on
+            )
         elif what == "off" and not router:
             yield self.dialect.off
         elif what == "pierce":
@@ -121,10 +148,21 @@ class _Writer:
         elif what == "tool":
             yield from self._raised()
             yield self.dialect.off
-            number = next((n for n, tool in enumerate(self.machine.tools, 1) if abs(tool.diameter - value) <= 0.01), 0) or 100 + round(value)
+            number = next(
+                (
+                    n
+                    for n, tool in enumerate(self.machine.tools, 1)
+                    if abs(tool.diameter - value) <= 0.01
+                ),
+                0,
+            ) or 100 + round(value)
             yield from self._remark(f"tool {number}: {value:g} mm")
             yield f"T{number} {self.dialect.change}"
-            yield f"{self.dialect.on} S{_plain(self.machine.spindle, 0)}" if self.machine.spindle else self.dialect.on
+            yield (
+                f"{self.dialect.on} S{_plain(self.machine.spindle, 0)}"
+                if self.machine.spindle
+                else self.dialect.on
+            )
         elif what == "pen":
             yield f"T{int(value)} {self.dialect.change}"
 
@@ -134,7 +172,8 @@ class _Writer:
             yield f"G0 Z{self._number(self._height(-self.machine.safe_height))}"
 
     def _lowered(self, depth: float, feed: float) -> Iterator[str]:
-        """Straight down to where a move of a feed begins, no faster than that or than the machine plunges; also from the end of one pass to the next one."""
+        """Straight down to where a move of a feed begins, no faster than that or than the machine
+        plunges; also from the end of one pass to the next one."""
         if self.machine.kind == "router" and (self.up or depth != self.depth):
             down = min(self.machine.plunge, feed)
             words = f" F{self._number(down)}" if self.up or self.feed != down else ""
@@ -145,9 +184,18 @@ class _Writer:
         """Where a depth lies, counted from what heights count from."""
         return -depth if self.about.zero == "top" else self.about.thickness - depth
 
-    def _move(self, word: str, to: list[float], feed: float | None, depth: float | None = None, arc: tuple[list[float], list[float]] | None = None) -> str:
+    def _move(
+        self,
+        word: str,
+        to: list[float],
+        feed: float | None,
+        depth: float | None = None,
+        arc: tuple[list[float], list[float]] | None = None,
+    ) -> str:
         place = [f"X{self._number(to[0])}", f"Y{self._number(to[1])}"]
-        if arc is not None and place == self.place and math.dist(to, arc[1]) < math.dist(*arc):  # so short that it would read as a whole circle
+        if (
+            arc is not None and place == self.place and math.dist(to, arc[1]) < math.dist(*arc)
+        ):  # so short that it would read as a whole circle
             word, arc = "G1", None
         self.place = place
         parts = [word, *place]
@@ -167,7 +215,14 @@ class _Writer:
         return _plain(value * self.scale, self.dialect.decimals)
 
     def _remark(self, words: str) -> Iterator[str]:
-        plain = unicodedata.normalize("NFKD", words).encode("ascii", "ignore").decode().replace("(", "[").replace(")", "]").replace(";", ",")
+        plain = (
+            unicodedata.normalize("NFKD", words)
+            .encode("ascii", "ignore")
+            .decode()
+            .replace("(", "[")
+            .replace(")", "]")
+            .replace(";", ",")
+        )
         plain = " ".join(plain.split())
         if self.dialect.remarks == "(…)":
             yield f"({plain})"

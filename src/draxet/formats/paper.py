@@ -1,4 +1,5 @@
-"""Sheets on paper: PDF at true size, on one page or on several that join, with pictures and contours together; and a job's facts on one page."""
+"""Sheets on paper: PDF at true size, on one page or on several that join, with pictures and
+contours together; and a job's facts on one page."""
 
 from __future__ import annotations
 
@@ -32,14 +33,22 @@ _MOST_PAGES = 200
 
 @record(frozen=True, eq=False)
 class Backdrop:
-    """A picture beneath contours: (rows, columns) or (rows, columns, 3) of uint8, and where its pixels lie on the sheet, in mm."""
+    """A picture beneath contours: (rows, columns) or (rows, columns, 3) of uint8, and where its
+    pixels lie on the sheet, in mm."""
 
     pixels: NDArray[Any]
     to_sheet: Affine
 
 
-def sheet_pdf(layers: Sequence[Layer], width: float, height: float, words: Sequence[str], backdrops: Sequence[Backdrop] = ()) -> bytes:
-    """A sheet at true size on one page of its own size, with a foot that says what it is and a square to check the print by."""
+def sheet_pdf(
+    layers: Sequence[Layer],
+    width: float,
+    height: float,
+    words: Sequence[str],
+    backdrops: Sequence[Backdrop] = (),
+) -> bytes:
+    """A sheet at true size on one page of its own size, with a foot that says what it is and a
+    square to check the print by."""
     out, canvas = _canvas(width + 2 * _MARGIN, height + 2 * _MARGIN + _FOOT)
     canvas.translate(_MARGIN, _MARGIN + _FOOT)
     _drawn(canvas, layers, width, height, backdrops)
@@ -49,8 +58,15 @@ def sheet_pdf(layers: Sequence[Layer], width: float, height: float, words: Seque
     return out.getvalue()
 
 
-def tiled_pdf(layers: Sequence[Layer], width: float, height: float, words: Sequence[str], backdrops: Sequence[Backdrop] = ()) -> bytes:
-    """A sheet at true size over several A4 pages that join at their marks, and a last one with the square to check the print by.
+def tiled_pdf(
+    layers: Sequence[Layer],
+    width: float,
+    height: float,
+    words: Sequence[str],
+    backdrops: Sequence[Backdrop] = (),
+) -> bytes:
+    """A sheet at true size over several A4 pages that join at their marks, and a last one with the
+    square to check the print by.
 
     Raises
     ------
@@ -58,7 +74,9 @@ def tiled_pdf(layers: Sequence[Layer], width: float, height: float, words: Seque
     """
     across, up = math.ceil(width / _TILE[0] - 1e-9), math.ceil(height / _TILE[1] - 1e-9)
     if across * up > _MOST_PAGES:
-        raise FormatError(f"the sheet would be {across * up} A4 pages, {_MOST_PAGES} at most; hand off one page at true size")
+        raise FormatError(
+            f"the sheet would be {across * up} A4 pages, {_MOST_PAGES} at most; hand off one page at true size"
+        )
     out, canvas = _canvas(*_A4)
     left, low = (_A4[0] - _TILE[0]) / 2, (_A4[1] - _TILE[1]) / 2
     for row in reversed(range(up)):
@@ -71,7 +89,13 @@ def tiled_pdf(layers: Sequence[Layer], width: float, height: float, words: Seque
             _drawn(canvas, layers, width, height, backdrops)
             canvas.restoreState()
             _marks(canvas, left, low)
-            _text(canvas, left, low - 8, f"column {column + 1} of {across}, row {up - row} of {up} from above: {words[0] if words else ''}", 3.2)
+            _text(
+                canvas,
+                left,
+                low - 8,
+                f"column {column + 1} of {across}, row {up - row} of {up} from above: {words[0] if words else ''}",
+                3.2,
+            )
             canvas.showPage()
             canvas.scale(_POINT, _POINT)
     canvas.translate(left, _A4[1] / 2)
@@ -80,7 +104,14 @@ def tiled_pdf(layers: Sequence[Layer], width: float, height: float, words: Seque
     return out.getvalue()
 
 
-def facts_pdf(title: str, facts: Sequence[tuple[str, str]], notes: Sequence[str], layers: Sequence[Layer], width: float, height: float) -> bytes:
+def facts_pdf(
+    title: str,
+    facts: Sequence[tuple[str, str]],
+    notes: Sequence[str],
+    layers: Sequence[Layer],
+    width: float,
+    height: float,
+) -> bytes:
     """One A4 page: a title, facts in two columns, notes, and the sheet drawn small."""
     out, canvas = _canvas(*_A4)
     _text(canvas, 20, 272, title, 7)
@@ -107,7 +138,8 @@ def facts_pdf(title: str, facts: Sequence[tuple[str, str]], notes: Sequence[str]
 
 
 def read_pages(path: Path) -> list[tuple[float, float, float]]:
-    """Of each page of a PDF its width and height in mm, and how much of it is dark (0 to 1), by another reader.
+    """Of each page of a PDF its width and height in mm, and how much of it is dark (0 to 1), by
+    another reader.
 
     Raises
     ------
@@ -138,7 +170,14 @@ def _canvas(width: float, height: float) -> tuple[io.BytesIO, Any]:
     return out, canvas
 
 
-def _drawn(canvas: Any, layers: Sequence[Layer], width: float, height: float, backdrops: Sequence[Backdrop], line: float = _LINE) -> None:
+def _drawn(
+    canvas: Any,
+    layers: Sequence[Layer],
+    width: float,
+    height: float,
+    backdrops: Sequence[Backdrop],
+    line: float = _LINE,
+) -> None:
     """The sheet with its lower left at the origin."""
     from PIL import Image
     from reportlab.lib.utils import ImageReader
@@ -151,8 +190,11 @@ def _drawn(canvas: Any, layers: Sequence[Layer], width: float, height: float, ba
         high, wide = each.pixels.shape[:2]
         m = each.to_sheet
         canvas.saveState()
-        # a picture's rows run down from its upper left; the unit square of the paper's image runs up
-        canvas.transform(m.a * wide, m.d * wide, -m.b * high, -m.e * high, m.c + m.b * high, m.f + m.e * high)
+        # a picture's rows run down from its upper left; the unit square of the paper's image runs
+        # up
+        canvas.transform(
+            m.a * wide, m.d * wide, -m.b * high, -m.e * high, m.c + m.b * high, m.f + m.e * high
+        )
         canvas.drawImage(ImageReader(Image.fromarray(each.pixels)), 0, 0, 1, 1)
         canvas.restoreState()
     canvas.restoreState()
@@ -184,16 +226,25 @@ def _path(canvas: Any, contour: Contour) -> Any:
 
 def _arc(path: Any, shape: Any) -> None:
     """An arc as cubics of at most a quarter of a turn (within 0.03 % of its radius)."""
-    (cx, cy), r, first, sweep = shape.centres[0].tolist(), float(shape.radii[0]), float(shape.first[0]), float(shape.sweep[0])
+    (cx, cy), r, first, sweep = (
+        shape.centres[0].tolist(),
+        float(shape.radii[0]),
+        float(shape.first[0]),
+        float(shape.sweep[0]),
+    )
     count = max(math.ceil(abs(sweep) / (math.pi / 2) - 1e-9), 1)
     step = sweep / count
     reach = 4 / 3 * math.tan(step / 4) * r
     for k in range(count):
         a, b = first + k * step, first + (k + 1) * step
         path.curveTo(
-            cx + r * math.cos(a) - reach * math.sin(a), cy + r * math.sin(a) + reach * math.cos(a), cx + r * math.cos(b) + reach * math.sin(b), cy + r * math.sin(b) - reach * math.cos(b),
-            cx + r * math.cos(b), cy + r * math.sin(b),
-        )  # fmt: skip
+            cx + r * math.cos(a) - reach * math.sin(a),
+            cy + r * math.sin(a) + reach * math.cos(a),
+            cx + r * math.cos(b) + reach * math.sin(b),
+            cy + r * math.sin(b) - reach * math.cos(b),
+            cx + r * math.cos(b),
+            cy + r * math.sin(b),
+        )
 
 
 def _foot(canvas: Any, words: Sequence[str]) -> None:

@@ -1,4 +1,5 @@
-"""Programs in the open language of pen plotters: pen up and down, to places in steps of 0.025 mm."""
+"""Programs in the open language of pen plotters: pen up and down, to places in steps of 0.025
+mm."""
 
 from __future__ import annotations
 

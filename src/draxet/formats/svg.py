@@ -1,7 +1,8 @@
 """SVG: contours as paths, millimetres as units, lines, arcs and cubics as such.
 
-The page's `width` and `height` are in mm and its `viewBox` counts mm, so that x grows right and y down from the top
-left corner. This is the one place where y turns over for SVG. Read back with svgelements, which shares no code.
+The page's `width` and `height` are in mm and its `viewBox` counts mm, so that x grows right and y
+down from the top left corner. This is the one place where y turns over for SVG. Read back with
+svgelements, which shares no code.
 """
 
 from __future__ import annotations
@@ -32,19 +33,28 @@ def svg_text(layers: Sequence[Layer], width: float, height: float, *, filled: bo
     ----------
     layers : contours in mm, y up, origin at the page's bottom left.
     width, height : of the page in mm.
-    filled : one even-odd filled path for each layer (where contours bound ink), not a path of its own for each contour.
+    filled : one even-odd filled path for each layer (where contours bound ink), not a path of its
+    own for each contour.
     """
     rows = [
         '<?xml version="1.0" encoding="UTF-8"?>',
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{_number(width)}mm" height="{_number(height)}mm" '
         f'viewBox="0 0 {_number(width)} {_number(height)}">',
-    ]  # fmt: skip
+    ]
     for layer in layers:
         colour = layer.colour or "#000000"
-        paint = f'fill="{colour}" fill-rule="evenodd" stroke="none"' if filled else f'fill="none" stroke="{colour}" stroke-width="{_LINE_MM}"'
+        paint = (
+            f'fill="{colour}" fill-rule="evenodd" stroke="none"'
+            if filled
+            else f'fill="none" stroke="{colour}" stroke-width="{_LINE_MM}"'
+        )
         rows.append(f'<g id="{escape(layer.name)}" {paint}>')
         if filled:
-            rows.append(f'<path d="{" ".join(path_data(contour, height) for contour in layer.contours)}"/>' if layer.contours else "")
+            rows.append(
+                f'<path d="{" ".join(path_data(contour, height) for contour in layer.contours)}"/>'
+                if layer.contours
+                else ""
+            )
         else:
             rows += [_element(contour, height) for contour in layer.contours]
         rows.append("</g>")
@@ -70,14 +80,17 @@ def path_data(contour: Contour, height: float) -> str:
             for point in _arc_stops(spans, k):
                 words.append(f"A{radius} {radius} 0 0 {sweep} {_xy(point, height)}")
         elif spans.kinds[k] == CUBIC:
-            words.append(f"C{_xy(spans.handles[k, 0], height)} {_xy(spans.handles[k, 1], height)} {end}")
+            words.append(
+                f"C{_xy(spans.handles[k, 0], height)} {_xy(spans.handles[k, 1], height)} {end}"
+            )
         elif not (contour.closed and k == len(spans) - 1):  # Z draws the last line
             words.append(f"L{end}")
     return "".join(words) + ("Z" if contour.closed else "")
 
 
 def _arc_stops(spans: Spans, k: int) -> Points:
-    """Ends of the quarter turns that an arc is written in: half a turn leaves its middle to the last decimal's mercy."""
+    """Ends of the quarter turns that an arc is written in: half a turn leaves its middle to the
+    last decimal's mercy."""
     pieces = max(1, int(np.ceil(abs(4 * np.arctan(spans.bulges[k])) / (np.pi / 2) - 1e-6)))
     stops = spans.at(np.full(pieces, k), np.arange(1, pieces + 1) / pieces)
     stops[-1] = spans.ends[k]
@@ -106,20 +119,38 @@ def read_svg(path: Path) -> list[Layer]:
     try:
         height = float(parse(path).getroot().get("height", "").removesuffix("mm"))
         document = SVG.parse(str(path), reify=True, ppi=25.4)
-        exact = height / float(document.height)  # the library's millimetres are off by some ten millionths
-    except (OSError, ValueError, TypeError, AttributeError, SyntaxError, ZeroDivisionError) as error:
+        exact = height / float(
+            document.height
+        )  # the library's millimetres are off by some ten millionths
+    except (
+        OSError,
+        ValueError,
+        TypeError,
+        AttributeError,
+        SyntaxError,
+        ZeroDivisionError,
+    ) as error:
         raise FormatError(f"{path.name} could not be read back as SVG") from error
     to_mm = Affine(exact, 0.0, 0.0, 0.0, -exact, height)
     layers = []
-    for group in document.select(lambda element: isinstance(element, Group) and not isinstance(element, SVG)):
+    for group in document.select(
+        lambda element: isinstance(element, Group) and not isinstance(element, SVG)
+    ):
         contours: list[Contour] = []
         for element in group:
             if isinstance(element, Circle):
-                contours.append(Contour.circle(*to_mm.point(float(element.cx), float(element.cy)), float(element.rx) * exact))
+                contours.append(
+                    Contour.circle(
+                        *to_mm.point(float(element.cx), float(element.cy)),
+                        float(element.rx) * exact,
+                    )
+                )
             elif isinstance(element, SvgPath):
                 contours += [_contour(sub, to_mm) for sub in element.as_subpaths()]
             else:
-                raise FormatError(f"it holds a {type(element).__name__}, which Draxet does not write")
+                raise FormatError(
+                    f"it holds a {type(element).__name__}, which Draxet does not write"
+                )
         layers.append(Layer(str(group.id), tuple(contours)))
     return layers
 
@@ -143,7 +174,9 @@ def _contour(segments: Any, to_mm: Affine) -> Contour:
         elif isinstance(segment, CubicBezier):
             kind, handle = CUBIC, [_point(segment.control1, to_mm), _point(segment.control2, to_mm)]
         elif not isinstance(segment, (Line, Close)):
-            raise FormatError(f"a path holds a {type(segment).__name__}, which Draxet does not write")
+            raise FormatError(
+                f"a path holds a {type(segment).__name__}, which Draxet does not write"
+            )
         kinds.append(kind)
         bulges.append(bulge)
         handles.append(handle)
@@ -153,7 +186,8 @@ def _contour(segments: Any, to_mm: Affine) -> Contour:
 
 
 def _bulge(arc: Any) -> float:
-    """From the arc's radius and its ends: what the library makes of them as an angle has fewer places."""
+    """From the arc's radius and its ends: what the library makes of them as an angle has fewer
+    places."""
     chord = math.dist((arc.start.x, arc.start.y), (arc.end.x, arc.end.y))
     half = math.asin(min(chord / (2 * float(arc.rx)), 1.0))
     half = math.pi - half if abs(float(arc.sweep)) > math.pi else half
@@ -164,4 +198,13 @@ def _point(point: Any, to_mm: Affine) -> tuple[float, float]:
     return to_mm.point(float(point.x), float(point.y))
 
 
-SVG = Format("SVG", "svg", True, False, lambda layers, page: svg_text(layers, page.width, page.height, filled=page.filled).encode("utf-8", "replace"), read_svg)
+SVG = Format(
+    "SVG",
+    "svg",
+    True,
+    False,
+    lambda layers, page: svg_text(layers, page.width, page.height, filled=page.filled).encode(
+        "utf-8", "replace"
+    ),
+    read_svg,
+)

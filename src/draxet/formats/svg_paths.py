@@ -1,6 +1,8 @@
-"""Path data and transforms as SVG writes them (W3C, "Scalable Vector Graphics 1.1", chapters 7 and 8).
+"""Path data and transforms as SVG writes them (W3C, "Scalable Vector Graphics 1.1", chapters 7 and
+8).
 
-Circular arcs come out as arcs, other elliptical ones as cubics. As the standard asks, what stands before a fault is drawn.
+Circular arcs come out as arcs, other elliptical ones as cubics. As the standard asks, what stands
+before a fault is drawn.
 """
 
 from __future__ import annotations
@@ -39,7 +41,13 @@ class SubPath:
     handles: list[tuple[float, float, float, float]] = field(default_factory=list)
     closed: bool = False
 
-    def to(self, end: Point, kind: int = LINE, bulge: float = 0.0, handles: tuple[float, float, float, float] = NO_HANDLES) -> None:
+    def to(
+        self,
+        end: Point,
+        kind: int = LINE,
+        bulge: float = 0.0,
+        handles: tuple[float, float, float, float] = NO_HANDLES,
+    ) -> None:
         """Go on to `end`; a line of no length is none."""
         x, y = self.nodes[-1]
         if kind == LINE and abs(end[0] - x) < _SAME and abs(end[1] - y) < _SAME:
@@ -68,11 +76,16 @@ class SubPath:
         if not self.kinds:
             return False
         xs, ys = [x for x, _ in self.nodes], [y for _, y in self.nodes]
-        return len(self.nodes) > 1 and (max(xs) - min(xs) > _SAME or max(ys) - min(ys) > _SAME) or any(k != LINE for k in self.kinds)
+        return (
+            len(self.nodes) > 1
+            and (max(xs) - min(xs) > _SAME or max(ys) - min(ys) > _SAME)
+            or any(k != LINE for k in self.kinds)
+        )
 
 
 def numbers_of(text: str) -> list[float]:
-    """Numbers with spaces or commas between them, up to the first that is none. OutsideError (a ValueError) where one is no number that anybody can mean."""
+    """Numbers with spaces or commas between them, up to the first that is none. OutsideError (a
+    ValueError) where one is no number that anybody can mean."""
     return list(_numbers(text))
 
 
@@ -84,7 +97,8 @@ def _numbers(text: str) -> Iterator[float]:
 
 
 def parse_transform(text: str) -> Affine:
-    """A list of transforms as one map; what is no transform counts for nothing. OutsideError as ``numbers_of``."""
+    """A list of transforms as one map; what is no transform counts for nothing. OutsideError as
+    ``numbers_of``."""
     whole = Affine()
     for kind, inner in _TRANSFORM.findall(text):
         n = numbers_of(inner)
@@ -183,7 +197,11 @@ class _Path:
                 self.now.close()
             self.x, self.y = self.start
         else:
-            now = self.now if self.now is not None and not self.now.closed else self._begin(self.x, self.y)
+            now = (
+                self.now
+                if self.now is not None and not self.now.closed
+                else self._begin(self.x, self.y)
+            )
             self._span(now, kind, n, dx, dy)
         if kind not in "CSQT":
             self.control = None
@@ -212,13 +230,23 @@ class _Path:
         self.x, self.y = end
 
     def _mirrored(self, kinds: str) -> Point:
-        """The control point before, mirrored at where the path is; that place itself where the span before was of another kind."""
+        """The control point before, mirrored at where the path is; that place itself where the span
+        before was of another kind."""
         if self.control is None or self.kind not in kinds:
             return self.x, self.y
         return 2 * self.x - self.control[0], 2 * self.y - self.control[1]
 
 
-def _arc(now: SubPath, start: Point, rx: float, ry: float, turn: float, large: bool, sweep: bool, end: Point) -> None:
+def _arc(
+    now: SubPath,
+    start: Point,
+    rx: float,
+    ry: float,
+    turn: float,
+    large: bool,
+    sweep: bool,
+    end: Point,
+) -> None:
     """An elliptical arc by its ends (the standard's appendix F.6)."""
     rx, ry = abs(rx), abs(ry)
     if start == end:
@@ -245,7 +273,10 @@ def _arc(now: SubPath, start: Point, rx: float, ry: float, turn: float, large: b
         swept += 2 * math.pi
     elif not sweep and swept > 0:
         swept -= 2 * math.pi
-    middle = (c * cx * rx - s * cy * ry + (start[0] + end[0]) / 2, s * cx * rx + c * cy * ry + (start[1] + end[1]) / 2)
+    middle = (
+        c * cx * rx - s * cy * ry + (start[0] + end[0]) / 2,
+        s * cx * rx + c * cy * ry + (start[1] + end[1]) / 2,
+    )
 
     def at(angle: float) -> Point:
         p, q = rx * math.cos(angle), ry * math.sin(angle)
@@ -262,6 +293,22 @@ def _arc(now: SubPath, start: Point, rx: float, ry: float, turn: float, large: b
             now.to(to, ARC, math.tan(step / 4))
             continue
         p, q = at(a) if piece else start, to
-        tp = (-c * rx * math.sin(a) - s * ry * math.cos(a), -s * rx * math.sin(a) + c * ry * math.cos(a))
-        tq = (-c * rx * math.sin(b) - s * ry * math.cos(b), -s * rx * math.sin(b) + c * ry * math.cos(b))
-        now.to(to, CUBIC, 0.0, (p[0] + reach * tp[0], p[1] + reach * tp[1], q[0] - reach * tq[0], q[1] - reach * tq[1]))
+        tp = (
+            -c * rx * math.sin(a) - s * ry * math.cos(a),
+            -s * rx * math.sin(a) + c * ry * math.cos(a),
+        )
+        tq = (
+            -c * rx * math.sin(b) - s * ry * math.cos(b),
+            -s * rx * math.sin(b) + c * ry * math.cos(b),
+        )
+        now.to(
+            to,
+            CUBIC,
+            0.0,
+            (
+                p[0] + reach * tp[0],
+                p[1] + reach * tp[1],
+                q[0] - reach * tq[0],
+                q[1] - reach * tq[1],
+            ),
+        )

@@ -1,5 +1,5 @@
-"""A table of contours under construction: lists that grow shape by shape and become arrays all at once, as making each contour by
-itself costs most of the time of reading a drawing."""
+"""A table of contours under construction: lists that grow shape by shape and become arrays all at
+once, as making each contour by itself costs most of the time of reading a drawing."""
 
 from __future__ import annotations
 
@@ -43,10 +43,19 @@ class ContourTable:
         return len(self._nodes)
 
     def add(
-        self, nodes: Sequence[tuple[float, float]], kinds: Sequence[int], bulges: Sequence[float] | None, handles: Sequence[tuple[float, float, float, float]] | None,
-        *, closed: bool, layer: str = "", to: Affine | None = None, name: str = "",
-    ) -> None:  # fmt: skip
-        """One contour; n spans for n nodes where it is closed, n - 1 where it is open. `handles` are x, y, x, y."""
+        self,
+        nodes: Sequence[tuple[float, float]],
+        kinds: Sequence[int],
+        bulges: Sequence[float] | None,
+        handles: Sequence[tuple[float, float, float, float]] | None,
+        *,
+        closed: bool,
+        layer: str = "",
+        to: Affine | None = None,
+        name: str = "",
+    ) -> None:
+        """One contour; n spans for n nodes where it is closed, n - 1 where it is open. `handles`
+        are x, y, x, y."""
         count = len(kinds)
         self._nodes += nodes
         self._kinds += kinds
@@ -59,12 +68,16 @@ class ContourTable:
         self.names.append(name)
 
     def contours(self, after: Affine | None = None) -> tuple[list[Contour], Bools]:
-        """All contours in the drawing's plane, mapped by `after`, and which of them (n,) are sound: numbers, not farther off than
-        anybody can mean. An unsound one's place holds another that stands for it and is to be left out."""
+        """All contours in the drawing's plane, mapped by `after`, and which of them (n,) are sound:
+        numbers, not farther off than anybody can mean. An unsound one's place holds another that
+        stands for it and is to be left out."""
         to = [m.then(after) for m in self._maps] if after else self._maps
         sizes = np.array(self._sizes, dtype=np.int64).reshape(-1, 2)
         nodes = np.array(self._nodes, dtype=np.float64).reshape(-1, 2)
-        kinds, bulges = np.array(self._kinds, dtype=np.int64), np.array(self._bulges, dtype=np.float64)
+        kinds, bulges = (
+            np.array(self._kinds, dtype=np.int64),
+            np.array(self._bulges, dtype=np.float64),
+        )
         handles = np.array(self._handles, dtype=np.float64).reshape(-1, 2, 2)
         of_node, of_span = (np.repeat(np.arange(len(sizes)), sizes[:, k]) for k in (0, 1))
         maps = np.array([m.to_tuple() for m in to], dtype=np.float64).reshape(-1, 6)
@@ -77,7 +90,13 @@ class ContourTable:
         maps[by_itself] = Affine().to_tuple()
         with np.errstate(over="ignore", invalid="ignore"):
             nodes = _mapped(nodes, maps[of_node])
-            handles = np.where((kinds == CUBIC)[:, None, None], _mapped(handles.reshape(-1, 2), np.repeat(maps[of_span], 2, axis=0)).reshape(-1, 2, 2), 0.0)
+            handles = np.where(
+                (kinds == CUBIC)[:, None, None],
+                _mapped(handles.reshape(-1, 2), np.repeat(maps[of_span], 2, axis=0)).reshape(
+                    -1, 2, 2
+                ),
+                0.0,
+            )
             turned = maps[:, 0] * maps[:, 4] - maps[:, 1] * maps[:, 3] < 0
         bulges = np.where(turned[of_span], -bulges, bulges) * (kinds == ARC)
         kinds = np.where((kinds == ARC) & (bulges == 0), LINE, kinds)
@@ -90,8 +109,18 @@ class ContourTable:
         whole = frozen(nodes), frozen(kinds, np.int64), frozen(bulges), frozen(handles)
         starts = np.cumsum(sizes, axis=0) - sizes
         made = []
-        for (a, c), (m, n), closed in zip(starts.tolist(), sizes.tolist(), self._closed, strict=True):
-            made.append(Contour(whole[0][a : a + m], whole[1][c : c + n], whole[2][c : c + n], whole[3][c : c + n], closed))
+        for (a, c), (m, n), closed in zip(
+            starts.tolist(), sizes.tolist(), self._closed, strict=True
+        ):
+            made.append(
+                Contour(
+                    whole[0][a : a + m],
+                    whole[1][c : c + n],
+                    whole[2][c : c + n],
+                    whole[3][c : c + n],
+                    closed,
+                )
+            )
         for k in np.flatnonzero(by_itself & sound).tolist():
             made[k] = made[k].transformed(to[k])
         sound &= are_sane(boxes_of(made)).all(axis=1)  # arcs reach farther than their ends
@@ -100,4 +129,10 @@ class ContourTable:
 
 def _mapped(points: np.ndarray, maps: np.ndarray) -> np.ndarray:
     x, y = points[:, 0], points[:, 1]
-    return np.stack([maps[:, 0] * x + maps[:, 1] * y + maps[:, 2], maps[:, 3] * x + maps[:, 4] * y + maps[:, 5]], axis=1)
+    return np.stack(
+        [
+            maps[:, 0] * x + maps[:, 1] * y + maps[:, 2],
+            maps[:, 3] * x + maps[:, 4] * y + maps[:, 5],
+        ],
+        axis=1,
+    )

@@ -17,16 +17,30 @@ from draxet.progress import Progress
 
 __all__ = ["is_drawing", "place_aside", "place_drawing", "read_drawing"]
 
-_PICTURE_BEGINNINGS = (b"\x89PNG", b"\xff\xd8\xff", b"GIF8", b"BM", b"II*\0", b"MM\0*", b"RIFF", b"%PDF-")
+_PICTURE_BEGINNINGS = (
+    b"\x89PNG",
+    b"\xff\xd8\xff",
+    b"GIF8",
+    b"BM",
+    b"II*\0",
+    b"MM\0*",
+    b"RIFF",
+    b"%PDF-",
+)
 _DXF_BEGINNING = re.compile(rb"(?:\s*999\r?\n[^\n]*\n)*\s*0\r?\nSECTION\r?\n|[A-Za-z]+ Binary DXF")
 
 
 def is_drawing(data: bytes, name: str) -> bool:
-    """Whether a file is a vector drawing: by what it holds, and where that says nothing by its ending."""
+    """Whether a file is a vector drawing: by what it holds, and where that says nothing by its
+    ending."""
     head = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
     if head.startswith(_PICTURE_BEGINNINGS):
         return False
-    return _is_svg(head) or _DXF_BEGINNING.match(head) is not None or name.lower().endswith((".svg", ".dxf"))
+    return (
+        _is_svg(head)
+        or _DXF_BEGINNING.match(head) is not None
+        or name.lower().endswith((".svg", ".dxf"))
+    )
 
 
 def read_drawing(data: bytes, name: str, progress: Progress | None = None) -> Drawing:
@@ -51,15 +65,24 @@ def _is_svg(head: bytes) -> bool:
 
 
 def place_drawing(job: Job, drawing: Drawing, unit_mm: float) -> Job:
-    """A drawing's contours in the job at their real size, where their file has them, counted from the corner of the sheet in hand."""
+    """A drawing's contours in the job at their real size, where their file has them, counted from
+    the corner of the sheet in hand."""
     to = _on_sheet(job, unit_mm)
-    return add_contours(job, [contour.transformed(to) for contour in drawing.contours], layers=_short(drawing.layers))
+    return add_contours(
+        job,
+        [contour.transformed(to) for contour in drawing.contours],
+        layers=_short(drawing.layers),
+    )
 
 
 def place_aside(job: Job, drawing: Drawing, unit_mm: float) -> Job:
     """What was left out of a drawing, after all, where its file has it."""
     to = _on_sheet(job, unit_mm)
-    return add_contours(job, [contour.transformed(to) for contour in drawing.aside], layers=_short(drawing.aside_layers))
+    return add_contours(
+        job,
+        [contour.transformed(to) for contour in drawing.aside],
+        layers=_short(drawing.aside_layers),
+    )
 
 
 def _on_sheet(job: Job, unit_mm: float) -> Affine:

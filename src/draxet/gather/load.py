@@ -1,7 +1,7 @@
 """Picture files become pixels, or one sentence that says why not.
 
-A *picture file* is kept as it came; its pixels are read from it whenever they are needed, upright and without
-transparency.
+A *picture file* is kept as it came; its pixels are read from it whenever they are needed, upright
+and without transparency.
 """
 
 from __future__ import annotations
@@ -21,7 +21,16 @@ from draxet.record import record
 if TYPE_CHECKING:
     from PIL import Image
 
-__all__ = ["ENDINGS", "LoadedPicture", "Peek", "PictureError", "count_pages", "peek", "read_picture", "thumbnails"]
+__all__ = [
+    "ENDINGS",
+    "LoadedPicture",
+    "Peek",
+    "PictureError",
+    "count_pages",
+    "peek",
+    "read_picture",
+    "thumbnails",
+]
 
 ENDINGS = ("png", "jpg", "jpeg", "tif", "tiff", "bmp", "gif", "webp", "heic", "heif", "pdf")
 _KINDS = ("PNG", "JPEG", "TIFF", "BMP", "GIF", "WEBP", "HEIF")
@@ -44,7 +53,8 @@ class PictureError(ValueError):
 
 @record(frozen=True, eq=False)
 class LoadedPicture:
-    """`pixels` (rows, columns) grey or (rows, columns, 3) red, green, blue of uint8; `dpi` where the file tells; `remarks` for people."""
+    """`pixels` (rows, columns) grey or (rows, columns, 3) red, green, blue of uint8; `dpi` where
+    the file tells; `remarks` for people."""
 
     pixels: NDArray[Any]
     dpi: float | None
@@ -61,7 +71,8 @@ def read_picture(data: bytes, name: str, page: int = 0) -> LoadedPicture:
 
     Raises
     ------
-    PictureError : where it is empty, no picture of a known kind, cut short, damaged or over 400 megapixels.
+    PictureError : where it is empty, no picture of a known kind, cut short, damaged or over 400
+    megapixels.
     """
     if not data:
         raise PictureError(f"{name} is empty; choose a file that holds a picture")
@@ -73,7 +84,8 @@ def read_picture(data: bytes, name: str, page: int = 0) -> LoadedPicture:
 
 
 def count_pages(data: bytes, name: str) -> int:
-    """How many pages a TIFF or PDF has; 1 for everything else. PictureError as in ``read_picture``."""
+    """How many pages a TIFF or PDF has; 1 for everything else. PictureError as in
+    ``read_picture``."""
     if not data:
         raise PictureError(f"{name} is empty; choose a file that holds a picture")
     if _is_pdf(data):
@@ -84,10 +96,14 @@ def count_pages(data: bytes, name: str) -> int:
 
 
 def thumbnails(data: bytes, name: str, side: int = 150) -> list[NDArray[Any]]:
-    """Small pictures of the pages, red, green, blue, at most `side` pixels wide and high, of the first 200."""
+    """Small pictures of the pages, red, green, blue, at most `side` pixels wide and high, of the
+    first 200."""
     if _is_pdf(data):
         with _pdf(data, name) as document:
-            return [_rendered(document[k], side / max(*document[k].get_size(), 1.0)) for k in range(min(len(document), _MOST_THUMBNAILS))]
+            return [
+                _rendered(document[k], side / max(*document[k].get_size(), 1.0))
+                for k in range(min(len(document), _MOST_THUMBNAILS))
+            ]
     found, looked_at = [], 0
     with _opened(data, name) as image:
         for k in range(min(int(getattr(image, "n_frames", 1)), _MOST_THUMBNAILS)):
@@ -104,7 +120,8 @@ def thumbnails(data: bytes, name: str, side: int = 150) -> list[NDArray[Any]]:
 
 @record(frozen=True, eq=False)
 class Peek:
-    """A file at a glance: its size in pixels (0 for a PDF, which has none), dpi, pages, and a `small` picture of it."""
+    """A file at a glance: its size in pixels (0 for a PDF, which has none), dpi, pages, and a
+    `small` picture of it."""
 
     width: int
     height: int
@@ -114,18 +131,27 @@ class Peek:
 
 
 def peek(data: bytes, name: str, side: int = 220) -> Peek:
-    """Look at a picture file without reading all of it where its kind allows that. PictureError as in ``read_picture``."""
+    """Look at a picture file without reading all of it where its kind allows that. PictureError as
+    in ``read_picture``."""
     if not data:
         raise PictureError(f"{name} is empty; choose a file that holds a picture")
     if _is_pdf(data):
         with _pdf(data, name) as document:
-            return Peek(0, 0, None, len(document), _rendered(document[0], side / max(*document[0].get_size(), 1.0)))
+            return Peek(
+                0,
+                0,
+                None,
+                len(document),
+                _rendered(document[0], side / max(*document[0].get_size(), 1.0)),
+            )
     with _opened(data, name) as image:
         from PIL import ImageOps
 
         width, height = image.size
         if width * height > _LARGEST:
-            raise PictureError(f"{name} has {width * height // 1_000_000:,} megapixels; the largest picture is {_LARGEST // 1_000_000}")
+            raise PictureError(
+                f"{name} has {width * height // 1_000_000:,} megapixels; the largest picture is {_LARGEST // 1_000_000}"
+            )
         pages, dpi = int(getattr(image, "n_frames", 1)), _dpi(image)
         image.draft("RGB", (2 * side, 2 * side))
         turned = image.getexif().get(_ORIENTATION, 1) in (5, 6, 7, 8)
@@ -133,7 +159,9 @@ def peek(data: bytes, name: str, side: int = 220) -> Peek:
         small = ImageOps.exif_transpose(image)
         small.thumbnail((side, side))
         pixels = _pixels(small)
-    return Peek(*((height, width) if turned else (width, height)), dpi, pages, np.ascontiguousarray(pixels))
+    return Peek(
+        *((height, width) if turned else (width, height)), dpi, pages, np.ascontiguousarray(pixels)
+    )
 
 
 def _is_pdf(data: bytes) -> bool:
@@ -142,7 +170,8 @@ def _is_pdf(data: bytes) -> bool:
 
 @contextmanager
 def _pdf(data: bytes, name: str) -> Iterator[Any]:
-    """A PDF open for reading, by one thread at a time; whatever goes wrong with it becomes a PictureError."""
+    """A PDF open for reading, by one thread at a time; whatever goes wrong with it becomes a
+    PictureError."""
     import pypdfium2  # slow to load
 
     with _ONE_AT_A_TIME:
@@ -155,19 +184,24 @@ def _pdf(data: bytes, name: str) -> Iterator[Any]:
         except PictureError:
             raise
         except Exception as error:  # the library raises its own, and what its bindings raise
-            raise PictureError(f"{name} is locked with a password, damaged or cut short; save it again without a password") from error
+            raise PictureError(
+                f"{name} is locked with a password, damaged or cut short; save it again without a password"
+            ) from error
         finally:
             if document is not None:
                 document.close()
 
 
 def _read_pdf(document: Any, name: str, page: int) -> LoadedPicture:
-    """A page as a picture of 300 dpi, or less where it is very large; its size on paper is kept by its dpi."""
+    """A page as a picture of 300 dpi, or less where it is very large; its size on paper is kept by
+    its dpi."""
     sheet = document[min(page, len(document) - 1)]
     width, height = sheet.get_size()
     dpi = min(_PDF_DPI, float(np.sqrt(_PDF_PIXELS / max(width * height, 1e-6)) * 72))
     if min(width, height) * dpi / 72 < 2 or max(width, height) * dpi / 72 > _LONGEST_SIDE:
-        raise PictureError(f"{name} has a page of {width / 72:.4g} × {height / 72:.4g} inches, which is no size to work with")
+        raise PictureError(
+            f"{name} has a page of {width / 72:.4g} × {height / 72:.4g} inches, which is no size to work with"
+        )
     return LoadedPicture(_rendered(sheet, dpi / 72), dpi)
 
 
@@ -183,22 +217,32 @@ def _opened(data: bytes, name: str) -> Iterator[Image.Image]:
     from PIL import Image, UnidentifiedImageError
 
     pillow_heif.register_heif_opener()
-    Image.MAX_IMAGE_PIXELS = _LARGEST  # Pillow itself would stop at 179 megapixels, below large scans
+    Image.MAX_IMAGE_PIXELS = (
+        _LARGEST  # Pillow itself would stop at 179 megapixels, below large scans
+    )
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
         try:
             with Image.open(io.BytesIO(data), formats=_KINDS) as image:
                 yield image
         except UnidentifiedImageError as error:
-            raise PictureError(f"{name} is no picture that Draxet reads; it reads {_NAMES}") from error
+            raise PictureError(
+                f"{name} is no picture that Draxet reads; it reads {_NAMES}"
+            ) from error
         except Image.DecompressionBombError as error:
-            raise PictureError(f"{name} is too large; the largest picture is {_LARGEST // 1_000_000} megapixels") from error
+            raise PictureError(
+                f"{name} is too large; the largest picture is {_LARGEST // 1_000_000} megapixels"
+            ) from error
         except PictureError:
             raise
         except MemoryError as error:
             raise PictureError(f"{name} does not fit into the memory; save it smaller") from error
-        except Exception as error:  # the library and its plug-ins raise whatever their decoders raise
-            raise PictureError(f"{name} is damaged or cut short; copy it again from where it came") from error
+        except (
+            Exception
+        ) as error:  # the library and its plug-ins raise whatever their decoders raise
+            raise PictureError(
+                f"{name} is damaged or cut short; copy it again from where it came"
+            ) from error
 
 
 def _read(image: Image.Image, name: str, page: int) -> LoadedPicture:
@@ -206,7 +250,9 @@ def _read(image: Image.Image, name: str, page: int) -> LoadedPicture:
 
     width, height = image.size
     if width * height > _LARGEST:
-        raise PictureError(f"{name} has {width * height // 1_000_000:,} megapixels; the largest picture is {_LARGEST // 1_000_000}")
+        raise PictureError(
+            f"{name} has {width * height // 1_000_000:,} megapixels; the largest picture is {_LARGEST // 1_000_000}"
+        )
     if min(width, height) < 2:
         raise PictureError(f"{name} is {width} × {height} pixels; at least 2 × 2 are needed")
     remarks = []
@@ -230,7 +276,8 @@ def _dpi(image: Image.Image) -> float | None:
 
 
 def _pixels(image: Image.Image) -> NDArray[Any]:
-    """A picture's pixels, 8 bits each and without transparency; what takes several copies on the way is done in bands of rows."""
+    """A picture's pixels, 8 bits each and without transparency; what takes several copies on the
+    way is done in bands of rows."""
     width, height = image.size
     plain = image.mode in ("1", "L", "RGB") and "transparency" not in image.info
     if plain or width * height <= _BAND_PIXELS:
@@ -260,7 +307,9 @@ def _converted(image: Image.Image, brightest: float) -> NDArray[Any]:
 
     if image.mode in ("I;16", "I;16B", "I;16L", "I;16N", "I", "F"):
         values = np.asarray(image).astype(np.float32)
-        return np.asarray(np.clip(np.nan_to_num(values) * (255.0 / brightest) + 0.5, 0, 255).astype(np.uint8))
+        return np.asarray(
+            np.clip(np.nan_to_num(values) * (255.0 / brightest) + 0.5, 0, 255).astype(np.uint8)
+        )
     if image.mode in ("RGBA", "LA", "PA") or "transparency" in image.info:
         clear = image.convert("RGBA")
         paper = Image.new("RGBA", clear.size, (255, 255, 255, 255))

@@ -1,4 +1,5 @@
-"""Steps between a picture's file and the picture as it is worked with. The file itself is never changed."""
+"""Steps between a picture's file and the picture as it is worked with. The file itself is never
+changed."""
 
 from __future__ import annotations
 
@@ -22,9 +23,13 @@ _PIXELS_A_TOLERANCE = 2.0
 
 
 def prepared(
-    pixels: NDArray[Any], square: SquareStep | None, steps: Sequence[PrepareStep] = (), progress: Progress | None = None
+    pixels: NDArray[Any],
+    square: SquareStep | None,
+    steps: Sequence[PrepareStep] = (),
+    progress: Progress | None = None,
 ) -> NDArray[Any]:
-    """A picture's pixels after its steps: squared to a plan where it is a photo that was, then each step that is on.
+    """A picture's pixels after its steps: squared to a plan where it is a photo that was, then each
+    step that is on.
 
     Parameters
     ----------
@@ -61,19 +66,25 @@ def at_a_glance(steps: Sequence[PrepareStep], factor: float) -> tuple[PrepareSte
 
 
 def shrink_for(pixel_size: float, tolerance: float) -> float:
-    """How far a picture of `pixel_size` mm a pixel may be shrunk so that a pixel is still half of `tolerance` (mm): contours
-    lie within a quarter of a pixel, so nothing that the job needs is lost. 1 where it is no finer than that."""
+    """How far a picture of `pixel_size` mm a pixel may be shrunk so that a pixel is still half of
+    `tolerance` (mm): contours lie within a quarter of a pixel, so nothing that the job needs is
+    lost. 1 where it is no finer than that."""
     return max(1.0, tolerance / _PIXELS_A_TOLERANCE / pixel_size)
 
 
 def _squared(pixels: NDArray[Any], step: SquareStep) -> NDArray[Any]:
-    """Each pixel of the plan fetched from where the camera saw it; beyond the photo's edge the plan has the usual colour of the
-    photo's rim, so that nothing is seen there that is none."""
+    """Each pixel of the plan fetched from where the camera saw it; beyond the photo's edge the plan
+    has the usual colour of the photo's rim, so that nothing is seen there that is none."""
     height, width = pixels.shape[:2]
     columns, rows = step.plan
     matrix = np.array(step.matrix).reshape(3, 3)
     out = np.empty((rows, columns, *pixels.shape[2:]), dtype=np.uint8)
-    rim = np.concatenate([part.reshape(-1, *pixels.shape[2:]) for part in (pixels[0], pixels[-1], pixels[:, 0], pixels[:, -1])])
+    rim = np.concatenate(
+        [
+            part.reshape(-1, *pixels.shape[2:])
+            for part in (pixels[0], pixels[-1], pixels[:, 0], pixels[:, -1])
+        ]
+    )
     usual = tuple(int(v) for v in np.atleast_1d(np.median(rim, axis=0)))
     for top in range(0, rows, _BAND_ROWS):
         count = min(_BAND_ROWS, rows - top)
@@ -81,5 +92,7 @@ def _squared(pixels: NDArray[Any], step: SquareStep) -> NDArray[Any]:
         at = apply_homography(matrix, np.column_stack([x.ravel(), y.ravel()]))
         at = bent(at, step.curve, width, height) - 0.5
         at_x, at_y = (at[:, k].astype(np.float32).reshape(count, columns) for k in (0, 1))
-        out[top : top + count] = cv2.remap(pixels, at_x, at_y, cv2.INTER_CUBIC, borderMode=cv2.BORDER_CONSTANT, borderValue=usual)
+        out[top : top + count] = cv2.remap(
+            pixels, at_x, at_y, cv2.INTER_CUBIC, borderMode=cv2.BORDER_CONSTANT, borderValue=usual
+        )
     return out

@@ -1,4 +1,5 @@
-"""Pictures of a job that was opened: read once, so that what cannot be read is found now and not while painting."""
+"""Pictures of a job that was opened: read once, so that what cannot be read is found now and not
+while painting."""
 
 from __future__ import annotations
 
@@ -14,7 +15,8 @@ __all__ = ["ReadableJob", "with_readable_pictures"]
 
 @record(frozen=True, eq=False)
 class ReadableJob:
-    """A job whose pictures can be read, their pixels as they came, and what was left out, in sentences."""
+    """A job whose pictures can be read, their pixels as they came, and what was left out, in
+    sentences."""
 
     job: Job
     loaded: tuple[tuple[Picture, LoadedPicture], ...]
@@ -22,7 +24,8 @@ class ReadableJob:
 
 
 def with_readable_pictures(job: Job, progress: Progress | None = None) -> ReadableJob:
-    """The job without pictures that cannot be read or are not of the size that the job says; what was traced from them stays.
+    """The job without pictures that cannot be read or are not of the size that the job says; what
+    was traced from them stays.
 
     Raises
     ------
@@ -35,9 +38,13 @@ def with_readable_pictures(job: Job, progress: Progress | None = None) -> Readab
         report(number / len(job.pictures), f"reading {picture.name}")
         key = (id(picture.source), picture.page)
         try:
-            loaded[key] = loaded.get(key) or read_picture(picture.source, picture.name, picture.page)
+            loaded[key] = loaded.get(key) or read_picture(
+                picture.source, picture.name, picture.page
+            )
             if loaded[key].size != picture.file_size:
-                raise PictureError(f"{picture.name} is {loaded[key].size[0]} × {loaded[key].size[1]} pixels, not the {picture.file_size[0]} × {picture.file_size[1]} of the job")
+                raise PictureError(
+                    f"{picture.name} is {loaded[key].size[0]} × {loaded[key].size[1]} pixels, not the {picture.file_size[0]} × {picture.file_size[1]} of the job"
+                )
             found.append((picture, loaded[key]))
         except PictureError as error:
             job = remove_picture(job, picture.id)

@@ -49,16 +49,24 @@ class Affine:
     @property
     def is_similarity(self) -> bool:
         """Whether circles stay circles (turning, moving, even scaling, mirroring)."""
-        xx, yy, xy = math.hypot(self.a, self.d), math.hypot(self.b, self.e), self.a * self.b + self.d * self.e
+        xx, yy, xy = (
+            math.hypot(self.a, self.d),
+            math.hypot(self.b, self.e),
+            self.a * self.b + self.d * self.e,
+        )
         return abs(xx - yy) <= 1e-9 * max(xx, yy) and abs(xy) <= 1e-9 * xx * yy
 
     def then(self, after: Affine) -> Affine:
         """The map that does this one first and `after` second."""
         p, q = after, self
         return Affine(
-            p.a * q.a + p.b * q.d, p.a * q.b + p.b * q.e, p.a * q.c + p.b * q.f + p.c,
-            p.d * q.a + p.e * q.d, p.d * q.b + p.e * q.e, p.d * q.c + p.e * q.f + p.f,
-        )  # fmt: skip
+            p.a * q.a + p.b * q.d,
+            p.a * q.b + p.b * q.e,
+            p.a * q.c + p.b * q.f + p.c,
+            p.d * q.a + p.e * q.d,
+            p.d * q.b + p.e * q.e,
+            p.d * q.c + p.e * q.f + p.f,
+        )
 
     def about(self, x: float, y: float) -> Affine:
         """This map with (x, y) in the origin's place."""
@@ -73,7 +81,9 @@ class Affine:
     def apply(self, points: Points) -> Points:
         """Points (..., 2) mapped."""
         x, y = points[..., 0], points[..., 1]
-        return np.stack([self.a * x + self.b * y + self.c, self.d * x + self.e * y + self.f], axis=-1)
+        return np.stack(
+            [self.a * x + self.b * y + self.c, self.d * x + self.e * y + self.f], axis=-1
+        )
 
     def point(self, x: float, y: float) -> tuple[float, float]:
         return self.a * x + self.b * y + self.c, self.d * x + self.e * y + self.f

@@ -1,9 +1,10 @@
 """A planar arrangement: every area that contours bound between them, in pieces of their own spans.
 
-Spans are parted where they meet; pieces with the same ends and the same course are one *edge*; each edge has two *sides*, one for either way.
-Round a place the sides are told in order by where they lie on a small circle about it, so that the side that bounds the same area is known
-and areas are walked round (the doubly connected edge list of Muller & Preparata, 1978). Edges that bound the same area on both sides bound
-nothing: they are left out and told as loose.
+Spans are parted where they meet; pieces with the same ends and the same course are one *edge*; each
+edge has two *sides*, one for either way. Round a place the sides are told in order by where they
+lie on a small circle about it, so that the side that bounds the same area is known and areas are
+walked round (the doubly connected edge list of Muller & Preparata, 1978). Edges that bound the same
+area on both sides bound nothing: they are left out and told as loose.
 """
 
 from __future__ import annotations
@@ -49,27 +50,43 @@ class _Ground:
     ends: Ints
 
     def contour(self, sides: Sequence[int] | Ints) -> Contour:
-        """A closed contour of sides that follow each other; pieces of one span that follow each other are one again."""
+        """A closed contour of sides that follow each other; pieces of one span that follow each
+        other are one again."""
         k, way = np.asarray(sides) // 2, np.asarray(sides) % 2 == 1
-        leave, reach = np.where(way, self.end[k], self.begin[k]), np.where(way, self.begin[k], self.end[k])
+        leave, reach = (
+            np.where(way, self.end[k], self.begin[k]),
+            np.where(way, self.begin[k], self.end[k]),
+        )
         which = self.source[k]
-        on = (which == np.roll(which, 1)) & (leave == np.roll(reach, 1)) & (way == np.roll(way, 1)) & (len(k) > 1)
+        on = (
+            (which == np.roll(which, 1))
+            & (leave == np.roll(reach, 1))
+            & (way == np.roll(way, 1))
+            & (len(k) > 1)
+        )
         if on.any() and not on.all():
             first = int(np.flatnonzero(~on)[0])
-            which, leave, reach, way, on = (np.roll(each, -first) for each in (which, leave, reach, way, on))
+            which, leave, reach, way, on = (
+                np.roll(each, -first) for each in (which, leave, reach, way, on)
+            )
             begins = np.flatnonzero(~on)
             which, leave, way = which[begins], leave[begins], way[begins]
             reach = reach[np.append(begins[1:], len(reach)) - 1]
         parts = parts_of(self.spans, which, np.minimum(leave, reach), np.maximum(leave, reach))
         starts = np.where(way[:, None], parts.ends, parts.starts)
         handles = np.where(way[:, None, None], parts.handles[:, ::-1], parts.handles)
-        return Contour.make(starts, parts.kinds, np.where(way, -parts.bulges, parts.bulges), handles)
+        return Contour.make(
+            starts, parts.kinds, np.where(way, -parts.bulges, parts.bulges), handles
+        )
 
 
 @record(frozen=True, eq=False)
 class Region:
-    """An area. area : in mm², without its holes. covered : numbers of the closed contours that it lies inside of.
-    winding : how often they go round it anticlockwise, in all. thin : how broad it is in the mean, in mm. cycles : the sides of its edges, those round it first, then those round each of its holes. box : its extent."""
+    """An area. area : in mm², without its holes. covered : numbers of the closed contours that it
+    lies inside of.
+    winding : how often they go round it anticlockwise, in all. thin : how broad it is in the mean,
+    in mm. cycles : the sides of its edges, those round it first, then those round each of its
+    holes. box : its extent."""
 
     area: float
     covered: frozenset[int]
@@ -94,9 +111,11 @@ class Region:
 class Arrangement:
     """The areas between contours.
 
-    contours : as they came. edges : pieces of their spans, each once. source : of each edge the number of the span that it is a piece
-    of (counted over all contours), begin and end : the parameters there. owners : of each edge the contours that it belongs to. loose :
-    numbers of edges that bound nothing. left, right : of each edge the number of the region on that side, -1 for the outside.
+    contours : as they came. edges : pieces of their spans, each once. source : of each edge the
+    number of the span that it is a piece of (counted over all contours), begin and end : the
+    parameters there. owners : of each edge the contours that it belongs to. loose :
+    numbers of edges that bound nothing. left, right : of each edge the number of the region on that
+    side, -1 for the outside.
     """
 
     contours: tuple[Contour, ...]
@@ -112,8 +131,8 @@ class Arrangement:
     _ground: _Ground = field(repr=False)
 
     def outline_of(self, regions: Iterable[int]) -> list[Contour]:
-        """What bounds some regions taken together: outer bounds anticlockwise, holes clockwise; edges between them are gone, and pieces of one
-        span that follow each other are one again."""
+        """What bounds some regions taken together: outer bounds anticlockwise, holes clockwise;
+        edges between them are gone, and pieces of one span that follow each other are one again."""
         chosen = np.zeros(len(self.regions) + 1, dtype=bool)
         chosen[list(regions)] = True
         chosen[-1] = False
@@ -130,7 +149,11 @@ class Arrangement:
         """The number of the region in which a place lies; None outside all of them."""
         if not self.regions:
             return None
-        inside = [int(k) for k in self._tree.query(shapely.Point(x, y), predicate="intersects") if self._holds(self.regions[int(k)], x, y)]
+        inside = [
+            int(k)
+            for k in self._tree.query(shapely.Point(x, y), predicate="intersects")
+            if self._holds(self.regions[int(k)], x, y)
+        ]
         return min(inside, key=lambda k: self.regions[k].area) if inside else None
 
     @staticmethod
@@ -146,7 +169,19 @@ def arrangement_of(contours: Sequence[Contour]) -> Arrangement:
     spans, owner = joined_spans(contours)
     if not len(spans):
         none = np.zeros(0, dtype=np.int64)
-        return Arrangement(tuple(contours), spans, none, np.zeros(0), np.zeros(0), (), (), none, none, none, _Ground(spans, spans, none, np.zeros(0), np.zeros(0), np.zeros((0, 2), dtype=np.int64)))
+        return Arrangement(
+            tuple(contours),
+            spans,
+            none,
+            np.zeros(0),
+            np.zeros(0),
+            (),
+            (),
+            none,
+            none,
+            none,
+            _Ground(spans, spans, none, np.zeros(0), np.zeros(0), np.zeros((0, 2), dtype=np.int64)),
+        )
     source, begin, end = _parted(spans)
     is_closed = np.array([contour.closed for contour in contours])
     ground, owners, turns = _once(spans, owner, is_closed, source, begin, end)
@@ -157,9 +192,17 @@ def arrangement_of(contours: Sequence[Contour]) -> Arrangement:
     first = np.cumsum(sizes) - sizes
     swept = ground.edges.swept_areas()[every // 2] * np.where(every % 2, -1.0, 1.0)
     areas = np.add.reduceat(swept, first) if len(first) else np.zeros(0)
-    lengths = np.add.reduceat(ground.edges.lengths()[every // 2], first) if len(first) else np.zeros(0)
+    lengths = (
+        np.add.reduceat(ground.edges.lengths()[every // 2], first) if len(first) else np.zeros(0)
+    )
     each = ground.edges.boxes()[every // 2]
-    boxes = np.hstack([np.minimum.reduceat(each[:, :2], first), np.maximum.reduceat(each[:, 2:], first)]) if len(first) else np.zeros((0, 4))
+    boxes = (
+        np.hstack(
+            [np.minimum.reduceat(each[:, :2], first), np.maximum.reduceat(each[:, 2:], first)]
+        )
+        if len(first)
+        else np.zeros((0, 4))
+    )
     outer, holes_of = _nested(ground, cycles, areas, boxes, number)
     region_of = np.full(len(cycles), -1)
     for region, k in enumerate(outer):
@@ -173,12 +216,35 @@ def arrangement_of(contours: Sequence[Contour]) -> Arrangement:
         some = [k, *holes_of[k]]
         area, about = float(areas[some].sum()), float(lengths[some].sum())
         box = (float(boxes[k, 0]), float(boxes[k, 1]), float(boxes[k, 2]), float(boxes[k, 3]))
-        regions.append(Region(area, covered[region], winding[region], 2 * area / about if about else 0.0, tuple(cycles[n] for n in some), box, ground))
-    return Arrangement(tuple(contours), ground.edges, ground.source, ground.begin, ground.end, owners, tuple(regions), left, right, loose, ground)
+        regions.append(
+            Region(
+                area,
+                covered[region],
+                winding[region],
+                2 * area / about if about else 0.0,
+                tuple(cycles[n] for n in some),
+                box,
+                ground,
+            )
+        )
+    return Arrangement(
+        tuple(contours),
+        ground.edges,
+        ground.source,
+        ground.begin,
+        ground.end,
+        owners,
+        tuple(regions),
+        left,
+        right,
+        loose,
+        ground,
+    )
 
 
 def _parted(spans: Spans) -> tuple[Ints, Floats, Floats]:
-    """Spans parted where they meet others and themselves: of each piece the span, and from which parameter to which."""
+    """Spans parted where they meet others and themselves: of each piece the span, and from which
+    parameter to which."""
     met = self_crossings(spans)
     which = np.concatenate([met.first, met.second, np.arange(len(spans)), np.arange(len(spans))])
     t = np.concatenate([met.t, met.u, np.zeros(len(spans)), np.ones(len(spans))])
@@ -187,7 +253,9 @@ def _parted(spans: Spans) -> tuple[Ints, Floats, Floats]:
     points = spans.at(which, t)
     same = (which[1:] == which[:-1]) & (norms(points[1:] - points[:-1]) <= _SAME)
     near = np.flatnonzero(same)
-    same[near] = norms(spans.at(which[near], (t[near] + t[near + 1]) / 2) - points[near]) <= 2 * _SAME  # else it came round in a loop
+    same[near] = (
+        norms(spans.at(which[near], (t[near] + t[near + 1]) / 2) - points[near]) <= 2 * _SAME
+    )  # else it came round in a loop
     last = np.append(which[1:] != which[:-1], True)
     keep = np.append(True, ~same)
     keep |= last  # a span's own end stays, and what lies on it goes
@@ -202,28 +270,38 @@ def _parted(spans: Spans) -> tuple[Ints, Floats, Floats]:
 def _once(
     spans: Spans, owner: Ints, is_closed: Bools, source: Ints, begin: Floats, end: Floats
 ) -> tuple[_Ground, tuple[tuple[int, ...], ...], Ints]:
-    """Edges each once, with the places at their ends, the contours that each belongs to, and how often closed ones run along it, less
-    how often they run against it."""
+    """Edges each once, with the places at their ends, the contours that each belongs to, and how
+    often closed ones run along it, less how often they run against it."""
     edges = parts_of(spans, source, begin, end)
     places = _places(np.concatenate([edges.starts, edges.ends]))
     ends = np.stack([places[: len(edges)], places[len(edges) :]], axis=1)
     real = np.flatnonzero((ends[:, 0] != ends[:, 1]) | (edges.lengths() > 10 * _SAME))
     order = real[np.lexsort([ends[real].max(axis=1), ends[real].min(axis=1)])]
     keys = np.sort(ends[order], axis=1)
-    new = np.append(True, (np.diff(keys, axis=0) != 0).any(axis=1)) if len(order) else np.zeros(0, dtype=bool)
+    new = (
+        np.append(True, (np.diff(keys, axis=0) != 0).any(axis=1))
+        if len(order)
+        else np.zeros(0, dtype=bool)
+    )
     begins = np.flatnonzero(new)
     several = np.diff(np.append(begins, len(order))) > 1
     kept = order[begins[~several]].tolist()
     owners: list[tuple[int, ...]] = [(k,) for k in owner[source[kept]].tolist()]
     turns = [1] * len(kept)
-    for one in _alike(edges, order, begins[several], np.diff(np.append(begins, len(order)))[several]):
+    for one in _alike(
+        edges, order, begins[several], np.diff(np.append(begins, len(order)))[several]
+    ):
         kept.append(one[0])
         owners.append(tuple(sorted({int(owner[source[k]]) for k in one})))
         turns.append(sum(_way(edges, ends, one[0], k) for k in one if is_closed[owner[source[k]]]))
     for n in range(len(begins[~several])):
         turns[n] = int(is_closed[owners[n][0]])
     index = np.array(kept, dtype=np.int64)
-    return _Ground(spans, edges.take(index), source[index], begin[index], end[index], ends[index]), tuple(owners), np.array(turns, dtype=np.int64)
+    return (
+        _Ground(spans, edges.take(index), source[index], begin[index], end[index], ends[index]),
+        tuple(owners),
+        np.array(turns, dtype=np.int64),
+    )
 
 
 def _way(edges: Spans, ends: Ints, one: int, other: int) -> int:
@@ -232,7 +310,10 @@ def _way(edges: Spans, ends: Ints, one: int, other: int) -> int:
         return 1 if ends[one, 0] == ends[other, 0] else -1
     both = np.array([one, other])
     steps = edges.at(both, np.array([0.26, 0.26])) - edges.at(both, np.array([0.24, 0.24]))
-    near = norms(edges.at(both[:1], np.array([0.25])) - edges.at(both[1:], np.array([0.25])))[0] < norms(edges.at(both[:1], np.array([0.25])) - edges.at(both[1:], np.array([0.75])))[0]
+    near = (
+        norms(edges.at(both[:1], np.array([0.25])) - edges.at(both[1:], np.array([0.25])))[0]
+        < norms(edges.at(both[:1], np.array([0.25])) - edges.at(both[1:], np.array([0.75])))[0]
+    )
     return 1 if near and float((steps[0] * steps[1]).sum()) > 0 else -1
 
 
@@ -240,23 +321,33 @@ def _places(points: Points) -> Ints:
     """A number for each point, the same for those that are one place."""
     tree = cKDTree(points)
     pairs = tree.query_pairs(_SAME, output_type="ndarray")
-    graph = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(points), len(points)))
+    graph = coo_matrix(
+        (np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(points), len(points))
+    )
     return np.asarray(connected_components(graph, directed=False)[1], dtype=np.int64)
 
 
 def _alike(edges: Spans, order: Ints, begins: Ints, sizes: Ints) -> list[list[int]]:
-    """Edges with the same ends, group by group of several in `order`, those together that run the same course."""
+    """Edges with the same ends, group by group of several in `order`, those together that run the
+    same course."""
     found: list[list[int]] = []
     while len(begins):  # each time those that run as the first of their group does
         heads, inside = order[begins], np.repeat(np.arange(len(begins)), sizes)
-        members = order[np.repeat(begins - (np.cumsum(sizes) - sizes), sizes) + np.arange(len(inside))]
+        members = order[
+            np.repeat(begins - (np.cumsum(sizes) - sizes), sizes) + np.arange(len(inside))
+        ]
         middles = edges.at(members, np.full(len(members), 0.5))
         _, off = nearest_on(edges, heads[inside], middles, np.full(len(members), 0.5))
         lengths = edges.take(members).lengths()
         first = np.cumsum(sizes) - sizes
         same = (off <= _COURSE) & (np.abs(lengths - lengths[first][inside]) <= 100 * _COURSE)
         same[first] = True
-        found += [part.tolist() for part in np.split(members[same], np.cumsum(np.bincount(inside[same], minlength=len(begins)))[:-1])]
+        found += [
+            part.tolist()
+            for part in np.split(
+                members[same], np.cumsum(np.bincount(inside[same], minlength=len(begins)))[:-1]
+            )
+        ]
         order = members[~same]
         sizes = np.bincount(inside[~same], minlength=len(begins))
         sizes = sizes[sizes > 0]
@@ -265,7 +356,8 @@ def _alike(edges: Spans, order: Ints, begins: Ints, sizes: Ints) -> list[list[in
 
 
 def _bounding(ground: _Ground) -> tuple[Ints, list[Ints]]:
-    """Edges that bound an area on one of their sides and another, or none, on the other; and the ways round areas, as arrays of sides."""
+    """Edges that bound an area on one of their sides and another, or none, on the other; and the
+    ways round areas, as arrays of sides."""
     ends = ground.ends
     kept = np.ones(len(ends), dtype=bool)
     while True:
@@ -273,7 +365,10 @@ def _bounding(ground: _Ground) -> tuple[Ints, list[Ints]]:
         free = kept & (count[ends] == 1).any(axis=1)
         if not free.any():
             number = np.flatnonzero(kept)
-            cycles = [2 * number[cycle // 2] + cycle % 2 for cycle in _cycles(ends[number], ground.edges.take(number))]
+            cycles = [
+                2 * number[cycle // 2] + cycle % 2
+                for cycle in _cycles(ends[number], ground.edges.take(number))
+            ]
             of = np.empty(2 * len(ends), dtype=np.int64)
             for k, cycle in enumerate(cycles):
                 of[cycle] = k
@@ -288,20 +383,27 @@ def _bounding(ground: _Ground) -> tuple[Ints, list[Ints]]:
 
 
 def _cycles(ends: Ints, edges: Spans) -> list[Ints]:
-    """The ways round areas: arrays of sides (2 k for edge k as it runs, 2 k + 1 for it backwards), each area on their left."""
+    """The ways round areas: arrays of sides (2 k for edge k as it runs, 2 k + 1 for it backwards),
+    each area on their left."""
     if not len(ends):
         return []
     count = len(ends)
     sides = np.arange(2 * count)
-    at = np.where(sides % 2 == 0, ends[sides // 2, 0], ends[sides // 2, 1])  # where each side leaves from
+    at = np.where(
+        sides % 2 == 0, ends[sides // 2, 0], ends[sides // 2, 1]
+    )  # where each side leaves from
     angles = _angles(ends, edges, at)
     order = np.lexsort([angles, at])
     place = np.empty(2 * count, dtype=np.int64)
     place[order] = np.arange(2 * count)
-    first = np.searchsorted(at[order], at)  # the first side that leaves from the same place, and how many there are
+    first = np.searchsorted(
+        at[order], at
+    )  # the first side that leaves from the same place, and how many there are
     degree = np.bincount(at, minlength=int(at.max()) + 1)[at]
     twin = sides ^ 1
-    following = order[first[twin] + (place[twin] - first[twin] - 1) % degree[twin]]  # the next one clockwise from the way back
+    following = order[
+        first[twin] + (place[twin] - first[twin] - 1) % degree[twin]
+    ]  # the next one clockwise from the way back
     left, found = np.ones(2 * count, dtype=bool), []
     onward = following.tolist()
     for side in range(2 * count):
@@ -316,22 +418,36 @@ def _cycles(ends: Ints, edges: Spans) -> list[Ints]:
 
 
 def _angles(ends: Ints, edges: Spans, at: Ints) -> Floats:
-    """Of each side the angle at which it crosses a small circle about the place that it leaves from; 0 where only two sides leave from there,
-    of which each follows the other."""
+    """Of each side the angle at which it crosses a small circle about the place that it leaves
+    from; 0 where only two sides leave from there, of which each follows the other."""
     lengths = edges.lengths()
-    extents = np.maximum(norms(edges.ends - edges.starts), 0.5 * lengths * (ends[:, 0] == ends[:, 1]))
+    extents = np.maximum(
+        norms(edges.ends - edges.starts), 0.5 * lengths * (ends[:, 0] == ends[:, 1])
+    )
     least = np.full(int(ends.max()) + 1, np.inf)
     for k in (0, 1):
         np.minimum.at(least, ends[:, k], np.minimum(extents, lengths))
     angles = np.zeros(len(at))
     sides = np.flatnonzero(np.bincount(at)[at] > 2)
     which, back = sides // 2, sides % 2 == 1
-    some, lengths, radius = edges.take(which), lengths[which], np.maximum(_CIRCLE * least[at[sides]], _SAME)
+    some, lengths, radius = (
+        edges.take(which),
+        lengths[which],
+        np.maximum(_CIRCLE * least[at[sides]], _SAME),
+    )
     t = np.clip(radius / np.maximum(lengths, 1e-300), 0.0, 1.0)
     if (arcs := np.flatnonzero((some.kinds == ARC) & (some.bulges != 0))).size:
         shape = some.take(arcs).arc_shapes()
-        t[arcs] = np.clip(2 * np.arcsin(np.clip(radius[arcs] / (2 * shape.radii), 0, 1)) / np.maximum(np.abs(shape.sweep), 1e-300), 0, 1)
-    step = some.at(np.arange(len(sides)), np.where(back, 1 - t, t)) - np.where(back[:, None], some.ends, some.starts)
+        t[arcs] = np.clip(
+            2
+            * np.arcsin(np.clip(radius[arcs] / (2 * shape.radii), 0, 1))
+            / np.maximum(np.abs(shape.sweep), 1e-300),
+            0,
+            1,
+        )
+    step = some.at(np.arange(len(sides)), np.where(back, 1 - t, t)) - np.where(
+        back[:, None], some.ends, some.starts
+    )
     if (curves := np.flatnonzero(some.kinds == CUBIC)).size:
         step[curves] = _to_circle(some.take(curves), back[curves], radius[curves], lengths[curves])
     angles[sides] = np.arctan2(step[:, 1], step[:, 0])
@@ -339,8 +455,8 @@ def _angles(ends: Ints, edges: Spans, at: Ints) -> Floats:
 
 
 def _to_circle(cubics: Spans, back: Bools, radius: Floats, lengths: Floats) -> Points:
-    """From the end of each cubic to where it is first `radius` away from it: false position within a bracket, halved where it stalls
-    (the Illinois method)."""
+    """From the end of each cubic to where it is first `radius` away from it: false position within
+    a bracket, halved where it stalls (the Illinois method)."""
     way = back[:, None]
     p0, p3 = np.where(way, cubics.ends, cubics.starts), np.where(way, cubics.starts, cubics.ends)
     p1, p2 = (np.where(way, cubics.handles[:, k], cubics.handles[:, 1 - k]) for k in (1, 0))
@@ -359,7 +475,10 @@ def _to_circle(cubics: Spans, back: Bools, radius: Floats, lengths: Floats) -> P
         middle = np.clip(low + (high - low) * under / np.minimum(under - over, -1e-300), low, high)
         away = norms(off(middle)) - radius
         inside = away < 0
-        over, under = np.where(inside & (side == 1), over / 2, over), np.where(~inside & (side == -1), under / 2, under)
+        over, under = (
+            np.where(inside & (side == 1), over / 2, over),
+            np.where(~inside & (side == -1), under / 2, under),
+        )
         low, under = np.where(inside, middle, low), np.where(inside, away, under)
         high, over = np.where(inside, high, middle), np.where(inside, over, away)
         side = np.where(inside, 1, -1)
@@ -370,7 +489,10 @@ def _strung(sides: Ints, ground: _Ground) -> list[Ints]:
     """Sides strung into ways round, by the same order round places."""
     number = np.unique(sides // 2)
     wanted = set(sides.tolist())
-    runs = (2 * number[cycle // 2] + cycle % 2 for cycle in _cycles(ground.ends[number], ground.edges.take(number)))
+    runs = (
+        2 * number[cycle // 2] + cycle % 2
+        for cycle in _cycles(ground.ends[number], ground.edges.take(number))
+    )
     return [run for run in runs if int(run[0]) in wanted]
 
 
@@ -385,7 +507,9 @@ def _parts(ends: Ints, number: Ints) -> Ints:
     return np.asarray(connected_components(graph, directed=False)[1])
 
 
-def _nested(ground: _Ground, cycles: Sequence[Ints], areas: Floats, boxes: Floats, number: Ints) -> tuple[list[int], dict[int, list[int]]]:
+def _nested(
+    ground: _Ground, cycles: Sequence[Ints], areas: Floats, boxes: Floats, number: Ints
+) -> tuple[list[int], dict[int, list[int]]]:
     """The ways round that bound an area from outside, and of each the ways round its holes."""
     outer, inner = np.flatnonzero(areas > 0), np.flatnonzero(areas < 0)
     holes: dict[int, list[int]] = {int(k): [] for k in outer}
@@ -393,14 +517,21 @@ def _nested(ground: _Ground, cycles: Sequence[Ints], areas: Floats, boxes: Float
         return outer.tolist(), holes
     parts = _parts(ground.ends, number)
     part = np.array([parts[ground.ends[cycle[0] // 2, 0]] for cycle in cycles])
-    spots = np.array([(ground.edges.ends if cycles[k][0] % 2 else ground.edges.starts)[cycles[k][0] // 2] for k in inner.tolist()])
+    spots = np.array(
+        [
+            (ground.edges.ends if cycles[k][0] % 2 else ground.edges.starts)[cycles[k][0] // 2]
+            for k in inner.tolist()
+        ]
+    )
     tree = shapely.STRtree(np.atleast_1d(np.asarray(shapely.box(*boxes[outer].T))))
     hole, within = tree.query(shapely.points(spots), predicate="intersects")
     fits = (part[inner[hole]] != part[outer[within]]) & (areas[outer[within]] > -areas[inner[hole]])
     hole, within = hole[fits], within[fits]
     order = np.lexsort([areas[outer[within]], hole])
     done, made = set[int](), dict[int, Contour]()
-    for n, k in zip(hole[order].tolist(), outer[within[order]].tolist(), strict=True):  # the smallest that holds it
+    for n, k in zip(
+        hole[order].tolist(), outer[within[order]].tolist(), strict=True
+    ):  # the smallest that holds it
         if n not in done:
             if k not in made:
                 made[k] = ground.contour(cycles[k])
@@ -411,14 +542,28 @@ def _nested(ground: _Ground, cycles: Sequence[Ints], areas: Floats, boxes: Float
 
 
 def _covered(
-    left: Ints, right: Ints, owners: Sequence[tuple[int, ...]], turns: Ints, number: Ints, count: int, contours: Sequence[Contour]
+    left: Ints,
+    right: Ints,
+    owners: Sequence[tuple[int, ...]],
+    turns: Ints,
+    number: Ints,
+    count: int,
+    contours: Sequence[Contour],
 ) -> tuple[list[frozenset[int]], list[int]]:
-    """Of each region the closed contours that it lies inside of, and how often they go round it: from the outside inwards, each edge of a
-    contour leads into or out of it."""
+    """Of each region the closed contours that it lies inside of, and how often they go round it:
+    from the outside inwards, each edge of a contour leads into or out of it."""
     beside: list[list[tuple[int, int, int]]] = [[] for _ in range(count + 1)]
     pairs = np.sort(np.stack([left[number], right[number]]), axis=0)
-    _, some = np.unique(pairs[0] * (count + 1) + pairs[1], return_index=True)  # one edge leads from a region to another as well as any
-    for k, one, other, turn in zip(number[some].tolist(), left[number[some]].tolist(), right[number[some]].tolist(), turns[number[some]].tolist(), strict=True):
+    _, some = np.unique(
+        pairs[0] * (count + 1) + pairs[1], return_index=True
+    )  # one edge leads from a region to another as well as any
+    for k, one, other, turn in zip(
+        number[some].tolist(),
+        left[number[some]].tolist(),
+        right[number[some]].tolist(),
+        turns[number[some]].tolist(),
+        strict=True,
+    ):
         beside[one].append((other, k, -turn))
         beside[other].append((one, k, turn))
     found: list[frozenset[int] | None] = [None] * (count + 1)

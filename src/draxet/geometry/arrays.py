@@ -1,7 +1,8 @@
-"""The array types every geometry module speaks in, sums over vectors, and how arrays inside records are kept read-only.
+"""The array types every geometry module speaks in, sums over vectors, and how arrays inside records
+are kept read-only.
 
-NumPy's own ``hypot``, ``(a * b).sum(axis=1)``, ``stack``, ``points[index]`` and ``points[flags] = …`` are several times slower on (n, 2) arrays than
-what stands here.
+NumPy's own ``hypot``, ``(a * b).sum(axis=1)``, ``stack``, ``points[index]`` and ``points[flags] =
+…`` are several times slower on (n, 2) arrays than what stands here.
 """
 
 from __future__ import annotations
@@ -10,7 +11,22 @@ from typing import TYPE_CHECKING, Any, TypeAlias
 
 import numpy as np
 
-__all__ = ["Bools", "Floats", "Ints", "NDArray", "Points", "columns", "crosses", "dots", "frozen", "kept", "norms", "put", "ranges", "rows"]
+__all__ = [
+    "Bools",
+    "Floats",
+    "Ints",
+    "NDArray",
+    "Points",
+    "columns",
+    "crosses",
+    "dots",
+    "frozen",
+    "kept",
+    "norms",
+    "put",
+    "ranges",
+    "rows",
+]
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -23,7 +39,8 @@ if TYPE_CHECKING:
 else:
 
     class NDArray:
-        """Stands for the array types where the program runs: NumPy is loaded when it is first used, not to name its types."""
+        """Stands for the array types where the program runs: NumPy is loaded when it is first used,
+        not to name its types."""
 
         def __class_getitem__(cls, of: object) -> type[NDArray]:
             return cls
@@ -32,7 +49,8 @@ else:
 
 
 def frozen(values: Any, dtype: Any = float) -> NDArray[Any]:
-    """`values` as a C-ordered array of `dtype` that nobody can write to; copied only where it must be."""
+    """`values` as a C-ordered array of `dtype` that nobody can write to; copied only where it must
+    be."""
     array = np.ascontiguousarray(values, dtype=dtype)
     if array.flags.writeable:
         array = array.copy() if array is values or array.base is not None else array

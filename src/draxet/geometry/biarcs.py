@@ -94,13 +94,16 @@ def _bulge(start: Points, end: Points, leave: Points) -> float:
 
 
 def _holds(curve: Floats, pair: list[tuple[Points, float]], tolerance: float) -> bool:
-    """Whether two arcs and the cubic lie within a tolerance of each other. What lies between the places that are looked at is reckoned with, by a
-    parabola through each three of them."""
+    """Whether two arcs and the cubic lie within a tolerance of each other. What lies between the
+    places that are looked at is reckoned with, by a parabola through each three of them."""
     ends = [pair[0][0], pair[1][0], curve[3]]
     if max(abs(pair[0][1]), abs(pair[1][1])) > 1:
         return False  # more than half a turn: it may go round elsewhere
     points = _WEIGHTS @ curve
-    if min(_from_arc(points[16:17], ends[k], ends[k + 1], pair[k][1])[0] for k in (0, 1)) > tolerance:
+    if (
+        min(_from_arc(points[16:17], ends[k], ends[k + 1], pair[k][1])[0] for k in (0, 1))
+        > tolerance
+    ):
         return False  # as most of them
     away = np.minimum(*(_from_arc(points, ends[k], ends[k + 1], pair[k][1]) for k in (0, 1)))
     if away.max() > tolerance:
@@ -112,7 +115,9 @@ def _holds(curve: Floats, pair: list[tuple[Points, float]], tolerance: float) ->
     if between.max(initial=0.0) > tolerance:
         return False
     steps = points[1:] - points[:-1]
-    sagitta = float(np.hypot(*(steps[1:] - steps[:-1]).T).max()) / 8  # so far the cubic itself may lie from the line through those places
+    sagitta = (
+        float(np.hypot(*(steps[1:] - steps[:-1]).T).max()) / 8
+    )  # so far the cubic itself may lie from the line through those places
     back = np.vstack([_on_arc(ends[k], ends[k + 1], pair[k][1]) for k in (0, 1)])
     return float(_from_line(back, points).max()) <= tolerance + sagitta
 
@@ -126,7 +131,9 @@ def _from_arc(points: Points, start: Points, end: Points, bulge: float) -> Float
     from_ends = np.minimum(np.hypot(*off.T), np.hypot(*(points - end).T))
     if abs(bulge) < 1e-9:
         along = off @ chord / long
-        return np.asarray(np.where((along >= 0) & (along <= 1), np.abs(off @ square) / math.sqrt(long), from_ends))
+        return np.asarray(
+            np.where((along >= 0) & (along <= 1), np.abs(off @ square) / math.sqrt(long), from_ends)
+        )
     centre = (start + end) / 2 + (1 / bulge - bulge) / 4 * square
     radius = float(np.hypot(*(start - centre)))
     spokes, sign = points - centre, math.copysign(1.0, bulge)
@@ -150,7 +157,12 @@ def _on_arc(start: Points, end: Points, bulge: float) -> Points:
 def _from_line(points: Points, line: Points) -> Floats:
     """How far points lie from a line through places."""
     start, step = line[:-1], np.diff(line, axis=0)
-    share = np.clip(((points[:, None] - start) * step).sum(axis=2) / np.maximum((step * step).sum(axis=1), 1e-24), 0, 1)
+    share = np.clip(
+        ((points[:, None] - start) * step).sum(axis=2)
+        / np.maximum((step * step).sum(axis=1), 1e-24),
+        0,
+        1,
+    )
     gaps = points[:, None] - (start + share[..., None] * step)
     return np.asarray(np.hypot(gaps[..., 0], gaps[..., 1]).min(axis=1))
 

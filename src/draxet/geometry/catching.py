@@ -1,8 +1,9 @@
 """Catching: the best place near a pointer among what is drawn.
 
-A place is *caught* by what it is: an end, a node, a middle, a crossing, a centre, a point, square to or tangent from where one comes,
-on a line, level with an earlier point, on a guide, on a sheet's edge. Single places go before lines; among either the nearest wins, and
-of two that are as near the more exact kind. Nothing stays bound to what was caught.
+A place is *caught* by what it is: an end, a node, a middle, a crossing, a centre, a point, square
+to or tangent from where one comes, on a line, level with an earlier point, on a guide, on a sheet's
+edge. Single places go before lines; among either the nearest wins, and of two that are as near the
+more exact kind. Nothing stays bound to what was caught.
 """
 
 from __future__ import annotations
@@ -21,7 +22,20 @@ from draxet.record import record
 
 __all__ = ["KINDS", "Catcher", "Caught", "Surroundings"]
 
-KINDS = ("end", "node", "point", "centre", "crossing", "middle", "square", "tangent", "guide", "on line", "sheet edge", "level")
+KINDS = (
+    "end",
+    "node",
+    "point",
+    "centre",
+    "crossing",
+    "middle",
+    "square",
+    "tangent",
+    "guide",
+    "on line",
+    "sheet edge",
+    "level",
+)
 """What can be caught, the more exact before the less."""
 _TIE = 0.15
 """Of the reach: places that differ by less are as near."""
@@ -41,7 +55,8 @@ class Drawn(Protocol):
 
 @record(frozen=True)
 class Caught:
-    """A place, what it is in a word, the direction (radians) of the line it lies on, and the contour it belongs to."""
+    """A place, what it is in a word, the direction (radians) of the line it lies on, and the
+    contour it belongs to."""
 
     x: float
     y: float
@@ -60,8 +75,9 @@ def _caught(place: Points, word: str, direction: float | None = None, contour: s
 
 @record(frozen=True)
 class Surroundings:
-    """What else can be caught: single `points`, infinite lines (`guides`: a place and a direction each), straight `edges` of sheets,
-    places that were set `earlier` in the same gesture, and where one comes `start`-ing from (for square and tangent)."""
+    """What else can be caught: single `points`, infinite lines (`guides`: a place and a direction
+    each), straight `edges` of sheets, places that were set `earlier` in the same gesture, and where
+    one comes `start`-ing from (for square and tangent)."""
 
     points: tuple[tuple[float, float], ...] = ()
     guides: tuple[tuple[float, float, float], ...] = ()
@@ -83,7 +99,9 @@ class _Near:
         """Spans that may cross: not those of which one goes over into the other."""
         first, second = np.triu_indices(len(self.spans), 1)
         s, boxes = self.spans, self.spans.boxes()
-        joined = (s.ends[first] == s.starts[second]).all(axis=1) | (s.ends[second] == s.starts[first]).all(axis=1)
+        joined = (s.ends[first] == s.starts[second]).all(axis=1) | (
+            s.ends[second] == s.starts[first]
+        ).all(axis=1)
         a, b = boxes[first], boxes[second]
         meet = (a[:, :2] <= b[:, 2:]).all(axis=1) & (b[:, :2] <= a[:, 2:]).all(axis=1)
         return first[meet & ~joined], second[meet & ~joined]
@@ -91,7 +109,8 @@ class _Near:
 
 @record
 class Catcher:
-    """Keeps what a job draws, and answers for a pointer. What an edit leaves alone is not looked at again."""
+    """Keeps what a job draws, and answers for a pointer. What an edit leaves alone is not looked at
+    again."""
 
     _items: tuple[Drawn, ...] = ()
     _boxes: Floats = field(default_factory=lambda: np.zeros((0, 4)))
@@ -105,17 +124,27 @@ class Catcher:
         if not len(self._items):
             self._boxes = boxes_of([item.contour for item in new])
         elif len(new) == len(self._items):
-            changed = [k for k, (a, b) in enumerate(zip(new, self._items, strict=True)) if a is not b]
+            changed = [
+                k for k, (a, b) in enumerate(zip(new, self._items, strict=True)) if a is not b
+            ]
             for k in changed:
                 self._boxes[k] = new[k].contour.box
         else:
             known = {id(item): box for item, box in zip(self._items, self._boxes, strict=True)}
-            self._boxes = np.array([known[id(item)] if id(item) in known else item.contour.box for item in new]).reshape(-1, 4)
+            self._boxes = np.array(
+                [known[id(item)] if id(item) in known else item.contour.box for item in new]
+            ).reshape(-1, 4)
         self._items = new
         self._crossed.clear()
 
     def catch(
-        self, x: float, y: float, reach: float, around: Surroundings = Surroundings(), kinds: frozenset[str] = frozenset(KINDS), without: frozenset[str] = frozenset()
+        self,
+        x: float,
+        y: float,
+        reach: float,
+        around: Surroundings = Surroundings(),
+        kinds: frozenset[str] = frozenset(KINDS),
+        without: frozenset[str] = frozenset(),
     ) -> Caught:
         """The best place within `reach` of (x, y); ``free`` where there is none.
 
@@ -124,36 +153,74 @@ class Catcher:
         kinds : what is caught at all. without : ids of contours that do not count.
         """
         near = self._near(x, y, reach, without)
-        singles = [*self._singles(near, x, y, reach, kinds), *_single_points(around, kinds), *_from_start(near, around, x, y, reach, kinds)]
+        singles = [
+            *self._singles(near, x, y, reach, kinds),
+            *_single_points(around, kinds),
+            *_from_start(near, around, x, y, reach, kinds),
+        ]
         best = _best([c for c in singles if np.hypot(c.x - x, c.y - y) <= reach], x, y, reach)
         if best is None:
-            best = _best([c for c in _lines(near, around, x, y, kinds) if np.hypot(c.x - x, c.y - y) <= reach], x, y, reach)
+            best = _best(
+                [
+                    c
+                    for c in _lines(near, around, x, y, kinds)
+                    if np.hypot(c.x - x, c.y - y) <= reach
+                ],
+                x,
+                y,
+                reach,
+            )
         return best or Caught(x, y)
 
     def _near(self, x: float, y: float, reach: float, without: frozenset[str]) -> _Near:
         b = self._boxes
-        hit = np.flatnonzero((b[:, 0] <= x + reach) & (b[:, 2] >= x - reach) & (b[:, 1] <= y + reach) & (b[:, 3] >= y - reach)).tolist()
+        hit = np.flatnonzero(
+            (b[:, 0] <= x + reach)
+            & (b[:, 2] >= x - reach)
+            & (b[:, 1] <= y + reach)
+            & (b[:, 3] >= y - reach)
+        ).tolist()
         items = [self._items[k] for k in hit if self._items[k].id not in without]
         parts, names, numbers = [], [], []
         for item in items:
             boxes = item.contour.span_boxes
-            inside = np.flatnonzero((boxes[:, 0] <= x + reach) & (boxes[:, 2] >= x - reach) & (boxes[:, 1] <= y + reach) & (boxes[:, 3] >= y - reach))
+            inside = np.flatnonzero(
+                (boxes[:, 0] <= x + reach)
+                & (boxes[:, 2] >= x - reach)
+                & (boxes[:, 1] <= y + reach)
+                & (boxes[:, 3] >= y - reach)
+            )
             parts.append(item.contour.spans.take(inside))
             names += [item.id] * len(inside)
             numbers += inside.tolist()
-        ends = [node for item in items if not item.contour.closed for node in (item.contour.nodes[0], item.contour.nodes[-1])]
-        return _Near(_joined(parts), names, np.array(numbers, dtype=np.int64), np.array(ends).reshape(-1, 2))
+        ends = [
+            node
+            for item in items
+            if not item.contour.closed
+            for node in (item.contour.nodes[0], item.contour.nodes[-1])
+        ]
+        return _Near(
+            _joined(parts), names, np.array(numbers, dtype=np.int64), np.array(ends).reshape(-1, 2)
+        )
 
-    def _singles(self, near: _Near, x: float, y: float, reach: float, kinds: frozenset[str]) -> list[Caught]:
+    def _singles(
+        self, near: _Near, x: float, y: float, reach: float, kinds: frozenset[str]
+    ) -> list[Caught]:
         spans, found = near.spans, self._centres(x, y, reach, kinds)
         if not len(spans):
             return found
         for k in range(len(spans)):
             for place in (spans.starts[k], spans.ends[k]):
-                word = "end" if len(near.open_ends) and (near.open_ends == place).all(axis=1).any() else "node"
+                word = (
+                    "end"
+                    if len(near.open_ends) and (near.open_ends == place).all(axis=1).any()
+                    else "node"
+                )
                 found.append(_caught(place, word, None, near.contour[k]))
         middles = spans.at(np.arange(len(spans)), np.full(len(spans), 0.5))
-        found += [_caught(place, "middle", None, near.contour[k]) for k, place in enumerate(middles)]
+        found += [
+            _caught(place, "middle", None, near.contour[k]) for k, place in enumerate(middles)
+        ]
         if "crossing" in kinds and 2 <= len(spans) <= _MOST_CROSSED:
             found += [_caught(place, "crossing") for place in self._crossings(near)]
         return [c for c in found if c.word in kinds]
@@ -165,12 +232,15 @@ class Catcher:
         return self._crossed[key]
 
     def _centres(self, x: float, y: float, reach: float, kinds: frozenset[str]) -> list[Caught]:
-        """Centres of circles and arcs lie away from their lines, so they are looked for on their own."""
+        """Centres of circles and arcs lie away from their lines, so they are looked for on their
+        own."""
         if "centre" not in kinds:
             return []
         b = self._boxes
         found = []
-        for k in np.flatnonzero((b[:, 0] <= x) & (b[:, 2] >= x) & (b[:, 1] <= y) & (b[:, 3] >= y)).tolist():
+        for k in np.flatnonzero(
+            (b[:, 0] <= x) & (b[:, 2] >= x) & (b[:, 1] <= y) & (b[:, 3] >= y)
+        ).tolist():
             contour = self._items[k].contour
             arcs = np.flatnonzero((contour.kinds == ARC) & (contour.bulges != 0))
             if arcs.size:
@@ -183,14 +253,21 @@ class Catcher:
 def _joined(parts: Sequence[Spans]) -> Spans:
     if not parts:
         return joined_spans([])[0]
-    return Spans(*(np.concatenate([getattr(part, name) for part in parts]) for name in ("starts", "ends", "kinds", "bulges", "handles")))
+    return Spans(
+        *(
+            np.concatenate([getattr(part, name) for part in parts])
+            for name in ("starts", "ends", "kinds", "bulges", "handles")
+        )
+    )
 
 
 def _single_points(around: Surroundings, kinds: frozenset[str]) -> list[Caught]:
     return [Caught(x, y, "point") for x, y in around.points] if "point" in kinds else []
 
 
-def _from_start(near: _Near, around: Surroundings, x: float, y: float, reach: float, kinds: frozenset[str]) -> list[Caught]:
+def _from_start(
+    near: _Near, around: Surroundings, x: float, y: float, reach: float, kinds: frozenset[str]
+) -> list[Caught]:
     """Where the line from the start meets a span squarely, or touches it."""
     if around.start is None or not len(near.spans):
         return []
@@ -198,7 +275,12 @@ def _from_start(near: _Near, around: Surroundings, x: float, y: float, reach: fl
     found = []
     if "square" in kinds:
         every = np.arange(len(near.spans))
-        t, _ = nearest_on(near.spans, every, np.repeat(start[None], len(every), axis=0), _param_near(near.spans, x, y))
+        t, _ = nearest_on(
+            near.spans,
+            every,
+            np.repeat(start[None], len(every), axis=0),
+            _param_near(near.spans, x, y),
+        )
         for k in every[(t > 1e-9) & (t < 1 - 1e-9)].tolist():
             place = near.spans.at(np.array([k]), t[k : k + 1])[0]
             found.append(_caught(place, "square", None, near.contour[k]))
@@ -220,7 +302,12 @@ def _tangents(near: _Near, start: Points) -> list[Caught]:
         turn, along = np.arccos(shape.radii[n] / apart), np.arctan2(away[1], away[0])
         for angle in (along + turn, along - turn):
             place = shape.centres[n] + shape.radii[n] * np.array([np.cos(angle), np.sin(angle)])
-            _, off = nearest_on(near.spans, np.array([k]), place[None], _param_near(near.spans.take(np.array([k])), float(place[0]), float(place[1])))
+            _, off = nearest_on(
+                near.spans,
+                np.array([k]),
+                place[None],
+                _param_near(near.spans.take(np.array([k])), float(place[0]), float(place[1])),
+            )
             if off[0] <= 1e-6:
                 found.append(_caught(place, "tangent", None, near.contour[k]))
     return found
@@ -236,19 +323,39 @@ def _param_near(spans: Spans, x: float, y: float) -> Floats:
     return np.asarray(probes[away.argmin(axis=0)])
 
 
-def _lines(near: _Near, around: Surroundings, x: float, y: float, kinds: frozenset[str]) -> list[Caught]:
+def _lines(
+    near: _Near, around: Surroundings, x: float, y: float, kinds: frozenset[str]
+) -> list[Caught]:
     found = []
     if len(near.spans) and "on line" in kinds:
         every = np.arange(len(near.spans))
-        t, _ = nearest_on(near.spans, every, np.full((len(every), 2), (x, y)), _param_near(near.spans, x, y))
+        t, _ = nearest_on(
+            near.spans, every, np.full((len(every), 2), (x, y)), _param_near(near.spans, x, y)
+        )
         places = near.spans.at(every, t)
-        ahead = near.spans.at(every, np.minimum(t + 1e-4, 1.0)) - near.spans.at(every, np.maximum(t - 1e-4, 0.0))
+        ahead = near.spans.at(every, np.minimum(t + 1e-4, 1.0)) - near.spans.at(
+            every, np.maximum(t - 1e-4, 0.0)
+        )
         for k in every.tolist():
-            found.append(_caught(places[k], "on line", float(np.arctan2(ahead[k, 1], ahead[k, 0])), near.contour[k]))
-    for word, lines in (("guide", around.guides), ("sheet edge", [_as_line(edge) for edge in around.edges])):
+            found.append(
+                _caught(
+                    places[k],
+                    "on line",
+                    float(np.arctan2(ahead[k, 1], ahead[k, 0])),
+                    near.contour[k],
+                )
+            )
+    for word, lines in (
+        ("guide", around.guides),
+        ("sheet edge", [_as_line(edge) for edge in around.edges]),
+    ):
         found += [_foot(x, y, px, py, angle, word) for px, py, angle in lines if word in kinds]
     if "level" in kinds:
-        found += [_foot(x, y, px, py, angle, "level") for px, py in around.earlier for angle in (0.0, np.pi / 2)]
+        found += [
+            _foot(x, y, px, py, angle, "level")
+            for px, py in around.earlier
+            for angle in (0.0, np.pi / 2)
+        ]
     return found
 
 

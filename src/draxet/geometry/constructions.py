@@ -12,7 +12,14 @@ from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import Spans
 
-__all__ = ["circle_at", "common_tangents", "divided_span", "evenly_between", "mirror_line", "mirrored_by"]
+__all__ = [
+    "circle_at",
+    "common_tangents",
+    "divided_span",
+    "evenly_between",
+    "mirror_line",
+    "mirrored_by",
+]
 
 Place = tuple[float, float]
 Circle = tuple[float, float, float]
@@ -25,7 +32,10 @@ _STEPS = 4000
 
 def evenly_between(a: Place, b: Place, parts: int) -> list[Place]:
     """The places that part the way between two places evenly: one fewer than there are parts."""
-    return [(a[0] + (b[0] - a[0]) * k / parts, a[1] + (b[1] - a[1]) * k / parts) for k in range(1, parts)]
+    return [
+        (a[0] + (b[0] - a[0]) * k / parts, a[1] + (b[1] - a[1]) * k / parts)
+        for k in range(1, parts)
+    ]
 
 
 def divided_span(spans: Spans, index: int, parts: int) -> Points:
@@ -46,10 +56,11 @@ def circle_at(spans: Spans, index: int) -> Circle | None:
 
 
 def common_tangents(one: Circle, other: Circle) -> list[tuple[Place, Place]]:
-    """The lines that touch two circles, each by the places where it touches them, the outer ones first; a circle of radius 0 is a
-    point. None where one circle lies within the other.
+    """The lines that touch two circles, each by the places where it touches them, the outer ones
+    first; a circle of radius 0 is a point. None where one circle lies within the other.
 
-    The line with the unit normal n and the offset c (n · p = c) is sought with n · a - c = ± r for each circle.
+    The line with the unit normal n and the offset c (n · p = c) is sought with n · a - c = ± r for
+    each circle.
     """
     dx, dy = other[0] - one[0], other[1] - one[1]
     apart = math.hypot(dx, dy)
@@ -61,17 +72,24 @@ def common_tangents(one: Circle, other: Circle) -> list[tuple[Place, Place]]:
         for side in (1.0, -1.0):
             angle = math.atan2(dy, dx) + side * math.acos(max(-1.0, min(1.0, lean)))
             nx, ny = math.cos(angle), math.sin(angle)
-            line = (one[0] + one[2] * nx, one[1] + one[2] * ny), (other[0] + sign * other[2] * nx, other[1] + sign * other[2] * ny)
-            if all(math.dist(line[0], known[0]) + math.dist(line[1], known[1]) > 1e-9 * max(apart, 1.0) for known in found):
+            line = (
+                (one[0] + one[2] * nx, one[1] + one[2] * ny),
+                (other[0] + sign * other[2] * nx, other[1] + sign * other[2] * ny),
+            )
+            if all(
+                math.dist(line[0], known[0]) + math.dist(line[1], known[1]) > 1e-9 * max(apart, 1.0)
+                for known in found
+            ):
                 found.append(line)
     return found
 
 
 def mirror_line(contour: Contour, within: float) -> tuple[float, float, float] | None:
-    """A place on the line by which a contour is symmetrical within a tolerance, and the line's angle in radians; the line by which it
-    is best so. None where there is none.
+    """A place on the line by which a contour is symmetrical within a tolerance, and the line's
+    angle in radians; the line by which it is best so. None where there is none.
 
-    Any such line goes through the centroid; angles are tried one after the other and the best made exact by halving steps.
+    Any such line goes through the centroid; angles are tried one after the other and the best made
+    exact by halving steps.
     """
     points = _sampled(contour)
     middle = points.mean(axis=0)
@@ -99,7 +117,11 @@ def mirror_line(contour: Contour, within: float) -> tuple[float, float, float] |
         if sides[k] < least:
             best, least = best + (step if k else -step), float(sides[k])
         step /= 2
-    return (float(middle[0]), float(middle[1]), best) if off(np.array([best]), 1)[0] <= within + spacing else None
+    return (
+        (float(middle[0]), float(middle[1]), best)
+        if off(np.array([best]), 1)[0] <= within + spacing
+        else None
+    )
 
 
 def mirrored_by(x: float, y: float, angle: float) -> Affine:

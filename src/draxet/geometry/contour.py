@@ -1,7 +1,8 @@
 """Contours: chains of spans, closed or open.
 
-A *contour* is *closed* where its last span ends at its first node; otherwise it is *open*. A *node* is a point where
-spans meet or end: a *corner* where the direction jumps, *smooth* where it does not.
+A *contour* is *closed* where its last span ends at its first node; otherwise it is *open*. A *node*
+is a point where spans meet or end: a *corner* where the direction jumps, *smooth* where it does
+not.
 """
 
 from __future__ import annotations
@@ -24,9 +25,11 @@ SMOOTH_WITHIN = 4.0
 
 @record(frozen=True, eq=False)
 class Contour:
-    """`nodes` (m, 2), and for its n spans `kinds`, `bulges`, `handles` as in ``Spans``; n is m where closed, m - 1 where open.
+    """`nodes` (m, 2), and for its n spans `kinds`, `bulges`, `handles` as in ``Spans``; n is m
+    where closed, m - 1 where open.
 
-    Span i runs from node i to node i + 1 (the last one of a closed contour to node 0). Arrays are read-only.
+    Span i runs from node i to node i + 1 (the last one of a closed contour to node 0). Arrays are
+    read-only.
     """
 
     nodes: Points
@@ -36,7 +39,14 @@ class Contour:
     closed: bool
 
     @staticmethod
-    def make(nodes: object, kinds: object = None, bulges: object = None, handles: object = None, *, closed: bool = True) -> Contour:
+    def make(
+        nodes: object,
+        kinds: object = None,
+        bulges: object = None,
+        handles: object = None,
+        *,
+        closed: bool = True,
+    ) -> Contour:
         """A contour from array-likes; what is left out means straight lines.
 
         Raises
@@ -46,7 +56,9 @@ class Contour:
         points = frozen(nodes).reshape(-1, 2)
         count = len(points) if closed else len(points) - 1
         if count < 1:
-            raise ValueError(f"a contour needs at least {1 if closed else 2} nodes, got {len(points)}")
+            raise ValueError(
+                f"a contour needs at least {1 if closed else 2} nodes, got {len(points)}"
+            )
         contour = Contour(
             points,
             frozen(np.zeros(count) if kinds is None else kinds, np.int64),
@@ -55,26 +67,47 @@ class Contour:
             bool(closed),  # a NumPy truth value is no plain one
         )
         if not (len(contour.kinds) == len(contour.bulges) == len(contour.handles) == count):
-            raise ValueError(f"a contour of {len(points)} nodes needs {count} spans, got {len(contour.kinds)}")
-        if not (np.isfinite(points).all() and np.isfinite(contour.bulges).all() and np.isfinite(contour.handles).all()):
+            raise ValueError(
+                f"a contour of {len(points)} nodes needs {count} spans, got {len(contour.kinds)}"
+            )
+        if not (
+            np.isfinite(points).all()
+            and np.isfinite(contour.bulges).all()
+            and np.isfinite(contour.handles).all()
+        ):
             raise ValueError("a contour's coordinates must be finite numbers")
         if count and not 0 <= contour.kinds.min() <= contour.kinds.max() <= CUBIC:
-            raise ValueError(f"the kinds of spans must be {LINE}, {ARC} or {CUBIC}, got {contour.kinds.min()} to {contour.kinds.max()}")
+            raise ValueError(
+                f"the kinds of spans must be {LINE}, {ARC} or {CUBIC}, got {contour.kinds.min()} to {contour.kinds.max()}"
+            )
         return contour
 
     @staticmethod
-    def many(nodes: Points, kinds: Ints, bulges: Floats, handles: Floats, begins: Ints) -> list[Contour]:
-        """Closed contours from one table of spans: contour k has those from ``begins[k]`` up to ``begins[k + 1]``.
+    def many(
+        nodes: Points, kinds: Ints, bulges: Floats, handles: Floats, begins: Ints
+    ) -> list[Contour]:
+        """Closed contours from one table of spans: contour k has those from ``begins[k]`` up to
+        ``begins[k + 1]``.
 
         Raises
         ------
         ValueError : where the arrays hold what is no number.
         """
-        if not (np.isfinite(nodes).all() and np.isfinite(bulges).all() and np.isfinite(handles).all()):
+        if not (
+            np.isfinite(nodes).all() and np.isfinite(bulges).all() and np.isfinite(handles).all()
+        ):
             raise ValueError("a contour's coordinates must be finite numbers")
-        whole = frozen(nodes.copy()), frozen(kinds.copy(), np.int64), frozen(bulges.copy()), frozen(handles.copy())
+        whole = (
+            frozen(nodes.copy()),
+            frozen(kinds.copy(), np.int64),
+            frozen(bulges.copy()),
+            frozen(handles.copy()),
+        )
         places = zip(begins[:-1].tolist(), begins[1:].tolist(), strict=True)
-        return [Contour(whole[0][a:b], whole[1][a:b], whole[2][a:b], whole[3][a:b], True) for a, b in places]
+        return [
+            Contour(whole[0][a:b], whole[1][a:b], whole[2][a:b], whole[3][a:b], True)
+            for a, b in places
+        ]
 
     @staticmethod
     def circle(x: float, y: float, radius: float) -> Contour:
@@ -85,7 +118,9 @@ class Contour:
         return (
             isinstance(other, Contour)
             and self.closed == other.closed
-            and all(np.array_equal(a, b) for a, b in zip(self._arrays(), other._arrays(), strict=True))
+            and all(
+                np.array_equal(a, b) for a, b in zip(self._arrays(), other._arrays(), strict=True)
+            )
         )
 
     def __hash__(self) -> int:
@@ -106,7 +141,13 @@ class Contour:
     @cached_property
     def spans(self) -> Spans:
         ends = np.roll(self.nodes, -1, axis=0) if self.closed else self.nodes[1:]
-        return Spans(self.nodes if self.closed else self.nodes[:-1], ends, self.kinds, self.bulges, self.handles)
+        return Spans(
+            self.nodes if self.closed else self.nodes[:-1],
+            ends,
+            self.kinds,
+            self.bulges,
+            self.handles,
+        )
 
     @cached_property
     def box(self) -> tuple[float, float, float, float]:
@@ -117,8 +158,11 @@ class Contour:
 
     @cached_property
     def farthest(self) -> float:
-        """How far from the axes a node or a handle lies at the most; no number where one is none."""
-        return float(np.maximum(np.abs(self.nodes).max(initial=0.0), np.abs(self.handles).max(initial=0.0)))  # keeps what is no number, as max does not
+        """How far from the axes a node or a handle lies at the most; no number where one is
+        none."""
+        return float(
+            np.maximum(np.abs(self.nodes).max(initial=0.0), np.abs(self.handles).max(initial=0.0))
+        )  # keeps what is no number, as max does not
 
     @cached_property
     def span_boxes(self) -> Floats:
@@ -137,7 +181,11 @@ class Contour:
     @cached_property
     def circle_shape(self) -> tuple[float, float, float] | None:
         """Centre x, y and radius where the contour is one whole circle."""
-        if not self.closed or not (self.kinds == ARC).all() or abs(abs(np.arctan(self.bulges).sum()) - np.pi / 2) > 1e-6:
+        if (
+            not self.closed
+            or not (self.kinds == ARC).all()
+            or abs(abs(np.arctan(self.bulges).sum()) - np.pi / 2) > 1e-6
+        ):
             return None
         shape = self.spans.arc_shapes()
         spread = np.ptp(shape.centres, axis=0).max() + np.ptp(shape.radii)
@@ -153,16 +201,26 @@ class Contour:
         return np.asarray((before * after).sum(axis=1) < np.cos(np.radians(SMOOTH_WITHIN)))
 
     def flattened(self, tolerance: float) -> Points:
-        """Points (k, 2) along the contour within `tolerance`; a closed one's first point is not repeated."""
+        """Points (k, 2) along the contour within `tolerance`; a closed one's first point is not
+        repeated."""
         points, _ = self.spans.flattened(tolerance)
         return points if self.closed else np.vstack([points, self.nodes[-1:]])
 
     def transformed(self, affine: Affine) -> Contour:
-        """The contour mapped. Arcs stay arcs where circles stay circles, and become cubics elsewhere."""
+        """The contour mapped. Arcs stay arcs where circles stay circles, and become cubics
+        elsewhere."""
         if affine.is_similarity or not (self.kinds == ARC).any():
             mirrored = -1.0 if affine.determinant < 0 else 1.0
-            handles = np.where((self.kinds == CUBIC)[:, None, None], affine.apply(self.handles), 0.0)
-            return Contour.make(affine.apply(self.nodes), self.kinds, self.bulges * mirrored, handles, closed=self.closed)
+            handles = np.where(
+                (self.kinds == CUBIC)[:, None, None], affine.apply(self.handles), 0.0
+            )
+            return Contour.make(
+                affine.apply(self.nodes),
+                self.kinds,
+                self.bulges * mirrored,
+                handles,
+                closed=self.closed,
+            )
         curves, owner = self.spans.as_cubics()
         kinds = np.where(self.kinds[owner] == LINE, LINE, CUBIC)
         moved = affine.apply(curves)
@@ -175,18 +233,28 @@ class Contour:
         nodes = self.nodes[::-1]
         return Contour.make(
             np.roll(nodes, 1, axis=0) if self.closed else nodes,
-            self.kinds[::-1], -self.bulges[::-1], self.handles[::-1, ::-1], closed=self.closed,
-        )  # fmt: skip
+            self.kinds[::-1],
+            -self.bulges[::-1],
+            self.handles[::-1, ::-1],
+            closed=self.closed,
+        )
 
 
 def boxes_of(contours: Sequence[Contour]) -> Floats:
-    """Extents (n, 4) of many contours at once: least x, least y, greatest x, greatest y. Each contour knows its own afterwards."""
+    """Extents (n, 4) of many contours at once: least x, least y, greatest x, greatest y. Each
+    contour knows its own afterwards."""
     new = [contour for contour in contours if "box" not in contour.__dict__]
     if new:
         spans, owner = joined_spans(new)
         boxes = spans.boxes()
         first = np.searchsorted(owner, np.arange(len(new)))
-        for contour, box in zip(new, np.hstack([np.minimum.reduceat(boxes[:, :2], first), np.maximum.reduceat(boxes[:, 2:], first)]).tolist(), strict=True):
+        for contour, box in zip(
+            new,
+            np.hstack(
+                [np.minimum.reduceat(boxes[:, :2], first), np.maximum.reduceat(boxes[:, 2:], first)]
+            ).tolist(),
+            strict=True,
+        ):
             contour.__dict__["box"] = tuple(box)
     return np.array([contour.box for contour in contours]).reshape(-1, 4)
 
@@ -196,7 +264,9 @@ def lengths_of(contours: Sequence[Contour]) -> Floats:
     new = [contour for contour in contours if "length" not in contour.__dict__]
     if new:
         spans, owner = joined_spans(new)
-        for contour, length in zip(new, np.bincount(owner, spans.lengths(), minlength=len(new)).tolist(), strict=True):
+        for contour, length in zip(
+            new, np.bincount(owner, spans.lengths(), minlength=len(new)).tolist(), strict=True
+        ):
             contour.__dict__["length"] = length
     return np.array([contour.length for contour in contours])
 
@@ -204,7 +274,10 @@ def lengths_of(contours: Sequence[Contour]) -> Floats:
 def places_on(contours: Sequence[Contour]) -> Points:
     """A place on each contour (n, 2) that is none of its ends, which may lie on another one."""
     spans, owner = joined_spans(contours)
-    middle = np.searchsorted(owner, np.arange(len(contours))) + np.bincount(owner, minlength=len(contours)) // 2
+    middle = (
+        np.searchsorted(owner, np.arange(len(contours)))
+        + np.bincount(owner, minlength=len(contours)) // 2
+    )
     return spans.at(middle, np.full(len(contours), 0.5))
 
 
@@ -218,16 +291,23 @@ def joined_spans(contours: Sequence[Contour]) -> tuple[Spans, Ints]:
     """
     if not contours:
         empty = np.zeros((0, 2))
-        return Spans(empty, empty, np.zeros(0, dtype=np.int64), np.zeros(0), np.zeros((0, 2, 2))), np.zeros(0, dtype=np.int64)
+        return Spans(
+            empty, empty, np.zeros(0, dtype=np.int64), np.zeros(0), np.zeros((0, 2, 2))
+        ), np.zeros(0, dtype=np.int64)
     sizes = np.array([len(contour.nodes) for contour in contours])
     counts = np.array([len(contour.kinds) for contour in contours])
     nodes = np.concatenate([contour.nodes for contour in contours])
     owner = np.repeat(np.arange(len(contours)), counts)
     first = (np.cumsum(sizes) - sizes)[owner]
     place = np.arange(len(owner)) - (np.cumsum(counts) - counts)[owner]
-    ahead = first + (place + 1) % sizes[owner]  # a closed contour's last span ends in its first node
+    ahead = (
+        first + (place + 1) % sizes[owner]
+    )  # a closed contour's last span ends in its first node
     spans = Spans(
-        nodes[first + place], nodes[ahead], np.concatenate([contour.kinds for contour in contours]),
-        np.concatenate([contour.bulges for contour in contours]), np.concatenate([contour.handles for contour in contours]),
-    )  # fmt: skip
+        nodes[first + place],
+        nodes[ahead],
+        np.concatenate([contour.kinds for contour in contours]),
+        np.concatenate([contour.bulges for contour in contours]),
+        np.concatenate([contour.handles for contour in contours]),
+    )
     return spans, owner

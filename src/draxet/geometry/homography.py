@@ -1,7 +1,7 @@
 """Plane to plane through a camera: homographies from point pairs, and a mild lens curve.
 
-The lens model is one radial term about the picture's middle: a point at radius r (in half diagonals) is seen at
-r (1 + curve r²).
+The lens model is one radial term about the picture's middle: a point at radius r (in half
+diagonals) is seen at r (1 + curve r²).
 """
 
 from __future__ import annotations
@@ -14,7 +14,8 @@ __all__ = ["apply_homography", "bent", "homography", "unbent"]
 
 
 def homography(sources: Points, targets: Points) -> Floats:
-    """The (3, 3) map that takes `sources` (n ≥ 4, 2) to `targets`, by least squares on normalised points (Hartley, 1997).
+    """The (3, 3) map that takes `sources` (n ≥ 4, 2) to `targets`, by least squares on normalised
+    points (Hartley, 1997).
 
     Raises
     ------
@@ -23,10 +24,12 @@ def homography(sources: Points, targets: Points) -> Floats:
     (p, tp), (q, tq) = _normalised(sources), _normalised(targets)
     x, y, u, v = p[:, 0], p[:, 1], q[:, 0], q[:, 1]
     zero, one = np.zeros_like(x), np.ones_like(x)
-    rows = np.concatenate([
-        np.stack([x, y, one, zero, zero, zero, -u * x, -u * y, -u], axis=1),
-        np.stack([zero, zero, zero, x, y, one, -v * x, -v * y, -v], axis=1),
-    ])  # fmt: skip
+    rows = np.concatenate(
+        [
+            np.stack([x, y, one, zero, zero, zero, -u * x, -u * y, -u], axis=1),
+            np.stack([zero, zero, zero, x, y, one, -v * x, -v * y, -v], axis=1),
+        ]
+    )
     _, sizes, right = np.linalg.svd(rows)
     if sizes[7] < 1e-6 * sizes[0]:
         raise ValueError("the four corners must not lie on one line; move them apart")

@@ -16,7 +16,8 @@ _STEP = 1e-3
 
 
 class Measured:
-    """Lengths (mm) and positions on a contour, within what straight steps, 64 to a curved span, leave of it."""
+    """Lengths (mm) and positions on a contour, within what straight steps, 64 to a curved span,
+    leave of it."""
 
     def __init__(self, contour: Contour) -> None:
         self.contour = contour
@@ -45,7 +46,11 @@ class Measured:
 
     def places(self, lengths: Floats) -> Points:
         """The places (n, 2) so far along it (n,)."""
-        lengths = np.mod(lengths, self.length) if self.contour.closed else np.clip(lengths, 0.0, self.length)
+        lengths = (
+            np.mod(lengths, self.length)
+            if self.contour.closed
+            else np.clip(lengths, 0.0, self.length)
+        )
         at = np.interp(lengths, self._lengths, self._positions)
         which = np.minimum(at.astype(np.int64), len(self.contour.kinds) - 1)
         return self.contour.spans.at(which, at - which)
@@ -65,5 +70,8 @@ class Measured:
             rest = [piece(self.contour, b, a)]
         else:
             a, b = self.position(max(begin, 0.0)), self.position(min(end, self.length))
-            rest = [piece(self.contour, 0.0, a), piece(self.contour, b, float(len(self.contour.kinds)))]
+            rest = [
+                piece(self.contour, 0.0, a),
+                piece(self.contour, b, float(len(self.contour.kinds))),
+            ]
         return piece(self.contour, a, b), [part for part in rest if part is not None]

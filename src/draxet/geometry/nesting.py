@@ -1,4 +1,5 @@
-"""Nesting: which closed contours lie inside which. An *outline* has an even number of others round it, an *opening* an odd one."""
+"""Nesting: which closed contours lie inside which. An *outline* has an even number of others round
+it, an *opening* an odd one."""
 
 from __future__ import annotations
 
@@ -27,7 +28,8 @@ def as_polygon(contour: Contour, tolerance: float) -> shapely.Polygon:
 
 
 def polygons_of(contours: Sequence[Contour], tolerance: float | Floats) -> Any:
-    """As ``as_polygon``, of many closed contours at once: an array of polygons; `tolerance` is one for all, or one for each."""
+    """As ``as_polygon``, of many closed contours at once: an array of polygons; `tolerance` is one
+    for all, or one for each."""
     if not contours:
         return np.zeros(0, dtype=object)
     spans, owner = joined_spans(contours)
@@ -38,12 +40,19 @@ def polygons_of(contours: Sequence[Contour], tolerance: float | Floats) -> Any:
     whole = np.flatnonzero(sizes >= 3)
     number = np.cumsum(sizes >= 3) - 1
     some = (sizes >= 3)[ring]
-    found[whole] = shapely.polygons(np.atleast_1d(np.asarray(shapely.linearrings(points[some], indices=number[ring[some]])))) if len(whole) else []
+    found[whole] = (
+        shapely.polygons(
+            np.atleast_1d(np.asarray(shapely.linearrings(points[some], indices=number[ring[some]])))
+        )
+        if len(whole)
+        else []
+    )
     return found
 
 
 def uncrossed(polygons: Any) -> Any:
-    """Polygons (n,) that may cross themselves as areas that do not; of two loops on either side of a crossing one is left."""
+    """Polygons (n,) that may cross themselves as areas that do not; of two loops on either side of
+    a crossing one is left."""
     crossed = ~shapely.is_valid(polygons)
     polygons[crossed] = shapely.buffer(polygons[crossed], 0)
     return polygons
@@ -52,8 +61,8 @@ def uncrossed(polygons: Any) -> Any:
 def nesting_depths(contours: Sequence[Contour], tolerance: float = 0.05) -> Ints:
     """(n,) how many of the closed contours lie round each contour; -1 for open ones.
 
-    A contour lies inside another where the other's area holds more than half of its own; that they touch, or that a node of one
-    lies on the other, counts for nothing.
+    A contour lies inside another where the other's area holds more than half of its own; that they
+    touch, or that a node of one lies on the other, counts for nothing.
     """
     depths = np.full(len(contours), -1, dtype=np.int64)
     closed = [k for k, contour in enumerate(contours) if contour.closed]
@@ -74,7 +83,12 @@ def area_of(contours: Sequence[Contour]) -> Any:
     holes: list[list[Any]] = [[] for _ in contours]
     for hole, around in zip(inner[hole_of].tolist(), outer[hole_of].tolist(), strict=True):
         holes[around].append(shapes[hole].exterior)
-    whole = shapely.multipolygons([shapely.Polygon(shapes[k].exterior, holes[k]) for k in np.flatnonzero(depths % 2 == 0).tolist()])
+    whole = shapely.multipolygons(
+        [
+            shapely.Polygon(shapes[k].exterior, holes[k])
+            for k in np.flatnonzero(depths % 2 == 0).tolist()
+        ]
+    )
     return whole if shapely.is_valid(whole) else _layered(uncrossed(shapes), depths)
 
 
@@ -85,7 +99,11 @@ def _layered(shapes: Any, depths: Ints) -> Any:
         layer = shapely.union_all(shapes[depths == depth])
         area = area.difference(layer) if depth % 2 else area.union(layer)
     parts = shapely.get_parts(shapely.get_parts(area))
-    return area if area.geom_type != "GeometryCollection" else shapely.union_all(parts[shapely.get_type_id(parts) == shapely.GeometryType.POLYGON])
+    return (
+        area
+        if area.geom_type != "GeometryCollection"
+        else shapely.union_all(parts[shapely.get_type_id(parts) == shapely.GeometryType.POLYGON])
+    )
 
 
 def _nested(contours: Sequence[Contour], tolerance: float) -> tuple[Ints, Ints]:
@@ -95,12 +113,17 @@ def _nested(contours: Sequence[Contour], tolerance: float) -> tuple[Ints, Ints]:
     shapely.prepare(polygons)
     areas = shapely.area(polygons)
     inner, outer = shapely.STRtree(polygons).query(polygons)
-    larger = areas[outer] - areas[inner] > _EQUAL * areas[outer]  # equal ones lie in one another by rounding only
+    larger = (
+        areas[outer] - areas[inner] > _EQUAL * areas[outer]
+    )  # equal ones lie in one another by rounding only
     inner, outer = inner[larger], outer[larger]
     lies = shapely.contains(polygons[outer], polygons[inner])
     rest = np.flatnonzero(~lies)
     rest = rest[shapely.intersects(polygons[outer[rest]], polygons[inner[rest]])]
-    lies[rest] = shapely.area(shapely.intersection(polygons[outer[rest]], polygons[inner[rest]])) > 0.5 * areas[inner[rest]]
+    lies[rest] = (
+        shapely.area(shapely.intersection(polygons[outer[rest]], polygons[inner[rest]]))
+        > 0.5 * areas[inner[rest]]
+    )
     return inner[lies], outer[lies]
 
 

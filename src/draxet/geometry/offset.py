@@ -1,9 +1,11 @@
 """The one offset: areas grown or shrunk by a true distance, and thick lines as areas.
 
-Each span goes aside by the distance: a line as a line, an arc as an arc about the same centre. At a corner that opens, an arc (or the
-sides led on to a point) joins what went aside; at one that closes, the way leads back over the corner itself. Of the areas between what
-this gives, those are kept that it goes round anticlockwise more often than clockwise (Chen & McMains, 2005): loops that turned over are
-gone, areas that met are one, areas that were cut through are two. Cubics are lines and arcs first.
+Each span goes aside by the distance: a line as a line, an arc as an arc about the same centre. At a
+corner that opens, an arc (or the sides led on to a point) joins what went aside; at one that
+closes, the way leads back over the corner itself. Of the areas between what this gives, those are
+kept that it goes round anticlockwise more often than clockwise (Chen & McMains, 2005): loops that
+turned over are gone, areas that met are one, areas that were cut through are two. Cubics are lines
+and arcs first.
 """
 
 from __future__ import annotations
@@ -33,12 +35,15 @@ _SHARPEST = 8.0
 _NOTHING = 1e-9
 
 
-def offset_area(contours: Sequence[Contour], distance: float, corners: str = "round") -> list[Contour]:
+def offset_area(
+    contours: Sequence[Contour], distance: float, corners: str = "round"
+) -> list[Contour]:
     """The area that closed contours bound, grown by a distance (shrunk where it is under 0).
 
     Parameters
     ----------
-    contours : outlines and openings, told apart by nesting, whichever way they run. corners : see ``CORNERS``; of those that open.
+    contours : outlines and openings, told apart by nesting, whichever way they run. corners : see
+    ``CORNERS``; of those that open.
 
     Returns
     -------
@@ -58,17 +63,26 @@ def offset_area(contours: Sequence[Contour], distance: float, corners: str = "ro
     return _kept(raw)
 
 
-def _grown_circle(contour: Contour, circle: tuple[float, float, float], distance: float) -> list[Contour]:
+def _grown_circle(
+    contour: Contour, circle: tuple[float, float, float], distance: float
+) -> list[Contour]:
     x, y, radius = circle
     if radius + distance <= _NOTHING:
         return []
     ahead = contour if contour.bulges[0] > 0 else contour.reversed()
     middle = np.array([x, y])
-    return [Contour.make(middle + (ahead.nodes - middle) * (radius + distance) / radius, ahead.kinds, ahead.bulges)]
+    return [
+        Contour.make(
+            middle + (ahead.nodes - middle) * (radius + distance) / radius,
+            ahead.kinds,
+            ahead.bulges,
+        )
+    ]
 
 
 def thick_line(contour: Contour, width: float, *, round_ends: bool = True) -> list[Contour]:
-    """The area of a line `width` mm broad along a contour: an open one with round or blunt ends, a closed one as a ring."""
+    """The area of a line `width` mm broad along a contour: an open one with round or blunt ends, a
+    closed one as a ring."""
     plain, half = _plain(contour), width / 2
     if contour.closed:
         ahead = plain if plain.area > 0 else plain.reversed()
@@ -80,7 +94,11 @@ def thick_line(contour: Contour, width: float, *, round_ends: bool = True) -> li
 def _kept(raw: Sequence[Contour]) -> list[Contour]:
     if not raw:
         return []
-    if len(raw) == 1 and raw[0].area > 0 and shapely.LinearRing(raw[0].flattened(_WITHIN / 2)).is_simple:
+    if (
+        len(raw) == 1
+        and raw[0].area > 0
+        and shapely.LinearRing(raw[0].flattened(_WITHIN / 2)).is_simple
+    ):
         return [raw[0]]  # nothing turned over and nothing met
     found = arrangement_of(raw)
     return found.outline_of(k for k, region in enumerate(found.regions) if region.winding > 0)
@@ -121,20 +139,29 @@ class _Way:
 
 
 def _aside(contour: Contour, distance: float, corners: str) -> Contour | None:
-    """A closed contour of lines and arcs gone aside to its right; None where that is a single place."""
+    """A closed contour of lines and arcs gone aside to its right; None where that is a single
+    place."""
     way = _Way()
     _walk(way, contour, distance, corners, range(len(contour.kinds)))
     return way.closed() if len(way.nodes) > 1 else None
 
 
-def _walk(way: _Way, contour: Contour, distance: float, corners: str, spans: Sequence[int] | range) -> None:
-    """Put the spans of a contour, gone aside to its right, and the corner after each but an open contour's last."""
+def _walk(
+    way: _Way, contour: Contour, distance: float, corners: str, spans: Sequence[int] | range
+) -> None:
+    """Put the spans of a contour, gone aside to its right, and the corner after each but an open
+    contour's last."""
     leave, reach = contour.spans.tangents()
     count = len(contour.kinds)
     for k in spans:
-        start, end = contour.spans.starts[k] + distance * _right(leave[k]), contour.spans.ends[k] + distance * _right(reach[k])
+        start, end = (
+            contour.spans.starts[k] + distance * _right(leave[k]),
+            contour.spans.ends[k] + distance * _right(reach[k]),
+        )
         bulge = float(contour.bulges[k])
-        if bulge and (end - start) @ (contour.spans.ends[k] - contour.spans.starts[k]) < 0:  # past its centre: nothing is left of it
+        if (
+            bulge and (end - start) @ (contour.spans.ends[k] - contour.spans.starts[k]) < 0
+        ):  # past its centre: nothing is left of it
             centre = contour.spans.take(np.array([k])).arc_shapes().centres[0]
             way.go(start, centre)
             way.go(centre, end)
@@ -149,8 +176,11 @@ def _right(way: Points) -> Points:
     return np.array([way[1], -way[0]])
 
 
-def _corner(way: _Way, at: Points, into: Points, out: Points, distance: float, corners: str) -> None:
-    """Lead on from the end of what went aside before a corner to the beginning of what goes aside after it."""
+def _corner(
+    way: _Way, at: Points, into: Points, out: Points, distance: float, corners: str
+) -> None:
+    """Lead on from the end of what went aside before a corner to the beginning of what goes aside
+    after it."""
     turn = math.atan2(float(into[0] * out[1] - into[1] * out[0]), float(into @ out))
     start, end = at + distance * _right(into), at + distance * _right(out)
     if abs(turn) <= _STRAIGHT_ON:

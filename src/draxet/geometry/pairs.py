@@ -1,4 +1,5 @@
-"""Point pairs: the map that takes one set of places nearest to another, and what is left over at each."""
+"""Point pairs: the map that takes one set of places nearest to another, and what is left over at
+each."""
 
 from __future__ import annotations
 
@@ -17,7 +18,8 @@ _ODD = 3.0
 
 
 class Freedom(StrEnum):
-    """What the map may do beside moving: turn (``rigid``), size too (``size``), or stretch and skew too (``stretch``)."""
+    """What the map may do beside moving: turn (``rigid``), size too (``size``), or stretch and skew
+    too (``stretch``)."""
 
     RIGID = "rigid"
     SIZE = "size"
@@ -26,7 +28,8 @@ class Freedom(StrEnum):
 
 @record(frozen=True, eq=False)
 class PairFit:
-    """The map, what is left over at each pair (n, 2), and which pair is worst (None where all are exact).
+    """The map, what is left over at each pair (n, 2), and which pair is worst (None where all are
+    exact).
 
     `odd` says whether the worst one does not go with the others.
     """
@@ -61,7 +64,9 @@ def fit_pairs(sources: Points, targets: Points, freedom: Freedom) -> PairFit:
     rest = targets - affine.apply(sources)
     away = np.hypot(rest[:, 0], rest[:, 1])
     worst = int(np.argmax(away)) if away.max() > 1e-6 else None
-    return PairFit(affine, rest, worst, worst is not None and _is_odd(sources, targets, freedom, worst))
+    return PairFit(
+        affine, rest, worst, worst is not None and _is_odd(sources, targets, freedom, worst)
+    )
 
 
 def _is_odd(sources: Points, targets: Points, freedom: Freedom, worst: int) -> bool:

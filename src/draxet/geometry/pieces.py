@@ -1,6 +1,7 @@
 """Pieces of contours: from one position to another, joined end to end, begun elsewhere.
 
-A *position* on a contour is the number of a span plus the parameter on it: 2.5 is half way along the third span.
+A *position* on a contour is the number of a span plus the parameter on it: 2.5 is half way along
+the third span.
 """
 
 from __future__ import annotations
@@ -12,7 +13,17 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.crossings import crossings, nearest_on, parts_of, self_crossings
 from draxet.geometry.spans import CUBIC, Spans
 
-__all__ = ["begun_at", "joined", "opened_at", "piece", "place_at", "position_near", "positions_of_crossings", "split_at", "strung"]
+__all__ = [
+    "begun_at",
+    "joined",
+    "opened_at",
+    "piece",
+    "place_at",
+    "position_near",
+    "positions_of_crossings",
+    "split_at",
+    "strung",
+]
 
 _PROBES = 33
 """So many places along a span, and the nearest of them is gone on from."""
@@ -25,7 +36,9 @@ def position_near(contour: Contour, x: float, y: float) -> float:
     which = np.repeat(np.arange(len(spans)), len(probes))
     away = np.hypot(*(spans.at(which, np.tile(probes, len(spans))) - (x, y)).T)
     best = int(away.argmin())
-    t, _ = nearest_on(spans, which[best : best + 1], np.array([[x, y]]), probes[best % len(probes)][None])
+    t, _ = nearest_on(
+        spans, which[best : best + 1], np.array([[x, y]]), probes[best % len(probes)][None]
+    )
     return float(which[best]) + float(t[0])
 
 
@@ -37,8 +50,8 @@ def place_at(contour: Contour, position: float) -> Points:
 
 
 def piece(contour: Contour, begin: float, end: float) -> Contour | None:
-    """The open piece from one position to another; on a closed contour on over its start where `end` is no greater. None where it has
-    no length."""
+    """The open piece from one position to another; on a closed contour on over its start where
+    `end` is no greater. None where it has no length."""
     count = len(contour.kinds)
     if contour.closed and end <= begin + _NEAR:
         end += count
@@ -56,7 +69,9 @@ def piece(contour: Contour, begin: float, end: float) -> Contour | None:
 
 def _of_spans(spans: Spans) -> Contour:
     handles = np.where((spans.kinds == CUBIC)[:, None, None], spans.handles, 0.0)
-    return Contour.make(np.vstack([spans.starts, spans.ends[-1:]]), spans.kinds, spans.bulges, handles, closed=False)
+    return Contour.make(
+        np.vstack([spans.starts, spans.ends[-1:]]), spans.kinds, spans.bulges, handles, closed=False
+    )
 
 
 def split_at(contour: Contour, position: float) -> list[Contour]:
@@ -81,10 +96,12 @@ def begun_at(contour: Contour, position: float) -> Contour:
 
 
 def joined(one: Contour, other: Contour) -> Contour:
-    """One open contour of two, led from the end of the first to the end of the second that is nearer by a line where they do not meet;
-    whichever ends are nearest to each other are joined."""
+    """One open contour of two, led from the end of the first to the end of the second that is
+    nearer by a line where they do not meet; whichever ends are nearest to each other are joined."""
     ways = [(a, b) for a in (one.reversed(), one) for b in (other, other.reversed())]
-    first, second = min(ways, key=lambda way: float(np.hypot(*(way[0].nodes[-1] - way[1].nodes[0]))))
+    first, second = min(
+        ways, key=lambda way: float(np.hypot(*(way[0].nodes[-1] - way[1].nodes[0])))
+    )
     apart = float(np.hypot(*(first.nodes[-1] - second.nodes[0])))
     bridge = apart > 1e-9
     nodes = np.vstack([first.nodes, second.nodes if bridge else second.nodes[1:]])
@@ -98,9 +115,12 @@ def joined(one: Contour, other: Contour) -> Contour:
 def strung(one: Contour, other: Contour) -> Contour:
     """One open contour of two, the second going on where the first ends."""
     return Contour.make(
-        np.vstack([one.nodes, other.nodes[1:]]), np.concatenate([one.kinds, other.kinds]), np.concatenate([one.bulges, other.bulges]),
-        np.concatenate([one.handles, other.handles]), closed=False,
-    )  # fmt: skip
+        np.vstack([one.nodes, other.nodes[1:]]),
+        np.concatenate([one.kinds, other.kinds]),
+        np.concatenate([one.bulges, other.bulges]),
+        np.concatenate([one.handles, other.handles]),
+        closed=False,
+    )
 
 
 def positions_of_crossings(contour: Contour, others: Spans) -> Floats:

@@ -17,7 +17,8 @@ _QUARTER = 4 / 3 * (math.sqrt(2) - 1)
 
 
 def rounded_polygon(corners: Sequence[tuple[float, float, float]]) -> Contour:
-    """A closed polygon of `corners` (x, y, radius of its rounding, 0 for a sharp one), of lines and tangent arcs.
+    """A closed polygon of `corners` (x, y, radius of its rounding, 0 for a sharp one), of lines and
+    tangent arcs.
 
     Raises
     ------
@@ -25,7 +26,9 @@ def rounded_polygon(corners: Sequence[tuple[float, float, float]]) -> Contour:
     """
     points = np.array([corner[:2] for corner in corners])
     ahead, behind = np.roll(points, -1, axis=0) - points, points - np.roll(points, 1, axis=0)
-    turn = np.arctan2(behind[:, 0] * ahead[:, 1] - behind[:, 1] * ahead[:, 0], (behind * ahead).sum(axis=1))
+    turn = np.arctan2(
+        behind[:, 0] * ahead[:, 1] - behind[:, 1] * ahead[:, 0], (behind * ahead).sum(axis=1)
+    )
     radii = np.array([corner[2] for corner in corners])
     cut = radii * np.tan(np.abs(turn) / 2)
     sides = np.hypot(ahead[:, 0], ahead[:, 1])
@@ -57,5 +60,7 @@ def ellipse(x: float, y: float, half_width: float, half_height: float) -> Contou
     size = np.array([half_width, half_height])
     nodes = (x, y) + ways * size
     ahead = np.roll(ways, -1, axis=0)
-    handles = np.stack([nodes + _QUARTER * ahead * size, (x, y) + (ahead + _QUARTER * ways) * size], axis=1)
+    handles = np.stack(
+        [nodes + _QUARTER * ahead * size, (x, y) + (ahead + _QUARTER * ways) * size], axis=1
+    )
     return Contour.make(nodes, np.full(4, CUBIC), np.zeros(4), handles)

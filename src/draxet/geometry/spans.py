@@ -1,7 +1,8 @@
 """Spans: the lines, circular arcs and cubics that contours are made of, many at a time.
 
-A *span* runs from its start to its end. An *arc* is held by its *bulge*: the tangent of a quarter of its sweep, over 0
-where it turns to the left (anticlockwise with y up). A *cubic* is held by two *handles* (Bézier control points).
+A *span* runs from its start to its end. An *arc* is held by its *bulge*: the tangent of a quarter
+of its sweep, over 0 where it turns to the left (anticlockwise with y up). A *cubic* is held by two
+*handles* (Bézier control points).
 """
 
 from __future__ import annotations
@@ -20,14 +21,16 @@ LINE, ARC, CUBIC = 0, 1, 2
 
 @functools.cache
 def _gauss() -> tuple[Floats, Floats]:
-    """Places (-1..1) and weights of Gauss and Legendre's quadrature, good for any length of a cubic that people draw."""
+    """Places (-1..1) and weights of Gauss and Legendre's quadrature, good for any length of a cubic
+    that people draw."""
     at, weight = np.polynomial.legendre.leggauss(12)
     return at, weight
 
 
 @record(frozen=True)
 class ArcShapes:
-    """Circles beneath arcs: `centres` (n, 2), `radii` (n,), `first` angle and signed `sweep` (n,) in radians."""
+    """Circles beneath arcs: `centres` (n, 2), `radii` (n,), `first` angle and signed `sweep` (n,)
+    in radians."""
 
     centres: Points
     radii: Floats
@@ -37,7 +40,8 @@ class ArcShapes:
 
 @record(frozen=True)
 class Spans:
-    """n spans as arrays: `starts`, `ends` (n, 2); `kinds` (n,) of LINE, ARC, CUBIC; `bulges` (n,); `handles` (n, 2, 2).
+    """n spans as arrays: `starts`, `ends` (n, 2); `kinds` (n,) of LINE, ARC, CUBIC; `bulges` (n,);
+    `handles` (n, 2, 2).
 
     Bulges count for arcs only and handles for cubics only; elsewhere they are 0.
     """
@@ -53,17 +57,36 @@ class Spans:
 
     def take(self, index: Ints | slice) -> Spans:
         if isinstance(index, slice):
-            return Spans(self.starts[index], self.ends[index], self.kinds[index], self.bulges[index], self.handles[index])
-        return Spans(*(rows(values, index) for values in (self.starts, self.ends, self.kinds, self.bulges, self.handles)))
+            return Spans(
+                self.starts[index],
+                self.ends[index],
+                self.kinds[index],
+                self.bulges[index],
+                self.handles[index],
+            )
+        return Spans(
+            *(
+                rows(values, index)
+                for values in (self.starts, self.ends, self.kinds, self.bulges, self.handles)
+            )
+        )
 
     def arc_shapes(self) -> ArcShapes:
-        """The circle beneath every span, as if each were an arc (bulge 0 gives an infinite radius)."""
+        """The circle beneath every span, as if each were an arc (bulge 0 gives an infinite
+        radius)."""
         chord = self.ends - self.starts
         with np.errstate(divide="ignore", invalid="ignore"):
             lift = (1.0 / self.bulges - self.bulges) / 4.0
-            centres = (self.starts + self.ends) / 2 + lift[:, None] * columns(-chord[:, 1], chord[:, 0])
+            centres = (self.starts + self.ends) / 2 + lift[:, None] * columns(
+                -chord[:, 1], chord[:, 0]
+            )
             spoke = self.starts - centres
-        return ArcShapes(centres, norms(spoke), np.arctan2(spoke[:, 1], spoke[:, 0]), 4.0 * np.arctan(self.bulges))
+        return ArcShapes(
+            centres,
+            norms(spoke),
+            np.arctan2(spoke[:, 1], spoke[:, 0]),
+            4.0 * np.arctan(self.bulges),
+        )
 
     def at(self, index: Ints, t: Floats) -> Points:
         """Points at parameters `t` (m,) in 0..1 along the spans `index` (m,)."""
@@ -75,17 +98,33 @@ class Spans:
         return points
 
     def steps(self, tolerance: float | Floats) -> Ints:
-        """How many straight steps each span (n,) needs to stay within `tolerance`, one for all or one for each (n,)."""
+        """How many straight steps each span (n,) needs to stay within `tolerance`, one for all or
+        one for each (n,)."""
         each = np.broadcast_to(tolerance, len(self))
         steps = np.ones(len(self), dtype=np.int64)
         if (arcs := np.flatnonzero(self.kinds == ARC)).size:
             shape = self.take(arcs).arc_shapes()
-            widest = 2 * np.arccos(np.clip(1 - each[arcs] / np.maximum(shape.radii, each[arcs]), -1, 1))
-            steps[arcs] = np.maximum(np.ceil(np.abs(shape.sweep) / np.maximum(widest, 1e-6)), np.ceil(np.abs(shape.sweep) / 1.0)).clip(1, 4096)
+            widest = 2 * np.arccos(
+                np.clip(1 - each[arcs] / np.maximum(shape.radii, each[arcs]), -1, 1)
+            )
+            steps[arcs] = np.maximum(
+                np.ceil(np.abs(shape.sweep) / np.maximum(widest, 1e-6)),
+                np.ceil(np.abs(shape.sweep) / 1.0),
+            ).clip(1, 4096)
         if (cubics := np.flatnonzero(self.kinds == CUBIC)).size:
-            p = np.stack([self.starts[cubics], self.handles[cubics, 0], self.handles[cubics, 1], self.ends[cubics]], axis=1)
+            p = np.stack(
+                [
+                    self.starts[cubics],
+                    self.handles[cubics, 0],
+                    self.handles[cubics, 1],
+                    self.ends[cubics],
+                ],
+                axis=1,
+            )
             away = np.abs(p[:, :-2] - 2 * p[:, 1:-1] + p[:, 2:]).reshape(-1, 4).T
-            bend = np.maximum(np.maximum(away[0], away[1]), np.maximum(away[2], away[3])) * np.sqrt(2)
+            bend = np.maximum(np.maximum(away[0], away[1]), np.maximum(away[2], away[3])) * np.sqrt(
+                2
+            )
             steps[cubics] = np.ceil(np.sqrt(0.75 * bend / each[cubics])).clip(1, 4096)
         return steps
 
@@ -102,8 +141,16 @@ class Spans:
         for wanted, along in ((ARC, _along_arcs), (CUBIC, _along_cubics)):
             if (bent := np.flatnonzero(self.kinds == wanted)).size:
                 step, _ = ranges(np.zeros(len(bent), dtype=np.int64), counts[bent])
-                put(points, np.repeat(self.kinds == wanted, counts), along(self.take(bent), counts[bent], step / np.repeat(counts[bent], counts[bent])))
-        points[np.cumsum(counts) - counts] = self.starts  # to the last digit, so that a contour closes exactly
+                put(
+                    points,
+                    np.repeat(self.kinds == wanted, counts),
+                    along(
+                        self.take(bent), counts[bent], step / np.repeat(counts[bent], counts[bent])
+                    ),
+                )
+        points[np.cumsum(counts) - counts] = (
+            self.starts
+        )  # to the last digit, so that a contour closes exactly
         return points, counts
 
     def lengths(self) -> Floats:
@@ -112,21 +159,39 @@ class Spans:
         lengths = norms(chord)
         if (arcs := np.flatnonzero(self.kinds == ARC)).size:
             shape = self.take(arcs).arc_shapes()
-            lengths[arcs] = np.where(self.bulges[arcs] == 0, lengths[arcs], shape.radii * np.abs(shape.sweep))
+            lengths[arcs] = np.where(
+                self.bulges[arcs] == 0, lengths[arcs], shape.radii * np.abs(shape.sweep)
+            )
         if (cubics := np.flatnonzero(self.kinds == CUBIC)).size:
-            lengths[cubics] = cubic_lengths(self.starts[cubics], self.handles[cubics], self.ends[cubics])
+            lengths[cubics] = cubic_lengths(
+                self.starts[cubics], self.handles[cubics], self.ends[cubics]
+            )
         return lengths
 
     def swept_areas(self) -> Floats:
-        """Signed area between each span and the origin (n,): summed over a closed contour, its area, over 0 anticlockwise."""
+        """Signed area between each span and the origin (n,): summed over a closed contour, its
+        area, over 0 anticlockwise."""
         areas = crosses(self.starts, self.ends) / 2
         if (arcs := np.flatnonzero(self.kinds == ARC)).size:
             shape = self.take(arcs).arc_shapes()
             with np.errstate(invalid="ignore"):
-                areas[arcs] += np.nan_to_num(shape.radii**2 * (shape.sweep - np.sin(shape.sweep)) / 2)
+                areas[arcs] += np.nan_to_num(
+                    shape.radii**2 * (shape.sweep - np.sin(shape.sweep)) / 2
+                )
         if (cubics := np.flatnonzero(self.kinds == CUBIC)).size:
-            p0, p3, (p1, p2) = self.starts[cubics], self.ends[cubics], self.handles[cubics].transpose(1, 0, 2)
-            areas[cubics] = (6 * crosses(p0, p1) + 3 * crosses(p0, p2) + crosses(p0, p3) + 3 * crosses(p1, p2) + 3 * crosses(p1, p3) + 6 * crosses(p2, p3)) / 20
+            p0, p3, (p1, p2) = (
+                self.starts[cubics],
+                self.ends[cubics],
+                self.handles[cubics].transpose(1, 0, 2),
+            )
+            areas[cubics] = (
+                6 * crosses(p0, p1)
+                + 3 * crosses(p0, p2)
+                + crosses(p0, p3)
+                + 3 * crosses(p1, p2)
+                + 3 * crosses(p1, p3)
+                + 6 * crosses(p2, p3)
+            ) / 20
         return areas
 
     def boxes(self) -> Floats:
@@ -135,10 +200,17 @@ class Spans:
         if (arcs := np.flatnonzero(self.kinds == ARC)).size:
             shape = self.take(arcs).arc_shapes()
             for quarter in range(4):
-                turn = np.remainder((quarter * np.pi / 2 - shape.first) * np.sign(shape.sweep), 2 * np.pi)
+                turn = np.remainder(
+                    (quarter * np.pi / 2 - shape.first) * np.sign(shape.sweep), 2 * np.pi
+                )
                 hit = np.flatnonzero(turn <= np.abs(shape.sweep))
-                tip = shape.centres[hit] + shape.radii[hit, None] * np.array([(1, 0), (0, 1), (-1, 0), (0, -1)][quarter])
-                low[arcs[hit]], high[arcs[hit]] = np.minimum(low[arcs[hit]], tip), np.maximum(high[arcs[hit]], tip)
+                tip = shape.centres[hit] + shape.radii[hit, None] * np.array(
+                    [(1, 0), (0, 1), (-1, 0), (0, -1)][quarter]
+                )
+                low[arcs[hit]], high[arcs[hit]] = (
+                    np.minimum(low[arcs[hit]], tip),
+                    np.maximum(high[arcs[hit]], tip),
+                )
         if (cubics := np.flatnonzero(self.kinds == CUBIC)).size:
             for tip in self._cubic_tips(cubics):
                 low[cubics], high[cubics] = np.fmin(low[cubics], tip), np.fmax(high[cubics], tip)
@@ -146,7 +218,11 @@ class Spans:
 
     def _cubic_tips(self, cubics: Ints) -> list[Points]:
         """Where x or y turns on each cubic: two candidates, NaN where there is none."""
-        p0, p3, (p1, p2) = self.starts[cubics], self.ends[cubics], self.handles[cubics].transpose(1, 0, 2)
+        p0, p3, (p1, p2) = (
+            self.starts[cubics],
+            self.ends[cubics],
+            self.handles[cubics].transpose(1, 0, 2),
+        )
         a, b, c = -p0 + 3 * p1 - 3 * p2 + p3, 2 * (p0 - 2 * p1 + p2), p1 - p0
         with np.errstate(divide="ignore", invalid="ignore"):
             root = np.sqrt(b * b - 4 * a * c)
@@ -166,12 +242,20 @@ class Spans:
             half = 2 * np.arctan(self.bulges[arcs])
             leave[arcs], reach[arcs] = _turned(chord[arcs], -half), _turned(chord[arcs], half)
         if (cubics := np.flatnonzero(self.kinds == CUBIC)).size:
-            p0, p3, (p1, p2) = self.starts[cubics], self.ends[cubics], self.handles[cubics].transpose(1, 0, 2)
-            leave[cubics], reach[cubics] = _first_real(p1 - p0, p2 - p0, p3 - p0), _first_real(p3 - p2, p3 - p1, p3 - p0)
+            p0, p3, (p1, p2) = (
+                self.starts[cubics],
+                self.ends[cubics],
+                self.handles[cubics].transpose(1, 0, 2),
+            )
+            leave[cubics], reach[cubics] = (
+                _first_real(p1 - p0, p2 - p0, p3 - p0),
+                _first_real(p3 - p2, p3 - p1, p3 - p0),
+            )
         return _unit(leave), _unit(reach)
 
     def as_cubics(self) -> tuple[Floats, Ints]:
-        """All spans as Bézier cubics, arcs cut so that each piece sweeps at most 90° (off by under 0.03 % of the radius).
+        """All spans as Bézier cubics, arcs cut so that each piece sweeps at most 90° (off by under
+        0.03 % of the radius).
 
         Returns
         -------
@@ -180,9 +264,14 @@ class Spans:
         """
         pieces = np.ones(len(self), dtype=np.int64)
         arcs = self.kinds == ARC
-        pieces[arcs] = np.maximum(1, np.ceil(np.abs(4 * np.arctan(self.bulges[arcs])) / (np.pi / 2) - 1e-9))
+        pieces[arcs] = np.maximum(
+            1, np.ceil(np.abs(4 * np.arctan(self.bulges[arcs])) / (np.pi / 2) - 1e-9)
+        )
         step, owner = ranges(np.zeros(len(self), dtype=np.int64), pieces)
-        start, end = self.at(owner, step / pieces[owner]), self.at(owner, (step + 1) / pieces[owner])
+        start, end = (
+            self.at(owner, step / pieces[owner]),
+            self.at(owner, (step + 1) / pieces[owner]),
+        )
         last = step + 1 == pieces[owner]
         end[last], start[step == 0] = self.ends[owner[last]], self.starts[owner[step == 0]]
         curves = np.stack([start, start + (end - start) / 3, end - (end - start) / 3, end], axis=1)
@@ -208,10 +297,13 @@ def cubic_lengths(starts: Points, handles: Floats, ends: Points) -> Floats:
 
 
 def _along_arcs(arcs: Spans, counts: Ints | None, t: Floats) -> Points:
-    """Points at parameters `t`, of which the first ``counts[0]`` lie on the first arc, the next on the second, and so on; one on each where
-    no counts are given."""
+    """Points at parameters `t`, of which the first ``counts[0]`` lie on the first arc, the next on
+    the second, and so on; one on each where no counts are given."""
     shape = arcs.arc_shapes()
-    first, sweep, radii, x, y = (_spread(values, counts) for values in (shape.first, shape.sweep, shape.radii, *shape.centres.T))
+    first, sweep, radii, x, y = (
+        _spread(values, counts)
+        for values in (shape.first, shape.sweep, shape.radii, *shape.centres.T)
+    )
     angle = first + t * sweep
     return columns(x + radii * np.cos(angle), y + radii * np.sin(angle))
 
@@ -223,7 +315,9 @@ def _along_cubics(cubics: Spans, counts: Ints | None, t: Floats) -> Points:
     first = cubics.ends - cubics.starts - third - second
     points = np.empty((len(t), 2))
     for k in (0, 1):
-        a, b, c, start = (_spread(values[:, k], counts) for values in (first, second, third, cubics.starts))
+        a, b, c, start = (
+            _spread(values[:, k], counts) for values in (first, second, third, cubics.starts)
+        )
         points[:, k] = ((a * t + b) * t + c) * t + start
     return points
 
@@ -234,7 +328,9 @@ def _spread(values: Floats, counts: Ints | None) -> Floats:
 
 def _turned(vectors: Points, angle: Floats) -> Points:
     cos, sin = np.cos(angle), np.sin(angle)
-    return columns(cos * vectors[:, 0] - sin * vectors[:, 1], sin * vectors[:, 0] + cos * vectors[:, 1])
+    return columns(
+        cos * vectors[:, 0] - sin * vectors[:, 1], sin * vectors[:, 0] + cos * vectors[:, 1]
+    )
 
 
 def _first_real(*choices: Points) -> Points:

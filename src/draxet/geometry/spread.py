@@ -1,4 +1,5 @@
-"""How far a place may lie from where it was meant: a covariance, small across a line that a pick is locked to, wide along it."""
+"""How far a place may lie from where it was meant: a covariance, small across a line that a pick is
+locked to, wide along it."""
 
 from __future__ import annotations
 
@@ -12,7 +13,8 @@ __all__ = ["Spread"]
 
 @record(frozen=True)
 class Spread:
-    """Variances `xx`, `yy` and covariance `xy` of a place, in the square of the unit that the place is in."""
+    """Variances `xx`, `yy` and covariance `xy` of a place, in the square of the unit that the place
+    is in."""
 
     xx: float = 0.0
     xy: float = 0.0
@@ -31,7 +33,8 @@ class Spread:
         return Spread(p * c * c + q * s * s, (p - q) * c * s, p * s * s + q * c * c)
 
     def variance(self, dx: float, dy: float) -> float:
-        """Variance of the place's share along (dx, dy), which need not be of length 1: of dx · x + dy · y."""
+        """Variance of the place's share along (dx, dy), which need not be of length 1: of dx · x +
+        dy · y."""
         return max(dx * dx * self.xx + 2 * dx * dy * self.xy + dy * dy * self.yy, 0.0)
 
     def along(self, dx: float, dy: float) -> float:

@@ -1,7 +1,8 @@
 """Straight steps of spans, and which of them come near each other.
 
-Each span is parted evenly into a power of two of steps, and the extents of one, two, four, … of them stand in a binary tree (Gottschalk, Lin
-and Manocha, 1996, with upright boxes): pairs of spans are followed down both trees at once.
+Each span is parted evenly into a power of two of steps, and the extents of one, two, four, … of
+them stand in a binary tree (Gottschalk, Lin and Manocha, 1996, with upright boxes): pairs of spans
+are followed down both trees at once.
 """
 
 from __future__ import annotations
@@ -26,10 +27,12 @@ _AT_ONCE = 200_000
 
 @record(frozen=True, eq=False)
 class Steps:
-    """Straight steps of n spans: the span each step belongs to, its number on that, of how many, and its `starts` and `ends` (m, 2).
+    """Straight steps of n spans: the span each step belongs to, its number on that, of how many,
+    and its `starts` and `ends` (m, 2).
 
-    first, counts : of each span its first step, and how many it has. reach : how far its steps may lie from it. boxes : (2 m, 4) extents; of a
-    span whose first step is f, row 2 f + 1 is all of it, and rows 2 f + 2 k and 2 f + 2 k + 1 are the two halves of row 2 f + k.
+    first, counts : of each span its first step, and how many it has. reach : how far its steps may
+    lie from it. boxes : (2 m, 4) extents; of a span whose first step is f, row 2 f + 1 is all of
+    it, and rows 2 f + 2 k and 2 f + 2 k + 1 are the two halves of row 2 f + k.
     """
 
     owner: Ints
@@ -53,13 +56,25 @@ def steps_of(spans: Spans, which: Ints) -> Steps:
     for each in np.unique(power):  # tolerances by size, a power of two each
         alike = np.flatnonzero(power == each)
         counts[alike] = some.take(alike).steps(max(2.0**each * _SHARE, _LEAST))
-    counts = np.where(some.kinds == LINE, 1, 2 ** np.ceil(np.log2(counts.clip(_FEWEST, _MOST))).astype(np.int64))
+    counts = np.where(
+        some.kinds == LINE, 1, 2 ** np.ceil(np.log2(counts.clip(_FEWEST, _MOST))).astype(np.int64)
+    )
     number, owner = ranges(np.zeros(len(which), dtype=np.int64), counts)
     count = counts[owner]
     starts, ends = some.at(owner, number / count), some.at(owner, (number + 1) / count)
     first = np.cumsum(counts) - counts
     reach = np.where(some.kinds == LINE, 0.0, np.maximum(2 * size * _SHARE, _LEAST)) + SAME
-    return Steps(which[owner], number, count, starts, ends, first, counts, reach, _boxes(starts, ends, 2 * first[owner] + count + number, first, counts))
+    return Steps(
+        which[owner],
+        number,
+        count,
+        starts,
+        ends,
+        first,
+        counts,
+        reach,
+        _boxes(starts, ends, 2 * first[owner] + count + number, first, counts),
+    )
 
 
 def _boxes(starts: Points, ends: Points, leaves: Ints, first: Ints, counts: Ints) -> Floats:
@@ -71,13 +86,16 @@ def _boxes(starts: Points, ends: Points, leaves: Ints, first: Ints, counts: Ints
         at = (roots[:, None] + np.arange(size, 2 * size)).ravel()
         below = (roots[:, None] + np.arange(2 * size, 4 * size, 2)).ravel()
         one, other = rows(boxes, below), rows(boxes, below + 1)
-        boxes[at] = np.hstack([np.minimum(one[:, :2], other[:, :2]), np.maximum(one[:, 2:], other[:, 2:])])
+        boxes[at] = np.hstack(
+            [np.minimum(one[:, :2], other[:, :2]), np.maximum(one[:, 2:], other[:, 2:])]
+        )
         size //= 2
     return boxes
 
 
 def steps_that_meet(a: Steps, b: Steps, first: Ints, second: Ints) -> tuple[Ints, Ints]:
-    """Of pairs of spans, told by their places among those of `a` and `b`, the pairs of steps between which they may meet.
+    """Of pairs of spans, told by their places among those of `a` and `b`, the pairs of steps
+    between which they may meet.
 
     Cost: that of the pairs, times the depth of their trees, while little of them is near the other.
     """
@@ -93,15 +111,27 @@ def steps_that_meet(a: Steps, b: Steps, first: Ints, second: Ints) -> tuple[Ints
             one.append(a.first[i[done]] + k[done] - a.counts[i[done]])
             other.append(b.first[j[done]] + n[done] - b.counts[j[done]])
             rest = np.flatnonzero(deeper_a | deeper_b)
-            in_a = (deeper_a & (~deeper_b | (a.counts[i] * n >= b.counts[j] * k)))[rest]  # the one of which more steps are left
+            in_a = (deeper_a & (~deeper_b | (a.counts[i] * n >= b.counts[j] * k)))[
+                rest
+            ]  # the one of which more steps are left
             i, j, k, n = i[rest], j[rest], k[rest], n[rest]
             twice, half = np.repeat(np.arange(len(i)), 2), np.tile(np.arange(2), len(i))
-            i, j, k, n = i[twice], j[twice], np.where(in_a[twice], 2 * k[twice] + half, k[twice]), np.where(in_a[twice], n[twice], 2 * n[twice] + half)
+            i, j, k, n = (
+                i[twice],
+                j[twice],
+                np.where(in_a[twice], 2 * k[twice] + half, k[twice]),
+                np.where(in_a[twice], n[twice], 2 * n[twice] + half),
+            )
     found, others = np.concatenate(one), np.concatenate(other)
     if not len(found):
         return found, others
     s, v = nearest_on_steps(a.starts[found], a.ends[found], b.starts[others], b.ends[others])
-    apart = a.starts[found] + s[:, None] * (a.ends - a.starts)[found] - b.starts[others] - v[:, None] * (b.ends - b.starts)[others]
+    apart = (
+        a.starts[found]
+        + s[:, None] * (a.ends - a.starts)[found]
+        - b.starts[others]
+        - v[:, None] * (b.ends - b.starts)[others]
+    )
     near = norms(apart) <= _of_steps(a)[found] + _of_steps(b)[others]
     return found[near], others[near]
 
@@ -112,8 +142,13 @@ def _of_steps(steps: Steps) -> Floats:
 
 
 def _near(a: Steps, b: Steps, i: Ints, j: Ints, k: Ints, n: Ints) -> Bools:
-    """Whether the extents of parts of spans come as near each other as their steps may lie from them."""
-    box, other, reach = rows(a.boxes, 2 * a.first[i] + k), rows(b.boxes, 2 * b.first[j] + n), a.reach[i] + b.reach[j]
+    """Whether the extents of parts of spans come as near each other as their steps may lie from
+    them."""
+    box, other, reach = (
+        rows(a.boxes, 2 * a.first[i] + k),
+        rows(b.boxes, 2 * b.first[j] + n),
+        a.reach[i] + b.reach[j],
+    )
     near: Bools = box[:, 0] <= other[:, 2] + reach
     near &= box[:, 1] <= other[:, 3] + reach
     near &= other[:, 0] <= box[:, 2] + reach
@@ -122,7 +157,8 @@ def _near(a: Steps, b: Steps, i: Ints, j: Ints, k: Ints, n: Ints) -> Bools:
 
 
 def nearest_on_steps(p: Points, q: Points, r: Points, w: Points) -> tuple[Floats, Floats]:
-    """Parameters 0..1 on straight steps p..q and r..w (m, 2) where they cross, or at which they are nearest (Ericson, 2005, 5.1.9)."""
+    """Parameters 0..1 on straight steps p..q and r..w (m, 2) where they cross, or at which they are
+    nearest (Ericson, 2005, 5.1.9)."""
     d, e, away = q - p, w - r, r - p
     dd, ee, de = dots(d, d), dots(e, e), dots(d, e)
     rest = dd * ee - de * de

@@ -1,4 +1,5 @@
-"""True shapes: lines that are square to each other but for noise become exactly so, and radii that are equal but for noise equal.
+"""True shapes: lines that are square to each other but for noise become exactly so, and radii that
+are equal but for noise equal.
 
 Nothing moves farther than it is allowed to, and what moved is told.
 """
@@ -25,7 +26,8 @@ _MOST_SPANS = 400
 
 @record(frozen=True)
 class Trued:
-    """`contours` in their order; how many lines were made square and radii made equal; how far anything `moved` at the most."""
+    """`contours` in their order; how many lines were made square and radii made equal; how far
+    anything `moved` at the most."""
 
     contours: tuple[Contour, ...]
     squared: int
@@ -35,15 +37,18 @@ class Trued:
     @property
     def words(self) -> str:
         """What was done, for people; empty where nothing was."""
-        parts = [f"{self.squared} lines made square"] * bool(self.squared) + [f"{self.equal} radii made equal"] * bool(self.equal)
+        parts = [f"{self.squared} lines made square"] * bool(self.squared) + [
+            f"{self.equal} radii made equal"
+        ] * bool(self.equal)
         return " · ".join(parts)
 
 
 def true_shapes(contours: Sequence[Contour], most: float) -> Trued:
-    """Contours with square lines and equal radii where they are so within `most`, the farthest that anything may move.
+    """Contours with square lines and equal radii where they are so within `most`, the farthest that
+    anything may move.
 
-    Only lines that are long against `most`, and only where at least three of a contour agree on a direction; radii of whole
-    circles and of roundings between two lines.
+    Only lines that are long against `most`, and only where at least three of a contour agree on a
+    direction; radii of whole circles and of roundings between two lines.
     """
     radii = _equal_radii(contours, most)
     out: list[Contour] = []
@@ -63,13 +68,19 @@ def _roundings(contour: Contour) -> list[int]:
         return []
     corner = contour.corners()
     return [
-        k for k in range(count)
-        if kinds[k] == ARC and kinds[k - 1] == LINE and kinds[(k + 1) % count] == LINE and not corner[k] and not corner[(k + 1) % count]
-    ]  # fmt: skip
+        k
+        for k in range(count)
+        if kinds[k] == ARC
+        and kinds[k - 1] == LINE
+        and kinds[(k + 1) % count] == LINE
+        and not corner[k]
+        and not corner[(k + 1) % count]
+    ]
 
 
 def _equal_radii(contours: Sequence[Contour], most: float) -> dict[int, dict[int, float]]:
-    """For each contour the radius that some of its spans share with others (span -1 stands for a whole circle)."""
+    """For each contour the radius that some of its spans share with others (span -1 stands for a
+    whole circle)."""
     found: list[tuple[float, int, int, float]] = []
     for k, contour in enumerate(contours):
         circle = contour.circle_shape
@@ -77,7 +88,10 @@ def _equal_radii(contours: Sequence[Contour], most: float) -> dict[int, dict[int
             found.append((circle[2], k, -1, 1.0))
         elif len(contour.kinds) <= _MOST_SPANS:
             shapes = contour.spans.arc_shapes()
-            found += [(float(shapes.radii[n]), k, n, abs(float(shapes.sweep[n]))) for n in _roundings(contour)]
+            found += [
+                (float(shapes.radii[n]), k, n, abs(float(shapes.sweep[n])))
+                for n in _roundings(contour)
+            ]
     found.sort()
     shared: dict[int, dict[int, float]] = {}
     begin = 0
@@ -93,7 +107,9 @@ def _equal_radii(contours: Sequence[Contour], most: float) -> dict[int, dict[int
     return shared
 
 
-def _trued(contour: Contour, radii: dict[int, float], most: float) -> tuple[Contour, int, int, float]:
+def _trued(
+    contour: Contour, radii: dict[int, float], most: float
+) -> tuple[Contour, int, int, float]:
     circle = contour.circle_shape
     if circle:
         radius = radii.get(-1)
@@ -123,11 +139,17 @@ def _square_directions(contour: Contour, most: float) -> dict[int, Points]:
     if best is None:
         return {}
     off = (angles - best + math.pi / 4) % (math.pi / 2) - math.pi / 4
-    near = (np.abs(off) <= np.minimum(_WIDEST, 2 * most / np.maximum(lengths, 1e-9))) & (lengths >= max(_LEAST_LENGTH * most, 1e-9))
+    near = (np.abs(off) <= np.minimum(_WIDEST, 2 * most / np.maximum(lengths, 1e-9))) & (
+        lengths >= max(_LEAST_LENGTH * most, 1e-9)
+    )
     if near.sum() < _LEAST_LINES:
         return {}
     exact = angles - off
-    return {int(k): np.array([math.cos(a), math.sin(a)]) for k, a, good in zip(lines.tolist(), exact.tolist(), near.tolist(), strict=True) if good}
+    return {
+        int(k): np.array([math.cos(a), math.sin(a)])
+        for k, a, good in zip(lines.tolist(), exact.tolist(), near.tolist(), strict=True)
+        if good
+    }
 
 
 def _common_direction(angles: Floats, lengths: Floats) -> float | None:
@@ -138,11 +160,16 @@ def _common_direction(angles: Floats, lengths: Floats) -> float | None:
         near = np.abs(off) <= _WIDEST
         weight = float(lengths[near].sum())
         if weight > held:
-            held, best = weight, angle + float((off[near] * lengths[near] ** 3).sum() / (lengths[near] ** 3).sum())
+            held, best = (
+                weight,
+                angle + float((off[near] * lengths[near] ** 3).sum() / (lengths[near] ** 3).sum()),
+            )
     return best
 
 
-def _rebuilt(contour: Contour, directions: dict[int, Points], radii: dict[int, float]) -> Contour | None:
+def _rebuilt(
+    contour: Contour, directions: dict[int, Points], radii: dict[int, float]
+) -> Contour | None:
     """The contour with those directions and radii; None where its parts do not meet any more."""
     spans, count = contour.spans, len(contour.kinds)
     nodes, bulges = contour.nodes.copy(), contour.bulges.copy()
@@ -164,7 +191,9 @@ def _rebuilt(contour: Contour, directions: dict[int, Points], radii: dict[int, f
         elif line[k] and before not in rounded:
             nodes[k] = middles[k] + ((nodes[k] - middles[k]) @ ways[k]) * ways[k]
         elif line[before] and k not in rounded:
-            nodes[k] = middles[before] + ((nodes[k] - middles[before]) @ ways[before]) * ways[before]
+            nodes[k] = (
+                middles[before] + ((nodes[k] - middles[before]) @ ways[before]) * ways[before]
+            )
     for k in rounded:
         before, after = (k - 1) % count, (k + 1) % count
         corner = _meeting(middles[before], ways[before], middles[after], ways[after])

@@ -1,4 +1,5 @@
-"""How a setting of a record is asked for, said beside its field; the controls of slips are made from it."""
+"""How a setting of a record is asked for, said beside its field; the controls of slips are made
+from it."""
 
 from __future__ import annotations
 
@@ -7,7 +8,17 @@ from collections.abc import Sequence
 
 from draxet.job.ranges import Within
 from draxet.record import record
-from draxet.units import UnitError, format_area, format_length, format_number, format_speed, parse_angle, parse_area, parse_length, parse_speed
+from draxet.units import (
+    UnitError,
+    format_area,
+    format_length,
+    format_number,
+    format_speed,
+    parse_angle,
+    parse_area,
+    parse_length,
+    parse_speed,
+)
 
 __all__ = ["SPEED", "Asked"]
 
@@ -21,9 +32,10 @@ _FAR = 1e6
 class Asked:
     """A setting's words, and how it is typed or chosen.
 
-    words : what it is called. unit : ``mm`` and ``mm²`` are typed in any unit and shown in the job's, ``mm/min`` likewise in the machine's, ``°`` is an
-    angle; anything else
-    stands after the number. slider : from where to where one goes; without it there is a field. choices : values and their words.
+    words : what it is called. unit : ``mm`` and ``mm²`` are typed in any unit and shown in the
+    job's, ``mm/min`` likewise in the machine's, ``°`` is an angle; anything else
+    stands after the number. slider : from where to where one goes; without it there is a field.
+    choices : values and their words.
     tip : what more there is to say.
     """
 
@@ -34,17 +46,22 @@ class Asked:
     tip: str = ""
 
     def read(self, text: str, unit: str, notes: Sequence[object], *, whole: bool) -> float:
-        """A typed value; `unit` is the job's (of a speed the machine's), `notes` are those of the field, `whole` asks for a whole number.
+        """A typed value; `unit` is the job's (of a speed the machine's), `notes` are those of the
+        field, `whole` asks for a whole number.
 
         Raises
         ------
         UnitError : where it is none, or none that the field may hold.
         """
         value = self._parsed(text, unit)
-        outside = not math.isfinite(value) or any(isinstance(note, Within) and note.wants(value) for note in notes)
+        outside = not math.isfinite(value) or any(
+            isinstance(note, Within) and note.wants(value) for note in notes
+        )
         if outside or (whole and value != int(value)):
             bounds = next((note for note in notes if isinstance(note, Within)), Within(-_FAR, _FAR))
-            raise UnitError(f"{self.words} must be {'a whole number ' if whole else ''}{self._between(bounds, unit)}, got {text.strip()[:40]!r}")
+            raise UnitError(
+                f"{self.words} must be {'a whole number ' if whole else ''}{self._between(bounds, unit)}, got {text.strip()[:40]!r}"
+            )
         return value
 
     def _parsed(self, text: str, unit: str) -> float:
@@ -60,7 +77,9 @@ class Asked:
         try:
             return float(words.replace(",", "."))
         except ValueError:
-            raise UnitError(f"{self.words} must be a number such as 12{self.unit}, got {text.strip()[:40]!r}") from None
+            raise UnitError(
+                f"{self.words} must be a number such as 12{self.unit}, got {text.strip()[:40]!r}"
+            ) from None
 
     def _between(self, bounds: Within, unit: str) -> str:
         low, high = self.shown(bounds.low, unit), self.shown(bounds.high, unit)

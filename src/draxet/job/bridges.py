@@ -1,9 +1,10 @@
 """Bridges: where a shape is held, so that what it would drop stays in its place.
 
-A bridge *across* is a strip of material led from a contour over what is taken away to the next one: the area that the cuts bound is parted
-there. A bridge in the *line* interrupts one cut; next to another cut that it meets it stops short of that. The width of a bridge is
-what is left of it once the cuts have run. Bridges are kept apart from the contours and laid anew each time, so they stay where they are when a
-contour changes.
+A bridge *across* is a strip of material led from a contour over what is taken away to the next one:
+the area that the cuts bound is parted there. A bridge in the *line* interrupts one cut; next to
+another cut that it meets it stops short of that. The width of a bridge is what is left of it once
+the cuts have run. Bridges are kept apart from the contours and laid anew each time, so they stay
+where they are when a contour changes.
 """
 
 from __future__ import annotations
@@ -41,7 +42,8 @@ _ROUNDS = 60
 
 @record(frozen=True)
 class Cut:
-    """A contour as it is cut: on which side, how wide (mm), and the ids of the job's contours that it comes from."""
+    """A contour as it is cut: on which side, how wide (mm), and the ids of the job's contours that
+    it comes from."""
 
     contour: Contour
     side: Side
@@ -53,8 +55,8 @@ class Cut:
 
 @record(frozen=True, eq=False)
 class Effect:
-    """What a bridge does: the strip (closed) or the stretch of the cut (open) that it keeps, and its middle; without a shape it holds
-    nothing, for the reason in `lost`."""
+    """What a bridge does: the strip (closed) or the stretch of the cut (open) that it keeps, and
+    its middle; without a shape it holds nothing, for the reason in `lost`."""
 
     bridge: Bridge
     place: tuple[float, float]
@@ -95,7 +97,10 @@ def cuts_of(job: Job, items: Sequence[ContourItem], width: float) -> list[Cut]:
 def cuts_held(cuts: Sequence[Cut], bridges: Sequence[Bridge]) -> Held:
     """Cuts as they run once bridges hold them. Cuts that no bridge touches are the same ones."""
     if not bridges or not cuts:
-        return Held(tuple(cuts), tuple(Effect(bridge, (bridge.x, bridge.y), None, _GONE) for bridge in bridges))
+        return Held(
+            tuple(cuts),
+            tuple(Effect(bridge, (bridge.x, bridge.y), None, _GONE) for bridge in bridges),
+        )
     contours = [cut.contour for cut in cuts]
     boxes = boxes_of(contours)
     by_id = {name: k for k, cut in enumerate(cuts) for name in cut.ids}
@@ -103,7 +108,9 @@ def cuts_held(cuts: Sequence[Cut], bridges: Sequence[Bridge]) -> Held:
     over: list[tuple[Bridge, int]] = []
     in_line: list[tuple[Bridge, int]] = []
     for bridge in bridges:
-        number = by_id[bridge.contour] if bridge.contour in by_id else _nearest(contours, boxes, bridge)
+        number = (
+            by_id[bridge.contour] if bridge.contour in by_id else _nearest(contours, boxes, bridge)
+        )
         if number is None:
             effects[bridge.id] = Effect(bridge, (bridge.x, bridge.y), None, _GONE)
         else:
@@ -128,7 +135,12 @@ _TOO_SMALL = "the contour is too small for it"
 
 def _nearest(contours: Sequence[Contour], boxes: Floats, bridge: Bridge) -> int | None:
     """The contour near which a bridge lies, its own being gone."""
-    near = (boxes[:, 0] - BRIDGE_REACH <= bridge.x) & (bridge.x <= boxes[:, 2] + BRIDGE_REACH) & (boxes[:, 1] - BRIDGE_REACH <= bridge.y) & (bridge.y <= boxes[:, 3] + BRIDGE_REACH)
+    near = (
+        (boxes[:, 0] - BRIDGE_REACH <= bridge.x)
+        & (bridge.x <= boxes[:, 2] + BRIDGE_REACH)
+        & (boxes[:, 1] - BRIDGE_REACH <= bridge.y)
+        & (bridge.y <= boxes[:, 3] + BRIDGE_REACH)
+    )
     away = [(_distance(contours[k], bridge.x, bridge.y), k) for k in np.flatnonzero(near).tolist()]
     best, number = min(away, default=(math.inf, 0))
     return number if best <= BRIDGE_REACH else None
@@ -148,8 +160,11 @@ def _distance(contour: Contour, x: float, y: float) -> float:
 # --- across
 
 
-def first_hits(contours: Sequence[Contour], starts: Points, angles: Floats) -> list[tuple[int, Points] | None]:
-    """Of each ray, from its start (n, 2) at its angle (n,) in radians, the contour that it meets first, and where; None where it meets none."""
+def first_hits(
+    contours: Sequence[Contour], starts: Points, angles: Floats
+) -> list[tuple[int, Points] | None]:
+    """Of each ray, from its start (n, 2) at its angle (n,) in radians, the contour that it meets
+    first, and where; None where it meets none."""
     found: list[tuple[int, Points] | None] = [None] * len(starts)
     for far in (_NEAR_BY, _FARTHEST):
         left = np.array([k for k, each in enumerate(found) if each is None], dtype=np.int64)
@@ -158,7 +173,13 @@ def first_hits(contours: Sequence[Contour], starts: Points, angles: Floats) -> l
         ends = starts[left] + far * np.column_stack([np.cos(angles[left]), np.sin(angles[left])])
         some = _in_the_way(contours, starts[left], ends)
         spans, owner = joined_spans([contours[k] for k in some])
-        rays = Spans(starts[left], ends, np.zeros(len(left), dtype=np.int64), np.zeros(len(left)), np.zeros((len(left), 2, 2)))
+        rays = Spans(
+            starts[left],
+            ends,
+            np.zeros(len(left), dtype=np.int64),
+            np.zeros(len(left)),
+            np.zeros((len(left), 2, 2)),
+        )
         met = crossings(rays, spans)
         ahead = np.flatnonzero(met.t * far > _OFF)
         order = ahead[np.lexsort((met.t[ahead], met.first[ahead]))]
@@ -191,13 +212,25 @@ def _strips(bridges: Sequence[tuple[Bridge, int]], cuts: Sequence[Cut]) -> list[
             found.append(_NO_OTHER)
             continue
         second, end = hit
-        taken = max((cuts[k].width for k in (number, second) if cuts[k].side is Side.ON), default=0.0)
-        found.append(_Strip(bridge, number, second, start, end, _rectangle(start, end, (bridge.width + taken) / 2)))
+        taken = max(
+            (cuts[k].width for k in (number, second) if cuts[k].side is Side.ON), default=0.0
+        )
+        found.append(
+            _Strip(
+                bridge,
+                number,
+                second,
+                start,
+                end,
+                _rectangle(start, end, (bridge.width + taken) / 2),
+            )
+        )
     return found
 
 
 def _rectangle(start: Points, end: Points, half: float) -> Contour:
-    """About a straight way, `half` to either side and twice that beyond its ends, so that it parts what curves away from it."""
+    """About a straight way, `half` to either side and twice that beyond its ends, so that it parts
+    what curves away from it."""
     along = (end - start) / max(float(np.hypot(*(end - start))), _EPSILON)
     aside = half * np.array([-along[1], along[0]])
     a, b = start - 2 * half * along, end + 2 * half * along
@@ -205,7 +238,8 @@ def _rectangle(start: Points, end: Points, half: float) -> Contour:
 
 
 def _crossed(cuts: list[Cut], strips: Sequence[_Strip], effects: dict[str, Effect]) -> list[Cut]:
-    """Cuts parted by the strips that lead over them; those that strips tie together are parted together."""
+    """Cuts parted by the strips that lead over them; those that strips tie together are parted
+    together."""
     root = list(range(len(cuts)))
 
     def root_of(k: int) -> int:
@@ -227,19 +261,32 @@ def _crossed(cuts: list[Cut], strips: Sequence[_Strip], effects: dict[str, Effec
             left.append(cuts[k])
     for name, some in together.items():
         numbers = members[name]
-        parted = _parted(tuple(cuts[k].contour for k in numbers), tuple(strip.outline for strip in some), tuple(_middle(strip) for strip in some))
+        parted = _parted(
+            tuple(cuts[k].contour for k in numbers),
+            tuple(strip.outline for strip in some),
+            tuple(_middle(strip) for strip in some),
+        )
         ids = tuple(dict.fromkeys(each for k in numbers for each in cuts[k].ids))
         outer = cuts[numbers[parted.outer]]
         sound = outer.side is not Side.OUTSIDE
         for strip, lies_over in zip(some, parted.over, strict=True):
             holds = sound and lies_over
             x, y = _middle(strip)
-            effects[strip.bridge.id] = Effect(strip.bridge, (x, y), strip.outline if holds else None, "" if holds else _STAYS)
+            effects[strip.bridge.id] = Effect(
+                strip.bridge, (x, y), strip.outline if holds else None, "" if holds else _STAYS
+            )
         if not sound or not all(parted.over):
-            left += _crossed([cuts[k] for k in numbers], _renumbered(some, numbers, parted.over) if sound else [], {})
+            left += _crossed(
+                [cuts[k] for k in numbers],
+                _renumbered(some, numbers, parted.over) if sound else [],
+                {},
+            )
             continue
         turned = {Side.INSIDE: Side.OUTSIDE, Side.ON: Side.ON}[outer.side]
-        left += [Cut(contour, turned if hole else outer.side, outer.width, ids, outer.of) for contour, hole in parted.contours]
+        left += [
+            Cut(contour, turned if hole else outer.side, outer.width, ids, outer.of)
+            for contour, hole in parted.contours
+        ]
     return sorted(left, key=lambda cut: cut.of)
 
 
@@ -248,16 +295,22 @@ def _middle(strip: _Strip) -> tuple[float, float]:
     return x, y
 
 
-def _renumbered(strips: Sequence[_Strip], numbers: Sequence[int], over: Sequence[bool]) -> list[_Strip]:
+def _renumbered(
+    strips: Sequence[_Strip], numbers: Sequence[int], over: Sequence[bool]
+) -> list[_Strip]:
     """Those of the strips that part something, their cuts counted among `numbers`."""
     of = {number: k for k, number in enumerate(numbers)}
-    return [_Strip(s.bridge, of[s.first], of[s.second], s.start, s.end, s.outline) for s, fine in zip(strips, over, strict=True) if fine]
+    return [
+        _Strip(s.bridge, of[s.first], of[s.second], s.start, s.end, s.outline)
+        for s, fine in zip(strips, over, strict=True)
+        if fine
+    ]
 
 
 @record(frozen=True, eq=False)
 class _Parted:
-    """Contours and whether each is a hole; the number of the outermost contour that they come from; whether each strip leads over what
-    is taken away."""
+    """Contours and whether each is a hole; the number of the outermost contour that they come from;
+    whether each strip leads over what is taken away."""
 
     contours: tuple[tuple[Contour, bool], ...]
     outer: int
@@ -265,40 +318,73 @@ class _Parted:
 
 
 @lru_cache(maxsize=4096)
-def _parted(contours: tuple[Contour, ...], strips: tuple[Contour, ...], middles: tuple[tuple[float, float], ...]) -> _Parted:
+def _parted(
+    contours: tuple[Contour, ...],
+    strips: tuple[Contour, ...],
+    middles: tuple[tuple[float, float], ...],
+) -> _Parted:
     """The area that contours bound, every second one a hole, less some strips."""
     from draxet.geometry.arrangement import arrangement_of  # not needed to show a window
 
     outer = int(np.argmin(nesting_depths(contours)))
-    over = tuple(sum(winds(contour, *middle) for contour in contours) % 2 == 1 for middle in middles)
+    over = tuple(
+        sum(winds(contour, *middle) for contour in contours) % 2 == 1 for middle in middles
+    )
     if not all(over):
         return _Parted((), outer, over)
     found = arrangement_of([*contours, *strips])
     count = len(contours)
-    kept = [k for k, region in enumerate(found.regions) if sum(n < count for n in region.covered) % 2 == 1 and all(n < count for n in region.covered)]
-    return _Parted(tuple((contour, contour.area < 0) for contour in found.outline_of(kept)), outer, over)
+    kept = [
+        k
+        for k, region in enumerate(found.regions)
+        if sum(n < count for n in region.covered) % 2 == 1
+        and all(n < count for n in region.covered)
+    ]
+    return _Parted(
+        tuple((contour, contour.area < 0) for contour in found.outline_of(kept)), outer, over
+    )
 
 
 # --- in the line
 
 
-def _interrupted(lines: list[Cut], bridge: Bridge, of: int, cuts: Sequence[Cut], effects: dict[str, Effect]) -> list[Cut]:
+def _interrupted(
+    lines: list[Cut], bridge: Bridge, of: int, cuts: Sequence[Cut], effects: dict[str, Effect]
+) -> list[Cut]:
     """Lines with that one of a cut interrupted on which a bridge lies."""
     ids = set(cuts[of].ids)
-    away = [(_distance(line.contour, bridge.x, bridge.y), k) for k, line in enumerate(lines) if ids & set(line.ids)]
+    away = [
+        (_distance(line.contour, bridge.x, bridge.y), k)
+        for k, line in enumerate(lines)
+        if ids & set(line.ids)
+    ]
     if not away:
         effects[bridge.id] = Effect(bridge, (bridge.x, bridge.y), None, _STAYS)
         return lines
     _, number = min(away)
     cut = lines[number]
-    others = tuple(other for k, other in enumerate(cuts) if k != of and _boxes_near(cut, other, bridge))
-    left, kept = _gap(cut.contour, cut.side, cut.width, bridge.x, bridge.y, bridge.width, tuple((o.contour, o.side, o.width) for o in others))
+    others = tuple(
+        other for k, other in enumerate(cuts) if k != of and _boxes_near(cut, other, bridge)
+    )
+    left, kept = _gap(
+        cut.contour,
+        cut.side,
+        cut.width,
+        bridge.x,
+        bridge.y,
+        bridge.width,
+        tuple((o.contour, o.side, o.width) for o in others),
+    )
     if kept is None:
         effects[bridge.id] = Effect(bridge, (bridge.x, bridge.y), None, _TOO_SMALL)
         return lines
     x, y = place_at(kept, position_near(kept, *(kept.nodes[0] + kept.nodes[-1]) / 2)).tolist()
     effects[bridge.id] = Effect(bridge, (x, y), kept)
-    return [*lines[:number], *(Cut(part, Side.ON, cut.width, cut.ids, cut.of) for part in left), *lines[number + 1 :]]
+    return [
+        *lines[:number],
+        *(Cut(part, Side.ON, cut.width, cut.ids, cut.of) for part in left),
+        *lines[number + 1 :],
+    ]
 
 
 def _boxes_near(cut: Cut, other: Cut, bridge: Bridge) -> bool:
@@ -310,9 +396,16 @@ def _boxes_near(cut: Cut, other: Cut, bridge: Bridge) -> bool:
 
 @lru_cache(maxsize=4096)
 def _gap(
-    contour: Contour, side: Side, width: float, x: float, y: float, left: float, others: tuple[tuple[Contour, Side, float], ...]
-) -> tuple[tuple[Contour, ...], Contour | None]:  # fmt: skip
-    """The middle line of a cut without what a bridge at (x, y) keeps, `left` mm of it between the round ends of the cut; and what it keeps."""
+    contour: Contour,
+    side: Side,
+    width: float,
+    x: float,
+    y: float,
+    left: float,
+    others: tuple[tuple[Contour, Side, float], ...],
+) -> tuple[tuple[Contour, ...], Contour | None]:
+    """The middle line of a cut without what a bridge at (x, y) keeps, `left` mm of it between the
+    round ends of the cut; and what it keeps."""
     middles = _middles(contour, side, width)
     if not middles:
         return (), None
@@ -336,7 +429,8 @@ def _middles(contour: Contour, side: Side, width: float) -> list[Contour]:
 
 
 def _about(line: Measured, at: float, wanted: float) -> tuple[float, float] | None:
-    """From where to where a line is left out about a place, its ends then `wanted` mm from each other; None where it is too short."""
+    """From where to where a line is left out about a place, its ends then `wanted` mm from each
+    other; None where it is too short."""
 
     def apart(half: float) -> float:
         return math.dist(line.place(at - half), line.place(at + half))
@@ -360,8 +454,15 @@ def _solved(excess: object, low: float, high: float) -> float:
     return high
 
 
-def _met_near(line: Measured, at: float, left: float, width: float, others: Sequence[tuple[Contour, Side, float]]) -> tuple[float, Contour, float] | None:
-    """Where the line meets another one near a place: how far along it, that other, and how far from it the cut has to end."""
+def _met_near(
+    line: Measured,
+    at: float,
+    left: float,
+    width: float,
+    others: Sequence[tuple[Contour, Side, float]],
+) -> tuple[float, Contour, float] | None:
+    """Where the line meets another one near a place: how far along it, that other, and how far from
+    it the cut has to end."""
     best: tuple[float, float, Contour, float] | None = None
     for other, side, wide in others:
         met = crossings(line.contour.spans, other.spans)
@@ -373,16 +474,22 @@ def _met_near(line: Measured, at: float, left: float, width: float, others: Sequ
     return None if best is None else best[1:]
 
 
-def _edge(line: Measured, along: float, at: float, other: Contour, side: Side, wide: float) -> float:
-    """How far the band of another cut reaches from its contour, on the side on which a line comes to it."""
+def _edge(
+    line: Measured, along: float, at: float, other: Contour, side: Side, wide: float
+) -> float:
+    """How far the band of another cut reaches from its contour, on the side on which a line comes
+    to it."""
     if side is Side.ON or not other.closed:
         return wide / 2
     inside = winds(other, *line.place(at if abs(at - along) > _EPSILON else along + 0.01).tolist())
     return wide if inside == (side is Side.INSIDE) else 0.0
 
 
-def _stop_short(line: Measured, at: float, met: float, other: Contour, short: float) -> tuple[float, float] | None:
-    """From where the line meets another one to where it is far enough from that, on the side where the place lies."""
+def _stop_short(
+    line: Measured, at: float, met: float, other: Contour, short: float
+) -> tuple[float, float] | None:
+    """From where the line meets another one to where it is far enough from that, on the side where
+    the place lies."""
     way = 1.0 if at >= met and (line.contour.closed or met < line.length - _EPSILON) else -1.0
 
     def away(far: float) -> float:

@@ -1,4 +1,5 @@
-"""Contours to be chosen together: by how they lie in one another, by colour, by layer, and what has no operation yet."""
+"""Contours to be chosen together: by how they lie in one another, by colour, by layer, and what has
+no operation yet."""
 
 from __future__ import annotations
 
@@ -16,11 +17,24 @@ _MOST = 12
 def chosen_by(job: Job) -> list[tuple[str, frozenset[str]]]:
     """What may be chosen on the sheet in hand, in words, and the ids; nothing that is empty."""
     items = [item for item in job.contours if item.sheet == job.sheet.id]
-    depths = dict(zip((item.id for item in items), nesting_depths([item.contour for item in items]).tolist(), strict=True)) if items else {}
+    depths = (
+        dict(
+            zip(
+                (item.id for item in items),
+                nesting_depths([item.contour for item in items]).tolist(),
+                strict=True,
+            )
+        )
+        if items
+        else {}
+    )
     ways: list[tuple[str, Callable[[ContourItem], bool]]] = [
-        ("Outlines", lambda item: depths[item.id] >= 0 and depths[item.id] % 2 == 0), ("Openings", lambda item: depths[item.id] > 0 and depths[item.id] % 2 == 1),
-        ("Circles", lambda item: item.contour.circle_shape is not None), ("Open lines", lambda item: not item.contour.closed), ("Without an operation", lambda item: item.id not in job.worked),
-    ]  # fmt: skip
+        ("Outlines", lambda item: depths[item.id] >= 0 and depths[item.id] % 2 == 0),
+        ("Openings", lambda item: depths[item.id] > 0 and depths[item.id] % 2 == 1),
+        ("Circles", lambda item: item.contour.circle_shape is not None),
+        ("Open lines", lambda item: not item.contour.closed),
+        ("Without an operation", lambda item: item.id not in job.worked),
+    ]
     for colour in list(dict.fromkeys(item.colour for item in items if item.colour))[:_MOST]:
         ways.append((f"Colour {colour}", lambda item, colour=colour: item.colour == colour))  # type: ignore[misc]
     for layer in list(dict.fromkeys(item.layer for item in items if item.layer))[:_MOST]:

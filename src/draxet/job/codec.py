@@ -1,8 +1,10 @@
-"""The codec: frozen records to plain values for JSON and back, by their fields and those fields' types.
+"""The codec: frozen records to plain values for JSON and back, by their fields and those fields'
+types.
 
-A record becomes an object with its fields by name; where several kinds are possible it bears its kind's name as ``kind``.
-Fields that are not there take their defaults, so files of older versions can be read. Arrays and files go into ``Parts``,
-beside the JSON, and are named in it by where they lie.
+A record becomes an object with its fields by name; where several kinds are possible it bears its
+kind's name as ``kind``. Fields that are not there take their defaults, so files of older versions
+can be read. Arrays and files go into ``Parts``, beside the JSON, and are named in it by where they
+lie.
 """
 
 from __future__ import annotations
@@ -25,19 +27,27 @@ __all__ = ["CodecError", "Parts", "fields_of", "notes_of", "read_record", "writt
 
 Record = TypeVar("Record")
 _MOST_NODES = 12_000_000
-_ARRAYS: dict[str, tuple[str, int]] = {"nodes": ("<f8", 2), "kinds": ("u1", 1), "bulges": ("<f8", 1), "handles": ("<f8", 4)}
+_ARRAYS: dict[str, tuple[str, int]] = {
+    "nodes": ("<f8", 2),
+    "kinds": ("u1", 1),
+    "bulges": ("<f8", 1),
+    "handles": ("<f8", 4),
+}
 """Of each array of contours: the type of its numbers, and how many stand for one node or span."""
 
 
 class CodecError(ValueError):
-    """A value that is not what its field wants; says where it stands, what was wanted and what came."""
+    """A value that is not what its field wants; says where it stands, what was wanted and what
+    came."""
 
 
 class Parts:
-    """What does not go into JSON: files by their digest, and the arrays of all contours, one after the other."""
+    """What does not go into JSON: files by their digest, and the arrays of all contours, one after
+    the other."""
 
     def __init__(self, parts: Mapping[str, bytes] | None = None, *, proved: bool = True) -> None:
-        """`proved` : whether the parts with contours are as they were written; else only those contours are read whose own sum says so."""
+        """`proved` : whether the parts with contours are as they were written; else only those
+        contours are read whose own sum says so."""
         self._proved = proved
         self.files: dict[str, bytes] = {}
         self._pieces: dict[str, list[bytes]] = {name: [] for name in _ARRAYS}
@@ -55,7 +65,13 @@ class Parts:
         return name
 
     def put_contour(self, contour: Contour) -> dict[str, Any]:
-        words = {"node": self._nodes, "nodes": len(contour.nodes), "span": self._spans, "closed": bool(contour.closed), "sum": 0}
+        words = {
+            "node": self._nodes,
+            "nodes": len(contour.nodes),
+            "span": self._spans,
+            "closed": bool(contour.closed),
+            "sum": 0,
+        }
         self._nodes += len(contour.nodes)
         self._spans += len(contour.kinds)
         for name, (kind, _) in _ARRAYS.items():
@@ -66,7 +82,11 @@ class Parts:
 
     def arrays(self) -> dict[str, bytes]:
         """The parts that hold contours."""
-        return {f"contours/{name}": b"".join(pieces) for name, pieces in self._pieces.items() if self._spans}
+        return {
+            f"contours/{name}": b"".join(pieces)
+            for name, pieces in self._pieces.items()
+            if self._spans
+        }
 
     # --- in
 
@@ -80,11 +100,19 @@ class Parts:
             raise CodecError(f"{where} must be a contour, got {_shown(words)}")
         if isinstance(words.get("nodes"), list):
             return _listed(words, where)
-        node, nodes, span, closed = (words.get(name) for name in ("node", "nodes", "span", "closed"))
-        if not all(type(v) is int and 0 <= v <= _MOST_NODES for v in (node, nodes, span)) or type(closed) is not bool:
+        node, nodes, span, closed = (
+            words.get(name) for name in ("node", "nodes", "span", "closed")
+        )
+        if (
+            not all(type(v) is int and 0 <= v <= _MOST_NODES for v in (node, nodes, span))
+            or type(closed) is not bool
+        ):
             raise CodecError(f"{where} must say where its nodes and spans lie, got {_shown(words)}")
         spans = nodes if closed else nodes - 1  # type: ignore[operator]
-        cut = {name: self._array(name, *((node, nodes) if name == "nodes" else (span, spans)), where) for name in _ARRAYS}  # type: ignore[arg-type]
+        cut = {
+            name: self._array(name, *((node, nodes) if name == "nodes" else (span, spans)), where)  # type: ignore[arg-type]
+            for name in _ARRAYS
+        }
         if not self._proved:
             total = 0
             for name in _ARRAYS:
@@ -97,7 +125,9 @@ class Parts:
         kind, each = _ARRAYS[name]
         if name not in self._read:
             data = self._found.get(f"contours/{name}", b"")
-            self._read[name] = np.frombuffer(data[: len(data) - len(data) % (np.dtype(kind).itemsize * each)], dtype=kind).reshape(-1, each)
+            self._read[name] = np.frombuffer(
+                data[: len(data) - len(data) % (np.dtype(kind).itemsize * each)], dtype=kind
+            ).reshape(-1, each)
         found = self._read[name]
         if count < 0 or start + count > len(found):
             raise CodecError(f"{where} names {name} that are not in the file")
@@ -109,7 +139,10 @@ class InWords(Parts):
     """Contours as lists of numbers in the JSON itself, for small files that people may read."""
 
     def put_contour(self, contour: Contour) -> dict[str, Any]:
-        return {**{name: getattr(contour, name).tolist() for name in _ARRAYS}, "closed": bool(contour.closed)}
+        return {
+            **{name: getattr(contour, name).tolist() for name in _ARRAYS},
+            "closed": bool(contour.closed),
+        }
 
 
 def _listed(words: dict[str, Any], where: str) -> Contour:
@@ -117,15 +150,29 @@ def _listed(words: dict[str, Any], where: str) -> Contour:
     if type(words.get("closed")) is not bool:
         raise CodecError(f"{where}.closed must be true or false, got {_shown(words.get('closed'))}")
     arrays = {}
-    for name, shape in (("nodes", (-1, 2)), ("kinds", (-1,)), ("bulges", (-1,)), ("handles", (-1, 2, 2))):
+    for name, shape in (
+        ("nodes", (-1, 2)),
+        ("kinds", (-1,)),
+        ("bulges", (-1,)),
+        ("handles", (-1, 2, 2)),
+    ):
         try:
             array = np.array(words[name])
             if array.dtype.kind not in "iuf":
                 raise ValueError("no numbers")
             arrays[name] = array.astype(np.float64).reshape(shape)
         except (ValueError, TypeError, KeyError, OverflowError) as error:
-            raise CodecError(f"{where}.{name} must be numbers, got {_shown(words.get(name))}") from error
-    return _made(where, arrays["nodes"], arrays["kinds"], arrays["bulges"], arrays["handles"], words["closed"])
+            raise CodecError(
+                f"{where}.{name} must be numbers, got {_shown(words.get(name))}"
+            ) from error
+    return _made(
+        where,
+        arrays["nodes"],
+        arrays["kinds"],
+        arrays["bulges"],
+        arrays["handles"],
+        words["closed"],
+    )
 
 
 def _made(where: str, nodes: Any, kinds: Any, bulges: Any, handles: Any, closed: Any) -> Contour:
@@ -151,11 +198,23 @@ def _writer(hint: Any) -> Callable[[Any, Parts], Any]:
         return _writer(arguments[0])
     if origin in (Union, types.UnionType):
         kinds = [each for each in arguments if each is not type(None)]
-        return _writer(kinds[0]) if len(kinds) == 1 else lambda value, parts: {"kind": type(value).__name__, **written(type(value), value, parts)}
+        return (
+            _writer(kinds[0])
+            if len(kinds) == 1
+            else lambda value, parts: {
+                "kind": type(value).__name__,
+                **written(type(value), value, parts),
+            }
+        )
     if origin is tuple and arguments[-1] is not Ellipsis:
-        return lambda value, parts: [written(of, entry, parts) for of, entry in zip(arguments, value, strict=True)]
+        return lambda value, parts: [
+            written(of, entry, parts) for of, entry in zip(arguments, value, strict=True)
+        ]
     if origin in (tuple, list, set):
-        return lambda value, parts: [written(arguments[0], entry, parts) for entry in (sorted(value) if origin is set else value)]
+        return lambda value, parts: [
+            written(arguments[0], entry, parts)
+            for entry in (sorted(value) if origin is set else value)
+        ]
     if hint is Contour:
         return lambda value, parts: parts.put_contour(value)
     if hint is bytes:
@@ -163,7 +222,9 @@ def _writer(hint: Any) -> Callable[[Any, Parts], Any]:
     if dataclasses.is_dataclass(hint):
         kind: Any = hint
         fields = [(name, of) for name, of, _ in fields_of(kind)]
-        return lambda value, parts: {name: written(of, getattr(value, name), parts) for name, of in fields}
+        return lambda value, parts: {
+            name: written(of, getattr(value, name), parts) for name, of in fields
+        }
     if isinstance(hint, type) and issubclass(hint, Enum):
         return lambda value, parts: value.value
     return lambda value, parts: hint(value)  # a NumPy number becomes a plain one
@@ -174,27 +235,45 @@ def fields_of(record: Any) -> tuple[tuple[str, Any, Any], ...]:
     """Names, types and defaults (``MISSING`` where there is none) of a record's fields."""
     hints = get_type_hints(record, include_extras=True)
     return tuple(
-        (f.name, hints[f.name], f.default_factory() if f.default_factory is not dataclasses.MISSING else f.default) for f in dataclasses.fields(record)
+        (
+            f.name,
+            hints[f.name],
+            f.default_factory() if f.default_factory is not dataclasses.MISSING else f.default,
+        )
+        for f in dataclasses.fields(record)
     )
 
 
 def notes_of(record: Any) -> dict[str, tuple[Any, ...]]:
     """What is noted beside each field of a record (ranges, choices, how it is asked for)."""
     kind: Any = type(record)
-    return {name: get_args(of)[1:] if get_origin(of) is Annotated else () for name, of, _ in fields_of(kind)}
+    return {
+        name: get_args(of)[1:] if get_origin(of) is Annotated else ()
+        for name, of, _ in fields_of(kind)
+    }
 
 
 # --- in
 
 
-def read_record(hint: type[Record], words: Any, parts: Parts, where: str, drop: Callable[[str, str], None], sound: Callable[[Any, Any, str], str], *, lenient: bool = False) -> Record:
+def read_record(
+    hint: type[Record],
+    words: Any,
+    parts: Parts,
+    where: str,
+    drop: Callable[[str, str], None],
+    sound: Callable[[Any, Any, str], str],
+    *,
+    lenient: bool = False,
+) -> Record:
     """A record from what JSON held.
 
     Parameters
     ----------
     where : the record's name, for messages.
     drop : told, for an entry that is left out because it is unsound, what it is and why.
-    sound : says of a type, a value and its name what is unsound about it; empty where nothing is. lenient : whether a field of the record that
+    sound : says of a type, a value and its name what is unsound about it; empty where nothing is.
+    lenient : whether a field of the record that
         cannot be read takes its default, which `drop` is told.
 
     Raises
@@ -206,7 +285,9 @@ def read_record(hint: type[Record], words: Any, parts: Parts, where: str, drop: 
 
 
 class _Reader:
-    def __init__(self, parts: Parts, drop: Callable[[str, str], None], sound: Callable[[Any, Any, str], str]) -> None:
+    def __init__(
+        self, parts: Parts, drop: Callable[[str, str], None], sound: Callable[[Any, Any, str], str]
+    ) -> None:
         self.parts, self.drop, self.sound = parts, drop, sound
 
     def value(self, hint: Any, words: Any, where: str) -> Any:
@@ -247,7 +328,10 @@ class _Reader:
         fixed = origin is tuple and arguments[-1] is not Ellipsis
         if fixed and len(words) != len(arguments):
             raise CodecError(f"{where} must have {len(arguments)} entries, got {len(words)}")
-        return [self.value(arguments[k] if fixed else arguments[0], entry, f"{where}[{k}]") for k, entry in enumerate(words)]
+        return [
+            self.value(arguments[k] if fixed else arguments[0], entry, f"{where}[{k}]")
+            for k, entry in enumerate(words)
+        ]
 
     def one_of(self, kinds: Any, words: Any, where: str) -> Any:
         if words is None and type(None) in kinds:
@@ -275,8 +359,12 @@ class _Reader:
         if isinstance(hint, type) and issubclass(hint, Enum):
             if isinstance(words, str) and any(words == member.value for member in hint):
                 return hint(words)
-            raise CodecError(f"{where} must be one of {', '.join(str(member.value) for member in hint)}, got {_shown(words)}")
-        raise CodecError(f"{where} must be of kind {getattr(hint, '__name__', hint)}, got {_shown(words)}")
+            raise CodecError(
+                f"{where} must be one of {', '.join(str(member.value) for member in hint)}, got {_shown(words)}"
+            )
+        raise CodecError(
+            f"{where} must be of kind {getattr(hint, '__name__', hint)}, got {_shown(words)}"
+        )
 
 
 @functools.cache
@@ -285,7 +373,11 @@ def _way_in(hint: Any) -> Callable[[_Reader, Any, str], Any]:
     origin, arguments = get_origin(hint), get_args(hint)
     if origin is Annotated:
         each = next((note for note in arguments[1:] if isinstance(note, Each)), None)
-        return _way_in(arguments[0]) if each is None else lambda reader, words, where: reader.entries(arguments[0], words, where, each)
+        return (
+            _way_in(arguments[0])
+            if each is None
+            else lambda reader, words, where: reader.entries(arguments[0], words, where, each)
+        )
     if origin in (Union, types.UnionType):
         return lambda reader, words, where: reader.one_of(arguments, words, where)
     if origin in (tuple, list, set):

@@ -1,6 +1,8 @@
-"""What a job's file consists of, in spite of damage: the parts of a zip by their own headers, as far as each can be read.
+"""What a job's file consists of, in spite of damage: the parts of a zip by their own headers, as
+far as each can be read.
 
-The headers and methods are those of the zip format (APPNOTE 6.3, sections 4.3 and 4.4); nothing but stored and deflated parts without encryption.
+The headers and methods are those of the zip format (APPNOTE 6.3, sections 4.3 and 4.4); nothing but
+stored and deflated parts without encryption.
 """
 
 from __future__ import annotations
@@ -28,7 +30,8 @@ class FoundPart:
 
 
 def parts_found(data: bytes, most: int) -> dict[str, FoundPart]:
-    """The parts of a file by their names; of two of one name the one that is whole. Nothing past `most` bytes in all."""
+    """The parts of a file by their names; of two of one name the one that is whole. Nothing past
+    `most` bytes in all."""
     found: dict[str, FoundPart] = {}
     for name, part in _walked(data, most):
         if name not in found or part.is_whole:
@@ -41,7 +44,9 @@ def _walked(data: bytes, most: int) -> Iterator[tuple[str, FoundPart]]:
     while at >= 0 and left > 0:
         if at + _HEADER.size > len(data):
             return
-        _, _, flags, method, _, _, crc, packed, size, name_long, extra_long = _HEADER.unpack_from(data, at)
+        _, _, flags, method, _, _, crc, packed, size, name_long, extra_long = _HEADER.unpack_from(
+            data, at
+        )
         begin = at + _HEADER.size + name_long + extra_long
         name = data[at + _HEADER.size : at + _HEADER.size + name_long].decode("utf-8", "replace")
         following = data.find(_MARK, begin)
@@ -49,7 +54,11 @@ def _walked(data: bytes, most: int) -> Iterator[tuple[str, FoundPart]]:
         if following >= 0 and not data.startswith((_MARK, b"PK\x01\x02"), end):
             end = following  # the length that the header tells is not that of the part
         if not flags & 1 and method in (_STORED, _DEFLATED) and name_long:
-            unpacked = data[begin:end] if method == _STORED else _inflated(data[begin:end], min(size or left, left))
+            unpacked = (
+                data[begin:end]
+                if method == _STORED
+                else _inflated(data[begin:end], min(size or left, left))
+            )
             left -= len(unpacked)
             yield name, FoundPart(unpacked, zlib.crc32(unpacked) == crc and len(unpacked) == size)
         at = data.find(_MARK, max(end, at + 4))

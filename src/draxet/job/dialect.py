@@ -1,4 +1,5 @@
-"""How a machine wants its programs written: what differs from one to the other in the open numeric-control language (ISO 6983, RS-274)."""
+"""How a machine wants its programs written: what differs from one to the other in the open
+numeric-control language (ISO 6983, RS-274)."""
 
 from __future__ import annotations
 
@@ -15,13 +16,19 @@ _Word = Annotated[str, Text(40)]
 
 @record(frozen=True)
 class Dialect:
-    """inches : whether lengths are in inches, else in mm. decimals : behind the point. numbers : whether lines are numbered. remarks : how comments are
-    written. on, off : the words for beam, torch, spindle or pen; air_on, air_off and change likewise. start, end : lines before and after everything."""
+    """inches : whether lengths are in inches, else in mm. decimals : behind the point. numbers :
+    whether lines are numbered. remarks : how comments are
+    written. on, off : the words for beam, torch, spindle or pen; air_on, air_off and change
+    likewise. start, end : lines before and after everything."""
 
     inches: Annotated[bool, Asked("In inches")] = False
     decimals: Annotated[int, Within(2, 6), Asked("Decimals")] = 3
     numbers: Annotated[bool, Asked("Lines are numbered")] = False
-    remarks: Annotated[str, OneOf(("(…)", "; …", "none")), Asked("Comments", choices=(("(…)", "(…)"), ("; …", "; …"), ("none", "none")))] = "(…)"
+    remarks: Annotated[
+        str,
+        OneOf(("(…)", "; …", "none")),
+        Asked("Comments", choices=(("(…)", "(…)"), ("; …", "; …"), ("none", "none"))),
+    ] = "(…)"
     on: _Word = "M3"
     off: _Word = "M5"
     air_on: _Word = "M8"

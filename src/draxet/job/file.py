@@ -1,11 +1,12 @@
-"""The .draxet file: a zip with the job as readable JSON, the arrays of its contours, the pictures as they came, and a checksum
-of every part.
+"""The .draxet file: a zip with the job as readable JSON, the arrays of its contours, the pictures
+as they came, and a checksum of every part.
 
-``about.json`` names the format, its version and the checksums; ``job.json`` holds the job by the ``codec``, a field or one entry of a field in each line,
-with a checksum for each line; ``contours/…`` hold
-numbers one after the other, little-endian (nodes x, y and handles x, y, x, y and bulges as 64-bit floats, kinds as bytes);
-``desk.json`` holds how the desk was left: stage, view, settings. Numbers read back to the last bit. Of a damaged file whatever is sound is read, and what
-is not is named.
+``about.json`` names the format, its version and the checksums; ``job.json`` holds the job by the
+``codec``, a field or one entry of a field in each line, with a checksum for each line;
+``contours/…`` hold numbers one after the other, little-endian (nodes x, y and handles x, y, x, y
+and bulges as 64-bit floats, kinds as bytes); ``desk.json`` holds how the desk was left: stage,
+view, settings. Numbers read back to the last bit. Of a damaged file whatever is sound is read, and
+what is not is named.
 """
 
 from __future__ import annotations
@@ -45,7 +46,11 @@ _MOST_PARTS = 20_000
 _WANTED = "is no Draxet job or is damaged; open a .draxet file or a copy of this one"
 
 
-_LISTS = frozenset(name for name, of, _ in fields_of(Job) if any(isinstance(note, Each) for note in get_args(of)[1:]))
+_LISTS = frozenset(
+    name
+    for name, of, _ in fields_of(Job)
+    if any(isinstance(note, Each) for note in get_args(of)[1:])
+)
 """The fields of a job of which each entry stands for itself."""
 
 
@@ -55,7 +60,8 @@ class JobFileError(ValueError):
 
 @record(frozen=True)
 class OpenedJob:
-    """A job from a file, how its desk was left, and what was left out because it was unsound, in sentences."""
+    """A job from a file, how its desk was left, and what was left out because it was unsound, in
+    sentences."""
 
     job: Job
     desk: Mapping[str, Any] = field(default_factory=dict)
@@ -70,24 +76,41 @@ def save_job(job: Job, path: Path, desk: Mapping[str, Any] | None = None) -> Non
 
     Raises
     ------
-    JobFileError : where it cannot be saved, whatever the cause; what was at `path` before is still there.
+    JobFileError : where it cannot be saved, whatever the cause; what was at `path` before is still
+    there.
     """
     try:
         parts = _parts_of(job, desk or {})
         write_whole(path, lambda file: _write(parts, file))
     except Exception as error:  # whatever it is, people hear of it and their job stays open
-        raise JobFileError(f"{path.name} could not be saved: {reason(error)}; the file there before is untouched") from error
+        raise JobFileError(
+            f"{path.name} could not be saved: {reason(error)}; the file there before is untouched"
+        ) from error
 
 
 def _parts_of(job: Job, desk: Mapping[str, Any]) -> dict[str, bytes]:
     parts = Parts()
     words = written(Job, job, parts)
     lines = [_dumped(pair) for pair in _pairs(words)]
-    whole = {"job.json": b"[\n" + b",\n".join(lines) + b"\n]\n", "desk.json": json.dumps(desk).encode("utf-8", "replace"), **parts.arrays(), **parts.files}
-    if _too_large([(name, len(data), False) for name, data in whole.items()]) or not _words_fit(whole["job.json"]):
-        raise ValueError("it holds more than a job may (1.5 GB, or some 500,000 contours); make two jobs of it")
+    whole = {
+        "job.json": b"[\n" + b",\n".join(lines) + b"\n]\n",
+        "desk.json": json.dumps(desk).encode("utf-8", "replace"),
+        **parts.arrays(),
+        **parts.files,
+    }
+    if _too_large([(name, len(data), False) for name, data in whole.items()]) or not _words_fit(
+        whole["job.json"]
+    ):
+        raise ValueError(
+            "it holds more than a job may (1.5 GB, or some 500,000 contours); make two jobs of it"
+        )
     sums = {name: hashlib.sha256(data).hexdigest() for name, data in whole.items()}
-    about = {"format": "draxet job", "version": VERSION, "sha256": sums, "lines": [zlib.crc32(line) for line in lines]}
+    about = {
+        "format": "draxet job",
+        "version": VERSION,
+        "sha256": sums,
+        "lines": [zlib.crc32(line) for line in lines],
+    }
     return {"about.json": json.dumps(about).encode(), **whole}
 
 
@@ -97,7 +120,11 @@ def _dumped(value: Any) -> bytes:
 
 def _pairs(words: Mapping[str, Any]) -> list[tuple[str, Any]]:
     """A job's fields with their values, of lists with each of their entries."""
-    return [(name, entry) for name, value in words.items() for entry in (value if name in _LISTS else [value])]
+    return [
+        (name, entry)
+        for name, value in words.items()
+        for entry in (value if name in _LISTS else [value])
+    ]
 
 
 def _grouped(pairs: Any) -> Any:
@@ -117,10 +144,13 @@ def _grouped(pairs: Any) -> Any:
 
 
 def _write(parts: Mapping[str, bytes], file: BinaryIO) -> None:
-    """Nothing is packed: so one wrong byte costs one contour, one line or one picture, and not all that follows it."""
+    """Nothing is packed: so one wrong byte costs one contour, one line or one picture, and not all
+    that follows it."""
     with zipfile.ZipFile(file, "w", zipfile.ZIP_STORED) as archive:
         for name, data in parts.items():
-            archive.writestr(zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0)), data)  # no date: the same job, the same file
+            archive.writestr(
+                zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0)), data
+            )  # no date: the same job, the same file
 
 
 # --- in
@@ -135,12 +165,15 @@ def read_job(path: Path) -> Job:
     """
     opened = open_job(path)
     if opened.remarks:
-        raise JobFileError(f"{path.name} is not whole: {opened.remarks[-1]}; open it in the window, look at it and save it")
+        raise JobFileError(
+            f"{path.name} is not whole: {opened.remarks[-1]}; open it in the window, look at it and save it"
+        )
     return opened.job
 
 
 def open_job(path: Path) -> OpenedJob:
-    """Read a job. Parts that are unsound are left out and said; a file that is unsound as a whole is refused.
+    """Read a job. Parts that are unsound are left out and said; a file that is unsound as a whole
+    is refused.
 
     Raises
     ------
@@ -169,7 +202,9 @@ def _opened(path: Path) -> OpenedJob:
     except (JobFileError, MemoryError):
         raise
     except Exception as damage:  # zip, zlib and JSON raise whatever their readers raise
-        if isinstance(damage, OSError) and damage.errno != errno.EINVAL:  # which is what comes of places that lie before the file
+        if (
+            isinstance(damage, OSError) and damage.errno != errno.EINVAL
+        ):  # which is what comes of places that lie before the file
             raise
         return _salvaged(path, damage)
     for older in range(_version(about, path), VERSION):
@@ -182,7 +217,8 @@ class _Damaged(ValueError):
 
 
 def _sound_parts(path: Path) -> tuple[dict[str, Any], dict[str, bytes]]:
-    """The parts of a file in which each is as it was written; what zip and JSON raise, or ``_Damaged``, where one is not."""
+    """The parts of a file in which each is as it was written; what zip and JSON raise, or
+    ``_Damaged``, where one is not."""
     with zipfile.ZipFile(path) as archive:
         _look_at_sizes(archive, path)
         about = _json(archive.read("about.json"), path)
@@ -201,12 +237,15 @@ def _version(about: Any, path: Path) -> int:
     if type(version) is not int or version < 1 or not isinstance(about.get("sha256"), dict):
         raise _Damaged("about.json")
     if version > VERSION:
-        raise JobFileError(f"{path.name} was saved by a newer Draxet (file version {version}, this one reads {VERSION})")
+        raise JobFileError(
+            f"{path.name} was saved by a newer Draxet (file version {version}, this one reads {VERSION})"
+        )
     return version
 
 
 def _salvaged(path: Path, damage: Exception) -> OpenedJob:
-    """What can be had of a damaged file: every part, every line and every contour that is as it was written."""
+    """What can be had of a damaged file: every part, every line and every contour that is as it was
+    written."""
     with path.open("rb") as file:
         found = parts_found(file.read(_LARGEST), _LARGEST)
     if "job.json" not in found:
@@ -214,42 +253,72 @@ def _salvaged(path: Path, damage: Exception) -> OpenedJob:
     about = _about(found.get("about.json"))
     version = _version(about, path) if "version" in about else VERSION
     sums = about["sha256"]
-    by_sums = "about.json" in found and found["about.json"].is_whole  # else what the zip says of each part counts
-    sound = {name: part.data for name, part in found.items() if (hashlib.sha256(part.data).hexdigest() == sums.get(name) if by_sums else part.is_whole)}
+    by_sums = (
+        "about.json" in found and found["about.json"].is_whole
+    )  # else what the zip says of each part counts
+    sound = {
+        name: part.data
+        for name, part in found.items()
+        if (hashlib.sha256(part.data).hexdigest() == sums.get(name) if by_sums else part.is_whole)
+    }
     words, remarks = _words_found(found["job.json"], "job.json" in sound, about, path, version)
     for older in range(version, VERSION):
         words = _MIGRATIONS[older](words)
     arrays = {name: part.data for name, part in found.items() if name.startswith("contours/")}
-    opened = job_of(_grouped(words), Parts({**sound, **arrays}, proved=all(name in sound for name in arrays)), _desk(sound.get("desk.json", b"{}"), path), lenient=True)
+    opened = job_of(
+        _grouped(words),
+        Parts({**sound, **arrays}, proved=all(name in sound for name in arrays)),
+        _desk(sound.get("desk.json", b"{}"), path),
+        lenient=True,
+    )
     if "desk.json" not in sound:
         remarks.append("how the desk was left is not known any more")
-    if not (opened.job.pictures or opened.job.contours) and any(name in sums for name in ("contours/nodes",)):
+    if not (opened.job.pictures or opened.job.contours) and any(
+        name in sums for name in ("contours/nodes",)
+    ):
         remarks.append("none of its contours could be read")
-    return OpenedJob(opened.job, opened.desk, (f"{path.name} is damaged, and what is sound was opened", *remarks, *opened.remarks))
+    return OpenedJob(
+        opened.job,
+        opened.desk,
+        (f"{path.name} is damaged, and what is sound was opened", *remarks, *opened.remarks),
+    )
 
 
 def _about(part: FoundPart | None) -> dict[str, Any]:
     """What a file says of itself, as far as that can be believed."""
     try:
-        about = json.loads(part.data) if part is not None and len(part.data) <= _LARGEST_WORDS else None
+        about = (
+            json.loads(part.data) if part is not None and len(part.data) <= _LARGEST_WORDS else None
+        )
     except (ValueError, RecursionError):
         about = None
     if not isinstance(about, dict) or "format" not in about:
         return {"format": "draxet job", "sha256": {}}
     lines = about.get("lines")
-    return {**about, "sha256": about["sha256"] if isinstance(about.get("sha256"), dict) else {}, "lines": lines if isinstance(lines, list) else []}
+    return {
+        **about,
+        "sha256": about["sha256"] if isinstance(about.get("sha256"), dict) else {},
+        "lines": lines if isinstance(lines, list) else [],
+    }
 
 
-def _words_found(part: FoundPart, is_sound: bool, about: Mapping[str, Any], path: Path, version: int) -> tuple[Any, list[str]]:
-    """The words of a job, of damaged ones the lines that are as they were written; and what is to be said of that."""
+def _words_found(
+    part: FoundPart, is_sound: bool, about: Mapping[str, Any], path: Path, version: int
+) -> tuple[Any, list[str]]:
+    """The words of a job, of damaged ones the lines that are as they were written; and what is to
+    be said of that."""
     if is_sound:
         return _json(part.data, path), []
     if not _words_fit(part.data):
-        raise JobFileError(f"{path.name} is damaged: its words would fill the memory; open a copy of it")
+        raise JobFileError(
+            f"{path.name} is damaged: its words would fill the memory; open a copy of it"
+        )
     known = set(about.get("lines", ()))
     if not known:
         try:
-            return json.loads(part.data), ["nothing says which of its words are damaged: look at every number"]
+            return json.loads(part.data), [
+                "nothing says which of its words are damaged: look at every number"
+            ]
         except (ValueError, RecursionError) as error:
             raise JobFileError(f"{path.name} {_WANTED}") from error
     lines = [line.removesuffix(b",") for line in part.data.split(b"\n")]
@@ -258,39 +327,66 @@ def _words_found(part: FoundPart, is_sound: bool, about: Mapping[str, Any], path
         raise JobFileError(f"{path.name} {_WANTED}")
     lost = len(about["lines"]) - len(pairs)
     names = _names_of(line for line in lines if zlib.crc32(line) not in known)
-    return pairs, [f"{lost} of the {len(about['lines'])} things that it tells could not be read{names}"] if lost else []
+    return pairs, [
+        f"{lost} of the {len(about['lines'])} things that it tells could not be read{names}"
+    ] if lost else []
 
 
 def _names_of(lines: Iterable[bytes]) -> str:
     """Of which of a job's fields damaged lines are, as far as each still tells."""
     lists = {name: isinstance(getattr(Job(), name), tuple) for name, _, _ in fields_of(Job)}
-    found = Counter(match[1].decode() for line in lines if (match := re.match(rb'\["([a-z_]+)",', line)) and match[1].decode() in lists)
-    words = [f"{number} of its {name.replace('_', ' ')}" if lists[name] else f"its {name.replace('_', ' ')}" for name, number in found.items()]
+    found = Counter(
+        match[1].decode()
+        for line in lines
+        if (match := re.match(rb'\["([a-z_]+)",', line)) and match[1].decode() in lists
+    )
+    words = [
+        f"{number} of its {name.replace('_', ' ')}"
+        if lists[name]
+        else f"its {name.replace('_', ' ')}"
+        for name, number in found.items()
+    ]
     return f": {', '.join(words)}" if words else ""
 
 
 def _look_at_sizes(archive: zipfile.ZipFile, path: Path) -> None:
     """Refuse what would fill the memory."""
     infos = archive.infolist()
-    if fault := _too_large([(info.filename, info.file_size, info.compress_type != zipfile.ZIP_STORED) for info in infos]):
+    if fault := _too_large(
+        [
+            (info.filename, info.file_size, info.compress_type != zipfile.ZIP_STORED)
+            for info in infos
+        ]
+    ):
         raise JobFileError(f"{path.name} is damaged: {fault}; open a copy of it")
-    if any(info.flag_bits & 1 or info.compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED) for info in infos):
+    if any(
+        info.flag_bits & 1 or info.compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED)
+        for info in infos
+    ):
         raise JobFileError(f"{path.name} {_WANTED}")
 
 
 def _too_large(parts: Sequence[tuple[str, int, bool]]) -> str:
-    """Whether parts (name, bytes, packed or not) are more than a job may hold, as words; nothing where they are not. How well they pack says
-    nothing: even long contours may pack to almost nothing."""
+    """Whether parts (name, bytes, packed or not) are more than a job may hold, as words; nothing
+    where they are not. How well they pack says nothing: even long contours may pack to almost
+    nothing."""
     total = sum(size for _, size, _ in parts)
     pictures = sum(size for name, size, packed in parts if packed and name.startswith("pictures/"))
     arrays = sum(size for name, size, _ in parts if name.startswith("contours/"))
-    fits = len(parts) <= _MOST_PARTS and total <= _LARGEST and pictures <= _LARGEST_PACKED and arrays <= _LARGEST_ARRAYS
+    fits = (
+        len(parts) <= _MOST_PARTS
+        and total <= _LARGEST
+        and pictures <= _LARGEST_PACKED
+        and arrays <= _LARGEST_ARRAYS
+    )
     return "" if fits else f"it would unpack to {total / 1e6:,.0f} MB in {len(parts)} parts"
 
 
 def _json(data: bytes, path: Path) -> Any:
     if not _words_fit(data):
-        raise JobFileError(f"{path.name} is damaged: its words would fill the memory; open a copy of it")
+        raise JobFileError(
+            f"{path.name} is damaged: its words would fill the memory; open a copy of it"
+        )
     return json.loads(data)
 
 
@@ -308,8 +404,11 @@ def _desk(data: bytes, path: Path) -> dict[str, Any]:
     return desk if isinstance(desk, dict) else {}
 
 
-def job_of(words: Any, parts: Parts, desk: Mapping[str, Any] | None = None, *, lenient: bool = False) -> OpenedJob:
-    """A job from plain values; CodecError where they are unsound as a whole. `lenient` : whether a single field that is takes its default."""
+def job_of(
+    words: Any, parts: Parts, desk: Mapping[str, Any] | None = None, *, lenient: bool = False
+) -> OpenedJob:
+    """A job from plain values; CodecError where they are unsound as a whole. `lenient` : whether a
+    single field that is takes its default."""
     dropped: Counter[str] = Counter()
     first: dict[str, str] = {}
 
@@ -321,22 +420,35 @@ def job_of(words: Any, parts: Parts, desk: Mapping[str, Any] | None = None, *, l
     if fault := fault_of(Job, job, "job"):
         raise CodecError(fault)
     job = mended(job, drop)
-    remarks = tuple(f"{count} {what}{'s were' if count > 1 else ' was'} damaged and left out ({first[what]})" for what, count in dropped.items())
+    remarks = tuple(
+        f"{count} {what}{'s were' if count > 1 else ' was'} damaged and left out ({first[what]})"
+        for what, count in dropped.items()
+    )
     return OpenedJob(job, desk or {}, remarks)
 
 
 def _from_1(words: Any) -> Any:
-    """Version 1 kept contours' arrays beside their other fields, maps as six numbers, steps' fields beside their switch, spreads
-    as one number, and each picture's file under its id."""
+    """Version 1 kept contours' arrays beside their other fields, maps as six numbers, steps' fields
+    beside their switch, spreads as one number, and each picture's file under its id."""
     if not isinstance(words, dict):
         return words
     limit = words.get("limit")
     return {
         **words,
-        "limit": {"name": limit.get("name"), "outline": limit} if isinstance(limit, dict) else limit,
-        "handed_off": [{**off, "sheet": words.get("sheet_id")} if isinstance(off, dict) else off] if (off := words.get("handed_off")) is not None else [],
-        "contours": [{**each, "contour": each} if isinstance(each, dict) else each for each in _list(words.get("contours"))],
-        "pictures": [_picture_from_1(each) if isinstance(each, dict) else each for each in _list(words.get("pictures"))],
+        "limit": {"name": limit.get("name"), "outline": limit}
+        if isinstance(limit, dict)
+        else limit,
+        "handed_off": [{**off, "sheet": words.get("sheet_id")} if isinstance(off, dict) else off]
+        if (off := words.get("handed_off")) is not None
+        else [],
+        "contours": [
+            {**each, "contour": each} if isinstance(each, dict) else each
+            for each in _list(words.get("contours"))
+        ],
+        "pictures": [
+            _picture_from_1(each) if isinstance(each, dict) else each
+            for each in _list(words.get("pictures"))
+        ],
     }
 
 
@@ -344,17 +456,32 @@ def _from_2(words: Any) -> Any:
     """Version 2 knew one kind of operation."""
     if not isinstance(words, dict):
         return words
-    return {**words, "operations": [{**each, "kind": "CutThrough"} if isinstance(each, dict) else each for each in _list(words.get("operations", []))]}
+    return {
+        **words,
+        "operations": [
+            {**each, "kind": "CutThrough"} if isinstance(each, dict) else each
+            for each in _list(words.get("operations", []))
+        ],
+    }
 
 
 def _picture_from_1(words: dict[str, Any]) -> dict[str, Any]:
-    to_job, known, steps = words.get("to_job"), _list(words.get("known_lengths")), _list(words.get("steps"))
+    to_job, known, steps = (
+        words.get("to_job"),
+        _list(words.get("known_lengths")),
+        _list(words.get("steps")),
+    )
     return {
         **words,
         "source": f"pictures/{words.get('id')}",
-        "to_job": dict(zip("abcdef", to_job, strict=True)) if isinstance(to_job, list) and len(to_job) == 6 else to_job,
+        "to_job": dict(zip("abcdef", to_job, strict=True))
+        if isinstance(to_job, list) and len(to_job) == 6
+        else to_job,
         "known_lengths": [_with(each, first_spread=_round, second_spread=_round) for each in known],
-        "steps": [{"kind": each, "on": each.get("on")} if isinstance(each, dict) else each for each in steps],
+        "steps": [
+            {"kind": each, "on": each.get("on")} if isinstance(each, dict) else each
+            for each in steps
+        ],
     }
 
 
@@ -365,7 +492,11 @@ def _list(value: Any) -> list[Any]:
 
 
 def _with(words: Any, **changes: Callable[[Any], Any]) -> Any:
-    return {**words, **{name: change(words.get(name)) for name, change in changes.items()}} if isinstance(words, dict) else words
+    return (
+        {**words, **{name: change(words.get(name)) for name, change in changes.items()}}
+        if isinstance(words, dict)
+        else words
+    )
 
 
 def _round(deviation: Any) -> Any:

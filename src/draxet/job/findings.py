@@ -16,7 +16,8 @@ __all__ = ["Finding", "Gravity", "count_words"]
 
 
 class Gravity(IntEnum):
-    """`INFORMS`: good to know. `WARNS`: look at it before the machine runs. `STOPS`: what leaves would be wrong."""
+    """`INFORMS`: good to know. `WARNS`: look at it before the machine runs. `STOPS`: what leaves
+    would be wrong."""
 
     INFORMS = 1
     WARNS = 2
@@ -27,8 +28,9 @@ class Gravity(IntEnum):
 class Finding:
     """Something to look at.
 
-    kind : a stable word. words : a sentence for people, without a full stop. stage : where it is mended, by its folder's name
-    (``trueup``, ``mend``, ``make``, ``prove`` …). ids : the contours or pictures meant. places : where to look, in job space.
+    kind : a stable word. words : a sentence for people, without a full stop. stage : where it is
+    mended, by its folder's name (``trueup``, ``mend``, ``make``, ``prove`` …). ids : the contours
+    or pictures meant. places : where to look, in job space.
     mend : a job in which it is put right, and `mend_words` for a button.
     """
 

@@ -16,7 +16,8 @@ _SAME, _SAME_SHARE = 0.01, 1e-5
 
 
 def resized(before: Job, after: Job) -> str:
-    """Which contour of fixed size would take another one by an edit, as a sentence; empty where none does."""
+    """Which contour of fixed size would take another one by an edit, as a sentence; empty where
+    none does."""
     if before.contours is after.contours or not any(item.fixed for item in before.contours):
         return ""
     for item in after.contours:

@@ -12,7 +12,8 @@ __all__ = ["History"]
 
 @record(frozen=True)
 class History:
-    """`states` holds (words, job) from the first on; `at` is the one in force; `saved` the one on disk."""
+    """`states` holds (words, job) from the first on; `at` is the one in force; `saved` the one on
+    disk."""
 
     states: tuple[tuple[str, Job], ...]
     at: int = 0
@@ -46,7 +47,8 @@ class History:
         return replace(self, states=(*self.states[: self.at + 1], (words, job)), at=self.at + 1)
 
     def with_last(self, job: Job) -> History:
-        """The history with another job for its last step: one gesture goes on and stays one step."""
+        """The history with another job for its last step: one gesture goes on and stays one
+        step."""
         return replace(self, states=(*self.states[: self.at], (self.states[self.at][0], job)))
 
     def undone(self) -> History:

@@ -1,8 +1,9 @@
 """Words in the job: set as contours, changed as words, turned into contours for good.
 
-The contours of a lettering are those of its group. It is a lettering for as long as they are as they were set; what is done to their shape by
-hand, or to some of them alone, turns it into contours. Words that have no room along their contour any more stay as they were, and those whose contour is gone
-stand straight where they were: both are told.
+The contours of a lettering are those of its group. It is a lettering for as long as they are as
+they were set; what is done to their shape by hand, or to some of them alone, turns it into
+contours. Words that have no room along their contour any more stay as they were, and those whose
+contour is gone stand straight where they were: both are told.
 """
 
 from __future__ import annotations
@@ -18,7 +19,17 @@ from draxet.job.edits import add_contours, filled_groups, remove_contours, repla
 from draxet.job.operations import Operation
 from draxet.job.records import Group, Job, Lettering
 
-__all__ = ["add_lettering", "contours_of", "lettering_with", "letters_of", "out_of_place", "set_again", "settled", "stood_straight", "turned_into_contours"]
+__all__ = [
+    "add_lettering",
+    "contours_of",
+    "lettering_with",
+    "letters_of",
+    "out_of_place",
+    "set_again",
+    "settled",
+    "stood_straight",
+    "turned_into_contours",
+]
 
 _NAME_LETTERS = 40
 
@@ -33,13 +44,28 @@ def contours_of(job: Job, lettering: Lettering) -> list[Contour]:
     from draxet.lettering.faces import face_named  # not needed to show a window
     from draxet.lettering.setting import set_along, set_rows, set_straight
 
-    letters = set_rows(face_named(lettering.face), lettering.words, lettering.height, lettering.spacing, lettering.align)
+    letters = set_rows(
+        face_named(lettering.face),
+        lettering.words,
+        lettering.height,
+        lettering.spacing,
+        lettering.align,
+    )
     leading = lettering.leading * lettering.height
     base = job.contour_by_id.get(lettering.along)
     if base is not None:
-        made = set_along(letters, base.contour, lettering.near, lettering.away, leading, other_side=lettering.other_side)
+        made = set_along(
+            letters,
+            base.contour,
+            lettering.near,
+            lettering.away,
+            leading,
+            other_side=lettering.other_side,
+        )
     else:
-        placed = Affine.moved(*lettering.near) if lettering.along else lettering.placed  # the contour is gone
+        placed = (
+            Affine.moved(*lettering.near) if lettering.along else lettering.placed
+        )  # the contour is gone
         made = [contour.transformed(placed) for contour in set_straight(letters, leading)]
     return _with_again(made, lettering.again)
 
@@ -50,7 +76,11 @@ def _with_again(contours: list[Contour], places: Iterable[Affine]) -> list[Conto
     for place in places:
         again = (contour.transformed(place) for contour in contours)
         every += again if place.determinant > 0 else (contour.reversed() for contour in again)
-    doubles = {k for group in equal_outlines(every) for k in group[1:] if k >= len(contours)} if len(every) > len(contours) else set()
+    doubles = (
+        {k for group in equal_outlines(every) for k in group[1:] if k >= len(contours)}
+        if len(every) > len(contours)
+        else set()
+    )
     return [contour for k, contour in enumerate(every) if k not in doubles]
 
 
@@ -84,7 +114,9 @@ def letters_of(job: Job, lettering: Lettering) -> frozenset[str]:
 def lettering_with(job: Job, contour_id: str) -> Lettering | None:
     """The lettering that a contour is part of."""
     item = job.contour_by_id.get(contour_id)
-    return next((each for each in job.letterings if item is not None and item.group == each.group), None)
+    return next(
+        (each for each in job.letterings if item is not None and item.group == each.group), None
+    )
 
 
 def add_lettering(job: Job, lettering: Lettering) -> tuple[Job, str]:
@@ -98,11 +130,17 @@ def add_lettering(job: Job, lettering: Lettering) -> tuple[Job, str]:
     made = replace(lettering, id=f"lettering-{number}", group=f"group-{number + 1}")
     groups = (*job.groups, Group(made.group, _name(made.words)))
     contours = contours_of(job, made)
-    return _put(replace(job, groups=groups, letterings=(*job.letterings, made), next_id=number + 2), made, contours, ()), made.id
+    return _put(
+        replace(job, groups=groups, letterings=(*job.letterings, made), next_id=number + 2),
+        made,
+        contours,
+        (),
+    ), made.id
 
 
 def set_again(job: Job, lettering: Lettering) -> Job:
-    """A lettering with other words or settings in its place; what outlines and openings were cut by goes on to the new ones.
+    """A lettering with other words or settings in its place; what outlines and openings were cut by
+    goes on to the new ones.
 
     Raises
     ------
@@ -114,25 +152,47 @@ def set_again(job: Job, lettering: Lettering) -> Job:
     for name, turn in lettering.waiting:
         waiting.setdefault(name, set()).add(turn)
     letterings = tuple(lettering if each.id == lettering.id else each for each in job.letterings)
-    groups = tuple(replace(group, name=_name(lettering.words)) if group.id == lettering.group else group for group in job.groups)
+    groups = tuple(
+        replace(group, name=_name(lettering.words)) if group.id == lettering.group else group
+        for group in job.groups
+    )
     job = replace(job, letterings=letterings, groups=groups)
     contours, items = contours_of(job, lettering), [item for item in job.contours if item.id in old]
-    if [item.contour.area > 0 for item in items] == [contour.area > 0 for contour in contours]:  # each goes on as itself
-        return replace_contours(job, {item.id: contour for item, contour in zip(items, contours, strict=True)})
+    if [item.contour.area > 0 for item in items] == [
+        contour.area > 0 for contour in contours
+    ]:  # each goes on as itself
+        return replace_contours(
+            job, {item.id: contour for item, contour in zip(items, contours, strict=True)}
+        )
     made = _put(job, lettering, contours, old)
-    new = {turn: [item.id for item in made.contours if item.group == lettering.group and (item.contour.area > 0) == turn] for turn in (True, False)}
+    new = {
+        turn: [
+            item.id
+            for item in made.contours
+            if item.group == lettering.group and (item.contour.area > 0) == turn
+        ]
+        for turn in (True, False)
+    }
     left, operations = list[tuple[str, bool]](), list[Operation]()
     for operation in job.operations:
-        had = {turns[c] for c in operation.contours if c in turns} | waiting.get(operation.id, set())
+        had = {turns[c] for c in operation.contours if c in turns} | waiting.get(
+            operation.id, set()
+        )
         if had:
             kept = [c for c in operation.contours if c not in turns]
             left += [(operation.id, turn) for turn in sorted(had) if not new[turn]]
-            operation = operation.with_contours([*kept, *(c for turn in (True, False) if turn in had for c in new[turn])])
+            operation = operation.with_contours(
+                [*kept, *(c for turn in (True, False) if turn in had for c in new[turn])]
+            )
             operation = replace(operation, waits=False)  # type: ignore[type-var]
             operation = operation if operation.stands else replace(operation, waits=True)  # type: ignore[type-var]
         operations.append(operation)
     now = replace(lettering, waiting=tuple(left))
-    return replace(made, letterings=tuple(now if each.id == now.id else each for each in letterings), operations=tuple(each for each in operations if each.stands))
+    return replace(
+        made,
+        letterings=tuple(now if each.id == now.id else each for each in letterings),
+        operations=tuple(each for each in operations if each.stands),
+    )
 
 
 def _put(job: Job, lettering: Lettering, contours: Sequence[Contour], old: Iterable[str]) -> Job:
@@ -149,12 +209,14 @@ def _name(words: str) -> str:
 
 def turned_into_contours(job: Job, lettering_id: str) -> Job:
     """The words are contours like others from then on, still one group."""
-    return replace(job, letterings=tuple(each for each in job.letterings if each.id != lettering_id))
+    return replace(
+        job, letterings=tuple(each for each in job.letterings if each.id != lettering_id)
+    )
 
 
 def settled(before: Job, after: Job) -> Job:
-    """A job after an edit, its letterings settled: those along a contour that has changed are set anew, those whose letters were changed
-    or are gone are contours."""
+    """A job after an edit, its letterings settled: those along a contour that has changed are set
+    anew, those whose letters were changed or are gone are contours."""
     if after.contours is before.contours and after.letterings is before.letterings:
         return after
     if not after.letterings:
@@ -174,19 +236,36 @@ def settled(before: Job, after: Job) -> Job:
         elif base is not None and base.contour is not before.contour_by_id[lettering.along].contour:
             after = _followed(after, lettering)
     after = _without_idle(after)
-    return after if len(after.letterings) == len(was) else replace(after, groups=filled_groups(after.groups, (*after.contours, *after.helpers)))
+    return (
+        after
+        if len(after.letterings) == len(was)
+        else replace(after, groups=filled_groups(after.groups, (*after.contours, *after.helpers)))
+    )
 
 
 def _without_idle(job: Job) -> Job:
     """Without operations that wait for words which are none any more."""
     wanted = {name for lettering in job.letterings for name, _ in lettering.waiting}
-    idle = [operation for operation in job.operations if operation.waits and not operation.contours and operation.id not in wanted]
-    return replace(job, operations=tuple(operation for operation in job.operations if operation not in idle)) if idle else job
+    idle = [
+        operation
+        for operation in job.operations
+        if operation.waits and not operation.contours and operation.id not in wanted
+    ]
+    return (
+        replace(
+            job,
+            operations=tuple(operation for operation in job.operations if operation not in idle),
+        )
+        if idle
+        else job
+    )
 
 
 def _changed(before: Job, after: Job, lettering: Lettering) -> bool:
     then, now = letters_of(before, lettering), letters_of(after, lettering)
-    return then != now or any(before.contour_by_id[k].contour is not after.contour_by_id[k].contour for k in now)
+    return then != now or any(
+        before.contour_by_id[k].contour is not after.contour_by_id[k].contour for k in now
+    )
 
 
 def _followed(job: Job, lettering: Lettering) -> Job:

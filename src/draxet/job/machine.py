@@ -1,4 +1,5 @@
-"""Machines: what each can reach, how fast it goes, and what it has. Four simulated ones ship; others are made from them."""
+"""Machines: what each can reach, how fast it goes, and what it has. Four simulated ones ship;
+others are made from them."""
 
 from __future__ import annotations
 
@@ -16,15 +17,18 @@ __all__ = ["CUTTERS", "Cutter", "KINDS", "KeepClear", "MACHINES", "Machine"]
 KINDS = ("laser", "router", "plasma", "pen")
 CUTTERS = ("end mill", "ball nose", "engraver", "drill")
 _WORKS = {
-    "laser": ("CutThrough", "Score", "Engrave"), "router": ("CutThrough", "Score", "Engrave", "Pocket", "Drill"),
-    "plasma": ("CutThrough", "Score", "Drill"), "pen": ("Draw",),
-}  # fmt: skip
+    "laser": ("CutThrough", "Score", "Engrave"),
+    "router": ("CutThrough", "Score", "Engrave", "Pocket", "Drill"),
+    "plasma": ("CutThrough", "Score", "Drill"),
+    "pen": ("Draw",),
+}
 """Which kinds of operation each kind of machine can do."""
 
 
 @record(frozen=True)
 class KeepClear:
-    """An area that the machine must not run into, as a clamp: a closed outline counted from the sheet's lower left, and how high it stands above the sheet, in mm."""
+    """An area that the machine must not run into, as a clamp: a closed outline counted from the
+    sheet's lower left, and how high it stands above the sheet, in mm."""
 
     outline: Contour
     height: Annotated[float, Within(0.0, 1000.0)] = 20.0
@@ -43,9 +47,13 @@ class Cutter:
 
 @record(frozen=True)
 class Machine:
-    """A machine. reach : width and height of what it reaches from the sheet's lower left, in mm; `outline` where it is no rectangle, and what it has to keep clear
-    of. speeds : the unit in which speeds are shown. power_scale : what its program calls full power. spindle : most turns a minute. tools : what it can hold. most_feed, travel : in mm a minute. acceleration : in mm/s².
-    pierce : seconds that a cut waits where it begins. safe_height : mm above the sheet at which it travels. arcs : whether it runs arcs as such."""
+    """A machine. reach : width and height of what it reaches from the sheet's lower left, in mm;
+    `outline` where it is no rectangle, and what it has to keep clear
+    of. speeds : the unit in which speeds are shown. power_scale : what its program calls full
+    power. spindle : most turns a minute. tools : what it can hold. most_feed, travel : in mm a
+    minute. acceleration : in mm/s².
+    pierce : seconds that a cut waits where it begins. safe_height : mm above the sheet at which it
+    travels. arcs : whether it runs arcs as such."""
 
     id: Id
     name: Words
@@ -61,17 +69,37 @@ class Machine:
     plunge: Annotated[float, Within(1.0, 1e6), Asked("Plunge", "mm/min")] = 600.0
     has_air: Annotated[bool, Asked("Has air")] = False
     arcs: Annotated[bool, Asked("Runs arcs as arcs")] = True
-    least_step: Annotated[float, Within(0.0, 100.0), Asked("Least step", "mm", tip="Places of a line that are nearer to each other are left out; 0 keeps all")] = 0.0
+    least_step: Annotated[
+        float,
+        Within(0.0, 100.0),
+        Asked(
+            "Least step",
+            "mm",
+            tip="Places of a line that are nearer to each other are left out; 0 keeps all",
+        ),
+    ] = 0.0
     height_control: Annotated[bool, Asked("Follows the height of the sheet")] = False
     tool_change: Annotated[bool, Asked("Changes tools itself")] = False
-    speeds: Annotated[str, OneOf(tuple(SPEEDS)), Asked("Speeds in", choices=tuple((each, each) for each in SPEEDS))] = "mm/min"
+    speeds: Annotated[
+        str,
+        OneOf(tuple(SPEEDS)),
+        Asked("Speeds in", choices=tuple((each, each) for each in SPEEDS)),
+    ] = "mm/min"
     power_scale: Annotated[float, Within(1.0, 1e6), Asked("Full power is called")] = 1000.0
     spindle: Annotated[float, Within(0.0, 1e6), Asked("Spindle, at most", " rpm")] = 0.0
     outline: Contour | None = None
     keep_clear: Annotated[tuple[KeepClear, ...], Each("area to keep clear of")] = ()
     tools: Annotated[tuple[Cutter, ...], Each("tool")] = ()
     dialect: Dialect = Dialect()
-    burn: Annotated[float, Within(0.0, 1e6), Asked("Burns so deep", " mm at 1 % and 1 mm/min", tip="In the material at hand; a laser's rehearsal goes by it")] = 22.0
+    burn: Annotated[
+        float,
+        Within(0.0, 1e6),
+        Asked(
+            "Burns so deep",
+            " mm at 1 % and 1 mm/min",
+            tip="In the material at hand; a laser's rehearsal goes by it",
+        ),
+    ] = 22.0
 
     def can_do(self, operation: object) -> bool:
         """Whether it can do an operation of that kind."""
@@ -79,12 +107,69 @@ class Machine:
 
 
 _CUTTERS = (
-    Cutter("End mill 3.175", "end mill", 3.175, 2, 14.0), Cutter("End mill 2", "end mill", 2.0, 2, 8.0), Cutter("End mill 6", "end mill", 6.0, 2, 25.0), Cutter("Drill 3", "drill", 3.0, 2, 30.0),
-)  # fmt: skip
+    Cutter("End mill 3.175", "end mill", 3.175, 2, 14.0),
+    Cutter("End mill 2", "end mill", 2.0, 2, 8.0),
+    Cutter("End mill 6", "end mill", 6.0, 2, 25.0),
+    Cutter("Drill 3", "drill", 3.0, 2, 30.0),
+)
 MACHINES = (
-    Machine("desk-laser", "Desk laser", "laser", 600.0, 400.0, 30_000.0, 30_000.0, 2_000.0, 0.15, safe_height=1.0, has_air=True, arcs=False, dialect=Dialect(on="M4", end="M5\nM2")),
-    Machine("gantry-router", "Gantry router", "router", 1_250.0, 1_250.0, 6_000.0, 8_000.0, 400.0, 3.175, safe_height=8.0, spindle=24_000.0, tools=_CUTTERS),
-    Machine("plasma-table", "Plasma table", "plasma", 1_500.0, 3_000.0, 8_000.0, 15_000.0, 600.0, 1.5, pierce=0.6, safe_height=15.0, has_air=True, height_control=True, dialect=Dialect(end="M5\nM30")),
-    Machine("pen-plotter", "Pen plotter", "pen", 841.0, 1_189.0, 24_000.0, 30_000.0, 1_500.0, 0.5, safe_height=3.0, arcs=False),
+    Machine(
+        "desk-laser",
+        "Desk laser",
+        "laser",
+        600.0,
+        400.0,
+        30_000.0,
+        30_000.0,
+        2_000.0,
+        0.15,
+        safe_height=1.0,
+        has_air=True,
+        arcs=False,
+        dialect=Dialect(on="M4", end="M5\nM2"),
+    ),
+    Machine(
+        "gantry-router",
+        "Gantry router",
+        "router",
+        1_250.0,
+        1_250.0,
+        6_000.0,
+        8_000.0,
+        400.0,
+        3.175,
+        safe_height=8.0,
+        spindle=24_000.0,
+        tools=_CUTTERS,
+    ),
+    Machine(
+        "plasma-table",
+        "Plasma table",
+        "plasma",
+        1_500.0,
+        3_000.0,
+        8_000.0,
+        15_000.0,
+        600.0,
+        1.5,
+        pierce=0.6,
+        safe_height=15.0,
+        has_air=True,
+        height_control=True,
+        dialect=Dialect(end="M5\nM30"),
+    ),
+    Machine(
+        "pen-plotter",
+        "Pen plotter",
+        "pen",
+        841.0,
+        1_189.0,
+        24_000.0,
+        30_000.0,
+        1_500.0,
+        0.5,
+        safe_height=3.0,
+        arcs=False,
+    ),
 )
 """The simulated ones."""

@@ -1,4 +1,5 @@
-"""Edits of how contours are made: where cuts begin and tabs hold, what is worked after what, and what goes into what."""
+"""Edits of how contours are made: where cuts begin and tabs hold, what is worked after what, and
+what goes into what."""
 
 from __future__ import annotations
 
@@ -13,26 +14,44 @@ from draxet.job.pairs import Fit, Order, orders_without
 from draxet.job.records import Job
 from draxet.job.spots import share_near
 
-__all__ = ["add_fit", "clear_spots", "move_tab", "order_by_hand", "put_start", "put_tab", "remove_fit", "remove_order", "remove_tab", "tab_shares"]
+__all__ = [
+    "add_fit",
+    "clear_spots",
+    "move_tab",
+    "order_by_hand",
+    "put_start",
+    "put_tab",
+    "remove_fit",
+    "remove_order",
+    "remove_tab",
+    "tab_shares",
+]
 
 
 def tab_shares(job: Job, contour_id: str) -> list[float]:
     """Where along a contour that is cut through its tabs are, as shares of its length."""
     operation, contour = job.cut_of[contour_id], job.contour_by_id[contour_id].contour
-    put = [spot.share for spot in operation.spots if spot.contour == contour_id and spot.what == "tab"]
+    put = [
+        spot.share for spot in operation.spots if spot.contour == contour_id and spot.what == "tab"
+    ]
     if put or not operation.tabs or not contour.closed:
         return put
     found = []
     for line in middles_of(contour, operation.side, operation.width):
         measured = Measured(line)
-        found += [share_near(contour, *measured.place(at).tolist()) for at in operation.tabs_on(contour, line, (contour_id,))]
+        found += [
+            share_near(contour, *measured.place(at).tolist())
+            for at in operation.tabs_on(contour, line, (contour_id,))
+        ]
     return found
 
 
 def put_start(job: Job, contour_id: str, share: float) -> Job:
     """The cut of a contour begun at a place."""
     operation = job.cut_of[contour_id]
-    others = tuple(spot for spot in operation.spots if spot.contour != contour_id or spot.what != "start")
+    others = tuple(
+        spot for spot in operation.spots if spot.contour != contour_id or spot.what != "start"
+    )
     return set_operation(job, replace(operation, spots=(*others, Spot(contour_id, share))))
 
 
@@ -57,21 +76,36 @@ def clear_spots(job: Job, ids: Sequence[str]) -> Job:
     """Starts and tabs of contours found by the operation again."""
     some = set(ids)
     for operation in job.operations:
-        if isinstance(operation, CutThrough) and any(spot.contour in some for spot in operation.spots):
-            job = set_operation(job, replace(operation, spots=tuple(spot for spot in operation.spots if spot.contour not in some)))
+        if isinstance(operation, CutThrough) and any(
+            spot.contour in some for spot in operation.spots
+        ):
+            job = set_operation(
+                job,
+                replace(
+                    operation,
+                    spots=tuple(spot for spot in operation.spots if spot.contour not in some),
+                ),
+            )
     return job
 
 
 def _with_tabs(job: Job, contour_id: str, shares: Sequence[float]) -> Job:
     operation = job.cut_of[contour_id]
-    others = tuple(spot for spot in operation.spots if spot.contour != contour_id or spot.what != "tab")
-    return set_operation(job, replace(operation, spots=(*others, *(Spot(contour_id, share, "tab") for share in shares))))
+    others = tuple(
+        spot for spot in operation.spots if spot.contour != contour_id or spot.what != "tab"
+    )
+    return set_operation(
+        job,
+        replace(operation, spots=(*others, *(Spot(contour_id, share, "tab") for share in shares))),
+    )
 
 
 def order_by_hand(job: Job, ids: Sequence[str]) -> Job:
     """Contours worked one right after the other; they leave other orders."""
     order = Order(f"order-{job.next_id}", tuple(ids))
-    return replace(job, orders=(*orders_without(job.orders, set(ids)), order), next_id=job.next_id + 1)
+    return replace(
+        job, orders=(*orders_without(job.orders, set(ids)), order), next_id=job.next_id + 1
+    )
 
 
 def remove_order(job: Job, order_id: str) -> Job:
@@ -81,7 +115,11 @@ def remove_order(job: Job, order_id: str) -> Job:
 def add_fit(job: Job, part: str, opening: str, clearance: float) -> Job:
     """An opening made to take a part; it takes no other."""
     fit = Fit(f"fit-{job.next_id}", part, opening, clearance)
-    return replace(job, fits=(*(each for each in job.fits if each.opening != opening), fit), next_id=job.next_id + 1)
+    return replace(
+        job,
+        fits=(*(each for each in job.fits if each.opening != opening), fit),
+        next_id=job.next_id + 1,
+    )
 
 
 def remove_fit(job: Job, fit_id: str) -> Job:

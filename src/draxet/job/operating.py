@@ -10,16 +10,35 @@ from draxet.job.operations import CutThrough, Operation, Side
 from draxet.job.recipe import Recipe, same_use
 from draxet.job.records import Job
 
-__all__ = ["add_operation", "add_recipes", "choose_machine", "give_operation", "move_operation", "operations_without", "remove_operation", "set_machine", "set_operation"]
+__all__ = [
+    "add_operation",
+    "add_recipes",
+    "choose_machine",
+    "give_operation",
+    "move_operation",
+    "operations_without",
+    "remove_operation",
+    "set_machine",
+    "set_operation",
+]
 
 
-def operations_without(operations: tuple[Operation, ...], gone: Container[str], kind: type[Operation] = Operation) -> tuple[Operation, ...]:
+def operations_without(
+    operations: tuple[Operation, ...], gone: Container[str], kind: type[Operation] = Operation
+) -> tuple[Operation, ...]:
     """Operations (of a kind) without some contours; what has none left is gone."""
-    left = (o.with_contours([c for c in o.contours if c not in gone]) if isinstance(o, kind) and any(c in gone for c in o.contours) else o for o in operations)
+    left = (
+        o.with_contours([c for c in o.contours if c not in gone])
+        if isinstance(o, kind) and any(c in gone for c in o.contours)
+        else o
+        for o in operations
+    )
     return tuple(operation for operation in left if operation.stands)
 
 
-def give_operation(job: Job, name: str, ids: Sequence[str], side: Side, width: float, feed: float) -> Job:
+def give_operation(
+    job: Job, name: str, ids: Sequence[str], side: Side, width: float, feed: float
+) -> Job:
     """Contours cut by a new operation; they leave the one that cut them."""
     return add_operation(job, CutThrough("", name, tuple(ids), side, width, feed)) if ids else job
 
@@ -27,12 +46,21 @@ def give_operation(job: Job, name: str, ids: Sequence[str], side: Side, width: f
 def add_operation(job: Job, operation: Operation) -> Job:
     """One more operation, with an id of its own; its contours leave others of its kind."""
     made = replace(operation, id=f"operation-{job.next_id}")  # type: ignore[type-var]
-    return replace(job, operations=(*operations_without(job.operations, frozenset(operation.contours), type(operation)), made), next_id=job.next_id + 1)
+    return replace(
+        job,
+        operations=(
+            *operations_without(job.operations, frozenset(operation.contours), type(operation)),
+            made,
+        ),
+        next_id=job.next_id + 1,
+    )
 
 
 def set_operation(job: Job, operation: Operation) -> Job:
     """An operation with other settings, in its place."""
-    return replace(job, operations=tuple(operation if o.id == operation.id else o for o in job.operations))
+    return replace(
+        job, operations=tuple(operation if o.id == operation.id else o for o in job.operations)
+    )
 
 
 def remove_operation(job: Job, operation_id: str) -> Job:
@@ -44,23 +72,35 @@ def move_operation(job: Job, operation_id: str, by: int) -> Job:
     operations = list(job.operations)
     at = next(k for k, o in enumerate(operations) if o.id == operation_id)
     operations.insert(min(max(at + by, 0), len(operations) - 1), operations.pop(at))
-    return replace(job, operations=tuple(operations)) if tuple(operations) != job.operations else job
+    return (
+        replace(job, operations=tuple(operations)) if tuple(operations) != job.operations else job
+    )
 
 
 def set_machine(job: Job, machine: Machine) -> Job:
-    """A machine with other settings: in the place of an own one of its id, or of the one that ships."""
+    """A machine with other settings: in the place of an own one of its id, or of the one that
+    ships."""
     others = tuple(each for each in job.machines if each.id != machine.id)
     return replace(job, machines=(*others, machine)) if machine not in job.machines else job
 
 
 def add_recipes(job: Job, recipes: Sequence[Recipe]) -> Job:
-    """More recipes, each with an id of its own; one of the same name, machine, material, thickness and kind gives way."""
+    """More recipes, each with an id of its own; one of the same name, machine, material, thickness
+    and kind gives way."""
     new = {same_use(recipe): recipe for recipe in recipes}
     kept = tuple(recipe for recipe in job.recipes if same_use(recipe) not in new)
-    made = tuple(replace(recipe, id=f"recipe-{job.next_id + k}") for k, recipe in enumerate(new.values()))
+    made = tuple(
+        replace(recipe, id=f"recipe-{job.next_id + k}") for k, recipe in enumerate(new.values())
+    )
     return replace(job, recipes=(*kept, *made), next_id=job.next_id + len(made))
 
 
 def choose_machine(job: Job, sheet_id: str, machine_id: str) -> Job:
     """A sheet is worked on another machine."""
-    return replace(job, sheets=tuple(replace(sheet, machine=machine_id) if sheet.id == sheet_id else sheet for sheet in job.sheets))
+    return replace(
+        job,
+        sheets=tuple(
+            replace(sheet, machine=machine_id) if sheet.id == sheet_id else sheet
+            for sheet in job.sheets
+        ),
+    )

@@ -1,4 +1,5 @@
-"""What ties contours to each other when they are made: an order by hand, and the clearance of parts that go into one another."""
+"""What ties contours to each other when they are made: an order by hand, and the clearance of parts
+that go into one another."""
 
 from __future__ import annotations
 
@@ -22,7 +23,8 @@ class Order:
 
 @record(frozen=True)
 class Fit:
-    """A part that goes into an opening with so much clearance all round (mm; under 0 for a press fit): the opening is cut so much wider."""
+    """A part that goes into an opening with so much clearance all round (mm; under 0 for a press
+    fit): the opening is cut so much wider."""
 
     id: Id
     part: Id
@@ -32,7 +34,12 @@ class Fit:
 
 def orders_without(orders: tuple[Order, ...], gone: Container[str]) -> tuple[Order, ...]:
     """Orders without some contours; what orders nothing any more is gone."""
-    left = (order if not any(name in gone for name in order.contours) else replace_contours(order, (name for name in order.contours if name not in gone)) for order in orders)
+    left = (
+        order
+        if not any(name in gone for name in order.contours)
+        else replace_contours(order, (name for name in order.contours if name not in gone))
+        for order in orders
+    )
     return tuple(order for order in left if order is not None)
 
 

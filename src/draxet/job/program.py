@@ -1,4 +1,5 @@
-"""Programs: what a machine does, as a value. Arrays of moves, and events between them; time, rehearsal and file formats take nothing else."""
+"""Programs: what a machine does, as a value. Arrays of moves, and events between them; time,
+rehearsal and file formats take nothing else."""
 
 from __future__ import annotations
 
@@ -17,8 +18,9 @@ __all__ = ["Event", "Program", "empty_program"]
 
 @record(frozen=True)
 class Event:
-    """Something between moves: before move number `at`, ``on`` and ``off`` (of the beam, torch, spindle or pen), ``pierce`` (seconds), ``tool`` (its diameter in mm),
-    ``pen`` (its number), ``air`` (1 on, 0 off)."""
+    """Something between moves: before move number `at`, ``on`` and ``off`` (of the beam, torch,
+    spindle or pen), ``pierce`` (seconds), ``tool`` (its diameter in mm), ``pen`` (its number),
+    ``air`` (1 on, 0 off)."""
 
     at: int
     what: str
@@ -27,11 +29,15 @@ class Event:
 
 @record(frozen=True, eq=False)
 class Program:
-    """m moves, one after the other from `start` (2,): `to` (m, 2) where each ends, `centre` (m, 2) of arcs, `turn` (m,) the angle an arc turns through
-    (radians, anticlockwise over 0; 0 for a straight move), `work` (m,) whether it works or only travels, `feed` (m,) in mm a minute, `power` (m,) in per cent,
-    `depth` (m,) at its end and `depth_from` (m,) at its beginning, in mm below the top of the sheet, `operation` (m,) the number of the operation and `path` (m,) of the line it belongs to (-1 for travel).
-    operations : ids by number; ids : of the contours of each line. thinned : how many places were left out as nearer to each other than the machine's least step,
-    and how far what is run lies from them, in mm."""
+    """m moves, one after the other from `start` (2,): `to` (m, 2) where each ends, `centre` (m, 2)
+    of arcs, `turn` (m,) the angle an arc turns through (radians, anticlockwise over 0; 0 for a
+    straight move), `work` (m,) whether it works or only travels, `feed` (m,) in mm a minute,
+    `power` (m,) in per cent, `depth` (m,) at its end and `depth_from` (m,) at its beginning, in mm
+    below the top of the sheet, `operation` (m,) the number of the operation and `path` (m,) of the
+    line it belongs to (-1 for travel).
+    operations : ids by number; ids : of the contours of each line. thinned : how many places were
+    left out as nearer to each other than the machine's least step, and how far what is run lies
+    from them, in mm."""
 
     machine: Machine
     start: Points
@@ -62,12 +68,18 @@ class Program:
     def lengths(self) -> Floats:
         """How long each move is (m,), in mm."""
         straight = norms(self.to - self.beginnings)
-        return np.where(self.turn != 0, norms(self.beginnings - self.centre) * np.abs(self.turn), straight)
+        return np.where(
+            self.turn != 0, norms(self.beginnings - self.centre) * np.abs(self.turn), straight
+        )
 
     def counted_from(self, x: float, y: float) -> Program:
         """The same, counted from another place."""
         away = np.array([x, y])
-        return replace(self, to=self.to - away, centre=np.where((self.turn != 0)[:, None], self.centre - away, self.centre))
+        return replace(
+            self,
+            to=self.to - away,
+            centre=np.where((self.turn != 0)[:, None], self.centre - away, self.centre),
+        )
 
     @property
     def cut_mm(self) -> float:
@@ -79,28 +91,60 @@ class Program:
 
     @cached_property
     def seconds(self) -> float:
-        """How long it takes: moves of one line run on in one another, each line and each travel speeds up and slows down; pierces and plunges are added."""
+        """How long it takes: moves of one line run on in one another, each line and each travel
+        speeds up and slows down; pierces and plunges are added."""
         m = self.machine
         speed = self.feed / 60.0
         travel, quick = self.lengths[~self.work], speed[~self.work]
         short = quick**2 / m.acceleration
-        time = np.where(travel < short, 2 * np.sqrt(travel / m.acceleration), travel / quick + quick / m.acceleration).sum()
+        time = np.where(
+            travel < short,
+            2 * np.sqrt(travel / m.acceleration),
+            travel / quick + quick / m.acceleration,
+        ).sum()
         time += (self.lengths[self.work] / speed[self.work]).sum()
-        begun = np.flatnonzero(self.work & np.append(True, (self.path[1:] != self.path[:-1]) | ~self.work[:-1])) if len(self) else np.zeros(0, dtype=np.int64)
+        begun = (
+            np.flatnonzero(
+                self.work & np.append(True, (self.path[1:] != self.path[:-1]) | ~self.work[:-1])
+            )
+            if len(self)
+            else np.zeros(0, dtype=np.int64)
+        )
         time += (speed[begun] / m.acceleration).sum()
         time += sum(event.value for event in self.events if event.what == "pierce")
         if m.kind == "router" and len(self):
-            before = np.append(-m.safe_height, np.where(self.work[:-1], self.depth[:-1], -m.safe_height))
-            time += (np.maximum(self.depth_from - before, 0.0) / np.minimum(m.plunge / 60.0, speed))[self.work].sum()
+            before = np.append(
+                -m.safe_height, np.where(self.work[:-1], self.depth[:-1], -m.safe_height)
+            )
+            time += (
+                np.maximum(self.depth_from - before, 0.0) / np.minimum(m.plunge / 60.0, speed)
+            )[self.work].sum()
         return float(time)
 
     @cached_property
     def box(self) -> tuple[float, float, float, float]:
-        """What its working moves run over (all moves of one that works nothing): least x, least y, greatest x, greatest y."""
+        """What its working moves run over (all moves of one that works nothing): least x, least y,
+        greatest x, greatest y."""
         return box_of(self.beginnings, self.to, self.centre, self.turn, self.work)
 
 
 def empty_program(machine: Machine) -> Program:
     """A program without moves."""
     none, places, numbers = np.zeros(0), np.zeros((0, 2)), np.zeros(0, dtype=np.int64)
-    return Program(machine, np.zeros(2), places, places, none, none > 0, none, none, none, none, numbers, numbers, (), (), ())
+    return Program(
+        machine,
+        np.zeros(2),
+        places,
+        places,
+        none,
+        none > 0,
+        none,
+        none,
+        none,
+        none,
+        numbers,
+        numbers,
+        (),
+        (),
+        (),
+    )

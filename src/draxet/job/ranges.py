@@ -1,6 +1,8 @@
-"""What a field of a record may hold, said beside the field: ranges of numbers, lengths of texts, choices.
+"""What a field of a record may hold, said beside the field: ranges of numbers, lengths of texts,
+choices.
 
-``Annotated`` types carry these to ``sound``, which looks whether a record keeps to them. Lengths are millimetres.
+``Annotated`` types carry these to ``sound``, which looks whether a record keeps to them. Lengths
+are millimetres.
 """
 
 from __future__ import annotations
@@ -12,8 +14,23 @@ from typing import Annotated
 from draxet.record import record
 
 __all__ = [
-    "Colour", "Coordinate", "Count", "Each", "Id", "Length", "OneOf", "Pattern", "Percent", "PictureId", "Pixels", "Share", "Size", "Text", "Within", "Words",
-]  # fmt: skip
+    "Colour",
+    "Coordinate",
+    "Count",
+    "Each",
+    "Id",
+    "Length",
+    "OneOf",
+    "Pattern",
+    "Percent",
+    "PictureId",
+    "Pixels",
+    "Share",
+    "Size",
+    "Text",
+    "Within",
+    "Words",
+]
 
 
 @record(frozen=True, eq=False)
@@ -28,7 +45,9 @@ class Within:
         """What is wanted where `value` is not it, else empty."""
         if self.low <= value <= self.high and value != self.but:
             return ""
-        return f"from {self.low:g} to {self.high:g}" + (f", but not {self.but:g}" if self.but is not None else "")
+        return f"from {self.low:g} to {self.high:g}" + (
+            f", but not {self.but:g}" if self.but is not None else ""
+        )
 
 
 @record(frozen=True, eq=False)
@@ -41,7 +60,11 @@ class Text:
     def wants(self, value: str) -> str:
         if not self.least <= len(value) <= self.most:
             return f"{self.least} to {self.most} letters"
-        return "" if value.isascii() or not any("\ud800" <= c <= "\udfff" for c in value) else "whole letters"
+        return (
+            ""
+            if value.isascii() or not any("\ud800" <= c <= "\udfff" for c in value)
+            else "whole letters"
+        )
 
 
 @record(frozen=True, eq=False)
@@ -62,7 +85,11 @@ class OneOf:
     choices: tuple[object, ...]
 
     def wants(self, value: object) -> str:
-        return "" if value in self.choices else "one of " + ", ".join(str(choice) for choice in self.choices)
+        return (
+            ""
+            if value in self.choices
+            else "one of " + ", ".join(str(choice) for choice in self.choices)
+        )
 
 
 @record(frozen=True, eq=False)
@@ -73,12 +100,15 @@ class Count:
     most: int
 
     def wants(self, value: Sequence[object]) -> str:
-        return "" if self.least <= len(value) <= self.most else f"{self.least} to {self.most} entries"
+        return (
+            "" if self.least <= len(value) <= self.most else f"{self.least} to {self.most} entries"
+        )
 
 
 @record(frozen=True, eq=False)
 class Each:
-    """Entries, `what` each, that stand for themselves: one that is unsound is left out of a file that is read, and said."""
+    """Entries, `what` each, that stand for themselves: one that is unsound is left out of a file
+    that is read, and said."""
 
     what: str
 

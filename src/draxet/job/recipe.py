@@ -19,8 +19,9 @@ _SETTINGS = ("feed", "power", "passes", "width", "depth", "spacing", "pass_depth
 
 @record(frozen=True)
 class Recipe:
-    """machine : its id. kind : of operation. feed in mm/min, power in per cent, width (of a cut or a line), depth, spacing and pass_depth in mm, pierce in seconds;
-    0 where the operation's own stays. air : whether it is blown."""
+    """machine : its id. kind : of operation. feed in mm/min, power in per cent, width (of a cut or
+    a line), depth, spacing and pass_depth in mm, pierce in seconds; 0 where the operation's own
+    stays. air : whether it is blown."""
 
     id: Id
     name: Words
@@ -41,7 +42,9 @@ class Recipe:
     def applied(self, operation: Operation) -> Operation:
         """An operation of its kind with what the recipe says."""
         has = {each.name for each in fields(operation)}  # type: ignore[arg-type]
-        said: dict[str, Any] = {name: getattr(self, name) for name in _SETTINGS if name in has and getattr(self, name)}
+        said: dict[str, Any] = {
+            name: getattr(self, name) for name in _SETTINGS if name in has and getattr(self, name)
+        }
         return replace(operation, **said, recipe=self.id)  # type: ignore[type-var]
 
 
@@ -50,29 +53,90 @@ def same_use(recipe: Recipe) -> tuple[object, ...]:
     return recipe.name, recipe.machine, recipe.material, recipe.thickness, recipe.kind
 
 
-def recipe_like(operation: Operation, number: int, name: str, machine: str, material: str, thickness: float) -> Recipe:
+def recipe_like(
+    operation: Operation, number: int, name: str, machine: str, material: str, thickness: float
+) -> Recipe:
     """A recipe of an operation's settings."""
     has = {each.name for each in fields(operation)}  # type: ignore[arg-type]
     said: dict[str, Any] = {key: getattr(operation, key) for key in _SETTINGS if key in has}
-    return Recipe(f"recipe-{number}", name, machine, material, thickness, type(operation).__name__, **said)
+    return Recipe(
+        f"recipe-{number}", name, machine, material, thickness, type(operation).__name__, **said
+    )
 
 
-def best_first(recipes: Sequence[Recipe], machine: str, material: str, thickness: float, kind: str) -> list[Recipe]:
-    """Those for a machine and a kind of operation: the same material first, then the nearest thickness."""
+def best_first(
+    recipes: Sequence[Recipe], machine: str, material: str, thickness: float, kind: str
+) -> list[Recipe]:
+    """Those for a machine and a kind of operation: the same material first, then the nearest
+    thickness."""
     some = [recipe for recipe in recipes if recipe.machine == machine and recipe.kind == kind]
-    return sorted(some, key=lambda recipe: (recipe.material.casefold() != material.casefold(), abs(recipe.thickness - thickness), recipe.name))
+    return sorted(
+        some,
+        key=lambda recipe: (
+            recipe.material.casefold() != material.casefold(),
+            abs(recipe.thickness - thickness),
+            recipe.name,
+        ),
+    )
 
 
 def _shipped() -> tuple[Recipe, ...]:
     rows: list[tuple[Any, ...]] = [
-        ("plasma-table", "steel", 2.0, "CutThrough", {"feed": 3200.0, "width": 1.4}), ("plasma-table", "steel", 3.0, "CutThrough", {"feed": 2400.0, "width": 1.5}),
-        ("plasma-table", "steel", 6.0, "CutThrough", {"feed": 1300.0, "width": 1.8, "pierce": 1.0}), ("desk-laser", "plywood", 2.0, "CutThrough", {"feed": 900.0, "power": 85.0, "width": 0.15, "air": True}),
-        ("desk-laser", "plywood", 3.0, "CutThrough", {"feed": 600.0, "power": 90.0, "width": 0.18, "air": True}), ("desk-laser", "plywood", 3.0, "Score", {"feed": 3000.0, "power": 18.0, "width": 0.15}),
-        ("desk-laser", "plywood", 3.0, "Engrave", {"feed": 9000.0, "power": 35.0, "spacing": 0.1}), ("gantry-router", "board", 3.0, "CutThrough", {"feed": 1500.0, "width": 3.175, "passes": 2}),
-        ("gantry-router", "board", 3.0, "Pocket", {"feed": 1500.0, "depth": 1.5, "pass_depth": 1.0}), ("gantry-router", "board", 3.0, "Drill", {"feed": 300.0}),
-        ("gantry-router", "plywood", 6.0, "CutThrough", {"feed": 1400.0, "width": 3.175, "passes": 3}), ("pen-plotter", "paper", 0.1, "Draw", {"feed": 6000.0, "width": 0.5}),
-    ]  # fmt: skip
-    return tuple(Recipe(f"shipped-{k}", f"{material.capitalize()} {thickness:g} mm", machine, material, thickness, kind, **said) for k, (machine, material, thickness, kind, said) in enumerate(rows))
+        ("plasma-table", "steel", 2.0, "CutThrough", {"feed": 3200.0, "width": 1.4}),
+        ("plasma-table", "steel", 3.0, "CutThrough", {"feed": 2400.0, "width": 1.5}),
+        ("plasma-table", "steel", 6.0, "CutThrough", {"feed": 1300.0, "width": 1.8, "pierce": 1.0}),
+        (
+            "desk-laser",
+            "plywood",
+            2.0,
+            "CutThrough",
+            {"feed": 900.0, "power": 85.0, "width": 0.15, "air": True},
+        ),
+        (
+            "desk-laser",
+            "plywood",
+            3.0,
+            "CutThrough",
+            {"feed": 600.0, "power": 90.0, "width": 0.18, "air": True},
+        ),
+        ("desk-laser", "plywood", 3.0, "Score", {"feed": 3000.0, "power": 18.0, "width": 0.15}),
+        ("desk-laser", "plywood", 3.0, "Engrave", {"feed": 9000.0, "power": 35.0, "spacing": 0.1}),
+        (
+            "gantry-router",
+            "board",
+            3.0,
+            "CutThrough",
+            {"feed": 1500.0, "width": 3.175, "passes": 2},
+        ),
+        (
+            "gantry-router",
+            "board",
+            3.0,
+            "Pocket",
+            {"feed": 1500.0, "depth": 1.5, "pass_depth": 1.0},
+        ),
+        ("gantry-router", "board", 3.0, "Drill", {"feed": 300.0}),
+        (
+            "gantry-router",
+            "plywood",
+            6.0,
+            "CutThrough",
+            {"feed": 1400.0, "width": 3.175, "passes": 3},
+        ),
+        ("pen-plotter", "paper", 0.1, "Draw", {"feed": 6000.0, "width": 0.5}),
+    ]
+    return tuple(
+        Recipe(
+            f"shipped-{k}",
+            f"{material.capitalize()} {thickness:g} mm",
+            machine,
+            material,
+            thickness,
+            kind,
+            **said,
+        )
+        for k, (machine, material, thickness, kind, said) in enumerate(rows)
+    )
 
 
 RECIPES = _shipped()

@@ -1,7 +1,8 @@
 """The job and what it holds: frozen records with stable ids. Lengths are millimetres in job space.
 
-A *job* is one piece of work: its *sheets* of stock, its *pictures*, the *contours* drawn or traced on them and the
-*operations* that cut them. Every edit makes a new job that shares what it did not touch.
+A *job* is one piece of work: its *sheets* of stock, its *pictures*, the *contours* drawn or traced
+on them and the *operations* that cut them. Every edit makes a new job that shares what it did not
+touch.
 """
 
 from __future__ import annotations
@@ -20,15 +21,45 @@ from draxet.job.machine import MACHINES, Machine
 from draxet.job.operations import AnyOperation, CutThrough, Operation, Side
 from draxet.job.recipe import RECIPES, Recipe
 from draxet.job.pairs import Fit, Order
-from draxet.job.ranges import Colour, Coordinate, Count, Each, Id, Length, OneOf, PictureId, Pixels, Share, Size, Text, Within, Words
+from draxet.job.ranges import (
+    Colour,
+    Coordinate,
+    Count,
+    Each,
+    Id,
+    Length,
+    OneOf,
+    PictureId,
+    Pixels,
+    Share,
+    Size,
+    Text,
+    Within,
+    Words,
+)
 from draxet.job.steps import Frame, PrepareStep, worked_frame
 from draxet.record import record
 from draxet.units import UNITS
 
 __all__ = [
-    "Bridge", "ContourItem", "CutThrough", "Exactness", "Group", "Guide", "HandedOff", "Job", "KnownLength", "Lettering", "Limit", "MeasureNote", "Picture", "Point", "Sheet", "Side",
+    "Bridge",
+    "ContourItem",
+    "CutThrough",
+    "Exactness",
+    "Group",
+    "Guide",
+    "HandedOff",
+    "Job",
+    "KnownLength",
+    "Lettering",
+    "Limit",
+    "MeasureNote",
+    "Picture",
+    "Point",
+    "Sheet",
+    "Side",
     "SquareStep",
-]  # fmt: skip
+]
 
 
 _POINT = 0.01
@@ -36,7 +67,8 @@ _POINT = 0.01
 
 
 class Exactness(StrEnum):
-    """How exact the work must be; `tolerance` (mm) is what tracing, simplifying and checking go by."""
+    """How exact the work must be; `tolerance` (mm) is what tracing, simplifying and checking go
+    by."""
 
     PLAN = "plan"
     CUT = "cut"
@@ -57,9 +89,11 @@ _Side = Annotated[int, Within(1, 1_000_000)]
 class Sheet:
     """Stock on the bench.
 
-    x, y : its lower left corner in job space (the first sheet's is 0, 0). origin : where the machine counts from, as shares
-    of width and height (0, 0.5 or 1 each). zero : the height it counts from, ``top`` of the sheet or the ``bed`` beneath.
-    colour : the material's own, #rrggbb, empty for plain. machine : the id of the machine that it is worked on.
+    x, y : its lower left corner in job space (the first sheet's is 0, 0). origin : where the
+    machine counts from, as shares of width and height (0, 0.5 or 1 each). zero : the height it
+    counts from, ``top`` of the sheet or the ``bed`` beneath.
+    colour : the material's own, #rrggbb, empty for plain. machine : the id of the machine that it
+    is worked on.
     """
 
     id: Id = "sheet-0"
@@ -87,7 +121,8 @@ class Sheet:
 
 @record(frozen=True)
 class Limit:
-    """What the machine can reach, a hoop or a frame's opening: a closed outline, its lower left on the sheet's."""
+    """What the machine can reach, a hoop or a frame's opening: a closed outline, its lower left on
+    the sheet's."""
 
     name: Words
     outline: Contour
@@ -105,7 +140,8 @@ class MeasureNote:
 
 @record(frozen=True)
 class KnownLength:
-    """Two places on a picture (in its pixels), the real length between them, and the spread of each pick."""
+    """Two places on a picture (in its pixels), the real length between them, and the spread of each
+    pick."""
 
     first: _Pixel
     second: _Pixel
@@ -127,9 +163,9 @@ class KnownLength:
 
 @record(frozen=True)
 class SquareStep:
-    """A photo squared to a plan: four `corners` found on it, the `real` width and height between them in mm, the lens
-    `curve`, the map from the plan's pixels to the photo's (`matrix`, nine numbers row by row), and the `plan`'s size in
-    pixels."""
+    """A photo squared to a plan: four `corners` found on it, the `real` width and height between
+    them in mm, the lens `curve`, the map from the plan's pixels to the photo's (`matrix`, nine
+    numbers row by row), and the `plan`'s size in pixels."""
 
     corners: Annotated[tuple[_Pixel, ...], Count(4, 4)]
     real: tuple[Length, Length]
@@ -141,11 +177,13 @@ class SquareStep:
 
 @record(frozen=True)
 class Picture:
-    """A picture: its file as it came (`source`), its size in base pixels, its prepare steps, and its map to job space.
+    """A picture: its file as it came (`source`), its size in base pixels, its prepare steps, and
+    its map to job space.
 
-    file_size : width and height of the file's picture. to_job : from the pixels that are worked with (after `square` and
-    `steps`) to job space. A `locked` one is not moved by hand; `strength` 0..1 is its own, beside each stage's; `came_from`
-    and `may_be_used` are notes of where it is from and what it may be used for.
+    file_size : width and height of the file's picture. to_job : from the pixels that are worked
+    with (after `square` and `steps`) to job space. A `locked` one is not moved by hand; `strength`
+    0..1 is its own, beside each stage's; `came_from` and `may_be_used` are notes of where it is
+    from and what it may be used for.
     """
 
     id: Id
@@ -205,11 +243,17 @@ class Picture:
     def box(self) -> tuple[float, float, float, float]:
         """Its extent in job space."""
         corners = [self.to_job.point(x, y) for x in (0, self.width) for y in (0, self.height)]
-        return min(x for x, _ in corners), min(y for _, y in corners), max(x for x, _ in corners), max(y for _, y in corners)
+        return (
+            min(x for x, _ in corners),
+            min(y for _, y in corners),
+            max(x for x, _ in corners),
+            max(y for _, y in corners),
+        )
 
     @property
     def distortion(self) -> float:
-        """How much longer its most stretched direction lies than its least stretched one, as a share."""
+        """How much longer its most stretched direction lies than its least stretched one, as a
+        share."""
         m = self.to_job
         a, b = m.a * m.a + m.d * m.d + m.b * m.b + m.e * m.e, abs(m.determinant)
         big = math.sqrt((a + math.sqrt(max(a * a - 4 * b * b, 0.0))) / 2)
@@ -223,15 +267,21 @@ class Picture:
 
 @record(frozen=True)
 class ContourItem:
-    """A contour of the job and the picture it was traced from (empty where none); one of `fixed` size is never resized.
+    """A contour of the job and the picture it was traced from (empty where none); one of `fixed`
+    size is never resized.
 
-    by_hand : changed by hand since it was traced: tracing anew leaves it alone. colour : #rrggbb where it bounds an area of that
-    colour, else empty. traced : what of the picture it follows: ``edges``, ``middles`` or ``colours``. sheet : the id of the sheet
-    it belongs to. layer : the layer's name in the drawing that it came from. slit : an open one that is meant to be open. group : the
-    group that it stands in, or empty. ellipse : where it is an ellipse, the map from the unit circle to it. link : contours of the same
-    link have one shape, laid by each one's `placed`; empty for one of its own. symmetric : moved by hand, those of its link that are so too move likewise,
-    each in its own half or sector. line : how broad the line is that it stands for, in mm; 0 where it
-    has no breadth of its own.
+    by_hand : changed by hand since it was traced: tracing anew leaves it alone. colour : #rrggbb
+    where it bounds an area of that
+    colour, else empty. traced : what of the picture it follows: ``edges``, ``middles`` or
+    ``colours``. sheet : the id of the sheet
+    it belongs to. layer : the layer's name in the drawing that it came from. slit : an open one
+    that is meant to be open. group : the
+    group that it stands in, or empty. ellipse : where it is an ellipse, the map from the unit
+    circle to it. link : contours of the same link have one shape, laid by each one's `placed`;
+    empty for one of its own. symmetric : moved by hand, those of its link that are so too move
+    likewise,
+    each in its own half or sector. line : how broad the line is that it stands for, in mm; 0 where
+    it has no breadth of its own.
     """
 
     id: Id
@@ -252,23 +302,35 @@ class ContourItem:
     line: Annotated[float, Within(0.0, 1000.0)] = 0.0
 
     def mapped(self, after: Affine) -> ContourItem:
-        """It moved, turned or scaled: a circle that is scaled unevenly is an ellipse from then on, an ellipse that becomes round a
-        circle, and one of several linked ones lies otherwise."""
-        ellipse, circle = self.ellipse, self.contour.circle_shape if not after.is_similarity else None
+        """It moved, turned or scaled: a circle that is scaled unevenly is an ellipse from then on,
+        an ellipse that becomes round a circle, and one of several linked ones lies otherwise."""
+        ellipse, circle = (
+            self.ellipse,
+            self.contour.circle_shape if not after.is_similarity else None,
+        )
         if circle is not None:
             x, y, radius = circle
             ellipse = Affine.scaled(radius).then(Affine.moved(x, y))
         ellipse = ellipse.then(after) if ellipse is not None else None
-        contour = unit_ellipse().transformed(ellipse) if ellipse is not None else self.contour.transformed(after)
+        contour = (
+            unit_ellipse().transformed(ellipse)
+            if ellipse is not None
+            else self.contour.transformed(after)
+        )
         if ellipse is not None and ellipse.is_similarity:
             contour, ellipse = Contour.circle(ellipse.c, ellipse.f, ellipse.scale), None
-        return replace(self, contour=contour, ellipse=ellipse, placed=self.placed.then(after) if self.link else self.placed)
+        return replace(
+            self,
+            contour=contour,
+            ellipse=ellipse,
+            placed=self.placed.then(after) if self.link else self.placed,
+        )
 
 
 @record(frozen=True)
 class Group:
-    """Contours that are chosen and arranged as one, and go by a name: a part. within : the group that it stands in, or empty. What is
-    `locked` is neither chosen nor moved by hand."""
+    """Contours that are chosen and arranged as one, and go by a name: a part. within : the group
+    that it stands in, or empty. What is `locked` is neither chosen nor moved by hand."""
 
     id: Id
     name: Words
@@ -287,8 +349,9 @@ class Point:
 
 @record(frozen=True)
 class Bridge:
-    """Where a shape is held: a place on a contour, and the `width` in mm that is left there after the cut. One that leads `across` goes at an
-    `angle` (degrees) to the next contour; else the cut of its own is interrupted."""
+    """Where a shape is held: a place on a contour, and the `width` in mm that is left there after
+    the cut. One that leads `across` goes at an `angle` (degrees) to the next contour; else the cut
+    of its own is interrupted."""
 
     id: Id
     x: Coordinate
@@ -301,19 +364,25 @@ class Bridge:
     def mapped(self, after: Affine) -> Bridge:
         """It gone along with its contour, as broad as it was."""
         (x, y), way = after.point(self.x, self.y), math.radians(self.angle)
-        dx, dy = after.a * math.cos(way) + after.b * math.sin(way), after.d * math.cos(way) + after.e * math.sin(way)
+        dx, dy = (
+            after.a * math.cos(way) + after.b * math.sin(way),
+            after.d * math.cos(way) + after.e * math.sin(way),
+        )
         return replace(self, x=x, y=y, angle=math.degrees(math.atan2(dy, dx)))
 
 
 @record(frozen=True)
 class Lettering:
-    """Words that were set and can still be changed as words; the contours of them are those of their `group`.
+    """Words that were set and can still be changed as words; the contours of them are those of
+    their `group`.
 
-    face : its name. height : of capitals, in mm. spacing : mm that letters stand farther apart than the face has them. leading : from one
-    row to the next, as a share of the height. placed : from the rows (mm, the first one's baseline being y = 0) to job space. along : the
-    contour along which they run, or empty; then `near` is where on it x = 0 lies, `away` mm from it, on its `other_side` or not. again : maps under which
-    symmetry sets them once more. waiting : operations that have
-    nothing of these words to work, by their ids, and whether outlines (else openings) are what they wait for.
+    face : its name. height : of capitals, in mm. spacing : mm that letters stand farther apart than
+    the face has them. leading : from one
+    row to the next, as a share of the height. placed : from the rows (mm, the first one's baseline
+    being y = 0) to job space. along : the contour along which they run, or empty; then `near` is
+    where on it x = 0 lies, `away` mm from it, on its `other_side` or not. again : maps under which
+    symmetry sets them once more. waiting : operations that have nothing of these words to work, by
+    their ids, and whether outlines (else openings) are what they wait for.
     """
 
     id: Id
@@ -339,12 +408,21 @@ class Lettering:
         if not after.is_similarity or after.determinant < 0:
             return replace(self, near=near, placed=placed, again=again)
         size = after.scale
-        return replace(self, near=near, placed=Affine.scaled(1 / size).then(placed), again=again, height=self.height * size, spacing=self.spacing * size, away=self.away * size)
+        return replace(
+            self,
+            near=near,
+            placed=Affine.scaled(1 / size).then(placed),
+            again=again,
+            height=self.height * size,
+            spacing=self.spacing * size,
+            away=self.away * size,
+        )
 
 
 @record(frozen=True)
 class Guide:
-    """A straight line without ends to draw by, through (x, y) at `angle` degrees; it is caught and never cut."""
+    """A straight line without ends to draw by, through (x, y) at `angle` degrees; it is caught and
+    never cut."""
 
     id: Id
     x: Coordinate
@@ -413,7 +491,10 @@ class Job:
 
     def machine_of(self, sheet: Sheet) -> Machine:
         """The machine that a sheet is worked on; where its own is not there, the first."""
-        return next((machine for machine in self.every_machine if machine.id == sheet.machine), self.every_machine[0])
+        return next(
+            (machine for machine in self.every_machine if machine.id == sheet.machine),
+            self.every_machine[0],
+        )
 
     @cached_property
     def contour_by_id(self) -> dict[str, ContourItem]:
@@ -431,12 +512,25 @@ class Job:
     @cached_property
     def cut_of(self) -> dict[str, CutThrough]:
         """Contour id to the operation that cuts it through."""
-        return {contour: operation for operation in self.operations if isinstance(operation, CutThrough) for contour in operation.contours}
+        return {
+            contour: operation
+            for operation in self.operations
+            if isinstance(operation, CutThrough)
+            for contour in operation.contours
+        }
 
     @cached_property
     def widths_cut(self) -> tuple[float, ...]:
         """The widths in mm of all that is cut through, the least first."""
-        return tuple(sorted({operation.width for operation in self.operations if isinstance(operation, CutThrough) and operation.contours}))
+        return tuple(
+            sorted(
+                {
+                    operation.width
+                    for operation in self.operations
+                    if isinstance(operation, CutThrough) and operation.contours
+                }
+            )
+        )
 
     @cached_property
     def opened(self) -> tuple[ContourItem, ...]:
@@ -446,15 +540,25 @@ class Job:
     @cached_property
     def open_ends(self) -> tuple[tuple[str, float, float], ...]:
         """Every end of those: its contour's id and its place."""
-        return tuple((item.id, *item.contour.nodes[end].tolist()) for item in self.opened for end in (0, -1))
+        return tuple(
+            (item.id, *item.contour.nodes[end].tolist()) for item in self.opened for end in (0, -1)
+        )
 
     @cached_property
     def fitted(self) -> dict[str, Contour]:
         """Openings that take a part, as they are cut: wider by their clearance."""
         from draxet.geometry.offset import offset_area  # not needed to show a window
 
-        shapes = {fit.opening: self.contour_by_id[fit.opening].contour for fit in self.fits if fit.opening in self.contour_by_id}
-        grown = {fit.opening: offset_area([shapes[fit.opening]], fit.clearance, "sharp") for fit in self.fits if fit.opening in shapes}
+        shapes = {
+            fit.opening: self.contour_by_id[fit.opening].contour
+            for fit in self.fits
+            if fit.opening in self.contour_by_id
+        }
+        grown = {
+            fit.opening: offset_area([shapes[fit.opening]], fit.clearance, "sharp")
+            for fit in self.fits
+            if fit.opening in shapes
+        }
         return {name: found[0] for name, found in grown.items() if len(found) == 1}
 
     @cached_property
@@ -463,16 +567,30 @@ class Job:
         return frozenset(contour for operation in self.operations for contour in operation.contours)
 
     def worked_on(self, operation: Operation, sheet: Sheet) -> list[tuple[str, Contour]]:
-        """What an operation works on a sheet: contours, and as small circles the points of one that drills them, with their ids."""
-        items = [(name, self.contour_by_id[name].contour) for name in operation.contours if self.contour_by_id[name].sheet == sheet.id]
-        return [*items, *((point.id, self.shape_of(point.id)) for point in self.drilled_points(operation, sheet))]
+        """What an operation works on a sheet: contours, and as small circles the points of one that
+        drills them, with their ids."""
+        items = [
+            (name, self.contour_by_id[name].contour)
+            for name in operation.contours
+            if self.contour_by_id[name].sheet == sheet.id
+        ]
+        return [
+            *items,
+            *(
+                (point.id, self.shape_of(point.id))
+                for point in self.drilled_points(operation, sheet)
+            ),
+        ]
 
     def has_work(self, operation: Operation, sheet: Sheet) -> bool:
         """Whether an operation works on a sheet at all."""
-        return any(self.contour_by_id[name].sheet == sheet.id for name in operation.contours) or bool(self.drilled_points(operation, sheet))
+        return any(
+            self.contour_by_id[name].sheet == sheet.id for name in operation.contours
+        ) or bool(self.drilled_points(operation, sheet))
 
     def drilled_points(self, operation: Operation, sheet: Sheet) -> list[Point]:
-        """The points of a sheet that an operation drills; those on no sheet belong to the first one."""
+        """The points of a sheet that an operation drills; those on no sheet belong to the first
+        one."""
         if not getattr(operation, "at_points", False):
             return []
         return [point for point in self.points if self.sheet_of_point(point) == sheet.id]
@@ -491,13 +609,21 @@ class Job:
     def sheet_under(self, box: tuple[float, float, float, float]) -> str:
         """The id of the sheet on which the middle of a box lies; empty where it lies on none."""
         x, y = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
-        return next((s.id for s in self.sheets if s.x <= x <= s.x + s.width and s.y <= y <= s.y + s.height), "")
+        return next(
+            (s.id for s in self.sheets if s.x <= x <= s.x + s.width and s.y <= y <= s.y + s.height),
+            "",
+        )
 
     @cached_property
     def sheets_with_work(self) -> tuple[Sheet, ...]:
         """The sheets on which something has an operation."""
         used = {self.contour_by_id[contour].sheet for contour in self.worked}
-        return tuple(sheet for sheet in self.sheets if sheet.id in used or any(self.drilled_points(operation, sheet) for operation in self.operations))
+        return tuple(
+            sheet
+            for sheet in self.sheets
+            if sheet.id in used
+            or any(self.drilled_points(operation, sheet) for operation in self.operations)
+        )
 
     def work_digest(self, sheet: Sheet) -> str:
         """Tells whether what would be handed off for a sheet has changed."""
@@ -512,14 +638,44 @@ class Job:
     def _digest_of(self, sheet: Sheet) -> str:
         import hashlib  # slow to load
 
-        state = hashlib.sha256(repr((sheet.id, sheet.width, sheet.height, sheet.x, sheet.y, sheet.origin, sheet.zero, sheet.thickness)).encode())
-        state.update(repr([(bridge.x, bridge.y, bridge.width, bridge.across, bridge.angle) for bridge in self.bridges]).encode() if self.bridges else b"")
+        state = hashlib.sha256(
+            repr(
+                (
+                    sheet.id,
+                    sheet.width,
+                    sheet.height,
+                    sheet.x,
+                    sheet.y,
+                    sheet.origin,
+                    sheet.zero,
+                    sheet.thickness,
+                )
+            ).encode()
+        )
+        state.update(
+            repr(
+                [
+                    (bridge.x, bridge.y, bridge.width, bridge.across, bridge.angle)
+                    for bridge in self.bridges
+                ]
+            ).encode()
+            if self.bridges
+            else b""
+        )
         machine = self.machine_of(sheet)
         state.update(repr(replace(machine, outline=None, keep_clear=(), name="")).encode())
         state.update(repr((self.orders, self.fits)).encode() if self.orders or self.fits else b"")
         for operation in self.operations:
-            state.update(repr((operation.with_contours(()), getattr(operation, "spots", ()))).encode())
-            state.update(repr([(point.x, point.y) for point in self.drilled_points(operation, sheet)]).encode() if self.points else b"")
+            state.update(
+                repr((operation.with_contours(()), getattr(operation, "spots", ()))).encode()
+            )
+            state.update(
+                repr(
+                    [(point.x, point.y) for point in self.drilled_points(operation, sheet)]
+                ).encode()
+                if self.points
+                else b""
+            )
             for contour_id in operation.contours:
                 item = self.contour_by_id[contour_id]
                 if item.sheet == sheet.id:
@@ -531,4 +687,6 @@ class Job:
         before = [each for each in self.handed_off if each.sheet == sheet.id]
         work = self.work_digest(sheet) if before else ""
         left = {each.back for each in before if each.work == work}
-        return bool(left) and left >= {operation.back for operation in self.operations if self.has_work(operation, sheet)}
+        return bool(left) and left >= {
+            operation.back for operation in self.operations if self.has_work(operation, sheet)
+        }

@@ -1,8 +1,11 @@
-"""Work that was not saved: copies kept while it goes on, found again after a crash, and a last resort that shares no code with saving.
+"""Work that was not saved: copies kept while it goes on, found again after a crash, and a last
+resort that shares no code with saving.
 
-A *kept copy* is a job file of its own for each open job. While its program lives, a lock beside it says so; one without a living
-program was left behind. A *rescue* is written when something unforeseen has happened. It holds plain names and values by the records'
-fields, so that neither a fault in the job file's code nor another Python takes the work along; reading one allows nothing else.
+A *kept copy* is a job file of its own for each open job. While its program lives, a lock beside it
+says so; one without a living program was left behind. A *rescue* is written when something
+unforeseen has happened. It holds plain names and values by the records' fields, so that neither a
+fault in the job file's code nor another Python takes the work along; reading one allows nothing
+else.
 """
 
 from __future__ import annotations
@@ -47,7 +50,11 @@ class Keeper:
         """A place of its own from now on, or one that was left behind."""
         if self.place is None or place is not None:
             self._folder.mkdir(parents=True, exist_ok=True)
-            self.place = place.with_suffix(_COPY) if place else self._folder / f"{os.urandom(8).hex()}{_COPY}"
+            self.place = (
+                place.with_suffix(_COPY)
+                if place
+                else self._folder / f"{os.urandom(8).hex()}{_COPY}"
+            )
             self._lock = _locked(self.place.with_suffix(_LOCK))
         return self.place
 
@@ -75,7 +82,8 @@ def _locked(path: Path) -> int | None:
 
 @record(frozen=True)
 class LeftBehind:
-    """A copy whose program ended without saving or giving up its job; `written` in seconds since 1970."""
+    """A copy whose program ended without saving or giving up its job; `written` in seconds since
+    1970."""
 
     place: Path
     written: float
@@ -87,7 +95,8 @@ class LeftBehind:
 
 
 def left_behind(folder: Path) -> list[LeftBehind]:
-    """What was left behind, the newest first; of a copy and a rescue of one job the one that was written last."""
+    """What was left behind, the newest first; of a copy and a rescue of one job the one that was
+    written last."""
     newest: dict[str, LeftBehind] = {}
     with contextlib.suppress(OSError):
         for entry in sorted(folder.iterdir()):
@@ -119,14 +128,21 @@ def rescue(job: Job, folder: Path, name: str = "") -> Path:
 def _plain(value: Any) -> Any:
     """Names and values alone, none of which a Python writes otherwise than another."""
     if dataclasses.is_dataclass(value):
-        return {"kind": type(value).__name__, **{each.name: _plain(getattr(value, each.name)) for each in dataclasses.fields(value)}}
+        return {
+            "kind": type(value).__name__,
+            **{each.name: _plain(getattr(value, each.name)) for each in dataclasses.fields(value)},
+        }
     if isinstance(value, np.ndarray):
         return value.tolist()
     if isinstance(value, np.generic):
         return value.item()
     if isinstance(value, Enum):
         return value.value
-    return [_plain(each) for each in value] if isinstance(value, (tuple, list, set, frozenset)) else value
+    return (
+        [_plain(each) for each in value]
+        if isinstance(value, (tuple, list, set, frozenset))
+        else value
+    )
 
 
 def read_left(place: Path) -> OpenedJob:

@@ -13,8 +13,9 @@ Result = TypeVar("Result")
 
 
 class Remembered(Generic[Result]):
-    """A function of a job, asked again only where one of the fields that it depends on is another one. What is known is answered at once, also while
-    another thread works out something else; nobody waits for another one's work."""
+    """A function of a job, asked again only where one of the fields that it depends on is another
+    one. What is known is answered at once, also while another thread works out something else;
+    nobody waits for another one's work."""
 
     def __init__(self, work: Callable[[Job], Result], *fields: str) -> None:
         self._work, self._fields = work, fields
@@ -31,7 +32,12 @@ class Remembered(Generic[Result]):
 
     def _found(self, job: Job) -> tuple[tuple[object, ...], Result] | None:
         last = self._last
-        return last if last is not None and all(a is b for a, b in zip(last[0], self._values(job), strict=True)) else None
+        return (
+            last
+            if last is not None
+            and all(a is b for a, b in zip(last[0], self._values(job), strict=True))
+            else None
+        )
 
     def _values(self, job: Job) -> tuple[object, ...]:
         return tuple(getattr(job, name) for name in self._fields)

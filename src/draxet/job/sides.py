@@ -1,4 +1,5 @@
-"""The two sides of a sheet: what is worked from its face, and what from its back once the sheet was turned over, left to right."""
+"""The two sides of a sheet: what is worked from its face, and what from its back once the sheet was
+turned over, left to right."""
 
 from __future__ import annotations
 
@@ -12,7 +13,16 @@ from draxet.record import record
 __all__ = ["PROGRAM_FIELDS", "Run", "mirror_of", "only", "runs_of", "side_of"]
 
 
-PROGRAM_FIELDS = ("contours", "operations", "bridges", "sheets", "machines", "points", "orders", "fits")
+PROGRAM_FIELDS = (
+    "contours",
+    "operations",
+    "bridges",
+    "sheets",
+    "machines",
+    "points",
+    "orders",
+    "fits",
+)
 """The fields of a job that its programs go by."""
 
 
@@ -35,28 +45,51 @@ def runs_of(job: Job) -> tuple[Run, ...]:
 
 def only(job: Job, ids: Container[str]) -> Job:
     """The job with the work on some contours alone, and none at points."""
-    kept = (operation.with_contours([name for name in operation.contours if name in ids]) for operation in job.operations)
-    alone = (replace(operation, at_points=False) if getattr(operation, "at_points", False) else operation for operation in kept)  # type: ignore[type-var]
+    kept = (
+        operation.with_contours([name for name in operation.contours if name in ids])
+        for operation in job.operations
+    )
+    alone = (
+        replace(operation, at_points=False) if getattr(operation, "at_points", False) else operation  # type: ignore[type-var]
+        for operation in kept
+    )
     return replace(job, operations=tuple(operation for operation in alone if operation.stands))
 
 
 def mirror_of(sheet: Sheet) -> Affine:
-    """The map by which what lies on a sheet comes to lie when that is turned over, left to right."""
+    """The map by which what lies on a sheet comes to lie when that is turned over, left to
+    right."""
     return Affine(-1.0, 0.0, 2 * sheet.x + sheet.width, 0.0, 1.0, 0.0)
 
 
 def side_of(job: Job, run: Run, *, every: bool = False) -> Job:
-    """The job as a machine meets it in a run: only the operations of that side (or `every` one); seen from the back everything on the sheet is mirrored."""
+    """The job as a machine meets it in a run: only the operations of that side (or `every` one);
+    seen from the back everything on the sheet is mirrored."""
     if not any(operation.back for operation in job.operations):
         return job
-    seen = replace(job, operations=tuple(operation for operation in job.operations if every or operation.back is run.back))
+    seen = replace(
+        job,
+        operations=tuple(
+            operation for operation in job.operations if every or operation.back is run.back
+        ),
+    )
     if not run.back:
         return seen
     mirror = mirror_of(run.sheet)
     here = {item.id for item in job.contours if item.sheet == run.sheet.id}
     contours = tuple(item.mapped(mirror) if item.id in here else item for item in job.contours)
-    bridges = tuple(bridge.mapped(mirror) if bridge.contour in here or not bridge.contour else bridge for bridge in job.bridges)
-    points = tuple(replace(point, x=mirror.point(point.x, point.y)[0]) if job.sheet_of_point(point) == run.sheet.id else point for point in job.points)
+    bridges = tuple(
+        bridge.mapped(mirror) if bridge.contour in here or not bridge.contour else bridge
+        for bridge in job.bridges
+    )
+    points = tuple(
+        replace(point, x=mirror.point(point.x, point.y)[0])
+        if job.sheet_of_point(point) == run.sheet.id
+        else point
+        for point in job.points
+    )
     x0, y0, x1, y1 = run.sheet.box
-    drop_outs = tuple(mirror.point(x, y) if x0 <= x <= x1 and y0 <= y <= y1 else (x, y) for x, y in job.drop_outs)
+    drop_outs = tuple(
+        mirror.point(x, y) if x0 <= x <= x1 and y0 <= y <= y1 else (x, y) for x, y in job.drop_outs
+    )
     return replace(seen, contours=contours, bridges=bridges, points=points, drop_outs=drop_outs)

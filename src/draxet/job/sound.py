@@ -1,6 +1,7 @@
 """Sound jobs: every value in its range, every id once, every reference to something that is there.
 
-What Draxet holds is always sound: edits that would not be are refused, and of a file's parts only the sound ones are kept.
+What Draxet holds is always sound: edits that would not be are refused, and of a file's parts only
+the sound ones are kept.
 """
 
 from __future__ import annotations
@@ -20,7 +21,16 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.spread import Spread
 from draxet.job.codec import fields_of
 from draxet.job.pairs import fits_without, orders_without
-from draxet.job.records import ContourItem, Group, Job, KnownLength, Limit, Picture, Sheet, SquareStep
+from draxet.job.records import (
+    ContourItem,
+    Group,
+    Job,
+    KnownLength,
+    Limit,
+    Picture,
+    Sheet,
+    SquareStep,
+)
 
 __all__ = ["fault_of", "job_fault", "mended"]
 
@@ -33,7 +43,8 @@ _Item = TypeVar("_Item", Sheet, Picture, ContourItem, Any)
 
 
 def fault_of(hint: Any, value: Any, where: str) -> str:
-    """What is unsound about a value of the type `hint`, as a sentence that begins with `where`; empty where nothing is."""
+    """What is unsound about a value of the type `hint`, as a sentence that begins with `where`;
+    empty where nothing is."""
     check = _check(hint)
     return check(value, where) if check else ""
 
@@ -43,13 +54,19 @@ def _check(hint: Any) -> Callable[[Any, str], str] | None:
     """The look at values of a type; None where any value of it is sound."""
     origin, arguments = get_origin(hint), get_args(hint)
     if origin is Annotated:
-        return _noted(_check(arguments[0]), [note for note in arguments[1:] if hasattr(note, "wants")])
+        return _noted(
+            _check(arguments[0]), [note for note in arguments[1:] if hasattr(note, "wants")]
+        )
     if origin in (Union, types.UnionType):
-        return lambda value, where: "" if value is None else fault_of(_kind_among(arguments, value), value, where)
+        return lambda value, where: (
+            "" if value is None else fault_of(_kind_among(arguments, value), value, where)
+        )
     if origin in (tuple, list, set):
         return _of_entries(arguments if origin is tuple else (arguments[0], Ellipsis))
     if hint is float:
-        return lambda value, where: "" if math.isfinite(value) else f"{where} must be a finite number, got {value}"
+        return lambda value, where: (
+            "" if math.isfinite(value) else f"{where} must be a finite number, got {value}"
+        )
     if dataclasses.is_dataclass(hint):
         return _of_record(hint)
     return None
@@ -60,7 +77,9 @@ def _kind_among(kinds: Sequence[Any], value: Any) -> Any:
     return real[0] if len(real) == 1 else type(value)
 
 
-def _noted(inner: Callable[[Any, str], str] | None, notes: Sequence[Any]) -> Callable[[Any, str], str]:
+def _noted(
+    inner: Callable[[Any, str], str] | None, notes: Sequence[Any]
+) -> Callable[[Any, str], str]:
     def look(value: Any, where: str) -> str:
         if inner and (fault := inner(value, where)):
             return fault
@@ -71,7 +90,13 @@ def _noted(inner: Callable[[Any, str], str] | None, notes: Sequence[Any]) -> Cal
 
 
 def _shown(value: Any) -> str:
-    text = f"{value:g}" if isinstance(value, float) else f"{len(value)}" if isinstance(value, tuple) else repr(value)
+    text = (
+        f"{value:g}"
+        if isinstance(value, float)
+        else f"{len(value)}"
+        if isinstance(value, tuple)
+        else repr(value)
+    )
     return text if len(text) <= 40 else f"{text[:39]}…"
 
 
@@ -92,7 +117,11 @@ def _of_entries(arguments: Sequence[Any]) -> Callable[[Any, str], str] | None:
 
 
 def _of_record(hint: Any) -> Callable[[Any, str], str]:
-    fields = [(name, check) for name, of, _ in fields_of(hint) if (check := _check(of))] if hint is not Contour else []
+    fields = (
+        [(name, check) for name, of, _ in fields_of(hint) if (check := _check(of))]
+        if hint is not Contour
+        else []
+    )
     own = _WHOLE.get(hint)
 
     def look(value: Any, where: str) -> str:
@@ -117,19 +146,31 @@ def _affine(m: Affine) -> str:
     values = m.to_tuple()
     if not all(math.isfinite(v) and abs(v) <= _FARTHEST for v in values):
         return "be a map of finite numbers"
-    return "" if abs(m.determinant) > 1e-16 and m.determinant**2 > 1e-12 * (m.a**2 + m.d**2) * (m.b**2 + m.e**2) else "not lay everything flat on one line"
+    return (
+        ""
+        if abs(m.determinant) > 1e-16
+        and m.determinant**2 > 1e-12 * (m.a**2 + m.d**2) * (m.b**2 + m.e**2)
+        else "not lay everything flat on one line"
+    )
 
 
 def _picture(picture: Picture) -> str:
     width, height = picture.file_size
-    return "" if width * height <= _MOST_PIXELS else f"have at most {_MOST_PIXELS // 1_000_000} megapixels"
+    return (
+        ""
+        if width * height <= _MOST_PIXELS
+        else f"have at most {_MOST_PIXELS // 1_000_000} megapixels"
+    )
 
 
 def _square(step: SquareStep) -> str:
     if step.plan[0] * step.plan[1] > _MOST_PLAN:
         return f"have a plan of at most {_MOST_PLAN // 1_000_000} megapixels"
     matrix = np.array(step.matrix).reshape(3, 3)
-    flat = not np.isfinite(matrix).all() or abs(np.linalg.det(matrix / max(float(np.abs(matrix).max()), 1e-300))) < 1e-15
+    flat = (
+        not np.isfinite(matrix).all()
+        or abs(np.linalg.det(matrix / max(float(np.abs(matrix).max()), 1e-300))) < 1e-15
+    )
     return "have a map from the plan to the photo that is not flat" if flat else ""
 
 
@@ -138,7 +179,11 @@ def _known(known: KnownLength) -> str:
 
 
 def _spread(spread: Spread) -> str:
-    good = 0 <= spread.xx <= 1e12 and 0 <= spread.yy <= 1e12 and spread.xy**2 <= spread.xx * spread.yy * (1 + 1e-6) + 1e-12
+    good = (
+        0 <= spread.xx <= 1e12
+        and 0 <= spread.yy <= 1e12
+        and spread.xy**2 <= spread.xx * spread.yy * (1 + 1e-6) + 1e-12
+    )
     return "" if good else "be a covariance"
 
 
@@ -150,8 +195,14 @@ def _limit(limit: Limit) -> str:
 
 
 _WHOLE: dict[Any, Callable[[Any], str]] = {
-    Contour: _contour, Affine: _affine, Picture: _picture, SquareStep: _square, KnownLength: _known, Spread: _spread, Limit: _limit,
-}  # fmt: skip
+    Contour: _contour,
+    Affine: _affine,
+    Picture: _picture,
+    SquareStep: _square,
+    KnownLength: _known,
+    Spread: _spread,
+    Limit: _limit,
+}
 
 
 def job_fault(job: Job, before: Job | None = None) -> str:
@@ -168,7 +219,11 @@ def job_fault(job: Job, before: Job | None = None) -> str:
         if isinstance(value, tuple):
             known = set(map(id, old or ()))
             each = get_args(get_args(of)[0])[0]
-            faults = (fault_of(each, entry, name.removesuffix("s")) for entry in value if id(entry) not in known)
+            faults = (
+                fault_of(each, entry, name.removesuffix("s"))
+                for entry in value
+                if id(entry) not in known
+            )
             fault = next((words for words in faults if words), "")
         else:
             fault = fault_of(of, value, name)
@@ -178,42 +233,78 @@ def job_fault(job: Job, before: Job | None = None) -> str:
 
 
 def mended(job: Job, drop: Callable[[str, str], None]) -> Job:
-    """A job of sound parts in which every id stands once and every reference leads somewhere; `drop` is told what is left out.
+    """A job of sound parts in which every id stands once and every reference leads somewhere;
+    `drop` is told what is left out.
 
     Raises
     ------
     ValueError : where no sheet is left.
     """
     seen: set[str] = set()
-    lists: dict[str, Any] = {name: _once(getattr(job, name), seen, what, drop) for name, what in
-             (("sheets", "sheet"), ("pictures", "picture"), ("contours", "contour"), ("operations", "operation"), ("notes", "note"), ("guides", "guide"),
-              ("points", "point"), ("groups", "group"), ("bridges", "bridge"), ("letterings", "lettering"), ("orders", "order"), ("fits", "fit"), ("machines", "machine"), ("recipes", "recipe"), ("helpers", "helper contour"))}  # fmt: skip
+    lists: dict[str, Any] = {
+        name: _once(getattr(job, name), seen, what, drop)
+        for name, what in (
+            ("sheets", "sheet"),
+            ("pictures", "picture"),
+            ("contours", "contour"),
+            ("operations", "operation"),
+            ("notes", "note"),
+            ("guides", "guide"),
+            ("points", "point"),
+            ("groups", "group"),
+            ("bridges", "bridge"),
+            ("letterings", "lettering"),
+            ("orders", "order"),
+            ("fits", "fit"),
+            ("machines", "machine"),
+            ("recipes", "recipe"),
+            ("helpers", "helper contour"),
+        )
+    }
     if not lists["sheets"]:
         raise ValueError("the job has no sheet")
     pictures, sheets = {p.id for p in lists["pictures"]}, {s.id for s in lists["sheets"]}
     lists["groups"] = _in_a_tree(lists["groups"])
     groups = {g.id for g in lists["groups"]}
     for name in ("contours", "helpers"):
-        lists[name] = tuple(_tied(item, pictures, sheets, groups, replace(job, sheets=lists["sheets"])) for item in lists[name])
+        lists[name] = tuple(
+            _tied(item, pictures, sheets, groups, replace(job, sheets=lists["sheets"]))
+            for item in lists[name]
+        )
     taken: set[tuple[type, str]] = set()
     left = {item.id for item in lists["contours"]}
     operations = []
     for operation in lists["operations"]:
-        ids = tuple(dict.fromkeys(c for c in operation.contours if c in left and (type(operation), c) not in taken))
+        ids = tuple(
+            dict.fromkeys(
+                c for c in operation.contours if c in left and (type(operation), c) not in taken
+            )
+        )
         taken |= {(type(operation), c) for c in ids}
         if ids or (operation.stands and not operation.contours):
-            operations.append(operation if ids == operation.contours else operation.with_contours(ids))
+            operations.append(
+                operation if ids == operation.contours else operation.with_contours(ids)
+            )
         else:
             drop("operation", f"{operation.name} names no contour of the job")
     lists["operations"] = tuple(operations)
-    lost = {name for order in lists["orders"] for name in order.contours} | {name for fit in lists["fits"] for name in (fit.part, fit.opening)}
-    lists["orders"], lists["fits"] = orders_without(lists["orders"], lost - left), fits_without(lists["fits"], lost - left)
+    lost = {name for order in lists["orders"] for name in order.contours} | {
+        name for fit in lists["fits"] for name in (fit.part, fit.opening)
+    }
+    lists["orders"], lists["fits"] = (
+        orders_without(lists["orders"], lost - left),
+        fits_without(lists["fits"], lost - left),
+    )
     lists["letterings"] = tuple(each for each in lists["letterings"] if each.group in groups)
     sheet_id = job.sheet_id if job.sheet_id in sheets else lists["sheets"][0].id
-    return replace(job, **lists, sheet_id=sheet_id, next_id=max(job.next_id, 1 + _greatest_number(seen)))
+    return replace(
+        job, **lists, sheet_id=sheet_id, next_id=max(job.next_id, 1 + _greatest_number(seen))
+    )
 
 
-def _once(items: Sequence[Any], seen: set[str], what: str, drop: Callable[[str, str], None]) -> tuple[Any, ...]:
+def _once(
+    items: Sequence[Any], seen: set[str], what: str, drop: Callable[[str, str], None]
+) -> tuple[Any, ...]:
     kept = []
     for item in items:
         if item.id in seen:
@@ -233,12 +324,22 @@ def _in_a_tree(groups: tuple[Group, ...]) -> tuple[Group, ...]:
             above = parent[above]
         known = any(other.id == group.within for other in groups)
         parent[group.id] = group.within if known and above != group.id else ""
-    return tuple(group if group.within == parent[group.id] else replace(group, within=parent[group.id]) for group in groups)
+    return tuple(
+        group if group.within == parent[group.id] else replace(group, within=parent[group.id])
+        for group in groups
+    )
 
 
-def _tied(item: ContourItem, pictures: set[str], sheets: set[str], groups: set[str], job: Job) -> ContourItem:
-    """A contour that belongs to a picture and a group that are there, or to none, and to a sheet that is there."""
-    picture, sheet, group = item.picture if item.picture in pictures else "", item.sheet, item.group if item.group in groups else ""
+def _tied(
+    item: ContourItem, pictures: set[str], sheets: set[str], groups: set[str], job: Job
+) -> ContourItem:
+    """A contour that belongs to a picture and a group that are there, or to none, and to a sheet
+    that is there."""
+    picture, sheet, group = (
+        item.picture if item.picture in pictures else "",
+        item.sheet,
+        item.group if item.group in groups else "",
+    )
     if sheet not in sheets:
         sheet = job.sheet_under(item.contour.box) or job.sheet.id
     same = (picture, sheet, group) == (item.picture, item.sheet, item.group)
@@ -248,4 +349,6 @@ def _tied(item: ContourItem, pictures: set[str], sheets: set[str], groups: set[s
 def _greatest_number(ids: set[str]) -> int:
     """The greatest number that an id ends in, of those that Draxet gives."""
     ends = (name.rsplit("-", 1)[-1] for name in ids)
-    return max((int(end) for end in ends if end.isascii() and end.isdigit() and len(end) < 10), default=0)
+    return max(
+        (int(end) for end in ends if end.isascii() and end.isdigit() and len(end) < 10), default=0
+    )

@@ -1,5 +1,6 @@
-"""Where cuts begin and tabs hold (*spots*): told by how far along its contour each is, so that they move, turn and grow with it; carried over to the place that
-was meant where its shape is another one."""
+"""Where cuts begin and tabs hold (*spots*): told by how far along its contour each is, so that they
+move, turn and grow with it; carried over to the place that was meant where its shape is another
+one."""
 
 from __future__ import annotations
 
@@ -19,13 +20,29 @@ def share_near(contour: Contour, x: float, y: float) -> float:
     from draxet.geometry.pieces import position_near
 
     measured = Measured(contour)
-    return min(measured.length_at(position_near(contour, x, y)) / measured.length, 1.0) if measured.length else 0.0
+    return (
+        min(measured.length_at(position_near(contour, x, y)) / measured.length, 1.0)
+        if measured.length
+        else 0.0
+    )
 
 
-def spots_carried(operations: tuple[Operation, ...], before: Mapping[str, ContourItem], after: Mapping[str, ContourItem]) -> tuple[Operation, ...]:
-    """Operations whose spots lie on contours of other shapes where they lay on the old ones. The same tuple where none does."""
-    changed = {name for name, item in after.items() if name in before and item.contour is not before[name].contour}
-    if not any(isinstance(each, CutThrough) and any(spot.contour in changed for spot in each.spots) for each in operations):
+def spots_carried(
+    operations: tuple[Operation, ...],
+    before: Mapping[str, ContourItem],
+    after: Mapping[str, ContourItem],
+) -> tuple[Operation, ...]:
+    """Operations whose spots lie on contours of other shapes where they lay on the old ones. The
+    same tuple where none does."""
+    changed = {
+        name
+        for name, item in after.items()
+        if name in before and item.contour is not before[name].contour
+    }
+    if not any(
+        isinstance(each, CutThrough) and any(spot.contour in changed for spot in each.spots)
+        for each in operations
+    ):
         return operations
 
     def carried(spot: Spot) -> Spot:
@@ -37,4 +54,9 @@ def spots_carried(operations: tuple[Operation, ...], before: Mapping[str, Contou
         x, y = old.place(spot.share * old.length).tolist()
         return replace(spot, share=share_near(after[spot.contour].contour, x, y))
 
-    return tuple(replace(each, spots=tuple(map(carried, each.spots))) if isinstance(each, CutThrough) and each.spots else each for each in operations)
+    return tuple(
+        replace(each, spots=tuple(map(carried, each.spots)))
+        if isinstance(each, CutThrough) and each.spots
+        else each
+        for each in operations
+    )

@@ -1,4 +1,5 @@
-"""Contours drawn twice: one outline, or one line, that stands in the job once more. Edges that areas of colour share are none of them."""
+"""Contours drawn twice: one outline, or one line, that stands in the job once more. Edges that
+areas of colour share are none of them."""
 
 from __future__ import annotations
 
@@ -15,8 +16,8 @@ __all__ = ["drawn_twice", "holes_of", "kept_once"]
 
 
 def holes_of(items: Sequence[ContourItem]) -> Bools:
-    """Which contours bound a hole that others may fill (n,): of areas of a colour every second one of nested ones, else those that run clockwise within
-    another one, as Regions makes them."""
+    """Which contours bound a hole that others may fill (n,): of areas of a colour every second one
+    of nested ones, else those that run clockwise within another one, as Regions makes them."""
     holes = clockwise_within([item.contour for item in items])
     for colour in {item.colour for item in items if item.colour}:
         some = [k for k, item in enumerate(items) if item.colour == colour]
@@ -25,7 +26,8 @@ def holes_of(items: Sequence[ContourItem]) -> Bools:
 
 
 def drawn_twice(items: Sequence[ContourItem]) -> list[tuple[int, ...]]:
-    """Contours that are one outline, or one line, and bound the same area: the numbers of each such group."""
+    """Contours that are one outline, or one line, and bound the same area: the numbers of each such
+    group."""
     groups = equal_outlines([item.contour for item in items]) if len(items) > 1 else []
     if not groups:
         return []
@@ -41,7 +43,8 @@ def drawn_twice(items: Sequence[ContourItem]) -> list[tuple[int, ...]]:
 
 
 def kept_once(job: Job, ids: Iterable[str]) -> Job:
-    """Of contours that were drawn twice the first one is left; it takes over what is done to the others, and their colour where it has none."""
+    """Of contours that were drawn twice the first one is left; it takes over what is done to the
+    others, and their colour where it has none."""
     some = set(ids)
     items = [item for item in job.contours if item.id in some]
     first: dict[str, str] = {}
@@ -49,11 +52,29 @@ def kept_once(job: Job, ids: Iterable[str]) -> Job:
     for group in drawn_twice(items):
         kept = items[group[0]]
         first |= {items[k].id: kept.id for k in group[1:]}
-        colours[kept.id] = kept.colour or next((items[k].colour for k in group if items[k].colour), "")
-    contours = tuple(replace(item, colour=colours[item.id]) if colours.get(item.id, item.colour) != item.colour else item for item in job.contours)
+        colours[kept.id] = kept.colour or next(
+            (items[k].colour for k in group if items[k].colour), ""
+        )
+    contours = tuple(
+        replace(item, colour=colours[item.id])
+        if colours.get(item.id, item.colour) != item.colour
+        else item
+        for item in job.contours
+    )
     taken, operations = set[tuple[type, str]](), []
     for operation in job.operations:  # of one kind the first that works any of them
-        names = [name for name in dict.fromkeys(first.get(name, name) for name in operation.contours) if (type(operation), name) not in taken]
+        names = [
+            name
+            for name in dict.fromkeys(first.get(name, name) for name in operation.contours)
+            if (type(operation), name) not in taken
+        ]
         taken |= {(type(operation), name) for name in names}
-        operations.append(operation if tuple(names) == operation.contours else operation.with_contours(names))
-    return remove_contours(replace(job, contours=contours, operations=tuple(each for each in operations if each.stands)), first)
+        operations.append(
+            operation if tuple(names) == operation.contours else operation.with_contours(names)
+        )
+    return remove_contours(
+        replace(
+            job, contours=contours, operations=tuple(each for each in operations if each.stands)
+        ),
+        first,
+    )

@@ -1,8 +1,10 @@
-"""What the operations of a job cut, each stretch once, and the band of material that this takes away.
+"""What the operations of a job cut, each stretch once, and the band of material that this takes
+away.
 
-Contours that share no edge are cut as their operation says. Where cut areas share edges (as areas of colour do), the shared
-stretches are cut once, on the line, and what bounds the areas as a whole is cut on its outer side (its inner side round an
-opening), so that the whole keeps its size. One outline that stands there twice, with its area on the same side, is cut once.
+Contours that share no edge are cut as their operation says. Where cut areas share edges (as areas
+of colour do), the shared stretches are cut once, on the line, and what bounds the areas as a whole
+is cut on its outer side (its inner side round an opening), so that the whole keeps its size. One
+outline that stands there twice, with its area on the same side, is cut once.
 """
 
 from __future__ import annotations
@@ -29,8 +31,8 @@ _FINE = 0.01
 
 @record(frozen=True)
 class CutWork:
-    """One line to be cut: the operation that it belongs to, on which side of `contour` the cut runs, the job's contours that it
-    comes from, and whether two areas share it."""
+    """One line to be cut: the operation that it belongs to, on which side of `contour` the cut
+    runs, the job's contours that it comes from, and whether two areas share it."""
 
     operation: CutThrough
     side: Side
@@ -41,27 +43,45 @@ class CutWork:
 
 def cut_work(job: Job) -> tuple[CutWork, ...]:
     """Everything that is cut on all sheets, in the order of the operations, held by the bridges."""
-    whole = [(operation, job.contour_by_id[contour]) for operation in job.operations if isinstance(operation, CutThrough) for contour in operation.contours]
+    whole = [
+        (operation, job.contour_by_id[contour])
+        for operation in job.operations
+        if isinstance(operation, CutThrough)
+        for contour in operation.contours
+    ]
     if not whole:
         return ()
-    cuts = [Cut(job.fitted.get(item.id, item.contour), operation.side, operation.width, (item.id,), k) for k, (operation, item) in enumerate(whole)]
+    cuts = [
+        Cut(job.fitted.get(item.id, item.contour), operation.side, operation.width, (item.id,), k)
+        for k, (operation, item) in enumerate(whole)
+    ]
     items = [item for _, item in whole]
     cuts = _once(items, cuts)
     held = cuts_held(cuts, job.bridges).cuts
     lines = [CutWork(whole[cut.of][0], cut.side, cut.contour, cut.ids) for cut in held]
     holes = holes_of(items)
-    found = shared_edges([line.contour for line in lines], [bool(holes[cut.of]) for cut in held], [bool(items[cut.of].colour) for cut in held])
-    plain = [line for line, touches in zip(lines, found.touching.tolist(), strict=True) if not touches]
+    found = shared_edges(
+        [line.contour for line in lines],
+        [bool(holes[cut.of]) for cut in held],
+        [bool(items[cut.of].colour) for cut in held],
+    )
+    plain = [
+        line for line, touches in zip(lines, found.touching.tolist(), strict=True) if not touches
+    ]
     if len(plain) == len(lines) and held == tuple(cuts):
         return tuple(plain)
-    work = plain + _bounds(found.own, lines) + [_one(run, lines, Side.ON, shared=True) for run in found.shared]
+    work = (
+        plain
+        + _bounds(found.own, lines)
+        + [_one(run, lines, Side.ON, shared=True) for run in found.shared]
+    )
     order = {operation.id: number for number, operation in enumerate(job.operations)}
     return tuple(sorted(work, key=lambda each: order[each.operation.id]))
 
 
 def _once(items: Sequence[ContourItem], cuts: Sequence[Cut]) -> list[Cut]:
-    """Cuts without those whose outline stands there once more, whose contours go with the one that is kept: the one on the side that keeps the
-    part's size, where there is one."""
+    """Cuts without those whose outline stands there once more, whose contours go with the one that
+    is kept: the one on the side that keeps the part's size, where there is one."""
     groups, gone, kept = drawn_twice(items), set[int](), list(cuts)
     depths = nesting_depths([item.contour for item in items]).tolist() if groups else []
     for group in groups:
@@ -73,7 +93,8 @@ def _once(items: Sequence[ContourItem], cuts: Sequence[Cut]) -> list[Cut]:
 
 
 def _bounds(runs: Sequence[Run], lines: Sequence[CutWork]) -> list[CutWork]:
-    """What bounds the areas as a whole: outlines are cut outside, openings inside, all on the line where each operation says so."""
+    """What bounds the areas as a whole: outlines are cut outside, openings inside, all on the line
+    where each operation says so."""
     depths = nesting_depths([run.contour for run in runs]).tolist()
     work = []
     for run, depth in zip(runs, depths, strict=True):
@@ -83,18 +104,32 @@ def _bounds(runs: Sequence[Run], lines: Sequence[CutWork]) -> list[CutWork]:
 
 
 def _one(run: Run, lines: Sequence[CutWork], side: Side, *, shared: bool = False) -> CutWork:
-    operation = next((lines[k].operation for k in run.of if lines[k].side is side), lines[run.of[0]].operation)
-    return CutWork(operation, side, run.contour, tuple(dict.fromkeys(name for k in run.of for name in lines[k].ids)), shared)
+    operation = next(
+        (lines[k].operation for k in run.of if lines[k].side is side), lines[run.of[0]].operation
+    )
+    return CutWork(
+        operation,
+        side,
+        run.contour,
+        tuple(dict.fromkeys(name for k in run.of for name in lines[k].ids)),
+        shared,
+    )
 
 
-def cut_centre_lines(contours: Sequence[Contour], sides: Sequence[Side], widths: Sequence[float]) -> list[list[tuple[Points, bool]]]:
-    """Where the middle of a cut so many mm wide runs on a side of each of many contours, within 0.01 mm: points (n, 2) of each line and
-    whether it is closed.
+def cut_centre_lines(
+    contours: Sequence[Contour], sides: Sequence[Side], widths: Sequence[float]
+) -> list[list[tuple[Points, bool]]]:
+    """Where the middle of a cut so many mm wide runs on a side of each of many contours, within
+    0.01 mm: points (n, 2) of each line and whether it is closed.
 
     Nothing is left where an opening is narrower than the cut; ``vanishing_cuts`` finds those.
     """
     found = list[list[tuple[Points, bool]]]()
-    beside = [k for k, (contour, side) in enumerate(zip(contours, sides, strict=True)) if contour.closed and side is not Side.ON]
+    beside = [
+        k
+        for k, (contour, side) in enumerate(zip(contours, sides, strict=True))
+        if contour.closed and side is not Side.ON
+    ]
     some = set(beside)
     for k, contour in enumerate(contours):
         found.append([] if k in some else [(contour.flattened(_FINE), contour.closed)])
@@ -113,11 +148,20 @@ def cut_centre_lines(contours: Sequence[Contour], sides: Sequence[Side], widths:
 
 def vanishing_cuts(work: Sequence[CutWork]) -> tuple[CutWork, ...]:
     """Openings that are narrower than their cut: nothing would be cut."""
-    inside = [each for each in work if each.side is Side.INSIDE and each.contour.closed and _may_vanish(each)]
-    left = cut_centre_lines([each.contour for each in inside], [each.side for each in inside], [each.operation.width for each in inside])
+    inside = [
+        each
+        for each in work
+        if each.side is Side.INSIDE and each.contour.closed and _may_vanish(each)
+    ]
+    left = cut_centre_lines(
+        [each.contour for each in inside],
+        [each.side for each in inside],
+        [each.operation.width for each in inside],
+    )
     return tuple(each for each, lines in zip(inside, left, strict=True) if not lines)
 
 
 def _may_vanish(work: CutWork) -> bool:
-    """Whether an opening is small or thin enough to be looked at: twice its area over its length is at least half of its width."""
+    """Whether an opening is small or thin enough to be looked at: twice its area over its length is
+    at least half of its width."""
     return 2 * abs(work.contour.area) <= work.contour.length * work.operation.width

@@ -1,4 +1,5 @@
-"""The faces that words can be set in: those that ship with Draxet, and those installed on the machine."""
+"""The faces that words can be set in: those that ship with Draxet, and those installed on the
+machine."""
 
 from __future__ import annotations
 
@@ -34,12 +35,18 @@ class Face:
 @lru_cache(maxsize=1)
 def shipped_faces() -> tuple[Face, ...]:
     """The faces that ship with Draxet, by name."""
-    return tuple(sorted((face for path in _SHIPPED.glob("*.ttf") for face in _faces_in(path, shipped=True)), key=lambda face: face.name))
+    return tuple(
+        sorted(
+            (face for path in _SHIPPED.glob("*.ttf") for face in _faces_in(path, shipped=True)),
+            key=lambda face: face.name,
+        )
+    )
 
 
 @lru_cache(maxsize=1)
 def installed_faces() -> tuple[Face, ...]:
-    """The faces installed on the machine, by name; files that cannot be read are left out. Takes a moment the first time."""
+    """The faces installed on the machine, by name; files that cannot be read are left out. Takes a
+    moment the first time."""
     found: dict[str, Face] = {}
     for folder in _folders():
         for path in sorted(folder.rglob("*")):
@@ -47,7 +54,12 @@ def installed_faces() -> tuple[Face, ...]:
                 for face in _faces_in(path):
                     found.setdefault(face.name, face)
     taken = {face.name for face in shipped_faces()}
-    return tuple(sorted((face for name, face in found.items() if name not in taken), key=lambda face: face.name.casefold()))
+    return tuple(
+        sorted(
+            (face for name, face in found.items() if name not in taken),
+            key=lambda face: face.name.casefold(),
+        )
+    )
 
 
 def face_named(name: str) -> Face:
@@ -61,12 +73,18 @@ def face_named(name: str) -> Face:
         for face in faces():
             if face.name == name:
                 return face
-    raise FaceError(f"the face {name!r} is not on this machine; choose another one, or keep the contours as they are")
+    raise FaceError(
+        f"the face {name!r} is not on this machine; choose another one, or keep the contours as they are"
+    )
 
 
 def _folders() -> list[Path]:
     home = Path(os.environ.get("HOME", "/nonexistent"))
-    data = [Path(part) for part in os.environ.get("XDG_DATA_DIRS", "/usr/local/share:/usr/share").split(":") if part]
+    data = [
+        Path(part)
+        for part in os.environ.get("XDG_DATA_DIRS", "/usr/local/share:/usr/share").split(":")
+        if part
+    ]
     own = Path(os.environ.get("XDG_DATA_HOME") or home / ".local/share")
     folders = [home / ".fonts", own / "fonts", *(part / "fonts" for part in data)]
     return [folder for folder in dict.fromkeys(folders) if folder.is_dir()]
@@ -91,6 +109,11 @@ def _faces_in(path: Path, *, shipped: bool = False) -> list[Face]:
 
 def _name_of(font: object) -> str:
     names = font["name"]  # type: ignore[index]
-    family, style = (names.getDebugName(better) or names.getDebugName(plain) or "" for better, plain in ((16, 1), (17, 2)))
+    family, style = (
+        names.getDebugName(better) or names.getDebugName(plain) or ""
+        for better, plain in ((16, 1), (17, 2))
+    )
     plain = style.strip().casefold() in ("", "regular", "roman", "book")
-    return " ".join(" ".join(part.split()) for part in ((family,) if plain else (family, style)) if part)[:200]
+    return " ".join(
+        " ".join(part.split()) for part in ((family,) if plain else (family, style)) if part
+    )[:200]

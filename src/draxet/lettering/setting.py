@@ -34,8 +34,9 @@ _CAPITAL_SHARE = 0.7
 
 @record(frozen=True, eq=False)
 class Letter:
-    """A letter's contours where it stands in its row, whose baseline is y = 0; the middle of its advance, and the number of its row. shape : what
-    it is and how large; at : where its own origin stands."""
+    """A letter's contours where it stands in its row, whose baseline is y = 0; the middle of its
+    advance, and the number of its row. shape : what it is and how large; at : where its own origin
+    stands."""
 
     contours: tuple[Contour, ...]
     middle: float
@@ -44,37 +45,50 @@ class Letter:
     at: tuple[float, float]
 
 
-def set_rows(face: Face, words: str, height: float, spacing: float = 0.0, align: str = "left") -> list[Letter]:
-    """Words in rows, with capitals `height` mm high and letters `spacing` mm farther apart than the face has them; a row begins at x = 0, lies
-    about it or ends there, as it is aligned.
+def set_rows(
+    face: Face, words: str, height: float, spacing: float = 0.0, align: str = "left"
+) -> list[Letter]:
+    """Words in rows, with capitals `height` mm high and letters `spacing` mm farther apart than the
+    face has them; a row begins at x = 0, lies about it or ends there, as it is aligned.
 
     Raises
     ------
     FaceError : where the face cannot be read or has none of the letters, or there are too many.
     """
     if len(words) > _MOST:
-        raise FaceError(f"{_MOST} letters can be set at once, got {len(words)}; make several texts of it")
+        raise FaceError(
+            f"{_MOST} letters can be set at once, got {len(words)}; make several texts of it"
+        )
     font = _font(face)
     scale = height / font.capital
     letters, missing = [], set[str]()
     for row, line in enumerate(words.split("\n")):
         shaped = font.shaped(line, joins=spacing == 0)
-        missing |= {letter for name, _, _, _, letter in shaped if name == 0 and not letter.isspace()}
-        wide = sum(advance for _, advance, _, _, _ in shaped) * scale + spacing * max(len(shaped) - 1, 0)
+        missing |= {
+            letter for name, _, _, _, letter in shaped if name == 0 and not letter.isspace()
+        }
+        wide = sum(advance for _, advance, _, _, _ in shaped) * scale + spacing * max(
+            len(shaped) - 1, 0
+        )
         x = -wide * ALIGNS.index(align) / 2
         for name, advance, dx, dy, _ in shaped:
             at = x + dx * scale, dy * scale
             to = Affine.scaled(scale).then(Affine.moved(*at))
-            contours = tuple(contour.transformed(to) for contour in font.outline(name)) if name else ()
+            contours = (
+                tuple(contour.transformed(to) for contour in font.outline(name)) if name else ()
+            )
             letters.append(Letter(contours, x + advance * scale / 2, row, (face, name, scale), at))
             x += advance * scale + spacing
     if missing:
-        raise FaceError(f"{face.name} has no {' and no '.join(sorted(missing)[:5])}; choose another face, or other words")
+        raise FaceError(
+            f"{face.name} has no {' and no '.join(sorted(missing)[:5])}; choose another face, or other words"
+        )
     return letters
 
 
 def set_straight(letters: Sequence[Letter], leading: float) -> list[Contour]:
-    """Letters as contours, each row `leading` mm below the one before; those that overlap are one outline."""
+    """Letters as contours, each row `leading` mm below the one before; those that overlap are one
+    outline."""
     words: list[list[Letter]] = []
     open_row: int | None = None
     for letter in letters:
@@ -88,7 +102,10 @@ def set_straight(letters: Sequence[Letter], leading: float) -> list[Contour]:
     placed = []
     for word in words:
         x, y = word[0].at
-        shape = tuple((letter.shape, round(letter.at[0] - x, 9), round(letter.at[1] - y, 9)) for letter in word)
+        shape = tuple(
+            (letter.shape, round(letter.at[0] - x, 9), round(letter.at[1] - y, 9))
+            for letter in word
+        )
         move = Affine.moved(x, y - leading * word[0].row)
         placed.append([contour.transformed(move) for contour in _word(shape)])
     return _united(placed)
@@ -104,9 +121,18 @@ def _word(shape: tuple[tuple[tuple[Face, int, float], float, float], ...]) -> tu
     return tuple(_united(letters))
 
 
-def set_along(letters: Sequence[Letter], contour: Contour, near: tuple[float, float], away: float, leading: float, *, other_side: bool = False) -> list[Contour]:
-    """Letters along a contour, `away` mm from it, what is x = 0 in their rows at the place of it that is nearest to `near`. They stand
-    outside a closed contour, on the left of an open one that leads to the right; on the `other_side` else.
+def set_along(
+    letters: Sequence[Letter],
+    contour: Contour,
+    near: tuple[float, float],
+    away: float,
+    leading: float,
+    *,
+    other_side: bool = False,
+) -> list[Contour]:
+    """Letters along a contour, `away` mm from it, what is x = 0 in their rows at the place of it
+    that is nearest to `near`. They stand outside a closed contour, on the left of an open one that
+    leads to the right; on the `other_side` else.
 
     Raises
     ------
@@ -119,16 +145,26 @@ def set_along(letters: Sequence[Letter], contour: Contour, near: tuple[float, fl
     measured = Measured(line)
     long = width_of(letters)
     if long > measured.length * (1 + 1e-9):
-        raise FaceError(f"the words are {long:.1f} mm long and the contour only {measured.length:.1f} mm; make them smaller, or choose a longer contour")
+        raise FaceError(
+            f"the words are {long:.1f} mm long and the contour only {measured.length:.1f} mm; make them smaller, or choose a longer contour"
+        )
     start = measured.length_at(position_near(line, *near))
     if not contour.closed:
-        first, last = min((letter.middle for letter in letters), default=0.0), max((letter.middle for letter in letters), default=0.0)
+        first, last = (
+            min((letter.middle for letter in letters), default=0.0),
+            max((letter.middle for letter in letters), default=0.0),
+        )
         start = min(max(start, -first), measured.length - last)
     drop = -away - _height(letters) if other_side and not contour.closed else away
     placed = []
     for letter in letters:
-        (x, y), (dx, dy) = measured.place(start + letter.middle), measured.direction(start + letter.middle)
-        to = Affine.moved(-letter.middle, drop - leading * letter.row).then(Affine(float(dx), float(-dy), float(x), float(dy), float(dx), float(y)))
+        (x, y), (dx, dy) = (
+            measured.place(start + letter.middle),
+            measured.direction(start + letter.middle),
+        )
+        to = Affine.moved(-letter.middle, drop - leading * letter.row).then(
+            Affine(float(dx), float(-dy), float(x), float(dy), float(dx), float(y))
+        )
         placed.append([each.transformed(to) for each in letter.contours])
     return _united(placed)
 
@@ -172,7 +208,12 @@ def _united(letters: Sequence[Sequence[Contour]]) -> list[Contour]:
 
 def _box(contours: Sequence[Contour]) -> tuple[float, float, float, float]:
     boxes = np.array([contour.box for contour in contours]) if contours else np.zeros((1, 4))
-    return float(boxes[:, 0].min()), float(boxes[:, 1].min()), float(boxes[:, 2].max()), float(boxes[:, 3].max())
+    return (
+        float(boxes[:, 0].min()),
+        float(boxes[:, 1].min()),
+        float(boxes[:, 2].max()),
+        float(boxes[:, 3].max()),
+    )
 
 
 def _cross(one: Sequence[Contour], other: Sequence[Contour]) -> bool:
@@ -198,7 +239,9 @@ class _Font:
             self._em = int(of.upem)
             self.capital = self._capital()
         except Exception as error:  # a damaged file may raise anything
-            raise FaceError(f"{face.name} could not be read as a face; choose another one") from error
+            raise FaceError(
+                f"{face.name} could not be read as a face; choose another one"
+            ) from error
         self._outlines: dict[int, tuple[Contour, ...]] = {}
 
     def _capital(self) -> float:
@@ -210,7 +253,8 @@ class _Font:
         return _CAPITAL_SHARE * self._em
 
     def shaped(self, line: str, *, joins: bool) -> list[tuple[int, float, float, float, str]]:
-        """For each glyph its number, how far it leads on, where it stands aside of that, and its letter."""
+        """For each glyph its number, how far it leads on, where it stands aside of that, and its
+        letter."""
         if not line:
             return []
         buffer = self._hb.Buffer()
@@ -218,7 +262,13 @@ class _Font:
         buffer.guess_segment_properties()
         self._hb.shape(self._font, buffer, {"kern": True, "liga": joins, "clig": joins})
         return [
-            (info.codepoint, float(place.x_advance), float(place.x_offset), float(place.y_offset), line[info.cluster] if info.cluster < len(line) else " ")
+            (
+                info.codepoint,
+                float(place.x_advance),
+                float(place.x_offset),
+                float(place.y_offset),
+                line[info.cluster] if info.cluster < len(line) else " ",
+            )
             for info, place in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True)
         ]
 
@@ -245,7 +295,9 @@ def _contours(font: Any, name: int) -> list[Contour]:
     spans: list[tuple[int, tuple[tuple[float, float], tuple[float, float]]]] = []
     nothing = ((0.0, 0.0), (0.0, 0.0))
 
-    def go(kind: int, handles: tuple[tuple[float, float], tuple[float, float]], to: tuple[float, float]) -> None:
+    def go(
+        kind: int, handles: tuple[tuple[float, float], tuple[float, float]], to: tuple[float, float]
+    ) -> None:
         if kind == CUBIC or math.dist(nodes[-1], to) > _SAME:
             spans.append((kind, handles))
             nodes.append(to)
@@ -259,11 +311,25 @@ def _contours(font: Any, name: int) -> list[Contour]:
             go(CUBIC, (places[0], places[1]), places[2])
         elif what == "qCurveTo":
             (ax, ay), (bx, by), (cx, cy) = nodes[-1], places[0], places[-1]
-            go(CUBIC, ((ax + 2 * (bx - ax) / 3, ay + 2 * (by - ay) / 3), (cx + 2 * (bx - cx) / 3, cy + 2 * (by - cy) / 3)), (cx, cy))
+            go(
+                CUBIC,
+                (
+                    (ax + 2 * (bx - ax) / 3, ay + 2 * (by - ay) / 3),
+                    (cx + 2 * (bx - cx) / 3, cy + 2 * (by - cy) / 3),
+                ),
+                (cx, cy),
+            )
         elif nodes and spans:
             go(LINE, nothing, nodes[0])
             if math.dist(nodes[0], nodes[-1]) <= _SAME and len(spans) > 1:
-                drawn.append(Contour.make(nodes[:-1], [kind for kind, _ in spans], None, [handles for _, handles in spans]))
+                drawn.append(
+                    Contour.make(
+                        nodes[:-1],
+                        [kind for kind, _ in spans],
+                        None,
+                        [handles for _, handles in spans],
+                    )
+                )
     return [contour for contour in drawn if abs(contour.area) > _SAME]
 
 
@@ -275,4 +341,7 @@ def _sound(contours: list[Contour]) -> list[Contour]:
     turned = contours if outer.area > 0 else [contour.reversed() for contour in contours]
     if len(self_crossings(joined_spans(turned)[0])):
         return _outlined(turned)
-    return [contour if (contour.area > 0) == (depth % 2 == 0) else contour.reversed() for contour, depth in zip(turned, depths.tolist(), strict=True)]
+    return [
+        contour if (contour.area > 0) == (depth % 2 == 0) else contour.reversed()
+        for contour, depth in zip(turned, depths.tolist(), strict=True)
+    ]

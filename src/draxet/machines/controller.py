@@ -1,7 +1,10 @@
-"""A simulated controller: reads a program as it was written, line by line, and knows nothing of the job that it came from.
+"""A simulated controller: reads a program as it was written, line by line, and knows nothing of the
+job that it came from.
 
-The open numeric-control language (ISO 6983, RS-274): straight moves and arcs in the level plane, absolute or relative, mm or inches, dwell, spindle or beam,
-air, tools and comments. The plotter language of pens (PU, PD, PA, PR, SP, in steps of 0.025 mm) is read as well. What cannot be read is told with its line.
+The open numeric-control language (ISO 6983, RS-274): straight moves and arcs in the level plane,
+absolute or relative, mm or inches, dwell, spindle or beam, air, tools and comments. The plotter
+language of pens (PU, PD, PA, PR, SP, in steps of 0.025 mm) is read as well. What cannot be read is
+told with its line.
 """
 
 from __future__ import annotations
@@ -48,9 +51,12 @@ class Problem:
 
 @record(frozen=True, eq=False)
 class Steps:
-    """m moves as a controller makes them, from the origin on: `to` (m, 3) where each ends in mm, `centre` (m, 2) and `turn` (m,) of arcs, `rapid` (m,), `feed` (m,)
-    in mm a minute, `on` (m,) whether beam, torch, spindle or pen is, `power` (m,) as it was written, `air` (m,), `tool` (m,), `line` (m,) of the text from 1, `inches` (m,) whether lengths were in inches.
-    waits : seconds before a move, by its number. remarks : of each comment its line and words. lines : the text. problems : what could not be followed."""
+    """m moves as a controller makes them, from the origin on: `to` (m, 3) where each ends in mm,
+    `centre` (m, 2) and `turn` (m,) of arcs, `rapid` (m,), `feed` (m,) in mm a minute, `on` (m,)
+    whether beam, torch, spindle or pen is, `power` (m,) as it was written, `air` (m,), `tool` (m,),
+    `line` (m,) of the text from 1, `inches` (m,) whether lengths were in inches.
+    waits : seconds before a move, by its number. remarks : of each comment its line and words.
+    lines : the text. problems : what could not be followed."""
 
     to: Points
     centre: Points
@@ -80,7 +86,11 @@ class Steps:
     def lengths(self) -> Floats:
         """How long each is (m,), in mm, along its arc and its height."""
         begins = self.begins
-        level = np.where(self.turn != 0, norms(begins[:, :2] - self.centre) * np.abs(self.turn), norms(self.to[:, :2] - begins[:, :2]))
+        level = np.where(
+            self.turn != 0,
+            norms(begins[:, :2] - self.centre) * np.abs(self.turn),
+            norms(self.to[:, :2] - begins[:, :2]),
+        )
         found: Floats = np.hypot(level, self.to[:, 2] - begins[:, 2])
         return found
 
@@ -94,8 +104,18 @@ class _Reading:
     """The modal state of a controller, and the moves that it made."""
 
     def __init__(self, dialect: Dialect) -> None:
-        words = ((dialect.on, "on"), (dialect.off, "off"), (dialect.air_on, "air on"), (dialect.air_off, "air off"), (dialect.change, "change"))
-        self.own = [(_own_word(word), what) for word, what in words if word.strip() and word.strip().upper() not in _USUAL]
+        words = (
+            (dialect.on, "on"),
+            (dialect.off, "off"),
+            (dialect.air_on, "air on"),
+            (dialect.air_off, "air off"),
+            (dialect.change, "change"),
+        )
+        self.own = [
+            (_own_word(word), what)
+            for word, what in words
+            if word.strip() and word.strip().upper() not in _USUAL
+        ]
         """The words that only this machine has, and what they do."""
         self.at = [0.0, 0.0, 0.0]
         self.scale, self.absolute, self.motion = 1.0, True, 0
@@ -110,17 +130,50 @@ class _Reading:
         if len(self.problems) < _MOST_PROBLEMS:
             self.problems.append(Problem(line, words))
 
-    def go(self, line: int, to: Sequence[float], centre: Sequence[float] = (0.0, 0.0), turn: float = 0.0) -> None:
+    def go(
+        self,
+        line: int,
+        to: Sequence[float],
+        centre: Sequence[float] = (0.0, 0.0),
+        turn: float = 0.0,
+    ) -> None:
         rapid = self.motion == 0
-        self.rows.append((*to, *centre, turn, rapid, self.feed, self.on, self.power, self.air, self.tool, line, self.scale != 1.0))
+        self.rows.append(
+            (
+                *to,
+                *centre,
+                turn,
+                rapid,
+                self.feed,
+                self.on,
+                self.power,
+                self.air,
+                self.tool,
+                line,
+                self.scale != 1.0,
+            )
+        )
         self.at = list(to)
 
     def steps(self, lines: Sequence[str]) -> Steps:
         rows = np.array(self.rows, dtype=np.float64).reshape(-1, 14)
         return Steps(
-            rows[:, :3], rows[:, 3:5], rows[:, 5], rows[:, 6] > 0, rows[:, 7], rows[:, 8] > 0, rows[:, 9], rows[:, 10] > 0, rows[:, 11].astype(np.int64), rows[:, 12].astype(np.int64), rows[:, 13] > 0,
-            self.waits, tuple(self.remarks), tuple(lines), tuple(self.problems),
-        )  # fmt: skip
+            rows[:, :3],
+            rows[:, 3:5],
+            rows[:, 5],
+            rows[:, 6] > 0,
+            rows[:, 7],
+            rows[:, 8] > 0,
+            rows[:, 9],
+            rows[:, 10] > 0,
+            rows[:, 11].astype(np.int64),
+            rows[:, 12].astype(np.int64),
+            rows[:, 13] > 0,
+            self.waits,
+            tuple(self.remarks),
+            tuple(lines),
+            tuple(self.problems),
+        )
 
 
 def _own_word(word: str) -> re.Pattern[str]:
@@ -128,7 +181,8 @@ def _own_word(word: str) -> re.Pattern[str]:
 
 
 def read_program(text: str, dialect: Dialect | None = None) -> Steps:
-    """The moves of a program's text, in either language; `dialect` has the words that its machine alone knows."""
+    """The moves of a program's text, in either language; `dialect` has the words that its machine
+    alone knows."""
     lines = text.splitlines()
     reading = _Reading(dialect or Dialect())
     if len(lines) > _MOST_LINES:
@@ -173,7 +227,9 @@ def _read_line(line: str, number: int, state: _Reading) -> None:
     if not rest or rest in ("%", "/"):
         return
     try:
-        words = [(letter.upper(), sane(value, letter.upper())) for letter, value in _WORD.findall(rest)]
+        words = [
+            (letter.upper(), sane(value, letter.upper())) for letter, value in _WORD.findall(rest)
+        ]
     except OutsideError as error:
         state.wrong(number, str(error))
         return
@@ -199,8 +255,12 @@ def _read_line(line: str, number: int, state: _Reading) -> None:
         if letter == "M":
             _switched(value, number, state)
     if dwell:
-        state.waits[len(state.rows)] = state.waits.get(len(state.rows), 0.0) + max(values.get("P", 0.0), 0.0)
-    elif any(axis in values for axis in "XYZ") or (state.motion in (2, 3) and any(axis in values for axis in "IJR")):
+        state.waits[len(state.rows)] = state.waits.get(len(state.rows), 0.0) + max(
+            values.get("P", 0.0), 0.0
+        )
+    elif any(axis in values for axis in "XYZ") or (
+        state.motion in (2, 3) and any(axis in values for axis in "IJR")
+    ):
         _moved(values, number, state)
 
 
@@ -248,8 +308,11 @@ def _switched(value: float, number: int, state: _Reading) -> None:
 
 def _moved(values: dict[str, float], number: int, state: _Reading) -> None:
     to = [
-        (values[axis] * state.scale + (0.0 if state.absolute else state.at[k])) if axis in values else state.at[k] for k, axis in enumerate("XYZ")
-    ]  # fmt: skip
+        (values[axis] * state.scale + (0.0 if state.absolute else state.at[k]))
+        if axis in values
+        else state.at[k]
+        for k, axis in enumerate("XYZ")
+    ]
     if any(abs(value) > _FARTHEST for value in to):
         state.wrong(number, "the move leads farther than a kilometre")
         return
@@ -264,17 +327,28 @@ def _moved(values: dict[str, float], number: int, state: _Reading) -> None:
     state.go(number, to, centre, turn)
 
 
-def _arc(values: dict[str, float], to: Sequence[float], number: int, state: _Reading) -> tuple[tuple[float, float], float] | None:
+def _arc(
+    values: dict[str, float], to: Sequence[float], number: int, state: _Reading
+) -> tuple[tuple[float, float], float] | None:
     """The centre of an arc and the angle that it turns through; told where its ends do not fit."""
     x, y = state.at[:2]
     way = 1.0 if state.motion == 3 else -1.0
     if "R" in values:
         radius, apart = values["R"] * state.scale, math.dist((x, y), to[:2])
         if apart == 0 or apart > 2 * abs(radius) + _ARC_FITS:
-            state.wrong(number, f"an arc of radius {abs(radius):g} mm does not reach from end to end")
+            state.wrong(
+                number, f"an arc of radius {abs(radius):g} mm does not reach from end to end"
+            )
             return None
-        lift = math.sqrt(max(radius * radius - apart * apart / 4, 0.0)) * way * (1 if radius > 0 else -1)
-        centre = ((x + to[0]) / 2 - lift * (to[1] - y) / apart, (y + to[1]) / 2 + lift * (to[0] - x) / apart)
+        lift = (
+            math.sqrt(max(radius * radius - apart * apart / 4, 0.0))
+            * way
+            * (1 if radius > 0 else -1)
+        )
+        centre = (
+            (x + to[0]) / 2 - lift * (to[1] - y) / apart,
+            (y + to[1]) / 2 + lift * (to[0] - x) / apart,
+        )
     elif "I" in values or "J" in values:
         centre = (x + values.get("I", 0.0) * state.scale, y + values.get("J", 0.0) * state.scale)
     else:
@@ -282,8 +356,17 @@ def _arc(values: dict[str, float], to: Sequence[float], number: int, state: _Rea
         return None
     first, last = math.dist(centre, (x, y)), math.dist(centre, to[:2])
     if abs(first - last) > _ARC_FITS:
-        state.wrong(number, f"the ends of an arc do not fit: its radii are {first:.3f} and {last:.3f} mm")
-    turn = (math.atan2(to[1] - centre[1], to[0] - centre[0]) - math.atan2(y - centre[1], x - centre[0])) * way % (2 * math.pi)
+        state.wrong(
+            number, f"the ends of an arc do not fit: its radii are {first:.3f} and {last:.3f} mm"
+        )
+    turn = (
+        (
+            math.atan2(to[1] - centre[1], to[0] - centre[0])
+            - math.atan2(y - centre[1], x - centre[0])
+        )
+        * way
+        % (2 * math.pi)
+    )
     if turn < 1e-9 or (math.dist((x, y), to[:2]) < 1e-9 and first > 0):
         turn = 2 * math.pi
     return centre, way * turn

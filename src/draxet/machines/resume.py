@@ -1,4 +1,5 @@
-"""Going on with a run that was broken off: a program that begins safely at a line of work, and is the same from there on."""
+"""Going on with a run that was broken off: a program that begins safely at a line of work, and is
+the same from there on."""
 
 from __future__ import annotations
 
@@ -14,10 +15,11 @@ _INCH = 25.4
 
 
 def resumed(run: Rehearsal, move: int) -> str:
-    """The text of a program that goes on from the line of work in which a move lies, or that follows it.
+    """The text of a program that goes on from the line of work in which a move lies, or that
+    follows it.
 
-    Units, tool, spindle and air are set as they were; it travels to where that line begins, high above the sheet; from there on the lines are those that
-    were read.
+    Units, tool, spindle and air are set as they were; it travels to where that line begins, high
+    above the sheet; from there on the lines are those that were read.
 
     Raises
     ------
@@ -30,7 +32,9 @@ def resumed(run: Rehearsal, move: int) -> str:
     at = move + int(later[0])
     first = int(np.flatnonzero(run.run == run.run[at])[0])
     before = int(steps.line[first - 1]) if first else 0
-    while first and steps.line[first] == before:  # several moves in one line of text: that one is run whole
+    while (
+        first and steps.line[first] == before
+    ):  # several moves in one line of text: that one is run whole
         first -= 1
         before = int(steps.line[first - 1]) if first else 0
     if machine.kind == "router":  # the straight way down belongs to the line of work
@@ -39,7 +43,12 @@ def resumed(run: Rehearsal, move: int) -> str:
         before = int(steps.line[first - 1]) if first else 0
     x, y = steps.begins[first, :2].tolist()
     if steps.lines and steps.lines[0].strip().upper().startswith("IN"):
-        head = ["IN;", f"SP{int(steps.tool[first])};", f"VS{steps.feed[first] / 600:g};", f"PU{round(x / 0.025)},{round(y / 0.025)};"]
+        head = [
+            "IN;",
+            f"SP{int(steps.tool[first])};",
+            f"VS{steps.feed[first] / 600:g};",
+            f"PU{round(x / 0.025)},{round(y / 0.025)};",
+        ]
     else:
         head = list(_head(run, first, x, y))
     return "\n".join([*head, *steps.lines[before:]]) + "\n"
@@ -56,7 +65,9 @@ def _head(run: Rehearsal, first: int, x: float, y: float) -> Iterator[str]:
     if steps.tool[first]:
         yield f"T{int(steps.tool[first])} {dialect.change}"
     if machine.kind == "router":
-        yield f"{dialect.on} S{steps.power[first]:g}" if steps.power[first] > 0 else dialect.on  # S0 would stop a spindle that is set by hand
+        yield (
+            f"{dialect.on} S{steps.power[first]:g}" if steps.power[first] > 0 else dialect.on
+        )  # S0 would stop a spindle that is set by hand
     if steps.air[first]:
         yield dialect.air_on
     yield f"G0 X{x * scale:.4f} Y{y * scale:.4f}"

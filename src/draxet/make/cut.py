@@ -16,7 +16,8 @@ class CutError(ValueError):
 
 
 def give_cut(job: Job, ids: Sequence[str], width: float, feed: float) -> Job:
-    """Contours cut through so that the part keeps its size: openings by a cut inside them, outlines by a cut outside.
+    """Contours cut through so that the part keeps its size: openings by a cut inside them, outlines
+    by a cut outside.
 
     Open contours among `ids` are cut on the line, as slits.
 
@@ -31,10 +32,24 @@ def give_cut(job: Job, ids: Sequence[str], width: float, feed: float) -> Job:
     chosen = set(ids)
     if not chosen:
         raise CutError("there is no contour to cut; trace the picture first")
-    depths = dict(zip((i.id for i in job.contours), nesting_depths([i.contour for i in job.contours]).tolist(), strict=True))
-    openings = [i.id for i in job.contours if i.id in chosen and depths[i.id] % 2 == 1 and depths[i.id] > 0]
-    outlines = [i.id for i in job.contours if i.id in chosen and depths[i.id] >= 0 and depths[i.id] % 2 == 0]
+    depths = dict(
+        zip(
+            (i.id for i in job.contours),
+            nesting_depths([i.contour for i in job.contours]).tolist(),
+            strict=True,
+        )
+    )
+    openings = [
+        i.id for i in job.contours if i.id in chosen and depths[i.id] % 2 == 1 and depths[i.id] > 0
+    ]
+    outlines = [
+        i.id for i in job.contours if i.id in chosen and depths[i.id] >= 0 and depths[i.id] % 2 == 0
+    ]
     slits = [i.id for i in job.contours if i.id in chosen and depths[i.id] < 0]
-    for name, members, side in (("Cut openings", openings, Side.INSIDE), ("Cut slits", slits, Side.ON), ("Cut outlines", outlines, Side.OUTSIDE)):
+    for name, members, side in (
+        ("Cut openings", openings, Side.INSIDE),
+        ("Cut slits", slits, Side.ON),
+        ("Cut outlines", outlines, Side.OUTSIDE),
+    ):
         job = give_operation(job, name, members, side, width, feed)
     return job

@@ -1,4 +1,5 @@
-"""What an operation is like before anybody said anything: by the recipe for its sheet, else with the cut width and the feed of the machine."""
+"""What an operation is like before anybody said anything: by the recipe for its sheet, else with
+the cut width and the feed of the machine."""
 
 from __future__ import annotations
 
@@ -16,8 +17,13 @@ _SAME = 1e-6
 def first_of(kind: type[Operation], job: Job) -> Operation:
     """An operation of a kind without contours, for the sheet in hand."""
     sheet, machine, made = job.sheet, job.machine_of(job.sheet), kind()
-    for recipe in best_first(job.every_recipe, machine.id, sheet.material, sheet.thickness, kind.__name__):
-        if recipe.material.casefold() == sheet.material.casefold() and abs(recipe.thickness - sheet.thickness) < _SAME:
+    for recipe in best_first(
+        job.every_recipe, machine.id, sheet.material, sheet.thickness, kind.__name__
+    ):
+        if (
+            recipe.material.casefold() == sheet.material.casefold()
+            and abs(recipe.thickness - sheet.thickness) < _SAME
+        ):
             made = recipe.applied(made)
             break
     else:

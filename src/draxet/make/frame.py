@@ -1,4 +1,5 @@
-"""The frame of a job: its outer box or its hull, run with the tool up or at a power that marks nothing, to see on the material where the work will lie."""
+"""The frame of a job: its outer box or its hull, run with the tool up or at a power that marks
+nothing, to see on the material where the work will lie."""
 
 from __future__ import annotations
 
@@ -35,9 +36,27 @@ def frame_program(program: Program, how: str = "box", power: float = 0.0) -> Pro
     count, lit = len(to), program.machine.kind == "laser" and power > 0
     work = np.append(False, np.full(count - 1, lit))
     none, numbers = np.zeros(count), np.zeros(count, dtype=np.int64)
-    feed = np.where(work, min(program.machine.most_feed, program.machine.travel), program.machine.travel)
+    feed = np.where(
+        work, min(program.machine.most_feed, program.machine.travel), program.machine.travel
+    )
     events = (Event(1, "on", power), Event(count, "off")) if lit else ()
-    return Program(program.machine, program.start, to, np.zeros((count, 2)), none, work, feed, np.where(work, power, 0.0), none, none, numbers, np.where(work, 0, -1), events, ("frame",), (("frame",),))
+    return Program(
+        program.machine,
+        program.start,
+        to,
+        np.zeros((count, 2)),
+        none,
+        work,
+        feed,
+        np.where(work, power, 0.0),
+        none,
+        none,
+        numbers,
+        np.where(work, 0, -1),
+        events,
+        ("frame",),
+        (("frame",),),
+    )
 
 
 def _box(program: Program) -> Points:
@@ -48,7 +67,11 @@ def _box(program: Program) -> Points:
 def _hull(program: Program) -> Points:
     """What a cord round all that is worked would lie along, anticlockwise."""
     some = program.work
-    points, _ = way_points(program.beginnings[some], program.to[some], program.centre[some], program.turn[some], _FINE)
+    points, _ = way_points(
+        program.beginnings[some], program.to[some], program.centre[some], program.turn[some], _FINE
+    )
     hull: Any = shapely.MultiPoint(np.vstack([program.beginnings[some], points])).convex_hull
-    corners: Points = shapely.get_coordinates(hull.exterior if hull.geom_type == "Polygon" else hull)
+    corners: Points = shapely.get_coordinates(
+        hull.exterior if hull.geom_type == "Polygon" else hull
+    )
     return corners[:-1] if len(corners) > 2 else corners

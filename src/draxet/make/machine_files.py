@@ -16,7 +16,14 @@ _MOST = 1000
 
 
 def machines_as_json(machines: Sequence[Machine]) -> str:
-    return json.dumps({"format": _FORMAT, "machines": [written(Machine, machine, InWords()) for machine in machines]}, ensure_ascii=False, indent=1)
+    return json.dumps(
+        {
+            "format": _FORMAT,
+            "machines": [written(Machine, machine, InWords()) for machine in machines],
+        },
+        ensure_ascii=False,
+        indent=1,
+    )
 
 
 def read_machines(text: str, name: str) -> list[Machine]:

@@ -1,4 +1,5 @@
-"""What the person at the machine sees to before it runs, and what a run takes: of the sheet, and of time."""
+"""What the person at the machine sees to before it runs, and what a run takes: of the sheet, and of
+time."""
 
 from __future__ import annotations
 
@@ -11,11 +12,34 @@ from draxet.record import record
 __all__ = ["Cost", "cost_of", "operators_list"]
 
 _LISTS = {
-    "laser": ("Focus set to the top of the sheet", "Lid closed or eyes protected for this beam", "Exhaust on", "Sheet flat and held down, nothing loose on it", "Zero at the sheet's origin", "Somebody stays beside it"),
-    "router": ("Sheet clamped, and clamps clear of the way", "The tool that the program begins with is in, and tight", "Zero at the sheet's origin, height at the {zero}", "Eyes and ears protected, dust drawn off", "Tabs or screws hold what will come loose"),
-    "plasma": ("Ground on the sheet, clean metal to clean metal", "Air on and dry, the nozzle for this cut width in", "Shade on, gloves on, nothing that burns near", "Zero at the sheet's origin", "Slats whole; small parts can fall through"),
-    "pen": ("Paper flat and taped at its corners", "The pen writes, and stands clear of the paper when it is up", "Zero at the sheet's origin"),
-}  # fmt: skip
+    "laser": (
+        "Focus set to the top of the sheet",
+        "Lid closed or eyes protected for this beam",
+        "Exhaust on",
+        "Sheet flat and held down, nothing loose on it",
+        "Zero at the sheet's origin",
+        "Somebody stays beside it",
+    ),
+    "router": (
+        "Sheet clamped, and clamps clear of the way",
+        "The tool that the program begins with is in, and tight",
+        "Zero at the sheet's origin, height at the {zero}",
+        "Eyes and ears protected, dust drawn off",
+        "Tabs or screws hold what will come loose",
+    ),
+    "plasma": (
+        "Ground on the sheet, clean metal to clean metal",
+        "Air on and dry, the nozzle for this cut width in",
+        "Shade on, gloves on, nothing that burns near",
+        "Zero at the sheet's origin",
+        "Slats whole; small parts can fall through",
+    ),
+    "pen": (
+        "Paper flat and taped at its corners",
+        "The pen writes, and stands clear of the paper when it is up",
+        "Zero at the sheet's origin",
+    ),
+}
 
 
 @record(frozen=True)
@@ -27,16 +51,27 @@ class Cost:
 
 
 def operators_list(machine: Machine, sheet: Sheet, *, turned: bool = False) -> tuple[str, ...]:
-    """What to see to, one sentence each; `turned` where the sheet is worked from its back as well."""
+    """What to see to, one sentence each; `turned` where the sheet is worked from its back as
+    well."""
     zero = "bed" if sheet.zero == "bed" else "top of the sheet"
     air = ("Air on",) if machine.has_air else ()
-    over = ("For the back: the sheet turned over, left to right, against the same stops",) if turned else ()
+    over = (
+        ("For the back: the sheet turned over, left to right, against the same stops",)
+        if turned
+        else ()
+    )
     return (*(words.format(zero=zero) for words in _LISTS[machine.kind]), *air, *over)
 
 
 def cost_of(job: Job, sheet: Sheet, seconds: float) -> Cost:
     """What the work on a sheet takes: the outermost contours that have an operation count."""
-    items = [item.contour for item in job.contours if item.sheet == sheet.id and item.id in job.worked and item.contour.closed]
+    items = [
+        item.contour
+        for item in job.contours
+        if item.sheet == sheet.id and item.id in job.worked and item.contour.closed
+    ]
     depths = nesting_depths(items).tolist() if items else []
-    area = sum(abs(contour.area) for contour, depth in zip(items, depths, strict=True) if depth == 0)
+    area = sum(
+        abs(contour.area) for contour, depth in zip(items, depths, strict=True) if depth == 0
+    )
     return Cost(min(area / (sheet.width * sheet.height), 1.0), seconds)

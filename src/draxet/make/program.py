@@ -1,7 +1,9 @@
-"""From operations to a program: every line that is worked, in an order that keeps parts in their place until they are finished and travels little.
+"""From operations to a program: every line that is worked, in an order that keeps parts in their
+place until they are finished and travels little.
 
-In each part what does not part it goes first (drawn, engraved, scored, drilled, pocketed), then what is cut, inner before outer; within that the shortest way
-is looked for, and on each closed line the place where it begins.
+In each part what does not part it goes first (drawn, engraved, scored, drilled, pocketed), then
+what is cut, inner before outer; within that the shortest way is looked for, and on each closed line
+the place where it begins.
 """
 
 from __future__ import annotations
@@ -45,7 +47,8 @@ _MOST_STARTS = 48
 
 @record(frozen=True, eq=False)
 class _Block:
-    """Lines that are worked one after the other, as they are: what they belong to, and where one comes in and goes out."""
+    """Lines that are worked one after the other, as they are: what they belong to, and where one
+    comes in and goes out."""
 
     operation: int
     lines: tuple[Toolpath, ...]
@@ -58,8 +61,11 @@ class _Block:
         return len(self.lines) == 1 and self.lines[0].line.closed
 
 
-def lines_of(job: Job, sheet: Sheet, machine: Machine, report: Progress = Unwatched()) -> list[tuple[Operation, list[Toolpath]]]:
-    """What each operation works on a sheet with a machine; cuts as bridges and shared edges leave them."""
+def lines_of(
+    job: Job, sheet: Sheet, machine: Machine, report: Progress = Unwatched()
+) -> list[tuple[Operation, list[Toolpath]]]:
+    """What each operation works on a sheet with a machine; cuts as bridges and shared edges leave
+    them."""
     found = []
     report(0.0, "working out the cuts")
     cuts = cut_work(job)
@@ -70,9 +76,19 @@ def lines_of(job: Job, sheet: Sheet, machine: Machine, report: Progress = Unwatc
             continue
         if isinstance(operation, CutThrough):
             some = {name for name, _ in here}
-            mine = [work for work in cuts if work.operation.id == operation.id and some & set(work.ids)]
-            middles = middles_of_many([work.contour for work in mine], [work.side for work in mine], operation.width)
-            lines = [path for work, known in zip(mine, middles, strict=True) for path in operation.along(work.contour, work.side, work.ids, sheet.thickness, known)]
+            mine = [
+                work for work in cuts if work.operation.id == operation.id and some & set(work.ids)
+            ]
+            middles = middles_of_many(
+                [work.contour for work in mine], [work.side for work in mine], operation.width
+            )
+            lines = [
+                path
+                for work, known in zip(mine, middles, strict=True)
+                for path in operation.along(
+                    work.contour, work.side, work.ids, sheet.thickness, known
+                )
+            ]
         else:
             lines = operation.paths(here, sheet.thickness)
         found.append((operation, lines))
@@ -80,7 +96,8 @@ def lines_of(job: Job, sheet: Sheet, machine: Machine, report: Progress = Unwatc
 
 
 def program_of(job: Job, sheet: Sheet, machine: Machine, report: Progress = Unwatched()) -> Program:
-    """The program of a sheet on a machine, counted from the sheet's origin; without moves where nothing is worked there.
+    """The program of a sheet on a machine, counted from the sheet's origin; without moves where
+    nothing is worked there.
 
     Raises
     ------
@@ -113,9 +130,18 @@ def _blocks(job: Job, work: Sequence[tuple[Operation, list[Toolpath]]]) -> list[
         for group in (*alone, *(tuple(batch) for batch in batches.values())):
             ids, first = group[0].ids, group[0]
             deepest = max((depths.get(name, 0) for name in ids), default=0)
-            if not first.line.closed and first.whole is None:  # a slit, or an edge that parts share, before what comes loose by it
+            if (
+                not first.line.closed and first.whole is None
+            ):  # a slit, or an edge that parts share, before what comes loose by it
                 deepest += 1
-            blocks.append(_Block(number, group, (operation.rank, -deepest if operation.through else 0, number, first.step), min((part_of[name] for name in ids), default=0)))
+            blocks.append(
+                _Block(
+                    number,
+                    group,
+                    (operation.rank, -deepest if operation.through else 0, number, first.step),
+                    min((part_of[name] for name in ids), default=0),
+                )
+            )
     return _with_joined_parts(blocks, part_of)
 
 
@@ -129,13 +155,16 @@ def _depths(names: Sequence[str], contours: Sequence[Contour]) -> dict[str, int]
         middles = places_on([contours[k] for k in opened.tolist()])
         found[opened] = 0
         if len(closed):
-            _, inside = shapely.STRtree(np.atleast_1d(np.asarray(shapely.points(middles)))).query(polygons_of([contours[k] for k in closed.tolist()], _FINE), predicate="contains")
+            _, inside = shapely.STRtree(np.atleast_1d(np.asarray(shapely.points(middles)))).query(
+                polygons_of([contours[k] for k in closed.tolist()], _FINE), predicate="contains"
+            )
             found[opened] = np.bincount(inside, minlength=len(opened))
     return dict(zip(names, found.tolist(), strict=True))
 
 
 def _with_joined_parts(blocks: Sequence[_Block], part_of: dict[str, int]) -> list[_Block]:
-    """Parts that share a line are one: what is in any of them goes before what parts them from the sheet."""
+    """Parts that share a line are one: what is in any of them goes before what parts them from the
+    sheet."""
     joined = {part: part for part in part_of.values()}
 
     def root(part: int) -> int:
@@ -147,29 +176,45 @@ def _with_joined_parts(blocks: Sequence[_Block], part_of: dict[str, int]) -> lis
         some = sorted({root(part_of[name]) for name in block.lines[0].ids})
         for part in some[1:]:
             joined[part] = some[0]
-    return [replace(block, part=root(block.part)) if block.part in joined and root(block.part) != block.part else block for block in blocks]
+    return [
+        replace(block, part=root(block.part))
+        if block.part in joined and root(block.part) != block.part
+        else block
+        for block in blocks
+    ]
 
 
-def _parts(names: Sequence[str], contours: Sequence[Contour], depths: dict[str, int]) -> dict[str, int]:
+def _parts(
+    names: Sequence[str], contours: Sequence[Contour], depths: dict[str, int]
+) -> dict[str, int]:
     """For each contour the number of the outermost one round it, which is its part."""
     found = {name: k for k, name in enumerate(names)}
     outer = [k for k, name in enumerate(names) if depths[name] == 0 and contours[k].closed]
     inner = [k for k, name in enumerate(names) if depths[name] > 0]
     if inner:
-        places = shapely.STRtree(np.atleast_1d(np.asarray(shapely.points(places_on([contours[k] for k in inner])))))
-        around, inside = places.query(polygons_of([contours[k] for k in outer], _FINE), predicate="contains")
-        for one, other in sorted(zip(around.tolist(), inside.tolist(), strict=True), reverse=True):  # the first one round it counts
+        places = shapely.STRtree(
+            np.atleast_1d(np.asarray(shapely.points(places_on([contours[k] for k in inner]))))
+        )
+        around, inside = places.query(
+            polygons_of([contours[k] for k in outer], _FINE), predicate="contains"
+        )
+        for one, other in sorted(
+            zip(around.tolist(), inside.tolist(), strict=True), reverse=True
+        ):  # the first one round it counts
             found[names[inner[other]]] = outer[one]
     return found
 
 
 def _ends(block: _Block) -> tuple[Points, Points]:
-    return block.lines[0].line.nodes[0], block.lines[-1].line.nodes[0 if block.lines[-1].line.closed else -1]
+    return block.lines[0].line.nodes[0], block.lines[-1].line.nodes[
+        0 if block.lines[-1].line.closed else -1
+    ]
 
 
 def _phases(blocks: list[_Block], machine: Machine) -> list[list[_Block]]:
-    """What is worked before a tool is changed, one phase after the other: on a router all parts are worked with a tool before the next one is taken, as far as
-    what goes before what in a part allows it; on other machines there is one phase."""
+    """What is worked before a tool is changed, one phase after the other: on a router all parts are
+    worked with a tool before the next one is taken, as far as what goes before what in a part
+    allows it; on other machines there is one phase."""
     widths = {block.lines[0].width for block in blocks}
     if machine.kind != "router" or len(widths) < 2:
         return [blocks] if blocks else []
@@ -179,7 +224,9 @@ def _phases(blocks: list[_Block], machine: Machine) -> list[list[_Block]]:
     groups: dict[tuple[int, int], dict[float, list[_Block]]] = {}
     for block in blocks:
         level = block.rank[1] if len(of_rank[block.rank[0]]) > 1 else 0
-        groups.setdefault((block.rank[0], level), {}).setdefault(block.lines[0].width, []).append(block)
+        groups.setdefault((block.rank[0], level), {}).setdefault(block.lines[0].width, []).append(
+            block
+        )
     phases, held = list[list[_Block]](), math.nan
     for key in sorted(groups):
         for width in sorted(groups[key], key=lambda width: (width != held, width)):
@@ -208,24 +255,45 @@ def _ordered(blocks: Sequence[_Block], start: Points, report: Progress) -> list[
             some = levels[rank]
             entries, exits = (np.array([_ends(block)[end] for block in some]) for end in (0, 1))
             for n, back in shortest_order(at, entries, exits, report):
-                order.append(_turned(some[n]) if back and not some[n].is_closed and len(some[n].lines) == 1 else some[n])
+                order.append(
+                    _turned(some[n])
+                    if back and not some[n].is_closed and len(some[n].lines) == 1
+                    else some[n]
+                )
             at = _ends(order[-1])[1]
     return order
 
 
 def _by_hand(blocks: list[_Block], orders: Sequence[Order]) -> list[_Block]:
-    """Lines that were put in an order by hand one right after the other, where the first of them is; what a part needs before goes before."""
+    """Lines that were put in an order by hand one right after the other, where the first of them
+    is; what a part needs before goes before."""
     for order in orders:
         place = {name: k for k, name in enumerate(order.contours)}
         for rank in sorted({block.rank[0] for block in blocks}):
-            mine = {id(block): min(place[name] for name in block.lines[0].ids if name in place) for block in blocks if block.rank[0] == rank and any(name in place for name in block.lines[0].ids)}
+            mine = {
+                id(block): min(place[name] for name in block.lines[0].ids if name in place)
+                for block in blocks
+                if block.rank[0] == rank and any(name in place for name in block.lines[0].ids)
+            }
             if len(set(mine.values())) < 2:
                 continue
-            chain = sorted((block for block in blocks if id(block) in mine), key=lambda block: mine[id(block)])
+            chain = sorted(
+                (block for block in blocks if id(block) in mine), key=lambda block: mine[id(block)]
+            )
             first = min(k for k, block in enumerate(blocks) if id(block) in mine)
-            before = [block for block in blocks[first:] if id(block) not in mine and any(block.part == one.part and block.rank < one.rank for one in chain)]
+            before = [
+                block
+                for block in blocks[first:]
+                if id(block) not in mine
+                and any(block.part == one.part and block.rank < one.rank for one in chain)
+            ]
             moved = {id(block) for block in (*chain, *before)}
-            blocks = [*blocks[:first], *before, *chain, *(block for block in blocks[first:] if id(block) not in moved)]
+            blocks = [
+                *blocks[:first],
+                *before,
+                *chain,
+                *(block for block in blocks[first:] if id(block) not in moved),
+            ]
     return blocks
 
 
@@ -233,12 +301,20 @@ def _middles(parts: Sequence[Sequence[_Block]]) -> Points:
     """The middle of what each part's lines run over (n, 2)."""
     boxes = boxes_of([path.line for blocks in parts for block in blocks for path in block.lines])
     first = np.cumsum([0, *(sum(len(block.lines) for block in blocks) for blocks in parts)])[:-1]
-    middles: Points = (np.minimum.reduceat(boxes[:, :2], first) + np.maximum.reduceat(boxes[:, 2:], first)) / 2
+    middles: Points = (
+        np.minimum.reduceat(boxes[:, :2], first) + np.maximum.reduceat(boxes[:, 2:], first)
+    ) / 2
     return middles
 
 
 def _turned(block: _Block) -> _Block:
-    return replace(block, lines=tuple(replace(path, line=path.line.reversed(), waste=-path.waste) for path in reversed(block.lines)))
+    return replace(
+        block,
+        lines=tuple(
+            replace(path, line=path.line.reversed(), waste=-path.waste)
+            for path in reversed(block.lines)
+        ),
+    )
 
 
 def _well_begun(order: list[_Block], start: Points, report: Progress) -> list[_Block]:
@@ -262,11 +338,17 @@ def _well_begun(order: list[_Block], start: Points, report: Progress) -> list[_B
         if len(found) % _EVERY == 0:
             report(0.75, "leading in and out")
         if some is None:
-            found.append(replace(block, lines=tuple(with_leads(line) for line in block.lines)) if block.lines[0].whole is not None else block)
+            found.append(
+                replace(block, lines=tuple(with_leads(line) for line in block.lines))
+                if block.lines[0].whole is not None
+                else block
+            )
             continue
         position = float(some[0][int(np.hypot(*(some[1] - begin).T).argmin())])
         line = block.lines[0]
-        found.append(replace(block, lines=(with_leads(replace(line, line=_begun(line.line, position))),)))
+        found.append(
+            replace(block, lines=(with_leads(replace(line, line=_begun(line.line, position))),))
+        )
     return found
 
 
@@ -275,12 +357,15 @@ def _begun(line: Contour, position: float) -> Contour:
     node = int(position)
     if position != node:
         return begun_at(line, position)
-    arrays = (np.roll(each, -node, axis=0) for each in (line.nodes, line.kinds, line.bulges, line.handles))
+    arrays = (
+        np.roll(each, -node, axis=0) for each in (line.nodes, line.kinds, line.bulges, line.handles)
+    )
     return Contour.make(*arrays)
 
 
 def _starts(path: Toolpath) -> tuple[Points, Points]:
-    """Positions on a closed line where it may begin, and the places: where that was said, else its nodes, and the middles of long spans."""
+    """Positions on a closed line where it may begin, and the places: where that was said, else its
+    nodes, and the middles of long spans."""
     line, count = path.line, len(path.line.kinds)
     if path.begin is not None:
         there = position_near(line, *path.begin)
@@ -295,8 +380,9 @@ def _starts(path: Toolpath) -> tuple[Points, Points]:
 
 
 def _good_places(path: Toolpath) -> Bools:
-    """Of the nodes of a closed line, and then of the middles of its spans, those where a cut begins well: a corner that stands out on the side of the waste, and
-    long sides; all of them where nothing is known of the waste, and of a line without corners."""
+    """Of the nodes of a closed line, and then of the middles of its spans, those where a cut begins
+    well: a corner that stands out on the side of the waste, and long sides; all of them where
+    nothing is known of the waste, and of a line without corners."""
     line, count = path.line, len(path.line.kinds)
     corner = np.array(line.corners())
     if not path.waste or not corner.any():
@@ -318,7 +404,8 @@ class _Pen:
         self.left_out: list[tuple[int, float]] = []
 
     def go(self, way: Way, *same: float) -> None:
-        """The moves of a way, and what is the same for all of them: work, feed, power, operation, path."""
+        """The moves of a way, and what is the same for all of them: work, feed, power, operation,
+        path."""
         self.runs.append((way.to, way.centre, way.turn, way.depth_from, way.depth, same))
         self.count += len(way.to)
         self.at = float(way.to[-1, 0]), float(way.to[-1, 1])
@@ -330,18 +417,49 @@ class _Pen:
     def event(self, what: str, value: float = 0.0) -> None:
         self.events.append(Event(self.count, what, value))
 
-    def program(self, machine: Machine, operations: Sequence[Operation], ids: Sequence[tuple[str, ...]]) -> Program:
-        to, centre, turn, depth_from, depth = (np.concatenate([run[k] for run in self.runs]) if self.runs else np.zeros((0, 2) if k < 2 else 0) for k in range(5))
+    def program(
+        self, machine: Machine, operations: Sequence[Operation], ids: Sequence[tuple[str, ...]]
+    ) -> Program:
+        to, centre, turn, depth_from, depth = (
+            np.concatenate([run[k] for run in self.runs])
+            if self.runs
+            else np.zeros((0, 2) if k < 2 else 0)
+            for k in range(5)
+        )
         sizes = [len(run[0]) for run in self.runs]
-        work, feed, power, operation, path = (np.repeat([run[5][k] for run in self.runs], sizes) for k in range(5))
+        work, feed, power, operation, path = (
+            np.repeat([run[5][k] for run in self.runs], sizes) for k in range(5)
+        )
         return Program(
-            machine, np.zeros(2), to, centre, turn, work.astype(bool), feed.astype(np.float64), power.astype(np.float64), depth_from, depth,
-            operation.astype(np.int64), path.astype(np.int64), tuple(self.events), tuple(each.id for each in operations), tuple(ids),
-            (sum(count for count, _ in self.left_out), max((off for _, off in self.left_out), default=0.0)),
-        )  # fmt: skip
+            machine,
+            np.zeros(2),
+            to,
+            centre,
+            turn,
+            work.astype(bool),
+            feed.astype(np.float64),
+            power.astype(np.float64),
+            depth_from,
+            depth,
+            operation.astype(np.int64),
+            path.astype(np.int64),
+            tuple(self.events),
+            tuple(each.id for each in operations),
+            tuple(ids),
+            (
+                sum(count for count, _ in self.left_out),
+                max((off for _, off in self.left_out), default=0.0),
+            ),
+        )
 
 
-def _moves(order: Sequence[_Block], operations: Sequence[Operation], machine: Machine, origin: Points, report: Progress) -> Program:
+def _moves(
+    order: Sequence[_Block],
+    operations: Sequence[Operation],
+    machine: Machine,
+    origin: Points,
+    report: Progress,
+) -> Program:
     pen, ids = _Pen(), list[tuple[str, ...]]()
     tool, held, blown = math.nan, 0, False
     for done, block in enumerate(order):
@@ -367,7 +485,12 @@ def _moves(order: Sequence[_Block], operations: Sequence[Operation], machine: Ma
             if line.pen != held and line.pen:
                 held = line.pen
                 pen.event("pen", held)
-            runs_up = line.overrun > 0 and not line.line.closed and isinstance(operation, Engrave) and machine.kind == "laser"
+            runs_up = (
+                line.overrun > 0
+                and not line.line.closed
+                and isinstance(operation, Engrave)
+                and machine.kind == "laser"
+            )
             along = (line.line.nodes[-1] - line.line.nodes[0]) / max(line.line.length, 1e-12)
             if runs_up:
                 begin = begin - line.overrun * along
@@ -386,7 +509,9 @@ def _moves(order: Sequence[_Block], operations: Sequence[Operation], machine: Ma
     return pen.program(machine, operations, ids)
 
 
-def _ways(path: Toolpath, machine: Machine, origin: Points, left_out: list[tuple[int, float]]) -> list[Way]:
+def _ways(
+    path: Toolpath, machine: Machine, origin: Points, left_out: list[tuple[int, float]]
+) -> list[Way]:
     """The way of each pass."""
     to, centre, turn = _runs(path.line, machine, origin)
     begin = path.line.nodes[0] - origin
@@ -397,15 +522,20 @@ def _ways(path: Toolpath, machine: Machine, origin: Points, left_out: list[tuple
     helix = np.array(path.helix) - origin if path.helix else None
     found, above = list[Way](), 0.0
     for depth in path.depths:
-        down = entered(flat(to, centre, turn, depth), begin, above, path, helix, arcs=machine.arcs) if path.enter and depth > above else None
+        down = (
+            entered(flat(to, centre, turn, depth), begin, above, path, helix, arcs=machine.arcs)
+            if path.enter and depth > above
+            else None
+        )
         found.append(down or flat(to, centre, turn, depth))
         above = depth
     return found
 
 
 def _runs(line: Contour, machine: Machine, origin: Points) -> tuple[Points, Points, Floats]:
-    """The moves along a line, from the place where it begins: where each ends (k, 2), and of arcs the centre (k, 2) and the turn (k,). Curves, and arcs on
-    a machine that runs none, are straight steps within 0.01 mm."""
+    """The moves along a line, from the place where it begins: where each ends (k, 2), and of arcs
+    the centre (k, 2) and the turn (k,). Curves, and arcs on a machine that runs none, are straight
+    steps within 0.01 mm."""
     stepped = (line.kinds == CUBIC) | ((line.kinds == ARC) & (not machine.arcs))
     arcs = np.flatnonzero((line.kinds == ARC) & (line.bulges != 0))
     centres = np.zeros((len(line.kinds), 2))
@@ -423,4 +553,8 @@ def _runs(line: Contour, machine: Machine, origin: Points) -> tuple[Points, Poin
     ends[last] = line.spans.ends
     keep = stepped[owner] | last
     whole = keep & last & ~stepped[owner]
-    return ends[keep] - origin, np.where(whole[keep, None], centres[owner[keep]], 0.0), np.where(whole[keep], turns[owner[keep]], 0.0)
+    return (
+        ends[keep] - origin,
+        np.where(whole[keep, None], centres[owner[keep]], 0.0),
+        np.where(whole[keep], turns[owner[keep]], 0.0),
+    )

@@ -1,5 +1,5 @@
-"""The shortest way over many places: neighbours first, then reversed stretches (2-opt, Croes, 1958) and moved ones (Or-opt, Or, 1976), looked for among the
-nearest neighbours alone."""
+"""The shortest way over many places: neighbours first, then reversed stretches (2-opt, Croes, 1958)
+and moved ones (Or-opt, Or, 1976), looked for among the nearest neighbours alone."""
 
 from __future__ import annotations
 
@@ -19,11 +19,15 @@ _EVERY = 300
 _GAIN = 1e-9
 _ROUNDS, _TRIES = 60, 8
 _KICKS, _MOST_KICKS, _LEAST_KICKED, _SWAPPED = 1, 400, 8, 30
-"""So often two stretches, of no more lines than that, are swapped and the way is looked at again."""
+"""So often two stretches, of no more lines than that, are swapped and the way is looked at
+again."""
 
 
-def nearest_order(start: Points, entries: Points, exits: Points, report: Progress = Unwatched()) -> list[tuple[int, bool]]:
-    """From a start always on to the nearest that is left: numbers, and whether each is run the other way. A line has an entry and an exit (n, 2)."""
+def nearest_order(
+    start: Points, entries: Points, exits: Points, report: Progress = Unwatched()
+) -> list[tuple[int, bool]]:
+    """From a start always on to the nearest that is left: numbers, and whether each is run the
+    other way. A line has an entry and an exit (n, 2)."""
     count = len(entries)
     both = np.vstack([entries, exits])
     tree, left = cKDTree(both), np.ones(2 * count, dtype=bool)
@@ -47,8 +51,11 @@ def nearest_order(start: Points, entries: Points, exits: Points, report: Progres
     return order
 
 
-def route_length(start: Points, entries: Points, exits: Points, order: Sequence[tuple[int, bool]]) -> float:
-    """How far one travels from a start to each line in order, in mm; the lines themselves do not count."""
+def route_length(
+    start: Points, entries: Points, exits: Points, order: Sequence[tuple[int, bool]]
+) -> float:
+    """How far one travels from a start to each line in order, in mm; the lines themselves do not
+    count."""
     if not order:
         return 0.0
     begins = np.array([exits[k] if back else entries[k] for k, back in order])
@@ -56,8 +63,11 @@ def route_length(start: Points, entries: Points, exits: Points, order: Sequence[
     return float(np.hypot(*(begins - np.vstack([start[None], ends[:-1]])).T).sum())
 
 
-def shortest_order(start: Points, entries: Points, exits: Points, report: Progress = Unwatched()) -> list[tuple[int, bool]]:
-    """A short way from a start over all lines, each run either way; it ends where it ends. Cancelled where `report` says so."""
+def shortest_order(
+    start: Points, entries: Points, exits: Points, report: Progress = Unwatched()
+) -> list[tuple[int, bool]]:
+    """A short way from a start over all lines, each run either way; it ends where it ends.
+    Cancelled where `report` says so."""
     count = len(entries)
     if count < 3:
         return nearest_order(start, entries, exits, report)
@@ -98,27 +108,38 @@ def shortest_order(start: Points, entries: Points, exits: Points, report: Progre
             place[k] = at
 
     def improved(k: int) -> float:
-        """Try to reverse a stretch that begins or ends beside a line, or to move the line to another place; how much that gains."""
+        """Try to reverse a stretch that begins or ends beside a line, or to move the line to
+        another place; how much that gains."""
         i = place[k]
         here, came = begin[k], before(i)
         now = dist(came, here)
         for other in beside[k]:
             j = place[other]
-            # reverse from i to j: what came before i leads to the end of j, and the beginning of i to what follows j
+            # reverse from i to j: what came before i leads to the end of j, and the beginning of i
+            # to what follows j
             if j > i:
                 gain = now - dist(came, end[other])
                 if gain > _GAIN:
                     last = j == count - 1
-                    gain += 0.0 if last else dist(end[other], begin[tour[j + 1]]) - dist(here, begin[tour[j + 1]])
+                    gain += (
+                        0.0
+                        if last
+                        else dist(end[other], begin[tour[j + 1]]) - dist(here, begin[tour[j + 1]])
+                    )
                     if gain > _GAIN:
                         reversed_between(i, j)
                         return gain
-            # reverse from j + 1 to i: the end of j leads to the end of i, the beginning of j + 1 to what follows i
+            # reverse from j + 1 to i: the end of j leads to the end of i, the beginning of j + 1 to
+            # what follows i
             elif j < i - 1:
                 first = tour[j + 1]
                 what_follows = None if i == count - 1 else begin[tour[i + 1]]
                 gain = dist(end[other], begin[first]) - dist(end[other], end[k])
-                gain += 0.0 if what_follows is None else dist(end[k], what_follows) - dist(begin[first], what_follows)
+                gain += (
+                    0.0
+                    if what_follows is None
+                    else dist(end[k], what_follows) - dist(begin[first], what_follows)
+                )
                 if gain > _GAIN:
                     reversed_between(j + 1, i)
                     return gain
@@ -134,8 +155,12 @@ def shortest_order(start: Points, entries: Points, exits: Points, report: Progre
                     continue
                 nxt = None if j == count - 1 else begin[tour[j + 1]]
                 gap = 0.0 if nxt is None else dist(end[other], nxt)
-                plain = dist(end[other], here) + (0.0 if nxt is None else dist(end[tail], nxt)) - gap
-                turned = dist(end[other], end[tail]) + (0.0 if nxt is None else dist(here, nxt)) - gap
+                plain = (
+                    dist(end[other], here) + (0.0 if nxt is None else dist(end[tail], nxt)) - gap
+                )
+                turned = (
+                    dist(end[other], end[tail]) + (0.0 if nxt is None else dist(here, nxt)) - gap
+                )
                 if out - min(plain, turned) > _GAIN:
                     part = tour[i : i + stretch]
                     if turned < plain:
@@ -178,12 +203,21 @@ def shortest_order(start: Points, entries: Points, exits: Points, report: Progre
     settle(list(tour))
     rng = np.random.default_rng(count)  # the same lines always give the same way
     kicks = min(_KICKS * count, _MOST_KICKS) if count >= _LEAST_KICKED else 0
-    for i, one, other in rng.integers((0, 1, 1), (max(count - 3, 1), _SWAPPED, _SWAPPED), (kicks, 3)).tolist():
+    for i, one, other in rng.integers(
+        (0, 1, 1), (max(count - 3, 1), _SWAPPED, _SWAPPED), (kicks, 3)
+    ).tolist():
         j, k = min(i + one, count - 1), min(i + one + other, count)
         if not i < j < k:
             continue
         kept = tour[:], back[:], place[:], begin[:], end[:]
-        ends = [tour[max(i - 1, 0)], tour[i], tour[j - 1], tour[j], tour[k - 1], tour[min(k, count - 1)]]
+        ends = [
+            tour[max(i - 1, 0)],
+            tour[i],
+            tour[j - 1],
+            tour[j],
+            tour[k - 1],
+            tour[min(k, count - 1)],
+        ]
         gain = joint(i) + joint(j) + joint(k)
         tour[i:k] = tour[j:k] + tour[i:j]
         for at in range(i, k):

@@ -1,4 +1,5 @@
-"""Records in small JSON files of a format of our own, read back with what is wrong told by the number of its row."""
+"""Records in small JSON files of a format of our own, read back with what is wrong told by the
+number of its row."""
 
 from __future__ import annotations
 
@@ -28,7 +29,11 @@ def rows_of(text: str, name: str, kind: str, what: str) -> list[Any]:
         words = json.loads(text)
     except (ValueError, RecursionError) as error:
         raise RowError(f"{name} is no sound JSON; export {what} again") from error
-    if not isinstance(words, dict) or words.get("format") != kind or not isinstance(words.get(what), list):
+    if (
+        not isinstance(words, dict)
+        or words.get("format") != kind
+        or not isinstance(words.get(what), list)
+    ):
         raise RowError(f"{name} holds no {what}; it must be a file that was exported as {what}")
     rows: list[Any] = words[what]
     return rows

@@ -12,8 +12,9 @@ __all__ = ["thinned"]
 
 
 def thinned(begin: Points, to: Points, turn: Floats, least: float) -> tuple[Bools, float]:
-    """Which of a line's moves are kept, so that no straight one is shorter than `least` mm but where an arc or the end asks for it; and how far the farthest of
-    the places left out lies from what is run.
+    """Which of a line's moves are kept, so that no straight one is shorter than `least` mm but
+    where an arc or the end asks for it; and how far the farthest of the places left out lies from
+    what is run.
 
     Parameters
     ----------

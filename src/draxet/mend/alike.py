@@ -14,14 +14,18 @@ __all__ = ["alike_in_colour", "alike_in_size", "tiny"]
 _SIZE_SHARE = 0.01
 
 
-def alike_in_size(items: Sequence[ContourItem], chosen: Sequence[ContourItem], within: float) -> set[str]:
-    """Ids of those as large as one of `chosen`, also lying on their side: in width, height and length within a hundredth, or
-    `within` mm where that is more."""
+def alike_in_size(
+    items: Sequence[ContourItem], chosen: Sequence[ContourItem], within: float
+) -> set[str]:
+    """Ids of those as large as one of `chosen`, also lying on their side: in width, height and
+    length within a hundredth, or `within` mm where that is more."""
     wanted, found = np.unique(_sizes(chosen), axis=0), {item.id for item in chosen}
     others = [item for item in items if item.id not in found]
     reach = np.maximum(_SIZE_SHARE * wanted, within)
     return found.intersection(item.id for item in items) | {
-        item.id for item, size in zip(others, _sizes(others), strict=True) if (np.abs(wanted - size) <= reach).all(axis=1).any()
+        item.id
+        for item, size in zip(others, _sizes(others), strict=True)
+        if (np.abs(wanted - size) <= reach).all(axis=1).any()
     }
 
 
@@ -33,7 +37,12 @@ def alike_in_colour(items: Sequence[ContourItem], chosen: Sequence[ContourItem])
 
 def tiny(items: Sequence[ContourItem], least: float) -> set[str]:
     """Ids of those smaller both ways than `least` mm."""
-    return {item.id for item in items if max(item.contour.box[2] - item.contour.box[0], item.contour.box[3] - item.contour.box[1]) < least}
+    return {
+        item.id
+        for item in items
+        if max(item.contour.box[2] - item.contour.box[0], item.contour.box[3] - item.contour.box[1])
+        < least
+    }
 
 
 def _sizes(items: Sequence[ContourItem]) -> np.ndarray[tuple[int, ...], np.dtype[np.float64]]:

@@ -1,4 +1,5 @@
-"""Contours mirrored, turned, scaled, and repeated in rows and rings; a drawn half and its mirror made one."""
+"""Contours mirrored, turned, scaled, and repeated in rows and rings; a drawn half and its mirror
+made one."""
 
 from __future__ import annotations
 
@@ -29,15 +30,21 @@ def mirror_across(a: Place, b: Place) -> Affine:
     if square <= 0:
         raise ValueError("a mirror line needs two places that are not the same")
     cos, sin = (dx * dx - dy * dy) / square, 2 * dx * dy / square
-    return Affine(cos, sin, a[0] - cos * a[0] - sin * a[1], sin, -cos, a[1] - sin * a[0] + cos * a[1])
+    return Affine(
+        cos, sin, a[0] - cos * a[0] - sin * a[1], sin, -cos, a[1] - sin * a[0] + cos * a[1]
+    )
 
 
-def ring_places(centre: Place, count: int, sweep: float = 360.0, without: Iterable[int] = ()) -> list[Affine]:
-    """The maps to the places of a ring, the first being where the original is (so it is not among them).
+def ring_places(
+    centre: Place, count: int, sweep: float = 360.0, without: Iterable[int] = ()
+) -> list[Affine]:
+    """The maps to the places of a ring, the first being where the original is (so it is not among
+    them).
 
     Parameters
     ----------
-    count : places in all. sweep : degrees from the first to the last place, or all round for 360. without : places (from 1) left empty.
+    count : places in all. sweep : degrees from the first to the last place, or all round for 360.
+    without : places (from 1) left empty.
     """
     if not 2 <= count <= 1000:
         raise ValueError(f"a ring has 2 to 1000 places, got {count}")
@@ -48,14 +55,18 @@ def ring_places(centre: Place, count: int, sweep: float = 360.0, without: Iterab
 
 
 def row_places(columns: int, rows: int, dx: float, dy: float) -> list[Affine]:
-    """The maps to the places of a grid, without that of the original; `dx` to the right and `dy` up from one to the next."""
+    """The maps to the places of a grid, without that of the original; `dx` to the right and `dy` up
+    from one to the next."""
     if not (1 <= columns <= 1000 and 1 <= rows <= 1000 and columns * rows >= 2):
-        raise ValueError(f"rows and columns must be 1 to 1000 and give at least 2 places, got {columns} × {rows}")
+        raise ValueError(
+            f"rows and columns must be 1 to 1000 and give at least 2 places, got {columns} × {rows}"
+        )
     return [Affine.moved(dx * i, dy * j) for j in range(rows) for i in range(columns) if i or j]
 
 
 def half_with_mirror(contour: Contour, a: Place, b: Place) -> Contour | None:
-    """One closed contour of an open half whose ends lie on the mirror line, and of its mirror; None where it is no such half.
+    """One closed contour of an open half whose ends lie on the mirror line, and of its mirror; None
+    where it is no such half.
 
     The ends are laid on the line, and the curve runs on across it as it came.
     """
@@ -70,22 +81,30 @@ def half_with_mirror(contour: Contour, a: Place, b: Place) -> Contour | None:
     other = contour.transformed(mirror_across(a, b)).reversed()
     nodes = np.vstack([contour.nodes, other.nodes[1:-1]])
     return Contour.make(
-        nodes, np.append(contour.kinds, other.kinds), np.append(contour.bulges, other.bulges), np.concatenate([contour.handles, other.handles])
+        nodes,
+        np.append(contour.kinds, other.kinds),
+        np.append(contour.bulges, other.bulges),
+        np.concatenate([contour.handles, other.handles]),
     )
 
 
 def ring_of_sectors(contour: Contour, centre: Place, sectors: int) -> Contour | None:
-    """One closed contour of an open one whose end is its start turned on by one sector of a ring, repeated all round; None where it is
-    no such piece."""
+    """One closed contour of an open one whose end is its start turned on by one sector of a ring,
+    repeated all round; None where it is no such piece."""
     if contour.closed:
         return None
     start, end = contour.nodes[0], contour.nodes[-1]
     for sign in (1, -1):
         turn = Affine.turned(sign * 360.0 / sectors).about(*centre)
         if np.hypot(*(turn.apply(start) - end)) <= _ON_LINE:
-            pieces = [contour.transformed(Affine.turned(sign * 360.0 * k / sectors).about(*centre)) for k in range(sectors)]
+            pieces = [
+                contour.transformed(Affine.turned(sign * 360.0 * k / sectors).about(*centre))
+                for k in range(sectors)
+            ]
             return Contour.make(
-                np.vstack([piece.nodes[:-1] for piece in pieces]), np.concatenate([piece.kinds for piece in pieces]),
-                np.concatenate([piece.bulges for piece in pieces]), np.concatenate([piece.handles for piece in pieces]),
-            )  # fmt: skip
+                np.vstack([piece.nodes[:-1] for piece in pieces]),
+                np.concatenate([piece.kinds for piece in pieces]),
+                np.concatenate([piece.bulges for piece in pieces]),
+                np.concatenate([piece.handles for piece in pieces]),
+            )
     return None

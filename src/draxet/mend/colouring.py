@@ -1,4 +1,5 @@
-"""Colours for areas: an area that one contour bounds gives its colour to that contour, another one is bounded by new ones."""
+"""Colours for areas: an area that one contour bounds gives its colour to that contour, another one
+is bounded by new ones."""
 
 from __future__ import annotations
 
@@ -16,7 +17,8 @@ __all__ = ["give_colours"]
 def give_colours(job: Job, areas: Sequence[Sequence[Contour]], colours: Sequence[str]) -> Job:
     """Areas (each an outline and its holes) with a colour (#rrggbb) each.
 
-    What bounds an area is a contour of the job wherever one runs just so and does not bound another area of colour on its other side.
+    What bounds an area is a contour of the job wherever one runs just so and does not bound another
+    area of colour on its other side.
     """
     for area, colour in zip(areas, colours, strict=True):
         own = [_bounding(job, contour) for contour in area]
@@ -27,17 +29,41 @@ def give_colours(job: Job, areas: Sequence[Sequence[Contour]], colours: Sequence
 
 
 def _bounding(job: Job, contour: Contour) -> str:
-    """The id of the contour that runs just so and bounds nothing on its other side; empty where there is none. Outlines run anticlockwise, holes clockwise."""
-    near = [item for item in job.contours if item.contour.closed and len(item.contour.kinds) == len(contour.kinds) and _alike(item.contour.box, contour.box)]
-    same = [near[k - 1] for group in equal_outlines([contour, *(item.contour for item in near)]) if group[0] == 0 for k in group[1:]]
-    return next((item.id for item in same if not item.colour or _beyond(job, item) == (contour.area < 0)), "")
+    """The id of the contour that runs just so and bounds nothing on its other side; empty where
+    there is none. Outlines run anticlockwise, holes clockwise."""
+    near = [
+        item
+        for item in job.contours
+        if item.contour.closed
+        and len(item.contour.kinds) == len(contour.kinds)
+        and _alike(item.contour.box, contour.box)
+    ]
+    same = [
+        near[k - 1]
+        for group in equal_outlines([contour, *(item.contour for item in near)])
+        if group[0] == 0
+        for k in group[1:]
+    ]
+    return next(
+        (item.id for item in same if not item.colour or _beyond(job, item) == (contour.area < 0)),
+        "",
+    )
 
 
-def _alike(box: tuple[float, float, float, float], other: tuple[float, float, float, float]) -> bool:
+def _alike(
+    box: tuple[float, float, float, float], other: tuple[float, float, float, float]
+) -> bool:
     return all(abs(a - b) < 1e-5 for a, b in zip(box, other, strict=True))
 
 
 def _beyond(job: Job, item: ContourItem) -> bool:
-    """Whether a contour with a colour bounds an area of that colour round it, and not inside: another one of that colour runs round it."""
+    """Whether a contour with a colour bounds an area of that colour round it, and not inside:
+    another one of that colour runs round it."""
     x, y = item.contour.nodes[0].tolist()
-    return any(other.colour == item.colour and other.id != item.id and other.contour.closed and winds(other.contour, x, y) for other in job.contours)
+    return any(
+        other.colour == item.colour
+        and other.id != item.id
+        and other.contour.closed
+        and winds(other.contour, x, y)
+        for other in job.contours
+    )

@@ -18,8 +18,8 @@ _FLAT = 1e-6
 
 
 def round_corners(contour: Contour, nodes: Iterable[int], radius: float) -> tuple[Contour, int]:
-    """A contour with corners between two lines rounded by arcs of `radius` mm, tangent to both, and how many could not be: no corner
-    between lines, or no room on them.
+    """A contour with corners between two lines rounded by arcs of `radius` mm, tangent to both, and
+    how many could not be: no corner between lines, or no room on them.
 
     Raises
     ------
@@ -31,7 +31,8 @@ def round_corners(contour: Contour, nodes: Iterable[int], radius: float) -> tupl
 
 
 def chamfer_corners(contour: Contour, nodes: Iterable[int], size: float) -> tuple[Contour, int]:
-    """A contour with corners between two lines cut off so far along each of them, and how many could not be.
+    """A contour with corners between two lines cut off so far along each of them, and how many
+    could not be.
 
     Raises
     ------
@@ -42,16 +43,22 @@ def chamfer_corners(contour: Contour, nodes: Iterable[int], size: float) -> tupl
     return _cut(contour, nodes, lambda turn: size, rounded=False)
 
 
-def _cut(contour: Contour, nodes: Iterable[int], reach_for: Callable[[float], float], *, rounded: bool) -> tuple[Contour, int]:
+def _cut(
+    contour: Contour, nodes: Iterable[int], reach_for: Callable[[float], float], *, rounded: bool
+) -> tuple[Contour, int]:
     refused = 0
-    for node in sorted({k % len(contour.nodes) for k in nodes}, reverse=True):  # from the last on: numbers before it stay what they are
+    for node in sorted(
+        {k % len(contour.nodes) for k in nodes}, reverse=True
+    ):  # from the last on: numbers before it stay what they are
         found = _cut_one(contour, node, reach_for, rounded)
         refused += found is None
         contour = found or contour
     return contour, refused
 
 
-def _cut_one(contour: Contour, node: int, reach_for: Callable[[float], float], rounded: bool) -> Contour | None:
+def _cut_one(
+    contour: Contour, node: int, reach_for: Callable[[float], float], rounded: bool
+) -> Contour | None:
     count = len(contour.kinds)
     if not contour.closed and (node == 0 or node == len(contour.nodes) - 1):
         return None
@@ -70,7 +77,10 @@ def _cut_one(contour: Contour, node: int, reach_for: Callable[[float], float], r
     bulge = math.tan(turn / 4) if rounded else 0.0
     nodes = np.concatenate([contour.nodes[:node], [first, second], contour.nodes[node + 1 :]])
     kinds = np.insert(contour.kinds, node, ARC if rounded else LINE)
-    bulges, handles = np.insert(contour.bulges, node, bulge), np.insert(contour.handles, node, 0.0, axis=0)
+    bulges, handles = (
+        np.insert(contour.bulges, node, bulge),
+        np.insert(contour.handles, node, 0.0, axis=0),
+    )
     made = Contour.make(nodes, kinds, bulges, handles, closed=contour.closed)
     return _without_nothing(made)
 
@@ -78,16 +88,25 @@ def _cut_one(contour: Contour, node: int, reach_for: Callable[[float], float], r
 def _without_nothing(contour: Contour) -> Contour:
     """Without lines of no length, which are left where roundings use up a side."""
     ends = contour.spans.ends
-    gone = np.flatnonzero((contour.kinds == LINE) & (np.hypot(*(ends - contour.spans.starts).T) < 1e-9))
+    gone = np.flatnonzero(
+        (contour.kinds == LINE) & (np.hypot(*(ends - contour.spans.starts).T) < 1e-9)
+    )
     if not gone.size or len(contour.kinds) - len(gone) < 2:
         return contour
     nodes = np.delete(contour.nodes, gone, axis=0)
-    return Contour.make(nodes, np.delete(contour.kinds, gone), np.delete(contour.bulges, gone), np.delete(contour.handles, gone, axis=0), closed=contour.closed)
+    return Contour.make(
+        nodes,
+        np.delete(contour.kinds, gone),
+        np.delete(contour.bulges, gone),
+        np.delete(contour.handles, gone, axis=0),
+        closed=contour.closed,
+    )
 
 
 def relieve_corners(contour: Contour, nodes: Iterable[int], diameter: float) -> tuple[Contour, int]:
-    """A contour with corners between two lines opened for a round tool of `diameter` mm, so that what is square fits into them, and how many
-    could not be: by an arc of the tool's radius through the corner, its centre on the line that halves it.
+    """A contour with corners between two lines opened for a round tool of `diameter` mm, so that
+    what is square fits into them, and how many could not be: by an arc of the tool's radius through
+    the corner, its centre on the line that halves it.
 
     Raises
     ------
@@ -109,13 +128,22 @@ def _relieved(contour: Contour, node: int, radius: float) -> Contour | None:
     if open_by is None or len(open_by.nodes) != len(contour.nodes) + 1:
         return None
     bulges, kinds = open_by.bulges.copy(), open_by.kinds.copy()
-    bulges[node] = arc_bulge(tuple(open_by.nodes[node].tolist()), tuple(at.tolist()), tuple(open_by.nodes[(node + 1) % len(open_by.nodes)].tolist()))
+    bulges[node] = arc_bulge(
+        tuple(open_by.nodes[node].tolist()),
+        tuple(at.tolist()),
+        tuple(open_by.nodes[(node + 1) % len(open_by.nodes)].tolist()),
+    )
     kinds[node] = ARC
-    return Contour.make(open_by.nodes, kinds, bulges, open_by.handles, closed=contour.closed) if bulges[node] else None
+    return (
+        Contour.make(open_by.nodes, kinds, bulges, open_by.handles, closed=contour.closed)
+        if bulges[node]
+        else None
+    )
 
 
 def tool_corners(contour: Contour, *, opening: bool) -> list[int]:
-    """Corners between lines that a round tool cannot reach into: of an opening those that stand out, of an outline those that go in."""
+    """Corners between lines that a round tool cannot reach into: of an opening those that stand
+    out, of an outline those that go in."""
     if not contour.closed:
         return []
     spans, line, sign = contour.spans, contour.kinds == LINE, 1.0 if contour.area > 0 else -1.0

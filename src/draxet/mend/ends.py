@@ -1,4 +1,5 @@
-"""Ends: contours parted at places, and open ones joined by the ends that are nearest to each other."""
+"""Ends: contours parted at places, and open ones joined by the ends that are nearest to each
+other."""
 
 from __future__ import annotations
 
@@ -20,29 +21,46 @@ _SAME = 1e-6
 
 
 def parted(job: Job, contour_id: str, positions: Sequence[float]) -> tuple[Job, set[str]]:
-    """A contour parted at some positions, and the ids of its parts: the first keeps the contour's own."""
+    """A contour parted at some positions, and the ids of its parts: the first keeps the contour's
+    own."""
     contour = job.contour_by_id[contour_id].contour
     places = sorted(set(positions))
     if contour.closed:
-        parts: list[Contour | None] = [opened_at(contour, places[0])] if len(places) == 1 else [piece(contour, a, b) for a, b in zip(places, [*places[1:], places[0]], strict=True)]
+        parts: list[Contour | None] = (
+            [opened_at(contour, places[0])]
+            if len(places) == 1
+            else [
+                piece(contour, a, b) for a, b in zip(places, [*places[1:], places[0]], strict=True)
+            ]
+        )
     else:
-        bounds = [0.0, *(p for p in places if 0 < p < len(contour.kinds)), float(len(contour.kinds))]
+        bounds = [
+            0.0,
+            *(p for p in places if 0 < p < len(contour.kinds)),
+            float(len(contour.kinds)),
+        ]
         parts = [piece(contour, a, b) for a, b in zip(bounds[:-1], bounds[1:], strict=True)]
     return put_parts(job, contour_id, [part for part in parts if part is not None])
 
 
 def closed_up(contour: Contour) -> Contour:
-    """An open contour closed: its last node gives way to the first where they lie on each other, else a line leads back."""
+    """An open contour closed: its last node gives way to the first where they lie on each other,
+    else a line leads back."""
     if contour.closed or len(contour.kinds) < 2:
         return contour
     if np.hypot(*(contour.nodes[0] - contour.nodes[-1])) <= _SAME:
         return Contour.make(contour.nodes[:-1], contour.kinds, contour.bulges, contour.handles)
-    return Contour.make(contour.nodes, np.append(contour.kinds, 0), np.append(contour.bulges, 0.0), np.concatenate([contour.handles, np.zeros((1, 2, 2))]))
+    return Contour.make(
+        contour.nodes,
+        np.append(contour.kinds, 0),
+        np.append(contour.bulges, 0.0),
+        np.concatenate([contour.handles, np.zeros((1, 2, 2))]),
+    )
 
 
 def joined_ends(job: Job, ids: Sequence[str]) -> tuple[Job, str]:
-    """Open contours as one, and its id (that of the first): by lines where ends do not meet. One alone is closed; so are several whose
-    last ends meet once they are joined."""
+    """Open contours as one, and its id (that of the first): by lines where ends do not meet. One
+    alone is closed; so are several whose last ends meet once they are joined."""
     first, job = ids[0], make_own(job, ids)
     left = {k: job.contour_by_id[k].contour for k in ids}
     whole = left.pop(first)
@@ -57,4 +75,8 @@ def joined_ends(job: Job, ids: Sequence[str]) -> tuple[Job, str]:
 
 
 def _apart(one: Contour, other: Contour) -> float:
-    return min(float(np.hypot(*(a - b))) for a in (one.nodes[0], one.nodes[-1]) for b in (other.nodes[0], other.nodes[-1]))
+    return min(
+        float(np.hypot(*(a - b)))
+        for a in (one.nodes[0], one.nodes[-1])
+        for b in (other.nodes[0], other.nodes[-1])
+    )

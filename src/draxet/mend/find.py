@@ -12,7 +12,17 @@ from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
 from draxet.job.records import ContourItem, Guide
 
-__all__ = ["boxes_of", "contour_at", "contours_in", "contours_within", "guide_at", "node_at", "nodes_within", "numbers_near", "span_at"]
+__all__ = [
+    "boxes_of",
+    "contour_at",
+    "contours_in",
+    "contours_within",
+    "guide_at",
+    "node_at",
+    "nodes_within",
+    "numbers_near",
+    "span_at",
+]
 
 _FINENESS = 0.2
 
@@ -25,12 +35,18 @@ def boxes_of(items: Sequence[ContourItem]) -> Floats:
 def numbers_near(items: Sequence[ContourItem], x: float, y: float, reach: float) -> list[int]:
     """The numbers of contours that may come within reach of a place."""
     boxes = boxes_of(items)
-    near = (boxes[:, 0] <= x + reach) & (boxes[:, 2] >= x - reach) & (boxes[:, 1] <= y + reach) & (boxes[:, 3] >= y - reach)
+    near = (
+        (boxes[:, 0] <= x + reach)
+        & (boxes[:, 2] >= x - reach)
+        & (boxes[:, 1] <= y + reach)
+        & (boxes[:, 3] >= y - reach)
+    )
     return np.flatnonzero(near).tolist()
 
 
 def contour_at(items: Sequence[ContourItem], x: float, y: float, reach: float) -> str | None:
-    """The contour whose line passes nearest to (x, y) within `reach`, the last one drawn where several do."""
+    """The contour whose line passes nearest to (x, y) within `reach`, the last one drawn where
+    several do."""
     best, found = reach, None
     for k in numbers_near(items, x, y, reach):
         contour = items[k].contour
@@ -42,8 +58,11 @@ def contour_at(items: Sequence[ContourItem], x: float, y: float, reach: float) -
     return found
 
 
-def span_at(items: Sequence[ContourItem], x: float, y: float, reach: float) -> tuple[str, int] | None:
-    """The contour and the number of its span that lies nearest to a place within `reach`; None where none does."""
+def span_at(
+    items: Sequence[ContourItem], x: float, y: float, reach: float
+) -> tuple[str, int] | None:
+    """The contour and the number of its span that lies nearest to a place within `reach`; None
+    where none does."""
     name = contour_at(items, x, y, reach)
     item = next((each for each in items if each.id == name), None)
     if item is None:
@@ -52,7 +71,12 @@ def span_at(items: Sequence[ContourItem], x: float, y: float, reach: float) -> t
     owner = np.repeat(np.arange(len(counts)), counts)
     line = np.vstack([points, item.contour.spans.ends[-1:]])
     ahead = line[1:] - line[:-1]
-    share = np.clip((((x, y) - line[:-1]) * ahead).sum(axis=1) / np.maximum((ahead * ahead).sum(axis=1), 1e-300), 0, 1)
+    share = np.clip(
+        (((x, y) - line[:-1]) * ahead).sum(axis=1)
+        / np.maximum((ahead * ahead).sum(axis=1), 1e-300),
+        0,
+        1,
+    )
     away = np.hypot(*(line[:-1] + share[:, None] * ahead - (x, y)).T)
     return item.id, int(owner[int(away.argmin())])
 
@@ -65,11 +89,18 @@ def _distance(line: Points, x: float, y: float) -> float:
     return float(np.hypot(*(foot - (x, y)).T).min())
 
 
-def contours_in(items: Sequence[ContourItem], x0: float, y0: float, x1: float, y1: float) -> list[str]:
+def contours_in(
+    items: Sequence[ContourItem], x0: float, y0: float, x1: float, y1: float
+) -> list[str]:
     """Contours that lie wholly in a box."""
     boxes = boxes_of(items)
     low_x, high_x, low_y, high_y = min(x0, x1), max(x0, x1), min(y0, y1), max(y0, y1)
-    inside = (boxes[:, 0] >= low_x) & (boxes[:, 2] <= high_x) & (boxes[:, 1] >= low_y) & (boxes[:, 3] <= high_y)
+    inside = (
+        (boxes[:, 0] >= low_x)
+        & (boxes[:, 2] <= high_x)
+        & (boxes[:, 1] >= low_y)
+        & (boxes[:, 3] <= high_y)
+    )
     return [items[k].id for k in np.flatnonzero(inside).tolist()]
 
 
@@ -78,8 +109,21 @@ def contours_within(items: Sequence[ContourItem], line: Sequence[tuple[float, fl
     area = shapely.make_valid(shapely.Polygon(line))
     shapely.prepare(area)
     x0, y0, x1, y1 = area.bounds
-    near = [item for item in items if x0 <= item.contour.box[0] and y0 <= item.contour.box[1] and item.contour.box[2] <= x1 and item.contour.box[3] <= y1]
-    return [item.id for item in near if shapely.contains_xy(area, *item.contour.flattened(max(item.contour.length * 1e-3, 1e-6)).T).all()]
+    near = [
+        item
+        for item in items
+        if x0 <= item.contour.box[0]
+        and y0 <= item.contour.box[1]
+        and item.contour.box[2] <= x1
+        and item.contour.box[3] <= y1
+    ]
+    return [
+        item.id
+        for item in near
+        if shapely.contains_xy(
+            area, *item.contour.flattened(max(item.contour.length * 1e-3, 1e-6)).T
+        ).all()
+    ]
 
 
 def nodes_within(contour: Contour, line: Sequence[tuple[float, float]]) -> list[int]:
@@ -90,12 +134,23 @@ def nodes_within(contour: Contour, line: Sequence[tuple[float, float]]) -> list[
 
 def guide_at(guides: Sequence[Guide], at: tuple[float, float], reach: float) -> Guide | None:
     """The guide that is nearest to a place within `reach`; None where none is."""
-    away = [(abs((at[0] - g.x) * math.sin(math.radians(g.angle)) - (at[1] - g.y) * math.cos(math.radians(g.angle))), k) for k, g in enumerate(guides)]
+    away = [
+        (
+            abs(
+                (at[0] - g.x) * math.sin(math.radians(g.angle))
+                - (at[1] - g.y) * math.cos(math.radians(g.angle))
+            ),
+            k,
+        )
+        for k, g in enumerate(guides)
+    ]
     nearest, k = min(away, default=(math.inf, 0))
     return guides[k] if nearest <= reach else None
 
 
-def node_at(items: Sequence[ContourItem], x: float, y: float, reach: float) -> tuple[str, int] | None:
+def node_at(
+    items: Sequence[ContourItem], x: float, y: float, reach: float
+) -> tuple[str, int] | None:
     """The node nearest to (x, y) within `reach`: its contour and its number."""
     best, found = reach, None
     for number in numbers_near(items, x, y, reach):

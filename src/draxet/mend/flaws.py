@@ -1,4 +1,5 @@
-"""Flaws of contours as they come from elsewhere: what is wrong, where, how much, and what it would be mended to."""
+"""Flaws of contours as they come from elsewhere: what is wrong, where, how much, and what it would
+be mended to."""
 
 from __future__ import annotations
 
@@ -11,16 +12,21 @@ from draxet.record import record
 __all__ = ["Flaw", "WORDS", "without_conflicts"]
 
 WORDS = {
-    "gap": ("gap", "gaps"), "overshoot": ("overshoot", "overshoots"), "double": ("line drawn twice", "drawn twice"),
-    "stretch": ("stretch drawn twice", "twice in part"), "scrap": ("scrap", "scraps"), "shared": ("shared edge, as meant", "shared, as meant"),
-}  # fmt: skip
+    "gap": ("gap", "gaps"),
+    "overshoot": ("overshoot", "overshoots"),
+    "double": ("line drawn twice", "drawn twice"),
+    "stretch": ("stretch drawn twice", "twice in part"),
+    "scrap": ("scrap", "scraps"),
+    "shared": ("shared edge, as meant", "shared, as meant"),
+}
 """Of each kind of flaw its words, one and many."""
 
 
 @record(frozen=True, eq=False)
 class Flaw:
-    """Something to be mended. kind : a key of ``WORDS``. size : in mm (how broad a gap is, how long what goes). place : where. concerns : the
-    contours, by number; none where it is listed only. mend : what each of them becomes (none where it goes), and how, in a word; worked out
+    """Something to be mended. kind : a key of ``WORDS``. size : in mm (how broad a gap is, how long
+    what goes). place : where. concerns : the contours, by number; none where it is listed only.
+    mend : what each of them becomes (none where it goes), and how, in a word; worked out
     when it is asked for. draw : what would go or come, likewise."""
 
     kind: str
@@ -53,7 +59,8 @@ class Flaw:
 
 
 def without_conflicts(flaws: Sequence[Flaw]) -> list[Flaw]:
-    """Those of the flaws that can be mended at once: no two of them concern the same contour; the first ones go before."""
+    """Those of the flaws that can be mended at once: no two of them concern the same contour; the
+    first ones go before."""
     taken: set[int] = set()
     found = []
     for flaw in flaws:

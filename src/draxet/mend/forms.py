@@ -1,7 +1,7 @@
 """A circle, an ellipse, a line or an arc fitted in place of a wobble.
 
-Circles and ellipses are fitted by least squares of the distances from them (Gander, Golub & Strebel, 1994), begun from the moments of
-places evenly along the contour.
+Circles and ellipses are fitted by least squares of the distances from them (Gander, Golub &
+Strebel, 1994), begun from the moments of places evenly along the contour.
 """
 
 from __future__ import annotations
@@ -27,8 +27,8 @@ _LEAST_BULGE, _MOST_BULGE = 1e-4, 50.0
 
 @record(frozen=True)
 class Form:
-    """The contour in place of a wobble, how far in mm the wobble lies off it at the most, and for an ellipse its map from the unit
-    circle."""
+    """The contour in place of a wobble, how far in mm the wobble lies off it at the most, and for
+    an ellipse its map from the unit circle."""
 
     contour: Contour
     off: float
@@ -36,12 +36,14 @@ class Form:
 
 
 def fitted_form(contour: Contour, form: str) -> Form | None:
-    """The nearest ``circle``, ``ellipse``, ``line`` or ``arc`` (see ``FORMS``); None where the contour is too small, or too straight, for
-    one."""
+    """The nearest ``circle``, ``ellipse``, ``line`` or ``arc`` (see ``FORMS``); None where the
+    contour is too small, or too straight, for one."""
     points = sampled(contour)
     if np.ptp(points, axis=0).max() < 1e-6:
         return None
-    return {"circle": _circle, "ellipse": _ellipse, "line": _line, "arc": _arc}[form](contour, points)
+    return {"circle": _circle, "ellipse": _ellipse, "line": _line, "arc": _arc}[form](
+        contour, points
+    )
 
 
 def sampled(contour: Contour, count: int = _SAMPLES) -> Points:
@@ -63,7 +65,11 @@ def _circle_of(points: Points) -> tuple[float, float, float] | None:
     if start[2] > 1e4:
         return None  # as good as straight
     found = least_squares(lambda v: np.hypot(p[:, 0] - v[0], p[:, 1] - v[1]) - v[2], start).x
-    return float(found[0] * scale + middle[0]), float(found[1] * scale + middle[1]), abs(float(found[2])) * scale
+    return (
+        float(found[0] * scale + middle[0]),
+        float(found[1] * scale + middle[1]),
+        abs(float(found[2])) * scale,
+    )
 
 
 def _circle(contour: Contour, points: Points) -> Form | None:
@@ -72,7 +78,10 @@ def _circle(contour: Contour, points: Points) -> Form | None:
         return None
     x, y, radius = found
     made = Contour.circle(x, y, radius)
-    return Form(made if not contour.closed or contour.area >= 0 else made.reversed(), float(np.abs(np.hypot(*(points - (x, y)).T) - radius).max()))
+    return Form(
+        made if not contour.closed or contour.area >= 0 else made.reversed(),
+        float(np.abs(np.hypot(*(points - (x, y)).T) - radius).max()),
+    )
 
 
 def _ellipse(contour: Contour, points: Points) -> Form | None:
@@ -86,13 +95,23 @@ def _ellipse(contour: Contour, points: Points) -> Form | None:
     def off(v: Floats) -> Floats:
         cos, sin = math.cos(v[4]), math.sin(v[4])
         d = points - v[:2]
-        q = np.column_stack([(d[:, 0] * cos + d[:, 1] * sin) / v[2], (-d[:, 0] * sin + d[:, 1] * cos) / v[3]])
+        q = np.column_stack(
+            [(d[:, 0] * cos + d[:, 1] * sin) / v[2], (-d[:, 0] * sin + d[:, 1] * cos) / v[3]]
+        )
         size = np.maximum(np.hypot(q[:, 0], q[:, 1]), 1e-12)
-        slope = np.hypot(q[:, 0] / v[2], q[:, 1] / v[3]) / size  # how fast `size` grows across the ellipse
+        slope = (
+            np.hypot(q[:, 0] / v[2], q[:, 1] / v[3]) / size
+        )  # how fast `size` grows across the ellipse
         return np.asarray((size - 1) / np.maximum(slope, 1e-12))
 
-    found = least_squares(off, (*middle, long, short, turn), x_scale=(long, long, long, short, 1.0)).x
-    laid = Affine.scaled(abs(found[2]), abs(found[3])).then(Affine.turned(math.degrees(found[4]))).then(Affine.moved(found[0], found[1]))
+    found = least_squares(
+        off, (*middle, long, short, turn), x_scale=(long, long, long, short, 1.0)
+    ).x
+    laid = (
+        Affine.scaled(abs(found[2]), abs(found[3]))
+        .then(Affine.turned(math.degrees(found[4])))
+        .then(Affine.moved(found[0], found[1]))
+    )
     return Form(unit_ellipse().transformed(laid), float(np.abs(off(found)).max()), laid)
 
 
@@ -104,7 +123,10 @@ def _line(contour: Contour, points: Points) -> Form | None:
     a, b = (middle + ((end - middle) @ way) * way for end in (contour.nodes[0], contour.nodes[-1]))
     if np.hypot(*(b - a)) < 1e-6:
         return None
-    return Form(Contour.make([a, b], closed=False), float(np.abs((points - middle) @ np.array([-way[1], way[0]])).max()))
+    return Form(
+        Contour.make([a, b], closed=False),
+        float(np.abs((points - middle) @ np.array([-way[1], way[0]])).max()),
+    )
 
 
 def _arc(contour: Contour, points: Points) -> Form | None:
@@ -117,4 +139,7 @@ def _arc(contour: Contour, points: Points) -> Form | None:
     if not _LEAST_BULGE < abs(bulge) < _MOST_BULGE:
         return None
     ends = [(x + radius * math.cos(t), y + radius * math.sin(t)) for t in (turns[0], turns[-1])]
-    return Form(Contour.make(ends, [ARC], [bulge], closed=False), float(np.abs(np.hypot(*(points - (x, y)).T) - radius).max()))
+    return Form(
+        Contour.make(ends, [ARC], [bulge], closed=False),
+        float(np.abs(np.hypot(*(points - (x, y)).T) - radius).max()),
+    )

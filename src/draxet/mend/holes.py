@@ -1,4 +1,5 @@
-"""Holes: a closed contour inside another one bounds a hole; turned solid it is only drawn by, and turned back it bounds a hole again."""
+"""Holes: a closed contour inside another one bounds a hole; turned solid it is only drawn by, and
+turned back it bounds a hole again."""
 
 from __future__ import annotations
 
@@ -14,7 +15,8 @@ __all__ = ["hole_turned"]
 
 
 def hole_turned(job: Job, x: float, y: float) -> tuple[Job, bool] | None:
-    """The hole at a place turned solid, or back where it was solid, and whether it is solid now; None where no hole is there."""
+    """The hole at a place turned solid, or back where it was solid, and whether it is solid now;
+    None where no hole is there."""
     outer = [item for item in job.contours if _holds(item.contour, x, y)]
     solid = [item for item in job.helpers if _holds(item.contour, x, y)]
     inner = _innermost([*outer, *solid])
@@ -23,10 +25,17 @@ def hole_turned(job: Job, x: float, y: float) -> tuple[Job, bool] | None:
     if inner in solid:
         freed = free_helpers(job, [inner.id])
         alike = {item.id for item in job.contours if _is_hole_within(item, outer)}
-        operation = next((each for each in job.operations if alike & set(each.contours)), None)  # cut as the other holes are
+        operation = next(
+            (each for each in job.operations if alike & set(each.contours)), None
+        )  # cut as the other holes are
         if operation:
             with_it = operation.with_contours([*operation.contours, inner.id])
-            freed = replace(freed, operations=tuple(with_it if each is operation else each for each in freed.operations))
+            freed = replace(
+                freed,
+                operations=tuple(
+                    with_it if each is operation else each for each in freed.operations
+                ),
+            )
         return freed, False
     if len(outer) % 2:
         return None
@@ -45,4 +54,9 @@ def _innermost(items: Sequence[ContourItem]) -> ContourItem | None:
 def _is_hole_within(item: ContourItem, around: Sequence[ContourItem]) -> bool:
     """Whether a contour stands inside all of those that are round a place, and is none of them."""
     x, y = item.contour.nodes[0].tolist()
-    return item.contour.closed and item not in around and bool(around) and all(_holds(other.contour, x, y) for other in around)
+    return (
+        item.contour.closed
+        and item not in around
+        and bool(around)
+        and all(_holds(other.contour, x, y) for other in around)
+    )

@@ -1,4 +1,5 @@
-"""The fill test: which area a place lies in, and where it leaks if it lies in none, or into its neighbour."""
+"""The fill test: which area a place lies in, and where it leaks if it lies in none, or into its
+neighbour."""
 
 from __future__ import annotations
 
@@ -25,25 +26,35 @@ _PARTED = 1 - 1e-4
 
 @record(frozen=True, eq=False)
 class Leak:
-    """Gaps that must be closed for a place to be enclosed, the broadest last, and the area that it lies in then; `parts` : whether it was enclosed
-    before, and only its area is parted by what stops short in it."""
+    """Gaps that must be closed for a place to be enclosed, the broadest last, and the area that it
+    lies in then; `parts` : whether it was enclosed before, and only its area is parted by what
+    stops short in it."""
 
     gaps: tuple[Flaw, ...]
     outline: Contour
     parts: bool = False
 
 
-def leak_at(contours: Sequence[Contour], x: float, y: float, within: float, without: frozenset[int] = frozenset()) -> Leak | None:
-    """Through which gaps, none broader than `within` mm, the area round a place runs out, or into its neighbour where a line that should part them
-    stops short; None where there are none.
+def leak_at(
+    contours: Sequence[Contour],
+    x: float,
+    y: float,
+    within: float,
+    without: frozenset[int] = frozenset(),
+) -> Leak | None:
+    """Through which gaps, none broader than `within` mm, the area round a place runs out, or into
+    its neighbour where a line that should part them stops short; None where there are none.
 
-    Gaps are closed from the narrowest on until the place is enclosed, or its area parted; those that make no difference are opened again.
+    Gaps are closed from the narrowest on until the place is enclosed, or its area parted; those
+    that make no difference are opened again.
     """
     whole = _enclosing(contours, (), x, y)
     found = sorted(gaps(contours, within, "straight", without), key=lambda gap: gap.size)
     if whole is not None:
         inside = shapely.Polygon(whole.flattened(within / 5)).buffer(within / 5)
-        found = [gap for gap in found if gap.size <= _SHORT and inside.contains(shapely.Point(gap.place))]
+        found = [
+            gap for gap in found if gap.size <= _SHORT and inside.contains(shapely.Point(gap.place))
+        ]
     most = abs(whole.area) * _PARTED if whole is not None else math.inf
 
     def bounded(some: Sequence[Flaw]) -> Contour | None:
@@ -66,7 +77,9 @@ def leak_at(contours: Sequence[Contour], x: float, y: float, within: float, with
     return Leak(tuple(needed), outline, whole is not None) if outline is not None else None
 
 
-def _enclosing(contours: Sequence[Contour], closed: Sequence[Flaw], x: float, y: float) -> Contour | None:
+def _enclosing(
+    contours: Sequence[Contour], closed: Sequence[Flaw], x: float, y: float
+) -> Contour | None:
     """The outline of the area round a place with some gaps closed; None where nothing bounds it."""
     ground = arrangement_of([*contours, *(bridge for gap in closed for bridge in gap.shown)])
     number = ground.at(x, y)

@@ -1,7 +1,8 @@
 """The middle lines of outlines that are lines of some width, and how broad those are.
 
-Places along the outline have a Voronoi diagram; of its edges inside, those lie on the middle line whose two places face each other across the
-stroke (Ogniewicz & Kübler, 1995, told here by how far they lie from each other). What is left is strung together, led on to the ends and fitted.
+Places along the outline have a Voronoi diagram; of its edges inside, those lie on the middle line
+whose two places face each other across the stroke (Ogniewicz & Kübler, 1995, told here by how far
+they lie from each other). What is left is strung together, led on to the ends and fitted.
 """
 
 from __future__ import annotations
@@ -43,7 +44,8 @@ _STRAIGHT_ON = math.radians(50.0)
 
 @record(frozen=True, eq=False)
 class MiddleLine:
-    """contour : the middle line, open or closed. width : of the stroke, in mm, in the median. spread : how much it changes along it, in mm."""
+    """contour : the middle line, open or closed. width : of the stroke, in mm, in the median.
+    spread : how much it changes along it, in mm."""
 
     contour: Contour
     width: float
@@ -51,13 +53,18 @@ class MiddleLine:
 
 
 def middle_lines(contours: Sequence[Contour], tolerance: float) -> list[MiddleLine]:
-    """The middle lines of closed contours, openings told by nesting, within about `tolerance` mm; those of a crossing lead straight on over it."""
+    """The middle lines of closed contours, openings told by nesting, within about `tolerance` mm;
+    those of a crossing lead straight on over it."""
     closed = [contour for contour in contours if contour.closed]
     depths = nesting_depths(closed).tolist() if closed else []
     found = list[MiddleLine]()
     for k, depth in enumerate(depths):
         if depth % 2 == 0:
-            holes = [closed[n] for n, other in enumerate(depths) if other == depth + 1 and _within(closed[n], closed[k])]
+            holes = [
+                closed[n]
+                for n, other in enumerate(depths)
+                if other == depth + 1 and _within(closed[n], closed[k])
+            ]
             found += _of_area([closed[k], *holes], tolerance)
     return found
 
@@ -92,7 +99,14 @@ def _of_area(rings: Sequence[Contour], tolerance: float) -> list[MiddleLine]:
     reach = np.zeros(len(diagram.vertices))
     reach[ends] = norms(diagram.vertices[ends] - places[facing[keep][:, :1]])
     lines = [diagram.vertices[chain] for chain in _strung(diagram.vertices, ends, _SHORT * width)]
-    broad = {tuple(vertex): 2 * float(far) for vertex, far in zip(diagram.vertices[ends].reshape(-1, 2).tolist(), reach[ends].ravel().tolist(), strict=True)}
+    broad = {
+        tuple(vertex): 2 * float(far)
+        for vertex, far in zip(
+            diagram.vertices[ends].reshape(-1, 2).tolist(),
+            reach[ends].ravel().tolist(),
+            strict=True,
+        )
+    }
     found = []
     for line, closed, led in _over_crossings(lines, width):
         wide = np.array([broad[tuple(place)] for place in line.tolist() if tuple(place) in broad])
@@ -101,16 +115,27 @@ def _of_area(rings: Sequence[Contour], tolerance: float) -> list[MiddleLine]:
             if led[at_end]:
                 continue
             ahead = line if at_end else line[::-1]
-            line = _led_on(ground, ahead, middle) if at_end else _led_on(ground, ahead, middle)[::-1]
+            line = (
+                _led_on(ground, ahead, middle) if at_end else _led_on(ground, ahead, middle)[::-1]
+            )
         contour = _fitted(line, closed, middle, tolerance)
         if contour is not None:
-            found.append(MiddleLine(contour, middle, float(np.ptp(np.percentile(wide, (5, 95)))) if len(wide) else 0.0))
+            found.append(
+                MiddleLine(
+                    contour,
+                    middle,
+                    float(np.ptp(np.percentile(wide, (5, 95)))) if len(wide) else 0.0,
+                )
+            )
     return found
 
 
-def _over_crossings(lines: list[Points], width: float) -> list[tuple[Points, bool, tuple[bool, bool]]]:
-    """Lines led straight on over the middles of crossings, where nothing faces anything: to another line's end, which is one line with it then, or
-    up to another line. With each whether it is closed, and whether its start and its end were led on to something."""
+def _over_crossings(
+    lines: list[Points], width: float
+) -> list[tuple[Points, bool, tuple[bool, bool]]]:
+    """Lines led straight on over the middles of crossings, where nothing faces anything: to another
+    line's end, which is one line with it then, or up to another line. With each whether it is
+    closed, and whether its start and its end were led on to something."""
     closed = [line for line in lines if len(line) > 3 and np.array_equal(line[0], line[-1])]
     opened = [line for line in lines if not (len(line) > 3 and np.array_equal(line[0], line[-1]))]
     while (pair := _best_pair(opened, width)) is not None:
@@ -126,7 +151,19 @@ def _over_crossings(lines: list[Points], width: float) -> list[tuple[Points, boo
     for k, line in enumerate(opened):
         others = [other for n, other in enumerate(opened) if n != k] + closed
         start, end = (_onto(ahead, others, width) for ahead in (line[::-1], line))
-        found.append((np.vstack([*([start] if start is not None else []), line, *([end] if end is not None else [])]), False, (start is not None, end is not None)))
+        found.append(
+            (
+                np.vstack(
+                    [
+                        *([start] if start is not None else []),
+                        line,
+                        *([end] if end is not None else []),
+                    ]
+                ),
+                False,
+                (start is not None, end is not None),
+            )
+        )
     return found
 
 
@@ -142,7 +179,12 @@ def _way_of(line: Points, width: float) -> Points:
 
 def _best_pair(lines: Sequence[Points], width: float) -> tuple[int, bool, int, bool] | None:
     """Two ends that look at each other over a crossing, those that do so straightest."""
-    ends = [(k, at_end, line[-1] if at_end else line[0], _way_of(line if at_end else line[::-1], width)) for k, line in enumerate(lines) if len(line) > 1 for at_end in (False, True)]
+    ends = [
+        (k, at_end, line[-1] if at_end else line[0], _way_of(line if at_end else line[::-1], width))
+        for k, line in enumerate(lines)
+        if len(line) > 1
+        for at_end in (False, True)
+    ]
     best: tuple[float, tuple[int, bool, int, bool]] | None = None
     for i, (k, at_end, place, way) in enumerate(ends):
         for n, other_end, other, other_way in ends[i + 1 :]:
@@ -152,20 +194,33 @@ def _best_pair(lines: Sequence[Points], width: float) -> tuple[int, bool, int, b
                 continue
             bend = math.acos(max(-1.0, min(1.0, float(way @ -other_way))))
             off = abs(float(gap[0] * way[1] - gap[1] * way[0]))
-            if bend < _STRAIGHT_ON and float(gap @ way) >= -0.3 * width and off < 0.3 * width and (best is None or bend < best[0]):
+            if (
+                bend < _STRAIGHT_ON
+                and float(gap @ way) >= -0.3 * width
+                and off < 0.3 * width
+                and (best is None or bend < best[0])
+            ):
                 best = bend, (k, at_end, n, other_end)
     return best[1] if best else None
 
 
 def _onto(line: Points, others: Sequence[Points], width: float) -> Points | None:
-    """Where an end that is led straight on meets another line, (1, 2); None where it meets none soon."""
+    """Where an end that is led straight on meets another line, (1, 2); None where it meets none
+    soon."""
     if not others or len(line) < 2:
         return None
     way = shapely.LineString([line[-1], line[-1] + _way_of(line, width) * _OVER * width])
-    met = [found for other in others if len(other) > 1 and not (found := way.intersection(shapely.LineString(other))).is_empty]
+    met = [
+        found
+        for other in others
+        if len(other) > 1 and not (found := way.intersection(shapely.LineString(other))).is_empty
+    ]
     if not met:
         return None
-    near = min((shapely.Point(place) for found in met for place in shapely.get_coordinates(found)), key=lambda place: place.distance(shapely.Point(line[-1])))
+    near = min(
+        (shapely.Point(place) for found in met for place in shapely.get_coordinates(found)),
+        key=lambda place: place.distance(shapely.Point(line[-1])),
+    )
     return np.array([[near.x, near.y]])
 
 
@@ -177,8 +232,8 @@ def _evenly(line: Points, step: float) -> Points:
 
 
 def _strung(vertices: Points, edges: Ints, short: float) -> list[Ints]:
-    """Chains of vertices between those at which edges end or meet; short ones that end in the open are left out, and at a meeting those that
-    lead on straightest are one."""
+    """Chains of vertices between those at which edges end or meet; short ones that end in the open
+    are left out, and at a meeting those that lead on straightest are one."""
     beside: dict[int, list[int]] = {}
     for a, b in edges.tolist():
         beside.setdefault(a, []).append(b)
@@ -186,12 +241,22 @@ def _strung(vertices: Points, edges: Ints, short: float) -> list[Ints]:
     chains = _chains(beside)
     while True:
         ends = [end for chain in chains for end in (chain[0], chain[-1])]
-        open_ended = [chain for chain in chains if chain[0] != chain[-1] and _length(vertices, chain) < short and (ends.count(chain[0]) == 1) != (ends.count(chain[-1]) == 1)]
+        open_ended = [
+            chain
+            for chain in chains
+            if chain[0] != chain[-1]
+            and _length(vertices, chain) < short
+            and (ends.count(chain[0]) == 1) != (ends.count(chain[-1]) == 1)
+        ]
         if not open_ended:
             break
         worst = min(open_ended, key=lambda chain: _length(vertices, chain))
         chains = _joined_straight(vertices, [chain for chain in chains if chain is not worst])
-    return [np.array(chain, dtype=np.int64) for chain in _joined_straight(vertices, chains) if _length(vertices, chain) > short / 4]
+    return [
+        np.array(chain, dtype=np.int64)
+        for chain in _joined_straight(vertices, chains)
+        if _length(vertices, chain) > short / 4
+    ]
 
 
 def _chains(beside: dict[int, list[int]]) -> list[list[int]]:
@@ -253,18 +318,25 @@ def _bend(vertices: Points, into: Sequence[int], out: Sequence[int]) -> float:
 
 
 def _led_on(ground: shapely.Polygon, line: Points, width: float) -> Points:
-    """A line led on at its end to where a stroke of that width begins there: to a blunt end, or to the middle of a round one."""
+    """A line led on at its end to where a stroke of that width begins there: to a blunt end, or to
+    the middle of a round one."""
     back = line[norms(line - line[-1]) > width / 3]
     if not len(back):
         return line
     trusted = line[: len(line) - max(int((norms(line - line[-1]) <= width / 4).sum()) - 1, 0)]
-    way = trusted[-1] - back[-1] if norms((trusted[-1] - back[-1])[None])[0] > 1e-9 else line[-1] - back[-1]
+    way = (
+        trusted[-1] - back[-1]
+        if norms((trusted[-1] - back[-1])[None])[0] > 1e-9
+        else line[-1] - back[-1]
+    )
     way = way / max(float(np.hypot(*way)), 1e-12)
     aside = np.array([-way[1], way[0]]) * 0.35 * width
     far = [_until(ground, trusted[-1] + aside * side, way, 4 * width) for side in (0.0, -1.0, 1.0)]
     if far[0] is None:
         return line
-    drop = min((far[0] - other for other in far[1:] if other is not None), default=0.0)  # a blunt end that is met askew is farther on one side
+    drop = min(
+        (far[0] - other for other in far[1:] if other is not None), default=0.0
+    )  # a blunt end that is met askew is farther on one side
     to = far[0] if drop < _BLUNT * width else far[0] - width / 2
     return np.vstack([trusted, trusted[-1] + way * to]) if to > 1e-6 else trusted
 
@@ -299,4 +371,6 @@ def _fitted(line: Points, closed: bool, width: float, tolerance: float) -> Conto
         made = fit_loops(resampled(points, np.array([0]), counts, 1.0), settings)[0]
     else:
         made = fit_chains(resampled_open(points, np.array([0]), counts, 1.0), settings)[0]
-    return Contour.make(made.nodes / scale, made.kinds, made.bulges, made.handles / scale, closed=made.closed)
+    return Contour.make(
+        made.nodes / scale, made.kinds, made.bulges, made.handles / scale, closed=made.closed
+    )

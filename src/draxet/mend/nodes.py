@@ -1,6 +1,8 @@
-"""Nodes, handles and spans of a contour: moved, added, removed, made corners or smooth, straight, arcs or curves.
+"""Nodes, handles and spans of a contour: moved, added, removed, made corners or smooth, straight,
+arcs or curves.
 
-Every function gives a new contour and leaves what it is not about as it was: a line stays a line, an arc an arc.
+Every function gives a new contour and leaves what it is not about as it was: a line stays a line,
+an arc an arc.
 """
 
 from __future__ import annotations
@@ -15,9 +17,19 @@ from draxet.geometry.crossings import nearest_on, parts_of
 from draxet.geometry.spans import ARC, CUBIC, LINE, Spans
 
 __all__ = [
-    "bend_span", "deviation_between", "make_corners", "make_kind", "make_smooth", "make_symmetrical", "move_handle",
-    "move_node", "place_node", "split_span", "square_handles", "swell_span",
-]  # fmt: skip
+    "bend_span",
+    "deviation_between",
+    "make_corners",
+    "make_kind",
+    "make_smooth",
+    "make_symmetrical",
+    "move_handle",
+    "move_node",
+    "place_node",
+    "split_span",
+    "square_handles",
+    "swell_span",
+]
 
 _SAMPLES = 48
 _THIRD = 1 / 3
@@ -37,29 +49,43 @@ def move_node(contour: Contour, node: int, dx: float, dy: float) -> Contour:
 
 def place_node(contour: Contour, node: int, x: float, y: float) -> Contour:
     """A contour with one node at a place."""
-    return move_node(contour, node, x - float(contour.nodes[node, 0]), y - float(contour.nodes[node, 1]))
+    return move_node(
+        contour, node, x - float(contour.nodes[node, 0]), y - float(contour.nodes[node, 1])
+    )
 
 
-def move_handle(contour: Contour, span: int, end: int, dx: float, dy: float, *, alone: bool = False) -> Contour:
-    """A contour with the handle at the start (`end` 0) or end (1) of a curve moved. Where the node there is smooth, the handle of the
-    curve beyond it turns along and keeps its length, unless `alone`."""
+def move_handle(
+    contour: Contour, span: int, end: int, dx: float, dy: float, *, alone: bool = False
+) -> Contour:
+    """A contour with the handle at the start (`end` 0) or end (1) of a curve moved. Where the node
+    there is smooth, the handle of the curve beyond it turns along and keeps its length, unless
+    `alone`."""
     handles = contour.handles.copy()
     handles[span, end] += (dx, dy)
     node = (span + end) % len(contour.nodes)
     before, after = _beside(contour, node)
     other = before if end == 0 else after
-    if not alone and other is not None and other != span and contour.kinds[other] == CUBIC and not contour.corners()[node]:
+    if (
+        not alone
+        and other is not None
+        and other != span
+        and contour.kinds[other] == CUBIC
+        and not contour.corners()[node]
+    ):
         way = contour.nodes[node] - handles[span, end]
         size = float(np.hypot(*way))
         if size > 0:
             reach = float(np.hypot(*(contour.handles[other, 1 - end] - contour.nodes[node])))
             handles[other, 1 - end] = contour.nodes[node] + way / size * reach
-    return Contour.make(contour.nodes, contour.kinds, contour.bulges, handles, closed=contour.closed)
+    return Contour.make(
+        contour.nodes, contour.kinds, contour.bulges, handles, closed=contour.closed
+    )
 
 
 def bend_span(contour: Contour, span: int, t: float, dx: float, dy: float) -> Contour:
-    """A contour with the place at parameter `t` of a span drawn by (dx, dy): a line moves along with both its nodes, an arc takes
-    another bulge through the place, a curve bends by both its handles."""
+    """A contour with the place at parameter `t` of a span drawn by (dx, dy): a line moves along
+    with both its nodes, an arc takes another bulge through the place, a curve bends by both its
+    handles."""
     if contour.kinds[span] == LINE:
         moved = move_node(contour, span, dx, dy)
         return move_node(moved, (span + 1) % len(contour.nodes), dx, dy)
@@ -71,7 +97,9 @@ def bend_span(contour: Contour, span: int, t: float, dx: float, dy: float) -> Co
     share = np.array([near, far]) / (near * near + far * far)
     handles = contour.handles.copy()
     handles[span] += share[:, None] * np.array([[dx, dy]])
-    return Contour.make(contour.nodes, contour.kinds, contour.bulges, handles, closed=contour.closed)
+    return Contour.make(
+        contour.nodes, contour.kinds, contour.bulges, handles, closed=contour.closed
+    )
 
 
 def _with_bulge(contour: Contour, span: int, place: Points) -> Contour:
@@ -80,7 +108,8 @@ def _with_bulge(contour: Contour, span: int, place: Points) -> Contour:
     long = float(np.hypot(*chord))
     across = float(chord[0] * (place - start)[1] - chord[1] * (place - start)[0]) / long
     along = float((place - start) @ chord) / long
-    # the bulge of the arc through the ends and this place: half the chord over what the angle at the place leaves
+    # the bulge of the arc through the ends and this place: half the chord over what the angle at
+    # the place leaves
     a, b = along * (long - along), across
     seen = np.arctan2(long * abs(b), b * b - a)
     bulges = contour.bulges.copy()
@@ -97,14 +126,19 @@ def split_span(contour: Contour, span: int, t: float) -> Contour:
     nodes = np.insert(contour.nodes, span + 1, parts.ends[0], axis=0)
     kinds, bulges, handles = (
         np.concatenate([whole[:span], part, whole[span + 1 :]])
-        for whole, part in ((contour.kinds, parts.kinds), (contour.bulges, parts.bulges), (contour.handles, parts.handles))
+        for whole, part in (
+            (contour.kinds, parts.kinds),
+            (contour.bulges, parts.bulges),
+            (contour.handles, parts.handles),
+        )
     )
     return Contour.make(nodes, kinds, bulges, handles, closed=contour.closed)
 
 
 def make_smooth(contour: Contour, nodes: Iterable[int]) -> Contour:
-    """A contour that runs on smoothly through some nodes: handles beside them are laid along one direction, that of a line or an arc
-    where there is one, else the mean of both. What is straight beside a straight span stays a corner."""
+    """A contour that runs on smoothly through some nodes: handles beside them are laid along one
+    direction, that of a line or an arc where there is one, else the mean of both. What is straight
+    beside a straight span stays a corner."""
     result = contour
     for node in sorted({k % len(contour.nodes) for k in nodes}):
         result = _smooth_at(result, node)
@@ -113,11 +147,21 @@ def make_smooth(contour: Contour, nodes: Iterable[int]) -> Contour:
 
 def _smooth_at(contour: Contour, node: int) -> Contour:
     before, after = _beside(contour, node)
-    if before is None or after is None or (contour.kinds[before] != CUBIC and contour.kinds[after] != CUBIC):
+    if (
+        before is None
+        or after is None
+        or (contour.kinds[before] != CUBIC and contour.kinds[after] != CUBIC)
+    ):
         return contour
     leave, reach = contour.spans.tangents()
     into, out = reach[before], leave[after]
-    way = into if contour.kinds[before] != CUBIC else out if contour.kinds[after] != CUBIC else into + out
+    way = (
+        into
+        if contour.kinds[before] != CUBIC
+        else out
+        if contour.kinds[after] != CUBIC
+        else into + out
+    )
     size = float(np.hypot(*way))
     if size < 1e-9:
         way, size = np.array([-into[1], into[0]]), 1.0
@@ -128,23 +172,29 @@ def _smooth_at(contour: Contour, node: int) -> Contour:
             long = float(np.hypot(*(handles[span, end] - contour.nodes[node])))
             chord = float(np.hypot(*(contour.spans.ends[span] - contour.spans.starts[span])))
             handles[span, end] = contour.nodes[node] + sign * way * (long or chord * _THIRD)
-    return Contour.make(contour.nodes, contour.kinds, contour.bulges, handles, closed=contour.closed)
+    return Contour.make(
+        contour.nodes, contour.kinds, contour.bulges, handles, closed=contour.closed
+    )
 
 
 def make_corners(contour: Contour, nodes: Iterable[int]) -> Contour:
-    """A contour that breaks at some nodes: each handle there is drawn a third of the way towards the next node."""
+    """A contour that breaks at some nodes: each handle there is drawn a third of the way towards
+    the next node."""
     handles = contour.handles.copy()
     for node in {k % len(contour.nodes) for k in nodes}:
         for span, end in zip(_beside(contour, node), (1, 0), strict=True):
             if span is not None and contour.kinds[span] == CUBIC:
                 far = contour.spans.starts[span] if end == 1 else contour.spans.ends[span]
                 handles[span, end] = contour.nodes[node] + (far - contour.nodes[node]) * _THIRD
-    return Contour.make(contour.nodes, contour.kinds, contour.bulges, handles, closed=contour.closed)
+    return Contour.make(
+        contour.nodes, contour.kinds, contour.bulges, handles, closed=contour.closed
+    )
 
 
 def make_kind(contour: Contour, spans: Sequence[int], kind: int) -> Contour:
-    """A contour of which some spans are lines, arcs or curves from now on. A line becomes a curve that lies where it lay; between curves
-    and arcs its handles take their directions. A curve becomes the arc through its middle."""
+    """A contour of which some spans are lines, arcs or curves from now on. A line becomes a curve
+    that lies where it lay; between curves and arcs its handles take their directions. A curve
+    becomes the arc through its middle."""
     kinds, bulges, handles = contour.kinds.copy(), contour.bulges.copy(), contour.handles.copy()
     every = contour.spans
     for span in spans:
@@ -154,7 +204,9 @@ def make_kind(contour: Contour, spans: Sequence[int], kind: int) -> Contour:
             handles[span] = part[0, 1:3] if len(part) == 1 else _handles_of(every, span)
         bulges[span] = bulges[span] if kind == ARC and kinds[span] == ARC else 0.0
         if kind == ARC and kinds[span] == CUBIC:
-            bulges[span] = _bulge_through(start, every.at(np.array([span]), np.array([0.5]))[0], end)
+            bulges[span] = _bulge_through(
+                start, every.at(np.array([span]), np.array([0.5]))[0], end
+            )
         if kind != CUBIC:
             handles[span] = 0.0
         kinds[span] = kind if kind != ARC or bulges[span] else LINE
@@ -162,7 +214,8 @@ def make_kind(contour: Contour, spans: Sequence[int], kind: int) -> Contour:
 
 
 def _handles_of(spans: Spans, span: int) -> Points:
-    """Handles of one cubic for a whole arc, by its directions and the usual length for its sweep."""
+    """Handles of one cubic for a whole arc, by its directions and the usual length for its
+    sweep."""
     one = spans.take(np.array([span]))
     leave, reach = one.tangents()
     shape = one.arc_shapes()
@@ -173,13 +226,19 @@ def _handles_of(spans: Spans, span: int) -> Points:
 def _bulge_through(start: Points, middle: Points, end: Points) -> float:
     chord = end - start
     long = float(chord @ chord)
-    return -2 * float(chord[0] * (middle - start)[1] - chord[1] * (middle - start)[0]) / long if long else 0.0
+    return (
+        -2 * float(chord[0] * (middle - start)[1] - chord[1] * (middle - start)[0]) / long
+        if long
+        else 0.0
+    )
 
 
 def deviation_between(one: Contour, other: Contour) -> float:
     """How far two contours lie apart at the most, in mm, as samples of the first tell."""
     a = one.spans
-    points = a.at(np.repeat(np.arange(len(a)), _SAMPLES), np.tile(np.linspace(0, 1, _SAMPLES), len(a)))
+    points = a.at(
+        np.repeat(np.arange(len(a)), _SAMPLES), np.tile(np.linspace(0, 1, _SAMPLES), len(a))
+    )
     best: Floats = np.full(len(points), np.inf)
     for k in range(len(other.kinds)):
         which = np.full(len(points), k)
@@ -198,12 +257,18 @@ def _beside(contour: Contour, node: int) -> tuple[int | None, int | None]:
 
 
 def make_symmetrical(contour: Contour, nodes: Iterable[int]) -> Contour:
-    """A contour that runs on smoothly through some nodes between two curves, with handles of the same length on both sides."""
+    """A contour that runs on smoothly through some nodes between two curves, with handles of the
+    same length on both sides."""
     result = make_smooth(contour, nodes)
     handles = result.handles.copy()
     for node in {k % len(result.nodes) for k in nodes}:
         before, after = _beside(result, node)
-        if before is None or after is None or result.kinds[before] != CUBIC or result.kinds[after] != CUBIC:
+        if (
+            before is None
+            or after is None
+            or result.kinds[before] != CUBIC
+            or result.kinds[after] != CUBIC
+        ):
             continue
         at = result.nodes[node]
         into, out = handles[before, 1] - at, handles[after, 0] - at
@@ -216,7 +281,8 @@ def make_symmetrical(contour: Contour, nodes: Iterable[int]) -> Contour:
 
 
 def square_handles(contour: Contour, nodes: Iterable[int]) -> Contour:
-    """A contour whose handles at some nodes are level or upright, whichever is nearer; their lengths stay."""
+    """A contour whose handles at some nodes are level or upright, whichever is nearer; their
+    lengths stay."""
     handles = contour.handles.copy()
     for node in {k % len(contour.nodes) for k in nodes}:
         for span, end in zip(_beside(contour, node), (1, 0), strict=True):
@@ -226,12 +292,15 @@ def square_handles(contour: Contour, nodes: Iterable[int]) -> Contour:
                 squared = np.zeros(2)
                 squared[main] = np.sign(way[main]) * np.hypot(*way)
                 handles[span, end] = contour.nodes[node] + squared
-    return Contour.make(contour.nodes, contour.kinds, contour.bulges, handles, closed=contour.closed)
+    return Contour.make(
+        contour.nodes, contour.kinds, contour.bulges, handles, closed=contour.closed
+    )
 
 
 def swell_span(contour: Contour, span: int, t: float, dx: float, dy: float) -> Contour:
-    """A contour of which one curve bulges more or less, its tangents held: both handles grow by one factor, so that the place at
-    parameter `t` comes as near as can be to where it is drawn by (dx, dy). Lines and arcs as ``bend_span`` has them."""
+    """A contour of which one curve bulges more or less, its tangents held: both handles grow by one
+    factor, so that the place at parameter `t` comes as near as can be to where it is drawn by (dx,
+    dy). Lines and arcs as ``bend_span`` has them."""
     if contour.kinds[span] != CUBIC:
         return bend_span(contour, span, t, dx, dy)
     weight = min(max(t, 0.1), 0.9)
@@ -242,4 +311,6 @@ def swell_span(contour: Contour, span: int, t: float, dx: float, dy: float) -> C
     grown = 1.0 + (float(np.array([dx, dy]) @ reach) / size if size > 1e-18 else 0.0)
     handles = contour.handles.copy()
     handles[span] = np.array([start, end]) + arms * max(grown, 0.02)
-    return Contour.make(contour.nodes, contour.kinds, contour.bulges, handles, closed=contour.closed)
+    return Contour.make(
+        contour.nodes, contour.kinds, contour.bulges, handles, closed=contour.closed
+    )

@@ -1,4 +1,5 @@
-"""Numbers of what exists, to be typed: the length of a line or curve, the radius of a circle or arc, the axes of an ellipse."""
+"""Numbers of what exists, to be typed: the length of a line or curve, the radius of a circle or
+arc, the axes of an ellipse."""
 
 from __future__ import annotations
 
@@ -26,8 +27,9 @@ def radius_of(contour: Contour, span: int | None = None) -> float | None:
 
 
 def set_radius(contour: Contour, radius: float, span: int | None = None) -> Contour | None:
-    """A circle of another radius about its centre; or an arc of another radius between its ends, on the side where it bulges. None where the ends
-    of the arc lie farther apart than twice the radius.
+    """A circle of another radius about its centre; or an arc of another radius between its ends, on
+    the side where it bulges. None where the ends of the arc lie farther apart than twice the
+    radius.
 
     Raises
     ------
@@ -49,11 +51,14 @@ def set_radius(contour: Contour, radius: float, span: int | None = None) -> Cont
     if abs(float(bulges[span])) > 1:
         turn = math.pi - turn
     bulges[span] = math.copysign(math.tan(turn / 2), float(bulges[span]))
-    return Contour.make(contour.nodes, contour.kinds, bulges, contour.handles, closed=contour.closed)
+    return Contour.make(
+        contour.nodes, contour.kinds, bulges, contour.handles, closed=contour.closed
+    )
 
 
 def set_length(contour: Contour, span: int, length: float) -> Contour:
-    """A contour with a line of another length: its end moves, with all that hangs on it at an open contour's end, its start stays.
+    """A contour with a line of another length: its end moves, with all that hangs on it at an open
+    contour's end, its start stays.
 
     Raises
     ------
@@ -79,7 +84,8 @@ def set_length(contour: Contour, span: int, length: float) -> Contour:
 
 
 def axes_of(ellipse: Affine) -> tuple[float, float, float]:
-    """An ellipse's half axes in mm, the longer first, and the angle of the longer in degrees, -90 to 90."""
+    """An ellipse's half axes in mm, the longer first, and the angle of the longer in degrees, -90
+    to 90."""
     matrix = np.array([[ellipse.a, ellipse.b], [ellipse.d, ellipse.e]])
     ways, sizes, _ = np.linalg.svd(matrix)
     angle = math.degrees(math.atan2(ways[1, 0], ways[0, 0]))
@@ -87,7 +93,8 @@ def axes_of(ellipse: Affine) -> tuple[float, float, float]:
 
 
 def set_axes(job: Job, contour_id: str, long: float, short: float, angle: float) -> Job:
-    """An ellipse of other half axes, the first of them at an angle, about its middle; a circle where both are equal.
+    """An ellipse of other half axes, the first of them at an angle, about its middle; a circle
+    where both are equal.
 
     Raises
     ------
@@ -100,4 +107,8 @@ def set_axes(job: Job, contour_id: str, long: float, short: float, angle: float)
         raise ValueError("only an ellipse has axes")
     x, y = item.ellipse.c, item.ellipse.f
     laid = Affine.scaled(long, short).then(Affine.turned(angle)).then(Affine.moved(x, y))
-    return change_contours(job, {contour_id: Contour.circle(x, y, long)}) if long == short else set_ellipse(job, contour_id, laid)
+    return (
+        change_contours(job, {contour_id: Contour.circle(x, y, long)})
+        if long == short
+        else set_ellipse(job, contour_id, laid)
+    )

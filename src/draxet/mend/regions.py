@@ -1,4 +1,5 @@
-"""What becomes of contours where some of the areas between them are kept, joined or dropped: only what bounds these changes."""
+"""What becomes of contours where some of the areas between them are kept, joined or dropped: only
+what bounds these changes."""
 
 from __future__ import annotations
 
@@ -24,7 +25,8 @@ class Taken:
 
 
 def regions_taken(ground: Arrangement, chosen: Collection[int], how: str) -> Taken:
-    """Each of the chosen regions a contour of its own (``each``), ``one`` outline of them, or what they leave of the contours that they lie in (``but``)."""
+    """Each of the chosen regions a contour of its own (``each``), ``one`` outline of them, or what
+    they leave of the contours that they lie in (``but``)."""
     bounding = _bounding(ground, chosen)
     if how == "each":
         made = [contour for k in sorted(chosen) for contour in ground.outline_of([k])]
@@ -32,22 +34,35 @@ def regions_taken(ground: Arrangement, chosen: Collection[int], how: str) -> Tak
         made = ground.outline_of(chosen)
     else:
         bounding |= frozenset(k for number in chosen for k in ground.regions[number].covered)
-        made = ground.outline_of(k for k, region in enumerate(ground.regions) if region.covered & bounding and k not in chosen)
+        made = ground.outline_of(
+            k
+            for k, region in enumerate(ground.regions)
+            if region.covered & bounding and k not in chosen
+        )
     return _settled(ground, sorted(bounding), made)
 
 
 def combined(ground: Arrangement, how: str) -> Taken:
-    """All closed contours: ``unite``, ``intersect`` (what all cover), ``exclude`` (what only one covers), or ``subtract`` all others from the first."""
+    """All closed contours: ``unite``, ``intersect`` (what all cover), ``exclude`` (what only one
+    covers), or ``subtract`` all others from the first."""
     closed = frozenset(k for k, contour in enumerate(ground.contours) if contour.closed)
     first = frozenset({min(closed, default=-1)})
     wanted: Callable[[frozenset[int]], bool] = {
-        "unite": lambda covered: bool(covered), "intersect": lambda covered: bool(closed) and covered == closed, "exclude": lambda covered: len(covered) == 1, "subtract": lambda covered: covered == first,
-    }[how]  # fmt: skip
-    return _settled(ground, sorted(closed), ground.outline_of(k for k, region in enumerate(ground.regions) if wanted(region.covered)))
+        "unite": lambda covered: bool(covered),
+        "intersect": lambda covered: bool(closed) and covered == closed,
+        "exclude": lambda covered: len(covered) == 1,
+        "subtract": lambda covered: covered == first,
+    }[how]
+    return _settled(
+        ground,
+        sorted(closed),
+        ground.outline_of(k for k, region in enumerate(ground.regions) if wanted(region.covered)),
+    )
 
 
 def _bounding(ground: Arrangement, chosen: Collection[int]) -> frozenset[int]:
-    """The contours of which an edge bounds one of the regions on one side, and something else on the other or another one of them."""
+    """The contours of which an edge bounds one of the regions on one side, and something else on
+    the other or another one of them."""
     mine = np.zeros(len(ground.regions) + 1, dtype=bool)
     mine[list(chosen)] = True
     mine[-1] = False
@@ -60,7 +75,13 @@ def _settled(ground: Arrangement, concerned: Sequence[int], made: Sequence[Conto
     every = [*(ground.contours[k] for k in concerned), *made]
     stay, same = set[int](), set[int]()
     for group in equal_outlines(every):
-        old, new = [k for k in group if k < len(concerned)], [k - len(concerned) for k in group if k >= len(concerned)]
+        old, new = (
+            [k for k in group if k < len(concerned)],
+            [k - len(concerned) for k in group if k >= len(concerned)],
+        )
         stay |= {concerned[k] for k, _ in zip(old, new, strict=False)}
         same |= {k for _, k in zip(old, new, strict=False)}
-    return Taken(tuple(k for k in concerned if k not in stay), tuple(contour for k, contour in enumerate(made) if k not in same))
+    return Taken(
+        tuple(k for k in concerned if k not in stay),
+        tuple(contour for k, contour in enumerate(made) if k not in same),
+    )

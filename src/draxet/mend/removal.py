@@ -1,4 +1,5 @@
-"""A piece taken out of a contour: what goes with it, what it leaves open, and the hole closed again."""
+"""A piece taken out of a contour: what goes with it, what it leaves open, and the hole closed
+again."""
 
 from __future__ import annotations
 
@@ -28,7 +29,8 @@ _SAME_TURN = 1e-6
 
 @record(frozen=True, eq=False)
 class Removal:
-    """gone : the piece. left : what stays of its contour. bridges : ids of those that go with it."""
+    """gone : the piece. left : what stays of its contour. bridges : ids of those that go with
+    it."""
 
     contour: str
     gone: Contour
@@ -44,15 +46,24 @@ class Removal:
 
     def done(self, job: Job) -> tuple[Job, Hole | None]:
         """The job without it, and the hole that can be closed again; None where it left none."""
-        job, _ = put_parts(remove_bridges(job, self.bridges) if self.bridges else job, self.contour, self.left)
+        job, _ = put_parts(
+            remove_bridges(job, self.bridges) if self.bridges else job, self.contour, self.left
+        )
         if not self.left:
             return job, None
         first = self.left[0]
         second = self.left[-1]
         if first is second and math.dist(first.nodes[0], first.nodes[-1]) < _ON:
             return job, None
-        ids = [next(item.id for item in reversed(job.contours) if item.contour is part) for part in self.left]
-        whole = first is second and math.dist(self.gone.nodes[0], first.nodes[-1]) < _ON and math.dist(self.gone.nodes[-1], first.nodes[0]) < _ON
+        ids = [
+            next(item.id for item in reversed(job.contours) if item.contour is part)
+            for part in self.left
+        ]
+        whole = (
+            first is second
+            and math.dist(self.gone.nodes[0], first.nodes[-1]) < _ON
+            and math.dist(self.gone.nodes[-1], first.nodes[0]) < _ON
+        )
         return job, Hole(ids[0], ids[-1], first, second) if whole or first is not second else None
 
 
@@ -74,13 +85,20 @@ class Hole:
         return math.dist(*self.ends)
 
 
-def removal(job: Job, contour_id: str, others: Sequence[Contour], position: float) -> Removal | None:
-    """What it means to take away the piece at a position, from one crossing with `others` to the next; None where nothing bounds it."""
+def removal(
+    job: Job, contour_id: str, others: Sequence[Contour], position: float
+) -> Removal | None:
+    """What it means to take away the piece at a position, from one crossing with `others` to the
+    next; None where nothing bounds it."""
     contour = job.contour_by_id[contour_id].contour
     gone, left = piece_between(contour, others, position), trimmed(contour, others, position)
     if gone is None or left is None:
         return None
-    bridges = tuple(bridge.id for bridge in job.bridges if bridge.contour == contour_id and _away(gone, bridge.x, bridge.y) < _ON)
+    bridges = tuple(
+        bridge.id
+        for bridge in job.bridges
+        if bridge.contour == contour_id and _away(gone, bridge.x, bridge.y) < _ON
+    )
     return Removal(contour_id, gone, tuple(left), bridges)
 
 
@@ -89,7 +107,8 @@ def _away(contour: Contour, x: float, y: float) -> float:
 
 
 def closing(hole: Hole, manner: str, along: Contour | None = None) -> Contour:
-    """What closes a hole: ``straight``, ``tangent`` to both ends (an arc where one fits, else a curve), or what was found `along` the picture."""
+    """What closes a hole: ``straight``, ``tangent`` to both ends (an arc where one fits, else a
+    curve), or what was found `along` the picture."""
     start, end = hole.ends
     if manner == "picture" and along is not None:
         nodes = along.nodes.copy()
@@ -100,9 +119,16 @@ def closing(hole: Hole, manner: str, along: Contour | None = None) -> Contour:
         way = end - start
         turn_in, turn_out = (_turn(a, b) for a, b in ((into, way), (way, out)))
         if abs(turn_in - turn_out) < _SAME_TURN and abs(turn_in) < math.pi - _SAME_TURN:
-            return Contour.make([start, end], [ARC if abs(turn_in) > _SAME_TURN else LINE], [math.tan(turn_in / 2)], closed=False)
+            return Contour.make(
+                [start, end],
+                [ARC if abs(turn_in) > _SAME_TURN else LINE],
+                [math.tan(turn_in / 2)],
+                closed=False,
+            )
         reach = float(np.hypot(*way)) / 3 * 2 / (1 + max(math.cos((turn_in + turn_out) / 2), -0.5))
-        return Contour.make([start, end], [CUBIC], None, [[start + reach * into, end - reach * out]], closed=False)
+        return Contour.make(
+            [start, end], [CUBIC], None, [[start + reach * into, end - reach * out]], closed=False
+        )
     return Contour.make([start, end], closed=False)
 
 

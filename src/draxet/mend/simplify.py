@@ -1,4 +1,5 @@
-"""Contours made simpler within a tolerance: fitted anew, as machine tracing fits, to places along what they were."""
+"""Contours made simpler within a tolerance: fitted anew, as machine tracing fits, to places along
+what they were."""
 
 from __future__ import annotations
 
@@ -24,7 +25,8 @@ _SHARES = (1.0, 0.6, 0.35, 0.2)
 
 
 def simplified(contour: Contour, within: float) -> tuple[Contour, float]:
-    """A contour of fewer nodes that lies within a tolerance, and how far it lies off at the most, in mm. The same one where none has fewer.
+    """A contour of fewer nodes that lies within a tolerance, and how far it lies off at the most,
+    in mm. The same one where none has fewer.
 
     Raises
     ------
@@ -43,9 +45,19 @@ def simplified(contour: Contour, within: float) -> tuple[Contour, float]:
 
 
 def _apart(one: Contour, other: Contour, fine: float) -> float:
-    """How far two contours lie apart at the most, from each to the other; never told too little, and too much by two steps of `fine` mm at the most."""
-    lines = [shapely.LineString(np.vstack([points, points[:1]]) if each.closed else points) for each in (one, other) for points in [each.flattened(fine)]]
-    dense = [shapely.points(shapely.get_coordinates(shapely.segmentize(line, max(line.length / _PLACES, fine)))) for line in lines]
+    """How far two contours lie apart at the most, from each to the other; never told too little,
+    and too much by two steps of `fine` mm at the most."""
+    lines = [
+        shapely.LineString(np.vstack([points, points[:1]]) if each.closed else points)
+        for each in (one, other)
+        for points in [each.flattened(fine)]
+    ]
+    dense = [
+        shapely.points(
+            shapely.get_coordinates(shapely.segmentize(line, max(line.length / _PLACES, fine)))
+        )
+        for line in lines
+    ]
     return max(float(shapely.distance(dense[k], lines[1 - k]).max()) for k in (0, 1)) + 2 * fine
 
 
@@ -53,17 +65,26 @@ def _fitted(contour: Contour, within: float) -> Contour:
     step = max(within / _TOLERANCE_PX, contour.length / _MOST)
     points = contour.flattened(within / 20) / step
     counts, first = np.array([len(points)]), np.array([0])
-    settings = FitSettings(tolerance=_TOLERANCE_PX * 0.8, blur=0.5, straight_rms=0.3 * _TOLERANCE_PX, straight_bow=0.3 * _TOLERANCE_PX)
+    settings = FitSettings(
+        tolerance=_TOLERANCE_PX * 0.8,
+        blur=0.5,
+        straight_rms=0.3 * _TOLERANCE_PX,
+        straight_bow=0.3 * _TOLERANCE_PX,
+    )
     if contour.closed:
         found = fit_loops(resampled(points, first, counts, 1.0), settings, trust_samples=True)[0]
     else:
-        found = fit_chains(resampled_open(points, first, counts, 1.0), settings, points[:1], points[-1:])[0]
-    return Contour.make(found.nodes * step, found.kinds, found.bulges, found.handles * step, closed=contour.closed)
+        found = fit_chains(
+            resampled_open(points, first, counts, 1.0), settings, points[:1], points[-1:]
+        )[0]
+    return Contour.make(
+        found.nodes * step, found.kinds, found.bulges, found.handles * step, closed=contour.closed
+    )
 
 
 def spaced_nodes(contour: Contour, spacing: float) -> Contour:
-    """A contour without the nodes that lie nearer to the one before them than a spacing in mm, along it; the same one where none does. The
-    shape is kept as well as it can be.
+    """A contour without the nodes that lie nearer to the one before them than a spacing in mm,
+    along it; the same one where none does. The shape is kept as well as it can be.
 
     Raises
     ------

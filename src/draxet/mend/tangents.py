@@ -1,4 +1,5 @@
-"""Loose ends that belong together at a tangent place: an edge drawn past the start of its fillet, an arc that stops short of its edge."""
+"""Loose ends that belong together at a tangent place: an edge drawn past the start of its fillet,
+an arc that stops short of its edge."""
 
 from __future__ import annotations
 
@@ -26,8 +27,8 @@ _LEAST = 0.02
 
 @record(frozen=True, eq=False)
 class _End:
-    """An end of an open contour, the contour turned so that it is its last, and of its last span the centre and signed radius (mm; positive
-    where it turns left, none for a straight one)."""
+    """An end of an open contour, the contour turned so that it is its last, and of its last span
+    the centre and signed radius (mm; positive where it turns left, none for a straight one)."""
 
     k: int
     at_end: bool
@@ -50,7 +51,8 @@ class _End:
         return np.asarray(way / max(float(np.hypot(*way)), 1e-300))
 
     def past(self, place: Points) -> float:
-        """How far it goes past a place on its own line, in mm; less than 0 where it stops short of it."""
+        """How far it goes past a place on its own line, in mm; less than 0 where it stops short of
+        it."""
         if self.centre is None:
             return float((self.place - place) @ self.way_at(place))
         one, other = (math.atan2(*(p - self.centre)[::-1]) for p in (place, self.place))
@@ -73,13 +75,18 @@ class _End:
         return made if self.at_end else made.reversed()
 
 
-def tangent_ends(contours: Sequence[Contour], overshoot: float, gap: float, without: frozenset[int] = frozenset()) -> list[Flaw]:
-    """Pairs of loose ends whose lines and arcs are tangent to each other near them, and which go past that place by `overshoot` mm, or stop short
-    of it by `gap` mm, at the most: each is ended there. `without` : numbers of contours that are left alone."""
+def tangent_ends(
+    contours: Sequence[Contour], overshoot: float, gap: float, without: frozenset[int] = frozenset()
+) -> list[Flaw]:
+    """Pairs of loose ends whose lines and arcs are tangent to each other near them, and which go
+    past that place by `overshoot` mm, or stop short of it by `gap` mm, at the most: each is ended
+    there. `without` : numbers of contours that are left alone."""
     ends = _loose_ends(contours, without)
     if len(ends) < 2:
         return []
-    pairs = cKDTree(np.array([end.place for end in ends])).query_pairs(2 * max(overshoot, gap) + _OFF, output_type="ndarray")
+    pairs = cKDTree(np.array([end.place for end in ends])).query_pairs(
+        2 * max(overshoot, gap) + _OFF, output_type="ndarray"
+    )
     found = []
     for i, j in pairs.tolist():
         one, other = ends[i], ends[j]
@@ -89,34 +96,67 @@ def tangent_ends(contours: Sequence[Contour], overshoot: float, gap: float, with
         if place is None or float(one.way_at(place) @ -other.way_at(place)) < _SMOOTH:
             continue
         past = one.past(place), other.past(place)
-        if all(-gap - _LEAST <= p <= overshoot + _LEAST for p in past) and max(map(abs, past)) > _LEAST:
+        if (
+            all(-gap - _LEAST <= p <= overshoot + _LEAST for p in past)
+            and max(map(abs, past)) > _LEAST
+        ):
             found.append((max(map(abs, past)), i, j, place))
     taken: set[int] = set()
     flaws = []
     for size, i, j, place in sorted(found, key=lambda f: f[0]):
         if i in taken or j in taken:
             continue
-        becomes = {end.k: (made,) for end in (ends[i], ends[j]) if (made := end.ended_at(place)) is not None}
+        becomes = {
+            end.k: (made,)
+            for end in (ends[i], ends[j])
+            if (made := end.ended_at(place)) is not None
+        }
         if len(becomes) == 2:
             taken |= {i, j}
             flaws.append(_flaw(becomes, [ends[i], ends[j]], place, size))
     return flaws
 
 
-def _flaw(becomes: Mapping[int, tuple[Contour, ...]], ends: Sequence[_End], place: Points, size: float) -> Flaw:
+def _flaw(
+    becomes: Mapping[int, tuple[Contour, ...]], ends: Sequence[_End], place: Points, size: float
+) -> Flaw:
     kind = "overshoot" if max(end.past(place) for end in ends) >= size else "gap"
-    lines = tuple(Contour.make([place, end.place], closed=False) for end in ends if abs(end.past(place)) > _JOINED)
-    return Flaw(kind, size, (float(place[0]), float(place[1])), frozenset(becomes), lambda: (becomes, "ended where it is tangent"), lambda: lines)
+    lines = tuple(
+        Contour.make([place, end.place], closed=False)
+        for end in ends
+        if abs(end.past(place)) > _JOINED
+    )
+    return Flaw(
+        kind,
+        size,
+        (float(place[0]), float(place[1])),
+        frozenset(becomes),
+        lambda: (becomes, "ended where it is tangent"),
+        lambda: lines,
+    )
 
 
 def _loose_ends(contours: Sequence[Contour], without: frozenset[int]) -> list[_End]:
     """Ends of open contours, of lines and arcs, that meet no other end."""
-    some = [(k, at_end) for k, contour in enumerate(contours) if not contour.closed and k not in without for at_end in (False, True)]
+    some = [
+        (k, at_end)
+        for k, contour in enumerate(contours)
+        if not contour.closed and k not in without
+        for at_end in (False, True)
+    ]
     if not some:
         return []
     places: Floats = np.array([contours[k].nodes[-1 if at_end else 0] for k, at_end in some])
-    met = {n for pair in cKDTree(places).query_pairs(_JOINED, output_type="ndarray").tolist() for n in pair}
-    return [end for n, (k, at_end) in enumerate(some) if n not in met and (end := _end(contours[k], k, at_end))]
+    met = {
+        n
+        for pair in cKDTree(places).query_pairs(_JOINED, output_type="ndarray").tolist()
+        for n in pair
+    }
+    return [
+        end
+        for n, (k, at_end) in enumerate(some)
+        if n not in met and (end := _end(contours[k], k, at_end))
+    ]
 
 
 def _end(contour: Contour, k: int, at_end: bool) -> _End | None:
@@ -126,7 +166,13 @@ def _end(contour: Contour, k: int, at_end: bool) -> _End | None:
     if run.kinds[-1] != ARC:
         return None
     shape = run.spans.take(np.array([len(run.kinds) - 1])).arc_shapes()
-    return _End(k, at_end, run, shape.centres[0], math.copysign(float(shape.radii[0]), float(run.bulges[-1])))
+    return _End(
+        k,
+        at_end,
+        run,
+        shape.centres[0],
+        math.copysign(float(shape.radii[0]), float(run.bulges[-1])),
+    )
 
 
 def _tangent_place(one: _End, other: _End) -> Points | None:
@@ -134,8 +180,14 @@ def _tangent_place(one: _End, other: _End) -> Points | None:
     if one.centre is not None and other.centre is not None:
         apart = other.centre - one.centre
         far = float(np.hypot(*apart))
-        same_way = (one.radius > 0) != (other.radius > 0)  # both run out to the place: one circle lies in the other where they turn alike
-        wanted = abs(abs(one.radius) - abs(other.radius)) if same_way else abs(one.radius) + abs(other.radius)
+        same_way = (one.radius > 0) != (
+            other.radius > 0
+        )  # both run out to the place: one circle lies in the other where they turn alike
+        wanted = (
+            abs(abs(one.radius) - abs(other.radius))
+            if same_way
+            else abs(one.radius) + abs(other.radius)
+        )
         if far < _JOINED or abs(far - wanted) > _OFF or wanted < _OFF:
             return None
         side = -1.0 if same_way and abs(one.radius) < abs(other.radius) else 1.0
@@ -144,4 +196,8 @@ def _tangent_place(one: _End, other: _End) -> Points | None:
     assert arc.centre is not None
     way = line.way_at(line.place)
     foot = line.place + way * float((arc.centre - line.place) @ way)
-    return np.asarray(foot) if abs(float(np.hypot(*(foot - arc.centre))) - abs(arc.radius)) <= _OFF else None
+    return (
+        np.asarray(foot)
+        if abs(float(np.hypot(*(foot - arc.centre))) - abs(arc.radius)) <= _OFF
+        else None
+    )

@@ -15,12 +15,21 @@ __all__ = ["thick_lines"]
 
 
 def thick_lines(lines: Sequence[Contour], widths: Sequence[float], within: float) -> list[Contour]:
-    """The outlines of lines of these widths in mm. Those of lines and arcs are exact; of curves they lie within `within` mm, and none crosses itself."""
-    return [_simpler(outline, line, min(within, width / 4)) for line, width in zip(lines, widths, strict=True) for outline in thick_line(line, width)]
+    """The outlines of lines of these widths in mm. Those of lines and arcs are exact; of curves
+    they lie within `within` mm, and none crosses itself."""
+    return [
+        _simpler(outline, line, min(within, width / 4))
+        for line, width in zip(lines, widths, strict=True)
+        for outline in thick_line(line, width)
+    ]
 
 
 def _simpler(outline: Contour, line: Contour, within: float) -> Contour:
     if not (line.kinds == CUBIC).any():
         return outline
     made, _ = simplified(outline, within)
-    return made if made is outline or shapely.LinearRing(made.flattened(within / 10)).is_simple else outline
+    return (
+        made
+        if made is outline or shapely.LinearRing(made.flattened(within / 10)).is_simple
+        else outline
+    )

@@ -1,5 +1,6 @@
-"""True shapes on anything: what is nearly level, upright, square, parallel, equal, round, concentric, tangent or symmetrical is found and
-offered as exactly so, with how far it would move what is there.
+"""True shapes on anything: what is nearly level, upright, square, parallel, equal, round,
+concentric, tangent or symmetrical is found and offered as exactly so, with how far it would move
+what is there.
 
 Nothing is offered that would move anything farther than is allowed.
 """
@@ -33,18 +34,26 @@ MOST_CONTOURS = 300
 _MOST_SPANS = 400
 _MOST_PAIRED = 30
 _BUCKETS = 7
-"""Lines whose lengths differ little are as long: which one the others are told against does not change with every small move."""
+"""Lines whose lengths differ little are as long: which one the others are told against does not
+change with every small move."""
 _MOST_TRUTHS = 400
 _MOST_TIMES = 4
-_PHASES = (("round", "oval", "concentric", "equal", "symmetrical"), ("level", "upright", "square", "parallel"), ("tangent",))
-"""All are taken in this order: directions last but one, so that nothing turns lines after they are true."""
+_PHASES = (
+    ("round", "oval", "concentric", "equal", "symmetrical"),
+    ("level", "upright", "square", "parallel"),
+    ("tangent",),
+)
+"""All are taken in this order: directions last but one, so that nothing turns lines after they are
+true."""
 
 
 @record(frozen=True)
 class Truth:
-    """Something that is nearly so. kind : ``level``, ``upright``, ``square``, ``parallel``, ``equal``, ``round``, ``oval``, ``concentric``,
-    ``tangent`` or ``symmetrical``. ids : the contours, spans : those of the first of them that are meant. moves : how far anything would
-    move, in mm; place : where, in job space. value : what it is made to (a radius, a length, a centre), where there is one."""
+    """Something that is nearly so. kind : ``level``, ``upright``, ``square``, ``parallel``,
+    ``equal``, ``round``, ``oval``, ``concentric``, ``tangent`` or ``symmetrical``. ids : the
+    contours, spans : those of the first of them that are meant. moves : how far anything would
+    move, in mm; place : where, in job space. value : what it is made to (a radius, a length, a
+    centre), where there is one."""
 
     kind: str
     ids: tuple[str, ...]
@@ -56,19 +65,34 @@ class Truth:
     @property
     def words(self) -> str:
         return {
-            "level": "level line", "upright": "upright line", "square": "square to each other", "parallel": "parallel lines",
-            "equal": "equal lines" if self.spans else "equal radii", "round": "a circle", "oval": "an ellipse", "concentric": "one centre",
-            "tangent": "smooth arc", "symmetrical": "symmetrical",
-        }[self.kind]  # fmt: skip
+            "level": "level line",
+            "upright": "upright line",
+            "square": "square to each other",
+            "parallel": "parallel lines",
+            "equal": "equal lines" if self.spans else "equal radii",
+            "round": "a circle",
+            "oval": "an ellipse",
+            "concentric": "one centre",
+            "tangent": "smooth arc",
+            "symmetrical": "symmetrical",
+        }[self.kind]
 
 
-def truths_of(job: Job, ids: Sequence[str], most: float, report: Progress = Unwatched()) -> list[Truth]:
-    """What is nearly so among some contours (of more than ``MOST_CONTOURS`` among the first ones), without moving anything farther than
-    `most` mm; what moves least first."""
+def truths_of(
+    job: Job, ids: Sequence[str], most: float, report: Progress = Unwatched()
+) -> list[Truth]:
+    """What is nearly so among some contours (of more than ``MOST_CONTOURS`` among the first ones),
+    without moving anything farther than `most` mm; what moves least first."""
     return _found(job, ids, most, {}, report)
 
 
-def _found(job: Job, ids: Sequence[str], most: float, known: dict[int, tuple[Contour, list[Truth]]], report: Progress) -> list[Truth]:
+def _found(
+    job: Job,
+    ids: Sequence[str],
+    most: float,
+    known: dict[int, tuple[Contour, list[Truth]]],
+    report: Progress,
+) -> list[Truth]:
     """The same; of contours that are in `known` nothing is looked at again."""
     some = frozenset(ids)
     items = [item for item in job.contours if item.id in some][:MOST_CONTOURS]
@@ -78,7 +102,9 @@ def _found(job: Job, ids: Sequence[str], most: float, known: dict[int, tuple[Con
             report(number / len(items), "looking for what is nearly true")
             known[id(item.contour)] = (item.contour, list(_of_one(item, most)))
         found += known[id(item.contour)][1]
-    return sorted((truth for truth in found if truth.moves <= most), key=lambda truth: truth.moves)[:_MOST_TRUTHS]
+    return sorted((truth for truth in found if truth.moves <= most), key=lambda truth: truth.moves)[
+        :_MOST_TRUTHS
+    ]
 
 
 def _of_one(item: ContourItem, most: float) -> Iterator[Truth]:
@@ -99,9 +125,13 @@ def _ways(contour: Contour) -> dict[int, tuple[Points, float, float]]:
     """Of each line its middle, its length and its angle."""
     steps = contour.spans.ends - contour.spans.starts
     return {
-        k: ((contour.spans.starts[k] + contour.spans.ends[k]) / 2, float(np.hypot(*steps[k])), math.atan2(steps[k, 1], steps[k, 0]))
+        k: (
+            (contour.spans.starts[k] + contour.spans.ends[k]) / 2,
+            float(np.hypot(*steps[k])),
+            math.atan2(steps[k, 1], steps[k, 0]),
+        )
         for k in np.flatnonzero(contour.kinds == LINE).tolist()
-    }  # fmt: skip
+    }
 
 
 def _off_from(angle: float, other: float, period: float) -> float:
@@ -118,10 +148,17 @@ def _lines(item: ContourItem) -> Iterator[Truth]:
             leaning[k] = abs(off) <= _EXACT
             if abs(off) > _EXACT:
                 yield _turning(item, kind, (k,), {k: -off}, middle)
-    longest = sorted((k for k in ways if k not in leaning), key=lambda k: (-round(_BUCKETS * math.log(max(ways[k][1], 1e-9))), k))[:_MOST_PAIRED]
+    longest = sorted(
+        (k for k in ways if k not in leaning),
+        key=lambda k: (-round(_BUCKETS * math.log(max(ways[k][1], 1e-9))), k),
+    )[:_MOST_PAIRED]
     leading: list[int] = []
     for b in longest:  # each is told against one longer one, so that what is made true stays so
-        offs = [(_off_from(ways[b][2], ways[a][2] + turn, math.pi), a, kind) for a in leading for kind, turn in (("parallel", 0.0), ("square", math.pi / 2))]
+        offs = [
+            (_off_from(ways[b][2], ways[a][2] + turn, math.pi), a, kind)
+            for a in leading
+            for kind, turn in (("parallel", 0.0), ("square", math.pi / 2))
+        ]
         off, a, kind = min(offs, key=lambda each: abs(each[0]), default=(math.inf, b, ""))
         if abs(off) > _WIDEST / 2:
             leading.append(b)
@@ -130,12 +167,27 @@ def _lines(item: ContourItem) -> Iterator[Truth]:
     lengths = sorted((length, k) for k, (_, length, _) in ways.items())
     for (shorter, a), (longer, b) in itertools.pairwise(lengths):
         if _EXACT < longer - shorter <= 0.03 * longer:
-            yield Truth("equal", (item.id,), (a, b), (longer - shorter) / 4, _place(ways[b][0]), ((longer + shorter) / 2,))
+            yield Truth(
+                "equal",
+                (item.id,),
+                (a, b),
+                (longer - shorter) / 4,
+                _place(ways[b][0]),
+                ((longer + shorter) / 2,),
+            )
 
 
-def _turning(item: ContourItem, kind: str, spans: tuple[int, ...], turns: dict[int, float], at: Points) -> Truth:
+def _turning(
+    item: ContourItem, kind: str, spans: tuple[int, ...], turns: dict[int, float], at: Points
+) -> Truth:
     made = _turned_lines(item.contour, turns)
-    return Truth(kind, (item.id,), spans, float(np.hypot(*(made.nodes - item.contour.nodes).T).max()), _place(at))
+    return Truth(
+        kind,
+        (item.id,),
+        spans,
+        float(np.hypot(*(made.nodes - item.contour.nodes).T).max()),
+        _place(at),
+    )
 
 
 def _place(point: Points) -> tuple[float, float]:
@@ -143,8 +195,11 @@ def _place(point: Points) -> tuple[float, float]:
 
 
 def _turned_lines(contour: Contour, turns: dict[int, float]) -> Contour:
-    """A contour of which some lines are turned about their middles; lines that meet are led to where they cross."""
-    ways = {k: (middle, angle + turns.get(k, 0.0)) for k, (middle, _, angle) in _ways(contour).items()}
+    """A contour of which some lines are turned about their middles; lines that meet are led to
+    where they cross."""
+    ways = {
+        k: (middle, angle + turns.get(k, 0.0)) for k, (middle, _, angle) in _ways(contour).items()
+    }
     nodes, handles, count = contour.nodes.copy(), contour.handles.copy(), len(contour.kinds)
     for node in {n % len(nodes) for k in turns for n in (k, k + 1)}:
         before = (node - 1) % count if contour.closed or node else None
@@ -202,7 +257,14 @@ def _tangents(item: ContourItem) -> Iterator[Truth]:
             bulge = math.tan(math.atan(contour.bulges[k]) + sum(small) / len(small) / 2)
             chord = float(np.hypot(*(contour.spans.ends[k] - contour.spans.starts[k])))
             if len(small) == 1 or abs(small[0] - small[1]) < 1e-3:
-                yield Truth("tangent", (item.id,), (k,), abs(bulge - float(contour.bulges[k])) * chord / 2, _place(contour.spans.at(np.array([k]), np.array([0.5]))[0]), (bulge,))
+                yield Truth(
+                    "tangent",
+                    (item.id,),
+                    (k,),
+                    abs(bulge - float(contour.bulges[k])) * chord / 2,
+                    _place(contour.spans.at(np.array([k]), np.array([0.5]))[0]),
+                    (bulge,),
+                )
 
 
 def _turn(one: Points, other: Points) -> float:
@@ -220,7 +282,11 @@ def _round(item: ContourItem, most: float) -> Iterator[Truth]:
 
 def _symmetrical(item: ContourItem, most: float) -> Iterator[Truth]:
     contour = item.contour
-    line = mirror_line(contour, most) if contour.circle_shape is None and item.ellipse is None else None
+    line = (
+        mirror_line(contour, most)
+        if contour.circle_shape is None and item.ellipse is None
+        else None
+    )
     made = _mirror_mean(contour, line) if line else None
     if line and made is not None:
         moves = float(np.hypot(*(made.nodes - contour.nodes).T).max())
@@ -229,28 +295,53 @@ def _symmetrical(item: ContourItem, most: float) -> Iterator[Truth]:
 
 
 def _mirror_mean(contour: Contour, line: tuple[float, float, float]) -> Contour | None:
-    """The mean of a contour and its mirror, node by node; None where the nodes do not answer to each other."""
+    """The mean of a contour and its mirror, node by node; None where the nodes do not answer to
+    each other."""
     other = contour.transformed(mirrored_by(*line)).reversed()
     if len(other.nodes) != len(contour.nodes):
         return None
     count = len(contour.nodes)
     shifts = range(count) if contour.closed else range(1)
-    best = min(shifts, key=lambda k: float(np.hypot(*(np.roll(other.nodes, k, axis=0) - contour.nodes).T).max()))
-    nodes, kinds, bulges, handles = (np.roll(a, best, axis=0) if contour.closed else a for a in (other.nodes, other.kinds, other.bulges, other.handles))
-    if not (kinds == contour.kinds).all() or np.sign(bulges).tolist() != np.sign(contour.bulges).tolist():
+    best = min(
+        shifts,
+        key=lambda k: float(np.hypot(*(np.roll(other.nodes, k, axis=0) - contour.nodes).T).max()),
+    )
+    nodes, kinds, bulges, handles = (
+        np.roll(a, best, axis=0) if contour.closed else a
+        for a in (other.nodes, other.kinds, other.bulges, other.handles)
+    )
+    if (
+        not (kinds == contour.kinds).all()
+        or np.sign(bulges).tolist() != np.sign(contour.bulges).tolist()
+    ):
         return None
-    return Contour.make((nodes + contour.nodes) / 2, kinds, np.tan((np.arctan(bulges) + np.arctan(contour.bulges)) / 2), (handles + contour.handles) / 2, closed=contour.closed)
+    return Contour.make(
+        (nodes + contour.nodes) / 2,
+        kinds,
+        np.tan((np.arctan(bulges) + np.arctan(contour.bulges)) / 2),
+        (handles + contour.handles) / 2,
+        closed=contour.closed,
+    )
 
 
 def _between(items: Sequence[ContourItem], most: float) -> Iterator[Truth]:
     """Equal radii and common centres of whole circles."""
-    circles = [(item, circle) for item in items if (circle := item.contour.circle_shape) is not None]
+    circles = [
+        (item, circle) for item in items if (circle := item.contour.circle_shape) is not None
+    ]
     by_radius = sorted(circles, key=lambda each: each[1][2])
     for run in _runs(by_radius, lambda a, b: b[1][2] - a[1][2] <= min(most, 0.05 * b[1][2])):
         radii = [circle[2] for _, circle in run]
         if np.ptp(radii) > _EXACT:
             mean = float(np.mean(radii))
-            yield Truth("equal", tuple(item.id for item, _ in run), (), max(abs(r - mean) for r in radii), run[0][1][:2], (mean,))
+            yield Truth(
+                "equal",
+                tuple(item.id for item, _ in run),
+                (),
+                max(abs(r - mean) for r in radii),
+                run[0][1][:2],
+                (mean,),
+            )
     left = list(circles)
     while left:
         item, circle = max(left, key=lambda each: each[1][2])
@@ -258,10 +349,14 @@ def _between(items: Sequence[ContourItem], most: float) -> Iterator[Truth]:
         left = [each for each in left if each not in near]
         off = max(math.dist(each[1][:2], circle[:2]) for each in near)
         if len(near) > 1 and off > _EXACT:
-            yield Truth("concentric", tuple(each[0].id for each in near), (), off, circle[:2], circle[:2])
+            yield Truth(
+                "concentric", tuple(each[0].id for each in near), (), off, circle[:2], circle[:2]
+            )
 
 
-def _runs(each: Sequence[tuple[ContourItem, tuple[float, float, float]]], together: object) -> Iterator[list[tuple[ContourItem, tuple[float, float, float]]]]:
+def _runs(
+    each: Sequence[tuple[ContourItem, tuple[float, float, float]]], together: object
+) -> Iterator[list[tuple[ContourItem, tuple[float, float, float]]]]:
     run: list[tuple[ContourItem, tuple[float, float, float]]] = []
     for one in each:
         if run and not together(run[0], one):  # type: ignore[operator]
@@ -289,22 +384,46 @@ def taken(job: Job, truth: Truth) -> Job:
     if truth.kind == "equal":
         circles = {k: job.contour_by_id[k].contour for k in truth.ids}
         shapes = {k: circle.circle_shape for k, circle in circles.items()}
-        return change_contours(job, {k: _like(circles[k], Contour.circle(shape[0], shape[1], truth.value[0])) for k, shape in shapes.items() if shape})
+        return change_contours(
+            job,
+            {
+                k: _like(circles[k], Contour.circle(shape[0], shape[1], truth.value[0]))
+                for k, shape in shapes.items()
+                if shape
+            },
+        )
     if truth.kind == "concentric":
         for k in truth.ids:
             shape = job.contour_by_id[k].contour.circle_shape
             if shape:
-                job = map_contours(job, [k], Affine.moved(truth.value[0] - shape[0], truth.value[1] - shape[1]), by_hand=True, alone=truth.ids)
+                job = map_contours(
+                    job,
+                    [k],
+                    Affine.moved(truth.value[0] - shape[0], truth.value[1] - shape[1]),
+                    by_hand=True,
+                    alone=truth.ids,
+                )
         return job
     if truth.kind in ("round", "oval"):
         found = fitted_form(contour, "circle" if truth.kind == "round" else "ellipse")
         if found is None:
             return job
-        return set_ellipse(job, item.id, found.ellipse) if found.ellipse is not None else change_contours(job, {item.id: found.contour})
+        return (
+            set_ellipse(job, item.id, found.ellipse)
+            if found.ellipse is not None
+            else change_contours(job, {item.id: found.contour})
+        )
     if truth.kind == "tangent":
         bulges = contour.bulges.copy()
         bulges[truth.spans[0]] = truth.value[0]
-        return change_contours(job, {item.id: Contour.make(contour.nodes, contour.kinds, bulges, contour.handles, closed=contour.closed)})
+        return change_contours(
+            job,
+            {
+                item.id: Contour.make(
+                    contour.nodes, contour.kinds, bulges, contour.handles, closed=contour.closed
+                )
+            },
+        )
     x, y, angle = truth.value
     made = _mirror_mean(contour, (x, y, angle))
     return change_contours(job, {item.id: made}) if made is not None else job
@@ -314,23 +433,42 @@ def _straightened(contour: Contour, truth: Truth) -> Contour:
     ways = _ways(contour)
     if truth.kind in ("level", "upright"):
         (k,) = truth.spans
-        return _turned_lines(contour, {k: -_off_from(ways[k][2], 0.0 if truth.kind == "level" else math.pi / 2, math.pi)})
+        return _turned_lines(
+            contour,
+            {k: -_off_from(ways[k][2], 0.0 if truth.kind == "level" else math.pi / 2, math.pi)},
+        )
     a, b = truth.spans
-    return _turned_lines(contour, {b: -_off_from(ways[b][2], ways[a][2] + (math.pi / 2 if truth.kind == "square" else 0.0), math.pi)})
+    return _turned_lines(
+        contour,
+        {
+            b: -_off_from(
+                ways[b][2], ways[a][2] + (math.pi / 2 if truth.kind == "square" else 0.0), math.pi
+            )
+        },
+    )
 
 
 def _like(old: Contour, new: Contour) -> Contour:
     return new if old.area >= 0 else new.reversed()
 
 
-def all_taken(job: Job, ids: Sequence[str], most: float, kinds: frozenset[str], report: Progress = Unwatched()) -> tuple[Job, int]:
-    """The job with everything of some kinds made exactly so, one after the other, and how many there were. What one does may undo or do
-    another: the list is looked at anew after each, and nothing is done more than a few times."""
+def all_taken(
+    job: Job, ids: Sequence[str], most: float, kinds: frozenset[str], report: Progress = Unwatched()
+) -> tuple[Job, int]:
+    """The job with everything of some kinds made exactly so, one after the other, and how many
+    there were. What one does may undo or do another: the list is looked at anew after each, and
+    nothing is done more than a few times."""
     done: Counter[tuple[str, tuple[str, ...], tuple[int, ...]]] = Counter()
     known: dict[int, tuple[Contour, list[Truth]]] = {}
     for phase in _PHASES:
         while True:
-            left = [t for t in _found(job, ids, most, known, report) if t.kind in kinds and t.kind in phase and done[t.kind, t.ids, t.spans] < _MOST_TIMES]
+            left = [
+                t
+                for t in _found(job, ids, most, known, report)
+                if t.kind in kinds
+                and t.kind in phase
+                and done[t.kind, t.ids, t.spans] < _MOST_TIMES
+            ]
             if not left:
                 break
             first = min(left, key=lambda t: (phase.index(t.kind), t.moves))

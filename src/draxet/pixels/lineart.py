@@ -1,8 +1,9 @@
 """Line art: a photo becomes dark clean lines on white, without shading.
 
-The photo is smoothed with its edges kept (bilateral filter: Tomasi and Manduchi, 1998). Differences of Gaussians are then
-taken across the local direction of the edges and gathered along it, so that lines hang together and grain does not
-(Kang, Lee and Chui, "Coherent line drawing", 2007; directions from the smoothed structure tensor).
+The photo is smoothed with its edges kept (bilateral filter: Tomasi and Manduchi, 1998). Differences
+of Gaussians are then taken across the local direction of the edges and gathered along it, so that
+lines hang together and grain does not (Kang, Lee and Chui, "Coherent line drawing", 2007;
+directions from the smoothed structure tensor).
 """
 
 from __future__ import annotations
@@ -23,7 +24,9 @@ _ALONG = 3.0
 _REFERENCE = 1400.0
 
 
-def line_art(grey: NDArray[Any], strength: int = 50, detail: int = 50, progress: Progress | None = None) -> NDArray[Any]:
+def line_art(
+    grey: NDArray[Any], strength: int = 50, detail: int = 50, progress: Progress | None = None
+) -> NDArray[Any]:
     """A picture's lines.
 
     Parameters
@@ -83,11 +86,15 @@ def _across(soft: NDArray[Any], tx: NDArray[Any], ty: NDArray[Any], sigma: float
     total = np.zeros_like(soft)
     for offset, weight in zip(offsets.tolist(), weights.tolist(), strict=True):
         at_x, at_y = columns - np.float32(offset) * ty, rows + np.float32(offset) * tx
-        total += np.float32(weight) * cv2.remap(soft, at_x, at_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        total += np.float32(weight) * cv2.remap(
+            soft, at_x, at_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE
+        )
     return total
 
 
-def _gathered(response: NDArray[Any], tx: NDArray[Any], ty: NDArray[Any], sigma: float) -> NDArray[Any]:
+def _gathered(
+    response: NDArray[Any], tx: NDArray[Any], ty: NDArray[Any], sigma: float
+) -> NDArray[Any]:
     """The response averaged (Gaussian) along the stream of directions through each place."""
     places: NDArray[Any] = np.indices(response.shape).astype(np.float32)
     total: NDArray[Any] = response.copy()
@@ -100,9 +107,14 @@ def _gathered(response: NDArray[Any], tx: NDArray[Any], ty: NDArray[Any], sigma:
         for step in range(1, int(np.ceil(2 * sigma)) + 1):
             x, y = x + dx, y + dy
             weight = float(np.exp(-(step**2) / (2 * sigma * sigma)))
-            total += np.float32(weight) * cv2.remap(response, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+            total += np.float32(weight) * cv2.remap(
+                response, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE
+            )
             weights += weight
-            nx, ny = (cv2.remap(v, x, y, cv2.INTER_NEAREST, borderMode=cv2.BORDER_REPLICATE) for v in (tx, ty))
+            nx, ny = (
+                cv2.remap(v, x, y, cv2.INTER_NEAREST, borderMode=cv2.BORDER_REPLICATE)
+                for v in (tx, ty)
+            )
             same = np.sign(nx * dx + ny * dy)
             dx, dy = nx * same, ny * same
     return np.asarray(total / np.float32(weights))
@@ -110,7 +122,9 @@ def _gathered(response: NDArray[Any], tx: NDArray[Any], ty: NDArray[Any], sigma:
 
 def _without_scraps(lines: NDArray[Any], least: int) -> NDArray[Any]:
     """Lines whose extent is under `least` pixels both ways taken out."""
-    _, labels, stats, _ = cv2.connectedComponentsWithStats((lines < 160).astype(np.uint8), connectivity=8)
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(
+        (lines < 160).astype(np.uint8), connectivity=8
+    )
     short = np.maximum(stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT]) < least
     short[0] = False
     if not short.any():

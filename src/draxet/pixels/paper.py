@@ -21,7 +21,8 @@ _EVEN = 245.0
 
 @record(frozen=True, eq=False)
 class Paper:
-    """A small map of the paper's brightness, channel by channel, of a picture `width` and `height` pixels large."""
+    """A small map of the paper's brightness, channel by channel, of a picture `width` and `height`
+    pixels large."""
 
     small: NDArray[Any]
     width: int
@@ -32,11 +33,17 @@ class Paper:
         """What a closing over a wide neighbourhood leaves, found on a small copy."""
         height, width = pixels.shape[:2]
         shrink = max(1.0, max(height, width) / _SIDE)
-        small = cv2.resize(pixels, (max(1, round(width / shrink)), max(1, round(height / shrink))), interpolation=cv2.INTER_AREA)
+        small = cv2.resize(
+            pixels,
+            (max(1, round(width / shrink)), max(1, round(height / shrink))),
+            interpolation=cv2.INTER_AREA,
+        )
         reach = max(3, round(min(small.shape[:2]) / 10)) | 1
         widened = _drawn_on(_over_octagon(cv2.dilate, small, reach // 2).astype(np.float32), reach)
         smooth = _over_octagon(cv2.erode, widened, reach // 2)
-        for _ in range(3):  # three means after each other are near a Gaussian of half their width, in a tenth of its time
+        for _ in range(
+            3
+        ):  # three means after each other are near a Gaussian of half their width, in a tenth of its time
             smooth = cv2.blur(smooth, (reach, reach))
         return Paper(np.ascontiguousarray(smooth[reach:-reach, reach:-reach]), width, height)
 
@@ -45,18 +52,34 @@ class Paper:
         fx, fy = self.small.shape[1] / self.width, self.small.shape[0] / self.height
         matrix = np.array([[fx, 0, fx / 2 - 0.5], [0, fy, fy * (band.start + 0.5) - 0.5]])
         size = (self.width, band.stop - band.start)
-        return np.asarray(cv2.warpAffine(self.small, matrix, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE))
+        return np.asarray(
+            cv2.warpAffine(
+                self.small,
+                matrix,
+                size,
+                flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+                borderMode=cv2.BORDER_REPLICATE,
+            )
+        )
 
 
-def _over_octagon(change: Callable[..., NDArray[Any]], image: NDArray[Any], radius: int) -> NDArray[Any]:
-    """The image dilated or eroded over a regular octagon: the sum of a square and a diamond, both quick where a disc is not."""
+def _over_octagon(
+    change: Callable[..., NDArray[Any]], image: NDArray[Any], radius: int
+) -> NDArray[Any]:
+    """The image dilated or eroded over a regular octagon: the sum of a square and a diamond, both
+    quick where a disc is not."""
     square = round(radius / (1 + math.sqrt(2)))
     side = 2 * square + 1
-    return change(change(image, np.ones((side, side), np.uint8)), cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3)), iterations=max(1, radius - square))
+    return change(
+        change(image, np.ones((side, side), np.uint8)),
+        cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3)),
+        iterations=max(1, radius - square),
+    )
 
 
 def _drawn_on(image: NDArray[np.float32], reach: int) -> NDArray[np.float32]:
-    """An image with a border on which its shading goes on as it did, so that the border's own place takes no harm."""
+    """An image with a border on which its shading goes on as it did, so that the border's own place
+    takes no harm."""
     mirrored = cv2.copyMakeBorder(image, reach, reach, reach, reach, cv2.BORDER_REFLECT_101)
     edge = cv2.copyMakeBorder(image, reach, reach, reach, reach, cv2.BORDER_REPLICATE)
     out = 2 * edge - mirrored
@@ -70,20 +93,25 @@ def evenly_lit(pixels: NDArray[Any]) -> NDArray[Any]:
     out = np.empty_like(pixels)
     for top in range(0, pixels.shape[0], _BAND_ROWS):
         band = slice(top, min(top + _BAND_ROWS, pixels.shape[0]))
-        out[band] = np.clip(pixels[band] * (_EVEN / np.maximum(paper.rows(band), 16.0)), 0, 255).astype(np.uint8)
+        out[band] = np.clip(
+            pixels[band] * (_EVEN / np.maximum(paper.rows(band), 16.0)), 0, 255
+        ).astype(np.uint8)
     return out
 
 
 def evenly_inked(grey: NDArray[Any]) -> NDArray[Any]:
-    """Brightness between the ink's and the paper's own at each place: ink becomes 0 and paper 255 everywhere, so that half-way is
-    128 in any light. Where there is no ink near by, the picture's usual difference between the two is taken.
+    """Brightness between the ink's and the paper's own at each place: ink becomes 0 and paper 255
+    everywhere, so that half-way is 128 in any light. Where there is no ink near by, the picture's
+    usual difference between the two is taken.
 
     Parameters
     ----------
     grey : (rows, columns) of uint8.
     """
     paper = Paper.of(grey)
-    dark = Paper.of(255 - evenly_lit(grey))  # how far below the paper its darkest ink lies, as shares
+    dark = Paper.of(
+        255 - evenly_lit(grey)
+    )  # how far below the paper its darkest ink lies, as shares
     usual = float(np.percentile(dark.small, 97))
     depth = np.clip(dark.small, 0.6 * usual, None)
     ink = Paper(depth, grey.shape[1], grey.shape[0])

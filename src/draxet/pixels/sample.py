@@ -21,7 +21,8 @@ def sampled(image: NDArray[Any], places: Points, beyond: int | None = None) -> F
 
     Parameters
     ----------
-    image : (rows, columns) or (rows, columns, channels). places : (n, m, 2) x, y in picture space (pixel 0's centre at 0.5).
+    image : (rows, columns) or (rows, columns, channels). places : (n, m, 2) x, y in picture space
+    (pixel 0's centre at 0.5).
     beyond : what lies outside of the image; None for its nearest pixel.
 
     Returns

@@ -1,4 +1,5 @@
-"""Closed contours that cross themselves or each other: on one side of a crossing what is inside is outside, so a cut beside the line would part the wrong thing."""
+"""Closed contours that cross themselves or each other: on one side of a crossing what is inside is
+outside, so a cut beside the line would part the wrong thing."""
 
 from __future__ import annotations
 
@@ -22,7 +23,8 @@ _THIN = 0.01
 """mm: a loop that is narrower in the mean is none."""
 _MOST_PLACES = 200
 _OVERLAP = 0.02
-"""mm: what two contours both bound, and what each bounds alone, is broader than twice that where they cross; narrower it is an edge that they share."""
+"""mm: what two contours both bound, and what each bounds alone, is broader than twice that where
+they cross; narrower it is an edge that they share."""
 _MOST_PAIRS = 1_000_000
 """Where more lie over each other nobody looks."""
 
@@ -42,11 +44,29 @@ class Crossed:
         if not found:
             return []
         ids, one = tuple(item.id for item in found), len(found) == 1
-        places = tuple(place for item in found for place in self._known[item.contour])[:_MOST_PLACES]
-        worked = _cut_beside(job) | {name for operation in job.operations if operation.wants == "closed" for name in operation.contours}
+        places = tuple(place for item in found for place in self._known[item.contour])[
+            :_MOST_PLACES
+        ]
+        worked = _cut_beside(job) | {
+            name
+            for operation in job.operations
+            if operation.wants == "closed"
+            for name in operation.contours
+        }
         words = f"{count_words(len(found), 'contour')} {'crosses itself' if one else 'cross themselves'}: what is inside is not sure{', and the cut would be wrong' if worked & set(ids) else ''}"
         gravity = Gravity.STOPS if worked & set(ids) else Gravity.WARNS
-        return [Finding("crossed", words, gravity, "mend", ids, places, partial(_apart, ids=ids), "Part it where it crosses" if one else "Part them where they cross")]
+        return [
+            Finding(
+                "crossed",
+                words,
+                gravity,
+                "mend",
+                ids,
+                places,
+                partial(_apart, ids=ids),
+                "Part it where it crosses" if one else "Part them where they cross",
+            )
+        ]
 
     def _learn(self, contours: Iterable[Contour]) -> None:
         """What is known of these contours, and no longer of others."""
@@ -55,7 +75,10 @@ class Crossed:
         fresh = dict.fromkeys(new, _Places())
         for k in np.flatnonzero(~shapely.is_valid(polygons_of(new, _FINE))).tolist() if new else ():
             fresh[new[k]] = _crossing_places(new[k])
-        self._known = {contour: fresh[contour] if contour in fresh else self._known[contour] for contour in some}
+        self._known = {
+            contour: fresh[contour] if contour in fresh else self._known[contour]
+            for contour in some
+        }
 
 
 def crossing_each_other(job: Job) -> list[Finding]:
@@ -77,22 +100,52 @@ def crossing_each_other(job: Job) -> list[Finding]:
     over = shapely.overlaps(shapes[one], shapes[other])
     a, b = shapes[one[over]], shapes[other[over]]
     parts = (shapely.intersection(a, b), shapely.difference(a, b), shapely.difference(b, a))
-    crossed = np.logical_and.reduce([~shapely.is_empty(shapely.buffer(part, -_OVERLAP)) for part in parts])
+    crossed = np.logical_and.reduce(
+        [~shapely.is_empty(shapely.buffer(part, -_OVERLAP)) for part in parts]
+    )
     if not crossed.any():
         return []
-    ids = tuple(dict.fromkeys(items[k].id for pair in zip(one[over][crossed].tolist(), other[over][crossed].tolist(), strict=True) for k in pair))
-    meets = shapely.get_coordinates([shapely.point_on_surface(each) for each in shapely.intersection(shapely.boundary(a[crossed]), shapely.boundary(b[crossed]))])
+    ids = tuple(
+        dict.fromkeys(
+            items[k].id
+            for pair in zip(one[over][crossed].tolist(), other[over][crossed].tolist(), strict=True)
+            for k in pair
+        )
+    )
+    meets = shapely.get_coordinates(
+        [
+            shapely.point_on_surface(each)
+            for each in shapely.intersection(
+                shapely.boundary(a[crossed]), shapely.boundary(b[crossed])
+            )
+        ]
+    )
     words = f"{count_words(len(ids), 'contour')} that are cut cross each other: join them, or take one out of the other, in Regions"
-    return [Finding("crossing", words, Gravity.WARNS, "mend", ids, tuple((float(x), float(y)) for x, y in meets[:_MOST_PLACES]))]
+    return [
+        Finding(
+            "crossing",
+            words,
+            Gravity.WARNS,
+            "mend",
+            ids,
+            tuple((float(x), float(y)) for x, y in meets[:_MOST_PLACES]),
+        )
+    ]
 
 
 def _cut_beside(job: Job) -> set[str]:
     """The contours beside whose lines a cut runs."""
-    return {name for operation in job.operations if isinstance(operation, CutThrough) and operation.side is not Side.ON for name in operation.contours}
+    return {
+        name
+        for operation in job.operations
+        if isinstance(operation, CutThrough) and operation.side is not Side.ON
+        for name in operation.contours
+    }
 
 
 def _crossing_places(contour: Contour) -> _Places:
-    """Where a closed contour crosses itself; none where it only touches itself, or runs there and back."""
+    """Where a closed contour crosses itself; none where it only touches itself, or runs there and
+    back."""
     from draxet.geometry.arrangement import arrangement_of  # not needed to show a window
     from draxet.geometry.crossings import self_crossings
 
@@ -106,10 +159,19 @@ def _crossing_places(contour: Contour) -> _Places:
 
 
 def _apart(job: Job, ids: Iterable[str]) -> Job:
-    """Each of some contours in the place of which the outlines and openings of what it goes round stand, whichever way; without crossings."""
+    """Each of some contours in the place of which the outlines and openings of what it goes round
+    stand, whichever way; without crossings."""
     from draxet.geometry.arrangement import arrangement_of  # not needed to show a window
 
     for name in ids:
         found = arrangement_of([job.contour_by_id[name].contour])
-        job, _ = put_parts(job, name, found.outline_of(k for k, region in enumerate(found.regions) if region.winding and region.thin > _THIN))
+        job, _ = put_parts(
+            job,
+            name,
+            found.outline_of(
+                k
+                for k, region in enumerate(found.regions)
+                if region.winding and region.thin > _THIN
+            ),
+        )
     return job

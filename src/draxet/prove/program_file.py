@@ -1,4 +1,5 @@
-"""A run's program as a file: written in a machine's language, read back by the simulated controller, and compared with the program that it came from."""
+"""A run's program as a file: written in a machine's language, read back by the simulated
+controller, and compared with the program that it came from."""
 
 from __future__ import annotations
 
@@ -20,7 +21,16 @@ from draxet.machines.controller import Steps, read_program
 from draxet.machines.rehearsal import Rehearsal, Stock, rehearse
 from draxet.record import record
 
-__all__ = ["ENDINGS", "Written", "compared", "program_data", "program_text", "rehearsed", "stock_of", "write_program"]
+__all__ = [
+    "ENDINGS",
+    "Written",
+    "compared",
+    "program_data",
+    "program_text",
+    "rehearsed",
+    "stock_of",
+    "write_program",
+]
 
 ENDINGS = ("nc", "plt")
 _PLOTTER_WITHIN = 0.02
@@ -28,14 +38,24 @@ _PLOTTER_WITHIN = 0.02
 _POWER_WITHIN = 0.06
 _LAST = 6.0
 """Of the last place behind the point: so far rounding may carry an arc's end and its centre."""
-_ORIGIN = {(0.0, 0.0): "lower left", (0.5, 0.0): "middle of the lower edge", (1.0, 0.0): "lower right", (0.0, 0.5): "middle of the left edge", (0.5, 0.5): "middle",
-           (1.0, 0.5): "middle of the right edge", (0.0, 1.0): "upper left", (0.5, 1.0): "middle of the upper edge", (1.0, 1.0): "upper right"}  # fmt: skip
+_ORIGIN = {
+    (0.0, 0.0): "lower left",
+    (0.5, 0.0): "middle of the lower edge",
+    (1.0, 0.0): "lower right",
+    (0.0, 0.5): "middle of the left edge",
+    (0.5, 0.5): "middle",
+    (1.0, 0.5): "middle of the right edge",
+    (0.0, 1.0): "upper left",
+    (0.5, 1.0): "middle of the upper edge",
+    (1.0, 1.0): "upper right",
+}
 
 
 @record(frozen=True)
 class Written:
-    """What was found in a program's file: moves at work there and wanted, the greatest distance of its path from where it should run (mm), how many moves have
-    another feed, power, tool or air (or no spindle), and whether it is as it should be."""
+    """What was found in a program's file: moves at work there and wanted, the greatest distance of
+    its path from where it should run (mm), how many moves have another feed, power, tool or air (or
+    no spindle), and whether it is as it should be."""
 
     file: str
     moves: int
@@ -50,31 +70,68 @@ class Written:
 
 
 def stock_of(run: Run, job: Job | None = None) -> Stock:
-    """The sheet of a run, as its program counts; of a `job` all of whose cuts are equally broad, with that breadth, as its recipe has it for the material."""
+    """The sheet of a run, as its program counts; of a `job` all of whose cuts are equally broad,
+    with that breadth, as its recipe has it for the material."""
     sheet = run.sheet
     x, y = sheet.origin_place
-    widths = {operation.width for operation in job.operations if isinstance(operation, CutThrough) and job.worked_on(operation, sheet)} if job else set()
-    return Stock(sheet.width, sheet.height, sheet.thickness, sheet.x - x, sheet.y - y, sheet.zero, widths.pop() if len(widths) == 1 else 0.0)
+    widths = (
+        {
+            operation.width
+            for operation in job.operations
+            if isinstance(operation, CutThrough) and job.worked_on(operation, sheet)
+        }
+        if job
+        else set()
+    )
+    return Stock(
+        sheet.width,
+        sheet.height,
+        sheet.thickness,
+        sheet.x - x,
+        sheet.y - y,
+        sheet.zero,
+        widths.pop() if len(widths) == 1 else 0.0,
+    )
 
 
 def program_text(job: Job, run: Run, program: Program, ending: str = "nc", zero: str = "") -> str:
-    """A run's program in the numeric-control language, or in that of plotters (``plt``); `zero` says where it counts from, where that is not the sheet's origin.
+    """A run's program in the numeric-control language, or in that of plotters (``plt``); `zero`
+    says where it counts from, where that is not the sheet's origin.
 
     Raises
     ------
     FormatError : where nothing is worked, or the machine does not speak that language.
     """
     if not len(program):
-        raise FormatError("nothing would run: no contour on this side of the sheet has an operation yet; give one in Make")
+        raise FormatError(
+            "nothing would run: no contour on this side of the sheet has an operation yet; give one in Make"
+        )
     if ending == "plt":
         if program.machine.kind != "pen":
-            raise FormatError(f"the {program.machine.name.lower()} does not speak the plotter language; write .nc")
+            raise FormatError(
+                f"the {program.machine.name.lower()} does not speak the plotter language; write .nc"
+            )
         return plotter_text(program)
     sheet = run.sheet
     names = {operation.id: operation.name for operation in job.operations}
-    origin = _ORIGIN.get((sheet.origin[0], sheet.origin[1]), f"{sheet.origin[0]:g} {sheet.origin[1]:g} of the sheet")
+    origin = _ORIGIN.get(
+        (sheet.origin[0], sheet.origin[1]), f"{sheet.origin[0]:g} {sheet.origin[1]:g} of the sheet"
+    )
     side = f"{sheet.name}, from the back, mirrored" if run.back else sheet.name
-    return numeric_text(program, About(job.name, side, sheet.material, sheet.width, sheet.height, sheet.thickness, sheet.zero, zero or origin, names))
+    return numeric_text(
+        program,
+        About(
+            job.name,
+            side,
+            sheet.material,
+            sheet.width,
+            sheet.height,
+            sheet.thickness,
+            sheet.zero,
+            zero or origin,
+            names,
+        ),
+    )
 
 
 def rehearsed(text: str, run: Run, job: Job) -> Rehearsal:
@@ -88,28 +145,62 @@ def compared(name: str, text: str, run: Run, program: Program) -> Written:
     steps = read_program(text, program.machine.dialect)
     mine, theirs = np.flatnonzero(program.work), _worked(steps, program)
     per = 25.4 if program.machine.dialect.inches else 1.0
-    allowed = _PLOTTER_WITHIN if name.endswith(".plt") else _LAST * per * 10.0**-program.machine.dialect.decimals
+    allowed = (
+        _PLOTTER_WITHIN
+        if name.endswith(".plt")
+        else _LAST * per * 10.0**-program.machine.dialect.decimals
+    )
     if len(mine) != len(theirs):
         return Written(name, len(theirs), len(mine), math.inf, allowed)
     off = norms(steps.to[theirs, :2] - program.to[mine]).max(initial=0.0)
     begun = norms(steps.begins[theirs, :2] - program.beginnings[mine]).max(initial=0.0)
-    arcs = (program.turn[mine] != 0) & (steps.turn[theirs] != 0)  # an arc shorter than the last place behind the point is written straight
+    arcs = (program.turn[mine] != 0) & (
+        steps.turn[theirs] != 0
+    )  # an arc shorter than the last place behind the point is written straight
     middle = norms(steps.centre[theirs][arcs] - program.centre[mine][arcs]).max(initial=0.0)
-    turned = (np.abs(steps.turn[theirs] - program.turn[mine])[arcs] * norms(program.beginnings[mine][arcs] - program.centre[mine][arcs])).max(initial=0.0)
+    turned = (
+        np.abs(steps.turn[theirs] - program.turn[mine])[arcs]
+        * norms(program.beginnings[mine][arcs] - program.centre[mine][arcs])
+    ).max(initial=0.0)
     top = 0.0 if run.sheet.zero == "top" else run.sheet.thickness
-    deep = np.abs(top - steps.to[theirs, 2] - program.depth[mine]).max(initial=0.0) if program.machine.kind == "router" else 0.0
+    deep = (
+        np.abs(top - steps.to[theirs, 2] - program.depth[mine]).max(initial=0.0)
+        if program.machine.kind == "router"
+        else 0.0
+    )
     otherwise = int(_set_otherwise(steps, program, theirs, mine, allowed).sum())
     if program.machine.kind == "router":
-        otherwise += int((_straight_down(steps) & ~steps.rapid & (steps.feed > program.machine.plunge + allowed)).sum())
-    return Written(name, len(theirs), len(mine), float(max(off, begun, middle, turned, deep)), allowed, otherwise)
+        otherwise += int(
+            (
+                _straight_down(steps)
+                & ~steps.rapid
+                & (steps.feed > program.machine.plunge + allowed)
+            ).sum()
+        )
+    return Written(
+        name,
+        len(theirs),
+        len(mine),
+        float(max(off, begun, middle, turned, deep)),
+        allowed,
+        otherwise,
+    )
 
 
-def _set_otherwise(steps: Steps, program: Program, theirs: Ints, mine: Ints, within: float) -> Bools:
-    """Which moves at work (k,) run with another feed (mm a minute), power, tool or air than the program has for them."""
+def _set_otherwise(
+    steps: Steps, program: Program, theirs: Ints, mine: Ints, within: float
+) -> Bools:
+    """Which moves at work (k,) run with another feed (mm a minute), power, tool or air than the
+    program has for them."""
     machine = program.machine
-    wrong: Bools = np.abs(steps.feed[theirs] - program.feed[mine]) > within + 1e-5 * program.feed[mine]
+    wrong: Bools = (
+        np.abs(steps.feed[theirs] - program.feed[mine]) > within + 1e-5 * program.feed[mine]
+    )
     if machine.kind == "laser":
-        wrong |= np.abs(steps.power[theirs] - program.power[mine] / 100 * machine.power_scale) > _POWER_WITHIN
+        wrong |= (
+            np.abs(steps.power[theirs] - program.power[mine] / 100 * machine.power_scale)
+            > _POWER_WITHIN
+        )
     if machine.dialect.air_on.strip() and machine.dialect.air_off.strip():  # else nobody can tell
         wrong |= steps.air[theirs] != (_in_force(program, "air")[mine] > 0)
     if machine.kind == "pen":
@@ -117,7 +208,9 @@ def _set_otherwise(steps: Steps, program: Program, theirs: Ints, mine: Ints, wit
     if machine.kind == "router":
         sizes = np.array([0.0, *(tool.diameter for tool in machine.tools)])
         known = (steps.tool[theirs] > 0) & (steps.tool[theirs] < len(sizes))
-        found = np.where(known, sizes[np.where(known, steps.tool[theirs], 0)], steps.tool[theirs] - 100)
+        found = np.where(
+            known, sizes[np.where(known, steps.tool[theirs], 0)], steps.tool[theirs] - 100
+        )
         wrong |= np.abs(found - _in_force(program, "tool")[mine]) > np.where(known, 0.01, 0.51)
         wrong |= ~steps.on[theirs]
     return wrong
@@ -141,12 +234,19 @@ def _worked(steps: Steps, program: Program) -> Ints:
 
 def _straight_down(steps: Steps) -> Bools:
     """Which moves lead down, or up, and nowhere else (m,)."""
-    away: Bools = (steps.turn == 0) & (norms(steps.to[:, :2] - steps.begins[:, :2]) == 0) & (steps.to[:, 2] != steps.begins[:, 2])
+    away: Bools = (
+        (steps.turn == 0)
+        & (norms(steps.to[:, :2] - steps.begins[:, :2]) == 0)
+        & (steps.to[:, 2] != steps.begins[:, 2])
+    )
     return away
 
 
-def program_data(job: Job, run: Run, program: Program, name: str, zero: str = "") -> tuple[bytes, Written]:
-    """The file of a run's program (see ``program_text``) by its `name`, and what is found when it is read back.
+def program_data(
+    job: Job, run: Run, program: Program, name: str, zero: str = ""
+) -> tuple[bytes, Written]:
+    """The file of a run's program (see ``program_text``) by its `name`, and what is found when it
+    is read back.
 
     Raises
     ------
@@ -154,13 +254,16 @@ def program_data(job: Job, run: Run, program: Program, name: str, zero: str = ""
     """
     ending = Path(name).suffix.lower().removeprefix(".")
     if ending not in ENDINGS:
-        raise FormatError(f"a program's file name must end in {' or '.join(f'.{each}' for each in ENDINGS)}, got {name!r}")
+        raise FormatError(
+            f"a program's file name must end in {' or '.join(f'.{each}' for each in ENDINGS)}, got {name!r}"
+        )
     text = program_text(job, run, program, ending, zero)
     return text.encode("ascii", "replace"), compared(name, text, run, program)
 
 
 def write_program(job: Job, run: Run, program: Program, path: Path, zero: str = "") -> Written:
-    """Write a run's program, read it back and compare; a file that does not match takes nobody's place.
+    """Write a run's program, read it back and compare; a file that does not match takes nobody's
+    place.
 
     Raises
     ------
@@ -172,5 +275,7 @@ def write_program(job: Job, run: Run, program: Program, path: Path, zero: str = 
     try:
         write_whole(path, data)
     except OSError as error:
-        raise FormatError(f"{path.name} could not be written: {reason(error)}; nothing was handed off") from error
+        raise FormatError(
+            f"{path.name} could not be written: {reason(error)}; nothing was handed off"
+        ) from error
     return found

@@ -1,7 +1,7 @@
 """How near contours lie to the picture's edge.
 
-Blur rounds every tip in the picture, and a contour that reaches its true tip lies off that rounded edge. So much as the
-picture's blur explains does not count.
+Blur rounds every tip in the picture, and a contour that reaches its true tip lies off that rounded
+edge. So much as the picture's blur explains does not count.
 """
 
 from __future__ import annotations
@@ -20,7 +20,14 @@ from draxet.trace.extract import EdgeLines, edge_lines
 from draxet.trace.levels import edge_blur
 from draxet.trace.places import Places, places_along
 
-__all__ = ["Closeness", "area_closeness_of", "closeness_of", "closeness_of_traced", "follows", "middle_closeness_of"]
+__all__ = [
+    "Closeness",
+    "area_closeness_of",
+    "closeness_of",
+    "closeness_of_traced",
+    "follows",
+    "middle_closeness_of",
+]
 
 _REACH = 6.0
 _STEP = 0.25
@@ -38,7 +45,8 @@ _LEAST_FOLLOWED = 0.5
 class Closeness:
     """Places along contours and how far the picture's edge lies from each.
 
-    points : (n, 2) in picture space. off : (n,) pixels, over 0 where the edge lies to the left of the contour's way (y down).
+    points : (n, 2) in picture space. off : (n,) pixels, over 0 where the edge lies to the left of
+    the contour's way (y down).
     found : (n,) whether the picture has an edge within reach. owner : (n,) the contour of each.
     """
 
@@ -58,10 +66,12 @@ class Closeness:
         return float(np.abs(self.off[self.found]).max()) if self.found.any() else 0.0
 
     def worst(self, count: int, apart: float) -> list[tuple[float, float, float, int]]:
-        """The worst places: x, y, distance in pixels (inf where there is no edge) and contour, at least `apart` pixels from each
-        other."""
+        """The worst places: x, y, distance in pixels (inf where there is no edge) and contour, at
+        least `apart` pixels from each other."""
         size = np.where(self.found, np.abs(self.off), np.inf)
-        ranked = np.where(self.found, size, 0.0)  # what has an edge comes first; the rest is counted elsewhere
+        ranked = np.where(
+            self.found, size, 0.0
+        )  # what has an edge comes first; the rest is counted elsewhere
         chosen: list[int] = []
         for k in np.argsort(-ranked, kind="stable").tolist():
             if all(np.hypot(*(self.points[k] - self.points[c])) >= apart for c in chosen):
@@ -71,13 +81,20 @@ class Closeness:
         return [(*self.points[k].tolist(), float(size[k]), int(self.owner[k])) for k in chosen]
 
 
-def closeness_of_traced(contours: Sequence[Contour], traced: Sequence[str], values: NDArray[Any], level: float, pixels: NDArray[Any]) -> Closeness:
-    """Distance between contours and what of the picture each follows: ``edges``, ``middles`` or ``colours``.
+def closeness_of_traced(
+    contours: Sequence[Contour],
+    traced: Sequence[str],
+    values: NDArray[Any],
+    level: float,
+    pixels: NDArray[Any],
+) -> Closeness:
+    """Distance between contours and what of the picture each follows: ``edges``, ``middles`` or
+    ``colours``.
 
     Parameters
     ----------
-    contours : in picture space. values : (rows, columns) of uint8. level : the brightness of ink's edge. pixels : (rows, columns)
-    or (rows, columns, 3) of uint8, for areas of colour.
+    contours : in picture space. values : (rows, columns) of uint8. level : the brightness of ink's
+    edge. pixels : (rows, columns) or (rows, columns, 3) of uint8, for areas of colour.
     """
     parts = []
     for way in ("edges", "middles", "colours"):
@@ -89,44 +106,61 @@ def closeness_of_traced(contours: Sequence[Contour], traced: Sequence[str], valu
             parts.append(Closeness(close.points, close.off, close.found, numbers[close.owner]))
     if not parts:
         return closeness_of([], values, level)
-    return Closeness(*(np.concatenate([getattr(part, name) for part in parts]) for name in ("points", "off", "found", "owner")))
+    return Closeness(
+        *(
+            np.concatenate([getattr(part, name) for part in parts])
+            for name in ("points", "off", "found", "owner")
+        )
+    )
 
 
 def follows(contour: Contour, values: NDArray[Any], level: float) -> str:
-    """What of the picture a contour drawn by hand follows, ``edges`` of ink or the ``middles`` of strokes: what more of it lies near; empty where it follows
-    neither.
+    """What of the picture a contour drawn by hand follows, ``edges`` of ink or the ``middles`` of
+    strokes: what more of it lies near; empty where it follows neither.
 
     Parameters
     ----------
     contour : in picture space. values, level : as in ``closeness_of``.
     """
     best, follows = _LEAST_FOLLOWED, ""
-    for way, close in (("edges", closeness_of([contour], values, level, 4.0)), ("middles", middle_closeness_of([contour], values, level, 4.0))):
-        near = float((close.found & (np.abs(close.off) <= _SIDE)).mean()) if len(close.found) else 0.0
+    for way, close in (
+        ("edges", closeness_of([contour], values, level, 4.0)),
+        ("middles", middle_closeness_of([contour], values, level, 4.0)),
+    ):
+        near = (
+            float((close.found & (np.abs(close.off) <= _SIDE)).mean()) if len(close.found) else 0.0
+        )
         if near > best:
             best, follows = near, way
     return follows
 
 
-def closeness_of(contours: Sequence[Contour], values: NDArray[Any], level: float, step: float = 2.0) -> Closeness:
+def closeness_of(
+    contours: Sequence[Contour], values: NDArray[Any], level: float, step: float = 2.0
+) -> Closeness:
     """Distance between contours and the edges of ink.
 
     Parameters
     ----------
-    contours : in picture space. values : (rows, columns) of uint8. level : the brightness of the edge.
+    contours : in picture space. values : (rows, columns) of uint8. level : the brightness of the
+    edge.
     step : pixels between the places looked at.
     """
     places = places_along(contours, step)
     off, found = _to_edge_lines(values, level, places.points, _to_the_left(places))
     if found.any():
-        off = np.sign(off) * np.maximum(np.abs(off) - _explained(places, edge_blur(values, level)), 0.0)
+        off = np.sign(off) * np.maximum(
+            np.abs(off) - _explained(places, edge_blur(values, level)), 0.0
+        )
     return Closeness(places.points, np.where(found, off, 0.0), found, places.owner)
 
 
-def area_closeness_of(contours: Sequence[Contour], pixels: NDArray[Any], step: float = 2.0) -> Closeness:
-    """As ``closeness_of``, for contours of areas: the distance to where the colour of `pixels`, (rows, columns) or (rows, columns, 3)
-    of uint8, is half-way between what lies three pixels to either side. Places at the picture's rim, at tips and where three areas
-    meet are left out."""
+def area_closeness_of(
+    contours: Sequence[Contour], pixels: NDArray[Any], step: float = 2.0
+) -> Closeness:
+    """As ``closeness_of``, for contours of areas: the distance to where the colour of `pixels`,
+    (rows, columns) or (rows, columns, 3) of uint8, is half-way between what lies three pixels to
+    either side. Places at the picture's rim, at tips and where three areas meet are left out."""
     places = places_along(contours, step)
     off, found = _to_half_way(pixels, places.points, _to_the_left(places))
     size = np.array(pixels.shape[1::-1])
@@ -140,10 +174,14 @@ def _kept(close: Closeness, keep: Bools) -> Closeness:
 
 
 def _beside(places: Places, marked: Bools, within: float | Floats) -> Bools:
-    """Which places lie so near to the start of one of the `marked` spans that a cut across the contour says nothing there."""
+    """Which places lie so near to the start of one of the `marked` spans that a cut across the
+    contour says nothing there."""
     at_end = np.empty_like(marked)
     at_end[places.before()] = marked
-    return np.asarray(marked[places.span] & (places.behind < within) | at_end[places.span] & (places.ahead < within))
+    return np.asarray(
+        marked[places.span] & (places.behind < within)
+        | at_end[places.span] & (places.ahead < within)
+    )
 
 
 def _to_the_left(places: Places) -> Points:
@@ -152,22 +190,35 @@ def _to_the_left(places: Places) -> Points:
 
 
 def _explained(places: Places, blur: float) -> Floats:
-    """How far off the picture's edge each place may lie for the blur at a tip beside it: at the tip itself as far as blur moves
-    the edge inwards there, and less and less away from it."""
+    """How far off the picture's edge each place may lie for the blur at a tip beside it: at the tip
+    itself as far as blur moves the edge inwards there, and less and less away from it."""
     turns = places.turns()
     retreat = np.where(turns > _TIP, tip_retreat(turns, blur), 0.0)
     at_end = np.empty_like(retreat)
     at_end[places.before()] = retreat
     here, there = retreat[places.span], at_end[places.span]
-    return np.asarray(np.maximum(np.maximum(here - places.behind / _FADES, there - places.ahead / _FADES), 0.0))
+    return np.asarray(
+        np.maximum(np.maximum(here - places.behind / _FADES, there - places.ahead / _FADES), 0.0)
+    )
 
 
-def _to_edge_lines(values: NDArray[Any], level: float, points: Points, across: Points) -> tuple[Floats, Bools]:
-    """How far the nearest edge line lies from each place, over 0 towards `across`, and whether there is one within reach."""
+def _to_edge_lines(
+    values: NDArray[Any], level: float, points: Points, across: Points
+) -> tuple[Floats, Bools]:
+    """How far the nearest edge line lies from each place, over 0 towards `across`, and whether
+    there is one within reach."""
     size = np.array(values.shape[::-1])
     margin = int(_REACH) + 2
-    low = np.clip(np.floor(points.min(axis=0)).astype(int) - margin, 0, size) if len(points) else np.zeros(2, dtype=int)
-    high = np.clip(np.ceil(points.max(axis=0)).astype(int) + margin, 0, size) if len(points) else np.zeros(2, dtype=int)
+    low = (
+        np.clip(np.floor(points.min(axis=0)).astype(int) - margin, 0, size)
+        if len(points)
+        else np.zeros(2, dtype=int)
+    )
+    high = (
+        np.clip(np.ceil(points.max(axis=0)).astype(int) + margin, 0, size)
+        if len(points)
+        else np.zeros(2, dtype=int)
+    )
     if (high <= low).any():
         return np.zeros(len(points)), np.zeros(len(points), dtype=bool)
     lines = edge_lines(values[low[1] : high[1], low[0] : high[0]], level)
@@ -196,7 +247,8 @@ def _nearest_along(lines: EdgeLines, places: Points) -> Points:
 
 
 def _to_half_way(pixels: NDArray[Any], points: Points, across: Points) -> tuple[Floats, Bools]:
-    """As ``_to_edge_lines``, to where the colour is half-way between what lies three pixels to either side of the place."""
+    """As ``_to_edge_lines``, to where the colour is half-way between what lies three pixels to
+    either side of the place."""
     offsets = np.arange(-_REACH, _REACH + 0.01, _STEP)
     side, middle = round(_SIDE / _STEP), len(offsets) // 2
     seen = np.atleast_3d(_cuts(pixels, points, across, offsets))
@@ -212,29 +264,48 @@ def _to_half_way(pixels: NDArray[Any], points: Points, across: Points) -> tuple[
     return offsets[k] + _STEP * part, np.isfinite(away[row, k])
 
 
-def middle_closeness_of(contours: Sequence[Contour], values: NDArray[Any], level: float, step: float = 2.0) -> Closeness:
-    """As ``closeness_of``, for contours along the middles of strokes: the distance to the stroke's middle. Places at crossings,
-    where the ink is wider than the stroke, and at tips, are left out."""
+def middle_closeness_of(
+    contours: Sequence[Contour], values: NDArray[Any], level: float, step: float = 2.0
+) -> Closeness:
+    """As ``closeness_of``, for contours along the middles of strokes: the distance to the stroke's
+    middle. Places at crossings, where the ink is wider than the stroke, and at tips, are left
+    out."""
     places = places_along(contours, step)
     points, owner, across = places.points, places.owner, _to_the_left(places)
     offsets = np.arange(-_STROKE_REACH, _STROKE_REACH + 0.01, _STEP)
     dark = _cuts(values, points, across, offsets) - level
     centre = len(offsets) // 2
     near = np.abs(offsets) <= _OFF_STROKE
-    start = np.where(dark[:, centre] < 0, centre, np.flatnonzero(near)[dark[:, near].argmin(axis=1)]) if len(points) else np.zeros(0, dtype=np.int64)
+    start = (
+        np.where(dark[:, centre] < 0, centre, np.flatnonzero(near)[dark[:, near].argmin(axis=1)])
+        if len(points)
+        else np.zeros(0, dtype=np.int64)
+    )
     right, found_right = _first_light(dark, start, 1)
     left, found_left = _first_light(dark, start, -1)
     width = (right - left) * _STEP
     off = ((right + left) / 2 - centre) * _STEP
     found = found_right & found_left
-    usual = np.array([float(np.median(width[found & (owner == k)])) if (found & (owner == k)).any() else np.inf for k in range(len(contours))])
-    at_crossing = found & (np.abs(width - usual[owner]) > 0.35 * usual[owner] + 1.0) if len(owner) else found
+    usual = np.array(
+        [
+            float(np.median(width[found & (owner == k)]))
+            if (found & (owner == k)).any()
+            else np.inf
+            for k in range(len(contours))
+        ]
+    )
+    at_crossing = (
+        found & (np.abs(width - usual[owner]) > 0.35 * usual[owner] + 1.0) if len(owner) else found
+    )
     at_tip = _beside(places, places.turns() > _TIP, usual[owner] / 2 + 1.0) if len(owner) else found
-    return _kept(Closeness(points, np.where(found, off, 0.0), found, owner), ~(at_crossing | at_tip))
+    return _kept(
+        Closeness(points, np.where(found, off, 0.0), found, owner), ~(at_crossing | at_tip)
+    )
 
 
 def _first_light(dark: Floats, start: Ints, sense: int) -> tuple[Floats, Bools]:
-    """Going from `start` along each row in one sense, where ink ends, in samples, and whether it begins in ink and ends."""
+    """Going from `start` along each row in one sense, where ink ends, in samples, and whether it
+    begins in ink and ends."""
     count = dark.shape[1]
     steps = np.arange(count)
     index = np.clip(start[:, None] + sense * steps, 0, count - 1)

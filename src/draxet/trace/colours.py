@@ -1,7 +1,8 @@
 """Colours: a picture becomes areas of flat colour whose common edges are exactly common.
 
-Every edge between two areas is measured where the picture's colours are half-way between both sides, fitted once, and used by
-both, so there is no gap and no overlap at any tolerance. Contours come in picture space.
+Every edge between two areas is measured where the picture's colours are half-way between both
+sides, fitted once, and used by both, so there is no gap and no overlap at any tolerance. Contours
+come in picture space.
 """
 
 from __future__ import annotations
@@ -35,7 +36,8 @@ _LOCAL = 13
 _MOST_MOVE = 1.6
 _MOST_PIXELS = 16_000_000
 _MOST_FINER, _FEW_PIXELS = 4, 1000
-"""A picture of few pixels a side is traced up to so many times as large, as long as it is no larger than so many pixels then."""
+"""A picture of few pixels a side is traced up to so many times as large, as long as it is no larger
+than so many pixels then."""
 _BLUR = 0.7
 _NO_AREA = 1e-3
 """Square pixels: what bounds less bounds nothing."""
@@ -45,11 +47,15 @@ _NO_AREA = 1e-3
 class ColourRequest:
     """What to trace and how.
 
-    pixels : (rows, columns, 3) red, green, blue of uint8. colours : (k, 3) of uint8, k from 1 to 64.
+    pixels : (rows, columns, 3) red, green, blue of uint8. colours : (k, 3) of uint8, k from 1 to
+    64.
     min_area : smallest area to keep, in square pixels; smaller ones go to their neighbours.
-    tolerance : how far an edge may lie from the picture's, in pixels. smooth : smoothing before, in pixels.
-    stacked : whether areas reach on beneath those in front of them (smaller ones) instead of ending at them.
-    dropped : numbers of colours that give no areas. area : outline outside of which nothing is traced.
+    tolerance : how far an edge may lie from the picture's, in pixels. smooth : smoothing before, in
+    pixels.
+    stacked : whether areas reach on beneath those in front of them (smaller ones) instead of ending
+    at them.
+    dropped : numbers of colours that give no areas. area : outline outside of which nothing is
+    traced.
     """
 
     pixels: NDArray[Any]
@@ -64,7 +70,8 @@ class ColourRequest:
 
 @record(frozen=True, eq=False)
 class ColourArea:
-    """All areas of one colour: its number, its red, green, blue, and closed contours to be filled even-odd."""
+    """All areas of one colour: its number, its red, green, blue, and closed contours to be filled
+    even-odd."""
 
     number: int
     colour: tuple[int, int, int]
@@ -97,7 +104,9 @@ def trace_colours(request: ColourRequest, progress: Progress | None = None) -> C
     report = progress or Unwatched()
     pixels = request.pixels
     if pixels.dtype != np.uint8 or pixels.ndim not in (2, 3) or not pixels.size:
-        raise ValueError(f"the picture to trace must be one of 8 bits, got {pixels.dtype} of shape {pixels.shape}")
+        raise ValueError(
+            f"the picture to trace must be one of 8 bits, got {pixels.dtype} of shape {pixels.shape}"
+        )
     if not request.tolerance > 0:
         raise ValueError(f"the tolerance must be over 0, got {request.tolerance:g} px")
     colours = np.asarray(request.colours, dtype=np.uint8).reshape(-1, 3)
@@ -110,12 +119,20 @@ def trace_colours(request: ColourRequest, progress: Progress | None = None) -> C
     return _traced(request, rgb, colours, _BLUR, report)
 
 
-def _traced(request: ColourRequest, rgb: NDArray[Any], colours: NDArray[np.uint8], blur: float, report: Progress) -> ColourAnswer:
+def _traced(
+    request: ColourRequest,
+    rgb: NDArray[Any],
+    colours: NDArray[np.uint8],
+    blur: float,
+    report: Progress,
+) -> ColourAnswer:
     """A picture (rows, columns, 3), whose edges are blurred by so many pixels, traced as it is."""
     report(0.0, "telling the colours apart")
     labels = _without_small(labelled(rgb, colours, request.smooth), request.min_area)
     if request.area:
-        labels = np.where(Ground(area=request.area).inside(labels.shape), labels, np.uint8(len(colours)))  # one colour more: outside
+        labels = np.where(
+            Ground(area=request.area).inside(labels.shape), labels, np.uint8(len(colours))
+        )  # one colour more: outside
     report(0.4, "finding common edges")
     chains = edge_chains(labels)
     source = cv2.GaussianBlur(rgb, (0, 0), request.smooth) if request.smooth > 0 else rgb
@@ -129,25 +146,44 @@ def _traced(request: ColourRequest, rgb: NDArray[Any], colours: NDArray[np.uint8
     for place, k in enumerate(order):
         if k in request.dropped or not sizes[k]:
             continue
-        members = np.zeros(len(colours) + 2, dtype=bool)  # the last two stand for outside the chosen area and the picture
-        members[[j for j in order[place:] if j not in request.dropped] if request.stacked else [k]] = True
+        members = np.zeros(
+            len(colours) + 2, dtype=bool
+        )  # the last two stand for outside the chosen area and the picture
+        members[
+            [j for j in order[place:] if j not in request.dropped] if request.stacked else [k]
+        ] = True
         loops = _put_together(chains, curves, members)
         red, green, blue = (int(v) for v in colours[k])
-        areas.append(ColourArea(k, (red, green, blue), tuple(loop for loop in loops if abs(loop.area) > _NO_AREA)))
+        areas.append(
+            ColourArea(
+                k, (red, green, blue), tuple(loop for loop in loops if abs(loop.area) > _NO_AREA)
+            )
+        )
     return ColourAnswer(tuple(areas))
 
 
-def _traced_larger(request: ColourRequest, rgb: NDArray[Any], finer: int, report: Progress) -> ColourAnswer:
+def _traced_larger(
+    request: ColourRequest, rgb: NDArray[Any], finer: int, report: Progress
+) -> ColourAnswer:
     """A small picture, whose thin tips are narrower than its pixels, traced from a larger copy."""
     size = (rgb.shape[1] * finer, rgb.shape[0] * finer)
     larger = replace(
-        request, pixels=cv2.resize(rgb, size, interpolation=cv2.INTER_CUBIC), min_area=request.min_area * finer**2, tolerance=request.tolerance * finer,
-        smooth=request.smooth * finer, area=tuple((x * finer, y * finer) for x, y in request.area),
-    )  # fmt: skip
+        request,
+        pixels=cv2.resize(rgb, size, interpolation=cv2.INTER_CUBIC),
+        min_area=request.min_area * finer**2,
+        tolerance=request.tolerance * finer,
+        smooth=request.smooth * finer,
+        area=tuple((x * finer, y * finer) for x, y in request.area),
+    )
     colours = np.asarray(request.colours, dtype=np.uint8).reshape(-1, 3)
     back = Affine.scaled(1 / finer, 1 / finer)
     areas = _traced(larger, larger.pixels, colours, _BLUR * finer, report).areas
-    return ColourAnswer(tuple(replace(area, contours=tuple(c.transformed(back) for c in area.contours)) for area in areas))
+    return ColourAnswer(
+        tuple(
+            replace(area, contours=tuple(c.transformed(back) for c in area.contours))
+            for area in areas
+        )
+    )
 
 
 def _traced_smaller(request: ColourRequest, rgb: NDArray[Any], report: Progress) -> ColourAnswer:
@@ -157,12 +193,21 @@ def _traced_smaller(request: ColourRequest, rgb: NDArray[Any], report: Progress)
     size = (max(1, int(columns / shrink)), max(1, int(rows / shrink)))
     fx, fy = columns / size[0], rows / size[1]
     smaller = replace(
-        request, pixels=cv2.resize(rgb, size, interpolation=cv2.INTER_AREA), min_area=request.min_area / (fx * fy),
-        tolerance=max(request.tolerance / fx, 0.1), smooth=request.smooth / fx, area=tuple((x / fx, y / fy) for x, y in request.area),
-    )  # fmt: skip
+        request,
+        pixels=cv2.resize(rgb, size, interpolation=cv2.INTER_AREA),
+        min_area=request.min_area / (fx * fy),
+        tolerance=max(request.tolerance / fx, 0.1),
+        smooth=request.smooth / fx,
+        area=tuple((x / fx, y / fy) for x, y in request.area),
+    )
     back = Affine.scaled(fx, fy)
     areas = trace_colours(smaller, report).areas
-    return ColourAnswer(tuple(replace(area, contours=tuple(c.transformed(back) for c in area.contours)) for area in areas))
+    return ColourAnswer(
+        tuple(
+            replace(area, contours=tuple(c.transformed(back) for c in area.contours))
+            for area in areas
+        )
+    )
 
 
 def _without_small(labels: NDArray[np.uint8], min_area: float) -> NDArray[np.uint8]:
@@ -171,13 +216,17 @@ def _without_small(labels: NDArray[np.uint8], min_area: float) -> NDArray[np.uin
     for limit in (min_area / 4, min_area):
         small = np.zeros(out.shape, dtype=bool)
         for k in np.flatnonzero(cv2.calcHist([out], [0], None, [256], [0, 256])).tolist():
-            _, parts, stats, _ = cv2.connectedComponentsWithStats((out == k).view(np.uint8), connectivity=4)
+            _, parts, stats, _ = cv2.connectedComponentsWithStats(
+                (out == k).view(np.uint8), connectivity=4
+            )
             few = stats[:, cv2.CC_STAT_AREA] < limit
             few[0] = False
             if few.any():
                 small |= few[parts]
         if small.any() and not small.all():
-            _, nearest = cv2.distanceTransformWithLabels(small.astype(np.uint8), cv2.DIST_L2, 3, labelType=cv2.DIST_LABEL_PIXEL)
+            _, nearest = cv2.distanceTransformWithLabels(
+                small.astype(np.uint8), cv2.DIST_L2, 3, labelType=cv2.DIST_LABEL_PIXEL
+            )
             label_of = np.zeros(int(nearest.max()) + 1, dtype=np.uint8)
             label_of[nearest[~small]] = out[~small]
             out = np.where(small, label_of[nearest], out)
@@ -186,7 +235,8 @@ def _without_small(labels: NDArray[np.uint8], min_area: float) -> NDArray[np.uin
 
 @record(frozen=True, eq=False)
 class _Measured:
-    """Chain points (n, 2) at sub-pixel places, which of them count (n,), and each chain's end nodes (k, 2)."""
+    """Chain points (n, 2) at sub-pixel places, which of them count (n,), and each chain's end nodes
+    (k, 2)."""
 
     points: Points
     good: Bools
@@ -194,7 +244,9 @@ class _Measured:
     ends: Points
 
 
-def _measured(chains: EdgeChains, rgb: NDArray[Any], labels: NDArray[np.uint8], count: int) -> _Measured:
+def _measured(
+    chains: EdgeChains, rgb: NDArray[Any], labels: NDArray[np.uint8], count: int
+) -> _Measured:
     owner = np.repeat(np.arange(len(chains)), chains.counts)
     place = np.arange(len(chains.points)) - chains.firsts[owner]
     size = chains.counts[owner]
@@ -202,10 +254,14 @@ def _measured(chains: EdgeChains, rgb: NDArray[Any], labels: NDArray[np.uint8], 
     smooth = _running_mean(chains, owner, place, size, shut)
     along = _steps(chains, smooth, owner, place, size, shut)
     across = np.stack([-along[:, 1], along[:, 0]], axis=1)  # to the right hand, seen with y down
-    offset, found = _half_way(smooth, across, chains.left[owner], chains.right[owner], rgb, labels, count)
+    offset, found = _half_way(
+        smooth, across, chains.left[owner], chains.right[owner], rgb, labels, count
+    )
     inner = (chains.left[owner] >= 0) & (chains.right[owner] >= 0)
     end_distance = np.minimum(place, size - 1 - place)
-    good = np.where(inner, found, True) & (shut | (end_distance >= np.minimum(_NEAR_NODE, (size - 1) // 2)))
+    good = np.where(inner, found, True) & (
+        shut | (end_distance >= np.minimum(_NEAR_NODE, (size - 1) // 2))
+    )
     points = np.where(inner[:, None], smooth + offset[:, None] * across, chains.points)
     begins, ends = _nodes(chains, points, good)
     return _Measured(points, good, begins, ends)
@@ -222,34 +278,65 @@ def _running_mean(chains: EdgeChains, owner: Ints, place: Ints, size: Ints, shut
     return np.asarray(points)
 
 
-def _steps(chains: EdgeChains, points: Points, owner: Ints, place: Ints, size: Ints, shut: Bools, reach: int = 3) -> Points:
+def _steps(
+    chains: EdgeChains,
+    points: Points,
+    owner: Ints,
+    place: Ints,
+    size: Ints,
+    shut: Bools,
+    reach: int = 3,
+) -> Points:
     first = chains.firsts[owner]
-    ahead = np.where(shut, first + (place + reach) % size, first + np.minimum(place + reach, size - 1))
+    ahead = np.where(
+        shut, first + (place + reach) % size, first + np.minimum(place + reach, size - 1)
+    )
     behind = np.where(shut, first + (place - reach) % size, first + np.maximum(place - reach, 0))
     chord = points[ahead] - points[behind]
     return np.asarray(chord / np.maximum(np.hypot(chord[:, 0], chord[:, 1]), 1e-9)[:, None])
 
 
 def _half_way(
-    points: Points, across: Points, left: Ints, right: Ints, rgb: NDArray[Any], labels: NDArray[np.uint8], count: int
+    points: Points,
+    across: Points,
+    left: Ints,
+    right: Ints,
+    rgb: NDArray[Any],
+    labels: NDArray[np.uint8],
+    count: int,
 ) -> tuple[Floats, Bools]:
-    """How far from each point, along its cut, the colour is half-way between those of both sides as they are round there."""
-    a, b = np.split(_local_colours(np.concatenate([points, points]), np.concatenate([left, right]), rgb, labels, count), 2)
+    """How far from each point, along its cut, the colour is half-way between those of both sides as
+    they are round there."""
+    a, b = np.split(
+        _local_colours(
+            np.concatenate([points, points]), np.concatenate([left, right]), rgb, labels, count
+        ),
+        2,
+    )
     cut = sampled(rgb, points[:, None] + _CUT[:, None] * across[:, None])
     step = b - a
-    blend = ((cut - a[:, None]) * step[:, None]).sum(axis=2) / np.maximum((step * step).sum(axis=1), 1e-6)[:, None] - 0.5
+    blend = ((cut - a[:, None]) * step[:, None]).sum(axis=2) / np.maximum(
+        (step * step).sum(axis=1), 1e-6
+    )[:, None] - 0.5
     rising = (blend[:, :-1] < 0) & (blend[:, 1:] >= 0)
     distance = np.where(rising, np.abs(_CUT[:-1] + 0.125), np.inf)
     k = distance.argmin(axis=1)
     rows = np.arange(len(k))
-    found = np.isfinite(distance[rows, k]) & (distance[rows, k] <= _MOST_MOVE) & ((step * step).sum(axis=1) > 100)
+    found = (
+        np.isfinite(distance[rows, k])
+        & (distance[rows, k] <= _MOST_MOVE)
+        & ((step * step).sum(axis=1) > 100)
+    )
     low, high = blend[rows, k], blend[rows, k + 1]
     offset = _CUT[k] + 0.25 * np.where(found, -low / np.maximum(high - low, 1e-9), 0)
     return np.where(found, offset, 0.0), found
 
 
-def _local_colours(points: Points, label: Ints, rgb: NDArray[Any], labels: NDArray[np.uint8], count: int) -> Floats:
-    """For each point the mean colour that its label's pixels have round it, rims left out where that leaves any."""
+def _local_colours(
+    points: Points, label: Ints, rgb: NDArray[Any], labels: NDArray[np.uint8], count: int
+) -> Floats:
+    """For each point the mean colour that its label's pixels have round it, rims left out where
+    that leaves any."""
     out = np.zeros((len(points), 3))
     planes = cv2.split(rgb.astype(np.float32))
     for k in range(count):
@@ -258,13 +345,17 @@ def _local_colours(points: Points, label: Ints, rgb: NDArray[Any], labels: NDArr
             continue
         mask = (labels == k).view(np.uint8)
         weight = cv2.erode(mask, np.ones((3, 3), np.uint8)) + np.float32(1e-3) * mask
-        sums = sampled(cv2.blur(cv2.merge([*(plane * weight for plane in planes), weight]), (_LOCAL, _LOCAL)), points[mine][:, None]).reshape(-1, 4)
+        sums = sampled(
+            cv2.blur(cv2.merge([*(plane * weight for plane in planes), weight]), (_LOCAL, _LOCAL)),
+            points[mine][:, None],
+        ).reshape(-1, 4)
         out[mine] = sums[:, :3] / np.maximum(sums[:, 3:], 1e-9)
     return out
 
 
 def _nodes(chains: EdgeChains, points: Points, good: Bools) -> tuple[Points, Points]:
-    """Where each open chain begins and ends: nodes, moved to where the lines of their chains meet."""
+    """Where each open chain begins and ends: nodes, moved to where the lines of their chains
+    meet."""
     begins, ends = np.zeros((len(chains), 2)), np.zeros((len(chains), 2))
     meeting: dict[int, list[tuple[int, bool]]] = {}
     for k in np.flatnonzero(~chains.closed).tolist():
@@ -290,8 +381,11 @@ def _nodes(chains: EdgeChains, points: Points, good: Bools) -> tuple[Points, Poi
     return begins, ends
 
 
-def _end_line(chains: EdgeChains, points: Points, good: Bools, k: int, at_end: bool) -> tuple[Points, Floats] | None:
-    """The line of a chain's last good points: a place on it and the matrix that takes what lies across it."""
+def _end_line(
+    chains: EdgeChains, points: Points, good: Bools, k: int, at_end: bool
+) -> tuple[Points, Floats] | None:
+    """The line of a chain's last good points: a place on it and the matrix that takes what lies
+    across it."""
     first, count = int(chains.firsts[k]), int(chains.counts[k])
     index = np.arange(first, first + count)
     index = index[::-1] if at_end else index
@@ -309,7 +403,11 @@ def _fitted(chains: EdgeChains, measured: _Measured, settings: FitSettings) -> l
     parts = [_part(chains, measured, k) for k in range(len(chains))]
 
     def fit(numbers: Ints, share: float) -> list[Contour]:
-        some = settings if share == 1.0 else replace(settings.closer(share), blur=0.5, circles=False, join_within=2)
+        some = (
+            settings
+            if share == 1.0
+            else replace(settings.closer(share), blur=0.5, circles=False, join_within=2)
+        )
         found: dict[int, Contour] = {}
         for shut in (True, False):
             index = numbers[chains.closed[numbers] == shut]
@@ -321,7 +419,12 @@ def _fitted(chains: EdgeChains, measured: _Measured, settings: FitSettings) -> l
             if shut:
                 curves = fit_loops(resampled(points, firsts, counts), some)
             else:
-                curves = fit_chains(resampled_open(points, firsts, counts), some, measured.begins[index], measured.ends[index])
+                curves = fit_chains(
+                    resampled_open(points, firsts, counts),
+                    some,
+                    measured.begins[index],
+                    measured.ends[index],
+                )
             found |= dict(zip(index.tolist(), curves, strict=True))
         return [found[k] for k in numbers.tolist()]
 
@@ -338,7 +441,8 @@ def _part(chains: EdgeChains, measured: _Measured, k: int) -> Points:
 
 
 def _put_together(chains: EdgeChains, curves: list[Contour], members: Bools) -> list[Contour]:
-    """Closed contours round the areas in `members`, which lie on their left hand (seen with y down)."""
+    """Closed contours round the areas in `members`, which lie on their left hand (seen with y
+    down)."""
     inside_left, inside_right = members[chains.left], members[chains.right]
     loops: list[Contour] = []
     leaving: dict[int, list[tuple[int, bool]]] = {}
@@ -347,20 +451,32 @@ def _put_together(chains: EdgeChains, curves: list[Contour], members: Bools) -> 
         if chains.closed[k]:
             loops.append(curves[k] if forward else curves[k].reversed())
         else:
-            leaving.setdefault(int(chains.begin[k] if forward else chains.end[k]), []).append((k, forward))
+            leaving.setdefault(int(chains.begin[k] if forward else chains.end[k]), []).append(
+                (k, forward)
+            )
     for start in list(leaving):
         while leaving.get(start):
             loops.append(_loop(start, leaving, chains, curves))
     return loops
 
 
-def _loop(start: int, leaving: dict[int, list[tuple[int, bool]]], chains: EdgeChains, curves: list[Contour]) -> Contour:
-    """From a node along edges, at each further node the one that turns most to the left, until back."""
+def _loop(
+    start: int,
+    leaving: dict[int, list[tuple[int, bool]]],
+    chains: EdgeChains,
+    curves: list[Contour],
+) -> Contour:
+    """From a node along edges, at each further node the one that turns most to the left, until
+    back."""
     parts: list[Contour] = []
     at, came = start, (0.0, 0.0)
     while True:
         options = leaving[at]
-        best = max(options, key=lambda option: _left_turn(came, _first_step(chains, *option))) if len(options) > 1 else options[0]
+        best = (
+            max(options, key=lambda option: _left_turn(came, _first_step(chains, *option)))
+            if len(options) > 1
+            else options[0]
+        )
         options.remove(best)
         k, forward = best
         parts.append(curves[k] if forward else curves[k].reversed())
@@ -369,12 +485,16 @@ def _loop(start: int, leaving: dict[int, list[tuple[int, bool]]], chains: EdgeCh
         if at == start and not (leaving.get(at) and _goes_on(came, parts[0], leaving[at], chains)):
             break
     return Contour.make(
-        np.concatenate([part.nodes[:-1] for part in parts]), np.concatenate([part.kinds for part in parts]),
-        np.concatenate([part.bulges for part in parts]), np.concatenate([part.handles for part in parts]),
-    )  # fmt: skip
+        np.concatenate([part.nodes[:-1] for part in parts]),
+        np.concatenate([part.kinds for part in parts]),
+        np.concatenate([part.bulges for part in parts]),
+        np.concatenate([part.handles for part in parts]),
+    )
 
 
-def _goes_on(came: tuple[float, float], first: Contour, options: list[tuple[int, bool]], chains: EdgeChains) -> bool:
+def _goes_on(
+    came: tuple[float, float], first: Contour, options: list[tuple[int, bool]], chains: EdgeChains
+) -> bool:
     """Whether at the starting node another edge turns more to the left than the one begun with."""
     begun = first.nodes[1] - first.nodes[0]
     own = _left_turn(came, (float(begun[0]), float(begun[1])))
@@ -383,7 +503,9 @@ def _goes_on(came: tuple[float, float], first: Contour, options: list[tuple[int,
 
 def _left_turn(came: tuple[float, float], goes: tuple[float, float]) -> float:
     """Turn in radians, over 0 to the left as seen with y down."""
-    return -float(np.arctan2(came[0] * goes[1] - came[1] * goes[0], came[0] * goes[0] + came[1] * goes[1]))
+    return -float(
+        np.arctan2(came[0] * goes[1] - came[1] * goes[0], came[0] * goes[0] + came[1] * goes[1])
+    )
 
 
 def _first_step(chains: EdgeChains, k: int, forward: bool) -> tuple[float, float]:

@@ -1,7 +1,9 @@
-"""Crossings: measured branches joined two by two where strokes cross, and ended on the strokes they meet.
+"""Crossings: measured branches joined two by two where strokes cross, and ended on the strokes they
+meet.
 
-Where strokes cross, the picture does not show their middles. Each goes on there by its direction and its bend to the one that
-it meets best; the way between them, a *bridge*, runs smoothly from the one into the other.
+Where strokes cross, the picture does not show their middles. Each goes on there by its direction
+and its bend to the one that it meets best; the way between them, a *bridge*, runs smoothly from the
+one into the other.
 """
 
 from __future__ import annotations
@@ -32,7 +34,8 @@ Links: TypeAlias = dict[PathEnd, tuple[PathEnd, Points]]
 
 
 def join_through(paths: Sequence[Path], skeleton: Skeleton) -> list[Path]:
-    """Paths joined two by two at each junction, the straightest first; what is left over ends on the stroke it meets."""
+    """Paths joined two by two at each junction, the straightest first; what is left over ends on
+    the stroke it meets."""
     ends: dict[int, list[PathEnd]] = {}
     for k, path in enumerate(paths):
         for at_end, end in ((False, path.first), (True, path.last)):
@@ -45,7 +48,14 @@ def join_through(paths: Sequence[Path], skeleton: Skeleton) -> list[Path]:
     return _chained(paths, links, tails)
 
 
-def _pair(joint: int, meeting: list[PathEnd], paths: Sequence[Path], skeleton: Skeleton, links: Links, tails: dict[PathEnd, Points]) -> None:
+def _pair(
+    joint: int,
+    meeting: list[PathEnd],
+    paths: Sequence[Path],
+    skeleton: Skeleton,
+    links: Links,
+    tails: dict[PathEnd, Points],
+) -> None:
     centre, radius = skeleton.junctions[joint], float(skeleton.junction_radii[joint])
     reach = max(3.0 * float(skeleton.ink_radii[joint]) + 4, 2.0 * radius)
     headings = {}
@@ -77,7 +87,11 @@ def _pair(joint: int, meeting: list[PathEnd], paths: Sequence[Path], skeleton: S
         return
     common = _common(headings, free, centre, radius) if not ways else None
     for end in free:
-        place = common if common is not None else _on_way(headings[end], ways[0], centre, 3 * radius + 3)
+        place = (
+            common
+            if common is not None
+            else _on_way(headings[end], ways[0], centre, 3 * radius + 3)
+        )
         for goal in (place, centre):
             if goal is not None and _in_ink(np.vstack([headings[end].place, goal]), skeleton):
                 tails[end] = goal
@@ -89,12 +103,16 @@ def _in_ink(way: Points, skeleton: Skeleton) -> bool:
     along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(way, axis=0).T))])
     at = np.linspace(0, along[-1], max(round(2 * along[-1]), 2))
     rows, columns = skeleton.radius.shape
-    x, y = (np.clip(np.interp(at, along, way[:, k]), 0, size - 1).astype(np.int64) for k, size in ((0, columns), (1, rows)))
+    x, y = (
+        np.clip(np.interp(at, along, way[:, k]), 0, size - 1).astype(np.int64)
+        for k, size in ((0, columns), (1, rows))
+    )
     return float((skeleton.radius[y, x] > 0).mean()) >= _INK_SHARE
 
 
 def _misfit(a: Heading, b: Heading) -> tuple[float, float]:
-    """How far a stroke from `a` on to `b` turns otherwise than both bend (radians), and how far `b` lies aside of its way (pixels)."""
+    """How far a stroke from `a` on to `b` turns otherwise than both bend (radians), and how far `b`
+    lies aside of its way (pixels)."""
     if not (a.along.any() and b.along.any()):
         return math.pi / 2, 0.0
     chord = b.place - a.place
@@ -109,7 +127,8 @@ def _angle(u: Points, v: Points) -> float:
 
 
 def _bridge(a: Heading, b: Heading, turn: float, centre: Points, within: float) -> Points:
-    """Places between two ends that become one stroke: where they meet in a corner, else along a smooth curve, a pixel apart."""
+    """Places between two ends that become one stroke: where they meet in a corner, else along a
+    smooth curve, a pixel apart."""
     if turn > _CORNER:
         corner = _meeting(a, b, centre, within)
         return _NO_BRIDGE if corner is None else corner[None]
@@ -118,13 +137,23 @@ def _bridge(a: Heading, b: Heading, turn: float, centre: Points, within: float) 
     if (b.place - a.place) @ a.along <= 0 or (b.place - a.place) @ b.along >= 0:
         return _NO_BRIDGE
     v = 1 - t
-    return np.asarray(v * v * (1 + 2 * t) * a.place + t * t * (1 + 2 * v) * b.place + v * t * size * (v * a.along + t * b.along))
+    return np.asarray(
+        v * v * (1 + 2 * t) * a.place
+        + t * t * (1 + 2 * v) * b.place
+        + v * t * size * (v * a.along + t * b.along)
+    )
 
 
 def _turn_at_tip(
-    free: list[PathEnd], paths: Sequence[Path], headings: dict[PathEnd, Heading], centre: Points, radius: float, links: Links
+    free: list[PathEnd],
+    paths: Sequence[Path],
+    headings: dict[PathEnd, Heading],
+    centre: Points,
+    radius: float,
+    links: Links,
 ) -> bool:
-    """Two strokes that run together into a sharp corner: the third branch is only the ink of its tip."""
+    """Two strokes that run together into a sharp corner: the third branch is only the ink of its
+    tip."""
     for tip in free:
         path = paths[tip[0]]
         if (path.last if not tip[1] else path.first).joint >= 0:
@@ -132,7 +161,9 @@ def _turn_at_tip(
         a, b = (end for end in free if end != tip)
         if a[0] == b[0] or tip[0] in (a[0], b[0]):
             continue
-        half = abs(_angle(headings[a].along, headings[b].along)) / 2  # half the angle between the strokes
+        half = (
+            abs(_angle(headings[a].along, headings[b].along)) / 2
+        )  # half the angle between the strokes
         room = path.width / 2 / math.tan(max(half, 0.08)) + 1.5 * path.width + 2
         corner = _meeting(headings[a], headings[b], centre, room + 2 * radius)
         if path.reach <= room and corner is not None:
@@ -153,10 +184,13 @@ def _meeting(a: Heading, b: Heading, centre: Points, within: float) -> Points | 
 
 
 def _on_way(end: Heading, way: Points, centre: Points, within: float) -> Points | None:
-    """Where a line meets the way (n, 2) of another stroke, drawn on at both its ends, if that is near the junction."""
+    """Where a line meets the way (n, 2) of another stroke, drawn on at both its ends, if that is
+    near the junction."""
     if not end.along.any():
         return None
-    drawn = np.vstack([way[0] - within * _unit(way[1] - way[0]), way, way[-1] + within * _unit(way[-1] - way[-2])])
+    drawn = np.vstack(
+        [way[0] - within * _unit(way[1] - way[0]), way, way[-1] + within * _unit(way[-1] - way[-2])]
+    )
     off = drawn - end.place
     side = off[:, 0] * end.along[1] - off[:, 1] * end.along[0]
     crossed = np.flatnonzero((side[:-1] < 0) != (side[1:] < 0))
@@ -170,7 +204,9 @@ def _unit(vector: Points) -> Points:
     return np.asarray(vector / max(float(np.hypot(*vector)), 1e-9))
 
 
-def _common(headings: dict[PathEnd, Heading], free: list[PathEnd], centre: Points, radius: float) -> Points:
+def _common(
+    headings: dict[PathEnd, Heading], free: list[PathEnd], centre: Points, radius: float
+) -> Points:
     """The place nearest to all lines that end at a junction, by least squares."""
     normal, right = 1e-3 * np.eye(2), 1e-3 * centre
     for end in free:
@@ -187,7 +223,12 @@ def _chained(paths: Sequence[Path], links: Links, tails: dict[PathEnd, Points]) 
     used = [False] * len(paths)
     for k, _ in [end for end, (other, _) in links.items() if end == other]:
         used[k] = True  # the ink of a corner's tip
-    starts = [(k, at_end) for k in range(len(paths)) for at_end in (False, True) if (k, at_end) not in links]
+    starts = [
+        (k, at_end)
+        for k in range(len(paths))
+        for at_end in (False, True)
+        if (k, at_end) not in links
+    ]
     found = []
     for k, at_end in [*starts, *((k, False) for k in range(len(paths)))]:
         if not used[k]:
@@ -195,7 +236,14 @@ def _chained(paths: Sequence[Path], links: Links, tails: dict[PathEnd, Points]) 
     return [path for path in found if len(path.points) >= 2]
 
 
-def _walked(k: int, entered_at_end: bool, paths: Sequence[Path], links: Links, tails: dict[PathEnd, Points], used: list[bool]) -> Path:
+def _walked(
+    k: int,
+    entered_at_end: bool,
+    paths: Sequence[Path],
+    links: Links,
+    tails: dict[PathEnd, Points],
+    used: list[bool],
+) -> Path:
     """From one end of a path on through links, until an end without one or back at the start."""
     parts: list[Points] = []
     widths: list[tuple[float, int]] = []
@@ -225,4 +273,6 @@ def _walked(k: int, entered_at_end: bool, paths: Sequence[Path], links: Links, t
             last = End(-1)
             break
     weight = sum(count for _, count in widths)
-    return Path(np.concatenate(parts), sum(w * count for w, count in widths) / weight, first, last, closed)
+    return Path(
+        np.concatenate(parts), sum(w * count for w, count in widths) / weight, first, last, closed
+    )

@@ -1,7 +1,8 @@
 """Edges: a picture becomes closed contours along the edges of its ink.
 
-Contours come in picture space (x right, y down, in pixels) with ink on their left as seen on the screen; mapped to job
-space, where y runs up, they run anticlockwise round ink and clockwise round a hole in it.
+Contours come in picture space (x right, y down, in pixels) with ink on their left as seen on the
+screen; mapped to job space, where y runs up, they run anticlockwise round ink and clockwise round a
+hole in it.
 """
 
 from __future__ import annotations
@@ -29,7 +30,8 @@ from draxet.trace.uncross import crossing_contours, without_crossings
 __all__ = ["EdgeAnswer", "EdgeRequest", "trace_edges"]
 
 _STEP, _FINEST = 1.0, 0.5
-"""Pixels between the samples that are fitted, and between those of the smallest contours, which turn within few pixels."""
+"""Pixels between the samples that are fitted, and between those of the smallest contours, which
+turn within few pixels."""
 
 
 @record(frozen=True, eq=False)
@@ -40,9 +42,11 @@ class EdgeRequest:
     level : brightness between ink and paper, 0..255; None for automatic.
     min_area : smallest speck or hole to keep, in square pixels.
     tolerance : how far a contour may lie from the edge, in pixels.
-    middles : whether closed drawn lines become one contour along their middle, and open strokes are left out.
+    middles : whether closed drawn lines become one contour along their middle, and open strokes are
+    left out.
     ground : how the picture is readied first. corner_degrees : least turn that is a corner.
-    true_shapes : whether lines that are square and radii that are equal within the tolerance become exactly so.
+    true_shapes : whether lines that are square and radii that are equal within the tolerance become
+    exactly so.
     keep_rim : whether contours that run mostly along the picture's border are kept.
     """
 
@@ -59,9 +63,10 @@ class EdgeRequest:
 
 @record(frozen=True, eq=False)
 class EdgeAnswer:
-    """Closed `contours` in picture space, the `level` used, the blur found, the picture as it was traced, whether each contour
-    follows ``edges`` or ``middles`` (`traced`), open strokes left out, what was made exactly square or equal, in words, how many
-    contours along the picture's own rim were left out, and whether the level followed uneven light though nobody asked."""
+    """Closed `contours` in picture space, the `level` used, the blur found, the picture as it was
+    traced, whether each contour follows ``edges`` or ``middles`` (`traced`), open strokes left out,
+    what was made exactly square or equal, in words, how many contours along the picture's own rim
+    were left out, and whether the level followed uneven light though nobody asked."""
 
     contours: tuple[Contour, ...]
     level: float
@@ -89,7 +94,9 @@ def trace_edges(request: EdgeRequest, progress: Progress | None = None) -> EdgeA
     report = progress or Unwatched()
     check_request(request.values, request.level, request.tolerance)
     if not request.min_area >= 0:
-        raise ValueError(f"the smallest speck must be 0 or more, got {request.min_area:g} square px")
+        raise ValueError(
+            f"the smallest speck must be 0 or more, got {request.min_area:g} square px"
+        )
     report(0.0, "finding the level")
     ready = request.ground.readied(request.values, request.level)
     level, values = ready.level, ready.values
@@ -99,18 +106,50 @@ def trace_edges(request: EdgeRequest, progress: Progress | None = None) -> EdgeA
     lines, rims = lines.kept(~rim), int(rim.sum())
     refuse_noise(lines, values)
     report(0.35, f"fitting {len(lines):,} contours")
-    settings = FitSettings.exact_to(request.tolerance, blur=max(blur, 0.5), corner_degrees=request.corner_degrees)
+    settings = FitSettings.exact_to(
+        request.tolerance, blur=max(blur, 0.5), corner_degrees=request.corner_degrees
+    )
     if not request.middles:
         contours = _fitted(lines, np.arange(len(lines)), settings)
-        return _trued(EdgeAnswer(tuple(contours), level, blur, values, ("edges",) * len(contours), rims=rims, light_followed=ready.light_followed), request)
+        return _trued(
+            EdgeAnswer(
+                tuple(contours),
+                level,
+                blur,
+                values,
+                ("edges",) * len(contours),
+                rims=rims,
+                light_followed=ready.light_followed,
+            ),
+            request,
+        )
     middles = middles_of_drawn_lines(lines)
     report(0.5, f"fitting {len(middles.lines):,} contours")
     drawn, rest = np.flatnonzero(middles.is_middle), np.flatnonzero(~middles.is_middle)
     width = float(np.median(middles.widths[drawn])) if drawn.size else 0.0
-    rounder = replace(settings, blur=settings.blur + 0.35 * width, join_within=settings.join_within + round(width / 2))
-    outlines, lines_drawn = _fitted(middles.lines, rest, settings), _fitted(middles.lines, drawn, rounder)
+    rounder = replace(
+        settings,
+        blur=settings.blur + 0.35 * width,
+        join_within=settings.join_within + round(width / 2),
+    )
+    outlines, lines_drawn = (
+        _fitted(middles.lines, rest, settings),
+        _fitted(middles.lines, drawn, rounder),
+    )
     traced = ("edges",) * len(outlines) + ("middles",) * len(lines_drawn)
-    return _trued(EdgeAnswer((*outlines, *lines_drawn), level, blur, values, traced, middles.left_out, rims=rims, light_followed=ready.light_followed), request)
+    return _trued(
+        EdgeAnswer(
+            (*outlines, *lines_drawn),
+            level,
+            blur,
+            values,
+            traced,
+            middles.left_out,
+            rims=rims,
+            light_followed=ready.light_followed,
+        ),
+        request,
+    )
 
 
 def _trued(answer: EdgeAnswer, request: EdgeRequest) -> EdgeAnswer:

@@ -24,8 +24,10 @@ _SHORT_SHARE = 0.1
 class Fitness:
     """Whether contours can be cut, in mm.
 
-    shortest : shortest span; narrowest : narrowest place between two lines or within one part; smallest_hole : least width of a
-    closed contour inside another. `findings` : what stands against it, each with its place; empty where all is well.
+    shortest : shortest span; narrowest : narrowest place between two lines or within one part;
+    smallest_hole : least width of a
+    closed contour inside another. `findings` : what stands against it, each with its place; empty
+    where all is well.
     """
 
     contours: int
@@ -40,14 +42,16 @@ class Fitness:
         return f"{self.findings[0].words}." if self.findings else "Fit for cutting."
 
 
-def fitness_of(contours: Sequence[Contour], smallest_feature: float, groups: Sequence[str] | None = None) -> Fitness:
+def fitness_of(
+    contours: Sequence[Contour], smallest_feature: float, groups: Sequence[str] | None = None
+) -> Fitness:
     """Look at contours (in mm) as the machine will.
 
     Parameters
     ----------
     smallest_feature : mm; what is narrower or smaller cannot be made.
-    groups : a word for each contour; narrow places count only between contours of one word (areas of one colour), and not at
-    all for the empty one (middles of strokes, which may meet).
+    groups : a word for each contour; narrow places count only between contours of one word (areas
+    of one colour), and not at all for the empty one (middles of strokes, which may meet).
     """
     spans, of = joined_spans(contours)
     lengths = spans.lengths()
@@ -62,17 +66,40 @@ def fitness_of(contours: Sequence[Contour], smallest_feature: float, groups: Seq
         found.append(Finding(kind, words, Gravity.WARNS, "trace", (), (place,)))
 
     if len(contours) > _MANY:
-        finds("too-many", f"{len(contours):,} contours are too many to cut: raise the smallest speck, or trace a smaller part", _somewhere(contours))
+        finds(
+            "too-many",
+            f"{len(contours):,} contours are too many to cut: raise the smallest speck, or trace a smaller part",
+            _somewhere(contours),
+        )
     if smallest is not None and least < smallest_feature:
         few = sum(size < smallest_feature for size, _ in sizes)
         words = f"{few} contour{'s are' if few > 1 else ' is'} smaller than {smallest_feature:g} mm: raise the smallest speck, or take a finer tool"
-        finds("too-small", words, ((smallest.box[0] + smallest.box[2]) / 2, (smallest.box[1] + smallest.box[3]) / 2))
+        finds(
+            "too-small",
+            words,
+            ((smallest.box[0] + smallest.box[2]) / 2, (smallest.box[1] + smallest.box[3]) / 2),
+        )
     if narrow < smallest_feature:
-        finds("narrow", f"The narrowest place is {narrow:.2f} mm, under {smallest_feature:g} mm: widen it in Mend, or take a finer tool", at)
+        finds(
+            "narrow",
+            f"The narrowest place is {narrow:.2f} mm, under {smallest_feature:g} mm: widen it in Mend, or take a finer tool",
+            at,
+        )
     short = _short(spans, lengths, smallest_feature)
     if short is not None:
-        finds("short-spans", f"Spans as short as {float(lengths.min()):.3f} mm make the machine stutter: lower the detail", short)
-    return Fitness(len(contours), nodes, float(lengths.min()) if len(lengths) else 0.0, narrow, float(least), tuple(found))
+        finds(
+            "short-spans",
+            f"Spans as short as {float(lengths.min()):.3f} mm make the machine stutter: lower the detail",
+            short,
+        )
+    return Fitness(
+        len(contours),
+        nodes,
+        float(lengths.min()) if len(lengths) else 0.0,
+        narrow,
+        float(least),
+        tuple(found),
+    )
 
 
 def _short(spans: Spans, lengths: Floats, smallest_feature: float) -> tuple[float, float] | None:
@@ -89,14 +116,20 @@ def _somewhere(contours: Sequence[Contour]) -> tuple[float, float]:
     return (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
 
 
-def _narrowest_of_groups(contours: Sequence[Contour], limit: float, groups: Sequence[str] | None) -> tuple[float, tuple[float, float]]:
+def _narrowest_of_groups(
+    contours: Sequence[Contour], limit: float, groups: Sequence[str] | None
+) -> tuple[float, tuple[float, float]]:
     words = ["all"] * len(contours) if groups is None else groups
-    found = [_narrowest([c for c, word in zip(contours, words, strict=True) if word == group], limit) for group in sorted(set(words) - {""})]
+    found = [
+        _narrowest([c for c, word in zip(contours, words, strict=True) if word == group], limit)
+        for group in sorted(set(words) - {""})
+    ]
     return min(found, default=(np.inf, (0.0, 0.0)))
 
 
 def _narrowest(contours: Sequence[Contour], limit: float) -> tuple[float, tuple[float, float]]:
-    """The least distance between two contours, or between stretches of one that lie far apart along it; inf where over 3 limits."""
+    """The least distance between two contours, or between stretches of one that lie far apart along
+    it; inf where over 3 limits."""
     from scipy.spatial import cKDTree  # slow to load
 
     if not contours:
@@ -109,7 +142,12 @@ def _narrowest(contours: Sequence[Contour], limit: float) -> tuple[float, tuple[
         owners.append(np.full(len(points), k))
         alongs.append((np.arange(len(points)) + 0.5) * contour.length / max(len(points), 1))
         lengths.append(np.full(len(points), contour.length if contour.closed else np.inf))
-    points, owner, along, length = np.concatenate(parts), np.concatenate(owners), np.concatenate(alongs), np.concatenate(lengths)
+    points, owner, along, length = (
+        np.concatenate(parts),
+        np.concatenate(owners),
+        np.concatenate(alongs),
+        np.concatenate(lengths),
+    )
     pairs = cKDTree(points).query_pairs(1.5 * limit, output_type="ndarray")
     if not len(pairs):
         return np.inf, (0.0, 0.0)
@@ -122,11 +160,19 @@ def _narrowest(contours: Sequence[Contour], limit: float) -> tuple[float, tuple[
         return np.inf, (0.0, 0.0)
     k = int(np.flatnonzero(other)[distance[other].argmin()])
     i, j = int(a[k]), int(b[k])
-    exact = _exact_distance(contours[int(owner[i])], contours[int(owner[j])]) if owner[i] != owner[j] else float(distance[k])
+    exact = (
+        _exact_distance(contours[int(owner[i])], contours[int(owner[j])])
+        if owner[i] != owner[j]
+        else float(distance[k])
+    )
     middle = (points[i] + points[j]) / 2
     return exact, (float(middle[0]), float(middle[1]))
 
 
 def _exact_distance(a: Contour, b: Contour) -> float:
-    lines = [shapely.LineString(np.vstack([p, p[:1]]) if c.closed else p) for c in (a, b) for p in [c.flattened(1e-3)]]
+    lines = [
+        shapely.LineString(np.vstack([p, p[:1]]) if c.closed else p)
+        for c in (a, b)
+        for p in [c.flattened(1e-3)]
+    ]
     return float(shapely.distance(lines[0], lines[1]))

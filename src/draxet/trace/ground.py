@@ -14,13 +14,22 @@ from draxet.pixels.paper import evenly_inked
 from draxet.record import record
 from draxet.trace.levels import automatic_level
 
-__all__ = ["PRESETS", "Ground", "Preset", "Readied", "corner_degrees_of", "smooth_of", "tolerance_of"]
+__all__ = [
+    "PRESETS",
+    "Ground",
+    "Preset",
+    "Readied",
+    "corner_degrees_of",
+    "smooth_of",
+    "tolerance_of",
+]
 
 
 @record(frozen=True, eq=False)
 class Readied:
-    """A picture as it is traced: `toned` (rows, columns) of uint8, the `level` between its ink and its paper, whether the light was followed though nobody
-    asked, and the same with paper outside of the area (`values`)."""
+    """A picture as it is traced: `toned` (rows, columns) of uint8, the `level` between its ink and
+    its paper, whether the light was followed though nobody asked, and the same with paper outside
+    of the area (`values`)."""
 
     toned: NDArray[Any]
     values: NDArray[Any]
@@ -32,8 +41,10 @@ class Readied:
 class Ground:
     """How a picture is readied for tracing.
 
-    local : whether the level follows uneven light. smooth : standard deviation of a smoothing, in pixels.
-    area : outline (x, y in picture space) outside of which nothing is traced; all of it where empty.
+    local : whether the level follows uneven light. smooth : standard deviation of a smoothing, in
+    pixels.
+    area : outline (x, y in picture space) outside of which nothing is traced; all of it where
+    empty.
     """
 
     local: bool = False
@@ -41,39 +52,59 @@ class Ground:
     area: tuple[tuple[float, float], ...] = ()
 
     def toned(self, values: NDArray[Any]) -> NDArray[Any]:
-        """The picture (rows, columns) lit evenly and smoothed: uint8; `values` itself where nothing is to be done."""
+        """The picture (rows, columns) lit evenly and smoothed: uint8; `values` itself where nothing
+        is to be done."""
         out = evenly_inked(values) if self.local else values
         return np.asarray(cv2.GaussianBlur(out, (0, 0), self.smooth) if self.smooth > 0 else out)
 
     def readied(self, values: NDArray[Any], level: float | None) -> Readied:
-        """A picture readied for tracing at a level; where that is None, at the one midway between ink and paper, which follows the light where
-        that is uneven."""
-        follows = level is None and not self.local and is_unevenly_lit(self.part(values), automatic_level(self.part(values)))
+        """A picture readied for tracing at a level; where that is None, at the one midway between
+        ink and paper, which follows the light where that is uneven."""
+        follows = (
+            level is None
+            and not self.local
+            and is_unevenly_lit(self.part(values), automatic_level(self.part(values)))
+        )
         toned = replace(self, local=True).toned(values) if follows else self.toned(values)
-        return Readied(toned, self.masked(toned), automatic_level(self.part(toned)) if level is None else float(level), follows)
+        return Readied(
+            toned,
+            self.masked(toned),
+            automatic_level(self.part(toned)) if level is None else float(level),
+            follows,
+        )
 
     def part(self, toned: NDArray[Any]) -> NDArray[Any]:
-        """The part of a toned picture from which the level is to be found: the box round the area."""
+        """The part of a toned picture from which the level is to be found: the box round the
+        area."""
         if not self.area:
             return toned
         xs, ys = [x for x, _ in self.area], [y for _, y in self.area]
-        part = toned[max(0, int(min(ys))) : int(max(ys)) + 1, max(0, int(min(xs))) : int(max(xs)) + 1]
+        part = toned[
+            max(0, int(min(ys))) : int(max(ys)) + 1, max(0, int(min(xs))) : int(max(xs)) + 1
+        ]
         return np.ascontiguousarray(part) if part.size else toned
 
     def masked(self, toned: NDArray[Any]) -> NDArray[Any]:
         """A toned picture with paper outside of the area."""
-        return np.asarray(np.where(self.inside(toned.shape), toned, np.uint8(255))) if self.area else toned
+        return (
+            np.asarray(np.where(self.inside(toned.shape), toned, np.uint8(255)))
+            if self.area
+            else toned
+        )
 
     def inside(self, shape: tuple[int, ...]) -> NDArray[np.bool_]:
         """Which pixels of a picture of `shape` lie in the area."""
         mask = np.zeros(shape[:2], np.uint8)
-        cv2.fillPoly(mask, [np.round((np.array(self.area) - 0.5) * 16).astype(np.int32)], 1, cv2.LINE_8, 4)
+        cv2.fillPoly(
+            mask, [np.round((np.array(self.area) - 0.5) * 16).astype(np.int32)], 1, cv2.LINE_8, 4
+        )
         return np.asarray(mask > 0)
 
 
 @record(frozen=True)
 class Preset:
-    """Settings for a kind of picture: `detail` and `smoothness` 0..100, `local` level, `speck` in square pixels."""
+    """Settings for a kind of picture: `detail` and `smoothness` 0..100, `local` level, `speck` in
+    square pixels."""
 
     name: str
     words: str

@@ -16,14 +16,17 @@ _BAND_PIXELS = 500_000
 
 
 def check_request(values: NDArray[Any], level: float | None, tolerance: float) -> None:
-    """Refuse what no picture can be traced by: `values` not (rows, columns) of uint8, a `level` outside 0..255, no `tolerance`.
+    """Refuse what no picture can be traced by: `values` not (rows, columns) of uint8, a `level`
+    outside 0..255, no `tolerance`.
 
     Raises
     ------
     ValueError : names the value, what was wanted and what came.
     """
     if values.ndim != 2 or values.dtype != np.uint8 or not values.size:
-        raise ValueError(f"the picture to trace must be a grey one of 8 bits, got {values.dtype} of shape {values.shape}")
+        raise ValueError(
+            f"the picture to trace must be a grey one of 8 bits, got {values.dtype} of shape {values.shape}"
+        )
     if level is not None and not 0 <= level <= 255:
         raise ValueError(f"the threshold must be from 0 to 255, got {level:g}")
     if not tolerance > 0:
@@ -33,8 +36,9 @@ def check_request(values: NDArray[Any], level: float | None, tolerance: float) -
 def automatic_level(values: NDArray[Any]) -> float:
     """Midway between typical ink and typical paper of a picture (rows, columns) of uint8.
 
-    The two are told apart by the threshold of greatest variance between classes (Otsu, 1979); each is then taken at its
-    own most frequent brightness, so that the blurred rims between them count for nothing.
+    The two are told apart by the threshold of greatest variance between classes (Otsu, 1979); each
+    is then taken at its own most frequent brightness, so that the blurred rims between them count
+    for nothing.
 
     Returns
     -------
@@ -54,7 +58,9 @@ def _parting(counts: NDArray[Any]) -> int:
     """The brightness up to which pixels belong to the darker class."""
     darker, sums = np.cumsum(counts), np.cumsum(counts * np.arange(len(counts)))
     lighter = darker[-1] - darker
-    return int(np.argmax((sums[-1] * darker - sums * darker[-1]) ** 2 / np.maximum(darker * lighter, 1)))
+    return int(
+        np.argmax((sums[-1] * darker - sums * darker[-1]) ** 2 / np.maximum(darker * lighter, 1))
+    )
 
 
 def _typical(smooth: NDArray[Any], counts: NDArray[Any], base: int) -> float:
@@ -67,7 +73,8 @@ def _typical(smooth: NDArray[Any], counts: NDArray[Any], base: int) -> float:
 
 
 def _bands(values: NDArray[Any]) -> NDArray[Any]:
-    """A picture, or evenly spaced bands of rows of a large one, about half a million pixels in all."""
+    """A picture, or evenly spaced bands of rows of a large one, about half a million pixels in
+    all."""
     count = int(_BAND_PIXELS / (_BAND_ROWS * values.shape[1])) + 1
     if values.shape[0] <= count * _BAND_ROWS:
         return values
@@ -76,7 +83,8 @@ def _bands(values: NDArray[Any]) -> NDArray[Any]:
 
 
 def edge_blur(values: NDArray[Any], level: float) -> float:
-    """Standard deviation, in pixels, of the blur across the edges at `level`; 0.3 at least, which pixels themselves make."""
+    """Standard deviation, in pixels, of the blur across the edges at `level`; 0.3 at least, which
+    pixels themselves make."""
     near = cv2.GaussianBlur(_bands(values), (0, 0), 0.7)
     counts = cv2.calcHist([near], [0], None, [256], [0, 256]).ravel()
     least = int(np.ceil(level))  # of paper
@@ -92,18 +100,24 @@ def edge_blur(values: NDArray[Any], level: float) -> float:
 
 def _brighter_than(counts: NDArray[Any], share: float) -> int:
     """The first bin up to which that share of all lies."""
-    return int(np.searchsorted(np.cumsum(counts, dtype=np.float64), share * counts.sum(dtype=np.float64)))
+    return int(
+        np.searchsorted(np.cumsum(counts, dtype=np.float64), share * counts.sum(dtype=np.float64))
+    )
 
 
 def _slopes_across(values: NDArray[Any], least: int) -> NDArray[Any]:
-    """How steeply brightness changes with each pixel (Sobel), at those beside which, in a row, ink and paper meet."""
+    """How steeply brightness changes with each pixel (Sobel), at those beside which, in a row, ink
+    and paper meet."""
     dark = values < least
     at = np.flatnonzero(dark[:, 1:] != dark[:, :-1])
     row = at // (values.shape[1] - 1) if at.size else at
     padded = cv2.copyMakeBorder(values, 1, 1, 1, 1, cv2.BORDER_REFLECT_101)
     wide, flat = padded.shape[1], padded.ravel()
     here = at - row * (values.shape[1] - 1) + 2 + (row + 1) * wide
-    upper, level, lower = (flat.take(here + below + np.array([[-1], [0], [1]])).astype(np.float64) for below in (-wide, 0, wide))
+    upper, level, lower = (
+        flat.take(here + below + np.array([[-1], [0], [1]])).astype(np.float64)
+        for below in (-wide, 0, wide)
+    )
     across = upper[2] - upper[0] + 2 * (level[2] - level[0]) + lower[2] - lower[0]
     down = lower.sum(axis=0) + lower[1] - upper.sum(axis=0) - upper[1]
     slopes: NDArray[Any] = np.sqrt(across * across + down * down) / 8

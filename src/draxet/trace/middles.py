@@ -1,8 +1,9 @@
 """Middles: one contour along the middle of each stroke of ink, finer than a pixel.
 
-The skeleton says how strokes hang together. Across it, at every pixel, the picture is cut, and half-way between the two places
-where the cut meets the level lies the stroke's middle. Where strokes cross, the cuts say nothing; there each stroke is drawn
-on by its direction. Contours come in picture space; open ones are slits.
+The skeleton says how strokes hang together. Across it, at every pixel, the picture is cut, and
+half-way between the two places where the cut meets the level lies the stroke's middle. Where
+strokes cross, the cuts say nothing; there each stroke is drawn on by its direction. Contours come
+in picture space; open ones are slits.
 """
 
 from __future__ import annotations
@@ -42,9 +43,12 @@ _HOLE = 6.0
 class MiddleRequest:
     """What to trace and how; lengths in pixels.
 
-    values : (rows, columns) grey picture, uint8, 0 black. level : brightness between ink and paper; None for automatic.
-    min_length : shortest open stroke to keep. join_gap : ends no farther apart that point at each other become one stroke.
-    tolerance : how far a contour may lie from the middle. ground : how the picture is readied first.
+    values : (rows, columns) grey picture, uint8, 0 black. level : brightness between ink and paper;
+    None for automatic.
+    min_length : shortest open stroke to keep. join_gap : ends no farther apart that point at each
+    other become one stroke.
+    tolerance : how far a contour may lie from the middle. ground : how the picture is readied
+    first.
     """
 
     values: NDArray[Any]
@@ -57,8 +61,9 @@ class MiddleRequest:
 
 @record(frozen=True, eq=False)
 class MiddleAnswer:
-    """`contours` in picture space, closed and open, the stroke's width along each (`widths`, in pixels), the level used, and the
-    picture as it was traced, and whether the level followed uneven light though nobody asked."""
+    """`contours` in picture space, closed and open, the stroke's width along each (`widths`, in
+    pixels), the level used, and the picture as it was traced, and whether the level followed uneven
+    light though nobody asked."""
 
     contours: tuple[Contour, ...]
     widths: tuple[float, ...]
@@ -82,7 +87,9 @@ def trace_middles(request: MiddleRequest, progress: Progress | None = None) -> M
     report = progress or Unwatched()
     check_request(request.values, request.level, request.tolerance)
     if not (request.min_length >= 0 and request.join_gap >= 0):
-        raise ValueError(f"the shortest stroke and the gap must be 0 or more, got {request.min_length:g} and {request.join_gap:g} px")
+        raise ValueError(
+            f"the shortest stroke and the gap must be 0 or more, got {request.min_length:g} and {request.join_gap:g} px"
+        )
     report(0.0, "finding the strokes")
     ready = request.ground.readied(request.values, request.level)
     level, values = ready.level, ready.values
@@ -96,14 +103,18 @@ def trace_middles(request: MiddleRequest, progress: Progress | None = None) -> M
     report(0.75, f"fitting {len(paths):,} contours")
     blur = edge_blur(values, level)
     contours = _fitted(paths, FitSettings.exact_to(request.tolerance, blur=max(blur, 0.5)))
-    return MiddleAnswer(tuple(contours), tuple(path.width for path in paths), level, values, ready.light_followed)
+    return MiddleAnswer(
+        tuple(contours), tuple(path.width for path in paths), level, values, ready.light_followed
+    )
 
 
 def _without_grain(ink: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """Ink with its smallest holes filled and its smallest specks gone."""
     solid = ink.astype(np.uint8)
     for value in (0, 1):
-        _, labels, stats, _ = cv2.connectedComponentsWithStats((solid == value).astype(np.uint8), connectivity=4 if value == 0 else 8)
+        _, labels, stats, _ = cv2.connectedComponentsWithStats(
+            (solid == value).astype(np.uint8), connectivity=4 if value == 0 else 8
+        )
         small = stats[:, cv2.CC_STAT_AREA] <= _HOLE
         small[0] = False
         if small.any():
@@ -111,19 +122,28 @@ def _without_grain(ink: NDArray[np.bool_]) -> NDArray[np.bool_]:
     return solid.astype(bool)
 
 
-def _measured(branch: Branch, values: NDArray[Any], level: float, skeleton: Skeleton) -> Path | None:
-    """A branch with its middle measured on the picture; None where no cut across it says anything."""
+def _measured(
+    branch: Branch, values: NDArray[Any], level: float, skeleton: Skeleton
+) -> Path | None:
+    """A branch with its middle measured on the picture; None where no cut across it says
+    anything."""
     points = branch.points
     at = np.clip(np.floor(points).astype(int), 0, (values.shape[1] - 1, values.shape[0] - 1))
     radius = skeleton.radius[at[:, 1], at[:, 0]].astype(np.float64)
     good, width = np.ones(len(points), dtype=bool), 2 * radius
     for _ in range(_ROUNDS):
         reach = np.clip(np.rint(1.2 * radius) + 2, 3, 14).astype(np.int64)
-        along = unit_steps(_smooth(points, branch.closed), reach) if not branch.closed else _round_steps(_smooth(points, True), reach)
+        along = (
+            unit_steps(_smooth(points, branch.closed), reach)
+            if not branch.closed
+            else _round_steps(_smooth(points, True), reach)
+        )
         points, width, good = _centred(points, along, radius, values, level)
     usual = float(np.median(width[good])) if good.any() else 0.0
     good &= np.abs(width - usual) < 0.35 * usual + 1.0
-    short = len(points) < _SHORT * max(usual, 2.0)  # there the skeleton itself must do where the cuts say nothing
+    short = len(points) < _SHORT * max(
+        usual, 2.0
+    )  # there the skeleton itself must do where the cuts say nothing
     beside = np.ones(len(points), dtype=bool)
     for joint in {branch.first, branch.last} - {-1}:
         places, ink = skeleton.cores[joint]
@@ -137,15 +157,32 @@ def _measured(branch: Branch, values: NDArray[Any], level: float, skeleton: Skel
     if good.sum() < 2:
         if branch.closed or (branch.first < 0 and branch.last < 0):
             return None
-        return Path(branch.points[:0], float(np.median(2 * radius)), End(branch.first), End(branch.last), reach=len(branch.points))
-    return Path(points[good], float(np.median(width[good])), End(branch.first), End(branch.last), branch.closed, len(branch.points))
+        return Path(
+            branch.points[:0],
+            float(np.median(2 * radius)),
+            End(branch.first),
+            End(branch.last),
+            reach=len(branch.points),
+        )
+    return Path(
+        points[good],
+        float(np.median(width[good])),
+        End(branch.first),
+        End(branch.last),
+        branch.closed,
+        len(branch.points),
+    )
 
 
 def _smooth(points: Points, closed: bool) -> Points:
     """Running means of three: pixels are a staircase."""
     if len(points) < 5:
         return points
-    padded = np.concatenate([points[-1:], points, points[:1]]) if closed else np.concatenate([points[:1], points, points[-1:]])
+    padded = (
+        np.concatenate([points[-1:], points, points[:1]])
+        if closed
+        else np.concatenate([points[:1], points, points[-1:]])
+    )
     return np.asarray((padded[:-2] + padded[1:-1] + padded[2:]) / 3)
 
 
@@ -155,8 +192,11 @@ def _round_steps(points: Points, reach: Ints) -> Points:
     return np.asarray(chord / np.maximum(np.hypot(chord[:, 0], chord[:, 1]), 1e-9)[:, None])
 
 
-def _centred(points: Points, along: Points, radius: Floats, values: NDArray[Any], level: float) -> tuple[Points, Floats, Bools]:
-    """Points moved to half-way between the two places where a cut across the stroke meets the level.
+def _centred(
+    points: Points, along: Points, radius: Floats, values: NDArray[Any], level: float
+) -> tuple[Points, Floats, Bools]:
+    """Points moved to half-way between the two places where a cut across the stroke meets the
+    level.
 
     Returns
     -------
@@ -165,7 +205,10 @@ def _centred(points: Points, along: Points, radius: Floats, values: NDArray[Any]
     across = np.stack([-along[:, 1], along[:, 0]], axis=1)
     far = 1.7 * radius + 2.5
     share = np.linspace(-1, 1, _CUT_SAMPLES)
-    light = sampled(values, points[:, None] + (share * far[:, None])[..., None] * across[:, None], 255) - level
+    light = (
+        sampled(values, points[:, None] + (share * far[:, None])[..., None] * across[:, None], 255)
+        - level
+    )
     middle = _CUT_SAMPLES // 2
     right, found_right = _first_crossing(light[:, middle:])
     left, found_left = _first_crossing(light[:, middle::-1])
@@ -176,7 +219,8 @@ def _centred(points: Points, along: Points, radius: Floats, values: NDArray[Any]
 
 
 def _first_crossing(light: Floats) -> tuple[Floats, Bools]:
-    """Where each row (from the middle outwards) first goes over 0, in samples, and whether it begins under 0 and does."""
+    """Where each row (from the middle outwards) first goes over 0, in samples, and whether it
+    begins under 0 and does."""
     over = light >= 0
     k = over.argmax(axis=1)
     found = over.any(axis=1) & (k > 0)
@@ -187,7 +231,8 @@ def _first_crossing(light: Floats) -> tuple[Floats, Bools]:
 
 
 def _to_tips(path: Path, values: NDArray[Any], level: float) -> Path:
-    """A path whose free ends reach as far as the pen's middle did: half a width short of the ink's tip."""
+    """A path whose free ends reach as far as the pen's middle did: half a width short of the ink's
+    tip."""
     if path.closed or len(path.points) < 2:
         return path
     points = path.points
@@ -197,7 +242,9 @@ def _to_tips(path: Path, values: NDArray[Any], level: float) -> Path:
     return replace(path, points=points)
 
 
-def _drawn_out(points: Points, width: float, values: NDArray[Any], level: float, *, at_end: bool) -> Points:
+def _drawn_out(
+    points: Points, width: float, values: NDArray[Any], level: float, *, at_end: bool
+) -> Points:
     chain = points if at_end else points[::-1]
     reach = min(len(chain) - 1, max(4, round(1.5 * width)))
     along = chain[-1] - chain[-1 - reach]
@@ -221,13 +268,21 @@ def _fitted(paths: list[Path], settings: FitSettings) -> list[Contour]:
     """Contours along paths, in their order."""
     found: dict[int, Contour] = {}
     for closed in (True, False):
-        index = [k for k, path in enumerate(paths) if path.closed == closed and len(path.points) >= (3 if closed else 2)]
+        index = [
+            k
+            for k, path in enumerate(paths)
+            if path.closed == closed and len(path.points) >= (3 if closed else 2)
+        ]
         if not index:
             continue
         counts = np.array([len(paths[k].points) for k in index], dtype=np.int64)
         points = np.concatenate([paths[k].points for k in index])
         width = float(np.median([paths[k].width for k in index]))
-        rounder = replace(settings, blur=settings.blur + 0.35 * width, join_within=settings.join_within + math.ceil(width / 2))
+        rounder = replace(
+            settings,
+            blur=settings.blur + 0.35 * width,
+            join_within=settings.join_within + math.ceil(width / 2),
+        )
         firsts = np.cumsum(counts) - counts
         if closed:
             contours = fit_loops(resampled(points, firsts, counts), rounder)

@@ -1,4 +1,5 @@
-"""Paths: the middles of strokes as chains of places, where they head at their ends, and joining them over small gaps."""
+"""Paths: the middles of strokes as chains of places, where they head at their ends, and joining
+them over small gaps."""
 
 from __future__ import annotations
 
@@ -27,7 +28,8 @@ class End:
 
 @record(frozen=True, eq=False)
 class Heading:
-    """Where a path ends (2,), the direction it has there (2,), and how it bends, in radians a pixel (over 0 from x to y)."""
+    """Where a path ends (2,), the direction it has there (2,), and how it bends, in radians a pixel
+    (over 0 from x to y)."""
 
     place: Points
     along: Points
@@ -36,7 +38,8 @@ class Heading:
 
 @record(frozen=True, eq=False)
 class Path:
-    """A stroke's middle as a chain of places (n, 2), its `width` in pixels, and its ends; n may be 0 between two junctions."""
+    """A stroke's middle as a chain of places (n, 2), its `width` in pixels, and its ends; n may be
+    0 between two junctions."""
 
     points: Points
     width: float
@@ -54,8 +57,8 @@ class Path:
         return replace(self, points=self.points[::-1], first=self.last, last=self.first)
 
     def heading(self, reach: float) -> Heading | None:
-        """Where the path heads at its end, by a line through its last `reach` pixels, or by a parabola where they bend; None for a
-        path without places."""
+        """Where the path heads at its end, by a line through its last `reach` pixels, or by a
+        parabola where they bend; None for a path without places."""
         if len(self.points) < 2:
             return None
         away = np.hypot(*(self.points - self.points[-1]).T)
@@ -68,13 +71,20 @@ class Path:
         if len(part) < _ENOUGH_FOR_BEND or spread[1] <= _LINE_WITHIN * math.sqrt(len(part)):
             return Heading(middle + ((part[-1] - middle) @ along) * along, along)
         steps = (part - part[-1]) @ along
-        place, slope, half_bend = np.linalg.lstsq(np.vander(steps, 3, increasing=True), part, rcond=None)[0]
+        place, slope, half_bend = np.linalg.lstsq(
+            np.vander(steps, 3, increasing=True), part, rcond=None
+        )[0]
         size = float(np.hypot(*slope))
-        return Heading(place, slope / size, float(2 * (slope[0] * half_bend[1] - slope[1] * half_bend[0])) / size**3)
+        return Heading(
+            place,
+            slope / size,
+            float(2 * (slope[0] * half_bend[1] - slope[1] * half_bend[0])) / size**3,
+        )
 
 
 def join_gaps(paths: Sequence[Path], gap: float) -> list[Path]:
-    """Paths whose free ends lie within `gap` and point at each other become one; a path may close on itself so."""
+    """Paths whose free ends lie within `gap` and point at each other become one; a path may close
+    on itself so."""
     paths = list(paths)
     while gap > 0:
         best = _nearest_pair(paths, gap)
@@ -86,12 +96,19 @@ def join_gaps(paths: Sequence[Path], gap: float) -> list[Path]:
             continue
         a = paths[i] if i_end else paths[i].reversed()
         b = paths[j].reversed() if j_end else paths[j]
-        whole = Path(np.vstack([a.points, b.points]), (a.width * len(a.points) + b.width * len(b.points)) / (len(a.points) + len(b.points)), a.first, b.last)
+        whole = Path(
+            np.vstack([a.points, b.points]),
+            (a.width * len(a.points) + b.width * len(b.points)) / (len(a.points) + len(b.points)),
+            a.first,
+            b.last,
+        )
         paths = [path for k, path in enumerate(paths) if k not in (i, j)] + [whole]
     return paths
 
 
-def _nearest_pair(paths: Sequence[Path], gap: float) -> tuple[tuple[int, bool], tuple[int, bool]] | None:
+def _nearest_pair(
+    paths: Sequence[Path], gap: float
+) -> tuple[tuple[int, bool], tuple[int, bool]] | None:
     from scipy.spatial import cKDTree  # slow to load
 
     ends, places, ways = [], [], []
@@ -109,7 +126,14 @@ def _nearest_pair(paths: Sequence[Path], gap: float) -> tuple[tuple[int, bool], 
     for i, j in pairs.tolist():
         across = places[j] - places[i]
         size = float(np.hypot(*across))
-        facing = all(size < 1e-6 or math.acos(min(1.0, max(-1.0, float(way @ to) / size))) < _GAP_TURN for way, to in ((ways[i], across), (ways[j], -across)))
-        if facing and size < best and not (ends[i][0] == ends[j][0] and paths[ends[i][0]].length < 4 * gap):
+        facing = all(
+            size < 1e-6 or math.acos(min(1.0, max(-1.0, float(way @ to) / size))) < _GAP_TURN
+            for way, to in ((ways[i], across), (ways[j], -across))
+        )
+        if (
+            facing
+            and size < best
+            and not (ends[i][0] == ends[j][0] and paths[ends[i][0]].length < 4 * gap)
+        ):
             best, chosen = size, (ends[i], ends[j])
     return chosen

@@ -16,9 +16,10 @@ __all__ = ["Places", "places_along"]
 
 @record(frozen=True, eq=False)
 class Places:
-    """n places: `points` and the contours' directions there, `along` (n, 2); the contour of each, `owner` (n,); the span of each
-    among all `spans`, `span` (n,), and how far along that from its start and to its end, `behind` and `ahead` (n,).
-    `spans_owner` says which contour each span is of."""
+    """n places: `points` and the contours' directions there, `along` (n, 2); the contour of each,
+    `owner` (n,); the span of each among all `spans`, `span` (n,), and how far along that from its
+    start and to its end, `behind` and `ahead` (n,). `spans_owner` says which contour each span is
+    of."""
 
     points: Points
     along: Points
@@ -37,7 +38,8 @@ class Places:
         return before
 
     def turns(self) -> Floats:
-        """How far in radians the contour turns at the start of each span; 0 where it begins there."""
+        """How far in radians the contour turns at the start of each span; 0 where it begins
+        there."""
         before = self.before()
         leave, reach = self.spans.tangents()
         joined = (self.spans.ends[before] == self.spans.starts).all(axis=1)
@@ -45,7 +47,9 @@ class Places:
 
     def meetings(self) -> Ints:
         """How many contours go through the start of each span."""
-        _, which, counts = np.unique(self.spans.starts, axis=0, return_inverse=True, return_counts=True)
+        _, which, counts = np.unique(
+            self.spans.starts, axis=0, return_inverse=True, return_counts=True
+        )
         return np.asarray(counts[which.ravel()])
 
 
@@ -58,4 +62,13 @@ def places_along(contours: Sequence[Contour], step: float) -> Places:
     t = (np.arange(len(span)) - (np.cumsum(counts) - counts)[span] + 0.5) / counts[span]
     along = spans.at(span, np.minimum(t + 1e-4, 1.0)) - spans.at(span, np.maximum(t - 1e-4, 0.0))
     along /= np.maximum(norms(along), 1e-12)[:, None]
-    return Places(spans.at(span, t), along, of[span], spans, of, span, t * lengths[span], (1 - t) * lengths[span])
+    return Places(
+        spans.at(span, t),
+        along,
+        of[span],
+        spans,
+        of,
+        span,
+        t * lengths[span],
+        (1 - t) * lengths[span],
+    )

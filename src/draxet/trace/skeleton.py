@@ -1,7 +1,7 @@
 """The skeleton of ink as a graph: branches of pixels between junctions and free ends.
 
-The bare skeleton (Zhang and Suen, 1984) only says how strokes hang together; where their middles lie is measured afterwards
-on the picture itself.
+The bare skeleton (Zhang and Suen, 1984) only says how strokes hang together; where their middles
+lie is measured afterwards on the picture itself.
 """
 
 from __future__ import annotations
@@ -25,8 +25,8 @@ _SMALL_ANGLE = np.radians(75)
 
 @record(frozen=True, eq=False)
 class Branch:
-    """Pixels in their order (n, 2) as x, y of their centres in picture space; the junctions at its ends, -1 for a free end; a
-    closed one has neither."""
+    """Pixels in their order (n, 2) as x, y of their centres in picture space; the junctions at its
+    ends, -1 for a free end; a closed one has neither."""
 
     points: Points
     first: int
@@ -36,8 +36,9 @@ class Branch:
 
 @record(frozen=True, eq=False)
 class Skeleton:
-    """`branches`; for each junction its middle (k, 2), how far it reaches from there (k,), the radius of ink in it (k,), and what it
-    is made of: `cores`, (j, 2) and (j,) places and radii of ink; `radius` of ink at any pixel."""
+    """`branches`; for each junction its middle (k, 2), how far it reaches from there (k,), the
+    radius of ink in it (k,), and what it is made of: `cores`, (j, 2) and (j,) places and radii of
+    ink; `radius` of ink at any pixel."""
 
     branches: tuple[Branch, ...]
     junctions: Points
@@ -60,9 +61,16 @@ def skeleton_of(ink: NDArray[np.bool_]) -> Skeleton:
     bordered = np.pad(ink, 1)
     thin = skeletonize(bordered)
     radius = cv2.distanceTransform(bordered.astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
-    neighbours = cv2.filter2D(thin.astype(np.uint8), -1, np.ones((3, 3), np.uint8), borderType=cv2.BORDER_CONSTANT) - thin
+    neighbours = (
+        cv2.filter2D(
+            thin.astype(np.uint8), -1, np.ones((3, 3), np.uint8), borderType=cv2.BORDER_CONSTANT
+        )
+        - thin
+    )
     joint = thin & (neighbours > 2)
-    count, labels, _, middles = cv2.connectedComponentsWithStats(joint.astype(np.uint8), connectivity=8)
+    count, labels, _, middles = cv2.connectedComponentsWithStats(
+        joint.astype(np.uint8), connectivity=8
+    )
     branches = _branches(thin & ~joint, labels, count)
     radii = np.zeros(count - 1)
     at = np.flatnonzero(joint)
@@ -77,7 +85,9 @@ def skeleton_of(ink: NDArray[np.bool_]) -> Skeleton:
         reach[k] = float((np.hypot(*(places[members] - merged[k]).T) + radii[members]).max())
         ink_radii[k] = radii[members].max()
         cores.append((places[members], radii[members]))
-    return Skeleton(_rooted(clean, roots, shift), merged, reach, ink_radii, tuple(cores), radius[1:-1, 1:-1])
+    return Skeleton(
+        _rooted(clean, roots, shift), merged, reach, ink_radii, tuple(cores), radius[1:-1, 1:-1]
+    )
 
 
 def _branches(lines: NDArray[np.bool_], labels: NDArray[Any], count: int) -> list[Branch]:
@@ -116,7 +126,8 @@ def _walk(start: int, links: dict[int, list[int]], seen: set[int]) -> list[int]:
 
 
 def _end_joints(chain: list[int], joints: dict[int, list[int]]) -> tuple[int, int]:
-    """The junctions that touch a chain's two ends; where it is one pixel only, two of those that touch that."""
+    """The junctions that touch a chain's two ends; where it is one pixel only, two of those that
+    touch that."""
     first, last = joints[chain[0]], joints[chain[-1]]
     if len(chain) == 1:
         both = [*first, 0, 0][:2]
@@ -141,8 +152,9 @@ def _without_spurs(branches: list[Branch], radii: Floats) -> list[Branch]:
 
 
 def _roots(branches: list[Branch], radii: Floats, radius: NDArray[np.float32]) -> Ints:
-    """For each junction the one it is taken as one with: where strokes cross at a slant the skeleton makes two of it, with a branch
-    between them that is no stroke. Such a branch is short, or it is the ink that two strokes share."""
+    """For each junction the one it is taken as one with: where strokes cross at a slant the
+    skeleton makes two of it, with a branch between them that is no stroke. Such a branch is short,
+    or it is the ink that two strokes share."""
     group = list(range(len(radii)))
 
     def root(k: int) -> int:
@@ -155,14 +167,24 @@ def _roots(branches: list[Branch], radii: Floats, radius: NDArray[np.float32]) -
         for joint in {b.first, b.last} - {-1}:
             at_joint.setdefault(joint, []).append(k)
     for k, b in enumerate(branches):
-        if b.first >= 0 and b.last >= 0 and (len(b.points) < _OVERLAP * (radii[b.first] + radii[b.last]) or _is_shared(k, branches, at_joint, radius)):
+        if (
+            b.first >= 0
+            and b.last >= 0
+            and (
+                len(b.points) < _OVERLAP * (radii[b.first] + radii[b.last])
+                or _is_shared(k, branches, at_joint, radius)
+            )
+        ):
             group[root(b.first)] = root(b.last)
     return np.array([root(k) for k in range(len(radii))], dtype=np.int64)
 
 
-def _is_shared(k: int, branches: list[Branch], at_joint: dict[int, list[int]], radius: NDArray[np.float32]) -> bool:
-    """Whether a branch is the ink of two strokes that cross at a small angle: two part from it at either end, it is no longer than
-    they need, at that angle, to come together and part again, and all the way from one to another is ink."""
+def _is_shared(
+    k: int, branches: list[Branch], at_joint: dict[int, list[int]], radius: NDArray[np.float32]
+) -> bool:
+    """Whether a branch is the ink of two strokes that cross at a small angle: two part from it at
+    either end, it is no longer than they need, at that angle, to come together and part again, and
+    all the way from one to another is ink."""
     b = branches[k]
     if b.first == b.last or any(len(at_joint[joint]) != 3 for joint in (b.first, b.last)):
         return False
@@ -173,7 +195,11 @@ def _is_shared(k: int, branches: list[Branch], at_joint: dict[int, list[int]], r
         for n in at_joint[joint]:
             if n != k:
                 inks.append(_ink(branches[n], radius))
-                ways += [_leaving(branches[n], end, inks[-1]) for end in (0, -1) if (branches[n].first, branches[n].last)[end] == joint]
+                ways += [
+                    _leaving(branches[n], end, inks[-1])
+                    for end in (0, -1)
+                    if (branches[n].first, branches[n].last)[end] == joint
+                ]
         if len(ways) != 2:
             return False
         angles.append(float(np.arccos(np.clip(ways[0][1] @ ways[1][1], -1, 1))))
@@ -182,7 +208,10 @@ def _is_shared(k: int, branches: list[Branch], at_joint: dict[int, list[int]], r
     if max(angles) > _SMALL_ANGLE or len(b.points) > _SHARED * 4 * float(np.median(inks)) / angle:
         return False
     c, d, e, f = places
-    return any(_all_ink(p, q, radius) and _all_ink(r, s, radius) for p, q, r, s in ((c, e, d, f), (c, f, d, e)))
+    return any(
+        _all_ink(p, q, radius) and _all_ink(r, s, radius)
+        for p, q, r, s in ((c, e, d, f), (c, f, d, e))
+    )
 
 
 def _ink(branch: Branch, radius: NDArray[np.float32]) -> float:
@@ -193,12 +222,16 @@ def _ink(branch: Branch, radius: NDArray[np.float32]) -> float:
 
 def _all_ink(start: Points, end: Points, radius: NDArray[np.float32]) -> bool:
     """Whether all the straight way between two pixels is ink."""
-    way = np.rint(start + np.linspace(0, 1, max(abs(end - start).max().astype(int), 1) + 1)[:, None] * (end - start)).astype(np.int64)
+    way = np.rint(
+        start
+        + np.linspace(0, 1, max(abs(end - start).max().astype(int), 1) + 1)[:, None] * (end - start)
+    ).astype(np.int64)
     return bool((radius[way[:, 1], way[:, 0]] > 0).all())
 
 
 def _leaving(branch: Branch, end: int, ink: float) -> tuple[Points, Points]:
-    """Where a branch is a little away from its end (0 or -1), and the direction in which it goes on from there."""
+    """Where a branch is a little away from its end (0 or -1), and the direction in which it goes on
+    from there."""
     chain = branch.points[:: 1 if end == 0 else -1]
     far = min(len(chain) - 1, round(6 * ink))
     step = chain[far] - chain[far // 3]
@@ -211,12 +244,20 @@ def _rooted(branches: list[Branch], roots: Ints, shift: float) -> tuple[Branch, 
     def at(joint: int) -> int:
         return int(roots[joint]) if joint >= 0 else -1
 
-    inner = [b.first >= 0 and b.last >= 0 and b.first != b.last and at(b.first) == at(b.last) for b in branches]
-    return tuple(Branch(b.points + shift, at(b.first), at(b.last), b.closed) for b, gone in zip(branches, inner, strict=True) if not gone)
+    inner = [
+        b.first >= 0 and b.last >= 0 and b.first != b.last and at(b.first) == at(b.last)
+        for b in branches
+    ]
+    return tuple(
+        Branch(b.points + shift, at(b.first), at(b.last), b.closed)
+        for b, gone in zip(branches, inner, strict=True)
+        if not gone
+    )
 
 
 def unit_steps(points: Points, reach: Ints) -> Points:
-    """Directions (n, 2) along a chain, each from the chord `reach` samples to either side (cut off at the ends)."""
+    """Directions (n, 2) along a chain, each from the chord `reach` samples to either side (cut off
+    at the ends)."""
     index = np.arange(len(points))
     ahead, behind = np.minimum(index + reach, len(points) - 1), np.maximum(index - reach, 0)
     chord = points[ahead] - points[behind]

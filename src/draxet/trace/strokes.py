@@ -1,7 +1,8 @@
 """Drawn lines: a closed line has two edges, and what its maker meant is the line between them.
 
-A *drawn line* here is ink with one hole whose width hardly changes all the way round. Its *middle* runs half-way
-between the outer edge and the nearest point of the inner one. An *open stroke* is thin ink without a hole.
+A *drawn line* here is ink with one hole whose width hardly changes all the way round. Its *middle*
+runs half-way between the outer edge and the nearest point of the inner one. An *open stroke* is
+thin ink without a hole.
 """
 
 from __future__ import annotations
@@ -18,14 +19,15 @@ __all__ = ["Middles", "middles_of_drawn_lines"]
 
 _EVEN = 1.6
 _LONG = 6.0
-"""Half-way round a stroke is so many times its mean width or more; a square has 4, an even triangle 5.2."""
+"""Half-way round a stroke is so many times its mean width or more; a square has 4, an even triangle
+5.2."""
 _WIDE = 40.0
 
 
 @record(frozen=True)
 class Middles:
-    """Chains with drawn lines as their middles: `lines`, whether each is a middle, its line width in pixels (0 elsewhere),
-    and how many open strokes were left out."""
+    """Chains with drawn lines as their middles: `lines`, whether each is a middle, its line width
+    in pixels (0 elsewhere), and how many open strokes were left out."""
 
     lines: EdgeLines
     is_middle: Bools
@@ -34,7 +36,8 @@ class Middles:
 
 
 def middles_of_drawn_lines(lines: EdgeLines) -> Middles:
-    """Each drawn line as one chain along its middle, open strokes left out, everything else as it is."""
+    """Each drawn line as one chain along its middle, open strokes left out, everything else as it
+    is."""
     parents = _parents(lines)
     holes_of = np.bincount(parents[parents >= 0], minlength=len(lines))
     chains: list[Points] = []
@@ -59,7 +62,12 @@ def middles_of_drawn_lines(lines: EdgeLines) -> Middles:
     areas = np.concatenate([lines.areas[kept], [_area(chain) for chain in chains]])
     points = np.concatenate(all_chains) if all_chains else np.zeros((0, 2))
     is_middle = np.concatenate([np.zeros(len(kept), dtype=bool), np.ones(len(chains), dtype=bool)])
-    return Middles(EdgeLines(points, np.cumsum(counts) - counts, counts, areas), is_middle, np.concatenate([np.zeros(len(kept)), widths]), left_out)
+    return Middles(
+        EdgeLines(points, np.cumsum(counts) - counts, counts, areas),
+        is_middle,
+        np.concatenate([np.zeros(len(kept)), widths]),
+        left_out,
+    )
 
 
 def _chain(lines: EdgeLines, k: int) -> Points:
@@ -72,9 +80,14 @@ def _parents(lines: EdgeLines) -> Ints:
     inks, holes = np.flatnonzero(lines.areas > 0), np.flatnonzero(lines.areas < 0)
     if not (inks.size and holes.size):
         return parents
-    solids = [shapely.Polygon(_chain(lines, k)) if lines.counts[k] > 3 else shapely.Polygon() for k in inks.tolist()]
+    solids = [
+        shapely.Polygon(_chain(lines, k)) if lines.counts[k] > 3 else shapely.Polygon()
+        for k in inks.tolist()
+    ]
     tree = shapely.STRtree(solids)
-    hole, ink = tree.query(shapely.points(lines.points[lines.firsts[holes]]), predicate="intersects")
+    hole, ink = tree.query(
+        shapely.points(lines.points[lines.firsts[holes]]), predicate="intersects"
+    )
     order = np.argsort(-lines.areas[inks[ink]], kind="stable")
     parents[holes[hole[order]]] = inks[ink[order]]  # the smallest is written last
     return parents
@@ -88,7 +101,8 @@ def _is_thin(chain: Points, area: float) -> bool:
 
 
 def _middle(outer: Points, inner: Points) -> tuple[Points, float] | None:
-    """The chain half-way between two edges and the width between them, or None where that is uneven."""
+    """The chain half-way between two edges and the width between them, or None where that is
+    uneven."""
     from scipy.spatial import cKDTree  # slow to load
 
     distance, nearest = cKDTree(inner).query(outer)

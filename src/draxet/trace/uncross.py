@@ -1,6 +1,8 @@
-"""Contours that cross themselves or each other are fitted again, closer to the picture, until none does.
+"""Contours that cross themselves or each other are fitted again, closer to the picture, until none
+does.
 
-The picture's own edge lines never cross, so a contour that follows them closely enough does not either.
+The picture's own edge lines never cross, so a contour that follows them closely enough does not
+either.
 """
 
 from __future__ import annotations
@@ -24,12 +26,18 @@ Lines: TypeAlias = NDArray[np.object_]
 
 
 def crossing_contours(contours: Sequence[Contour]) -> Ints:
-    """Which contours, closed or open, cross themselves or another one; those that only meet at their ends do not."""
-    return _crossing(_lines(contours), np.arange(len(contours))) if contours else np.zeros(0, dtype=np.int64)
+    """Which contours, closed or open, cross themselves or another one; those that only meet at
+    their ends do not."""
+    return (
+        _crossing(_lines(contours), np.arange(len(contours)))
+        if contours
+        else np.zeros(0, dtype=np.int64)
+    )
 
 
 def _crossing(lines: Lines, fresh: Ints) -> Ints:
-    """Of the `fresh` lines those that cross themselves; where none does, all lines that cross another one."""
+    """Of the `fresh` lines those that cross themselves; where none does, all lines that cross
+    another one."""
     if shapely.is_simple(shapely.multilinestrings(lines)):
         return fresh[:0]
     bad: Ints = fresh[~shapely.is_simple(lines[fresh])]
@@ -50,11 +58,15 @@ def _lines(contours: Sequence[Contour]) -> Lines:
     inner[ends] = False
     put(whole, inner, points)
     whole[ends] = np.stack([contour.nodes[0 if contour.closed else -1] for contour in contours])
-    return np.asarray(shapely.linestrings(whole, indices=np.repeat(np.arange(len(contours)), sizes + 1)))
+    return np.asarray(
+        shapely.linestrings(whole, indices=np.repeat(np.arange(len(contours)), sizes + 1))
+    )
 
 
 def without_crossings(
-    contours: Sequence[Contour], refit: Callable[[Ints, float], Sequence[Contour]], chains: Callable[[int], Points]
+    contours: Sequence[Contour],
+    refit: Callable[[Ints, float], Sequence[Contour]],
+    chains: Callable[[int], Points],
 ) -> list[Contour]:
     """The contours, those that cross fitted anew.
 
@@ -92,8 +104,16 @@ def _as_it_is(chain: Points, *, closed: bool) -> Contour:
 
 
 def _thinned(chain: Points, *, closed: bool) -> Contour:
-    """Straight lines through fewer points, within a fifth of a pixel, that do not cross themselves."""
+    """Straight lines through fewer points, within a fifth of a pixel, that do not cross
+    themselves."""
     if not closed:
-        return Contour.make(np.asarray(shapely.simplify(shapely.LineString(chain), 0.2, preserve_topology=True).coords), closed=False)
-    points = np.asarray(shapely.simplify(shapely.Polygon(chain), 0.2, preserve_topology=True).exterior.coords)[:-1]
+        return Contour.make(
+            np.asarray(
+                shapely.simplify(shapely.LineString(chain), 0.2, preserve_topology=True).coords
+            ),
+            closed=False,
+        )
+    points = np.asarray(
+        shapely.simplify(shapely.Polygon(chain), 0.2, preserve_topology=True).exterior.coords
+    )[:-1]
     return Contour.make(points if len(points) >= 3 else chain)

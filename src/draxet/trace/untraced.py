@@ -23,8 +23,9 @@ _LEAST_POINTS = 4
 
 @record(frozen=True, eq=False)
 class UntracedLine:
-    """A line of the picture that was left out: the stretches of its edges, each (n, 2) in picture space, a `place` on it, how `long` it is along
-    its middle, in pixels, and the `area` of its ink, in square pixels."""
+    """A line of the picture that was left out: the stretches of its edges, each (n, 2) in picture
+    space, a `place` on it, how `long` it is along its middle, in pixels, and the `area` of its ink,
+    in square pixels."""
 
     stretches: tuple[Points, ...]
     place: tuple[float, float]
@@ -33,14 +34,21 @@ class UntracedLine:
 
 
 def untraced_lines(
-    contours: Sequence[Contour], traced: Sequence[str], values: NDArray[Any], level: float, farther_than: float, least: float = 4.0
+    contours: Sequence[Contour],
+    traced: Sequence[str],
+    values: NDArray[Any],
+    level: float,
+    farther_than: float,
+    least: float = 4.0,
 ) -> list[UntracedLine]:
     """Lines whose edges lie farther from every contour than a distance; the longest first.
 
     Parameters
     ----------
-    contours : in picture space, with what each follows (as in ``ContourItem.traced``): along a middle, half the stroke's width is
-    nearer than it looks. values : (rows, columns) of uint8. level : the brightness of ink's edge. farther_than : in pixels.
+    contours : in picture space, with what each follows (as in ``ContourItem.traced``): along a
+    middle, half the stroke's width is
+    nearer than it looks. values : (rows, columns) of uint8. level : the brightness of ink's edge.
+    farther_than : in pixels.
     least : smallest area of a speck that counts, in square pixels.
     """
     lines = edge_lines(values, level, least)
@@ -52,7 +60,13 @@ def untraced_lines(
     return _lines(lines, far, depth, ink)
 
 
-def _far(points: Points, contours: Sequence[Contour], traced: Sequence[str], depth: NDArray[Any], farther_than: float) -> Bools:
+def _far(
+    points: Points,
+    contours: Sequence[Contour],
+    traced: Sequence[str],
+    depth: NDArray[Any],
+    farther_than: float,
+) -> Bools:
     """Which points (n,) no contour lies near to."""
     if not contours:
         return np.ones(len(points), dtype=bool)
@@ -66,20 +80,28 @@ def _far(points: Points, contours: Sequence[Contour], traced: Sequence[str], dep
     return far
 
 
-def _lines(lines: EdgeLines, far: Bools, depth: NDArray[Any], ink: NDArray[np.uint8]) -> list[UntracedLine]:
+def _lines(
+    lines: EdgeLines, far: Bools, depth: NDArray[Any], ink: NDArray[np.uint8]
+) -> list[UntracedLine]:
     """Far points as lines: both edges of a stroke are one."""
-    stretches = [run for k in range(len(lines)) for run in _runs(lines, k, far) if len(run) >= _LEAST_POINTS]
+    stretches = [
+        run for k in range(len(lines)) for run in _runs(lines, k, far) if len(run) >= _LEAST_POINTS
+    ]
     if not stretches:
         return []
     broad = 2.0 * float(np.median(depth[depth > 0])) if (depth > 0).any() else 1.0
     mark = np.zeros(depth.shape, np.uint8)
     for run in stretches:
-        cv2.polylines(mark, [np.round(run - 0.5).astype(np.int32)], False, 1, max(1, round(broad) + 2))
+        cv2.polylines(
+            mark, [np.round(run - 0.5).astype(np.int32)], False, 1, max(1, round(broad) + 2)
+        )
     _, labels = cv2.connectedComponents(mark, connectivity=8)
     groups: dict[int, list[Points]] = {}
     for run in stretches:
         x, y = run[len(run) // 2].astype(int)
-        groups.setdefault(int(labels[min(y, labels.shape[0] - 1), min(x, labels.shape[1] - 1)]), []).append(run)
+        groups.setdefault(
+            int(labels[min(y, labels.shape[0] - 1), min(x, labels.shape[1] - 1)]), []
+        ).append(run)
     missing = _ink_of(lines.points, far, ink)
     found = [_line(runs, missing) for runs in groups.values()]
     return sorted(found, key=lambda line: -line.long)
@@ -103,14 +125,22 @@ def _line(runs: list[Points], missing: NDArray[np.uint8]) -> UntracedLine:
     longest = max(runs, key=len)
     x, y = longest[len(longest) // 2].tolist()
     every = np.vstack(runs)
-    (left, top), (right, bottom) = np.maximum(np.floor(every.min(axis=0)).astype(int) - 1, 0), np.ceil(every.max(axis=0)).astype(int) + 2
+    (left, top), (right, bottom) = (
+        np.maximum(np.floor(every.min(axis=0)).astype(int) - 1, 0),
+        np.ceil(every.max(axis=0)).astype(int) + 2,
+    )
     part = missing[top:bottom, left:right]
     _, labels = cv2.connectedComponents(part, connectivity=8)
-    columns, rows = (np.clip(every[:, k].astype(int) - start, 0, part.shape[1 - k] - 1) for k, start in ((0, left), (1, top)))
+    columns, rows = (
+        np.clip(every[:, k].astype(int) - start, 0, part.shape[1 - k] - 1)
+        for k, start in ((0, left), (1, top))
+    )
     mine = np.setdiff1d(np.unique(labels[rows, columns]), [0])
     mask = np.isin(labels, mine)
     around = sum(float(np.hypot(*np.diff(run, axis=0).T).sum()) for run in runs)
-    return UntracedLine(tuple(runs), (x, y), _along_middle(mask) if mine.size else around / 2, float(mask.sum()))
+    return UntracedLine(
+        tuple(runs), (x, y), _along_middle(mask) if mine.size else around / 2, float(mask.sum())
+    )
 
 
 def _along_middle(mask: Bools) -> float:
@@ -126,7 +156,9 @@ def _along_middle(mask: Bools) -> float:
     steps = 0.0
     for down, right, weight in ((0, 1, 1.0), (1, 0, 1.0), (1, 1, 0.7), (1, -1, 0.7)):
         here, there = max(right, 0), max(-right, 0)
-        steps += weight * float((thin[down:, here : wide - there] & thin[: tall - down, there : wide - here]).sum())
+        steps += weight * float(
+            (thin[down:, here : wide - there] & thin[: tall - down, there : wide - here]).sum()
+        )
     return steps + 2 * float(np.median(depth[thin]))
 
 

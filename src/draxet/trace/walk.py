@@ -1,8 +1,10 @@
-"""Walking along a picture's lines: the way from one place to another that keeps to the edges of ink, or to the middles of strokes.
+"""Walking along a picture's lines: the way from one place to another that keeps to the edges of
+ink, or to the middles of strokes.
 
-The picture's lines are known as chains of points (`extract` for edges, `middles` for strokes). Points that follow each other, and points
-of different chains that come near each other, are linked; the shortest way over these links (Dijkstra, 1959) is the walk. From one place
-it is worked out once for all ends, so that a move only reads it.
+The picture's lines are known as chains of points (`extract` for edges, `middles` for strokes).
+Points that follow each other, and points of different chains that come near each other, are linked;
+the shortest way over these links (Dijkstra, 1959) is the walk. From one place it is worked out once
+for all ends, so that a move only reads it.
 """
 
 from __future__ import annotations
@@ -24,7 +26,16 @@ from draxet.geometry.fitting.settings import FitSettings
 from draxet.record import record
 from draxet.trace.extract import edge_lines
 
-__all__ = ["Reach", "WalkMap", "edge_map", "fitted_walk", "line_map", "reach_from", "walk_to", "way_along"]
+__all__ = [
+    "Reach",
+    "WalkMap",
+    "edge_map",
+    "fitted_walk",
+    "line_map",
+    "reach_from",
+    "walk_to",
+    "way_along",
+]
 
 _STEP = 1.5
 _LINK = 6.0
@@ -42,7 +53,8 @@ _ASIDE = 12.0
 
 @record(frozen=True, eq=False)
 class WalkMap:
-    """A picture's lines as linked points: `points` (n, 2) in picture space, and the links' lengths."""
+    """A picture's lines as linked points: `points` (n, 2) in picture space, and the links'
+    lengths."""
 
     points: Points
     links: csr_matrix
@@ -56,7 +68,8 @@ class WalkMap:
 
 @record(frozen=True, eq=False)
 class Reach:
-    """All ways from the point `start`: before which point each one is reached (n,), and how far it is along the lines (n,)."""
+    """All ways from the point `start`: before which point each one is reached (n,), and how far it
+    is along the lines (n,)."""
 
     start: int
     before: Ints
@@ -64,7 +77,8 @@ class Reach:
 
 
 def edge_map(values: NDArray[Any], level: float, least: float = 4.0) -> WalkMap | None:
-    """The edges of ink of a picture, (rows, columns) of uint8; None where there is no ink. `least` as in ``edge_lines``."""
+    """The edges of ink of a picture, (rows, columns) of uint8; None where there is no ink. `least`
+    as in ``edge_lines``."""
     lines = edge_lines(values, level, least)
     if not len(lines):
         return None
@@ -83,7 +97,9 @@ def line_map(contours: list[Contour]) -> WalkMap | None:
         points = np.vstack([points, points[:1]]) if contour.closed else points
         along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
         at = np.linspace(0, along[-1], max(int(along[-1] / _STEP), 2) + 1)
-        even = np.column_stack([np.interp(at, along, points[:, 0]), np.interp(at, along, points[:, 1])])
+        even = np.column_stack(
+            [np.interp(at, along, points[:, 0]), np.interp(at, along, points[:, 1])]
+        )
         parts.append(even)
         owners.append(np.full(len(even), k))
         pairs.append(np.arange(count, count + len(even) - 1))
@@ -99,14 +115,16 @@ def _linked(points: Points, owner: Ints, first: Ints, second: Ints) -> WalkMap:
     near = tree.query_pairs(_LINK, output_type="ndarray")
     near = near[owner[near[:, 0]] != owner[near[:, 1]]]
     a, b = np.concatenate([first, near[:, 0]]), np.concatenate([second, near[:, 1]])
-    long = np.hypot(*(points[a] - points[b]).T) * np.concatenate([np.ones(len(first)), np.full(len(near), _JUMP)])
+    long = np.hypot(*(points[a] - points[b]).T) * np.concatenate(
+        [np.ones(len(first)), np.full(len(near), _JUMP)]
+    )
     links = coo_matrix((np.maximum(long, 1e-6), (a, b)), shape=(len(points), len(points))).tocsr()
     return WalkMap(points, links, tree)
 
 
 def reach_from(lines: WalkMap, start: int, used: Ints | None = None) -> Reach:
-    """All ways along the lines from a point, as far as about 1,500 pixels; points that are `used` are gone over again only where
-    there is no other way near."""
+    """All ways along the lines from a point, as far as about 1,500 pixels; points that are `used`
+    are gone over again only where there is no other way near."""
     links = lines.links
     if used is not None and used.size:
         gone = np.zeros(len(lines.points), dtype=bool)
@@ -115,7 +133,9 @@ def reach_from(lines: WalkMap, start: int, used: Ints | None = None) -> Reach:
         some = links.tocoo()
         again = np.where(gone[some.row] | gone[some.col], _AGAIN, 1.0)
         links = coo_matrix((some.data * again, (some.row, some.col)), shape=links.shape).tocsr()
-    far, before = dijkstra(links, directed=False, indices=start, return_predecessors=True, limit=3 * _FAR)
+    far, before = dijkstra(
+        links, directed=False, indices=start, return_predecessors=True, limit=3 * _FAR
+    )
     return Reach(start, before.astype(np.int64), far)
 
 
@@ -129,13 +149,20 @@ def walk_to(reach: Reach, end: int) -> Ints | None:
     return np.array(way[::-1], dtype=np.int64)
 
 
-def way_along(lines: WalkMap | None, ends: tuple[Points, Points], to_job: Affine, tolerance: float) -> Contour | None:
-    """From one place (2,) in job space to another along a picture's lines, fitted within `tolerance` pixels; None where they do not lead there."""
+def way_along(
+    lines: WalkMap | None, ends: tuple[Points, Points], to_job: Affine, tolerance: float
+) -> Contour | None:
+    """From one place (2,) in job space to another along a picture's lines, fitted within
+    `tolerance` pixels; None where they do not lead there."""
     if lines is None:
         return None
     back = to_job.inverse()
     (start, near), (end, far) = (lines.nearest(*back.point(float(x), float(y))) for x, y in ends)
-    way = walk_to(reach_from(lines, start), end) if max(near, far) <= _ASIDE and start != end else None
+    way = (
+        walk_to(reach_from(lines, start), end)
+        if max(near, far) <= _ASIDE and start != end
+        else None
+    )
     if way is None:
         return None
     points = np.vstack([back.apply(ends[0][None]), lines.points[way], back.apply(ends[1][None])])
@@ -143,8 +170,8 @@ def way_along(lines: WalkMap | None, ends: tuple[Points, Points], to_job: Affine
 
 
 def fitted_walk(points: Points, tolerance: float, *, closed: bool) -> Contour:
-    """A walk (n, 2) as lines, arcs and curves within `tolerance` pixels, as machine tracing fits; in grain, which makes edges wander, no closer than that
-    hides.
+    """A walk (n, 2) as lines, arcs and curves within `tolerance` pixels, as machine tracing fits;
+    in grain, which makes edges wander, no closer than that hides.
 
     Raises
     ------
@@ -158,13 +185,18 @@ def fitted_walk(points: Points, tolerance: float, *, closed: bool) -> Contour:
         points = points[:-1]
     counts = np.array([len(points)])
     closed = closed and len(points) > 3
-    samples = resampled(points, np.array([0]), counts, 1.0) if closed else resampled_open(points, np.array([0]), counts, 1.0)
+    samples = (
+        resampled(points, np.array([0]), counts, 1.0)
+        if closed
+        else resampled_open(points, np.array([0]), counts, 1.0)
+    )
     settings = _settings_in_grain(_wander(samples.points, closed=closed), tolerance)
     return fit_loops(samples, settings)[0] if closed else fit_chains(samples, settings)[0]
 
 
 def _wander(points: Points, *, closed: bool) -> float:
-    """How far a walk (n, 2) strays from a smooth way (standard deviation, in pixels): over short pieces, and where it does so, over longer ones."""
+    """How far a walk (n, 2) strays from a smooth way (standard deviation, in pixels): over short
+    pieces, and where it does so, over longer ones."""
     from scipy.signal import savgol_filter  # slow to load
 
     found = 0.0
@@ -186,6 +218,10 @@ def _settings_in_grain(wander: float, tolerance: float) -> FitSettings:
         return settings
     within = max(tolerance, 4.0 * wander)
     return replace(
-        settings.for_noise(wander), tolerance=within, free=within, blur=0.7 + wander,
-        corner_degrees=30.0 + 30.0 * min(wander / 0.3, 1.0), corner_reach=4 + round(14 * min(wander / 0.4, 2.0)),
-    )  # fmt: skip
+        settings.for_noise(wander),
+        tolerance=within,
+        free=within,
+        blur=0.7 + wander,
+        corner_degrees=30.0 + 30.0 * min(wander / 0.3, 1.0),
+        corner_reach=4 + round(14 * min(wander / 0.4, 2.0)),
+    )

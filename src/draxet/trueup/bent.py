@@ -1,4 +1,5 @@
-"""Bent lines measured finer than a pixel: arcs laid through the middles of cuts across a drawn line, as far along it as one arc holds."""
+"""Bent lines measured finer than a pixel: arcs laid through the middles of cuts across a drawn
+line, as far along it as one arc holds."""
 
 from __future__ import annotations
 
@@ -29,8 +30,8 @@ _SAME = 0.04
 
 @record(frozen=True)
 class Bent:
-    """An arc through a drawn line, the covariance (3, 3) of its base, slope and half its bend at its place, and from where to where along it
-    it was seen, in pixels."""
+    """An arc through a drawn line, the covariance (3, 3) of its base, slope and half its bend at
+    its place, and from where to where along it it was seen, in pixels."""
 
     stroke: Stroke
     covariance: Floats
@@ -49,7 +50,8 @@ class Bent:
 
 
 def arc_through(values: NDArray[Any], stroke: Stroke, along: Floats, window: float) -> Bent | None:
-    """The arc through the middles of cuts at `along` (pixels from the stroke's place, along its own arc); None where they lie on none.
+    """The arc through the middles of cuts at `along` (pixels from the stroke's place, along its own
+    arc); None where they lie on none.
 
     Parameters
     ----------
@@ -83,8 +85,11 @@ def arc_through(values: NDArray[Any], stroke: Stroke, along: Floats, window: flo
     return Bent(stroke, covariance, float(seen[0]), float(seen[-1]))
 
 
-def _parabola(cuts: Floats, offsets: Floats, along: Floats) -> tuple[tuple[float, float, float], Any, Floats] | None:
-    """Base, slope and half the bend of the parabola through the middles of cuts, which of them lie on it, and how far off each is."""
+def _parabola(
+    cuts: Floats, offsets: Floats, along: Floats
+) -> tuple[tuple[float, float, float], Any, Floats] | None:
+    """Base, slope and half the bend of the parabola through the middles of cuts, which of them lie
+    on it, and how far off each is."""
     peak = cuts.max(axis=1)
     weight = np.maximum(cuts - 0.35 * peak[:, None], 0)
     middle = (weight @ offsets) / np.maximum(weight.sum(axis=1), 1e-9)
@@ -109,15 +114,20 @@ def _parabola(cuts: Floats, offsets: Floats, along: Floats) -> tuple[tuple[float
     return (float(found[0]), float(found[1]) / far, float(found[2]) / far**2), good, off
 
 
-def arc_as_far_as_it_holds(values: NDArray[Any], stroke: Stroke, window: float, *, begin: float = 0.0, both: bool = False) -> Bent | None:
-    """The arc along a line from `begin` pixels beyond the stroke's place on (to `both` sides of it), as far as one arc holds."""
+def arc_as_far_as_it_holds(
+    values: NDArray[Any], stroke: Stroke, window: float, *, begin: float = 0.0, both: bool = False
+) -> Bent | None:
+    """The arc along a line from `begin` pixels beyond the stroke's place on (to `both` sides of
+    it), as far as one arc holds."""
     found = None
     for length in _LENGTHS:
         along = np.arange(begin, begin + length + 0.1, _CUT_STEP)
         if both:
             along = np.concatenate([-along[:0:-1] if begin == 0 else -along[::-1], along])
         again = arc_through(values, stroke, along, window)
-        if again is None and found is None:  # the first look knows no bend: a tight one leaves its window
+        if (
+            again is None and found is None
+        ):  # the first look knows no bend: a tight one leaves its window
             again = arc_through(values, stroke, along, 1.8 * window)
         if again is None:
             break

@@ -1,4 +1,5 @@
-"""Circles found from one click on their rim: followed both ways as far as one circle holds, its centre as sure as so much of it tells."""
+"""Circles found from one click on their rim: followed both ways as far as one circle holds, its
+centre as sure as so much of it tells."""
 
 from __future__ import annotations
 
@@ -39,7 +40,8 @@ class Circle:
 
 
 def circle_along(values: NDArray[Any], stroke: Stroke, window: float) -> Circle | None:
-    """The circle on whose rim a stroke lies; None where the line there is not surely bent or turns too little to tell.
+    """The circle on whose rim a stroke lies; None where the line there is not surely bent or turns
+    too little to tell.
 
     Parameters
     ----------
@@ -62,8 +64,11 @@ def circle_along(values: NDArray[Any], stroke: Stroke, window: float) -> Circle 
     return found if found and found.seen > _LEAST_TURN else None
 
 
-def _fitted(values: NDArray[Any], rim: Stroke, length: float, window: float) -> tuple[Circle, Stroke] | None:
-    """The circle of least squares through the middles of cuts up to `length` pixels to both sides, and its rim at the same place."""
+def _fitted(
+    values: NDArray[Any], rim: Stroke, length: float, window: float
+) -> tuple[Circle, Stroke] | None:
+    """The circle of least squares through the middles of cuts up to `length` pixels to both sides,
+    and its rim at the same place."""
     along = np.linspace(-length, length, int(min(max(length, 24.0), 400.0)))
     offsets = np.arange(-window, window + 0.01, 0.5)
     for _ in range(_ROUNDS):
@@ -90,7 +95,13 @@ def _fitted(values: NDArray[Any], rim: Stroke, length: float, window: float) -> 
         if radius < window:
             return None
         first = rim.angle - side * math.pi / 2
-        rim = Stroke(x + radius * math.cos(first), y + radius * math.sin(first), rim.angle, rim.width, side / radius)
+        rim = Stroke(
+            x + radius * math.cos(first),
+            y + radius * math.sin(first),
+            rim.angle,
+            rim.width,
+            side / radius,
+        )
         if np.abs(shift).max() < 0.02:
             break
     noise = float(np.sqrt(np.mean(off[good] ** 2)))

@@ -1,8 +1,10 @@
-"""Features of drawn lines: free ends, corners (where two lines meet and end) and crossings, found near a click and measured.
+"""Features of drawn lines: free ends, corners (where two lines meet and end) and crossings, found
+near a click and measured.
 
-A small ring laid round a place of the ink shows how many *arms* leave it: one at an end, two at a corner (not opposite each
-other), three or four where lines cross. Arms are then measured as straight lines away from the feature, where no other ink
-disturbs them, or as arcs where they are bent; a corner is where two of them meet, an end where the ink of the only one stops.
+A small ring laid round a place of the ink shows how many *arms* leave it: one at an end, two at a
+corner (not opposite each other), three or four where lines cross. Arms are then measured as
+straight lines away from the feature, where no other ink disturbs them, or as arcs where they are
+bent; a corner is where two of them meet, an end where the ink of the only one stops.
 """
 
 from __future__ import annotations
@@ -19,12 +21,21 @@ from draxet.geometry.arrays import Floats, NDArray
 from draxet.geometry.spread import Spread
 from draxet.record import record
 from draxet.trueup.bent import arc_as_far_as_it_holds
-from draxet.trueup.lines import LEAST_CONTRAST, Stroke, along_stroke, away, crossed_near, direction_at, line_through
+from draxet.trueup.lines import (
+    LEAST_CONTRAST,
+    Stroke,
+    along_stroke,
+    away,
+    crossed_near,
+    direction_at,
+    line_through,
+)
 
 __all__ = ["Feature", "across_spread", "even_along", "feature_near", "in_area", "met"]
 
 _WITHIN_WIDTH = 0.1
-"""A drawn line's middle, or its end, lies within so much of its width (one standard deviation) of what its maker meant."""
+"""A drawn line's middle, or its end, lies within so much of its width (one standard deviation) of
+what its maker meant."""
 _LEAST_SPREAD = 0.1
 _END_SPREAD, _DRAWN_OUT, _EDGE_DRAWN_OUT = 0.2, 0.25, 0.18
 _ANGLES = 180
@@ -38,7 +49,8 @@ _ROUGHLY = 3.0
 """Pixels by which a feature may lie elsewhere than where it was roughly seen."""
 _STRAY = 4
 _SPLAYS, _BLUNT = 1.1, 2.0
-"""What widens by so much along it ends in a sharp corner, which lies within so many widths (one standard deviation) of where its ink ends."""
+"""What widens by so much along it ends in a sharp corner, which lies within so many widths (one
+standard deviation) of where its ink ends."""
 _Arm = Callable[[NDArray[Any], float, float, float, float, float], "Stroke | None"]
 _OPPOSITE = 0.15
 _OFF_ITS_RING = math.radians(40)
@@ -50,8 +62,8 @@ _STEP = 0.25
 
 @record(frozen=True)
 class Feature:
-    """What was found: ``end``, ``corner`` or ``crossing``, its place and spread in pixels, the width of its line, and the
-    directions of its lines."""
+    """What was found: ``end``, ``corner`` or ``crossing``, its place and spread in pixels, the
+    width of its line, and the directions of its lines."""
 
     kind: str
     x: float
@@ -74,12 +86,21 @@ def met(first: Stroke, second: Stroke, first_across: float, second_across: float
     return Spread(float(covariance[0, 0]), float(covariance[0, 1]), float(covariance[1, 1]))
 
 
-def feature_near(values: NDArray[Any], x: float, y: float, reach: float, *, edges: bool = False, border: tuple[bool, bool, bool, bool] = (False,) * 4) -> Feature | None:
+def feature_near(
+    values: NDArray[Any],
+    x: float,
+    y: float,
+    reach: float,
+    *,
+    edges: bool = False,
+    border: tuple[bool, bool, bool, bool] = (False,) * 4,
+) -> Feature | None:
     """The feature nearest to (x, y) within `reach` pixels; None where there is none.
 
     Parameters
     ----------
-    values : (rows, columns) float32, high on lines. edges : whether lines are edges of areas, which have corners only and no width.
+    values : (rows, columns) float32, high on lines. edges : whether lines are edges of areas, which
+    have corners only and no width.
     border : which sides (left, top, right, bottom) of `values` are the picture's own.
     """
     solid, ridge, half = _solid(values, x, y, reach)
@@ -91,14 +112,18 @@ def feature_near(values: NDArray[Any], x: float, y: float, reach: float, *, edge
     found: list[tuple[Feature, tuple[int, int]]] = []
     tried: list[tuple[float, float]] = []
     for column, row in ridge[order].tolist():
-        if any(math.hypot(column - a, row - b) < 2.5 + 0.6 * float(half[row, column]) for a, b in tried):
+        if any(
+            math.hypot(column - a, row - b) < 2.5 + 0.6 * float(half[row, column]) for a, b in tried
+        ):
             continue
         feature = looked.roughly(column, row)
         if feature is None:
             continue
         tried.append((column, row))
         led_on = math.hypot(feature.x - column, feature.y - row)
-        if math.hypot(feature.x - x, feature.y - y) <= reach + max(_ROUGHLY, led_on) and all(_apart(feature, other) > _ROUGHLY for other, _ in found):
+        if math.hypot(feature.x - x, feature.y - y) <= reach + max(_ROUGHLY, led_on) and all(
+            _apart(feature, other) > _ROUGHLY for other, _ in found
+        ):
             found.append((feature, (column, row)))
             tried.append((feature.x, feature.y))
         if len(tried) >= _MOST_TRIES + len(found):
@@ -110,15 +135,22 @@ def feature_near(values: NDArray[Any], x: float, y: float, reach: float, *, edge
     found = [f for f in found if math.hypot(f[0].x - x, f[0].y - y) <= reach + _ROUGHLY]
     if not found:
         return None
-    rough, place = min(found, key=lambda f: math.hypot(f[0].x - x, f[0].y - y))  # something is there, but it cannot be measured
-    return replace(rough, spread=Spread.round(_ROUGHLY + 0.75 * math.hypot(rough.x - place[0], rough.y - place[1])))
+    rough, place = min(
+        found, key=lambda f: math.hypot(f[0].x - x, f[0].y - y)
+    )  # something is there, but it cannot be measured
+    return replace(
+        rough,
+        spread=Spread.round(_ROUGHLY + 0.75 * math.hypot(rough.x - place[0], rough.y - place[1])),
+    )
 
 
 def _apart(a: Feature, b: Feature) -> float:
     return math.hypot(a.x - b.x, a.y - b.y)
 
 
-def _worth_a_look(solid: NDArray[np.uint8], ridge: NDArray[np.int64], half: Floats) -> NDArray[np.int64]:
+def _worth_a_look(
+    solid: NDArray[np.uint8], ridge: NDArray[np.int64], half: Floats
+) -> NDArray[np.int64]:
     """Places where a ring is left by anything but one line that goes straight on."""
     angles = np.arange(72) * 2 * math.pi / 72
     radius = 1.24 * half[ridge[:, 1], ridge[:, 0]][:, None] + 5.0
@@ -132,7 +164,8 @@ def _worth_a_look(solid: NDArray[np.uint8], ridge: NDArray[np.int64], half: Floa
 
 
 def in_area(values: NDArray[Any], x: float, y: float, reach: float, half: float) -> bool:
-    """Whether the ink nearest to a place is an area: more than twice `half` pixels wide, or a corner of what is."""
+    """Whether the ink nearest to a place is an area: more than twice `half` pixels wide, or a
+    corner of what is."""
     solid, _, inside = _solid(values, x, y, reach)
     core = inside > half
     if not core.any():
@@ -144,18 +177,34 @@ def in_area(values: NDArray[Any], x: float, y: float, reach: float, half: float)
 
 
 class _Looked:
-    """The surroundings of one click, looked at from place to place: roughly while features are searched, well where one was seen."""
+    """The surroundings of one click, looked at from place to place: roughly while features are
+    searched, well where one was seen."""
 
-    def __init__(self, values: NDArray[Any], solid: NDArray[np.uint8], half: Floats, edges: bool, border: tuple[bool, bool, bool, bool]) -> None:
-        self._values, self._solid, self._half, self._edges, self._border = values, solid, half, edges, border
+    def __init__(
+        self,
+        values: NDArray[Any],
+        solid: NDArray[np.uint8],
+        half: Floats,
+        edges: bool,
+        border: tuple[bool, bool, bool, bool],
+    ) -> None:
+        self._values, self._solid, self._half, self._edges, self._border = (
+            values,
+            solid,
+            half,
+            edges,
+            border,
+        )
 
     def roughly(self, column: int, row: int) -> Feature | None:
-        """The feature as it is seen from a place, its arms taken as short straight lines; None where there is none."""
+        """The feature as it is seen from a place, its arms taken as short straight lines; None
+        where there is none."""
         return self._seen_from(column, row, _short_arm)
 
     def well(self, column: int, row: int) -> Feature | None:
-        """The feature seen from a place, measured as well as can be, and looked at again from where it lies until it stays there; where it
-        does not, as unsure as it moved last; None where there is none."""
+        """The feature seen from a place, measured as well as can be, and looked at again from where
+        it lies until it stays there; where it does not, as unsure as it moved last; None where
+        there is none."""
         feature: Feature | None = None
         moved = math.inf
         for _ in range(_MOST_LOOKS + 1):
@@ -163,7 +212,11 @@ class _Looked:
             if again is None or again.kind == "end":
                 break
             moved = _apart(again, feature) if feature else math.inf
-            feature = replace(again, x=(again.x + feature.x) / 2, y=(again.y + feature.y) / 2) if feature and moved < _ROUGHLY else again
+            feature = (
+                replace(again, x=(again.x + feature.x) / 2, y=(again.y + feature.y) / 2)
+                if feature and moved < _ROUGHLY
+                else again
+            )
             place = int(again.x), int(again.y)
             if moved < _STAYS or place == (column, row):
                 return again
@@ -172,7 +225,11 @@ class _Looked:
             again = None
         if feature is None:
             return again
-        return replace(feature, spread=feature.spread.plus(Spread.round(moved))) if moved < _ROUGHLY else None
+        return (
+            replace(feature, spread=feature.spread.plus(Spread.round(moved)))
+            if moved < _ROUGHLY
+            else None
+        )
 
     def _on_ink(self, column: int, row: int) -> tuple[int, int]:
         """The place of the ink nearest to a place; -1, -1 where there is none near."""
@@ -180,7 +237,9 @@ class _Looked:
         if 0 <= column < wide and 0 <= row < high and self._solid[row, column]:
             return column, row
         top, left = max(row - _STRAY, 0), max(column - _STRAY, 0)
-        rows, columns = np.nonzero(self._solid[top : max(row + _STRAY + 1, 0), left : max(column + _STRAY + 1, 0)])
+        rows, columns = np.nonzero(
+            self._solid[top : max(row + _STRAY + 1, 0), left : max(column + _STRAY + 1, 0)]
+        )
         if not rows.size:
             return -1, -1
         k = int(np.argmin((rows + top - row) ** 2 + (columns + left - column) ** 2))
@@ -196,26 +255,45 @@ class _Looked:
             kind = _kind(arms, 2.6 * math.asin(min(1.0, (width / 2 + 1) / radius)))
             if not kind or (kind == "end" and self._edges):
                 return None
-            lines = [arm(self._values, column + 0.5, row + 0.5, angle, radius, width) for angle, _ in arms]
+            lines = [
+                arm(self._values, column + 0.5, row + 0.5, angle, radius, width)
+                for angle, _ in arms
+            ]
             if found := self._measured(column + 0.5, row + 0.5, arms, lines, radius, width, kind):
                 return found
         return None
 
     def _across(self, arm: Stroke) -> float:
         """One standard deviation across an arm, drawn out to where it meets another one."""
-        return math.hypot(_EDGE_DRAWN_OUT, arm.unsure) if self._edges else math.hypot(_DRAWN_OUT, _WITHIN_WIDTH * arm.width, arm.unsure)
+        return (
+            math.hypot(_EDGE_DRAWN_OUT, arm.unsure)
+            if self._edges
+            else math.hypot(_DRAWN_OUT, _WITHIN_WIDTH * arm.width, arm.unsure)
+        )
 
     def _measured(
-        self, x: float, y: float, arms: Sequence[tuple[float, float]], lines: Sequence[Stroke | None], radius: float, width: float, kind: str
-    ) -> Feature | None:  # fmt: skip
+        self,
+        x: float,
+        y: float,
+        arms: Sequence[tuple[float, float]],
+        lines: Sequence[Stroke | None],
+        radius: float,
+        width: float,
+        kind: str,
+    ) -> Feature | None:
         if any(line is None for line in lines):
             return None
         real = [line for line in lines if line is not None]
-        if any(not 0.6 * width - 1.5 <= line.width <= 1.7 * width + 1.5 for line in real):  # arms of an area, not of a line
+        if any(
+            not 0.6 * width - 1.5 <= line.width <= 1.7 * width + 1.5 for line in real
+        ):  # arms of an area, not of a line
             return None
         if kind == "end":
             return _end(self._values, x, y, arms[0][0], real[0], radius, width, self._border)
-        outward = [line if abs(_turn(line.angle, angle)) < math.pi / 2 else line.turned() for line, (angle, _) in zip(real, arms, strict=True)]
+        outward = [
+            line if abs(_turn(line.angle, angle)) < math.pi / 2 else line.turned()
+            for line, (angle, _) in zip(real, arms, strict=True)
+        ]
         pair = _two_lines(self._values, outward, radius)
         if pair is None:
             return None
@@ -225,16 +303,30 @@ class _Looked:
             return None
         tangents = [Stroke(*at, direction_at(line, *at), line.width) for line in pair]
         spread = met(tangents[0], tangents[1], self._across(first), self._across(second))
-        return Feature(kind, at[0], at[1], max(first.width, second.width), (tangents[0].angle, tangents[1].angle), spread)
+        return Feature(
+            kind,
+            at[0],
+            at[1],
+            max(first.width, second.width),
+            (tangents[0].angle, tangents[1].angle),
+            spread,
+        )
 
 
-def _solid(values: NDArray[Any], x: float, y: float, reach: float) -> tuple[NDArray[np.uint8], NDArray[np.int64], Floats]:
-    """What is line round a place, the (column, row) of its middles within reach, and half its width everywhere."""
+def _solid(
+    values: NDArray[Any], x: float, y: float, reach: float
+) -> tuple[NDArray[np.uint8], NDArray[np.int64], Floats]:
+    """What is line round a place, the (column, row) of its middles within reach, and half its width
+    everywhere."""
     rows, columns = np.indices(values.shape)
     near = np.hypot(columns + 0.5 - x, rows + 0.5 - y) <= reach + 6
     peak = float(np.percentile(values[near], 99)) if near.any() else 0.0
     if peak < LEAST_CONTRAST:
-        return np.zeros(values.shape, np.uint8), np.zeros((0, 2), dtype=np.int64), np.zeros(values.shape)
+        return (
+            np.zeros(values.shape, np.uint8),
+            np.zeros((0, 2), dtype=np.int64),
+            np.zeros(values.shape),
+        )
     soft = cv2.GaussianBlur(values, (0, 0), 0.7)
     solid = (soft > 0.5 * peak).astype(np.uint8)
     half = cv2.distanceTransform(solid, cv2.DIST_L2, 5)
@@ -243,9 +335,12 @@ def _solid(values: NDArray[Any], x: float, y: float, reach: float) -> tuple[NDAr
     return solid, found, np.asarray(half, dtype=np.float64)
 
 
-def _rings(solid: NDArray[np.uint8], column: int, row: int, width: float) -> list[tuple[float, list[tuple[float, float]]]]:
-    """Radius and arms of the ring that tells most, a small one where lines are short, a wider one where they lie close together; and where
-    both tell the same, of the smaller one too, beyond which there is more of lines that are short."""
+def _rings(
+    solid: NDArray[np.uint8], column: int, row: int, width: float
+) -> list[tuple[float, list[tuple[float, float]]]]:
+    """Radius and arms of the ring that tells most, a small one where lines are short, a wider one
+    where they lie close together; and where both tell the same, of the smaller one too, beyond
+    which there is more of lines that are short."""
     near, far = 0.62 * width + 5.0, 1.2 * width + 5.0
     small, large = _arms(solid, column, row, near), _arms(solid, column, row, far)
     if not len(small) <= len(large) <= 4:
@@ -253,26 +348,40 @@ def _rings(solid: NDArray[np.uint8], column: int, row: int, width: float) -> lis
     return [(far, large), (near, small)] if len(small) == len(large) > 2 else [(far, large)]
 
 
-def _arms(solid: NDArray[np.uint8], column: int, row: int, radius: float) -> list[tuple[float, float]]:
-    """Angles at which lines that hang together with a place leave a ring round it, and how wide (radians) each is seen there."""
+def _arms(
+    solid: NDArray[np.uint8], column: int, row: int, radius: float
+) -> list[tuple[float, float]]:
+    """Angles at which lines that hang together with a place leave a ring round it, and how wide
+    (radians) each is seen there."""
     size = math.ceil(radius) + 2
     top, left = row - size, column - size
     part = np.zeros((2 * size + 1, 2 * size + 1), np.uint8)
-    r0, r1, c0, c1 = max(0, top), min(solid.shape[0], row + size + 1), max(0, left), min(solid.shape[1], column + size + 1)
+    r0, r1, c0, c1 = (
+        max(0, top),
+        min(solid.shape[0], row + size + 1),
+        max(0, left),
+        min(solid.shape[1], column + size + 1),
+    )
     part[r0 - top : r1 - top, c0 - left : c1 - left] = solid[r0:r1, c0:c1]
     rows, columns = np.indices(part.shape)
     part[np.hypot(columns - size, rows - size) > radius + 1.2] = 0
     _, labels = cv2.connectedComponents(part, connectivity=8)
     own = labels == labels[size, size]
     angles = np.arange(_ANGLES) * 2 * math.pi / _ANGLES
-    on = own[np.rint(size + radius * np.sin(angles)).astype(int), np.rint(size + radius * np.cos(angles)).astype(int)] & (part[size, size] > 0)
+    on = own[
+        np.rint(size + radius * np.sin(angles)).astype(int),
+        np.rint(size + radius * np.cos(angles)).astype(int),
+    ] & (part[size, size] > 0)
     if on.all() or not on.any():
         return []
     start = int(np.flatnonzero(~on)[0])
     rolled = np.roll(on, -start)
     edges = np.flatnonzero(np.diff(np.concatenate([[0], rolled.view(np.int8), [0]])))
     step = 2 * math.pi / _ANGLES
-    return [((start + (a + b - 1) / 2) * step % (2 * math.pi), (b - a) * step) for a, b in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True)]
+    return [
+        ((start + (a + b - 1) / 2) * step % (2 * math.pi), (b - a) * step)
+        for a, b in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True)
+    ]
 
 
 def _kind(arms: Sequence[tuple[float, float]], widest: float) -> str:
@@ -287,22 +396,33 @@ def _kind(arms: Sequence[tuple[float, float]], widest: float) -> str:
 
 
 def even_along(values: NDArray[Any], stroke: Stroke) -> bool:
-    """Whether what is taken for a line is as wide some way along it, at least to one side: else it is part of an area."""
+    """Whether what is taken for a line is as wide some way along it, at least to one side: else it
+    is part of an area."""
     here = _width_of(values, stroke, -1.0, 1.0)
     sides = [_width_of(values, stroke, sign * 0.6 * _SIDE, sign * _SIDE) for sign in (-1, 1)]
-    return any(abs(side - here) <= 0.25 * here + 1.0 for side in sides) and abs(here - stroke.width) <= 0.35 * stroke.width + 1.5
+    return (
+        any(abs(side - here) <= 0.25 * here + 1.0 for side in sides)
+        and abs(here - stroke.width) <= 0.35 * stroke.width + 1.5
+    )
 
 
 def _turn(a: float, b: float) -> float:
     return (a - b + math.pi) % (2 * math.pi) - math.pi
 
 
-def _arm_line(values: NDArray[Any], x: float, y: float, angle: float, radius: float, width: float) -> Stroke | None:
-    """An arm as a straight line, or as an arc where it is none, measured outside the ring; its place lies about where it leaves that."""
+def _arm_line(
+    values: NDArray[Any], x: float, y: float, angle: float, radius: float, width: float
+) -> Stroke | None:
+    """An arm as a straight line, or as an arc where it is none, measured outside the ring; its
+    place lies about where it leaves that."""
     stroke = Stroke(x + radius * math.cos(angle), y + radius * math.sin(angle), angle, width)
     straight = _straight_arm(values, stroke, width)
     bent = arc_as_far_as_it_holds(values, stroke, max(0.8 * width, 2.5), begin=0.6 * width)
-    if bent is None or abs(_turn(bent.stroke.angle, angle)) > _OFF_ITS_RING or (straight and not bent.is_bent):
+    if (
+        bent is None
+        or abs(_turn(bent.stroke.angle, angle)) > _OFF_ITS_RING
+        or (straight and not bent.is_bent)
+    ):
         return straight
     arc = replace(bent.stroke, unsure=bent.unsure(-radius))
     back = arc.moved(-radius)
@@ -321,16 +441,41 @@ def _straight_arm(values: NDArray[Any], stroke: Stroke, width: float) -> Stroke 
     return far if abs(_turn(far.angle, stroke.angle)) <= _OFF_ITS_RING else None
 
 
-def _short_arm(values: NDArray[Any], x: float, y: float, angle: float, radius: float, width: float) -> Stroke | None:
+def _short_arm(
+    values: NDArray[Any], x: float, y: float, angle: float, radius: float, width: float
+) -> Stroke | None:
     """An arm as a short straight line just outside the ring."""
-    found = _looked_along(values, Stroke(x + radius * math.cos(angle), y + radius * math.sin(angle), angle, width), width, 0.3, max(12.0, 1.5 * width), 0.9)
+    found = _looked_along(
+        values,
+        Stroke(x + radius * math.cos(angle), y + radius * math.sin(angle), angle, width),
+        width,
+        0.3,
+        max(12.0, 1.5 * width),
+        0.9,
+    )
     return found if found and abs(_turn(found.angle, angle)) <= _OFF_ITS_RING else None
 
 
-def _looked_along(values: NDArray[Any], stroke: Stroke, width: float, begin: float, length: float, window: float) -> Stroke | None:
+def _looked_along(
+    values: NDArray[Any], stroke: Stroke, width: float, begin: float, length: float, window: float
+) -> Stroke | None:
     """The straight line through the middles of cuts from `begin` widths on, with its own width."""
-    found = line_through(values, stroke, np.linspace(begin * width, begin * width + length, 41), max(window * width, 2.5))
-    return Stroke(found.x, found.y, found.angle, _width_of(values, found, begin * width, begin * width + length)) if found else None
+    found = line_through(
+        values,
+        stroke,
+        np.linspace(begin * width, begin * width + length, 41),
+        max(window * width, 2.5),
+    )
+    return (
+        Stroke(
+            found.x,
+            found.y,
+            found.angle,
+            _width_of(values, found, begin * width, begin * width + length),
+        )
+        if found
+        else None
+    )
 
 
 def _width_of(values: NDArray[Any], stroke: Stroke, begin: float, end: float) -> float:
@@ -350,28 +495,51 @@ def _width_of(values: NDArray[Any], stroke: Stroke, begin: float, end: float) ->
     return float((right - left + 1) * 0.25)
 
 
-def _two_lines(values: NDArray[Any], arms: Sequence[Stroke], radius: float) -> tuple[Stroke, Stroke] | None:
+def _two_lines(
+    values: NDArray[Any], arms: Sequence[Stroke], radius: float
+) -> tuple[Stroke, Stroke] | None:
     """The two lines that arms belong to, each as it leaves: opposite ones are one line."""
     angles = [arm.angle - arm.bend * radius for arm in arms]
     groups: list[list[int]] = []
     for k, angle in enumerate(angles):
-        mate = next((group for group in groups if len(group) == 1 and abs(_turn(angle, angles[group[0]] + math.pi)) <= _STRAIGHT_ON), None)
+        mate = next(
+            (
+                group
+                for group in groups
+                if len(group) == 1 and abs(_turn(angle, angles[group[0]] + math.pi)) <= _STRAIGHT_ON
+            ),
+            None,
+        )
         (groups.append([k]) if mate is None else mate.append(k))
     if len(groups) > 2:
         groups = sorted(groups, key=len, reverse=True)[:2]
     if len(groups) != 2:
         return None
-    first, second = (arms[group[0]] if len(group) == 1 else _through(values, arms[group[0]], arms[group[1]], radius) for group in groups)
+    first, second = (
+        arms[group[0]]
+        if len(group) == 1
+        else _through(values, arms[group[0]], arms[group[1]], radius)
+        for group in groups
+    )
     return first, second
 
 
 def _through(values: NDArray[Any], a: Stroke, b: Stroke, radius: float) -> Stroke:
-    """The line through the far parts of two opposite arms, or the arc through both where they are bent."""
+    """The line through the far parts of two opposite arms, or the arc through both where they are
+    bent."""
     width = (a.width + b.width) / 2
     if a.bend or b.bend:
         inner_a, inner_b = a.moved(-radius), b.moved(-radius)
-        middle = Stroke((inner_a.x + inner_b.x) / 2, (inner_a.y + inner_b.y) / 2, inner_b.angle + _turn(inner_a.angle, inner_b.angle + math.pi) / 2 + math.pi, width, (a.bend - b.bend) / 2)
-        bent = arc_as_far_as_it_holds(values, middle, max(0.8 * width, 2.5), begin=radius + 0.6 * width, both=True)
+        middle = Stroke(
+            (inner_a.x + inner_b.x) / 2,
+            (inner_a.y + inner_b.y) / 2,
+            inner_b.angle + _turn(inner_a.angle, inner_b.angle + math.pi) / 2 + math.pi,
+            width,
+            (a.bend - b.bend) / 2,
+        )
+        bent = arc_as_far_as_it_holds(
+            values, middle, max(0.8 * width, 2.5), begin=radius + 0.6 * width, both=True
+        )
         if bent:
             return replace(bent.stroke, unsure=bent.unsure(0.0))
     p, q = (s.moved(0.5 * _LONG) for s in (a, b))
@@ -379,10 +547,20 @@ def _through(values: NDArray[Any], a: Stroke, b: Stroke, radius: float) -> Strok
 
 
 def _end(
-    values: NDArray[Any], x: float, y: float, angle: float, line: Stroke, radius: float, width: float, border: tuple[bool, bool, bool, bool]
-) -> Feature | None:  # fmt: skip
-    """Where the ink of a line's only arm stops: half-way between its own darkness and the paper's."""
-    out = line.turned() if math.cos(line.angle - angle) > 0 else line  # from the line's body towards its tip
+    values: NDArray[Any],
+    x: float,
+    y: float,
+    angle: float,
+    line: Stroke,
+    radius: float,
+    width: float,
+    border: tuple[bool, bool, bool, bool],
+) -> Feature | None:
+    """Where the ink of a line's only arm stops: half-way between its own darkness and the
+    paper's."""
+    out = (
+        line.turned() if math.cos(line.angle - angle) > 0 else line
+    )  # from the line's body towards its tip
     t = (x - out.x) * math.cos(out.angle) + (y - out.y) * math.sin(out.angle)
     along = np.arange(-1.5 * radius - 4, radius + width + 4, _STEP) + t
     half = max(0.35 * line.width, 0.5)
@@ -405,8 +583,13 @@ def _end(
     if outside:  # the line goes on beyond what is looked at, or beyond the picture
         return None
     ends = math.hypot(_END_SPREAD, _WITHIN_WIDTH * line.width)
-    near, further = (_width_of(values, out.turned(), back - t, back + line.width - t) for back in (0.5 * line.width, 3.0 * line.width))
-    if further > _SPLAYS * near + 0.5:  # two lines that meet at a sharp angle: where, cannot be had from what they look like
+    near, further = (
+        _width_of(values, out.turned(), back - t, back + line.width - t)
+        for back in (0.5 * line.width, 3.0 * line.width)
+    )
+    if (
+        further > _SPLAYS * near + 0.5
+    ):  # two lines that meet at a sharp angle: where, cannot be had from what they look like
         ends = _BLUNT * line.width
     spread = Spread.along_line(tip.angle, math.hypot(across_spread(line.width), line.unsure), ends)
     return Feature("end", tip.x, tip.y, line.width, (tip.angle % math.pi,), spread)

@@ -1,12 +1,15 @@
-"""Several known lengths: the scale of a picture, its stretch and its skew, and how far every length can be trusted.
+"""Several known lengths: the scale of a picture, its stretch and its skew, and how far every length
+can be trusted.
 
-What turns picture lengths into real ones is a scale and a small *strain*: (u, v, w) so that a line at angle t in the
-picture is longer by the share u cos²t + v sin²t + w sin t cos t than the scale alone says. Each known length gives one
-equation, weighted by the spread of its two picks; least squares does the rest. Scanners and cameras hardly stretch, so
-u - v and w have a prior about 0: with one length it says how far other directions can be trusted, and once lengths in
-several directions are known it counts for nothing.
+What turns picture lengths into real ones is a scale and a small *strain*: (u, v, w) so that a line
+at angle t in the picture is longer by the share u cos²t + v sin²t + w sin t cos t than the scale
+alone says. Each known length gives one equation, weighted by the spread of its two picks; least
+squares does the rest. Scanners and cameras hardly stretch, so u - v and w have a prior about 0:
+with one length it says how far other directions can be trusted, and once lengths in several
+directions are known it counts for nothing.
 
-The odd one out is found by its normalised residual (Baarda, "A testing procedure for use in geodetic networks", 1968).
+The odd one out is found by its normalised residual (Baarda, "A testing procedure for use in
+geodetic networks", 1968).
 """
 
 from __future__ import annotations
@@ -38,8 +41,9 @@ _ROUNDS = 4
 class LengthFit:
     """What known lengths say of a picture.
 
-    scale : mm a pixel before strain; strain : (u, v, w) applied; free : (u, v, w) found when stretch is allowed, with its
-    `covariance` (3, 3). differences, spreads : for each length, fitted less written and one standard deviation, in mm.
+    scale : mm a pixel before strain; strain : (u, v, w) applied; free : (u, v, w) found when
+    stretch is allowed, with its `covariance` (3, 3). differences, spreads : for each length, fitted
+    less written and one standard deviation, in mm.
     weights : shares of the whole. odd : which lengths do not go with the others.
     """
 
@@ -54,7 +58,8 @@ class LengthFit:
 
     @property
     def stretch(self) -> float:
-        """How much longer the longest direction comes out than the shortest, as a share, if it is not taken out."""
+        """How much longer the longest direction comes out than the shortest, as a share, if it is
+        not taken out."""
         return float(math.hypot(self.free[0] - self.free[1], self.free[2]))
 
     @property
@@ -76,12 +81,15 @@ class LengthFit:
         return math.hypot(left_in, math.sqrt(max(float(row @ self.covariance @ row), 0.0)))
 
     def linear_part(self, now: Affine) -> Affine:
-        """`now` with its linear part replaced by the fitted one that is nearest to it in turn; the origin's image stays."""
+        """`now` with its linear part replaced by the fitted one that is nearest to it in turn; the
+        origin's image stays."""
         u, v, w = self.strain
         metric = self.scale**2 * (np.eye(2) + np.array([[2 * u + u * u, w], [w, 2 * v + v * v]]))
         values, vectors = np.linalg.eigh(metric)
         root = vectors @ np.diag(np.sqrt(values)) @ vectors.T
-        left, _, right = np.linalg.svd(np.array([[now.a, now.b], [now.d, now.e]]) @ np.linalg.inv(root))
+        left, _, right = np.linalg.svd(
+            np.array([[now.a, now.b], [now.d, now.e]]) @ np.linalg.inv(root)
+        )
         (a, b), (d, e) = left @ right @ root
         return Affine(float(a), float(b), now.c, float(d), float(e), now.f)
 
@@ -100,20 +108,36 @@ def fit_lengths(known: Sequence[KnownLength], *, unstretched: bool) -> LengthFit
     scale = float(np.exp(np.average(np.log(real / pixels), weights=1 / spread**2)))
     rows = _row(lines)
     free, covariance = _solve(rows, real / (scale * pixels), spread, STRETCH_PRIOR, SKEW_PRIOR)
-    if unstretched and _tell_stretch(lines):  # what was measured counts then, and no prior is left in it
+    if unstretched and _tell_stretch(
+        lines
+    ):  # what was measured counts then, and no prior is left in it
         free, covariance = _solve(rows, real / (scale * pixels), spread, _FREE, SKEW_PRIOR)
-    strain, _ = (free, covariance) if unstretched else _solve(rows, real / (scale * pixels), spread, 1e-9, 1e-9)
+    strain, _ = (
+        (free, covariance)
+        if unstretched
+        else _solve(rows, real / (scale * pixels), spread, 1e-9, 1e-9)
+    )
     fitted = _stretched(lines, strain) * scale
     residual = fitted - real
-    covariance, odd = _judged(rows, _stretched(lines, free) / pixels - real / (scale * pixels), covariance, spread)
+    covariance, odd = _judged(
+        rows, _stretched(lines, free) / pixels - real / (scale * pixels), covariance, spread
+    )
     weights = 1 / spread**2
-    return LengthFit(scale, strain, free, covariance, residual, spread * real, weights / weights.sum(), odd)
+    return LengthFit(
+        scale, strain, free, covariance, residual, spread * real, weights / weights.sum(), odd
+    )
 
 
 def _tell_stretch(lines: Floats) -> bool:
-    """Whether two of the lengths run so differently that they tell how much a picture is stretched."""
+    """Whether two of the lengths run so differently that they tell how much a picture is
+    stretched."""
     away = lines / np.maximum(np.hypot(lines[:, 0], lines[:, 1]), 1e-12)[:, None]
-    return bool((np.abs(away[:, None, 0] * away[None, :, 1] - away[:, None, 1] * away[None, :, 0]) > _APART).any())
+    return bool(
+        (
+            np.abs(away[:, None, 0] * away[None, :, 1] - away[:, None, 1] * away[None, :, 0])
+            > _APART
+        ).any()
+    )
 
 
 def _row(lines: Floats) -> Floats:
@@ -130,7 +154,9 @@ def _stretched(lines: Floats, strain: Floats) -> Floats:
     return np.asarray(np.sqrt(x * x * (1 + u) ** 2 + y * y * (1 + v) ** 2 + 2 * w * x * y))
 
 
-def _solve(rows: Floats, wanted: Floats, spread: Floats, stretch: float, skew: float) -> tuple[Floats, Floats]:
+def _solve(
+    rows: Floats, wanted: Floats, spread: Floats, stretch: float, skew: float
+) -> tuple[Floats, Floats]:
     """Strain and its covariance from wanted over scaled lengths, with priors on u - v and w."""
     prior = np.array([[1.0, -1.0, 0.0], [0.0, 0.0, 1.0]]) / np.array([[stretch], [skew]])
     design = np.vstack([rows / spread[:, None], prior])
@@ -146,7 +172,8 @@ def _solve(rows: Floats, wanted: Floats, spread: Floats, stretch: float, skew: f
 def _judged(
     rows: Floats, shares_off: Floats, covariance: Floats, spread: Floats
 ) -> tuple[Floats, Bools]:
-    """The covariance, widened where the lengths disagree more than their picks explain, and the odd ones out."""
+    """The covariance, widened where the lengths disagree more than their picks explain, and the odd
+    ones out."""
     rest = shares_off / spread
     leverage = np.einsum("ij,jk,ik->i", rows, covariance, rows) / spread**2
     redundancy = np.clip(1 - leverage, 1e-6, 1)

@@ -1,4 +1,5 @@
-"""Four-sided outlines in a photo that may be rectangles seen at an angle: of regions, of edges, of long straight lines."""
+"""Four-sided outlines in a photo that may be rectangles seen at an angle: of regions, of edges, of
+long straight lines."""
 
 from __future__ import annotations
 
@@ -15,7 +16,8 @@ __all__ = ["long_lines", "outlines_of_lines", "outlines_of_regions", "outlines_o
 
 _MOST_LINES, _MOST_PAIRS, _MOST_RUNS = 60, 400_000, 400
 _MOST_THREE_SIDED, _FORESHORTENED = 600, (0.78, 0.84, 0.91, 0.98, 1.06, 1.15, 1.25)
-"""Of outlines of three sides so many are led on, with the fourth at these shares of where it would lie seen square on."""
+"""Of outlines of three sides so many are led on, with the fourth at these shares of where it would
+lie seen square on."""
 _WAYS, _MOST_ONE_WAY = 12, 14
 """Of lines that run within a twelfth of half a turn so many are taken at the most."""
 _SCALES = ((1.5, 20.0, 60.0), (3.0, 14.0, 36.0), (5.0, 10.0, 25.0))
@@ -29,7 +31,10 @@ def outlines_of_regions(small: NDArray[Any]) -> list[Points]:
     """Convex four-sided outlines of light or dark regions and of edges, at several levels."""
     soft = cv2.GaussianBlur(small, (0, 0), 1.5)
     otsu = cv2.threshold(soft, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)[0]
-    masks = [(soft > level).astype(np.uint8) for level in {otsu, *np.percentile(soft, [30, 60, 75, 85, 92, 97])}]
+    masks = [
+        (soft > level).astype(np.uint8)
+        for level in {otsu, *np.percentile(soft, [30, 60, 75, 85, 92, 97])}
+    ]
     masks += [1 - mask for mask in masks]
     masks.append(cv2.dilate(cv2.Canny(soft, 30, 90), np.ones((3, 3), np.uint8)))
     quads = []
@@ -51,8 +56,8 @@ def outlines_of_regions(small: NDArray[Any]) -> list[Points]:
 
 
 def outlines_of_lines(small: NDArray[Any], lines: Floats) -> Points:
-    """Four-sided outlines (n, 4, 2) from long straight lines: two that run much the same way, and two across them. What is printed on a
-    card may cut its outline to pieces, but not its sides."""
+    """Four-sided outlines (n, 4, 2) from long straight lines: two that run much the same way, and
+    two across them. What is printed on a card may cut its outline to pieces, but not its sides."""
     if len(lines) < 4:
         return np.zeros((0, 4, 2))
     turns = np.abs((lines[:, 2][:, None] - lines[:, 2][None] + np.pi / 2) % np.pi - np.pi / 2)
@@ -68,9 +73,12 @@ def outlines_of_lines(small: NDArray[Any], lines: Floats) -> Points:
     return convex_inside(quads, small)
 
 
-def outlines_of_three_sides(small: NDArray[Any], lines: Floats, real: tuple[float, float]) -> Points:
-    """Four-sided outlines (n, 4, 2) of which three sides were found: two lines that run much the same way and one across them; the fourth lies where
-    the sides that are looked for want it, as it may be foreshortened."""
+def outlines_of_three_sides(
+    small: NDArray[Any], lines: Floats, real: tuple[float, float]
+) -> Points:
+    """Four-sided outlines (n, 4, 2) of which three sides were found: two lines that run much the
+    same way and one across them; the fourth lies where the sides that are looked for want it, as it
+    may be foreshortened."""
     if len(lines) < 3:
         return np.zeros((0, 4, 2))
     turns = np.abs((lines[:, 2][:, None] - lines[:, 2][None] + np.pi / 2) % np.pi - np.pi / 2)
@@ -99,25 +107,39 @@ def outlines_of_three_sides(small: NDArray[Any], lines: Floats, real: tuple[floa
 
 
 def _steps_along(small: NDArray[Any], a: Points, b: Points) -> Floats:
-    """The share of places between two places (n, 2) each at which brightness steps across the line between them; 0 where one is none."""
+    """The share of places between two places (n, 2) each at which brightness steps across the line
+    between them; 0 where one is none."""
     known = np.isfinite(a).all(axis=1) & np.isfinite(b).all(axis=1)
     found = np.zeros(len(a))
     begin, side = a[known], (b - a)[known]
-    normal = np.column_stack([-side[:, 1], side[:, 0]]) / np.maximum(np.hypot(*side.T), 1e-9)[:, None]
+    normal = (
+        np.column_stack([-side[:, 1], side[:, 0]]) / np.maximum(np.hypot(*side.T), 1e-9)[:, None]
+    )
     at = begin[:, None] + np.linspace(0.08, 0.92, _FEW)[:, None] * side[:, None]
-    inner, outer = (np.mean([sample(small, at + way * far * normal[:, None]) for far in BESIDE], axis=0) for way in (1.0, -1.0))
+    inner, outer = (
+        np.mean([sample(small, at + way * far * normal[:, None]) for far in BESIDE], axis=0)
+        for way in (1.0, -1.0)
+    )
     found[known] = (np.abs(inner - outer) > least_step(small)).mean(axis=1)
     return found
 
 
 def long_lines(small: NDArray[Any]) -> Floats:
-    """The longest straight lines (n, 3) of a picture as a place x, y and a direction: runs of edge pixels that go on as one, fine ones and such as stay
-    where grain is smoothed away; only so many that run the same way, as grain does."""
+    """The longest straight lines (n, 3) of a picture as a place x, y and a direction: runs of edge
+    pixels that go on as one, fine ones and such as stay where grain is smoothed away; only so many
+    that run the same way, as grain does."""
     lines: list[tuple[float, float, float]] = []
     weights: list[float] = []
     for blur, low, high in _SCALES:
         soft = cv2.GaussianBlur(small, (0, 0), blur)
-        found = cv2.HoughLinesP(cv2.Canny(soft, low, high), 1, np.pi / 360, 30, minLineLength=0.022 * max(small.shape), maxLineGap=5)
+        found = cv2.HoughLinesP(
+            cv2.Canny(soft, low, high),
+            1,
+            np.pi / 360,
+            30,
+            minLineLength=0.022 * max(small.shape),
+            maxLineGap=5,
+        )
         if found is None:
             continue
         runs = found.reshape(-1, 4).astype(np.float64)
@@ -154,6 +176,12 @@ def _crosses(lines: Floats) -> Points:
     x, y, angle = lines.T
     turn = np.sin(angle[None] - angle[:, None])
     with np.errstate(divide="ignore", invalid="ignore"):
-        t = ((x[None] - x[:, None]) * np.sin(angle)[None] - (y[None] - y[:, None]) * np.cos(angle)[None]) / turn
+        t = (
+            (x[None] - x[:, None]) * np.sin(angle)[None]
+            - (y[None] - y[:, None]) * np.cos(angle)[None]
+        ) / turn
         t = np.where(np.abs(turn) < 0.2, np.nan, t)
-        return np.stack([x[:, None] + t * np.cos(angle)[:, None], y[:, None] + t * np.sin(angle)[:, None]], axis=-1)
+        return np.stack(
+            [x[:, None] + t * np.cos(angle)[:, None], y[:, None] + t * np.sin(angle)[:, None]],
+            axis=-1,
+        )

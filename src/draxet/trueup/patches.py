@@ -1,5 +1,6 @@
-"""Four-sided outlines of what is smooth on a ground with grain: a printed card on wood or cloth. Its own print steps as the ground does, so that no
-level parts them, but the grain ends at its sides."""
+"""Four-sided outlines of what is smooth on a ground with grain: a printed card on wood or cloth.
+Its own print steps as the ground does, so that no level parts them, but the grain ends at its
+sides."""
 
 from __future__ import annotations
 
@@ -21,16 +22,21 @@ _WIDE, _LEVELS = (2.5, 4.0, 6.0), 8
 """Blurs over which it is averaged, and so many levels of it are tried."""
 _SAME_PX, _MOST_PATCHES = 4.0, 16
 _INWARD, _OUTWARD, _SWING = 6, 26, 16
-"""Pixels about a side of a patch within which the card's own is looked for, and by how much its ends may differ."""
+"""Pixels about a side of a patch within which the card's own is looked for, and by how much its
+ends may differ."""
 _PLACES, _MOST_SIDES, _APART, _STRONG = 40, 4, 4.0, 60.0
 
 
 def outlines_of_patches(small: NDArray[Any], report: Progress = Unwatched()) -> Points:
-    """Four-sided outlines (n, 4, 2) about what is smooth, each of its sides put where steps lie in line near it, in a few ways each."""
+    """Four-sided outlines (n, 4, 2) about what is smooth, each of its sides put where steps lie in
+    line near it, in a few ways each."""
     patches = np.zeros((0, 4, 2))
     for wide in _WIDE:
         for patch in _smooth_patches(small, wide):
-            if len(patches) < _MOST_PATCHES and (np.abs(patches - patch).max(axis=(1, 2)) > _SAME_PX).all():
+            if (
+                len(patches) < _MOST_PATCHES
+                and (np.abs(patches - patch).max(axis=(1, 2)) > _SAME_PX).all()
+            ):
                 patches = np.concatenate([patches, patch[None]])
     found = []
     for patch in patches:
@@ -46,12 +52,19 @@ def _smooth_patches(small: NDArray[Any], wide: float) -> Iterator[Points]:
     rough = np.log1p(cv2.GaussianBlur(grain * grain, (0, 0), wide))
     low, high = np.percentile(rough, [3, 97]).tolist()
     for level in np.linspace(low, high, _LEVELS, endpoint=False).tolist():
-        mask = cv2.morphologyEx((rough < level).astype(np.uint8), cv2.MORPH_OPEN, np.ones((9, 9), np.uint8))
+        mask = cv2.morphologyEx(
+            (rough < level).astype(np.uint8), cv2.MORPH_OPEN, np.ones((9, 9), np.uint8)
+        )
         for chain in cv2.findContours(mask, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)[0]:
             hull, area = cv2.convexHull(chain), cv2.contourArea(chain)
-            if not 0.004 * small.size < area < 0.9 * small.size or area < 0.85 * cv2.contourArea(hull):
+            if not 0.004 * small.size < area < 0.9 * small.size or area < 0.85 * cv2.contourArea(
+                hull
+            ):
                 continue
-            corners = (cv2.approxPolyDP(hull, share * cv2.arcLength(hull, True), True) for share in (0.015, 0.03, 0.05, 0.08))
+            corners = (
+                cv2.approxPolyDP(hull, share * cv2.arcLength(hull, True), True)
+                for share in (0.015, 0.03, 0.05, 0.08)
+            )
             four = next((each for each in corners if len(each) == 4), None)
             if four is not None and cv2.contourArea(four) > 0.88 * area:
                 yield in_turn(four.reshape(1, 4, 2).astype(np.float64))[0]
@@ -60,19 +73,27 @@ def _smooth_patches(small: NDArray[Any], wide: float) -> Iterator[Points]:
 def _with_sides(small: NDArray[Any], patch: Points) -> Points:
     """Outlines (n, 4, 2) about a patch: every choice of the lines that may be its sides."""
     least = least_step(small)
-    lines = [_lines_beside(small, a, b, least) for a, b in zip(patch, np.roll(patch, -1, axis=0), strict=True)]
-    choice = np.stack(np.meshgrid(*(np.arange(len(some)) for some in lines), indexing="ij"), axis=-1).reshape(-1, 4)
+    lines = [
+        _lines_beside(small, a, b, least)
+        for a, b in zip(patch, np.roll(patch, -1, axis=0), strict=True)
+    ]
+    choice = np.stack(
+        np.meshgrid(*(np.arange(len(some)) for some in lines), indexing="ij"), axis=-1
+    ).reshape(-1, 4)
     sides = [some[choice[:, k]] for k, some in enumerate(lines)]
     outlines = np.stack([_crossings(sides[k - 1], sides[k]) for k in range(4)], axis=1)
     return np.asarray(outlines[np.isfinite(outlines).all(axis=(1, 2))])
 
 
 def _lines_beside(small: NDArray[Any], a: Points, b: Points, least: float) -> Points:
-    """Lines (n, 2, 2) near a side of a patch along which most and strongest steps lie, the best first."""
+    """Lines (n, 2, 2) near a side of a patch along which most and strongest steps lie, the best
+    first."""
     shares, offsets = np.linspace(0.06, 0.94, _PLACES), np.arange(-_INWARD, _OUTWARD + 1.0)
     steps, outward = steps_across(small, a, b, shares, offsets)
     ridge = (steps >= cv2.dilate(steps, np.ones((1, 7), np.uint8)) - 1e-6) & (steps > least)
-    weight = cv2.dilate((ridge * np.sqrt(np.minimum(steps, _STRONG))).astype(np.float32), np.ones((1, 3), np.uint8))
+    weight = cv2.dilate(
+        (ridge * np.sqrt(np.minimum(steps, _STRONG))).astype(np.float32), np.ones((1, 3), np.uint8)
+    )
     padded = np.pad(weight, ((0, 0), (_SWING, _SWING)))
     swings = np.arange(-_SWING, _SWING + 1, 2)
     moved = np.round(swings[:, None] * (shares - 0.5)).astype(int) + _SWING
@@ -90,8 +111,11 @@ def _lines_beside(small: NDArray[Any], a: Points, b: Points, least: float) -> Po
 
 
 def _crossings(one: Points, other: Points) -> Floats:
-    """Where lines (n, 2, 2) meet others, pair by pair (n, 2); not finite where they run the same way."""
+    """Where lines (n, 2, 2) meet others, pair by pair (n, 2); not finite where they run the same
+    way."""
     u, v, between = one[:, 1] - one[:, 0], other[:, 1] - other[:, 0], other[:, 0] - one[:, 0]
     with np.errstate(divide="ignore", invalid="ignore"):
-        share = (between[:, 0] * v[:, 1] - between[:, 1] * v[:, 0]) / (u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0])
+        share = (between[:, 0] * v[:, 1] - between[:, 1] * v[:, 0]) / (
+            u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]
+        )
         return np.asarray(one[:, 0] + share[:, None] * u)

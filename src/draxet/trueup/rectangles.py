@@ -1,4 +1,5 @@
-"""Rectangles seen at an angle, found in a photo where its brightness steps all along four straight sides."""
+"""Rectangles seen at an angle, found in a photo where its brightness steps all along four straight
+sides."""
 
 from __future__ import annotations
 
@@ -9,7 +10,12 @@ import numpy as np
 
 from draxet.geometry.arrays import Floats, NDArray, Points
 from draxet.progress import Progress, Unwatched
-from draxet.trueup.outlines import long_lines, outlines_of_lines, outlines_of_regions, outlines_of_three_sides
+from draxet.trueup.outlines import (
+    long_lines,
+    outlines_of_lines,
+    outlines_of_regions,
+    outlines_of_three_sides,
+)
 from draxet.trueup.patches import outlines_of_patches
 from draxet.trueup.sides import Corners, sharpened
 from draxet.trueup.steps import BESIDE, in_turn, least_step, sample, signed_areas, steps_across
@@ -18,23 +24,28 @@ __all__ = ["find_corners", "find_rectangles"]
 
 _WORK_PIXELS = 1_000_000
 _PROPORTION_WITHIN, _MEASURED_WITHIN = 0.09, 0.045
-"""By so much may a proportion differ (as a share) from the one looked for, before its sides are measured and after."""
-_OF_LINES = 0.85
-"""Lines that happen to bound four sides count for less than an outline in one piece."""
+"""By so much may a proportion differ (as a share) from the one looked for, before its sides are
+measured and after."""
+_OF_LINES = (0.85, 0.35)
+"""Lines that happen to bound four sides count for less than an outline in one piece: where its
+sides are typed, and where not."""
 _MOST_QUADS = 400
 _SAMPLES, _FEW, _STRONG = 40, 12, (30.0, 60.0)
-"""Places along each side at which the step is taken, well and roughly, and grey levels that are a strong one where sides are typed and where not."""
+"""Places along each side at which the step is taken, well and roughly, and grey levels that are a
+strong one where sides are typed and where not."""
 _WORDS = "looking for the corners"
 _MOST_MEASURED, _ROUGHLY, _FINELY = 56, 100, 400
 """So many outlines are measured, and at so many places along a side, first and at last."""
 _LARGER = 0.4
 """The power by which a larger one counts for more where its sides are typed."""
 _CRISP, _BESIDE_SIDE = 0.6, 9
-"""A side counts in full where so large a share of it steps more than what lies so many pixels beside it."""
+"""A side counts in full where so large a share of it steps more than what lies so many pixels
+beside it."""
 _CROOKED = 0.5
 """Pixels: sides that lie so far off straight lines count for half."""
 _SAME_PX, _SAME_SHARE = 4.0, 0.04
-"""Outlines whose corners lie so near each other (working pixels, or a share of their size) are one."""
+"""Outlines whose corners lie so near each other (working pixels, or a share of their size) are
+one."""
 
 
 def find_corners(grey: NDArray[Any], real: tuple[float, float] | None = None) -> Corners | None:
@@ -43,39 +54,56 @@ def find_corners(grey: NDArray[Any], real: tuple[float, float] | None = None) ->
 
 
 def find_rectangles(
-    grey: NDArray[Any], real: tuple[float, float] | None = None, report: Progress = Unwatched(), *, most: int = 6
+    grey: NDArray[Any],
+    real: tuple[float, float] | None = None,
+    report: Progress = Unwatched(),
+    *,
+    most: int = 6,
 ) -> list[Corners]:
-    """Four-sided outlines of a picture (rows, columns) of uint8 that may be rectangles seen at an angle, the likeliest first.
+    """Four-sided outlines of a picture (rows, columns) of uint8 that may be rectangles seen at an
+    angle, the likeliest first.
 
     Parameters
     ----------
-    real : width and height in mm that are looked for: outlines whose sides may be in that proportion come first.
+    real : width and height in mm that are looked for: outlines whose sides may be in that
+    proportion come first.
     most : how many at the most.
     """
     shrink = max(1.0, np.sqrt(grey.size / _WORK_PIXELS))
-    small = cv2.resize(grey, None, fx=1 / shrink, fy=1 / shrink, interpolation=cv2.INTER_AREA) if shrink > 1 else grey
+    small = (
+        cv2.resize(grey, None, fx=1 / shrink, fy=1 / shrink, interpolation=cv2.INTER_AREA)
+        if shrink > 1
+        else grey
+    )
     outlines = np.array(outlines_of_regions(small)).reshape(-1, 4, 2)
     lines, typed = long_lines(small), real is not None
     report(0.2, _WORDS)
     of_lines = [outlines_of_lines(small, lines)]
     if real is not None:
-        of_lines += [outlines_of_three_sides(small, lines, real), outlines_of_patches(small, report)]
+        of_lines += [
+            outlines_of_three_sides(small, lines, real),
+            outlines_of_patches(small, report),
+        ]
     likely = []
     for some in of_lines:
         report(0.4, _WORDS)
         likely.append(some[_likeliest(small, some, real)])
     quads = in_turn(np.concatenate([outlines, *likely]))
-    worth = np.where(np.arange(len(quads)) < len(outlines), 1.0, _OF_LINES if typed else _OF_LINES / 2)
+    worth = np.where(np.arange(len(quads)) < len(outlines), 1.0, _OF_LINES[0 if typed else 1])
     scores = _supports(small, quads, typed=typed) * _fits(quads, small.shape, real) * worth
     scale = np.array([grey.shape[1] / small.shape[1], grey.shape[0] / small.shape[0]])
     chosen = _apart(quads, scores, _MOST_MEASURED)
     found, worth = _sharpened(grey, (quads[chosen] + 0.5) * scale, _ROUGHLY, report), worth[chosen]
     for count in (3 * most, most):  # the likeliest of them once more, at many places
-        measured = in_turn(np.array([each.places for each in found]).reshape(-1, 4, 2) / scale - 0.5)
+        measured = in_turn(
+            np.array([each.places for each in found]).reshape(-1, 4, 2) / scale - 0.5
+        )
         best = _apart(measured, _measured_scores(small, measured, found, real) * worth, count)
         found, worth = [found[k] for k in best], worth[best]
         if count > most:
-            found = _sharpened(grey, np.array([each.places for each in found]).reshape(-1, 4, 2), _FINELY, report)
+            found = _sharpened(
+                grey, np.array([each.places for each in found]).reshape(-1, 4, 2), _FINELY, report
+            )
     return found
 
 
@@ -87,30 +115,47 @@ def _sharpened(grey: NDArray[Any], quads: Points, places: int, report: Progress)
     return found
 
 
-def _measured_scores(small: NDArray[Any], measured: Points, found: list[Corners], real: tuple[float, float] | None) -> Floats:
-    """How likely outlines (n, 4, 2) are whose sides were measured, with what is left over at each."""
-    scores = _supports(small, measured, typed=real is not None) * _fits(measured, small.shape, real, _MEASURED_WITHIN)
+def _measured_scores(
+    small: NDArray[Any], measured: Points, found: list[Corners], real: tuple[float, float] | None
+) -> Floats:
+    """How likely outlines (n, 4, 2) are whose sides were measured, with what is left over at
+    each."""
+    scores = _supports(small, measured, typed=real is not None) * _fits(
+        measured, small.shape, real, _MEASURED_WITHIN
+    )
     scores /= np.array([1 + (each.residual / _CROOKED) ** 2 for each in found])
     if real is not None:
-        scores *= np.array([0.3 + 0.7 * min(1.0, _crispness(small, quad) / _CRISP) for quad in measured])
+        scores *= np.array(
+            [0.3 + 0.7 * min(1.0, _crispness(small, quad) / _CRISP) for quad in measured]
+        )
     return scores
 
 
 def _apart(quads: Points, scores: Floats, most: int) -> list[int]:
-    """The numbers of the outlines (n, 4, 2) with the best scores, so many at the most, that are not much the same as a better one."""
+    """The numbers of the outlines (n, 4, 2) with the best scores, so many at the most, that are not
+    much the same as a better one."""
     sizes = np.sqrt(np.abs(signed_areas(quads)) / 2)
     found: list[int] = []
     for k in np.argsort(scores)[::-1].tolist():
-        if scores[k] > 0 and all(np.hypot(*(quads[k] - quads[other]).T).max() > max(_SAME_SHARE * sizes[k], _SAME_PX) for other in found):
+        if scores[k] > 0 and all(
+            np.hypot(*(quads[k] - quads[other]).T).max() > max(_SAME_SHARE * sizes[k], _SAME_PX)
+            for other in found
+        ):
             found.append(k)
         if len(found) == most:
             break
     return found
 
 
-def _fits(quads: Points, shape: tuple[int, ...], real: tuple[float, float] | None, within: float = _PROPORTION_WITHIN) -> Floats:
-    """How well outlines (n, 4, 2), in turn, agree with the sides that are looked for, from near 0 to 1: by the proportion of the rectangle that
-    a camera with its axis in the picture's middle would have seen so (Zhang and He, "Whiteboard scanning", 2007)."""
+def _fits(
+    quads: Points,
+    shape: tuple[int, ...],
+    real: tuple[float, float] | None,
+    within: float = _PROPORTION_WITHIN,
+) -> Floats:
+    """How well outlines (n, 4, 2), in turn, agree with the sides that are looked for, from near 0
+    to 1: by the proportion of the rectangle that a camera with its axis in the picture's middle
+    would have seen so (Zhang and He, "Whiteboard scanning", 2007)."""
     if real is None or not len(quads):
         return np.ones(len(quads))
     found = _proportions(quads, shape)
@@ -120,8 +165,11 @@ def _fits(quads: Points, shape: tuple[int, ...], real: tuple[float, float] | Non
 
 
 def _proportions(quads: Points, shape: tuple[int, ...]) -> Floats:
-    """Width over height of the rectangles that are seen as `quads` (n, 4, 2); NaN where that cannot be told."""
-    places = np.concatenate([quads - np.array([shape[1] / 2, shape[0] / 2]), np.ones((len(quads), 4, 1))], axis=2)
+    """Width over height of the rectangles that are seen as `quads` (n, 4, 2); NaN where that cannot
+    be told."""
+    places = np.concatenate(
+        [quads - np.array([shape[1] / 2, shape[0] / 2]), np.ones((len(quads), 4, 1))], axis=2
+    )
     a, b, c, d = np.moveaxis(places, 1, 0)  # in turn from the upper left
     with np.errstate(divide="ignore", invalid="ignore"):
         k2 = (np.cross(a, c) * d).sum(axis=1) / (np.cross(b, c) * d).sum(axis=1)
@@ -130,14 +178,25 @@ def _proportions(quads: Points, shape: tuple[int, ...]) -> Floats:
         far = max(shape[:2])
         focal2 = -(n2[:, 0] * n3[:, 0] + n2[:, 1] * n3[:, 1]) / (n2[:, 2] * n3[:, 2])
         told = ((0.4 * far) ** 2 < focal2) & (focal2 < (4 * far) ** 2)
-        focal2 = np.where(told, focal2, (1.1 * far) ** 2)  # too nearly square on to tell: as with a usual camera
+        focal2 = np.where(
+            told, focal2, (1.1 * far) ** 2
+        )  # too nearly square on to tell: as with a usual camera
         long, high = ((n[:, 0] ** 2 + n[:, 1] ** 2) / focal2 + n[:, 2] ** 2 for n in (n2, n3))
         square_on = (np.abs(n2[:, 2]) < 1e-6) | (np.abs(n3[:, 2]) < 1e-6)
-        return np.asarray(np.where(square_on, np.hypot(n2[:, 0], n2[:, 1]) / np.hypot(n3[:, 0], n3[:, 1]), np.sqrt(long / high)))
+        return np.asarray(
+            np.where(
+                square_on,
+                np.hypot(n2[:, 0], n2[:, 1]) / np.hypot(n3[:, 0], n3[:, 1]),
+                np.sqrt(long / high),
+            )
+        )
 
 
-def _likeliest(small: NDArray[Any], quads: Points, real: tuple[float, float] | None) -> NDArray[np.int64]:
-    """Numbers of the outlines that are worth a close look: those with steps in brightness on all sides, as a few places tell."""
+def _likeliest(
+    small: NDArray[Any], quads: Points, real: tuple[float, float] | None
+) -> NDArray[np.int64]:
+    """Numbers of the outlines that are worth a close look: those with steps in brightness on all
+    sides, as a few places tell."""
     if not len(quads):
         return np.zeros(0, dtype=np.int64)
     turned = np.where((signed_areas(quads) < 0)[:, None, None], quads[:, ::-1], quads)
@@ -149,9 +208,12 @@ def _likeliest(small: NDArray[Any], quads: Points, real: tuple[float, float] | N
 
 
 def _crispness(small: NDArray[Any], quad: Points) -> float:
-    """The share of places along an outline's worst side at which its step is the greatest about: one that runs across print or grain by chance has
-    others beside it."""
-    shares, offsets = np.linspace(0.08, 0.92, _SAMPLES), np.arange(-_BESIDE_SIDE, _BESIDE_SIDE + 1.0)
+    """The share of places along an outline's worst side at which its step is the greatest about:
+    one that runs across print or grain by chance has others beside it."""
+    shares, offsets = (
+        np.linspace(0.08, 0.92, _SAMPLES),
+        np.arange(-_BESIDE_SIDE, _BESIDE_SIDE + 1.0),
+    )
     least, worst = 0.7 * least_step(small), 1.0
     for a, b in zip(quad, np.roll(quad, -1, axis=0), strict=True):
         steps, _ = steps_across(small, a, b, shares, offsets)
@@ -160,31 +222,64 @@ def _crispness(small: NDArray[Any], quad: Points) -> float:
     return worst
 
 
-def _supports(small: NDArray[Any], corners: Points, samples: int = _SAMPLES, *, typed: bool = True) -> Floats:
-    """How clear the step in brightness is all along the sides of each outline (n, 4, 2), in turn, clockwise as seen, and how large it is.
-    A step counts whichever way it goes: what is printed on a card may be darker or lighter than what it lies on. It is one between what lies to
-    either side over some way, so that grain makes none. Where its sides are not `typed`, what is large, stands out and is all of a piece counts for more."""
+def _supports(
+    small: NDArray[Any], corners: Points, samples: int = _SAMPLES, *, typed: bool = True
+) -> Floats:
+    """How clear the step in brightness is all along the sides of each outline (n, 4, 2), in turn,
+    clockwise as seen, and how large it is. A step counts whichever way it goes: what is printed on
+    a card may be darker or lighter than what it lies on. It is one between what lies to either side
+    over some way, so that grain makes none. Where its sides are not `typed`, what is large, stands
+    out and is all of a piece counts for more."""
     if not len(corners):
         return np.zeros(0)
     height, width = small.shape
     within = ((corners >= 3) & (corners <= (width - 4, height - 4))).all(axis=(1, 2))
     sides = np.roll(corners, -1, axis=1) - corners
-    normals = np.stack([-sides[..., 1], sides[..., 0]], axis=-1) / np.maximum(np.hypot(sides[..., 0], sides[..., 1]), 1e-9)[..., None]
+    normals = (
+        np.stack([-sides[..., 1], sides[..., 0]], axis=-1)
+        / np.maximum(np.hypot(sides[..., 0], sides[..., 1]), 1e-9)[..., None]
+    )
     at = corners[:, :, None] + np.linspace(0.08, 0.92, samples)[:, None] * sides[:, :, None]
 
     def beside(side: float) -> Floats:
-        seen = [sample(small, (at + side * far * normals[:, :, None]).reshape(len(corners), -1, 2)) for far in BESIDE]
+        seen = [
+            sample(small, (at + side * far * normals[:, :, None]).reshape(len(corners), -1, 2))
+            for far in BESIDE
+        ]
         return np.asarray(np.mean(seen, axis=0).reshape(len(corners), 4, samples))
 
     steps = beside(1.0) - beside(-1.0)
     along = max(1, samples // 13)
-    steps = np.apply_along_axis(lambda row: np.convolve(row, np.ones(along) / along, mode="valid"), 2, steps) if along > 1 else steps
+    steps = (
+        np.apply_along_axis(
+            lambda row: np.convolve(row, np.ones(along) / along, mode="valid"), 2, steps
+        )
+        if along > 1
+        else steps
+    )
     there = np.abs(steps) > least_step(small)
     weakest, second = np.sort(there.mean(axis=2), axis=1)[:, :2].T
-    share = np.where((second > 0.6) & (weakest > 0.35), second * np.cbrt(0.3 + 0.7 * weakest), 0.0)  # one side may all but vanish, as in a shadow
+    share = np.where(
+        (second > 0.6) & (weakest > 0.35), second * np.cbrt(0.3 + 0.7 * weakest), 0.0
+    )  # one side may all but vanish, as in a shadow
     strength = np.minimum(np.median(np.abs(steps), axis=2).min(axis=1), _STRONG[0 if typed else 1])
     one_way = np.abs(np.sign(steps).sum(axis=2)).mean(axis=1) / steps.shape[2]
     areas = np.abs(signed_areas(corners)) / 2
     if not typed:
-        return np.asarray(np.where(within & (weakest > 0.6), weakest**2 * strength * (0.5 + 0.5 * one_way) * np.sqrt(areas / small.size), 0.0))
-    return np.asarray(np.where(within, share**3 * np.sqrt(strength) * (0.75 + 0.25 * one_way) * (areas / small.size) ** _LARGER, 0.0))
+        return np.asarray(
+            np.where(
+                within & (weakest > 0.6),
+                weakest**2 * strength * (0.5 + 0.5 * one_way) * np.sqrt(areas / small.size),
+                0.0,
+            )
+        )
+    return np.asarray(
+        np.where(
+            within,
+            share**3
+            * np.sqrt(strength)
+            * (0.75 + 0.25 * one_way)
+            * (areas / small.size) ** _LARGER,
+            0.0,
+        )
+    )

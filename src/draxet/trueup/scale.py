@@ -1,4 +1,5 @@
-"""Which scale? A drawing's size on paper against the real size gives its ratio and the standard scale that is nearest.
+"""Which scale? A drawing's size on paper against the real size gives its ratio and the standard
+scale that is nearest.
 
 Standard scales are those of ISO 5455 (1979), with the multiples that building drawings use.
 """
@@ -14,15 +15,48 @@ __all__ = ["STANDARD", "DrawnScale", "drawn_scale"]
 
 MM_PER_INCH = 25.4
 STANDARD = (
-    50.0, 20.0, 10.0, 5.0, 2.0, 1.0, 1 / 2, 1 / 2.5, 1 / 4, 1 / 5, 1 / 8, 1 / 10, 1 / 12, 1 / 16, 1 / 20, 1 / 24, 1 / 25, 1 / 32, 1 / 48, 1 / 50,
-    1 / 64, 1 / 76, 1 / 87, 1 / 96, 1 / 100, 1 / 125, 1 / 200, 1 / 250, 1 / 500, 1 / 1000, 1 / 1250, 1 / 2500, 1 / 5000, 1 / 10000,
-)  # fmt: skip
+    50.0,
+    20.0,
+    10.0,
+    5.0,
+    2.0,
+    1.0,
+    1 / 2,
+    1 / 2.5,
+    1 / 4,
+    1 / 5,
+    1 / 8,
+    1 / 10,
+    1 / 12,
+    1 / 16,
+    1 / 20,
+    1 / 24,
+    1 / 25,
+    1 / 32,
+    1 / 48,
+    1 / 50,
+    1 / 64,
+    1 / 76,
+    1 / 87,
+    1 / 96,
+    1 / 100,
+    1 / 125,
+    1 / 200,
+    1 / 250,
+    1 / 500,
+    1 / 1000,
+    1 / 1250,
+    1 / 2500,
+    1 / 5000,
+    1 / 10000,
+)
 _CLOSE = 0.015
 
 
 @record(frozen=True)
 class DrawnScale:
-    """`ratio` of paper to reality, the `nearest` standard one, how far off that is as a share, and whether that is close enough."""
+    """`ratio` of paper to reality, the `nearest` standard one, how far off that is as a share, and
+    whether that is close enough."""
 
     ratio: float
     nearest: float
@@ -39,7 +73,8 @@ class DrawnScale:
 
 
 def drawn_scale(picture: Picture) -> DrawnScale:
-    """The scale a picture was drawn at, from its resolution (its size on paper) and its known lengths.
+    """The scale a picture was drawn at, from its resolution (its size on paper) and its known
+    lengths.
 
     Raises
     ------

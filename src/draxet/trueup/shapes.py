@@ -1,4 +1,5 @@
-"""What can be measured between places: lengths along, angles, circles, areas, each with how far it can be trusted.
+"""What can be measured between places: lengths along, angles, circles, areas, each with how far it
+can be trusted.
 
 Trust is two of the result, from the first-order propagation of
 the places' spreads and of the picture's scale.
@@ -35,7 +36,8 @@ def length_along(points: Points) -> float:
 
 
 def angle_at(points: Points) -> float:
-    """Angle in degrees, 0..180, at the second of three points (3, 2); NaN where two lie together."""
+    """Angle in degrees, 0..180, at the second of three points (3, 2); NaN where two lie
+    together."""
     a, b = points[0] - points[1], points[2] - points[1]
     size = math.hypot(*a) * math.hypot(*b)
     return math.degrees(math.acos(min(1.0, max(-1.0, float(a @ b) / size)))) if size else math.nan
@@ -65,12 +67,19 @@ def area_of(points: Points) -> float:
     return abs(float((x * np.roll(y, -1) - y * np.roll(x, -1)).sum())) / 2
 
 
-def read(value: Callable[[Points], float], points: Points, spreads: Sequence[Spread], scale_share: float, power: int) -> Reading:
+def read(
+    value: Callable[[Points], float],
+    points: Points,
+    spreads: Sequence[Spread],
+    scale_share: float,
+    power: int,
+) -> Reading:
     """A measurement and its trust.
 
     Parameters
     ----------
-    value : of the points (n, 2). spreads : of each point in mm. scale_share : one standard deviation of the scale as a share.
+    value : of the points (n, 2). spreads : of each point in mm. scale_share : one standard
+    deviation of the scale as a share.
     power : how the value grows with the scale: 1 for lengths, 2 for areas, 0 for angles.
     """
     here = value(points)

@@ -1,4 +1,5 @@
-"""The straight sides of a rectangle in a photo, measured finer than a pixel at many places across each."""
+"""The straight sides of a rectangle in a photo, measured finer than a pixel at many places across
+each."""
 
 from __future__ import annotations
 
@@ -16,7 +17,8 @@ __all__ = ["Corners", "sharpened"]
 
 _REACH = 7.0
 _FIRST_REACH = 20.0
-"""Pixels to either side within which a side's edge is looked for, and at first where none is straight there."""
+"""Pixels to either side within which a side's edge is looked for, and at first where none is
+straight there."""
 _STRAIGHT = 0.6
 _MOST_PLACES = 400
 _CURVES = np.linspace(-0.12, 0.12, 49)
@@ -24,17 +26,21 @@ _CURVES = np.linspace(-0.12, 0.12, 49)
 
 @record(frozen=True, eq=False)
 class Corners:
-    """Four corners (4, 2) in picture space, in turn round the rectangle, the first at its upper left; the lens curve; and how
-    far the sides' measured places lie from straight lines, in pixels (root mean square)."""
+    """Four corners (4, 2) in picture space, in turn round the rectangle, the first at its upper
+    left; the lens curve; and how far the sides' measured places lie from straight lines, in pixels
+    (root mean square)."""
 
     places: Points
     curve: float = 0.0
     residual: float = 0.0
 
 
-def sharpened(grey: NDArray[Any], corners: Points, *, lens: bool = False, most: int = _MOST_PLACES) -> Corners:
-    """Corners moved to where the measured sides meet; with the lens curve that makes the sides straightest where asked. Sides are looked for
-    close by first, as a frame may be printed not far within, and farther off where none is straight there.
+def sharpened(
+    grey: NDArray[Any], corners: Points, *, lens: bool = False, most: int = _MOST_PLACES
+) -> Corners:
+    """Corners moved to where the measured sides meet; with the lens curve that makes the sides
+    straightest where asked. Sides are looked for close by first, as a frame may be printed not far
+    within, and farther off where none is straight there.
 
     Parameters
     ----------
@@ -50,14 +56,20 @@ def sharpened(grey: NDArray[Any], corners: Points, *, lens: bool = False, most: 
 
 
 def _measured(grey: NDArray[Any], corners: Points, lens: bool, most: int) -> Corners | None:
-    """Corners by the sides that lie close by; None where these cannot be measured or meet far off."""
+    """Corners by the sides that lie close by; None where these cannot be measured or meet far
+    off."""
     height, width = grey.shape
-    sides = [_edge_places(grey, a, b, _REACH, most) for a, b in zip(corners, np.roll(corners, -1, axis=0), strict=True)]
+    sides = [
+        _edge_places(grey, a, b, _REACH, most)
+        for a, b in zip(corners, np.roll(corners, -1, axis=0), strict=True)
+    ]
     if any(len(side) < 8 for side in sides):
         return None
     curve = 0.0
     if lens:
-        rests = [sum(_line(unbent(side, c, width, height))[2] ** 2 for side in sides) for c in _CURVES]
+        rests = [
+            sum(_line(unbent(side, c, width, height))[2] ** 2 for side in sides) for c in _CURVES
+        ]
         curve = float(_CURVES[int(np.argmin(rests))])
     lines = [_line(unbent(side, curve, width, height)) for side in sides]
     places = np.array([_meet(lines[k - 1], lines[k]) for k in range(4)])
@@ -68,8 +80,12 @@ def _measured(grey: NDArray[Any], corners: Points, lens: bool, most: int) -> Cor
 
 
 def _side_lines_meet(grey: NDArray[Any], corners: Points, reach: float, most: int) -> Points | None:
-    """Where straight sides measured within `reach` of the given ones meet; None where they cannot be measured so."""
-    sides = [_edge_places(grey, a, b, reach, most) for a, b in zip(corners, np.roll(corners, -1, axis=0), strict=True)]
+    """Where straight sides measured within `reach` of the given ones meet; None where they cannot
+    be measured so."""
+    sides = [
+        _edge_places(grey, a, b, reach, most)
+        for a, b in zip(corners, np.roll(corners, -1, axis=0), strict=True)
+    ]
     if any(len(side) < 8 for side in sides):
         return None
     lines = [_line(side) for side in sides]
@@ -79,14 +95,21 @@ def _side_lines_meet(grey: NDArray[Any], corners: Points, reach: float, most: in
 
 
 def _edge_places(grey: NDArray[Any], a: Points, b: Points, reach: float, most: int) -> Points:
-    """Places (n, 2) of the brightness step along a side, each from one cut across it, outliers left out."""
+    """Places (n, 2) of the brightness step along a side, each from one cut across it, outliers left
+    out."""
     along = b - a
     normal = np.array([-along[1], along[0]]) / max(np.hypot(*along), 1e-9)
     count = int(np.clip(np.hypot(*along) / 3, 20, most))
     offsets = np.arange(-reach, reach + 0.01, 0.5)
     base = a + np.linspace(0.06, 0.94, count)[:, None] * along
     at = base[:, None] + offsets[None, :, None] * normal - 0.5
-    cuts = cv2.remap(grey, at[..., 0].astype(np.float32), at[..., 1].astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE).astype(np.float64)
+    cuts = cv2.remap(
+        grey,
+        at[..., 0].astype(np.float32),
+        at[..., 1].astype(np.float32),
+        cv2.INTER_LINEAR,
+        borderMode=cv2.BORDER_REPLICATE,
+    ).astype(np.float64)
     slope = np.abs(np.gradient(cv2.GaussianBlur(cuts, (0, 0), sigmaX=1.6, sigmaY=1.0), axis=1))
     peak = slope.argmax(axis=1)
     near = np.abs(np.arange(len(offsets)) - peak[:, None]) <= 4

@@ -1,8 +1,10 @@
-"""Squaring a photo: four corners of something known to be a rectangle give the plan view and the scale in one go.
+"""Squaring a photo: four corners of something known to be a rectangle give the plan view and the
+scale in one go.
 
-The corners are found where the picture shows a four-sided outline with clear edges (``rectangles``). Each side is then measured finer
-than a pixel, at many places across it, and the corners are where the sides meet (``sides``). What is left over between the measured
-places and straight sides says how well it holds, and gives the lens curve where that is asked for.
+The corners are found where the picture shows a four-sided outline with clear edges
+(``rectangles``). Each side is then measured finer than a pixel, at many places across it, and the
+corners are where the sides meet (``sides``). What is left over between the measured places and
+straight sides says how well it holds, and gives the lens curve where that is asked for.
 """
 
 from __future__ import annotations
@@ -26,7 +28,8 @@ _FARTHEST = 0.2
 
 
 def _in_front(outline: Points, depth: Floats, least: float) -> Points:
-    """What of a convex outline is not too far off towards the horizon: `depth` (as shares of the rectangle's middle's) over `least`."""
+    """What of a convex outline is not too far off towards the horizon: `depth` (as shares of the
+    rectangle's middle's) over `least`."""
     kept = []
     for a, b in zip(outline, np.roll(outline, -1, axis=0), strict=True):
         near_a, near_b = (float(np.append(p, 1) @ depth) - least for p in (a, b))
@@ -38,15 +41,18 @@ def _in_front(outline: Points, depth: Floats, least: float) -> Points:
 
 
 def plan_view(
-    size: tuple[int, int], corners: Corners, real: tuple[float, float], frame: tuple[float, float, float, float] | None = None
+    size: tuple[int, int],
+    corners: Corners,
+    real: tuple[float, float],
+    frame: tuple[float, float, float, float] | None = None,
 ) -> tuple[Floats, tuple[int, int], float]:
     """How a photo becomes a plan.
 
     Parameters
     ----------
-    size : width and height of the photo; real : width and height of the rectangle in mm (its longer side is taken to be
-    the one that is longer in the photo). frame : the part of the photo that the plan shows, all of it by default; what lies
-    towards the horizon is left out.
+    size : width and height of the photo; real : width and height of the rectangle in mm (its longer
+    side is taken to be the one that is longer in the photo). frame : the part of the photo that the
+    plan shows, all of it by default; what lies towards the horizon is left out.
 
     Returns
     -------
@@ -56,7 +62,8 @@ def plan_view(
 
     Raises
     ------
-    ValueError : where the corners do not bound a rectangle seen from the front, or a side is not over 0.
+    ValueError : where the corners do not bound a rectangle seen from the front, or a side is not
+    over 0.
     """
     if min(real) <= 0:
         raise ValueError(f"the rectangle's sides must be over 0 mm, got {real[0]:g} × {real[1]:g}")
@@ -81,7 +88,8 @@ def plan_view(
 
 
 def square_photo(job: Job, picture_id: str, corners: Corners, real: tuple[float, float]) -> Job:
-    """A picture squared by four corners: seen in plan, at its real size, about where it lay. Its two sides are known lengths.
+    """A picture squared by four corners: seen in plan, at its real size, about where it lay. Its
+    two sides are known lengths.
 
     Parameters
     ----------
@@ -96,7 +104,12 @@ def square_photo(job: Job, picture_id: str, corners: Corners, real: tuple[float,
     part = (*to_file.point(0, 0), *to_file.point(picture.width, picture.height))
     matrix, plan, pixel = plan_view(picture.file_size, corners, real, part)
     step = SquareStep(
-        tuple((float(x), float(y)) for x, y in corners.places), real, corners.curve, tuple(matrix.ravel().tolist()), plan, corners.residual
+        tuple((float(x), float(y)) for x, y in corners.places),
+        real,
+        corners.curve,
+        tuple(matrix.ravel().tolist()),
+        plan,
+        corners.residual,
     )
     x, y = picture.middle
     to_job = Affine(pixel, 0.0, x - pixel * plan[0] / 2, 0.0, -pixel, y + pixel * plan[1] / 2)
@@ -104,7 +117,13 @@ def square_photo(job: Job, picture_id: str, corners: Corners, real: tuple[float,
     at = apply_homography(np.asarray(np.linalg.inv(matrix), dtype=np.float64), corners.places)
     spread = Spread.round(max(_CORNER_SPREAD, corners.residual))
     known = [
-        KnownLength(tuple(at[k].tolist()), tuple(at[k + 1].tolist()), float(np.hypot(*(at[k + 1] - at[k]))) * pixel, spread, spread)
+        KnownLength(
+            tuple(at[k].tolist()),
+            tuple(at[k + 1].tolist()),
+            float(np.hypot(*(at[k + 1] - at[k]))) * pixel,
+            spread,
+            spread,
+        )
         for k in (0, 1)
     ]
     return set_known_lengths(squared, picture_id, known)
@@ -117,4 +136,9 @@ def as_taken(job: Job, picture_id: str) -> Job:
         return job
     width, height = picture.file_size
     (x, y), pixel = picture.middle, picture.pixel_size
-    return square_picture(job, picture_id, None, Affine(pixel, 0.0, x - pixel * width / 2, 0.0, -pixel, y + pixel * height / 2))
+    return square_picture(
+        job,
+        picture_id,
+        None,
+        Affine(pixel, 0.0, x - pixel * width / 2, 0.0, -pixel, y + pixel * height / 2),
+    )

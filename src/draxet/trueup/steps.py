@@ -1,4 +1,5 @@
-"""Steps in brightness across the sides of four-sided outlines, and what tells such outlines apart."""
+"""Steps in brightness across the sides of four-sided outlines, and what tells such outlines
+apart."""
 
 from __future__ import annotations
 
@@ -9,7 +10,15 @@ import numpy as np
 
 from draxet.geometry.arrays import Floats, NDArray, Points
 
-__all__ = ["BESIDE", "convex_inside", "in_turn", "least_step", "sample", "signed_areas", "steps_across"]
+__all__ = [
+    "BESIDE",
+    "convex_inside",
+    "in_turn",
+    "least_step",
+    "sample",
+    "signed_areas",
+    "steps_across",
+]
 
 _STEP, _MOST_ROWS = 12.0, 30_000
 BESIDE = (2.5, 4.5)
@@ -26,43 +35,73 @@ def sample(grey: NDArray[Any], at: Points) -> Floats:
     """Brightness at places (n, m, 2), rows at a time as can be looked up at once."""
     x, y = (np.ascontiguousarray(at[..., k], dtype=np.float32) for k in (0, 1))
     rows = (slice(k, k + _MOST_ROWS) for k in range(0, len(x), _MOST_ROWS))
-    return np.concatenate([cv2.remap(grey, x[some], y[some], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE) for some in rows]).astype(np.float64)
+    return np.concatenate(
+        [
+            cv2.remap(grey, x[some], y[some], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+            for some in rows
+        ]
+    ).astype(np.float64)
 
 
 def in_turn(quads: Points) -> Points:
-    """Corners of outlines (n, 4, 2) in turn, with y down clockwise as seen, from the one nearest to the upper left."""
+    """Corners of outlines (n, 4, 2) in turn, with y down clockwise as seen, from the one nearest to
+    the upper left."""
     away = quads - quads.mean(axis=1, keepdims=True)
-    turned = np.take_along_axis(quads, np.argsort(np.arctan2(away[..., 1], away[..., 0]), axis=1)[..., None], axis=1)
+    turned = np.take_along_axis(
+        quads, np.argsort(np.arctan2(away[..., 1], away[..., 0]), axis=1)[..., None], axis=1
+    )
     first = turned.sum(axis=2).argmin(axis=1) if len(quads) else np.zeros(0, dtype=int)
-    return np.asarray(np.take_along_axis(turned, ((first[:, None] + np.arange(4)) % 4)[..., None], axis=1))
+    return np.asarray(
+        np.take_along_axis(turned, ((first[:, None] + np.arange(4)) % 4)[..., None], axis=1)
+    )
 
 
-def steps_across(small: NDArray[Any], a: Points, b: Points, shares: Floats, offsets: Floats) -> tuple[NDArray[np.float32], Points]:
-    """Steps in brightness (n, m) across a side at shares of its way, at pixels outward from it (a pixel apart), with the direction that is outward
-    where corners are in turn. Each is taken together with those beside it along the side, so that grain makes fewer."""
+def steps_across(
+    small: NDArray[Any], a: Points, b: Points, shares: Floats, offsets: Floats
+) -> tuple[NDArray[np.float32], Points]:
+    """Steps in brightness (n, m) across a side at shares of its way, at pixels outward from it (a
+    pixel apart), with the direction that is outward where corners are in turn. Each is taken
+    together with those beside it along the side, so that grain makes fewer."""
     along = b - a
     outward = np.array([along[1], -along[0]]) / max(float(np.hypot(*along)), 1e-9)
-    x, y = np.moveaxis((a + shares[:, None] * along)[:, None] + offsets[None, :, None] * outward, 2, 0).astype(np.float32)
-    seen = cv2.remap(small, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE).astype(np.float32)
+    x, y = np.moveaxis(
+        (a + shares[:, None] * along)[:, None] + offsets[None, :, None] * outward, 2, 0
+    ).astype(np.float32)
+    seen = cv2.remap(small, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE).astype(
+        np.float32
+    )
     near, far = (round(each) for each in BESIDE)
     kernel = np.zeros((1, 2 * far + 1), np.float32)
     for away in (near, far):
         kernel[0, far + away] += 0.5
         kernel[0, far - away] -= 0.5
-    return np.abs(cv2.blur(cv2.filter2D(seen, -1, kernel, borderType=cv2.BORDER_REPLICATE), (1, 3))), outward
+    return np.abs(
+        cv2.blur(cv2.filter2D(seen, -1, kernel, borderType=cv2.BORDER_REPLICATE), (1, 3))
+    ), outward
 
 
 def signed_areas(quads: Points) -> Floats:
     """Twice the area of outlines (n, 4, 2), under 0 where they turn the other way."""
-    return np.asarray((quads[..., 0] * np.roll(quads[..., 1], -1, axis=1) - quads[..., 1] * np.roll(quads[..., 0], -1, axis=1)).sum(axis=1))
+    return np.asarray(
+        (
+            quads[..., 0] * np.roll(quads[..., 1], -1, axis=1)
+            - quads[..., 1] * np.roll(quads[..., 0], -1, axis=1)
+        ).sum(axis=1)
+    )
 
 
 def convex_inside(quads: Points, small: NDArray[Any]) -> Points:
     """Those outlines that lie inside a picture, turn one way and are not too small."""
     height, width = small.shape
-    quads = quads[(quads > 3).all(axis=(1, 2)) & (quads[..., 0] < width - 4).all(axis=1) & (quads[..., 1] < height - 4).all(axis=1)]
+    quads = quads[
+        (quads > 3).all(axis=(1, 2))
+        & (quads[..., 0] < width - 4).all(axis=1)
+        & (quads[..., 1] < height - 4).all(axis=1)
+    ]
     sides = np.roll(quads, -1, axis=1) - quads
     following = np.roll(sides, -1, axis=1)
     turn = np.sign(sides[..., 0] * following[..., 1] - sides[..., 1] * following[..., 0])
-    found: Points = quads[(np.abs(turn.sum(axis=1)) == 4) & (np.abs(signed_areas(quads)) > 0.008 * small.size)]
+    found: Points = quads[
+        (np.abs(turn.sum(axis=1)) == 4) & (np.abs(signed_areas(quads)) > 0.008 * small.size)
+    ]
     return found

@@ -1,4 +1,5 @@
-"""Starts the window, and sees to it that no error is lost: the job is kept and people are told in words."""
+"""Starts the window, and sees to it that no error is lost: the job is kept and people are told in
+words."""
 
 from __future__ import annotations
 
@@ -41,8 +42,9 @@ def make_app() -> QApplication:
 
 
 def run_window(arguments: Sequence[str]) -> int:
-    """Show the window: empty, with a demo job (``demo``, ``demo leaf``, ``demo badge``), or with the files named; the process ends with it. Returns
-    only where there is no display, the status."""
+    """Show the window: empty, with a demo job (``demo``, ``demo leaf``, ``demo badge``), or with
+    the files named; the process ends with it. Returns only where there is no display, the
+    status."""
     if why := no_display():
         print(f"draxet: {why}", file=sys.stderr)
         return 2
@@ -65,7 +67,9 @@ def run_window(arguments: Sequence[str]) -> int:
             window.session.start(demo_job(name), None)
             window.session.open_stage(Stage.TRUE_UP)
         else:
-            window.session.refused.emit(f"There is no demo named {name}; choose one of {', '.join(DEMOS)}.")
+            window.session.refused.emit(
+                f"There is no demo named {name}; choose one of {', '.join(DEMOS)}."
+            )
     elif arguments:
         window.open_files([Path(name) for name in arguments])
     else:
@@ -74,7 +78,8 @@ def run_window(arguments: Sequence[str]) -> int:
 
 
 def _leave(status: int) -> NoReturn:
-    """End the process, whatever workers still do: all that anybody wants is kept by now, and Qt and Python taken apart under them have crashed."""
+    """End the process, whatever workers still do: all that anybody wants is kept by now, and Qt and
+    Python taken apart under them have crashed."""
     for stream in (sys.stdout, sys.stderr):
         with contextlib.suppress(OSError, ValueError):
             stream.flush()
@@ -82,8 +87,11 @@ def _leave(status: int) -> NoReturn:
 
 
 def no_display() -> str:
-    """Why no window can be shown, as a sentence; empty where one can. Qt itself would end the program without a word to people."""
-    if os.environ.get("QT_QPA_PLATFORM", "xcb").split(":")[0] != "xcb" or os.environ.get("WAYLAND_DISPLAY"):
+    """Why no window can be shown, as a sentence; empty where one can. Qt itself would end the
+    program without a word to people."""
+    if os.environ.get("QT_QPA_PLATFORM", "xcb").split(":")[0] != "xcb" or os.environ.get(
+        "WAYLAND_DISPLAY"
+    ):
         return ""
     name = os.environ.get("DISPLAY", "")
     if not name:
@@ -98,19 +106,23 @@ def no_display() -> str:
         xcb.xcb_disconnect(connection)
     except OSError:
         return ""
-    return f"the display {name} cannot be reached (draxet trace works without one)" if failed else ""
+    return (
+        f"the display {name} cannot be reached (draxet trace works without one)" if failed else ""
+    )
 
 
 class Catcher:
-    """Errors that nobody caught: the job is kept beside where it lies, and one dialog says so. While it stands, and for an error
-    that was told already, no other one opens."""
+    """Errors that nobody caught: the job is kept beside where it lies, and one dialog says so.
+    While it stands, and for an error that was told already, no other one opens."""
 
     def __init__(self, windows: list[Window]) -> None:
         self._windows = windows
         self._told: set[str] = set()
         self._box: QMessageBox | None = None
 
-    def caught(self, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+    def caught(
+        self, kind: type[BaseException], error: BaseException, trace: TracebackType | None
+    ) -> None:
         """As ``sys.excepthook``."""
         import traceback  # only needed here
 
@@ -130,7 +142,8 @@ class Catcher:
         box.open()  # nothing waits for it: what went wrong while painting may go wrong again at once
 
     def ended(self, number: int) -> None:
-        """Ended from outside (Ctrl+C in its terminal, or the desktop that closes): nobody is asked, what is not saved is kept and offered at the next start."""
+        """Ended from outside (Ctrl+C in its terminal, or the desktop that closes): nobody is asked,
+        what is not saved is kept and offered at the next start."""
         self._rescue()
         for window in self._windows:
             window.workers.close()

@@ -1,6 +1,7 @@
 """Circles and arcs through intervals of samples, by least squares, many at a time.
 
-Circles start from Kåsa's algebraic fit (1976) and are refined on true distances; arcs are fitted in their chord's frame.
+Circles start from Kåsa's algebraic fit (1976) and are refined on true distances; arcs are fitted in
+their chord's frame.
 """
 
 from __future__ import annotations
@@ -14,11 +15,14 @@ __all__ = ["fit_bulges", "fit_circles"]
 
 
 def fit_circles(part: Intervals) -> tuple[Points, Floats, Floats]:
-    """The best circle of each interval: centre (k, 2), radius (k,) and greatest distance of a sample from it (k,)."""
+    """The best circle of each interval: centre (k, 2), radius (k,) and greatest distance of a
+    sample from it (k,)."""
     mean = columns(*(part.sums(part.points[:, k]) for k in (0, 1))) / part.counts[:, None]
     x, y = (part.points[:, k] - part.each(mean[:, k]) for k in (0, 1))
     z = x * x + y * y
-    sxx, sxy, syy, sxz, syz, sz = (part.sums(values) for values in (x * x, x * y, y * y, x * z, y * z, z))
+    sxx, sxy, syy, sxz, syz, sz = (
+        part.sums(values) for values in (x * x, x * y, y * y, x * z, y * z, z)
+    )
     with np.errstate(divide="ignore", invalid="ignore"):
         det = 2 * (sxx * syy - sxy * sxy)
         cx, cy = (sxz * syy - syz * sxy) / det, (syz * sxx - sxz * sxy) / det
@@ -29,10 +33,20 @@ def fit_circles(part: Intervals) -> tuple[Points, Floats, Floats]:
         with np.errstate(divide="ignore", invalid="ignore"):
             ux, uy = dx / distance, dy / distance
             rest = distance - part.each(radius)
-            s = np.stack([part.sums(values) for values in (ux * ux, ux * uy, uy * uy, ux, uy, ux * rest, uy * rest, rest)], axis=1)
+            s = np.stack(
+                [
+                    part.sums(values)
+                    for values in (ux * ux, ux * uy, uy * uy, ux, uy, ux * rest, uy * rest, rest)
+                ],
+                axis=1,
+            )
             n = part.counts.astype(np.float64)
-            normal = np.stack([s[:, 0], s[:, 1], s[:, 3], s[:, 1], s[:, 2], s[:, 4], s[:, 3], s[:, 4], n], axis=1).reshape(-1, 3, 3)
-            good = np.isfinite(normal).all(axis=(1, 2)) & (np.abs(np.linalg.det(np.nan_to_num(normal))) > 1e-9 * n**3)
+            normal = np.stack(
+                [s[:, 0], s[:, 1], s[:, 3], s[:, 1], s[:, 2], s[:, 4], s[:, 3], s[:, 4], n], axis=1
+            ).reshape(-1, 3, 3)
+            good = np.isfinite(normal).all(axis=(1, 2)) & (
+                np.abs(np.linalg.det(np.nan_to_num(normal))) > 1e-9 * n**3
+            )
         step = np.zeros((len(n), 3))
         if good.any():
             step[good] = np.linalg.solve(normal[good], s[good, 5:8, None])[..., 0]
@@ -43,11 +57,13 @@ def fit_circles(part: Intervals) -> tuple[Points, Floats, Floats]:
 
 
 def fit_bulges(chords: Chords) -> tuple[Floats, Floats]:
-    """The best arc over each chord: its bulge (k,) and greatest distance of a sample from it (k,)."""
+    """The best arc over each chord: its bulge (k,) and greatest distance of a sample from it
+    (k,)."""
     part = chords.part
     u, v = 2 * chords.xy
     u -= 1
-    # the circle over the chord -1..1 with bulge b is u² + v² - 1 = v (1/b - b), its arc on the side where v has the sign of -b
+    # the circle over the chord -1..1 with bulge b is u² + v² - 1 = v (1/b - b), its arc on the side
+    # where v has the sign of -b
     square, level = v * v, u * u
     lift, depth, side = part.sums(np.stack([v * (level + square - 1), square, v]))
     with np.errstate(divide="ignore", invalid="ignore"):

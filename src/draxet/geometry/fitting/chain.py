@@ -1,4 +1,5 @@
-"""From loops of samples to contours: corners, straight runs, fillets, circles, and arcs or cubics between them.
+"""From loops of samples to contours: corners, straight runs, fillets, circles, and arcs or cubics
+between them.
 
 All loops are worked at once.
 """
@@ -46,28 +47,39 @@ def fit_loops(loops: Loops, settings: FitSettings, *, trust_samples: bool = Fals
     if not trust_samples:
         settings = settings.for_noise(sample_noise(loops))
     contours: list[Contour | None] = [None] * len(loops.counts)
-    rest = _whole_circles(loops, settings, contours) if settings.circles else np.arange(len(loops.counts))
+    rest = (
+        _whole_circles(loops, settings, contours)
+        if settings.circles
+        else np.arange(len(loops.counts))
+    )
     if rest.size:
         for k, contour in zip(rest.tolist(), _fit_rest(_only(loops, rest), settings), strict=True):
             contours[k] = contour
     return [contour for contour in contours if contour is not None]
 
 
-def fit_chains(chains: Loops, settings: FitSettings, starts: Points | None = None, ends: Points | None = None) -> list[Contour]:
+def fit_chains(
+    chains: Loops, settings: FitSettings, starts: Points | None = None, ends: Points | None = None
+) -> list[Contour]:
     """One open contour for each open chain of samples.
 
     Parameters
     ----------
     chains : from ``resampled_open``; at least three samples to a chain.
-    starts, ends : (k, 2) where each contour is to begin and end exactly; by default where its own first and last span do.
+    starts, ends : (k, 2) where each contour is to begin and end exactly; by default where its own
+    first and last span do.
     """
     if not len(chains.counts):
         return []
     settings = settings.for_noise(sample_noise(chains))
     loops = chains.as_open()
-    sharp = confirmed_corners(chains, sharp_turns(chains, settings.corner_reach, settings.corner_degrees), settings.blur)
+    sharp = confirmed_corners(
+        chains, sharp_turns(chains, settings.corner_reach, settings.corner_degrees), settings.blur
+    )
     place = np.arange(len(loops.points)) - loops.firsts[loops.owner]
-    near_end = np.minimum(place, loops.counts[loops.owner] - 1 - place) < settings.corner_reach  # there the turn was seen round the end
+    near_end = (
+        np.minimum(place, loops.counts[loops.owner] - 1 - place) < settings.corner_reach
+    )  # there the turn was seen round the end
     sharp &= ~near_end
     sharp[loops.firsts] = sharp[loops.lasts] = True
     pieces = first_pieces(loops, sharp, _runs(loops, Moments(loops), sharp, settings), settings)
@@ -91,7 +103,9 @@ def _only(loops: Loops, index: Ints) -> Loops:
     keep = np.zeros(len(loops.counts), dtype=bool)
     keep[index] = True
     counts = loops.counts[index]
-    return Loops(kept(loops.points, np.repeat(keep, loops.counts)), np.cumsum(counts) - counts, counts)
+    return Loops(
+        kept(loops.points, np.repeat(keep, loops.counts)), np.cumsum(counts) - counts, counts
+    )
 
 
 def _whole_circles(loops: Loops, settings: FitSettings, contours: list[Contour | None]) -> Ints:
@@ -99,14 +113,23 @@ def _whole_circles(loops: Loops, settings: FitSettings, contours: list[Contour |
     ahead = np.roll(loops.points, -1, axis=0)
     ahead[loops.firsts + loops.counts - 1] = loops.points[loops.firsts]
     turning = np.add.reduceat(crosses(loops.points, ahead), loops.firsts)
-    extent = np.maximum.reduceat(loops.points, loops.firsts) - np.minimum.reduceat(loops.points, loops.firsts)
-    as_wide_as_high = np.abs(extent[:, 0] - extent[:, 1]) <= 0.1 * extent.max(axis=1) + 2 * settings.tolerance + 6 * settings.noise
+    extent = np.maximum.reduceat(loops.points, loops.firsts) - np.minimum.reduceat(
+        loops.points, loops.firsts
+    )
+    as_wide_as_high = (
+        np.abs(extent[:, 0] - extent[:, 1])
+        <= 0.1 * extent.max(axis=1) + 2 * settings.tolerance + 6 * settings.noise
+    )
     length = np.add.reduceat(norms(ahead - loops.points), loops.firsts)
-    round_enough = np.flatnonzero((np.abs(turning) * 2 * np.pi > _ROUND * length**2) & (loops.counts >= 10) & as_wide_as_high)
+    round_enough = np.flatnonzero(
+        (np.abs(turning) * 2 * np.pi > _ROUND * length**2) & (loops.counts >= 10) & as_wide_as_high
+    )
     taken = np.zeros(len(loops.counts), dtype=bool)
     if round_enough.size:
         some = _only(loops, round_enough)
-        centre, radius, worst = fit_circles(Intervals(some.points, some.owner, some.firsts, some.counts))
+        centre, radius, worst = fit_circles(
+            Intervals(some.points, some.owner, some.firsts, some.counts)
+        )
         limit = np.minimum(settings.tolerance + 2 * settings.noise, 0.06 * radius + 0.1)
         for n in np.flatnonzero(np.isfinite(radius) & (worst <= limit)).tolist():
             k = int(round_enough[n])
@@ -117,7 +140,9 @@ def _whole_circles(loops: Loops, settings: FitSettings, contours: list[Contour |
 
 
 def _fit_rest(loops: Loops, settings: FitSettings) -> list[Contour]:
-    sharp = confirmed_corners(loops, sharp_turns(loops, settings.corner_reach, settings.corner_degrees), settings.blur)
+    sharp = confirmed_corners(
+        loops, sharp_turns(loops, settings.corner_reach, settings.corner_degrees), settings.blur
+    )
     unrolled = loops.unrolled(_good_begins(loops, sharp, settings))
     corner = sharp[unrolled.source]
     moments = Moments(unrolled)
@@ -127,8 +152,11 @@ def _fit_rest(loops: Loops, settings: FitSettings) -> list[Contour]:
     return _contours(_without_seams(pieces), len(loops.counts))
 
 
-def _with_seams(runs: StraightRuns, loops: Unrolled, moments: Moments, corner: Bools) -> StraightRuns:
-    """Where a loop begins in the middle of a straight run, both parts of that run get the line of the whole."""
+def _with_seams(
+    runs: StraightRuns, loops: Unrolled, moments: Moments, corner: Bools
+) -> StraightRuns:
+    """Where a loop begins in the middle of a straight run, both parts of that run get the line of
+    the whole."""
     if not len(runs.first):
         return runs
     owner = loops.owner[runs.first]
@@ -137,7 +165,12 @@ def _with_seams(runs: StraightRuns, loops: Unrolled, moments: Moments, corner: B
     both = np.intersect1d(owner[begins], owner[ends])
     head, tail = begins[np.isin(owner[begins], both)], ends[np.isin(owner[ends], both)]
     head, tail = head[head != tail], tail[head != tail]
-    first, last, middle, direction = runs.first.copy(), runs.last.copy(), runs.middle.copy(), runs.direction.copy()
+    first, last, middle, direction = (
+        runs.first.copy(),
+        runs.last.copy(),
+        runs.middle.copy(),
+        runs.direction.copy(),
+    )
     first[head], last[tail] = loops.firsts[owner[head]], loops.lasts[owner[tail]]
     line, along, _ = moments.line_of_two(first[head], last[head], first[tail], last[tail])
     along = np.where((dots(along, direction[head]) < 0)[:, None], -along, along)
@@ -159,12 +192,22 @@ def _without_seams(pieces: Pieces) -> Pieces:
     return replace(pieces, ends=finals).take(keep)
 
 
-def _runs(unrolled: Unrolled, moments: Moments, corner: Bools, settings: FitSettings) -> StraightRuns:
-    return straight_runs(unrolled, moments, _next_stop(unrolled, corner), settings.straight_rms, settings.straight_least, settings.straight_bow)
+def _runs(
+    unrolled: Unrolled, moments: Moments, corner: Bools, settings: FitSettings
+) -> StraightRuns:
+    return straight_runs(
+        unrolled,
+        moments,
+        _next_stop(unrolled, corner),
+        settings.straight_rms,
+        settings.straight_least,
+        settings.straight_bow,
+    )
 
 
 def _good_begins(loops: Loops, sharp: Bools, settings: FitSettings) -> Ints:
-    """For each loop a sample to begin at: a corner, else the middle of its longest straight run, else its flattest place."""
+    """For each loop a sample to begin at: a corner, else the middle of its longest straight run,
+    else its flattest place."""
     begins = near_true(sharp, loops.firsts, loops.counts)
     smooth = np.flatnonzero(~sharp[begins])
     if not smooth.size:
@@ -183,8 +226,8 @@ def _good_begins(loops: Loops, sharp: Bools, settings: FitSettings) -> Ints:
 
 
 def sample_noise(loops: Loops) -> float:
-    """How far samples stray from the smooth line (standard deviation), from third differences of the
-    calmest quarter of them: elsewhere the line may bend or turn."""
+    """How far samples stray from the smooth line (standard deviation), from third differences of
+    the calmest quarter of them: elsewhere the line may bend or turn."""
     if len(loops.points) > _ENOUGH_FOR_NOISE:  # whole loops, taken evenly
         share = -(-len(loops.points) // _ENOUGH_FOR_NOISE)
         loops = _only(loops, np.arange(0, len(loops.counts), share))
@@ -210,6 +253,12 @@ def _contours(pieces: Pieces, count: int, *, closed: bool = True) -> list[Contou
     if closed:
         return Contour.many(pieces.starts, pieces.kind, pieces.bulge, pieces.handles, begins)
     return [
-        Contour.make(np.vstack([pieces.starts[a:b], pieces.ends[b - 1 : b]]), pieces.kind[a:b], pieces.bulge[a:b], pieces.handles[a:b], closed=False)
+        Contour.make(
+            np.vstack([pieces.starts[a:b], pieces.ends[b - 1 : b]]),
+            pieces.kind[a:b],
+            pieces.bulge[a:b],
+            pieces.handles[a:b],
+            closed=False,
+        )
         for a, b in zip(begins[:-1].tolist(), begins[1:].tolist(), strict=True)
     ]

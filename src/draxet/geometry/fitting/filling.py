@@ -1,7 +1,9 @@
-"""Open pieces become arcs and cubics: halved until they hold the tolerance, then joined where one span does for two.
+"""Open pieces become arcs and cubics: halved until they hold the tolerance, then joined where one
+span does for two.
 
-While breaks are still sought, a cubic is free to choose its directions at breaks between curves. Once the breaks
-stand, both neighbours take the mean of their directions there, so that the contour runs on smoothly.
+While breaks are still sought, a cubic is free to choose its directions at breaks between curves.
+Once the breaks stand, both neighbours take the mean of their directions there, so that the contour
+runs on smoothly.
 """
 
 from __future__ import annotations
@@ -41,25 +43,40 @@ _MOST_TURN = np.radians(260.0)
 _NEARLY = 1.2
 """An arc within so many tolerances is better than a cubic that folds."""
 _CURL = np.cos(np.radians(40.0))
-"""A cubic that leaves a corner farther than this from where its samples go has curled up where the tip's blur hides them."""
+"""A cubic that leaves a corner farther than this from where its samples go has curled up where the
+tip's blur hides them."""
 _STRAIGHT = 1e-6
 """An arc of a smaller bulge is a line."""
 _MOVED = 0.5
-"""A break is moved by so many tolerances at the most from its sample: more, and the parabola there has cut across a kink."""
+"""A break is moved by so many tolerances at the most from its sample: more, and the parabola there
+has cut across a kink."""
 _ROUNDS = 8
 _LAST_ROUNDS = 2
 _FRAME = 4
 _FRAME_STEPS = np.arange(-_FRAME, _FRAME + 1)[:, None]
 _FRAME_PLACE, _FRAME_SLOPE = (
-    np.stack([np.linalg.pinv(np.vander(np.clip(_FRAME_STEPS[:, 0], -reach, reach), 3, increasing=True))[k] for reach in range(_FRAME + 1)]) for k in (0, 1)
+    np.stack(
+        [
+            np.linalg.pinv(
+                np.vander(np.clip(_FRAME_STEPS[:, 0], -reach, reach), 3, increasing=True)
+            )[k]
+            for reach in range(_FRAME + 1)
+        ]
+    )
+    for k in (0, 1)
 )
-"""How much each of nine samples counts for place and direction of a parabola through those within a reach of 0 to 4."""
+"""How much each of nine samples counts for place and direction of a parabola through those within a
+reach of 0 to 4."""
 
 
 def filled(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
     """All pieces with a shape; breaks that turn out to be needless are gone."""
     line = pieces.kind == LINE
-    held = replace(pieces, held=line[pieces.before()] & ~pieces.sharp, held_end=line[pieces.after()] & ~pieces.sharp_end)
+    held = replace(
+        pieces,
+        held=line[pieces.before()] & ~pieces.sharp,
+        held_end=line[pieces.after()] & ~pieces.sharp_end,
+    )
     done = [held.take(~(held.kind == OPEN))]
     work = held.take(held.kind == OPEN)
     while len(work):
@@ -79,9 +96,12 @@ def _between_known(work: Pieces) -> Bools:
 
 
 def _within(work: Pieces, loops: Unrolled, settings: FitSettings) -> Floats:
-    """How far a free curve may lie from its samples: no less than what blur does to those of a short piece beside a corner."""
+    """How far a free curve may lie from its samples: no less than what blur does to those of a
+    short piece beside a corner."""
     long = loops.along[work.last] - loops.along[work.first]
-    blurred = (work.sharp | work.sharp_end | work.held | work.held_end) & (long <= _BLURRED * settings.blur)
+    blurred = (work.sharp | work.sharp_end | work.held | work.held_end) & (
+        long <= _BLURRED * settings.blur
+    )
     return np.where(blurred, settings.tolerance, settings.curves)
 
 
@@ -94,55 +114,86 @@ def _core(work: Pieces) -> tuple[Ints, Ints]:
 def _hopeless(work: Pieces, loops: Unrolled, settings: FitSettings) -> tuple[Bools, Ints]:
     """Which pieces no span will fit, as a rough look says, and where each is farthest off."""
     first, last = _core(work)
-    bad, at = (work.starts == work.ends).all(axis=1) & (work.size >= _SMALLEST), (work.first + work.last) // 2
-    if (whole := np.flatnonzero(bad)).size:  # a loop in one piece is parted where it is farthest from its start
+    bad, at = (
+        (work.starts == work.ends).all(axis=1) & (work.size >= _SMALLEST),
+        (work.first + work.last) // 2,
+    )
+    if (
+        whole := np.flatnonzero(bad)
+    ).size:  # a loop in one piece is parted where it is farthest from its start
         part = Intervals.of(loops.points, work.first[whole], work.last[whole])
-        at[whole] = work.first[whole] + part.greatest(norms(part.points - part.each(work.starts[whole].T).T))[1]
+        at[whole] = (
+            work.first[whole]
+            + part.greatest(norms(part.points - part.each(work.starts[whole].T).T))[1]
+        )
     long = np.flatnonzero((work.size >= _ROUGH_FROM) & ~bad)
     if long.size:
-        off, place = rough_distances(loops.points, first[long], last[long], work.starts[long], work.ends[long])
+        off, place = rough_distances(
+            loops.points, first[long], last[long], work.starts[long], work.ends[long]
+        )
         bad[long] = off > _HOPELESS * settings.curves
         at[long] = first[long] + place
     return bad, at
 
 
-def _shaped(work: Pieces, loops: Unrolled, settings: FitSettings, known: Bools) -> tuple[Pieces, Bools, Ints]:
-    """Each piece as the simplest span that fits it, whether that holds, and the sample where it is farthest off.
+def _shaped(
+    work: Pieces, loops: Unrolled, settings: FitSettings, known: Bools
+) -> tuple[Pieces, Bools, Ints]:
+    """Each piece as the simplest span that fits it, whether that holds, and the sample where it is
+    farthest off.
 
-    `known` (k,) says which pieces, where they are arcs, are shapes of their own and no parts of free curves.
+    `known` (k,) says which pieces, where they are arcs, are shapes of their own and no parts of
+    free curves.
     """
     first, last = _core(work)
-    chords = Chords.of(Intervals.of(loops.points, first, last, thinned=True), work.starts, work.ends)
+    chords = Chords.of(
+        Intervals.of(loops.points, first, last, thinned=True), work.starts, work.ends
+    )
     chord = norms(work.ends - work.starts)
     arcs = _arcs(work, chords, chord, known, settings)
     small = work.size < _SMALLEST
     wanted = ~arcs.holds & ~small
     cubics = _cubics(work, chords, wanted)
     close = np.flatnonzero(wanted & (cubics.off <= _within(work, loops, settings)))
-    folded = close[_folded(work, close, cubics.handles[close], loops, settings) | _curled(work, cubics)[close]]
+    folded = close[
+        _folded(work, close, cubics.handles[close], loops, settings) | _curled(work, cubics)[close]
+    ]
     arc, cubic = arcs.holds.copy(), np.zeros(len(work), dtype=bool)
     arc[folded] = arcs.nearly[folded]
     cubic[close], cubic[folded] = True, False
-    line = small | _short_sides(work, loops, settings) | (arc & ((arcs.flat & work.sharp & work.sharp_end) | (np.abs(arcs.bulge) < _STRAIGHT)))
+    line = (
+        small
+        | _short_sides(work, loops, settings)
+        | (arc & ((arcs.flat & work.sharp & work.sharp_end) | (np.abs(arcs.bulge) < _STRAIGHT)))
+    )
     kind = np.where(line, LINE, np.where(arc, ARC, CUBIC))
     good = (line | arc | cubic) & ((chord > 1e-9) | small)
     shaped = replace(
-        work, kind=kind, bulge=np.where(kind == ARC, arcs.bulge, 0.0), handles=np.where((kind == CUBIC)[:, None, None], cubics.handles, 0.0),
-        leave=np.where((kind == ARC)[:, None], arcs.leave, cubics.leave), reach=np.where((kind == ARC)[:, None], arcs.reach, cubics.reach),
-    )  # fmt: skip
+        work,
+        kind=kind,
+        bulge=np.where(kind == ARC, arcs.bulge, 0.0),
+        handles=np.where((kind == CUBIC)[:, None, None], cubics.handles, 0.0),
+        leave=np.where((kind == ARC)[:, None], arcs.leave, cubics.leave),
+        reach=np.where((kind == ARC)[:, None], arcs.reach, cubics.reach),
+    )
     return shaped, np.asarray(good), first + cubics.at
 
 
 def _short_sides(work: Pieces, loops: Unrolled, settings: FitSettings) -> Bools:
-    """Which pieces are short sides between two corners: blur has rounded all of their samples but those in the middle."""
+    """Which pieces are short sides between two corners: blur has rounded all of their samples but
+    those in the middle."""
     short = work.sharp & work.sharp_end & (work.size <= _SHORT_SIDE)
-    chord, off = work.ends - work.starts, rows(loops.points, (work.first + work.last) // 2) - work.starts
+    chord, off = (
+        work.ends - work.starts,
+        rows(loops.points, (work.first + work.last) // 2) - work.starts,
+    )
     return np.asarray(short & (np.abs(crosses(chord, off)) <= settings.tolerance * norms(chord)))
 
 
 @record(frozen=True)
 class _Cubics:
-    """Cubics for pieces: their `handles` and directions, how far `off` a sample is at the most, and which one."""
+    """Cubics for pieces: their `handles` and directions, how far `off` a sample is at the most, and
+    which one."""
 
     handles: Floats
     leave: Points
@@ -152,36 +203,64 @@ class _Cubics:
 
 
 def _cubics(work: Pieces, chords: Chords, wanted: Bools) -> _Cubics:
-    """Cubics for the `wanted` pieces, with the directions of lines beside them and otherwise free to choose."""
+    """Cubics for the `wanted` pieces, with the directions of lines beside them and otherwise free
+    to choose."""
     handles, off, at = np.zeros((len(work), 2, 2)), np.zeros(len(work)), work.size // 2
     leave, reach = work.leave.copy(), work.reach.copy()
     whole = work.held & work.held_end
     if (free := np.flatnonzero(wanted & ~whole)).size:
         handles[free], off[free], at[free] = fit_free_cubics(chords.take(wanted & ~whole))
-        leave[free], reach[free] = unit(handles[free, 0] - work.starts[free]), unit(work.ends[free] - handles[free, 1])
+        leave[free], reach[free] = (
+            unit(handles[free, 0] - work.starts[free]),
+            unit(work.ends[free] - handles[free, 1]),
+        )
     some = wanted & (work.held | work.held_end)
     if (bound := np.flatnonzero(some)).size:
         leave[bound] = np.where(work.held[bound, None], work.leave[bound], leave[bound])
         reach[bound] = np.where(work.held_end[bound, None], work.reach[bound], reach[bound])
-        handles[bound], off[bound], at[bound] = fit_cubics(chords.take(some), leave[bound], reach[bound])
+        handles[bound], off[bound], at[bound] = fit_cubics(
+            chords.take(some), leave[bound], reach[bound]
+        )
     return _Cubics(handles, leave, reach, off, at)
 
 
 def _curled(work: Pieces, cubics: _Cubics) -> Bools:
     """Which cubics leave a corner another way than their samples do."""
-    return np.asarray(work.sharp & (dots(cubics.leave, work.leave) < _CURL) | work.sharp_end & (dots(cubics.reach, work.reach) < _CURL))
+    return np.asarray(
+        work.sharp & (dots(cubics.leave, work.leave) < _CURL)
+        | work.sharp_end & (dots(cubics.reach, work.reach) < _CURL)
+    )
 
 
-def _folded(pieces: Pieces, index: Ints, handles: Floats, loops: Unrolled, settings: FitSettings) -> Bools:
-    """Which of the cubics with `handles`, for the pieces `index`, run on between their samples or past them and back again.
+def _folded(
+    pieces: Pieces, index: Ints, handles: Floats, loops: Unrolled, settings: FitSettings
+) -> Bools:
+    """Which of the cubics with `handles`, for the pieces `index`, run on between their samples or
+    past them and back again.
 
     Their samples then all lie near them, and yet they are longer than the way through those.
     """
-    first, last, starts, ends = pieces.first[index], pieces.last[index], pieces.starts[index], pieces.ends[index]
-    way = loops.along[last] - loops.along[first] + norms(starts - rows(loops.points, first)) + norms(ends - rows(loops.points, last))
+    first, last, starts, ends = (
+        pieces.first[index],
+        pieces.last[index],
+        pieces.starts[index],
+        pieces.ends[index],
+    )
+    way = (
+        loops.along[last]
+        - loops.along[first]
+        + norms(starts - rows(loops.points, first))
+        + norms(ends - rows(loops.points, last))
+    )
     legs = handles[:, 0] - starts, handles[:, 1] - handles[:, 0], ends - handles[:, 1]
-    turning = sum(np.abs(np.arctan2(crosses(a, b), dots(a, b))) for a, b in zip(legs[:-1], legs[1:], strict=True))
-    return np.asarray((cubic_lengths(starts, handles, ends) > way + _FOLD * settings.curves) | (turning > _MOST_TURN))
+    turning = sum(
+        np.abs(np.arctan2(crosses(a, b), dots(a, b)))
+        for a, b in zip(legs[:-1], legs[1:], strict=True)
+    )
+    return np.asarray(
+        (cubic_lengths(starts, handles, ends) > way + _FOLD * settings.curves)
+        | (turning > _MOST_TURN)
+    )
 
 
 @record(frozen=True)
@@ -194,17 +273,28 @@ class _Arcs:
     flat: Bools
 
 
-def _arcs(work: Pieces, chords: Chords, chord: Floats, known: Bools, settings: FitSettings) -> _Arcs:
-    """Arcs from end to end, and whether they keep the tolerance, or nearly, and the directions of lines beside them."""
+def _arcs(
+    work: Pieces, chords: Chords, chord: Floats, known: Bools, settings: FitSettings
+) -> _Arcs:
+    """Arcs from end to end, and whether they keep the tolerance, or nearly, and the directions of
+    lines beside them."""
     bulge, off = fit_bulges(chords)
     half = 2 * np.arctan(bulge)
     leave, reach = _arc_directions(work.ends - work.starts, half)
     smooth = (dots(leave, work.leave) >= _ARC_TANGENT) | ~work.held
     smooth &= (dots(reach, work.reach) >= _ARC_TANGENT) | ~work.held_end
     within = np.where(known, settings.tolerance, settings.curves)
-    nearly = (off <= _NEARLY * within) & smooth & (np.abs(half) < 2.6) & (chord > 1e-9) & (work.size >= _SMALLEST)
+    nearly = (
+        (off <= _NEARLY * within)
+        & smooth
+        & (np.abs(half) < 2.6)
+        & (chord > 1e-9)
+        & (work.size >= _SMALLEST)
+    )
     flat = np.abs(bulge) * chord / 2 <= 0.4 * settings.tolerance
-    return _Arcs(bulge, leave, reach, nearly & (off <= 0.8 * within), np.asarray(nearly), np.asarray(flat))
+    return _Arcs(
+        bulge, leave, reach, nearly & (off <= 0.8 * within), np.asarray(nearly), np.asarray(flat)
+    )
 
 
 def _arc_directions(chord: Points, half: Floats) -> tuple[Points, Points]:
@@ -219,7 +309,12 @@ def _halved(work: Pieces, at: Ints, loops: Unrolled, settings: FitSettings) -> P
     share = np.maximum(2, (2 * work.size) // 5)
     share = np.minimum(share, work.size // 2)
     at = np.clip(at, work.first + share, work.last - share)
-    node, direction = _local_frames(loops.points, at, np.minimum(_FRAME, np.minimum(at - work.first, work.last - at)), _MOVED * settings.curves)
+    node, direction = _local_frames(
+        loops.points,
+        at,
+        np.minimum(_FRAME, np.minimum(at - work.first, work.last - at)),
+        _MOVED * settings.curves,
+    )
     free = np.zeros(len(work), dtype=bool)
     left = replace(work, last=at, ends=node, reach=direction, sharp_end=free, held_end=free, cut=at)
     right = replace(work, first=at, starts=node, leave=direction, sharp=free, held=free, cut=at)
@@ -227,26 +322,48 @@ def _halved(work: Pieces, at: Ints, loops: Unrolled, settings: FitSettings) -> P
 
 
 def _local_frames(points: Points, at: Ints, reach: Ints, most: float) -> tuple[Points, Points]:
-    """Place and direction (k, 2) of the contour at samples `at`, from a parabola through the samples round each; the place
-    lies no farther than `most` from the sample."""
+    """Place and direction (k, 2) of the contour at samples `at`, from a parabola through the
+    samples round each; the place lies no farther than `most` from the sample."""
     here = rows(points, at)
     local = rows(points, at + np.clip(_FRAME_STEPS, -reach, reach)) - here
-    place, direction = ((rows(weights, reach).T[..., None] * local).sum(axis=0) for weights in (_FRAME_PLACE, _FRAME_SLOPE))
-    return here + place * np.minimum(1.0, most / np.maximum(norms(place), 1e-12))[:, None], unit(direction)
+    place, direction = (
+        (rows(weights, reach).T[..., None] * local).sum(axis=0)
+        for weights in (_FRAME_PLACE, _FRAME_SLOPE)
+    )
+    return here + place * np.minimum(1.0, most / np.maximum(norms(place), 1e-12))[:, None], unit(
+        direction
+    )
 
 
 def _with_pairs_joined(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
-    """Neighbours that one arc or cubic does for become one, over and over; later only beside what is new."""
+    """Neighbours that one arc or cubic does for become one, over and over; later only beside what
+    is new."""
     new = np.ones(len(pieces), dtype=bool)
     for _ in range(_ROUNDS):
         bendable = (pieces.kind != LINE) | (pieces.size < _SHORT_RUN)
-        pair = bendable[:-1] & bendable[1:] & (pieces.loop[:-1] == pieces.loop[1:]) & ~pieces.sharp_end[:-1] & (new[:-1] | new[1:])
-        pair &= (pieces.cut[:-1] != pieces.cut[1:]) | (pieces.cut[1:] < 0)  # of two halves it is known that no one span fits
+        pair = (
+            bendable[:-1]
+            & bendable[1:]
+            & (pieces.loop[:-1] == pieces.loop[1:])
+            & ~pieces.sharp_end[:-1]
+            & (new[:-1] | new[1:])
+        )
+        pair &= (pieces.cut[:-1] != pieces.cut[1:]) | (
+            pieces.cut[1:] < 0
+        )  # of two halves it is known that no one span fits
         left = np.flatnonzero(pair)
         if not left.size:
             break
         a, b = pieces.take(left), pieces.take(left + 1)
-        both = replace(a, last=b.last, ends=b.ends, reach=b.reach, sharp_end=b.sharp_end, held_end=b.held_end, cut=np.full(len(left), -1))
+        both = replace(
+            a,
+            last=b.last,
+            ends=b.ends,
+            reach=b.reach,
+            sharp_end=b.sharp_end,
+            held_end=b.held_end,
+            cut=np.full(len(left), -1),
+        )
         likely = np.flatnonzero(~_hopeless(both, loops, settings)[0])
         left, both = left[likely], both.take(likely)
         known = _between_known(both) | (pieces.kind[left] == LINE) | (pieces.kind[left + 1] == LINE)
@@ -263,26 +380,42 @@ def _with_pairs_joined(pieces: Pieces, loops: Unrolled, settings: FitSettings) -
 
 
 def _every_second_in_a_row(places: Ints) -> Bools:
-    """Of rising whole numbers, those at an even place of their row of neighbours: no two that are left touch."""
+    """Of rising whole numbers, those at an even place of their row of neighbours: no two that are
+    left touch."""
     begins = np.append(True, np.diff(places) > 1)[: len(places)]
     start = np.maximum.accumulate(np.where(begins, np.arange(len(places)), 0))
     return np.asarray((np.arange(len(places)) - start) % 2 == 0)
 
 
 def _smoothed(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
-    """Cubics take shared directions at smooth breaks: an arc's own beside arcs, else the mean of both sides."""
+    """Cubics take shared directions at smooth breaks: an arc's own beside arcs, else the mean of
+    both sides."""
     back, onward = pieces.before(), pieces.after()
     cubic, arc = pieces.kind == CUBIC, pieces.kind == ARC
     mean = unit(pieces.leave + pieces.reach[back])
     soft = cubic & ~pieces.sharp & ~pieces.held
-    leave = np.where((soft & arc[back])[:, None], pieces.reach[back], np.where((soft & cubic[back])[:, None], mean, pieces.leave))
+    leave = np.where(
+        (soft & arc[back])[:, None],
+        pieces.reach[back],
+        np.where((soft & cubic[back])[:, None], mean, pieces.leave),
+    )
     soft_end = cubic & ~pieces.sharp_end & ~pieces.held_end
-    reach = np.where((soft_end & arc[onward])[:, None], pieces.leave[onward], np.where((soft_end & cubic[onward])[:, None], mean[onward], pieces.reach))
+    reach = np.where(
+        (soft_end & arc[onward])[:, None],
+        pieces.leave[onward],
+        np.where((soft_end & cubic[onward])[:, None], mean[onward], pieces.reach),
+    )
     again = np.flatnonzero(soft | soft_end)
     if not again.size:
         return pieces
     part = pieces.take(again)
-    fitted, off, _ = fit_cubics(Chords.of(Intervals.of(loops.points, *_core(part), thinned=True), part.starts, part.ends), leave[again], reach[again], _LAST_ROUNDS, part.handles)
+    fitted, off, _ = fit_cubics(
+        Chords.of(Intervals.of(loops.points, *_core(part), thinned=True), part.starts, part.ends),
+        leave[again],
+        reach[again],
+        _LAST_ROUNDS,
+        part.handles,
+    )
     sound = (off <= 1.6 * settings.curves) & ~_folded(pieces, again, fitted, loops, settings)
     handles = pieces.handles.copy()
     handles[again[sound]] = fitted[sound]

@@ -9,7 +9,20 @@ from typing import TypeVar
 
 import numpy as np
 
-from draxet.geometry.arrays import Bools, Floats, Ints, NDArray, Points, columns, crosses, dots, kept, norms, ranges, rows
+from draxet.geometry.arrays import (
+    Bools,
+    Floats,
+    Ints,
+    NDArray,
+    Points,
+    columns,
+    crosses,
+    dots,
+    kept,
+    norms,
+    ranges,
+    rows,
+)
 from draxet.record import record
 
 
@@ -18,14 +31,15 @@ __all__ = ["Chords", "Intervals"]
 Scalar = TypeVar("Scalar", bound=np.generic)
 
 _PLENTY, _MOST_THINNED = 10, 3
-"""A longer interval may be thinned so that about so many steps are left, or to every so manieth sample at the most."""
+"""A longer interval may be thinned so that about so many steps are left, or to every so manieth
+sample at the most."""
 _NO_CHORD = 1e-9
 
 
 @record(frozen=True)
 class Intervals:
-    """Samples of k intervals laid end to end: `points` (n, 2), `owner` (n,), `firsts` (k,) and `counts` (k,) ≥ 2; `stride`
-    (k,) says how many samples apart those taken stand."""
+    """Samples of k intervals laid end to end: `points` (n, 2), `owner` (n,), `firsts` (k,) and
+    `counts` (k,) ≥ 2; `stride` (k,) says how many samples apart those taken stand."""
 
     points: Points
     owner: Ints
@@ -35,7 +49,8 @@ class Intervals:
 
     @staticmethod
     def of(points: Points, first: Ints, last: Ints, *, thinned: bool = False) -> Intervals:
-        """The samples first..last, both included, of each interval; of long ones only some, evenly, where `thinned`."""
+        """The samples first..last, both included, of each interval; of long ones only some, evenly,
+        where `thinned`."""
         if not thinned:
             counts = last - first + 1
             index, owner = ranges(first, counts)
@@ -49,13 +64,16 @@ class Intervals:
         return Intervals(rows(points, index), owner, np.cumsum(counts) - counts, counts, stride)
 
     def each(self, values: NDArray[Scalar]) -> NDArray[Scalar]:
-        """For each sample (..., n) the value of its interval, of values (..., k): of many at once in a fraction of the time."""
+        """For each sample (..., n) the value of its interval, of values (..., k): of many at once
+        in a fraction of the time."""
         spread: NDArray[Scalar] = values.repeat(self.counts, axis=-1)
         return spread
 
     def sums(self, values: Floats) -> Floats:
         """Sums (..., k) of values (..., n)."""
-        return np.add.reduceat(values, self.firsts, axis=-1) if len(self.counts) else values[..., :0]
+        return (
+            np.add.reduceat(values, self.firsts, axis=-1) if len(self.counts) else values[..., :0]
+        )
 
     def greatest(self, values: Floats) -> tuple[Floats, Ints]:
         """The greatest of `values` (n,) in each interval and how many samples in it stands."""
@@ -69,8 +87,8 @@ class Intervals:
 
 @record(frozen=True)
 class Chords:
-    """Intervals in the frames of chords from `starts` to `ends` (k, 2): samples `xy` (2, n); chords are `along` (k, 2)
-    and `size` (k,) long."""
+    """Intervals in the frames of chords from `starts` to `ends` (k, 2): samples `xy` (2, n); chords
+    are `along` (k, 2) and `size` (k,) long."""
 
     part: Intervals
     xy: Floats
@@ -88,17 +106,29 @@ class Chords:
         along = np.where(none[:, None], (1.0, 0.0), chord / size[:, None])
         x0, y0, cos, sin = part.each(np.concatenate([starts.T, along.T / size]))
         x, y = part.points[:, 0] - x0, part.points[:, 1] - y0
-        return Chords(part, np.stack([x * cos + y * sin, y * cos - x * sin]), starts, ends, along, size)
+        return Chords(
+            part, np.stack([x * cos + y * sin, y * cos - x * sin]), starts, ends, along, size
+        )
 
     def take(self, keep: Bools) -> Chords:
         """Those intervals for which `keep` (k,) holds."""
         part = self.part
         samples, counts = part.each(keep), part.counts[keep]
         some = Intervals(
-            kept(part.points, samples), np.repeat(np.arange(len(counts)), counts), np.cumsum(counts) - counts, counts,
+            kept(part.points, samples),
+            np.repeat(np.arange(len(counts)), counts),
+            np.cumsum(counts) - counts,
+            counts,
             None if part.stride is None else part.stride[keep],
-        )  # fmt: skip
-        return Chords(some, self.xy.compress(samples, axis=1), self.starts[keep], self.ends[keep], self.along[keep], self.size[keep])
+        )
+        return Chords(
+            some,
+            self.xy.compress(samples, axis=1),
+            self.starts[keep],
+            self.ends[keep],
+            self.along[keep],
+            self.size[keep],
+        )
 
     @property
     def even(self) -> Floats:

@@ -1,7 +1,8 @@
 """Loops: many closed chains of evenly spaced samples in one batch.
 
-A *loop* is a closed chain. A *sample* is one of its points; neighbours lie `step` apart along it. Loops are *unrolled*
-where each one's first sample stands again at its end, so that no interval of samples ever wraps round.
+A *loop* is a closed chain. A *sample* is one of its points; neighbours lie `step` apart along it.
+Loops are *unrolled* where each one's first sample stands again at its end, so that no interval of
+samples ever wraps round.
 """
 
 from __future__ import annotations
@@ -54,17 +55,25 @@ class Loops:
         return Unrolled(self.points, self.firsts, self.counts, index, self.owner)
 
     def unrolled(self, begin: Ints) -> Unrolled:
-        """Each loop from its sample ``begin[k]`` (an index into `points`) round to that sample again."""
+        """Each loop from its sample ``begin[k]`` (an index into `points`) round to that sample
+        again."""
         counts = self.counts + 1
         step, owner = ranges(np.zeros(len(counts), dtype=np.int64), counts)
         source = np.repeat(begin, counts) + step
-        source -= np.where(source >= np.repeat(self.firsts + self.counts, counts), np.repeat(self.counts, counts), 0)
-        return Unrolled(rows(self.points, source), np.cumsum(counts) - counts, counts, source, owner)
+        source -= np.where(
+            source >= np.repeat(self.firsts + self.counts, counts),
+            np.repeat(self.counts, counts),
+            0,
+        )
+        return Unrolled(
+            rows(self.points, source), np.cumsum(counts) - counts, counts, source, owner
+        )
 
 
 @record(frozen=True)
 class Unrolled:
-    """`points` (n, 2) with each loop's first sample again at its end; `source` (n,) their index in the loops; `owner` (n,)."""
+    """`points` (n, 2) with each loop's first sample again at its end; `source` (n,) their index in
+    the loops; `owner` (n,)."""
 
     points: Points
     firsts: Ints
@@ -90,8 +99,11 @@ class Unrolled:
         return np.cumsum(norms(np.diff(self.points, axis=0, prepend=self.points[:1])))
 
 
-def resampled(points: Points, firsts: Ints, counts: Ints, step: float = 1.0, finest: float | None = None) -> Loops:
-    """Closed chains as loops of samples about `step` apart; in loops that would have few, nearer, down to `finest`.
+def resampled(
+    points: Points, firsts: Ints, counts: Ints, step: float = 1.0, finest: float | None = None
+) -> Loops:
+    """Closed chains as loops of samples about `step` apart; in loops that would have few, nearer,
+    down to `finest`.
 
     Parameters
     ----------
@@ -117,7 +129,8 @@ def resampled(points: Points, firsts: Ints, counts: Ints, step: float = 1.0, fin
 
 
 def resampled_open(points: Points, firsts: Ints, counts: Ints, step: float = 1.0) -> Loops:
-    """Open chains (of two points or more) with samples about `step` apart, their ends kept; at least three to a chain."""
+    """Open chains (of two points or more) with samples about `step` apart, their ends kept; at
+    least three to a chain."""
     gap = norms(np.diff(points, axis=0, prepend=points[:1]))
     gap[firsts] = 0.0
     along = np.cumsum(gap)
@@ -126,7 +139,9 @@ def resampled_open(points: Points, firsts: Ints, counts: Ints, step: float = 1.0
     at, chain = ranges(np.zeros(len(counts), dtype=np.int64), sample_counts)
     where = begin[chain] + length[chain] * (at / (sample_counts[chain] - 1))
     owner = np.repeat(np.arange(len(counts)), counts)
-    lean = np.arange(len(counts), dtype=np.float64)  # chains touch in `along`: a small lean makes each one's part its own
+    lean = np.arange(
+        len(counts), dtype=np.float64
+    )  # chains touch in `along`: a small lean makes each one's part its own
     x = np.interp(where + lean[chain], along + lean[owner], points[:, 0])
     y = np.interp(where + lean[chain], along + lean[owner], points[:, 1])
     return Loops(columns(x, y), np.cumsum(sample_counts) - sample_counts, sample_counts)

@@ -16,14 +16,18 @@ SHAPES_WITHIN = 0.25
 class FitSettings:
     """How loops are fitted; distances in the samples' unit (pixels), reaches along them in samples.
 
-    tolerance : greatest distance of a sample from its span, where that is a line, a circle or an arc between lines or corners: what is
-    known to be so is not given up for single samples. free : the same for curves of any other shape; as `tolerance` where 0.
-    corner_degrees : least sharp turn that is a corner; corner_reach : samples to either side over which it is seen.
+    tolerance : greatest distance of a sample from its span, where that is a line, a circle or an
+    arc between lines or corners: what is
+    known to be so is not given up for single samples. free : the same for curves of any other
+    shape; as `tolerance` where 0.
+    corner_degrees : least sharp turn that is a corner; corner_reach : samples to either side over
+    which it is seen.
     straight_rms, straight_bow, straight_least : see ``straight_runs``.
     blur : standard deviation of the picture's blur, which rounds every tip.
     circles : whether a loop that a circle fits becomes one.
     noise : how far samples stray (standard deviation); found by ``fit_loops`` itself.
-    join_within : a straight run is drawn out to a corner, or to the next run, over at most so many blurred samples.
+    join_within : a straight run is drawn out to a corner, or to the next run, over at most so many
+    blurred samples.
     """
 
     tolerance: float = 0.35
@@ -39,9 +43,11 @@ class FitSettings:
     free: float = 0.0
 
     @classmethod
-    def exact_to(cls, tolerance: float, *, blur: float, corner_degrees: float = 30.0) -> FitSettings:
-        """The settings for contours that lie within `tolerance` pixels of a picture's edges. Known shapes are told from the pixels'
-        own steps, which are no smaller for being asked to be."""
+    def exact_to(
+        cls, tolerance: float, *, blur: float, corner_degrees: float = 30.0
+    ) -> FitSettings:
+        """The settings for contours that lie within `tolerance` pixels of a picture's edges. Known
+        shapes are told from the pixels' own steps, which are no smaller for being asked to be."""
         return cls(max(tolerance, SHAPES_WITHIN), corner_degrees, blur=blur, free=tolerance)
 
     @property
@@ -54,7 +60,8 @@ class FitSettings:
         return replace(self, tolerance=self.tolerance * share, free=self.free * share)
 
     def for_noise(self, noise: float) -> FitSettings:
-        """The settings for samples that stray by `noise` (standard deviation): nothing is asked for that noise hides."""
+        """The settings for samples that stray by `noise` (standard deviation): nothing is asked for
+        that noise hides."""
         return replace(
             self,
             noise=noise,

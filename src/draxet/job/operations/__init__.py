@@ -12,7 +12,21 @@ from draxet.job.operations.kind import COUNTS_ON, Operation, Side, Spot, Toolpat
 from draxet.job.operations.pocket import Pocket
 from draxet.job.operations.score import Score
 
-__all__ = ["AnyOperation", "COUNTS_ON", "CutThrough", "Draw", "Drill", "Engrave", "OPERATION_KINDS", "Operation", "Pocket", "Score", "Side", "Spot", "Toolpath"]
+__all__ = [
+    "AnyOperation",
+    "COUNTS_ON",
+    "CutThrough",
+    "Draw",
+    "Drill",
+    "Engrave",
+    "OPERATION_KINDS",
+    "Operation",
+    "Pocket",
+    "Score",
+    "Side",
+    "Spot",
+    "Toolpath",
+]
 
 OPERATION_KINDS: tuple[type[Operation], ...] = (CutThrough, Score, Engrave, Pocket, Drill, Draw)
 """Every kind, in the order of the card."""

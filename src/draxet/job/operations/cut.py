@@ -35,11 +35,14 @@ _WIDE = 3.0
 
 @record(frozen=True)
 class CutThrough(Operation):
-    """Contours cut right through, the cut `width` wide and lying on one `side` of them, in so many `passes`, or as many as `pass_depth` mm each want; `feed` in mm/min. tabs : how many hold each
-    closed contour, `tab` mm of it left after the cut. lead : how far outside the part a closed cut begins and ends, by a way of that shape. direction : ``climb``,
-    with the part on the right of the way, or ``against``. tab_height : what a tab leaves of the thickness, 0 for all of it. small : openings that are no
-    wider than that are cut `slower`, at `small_feed` per cent of the feed, or only ``marked`` at their middle; 0 for none. spots : where cuts begin and
-    tabs hold, where that was said."""
+    """Contours cut right through, the cut `width` wide and lying on one `side` of them, in so many
+    `passes`, or as many as `pass_depth` mm each want; `feed` in mm/min. tabs : how many hold each
+    closed contour, `tab` mm of it left after the cut. lead : how far outside the part a closed cut
+    begins and ends, by a way of that shape. direction : ``climb``, with the part on the right of
+    the way, or ``against``. tab_height : what a tab leaves of the thickness, 0 for all of it. small
+    : openings that are no wider than that are cut `slower`, at `small_feed` per cent of the feed,
+    or only ``marked`` at their middle; 0 for none. spots : where cuts begin and tabs hold, where
+    that was said."""
 
     rank: ClassVar[int] = 50
     title: ClassVar[str] = "Cut through"
@@ -54,18 +57,42 @@ class CutThrough(Operation):
     feed: Annotated[Feed, Asked("Feed", "mm/min")] = 2400.0
     power: Annotated[Power, Asked("Power", " %")] = 100.0
     passes: Annotated[int, Within(1, 100), Asked("Passes")] = 1
-    pass_depth: Annotated[float, Within(0.0, 1000.0), Asked("Depth a pass", "mm", tip="0 goes by the number of passes")] = 0.0
-    pierce: Annotated[float, Within(0.0, 60.0), Asked("Pierce", " s", tip="0 is as the machine has it")] = 0.0
+    pass_depth: Annotated[
+        float,
+        Within(0.0, 1000.0),
+        Asked("Depth a pass", "mm", tip="0 goes by the number of passes"),
+    ] = 0.0
+    pierce: Annotated[
+        float, Within(0.0, 60.0), Asked("Pierce", " s", tip="0 is as the machine has it")
+    ] = 0.0
     air: Annotated[bool, Asked("With air")] = False
     tabs: Annotated[int, Within(0, 100), Asked("Tabs on each")] = 0
     tab: Annotated[Size, Asked("Tab width", "mm")] = 3.0
-    tab_height: Annotated[float, Within(0.0, 1000.0), Asked("Tab height", "mm", tip="0 leaves all of the thickness")] = 0.0
+    tab_height: Annotated[
+        float, Within(0.0, 1000.0), Asked("Tab height", "mm", tip="0 leaves all of the thickness")
+    ] = 0.0
     lead: Annotated[float, Within(0.0, 100.0), Asked("Lead-in, lead-out", "mm")] = 0.0
-    lead_shape: Annotated[str, OneOf(("straight", "arc")), Asked("Leads", choices=(("straight", "straight"), ("arc", "arc")))] = "straight"
+    lead_shape: Annotated[
+        str,
+        OneOf(("straight", "arc")),
+        Asked("Leads", choices=(("straight", "straight"), ("arc", "arc"))),
+    ] = "straight"
     overrun: Annotated[float, Within(0.0, 100.0), Asked("Overrun", "mm")] = 0.0
-    direction: Annotated[str, OneOf(("any", "climb", "against")), Asked("Direction", choices=(("any", "any"), ("climb", "climb"), ("against", "against")))] = "any"
-    small: Annotated[float, Within(0.0, 1000.0), Asked("Small holes up to", "mm", tip="Openings that are no wider; 0 for none")] = 0.0
-    small_holes: Annotated[str, OneOf(("slower", "marked")), Asked("Small holes are", choices=(("slower", "cut slower"), ("marked", "only marked")))] = "slower"
+    direction: Annotated[
+        str,
+        OneOf(("any", "climb", "against")),
+        Asked("Direction", choices=(("any", "any"), ("climb", "climb"), ("against", "against"))),
+    ] = "any"
+    small: Annotated[
+        float,
+        Within(0.0, 1000.0),
+        Asked("Small holes up to", "mm", tip="Openings that are no wider; 0 for none"),
+    ] = 0.0
+    small_holes: Annotated[
+        str,
+        OneOf(("slower", "marked")),
+        Asked("Small holes are", choices=(("slower", "cut slower"), ("marked", "only marked"))),
+    ] = "slower"
     small_feed: Annotated[float, Within(1.0, 100.0), Asked("Their feed", " %")] = 60.0
     spots: Annotated[tuple[Spot, ...], Each("spot")] = ()
     back: Annotated[bool, Asked("From the back, mirrored")] = False
@@ -74,34 +101,82 @@ class CutThrough(Operation):
 
     def with_contours(self, contours: Sequence[str]) -> CutThrough:
         kept = set(contours)
-        return replace(super().with_contours(contours), spots=tuple(spot for spot in self.spots if spot.contour in kept))
+        return replace(
+            super().with_contours(contours),
+            spots=tuple(spot for spot in self.spots if spot.contour in kept),
+        )
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
-        return [path for name, contour in items for path in self.along(contour, self.side, (name,), thickness)]
+        return [
+            path
+            for name, contour in items
+            for path in self.along(contour, self.side, (name,), thickness)
+        ]
 
-    def along(self, contour: Contour, side: Side, ids: tuple[str, ...], thickness: float, middles: Sequence[Contour] | None = None) -> list[Toolpath]:
-        """The lines that cut a contour on a side, its tabs left out; `middles` where they are known already."""
-        count = max(math.ceil(thickness / self.pass_depth - 1e-9), 1) if self.pass_depth else self.passes
+    def along(
+        self,
+        contour: Contour,
+        side: Side,
+        ids: tuple[str, ...],
+        thickness: float,
+        middles: Sequence[Contour] | None = None,
+    ) -> list[Toolpath]:
+        """The lines that cut a contour on a side, its tabs left out; `middles` where they are known
+        already."""
+        count = (
+            max(math.ceil(thickness / self.pass_depth - 1e-9), 1)
+            if self.pass_depth
+            else self.passes
+        )
         depths = tuple(thickness * (k + 1) / count for k in range(count))
-        small = side is Side.INSIDE and contour.closed and min(contour.box[2] - contour.box[0], contour.box[3] - contour.box[1]) <= self.small
+        small = (
+            side is Side.INSIDE
+            and contour.closed
+            and min(contour.box[2] - contour.box[0], contour.box[3] - contour.box[1]) <= self.small
+        )
         if small and self.small_holes == "marked":
             return [_mark(contour, self.width, ids)]
         spots = [spot for spot in self.spots if spot.contour in ids]
         begin = next((_place(contour, spot) for spot in spots if spot.what == "start"), None)
-        path = Toolpath(contour, self.width, depths, ids, self.lead, self.lead_shape, 0, self.overrun, feed=self.feed * self.small_feed / 100 if small else 0.0, begin=begin)
+        path = Toolpath(
+            contour,
+            self.width,
+            depths,
+            ids,
+            self.lead,
+            self.lead_shape,
+            0,
+            self.overrun,
+            feed=self.feed * self.small_feed / 100 if small else 0.0,
+            begin=begin,
+        )
         found = []
         for middle in middles_of(contour, side, self.width) if middles is None else middles:
             line = _turned(middle, side, self.direction)
             path = replace(path, line=line, waste=_waste(line, side))
             held = self.tabs_on(contour, line, ids)
-            found += _held(path, held, self.tab + self.width, thickness - self.tab_height if self.tab_height else 0.0) if held else [path]
+            found += (
+                _held(
+                    path,
+                    held,
+                    self.tab + self.width,
+                    thickness - self.tab_height if self.tab_height else 0.0,
+                )
+                if held
+                else [path]
+            )
         return found
 
     def tabs_on(self, contour: Contour, line: Contour, ids: Sequence[str]) -> list[float]:
-        """How far along a line that cuts a contour its tabs are, in mm: where they were put, else evenly along it and clear of corners."""
+        """How far along a line that cuts a contour its tabs are, in mm: where they were put, else
+        evenly along it and clear of corners."""
         if not line.closed:
             return []
-        put = [_place(contour, spot) for spot in self.spots if spot.what == "tab" and spot.contour in ids]
+        put = [
+            _place(contour, spot)
+            for spot in self.spots
+            if spot.what == "tab" and spot.contour in ids
+        ]
         if not put:
             return even_tabs(line, self.tabs, self.tab, self.width, contour)
         measured = Measured(line)
@@ -109,7 +184,8 @@ class CutThrough(Operation):
 
 
 def middles_of(contour: Contour, side: Side, width: float) -> list[Contour]:
-    """Where the middle of a cut runs; none where an opening is narrower than the cut. Lines and arcs stay so; curves are straight steps within 0.01 mm."""
+    """Where the middle of a cut runs; none where an opening is narrower than the cut. Lines and
+    arcs stay so; curves are straight steps within 0.01 mm."""
     from draxet.geometry.offset import offset_area  # not needed to show a window
 
     if side is Side.ON or not contour.closed:
@@ -119,9 +195,16 @@ def middles_of(contour: Contour, side: Side, width: float) -> list[Contour]:
     return offset_area([contour], width / 2 if side is Side.OUTSIDE else -width / 2)
 
 
-def middles_of_many(contours: Sequence[Contour], sides: Sequence[Side], width: float) -> list[list[Contour]]:
-    """As ``middles_of`` for each of many contours; curves of all of them are worked out together."""
-    curved = [k for k, (contour, side) in enumerate(zip(contours, sides, strict=True)) if contour.closed and side is not Side.ON and (contour.kinds == CUBIC).any()]
+def middles_of_many(
+    contours: Sequence[Contour], sides: Sequence[Side], width: float
+) -> list[list[Contour]]:
+    """As ``middles_of`` for each of many contours; curves of all of them are worked out
+    together."""
+    curved = [
+        k
+        for k, (contour, side) in enumerate(zip(contours, sides, strict=True))
+        if contour.closed and side is not Side.ON and (contour.kinds == CUBIC).any()
+    ]
     found: list[list[Contour]] = [[] for _ in contours]
     some = set(curved)
     for k, (contour, side) in enumerate(zip(contours, sides, strict=True)):
@@ -133,11 +216,15 @@ def middles_of_many(contours: Sequence[Contour], sides: Sequence[Side], width: f
     points, counts = spans.flattened(_FINE / 2)
     ring = np.repeat(owner, counts)
     first = np.searchsorted(ring, np.arange(len(curved)))
-    closed = np.insert(np.arange(len(points)), np.append(first[1:], len(points)), first)  # each ring's first place once more at its end
+    closed = np.insert(
+        np.arange(len(points)), np.append(first[1:], len(points)), first
+    )  # each ring's first place once more at its end
     which = np.insert(ring, np.append(first[1:], len(points)), np.arange(len(curved)))
     shapes: Any = uncrossed(shapely.polygons(shapely.linearrings(points[closed], indices=which)))
     away = np.where([sides[k] is Side.OUTSIDE for k in curved], width / 2, -width / 2)
-    moved = shapely.simplify(shapely.buffer(shapes, away, quad_segs=_ROUND), _FINE / 2, preserve_topology=False)
+    moved = shapely.simplify(
+        shapely.buffer(shapes, away, quad_segs=_ROUND), _FINE / 2, preserve_topology=False
+    )
     parts, of_shape = shapely.get_parts(moved, return_index=True)
     rings, of_part = shapely.get_rings(parts, return_index=True)
     part = of_shape[of_part]
@@ -148,16 +235,27 @@ def middles_of_many(contours: Sequence[Contour], sides: Sequence[Side], width: f
     return found
 
 
-
 def _waste(line: Contour, side: Side) -> int:
-    """On which side of a closed line what is not the part lies: 1 for the left, -1 for the right, 0 where it is not known."""
-    return 0 if side is Side.ON or not line.closed else 1 if (side is Side.INSIDE) == (line.area > 0) else -1
+    """On which side of a closed line what is not the part lies: 1 for the left, -1 for the right, 0
+    where it is not known."""
+    return (
+        0
+        if side is Side.ON or not line.closed
+        else 1
+        if (side is Side.INSIDE) == (line.area > 0)
+        else -1
+    )
 
 
 def _turned(line: Contour, side: Side, direction: str) -> Contour:
-    """A closed line run so that the part lies on its right (``climb``) or on its left (``against``)."""
+    """A closed line run so that the part lies on its right (``climb``) or on its left
+    (``against``)."""
     waste = _waste(line, side)
-    return line.reversed() if waste and direction != "any" and (waste == 1) != (direction == "climb") else line
+    return (
+        line.reversed()
+        if waste and direction != "any" and (waste == 1) != (direction == "climb")
+        else line
+    )
 
 
 def _place(contour: Contour, spot: Spot) -> tuple[float, float]:
@@ -173,12 +271,16 @@ def _mark(contour: Contour, width: float, ids: tuple[str, ...]) -> Toolpath:
     return Toolpath(Contour.make([(x, y), (x + _HAIR, y)], closed=False), width, (0.0,), ids)
 
 
-def even_tabs(line: Contour, count: int, tab: float, width: float, contour: Contour | None = None) -> list[float]:
-    """How far along a closed line so many tabs are, evenly along it; a line too short for them has none.
+def even_tabs(
+    line: Contour, count: int, tab: float, width: float, contour: Contour | None = None
+) -> list[float]:
+    """How far along a closed line so many tabs are, evenly along it; a line too short for them has
+    none.
 
     Parameters
     ----------
-    tab, width : what is left of a tab, and how broad the cut is, in mm. contour : what the line cuts, whose corners they are clear of, by the tab's width and
+    tab, width : what is left of a tab, and how broad the cut is, in mm. contour : what the line
+    cuts, whose corners they are clear of, by the tab's width and
         the tool's radius, on straight or wide runs, as far as there is room for that.
     """
     wide = tab + width
@@ -190,16 +292,28 @@ def even_tabs(line: Contour, count: int, tab: float, width: float, contour: Cont
     room = _clear_of_corners(measured, contour or line, along)
     tight = _radii(measured, along, wide / 8) < _WIDE * wide
     straight = _from_these(along, along[tight], measured.length)
-    for good in ((room >= clear) & (straight >= clear), (room >= clear) & (straight >= wide / 2), room >= clear, room >= wide / 2):
+    for good in (
+        (room >= clear) & (straight >= clear),
+        (room >= clear) & (straight >= wide / 2),
+        room >= clear,
+        room >= wide / 2,
+    ):
         if (found := _evenly(good, room, count, wide * _LOOKED_AT / measured.length)) is not None:
             return sorted(float(along[k]) for k in found)
     return [measured.length * (k + 0.5) / count for k in range(count)]
 
 
 def _clear_of_corners(measured: Measured, contour: Contour, along: Floats) -> Floats:
-    """How far each place (n,) along a line is from the next corner of a contour that it runs beside, along it in mm."""
+    """How far each place (n,) along a line is from the next corner of a contour that it runs
+    beside, along it in mm."""
     corners = contour.nodes[contour.corners()]
-    return _from_these(along, np.array([measured.length_at(position_near(measured.contour, x, y)) for x, y in corners.tolist()]), measured.length)
+    return _from_these(
+        along,
+        np.array(
+            [measured.length_at(position_near(measured.contour, x, y)) for x, y in corners.tolist()]
+        ),
+        measured.length,
+    )
 
 
 def _from_these(along: Floats, some: Floats, length: float) -> Floats:
@@ -212,26 +326,40 @@ def _from_these(along: Floats, some: Floats, length: float) -> Floats:
 
 
 def _radii(measured: Measured, along: Floats, reach: float) -> Floats:
-    """The radius of the circle through each place (n,) and those so far before and after it; infinite where that is straight."""
+    """The radius of the circle through each place (n,) and those so far before and after it;
+    infinite where that is straight."""
     places = [measured.places(along + off) for off in (-reach, 0.0, reach)]
-    a, b, c = norms(places[1] - places[0]), norms(places[2] - places[1]), norms(places[2] - places[0])
+    a, b, c = (
+        norms(places[1] - places[0]),
+        norms(places[2] - places[1]),
+        norms(places[2] - places[0]),
+    )
     double = np.abs(crosses(places[1] - places[0], places[2] - places[0]))
     with np.errstate(divide="ignore"):
-        found: Floats = np.where(double > 1e-6 * np.maximum(a * b, 1e-12), a * b * c / (2 * double), np.inf)
+        found: Floats = np.where(
+            double > 1e-6 * np.maximum(a * b, 1e-12), a * b * c / (2 * double), np.inf
+        )
     return found
 
 
 def _evenly(good: Bools, room: Floats, count: int, least: float) -> list[int] | None:
-    """The places, of those that are good, that come nearest to even ones, no two nearer than `least`; None where there are none."""
+    """The places, of those that are good, that come nearest to even ones, no two nearer than
+    `least`; None where there are none."""
     some, size = np.flatnonzero(good), len(good)
     if not len(some):
         return None
     around = np.concatenate([some - size, some, some + size])
-    nearest = around[np.abs(np.arange(size)[:, None] - around).argmin(axis=1)] if size * len(around) < 4_000_000 else around[np.searchsorted(around, np.arange(size))]
+    nearest = (
+        around[np.abs(np.arange(size)[:, None] - around).argmin(axis=1)]
+        if size * len(around) < 4_000_000
+        else around[np.searchsorted(around, np.arange(size))]
+    )
     off = np.abs(nearest - np.arange(size))
     first = np.arange(max(size // count, 1))
     wanted = (first[:, None] + np.round(np.arange(count) * size / count).astype(np.int64)) % size
-    cost = (off[wanted] ** 2).sum(axis=1) - 1e-3 * np.minimum(room[nearest[wanted] % size].min(axis=1), size)
+    cost = (off[wanted] ** 2).sum(axis=1) - 1e-3 * np.minimum(
+        room[nearest[wanted] % size].min(axis=1), size
+    )
     for k in np.argsort(cost, kind="stable").tolist():
         places = np.unique(nearest[wanted[k]] % size)
         gaps = np.diff(np.append(places, places[0] + size))
@@ -241,12 +369,22 @@ def _evenly(good: Bools, room: Floats, count: int, least: float) -> list[int] | 
 
 
 def _held(path: Toolpath, tabs: Sequence[float], wide: float, over: float) -> list[Toolpath]:
-    """A closed line of which tabs are left out; where they are lower than the thickness it first runs round whole, down to `over`, where they begin."""
-    parts = [replace(path, line=line, begin=None, whole=path.line) for line in with_tabs(path.line, tabs, wide)]
+    """A closed line of which tabs are left out; where they are lower than the thickness it first
+    runs round whole, down to `over`, where they begin."""
+    parts = [
+        replace(path, line=line, begin=None, whole=path.line)
+        for line in with_tabs(path.line, tabs, wide)
+    ]
     if not 0 < over < path.depths[-1]:
         return parts
     whole = replace(path, depths=(*(depth for depth in path.depths if depth < over - 1e-9), over))
-    return [whole, *(replace(part, depths=tuple(depth for depth in path.depths if depth > over), step=1) for part in parts)]
+    return [
+        whole,
+        *(
+            replace(part, depths=tuple(depth for depth in path.depths if depth > over), step=1)
+            for part in parts
+        ),
+    ]
 
 
 def with_tabs(line: Contour, tabs: Sequence[float], wide: float) -> list[Contour]:

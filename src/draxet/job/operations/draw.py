@@ -33,4 +33,6 @@ class Draw(Operation):
     recipe: Annotated[str, Text(100)] = ""
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
-        return [Toolpath(contour, self.width, (0.0,), (name,), pen=self.pen) for name, contour in items]
+        return [
+            Toolpath(contour, self.width, (0.0,), (name,), pen=self.pen) for name, contour in items
+        ]

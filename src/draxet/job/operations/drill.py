@@ -19,8 +19,8 @@ _HAIR = 1e-3
 
 @record(frozen=True)
 class Drill(Operation):
-    """Holes of a `diameter` at the middles of circles, and at the job's points where `at_points`, `depth` deep (0: through), in pecks of `peck` mm (0: at
-    once)."""
+    """Holes of a `diameter` at the middles of circles, and at the job's points where `at_points`,
+    `depth` deep (0: through), in pecks of `peck` mm (0: at once)."""
 
     rank: ClassVar[int] = 25
     title: ClassVar[str] = "Drill"
@@ -48,13 +48,25 @@ class Drill(Operation):
         count = max(math.ceil(depth / self.peck - 1e-9), 1) if self.peck else 1
         depths = tuple(depth * (k + 1) / count for k in range(count))
         middles = [(name, contour.circle_shape) for name, contour in items]
-        return [Toolpath(Contour.make([(c[0], c[1]), (c[0] + _HAIR, c[1])], closed=False), self.diameter, depths, (name,)) for name, c in middles if c is not None]
+        return [
+            Toolpath(
+                Contour.make([(c[0], c[1]), (c[0] + _HAIR, c[1])], closed=False),
+                self.diameter,
+                depths,
+                (name,),
+            )
+            for name, c in middles
+            if c is not None
+        ]
 
     def drawn(self, items: Sequence[tuple[str, Contour]]) -> list[Contour]:
         """Points as holes of its diameter."""
         known = set(self.contours)
         middles = [(name in known, contour, contour.circle_shape) for name, contour in items]
-        return [contour if own or c is None else Contour.circle(c[0], c[1], self.diameter / 2) for own, contour, c in middles]
+        return [
+            contour if own or c is None else Contour.circle(c[0], c[1], self.diameter / 2)
+            for own, contour, c in middles
+        ]
 
     def wrong_with(self, items: Sequence[tuple[str, Contour]]) -> dict[str, list[str]]:
         other = [name for name, contour in items if contour.circle_shape is None]

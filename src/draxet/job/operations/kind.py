@@ -1,7 +1,8 @@
-"""What every operation is: a frozen record that names contours and knows along which lines a machine goes to work them.
+"""What every operation is: a frozen record that names contours and knows along which lines a
+machine goes to work them.
 
-Another kind is one module here and one line in ``OPERATION_KINDS``; nothing else in the program knows a kind by name but the look that it has
-on the canvas.
+Another kind is one module here and one line in ``OPERATION_KINDS``; nothing else in the program
+knows a kind by name but the look that it has on the canvas.
 """
 
 from __future__ import annotations
@@ -15,7 +16,17 @@ from draxet.geometry.contour import Contour
 from draxet.job.ranges import Id, OneOf, Within
 from draxet.record import record
 
-__all__ = ["COUNTS_ON", "Depth", "Feed", "Operation", "Power", "Side", "Spot", "Toolpath", "paths_of"]
+__all__ = [
+    "COUNTS_ON",
+    "Depth",
+    "Feed",
+    "Operation",
+    "Power",
+    "Side",
+    "Spot",
+    "Toolpath",
+    "paths_of",
+]
 
 Feed = Annotated[float, Within(0.1, 1e6)]
 """mm a minute."""
@@ -27,7 +38,8 @@ Depth = Annotated[float, Within(0.0, 1000.0)]
 
 @record(frozen=True)
 class Spot:
-    """A place on a contour, told by how far along it is of its whole length: where a cut begins, or where a tab holds."""
+    """A place on a contour, told by how far along it is of its whole length: where a cut begins, or
+    where a tab holds."""
 
     contour: Id
     share: Annotated[float, Within(0.0, 1.0)]
@@ -44,13 +56,17 @@ class Side(StrEnum):
 
 @record(frozen=True, eq=False)
 class Toolpath:
-    """A line along which a machine works: where its middle runs, how broad what it takes away is (mm), how deep each of its passes goes, and the
-    contours that it comes from. feed : its own, 0 for the operation's. step : of one cut, what has a lower one is done before. batch : lines of one (over 0) stay in
+    """A line along which a machine works: where its middle runs, how broad what it takes away is
+    (mm), how deep each of its passes goes, and the
+    contours that it comes from. feed : its own, 0 for the operation's. step : of one cut, what has
+    a lower one is done before. batch : lines of one (over 0) stay in
     their order. begin : a place where a closed
-    one begins, if that is said. enter : how the tool gets down at each pass: straight, down a ``ramp`` along the line, or by a ``helix`` about `helix` where
-    there is room; slope : how steeply, in degrees. lead : how long a way leads in and out, ``straight`` or in an ``arc``, on the `waste` side (1 left of the line, -1 right, 0
-    neither); overrun : how far a closed one runs on over its beginning, and how far an open one is run up to and on from without power. pen : its number,
-    0 for none."""
+    one begins, if that is said. enter : how the tool gets down at each pass: straight, down a
+    ``ramp`` along the line, or by a ``helix`` about `helix` where there is room; slope : how
+    steeply, in degrees. lead : how long a way leads in and out, ``straight`` or in an ``arc``, on
+    the `waste` side (1 left of the line, -1 right, 0 neither); overrun : how far a closed one runs
+    on over its beginning, and how far an open one is run up to and on from without power. pen : its
+    number, 0 for none."""
 
     line: Contour
     width: float
@@ -73,15 +89,24 @@ class Toolpath:
 
 
 COUNTS_ON = {
-    "power": ("laser",), "pierce": ("plasma",), "pass_depth": ("router",), "tab_height": ("router",), "small": ("plasma",), "small_holes": ("plasma",), "small_feed": ("plasma",), "depth": ("router", "laser"),
-}  # fmt: skip
+    "power": ("laser",),
+    "pierce": ("plasma",),
+    "pass_depth": ("router",),
+    "tab_height": ("router",),
+    "small": ("plasma",),
+    "small_holes": ("plasma",),
+    "small_feed": ("plasma",),
+    "depth": ("router", "laser"),
+}
 """Settings that count on some kinds of machine only."""
 
 
 class Operation:
-    """A kind of operation; each is a frozen dataclass with at least ``id``, ``name`` and ``contours``.
+    """A kind of operation; each is a frozen dataclass with at least ``id``, ``name`` and
+    ``contours``.
 
-    rank : what is done earlier in each part has a lower one. title : its name where it is offered. acts : what it does, for a button. through : whether
+    rank : what is done earlier in each part has a lower one. title : its name where it is offered.
+    acts : what it does, for a button. through : whether
     it parts the material. wants : ``closed`` or ``any`` contours.
     """
 
@@ -112,12 +137,22 @@ class Operation:
         return replace(self, contours=tuple(contours), waits=self.waits and not contours)  # type: ignore[type-var]
 
     def on(self, machine: str) -> Self:
-        """The same as a kind of machine works it: what does not count there, as it was set for another one, is as usual."""
-        usual = {name: type(self).__dataclass_fields__[name].default for name, kinds in COUNTS_ON.items() if machine not in kinds and hasattr(self, name)}  # type: ignore[attr-defined]
-        return replace(self, **usual) if any(getattr(self, name) != value for name, value in usual.items()) else self  # type: ignore[type-var]
+        """The same as a kind of machine works it: what does not count there, as it was set for
+        another one, is as usual."""
+        usual = {
+            name: type(self).__dataclass_fields__[name].default  # type: ignore[attr-defined]
+            for name, kinds in COUNTS_ON.items()
+            if machine not in kinds and hasattr(self, name)
+        }
+        return (
+            replace(self, **usual)  # type: ignore[type-var]
+            if any(getattr(self, name) != value for name, value in usual.items())
+            else self
+        )
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
-        """The lines along which it works some of its contours, given with their ids; `thickness` is the sheet's, in mm."""
+        """The lines along which it works some of its contours, given with their ids; `thickness` is
+        the sheet's, in mm."""
         raise NotImplementedError
 
     def drawn(self, items: Sequence[tuple[str, Contour]]) -> list[Contour]:
@@ -126,10 +161,16 @@ class Operation:
 
     def wrong_with(self, items: Sequence[tuple[str, Contour]]) -> dict[str, list[str]]:
         """What of its contours it cannot be done to: a sentence's end, and the ids."""
-        opened = [name for name, contour in items if not contour.closed] if self.wants == "closed" else []
+        opened = (
+            [name for name, contour in items if not contour.closed]
+            if self.wants == "closed"
+            else []
+        )
         return {"is open where it has to bound an area": opened} if opened else {}
 
 
-def paths_of(operation: Operation, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
+def paths_of(
+    operation: Operation, items: Sequence[tuple[str, Contour]], thickness: float
+) -> list[Toolpath]:
     """The lines of an operation, as a function of a module."""
     return operation.paths(items, thickness)

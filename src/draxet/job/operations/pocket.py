@@ -28,13 +28,15 @@ _HELICES = (0.45, 0.25)
 _MOST_HELICES = 24
 _FINE = 0.01
 _LEFT = 0.02
-"""Of the tool's diameter: what is left over and narrower than that is a ridge that a finishing pass would leave as well."""
+"""Of the tool's diameter: what is left over and narrower than that is a ridge that a finishing pass
+would leave as well."""
 
 
 @record(frozen=True)
 class Pocket(Operation):
-    """The areas that contours bound, cleared `depth` deep by a tool of a `diameter`, in rounds (or lines) that are `stepover` per cent of it apart and passes no deeper
-    than `pass_depth`; `finish` mm are left for a last round along the edge. enter : how the tool gets down, at a `slope`."""
+    """The areas that contours bound, cleared `depth` deep by a tool of a `diameter`, in rounds (or
+    lines) that are `stepover` per cent of it apart and passes no deeper than `pass_depth`; `finish`
+    mm are left for a last round along the edge. enter : how the tool gets down, at a `slope`."""
 
     rank: ClassVar[int] = 30
     title: ClassVar[str] = "Pocket"
@@ -48,9 +50,19 @@ class Pocket(Operation):
     stepover: Annotated[float, Within(5.0, 50.0), Asked("Stepover", " %")] = 40.0
     depth: Annotated[Depth, Asked("Depth", "mm")] = 1.5
     pass_depth: Annotated[Size, Asked("Depth a pass", "mm")] = 1.0
-    way: Annotated[str, OneOf(("rounds", "lines")), Asked("Cleared", choices=(("rounds", "in rounds"), ("lines", "in lines")))] = "rounds"
+    way: Annotated[
+        str,
+        OneOf(("rounds", "lines")),
+        Asked("Cleared", choices=(("rounds", "in rounds"), ("lines", "in lines"))),
+    ] = "rounds"
     finish: Annotated[float, Within(0.0, 10.0), Asked("Left to finish", "mm")] = 0.0
-    enter: Annotated[str, OneOf(("plunge", "ramp", "helix")), Asked("Gets down by a", choices=(("plunge", "plunge"), ("ramp", "ramp"), ("helix", "helix")))] = "ramp"
+    enter: Annotated[
+        str,
+        OneOf(("plunge", "ramp", "helix")),
+        Asked(
+            "Gets down by a", choices=(("plunge", "plunge"), ("ramp", "ramp"), ("helix", "helix"))
+        ),
+    ] = "ramp"
     slope: Annotated[float, Within(0.5, 60.0), Asked("As steep as", "°")] = 5.0
     feed: Annotated[Feed, Asked("Feed", "mm/min")] = 1200.0
     back: Annotated[bool, Asked("From the back, mirrored")] = False
@@ -65,13 +77,21 @@ class Pocket(Operation):
         ids = tuple(name for name, _ in closed)
         some = [contour for _, contour in closed]
         enter = "" if self.enter == "plunge" else self.enter
-        lines = (clearing if self.way == "rounds" else clearing_in_lines)(some, self.diameter, self.stepover / 100, self.finish)
-        found = [Toolpath(line, self.diameter, depths, ids, enter=enter, slope=self.slope) for line in lines]
+        lines = (clearing if self.way == "rounds" else clearing_in_lines)(
+            some, self.diameter, self.stepover / 100, self.finish
+        )
+        found = [
+            Toolpath(line, self.diameter, depths, ids, enter=enter, slope=self.slope)
+            for line in lines
+        ]
         return with_helices(found, area_of(some)) if enter == "helix" else found
 
 
-def clearing(contours: Sequence[Contour], diameter: float, stepover: float, finish: float = 0.0) -> list[Contour]:
-    """Rounds that clear the area of closed contours, innermost first, the one along the edge last."""
+def clearing(
+    contours: Sequence[Contour], diameter: float, stepover: float, finish: float = 0.0
+) -> list[Contour]:
+    """Rounds that clear the area of closed contours, innermost first, the one along the edge
+    last."""
     rounds: list[list[Contour]] = []
     area, away = area_of(contours), diameter / 2 + finish
     for _ in range(_MOST_ROUNDS):
@@ -88,8 +108,11 @@ def clearing(contours: Sequence[Contour], diameter: float, stepover: float, fini
     return [*_leftovers(area, made, diameter), *made]
 
 
-def clearing_in_lines(contours: Sequence[Contour], diameter: float, stepover: float, finish: float = 0.0) -> list[Contour]:
-    """Straight lines there and back that clear the area of closed contours, joined at their ends where the tool has room, and a round along the edge last."""
+def clearing_in_lines(
+    contours: Sequence[Contour], diameter: float, stepover: float, finish: float = 0.0
+) -> list[Contour]:
+    """Straight lines there and back that clear the area of closed contours, joined at their ends
+    where the tool has room, and a round along the edge last."""
     area = area_of(contours)
     inner = area.buffer(-diameter / 2 - finish)
     room = inner.buffer(_FINE)
@@ -107,12 +130,22 @@ def clearing_in_lines(contours: Sequence[Contour], diameter: float, stepover: fl
 
 
 def with_helices(paths: Sequence[Toolpath], area: Any) -> list[Toolpath]:
-    """Closed lines begun where there is room beside them for a circle of the tool's middle, with that circle's middle."""
+    """Closed lines begun where there is room beside them for a circle of the tool's middle, with
+    that circle's middle."""
     found = list[Toolpath]()
     room = area.buffer(-paths[0].width / 2 + _FINE) if paths else area
     shapely.prepare(room)
     for path in paths:
-        found.append(next((made for radius in _HELICES if (made := _with_helix(path, room, radius * path.width)) is not None), path))
+        found.append(
+            next(
+                (
+                    made
+                    for radius in _HELICES
+                    if (made := _with_helix(path, room, radius * path.width)) is not None
+                ),
+                path,
+            )
+        )
     return found
 
 
@@ -124,9 +157,14 @@ def _with_helix(path: Toolpath, room: Any, radius: float) -> Toolpath | None:
     which = np.arange(0, count, max(count // _MOST_HELICES, 1))
     places = line.spans.at(which, np.full(len(which), 0.5))
     ahead = line.spans.at(which, np.full(len(which), 0.51)) - places
-    aside = np.column_stack([-ahead[:, 1], ahead[:, 0]]) / np.maximum(np.hypot(*ahead.T), 1e-12)[:, None]
+    aside = (
+        np.column_stack([-ahead[:, 1], ahead[:, 0]])
+        / np.maximum(np.hypot(*ahead.T), 1e-12)[:, None]
+    )
     middles = np.concatenate([places + radius * aside, places - radius * aside])
-    fits = np.flatnonzero(shapely.contains(room, shapely.buffer(shapely.points(middles), radius, quad_segs=4)))
+    fits = np.flatnonzero(
+        shapely.contains(room, shapely.buffer(shapely.points(middles), radius, quad_segs=4))
+    )
     if not len(fits):
         return None
     (x, y), (cx, cy) = places[fits[0] % len(places)].tolist(), middles[fits[0]].tolist()
@@ -134,25 +172,39 @@ def _with_helix(path: Toolpath, room: Any, radius: float) -> Toolpath | None:
 
 
 def _inset(contours: Sequence[Contour], area: Any, away: float) -> list[Contour]:
-    """The lines at a distance inside the edge of an area; of curves in straight steps within 0.01 mm."""
+    """The lines at a distance inside the edge of an area; of curves in straight steps within 0.01
+    mm."""
     from draxet.geometry.offset import offset_area  # not needed to show a window
 
     if not any((contour.kinds == CUBIC).any() for contour in contours):
         return offset_area(contours, -away, "sharp")
     inner = area.buffer(-away, join_style="mitre", mitre_limit=4.0).simplify(_FINE / 2)
-    rings = [ring for part in shapely.get_parts(inner) if not part.is_empty for ring in (part.exterior, *part.interiors)]
+    rings = [
+        ring
+        for part in shapely.get_parts(inner)
+        if not part.is_empty
+        for ring in (part.exterior, *part.interiors)
+    ]
     return [Contour.make(np.asarray(ring.coords)[:-1]) for ring in rings]
 
 
 def _leftovers(area: Any, made: Sequence[Contour], diameter: float) -> list[Contour]:
     """Short lines over what rounds leave between each other, where a tool can get to."""
     room = area.buffer(-diameter / 2)
-    cleared = shapely.union_all(shapely.buffer([_drawn(line) for line in made], diameter / 2, quad_segs=16))
+    cleared = shapely.union_all(
+        shapely.buffer([_drawn(line) for line in made], diameter / 2, quad_segs=16)
+    )
     reach = room.buffer(diameter / 2, quad_segs=16)
-    left = [part for part in shapely.get_parts(reach.difference(cleared)) if part.area > (_LEFT * diameter) ** 2]
+    left = [
+        part
+        for part in shapely.get_parts(reach.difference(cleared))
+        if part.area > (_LEFT * diameter) ** 2
+    ]
     found = []
     rooms = shapely.get_parts(room)
-    near, part = shapely.STRtree(rooms).query(shapely.buffer(left, _LEFT * diameter)) if left else ((), ())
+    near, part = (
+        shapely.STRtree(rooms).query(shapely.buffer(left, _LEFT * diameter)) if left else ((), ())
+    )
     for n, k in zip(near, part, strict=True):
         middle = rooms[k].intersection(left[n].buffer(_LEFT * diameter))
         for piece in shapely.get_parts(middle):
@@ -167,7 +219,9 @@ def _longest(shape: Any) -> Points:
     places = np.asarray(shapely.get_coordinates(shape.convex_hull))
     apart = np.hypot(*(places[:, None] - places[None]).transpose(2, 0, 1))
     a, b = np.unravel_index(int(apart.argmax()), apart.shape)
-    ends: Points = places[[a, b]] if apart[a, b] > 1e-6 else np.vstack([places[:1], places[:1] + 1e-3])
+    ends: Points = (
+        places[[a, b]] if apart[a, b] > 1e-6 else np.vstack([places[:1], places[:1] + 1e-3])
+    )
     return ends
 
 
@@ -179,4 +233,6 @@ def _drawn(line: Contour) -> Any:
 def unreached(contours: Sequence[Contour], diameter: float) -> Any:
     """What of an area a tool of a diameter cannot get to."""
     area = area_of(contours)
-    return area.difference(area.buffer(-diameter / 2, quad_segs=32).buffer(diameter / 2, quad_segs=32))
+    return area.difference(
+        area.buffer(-diameter / 2, quad_segs=32).buffer(diameter / 2, quad_segs=32)
+    )

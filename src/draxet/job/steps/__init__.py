@@ -1,4 +1,5 @@
-"""Prepare steps: what is done to a picture between its file and the picture that is worked with. One module for each kind."""
+"""Prepare steps: what is done to a picture between its file and the picture that is worked with.
+One module for each kind."""
 
 from __future__ import annotations
 
@@ -22,11 +23,41 @@ from draxet.job.steps.turn import Turn
 from draxet.record import record
 
 __all__ = [
-    "CHANNELS", "Contrast", "Cover", "Crop", "EdgeMarks", "EvenLight", "Flip", "Frame", "GreyBy", "Invert", "LineArt", "PrepareStep", "STEP_KINDS",
-    "Shrink", "Specks", "StepKind", "Turn", "orientation", "worked_frame",
-]  # fmt: skip
+    "CHANNELS",
+    "Contrast",
+    "Cover",
+    "Crop",
+    "EdgeMarks",
+    "EvenLight",
+    "Flip",
+    "Frame",
+    "GreyBy",
+    "Invert",
+    "LineArt",
+    "PrepareStep",
+    "STEP_KINDS",
+    "Shrink",
+    "Specks",
+    "StepKind",
+    "Turn",
+    "orientation",
+    "worked_frame",
+]
 
-STEP_KINDS: tuple[type[StepKind], ...] = (EvenLight, Specks, EdgeMarks, Contrast, GreyBy, Invert, LineArt, Turn, Flip, Crop, Shrink, Cover)
+STEP_KINDS: tuple[type[StepKind], ...] = (
+    EvenLight,
+    Specks,
+    EdgeMarks,
+    Contrast,
+    GreyBy,
+    Invert,
+    LineArt,
+    Turn,
+    Flip,
+    Crop,
+    Shrink,
+    Cover,
+)
 """Every kind, in the order of the menu."""
 
 if TYPE_CHECKING:
@@ -55,7 +86,10 @@ def worked_frame(size: tuple[int, int], steps: Sequence[PrepareStep]) -> Frame:
     left, top = min(left, size[0] - 2), min(top, size[1] - 2)
     right, bottom = max(right, left + 2), max(bottom, top + 2)
     wide, high = max(2, round((right - left) / factor)), max(2, round((bottom - top) / factor))
-    return Frame((wide, high), Affine((right - left) / wide, 0.0, float(left), 0.0, (bottom - top) / high, float(top)))
+    return Frame(
+        (wide, high),
+        Affine((right - left) / wide, 0.0, float(left), 0.0, (bottom - top) / high, float(top)),
+    )
 
 
 def orientation(steps: Sequence[PrepareStep]) -> Affine:

@@ -34,7 +34,11 @@ class Contrast(StepKind):
         return f"Contrast {self.amount}"
 
     def on_pixels(self, pixels: NDArray[Any], frame: Frame, report: Progress) -> NDArray[Any]:
-        return np.asarray(cv2.LUT(pixels, _contrast_curve(grey_of(pixels), self.amount))) if self.amount else pixels
+        return (
+            np.asarray(cv2.LUT(pixels, _contrast_curve(grey_of(pixels), self.amount)))
+            if self.amount
+            else pixels
+        )
 
 
 def _contrast_curve(grey: NDArray[Any], contrast: int) -> NDArray[np.uint8]:

@@ -22,7 +22,8 @@ _FEATHER = 1.0
 
 @record(frozen=True)
 class Cover(StepKind):
-    """Part of the picture blanked out with the paper's own colour, inside an outline of three or more places."""
+    """Part of the picture blanked out with the paper's own colour, inside an outline of three or
+    more places."""
 
     outline: Annotated[tuple[tuple[Pixels, Pixels], ...], Count(3, 100_000)]
 
@@ -33,13 +34,18 @@ class Cover(StepKind):
         return type(self)(tuple((x / factor, y / factor) for x, y in self.outline))
 
     def on_pixels(self, pixels: NDArray[Any], frame: Frame, report: Progress) -> NDArray[Any]:
-        back, scale = frame.to_base.inverse(), pixels.shape[1] / frame.size[0]  # before a shrinking the pixels are still base pixels
-        return _covered(pixels, np.array([back.point(x, y) for x, y in self.outline]).reshape(-1, 2) * scale)
+        back, scale = (
+            frame.to_base.inverse(),
+            pixels.shape[1] / frame.size[0],
+        )  # before a shrinking the pixels are still base pixels
+        return _covered(
+            pixels, np.array([back.point(x, y) for x, y in self.outline]).reshape(-1, 2) * scale
+        )
 
 
 def _covered(pixels: NDArray[Any], outline: NDArray[np.float64]) -> NDArray[Any]:
-    """The inside of an outline (n, 2) painted with the paper's colour, which a plane through the light places round it gives;
-    the rim is blended so that no edge is left."""
+    """The inside of an outline (n, 2) painted with the paper's colour, which a plane through the
+    light places round it gives; the rim is blended so that no edge is left."""
     height, width = pixels.shape[:2]
     margin = int(max(12, 0.15 * np.ptp(outline, axis=0).max()))
     x0, y0 = np.maximum(np.floor(outline.min(axis=0)).astype(int) - margin, 0)
@@ -48,8 +54,12 @@ def _covered(pixels: NDArray[Any], outline: NDArray[np.float64]) -> NDArray[Any]
         return pixels
     part = pixels[y0:y1, x0:x1]
     inside = np.zeros(part.shape[:2], np.uint8)
-    cv2.fillPoly(inside, [np.round((outline - (x0, y0) - 0.5) * 16).astype(np.int32)], 255, cv2.LINE_AA, 4)
-    ring = cv2.dilate(inside, np.ones((2 * margin + 1, 2 * margin + 1), np.uint8)).astype(bool) & (inside == 0)
+    cv2.fillPoly(
+        inside, [np.round((outline - (x0, y0) - 0.5) * 16).astype(np.int32)], 255, cv2.LINE_AA, 4
+    )
+    ring = cv2.dilate(inside, np.ones((2 * margin + 1, 2 * margin + 1), np.uint8)).astype(bool) & (
+        inside == 0
+    )
     if not ring.any():
         ring = inside == 0 if (inside == 0).any() else inside > 0
     share = (cv2.GaussianBlur(inside, (0, 0), _FEATHER).astype(np.float32) / 255).clip(0, 1)
@@ -58,7 +68,9 @@ def _covered(pixels: NDArray[Any], outline: NDArray[np.float64]) -> NDArray[Any]
     if part.ndim == 3:
         share = share[..., None]
     out = pixels.copy()
-    out[y0:y1, x0:x1] = np.clip(part * (1 - share) + (paper + grain) * share + 0.5, 0, 255).astype(np.uint8)
+    out[y0:y1, x0:x1] = np.clip(part * (1 - share) + (paper + grain) * share + 0.5, 0, 255).astype(
+        np.uint8
+    )
     return out
 
 
@@ -69,7 +81,9 @@ def _paper_plane(part: NDArray[Any], ring: NDArray[np.bool_]) -> tuple[NDArray[A
     tones = grey[ring].astype(np.float64)
     counts = np.convolve(np.bincount(grey[ring], minlength=256), np.ones(9), mode="same")
     usual = float(np.argmax(counts))  # the paper is what most of the ring is
-    paper = np.abs(tones - usual) <= max(_LEAST_RANGE, 2.5 * float(np.median(np.abs(tones - usual))))
+    paper = np.abs(tones - usual) <= max(
+        _LEAST_RANGE, 2.5 * float(np.median(np.abs(tones - usual)))
+    )
     ground = np.column_stack([np.ones(paper.sum()), columns[paper], rows[paper]])
     values = part[ring][paper].reshape(len(ground), -1).astype(np.float64)
     plane, *_ = np.linalg.lstsq(ground, values, rcond=None)

@@ -32,6 +32,8 @@ class Crop(StepKind):
         """What it leaves of a box (left, top, right, bottom) of base pixels."""
         left, top, right, bottom = box
         return (
-            max(left, round(min(self.x0, self.x1))), max(top, round(min(self.y0, self.y1))),
-            min(right, round(max(self.x0, self.x1))), min(bottom, round(max(self.y0, self.y1))),
-        )  # fmt: skip
+            max(left, round(min(self.x0, self.x1))),
+            max(top, round(min(self.y0, self.y1))),
+            min(right, round(max(self.x0, self.x1))),
+            min(bottom, round(max(self.y0, self.y1))),
+        )

@@ -22,7 +22,8 @@ __all__ = ["EdgeMarks"]
 
 @record(frozen=True)
 class EdgeMarks(StepKind):
-    """Marks taken out that lie wholly within `reach` base pixels of the border: scanner edges, punched holes, corner marks."""
+    """Marks taken out that lie wholly within `reach` base pixels of the border: scanner edges,
+    punched holes, corner marks."""
 
     reach: Annotated[int, Within(0, 10_000), Asked("Marks within", " px", slider=(4, 400))] = 40
 
@@ -45,11 +46,23 @@ def _without_edge_marks(pixels: NDArray[Any], reach: int) -> NDArray[Any]:
     grey = grey_of(pixels)
     ink = (grey < ink_level(grey)).astype(np.uint8)
     _, labels, stats, _ = cv2.connectedComponentsWithStats(ink, connectivity=8)
-    left, top, wide, high = (stats[:, k] for k in (cv2.CC_STAT_LEFT, cv2.CC_STAT_TOP, cv2.CC_STAT_WIDTH, cv2.CC_STAT_HEIGHT))
+    left, top, wide, high = (
+        stats[:, k]
+        for k in (cv2.CC_STAT_LEFT, cv2.CC_STAT_TOP, cv2.CC_STAT_WIDTH, cv2.CC_STAT_HEIGHT)
+    )
     height, width = grey.shape
-    marks = (left + wide <= reach) | (top + high <= reach) | (left >= width - reach) | (top >= height - reach)
+    marks = (
+        (left + wide <= reach)
+        | (top + high <= reach)
+        | (left >= width - reach)
+        | (top >= height - reach)
+    )
     marks[0] = False
     out = pixels.copy()
     if marks.any():
-        fill_with_paper(out, pixels, cv2.dilate(marks[labels].astype(np.uint8), np.ones((5, 5), np.uint8)).astype(bool))
+        fill_with_paper(
+            out,
+            pixels,
+            cv2.dilate(marks[labels].astype(np.uint8), np.ones((5, 5), np.uint8)).astype(bool),
+        )
     return out

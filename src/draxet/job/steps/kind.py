@@ -1,8 +1,9 @@
-"""What every prepare step is: a frozen record that says itself in words and knows what it does to pixels.
+"""What every prepare step is: a frozen record that says itself in words and knows what it does to
+pixels.
 
-*Base* pixels are those of the file (of the plan, where a photo is squared); places in steps are always base pixels, so that steps can
-be put in another order or switched off without moving anything. Turns and flips act on the picture where it lies; every other step
-acts on its pixels.
+*Base* pixels are those of the file (of the plan, where a photo is squared); places in steps are
+always base pixels, so that steps can be put in another order or switched off without moving
+anything. Turns and flips act on the picture where it lies; every other step acts on its pixels.
 """
 
 from __future__ import annotations
@@ -20,7 +21,8 @@ __all__ = ["Frame", "StepKind"]
 
 @record(frozen=True)
 class Frame:
-    """What crops and shrinkings leave: `size` (width, height) in pixels, and the map from these to base pixels."""
+    """What crops and shrinkings leave: `size` (width, height) in pixels, and the map from these to
+    base pixels."""
 
     size: tuple[int, int]
     to_base: Affine
@@ -29,7 +31,8 @@ class Frame:
 class StepKind:
     """A kind of step; each is a frozen dataclass. What it does not care about it leaves as it is.
 
-    slow : whether its work is worth a worker. moves : whether it acts on where the picture lies and not on its pixels.
+    slow : whether its work is worth a worker. moves : whether it acts on where the picture lies and
+    not on its pixels.
     """
 
     slow: ClassVar[bool] = False
@@ -53,5 +56,6 @@ class StepKind:
         return Affine()
 
     def on_pixels(self, pixels: NDArray[Any], frame: Frame, report: Progress) -> NDArray[Any]:
-        """Pixels (rows, columns[, 3]) of uint8 after the step; those that come in are not changed."""
+        """Pixels (rows, columns[, 3]) of uint8 after the step; those that come in are not
+        changed."""
         return pixels

@@ -20,11 +20,14 @@ __all__ = ["LineArt"]
 
 @record(frozen=True)
 class LineArt(StepKind):
-    """Dark clean lines in place of a photo. `strength` 0..100: how faint an edge still becomes a line; `detail` 0..100: how fine."""
+    """Dark clean lines in place of a photo. `strength` 0..100: how faint an edge still becomes a
+    line; `detail` 0..100: how fine."""
 
     slow = True
 
-    strength: Annotated[int, Within(0, 100), Asked("Strength: how faint an edge still counts", slider=(0, 100))] = 50
+    strength: Annotated[
+        int, Within(0, 100), Asked("Strength: how faint an edge still counts", slider=(0, 100))
+    ] = 50
     detail: Annotated[int, Within(0, 100), Asked("Detail", slider=(0, 100))] = 50
 
     @classmethod

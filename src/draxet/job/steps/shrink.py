@@ -20,7 +20,9 @@ __all__ = ["Shrink"]
 class Shrink(StepKind):
     """Fewer pixels: `factor` base pixels become one each way."""
 
-    factor: Annotated[float, Within(1.0, 10_000.0), Asked("How many pixels become one", slider=(1, 20))] = 2.0
+    factor: Annotated[
+        float, Within(1.0, 10_000.0), Asked("How many pixels become one", slider=(1, 20))
+    ] = 2.0
 
     def words(self, unit: str, pixel: float) -> str:
         return f"Shrink to 1 : {self.factor:.1f}"
@@ -29,4 +31,8 @@ class Shrink(StepKind):
         return type(self)(max(1.0, self.factor / factor))
 
     def on_pixels(self, pixels: NDArray[Any], frame: Frame, report: Progress) -> NDArray[Any]:
-        return pixels if (pixels.shape[1], pixels.shape[0]) == frame.size else cv2.resize(pixels, frame.size, interpolation=cv2.INTER_AREA)
+        return (
+            pixels
+            if (pixels.shape[1], pixels.shape[0]) == frame.size
+            else cv2.resize(pixels, frame.size, interpolation=cv2.INTER_AREA)
+        )

@@ -41,7 +41,8 @@ class Specks(StepKind):
 
 
 def _without_specks(pixels: NDArray[Any], size: int) -> NDArray[Any]:
-    """Dark and light spots up to `size` pixels wide and high filled with what lies round them; longer things are untouched."""
+    """Dark and light spots up to `size` pixels wide and high filled with what lies round them;
+    longer things are untouched."""
     grey = grey_of(pixels)
     ink = (grey < ink_level(grey)).astype(np.uint8)
     out = pixels.copy()
@@ -50,7 +51,9 @@ def _without_specks(pixels: NDArray[Any], size: int) -> NDArray[Any]:
         small = (stats[:, cv2.CC_STAT_WIDTH] <= size) & (stats[:, cv2.CC_STAT_HEIGHT] <= size)
         small[0] = False
         if small.any():
-            spots = cv2.dilate(small[labels].astype(np.uint8), np.ones((3, 3), np.uint8)).astype(bool)
+            spots = cv2.dilate(small[labels].astype(np.uint8), np.ones((3, 3), np.uint8)).astype(
+                bool
+            )
             if of_paper:
                 fill_with_paper(out, pixels, spots)
             elif (mask == 0).any():

@@ -26,7 +26,9 @@ class Turn(StepKind):
         return ("Quarter turn left", cls(1)), ("Quarter turn right", cls(3))
 
     def words(self, unit: str, pixel: float) -> str:
-        return {1: "Quarter turn left", 2: "Half turn", 3: "Quarter turn right"}.get(self.quarters % 4, "No turn")
+        return {1: "Quarter turn left", 2: "Half turn", 3: "Quarter turn right"}.get(
+            self.quarters % 4, "No turn"
+        )
 
     def lay(self) -> Affine:
         return Affine.turned(90.0 * (self.quarters % 4))

@@ -16,7 +16,8 @@ __all__ = ["paint_limit", "paint_sheets"]
 
 
 def paint_sheets(painter: QPainter, job: Job, camera: Camera, clip: QRectF, t: Tokens) -> None:
-    """Paint every sheet in its material's colour; of several, their names, the one in hand edged in brass."""
+    """Paint every sheet in its material's colour; of several, their names, the one in hand edged in
+    brass."""
     for sheet in job.sheets:
         x, y = camera.view(sheet.x, sheet.y + sheet.height)
         frame = QRectF(x, y, sheet.width * camera.zoom, sheet.height * camera.zoom)

@@ -13,7 +13,8 @@ _CLOSEST, _FARTHEST = 2000.0, 0.002
 
 @record(frozen=True)
 class Camera:
-    """`zoom` in screen pixels a mm; the job's origin lies at (`dx`, `dy`) in the view, whose y runs down."""
+    """`zoom` in screen pixels a mm; the job's origin lies at (`dx`, `dy`) in the view, whose y runs
+    down."""
 
     zoom: float = 1.0
     dx: float = 0.0
@@ -39,9 +40,15 @@ class Camera:
         return Camera(zoom, round(x - (x - self.dx) * k), round(y - (y - self.dy) * k))
 
     @staticmethod
-    def fitted(box: tuple[float, float, float, float], width: float, height: float, margin: float = 28.0) -> Camera:
+    def fitted(
+        box: tuple[float, float, float, float], width: float, height: float, margin: float = 28.0
+    ) -> Camera:
         """All of `box` (job space) in the middle of a view."""
         x0, y0, x1, y1 = box
-        zoom = min((width - 2 * margin) / max(x1 - x0, 1e-6), (height - 2 * margin) / max(y1 - y0, 1e-6))
+        zoom = min(
+            (width - 2 * margin) / max(x1 - x0, 1e-6), (height - 2 * margin) / max(y1 - y0, 1e-6)
+        )
         zoom = min(max(zoom, _FARTHEST), _CLOSEST)
-        return Camera(zoom, round(width / 2 - zoom * (x0 + x1) / 2), round(height / 2 + zoom * (y0 + y1) / 2))
+        return Camera(
+            zoom, round(width / 2 - zoom * (x0 + x1) / 2), round(height / 2 + zoom * (y0 + y1) / 2)
+        )

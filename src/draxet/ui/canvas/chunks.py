@@ -1,4 +1,5 @@
-"""Chunks: contours put together in paths that are quick to paint, kept, and painted only where they are seen."""
+"""Chunks: contours put together in paths that are quick to paint, kept, and painted only where they
+are seen."""
 
 from __future__ import annotations
 
@@ -20,7 +21,8 @@ __all__ = ["Chunk", "families", "packed", "path_of", "touches", "transform_of", 
 
 
 class Chunk:
-    """Contours of one path; their extent `box` in job space, wider by `margin`, and how many `spans` they have."""
+    """Contours of one path; their extent `box` in job space, wider by `margin`, and how many
+    `spans` they have."""
 
     def __init__(self, contours: Sequence[Contour], margin: float = 0.0) -> None:
         self.contours = tuple(contours)
@@ -35,7 +37,8 @@ class Chunk:
 
 
 def path_of(*contours: Contour) -> QPainterPath:
-    """Contours as one path in job space; arcs as cubics that differ by under 0.03 % of the radius."""
+    """Contours as one path in job space; arcs as cubics that differ by under 0.03 % of the
+    radius."""
     path = QPainterPath()
     straight = [(contour.kinds == LINE).all() for contour in contours]
     for contour, only_lines in zip(contours, straight, strict=True):
@@ -44,7 +47,14 @@ def path_of(*contours: Contour) -> QPainterPath:
             if contour.closed:
                 path.closeSubpath()
     if not all(straight):
-        _add_curves(path, [contour for contour, only_lines in zip(contours, straight, strict=True) if not only_lines])
+        _add_curves(
+            path,
+            [
+                contour
+                for contour, only_lines in zip(contours, straight, strict=True)
+                if not only_lines
+            ],
+        )
     return path
 
 
@@ -52,7 +62,11 @@ def _add_curves(path: QPainterPath, contours: Sequence[Contour]) -> None:
     spans, owner = joined_spans(contours)
     curves, span = spans.as_cubics()
     ends = np.searchsorted(owner[span], np.arange(1, len(contours) + 1)).tolist()
-    places, straight, first = curves[:, 1:].reshape(-1, 6).tolist(), (spans.kinds[span] == LINE).tolist(), 0
+    places, straight, first = (
+        curves[:, 1:].reshape(-1, 6).tolist(),
+        (spans.kinds[span] == LINE).tolist(),
+        0,
+    )
     for contour, end in zip(contours, ends, strict=True):
         path.moveTo(*contour.nodes[0].tolist())
         for place, line in zip(places[first:end], straight[first:end], strict=True):
@@ -82,8 +96,11 @@ def families(contours: Sequence[Contour]) -> list[list[int]]:
     return list(found.values())
 
 
-def packed(contours: Sequence[Contour], together: Iterable[list[int]], most: int) -> list[list[int]]:
-    """Numbers of contours that must be together, put together further until they have `most` spans."""
+def packed(
+    contours: Sequence[Contour], together: Iterable[list[int]], most: int
+) -> list[list[int]]:
+    """Numbers of contours that must be together, put together further until they have `most`
+    spans."""
     found: list[list[int]] = []
     spans = most
     for family in together:
@@ -103,10 +120,18 @@ def transform_of(to_view: Affine) -> QTransform:
 def view_box(to_view: Affine, clip: QRectF, margin: float = 0.0) -> QRectF:
     """What of job space lies in `clip` (view), and within `margin` pixels of it."""
     back = to_view.inverse()
-    a, b = back.point(clip.left() - margin, clip.bottom() + margin), back.point(clip.right() + margin, clip.top() - margin)
+    a, b = (
+        back.point(clip.left() - margin, clip.bottom() + margin),
+        back.point(clip.right() + margin, clip.top() - margin),
+    )
     return QRectF(a[0], a[1], b[0] - a[0], b[1] - a[1])
 
 
 def touches(box: QRectF, seen: QRectF) -> bool:
     """Whether a box touches what is seen; also one of no breadth."""
-    return box.left() <= seen.right() and box.right() >= seen.left() and box.top() <= seen.bottom() and box.bottom() >= seen.top()
+    return (
+        box.left() <= seen.right()
+        and box.right() >= seen.left()
+        and box.top() <= seen.bottom()
+        and box.bottom() >= seen.top()
+    )

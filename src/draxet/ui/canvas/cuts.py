@@ -1,7 +1,9 @@
-"""How cuts are seen: the band of material taken away at its real width, what stays and what falls out.
+"""How cuts are seen: the band of material taken away at its real width, what stays and what falls
+out.
 
-What a cut takes away is worked out off the window's thread (``bands_of``) and kept as paths with their boxes; painting fills only
-those that are seen. From so far off that a band would be hardly wider than a line, a line stands for it.
+What a cut takes away is worked out off the window's thread (``bands_of``) and kept as paths with
+their boxes; painting fills only those that are seen. From so far off that a band would be hardly
+wider than a line, a line stands for it.
 """
 
 from __future__ import annotations
@@ -45,7 +47,8 @@ _BUNCH = 16
 
 @record(frozen=True, eq=False)
 class Bunch:
-    """Paths that lie near each other and are painted at once, the box that holds them, and the width in mm of what they are the middle of."""
+    """Paths that lie near each other and are painted at once, the box that holds them, and the
+    width in mm of what they are the middle of."""
 
     path: QPainterPath
     box: QRectF
@@ -54,8 +57,8 @@ class Bunch:
 
 @record(frozen=True, eq=False)
 class Bands:
-    """What cuts take away: the bands, each with its box and width in mm, their middles in bunches, and the parts' own outlines in
-    bunches, of what stays and of what falls out."""
+    """What cuts take away: the bands, each with its box and width in mm, their middles in bunches,
+    and the parts' own outlines in bunches, of what stays and of what falls out."""
 
     work: tuple[CutWork, ...]
     bands: tuple[Bunch, ...] = ()
@@ -65,7 +68,8 @@ class Bands:
 
 
 def bands_of(work: tuple[CutWork, ...], report: Progress) -> Bands:
-    """The bands of all that is cut, within 0.01 mm. Nothing is taken away where an opening is narrower than its cut.
+    """The bands of all that is cut, within 0.01 mm. Nothing is taken away where an opening is
+    narrower than its cut.
 
     Raises
     ------
@@ -73,34 +77,73 @@ def bands_of(work: tuple[CutWork, ...], report: Progress) -> Bands:
     """
     if not work:
         return Bands(work)
-    outlines, widths = boxes_of([each.contour for each in work]), np.array([each.operation.width for each in work])
+    outlines, widths = (
+        boxes_of([each.contour for each in work]),
+        np.array([each.operation.width for each in work]),
+    )
     boxes = outlines + widths[:, None] * np.array([-1.0, -1.0, 1.0, 1.0])
     paths = list[tuple[QPainterPath, QPainterPath]]()
     for first in range(0, len(work), _EVERY):
         report(first / len(work), "working out the cuts")
         paths += _bands(work[first : first + _EVERY])
-    bands = tuple(Bunch(band, _rect(box), width) for (band, _), box, width in zip(paths, boxes, widths.tolist(), strict=True))
+    bands = tuple(
+        Bunch(band, _rect(box), width)
+        for (band, _), box, width in zip(paths, boxes, widths.tolist(), strict=True)
+    )
     order = neighbours_together(boxes).tolist()
     order.sort(key=widths.__getitem__)  # stable: neighbours stay together
-    areas = [(k, path_of(work[k].contour), work[k].side is Side.INSIDE) for k in order if work[k].contour.closed and not work[k].shared]
+    areas = [
+        (k, path_of(work[k].contour), work[k].side is Side.INSIDE)
+        for k in order
+        if work[k].contour.closed and not work[k].shared
+    ]
     return Bands(
-        work, bands, _bunches([(k, paths[k][1]) for k in order], boxes, widths),
-        *(_bunches([(k, path) for k, path, out in areas if out is falls], outlines, apart=True) for falls in (False, True)),
-    )  # fmt: skip
+        work,
+        bands,
+        _bunches([(k, paths[k][1]) for k in order], boxes, widths),
+        *(
+            _bunches([(k, path) for k, path, out in areas if out is falls], outlines, apart=True)
+            for falls in (False, True)
+        ),
+    )
 
 
-def _bunches(paths: Sequence[tuple[int, QPainterPath]], boxes: Floats, widths: Floats | None = None, *, apart: bool = False) -> tuple[Bunch, ...]:
-    """Paths, each with its number, in bunches of one width; `apart` : with boxes that lie apart, so that no area takes another one out."""
+def _bunches(
+    paths: Sequence[tuple[int, QPainterPath]],
+    boxes: Floats,
+    widths: Floats | None = None,
+    *,
+    apart: bool = False,
+) -> tuple[Bunch, ...]:
+    """Paths, each with its number, in bunches of one width; `apart` : with boxes that lie apart, so
+    that no area takes another one out."""
     found, begin = list[Bunch](), 0
     for end in range(1, len(paths) + 1):
         first, last = paths[begin][0], paths[end][0] if end < len(paths) else -1
         there = boxes[[k for k, _ in paths[begin:end]]]
-        full = last < 0 or end - begin == _BUNCH or (widths is not None and widths[last] != widths[first])
-        if full or (apart and bool(((there[:, :2] <= boxes[last, 2:]) & (there[:, 2:] >= boxes[last, :2])).all(axis=1).any())):
+        full = (
+            last < 0
+            or end - begin == _BUNCH
+            or (widths is not None and widths[last] != widths[first])
+        )
+        if full or (
+            apart
+            and bool(
+                ((there[:, :2] <= boxes[last, 2:]) & (there[:, 2:] >= boxes[last, :2]))
+                .all(axis=1)
+                .any()
+            )
+        ):
             path = QPainterPath()
             for _, each in paths[begin:end]:
                 path.addPath(each)
-            found.append(Bunch(path, _rect(np.hstack([there[:, :2].min(axis=0), there[:, 2:].max(axis=0)])), float(widths[first]) if widths is not None else 0.0))
+            found.append(
+                Bunch(
+                    path,
+                    _rect(np.hstack([there[:, :2].min(axis=0), there[:, 2:].max(axis=0)])),
+                    float(widths[first]) if widths is not None else 0.0,
+                )
+            )
             begin = end
     return tuple(found)
 
@@ -117,9 +160,14 @@ def _bands(work: Sequence[CutWork]) -> list[tuple[QPainterPath, QPainterPath]]:
     shapes = uncrossed(polygons_of([work[k].contour for k in beside], _FINE))
     widths = np.array([work[k].operation.width for k in beside])
     away = np.array([1.0 if work[k].side is Side.OUTSIDE else -1.0 for k in beside]) * widths
-    centres, far = shapely.buffer(shapes, away / 2, quad_segs=8), shapely.buffer(shapes, away, quad_segs=8)
+    centres, far = (
+        shapely.buffer(shapes, away / 2, quad_segs=8),
+        shapely.buffer(shapes, away, quad_segs=8),
+    )
     plain = shapely.simplify(centres, _PLAIN * widths, preserve_topology=False)
-    for k, shape, centre, middle, other in zip(beside, shapes.tolist(), centres.tolist(), plain.tolist(), far.tolist(), strict=True):
+    for k, shape, centre, middle, other in zip(
+        beside, shapes.tolist(), centres.tolist(), plain.tolist(), far.tolist(), strict=True
+    ):
         band, along = QPainterPath(), QPainterPath()
         if not centre.is_empty:
             _add_shape(along, middle)
@@ -130,12 +178,15 @@ def _bands(work: Sequence[CutWork]) -> list[tuple[QPainterPath, QPainterPath]]:
 
 
 def _line_band(work: CutWork) -> tuple[QPainterPath, QPainterPath] | None:
-    """The same of a cut along lines: on its contour, or with tabs; None where it runs beside all of it."""
+    """The same of a cut along lines: on its contour, or with tabs; None where it runs beside all of
+    it."""
     band, middle, width = QPainterPath(), QPainterPath(), work.operation.width
     if (work.operation.tabs or work.operation.spots) and work.contour.closed:
         lines = work.operation.along(work.contour, work.side, work.ids, 1e6)
         deepest = max((each.depths[-1] for each in lines), default=0.0)
-        for each in (line for line in lines if line.depths[-1] == deepest):  # what runs over a tab leaves it
+        for each in (
+            line for line in lines if line.depths[-1] == deepest
+        ):  # what runs over a tab leaves it
             way = each.line.flattened(_FINE)
             way = np.vstack([way, way[:1]]) if each.line.closed else way
             _add_middle(middle, way, width)
@@ -145,7 +196,12 @@ def _line_band(work: CutWork) -> tuple[QPainterPath, QPainterPath] | None:
         points = work.contour.flattened(_FINE)
         line = np.vstack([points, points[:1]]) if work.contour.closed else points
         _add_middle(middle, line, width)
-        _add_shape(band, shapely.LineString(line).buffer(width / 2, cap_style="flat", join_style="round", quad_segs=8))
+        _add_shape(
+            band,
+            shapely.LineString(line).buffer(
+                width / 2, cap_style="flat", join_style="round", quad_segs=8
+            ),
+        )
         return band, middle
     return None
 
@@ -158,7 +214,12 @@ def _add_shape(path: QPainterPath, shape: shapely.Geometry) -> None:
 
 
 def _add_middle(path: QPainterPath, points: Points, width: float) -> None:
-    add_lines(path, np.asarray(shapely.LineString(points).simplify(_PLAIN * width, preserve_topology=False).coords))
+    add_lines(
+        path,
+        np.asarray(
+            shapely.LineString(points).simplify(_PLAIN * width, preserve_topology=False).coords
+        ),
+    )
 
 
 class CutPainter:
@@ -168,15 +229,21 @@ class CutPainter:
         self.bands = Bands(())
 
     def paint(self, painter: QPainter, to_view: Affine, clip: QRectF, t: Tokens) -> Iterator[None]:
-        """Paint, step by step, what stays, what falls out and the cuts that lie in `clip` (view), under the contours."""
+        """Paint, step by step, what stays, what falls out and the cuts that lie in `clip` (view),
+        under the contours."""
         bands, transform = self.bands, transform_of(to_view)
         seen = view_box(to_view, clip)
         narrow = _LINE_PX / to_view.scale
         with saved(painter):
             painter.setPen(Qt.PenStyle.NoPen)
             hatch = QBrush(QColor(t.sheet_edge), Qt.BrushStyle.BDiagPattern)
-            painter.setBrushOrigin(QPointF(to_view.c, to_view.f))  # the hatching moves with the work
-            for bunches, colour, hatched in ((bands.stays, t.stays, False), (bands.falls, t.falls, True)):
+            painter.setBrushOrigin(
+                QPointF(to_view.c, to_view.f)
+            )  # the hatching moves with the work
+            for bunches, colour, hatched in (
+                (bands.stays, t.stays, False),
+                (bands.falls, t.falls, True),
+            ):
                 for bunch in bunches:
                     if bunch.box.intersects(seen):
                         part = transform.map(bunch.path)
@@ -198,7 +265,8 @@ class CutPainter:
                     yield
 
     def paint_tags(self, painter: QPainter, job: Job, camera: Camera, t: Tokens) -> None:
-        """Paint each operation's letter beside its contours, as long as they are few enough to read."""
+        """Paint each operation's letter beside its contours, as long as they are few enough to
+        read."""
         if len(job.worked) > _MOST_TAGS:
             return
         tags: dict[str, list[tuple[Look, bool]]] = {}
@@ -222,8 +290,17 @@ class CutPainter:
                 painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, look.tag)
         painter.restore()
 
-    def paint_legend(self, painter: QPainter, job: Job, size: tuple[int, int], clear: QRectF, words: str, t: Tokens) -> None:
-        """Paint what the fills and the band mean, in the view's lower right; above what is to stay clear."""
+    def paint_legend(
+        self,
+        painter: QPainter,
+        job: Job,
+        size: tuple[int, int],
+        clear: QRectF,
+        words: str,
+        t: Tokens,
+    ) -> None:
+        """Paint what the fills and the band mean, in the view's lower right; above what is to stay
+        clear."""
         if not job.operations:
             return
         painter.save()
@@ -237,12 +314,18 @@ class CutPainter:
         painter.setBrush(QColor(t.slip))
         painter.drawRoundedRect(box, 4, 4)
         painter.setPen(QPen(QColor(t.marking_blue), 1.2))
-        for left, colour, hatched, name in ((14, t.stays, False, "stays"), (112, t.falls, True, "falls out")):
+        for left, colour, hatched, name in (
+            (14, t.stays, False, "stays"),
+            (112, t.falls, True, "falls out"),
+        ):
             swatch = QRectF(box.left() + left, box.top() + 9, 24, 15)
             painter.setBrush(QColor(colour))
             painter.drawRect(swatch)
             if hatched:
-                painter.fillRect(swatch.adjusted(1, 1, -1, -1), QBrush(QColor(t.sheet_edge), Qt.BrushStyle.BDiagPattern))
+                painter.fillRect(
+                    swatch.adjusted(1, 1, -1, -1),
+                    QBrush(QColor(t.sheet_edge), Qt.BrushStyle.BDiagPattern),
+                )
             painter.setPen(QColor(t.graphite))
             painter.drawText(QPointF(swatch.right() + 8, swatch.bottom() - 2), name)
             painter.setPen(QPen(QColor(t.marking_blue), 1.2))

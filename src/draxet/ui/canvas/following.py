@@ -1,4 +1,5 @@
-"""The view goes along where the pointer rests near its edge while a contour is open; and the views before can be had again."""
+"""The view goes along where the pointer rests near its edge while a contour is open; and the views
+before can be had again."""
 
 from __future__ import annotations
 
@@ -20,7 +21,8 @@ _MOST_VIEWS = 50
 
 
 class EdgeFollower(QObject):
-    """Pans while the pointer rests in the margin; a pointer on its way out, to a button, does not rest there."""
+    """Pans while the pointer rests in the margin; a pointer on its way out, to a button, does not
+    rest there."""
 
     def __init__(self, parent: QObject, pan: Callable[[float, float], None]) -> None:
         super().__init__(parent)
@@ -45,7 +47,10 @@ class EdgeFollower(QObject):
 
     def _push(self, at: tuple[float, float]) -> tuple[float, float]:
         """Which way the view goes, 0 or ±1 each."""
-        ways = [(1.0 if v < _MARGIN else -1.0 if v > long - _MARGIN else 0.0) for v, long in zip(at, self._size, strict=True)]
+        ways = [
+            (1.0 if v < _MARGIN else -1.0 if v > long - _MARGIN else 0.0)
+            for v, long in zip(at, self._size, strict=True)
+        ]
         return ways[0], ways[1]
 
     def tick(self) -> None:

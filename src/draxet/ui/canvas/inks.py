@@ -1,4 +1,5 @@
-"""What contours look like filled and drawn: areas in their colour, and lines as broad as they are. A quiet wash beneath the contours."""
+"""What contours look like filled and drawn: areas in their colour, and lines as broad as they are.
+A quiet wash beneath the contours."""
 
 from __future__ import annotations
 
@@ -32,7 +33,8 @@ class _Wash:
 
 
 class InkPainter:
-    """Keeps paths for areas of a colour and for lines of a width; made anew only when the contours that have one change."""
+    """Keeps paths for areas of a colour and for lines of a width; made anew only when the contours
+    that have one change."""
 
     def __init__(self) -> None:
         self._shown: tuple[ContourItem, ...] = ()
@@ -45,32 +47,63 @@ class InkPainter:
             return
         self._shown = items
         inked = tuple(item for item in items if item.colour or item.line)
-        if len(inked) == len(self._of) and all(a is b for a, b in zip(inked, self._of, strict=True)):
+        if len(inked) == len(self._of) and all(
+            a is b for a, b in zip(inked, self._of, strict=True)
+        ):
             return
         self._of, self._washes = inked, []
         for colour in dict.fromkeys(item.colour for item in inked if item.colour):
             some = [item.contour for item in inked if item.colour == colour and item.contour.closed]
-            self._washes += [_Wash(Chunk([some[k] for k in each]), colour) for each in packed(some, families(some), _CHUNK_SPANS)]
-        for wide, colour in dict.fromkeys((item.line, "" if item.contour.closed else item.colour) for item in inked if item.line):
-            some = [item.contour for item in inked if item.line == wide and ("" if item.contour.closed else item.colour) == colour]
+            self._washes += [
+                _Wash(Chunk([some[k] for k in each]), colour)
+                for each in packed(some, families(some), _CHUNK_SPANS)
+            ]
+        for wide, colour in dict.fromkeys(
+            (item.line, "" if item.contour.closed else item.colour) for item in inked if item.line
+        ):
+            some = [
+                item.contour
+                for item in inked
+                if item.line == wide and ("" if item.contour.closed else item.colour) == colour
+            ]
             alone = ([k] for k in range(len(some)))
-            self._washes += [_Wash(Chunk([some[k] for k in each], wide / 2), colour, wide) for each in packed(some, alone, _CHUNK_SPANS)]
+            self._washes += [
+                _Wash(Chunk([some[k] for k in each], wide / 2), colour, wide)
+                for each in packed(some, alone, _CHUNK_SPANS)
+            ]
 
-    def paint(self, painter: QPainter, to_view: Affine, clip: QRectF, colour: str) -> Iterator[None]:
-        """Paint, step by step, what lies in `clip` (view); lines without a colour of their own in `colour`."""
+    def paint(
+        self, painter: QPainter, to_view: Affine, clip: QRectF, colour: str
+    ) -> Iterator[None]:
+        """Paint, step by step, what lies in `clip` (view); lines without a colour of their own in
+        `colour`."""
         if not self._washes:
             return
         seen = view_box(to_view, clip)
         washes = [wash for wash in self._washes if wash.chunk.box.intersects(seen)]
         with saved(painter):
             painter.setClipRect(clip)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing, sum(wash.chunk.spans for wash in washes) <= _MANY_SPANS)
+            painter.setRenderHint(
+                QPainter.RenderHint.Antialiasing,
+                sum(wash.chunk.spans for wash in washes) <= _MANY_SPANS,
+            )
             painter.setTransform(transform_of(to_view), True)
             for wash in washes:
                 shade = QColor(wash.colour or colour)
                 shade.setAlphaF(_LINE_SHOWS if wash.wide else _FILL_SHOWS)
                 if wash.wide:
-                    painter.strokePath(wash.chunk.path, QPen(shade, wash.wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))
+                    painter.strokePath(
+                        wash.chunk.path,
+                        QPen(
+                            shade,
+                            wash.wide,
+                            Qt.PenStyle.SolidLine,
+                            Qt.PenCapStyle.RoundCap,
+                            Qt.PenJoinStyle.RoundJoin,
+                        ),
+                    )
                 else:
-                    painter.fillPath(wash.chunk.path, shade)  # every second of nested contours is a hole
+                    painter.fillPath(
+                        wash.chunk.path, shade
+                    )  # every second of nested contours is a hole
                 yield

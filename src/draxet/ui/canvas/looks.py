@@ -1,4 +1,5 @@
-"""How each kind of operation looks on the canvas: a letter on a tag, a hue that colour-blind eyes tell apart, and a pattern of its line. One line for each."""
+"""How each kind of operation looks on the canvas: a letter on a tag, a hue that colour-blind eyes
+tell apart, and a pattern of its line. One line for each."""
 
 from __future__ import annotations
 
@@ -10,7 +11,8 @@ __all__ = ["LOOKS", "Look", "look_of"]
 
 @record(frozen=True)
 class Look:
-    """tag : the letter. hue : #rrggbb. dashes : on and off in widths of the line; none for a whole line. band : how strongly its real width shows."""
+    """tag : the letter. hue : #rrggbb. dashes : on and off in widths of the line; none for a whole
+    line. band : how strongly its real width shows."""
 
     tag: str
     hue: str

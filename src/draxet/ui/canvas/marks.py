@@ -12,11 +12,31 @@ from draxet.job.records import MeasureNote
 from draxet.geometry.affine import Affine
 from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.chunks import path_of, transform_of
-from draxet.ui.canvas.tool import AreaMark, ArrowMark, BoxMark, ContourMark, CrossMark, LineMark, MagnifierMark, MapMark, Mark, SignMark, StartMark, TagMark
+from draxet.ui.canvas.tool import (
+    AreaMark,
+    ArrowMark,
+    BoxMark,
+    ContourMark,
+    CrossMark,
+    LineMark,
+    MagnifierMark,
+    MapMark,
+    Mark,
+    SignMark,
+    StartMark,
+    TagMark,
+)
 from draxet.ui.look.style import face
 from draxet.ui.look.tokens import Tokens
 
-__all__ = ["area_colour", "contour_pens", "note_marks", "paint_marks", "paint_signs", "paint_steered"]
+__all__ = [
+    "area_colour",
+    "contour_pens",
+    "note_marks",
+    "paint_marks",
+    "paint_signs",
+    "paint_steered",
+]
 
 _LENS = 66
 _LENS_ZOOM = 4.0
@@ -24,19 +44,41 @@ _LENS_ZOOM = 4.0
 PaintPicture = Callable[[QPainter, Camera, QRectF], None]
 
 
-def paint_marks(painter: QPainter, marks: Sequence[Mark], camera: Camera, size: tuple[int, int], t: Tokens, picture: PaintPicture) -> None:
-    """Paint marks in their order; `picture` paints the pictures as seen by another camera, for the magnifier."""
+def paint_marks(
+    painter: QPainter,
+    marks: Sequence[Mark],
+    camera: Camera,
+    size: tuple[int, int],
+    t: Tokens,
+    picture: PaintPicture,
+) -> None:
+    """Paint marks in their order; `picture` paints the pictures as seen by another camera, for the
+    magnifier."""
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     for mark in marks:
         match mark:
             case LineMark():
-                colour = {"fault": t.coral, "note": t.quiet, "guide": t.moss}.get(mark.manner, t.brass)
-                dashes = Qt.PenStyle.DashDotLine if mark.manner == "guide" else Qt.PenStyle.SolidLine
-                painter.setPen(QPen(QColor(colour), {"note": 1.3, "guide": 1.2}.get(mark.manner, 2.0), dashes))
-                painter.drawLine(QPointF(*camera.view(mark.x0, mark.y0)), QPointF(*camera.view(mark.x1, mark.y1)))
+                colour = {"fault": t.coral, "note": t.quiet, "guide": t.moss}.get(
+                    mark.manner, t.brass
+                )
+                dashes = (
+                    Qt.PenStyle.DashDotLine if mark.manner == "guide" else Qt.PenStyle.SolidLine
+                )
+                painter.setPen(
+                    QPen(QColor(colour), {"note": 1.3, "guide": 1.2}.get(mark.manner, 2.0), dashes)
+                )
+                painter.drawLine(
+                    QPointF(*camera.view(mark.x0, mark.y0)), QPointF(*camera.view(mark.x1, mark.y1))
+                )
             case ArrowMark():
-                _arrow(painter, QPointF(*camera.view(mark.x0, mark.y0)), QPointF(*camera.view(mark.x1, mark.y1)), mark, t)
+                _arrow(
+                    painter,
+                    QPointF(*camera.view(mark.x0, mark.y0)),
+                    QPointF(*camera.view(mark.x1, mark.y1)),
+                    mark,
+                    t,
+                )
             case CrossMark():
                 _cross(painter, QPointF(*camera.view(mark.x, mark.y)), mark.directions, t)
             case TagMark():
@@ -46,7 +88,12 @@ def paint_marks(painter: QPainter, marks: Sequence[Mark], camera: Camera, size: 
             case StartMark():
                 _start(painter, QPointF(*camera.view(mark.x, mark.y)), mark.direction, t)
             case BoxMark():
-                _box(painter, QPointF(*camera.view(mark.x0, mark.y0)), QPointF(*camera.view(mark.x1, mark.y1)), t)
+                _box(
+                    painter,
+                    QPointF(*camera.view(mark.x0, mark.y0)),
+                    QPointF(*camera.view(mark.x1, mark.y1)),
+                    t,
+                )
             case ContourMark():
                 _contours(painter, mark, camera, t)
             case AreaMark():
@@ -58,13 +105,17 @@ def paint_marks(painter: QPainter, marks: Sequence[Mark], camera: Camera, size: 
     painter.restore()
 
 
-def paint_signs(painter: QPainter, marks: Sequence[CrossMark | SignMark], camera: Camera, t: Tokens) -> None:
+def paint_signs(
+    painter: QPainter, marks: Sequence[CrossMark | SignMark], camera: Camera, t: Tokens
+) -> None:
     """Paint some of many signs."""
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     for mark in marks:
         at = QPointF(*camera.view(mark.x, mark.y))
-        _cross(painter, at, mark.directions, t) if isinstance(mark, CrossMark) else _sign(painter, at, mark, t)
+        _cross(painter, at, mark.directions, t) if isinstance(mark, CrossMark) else _sign(
+            painter, at, mark, t
+        )
     painter.restore()
 
 
@@ -77,7 +128,9 @@ def _arrow(painter: QPainter, a: QPointF, b: QPointF, mark: ArrowMark, t: Tokens
         along = (b - a) / size
         square = QPointF(-along.y(), along.x())
         painter.setBrush(colour)
-        painter.drawPolygon(QPolygonF([b, b - along * 8 + square * 3.5, b - along * 8 - square * 3.5]))
+        painter.drawPolygon(
+            QPolygonF([b, b - along * 8 + square * 3.5, b - along * 8 - square * 3.5])
+        )
     if mark.words:
         painter.setFont(face(14, face(14).Weight.DemiBold))
         painter.drawText(b + QPointF(8, -6), mark.words)
@@ -93,7 +146,9 @@ def _cross(painter: QPainter, at: QPointF, directions: Sequence[float], t: Token
         painter.drawLine(at + step * 3, at + step * 13)
 
 
-def _tag(painter: QPainter, at: tuple[float, float], mark: TagMark, size: tuple[int, int], t: Tokens) -> None:
+def _tag(
+    painter: QPainter, at: tuple[float, float], mark: TagMark, size: tuple[int, int], t: Tokens
+) -> None:
     words, note = mark.words, mark.manner == "note"
     painter.setFont(face(14) if note else face(15, face(15).Weight.DemiBold))
     wide = painter.fontMetrics().horizontalAdvance(words) + 20
@@ -108,7 +163,12 @@ def _tag(painter: QPainter, at: tuple[float, float], mark: TagMark, size: tuple[
 
 
 _FALLS = ((0.0, -5.0, 0.0, 4.0), (-3.5, 0.5, 0.0, 4.0), (3.5, 0.5, 0.0, 4.0))
-_THIN = ((-7.0, -3.5, -2.5, 0.0), (-7.0, 3.5, -2.5, 0.0), (7.0, -3.5, 2.5, 0.0), (7.0, 3.5, 2.5, 0.0))
+_THIN = (
+    (-7.0, -3.5, -2.5, 0.0),
+    (-7.0, 3.5, -2.5, 0.0),
+    (7.0, -3.5, 2.5, 0.0),
+    (7.0, 3.5, 2.5, 0.0),
+)
 
 
 def _sign(painter: QPainter, at: QPointF, mark: SignMark, t: Tokens) -> None:
@@ -128,7 +188,10 @@ def _sign(painter: QPainter, at: QPointF, mark: SignMark, t: Tokens) -> None:
         return
     if mark.sign in ("falls", "thin"):  # an arrow downwards; two heads that face each other
         lines = _FALLS if mark.sign == "falls" else _THIN
-        for colour, wide in ((t.halo, 3.6), (t.coral if mark.sign == "falls" else t.brass_text, 1.6)):
+        for colour, wide in (
+            (t.halo, 3.6),
+            (t.coral if mark.sign == "falls" else t.brass_text, 1.6),
+        ):
             painter.setPen(QPen(QColor(colour), wide))
             for x0, y0, x1, y1 in lines:
                 painter.drawLine(at + QPointF(x0, y0), at + QPointF(x1, y1))
@@ -149,7 +212,9 @@ def _sign(painter: QPainter, at: QPointF, mark: SignMark, t: Tokens) -> None:
     painter.setPen(QPen(QColor(t.brass), 1.8))
     painter.setBrush(QColor(t.brass if mark.hot else t.field))
     if mark.sign == "corner":  # a wedge
-        painter.drawPolygon(QPolygonF([at + QPointF(0, -6), at + QPointF(5.5, 4.5), at + QPointF(-5.5, 4.5)]))
+        painter.drawPolygon(
+            QPolygonF([at + QPointF(0, -6), at + QPointF(5.5, 4.5), at + QPointF(-5.5, 4.5)])
+        )
     elif mark.sign == "handle":
         painter.drawRect(QRectF(at.x() - 3.2, at.y() - 3.2, 6.4, 6.4))
     else:
@@ -163,7 +228,9 @@ def _start(painter: QPainter, at: QPointF, direction: float, t: Tokens) -> None:
     painter.setPen(QPen(QColor(t.brass_text), 1.4))
     painter.setBrush(QColor(t.field))
     tip = at + along * 19
-    painter.drawPolygon(QPolygonF([tip, tip - along * 8 + square * 4.5, tip - along * 8 - square * 4.5]))
+    painter.drawPolygon(
+        QPolygonF([tip, tip - along * 8 + square * 4.5, tip - along * 8 - square * 4.5])
+    )
 
 
 def _box(painter: QPainter, a: QPointF, b: QPointF, t: Tokens) -> None:
@@ -179,8 +246,18 @@ _DASHES = {"lacking": [2.0, 1.0], "preview": [4.0, 2.5], "goes": [1.0, 0.9]}
 
 def contour_pens(mark: ContourMark, many: bool, t: Tokens) -> list[QPen]:
     """The pens that draw contours, one after the other; `many` are drawn with thin ones."""
-    colour = {"hand": t.brass, "fault": t.coral, "offer": t.brass, "aside": t.quiet, "lacking": t.coral, "preview": t.marking_blue, "goes": t.sheet}[mark.manner]
-    wide = {"offer": 1.6, "aside": 1.2, "lacking": 3.0, "preview": 1.6, "goes": 3.4}.get(mark.manner, 2.4)
+    colour = {
+        "hand": t.brass,
+        "fault": t.coral,
+        "offer": t.brass,
+        "aside": t.quiet,
+        "lacking": t.coral,
+        "preview": t.marking_blue,
+        "goes": t.sheet,
+    }[mark.manner]
+    wide = {"offer": 1.6, "aside": 1.2, "lacking": 3.0, "preview": 1.6, "goes": 3.4}.get(
+        mark.manner, 2.4
+    )
     pen = QPen(QColor(colour), 0 if many else wide)
     if mark.manner == "aside":
         pen.setStyle(Qt.PenStyle.DotLine)
@@ -205,7 +282,9 @@ def _contours(painter: QPainter, mark: ContourMark, camera: Camera, t: Tokens) -
     painter.save()
     painter.setBrush(Qt.BrushStyle.NoBrush)
     to_view = [place.then(camera.to_view()) for place in mark.places or (Affine(),)]
-    paths = [transform_of(each).map(path_of(contour)) for each in to_view for contour in mark.contours]
+    paths = [
+        transform_of(each).map(path_of(contour)) for each in to_view for contour in mark.contours
+    ]
     for pen in contour_pens(mark, many=False, t=t):
         painter.setPen(pen)
         for path in paths:
@@ -218,21 +297,40 @@ def _area(painter: QPainter, mark: AreaMark, camera: Camera) -> None:
     painter.fillPath(transform_of(camera.to_view()).map(path), area_colour(mark))
 
 
-def _map(painter: QPainter, mark: MapMark, camera: Camera, size: tuple[int, int], t: Tokens) -> None:
+def _map(
+    painter: QPainter, mark: MapMark, camera: Camera, size: tuple[int, int], t: Tokens
+) -> None:
     """Small dots where it is good, larger ones the worse it is: size tells as well as colour."""
     places = camera.to_view().apply(mark.places)
     seen = ((places > -10) & (places < np.array(size) + 10)).all(axis=1)
-    for low, high, colour, wide in ((0.0, 0.5, t.moss, 3.0), (0.5, 1.0, t.brass, 5.0), (1.0, np.inf, t.coral, 8.0)):
+    for low, high, colour, wide in (
+        (0.0, 0.5, t.moss, 3.0),
+        (0.5, 1.0, t.brass, 5.0),
+        (1.0, np.inf, t.coral, 8.0),
+    ):
         some = places[seen & (mark.shares >= low) & (mark.shares < high)]
         painter.setPen(QPen(QColor(colour), wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
         painter.drawPoints(QPolygonF([QPointF(x, y) for x, y in some.tolist()]))
 
 
-def _magnifier(painter: QPainter, mark: MagnifierMark, camera: Camera, size: tuple[int, int], t: Tokens, picture: PaintPicture) -> None:
+def _magnifier(
+    painter: QPainter,
+    mark: MagnifierMark,
+    camera: Camera,
+    size: tuple[int, int],
+    t: Tokens,
+    picture: PaintPicture,
+) -> None:
     x, y = camera.view(mark.x, mark.y)
     side = 1 if x + 2 * _LENS + 60 < size[0] else -1
-    middle = QPointF(x + side * (_LENS + 36), min(max(y - _LENS - 10, _LENS + 26.0), size[1] - _LENS - 44.0))
-    lens = Camera(camera.zoom * _LENS_ZOOM, middle.x() - camera.zoom * _LENS_ZOOM * mark.x, middle.y() + camera.zoom * _LENS_ZOOM * mark.y)
+    middle = QPointF(
+        x + side * (_LENS + 36), min(max(y - _LENS - 10, _LENS + 26.0), size[1] - _LENS - 44.0)
+    )
+    lens = Camera(
+        camera.zoom * _LENS_ZOOM,
+        middle.x() - camera.zoom * _LENS_ZOOM * mark.x,
+        middle.y() + camera.zoom * _LENS_ZOOM * mark.y,
+    )
     frame = QRectF(middle.x() - _LENS, middle.y() - _LENS, 2 * _LENS, 2 * _LENS)
     round_path = QPainterPath()
     round_path.addEllipse(frame)
@@ -269,7 +367,10 @@ def note_marks(note: MeasureNote) -> list[Mark]:
         from draxet.trueup.shapes import circle_through  # not needed to show a window
 
         x, y, _ = circle_through(np.array(places))
-        return [LineMark(x, y, *places[0], "note"), TagMark((x + places[0][0]) / 2, (y + places[0][1]) / 2, note.words, "note")]
+        return [
+            LineMark(x, y, *places[0], "note"),
+            TagMark((x + places[0][0]) / 2, (y + places[0][1]) / 2, note.words, "note"),
+        ]
     marks: list[Mark] = [LineMark(*a, *b, "note") for a, b in zip(places, places[1:], strict=False)]
     if note.kind == "area":
         marks.append(LineMark(*places[-1], *places[0], "note"))
@@ -286,5 +387,7 @@ def paint_steered(painter: QPainter, at: tuple[float, float], t: Tokens) -> None
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawEllipse(QPointF(*at), 7, 7)
         for dx, dy in ((1, 0), (-1, 0), (0, 1), (0, -1)):
-            painter.drawLine(QPointF(at[0] + 5 * dx, at[1] + 5 * dy), QPointF(at[0] + 14 * dx, at[1] + 14 * dy))
+            painter.drawLine(
+                QPointF(at[0] + 5 * dx, at[1] + 5 * dy), QPointF(at[0] + 14 * dx, at[1] + 14 * dy)
+            )
     painter.restore()

@@ -14,14 +14,23 @@ from draxet.geometry.arrays import Points
 __all__ = ["add_lines", "add_move"]
 
 
-def add_move(path: QPainterPath, begin: Sequence[float], to: Sequence[float], centre: Sequence[float], turn: float) -> None:
-    """A straight move, or an arc that turns through an angle (radians), put at the end of a path that stands at its beginning."""
+def add_move(
+    path: QPainterPath,
+    begin: Sequence[float],
+    to: Sequence[float],
+    centre: Sequence[float],
+    turn: float,
+) -> None:
+    """A straight move, or an arc that turns through an angle (radians), put at the end of a path
+    that stands at its beginning."""
     if not turn:
         path.lineTo(to[0], to[1])
         return
     radius = math.dist(begin[:2], centre[:2])
     box = QRectF(centre[0] - radius, centre[1] - radius, 2 * radius, 2 * radius)
-    start = -math.degrees(math.atan2(begin[1] - centre[1], begin[0] - centre[0]))  # the library counts clockwise where y is up
+    start = -math.degrees(
+        math.atan2(begin[1] - centre[1], begin[0] - centre[0])
+    )  # the library counts clockwise where y is up
     path.arcTo(box, start, -math.degrees(turn))
 
 

@@ -1,4 +1,5 @@
-"""Pictures on the canvas: decoded once, kept as a pyramid of halved sizes, painted from the size that fits the zoom."""
+"""Pictures on the canvas: decoded once, kept as a pyramid of halved sizes, painted from the size
+that fits the zoom."""
 
 from __future__ import annotations
 
@@ -29,7 +30,8 @@ _GLANCE_PIXELS = 1_500_000
 
 
 class Pyramid:
-    """A picture's pixels at full size, half, quarter and so on; `grey` at full size for picking and tracing."""
+    """A picture's pixels at full size, half, quarter and so on; `grey` at full size for picking and
+    tracing."""
 
     def __init__(self, pixels: NDArray[Any]) -> None:
         self.levels = [pixels]
@@ -49,20 +51,26 @@ class Pyramid:
         return self._grey
 
     def level(self, shrink: float) -> tuple[int, NDArray[Any]]:
-        """The smallest level that still has a pixel for every `shrink` full pixels, and its number."""
+        """The smallest level that still has a pixel for every `shrink` full pixels, and its
+        number."""
         import cv2
 
         wanted = max(0, int(np.floor(np.log2(max(shrink, 1.0)))))
         while len(self.levels) <= wanted and min(self.levels[-1].shape[:2]) > _SMALLEST:
             last = self.levels[-1]
-            self.levels.append(cv2.resize(last, (last.shape[1] // 2, last.shape[0] // 2), interpolation=cv2.INTER_AREA))
+            self.levels.append(
+                cv2.resize(
+                    last, (last.shape[1] // 2, last.shape[0] // 2), interpolation=cv2.INTER_AREA
+                )
+            )
         number = min(wanted, len(self.levels) - 1)
         return number, self.levels[number]
 
 
 @record(frozen=True, eq=False)
 class Seen:
-    """What there is to look at of a picture: pixels, how they lie, and whether they are the exact ones."""
+    """What there is to look at of a picture: pixels, how they lie, and whether they are the exact
+    ones."""
 
     pyramid: Pyramid
     picture: Picture
@@ -70,17 +78,20 @@ class Seen:
 
 
 class PictureStore:
-    """Pyramids of the session's pictures, by the digest of their files and by what was done to them.
+    """Pyramids of the session's pictures, by the digest of their files and by what was done to
+    them.
 
-    `of` and `glance` make what is not there yet and take their time: they are for workers, `of` also for a picture known to be ready.
-    `shown` makes nothing: until a picture is ready it gives a coarse version of it, or what was last seen of it.
+    `of` and `glance` make what is not there yet and take their time: they are for workers, `of`
+    also for a picture known to be ready. `shown` makes nothing: until a picture is ready it gives a
+    coarse version of it, or what was last seen of it.
     """
 
     def __init__(self) -> None:
         self._pyramids: dict[str, Pyramid] = {}
         self._made_of: dict[str, Picture] = {}
         self._lock, self._reading = threading.Lock(), threading.Lock()
-        """Of what is kept, held for a moment only, and of reading files, which the window never waits for."""
+        """Of what is kept, held for a moment only, and of reading files, which the window never
+        waits for."""
 
     def put(self, picture: Picture, made: Pyramid) -> Pyramid:
         """Keep the file's picture, which was read already."""
@@ -99,7 +110,10 @@ class PictureStore:
     def base(self, picture: Picture) -> Pyramid:
         """The file's picture, nothing done to it."""
         with self._reading:
-            return self._pyramids.get(_file(picture)) or self.put(picture, Pyramid.whole(read_picture(picture.source, picture.name, picture.page).pixels))
+            return self._pyramids.get(_file(picture)) or self.put(
+                picture,
+                Pyramid.whole(read_picture(picture.source, picture.name, picture.page).pixels),
+            )
 
     def ready(self, picture: Picture) -> bool:
         return _key(picture) in self._pyramids
@@ -111,12 +125,19 @@ class PictureStore:
         if made is None:
             from draxet.gather.prepare import prepared  # not needed to show a window
 
-            made = self.base(picture) if key == _file(picture) else Pyramid.whole(prepared(self.base(picture).levels[0], picture.square, picture.steps, progress))
+            made = (
+                self.base(picture)
+                if key == _file(picture)
+                else Pyramid.whole(
+                    prepared(self.base(picture).levels[0], picture.square, picture.steps, progress)
+                )
+            )
             self._keep(picture, key, made)
         return self._pyramids.get(key) or made
 
     def shown(self, picture: Picture) -> Seen | None:
-        """A version to look at: the exact one, a coarse one, or what was last seen of it; None where there is nothing yet, or it was squared since."""
+        """A version to look at: the exact one, a coarse one, or what was last seen of it; None
+        where there is nothing yet, or it was squared since."""
         key = _key(picture)
         if exact := self._pyramids.get(key):
             return Seen(exact, picture, True)
@@ -137,7 +158,9 @@ class PictureStore:
     def is_slow(self, picture: Picture) -> bool:
         """Whether making the picture would be felt."""
         heavy = any(step.kind.slow for step in picture.steps if step.on)
-        return _key(picture) != _file(picture) and picture.base_size[0] * picture.base_size[1] > (_QUICK_PIXELS / 4 if heavy else _QUICK_PIXELS)
+        return _key(picture) != _file(picture) and picture.base_size[0] * picture.base_size[1] > (
+            _QUICK_PIXELS / 4 if heavy else _QUICK_PIXELS
+        )
 
     def _made_small(self, picture: Picture, progress: Progress | None) -> NDArray[Any]:
         from draxet.gather.prepare import at_a_glance, prepared  # not needed to show a window
@@ -148,9 +171,16 @@ class PictureStore:
             small = (max(2, round(plan[0] / factor)), max(2, round(plan[1] / factor)))
             scale = np.diag([plan[0] / small[0], plan[1] / small[1], 1.0])
             matrix = tuple((np.array(picture.square.matrix).reshape(3, 3) @ scale).ravel().tolist())
-            return prepared(self.base(picture).levels[0], replace(picture.square, plan=small, matrix=matrix), at_a_glance(picture.steps, factor), progress)
+            return prepared(
+                self.base(picture).levels[0],
+                replace(picture.square, plan=small, matrix=matrix),
+                at_a_glance(picture.steps, factor),
+                progress,
+            )
         base = self.base(picture)
-        number, pixels = base.level(float(np.sqrt(base.levels[0].shape[0] * base.levels[0].shape[1] / _GLANCE_PIXELS)))
+        number, pixels = base.level(
+            float(np.sqrt(base.levels[0].shape[0] * base.levels[0].shape[1] / _GLANCE_PIXELS))
+        )
         return prepared(pixels, None, at_a_glance(picture.steps, 2.0**number), progress)
 
     def _keep(self, picture: Picture, key: str, made: Pyramid) -> None:
@@ -167,7 +197,11 @@ def _file(picture: Picture) -> str:
 
 def _key(picture: Picture) -> str:
     acting = tuple(step.kind for step in picture.steps if step.on and not step.kind.moves)
-    return f"{_file(picture)} {picture.square} {acting}" if picture.square or acting else _file(picture)
+    return (
+        f"{_file(picture)} {picture.square} {acting}"
+        if picture.square or acting
+        else _file(picture)
+    )
 
 
 def _coarse(key: str) -> str:
@@ -175,7 +209,8 @@ def _coarse(key: str) -> str:
 
 
 def _as_before(picture: Picture, before: Picture) -> Picture:
-    """A picture as it lay with the steps that it had before: nothing moves, but what was cropped since is there again."""
+    """A picture as it lay with the steps that it had before: nothing moves, but what was cropped
+    since is there again."""
     again = replace(picture, steps=before.steps)
     return replace(again, to_job=again.to_base.then(picture.to_base.inverse()).then(picture.to_job))
 
@@ -188,20 +223,36 @@ def to_qimage(pixels: NDArray[Any]) -> QImage:
 
 
 def paint_picture(
-    painter: QPainter, picture: Picture, pyramid: Pyramid, to_view: Affine, clip: QRectF, strength: float, ink_below: float | None = None
+    painter: QPainter,
+    picture: Picture,
+    pyramid: Pyramid,
+    to_view: Affine,
+    clip: QRectF,
+    strength: float,
+    ink_below: float | None = None,
 ) -> None:
     """Paint the part of a picture that lies in `clip` (view), at `strength` 0..1.
 
     Parameters
     ----------
-    ink_below : where given, what is darker is shown as ink instead of the picture: the overlay of a threshold.
+    ink_below : where given, what is darker is shown as ink instead of the picture: the overlay of a
+    threshold.
     """
     whole = picture.to_job.then(to_view)
     number, pixels = pyramid.level(1.0 / max(whole.scale, 1e-9))
     rows, columns = pixels.shape[:2]
     fx, fy = picture.width / columns, picture.height / rows
     back = whole.inverse()
-    corners = back.apply(np.array([(clip.left(), clip.top()), (clip.right(), clip.top()), (clip.left(), clip.bottom()), (clip.right(), clip.bottom())]))
+    corners = back.apply(
+        np.array(
+            [
+                (clip.left(), clip.top()),
+                (clip.right(), clip.top()),
+                (clip.left(), clip.bottom()),
+                (clip.right(), clip.bottom()),
+            ]
+        )
+    )
     low = np.floor(corners.min(axis=0) / (fx, fy)).astype(int) - 2
     high = np.ceil(corners.max(axis=0) / (fx, fy)).astype(int) + 2
     x0, y0, x1, y1 = max(0, low[0]), max(0, low[1]), min(columns, high[0]), min(rows, high[1])
@@ -211,7 +262,9 @@ def paint_picture(
     image = to_qimage(part) if ink_below is None else _ink_image(grey_of(part), ink_below)
     painter.save()
     painter.setOpacity(strength if ink_below is None else 0.55)
-    painter.setTransform(QTransform(whole.a * fx, whole.d * fx, whole.b * fy, whole.e * fy, whole.c, whole.f), True)
+    painter.setTransform(
+        QTransform(whole.a * fx, whole.d * fx, whole.b * fy, whole.e * fy, whole.c, whole.f), True
+    )
     painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, whole.scale * fx < 6)
     painter.drawImage(QRectF(x0, y0, x1 - x0, y1 - y0), image)
     painter.restore()
@@ -219,7 +272,15 @@ def paint_picture(
 
 def paint_awaited(painter: QPainter, picture: Picture, to_view: Affine, t: Tokens) -> None:
     """A picture whose file is still being read: its outline on paper."""
-    corners = [picture.to_job.then(to_view).point(x, y) for x, y in ((0, 0), (picture.width, 0), (picture.width, picture.height), (0, picture.height))]
+    corners = [
+        picture.to_job.then(to_view).point(x, y)
+        for x, y in (
+            (0, 0),
+            (picture.width, 0),
+            (picture.width, picture.height),
+            (0, picture.height),
+        )
+    ]
     painter.setPen(QPen(QColor(t.sheet_edge), 1, Qt.PenStyle.DashLine))
     painter.setBrush(QColor(t.field))
     painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in corners]))
@@ -228,4 +289,10 @@ def paint_awaited(painter: QPainter, picture: Picture, to_view: Affine, t: Token
 def _ink_image(grey: NDArray[Any], below: float) -> QImage:
     rgba = np.zeros((*grey.shape, 4), dtype=np.uint8)
     rgba[grey < below] = (0xB9, 0x81, 0x2B, 255)
-    return QImage(rgba.tobytes(), grey.shape[1], grey.shape[0], 4 * grey.shape[1], QImage.Format.Format_RGBA8888).copy()
+    return QImage(
+        rgba.tobytes(),
+        grey.shape[1],
+        grey.shape[0],
+        4 * grey.shape[1],
+        QImage.Format.Format_RGBA8888,
+    ).copy()

@@ -1,4 +1,5 @@
-"""A rehearsal as far as it has run: what is marked and what is cut away at its width, pieces that came loose, and the head."""
+"""A rehearsal as far as it has run: what is marked and what is cut away at its width, pieces that
+came loose, and the head."""
 
 from __future__ import annotations
 
@@ -29,7 +30,8 @@ _MOST_KEPT, _KEPT_BYTES = 32, 80_000_000
 
 @record(frozen=True, eq=False)
 class _Stroke:
-    """Moves that look alike: how wide, how much of the sheet's thickness they take, and whether they work."""
+    """Moves that look alike: how wide, how much of the sheet's thickness they take, and whether
+    they work."""
 
     path: QPainterPath
     wide: float
@@ -39,7 +41,8 @@ class _Stroke:
 
 @record(frozen=True, eq=False)
 class _Chunk:
-    """Some moves that follow each other, and the pieces that come loose among them (their numbers)."""
+    """Some moves that follow each other, and the pieces that come loose among them (their
+    numbers)."""
 
     first: int
     last: int
@@ -73,8 +76,19 @@ class PlayedPainter:
         self._upto = 0
         self._state: object = None
 
-    def paint(self, painter: QPainter, paths: PlayedPaths, until: float, parts: Sequence[bool], to_view: Affine, size: QSize, ratio: float, t: Tokens) -> bool:
-        """Paint what has run after so many seconds; whether all of it could be painted in the time that there is for a frame.
+    def paint(
+        self,
+        painter: QPainter,
+        paths: PlayedPaths,
+        until: float,
+        parts: Sequence[bool],
+        to_view: Affine,
+        size: QSize,
+        ratio: float,
+        t: Tokens,
+    ) -> bool:
+        """Paint what has run after so many seconds; whether all of it could be painted in the time
+        that there is for a frame.
 
         Parameters
         ----------
@@ -102,14 +116,35 @@ class PlayedPainter:
             _painted(painter, chunk, paths, parts, transform, to_view.scale, t)
             for number in self._chunks[whole].loose:
                 if run.loose[number].move < done:
-                    _fallen(painter, paths.pieces[number], number < len(parts) and parts[number], transform, t)
+                    _fallen(
+                        painter,
+                        paths.pieces[number],
+                        number < len(parts) and parts[number],
+                        transform,
+                        t,
+                    )
         self._head(painter, run, done, until, transform, t)
         painter.restore()
         return finished
 
-    def _grown(self, whole: int, paths: PlayedPaths, parts: Sequence[bool], transform: QTransform, scale: float, t: Tokens) -> bool:
-        """Bring the image to so many whole paths, from the nearest one that is kept; as far as the time for a frame goes."""
-        every = max(math.ceil(len(self._chunks) / max(min(_MOST_KEPT, _KEPT_BYTES // max(self._image.sizeInBytes(), 1)), 1)), 1)
+    def _grown(
+        self,
+        whole: int,
+        paths: PlayedPaths,
+        parts: Sequence[bool],
+        transform: QTransform,
+        scale: float,
+        t: Tokens,
+    ) -> bool:
+        """Bring the image to so many whole paths, from the nearest one that is kept; as far as the
+        time for a frame goes."""
+        every = max(
+            math.ceil(
+                len(self._chunks)
+                / max(min(_MOST_KEPT, _KEPT_BYTES // max(self._image.sizeInBytes(), 1)), 1)
+            ),
+            1,
+        )
         nearest = max((at for at in self._kept if at <= whole), default=0)
         if whole < self._upto or nearest > self._upto:
             self._image, self._upto = self._kept[nearest].copy(), nearest
@@ -130,7 +165,9 @@ class PlayedPainter:
         return self._upto == whole
 
     @staticmethod
-    def _head(painter: QPainter, run: Rehearsal, done: int, until: float, transform: QTransform, t: Tokens) -> None:
+    def _head(
+        painter: QPainter, run: Rehearsal, done: int, until: float, transform: QTransform, t: Tokens
+    ) -> None:
         x, y = place_at(run, until)
         at = transform.map(QPointF(x, y))
         on = done < len(run.work) and bool(run.work[done])
@@ -161,7 +198,8 @@ def place_at(run: Rehearsal, seconds: float) -> tuple[float, float]:
 
 
 def _pieces(run: Rehearsal) -> list[QPainterPath]:
-    """The outline of each piece that comes loose, without those that came loose within it before."""
+    """The outline of each piece that comes loose, without those that came loose within it
+    before."""
     found = []
     shapes = np.array([piece.shape for piece in run.loose], dtype=object)
     low, high = np.split(shapely.bounds(shapes).reshape(-1, 4), 2, axis=1)
@@ -169,7 +207,9 @@ def _pieces(run: Rehearsal) -> list[QPainterPath]:
         inside = np.flatnonzero(((low[:k] >= low[k]) & (high[:k] <= high[k])).all(axis=1))
         within = [shape for shape in shapes[inside].tolist() if piece.shape.contains(shape)]
         path = QPainterPath()
-        for ring in shapely.get_rings(piece.shape.difference(shapely.union_all(within)) if within else piece.shape):
+        for ring in shapely.get_rings(
+            piece.shape.difference(shapely.union_all(within)) if within else piece.shape
+        ):
             add_lines(path, shapely.get_coordinates(ring))
         found.append(path)
     return found
@@ -180,7 +220,10 @@ def _chunks(run: Rehearsal) -> list[_Chunk]:
     within: dict[int, list[int]] = {}
     for number, piece in enumerate(run.loose):
         within.setdefault(piece.move // _CHUNK, []).append(number)
-    return [_chunk(run, first, min(first + _CHUNK, len(run.work)), within.get(first // _CHUNK, [])) for first in range(0, len(run.work), _CHUNK)]
+    return [
+        _chunk(run, first, min(first + _CHUNK, len(run.work)), within.get(first // _CHUNK, []))
+        for first in range(0, len(run.work), _CHUNK)
+    ]
 
 
 def _chunk(run: Rehearsal, first: int, last: int, loose: Sequence[int]) -> _Chunk:
@@ -190,24 +233,46 @@ def _chunk(run: Rehearsal, first: int, last: int, loose: Sequence[int]) -> _Chun
     steps = run.steps
     deep = np.round(np.minimum(run.depth[some] / max(run.stock.thickness, 1e-9), 1.0), 2).tolist()
     for begin, to, centre, turn, wide, share, work in zip(
-        steps.begins[some].tolist(), steps.to[some].tolist(), steps.centre[some].tolist(), steps.turn[some].tolist(), run.width[some].tolist(), deep, run.work[some].tolist(), strict=True,
-    ):  # fmt: skip
+        steps.begins[some].tolist(),
+        steps.to[some].tolist(),
+        steps.centre[some].tolist(),
+        steps.turn[some].tolist(),
+        run.width[some].tolist(),
+        deep,
+        run.work[some].tolist(),
+        strict=True,
+    ):
         path, at = paths.setdefault((wide if work else 0.0, share, work), (QPainterPath(), []))
         if at != begin[:2]:
             path.moveTo(begin[0], begin[1])
         add_move(path, begin, to, centre, turn)
         at[:] = to[:2]
-    return _Chunk(first, last - 1, tuple(_Stroke(path, *look) for look, (path, _) in paths.items()), tuple(loose))
+    return _Chunk(
+        first,
+        last - 1,
+        tuple(_Stroke(path, *look) for look, (path, _) in paths.items()),
+        tuple(loose),
+    )
 
 
-def _painted(painter: QPainter, chunk: _Chunk, paths: PlayedPaths, parts: Sequence[bool], transform: QTransform, scale: float, t: Tokens) -> None:
+def _painted(
+    painter: QPainter,
+    chunk: _Chunk,
+    paths: PlayedPaths,
+    parts: Sequence[bool],
+    transform: QTransform,
+    scale: float,
+    t: Tokens,
+) -> None:
     for stroke in chunk.strokes:
         _stroke(painter, stroke, transform, scale, t)
     for number in chunk.loose:
         _fallen(painter, paths.pieces[number], number < len(parts) and parts[number], transform, t)
 
 
-def _fallen(painter: QPainter, piece: QPainterPath, is_part: bool, transform: QTransform, t: Tokens) -> None:
+def _fallen(
+    painter: QPainter, piece: QPainterPath, is_part: bool, transform: QTransform, t: Tokens
+) -> None:
     """A piece that came loose: a part in the wash of what stays, the rest hatched, as in Make."""
     shown = transform.map(piece)
     wash = QColor(t.stays if is_part else t.falls)
@@ -217,7 +282,9 @@ def _fallen(painter: QPainter, piece: QPainterPath, is_part: bool, transform: QT
         painter.fillPath(shown, QBrush(QColor(t.sheet_edge), Qt.BrushStyle.BDiagPattern))
 
 
-def _stroke(painter: QPainter, stroke: _Stroke, transform: QTransform, scale: float, t: Tokens) -> None:
+def _stroke(
+    painter: QPainter, stroke: _Stroke, transform: QTransform, scale: float, t: Tokens
+) -> None:
     painter.save()
     painter.setTransform(transform, True)
     painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -229,7 +296,13 @@ def _stroke(painter: QPainter, stroke: _Stroke, transform: QTransform, scale: fl
         colour = QColor(t.cut_tag if stroke.share >= 0.99 else t.brass)
         colour.setAlphaF(1.0 if stroke.share >= 0.99 else 0.35 + 0.45 * stroke.share)
         thin = stroke.wide * scale < _LEAST_PX
-        pen = QPen(colour, _LEAST_PX if thin else stroke.wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin)
+        pen = QPen(
+            colour,
+            _LEAST_PX if thin else stroke.wide,
+            Qt.PenStyle.SolidLine,
+            Qt.PenCapStyle.RoundCap,
+            Qt.PenJoinStyle.RoundJoin,
+        )
         pen.setCosmetic(thin)
     painter.setPen(pen)
     painter.drawPath(stroke.path)

@@ -1,7 +1,8 @@
-"""Programs as they will run: the way of the tool's middle with its leads, the ways between, dotted, and where each line begins.
+"""Programs as they will run: the way of the tool's middle with its leads, the ways between, dotted,
+and where each line begins.
 
-Their paths are worked out off the window's thread (``program_paths``), lines that lie near each other in one; painting takes only
-those that are seen.
+Their paths are worked out off the window's thread (``program_paths``), lines that lie near each
+other in one; painting takes only those that are seen.
 """
 
 from __future__ import annotations
@@ -43,7 +44,8 @@ class _Bunch:
 
 @record(frozen=True, eq=False)
 class ProgramPaths:
-    """What works and what travels of programs, in bunches, and where lines of work begin, as long as they are few; `of` is what it was worked out from."""
+    """What works and what travels of programs, in bunches, and where lines of work begin, as long
+    as they are few; `of` is what it was worked out from."""
 
     of: tuple[Program, ...] = ()
     work: tuple[_Bunch, ...] = ()
@@ -53,7 +55,8 @@ class ProgramPaths:
 
 @record(frozen=True, eq=False)
 class _Placed:
-    """The moves of a program where its sheet lies; those of the back as they lie beneath the face. `cuts` : where each of its lines begins, and the end (n + 1,)."""
+    """The moves of a program where its sheet lies; those of the back as they lie beneath the face.
+    `cuts` : where each of its lines begins, and the end (n + 1,)."""
 
     begins: Points
     ends: Points
@@ -64,7 +67,9 @@ class _Placed:
     boxes: Floats
 
 
-def program_paths(programs: tuple[Program, ...], runs: tuple[Run, ...], report: Progress) -> ProgramPaths:
+def program_paths(
+    programs: tuple[Program, ...], runs: tuple[Run, ...], report: Progress
+) -> ProgramPaths:
     """The paths of the programs of some runs.
 
     Raises
@@ -79,16 +84,33 @@ def program_paths(programs: tuple[Program, ...], runs: tuple[Run, ...], report: 
             working = np.array(placed.work)
             work += _bunches(placed, np.flatnonzero(working), report)
             travel += _bunches(placed, np.flatnonzero(~working), report)
-            beginnings += [QPointF(x, y) for x, y in placed.begins[placed.cuts[:-1][working]].tolist()]
-    return ProgramPaths(programs, tuple(work), tuple(travel), tuple(beginnings) if len(beginnings) <= _MOST_BEGINNINGS else ())
+            beginnings += [
+                QPointF(x, y) for x, y in placed.begins[placed.cuts[:-1][working]].tolist()
+            ]
+    return ProgramPaths(
+        programs,
+        tuple(work),
+        tuple(travel),
+        tuple(beginnings) if len(beginnings) <= _MOST_BEGINNINGS else (),
+    )
 
 
 def _placed(program: Program, run: Run) -> _Placed:
     there = Affine.moved(*run.sheet.origin_place)
     there = there.then(mirror_of(run.sheet)) if run.back else there
-    begins, ends, centres = (there.apply(each) for each in (program.beginnings, program.to, program.centre))
+    begins, ends, centres = (
+        there.apply(each) for each in (program.beginnings, program.to, program.centre)
+    )
     turns = -program.turn if run.back else program.turn
-    cuts = np.flatnonzero(np.concatenate([[True], (program.path[1:] != program.path[:-1]) | (program.work[1:] != program.work[:-1]), [True]]))
+    cuts = np.flatnonzero(
+        np.concatenate(
+            [
+                [True],
+                (program.path[1:] != program.path[:-1]) | (program.work[1:] != program.work[:-1]),
+                [True],
+            ]
+        )
+    )
     low, high = boxes(begins, ends, centres, turns)
     around = np.hstack([np.minimum.reduceat(low, cuts[:-1]), np.maximum.reduceat(high, cuts[:-1])])
     return _Placed(begins, ends, centres, turns, program.work[cuts[:-1]].tolist(), cuts, around)
@@ -104,7 +126,10 @@ def _bunches(placed: _Placed, lines: Ints, report: Progress) -> Iterator[_Bunch]
         path = QPainterPath()
         for k in some.tolist():
             _add(path, placed, int(placed.cuts[k]), int(placed.cuts[k + 1]))
-        (x0, y0), (x1, y1) = placed.boxes[some, :2].min(axis=0).tolist(), placed.boxes[some, 2:].max(axis=0).tolist()
+        (x0, y0), (x1, y1) = (
+            placed.boxes[some, :2].min(axis=0).tolist(),
+            placed.boxes[some, 2:].max(axis=0).tolist(),
+        )
         yield _Bunch(path, QRectF(x0, y0, x1 - x0, y1 - y0).adjusted(-1e-6, -1e-6, 1e-6, 1e-6))
 
 
@@ -115,7 +140,13 @@ def _add(path: QPainterPath, placed: _Placed, first: int, last: int) -> None:
         add_lines(path, np.vstack([placed.begins[first : first + 1], placed.ends[first:last]]))
         return
     path.moveTo(*placed.begins[first].tolist())
-    for begin, to, centre, turn in zip(placed.begins[first:last].tolist(), placed.ends[first:last].tolist(), placed.centres[first:last].tolist(), turns.tolist(), strict=True):
+    for begin, to, centre, turn in zip(
+        placed.begins[first:last].tolist(),
+        placed.ends[first:last].tolist(),
+        placed.centres[first:last].tolist(),
+        turns.tolist(),
+        strict=True,
+    ):
         add_move(path, begin, to, centre, turn)
 
 

@@ -1,7 +1,9 @@
-"""The rest layer: everything that does not change from one moment to the next, painted once and moved along when panned.
+"""The rest layer: everything that does not change from one moment to the next, painted once and
+moved along when panned.
 
-It is painted in steps. What does not get done within the time of a frame is gone on with in the next ones, and the layer as it was is
-shown until then, moved and scaled to where it now lies: nobody waits for thousands of contours.
+It is painted in steps. What does not get done within the time of a frame is gone on with in the
+next ones, and the layer as it was is shown until then, moved and scaled to where it now lies:
+nobody waits for thousands of contours.
 """
 
 from __future__ import annotations
@@ -23,7 +25,8 @@ Paint = Callable[[QPainter, QRectF, Camera], Iterator[None]]
 
 @record(frozen=True, eq=False)
 class _Coming:
-    """A stretch that is being painted: where it lies in the view of its camera, and whether it is all of it."""
+    """A stretch that is being painted: where it lies in the view of its camera, and whether it is
+    all of it."""
 
     place: QRect
     image: QImage
@@ -37,7 +40,8 @@ class RestLayer:
     """An image of the view that is painted anew only where it must be."""
 
     def __init__(self, ground: str = "") -> None:
-        """`ground` : the colour beneath everything; without one, what is not painted lets what lies beneath be seen."""
+        """`ground` : the colour beneath everything; without one, what is not painted lets what lies
+        beneath be seen."""
         self._ground = QColor(ground) if ground else None
         self._image = QImage()
         self._camera = Camera()
@@ -46,14 +50,29 @@ class RestLayer:
         """Stretches of the image that came into sight and are not painted yet."""
         self._coming: _Coming | None = None
 
-    def show(self, painter: QPainter, size: QSize, ratio: float, camera: Camera, state: Hashable, paint: Paint, until: float) -> bool:
-        """Draw the layer for a view of `size`; whether all of it is as it is to be (else show it again in the next frame).
+    def show(
+        self,
+        painter: QPainter,
+        size: QSize,
+        ratio: float,
+        camera: Camera,
+        state: Hashable,
+        paint: Paint,
+        until: float,
+    ) -> bool:
+        """Draw the layer for a view of `size`; whether all of it is as it is to be (else show it
+        again in the next frame).
 
         Parameters
         ----------
-        state : whatever else the layer shows; where it differs from last time all of it is painted anew. until : when (``time.monotonic``) this frame has to be done; at least a step is.
+        state : whatever else the layer shows; where it differs from last time all of it is painted
+        anew. until : when (``time.monotonic``) this frame has to be done; at least a step is.
         """
-        if self._coming is not None and not (self._fits(self._coming.image, size, ratio) if self._coming.whole else self._fits(self._image, size, ratio)):
+        if self._coming is not None and not (
+            self._fits(self._coming.image, size, ratio)
+            if self._coming.whole
+            else self._fits(self._image, size, ratio)
+        ):
             self._coming = None
         done = False
         while not done and (self._coming is None or self._go_on(until)):
@@ -69,17 +88,25 @@ class RestLayer:
     def _fits(image: QImage, size: QSize, ratio: float) -> bool:
         return image.size() == size * ratio and image.devicePixelRatio() == ratio
 
-    def _begin(self, size: QSize, ratio: float, camera: Camera, state: Hashable, paint: Paint) -> bool:
+    def _begin(
+        self, size: QSize, ratio: float, camera: Camera, state: Hashable, paint: Paint
+    ) -> bool:
         """Begin with what must be painted, where anything must."""
         place = QRect(QPoint(0, 0), size)
-        whole = not self._fits(self._image, size, ratio) or state != self._state or camera.zoom != self._camera.zoom
+        whole = (
+            not self._fits(self._image, size, ratio)
+            or state != self._state
+            or camera.zoom != self._camera.zoom
+        )
         if not whole:
             self._move(place, camera)
             if not self._bared:
                 return False
             place = self._bared.pop()
         image = self._blank(place.size(), ratio)
-        self._coming = _Coming(place, image, camera, state, whole, _steps(image, place, camera, paint))
+        self._coming = _Coming(
+            place, image, camera, state, whole, _steps(image, place, camera, paint)
+        )
         return True
 
     def _go_on(self, until: float) -> bool:
@@ -91,7 +118,12 @@ class RestLayer:
                 return False
         self._coming = None
         if coming.whole:
-            self._image, self._camera, self._state, self._bared = coming.image, coming.camera, coming.state, []
+            self._image, self._camera, self._state, self._bared = (
+                coming.image,
+                coming.camera,
+                coming.state,
+                [],
+            )
         else:
             on = QPainter(self._image)
             on.setCompositionMode(QPainter.CompositionMode.CompositionMode_Source)
@@ -108,7 +140,11 @@ class RestLayer:
         on = QPainter(self._image)
         on.drawImage(by, old)
         on.end()
-        self._bared = [each for each in (rect.translated(by) & whole for rect in self._bared) if not each.isEmpty()] + _bared(whole, by)
+        self._bared = [
+            each
+            for each in (rect.translated(by) & whole for rect in self._bared)
+            if not each.isEmpty()
+        ] + _bared(whole, by)
         self._camera = camera
 
     def _draw(self, painter: QPainter, size: QSize, camera: Camera) -> None:
@@ -117,14 +153,22 @@ class RestLayer:
             painter.fillRect(QRect(QPoint(0, 0), size), self._ground or Qt.GlobalColor.transparent)
         scale = camera.zoom / self._camera.zoom
         x, y = camera.dx - scale * self._camera.dx, camera.dy - scale * self._camera.dy
-        wide, high = self._image.width() / self._image.devicePixelRatio(), self._image.height() / self._image.devicePixelRatio()
+        wide, high = (
+            self._image.width() / self._image.devicePixelRatio(),
+            self._image.height() / self._image.devicePixelRatio(),
+        )
         if scale == 1.0:
             painter.drawImage(QPointF(x, y), self._image)
         else:
             painter.drawImage(QRectF(x, y, scale * wide, scale * high), self._image)
 
     def _blank(self, size: QSize, ratio: float) -> QImage:
-        image = QImage(size * ratio, QImage.Format.Format_RGB32 if self._ground else QImage.Format.Format_ARGB32_Premultiplied)
+        image = QImage(
+            size * ratio,
+            QImage.Format.Format_RGB32
+            if self._ground
+            else QImage.Format.Format_ARGB32_Premultiplied,
+        )
         image.setDevicePixelRatio(ratio)
         image.fill(self._ground or Qt.GlobalColor.transparent)
         return image

@@ -1,4 +1,5 @@
-"""Marks that are too many to paint anew in each frame: areas, large proposals and hosts of signs, painted in steps from kept paths."""
+"""Marks that are too many to paint anew in each frame: areas, large proposals and hosts of signs,
+painted in steps from kept paths."""
 
 from __future__ import annotations
 
@@ -37,15 +38,23 @@ _SIGN = 16
 def parted(marks: Sequence[Mark]) -> tuple[tuple[Mark, ...], list[Mark]]:
     """Which marks are to rest, and which are to be painted anew in each frame."""
     signs = sum(isinstance(mark, CrossMark | SignMark) for mark in marks)
-    rests = [_is_large(mark) or (isinstance(mark, CrossMark | SignMark) and signs > _FEW_SIGNS) for mark in marks]
-    return tuple(mark for mark, rest in zip(marks, rests, strict=True) if rest), [mark for mark, rest in zip(marks, rests, strict=True) if not rest]
+    rests = [
+        _is_large(mark) or (isinstance(mark, CrossMark | SignMark) and signs > _FEW_SIGNS)
+        for mark in marks
+    ]
+    return tuple(mark for mark, rest in zip(marks, rests, strict=True) if rest), [
+        mark for mark, rest in zip(marks, rests, strict=True) if not rest
+    ]
 
 
 def _is_large(mark: Mark) -> bool:
     if not isinstance(mark, AreaMark | ContourMark):
         return False
     times = max(1, len(mark.places)) if isinstance(mark, ContourMark) else 1
-    return times * len(mark.contours) > _FEW_CONTOURS or times * sum(len(contour.kinds) for contour in mark.contours) > _FEW_SPANS
+    return (
+        times * len(mark.contours) > _FEW_CONTOURS
+        or times * sum(len(contour.kinds) for contour in mark.contours) > _FEW_SPANS
+    )
 
 
 @record(frozen=True, eq=False)
@@ -59,9 +68,16 @@ class _Shape:
 
     def seen(self, to_view: Affine, clip: QRectF) -> list[Chunk]:
         """The chunks that may be seen in `clip` (view)."""
-        within = transform_of(to_view.inverse()).mapRect(clip.adjusted(-_MARGIN, -_MARGIN, _MARGIN, _MARGIN))
+        within = transform_of(to_view.inverse()).mapRect(
+            clip.adjusted(-_MARGIN, -_MARGIN, _MARGIN, _MARGIN)
+        )
         x0, y0, x1, y1 = self.boxes.T
-        near = (x0 <= within.right()) & (x1 >= within.left()) & (y0 <= within.bottom()) & (y1 >= within.top())
+        near = (
+            (x0 <= within.right())
+            & (x1 >= within.left())
+            & (y0 <= within.bottom())
+            & (y1 >= within.top())
+        )
         return [self.chunks[k] for k in np.flatnonzero(near).tolist()]
 
 
@@ -83,7 +99,12 @@ class RestingMarks:
         shapes = [mark for mark in marks if isinstance(mark, AreaMark | ContourMark)]
         self._signs = [mark for mark in marks if isinstance(mark, CrossMark | SignMark)]
         self._places = np.array([(mark.x, mark.y) for mark in self._signs]).reshape(-1, 2)
-        self._shapes = [replace(kept, mark=mark) if (kept := known.get((type(mark), mark.contours))) else _shape(mark) for mark in shapes]
+        self._shapes = [
+            replace(kept, mark=mark)
+            if (kept := known.get((type(mark), mark.contours)))
+            else _shape(mark)
+            for mark in shapes
+        ]
 
     def paint(self, painter: QPainter, camera: Camera, clip: QRectF, t: Tokens) -> Iterator[None]:
         """Paint, step by step, what lies in `clip` (view): shapes in their order, then signs."""
@@ -97,11 +118,20 @@ class RestingMarks:
                     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
                     painter.setBrush(Qt.BrushStyle.NoBrush)
                     painter.setTransform(transform_of(to_view), True)
-                    yield from _filled(painter, mark, some) if isinstance(mark, AreaMark) else _drawn(painter, mark, some, len(places) * shape.spans, t)
+                    yield from (
+                        _filled(painter, mark, some)
+                        if isinstance(mark, AreaMark)
+                        else _drawn(painter, mark, some, len(places) * shape.spans, t)
+                    )
         if self._places is None or not self._signs:
             return
-        seen, reach = camera.to_view().apply(self._places), clip.adjusted(-_SIGN, -_SIGN, _SIGN, _SIGN)
-        inside = (seen >= (reach.left(), reach.top())).all(axis=1) & (seen <= (reach.right(), reach.bottom())).all(axis=1)
+        seen, reach = (
+            camera.to_view().apply(self._places),
+            clip.adjusted(-_SIGN, -_SIGN, _SIGN, _SIGN),
+        )
+        inside = (seen >= (reach.left(), reach.top())).all(axis=1) & (
+            seen <= (reach.right(), reach.bottom())
+        ).all(axis=1)
         signs = [self._signs[k] for k in np.flatnonzero(inside).tolist()]
         for k in range(0, len(signs), _SIGNS_A_STEP):
             paint_signs(painter, signs[k : k + _SIGNS_A_STEP], camera, t)
@@ -110,27 +140,44 @@ class RestingMarks:
 
 def _shape(mark: AreaMark | ContourMark) -> _Shape:
     chunks = _chunks(mark)
-    boxes = np.array([(box.left(), box.top(), box.right(), box.bottom()) for box in (chunk.box for chunk in chunks)]).reshape(-1, 4)
+    boxes = np.array(
+        [
+            (box.left(), box.top(), box.right(), box.bottom())
+            for box in (chunk.box for chunk in chunks)
+        ]
+    ).reshape(-1, 4)
     return _Shape(mark, chunks, boxes, sum(chunk.spans for chunk in chunks))
 
 
 def _chunks(mark: AreaMark | ContourMark) -> list[Chunk]:
     contours = mark.contours
     boxes_of(contours)  # of all at once: each knows its own now
-    if isinstance(mark, AreaMark):  # every second of nested contours is a hole, so they must be together
-        return [Chunk([contours[k] for k in each]) for each in packed(contours, families(contours), _FILL_SPANS)]
-    rows = [list(range(k, min(k + _LINE_CONTOURS, len(contours)))) for k in range(0, len(contours), _LINE_CONTOURS)]
+    if isinstance(
+        mark, AreaMark
+    ):  # every second of nested contours is a hole, so they must be together
+        return [
+            Chunk([contours[k] for k in each])
+            for each in packed(contours, families(contours), _FILL_SPANS)
+        ]
+    rows = [
+        list(range(k, min(k + _LINE_CONTOURS, len(contours))))
+        for k in range(0, len(contours), _LINE_CONTOURS)
+    ]
     return [Chunk([contours[k] for k in each]) for each in packed(contours, rows, _LINE_SPANS)]
 
 
 def _filled(painter: QPainter, mark: AreaMark, chunks: Sequence[Chunk]) -> Iterator[None]:
     for chunk in chunks:
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, chunk.spans <= _MANY_SPANS)  # edges of more lie beneath contours anyway
+        painter.setRenderHint(
+            QPainter.RenderHint.Antialiasing, chunk.spans <= _MANY_SPANS
+        )  # edges of more lie beneath contours anyway
         painter.fillPath(chunk.path, area_colour(mark))
         yield
 
 
-def _drawn(painter: QPainter, mark: ContourMark, chunks: Sequence[Chunk], spans: int, t: Tokens) -> Iterator[None]:
+def _drawn(
+    painter: QPainter, mark: ContourMark, chunks: Sequence[Chunk], spans: int, t: Tokens
+) -> Iterator[None]:
     for pen in contour_pens(mark, many=spans > _MANY_SPANS, t=t):
         for chunk in chunks:
             painter.setPen(pen)

@@ -33,7 +33,14 @@ def nice_step(least: float, unit: str) -> float:
 
 
 def paint_rulers(
-    painter: QPainter, width: int, height: int, camera: Camera, origin: tuple[float, float], unit: str, pointer: tuple[float, float] | None, t: Tokens
+    painter: QPainter,
+    width: int,
+    height: int,
+    camera: Camera,
+    origin: tuple[float, float],
+    unit: str,
+    pointer: tuple[float, float] | None,
+    t: Tokens,
 ) -> None:
     """Paint both rulers over the view's upper and left edge, counting from `origin` (job space)."""
     camera = Camera(camera.zoom, *camera.view(*origin))
@@ -46,14 +53,18 @@ def paint_rulers(
     mm = UNITS[unit].mm
     places = max(0, -math.floor(math.log10(step / mm) + 1e-9)) if step < mm else 0
     minor = step / 5 if step / 5 * camera.zoom >= 5 else step
-    for k in range(math.floor(camera.job(0, 0)[0] / minor), math.ceil(camera.job(width, 0)[0] / minor) + 1):
+    for k in range(
+        math.floor(camera.job(0, 0)[0] / minor), math.ceil(camera.job(width, 0)[0] / minor) + 1
+    ):
         x = camera.view(k * minor, 0)[0]
         major = k % round(step / minor) == 0
         painter.setPen(QColor(t.quiet))
         painter.drawLine(QPointF(x + 0.5, broad - (7 if major else 3)), QPointF(x + 0.5, broad))
         if major:
             painter.drawText(QPointF(x + 4, px(12)), format_number(k * minor / mm, places))
-    for k in range(math.floor(camera.job(0, height)[1] / minor), math.ceil(camera.job(0, 0)[1] / minor) + 1):
+    for k in range(
+        math.floor(camera.job(0, height)[1] / minor), math.ceil(camera.job(0, 0)[1] / minor) + 1
+    ):
         y = camera.view(0, k * minor)[1]
         major = k % round(step / minor) == 0
         painter.drawLine(QPointF(broad - (7 if major else 3), y + 0.5), QPointF(broad, y + 0.5))
@@ -78,7 +89,9 @@ def scale_bar_box(height: int, camera: Camera, unit: str) -> QRectF:
     """Where the scale bar and its words are."""
     step = nice_step(70 / camera.zoom, unit)
     wide = QFontMetricsF(face(13)).horizontalAdvance(format_length(step, unit))
-    return QRectF(ruler() + 20, height - px(20), step * camera.zoom, 4).adjusted(-8, -px(10), wide + 18, px(10))
+    return QRectF(ruler() + 20, height - px(20), step * camera.zoom, 4).adjusted(
+        -8, -px(10), wide + 18, px(10)
+    )
 
 
 def paint_scale_bar(painter: QPainter, height: int, camera: Camera, unit: str, t: Tokens) -> None:

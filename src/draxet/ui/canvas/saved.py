@@ -12,7 +12,8 @@ __all__ = ["saved"]
 
 @contextmanager
 def saved(painter: QPainter) -> Iterator[None]:
-    """Whatever is set within is as it was afterwards, also where painting in steps is given up in their midst."""
+    """Whatever is set within is as it was afterwards, also where painting in steps is given up in
+    their midst."""
     painter.save()
     try:
         yield

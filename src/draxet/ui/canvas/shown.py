@@ -1,4 +1,5 @@
-"""What the canvas shows: the sheet on the bench with its pictures and contours, and the tool's marks over them."""
+"""What the canvas shows: the sheet on the bench with its pictures and contours, and the tool's
+marks over them."""
 
 from __future__ import annotations
 
@@ -42,11 +43,13 @@ _FRAME_S = 0.008
 _CHOSEN_PEN = 2.4
 _HELPER_PEN = 1.3
 _HALO_FROM = 0.1
-"""From this strength of pictures on contours have a light edge, so that they are seen on dark ones."""
+"""From this strength of pictures on contours have a light edge, so that they are seen on dark
+ones."""
 
 
 class ShownCanvas(QWidget):
-    """Shows a session's job through a camera; layers at rest are kept, and what is in hand is painted anew."""
+    """Shows a session's job through a camera; layers at rest are kept, and what is in hand is
+    painted anew."""
 
     pointed = pyqtSignal()
     """The pointer is at another place of the job, or sees another part of it."""
@@ -58,13 +61,21 @@ class ShownCanvas(QWidget):
         super().__init__(parent)
         self._session, self._t = session, tokens
         self.camera = Camera()
-        self._rest, self._contours, self.cuts = RestLayer(tokens.bench), ContourPainter(), CutPainter()
+        self._rest, self._contours, self.cuts = (
+            RestLayer(tokens.bench),
+            ContourPainter(),
+            CutPainter(),
+        )
         self._helpers = ContourPainter()
         self._inks = InkPainter()
         self.worked = WorkedPainter()
         self.programs = ProgramPainter()
         self._played: PlayedPainter | None = None
-        self._over, self._chosen, self._beyond = RestLayer(), ContourPainter(self._contours), ContourPainter(self._contours)
+        self._over, self._chosen, self._beyond = (
+            RestLayer(),
+            ContourPainter(self._contours),
+            ContourPainter(self._contours),
+        )
         self._resting, self._resting_layer = RestingMarks(), RestLayer()
         self._marks: tuple[tuple[Mark, ...], list[Mark]] | None = None
         """At rest, and painted anew in each frame; nothing where they have to be asked for."""
@@ -77,17 +88,31 @@ class ShownCanvas(QWidget):
         self._pulled: tuple[float, float, float] | None = None
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMinimumSize(320, 240)
-        for signal in (session.job_changed, session.marks_changed, session.view_changed, session.stage_changed, session.selection_changed, session.tool_changed, session.looked_changed):
+        for signal in (
+            session.job_changed,
+            session.marks_changed,
+            session.view_changed,
+            session.stage_changed,
+            session.selection_changed,
+            session.tool_changed,
+            session.looked_changed,
+        ):
             signal.connect(self.show_anew)
         session.flashed.connect(self._start_flash)
         session.fit_asked.connect(self.fit_all)
         session.view_asked.connect(self.show_view)
         session.place_asked.connect(self.look_at)
-        for forgets in (self._before.forget, self._rest.forget, self._over.forget, self._resting_layer.forget):
+        for forgets in (
+            self._before.forget,
+            self._rest.forget,
+            self._over.forget,
+            self._resting_layer.forget,
+        ):
             session.job_ending.connect(forgets)
 
     def show_anew(self) -> None:
-        """What is in hand may look different now; frames that only go on with what is at rest ask for the same again."""
+        """What is in hand may look different now; frames that only go on with what is at rest ask
+        for the same again."""
         self._marks = None
         self.update()
 
@@ -103,16 +128,28 @@ class ShownCanvas(QWidget):
 
     def everything(self) -> tuple[float, float, float, float]:
         job = self._session.job
-        boxes = [s.box for s in job.sheets] + [p.box for p in job.pictures] + [item.contour.box for item in job.contours]
+        boxes = (
+            [s.box for s in job.sheets]
+            + [p.box for p in job.pictures]
+            + [item.contour.box for item in job.contours]
+        )
         aside = self._aside()
-        return _around(boxes + [(x0 + aside, y0, x1 + aside, y1) for x0, y0, x1, y1 in (p.box for p in job.pictures)] if aside else boxes)
+        return _around(
+            boxes
+            + [(x0 + aside, y0, x1 + aside, y1) for x0, y0, x1, y1 in (p.box for p in job.pictures)]
+            if aside
+            else boxes
+        )
 
     def _aside(self) -> float:
-        """How far to the right pictures are shown of where they lie, in mm: 0 but while they stand beside the contours."""
+        """How far to the right pictures are shown of where they lie, in mm: 0 but while they stand
+        beside the contours."""
         job = self._session.job
         if not (self._session.beside and job.pictures):
             return 0.0
-        x0, _, x1, _ = _around([p.box for p in job.pictures] + [item.contour.box for item in job.contours])
+        x0, _, x1, _ = _around(
+            [p.box for p in job.pictures] + [item.contour.box for item in job.contours]
+        )
         return 1.06 * (x1 - x0)
 
     def _fit(self, box: tuple[float, float, float, float]) -> None:
@@ -122,7 +159,9 @@ class ShownCanvas(QWidget):
 
     def show_view(self, x: float, y: float, zoom: float) -> None:
         """Show a place in the middle at a zoom (screen pixels a mm)."""
-        self._see(Camera(zoom, round(self.width() / 2 - zoom * x), round(self.height() / 2 + zoom * y)))
+        self._see(
+            Camera(zoom, round(self.width() / 2 - zoom * x), round(self.height() / 2 + zoom * y))
+        )
 
     def view_before(self) -> None:
         """The view that was left last."""
@@ -147,7 +186,11 @@ class ShownCanvas(QWidget):
         return self.camera.job(*self._pointer) if self._pointer else None
 
     def zoom_by(self, factor: float, x: float | None = None, y: float | None = None) -> None:
-        self._see(self.camera.zoomed(factor, self.width() / 2 if x is None else x, self.height() / 2 if y is None else y))
+        self._see(
+            self.camera.zoomed(
+                factor, self.width() / 2 if x is None else x, self.height() / 2 if y is None else y
+            )
+        )
 
     def pan_by(self, dx: float, dy: float) -> None:
         self._see(self.camera.panned(dx, dy))
@@ -171,22 +214,70 @@ class ShownCanvas(QWidget):
         hidden = tool.hidden() if tool else frozenset()
         show_contours = self._only != "picture"
         items = session.shown_contours if show_contours else ()
-        self._contours.show(tuple(item for item in items if item.id not in hidden) if hidden else items)
+        self._contours.show(
+            tuple(item for item in items if item.id not in hidden) if hidden else items
+        )
         self._helpers.show(session.job.helpers if show_contours else ())
-        self._inks.show(self._contours.shown if session.shows_inks and session.stage in (Stage.TRACE, Stage.MEND) else ())
-        strength = 1.0 if self._only == "picture" else 0.0 if self._only == "contours" else session.strength
+        self._inks.show(
+            self._contours.shown
+            if session.shows_inks and session.stage in (Stage.TRACE, Stage.MEND)
+            else ()
+        )
+        strength = (
+            1.0
+            if self._only == "picture"
+            else 0.0
+            if self._only == "contours"
+            else session.strength
+        )
         state: Hashable = (
-            tuple((p.id, p.to_job, p.visible, p.strength, p.square, p.steps, shown and shown.pyramid) for p in session.job.pictures for shown in (session.pictures.shown(p),)), session.job.sheets,
-            session.job.sheet_id, session.job.limit, session.beside, strength, session.stage, session.ink_below, items, session.job.helpers, hidden, self.cuts.bands, self.worked.lines, self.programs.paths, bool(tool and tool.plays), self._only, session.shows_inks,
-        )  # fmt: skip
+            tuple(
+                (p.id, p.to_job, p.visible, p.strength, p.square, p.steps, shown and shown.pyramid)
+                for p in session.job.pictures
+                for shown in (session.pictures.shown(p),)
+            ),
+            session.job.sheets,
+            session.job.sheet_id,
+            session.job.limit,
+            session.beside,
+            strength,
+            session.stage,
+            session.ink_below,
+            items,
+            session.job.helpers,
+            hidden,
+            self.cuts.bands,
+            self.worked.lines,
+            self.programs.paths,
+            bool(tool and tool.plays),
+            self._only,
+            session.shows_inks,
+        )
         painter = QPainter(self)
-        self.is_whole = self._rest.show(painter, self.size(), self.devicePixelRatioF(), self.camera, state, self._rest_steps, until)
+        self.is_whole = self._rest.show(
+            painter,
+            self.size(),
+            self.devicePixelRatioF(),
+            self.camera,
+            state,
+            self._rest_steps,
+            until,
+        )
         if show_contours:
             self._paint_live(painter, until)
         paint_scale_bar(painter, self.height(), self.camera, session.job.unit, self._t)
         if self._steered and self._pointer:
             paint_steered(painter, self._pointer, self._t)
-        paint_rulers(painter, self.width(), self.height(), self.camera, session.job.sheet.origin_place, session.job.unit, self._pointer, self._t)
+        paint_rulers(
+            painter,
+            self.width(),
+            self.height(),
+            self.camera,
+            session.job.sheet.origin_place,
+            session.job.unit,
+            self._pointer,
+            self._t,
+        )
         painter.end()
         if not self.is_whole:
             self.update()  # the rest in the next frames
@@ -197,15 +288,30 @@ class ShownCanvas(QWidget):
         paint_sheets(painter, job, camera, clip, t)
         self._paint_pictures(painter, camera, clip, self._strength())
         yield
-        if session.ink_below is not None and session.picture is not None and self._only != "contours" and (shown := session.pictures.shown(session.picture)):
-            paint_picture(painter, shown.picture, shown.pyramid, to_view, clip, 1.0, session.ink_below)
+        if (
+            session.ink_below is not None
+            and session.picture is not None
+            and self._only != "contours"
+            and (shown := session.pictures.shown(session.picture))
+        ):
+            paint_picture(
+                painter, shown.picture, shown.pyramid, to_view, clip, 1.0, session.ink_below
+            )
         if self._only != "picture":
-            worked = session.stage in (Stage.MAKE, Stage.PROVE) and not (session.tool and session.tool.plays)
+            worked = session.stage in (Stage.MAKE, Stage.PROVE) and not (
+                session.tool and session.tool.plays
+            )
             if worked:
                 yield from self.cuts.paint(painter, to_view, clip, t)
             yield from self._inks.paint(painter, to_view, clip, t.marking_blue)
-            halo = t.halo if self._strength() > _HALO_FROM and any(p.visible for p in session.job.pictures) else ""
-            yield from self._helpers.paint(painter, to_view, clip, t.quiet, _HELPER_PEN, halo=halo, dashed=True)
+            halo = (
+                t.halo
+                if self._strength() > _HALO_FROM and any(p.visible for p in session.job.pictures)
+                else ""
+            )
+            yield from self._helpers.paint(
+                painter, to_view, clip, t.quiet, _HELPER_PEN, halo=halo, dashed=True
+            )
             yield from self._contours.paint(painter, to_view, clip, t.marking_blue, halo=halo)
             if worked:
                 yield from self.worked.paint(painter, to_view, clip)
@@ -215,7 +321,9 @@ class ShownCanvas(QWidget):
     def _strength(self) -> float:
         return {"picture": 1.0, "contours": 0.0}.get(self._only, self._session.strength)
 
-    def _paint_pictures(self, painter: QPainter, camera: Camera, clip: QRectF, strength: float) -> None:
+    def _paint_pictures(
+        self, painter: QPainter, camera: Camera, clip: QRectF, strength: float
+    ) -> None:
         if self._session.beside:
             strength = 1.0
             camera = Camera(camera.zoom, camera.dx + self._aside() * camera.zoom, camera.dy)
@@ -226,7 +334,14 @@ class ShownCanvas(QWidget):
             if picture.visible and shown is None:
                 paint_awaited(painter, picture, camera.to_view(), self._t)
             elif picture.visible and shown is not None:
-                paint_picture(painter, shown.picture, shown.pyramid, camera.to_view(), clip, strength * (1.0 if self._only else picture.strength))
+                paint_picture(
+                    painter,
+                    shown.picture,
+                    shown.pyramid,
+                    camera.to_view(),
+                    clip,
+                    strength * (1.0 if self._only else picture.strength),
+                )
 
     def _paint_lens(self, painter: QPainter, camera: Camera, clip: QRectF) -> None:
         self._paint_pictures(painter, camera, clip, 1.0)
@@ -234,29 +349,63 @@ class ShownCanvas(QWidget):
     def _paint_live(self, painter: QPainter, until: float) -> None:
         session = self._session
         if self._marks is None:
-            (resting_signs, signs), (resting, others) = self._signs_of_job(), parted(self._marks_now())
+            (resting_signs, signs), (resting, others) = (
+                self._signs_of_job(),
+                parted(self._marks_now()),
+            )
             self._marks = (*resting_signs, *resting), [*signs, *others]
             self._resting.show(self._marks[0])
         at_rest, live = self._marks
         self._paint_played(painter)
         self._paint_over(painter, until)
         if at_rest:
-            self.is_whole &= self._resting_layer.show(painter, self.size(), self.devicePixelRatioF(), self.camera, at_rest, self._resting_steps, until)
+            self.is_whole &= self._resting_layer.show(
+                painter,
+                self.size(),
+                self.devicePixelRatioF(),
+                self.camera,
+                at_rest,
+                self._resting_steps,
+                until,
+            )
         else:
             self._resting_layer.forget()
-        paint_marks(painter, live, self.camera, (self.width(), self.height()), self._t, self._paint_lens)
-        if session.stage in (Stage.MAKE, Stage.PROVE) and session.job.widths_cut and not (session.tool and session.tool.plays):
-            words = "cut, " + " and ".join(format_length(width, session.job.unit) for width in session.job.widths_cut[:2]) + " wide"
+        paint_marks(
+            painter, live, self.camera, (self.width(), self.height()), self._t, self._paint_lens
+        )
+        if (
+            session.stage in (Stage.MAKE, Stage.PROVE)
+            and session.job.widths_cut
+            and not (session.tool and session.tool.plays)
+        ):
+            words = (
+                "cut, "
+                + " and ".join(
+                    format_length(width, session.job.unit) for width in session.job.widths_cut[:2]
+                )
+                + " wide"
+            )
             self.cuts.paint_tags(painter, session.job, self.camera, self._t)
-            self.cuts.paint_legend(painter, session.job, (self.width(), self.height()), scale_bar_box(self.height(), self.camera, session.job.unit), words, self._t)
+            self.cuts.paint_legend(
+                painter,
+                session.job,
+                (self.width(), self.height()),
+                scale_bar_box(self.height(), self.camera, session.job.unit),
+                words,
+                self._t,
+            )
 
     def _marks_now(self) -> Sequence[Mark]:
-        """What is shown over the layers and the job's signs: notes, guides, what was asked for and what the tool in hand shows."""
+        """What is shown over the layers and the job's signs: notes, guides, what was asked for and
+        what the tool in hand shows."""
         session = self._session
         marks: list[Mark] = []
         for note in session.job.notes if session.stage is Stage.TRUE_UP else ():
             marks += note_marks(note)
-        marks += [_guide_line(guide.x, guide.y, guide.angle, self.camera, self.width(), self.height()) for guide in session.job.guides]
+        marks += [
+            _guide_line(guide.x, guide.y, guide.angle, self.camera, self.width(), self.height())
+            for guide in session.job.guides
+        ]
         if self._pulled is not None:
             marks.append(_guide_line(*self._pulled, self.camera, self.width(), self.height()))
         if self._flash:
@@ -266,13 +415,25 @@ class ShownCanvas(QWidget):
         return [*marks, *session.tool.marks()] if session.tool else marks
 
     def _signs_of_job(self) -> tuple[tuple[Mark, ...], list[Mark]]:
-        """Open ends, points and bridges, at rest or not: the same signs as before where nothing of these has changed."""
+        """Open ends, points and bridges, at rest or not: the same signs as before where nothing of
+        these has changed."""
         session = self._session
-        bridges = session.job.bridges if session.stage not in (Stage.GATHER, Stage.TRUE_UP) and not (session.tool and session.tool.shows_bridges) else ()
+        bridges = (
+            session.job.bridges
+            if session.stage not in (Stage.GATHER, Stage.TRUE_UP)
+            and not (session.tool and session.tool.shows_bridges)
+            else ()
+        )
         of = session.job.open_ends, session.hidden, session.job.points, bridges
         if not self._signs[0] or any(a is not b for a, b in zip(of, self._signs[0], strict=True)):
-            signs: list[Mark] = [SignMark(x, y, "open") for contour, x, y in session.job.open_ends if contour not in session.hidden]
-            signs += [SignMark(each.x, each.y, "point") for each in session.job.points] + [SignMark(each.x, each.y, "bridge") for each in bridges]
+            signs: list[Mark] = [
+                SignMark(x, y, "open")
+                for contour, x, y in session.job.open_ends
+                if contour not in session.hidden
+            ]
+            signs += [SignMark(each.x, each.y, "point") for each in session.job.points] + [
+                SignMark(each.x, each.y, "bridge") for each in bridges
+            ]
             self._signs = of, parted(signs)
         return self._signs[1]
 
@@ -287,19 +448,48 @@ class ShownCanvas(QWidget):
             from draxet.ui.canvas.played import PlayedPainter  # not needed to show a window
 
             self._played = PlayedPainter()
-        if not self._played.paint(painter, played.paths, played.until, played.parts, played.there.then(self.camera.to_view()), self.size(), self.devicePixelRatioF(), self._t):
+        if not self._played.paint(
+            painter,
+            played.paths,
+            played.until,
+            played.parts,
+            played.there.then(self.camera.to_view()),
+            self.size(),
+            self.devicePixelRatioF(),
+            self._t,
+        ):
             self.is_whole = False
 
     def _paint_over(self, painter: QPainter, until: float) -> None:
-        """What is chosen and what lies beyond the limit, from a layer that is painted anew only where that changes."""
+        """What is chosen and what lies beyond the limit, from a layer that is painted anew only
+        where that changes."""
         session, by_id = self._session, self._session.job.contour_by_id
         hidden = session.tool.hidden() if session.tool else frozenset()
-        self._chosen.show(tuple(item for item in session.chosen() if item.id not in hidden) if hidden else session.chosen())
-        beyond = next((finding.ids for finding in session.looked.findings if finding.kind == "outside-limit"), ())
-        self._beyond.show(tuple(by_id[contour] for contour in beyond if contour in by_id and contour not in hidden))
+        self._chosen.show(
+            tuple(item for item in session.chosen() if item.id not in hidden)
+            if hidden
+            else session.chosen()
+        )
+        beyond = next(
+            (finding.ids for finding in session.looked.findings if finding.kind == "outside-limit"),
+            (),
+        )
+        self._beyond.show(
+            tuple(
+                by_id[contour] for contour in beyond if contour in by_id and contour not in hidden
+            )
+        )
         if self._chosen.shown or self._beyond.shown:
             state = (self._chosen.shown, self._beyond.shown)
-            self.is_whole &= self._over.show(painter, self.size(), self.devicePixelRatioF(), self.camera, state, self._over_steps, until)
+            self.is_whole &= self._over.show(
+                painter,
+                self.size(),
+                self.devicePixelRatioF(),
+                self.camera,
+                state,
+                self._over_steps,
+                until,
+            )
         else:
             self._over.forget()
 
@@ -318,15 +508,28 @@ class ShownCanvas(QWidget):
         self.show_anew()
 
 
-def _guide_line(x: float, y: float, angle: float, camera: Camera, width: int, height: int) -> LineMark:
+def _guide_line(
+    x: float, y: float, angle: float, camera: Camera, width: int, height: int
+) -> LineMark:
     """A guide as far as the view shows it."""
     turn = math.radians(angle)
     cx, cy = camera.job(width / 2, height / 2)
     far = (width + height) / camera.zoom
     along = (cx - x) * math.cos(turn) + (cy - y) * math.sin(turn)
     px, py = x + along * math.cos(turn), y + along * math.sin(turn)
-    return LineMark(px - far * math.cos(turn), py - far * math.sin(turn), px + far * math.cos(turn), py + far * math.sin(turn), "guide")
+    return LineMark(
+        px - far * math.cos(turn),
+        py - far * math.sin(turn),
+        px + far * math.cos(turn),
+        py + far * math.sin(turn),
+        "guide",
+    )
 
 
 def _around(boxes: list[tuple[float, float, float, float]]) -> tuple[float, float, float, float]:
-    return min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+    return (
+        min(b[0] for b in boxes),
+        min(b[1] for b in boxes),
+        max(b[2] for b in boxes),
+        max(b[3] for b in boxes),
+    )

@@ -1,7 +1,8 @@
-"""Mouse tools: small state machines fed with plain events, which say what they wait for and what to mark on the canvas.
+"""Mouse tools: small state machines fed with plain events, which say what they wait for and what to
+mark on the canvas.
 
-A *mark* is something drawn over the work while a tool is in hand; marks are plain data in job space, so a tool can be
-driven and looked at without a window.
+A *mark* is something drawn over the work while a tool is in hand; marks are plain data in job
+space, so a tool can be driven and looked at without a window.
 """
 
 from __future__ import annotations
@@ -18,9 +19,24 @@ if TYPE_CHECKING:
     from draxet.ui.canvas.played import PlayedPaths
 
 __all__ = [
-    "AreaMark", "ArrowMark", "BoxMark", "ContourMark", "CrossMark", "LineMark", "MagnifierMark", "MapMark", "Mark", "Played", "Pointer", "Prompt", "SignMark", "StartMark", "TagMark", "Tool",
+    "AreaMark",
+    "ArrowMark",
+    "BoxMark",
+    "ContourMark",
+    "CrossMark",
+    "LineMark",
+    "MagnifierMark",
+    "MapMark",
+    "Mark",
+    "Played",
+    "Pointer",
+    "Prompt",
+    "SignMark",
+    "StartMark",
+    "TagMark",
+    "Tool",
     "Waiting",
-]  # fmt: skip
+]
 
 
 @record(frozen=True)
@@ -36,7 +52,8 @@ class Pointer:
 
 @record(frozen=True)
 class Prompt:
-    """The canvas's top line: what the next click does, a hint, and keys that act now with what they do."""
+    """The canvas's top line: what the next click does, a hint, and keys that act now with what they
+    do."""
 
     waits: str
     hint: str = ""
@@ -45,8 +62,8 @@ class Prompt:
 
 @record(frozen=True, eq=False)
 class Played:
-    """The paths of a rehearsal as far as it has run: after so many seconds, where its program's millimetres lie in the job's, and which of the pieces that come loose are
-    parts."""
+    """The paths of a rehearsal as far as it has run: after so many seconds, where its program's
+    millimetres lie in the job's, and which of the pieces that come loose are parts."""
 
     paths: PlayedPaths
     until: float
@@ -76,7 +93,8 @@ class LineMark:
 
 @record(frozen=True)
 class TagMark:
-    """A few words on a tag beside a place: dark for what is in hand (``hand``), light for what is kept (``note``)."""
+    """A few words on a tag beside a place: dark for what is in hand (``hand``), light for what is
+    kept (``note``)."""
 
     x: float
     y: float
@@ -86,8 +104,9 @@ class TagMark:
 
 @record(frozen=True)
 class SignMark:
-    """A small sign at a place: ``open`` (a split ring), ``corner`` (a wedge), ``smooth`` (a dot), ``handle`` (a small square), ``point`` (a plus),
-    ``bridge`` (a beam), ``tab`` (a beam on a cut), ``falls`` (an arrow downwards) or ``thin`` (two heads that face each other)."""
+    """A small sign at a place: ``open`` (a split ring), ``corner`` (a wedge), ``smooth`` (a dot),
+    ``handle`` (a small square), ``point`` (a plus), ``bridge`` (a beam), ``tab`` (a beam on a cut),
+    ``falls`` (an arrow downwards) or ``thin`` (two heads that face each other)."""
 
     x: float
     y: float
@@ -106,7 +125,8 @@ class StartMark:
 
 @record(frozen=True)
 class ArrowMark:
-    """A difference left over: from one place to another (as long as it is to be shown), with words at its end."""
+    """A difference left over: from one place to another (as long as it is to be shown), with words
+    at its end."""
 
     x0: float
     y0: float
@@ -128,9 +148,11 @@ class BoxMark:
 
 @record(frozen=True)
 class ContourMark:
-    """Contours drawn in the colour of what is in hand (``hand``), of a fault (``fault``), of a proposal (``offer``), of what was left out
-    of one (``aside``, dotted) of what is lacking (``lacking``, broad dashes), of what would go (``goes``, its line dotted) or of what chosen
-    ones would become (``preview``, dashed); at each of several `places`, where there are any, instead of where they are."""
+    """Contours drawn in the colour of what is in hand (``hand``), of a fault (``fault``), of a
+    proposal (``offer``), of what was left out of one (``aside``, dotted) of what is lacking
+    (``lacking``, broad dashes), of what would go (``goes``, its line dotted) or of what chosen ones
+    would become (``preview``, dashed); at each of several `places`, where there are any, instead of
+    where they are."""
 
     contours: tuple[Contour, ...]
     manner: str = "hand"
@@ -163,7 +185,19 @@ class MagnifierMark:
     directions: tuple[float, ...] = ()
 
 
-Mark = AreaMark | ArrowMark | CrossMark | LineMark | TagMark | SignMark | BoxMark | ContourMark | MapMark | MagnifierMark | StartMark
+Mark = (
+    AreaMark
+    | ArrowMark
+    | CrossMark
+    | LineMark
+    | TagMark
+    | SignMark
+    | BoxMark
+    | ContourMark
+    | MapMark
+    | MagnifierMark
+    | StartMark
+)
 
 
 class Tool:
@@ -187,7 +221,8 @@ class Tool:
 
     @property
     def follows(self) -> bool:
-        """Whether the view goes along with a pointer that rests near its edge: something is begun that ends elsewhere."""
+        """Whether the view goes along with a pointer that rests near its edge: something is begun
+        that ends elsewhere."""
         return False
 
     def begin(self) -> None:
@@ -215,14 +250,16 @@ class Tool:
         return False
 
     def wants_key(self, key: str) -> bool:
-        """Whether a key belongs to the tool now: a character, or ``Backspace``, ``Tab``, ``Enter`` or ``Escape``."""
+        """Whether a key belongs to the tool now: a character, or ``Backspace``, ``Tab``, ``Enter``
+        or ``Escape``."""
         return False
 
     def key(self, key: str) -> None:
         """A key that the tool wants."""
 
     def menu(self, at: Pointer) -> list[tuple[str, str, Callable[[], object]]]:
-        """What fits the thing of the tool's own beneath the pointer (a node, a span): words, key, and what it does."""
+        """What fits the thing of the tool's own beneath the pointer (a node, a span): words, key,
+        and what it does."""
         return []
 
     def remove(self) -> bool:
@@ -238,7 +275,8 @@ class Tool:
         return False
 
     def forget(self) -> None:
-        """Something was undone or redone: what is begun may lie on what is no more, and is dropped."""
+        """Something was undone or redone: what is begun may lie on what is no more, and is
+        dropped."""
 
     def put_away(self) -> None:
         """Another tool is taken in hand."""

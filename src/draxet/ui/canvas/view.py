@@ -18,7 +18,8 @@ __all__ = ["Canvas"]
 _STEER_PX = 2.0
 _DIGITS = "0123456789.(-"
 _ARROWS = {0x01000012: (-1, 0), 0x01000013: (0, 1), 0x01000014: (1, 0), 0x01000015: (0, -1)}
-"""Left, up, right, down, as numbers: naming one key makes Qt's whole list of them, which the window's start need not wait for."""
+"""Left, up, right, down, as numbers: naming one key makes Qt's whole list of them, which the
+window's start need not wait for."""
 _NAMED = {"\b": "Backspace", "\t": "Tab", "\r": "Enter", "\n": "Enter", "\x1b": "Escape"}
 
 
@@ -50,18 +51,25 @@ class Canvas(ShownCanvas):
     def _pointed(self, held: Qt.KeyboardModifier) -> Pointer:
         """Where the pointer is, as tools want it."""
         x, y = self.camera.job(*(self._pointer or (0.0, 0.0)))
-        free, adds = bool(held & Qt.KeyboardModifier.AltModifier), bool(held & Qt.KeyboardModifier.ShiftModifier)
+        free, adds = (
+            bool(held & Qt.KeyboardModifier.AltModifier),
+            bool(held & Qt.KeyboardModifier.ShiftModifier),
+        )
         return Pointer(x, y, 1.0 / self.camera.zoom, free, adds)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        if event.button() == Qt.MouseButton.MiddleButton or (self._space and event.button() == Qt.MouseButton.LeftButton):
+        if event.button() == Qt.MouseButton.MiddleButton or (
+            self._space and event.button() == Qt.MouseButton.LeftButton
+        ):
             self._pan_from = event.position()
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
         elif event.button() == Qt.MouseButton.LeftButton and self._on_ruler(event.position()):
             self._pull_guide(event.position(), begin=True)
         elif event.button() == Qt.MouseButton.LeftButton and self._session.beside:
-            self._session.refused.emit("The picture is shown beside its contours; bring it back to its place first (F7).")
+            self._session.refused.emit(
+                "The picture is shown beside its contours; bring it back to its place first (F7)."
+            )
         elif event.button() == Qt.MouseButton.LeftButton and self._session.tool:
             self._session.tool.press(self._at(event))
             self._session.marks_changed.emit()
@@ -110,16 +118,25 @@ class Canvas(ShownCanvas):
     def _move_tool(self, at: Pointer) -> None:
         if self._session.tool:
             self._session.tool.move(at)
-        drawing = self._session.tool is not None and self._session.tool.follows and not self._steered
+        drawing = (
+            self._session.tool is not None and self._session.tool.follows and not self._steered
+        )
         broad = float(ruler())
-        inner = (self._pointer[0] - broad, self._pointer[1] - broad) if drawing and self._pointer else None
+        inner = (
+            (self._pointer[0] - broad, self._pointer[1] - broad)
+            if drawing and self._pointer
+            else None
+        )
         self._follower.look(inner, (self.width() - broad, self.height() - broad))
         self.pointed.emit()
         self.show_anew()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        if self._pan_from is not None and event.button() in (Qt.MouseButton.MiddleButton, Qt.MouseButton.LeftButton):
+        if self._pan_from is not None and event.button() in (
+            Qt.MouseButton.MiddleButton,
+            Qt.MouseButton.LeftButton,
+        ):
             self._pan_from = None
             self.unsetCursor()
         elif self._pulled is not None:
@@ -151,7 +168,11 @@ class Canvas(ShownCanvas):
 
     def event(self, event: QEvent | None) -> bool:
         if isinstance(event, QKeyEvent):
-            if event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Escape and self._pulled is not None:
+            if (
+                event.type() == QEvent.Type.KeyPress
+                and event.key() == Qt.Key.Key_Escape
+                and self._pulled is not None
+            ):
                 self._drop_guide()
                 return True
             if self._is_tools(event):
@@ -159,9 +180,13 @@ class Canvas(ShownCanvas):
                     self._session.tool.key(_key_name(event))
                 event.accept()
                 return True
-            if event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab) and not self._session.is_empty:  # Tab held shows the picture alone, with Shift the contours
+            if (
+                event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab) and not self._session.is_empty
+            ):  # Tab held shows the picture alone, with Shift the contours
                 if not event.isAutoRepeat():
-                    back = event.key() == Qt.Key.Key_Backtab or bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+                    back = event.key() == Qt.Key.Key_Backtab or bool(
+                        event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+                    )
                     pressed = event.type() in (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride)
                     self._show_only(("contours" if back else "picture") if pressed else "")
                 event.accept()
@@ -178,17 +203,35 @@ class Canvas(ShownCanvas):
 
     def _is_tools(self, event: QKeyEvent) -> bool:
         """Whether a key goes to the tool before anything else."""
-        plain = not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+        plain = not event.modifiers() & (
+            Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
+        )
         pressed = event.type() in (QEvent.Type.KeyPress, QEvent.Type.ShortcutOverride)
         key = _key_name(event)
-        if key == "Enter" and self._steered and self._session.tool and not self._session.tool.wants_key("Tab"):
+        if (
+            key == "Enter"
+            and self._steered
+            and self._session.tool
+            and not self._session.tool.wants_key("Tab")
+        ):
             return False  # it clicks where the arrow keys have brought the pointer, but for a number that is being typed
-        return bool(self._session.tool and plain and pressed and key and not self._session.is_reading and self._session.tool.wants_key(key))
+        return bool(
+            self._session.tool
+            and plain
+            and pressed
+            and key
+            and not self._session.is_reading
+            and self._session.tool.wants_key(key)
+        )
 
     def _is_number(self, event: QKeyEvent) -> bool:
         tool = self._session.tool
-        plain = not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
-        return bool(tool and tool.wants_number and plain and event.text() and event.text() in _DIGITS)
+        plain = not event.modifiers() & (
+            Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
+        )
+        return bool(
+            tool and tool.wants_number and plain and event.text() and event.text() in _DIGITS
+        )
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
@@ -234,10 +277,17 @@ class Canvas(ShownCanvas):
         return event.key() == Qt.Key.Key_Delete and tool.remove()
 
     def _steer(self, event: QKeyEvent) -> bool:
-        """Arrow keys that the tool has no use for move the pointer: two pixels, with Shift twenty, with Ctrl a half."""
+        """Arrow keys that the tool has no use for move the pointer: two pixels, with Shift twenty,
+        with Ctrl a half."""
         dx, dy = _nudge(event, _STEER_PX)
         x, y = self._pointer or (self.width() / 2, self.height() / 2)
-        self._pointer, self._steered = (min(max(x + dx, 0.0), float(self.width())), min(max(y - dy, 0.0), float(self.height()))), True
+        self._pointer, self._steered = (
+            (
+                min(max(x + dx, 0.0), float(self.width())),
+                min(max(y - dy, 0.0), float(self.height())),
+            ),
+            True,
+        )
         self._move_tool(self._pointed(Qt.KeyboardModifier.NoModifier))
         return True
 
@@ -274,6 +324,12 @@ def _key_name(event: QKeyEvent) -> str:
 def _nudge(event: QKeyEvent, step: float) -> tuple[float, float]:
     """How far an arrow key moves: a step, with Shift ten, with Ctrl a tenth of one."""
     held = event.modifiers()
-    step *= 10 if held & Qt.KeyboardModifier.ShiftModifier else 0.1 if held & Qt.KeyboardModifier.ControlModifier else 1
+    step *= (
+        10
+        if held & Qt.KeyboardModifier.ShiftModifier
+        else 0.1
+        if held & Qt.KeyboardModifier.ControlModifier
+        else 1
+    )
     dx, dy = _ARROWS[event.key()]
     return dx * step, dy * step

@@ -1,4 +1,5 @@
-"""What operations that part nothing do, as it is seen: the lines along which they work at their real width, in the hue of their kind."""
+"""What operations that part nothing do, as it is seen: the lines along which they work at their
+real width, in the hue of their kind."""
 
 from __future__ import annotations
 
@@ -89,7 +90,16 @@ class WorkedPainter:
                 thin = run.wide * to_view.scale <= _LINE_PX
                 if not thin:
                     hue.setAlphaF(run.look.band)
-                    painter.strokePath(run.path, QPen(hue, run.wide, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))
+                    painter.strokePath(
+                        run.path,
+                        QPen(
+                            hue,
+                            run.wide,
+                            Qt.PenStyle.SolidLine,
+                            Qt.PenCapStyle.RoundCap,
+                            Qt.PenJoinStyle.RoundJoin,
+                        ),
+                    )
                 line = QPen(QColor(run.look.hue), 0 if thin else _LINE_PX)
                 line.setCosmetic(True)
                 if run.look.dashes:

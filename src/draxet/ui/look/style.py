@@ -20,14 +20,17 @@ _MOST = 2.0
 
 
 def px(size: float) -> int:
-    """A size of the look (in pixels where the desktop's words are of the usual size) as large as the desktop's words are."""
+    """A size of the look (in pixels where the desktop's words are of the usual size) as large as
+    the desktop's words are."""
     app = QApplication.instance()
     return round(size * ((app.property(_SCALE) if app else None) or 1.0))
 
 
 def _scale_of_desktop() -> float:
     """How large the desktop's own words are against the usual 10 pt; never smaller than that."""
-    return min(max(1.0, round(QFontInfo(QApplication.font()).pixelSize() / _USUAL_PX * 20) / 20), _MOST)
+    return min(
+        max(1.0, round(QFontInfo(QApplication.font()).pixelSize() / _USUAL_PX * 20) / 20), _MOST
+    )
 
 
 def face(pixels: int, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
@@ -44,7 +47,8 @@ def dress(app: QApplication, t: Tokens, scale: float | None = None) -> None:
 
     Parameters
     ----------
-    scale : how large words and what holds them are, from 1; where not given, as the desktop has its own.
+    scale : how large words and what holds them are, from 1; where not given, as the desktop has its
+    own.
     """
     app.setProperty(_SCALE, _scale_of_desktop() if scale is None else scale)
     for file in sorted((ASSETS / "fonts").glob("*.ttf")):
@@ -52,15 +56,23 @@ def dress(app: QApplication, t: Tokens, scale: float | None = None) -> None:
     app.setFont(face(15))
     palette = QPalette()
     for role, colour in (
-        (QPalette.ColorRole.Window, t.slip), (QPalette.ColorRole.Base, t.field), (QPalette.ColorRole.Text, t.graphite),
-        (QPalette.ColorRole.WindowText, t.graphite), (QPalette.ColorRole.Button, t.slip), (QPalette.ColorRole.ButtonText, t.graphite),
-        (QPalette.ColorRole.Highlight, t.marking_blue), (QPalette.ColorRole.HighlightedText, t.card_text),
-        (QPalette.ColorRole.ToolTipBase, t.dark_tag), (QPalette.ColorRole.ToolTipText, t.card_text),
+        (QPalette.ColorRole.Window, t.slip),
+        (QPalette.ColorRole.Base, t.field),
+        (QPalette.ColorRole.Text, t.graphite),
+        (QPalette.ColorRole.WindowText, t.graphite),
+        (QPalette.ColorRole.Button, t.slip),
+        (QPalette.ColorRole.ButtonText, t.graphite),
+        (QPalette.ColorRole.Highlight, t.marking_blue),
+        (QPalette.ColorRole.HighlightedText, t.card_text),
+        (QPalette.ColorRole.ToolTipBase, t.dark_tag),
+        (QPalette.ColorRole.ToolTipText, t.card_text),
         (QPalette.ColorRole.PlaceholderText, t.quiet),
-    ):  # fmt: skip
+    ):
         palette.setColor(role, QColor(colour))
     app.setPalette(palette)
-    app.setStyleSheet(re.sub(r"font-size: (\d+)px", lambda found: f"font-size: {px(int(found[1]))}px", _sheet(t)))
+    app.setStyleSheet(
+        re.sub(r"font-size: (\d+)px", lambda found: f"font-size: {px(int(found[1]))}px", _sheet(t))
+    )
 
 
 def _sheet(t: Tokens) -> str:

@@ -1,4 +1,5 @@
-"""What the stages need is loaded while nobody waits for it, so that the first key into a stage is answered as soon as the later ones."""
+"""What the stages need is loaded while nobody waits for it, so that the first key into a stage is
+answered as soon as the later ones."""
 
 from __future__ import annotations
 
@@ -24,7 +25,9 @@ def load_ahead(workers: Workers) -> None:
     """Have all tools and slips loaded by a worker, some time after the window stands."""
     after = QTimer(workers)
     after.setSingleShot(True)
-    after.timeout.connect(lambda: workers.run(_LANE, _load, lambda done: None, lambda error: None, of_job=False))
+    after.timeout.connect(
+        lambda: workers.run(_LANE, _load, lambda done: None, lambda error: None, of_job=False)
+    )
     after.start(_AFTER_MS)
 
 

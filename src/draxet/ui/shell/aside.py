@@ -1,5 +1,5 @@
-"""The processes in which work is done that nobody could stop in this one: begun when they are first needed, and ended with the window, or with a task that
-does not stop when it is told to."""
+"""The processes in which work is done that nobody could stop in this one: begun when they are first
+needed, and ended with the window, or with a task that does not stop when it is told to."""
 
 from __future__ import annotations
 
@@ -36,12 +36,14 @@ class Aside:
         self._closed = False
 
     def call(self, report: Progress, work: Callable[..., Any], *arguments: Any) -> Any:
-        """The answer of `work`, a function of a module that takes a progress and then the arguments, all of which can be pickled.
+        """The answer of `work`, a function of a module that takes a progress and then the
+        arguments, all of which can be pickled.
 
         Raises
         ------
         Cancelled : where `report` says so, within 200 ms.
-        MemoryError : where it asked for more memory than it may have. Else whatever the work raises.
+        MemoryError : where it asked for more memory than it may have. Else whatever the work
+        raises.
         """
         report(0.0, "")
         process = self._taken()
@@ -85,7 +87,13 @@ class _Process:
         place = str(Path(draxet.__file__).resolve().parent.parent)
         way = os.pathsep.join([place, *filter(None, [os.environ.get("PYTHONPATH", "")])])
         environment = {**os.environ, "PYTHONPATH": way}
-        self._process = subprocess.Popen([sys.executable, "-m", "draxet.apart"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, env=environment, bufsize=0)
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "draxet.apart"],
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            env=environment,
+            bufsize=0,
+        )
         self.is_sound = True
         self._heard = bytearray()
 
@@ -101,7 +109,9 @@ class _Process:
             self._stop()
             raise
         except (OSError, EOFError) as error:
-            raise MemoryError("the work ended by itself; it may have been too large for the memory") from error
+            raise MemoryError(
+                "the work ended by itself; it may have been too large for the memory"
+            ) from error
 
     def _say(self, kind: bytes, data: bytes = b"") -> None:
         assert self._process.stdin is not None

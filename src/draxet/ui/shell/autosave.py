@@ -1,4 +1,5 @@
-"""A copy of the open job is kept after each minute with changes, off the window's thread; it goes once the job is saved or given up."""
+"""A copy of the open job is kept after each minute with changes, off the window's thread; it goes
+once the job is saved or given up."""
 
 from __future__ import annotations
 
@@ -68,7 +69,9 @@ class Autosave(QObject):
 
     def keeper(self) -> Keeper:
         """The holder of the open job's copy."""
-        from draxet.job.recovery import Keeper  # zip, JSON and the like: not needed to show a window
+        from draxet.job.recovery import (
+            Keeper,
+        )  # zip, JSON and the like: not needed to show a window
 
         self._keeper = self._keeper or Keeper(copies_folder())
         return self._keeper
@@ -76,7 +79,9 @@ class Autosave(QObject):
     def _failed(self, error: Exception) -> None:
         if not self._said:  # once is enough: the disk is not going to change every minute
             self._said = True
-            self._session.refused.emit(f"No copy of the unsaved work can be kept: {reason(error)}. Save it yourself.")
+            self._session.refused.emit(
+                f"No copy of the unsaved work can be kept: {reason(error)}. Save it yourself."
+            )
 
     def adopt(self, place: Path) -> None:
         """Take over a copy that was left behind: it stays until its job is saved or given up."""

@@ -78,7 +78,11 @@ class QtSource:
 
         self.name = str(device.description())
         self._frame = QImage()
-        self._camera, self._session, self._sink = QCamera(device), QMediaCaptureSession(), QVideoSink()
+        self._camera, self._session, self._sink = (
+            QCamera(device),
+            QMediaCaptureSession(),
+            QVideoSink(),
+        )
         self._session.setCamera(self._camera)
         self._session.setVideoSink(self._sink)
         self._sink.videoFrameChanged.connect(self._take)
@@ -98,12 +102,16 @@ class QtSource:
 
 
 def sources() -> list[tuple[str, Callable[[], Source]]]:
-    """Names of the cameras there are, and what opens each; the simulated one is always there, last."""
+    """Names of the cameras there are, and what opens each; the simulated one is always there,
+    last."""
     found: list[tuple[str, Callable[[], Source]]] = []
     try:
         from PyQt6.QtMultimedia import QMediaDevices
 
-        found = [(device.description(), lambda device=device: QtSource(device)) for device in QMediaDevices.videoInputs()]  # type: ignore[misc]
+        found = [
+            (device.description(), lambda device=device: QtSource(device))  # type: ignore[misc]
+            for device in QMediaDevices.videoInputs()
+        ]
     except ImportError:
         pass  # no multimedia on this machine: only the simulated camera
     return [*found, (SimulatedSource.name, SimulatedSource)]
@@ -124,9 +132,16 @@ class _View(QWidget):
         if self.image.isNull():
             return
         scale = min(self.width() / self.image.width(), self.height() / self.image.height())
-        left, top = (self.width() - scale * self.image.width()) / 2, (self.height() - scale * self.image.height()) / 2
-        painter.setRenderHints(QPainter.RenderHint.SmoothPixmapTransform | QPainter.RenderHint.Antialiasing)
-        painter.drawImage(QRectF(left, top, scale * self.image.width(), scale * self.image.height()), self.image)
+        left, top = (
+            (self.width() - scale * self.image.width()) / 2,
+            (self.height() - scale * self.image.height()) / 2,
+        )
+        painter.setRenderHints(
+            QPainter.RenderHint.SmoothPixmapTransform | QPainter.RenderHint.Antialiasing
+        )
+        painter.drawImage(
+            QRectF(left, top, scale * self.image.width(), scale * self.image.height()), self.image
+        )
         painter.setTransform(QTransform(scale, 0, 0, scale, left, top))
         pen = QPen(QColor(LIGHT.card_note), 1.8)
         pen.setCosmetic(True)
@@ -149,7 +164,10 @@ class CameraWindow(QDialog):
         self.view = _View()
         self._words = label("", "section", wrap=True)
         self._fact = label("", "quiet")
-        self.choose = menu_button(self._source.name, [(name, lambda make=make: self._change(make)) for name, make in self._sources])  # type: ignore[misc]
+        self.choose = menu_button(
+            self._source.name,
+            [(name, lambda make=make: self._change(make)) for name, make in self._sources],  # type: ignore[misc]
+        )
         self.capture = button("Capture", "main", self._capture)
         self.again = button("Capture again", "plain", lambda: self._live_again())
         self.attempt = button("Try the trace", "plain", self._try)
@@ -157,7 +175,13 @@ class CameraWindow(QDialog):
         row = QHBoxLayout()
         row.addWidget(self.choose)
         row.addWidget(self._fact, 1)
-        for made in (button("Cancel", "plain", self.reject), self.again, self.attempt, self.capture, self.use):
+        for made in (
+            button("Cancel", "plain", self.reject),
+            self.again,
+            self.attempt,
+            self.capture,
+            self.use,
+        ):
             row.addWidget(made)
         rows = QVBoxLayout(self)
         rows.setContentsMargins(16, 14, 16, 14)
@@ -177,14 +201,23 @@ class CameraWindow(QDialog):
 
     def _live_again(self, fact: str = "") -> None:
         self.taken, self.view.contours = b"", ()
-        self._show("Hold it straight above the work, a card or a sheet of known size beside it; then capture.", fact, live=True)
+        self._show(
+            "Hold it straight above the work, a card or a sheet of known size beside it; then capture.",
+            fact,
+            live=True,
+        )
         self._timer.start()
         self._tick()
 
     def _show(self, words: str, fact: str, *, live: bool) -> None:
         self._words.setText(words)
         self._fact.setText(fact)
-        for made, when in ((self.capture, live), (self.again, not live), (self.attempt, not live), (self.use, not live)):
+        for made, when in (
+            (self.capture, live),
+            (self.again, not live),
+            (self.attempt, not live),
+            (self.use, not live),
+        ):
             made.setVisible(when)
         main = self.capture if live else self.use
         main.setDefault(True)
@@ -193,7 +226,13 @@ class CameraWindow(QDialog):
     def _tick(self) -> None:
         if not self._workers.busy(_LANE):
             source = self._source
-            self._workers.run(_LANE, lambda report: source.live(), self._show_frame, lambda error: self._fact.setText(f"the camera gives no picture: {error}"), owner=self)
+            self._workers.run(
+                _LANE,
+                lambda report: source.live(),
+                self._show_frame,
+                lambda error: self._fact.setText(f"the camera gives no picture: {error}"),
+                owner=self,
+            )
 
     def _show_frame(self, image: QImage) -> None:
         if self._timer.isActive():
@@ -206,7 +245,13 @@ class CameraWindow(QDialog):
         source = self._source
         self._timer.stop()
         self._fact.setText("capturing …")
-        self._workers.run(_LANE, lambda report: _kept(source.shot()), self._captured, lambda error: self._live_again(f"the camera gives no picture: {error}"), owner=self)
+        self._workers.run(
+            _LANE,
+            lambda report: _kept(source.shot()),
+            self._captured,
+            lambda error: self._live_again(f"the camera gives no picture: {error}"),
+            owner=self,
+        )
 
     def _captured(self, shot: tuple[QImage, bytes]) -> None:
         image, taken = shot
@@ -214,21 +259,35 @@ class CameraWindow(QDialog):
             self._live_again("no frame has come from the camera yet")
             return
         self.view.image, self.taken = image, taken
-        self._show("Captured. Try the trace on it, capture again, or use it.", f"{image.width()} × {image.height()} px", live=False)
+        self._show(
+            "Captured. Try the trace on it, capture again, or use it.",
+            f"{image.width()} × {image.height()} px",
+            live=False,
+        )
         self.view.update()
 
     def _try(self) -> None:
         grey = grey_of(_pixels(self.view.image))
 
         def work(report: Progress) -> tuple[Contour, ...]:
-            return trace_edges(EdgeRequest(grey, min_area=_SPECK_PX, tolerance=0.5), report).contours
+            return trace_edges(
+                EdgeRequest(grey, min_area=_SPECK_PX, tolerance=0.5), report
+            ).contours
 
         self._fact.setText("tracing …")
-        self._workers.run(_TRY_LANE, work, self._tried, lambda error: self._fact.setText(f"it could not be traced: {error}"), owner=self)
+        self._workers.run(
+            _TRY_LANE,
+            work,
+            self._tried,
+            lambda error: self._fact.setText(f"it could not be traced: {error}"),
+            owner=self,
+        )
 
     def _tried(self, contours: tuple[Contour, ...]) -> None:
         self.view.contours = contours
-        self._fact.setText(f"{len(contours)} contours, {sum(len(c.nodes) for c in contours):,} nodes")
+        self._fact.setText(
+            f"{len(contours)} contours, {sum(len(c.nodes) for c in contours):,} nodes"
+        )
         self.view.update()
 
     def done(self, result: int) -> None:
@@ -254,5 +313,7 @@ def _pixels(image: QImage) -> NDArray[Any]:
     rgb = image.convertToFormat(QImage.Format.Format_RGB888)
     bits = rgb.constBits()
     assert bits is not None
-    rows: NDArray[Any] = np.frombuffer(bytes(bits.asarray(rgb.sizeInBytes())), np.uint8).reshape(rgb.height(), rgb.bytesPerLine())
+    rows: NDArray[Any] = np.frombuffer(bytes(bits.asarray(rgb.sizeInBytes())), np.uint8).reshape(
+        rgb.height(), rgb.bytesPerLine()
+    )
     return rows[:, : 3 * rgb.width()].reshape(rgb.height(), rgb.width(), 3).copy()

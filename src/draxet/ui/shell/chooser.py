@@ -9,8 +9,18 @@ from typing import Any
 from PyQt6.QtCore import QFileInfo, Qt
 from PyQt6.QtGui import QIcon, QImage, QPixmap
 from PyQt6.QtWidgets import (
-    QDialogButtonBox, QFileDialog, QFileIconProvider, QGridLayout, QLabel, QLineEdit, QSplitter, QToolButton, QTreeView, QVBoxLayout, QWidget,
-)  # fmt: skip
+    QDialogButtonBox,
+    QFileDialog,
+    QFileIconProvider,
+    QGridLayout,
+    QLabel,
+    QLineEdit,
+    QSplitter,
+    QToolButton,
+    QTreeView,
+    QVBoxLayout,
+    QWidget,
+)
 
 from draxet.files import plain_words
 from draxet.gather.load import peek
@@ -36,7 +46,9 @@ class _Icons(QFileIconProvider):
     """Folders and files in our own line icons."""
 
     def icon(self, what: Any) -> QIcon:
-        folder = what.isDir() if isinstance(what, QFileInfo) else what != QFileIconProvider.IconType.File
+        folder = (
+            what.isDir() if isinstance(what, QFileInfo) else what != QFileIconProvider.IconType.File
+        )
         return icon("folder" if folder else "picture", LIGHT.brass_text if folder else LIGHT.quiet)
 
 
@@ -49,13 +61,20 @@ class FileChooser(QFileDialog):
         self.setOption(QFileDialog.Option.HideNameFilterDetails)
         self.setNameFilters(filters)
         screen = parent.window().size()  # type: ignore[union-attr]
-        self.resize(min(px(960), max(screen.width() - 40, 640)), min(px(560), max(screen.height() - 40, 400)))
+        self.resize(
+            min(px(960), max(screen.width() - 40, 640)),
+            min(px(560), max(screen.height() - 40, 400)),
+        )
         self._provider = _Icons()
         self.setIconProvider(self._provider)
 
     def dress(self) -> None:
         """Once its kind is settled: its parts as ours."""
-        for name, drawing, words in (("backButton", "back", "Back"), ("forwardButton", "onward", "Onward"), ("toParentButton", "up", "The folder above")):
+        for name, drawing, words in (
+            ("backButton", "back", "Back"),
+            ("forwardButton", "onward", "Onward"),
+            ("toParentButton", "up", "The folder above"),
+        ):
             part = self.findChild(QToolButton, name)
             if part is not None:
                 part.setIcon(icon(drawing, LIGHT.graphite))
@@ -67,7 +86,12 @@ class FileChooser(QFileDialog):
                 part.hide()
         for box in self.findChildren(QDialogButtonBox):
             for made in box.buttons():
-                set_part(made, part="main" if box.buttonRole(made) is QDialogButtonBox.ButtonRole.AcceptRole else "plain")
+                set_part(
+                    made,
+                    part="main"
+                    if box.buttonRole(made) is QDialogButtonBox.ButtonRole.AcceptRole
+                    else "plain",
+                )
                 made.setIcon(QIcon())
         for field in self.findChildren(QLineEdit):
             field.setAccessibleName("File name")
@@ -124,7 +148,9 @@ class _Previewing(FileChooser):
                 raise ValueError(f"{path.name} is over {_LARGEST // 1_000_000} MB: no preview")
             return looking()
 
-        self._workers.run(_LANE, work, self._show, lambda error: self.words.setText(str(error)), owner=self)
+        self._workers.run(
+            _LANE, work, self._show, lambda error: self.words.setText(str(error)), owner=self
+        )
 
     def _show(self, shown: Shown) -> None:
         self.picture.setPixmap(QPixmap.fromImage(shown[0]))
@@ -138,9 +164,20 @@ class _Previewing(FileChooser):
 class PictureChooser(_Previewing):
     """Shows every readable kind at once; several can be chosen."""
 
-    def __init__(self, pictures: tuple[str, ...], drawings: tuple[str, ...], workers: Workers, parent: QWidget) -> None:
+    def __init__(
+        self,
+        pictures: tuple[str, ...],
+        drawings: tuple[str, ...],
+        workers: Workers,
+        parent: QWidget,
+    ) -> None:
         kinds = " ".join(f"*.{ending} *.{ending.upper()}" for ending in (*pictures, *drawings))
-        super().__init__("Choose a picture or a drawing", [f"All that Draxet reads ({kinds})", "All files (*)"], workers, parent)
+        super().__init__(
+            "Choose a picture or a drawing",
+            [f"All that Draxet reads ({kinds})", "All files (*)"],
+            workers,
+            parent,
+        )
         self.setFileMode(QFileDialog.FileMode.ExistingFiles)
         self._drawings = drawings
         self.dress()
@@ -151,8 +188,15 @@ class PictureChooser(_Previewing):
 
         def look() -> Shown:
             found = peek(path.read_bytes(), path.name)
-            facts = [path.name, f"{found.width:,} × {found.height:,} px".replace(",", " ") if found.width else ""]
-            facts += [f"{found.dpi:g} dpi" if found.dpi else "", f"{found.pages} pages" if found.pages > 1 else "", f"{path.stat().st_size / 1e6:.1f} MB"]
+            facts = [
+                path.name,
+                f"{found.width:,} × {found.height:,} px".replace(",", " ") if found.width else "",
+            ]
+            facts += [
+                f"{found.dpi:g} dpi" if found.dpi else "",
+                f"{found.pages} pages" if found.pages > 1 else "",
+                f"{path.stat().st_size / 1e6:.1f} MB",
+            ]
             return to_qimage(found.small), tuple(fact for fact in facts if fact)
 
         return look
@@ -178,7 +222,8 @@ class JobChooser(_Previewing):
 
 
 def ask_where(parent: QWidget, title: str, suggested: Path, ending: str, what: str) -> Path | None:
-    """A path with the ending, or None where that is given up; whether another file there may be replaced has been asked.
+    """A path with the ending, or None where that is given up; whether another file there may be
+    replaced has been asked.
 
     Parameters
     ----------
@@ -194,4 +239,16 @@ def ask_where(parent: QWidget, title: str, suggested: Path, ending: str, what: s
         return None
     path = Path(chooser.selectedFiles()[0])
     path = path if path.suffix.lower() == f".{ending}" else path.with_name(f"{path.name}.{ending}")
-    return path if not path.exists() or ask(parent, "Replace it?", f"{path.name} is there already.", "", (("replace", "Replace it"),), "Cancel") else None
+    return (
+        path
+        if not path.exists()
+        or ask(
+            parent,
+            "Replace it?",
+            f"{path.name} is there already.",
+            "",
+            (("replace", "Replace it"),),
+            "Cancel",
+        )
+        else None
+    )

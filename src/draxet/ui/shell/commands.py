@@ -1,4 +1,5 @@
-"""Commands as data: one table from which menus, the route card, context menus and the list of keys are made."""
+"""Commands as data: one table from which menus, the route card, context menus and the list of keys
+are made."""
 
 from __future__ import annotations
 
@@ -16,10 +17,12 @@ TOOL_KEYS = ("Q", "W", "E", "R", "T", "A", "S", "D", "F", "G", "Z", "X", "C", "V
 class Command:
     """Something that can be done.
 
-    id : stable name; words : as shown; run : does it; menu : the menu it stands in (empty for none).
-    key : its key, or for a stage's tool the key of its place; stage : the stage whose tool it is, or None.
-    why_not : a sentence where it cannot run now, else empty; checked : for a switch, whether it is on; of : the tool on the card that stands
-    for it and its like.
+    id : stable name; words : as shown; run : does it; menu : the menu it stands in (empty for
+    none).
+    key : its key, or for a stage's tool the key of its place; stage : the stage whose tool it is,
+    or None.
+    why_not : a sentence where it cannot run now, else empty; checked : for a switch, whether it is
+    on; of : the tool on the card that stands for it and its like.
     """
 
     id: str

@@ -1,5 +1,6 @@
-"""What is painted of the work (bands that cuts take away, lines of other operations, programs) follows the job while Make or Prove
-shows it, worked out by a worker; the old is shown until then."""
+"""What is painted of the work (bands that cuts take away, lines of other operations, programs)
+follows the job while Make or Prove shows it, worked out by a worker; the old is shown until
+then."""
 
 from __future__ import annotations
 
@@ -53,20 +54,33 @@ class Cutting(QObject):
         if looked.programs is not self._programs_of:
             self._programs_of = programs = looked.programs
             runs = runs_of(self._session.job)
-            self._run(_PROGRAM_LANE, lambda report: program_paths(programs, runs, report), self._show_programs, "The program's lines")
+            self._run(
+                _PROGRAM_LANE,
+                lambda report: program_paths(programs, runs, report),
+                self._show_programs,
+                "The program's lines",
+            )
 
     def _look_at_lines(self) -> None:
-        """Have the lines of other operations worked out, where they are not those that are known."""
+        """Have the lines of other operations worked out, where they are not those that are
+        known."""
         job = self._session.job
         state = (job.operations, job.contours, job.sheets, job.points)
-        if self._session.stage not in (Stage.MAKE, Stage.PROVE) or (self._lines_of and all(a is b for a, b in zip(state, self._lines_of, strict=True))):
+        if self._session.stage not in (Stage.MAKE, Stage.PROVE) or (
+            self._lines_of and all(a is b for a, b in zip(state, self._lines_of, strict=True))
+        ):
             return
         self._lines_of = state
         if all(operation.through for operation in job.operations):
             self._workers.cancel(_LINE_LANE)
             self._show_lines(WorkedLines(state))
             return
-        self._run(_LINE_LANE, lambda report: worked_lines(job, report, self._paths(job, report)), self._show_lines, "The operations")
+        self._run(
+            _LINE_LANE,
+            lambda report: worked_lines(job, report, self._paths(job, report)),
+            self._show_lines,
+            "The operations",
+        )
 
     def _paths(self, job: Job, report: Progress) -> Paths:
         """How an operation's lines are worked out: of a large job where that can be ended."""
@@ -74,10 +88,20 @@ class Cutting(QObject):
             return paths_of
         from draxet.apart import plainly
 
-        return lambda *of: self._workers.aside.call(report, plainly, paths_of.__module__, paths_of.__qualname__, *of)
+        return lambda *of: self._workers.aside.call(
+            report, plainly, paths_of.__module__, paths_of.__qualname__, *of
+        )
 
-    def _run(self, lane: str, work: Callable[..., Any], done: Callable[[Any], None], what: str) -> None:
-        self._workers.run(lane, work, done, lambda error: self._session.refused.emit(f"{what} could not be worked out: {error}"), wait_ms=_WAIT_MS)
+    def _run(
+        self, lane: str, work: Callable[..., Any], done: Callable[[Any], None], what: str
+    ) -> None:
+        self._workers.run(
+            lane,
+            work,
+            done,
+            lambda error: self._session.refused.emit(f"{what} could not be worked out: {error}"),
+            wait_ms=_WAIT_MS,
+        )
 
     def _show_bands(self, bands: Bands) -> None:
         self._canvas.cuts.bands = bands

@@ -1,5 +1,6 @@
-"""Each run of a job by itself: its program and what is wrong with that, made of nothing but what lies on its sheet, so that a change elsewhere makes
-nothing anew. Without Qt, as a process apart does this as well.
+"""Each run of a job by itself: its program and what is wrong with that, made of nothing but what
+lies on its sheet, so that a change elsewhere makes nothing anew. Without Qt, as a process apart
+does this as well.
 """
 
 from __future__ import annotations
@@ -35,14 +36,28 @@ def job_of_run(job: Job, run: Run) -> Job:
     sheet = run.sheet
     contours = tuple(item for item in job.contours if item.sheet == sheet.id)
     ids = {item.id for item in contours}
-    operations = tuple(operation.with_contours([name for name in operation.contours if name in ids]) for operation in job.operations if job.has_work(operation, sheet))
-    gone = {name for order in job.orders for name in order.contours} | {name for fit in job.fits for name in (fit.part, fit.opening)}
+    operations = tuple(
+        operation.with_contours([name for name in operation.contours if name in ids])
+        for operation in job.operations
+        if job.has_work(operation, sheet)
+    )
+    gone = {name for order in job.orders for name in order.contours} | {
+        name for fit in job.fits for name in (fit.part, fit.opening)
+    }
     return Job(
-        sheets=(sheet,), sheet_id=sheet.id, contours=contours, operations=operations, machines=job.machines,
-        bridges=tuple(bridge for bridge in job.bridges if not bridge.contour or bridge.contour in ids),
+        sheets=(sheet,),
+        sheet_id=sheet.id,
+        contours=contours,
+        operations=operations,
+        machines=job.machines,
+        bridges=tuple(
+            bridge for bridge in job.bridges if not bridge.contour or bridge.contour in ids
+        ),
         points=tuple(point for point in job.points if job.sheet_of_point(point) == sheet.id),
-        orders=orders_without(job.orders, gone - ids), fits=fits_without(job.fits, gone - ids), drop_outs=job.drop_outs,
-    )  # fmt: skip
+        orders=orders_without(job.orders, gone - ids),
+        fits=fits_without(job.fits, gone - ids),
+        drop_outs=job.drop_outs,
+    )
 
 
 def same_work(job: Job, other: Job) -> bool:
@@ -65,11 +80,21 @@ def looked_at(report: Progress, job: Job, run: Run) -> RunLooked:
         raise
     except Exception as error:  # whatever a library raises of what it was given
         words = f"The program of {run.sheet.name} cannot be made: {reason(error)}"
-        ids = tuple(dict.fromkeys(name for operation in job.operations for name in operation.contours))
-        return RunLooked(run, job, empty_program(machine), (Finding(f"no-program-{run.sheet.id}", words, Gravity.STOPS, "make", ids),))
+        ids = tuple(
+            dict.fromkeys(name for operation in job.operations for name in operation.contours)
+        )
+        return RunLooked(
+            run,
+            job,
+            empty_program(machine),
+            (Finding(f"no-program-{run.sheet.id}", words, Gravity.STOPS, "make", ids),),
+        )
 
 
-def looked_at_apart(report: Progress, contours: tuple[ContourItem, ...], job: Job, run: Run) -> RunLooked:
-    """The same in a process apart, to which the contours go by themselves, as they are many; what comes back bears no job."""
+def looked_at_apart(
+    report: Progress, contours: tuple[ContourItem, ...], job: Job, run: Run
+) -> RunLooked:
+    """The same in a process apart, to which the contours go by themselves, as they are many; what
+    comes back bears no job."""
     found = looked_at(report, replace(job, contours=contours), run)
     return replace(found, job=Job())

@@ -1,4 +1,5 @@
-"""The facts strip along the bottom: size, trust, contours, cut and time; each leads to where it comes from."""
+"""The facts strip along the bottom: size, trust, contours, cut and time; each leads to where it
+comes from."""
 
 from __future__ import annotations
 
@@ -15,8 +16,12 @@ from draxet.ui.look.style import px
 __all__ = ["FactsStrip"]
 
 _FACTS = (
-    ("Size", Stage.TRUE_UP), ("Trust", Stage.TRUE_UP), ("Contours", Stage.MEND), ("Cut", Stage.MAKE), ("Time", Stage.MAKE),
-)  # fmt: skip
+    ("Size", Stage.TRUE_UP),
+    ("Trust", Stage.TRUE_UP),
+    ("Contours", Stage.MEND),
+    ("Cut", Stage.MAKE),
+    ("Time", Stage.MAKE),
+)
 
 
 class FactsStrip(QWidget):
@@ -50,9 +55,14 @@ class FactsStrip(QWidget):
         self.refresh()
 
     def point(self, at: tuple[float, float] | None, zoom: float) -> None:
-        """Show where the pointer is in the job, where it is anywhere, and how large that is seen."""
+        """Show where the pointer is in the job, where it is anywhere, and how large that is
+        seen."""
         unit = self._session.job.unit
-        where = f"x {format_length(at[0], unit, places=1, with_unit=False)}   y {format_length(at[1], unit, places=1)}   " if at else ""
+        where = (
+            f"x {format_length(at[0], unit, places=1, with_unit=False)}   y {format_length(at[1], unit, places=1)}   "
+            if at
+            else ""
+        )
         self._where.setText(f"{where}{100 * zoom / 3.78:.0f} %")
 
     def refresh(self) -> None:
@@ -61,25 +71,54 @@ class FactsStrip(QWidget):
         if (items := self._session.chosen() or job.contours) is not self._sized:
             self._sized = items
             boxes = boxes_of([item.contour for item in items]) if items else None
-            self._extent = (0.0, 0.0) if boxes is None else (float(boxes[:, 2].max() - boxes[:, 0].min()), float(boxes[:, 3].max() - boxes[:, 1].min()))
+            self._extent = (
+                (0.0, 0.0)
+                if boxes is None
+                else (
+                    float(boxes[:, 2].max() - boxes[:, 0].min()),
+                    float(boxes[:, 3].max() - boxes[:, 1].min()),
+                )
+            )
         picture = self._session.picture
         if items:
             wide, high = self._extent
-            self._put("Size", f"{format_length(wide, unit, places=1, with_unit=False)} × {format_length(high, unit, places=1)}")
+            self._put(
+                "Size",
+                f"{format_length(wide, unit, places=1, with_unit=False)} × {format_length(high, unit, places=1)}",
+            )
         elif picture and picture.known_lengths:
             wide, high = picture.width * picture.pixel_size, picture.height * picture.pixel_size
-            self._put("Size", f"{format_length(wide, unit, places=1, with_unit=False)} × {format_length(high, unit, places=1)}")
+            self._put(
+                "Size",
+                f"{format_length(wide, unit, places=1, with_unit=False)} × {format_length(high, unit, places=1)}",
+            )
         else:
             self._put("Size", "not known yet" if picture else "–", fault=picture is not None)
         trust = _trust(picture) if picture and picture.known_lengths else None
-        self._put("Trust", f"± {format_length(trust, unit, places=2)}" if trust is not None else "–")
+        self._put(
+            "Trust", f"± {format_length(trust, unit, places=2)}" if trust is not None else "–"
+        )
         opened = sum(not item.contour.closed for item in job.contours)
-        self._put("Contours", f"{len(job.contours) - opened} closed · {opened} open", fault=bool(job.opened))
+        self._put(
+            "Contours",
+            f"{len(job.contours) - opened} closed · {opened} open",
+            fault=bool(job.opened),
+        )
         programs = self._session.looked.programs
         cut = sum(program.cut_mm for program in programs)
-        self._put("Cut", (f"{cut / 1000:.2f} m" if unit in ("mm", "cm", "m") else format_length(cut, unit)) if cut else "–")
+        self._put(
+            "Cut",
+            (f"{cut / 1000:.2f} m" if unit in ("mm", "cm", "m") else format_length(cut, unit))
+            if cut
+            else "–",
+        )
         seconds = round(sum(program.seconds for program in programs))
-        self._put("Time", (f"{seconds // 60} min {seconds % 60} s" if seconds >= 60 else f"{seconds} s") if cut else "–")
+        self._put(
+            "Time",
+            (f"{seconds // 60} min {seconds % 60} s" if seconds >= 60 else f"{seconds} s")
+            if cut
+            else "–",
+        )
 
     def _put(self, name: str, words: str, *, fault: bool = False) -> None:
         self.values[name].setText(words)

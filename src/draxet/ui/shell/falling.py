@@ -1,4 +1,5 @@
-"""What falls and what stays, kept up to the job off the window's thread for as long as somebody looks."""
+"""What falls and what stays, kept up to the job off the window's thread for as long as somebody
+looks."""
 
 from __future__ import annotations
 
@@ -24,15 +25,21 @@ _TAGGED = 4
 
 @record
 class FallSettings:
-    """width : of cuts that no operation says, in mm. click : what a click marks. kept : places of what stays in the hand."""
+    """width : of cuts that no operation says, in mm. click : what a click marks. kept : places of
+    what stays in the hand."""
 
     width: Annotated[Size, Asked("Cut width", "mm")] = 1.5
-    click: Annotated[str, OneOf(("wanted", "kept")), Asked("A click marks", choices=(("wanted", "meant to fall"), ("kept", "what is kept")))] = "wanted"
+    click: Annotated[
+        str,
+        OneOf(("wanted", "kept")),
+        Asked("A click marks", choices=(("wanted", "meant to fall"), ("kept", "what is kept"))),
+    ] = "wanted"
     kept: Annotated[tuple[tuple[Coordinate, Coordinate], ...], Count(0, 1000)] = ()
 
 
 class Falling:
-    """Looks when it is asked to, and after each change while it is shown whatever tool is in hand."""
+    """Looks when it is asked to, and after each change while it is shown whatever tool is in
+    hand."""
 
     def __init__(self, session: Session) -> None:
         self._session = session
@@ -63,9 +70,27 @@ class Falling:
 
     def look(self) -> None:
         """Work out what falls, where that is not known already."""
-        session, job, s, items = self._session, self._session.job, self.settings, self._session.shown_contours
-        state = (items, job.operations, job.bridges, job.fits, job.drop_outs, job.smallest_feature, s.width, s.kept)
-        if len(self._of) == len(state) and all(a is b or a == b for a, b in zip(state[1:], self._of[1:], strict=True)) and items is self._of[0]:
+        session, job, s, items = (
+            self._session,
+            self._session.job,
+            self.settings,
+            self._session.shown_contours,
+        )
+        state = (
+            items,
+            job.operations,
+            job.bridges,
+            job.fits,
+            job.drop_outs,
+            job.smallest_feature,
+            s.width,
+            s.kept,
+        )
+        if (
+            len(self._of) == len(state)
+            and all(a is b or a == b for a, b in zip(state[1:], self._of[1:], strict=True))
+            and items is self._of[0]
+        ):
             return
         self._of = state
 
@@ -73,9 +98,16 @@ class Falling:
 
         def work(report: Progress) -> tuple[Fallout, list[Mark]]:
             if is_large(job):
-                from draxet.ui.shell.long_looks import falls_apart, fields_of  # not needed to show a window
+                from draxet.ui.shell.long_looks import (
+                    falls_apart,
+                    fields_of,
+                )  # not needed to show a window
 
-                fallout = Fallout(session.workers.aside.call(report, falls_apart, items, width, kept, *fields_of(job)))
+                fallout = Fallout(
+                    session.workers.aside.call(
+                        report, falls_apart, items, width, kept, *fields_of(job)
+                    )
+                )
             else:
                 fallout = falls.of(job, items, width, job.smallest_feature, kept, report)
             return fallout, _marks_of(fallout)
@@ -86,14 +118,20 @@ class Falling:
                 session.tool_changed.emit()
                 session.marks_changed.emit()
 
-        session.workers.run(_LANE, work, done, lambda error: session.refused.emit(f"What falls could not be worked out: {error}"))
+        session.workers.run(
+            _LANE,
+            work,
+            done,
+            lambda error: session.refused.emit(f"What falls could not be worked out: {error}"),
+        )
 
     def piece_at(self, x: float, y: float) -> Piece | None:
         """The piece at a place."""
         return next((piece for piece in self.fallout.pieces if holds(piece, x, y)), None)
 
     def marks(self) -> list[Mark]:
-        """What stays, what falls, and where it is thin; the same marks for as long as the answer is the same."""
+        """What stays, what falls, and where it is thin; the same marks for as long as the answer is
+        the same."""
         return self._marks
 
 
@@ -110,13 +148,19 @@ def _marks_of(fallout: Fallout) -> list[Mark]:
         if piece.falls and not piece.wanted:
             marks.append(SignMark(*piece.place, "falls"))
         marks += [SignMark(*place, "thin") for place in piece.threads]
-    walls = sorted((wall for piece in fallout.pieces for wall in piece.walls), key=lambda wall: wall.left)
+    walls = sorted(
+        (wall for piece in fallout.pieces for wall in piece.walls), key=lambda wall: wall.left
+    )
     marks += [SignMark(wall.x, wall.y, "thin") for wall in walls]
-    return marks + [TagMark(wall.x, wall.y, f"{wall.left:.2f} mm", "note") for wall in walls[:_TAGGED]]
+    return marks + [
+        TagMark(wall.x, wall.y, f"{wall.left:.2f} mm", "note") for wall in walls[:_TAGGED]
+    ]
 
 
 def holds(piece: Piece, x: float, y: float) -> bool:
     """Whether a place lies in a piece."""
     from draxet.geometry.winding import winds
 
-    return winds(Contour.make(piece.rings[0]), x, y) and not any(winds(Contour.make(ring), x, y) for ring in piece.rings[1:])
+    return winds(Contour.make(piece.rings[0]), x, y) and not any(
+        winds(Contour.make(ring), x, y) for ring in piece.rings[1:]
+    )

@@ -1,4 +1,5 @@
-"""The controls of slips: length and number fields, sliders with numbers, choices and rows of facts."""
+"""The controls of slips: length and number fields, sliders with numbers, choices and rows of
+facts."""
 
 from __future__ import annotations
 
@@ -6,7 +7,19 @@ from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QEvent, QObject, QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import QButtonGroup, QFrame, QGridLayout, QHBoxLayout, QLabel, QLayout, QLineEdit, QMenu, QPushButton, QSlider, QWidget
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QSlider,
+    QWidget,
+)
 
 from draxet.files import plain_words
 from draxet.ui.look.icons import icon
@@ -16,17 +29,36 @@ from draxet.ui.look.style import px
 _MOST_LETTERS = 400
 
 __all__ = [
-    "Anchors", "Choice", "Field", "SliderField", "WordField", "button", "emptied", "fact_row", "field_row", "icon_button", "label", "menu_button", "rule",
-    "set_part", "side_by_side", "when_meant",
-]  # fmt: skip
+    "Anchors",
+    "Choice",
+    "Field",
+    "SliderField",
+    "WordField",
+    "button",
+    "emptied",
+    "fact_row",
+    "field_row",
+    "icon_button",
+    "label",
+    "menu_button",
+    "rule",
+    "set_part",
+    "side_by_side",
+    "when_meant",
+]
 
 
 def set_part(widget: QWidget, **properties: str) -> None:
-    """Set stylesheet properties and have them take effect; of one that was not shown yet they do so by themselves."""
+    """Set stylesheet properties and have them take effect; of one that was not shown yet they do so
+    by themselves."""
     changed = [name for name, value in properties.items() if widget.property(name) != value]
     for name in changed:
         widget.setProperty(name, properties[name])
-    if changed and widget.testAttribute(Qt.WidgetAttribute.WA_WState_Polished) and (style := widget.style()):
+    if (
+        changed
+        and widget.testAttribute(Qt.WidgetAttribute.WA_WState_Polished)
+        and (style := widget.style())
+    ):
         style.unpolish(widget)
         style.polish(widget)
 
@@ -53,16 +85,19 @@ def rule() -> QFrame:
 
 
 class Field(QLineEdit):
-    """A field that holds a value and shows it. What is typed is read with `read` once the field is left; a text that cannot be
-    read is refused, and the value stays what it was.
+    """A field that holds a value and shows it. What is typed is read with `read` once the field is
+    left; a text that cannot be read is refused, and the value stays what it was.
 
-    The value changes only where the text was changed: what is shown may be rounded, what is held is not.
+    The value changes only where the text was changed: what is shown may be rounded, what is held is
+    not.
     """
 
     entered = pyqtSignal(float)
     refused = pyqtSignal(str)
 
-    def __init__(self, read: Callable[[str], float], show: Callable[[float], str], name: str) -> None:
+    def __init__(
+        self, read: Callable[[str], float], show: Callable[[float], str], name: str
+    ) -> None:
         super().__init__()
         self._read, self._show, self._value = read, show, 0.0
         self.setAccessibleName(name)
@@ -76,7 +111,8 @@ class Field(QLineEdit):
         return self._value
 
     def set_value(self, value: float) -> None:
-        """Hold and show a value without handing it on; what is being typed, or was refused, stays to be seen."""
+        """Hold and show a value without handing it on; what is being typed, or was refused, stays
+        to be seen."""
         if self._is_set and value == self._value and self.isModified():
             return
         self._value, self._is_set = value, True
@@ -86,8 +122,8 @@ class Field(QLineEdit):
             set_part(self, fault="false")
 
     def try_read(self) -> float | None:
-        """The value: what is held where the text was not changed, else what the text says; None after saying why it cannot be
-        read."""
+        """The value: what is held where the text was not changed, else what the text says; None
+        after saying why it cannot be read."""
         if self._is_set and (not self.isModified() or self.text() == self._show(self._value)):
             return self._value
         try:
@@ -166,7 +202,9 @@ class SliderField(QWidget):
         except ValueError:
             value = float("nan")
         if not low <= value <= high:
-            raise UnitError(f"{self.slider.accessibleName().lower()} must be a number from {low} to {high}, got {text.strip()!r}")
+            raise UnitError(
+                f"{self.slider.accessibleName().lower()} must be a number from {low} to {high}, got {text.strip()!r}"
+            )
         return value
 
     def set_value(self, value: float) -> None:
@@ -225,7 +263,8 @@ class Choice(QWidget):
 
 
 class Anchors(QWidget):
-    """Nine places of a rectangle to choose from: its corners, the middles of its sides and its middle."""
+    """Nine places of a rectangle to choose from: its corners, the middles of its sides and its
+    middle."""
 
     chosen = pyqtSignal(float, float)
 
@@ -244,7 +283,13 @@ class Anchors(QWidget):
                 made.setProperty("part", "anchor")
                 made.setCheckable(True)
                 made.setFixedSize(px(28), px(22))
-                words = "the middle" if (x, y) == (0.5, 0.5) else f"{high} {wide}" if x != 0.5 and y != 0.5 else f"{high if y != 0.5 else wide} edge's middle"
+                words = (
+                    "the middle"
+                    if (x, y) == (0.5, 0.5)
+                    else f"{high} {wide}"
+                    if x != 0.5 and y != 0.5
+                    else f"{high if y != 0.5 else wide} edge's middle"
+                )
                 made.setAccessibleName(words)
                 made.setToolTip(words)
                 made.clicked.connect(lambda _, at=(x, y): self.chosen.emit(*at))
@@ -305,9 +350,16 @@ def menu_button(words: str, entries: Sequence[tuple[str, Callable[[], object]]])
 class _Meant(QObject):
     """Tells when a widget is under the pointer or has the focus, and when no more."""
 
-    def __init__(self, widget: QWidget, begins: Callable[[], object], ends: Callable[[], object]) -> None:
+    def __init__(
+        self, widget: QWidget, begins: Callable[[], object], ends: Callable[[], object]
+    ) -> None:
         super().__init__(widget)
-        self._does = {QEvent.Type.Enter: begins, QEvent.Type.FocusIn: begins, QEvent.Type.Leave: ends, QEvent.Type.FocusOut: ends}
+        self._does = {
+            QEvent.Type.Enter: begins,
+            QEvent.Type.FocusIn: begins,
+            QEvent.Type.Leave: ends,
+            QEvent.Type.FocusOut: ends,
+        }
         widget.installEventFilter(self)
 
     def eventFilter(self, widget: QObject | None, event: QEvent | None) -> bool:

@@ -40,10 +40,18 @@ class Finder(QDialog):
 
     def _narrow(self, text: str) -> None:
         self.list.clear()
-        found = [(command, why) for command, why in ((command, command.why_not()) for command in self._commands) if _says(command, text)]
+        found = [
+            (command, why)
+            for command, why in ((command, command.why_not()) for command in self._commands)
+            if _says(command, text)
+        ]
         begins = text.strip().lower()
-        for command, why in sorted(found, key=lambda each: (bool(each[1]), f" {begins}" not in f" {each[0].words.lower()}")):
-            item = QListWidgetItem(f"{command.words}   ·   {why or _place(command)}{f'   {command.key}' if command.key and not why else ''}")
+        for command, why in sorted(
+            found, key=lambda each: (bool(each[1]), f" {begins}" not in f" {each[0].words.lower()}")
+        ):
+            item = QListWidgetItem(
+                f"{command.words}   ·   {why or _place(command)}{f'   {command.key}' if command.key and not why else ''}"
+            )
             item.setData(Qt.ItemDataRole.UserRole, command)
             if why:
                 item.setFlags(Qt.ItemFlag.NoItemFlags)
@@ -57,9 +65,15 @@ class Finder(QDialog):
             item.data(Qt.ItemDataRole.UserRole).run()
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
+        if (
+            isinstance(event, QKeyEvent)
+            and event.type() == QEvent.Type.KeyPress
+            and event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up)
+        ):
             step = 1 if event.key() == Qt.Key.Key_Down else -1
-            self.list.setCurrentRow(max(0, min(self.list.count() - 1, self.list.currentRow() + step)))
+            self.list.setCurrentRow(
+                max(0, min(self.list.count() - 1, self.list.currentRow() + step))
+            )
             return True
         return super().eventFilter(watched, event)
 
@@ -69,4 +83,6 @@ def _place(command: Command) -> str:
 
 
 def _says(command: Command, text: str) -> bool:
-    return all(part in f"{command.words} {_place(command)}".lower() for part in text.lower().split())
+    return all(
+        part in f"{command.words} {_place(command)}".lower() for part in text.lower().split()
+    )

@@ -1,4 +1,5 @@
-"""What an empty canvas offers: a picture, a job worked on lately, a demo, a set-up that was kept."""
+"""What an empty canvas offers: a picture, a job worked on lately, a demo, a set-up that was
+kept."""
 
 from __future__ import annotations
 
@@ -8,7 +9,15 @@ from functools import partial
 
 from PyQt6.QtCore import QEvent, QObject, QSize, Qt, QTimer
 from PyQt6.QtGui import QColor, QFont, QImage, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QBoxLayout, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QBoxLayout,
+    QGridLayout,
+    QHBoxLayout,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from draxet.progress import Progress
 from draxet.record import record
@@ -32,7 +41,8 @@ _AFTER_MS = 250
 
 @record(frozen=True, eq=False)
 class _Offer:
-    """Something to begin with: its words, what they say of it, and its picture where there is one."""
+    """Something to begin with: its words, what they say of it, and its picture where there is
+    one."""
 
     words: str
     about: str
@@ -43,7 +53,9 @@ class _Offer:
 class FirstPage(Pane):
     """Lies over the canvas while the job is empty and no tool is in hand."""
 
-    def __init__(self, session: Session, canvas: Canvas, jobs: JobFiles, commands: Mapping[str, Command]) -> None:
+    def __init__(
+        self, session: Session, canvas: Canvas, jobs: JobFiles, commands: Mapping[str, Command]
+    ) -> None:
         super().__init__()
         self.setParent(canvas)
         self.setObjectName("first-page")
@@ -63,8 +75,22 @@ class FirstPage(Pane):
         self._rows.setContentsMargins(24, 18, 24, 18)
         self._rows.setSpacing(8)
         self._rows.addWidget(label("Begin with a picture", "heading"))
-        self._rows.addWidget(label("Or drop pictures, PDF, SVG or DXF files anywhere on this window.", "quiet", wrap=True))
-        self._begin = [self._begin_with(name, part) for name, part in (("choose", "main"), ("paste", "plain"), ("camera", "plain"), ("open", "plain"))]
+        self._rows.addWidget(
+            label(
+                "Or drop pictures, PDF, SVG or DXF files anywhere on this window.",
+                "quiet",
+                wrap=True,
+            )
+        )
+        self._begin = [
+            self._begin_with(name, part)
+            for name, part in (
+                ("choose", "main"),
+                ("paste", "plain"),
+                ("camera", "plain"),
+                ("open", "plain"),
+            )
+        ]
         self._grid = QGridLayout()
         self._grid.setSpacing(8)
         self._rows.addLayout(self._grid)
@@ -88,7 +114,9 @@ class FirstPage(Pane):
         command = self._commands[name]
         made = button(command.words, part, command.run)
         made.setIconSize(QSize(px(18), px(18)))
-        made.setIcon(icon(command.icon or "folder", "#FFFFFF" if part == "main" else LIGHT.graphite))
+        made.setIcon(
+            icon(command.icon or "folder", "#FFFFFF" if part == "main" else LIGHT.graphite)
+        )
         return made
 
     @property
@@ -115,7 +143,14 @@ class FirstPage(Pane):
     def _look(self) -> None:
         """Once the window stands: what there is to begin with."""
         if self.isVisible():
-            self._session.workers.run(_LANE, _looked(self._jobs), lambda found: self._fill(*found), lambda error: None, of_job=False, owner=self)
+            self._session.workers.run(
+                _LANE,
+                _looked(self._jobs),
+                lambda found: self._fill(*found),
+                lambda error: None,
+                of_job=False,
+                owner=self,
+            )
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if event is not None and event.type() == QEvent.Type.Resize:
@@ -128,22 +163,42 @@ class FirstPage(Pane):
         margin = px(20)
         wide = min(px(660), room.width() - margin - 12)
         narrow = wide < px(600)
-        self._offers.setDirection(QBoxLayout.Direction.TopToBottom if narrow else QBoxLayout.Direction.LeftToRight)
+        self._offers.setDirection(
+            QBoxLayout.Direction.TopToBottom if narrow else QBoxLayout.Direction.LeftToRight
+        )
         for number, made in enumerate(self._begin):
             self._grid.addWidget(made, *(divmod(number, 2) if narrow else (0, number)))
         self._rows.activate()
-        needs = max(self._rows.totalHeightForWidth(wide - 2), self._rows.totalMinimumSize().height())
+        needs = max(
+            self._rows.totalHeightForWidth(wide - 2), self._rows.totalMinimumSize().height()
+        )
         high = min(needs + 4, room.height() - margin - 12)
-        self.setGeometry(margin + (room.width() - margin - wide) // 2, margin + (room.height() - margin - high) // 2, wide, high)
+        self.setGeometry(
+            margin + (room.width() - margin - wide) // 2,
+            margin + (room.height() - margin - high) // 2,
+            wide,
+            high,
+        )
 
     def _fill(self, recent: Sequence[_Offer], demos: Sequence[_Offer]) -> None:
         from draxet.ui.shell.recent import templates  # not needed to show a window
 
-        kept = [_Offer(path.stem, "", None, partial(self._jobs.begin_from, path)) for path in templates()[:_MOST_TEMPLATES]]
+        kept = [
+            _Offer(path.stem, "", None, partial(self._jobs.begin_from, path))
+            for path in templates()[:_MOST_TEMPLATES]
+        ]
         for each in self._columns:
             emptied(each)
         first, second = self._columns if recent else (self._columns[1], self._columns[0])
-        groups = [(first, "Go on with a job", recent), (second, "Try a demo job", demos), (first if not recent or len(recent) < 3 else second, "Begin with a set-up you kept", kept)]
+        groups = [
+            (first, "Go on with a job", recent),
+            (second, "Try a demo job", demos),
+            (
+                first if not recent or len(recent) < 3 else second,
+                "Begin with a set-up you kept",
+                kept,
+            ),
+        ]
         for place, words, offers in groups:
             if offers:
                 place.addWidget(label(words, "section"))
@@ -168,8 +223,18 @@ def _looked(jobs: JobFiles) -> Callable[[Progress], tuple[list[_Offer], list[_Of
         for path in recent("jobs")[:_MOST_JOBS]:
             with contextlib.suppress(JobFileError, OSError):
                 found = preview_of(path, wide, high)
-                offers.append(_Offer(path.stem, f"{found.facts[1]}\n{found.facts[-1]}", found.image, partial(jobs.open_job, path)))
-        demos = [_Offer(title, about, demo_image(name, wide, high), partial(jobs.begin_demo, name)) for name, (title, _, _, about) in DEMOS.items()]
+                offers.append(
+                    _Offer(
+                        path.stem,
+                        f"{found.facts[1]}\n{found.facts[-1]}",
+                        found.image,
+                        partial(jobs.open_job, path),
+                    )
+                )
+        demos = [
+            _Offer(title, about, demo_image(name, wide, high), partial(jobs.begin_demo, name))
+            for name, (title, _, _, about) in DEMOS.items()
+        ]
         return offers, demos
 
     return work
@@ -194,13 +259,22 @@ class _OfferButton(QPushButton):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         if offer.image is not None:
             wide, high = px(_WIDE), px(_HIGH)
-            small = offer.image.scaled(wide, high, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
-            painter.drawImage(at + (wide - small.width()) // 2, (self.height() - small.height()) // 2, small)
+            small = offer.image.scaled(
+                wide,
+                high,
+                Qt.AspectRatioMode.KeepAspectRatio,
+                Qt.TransformationMode.SmoothTransformation,
+            )
+            painter.drawImage(
+                at + (wide - small.width()) // 2, (self.height() - small.height()) // 2, small
+            )
             painter.setPen(QColor(LIGHT.edge))
             painter.drawRect(at, (self.height() - high) // 2, wide, high)
             at += wide + px(12)
         else:
-            painter.drawPixmap(at, (self.height() - px(18)) // 2, pixmap("sheet", LIGHT.brass_text, px(18)))
+            painter.drawPixmap(
+                at, (self.height() - px(18)) // 2, pixmap("sheet", LIGHT.brass_text, px(18))
+            )
             at += px(26)
         lines = [offer.words, *(line for line in offer.about.split("\n") if line)]
         step, top = px(18), (self.height() - px(18) * len(lines)) // 2
@@ -208,5 +282,12 @@ class _OfferButton(QPushButton):
             painter.setFont(face(14) if number else face(15, QFont.Weight.DemiBold))
             painter.setPen(QColor(LIGHT.quiet if number else LIGHT.graphite))
             room = self.width() - at - 6
-            painter.drawText(at, top + number * step, room, step, Qt.AlignmentFlag.AlignVCenter, painter.fontMetrics().elidedText(line, Qt.TextElideMode.ElideRight, room))
+            painter.drawText(
+                at,
+                top + number * step,
+                room,
+                step,
+                Qt.AlignmentFlag.AlignVCenter,
+                painter.fontMetrics().elidedText(line, Qt.TextElideMode.ElideRight, room),
+            )
         painter.end()

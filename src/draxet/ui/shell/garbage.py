@@ -1,5 +1,6 @@
-"""Circles of objects are taken apart on the window's thread only: Python's collector else runs on whichever thread allocates, and widgets among
-them would be destroyed beside the window that draws and walks through them."""
+"""Circles of objects are taken apart on the window's thread only: Python's collector else runs on
+whichever thread allocates, and widgets among them would be destroyed beside the window that draws
+and walks through them."""
 
 from __future__ import annotations
 
@@ -13,7 +14,8 @@ _EVERY_MS = 250
 
 
 class Garbage(QObject):
-    """Collects in place of Python's own collector, now and then, where what has come together is enough."""
+    """Collects in place of Python's own collector, now and then, where what has come together is
+    enough."""
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)

@@ -28,7 +28,13 @@ class HistoryPage(QDialog):
         self.list.setAccessibleName("Steps, the first at the top")
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         rows = QVBoxLayout(self)
-        rows.addWidget(label("Choose a step to go back or on to it. Nothing is lost until you do something else.", "quiet", wrap=True))
+        rows.addWidget(
+            label(
+                "Choose a step to go back or on to it. Nothing is lost until you do something else.",
+                "quiet",
+                wrap=True,
+            )
+        )
         rows.addWidget(self.list)
         self.list.currentRowChanged.connect(self._go)
         session.job_changed.connect(self._later.start)
@@ -39,7 +45,9 @@ class HistoryPage(QDialog):
         blocked = self.list.blockSignals(True)
         self.list.clear()
         for number, (words, _) in enumerate(states):
-            item = QListWidgetItem(f"{number}   {words[:1].upper()}{words[1:]}" if number else "0   As it was opened")
+            item = QListWidgetItem(
+                f"{number}   {words[:1].upper()}{words[1:]}" if number else "0   As it was opened"
+            )
             if number > at:
                 item.setForeground(Qt.GlobalColor.gray)
             self.list.addItem(item)

@@ -32,7 +32,12 @@ class JobFiles:
     """What the window's commands for jobs do; a refusal is one sentence in the top line."""
 
     def __init__(self, session: Session, reading: Reading, window: QWidget) -> None:
-        self._session, self._workers, self._reading, self._window = session, session.workers, reading, window
+        self._session, self._workers, self._reading, self._window = (
+            session,
+            session.workers,
+            reading,
+            window,
+        )
         self._save_next: tuple[Path, Callable[[], object] | None] | None = None
 
     def open_job(self, path: Path | None = None) -> None:
@@ -48,19 +53,27 @@ class JobFiles:
     def _read_job(self, path: Path) -> None:
         def work(report: Progress) -> tuple[OpenedJob, ReadableJob, list[tuple[Picture, Pyramid]]]:
             from draxet.gather.readable import with_readable_pictures
-            from draxet.job.file import open_job  # zip, JSON and the like: not needed to show a window
+            from draxet.job.file import (
+                open_job,
+            )  # zip, JSON and the like: not needed to show a window
 
             report(0.1, f"opening {path.name}")
             opened = open_job(path)
             readable = with_readable_pictures(opened.job, report)
-            return opened, readable, [(picture, Pyramid.whole(loaded.pixels)) for picture, loaded in readable.loaded]
+            return (
+                opened,
+                readable,
+                [(picture, Pyramid.whole(loaded.pixels)) for picture, loaded in readable.loaded],
+            )
 
         agreed = self._session.job  # whether to leave this one was asked
 
         def done(answer: tuple[OpenedJob, ReadableJob, list[tuple[Picture, Pyramid]]]) -> None:
             opened, readable, pyramids = answer
             if not self._session.history.is_saved and self._session.job is not agreed:
-                self._session.refused.emit(f"{path.name} was not opened: the open job has changed meanwhile. Open it again.")
+                self._session.refused.emit(
+                    f"{path.name} was not opened: the open job has changed meanwhile. Open it again."
+                )
                 return
             remarks = [*opened.remarks, *readable.remarks]
             self._session.start(readable.job, path, saved=not remarks, desk=opened.desk)
@@ -82,26 +95,45 @@ class JobFiles:
         from draxet.job.file import JobFileError, save_job
         from draxet.ui.shell.recent import template_folder
 
-        name = ask_name(self._window, "Keep this set-up", "Name of the template", self._session.job.name, "Keep it")
+        name = ask_name(
+            self._window,
+            "Keep this set-up",
+            "Name of the template",
+            self._session.job.name,
+            "Keep it",
+        )
         name = plain_words(name, 100).replace("/", "-")
         if not name:
             return
         try:
             template_folder().mkdir(parents=True, exist_ok=True)
-            save_job(template_of(replace(self._session.job, name=name)), template_folder() / f"{name}.draxet")
+            save_job(
+                template_of(replace(self._session.job, name=name)),
+                template_folder() / f"{name}.draxet",
+            )
         except (JobFileError, OSError) as error:
             self._session.refused.emit(f"The template could not be kept: {error}")
             return
-        self._session.said.emit(f"The set-up is kept as “{name}”: sheets, limit, units and how exact the work must be")
+        self._session.said.emit(
+            f"The set-up is kept as “{name}”: sheets, limit, units and how exact the work must be"
+        )
 
     def new_from_template(self) -> None:
         from draxet.ui.shell.recent import templates
 
         found = templates()
         if not found:
-            self._session.refused.emit("No template is kept yet; set a job up and keep its set-up as one.")
+            self._session.refused.emit(
+                "No template is kept yet; set a job up and keep its set-up as one."
+            )
             return
-        number = ask_which(self._window, "New from a template", "Which set-up is it to begin with?", [path.stem for path in found], "Begin")
+        number = ask_which(
+            self._window,
+            "New from a template",
+            "Which set-up is it to begin with?",
+            [path.stem for path in found],
+            "Begin",
+        )
         if number is not None:
             self.begin_from(found[number])
 
@@ -132,7 +164,8 @@ class JobFiles:
             self._session.refused.emit(str(error))
 
     def save(self, then: Callable[[], object] | None = None) -> None:
-        """Save where the job was saved before, else ask where; `then` is called once it is on the disk."""
+        """Save where the job was saved before, else ask where; `then` is called once it is on the
+        disk."""
         if self._session.path:
             self.save_to(self._session.path, then)
         else:
@@ -147,7 +180,8 @@ class JobFiles:
             self.save_to(path, then)
 
     def save_to(self, path: Path, then: Callable[[], object] | None = None) -> None:
-        """Save off the window's thread, one after the other; a job that goes on meanwhile is not saved yet."""
+        """Save off the window's thread, one after the other; a job that goes on meanwhile is not
+        saved yet."""
         self._session.leaving.emit()
         if self._workers.busy(_SAVE):
             self._save_next = (path, then)
@@ -161,7 +195,9 @@ class JobFiles:
             save_job(job, path, desk)
 
         def done(_: object) -> None:
-            if any(state is job for _, state in session.history.states):  # another job may be open by now
+            if any(
+                state is job for _, state in session.history.states
+            ):  # another job may be open by now
                 session.note_saved(path, job)
             _note_recent(path)
             session.said.emit(f"{path.name} is saved")
@@ -181,13 +217,21 @@ class JobFiles:
             then()
 
     def leave(self, then: Callable[[], object]) -> None:
-        """Go on with `then`, after asking about unsaved work and, where that is wanted, saving it."""
+        """Go on with `then`, after asking about unsaved work and, where that is wanted, saving
+        it."""
         self._session.leaving.emit()
         if self._session.history.is_saved:
             then()
             return
         answers = (("save", "Save"), ("leave", "Leave without saving"))
-        answer = ask(self._window, "Unsaved work", f"{self._session.job.name} has changes that are not saved.", "Save them first?", answers, "Cancel")
+        answer = ask(
+            self._window,
+            "Unsaved work",
+            f"{self._session.job.name} has changes that are not saved.",
+            "Save them first?",
+            answers,
+            "Cancel",
+        )
         if answer == "save":
             self.save(then)
         elif answer == "leave":

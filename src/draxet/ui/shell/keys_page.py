@@ -19,9 +19,15 @@ __all__ = ["KeysPage"]
 
 _ACROSS = 5
 _HELD = (
-    ("Space", "held: move the view"), ("Wheel", "nearer, farther"), ("Alt", "held: pick freely"), ("Tab", "held: picture alone"),
-    ("Shift+Tab", "held: contours alone"), ("Arrows", "move it, or the pointer"), ("Enter", "click, or the brass button"), ("Esc", "one step back"),
-)  # fmt: skip
+    ("Space", "held: move the view"),
+    ("Wheel", "nearer, farther"),
+    ("Alt", "held: pick freely"),
+    ("Tab", "held: picture alone"),
+    ("Shift+Tab", "held: contours alone"),
+    ("Arrows", "move it, or the pointer"),
+    ("Enter", "click, or the brass button"),
+    ("Esc", "one step back"),
+)
 
 
 class KeysPage(QDialog):
@@ -30,14 +36,22 @@ class KeysPage(QDialog):
     def __init__(self, commands: Sequence[Command], stage: Stage, parent: QWidget) -> None:
         super().__init__(parent)
         self.setWindowTitle("Keys")
-        self.block = HandBlock([command for command in commands if command.stage and not command.of], stage)
+        self.block = HandBlock(
+            [command for command in commands if command.stage and not command.of], stage
+        )
         whole = QHBoxLayout(self)
         whole.setContentsMargins(16, 14, 16, 14)
         whole.setSpacing(16)
         left = QVBoxLayout()
         left.setSpacing(8)
         left.addWidget(label("Under the left hand", "heading"))
-        left.addWidget(label("A digit opens a stage; the letters are its tools, as they stand on the card.", "quiet", wrap=True))
+        left.addWidget(
+            label(
+                "A digit opens a stage; the letters are its tools, as they stand on the card.",
+                "quiet",
+                wrap=True,
+            )
+        )
         left.addWidget(self.block)
         left.addStretch(1)
         whole.addLayout(left)
@@ -55,7 +69,11 @@ class KeysPage(QDialog):
         grid = QGridLayout()
         grid.setHorizontalSpacing(10)
         grid.setVerticalSpacing(1)
-        others = [command for command in commands if command.key and command.stage is None and not command.id.startswith("stage-")]
+        others = [
+            command
+            for command in commands
+            if command.key and command.stage is None and not command.id.startswith("stage-")
+        ]
         rows = [*_HELD, *((command.key, command.words.removesuffix(" …")) for command in others)]
         half = (len(rows) + 1) // 2
         for number, (key, words) in enumerate(rows):
@@ -79,7 +97,10 @@ class HandBlock(QWidget):
         self._tools = tools
         self.stage = stage
         self._wide, self._high, self._gap, self._top = px(75), px(80), px(5), px(52)
-        self.setFixedSize(_ACROSS * (self._wide + self._gap) + 2 * px(14), self._top + 3 * (self._high + self._gap))
+        self.setFixedSize(
+            _ACROSS * (self._wide + self._gap) + 2 * px(14),
+            self._top + 3 * (self._high + self._gap),
+        )
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.show_stage(stage)
 
@@ -99,7 +120,12 @@ class HandBlock(QWidget):
 
     def _key(self, place: int) -> QRect:
         row, column = divmod(place, _ACROSS)
-        return QRect(row * px(14) + column * (self._wide + self._gap), self._top + row * (self._high + self._gap), self._wide, self._high)
+        return QRect(
+            row * px(14) + column * (self._wide + self._gap),
+            self._top + row * (self._high + self._gap),
+            self._wide,
+            self._high,
+        )
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         for stage in Stage:
@@ -118,24 +144,49 @@ class HandBlock(QWidget):
 
     def _paint_digit(self, painter: QPainter, stage: Stage) -> None:
         box, on = self._digit(stage), stage is self.stage
-        self._cap(painter, box, LIGHT.marking_blue if on else LIGHT.field, LIGHT.marking_blue if on else LIGHT.edge)
+        self._cap(
+            painter,
+            box,
+            LIGHT.marking_blue if on else LIGHT.field,
+            LIGHT.marking_blue if on else LIGHT.edge,
+        )
         painter.setPen(QColor(LIGHT.card_text if on else LIGHT.graphite))
         painter.setFont(face(15, QFont.Weight.DemiBold))
-        painter.drawText(box.adjusted(0, 3, 0, -box.height() // 2 + 2), Qt.AlignmentFlag.AlignCenter, str(int(stage)))
+        painter.drawText(
+            box.adjusted(0, 3, 0, -box.height() // 2 + 2),
+            Qt.AlignmentFlag.AlignCenter,
+            str(int(stage)),
+        )
         painter.setFont(face(14))
-        painter.drawText(box.adjusted(0, box.height() // 2 - 2, 0, -3), Qt.AlignmentFlag.AlignCenter, stage.words)
+        painter.drawText(
+            box.adjusted(0, box.height() // 2 - 2, 0, -3), Qt.AlignmentFlag.AlignCenter, stage.words
+        )
 
     def _paint_key(self, painter: QPainter, box: QRect, key: str, tool: Command | None) -> None:
-        self._cap(painter, box, LIGHT.field if tool else LIGHT.bar, LIGHT.edge if tool else LIGHT.line)
+        self._cap(
+            painter, box, LIGHT.field if tool else LIGHT.bar, LIGHT.edge if tool else LIGHT.line
+        )
         painter.setPen(QColor(LIGHT.graphite if tool else LIGHT.quiet))
         painter.setFont(face(14, QFont.Weight.DemiBold))
-        painter.drawText(box.adjusted(px(7), px(4), 0, 0), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop, key)
+        painter.drawText(
+            box.adjusted(px(7), px(4), 0, 0),
+            Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop,
+            key,
+        )
         if tool is not None:
-            painter.drawPixmap(box.right() - px(26), box.top() + px(5), pixmap(tool.icon, LIGHT.brass_text, px(20)))
+            painter.drawPixmap(
+                box.right() - px(26), box.top() + px(5), pixmap(tool.icon, LIGHT.brass_text, px(20))
+            )
             painter.setPen(QColor(LIGHT.graphite))
             painter.setFont(face(13))
             words = box.adjusted(px(5), px(28), -px(3), -px(3))
-            painter.drawText(words, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap, tool.words.removesuffix(" …"))
+            painter.drawText(
+                words,
+                Qt.AlignmentFlag.AlignLeft
+                | Qt.AlignmentFlag.AlignVCenter
+                | Qt.TextFlag.TextWordWrap,
+                tool.words.removesuffix(" …"),
+            )
 
     @staticmethod
     def _cap(painter: QPainter, box: QRect, fill: str, edge: str) -> None:

@@ -40,7 +40,10 @@ class Found:
     def words(self) -> str:
         job = self.opened.job
         when = time.strftime("%A %d %B, %H:%M", time.localtime(self.left.written))
-        counts = [f"{len(things)} {what}{'s' * (len(things) != 1)}" for things, what in ((job.pictures, "picture"), (job.contours, "contour"))]
+        counts = [
+            f"{len(things)} {what}{'s' * (len(things) != 1)}"
+            for things, what in ((job.pictures, "picture"), (job.contours, "contour"))
+        ]
         return f"{job.name}\n{when}\n{' · '.join(counts)}"
 
 
@@ -77,12 +80,27 @@ def offer_left_behind(session: Session, autosave: Autosave, window: QWidget) -> 
         if found is None:
             return
         kept = str(found.opened.desk.get("path") or "")
-        session.start(found.opened.job, Path(kept) if kept else None, saved=False, desk=found.opened.desk)
+        session.start(
+            found.opened.job, Path(kept) if kept else None, saved=False, desk=found.opened.desk
+        )
         autosave.adopt(found.left.place)
         told = session.lost if found.opened.remarks else session.said
-        told.emit(". ".join([f"{found.opened.job.name} is here as it was kept; it is not saved yet", *found.opened.remarks]))
+        told.emit(
+            ". ".join(
+                [
+                    f"{found.opened.job.name} is here as it was kept; it is not saved yet",
+                    *found.opened.remarks,
+                ]
+            )
+        )
 
-    session.workers.run("left behind", _look, done, lambda error: session.refused.emit(f"Unsaved work could not be looked for: {error}"), of_job=False)
+    session.workers.run(
+        "left behind",
+        _look,
+        done,
+        lambda error: session.refused.emit(f"Unsaved work could not be looked for: {error}"),
+        of_job=False,
+    )
 
 
 class LeftBehindChooser(QDialog):
@@ -110,7 +128,13 @@ class LeftBehindChooser(QDialog):
         rows.setContentsMargins(18, 16, 18, 16)
         rows.setSpacing(10)
         rows.addWidget(label("Draxet ended before this work was saved", "heading"))
-        rows.addWidget(label("It was kept on the way. “Not now” offers it again at the next start.", "quiet", wrap=True))
+        rows.addWidget(
+            label(
+                "It was kept on the way. “Not now” offers it again at the next start.",
+                "quiet",
+                wrap=True,
+            )
+        )
         rows.addWidget(self.list)
         rows.addLayout(buttons)
         self._fill()
@@ -118,7 +142,9 @@ class LeftBehindChooser(QDialog):
     def _fill(self) -> None:
         self.list.clear()
         for found in self._found:
-            self.list.addItem(QListWidgetItem(QIcon(QPixmap.fromImage(to_qimage(found.small))), found.words))
+            self.list.addItem(
+                QListWidgetItem(QIcon(QPixmap.fromImage(to_qimage(found.small))), found.words)
+            )
         self.list.setCurrentRow(0)
 
     def _take(self) -> None:

@@ -29,10 +29,15 @@ def _file() -> Path:
 
 
 def kept_scale() -> float | None:
-    """Screen pixels a mm, as was found with a card; None where it was not yet, or what was kept is damaged."""
+    """Screen pixels a mm, as was found with a card; None where it was not yet, or what was kept is
+    damaged."""
     try:
         scale = json.loads(_file().read_text())["pixels_a_mm"]
-        return float(scale) if isinstance(scale, int | float) and math.isfinite(scale) and _LEAST <= scale <= _MOST else None
+        return (
+            float(scale)
+            if isinstance(scale, int | float) and math.isfinite(scale) and _LEAST <= scale <= _MOST
+            else None
+        )
     except (OSError, ValueError, KeyError, TypeError):
         return None
 
@@ -64,7 +69,9 @@ class _Card(QWidget):
         painter.setBrush(QColor(LIGHT.sheet))
         painter.drawRoundedRect(QRectF(10, 10, wide, high), 3.2 * self.scale, 3.2 * self.scale)
         painter.setPen(QColor(LIGHT.quiet))
-        painter.drawText(QRectF(10, 10, wide, high), Qt.AlignmentFlag.AlignCenter, "hold the card here")
+        painter.drawText(
+            QRectF(10, 10, wide, high), Qt.AlignmentFlag.AlignCenter, "hold the card here"
+        )
         painter.end()
 
 
@@ -82,10 +89,21 @@ class LifeSizePage(QDialog):
         self.slider.valueChanged.connect(self._scaled)
         rows = QVBoxLayout(self)
         rows.setContentsMargins(16, 16, 16, 16)
-        rows.addWidget(label("Hold a bank card flat to the screen, its corner in the upper left corner of the outline, and make the outline as large as the card.", "quiet", wrap=True))
+        rows.addWidget(
+            label(
+                "Hold a bank card flat to the screen, its corner in the upper left corner of the outline, and make the outline as large as the card.",
+                "quiet",
+                wrap=True,
+            )
+        )
         rows.addWidget(self.card, 1)
         rows.addWidget(self.slider)
-        rows.addWidget(side_by_side(button("Take this size", "main", self.accept), button("Cancel", "plain", self.reject)))
+        rows.addWidget(
+            side_by_side(
+                button("Take this size", "main", self.accept),
+                button("Cancel", "plain", self.reject),
+            )
+        )
         self.setMinimumWidth(px(540))
 
     def _scaled(self, value: int) -> None:

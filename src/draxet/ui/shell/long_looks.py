@@ -1,4 +1,5 @@
-"""What may take long and what no report can stop, as tasks for a process apart, which keeps what it knows from one to the next; so without Qt."""
+"""What may take long and what no report can stop, as tasks for a process apart, which keeps what it
+knows from one to the next; so without Qt."""
 
 from __future__ import annotations
 
@@ -35,7 +36,13 @@ def findings_apart(report: Progress, *values: Any) -> tuple[Finding, ...]:
     return _watch().of(Job(**dict(zip(LONG_FIELDS, values, strict=True))), report)
 
 
-def falls_apart(report: Progress, items: tuple[ContourItem, ...], width: float, kept: tuple[tuple[float, float], ...], *values: Any) -> tuple[Piece, ...]:
+def falls_apart(
+    report: Progress,
+    items: tuple[ContourItem, ...],
+    width: float,
+    kept: tuple[tuple[float, float], ...],
+    *values: Any,
+) -> tuple[Piece, ...]:
     """What falls and what stays of some contours of such a job."""
     job = Job(**dict(zip(LONG_FIELDS, values, strict=True)))
     return _falls().of(job, items, width, job.smallest_feature, kept, report).pieces

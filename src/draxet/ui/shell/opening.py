@@ -12,7 +12,15 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from draxet.files import plain_words, reason
-from draxet.gather.load import ENDINGS, LoadedPicture, PictureError, count_pages, peek, read_picture, thumbnails
+from draxet.gather.load import (
+    ENDINGS,
+    LoadedPicture,
+    PictureError,
+    count_pages,
+    peek,
+    read_picture,
+    thumbnails,
+)
 from draxet.gather.place import arrival
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import NDArray
@@ -34,13 +42,25 @@ DRAWING_ENDINGS = ("svg", "dxf")
 PROGRAM_ENDINGS = ("nc", "ngc", "gcode", "tap", "cnc", "plt", "hpgl")
 _CASCADE_MM = 15.0
 _LARGEST_FILE = 2_000_000_000
-_FILE_UNITS = {"millimetres": 1.0, "centimetres": 10.0, "inches": 25.4, "pixels, 96 to the inch": 25.4 / 96}
+_FILE_UNITS = {
+    "millimetres": 1.0,
+    "centimetres": 10.0,
+    "inches": 25.4,
+    "pixels, 96 to the inch": 25.4 / 96,
+}
 
 
 def _bytes_of(path: Path) -> bytes:
-    """A file's bytes. ValueError for what is no file (a folder, a device, a pipe) or larger than anything that can be read."""
+    """A file's bytes. ValueError for what is no file (a folder, a device, a pipe) or larger than
+    anything that can be read."""
     if not path.is_file():
-        raise ValueError("it is a folder" if path.is_dir() else "there is no such file" if not path.exists() else "it is no file")
+        raise ValueError(
+            "it is a folder"
+            if path.is_dir()
+            else "there is no such file"
+            if not path.exists()
+            else "it is no file"
+        )
     if path.stat().st_size > _LARGEST_FILE:
         raise ValueError(f"it is over {_LARGEST_FILE // 1_000_000_000} GB")
     return path.read_bytes()
@@ -50,7 +70,13 @@ class Opening:
     """What the window's commands for files do; a refusal is one sentence in the top line."""
 
     def __init__(self, session: Session, reading: Reading, jobs: JobFiles, window: QWidget) -> None:
-        self._session, self._workers, self._reading, self._jobs, self._window = session, session.workers, reading, jobs, window
+        self._session, self._workers, self._reading, self._jobs, self._window = (
+            session,
+            session.workers,
+            reading,
+            jobs,
+            window,
+        )
         self._arrived = self._shots = 0
         self._aside: tuple[Drawing, float] | None = None
         session.job_ending.connect(self._end_job)
@@ -80,12 +106,20 @@ class Opening:
 
         def done(found: list[tuple[Path, NDArray[Any]]]) -> None:
             if not found:
-                self._session.refused.emit("No pictures were used lately that are still where they were.")
+                self._session.refused.emit(
+                    "No pictures were used lately that are still where they were."
+                )
                 return
             from draxet.ui.shell.pages import ThumbnailChooser
 
             small = [(pixels, path.name) for path, pixels in found]
-            chooser = ThumbnailChooser("Recent pictures", "Which picture is to be worked from?", small, "Bring it in", self._window)
+            chooser = ThumbnailChooser(
+                "Recent pictures",
+                "Which picture is to be worked from?",
+                small,
+                "Bring it in",
+                self._window,
+            )
             if chooser.exec():
                 self.open_files([found[chooser.number][0]])
 
@@ -139,28 +173,51 @@ class Opening:
             report(0.1, f"reading {name}")
             return read_drawing(data, name, report)
 
-        self._reading.read(f"drawing {self._arrived}", work, lambda drawing: self._place_drawing(name, drawing), in_turn=True)
+        self._reading.read(
+            f"drawing {self._arrived}",
+            work,
+            lambda drawing: self._place_drawing(name, drawing),
+            in_turn=True,
+        )
 
     def _place_drawing(self, name: str, drawing: Drawing) -> None:
         from draxet.gather.drawings import place_drawing
 
         unit = drawing.unit_mm if drawing.unit_mm is not None else self._ask_unit(name)
         if unit is None:
-            self._session.refused.emit(f"{name} was not brought in: without its unit nobody knows how large it is.")
+            self._session.refused.emit(
+                f"{name} was not brought in: without its unit nobody knows how large it is."
+            )
             return
         self._aside = (drawing, unit) if drawing.aside else None
-        aside = [f"{drawing.aside_words} (Picture menu: Bring in what was left out)"] if drawing.aside else []
-        self._add_drawing("bring in a drawing", place_drawing(self._session.job, drawing, unit), f"from {name}", [*aside, *drawing.remarks])
+        aside = (
+            [f"{drawing.aside_words} (Picture menu: Bring in what was left out)"]
+            if drawing.aside
+            else []
+        )
+        self._add_drawing(
+            "bring in a drawing",
+            place_drawing(self._session.job, drawing, unit),
+            f"from {name}",
+            [*aside, *drawing.remarks],
+        )
 
     def bring_aside(self) -> None:
         """What was left out of the last drawing, after all."""
         from draxet.gather.drawings import place_aside
 
         if self._aside is None:
-            self._session.refused.emit("Nothing was left out of a drawing that could be brought in.")
+            self._session.refused.emit(
+                "Nothing was left out of a drawing that could be brought in."
+            )
             return
         (drawing, unit), self._aside = self._aside, None
-        self._add_drawing("bring in what was left out", place_aside(self._session.job, drawing, unit), "that had been left out", [])
+        self._add_drawing(
+            "bring in what was left out",
+            place_aside(self._session.job, drawing, unit),
+            "that had been left out",
+            [],
+        )
 
     @property
     def has_aside(self) -> bool:
@@ -175,13 +232,22 @@ class Opening:
         self._session.select({item.id for item in new})
         self._session.fit_asked.emit()
         opened = sum(not item.contour.closed for item in new)
-        facts = f"{len(new)} contour{'s' * (len(new) != 1)} {source}" + (f", {opened} open" if opened else "")
+        facts = f"{len(new)} contour{'s' * (len(new) != 1)} {source}" + (
+            f", {opened} open" if opened else ""
+        )
         self._session.said.emit(". ".join([facts, *remarks]))
 
     def _ask_unit(self, name: str) -> float | None:
         """Ask what a file without units counts in; None where that is given up."""
         answers = [(words, words) for words in _FILE_UNITS]
-        answer = ask(self._window, "Which unit?", f"{name} does not say what its numbers count.", "Choose what they mean:", answers, "Cancel")
+        answer = ask(
+            self._window,
+            "Which unit?",
+            f"{name} does not say what its numbers count.",
+            "Choose what they mean:",
+            answers,
+            "Cancel",
+        )
         return _FILE_UNITS.get(answer)
 
     def paste_picture(self) -> None:
@@ -197,7 +263,8 @@ class Opening:
         self.take_picture(bytes(store.data()), "Pasted picture.png")
 
     def take_picture(self, data: bytes, name: str, page: int | None = None) -> None:
-        """Read a picture off the window's thread and place one copy of it; of several pages the one that is chosen."""
+        """Read a picture off the window's thread and place one copy of it; of several pages the one
+        that is chosen."""
         self._arrived += 1
 
         def work(report: Progress) -> tuple[LoadedPicture, Pyramid] | list[NDArray[Any]]:
@@ -220,22 +287,32 @@ class Opening:
 
         pages = [(pixels, f"Page {number}") for number, pixels in enumerate(small, start=1)]
         question = f"{name} has {len(small)} pages. Which one is to be worked from?"
-        chooser = ThumbnailChooser("Which page?", question, pages, "Bring in this page", self._window)
+        chooser = ThumbnailChooser(
+            "Which page?", question, pages, "Bring in this page", self._window
+        )
         if chooser.exec():
             self.take_picture(data, name, chooser.number)
         else:
             self._session.refused.emit(f"{name} was not brought in: no page was chosen.")
 
-    def _place(self, data: bytes, name: str, page: int, loaded: LoadedPicture, pyramid: Pyramid) -> None:
+    def _place(
+        self, data: bytes, name: str, page: int, loaded: LoadedPicture, pyramid: Pyramid
+    ) -> None:
         session = self._session
         placed = arrival(loaded.size, loaded.dpi, session.job.sheet)
         middles = {tuple(round(v, 3) for v in picture.middle) for picture in session.job.pictures}
-        while tuple(round(v, 3) for v in placed.point(loaded.size[0] / 2, loaded.size[1] / 2)) in middles:
-            placed = placed.then(Affine.moved(_CASCADE_MM, -_CASCADE_MM))  # not hidden behind, nor hiding, another one
-        job, picture_id = add_picture(session.job, name, data, loaded.size, placed, loaded.dpi, page)
+        while (
+            tuple(round(v, 3) for v in placed.point(loaded.size[0] / 2, loaded.size[1] / 2))
+            in middles
+        ):
+            placed = placed.then(
+                Affine.moved(_CASCADE_MM, -_CASCADE_MM)
+            )  # not hidden behind, nor hiding, another one
+        job, picture_id = add_picture(
+            session.job, name, data, loaded.size, placed, loaded.dpi, page
+        )
         session.pictures.put(job.picture_by_id[picture_id], pyramid)
         session.picture_id, session.hands_empty = picture_id, False
         session.edit("bring in a picture", job)
         session.fit_asked.emit()
         session.said.emit(". ".join([f"{name} is here", *loaded.remarks]))
-

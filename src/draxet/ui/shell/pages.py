@@ -19,7 +19,14 @@ __all__ = ["ThumbnailChooser"]
 class ThumbnailChooser(QDialog):
     """Asks for one of several small pictures; `number` counts from 0."""
 
-    def __init__(self, title: str, question: str, small: Sequence[tuple[NDArray[Any], str]], go: str, parent: QWidget) -> None:
+    def __init__(
+        self,
+        title: str,
+        question: str,
+        small: Sequence[tuple[NDArray[Any], str]],
+        go: str,
+        parent: QWidget,
+    ) -> None:
         super().__init__(parent)
         self.setWindowTitle(title)
         self.resize(640, 480)

@@ -14,7 +14,8 @@ _ROW = 12
 
 
 class Pane(QWidget):
-    """A column of controls that is gone through by keys, from top to bottom and from left to right."""
+    """A column of controls that is gone through by keys, from top to bottom and from left to
+    right."""
 
     left = pyqtSignal()
     """Esc: the canvas is wanted."""
@@ -27,7 +28,9 @@ class Pane(QWidget):
         """Give the keys to the control that had them last, else to the first."""
         stops = self._stops()
         if stops:
-            (self._last if self._last in stops else self.first(stops)).setFocus(Qt.FocusReason.TabFocusReason)
+            (self._last if self._last in stops else self.first(stops)).setFocus(
+                Qt.FocusReason.TabFocusReason
+            )
 
     def first(self, stops: list[QWidget]) -> QWidget:
         """Where one enters at the first time."""
@@ -38,7 +41,9 @@ class Pane(QWidget):
         if not stops:
             return False
         number = (stops.index(at) + (1 if forward else -1)) % len(stops) if at in stops else 0
-        stops[number].setFocus(Qt.FocusReason.TabFocusReason if forward else Qt.FocusReason.BacktabFocusReason)
+        stops[number].setFocus(
+            Qt.FocusReason.TabFocusReason if forward else Qt.FocusReason.BacktabFocusReason
+        )
         self._last = stops[number]
         around = stops[number].parentWidget()
         while around is not None and around is not self:
@@ -48,8 +53,13 @@ class Pane(QWidget):
         return True
 
     def _stops(self) -> list[QWidget]:
-        """Not by Qt's chain of focus: that leads through the whole window, also past what is being taken apart, and has crashed there."""
-        children = (at for at in self.findChildren(QWidget) if at.focusPolicy() & Qt.FocusPolicy.TabFocus and not isinstance(at, QScrollArea))
+        """Not by Qt's chain of focus: that leads through the whole window, also past what is being
+        taken apart, and has crashed there."""
+        children = (
+            at
+            for at in self.findChildren(QWidget)
+            if at.focusPolicy() & Qt.FocusPolicy.TabFocus and not isinstance(at, QScrollArea)
+        )
         found = [at for at in children if at.isVisibleTo(self) and at.isEnabled()]
         places = {w: w.mapTo(self, QPoint(0, w.height() // 2)) for w in found}
         return sorted(places, key=lambda w: (places[w].y() // _ROW, places[w].x()))

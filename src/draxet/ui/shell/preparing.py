@@ -1,4 +1,5 @@
-"""Pictures are prepared off the window's thread; until then the canvas shows what was last seen of them, or a coarse version."""
+"""Pictures are prepared off the window's thread; until then the canvas shows what was last seen of
+them, or a coarse version."""
 
 from __future__ import annotations
 
@@ -18,7 +19,8 @@ __all__ = ["Preparing", "prepared_pixels"]
 
 
 def prepared_pixels(session: Session, picture: Picture) -> NDArray[Any] | None:
-    """A picture's pixels for what is asked of them at once; None, and people are told, where they are not there yet."""
+    """A picture's pixels for what is asked of them at once; None, and people are told, where they
+    are not there yet."""
     if not session.pictures.ready(picture):
         session.refused.emit(f"{picture.name} is still being prepared; ask again when it is there.")
         return None
@@ -26,7 +28,8 @@ def prepared_pixels(session: Session, picture: Picture) -> NDArray[Any] | None:
 
 
 class Preparing(QObject):
-    """Watches the job for pictures that are not ready and has them made, the newest state of each winning."""
+    """Watches the job for pictures that are not ready and has them made, the newest state of each
+    winning."""
 
     def __init__(self, session: Session, parent: QObject) -> None:
         super().__init__(parent)
@@ -54,7 +57,9 @@ class Preparing(QObject):
         store = self._session.pictures
         self._under_way[picture.id] = picture
         if store.is_slow(picture):
-            self._run(picture, lambda report: store.glance(picture, report), lambda: self._make(picture))
+            self._run(
+                picture, lambda report: store.glance(picture, report), lambda: self._make(picture)
+            )
         else:
             self._make(picture)
         self._step(picture.id, 0.0, "")
@@ -64,11 +69,19 @@ class Preparing(QObject):
         self._session.view_changed.emit()
         self._run(picture, lambda report: store.of(picture, report), lambda: self._end(picture.id))
 
-    def _run(self, picture: Picture, work: Callable[[Progress], object], then: Callable[[], None]) -> None:
+    def _run(
+        self, picture: Picture, work: Callable[[Progress], object], then: Callable[[], None]
+    ) -> None:
         def doing(report: Progress) -> None:
             work(report)
 
-        self._workers.run(_lane(picture.id), doing, lambda _: then(), lambda error: self._fail(picture.id, error), partial(self._step, picture.id))
+        self._workers.run(
+            _lane(picture.id),
+            doing,
+            lambda _: then(),
+            lambda error: self._fail(picture.id, error),
+            partial(self._step, picture.id),
+        )
 
     def _step(self, picture_id: str, share: float, words: str) -> None:
         self._session.preparing[picture_id] = share, words
@@ -82,7 +95,9 @@ class Preparing(QObject):
 
     def _fail(self, picture_id: str, error: Exception) -> None:
         self._end(picture_id)
-        self._session.refused.emit(f"The picture could not be prepared: {error}; switch its last step off.")
+        self._session.refused.emit(
+            f"The picture could not be prepared: {error}; switch its last step off."
+        )
 
     def cancel(self, picture_id: str) -> None:
         """Stop, and switch off what takes long: line art, else the last step."""
@@ -91,7 +106,9 @@ class Preparing(QObject):
             return
         on = [k for k, step in enumerate(picture.steps) if step.on]
         slow = [k for k in on if picture.steps[k].kind.slow] or on[-1:]
-        steps = [type(step)(step.kind, step.on and k not in slow) for k, step in enumerate(picture.steps)]
+        steps = [
+            type(step)(step.kind, step.on and k not in slow) for k, step in enumerate(picture.steps)
+        ]
         self._session.edit("stop preparing", set_steps(self._session.job, picture_id, steps))
 
 

@@ -1,4 +1,5 @@
-"""A job at a glance: a small picture of it, and what it holds in a few words; made off the window's thread."""
+"""A job at a glance: a small picture of it, and what it holds in a few words; made off the window's
+thread."""
 
 from __future__ import annotations
 
@@ -48,23 +49,40 @@ def preview_of(path: Path, width: int, height: int) -> JobPreview:
 def facts_of(job: Job) -> tuple[str, ...]:
     """What a job holds."""
     opened = sum(not item.contour.closed for item in job.contours)
-    contours = f"{count_words(len(job.contours), 'contour')}{f', {opened} open' if opened else ''}" if job.contours else "no contours yet"
+    contours = (
+        f"{count_words(len(job.contours), 'contour')}{f', {opened} open' if opened else ''}"
+        if job.contours
+        else "no contours yet"
+    )
     sheet = job.sheet
-    return count_words(len(job.pictures), "picture"), contours, f"{sheet.material}, {sheet.width:g} × {sheet.height:g} mm"
+    return (
+        count_words(len(job.pictures), "picture"),
+        contours,
+        f"{sheet.material}, {sheet.width:g} × {sheet.height:g} mm",
+    )
 
 
 def job_image(job: Job, width: int, height: int) -> QImage:
-    """A job's pictures and contours, so that all of them are in sight, on a sheet of `width` by `height` pixels."""
+    """A job's pictures and contours, so that all of them are in sight, on a sheet of `width` by
+    `height` pixels."""
     image = QImage(width, height, QImage.Format.Format_RGB32)
     image.fill(QColor(LIGHT.sheet))
-    boxes = np.array([*(picture.box for picture in job.pictures), *(item.contour.box for item in job.contours)])
+    boxes = np.array(
+        [*(picture.box for picture in job.pictures), *(item.contour.box for item in job.contours)]
+    )
     if not len(boxes):
         boxes = np.array([job.sheet.box])
     (x0, y0), (x1, y1) = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
-    zoom = min((width - 2 * _MARGIN) / max(x1 - x0, 1e-9), (height - 2 * _MARGIN) / max(y1 - y0, 1e-9))
-    to_view = QTransform(zoom, 0, 0, -zoom, width / 2 - zoom * (x0 + x1) / 2, height / 2 + zoom * (y0 + y1) / 2)
+    zoom = min(
+        (width - 2 * _MARGIN) / max(x1 - x0, 1e-9), (height - 2 * _MARGIN) / max(y1 - y0, 1e-9)
+    )
+    to_view = QTransform(
+        zoom, 0, 0, -zoom, width / 2 - zoom * (x0 + x1) / 2, height / 2 + zoom * (y0 + y1) / 2
+    )
     painter = QPainter(image)
-    painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+    painter.setRenderHints(
+        QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform
+    )
     for picture in job.pictures:
         if picture.visible:
             with contextlib.suppress(PictureError):
@@ -72,7 +90,9 @@ def job_image(job: Job, width: int, height: int) -> QImage:
     painter.setTransform(QTransform())
     painter.setPen(QPen(QColor(LIGHT.marking_blue), 0))
     for item in job.contours[:2000]:
-        points = [to_view.map(QPointF(x, y)) for x, y in item.contour.flattened(0.5 / zoom).tolist()]
+        points = [
+            to_view.map(QPointF(x, y)) for x, y in item.contour.flattened(0.5 / zoom).tolist()
+        ]
         painter.drawPolyline(QPolygonF([*points, points[0]] if item.contour.closed else points))
     painter.end()
     return image

@@ -12,12 +12,20 @@ from draxet.ui.shell.fields import WordField, button, label, set_part
 __all__ = ["ask", "ask_name", "ask_which", "tell"]
 
 
-def ask(parent: QWidget, title: str, words: str, more: str, answers: Sequence[tuple[str, str]], stay: str) -> str:
+def ask(
+    parent: QWidget,
+    title: str,
+    words: str,
+    more: str,
+    answers: Sequence[tuple[str, str]],
+    stay: str,
+) -> str:
     """Ask one question.
 
     Parameters
     ----------
-    answers : keys and words, the first one being the brass button. stay : the words for giving it up, which Esc does as well.
+    answers : keys and words, the first one being the brass button. stay : the words for giving it
+    up, which Esc does as well.
 
     Returns the key; empty where it was given up.
     """
@@ -52,7 +60,9 @@ def tell(parent: QWidget, title: str, words: str) -> None:
 class _Question(QDialog):
     """A heading, something to answer with, and two buttons."""
 
-    def __init__(self, parent: QWidget, title: str, question: str, control: QWidget, go: str) -> None:
+    def __init__(
+        self, parent: QWidget, title: str, question: str, control: QWidget, go: str
+    ) -> None:
         super().__init__(parent)
         self.setWindowTitle(title)
         self.setMinimumWidth(px(360))
@@ -78,7 +88,9 @@ def ask_name(parent: QWidget, title: str, question: str, name: str, go: str) -> 
     return field.text().strip() if _Question(parent, title, question, field, go).exec() else ""
 
 
-def ask_which(parent: QWidget, title: str, question: str, names: Sequence[str], go: str) -> int | None:
+def ask_which(
+    parent: QWidget, title: str, question: str, names: Sequence[str], go: str
+) -> int | None:
     """Ask for one of several names; its number, or None where that is given up."""
     names_list = QListWidget()
     names_list.setAccessibleName(question)

@@ -1,4 +1,5 @@
-"""Files that are being read, off the window's thread: how far they are, and how they are given up."""
+"""Files that are being read, off the window's thread: how far they are, and how they are given
+up."""
 
 from __future__ import annotations
 
@@ -23,12 +24,21 @@ class Reading:
         session.job_ending.connect(self._end_job)
         session.stop_asked.connect(self.stop)
 
-    def read(self, lane: str, work: Callable[[Progress], Any], done: Callable[[Any], None], *, in_turn: bool = False) -> None:
-        """Read a file off the window's thread; how far it is stands in the top line, and Esc stops it.
+    def read(
+        self,
+        lane: str,
+        work: Callable[[Progress], Any],
+        done: Callable[[Any], None],
+        *,
+        in_turn: bool = False,
+    ) -> None:
+        """Read a file off the window's thread; how far it is stands in the top line, and Esc stops
+        it.
 
         Parameters
         ----------
-        in_turn : whether it is handed over only after those that were asked for before it in this way.
+        in_turn : whether it is handed over only after those that were asked for before it in this
+        way.
         """
         if lane not in self._lanes:
             self._lanes.append(lane)
@@ -43,7 +53,13 @@ class Reading:
         def failed(error: Exception) -> None:
             self._hand_over(lane, lambda: self.refuse(error))
 
-        self._workers.run(lane, work, ended, failed, lambda share, words: self._session.say_reading(words or "reading", share))
+        self._workers.run(
+            lane,
+            work,
+            ended,
+            failed,
+            lambda share, words: self._session.say_reading(words or "reading", share),
+        )
 
     def _hand_over(self, lane: str, take: Callable[[], None]) -> None:
         if lane not in self._turns:
@@ -75,4 +91,6 @@ class Reading:
 
     def refuse(self, error: Exception) -> None:
         """Say why a file could not be read."""
-        self._session.refused.emit(str(error) if isinstance(error, ValueError) else f"The file could not be read: {error}")
+        self._session.refused.emit(
+            str(error) if isinstance(error, ValueError) else f"The file could not be read: {error}"
+        )

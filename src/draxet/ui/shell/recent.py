@@ -17,7 +17,8 @@ def _list_file(kind: str) -> Path:
 
 
 def recent(kind: str) -> list[Path]:
-    """Files of a kind (``pictures`` or ``jobs``) used lately that are still there, the newest first."""
+    """Files of a kind (``pictures`` or ``jobs``) used lately that are still there, the newest
+    first."""
     try:
         names = json.loads(_list_file(kind).read_text())
         return [Path(name) for name in names if isinstance(name, str) and Path(name).is_file()]
@@ -26,7 +27,8 @@ def recent(kind: str) -> list[Path]:
 
 
 def note_recent(kind: str, path: Path) -> None:
-    """Put a file first in the list of its kind; where that cannot be written, nothing is lost but the list."""
+    """Put a file first in the list of its kind; where that cannot be written, nothing is lost but
+    the list."""
     path = path.absolute()
     names = [str(path), *(str(old) for old in recent(kind) if old != path)]
     try:

@@ -1,12 +1,30 @@
-"""The route card: a row for each stage with its sign-off, the open stage unfolded with its tools."""
+"""The route card: a row for each stage with its sign-off, the open stage unfolded with its
+tools."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QEvent, QPointF, QSize, Qt, QTimer
-from PyQt6.QtGui import QColor, QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtGui import (
+    QColor,
+    QEnterEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+)
+from PyQt6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from draxet.ui.look.icons import pixmap
 from draxet.ui.look.style import face, px
@@ -20,7 +38,8 @@ from draxet.ui.shell.signoffs import sign_offs
 __all__ = ["RouteCard", "ToolButton"]
 
 _ROWS = ((36, 30), (32, 27), (26, 24))
-"""Heights of a stage's row and of a tool's: the first that leave room for the longest list of tools."""
+"""Heights of a stage's row and of a tool's: the first that leave room for the longest list of
+tools."""
 _HEAD = 140
 
 
@@ -40,18 +59,39 @@ class ToolButton(QPushButton):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         super().paintEvent(event)
         t, frame, high = self._t, px(20), self.height()
-        colour = "#FFFFFF" if self.isChecked() else t.card_text if self.isEnabled() else t.card_quiet
+        colour = (
+            "#FFFFFF" if self.isChecked() else t.card_text if self.isEnabled() else t.card_quiet
+        )
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(QColor(colour if self.isChecked() else t.card_quiet), 1, Qt.PenStyle.SolidLine if self.isEnabled() else Qt.PenStyle.DotLine))
+        painter.setPen(
+            QPen(
+                QColor(colour if self.isChecked() else t.card_quiet),
+                1,
+                Qt.PenStyle.SolidLine if self.isEnabled() else Qt.PenStyle.DotLine,
+            )
+        )
         painter.drawRoundedRect(px(6), (high - frame) // 2, frame, frame, 3, 3)
         painter.setFont(face(13))
         painter.setPen(QColor(colour))
-        painter.drawText(px(6), (high - frame) // 2, frame, frame, Qt.AlignmentFlag.AlignCenter, self.command.key)
+        painter.drawText(
+            px(6), (high - frame) // 2, frame, frame, Qt.AlignmentFlag.AlignCenter, self.command.key
+        )
         if self.command.icon:
-            painter.drawPixmap(QPointF(px(34), (high - px(20)) / 2), pixmap(self.command.icon, colour, px(20)))
-        painter.setFont(face(15, face(15).Weight.Medium if self.isChecked() else face(15).Weight.Normal))
-        painter.drawText(px(62), 0, self.width() - px(62) - 4, high, Qt.AlignmentFlag.AlignVCenter, self.command.words)
+            painter.drawPixmap(
+                QPointF(px(34), (high - px(20)) / 2), pixmap(self.command.icon, colour, px(20))
+            )
+        painter.setFont(
+            face(15, face(15).Weight.Medium if self.isChecked() else face(15).Weight.Normal)
+        )
+        painter.drawText(
+            px(62),
+            0,
+            self.width() - px(62) - 4,
+            high,
+            Qt.AlignmentFlag.AlignVCenter,
+            self.command.words,
+        )
         painter.end()
 
     def sizeHint(self) -> QSize:
@@ -78,7 +118,9 @@ class _StageRow(QFrame):
     def refresh(self, *, opened: bool, done: bool, words: str) -> None:
         set_part(self, open="true" if opened else "false")
         said = "signed off" if done else words or "nothing to do yet"
-        self.setAccessibleName(f"Stage {int(self.stage)}, {self.stage.words}{', open' if opened else ''}: {said}")
+        self.setAccessibleName(
+            f"Stage {int(self.stage)}, {self.stage.words}{', open' if opened else ''}: {said}"
+        )
         self._note.clear()  # an empty text would leave the tick that stood there before
         self._note.setToolTip("")
         if done:
@@ -139,7 +181,9 @@ class RouteCard(Pane):
         for stage in Stage:
             self._rows[stage] = _StageRow(stage, session, tokens)
             rows.addWidget(self._rows[stage])
-            self._folds[stage] = self._fold([tool for tool in tools if tool.stage is stage and not tool.of])
+            self._folds[stage] = self._fold(
+                [tool for tool in tools if tool.stage is stage and not tool.of]
+            )
             rows.addWidget(self._folds[stage])
         rows.addStretch(1)
         self._hint = label("Find a command  ·  Ctrl+K", "quiet")
@@ -172,10 +216,21 @@ class RouteCard(Pane):
     def refresh(self) -> None:
         """Show what is so now."""
         signs = sign_offs(self._session.job, self._session.looked.findings)
-        self._signed.setText(f"{sum(sign.done for sign in signs.values())} of {len(signs)} signed off")
+        self._signed.setText(
+            f"{sum(sign.done for sign in signs.values())} of {len(signs)} signed off"
+        )
         for stage, row in self._rows.items():
-            row.refresh(opened=stage is self._session.stage, done=signs[stage].done, words=signs[stage].words)
-        for stage, fold in self._folds.items():  # first fold, then unfold: two at once might need more height than there is
+            row.refresh(
+                opened=stage is self._session.stage,
+                done=signs[stage].done,
+                words=signs[stage].words,
+            )
+        for (
+            stage,
+            fold,
+        ) in (
+            self._folds.items()
+        ):  # first fold, then unfold: two at once might need more height than there is
             if stage is not self._session.stage:
                 fold.hide()
         self._folds[self._session.stage].show()
@@ -191,7 +246,8 @@ class RouteCard(Pane):
                 button.setToolTip(tip)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
-        """On a low screen rows stand closer, so that a stage's tools are in sight without scrolling."""
+        """On a low screen rows stand closer, so that a stage's tools are in sight without
+        scrolling."""
         most = max(sum(b.command.stage is stage for b in self.buttons.values()) for stage in Stage)
         needed = [px(_HEAD) + len(self._rows) * px(row) + most * px(tool) for row, tool in _ROWS]
         number = next((k for k, high in enumerate(needed) if high <= self.height()), len(_ROWS) - 1)
@@ -212,5 +268,9 @@ class RouteCard(Pane):
 
     def first(self, stops: list[QWidget]) -> QWidget:
         """The open stage's first tool, else its row."""
-        opened = [b for b in self.buttons.values() if b.command.stage is self._session.stage and b in stops]
+        opened = [
+            b
+            for b in self.buttons.values()
+            if b.command.stage is self._session.stage and b in stops
+        ]
         return opened[0] if opened else self._rows[self._session.stage]

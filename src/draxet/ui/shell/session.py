@@ -1,6 +1,7 @@
 """The session: the history in force, what is chosen, which stage is open and which tool is in hand.
 
-It holds and tells; it computes nothing. Every change of the job goes through ``edit``, one step for one gesture.
+It holds and tells; it computes nothing. Every change of the job goes through ``edit``, one step for
+one gesture.
 """
 
 from __future__ import annotations
@@ -58,7 +59,8 @@ _One = TypeVar("_One")
 
 @record(frozen=True)
 class Looked:
-    """What is worked out from the whole job: its findings, the gravest first, what is cut, and the program of each sheet."""
+    """What is worked out from the whole job: its findings, the gravest first, what is cut, and the
+    program of each sheet."""
 
     findings: tuple[Finding, ...] = ()
     work: tuple[CutWork, ...] = ()
@@ -67,17 +69,32 @@ class Looked:
 
 @record(frozen=True)
 class Desk:
-    """How the desk was left: the open `stage`, the `view` (its middle in job space and its zoom, in pixels a mm), the pictures'
-    `strengths` stage by stage, the picture in hand, and the arrow keys' step in mm."""
+    """How the desk was left: the open `stage`, the `view` (its middle in job space and its zoom, in
+    pixels a mm), the pictures' `strengths` stage by stage, the picture in hand, and the arrow keys'
+    step in mm."""
 
     stage: Annotated[int, Within(1, 6)] = 1
-    view: tuple[Annotated[float, Within(-1e8, 1e8)], Annotated[float, Within(-1e8, 1e8)], Annotated[float, Within(1e-4, 1e5)]] | None = None
+    view: (
+        tuple[
+            Annotated[float, Within(-1e8, 1e8)],
+            Annotated[float, Within(-1e8, 1e8)],
+            Annotated[float, Within(1e-4, 1e5)],
+        ]
+        | None
+    ) = None
     strengths: tuple[Share, Share, Share, Share, Share, Share] = (1.0, 1.0, 0.55, 0.22, 0.0, 0.0)
     picture: PictureId = ""
     nudge_mm: Size = 1.0
 
 
-_STRENGTHS = {Stage.GATHER: 1.0, Stage.TRUE_UP: 1.0, Stage.TRACE: 0.55, Stage.MEND: 0.22, Stage.MAKE: 0.0, Stage.PROVE: 0.0}
+_STRENGTHS = {
+    Stage.GATHER: 1.0,
+    Stage.TRUE_UP: 1.0,
+    Stage.TRACE: 0.55,
+    Stage.MEND: 0.22,
+    Stage.MAKE: 0.0,
+    Stage.PROVE: 0.0,
+}
 
 
 class Session(QObject):
@@ -186,7 +203,11 @@ class Session(QObject):
     def chosen(self) -> tuple[ContourItem, ...]:
         """What is chosen, in the job's order; the same tuple for as long as it is the same."""
         contours, selection = self.job.contours, self.selection
-        return self._kept_list("chosen", (contours, selection), lambda: tuple(item for item in contours if item.id in selection))
+        return self._kept_list(
+            "chosen",
+            (contours, selection),
+            lambda: tuple(item for item in contours if item.id in selection),
+        )
 
     @property
     def shown_contours(self) -> tuple[ContourItem, ...]:
@@ -194,7 +215,11 @@ class Session(QObject):
         contours, hidden = self.job.contours, self.hidden
         if not hidden:
             return contours
-        return self._kept_list("shown", (contours, hidden), lambda: tuple(item for item in contours if item.id not in hidden))
+        return self._kept_list(
+            "shown",
+            (contours, hidden),
+            lambda: tuple(item for item in contours if item.id not in hidden),
+        )
 
     @property
     def pickable(self) -> tuple[ContourItem, ...]:
@@ -203,15 +228,25 @@ class Session(QObject):
         if not any(group.locked for group in groups):
             return shown
         locked = locked_contours(self.job)
-        return self._kept_list("pickable", (shown, groups), lambda: tuple(item for item in shown if item.id not in locked))
+        return self._kept_list(
+            "pickable",
+            (shown, groups),
+            lambda: tuple(item for item in shown if item.id not in locked),
+        )
 
     @property
     def catchable(self) -> tuple[ContourItem, ...]:
         """What can be caught: the contours that are shown, and helper contours."""
         shown, helpers = self.shown_contours, self.job.helpers
-        return self._kept_list("catchable", (shown, helpers), lambda: (*shown, *helpers)) if helpers else shown
+        return (
+            self._kept_list("catchable", (shown, helpers), lambda: (*shown, *helpers))
+            if helpers
+            else shown
+        )
 
-    def _kept_list(self, name: str, of: tuple[object, ...], make: Callable[[], tuple[ContourItem, ...]]) -> tuple[ContourItem, ...]:
+    def _kept_list(
+        self, name: str, of: tuple[object, ...], make: Callable[[], tuple[ContourItem, ...]]
+    ) -> tuple[ContourItem, ...]:
         """A list made anew only where one of the things that it is made of is another."""
         kept = self._kept_lists.get(name)
         if kept is None or any(a is not b for a, b in zip(kept[0], of, strict=True)):
@@ -234,10 +269,12 @@ class Session(QObject):
 
         Parameters
         ----------
-        gesture : where given and the same as for the step before, both are one step (a slider being moved). resizes : whether pieces of fixed size may
+        gesture : where given and the same as for the step before, both are one step (a slider being
+        moved). resizes : whether pieces of fixed size may
             take another one.
 
-        A job that is not sound is refused, and the one before stays; one that is the same is no step.
+        A job that is not sound is refused, and the one before stays; one that is the same is no
+        step.
         """
         if job == self.job:
             return
@@ -245,15 +282,30 @@ class Session(QObject):
         if fault := job_fault(job, self.job) or ("" if resizes else resized(self.job, job)):
             self.refused.emit(f"This cannot be done ({words}): {fault}.")
             return
-        round_before = any(item.ellipse is not None for item in self.job.contours) and self.job.contour_by_id
-        if gesture is not None and gesture == self._gesture and self.history.at and not self.history.redo_words and self.history.saved is not self.job:
+        round_before = (
+            any(item.ellipse is not None for item in self.job.contours) and self.job.contour_by_id
+        )
+        if (
+            gesture is not None
+            and gesture == self._gesture
+            and self.history.at
+            and not self.history.redo_words
+            and self.history.saved is not self.job
+        ):
             self._set_history(self.history.with_last(job))
         else:
             self._set_history(self.history.after(words, job))
         self._gesture = gesture
-        if round_before and any(item.ellipse is None and item.id in round_before and _was_ellipse(round_before[item.id], item) for item in self.job.contours):
+        if round_before and any(
+            item.ellipse is None
+            and item.id in round_before
+            and _was_ellipse(round_before[item.id], item)
+            for item in self.job.contours
+        ):
             words = "It is no ellipse any more: a contour of curves from now on"
-            QTimer.singleShot(0, lambda: self.said.emit(words))  # after what the tool says at its end
+            QTimer.singleShot(
+                0, lambda: self.said.emit(words)
+            )  # after what the tool says at its end
 
     def go_to_step(self, at: int) -> None:
         """Back or on to a step of the history."""
@@ -289,15 +341,38 @@ class Session(QObject):
         if gone:
             self.flash(gone)
 
-    def start(self, job: Job, path: Path | None, *, saved: bool = True, desk: Mapping[str, Any] | None = None) -> None:
-        """Work on another job from now on, on a desk as it was left; everything of the one before ends here."""
+    def start(
+        self,
+        job: Job,
+        path: Path | None,
+        *,
+        saved: bool = True,
+        desk: Mapping[str, Any] | None = None,
+    ) -> None:
+        """Work on another job from now on, on a desk as it was left; everything of the one before
+        ends here."""
         self.put_tool_away()
         self.job_ending.emit()
         laid = _read_desk(desk or {})
-        self.history, self.path, self.selection, self.picture_id, self.read_back = History.of(job, saved=saved), path, frozenset(), laid.picture, None
-        self.pictures, self.ink_below, self.beside, self._gesture = PictureStore(), None, False, None
+        self.history, self.path, self.selection, self.picture_id, self.read_back = (
+            History.of(job, saved=saved),
+            path,
+            frozenset(),
+            laid.picture,
+            None,
+        )
+        self.pictures, self.ink_below, self.beside, self._gesture = (
+            PictureStore(),
+            None,
+            False,
+            None,
+        )
         self.hands_empty, self.visited_end, self.hidden = False, -1, frozenset()
-        self.stage, self.nudge_mm, self.strengths = Stage(laid.stage), laid.nudge_mm, dict(zip(Stage, laid.strengths, strict=True))
+        self.stage, self.nudge_mm, self.strengths = (
+            Stage(laid.stage),
+            laid.nudge_mm,
+            dict(zip(Stage, laid.strengths, strict=True)),
+        )
         tools = (desk or {}).get("tools")
         self._settings, self._settings_read = {}, tools if isinstance(tools, dict) else {}
         self.job_changed.emit()
@@ -316,12 +391,17 @@ class Session(QObject):
 
     def take_looked(self, looked: Looked) -> None:
         """What was worked out from the job."""
-        if looked.work is not self.looked.work or looked.findings != self.looked.findings or looked.programs is not self.looked.programs:
+        if (
+            looked.work is not self.looked.work
+            or looked.findings != self.looked.findings
+            or looked.programs is not self.looked.programs
+        ):
             self.looked = looked
             self.looked_changed.emit()
 
     def settings(self, name: str, kind: type[_Kept]) -> _Kept:
-        """A tool's settings (a record with a default for every field), kept with the job from one time in hand to the next."""
+        """A tool's settings (a record with a default for every field), kept with the job from one
+        time in hand to the next."""
         if name not in self._settings:
             self._settings[name] = _read_kept(kind, self._settings_read.get(name, {}))
         found: _Kept = self._settings[name]
@@ -343,7 +423,13 @@ class Session(QObject):
 
     def desk(self) -> dict[str, Any]:
         """How the desk is left, as what JSON can hold."""
-        desk = Desk(int(self.stage), self.view, tuple(self.strengths[stage] for stage in Stage), self.picture_id, self.nudge_mm)  # type: ignore[arg-type]
+        desk = Desk(
+            int(self.stage),
+            self.view,
+            tuple(self.strengths[stage] for stage in Stage),  # type: ignore[arg-type]
+            self.picture_id,
+            self.nudge_mm,
+        )
         kept = {name: written(type(each), each, Parts()) for name, each in self._settings.items()}
         return {**written(Desk, desk, Parts()), "tools": {**self._settings_read, **kept}}
 
@@ -426,8 +512,13 @@ class Session(QObject):
 
 def _lacks(before: Job, after: Job) -> bool:
     """Whether a picture or a contour of one job is not in the other."""
-    gone = before.pictures is not after.pictures and bool(before.picture_by_id.keys() - after.picture_by_id.keys())
-    return gone or (before.contours is not after.contours and bool(before.contour_by_id.keys() - after.contour_by_id.keys()))
+    gone = before.pictures is not after.pictures and bool(
+        before.picture_by_id.keys() - after.picture_by_id.keys()
+    )
+    return gone or (
+        before.contours is not after.contours
+        and bool(before.contour_by_id.keys() - after.contour_by_id.keys())
+    )
 
 
 def _was_ellipse(before: ContourItem, now: ContourItem) -> bool:

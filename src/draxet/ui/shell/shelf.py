@@ -1,4 +1,5 @@
-"""The shelf: recipes and machines that people keep beyond one job, in two small files of their own folder."""
+"""The shelf: recipes and machines that people keep beyond one job, in two small files of their own
+folder."""
 
 from __future__ import annotations
 
@@ -51,7 +52,12 @@ def keep_recipes(recipes: Sequence[Recipe]) -> None:
     OSError : where the folder cannot be written.
     """
     new = {same_use(recipe) for recipe in recipes}
-    _write("recipes", recipes_as_json([*(recipe for recipe in kept_recipes() if same_use(recipe) not in new), *recipes]))
+    _write(
+        "recipes",
+        recipes_as_json(
+            [*(recipe for recipe in kept_recipes() if same_use(recipe) not in new), *recipes]
+        ),
+    )
 
 
 def put_away_recipes(recipes: Sequence[Recipe]) -> None:
@@ -62,7 +68,10 @@ def put_away_recipes(recipes: Sequence[Recipe]) -> None:
     OSError : where the folder cannot be written.
     """
     gone = {same_use(recipe) for recipe in recipes}
-    _write("recipes", recipes_as_json([recipe for recipe in kept_recipes() if same_use(recipe) not in gone]))
+    _write(
+        "recipes",
+        recipes_as_json([recipe for recipe in kept_recipes() if same_use(recipe) not in gone]),
+    )
 
 
 def kept_machines() -> list[Machine]:
@@ -77,4 +86,9 @@ def keep_machine(machine: Machine) -> None:
     ------
     OSError : where the folder cannot be written.
     """
-    _write("machines", machines_as_json([*(each for each in kept_machines() if each.name != machine.name), machine]))
+    _write(
+        "machines",
+        machines_as_json(
+            [*(each for each in kept_machines() if each.name != machine.name), machine]
+        ),
+    )

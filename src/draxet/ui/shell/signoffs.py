@@ -1,4 +1,5 @@
-"""Sign-offs: for each stage what is still missing, or that it is done. Nothing is signed off beside a finding that stops."""
+"""Sign-offs: for each stage what is still missing, or that it is done. Nothing is signed off beside
+a finding that stops."""
 
 from __future__ import annotations
 
@@ -14,15 +15,16 @@ __all__ = ["SignOff", "sign_offs"]
 
 @record(frozen=True)
 class SignOff:
-    """`done`, and `words` for what is missing (empty where nothing was begun that could miss something)."""
+    """`done`, and `words` for what is missing (empty where nothing was begun that could miss
+    something)."""
 
     done: bool
     words: str = ""
 
 
 def sign_offs(job: Job, findings: Sequence[Finding]) -> dict[Stage, SignOff]:
-    """The route card's sign-offs for a job and its findings. A drawing that came in as contours needs no picture, no truing
-    and no tracing."""
+    """The route card's sign-offs for a job and its findings. A drawing that came in as contours
+    needs no picture, no truing and no tracing."""
     stops = [finding for finding in findings if finding.gravity is Gravity.STOPS]
     signs = {
         Stage.GATHER: SignOff(bool(job.pictures or job.contours), "no picture"),
@@ -35,7 +37,9 @@ def sign_offs(job: Job, findings: Sequence[Finding]) -> dict[Stage, SignOff]:
     for finding in stops:
         stage = Stage[{"trueup": "TRUE_UP"}.get(finding.stage, finding.stage.upper())]
         if signs[stage].done:
-            signs[stage] = SignOff(False, count_words(sum(each.stage == finding.stage for each in stops), "fault"))
+            signs[stage] = SignOff(
+                False, count_words(sum(each.stage == finding.stage for each in stops), "fault")
+            )
     return signs
 
 
@@ -54,7 +58,10 @@ def _mend(job: Job) -> SignOff:
 
 def _make(job: Job) -> SignOff:
     left = sum(item.id not in job.worked for item in job.contours)
-    return SignOff(bool(job.operations) and not left, (f"{left} without operation" if job.operations else "no operation") if job.contours else "")
+    return SignOff(
+        bool(job.operations) and not left,
+        (f"{left} without operation" if job.operations else "no operation") if job.contours else "",
+    )
 
 
 def _prove(job: Job, findings: int, stops: int) -> SignOff:

@@ -12,7 +12,8 @@ __all__ = ["is_large", "is_small", "many"]
 _SMALL = 600
 """Spans of a job that is looked at within a few milliseconds."""
 _MOST_CONTOURS, _MOST_SPANS = 100, 4000
-"""Of a job of more, it may take so long to work something out that nobody would wait for its end; within a library nothing else ends it."""
+"""Of a job of more, it may take so long to work something out that nobody would wait for its end;
+within a library nothing else ends it."""
 _MOST_FILLED = 60_000.0
 """mm of lines that fill areas; likewise."""
 
@@ -24,7 +25,10 @@ def is_small(job: Job) -> bool:
 
 def many(contours: Sequence[Contour]) -> bool:
     """Whether work on all of them is to be done where it can be ended."""
-    return len(contours) > _MOST_CONTOURS or sum(len(contour.kinds) for contour in contours) > _MOST_SPANS
+    return (
+        len(contours) > _MOST_CONTOURS
+        or sum(len(contour.kinds) for contour in contours) > _MOST_SPANS
+    )
 
 
 def is_large(job: Job) -> bool:
@@ -33,7 +37,11 @@ def is_large(job: Job) -> bool:
         return True
     filled = 0.0
     for operation in job.operations:
-        apart = getattr(operation, "spacing", getattr(operation, "diameter", 0.0)) if operation.wants == "closed" else 0.0
+        apart = (
+            getattr(operation, "spacing", getattr(operation, "diameter", 0.0))
+            if operation.wants == "closed"
+            else 0.0
+        )
         for name in operation.contours if apart else ():
             x0, y0, x1, y1 = job.contour_by_id[name].contour.box
             filled += (x1 - x0) * (y1 - y0) / apart

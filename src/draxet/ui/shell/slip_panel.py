@@ -3,7 +3,15 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QSize, Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from draxet.job.edits import change_picture, remove_guides
 from draxet.job.findings import count_words
@@ -11,7 +19,15 @@ from draxet.job.grouping import change_group, in_group, remove_points
 from draxet.job.records import Group, Picture
 from draxet.ui.look.icons import icon
 from draxet.ui.look.tokens import Tokens
-from draxet.ui.shell.fields import SliderField, button, emptied, icon_button, label, rule, side_by_side
+from draxet.ui.shell.fields import (
+    SliderField,
+    button,
+    emptied,
+    icon_button,
+    label,
+    rule,
+    side_by_side,
+)
 from draxet.ui.shell.pane import Pane
 from draxet.ui.shell.session import Session
 from draxet.ui.stages import together
@@ -25,7 +41,8 @@ _MOST_GROUPS = 60
 
 
 class SlipPanel(Pane):
-    """Holds the slip of the tool in hand, the list of what the job holds and the picture's strength."""
+    """Holds the slip of the tool in hand, the list of what the job holds and the picture's
+    strength."""
 
     def __init__(self, session: Session, tokens: Tokens) -> None:
         super().__init__()
@@ -88,7 +105,11 @@ class SlipPanel(Pane):
     def press_main(self) -> None:
         """Enter on the canvas does what the slip's brass button does."""
         if self.slip is not None:
-            main = (made for made in self.slip.findChildren(QPushButton) if made.property("part") == "main")
+            main = (
+                made
+                for made in self.slip.findChildren(QPushButton)
+                if made.property("part") == "main"
+            )
             button = next((made for made in main if made.isVisible() and made.isEnabled()), None)
             if button is not None:
                 button.click()
@@ -101,8 +122,22 @@ class SlipPanel(Pane):
         job = self._session.job
         self._looks.setVisible(bool(job.pictures))
         chosen = None if self._session.hands_empty else self._session.picture
-        listed = (job.pictures, job.sheet, job.contours, job.groups, job.helpers, job.points, job.guides, job.unit, self._session.hidden, chosen.id if chosen else "")
-        if self._listed is not None and all(a is b or (isinstance(a, str) and a == b) for a, b in zip(listed, self._listed, strict=True)):
+        listed = (
+            job.pictures,
+            job.sheet,
+            job.contours,
+            job.groups,
+            job.helpers,
+            job.points,
+            job.guides,
+            job.unit,
+            self._session.hidden,
+            chosen.id if chosen else "",
+        )
+        if self._listed is not None and all(
+            a is b or (isinstance(a, str) and a == b)
+            for a, b in zip(listed, self._listed, strict=True)
+        ):
             return
         self._listed = listed
         emptied(self._list)
@@ -115,16 +150,33 @@ class SlipPanel(Pane):
         self._list_groups("", 0, _MOST_GROUPS)
         for things, one, act, run in (
             (job.helpers, "helper contour", "Free", lambda: together.from_helpers(self._session)),
-            (job.points, "point", "Remove", lambda: self._session.edit("remove all points", remove_points(job, [p.id for p in job.points]))),
-            (job.guides, "guide", "Remove", lambda: self._session.edit("remove all guides", remove_guides(job))),
+            (
+                job.points,
+                "point",
+                "Remove",
+                lambda: self._session.edit(
+                    "remove all points", remove_points(job, [p.id for p in job.points])
+                ),
+            ),
+            (
+                job.guides,
+                "guide",
+                "Remove",
+                lambda: self._session.edit("remove all guides", remove_guides(job)),
+            ),
         ):
             if things:
-                row = side_by_side(label(count_words(len(things), one), "quiet"), button(act, "choice", run))
+                row = side_by_side(
+                    label(count_words(len(things), one), "quiet"), button(act, "choice", run)
+                )
                 row.setContentsMargins(9, 0, 0, 0)
                 self._list.addWidget(row)
         hidden = self._session.hidden & job.contour_by_id.keys()
         if hidden:
-            row = side_by_side(label(f"{count_words(len(hidden), 'contour')} hidden", "brass"), button("Show", "choice", lambda: self._session.hide(frozenset())))
+            row = side_by_side(
+                label(f"{count_words(len(hidden), 'contour')} hidden", "brass"),
+                button("Show", "choice", lambda: self._session.hide(frozenset())),
+            )
             row.setContentsMargins(9, 0, 0, 0)
             self._list.addWidget(row)
 
@@ -139,10 +191,16 @@ class SlipPanel(Pane):
 
     def _group_row(self, group: Group, deep: int) -> QWidget:
         session, members = self._session, in_group(self._session.job, group.id)
-        choose = button(f"{_short(group.name, 22)}  ·  {len(members)}", "row", lambda: session.select(in_group(session.job, group.id) - session.hidden))
+        choose = button(
+            f"{_short(group.name, 22)}  ·  {len(members)}",
+            "row",
+            lambda: session.select(in_group(session.job, group.id) - session.hidden),
+        )
         choose.setAccessibleName(f"Part {group.name}, {count_words(len(members), 'contour')}")
         words = "Free it" if group.locked else "Lock it: neither chosen nor moved by a click"
-        lock = icon_button("fixed" if group.locked else "free", self._t.quiet, words, lambda: self._lock(group))
+        lock = icon_button(
+            "fixed" if group.locked else "free", self._t.quiet, words, lambda: self._lock(group)
+        )
         row = side_by_side(choose, lock, spacing=2)
         row.setContentsMargins(8 + 14 * deep, 0, 0, 0)
         if layout := row.layout():
@@ -151,7 +209,10 @@ class SlipPanel(Pane):
 
     def _lock(self, group: Group) -> None:
         session = self._session
-        session.edit("free a part" if group.locked else "lock a part", change_group(session.job, group.id, locked=not group.locked))
+        session.edit(
+            "free a part" if group.locked else "lock a part",
+            change_group(session.job, group.id, locked=not group.locked),
+        )
         if not group.locked:
             session.select(session.selection - in_group(session.job, group.id))
 
@@ -160,7 +221,9 @@ class SlipPanel(Pane):
         job = self._session.job
         if len(job.sheets) == 1:
             return f"{len(job.contours)} in this job"
-        on = {sheet.id: sum(item.sheet == sheet.id for item in job.contours) for sheet in job.sheets}
+        on = {
+            sheet.id: sum(item.sheet == sheet.id for item in job.contours) for sheet in job.sheets
+        }
         return " · ".join(f"{on[sheet.id]} on {sheet.name}" for sheet in job.sheets if on[sheet.id])
 
     def _length(self, mm: float) -> str:
@@ -182,7 +245,9 @@ class SlipPanel(Pane):
         words.setSpacing(0)
         words.addWidget(_passive(label(_short(picture.name, 30), "value")))
         sized = "to scale" if picture.known_lengths else "size not known"
-        words.addWidget(_passive(label(f"{picture.width} × {picture.height} px · {sized}", "quiet")))
+        words.addWidget(
+            _passive(label(f"{picture.width} × {picture.height} px · {sized}", "quiet"))
+        )
         row.addWidget(choose, 1)
         eye = QPushButton()
         eye.setProperty("part", "icon")
@@ -191,7 +256,12 @@ class SlipPanel(Pane):
         eye.setToolTip("Hide" if picture.visible else "Show")
         eye.setAccessibleName(f"{'Hide' if picture.visible else 'Show'} {picture.name}")
         words_for = "hide a picture" if picture.visible else "show a picture"
-        eye.clicked.connect(lambda: self._session.edit(words_for, change_picture(self._session.job, picture.id, visible=not picture.visible)))
+        eye.clicked.connect(
+            lambda: self._session.edit(
+                words_for,
+                change_picture(self._session.job, picture.id, visible=not picture.visible),
+            )
+        )
         row.addWidget(eye)
         return made
 
@@ -201,7 +271,11 @@ class _Column(QWidget):
 
     def minimumSizeHint(self) -> QSize:
         least, layout = super().minimumSizeHint(), self.layout()
-        return QSize(least.width(), max(least.height(), layout.totalHeightForWidth(self.width()))) if layout and layout.hasHeightForWidth() else least
+        return (
+            QSize(least.width(), max(least.height(), layout.totalHeightForWidth(self.width())))
+            if layout and layout.hasHeightForWidth()
+            else least
+        )
 
 
 def _passive(words: QLabel) -> QLabel:

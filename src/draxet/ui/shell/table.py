@@ -48,14 +48,23 @@ class Hands:
 
 def all_commands(hands: Hands) -> list[Command]:
     """Every command, menu by menu, then the stages' tools in the order of the card."""
-    return [*_job_commands(hands), *_edit_commands(hands), *_view_commands(hands), *_tools(hands), *_belonging_commands(hands), *_help_commands(hands)]
+    return [
+        *_job_commands(hands),
+        *_edit_commands(hands),
+        *_view_commands(hands),
+        *_tools(hands),
+        *_belonging_commands(hands),
+        *_help_commands(hands),
+    ]
 
 
 def _job_commands(h: Hands) -> list[Command]:
     return [
         Command("new", "New job", h.jobs.new_job, "Job", "Ctrl+N"),
         Command("open", "Open a job …", lambda: h.jobs.open_job(), "Job", "Ctrl+O"),
-        Command("new-from", "New from a template …", h.jobs.new_from_template, "Job", separated=True),
+        Command(
+            "new-from", "New from a template …", h.jobs.new_from_template, "Job", separated=True
+        ),
         Command("keep-template", "Keep the set-up as a template …", h.jobs.keep_template, "Job"),
         Command("save", "Save", h.jobs.save, "Job", "Ctrl+S", separated=True),
         Command("save-as", "Save as …", h.jobs.save_as, "Job", "Ctrl+Shift+S"),
@@ -66,24 +75,109 @@ def _job_commands(h: Hands) -> list[Command]:
 def _edit_commands(h: Hands) -> list[Command]:
     s = h.session
     return [
-        Command("undo", "Undo", s.undo, "Edit", "Ctrl+Z", why_not=lambda: "" if s.history.undo_words or s.tool is not None else "nothing to undo"),
-        Command("redo", "Redo", s.redo, "Edit", "Ctrl+Shift+Z", why_not=lambda: "" if s.history.redo_words else "nothing to redo"),
-        Command("history", "History …", h.show_history, "Edit", "F8", why_not=lambda: "" if len(s.history.states) > 1 else "nothing was done yet"),
-        Command("copy", "Copy contours", partial(together.copy_chosen, s), "Edit", "Ctrl+C", why_not=lambda: _chosen(s), separated=True),
+        Command(
+            "undo",
+            "Undo",
+            s.undo,
+            "Edit",
+            "Ctrl+Z",
+            why_not=lambda: "" if s.history.undo_words or s.tool is not None else "nothing to undo",
+        ),
+        Command(
+            "redo",
+            "Redo",
+            s.redo,
+            "Edit",
+            "Ctrl+Shift+Z",
+            why_not=lambda: "" if s.history.redo_words else "nothing to redo",
+        ),
+        Command(
+            "history",
+            "History …",
+            h.show_history,
+            "Edit",
+            "F8",
+            why_not=lambda: "" if len(s.history.states) > 1 else "nothing was done yet",
+        ),
+        Command(
+            "copy",
+            "Copy contours",
+            partial(together.copy_chosen, s),
+            "Edit",
+            "Ctrl+C",
+            why_not=lambda: _chosen(s),
+            separated=True,
+        ),
         Command("paste-anywhere", "Paste in place", partial(_paste, h), "Edit", "Ctrl+V"),
-        Command("remove", "Remove the chosen contours", partial(_remove_chosen, s), "Edit", "Del", why_not=lambda: _chosen(s), separated=True),
+        Command(
+            "remove",
+            "Remove the chosen contours",
+            partial(_remove_chosen, s),
+            "Edit",
+            "Del",
+            why_not=lambda: _chosen(s),
+            separated=True,
+        ),
         Command("recent", "Recent pictures …", h.opening.choose_recent, "Picture"),
         Command(
-            "bring-aside", "Bring in what was left out", h.opening.bring_aside, "Picture",
+            "bring-aside",
+            "Bring in what was left out",
+            h.opening.bring_aside,
+            "Picture",
             why_not=lambda: "" if h.opening.has_aside else "nothing was left out of a drawing",
         ),
-        Command("remove-picture", "Remove the picture in hand", partial(_remove_picture, s), "Edit", why_not=lambda: picture(s)),
-        Command("all", "Choose all contours", lambda: s.select({i.id for i in s.shown_contours}), "Edit", "Ctrl+A", why_not=lambda: contours(s)),
-        Command("none", "Choose none", lambda: s.select(set()), "Edit", "Ctrl+Shift+A", why_not=lambda: _chosen(s)),
-        Command("alike-size", "Choose alike in size", partial(choose_alike, s, "size"), "Edit", why_not=lambda: _chosen(s), separated=True),
-        Command("alike-colour", "Choose alike in colour", partial(choose_alike, s, "colour"), "Edit", why_not=lambda: _chosen(s)),
-        Command("choose-open", "Choose open ones", partial(choose_alike, s, "open"), "Edit", why_not=lambda: contours(s)),
-        Command("choose-tiny", "Choose tiny ones", partial(choose_alike, s, "tiny"), "Edit", why_not=lambda: contours(s)),
+        Command(
+            "remove-picture",
+            "Remove the picture in hand",
+            partial(_remove_picture, s),
+            "Edit",
+            why_not=lambda: picture(s),
+        ),
+        Command(
+            "all",
+            "Choose all contours",
+            lambda: s.select({i.id for i in s.shown_contours}),
+            "Edit",
+            "Ctrl+A",
+            why_not=lambda: contours(s),
+        ),
+        Command(
+            "none",
+            "Choose none",
+            lambda: s.select(set()),
+            "Edit",
+            "Ctrl+Shift+A",
+            why_not=lambda: _chosen(s),
+        ),
+        Command(
+            "alike-size",
+            "Choose alike in size",
+            partial(choose_alike, s, "size"),
+            "Edit",
+            why_not=lambda: _chosen(s),
+            separated=True,
+        ),
+        Command(
+            "alike-colour",
+            "Choose alike in colour",
+            partial(choose_alike, s, "colour"),
+            "Edit",
+            why_not=lambda: _chosen(s),
+        ),
+        Command(
+            "choose-open",
+            "Choose open ones",
+            partial(choose_alike, s, "open"),
+            "Edit",
+            why_not=lambda: contours(s),
+        ),
+        Command(
+            "choose-tiny",
+            "Choose tiny ones",
+            partial(choose_alike, s, "tiny"),
+            "Edit",
+            why_not=lambda: contours(s),
+        ),
     ]
 
 
@@ -97,42 +191,169 @@ def _belonging_commands(h: Hands) -> list[Command]:
         return "" if s.job.helpers else "there are no helper contours"
 
     return [
-        Command("group", "Make a part", partial(together.group, s), "Contour", "Ctrl+G", why_not=lambda: _chosen(s), separated=True),
-        Command("ungroup", "Take the part apart", partial(together.ungroup_chosen, s), "Contour", "Ctrl+Shift+G", why_not=grouped),
-        Command("own", "Make it its own", partial(together.free_links, s), "Contour", why_not=lambda: _chosen(s) or together.why_no_links(s)),
-        Command("to-front", "To the front", partial(together.order, s, True), "Contour", "Ctrl+PgUp", why_not=lambda: _chosen(s), separated=True),
-        Command("to-back", "To the back", partial(together.order, s, False), "Contour", "Ctrl+PgDown", why_not=lambda: _chosen(s)),
-        Command("helpers", "Make helper contours of the chosen", partial(together.to_helpers, s), "Contour", why_not=lambda: _chosen(s), separated=True),
-        Command("free-helpers", "Helper contours back to the others", partial(together.from_helpers, s), "Contour", why_not=helped),
+        Command(
+            "group",
+            "Make a part",
+            partial(together.group, s),
+            "Contour",
+            "Ctrl+G",
+            why_not=lambda: _chosen(s),
+            separated=True,
+        ),
+        Command(
+            "ungroup",
+            "Take the part apart",
+            partial(together.ungroup_chosen, s),
+            "Contour",
+            "Ctrl+Shift+G",
+            why_not=grouped,
+        ),
+        Command(
+            "own",
+            "Make it its own",
+            partial(together.free_links, s),
+            "Contour",
+            why_not=lambda: _chosen(s) or together.why_no_links(s),
+        ),
+        Command(
+            "to-front",
+            "To the front",
+            partial(together.order, s, True),
+            "Contour",
+            "Ctrl+PgUp",
+            why_not=lambda: _chosen(s),
+            separated=True,
+        ),
+        Command(
+            "to-back",
+            "To the back",
+            partial(together.order, s, False),
+            "Contour",
+            "Ctrl+PgDown",
+            why_not=lambda: _chosen(s),
+        ),
+        Command(
+            "helpers",
+            "Make helper contours of the chosen",
+            partial(together.to_helpers, s),
+            "Contour",
+            why_not=lambda: _chosen(s),
+            separated=True,
+        ),
+        Command(
+            "free-helpers",
+            "Helper contours back to the others",
+            partial(together.from_helpers, s),
+            "Contour",
+            why_not=helped,
+        ),
     ]
 
 
 def _view_commands(h: Hands) -> list[Command]:
     s = h.session
     units = [
-        Command(f"unit-{name}", f"Show lengths in {name}", partial(_show_in, s, name), "View", checked=partial(_shows, s, name), separated=name == "mm")
+        Command(
+            f"unit-{name}",
+            f"Show lengths in {name}",
+            partial(_show_in, s, name),
+            "View",
+            checked=partial(_shows, s, name),
+            separated=name == "mm",
+        )
         for name in UNITS
     ]
     stages = [
-        Command(f"stage-{stage.value}", stage.words, partial(s.open_stage, stage), "View", str(int(stage)), separated=stage is Stage.GATHER)
+        Command(
+            f"stage-{stage.value}",
+            stage.words,
+            partial(s.open_stage, stage),
+            "View",
+            str(int(stage)),
+            separated=stage is Stage.GATHER,
+        )
         for stage in Stage
     ]
     return [
         Command("fit", "Fit all", h.canvas.fit_all, "View", "Ctrl+0"),
-        Command("fit-chosen", "Fit the chosen", h.canvas.fit_selection, "View", "Ctrl+9", why_not=lambda: _chosen(s)),
-        Command("view-before", "The view before", h.canvas.view_before, "View", "F9", why_not=lambda: "" if h.canvas.has_view_before else "there was no other view yet"),
+        Command(
+            "fit-chosen",
+            "Fit the chosen",
+            h.canvas.fit_selection,
+            "View",
+            "Ctrl+9",
+            why_not=lambda: _chosen(s),
+        ),
+        Command(
+            "view-before",
+            "The view before",
+            h.canvas.view_before,
+            "View",
+            "F9",
+            why_not=lambda: "" if h.canvas.has_view_before else "there was no other view yet",
+        ),
         Command("life-size", "Life size", partial(h.life_size, False), "View", "Ctrl+1"),
         Command("set-life-size", "Set life size by a card …", partial(h.life_size, True), "View"),
         Command("nearer", "Nearer", lambda: h.canvas.zoom_by(1.25), "View", "Ctrl++"),
         Command("farther", "Farther", lambda: h.canvas.zoom_by(0.8), "View", "Ctrl+-"),
-        Command("hide", "Hide the chosen", lambda: s.hide(s.hidden | s.selection), "View", "Ctrl+H", why_not=lambda: _chosen(s), separated=True),
-        Command("only", "Show only the chosen", partial(_show_only, s), "View", "Ctrl+Shift+H", why_not=lambda: _chosen(s)),
-        Command("show-all", "Show all contours", lambda: s.hide(frozenset()), "View", why_not=lambda: "" if s.hidden else "no contour is hidden"),
-        Command("inks", "Fills and line widths", lambda: s.show_inks(not s.shows_inks), "View", why_not=lambda: contours(s), checked=lambda: s.shows_inks),
-        Command("what-falls", "What falls and stays", lambda: s.one(Falling).show(not s.shows_falls), "View", "F5", why_not=lambda: contours(s), checked=lambda: s.shows_falls),
-        Command("beside", "Picture beside the contours", lambda: s.set_beside(not s.beside), "View", "F7", why_not=lambda: picture(s), checked=lambda: s.beside),
+        Command(
+            "hide",
+            "Hide the chosen",
+            lambda: s.hide(s.hidden | s.selection),
+            "View",
+            "Ctrl+H",
+            why_not=lambda: _chosen(s),
+            separated=True,
+        ),
+        Command(
+            "only",
+            "Show only the chosen",
+            partial(_show_only, s),
+            "View",
+            "Ctrl+Shift+H",
+            why_not=lambda: _chosen(s),
+        ),
+        Command(
+            "show-all",
+            "Show all contours",
+            lambda: s.hide(frozenset()),
+            "View",
+            why_not=lambda: "" if s.hidden else "no contour is hidden",
+        ),
+        Command(
+            "inks",
+            "Fills and line widths",
+            lambda: s.show_inks(not s.shows_inks),
+            "View",
+            why_not=lambda: contours(s),
+            checked=lambda: s.shows_inks,
+        ),
+        Command(
+            "what-falls",
+            "What falls and stays",
+            lambda: s.one(Falling).show(not s.shows_falls),
+            "View",
+            "F5",
+            why_not=lambda: contours(s),
+            checked=lambda: s.shows_falls,
+        ),
+        Command(
+            "beside",
+            "Picture beside the contours",
+            lambda: s.set_beside(not s.beside),
+            "View",
+            "F7",
+            why_not=lambda: picture(s),
+            checked=lambda: s.beside,
+        ),
         Command("next-pane", "Keys to the next pane", partial(h.other_pane, True), "View", "F6"),
-        Command("pane-before", "Keys to the pane before", partial(h.other_pane, False), "View", "Shift+F6"),
+        Command(
+            "pane-before",
+            "Keys to the pane before",
+            partial(h.other_pane, False),
+            "View",
+            "Shift+F6",
+        ),
         *stages,
         *units,
         Command("find", "Find a command …", h.find, "View", "Ctrl+K", separated=True),
@@ -140,18 +361,29 @@ def _view_commands(h: Hands) -> list[Command]:
 
 
 def _help_commands(h: Hands) -> list[Command]:
-    return [Command("keys", "Keys …", h.show_keys, "Help", "F1"), Command("about", "About Draxet …", h.about, "Help")]
+    return [
+        Command("keys", "Keys …", h.show_keys, "Help", "F1"),
+        Command("about", "About Draxet …", h.about, "Help"),
+    ]
 
 
 _STAGES: tuple[tuple[Stage, str, str, Sequence[ToolRow | ActRow]], ...] = (
-    (Stage.GATHER, "gather", "Picture", gather.TOOLS), (Stage.TRUE_UP, "true_up", "Picture", true_up.TOOLS), (Stage.TRACE, "trace", "Contour", trace.TOOLS),
-    (Stage.MEND, "mend", "Contour", mend.TOOLS), (Stage.MAKE, "make", "Make", make.TOOLS), (Stage.PROVE, "prove", "Make", prove.TOOLS),
-)  # fmt: skip
+    (Stage.GATHER, "gather", "Picture", gather.TOOLS),
+    (Stage.TRUE_UP, "true_up", "Picture", true_up.TOOLS),
+    (Stage.TRACE, "trace", "Contour", trace.TOOLS),
+    (Stage.MEND, "mend", "Contour", mend.TOOLS),
+    (Stage.MAKE, "make", "Make", make.TOOLS),
+    (Stage.PROVE, "prove", "Make", prove.TOOLS),
+)
 """Each stage with its folder, the menu of its tools, and the tools in the order of the card."""
 
 
 def _tools(h: Hands) -> list[Command]:
-    return [_tool(h, stage, folder, menu, row, place) for stage, folder, menu, rows in _STAGES for place, row in _placed(rows)]
+    return [
+        _tool(h, stage, folder, menu, row, place)
+        for stage, folder, menu, rows in _STAGES
+        for place, row in _placed(rows)
+    ]
 
 
 def _placed(rows: Sequence[ToolRow | ActRow]) -> list[tuple[int, ToolRow | ActRow]]:
@@ -160,11 +392,24 @@ def _placed(rows: Sequence[ToolRow | ActRow]) -> list[tuple[int, ToolRow | ActRo
     return [(own.index(row) if row in own else -1, row) for row in rows]
 
 
-def _tool(h: Hands, stage: Stage, folder: str, menu: str, row: ToolRow | ActRow, place: int) -> Command:
+def _tool(
+    h: Hands, stage: Stage, folder: str, menu: str, row: ToolRow | ActRow, place: int
+) -> Command:
     run = partial(row.act, h) if isinstance(row, ActRow) else partial(_take, h, stage, folder, row)
     of = row.of if isinstance(row, ToolRow) else ""
     key = "" if of else tool_key(place)
-    return Command(row.id, row.words, run, menu, key, row.icon, stage, partial(row.needs, h.session), separated=not place, of=of)
+    return Command(
+        row.id,
+        row.words,
+        run,
+        menu,
+        key,
+        row.icon,
+        stage,
+        partial(row.needs, h.session),
+        separated=not place,
+        of=of,
+    )
 
 
 def _take(h: Hands, stage: Stage, folder: str, row: ToolRow) -> None:

@@ -1,4 +1,5 @@
-"""The canvas's top line: what the next click does, what was just done, or why something was refused."""
+"""The canvas's top line: what the next click does, what was just done, or why something was
+refused."""
 
 from __future__ import annotations
 
@@ -21,8 +22,9 @@ _HIGH = 44
 
 
 class TopLine(QWidget):
-    """What is said, in one line or two; the hint gives way where there is no room for it. A refusal or a message gives way to the
-    prompt after some seconds or at the next step; what was lost is said until then."""
+    """What is said, in one line or two; the hint gives way where there is no room for it. A refusal
+    or a message gives way to the prompt after some seconds or at the next step; what was lost is
+    said until then."""
 
     def __init__(self, tokens: Tokens) -> None:
         super().__init__()
@@ -33,7 +35,9 @@ class TopLine(QWidget):
         self._row = row = QHBoxLayout(self)
         row.setContentsMargins(16, 0, 16, 0)
         row.setSpacing(10)
-        row.setSizeConstraint(QLayout.SizeConstraint.SetNoConstraint)  # long words never hold the window broad
+        row.setSizeConstraint(
+            QLayout.SizeConstraint.SetNoConstraint
+        )  # long words never hold the window broad
         self._sign = QLabel()
         self.words = label("", "wait")
         self.hint = label("", "hint")
@@ -87,12 +91,15 @@ class TopLine(QWidget):
         self._back.start()
 
     def refuse(self, words: str, keys: Keys = (), *, stays: bool = False) -> None:
-        """Say why something cannot be done, and by which keys it can; or what must be seen, however long that takes."""
+        """Say why something cannot be done, and by which keys it can; or what must be seen, however
+        long that takes."""
         self._show("fault", self._t.coral, words, "", "refusal", keys)
         self._stays = stays
         self._back.stop() if stays else self._back.start()
 
-    def _show(self, sign: str, colour: str, words: str, hint: str, part: str, keys: Keys = ()) -> None:
+    def _show(
+        self, sign: str, colour: str, words: str, hint: str, part: str, keys: Keys = ()
+    ) -> None:
         self._stays = False
         self._sign.setPixmap(pixmap(sign, colour, px(18)))
         self.words.setText(words)
@@ -111,7 +118,8 @@ class TopLine(QWidget):
         self._fit()
 
     def _fit(self) -> None:
-        """Never cut the words: the last keys give way first, then the hint; then they take two lines, then more."""
+        """Never cut the words: the last keys give way first, then the hint; then they take two
+        lines, then more."""
         row, words, hint = self._row, self.words.text(), self.hint.text()
         margins, taken = row.contentsMargins(), px(18) + row.spacing()
         for part in (self.doing, self.bar, self._stops):
@@ -152,7 +160,10 @@ class KeyCaps(QWidget):
     def show_within(self, room: int) -> int:
         """As many of them as have room, the first ones first; how many that is."""
         words = QFontMetrics(face(14))
-        ends = [at + words.horizontalAdvance(does) + 2 for (_, does), (_, _, at) in zip(self.keys, self._places(), strict=True)]
+        ends = [
+            at + words.horizontalAdvance(does) + 2
+            for (_, does), (_, _, at) in zip(self.keys, self._places(), strict=True)
+        ]
         self._fitting = sum(end <= room for end in ends)
         self.setFixedSize(ends[self._fitting - 1] if self._fitting else 0, px(22))
         self.update()
@@ -171,18 +182,25 @@ class KeyCaps(QWidget):
     def sizeHint(self) -> QSize:
         if not self.keys:
             return QSize(0, px(20))
-        return QSize(self._places()[-1][2] + QFontMetrics(face(14)).horizontalAdvance(self.keys[-1][1]) + 2, px(22))
+        return QSize(
+            self._places()[-1][2] + QFontMetrics(face(14)).horizontalAdvance(self.keys[-1][1]) + 2,
+            px(22),
+        )
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         middle = Qt.AlignmentFlag.AlignVCenter
-        for (key, does), (x, broad, at) in list(zip(self.keys, self._places(), strict=True))[: self._fitting]:
+        for (key, does), (x, broad, at) in list(zip(self.keys, self._places(), strict=True))[
+            : self._fitting
+        ]:
             painter.setPen(QPen(QColor(self._t.edge), 1))
             painter.drawRoundedRect(QRectF(x + 0.5, 1.5, broad - 1, self.height() - 3), 3, 3)
             painter.setPen(QColor(self._t.graphite))
             painter.setFont(face(13))
-            painter.drawText(x, 0, broad, self.height(), middle | Qt.AlignmentFlag.AlignHCenter, key)
+            painter.drawText(
+                x, 0, broad, self.height(), middle | Qt.AlignmentFlag.AlignHCenter, key
+            )
             painter.setPen(QColor(self._t.quiet))
             painter.setFont(face(14))
             painter.drawText(at, 0, self.width() - at, self.height(), middle, does)

@@ -1,5 +1,6 @@
-"""What is worked out from the job as a whole (findings, what is cut, and the programs) follows it: at once for a small job, by a worker for a
-large one and for what may take long in any, with the old shown until then. What may take very long is done in a process apart."""
+"""What is worked out from the job as a whole (findings, what is cut, and the programs) follows it:
+at once for a small job, by a worker for a large one and for what may take long in any, with the old
+shown until then. What may take very long is done in a process apart."""
 
 from __future__ import annotations
 
@@ -42,7 +43,10 @@ class _Looks:
     """The looks that take little, and what they know."""
 
     def __init__(self) -> None:
-        self._watch, self._work = Watch(), Remembered(cut_work, "contours", "operations", "bridges", "fits")
+        self._watch, self._work = (
+            Watch(),
+            Remembered(cut_work, "contours", "operations", "bridges", "fits"),
+        )
 
     def known(self, job: Job) -> bool:
         return self._watch.known(job) and self._work.known(job)
@@ -103,7 +107,9 @@ class Watching(QObject):
                 return self._long.of(job, report)
             from draxet.ui.shell.long_looks import fields_of, findings_apart
 
-            found: tuple[Finding, ...] = self._workers.aside.call(report, findings_apart, *fields_of(job))
+            found: tuple[Finding, ...] = self._workers.aside.call(
+                report, findings_apart, *fields_of(job)
+            )
             return found
 
         def done(found: tuple[Finding, ...]) -> None:
@@ -113,7 +119,8 @@ class Watching(QObject):
         self._run(_LONG_LANE, work, done, "The job could not be checked")
 
     def _look_at_programs(self, job: Job) -> None:
-        """The program of each run, and what is wrong with it, off the window's thread; only those that a change concerns are made anew."""
+        """The program of each run, and what is wrong with it, off the window's thread; only those
+        that a change concerns are made anew."""
         state = _values(job, PROGRAM_FIELDS)
         if _same(state, self._of_programs):
             return
@@ -137,24 +144,45 @@ class Watching(QObject):
 
         self._run(_PROGRAM_LANE, work, done, "The program could not be made")
 
-    def _run_looked(self, job: Job, run: Run, known: dict[tuple[str, bool], RunLooked], report: Progress) -> RunLooked:
-        """By a worker. Each run is known as soon as it was looked at, also where the others are not wanted any more."""
-        from draxet.ui.shell.each_run import job_of_run, looked_at, looked_at_apart, same_work  # not needed to show a window
+    def _run_looked(
+        self, job: Job, run: Run, known: dict[tuple[str, bool], RunLooked], report: Progress
+    ) -> RunLooked:
+        """By a worker. Each run is known as soon as it was looked at, also where the others are not
+        wanted any more."""
+        from draxet.ui.shell.each_run import (
+            job_of_run,
+            looked_at,
+            looked_at_apart,
+            same_work,
+        )  # not needed to show a window
 
         part, before = job_of_run(job, run), known.get((run.sheet.id, run.back))
         if before is not None and before.run == run and same_work(before.job, part):
             return before
         if is_large(part):
-            found: RunLooked = replace(self._workers.aside.call(report, looked_at_apart, part.contours, replace(part, contours=()), run), job=part)
+            found: RunLooked = replace(
+                self._workers.aside.call(
+                    report, looked_at_apart, part.contours, replace(part, contours=()), run
+                ),
+                job=part,
+            )
         else:
             found = looked_at(report, part, run)
         known[run.sheet.id, run.back] = found
         return found
 
-    def _run(self, lane: str, work: Callable[[Progress], Any], done: Callable[[Any], None], failed: str) -> None:
+    def _run(
+        self, lane: str, work: Callable[[Progress], Any], done: Callable[[Any], None], failed: str
+    ) -> None:
         """By a worker; for a large job only once it is seen."""
         wait = 0 if is_small(self._session.job) else _WAIT_MS
-        self._workers.run(lane, work, done, lambda error: self._session.refused.emit(f"{failed}: {error}"), wait_ms=wait)
+        self._workers.run(
+            lane,
+            work,
+            done,
+            lambda error: self._session.refused.emit(f"{failed}: {error}"),
+            wait_ms=wait,
+        )
 
     def _done(self, answer: _Answer) -> None:
         self._answer = answer
@@ -166,7 +194,13 @@ class Watching(QObject):
         now = tuple(each.program for each in self._runs)
         if len(now) != len(programs) or any(a is not b for a, b in zip(now, programs, strict=True)):
             programs = now  # else the same tuple, by which others know that nothing changed
-        self._session.take_looked(Looked(gravest_first((*self._answer.findings, *self._long_found, *of_runs)), self._answer.work, programs))
+        self._session.take_looked(
+            Looked(
+                gravest_first((*self._answer.findings, *self._long_found, *of_runs)),
+                self._answer.work,
+                programs,
+            )
+        )
 
 
 def _values(job: Job, fields: tuple[str, ...]) -> tuple[object, ...]:

@@ -7,7 +7,16 @@ from pathlib import Path
 
 from PyQt6.QtCore import QPointF, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QShortcut
-from PyQt6.QtWidgets import QApplication, QHBoxLayout, QLabel, QMainWindow, QMenu, QMenuBar, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMenu,
+    QMenuBar,
+    QVBoxLayout,
+    QWidget,
+)
 
 from draxet import __version__
 from draxet.job.edits import add_guide
@@ -40,7 +49,13 @@ from draxet.ui.stages.slip import Slip
 
 __all__ = ["Window"]
 
-_FIRST_TOOL = {Stage.TRUE_UP: "known-length", Stage.TRACE: "edges", Stage.MEND: "pick", Stage.MAKE: "cut", Stage.PROVE: "hand-off"}
+_FIRST_TOOL = {
+    Stage.TRUE_UP: "known-length",
+    Stage.TRACE: "edges",
+    Stage.MEND: "pick",
+    Stage.MAKE: "cut",
+    Stage.PROVE: "hand-off",
+}
 _MENUS = ("Job", "Edit", "View", "Picture", "Contour", "Make", "Help")
 
 
@@ -65,8 +80,18 @@ class Window(QMainWindow):
         self.top_line = TopLine(tokens)
         self.facts = FactsStrip(self.session)
         hands = Hands(
-            self.session, self.jobs, self.opening, self.canvas, self.slips.put, self._other_pane, self._find, self._show_keys, self._show_history, self._life_size,
-            self._about, self.close,
+            self.session,
+            self.jobs,
+            self.opening,
+            self.canvas,
+            self.slips.put,
+            self._other_pane,
+            self._find,
+            self._show_keys,
+            self._show_history,
+            self._life_size,
+            self._about,
+            self.close,
         )
         self.commands = {command.id: command for command in all_commands(hands)}
         self.cutting = Cutting(self.session, self.canvas, self)
@@ -106,7 +131,9 @@ class Window(QMainWindow):
     def _fill_menus(self) -> None:
         bar = QMenuBar(self)
         self.setMenuBar(bar)
-        menus = {name: QMenu(f"&{name}", bar) for name in _MENUS}  # made here: of what Qt makes itself, Python never hears that it is gone
+        menus = {
+            name: QMenu(f"&{name}", bar) for name in _MENUS
+        }  # made here: of what Qt makes itself, Python never hears that it is gone
         for menu in menus.values():
             bar.addMenu(menu)
         for command in self.commands.values():
@@ -147,9 +174,13 @@ class Window(QMainWindow):
         s.tool_asked.connect(lambda name: self._run(self.commands[name]))
         s.enter_pressed.connect(self.slips.press_main)
         s.canvas_asked.connect(self.canvas.setFocus)
-        self.canvas.pointed.connect(lambda: self.facts.point(self.canvas.pointed_at, self.canvas.camera.zoom))
+        self.canvas.pointed.connect(
+            lambda: self.facts.point(self.canvas.pointed_at, self.canvas.camera.zoom)
+        )
         self.canvas.asked_menu.connect(self._context_menu)
-        self.canvas.guide_pulled.connect(lambda x, y, angle: s.edit("pull a guide", add_guide(s.job, x, y, angle)))
+        self.canvas.guide_pulled.connect(
+            lambda x, y, angle: s.edit("pull a guide", add_guide(s.job, x, y, angle))
+        )
         space = QShortcut("Space", self)
         space.setAutoRepeat(False)
         space.setEnabled(False)
@@ -161,7 +192,9 @@ class Window(QMainWindow):
     def _stage_opened(self) -> None:
         for command in self.commands.values():
             if command.stage is not None:
-                self._actions[command.id].setShortcut(command.key if command.stage is self.session.stage else "")
+                self._actions[command.id].setShortcut(
+                    command.key if command.stage is self.session.stage else ""
+                )
         first = _FIRST_TOOL.get(self.session.stage)
         if first and not self.commands[first].why_not():
             self.commands[first].run()  # which refreshes, as whatever takes a tool in hand does
@@ -170,14 +203,20 @@ class Window(QMainWindow):
             self._refresh()
 
     def _put_resting_slip(self) -> None:
-        """The slip of a stage while no tool is in hand: that of the picture in hand, if there is one."""
+        """The slip of a stage while no tool is in hand: that of the picture in hand, if there is
+        one."""
         s = self.session
-        kind = GatherSlip if s.stage is Stage.GATHER and s.picture is not None and not s.hands_empty else _Resting
+        kind = (
+            GatherSlip
+            if s.stage is Stage.GATHER and s.picture is not None and not s.hands_empty
+            else _Resting
+        )
         if type(self.slips.slip) is not kind:
             self.slips.put(kind(s))
 
     def _rest(self) -> None:
-        """A tool that was put away takes its slip along; a picture that came or was laid down, its own."""
+        """A tool that was put away takes its slip along; a picture that came or was laid down, its
+        own."""
         if self.session.tool is None and self.slips.slip is not None:
             self._put_resting_slip()
 
@@ -197,8 +236,12 @@ class Window(QMainWindow):
             action.setEnabled(not command.why_not())
             if command.checked:
                 action.setChecked(command.checked())
-        self._actions["undo"].setText(f"Undo: {s.history.undo_words}" if s.history.undo_words else "Undo")
-        self._actions["redo"].setText(f"Redo: {s.history.redo_words}" if s.history.redo_words else "Redo")
+        self._actions["undo"].setText(
+            f"Undo: {s.history.undo_words}" if s.history.undo_words else "Undo"
+        )
+        self._actions["redo"].setText(
+            f"Redo: {s.history.redo_words}" if s.history.redo_words else "Redo"
+        )
         name = s.path.name if s.path else s.job.name
         self.setWindowTitle(f"{name}{'' if s.history.is_saved else ' *'} – Draxet")
         self._name.setText(f"{name}{'' if s.history.is_saved else ' · not saved'}")
@@ -208,8 +251,14 @@ class Window(QMainWindow):
         if self.session.tool:
             return self.session.tool.prompt()
         if not self.session.job.pictures and not self.session.job.contours:
-            return Prompt("Choose a picture, drop one here or paste one.", "photos, scans, PDF pages, SVG and DXF drawings")
-        return Prompt("Take a tool from the route card.", keys=(("1 … 6", "stages"), ("Q W E …", "tools"), ("F1", "all keys")))
+            return Prompt(
+                "Choose a picture, drop one here or paste one.",
+                "photos, scans, PDF pages, SVG and DXF drawings",
+            )
+        return Prompt(
+            "Take a tool from the route card.",
+            keys=(("1 … 6", "stages"), ("Q W E …", "tools"), ("F1", "all keys")),
+        )
 
     def _run(self, command: Command) -> None:
         why = command.why_not()
@@ -223,8 +272,20 @@ class Window(QMainWindow):
     def _other_pane(self, forward: bool) -> None:
         """The keys go round: canvas, slip, card."""
         at = QApplication.focusWidget()
-        panes: list[QWidget] = [self.canvas, *([self.first_page] if self.first_page.isVisible() else []), self.slips, self.card]
-        number = next((k for k, pane in reversed(list(enumerate(panes))) if at is pane or (at is not None and pane.isAncestorOf(at))), 0)
+        panes: list[QWidget] = [
+            self.canvas,
+            *([self.first_page] if self.first_page.isVisible() else []),
+            self.slips,
+            self.card,
+        ]
+        number = next(
+            (
+                k
+                for k, pane in reversed(list(enumerate(panes)))
+                if at is pane or (at is not None and pane.isAncestorOf(at))
+            ),
+            0,
+        )
         to = panes[(number + (1 if forward else -1)) % len(panes)]
         if isinstance(to, Pane):
             to.enter()
@@ -266,12 +327,25 @@ class Window(QMainWindow):
         HistoryPage(self.session, self).show()
 
     def _life_size(self, ask: bool) -> None:
-        """Show the work as large as it is; the first time, or where that is asked for, a card tells how large that is."""
-        from draxet.ui.shell.life_size import LifeSizePage, keep_scale, kept_scale  # not needed to show a window
+        """Show the work as large as it is; the first time, or where that is asked for, a card tells
+        how large that is."""
+        from draxet.ui.shell.life_size import (
+            LifeSizePage,
+            keep_scale,
+            kept_scale,
+        )  # not needed to show a window
 
         scale, screen = kept_scale(), self.screen()
         if scale is None or ask:
-            page = LifeSizePage(scale or (screen.physicalDotsPerInch() / 25.4 if screen and 50 < screen.physicalDotsPerInch() < 150 else 3.8), self)
+            page = LifeSizePage(
+                scale
+                or (
+                    screen.physicalDotsPerInch() / 25.4
+                    if screen and 50 < screen.physicalDotsPerInch() < 150
+                    else 3.8
+                ),
+                self,
+            )
             if page.exec() != LifeSizePage.DialogCode.Accepted:
                 return
             scale = page.scale
@@ -279,7 +353,11 @@ class Window(QMainWindow):
         self.canvas.zoom_by(scale / self.canvas.camera.zoom)
 
     def _about(self) -> None:
-        tell(self, "About Draxet", f"Draxet {__version__}\nFrom a picture to true-size, closed, machine-ready contours.\nGPL-3.0-or-later. Typeface: Barlow Semi Condensed, SIL Open Font License.")
+        tell(
+            self,
+            "About Draxet",
+            f"Draxet {__version__}\nFrom a picture to true-size, closed, machine-ready contours.\nGPL-3.0-or-later. Typeface: Barlow Semi Condensed, SIL Open Font License.",
+        )
 
     # --- the window's own events
 
@@ -306,7 +384,9 @@ class Window(QMainWindow):
         self.session.leaving.emit()
         if not self._may_close and not self.session.history.is_saved:
             event.ignore()
-            QTimer.singleShot(0, lambda: self.jobs.leave(self._close))  # a window does not close again while it is closing
+            QTimer.singleShot(
+                0, lambda: self.jobs.leave(self._close)
+            )  # a window does not close again while it is closing
             return
         self.session.put_tool_away()
         self.session.job_ending.emit()
@@ -330,7 +410,11 @@ class _Resting(Slip):
         self.heading.setText(self.session.stage.words)
         if self.session.is_empty:
             here = self.session.stage is Stage.GATHER
-            words = "Choose, drop or paste the picture to work from." if here else "Nothing to work on yet: choose a picture in Gather first."
+            words = (
+                "Choose, drop or paste the picture to work from."
+                if here
+                else "Nothing to work on yet: choose a picture in Gather first."
+            )
         elif not job.contours and self.session.stage > Stage.TRACE:
             words = "There are no contours yet: trace the picture first."
         else:

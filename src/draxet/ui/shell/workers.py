@@ -1,11 +1,14 @@
-"""Long work off the window's thread: a frozen request goes in, an answer comes back on the window's thread.
+"""Long work off the window's thread: a frozen request goes in, an answer comes back on the window's
+thread.
 
-Work runs in *lanes*. In each lane the newest request wins: an older one is told to stop, and its answer is dropped. Work that
-belongs to a job ends with it: nothing that was begun in one job lands in another. A task may hold tools and widgets; it is let go of
-on the window's thread only, however it ends, as these must not be taken apart on another one.
+Work runs in *lanes*. In each lane the newest request wins: an older one is told to stop, and its
+answer is dropped. Work that belongs to a job ends with it: nothing that was begun in one job lands
+in another. A task may hold tools and widgets; it is let go of on the window's thread only, however
+it ends, as these must not be taken apart on another one.
 
-Two tasks run at a time. One that was told to stop and has not yet is not waited for: neither by the next ones nor by a window that closes. What writes to
-the disk for people (saving, keeping copies) has a thread of its own. What no report can stop is done in a process apart (``aside``).
+Two tasks run at a time. One that was told to stop and has not yet is not waited for: neither by the
+next ones nor by a window that closes. What writes to the disk for people (saving, keeping copies)
+has a thread of its own. What no report can stop is done in a process apart (``aside``).
 """
 
 from __future__ import annotations
@@ -53,7 +56,8 @@ class _Task:
 
 
 class _Line:
-    """Tasks by their numbers, waiting for threads; those that were told to stop take up no place."""
+    """Tasks by their numbers, waiting for threads; those that were told to stop take up no
+    place."""
 
     def __init__(self, perform: Callable[[int], None], at_once: int) -> None:
         self._perform, self._at_once = perform, at_once
@@ -105,7 +109,8 @@ class _Line:
             return number
 
     def close(self, patience: float | None) -> list[int]:
-        """Begin nothing more, and wait so many seconds for what runs, or until it ends; the numbers of what runs on."""
+        """Begin nothing more, and wait so many seconds for what runs, or until it ends; the numbers
+        of what runs on."""
         with self._changed:
             self._closed = True
             self._waiting.clear()
@@ -155,12 +160,16 @@ class Workers(QObject):
 
         Parameters
         ----------
-        of_job : whether it belongs to the open job and is given up with it. wait_ms : so long it waits, so that what answers a key is not held up by it. saves : whether it
-            writes what people do not want to lose: it waits for nothing but its like. owner : with what it ends: a widget that asked for it and shows its answer.
+        of_job : whether it belongs to the open job and is given up with it. wait_ms : so long it
+        waits, so that what answers a key is not held up by it. saves : whether it
+            writes what people do not want to lose: it waits for nothing but its like. owner : with
+            what it ends: a widget that asked for it and shows its answer.
         """
         self.cancel(lane)
         number = next(self._numbers)
-        self._newest[lane] = self._tasks[number] = _Task(lane, work, done, failed, stepped, of_job, saves)
+        self._newest[lane] = self._tasks[number] = _Task(
+            lane, work, done, failed, stepped, of_job, saves
+        )
         if owner is not None:
             owner.destroyed.connect(partial(self._end_with_owner, number, lane))
         if wait_ms:
@@ -168,8 +177,15 @@ class Workers(QObject):
         else:
             self._submit(number)
 
-    def ended_if_long(self, report: Progress, contours: Sequence[Contour], work: Callable[..., Any], *arguments: Any) -> Any:
-        """The answer of a function of a module, done in a process apart where so many contours may keep it busy for long; to be called by a worker."""
+    def ended_if_long(
+        self,
+        report: Progress,
+        contours: Sequence[Contour],
+        work: Callable[..., Any],
+        *arguments: Any,
+    ) -> Any:
+        """The answer of a function of a module, done in a process apart where so many contours may
+        keep it busy for long; to be called by a worker."""
         if not many(contours):
             return work(*arguments)
         from draxet.apart import plainly
@@ -200,7 +216,8 @@ class Workers(QObject):
         return bool(self._newest) if lane is None else lane in self._newest
 
     def close(self) -> None:
-        """Stop everything, and wait for what is being saved; what does not stop soon is left to itself."""
+        """Stop everything, and wait for what is being saved; what does not stop soon is left to
+        itself."""
         for lane in list(self._newest):
             self.cancel(lane)
         self._saving.close(None)

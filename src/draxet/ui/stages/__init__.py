@@ -1,1 +1,2 @@
-"""One folder for each stage: its list of tools (``tools.py``), the tools and their slips; beside them what several stages share."""
+"""One folder for each stage: its list of tools (``tools.py``), the tools and their slips; beside
+them what several stages share."""

@@ -9,8 +9,13 @@ __all__ = ["choose_alike"]
 
 
 def choose_alike(session: Session, how: str) -> None:
-    """Choose contours alike in ``size`` or ``colour``, ``open`` ones, or ``tiny`` ones: smaller than the process can make."""
-    from draxet.mend.alike import alike_in_colour, alike_in_size, tiny  # not needed to show a window
+    """Choose contours alike in ``size`` or ``colour``, ``open`` ones, or ``tiny`` ones: smaller
+    than the process can make."""
+    from draxet.mend.alike import (
+        alike_in_colour,
+        alike_in_size,
+        tiny,
+    )  # not needed to show a window
 
     job, shown = session.job, session.shown_contours
     if how == "size":
@@ -22,7 +27,11 @@ def choose_alike(session: Session, how: str) -> None:
     else:
         found = tiny(shown, job.smallest_feature)
     if not found:
-        session.refused.emit("No contour is open." if how == "open" else "No contour is smaller than the smallest feature.")
+        session.refused.emit(
+            "No contour is open."
+            if how == "open"
+            else "No contour is smaller than the smallest feature."
+        )
         return
     session.select(found)
     session.said.emit(f"{count_words(len(found), 'contour')} chosen")

@@ -12,7 +12,8 @@ __all__ = ["AreaTool", "begun_on"]
 
 
 def begun_on(session: Session, at: Pointer) -> Picture | None:
-    """The picture that something is begun on, in hand from now on; where there is none, that is said."""
+    """The picture that something is begun on, in hand from now on; where there is none, that is
+    said."""
     picture = picture_at(session, at.x, at.y)
     if picture is None:
         session.refused.emit("There is no picture under the pointer; begin on the picture.")
@@ -43,8 +44,15 @@ class AreaTool(Tool):
     def _size_tag(self) -> list[Mark]:
         assert self._from and self._to
         unit = self.session.job.unit
-        wide, high = (format_length(abs(v), unit, places=1) for v in (self._to.x - self._from.x, self._to.y - self._from.y))
-        return [TagMark((self._from.x + self._to.x) / 2, min(self._from.y, self._to.y), f"{wide} × {high}")]
+        wide, high = (
+            format_length(abs(v), unit, places=1)
+            for v in (self._to.x - self._from.x, self._to.y - self._from.y)
+        )
+        return [
+            TagMark(
+                (self._from.x + self._to.x) / 2, min(self._from.y, self._to.y), f"{wide} × {high}"
+            )
+        ]
 
     def move(self, at: Pointer) -> None:
         self._to = at

@@ -1,4 +1,5 @@
-"""What the pointer catches, for all tools: among what is drawn, guides, points and sheets, by the kinds that are switched on."""
+"""What the pointer catches, for all tools: among what is drawn, guides, points and sheets, by the
+kinds that are switched on."""
 
 from __future__ import annotations
 
@@ -29,26 +30,39 @@ class CatchSettings:
 
     @property
     def kinds(self) -> frozenset[str]:
-        return frozenset(kind for kind in (*KINDS, "picture") if kind not in self.off) if self.on else frozenset()
+        return (
+            frozenset(kind for kind in (*KINDS, "picture") if kind not in self.off)
+            if self.on
+            else frozenset()
+        )
 
 
 def catch_settings(session: Session) -> CatchSettings:
     return session.settings("catching", CatchSettings)
 
 
-def caught(session: Session, at: Pointer, kinds: frozenset[str], back: tuple[Place, ...] = (), start: Place | None = None) -> Caught:
+def caught(
+    session: Session,
+    at: Pointer,
+    kinds: frozenset[str],
+    back: tuple[Place, ...] = (),
+    start: Place | None = None,
+) -> Caught:
     """The best place near the pointer; ``free`` where there is none.
 
     Parameters
     ----------
-    kinds : what is caught. back : places set before, to be level with. start : where one comes from, to be square to or touch.
+    kinds : what is caught. back : places set before, to be level with. start : where one comes
+    from, to be square to or touch.
     """
     job = session.job
     edges = tuple(edge for sheet in job.sheets for edge in _edges(*sheet.box))
     guides = tuple((guide.x, guide.y, math.radians(guide.angle)) for guide in job.guides)
     points = (*_crossings(job.guides), *((point.x, point.y) for point in job.points))
     session.catcher.show(session.catchable)
-    return session.catcher.catch(at.x, at.y, REACH * at.pixel, Surroundings(points, guides, edges, back, start), kinds)
+    return session.catcher.catch(
+        at.x, at.y, REACH * at.pixel, Surroundings(points, guides, edges, back, start), kinds
+    )
 
 
 def _crossings(guides: tuple[Guide, ...]) -> tuple[Place, ...]:
@@ -64,5 +78,7 @@ def _crossings(guides: tuple[Guide, ...]) -> tuple[Place, ...]:
     return tuple(found)
 
 
-def _edges(x0: float, y0: float, x1: float, y1: float) -> tuple[tuple[float, float, float, float], ...]:
+def _edges(
+    x0: float, y0: float, x1: float, y1: float
+) -> tuple[tuple[float, float, float, float], ...]:
     return (x0, y0, x1, y0), (x1, y0, x1, y1), (x1, y1, x0, y1), (x0, y1, x0, y0)

@@ -27,7 +27,8 @@ _FEW = 3
 
 
 class FindingRows(QWidget):
-    """A row for each finding; where there is none, a sentence. Of many the gravest are listed, and the others once they are asked for."""
+    """A row for each finding; where there is none, a sentence. Of many the gravest are listed, and
+    the others once they are asked for."""
 
     def __init__(self, session: Session, none: str) -> None:
         super().__init__()
@@ -54,7 +55,13 @@ class FindingRows(QWidget):
         for finding in findings[:few]:
             self._rows.addWidget(self._row(finding))
         if len(findings) > _FEW + 1 and (self._all or len(findings) > few):
-            self._rows.addWidget(button("List fewer" if self._all else f"List {len(findings) - few} more", "plain", self._turn))
+            self._rows.addWidget(
+                button(
+                    "List fewer" if self._all else f"List {len(findings) - few} more",
+                    "plain",
+                    self._turn,
+                )
+            )
         if not findings and self._none:
             self._rows.addWidget(label(self._none, "sound", wrap=True))
 
@@ -71,7 +78,13 @@ class FindingRows(QWidget):
         row.setSpacing(6)
         mark = QLabel()
         mark.setPixmap(pixmap(sign, colour, 16))
-        mark.setToolTip({Gravity.STOPS: "stops the sign-off", Gravity.WARNS: "look at it first", Gravity.INFORMS: "good to know"}[finding.gravity])
+        mark.setToolTip(
+            {
+                Gravity.STOPS: "stops the sign-off",
+                Gravity.WARNS: "look at it first",
+                Gravity.INFORMS: "good to know",
+            }[finding.gravity]
+        )
         row.addWidget(mark, 0, Qt.AlignmentFlag.AlignTop)
         row.addWidget(label(finding.words, part, wrap=True), 1)
         acts = QVBoxLayout()

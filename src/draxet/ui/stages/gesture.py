@@ -1,7 +1,8 @@
 """Gestures: a tool as one generator that reads from top to bottom and yields what it wants next.
 
-Each want is a place, with the numbers that can be typed in its stead, or a number or a choice that the slip has the field for. What was
-answered is kept, so that a step back plays the gesture again without the last answer: a gesture changes nothing before its end.
+Each want is a place, with the numbers that can be typed in its stead, or a number or a choice that
+the slip has the field for. What was answered is kept, so that a step back plays the gesture again
+without the last answer: a gesture changes nothing before its end.
 """
 
 from __future__ import annotations
@@ -31,15 +32,20 @@ _COUNTS = {"sides": (3, 200), "places": (2, 1000), "parts": (2, 1000)}
 
 @record(frozen=True)
 class Want:
-    """What a gesture wants next: a `kind` of answer, ``place``, ``number`` or ``choice``; the last two the slip gives, and a click begins
-    anew.
+    """What a gesture wants next: a `kind` of answer, ``place``, ``number`` or ``choice``; the last
+    two the slip gives, and a click begins anew.
 
-    words : what the next click does. numbers : names of numbers that can be typed (lengths, angles in degrees, counts). place_of : the
-    place for typed numbers and the pointer. marks : what the gesture looks like with the pointer there. start : where one comes from.
-    drag : whether a drag pulls a handle (``pull``), draws a ``box`` or answers the next want as well with its end (``next``). ends : what Enter does, in a
-    word, or empty. back : places set before, to be level with. letters, keys : letters that are answers, and what other keys do. hint : more
+    words : what the next click does. numbers : names of numbers that can be typed (lengths, angles
+    in degrees, counts). place_of : the
+    place for typed numbers and the pointer. marks : what the gesture looks like with the pointer
+    there. start : where one comes from.
+    drag : whether a drag pulls a handle (``pull``), draws a ``box`` or answers the next want as
+    well with its end (``next``). ends : what Enter does, in a
+    word, or empty. back : places set before, to be level with. letters, keys : letters that are
+    answers, and what other keys do. hint : more
     about what is waited for. keeps : whether Esc keeps what is there.
-    rests : whether nothing more is needed, so that undo goes to the job. catches : whether the pointer catches anything.
+    rests : whether nothing more is needed, so that undo goes to the job. catches : whether the
+    pointer catches anything.
     """
 
     words: str
@@ -61,8 +67,9 @@ class Want:
 
 @record(frozen=True)
 class Answer:
-    """A place, the handle or the box pulled from it (relative, or None), whether Shift was held; or a `key`: ``end`` for Enter, a letter, or a choice.
-    `numbers` are those that were typed for it, `caught` is what the place was caught on."""
+    """A place, the handle or the box pulled from it (relative, or None), whether Shift was held; or
+    a `key`: ``end`` for Enter, a letter, or a choice. `numbers` are those that were typed for it,
+    `caught` is what the place was caught on."""
 
     place: Place = (0.0, 0.0)
     pull: Place | None = None
@@ -88,7 +95,8 @@ def polar(start: Place) -> Callable[[Mapping[str, float], Place], Place]:
 
 
 class GestureTool(Tool):
-    """Drives a gesture with plain events: clicks, press-drag-release, typed numbers, letters, steps back."""
+    """Drives a gesture with plain events: clicks, press-drag-release, typed numbers, letters, steps
+    back."""
 
     def __init__(self, session: Session) -> None:
         self.session = session
@@ -140,7 +148,8 @@ class GestureTool(Tool):
         return True
 
     def play(self, answers: Sequence[Answer]) -> None:
-        """The gesture anew with answers that it was given before; what was typed for another want is no answer to this one."""
+        """The gesture anew with answers that it was given before; what was typed for another want
+        is no answer to this one."""
         self._typed = []
         self._begin_anew()
         for answer in answers:
@@ -164,7 +173,9 @@ class GestureTool(Tool):
         self._pixel, self._seen = at.pixel, True
         if self._pressed is not None and self.want.drag in ("pull", "box"):
             dx, dy = at.x - self._pressed[1].x, at.y - self._pressed[1].y
-            far = (min(abs(dx), abs(dy)) if self.want.drag == "box" else math.hypot(dx, dy)) > _DRAGGED * at.pixel
+            far = (
+                min(abs(dx), abs(dy)) if self.want.drag == "box" else math.hypot(dx, dy)
+            ) > _DRAGGED * at.pixel
             self._pull = (dx, dy) if far else None
         else:
             self._at = self._catch(at)
@@ -194,7 +205,11 @@ class GestureTool(Tool):
         if at.free or not kinds or self.want.kind != "place" or not self.want.catches:
             return Caught(at.x, at.y)
         found = caught(self.session, at, kinds, self.want.back, self.want.start)
-        if found.word in ("free", "level", "sheet edge") and "picture" in kinds and self.session.job.pictures:
+        if (
+            found.word in ("free", "level", "sheet edge")
+            and "picture" in kinds
+            and self.session.job.pictures
+        ):
             place = sure_place(self.session, at, contours=False)
             if place.word not in ("free", ""):
                 return Caught(place.x, place.y, f"picture {place.word}", place.direction)
@@ -221,7 +236,9 @@ class GestureTool(Tool):
             return bool(self._answers)
         if key == "Enter":
             return bool(self.want.ends)
-        return (bool(self.want.numbers) and len(key) == 1 and key in _BEGIN) or any(key.upper() == letter for letter, _ in self.want.letters)
+        return (bool(self.want.numbers) and len(key) == 1 and key in _BEGIN) or any(
+            key.upper() == letter for letter, _ in self.want.letters
+        )
 
     def key(self, key: str) -> None:
         if self.typing or (self.want.numbers and len(key) == 1 and key in _BEGIN):
@@ -270,7 +287,9 @@ class GestureTool(Tool):
         if name in _COUNTS:
             low, high = _COUNTS[name]
             if not text.strip().isdigit() or not low <= int(text) <= high:
-                raise UnitError(f"{name} must be a whole number from {low} to {high}, got {text.strip()!r}")
+                raise UnitError(
+                    f"{name} must be a whole number from {low} to {high}, got {text.strip()!r}"
+                )
             return float(text)
         return parse_length(text, self.session.job.unit, positive=name not in _ANY_WAY, what=name)
 
@@ -280,13 +299,30 @@ class GestureTool(Tool):
 
     def prompt(self) -> Prompt:
         if self.typing:
-            parts = [f"{name} {text}" for name, text in zip(self.want.numbers, self._typed, strict=False)]
+            parts = [
+                f"{name} {text}" for name, text in zip(self.want.numbers, self._typed, strict=False)
+            ]
             last = len(self._typed) >= len(self.want.numbers)
-            keys = (("Enter", "take it"), *((("Tab", self.want.numbers[len(self._typed)]),) if not last else ()), ("Esc", "type again"))
+            keys = (
+                ("Enter", "take it"),
+                *((("Tab", self.want.numbers[len(self._typed)]),) if not last else ()),
+                ("Esc", "type again"),
+            )
             return Prompt(f"{self.title}: {' · '.join(parts)}▏", keys=keys)
-        hint = self.want.hint or (f"or type {' and '.join(self.want.numbers)}" if self.want.numbers else "")
-        ends, back = ((("Enter", self.want.ends),) if self.want.ends else ()), ((("Backspace", "one back"),) if self._answers else ())
-        keys = (*ends, *self.want.letters, *back, *self.want.keys, *((("Alt", "free"),) if self.want.kind == "place" and self.want.catches else ()))
+        hint = self.want.hint or (
+            f"or type {' and '.join(self.want.numbers)}" if self.want.numbers else ""
+        )
+        ends, back = (
+            ((("Enter", self.want.ends),) if self.want.ends else ()),
+            ((("Backspace", "one back"),) if self._answers else ()),
+        )
+        keys = (
+            *ends,
+            *self.want.letters,
+            *back,
+            *self.want.keys,
+            *((("Alt", "free"),) if self.want.kind == "place" and self.want.catches else ()),
+        )
         return Prompt(f"{self.title}: {self.want.words}", hint, keys)
 
     def cancel(self) -> bool:
@@ -309,20 +345,38 @@ class GestureTool(Tool):
         numbers = {}
         if self.typing:
             try:
-                numbers = {name: self._read(name, text) for name, text in zip(self.want.numbers, self._typed, strict=False) if text.strip()}
+                numbers = {
+                    name: self._read(name, text)
+                    for name, text in zip(self.want.numbers, self._typed, strict=False)
+                    if text.strip()
+                }
             except UnitError:
                 numbers = {}
         at = self._place(numbers, self._at.place)
         marks = self.want.marks(at)
         if self._pull is not None and self._pressed is not None:
             (x, y), (dx, dy) = self._pressed[1].place, self._pull
-            marks += self._pulled_box(x, y, dx, dy) if self.want.drag == "box" else [LineMark(x - dx, y - dy, x + dx, y + dy)]
+            marks += (
+                self._pulled_box(x, y, dx, dy)
+                if self.want.drag == "box"
+                else [LineMark(x - dx, y - dy, x + dx, y + dy)]
+            )
         if self._at.word != "free" and not numbers:
-            marks += [CrossMark(self._at.x, self._at.y, () if self._at.direction is None else (self._at.direction,)), TagMark(self._at.x, self._at.y, self._at.word, "note")]
+            marks += [
+                CrossMark(
+                    self._at.x,
+                    self._at.y,
+                    () if self._at.direction is None else (self._at.direction,),
+                ),
+                TagMark(self._at.x, self._at.y, self._at.word, "note"),
+            ]
         return marks
 
     def _pulled_box(self, x: float, y: float, dx: float, dy: float) -> list[Mark]:
-        return [BoxMark(x, y, x + dx, y + dy), TagMark(x + dx / 2, min(y, y + dy), f"{self.length(abs(dx))} × {self.length(abs(dy))}")]
+        return [
+            BoxMark(x, y, x + dx, y + dy),
+            TagMark(x + dx / 2, min(y, y + dy), f"{self.length(abs(dx))} × {self.length(abs(dy))}"),
+        ]
 
     def length(self, mm: float) -> str:
         return format_length(mm, self.session.job.unit, places=2)

@@ -41,7 +41,12 @@ class Held:
     def box(self) -> tuple[float, float, float, float] | None:
         boxes = [item.contour.box for item in self._session.chosen()]
         if boxes:
-            return min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+            return (
+                min(b[0] for b in boxes),
+                min(b[1] for b in boxes),
+                max(b[2] for b in boxes),
+                max(b[3] for b in boxes),
+            )
         return self._session.picture.box if self._session.picture else None
 
     def place(self, anchor: tuple[float, float]) -> tuple[float, float]:
@@ -53,7 +58,9 @@ class Held:
         """Whether it is there and not locked; else that is said."""
         picture = self._session.picture
         if self.box is None:
-            self._session.refused.emit("There is nothing to place: bring in a picture, or choose contours in Mend.")
+            self._session.refused.emit(
+                "There is nothing to place: bring in a picture, or choose contours in Mend."
+            )
             return False
         if not self.is_contours and picture and picture.locked:
             self._session.refused.emit(f"{picture.name} is locked; unlock it to move it.")
@@ -66,7 +73,9 @@ class Held:
             return
         session = self._session
         if self.is_contours:
-            session.edit(words, map_contours(session.job, session.selection, affine, by_hand=True), gesture)
+            session.edit(
+                words, map_contours(session.job, session.selection, affine, by_hand=True), gesture
+            )
         elif session.picture:
             session.edit(words, map_picture(session.job, session.picture.id, affine), gesture)
 
@@ -74,11 +83,15 @@ class Held:
         """Another size, as one step; what has a fixed size is not resized, and that is said."""
         session, fixed = self._session, sum(item.fixed for item in self._session.chosen())
         if fixed:
-            session.refused.emit(f"{fixed} of the contours {'has' if fixed == 1 else 'have'} a fixed size; free it in True up, Fixed size, to resize.")
+            session.refused.emit(
+                f"{fixed} of the contours {'has' if fixed == 1 else 'have'} a fixed size; free it in True up, Fixed size, to resize."
+            )
         elif self.is_contours:
             self.map("set the size", affine)
         elif session.picture and self.may_move():
-            session.edit("set the picture's size", size_picture(session.job, session.picture.id, affine))
+            session.edit(
+                "set the picture's size", size_picture(session.job, session.picture.id, affine)
+            )
 
     def copy(self, dx: float, dy: float) -> None:
         """One more of it, moved by (dx, dy) mm and in hand from now on."""

@@ -19,7 +19,10 @@ def remove_chosen(session: Session) -> None:
     """Remove the chosen contours; what goes flashes."""
     gone = [item.contour for item in session.chosen()]
     if gone:
-        session.edit(f"remove {len(gone)} contour{'s' * (len(gone) > 1)}", remove_contours(session.job, session.selection))
+        session.edit(
+            f"remove {len(gone)} contour{'s' * (len(gone) > 1)}",
+            remove_contours(session.job, session.selection),
+        )
         session.flash(gone)
 
 
@@ -39,7 +42,9 @@ class PickTool(Tool):
     def prompt(self) -> Prompt:
         if not self._session.job.contours:
             return Prompt(f"{self.title}: there are no contours yet.", "trace a picture first")
-        return Prompt(f"{self.title}: click or box contours.", keys=(("Shift", "add"), ("Ctrl+A", "all")))
+        return Prompt(
+            f"{self.title}: click or box contours.", keys=(("Shift", "add"), ("Ctrl+A", "all"))
+        )
 
     def press(self, at: Pointer) -> None:
         self._from = self._to = at
@@ -47,7 +52,11 @@ class PickTool(Tool):
 
     def move(self, at: Pointer) -> None:
         self._to = at
-        if self._from is not None and self.lasso and max(abs(at.x - self._round[-1][0]), abs(at.y - self._round[-1][1])) >= 2 * at.pixel:
+        if (
+            self._from is not None
+            and self.lasso
+            and max(abs(at.x - self._round[-1][0]), abs(at.y - self._round[-1][1])) >= 2 * at.pixel
+        ):
             self._round.append((at.x, at.y))
 
     def release(self, at: Pointer) -> None:
@@ -65,7 +74,9 @@ class PickTool(Tool):
 
     def boxed(self, a: Pointer, b: Pointer) -> None:
         """A box was dragged."""
-        self.take(set(contours_in(self._session.pickable, a.x, a.y, b.x, b.y)), b.adds, alone=b.free)
+        self.take(
+            set(contours_in(self._session.pickable, a.x, a.y, b.x, b.y)), b.adds, alone=b.free
+        )
 
     def rounded(self, line: list[tuple[float, float]], at: Pointer) -> None:
         """A line was drawn round."""
@@ -76,8 +87,8 @@ class PickTool(Tool):
         self._from = self._to = None
 
     def take(self, ids: set[str], adds: bool, *, alone: bool = False) -> None:
-        """Choose contours and the groups that they stand in (not where they are meant `alone`), in exchange for those that were, or in
-        addition."""
+        """Choose contours and the groups that they stand in (not where they are meant `alone`), in
+        exchange for those that were, or in addition."""
         whole = frozenset(ids) if alone else with_whole_groups(self._session.job, ids)
         self._session.select(self._session.selection ^ whole if adds else whole)
 
@@ -92,5 +103,9 @@ class PickTool(Tool):
         if not (self._from and self._to):
             return []
         if self.lasso:
-            return [ContourMark((Contour.make(self._round, closed=True),), "offer")] if len(self._round) > 2 else []
+            return (
+                [ContourMark((Contour.make(self._round, closed=True),), "offer")]
+                if len(self._round) > 2
+                else []
+            )
         return [BoxMark(self._from.x, self._from.y, self._to.x, self._to.y)]

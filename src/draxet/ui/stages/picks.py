@@ -14,7 +14,15 @@ from draxet.trueup.true import measure
 from draxet.ui.canvas.tool import CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, TagMark
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.gesture import Answer, Gesture, GestureTool, Want
-from draxet.ui.stages.places import SurePlace, corner_between, direction_in_job, middle_of_circle, straightened_place, sure_place, sure_words
+from draxet.ui.stages.places import (
+    SurePlace,
+    corner_between,
+    direction_in_job,
+    middle_of_circle,
+    straightened_place,
+    sure_place,
+    sure_words,
+)
 from draxet.units import format_length
 
 __all__ = ["PickGesture", "SureWant", "TwoPicks", "sure"]
@@ -37,8 +45,10 @@ def _picks_anything(place: SurePlace) -> str:
 class SureWant(Want):
     """A want for a place that knows how sure it is.
 
-    look : the place beneath the pointer, given also whether only edges count; None where there is nothing to pick, which `nothing` says.
-    refuses : why a place will not do; empty where it does. shows : the gesture, with a place beneath the pointer or without. edge : whether
+    look : the place beneath the pointer, given also whether only edges count; None where there is
+    nothing to pick, which `nothing` says.
+    refuses : why a place will not do; empty where it does. shows : the gesture, with a place
+    beneath the pointer or without. edge : whether
     an edge is wanted. unfinished : why Enter cannot end the gesture yet; empty where it can.
     """
 
@@ -61,11 +71,12 @@ def sure(answer: Answer) -> SurePlace:
 
 
 class PickGesture(GestureTool):
-    """A gesture of sure picks, each of which may also be the corner of two edges or the middle of a circle."""
+    """A gesture of sure picks, each of which may also be the corner of two edges or the middle of a
+    circle."""
 
     def take(self, want: SureWant) -> Generator[Want, Answer, Answer]:
-        """A picked place, with C the corner, which need not be drawn, of two picked edges, with O the middle of a circle whose rim is picked; or
-        Enter, where the want says what that ends."""
+        """A picked place, with C the corner, which need not be drawn, of two picked edges, with O
+        the middle of a circle whose rim is picked; or Enter, where the want says what that ends."""
         others = {"C": self._corner, "O": self._middle}
         while True:
             answer = yield replace(want, letters=_OTHERS)
@@ -76,7 +87,15 @@ class PickGesture(GestureTool):
                 return Answer(place.place, caught=place)
 
     def _corner(self, want: SureWant) -> Generator[Want, Answer, SurePlace | None]:
-        one = replace(want, words="pick one edge of the corner", hint="anywhere along it", letters=_PLACES, edge=True, ends="", refuses=_no_edge)
+        one = replace(
+            want,
+            words="pick one edge of the corner",
+            hint="anywhere along it",
+            letters=_PLACES,
+            edge=True,
+            ends="",
+            refuses=_no_edge,
+        )
         answer = yield one
         if answer.key:
             return None
@@ -89,12 +108,18 @@ class PickGesture(GestureTool):
             if trouble := _no_edge(place):
                 return trouble
             corner = met(place)
-            return want.refuses(corner) if corner else "Both edges run the same way; pick an edge that runs across the first one."
+            return (
+                want.refuses(corner)
+                if corner
+                else "Both edges run the same way; pick an edge that runs across the first one."
+            )
 
         def shows(place: SurePlace | None) -> list[Mark]:
             return [*want.shows(None), self._drawn_on(first)]
 
-        answer = yield replace(one, words="pick the other edge of the corner", refuses=refuses, shows=shows)
+        answer = yield replace(
+            one, words="pick the other edge of the corner", refuses=refuses, shows=shows
+        )
         return None if answer.key else met(sure(answer))
 
     def _middle(self, want: SureWant) -> Generator[Want, Answer, SurePlace | None]:
@@ -105,7 +130,15 @@ class PickGesture(GestureTool):
         def refuses(place: SurePlace) -> str:
             return want.refuses(place) if place.word == "centre" else _NO_CIRCLE
 
-        answer = yield replace(want, words="pick the rim of a circle", hint="or of a round corner", letters=_AS_PLACES, ends="", look=look, refuses=refuses)
+        answer = yield replace(
+            want,
+            words="pick the rim of a circle",
+            hint="or of a round corner",
+            letters=_AS_PLACES,
+            ends="",
+            look=look,
+            refuses=refuses,
+        )
         return None if answer.key else sure(answer)
 
     def _drawn_on(self, place: SurePlace) -> Mark:
@@ -132,7 +165,11 @@ class PickGesture(GestureTool):
         super()._answer_with(caught, pull, shift)
 
     def key(self, key: str) -> None:
-        if key == "Enter" and isinstance(self.want, SureWant) and (trouble := self.want.unfinished()):
+        if (
+            key == "Enter"
+            and isinstance(self.want, SureWant)
+            and (trouble := self.want.unfinished())
+        ):
             self.session.refused.emit(trouble)
             return
         super().key(key)
@@ -145,16 +182,24 @@ class PickGesture(GestureTool):
         marks = want.shows(under)
         if under:
             words = sure_words(under.word, under.spread, self.session.job.unit)
-            marks += [CrossMark(under.x, under.y, under.directions), MagnifierMark(under.x, under.y, words, under.directions)]
+            marks += [
+                CrossMark(under.x, under.y, under.directions),
+                MagnifierMark(under.x, under.y, words, under.directions),
+            ]
         return marks
 
 
 def _no_edge(place: SurePlace) -> str:
-    return "" if place.directions else "There is no edge under the pointer; pick on an edge, or press C to pick places again."
+    return (
+        ""
+        if place.directions
+        else "There is no edge under the pointer; pick on an edge, or press C to pick places again."
+    )
 
 
 class TwoPicks(PickGesture):
-    """Two places on one picture, each locked to the drawn line beneath it unless Alt is held, and what is then wanted of them."""
+    """Two places on one picture, each locked to the drawn line beneath it unless Alt is held, and
+    what is then wanted of them."""
 
     def __init__(self, session: Session) -> None:
         self.picture_id = ""
@@ -188,18 +233,29 @@ class TwoPicks(PickGesture):
 
     def _end(self, words: str) -> SureWant:
         nothing = "There is no picture under the pointer; pick on the picture."
-        return SureWant(words, look=self._look, nothing=nothing, refuses=self._too_near, shows=self._shown)
+        return SureWant(
+            words, look=self._look, nothing=nothing, refuses=self._too_near, shows=self._shown
+        )
 
     def _look(self, at: Pointer, edge: bool) -> SurePlace | None:
         place = sure_place(self.session, at, contours=False, only=self.picture_id, edge=edge)
         return place if place.pick else None
 
     def _too_near(self, place: SurePlace) -> str:
-        near = self.picks and place.pick and math.hypot(place.pick.x - self.picks[0].x, place.pick.y - self.picks[0].y) < _LEAST_PX
+        near = (
+            self.picks
+            and place.pick
+            and math.hypot(place.pick.x - self.picks[0].x, place.pick.y - self.picks[0].y)
+            < _LEAST_PX
+        )
         return "The other end lies on the first one; pick it farther away." if near else ""
 
     def prompt(self) -> Prompt:
-        return super().prompt() if self.session.job.pictures else Prompt(f"{self.title}: first choose a picture.", "in Gather")
+        return (
+            super().prompt()
+            if self.session.job.pictures
+            else Prompt(f"{self.title}: first choose a picture.", "in Gather")
+        )
 
     def _shown(self, under: SurePlace | None) -> list[Mark]:
         picture = self.session.job.picture_by_id.get(self.picture_id)
@@ -207,11 +263,19 @@ class TwoPicks(PickGesture):
             return []
         marks: list[Mark] = []
         for pick in self.picks:
-            marks.append(CrossMark(*picture.to_job.point(pick.x, pick.y), direction_in_job(picture.to_job, pick.directions)))
+            marks.append(
+                CrossMark(
+                    *picture.to_job.point(pick.x, pick.y),
+                    direction_in_job(picture.to_job, pick.directions),
+                )
+            )
         ends = [*self.picks, *([under.pick] if under and under.pick and not self.done else [])]
         if len(ends) == 2:
             (ax, ay), (bx, by) = (picture.to_job.point(pick.x, pick.y) for pick in ends)
-            marks += [LineMark(ax, ay, bx, by), TagMark((ax + bx) / 2, (ay + by) / 2, self.tag(picture, ends))]
+            marks += [
+                LineMark(ax, ay, bx, by),
+                TagMark((ax + bx) / 2, (ay + by) / 2, self.tag(picture, ends)),
+            ]
         return marks
 
     def tag(self, picture: Picture, picks: list[Pick]) -> str:

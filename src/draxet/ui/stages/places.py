@@ -1,4 +1,5 @@
-"""Sure places: caught on what is drawn or on a picture, each with how far it may lie from where it was meant."""
+"""Sure places: caught on what is drawn or on a picture, each with how far it may lie from where it
+was meant."""
 
 from __future__ import annotations
 
@@ -20,10 +21,19 @@ from draxet.ui.stages.catching import catch_settings, caught
 from draxet.ui.stages.held import picture_at
 from draxet.units import format_length
 
-__all__ = ["SurePlace", "corner_between", "direction_in_job", "middle_of_circle", "straightened_place", "sure_place", "sure_words"]
+__all__ = [
+    "SurePlace",
+    "corner_between",
+    "direction_in_job",
+    "middle_of_circle",
+    "straightened_place",
+    "sure_place",
+    "sure_words",
+]
 
 _KINDS = frozenset(KINDS) - {"level", "square", "tangent", "sheet edge"}
-"""What can be caught without coming from somewhere; sheets lie beneath pictures and would be caught by surprise."""
+"""What can be caught without coming from somewhere; sheets lie beneath pictures and would be caught
+by surprise."""
 _REACH_PX = 14.0
 _CLICK_PX = 1.0
 """One standard deviation of a click, in pixels of the screen."""
@@ -31,8 +41,8 @@ _CLICK_PX = 1.0
 
 @record(frozen=True)
 class SurePlace(Caught):
-    """A caught place with its `spread` in mm² and all the directions there (radians, job space); on a picture also that picture's id and
-    the pick in its pixels."""
+    """A caught place with its `spread` in mm² and all the directions there (radians, job space); on
+    a picture also that picture's id and the pick in its pixels."""
 
     spread: Spread = Spread()
     directions: tuple[float, ...] = ()
@@ -40,25 +50,52 @@ class SurePlace(Caught):
     pick: Pick | None = None
 
 
-def sure_place(session: Session, at: Pointer, *, contours: bool = True, only: str = "", without: str = "", edge: bool = False) -> SurePlace:
+def sure_place(
+    session: Session,
+    at: Pointer,
+    *,
+    contours: bool = True,
+    only: str = "",
+    without: str = "",
+    edge: bool = False,
+) -> SurePlace:
     """The place beneath the pointer: what is drawn first, then a picture's line or edge.
 
     Parameters
     ----------
-    contours : whether contours count. only, without : ids of the one picture that counts and of one that does not. edge : whether only
-    lines and edges are wanted, not their ends.
+    contours : whether contours count. only, without : ids of the one picture that counts and of one
+    that does not. edge : whether only lines and edges are wanted, not their ends.
     """
     if contours and not at.free:
-        found = caught(session, at, frozenset(("on line",)) if edge else catch_settings(session).kinds & _KINDS)
+        found = caught(
+            session, at, frozenset(("on line",)) if edge else catch_settings(session).kinds & _KINDS
+        )
         if found.word != "free":
-            on_line = Spread.along_line(found.direction, 0.0, at.pixel) if found.direction is not None else Spread()
-            return SurePlace(found.x, found.y, found.word, found.direction, found.contour, on_line, () if found.direction is None else (found.direction,))
+            on_line = (
+                Spread.along_line(found.direction, 0.0, at.pixel)
+                if found.direction is not None
+                else Spread()
+            )
+            return SurePlace(
+                found.x,
+                found.y,
+                found.word,
+                found.direction,
+                found.contour,
+                on_line,
+                () if found.direction is None else (found.direction,),
+            )
     picture = _picture(session, at, only, without)
-    return _on_picture(picture, _pick(session, picture, at)) if picture else SurePlace(at.x, at.y, spread=Spread.round(at.pixel))
+    return (
+        _on_picture(picture, _pick(session, picture, at))
+        if picture
+        else SurePlace(at.x, at.y, spread=Spread.round(at.pixel))
+    )
 
 
 def _pick(session: Session, picture: Picture, at: Pointer) -> Pick:
-    """The pick on a picture beneath the pointer, locked to what is drawn there unless Alt is held."""
+    """The pick on a picture beneath the pointer, locked to what is drawn there unless Alt is
+    held."""
     x, y = picture.to_job.inverse().point(at.x, at.y)
     shown = session.pictures.shown(picture)
     click = _CLICK_PX * at.pixel / picture.pixel_size
@@ -73,7 +110,9 @@ def _picture(session: Session, at: Pointer, only: str, without: str) -> Picture 
         return session.job.picture_by_id.get(only)
     picture = picture_at(session, at.x, at.y)
     if picture and picture.id == without:
-        inside = [p for p in session.job.pictures if p.visible and p.id != without and _inside(p, at)]
+        inside = [
+            p for p in session.job.pictures if p.visible and p.id != without and _inside(p, at)
+        ]
         return inside[-1] if inside else None
     return picture
 
@@ -86,12 +125,25 @@ def _inside(picture: Picture, at: Pointer) -> bool:
 def _on_picture(picture: Picture, pick: Pick) -> SurePlace:
     directions = direction_in_job(picture.to_job, pick.directions)
     x, y = picture.to_job.point(pick.x, pick.y)
-    return SurePlace(x, y, pick.kind, directions[0] if directions else None, "", pick.spread.mapped(picture.to_job), directions, picture.id, pick)
+    return SurePlace(
+        x,
+        y,
+        pick.kind,
+        directions[0] if directions else None,
+        "",
+        pick.spread.mapped(picture.to_job),
+        directions,
+        picture.id,
+        pick,
+    )
 
 
 def direction_in_job(m: Affine, directions: tuple[float, ...]) -> tuple[float, ...]:
     """Directions (radians) after a map."""
-    return tuple(math.atan2(m.d * math.cos(a) + m.e * math.sin(a), m.a * math.cos(a) + m.b * math.sin(a)) for a in directions)
+    return tuple(
+        math.atan2(m.d * math.cos(a) + m.e * math.sin(a), m.a * math.cos(a) + m.b * math.sin(a))
+        for a in directions
+    )
 
 
 def straightened_place(session: Session, place: SurePlace) -> SurePlace:
@@ -103,7 +155,8 @@ def straightened_place(session: Session, place: SurePlace) -> SurePlace:
 
 
 def middle_of_circle(session: Session, place: SurePlace) -> SurePlace | None:
-    """The middle of the circle on whose rim a place of a picture, or of a contour, lies; None where there is none."""
+    """The middle of the circle on whose rim a place of a picture, or of a contour, lies; None where
+    there is none."""
     item = session.job.contour_by_id.get(place.contour)
     if item is not None:
         span = min(int(position_near(item.contour, place.x, place.y)), len(item.contour.kinds) - 1)
@@ -119,7 +172,8 @@ def middle_of_circle(session: Session, place: SurePlace) -> SurePlace | None:
 
 
 def corner_between(session: Session, first: SurePlace, second: SurePlace) -> SurePlace | None:
-    """The corner, which need not be drawn, of two edges that were picked; None where they run the same way."""
+    """The corner, which need not be drawn, of two edges that were picked; None where they run the
+    same way."""
     a, b = (Pick(p.x, p.y, 0.0, p.directions[:1], p.spread) for p in (first, second))
     met = corner_of(a, b)
     if met is None:
@@ -129,7 +183,17 @@ def corner_between(session: Session, first: SurePlace, second: SurePlace) -> Sur
         return SurePlace(met.x, met.y, "corner", met.directions[0], "", met.spread, met.directions)
     back = picture.to_job.inverse()
     x, y = back.point(met.x, met.y)
-    return _on_picture(picture, Pick(x, y, 0.0, direction_in_job(back, met.directions), met.spread.mapped(back), kind="corner"))
+    return _on_picture(
+        picture,
+        Pick(
+            x,
+            y,
+            0.0,
+            direction_in_job(back, met.directions),
+            met.spread.mapped(back),
+            kind="corner",
+        ),
+    )
 
 
 def sure_words(kind: str, spread: Spread, unit: str) -> str:

@@ -1,6 +1,7 @@
 """A stage's tools as data: a row for each, in the order of the card.
 
-A tool and its slip are named, not imported: their module is loaded when the tool is first taken, so that the window stands sooner.
+A tool and its slip are named, not imported: their module is loaded when the tool is first taken, so
+that the window stands sooner.
 """
 
 from __future__ import annotations
@@ -15,7 +16,16 @@ from draxet.ui.shell.opening import Opening
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.slip import Slip
 
-__all__ = ["NOT_A_CONTOUR", "ActRow", "Hands", "ToolRow", "anything", "contours", "nothing", "picture"]
+__all__ = [
+    "NOT_A_CONTOUR",
+    "ActRow",
+    "Hands",
+    "ToolRow",
+    "anything",
+    "contours",
+    "nothing",
+    "picture",
+]
 
 
 NOT_A_CONTOUR = "a picture is not a contour and cannot be worked; trace it first"
@@ -57,9 +67,11 @@ def contours(session: Session) -> str:
 class ToolRow:
     """A tool that is taken in hand.
 
-    tool : its class as ``module:Class`` in the stage's folder, made with the session, or the words of one that has nothing to click.
-    slip : its slip's class likewise, made with the session and the tool. needs : why it cannot be taken now, else empty. of : the row of the
-    card that stands for it and its like; empty for one with a row of its own.
+    tool : its class as ``module:Class`` in the stage's folder, made with the session, or the words
+    of one that has nothing to click.
+    slip : its slip's class likewise, made with the session and the tool. needs : why it cannot be
+    taken now, else empty. of : the row of the card that stands for it and its like; empty for one
+    with a row of its own.
     """
 
     id: str
@@ -72,7 +84,11 @@ class ToolRow:
 
     def made(self, folder: str, session: Session) -> tuple[Tool, Slip]:
         """The tool, begun, and its slip; `folder` is the stage's package."""
-        tool: Tool = Waiting(self.tool) if isinstance(self.tool, Prompt) else _named(folder, self.tool)(session)
+        tool: Tool = (
+            Waiting(self.tool)
+            if isinstance(self.tool, Prompt)
+            else _named(folder, self.tool)(session)
+        )
         tool.begin()
         slip: Slip = _named(folder, self.slip)(session, tool)
         return tool, slip

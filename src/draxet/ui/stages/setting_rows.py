@@ -22,12 +22,15 @@ Change = Callable[[str, Any, object], None]
 
 
 class SettingRows(QWidget):
-    """A row for each setting of a record that is asked for (or for those named), in the record's order or in that of the names.
+    """A row for each setting of a record that is asked for (or for those named), in the record's
+    order or in that of the names.
 
     rows : the row of each, to be hidden where a setting does not count.
     """
 
-    def __init__(self, session: Session, record: object, change: Change, names: Sequence[str] | None = None) -> None:
+    def __init__(
+        self, session: Session, record: object, change: Change, names: Sequence[str] | None = None
+    ) -> None:
         super().__init__()
         self._session, self._change = session, change
         self.rows: dict[str, QWidget] = {}
@@ -64,7 +67,15 @@ class SettingRows(QWidget):
         return fine
 
     def _row(self, name: str, asked: Asked, notes: Sequence[object], of: object) -> QWidget:
-        make = self._choices if asked.choices else self._tick if of is bool else self._slider if asked.slider else self._field
+        make = (
+            self._choices
+            if asked.choices
+            else self._tick
+            if of is bool
+            else self._slider
+            if asked.slider
+            else self._field
+        )
         made = make(name, asked, notes, of)
         made.setToolTip(asked.tip)
         return made
@@ -79,9 +90,17 @@ class SettingRows(QWidget):
         session = self._session
 
         def unit() -> str:
-            return session.job.machine_of(session.job.sheet).speeds if asked.unit == SPEED else session.job.unit
+            return (
+                session.job.machine_of(session.job.sheet).speeds
+                if asked.unit == SPEED
+                else session.job.unit
+            )
 
-        field = Field(lambda text: asked.read(text, unit(), notes, whole=of is int), lambda value: asked.shown(value, unit()), asked.words)
+        field = Field(
+            lambda text: asked.read(text, unit(), notes, whole=of is int),
+            lambda value: asked.shown(value, unit()),
+            asked.words,
+        )
         field.refused.connect(session.refused)
         field.entered.connect(lambda value: self._change(name, of(value), None))
         self._controls[name], self._shows[name] = field, field.set_value
@@ -96,7 +115,9 @@ class SettingRows(QWidget):
         return _stacked(label(asked.words), slider)
 
     def _choices(self, name: str, asked: Asked, notes: Sequence[object], of: object) -> QWidget:
-        made = self._controls[name] = _Choices(asked, name, lambda value: self._change(name, value, None))
+        made = self._controls[name] = _Choices(
+            asked, name, lambda value: self._change(name, value, None)
+        )
         self._shows[name] = made.set_value
         return _stacked(label(asked.words), made) if asked.words else made
 
@@ -114,7 +135,10 @@ class _Choices(QWidget):
         self._rows = []
         for at in range(0, len(asked.choices), _A_ROW):
             some = asked.choices[at : at + _A_ROW]
-            row = Choice(tuple((self._keys[value], words) for value, words in some), asked.words or name.capitalize())
+            row = Choice(
+                tuple((self._keys[value], words) for value, words in some),
+                asked.words or name.capitalize(),
+            )
             row.chosen.connect(self._choose)
             column.addWidget(row)
             self._rows.append(row)

@@ -1,4 +1,5 @@
-"""What every tool's slip shares: a heading, a column of rows, and a way to be brought up to date."""
+"""What every tool's slip shares: a heading, a column of rows, and a way to be brought up to
+date."""
 
 from __future__ import annotations
 
@@ -42,7 +43,9 @@ class Slip(QWidget):
         for widget in widgets:
             self.body.addWidget(widget)
 
-    def ask(self, record: object, change: Change, names: Sequence[str] | None = None) -> SettingRows:
+    def ask(
+        self, record: object, change: Change, names: Sequence[str] | None = None
+    ) -> SettingRows:
         """Rows for the settings of a record, added to the slip."""
         rows = SettingRows(self.session, record, change, names)
         self.add(rows)

@@ -1,4 +1,5 @@
-"""What is done to chosen contours as a whole: copied and pasted in place, made a part, put in front, made helper contours."""
+"""What is done to chosen contours as a whole: copied and pasted in place, made a part, put in
+front, made helper contours."""
 
 from __future__ import annotations
 
@@ -12,7 +13,18 @@ from draxet.job.findings import count_words
 from draxet.job.records import Job
 from draxet.ui.shell.session import Session
 
-__all__ = ["copy_chosen", "free_links", "from_helpers", "group", "group_in_hand", "order", "paste", "to_helpers", "ungroup_chosen", "why_no_links"]
+__all__ = [
+    "copy_chosen",
+    "free_links",
+    "from_helpers",
+    "group",
+    "group_in_hand",
+    "order",
+    "paste",
+    "to_helpers",
+    "ungroup_chosen",
+    "why_no_links",
+]
 
 _KIND = "application/x-draxet-job"
 
@@ -24,7 +36,13 @@ def copy_chosen(session: Session) -> None:
     from draxet.job.file import save_job  # not needed to show a window
 
     chosen = session.chosen()
-    job = Job("Copied", session.job.unit, contours=tuple(chosen), groups=session.job.groups, next_id=session.job.next_id)
+    job = Job(
+        "Copied",
+        session.job.unit,
+        contours=tuple(chosen),
+        groups=session.job.groups,
+        next_id=session.job.next_id,
+    )
     with tempfile.TemporaryDirectory() as folder:
         save_job(job, Path(folder) / "copied.draxet")
         data = (Path(folder) / "copied.draxet").read_bytes()
@@ -36,7 +54,8 @@ def copy_chosen(session: Session) -> None:
 
 
 def paste(session: Session) -> bool:
-    """Contours from the clipboard in the very place where they were copied, chosen from now on; whether there were any."""
+    """Contours from the clipboard in the very place where they were copied, chosen from now on;
+    whether there were any."""
     import tempfile
 
     from draxet.job.file import JobFileError, read_job  # not needed to show a window
@@ -69,7 +88,11 @@ def group(session: Session) -> None:
 
 def group_in_hand(session: Session) -> str:
     """The outermost group of which all of the chosen contours are; empty where there is none."""
-    tops = {grouping.top_group(session.job, item) for item in session.chosen()} if session.job.groups else set()
+    tops = (
+        {grouping.top_group(session.job, item) for item in session.chosen()}
+        if session.job.groups
+        else set()
+    )
     return next(iter(tops)) if len(tops) == 1 else ""
 
 
@@ -80,7 +103,11 @@ def ungroup_chosen(session: Session) -> None:
 
 
 def why_no_links(session: Session) -> str:
-    return "" if any(item.link for item in session.chosen()) else "none of the chosen contours follows another"
+    return (
+        ""
+        if any(item.link for item in session.chosen())
+        else "none of the chosen contours follows another"
+    )
 
 
 def free_links(session: Session) -> None:
@@ -90,7 +117,10 @@ def free_links(session: Session) -> None:
 
 def order(session: Session, front: bool) -> None:
     """The chosen contours before all others, or behind them."""
-    session.edit("to the front" if front else "to the back", grouping.order_contours(session.job, session.selection, front=front))
+    session.edit(
+        "to the front" if front else "to the back",
+        grouping.order_contours(session.job, session.selection, front=front),
+    )
 
 
 def to_helpers(session: Session) -> None:

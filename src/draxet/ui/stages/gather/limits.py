@@ -23,23 +23,48 @@ class LimitSlip(Slip):
     """The limit's shape and size, the smallest feature, and how exact the work must be."""
 
     def __init__(self, session: Session, tool: Tool) -> None:
-        super().__init__(session, "Limits", "What lies outside the limit is marked and listed in Prove.")
-        self.shape = Choice((("none", "none"), ("bed", "bed"), ("hoop", "hoop"), ("own", "contour")), "Limit")
-        self.shape.button("own").setToolTip("the chosen closed contour is the limit: a hoop or frame of any shape")
+        super().__init__(
+            session, "Limits", "What lies outside the limit is marked and listed in Prove."
+        )
+        self.shape = Choice(
+            (("none", "none"), ("bed", "bed"), ("hoop", "hoop"), ("own", "contour")), "Limit"
+        )
+        self.shape.button("own").setToolTip(
+            "the chosen closed contour is the limit: a hoop or frame of any shape"
+        )
         self.name = WordField("Limit name", 60)
         self.wide, self.high = self.length_field("Limit width"), self.length_field("Limit height")
         self.feature = self.length_field("Smallest feature")
         self.exact = Choice(tuple((e.value, f"a {e.value}") for e in Exactness), "How exact")
         self._tolerance = label("", "quiet", wrap=True)
-        self.add(label("Limit"), self.shape, field_row("Name", self.name), field_row("Width", self.wide), field_row("Height", self.high))
-        self.add(field_row("Smallest feature", self.feature, 110), label("Smaller ones are listed in Prove.", "quiet"))
+        self.add(
+            label("Limit"),
+            self.shape,
+            field_row("Name", self.name),
+            field_row("Width", self.wide),
+            field_row("Height", self.high),
+        )
+        self.add(
+            field_row("Smallest feature", self.feature, 110),
+            label("Smaller ones are listed in Prove.", "quiet"),
+        )
         self.add(label("The work is for", "section"), self.exact, self._tolerance)
         self.shape.chosen.connect(self._set_shape)
-        self.name.entered.connect(lambda words: self._change_limit(name=words) if words else self.refresh())
+        self.name.entered.connect(
+            lambda words: self._change_limit(name=words) if words else self.refresh()
+        )
         self.wide.entered.connect(lambda mm: self._resize(width=mm))
         self.high.entered.connect(lambda mm: self._resize(height=mm))
-        self.feature.entered.connect(lambda mm: session.edit("set the smallest feature", set_setup(session.job, smallest_feature=mm)))
-        self.exact.chosen.connect(lambda key: session.edit("set how exact the work must be", set_setup(session.job, exactness=Exactness(key))))
+        self.feature.entered.connect(
+            lambda mm: session.edit(
+                "set the smallest feature", set_setup(session.job, smallest_feature=mm)
+            )
+        )
+        self.exact.chosen.connect(
+            lambda key: session.edit(
+                "set how exact the work must be", set_setup(session.job, exactness=Exactness(key))
+            )
+        )
         self.refresh()
 
     def _set_shape(self, key: str) -> None:
@@ -51,7 +76,9 @@ class LimitSlip(Slip):
         elif key == "own":
             chosen = [item.contour for item in self.session.chosen() if item.contour.closed]
             if len(chosen) != 1:
-                self.session.refused.emit("Choose one closed contour first (in Mend, or bring one in as SVG or DXF); it becomes the limit.")
+                self.session.refused.emit(
+                    "Choose one closed contour first (in Mend, or bring one in as SVG or DXF); it becomes the limit."
+                )
                 self.refresh()
                 return
             limit = Limit("own outline", chosen[0].transformed(Affine.moved(-sheet.x, -sheet.y)))
@@ -59,7 +86,10 @@ class LimitSlip(Slip):
 
     def _change_limit(self, **changes: Any) -> None:
         if self.session.job.limit:
-            self.session.edit("set the limit", set_setup(self.session.job, limit=replace(self.session.job.limit, **changes)))
+            self.session.edit(
+                "set the limit",
+                set_setup(self.session.job, limit=replace(self.session.job.limit, **changes)),
+            )
 
     def _resize(self, width: float | None = None, height: float | None = None) -> None:
         limit = self.session.job.limit
@@ -83,7 +113,9 @@ class LimitSlip(Slip):
             self.high.set_value(y1 - y0)
         self.feature.set_value(job.smallest_feature)
         self.exact.set_value(job.exactness.value)
-        self._tolerance.setText(f"Tracing, simplifying and checking hold {self.length(job.exactness.tolerance)}; nothing is spent beyond that.")
+        self._tolerance.setText(
+            f"Tracing, simplifying and checking hold {self.length(job.exactness.tolerance)}; nothing is spent beyond that."
+        )
 
 
 def _outline(kind: str, width: float, height: float) -> Contour:
@@ -98,4 +130,8 @@ def _kind(limit: Limit) -> str:
     outline = limit.outline
     if len(outline.nodes) == 4 and not outline.kinds.any():
         return "bed"
-    return "hoop" if outline.circle_shape or (len(outline.nodes) == 4 and (outline.kinds == 2).all()) else "own"
+    return (
+        "hoop"
+        if outline.circle_shape or (len(outline.nodes) == 4 and (outline.kinds == 2).all())
+        else "own"
+    )

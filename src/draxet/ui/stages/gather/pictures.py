@@ -8,7 +8,15 @@ from PyQt6.QtWidgets import QCheckBox
 
 from draxet.job.edits import change_picture, order_picture
 from draxet.job.records import Picture
-from draxet.ui.shell.fields import SliderField, WordField, button, fact_row, field_row, label, side_by_side
+from draxet.ui.shell.fields import (
+    SliderField,
+    WordField,
+    button,
+    fact_row,
+    field_row,
+    label,
+    side_by_side,
+)
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.slip import Slip
 
@@ -20,36 +28,67 @@ class GatherSlip(Slip):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session, "Gather", "Choose, drop or paste the picture to work from.")
-        self.name, self.came_from, self.use = (WordField(name) for name in ("Picture name", "Came from", "May be used for"))
+        self.name, self.came_from, self.use = (
+            WordField(name) for name in ("Picture name", "Came from", "May be used for")
+        )
         size, self._size = fact_row("Pixels")
         dpi, self._dpi = fact_row("Its own resolution")
         self.strength = SliderField(0, 100, "This picture's strength", " %")
         self.lock = QCheckBox("Locked: not moved by hand")
-        self.forward, self.back = button("Forward", "plain", lambda: self._order(1)), button("Back", "plain", lambda: self._order(-1))
+        self.forward, self.back = (
+            button("Forward", "plain", lambda: self._order(1)),
+            button("Back", "plain", lambda: self._order(-1)),
+        )
         self.lock_all = button("Lock all", "plain", self._lock_all)
-        self.add(field_row("Name", self.name, 168), size, dpi, label("This picture's strength"), self.strength, self.lock)
+        self.add(
+            field_row("Name", self.name, 168),
+            size,
+            dpi,
+            label("This picture's strength"),
+            self.strength,
+            self.lock,
+        )
         self.add(side_by_side(self.forward, self.back, self.lock_all))
         self.add(field_row("Came from", self.came_from), field_row("May be used for", self.use))
-        self.name.entered.connect(lambda words: self._change("rename a picture", name=words) if words else self.refresh())
-        self.came_from.entered.connect(lambda words: self._change("note where a picture is from", came_from=words))
-        self.use.entered.connect(lambda words: self._change("note what a picture may be used for", may_be_used=words))
-        self.lock.clicked.connect(lambda on: self._change("lock a picture" if on else "unlock a picture", locked=on))
-        self.strength.moved.connect(lambda value: self._change("fade a picture", self.strength.gesture, strength=value / 100))
+        self.name.entered.connect(
+            lambda words: self._change("rename a picture", name=words) if words else self.refresh()
+        )
+        self.came_from.entered.connect(
+            lambda words: self._change("note where a picture is from", came_from=words)
+        )
+        self.use.entered.connect(
+            lambda words: self._change("note what a picture may be used for", may_be_used=words)
+        )
+        self.lock.clicked.connect(
+            lambda on: self._change("lock a picture" if on else "unlock a picture", locked=on)
+        )
+        self.strength.moved.connect(
+            lambda value: self._change(
+                "fade a picture", self.strength.gesture, strength=value / 100
+            )
+        )
         self.strength.field.refused.connect(session.refused)
         self.refresh()
 
     def _change(self, words: str, gesture: object = None, **changes: Any) -> None:
         picture = self.session.picture
         if picture and any(getattr(picture, name) != value for name, value in changes.items()):
-            self.session.edit(words, change_picture(self.session.job, picture.id, **changes), gesture)
+            self.session.edit(
+                words, change_picture(self.session.job, picture.id, **changes), gesture
+            )
 
     def _order(self, forward: int) -> None:
         picture = self.session.picture
         if picture:
-            self.session.edit("order the pictures", order_picture(self.session.job, picture.id, forward))
+            self.session.edit(
+                "order the pictures", order_picture(self.session.job, picture.id, forward)
+            )
 
     def _lock_all(self) -> None:
-        job, lock = self.session.job, not all(picture.locked for picture in self.session.job.pictures)
+        job, lock = (
+            self.session.job,
+            not all(picture.locked for picture in self.session.job.pictures),
+        )
         for picture in job.pictures:
             job = change_picture(job, picture.id, locked=lock)
         self.session.edit("lock all pictures" if lock else "unlock all pictures", job)
@@ -62,9 +101,15 @@ class GatherSlip(Slip):
         self.forward.setEnabled(picture is not None and at < len(pictures) - 1)
         self.back.setEnabled(at > 0)
         self.lock_all.setEnabled(len(pictures) > 1)
-        self.lock_all.setText("Unlock all" if pictures and all(p.locked for p in pictures) else "Lock all")
-        self._size.setText(f"{picture.width:,} × {picture.height:,}".replace(",", " ") if picture else "none yet")
-        self._dpi.setText("–" if picture is None else f"{picture.dpi:g} dpi" if picture.dpi else "not stated")
+        self.lock_all.setText(
+            "Unlock all" if pictures and all(p.locked for p in pictures) else "Lock all"
+        )
+        self._size.setText(
+            f"{picture.width:,} × {picture.height:,}".replace(",", " ") if picture else "none yet"
+        )
+        self._dpi.setText(
+            "–" if picture is None else f"{picture.dpi:g} dpi" if picture.dpi else "not stated"
+        )
         self.name.set_value(picture.name if picture else "")
         self.came_from.set_value(picture.came_from if picture else "")
         self.use.set_value(picture.may_be_used if picture else "")

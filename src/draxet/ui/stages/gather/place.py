@@ -29,15 +29,22 @@ class MovePicture(Tool):
 
     def prompt(self) -> Prompt:
         if self._held:
-            return Prompt("Place: let go where it belongs.", keys=(("Esc", "leave it where it was"),))
+            return Prompt(
+                "Place: let go where it belongs.", keys=(("Esc", "leave it where it was"),)
+            )
         step = format_length(self._session.nudge_mm, self._session.job.unit)
-        return Prompt("Place: drag it, nudge it, or type numbers.", keys=(("Arrows", f"by {step}"), ("Shift", "ten times that"), ("Ctrl", "a tenth")))
+        return Prompt(
+            "Place: drag it, nudge it, or type numbers.",
+            keys=(("Arrows", f"by {step}"), ("Shift", "ten times that"), ("Ctrl", "a tenth")),
+        )
 
     def press(self, at: Pointer) -> None:
         if not self._what.is_contours:
             picture = picture_at(self._session, at.x, at.y)
             if picture is None:
-                self._session.refused.emit("There is no picture under the pointer; press on one and drag.")
+                self._session.refused.emit(
+                    "There is no picture under the pointer; press on one and drag."
+                )
                 return
             self._session.choose_picture(picture.id)
         box = self._what.box
@@ -90,46 +97,84 @@ class PlaceSlip(Slip):
         self.anchors = Anchors("Place by")
         self.anchors.set_value(self._anchor)
         self.anchors.chosen.connect(self._by)
-        self.place_x, self.place_y = (self.length_field(name, positive=False) for name in ("x", "y"))
+        self.place_x, self.place_y = (
+            self.length_field(name, positive=False) for name in ("x", "y")
+        )
         self.place_x.entered.connect(lambda mm: self._put(x=mm))
         self.place_y.entered.connect(lambda mm: self._put(y=mm))
         self.to_sheet = button("Align to the sheet", "plain", self._to_sheet)
-        self.dx, self.dy = (self.length_field(name, positive=False) for name in ("Right by", "Up by"))
-        self.move_button, self.copy_button = button("Move", "plain", self._move), button("Copy", "plain", self._copy)
-        self.turn = Field(lambda text: parse_angle(text, what="Turn"), lambda v: f"{format_number(v, 3)}°", "Turn left by")
+        self.dx, self.dy = (
+            self.length_field(name, positive=False) for name in ("Right by", "Up by")
+        )
+        self.move_button, self.copy_button = (
+            button("Move", "plain", self._move),
+            button("Copy", "plain", self._copy),
+        )
+        self.turn = Field(
+            lambda text: parse_angle(text, what="Turn"),
+            lambda v: f"{format_number(v, 3)}°",
+            "Turn left by",
+        )
         self.turn.refused.connect(session.refused)
         self.turn.entered.connect(self._turn)
         self.step = self.length_field("Arrow keys move by")
         self.step.entered.connect(self._set_step)
-        self.add(field_row("Width", self.wide), field_row("Height", self.high), self.keep, distortion)
-        self.add(label("Place by", "section"), side_by_side(self.anchors, _two_rows(field_row("x", self.place_x, 110), field_row("y", self.place_y, 110))), self.to_sheet)
-        self.add(label("Move or copy by an exact distance", "section"), field_row("Right by", self.dx), field_row("Up by", self.dy))
-        self.add(side_by_side(self.move_button, self.copy_button), field_row("Turn left by", self.turn), field_row("Arrow keys move by", self.step, 96))
+        self.add(
+            field_row("Width", self.wide), field_row("Height", self.high), self.keep, distortion
+        )
+        self.add(
+            label("Place by", "section"),
+            side_by_side(
+                self.anchors,
+                _two_rows(field_row("x", self.place_x, 110), field_row("y", self.place_y, 110)),
+            ),
+            self.to_sheet,
+        )
+        self.add(
+            label("Move or copy by an exact distance", "section"),
+            field_row("Right by", self.dx),
+            field_row("Up by", self.dy),
+        )
+        self.add(
+            side_by_side(self.move_button, self.copy_button),
+            field_row("Turn left by", self.turn),
+            field_row("Arrow keys move by", self.step, 96),
+        )
         for field in (self.dx, self.dy, self.turn):
             field.set_value(0.0)
         self.refresh()
 
     def _set_size(self, mm: float, *, along_x: bool) -> None:
-        """With the proportion kept, a picture's typed width or height is a known length from border to border."""
+        """With the proportion kept, a picture's typed width or height is a known length from border
+        to border."""
         box, picture = self._what.box, self.session.picture
         if box is None or not self._what.may_move():
             return
         now = box[2] - box[0] if along_x else box[3] - box[1]
         if now <= 0:
             self.session.refused.emit("A straight line has no size across it; type the other side.")
-        elif not self._what.is_contours and picture and self.keep.isChecked() and _lies_square(picture):
+        elif (
+            not self._what.is_contours
+            and picture
+            and self.keep.isChecked()
+            and _lies_square(picture)
+        ):
             self._set_known(picture, mm, along_x)
         else:
             x = 1.0 if not along_x and not self.keep.isChecked() else mm / now
             y = 1.0 if along_x and not self.keep.isChecked() else mm / now
-            self._what.resize(Affine.scaled(x, y).about((box[0] + box[2]) / 2, (box[1] + box[3]) / 2))
+            self._what.resize(
+                Affine.scaled(x, y).about((box[0] + box[2]) / 2, (box[1] + box[3]) / 2)
+            )
 
     def _set_known(self, picture: Picture, mm: float, along_x: bool) -> None:
         x, y = picture.width / 2, picture.height / 2
         along_columns = along_x == (abs(picture.to_job.a) > abs(picture.to_job.d))
         ends = ((0.0, y), (2 * x, y)) if along_columns else ((x, 0.0), (x, 2 * y))
         known = KnownLength(*ends, mm, BORDER_SPREAD, BORDER_SPREAD)
-        self.session.edit("set the picture's size", set_true_lengths(self.session.job, picture.id, [known]))
+        self.session.edit(
+            "set the picture's size", set_true_lengths(self.session.job, picture.id, [known])
+        )
         self.session.fit_asked.emit()
 
     def _by(self, x: float, y: float) -> None:
@@ -138,7 +183,12 @@ class PlaceSlip(Slip):
 
     def _put(self, x: float | None = None, y: float | None = None) -> None:
         (ox, oy), (ax, ay) = self.session.job.sheet.origin_place, self._what.place(self._anchor)
-        self._what.map("place by number", Affine.moved(ox + x - ax if x is not None else 0.0, oy + y - ay if y is not None else 0.0))
+        self._what.map(
+            "place by number",
+            Affine.moved(
+                ox + x - ax if x is not None else 0.0, oy + y - ay if y is not None else 0.0
+            ),
+        )
 
     def _to_sheet(self) -> None:
         sheet, (ax, ay) = self.session.job.sheet, self._what.place(self._anchor)
@@ -164,7 +214,9 @@ class PlaceSlip(Slip):
 
     def _turn(self, degrees: float) -> None:
         if degrees:
-            self._what.map("turn by an angle", Affine.turned(degrees).about(*self._what.place((0.5, 0.5))))
+            self._what.map(
+                "turn by an angle", Affine.turned(degrees).about(*self._what.place((0.5, 0.5)))
+            )
             self.turn.set_value(0.0)
 
     def _set_step(self, mm: float) -> None:
@@ -174,7 +226,16 @@ class PlaceSlip(Slip):
     def refresh(self) -> None:
         box, picture = self._what.box, self.session.picture
         self.about.setText(self._what.words or "Nothing is in hand: bring in a picture first.")
-        for control in (self.wide, self.high, self.place_x, self.place_y, self.to_sheet, self.move_button, self.copy_button, self.turn):
+        for control in (
+            self.wide,
+            self.high,
+            self.place_x,
+            self.place_y,
+            self.to_sheet,
+            self.move_button,
+            self.copy_button,
+            self.turn,
+        ):
             control.setEnabled(box is not None)
         self.step.set_value(self.session.nudge_mm)
         if box is None:

@@ -27,7 +27,11 @@ class PrepareSlip(Slip):
     """The steps in their order, the settings of the one in hand, and how far slow ones are."""
 
     def __init__(self, session: Session, tool: Tool) -> None:
-        super().__init__(session, tool.title or "Prepare", "Steps from the file to the picture you work with, done in this order. The file is never changed.")
+        super().__init__(
+            session,
+            tool.title or "Prepare",
+            "Steps from the file to the picture you work with, done in this order. The file is never changed.",
+        )
         self._at = -1
         self._list = QVBoxLayout()
         self._list.setSpacing(0)
@@ -51,7 +55,10 @@ class PrepareSlip(Slip):
 
     def _kinds(self) -> list[tuple[str, Callable[[], object]]]:
         offers = [offer for kind in STEP_KINDS for offer in kind.offers()]
-        return [*((name, partial(add_step, self.session, kind)) for name, kind in offers), ("Shrink to what tracing needs", self._shrink)]
+        return [
+            *((name, partial(add_step, self.session, kind)) for name, kind in offers),
+            ("Shrink to what tracing needs", self._shrink),
+        ]
 
     def _shrink(self) -> None:
         picture = self.session.picture
@@ -60,10 +67,14 @@ class PrepareSlip(Slip):
         factor = shrink_for(picture.pixel_size, self.session.job.exactness.tolerance)
         if factor < 1.05:
             size = self.length(picture.pixel_size, 3)
-            self.session.refused.emit(f"A pixel is {size} already: no finer than tracing needs for work exact to {self.length(self.session.job.exactness.tolerance)}.")
+            self.session.refused.emit(
+                f"A pixel is {size} already: no finer than tracing needs for work exact to {self.length(self.session.job.exactness.tolerance)}."
+            )
             return
         add_step(self.session, Shrink(factor))
-        self.session.said.emit(f"A pixel is now {self.length(picture.pixel_size * factor, 3)}: half of what the work must hold, and contours lie within a quarter pixel")
+        self.session.said.emit(
+            f"A pixel is now {self.length(picture.pixel_size * factor, 3)}: half of what the work must hold, and contours lie within a quarter pixel"
+        )
 
     def _stop(self) -> None:
         if self.session.picture:
@@ -109,22 +120,39 @@ class PrepareSlip(Slip):
         self.reset.setEnabled(bool(steps))
         self.add_step.setEnabled(picture is not None)
         if len(steps) != self._count:
-            self._at = len(steps) - 1 if len(steps) > self._count >= 0 else min(self._at, len(steps) - 1)
+            self._at = (
+                len(steps) - 1 if len(steps) > self._count >= 0 else min(self._at, len(steps) - 1)
+            )
             self._count = len(steps)
-        shown = (picture.id if picture else "", tuple((s.on, s.kind.words(self.session.job.unit, picture.pixel_size if picture else 1)) for s in steps), self._at)
+        shown = (
+            picture.id if picture else "",
+            tuple(
+                (s.on, s.kind.words(self.session.job.unit, picture.pixel_size if picture else 1))
+                for s in steps
+            ),
+            self._at,
+        )
         if shown != self._shown:
-            kept = isinstance(self._shown, tuple) and [type(s.kind) for s in steps] == self._kinds_shown and self._shown[2] == self._at
+            kept = (
+                isinstance(self._shown, tuple)
+                and [type(s.kind) for s in steps] == self._kinds_shown
+                and self._shown[2] == self._at
+            )
             self._shown, self._kinds_shown = shown, [type(s.kind) for s in steps]
             emptied(self._list)
             for k, step in enumerate(steps):
                 self._list.addWidget(self._row(k, step))
             if not steps:
-                self._list.addWidget(label("No steps yet: it is as its file has it.", "quiet", wrap=True))
+                self._list.addWidget(
+                    label("No steps yet: it is as its file has it.", "quiet", wrap=True)
+                )
             if not kept:
                 emptied(self._settings)
                 self.asked = None
                 if 0 <= self._at < len(steps):
-                    self.asked = SettingRows(self.session, steps[self._at].kind, self._change_setting)
+                    self.asked = SettingRows(
+                        self.session, steps[self._at].kind, self._change_setting
+                    )
                     self._settings.addWidget(self.asked)
             self._show_settings()
 
@@ -148,7 +176,13 @@ class PrepareSlip(Slip):
         name.setMinimumWidth(1)
         up = icon_button("up", LIGHT.quiet, "Earlier", lambda: self._move(k, -1))
         up.setEnabled(k > 0)
-        row = side_by_side(on, name, up, icon_button("remove", LIGHT.quiet, f"Remove step {k + 1}", lambda: self._without(k)), spacing=2)
+        row = side_by_side(
+            on,
+            name,
+            up,
+            icon_button("remove", LIGHT.quiet, f"Remove step {k + 1}", lambda: self._without(k)),
+            spacing=2,
+        )
         if layout := row.layout():
             layout.setStretch(1, 1)  # type: ignore[attr-defined]
         return row

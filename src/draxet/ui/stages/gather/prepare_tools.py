@@ -34,7 +34,12 @@ def base_box(picture: Picture, a: Pointer, b: Pointer) -> tuple[float, float, fl
     """A box of job space as the box of base pixels round it."""
     to_base = picture.to_job.inverse().then(picture.to_base)
     places = [to_base.point(x, y) for x in (a.x, b.x) for y in (a.y, b.y)]
-    return min(x for x, _ in places), min(y for _, y in places), max(x for x, _ in places), max(y for _, y in places)
+    return (
+        min(x for x, _ in places),
+        min(y for _, y in places),
+        max(x for x, _ in places),
+        max(y for _, y in places),
+    )
 
 
 class CropTool(AreaTool):
@@ -43,7 +48,10 @@ class CropTool(AreaTool):
     title = "Crop"
 
     def prompt(self) -> Prompt:
-        return Prompt("Crop: drag a box round what is to be kept.", "nothing else moves; the step can be switched off")
+        return Prompt(
+            "Crop: drag a box round what is to be kept.",
+            "nothing else moves; the step can be switched off",
+        )
 
     def boxed(self, picture: Picture, a: Pointer, b: Pointer) -> None:
         kept = tuple(step for step in picture.steps if not isinstance(step.kind, Crop))
@@ -52,7 +60,8 @@ class CropTool(AreaTool):
 
 
 class CoverTool(GestureTool):
-    """Blank out part of a picture: an outline by clicks, or a dragged box; outlines that are there can be changed."""
+    """Blank out part of a picture: an outline by clicks, or a dragged box; outlines that are there
+    can be changed."""
 
     title = "Cover"
 
@@ -63,7 +72,12 @@ class CoverTool(GestureTool):
 
     def gesture(self) -> Gesture:
         self.places = []
-        first = yield Want("click the corners of what is to go, or drag a box", drag="box", catches=False, hint="it takes the paper's own colour · drag a corner to change a cover")
+        first = yield Want(
+            "click the corners of what is to go, or drag a box",
+            drag="box",
+            catches=False,
+            hint="it takes the paper's own colour · drag a corner to change a cover",
+        )
         (x, y), pull = first.place, first.pull
         if pull:
             self.places = [(x, y), (x + pull[0], y), (x + pull[0], y + pull[1]), (x, y + pull[1])]
@@ -78,8 +92,19 @@ class CoverTool(GestureTool):
         self.places = [first]
         while True:
             closes = len(self.places) > 2
-            words = "click the next corner, or the first one to close it" if closes else "click the next corner"
-            answer = yield Want(words, drag="", catches=False, ends="close it" if closes else "", keeps=False, marks=self._row)
+            words = (
+                "click the next corner, or the first one to close it"
+                if closes
+                else "click the next corner"
+            )
+            answer = yield Want(
+                words,
+                drag="",
+                catches=False,
+                ends="close it" if closes else "",
+                keeps=False,
+                marks=self._row,
+            )
             if answer.key or answer.caught.word == _START:
                 return
             self.places = [*self.places, answer.place]
@@ -87,10 +112,16 @@ class CoverTool(GestureTool):
     def _row(self, at: Place) -> list[Mark]:
         ahead = [*self.places, at]
         marks: list[Mark] = [LineMark(*a, *b) for a, b in zip(ahead, ahead[1:], strict=False)]
-        return marks + [SignMark(x, y, "corner", k == 0 and len(self.places) > 2) for k, (x, y) in enumerate(self.places)]
+        return marks + [
+            SignMark(x, y, "corner", k == 0 and len(self.places) > 2)
+            for k, (x, y) in enumerate(self.places)
+        ]
 
     def _catch(self, at: Pointer) -> Caught:
-        closes = len(self.places) > 2 and math.hypot(at.x - self.places[0][0], at.y - self.places[0][1]) < _NODE_PX * at.pixel
+        closes = (
+            len(self.places) > 2
+            and math.hypot(at.x - self.places[0][0], at.y - self.places[0][1]) < _NODE_PX * at.pixel
+        )
         return Caught(*self.places[0], _START) if closes else super()._catch(at)
 
     # --- a corner of a cover that is there is dragged
@@ -109,7 +140,14 @@ class CoverTool(GestureTool):
             self._move_corner(picture, *node, at)
 
     def prompt(self) -> Prompt:
-        return Prompt("Cover: let the corner go where it belongs.", keys=(("Esc", "leave it where it was"),)) if self._node else super().prompt()
+        return (
+            Prompt(
+                "Cover: let the corner go where it belongs.",
+                keys=(("Esc", "leave it where it was"),),
+            )
+            if self._node
+            else super().prompt()
+        )
 
     def cancel(self) -> bool:
         held, self._node = self._node is not None, None
@@ -125,7 +163,9 @@ class CoverTool(GestureTool):
             if self._node and self._node[0] == k:
                 places[self._node[1]] = self._at.place
             marks.append(ContourMark((Contour.make(places),)))
-            marks += [SignMark(x, y, "corner", self._node == (k, n)) for n, (x, y) in enumerate(places)]
+            marks += [
+                SignMark(x, y, "corner", self._node == (k, n)) for n, (x, y) in enumerate(places)
+            ]
         return marks + super().marks()
 
     def _covers(self) -> list[tuple[int, list[tuple[float, float]]]]:
@@ -135,10 +175,18 @@ class CoverTool(GestureTool):
             return []
         from_base = _to_base(picture).inverse()
         steps = enumerate(picture.steps)
-        return [(k, [from_base.point(*place) for place in step.kind.outline]) for k, step in steps if step.on and isinstance(step.kind, Cover)]
+        return [
+            (k, [from_base.point(*place) for place in step.kind.outline])
+            for k, step in steps
+            if step.on and isinstance(step.kind, Cover)
+        ]
 
     def _node_at(self, at: Pointer) -> tuple[int, int] | None:
-        near = [(math.hypot(x - at.x, y - at.y), k, n) for k, places in self._covers() for n, (x, y) in enumerate(places)]
+        near = [
+            (math.hypot(x - at.x, y - at.y), k, n)
+            for k, places in self._covers()
+            for n, (x, y) in enumerate(places)
+        ]
         away, k, n = min(near, default=(math.inf, 0, 0))
         return (k, n) if away < _NODE_PX * at.pixel else None
 
@@ -146,7 +194,11 @@ class CoverTool(GestureTool):
         cover = picture.steps[k].kind
         assert isinstance(cover, Cover)
         outline = (*cover.outline[:n], _to_base(picture).point(at.x, at.y), *cover.outline[n + 1 :])
-        steps = (*picture.steps[:k], replace(picture.steps[k], kind=Cover(outline)), *picture.steps[k + 1 :])
+        steps = (
+            *picture.steps[:k],
+            replace(picture.steps[k], kind=Cover(outline)),
+            *picture.steps[k + 1 :],
+        )
         self.session.edit("change a cover", set_steps(self.session.job, picture.id, steps))
 
 

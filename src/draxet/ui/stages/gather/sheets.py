@@ -9,16 +9,33 @@ from PyQt6.QtWidgets import QVBoxLayout
 
 from draxet.job.edits import add_sheet, choose_sheet, remove_sheet, set_sheet
 from draxet.ui.canvas.tool import Pointer, Prompt, Tool
-from draxet.ui.shell.fields import Anchors, Choice, WordField, button, emptied, field_row, label, menu_button, side_by_side
+from draxet.ui.shell.fields import (
+    Anchors,
+    Choice,
+    WordField,
+    button,
+    emptied,
+    field_row,
+    label,
+    menu_button,
+    side_by_side,
+)
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["SheetSlip", "SheetTool"]
 
 _COLOURS = (
-    ("plain", ""), ("birch plywood", "#E8D6B0"), ("oak", "#C9A571"), ("walnut", "#8A6444"), ("steel", "#C3C7CB"), ("brass", "#D9C078"),
-    ("slate", "#7C8288"), ("white board", "#FBFBF8"), ("felt", "#B9C4B2"),
-)  # fmt: skip
+    ("plain", ""),
+    ("birch plywood", "#E8D6B0"),
+    ("oak", "#C9A571"),
+    ("walnut", "#8A6444"),
+    ("steel", "#C3C7CB"),
+    ("brass", "#D9C078"),
+    ("slate", "#7C8288"),
+    ("white board", "#FBFBF8"),
+    ("felt", "#B9C4B2"),
+)
 
 
 class SheetTool(Tool):
@@ -29,14 +46,22 @@ class SheetTool(Tool):
 
     def prompt(self) -> Prompt:
         if len(self._session.job.sheets) == 1:
-            return Prompt("Sheets: set the stock on the right.", "size, material, origin and zero · add a sheet for another material")
-        return Prompt("Sheets: click the sheet to work on.", "its settings are on the right; files count from its origin")
+            return Prompt(
+                "Sheets: set the stock on the right.",
+                "size, material, origin and zero · add a sheet for another material",
+            )
+        return Prompt(
+            "Sheets: click the sheet to work on.",
+            "its settings are on the right; files count from its origin",
+        )
 
     def press(self, at: Pointer) -> None:
         for sheet in self._session.job.sheets:
             x0, y0, x1, y1 = sheet.box
             if x0 <= at.x <= x1 and y0 <= at.y <= y1:
-                self._session.edit("take a sheet in hand", choose_sheet(self._session.job, sheet.id))
+                self._session.edit(
+                    "take a sheet in hand", choose_sheet(self._session.job, sheet.id)
+                )
                 return
         self._session.refused.emit("There is no sheet under the pointer.")
 
@@ -45,20 +70,45 @@ class SheetSlip(Slip):
     """The sheets, and the settings of the one in hand."""
 
     def __init__(self, session: Session, tool: Tool) -> None:
-        super().__init__(session, "Sheets", "The stock on the bench. Several sheets can be of different materials.")
+        super().__init__(
+            session,
+            "Sheets",
+            "The stock on the bench. Several sheets can be of different materials.",
+        )
         self._list = QVBoxLayout()
         self._list.setSpacing(0)
         self.body.addLayout(self._list)
-        self.new, self.remove = button("Add a sheet", "plain", self._add), button("Remove it", "plain", self._remove)
+        self.new, self.remove = (
+            button("Add a sheet", "plain", self._add),
+            button("Remove it", "plain", self._remove),
+        )
         self.name, self.material = WordField("Sheet name", 60), WordField("Material", 60)
-        self.wide, self.high, self.thick = (self.length_field(name) for name in ("Sheet width", "Sheet height", "Thickness"))
+        self.wide, self.high, self.thick = (
+            self.length_field(name) for name in ("Sheet width", "Sheet height", "Thickness")
+        )
         self.origin = Anchors("Origin")
         self.zero = Choice((("top", "top of the sheet"), ("bed", "the bed")), "Zero height")
-        self.colour = menu_button("Colour", [(name, lambda value=value: self._change(colour=value)) for name, value in _COLOURS])  # type: ignore[misc]
-        self.add(side_by_side(self.new, self.remove), field_row("Name", self.name), field_row("Width", self.wide), field_row("Height", self.high))
-        self.add(field_row("Thickness", self.thick), field_row("Material", self.material), self.colour)
-        self.add(side_by_side(label("Origin: where the\nmachine counts from"), self.origin), label("Zero height is"), self.zero)
-        self.name.entered.connect(lambda words: self._change(name=words) if words else self.refresh())
+        self.colour = menu_button(
+            "Colour",
+            [(name, lambda value=value: self._change(colour=value)) for name, value in _COLOURS],  # type: ignore[misc]
+        )
+        self.add(
+            side_by_side(self.new, self.remove),
+            field_row("Name", self.name),
+            field_row("Width", self.wide),
+            field_row("Height", self.high),
+        )
+        self.add(
+            field_row("Thickness", self.thick), field_row("Material", self.material), self.colour
+        )
+        self.add(
+            side_by_side(label("Origin: where the\nmachine counts from"), self.origin),
+            label("Zero height is"),
+            self.zero,
+        )
+        self.name.entered.connect(
+            lambda words: self._change(name=words) if words else self.refresh()
+        )
         self.material.entered.connect(lambda words: self._change(material=words))
         self.wide.entered.connect(lambda mm: self._change(width=mm))
         self.high.entered.connect(lambda mm: self._change(height=mm))
@@ -78,7 +128,9 @@ class SheetSlip(Slip):
         self.session.fit_asked.emit()
 
     def _remove(self) -> None:
-        self.session.edit("remove a sheet", remove_sheet(self.session.job, self.session.job.sheet.id))
+        self.session.edit(
+            "remove a sheet", remove_sheet(self.session.job, self.session.job.sheet.id)
+        )
 
     def _take(self, sheet_id: str) -> None:
         self.session.edit("take a sheet in hand", choose_sheet(self.session.job, sheet_id))
@@ -103,4 +155,6 @@ class SheetSlip(Slip):
         self.thick.set_value(sheet.thickness)
         self.origin.set_value(sheet.origin)
         self.zero.set_value(sheet.zero)
-        self.colour.setText(f"Colour: {next((name for name, value in _COLOURS if value == sheet.colour), sheet.colour)}")
+        self.colour.setText(
+            f"Colour: {next((name for name, value in _COLOURS if value == sheet.colour), sheet.colour)}"
+        )

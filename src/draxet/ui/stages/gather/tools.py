@@ -11,14 +11,27 @@ TOOLS = (
     ActRow("camera", "Camera …", "camera", lambda hands: hands.opening.take_from_camera()),
     ToolRow("place", "Place", "move", "place:MovePicture", "place:PlaceSlip", anything),
     ToolRow(
-        "prepare", "Prepare", "prepare",
-        Prompt("Prepare: add a step on the right.", "the file itself is never changed; every step can be switched off"), "prepare:PrepareSlip", picture,
+        "prepare",
+        "Prepare",
+        "prepare",
+        Prompt(
+            "Prepare: add a step on the right.",
+            "the file itself is never changed; every step can be switched off",
+        ),
+        "prepare:PrepareSlip",
+        picture,
     ),
     ToolRow("crop", "Crop", "crop", "prepare_tools:CropTool", "prepare:PrepareSlip", picture),
     ToolRow("cover", "Cover", "cover", "prepare_tools:CoverTool", "prepare:PrepareSlip", picture),
     ToolRow("sheets", "Sheets", "sheet", "sheets:SheetTool", "sheets:SheetSlip"),
     ToolRow(
-        "limits", "Limits", "limit",
-        Prompt("Limits: say what the machine can reach, and how exact the work must be.", "the limit is drawn round the sheet in hand"), "limits:LimitSlip",
+        "limits",
+        "Limits",
+        "limit",
+        Prompt(
+            "Limits: say what the machine can reach, and how exact the work must be.",
+            "the limit is drawn round the sheet in hand",
+        ),
+        "limits:LimitSlip",
     ),
-)  # fmt: skip
+)

@@ -24,7 +24,15 @@ from draxet.make.recipes import read_recipes, recipes_as_csv, recipes_as_json
 from draxet.make.rows import RowError
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Prompt, TagMark, Waiting
 from draxet.ui.shell.chooser import FileChooser, ask_where
-from draxet.ui.shell.fields import WordField, button, emptied, fact_row, field_row, label, side_by_side
+from draxet.ui.shell.fields import (
+    WordField,
+    button,
+    emptied,
+    fact_row,
+    field_row,
+    label,
+    side_by_side,
+)
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.shelf import keep_machine, keep_recipes, kept_machines
 from draxet.ui.stages.make.machine_parts import MachineParts
@@ -36,9 +44,36 @@ __all__ = ["MachineSlip", "MachineTool"]
 _LARGEST = 20_000_000
 _Row = TypeVar("_Row")
 _ASKED = (
-    "kind", "reach_x", "reach_y", "speeds", "most_feed", "travel", "acceleration", "least_step", "cut_width", "pierce", "power_scale", "burn", "spindle", "safe_height", "plunge", "has_air", "height_control", "tool_change", "arcs",
-)  # fmt: skip
-_ON = {"pierce": ("plasma",), "height_control": ("plasma",), "plunge": ("router",), "spindle": ("router",), "tool_change": ("router", "pen"), "power_scale": ("laser",), "burn": ("laser",), "has_air": ("laser", "plasma", "router")}
+    "kind",
+    "reach_x",
+    "reach_y",
+    "speeds",
+    "most_feed",
+    "travel",
+    "acceleration",
+    "least_step",
+    "cut_width",
+    "pierce",
+    "power_scale",
+    "burn",
+    "spindle",
+    "safe_height",
+    "plunge",
+    "has_air",
+    "height_control",
+    "tool_change",
+    "arcs",
+)
+_ON = {
+    "pierce": ("plasma",),
+    "height_control": ("plasma",),
+    "plunge": ("router",),
+    "spindle": ("router",),
+    "tool_change": ("router", "pen"),
+    "power_scale": ("laser",),
+    "burn": ("laser",),
+    "has_air": ("laser", "plasma", "router"),
+}
 """Settings that count on some kinds of machine only."""
 
 
@@ -48,7 +83,12 @@ class MachineTool(Waiting):
     title = "Machine"
 
     def __init__(self, session: Session) -> None:
-        super().__init__(Prompt("Machine: choose the one that this sheet is worked on.", "its reach is drawn on the sheet"))
+        super().__init__(
+            Prompt(
+                "Machine: choose the one that this sheet is worked on.",
+                "its reach is drawn on the sheet",
+            )
+        )
         self._session = session
 
     def marks(self) -> list[Mark]:
@@ -57,16 +97,33 @@ class MachineTool(Waiting):
         x0, y0, x1, y1 = sheet.x, sheet.y, sheet.x + machine.reach_x, sheet.y + machine.reach_y
         sides = ((x0, y0, x1, y0), (x1, y0, x1, y1), (x1, y1, x0, y1), (x0, y1, x0, y0))
         there = Affine.moved(sheet.x, sheet.y)
-        reach: list[Mark] = [LineMark(*side) for side in sides] if machine.outline is None else [ContourMark((machine.outline.transformed(there),), "hand")]
-        clear = [ContourMark(tuple(area.outline.transformed(there) for area in machine.keep_clear), "fault")] if machine.keep_clear else []
+        reach: list[Mark] = (
+            [LineMark(*side) for side in sides]
+            if machine.outline is None
+            else [ContourMark((machine.outline.transformed(there),), "hand")]
+        )
+        clear = (
+            [
+                ContourMark(
+                    tuple(area.outline.transformed(there) for area in machine.keep_clear), "fault"
+                )
+            ]
+            if machine.keep_clear
+            else []
+        )
         return [*reach, *clear, TagMark(x0, y1, f"reach of the {machine.name.lower()}", "note")]
 
 
 class MachineSlip(Slip):
-    """The machines there are, and the settings of the one that is chosen; a changed one belongs to this job."""
+    """The machines there are, and the settings of the one that is chosen; a changed one belongs to
+    this job."""
 
     def __init__(self, session: Session, tool: MachineTool) -> None:
-        super().__init__(session, "Machine", "Each sheet has its machine. One that is changed here belongs to this job alone.")
+        super().__init__(
+            session,
+            "Machine",
+            "Each sheet has its machine. One that is changed here belongs to this job alone.",
+        )
         self._list = QVBoxLayout()
         self._list.setSpacing(0)
         self.body.addLayout(self._list)
@@ -74,24 +131,51 @@ class MachineSlip(Slip):
         self.keep = button("Keep for all jobs", "plain", self._keep)
         self._kept = kept_machines()
         self.name = WordField("Name of the machine", 60)
-        self.name.entered.connect(lambda words: self._change("name", words) if words else self.refresh())
+        self.name.entered.connect(
+            lambda words: self._change("name", words) if words else self.refresh()
+        )
         self._kind_row, self._kind = fact_row("Kind")
-        self.add(side_by_side(self.copy, self.keep), field_row("Name", self.name, 160), self._kind_row)
+        self.add(
+            side_by_side(self.copy, self.keep), field_row("Name", self.name, 160), self._kind_row
+        )
         self.asked = self.ask(self.machine, self._change, _ASKED)
         self.parts = MachineParts(self, self._change)
-        self.program_words = MachineWords(self, self.machine.dialect, lambda dialect: self._change("dialect", dialect))
+        self.program_words = MachineWords(
+            self, self.machine.dialect, lambda dialect: self._change("dialect", dialect)
+        )
         self.add(self.parts, self.program_words)
-        self.add(label("What it takes away, how fast it goes and how it speeds up give the time in the strip below.", "quiet", wrap=True))
+        self.add(
+            label(
+                "What it takes away, how fast it goes and how it speeds up give the time in the strip below.",
+                "quiet",
+                wrap=True,
+            )
+        )
         share, self._share = fact_row("Of the sheet")
         time, self._time = fact_row("Machine time")
         self._before = label("", "quiet", wrap=True)
         thin, self._thin = fact_row("Places left out")
         self.add(share, time, thin, label("Before it runs", "section"), self._before)
-        for what, read, write in (("Machines", self._ask_machines, self.write_machines), ("Recipes", self._ask_recipes, self.write_recipes)):
-            self.add(label(what, "section"), side_by_side(button("From a file …", "plain", read), button("To a file …", "plain", partial(self._ask_where, what, write))))
+        for what, read, write in (
+            ("Machines", self._ask_machines, self.write_machines),
+            ("Recipes", self._ask_recipes, self.write_recipes),
+        ):
+            self.add(
+                label(what, "section"),
+                side_by_side(
+                    button("From a file …", "plain", read),
+                    button("To a file …", "plain", partial(self._ask_where, what, write)),
+                ),
+            )
         self.gap = self.length_field("Gap of the slats")
         self.gap.entered.connect(self._take_gap)
-        self.add(label("Coupons, as jobs of their own", "section"), side_by_side(button("Power by feed", "plain", self._grid), button("Cut width", "plain", self._slats)))
+        self.add(
+            label("Coupons, as jobs of their own", "section"),
+            side_by_side(
+                button("Power by feed", "plain", self._grid),
+                button("Cut width", "plain", self._slats),
+            ),
+        )
         self.add(field_row("Gap of the slats", self.gap, 110))
         self._shown: object = None
         self.refresh()
@@ -102,7 +186,9 @@ class MachineSlip(Slip):
         chooser = FileChooser(f"{what} from a file", [f"{what} ({endings})"], self)
         chooser.setFileMode(FileChooser.FileMode.ExistingFile)
         chooser.dress()
-        return Path(chooser.selectedFiles()[0]) if chooser.exec() and chooser.selectedFiles() else None
+        return (
+            Path(chooser.selectedFiles()[0]) if chooser.exec() and chooser.selectedFiles() else None
+        )
 
     def _ask_recipes(self) -> None:
         if path := self._choose_file("Recipes", "*.json *.csv"):
@@ -117,7 +203,9 @@ class MachineSlip(Slip):
         try:
             if path.stat().st_size <= _LARGEST:
                 return path.read_text("utf-8-sig")
-            self.session.refused.emit(f"{path.name} is too large for such a file; choose one that was exported here.")
+            self.session.refused.emit(
+                f"{path.name} is too large for such a file; choose one that was exported here."
+            )
         except (OSError, UnicodeDecodeError) as error:
             self.session.refused.emit(f"{path.name} could not be read: {reason(error)}.")
         return None
@@ -137,7 +225,9 @@ class MachineSlip(Slip):
         if not found:
             return
         self.session.edit("take recipes over", add_recipes(self.session.job, found))
-        self._put_on_shelf(partial(keep_recipes, found), f"{count_words(len(found), 'recipe')} taken over")
+        self._put_on_shelf(
+            partial(keep_recipes, found), f"{count_words(len(found), 'recipe')} taken over"
+        )
 
     def read_machines(self, path: Path) -> None:
         """Take over the machines of a file."""
@@ -146,7 +236,9 @@ class MachineSlip(Slip):
             return
         job = self.session.job
         for machine in found:
-            job = set_machine(replace(job, next_id=job.next_id + 1), replace(machine, id=f"machine-{job.next_id}"))
+            job = set_machine(
+                replace(job, next_id=job.next_id + 1), replace(machine, id=f"machine-{job.next_id}")
+            )
         self.session.edit(f"take {count_words(len(found), 'machine')} over", job)
         self.session.said.emit(f"{count_words(len(found), 'machine')} taken over")
 
@@ -163,7 +255,9 @@ class MachineSlip(Slip):
 
     def _keep(self) -> None:
         """The machine is offered in every job from now on."""
-        self._put_on_shelf(partial(keep_machine, self.machine), f"{self.machine.name} is kept: every job offers it")
+        self._put_on_shelf(
+            partial(keep_machine, self.machine), f"{self.machine.name} is kept: every job offers it"
+        )
 
     def _ask_where(self, what: str, write: Callable[[Path], None]) -> None:
         path = ask_where(self, f"{what} to a file", Path(f"{what.lower()}.json"), "json", what)
@@ -173,7 +267,11 @@ class MachineSlip(Slip):
     def write_recipes(self, path: Path) -> None:
         """Write all recipes that there are; as CSV where the path ends so."""
         recipes = self.session.job.every_recipe
-        self._write(path, recipes_as_csv(recipes) if path.suffix.lower() == ".csv" else recipes_as_json(recipes), count_words(len(recipes), "recipe"))
+        self._write(
+            path,
+            recipes_as_csv(recipes) if path.suffix.lower() == ".csv" else recipes_as_json(recipes),
+            count_words(len(recipes), "recipe"),
+        )
 
     def write_machines(self, path: Path) -> None:
         """Write all machines that there are."""
@@ -196,20 +294,34 @@ class MachineSlip(Slip):
         most = min(machine.most_feed, 12_000.0)
         feeds = tuple(round(most * share) for share in (0.1, 0.25, 0.5, 0.75, 1.0))
         laser = machine.kind == "laser"
-        job = grid_coupon(machine, sheet.material, sheet.thickness, (20.0, 40.0, 60.0, 80.0, 100.0) if laser else (100.0,), feeds, Engrave if laser else CutThrough)
+        job = grid_coupon(
+            machine,
+            sheet.material,
+            sheet.thickness,
+            (20.0, 40.0, 60.0, 80.0, 100.0) if laser else (100.0,),
+            feeds,
+            Engrave if laser else CutThrough,
+        )
         self.session.coupon_asked.emit(job)
 
     def _slats(self) -> None:
         sheet, job = self.session.job.sheet, self.session.job
-        last = next((each for each in reversed(job.operations) if isinstance(each, CutThrough)), CutThrough(width=self.machine.cut_width))
-        self.session.coupon_asked.emit(slat_coupon(self.machine, sheet.material, sheet.thickness, last))
+        last = next(
+            (each for each in reversed(job.operations) if isinstance(each, CutThrough)),
+            CutThrough(width=self.machine.cut_width),
+        )
+        self.session.coupon_asked.emit(
+            slat_coupon(self.machine, sheet.material, sheet.thickness, last)
+        )
 
     def _take_gap(self, mm: float) -> None:
         """The gap that a cut coupon's slats left becomes the machine's cut width."""
         width = width_of_cut(mm)
         self._change("cut_width", width)
         self.gap.empty()
-        self.session.said.emit(f"The cut is {width:.3f} mm wide; the machine goes by it from now on")
+        self.session.said.emit(
+            f"The cut is {width:.3f} mm wide; the machine goes by it from now on"
+        )
 
     @property
     def machine(self) -> Machine:
@@ -217,7 +329,11 @@ class MachineSlip(Slip):
 
     def _change(self, name: str, value: object, gesture: object = None) -> None:
         changed: dict[str, Any] = {name: value}
-        self.session.edit("set the machine", set_machine(self.session.job, replace(self.machine, **changed)), gesture)
+        self.session.edit(
+            "set the machine",
+            set_machine(self.session.job, replace(self.machine, **changed)),
+            gesture,
+        )
         self.session.tool_changed.emit()
 
     def _copy(self) -> None:
@@ -242,13 +358,28 @@ class MachineSlip(Slip):
         self.program_words.show_of(machine.dialect)
         self.name.set_value(machine.name)
         self._kind.setText(machine.kind)
-        seconds = sum(program.seconds for run, program in zip(runs_of(job), self.session.looked.programs, strict=False) if run.sheet == job.sheet)
+        seconds = sum(
+            program.seconds
+            for run, program in zip(runs_of(job), self.session.looked.programs, strict=False)
+            if run.sheet == job.sheet
+        )
         cost = cost_of(job, job.sheet, seconds)
         self._share.setText(f"{100 * cost.share:.0f} %")
         self._time.setText(f"{cost.seconds / 60:.1f} min" if cost.seconds else "–")
-        count, off = max(((program.thinned) for program in self.session.looked.programs), default=(0, 0.0))
+        count, off = max(
+            ((program.thinned) for program in self.session.looked.programs), default=(0, 0.0)
+        )
         self._thin.setText(f"{count} · within {off:.3f} mm" if count else "none")
-        self._before.setText("\n".join(f"· {words}" for words in operators_list(machine, job.sheet, turned=any(run.back for run in runs_of(job) if run.sheet == job.sheet))))
+        self._before.setText(
+            "\n".join(
+                f"· {words}"
+                for words in operators_list(
+                    machine,
+                    job.sheet,
+                    turned=any(run.back for run in runs_of(job) if run.sheet == job.sheet),
+                )
+            )
+        )
         is_own = machine.id not in {each.id for each in MACHINES}
         self.asked.rows["kind"].setVisible(is_own)
         self._kind_row.setVisible(not is_own)
@@ -260,7 +391,10 @@ class MachineSlip(Slip):
             self._shown = (job.every_machine, machine.id)
             emptied(self._list)
             names = {each.name for each in job.every_machine}
-            for each in (*job.every_machine, *(each for each in self._kept if each.name not in names)):
+            for each in (
+                *job.every_machine,
+                *(each for each in self._kept if each.name not in names),
+            ):
                 row = button(f"{each.name} · {each.kind}", "row", partial(self._choose, each))
                 row.setCheckable(True)
                 row.setChecked(each.id == machine.id)

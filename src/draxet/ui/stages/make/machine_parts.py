@@ -1,4 +1,5 @@
-"""Where a machine can go, what it keeps clear of, and the tools that it holds: lists in the machine's slip."""
+"""Where a machine can go, what it keeps clear of, and the tools that it holds: lists in the
+machine's slip."""
 
 from __future__ import annotations
 
@@ -11,7 +12,16 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.machine import CUTTERS, Cutter, KeepClear, Machine
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import Choice, Field, button, emptied, field_row, icon_button, label, side_by_side
+from draxet.ui.shell.fields import (
+    Choice,
+    Field,
+    button,
+    emptied,
+    field_row,
+    icon_button,
+    label,
+    side_by_side,
+)
 from draxet.ui.stages.slip import Slip
 from draxet.units import UnitError
 
@@ -27,7 +37,8 @@ def _flutes(text: str) -> float:
 
 
 class MachineParts(QWidget):
-    """Adds its rows to a slip, and tells of each change: the name of a machine's setting, and its value."""
+    """Adds its rows to a slip, and tells of each change: the name of a machine's setting, and its
+    value."""
 
     def __init__(self, slip: Slip, change: Callable[[str, object], None]) -> None:
         super().__init__()
@@ -56,12 +67,26 @@ class MachineParts(QWidget):
         self._tool_rows = QWidget()
         tools = QVBoxLayout(self._tool_rows)
         tools.setContentsMargins(0, 0, 0, 0)
-        for widget in (label("Tools that it holds", "section"), self._tools[0], self.kind, self.kind_more, field_row("Diameter", self.diameter, 110), field_row("Cuts so deep", self.longest, 110), field_row("Flutes", self.flutes, 110), self.add_tool):
+        for widget in (
+            label("Tools that it holds", "section"),
+            self._tools[0],
+            self.kind,
+            self.kind_more,
+            field_row("Diameter", self.diameter, 110),
+            field_row("Cuts so deep", self.longest, 110),
+            field_row("Flutes", self.flutes, 110),
+            self.add_tool,
+        ):
             tools.addWidget(widget)
         for widget in (
-            label("It reaches", "section"), side_by_side(self.outline, self.rectangle), label("It keeps clear of", "section"), self._areas[0],
-            field_row("Height above the sheet", self.above, 90), self.keep, self._tool_rows,
-        ):  # fmt: skip
+            label("It reaches", "section"),
+            side_by_side(self.outline, self.rectangle),
+            label("It keeps clear of", "section"),
+            self._areas[0],
+            field_row("Height above the sheet", self.above, 90),
+            self.keep,
+            self._tool_rows,
+        ):
             self._rows.addWidget(widget)
         self._shown: object = None
         self._set_kind(self._kind)
@@ -78,11 +103,18 @@ class MachineParts(QWidget):
         return self._session.job.machine_of(self._session.job.sheet)
 
     def _chosen(self) -> list[Contour]:
-        """The chosen contours that are closed, counted from the sheet's lower left; refused in words where there is none."""
+        """The chosen contours that are closed, counted from the sheet's lower left; refused in
+        words where there is none."""
         sheet = self._session.job.sheet
-        closed = [item.contour.transformed(Affine.moved(-sheet.x, -sheet.y)) for item in self._session.chosen() if item.contour.closed]
+        closed = [
+            item.contour.transformed(Affine.moved(-sheet.x, -sheet.y))
+            for item in self._session.chosen()
+            if item.contour.closed
+        ]
         if not closed:
-            self._session.refused.emit("Choose a closed contour first, drawn where it lies on the machine; it may be removed afterwards.")
+            self._session.refused.emit(
+                "Choose a closed contour first, drawn where it lies on the machine; it may be removed afterwards."
+            )
         return closed
 
     def _take_outline(self) -> None:
@@ -94,7 +126,10 @@ class MachineParts(QWidget):
         height = self.above.try_read()
         closed = self._chosen() if height is not None else []
         if closed and height is not None:
-            self._change("keep_clear", (*self._machine.keep_clear, *(KeepClear(contour, height) for contour in closed)))
+            self._change(
+                "keep_clear",
+                (*self._machine.keep_clear, *(KeepClear(contour, height) for contour in closed)),
+            )
 
     def _set_kind(self, key: str) -> None:
         self._kind = key
@@ -102,11 +137,25 @@ class MachineParts(QWidget):
         self.kind_more.set_value(key)
 
     def _add_tool(self) -> None:
-        size, longest, flutes = self.diameter.try_read(), self.longest.try_read(), self.flutes.try_read()
+        size, longest, flutes = (
+            self.diameter.try_read(),
+            self.longest.try_read(),
+            self.flutes.try_read(),
+        )
         if size is None or longest is None or flutes is None:
-            self._session.refused.emit("A tool has a diameter and a depth that it cuts; type both first.")
+            self._session.refused.emit(
+                "A tool has a diameter and a depth that it cuts; type both first."
+            )
             return
-        self._change("tools", (*self._machine.tools, Cutter(f"{self._kind.capitalize()} {size:g}", self._kind, size, int(flutes), longest)))
+        self._change(
+            "tools",
+            (
+                *self._machine.tools,
+                Cutter(
+                    f"{self._kind.capitalize()} {size:g}", self._kind, size, int(flutes), longest
+                ),
+            ),
+        )
 
     def _without(self, name: str, entries: Sequence[object], number: int) -> None:
         self._change(name, (*entries[:number], *entries[number + 1 :]))
@@ -121,11 +170,27 @@ class MachineParts(QWidget):
         self._shown = machine
         emptied(self._areas[1])
         for number, area in enumerate(machine.keep_clear):
-            away = icon_button("remove", LIGHT.quiet, f"No longer keep clear of area {number + 1}", partial(self._without, "keep_clear", machine.keep_clear, number))
-            self._areas[1].addWidget(side_by_side(label(f"Area {number + 1} · {area.height:g} mm high"), away))
+            away = icon_button(
+                "remove",
+                LIGHT.quiet,
+                f"No longer keep clear of area {number + 1}",
+                partial(self._without, "keep_clear", machine.keep_clear, number),
+            )
+            self._areas[1].addWidget(
+                side_by_side(label(f"Area {number + 1} · {area.height:g} mm high"), away)
+            )
         if not machine.keep_clear:
-            self._areas[1].addWidget(label("Nothing. Draw a clamp, choose it, and add it.", "quiet", wrap=True))
+            self._areas[1].addWidget(
+                label("Nothing. Draw a clamp, choose it, and add it.", "quiet", wrap=True)
+            )
         emptied(self._tools[1])
         for number, tool in enumerate(machine.tools):
-            away = icon_button("remove", LIGHT.quiet, f"Take {tool.name} away", partial(self._without, "tools", machine.tools, number))
-            self._tools[1].addWidget(side_by_side(label(f"{tool.name} · {tool.longest:g} mm deep"), away))
+            away = icon_button(
+                "remove",
+                LIGHT.quiet,
+                f"Take {tool.name} away",
+                partial(self._without, "tools", machine.tools, number),
+            )
+            self._tools[1].addWidget(
+                side_by_side(label(f"{tool.name} · {tool.longest:g} mm deep"), away)
+            )

@@ -18,7 +18,13 @@ from draxet.ui.stages.slip import Slip
 
 __all__ = ["MachineWords"]
 
-_WORDS = (("on", "Switches on by"), ("off", "Switches off by"), ("air_on", "Air on"), ("air_off", "Air off"), ("change", "Changes tool by"))
+_WORDS = (
+    ("on", "Switches on by"),
+    ("off", "Switches off by"),
+    ("air_on", "Air on"),
+    ("air_off", "Air off"),
+    ("change", "Changes tool by"),
+)
 _MOST = 2000
 
 
@@ -49,7 +55,9 @@ class MachineWords(QWidget):
         rows = QVBoxLayout(self)
         rows.setContentsMargins(0, 0, 0, 0)
         rows.setSpacing(8)
-        self.asked = SettingRows(slip.session, dialect, lambda name, value, gesture: self._set(name, value))
+        self.asked = SettingRows(
+            slip.session, dialect, lambda name, value, gesture: self._set(name, value)
+        )
         rows.addWidget(label("How its programs are written", "section"))
         rows.addWidget(self.asked)
         self.words: dict[str, WordField] = {}

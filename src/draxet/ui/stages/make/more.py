@@ -1,4 +1,5 @@
-"""What the slip of one kind of operation has besides its settings, and which of its settings count on a machine."""
+"""What the slip of one kind of operation has besides its settings, and which of its settings count
+on a machine."""
 
 from __future__ import annotations
 
@@ -33,12 +34,22 @@ class Giving(Protocol):
 
 def is_asked(name: str, operation: Operation, machine: Machine) -> bool:
     """Whether a setting counts for an operation as it is, on a machine."""
-    if (name in COUNTS_ON and machine.kind not in COUNTS_ON[name]) or (name == "air" and not machine.has_air):
+    if (name in COUNTS_ON and machine.kind not in COUNTS_ON[name]) or (
+        name == "air" and not machine.has_air
+    ):
         return False
     match operation:
         case CutThrough():
-            without = {"tab": operation.tabs or operation.spots, "tab_height": operation.tabs or operation.spots, "lead_shape": operation.lead, "small_holes": operation.small, "passes": not operation.pass_depth or machine.kind != "router"}
-            return bool(without.get(name, True)) and (name != "small_feed" or bool(operation.small and operation.small_holes == "slower"))
+            without = {
+                "tab": operation.tabs or operation.spots,
+                "tab_height": operation.tabs or operation.spots,
+                "lead_shape": operation.lead,
+                "small_holes": operation.small,
+                "passes": not operation.pass_depth or machine.kind != "router",
+            }
+            return bool(without.get(name, True)) and (
+                name != "small_feed" or bool(operation.small and operation.small_holes == "slower")
+            )
         case Engrave():
             return operation.way == "lines" or name not in ("angle", "both_ways", "overrun")
         case Pocket():
@@ -47,7 +58,8 @@ def is_asked(name: str, operation: Operation, machine: Machine) -> bool:
 
 
 def more_of(slip: Slip, tool: Giving) -> Callable[[], None]:
-    """Add what the kind of the tool's operation has besides to its slip; returns what brings that up to date."""
+    """Add what the kind of the tool's operation has besides to its slip; returns what brings that
+    up to date."""
     match tool.record:
         case Engrave():
             return _dots_an_inch(slip, tool)
@@ -81,22 +93,39 @@ def _dots_an_inch(slip: Slip, tool: Giving) -> Callable[[], None]:
 
 def _hole_sizes(slip: Slip, tool: Giving) -> None:
     buttons = []
-    for words, sizes in (("For a thread", [(screw.name, screw.core) for screw in SCREWS]), ("To pass", [(screw.name, screw.free) for screw in SCREWS])):
-        made = menu_button(words, [(f"{name} · {size:g} mm", partial(_set_holes, slip.session, tool, size)) for name, size in sizes])
-        made.setToolTip("The chosen circles, or those of the operation in hand, become as wide as that screw wants them, about their middles")
+    for words, sizes in (
+        ("For a thread", [(screw.name, screw.core) for screw in SCREWS]),
+        ("To pass", [(screw.name, screw.free) for screw in SCREWS]),
+    ):
+        made = menu_button(
+            words,
+            [
+                (f"{name} · {size:g} mm", partial(_set_holes, slip.session, tool, size))
+                for name, size in sizes
+            ],
+        )
+        made.setToolTip(
+            "The chosen circles, or those of the operation in hand, become as wide as that screw wants them, about their middles"
+        )
         buttons.append(made)
     slip.add(label("Set the holes to a screw's"), side_by_side(*buttons))
 
 
 def _set_holes(session: Session, tool: Giving, size: float) -> None:
     record, job = tool.record, session.job
-    ids = [item.id for item in job.contours if item.id in session.selection] or list(record.contours)
+    ids = [item.id for item in job.contours if item.id in session.selection] or list(
+        record.contours
+    )
     changed, count = with_holes(job, ids, size)
     if not count:
-        session.refused.emit("Set the holes: there is no circle among what is chosen; choose the holes first.")
+        session.refused.emit(
+            "Set the holes: there is no circle among what is chosen; choose the holes first."
+        )
         return
     if record.contours and isinstance(record, Drill):
         changed = set_operation(changed, replace(record, diameter=size))
     session.edit(f"set {count_words(count, 'hole')} to {size:g} mm", changed)
     tool.change("diameter", size)
-    session.said.emit(f"{count_words(count, 'hole')} {'is' if count == 1 else 'are'} {size:g} mm wide now")
+    session.said.emit(
+        f"{count_words(count, 'hole')} {'is' if count == 1 else 'are'} {size:g} mm wide now"
+    )

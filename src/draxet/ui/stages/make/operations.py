@@ -1,4 +1,5 @@
-"""Make: contours are given operations; each kind has a tool, and all of them show what there is, in order."""
+"""Make: contours are given operations; each kind has a tool, and all of them show what there is, in
+order."""
 
 from __future__ import annotations
 
@@ -11,14 +12,28 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from draxet.files import reason
 from draxet.job.choosing import chosen_by
-from draxet.job.operating import add_operation, add_recipes, move_operation, remove_operation, set_operation
+from draxet.job.operating import (
+    add_operation,
+    add_recipes,
+    move_operation,
+    remove_operation,
+    set_operation,
+)
 from draxet.job.findings import count_words
 from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Operation, Pocket, Score, Side
 from draxet.job.recipe import Recipe, recipe_like, same_use
 from draxet.make.first import first_of
 from draxet.make.cut import CutError, give_cut
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import Choice, button, emptied, icon_button, label, menu_button, side_by_side
+from draxet.ui.shell.fields import (
+    Choice,
+    button,
+    emptied,
+    icon_button,
+    label,
+    menu_button,
+    side_by_side,
+)
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.shelf import keep_recipes
 from draxet.ui.stages.make.more import is_asked, more_of
@@ -27,7 +42,16 @@ from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_speed
 
-__all__ = ["CutTool", "DrawTool", "DrillTool", "EngraveTool", "OperationSlip", "OperationTool", "PocketTool", "ScoreTool"]
+__all__ = [
+    "CutTool",
+    "DrawTool",
+    "DrillTool",
+    "EngraveTool",
+    "OperationSlip",
+    "OperationTool",
+    "PocketTool",
+    "ScoreTool",
+]
 
 _LONGEST_NAME = 24
 _ABOUT: dict[type[Operation], str] = {
@@ -41,7 +65,8 @@ _ABOUT: dict[type[Operation], str] = {
 
 
 class OperationTool(PickTool):
-    """Contours are chosen, and given an operation of the tool's kind; one that is there can be taken in hand and changed."""
+    """Contours are chosen, and given an operation of the tool's kind; one that is there can be
+    taken in hand and changed."""
 
     kind: ClassVar[type[Operation]] = CutThrough
 
@@ -55,7 +80,14 @@ class OperationTool(PickTool):
     def record(self) -> Operation:
         """The operation that is changed, or what the next one will be like."""
         operations = self._session.job.operations
-        found = next((each for each in operations if each.id == self.changing and isinstance(each, self.kind)), None)
+        found = next(
+            (
+                each
+                for each in operations
+                if each.id == self.changing and isinstance(each, self.kind)
+            ),
+            None,
+        )
         if found is not None:
             return found
         if not self._session.has_kept(self._kept):
@@ -65,15 +97,21 @@ class OperationTool(PickTool):
     @property
     def _kept(self) -> str:
         sheet = self._session.job.sheet
-        return f"next {self.kind.__name__} on {sheet.machine}, {sheet.material} {sheet.thickness:g} mm"
+        return (
+            f"next {self.kind.__name__} on {sheet.machine}, {sheet.material} {sheet.thickness:g} mm"
+        )
 
     def change(self, name: str, value: object, gesture: object = None) -> None:
         """Another setting, of the operation in hand or of the next one."""
         record: Any = self.record
         changed: Any = replace(record, **{name: value})
-        self._session.keep(self._kept, replace(changed, id="operation-0", name=self.kind.title, contours=()))
+        self._session.keep(
+            self._kept, replace(changed, id="operation-0", name=self.kind.title, contours=())
+        )
         if record.id == self.changing:
-            self._session.edit(f"change {record.name.lower()}", set_operation(self._session.job, changed), gesture)
+            self._session.edit(
+                f"change {record.name.lower()}", set_operation(self._session.job, changed), gesture
+            )
         self._session.tool_changed.emit()
 
     def take_recipe(self, recipe: Recipe) -> None:
@@ -81,25 +119,37 @@ class OperationTool(PickTool):
         record, session = self.record, self._session
         if recipe not in session.job.every_recipe:  # from the shelf
             session.edit(f"take the recipe {recipe.name} over", add_recipes(session.job, [recipe]))
-            recipe = next(each for each in session.job.recipes if same_use(each) == same_use(recipe))
+            recipe = next(
+                each for each in session.job.recipes if same_use(each) == same_use(recipe)
+            )
         changed = recipe.applied(record)
-        session.keep(self._kept, replace(changed, id="operation-0", name=self.kind.title, contours=()))  # type: ignore[type-var]
+        session.keep(
+            self._kept,
+            replace(changed, id="operation-0", name=self.kind.title, contours=()),  # type: ignore[type-var]
+        )
         if record.id == self.changing:
             session.edit(f"take the recipe {recipe.name}", set_operation(session.job, changed))
         session.tool_changed.emit()
 
     def keep_recipe(self, name: str) -> None:
-        """The settings as a recipe for the sheet's machine, material and thickness, in this job and for others."""
+        """The settings as a recipe for the sheet's machine, material and thickness, in this job and
+        for others."""
         session, sheet = self._session, self._session.job.sheet
         machine = session.job.machine_of(sheet).id
-        made = recipe_like(self.record, session.job.next_id, name, machine, sheet.material, sheet.thickness)
+        made = recipe_like(
+            self.record, session.job.next_id, name, machine, sheet.material, sheet.thickness
+        )
         session.edit("keep a recipe", add_recipes(session.job, [made]))
         try:
             keep_recipes([made])
         except OSError as error:
-            session.refused.emit(f"{name} is kept in this job, but not for others: {reason(error)}.")
+            session.refused.emit(
+                f"{name} is kept in this job, but not for others: {reason(error)}."
+            )
             return
-        session.said.emit(f"Kept as {name}; every job offers it where that machine works that material")
+        session.said.emit(
+            f"Kept as {name}; every job offers it where that machine works that material"
+        )
 
     def take_in_hand(self, operation: Operation) -> None:
         """Change an operation that is there; its contours are chosen."""
@@ -116,12 +166,16 @@ class OperationTool(PickTool):
         """Give the operation to the chosen contours, or to all that it can be given to."""
         session, record = self._session, self.record
         job, chosen = session.job, session.selection
-        items = [(item.id, item.contour) for item in job.contours if not chosen or item.id in chosen]
+        items = [
+            (item.id, item.contour) for item in job.contours if not chosen or item.id in chosen
+        ]
         wrong = record.wrong_with(items)
         bad = {name for ids in wrong.values() for name in ids}
         if chosen and wrong:
             (why, ids), *_ = wrong.items()
-            session.refused.emit(f"{self.title}: {count_words(len(ids), 'contour')} of the chosen {why}; choose others, or mend it first.")
+            session.refused.emit(
+                f"{self.title}: {count_words(len(ids), 'contour')} of the chosen {why}; choose others, or mend it first."
+            )
             session.select(frozenset(ids))
             return
         ids = [name for name, _ in items if name not in bad]
@@ -141,16 +195,31 @@ class CutTool(OperationTool):
         session, record = self._session, self.record
         assert isinstance(record, CutThrough)
         job = session.job
-        ids = [item.id for item in job.contours if not session.selection or item.id in session.selection]
+        ids = [
+            item.id
+            for item in job.contours
+            if not session.selection or item.id in session.selection
+        ]
         try:
             made = give_cut(job, ids, record.width, record.feed)
         except CutError as error:
             session.refused.emit(str(error))
             return
-        new = {operation.id for operation in made.operations} - {operation.id for operation in job.operations}
+        new = {operation.id for operation in made.operations} - {
+            operation.id for operation in job.operations
+        }
         for operation in made.operations:
             if operation.id in new and isinstance(operation, CutThrough):
-                made = set_operation(made, replace(record, id=operation.id, name=operation.name, contours=operation.contours, side=operation.side))
+                made = set_operation(
+                    made,
+                    replace(
+                        record,
+                        id=operation.id,
+                        name=operation.name,
+                        contours=operation.contours,
+                        side=operation.side,
+                    ),
+                )
         session.edit("give a cut", made)
 
 
@@ -238,13 +307,23 @@ class OperationSlip(Slip):
         self.choose.setEnabled(bool(job.contours))
         self.recipes.refresh()
         changing = next((each.name for each in job.operations if each.id == tool.changing), "")
-        self._changing.setText(f"{changing} is changed as you type; Esc lets it go." if changing else "")
+        self._changing.setText(
+            f"{changing} is changed as you type; Esc lets it go." if changing else ""
+        )
         self._changing.setVisible(bool(changing))
         acts = tool.kind.acts
-        self.give.setText(f"{acts} the {chosen} chosen" if chosen > 1 else f"{acts} the chosen one" if chosen else f"{acts} everything")
+        self.give.setText(
+            f"{acts} the {chosen} chosen"
+            if chosen > 1
+            else f"{acts} the chosen one"
+            if chosen
+            else f"{acts} everything"
+        )
         self.give.setEnabled(bool(job.contours))
         shared = sum(work.shared for work in self.session.looked.work)
-        self._shared.setText(f"{count_words(shared, 'shared edge')} of areas {'is' if shared == 1 else 'are'} cut once, on the line.")
+        self._shared.setText(
+            f"{count_words(shared, 'shared edge')} of areas {'is' if shared == 1 else 'are'} cut once, on the line."
+        )
         self._shared.setVisible(shared > 0)
         if self._shown != (job.operations, tool.changing, self._speeds):
             self._shown = (job.operations, tool.changing, self._speeds)
@@ -252,24 +331,51 @@ class OperationSlip(Slip):
             for number, operation in enumerate(job.operations):
                 self._list.addWidget(self._row(operation, number))
             if not job.operations:
-                self._list.addWidget(label("None yet. Click contours, or take all of them.", "quiet", wrap=True))
+                self._list.addWidget(
+                    label("None yet. Click contours, or take all of them.", "quiet", wrap=True)
+                )
 
     def _row(self, operation: Operation, number: int) -> QWidget:
         made = QWidget()
         rows = QVBoxLayout(made)
         rows.setContentsMargins(0, 0, 0, 0)
         rows.setSpacing(4)
-        short = operation.name if len(operation.name) <= _LONGEST_NAME else f"{operation.name[: _LONGEST_NAME - 1]}…"
+        short = (
+            operation.name
+            if len(operation.name) <= _LONGEST_NAME
+            else f"{operation.name[: _LONGEST_NAME - 1]}…"
+        )
         name = button(short, "row", partial(self._tool.take_in_hand, operation))
-        name.setToolTip(f"{operation.name}: its contours are chosen; of the tool's own kind its settings are shown and changed")
-        away = icon_button("remove", LIGHT.quiet, f"Remove {operation.name}", lambda: self._edit("remove an operation", remove_operation(self.session.job, operation.id)))
-        earlier = icon_button("up", LIGHT.quiet, f"{operation.name} earlier", lambda: self._edit("do it earlier", move_operation(self.session.job, operation.id, -1)))
+        name.setToolTip(
+            f"{operation.name}: its contours are chosen; of the tool's own kind its settings are shown and changed"
+        )
+        away = icon_button(
+            "remove",
+            LIGHT.quiet,
+            f"Remove {operation.name}",
+            lambda: self._edit(
+                "remove an operation", remove_operation(self.session.job, operation.id)
+            ),
+        )
+        earlier = icon_button(
+            "up",
+            LIGHT.quiet,
+            f"{operation.name} earlier",
+            lambda: self._edit("do it earlier", move_operation(self.session.job, operation.id, -1)),
+        )
         earlier.setEnabled(number > 0)
         rows.addWidget(side_by_side(name, earlier, away))
-        works = "waits for words" if operation.waits else count_words(len(operation.contours), "contour")
+        works = (
+            "waits for words"
+            if operation.waits
+            else count_words(len(operation.contours), "contour")
+        )
         rows.addWidget(label(f"{works} · {format_speed(operation.feed, self._speeds)}", "quiet"))
         if isinstance(operation, CutThrough):
-            side = Choice([(s.value, s.value) for s in (Side.INSIDE, Side.ON, Side.OUTSIDE)], f"Side of {operation.name}")
+            side = Choice(
+                [(s.value, s.value) for s in (Side.INSIDE, Side.ON, Side.OUTSIDE)],
+                f"Side of {operation.name}",
+            )
             side.set_value(operation.side.value)
             side.chosen.connect(lambda key: self._set_side(operation, Side(key)))
             rows.addWidget(side)
@@ -281,4 +387,7 @@ class OperationSlip(Slip):
 
     def _set_side(self, operation: CutThrough, side: Side) -> None:
         if side is not operation.side:
-            self.session.edit("change the side of a cut", set_operation(self.session.job, replace(operation, side=side)))
+            self.session.edit(
+                "change the side of a cut",
+                set_operation(self.session.job, replace(operation, side=side)),
+            )

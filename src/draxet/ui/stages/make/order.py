@@ -1,4 +1,5 @@
-"""An order by hand, and parts that go into one another: contours are clicked one after the other."""
+"""An order by hand, and parts that go into one another: contours are clicked one after the
+other."""
 
 from __future__ import annotations
 
@@ -103,18 +104,34 @@ class OrderTool(_Clicks):
 
     def prompt(self) -> Prompt:
         if len(self.clicked) < self.enough:
-            return Prompt(f"Order by hand: click what is worked {'next' if self.clicked else 'first'}.", "what is not said is ordered by the shortest way", (("Backspace", "take back the last"),) if self.clicked else ())
-        return Prompt("Order by hand: click what is worked next.", keys=(("Enter", "keep the order"), ("Backspace", "take back the last"), ("Esc", "give it up")))
+            return Prompt(
+                f"Order by hand: click what is worked {'next' if self.clicked else 'first'}.",
+                "what is not said is ordered by the shortest way",
+                (("Backspace", "take back the last"),) if self.clicked else (),
+            )
+        return Prompt(
+            "Order by hand: click what is worked next.",
+            keys=(
+                ("Enter", "keep the order"),
+                ("Backspace", "take back the last"),
+                ("Esc", "give it up"),
+            ),
+        )
 
     def fits(self, name: str) -> str:
-        return super().fits(name) or ("" if name in self.session.job.worked else "this contour has no operation")
+        return super().fits(name) or (
+            "" if name in self.session.job.worked else "this contour has no operation"
+        )
 
     def enter(self) -> bool:
         if len(self.clicked) < self.enough:
             return False
         ids = tuple(self.clicked)
         self.forget()
-        self.session.edit(f"order {count_words(len(ids), 'contour')} by hand", order_by_hand(self.session.job, ids))
+        self.session.edit(
+            f"order {count_words(len(ids), 'contour')} by hand",
+            order_by_hand(self.session.job, ids),
+        )
         self.session.tool_changed.emit()
         return True
 
@@ -130,7 +147,11 @@ class OrderSlip(Slip):
     """The orders there are."""
 
     def __init__(self, session: Session, tool: OrderTool) -> None:
-        super().__init__(session, tool.title, "Two or more contours, one right after the other. Engraving still goes before cutting; an opening that would come after its part is told.")
+        super().__init__(
+            session,
+            tool.title,
+            "Two or more contours, one right after the other. Engraving still goes before cutting; an opening that would come after its part is told.",
+        )
         self._tool = tool
         self.keep = button("", "main", self.apply)
         self.add(self.keep, label("Orders by hand", "section"))
@@ -154,11 +175,19 @@ class OrderSlip(Slip):
         self._shown = orders
         emptied(self._list)
         for number, order in enumerate(orders, 1):
-            show = button(f"{number} · {count_words(len(order.contours), 'contour')}", "row", partial(self._choose, order))
-            away = icon_button("remove", LIGHT.quiet, f"Give order {number} up", partial(self._give_up, order))
+            show = button(
+                f"{number} · {count_words(len(order.contours), 'contour')}",
+                "row",
+                partial(self._choose, order),
+            )
+            away = icon_button(
+                "remove", LIGHT.quiet, f"Give order {number} up", partial(self._give_up, order)
+            )
             self._list.addWidget(side_by_side(show, away))
         if not orders:
-            self._list.addWidget(label("None: everything is ordered by the shortest way.", "quiet", wrap=True))
+            self._list.addWidget(
+                label("None: everything is ordered by the shortest way.", "quiet", wrap=True)
+            )
 
     def _choose(self, order: Order) -> None:
         self.session.select(frozenset(order.contours))
@@ -172,7 +201,9 @@ class OrderSlip(Slip):
 class FitSettings:
     """clearance : how much is left all round, in mm."""
 
-    clearance: Annotated[float, Within(-5.0, 20.0), Asked("Clearance all round", "mm", tip="Under 0 for a press fit")] = 0.1
+    clearance: Annotated[
+        float, Within(-5.0, 20.0), Asked("Clearance all round", "mm", tip="Under 0 for a press fit")
+    ] = 0.1
 
 
 class FitTool(_Clicks):
@@ -186,25 +217,44 @@ class FitTool(_Clicks):
 
     def prompt(self) -> Prompt:
         if self.clicked:
-            return Prompt("Fit: click the opening that takes the part.", "it is cut so much wider all round", (("Esc", "give it up"),))
+            return Prompt(
+                "Fit: click the opening that takes the part.",
+                "it is cut so much wider all round",
+                (("Esc", "give it up"),),
+            )
         return Prompt("Fit: click the part that goes in.")
 
     def fits(self, name: str) -> str:
-        return super().fits(name) or ("" if self.session.job.contour_by_id[name].contour.closed else "this contour is open")
+        return super().fits(name) or (
+            "" if self.session.job.contour_by_id[name].contour.closed else "this contour is open"
+        )
 
     def went_on(self) -> None:
         if len(self.clicked) == 2:
             (part, opening), clearance = self.clicked, self.settings.clearance
             self.forget()
-            self.session.edit("fit a part in an opening", add_fit(self.session.job, part, opening, clearance))
+            self.session.edit(
+                "fit a part in an opening", add_fit(self.session.job, part, opening, clearance)
+            )
 
     def marks(self) -> list[Mark]:
         job, found = self.session.job, super().marks()
         for fit in job.fits:
             if fit.part in job.contour_by_id and fit.opening in job.contour_by_id:
                 x0, y0, x1, y1 = job.contour_by_id[fit.opening].contour.box
-                found.append(TagMark(float(x0 + x1) / 2, float(y0 + y1) / 2, f"fit {format_length(fit.clearance, job.unit)}", "note"))
-                found.append(ContourMark((job.fitted[fit.opening],) if fit.opening in job.fitted else (), "preview"))
+                found.append(
+                    TagMark(
+                        float(x0 + x1) / 2,
+                        float(y0 + y1) / 2,
+                        f"fit {format_length(fit.clearance, job.unit)}",
+                        "note",
+                    )
+                )
+                found.append(
+                    ContourMark(
+                        (job.fitted[fit.opening],) if fit.opening in job.fitted else (), "preview"
+                    )
+                )
         return found
 
 
@@ -212,7 +262,11 @@ class FitSlip(Slip):
     """The clearance, and the fits there are."""
 
     def __init__(self, session: Session, tool: FitTool) -> None:
-        super().__init__(session, tool.title, "Only what is cut changes: the opening grows by the clearance, the drawing stays as it is.")
+        super().__init__(
+            session,
+            tool.title,
+            "Only what is cut changes: the opening grows by the clearance, the drawing stays as it is.",
+        )
         self._tool = tool
 
         def change(name: str, value: object, gesture: object) -> None:
@@ -234,9 +288,15 @@ class FitSlip(Slip):
         self._shown = (fits, self.session.job.unit)
         emptied(self._list)
         for fit in fits:
-            show = button(f"{self.length(fit.clearance)} all round", "row", partial(self._choose, fit))
-            again = icon_button("onward", LIGHT.quiet, "Give it the clearance above", partial(self._set, fit))
-            away = icon_button("remove", LIGHT.quiet, "Give the fit up", partial(self._give_up, fit))
+            show = button(
+                f"{self.length(fit.clearance)} all round", "row", partial(self._choose, fit)
+            )
+            again = icon_button(
+                "onward", LIGHT.quiet, "Give it the clearance above", partial(self._set, fit)
+            )
+            away = icon_button(
+                "remove", LIGHT.quiet, "Give the fit up", partial(self._give_up, fit)
+            )
             self._list.addWidget(side_by_side(show, again, away))
         if not fits:
             self._list.addWidget(label("None yet.", "quiet"))
@@ -246,7 +306,9 @@ class FitSlip(Slip):
 
     def _set(self, fit: Fit) -> None:
         job, clearance = self.session.job, self._tool.settings.clearance
-        changed = tuple(replace(each, clearance=clearance) if each.id == fit.id else each for each in job.fits)
+        changed = tuple(
+            replace(each, clearance=clearance) if each.id == fit.id else each for each in job.fits
+        )
         self.session.edit("set a clearance", replace(job, fits=changed))
         self.session.tool_changed.emit()
 

@@ -16,9 +16,12 @@ __all__ = ["RecipeChooser", "found_recipes"]
 
 
 def found_recipes(recipes: Sequence[Recipe], words: str) -> list[Recipe]:
-    """The recipes in whose words, machine, material, thickness and kind every one of some words stands."""
+    """The recipes in whose words, machine, material, thickness and kind every one of some words
+    stands."""
     wanted = words.casefold().split()
-    return [recipe for recipe in recipes if all(word in _words_of(recipe).casefold() for word in wanted)]
+    return [
+        recipe for recipe in recipes if all(word in _words_of(recipe).casefold() for word in wanted)
+    ]
 
 
 def _words_of(recipe: Recipe) -> str:
@@ -28,7 +31,14 @@ def _words_of(recipe: Recipe) -> str:
 class RecipeChooser(QDialog):
     """Choose one, or put those that are kept for all jobs away."""
 
-    def __init__(self, parent: QWidget, recipes: Sequence[Recipe], kept: Sequence[Recipe], title: str, speeds: str) -> None:
+    def __init__(
+        self,
+        parent: QWidget,
+        recipes: Sequence[Recipe],
+        kept: Sequence[Recipe],
+        title: str,
+        speeds: str,
+    ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Recipes")
         self.setMinimumSize(px(460), px(360))
@@ -65,9 +75,13 @@ class RecipeChooser(QDialog):
 
     def _fill(self) -> None:
         self.list.clear()
-        for recipe in found_recipes([each for each in self._recipes if each not in self.put_away], self.words.text()):
+        for recipe in found_recipes(
+            [each for each in self._recipes if each not in self.put_away], self.words.text()
+        ):
             where = " · kept for all jobs" if recipe in self._kept else ""
-            item = QListWidgetItem(f"{recipe.name} · {recipe.machine} · {format_speed(recipe.feed, self._speeds) if recipe.feed else 'own feed'}{where}")
+            item = QListWidgetItem(
+                f"{recipe.name} · {recipe.machine} · {format_speed(recipe.feed, self._speeds) if recipe.feed else 'own feed'}{where}"
+            )
             item.setData(Qt.ItemDataRole.UserRole, recipe)
             self.list.addItem(item)
         self.list.setCurrentRow(0)

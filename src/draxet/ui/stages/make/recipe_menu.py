@@ -1,4 +1,5 @@
-"""The recipes that fit an operation, the machine and the sheet: a menu, and the way to all others."""
+"""The recipes that fit an operation, the machine and the sheet: a menu, and the way to all
+others."""
 
 from __future__ import annotations
 
@@ -54,7 +55,14 @@ class RecipeMenu:
         """Offer what fits now."""
         job, tool = self._session.job, self._tool
         sheet, machine, every = job.sheet, job.machine_of(job.sheet), self.every()
-        state = (machine.speeds, every, sheet.machine, sheet.material, sheet.thickness, tool.record.recipe)
+        state = (
+            machine.speeds,
+            every,
+            sheet.machine,
+            sheet.material,
+            sheet.thickness,
+            tool.record.recipe,
+        )
         if state == self._shown:
             return
         self._shown = state
@@ -63,11 +71,17 @@ class RecipeMenu:
         assert menu is not None
         menu.clear()
         for recipe in fitting[:_MOST]:
-            action = QAction(f"{recipe.name} · {format_speed(recipe.feed, machine.speeds)}".replace("&", "&&"), menu)
+            action = QAction(
+                f"{recipe.name} · {format_speed(recipe.feed, machine.speeds)}".replace("&", "&&"),
+                menu,
+            )
             action.triggered.connect(partial(tool.take_recipe, recipe))
             menu.addAction(action)
         menu.addSeparator()
-        for words, act in (("Find a recipe …", self.find), ("Keep these settings as a recipe …", self._ask_name)):
+        for words, act in (
+            ("Find a recipe …", self.find),
+            ("Keep these settings as a recipe …", self._ask_name),
+        ):
             action = QAction(words, menu)
             action.triggered.connect(act)
             menu.addAction(action)
@@ -76,7 +90,13 @@ class RecipeMenu:
 
     def _ask_name(self) -> None:
         sheet = self._session.job.sheet
-        name = ask_name(self.button, "Keep a recipe", "What is it called?", f"{sheet.material.capitalize()} {sheet.thickness:g} mm, own", "Keep it")
+        name = ask_name(
+            self.button,
+            "Keep a recipe",
+            "What is it called?",
+            f"{sheet.material.capitalize()} {sheet.thickness:g} mm, own",
+            "Keep it",
+        )
         if name:
             self._tool.keep_recipe(name)
             self._kept = kept_recipes()
@@ -86,7 +106,13 @@ class RecipeMenu:
         """All recipes for operations of this kind, to be searched."""
         kind, session = self._tool.kind, self._session
         speeds = session.job.machine_of(session.job.sheet).speeds
-        chooser = RecipeChooser(self.button, [recipe for recipe in self.every() if recipe.kind == kind.__name__], self._kept, f"Recipes to {kind.acts.lower()}", speeds)
+        chooser = RecipeChooser(
+            self.button,
+            [recipe for recipe in self.every() if recipe.kind == kind.__name__],
+            self._kept,
+            f"Recipes to {kind.acts.lower()}",
+            speeds,
+        )
         wanted = chooser.exec()
         if chooser.put_away:
             try:

@@ -32,7 +32,11 @@ _MOST_SHOWN = 300
 class SpotSettings:
     """click : what a click on a contour puts there."""
 
-    click: Annotated[str, OneOf(("start", "tab")), Asked("A click puts", choices=(("start", "the beginning"), ("tab", "a tab")))] = "start"
+    click: Annotated[
+        str,
+        OneOf(("start", "tab")),
+        Asked("A click puts", choices=(("start", "the beginning"), ("tab", "a tab"))),
+    ] = "start"
 
 
 _Tab = tuple[str, int]
@@ -59,12 +63,24 @@ class SpotTool(Tool):
 
     def prompt(self) -> Prompt:
         if self._dragged is not None:
-            return Prompt("Starts and tabs: let the tab go where it is to hold.", keys=(("Esc", "leave it where it was"),))
+            return Prompt(
+                "Starts and tabs: let the tab go where it is to hold.",
+                keys=(("Esc", "leave it where it was"),),
+            )
         if self.chosen:
-            return Prompt("Starts and tabs: drag the tab along its contour.", keys=(("Del", "take it away"), ("Esc", "let go")))
+            return Prompt(
+                "Starts and tabs: drag the tab along its contour.",
+                keys=(("Del", "take it away"), ("Esc", "let go")),
+            )
         if not self.session.job.cut_of:
-            return Prompt("Starts and tabs: nothing is cut through yet.", "give contours a cut first")
-        what = "where its cut is to begin" if self.settings.click == "start" else "where a tab is to hold"
+            return Prompt(
+                "Starts and tabs: nothing is cut through yet.", "give contours a cut first"
+            )
+        what = (
+            "where its cut is to begin"
+            if self.settings.click == "start"
+            else "where a tab is to hold"
+        )
         return Prompt(f"Starts and tabs: click a contour {what}.", "tabs are dragged along")
 
     # --- the pointer
@@ -77,7 +93,14 @@ class SpotTool(Tool):
     def move(self, at: Pointer) -> None:
         if self._pressed is None:
             self._over = self._cut_at(at)
-        elif self.chosen and self._stands() and (self._dragged is not None or math.hypot(at.x - self._pressed.x, at.y - self._pressed.y) > _DRAGGED * at.pixel):
+        elif (
+            self.chosen
+            and self._stands()
+            and (
+                self._dragged is not None
+                or math.hypot(at.x - self._pressed.x, at.y - self._pressed.y) > _DRAGGED * at.pixel
+            )
+        ):
             self._dragged = share_near(self._contour(self.chosen[0]), at.x, at.y)
 
     def release(self, at: Pointer) -> None:
@@ -92,17 +115,34 @@ class SpotTool(Tool):
             self._put(at)
 
     def _put(self, at: Pointer) -> None:
-        session, name = self.session, contour_at(self.session.pickable, at.x, at.y, REACH * at.pixel)
+        session, name = (
+            self.session,
+            contour_at(self.session.pickable, at.x, at.y, REACH * at.pixel),
+        )
         if name is None:
             session.refused.emit("There is no contour here; click on one that is cut through.")
         elif name not in session.job.cut_of:
-            session.refused.emit("This contour is not cut through, and has neither beginning nor tabs; give it a cut first.")
+            session.refused.emit(
+                "This contour is not cut through, and has neither beginning nor tabs; give it a cut first."
+            )
         elif not self._contour(name).closed:
-            session.refused.emit("An open line is cut from end to end; only a closed one can begin elsewhere or have tabs.")
-        elif self.settings.click == "start" and tab_shares(session.job, name) and not session.job.cut_of[name].tab_height:
-            session.refused.emit("This cut is interrupted by tabs and begins after one of them; put the tab elsewhere, or give tabs a height.")
+            session.refused.emit(
+                "An open line is cut from end to end; only a closed one can begin elsewhere or have tabs."
+            )
+        elif (
+            self.settings.click == "start"
+            and tab_shares(session.job, name)
+            and not session.job.cut_of[name].tab_height
+        ):
+            session.refused.emit(
+                "This cut is interrupted by tabs and begins after one of them; put the tab elsewhere, or give tabs a height."
+            )
         else:
-            put, words = (put_start, "say where a cut begins") if self.settings.click == "start" else (put_tab, "put a tab")
+            put, words = (
+                (put_start, "say where a cut begins")
+                if self.settings.click == "start"
+                else (put_tab, "put a tab")
+            )
             session.edit(words, put(session.job, name, share_near(self._contour(name), at.x, at.y)))
             session.tool_changed.emit()
 
@@ -115,15 +155,25 @@ class SpotTool(Tool):
 
     def _stands(self) -> bool:
         """Whether the tab in hand is still there: the job may have become another meanwhile."""
-        return self.chosen is not None and self.chosen[0] in self.session.job.cut_of and self.chosen[1] < len(tab_shares(self.session.job, self.chosen[0]))
+        return (
+            self.chosen is not None
+            and self.chosen[0] in self.session.job.cut_of
+            and self.chosen[1] < len(tab_shares(self.session.job, self.chosen[0]))
+        )
 
     def tabs(self) -> dict[str, tuple[tuple[float, float], ...]]:
         """The places of the tabs of the contours that show theirs."""
         job = self.session.job
         cut = job.cut_of
-        shown = tuple(name for name in cut if len(cut) <= _MOST_SHOWN or name in self.session.selection or name == self._over)
+        shown = tuple(
+            name
+            for name in cut
+            if len(cut) <= _MOST_SHOWN or name in self.session.selection or name == self._over
+        )
         state = (job.operations, job.contours, shown)
-        if not self._tabs_of or any(a is not b and a != b for a, b in zip(state, self._tabs_of, strict=True)):
+        if not self._tabs_of or any(
+            a is not b and a != b for a, b in zip(state, self._tabs_of, strict=True)
+        ):
             self._tabs_of = state
             self._tabs = {name: self._places(name, tab_shares(job, name)) for name in shown}
         return self._tabs
@@ -134,7 +184,11 @@ class SpotTool(Tool):
         return tuple((float(x), float(y)) for x, y in places)
 
     def _tab_at(self, at: Pointer) -> _Tab | None:
-        near = [(math.hypot(x - at.x, y - at.y), name, k) for name, places in self.tabs().items() for k, (x, y) in enumerate(places)]
+        near = [
+            (math.hypot(x - at.x, y - at.y), name, k)
+            for name, places in self.tabs().items()
+            for k, (x, y) in enumerate(places)
+        ]
         away, name, k = min(near, default=(math.inf, "", 0))
         return (name, k) if away <= REACH * at.pixel else None
 
@@ -144,7 +198,9 @@ class SpotTool(Tool):
         if self.chosen is None or not self._stands():
             return False
         if len(tab_shares(self.session.job, self.chosen[0])) < 2:
-            self.session.refused.emit("This is its last tab; to have none, set the number of tabs of its operation to 0.")
+            self.session.refused.emit(
+                "This is its last tab; to have none, set the number of tabs of its operation to 0."
+            )
             return True
         self.session.edit("take a tab away", remove_tab(self.session.job, *self.chosen))
         self.forget()
@@ -154,7 +210,17 @@ class SpotTool(Tool):
     def clear(self) -> None:
         """The chosen contours, or all, begin and are held as their operation has it."""
         session = self.session
-        session.edit("find starts and tabs anew", clear_spots(session.job, [name for name in session.job.cut_of if not session.selection or name in session.selection]))
+        session.edit(
+            "find starts and tabs anew",
+            clear_spots(
+                session.job,
+                [
+                    name
+                    for name in session.job.cut_of
+                    if not session.selection or name in session.selection
+                ],
+            ),
+        )
         self.forget()
         session.tool_changed.emit()
 
@@ -190,7 +256,11 @@ class SpotSlip(Slip):
     """What a click puts, how many were put by hand, and the way back."""
 
     def __init__(self, session: Session, tool: SpotTool) -> None:
-        super().__init__(session, tool.title, "Without a word of yours a cut begins where the way is shortest, and tabs are spread evenly, clear of corners.")
+        super().__init__(
+            session,
+            tool.title,
+            "Without a word of yours a cut begins where the way is shortest, and tabs are spread evenly, clear of corners.",
+        )
 
         def change(name: str, value: object, gesture: object) -> None:
             setattr(tool.settings, name, value)
@@ -201,15 +271,33 @@ class SpotSlip(Slip):
         starts, self._starts = fact_row("Begun by hand")
         tabs, self._tabs = fact_row("Contours with tabs by hand")
         self.clear = button("", "plain", tool.clear)
-        self.add(starts, tabs, self.clear, label("A place goes along with its contour. Number, width and height of tabs are those of the cut.", "quiet", wrap=True))
+        self.add(
+            starts,
+            tabs,
+            self.clear,
+            label(
+                "A place goes along with its contour. Number, width and height of tabs are those of the cut.",
+                "quiet",
+                wrap=True,
+            ),
+        )
         self.refresh()
 
     def refresh(self) -> None:
         self.asked.show_of(self._tool.settings)
-        spots = [spot for operation in self.session.job.operations if isinstance(operation, CutThrough) for spot in operation.spots]
+        spots = [
+            spot
+            for operation in self.session.job.operations
+            if isinstance(operation, CutThrough)
+            for spot in operation.spots
+        ]
         held = {spot.contour for spot in spots if spot.what == "tab"}
         self._starts.setText(str(sum(spot.what == "start" for spot in spots)))
         self._tabs.setText(str(len(held)))
         chosen = len(self.session.selection)
-        self.clear.setText(f"Leave {count_words(chosen, 'chosen contour')} to the cut" if chosen else "Leave all to the cut")
+        self.clear.setText(
+            f"Leave {count_words(chosen, 'chosen contour')} to the cut"
+            if chosen
+            else "Leave all to the cut"
+        )
         self.clear.setEnabled(bool(spots))

@@ -5,12 +5,29 @@ from draxet.ui.stages.row import ToolRow, contours
 __all__ = ["TOOLS"]
 
 TOOLS = (
-    ToolRow("cut", "Cut through", "cut", "operations:CutTool", "operations:OperationSlip", contours),
-    ToolRow("score", "Score", "score", "operations:ScoreTool", "operations:OperationSlip", contours),
-    ToolRow("engrave", "Engrave areas", "engrave", "operations:EngraveTool", "operations:OperationSlip", contours),
-    ToolRow("pocket", "Pocket", "pocket", "operations:PocketTool", "operations:OperationSlip", contours),
-    ToolRow("drill", "Drill", "drill", "operations:DrillTool", "operations:OperationSlip", contours),
-    ToolRow("pen", "Draw with a pen", "pen", "operations:DrawTool", "operations:OperationSlip", contours),
+    ToolRow(
+        "cut", "Cut through", "cut", "operations:CutTool", "operations:OperationSlip", contours
+    ),
+    ToolRow(
+        "score", "Score", "score", "operations:ScoreTool", "operations:OperationSlip", contours
+    ),
+    ToolRow(
+        "engrave",
+        "Engrave areas",
+        "engrave",
+        "operations:EngraveTool",
+        "operations:OperationSlip",
+        contours,
+    ),
+    ToolRow(
+        "pocket", "Pocket", "pocket", "operations:PocketTool", "operations:OperationSlip", contours
+    ),
+    ToolRow(
+        "drill", "Drill", "drill", "operations:DrillTool", "operations:OperationSlip", contours
+    ),
+    ToolRow(
+        "pen", "Draw with a pen", "pen", "operations:DrawTool", "operations:OperationSlip", contours
+    ),
     ToolRow("spots", "Starts and tabs", "spots", "spots:SpotTool", "spots:SpotSlip", contours),
     ToolRow("order", "Order by hand", "order", "order:OrderTool", "order:OrderSlip", contours),
     ToolRow("clearance", "Clearance of a fit", "fit", "order:FitTool", "order:FitSlip", contours),

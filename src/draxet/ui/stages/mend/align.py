@@ -1,4 +1,5 @@
-"""Align and space: what is chosen is brought to one side, spaced evenly, or centred; a part counts as one."""
+"""Align and space: what is chosen is brought to one side, spaced evenly, or centred; a part counts
+as one."""
 
 from __future__ import annotations
 
@@ -20,9 +21,14 @@ __all__ = ["AlignSlip", "AlignTool"]
 
 @record
 class AlignSettings:
-    """by : what is aligned to, all that is chosen or the sheet. gap : the gap in mm between one and the next."""
+    """by : what is aligned to, all that is chosen or the sheet. gap : the gap in mm between one and
+    the next."""
 
-    by: Annotated[str, OneOf(("chosen", "sheet")), Asked("Aligned within", choices=(("chosen", "what is chosen"), ("sheet", "the sheet")))] = "chosen"
+    by: Annotated[
+        str,
+        OneOf(("chosen", "sheet")),
+        Asked("Aligned within", choices=(("chosen", "what is chosen"), ("sheet", "the sheet"))),
+    ] = "chosen"
     gap: Annotated[Coordinate, Asked("Gap", "mm")] = 5.0
 
 
@@ -36,22 +42,36 @@ class AlignSlip(Slip):
     """Sides and middles, even gaps, centres."""
 
     def __init__(self, session: Session, tool: Tool) -> None:
-        super().__init__(session, "Align and space", "The chosen contours and parts; a part counts as one.")
+        super().__init__(
+            session, "Align and space", "The chosen contours and parts; a part counts as one."
+        )
         self.settings: AlignSettings = session.settings("align", AlignSettings)
         row, self._meant = fact_row("Chosen")
         self.add(row)
         self.asked = self.ask(self.settings, self._set, ("by",))
-        self.across, self.up = Choice(tuple((how, how) for how in ALIGNMENTS[:3]), "Across"), Choice(tuple((how, how) for how in ALIGNMENTS[3:]), "Up")
+        self.across, self.up = (
+            Choice(tuple((how, how) for how in ALIGNMENTS[:3]), "Across"),
+            Choice(tuple((how, how) for how in ALIGNMENTS[3:]), "Up"),
+        )
         for choice in (self.across, self.up):
             choice.act_only()
             choice.chosen.connect(self.align)
         self.add(self.across, self.up, label("Spaced evenly", "section"))
-        self.even = side_by_side(button("Across", "plain", lambda: self.space(across=True)), button("Upwards", "plain", lambda: self.space(across=False)))
+        self.even = side_by_side(
+            button("Across", "plain", lambda: self.space(across=True)),
+            button("Upwards", "plain", lambda: self.space(across=False)),
+        )
         self.gap = self.ask(self.settings, self._set, ("gap",))
-        self.with_gap = side_by_side(button("Gap across", "plain", lambda: self.space(across=True, gap=True)), button("Gap upwards", "plain", lambda: self.space(across=False, gap=True)))
+        self.with_gap = side_by_side(
+            button("Gap across", "plain", lambda: self.space(across=True, gap=True)),
+            button("Gap upwards", "plain", lambda: self.space(across=False, gap=True)),
+        )
         self.body.insertWidget(self.body.indexOf(self.gap), self.even)
         self.add(self.with_gap, label("Centred on the sheet", "section"))
-        self.centres = side_by_side(button("By its box", "plain", lambda: self.centre(by_area=False)), button("By its area", "plain", lambda: self.centre(by_area=True)))
+        self.centres = side_by_side(
+            button("By its box", "plain", lambda: self.centre(by_area=False)),
+            button("By its area", "plain", lambda: self.centre(by_area=True)),
+        )
         self.add(self.centres)
         self.refresh()
 
@@ -62,13 +82,21 @@ class AlignSlip(Slip):
         return self.session.job.sheet.box if self.settings.by == "sheet" else None
 
     def align(self, how: str) -> None:
-        self._do(f"align: {how}", aligned(self.session.job, sorted(self.session.selection), how, self._frame()))
+        self._do(
+            f"align: {how}",
+            aligned(self.session.job, sorted(self.session.selection), how, self._frame()),
+        )
 
     def space(self, *, across: bool, gap: bool = False) -> None:
         if gap and not self.gap.read():
             return
         try:
-            job = spaced(self.session.job, sorted(self.session.selection), across=across, gap=self.settings.gap if gap else None)
+            job = spaced(
+                self.session.job,
+                sorted(self.session.selection),
+                across=across,
+                gap=self.settings.gap if gap else None,
+            )
         except ValueError as error:
             self.session.refused.emit(f"Align and space: {error}.")
             return
@@ -76,7 +104,15 @@ class AlignSlip(Slip):
 
     def centre(self, *, by_area: bool) -> None:
         x0, y0, x1, y1 = self.session.job.sheet.box
-        self._do("centre on the sheet", centred(self.session.job, sorted(self.session.selection), ((x0 + x1) / 2, (y0 + y1) / 2), by_area=by_area))
+        self._do(
+            "centre on the sheet",
+            centred(
+                self.session.job,
+                sorted(self.session.selection),
+                ((x0 + x1) / 2, (y0 + y1) / 2),
+                by_area=by_area,
+            ),
+        )
 
     def _do(self, words: str, job: Job) -> None:
         if not self.session.selection:

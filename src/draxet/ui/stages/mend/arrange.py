@@ -53,7 +53,9 @@ class Arranging(GestureTool):
             return
         made, new = place_copies(job, ids, places, linked=self.settings.linked)
         self.session.edit(words, made)
-        self.session.said.emit(f"{count_words(len(new), 'contour')} more{', which follow the original' if self.settings.linked else ''}")
+        self.session.said.emit(
+            f"{count_words(len(new), 'contour')} more{', which follow the original' if self.settings.linked else ''}"
+        )
 
 
 class MirrorTool(Arranging):
@@ -63,16 +65,34 @@ class MirrorTool(Arranging):
 
     def gesture(self) -> Gesture:
         a = (yield Want("click a place of the mirror line")).place
-        b = yield Want("click another place of it", ("length", "angle"), polar(a), lambda at: self._looks(a, at), a, back=(a,))
+        b = yield Want(
+            "click another place of it",
+            ("length", "angle"),
+            polar(a),
+            lambda at: self._looks(a, at),
+            a,
+            back=(a,),
+        )
         if math.dist(a, b.place) <= 0:
             self.session.refused.emit("Mirror: both places are the same; click farther apart.")
             return
-        halves = {k: half_with_mirror(self.session.job.contour_by_id[k].contour, a, b.place) for k in self.meant()} if self.settings.copies else {}
+        halves = (
+            {
+                k: half_with_mirror(self.session.job.contour_by_id[k].contour, a, b.place)
+                for k in self.meant()
+            }
+            if self.settings.copies
+            else {}
+        )
         whole = {k: half for k, half in halves.items() if half is not None}
         if whole and len(whole) == len(halves):
             job = add_contours(remove_contours(self.session.job, whole), list(whole.values()))
             self.session.edit("mirror a half and join it", job)
-            self.session.said.emit("The half and its mirror are one closed contour" if len(whole) == 1 else f"{len(whole)} halves are closed contours now")
+            self.session.said.emit(
+                "The half and its mirror are one closed contour"
+                if len(whole) == 1
+                else f"{len(whole)} halves are closed contours now"
+            )
             return
         self.put("mirror", [mirror_across(a, b.place)], copies=self.settings.copies)
 
@@ -81,7 +101,10 @@ class MirrorTool(Arranging):
             return []
         far = 1e4 / max(math.dist(a, at), 1e-9)
         dx, dy = (at[0] - a[0]) * far, (at[1] - a[1]) * far
-        return [LineMark(a[0] - dx, a[1] - dy, a[0] + dx, a[1] + dy, "note"), *self.looks([mirror_across(a, at)])]
+        return [
+            LineMark(a[0] - dx, a[1] - dy, a[0] + dx, a[1] + dy, "note"),
+            *self.looks([mirror_across(a, at)]),
+        ]
 
 
 class TurnTool(Arranging):
@@ -91,14 +114,30 @@ class TurnTool(Arranging):
 
     def gesture(self) -> Gesture:
         centre = (yield Want("click the place to turn about")).place
-        start = (yield Want("click where it is turned from", marks=lambda at: [LineMark(*centre, *at)], back=(centre,))).place
-        end = yield Want("click where it is turned to", ("angle",), _turned_by(centre, start), lambda at: self._looks(centre, start, at), back=(centre,))
+        start = (
+            yield Want(
+                "click where it is turned from",
+                marks=lambda at: [LineMark(*centre, *at)],
+                back=(centre,),
+            )
+        ).place
+        end = yield Want(
+            "click where it is turned to",
+            ("angle",),
+            _turned_by(centre, start),
+            lambda at: self._looks(centre, start, at),
+            back=(centre,),
+        )
         degrees = end.numbers.get("angle", _degrees(centre, start, end.place))
         self.put("turn", [Affine.turned(degrees).about(*centre)], copies=self.settings.copies)
 
     def _looks(self, centre: Place, start: Place, at: Place) -> list[Mark]:
         degrees = _degrees(centre, start, at)
-        return [LineMark(*centre, *at), TagMark(*at, f"{degrees:.2f}°"), *self.looks([Affine.turned(degrees).about(*centre)])]
+        return [
+            LineMark(*centre, *at),
+            TagMark(*at, f"{degrees:.2f}°"),
+            *self.looks([Affine.turned(degrees).about(*centre)]),
+        ]
 
 
 class MoveTool(Arranging):
@@ -108,8 +147,19 @@ class MoveTool(Arranging):
 
     def gesture(self) -> Gesture:
         a = (yield Want("click the place to move from")).place
-        b = yield Want("click where it goes", ("right", "up"), _moved_by(a), lambda at: self._looks(a, at), a, back=(a,))
-        self.put("move", [Affine.moved(b.place[0] - a[0], b.place[1] - a[1])], copies=self.settings.copies)
+        b = yield Want(
+            "click where it goes",
+            ("right", "up"),
+            _moved_by(a),
+            lambda at: self._looks(a, at),
+            a,
+            back=(a,),
+        )
+        self.put(
+            "move",
+            [Affine.moved(b.place[0] - a[0], b.place[1] - a[1])],
+            copies=self.settings.copies,
+        )
 
     def _looks(self, a: Place, at: Place) -> list[Mark]:
         tag = TagMark(*at, f"{self.length(at[0] - a[0])} right, {self.length(at[1] - a[1])} up")
@@ -117,29 +167,46 @@ class MoveTool(Arranging):
 
 
 class SizeTool(Arranging):
-    """About a place that stays: another place is drawn to where it belongs, or the factor or the new length is typed."""
+    """About a place that stays: another place is drawn to where it belongs, or the factor or the
+    new length is typed."""
 
     title = "Size"
 
     def gesture(self) -> Gesture:
         fixed = (yield Want("click the place that stays")).place
-        start = (yield Want("click a place to draw by", marks=lambda at: [LineMark(*fixed, *at)], back=(fixed,))).place
+        start = (
+            yield Want(
+                "click a place to draw by", marks=lambda at: [LineMark(*fixed, *at)], back=(fixed,)
+            )
+        ).place
         if math.dist(fixed, start) <= 0:
             self.session.refused.emit("Size: both places are the same; click farther apart.")
             return
-        end = yield Want("click where it belongs", ("length",), _drawn_out(fixed, start), lambda at: self._looks(fixed, start, at), back=(fixed, start))
+        end = yield Want(
+            "click where it belongs",
+            ("length",),
+            _drawn_out(fixed, start),
+            lambda at: self._looks(fixed, start, at),
+            back=(fixed, start),
+        )
         place = self._place_of(fixed, start, end.place)
         if place is None:
-            self.session.refused.emit("Size: that would leave nothing of it; click farther from the place that stays.")
+            self.session.refused.emit(
+                "Size: that would leave nothing of it; click farther from the place that stays."
+            )
             return
         if any(self.session.job.contour_by_id[k].fixed for k in self.meant()):
-            self.session.refused.emit("Some of the contours have a fixed size; free it in True up, Fixed size, to resize.")
+            self.session.refused.emit(
+                "Some of the contours have a fixed size; free it in True up, Fixed size, to resize."
+            )
             return
         self.put("resize", [place], copies=self.settings.copies)
 
     def _place_of(self, fixed: Place, start: Place, at: Place) -> Affine | None:
         long = math.dist(fixed, start)
-        along = ((at[0] - fixed[0]) * (start[0] - fixed[0]) + (at[1] - fixed[1]) * (start[1] - fixed[1])) / (long * long)
+        along = (
+            (at[0] - fixed[0]) * (start[0] - fixed[0]) + (at[1] - fixed[1]) * (start[1] - fixed[1])
+        ) / (long * long)
         factor = along if self.settings.one_way else math.dist(fixed, at) / long
         if not 1e-4 < factor < 1e4:
             return None
@@ -153,16 +220,26 @@ class SizeTool(Arranging):
         if place is None:
             return [LineMark(*fixed, *at)]
         to = place.point(*start)
-        return [LineMark(*fixed, *to), TagMark(*to, f"× {math.dist(fixed, to) / math.dist(fixed, start):.4g}"), *self.looks([place])]
+        return [
+            LineMark(*fixed, *to),
+            TagMark(*to, f"× {math.dist(fixed, to) / math.dist(fixed, start):.4g}"),
+            *self.looks([place]),
+        ]
 
 
 class RingTool(Arranging):
-    """A ring of copies round a place: how many, over which angle and which places stay empty is on the slip; count can be typed."""
+    """A ring of copies round a place: how many, over which angle and which places stay empty is on
+    the slip; count can be typed."""
 
     title = "Ring"
 
     def gesture(self) -> Gesture:
-        centre = yield Want("click the middle of the ring", ("places",), lambda numbers, at: at, lambda at: self.looks(self._ring(at, self.settings.count)))
+        centre = yield Want(
+            "click the middle of the ring",
+            ("places",),
+            lambda numbers, at: at,
+            lambda at: self.looks(self._ring(at, self.settings.count)),
+        )
         count = int(centre.numbers.get("places", self.settings.count))
         self.put("a ring of copies", self._ring(centre.place, count), copies=True)
 
@@ -176,11 +253,16 @@ def _degrees(centre: Place, start: Place, end: Place) -> float:
 
 
 def _turned_by(centre: Place, start: Place) -> Callable[[Mapping[str, float], Place], Place]:
-    return lambda numbers, at: Affine.turned(numbers["angle"]).about(*centre).point(*start) if "angle" in numbers else at
+    return lambda numbers, at: (
+        Affine.turned(numbers["angle"]).about(*centre).point(*start) if "angle" in numbers else at
+    )
 
 
 def _moved_by(a: Place) -> Callable[[Mapping[str, float], Place], Place]:
-    return lambda numbers, at: (a[0] + numbers.get("right", at[0] - a[0]), a[1] + numbers.get("up", at[1] - a[1]))
+    return lambda numbers, at: (
+        a[0] + numbers.get("right", at[0] - a[0]),
+        a[1] + numbers.get("up", at[1] - a[1]),
+    )
 
 
 def _drawn_out(fixed: Place, start: Place) -> Callable[[Mapping[str, float], Place], Place]:
@@ -205,15 +287,21 @@ class ArrangeSlip(Slip):
             "Ring": "Copies of the chosen contours, or of all, round a place.",
             "Move": "The chosen contours, or all, from one place to another or by typed numbers.",
             "Size": "The chosen contours, or all, about a place; along one direction alone where that is chosen.",
-        }  # fmt: skip
+        }
         super().__init__(session, tool.title, about[tool.title])
         self._tool, self.settings = tool, arrange_settings(session)
         self.settings.way = tool.title.lower()
-        self.way = self.ask(self.settings, lambda name, value, gesture: self.session.tool_asked.emit(value), ("way",))
+        self.way = self.ask(
+            self.settings,
+            lambda name, value, gesture: self.session.tool_asked.emit(value),
+            ("way",),
+        )
         meant, self._meant = fact_row("Arranged")
         self.add(meant)
         ring = tool.title == "Ring"
-        self.asked = self.ask(self.settings, self._set, _ASKED.get(tool.title, ("copies", "linked")))
+        self.asked = self.ask(
+            self.settings, self._set, _ASKED.get(tool.title, ("copies", "linked"))
+        )
         self.empty = WordField("Places left empty")
         self.empty.entered.connect(self._set_empty)
         if ring:
@@ -229,9 +317,13 @@ class ArrangeSlip(Slip):
 
     def _set_empty(self, words: str) -> None:
         try:
-            self._set("empty", tuple(sorted({int(part) for part in words.replace(",", " ").split()})))
+            self._set(
+                "empty", tuple(sorted({int(part) for part in words.replace(",", " ").split()}))
+            )
         except ValueError:
-            self.session.refused.emit(f"Places left empty must be whole numbers like 3, 5, got {words[:30]!r}")
+            self.session.refused.emit(
+                f"Places left empty must be whole numbers like 3, 5, got {words[:30]!r}"
+            )
             self.refresh()
 
     def _repeat(self) -> None:

@@ -11,18 +11,31 @@ from draxet.ui.shell.session import Session
 
 __all__ = ["WAYS", "ArrangeSettings", "arrange_settings"]
 
-WAYS = (("move", "move"), ("size", "size"), ("mirror", "mirror"), ("turn", "turn"), ("ring", "ring"))
+WAYS = (
+    ("move", "move"),
+    ("size", "size"),
+    ("mirror", "mirror"),
+    ("turn", "turn"),
+    ("ring", "ring"),
+)
 
 
 @record
 class ArrangeSettings:
-    """way : how they were arranged last. copies : whether the original stays. linked : whether copies have one shape with it. one_way : whether size
-    changes along one direction alone. count, sweep (degrees), empty : places of a ring, and those (from 1) that stay empty. columns,
-    rows, right, up (mm) : a grid."""
+    """way : how they were arranged last. copies : whether the original stays. linked : whether
+    copies have one shape with it. one_way : whether size changes along one direction alone. count,
+    sweep (degrees), empty : places of a ring, and those (from 1) that stay empty. columns, rows,
+    right, up (mm) : a grid."""
 
     way: Annotated[str, OneOf(tuple(name for name, _ in WAYS)), Asked("", choices=WAYS)] = "move"
     copies: Annotated[bool, Asked("Keep the original: add a copy")] = True
-    linked: Annotated[bool, Asked("Copies follow the original", tip="what is done to the shape of one is done to all of them")] = False
+    linked: Annotated[
+        bool,
+        Asked(
+            "Copies follow the original",
+            tip="what is done to the shape of one is done to all of them",
+        ),
+    ] = False
     one_way: Annotated[bool, Asked("Along that direction alone")] = False
     count: Annotated[int, Within(2, 1000), Asked("Places")] = 6
     sweep: Annotated[float, Within(-360.0, 360.0, but=0.0), Asked("Over an angle of", "°")] = 360.0

@@ -45,9 +45,17 @@ _TAGGED = 6
 
 @record
 class BridgeSettings:
-    """click : what a click makes. width : what is left of a bridge after the cut, in mm. count : bridges of an island."""
+    """click : what a click makes. width : what is left of a bridge after the cut, in mm. count :
+    bridges of an island."""
 
-    click: Annotated[str, OneOf(("across", "line", "island")), Asked("A click holds by", choices=(("across", "a strip"), ("line", "a gap"), ("island", "all round")))] = "across"
+    click: Annotated[
+        str,
+        OneOf(("across", "line", "island")),
+        Asked(
+            "A click holds by",
+            choices=(("across", "a strip"), ("line", "a gap"), ("island", "all round")),
+        ),
+    ] = "across"
     width: Annotated[Size, Asked("Width left", "mm")] = 3.0
     count: Annotated[int, Within(1, 24), Asked("Bridges an island")] = 2
 
@@ -74,16 +82,30 @@ class BridgeTool(Tool):
         return self.session.settings("bridges", BridgeSettings)
 
     def cuts(self, items: Sequence[ContourItem] | None = None) -> list[Cut]:
-        return cuts_of(self.session.job, self.session.job.contours if items is None else items, self.session.one(Falling).settings.width)
+        return cuts_of(
+            self.session.job,
+            self.session.job.contours if items is None else items,
+            self.session.one(Falling).settings.width,
+        )
 
     def begin(self) -> None:
         self.held()
 
     def held(self) -> Held:
-        """The cuts as they run, and what each bridge does; of many bridges off the window's thread, with what was known shown until then."""
+        """The cuts as they run, and what each bridge does; of many bridges off the window's thread,
+        with what was known shown until then."""
         job, dragged = self.session.job, self._dragged
-        state = (job.contours, job.operations, job.bridges, job.fits, dragged, self.session.one(Falling).settings.width)
-        if self._of is not None and all(a is b or a == b for a, b in zip(state, self._of, strict=True)):
+        state = (
+            job.contours,
+            job.operations,
+            job.bridges,
+            job.fits,
+            dragged,
+            self.session.one(Falling).settings.width,
+        )
+        if self._of is not None and all(
+            a is b or a == b for a, b in zip(state, self._of, strict=True)
+        ):
             return self._held
         self._of = state
         if not job.bridges:
@@ -101,7 +123,14 @@ class BridgeTool(Tool):
                 self.session.tool_changed.emit()
                 self.session.marks_changed.emit()
 
-        self.session.workers.run(_LANE, lambda report: cuts_held(cuts, bridges), done, lambda error: self.session.refused.emit(f"What the bridges hold could not be worked out: {error}"))
+        self.session.workers.run(
+            _LANE,
+            lambda report: cuts_held(cuts, bridges),
+            done,
+            lambda error: self.session.refused.emit(
+                f"What the bridges hold could not be worked out: {error}"
+            ),
+        )
         return self._held
 
     def put_away(self) -> None:
@@ -110,11 +139,27 @@ class BridgeTool(Tool):
 
     def prompt(self) -> Prompt:
         if self._dragged:
-            return Prompt("Bridges: let it go where it is to hold.", keys=(("Esc", "leave it where it was"),))
+            return Prompt(
+                "Bridges: let it go where it is to hold.", keys=(("Esc", "leave it where it was"),)
+            )
         if self.chosen:
-            return Prompt("Bridges: drag it along, or type its width on the right.", keys=(("Del", "remove it"), ("Esc", "let go")))
-        words = {"across": "click a contour where a bridge leads over to the next one", "line": "click a contour where its cut is to be interrupted", "island": "click an island, which is held on all sides"}
-        return Prompt(f"Bridges: {words[self.settings.click]}.", "" if self.settings.click == "island" else "the side on which you click says where it leads" if self.settings.click == "across" else "next to another cut it stops short of that")
+            return Prompt(
+                "Bridges: drag it along, or type its width on the right.",
+                keys=(("Del", "remove it"), ("Esc", "let go")),
+            )
+        words = {
+            "across": "click a contour where a bridge leads over to the next one",
+            "line": "click a contour where its cut is to be interrupted",
+            "island": "click an island, which is held on all sides",
+        }
+        return Prompt(
+            f"Bridges: {words[self.settings.click]}.",
+            ""
+            if self.settings.click == "island"
+            else "the side on which you click says where it leads"
+            if self.settings.click == "across"
+            else "next to another cut it stops short of that",
+        )
 
     # --- the pointer
 
@@ -126,7 +171,9 @@ class BridgeTool(Tool):
     def move(self, at: Pointer) -> None:
         if self._pressed is not None and self.chosen:
             begun, bridge = self._pressed, self._chosen_bridge()
-            if bridge and (self._dragged or math.hypot(at.x - begun.x, at.y - begun.y) > _DRAGGED * at.pixel):
+            if bridge and (
+                self._dragged or math.hypot(at.x - begun.x, at.y - begun.y) > _DRAGGED * at.pixel
+            ):
                 self._dragged = self._laid(bridge, at)
             return
         self._hot = self._bridge_at(at)
@@ -163,7 +210,13 @@ class BridgeTool(Tool):
         for effect in self.held().effects:
             away = math.hypot(effect.place[0] - at.x, effect.place[1] - at.y)
             x0, y0, x1, y1 = effect.shape.box if effect.shape is not None else (0.0, 0.0, 0.0, 0.0)
-            if effect.shape is not None and effect.shape.closed and x0 <= at.x <= x1 and y0 <= at.y <= y1 and winds(effect.shape, at.x, at.y):
+            if (
+                effect.shape is not None
+                and effect.shape.closed
+                and x0 <= at.x <= x1
+                and y0 <= at.y <= y1
+                and winds(effect.shape, at.x, at.y)
+            ):
                 away = min(away, reach / 2)
             if away < min(reach, nearest):
                 nearest, best = away, effect.bridge.id
@@ -171,7 +224,11 @@ class BridgeTool(Tool):
 
     def _near(self, at: Pointer) -> list[ContourItem]:
         boxes = ((item, item.contour.box) for item in self.session.pickable)
-        return [item for item, (x0, y0, x1, y1) in boxes if x0 - _AROUND <= at.x <= x1 + _AROUND and y0 - _AROUND <= at.y <= y1 + _AROUND]
+        return [
+            item
+            for item, (x0, y0, x1, y1) in boxes
+            if x0 - _AROUND <= at.x <= x1 + _AROUND and y0 - _AROUND <= at.y <= y1 + _AROUND
+        ]
 
     def _offer(self, at: Pointer) -> Effect | None:
         """What a bridge made here would do; None where there is no contour."""
@@ -183,7 +240,8 @@ class BridgeTool(Tool):
         return self._best(bridge, at, near)
 
     def _best(self, bridge: Bridge, at: Pointer, near: Sequence[ContourItem]) -> Effect:
-        """A bridge laid on its contour at the place nearest to the pointer; one that leads across to the pointer's side, else to the other."""
+        """A bridge laid on its contour at the place nearest to the pointer; one that leads across
+        to the pointer's side, else to the other."""
         contour = self.session.job.contour_by_id[bridge.contour].contour
         position = position_near(contour, at.x, at.y)
         place = place_at(contour, position)
@@ -192,14 +250,18 @@ class BridgeTool(Tool):
         if bridge.across:
             square = _square_to(contour, position)
             side = 1.0 if (at.x - x) * square[0] + (at.y - y) * square[1] >= 0 else -1.0
-            angles = (math.degrees(math.atan2(sign * side * square[1], sign * side * square[0])) for sign in (1, -1))
+            angles = (
+                math.degrees(math.atan2(sign * side * square[1], sign * side * square[0]))
+                for sign in (1, -1)
+            )
             tries = [replace(bridge, x=x, y=y, angle=angle) for angle in angles]
         cuts = self.cuts(near)
         effects = [cuts_held(cuts, [each]).effects[0] for each in tries]
         return next((effect for effect in effects if effect.shape is not None), effects[0])
 
     def _laid(self, bridge: Bridge, at: Pointer) -> Bridge:
-        """A bridge drawn along to the place nearest to the pointer; where it would hold nothing it stays where it was."""
+        """A bridge drawn along to the place nearest to the pointer; where it would hold nothing it
+        stays where it was."""
         if bridge.contour not in self.session.job.contour_by_id:
             return replace(bridge, x=at.x, y=at.y)
         contour = self.session.job.contour_by_id[bridge.contour].contour
@@ -207,7 +269,10 @@ class BridgeTool(Tool):
         x, y = place_at(contour, position).tolist()
         laid = replace(bridge, x=x, y=y)
         if bridge.across:
-            was, now = _square_to(contour, position_near(contour, bridge.x, bridge.y)), _square_to(contour, position)
+            was, now = (
+                _square_to(contour, position_near(contour, bridge.x, bridge.y)),
+                _square_to(contour, position),
+            )
             way = math.radians(bridge.angle)
             sign = 1.0 if was[0] * math.cos(way) + was[1] * math.sin(way) >= 0 else -1.0
             laid = replace(laid, angle=math.degrees(math.atan2(sign * now[1], sign * now[0])))
@@ -217,7 +282,9 @@ class BridgeTool(Tool):
     # --- islands
 
     def _hold_island_at(self, at: Pointer) -> None:
-        inside = [i for i in self.session.pickable if i.contour.closed and winds(i.contour, at.x, at.y)]
+        inside = [
+            i for i in self.session.pickable if i.contour.closed and winds(i.contour, at.x, at.y)
+        ]
         if not inside:
             self.session.refused.emit("There is no island here; click inside one.")
             return
@@ -229,7 +296,9 @@ class BridgeTool(Tool):
         islands = islands_of(session.job, session.selection)
         held = {bridge.contour for bridge in session.job.bridges}
         if not islands:
-            session.refused.emit("There are no islands: nothing stands inside an opening. Where lettering has no plate round it, choose the lettering first.")
+            session.refused.emit(
+                "There are no islands: nothing stands inside an opening. Where lettering has no plate round it, choose the lettering first."
+            )
         elif all(island in held for island in islands):
             session.refused.emit(f"Every island is held already: {len(islands)} of them.")
         else:
@@ -246,7 +315,14 @@ class BridgeTool(Tool):
                 found[island] = island_bridges(job, island, count, width)
             return found
 
-        self.session.workers.run(_ISLAND_LANE, work, lambda made: self._hold(job, made), lambda error: self.session.refused.emit(f"Places for bridges could not be found: {error}"))
+        self.session.workers.run(
+            _ISLAND_LANE,
+            work,
+            lambda made: self._hold(job, made),
+            lambda error: self.session.refused.emit(
+                f"Places for bridges could not be found: {error}"
+            ),
+        )
 
     def _hold(self, job: Job, made: dict[str, list[Bridge]]) -> None:
         session, bridges = self.session, [bridge for some in made.values() for bridge in some]
@@ -255,16 +331,24 @@ class BridgeTool(Tool):
             session.refused.emit("The job was changed meanwhile; ask for the bridges again.")
             return
         if not bridges:
-            session.refused.emit("There is no room for a bridge of that width here, or nothing round it to lead to; try a narrower one.")
+            session.refused.emit(
+                "There is no room for a bridge of that width here, or nothing round it to lead to; try a narrower one."
+            )
             return
         session.edit("hold islands", add_bridges(job, bridges))
-        some = f"{count_words(len(bridges), 'bridge')} hold {count_words(len(made) - left, 'island')}"
-        session.said.emit(some if not left else f"{some}; {left} found no room for one of that width")
+        some = (
+            f"{count_words(len(bridges), 'bridge')} hold {count_words(len(made) - left, 'island')}"
+        )
+        session.said.emit(
+            some if not left else f"{some}; {left} found no room for one of that width"
+        )
 
     # --- what is chosen
 
     def _chosen_bridge(self) -> Bridge | None:
-        return next((bridge for bridge in self.session.job.bridges if bridge.id == self.chosen), None)
+        return next(
+            (bridge for bridge in self.session.job.bridges if bridge.id == self.chosen), None
+        )
 
     @property
     def width(self) -> float:
@@ -275,7 +359,10 @@ class BridgeTool(Tool):
     def set_width(self, mm: float) -> None:
         bridge = self._chosen_bridge()
         if bridge:
-            self.session.edit("another width of a bridge", change_bridge(self.session.job, replace(bridge, width=mm)))
+            self.session.edit(
+                "another width of a bridge",
+                change_bridge(self.session.job, replace(bridge, width=mm)),
+            )
         else:
             self.settings.width = mm
         self.session.tool_changed.emit()
@@ -293,9 +380,15 @@ class BridgeTool(Tool):
     def remove_all(self) -> None:
         """Every bridge, or those of the chosen contours, are gone."""
         session = self.session
-        gone = [bridge.id for bridge in session.job.bridges if not session.selection or bridge.contour in session.selection]
+        gone = [
+            bridge.id
+            for bridge in session.job.bridges
+            if not session.selection or bridge.contour in session.selection
+        ]
         self.chosen = ""
-        session.edit(f"remove {count_words(len(gone), 'bridge')}", remove_bridges(session.job, gone))
+        session.edit(
+            f"remove {count_words(len(gone), 'bridge')}", remove_bridges(session.job, gone)
+        )
         session.tool_changed.emit()
 
     def cancel(self) -> bool:
@@ -305,7 +398,13 @@ class BridgeTool(Tool):
         return begun
 
     def forget(self) -> None:
-        self.chosen, self._hot, self._offered, self._dragged, self._pressed = "", "", None, None, None
+        self.chosen, self._hot, self._offered, self._dragged, self._pressed = (
+            "",
+            "",
+            None,
+            None,
+            None,
+        )
 
     # --- what it shows
 
@@ -317,7 +416,15 @@ class BridgeTool(Tool):
         held, contours = self.held(), self.session.job.contours
         if self._parted[0] is not held or self._parted[1] is not contours:
             whole = {item.id: item.contour for item in contours}
-            self._parted = held, contours, [cut for cut in held.cuts if len(cut.ids) > 1 or cut.contour is not whole.get(cut.ids[0])]
+            self._parted = (
+                held,
+                contours,
+                [
+                    cut
+                    for cut in held.cuts
+                    if len(cut.ids) > 1 or cut.contour is not whole.get(cut.ids[0])
+                ],
+            )
         return self._parted[2]
 
     def marks(self) -> list[Mark]:
@@ -327,15 +434,30 @@ class BridgeTool(Tool):
         for effect in held.effects:
             active = effect.bridge.id in (self._hot, self.chosen)
             if effect.shape is None:
-                marks.append(TagMark(*effect.place, f"holds nothing: {effect.lost}" if tagged or active else "holds nothing", "note"))
+                marks.append(
+                    TagMark(
+                        *effect.place,
+                        f"holds nothing: {effect.lost}" if tagged or active else "holds nothing",
+                        "note",
+                    )
+                )
                 continue
             marks.append(SignMark(*effect.place, "bridge", active))
             if tagged or active:
-                marks.append(TagMark(*effect.place, self._length(effect.bridge.width), "hand" if active else "note"))
+                marks.append(
+                    TagMark(
+                        *effect.place,
+                        self._length(effect.bridge.width),
+                        "hand" if active else "note",
+                    )
+                )
         offered = self._offered
         if offered is not None and self._pressed is None:
             if offered.shape is not None:
-                marks += [ContourMark((offered.shape,), "preview"), TagMark(*offered.place, f"{self._length(offered.bridge.width)} left")]
+                marks += [
+                    ContourMark((offered.shape,), "preview"),
+                    TagMark(*offered.place, f"{self._length(offered.bridge.width)} left"),
+                ]
             else:
                 marks.append(TagMark(*offered.place, offered.lost, "note"))
         return marks
@@ -347,7 +469,9 @@ class BridgeTool(Tool):
 def _square_to(contour: Contour, position: float) -> Points:
     """The direction (2,) square to a contour at a position, to its right."""
     count = len(contour.kinds)
-    a, b = (place_at(contour, min(max(position + step, 0.0), count - 1e-9)) for step in (-1e-4, 1e-4))
+    a, b = (
+        place_at(contour, min(max(position + step, 0.0), count - 1e-9)) for step in (-1e-4, 1e-4)
+    )
     way = b - a
     return np.array([way[1], -way[0]]) / max(float(np.hypot(*way)), 1e-12)
 
@@ -356,16 +480,29 @@ class BridgeSlip(Slip):
     """What a click makes, how broad a bridge is, and how many hold."""
 
     def __init__(self, session: Session, tool: BridgeTool) -> None:
-        super().__init__(session, "Bridges", "They hold what would fall out. The width is what is left once the cuts have run; they stay where they are when a contour changes.")
+        super().__init__(
+            session,
+            "Bridges",
+            "They hold what would fall out. The width is what is left once the cuts have run; they stay where they are when a contour changes.",
+        )
         self._tool = tool
         self.asked = self.ask(tool.settings, self._set, ("click", "width", "count"))
         self.all = button("Hold every island", "main", tool.hold_all)
         bridges, self._bridges = fact_row("Bridges")
         idle, self._idle = fact_row("Hold nothing")
         self._rows = (idle,)
-        self.one, self.every = button("Remove it", "plain", tool.remove), button("Remove all", "plain", tool.remove_all)
+        self.one, self.every = (
+            button("Remove it", "plain", tool.remove),
+            button("Remove all", "plain", tool.remove_all),
+        )
         self.add(self.all, bridges, idle, self.one, self.every)
-        self.add(label("What falls, and what hangs by a thread, is shown by Falls or stays.", "quiet", wrap=True))
+        self.add(
+            label(
+                "What falls, and what hangs by a thread, is shown by Falls or stays.",
+                "quiet",
+                wrap=True,
+            )
+        )
         self.refresh()
 
     def _set(self, name: str, value: object, gesture: object) -> None:

@@ -1,4 +1,5 @@
-"""Nodes of chosen contours, and what is done to them: at a node, to the spans between, to the contours that they belong to."""
+"""Nodes of chosen contours, and what is done to them: at a node, to the spans between, to the
+contours that they belong to."""
 
 from __future__ import annotations
 
@@ -18,7 +19,16 @@ from draxet.job.findings import count_words
 from draxet.mend.corners import chamfer_corners, relieve_corners, round_corners, tool_corners
 from draxet.mend.ends import joined_ends, parted
 from draxet.mend.find import contour_at, node_at
-from draxet.mend.nodes import make_corners, make_kind, make_smooth, make_symmetrical, move_node, place_node, split_span, square_handles
+from draxet.mend.nodes import (
+    make_corners,
+    make_kind,
+    make_smooth,
+    make_symmetrical,
+    move_node,
+    place_node,
+    split_span,
+    square_handles,
+)
 from draxet.mend.without_nodes import NodesGone, nodes_gone
 from draxet.ui.canvas.tool import Pointer
 from draxet.ui.shell.session import Session
@@ -30,8 +40,21 @@ __all__ = ["ChosenNodes", "Node"]
 _MOST_OFFERED = 200
 """Of more chosen nodes than that it is not said what removing them would do."""
 _PROBES = np.linspace(0, 1, 33)
-_LETTERS = {"K": "corner", "M": "smooth", "Y": "symmetrical", "H": "square", "L": "line", "U": "curve", "O": "arc"}
-_AT_NODES = {"corner": make_corners, "smooth": make_smooth, "symmetrical": make_symmetrical, "square": square_handles}
+_LETTERS = {
+    "K": "corner",
+    "M": "smooth",
+    "Y": "symmetrical",
+    "H": "square",
+    "L": "line",
+    "U": "curve",
+    "O": "arc",
+}
+_AT_NODES = {
+    "corner": make_corners,
+    "smooth": make_smooth,
+    "symmetrical": make_symmetrical,
+    "square": square_handles,
+}
 _SAID = {"square": "lay handles level or upright"}
 _KINDS = {"line": LINE, "curve": CUBIC, "arc": ARC}
 _ACTS = {"N": "add_node", "P": "part", "J": "join", "I": "begin_here"}
@@ -44,7 +67,9 @@ class ChosenNodes(PickTool):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.nodes: frozenset[Node] = frozenset()
-        self._without: tuple[tuple[object, frozenset[Node]], dict[str, NodesGone | None]] | None = None
+        self._without: tuple[tuple[object, frozenset[Node]], dict[str, NodesGone | None]] | None = (
+            None
+        )
         self._pointer: Pointer | None = None
 
     @property
@@ -57,7 +82,12 @@ class ChosenNodes(PickTool):
         which = np.repeat(np.arange(len(spans)), len(_PROBES))
         away = np.hypot(*(spans.at(which, np.tile(_PROBES, len(spans))) - (at.x, at.y)).T)
         best = int(away.argmin())
-        t, _ = nearest_on(spans, which[best : best + 1], np.array([[at.x, at.y]]), np.array([_PROBES[best % len(_PROBES)]]))
+        t, _ = nearest_on(
+            spans,
+            which[best : best + 1],
+            np.array([[at.x, at.y]]),
+            np.array([_PROBES[best % len(_PROBES)]]),
+        )
         return int(which[best]), float(t[0])
 
     def _with_nodes(self, change: Callable[[Contour, int], Contour]) -> dict[str, Contour]:
@@ -72,13 +102,19 @@ class ChosenNodes(PickTool):
     def _choose_nodes(self, inside: set[Node], adds: bool) -> bool:
         """Choose nodes, where they are some but not all of a chosen contour's; whether they are."""
         by_id = self._session.job.contour_by_id
-        some = any(sum(c == name for c, _ in inside) < len(by_id[name].contour.nodes) for name in {c for c, _ in inside})
+        some = any(
+            sum(c == name for c, _ in inside) < len(by_id[name].contour.nodes)
+            for name in {c for c, _ in inside}
+        )
         self.nodes = (self.nodes ^ inside if adds else frozenset(inside)) if some else frozenset()
         return some
 
     def wants_key(self, key: str) -> bool:
         letter = key.upper()
-        return not self._holds and ((bool(self.nodes) and letter in {*_LETTERS, "P", "I"}) or (bool(self._session.selection) and letter in ("N", "J")))
+        return not self._holds and (
+            (bool(self.nodes) and letter in {*_LETTERS, "P", "I"})
+            or (bool(self._session.selection) and letter in ("N", "J"))
+        )
 
     def key(self, key: str) -> None:
         letter = key.upper()
@@ -88,20 +124,28 @@ class ChosenNodes(PickTool):
             self.make(_LETTERS[key.upper()])
 
     def make(self, what: str) -> None:
-        """Chosen nodes become ``corner``, ``smooth`` or ``symmetrical``, their handles ``square`` to the sheet; the spans between them ``line``, ``arc`` or ``curve``, or both spans beside a
+        """Chosen nodes become ``corner``, ``smooth`` or ``symmetrical``, their handles ``square``
+        to the sheet; the spans between them ``line``, ``arc`` or ``curve``, or both spans beside a
         node that is chosen alone."""
         if what in _KINDS:
-            changed = {contour: make_kind(self._session.job.contour_by_id[contour].contour, spans, _KINDS[what]) for contour, spans in self._spans_meant().items()}
+            changed = {
+                contour: make_kind(
+                    self._session.job.contour_by_id[contour].contour, spans, _KINDS[what]
+                )
+                for contour, spans in self._spans_meant().items()
+            }
         else:
             changed = self._with_nodes(lambda contour, node: _AT_NODES[what](contour, [node]))
         if changed:
-            said = _SAID.get(what, f"make nodes {what}" if what in _AT_NODES else f"make spans: {what}")
+            said = _SAID.get(
+                what, f"make nodes {what}" if what in _AT_NODES else f"make spans: {what}"
+            )
             self._session.edit(said, change_contours(self._session.job, changed))
         self._session.tool_changed.emit()
 
     def part(self) -> None:
-        """Contours are parted at the chosen nodes: a closed one opens there, of an open one two are made. The ends lie on each other and
-        are moved one by one."""
+        """Contours are parted at the chosen nodes: a closed one opens there, of an open one two are
+        made. The ends lie on each other and are moved one by one."""
         job, new = self._session.job, set[str]()
         for contour_id in sorted({contour for contour, _ in self.nodes}):
             places = sorted({float(n) for c, n in self.nodes if c == contour_id})
@@ -112,10 +156,13 @@ class ChosenNodes(PickTool):
         self._session.select(new & self._session.job.contour_by_id.keys())
 
     def join(self) -> None:
-        """Chosen open contours become one by the ends that are nearest to each other; one alone is closed."""
+        """Chosen open contours become one by the ends that are nearest to each other; one alone is
+        closed."""
         items = [item for item in self._session.chosen() if not item.contour.closed]
         if not items:
-            self._session.refused.emit("Choose open contours to join: one is closed, several become one.")
+            self._session.refused.emit(
+                "Choose open contours to join: one is closed, several become one."
+            )
             return
         job, made = joined_ends(self._session.job, [item.id for item in items])
         self.nodes = frozenset()
@@ -138,7 +185,13 @@ class ChosenNodes(PickTool):
     def reverse(self) -> None:
         """Chosen contours run the other way."""
         self.nodes = frozenset()
-        self._session.edit("run the other way", change_contours(self._session.job, {item.id: item.contour.reversed() for item in self._session.chosen()}))
+        self._session.edit(
+            "run the other way",
+            change_contours(
+                self._session.job,
+                {item.id: item.contour.reversed() for item in self._session.chosen()},
+            ),
+        )
 
     def nudge(self, dx: float, dy: float) -> bool:
         """Chosen nodes, or else chosen contours, move by the typed step."""
@@ -146,7 +199,10 @@ class ChosenNodes(PickTool):
         if self._holds or not session.selection:
             return False
         if self.nodes:
-            job = change_contours(session.job, self._with_nodes(lambda contour, node: move_node(contour, node, dx, dy)))
+            job = change_contours(
+                session.job,
+                self._with_nodes(lambda contour, node: move_node(contour, node, dx, dy)),
+            )
         else:
             job = map_contours(session.job, session.selection, Affine.moved(dx, dy), by_hand=True)
         session.edit("move nodes" if self.nodes else "move contours", job, session.nudge_gesture)
@@ -159,7 +215,11 @@ class ChosenNodes(PickTool):
             item = self._session.job.contour_by_id.get(contour_id)
             nodes = {n for c, n in self.nodes if c == contour_id}
             if item is not None:
-                found[contour_id] = [k for k in range(len(item.contour.kinds)) if k in nodes and (k + 1) % len(item.contour.nodes) in nodes]
+                found[contour_id] = [
+                    k
+                    for k in range(len(item.contour.kinds))
+                    if k in nodes and (k + 1) % len(item.contour.nodes) in nodes
+                ]
         return found
 
     def _spans_meant(self) -> dict[str, list[int]]:
@@ -168,21 +228,29 @@ class ChosenNodes(PickTool):
             contour = self._session.job.contour_by_id[contour_id].contour
             nodes, count = {n for c, n in self.nodes if c == contour_id}, len(contour.kinds)
             between = self.spans_between()[contour_id]
-            beside = [k for k in range(count) if k in nodes or (k + 1) % len(contour.nodes) in nodes]
+            beside = [
+                k for k in range(count) if k in nodes or (k + 1) % len(contour.nodes) in nodes
+            ]
             meant[contour_id] = between or beside
         return meant
 
     def add_node(self) -> None:
         """One more node where the pointer is nearest to a chosen contour."""
         at = self._pointer
-        contour_id = contour_at(self._session.chosen(), at.x, at.y, 4 * REACH * at.pixel) if at else None
+        contour_id = (
+            contour_at(self._session.chosen(), at.x, at.y, 4 * REACH * at.pixel) if at else None
+        )
         if at is None or contour_id is None:
-            self._session.refused.emit("Point at a chosen contour first: the node comes where the pointer is.")
+            self._session.refused.emit(
+                "Point at a chosen contour first: the node comes where the pointer is."
+            )
             return
         span, t = self._span_near(contour_id, at)
         if 1e-6 < t < 1 - 1e-6:
             contour = split_span(self._session.job.contour_by_id[contour_id].contour, span, t)
-            self._session.edit("add a node", change_contours(self._session.job, {contour_id: contour}))
+            self._session.edit(
+                "add a node", change_contours(self._session.job, {contour_id: contour})
+            )
             self.nodes = frozenset({(contour_id, span + 1)})
             self._session.tool_changed.emit()
 
@@ -193,15 +261,41 @@ class ChosenNodes(PickTool):
         if node is not None:
             self.nodes = self.nodes if node in self.nodes else frozenset({node})
             self._session.tool_changed.emit()
-            made = [(words, key, partial(self.make, what)) for words, key, what in (("Corner", "K", "corner"), ("Smooth", "M", "smooth"), ("Even handles", "Y", "symmetrical"), ("Handles level or upright", "H", "square"))]
-            return [*made, ("Part the contour here", "P", self.part), ("Begin the contour here", "I", self.begin_here), ("Remove, keeping the shape", "Del", self.remove)]
+            made = [
+                (words, key, partial(self.make, what))
+                for words, key, what in (
+                    ("Corner", "K", "corner"),
+                    ("Smooth", "M", "smooth"),
+                    ("Even handles", "Y", "symmetrical"),
+                    ("Handles level or upright", "H", "square"),
+                )
+            ]
+            return [
+                *made,
+                ("Part the contour here", "P", self.part),
+                ("Begin the contour here", "I", self.begin_here),
+                ("Remove, keeping the shape", "Del", self.remove),
+            ]
         contour_id = contour_at(chosen, at.x, at.y, reach)
         if contour_id is None:
             return []
         span, _ = self._span_near(contour_id, at)
         count = len(self._session.job.contour_by_id[contour_id].contour.nodes)
-        kinds = [(words, key, partial(self._make_span, contour_id, {span, (span + 1) % count}, what)) for words, key, what in (("Straight", "L", "line"), ("Curve", "U", "curve"), ("Arc", "O", "arc"))]
-        return [*kinds, ("New node here", "N", self.add_node), ("Join or close", "J", self.join), ("Run the other way", "", self.reverse), ("Remove the contour", "Del", partial(remove_chosen, self._session))]
+        kinds = [
+            (words, key, partial(self._make_span, contour_id, {span, (span + 1) % count}, what))
+            for words, key, what in (
+                ("Straight", "L", "line"),
+                ("Curve", "U", "curve"),
+                ("Arc", "O", "arc"),
+            )
+        ]
+        return [
+            *kinds,
+            ("New node here", "N", self.add_node),
+            ("Join or close", "J", self.join),
+            ("Run the other way", "", self.reverse),
+            ("Remove the contour", "Del", partial(remove_chosen, self._session)),
+        ]
 
     def _make_span(self, contour_id: str, nodes: set[int], what: str) -> None:
         self.nodes = frozenset((contour_id, node) for node in nodes)
@@ -209,18 +303,25 @@ class ChosenNodes(PickTool):
 
     def place(self, x: float | None, y: float | None) -> None:
         """Put all chosen nodes to a typed x or y, in job space."""
+
         def put(contour: Contour, node: int) -> Contour:
             now = contour.nodes[node]
-            return place_node(contour, node, float(now[0]) if x is None else x, float(now[1]) if y is None else y)
+            return place_node(
+                contour, node, float(now[0]) if x is None else x, float(now[1]) if y is None else y
+            )
 
         changed = self._with_nodes(put)
         if changed:
             self._session.edit("place nodes by number", change_contours(self._session.job, changed))
 
     def cut_corners(self, size: float, way: str) -> None:
-        """``round``, ``chamfer`` or ``relieve`` the chosen corners; where no node is chosen every corner of the chosen contours, or of
-        those that are to be relieved the ones that a round tool cannot reach into."""
-        by_id, meant = self._session.job.contour_by_id, sorted({contour for contour, _ in self.nodes}) or sorted(self._session.selection)
+        """``round``, ``chamfer`` or ``relieve`` the chosen corners; where no node is chosen every
+        corner of the chosen contours, or of those that are to be relieved the ones that a round
+        tool cannot reach into."""
+        by_id, meant = (
+            self._session.job.contour_by_id,
+            sorted({contour for contour, _ in self.nodes}) or sorted(self._session.selection),
+        )
         cut = {"round": round_corners, "chamfer": chamfer_corners, "relieve": relieve_corners}[way]
         changed, refused = {}, 0
         for contour_id in meant:
@@ -228,7 +329,11 @@ class ChosenNodes(PickTool):
             if self.nodes:
                 nodes = [n for c, n in self.nodes if c == contour_id]
             else:
-                nodes = tool_corners(contour, opening=self._is_opening(contour_id)) if way == "relieve" else np.flatnonzero(contour.corners()).tolist()
+                nodes = (
+                    tool_corners(contour, opening=self._is_opening(contour_id))
+                    if way == "relieve"
+                    else np.flatnonzero(contour.corners()).tolist()
+                )
             found, left = cut(contour, nodes, size)
             refused += left
             if found is not contour:
@@ -238,7 +343,9 @@ class ChosenNodes(PickTool):
             self._session.edit(f"{way} corners", change_contours(self._session.job, changed))
         self._session.tool_changed.emit()
         if refused:
-            self._session.refused.emit(f"{count_words(refused, 'corner')} left as {'it was' if refused == 1 else 'they were'}: not between two lines, or no room on them.")
+            self._session.refused.emit(
+                f"{count_words(refused, 'corner')} left as {'it was' if refused == 1 else 'they were'}: not between two lines, or no room on them."
+            )
         elif not changed:
             self._session.refused.emit("There is no such corner on what is chosen.")
 
@@ -246,12 +353,18 @@ class ChosenNodes(PickTool):
         """Whether it lies in another one, so that the tool works inside it."""
         items = self._session.job.contours
         depths = nesting_depths([item.contour for item in items])
-        return int(depths[next(k for k, item in enumerate(items) if item.id == contour_id)]) % 2 == 1
+        return (
+            int(depths[next(k for k, item in enumerate(items) if item.id == contour_id)]) % 2 == 1
+        )
 
     def chosen_places(self) -> list[tuple[float, float]]:
         """Where the chosen nodes are."""
         by_id = self._session.job.contour_by_id
-        return [tuple(by_id[c].contour.nodes[n].tolist()) for c, n in sorted(self.nodes) if c in by_id and n < len(by_id[c].contour.nodes)]
+        return [
+            tuple(by_id[c].contour.nodes[n].tolist())
+            for c, n in sorted(self.nodes)
+            if c in by_id and n < len(by_id[c].contour.nodes)
+        ]
 
     def _without_chosen(self) -> dict[str, NodesGone | None]:
         """What contours would be without the chosen nodes; None where too few would be left."""
@@ -261,22 +374,40 @@ class ChosenNodes(PickTool):
             for contour_id in sorted({contour for contour, _ in self.nodes}):
                 contour = self._session.job.contour_by_id[contour_id].contour
                 x0, y0, x1, y1 = contour.box
-                near = [i.contour for i in items if i.id != contour_id and i.contour.box[0] <= x1 and i.contour.box[2] >= x0 and i.contour.box[1] <= y1 and i.contour.box[3] >= y0]
-                found[contour_id] = nodes_gone(contour, [n for c, n in self.nodes if c == contour_id], near)
+                near = [
+                    i.contour
+                    for i in items
+                    if i.id != contour_id
+                    and i.contour.box[0] <= x1
+                    and i.contour.box[2] >= x0
+                    and i.contour.box[1] <= y1
+                    and i.contour.box[3] >= y0
+                ]
+                found[contour_id] = nodes_gone(
+                    contour, [n for c, n in self.nodes if c == contour_id], near
+                )
             self._without = (self._session.job, self.nodes), found
         return self._without[1]
 
     def removal_words(self) -> str:
         """What removing the chosen nodes would do; empty where that is not said."""
         by_id = self._session.job.contour_by_id
-        if not self.nodes or len(self.nodes) > _MOST_OFFERED or any(c not in by_id or n >= len(by_id[c].contour.nodes) for c, n in self.nodes):
+        if (
+            not self.nodes
+            or len(self.nodes) > _MOST_OFFERED
+            or any(c not in by_id or n >= len(by_id[c].contour.nodes) for c, n in self.nodes)
+        ):
             return ""
         found = [each for each in self._without_chosen().values() if each]
         if not found:
             return ""
         off = format_length(max(each.off for each in found), self._session.job.unit, places=2)
         manner = max(each.manner for each in found)
-        way = {"": "", "led on": ", with straight runs led on till they meet", "straight": ", with a straight run"}[manner]
+        way = {
+            "": "",
+            "led on": ", with straight runs led on till they meet",
+            "straight": ", with a straight run",
+        }[manner]
         return f"removed, the contour lies up to {off} off{way}{' that crosses another line' * any(each.crosses for each in found)}"
 
     def remove(self) -> bool:
@@ -294,5 +425,7 @@ class ChosenNodes(PickTool):
             self._session.edit("remove nodes", change_contours(self._session.job, changed))
         self._session.tool_changed.emit()
         if refused:
-            self._session.refused.emit("A contour needs two nodes at the least; remove the contour itself.")
+            self._session.refused.emit(
+                "A contour needs two nodes at the least; remove the contour itself."
+            )
         return True

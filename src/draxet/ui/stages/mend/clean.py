@@ -1,4 +1,5 @@
-"""Clean: gaps, overshoots, lines drawn twice and scraps are listed and shown; one, some or all are mended."""
+"""Clean: gaps, overshoots, lines drawn twice and scraps are listed and shown; one, some or all are
+mended."""
 
 from __future__ import annotations
 
@@ -27,12 +28,19 @@ __all__ = ["CleanSlip", "CleanTool"]
 
 _LANE = "clean"
 _LIMIT = Within(0.0, 1e4)
-_WAYS = (("best", "what fits"), ("crossing", "crossing"), ("arc", "tangent arc"), ("straight", "straight"), ("together", "together"))
+_WAYS = (
+    ("best", "what fits"),
+    ("crossing", "crossing"),
+    ("arc", "tangent arc"),
+    ("straight", "straight"),
+    ("together", "together"),
+)
 
 
 @record
 class CleanSettings:
-    """Limits in mm (mm² for scraps), 0 for a kind that is left alone. manner : how gaps are closed."""
+    """Limits in mm (mm² for scraps), 0 for a kind that is left alone. manner : how gaps are
+    closed."""
 
     gaps: Annotated[float, _LIMIT, Asked("Gaps up to", "mm")] = 1.0
     manner: Annotated[str, OneOf(MANNERS), Asked("Closed by", choices=_WAYS)] = "best"
@@ -42,12 +50,15 @@ class CleanSettings:
 
     @property
     def limits(self) -> Cleaning:
-        gaps, overshoots, doubles, scraps = (value or None for value in (self.gaps, self.overshoots, self.doubles, self.scraps))
+        gaps, overshoots, doubles, scraps = (
+            value or None for value in (self.gaps, self.overshoots, self.doubles, self.scraps)
+        )
         return Cleaning(gaps, overshoots, doubles, scraps, self.manner)
 
 
 class CleanTool(PickTool):
-    """Looks at the chosen contours, or at all, off the window's thread; contours meant as slits are left alone."""
+    """Looks at the chosen contours, or at all, off the window's thread; contours meant as slits are
+    left alone."""
 
     title = "Clean"
 
@@ -71,7 +82,9 @@ class CleanTool(PickTool):
 
     def _contours(self, ids: list[str]) -> tuple[list[Contour], frozenset[int]]:
         by_id = self._session.job.contour_by_id
-        return [by_id[k].contour for k in ids], frozenset(n for n, k in enumerate(ids) if by_id[k].slit)
+        return [by_id[k].contour for k in ids], frozenset(
+            n for n, k in enumerate(ids) if by_id[k].slit
+        )
 
     def look(self) -> None:
         """What is wrong, where that is not known already."""
@@ -87,7 +100,9 @@ class CleanTool(PickTool):
                 self.found, self._ids = found, ids
                 self._told()
 
-        self._session.workers.run(_LANE, lambda report: flaws_of(contours, limits, slits, report), done, self._failed)
+        self._session.workers.run(
+            _LANE, lambda report: flaws_of(contours, limits, slits, report), done, self._failed
+        )
 
     def _failed(self, error: Exception) -> None:
         self._session.refused.emit(f"What is wrong could not be looked for: {error}")
@@ -109,16 +124,23 @@ class CleanTool(PickTool):
         some = without_conflicts(can)
         job, ids = self._session.job, self._ids
         if not can and any(not flaw.is_meant for flaw in flaws):
-            self._session.refused.emit("Clean: closed, that contour would cross itself; move its ends nearer to each other first.")
+            self._session.refused.emit(
+                "Clean: closed, that contour would cross itself; move its ends nearer to each other first."
+            )
             return
         if not some or any(k not in job.contour_by_id for k in ids):
-            self._session.refused.emit("Clean: tick what is to be mended, or mend all; what is meant so is only listed.")
+            self._session.refused.emit(
+                "Clean: tick what is to be mended, or mend all; what is meant so is only listed."
+            )
             return
         for flaw in some:
             job = _mended(job, ids, flaw)
         self._session.edit("mend", job)
         left = len(can) - len(some)
-        self._session.said.emit(f"{count_words(len(some), 'thing')} mended" + (f"; {left} more on the same contours, look again" if left else ""))
+        self._session.said.emit(
+            f"{count_words(len(some), 'thing')} mended"
+            + (f"; {left} more on the same contours, look again" if left else "")
+        )
 
     def mend_all(self) -> None:
         """Everything, and what comes up as it is mended, off the window's thread."""
@@ -141,7 +163,11 @@ class CleanTool(PickTool):
                 if len(some) != 1 or some[0] is not contours[number]:
                     job, _ = put_parts(job, contour_id, some)
             self._session.edit("mend all", job)
-            self._session.said.emit(f"{count_words(len(flaws), 'thing')} mended" if flaws else "There is nothing to mend")
+            self._session.said.emit(
+                f"{count_words(len(flaws), 'thing')} mended"
+                if flaws
+                else "There is nothing to mend"
+            )
             self.look()
 
         self._session.workers.run(_LANE, work, done, self._failed)
@@ -159,20 +185,28 @@ class CleanTool(PickTool):
         self.found, self.hot, self._of = [], [], ()
 
     def marks(self) -> list[Mark]:
-        some = (self.hot or [flaw for flaw in self.found if not flaw.is_meant])
+        some = self.hot or [flaw for flaw in self.found if not flaw.is_meant]
         gone = tuple(contour for flaw in some for contour in flaw.shown)
         marks: list[Mark] = [ContourMark(gone, "fault")] if gone else []
         marks += [CrossMark(*flaw.place) for flaw in some]
         if len(self.hot) == 1:
             flaw = self.hot[0]
-            marks.append(ContourMark(tuple(contour for made in flaw.becomes.values() for contour in made), "preview"))
-            marks.append(TagMark(*flaw.place, f"{WORDS[flaw.kind][0]}: {flaw.manner or 'listed only'}"))
+            marks.append(
+                ContourMark(
+                    tuple(contour for made in flaw.becomes.values() for contour in made), "preview"
+                )
+            )
+            marks.append(
+                TagMark(*flaw.place, f"{WORDS[flaw.kind][0]}: {flaw.manner or 'listed only'}")
+            )
         return marks + super().marks()
 
 
 def _mended(job: Job, ids: list[str], flaw: Flaw) -> Job:
     for number, parts in flaw.becomes.items():
-        job = put_parts(job, ids[number], parts)[0] if parts else remove_contours(job, [ids[number]])
+        job = (
+            put_parts(job, ids[number], parts)[0] if parts else remove_contours(job, [ids[number]])
+        )
     return job
 
 
@@ -180,7 +214,11 @@ class CleanSlip(Slip):
     """The limits, the list, and the buttons."""
 
     def __init__(self, session: Session, tool: CleanTool) -> None:
-        super().__init__(session, "Clean", "Of the chosen contours, or of all. Nothing is changed before you say so; slits stay open.")
+        super().__init__(
+            session,
+            "Clean",
+            "Of the chosen contours, or of all. Nothing is changed before you say so; slits stay open.",
+        )
         self._tool = tool
         self.asked = self.ask_of(tool)
         row, self._count = fact_row("Found")
@@ -195,7 +233,9 @@ class CleanSlip(Slip):
         tool = self._tool
         tool.look()
         self.asked.show_of(tool.settings)
-        self._count.setText("looking …" if tool.busy else str(len(tool.found)) if tool.found else "nothing")
+        self._count.setText(
+            "looking …" if tool.busy else str(len(tool.found)) if tool.found else "nothing"
+        )
         self.take.setEnabled(bool(tool.found))
         self.all.setEnabled(any(not flaw.is_meant for flaw in tool.found) and not tool.busy)
         if self._shown is not tool.found:
@@ -203,4 +243,14 @@ class CleanSlip(Slip):
             greatest: dict[str, float] = {}
             for flaw in tool.found:
                 greatest[flaw.kind] = max(greatest.get(flaw.kind, 0.0), flaw.size)
-            self.list.show_found([Found(WORDS[f.kind][1], f"{self.length(f.size, 3)}{f', {f.manner}' if f.manner else ''}", f"to {self.length(greatest[f.kind], 1)}", f) for f in tool.found])
+            self.list.show_found(
+                [
+                    Found(
+                        WORDS[f.kind][1],
+                        f"{self.length(f.size, 3)}{f', {f.manner}' if f.manner else ''}",
+                        f"to {self.length(greatest[f.kind], 1)}",
+                        f,
+                    )
+                    for f in tool.found
+                ]
+            )

@@ -1,4 +1,5 @@
-"""Falls or stays: shown while editing, from every cut at its real width; drop-outs are marked as wanted, or pointed out as what is kept."""
+"""Falls or stays: shown while editing, from every cut at its real width; drop-outs are marked as
+wanted, or pointed out as what is kept."""
 
 from __future__ import annotations
 
@@ -44,10 +45,21 @@ class FallTool(Tool):
     def prompt(self) -> Prompt:
         unwanted = len(self.fallout.unwanted)
         if not self.fallout.pieces:
-            return Prompt("Falls or stays: looking …" if self.falling.busy else "Falls or stays: no closed contour bounds anything.")
+            return Prompt(
+                "Falls or stays: looking …"
+                if self.falling.busy
+                else "Falls or stays: no closed contour bounds anything."
+            )
         if self.settings.click == "kept":
-            return Prompt("Falls or stays: click what stays in the hand.", "the same again takes it back")
-        return Prompt(f"Falls or stays: {count_words(unwanted, 'piece')} would fall out." if unwanted else "Falls or stays: nothing falls that is not meant to.", "click a piece that is meant to fall")
+            return Prompt(
+                "Falls or stays: click what stays in the hand.", "the same again takes it back"
+            )
+        return Prompt(
+            f"Falls or stays: {count_words(unwanted, 'piece')} would fall out."
+            if unwanted
+            else "Falls or stays: nothing falls that is not meant to.",
+            "click a piece that is meant to fall",
+        )
 
     def move(self, at: Pointer) -> None:
         hot = self.falling.piece_at(at.x, at.y) if len(self.fallout.pieces) <= _SHOWN else None
@@ -61,7 +73,11 @@ class FallTool(Tool):
             self.session.refused.emit("There is no piece here: click inside one.")
         elif self.settings.click == "kept":
             was = [place for place in self.settings.kept if holds(piece, *place)]
-            self.settings.kept = tuple(place for place in self.settings.kept if place not in was) if was else (*self.settings.kept, piece.place)
+            self.settings.kept = (
+                tuple(place for place in self.settings.kept if place not in was)
+                if was
+                else (*self.settings.kept, piece.place)
+            )
             self.look()
         elif not piece.falls:
             self.session.refused.emit("This piece stays; only one that falls can be meant to fall.")
@@ -69,7 +85,10 @@ class FallTool(Tool):
             job = self.session.job
             left = tuple(place for place in job.drop_outs if not holds(piece, *place))
             places = left if piece.wanted else (*left, piece.place)
-            self.session.edit("a piece that may fall" if not piece.wanted else "a piece that must not fall", replace(job, drop_outs=places))
+            self.session.edit(
+                "a piece that may fall" if not piece.wanted else "a piece that must not fall",
+                replace(job, drop_outs=places),
+            )
             self.look()
 
     def forget(self) -> None:
@@ -79,7 +98,13 @@ class FallTool(Tool):
     def marks(self) -> list[Mark]:
         marks = list(self.falling.marks())
         if self._hot is not None and self._hot in self.fallout.pieces:
-            words = "stays" if not self._hot.falls else "meant to fall" if self._hot.wanted else "falls out"
+            words = (
+                "stays"
+                if not self._hot.falls
+                else "meant to fall"
+                if self._hot.wanted
+                else "falls out"
+            )
             marks.append(TagMark(*self._hot.place, f"{words}, {self._hot.area:.0f} mm²"))
         return marks
 
@@ -88,12 +113,26 @@ class FallSlip(Slip):
     """How many pieces stay, fall and hang by a thread."""
 
     def __init__(self, session: Session, tool: FallTool) -> None:
-        super().__init__(session, "Falls or stays", "From every cut at its real width, slits too. What lies between an outermost contour and its openings stays, and of what a cut parts there the largest; or what you click.")
+        super().__init__(
+            session,
+            "Falls or stays",
+            "From every cut at its real width, slits too. What lies between an outermost contour and its openings stays, and of what a cut parts there the largest; or what you click.",
+        )
         self._tool = tool
         self.asked = self.ask_of(tool, ("width", "click"))
-        rows = {name: fact_row(name) for name in ("Stays", "Falls out", "Meant to fall", "Hangs by a thread", "Thin walls")}
+        rows = {
+            name: fact_row(name)
+            for name in ("Stays", "Falls out", "Meant to fall", "Hangs by a thread", "Thin walls")
+        }
         self.facts = {name: value for name, (_, value) in rows.items()}
-        self.add(*(row for row, _ in rows.values()), label("Threads and thin walls are narrower than the smallest feature of Gather, Limits.", "quiet", wrap=True))
+        self.add(
+            *(row for row, _ in rows.values()),
+            label(
+                "Threads and thin walls are narrower than the smallest feature of Gather, Limits.",
+                "quiet",
+                wrap=True,
+            ),
+        )
         self.refresh()
 
     def refresh(self) -> None:
@@ -102,7 +141,10 @@ class FallSlip(Slip):
         self.asked.show_of(tool.settings)
         pieces = tool.fallout.pieces
         for name, count in (
-            ("Stays", sum(not p.falls for p in pieces)), ("Falls out", len(tool.fallout.unwanted)), ("Meant to fall", sum(p.wanted for p in pieces)),
-            ("Hangs by a thread", sum(len(p.threads) for p in pieces)), ("Thin walls", sum(len(p.walls) for p in pieces)),
-        ):  # fmt: skip
+            ("Stays", sum(not p.falls for p in pieces)),
+            ("Falls out", len(tool.fallout.unwanted)),
+            ("Meant to fall", sum(p.wanted for p in pieces)),
+            ("Hangs by a thread", sum(len(p.threads) for p in pieces)),
+            ("Thin walls", sum(len(p.walls) for p in pieces)),
+        ):
             self.facts[name].setText(str(count))

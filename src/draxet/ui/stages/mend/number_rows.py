@@ -1,4 +1,5 @@
-"""Numbers of what is chosen, to be typed: places of nodes, lengths, radii, axes; of one or of many at once."""
+"""Numbers of what is chosen, to be typed: places of nodes, lengths, radii, axes; of one or of many
+at once."""
 
 from __future__ import annotations
 
@@ -20,9 +21,12 @@ __all__ = ["NumberRows"]
 
 
 class NumberRows(QWidget):
-    """The numbers that what is chosen has; those that differ show "several", and one typed is for all."""
+    """The numbers that what is chosen has; those that differ show "several", and one typed is for
+    all."""
 
-    def __init__(self, session: Session, tool: ShapingTool, length_field: Callable[[str], Field]) -> None:
+    def __init__(
+        self, session: Session, tool: ShapingTool, length_field: Callable[[str], Field]
+    ) -> None:
         super().__init__()
         self._session, self._tool = session, tool
         rows = QVBoxLayout(self)
@@ -30,7 +34,11 @@ class NumberRows(QWidget):
         rows.setSpacing(8)
         self.radius, self.length = length_field("Radius"), length_field("Length of the line")
         self.long, self.short = length_field("Longer half axis"), length_field("Shorter half axis")
-        self.angle = Field(lambda text: parse_angle(text, what="Axis at an angle of"), lambda v: f"{format_number(v, 3)}°", "Axis at an angle of")
+        self.angle = Field(
+            lambda text: parse_angle(text, what="Axis at an angle of"),
+            lambda v: f"{format_number(v, 3)}°",
+            "Axis at an angle of",
+        )
         self.angle.refused.connect(session.refused)
         rows.addWidget(label("Numbers", "section"))
         self._rows = {}
@@ -47,7 +55,12 @@ class NumberRows(QWidget):
         """Spans of a kind between chosen nodes."""
         meant = self._tool.spans_between()
         by_id = self._session.job.contour_by_id
-        return [(k, span) for k, spans in meant.items() for span in spans if by_id[k].contour.kinds[span] == kind]
+        return [
+            (k, span)
+            for k, spans in meant.items()
+            for span in spans
+            if by_id[k].contour.kinds[span] == kind
+        ]
 
     def _set_radius(self, radius: float) -> None:
         by_id, changed, left = self._session.job.contour_by_id, dict[str, Contour](), 0
@@ -58,12 +71,16 @@ class NumberRows(QWidget):
             else:
                 changed[name] = made
         if left:
-            self._session.refused.emit("Radius: the ends of an arc lie farther apart than twice that; type more.")
+            self._session.refused.emit(
+                "Radius: the ends of an arc lie farther apart than twice that; type more."
+            )
         self._edit("type a radius", change_contours(self._session.job, changed))
 
     def _arcs(self) -> list[tuple[str, int | None]]:
         """Whole circles that are chosen, and arcs between chosen nodes."""
-        circles: list[tuple[str, int | None]] = [(item.id, None) for item in self._session.chosen() if item.contour.circle_shape]
+        circles: list[tuple[str, int | None]] = [
+            (item.id, None) for item in self._session.chosen() if item.contour.circle_shape
+        ]
         whole = {name for name, _ in circles}
         return circles + [(name, span) for name, span in self._spans(ARC) if name not in whole]
 
@@ -73,12 +90,20 @@ class NumberRows(QWidget):
             changed[name] = set_length(changed.get(name, by_id[name].contour), span, length)
         self._edit("type a length", change_contours(self._session.job, changed))
 
-    def _set_axes(self, long: float | None = None, short: float | None = None, angle: float | None = None) -> None:
+    def _set_axes(
+        self, long: float | None = None, short: float | None = None, angle: float | None = None
+    ) -> None:
         job = self._session.job
         for item in self._session.chosen():
             if item.ellipse is not None:
                 now = axes_of(item.ellipse)
-                job = set_axes(job, item.id, long if long is not None else now[0], short if short is not None else now[1], angle if angle is not None else now[2])
+                job = set_axes(
+                    job,
+                    item.id,
+                    long if long is not None else now[0],
+                    short if short is not None else now[1],
+                    angle if angle is not None else now[2],
+                )
         self._edit("type an axis", job)
 
     def _edit(self, words: str, job: Job) -> None:
@@ -87,10 +112,22 @@ class NumberRows(QWidget):
 
     def refresh(self) -> None:
         by_id, chosen = self._session.job.contour_by_id, self._session.chosen()
-        radii = [radius for name, span in self._arcs() if (radius := radius_of(by_id[name].contour, span)) is not None]
-        lengths = [float(by_id[name].contour.spans.lengths()[span]) for name, span in self._spans(LINE)]
+        radii = [
+            radius
+            for name, span in self._arcs()
+            if (radius := radius_of(by_id[name].contour, span)) is not None
+        ]
+        lengths = [
+            float(by_id[name].contour.spans.lengths()[span]) for name, span in self._spans(LINE)
+        ]
         axes = [axes_of(item.ellipse) for item in chosen if item.ellipse is not None]
-        for field, values in ((self.radius, radii), (self.length, lengths), (self.long, [a[0] for a in axes]), (self.short, [a[1] for a in axes]), (self.angle, [a[2] for a in axes])):
+        for field, values in (
+            (self.radius, radii),
+            (self.length, lengths),
+            (self.long, [a[0] for a in axes]),
+            (self.short, [a[1] for a in axes]),
+            (self.angle, [a[2] for a in axes]),
+        ):
             self._show(field, values)
         self.setVisible(bool(radii or lengths or axes))
 

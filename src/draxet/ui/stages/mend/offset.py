@@ -1,4 +1,5 @@
-"""Offset: an inner or outer line at a true distance, with corners of its own; a thick line becomes its outline."""
+"""Offset: an inner or outer line at a true distance, with corners of its own; a thick line becomes
+its outline."""
 
 from __future__ import annotations
 
@@ -35,14 +36,23 @@ _OUTLINE_LANE = "outlines"
 
 @record
 class OffsetSettings:
-    """distance : in mm, to the `side`. rounding : the new line's own corner radius in mm, where corners are sharp. width : of a thick line."""
+    """distance : in mm, to the `side`. rounding : the new line's own corner radius in mm, where
+    corners are sharp. width : of a thick line."""
 
-    side: Annotated[str, OneOf(("out", "in")), Asked("", choices=(("out", "outside"), ("in", "inside")))] = "out"
+    side: Annotated[
+        str, OneOf(("out", "in")), Asked("", choices=(("out", "outside"), ("in", "inside")))
+    ] = "out"
     distance: Annotated[Size, Asked("Distance", "mm")] = 3.0
-    corners: Annotated[str, OneOf(("round", "sharp")), Asked("Corners that open", choices=(("round", "round"), ("sharp", "sharp")))] = "round"
+    corners: Annotated[
+        str,
+        OneOf(("round", "sharp")),
+        Asked("Corners that open", choices=(("round", "round"), ("sharp", "sharp"))),
+    ] = "round"
     rounding: Annotated[float, Within(0.0, 1e6), Asked("Own corner radius", "mm")] = 0.0
     keeps: Annotated[bool, Asked("Keep the originals")] = True
-    width: Annotated[Size, Asked("Where none is set", "mm", tip="the width of lines that have none of their own")] = 1.0
+    width: Annotated[
+        Size, Asked("Where none is set", "mm", tip="the width of lines that have none of their own")
+    ] = 1.0
 
 
 class OffsetTool(PickTool):
@@ -62,7 +72,11 @@ class OffsetTool(PickTool):
         return found
 
     def meant(self) -> list[str]:
-        return [item.id for item in (self._session.chosen() or self._session.pickable) if item.contour.closed]
+        return [
+            item.id
+            for item in (self._session.chosen() or self._session.pickable)
+            if item.contour.closed
+        ]
 
     def begin(self) -> None:
         self.look()
@@ -75,12 +89,18 @@ class OffsetTool(PickTool):
             return
         self._of, self.made, self.before = state, [], len(ids)
         contours = [self._session.job.contour_by_id[k].contour for k in ids]
-        distance, corners, rounding = (s.distance if s.side == "out" else -s.distance), ("sharp" if s.rounding else s.corners), s.rounding
+        distance, corners, rounding = (
+            (s.distance if s.side == "out" else -s.distance),
+            ("sharp" if s.rounding else s.corners),
+            s.rounding,
+        )
 
         workers = self._session.workers
 
         def work(report: Progress) -> Sequence[Contour]:
-            found = workers.ended_if_long(report, contours, offset_area, contours, distance, corners)
+            found = workers.ended_if_long(
+                report, contours, offset_area, contours, distance, corners
+            )
             return [_rounded(contour, rounding) for contour in found] if rounding else found
 
         def done(made: Sequence[Contour]) -> None:
@@ -89,7 +109,12 @@ class OffsetTool(PickTool):
                 self._session.view_changed.emit()  # the slip is shown anew, and what was just said stands
                 self._session.marks_changed.emit()
 
-        self._session.workers.run(_LANE, work, done, lambda error: self._session.refused.emit(f"The offset could not be made: {error}"))
+        self._session.workers.run(
+            _LANE,
+            work,
+            done,
+            lambda error: self._session.refused.emit(f"The offset could not be made: {error}"),
+        )
 
     @property
     def busy(self) -> bool:
@@ -99,21 +124,43 @@ class OffsetTool(PickTool):
         """Put what is shown into the job."""
         session, ids = self._session, self.meant()
         if not self.made:
-            session.refused.emit("Offset: nothing is left at that distance; choose a smaller one." if ids else "Offset: choose closed contours.")
+            session.refused.emit(
+                "Offset: nothing is left at that distance; choose a smaller one."
+                if ids
+                else "Offset: choose closed contours."
+            )
             return
         job = session.job if self.settings.keeps else remove_contours(session.job, ids)
         before, made, there = self.before, self.made, [item.contour for item in job.contours]
-        twins = {k - len(there) for group in equal_outlines([*there, *made]) if group[0] < len(there) for k in group}
+        twins = {
+            k - len(there)
+            for group in equal_outlines([*there, *made])
+            if group[0] < len(there)
+            for k in group
+        }
         new = [contour for k, contour in enumerate(made) if k not in twins]
         if not new:
-            session.refused.emit("Offset: what it would make is there already; choose another distance or other contours.")
+            session.refused.emit(
+                "Offset: what it would make is there already; choose another distance or other contours."
+            )
             return
         session.edit("offset", add_contours(job, new))
-        session.select(frozenset(item.id for item in session.job.contours[len(there) :]))  # from here on what is meant is another thing
+        session.select(
+            frozenset(item.id for item in session.job.contours[len(there) :])
+        )  # from here on what is meant is another thing
         said = f"{count_words(len(new), 'contour')} made"
         if len(new) < len(made):
             said += f", {len(made) - len(new)} {'was' if len(made) - len(new) == 1 else 'were'} there already"
-        session.said.emit(said + (f" of {before}: some vanished or grew together" if len(made) < before else ": some were parted" if len(made) > before else ""))
+        session.said.emit(
+            said
+            + (
+                f" of {before}: some vanished or grew together"
+                if len(made) < before
+                else ": some were parted"
+                if len(made) > before
+                else ""
+            )
+        )
 
     def outline(self) -> None:
         """Chosen contours as the outlines of lines of a width."""
@@ -122,20 +169,36 @@ class OffsetTool(PickTool):
         if not items:
             session.refused.emit("Offset: choose the lines that are to become outlines.")
             return
-        contours, widths, within = [item.contour for item in items], [item.line or width for item in items], session.job.exactness.tolerance / 2
+        contours, widths, within = (
+            [item.contour for item in items],
+            [item.line or width for item in items],
+            session.job.exactness.tolerance / 2,
+        )
         job, ids = session.job, [item.id for item in items]
 
         def done(made: Sequence[Contour]) -> None:
             if session.job is not job:
-                session.refused.emit("Offset: the job was changed meanwhile; ask for the outlines again.")
+                session.refused.emit(
+                    "Offset: the job was changed meanwhile; ask for the outlines again."
+                )
                 return
             session.edit("lines become outlines", add_contours(remove_contours(job, ids), made))
-            session.said.emit(f"{count_words(len(made), 'outline')} of lines {' and '.join(f'{w:g}' for w in sorted(set(widths))[:3])} mm wide")
+            session.said.emit(
+                f"{count_words(len(made), 'outline')} of lines {' and '.join(f'{w:g}' for w in sorted(set(widths))[:3])} mm wide"
+            )
 
-        session.workers.run(_OUTLINE_LANE, lambda report: session.workers.ended_if_long(report, contours, thick_lines, contours, widths, within), done, lambda error: session.refused.emit(f"The outlines could not be made: {error}"))
+        session.workers.run(
+            _OUTLINE_LANE,
+            lambda report: session.workers.ended_if_long(
+                report, contours, thick_lines, contours, widths, within
+            ),
+            done,
+            lambda error: session.refused.emit(f"The outlines could not be made: {error}"),
+        )
 
     def middle(self) -> None:
-        """Chosen outlines as the middle lines of the strokes that they bound, which know how broad they are."""
+        """Chosen outlines as the middle lines of the strokes that they bound, which know how broad
+        they are."""
         session = self._session
         items = [item for item in session.chosen() if item.contour.closed]
         if not items:
@@ -146,20 +209,39 @@ class OffsetTool(PickTool):
 
         def done(found: Sequence[MiddleLine]) -> None:
             if session.job is not job:
-                session.refused.emit("Offset: the job was changed meanwhile; ask for the middle lines again.")
+                session.refused.emit(
+                    "Offset: the job was changed meanwhile; ask for the middle lines again."
+                )
             elif not found:
-                session.refused.emit("Offset: these outlines bound no stroke that has a middle line.")
+                session.refused.emit(
+                    "Offset: these outlines bound no stroke that has a middle line."
+                )
             else:
                 made = add_contours(remove_contours(job, ids), [each.contour for each in found])
                 new = [item.id for item in made.contours[len(made.contours) - len(found) :]]
                 widths = dict(zip(new, (round(each.width, 3) for each in found), strict=True))
-                made = replace(made, contours=tuple(replace(item, line=widths[item.id]) if item.id in widths else item for item in made.contours))
+                made = replace(
+                    made,
+                    contours=tuple(
+                        replace(item, line=widths[item.id]) if item.id in widths else item
+                        for item in made.contours
+                    ),
+                )
                 session.edit("outlines become middle lines", made)
                 session.select(frozenset(new))
                 broad = sorted(widths.values())
-                session.said.emit(f"{count_words(len(found), 'middle line')}, {broad[0]:.2f}{f' to {broad[-1]:.2f}' if broad[-1] > broad[0] else ''} mm wide")
+                session.said.emit(
+                    f"{count_words(len(found), 'middle line')}, {broad[0]:.2f}{f' to {broad[-1]:.2f}' if broad[-1] > broad[0] else ''} mm wide"
+                )
 
-        session.workers.run(_MIDDLE_LANE, lambda report: session.workers.ended_if_long(report, contours, middle_lines, contours, tolerance), done, lambda error: session.refused.emit(f"The middle lines could not be found: {error}"))
+        session.workers.run(
+            _MIDDLE_LANE,
+            lambda report: session.workers.ended_if_long(
+                report, contours, middle_lines, contours, tolerance
+            ),
+            done,
+            lambda error: session.refused.emit(f"The middle lines could not be found: {error}"),
+        )
 
     def put_away(self) -> None:
         self._session.workers.cancel(_LANE)
@@ -182,7 +264,11 @@ class OffsetSlip(Slip):
     """Side, distance, corners; and the width of a thick line."""
 
     def __init__(self, session: Session, tool: OffsetTool) -> None:
-        super().__init__(session, "Offset", "A line at a true distance from the chosen closed contours, or from all. Lines and arcs stay so.")
+        super().__init__(
+            session,
+            "Offset",
+            "A line at a true distance from the chosen closed contours, or from all. Lines and arcs stay so.",
+        )
         self._tool = tool
         self.asked = self.ask_of(tool, ("side", "distance", "corners", "rounding", "keeps"))
         row, self._gives = fact_row("Gives")
@@ -199,7 +285,13 @@ class OffsetSlip(Slip):
         tool.look()
         self.asked.show_of(tool.settings)
         self.line.show_of(tool.settings)
-        self._gives.setText("…" if tool.busy else f"{count_words(len(tool.made), 'contour')} of {tool.before}" if tool.made else "nothing")
+        self._gives.setText(
+            "…"
+            if tool.busy
+            else f"{count_words(len(tool.made), 'contour')} of {tool.before}"
+            if tool.made
+            else "nothing"
+        )
         self.make.setEnabled(bool(tool.made))
         for part in (self.outline, self.middle):
             part.setEnabled(bool(self.session.selection))

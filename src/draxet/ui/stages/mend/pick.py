@@ -11,12 +11,29 @@ from draxet.job.findings import count_words
 from draxet.job.edits import mean_slits, set_lines
 from draxet.job.grouping import change_group
 from draxet.mend.forms import FORMS
-from draxet.ui.shell.fields import Choice, Field, WordField, button, fact_row, field_row, label, menu_button, side_by_side
+from draxet.ui.shell.fields import (
+    Choice,
+    Field,
+    WordField,
+    button,
+    fact_row,
+    field_row,
+    label,
+    menu_button,
+    side_by_side,
+)
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.alike import choose_alike
 from draxet.ui.stages.findings import FindingRows
 from draxet.ui.stages.mend.number_rows import NumberRows
-from draxet.ui.stages.mend.preview import PreviewRows, Work, form_of, lines_and_arcs, simpler, wider_spaced
+from draxet.ui.stages.mend.preview import (
+    PreviewRows,
+    Work,
+    form_of,
+    lines_and_arcs,
+    simpler,
+    wider_spaced,
+)
 from draxet.ui.stages.mend.shaping import ShapingTool
 from draxet.ui.stages.picking import remove_chosen
 from draxet.ui.stages.slip import Slip
@@ -32,7 +49,9 @@ class MendSlip(Slip):
     """What is chosen, and how many contours are closed and open."""
 
     def __init__(self, session: Session, tool: ShapingTool) -> None:
-        super().__init__(session, "Pick", "Closed contours can be cut; open ends are marked by a split ring.")
+        super().__init__(
+            session, "Pick", "Closed contours can be cut; open ends are marked by a split ring."
+        )
         self._tool = tool
         closed, self._closed = fact_row("Closed contours")
         opened, self._open = fact_row("Open contours")
@@ -40,7 +59,11 @@ class MendSlip(Slip):
         size, self._size = fact_row("Width × height")
         nodes, self._nodes = fact_row("Nodes")
         colour, self._colour = fact_row("Fill")
-        self.line = Field(lambda text: parse_length(text, session.job.unit, positive=False, what="Line width"), lambda mm: format_length(mm, session.job.unit), "Line width")
+        self.line = Field(
+            lambda text: parse_length(text, session.job.unit, positive=False, what="Line width"),
+            lambda mm: format_length(mm, session.job.unit),
+            "Line width",
+        )
         self.line.refused.connect(session.refused)
         self.line.entered.connect(self._set_line)
         self.nudge = self.length_field("Arrow keys move by")
@@ -55,10 +78,25 @@ class MendSlip(Slip):
         self._layer_row, self._layer = fact_row("Layer")
         self.slits = QCheckBox("Meant as slits: open on purpose")
         self.slits.clicked.connect(self._mean)
-        alike = [("in size", "size"), ("in colour", "colour"), ("open ones", "open"), ("tiny ones", "tiny")]
-        self.alike = menu_button("Choose alike", [(words, partial(choose_alike, session, how)) for words, how in alike])
-        self.hide_button = button("Hide", "plain", lambda: session.hide(session.hidden | session.selection))
-        self.only = button("Show only these", "plain", lambda: session.hide(frozenset(item.id for item in session.job.contours) - session.selection))
+        alike = [
+            ("in size", "size"),
+            ("in colour", "colour"),
+            ("open ones", "open"),
+            ("tiny ones", "tiny"),
+        ]
+        self.alike = menu_button(
+            "Choose alike", [(words, partial(choose_alike, session, how)) for words, how in alike]
+        )
+        self.hide_button = button(
+            "Hide", "plain", lambda: session.hide(session.hidden | session.selection)
+        )
+        self.only = button(
+            "Show only these",
+            "plain",
+            lambda: session.hide(
+                frozenset(item.id for item in session.job.contours) - session.selection
+            ),
+        )
         self.lasso = Choice((("box", "by a box"), ("lasso", "by a line round")), "Dragging chooses")
         self.lasso.chosen.connect(self._set_lasso)
         self.add(closed, opened, self._findings, label("Dragging chooses"), self.lasso)
@@ -67,18 +105,35 @@ class MendSlip(Slip):
         self._work_rows.setContentsMargins(0, 0, 0, 0)
         self._work_rows.setSpacing(8)
         self.add(self._work)
-        self._add_work(chosen, size, nodes, colour, field_row("Line width", self.line, 110), self._sheet_row, self._layer_row, self.slits, side_by_side(self.remove, self.alike))
-        self._add_work(side_by_side(self.hide_button, self.only), field_row("Arrow keys move by", self.nudge, 96))
+        self._add_work(
+            chosen,
+            size,
+            nodes,
+            colour,
+            field_row("Line width", self.line, 110),
+            self._sheet_row,
+            self._layer_row,
+            self.slits,
+            side_by_side(self.remove, self.alike),
+        )
+        self._add_work(
+            side_by_side(self.hide_button, self.only),
+            field_row("Arrow keys move by", self.nudge, 96),
+        )
         self.group = button("Make a part", "plain", partial(group, session))
         self.ungroup = button("Take it apart", "plain", partial(ungroup_chosen, session))
         self.join = button("Join or close", "plain", tool.join)
         self.reverse = button("Other way round", "plain", tool.reverse)
-        self._add_work(side_by_side(self.group, self.ungroup), side_by_side(self.join, self.reverse))
+        self._add_work(
+            side_by_side(self.group, self.ungroup), side_by_side(self.join, self.reverse)
+        )
         self.part_name = WordField("Name of the part", 60)
         self.part_name.entered.connect(self._rename)
         self._part_row = field_row("Part", self.part_name, 160)
         self._links_words = label("", "brass")
-        self._links = side_by_side(self._links_words, button("Make it its own", "choice", partial(free_links, session)))
+        self._links = side_by_side(
+            self._links_words, button("Make it its own", "choice", partial(free_links, session))
+        )
         self._add_work(self._part_row, self._links)
         self.preview = PreviewRows(session, lambda mm: self.length(mm, 3))
         self._add_nodes()
@@ -86,14 +141,30 @@ class MendSlip(Slip):
         self.radius.set_value(5.0)
         self.rounded = button("Round", "plain", lambda: self._cut_corners("round"))
         self.chamfered = button("Chamfer", "plain", lambda: self._cut_corners("chamfer"))
-        self.relieved = button("Relieve for a round tool", "plain", lambda: self._cut_corners("relieve"))
-        self.relieved.setToolTip("corners opened by the tool's diameter, so that square parts fit into them")
-        self._add_work(label("Corners", "section"), field_row("Radius, size, diameter", self.radius, 96), side_by_side(self.rounded, self.chamfered), self.relieved)
+        self.relieved = button(
+            "Relieve for a round tool", "plain", lambda: self._cut_corners("relieve")
+        )
+        self.relieved.setToolTip(
+            "corners opened by the tool's diameter, so that square parts fit into them"
+        )
+        self._add_work(
+            label("Corners", "section"),
+            field_row("Radius, size, diameter", self.radius, 96),
+            side_by_side(self.rounded, self.chamfered),
+            self.relieved,
+        )
         self._add_work(label("Simpler, or of lines and arcs", "section"))
         self.simpler = button("Simplify", "plain", lambda: self._propose(simpler))
         self.wider = button("Least spacing", "plain", lambda: self._propose(wider_spaced))
-        self.forms = menu_button("Make it a …", [(form, partial(self.preview.propose, form_of(form))) for form in FORMS])
-        self._add_work(field_row("Within", self.within, 110), side_by_side(self.simpler, self.arcs), side_by_side(self.wider, self.forms), self.preview)
+        self.forms = menu_button(
+            "Make it a …", [(form, partial(self.preview.propose, form_of(form))) for form in FORMS]
+        )
+        self._add_work(
+            field_row("Within", self.within, 110),
+            side_by_side(self.simpler, self.arcs),
+            side_by_side(self.wider, self.forms),
+            self.preview,
+        )
         self.refresh()
 
     def _add_work(self, *widgets: QWidget) -> None:
@@ -108,20 +179,33 @@ class MendSlip(Slip):
         rows.setContentsMargins(0, 0, 0, 0)
         rows.setSpacing(8)
         self._nodes_words = label("", "section")
-        self.node_x, self.node_y = (self.length_field(name, positive=False) for name in ("Node x", "Node y"))
+        self.node_x, self.node_y = (
+            self.length_field(name, positive=False) for name in ("Node x", "Node y")
+        )
         self.node_x.entered.connect(lambda mm: self._place(mm, None))
         self.node_y.entered.connect(lambda mm: self._place(None, mm))
-        self.corners = Choice((("corner", "corner"), ("smooth", "smooth"), ("symmetrical", "even")), "Nodes")
-        self.corners.button("symmetrical").setToolTip("smooth, with handles of the same length on both sides")
-        self.kinds = Choice((("line", "straight"), ("curve", "curve"), ("arc", "arc")), "Spans between them")
+        self.corners = Choice(
+            (("corner", "corner"), ("smooth", "smooth"), ("symmetrical", "even")), "Nodes"
+        )
+        self.corners.button("symmetrical").setToolTip(
+            "smooth, with handles of the same length on both sides"
+        )
+        self.kinds = Choice(
+            (("line", "straight"), ("curve", "curve"), ("arc", "arc")), "Spans between them"
+        )
         for choice in (self.corners, self.kinds):
             choice.act_only()
             choice.chosen.connect(self._make)
         self.part = button("Part here", "plain", self._tool.part)
         self.begin = button("Begin here", "plain", self._tool.begin_here)
         for widget in (
-            self._nodes_words, self.corners, self.kinds, side_by_side(self.part, self.begin), field_row("x", self.node_x, 110), field_row("y", self.node_y, 110),
-        ):  # fmt: skip
+            self._nodes_words,
+            self.corners,
+            self.kinds,
+            side_by_side(self.part, self.begin),
+            field_row("x", self.node_x, 110),
+            field_row("y", self.node_y, 110),
+        ):
             rows.addWidget(widget)
         self._add_work(self._node_part)
         self.numbers = NumberRows(self.session, self._tool, self.length_field)
@@ -131,7 +215,9 @@ class MendSlip(Slip):
     def _set_line(self, mm: float) -> None:
         chosen = self.session.selection
         if not 0 <= mm <= _BROADEST:
-            self.session.refused.emit(f"Line width must be from 0 (none of its own) to {_BROADEST:g} mm, got {mm:g} mm")
+            self.session.refused.emit(
+                f"Line width must be from 0 (none of its own) to {_BROADEST:g} mm, got {mm:g} mm"
+            )
             self.refresh()
         elif chosen:
             self.session.edit("set the line width", set_lines(self.session.job, chosen, mm))
@@ -162,7 +248,9 @@ class MendSlip(Slip):
             self.part_name.set_value(next(group.name for group in job.groups if group.id == found))
         linked = sum(bool(item.link) for item in self.session.chosen())
         self._links.setVisible(linked > 0)
-        self._links_words.setText(f"{linked} of them follow others" if linked > 1 else "it follows others")
+        self._links_words.setText(
+            f"{linked} of them follow others" if linked > 1 else "it follows others"
+        )
 
     def _rename(self, words: str) -> None:
         found = group_in_hand(self.session)
@@ -196,8 +284,18 @@ class MendSlip(Slip):
         job, chosen = self.session.job, self.session.chosen()
         names = {sheet.id: sheet.name for sheet in job.sheets}
         for row, value, found, shown in (
-            (self._sheet_row, self._sheet, {names.get(item.sheet, "none") for item in chosen}, len(job.sheets) > 1),
-            (self._layer_row, self._layer, {item.layer for item in chosen}, any(item.layer for item in chosen)),
+            (
+                self._sheet_row,
+                self._sheet,
+                {names.get(item.sheet, "none") for item in chosen},
+                len(job.sheets) > 1,
+            ),
+            (
+                self._layer_row,
+                self._layer,
+                {item.layer for item in chosen},
+                any(item.layer for item in chosen),
+            ),
         ):
             words = next(iter(found)) if len(found) == 1 else "several"
             value.setText(words if len(words) <= 24 else f"{words[:22]}…")
@@ -214,12 +312,27 @@ class MendSlip(Slip):
         self.preview.refresh()
         self.numbers.refresh()
         self._refresh_part()
-        self._findings.show_findings([finding for finding in self.session.looked.findings if finding.stage == "mend"])
+        self._findings.show_findings(
+            [finding for finding in self.session.looked.findings if finding.stage == "mend"]
+        )
         job, chosen = self.session.job, self.session.chosen()
         self.lasso.set_value("lasso" if self._tool.lasso else "box")
         self._work.setVisible(bool(chosen))
         self.ungroup.setEnabled(bool(group_in_hand(self.session)))
-        for control in (self.arcs, self.hide_button, self.only, self.rounded, self.chamfered, self.relieved, self.simpler, self.wider, self.forms, self.group, self.join, self.reverse):
+        for control in (
+            self.arcs,
+            self.hide_button,
+            self.only,
+            self.rounded,
+            self.chamfered,
+            self.relieved,
+            self.simpler,
+            self.wider,
+            self.forms,
+            self.group,
+            self.join,
+            self.reverse,
+        ):
             control.setEnabled(bool(chosen))
         colours = {item.colour for item in chosen}
         self._colour.setText(next(iter(colours)) if len(colours) == 1 else "several")
@@ -238,7 +351,10 @@ class MendSlip(Slip):
         self.remove.setEnabled(bool(chosen))
         boxes = [item.contour.box for item in chosen]
         if boxes:
-            wide, high = max(b[2] for b in boxes) - min(b[0] for b in boxes), max(b[3] for b in boxes) - min(b[1] for b in boxes)
+            wide, high = (
+                max(b[2] for b in boxes) - min(b[0] for b in boxes),
+                max(b[3] for b in boxes) - min(b[1] for b in boxes),
+            )
             self._size.setText(f"{self.length(wide, 2)} × {self.length(high, 2)}")
         else:
             self._size.setText("–")

@@ -1,4 +1,5 @@
-"""What would become of chosen contours is worked out off the window's thread, drawn and told before it is done."""
+"""What would become of chosen contours is worked out off the window's thread, drawn and told before
+it is done."""
 
 from __future__ import annotations
 
@@ -29,7 +30,8 @@ _LANE = "mend preview"
 
 @record(frozen=True)
 class Change:
-    """What contours become, and which of them are ellipses; how far anything comes to lie off, in mm; `why_not` where nothing does."""
+    """What contours become, and which of them are ellipses; how far anything comes to lie off, in
+    mm; `why_not` where nothing does."""
 
     words: str
     contours: Mapping[str, Contour] = field(default_factory=dict)
@@ -51,7 +53,15 @@ def simpler(within: float) -> Work:
             made, away = simplified(item.contour, within)
             if made is not item.contour:
                 found[item.id], off = made, max(off, away)
-        return Change("simplify", found, {}, off, "" if found else "Nothing is simpler within that; allow more, or choose contours with more nodes.")
+        return Change(
+            "simplify",
+            found,
+            {},
+            off,
+            ""
+            if found
+            else "Nothing is simpler within that; allow more, or choose contours with more nodes.",
+        )
 
     return work
 
@@ -65,8 +75,21 @@ def wider_spaced(spacing: float) -> Work:
             report(number / len(items), "simplifying")
             made = spaced_nodes(item.contour, spacing)
             if made is not item.contour:
-                found[item.id], off = made, max(off, deviation_between(made, item.contour), deviation_between(item.contour, made))
-        return Change("space nodes wider", found, {}, off, "" if found else "No two nodes are nearer to each other than that.")
+                found[item.id], off = (
+                    made,
+                    max(
+                        off,
+                        deviation_between(made, item.contour),
+                        deviation_between(item.contour, made),
+                    ),
+                )
+        return Change(
+            "space nodes wider",
+            found,
+            {},
+            off,
+            "" if found else "No two nodes are nearer to each other than that.",
+        )
 
     return work
 
@@ -81,7 +104,13 @@ def lines_and_arcs(within: float) -> Work:
             if (item.contour.kinds == CUBIC).any():
                 found[item.id] = as_lines_and_arcs(item.contour, within)
                 off = max(off, deviation_between(item.contour, found[item.id]))
-        return Change("curves to lines and arcs", found, {}, off, "" if found else "The chosen contours have no curves but arcs already.")
+        return Change(
+            "curves to lines and arcs",
+            found,
+            {},
+            off,
+            "" if found else "The chosen contours have no curves but arcs already.",
+        )
 
     return work
 
@@ -99,13 +128,22 @@ def form_of(form: str) -> Work:
                     ellipses[item.id] = made.ellipse
         article = "an" if form[0] in "aeiou" else "a"
         wants = "closed contours" if form in ("circle", "ellipse") else "open contours"
-        return Change(f"make it {article} {form}", found, ellipses, off, "" if found else f"No {form} comes near to what is chosen; {wants} of some size are wanted.")
+        return Change(
+            f"make it {article} {form}",
+            found,
+            ellipses,
+            off,
+            ""
+            if found
+            else f"No {form} comes near to what is chosen; {wants} of some size are wanted.",
+        )
 
     return work
 
 
 class PreviewRows(QWidget):
-    """Nothing until something is proposed; then what it would do, and two buttons. `shown` holds the contours to draw."""
+    """Nothing until something is proposed; then what it would do, and two buttons. `shown` holds
+    the contours to draw."""
 
     def __init__(self, session: Session, length: Callable[[float], str]) -> None:
         super().__init__()
@@ -145,11 +183,19 @@ class PreviewRows(QWidget):
             self.change, self._of = change, state
             before = sum(len(item.contour.nodes) for item in items if item.id in change.contours)
             after = sum(len(contour.nodes) for contour in change.contours.values())
-            self.words.setText(f"{change.words[:1].upper()}{change.words[1:]}: {count_words(before, 'node')} become {after}; nothing lies farther off than {self._length(change.off)}.")
+            self.words.setText(
+                f"{change.words[:1].upper()}{change.words[1:]}: {count_words(before, 'node')} become {after}; nothing lies farther off than {self._length(change.off)}."
+            )
             self.show()
             session.marks_changed.emit()
 
-        session.workers.run(_LANE, lambda report: work(items, report), done, lambda error: session.refused.emit(f"This cannot be done: {error}"), owner=self)
+        session.workers.run(
+            _LANE,
+            lambda report: work(items, report),
+            done,
+            lambda error: session.refused.emit(f"This cannot be done: {error}"),
+            owner=self,
+        )
 
     def take(self) -> None:
         """Do what is proposed."""
@@ -158,11 +204,16 @@ class PreviewRows(QWidget):
         if change is None:
             return
         self.drop()
-        job = change_contours(session.job, {k: contour for k, contour in change.contours.items() if k not in change.ellipses})
+        job = change_contours(
+            session.job,
+            {k: contour for k, contour in change.contours.items() if k not in change.ellipses},
+        )
         for contour_id, laid in change.ellipses.items():
             job = set_ellipse(job, contour_id, laid)
         session.edit(change.words, job)
-        session.said.emit(f"{count_words(len(change.contours), 'contour')} changed, nothing farther off than {self._length(change.off)}")
+        session.said.emit(
+            f"{count_words(len(change.contours), 'contour')} changed, nothing farther off than {self._length(change.off)}"
+        )
 
     def drop(self) -> None:
         """Leave everything as it is."""

@@ -1,5 +1,5 @@
-"""Regions: every area that contours bound between them lights up; by clicks or strokes some are chosen, and kept, joined, dropped or coloured.
-A click in an area that leaks shows where."""
+"""Regions: every area that contours bound between them lights up; by clicks or strokes some are
+chosen, and kept, joined, dropped or coloured. A click in an area that leaks shows where."""
 
 from __future__ import annotations
 
@@ -16,7 +16,15 @@ from draxet.mend.leaks import Leak, leak_at
 from draxet.mend.regions import Taken, combined, regions_taken
 from draxet.trace.inside import colour_inside
 from draxet.ui.canvas.tool import AreaMark, ContourMark, Mark, Pointer, Prompt, TagMark, Tool
-from draxet.ui.shell.fields import Choice, button, fact_row, label, menu_button, side_by_side, when_meant
+from draxet.ui.shell.fields import (
+    Choice,
+    button,
+    fact_row,
+    label,
+    menu_button,
+    side_by_side,
+    when_meant,
+)
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_area
@@ -63,7 +71,13 @@ class RegionTool(Tool):
         state = (self.session.job.contours, tuple(item.id for item in items))
         if len(self._of) == 2 and state[0] is self._of[0] and state[1] == self._of[1]:
             return
-        self._of, self.ground, self.chosen, self.leak, self._hot = state, None, frozenset(), None, None
+        self._of, self.ground, self.chosen, self.leak, self._hot = (
+            state,
+            None,
+            frozenset(),
+            None,
+            None,
+        )
         contours = [item.contour for item in items]
 
         def done(ground: Arrangement) -> None:
@@ -72,7 +86,12 @@ class RegionTool(Tool):
                 self._told()
 
         workers = self.session.workers
-        workers.run(_LANE, lambda report: workers.ended_if_long(report, contours, arrangement_of, contours), done, self._failed)
+        workers.run(
+            _LANE,
+            lambda report: workers.ended_if_long(report, contours, arrangement_of, contours),
+            done,
+            self._failed,
+        )
 
     def _failed(self, error: Exception) -> None:
         self.session.refused.emit(f"The areas could not be found: {error}")
@@ -91,12 +110,26 @@ class RegionTool(Tool):
         if self.turns:
             return Prompt("Regions: click a hole to turn it solid, or a solid one to turn it back.")
         if self.leak is not None and self.leak.parts:
-            what = "a line stops" if len(self.leak.gaps) == 1 else f"{len(self.leak.gaps)} lines stop"
-            return Prompt(f"Regions: in this area {what} short by {self.length(self.leak.gaps[-1].size)}.", "led on, it parts the area", (("Enter", "lead it on"), ("Esc", "leave it")))
+            what = (
+                "a line stops" if len(self.leak.gaps) == 1 else f"{len(self.leak.gaps)} lines stop"
+            )
+            return Prompt(
+                f"Regions: in this area {what} short by {self.length(self.leak.gaps[-1].size)}.",
+                "led on, it parts the area",
+                (("Enter", "lead it on"), ("Esc", "leave it")),
+            )
         if self.leak is not None:
-            return Prompt(f"Regions: it leaks through {count_words(len(self.leak.gaps), 'gap')}.", f"the broadest is {self.length(self.leak.gaps[-1].size)}", (("Enter", "close it"), ("Esc", "leave it")))
+            return Prompt(
+                f"Regions: it leaks through {count_words(len(self.leak.gaps), 'gap')}.",
+                f"the broadest is {self.length(self.leak.gaps[-1].size)}",
+                (("Enter", "close it"), ("Esc", "leave it")),
+            )
         keys = (("Enter", "keep them"), ("Esc", "none")) if self.chosen else ()
-        return Prompt("Regions: click areas, or draw a stroke across several.", "" if self.chosen else "a click in an open one shows where it leaks", keys)
+        return Prompt(
+            "Regions: click areas, or draw a stroke across several.",
+            "" if self.chosen else "a click in an open one shows where it leaks",
+            keys,
+        )
 
     def length(self, mm: float) -> str:
         from draxet.units import format_length
@@ -140,12 +173,18 @@ class RegionTool(Tool):
     def _turn_hole(self, at: Pointer) -> None:
         session, turned = self.session, hole_turned(self.session.job, at.x, at.y)
         if turned is None:
-            session.refused.emit("There is no hole here: click inside a contour that stands in another one.")
+            session.refused.emit(
+                "There is no hole here: click inside a contour that stands in another one."
+            )
             return
         job, solid = turned
         session.edit("turn a hole solid" if solid else "turn it back into a hole", job)
         self.look()
-        session.said.emit("Solid now; its contour is a helper contour, and another click turns it back" if solid else "A hole again")
+        session.said.emit(
+            "Solid now; its contour is a helper contour, and another click turns it back"
+            if solid
+            else "A hole again"
+        )
 
     def set_turns(self, what: str) -> None:
         self.turns = what == "holes"
@@ -164,10 +203,19 @@ class RegionTool(Tool):
             self.leak = leak
             self._told()
             if leak is None and not bounded:
-                self.session.refused.emit("There is no area here: nothing bounds it, and no gap that is narrow enough would close it.")
+                self.session.refused.emit(
+                    "There is no area here: nothing bounds it, and no gap that is narrow enough would close it."
+                )
 
         workers = self.session.workers
-        workers.run(_LEAK_LANE, lambda report: workers.ended_if_long(report, contours, leak_at, contours, at.x, at.y, _WIDEST_LEAK, slits), done, self._failed)
+        workers.run(
+            _LEAK_LANE,
+            lambda report: workers.ended_if_long(
+                report, contours, leak_at, contours, at.x, at.y, _WIDEST_LEAK, slits
+            ),
+            done,
+            self._failed,
+        )
 
     # --- what is done
 
@@ -184,50 +232,85 @@ class RegionTool(Tool):
             return
         self.leak = None
         if not leak.gaps[0].becomes:
-            self.session.refused.emit("This gap cannot be closed: the contour would cross itself. Move its ends together first.")
+            self.session.refused.emit(
+                "This gap cannot be closed: the contour would cross itself. Move its ends together first."
+            )
             return
-        for gap in leak.gaps[:1]:  # the others are found anew: one mend may join contours that they concern
+        for gap in leak.gaps[
+            :1
+        ]:  # the others are found anew: one mend may join contours that they concern
             for number, parts in gap.becomes.items():
-                job = put_parts(job, ids[number], parts)[0] if parts else remove_contours(job, [ids[number]])
+                job = (
+                    put_parts(job, ids[number], parts)[0]
+                    if parts
+                    else remove_contours(job, [ids[number]])
+                )
         self.session.edit("lead a line on" if leak.parts else "close a leak", job)
         left = len(leak.gaps) - 1
-        done, every = ("Led on", "It is led on, and parts the area") if leak.parts else ("Closed", "The leak is closed")
-        self.session.said.emit(every if not left else f"{done}; {count_words(left, 'gap')} more, click again")
+        done, every = (
+            ("Led on", "It is led on, and parts the area")
+            if leak.parts
+            else ("Closed", "The leak is closed")
+        )
+        self.session.said.emit(
+            every if not left else f"{done}; {count_words(left, 'gap')} more, click again"
+        )
         self.look()
 
     def keep(self, how: str) -> None:
-        """``each`` chosen area a contour of its own, ``one`` outline of all of them, or all ``but`` them; in place of the contours that
-        bound them."""
+        """``each`` chosen area a contour of its own, ``one`` outline of all of them, or all ``but``
+        them; in place of the contours that bound them."""
         if self.ground is None or not self.chosen:
             self.session.refused.emit("Regions: click the areas that you mean first.")
             return
-        self._replace({"each": "keep regions", "one": "join regions", "but": "drop regions"}[how], regions_taken(self.ground, self.chosen, how))
+        self._replace(
+            {"each": "keep regions", "one": "join regions", "but": "drop regions"}[how],
+            regions_taken(self.ground, self.chosen, how),
+        )
 
     def combine(self, how: str) -> None:
-        """All closed contours: ``unite``, ``intersect`` (what all cover), ``exclude`` (what only one covers), or ``subtract`` all others from
-        the first."""
+        """All closed contours: ``unite``, ``intersect`` (what all cover), ``exclude`` (what only
+        one covers), or ``subtract`` all others from the first."""
         if self.ground is None:
             return
         taken = combined(self.ground, how)
-        if not taken.made and len(taken.gone) == sum(contour.closed for contour in self.ground.contours):
+        if not taken.made and len(taken.gone) == sum(
+            contour.closed for contour in self.ground.contours
+        ):
             self.session.refused.emit("Regions: that would leave nothing; choose other contours.")
             return
-        self._replace({"unite": "unite", "intersect": "keep what overlaps", "exclude": "keep what does not overlap", "subtract": "subtract"}[how], taken)
+        self._replace(
+            {
+                "unite": "unite",
+                "intersect": "keep what overlaps",
+                "exclude": "keep what does not overlap",
+                "subtract": "subtract",
+            }[how],
+            taken,
+        )
 
     def _replace(self, words: str, taken: Taken) -> None:
         session, by_id = self.session, self.session.job.contour_by_id
         gone = [self.ids[k] for k in taken.gone if self.ids[k] in by_id]
         if not gone and not taken.made:
-            session.refused.emit("Regions: these areas are contours of their own already; nothing changes.")
+            session.refused.emit(
+                "Regions: these areas are contours of their own already; nothing changes."
+            )
             return
         layer = by_id[gone[0]].layer if gone else ""
-        session.edit(words, add_contours(remove_contours(session.job, gone), taken.made, layers=[layer] * len(taken.made)))
+        session.edit(
+            words,
+            add_contours(
+                remove_contours(session.job, gone), taken.made, layers=[layer] * len(taken.made)
+            ),
+        )
         session.said.emit(f"{count_words(len(taken.made), 'contour')} in place of {len(gone)}")
         session.select(frozenset())
         self.look()
 
     def meant(self, how: str) -> None:
-        """What the chosen areas would become is what the pointer is on: what goes by it is shown."""
+        """What the chosen areas would become is what the pointer is on: what goes by it is
+        shown."""
         if how != self.about:
             self.about = how
             self._told()
@@ -235,7 +318,11 @@ class RegionTool(Tool):
     @property
     def going(self) -> tuple[str, ...] | None:
         """Ids of the contours that would go; None where that would take long to say."""
-        if self.ground is None or not self.chosen or (self.about == "each" and len(self.chosen) > _MOST_SHOWN):
+        if (
+            self.ground is None
+            or not self.chosen
+            or (self.about == "each" and len(self.chosen) > _MOST_SHOWN)
+        ):
             return None
         state = (self.ground, self.chosen, self.about)
         if self._going_of != state:
@@ -250,7 +337,9 @@ class RegionTool(Tool):
             session.refused.emit("Regions: click the areas that you mean first.")
             return
         areas = [ground.outline_of([k]) for k in sorted(self.chosen)]
-        job = give_colours(session.job, areas, [colour or self._colour_there(outline[0]) for outline in areas])
+        job = give_colours(
+            session.job, areas, [colour or self._colour_there(outline[0]) for outline in areas]
+        )
         session.edit("give areas a colour", job)
         session.said.emit(f"{count_words(len(areas), 'area')} with a colour")
 
@@ -258,7 +347,10 @@ class RegionTool(Tool):
         picture = self.session.picture
         if picture is None or not self.session.pictures.ready(picture):
             return ""
-        return colour_inside(contour.transformed(picture.to_job.inverse()), self.session.pictures.of(picture).levels[0])
+        return colour_inside(
+            contour.transformed(picture.to_job.inverse()),
+            self.session.pictures.of(picture).levels[0],
+        )
 
     def cancel(self) -> bool:
         begun = bool(self.chosen) or self.leak is not None
@@ -266,7 +358,14 @@ class RegionTool(Tool):
         return begun
 
     def forget(self) -> None:
-        self._of, self.ground, self.chosen, self.leak, self._stroke, self._hot = (), None, frozenset(), None, None, None
+        self._of, self.ground, self.chosen, self.leak, self._stroke, self._hot = (
+            (),
+            None,
+            frozenset(),
+            None,
+            None,
+            None,
+        )
 
     def put_away(self) -> None:
         self.session.workers.cancel(_LANE)
@@ -278,16 +377,29 @@ class RegionTool(Tool):
         marks: list[Mark] = [self._area(k, _CHOSEN) for k in sorted(self.chosen)]
         if self._hot is not None and self._hot not in self.chosen:
             marks.append(self._area(self._hot, _LIT))
-        if gone := [self.session.job.contour_by_id[k].contour for k in self.going or () if k in self.session.job.contour_by_id]:
+        if gone := [
+            self.session.job.contour_by_id[k].contour
+            for k in self.going or ()
+            if k in self.session.job.contour_by_id
+        ]:
             marks.append(ContourMark(tuple(gone), "goes"))
         if self._hot is not None:
             region = self.ground.regions[self._hot]
             x, y = (region.box[0] + region.box[2]) / 2, region.box[1]
             marks.append(TagMark(x, y, format_area(region.area, self.session.job.unit)))
         if self.leak is not None:
-            marks += [AreaMark((self.leak.outline,), _LEAKY), ContourMark(tuple(bridge for gap in self.leak.gaps for bridge in gap.shown), "lacking")]
+            marks += [
+                AreaMark((self.leak.outline,), _LEAKY),
+                ContourMark(
+                    tuple(bridge for gap in self.leak.gaps for bridge in gap.shown), "lacking"
+                ),
+            ]
             what = "short" if self.leak.parts else "leak"
-            marks.append(TagMark(*self.leak.gaps[-1].place, f"{what}, {self.length(self.leak.gaps[-1].size)}"))
+            marks.append(
+                TagMark(
+                    *self.leak.gaps[-1].place, f"{what}, {self.length(self.leak.gaps[-1].size)}"
+                )
+            )
         return marks
 
     def _area(self, number: int, colour: str) -> AreaMark:
@@ -300,7 +412,11 @@ class RegionSlip(Slip):
     """How many areas there are, and what is done with the chosen ones, or with all contours."""
 
     def __init__(self, session: Session, tool: RegionTool) -> None:
-        super().__init__(session, "Regions", "Every area that the chosen contours, or all, bound between them. Curves stay true curves.")
+        super().__init__(
+            session,
+            "Regions",
+            "Every area that the chosen contours, or all, bound between them. Curves stay true curves.",
+        )
         self._tool = tool
         areas, self._areas = fact_row("Areas")
         chosen, self._chosen = fact_row("Chosen")
@@ -311,16 +427,49 @@ class RegionSlip(Slip):
         for part, how in ((self.keep, "each"), (self.join, "one"), (self.drop, "but")):
             when_meant(part, partial(tool.meant, how), partial(tool.meant, "each"))
         goes, self._goes = fact_row("Goes then, dotted")
-        colours = [("the picture's own", ""), *((item, item) for item in sorted({c.colour for c in session.job.contours if c.colour})), *_PLAIN]
-        self.colour = menu_button("Give a colour", [(words, partial(tool.colour, colour)) for words, colour in colours])
+        colours = [
+            ("the picture's own", ""),
+            *(
+                (item, item)
+                for item in sorted({c.colour for c in session.job.contours if c.colour})
+            ),
+            *_PLAIN,
+        ]
+        self.colour = menu_button(
+            "Give a colour", [(words, partial(tool.colour, colour)) for words, colour in colours]
+        )
         self.close_leak = button("Close the leak", "main", tool.close_leak)
-        self.click = Choice((("areas", "areas"), ("holes", "holes solid")), "A click chooses areas, or turns holes solid")
+        self.click = Choice(
+            (("areas", "areas"), ("holes", "holes solid")),
+            "A click chooses areas, or turns holes solid",
+        )
         self.click.chosen.connect(tool.set_turns)
         self.add(label("A click chooses or turns"), self.click)
-        self.add(areas, chosen, slivers, self.close_leak, self.keep, side_by_side(self.join, self.drop), goes, self.colour, label("All closed contours", "section"))
-        ways = {how: button(words, "plain", partial(tool.combine, how)) for how, words in (("unite", "Unite"), ("subtract", "Take from the first"), ("intersect", "What all cover"), ("exclude", "What one covers"))}
+        self.add(
+            areas,
+            chosen,
+            slivers,
+            self.close_leak,
+            self.keep,
+            side_by_side(self.join, self.drop),
+            goes,
+            self.colour,
+            label("All closed contours", "section"),
+        )
+        ways = {
+            how: button(words, "plain", partial(tool.combine, how))
+            for how, words in (
+                ("unite", "Unite"),
+                ("subtract", "Take from the first"),
+                ("intersect", "What all cover"),
+                ("exclude", "What one covers"),
+            )
+        }
         self.ways = ways
-        self.add(side_by_side(ways["unite"], ways["subtract"]), side_by_side(ways["intersect"], ways["exclude"]))
+        self.add(
+            side_by_side(ways["unite"], ways["subtract"]),
+            side_by_side(ways["intersect"], ways["exclude"]),
+        )
         self.refresh()
 
     def refresh(self) -> None:
@@ -333,13 +482,19 @@ class RegionSlip(Slip):
         self._slivers.parentWidget().setVisible(slivers > 0)  # type: ignore[union-attr]
         self._chosen.setText(str(len(tool.chosen)) if tool.chosen else "none")
         going = tool.going
-        self._goes.setText("" if going is None else count_words(len(going), "contour") if going else "nothing")
+        self._goes.setText(
+            "" if going is None else count_words(len(going), "contour") if going else "nothing"
+        )
         self._goes.parentWidget().setVisible(going is not None)  # type: ignore[union-attr]
         self.click.set_value("holes" if tool.turns else "areas")
         self.close_leak.setVisible(tool.leak is not None)
-        self.close_leak.setText("Lead it on" if tool.leak is not None and tool.leak.parts else "Close the leak")
+        self.close_leak.setText(
+            "Lead it on" if tool.leak is not None and tool.leak.parts else "Close the leak"
+        )
         self.keep.setVisible(tool.leak is None)
         for part in (self.keep, self.join, self.drop, self.colour):
             part.setEnabled(bool(tool.chosen))
         for way in self.ways.values():
-            way.setEnabled(ground is not None and sum(contour.closed for contour in ground.contours) > 1)
+            way.setEnabled(
+                ground is not None and sum(contour.closed for contour in ground.contours) > 1
+            )

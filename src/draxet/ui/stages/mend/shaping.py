@@ -27,7 +27,8 @@ _MOST_STARTS = 40
 
 @record(frozen=True)
 class _Grip:
-    """What is held: a ``node``, a ``handle`` (of a span, at its start 0 or end 1) or a ``span`` (at a parameter) of a contour."""
+    """What is held: a ``node``, a ``handle`` (of a span, at its start 0 or end 1) or a ``span`` (at
+    a parameter) of a contour."""
 
     what: str
     contour: str
@@ -37,7 +38,8 @@ class _Grip:
 
 
 class ShapingTool(ChosenNodes):
-    """Drag a node, a handle or the span itself; choose nodes by a click or a box, and change all of them at once."""
+    """Drag a node, a handle or the span itself; choose nodes by a click or a box, and change all of
+    them at once."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -53,15 +55,35 @@ class ShapingTool(ChosenNodes):
 
     def prompt(self) -> Prompt:
         if self._grip:
-            return Prompt(f"{self.title}: let it go where it belongs.", keys=(("Esc", "leave it where it was"),))
+            return Prompt(
+                f"{self.title}: let it go where it belongs.",
+                keys=(("Esc", "leave it where it was"),),
+            )
         if not self._session.job.contours:
             return super().prompt()
         if self.nodes:
-            keys = (("Del", "remove"), ("K", "corner"), ("M", "smooth"), ("L", "straight"), ("U", "curve"), ("O", "arc"), ("P", "part"))
-            return Prompt(f"{self.title}: {count_words(len(self.nodes), 'node')} chosen.", self.removal_words(), keys)
+            keys = (
+                ("Del", "remove"),
+                ("K", "corner"),
+                ("M", "smooth"),
+                ("L", "straight"),
+                ("U", "curve"),
+                ("O", "arc"),
+                ("P", "part"),
+            )
+            return Prompt(
+                f"{self.title}: {count_words(len(self.nodes), 'node')} chosen.",
+                self.removal_words(),
+                keys,
+            )
         if self._session.selection:
-            return Prompt(f"{self.title}: drag a node, a handle or a span.", keys=(("Shift", "add"), ("N", "new node"), ("Del", "remove")))
-        return Prompt(f"{self.title}: click or box contours.", keys=(("Shift", "add"), ("Ctrl+A", "all")))
+            return Prompt(
+                f"{self.title}: drag a node, a handle or a span.",
+                keys=(("Shift", "add"), ("N", "new node"), ("Del", "remove")),
+            )
+        return Prompt(
+            f"{self.title}: click or box contours.", keys=(("Shift", "add"), ("Ctrl+A", "all"))
+        )
 
     # --- what is held
 
@@ -99,7 +121,10 @@ class ShapingTool(ChosenNodes):
                 continue
             contour = self._moved.get(contour_id, item.contour)
             count = len(contour.kinds)
-            for span, end in ((node if node < count else None, 0), ((node - 1) % count if contour.closed or node else None, 1)):
+            for span, end in (
+                (node if node < count else None, 0),
+                ((node - 1) % count if contour.closed or node else None, 1),
+            ):
                 if span is not None and contour.kinds[span] == CUBIC:
                     x, y = contour.handles[span, end].tolist()
                     found.append((contour_id, span, end, x, y))
@@ -110,7 +135,11 @@ class ShapingTool(ChosenNodes):
         self._pointer = at
         grip = self._grip
         if grip is None or self._from is None:
-            self._hot = node_at(self._session.chosen(), at.x, at.y, REACH * at.pixel) if self._from is None else None
+            self._hot = (
+                node_at(self._session.chosen(), at.x, at.y, REACH * at.pixel)
+                if self._from is None
+                else None
+            )
             return
         item = self._session.job.contour_by_id.get(grip.contour)
         if item is None or grip.number >= max(len(item.contour.nodes), len(item.contour.kinds)):
@@ -120,9 +149,17 @@ class ShapingTool(ChosenNodes):
         if grip.what == "node":
             self._moved = self._with_nodes(lambda contour, node: move_node(contour, node, dx, dy))
         elif grip.what == "handle":
-            self._moved = {grip.contour: move_handle(item.contour, grip.number, grip.end, dx, dy, alone=at.free)}
+            self._moved = {
+                grip.contour: move_handle(
+                    item.contour, grip.number, grip.end, dx, dy, alone=at.free
+                )
+            }
         else:
-            self._moved = {grip.contour: (swell_span if at.free else bend_span)(item.contour, grip.number, grip.t, dx, dy)}
+            self._moved = {
+                grip.contour: (swell_span if at.free else bend_span)(
+                    item.contour, grip.number, grip.t, dx, dy
+                )
+            }
 
     def release(self, at: Pointer) -> None:
         grip, self._grip = self._grip, None
@@ -133,7 +170,11 @@ class ShapingTool(ChosenNodes):
             return
         self._from = None
         if abs(at.x - begun.x) + abs(at.y - begun.y) > 3 * at.pixel and moved:
-            words = {"node": "move nodes" if len(self.nodes) > 1 else "move a node", "handle": "turn a handle", "span": "bend a span"}[grip.what]
+            words = {
+                "node": "move nodes" if len(self.nodes) > 1 else "move a node",
+                "handle": "turn a handle",
+                "span": "bend a span",
+            }[grip.what]
             self._session.edit(words, change_contours(self._session.job, moved))
         elif grip.what == "span":
             self.take({grip.contour}, at.adds, alone=at.free)
@@ -144,15 +185,27 @@ class ShapingTool(ChosenNodes):
         """Contours that lie in the box; where none does, the nodes of chosen contours that do."""
         x0, x1, y0, y1 = min(a.x, b.x), max(a.x, b.x), min(a.y, b.y), max(a.y, b.y)
         inside = {
-            (item.id, int(k)) for item in self._session.chosen()
-            for k in np.flatnonzero((item.contour.nodes >= (x0, y0)).all(axis=1) & (item.contour.nodes <= (x1, y1)).all(axis=1))
-        }  # fmt: skip
+            (item.id, int(k))
+            for item in self._session.chosen()
+            for k in np.flatnonzero(
+                (item.contour.nodes >= (x0, y0)).all(axis=1)
+                & (item.contour.nodes <= (x1, y1)).all(axis=1)
+            )
+        }
         if not self._choose_nodes(inside, b.adds):
             super().boxed(a, b)
 
     def rounded(self, line: list[tuple[float, float]], at: Pointer) -> None:
         """Contours within the line; where none is, the nodes of chosen contours that are."""
-        inside = {(item.id, k) for item in self._session.chosen() for k in nodes_within(item.contour, line)} if len(line) > 2 else set()
+        inside = (
+            {
+                (item.id, k)
+                for item in self._session.chosen()
+                for k in nodes_within(item.contour, line)
+            }
+            if len(line) > 2
+            else set()
+        )
         if not self._choose_nodes(inside, at.adds):
             super().rounded(line, at)
 
@@ -163,7 +216,9 @@ class ShapingTool(ChosenNodes):
     def forget(self) -> None:
         super().forget()
         by_id = self._session.job.contour_by_id
-        self.nodes = frozenset((c, n) for c, n in self.nodes if c in by_id and n < len(by_id[c].contour.nodes))
+        self.nodes = frozenset(
+            (c, n) for c, n in self.nodes if c in by_id and n < len(by_id[c].contour.nodes)
+        )
         self._grip, self._moved, self._hot = None, {}, None
 
     def cancel(self) -> bool:
@@ -184,14 +239,30 @@ class ShapingTool(ChosenNodes):
         if preview := self.preview():
             marks.append(ContourMark(preview, "preview"))
         chosen = self._session.chosen()
-        if len(chosen) <= _MOST_NODES and sum(len(item.contour.nodes) for item in chosen) <= _MOST_NODES:
+        if (
+            len(chosen) <= _MOST_NODES
+            and sum(len(item.contour.nodes) for item in chosen) <= _MOST_NODES
+        ):
             for item in chosen:
                 contour = self._moved.get(item.id, item.contour)
-                for k, ((x, y), corner) in enumerate(zip(contour.nodes.tolist(), contour.corners().tolist(), strict=True)):
-                    marks.append(SignMark(x, y, "corner" if corner else "smooth", (item.id, k) in self.nodes or (item.id, k) == self._hot))
-            marks += [_start(self._moved.get(item.id, item.contour)) for item in chosen[:_MOST_STARTS]]
+                for k, ((x, y), corner) in enumerate(
+                    zip(contour.nodes.tolist(), contour.corners().tolist(), strict=True)
+                ):
+                    marks.append(
+                        SignMark(
+                            x,
+                            y,
+                            "corner" if corner else "smooth",
+                            (item.id, k) in self.nodes or (item.id, k) == self._hot,
+                        )
+                    )
+            marks += [
+                _start(self._moved.get(item.id, item.contour)) for item in chosen[:_MOST_STARTS]
+            ]
             for contour_id, span, end, x, y in self._handles():
-                contour = self._moved.get(contour_id, self._session.job.contour_by_id[contour_id].contour)
+                contour = self._moved.get(
+                    contour_id, self._session.job.contour_by_id[contour_id].contour
+                )
                 node = contour.nodes[(span + end) % len(contour.nodes)]
                 marks += [LineMark(float(node[0]), float(node[1]), x, y), SignMark(x, y, "handle")]
         return marks + (super().marks() if self._grip is None else [])

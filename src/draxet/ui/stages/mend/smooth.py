@@ -49,8 +49,13 @@ class SmoothTool(Tool):
 
     def prompt(self) -> Prompt:
         if self._last is not None:
-            return Prompt("Smooth: go over what is to be smoother, then let go.", keys=(("Esc", "leave it as it was"),))
-        return Prompt("Smooth: press and go over what is to be smoother.", "of what is chosen, or of all")
+            return Prompt(
+                "Smooth: go over what is to be smoother, then let go.",
+                keys=(("Esc", "leave it as it was"),),
+            )
+        return Prompt(
+            "Smooth: press and go over what is to be smoother.", "of what is chosen, or of all"
+        )
 
     def press(self, at: Pointer) -> None:
         self._last, self._under, self._at = (at.x, at.y), {}, at
@@ -74,7 +79,9 @@ class SmoothTool(Tool):
         some = self.session.selection
         for item in self.session.pickable:
             x0, y0, x1, y1 = item.contour.box
-            if (some and item.id not in some) or not (x0 - reach <= x <= x1 + reach and y0 - reach <= y <= y1 + reach):
+            if (some and item.id not in some) or not (
+                x0 - reach <= x <= x1 + reach and y0 - reach <= y <= y1 + reach
+            ):
                 continue
             under = self._under.get(item.id)
             if under is None:
@@ -87,7 +94,11 @@ class SmoothTool(Tool):
         self._last, under = None, self._under
         self._under = {}
         tolerance = self.session.job.exactness.tolerance / 4
-        changed = {k: brushed.fitted(tolerance) for k, brushed in under.items() if brushed.touched.any() and k in self.session.job.contour_by_id}
+        changed = {
+            k: brushed.fitted(tolerance)
+            for k, brushed in under.items()
+            if brushed.touched.any() and k in self.session.job.contour_by_id
+        }
         if changed:
             self.session.edit("smooth", change_contours(self.session.job, changed))
         else:
@@ -105,9 +116,15 @@ class SmoothTool(Tool):
         return frozenset(k for k, brushed in self._under.items() if brushed.touched.any())
 
     def marks(self) -> list[Mark]:
-        marks: list[Mark] = [ContourMark((Contour.make(b.points, closed=b.contour.closed),)) for b in self._under.values() if b.touched.any()]
+        marks: list[Mark] = [
+            ContourMark((Contour.make(b.points, closed=b.contour.closed),))
+            for b in self._under.values()
+            if b.touched.any()
+        ]
         if self._at is not None:
-            marks.append(ContourMark((Contour.circle(self._at.x, self._at.y, self.settings.reach),), "offer"))
+            marks.append(
+                ContourMark((Contour.circle(self._at.x, self._at.y, self.settings.reach),), "offer")
+            )
         return marks
 
 
@@ -115,7 +132,11 @@ class SmoothSlip(Slip):
     """The brush's reach and strength."""
 
     def __init__(self, session: Session, tool: Tool) -> None:
-        super().__init__(session, "Smooth", "Wobbles under the brush are drawn flat; what it does not touch stays as it is, span by span. Choose contours first to spare the others.")
+        super().__init__(
+            session,
+            "Smooth",
+            "Wobbles under the brush are drawn flat; what it does not touch stays as it is, span by span. Choose contours first to spare the others.",
+        )
         self.settings: BrushSettings = session.settings("smooth", BrushSettings)
         self.asked = self.ask(self.settings, self._set)
         row, self._meant = fact_row("Smoothed")

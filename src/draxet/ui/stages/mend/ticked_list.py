@@ -1,4 +1,5 @@
-"""A list of what was found, kind by kind: a row each, unfolded by a click, with a box to tick for one and for all of a kind."""
+"""A list of what was found, kind by kind: a row each, unfolded by a click, with a box to tick for
+one and for all of a kind."""
 
 from __future__ import annotations
 
@@ -18,7 +19,8 @@ _SHOWN = 60
 
 @record(frozen=True, eq=False)
 class Found:
-    """Something in the list: the words of its kind, its own, what all of its kind come to in a few words, and the thing itself."""
+    """Something in the list: the words of its kind, its own, what all of its kind come to in a few
+    words, and the thing itself."""
 
     kind: str
     words: str
@@ -27,7 +29,8 @@ class Found:
 
 
 class TickedList(QWidget):
-    """`look` is told what is to be shown: all of the kind that is unfolded, or the one that was clicked."""
+    """`look` is told what is to be shown: all of the kind that is unfolded, or the one that was
+    clicked."""
 
     def __init__(self, look: Callable[[list[Any]], None]) -> None:
         super().__init__()
@@ -71,14 +74,27 @@ class TickedList(QWidget):
         for each in self._found:
             by_kind.setdefault(each.kind, []).append(each)
         for kind, some in by_kind.items():
-            self.kinds[kind] = box = self._box(f"All: {kind}", all(id(each.what) in self._ticked for each in some), [each.what for each in some])
-            self._row(box, f"{kind[:1].upper()}{kind[1:]}  ·  {len(some)}", some[0].greatest, lambda kind=kind: self.unfold(kind))  # type: ignore[misc]
+            self.kinds[kind] = box = self._box(
+                f"All: {kind}",
+                all(id(each.what) in self._ticked for each in some),
+                [each.what for each in some],
+            )
+            self._row(
+                box,
+                f"{kind[:1].upper()}{kind[1:]}  ·  {len(some)}",
+                some[0].greatest,
+                lambda kind=kind: self.unfold(kind),  # type: ignore[misc]
+            )
             for each in some[:_SHOWN] if kind == self._open else []:
                 one = self._box(f"{kind}: {each.words}", id(each.what) in self._ticked, [each.what])
                 self.boxes.append((each.what, one))
                 self._row(one, each.words, "", lambda what=each.what: self._look([what]), deep=True)  # type: ignore[misc]
             if kind == self._open and len(some) > _SHOWN:
-                self._rows.addWidget(label(f"and {len(some) - _SHOWN} more: choose fewer contours", "quiet", wrap=True))
+                self._rows.addWidget(
+                    label(
+                        f"and {len(some) - _SHOWN} more: choose fewer contours", "quiet", wrap=True
+                    )
+                )
 
     def _box(self, name: str, on: bool, some: list[Any]) -> QCheckBox:
         box = QCheckBox()
@@ -88,7 +104,9 @@ class TickedList(QWidget):
         box.clicked.connect(lambda on: self.tick(some, on))
         return box
 
-    def _row(self, box: QCheckBox, words: str, after: str, run: Callable[[], None], *, deep: bool = False) -> None:
+    def _row(
+        self, box: QCheckBox, words: str, after: str, run: Callable[[], None], *, deep: bool = False
+    ) -> None:
         made = button(words, "row", run)
         made.setMinimumWidth(1)
         made.setToolTip(words)

@@ -1,5 +1,5 @@
-"""Trim and extend: a click on a piece takes it away up to the crossings beside it, and the hole that it leaves can be closed again; a click on an
-open end leads it on to the next line."""
+"""Trim and extend: a click on a piece takes it away up to the crossings beside it, and the hole
+that it leaves can be closed again; a click on an open end leads it on to the next line."""
 
 from __future__ import annotations
 
@@ -47,19 +47,35 @@ class TrimTool(Tool):
 
     def prompt(self) -> Prompt:
         if self.hole is not None:
-            return Prompt(f"Trim: {format_length(self.hole.apart, self.session.job.unit, places=2)} are left open.", "or click the next piece", (("Enter", "close it"), ("Esc", "leave it open")))
-        return Prompt("Trim: click the piece that is to go, or an open end to lead it on.", "up to the next crossing")
+            return Prompt(
+                f"Trim: {format_length(self.hole.apart, self.session.job.unit, places=2)} are left open.",
+                "or click the next piece",
+                (("Enter", "close it"), ("Esc", "leave it open")),
+            )
+        return Prompt(
+            "Trim: click the piece that is to go, or an open end to lead it on.",
+            "up to the next crossing",
+        )
 
     def _target(self, at: Pointer) -> tuple[str, bool | None] | None:
-        """The contour under the pointer, and of an open one whether its end (or its start) is meant; None for the piece."""
+        """The contour under the pointer, and of an open one whether its end (or its start) is
+        meant; None for the piece."""
         near, joint = [], self.session.job.exactness.tolerance
-        for item in (self.session.pickable[k] for k in numbers_near(self.session.pickable, at.x, at.y, _END_REACH * at.pixel)):
+        for item in (
+            self.session.pickable[k]
+            for k in numbers_near(self.session.pickable, at.x, at.y, _END_REACH * at.pixel)
+        ):
             if not item.contour.closed:
                 x0, y0, x1, y1 = item.contour.box
                 others = self._others(item.id, (x0 - joint, y0 - joint, x1 + joint, y1 + joint))
-                for at_end, node in ((False, item.contour.nodes[0]), (True, item.contour.nodes[-1])):
+                for at_end, node in (
+                    (False, item.contour.nodes[0]),
+                    (True, item.contour.nodes[-1]),
+                ):
                     away = math.hypot(float(node[0]) - at.x, float(node[1]) - at.y)
-                    if away <= _END_REACH * at.pixel and end_is_meant(item.contour, others, at.x, at.y, joint, at_end=at_end):
+                    if away <= _END_REACH * at.pixel and end_is_meant(
+                        item.contour, others, at.x, at.y, joint, at_end=at_end
+                    ):
                         near.append((away, item.id, at_end))
         if near:
             _, name, at_end = min(near)
@@ -67,12 +83,21 @@ class TrimTool(Tool):
         found = contour_at(self.session.pickable, at.x, at.y, REACH * at.pixel)
         return (found, None) if found else None
 
-    def _others(self, contour_id: str, box: tuple[float, float, float, float] | None) -> list[Contour]:
+    def _others(
+        self, contour_id: str, box: tuple[float, float, float, float] | None
+    ) -> list[Contour]:
         """Contours that may meet it."""
         found = [item.contour for item in self.session.catchable if item.id != contour_id]
         if box is None:
             return found
-        return [c for c in found if c.box[0] <= box[2] and c.box[2] >= box[0] and c.box[1] <= box[3] and c.box[3] >= box[1]]
+        return [
+            c
+            for c in found
+            if c.box[0] <= box[2]
+            and c.box[2] >= box[0]
+            and c.box[1] <= box[3]
+            and c.box[3] >= box[1]
+        ]
 
     def press(self, at: Pointer) -> None:
         self._pressed = True
@@ -85,7 +110,12 @@ class TrimTool(Tool):
         name, at_end = target
         contour = self.session.job.contour_by_id[name].contour
         if at_end is None:
-            found = removal(self.session.job, name, self._others(name, contour.box), position_near(contour, at.x, at.y))
+            found = removal(
+                self.session.job,
+                name,
+                self._others(name, contour.box),
+                position_near(contour, at.x, at.y),
+            )
             self._shown = self._told_of(found) if found is not None else ()
         else:
             made = extended(contour, self._others(name, None), at_end=at_end)
@@ -96,9 +126,17 @@ class TrimTool(Tool):
         opened, bridges = len(found.opened), len(found.bridges)
         words = [format_length(found.gone.length, self.session.job.unit, places=2)]
         words += [f"leaves {count_words(opened, 'end')} open"] if opened else []
-        words += [f"{count_words(bridges, 'bridge')} {'goes' if bridges == 1 else 'go'} with it"] if bridges else []
+        words += (
+            [f"{count_words(bridges, 'bridge')} {'goes' if bridges == 1 else 'go'} with it"]
+            if bridges
+            else []
+        )
         x, y = found.gone.nodes[len(found.gone.nodes) // 2]
-        return (ContourMark((found.gone,), "fault"), *(SignMark(*place, "open") for place in found.opened), TagMark(float(x), float(y), ", ".join(words)))
+        return (
+            ContourMark((found.gone,), "fault"),
+            *(SignMark(*place, "open") for place in found.opened),
+            TagMark(float(x), float(y), ", ".join(words)),
+        )
 
     def release(self, at: Pointer) -> None:
         if not self._pressed:
@@ -117,9 +155,16 @@ class TrimTool(Tool):
             else:
                 self.session.edit("extend", change_contours(self.session.job, {name: made}))
             return
-        found = removal(self.session.job, name, self._others(name, contour.box), position_near(contour, at.x, at.y))
+        found = removal(
+            self.session.job,
+            name,
+            self._others(name, contour.box),
+            position_near(contour, at.x, at.y),
+        )
         if found is None:
-            self.session.refused.emit("Trim: nothing crosses this contour, so no piece of it can go; remove it in Pick.")
+            self.session.refused.emit(
+                "Trim: nothing crosses this contour, so no piece of it can go; remove it in Pick."
+            )
             return
         job, hole = found.done(self.session.job)
         self.session.edit("trim", job)
@@ -143,27 +188,44 @@ class TrimTool(Tool):
         if hole is None or self.manner != "picture" or self._along is not None:
             return
         if picture is None:
-            self.session.refused.emit("Trim: there is no picture to follow; close it straight or tangent.")
+            self.session.refused.emit(
+                "Trim: there is no picture to follow; close it straight or tangent."
+            )
             return
-        from draxet.ui.stages.trace.walk import lines_found  # not needed until a picture is followed
+        from draxet.ui.stages.trace.walk import (
+            lines_found,
+        )  # not needed until a picture is followed
 
         item = self.session.job.contour_by_id[hole.first]
-        find = lines_found(self.session, picture, item.traced if item.traced == "middles" else "edges")
+        find = lines_found(
+            self.session, picture, item.traced if item.traced == "middles" else "edges"
+        )
         tolerance = max(self.session.job.exactness.tolerance / picture.pixel_size, 0.05)
 
         def done(found: Contour | None) -> None:
             if self.hole is hole:
                 self._along = found
                 if found is None:
-                    self.session.refused.emit("Trim: no line of the picture leads from the one end to the other; close it straight or tangent.")
+                    self.session.refused.emit(
+                        "Trim: no line of the picture leads from the one end to the other; close it straight or tangent."
+                    )
                 self.session.tool_changed.emit()
                 self.session.marks_changed.emit()
 
-        self.session.workers.run(_LANE, lambda report: way_along(find(report), hole.ends, picture.to_job, tolerance), done, lambda error: self.session.refused.emit(f"The picture could not be followed: {error}"))
+        self.session.workers.run(
+            _LANE,
+            lambda report: way_along(find(report), hole.ends, picture.to_job, tolerance),
+            done,
+            lambda error: self.session.refused.emit(f"The picture could not be followed: {error}"),
+        )
 
     def _closing(self) -> Contour | None:
         hole = self.hole
-        return None if hole is None or (self.manner == "picture" and self._along is None) else closing(hole, self.manner, self._along)
+        return (
+            None
+            if hole is None or (self.manner == "picture" and self._along is None)
+            else closing(hole, self.manner, self._along)
+        )
 
     def close(self) -> None:
         """Close the hole as it is shown."""
@@ -171,7 +233,9 @@ class TrimTool(Tool):
         if hole is None:
             self.session.refused.emit("Trim: nothing is left open by the last piece.")
         elif by is None:
-            self.session.refused.emit("Trim: the way along the picture is not found yet, or there is none.")
+            self.session.refused.emit(
+                "Trim: the way along the picture is not found yet, or there is none."
+            )
         else:
             self.session.edit("close what is left open", filled(self.session.job, hole, by))
             self._hole = None
@@ -203,15 +267,28 @@ class TrimSlip(Slip):
     """What is open and closed."""
 
     def __init__(self, session: Session, tool: TrimTool) -> None:
-        super().__init__(session, "Trim and extend", "A click takes away the piece between two crossings. A click on an open end leads it on: a line straight on, an arc round its circle. Guides bound nothing, helper contours do.")
+        super().__init__(
+            session,
+            "Trim and extend",
+            "A click takes away the piece between two crossings. A click on an open end leads it on: a line straight on, an arc round its circle. Guides bound nothing, helper contours do.",
+        )
         closed, self._closed = fact_row("Closed contours")
         opened, self._open = fact_row("Open contours")
         self._tool = tool
         apart, self._apart = fact_row("Ends apart")
-        self.manner = Choice((("straight", "straight"), ("tangent", "tangent"), ("picture", "the picture")), "How it is closed")
+        self.manner = Choice(
+            (("straight", "straight"), ("tangent", "tangent"), ("picture", "the picture")),
+            "How it is closed",
+        )
         self.manner.chosen.connect(tool.set_manner)
         self.close_it = button("Close it", "main", tool.close)
-        self._hole = (label("What the last piece left open", "section"), apart, label("Closed"), self.manner, self.close_it)
+        self._hole = (
+            label("What the last piece left open", "section"),
+            apart,
+            label("Closed"),
+            self.manner,
+            self.close_it,
+        )
         self.add(*self._hole, label("In this job", "section"), closed, opened)
         self.refresh()
 

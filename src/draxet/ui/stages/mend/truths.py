@@ -1,4 +1,5 @@
-"""True shapes: what is nearly level, square, equal, round … is listed with what it would move; some or all of it is taken."""
+"""True shapes: what is nearly level, square, equal, round … is listed with what it would move; some
+or all of it is taken."""
 
 from __future__ import annotations
 
@@ -72,7 +73,14 @@ class TruthTool(PickTool):
         def work(report: Progress) -> list[Truth]:
             return truths_of(job, ids, most, report)
 
-        self._session.workers.run(_LANE, work, self._done, lambda error: self._session.refused.emit(f"True shapes could not be looked for: {error}"))
+        self._session.workers.run(
+            _LANE,
+            work,
+            self._done,
+            lambda error: self._session.refused.emit(
+                f"True shapes could not be looked for: {error}"
+            ),
+        )
 
     def _done(self, found: list[Truth]) -> None:
         self.found = found
@@ -95,13 +103,23 @@ class TruthTool(PickTool):
 
     def take_all(self) -> None:
         """All of it, and what follows from it."""
-        before, ids, most, kinds = self._session.job, self.meant(), self.most, frozenset(truth.kind for truth in self.found)
+        before, ids, most, kinds = (
+            self._session.job,
+            self.meant(),
+            self.most,
+            frozenset(truth.kind for truth in self.found),
+        )
 
         def done(answer: tuple[Job, int]) -> None:
             if self._session.job is before:
                 self._take(*answer)
 
-        self._session.workers.run(_LANE, lambda report: all_taken(before, ids, most, kinds, report), done, lambda error: self._session.refused.emit(f"True shapes could not be taken: {error}"))
+        self._session.workers.run(
+            _LANE,
+            lambda report: all_taken(before, ids, most, kinds, report),
+            done,
+            lambda error: self._session.refused.emit(f"True shapes could not be taken: {error}"),
+        )
         self._session.tool_changed.emit()
 
     def _take(self, job: Job, count: int) -> None:
@@ -121,8 +139,14 @@ class TruthTool(PickTool):
 
     def marks(self) -> list[Mark]:
         some = self.hot or self.found
-        if self._marked[0] is not some or self._marked[1] is not self._session.job:  # worked out once, not in each frame
-            self._marked = some, self._session.job, [mark for truth in some[:_SHOWN] for mark in self._mark(truth)]
+        if (
+            self._marked[0] is not some or self._marked[1] is not self._session.job
+        ):  # worked out once, not in each frame
+            self._marked = (
+                some,
+                self._session.job,
+                [mark for truth in some[:_SHOWN] for mark in self._mark(truth)],
+            )
         marks = list(self._marked[2])
         if len(self.hot) == 1:
             marks.append(TagMark(*self.hot[0].place, self.hot[0].words))
@@ -134,21 +158,31 @@ class TruthTool(PickTool):
             return []
         contour = by_id[truth.ids[0]].contour
         if truth.spans and max(truth.spans) < len(contour.kinds):
-            return [ContourMark(tuple(_one(contour.spans.take(np.array([k]))) for k in truth.spans), "hand")]
+            return [
+                ContourMark(
+                    tuple(_one(contour.spans.take(np.array([k]))) for k in truth.spans), "hand"
+                )
+            ]
         if self.hot:
             return [ContourMark(tuple(by_id[k].contour for k in truth.ids), "hand")]
         return [CrossMark(*truth.place)]
 
 
 def _one(span: Spans) -> Contour:
-    return Contour.make([span.starts[0], span.ends[0]], span.kinds, span.bulges, span.handles, closed=False)
+    return Contour.make(
+        [span.starts[0], span.ends[0]], span.kinds, span.bulges, span.handles, closed=False
+    )
 
 
 class TruthSlip(Slip):
     """A row for each way of being nearly true, its list unfolded below, and the buttons."""
 
     def __init__(self, session: Session, tool: TruthTool) -> None:
-        super().__init__(session, "True shapes", "Of the chosen contours, or of all: what is nearly so, and how far it would move. Nothing moves before you take it.")
+        super().__init__(
+            session,
+            "True shapes",
+            "Of the chosen contours, or of all: what is nearly so, and how far it would move. Nothing moves before you take it.",
+        )
         self._tool = tool
         self.most = self.length_field("Move at most")
         self.most.entered.connect(tool.set_most)
@@ -157,7 +191,11 @@ class TruthSlip(Slip):
         self.all = button("Take all", "plain", tool.take_all)
         self.list = TickedList(tool.look_at)
         self.add(field_row("Move at most", self.most, 110), row)
-        self._few = label(f"Only the first {MOST_CONTOURS} contours are looked at; choose those that you mean.", "brass", wrap=True)
+        self._few = label(
+            f"Only the first {MOST_CONTOURS} contours are looked at; choose those that you mean.",
+            "brass",
+            wrap=True,
+        )
         self.add(self._few)
         self.add(self.list, self.take, self.all)
         self._shown: object = None
@@ -174,11 +212,25 @@ class TruthSlip(Slip):
         tool = self._tool
         tool.look()
         self.most.set_value(tool.most)
-        self._count.setText("looking …" if tool.busy else str(len(tool.found)) if tool.found else "nothing")
+        self._count.setText(
+            "looking …" if tool.busy else str(len(tool.found)) if tool.found else "nothing"
+        )
         self._few.setVisible(len(tool.meant()) > MOST_CONTOURS)
         self.take.setEnabled(bool(tool.found))
         self.all.setEnabled(bool(tool.found) and not tool.busy)
         if self._shown is not tool.found:
             self._shown = tool.found
-            greatest = {truth.words: self.length(truth.moves, 3) for truth in tool.found}  # the last one moves farthest
-            self.list.show_found([Found(truth.words, f"moves {self.length(truth.moves, 3)}", f"to {greatest[truth.words]}", truth) for truth in tool.found])
+            greatest = {
+                truth.words: self.length(truth.moves, 3) for truth in tool.found
+            }  # the last one moves farthest
+            self.list.show_found(
+                [
+                    Found(
+                        truth.words,
+                        f"moves {self.length(truth.moves, 3)}",
+                        f"to {greatest[truth.words]}",
+                        truth,
+                    )
+                    for truth in tool.found
+                ]
+            )

@@ -42,19 +42,35 @@ KINDS_BY_KEY = {key: name for key, name, _ in KINDS}
 
 @record
 class LeavingSettings:
-    """kinds : of files that leave. frame : whether drawings have one of the sheet's size. dpi, transparent : of the picture. around, power : of
-    the frame of the job."""
+    """kinds : of files that leave. frame : whether drawings have one of the sheet's size. dpi,
+    transparent : of the picture. around, power : of the frame of the job."""
 
     kinds: tuple[str, ...] = ("dxf",)
     frame: Annotated[bool, Asked("The sheet's rim in drawings")] = False
     dpi: Annotated[float, Within(20.0, 2400.0), Asked("Picture", " dpi")] = 300.0
-    pixels: Annotated[int, Within(0, 20_000), Asked("Pixels wide", tip="0 goes by the dots an inch")] = 0
+    pixels: Annotated[
+        int, Within(0, 20_000), Asked("Pixels wide", tip="0 goes by the dots an inch")
+    ] = 0
     transparent: Annotated[bool, Asked("Picture without a ground")] = False
     art: Annotated[bool, Asked("Only what is worked, not the sheet")] = False
     only: Annotated[bool, Asked("Only the chosen contours")] = False
-    counts: Annotated[str, OneOf(("origin", "corner", "middle")), Asked("Programs count from the", choices=(("origin", "origin"), ("corner", "work's corner"), ("middle", "middle")), tip="the sheet's origin, or where the head stands now: over the lower left or the middle of the work")] = "origin"
-    around: Annotated[str, OneOf(("box", "hull")), Asked("Frame round the job's", choices=(("box", "box"), ("hull", "hull")))] = "box"
-    power: Annotated[float, Within(0.0, 20.0), Asked("Power of the frame", " %", tip="0 runs it with nothing on")] = 0.0
+    counts: Annotated[
+        str,
+        OneOf(("origin", "corner", "middle")),
+        Asked(
+            "Programs count from the",
+            choices=(("origin", "origin"), ("corner", "work's corner"), ("middle", "middle")),
+            tip="the sheet's origin, or where the head stands now: over the lower left or the middle of the work",
+        ),
+    ] = "origin"
+    around: Annotated[
+        str,
+        OneOf(("box", "hull")),
+        Asked("Frame round the job's", choices=(("box", "box"), ("hull", "hull"))),
+    ] = "box"
+    power: Annotated[
+        float, Within(0.0, 20.0), Asked("Power of the frame", " %", tip="0 runs it with nothing on")
+    ] = 0.0
 
 
 class HandOffTool(PickTool):
@@ -67,7 +83,11 @@ class HandOffSlip(Slip):
     """What to look at first, the kind of file, and what was read back."""
 
     def __init__(self, session: Session, tool: Tool) -> None:
-        super().__init__(session, "Hand off", "Only contours with an operation leave, in millimetres. Everything is read back before it takes the place of an older file.")
+        super().__init__(
+            session,
+            "Hand off",
+            "Only contours with an operation leave, in millimetres. Everything is read back before it takes the place of an older file.",
+        )
         self._findings = FindingRows(session, "Nothing to look at: ready to leave.")
         self.ticks = {key: QCheckBox(name) for key, name, _ in KINDS}
         for key, box in self.ticks.items():
@@ -102,13 +122,20 @@ class HandOffSlip(Slip):
         self.refresh()
 
     def _sides(self) -> list[bool]:
-        return [run.back for run in runs_of(self.session.job) if run.sheet == self.session.job.sheet]
+        return [
+            run.back for run in runs_of(self.session.job) if run.sheet == self.session.job.sheet
+        ]
 
     @property
     def back(self) -> bool:
-        """Whether the back is handed off: where it was chosen, or where nothing is worked from the face."""
+        """Whether the back is handed off: where it was chosen, or where nothing is worked from the
+        face."""
         sides = self._sides()
-        return (self._side == "back") in sides and self._side == "back" if len(sides) > 1 else sides == [True]
+        return (
+            (self._side == "back") in sides and self._side == "back"
+            if len(sides) > 1
+            else sides == [True]
+        )
 
     @property
     def settings(self) -> LeavingSettings:
@@ -140,11 +167,14 @@ class HandOffSlip(Slip):
     def _refused(self) -> bool:
         """Whether nothing can leave as it is asked for; why is said."""
         if self.settings.only and not self.session.selection:
-            self.session.refused.emit("Nothing is chosen: choose the contours that are to leave, or untick that only the chosen ones do.")
+            self.session.refused.emit(
+                "Nothing is chosen: choose the contours that are to leave, or untick that only the chosen ones do."
+            )
         return self.settings.only and not self.session.selection
 
     def _ask(self) -> None:
-        """Where to, and by what name; what is there already is told by the names that it really has."""
+        """Where to, and by what name; what is there already is told by the names that it really
+        has."""
         job, kinds = self.session.job, self.settings.kinds
         if self._refused():
             return
@@ -156,29 +186,71 @@ class HandOffSlip(Slip):
         name = f"{name} - back" if self.back else name
         first = file_for(self._request(folder, name.replace("/", "-"), kinds[:1], None), kinds[0])
         ending = first.suffix.removeprefix(".")
-        path = ask_where(self, "Hand off", folder / f"{name.replace('/', '-')}.{ending}", ending, "The first of the files" if len(kinds) > 1 else KINDS_BY_KEY[kinds[0]])
+        path = ask_where(
+            self,
+            "Hand off",
+            folder / f"{name.replace('/', '-')}.{ending}",
+            ending,
+            "The first of the files" if len(kinds) > 1 else KINDS_BY_KEY[kinds[0]],
+        )
         if path is None:
             return
         request = self._request(path.parent, path.stem, kinds, None)
-        there = [file_for(request, kind).name for kind in kinds if file_for(request, kind).exists() and file_for(request, kind) != path]
-        if not there or ask(self, "Replace them?", f"{', '.join(there[:4])}{' and others' if len(there) > 4 else ''} {'is' if len(there) == 1 else 'are'} there already.", "", (("replace", "Replace"),), "Cancel"):
+        there = [
+            file_for(request, kind).name
+            for kind in kinds
+            if file_for(request, kind).exists() and file_for(request, kind) != path
+        ]
+        if not there or ask(
+            self,
+            "Replace them?",
+            f"{', '.join(there[:4])}{' and others' if len(there) > 4 else ''} {'is' if len(there) == 1 else 'are'} there already.",
+            "",
+            (("replace", "Replace"),),
+            "Cancel",
+        ):
             self.leave_all(path.parent, path.stem)
 
-    def _request(self, folder: Path, name: str, kinds: tuple[str, ...], program: Program | None) -> LeavingRequest:
+    def _request(
+        self, folder: Path, name: str, kinds: tuple[str, ...], program: Program | None
+    ) -> LeavingRequest:
         job, s = self._job, self.settings
         machine = job.machine_of(job.sheet)
         turned = any(run.back for run in runs_of(job) if run.sheet == job.sheet)
         empty = program or empty_program(machine)
-        return LeavingRequest(job, self.run, empty, folder, name, kinds, s.frame, s.dpi, s.pixels, s.transparent, s.art, self.session.looked.findings, operators_list(machine, job.sheet, turned=turned), counts=s.counts)
+        return LeavingRequest(
+            job,
+            self.run,
+            empty,
+            folder,
+            name,
+            kinds,
+            s.frame,
+            s.dpi,
+            s.pixels,
+            s.transparent,
+            s.art,
+            self.session.looked.findings,
+            operators_list(machine, job.sheet, turned=turned),
+            counts=s.counts,
+        )
 
     def leave_all(self, folder: Path, name: str) -> None:
         """Write everything that is ticked, each read back; the drawings first."""
         if self._refused():
             return
-        kinds, session, job, run, whole = self.settings.kinds, self.session, self._job, self.run, self.session.job
+        kinds, session, job, run, whole = (
+            self.settings.kinds,
+            self.session,
+            self._job,
+            self.run,
+            self.session.job,
+        )
         stops = [finding for finding in session.looked.findings if finding.gravity is Gravity.STOPS]
         if stops and {"program", "frame"} & set(kinds):
-            session.refused.emit(f"No program leaves beside a fault: {stops[0].words}. Mend it first, or untick the program.")
+            session.refused.emit(
+                f"No program leaves beside a fault: {stops[0].words}. Mend it first, or untick the program."
+            )
             return
         emptied(self._left)
         for kind in ("dxf", "svg"):
@@ -192,29 +264,70 @@ class HandOffSlip(Slip):
         self.session.leaving.emit()
         settings = replace(self.settings)
         request, store = self._request(folder, name, rest, None), session.pictures
-        pictures = [picture for picture in job.pictures if picture.visible] if {"pdf", "pages"} & set(rest) else []
+        pictures = (
+            [picture for picture in job.pictures if picture.visible]
+            if {"pdf", "pages"} & set(rest)
+            else []
+        )
 
         def work(report: Progress) -> list[Left]:
             from draxet.make.frame import frame_program  # not needed before
             from draxet.make.program import program_of
 
             report(0.1, "writing what leaves")
-            backdrops = [Backdrop(store.of(picture, report).levels[0], picture.to_job) for picture in pictures]
+            backdrops = [
+                Backdrop(store.of(picture, report).levels[0], picture.to_job)
+                for picture in pictures
+            ]
             program = program_of(side_of(job, run), run.sheet, job.machine_of(run.sheet))
-            framed = frame_program(program, settings.around, settings.power) if "frame" in rest else None
-            return leave(replace(request, program=program, framed=framed, backdrops=backdrops_seen(run, backdrops)))
+            framed = (
+                frame_program(program, settings.around, settings.power) if "frame" in rest else None
+            )
+            return leave(
+                replace(
+                    request,
+                    program=program,
+                    framed=framed,
+                    backdrops=backdrops_seen(run, backdrops),
+                )
+            )
 
         def done(left: list[Left]) -> None:
-            if "program" in rest and all(each.matches for each in left) and session.job.work_digest(run.sheet) == whole.work_digest(run.sheet) and job is whole:
-                session.edit("hand off", hand_off_noted(session.job, file_for(request, "program").name, run.sheet.id, back=run.back))
+            if (
+                "program" in rest
+                and all(each.matches for each in left)
+                and session.job.work_digest(run.sheet) == whole.work_digest(run.sheet)
+                and job is whole
+            ):
+                session.edit(
+                    "hand off",
+                    hand_off_noted(
+                        session.job, file_for(request, "program").name, run.sheet.id, back=run.back
+                    ),
+                )
             good = sum(each.matches for each in left)
-            session.said.emit(f"{count_words(good, 'file')} handed off and read back" if good == len(left) else f"{count_words(len(left) - good, 'file')} did not read back and {'was' if len(left) - good == 1 else 'were'} not kept")
+            session.said.emit(
+                f"{count_words(good, 'file')} handed off and read back"
+                if good == len(left)
+                else f"{count_words(len(left) - good, 'file')} did not read back and {'was' if len(left) - good == 1 else 'were'} not kept"
+            )
             if not sip.isdeleted(self):  # another tool may be in hand by now
                 for each in left:
-                    self._left.addWidget(label(f"{each.file}: {each.words}", "sound" if each.matches else "fault", wrap=True))
+                    self._left.addWidget(
+                        label(
+                            f"{each.file}: {each.words}",
+                            "sound" if each.matches else "fault",
+                            wrap=True,
+                        )
+                    )
                 self.refresh()
 
-        session.workers.run("leaving", work, done, lambda error: session.refused.emit(f"{reason(error)[:1].upper()}{reason(error)[1:]}."))
+        session.workers.run(
+            "leaving",
+            work,
+            done,
+            lambda error: session.refused.emit(f"{reason(error)[:1].upper()}{reason(error)[1:]}."),
+        )
 
     def hand_off(self, path: Path) -> None:
         """Write the file, read it back and show what was found."""
@@ -222,17 +335,28 @@ class HandOffSlip(Slip):
             return
         self.session.leaving.emit()
         try:
-            back = self.session.read_back = hand_off(self._job, path, back=self.back, frame=self.settings.frame)
+            back = self.session.read_back = hand_off(
+                self._job, path, back=self.back, frame=self.settings.frame
+            )
         except FormatError as error:
             self.session.refused.emit(str(error))
             return
         if back.matches and self._job is not self.session.job:
-            self.session.said.emit(f"{path.name} handed off and read back: it holds what was chosen; the sheet is not signed off by it")
+            self.session.said.emit(
+                f"{path.name} handed off and read back: it holds what was chosen; the sheet is not signed off by it"
+            )
         elif back.matches:
-            self.session.edit("hand off", hand_off_noted(self.session.job, path.name, self.session.job.sheet.id, back=self.back))
+            self.session.edit(
+                "hand off",
+                hand_off_noted(
+                    self.session.job, path.name, self.session.job.sheet.id, back=self.back
+                ),
+            )
             self.session.said.emit(f"{path.name} handed off and read back: it matches the job")
         else:
-            self.session.refused.emit(f"What was written as {path.name} does not match the job; it was not kept, and what was there before is untouched.")
+            self.session.refused.emit(
+                f"What was written as {path.name} does not match the job; it was not kept, and what was there before is untouched."
+            )
         self.refresh()
 
     def refresh(self) -> None:
@@ -243,16 +367,25 @@ class HandOffSlip(Slip):
             self.asked.rows[name].setVisible("png" in self.settings.kinds)
         self.asked.rows["counts"].setVisible(bool({"program", "frame"} & set(self.settings.kinds)))
         self.asked.rows["around"].setVisible("frame" in self.settings.kinds)
-        self.asked.rows["power"].setVisible("frame" in self.settings.kinds and job.machine_of(job.sheet).kind == "laser")
+        self.asked.rows["power"].setVisible(
+            "frame" in self.settings.kinds and job.machine_of(job.sheet).kind == "laser"
+        )
         self.asked.rows["frame"].setVisible(bool({"dxf", "svg"} & set(self.settings.kinds)))
         left = [sheet.name for sheet in job.sheets_with_work if not job.is_handed_off(sheet)]
         sides = self._sides()
         self.side.setVisible(len(sides) > 1)
         self.side.set_value(self._side)
         self._sheet.setVisible(len(job.sheets) > 1 or True in sides)
-        mirrored = "The back leaves mirrored: turn the sheet over, left to right. " if self.back else ""
-        self._sheet.setText(f"For {job.sheet.name}. {mirrored}" + (f"Not handed off yet: {', '.join(left)}." if left else "All sheets are handed off."))
-        for value, words in zip((self._file, self._contours, self._worst, self._size), _facts(back), strict=True):
+        mirrored = (
+            "The back leaves mirrored: turn the sheet over, left to right. " if self.back else ""
+        )
+        self._sheet.setText(
+            f"For {job.sheet.name}. {mirrored}"
+            + (f"Not handed off yet: {', '.join(left)}." if left else "All sheets are handed off.")
+        )
+        for value, words in zip(
+            (self._file, self._contours, self._worst, self._size), _facts(back), strict=True
+        ):
             value.setText(words)
         words, part = self._verdict_of(back)
         self._verdict.setText(words)
@@ -265,9 +398,15 @@ class HandOffSlip(Slip):
         if not back.matches:
             return "It did not match the job and was not kept; do not use it.", "fault"
         if back.work != job.work_digest(job.sheet):
-            return "The work has changed since, or another sheet is in hand: hand it off again.", "brass"
+            return (
+                "The work has changed since, or another sheet is in hand: hand it off again.",
+                "brass",
+            )
         if any(finding.gravity is Gravity.STOPS for finding in self.session.looked.findings):
-            return f"It matches the job within {back.allowed:g} mm, but the job has faults: see above.", "brass"
+            return (
+                f"It matches the job within {back.allowed:g} mm, but the job has faults: see above.",
+                "brass",
+            )
         return f"It matches the job within {back.allowed:g} mm.", "sound"
 
 
@@ -275,4 +414,9 @@ def _facts(back: ReadBack | None) -> tuple[str, str, str, str]:
     if back is None:
         return "–", "–", "–", "–"
     name = back.file if len(back.file) <= 26 else f"{back.file[:17]}…{back.file[-8:]}"
-    return name, f"{back.contours} of {back.wanted}, {back.closed} of {back.closed_wanted}", f"{back.worst:.4f} mm", f"{back.size[0]:.2f} × {back.size[1]:.2f} mm"
+    return (
+        name,
+        f"{back.contours} of {back.wanted}, {back.closed} of {back.closed_wanted}",
+        f"{back.worst:.4f} mm",
+        f"{back.size[0]:.2f} × {back.size[1]:.2f} mm",
+    )

@@ -1,10 +1,20 @@
-"""The time line of a rehearsal: what is done when, at a glance, and the place where it stands; scrubbed by the mouse and by the keys."""
+"""The time line of a rehearsal: what is done when, at a glance, and the place where it stands;
+scrubbed by the mouse and by the keys."""
 
 from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import (
+    QColor,
+    QHelpEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+)
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from draxet.machines.rehearsal import Rehearsal
@@ -19,7 +29,8 @@ _MOST_PARTS = 4000
 
 
 class TimeLine(QWidget):
-    """Dark where it cuts through, brass where it marks, empty where it travels; a tick where a piece comes loose, a fault's mark where something goes wrong."""
+    """Dark where it cuts through, brass where it marks, empty where it travels; a tick where a
+    piece comes loose, a fault's mark where something goes wrong."""
 
     moved = pyqtSignal(float)
     """Seconds."""
@@ -39,12 +50,19 @@ class TimeLine(QWidget):
     def show_run(self, run: Rehearsal | None) -> None:
         """Another run."""
         self._run = run
-        self._parts, self._ticks, self._faults, self._whole = [], [], [], run.seconds if run else 0.0
+        self._parts, self._ticks, self._faults, self._whole = (
+            [],
+            [],
+            [],
+            run.seconds if run else 0.0,
+        )
         if run is not None and run.seconds > 0:
             self._parts = _parts(run)
             self._ticks = [float(run.ends[piece.move]) / run.seconds for piece in run.loose]
             at = np.searchsorted(run.steps.line, [trouble.line for trouble in run.troubles])
-            self._faults = [float(run.ends[min(k, len(run.ends) - 1)]) / run.seconds for k in at.tolist()]
+            self._faults = [
+                float(run.ends[min(k, len(run.ends) - 1)]) / run.seconds for k in at.tolist()
+            ]
         self.update()
 
     def go(self, seconds: float) -> None:
@@ -62,7 +80,9 @@ class TimeLine(QWidget):
         k = min(int(np.searchsorted(run.ends, seconds, side="right")), len(run.ends) - 1)
         said = run.steps.remark(int(run.steps.line[k])) if run.work[k] else ""
         what = "cut through" if run.through[k] else "marked" if run.work[k] else "travel"
-        return f"{seconds:.1f} s · line {run.steps.line[k]} · {what}" + f"\n{said[:80]}" * bool(said)
+        return f"{seconds:.1f} s · line {run.steps.line[k]} · {what}" + f"\n{said[:80]}" * bool(
+            said
+        )
 
     # --- the mouse and the keys
 
@@ -83,7 +103,12 @@ class TimeLine(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
             return
-        ways = {Qt.Key.Key_Left: self.seconds - _STEP * self._whole, Qt.Key.Key_Right: self.seconds + _STEP * self._whole, Qt.Key.Key_Home: 0.0, Qt.Key.Key_End: self._whole}
+        ways = {
+            Qt.Key.Key_Left: self.seconds - _STEP * self._whole,
+            Qt.Key.Key_Right: self.seconds + _STEP * self._whole,
+            Qt.Key.Key_Home: 0.0,
+            Qt.Key.Key_End: self._whole,
+        }
         if event.key() in ways:
             self.moved.emit(min(max(ways[Qt.Key(event.key())], 0.0), self._whole))
         else:
@@ -101,15 +126,27 @@ class TimeLine(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         wide, top, high = float(self.width()), px(_HIGH - _BAR) / 2, float(px(_BAR))
-        painter.setPen(QPen(QColor(LIGHT.ring if self.hasFocus() else LIGHT.edge), 2 if self.hasFocus() else 1))
+        painter.setPen(
+            QPen(QColor(LIGHT.ring if self.hasFocus() else LIGHT.edge), 2 if self.hasFocus() else 1)
+        )
         painter.setBrush(QColor(LIGHT.field))
         painter.drawRoundedRect(QRectF(1, top, wide - 2, high), 3, 3)
         painter.setPen(Qt.PenStyle.NoPen)
         for begin, end, through in self._parts:
-            painter.fillRect(QRectF(2 + begin * (wide - 4), top + 2, max((end - begin) * (wide - 4), 0.6), high - 4), QColor(LIGHT.marking_blue if through else LIGHT.brass))
+            painter.fillRect(
+                QRectF(
+                    2 + begin * (wide - 4), top + 2, max((end - begin) * (wide - 4), 0.6), high - 4
+                ),
+                QColor(LIGHT.marking_blue if through else LIGHT.brass),
+            )
         painter.setPen(QPen(QColor(LIGHT.graphite), 1.4))
         for tick in self._ticks:
-            painter.drawLine(round(2 + tick * (wide - 4)), round(top + high + 1), round(2 + tick * (wide - 4)), round(top + high + 5))
+            painter.drawLine(
+                round(2 + tick * (wide - 4)),
+                round(top + high + 1),
+                round(2 + tick * (wide - 4)),
+                round(top + high + 5),
+            )
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(LIGHT.coral))
         for fault in self._faults:
@@ -129,7 +166,8 @@ def _triangle(x: float, top: float) -> QPolygonF:
 
 
 def _parts(run: Rehearsal) -> list[tuple[float, float, bool]]:
-    """Stretches of work as shares of the whole time, and whether they go through; neighbours that are alike are one."""
+    """Stretches of work as shares of the whole time, and whether they go through; neighbours that
+    are alike are one."""
     kind = np.where(run.through, 2, np.where(run.work, 1, 0))
     changes = np.flatnonzero(np.diff(kind)) + 1
     first, last = np.append(0, changes), np.append(changes, len(kind)) - 1

@@ -19,7 +19,8 @@ def area_marks(settings: TraceSettings) -> list[Mark]:
 
 
 class ChosenAreaTool(Tool):
-    """Drag a box: only what lies in it is traced from now on; a click beside it takes the whole picture again."""
+    """Drag a box: only what lies in it is traced from now on; a click beside it takes the whole
+    picture again."""
 
     def __init__(self, session: Session) -> None:
         self.session, self.settings = session, trace_settings(session)
@@ -28,8 +29,14 @@ class ChosenAreaTool(Tool):
 
     def prompt(self) -> Prompt:
         if self.settings.area:
-            return Prompt("Chosen area: drag another box, or click beside it for the whole picture.", "Edges, Middles and Colours trace only what lies in it")
-        return Prompt("Chosen area: drag a box round what is to be traced.", "earlier contours outside of it stay as they are")
+            return Prompt(
+                "Chosen area: drag another box, or click beside it for the whole picture.",
+                "Edges, Middles and Colours trace only what lies in it",
+            )
+        return Prompt(
+            "Chosen area: drag a box round what is to be traced.",
+            "earlier contours outside of it stay as they are",
+        )
 
     def press(self, at: Pointer) -> None:
         self._from = self._to = at
@@ -45,7 +52,12 @@ class ChosenAreaTool(Tool):
             self.settings.area = ()
             words = "The whole picture is traced again"
         else:
-            self.settings.area = ((begun.x, begun.y), (at.x, begun.y), (at.x, at.y), (begun.x, at.y))
+            self.settings.area = (
+                (begun.x, begun.y),
+                (at.x, begun.y),
+                (at.x, at.y),
+                (begun.x, at.y),
+            )
             words = "Only the chosen area is traced from now on"
         self.session.tool_changed.emit()
         self.session.said.emit(words)
@@ -68,7 +80,11 @@ class ChosenAreaSlip(Slip):
     """What the chosen area is for."""
 
     def __init__(self, session: Session, tool: Tool) -> None:
-        super().__init__(session, "Chosen area", "Only what lies in the box is traced, by edges, middles or colours; contours outside of it stay.")
+        super().__init__(
+            session,
+            "Chosen area",
+            "Only what lies in the box is traced, by edges, middles or colours; contours outside of it stay.",
+        )
         self.whole = button("The whole picture", "plain", self._whole)
         self.add(self.whole)
         self.refresh()

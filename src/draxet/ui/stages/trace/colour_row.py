@@ -24,7 +24,9 @@ _PLAIN = ("#1E3550", "#CF4A3C", "#3C8259", "#B9812B")
 
 def palette_of(session: Session) -> list[str]:
     """The colours of contours and swatches, each once, and a few plain ones where there is room."""
-    swatches = ["#{:02x}{:02x}{:02x}".format(*swatch.colour) for swatch in trace_settings(session).swatches]
+    swatches = [
+        "#{:02x}{:02x}{:02x}".format(*swatch.colour) for swatch in trace_settings(session).swatches
+    ]
     used = [item.colour.lower() for item in session.job.contours if item.colour]
     return list(dict.fromkeys([*used, *swatches, *(colour.lower() for colour in _PLAIN)]))[:_MOST]
 
@@ -44,7 +46,12 @@ class ColourRow(QWidget):
 
     def refresh(self) -> None:
         colours = palette_of(self._session)
-        state = (colours, self._settings.colour, self._settings.colour_of_picture, bool(self._session.job.pictures))
+        state = (
+            colours,
+            self._settings.colour,
+            self._settings.colour_of_picture,
+            bool(self._session.job.pictures),
+        )
         if self._shown == state:
             return
         self._shown = state
@@ -52,25 +59,39 @@ class ColourRow(QWidget):
         self._row.addWidget(label("Colour"), 1)
         self.patches = {}
         for colour in ("", *([_PICTURE] if state[-1] else []), *colours):
-            made = self.patches[colour] = button("" if colour else "–", "patch", lambda colour=colour: self.take(colour))  # type: ignore[misc]
+            made = self.patches[colour] = button(
+                "" if colour else "–",
+                "patch",
+                lambda colour=colour: self.take(colour),  # type: ignore[misc]
+            )
             made.setCheckable(True)
-            made.setChecked(colour == (_PICTURE if self._settings.colour_of_picture else self._settings.colour))
+            made.setChecked(
+                colour == (_PICTURE if self._settings.colour_of_picture else self._settings.colour)
+            )
             made.setFixedSize(px(24), px(22))
             made.setAccessibleName(f"Colour {colour or 'none'}")
             made.setToolTip(colour or "no colour")
             if colour == _PICTURE:
                 made.setIcon(icon("picture", LIGHT.graphite))
             elif colour:
-                made.setStyleSheet(f"QPushButton {{ background: {colour}; border: 1px solid #63666A; }} QPushButton:checked, QPushButton:focus {{ border: 3px solid #9A6A1D; }}")
+                made.setStyleSheet(
+                    f"QPushButton {{ background: {colour}; border: 1px solid #63666A; }} QPushButton:checked, QPushButton:focus {{ border: 3px solid #9A6A1D; }}"
+                )
             self._row.addWidget(made)
 
     def take(self, colour: str) -> None:
         """What is drawn from now on, and what is chosen, has this colour."""
-        self._settings.colour, self._settings.colour_of_picture = "" if colour == _PICTURE else colour, colour == _PICTURE
+        self._settings.colour, self._settings.colour_of_picture = (
+            "" if colour == _PICTURE else colour,
+            colour == _PICTURE,
+        )
         session = self._session
         if session.selection and colour == _PICTURE:
             take_colour(session)
         elif session.selection:
-            session.edit("give a colour" if colour else "take the colour away", colour_contours(session.job, session.selection, colour))
+            session.edit(
+                "give a colour" if colour else "take the colour away",
+                colour_contours(session.job, session.selection, colour),
+            )
         session.tool_changed.emit()
         session.canvas_asked.emit()

@@ -13,7 +13,13 @@ from draxet.progress import Progress
 from draxet.trace.closeness import area_closeness_of
 from draxet.trace.colours import ColourRequest, trace_colours
 from draxet.trace.ground import smooth_of
-from draxet.trace.palette import Palette, areas_verdict, fewer_than_wanted, split_colour, suggested_palette
+from draxet.trace.palette import (
+    Palette,
+    areas_verdict,
+    fewer_than_wanted,
+    split_colour,
+    suggested_palette,
+)
 from draxet.trace.rim import without_ground
 from draxet.ui.canvas.tool import AreaMark, Mark, Pointer, Prompt
 from draxet.ui.shell.fields import Field, WordField, button, emptied, field_row, label, side_by_side
@@ -29,7 +35,8 @@ __all__ = ["ColoursSlip", "ColoursTool"]
 
 
 class ColoursTool(TraceTool):
-    """Proposes colour areas; a click on the picture adds the colour there, while that is asked for."""
+    """Proposes colour areas; a click on the picture adds the colour there, while that is asked
+    for."""
 
     title, step = "Colours", "trace the colours"
     nothing = "Nothing was found to trace: every colour is dropped, or every area is smaller than the smallest one."
@@ -45,36 +52,84 @@ class ColoursTool(TraceTool):
 
     def prompt(self) -> Prompt:
         if self.picking:
-            return Prompt("Colours: click the colour to add in the picture.", keys=(("Esc", "leave it"),))
+            return Prompt(
+                "Colours: click the colour to add in the picture.", keys=(("Esc", "leave it"),)
+            )
         return super().prompt()
 
     def work(self, picture: Picture) -> Callable[[Progress], Proposal]:
-        s, store, pixel, wanted = self.settings, self.session.pictures, picture.pixel_size, self.wanted
+        s, store, pixel, wanted = (
+            self.settings,
+            self.session.pictures,
+            picture.pixel_size,
+            self.wanted,
+        )
         given = np.array([swatch.colour for swatch in s.swatches], dtype=np.uint8).reshape(-1, 3)
         rim = s.keep_rim
-        dropped, tolerance, area = frozenset(k for k, swatch in enumerate(s.swatches) if swatch.dropped), s.tolerance_px(picture, self.session.job), s.ground(picture).area
+        dropped, tolerance, area = (
+            frozenset(k for k, swatch in enumerate(s.swatches) if swatch.dropped),
+            s.tolerance_px(picture, self.session.job),
+            s.ground(picture).area,
+        )
 
         def work(report: Progress) -> Proposal:
             pixels = store.of(picture).levels[0]
             rgb = np.repeat(pixels[..., None], 3, axis=2) if pixels.ndim == 2 else pixels
             report(0.02, "looking at the colours")
-            palette = Palette(given, np.zeros(len(given))) if len(given) else suggested_palette(rgb, wanted)
-            verdict = " ".join(words for words in (fewer_than_wanted(palette, None if len(given) else wanted), areas_verdict(rgb, palette.colours)) if words)
-            request = ColourRequest(rgb, palette.colours, s.speck / pixel**2, tolerance, smooth_of(s.smoothness), s.stacked, dropped, area)
+            palette = (
+                Palette(given, np.zeros(len(given)))
+                if len(given)
+                else suggested_palette(rgb, wanted)
+            )
+            verdict = " ".join(
+                words
+                for words in (
+                    fewer_than_wanted(palette, None if len(given) else wanted),
+                    areas_verdict(rgb, palette.colours),
+                )
+                if words
+            )
+            request = ColourRequest(
+                rgb,
+                palette.colours,
+                s.speck / pixel**2,
+                tolerance,
+                smooth_of(s.smoothness),
+                s.stacked,
+                dropped,
+                area,
+            )
             answer = trace_colours(request, report)
             high, wide = pixels.shape[:2]
-            kept = [(a, a.contours[k]) for a in answer.areas for k in (range(len(a.contours)) if rim else without_ground(a.contours, wide, high))]
+            kept = [
+                (a, a.contours[k])
+                for a in answer.areas
+                for k in (range(len(a.contours)) if rim else without_ground(a.contours, wide, high))
+            ]
             contours, colours = [contour for _, contour in kept], [_hex(a.colour) for a, _ in kept]
             close = area_closeness_of(contours, pixels)
-            offer = self.proposal(contours, picture, close, facts=[("Rim", str(len(answer.contours) - len(kept)))], colours=colours, traced=("colours",) * len(contours))
-            return replace(offer, palette=tuple((int(r), int(g), int(b)) for r, g, b in palette.colours), warning=verdict)
+            offer = self.proposal(
+                contours,
+                picture,
+                close,
+                facts=[("Rim", str(len(answer.contours) - len(kept)))],
+                colours=colours,
+                traced=("colours",) * len(contours),
+            )
+            return replace(
+                offer,
+                palette=tuple((int(r), int(g), int(b)) for r, g, b in palette.colours),
+                warning=verdict,
+            )
 
         return work
 
     def _done(self, offer: Proposal) -> None:
         self.verdict, s = offer.warning, self.settings
         if not s.swatches:
-            s.swatches = tuple(Swatch(colour, f"Colour {k + 1}") for k, colour in enumerate(offer.palette))
+            s.swatches = tuple(
+                Swatch(colour, f"Colour {k + 1}") for k, colour in enumerate(offer.palette)
+            )
             s.swatches_of = self.picture_id
         super()._done(offer)
 
@@ -87,19 +142,32 @@ class ColoursTool(TraceTool):
     def merge(self, chosen: list[int]) -> None:
         """Several colours become one: the first takes the others' areas."""
         if len(chosen) < 2:
-            self.session.refused.emit("Choose two colours or more by their boxes; then they can be merged.")
+            self.session.refused.emit(
+                "Choose two colours or more by their boxes; then they can be merged."
+            )
             return
         swatches = self.settings.swatches
         r, g, b = np.mean([swatches[k].colour for k in chosen], axis=0)
         merged = replace(swatches[chosen[0]], colour=(round(r), round(g), round(b)))
-        self._go_by([merged if k == chosen[0] else swatch for k, swatch in enumerate(swatches) if k not in chosen[1:]])
+        self._go_by(
+            [
+                merged if k == chosen[0] else swatch
+                for k, swatch in enumerate(swatches)
+                if k not in chosen[1:]
+            ]
+        )
 
     def drop(self, chosen: list[int]) -> None:
         """Colours that give no contours, or give them again."""
         if not chosen:
             self.session.refused.emit("Choose a colour by its box first.")
             return
-        self._go_by([replace(swatch, dropped=swatch.dropped != (k in chosen)) for k, swatch in enumerate(self.settings.swatches)])
+        self._go_by(
+            [
+                replace(swatch, dropped=swatch.dropped != (k in chosen))
+                for k, swatch in enumerate(self.settings.swatches)
+            ]
+        )
 
     def split(self, chosen: list[int]) -> None:
         """One colour becomes two, as the picture has them."""
@@ -112,16 +180,23 @@ class ColoursTool(TraceTool):
         if pixels is None:
             return
         rgb = np.repeat(pixels[..., None], 3, axis=2) if pixels.ndim == 2 else pixels
-        a, b = split_colour(rgb, np.array([swatch.colour for swatch in swatches], dtype=np.uint8), k)
+        a, b = split_colour(
+            rgb, np.array([swatch.colour for swatch in swatches], dtype=np.uint8), k
+        )
         swatches[k] = replace(swatches[k], colour=a)
         self._go_by([*swatches, Swatch(b, f"{swatches[k].name} b")])
 
     def _go_by(self, swatches: Sequence[Swatch]) -> None:
         """Trace by these colours from now on."""
         if len(swatches) > MOST_SWATCHES:
-            self.session.refused.emit(f"There are {MOST_SWATCHES} colours already, and more are not traced; merge some of them first.")
+            self.session.refused.emit(
+                f"There are {MOST_SWATCHES} colours already, and more are not traced; merge some of them first."
+            )
             return
-        self.settings.swatches, self.settings.swatches_of = tuple(swatches), self.session.picture.id if self.session.picture else ""
+        self.settings.swatches, self.settings.swatches_of = (
+            tuple(swatches),
+            self.session.picture.id if self.session.picture else "",
+        )
         self.run()
 
     def press(self, at: Pointer) -> None:
@@ -131,7 +206,9 @@ class ColoursTool(TraceTool):
             return
         x, y = picture.to_job.inverse().point(at.x, at.y)
         if not (0 <= x < picture.width and 0 <= y < picture.height):
-            self.session.refused.emit("There is no picture under the pointer; click on the picture.")
+            self.session.refused.emit(
+                "There is no picture under the pointer; click on the picture."
+            )
             return
         pixels = prepared_pixels(self.session, picture)
         if pixels is None:
@@ -159,7 +236,9 @@ def _areas_of(offer: Proposal) -> list[AreaMark]:
     by_colour: dict[str, list[int]] = {}
     for k, colour in enumerate(offer.colours):
         by_colour.setdefault(colour, []).append(k)
-    return [AreaMark(tuple(offer.contours[k] for k in ks), colour) for colour, ks in by_colour.items()]
+    return [
+        AreaMark(tuple(offer.contours[k] for k in ks), colour) for colour, ks in by_colour.items()
+    ]
 
 
 def _hex(colour: tuple[int, int, int]) -> str:
@@ -172,7 +251,12 @@ class ColoursSlip(TraceSlip):
     tool: ColoursTool
 
     def __init__(self, session: Session, tool: ColoursTool) -> None:
-        super().__init__(session, tool, "Colours", "Areas of flat colour; the edge between two of them is one curve, used by both.")
+        super().__init__(
+            session,
+            tool,
+            "Colours",
+            "Areas of flat colour; the edge between two of them is one curve, used by both.",
+        )
         self.count = Field(_count, lambda v: f"{v:.0f}" if v else "as seen", "How many colours")
         self.count.refused.connect(session.refused)
         self.count.entered.connect(lambda value: tool.suggest(round(value) or None))
@@ -186,7 +270,9 @@ class ColoursSlip(TraceSlip):
         self.add(field_row("Colours", self.count, 96), self._warn)
         self.body.addLayout(self.swatches)
         self.add(side_by_side(self.merge, self.drop, self.split), self.pick)
-        self.asked = self.ask(self.settings, self.set, ("stacked", "keep_rim", "detail", "smoothness", "speck"))
+        self.asked = self.ask(
+            self.settings, self.set, ("stacked", "keep_rim", "detail", "smoothness", "speck")
+        )
         self.add_outcome()
         self._boxes: list[QCheckBox] = []
         self._shown: tuple[Swatch, ...] = ()
@@ -209,7 +295,9 @@ class ColoursSlip(TraceSlip):
         s = self.settings
         self.count.set_value(len(s.swatches))
         self.asked.show_of(s)
-        self.asked.rows["keep_rim"].setVisible(s.keep_rim or dict(self.tool.offer.facts).get("Rim", "0") != "0")
+        self.asked.rows["keep_rim"].setVisible(
+            s.keep_rim or dict(self.tool.offer.facts).get("Rim", "0") != "0"
+        )
         self._warn.setText(self.tool.verdict)
         self._warn.setVisible(bool(self.tool.verdict))
         if s.swatches != self._shown:
@@ -227,7 +315,9 @@ class ColoursSlip(TraceSlip):
         self._boxes.append(box)
         patch = QFrame()
         patch.setFixedSize(px(30), px(22))
-        patch.setStyleSheet(f"background: {_hex(swatch.colour)}; border: 1px solid #63666A; border-radius: 3px;")
+        patch.setStyleSheet(
+            f"background: {_hex(swatch.colour)}; border: 1px solid #63666A; border-radius: 3px;"
+        )
         words = WordField(f"Name of colour {k + 1}", 40)
         words.setText(swatch.name)
         words.entered.connect(lambda text: self._rename(k, text))
@@ -242,5 +332,7 @@ def _count(text: str) -> float:
     if words in ("", "as seen", "auto"):
         return 0.0
     if not (words.isascii() and words.isdecimal() and len(words) < 4 and 2 <= int(words) <= 32):
-        raise UnitError(f"the number of colours must be from 2 to 32, or empty for as many as are seen, got {text.strip()!r}")
+        raise UnitError(
+            f"the number of colours must be from 2 to 32, or empty for as many as are seen, got {text.strip()!r}"
+        )
     return float(words)

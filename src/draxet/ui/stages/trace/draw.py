@@ -26,7 +26,8 @@ _BY = {"L": "line", "U": "curve", "O": "arc"}
 
 
 class DrawTool(DrawingTool):
-    """Click by click: straight runs, curves through places, tangent arcs; the first stop closes it."""
+    """Click by click: straight runs, curves through places, tangent arcs; the first stop closes
+    it."""
 
     title = "Draw"
 
@@ -59,10 +60,24 @@ class DrawTool(DrawingTool):
 
     def _next(self, stops: list[Stop], mode: str) -> Want:
         at = stops[-1].place
-        words = {"line": "click the next place", "curve": "click the next place of the curve, or drag its handle", "arc": "click where the arc ends"}[mode]
+        words = {
+            "line": "click the next place",
+            "curve": "click the next place of the curve, or drag its handle",
+            "arc": "click where the arc ends",
+        }[mode]
         ends = "end it" if len(stops) > 1 else ""
         places = tuple(stop.place for stop in stops)
-        return Want(words, ("length", "angle"), polar(at), lambda to: self._looks(stops, mode, to), at, "pull" if mode == "curve" else "next", ends, places, _MODES)
+        return Want(
+            words,
+            ("length", "angle"),
+            polar(at),
+            lambda to: self._looks(stops, mode, to),
+            at,
+            "pull" if mode == "curve" else "next",
+            ends,
+            places,
+            _MODES,
+        )
 
     @staticmethod
     def _stop(stops: list[Stop], mode: str, answer: Answer) -> Stop:
@@ -82,8 +97,15 @@ class DrawTool(DrawingTool):
         if closing:
             marks.append(ContourMark((_closed(stops, mode),)))
         elif to != stops[-1].place:
-            marks.append(ContourMark((contour_of([*stops, self._stop(stops, mode, Answer(to, self._pull))]),)))
-        marks += [SignMark(stop.x, stop.y, "corner" if stop.corner or stop.by == "line" else "smooth") for stop in stops]
+            marks.append(
+                ContourMark(
+                    (contour_of([*stops, self._stop(stops, mode, Answer(to, self._pull))]),)
+                )
+            )
+        marks += [
+            SignMark(stop.x, stop.y, "corner" if stop.corner or stop.by == "line" else "smooth")
+            for stop in stops
+        ]
         if len(stops) > 2:
             marks.append(SignMark(stops[0].x, stops[0].y, "smooth", hot=closing))
         return marks
@@ -91,19 +113,27 @@ class DrawTool(DrawingTool):
     def _finish(self, stops: list[Stop], mode: str, *, closed: bool) -> None:
         if len(stops) < 2:
             return
-        put_contour(self.session, "draw a contour", _closed(stops, mode) if closed else contour_of(stops))
+        put_contour(
+            self.session, "draw a contour", _closed(stops, mode) if closed else contour_of(stops)
+        )
 
 
 def _closed(stops: list[Stop], mode: str) -> Contour:
     """The contour led back to its first stop in the way that is in hand."""
     if mode == "arc":
         way = direction_at_end(stops)
-        return contour_of(stops, closed=True, last="arc", bulge=tangent_bulge(stops[-1].place, way or (1.0, 0.0), stops[0].place))
+        return contour_of(
+            stops,
+            closed=True,
+            last="arc",
+            bulge=tangent_bulge(stops[-1].place, way or (1.0, 0.0), stops[0].place),
+        )
     return contour_of(stops, closed=True, last=mode)
 
 
 class FreehandTool(Tool):
-    """Strokes drawn with the button held, fitted as each ends; one that begins where the last ended goes on from it."""
+    """Strokes drawn with the button held, fitted as each ends; one that begins where the last ended
+    goes on from it."""
 
     title = "Freehand"
 
@@ -116,13 +146,19 @@ class FreehandTool(Tool):
     def prompt(self) -> Prompt:
         if self._stroke:
             return Prompt("Freehand: let go where the stroke ends.", "near its beginning it closes")
-        return Prompt("Freehand: press and draw a stroke.", "one that begins at the last one's end goes on from it")
+        return Prompt(
+            "Freehand: press and draw a stroke.",
+            "one that begins at the last one's end goes on from it",
+        )
 
     def press(self, at: Pointer) -> None:
         self._stroke, self._pixel = [(at.x, at.y)], at.pixel
 
     def move(self, at: Pointer) -> None:
-        if self._stroke and math.hypot(at.x - self._stroke[-1][0], at.y - self._stroke[-1][1]) >= 1.5 * at.pixel:
+        if (
+            self._stroke
+            and math.hypot(at.x - self._stroke[-1][0], at.y - self._stroke[-1][1]) >= 1.5 * at.pixel
+        ):
             self._stroke.append((at.x, at.y))
             self.session.marks_changed.emit()
 
@@ -132,7 +168,11 @@ class FreehandTool(Tool):
             return
         contour = self._fitted(np.array([*stroke, (at.x, at.y)]))
         before = self.session.job.contour_by_id.get(self._last)
-        if before is not None and not before.contour.closed and _near(before.contour.nodes[-1], contour.nodes[0], _CLOSE_PX * at.pixel):
+        if (
+            before is not None
+            and not before.contour.closed
+            and _near(before.contour.nodes[-1], contour.nodes[0], _CLOSE_PX * at.pixel)
+        ):
             contour = _joined(before.contour, contour)
             if _near(contour.nodes[0], contour.nodes[-1], _CLOSE_PX * at.pixel):
                 contour = _shut(contour)
@@ -143,12 +183,25 @@ class FreehandTool(Tool):
         self._last = put_contour(self.session, "draw a stroke", contour)
 
     def _fitted(self, points: np.ndarray) -> Contour:
-        """Curves and lines within a tolerance that the hand's own trembling gives: so many pixels of the screen."""
+        """Curves and lines within a tolerance that the hand's own trembling gives: so many pixels
+        of the screen."""
         scale = 1.0 / self._pixel
         chain = resampled_open(points * scale, np.array([0]), np.array([len(points)]), 1.0)
         tolerance = draw_settings(self.session).smooth_px
-        fitted = fit_chains(chain, FitSettings(tolerance=tolerance, blur=2.0, corner_degrees=50.0, straight_rms=0.4 * tolerance, straight_bow=0.4 * tolerance, circles=False))[0]
-        return Contour.make(fitted.nodes / scale, fitted.kinds, fitted.bulges, fitted.handles / scale, closed=False)
+        fitted = fit_chains(
+            chain,
+            FitSettings(
+                tolerance=tolerance,
+                blur=2.0,
+                corner_degrees=50.0,
+                straight_rms=0.4 * tolerance,
+                straight_bow=0.4 * tolerance,
+                circles=False,
+            ),
+        )[0]
+        return Contour.make(
+            fitted.nodes / scale, fitted.kinds, fitted.bulges, fitted.handles / scale, closed=False
+        )
 
     def cancel(self) -> bool:
         begun, self._stroke = bool(self._stroke), []
@@ -160,7 +213,14 @@ class FreehandTool(Tool):
     def marks(self) -> list[Mark]:
         places = [Affine(), *symmetry(self.session).places()]
         laid = [[place.point(*at) for at in self._stroke] for place in places]
-        return [*symmetry(self.session).marks(), *(LineMark(*a, *b) for stroke in laid for a, b in zip(stroke[:-1], stroke[1:], strict=True))]
+        return [
+            *symmetry(self.session).marks(),
+            *(
+                LineMark(*a, *b)
+                for stroke in laid
+                for a, b in zip(stroke[:-1], stroke[1:], strict=True)
+            ),
+        ]
 
 
 def _near(a: np.ndarray, b: np.ndarray, reach: float) -> bool:
@@ -172,9 +232,12 @@ def _joined(first: Contour, second: Contour) -> Contour:
     move = first.nodes[-1] - second.nodes[0]
     nodes, handles = second.nodes + move, np.where(second.handles != 0, second.handles + move, 0.0)
     return Contour.make(
-        np.vstack([first.nodes, nodes[1:]]), np.append(first.kinds, second.kinds), np.append(first.bulges, second.bulges),
-        np.concatenate([first.handles, handles]), closed=False,
-    )  # fmt: skip
+        np.vstack([first.nodes, nodes[1:]]),
+        np.append(first.kinds, second.kinds),
+        np.append(first.bulges, second.bulges),
+        np.concatenate([first.handles, handles]),
+        closed=False,
+    )
 
 
 def _shut(contour: Contour) -> Contour:

@@ -19,20 +19,46 @@ from draxet.ui.stages.trace.symmetry import symmetry
 
 __all__ = ["SHAPES", "DrawSettings", "DrawingTool", "draw_settings", "put_contour"]
 
-SHAPES = (("circle", "circle"), ("arc", "arc"), ("ellipse", "ellipse"), ("box", "box"), ("polygon", "polygon"), ("slot", "slot"))
+SHAPES = (
+    ("circle", "circle"),
+    ("arc", "arc"),
+    ("ellipse", "ellipse"),
+    ("box", "box"),
+    ("polygon", "polygon"),
+    ("slot", "slot"),
+)
 
 
 @record
 class DrawSettings:
-    """How drawing goes on. by : what the next span is. Lengths in mm, smooth_px in pixels of the screen.
+    """How drawing goes on. by : what the next span is. Lengths in mm, smooth_px in pixels of the
+    screen.
     colour : what is drawn has it, #rrggbb, or none; or, with colour_of_picture, the one that the
     picture has there."""
 
-    by: Annotated[str, OneOf(("line", "curve", "arc")), Asked("", choices=(("line", "straight"), ("curve", "curve"), ("arc", "arc")))] = "line"
-    walk: Annotated[str, OneOf(("edges", "middles")), Asked("", choices=(("edges", "the edge"), ("middles", "the stroke's middle")))] = "edges"
-    shape: Annotated[str, OneOf(tuple(shape for shape, _ in SHAPES)), Asked("", choices=SHAPES)] = "circle"
-    circle: Annotated[str, OneOf(("middle", "three")), Asked("", choices=(("middle", "by its middle"), ("three", "three places")))] = "middle"
-    box: Annotated[str, OneOf(("corner", "middle")), Asked("", choices=(("corner", "from a corner"), ("middle", "from its middle")))] = "corner"
+    by: Annotated[
+        str,
+        OneOf(("line", "curve", "arc")),
+        Asked("", choices=(("line", "straight"), ("curve", "curve"), ("arc", "arc"))),
+    ] = "line"
+    walk: Annotated[
+        str,
+        OneOf(("edges", "middles")),
+        Asked("", choices=(("edges", "the edge"), ("middles", "the stroke's middle"))),
+    ] = "edges"
+    shape: Annotated[str, OneOf(tuple(shape for shape, _ in SHAPES)), Asked("", choices=SHAPES)] = (
+        "circle"
+    )
+    circle: Annotated[
+        str,
+        OneOf(("middle", "three")),
+        Asked("", choices=(("middle", "by its middle"), ("three", "three places"))),
+    ] = "middle"
+    box: Annotated[
+        str,
+        OneOf(("corner", "middle")),
+        Asked("", choices=(("corner", "from a corner"), ("middle", "from its middle"))),
+    ] = "corner"
     rounding: Annotated[float, Within(0.0, 1e6), Asked("Rounding", "mm")] = 0.0
     sides: Annotated[int, Within(3, 200), Asked("Sides", slider=(3, 24))] = 6
     smooth_px: Annotated[float, Within(0.5, 20.0), Asked("Smoothing", " px", slider=(1, 20))] = 2.0
@@ -50,9 +76,17 @@ def draw_settings(session: Session) -> DrawSettings:
     return session.settings("draw", DrawSettings)
 
 
-def put_contour(session: Session, words: str, contour: Contour, *, instead: str = "", ellipse: Affine | None = None) -> str:
-    """A drawn contour comes into the job, or takes another one's place; its id. An open one is no slit until that is said. Symmetry
-    draws it again, or makes one closed contour of it and its copies. ellipse : where it is one, the unit circle's map to it."""
+def put_contour(
+    session: Session,
+    words: str,
+    contour: Contour,
+    *,
+    instead: str = "",
+    ellipse: Affine | None = None,
+) -> str:
+    """A drawn contour comes into the job, or takes another one's place; its id. An open one is no
+    slit until that is said. Symmetry draws it again, or makes one closed contour of it and its
+    copies. ellipse : where it is one, the unit circle's map to it."""
     mirrored = symmetry(session)
     whole = mirrored.joined(contour)
     job = remove_contours(session.job, _copies_of(session, instead)) if whole else session.job
@@ -76,17 +110,24 @@ def _colour_of(session: Session, contour: Contour) -> str:
     settings, picture = draw_settings(session), session.picture
     if not settings.colour_of_picture or picture is None or not session.pictures.ready(picture):
         return settings.colour
-    return colour_inside(contour.transformed(picture.to_job.inverse()), session.pictures.of(picture).levels[0])
+    return colour_inside(
+        contour.transformed(picture.to_job.inverse()), session.pictures.of(picture).levels[0]
+    )
 
 
 def _copies_of(session: Session, contour_id: str) -> list[str]:
     """What symmetry drew of a contour."""
     item = session.job.contour_by_id.get(contour_id)
-    return [other.id for other in session.job.contours if item and item.link and other.link == item.link and other.id != contour_id]
+    return [
+        other.id
+        for other in session.job.contours
+        if item and item.link and other.link == item.link and other.id != contour_id
+    ]
 
 
 class DrawingTool(GestureTool):
-    """A tool that draws by places: symmetry shows what it would draw in the other half or sectors."""
+    """A tool that draws by places: symmetry shows what it would draw in the other half or
+    sectors."""
 
     def marks(self) -> list[Mark]:
         return symmetry(self.session).echoed(super().marks())

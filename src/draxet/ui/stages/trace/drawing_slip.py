@@ -28,7 +28,14 @@ _ABOUT = {
     "Polygon": "Its middle and one corner.",
     "Slot": "The middles of both ends, and its width.",
 }
-_ASKED = {"Draw": ("by",), "Edge walk": ("walk",), "Circle": ("circle",), "Box": ("box", "rounding"), "Polygon": ("sides",), "Freehand": ("smooth_px",)}
+_ASKED = {
+    "Draw": ("by",),
+    "Edge walk": ("walk",),
+    "Circle": ("circle",),
+    "Box": ("box", "rounding"),
+    "Polygon": ("sides",),
+    "Freehand": ("smooth_px",),
+}
 """The settings of each tool."""
 
 
@@ -39,7 +46,11 @@ class DrawingSlip(Slip):
         super().__init__(session, tool.title, _ABOUT[tool.title])
         self._tool, self.settings = tool, draw_settings(session)
         shapes = tool.title.lower() in dict(SHAPES)
-        self.shape = self.ask(self.settings, lambda name, value, gesture: self.session.tool_asked.emit(value), ("shape",) if shapes else ())
+        self.shape = self.ask(
+            self.settings,
+            lambda name, value, gesture: self.session.tool_asked.emit(value),
+            ("shape",) if shapes else (),
+        )
         self.asked = self.ask(self.settings, self._set, _ASKED.get(tool.title, ()))
         self.colour = ColourRow(session, self.settings)
         self.add(self.colour)
@@ -59,7 +70,9 @@ class DrawingSlip(Slip):
         menu = QMenu(made)
         self._kinds: dict[str, QAction] = {}
         for kind in (*KINDS, "picture"):
-            action = self._kinds[kind] = QAction({"picture": "the picture's own lines"}.get(kind, kind), menu)
+            action = self._kinds[kind] = QAction(
+                {"picture": "the picture's own lines"}.get(kind, kind), menu
+            )
             action.setCheckable(True)
             action.triggered.connect(lambda on, kind=kind: self._switch(kind, on))
             menu.addAction(action)
@@ -68,7 +81,9 @@ class DrawingSlip(Slip):
 
     def _switch(self, kind: str, on: bool) -> None:
         catching = catch_settings(self.session)
-        catching.off = tuple(each for each in catching.off if each != kind) if on else (*catching.off, kind)
+        catching.off = (
+            tuple(each for each in catching.off if each != kind) if on else (*catching.off, kind)
+        )
 
     def _catch(self, on: bool) -> None:
         catch_settings(self.session).on = on

@@ -35,8 +35,9 @@ class GuideSettings:
 
 
 class GuideTool(GestureTool):
-    """Through two places or one at a typed angle, along a line that is drawn, or beside another guide; level and upright ones are also
-    pulled from the rulers. One beneath the pointer is dragged, or removed."""
+    """Through two places or one at a typed angle, along a line that is drawn, or beside another
+    guide; level and upright ones are also pulled from the rulers. One beneath the pointer is
+    dragged, or removed."""
 
     title = "Guide"
 
@@ -61,21 +62,42 @@ class GuideTool(GestureTool):
 
     def _by_places(self) -> Gesture:
         a = (yield Want("click a place that it goes through, or pull one from a ruler")).place
-        b = yield Want("click another place on it", ("angle",), polar(a), lambda at: self._looks(a, at), a, back=(a,))
+        b = yield Want(
+            "click another place on it",
+            ("angle",),
+            polar(a),
+            lambda at: self._looks(a, at),
+            a,
+            back=(a,),
+        )
         if math.dist(a, b.place) <= 0 and "angle" not in b.numbers:
-            self.session.refused.emit("Guide: both places are the same; click farther apart, or type an angle.")
+            self.session.refused.emit(
+                "Guide: both places are the same; click farther apart, or type an angle."
+            )
             return
-        angle = b.numbers.get("angle", math.degrees(math.atan2(b.place[1] - a[1], b.place[0] - a[0])))
+        angle = b.numbers.get(
+            "angle", math.degrees(math.atan2(b.place[1] - a[1], b.place[0] - a[0]))
+        )
         self.session.edit("set a guide", add_guide(self.session.job, *a, half_turn(angle)))
 
     def _along(self, at: Place) -> None:
         found = span_at(self.session.catchable, *at, _REACH * self._pixel)
-        contour = next((item.contour for item in self.session.catchable if found and item.id == found[0]), None)
+        contour = next(
+            (item.contour for item in self.session.catchable if found and item.id == found[0]), None
+        )
         if contour is None or found is None or contour.kinds[found[1]] != LINE:
-            self.session.refused.emit("Guide: there is no straight line under the pointer; click on one.")
+            self.session.refused.emit(
+                "Guide: there is no straight line under the pointer; click on one."
+            )
             return
-        (x, y), (u, v) = contour.spans.starts[found[1]].tolist(), contour.spans.ends[found[1]].tolist()
-        self.session.edit("set a guide along a line", add_guide(self.session.job, x, y, half_turn(math.degrees(math.atan2(v - y, u - x)))))
+        (x, y), (u, v) = (
+            contour.spans.starts[found[1]].tolist(),
+            contour.spans.ends[found[1]].tolist(),
+        )
+        self.session.edit(
+            "set a guide along a line",
+            add_guide(self.session.job, x, y, half_turn(math.degrees(math.atan2(v - y, u - x)))),
+        )
 
     def _beside(self) -> Gesture:
         at = (yield Want("click the guide to go beside")).place
@@ -92,9 +114,16 @@ class GuideTool(GestureTool):
             by = math.copysign(numbers["distance"], off(to)) if "distance" in numbers else off(to)
             return guide.x - by * math.sin(turn), guide.y + by * math.cos(turn)
 
-        end = yield Want("click where it goes", ("distance",), place, lambda to: self._beside_looks(guide, place({}, to)))
+        end = yield Want(
+            "click where it goes",
+            ("distance",),
+            place,
+            lambda to: self._beside_looks(guide, place({}, to)),
+        )
         x, y = end.place if end.numbers else place({}, end.place)
-        self.session.edit("set a guide beside another", add_guide(self.session.job, x, y, guide.angle))
+        self.session.edit(
+            "set a guide beside another", add_guide(self.session.job, x, y, guide.angle)
+        )
 
     def _beside_looks(self, guide: Guide, at: Place) -> list[Mark]:
         turn = math.radians(guide.angle)
@@ -106,7 +135,11 @@ class GuideTool(GestureTool):
         return False
 
     def press(self, at: Pointer) -> None:
-        self._held = guide_at(self.session.job.guides, (at.x, at.y), _REACH * at.pixel) if not self._answers and self.settings.way == "places" else None
+        self._held = (
+            guide_at(self.session.job.guides, (at.x, at.y), _REACH * at.pixel)
+            if not self._answers and self.settings.way == "places"
+            else None
+        )
         super().press(at)
 
     def move(self, at: Pointer) -> None:
@@ -124,7 +157,11 @@ class GuideTool(GestureTool):
         super().release(at)
 
     def remove(self) -> bool:
-        if self._hot is None or self._held is not None or all(guide.id != self._hot.id for guide in self.session.job.guides):
+        if (
+            self._hot is None
+            or self._held is not None
+            or all(guide.id != self._hot.id for guide in self.session.job.guides)
+        ):
             return False
         gone, self._hot = self._hot, None
         self.session.edit("remove a guide", remove_guides(self.session.job, [gone.id]))
@@ -137,7 +174,9 @@ class GuideTool(GestureTool):
     def marks(self) -> list[Mark]:
         if self._held is not None:
             turn = math.radians(self._held.angle)
-            return self._looks(self._to, (self._to[0] + math.cos(turn), self._to[1] + math.sin(turn)))
+            return self._looks(
+                self._to, (self._to[0] + math.cos(turn), self._to[1] + math.sin(turn))
+            )
         return super().marks()
 
     @staticmethod
@@ -153,9 +192,17 @@ class GuideSlip(Slip):
     """How many guides there are, and all of them gone at once."""
 
     def __init__(self, session: Session, tool: Tool) -> None:
-        super().__init__(session, "Guide", "Straight lines to draw by: pulled from the rulers, through places, at an angle, along a line or beside another. They are caught, and never cut; drag one, or remove it beneath the pointer.")
+        super().__init__(
+            session,
+            "Guide",
+            "Straight lines to draw by: pulled from the rulers, through places, at an angle, along a line or beside another. They are caught, and never cut; drag one, or remove it beneath the pointer.",
+        )
         count, self._count = fact_row("Guides")
-        self.clear = button("Remove all guides", "plain", lambda: session.edit("remove all guides", remove_guides(session.job)))
+        self.clear = button(
+            "Remove all guides",
+            "plain",
+            lambda: session.edit("remove all guides", remove_guides(session.job)),
+        )
         self._tool, self.settings = tool, session.settings("guide", GuideSettings)
         self.asked = self.ask(self.settings, self._set)
         self.add(count, self.clear)

@@ -31,15 +31,37 @@ class EdgesTool(TraceTool):
 
     def work(self, picture: Picture) -> Callable[[Progress], Proposal]:
         s, pixel, grey = self.settings, picture.pixel_size, grey_source(self.session, picture)
-        level, speck, tolerance = s.level, s.speck / pixel**2, s.tolerance_px(picture, self.session.job)
-        middles, ground, corners, true, rim = s.middles, s.ground(picture), s.corner_degrees, s.true_shapes, s.keep_rim
+        level, speck, tolerance = (
+            s.level,
+            s.speck / pixel**2,
+            s.tolerance_px(picture, self.session.job),
+        )
+        middles, ground, corners, true, rim = (
+            s.middles,
+            s.ground(picture),
+            s.corner_degrees,
+            s.true_shapes,
+            s.keep_rim,
+        )
 
         def work(report: Progress) -> Proposal:
-            answer = trace_edges(EdgeRequest(grey(), level, speck, tolerance, middles, ground, corners, true, rim), report)
+            answer = trace_edges(
+                EdgeRequest(grey(), level, speck, tolerance, middles, ground, corners, true, rim),
+                report,
+            )
             report(0.92, "measuring how near they lie")
-            close = closeness_of_traced(answer.contours, answer.traced, answer.values, answer.level, answer.values)
-            facts = [("Open strokes left out", str(answer.left_out)), ("True shapes", answer.trued), ("Rim", str(answer.rims)), *_light(answer.light_followed)]
-            return self.proposal(answer.contours, picture, close, answer.level, facts, traced=answer.traced)
+            close = closeness_of_traced(
+                answer.contours, answer.traced, answer.values, answer.level, answer.values
+            )
+            facts = [
+                ("Open strokes left out", str(answer.left_out)),
+                ("True shapes", answer.trued),
+                ("Rim", str(answer.rims)),
+                *_light(answer.light_followed),
+            ]
+            return self.proposal(
+                answer.contours, picture, close, answer.level, facts, traced=answer.traced
+            )
 
         return work
 
@@ -52,19 +74,35 @@ class MiddlesTool(TraceTool):
 
     def work(self, picture: Picture) -> Callable[[Progress], Proposal]:
         s, pixel, grey = self.settings, picture.pixel_size, grey_source(self.session, picture)
-        level, tolerance, ground = s.level, s.tolerance_px(picture, self.session.job), s.ground(picture)
+        level, tolerance, ground = (
+            s.level,
+            s.tolerance_px(picture, self.session.job),
+            s.ground(picture),
+        )
         shortest, gap, unit = s.min_length / pixel, s.join_gap / pixel, self.session.job.unit
 
         def work(report: Progress) -> Proposal:
-            answer = trace_middles(MiddleRequest(grey(), level, shortest, gap, tolerance, ground), report)
+            answer = trace_middles(
+                MiddleRequest(grey(), level, shortest, gap, tolerance, ground), report
+            )
             report(0.92, "measuring how near they lie")
             close = middle_closeness_of(answer.contours, answer.values, answer.level)
             widths = sorted(answer.widths)
             words = "–"
             if widths:
-                low, high = (format_length(widths[int(k * (len(widths) - 1))] * pixel, unit, places=2) for k in (0.05, 0.95))
+                low, high = (
+                    format_length(widths[int(k * (len(widths) - 1))] * pixel, unit, places=2)
+                    for k in (0.05, 0.95)
+                )
                 words = low if low == high else f"{low.removesuffix(f' {unit}')} … {high}"
-            return self.proposal(answer.contours, picture, close, answer.level, [("Strokes are wide", words), *_light(answer.light_followed)], traced=("middles",) * len(answer.contours))
+            return self.proposal(
+                answer.contours,
+                picture,
+                close,
+                answer.level,
+                [("Strokes are wide", words), *_light(answer.light_followed)],
+                traced=("middles",) * len(answer.contours),
+            )
 
         return work
 
@@ -83,16 +121,26 @@ class _LevelSlip(TraceSlip):
         self.threshold.field.refused.connect(session.refused)
         self.auto, self.local = QCheckBox("automatic"), QCheckBox("follows the light")
         self.auto.setToolTip("midway between ink and paper as they are in this picture")
-        self.local.setToolTip("for uneven light: midway between ink and paper as they are at each place")
+        self.local.setToolTip(
+            "for uneven light: midway between ink and paper as they are at each place"
+        )
         self.auto.clicked.connect(self._auto_clicked)
         self.local.clicked.connect(self._local_clicked)
-        self.add(self.preset_button(), label("Threshold"), self.threshold, side_by_side(self.auto, self.local))
+        self.add(
+            self.preset_button(),
+            label("Threshold"),
+            self.threshold,
+            side_by_side(self.auto, self.local),
+        )
         self._light = label("", "quiet", wrap=True)
         self.add(self._light)
         self.shape = self.ask(self.settings, self.set, ("detail", "smoothness"))
 
     def _level_moved(self, value: float) -> None:
-        self.settings.local, self.settings.level = self.settings.local or self._followed(), value  # the level that is moved is one of the followed light
+        self.settings.local, self.settings.level = (
+            self.settings.local or self._followed(),
+            value,
+        )  # the level that is moved is one of the followed light
         if not self.settings.local:
             self.session.show_ink(value)
         self.again()
@@ -109,9 +157,18 @@ class _LevelSlip(TraceSlip):
 
     def _local_clicked(self, on: bool) -> None:
         picture = self.session.picture
-        plain = not on and picture is not None and self._followed() and self.session.pictures.ready(picture)
+        plain = (
+            not on
+            and picture is not None
+            and self._followed()
+            and self.session.pictures.ready(picture)
+        )
         self.settings.local = on  # levels of one kind mean nothing to the other
-        self.settings.level = automatic_level(np.asarray(self.session.pictures.of(picture).grey)) if plain and picture else None
+        self.settings.level = (
+            automatic_level(np.asarray(self.session.pictures.of(picture).grey))
+            if plain and picture
+            else None
+        )
         self.again()
 
     def refresh(self) -> None:
@@ -135,7 +192,9 @@ class EdgesSlip(_LevelSlip):
         self.tolerance.entered.connect(lambda value: self.set("tolerance", value))
         self._trued = label("", "quiet", wrap=True)
         self.add(field_row("Tolerance", self.tolerance, 110))
-        self.asked = self.ask(self.settings, self.set, ("speck", "middles", "true_shapes", "keep_rim"))
+        self.asked = self.ask(
+            self.settings, self.set, ("speck", "middles", "true_shapes", "keep_rim")
+        )
         self.add(self._trued)
         self.add_outcome("Open strokes left out")
         self.refresh()
@@ -146,7 +205,9 @@ class EdgesSlip(_LevelSlip):
         if picture:
             self.tolerance.set_value(s.tolerance_px(picture, self.session.job) * picture.pixel_size)
         self.facts["Open strokes left out"][0].setVisible(s.middles)
-        self.asked.rows["keep_rim"].setVisible(s.keep_rim or dict(self.tool.offer.facts).get("Rim", "0") != "0")
+        self.asked.rows["keep_rim"].setVisible(
+            s.keep_rim or dict(self.tool.offer.facts).get("Rim", "0") != "0"
+        )
         words = dict(self.tool.offer.facts).get("True shapes", "")
         self._trued.setText(words)
         self._trued.setVisible(bool(words))
@@ -157,7 +218,12 @@ class MiddlesSlip(_LevelSlip):
     """Settings of tracing by middles, and what they give."""
 
     def __init__(self, session: Session, tool: MiddlesTool) -> None:
-        super().__init__(session, tool, "Middles", "One contour along the middle of each stroke, straight through crossings. Open ends are slits.")
+        super().__init__(
+            session,
+            tool,
+            "Middles",
+            "One contour along the middle of each stroke, straight through crossings. Open ends are slits.",
+        )
         self.asked = self.ask(self.settings, self.set, ("min_length", "join_gap"))
         self.add_outcome("Strokes are wide")
         self.refresh()

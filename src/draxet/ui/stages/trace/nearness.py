@@ -1,4 +1,5 @@
-"""Compare: how near contours lie to the picture's edge, which lines of it none follows yet, and whether they can be cut."""
+"""Compare: how near contours lie to the picture's edge, which lines of it none follows yet, and
+whether they can be cut."""
 
 from __future__ import annotations
 
@@ -49,7 +50,8 @@ class _Answer:
 
 
 class NearnessTool(Tool):
-    """Measures the contours that were traced from the picture in hand, as they are now; a click chooses one."""
+    """Measures the contours that were traced from the picture in hand, as they are now; a click
+    chooses one."""
 
     def __init__(self, session: Session) -> None:
         self.session, self.workers = session, session.workers
@@ -57,11 +59,19 @@ class NearnessTool(Tool):
         self.looked: tuple[float, float] | None = None
         self._of: object = None
         self.apart: float | None = None
-        """How far from every contour a line of the picture counts as not traced, in mm; as exact as the work where None."""
+        """How far from every contour a line of the picture counts as not traced, in mm; as exact as
+        the work where None."""
 
     def apart_mm(self) -> float:
         picture = self.session.picture
-        return self.apart if self.apart is not None else max(_APART_PX * picture.pixel_size if picture else 0.0, self.session.job.exactness.tolerance)
+        return (
+            self.apart
+            if self.apart is not None
+            else max(
+                _APART_PX * picture.pixel_size if picture else 0.0,
+                self.session.job.exactness.tolerance,
+            )
+        )
 
     def set_apart(self, mm: float) -> None:
         self.apart = mm
@@ -71,14 +81,24 @@ class NearnessTool(Tool):
         if self.workers.busy(_LANE):
             return Prompt("Compare: measuring …")
         if self.answer is None:
-            return Prompt("Compare: trace this picture first, or draw on it.", "then every place along its contours is compared with the picture")
-        return Prompt("Compare: small dots are near, large ones far; broad dashes are not traced yet.", "a click chooses a contour")
+            return Prompt(
+                "Compare: trace this picture first, or draw on it.",
+                "then every place along its contours is compared with the picture",
+            )
+        return Prompt(
+            "Compare: small dots are near, large ones far; broad dashes are not traced yet.",
+            "a click chooses a contour",
+        )
 
     def run(self) -> None:
         """Measure anew, where contours or picture are other ones than before."""
         session, picture = self.session, self.session.picture
         apart = self.apart_mm()
-        items = [item for item in session.job.contours if picture and (item.picture == picture.id or _lies_on(picture, item.contour))]
+        items = [
+            item
+            for item in session.job.contours
+            if picture and (item.picture == picture.id or _lies_on(picture, item.contour))
+        ]
         known = {item.id for item in items}
         others = [item for item in session.job.contours if item.id not in known]
         state = (tuple(map(id, session.job.contours)), picture, apart)
@@ -88,7 +108,12 @@ class NearnessTool(Tool):
         if picture is None or not items:
             self.answer = None
             return
-        store, ground, level, feature = session.pictures, trace_settings(session).ground(picture), trace_settings(session).level, session.job.smallest_feature
+        store, ground, level, feature = (
+            session.pictures,
+            trace_settings(session).ground(picture),
+            trace_settings(session).level,
+            session.job.smallest_feature,
+        )
         speck = trace_settings(session).speck
 
         def work(report: Progress) -> _Answer | None:
@@ -101,9 +126,23 @@ class NearnessTool(Tool):
                 return None
             measured = _measured(judged, picture, values, used, ready.levels[0], feature)
             report(0.6, "looking for what is not traced")
-            return _with_untraced(measured, judged + [item for item in items + others if item.id not in {each.id for each in judged}], picture, readied.values, used, apart / picture.pixel_size, speck / picture.pixel_size**2)
+            return _with_untraced(
+                measured,
+                judged
+                + [item for item in items + others if item.id not in {each.id for each in judged}],
+                picture,
+                readied.values,
+                used,
+                apart / picture.pixel_size,
+                speck / picture.pixel_size**2,
+            )
 
-        self.workers.run(_LANE, work, self._done, lambda error: session.refused.emit(f"It could not be measured: {error}"))
+        self.workers.run(
+            _LANE,
+            work,
+            self._done,
+            lambda error: session.refused.emit(f"It could not be measured: {error}"),
+        )
         session.tool_changed.emit()
 
     def _done(self, answer: _Answer | None) -> None:
@@ -138,8 +177,11 @@ def _lies_on(picture: Picture, contour: Contour) -> bool:
     return 0 <= x <= picture.width and 0 <= y <= picture.height
 
 
-def _judged(items: list[ContourItem], picture: Picture, values: NDArray[Any], level: float) -> list[ContourItem]:
-    """The contours that were traced from a picture, and of those drawn by hand the ones that follow it, with what they follow."""
+def _judged(
+    items: list[ContourItem], picture: Picture, values: NDArray[Any], level: float
+) -> list[ContourItem]:
+    """The contours that were traced from a picture, and of those drawn by hand the ones that follow
+    it, with what they follow."""
     back = picture.to_job.inverse()
     found = []
     for item in items:
@@ -150,21 +192,62 @@ def _judged(items: list[ContourItem], picture: Picture, values: NDArray[Any], le
     return found
 
 
-def _measured(items: list[ContourItem], picture: Picture, values: NDArray[Any], level: float, pixels: NDArray[Any], feature: float) -> _Answer:
+def _measured(
+    items: list[ContourItem],
+    picture: Picture,
+    values: NDArray[Any],
+    level: float,
+    pixels: NDArray[Any],
+    feature: float,
+) -> _Answer:
     back = picture.to_job.inverse()
-    whole = closeness_of_traced([item.contour.transformed(back) for item in items], [item.traced or "edges" for item in items], values, level, pixels)
-    worst = tuple((*picture.to_job.point(x, y), off, items[k].id) for x, y, off, k in whole.worst(_WORST, 12.0))
+    whole = closeness_of_traced(
+        [item.contour.transformed(back) for item in items],
+        [item.traced or "edges" for item in items],
+        values,
+        level,
+        pixels,
+    )
+    worst = tuple(
+        (*picture.to_job.point(x, y), off, items[k].id)
+        for x, y, off, k in whole.worst(_WORST, 12.0)
+    )
     groups = [{"middles": "", "colours": item.colour}.get(item.traced, "ink") for item in items]
-    return _Answer(picture.to_job.apply(whole.points), whole, worst, fitness_of([item.contour for item in items], feature, groups), picture.pixel_size, (), ())
+    return _Answer(
+        picture.to_job.apply(whole.points),
+        whole,
+        worst,
+        fitness_of([item.contour for item in items], feature, groups),
+        picture.pixel_size,
+        (),
+        (),
+    )
 
 
 def _with_untraced(
-    answer: _Answer, items: list[ContourItem], picture: Picture, values: NDArray[Any], level: float, apart_px: float, speck_px: float
+    answer: _Answer,
+    items: list[ContourItem],
+    picture: Picture,
+    values: NDArray[Any],
+    level: float,
+    apart_px: float,
+    speck_px: float,
 ) -> _Answer:
     back = picture.to_job.inverse()
     contours = [item.contour.transformed(back) for item in items]
-    lines = untraced_lines(contours, [item.traced or "edges" for item in items], values, level, apart_px, max(speck_px, _LEAST_PX))
-    stretches = tuple(Contour.make(picture.to_job.apply(run), closed=False) for line in lines for run in line.stretches)
+    lines = untraced_lines(
+        contours,
+        [item.traced or "edges" for item in items],
+        values,
+        level,
+        apart_px,
+        max(speck_px, _LEAST_PX),
+    )
+    stretches = tuple(
+        Contour.make(picture.to_job.apply(run), closed=False)
+        for line in lines
+        for run in line.stretches
+    )
     return replace(answer, untraced=tuple(lines), lacking=stretches)
 
 
@@ -185,14 +268,24 @@ class NearnessSlip(Slip):
     """Summary, the worst places, and the verdict on cutting."""
 
     def __init__(self, session: Session, tool: NearnessTool) -> None:
-        super().__init__(session, "Compare", "The contours against the picture's own edge, all along, and the picture's lines against the contours.")
+        super().__init__(
+            session,
+            "Compare",
+            "The contours against the picture's own edge, all along, and the picture's lines against the contours.",
+        )
         self._tool = tool
         self.apart = self.length_field("Farther than")
         self.apart.entered.connect(tool.set_apart)
         lines, self._lines = fact_row("Lines without a contour")
         self.next_line = button("Show the next one", "plain", self._go_to_next)
         self._next = 0
-        self.add(label("Not traced yet", "section"), field_row("Farther than", self.apart, 110), lines, self.next_line, label("How near", "section"))
+        self.add(
+            label("Not traced yet", "section"),
+            field_row("Farther than", self.apart, 110),
+            lines,
+            self.next_line,
+            label("How near", "section"),
+        )
         mean, self._mean = fact_row("On average")
         greatest, self._greatest = fact_row("Greatest")
         none, self._none = fact_row("No edge there")
@@ -201,7 +294,10 @@ class NearnessSlip(Slip):
         self._list.setSpacing(0)
         self.body.addLayout(self._list)
         self.add(label("Fit for cutting?", "section"))
-        self._facts = {name: fact_row(name) for name in ("Contours · nodes", "Shortest span", "Narrowest place", "Smallest contour")}
+        self._facts = {
+            name: fact_row(name)
+            for name in ("Contours · nodes", "Shortest span", "Narrowest place", "Smallest contour")
+        }
         self.add(*(row for row, _ in self._facts.values()))
         self._verdict = FindingRows(session, "Fit for cutting.")
         self.colour = button("Take the picture's colour", "plain", lambda: take_colour(session))
@@ -219,15 +315,26 @@ class NearnessSlip(Slip):
         """From one line that is not traced to the next, the longest first."""
         answer, picture = self._tool.answer, self.session.picture
         if answer is not None and answer.untraced and picture is not None:
-            self.go_to(*picture.to_job.point(*answer.untraced[self._next % len(answer.untraced)].place))
+            self.go_to(
+                *picture.to_job.point(*answer.untraced[self._next % len(answer.untraced)].place)
+            )
             self._next += 1
 
     def _show_untraced(self, answer: _Answer | None) -> None:
         self.apart.set_value(self._tool.apart_mm())
         lines = answer.untraced if answer else ()
         pixel = answer.pixel if answer else 1.0
-        long, area = sum(line.long for line in lines) * pixel, sum(line.area for line in lines) * pixel**2
-        self._lines.setText(f"{len(lines)} · {self.length(long, 1)} · {format_area(area, self.session.job.unit)}" if lines else "none" if answer else "–")
+        long, area = (
+            sum(line.long for line in lines) * pixel,
+            sum(line.area for line in lines) * pixel**2,
+        )
+        self._lines.setText(
+            f"{len(lines)} · {self.length(long, 1)} · {format_area(area, self.session.job.unit)}"
+            if lines
+            else "none"
+            if answer
+            else "–"
+        )
         set_part(self._lines, part="brass" if lines else "value")
         self.next_line.setEnabled(bool(lines))
 
@@ -241,18 +348,36 @@ class NearnessSlip(Slip):
         self._shown = answer
         emptied(self._list)
         if answer is None:
-            for value in (self._mean, self._greatest, self._none, *(value for _, value in self._facts.values())):
+            for value in (
+                self._mean,
+                self._greatest,
+                self._none,
+                *(value for _, value in self._facts.values()),
+            ):
                 value.setText("–")
             self._verdict.hide()
             return
         close, pixel, fit = answer.closeness, answer.pixel, answer.fitness
         self._mean.setText(f"{close.mean:.2f} px · {self.length(close.mean * pixel, 3)}")
-        self._greatest.setText(f"{close.greatest:.2f} px · {self.length(close.greatest * pixel, 3)}")
+        self._greatest.setText(
+            f"{close.greatest:.2f} px · {self.length(close.greatest * pixel, 3)}"
+        )
         self._none.setText(f"{100 * (1 - close.found.mean()):.1f} %" if len(close.found) else "–")
         for k, (x, y, off, contour) in enumerate(answer.worst, start=1):
-            words = f"{k}   {off:.2f} px · {self.length(off * pixel, 3)}" if np.isfinite(off) else f"{k}   no edge of the picture here"
-            self._list.addWidget(button(words, "row", lambda x=x, y=y, contour=contour: self._choose(x, y, contour)))  # type: ignore[misc]
-        values = (f"{fit.contours:,} · {fit.nodes:,}".replace(",", " "), self._size(fit.shortest), self._size(fit.narrowest), self._size(fit.smallest_hole))
+            words = (
+                f"{k}   {off:.2f} px · {self.length(off * pixel, 3)}"
+                if np.isfinite(off)
+                else f"{k}   no edge of the picture here"
+            )
+            self._list.addWidget(
+                button(words, "row", lambda x=x, y=y, contour=contour: self._choose(x, y, contour))  # type: ignore[misc]
+            )
+        values = (
+            f"{fit.contours:,} · {fit.nodes:,}".replace(",", " "),
+            self._size(fit.shortest),
+            self._size(fit.narrowest),
+            self._size(fit.smallest_hole),
+        )
         for (_, value), words in zip(self._facts.values(), values, strict=True):
             value.setText(words)
         self._verdict.show()

@@ -8,7 +8,13 @@ from typing import Annotated
 import numpy as np
 
 from draxet.geometry.arrays import Points
-from draxet.geometry.constructions import circle_at, common_tangents, divided_span, evenly_between, mirror_line
+from draxet.geometry.constructions import (
+    circle_at,
+    common_tangents,
+    divided_span,
+    evenly_between,
+    mirror_line,
+)
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.edits import add_contours, add_guide, half_turn
@@ -28,7 +34,14 @@ from draxet.ui.stages.trace.symmetry import symmetry
 __all__ = ["ConstructSlip", "ConstructTool", "PointSlip", "PointTool"]
 
 _REACH = 9.0
-_WAYS = (("middle", "middle"), ("centre", "centre"), ("division", "division"), ("gap", "gap"), ("tangents", "tangents"), ("mirror", "mirror line"))
+_WAYS = (
+    ("middle", "middle"),
+    ("centre", "centre"),
+    ("division", "division"),
+    ("gap", "gap"),
+    ("tangents", "tangents"),
+    ("mirror", "mirror line"),
+)
 
 
 def _put_points(session: Session, words: str, places: list[Place] | Points) -> None:
@@ -52,13 +65,24 @@ class PointTool(GestureTool):
         super().__init__(session)
 
     def gesture(self) -> Gesture:
-        before = (self.session.job.points[-1].x, self.session.job.points[-1].y) if self.session.job.points else None
+        before = (
+            (self.session.job.points[-1].x, self.session.job.points[-1].y)
+            if self.session.job.points
+            else None
+        )
         numbers = ("length", "angle") if before else ()
-        at = yield Want("click where a point is to be, or drag one", numbers, polar(before) if before else None, start=before)
+        at = yield Want(
+            "click where a point is to be, or drag one",
+            numbers,
+            polar(before) if before else None,
+            start=before,
+        )
         _put_points(self.session, "set a point", [at.place])
 
     def _at_point(self, at: Pointer) -> Point | None:
-        near = [(math.hypot(p.x - at.x, p.y - at.y), k) for k, p in enumerate(self.session.job.points)]
+        near = [
+            (math.hypot(p.x - at.x, p.y - at.y), k) for k, p in enumerate(self.session.job.points)
+        ]
         away, k = min(near, default=(math.inf, 0))
         return self.session.job.points[k] if away <= _REACH * at.pixel else None
 
@@ -102,7 +126,10 @@ class PointTool(GestureTool):
 
     def marks(self) -> list[Mark]:
         if self._held is not None:
-            return [SignMark(*self._to, "point", hot=True), LineMark(self._held.x, self._held.y, *self._to, "note")]
+            return [
+                SignMark(*self._to, "point", hot=True),
+                LineMark(self._held.x, self._held.y, *self._to, "note"),
+            ]
         hot = [SignMark(self._hot.x, self._hot.y, "point", hot=True)] if self._hot else []
         return [*symmetry(self.session).marks(), *super().marks(), *hot]
 
@@ -111,9 +138,19 @@ class PointSlip(Slip):
     """How many points there are, and all of them gone at once."""
 
     def __init__(self, session: Session, tool: Tool) -> None:
-        super().__init__(session, "Point", "Places to drill, to mark or to draw by. They are caught, and never cut by themselves. Length and angle count from the point before.")
+        super().__init__(
+            session,
+            "Point",
+            "Places to drill, to mark or to draw by. They are caught, and never cut by themselves. Length and angle count from the point before.",
+        )
         count, self._count = fact_row("Points")
-        self.clear = button("Remove all points", "plain", lambda: session.edit("remove all points", remove_points(session.job, [p.id for p in session.job.points])))
+        self.clear = button(
+            "Remove all points",
+            "plain",
+            lambda: session.edit(
+                "remove all points", remove_points(session.job, [p.id for p in session.job.points])
+            ),
+        )
         self.add(count, self.clear)
         self.refresh()
 
@@ -143,29 +180,55 @@ class ConstructTool(GestureTool):
     def gesture(self) -> Gesture:
         way = self.settings.way
         if way in ("middle", "gap"):
-            yield from self._between(2 if way == "middle" else self.settings.parts, typed=way == "gap")
+            yield from self._between(
+                2 if way == "middle" else self.settings.parts, typed=way == "gap"
+            )
         elif way == "tangents":
             yield from self._tangents()
         else:
-            words = {"centre": "click an arc or a circle", "division": "click the span to divide", "mirror": "click a contour"}[way]
+            words = {
+                "centre": "click an arc or a circle",
+                "division": "click the span to divide",
+                "mirror": "click a contour",
+            }[way]
             at = yield Want(words, ("parts",) if way == "division" else (), lambda numbers, to: to)
-            {"centre": self._centre, "division": self._divide, "mirror": self._mirror}[way](at.place, int(at.numbers.get("parts", self.settings.parts)))
+            {"centre": self._centre, "division": self._divide, "mirror": self._mirror}[way](
+                at.place, int(at.numbers.get("parts", self.settings.parts))
+            )
 
     def _between(self, parts: int, *, typed: bool) -> Gesture:
         a = (yield Want("click the first place")).place
-        b = yield Want("click the second place", ("parts",) if typed else (), lambda numbers, at: at, lambda at: self._looks(a, at, parts), a, back=(a,))
-        _put_points(self.session, "divide a gap" if typed else "set the middle", evenly_between(a, b.place, int(b.numbers.get("parts", parts))))
+        b = yield Want(
+            "click the second place",
+            ("parts",) if typed else (),
+            lambda numbers, at: at,
+            lambda at: self._looks(a, at, parts),
+            a,
+            back=(a,),
+        )
+        _put_points(
+            self.session,
+            "divide a gap" if typed else "set the middle",
+            evenly_between(a, b.place, int(b.numbers.get("parts", parts))),
+        )
 
     @staticmethod
     def _looks(a: Place, at: Place, parts: int) -> list[Mark]:
-        return [LineMark(*a, *at, "note"), *(SignMark(x, y, "point", hot=True) for x, y in evenly_between(a, at, parts)[:200])]
+        return [
+            LineMark(*a, *at, "note"),
+            *(SignMark(x, y, "point", hot=True) for x, y in evenly_between(a, at, parts)[:200]),
+        ]
 
     def _span(self, at: Place) -> tuple[Contour, int] | None:
         found = span_at(self.session.catchable, *at, _REACH * self._pixel)
         if found is None:
-            self.session.refused.emit(f"{self.title}: there is no contour under the pointer; click on one.")
+            self.session.refused.emit(
+                f"{self.title}: there is no contour under the pointer; click on one."
+            )
             return None
-        return next(item.contour for item in self.session.catchable if item.id == found[0]), found[1]
+        return next(item.contour for item in self.session.catchable if item.id == found[0]), found[
+            1
+        ]
 
     def _centre(self, at: Place, parts: int) -> None:
         found = self._span(at)
@@ -173,7 +236,9 @@ class ConstructTool(GestureTool):
         if circle:
             _put_points(self.session, "set a centre", [circle[:2]])
         elif found:
-            self.session.refused.emit("Construct: this span is no arc and has no centre; click an arc or a circle.")
+            self.session.refused.emit(
+                "Construct: this span is no arc and has no centre; click an arc or a circle."
+            )
 
     def _divide(self, at: Place, parts: int) -> None:
         found = self._span(at)
@@ -183,7 +248,13 @@ class ConstructTool(GestureTool):
             if whole is not None:  # a circle is divided all round, from its first node
                 start = contour.nodes[0] - np.array(whole[:2])
                 turns = math.atan2(start[1], start[0]) + 2 * math.pi * np.arange(parts) / parts
-                _put_points(self.session, "divide a circle", np.column_stack([whole[0] + whole[2] * np.cos(turns), whole[1] + whole[2] * np.sin(turns)]))
+                _put_points(
+                    self.session,
+                    "divide a circle",
+                    np.column_stack(
+                        [whole[0] + whole[2] * np.cos(turns), whole[1] + whole[2] * np.sin(turns)]
+                    ),
+                )
             else:
                 _put_points(self.session, "divide a span", divided_span(contour.spans, span, parts))
 
@@ -191,26 +262,41 @@ class ConstructTool(GestureTool):
         name = contour_at(self.session.catchable, *at, _REACH * self._pixel)
         item = next((each for each in self.session.catchable if each.id == name), None)
         if item is None:
-            self.session.refused.emit("Construct: there is no contour under the pointer; click on one.")
+            self.session.refused.emit(
+                "Construct: there is no contour under the pointer; click on one."
+            )
             return
         line = mirror_line(item.contour, self.session.job.exactness.tolerance)
         if line is None:
-            self.session.refused.emit("Construct: this contour is not symmetrical within what the work must hold.")
+            self.session.refused.emit(
+                "Construct: this contour is not symmetrical within what the work must hold."
+            )
         else:
             x, y, angle = line
-            self.session.edit("set a mirror line", add_guide(self.session.job, x, y, half_turn(math.degrees(angle))))
+            self.session.edit(
+                "set a mirror line",
+                add_guide(self.session.job, x, y, half_turn(math.degrees(angle))),
+            )
 
     def _tangents(self) -> Gesture:
         a = (yield Want("click a circle, or a place")).place
-        b = (yield Want("click the circle to touch", marks=lambda at: [LineMark(*a, *at, "note")], back=(a,))).place
+        b = (
+            yield Want(
+                "click the circle to touch", marks=lambda at: [LineMark(*a, *at, "note")], back=(a,)
+            )
+        ).place
         one, other = self._circle(a), self._circle(b)
         lines = common_tangents(one, other) if max(one[2], other[2]) > 0 else []
         if not lines:
-            self.session.refused.emit("Construct: there is no line that touches both; click circles that do not lie within each other.")
+            self.session.refused.emit(
+                "Construct: there is no line that touches both; click circles that do not lie within each other."
+            )
             return
         made = [Contour.make([p, q], closed=False) for p, q in lines if math.dist(p, q) > 1e-9]
         self.session.edit("draw tangents", add_contours(self.session.job, made))
-        self.session.said.emit(f"{count_words(len(made), 'tangent')}; remove those that are not wanted")
+        self.session.said.emit(
+            f"{count_words(len(made), 'tangent')}; remove those that are not wanted"
+        )
 
     def _circle(self, at: Place) -> tuple[float, float, float]:
         """The circle under a place, else the place itself."""
@@ -226,7 +312,11 @@ class ConstructSlip(Slip):
     """What is constructed."""
 
     def __init__(self, session: Session, tool: Tool) -> None:
-        super().__init__(session, "Construct", "Points in the middle, at a centre or evenly along; tangents from a place or a circle to a circle; the line by which a shape is symmetrical, as a guide.")
+        super().__init__(
+            session,
+            "Construct",
+            "Points in the middle, at a centre or evenly along; tangents from a place or a circle to a circle; the line by which a shape is symmetrical, as a guide.",
+        )
         self._tool, self.settings = tool, session.settings("construct", ConstructSettings)
         self.asked = self.ask(self.settings, self._set)
         self.refresh()

@@ -51,7 +51,13 @@ class CircleTool(_Shape):
             yield from self._through_three()
             return
         middle = (yield Want("click its middle")).place
-        edge = yield Want("click how far it reaches", ("radius",), _around(middle), lambda at: self._round(middle, at), middle)
+        edge = yield Want(
+            "click how far it reaches",
+            ("radius",),
+            _around(middle),
+            lambda at: self._round(middle, at),
+            middle,
+        )
         self.put(_circle(middle, math.dist(middle, edge.place)))
 
     def _round(self, middle: Place, at: Place) -> list[Mark]:
@@ -60,8 +66,18 @@ class CircleTool(_Shape):
 
     def _through_three(self) -> Gesture:
         a = (yield Want("click a first place on it")).place
-        b = (yield Want("click a second place on it", marks=lambda at: [LineMark(*a, *at)], back=(a,))).place
-        c = (yield Want("click a third place on it", marks=lambda at: self.shown(_through(a, b, at)), back=(a, b))).place
+        b = (
+            yield Want(
+                "click a second place on it", marks=lambda at: [LineMark(*a, *at)], back=(a,)
+            )
+        ).place
+        c = (
+            yield Want(
+                "click a third place on it",
+                marks=lambda at: self.shown(_through(a, b, at)),
+                back=(a, b),
+            )
+        ).place
         self.put(_through(a, b, c))
 
 
@@ -72,8 +88,23 @@ class ArcTool(_Shape):
 
     def gesture(self) -> Gesture:
         a = (yield Want("click where it begins")).place
-        b = (yield Want("click where it ends", ("length", "angle"), polar(a), lambda at: [LineMark(*a, *at)], a, back=(a,))).place
-        through = (yield Want("click a place that it goes through", marks=lambda at: self.shown(_arc(a, at, b)), back=(a, b))).place
+        b = (
+            yield Want(
+                "click where it ends",
+                ("length", "angle"),
+                polar(a),
+                lambda at: [LineMark(*a, *at)],
+                a,
+                back=(a,),
+            )
+        ).place
+        through = (
+            yield Want(
+                "click a place that it goes through",
+                marks=lambda at: self.shown(_arc(a, at, b)),
+                back=(a, b),
+            )
+        ).place
         self.put(_arc(a, through, b))
 
 
@@ -84,31 +115,66 @@ class EllipseTool(_Shape):
 
     def gesture(self) -> Gesture:
         middle = (yield Want("click its middle")).place
-        tip = (yield Want("click the end of one half axis", ("length", "angle"), polar(middle), lambda at: [LineMark(*middle, *at)], middle)).place
-        across = yield Want("click how far it reaches across", ("length",), _across(middle, tip), lambda at: self.shown(_ellipse(middle, tip, at)))
+        tip = (
+            yield Want(
+                "click the end of one half axis",
+                ("length", "angle"),
+                polar(middle),
+                lambda at: [LineMark(*middle, *at)],
+                middle,
+            )
+        ).place
+        across = yield Want(
+            "click how far it reaches across",
+            ("length",),
+            _across(middle, tip),
+            lambda at: self.shown(_ellipse(middle, tip, at)),
+        )
         laid = _ellipse_map(middle, tip, across.place)
-        self.put(_ellipse(middle, tip, across.place), laid if laid is not None and not laid.is_similarity else None)
+        self.put(
+            _ellipse(middle, tip, across.place),
+            laid if laid is not None and not laid.is_similarity else None,
+        )
 
 
 class BoxTool(_Shape):
-    """From corner to corner, or from the middle to a corner; with rounded corners where a rounding is set."""
+    """From corner to corner, or from the middle to a corner; with rounded corners where a rounding
+    is set."""
 
     title = "Box"
 
     def gesture(self) -> Gesture:
         centred = self.settings.box == "middle"
         first = (yield Want("click its middle" if centred else "click one corner")).place
-        second = yield Want("click the corner across" if not centred else "click a corner", ("width", "height"), _sized(first, centred), lambda at: self._looks(first, at, centred), back=(first,))
+        second = yield Want(
+            "click the corner across" if not centred else "click a corner",
+            ("width", "height"),
+            _sized(first, centred),
+            lambda at: self._looks(first, at, centred),
+            back=(first,),
+        )
         self.put(self._box(first, second.place, centred))
 
     def _looks(self, first: Place, at: Place, centred: bool) -> list[Mark]:
         made = self._box(first, at, centred)
         wide, high = (abs(at[k] - first[k]) * (2 if centred else 1) for k in (0, 1))
-        return self.shown(made, TagMark((first[0] + at[0]) / 2, min(first[1], at[1]), f"{self.length(wide)} × {self.length(high)}"))
+        return self.shown(
+            made,
+            TagMark(
+                (first[0] + at[0]) / 2,
+                min(first[1], at[1]),
+                f"{self.length(wide)} × {self.length(high)}",
+            ),
+        )
 
     def _box(self, first: Place, second: Place, centred: bool) -> Contour | None:
         low = (2 * first[0] - second[0], 2 * first[1] - second[1]) if centred else first
-        x0, x1, y0, y1 = min(low[0], second[0]), max(low[0], second[0]), min(low[1], second[1]), max(low[1], second[1])
+        x0, x1, y0, y1 = (
+            min(low[0], second[0]),
+            max(low[0], second[0]),
+            min(low[1], second[1]),
+            max(low[1], second[1]),
+        )
         if x1 <= x0 or y1 <= y0:
             return None
         rounding = min(self.settings.rounding, (x1 - x0) / 2, (y1 - y0) / 2)
@@ -123,13 +189,29 @@ class PolygonTool(_Shape):
 
     def gesture(self) -> Gesture:
         middle = (yield Want("click its middle")).place
-        corner = yield Want("click one corner", ("radius", "sides"), _around(middle), lambda at: self.shown(self._polygon(middle, at, self.settings.sides)), middle)
-        self.put(self._polygon(middle, corner.place, int(corner.numbers.get("sides", self.settings.sides))))
+        corner = yield Want(
+            "click one corner",
+            ("radius", "sides"),
+            _around(middle),
+            lambda at: self.shown(self._polygon(middle, at, self.settings.sides)),
+            middle,
+        )
+        self.put(
+            self._polygon(
+                middle, corner.place, int(corner.numbers.get("sides", self.settings.sides))
+            )
+        )
 
     @staticmethod
     def _polygon(middle: Place, corner: Place, sides: int) -> Contour | None:
         radius = math.dist(middle, corner)
-        return regular_polygon(*middle, sides, radius, math.atan2(corner[1] - middle[1], corner[0] - middle[0])) if radius > 0 else None
+        return (
+            regular_polygon(
+                *middle, sides, radius, math.atan2(corner[1] - middle[1], corner[0] - middle[0])
+            )
+            if radius > 0
+            else None
+        )
 
 
 class SlotTool(_Shape):
@@ -139,8 +221,22 @@ class SlotTool(_Shape):
 
     def gesture(self) -> Gesture:
         a = (yield Want("click the middle of one end")).place
-        b = (yield Want("click the middle of the other end", ("length", "angle"), polar(a), lambda at: [LineMark(*a, *at)], a, back=(a,))).place
-        side = yield Want("click how broad it is", ("width",), _broad(a, b), lambda at: self.shown(_slot(a, b, at)))
+        b = (
+            yield Want(
+                "click the middle of the other end",
+                ("length", "angle"),
+                polar(a),
+                lambda at: [LineMark(*a, *at)],
+                a,
+                back=(a,),
+            )
+        ).place
+        side = yield Want(
+            "click how broad it is",
+            ("width",),
+            _broad(a, b),
+            lambda at: self.shown(_slot(a, b, at)),
+        )
         self.put(_slot(a, b, side.place))
 
 
@@ -151,7 +247,11 @@ def _around(middle: Place) -> PlaceOf:
         away = math.dist(middle, at)
         radius = numbers.get("radius", away)
         share = radius / away if away else 0.0
-        return (middle[0] + (at[0] - middle[0]) * share, middle[1] + (at[1] - middle[1]) * share) if away else (middle[0] + radius, middle[1])
+        return (
+            (middle[0] + (at[0] - middle[0]) * share, middle[1] + (at[1] - middle[1]) * share)
+            if away
+            else (middle[0] + radius, middle[1])
+        )
 
     return place
 
@@ -185,7 +285,9 @@ def _broad(a: Place, b: Place) -> PlaceOf:
         if "width" not in numbers:
             return at
         long = math.dist(a, b) or 1.0
-        return b[0] - (b[1] - a[1]) / long * numbers["width"] / 2, b[1] + (b[0] - a[0]) / long * numbers["width"] / 2
+        return b[0] - (b[1] - a[1]) / long * numbers["width"] / 2, b[1] + (
+            b[0] - a[0]
+        ) / long * numbers["width"] / 2
 
     return place
 
@@ -208,7 +310,11 @@ def _ellipse(middle: Place, tip: Place, at: Place) -> Contour | None:
     laid = _ellipse_map(middle, tip, at)
     if laid is None:
         return None
-    return Contour.circle(*middle, laid.scale) if laid.is_similarity else unit_ellipse().transformed(laid)
+    return (
+        Contour.circle(*middle, laid.scale)
+        if laid.is_similarity
+        else unit_ellipse().transformed(laid)
+    )
 
 
 def _ellipse_map(middle: Place, tip: Place, at: Place) -> Affine | None:
@@ -216,7 +322,12 @@ def _ellipse_map(middle: Place, tip: Place, at: Place) -> Affine | None:
     long = math.dist(middle, tip)
     if long <= 0:
         return None
-    off = abs((at[0] - middle[0]) * -(tip[1] - middle[1]) + (at[1] - middle[1]) * (tip[0] - middle[0])) / long
+    off = (
+        abs(
+            (at[0] - middle[0]) * -(tip[1] - middle[1]) + (at[1] - middle[1]) * (tip[0] - middle[0])
+        )
+        / long
+    )
     if off <= 0:
         return None
     turn = math.degrees(math.atan2(tip[1] - middle[1], tip[0] - middle[0]))

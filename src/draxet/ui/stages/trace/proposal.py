@@ -15,9 +15,9 @@ __all__ = ["Proposal"]
 
 @record(frozen=True, eq=False)
 class Proposal:
-    """What a trace gives: contours in job space, a colour (#rrggbb) for each where they have any, what it says of itself, how near
-    it lies to the picture, whether it can be cut, what each contour follows (as in ``ContourItem``), the colours it went by, and why
-    it may be no good."""
+    """What a trace gives: contours in job space, a colour (#rrggbb) for each where they have any,
+    what it says of itself, how near it lies to the picture, whether it can be cut, what each
+    contour follows (as in ``ContourItem``), the colours it went by, and why it may be no good."""
 
     contours: tuple[Contour, ...]
     colours: tuple[str, ...] = ()
@@ -33,4 +33,6 @@ class Proposal:
         """The same of some of its contours."""
         colours = tuple(self.colours[k] for k in numbers) if self.colours else ()
         traced = tuple(self.traced[k] for k in numbers) if self.traced else ()
-        return replace(self, contours=tuple(self.contours[k] for k in numbers), colours=colours, traced=traced)
+        return replace(
+            self, contours=tuple(self.contours[k] for k in numbers), colours=colours, traced=traced
+        )

@@ -33,18 +33,25 @@ class Swatch:
 class TraceSettings:
     """Settings of the Trace stage, kept with the job. Areas in mm², lengths in mm.
 
-    detail, smoothness : 0..100. area : outline of the chosen area in job space, all of the picture where empty.
+    detail, smoothness : 0..100. area : outline of the chosen area in job space, all of the picture
+    where empty.
     swatches : the colours of the picture `swatches_of`. left_out : places of pictures.
     """
 
     preset: Annotated[str, OneOf(tuple(PRESETS))] = "ink"
     level: Annotated[float, Within(0.0, 256.0)] | None = None
     local: bool = False
-    detail: Annotated[float, Within(0.0, 100.0), Asked("Detail", slider=(0, 100))] = float(PRESETS["ink"].detail)
-    smoothness: Annotated[float, Within(0.0, 100.0), Asked("Smoothness", slider=(0, 100))] = float(PRESETS["ink"].smoothness)
+    detail: Annotated[float, Within(0.0, 100.0), Asked("Detail", slider=(0, 100))] = float(
+        PRESETS["ink"].detail
+    )
+    smoothness: Annotated[float, Within(0.0, 100.0), Asked("Smoothness", slider=(0, 100))] = float(
+        PRESETS["ink"].smoothness
+    )
     speck: Annotated[float, Within(0.0, 1e10), Asked("Smallest speck", "mm²")] = 2.0
     tolerance: Length | None = None
-    middles: Annotated[bool, Asked("A drawn line gives", choices=((False, "both edges"), (True, "the middle")))] = False
+    middles: Annotated[
+        bool, Asked("A drawn line gives", choices=((False, "both edges"), (True, "the middle")))
+    ] = False
     true_shapes: Annotated[bool, Asked("True shapes: square lines, equal radii", tip=_TRUE)] = True
     keep_rim: Annotated[bool, Asked("Keep the ground at the rim", tip=_RIM)] = False
     min_length: Annotated[float, Within(0.0, 1e8), Asked("Shortest stroke", "mm")] = 2.0
@@ -57,13 +64,18 @@ class TraceSettings:
 
     def ground(self, picture: Picture) -> Ground:
         back = picture.to_job.inverse()
-        return Ground(self.local, smooth_of(self.smoothness), tuple(back.point(x, y) for x, y in self.area))
+        return Ground(
+            self.local, smooth_of(self.smoothness), tuple(back.point(x, y) for x, y in self.area)
+        )
 
     def tolerance_px(self, picture: Picture, job: Job) -> float:
-        """From the typed tolerance, or from the detail; never finer than a quarter of what the work must hold."""
+        """From the typed tolerance, or from the detail; never finer than a quarter of what the work
+        must hold."""
         if self.tolerance is not None:
             return max(self.tolerance / picture.pixel_size, 0.05)
-        return max(tolerance_of(self.detail), min(0.25 * job.exactness.tolerance / picture.pixel_size, 3.0))
+        return max(
+            tolerance_of(self.detail), min(0.25 * job.exactness.tolerance / picture.pixel_size, 3.0)
+        )
 
     @property
     def corner_degrees(self) -> float:
@@ -72,7 +84,12 @@ class TraceSettings:
     def take_preset(self, name: str, picture: Picture | None) -> None:
         """Settings for a kind of picture; all of them can be changed afterwards."""
         preset = PRESETS[name]
-        self.preset, self.local, self.detail, self.smoothness = name, preset.local, float(preset.detail), float(preset.smoothness)
+        self.preset, self.local, self.detail, self.smoothness = (
+            name,
+            preset.local,
+            float(preset.detail),
+            float(preset.smoothness),
+        )
         self.tolerance, self.level = None, None
         if picture:
             self.speck = preset.speck * picture.pixel_size**2

@@ -1,4 +1,5 @@
-"""Text: words set as contours with a click, straight or along a contour; changed as words until they are turned into contours."""
+"""Text: words set as contours with a click, straight or along a contour; changed as words until
+they are turned into contours."""
 
 from __future__ import annotations
 
@@ -10,7 +11,13 @@ from PyQt6.QtWidgets import QPlainTextEdit
 
 from draxet.job.asked import Asked
 from draxet.job.edits import map_contours
-from draxet.job.lettering import add_lettering, lettering_with, letters_of, set_again, turned_into_contours
+from draxet.job.lettering import (
+    add_lettering,
+    lettering_with,
+    letters_of,
+    set_again,
+    turned_into_contours,
+)
 from draxet.geometry.affine import Affine
 from draxet.job.ranges import Coordinate, OneOf, Size, Text, Within
 from draxet.job.records import Lettering
@@ -18,7 +25,16 @@ from draxet.lettering.faces import FaceError, installed_faces, shipped_faces
 from draxet.mend.find import contour_at
 from draxet.progress import Progress
 from draxet.record import record
-from draxet.ui.canvas.tool import BoxMark, ContourMark, CrossMark, Mark, Pointer, Prompt, TagMark, Tool
+from draxet.ui.canvas.tool import (
+    BoxMark,
+    ContourMark,
+    CrossMark,
+    Mark,
+    Pointer,
+    Prompt,
+    TagMark,
+    Tool,
+)
 from draxet.ui.look.style import px
 from draxet.ui.shell.fields import button, fact_row, label, menu_button, side_by_side
 from draxet.ui.shell.questions import ask_which
@@ -39,15 +55,24 @@ _NAMES = 30
 
 @record
 class TextSettings:
-    """Of the next text: see ``Lettering``. way : whether it runs ``straight`` or ``along`` a contour, on its other ``side`` or not."""
+    """Of the next text: see ``Lettering``. way : whether it runs ``straight`` or ``along`` a
+    contour, on its other ``side`` or not."""
 
     words: Annotated[str, Text(2000)] = ""
     face: Annotated[str, Text(1000)] = _FACE
     height: Annotated[Size, Asked("Capital height", "mm")] = 20.0
     spacing: Annotated[float, Within(-1000.0, 1000.0), Asked("More between letters", "mm")] = 0.0
     leading: Annotated[float, Within(0.1, 20.0), Asked("Rows apart, in heights")] = 1.6
-    align: Annotated[str, OneOf(("left", "middle", "right")), Asked("Rows", choices=(("left", "left"), ("middle", "middle"), ("right", "right")))] = "left"
-    way: Annotated[str, OneOf(("straight", "along")), Asked("A click sets it", choices=(("straight", "straight"), ("along", "along a contour")))] = "straight"
+    align: Annotated[
+        str,
+        OneOf(("left", "middle", "right")),
+        Asked("Rows", choices=(("left", "left"), ("middle", "middle"), ("right", "right"))),
+    ] = "left"
+    way: Annotated[
+        str,
+        OneOf(("straight", "along")),
+        Asked("A click sets it", choices=(("straight", "straight"), ("along", "along a contour"))),
+    ] = "straight"
     away: Annotated[Coordinate, Asked("Away from it", "mm")] = 2.0
     other_side: Annotated[bool, Asked("On its other side")] = False
 
@@ -90,15 +115,23 @@ class TextTool(Tool):
         if found is None:
             return self.settings
         same: dict[str, Any] = {name: getattr(found, name) for name in _SHARED}
-        return replace(self.settings, words=found.words, way="along" if found.along else "straight", **same)
+        return replace(
+            self.settings, words=found.words, way="along" if found.along else "straight", **same
+        )
 
     def prompt(self) -> Prompt:
         if self.lettering:
-            return Prompt("Text: change the words on the right, or drag them.", "", (("Del", "remove them"), ("Esc", "let go")))
+            return Prompt(
+                "Text: change the words on the right, or drag them.",
+                "",
+                (("Del", "remove them"), ("Esc", "let go")),
+            )
         if self.place:
             return Prompt("Text: type the words on the right.", "they begin where you clicked")
         if self.settings.way == "along":
-            return Prompt("Text: click a contour for the words to run along.", "or words that are there")
+            return Prompt(
+                "Text: click a contour for the words to run along.", "or words that are there"
+            )
         return Prompt("Text: click where the words begin.", "or words that are there")
 
     # --- the pointer
@@ -132,7 +165,10 @@ class TextTool(Tool):
         if found.again:
             self._set(replace(found.mapped(move), again=found.again), "move text")
         else:
-            self.session.edit("move text", map_contours(self.session.job, letters_of(self.session.job, found), move))
+            self.session.edit(
+                "move text",
+                map_contours(self.session.job, letters_of(self.session.job, found), move),
+            )
 
     def _words_at(self, at: Pointer) -> Lettering | None:
         job = self.session.job
@@ -141,7 +177,14 @@ class TextTool(Tool):
         name = contour_at(items, at.x, at.y, REACH * at.pixel) if items else None
         if name is None:  # between the strokes of a letter as well
             boxes = [(item.contour.box, item) for item in items]
-            name = next((item.id for (x0, y0, x1, y1), item in boxes if x0 <= at.x <= x1 and y0 <= at.y <= y1), None)
+            name = next(
+                (
+                    item.id
+                    for (x0, y0, x1, y1), item in boxes
+                    if x0 <= at.x <= x1 and y0 <= at.y <= y1
+                ),
+                None,
+            )
         return lettering_with(job, name) if name else None
 
     def _begin(self, at: Pointer) -> None:
@@ -150,9 +193,13 @@ class TextTool(Tool):
         if self.settings.way == "along":
             self.onto = contour_at(self.session.pickable, at.x, at.y, REACH * at.pixel) or ""
             if not self.onto:
-                self.session.refused.emit("There is no contour here; click the one that the words are to run along.")
+                self.session.refused.emit(
+                    "There is no contour here; click the one that the words are to run along."
+                )
                 return
-        found = caught(self.session, at, catch_settings(self.session).kinds) if not at.free else None
+        found = (
+            caught(self.session, at, catch_settings(self.session).kinds) if not at.free else None
+        )
         self.place = (at.x, at.y) if found is None or self.onto else found.place
         if self.settings.words.strip():
             self._make(self.settings.words)
@@ -164,7 +211,22 @@ class TextTool(Tool):
         s, session = self.settings, self.session
         assert self.place is not None
         x, y = self.place
-        made = Lettering("lettering-0", "", words, s.face, s.height, s.spacing, s.leading, s.align, Affine.moved(x, y), self.onto, (x, y), s.away, s.other_side, tuple(symmetry(session).places()))
+        made = Lettering(
+            "lettering-0",
+            "",
+            words,
+            s.face,
+            s.height,
+            s.spacing,
+            s.leading,
+            s.align,
+            Affine.moved(x, y),
+            self.onto,
+            (x, y),
+            s.away,
+            s.other_side,
+            tuple(symmetry(session).places()),
+        )
         try:
             job, name = add_lettering(session.job, made)
         except FaceError as error:
@@ -202,7 +264,9 @@ class TextTool(Tool):
             if words.strip():
                 self._set(replace(found, words=words), "change text", self._typing)
             else:
-                self.session.refused.emit("Text: with no words nothing would be left; Del removes it.")
+                self.session.refused.emit(
+                    "Text: with no words nothing would be left; Del removes it."
+                )
         elif self.place is not None and words.strip():
             self._make(words, self._typing)
 
@@ -261,7 +325,10 @@ class TextTool(Tool):
             self.id = ""
 
     def marks(self) -> list[Mark]:
-        marks: list[Mark] = [*symmetry(self.session).marks(), *([CrossMark(*self.place)] if self.place else [])]
+        marks: list[Mark] = [
+            *symmetry(self.session).marks(),
+            *([CrossMark(*self.place)] if self.place else []),
+        ]
         found = self.lettering
         if found is None:
             return marks
@@ -271,14 +338,33 @@ class TextTool(Tool):
             return marks
         marks.append(ContourMark(tuple(contours)))
         boxes = [contour.box for contour in contours]
-        x0, y0, x1, y1 = min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+        x0, y0, x1, y1 = (
+            min(b[0] for b in boxes),
+            min(b[1] for b in boxes),
+            max(b[2] for b in boxes),
+            max(b[3] for b in boxes),
+        )
         if self._pressed is not None and self._at is not None and not found.along:
             move = Affine.moved(self._at.x - self._pressed.x, self._at.y - self._pressed.y)
             once = -(-len(contours) // (1 + len(found.again)))  # what is set again lies behind
-            marks.append(ContourMark(tuple(contours[:once]), "preview", (move, *(move.then(place) for place in found.again))))
+            marks.append(
+                ContourMark(
+                    tuple(contours[:once]),
+                    "preview",
+                    (move, *(move.then(place) for place in found.again)),
+                )
+            )
         else:
             unit = self.session.job.unit
-            marks += [BoxMark(x0, y0, x1, y1), TagMark((x0 + x1) / 2, y0, f"{format_length(x1 - x0, unit, places=1)} × {format_length(y1 - y0, unit, places=1)}", "note")]
+            marks += [
+                BoxMark(x0, y0, x1, y1),
+                TagMark(
+                    (x0 + x1) / 2,
+                    y0,
+                    f"{format_length(x1 - x0, unit, places=1)} × {format_length(y1 - y0, unit, places=1)}",
+                    "note",
+                ),
+            ]
         return marks
 
 
@@ -286,7 +372,11 @@ class TextSlip(Slip):
     """The words, their face and size, and how they run."""
 
     def __init__(self, session: Session, tool: TextTool) -> None:
-        super().__init__(session, "Text", "Words as contours, in a face and at a true capital height. They stay words until you turn them into contours.")
+        super().__init__(
+            session,
+            "Text",
+            "Words as contours, in a face and at a true capital height. They stay words until you turn them into contours.",
+        )
         self._tool = tool
         self.words = QPlainTextEdit()
         self.words.setAccessibleName("Words")
@@ -294,9 +384,19 @@ class TextSlip(Slip):
         self.words.setTabChangesFocus(True)
         self.words.setFixedHeight(px(76))
         self.words.textChanged.connect(lambda: tool.type(self.words.toPlainText()))
-        self.face = menu_button(tool.settings.face, [*((face.name, self._face(face.name)) for face in shipped_faces()), ("Installed faces …", self._ask)])
+        self.face = menu_button(
+            tool.settings.face,
+            [
+                *((face.name, self._face(face.name)) for face in shipped_faces()),
+                ("Installed faces …", self._ask),
+            ],
+        )
         self.add(self.words, label("Face"), self.face)
-        self.asked = self.ask(tool.settings, tool.change, ("height", "spacing", "leading", "align", "way", "away", "other_side"))
+        self.asked = self.ask(
+            tool.settings,
+            tool.change,
+            ("height", "spacing", "leading", "align", "way", "away", "other_side"),
+        )
         wide, self._wide = fact_row("Words")
         self.turn = button("Turn into contours", "plain", tool.turn_into_contours)
         self.again = button("New text", "plain", self._new)
@@ -312,9 +412,13 @@ class TextSlip(Slip):
 
         def done(names: list[str]) -> None:
             if not names:
-                self.session.refused.emit("No other faces are installed on this machine; those that ship with Draxet are in the list.")
+                self.session.refused.emit(
+                    "No other faces are installed on this machine; those that ship with Draxet are in the list."
+                )
                 return
-            chosen = ask_which(self.window() or self, "Installed faces", "Set the words in", names, "Use it")
+            chosen = ask_which(
+                self.window() or self, "Installed faces", "Set the words in", names, "Use it"
+            )
             if chosen is not None:
                 self._tool.change("face", names[chosen])
 
@@ -322,7 +426,13 @@ class TextSlip(Slip):
             report(0.1, "looking for installed faces")
             return [face.name for face in installed_faces()]
 
-        self.session.workers.run(_LANE, work, done, lambda error: self.session.refused.emit(f"Installed faces could not be found: {error}"), owner=self)
+        self.session.workers.run(
+            _LANE,
+            work,
+            done,
+            lambda error: self.session.refused.emit(f"Installed faces could not be found: {error}"),
+            owner=self,
+        )
 
     def _new(self) -> None:
         self._tool.settings.words = ""
@@ -344,5 +454,9 @@ class TextSlip(Slip):
         for name in ("away", "other_side"):
             self.asked.rows[name].setVisible(along)
         found = tool.lettering
-        self._wide.setText(f"{len(letters_of(self.session.job, found))} contours" if found else f"{len(self.session.job.letterings)} in this job")
+        self._wide.setText(
+            f"{len(letters_of(self.session.job, found))} contours"
+            if found
+            else f"{len(self.session.job.letterings)} in this job"
+        )
         self.turn.setEnabled(found is not None)

@@ -1,4 +1,5 @@
-"""What all ways of tracing share: work off the window's thread, and contours proposed before they are made."""
+"""What all ways of tracing share: work off the window's thread, and contours proposed before they
+are made."""
 
 from __future__ import annotations
 
@@ -60,13 +61,18 @@ class TraceTool(Tool):
         self.picture_id = session.picture.id if session.picture else ""
         self._of: object = None
         self._made: _Made | None = None
-        self._parted: tuple[Proposal, tuple[LeftOut, ...], tuple[Proposal, Proposal]] = (self.offer, (), (self.offer, self.offer))
+        self._parted: tuple[Proposal, tuple[LeftOut, ...], tuple[Proposal, Proposal]] = (
+            self.offer,
+            (),
+            (self.offer, self.offer),
+        )
         self._from: Pointer | None = None
         self._to: Pointer | None = None
 
     @property
     def is_stale(self) -> bool:
-        """Whether the picture in hand is another one, or lies or looks otherwise, than when it was traced."""
+        """Whether the picture in hand is another one, or lies or looks otherwise, than when it was
+        traced."""
         return self._of is not None and self._of != _looks(self.session.picture)
 
     def begin(self) -> None:
@@ -76,10 +82,19 @@ class TraceTool(Tool):
         if self.session.picture is None:
             return Prompt(f"{self.title}: first choose a picture.", "in Gather")
         if self.workers.busy(LANE):
-            return Prompt(f"{self.title}: tracing …", "the window stays yours; change a setting or cancel at any time")
+            return Prompt(
+                f"{self.title}: tracing …",
+                "the window stays yours; change a setting or cancel at any time",
+            )
         if self.offer.contours:
-            return Prompt(f"{self.title}: click or box what is not wanted, then make contours.", "the same again brings it back")
-        return Prompt(f"{self.title}: change a setting to trace again.", "nothing is made until you ask for it")
+            return Prompt(
+                f"{self.title}: click or box what is not wanted, then make contours.",
+                "the same again brings it back",
+            )
+        return Prompt(
+            f"{self.title}: change a setting to trace again.",
+            "nothing is made until you ask for it",
+        )
 
     def work(self, picture: Picture) -> Callable[[Progress], Proposal]:
         """The frozen request for a trace of the picture, as something a worker can do."""
@@ -126,14 +141,22 @@ class TraceTool(Tool):
 
     def _part(self, places: tuple[LeftOut, ...]) -> tuple[Proposal, Proposal]:
         picture = self.session.job.picture_by_id.get(self.picture_id)
-        left = are_left_out(self.offer.contours, picture, places) if picture else np.zeros(0, dtype=bool)
+        left = (
+            are_left_out(self.offer.contours, picture, places)
+            if picture
+            else np.zeros(0, dtype=bool)
+        )
         if not left.any():
             return self.offer, self.offer.only([])
-        return self.offer.only(np.flatnonzero(~left).tolist()), self.offer.only(np.flatnonzero(left).tolist())
+        return self.offer.only(np.flatnonzero(~left).tolist()), self.offer.only(
+            np.flatnonzero(left).tolist()
+        )
 
     def take_all_back(self) -> None:
         """Nothing of this picture is left out any more."""
-        self.settings.left_out = tuple(place for place in self.settings.left_out if place.picture != self.picture_id)
+        self.settings.left_out = tuple(
+            place for place in self.settings.left_out if place.picture != self.picture_id
+        )
         self.session.tool_changed.emit()
         self.session.marks_changed.emit()
 
@@ -158,31 +181,53 @@ class TraceTool(Tool):
         if numbers:
             self._exchange(numbers, box if drawn else None)
         else:
-            self.session.refused.emit("There is no proposed contour; click on one, or drag a box round those that are not wanted.")
+            self.session.refused.emit(
+                "There is no proposed contour; click on one, or drag a box round those that are not wanted."
+            )
 
     def _exchange(self, numbers: list[int], box: tuple[float, float, float, float] | None) -> None:
         """Leave contours out, or bring them back where all of them were."""
         picture = self.session.job.picture_by_id.get(self.picture_id)
         if picture is None:
             return
-        self.settings.left_out, back = exchanged(self.settings.left_out, self.offer.contours, picture, numbers, box)
+        self.settings.left_out, back = exchanged(
+            self.settings.left_out, self.offer.contours, picture, numbers, box
+        )
         words = count_words(len(numbers), "contour")
         self.session.tool_changed.emit()
-        self.session.said.emit(f"{words} brought back" if back else f"{words} left out: not made with the others")
+        self.session.said.emit(
+            f"{words} brought back" if back else f"{words} left out: not made with the others"
+        )
 
     def make(self) -> None:
-        """What is proposed becomes the job's contours, in place of earlier ones from this picture."""
+        """What is proposed becomes the job's contours, in place of earlier ones from this
+        picture."""
         if self.is_stale:
             self.run()
-            self.session.refused.emit("The picture has changed since it was traced; it is traced anew, look at it again.")
+            self.session.refused.emit(
+                "The picture has changed since it was traced; it is traced anew, look at it again."
+            )
             return
         kept, _ = self.parted_offer()
         if not kept.contours:
-            self.session.refused.emit("All contours were left out; bring some back." if self.offer.contours else self.nothing)
+            self.session.refused.emit(
+                "All contours were left out; bring some back."
+                if self.offer.contours
+                else self.nothing
+            )
             return
         before = self.session.job
         area = self.settings.area
-        within = (min(x for x, _ in area), min(y for _, y in area), max(x for x, _ in area), max(y for _, y in area)) if area else None
+        within = (
+            (
+                min(x for x, _ in area),
+                min(y for _, y in area),
+                max(x for x, _ in area),
+                max(y for _, y in area),
+            )
+            if area
+            else None
+        )
         job = retrace(before, self.picture_id, kept.contours, kept.colours, kept.traced, within)
         made = len({item.id for item in job.contours} - {item.id for item in before.contours})
         by_hand = sum(item.by_hand and item.picture == self.picture_id for item in job.contours)
@@ -192,11 +237,14 @@ class TraceTool(Tool):
         self.session.edit(self.step, job)
         self._made = _Made(before, self.session.job, offer)
         self.session.tool_changed.emit()
-        words = f"{count_words(made, 'contour')} made" + (f", {opened} of them open" if opened else ", all closed" if made > 1 else ", closed")
+        words = f"{count_words(made, 'contour')} made" + (
+            f", {opened} of them open" if opened else ", all closed" if made > 1 else ", closed"
+        )
         self.session.said.emit(words + (f"; {by_hand} changed by hand kept" if by_hand else ""))
 
     def start_over(self) -> None:
-        """Remove what was traced from this picture, and leave nothing out of it any more; the picture stays."""
+        """Remove what was traced from this picture, and leave nothing out of it any more; the
+        picture stays."""
         self.take_all_back()
         ids = [item.id for item in self.session.job.contours if item.picture == self.picture_id]
         if ids:
@@ -227,21 +275,39 @@ class TraceTool(Tool):
         marks: list[Mark] = area_marks(self.settings)
         if self.offer.contours and self.session.ink_below is None:
             kept, left = self.parted_offer()
-            marks += [ContourMark(kept.contours, "offer"), *([ContourMark(left.contours, "aside")] if left.contours else [])]
+            marks += [
+                ContourMark(kept.contours, "offer"),
+                *([ContourMark(left.contours, "aside")] if left.contours else []),
+            ]
         if self._from and self._to:
             marks.append(BoxMark(self._from.x, self._from.y, self._to.x, self._to.y))
         return marks
 
     def proposal(
-        self, contours: Sequence[Contour], picture: Picture, closeness: Closeness | None, level: float | None = None,
-        facts: Sequence[tuple[str, str]] = (), colours: Sequence[str] = (), traced: Sequence[str] = (),
-    ) -> Proposal:  # fmt: skip
+        self,
+        contours: Sequence[Contour],
+        picture: Picture,
+        closeness: Closeness | None,
+        level: float | None = None,
+        facts: Sequence[tuple[str, str]] = (),
+        colours: Sequence[str] = (),
+        traced: Sequence[str] = (),
+    ) -> Proposal:
         """Contours in picture space as a proposal in job space; for workers."""
         placed = tuple(contour.transformed(picture.to_job) for contour in contours)
         boxes_of(placed)  # of all at once: each knows its own now
-        groups = [{"middles": "", "colours": colours[k] if colours else ""}.get(way, "ink") for k, way in enumerate(traced)]
-        fitness = fitness_of(placed, self.session.job.smallest_feature, groups) if placed and picture.known_lengths else None
-        return Proposal(placed, tuple(colours), level, tuple(facts), closeness, fitness, tuple(traced))
+        groups = [
+            {"middles": "", "colours": colours[k] if colours else ""}.get(way, "ink")
+            for k, way in enumerate(traced)
+        ]
+        fitness = (
+            fitness_of(placed, self.session.job.smallest_feature, groups)
+            if placed and picture.known_lengths
+            else None
+        )
+        return Proposal(
+            placed, tuple(colours), level, tuple(facts), closeness, fitness, tuple(traced)
+        )
 
 
 def _looks(picture: Picture | None) -> object:
@@ -268,7 +334,13 @@ class TraceSlip(Slip):
         self.facts: dict[str, Any] = {}
 
     def preset_button(self) -> Any:
-        self.preset = menu_button("Ink", [(f"{p.name.capitalize()}: {p.words}", lambda name=p.name: self._preset(name)) for p in PRESETS.values()])  # type: ignore[misc]
+        self.preset = menu_button(
+            "Ink",
+            [
+                (f"{p.name.capitalize()}: {p.words}", lambda name=p.name: self._preset(name))  # type: ignore[misc]
+                for p in PRESETS.values()
+            ],
+        )
         return self.preset
 
     def _preset(self, name: str) -> None:
@@ -294,7 +366,9 @@ class TraceSlip(Slip):
             self.facts[name] = (row, value)
             self.add(row)
         self._aside_words = label("", "brass")
-        self._aside = side_by_side(self._aside_words, button("Bring back", "choice", self.tool.take_all_back))
+        self._aside = side_by_side(
+            self._aside_words, button("Bring back", "choice", self.tool.take_all_back)
+        )
         self.add(self._aside)
         self._verdict = FindingRows(self.session, "")
         self.add(self._verdict, self.make, self.stop, self.over)
@@ -317,18 +391,30 @@ class TraceSlip(Slip):
         self.bar.setValue(round(100 * tool.share))
         self.make.setEnabled(bool(offer.contours) and not busy)
         traced = any(item.picture == tool.picture_id for item in self.session.job.contours)
-        self.over.setEnabled(traced or any(place.picture == tool.picture_id for place in self.settings.left_out))
+        self.over.setEnabled(
+            traced or any(place.picture == tool.picture_id for place in self.settings.left_out)
+        )
         if hasattr(self, "preset"):
             self.preset.setText(f"Kind of picture: {self.settings.preset}")
         kept, left = tool.parted_offer()
-        count, opened, aside = len(offer.contours), sum(not c.closed for c in kept.contours), len(left.contours)
+        count, opened, aside = (
+            len(offer.contours),
+            sum(not c.closed for c in kept.contours),
+            len(left.contours),
+        )
         self.fact("Contours", f"{count - aside} · {opened} open" if count else "–")
         self._aside.setVisible(aside > 0)
         self._aside_words.setText(f"{count_words(aside, 'contour')} left out")
-        self.fact("Nodes", f"{sum(len(c.nodes) for c in offer.contours):,}".replace(",", " ") if count else "–")
+        self.fact(
+            "Nodes",
+            f"{sum(len(c.nodes) for c in offer.contours):,}".replace(",", " ") if count else "–",
+        )
         close = offer.closeness
         if close is not None and count and picture:
-            self.fact("Greatest deviation", f"{close.greatest:.2f} px · {self.length(close.greatest * picture.pixel_size, 3)}")
+            self.fact(
+                "Greatest deviation",
+                f"{close.greatest:.2f} px · {self.length(close.greatest * picture.pixel_size, 3)}",
+            )
         else:
             self.fact("Greatest deviation", "–")
         for name, words in offer.facts:

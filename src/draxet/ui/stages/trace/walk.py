@@ -1,4 +1,5 @@
-"""Edge walk: between two clicks the contour follows the picture's edge, or the middle of its strokes."""
+"""Edge walk: between two clicks the contour follows the picture's edge, or the middle of its
+strokes."""
 
 from __future__ import annotations
 
@@ -31,8 +32,11 @@ _ASIDE = 4.0
 """A pixel beside the click counts so many times one along the way."""
 
 
-def lines_found(session: Session, picture: Picture, way: str) -> Callable[[Progress], WalkMap | None]:
-    """Work for a worker: the lines of a picture, its ``edges`` or the ``middles`` of its strokes."""
+def lines_found(
+    session: Session, picture: Picture, way: str
+) -> Callable[[Progress], WalkMap | None]:
+    """Work for a worker: the lines of a picture, its ``edges`` or the ``middles`` of its
+    strokes."""
     settings = trace_settings(session)
     store, ground, level = session.pictures, settings.ground(picture), settings.level
     least = max(settings.speck / picture.pixel_size**2, _LEAST)
@@ -40,7 +44,14 @@ def lines_found(session: Session, picture: Picture, way: str) -> Callable[[Progr
     def work(report: Progress) -> WalkMap | None:
         report(0.1, "finding the lines")
         if way == "middles":
-            return line_map(list(trace_middles(MiddleRequest(np.asarray(store.of(picture).grey), level, ground=ground), report).contours))
+            return line_map(
+                list(
+                    trace_middles(
+                        MiddleRequest(np.asarray(store.of(picture).grey), level, ground=ground),
+                        report,
+                    ).contours
+                )
+            )
         ready = ground.readied(np.asarray(store.of(picture).grey), level)
         return edge_map(ready.values, ready.level, least)
 
@@ -48,7 +59,8 @@ def lines_found(session: Session, picture: Picture, way: str) -> Callable[[Progr
 
 
 class WalkTool(DrawingTool):
-    """Click along an edge: the contour keeps to it from click to click; the start closes it, Enter ends it."""
+    """Click along an edge: the contour keeps to it from click to click; the start closes it, Enter
+    ends it."""
 
     title = "Edge walk"
 
@@ -66,18 +78,28 @@ class WalkTool(DrawingTool):
         self.look()
 
     def look(self) -> None:
-        """Have the lines of the picture in hand found, off the window's thread, where they are not those that are known."""
+        """Have the lines of the picture in hand found, off the window's thread, where they are not
+        those that are known."""
         picture, way = self.session.picture, self.settings.walk
         state = (picture.digest, picture.steps, picture.square, way) if picture else None
         if picture is None or state == self._of:
             return
         self._of, self.lines, self._reaches = state, None, {}
-        self.session.workers.run(_LANE, lines_found(self.session, picture, way), self._found, lambda error: self.session.refused.emit(f"The picture's lines could not be found: {error}"))
+        self.session.workers.run(
+            _LANE,
+            lines_found(self.session, picture, way),
+            self._found,
+            lambda error: self.session.refused.emit(
+                f"The picture's lines could not be found: {error}"
+            ),
+        )
 
     def _found(self, lines: WalkMap | None) -> None:
         self.lines = lines
         if lines is None:
-            self.session.refused.emit("The picture has no line to walk along: no ink is darker than the threshold.")
+            self.session.refused.emit(
+                "The picture has no line to walk along: no ink is darker than the threshold."
+            )
         self._told()
 
     def prompt(self) -> Prompt:
@@ -102,7 +124,13 @@ class WalkTool(DrawingTool):
 
     def _next(self, trail: list[Place]) -> Want:
         ends = "end it" if len(trail) > 1 else ""
-        return Want("click farther along the edge", marks=lambda at: self._looks(trail, at), start=trail[-1], ends=ends, back=tuple(trail))
+        return Want(
+            "click farther along the edge",
+            marks=lambda at: self._looks(trail, at),
+            start=trail[-1],
+            ends=ends,
+            back=tuple(trail),
+        )
 
     def _is_first(self, place: Place, trail: list[Place]) -> bool:
         return math.dist(place, trail[0]) <= _CLOSE_PX * self._pixel
@@ -110,7 +138,11 @@ class WalkTool(DrawingTool):
     def _looks(self, trail: list[Place], at: Place) -> list[Mark]:
         to = trail[0] if len(trail) > 1 and self._is_first(at, trail) else at
         points = self._walked([*trail, to])
-        marks: list[Mark] = [ContourMark((Contour.make(points, closed=False),))] if len(points) > 1 and np.ptp(points, axis=0).max() > 0 else []
+        marks: list[Mark] = (
+            [ContourMark((Contour.make(points, closed=False),))]
+            if len(points) > 1 and np.ptp(points, axis=0).max() > 0
+            else []
+        )
         return marks + [SignMark(x, y, "smooth") for x, y in trail]
 
     def _finish(self, trail: list[Place]) -> None:
@@ -125,7 +157,9 @@ class WalkTool(DrawingTool):
         put_contour(self.session, "walk along an edge", contour.transformed(picture.to_job))
         lost = sum(way is None for way in self._ways(trail))
         if lost:
-            self.session.said.emit(f"Drawn; the edge was lost on {lost} of {len(trail) - 1} stretches, which are straight")
+            self.session.said.emit(
+                f"Drawn; the edge was lost on {lost} of {len(trail) - 1} stretches, which are straight"
+            )
 
     # --- along the lines
 
@@ -135,11 +169,14 @@ class WalkTool(DrawingTool):
         parts = [np.array([trail[0]])]
         for place, way in zip(trail[1:], self._ways(trail), strict=True):
             lead = way is not None and self.lines is not None and picture is not None
-            parts.append(picture.to_job.apply(self.lines.points[way]) if lead else np.array([place]))  # type: ignore[union-attr]
+            parts.append(
+                picture.to_job.apply(self.lines.points[way]) if lead else np.array([place])  # type: ignore[union-attr]
+            )
         return np.vstack(parts)
 
     def _ways(self, trail: list[Place]) -> list[Ints | None]:
-        """The lines' points from each place to the next; None where no line leads on. What was walked is not walked again."""
+        """The lines' points from each place to the next; None where no line leads on. What was
+        walked is not walked again."""
         ways: list[Ints | None] = []
         gone: list[int] = []
         used = np.zeros(0, dtype=np.int64)
@@ -152,7 +189,11 @@ class WalkTool(DrawingTool):
                 key = tuple(gone)
                 if key not in self._reaches:
                     self._reaches[key] = reach_from(self.lines, start, used)
-                end = int(ways[0][0]) if ways and b == trail[0] and ways[0] is not None else self._end(self._reaches[key], b)
+                end = (
+                    int(ways[0][0])
+                    if ways and b == trail[0] and ways[0] is not None
+                    else self._end(self._reaches[key], b)
+                )
                 way = walk_to(self._reaches[key], end) if end is not None and end != start else None
             if way is not None:
                 used = np.concatenate([used, way])
@@ -160,12 +201,16 @@ class WalkTool(DrawingTool):
         return ways
 
     def _end(self, reach: Reach, place: Place) -> int | None:
-        """Of the line's points that a place may stand for, the one to which the way is shortest: the same edge of a stroke, not the other."""
+        """Of the line's points that a place may stand for, the one to which the way is shortest:
+        the same edge of a stroke, not the other."""
         picture = self.session.picture
         if self.lines is None or picture is None:
             return None
         at = np.array(picture.to_job.inverse().point(*place))
-        near = np.array(self.lines.tree.query_ball_point(at, _SNAP * self._pixel / picture.pixel_size), dtype=np.int64)
+        near = np.array(
+            self.lines.tree.query_ball_point(at, _SNAP * self._pixel / picture.pixel_size),
+            dtype=np.int64,
+        )
         if not near.size:
             return None
         away = np.hypot(*(self.lines.points[near] - at).T)
@@ -185,7 +230,9 @@ class WalkTool(DrawingTool):
         if not at.free and picture is not None and self.lines is not None:
             index, away = self.lines.nearest(*picture.to_job.inverse().point(at.x, at.y))
             if away * picture.pixel_size <= _SNAP * at.pixel:
-                return Caught(*picture.to_job.point(*self.lines.points[index].tolist()), "picture line")
+                return Caught(
+                    *picture.to_job.point(*self.lines.points[index].tolist()), "picture line"
+                )
         return Caught(at.x, at.y) if at.free else super()._catch(at)
 
     def put_away(self) -> None:

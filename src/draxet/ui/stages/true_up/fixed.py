@@ -18,19 +18,39 @@ class FixedSlip(Slip):
     """Both sizes of what is chosen, and its lock."""
 
     def __init__(self, session: Session, tool: Tool) -> None:
-        super().__init__(session, "Fixed size", "For a die or a bought part: exactly so large, and never resized.")
+        super().__init__(
+            session,
+            "Fixed size",
+            "For a die or a bought part: exactly so large, and never resized.",
+        )
         chosen, self._chosen = fact_row("Chosen")
         self.wide, self.high = self.length_field("Fixed width"), self.length_field("Fixed height")
         self.lock = QCheckBox("Its size is locked")
         self.lock.clicked.connect(self._lock)
         self.go = button("Set and lock", "main", self._set)
         self._note = label("Choose contours in Mend first.", "brass", wrap=True)
-        self.add(chosen, field_row("Width", self.wide), field_row("Height", self.high), self.go, self.lock, self._note)
+        self.add(
+            chosen,
+            field_row("Width", self.wide),
+            field_row("Height", self.high),
+            self.go,
+            self.lock,
+            self._note,
+        )
         self.refresh()
 
     def _box(self) -> tuple[float, float, float, float] | None:
         boxes = [item.contour.box for item in self.session.chosen()]
-        return (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)) if boxes else None
+        return (
+            (
+                min(b[0] for b in boxes),
+                min(b[1] for b in boxes),
+                max(b[2] for b in boxes),
+                max(b[3] for b in boxes),
+            )
+            if boxes
+            else None
+        )
 
     def _set(self) -> None:
         box, wide, high = self._box(), self.wide.try_read(), self.high.try_read()
@@ -38,18 +58,30 @@ class FixedSlip(Slip):
             return
         x0, y0, x1, y1 = box
         if x1 - x0 <= 0 or y1 - y0 <= 0:
-            self.session.refused.emit("A straight line has no size across it; choose a contour that has width and height.")
+            self.session.refused.emit(
+                "A straight line has no size across it; choose a contour that has width and height."
+            )
             return
-        affine = Affine.scaled(wide / (x1 - x0), high / (y1 - y0)).about((x0 + x1) / 2, (y0 + y1) / 2)
-        job = change_contours(self.session.job, {item.id: item.contour.transformed(affine) for item in self.session.chosen()})
+        affine = Affine.scaled(wide / (x1 - x0), high / (y1 - y0)).about(
+            (x0 + x1) / 2, (y0 + y1) / 2
+        )
+        job = change_contours(
+            self.session.job,
+            {item.id: item.contour.transformed(affine) for item in self.session.chosen()},
+        )
         self.session.edit("fix the size", fix_size(job, self.session.selection, True), resizes=True)
 
     def _lock(self, on: bool) -> None:
-        self.session.edit("lock the size" if on else "free the size", fix_size(self.session.job, self.session.selection, on))
+        self.session.edit(
+            "lock the size" if on else "free the size",
+            fix_size(self.session.job, self.session.selection, on),
+        )
 
     def refresh(self) -> None:
         chosen, box = self.session.chosen(), self._box()
-        self._chosen.setText(f"{len(chosen)} contour{'s' * (len(chosen) != 1)}" if chosen else "none")
+        self._chosen.setText(
+            f"{len(chosen)} contour{'s' * (len(chosen) != 1)}" if chosen else "none"
+        )
         for control in (self.wide, self.high, self.go, self.lock):
             control.setEnabled(box is not None)
         self._note.setVisible(box is None)

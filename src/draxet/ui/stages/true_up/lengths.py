@@ -22,7 +22,13 @@ from draxet.ui.stages.slip import Slip
 from draxet.units import format_length
 from draxet.ui.look.style import px
 
-__all__ = ["KnownLengthSlip", "KnownLengthTool", "LengthSlip", "SeveralLengthsSlip", "SeveralLengthsTool"]
+__all__ = [
+    "KnownLengthSlip",
+    "KnownLengthTool",
+    "LengthSlip",
+    "SeveralLengthsSlip",
+    "SeveralLengthsTool",
+]
 
 
 class KnownLengthTool(TwoPicks):
@@ -36,12 +42,21 @@ class KnownLengthTool(TwoPicks):
         return ()
 
     def conclude(self) -> Gesture:
-        answer = yield self.after("type the real length between the two", "any unit: 240 · 9 7/16 in · 2' 0 1/8\" · then Enter", "number")
+        answer = yield self.after(
+            "type the real length between the two",
+            "any unit: 240 · 9 7/16 in · 2' 0 1/8\" · then Enter",
+            "number",
+        )
         picture, picks = self.session.job.picture_by_id.get(self.picture_id), self.picks
         if picture is None:
             return
         known = known_length(picture, picks[0], picks[1], answer.numbers["length"])
-        job = set_true_lengths(self.session.job, picture.id, [*self.kept(), known], unstretched=picture.unstretched and bool(self.kept()))
+        job = set_true_lengths(
+            self.session.job,
+            picture.id,
+            [*self.kept(), known],
+            unstretched=picture.unstretched and bool(self.kept()),
+        )
         self.picks = []
         self.session.edit(self.step, job)
         self.session.tool_changed.emit()
@@ -98,7 +113,15 @@ class KnownLengthSlip(LengthSlip):
         self._advice = label("", "brass", wrap=True)
         self._again = label("", "sound", wrap=True)
         self._set = button("Set the size", "main", self.apply)
-        self.add(field_row("Real length", self.real), pixels, label("Gives", "section"), becomes, pixel, trust, self._advice)
+        self.add(
+            field_row("Real length", self.real),
+            pixels,
+            label("Gives", "section"),
+            becomes,
+            pixel,
+            trust,
+            self._advice,
+        )
         self.add(self._set, button("Pick again", "plain", self._restart), self._again)
         self.real.textEdited.connect(lambda _: self.refresh())
         self.refresh()
@@ -116,7 +139,9 @@ class KnownLengthSlip(LengthSlip):
     def refresh(self) -> None:
         picture, picks, wanted = self._tool.picture, self._tool.picks, self._wanted()
         self._set.setEnabled(self._tool.done)
-        pixels = math.hypot(picks[1].x - picks[0].x, picks[1].y - picks[0].y) if len(picks) == 2 else 0.0
+        pixels = (
+            math.hypot(picks[1].x - picks[0].x, picks[1].y - picks[0].y) if len(picks) == 2 else 0.0
+        )
         self._pixels.setText(f"{pixels:.1f} px" if pixels else "–")
         ready = bool(picture and pixels and wanted)
         for fact in (self._becomes, self._pixel, self._trust):
@@ -125,12 +150,16 @@ class KnownLengthSlip(LengthSlip):
         if ready and picture and wanted:
             size = wanted / pixels
             spread = 2 * known_length(picture, picks[0], picks[1], wanted).deviation * size
-            self._becomes.setText(f"{self.length(picture.width * size, 1)} × {self.length(picture.height * size, 1)}")
+            self._becomes.setText(
+                f"{self.length(picture.width * size, 1)} × {self.length(picture.height * size, 1)}"
+            )
             self._pixel.setText(self.length(size, 4))
             self._trust.setText(f"± {self.length(spread, 2)} in {self.length(wanted)}")
             if pixels < 0.4 * max(picture.width, picture.height):
                 self._advice.show()
-                self._advice.setText(f"A line across the picture would bring this to ± {self.length(spread * pixels / max(picture.width, picture.height), 2)}.")
+                self._advice.setText(
+                    f"A line across the picture would bring this to ± {self.length(spread * pixels / max(picture.width, picture.height), 2)}."
+                )
         again = _again(self, picture)
         self._again.setText(again)
         self._again.setVisible(bool(again))
@@ -145,7 +174,8 @@ def _again(slip: Slip, picture: Picture | None) -> str:
 
 
 class SeveralLengthsTool(KnownLengthTool):
-    """Known lengths, one after the other, in any directions; the best fit of all is the picture's size."""
+    """Known lengths, one after the other, in any directions; the best fit of all is the picture's
+    size."""
 
     title = "Several lengths"
     step = "add a known length"
@@ -157,7 +187,12 @@ class SeveralLengthsTool(KnownLengthTool):
         """Fit the picture to other known lengths, or with its stretch taken out."""
         picture = self.session.picture
         if picture is not None:
-            self.session.edit(words, set_true_lengths(self.session.job, picture.id, known, unstretched=unstretched and len(known) > 1))
+            self.session.edit(
+                words,
+                set_true_lengths(
+                    self.session.job, picture.id, known, unstretched=unstretched and len(known) > 1
+                ),
+            )
             self.session.fit_asked.emit()
 
     def marks(self) -> list[Mark]:
@@ -169,18 +204,29 @@ class SeveralLengthsTool(KnownLengthTool):
         for known, is_odd in zip(picture.known_lengths, odd.tolist(), strict=True):
             a, b = picture.to_job.point(*known.first), picture.to_job.point(*known.second)
             words = format_length(known.length, self.session.job.unit) + (" ?" if is_odd else "")
-            shown += [LineMark(*a, *b, "fault" if is_odd else "hand"), TagMark((a[0] + b[0]) / 2, (a[1] + b[1]) / 2, words)]
+            shown += [
+                LineMark(*a, *b, "fault" if is_odd else "hand"),
+                TagMark((a[0] + b[0]) / 2, (a[1] + b[1]) / 2, words),
+            ]
         return shown + super().marks()
 
 
 class SeveralLengthsSlip(LengthSlip):
-    """The known lengths with their differences, the odd one out, stretch, and how far the scale can be trusted."""
+    """The known lengths with their differences, the odd one out, stretch, and how far the scale can
+    be trusted."""
 
     _tool: SeveralLengthsTool
 
     def __init__(self, session: Session, tool: SeveralLengthsTool) -> None:
-        super().__init__(session, tool, "Several lengths", "Pick both ends, type the real length, Enter; then the next. In two directions they show a stretched scan.")
-        self.add(field_row("Real length", self.real), label("Known lengths and differences", "section"))
+        super().__init__(
+            session,
+            tool,
+            "Several lengths",
+            "Pick both ends, type the real length, Enter; then the next. In two directions they show a stretched scan.",
+        )
+        self.add(
+            field_row("Real length", self.real), label("Known lengths and differences", "section")
+        )
         self._list = QVBoxLayout()
         self._list.setSpacing(4)
         self.body.addLayout(self._list)
@@ -196,16 +242,28 @@ class SeveralLengthsSlip(LengthSlip):
     def _unstretch(self, on: bool) -> None:
         picture = self.session.picture
         if picture:
-            self._tool.change("correct the stretch" if on else "leave the stretch as it is", picture.known_lengths, unstretched=on)
+            self._tool.change(
+                "correct the stretch" if on else "leave the stretch as it is",
+                picture.known_lengths,
+                unstretched=on,
+            )
 
     def _without(self, k: int) -> None:
         picture = self.session.picture
         if picture:
-            self._tool.change("remove a known length", picture.known_lengths[:k] + picture.known_lengths[k + 1 :], unstretched=picture.unstretched)
+            self._tool.change(
+                "remove a known length",
+                picture.known_lengths[:k] + picture.known_lengths[k + 1 :],
+                unstretched=picture.unstretched,
+            )
 
     def refresh(self) -> None:
         picture = self.session.picture
-        state = (picture.id, picture.known_lengths, picture.unstretched, self.session.job.unit) if picture else None
+        state = (
+            (picture.id, picture.known_lengths, picture.unstretched, self.session.job.unit)
+            if picture
+            else None
+        )
         if state == self._shown:
             return
         self._shown = state
@@ -214,14 +272,28 @@ class SeveralLengthsSlip(LengthSlip):
         fit = fit_lengths(known, unstretched=picture.unstretched) if picture and known else None
         for k, each in enumerate(known):
             assert fit is not None
-            self._list.addWidget(self._row(k, each.length, float(fit.differences[k]), float(fit.weights[k]), bool(fit.odd[k])))
+            self._list.addWidget(
+                self._row(
+                    k,
+                    each.length,
+                    float(fit.differences[k]),
+                    float(fit.weights[k]),
+                    bool(fit.odd[k]),
+                )
+            )
         if not known:
             self._list.addWidget(label("None yet.", "quiet"))
         self.unstretch.setEnabled(len(known) > 1)
         self.unstretch.setChecked(bool(picture and picture.unstretched))
-        self._stretch.setText(f"{100 * fit.stretch:.2f} % ± {200 * fit.stretch_spread:.2f}" if fit and len(known) > 1 else "–")
+        self._stretch.setText(
+            f"{100 * fit.stretch:.2f} % ± {200 * fit.stretch_spread:.2f}"
+            if fit and len(known) > 1
+            else "–"
+        )
         if fit and picture:
-            level, upright = (trust_of(picture, 100.0, *way) or 0.0 for way in ((1.0, 0.0), (0.0, 1.0)))
+            level, upright = (
+                trust_of(picture, 100.0, *way) or 0.0 for way in ((1.0, 0.0), (0.0, 1.0))
+            )
             self._trust.setText(f"± {level:.2f} · {upright:.2f} %")
         else:
             self._trust.setText("–")

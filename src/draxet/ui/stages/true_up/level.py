@@ -24,18 +24,26 @@ class LevelLine(TwoPicks):
 
     def __init__(self, session: Session) -> None:
         self.lies: str = ""
-        """What the line is in reality: ``level``, ``upright``, ``angle``; empty for what it is nearest to."""
+        """What the line is in reality: ``level``, ``upright``, ``angle``; empty for what it is
+        nearest to."""
         self.angle = 45.0
         super().__init__(session)
 
     def conclude(self) -> Gesture:
-        yield self.after("is it level or upright in reality?", "say so on the right, or type its angle; then turn the picture", "choice")
+        yield self.after(
+            "is it level or upright in reality?",
+            "say so on the right, or type its angle; then turn the picture",
+            "choice",
+        )
         picture, picks = self.session.job.picture_by_id.get(self.picture_id), self.picks
         if picture is None:
             return
         angle = {"level": 0.0, "upright": 90.0, "angle": self.angle}[self.reality]
         self.picks, self.lies = [], ""
-        self.session.edit("level the picture", level_picture(self.session.job, picture.id, picks[0], picks[1], angle=angle))
+        self.session.edit(
+            "level the picture",
+            level_picture(self.session.job, picture.id, picks[0], picks[1], angle=angle),
+        )
         self.session.tool_changed.emit()
 
     @property
@@ -67,18 +75,31 @@ class LevelSlip(Slip):
     """What the line is in reality."""
 
     def __init__(self, session: Session, tool: LevelLine) -> None:
-        super().__init__(session, "Level a line", "Pick two points on one straight line of the drawing, the longer the better.")
+        super().__init__(
+            session,
+            "Level a line",
+            "Pick two points on one straight line of the drawing, the longer the better.",
+        )
         self._tool = tool
-        self.choice = Choice((("level", "level"), ("upright", "upright"), ("angle", "at an angle")), "What the line is in reality")
+        self.choice = Choice(
+            (("level", "level"), ("upright", "upright"), ("angle", "at an angle")),
+            "What the line is in reality",
+        )
         self.choice.chosen.connect(self._say)
-        self.angle = Field(lambda text: parse_angle(text, what="Angle"), lambda v: f"{format_number(v, 3)}°", "Angle from level")
+        self.angle = Field(
+            lambda text: parse_angle(text, what="Angle"),
+            lambda v: f"{format_number(v, 3)}°",
+            "Angle from level",
+        )
         self.angle.refused.connect(session.refused)
         self.angle.entered.connect(self._set_angle)
         length, self._length = fact_row("Line on the picture")
         off, self._off = fact_row("Turn within")
         self.turn = button("Turn the picture", "main", tool.turn)
         self.angle_row = field_row("Angle from level", self.angle)
-        self.add(label("In reality this line is"), self.choice, self.angle_row, length, off, self.turn)
+        self.add(
+            label("In reality this line is"), self.choice, self.angle_row, length, off, self.turn
+        )
         self.refresh()
 
     def _say(self, key: str) -> None:
@@ -94,6 +115,8 @@ class LevelSlip(Slip):
         self.angle_row.setVisible(self._tool.reality == "angle")
         self.angle.set_value(self._tool.angle)
         self.turn.setEnabled(self._tool.done)
-        pixels = math.hypot(picks[1].x - picks[0].x, picks[1].y - picks[0].y) if len(picks) == 2 else 0.0
+        pixels = (
+            math.hypot(picks[1].x - picks[0].x, picks[1].y - picks[0].y) if len(picks) == 2 else 0.0
+        )
         self._length.setText(f"{pixels:.1f} px" if pixels else "–")
         self._off.setText(f"± {level_trust(*picks):.3f}°" if pixels else "–")

@@ -12,7 +12,15 @@ from draxet.trueup.true import match_picture
 from draxet.job.records import Job
 from draxet.ui.canvas.tool import ArrowMark, CrossMark, LineMark, Mark, Pointer
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import Choice, button, emptied, fact_row, icon_button, label, side_by_side
+from draxet.ui.shell.fields import (
+    Choice,
+    button,
+    emptied,
+    fact_row,
+    icon_button,
+    label,
+    side_by_side,
+)
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.gesture import Gesture
 from draxet.ui.stages.picks import PickGesture, SureWant, sure
@@ -55,18 +63,42 @@ class MatchTool(PickGesture):
             self.session.tool_changed.emit()
 
     def _source(self) -> SureWant:
-        words = "pick the next place of what moves, or move it" if self.targets else "pick a place on what is to move"
-        nothing = "There is no picture under the pointer. To move contours, choose them in Mend first."
-        return SureWant(words, ends="move it" if self.targets else "", look=self._look_at_mover, nothing=nothing, shows=self._shown, unfinished=self._unfinished)
+        words = (
+            "pick the next place of what moves, or move it"
+            if self.targets
+            else "pick a place on what is to move"
+        )
+        nothing = (
+            "There is no picture under the pointer. To move contours, choose them in Mend first."
+        )
+        return SureWant(
+            words,
+            ends="move it" if self.targets else "",
+            look=self._look_at_mover,
+            nothing=nothing,
+            shows=self._shown,
+            unfinished=self._unfinished,
+        )
 
     def _target(self) -> SureWant:
         def look(at: Pointer, edge: bool) -> SurePlace:
             return sure_place(self.session, at, without=self._mover_id, edge=edge)
 
-        return SureWant("pick where that place belongs", hint="on a contour, on another picture, or anywhere with Alt", look=look, shows=self._shown)
+        return SureWant(
+            "pick where that place belongs",
+            hint="on a contour, on another picture, or anywhere with Alt",
+            look=look,
+            shows=self._shown,
+        )
 
     def _look_at_mover(self, at: Pointer, edge: bool) -> SurePlace | None:
-        place = sure_place(self.session, at, contours=self.moves_contours, only="" if self.moves_contours else self._mover_id, edge=edge)
+        place = sure_place(
+            self.session,
+            at,
+            contours=self.moves_contours,
+            only="" if self.moves_contours else self._mover_id,
+            edge=edge,
+        )
         return place if self.moves_contours or place.picture else None
 
     @property
@@ -80,8 +112,17 @@ class MatchTool(PickGesture):
     @property
     def mover(self) -> str:
         """What moves, in words."""
-        count, picture = len(self.session.selection), self.session.job.picture_by_id.get(self._mover_id)
-        return f"{count} chosen contour{'s' * (count > 1)}" if count else picture.name if picture else "the picture you pick first"
+        count, picture = (
+            len(self.session.selection),
+            self.session.job.picture_by_id.get(self._mover_id),
+        )
+        return (
+            f"{count} chosen contour{'s' * (count > 1)}"
+            if count
+            else picture.name
+            if picture
+            else "the picture you pick first"
+        )
 
     @property
     def _mover_id(self) -> str:
@@ -100,7 +141,9 @@ class MatchTool(PickGesture):
     def _pairs(self) -> tuple[Points, Points]:
         count = len(self.targets)
         sources, targets = self.sources[:count], self.targets
-        return np.array([(p.x, p.y) for p in sources]).reshape(-1, 2), np.array([(p.x, p.y) for p in targets]).reshape(-1, 2)
+        return np.array([(p.x, p.y) for p in sources]).reshape(-1, 2), np.array(
+            [(p.x, p.y) for p in targets]
+        ).reshape(-1, 2)
 
     def fit(self) -> PairFit | None:
         """What the pairs say; None where they say nothing yet."""
@@ -118,7 +161,9 @@ class MatchTool(PickGesture):
         if self.wants_key("Enter"):
             self.key("Enter")
         else:
-            self.session.refused.emit("Pick at least one pair: a place of what moves, and where it belongs.")
+            self.session.refused.emit(
+                "Pick at least one pair: a place of what moves, and where it belongs."
+            )
 
     def _unfinished(self) -> str:
         moved = self._moved()
@@ -139,15 +184,30 @@ class MatchTool(PickGesture):
             if mover is None or len(picks) < len(targets):
                 return "What was to be moved is not there any more; press Esc and pick on what is to move now."
             back = mover.to_job.inverse()
-            spreads = [(a.spread.mapped(back), b.spread) for a, b in zip(self.sources, self.targets, strict=False)]
-            return match_picture(session.job, mover.id, np.array([(pick.x, pick.y) for pick in picks[: len(targets)]]), targets, self.freedom, spreads)
+            spreads = [
+                (a.spread.mapped(back), b.spread)
+                for a, b in zip(self.sources, self.targets, strict=False)
+            ]
+            return match_picture(
+                session.job,
+                mover.id,
+                np.array([(pick.x, pick.y) for pick in picks[: len(targets)]]),
+                targets,
+                self.freedom,
+                spreads,
+            )
         except ValueError as error:
             return str(error)
 
     def _shown(self, under: SurePlace | None) -> list[Mark]:
-        marks: list[Mark] = [CrossMark(source.x, source.y, source.directions) for source in self.sources]
+        marks: list[Mark] = [
+            CrossMark(source.x, source.y, source.directions) for source in self.sources
+        ]
         for source, target in zip(self.sources, self.targets, strict=False):
-            marks += [LineMark(source.x, source.y, target.x, target.y, "note"), CrossMark(target.x, target.y, target.directions)]
+            marks += [
+                LineMark(source.x, source.y, target.x, target.y, "note"),
+                CrossMark(target.x, target.y, target.directions),
+            ]
         fit = self.fit()
         if fit is not None and len(self.targets) > 1:
             marks += self._arrows(fit)
@@ -160,11 +220,22 @@ class MatchTool(PickGesture):
         greatest = float(fit.distances.max())
         times = _ARROW_PX * self._pixel / max(greatest, 1e-12)
         marks: list[Mark] = []
-        for k, (target, rest, away) in enumerate(zip(self.targets, fit.rest, fit.distances, strict=True)):
+        for k, (target, rest, away) in enumerate(
+            zip(self.targets, fit.rest, fit.distances, strict=True)
+        ):
             if away > 1e-6:
                 words = format_length(float(away), self.session.job.unit, places=2)
                 dx, dy = -float(rest[0]) * times, -float(rest[1]) * times
-                marks.append(ArrowMark(target.x, target.y, target.x + dx, target.y + dy, words, "fault" if k == fit.worst and fit.odd else "hand"))
+                marks.append(
+                    ArrowMark(
+                        target.x,
+                        target.y,
+                        target.x + dx,
+                        target.y + dy,
+                        words,
+                        "fault" if k == fit.worst and fit.odd else "hand",
+                    )
+                )
         return marks
 
 
@@ -172,12 +243,25 @@ class MatchSlip(Slip):
     """What moves, what it may do, and the pairs with what is left over at each."""
 
     def __init__(self, session: Session, tool: MatchTool) -> None:
-        super().__init__(session, "Match points", "One pair moves; two move and turn; three and more give the best fit of all.")
+        super().__init__(
+            session,
+            "Match points",
+            "One pair moves; two move and turn; three and more give the best fit of all.",
+        )
         self._tool = tool
         mover, self._mover = fact_row("Moves")
-        self.freedom = Choice(((Freedom.RIGID.value, "stays"), (Freedom.SIZE.value, "may change"), (Freedom.STRETCH.value, "stretch too")), "Its size")
+        self.freedom = Choice(
+            (
+                (Freedom.RIGID.value, "stays"),
+                (Freedom.SIZE.value, "may change"),
+                (Freedom.STRETCH.value, "stretch too"),
+            ),
+            "Its size",
+        )
         self.freedom.chosen.connect(tool.set_freedom)
-        self.add(mover, label("Its size"), self.freedom, label("Pairs and what is left over", "section"))
+        self.add(
+            mover, label("Its size"), self.freedom, label("Pairs and what is left over", "section")
+        )
         self._list = QVBoxLayout()
         self._list.setSpacing(0)
         self.body.addLayout(self._list)
@@ -200,24 +284,46 @@ class MatchSlip(Slip):
             for k in range(len(tool.targets)):
                 away = self.length(float(fit.distances[k]), 3) if fit else "–"
                 odd = fit is not None and fit.odd and fit.worst == k
-                remove = icon_button("remove", LIGHT.quiet, f"Take pair {k + 1} back", lambda k=k: tool.without(k))  # type: ignore[misc]
-                self._list.addWidget(side_by_side(label(f"{k + 1}", "quiet"), label(away + (" ?" if odd else ""), "fault" if odd else "value"), remove))
+                remove = icon_button(
+                    "remove",
+                    LIGHT.quiet,
+                    f"Take pair {k + 1} back",
+                    lambda k=k: tool.without(k),  # type: ignore[misc]
+                )
+                self._list.addWidget(
+                    side_by_side(
+                        label(f"{k + 1}", "quiet"),
+                        label(away + (" ?" if odd else ""), "fault" if odd else "value"),
+                        remove,
+                    )
+                )
             if not tool.targets:
                 self._list.addWidget(label("None yet.", "quiet"))
         self._mean.setText(self.length(fit.mean, 3) if fit and len(tool.targets) > 1 else "–")
-        self._turn.setText(f"{100 * fit.affine.scale:.3f} %" if fit and tool.freedom is not Freedom.RIGID else "as it is")
+        self._turn.setText(
+            f"{100 * fit.affine.scale:.3f} %"
+            if fit and tool.freedom is not Freedom.RIGID
+            else "as it is"
+        )
         self._advise(fit)
         self.go.setEnabled(bool(tool.targets))
 
     def _advise(self, fit: PairFit | None) -> None:
         words, count = "", len(self._tool.targets)
         if fit is not None and fit.odd and fit.worst is not None:
-            words = f"Pair {fit.worst + 1} does not go with the others: look at it, or take it back."
+            words = (
+                f"Pair {fit.worst + 1} does not go with the others: look at it, or take it back."
+            )
         elif fit is None and count:
             words = "The pairs lie on one another or on one line; pick another one off it."
         elif self._tool.freedom is Freedom.STRETCH and count < 3:
             words = "A stretch needs three pairs that are not in line."
-        elif count == 2 and fit is not None and self._tool.freedom is Freedom.RIGID and fit.mean > 1e-6:
+        elif (
+            count == 2
+            and fit is not None
+            and self._tool.freedom is Freedom.RIGID
+            and fit.mean > 1e-6
+        ):
             words = "The two distances differ: its size would have to change to fit both."
         self._advice.setText(words)
         self._advice.setVisible(bool(words))

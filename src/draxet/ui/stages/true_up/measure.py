@@ -1,4 +1,5 @@
-"""Measure: distance, angle, radius, area and length along, each with how far it can be trusted; kept as a note or not."""
+"""Measure: distance, angle, radius, area and length along, each with how far it can be trusted;
+kept as a note or not."""
 
 from __future__ import annotations
 
@@ -15,7 +16,15 @@ from draxet.trueup.shapes import Reading, angle_at, area_of, circle_through, len
 from draxet.trueup.true import trust_of
 from draxet.ui.canvas.tool import ContourMark, CrossMark, LineMark, Mark, Pointer, TagMark
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import Choice, button, emptied, fact_row, icon_button, label, side_by_side
+from draxet.ui.shell.fields import (
+    Choice,
+    button,
+    emptied,
+    fact_row,
+    icon_button,
+    label,
+    side_by_side,
+)
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.gesture import Answer, Gesture
 from draxet.ui.stages.picks import PickGesture, SureWant, sure
@@ -27,9 +36,10 @@ __all__ = ["MeasureSlip", "MeasureTool"]
 
 KINDS = {"distance": 2, "angle": 3, "radius": 3, "area": 0, "along": 0}
 _WORDS = {
-    "distance": ("one end", "the other end"), "angle": ("a place on one side", "the angle's corner", "a place on the other side"),
+    "distance": ("one end", "the other end"),
+    "angle": ("a place on one side", "the angle's corner", "a place on the other side"),
     "radius": ("a place on the arc", "a second place on the arc", "a third place on the arc"),
-}  # fmt: skip
+}
 _REACH_PX = 9.0
 _WHOLE, _START = "contour", "start"
 
@@ -60,25 +70,57 @@ class MeasureTool(PickGesture):
                 break
             self.places.append(sure(answer))
         self.done = True
-        yield SureWant("click to measure again", kind="choice", rests=True, hint="keep it as a note on the right, or not", keys=(), shows=self._shown)
+        yield SureWant(
+            "click to measure again",
+            kind="choice",
+            rests=True,
+            hint="keep it as a note on the right, or not",
+            keys=(),
+            shows=self._shown,
+        )
         words = self.words()
         if words:
-            places = [(p.x, p.y) for p in self.places] or [(x, y) for x, y in self._outline().tolist()]
-            self.session.edit("keep a measurement", add_note(self.session.job, self.kind, places, words))
+            places = [(p.x, p.y) for p in self.places] or [
+                (x, y) for x, y in self._outline().tolist()
+            ]
+            self.session.edit(
+                "keep a measurement", add_note(self.session.job, self.kind, places, words)
+            )
 
     def _next(self) -> SureWant:
         count, row = len(self.places), self.kind not in _WORDS
         if not row:
             return SureWant(f"pick {_WORDS[self.kind][count]}", look=self._look, shows=self._shown)
         ends = "end it" if count >= (3 if self.kind == "area" else 2) else ""
-        words = "pick the next place" if count else "click a contour, or pick places one after the other"
-        return SureWant(words, hint="" if count else "Enter ends the row of places", ends=ends, look=self._look, shows=self._shown)
+        words = (
+            "pick the next place"
+            if count
+            else "click a contour, or pick places one after the other"
+        )
+        return SureWant(
+            words,
+            hint="" if count else "Enter ends the row of places",
+            ends=ends,
+            look=self._look,
+            shows=self._shown,
+        )
 
     def _look(self, at: Pointer, edge: bool) -> SurePlace:
         row, reach = self.kind not in _WORDS, _REACH_PX * at.pixel
-        if row and not edge and not self.places and not at.free and (contour := contour_at(self.session.shown_contours, at.x, at.y, reach)):
+        if (
+            row
+            and not edge
+            and not self.places
+            and not at.free
+            and (contour := contour_at(self.session.shown_contours, at.x, at.y, reach))
+        ):
             return SurePlace(at.x, at.y, _WHOLE, contour=contour)
-        if self.kind == "area" and not edge and len(self.places) > 2 and math.hypot(at.x - self.places[0].x, at.y - self.places[0].y) < reach:
+        if (
+            self.kind == "area"
+            and not edge
+            and len(self.places) > 2
+            and math.hypot(at.x - self.places[0].x, at.y - self.places[0].y) < reach
+        ):
             return SurePlace(self.places[0].x, self.places[0].y, _START)
         return sure_place(self.session, at, edge=edge)
 
@@ -89,12 +131,20 @@ class MeasureTool(PickGesture):
             if item is None:
                 return None
             share = self._share(item.picture)
-            value, power = (abs(item.contour.area), 2) if self.kind == "area" else (item.contour.length, 1)
+            value, power = (
+                (abs(item.contour.area), 2) if self.kind == "area" else (item.contour.length, 1)
+            )
             return Reading(value, 2 * power * share * value)
         if not self.done:
             return None
         points = np.array([(p.x, p.y) for p in self.places])
-        measured = {"distance": length_along, "along": length_along, "angle": angle_at, "area": area_of, "radius": _radius}[self.kind]
+        measured = {
+            "distance": length_along,
+            "along": length_along,
+            "angle": angle_at,
+            "area": area_of,
+            "radius": _radius,
+        }[self.kind]
         power = {"angle": 0, "area": 2}.get(self.kind, 1)
         pictures = {p.picture for p in self.places if p.picture}
         share = max((self._share(picture) for picture in pictures), default=0.0)
@@ -114,7 +164,9 @@ class MeasureTool(PickGesture):
     def unsized(self) -> bool:
         """Whether something was picked on a picture whose size is not known."""
         ids = {p.picture for p in self.places if p.picture}
-        return any(not picture.known_lengths for picture in self.session.job.pictures if picture.id in ids)
+        return any(
+            not picture.known_lengths for picture in self.session.job.pictures if picture.id in ids
+        )
 
     def words(self) -> str:
         found = self.reading()
@@ -126,7 +178,11 @@ class MeasureTool(PickGesture):
         unit = self.session.job.unit
         if self.kind == "angle":
             return f"{format_number(value, places)}°"
-        return format_area(value, unit) if self.kind == "area" else format_length(value, unit, places=places)
+        return (
+            format_area(value, unit)
+            if self.kind == "area"
+            else format_length(value, unit, places=places)
+        )
 
     def keep(self) -> None:
         """Keep what was measured on the drawing."""
@@ -144,9 +200,16 @@ class MeasureTool(PickGesture):
         item = self.session.job.contour_by_id.get(self.contour)
         if item:
             x0, y0, x1, y1 = item.contour.box
-            return [ContourMark((item.contour,)), TagMark((x0 + x1) / 2, (y0 + y1) / 2, self.words())]
+            return [
+                ContourMark((item.contour,)),
+                TagMark((x0 + x1) / 2, (y0 + y1) / 2, self.words()),
+            ]
         shown = [*self.places, *([under] if under else [])]
-        marks: list[Mark] = [LineMark(a.x, a.y, b.x, b.y) for a, b in zip(shown, shown[1:], strict=False) if self.kind != "radius"]
+        marks: list[Mark] = [
+            LineMark(a.x, a.y, b.x, b.y)
+            for a, b in zip(shown, shown[1:], strict=False)
+            if self.kind != "radius"
+        ]
         marks += [CrossMark(p.x, p.y, p.directions) for p in self.places]
         if not self.done or not shown:
             return marks
@@ -155,7 +218,13 @@ class MeasureTool(PickGesture):
         if self.kind == "radius" and (circle := self._circle()):
             marks += [ContourMark((Contour.circle(*circle),)), CrossMark(circle[0], circle[1])]
         if words := self.words():
-            marks.append(TagMark(sum(p.x for p in shown) / len(shown), sum(p.y for p in shown) / len(shown), words))
+            marks.append(
+                TagMark(
+                    sum(p.x for p in shown) / len(shown),
+                    sum(p.y for p in shown) / len(shown),
+                    words,
+                )
+            )
         return marks
 
     def _circle(self) -> tuple[float, float, float] | None:
@@ -176,9 +245,15 @@ class MeasureSlip(Slip):
     """What is measured, and what was kept."""
 
     def __init__(self, session: Session, tool: MeasureTool) -> None:
-        super().__init__(session, "Measure", "On pictures and on contours. Zoom and pan between the places as you like.")
+        super().__init__(
+            session,
+            "Measure",
+            "On pictures and on contours. Zoom and pan between the places as you like.",
+        )
         self._tool = tool
-        self.kind = Choice((("distance", "distance"), ("angle", "angle"), ("radius", "radius")), "What to measure")
+        self.kind = Choice(
+            (("distance", "distance"), ("angle", "angle"), ("radius", "radius")), "What to measure"
+        )
         self.more = Choice((("area", "area"), ("along", "length along")), "What to measure")
         for choice in (self.kind, self.more):
             choice.chosen.connect(tool.set_kind)
@@ -187,7 +262,16 @@ class MeasureSlip(Slip):
         wide, self._wide = fact_row("Right · up")
         self._note = label("", "brass", wrap=True)
         self.keep = button("Keep it as a note", "plain", tool.keep)
-        self.add(self.kind, self.more, value, trust, wide, self._note, self.keep, label("Kept", "section"))
+        self.add(
+            self.kind,
+            self.more,
+            value,
+            trust,
+            wide,
+            self._note,
+            self.keep,
+            label("Kept", "section"),
+        )
         self._list = QVBoxLayout()
         self._list.setSpacing(0)
         self.body.addLayout(self._list)
@@ -196,23 +280,39 @@ class MeasureSlip(Slip):
 
     def refresh(self) -> None:
         tool = self._tool
-        for choice, kinds in ((self.kind, ("distance", "angle", "radius")), (self.more, ("area", "along"))):
+        for choice, kinds in (
+            (self.kind, ("distance", "angle", "radius")),
+            (self.more, ("area", "along")),
+        ):
             choice.set_value(tool.kind if tool.kind in kinds else "")
         found = tool.reading()
         self._value.setText(tool.said(found.value, 2) if found else "–")
         self._trust.setText(f"± {tool.said(found.trust, 2)}" if found else "–")
         two = tool.places if found and tool.kind == "distance" else []
-        self._wide.setText(f"{self.length(abs(two[1].x - two[0].x), 2)} · {self.length(abs(two[1].y - two[0].y), 2)}" if two else "–")
+        self._wide.setText(
+            f"{self.length(abs(two[1].x - two[0].x), 2)} · {self.length(abs(two[1].y - two[0].y), 2)}"
+            if two
+            else "–"
+        )
         self.keep.setEnabled(found is not None)
         unsized = bool(found) and tool.unsized
-        self._note.setText("The picture is not to scale yet: this is its size on the sheet, not the real one." if unsized else "")
+        self._note.setText(
+            "The picture is not to scale yet: this is its size on the sheet, not the real one."
+            if unsized
+            else ""
+        )
         self._note.setVisible(unsized)
         notes = self.session.job.notes
         if notes != self._shown:
             self._shown = notes
             emptied(self._list)
             for note in notes:
-                away = icon_button("remove", LIGHT.quiet, f"Remove the note {note.words}", lambda note=note: self._remove(note.id))  # type: ignore[misc]
+                away = icon_button(
+                    "remove",
+                    LIGHT.quiet,
+                    f"Remove the note {note.words}",
+                    lambda note=note: self._remove(note.id),  # type: ignore[misc]
+                )
                 self._list.addWidget(side_by_side(label(f"{note.kind}: {note.words}"), away))
             if not notes:
                 self._list.addWidget(label("Nothing kept.", "quiet"))

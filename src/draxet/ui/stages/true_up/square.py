@@ -1,4 +1,5 @@
-"""Square a photo: four corners of a rectangle of known size, found by themselves and dragged where that is needed."""
+"""Square a photo: four corners of a rectangle of known size, found by themselves and dragged where
+that is needed."""
 
 from __future__ import annotations
 
@@ -47,12 +48,20 @@ class SquareTool(Tool):
         if self.picture is None:
             return Prompt("Square a photo: first choose a picture.", "in Gather")
         if self.picture.square is not None:
-            return Prompt("Square a photo: this one is squared.", "on the right it can be had as it was taken")
+            return Prompt(
+                "Square a photo: this one is squared.", "on the right it can be had as it was taken"
+            )
         if self.workers.busy(_LANE):
             return Prompt("Square a photo: looking for the corners …")
         if len(self.rectangles) > 1:
-            return Prompt(f"Square a photo: is this the rectangle? ({self.number + 1} of {len(self.rectangles)})", "N shows the next one · drag its corners · type its two sides")
-        return Prompt("Square a photo: drag the corners onto a rectangle of known size.", "then type its two sides")
+            return Prompt(
+                f"Square a photo: is this the rectangle? ({self.number + 1} of {len(self.rectangles)})",
+                "N shows the next one · drag its corners · type its two sides",
+            )
+        return Prompt(
+            "Square a photo: drag the corners onto a rectangle of known size.",
+            "then type its two sides",
+        )
 
     def begin(self) -> None:
         self.find()
@@ -72,40 +81,65 @@ class SquareTool(Tool):
             found = find_rectangles(store.of(picture).grey, real, report)
             if to_base == Affine():
                 return found
-            return [sharpened(store.base(picture).grey, to_base.apply(each.places)) for each in found]
+            return [
+                sharpened(store.base(picture).grey, to_base.apply(each.places)) for each in found
+            ]
 
-        self.workers.run(_LANE, work, lambda found: self._found(picture.id, found), lambda error: self.session.refused.emit(f"The corners could not be looked for: {error}"))
+        self.workers.run(
+            _LANE,
+            work,
+            lambda found: self._found(picture.id, found),
+            lambda error: self.session.refused.emit(
+                f"The corners could not be looked for: {error}"
+            ),
+        )
         self.session.tool_changed.emit()
 
     def look(self) -> None:
-        """The corners belong to one photo as it was taken: another one in hand has its own, found before or looked for now."""
+        """The corners belong to one photo as it was taken: another one in hand has its own, found
+        before or looked for now."""
         picture = self.picture
-        if picture is None or picture.square is not None or (picture.id == self._of and (self.corners or self.workers.busy(_LANE))):
+        if (
+            picture is None
+            or picture.square is not None
+            or (picture.id == self._of and (self.corners or self.workers.busy(_LANE)))
+        ):
             return
         if picture.id in self._found_on:
             self._of, self._held, self.rectangles = picture.id, None, []
-            self.corners, self.residual = list(self._found_on[picture.id][0]), self._found_on[picture.id][1]
+            self.corners, self.residual = (
+                list(self._found_on[picture.id][0]),
+                self._found_on[picture.id][1],
+            )
         else:
             self.find()
 
     def next_rectangle(self) -> None:
         """Show the next of the rectangles that were found."""
         if len(self.rectangles) < 2:
-            self.session.refused.emit("No other rectangle was found; drag the four corners onto one.")
+            self.session.refused.emit(
+                "No other rectangle was found; drag the four corners onto one."
+            )
             return
         self._show((self.number + 1) % len(self.rectangles))
 
     def _show(self, number: int) -> None:
         self.number, found = number, self.rectangles[number]
-        self.corners, self.residual = [(float(x), float(y)) for x, y in found.places], found.residual
+        self.corners, self.residual = (
+            [(float(x), float(y)) for x, y in found.places],
+            found.residual,
+        )
         if self.picture is not None:
             self._found_on[self.picture.id] = (list(self.corners), self.residual)
         self.session.tool_changed.emit()
         self.session.marks_changed.emit()
 
     def set_real(self, real: tuple[float, float]) -> None:
-        """Other sides: the rectangle that fits them is looked for, where no corner was put by hand."""
-        untouched = bool(self.rectangles) and self.corners == [(float(x), float(y)) for x, y in self.rectangles[self.number].places]
+        """Other sides: the rectangle that fits them is looked for, where no corner was put by
+        hand."""
+        untouched = bool(self.rectangles) and self.corners == [
+            (float(x), float(y)) for x, y in self.rectangles[self.number].places
+        ]
         self.real = real
         if untouched:
             self.find()
@@ -122,9 +156,14 @@ class SquareTool(Tool):
             return
         self.rectangles, self.number = found, 0
         if not found:
-            share = picture.to_base.apply(np.array([(0.25, 0.25), (0.75, 0.25), (0.75, 0.75), (0.25, 0.75)]) * (picture.width, picture.height))
+            share = picture.to_base.apply(
+                np.array([(0.25, 0.25), (0.75, 0.25), (0.75, 0.75), (0.25, 0.75)])
+                * (picture.width, picture.height)
+            )
             self.corners, self.residual = [(float(x), float(y)) for x, y in share], 0.0
-            self.session.refused.emit("No clear rectangle was found; drag the four corners onto one.")
+            self.session.refused.emit(
+                "No clear rectangle was found; drag the four corners onto one."
+            )
         else:
             self._show(0)
         self._found_on[picture_id] = (list(self.corners), self.residual)
@@ -139,7 +178,9 @@ class SquareTool(Tool):
             return
         corners = Corners(np.array(self.corners))
         if self.fit_edges:
-            corners = sharpened(self.session.pictures.base(picture).grey, corners.places, lens=self.lens)
+            corners = sharpened(
+                self.session.pictures.base(picture).grey, corners.places, lens=self.lens
+            )
         try:
             job = square_photo(self.session.job, picture.id, corners, self.real)
         except ValueError as error:
@@ -154,7 +195,9 @@ class SquareTool(Tool):
     def unsquare(self) -> None:
         picture = self.picture
         if picture is not None and picture.square is not None:
-            self.session.edit("have the photo as it was taken", as_taken(self.session.job, picture.id))
+            self.session.edit(
+                "have the photo as it was taken", as_taken(self.session.job, picture.id)
+            )
             self.session.fit_asked.emit()
             self.look()
 
@@ -202,7 +245,9 @@ class SquareTool(Tool):
         if picture is None or picture.square is not None or len(self.corners) != 4:
             return []
         places = [self._from_base(picture).point(*corner) for corner in self.corners]
-        marks: list[Mark] = [LineMark(*a, *b) for a, b in zip(places, places[1:] + places[:1], strict=True)]
+        marks: list[Mark] = [
+            LineMark(*a, *b) for a, b in zip(places, places[1:] + places[:1], strict=True)
+        ]
         marks += [CrossMark(*place) for place in places]
         if self._held is not None:
             marks.append(MagnifierMark(*places[self._held], "corner"))
@@ -213,7 +258,11 @@ class SquareSlip(Slip):
     """The rectangle's two sides, and what squaring gives."""
 
     def __init__(self, session: Session, tool: SquareTool) -> None:
-        super().__init__(session, "Square a photo", "Four corners of something known to be a rectangle, a card or a sheet beside the work, give the true plan and the size in one go.")
+        super().__init__(
+            session,
+            "Square a photo",
+            "Four corners of something known to be a rectangle, a card or a sheet beside the work, give the true plan and the size in one go.",
+        )
         self._tool = tool
         self.long, self.short = self.length_field("Long side"), self.length_field("Short side")
         self.long.entered.connect(lambda mm: self._set_real(mm, tool.real[1]))
@@ -230,7 +279,12 @@ class SquareSlip(Slip):
         self.again = button("Find the corners again", "plain", tool.find)
         self.back = button("As it was taken", "plain", tool.unsquare)
         self._note = label("", "sound", wrap=True)
-        self.add(field_row("Long side", self.long), field_row("Short side", self.short), self.edges, self.lens)
+        self.add(
+            field_row("Long side", self.long),
+            field_row("Short side", self.short),
+            self.edges,
+            self.lens,
+        )
         self.add(residual, pixel, self.go, self.next, self.again, self.back, self._note)
         self.refresh()
 
