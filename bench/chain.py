@@ -21,10 +21,10 @@ from draxet.job.records import Job, Sheet
 from draxet.job.sides import runs_of, side_of
 from draxet.machines.controller import read_program
 from draxet.machines.rehearsal import rehearse
-from draxet.make.cut import give_cut
-from draxet.make.program import program_of
+from draxet.make.cutting_through import give_cut
+from draxet.make.program_making import program_of
 from draxet.prove.against import against
-from draxet.prove.findings import findings_of
+from draxet.prove.looking import findings_of
 from draxet.prove.program_file import program_text, stock_of
 from draxet.prove.run import run_findings
 

@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from draxet.geometry.homography import apply_homography, bent, homography, unbent
+from draxet.trueup.edge_lines import Corners, sharpened
 from draxet.trueup.rectangles import find_corners
-from draxet.trueup.sides import Corners, sharpened
 from draxet.trueup.square import plan_view
 
 __all__ = ["CARD", "Photo", "simulate_photos"]

@@ -19,8 +19,8 @@ from draxet.job.operations import Engrave
 from draxet.job.records import Job, Sheet
 from draxet.job.sides import runs_of
 from draxet.machines.rehearsal import Stock
-from draxet.make import program as making
-from draxet.make.cut import give_cut
+from draxet.make import program_making as making
+from draxet.make.cutting_through import give_cut
 from draxet.make.route import nearest_order
 from draxet.prove.program_file import program_text, stock_of
 

@@ -21,15 +21,16 @@ import cv2  # noqa: E402
 import numpy as np  # noqa: E402
 from skimage.measure import approximate_polygon, find_contours  # noqa: E402
 
-from bench.chain import chain  # noqa: E402
-from bench.large import KINDS, bare, encode  # noqa: E402
 from bench.cards import cards  # noqa: E402
-from bench.photos import simulate_photos  # noqa: E402
-from bench.picking import BENT_KINDS, KINDS as KINDS_OF_PICKS, ZOOMS, sureness  # noqa: E402
+from bench.chain import chain  # noqa: E402
 from bench.dirt import dirt  # noqa: E402
-from bench.mending import mending  # noqa: E402
-from bench.programs import programs, rehearsing  # noqa: E402
 from bench.hand import arranging, catching, cleaning, crossing, walking  # noqa: E402
+from bench.large import KINDS, bare, encode  # noqa: E402
+from bench.mending import mending  # noqa: E402
+from bench.photos import simulate_photos  # noqa: E402
+from bench.picking import BENT_KINDS, ZOOMS, sureness  # noqa: E402
+from bench.picking import KINDS as KINDS_OF_PICKS
+from bench.programs import programs, rehearsing  # noqa: E402
 from bench.raster import ink_on_paper  # noqa: E402
 from bench.shapes import SHAPES, SIZE, clean, distance, lettering, scan_like  # noqa: E402
 from bench.strokes import (
@@ -547,7 +548,7 @@ def _make(name: str, contours: list[Contour]) -> None:
 
     from draxet.job.edits import add_contours, set_setup
     from draxet.job.records import Job, Limit, Sheet
-    from draxet.make.cut import give_cut
+    from draxet.make.cutting_through import give_cut
     from draxet.ui.app import make_app
     from draxet.ui.shell.ahead import load_ahead
     from draxet.ui.shell.session import Stage

@@ -15,7 +15,13 @@ import cv2
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent / "src"))
 
-from draxet.machines.camera import CARD_MM, SimulatedCamera, View, card_corners, stencil_on_bench  # noqa: E402
+from draxet.machines.simulated_camera import (
+    CARD_MM,
+    SimulatedCamera,
+    View,
+    card_corners,
+    stencil_on_bench,
+)  # noqa: E402
 
 SIZE = (1920, 1440)
 VIEW = View(tilt=19.0, around=55.0, roll=-4.0, curve=0.012)

@@ -8,9 +8,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import bracket
 import cv2
 
-import bracket
 from draxet.geometry.contour import Contour
 from draxet.geometry.measured import Measured
 from draxet.geometry.offset import offset_area

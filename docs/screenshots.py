@@ -30,7 +30,7 @@ from draxet.job.edits import add_contours, set_setup, set_sheet  # noqa: E402
 from draxet.job.lettering import add_lettering  # noqa: E402
 from draxet.job.records import Job, KnownLength, Lettering, Limit, Sheet  # noqa: E402
 from draxet.job.steps import Contrast, EvenLight, Specks  # noqa: E402
-from draxet.make.cut import give_cut  # noqa: E402
+from draxet.make.cutting_through import give_cut  # noqa: E402
 from draxet.trueup.true import set_true_lengths  # noqa: E402
 from draxet.ui.app import make_app  # noqa: E402
 from draxet.ui.demo import demo_job  # noqa: E402

@@ -3,9 +3,11 @@
 import ast
 import os
 import re
-import sys
 import subprocess
+import sys
 import unittest
+from collections import Counter
+from collections.abc import Iterable
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -106,6 +108,18 @@ class ArrowsRunDown(unittest.TestCase):
         self.assertTrue(breaches("draxet.trace.edges", "from draxet.mend.nodes import move_node"))
         self.assertTrue(breaches("draxet.trace.edges", "from PyQt6.QtGui import QImage"))
         self.assertTrue(circles({"a": {"b"}, "b": {"c"}, "c": {"a"}}))
+
+
+def names_twice(files: Iterable[Path]) -> list[str]:
+    """Names that more than one module has, but for those of packages."""
+    counts = Counter(file.stem for file in files)
+    return [name for name, count in counts.items() if count > 1 and not name.startswith("__")]
+
+
+class NamesTell(unittest.TestCase):
+    def test_no_two_modules_share_a_name(self) -> None:
+        self.assertEqual(names_twice((ROOT / "src").rglob("*.py")), [])
+        self.assertEqual(names_twice([Path("mend/clean.py"), Path("ui/clean.py")]), ["clean"])
 
 
 class StartsLight(unittest.TestCase):

@@ -16,6 +16,7 @@ from dataclasses import replace
 from pathlib import Path
 from unittest import mock
 
+import bracket
 import numpy as np
 import shapely
 
@@ -26,9 +27,9 @@ from draxet.formats.svg import SVG
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours
-from draxet.job.operating import add_operation, choose_machine, set_machine, set_operation
 from draxet.job.file import save_job
 from draxet.job.machine import MACHINES, KeepClear, Machine
+from draxet.job.operating import add_operation, choose_machine, set_machine, set_operation
 from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Pocket, Score, Side
 from draxet.job.program import Program
 from draxet.job.records import Job, Sheet
@@ -36,15 +37,13 @@ from draxet.job.sides import Run, runs_of, side_of
 from draxet.machines.controller import read_program
 from draxet.machines.rehearsal import Rehearsal, Stock, rehearse
 from draxet.machines.resume import resumed
-from draxet.make.cut import give_cut
+from draxet.make.cutting_through import give_cut
 from draxet.make.frame import FRAMES, frame_program
-from draxet.make.program import program_of
+from draxet.make.program_making import program_of
 from draxet.prove.against import against
-from draxet.prove.run import run_findings
 from draxet.prove.program_file import compared, program_text, rehearsed, stock_of, write_program
+from draxet.prove.run import run_findings
 from tests import shapes  # noqa: F401  finds the demo's folder
-
-import bracket
 
 LASER, ROUTER, PLASMA, PEN = MACHINES
 

@@ -12,7 +12,8 @@ from unittest import mock
 import ezdxf
 import numpy as np
 from PIL import Image
-from svgelements import SVG, Path as SvgPath
+from svgelements import SVG
+from svgelements import Path as SvgPath
 
 from bench.strokes import STROKES, stroked
 from draxet.cli.commands import run

@@ -6,9 +6,9 @@ import numpy as np
 from PIL import Image
 
 from draxet.gather.load import PictureError, count_pages, peek, read_picture, thumbnails
-from draxet.pixels.grey import grey_of
 from draxet.gather.place import arrival
 from draxet.job.records import Sheet
+from draxet.pixels.grey_levels import grey_of
 
 
 def encoded(image: Image.Image, kind: str, **more: object) -> bytes:

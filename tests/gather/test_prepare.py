@@ -3,7 +3,6 @@ import unittest
 import cv2
 import numpy as np
 
-from draxet.pixels.lineart import line_art
 from draxet.gather.prepare import at_a_glance, prepared, shrink_for
 from draxet.job.steps import (
     CHANNELS,
@@ -21,6 +20,7 @@ from draxet.job.steps import (
     StepKind,
     worked_frame,
 )
+from draxet.pixels.lineart import line_art
 from draxet.progress import Cancelled
 
 

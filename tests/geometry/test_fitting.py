@@ -8,13 +8,13 @@ import numpy as np
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.arcs import fit_bulges, fit_circles
 from draxet.geometry.fitting.chain import fit_loops, sample_noise
-from draxet.geometry.fitting.corners import confirmed_corners, sharp_turns, tip_room
 from draxet.geometry.fitting.cubics import fit_cubics, fit_free_cubics
 from draxet.geometry.fitting.fillets import fit_fillets
+from draxet.geometry.fitting.fit_settings import FitSettings
 from draxet.geometry.fitting.intervals import Chords, Intervals
-from draxet.geometry.fitting.lines import Moments, straight_runs
+from draxet.geometry.fitting.loop_corners import confirmed_corners, sharp_turns, tip_room
 from draxet.geometry.fitting.loops import Loops, resampled
-from draxet.geometry.fitting.settings import FitSettings
+from draxet.geometry.fitting.straight_runs import Moments, straight_runs
 from draxet.geometry.shapes import rounded_polygon
 from tests.shapes import GeometryTest, apart
 

@@ -9,8 +9,8 @@ from draxet.geometry.shared_edges import shared_edges
 from draxet.job.edits import add_contours
 from draxet.job.records import Job, Side
 from draxet.job.work import cut_work, vanishing_cuts
-from draxet.make.cut import give_cut
-from draxet.prove.findings import findings_of
+from draxet.make.cutting_through import give_cut
+from draxet.prove.looking import findings_of
 
 
 def tile(x: float, y: float, side: float = 10.0) -> Contour:

@@ -22,14 +22,14 @@ from draxet.job.edits import (
     remove_contours,
     replace_contours,
 )
-from draxet.job.grouping import place_copies
 from draxet.job.falls import Falls
 from draxet.job.file import read_job, save_job
+from draxet.job.grouping import place_copies
 from draxet.job.records import Bridge, Job, Side
 from draxet.job.work import cut_centre_lines, cut_work
-from draxet.make.cut import give_cut
+from draxet.make.cutting_through import give_cut
 from draxet.mend.islands import island_bridges, islands_of
-from draxet.prove.findings import findings_of
+from draxet.prove.looking import findings_of
 
 PLATE = Contour.make([(0, 0), (200, 0), (200, 100), (0, 100)])
 WIDTH = 1.5

@@ -11,11 +11,11 @@ import numpy as np
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
 from draxet.job.edits import add_contours
-from draxet.job.operating import add_operation, give_operation
 from draxet.job.falls import Fallout, Falls
+from draxet.job.operating import add_operation, give_operation
 from draxet.job.operations import Engrave
 from draxet.job.records import Job, Side
-from draxet.prove.findings import findings_of
+from draxet.prove.looking import findings_of
 
 PLATE = rounded_polygon([(0, 0, 5), (100, 0, 5), (100, 60, 5), (0, 60, 5)])
 

@@ -18,6 +18,7 @@ from unittest import mock
 
 import numpy as np
 
+from bench.damage import mutated, unsound_words
 from draxet.files import write_whole
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
@@ -28,7 +29,6 @@ from draxet.job.operations import OPERATION_KINDS
 from draxet.job.records import Exactness, Job, Side
 from draxet.job.sound import job_fault
 from draxet.job.steps import Cover, LineArt
-from bench.damage import mutated, unsound_words
 from tests.job.test_job import full_job
 
 FILES = Path(__file__).parent / "files"

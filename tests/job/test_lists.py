@@ -17,8 +17,8 @@ from draxet.geometry.pieces import begun_at
 from draxet.job import edits, grouping
 from draxet.job.fixed import resized
 from draxet.job.lettering import add_lettering, set_again
-from draxet.job.operating import add_operation
 from draxet.job.make_edits import put_start, put_tab
+from draxet.job.operating import add_operation
 from draxet.job.operations import CutThrough, Drill, Side
 from draxet.job.records import Bridge, Job, Lettering, Sheet
 from draxet.job.sides import Run, only, side_of

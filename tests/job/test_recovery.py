@@ -8,8 +8,8 @@ from pathlib import Path
 from unittest import mock
 
 from draxet.job.file import JobFileError, read_job
-from draxet.job.recovery import read_left, rescue
 from draxet.job.records import Exactness
+from draxet.job.recovery import read_left, rescue
 from tests.job.test_job import full_job
 
 FILES = Path(__file__).parent / "files"

@@ -2,13 +2,19 @@ import unittest
 
 import numpy as np
 
-from draxet.pixels.grey import grey_of
 from draxet.geometry.affine import Affine
 from draxet.job.edits import add_picture
 from draxet.job.records import Job
-from draxet.machines.camera import CARD_MM, SimulatedCamera, View, card_corners, stencil_on_bench
+from draxet.machines.simulated_camera import (
+    CARD_MM,
+    SimulatedCamera,
+    View,
+    card_corners,
+    stencil_on_bench,
+)
+from draxet.pixels.grey_levels import grey_of
+from draxet.trueup.edge_lines import sharpened
 from draxet.trueup.rectangles import find_corners
-from draxet.trueup.sides import sharpened
 from draxet.trueup.square import square_photo
 
 

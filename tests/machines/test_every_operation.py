@@ -20,7 +20,7 @@ from draxet.job.ranges import OneOf, Within
 from draxet.job.records import Job, Sheet
 from draxet.job.sides import runs_of, side_of
 from draxet.machines.controller import read_program
-from draxet.make.program import program_of
+from draxet.make.program_making import program_of
 from draxet.prove.program_file import compared, program_text, rehearsed
 
 RING = [Contour.circle(40, 40, 30), Contour.circle(40, 40, 12)]

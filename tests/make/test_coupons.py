@@ -7,13 +7,13 @@ import unittest
 
 import numpy as np
 
+from draxet.job.findings import Gravity
 from draxet.job.machine import MACHINES
 from draxet.job.operations import CutThrough, Engrave
 from draxet.job.sound import job_fault
 from draxet.make.coupons import SLATS, grid_coupon, slat_coupon, width_of_cut
-from draxet.make.program import program_of
-from draxet.prove.findings import findings_of
-from draxet.job.findings import Gravity
+from draxet.make.program_making import program_of
+from draxet.prove.looking import findings_of
 
 
 class Coupons(unittest.TestCase):

@@ -8,7 +8,7 @@ from draxet.geometry.shapes import rounded_polygon
 from draxet.job.edits import add_contours
 from draxet.job.records import Job, Side
 from draxet.job.work import cut_centre_lines, cut_work
-from draxet.make.cut import CutError, give_cut
+from draxet.make.cutting_through import CutError, give_cut
 
 
 def plate() -> Job:

@@ -10,17 +10,17 @@ from dataclasses import replace
 import numpy as np
 import shapely
 
+from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours, map_contours, remove_contours
-from draxet.job.operating import add_operation, choose_machine
-from draxet.geometry.affine import Affine
 from draxet.job.grouping import add_point, remove_points
 from draxet.job.machine import MACHINES
+from draxet.job.operating import add_operation, choose_machine
 from draxet.job.operations import CutThrough, Drill, Engrave, Operation, Pocket, Side, Spot
 from draxet.job.program import Program
 from draxet.job.records import Job
-from draxet.make.holes import SCREWS, with_holes
-from draxet.make.program import program_of
+from draxet.make.program_making import program_of
+from draxet.make.screw_holes import SCREWS, with_holes
 
 BOX = Contour.make([(20, 20), (80, 20), (80, 60), (20, 60)])
 

@@ -12,8 +12,8 @@ import shapely
 
 from draxet.geometry.arrangement import arrangement_of
 from draxet.geometry.contour import Contour
-from draxet.geometry.nesting import area_of
 from draxet.geometry.measured import Measured
+from draxet.geometry.nesting import area_of
 from draxet.geometry.shapes import rounded_polygon
 from draxet.job.operations import CutThrough, Drill, Engrave, Pocket, Score, Side
 from draxet.job.operations.cut import middles_of

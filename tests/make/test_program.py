@@ -12,6 +12,7 @@ import unittest
 from dataclasses import replace
 from pathlib import Path
 
+import bracket
 import numpy as np
 import shapely
 
@@ -20,10 +21,10 @@ from draxet.formats.dxf import DXF
 from draxet.formats.layer import Layer, Page
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours
-from draxet.job.operating import add_operation, choose_machine, set_machine, set_operation
 from draxet.job.file import open_job, read_job, save_job
 from draxet.job.findings import Finding, Gravity
 from draxet.job.machine import MACHINES
+from draxet.job.operating import add_operation, choose_machine, set_machine, set_operation
 from draxet.job.operations import (
     OPERATION_KINDS,
     CutThrough,
@@ -36,14 +37,12 @@ from draxet.job.operations import (
 )
 from draxet.job.program import Program
 from draxet.job.records import Job, Sheet
-from draxet.make.cut import give_cut
+from draxet.make.cutting_through import give_cut
 from draxet.make.operator import cost_of, operators_list
-from draxet.make.program import program_of
+from draxet.make.program_making import program_of
 from draxet.make.route import nearest_order, route_length, shortest_order
-from draxet.prove.findings import findings_of
+from draxet.prove.looking import findings_of
 from tests import shapes  # noqa: F401  finds the demo's folder
-
-import bracket
 
 LASER, ROUTER, PLASMA, PEN = MACHINES
 

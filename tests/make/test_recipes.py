@@ -13,7 +13,7 @@ from draxet.job.recipe import RECIPES, best_first, recipe_like
 from draxet.job.records import Job, Sheet
 from draxet.make.recipes import read_recipes, recipes_as_csv, recipes_as_json
 from draxet.make.rows import RowError
-from draxet.prove.findings import findings_of
+from draxet.prove.looking import findings_of
 
 
 class Recipes(unittest.TestCase):

@@ -7,6 +7,9 @@ import unittest
 
 import numpy as np
 
+from bench.broken_parts import OTHER_PARTS, broken, other_part
+from bench.dirt import DIRT_LIMITS, PARTS, as_drawn, dirty, drawn
+from bench.mending import LIMITS, worn
 from draxet.geometry.contour import Contour
 from draxet.geometry.crossings import self_crossings
 from draxet.geometry.pieces import piece, place_at, position_near
@@ -15,9 +18,6 @@ from draxet.geometry.spans import ARC
 from draxet.mend.clean import Cleaning, cleaned, doubles, flaws_of, overshoots, scraps, united
 from draxet.mend.gaps import gaps
 from draxet.mend.trim import extended
-from bench.broken_parts import OTHER_PARTS, broken, other_part
-from bench.dirt import DIRT_LIMITS, PARTS, as_drawn, dirty, drawn
-from bench.mending import LIMITS, worn
 from tests.shapes import apart
 
 PLATE = rounded_polygon([(0, 0, 8), (100, 0, 8), (100, 60, 8), (0, 60, 8)])

@@ -9,7 +9,6 @@ from bench.dirt import drawn
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.crossings import crossings, self_crossings
 from draxet.geometry.spans import ARC, CUBIC, LINE
-from draxet.mend.without_nodes import nodes_gone, remove_nodes
 from draxet.mend.nodes import (
     bend_span,
     deviation_between,
@@ -23,6 +22,7 @@ from draxet.mend.nodes import (
     square_handles,
     swell_span,
 )
+from draxet.mend.without_nodes import nodes_gone, remove_nodes
 from tests.shapes import GeometryTest, mixed_contour
 
 

@@ -16,11 +16,11 @@ from draxet.job.operations import Side
 from draxet.job.records import Job
 from draxet.job.twice import drawn_twice
 from draxet.job.work import cut_work
-from draxet.make.cut import give_cut
-from draxet.make.program import program_of
+from draxet.make.cutting_through import give_cut
+from draxet.make.program_making import program_of
 from draxet.mend.colouring import give_colours
 from draxet.mend.regions import combined, regions_taken
-from draxet.prove.findings import findings_of
+from draxet.prove.looking import findings_of
 
 
 def box(x: float, y: float, wide: float = 40.0, high: float = 30.0) -> Contour:

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from bench.shapes import SHAPES, clean, scan_like
-from draxet.pixels.light import is_unevenly_lit
+from draxet.pixels.uneven_light import is_unevenly_lit
 from draxet.trace.edges import EdgeRequest, trace_edges
 from draxet.trace.ground import Ground
 from draxet.trace.levels import automatic_level

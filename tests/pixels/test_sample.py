@@ -4,7 +4,7 @@ from unittest import mock
 import numpy as np
 
 from draxet.pixels import sample
-from draxet.pixels.paper import Paper, evenly_inked
+from draxet.pixels.paper_ground import Paper, evenly_inked
 from draxet.pixels.sample import sampled
 
 

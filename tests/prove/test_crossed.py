@@ -11,8 +11,8 @@ from draxet.job.findings import Gravity
 from draxet.job.operating import add_operation
 from draxet.job.operations import CutThrough, Engrave, Side
 from draxet.job.records import Job
-from draxet.make.cut import give_cut
-from draxet.make.program import program_of
+from draxet.make.cutting_through import give_cut
+from draxet.make.program_making import program_of
 from draxet.prove.crossed import Crossed, crossing_each_other
 
 BOW = Contour.make([(30, 0), (70, 40), (70, 0), (30, 40)])

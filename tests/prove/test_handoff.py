@@ -14,8 +14,8 @@ from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours, add_sheet, choose_sheet, hand_off_noted, set_sheet
 from draxet.job.operating import give_operation
 from draxet.job.records import Job, Sheet, Side
-from draxet.prove.findings import findings_of
 from draxet.prove.handoff import hand_off
+from draxet.prove.looking import findings_of
 from tests.shapes import GeometryTest, mixed_contour
 
 

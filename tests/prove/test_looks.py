@@ -9,14 +9,14 @@ from pathlib import Path
 from typing import Any
 
 from draxet.geometry.contour import Contour
+from draxet.job.contour_ties import Fit
 from draxet.job.edits import add_bridges, add_contours
 from draxet.job.file import read_job
 from draxet.job.findings import Finding
 from draxet.job.operating import add_operation, choose_machine
 from draxet.job.operations import CutThrough, Drill, Pocket, Side
-from draxet.job.pairs import Fit
 from draxet.job.records import Bridge, Job, Limit, Sheet
-from draxet.prove.findings import LONG_LOOKS, LOOKS, Look, Watch
+from draxet.prove.looking import LONG_LOOKS, LOOKS, Look, Watch
 from draxet.ui.demo import DEMOS, demo_job
 
 FIELDS = {field.name for field in dataclasses.fields(Job)}

@@ -13,19 +13,19 @@ import numpy as np
 from draxet.formats.dxf import DXF
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours, hand_off_noted, remove_contours
-from draxet.job.operating import add_operation, choose_machine, set_machine, set_operation
 from draxet.job.findings import Finding, Gravity
 from draxet.job.machine import MACHINES, KeepClear
 from draxet.job.make_edits import add_fit, order_by_hand, put_start
+from draxet.job.operating import add_operation, choose_machine, set_machine, set_operation
 from draxet.job.operations import CutThrough, Pocket, Score, Side, Spot
 from draxet.job.program import Program
 from draxet.job.records import Job, Sheet
 from draxet.job.sides import runs_of, side_of
 from draxet.job.work import cut_work
-from draxet.make.cut import give_cut
-from draxet.make.program import program_of
-from draxet.prove.findings import findings_of
+from draxet.make.cutting_through import give_cut
+from draxet.make.program_making import program_of
 from draxet.prove.handoff import hand_off
+from draxet.prove.looking import findings_of
 from draxet.prove.run import run_findings
 
 ROUTER, PLASMA = MACHINES[1], MACHINES[2]

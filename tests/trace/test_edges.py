@@ -8,8 +8,8 @@ import shapely
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_loops
+from draxet.geometry.fitting.fit_settings import FitSettings
 from draxet.geometry.fitting.loops import resampled
-from draxet.geometry.fitting.settings import FitSettings
 from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.shapes import rounded_polygon
 from draxet.geometry.spans import ARC, LINE

@@ -7,7 +7,7 @@ import numpy as np
 import shapely
 
 from draxet.geometry.contour import Contour
-from draxet.geometry.fitting.corners import tip_retreat
+from draxet.geometry.fitting.loop_corners import tip_retreat
 from draxet.trace.extract import edge_lines
 from draxet.trace.places import places_along
 from tests.shapes import drawn

@@ -9,9 +9,9 @@ from draxet.geometry.pairs import Freedom
 from draxet.geometry.spread import Spread
 from draxet.job.edits import add_contours, add_picture, fix_size
 from draxet.job.records import Job, KnownLength
+from draxet.trueup.measures import angle_at, area_of, circle_through, length_along, read
 from draxet.trueup.pick import Pick, corner_of, lock_pick
 from draxet.trueup.scale import DrawnScale, drawn_scale
-from draxet.trueup.shapes import angle_at, area_of, circle_through, length_along, read
 from draxet.trueup.true import match_picture, set_true_lengths, trust_of
 
 

@@ -10,8 +10,8 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.homography import apply_homography, bent, homography, unbent
 from draxet.job.edits import add_picture
 from draxet.job.records import Job
+from draxet.trueup.edge_lines import Corners, sharpened
 from draxet.trueup.rectangles import find_corners
-from draxet.trueup.sides import Corners, sharpened
 from draxet.trueup.square import plan_view, square_photo
 from draxet.trueup.true import measured_again
 

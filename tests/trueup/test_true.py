@@ -6,6 +6,7 @@ import numpy as np
 
 from bench.picking import BENT_KINDS, KINDS, sureness
 from draxet.geometry.affine import Affine
+from draxet.geometry.contour import Contour
 from draxet.geometry.spread import Spread
 from draxet.job.edits import add_contours, add_picture
 from draxet.job.records import Job
@@ -18,7 +19,6 @@ from draxet.trueup.true import (
     set_true_lengths,
     trust_of,
 )
-from draxet.geometry.contour import Contour
 
 
 def stroke_picture(

@@ -12,7 +12,7 @@ from PyQt6.QtTest import QTest
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours
 from draxet.job.records import Job, Sheet
-from draxet.make.cut import give_cut
+from draxet.make.cutting_through import give_cut
 from draxet.prove.handoff import hand_off
 from draxet.ui.shell.falling import Falling
 from tests.ui.driver import WindowTest

@@ -12,13 +12,13 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.records import ContourItem
 from draxet.ui.app import make_app
-from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import ContourPainter
 from draxet.ui.canvas.marks import paint_marks
 from draxet.ui.canvas.rest import RestLayer
 from draxet.ui.canvas.resting import RestingMarks, parted
 from draxet.ui.canvas.rulers import nice_step
 from draxet.ui.canvas.tool import AreaMark, ContourMark, Mark, SignMark
+from draxet.ui.canvas.view_camera import Camera
 from draxet.ui.look.tokens import LIGHT
 
 

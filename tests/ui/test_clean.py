@@ -14,7 +14,7 @@ from draxet.geometry.pieces import piece
 from draxet.geometry.shapes import rounded_polygon
 from draxet.job.edits import add_contours, add_picture, remove_contours
 from draxet.job.records import Job, Sheet
-from draxet.make.cut import give_cut
+from draxet.make.cutting_through import give_cut
 from tests.shapes import apart
 from tests.ui.driver import WindowTest
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from typing import Any
 
+import bracket
 from PyQt6.QtCore import Qt
 
 from draxet.geometry.spread import Spread
@@ -12,14 +13,12 @@ from draxet.job.findings import Finding, Gravity
 from draxet.job.operations import CutThrough, Drill, Engrave, Pocket, Score
 from draxet.job.program import Program
 from draxet.job.records import KnownLength
-from draxet.machines.camera import leaf_stencil
+from draxet.machines.simulated_camera import leaf_stencil
 from draxet.trueup.true import set_true_lengths
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.session import Stage
 from tests import shapes  # noqa: F401  finds the demo's folder
 from tests.ui.driver import WindowTest
-
-import bracket
 
 Key = Qt.Key
 

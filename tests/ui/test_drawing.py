@@ -19,7 +19,7 @@ from draxet.job.edits import add_contours
 from draxet.job.file import read_job, save_job
 from draxet.job.records import Job, Sheet
 from draxet.ui.demo import demo_job
-from draxet.ui.stages.catching import catch_settings
+from draxet.ui.stages.caught import catch_settings
 from draxet.ui.stages.gesture import GestureTool
 from tests.shapes import apart
 from tests.trace.test_edges import drawn

@@ -6,6 +6,7 @@ import threading
 from pathlib import Path
 from unittest import mock
 
+import bracket
 import cv2
 import numpy as np
 from PIL import Image
@@ -16,17 +17,14 @@ from PyQt6.QtWidgets import QApplication, QDialog
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours, set_steps
 from draxet.job.steps import Cover, Crop, EvenLight, LineArt, PrepareStep, Shrink
-from draxet.prove.findings import findings_of
+from draxet.prove.looking import findings_of
 from draxet.trueup.true import measured_again
 from draxet.ui.demo import demo_job
-from draxet.ui.shell.camera import CameraWindow
+from draxet.ui.shell.camera_window import CameraWindow
 from draxet.ui.shell.chooser import PictureChooser
 from draxet.ui.shell.pages import ThumbnailChooser
-from tests.ui.driver import WindowTest
-
 from tests import shapes  # noqa: F401  finds the demo's folder
-
-import bracket
+from tests.ui.driver import WindowTest
 
 
 def png(pixels: np.ndarray) -> bytes:

@@ -6,6 +6,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
+import bracket  # the demo's own script: the truth
 import ezdxf
 import numpy as np
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
@@ -15,8 +16,6 @@ from draxet.job.file import read_job
 from draxet.ui.shell.session import Stage
 from tests.shapes import ROOT, apart
 from tests.ui.driver import WindowTest
-
-import bracket  # the demo's own script: the truth
 
 Key = Qt.Key
 

@@ -13,13 +13,13 @@ from PyQt6.QtTest import QTest
 
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours
-from draxet.job.operating import choose_machine, set_machine
 from draxet.job.machine import MACHINES, KeepClear
 from draxet.job.make_edits import tab_shares
+from draxet.job.operating import choose_machine, set_machine
 from draxet.job.operations import Drill
 from draxet.job.recipe import RECIPES
 from draxet.job.records import Job, Sheet
-from draxet.make.cut import give_cut
+from draxet.make.cutting_through import give_cut
 from draxet.ui.shell.session import Stage
 from draxet.ui.shell.shelf import kept_machines, kept_recipes, put_away_recipes
 from draxet.ui.stages.make.recipe_chooser import RecipeChooser, found_recipes

@@ -5,6 +5,7 @@ import math
 import tempfile
 from pathlib import Path
 
+import bracket
 import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
@@ -18,11 +19,8 @@ from draxet.job.records import Job, Sheet
 from draxet.mend.numbers import axes_of
 from draxet.ui.canvas.tool import TagMark
 from draxet.ui.demo import demo_job
-from tests.ui.driver import WindowTest
-
 from tests import shapes  # noqa: F401  finds the demo's folder
-
-import bracket
+from tests.ui.driver import WindowTest
 
 Key, Held = Qt.Key, Qt.KeyboardModifier
 

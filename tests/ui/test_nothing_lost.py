@@ -18,8 +18,8 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
-from draxet.geometry.contour import Contour
 from draxet.geometry.affine import Affine
+from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours, map_contours, set_unit
 from draxet.job.file import read_job, save_job
 from draxet.job.records import Job

@@ -23,8 +23,8 @@ from draxet.job.operations import Side
 from draxet.job.records import Job, Sheet
 from draxet.job.sides import runs_of, side_of
 from draxet.machines.controller import read_program
-from draxet.make.cut import give_cut
-from draxet.make.program import program_of
+from draxet.make.cutting_through import give_cut
+from draxet.make.program_making import program_of
 from draxet.prove.leaving import KINDS
 from draxet.prove.program_file import program_text, rehearsed
 from draxet.ui.canvas.played import place_at

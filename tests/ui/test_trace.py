@@ -3,13 +3,16 @@
 from dataclasses import replace
 from unittest import mock
 
+import bracket
 import cv2
 import numpy as np
 from PyQt6.QtCore import Qt
 
+from draxet.geometry.affine import Affine
+from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import ellipse
 from draxet.geometry.spans import CUBIC
-from draxet.geometry.contour import Contour
+from draxet.geometry.spread import Spread
 from draxet.job.edits import (
     add_contours,
     add_picture,
@@ -18,16 +21,11 @@ from draxet.job.edits import (
     set_known_lengths,
 )
 from draxet.job.records import Job, KnownLength
-from draxet.geometry.affine import Affine
-from draxet.geometry.spread import Spread
-from draxet.machines.camera import CARD_MM, leaf_stencil
+from draxet.machines.simulated_camera import CARD_MM, leaf_stencil
 from draxet.ui.demo import demo_job
 from tests.pixels.test_light import lit, page
-from tests.ui.driver import WindowTest
-
 from tests.shapes import apart  # finds the demo's folder too
-
-import bracket
+from tests.ui.driver import WindowTest
 
 Key = Qt.Key
 

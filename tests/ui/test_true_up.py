@@ -2,6 +2,7 @@
 
 import math
 
+import bracket
 import numpy as np
 from PyQt6.QtCore import Qt
 
@@ -11,11 +12,8 @@ from draxet.geometry.spread import Spread
 from draxet.job.edits import add_contours, map_picture, set_known_lengths
 from draxet.job.records import KnownLength
 from draxet.ui.demo import demo_job
-from tests.ui.driver import WindowTest
-
 from tests import shapes  # noqa: F401  finds the demo's folder
-
-import bracket
+from tests.ui.driver import WindowTest
 
 Key = Qt.Key
 

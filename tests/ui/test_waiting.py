@@ -18,12 +18,12 @@ from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours, add_sheet, map_contours, remove_contours
 from draxet.job.file import read_job
 from draxet.job.findings import Finding, Gravity
-from draxet.job.records import Job
-from draxet.job.sides import PROGRAM_FIELDS
 from draxet.job.operating import add_operation
 from draxet.job.operations import Engrave
-from draxet.make.cut import give_cut
-from draxet.make.program import program_of
+from draxet.job.records import Job
+from draxet.job.sides import PROGRAM_FIELDS
+from draxet.make.cutting_through import give_cut
+from draxet.make.program_making import program_of
 from draxet.progress import Cancelled, Progress
 from draxet.prove.leaving import leave
 from draxet.ui.demo import demo_job
@@ -129,7 +129,7 @@ class WatchingJobs(WindowTest):
         looks = ((slow, ("contours",)),)
         with (
             mock.patch("draxet.ui.shell.watching.LONG_LOOKS", looks),
-            mock.patch("draxet.prove.findings.LOOKS", looks),
+            mock.patch("draxet.prove.looking.LOOKS", looks),
         ):
             watching = Watching(self.session, self.window)
         many = [Contour.make([(k, 0), (k + 1, 0), (k, 1)]) for k in range(90)] + [

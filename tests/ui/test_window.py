@@ -8,6 +8,7 @@ import time
 from pathlib import Path
 from unittest import mock
 
+import bracket
 import cv2
 import ezdxf
 import numpy as np
@@ -17,9 +18,9 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 
 from bench.photos import Photo
+from draxet.gather.load import read_picture
 from draxet.geometry.contour import Contour
 from draxet.geometry.homography import apply_homography
-from draxet.gather.load import read_picture
 from draxet.job.edits import add_contours, set_steps
 from draxet.job.file import read_job
 from draxet.job.findings import Finding, Gravity
@@ -28,14 +29,11 @@ from draxet.progress import Progress
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.finder import Finder
 from draxet.ui.shell.session import Stage
-from draxet.ui.stages.findings import FindingRows
-from draxet.ui.stages.true_up.lengths import KnownLengthTool
-from draxet.ui.stages.true_up.square import SquareTool
-from tests.ui.driver import WindowTest
-
+from draxet.ui.stages.findings_list import FindingRows
+from draxet.ui.stages.true_up.length_tools import KnownLengthTool
+from draxet.ui.stages.true_up.square_tool import SquareTool
 from tests import shapes  # noqa: F401  finds the demo's folder
-
-import bracket
+from tests.ui.driver import WindowTest
 
 
 def grid(count: int) -> list[Contour]:

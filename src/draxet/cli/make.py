@@ -15,18 +15,18 @@ from draxet.formats.layer import FormatError
 from draxet.gather.drawings import read_drawing
 from draxet.geometry.affine import Affine
 from draxet.job.edits import add_contours
-from draxet.job.operating import choose_machine, give_operation, set_operation
 from draxet.job.file import read_job
 from draxet.job.findings import Finding, Gravity
 from draxet.job.machine import MACHINES, Machine
+from draxet.job.operating import choose_machine, give_operation, set_operation
 from draxet.job.operations import CutThrough, Side
 from draxet.job.program import Program
 from draxet.job.records import Job, Sheet
 from draxet.job.sides import Run, runs_of, side_of
-from draxet.make.cut import give_cut
+from draxet.make.cutting_through import give_cut
 from draxet.make.first import first_of
-from draxet.make.program import program_of
-from draxet.prove.findings import findings_of, gravest_first
+from draxet.make.program_making import program_of
+from draxet.prove.looking import findings_of, gravest_first
 from draxet.prove.program_file import program_data
 from draxet.prove.run import run_findings
 from draxet.units import parse_length, parse_speed

@@ -12,7 +12,7 @@ from typing import Any
 
 from draxet.files import reason, same_file, write_whole
 from draxet.formats.layer import FormatError, Layer, Page
-from draxet.formats.leaving import format_of
+from draxet.formats.leaving_kinds import format_of
 from draxet.gather.drawings import read_drawing
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour

@@ -14,15 +14,15 @@ from typing import Any
 
 import numpy as np
 
+from draxet.files import reason, same_file, write_whole
 from draxet.formats.layer import Layer, Page
-from draxet.formats.leaving import format_of
+from draxet.formats.leaving_kinds import format_of
 from draxet.gather.load import PictureError, read_picture
-from draxet.geometry.arrays import NDArray
-from draxet.pixels.grey import grey_of
 from draxet.gather.place import MM_PER_INCH
 from draxet.geometry.affine import Affine
+from draxet.geometry.arrays import NDArray
 from draxet.geometry.contour import Contour
-from draxet.files import reason, same_file, write_whole
+from draxet.pixels.grey_levels import grey_of
 from draxet.record import record
 from draxet.trace.closeness import Closeness, area_closeness_of, closeness_of, middle_closeness_of
 from draxet.trace.colours import ColourRequest, trace_colours

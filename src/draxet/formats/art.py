@@ -10,8 +10,8 @@ from typing import Any
 import cv2
 import numpy as np
 
-from draxet.geometry.arrays import NDArray, Points
 from draxet.formats.layer import FormatError, Layer
+from draxet.geometry.arrays import NDArray, Points
 
 __all__ = ["read_size", "sheet_png"]
 

@@ -11,11 +11,11 @@ from typing import Any
 
 import numpy as np
 
+from draxet.formats.layer import FormatError, Layer
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import NDArray
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, CUBIC
-from draxet.formats.layer import FormatError, Layer
 from draxet.record import record
 
 __all__ = ["CHECK_MM", "Backdrop", "facts_pdf", "read_pages", "sheet_pdf", "tiled_pdf"]

@@ -114,7 +114,8 @@ def read_svg(path: Path) -> list[Layer]:
     FormatError : where it is no SVG or has no page size.
     """
     from defusedxml.ElementTree import parse  # slow to load, needed for reading back only
-    from svgelements import SVG, Circle, Group, Path as SvgPath
+    from svgelements import SVG, Circle, Group
+    from svgelements import Path as SvgPath
 
     try:
         height = float(parse(path).getroot().get("height", "").removesuffix("mm"))

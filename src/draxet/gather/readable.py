@@ -3,7 +3,6 @@ while painting."""
 
 from __future__ import annotations
 
-
 from draxet.gather.load import LoadedPicture, PictureError, read_picture
 from draxet.job.edits import remove_picture
 from draxet.job.records import Job, Picture

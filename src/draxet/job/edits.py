@@ -13,9 +13,8 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour, boxes_of
 from draxet.geometry.likeness import runs_along
 from draxet.geometry.shapes import unit_ellipse
+from draxet.job.contour_ties import fits_without, orders_without
 from draxet.job.operating import operations_without
-from draxet.job.pairs import fits_without, orders_without
-from draxet.job.spots import spots_carried
 from draxet.job.records import (
     Bridge,
     ContourItem,
@@ -29,6 +28,7 @@ from draxet.job.records import (
     Sheet,
     SquareStep,
 )
+from draxet.job.spots import spots_carried
 from draxet.job.steps import Cover, Crop, PrepareStep, Shrink, orientation
 
 __all__ = [

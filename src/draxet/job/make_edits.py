@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from draxet.geometry.measured import Measured
+from draxet.job.contour_ties import Fit, Order, orders_without
 from draxet.job.operating import set_operation
 from draxet.job.operations import CutThrough, Spot
 from draxet.job.operations.cut import middles_of
-from draxet.job.pairs import Fit, Order, orders_without
 from draxet.job.records import Job
 from draxet.job.spots import share_near
 

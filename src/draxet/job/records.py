@@ -17,10 +17,9 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import unit_ellipse
 from draxet.geometry.spread import Spread
+from draxet.job.contour_ties import Fit, Order
 from draxet.job.machine import MACHINES, Machine
 from draxet.job.operations import AnyOperation, CutThrough, Operation, Side
-from draxet.job.recipe import RECIPES, Recipe
-from draxet.job.pairs import Fit, Order
 from draxet.job.ranges import (
     Colour,
     Coordinate,
@@ -37,6 +36,7 @@ from draxet.job.ranges import (
     Within,
     Words,
 )
+from draxet.job.recipe import RECIPES, Recipe
 from draxet.job.steps import Frame, PrepareStep, worked_frame
 from draxet.record import record
 from draxet.units import UNITS

@@ -20,7 +20,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.spread import Spread
 from draxet.job.codec import fields_of
-from draxet.job.pairs import fits_without, orders_without
+from draxet.job.contour_ties import fits_without, orders_without
 from draxet.job.records import (
     ContourItem,
     Group,

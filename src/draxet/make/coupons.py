@@ -9,9 +9,9 @@ from dataclasses import replace
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_contours
-from draxet.job.operating import add_operation
 from draxet.job.lettering import add_lettering
 from draxet.job.machine import Machine
+from draxet.job.operating import add_operation
 from draxet.job.operations import CutThrough, Engrave, Operation, Score, Side
 from draxet.job.records import Job, Lettering, Sheet
 

@@ -3,7 +3,6 @@ time."""
 
 from __future__ import annotations
 
-
 from draxet.geometry.nesting import nesting_depths
 from draxet.job.machine import Machine
 from draxet.job.records import Job, Sheet

@@ -3,14 +3,13 @@ the brush goes over them, and what it touched is fitted anew."""
 
 from __future__ import annotations
 
-
 import numpy as np
 
 from draxet.geometry.arrays import Bools, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_chains, fit_loops
+from draxet.geometry.fitting.fit_settings import FitSettings
 from draxet.geometry.fitting.loops import resampled, resampled_open
-from draxet.geometry.fitting.settings import FitSettings
 from draxet.geometry.pieces import piece, position_near
 from draxet.mend.forms import sampled
 from draxet.record import record

@@ -17,8 +17,8 @@ from scipy.spatial import Voronoi
 from draxet.geometry.arrays import Ints, Points, norms
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_chains, fit_loops
+from draxet.geometry.fitting.fit_settings import FitSettings
 from draxet.geometry.fitting.loops import resampled, resampled_open
-from draxet.geometry.fitting.settings import FitSettings
 from draxet.geometry.nesting import nesting_depths
 from draxet.record import record
 

@@ -8,8 +8,8 @@ import shapely
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_chains, fit_loops
+from draxet.geometry.fitting.fit_settings import FitSettings
 from draxet.geometry.fitting.loops import resampled, resampled_open
-from draxet.geometry.fitting.settings import FitSettings
 from draxet.mend.nodes import deviation_between
 from draxet.mend.without_nodes import remove_nodes
 

@@ -9,7 +9,6 @@ import numpy as np
 
 from draxet.geometry.arrays import Floats, NDArray, Points
 
-
 __all__ = ["sampled"]
 
 _MOST = 30_000

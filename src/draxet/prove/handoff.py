@@ -12,7 +12,7 @@ import shapely
 from draxet.files import reason, write_whole
 from draxet.formats.dxf import layer_name
 from draxet.formats.layer import FormatError, Layer, Page
-from draxet.formats.leaving import format_of
+from draxet.formats.leaving_kinds import format_of
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour

@@ -11,13 +11,13 @@ from typing import Any
 import numpy as np
 import shapely
 
+from draxet.geometry.arrays import Bools, Ints, Points
 from draxet.geometry.contour import places_on
 from draxet.geometry.nesting import area_of, as_polygon, nesting_depths, polygons_of
-from draxet.geometry.arrays import Bools, Ints, Points
 from draxet.geometry.turning import way_points
-from draxet.job.operating import remove_operation, set_operation
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.make_edits import remove_order
+from draxet.job.operating import remove_operation, set_operation
 from draxet.job.operations import CutThrough, Side
 from draxet.job.program import Program
 from draxet.job.records import Job, Sheet

@@ -13,7 +13,7 @@ import numpy as np
 
 from draxet.geometry.arrays import Bools, Floats, Ints, NDArray, Points, columns, dots, norms, rows
 from draxet.geometry.contour import Contour
-from draxet.geometry.fitting.corners import tip_retreat
+from draxet.geometry.fitting.loop_corners import tip_retreat
 from draxet.pixels.sample import sampled
 from draxet.record import record
 from draxet.trace.extract import EdgeLines, edge_lines

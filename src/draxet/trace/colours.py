@@ -17,8 +17,8 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Bools, Floats, Ints, NDArray, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_chains, fit_loops
+from draxet.geometry.fitting.fit_settings import FitSettings
 from draxet.geometry.fitting.loops import resampled, resampled_open
-from draxet.geometry.fitting.settings import FitSettings
 from draxet.pixels.sample import sampled
 from draxet.progress import Progress, Unwatched
 from draxet.record import record

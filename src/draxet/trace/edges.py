@@ -15,8 +15,8 @@ import numpy as np
 from draxet.geometry.arrays import NDArray, kept
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_loops
+from draxet.geometry.fitting.fit_settings import SHAPES_WITHIN, FitSettings
 from draxet.geometry.fitting.loops import Loops, resampled
-from draxet.geometry.fitting.settings import SHAPES_WITHIN, FitSettings
 from draxet.geometry.true_shapes import true_shapes
 from draxet.progress import Progress, Unwatched
 from draxet.record import record

@@ -18,7 +18,6 @@ import numpy as np
 from draxet.geometry.arrays import Bools, Floats, Ints, NDArray, Points, crosses, kept, rows
 from draxet.record import record
 
-
 __all__ = ["EdgeLines", "edge_lines", "refuse_noise"]
 
 _TOP, _RIGHT, _BOTTOM, _LEFT = 0, 1, 2, 3

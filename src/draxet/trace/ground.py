@@ -9,8 +9,8 @@ import cv2
 import numpy as np
 
 from draxet.geometry.arrays import NDArray
-from draxet.pixels.light import is_unevenly_lit
-from draxet.pixels.paper import evenly_inked
+from draxet.pixels.paper_ground import evenly_inked
+from draxet.pixels.uneven_light import is_unevenly_lit
 from draxet.record import record
 from draxet.trace.levels import automatic_level
 

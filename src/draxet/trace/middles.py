@@ -18,17 +18,17 @@ import numpy as np
 from draxet.geometry.arrays import Bools, Floats, Ints, NDArray, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_chains, fit_loops
+from draxet.geometry.fitting.fit_settings import FitSettings
 from draxet.geometry.fitting.loops import resampled, resampled_open
-from draxet.geometry.fitting.settings import FitSettings
 from draxet.pixels.sample import sampled
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
-from draxet.trace.crossings import join_through
 from draxet.trace.extract import edge_lines, refuse_noise
 from draxet.trace.ground import Ground
 from draxet.trace.levels import check_request, edge_blur
 from draxet.trace.paths import End, Path, join_gaps
 from draxet.trace.skeleton import Branch, Skeleton, skeleton_of, unit_steps
+from draxet.trace.stroke_crossings import join_through
 
 __all__ = ["MiddleAnswer", "MiddleRequest", "trace_middles"]
 

@@ -15,7 +15,6 @@ import numpy as np
 from draxet.geometry.arrays import Floats, NDArray
 from draxet.record import record
 
-
 __all__ = [
     "Palette",
     "areas_verdict",

@@ -15,7 +15,6 @@ import numpy as np
 from draxet.geometry.arrays import Bools, Ints, NDArray, Points
 from draxet.record import record
 
-
 __all__ = ["EdgeChains", "edge_chains"]
 
 

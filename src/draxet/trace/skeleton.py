@@ -14,7 +14,6 @@ import numpy as np
 from draxet.geometry.arrays import Floats, Ints, NDArray, Points
 from draxet.record import record
 
-
 __all__ = ["Branch", "Skeleton", "skeleton_of"]
 
 _SPUR = 1.3

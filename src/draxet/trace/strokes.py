@@ -7,7 +7,6 @@ thin ink without a hole.
 
 from __future__ import annotations
 
-
 import numpy as np
 import shapely
 

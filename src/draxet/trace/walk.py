@@ -21,8 +21,8 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Ints, NDArray, Points, crosses, norms
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_chains, fit_loops
+from draxet.geometry.fitting.fit_settings import FitSettings
 from draxet.geometry.fitting.loops import resampled, resampled_open
-from draxet.geometry.fitting.settings import FitSettings
 from draxet.record import record
 from draxet.trace.extract import edge_lines
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from draxet.geometry.arrays import Floats, NDArray
 from draxet.record import record
-from draxet.trueup.lines import LEAST_CONTRAST, Stroke, along_stroke, ranked
+from draxet.trueup.measured_lines import LEAST_CONTRAST, Stroke, along_stroke, ranked
 
 __all__ = ["Bent", "arc_as_far_as_it_holds", "arc_through"]
 

@@ -12,7 +12,7 @@ from draxet.geometry.arrays import Floats, NDArray
 from draxet.geometry.spread import Spread
 from draxet.record import record
 from draxet.trueup.bent import arc_as_far_as_it_holds
-from draxet.trueup.lines import LEAST_CONTRAST, Stroke, along_stroke, ranked
+from draxet.trueup.measured_lines import LEAST_CONTRAST, Stroke, along_stroke, ranked
 
 __all__ = ["Circle", "circle_along"]
 

@@ -21,7 +21,7 @@ from draxet.geometry.arrays import Floats, NDArray
 from draxet.geometry.spread import Spread
 from draxet.record import record
 from draxet.trueup.bent import arc_as_far_as_it_holds
-from draxet.trueup.lines import (
+from draxet.trueup.measured_lines import (
     LEAST_CONTRAST,
     Stroke,
     along_stroke,

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 
 from draxet.geometry.arrays import Floats, NDArray, Points
-from draxet.trueup.steps import BESIDE, convex_inside, least_step, sample
+from draxet.trueup.brightness_steps import BESIDE, convex_inside, least_step, sample
 
 __all__ = ["long_lines", "outlines_of_lines", "outlines_of_regions", "outlines_of_three_sides"]
 

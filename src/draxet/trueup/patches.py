@@ -12,7 +12,7 @@ import numpy as np
 
 from draxet.geometry.arrays import Floats, NDArray, Points
 from draxet.progress import Progress, Unwatched
-from draxet.trueup.steps import convex_inside, in_turn, least_step, steps_across
+from draxet.trueup.brightness_steps import convex_inside, in_turn, least_step, steps_across
 
 __all__ = ["outlines_of_patches"]
 

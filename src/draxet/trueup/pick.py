@@ -20,7 +20,7 @@ from draxet.record import record
 from draxet.trueup.bent import arc_as_far_as_it_holds
 from draxet.trueup.circles import circle_along
 from draxet.trueup.features import across_spread, even_along, feature_near, in_area, met
-from draxet.trueup.lines import (
+from draxet.trueup.measured_lines import (
     LEAST_CONTRAST,
     Stroke,
     away,

@@ -10,6 +10,15 @@ import numpy as np
 
 from draxet.geometry.arrays import Floats, NDArray, Points
 from draxet.progress import Progress, Unwatched
+from draxet.trueup.brightness_steps import (
+    BESIDE,
+    in_turn,
+    least_step,
+    sample,
+    signed_areas,
+    steps_across,
+)
+from draxet.trueup.edge_lines import Corners, sharpened
 from draxet.trueup.outlines import (
     long_lines,
     outlines_of_lines,
@@ -17,8 +26,6 @@ from draxet.trueup.outlines import (
     outlines_of_three_sides,
 )
 from draxet.trueup.patches import outlines_of_patches
-from draxet.trueup.sides import Corners, sharpened
-from draxet.trueup.steps import BESIDE, in_turn, least_step, sample, signed_areas, steps_across
 
 __all__ = ["find_corners", "find_rectangles"]
 

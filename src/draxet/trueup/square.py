@@ -18,7 +18,7 @@ from draxet.geometry.homography import apply_homography, homography
 from draxet.geometry.spread import Spread
 from draxet.job.edits import set_known_lengths, square_picture
 from draxet.job.records import Job, KnownLength, SquareStep
-from draxet.trueup.sides import Corners
+from draxet.trueup.edge_lines import Corners
 
 __all__ = ["as_taken", "plan_view", "square_photo"]
 

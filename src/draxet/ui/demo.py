@@ -11,7 +11,7 @@ from draxet.gather.load import peek, read_picture
 from draxet.gather.place import arrival
 from draxet.job.edits import add_picture
 from draxet.job.records import Job, Sheet
-from draxet.ui.canvas.pictures import to_qimage
+from draxet.ui.canvas.picture_store import to_qimage
 
 __all__ = ["DEMOS", "demo_image", "demo_job"]
 

@@ -13,13 +13,13 @@ import numpy as np
 from draxet.geometry.arrays import Bools, Ints, Points, crosses, dots, kept, norms, rows
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.arcs import fit_circles
-from draxet.geometry.fitting.corners import confirmed_corners, sharp_turns, turns
 from draxet.geometry.fitting.filling import filled
+from draxet.geometry.fitting.fit_settings import FitSettings
 from draxet.geometry.fitting.intervals import Intervals
-from draxet.geometry.fitting.lines import Moments, StraightRuns, straight_runs
+from draxet.geometry.fitting.loop_corners import confirmed_corners, sharp_turns, turns
 from draxet.geometry.fitting.loops import Loops, Unrolled, near_true
-from draxet.geometry.fitting.pieces import Pieces, first_pieces, place_breaks, with_fillets
-from draxet.geometry.fitting.settings import FitSettings
+from draxet.geometry.fitting.sample_pieces import Pieces, first_pieces, place_breaks, with_fillets
+from draxet.geometry.fitting.straight_runs import Moments, StraightRuns, straight_runs
 from draxet.geometry.spans import LINE
 
 __all__ = ["fit_chains", "fit_loops"]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-
 import numpy as np
 
 from draxet.geometry.arrays import Floats, Points, columns, crosses, dots, norms

@@ -15,10 +15,10 @@ import numpy as np
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, crosses, dots, norms, rows
 from draxet.geometry.fitting.arcs import fit_bulges
 from draxet.geometry.fitting.cubics import fit_cubics, fit_free_cubics, rough_distances
+from draxet.geometry.fitting.fit_settings import FitSettings
 from draxet.geometry.fitting.intervals import Chords, Intervals
 from draxet.geometry.fitting.loops import Unrolled
-from draxet.geometry.fitting.pieces import OPEN, Pieces, unit
-from draxet.geometry.fitting.settings import FitSettings
+from draxet.geometry.fitting.sample_pieces import OPEN, Pieces, unit
 from draxet.geometry.spans import ARC, CUBIC, LINE, cubic_lengths
 from draxet.record import record
 

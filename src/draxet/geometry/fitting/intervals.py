@@ -25,7 +25,6 @@ from draxet.geometry.arrays import (
 )
 from draxet.record import record
 
-
 __all__ = ["Chords", "Intervals"]
 
 Scalar = TypeVar("Scalar", bound=np.generic)

@@ -7,7 +7,6 @@ samples ever wraps round.
 
 from __future__ import annotations
 
-
 import numpy as np
 
 from draxet.cached import cached_property

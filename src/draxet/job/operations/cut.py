@@ -17,7 +17,7 @@ from draxet.geometry.nesting import uncrossed
 from draxet.geometry.pieces import position_near
 from draxet.geometry.spans import CUBIC
 from draxet.job.asked import Asked
-from draxet.job.operations.kind import Feed, Operation, Power, Side, Spot, Toolpath
+from draxet.job.operations.operation_kind import Feed, Operation, Power, Side, Spot, Toolpath
 from draxet.job.ranges import Each, Id, OneOf, Size, Text, Within, Words
 from draxet.record import record
 

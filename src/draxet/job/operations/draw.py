@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar
 
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
-from draxet.job.operations.kind import Feed, Operation, Toolpath
+from draxet.job.operations.operation_kind import Feed, Operation, Toolpath
 from draxet.job.ranges import Id, Size, Text, Within, Words
 from draxet.record import record
 

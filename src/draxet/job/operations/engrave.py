@@ -14,7 +14,7 @@ from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
 from draxet.job.asked import Asked
-from draxet.job.operations.kind import Depth, Feed, Operation, Power, Toolpath
+from draxet.job.operations.operation_kind import Depth, Feed, Operation, Power, Toolpath
 from draxet.job.ranges import Id, OneOf, Size, Text, Within, Words
 from draxet.record import record
 

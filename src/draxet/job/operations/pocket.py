@@ -16,7 +16,7 @@ from draxet.geometry.nesting import area_of
 from draxet.geometry.spans import CUBIC
 from draxet.job.asked import Asked
 from draxet.job.operations.engrave import hatched
-from draxet.job.operations.kind import Depth, Feed, Operation, Toolpath
+from draxet.job.operations.operation_kind import Depth, Feed, Operation, Toolpath
 from draxet.job.ranges import Id, OneOf, Size, Text, Within, Words
 from draxet.record import record
 

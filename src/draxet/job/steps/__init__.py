@@ -14,11 +14,11 @@ from draxet.job.steps.edge_marks import EdgeMarks
 from draxet.job.steps.flip import Flip
 from draxet.job.steps.grey import CHANNELS, GreyBy
 from draxet.job.steps.invert import Invert
-from draxet.job.steps.kind import Frame, StepKind
 from draxet.job.steps.light import EvenLight
 from draxet.job.steps.line_art import LineArt
 from draxet.job.steps.shrink import Shrink
 from draxet.job.steps.specks import Specks
+from draxet.job.steps.step_kind import Frame, StepKind
 from draxet.job.steps.turn import Turn
 from draxet.record import record
 

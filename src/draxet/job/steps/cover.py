@@ -9,8 +9,8 @@ import numpy as np
 
 from draxet.geometry.arrays import NDArray
 from draxet.job.ranges import Count, Pixels
-from draxet.job.steps.kind import Frame, StepKind
-from draxet.pixels.grey import grey_of
+from draxet.job.steps.step_kind import Frame, StepKind
+from draxet.pixels.grey_levels import grey_of
 from draxet.progress import Progress
 from draxet.record import record
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Self
 
 from draxet.job.ranges import Pixels
-from draxet.job.steps.kind import StepKind
+from draxet.job.steps.step_kind import StepKind
 from draxet.record import record
 from draxet.units import format_length
 

@@ -11,9 +11,9 @@ import numpy as np
 from draxet.geometry.arrays import NDArray
 from draxet.job.asked import Asked
 from draxet.job.ranges import Within
-from draxet.job.steps.kind import Frame, StepKind
-from draxet.pixels.grey import grey_of
-from draxet.pixels.paper import fill_with_paper, ink_level
+from draxet.job.steps.step_kind import Frame, StepKind
+from draxet.pixels.grey_levels import grey_of
+from draxet.pixels.paper_ground import fill_with_paper, ink_level
 from draxet.progress import Progress
 from draxet.record import record
 

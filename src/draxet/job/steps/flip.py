@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from draxet.geometry.affine import Affine
-from draxet.job.steps.kind import StepKind
+from draxet.job.steps.step_kind import StepKind
 from draxet.record import record
 
 __all__ = ["Flip"]

@@ -10,8 +10,8 @@ import numpy as np
 from draxet.geometry.arrays import NDArray
 from draxet.job.asked import Asked
 from draxet.job.ranges import OneOf
-from draxet.job.steps.kind import Frame, StepKind
-from draxet.pixels.grey import grey_of
+from draxet.job.steps.step_kind import Frame, StepKind
+from draxet.pixels.grey_levels import grey_of
 from draxet.progress import Progress
 from draxet.record import record
 

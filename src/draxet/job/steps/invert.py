@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from draxet.geometry.arrays import NDArray
-from draxet.job.steps.kind import Frame, StepKind
+from draxet.job.steps.step_kind import Frame, StepKind
 from draxet.progress import Progress
 from draxet.record import record
 

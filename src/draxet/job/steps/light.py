@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-
 from draxet.geometry.arrays import NDArray
-from draxet.job.steps.kind import Frame, StepKind
-from draxet.pixels.paper import evenly_lit
+from draxet.job.steps.step_kind import Frame, StepKind
+from draxet.pixels.paper_ground import evenly_lit
 from draxet.progress import Progress
 from draxet.record import record
 

@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Annotated, Any
 
-
 from draxet.geometry.arrays import NDArray
 from draxet.job.asked import Asked
 from draxet.job.ranges import Within
-from draxet.job.steps.kind import Frame, StepKind
-from draxet.pixels.grey import grey_of
+from draxet.job.steps.step_kind import Frame, StepKind
+from draxet.pixels.grey_levels import grey_of
 from draxet.pixels.lineart import line_art
 from draxet.progress import Progress
 from draxet.record import record

@@ -9,7 +9,7 @@ import cv2
 from draxet.geometry.arrays import NDArray
 from draxet.job.asked import Asked
 from draxet.job.ranges import Within
-from draxet.job.steps.kind import Frame, StepKind
+from draxet.job.steps.step_kind import Frame, StepKind
 from draxet.progress import Progress
 from draxet.record import record
 

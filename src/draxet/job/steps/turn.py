@@ -7,7 +7,7 @@ from typing import Annotated
 
 from draxet.geometry.affine import Affine
 from draxet.job.ranges import Within
-from draxet.job.steps.kind import StepKind
+from draxet.job.steps.step_kind import StepKind
 from draxet.record import record
 
 __all__ = ["Turn"]

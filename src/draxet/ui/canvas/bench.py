@@ -7,8 +7,8 @@ from PyQt6.QtGui import QColor, QFont, QPainter, QPen
 
 from draxet.geometry.affine import Affine
 from draxet.job.records import Job
-from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.chunks import path_of, transform_of
+from draxet.ui.canvas.view_camera import Camera
 from draxet.ui.look.style import face
 from draxet.ui.look.tokens import Tokens
 

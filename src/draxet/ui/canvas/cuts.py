@@ -23,12 +23,12 @@ from draxet.job.records import Job, Side
 from draxet.job.work import CutWork
 from draxet.progress import Progress
 from draxet.record import record
-from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.chunks import path_of, transform_of, view_box
 from draxet.ui.canvas.contours import neighbours_together
 from draxet.ui.canvas.looks import Look, look_of
 from draxet.ui.canvas.moves import add_lines
 from draxet.ui.canvas.saved import saved
+from draxet.ui.canvas.view_camera import Camera
 from draxet.ui.look.style import face
 from draxet.ui.look.tokens import Tokens
 

@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QElapsedTimer, QObject, QTimer
 
-from draxet.ui.canvas.camera import Camera
+from draxet.ui.canvas.view_camera import Camera
 
 __all__ = ["EdgeFollower", "ViewsBefore"]
 

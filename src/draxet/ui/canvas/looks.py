@@ -5,7 +5,6 @@ from __future__ import annotations
 
 from draxet.record import record
 
-
 __all__ = ["LOOKS", "Look", "look_of"]
 
 

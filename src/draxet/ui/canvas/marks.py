@@ -8,9 +8,8 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from draxet.job.records import MeasureNote
 from draxet.geometry.affine import Affine
-from draxet.ui.canvas.camera import Camera
+from draxet.job.records import MeasureNote
 from draxet.ui.canvas.chunks import path_of, transform_of
 from draxet.ui.canvas.tool import (
     AreaMark,
@@ -26,6 +25,7 @@ from draxet.ui.canvas.tool import (
     StartMark,
     TagMark,
 )
+from draxet.ui.canvas.view_camera import Camera
 from draxet.ui.look.style import face
 from draxet.ui.look.tokens import Tokens
 
@@ -364,7 +364,7 @@ def note_marks(note: MeasureNote) -> list[Mark]:
     """How a kept measurement is shown."""
     places = note.places
     if note.kind == "radius":
-        from draxet.trueup.shapes import circle_through  # not needed to show a window
+        from draxet.trueup.measures import circle_through  # not needed to show a window
 
         x, y, _ = circle_through(np.array(places))
         return [

@@ -15,7 +15,7 @@ from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter
 
 from draxet.record import record
-from draxet.ui.canvas.camera import Camera
+from draxet.ui.canvas.view_camera import Camera
 
 __all__ = ["Paint", "RestLayer"]
 

@@ -14,11 +14,11 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import boxes_of
 from draxet.record import record
-from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.chunks import Chunk, families, packed, transform_of
 from draxet.ui.canvas.marks import area_colour, contour_pens, paint_signs
 from draxet.ui.canvas.saved import saved
 from draxet.ui.canvas.tool import AreaMark, ContourMark, CrossMark, Mark, SignMark
+from draxet.ui.canvas.view_camera import Camera
 from draxet.ui.look.tokens import Tokens
 
 __all__ = ["RestingMarks", "parted"]

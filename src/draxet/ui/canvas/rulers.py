@@ -7,7 +7,7 @@ import math
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
-from draxet.ui.canvas.camera import Camera
+from draxet.ui.canvas.view_camera import Camera
 from draxet.ui.look.style import face, px
 from draxet.ui.look.tokens import Tokens
 from draxet.units import UNITS, format_length, format_number

@@ -14,20 +14,20 @@ from PyQt6.QtWidgets import QWidget
 
 from draxet.geometry.contour import Contour
 from draxet.ui.canvas.bench import paint_limit, paint_sheets
-from draxet.ui.canvas.camera import Camera
 from draxet.ui.canvas.contours import ContourPainter
 from draxet.ui.canvas.cuts import CutPainter
 from draxet.ui.canvas.following import ViewsBefore
 from draxet.ui.canvas.inks import InkPainter
 from draxet.ui.canvas.marks import note_marks, paint_marks, paint_steered
-from draxet.ui.canvas.pictures import paint_awaited, paint_picture
+from draxet.ui.canvas.picture_store import paint_awaited, paint_picture
+from draxet.ui.canvas.programs import ProgramPainter
 from draxet.ui.canvas.rest import RestLayer
 from draxet.ui.canvas.resting import RestingMarks, parted
 from draxet.ui.canvas.rulers import paint_rulers, paint_scale_bar, ruler, scale_bar_box
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, SignMark
-from draxet.ui.look.tokens import Tokens
-from draxet.ui.canvas.programs import ProgramPainter
+from draxet.ui.canvas.view_camera import Camera
 from draxet.ui.canvas.worked import WorkedPainter
+from draxet.ui.look.tokens import Tokens
 from draxet.ui.shell.falling import Falling
 from draxet.ui.shell.session import Session, Stage
 from draxet.units import format_length

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.operations.kind import Operation, Toolpath, paths_of
+from draxet.job.operations.operation_kind import Operation, Toolpath, paths_of
 from draxet.job.records import Job
 from draxet.progress import Progress
 from draxet.record import record

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from draxet.record import record
 
-
 __all__ = ["LIGHT", "Tokens"]
 
 

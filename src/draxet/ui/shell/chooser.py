@@ -25,7 +25,7 @@ from PyQt6.QtWidgets import (
 from draxet.files import plain_words
 from draxet.gather.load import peek
 from draxet.progress import Progress
-from draxet.ui.canvas.pictures import to_qimage
+from draxet.ui.canvas.picture_store import to_qimage
 from draxet.ui.look.icons import icon
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT

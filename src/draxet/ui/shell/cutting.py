@@ -9,7 +9,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject
 
-from draxet.job.operations.kind import paths_of
+from draxet.job.operations.operation_kind import paths_of
 from draxet.job.records import Job
 from draxet.job.sides import runs_of
 from draxet.progress import Progress

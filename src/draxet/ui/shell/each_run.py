@@ -8,12 +8,12 @@ from __future__ import annotations
 from dataclasses import replace
 
 from draxet.files import reason
+from draxet.job.contour_ties import fits_without, orders_without
 from draxet.job.findings import Finding, Gravity
-from draxet.job.pairs import fits_without, orders_without
 from draxet.job.program import Program, empty_program
 from draxet.job.records import ContourItem, Job
 from draxet.job.sides import PROGRAM_FIELDS, Run, side_of
-from draxet.make.program import program_of
+from draxet.make.program_making import program_of
 from draxet.progress import Cancelled, Progress
 from draxet.prove.run import findings_of_run
 from draxet.record import record

@@ -8,10 +8,10 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from draxet.geometry.contour import boxes_of
 from draxet.job.records import ContourItem, Picture
+from draxet.ui.look.style import px
 from draxet.ui.shell.fields import label, set_part
 from draxet.ui.shell.session import Session, Stage
 from draxet.units import format_length
-from draxet.ui.look.style import px
 
 __all__ = ["FactsStrip"]
 

@@ -23,8 +23,8 @@ from PyQt6.QtWidgets import (
 
 from draxet.files import plain_words
 from draxet.ui.look.icons import icon
-from draxet.units import UnitError
 from draxet.ui.look.style import px
+from draxet.units import UnitError
 
 _MOST_LETTERS = 400
 

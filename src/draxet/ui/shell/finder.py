@@ -9,7 +9,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from draxet.ui.look.style import px
-from draxet.ui.shell.commands import Command
+from draxet.ui.shell.window_commands import Command
 
 __all__ = ["Finder"]
 

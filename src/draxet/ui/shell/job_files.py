@@ -14,7 +14,7 @@ from draxet.files import plain_words
 from draxet.job.edits import template_of
 from draxet.job.records import Job, Picture
 from draxet.progress import Progress
-from draxet.ui.canvas.pictures import Pyramid
+from draxet.ui.canvas.picture_store import Pyramid
 from draxet.ui.shell.questions import ask, ask_name, ask_which
 from draxet.ui.shell.reading import Reading
 from draxet.ui.shell.session import Session

@@ -18,7 +18,7 @@ from draxet.job.file import JobFileError, OpenedJob
 from draxet.job.recovery import LeftBehind, left_behind, read_left
 from draxet.progress import Progress
 from draxet.record import record
-from draxet.ui.canvas.pictures import to_qimage
+from draxet.ui.canvas.picture_store import to_qimage
 from draxet.ui.shell.autosave import Autosave, copies_folder
 from draxet.ui.shell.fields import button, label
 from draxet.ui.shell.session import Session

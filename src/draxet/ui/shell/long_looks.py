@@ -11,7 +11,7 @@ from draxet.job.falls import Falls, Piece
 from draxet.job.findings import Finding
 from draxet.job.records import ContourItem, Job
 from draxet.progress import Progress
-from draxet.prove.findings import LONG_FIELDS, LONG_LOOKS, Watch
+from draxet.prove.looking import LONG_FIELDS, LONG_LOOKS, Watch
 
 __all__ = ["falls_apart", "findings_apart", "fields_of"]
 

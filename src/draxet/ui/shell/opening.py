@@ -27,7 +27,7 @@ from draxet.geometry.arrays import NDArray
 from draxet.job.edits import add_picture
 from draxet.job.records import Job
 from draxet.progress import Progress
-from draxet.ui.canvas.pictures import Pyramid
+from draxet.ui.canvas.picture_store import Pyramid
 from draxet.ui.shell.job_files import JobFiles
 from draxet.ui.shell.questions import ask
 from draxet.ui.shell.reading import Reading
@@ -127,7 +127,7 @@ class Opening:
 
     def take_from_camera(self) -> None:
         """Live view, capture, try the trace, capture again."""
-        from draxet.ui.shell.camera import CameraWindow
+        from draxet.ui.shell.camera_window import CameraWindow
 
         camera = CameraWindow(self._workers, self._window)
         if camera.exec() and camera.taken:

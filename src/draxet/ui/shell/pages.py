@@ -10,7 +10,7 @@ from PyQt6.QtGui import QIcon, QPixmap
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from draxet.geometry.arrays import NDArray
-from draxet.ui.canvas.pictures import to_qimage
+from draxet.ui.canvas.picture_store import to_qimage
 from draxet.ui.shell.fields import button, label
 
 __all__ = ["ThumbnailChooser"]

@@ -16,7 +16,7 @@ from draxet.job.file import open_job
 from draxet.job.findings import count_words
 from draxet.job.records import Job, Picture
 from draxet.record import record
-from draxet.ui.canvas.pictures import to_qimage
+from draxet.ui.canvas.picture_store import to_qimage
 from draxet.ui.look.tokens import LIGHT
 
 __all__ = ["JobPreview", "facts_of", "job_image", "preview_of"]

@@ -6,8 +6,8 @@ one gesture.
 
 from __future__ import annotations
 
-from enum import IntEnum
 from collections.abc import Callable, Mapping
+from enum import IntEnum
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, TypeVar
 
@@ -20,14 +20,14 @@ from draxet.job.findings import Finding
 from draxet.job.fixed import resized
 from draxet.job.grouping import locked_contours
 from draxet.job.history import History
+from draxet.job.lettering import settled
 from draxet.job.program import Program
 from draxet.job.ranges import PictureId, Share, Size, Within
-from draxet.job.lettering import settled
 from draxet.job.records import ContourItem, Job, Picture
 from draxet.job.sound import fault_of, job_fault
 from draxet.job.work import CutWork
 from draxet.record import record
-from draxet.ui.canvas.pictures import PictureStore
+from draxet.ui.canvas.picture_store import PictureStore
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.workers import Workers
 

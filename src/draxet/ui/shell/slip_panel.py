@@ -18,6 +18,7 @@ from draxet.job.findings import count_words
 from draxet.job.grouping import change_group, in_group, remove_points
 from draxet.job.records import Group, Picture
 from draxet.ui.look.icons import icon
+from draxet.ui.look.style import px
 from draxet.ui.look.tokens import Tokens
 from draxet.ui.shell.fields import (
     SliderField,
@@ -33,7 +34,6 @@ from draxet.ui.shell.session import Session
 from draxet.ui.stages import together
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length
-from draxet.ui.look.style import px
 
 __all__ = ["SlipPanel"]
 

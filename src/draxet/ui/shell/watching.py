@@ -16,7 +16,7 @@ from draxet.job.remember import Remembered
 from draxet.job.sides import PROGRAM_FIELDS, Run, runs_of
 from draxet.job.work import CutWork, cut_work
 from draxet.progress import Progress
-from draxet.prove.findings import LONG_FIELDS, LONG_LOOKS, Watch, gravest_first
+from draxet.prove.looking import LONG_FIELDS, LONG_LOOKS, Watch, gravest_first
 from draxet.record import record
 from draxet.ui.shell.session import Looked, Session
 from draxet.ui.shell.size import is_large, is_small

@@ -25,7 +25,7 @@ from draxet.ui.canvas.view import Canvas
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT, Tokens
 from draxet.ui.shell.autosave import Autosave
-from draxet.ui.shell.commands import Command
+from draxet.ui.shell.command_table import Hands, all_commands
 from draxet.ui.shell.cutting import Cutting
 from draxet.ui.shell.facts import FactsStrip
 from draxet.ui.shell.fields import Field, WordField
@@ -40,10 +40,10 @@ from draxet.ui.shell.reading import Reading
 from draxet.ui.shell.route_card import RouteCard
 from draxet.ui.shell.session import Session, Stage
 from draxet.ui.shell.slip_panel import SlipPanel
-from draxet.ui.shell.table import Hands, all_commands
 from draxet.ui.shell.top_line import TopLine
 from draxet.ui.shell.watching import Watching
-from draxet.ui.stages.gather.pictures import GatherSlip
+from draxet.ui.shell.window_commands import Command
+from draxet.ui.stages.gather.picture_in_hand import GatherSlip
 from draxet.ui.stages.row import NOT_A_CONTOUR
 from draxet.ui.stages.slip import Slip
 

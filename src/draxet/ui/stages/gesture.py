@@ -15,8 +15,8 @@ from draxet.geometry.catching import Caught
 from draxet.record import record
 from draxet.ui.canvas.tool import BoxMark, CrossMark, LineMark, Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.catching import catch_settings, caught
-from draxet.ui.stages.places import sure_place
+from draxet.ui.stages.caught import catch_settings, caught
+from draxet.ui.stages.sure_places import sure_place
 from draxet.units import UnitError, format_length, parse_angle, parse_length
 
 __all__ = ["Answer", "Gesture", "GestureTool", "Place", "Want", "polar"]

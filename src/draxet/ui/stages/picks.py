@@ -14,7 +14,7 @@ from draxet.trueup.true import measure
 from draxet.ui.canvas.tool import CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, TagMark
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.gesture import Answer, Gesture, GestureTool, Want
-from draxet.ui.stages.places import (
+from draxet.ui.stages.sure_places import (
     SurePlace,
     corner_between,
     direction_in_job,

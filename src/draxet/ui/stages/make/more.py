@@ -8,11 +8,11 @@ from dataclasses import replace
 from functools import partial
 from typing import Protocol
 
-from draxet.job.operating import set_operation
 from draxet.job.findings import count_words
 from draxet.job.machine import Machine
+from draxet.job.operating import set_operation
 from draxet.job.operations import COUNTS_ON, CutThrough, Drill, Engrave, Operation, Pocket
-from draxet.make.holes import SCREWS, with_holes
+from draxet.make.screw_holes import SCREWS, with_holes
 from draxet.ui.shell.fields import Field, field_row, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.slip import Slip

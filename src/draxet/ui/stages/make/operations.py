@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from draxet.files import reason
 from draxet.job.choosing import chosen_by
+from draxet.job.findings import count_words
 from draxet.job.operating import (
     add_operation,
     add_recipes,
@@ -19,11 +20,10 @@ from draxet.job.operating import (
     remove_operation,
     set_operation,
 )
-from draxet.job.findings import count_words
 from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Operation, Pocket, Score, Side
 from draxet.job.recipe import Recipe, recipe_like, same_use
+from draxet.make.cutting_through import CutError, give_cut
 from draxet.make.first import first_of
-from draxet.make.cut import CutError, give_cut
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import (
     Choice,

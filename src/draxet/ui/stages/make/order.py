@@ -10,9 +10,9 @@ from typing import Annotated
 from PyQt6.QtWidgets import QVBoxLayout
 
 from draxet.job.asked import Asked
+from draxet.job.contour_ties import Fit, Order
 from draxet.job.findings import count_words
 from draxet.job.make_edits import add_fit, order_by_hand, remove_fit, remove_order
-from draxet.job.pairs import Fit, Order
 from draxet.job.ranges import Within
 from draxet.mend.find import contour_at
 from draxet.record import record

@@ -29,7 +29,7 @@ from draxet.ui.shell.chooser import ask_where
 from draxet.ui.shell.fields import Choice, button, emptied, fact_row, label, set_part
 from draxet.ui.shell.questions import ask
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.findings import FindingRows
+from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.setting_rows import SettingRows
 from draxet.ui.stages.slip import Slip
@@ -272,7 +272,7 @@ class HandOffSlip(Slip):
 
         def work(report: Progress) -> list[Left]:
             from draxet.make.frame import frame_program  # not needed before
-            from draxet.make.program import program_of
+            from draxet.make.program_making import program_of
 
             report(0.1, "writing what leaves")
             backdrops = [

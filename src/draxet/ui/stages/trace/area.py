@@ -6,7 +6,7 @@ from draxet.ui.canvas.tool import BoxMark, Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.shell.fields import button
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.slip import Slip
-from draxet.ui.stages.trace.settings import TraceSettings, trace_settings
+from draxet.ui.stages.trace.trace_settings import TraceSettings, trace_settings
 
 __all__ = ["ChosenAreaSlip", "ChosenAreaTool", "area_marks"]
 

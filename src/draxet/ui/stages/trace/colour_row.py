@@ -10,9 +10,9 @@ from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import button, emptied, label
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.trace.drawing import DrawSettings
+from draxet.ui.stages.trace.drawing_tool import DrawSettings
 from draxet.ui.stages.trace.nearness import take_colour
-from draxet.ui.stages.trace.settings import trace_settings
+from draxet.ui.stages.trace.trace_settings import trace_settings
 
 __all__ = ["ColourRow", "palette_of"]
 

@@ -9,11 +9,11 @@ from draxet.geometry.catching import KINDS
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.fields import button, fact_row, label
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.catching import catch_settings
+from draxet.ui.stages.caught import catch_settings
 from draxet.ui.stages.gesture import GestureTool
 from draxet.ui.stages.slip import Slip
-from draxet.ui.stages.trace.drawing import SHAPES, draw_settings
 from draxet.ui.stages.trace.colour_row import ColourRow
+from draxet.ui.stages.trace.drawing_tool import SHAPES, draw_settings
 
 __all__ = ["DrawingSlip"]
 

@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QCheckBox
 from draxet.job.records import Picture
 from draxet.progress import Progress
 from draxet.trace.closeness import closeness_of_traced, middle_closeness_of
-from draxet.trace.levels import automatic_level
 from draxet.trace.edges import EdgeRequest, trace_edges
+from draxet.trace.levels import automatic_level
 from draxet.trace.middles import MiddleRequest, trace_middles
 from draxet.ui.shell.fields import SliderField, field_row, label, side_by_side
 from draxet.ui.shell.session import Session

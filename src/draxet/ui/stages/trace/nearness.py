@@ -17,16 +17,16 @@ from draxet.mend.find import contour_at
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.trace.closeness import Closeness, closeness_of_traced, follows
-from draxet.trace.inside import colour_inside
 from draxet.trace.fitness import Fitness, fitness_of
+from draxet.trace.inside import colour_inside
 from draxet.trace.untraced import UntracedLine, untraced_lines
 from draxet.ui.canvas.tool import ContourMark, CrossMark, MapMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.shell.fields import button, emptied, fact_row, field_row, label, set_part
 from draxet.ui.shell.preparing import prepared_pixels
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.findings import FindingRows
+from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.slip import Slip
-from draxet.ui.stages.trace.settings import trace_settings
+from draxet.ui.stages.trace.trace_settings import trace_settings
 from draxet.units import format_area
 
 __all__ = ["NearnessSlip", "NearnessTool", "take_colour"]

@@ -12,7 +12,12 @@ from draxet.geometry.shapes import rounded_polygon, unit_ellipse
 from draxet.geometry.spans import ARC
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, TagMark
 from draxet.ui.stages.gesture import Gesture, Place, Want, polar
-from draxet.ui.stages.trace.drawing import DrawingTool, DrawSettings, draw_settings, put_contour
+from draxet.ui.stages.trace.drawing_tool import (
+    DrawingTool,
+    DrawSettings,
+    draw_settings,
+    put_contour,
+)
 
 __all__ = ["ArcTool", "BoxTool", "CircleTool", "EllipseTool", "PolygonTool", "SlotTool"]
 

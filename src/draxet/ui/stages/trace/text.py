@@ -9,6 +9,7 @@ from typing import Annotated, Any
 
 from PyQt6.QtWidgets import QPlainTextEdit
 
+from draxet.geometry.affine import Affine
 from draxet.job.asked import Asked
 from draxet.job.edits import map_contours
 from draxet.job.lettering import (
@@ -18,7 +19,6 @@ from draxet.job.lettering import (
     set_again,
     turned_into_contours,
 )
-from draxet.geometry.affine import Affine
 from draxet.job.ranges import Coordinate, OneOf, Size, Text, Within
 from draxet.job.records import Lettering
 from draxet.lettering.faces import FaceError, installed_faces, shipped_faces
@@ -39,7 +39,7 @@ from draxet.ui.look.style import px
 from draxet.ui.shell.fields import button, fact_row, label, menu_button, side_by_side
 from draxet.ui.shell.questions import ask_which
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.catching import catch_settings, caught
+from draxet.ui.stages.caught import catch_settings, caught
 from draxet.ui.stages.picking import REACH
 from draxet.ui.stages.slip import Slip
 from draxet.ui.stages.trace.symmetry import symmetry

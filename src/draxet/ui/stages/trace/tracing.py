@@ -25,11 +25,11 @@ from draxet.trace.left_out import LeftOut, are_left_out, exchanged
 from draxet.ui.canvas.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.shell.fields import button, fact_row, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.findings import FindingRows
+from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.slip import Slip
 from draxet.ui.stages.trace.area import area_marks
 from draxet.ui.stages.trace.proposal import Proposal
-from draxet.ui.stages.trace.settings import trace_settings
+from draxet.ui.stages.trace.trace_settings import trace_settings
 
 __all__ = ["TraceSlip", "TraceTool", "grey_source"]
 

@@ -8,8 +8,8 @@ from PyQt6.QtWidgets import QVBoxLayout
 from draxet.geometry.arrays import Points
 from draxet.geometry.pairs import Freedom, PairFit, fit_pairs
 from draxet.job.edits import map_contours
-from draxet.trueup.true import match_picture
 from draxet.job.records import Job
+from draxet.trueup.true import match_picture
 from draxet.ui.canvas.tool import ArrowMark, CrossMark, LineMark, Mark, Pointer
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import (
@@ -24,8 +24,8 @@ from draxet.ui.shell.fields import (
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.gesture import Gesture
 from draxet.ui.stages.picks import PickGesture, SureWant, sure
-from draxet.ui.stages.places import SurePlace, sure_place
 from draxet.ui.stages.slip import Slip
+from draxet.ui.stages.sure_places import SurePlace, sure_place
 from draxet.units import format_length
 
 __all__ = ["MatchSlip", "MatchTool"]

@@ -12,7 +12,7 @@ from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.job.edits import add_note, remove_note
 from draxet.mend.find import contour_at
-from draxet.trueup.shapes import Reading, angle_at, area_of, circle_through, length_along, read
+from draxet.trueup.measures import Reading, angle_at, area_of, circle_through, length_along, read
 from draxet.trueup.true import trust_of
 from draxet.ui.canvas.tool import ContourMark, CrossMark, LineMark, Mark, Pointer, TagMark
 from draxet.ui.look.tokens import LIGHT
@@ -28,8 +28,8 @@ from draxet.ui.shell.fields import (
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.gesture import Answer, Gesture
 from draxet.ui.stages.picks import PickGesture, SureWant, sure
-from draxet.ui.stages.places import SurePlace, sure_place
 from draxet.ui.stages.slip import Slip
+from draxet.ui.stages.sure_places import SurePlace, sure_place
 from draxet.units import format_area, format_length, format_number
 
 __all__ = ["MeasureSlip", "MeasureTool"]

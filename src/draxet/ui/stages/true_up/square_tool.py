@@ -9,8 +9,8 @@ from PyQt6.QtWidgets import QCheckBox
 from draxet.geometry.affine import Affine
 from draxet.job.records import Picture
 from draxet.progress import Progress
+from draxet.trueup.edge_lines import Corners, sharpened
 from draxet.trueup.rectangles import find_rectangles
-from draxet.trueup.sides import Corners, sharpened
 from draxet.trueup.square import as_taken, square_photo
 from draxet.ui.canvas.tool import CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.shell.fields import button, fact_row, field_row, label

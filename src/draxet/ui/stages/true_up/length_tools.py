@@ -13,6 +13,7 @@ from draxet.trueup.pick import Pick
 from draxet.trueup.true import known_length, measured_again, set_true_lengths, trust_of
 from draxet.ui.canvas.tool import LineMark, Mark, TagMark
 from draxet.ui.look.icons import icon
+from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import button, emptied, fact_row, field_row, label
 from draxet.ui.shell.session import Session
@@ -20,7 +21,6 @@ from draxet.ui.stages.gesture import Answer, Gesture
 from draxet.ui.stages.picks import TwoPicks
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length
-from draxet.ui.look.style import px
 
 __all__ = [
     "KnownLengthSlip",

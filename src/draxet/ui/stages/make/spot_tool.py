@@ -10,9 +10,9 @@ from draxet.geometry.measured import Measured
 from draxet.job.asked import Asked
 from draxet.job.findings import count_words
 from draxet.job.make_edits import clear_spots, move_tab, put_start, put_tab, remove_tab, tab_shares
-from draxet.job.spots import share_near
 from draxet.job.operations import CutThrough
 from draxet.job.ranges import OneOf
+from draxet.job.spots import share_near
 from draxet.mend.find import contour_at
 from draxet.record import record
 from draxet.ui.canvas.tool import Mark, Pointer, Prompt, SignMark, StartMark, TagMark, Tool

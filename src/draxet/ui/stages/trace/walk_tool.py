@@ -18,8 +18,13 @@ from draxet.trace.walk import Reach, WalkMap, edge_map, fitted_walk, line_map, r
 from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, SignMark
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.gesture import Gesture, Place, Want
-from draxet.ui.stages.trace.drawing import DrawingTool, DrawSettings, draw_settings, put_contour
-from draxet.ui.stages.trace.settings import trace_settings
+from draxet.ui.stages.trace.drawing_tool import (
+    DrawingTool,
+    DrawSettings,
+    draw_settings,
+    put_contour,
+)
+from draxet.ui.stages.trace.trace_settings import trace_settings
 
 __all__ = ["WalkTool", "lines_found"]
 

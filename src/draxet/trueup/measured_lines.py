@@ -12,7 +12,6 @@ import numpy as np
 from draxet.geometry.arrays import Floats, NDArray
 from draxet.record import record
 
-
 __all__ = [
     "LEAST_CONTRAST",
     "Stroke",

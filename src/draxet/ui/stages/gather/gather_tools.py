@@ -9,7 +9,7 @@ TOOLS = (
     ActRow("choose", "Choose a picture …", "picture", lambda hands: hands.opening.choose_picture()),
     ActRow("paste", "Paste a picture", "paste", lambda hands: hands.opening.paste_picture()),
     ActRow("camera", "Camera …", "camera", lambda hands: hands.opening.take_from_camera()),
-    ToolRow("place", "Place", "move", "place:MovePicture", "place:PlaceSlip", anything),
+    ToolRow("place", "Place", "move", "place_slip:MovePicture", "place_slip:PlaceSlip", anything),
     ToolRow(
         "prepare",
         "Prepare",
@@ -18,11 +18,13 @@ TOOLS = (
             "Prepare: add a step on the right.",
             "the file itself is never changed; every step can be switched off",
         ),
-        "prepare:PrepareSlip",
+        "prepare_slip:PrepareSlip",
         picture,
     ),
-    ToolRow("crop", "Crop", "crop", "prepare_tools:CropTool", "prepare:PrepareSlip", picture),
-    ToolRow("cover", "Cover", "cover", "prepare_tools:CoverTool", "prepare:PrepareSlip", picture),
+    ToolRow("crop", "Crop", "crop", "prepare_tools:CropTool", "prepare_slip:PrepareSlip", picture),
+    ToolRow(
+        "cover", "Cover", "cover", "prepare_tools:CoverTool", "prepare_slip:PrepareSlip", picture
+    ),
     ToolRow("sheets", "Sheets", "sheet", "sheets:SheetTool", "sheets:SheetSlip"),
     ToolRow(
         "limits",

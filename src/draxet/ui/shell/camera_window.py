@@ -12,13 +12,13 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QTransform
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from draxet.geometry.arrays import NDArray
-from draxet.pixels.grey import grey_of
 from draxet.geometry.contour import Contour
-from draxet.machines.camera import SimulatedCamera
+from draxet.machines.simulated_camera import SimulatedCamera
+from draxet.pixels.grey_levels import grey_of
 from draxet.progress import Progress
 from draxet.trace.edges import EdgeRequest, trace_edges
 from draxet.ui.canvas.chunks import path_of
-from draxet.ui.canvas.pictures import to_qimage
+from draxet.ui.canvas.picture_store import to_qimage
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import button, label, menu_button
 from draxet.ui.shell.workers import Workers

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from draxet.geometry.arrays import NDArray
-from draxet.pixels.paper import Paper
+from draxet.pixels.paper_ground import Paper
 
 __all__ = ["is_unevenly_lit"]
 

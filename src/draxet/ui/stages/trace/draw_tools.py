@@ -10,12 +10,17 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.drawn import Stop, contour_of, direction_at_end, tangent_bulge
 from draxet.geometry.fitting.chain import fit_chains
+from draxet.geometry.fitting.fit_settings import FitSettings
 from draxet.geometry.fitting.loops import resampled_open
-from draxet.geometry.fitting.settings import FitSettings
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark, Tool
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.gesture import Answer, Gesture, Place, Want, polar
-from draxet.ui.stages.trace.drawing import DrawingTool, DrawSettings, draw_settings, put_contour
+from draxet.ui.stages.trace.drawing_tool import (
+    DrawingTool,
+    DrawSettings,
+    draw_settings,
+    put_contour,
+)
 from draxet.ui.stages.trace.symmetry import symmetry
 
 __all__ = ["DrawTool", "FreehandTool"]

@@ -12,12 +12,12 @@ from dataclasses import replace
 import numpy as np
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, crosses, dots, norms, rows
-from draxet.geometry.fitting.corners import meeting_points, tip_room
 from draxet.geometry.fitting.fillets import fit_fillets
+from draxet.geometry.fitting.fit_settings import FitSettings
 from draxet.geometry.fitting.intervals import Intervals
-from draxet.geometry.fitting.lines import StraightRuns
+from draxet.geometry.fitting.loop_corners import meeting_points, tip_room
 from draxet.geometry.fitting.loops import Unrolled
-from draxet.geometry.fitting.settings import FitSettings
+from draxet.geometry.fitting.straight_runs import StraightRuns
 from draxet.geometry.spans import ARC, LINE
 from draxet.record import record
 

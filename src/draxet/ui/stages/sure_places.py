@@ -17,7 +17,7 @@ from draxet.record import record
 from draxet.trueup.pick import Pick, centre_of, corner_of, free_pick, lock_pick, straightened
 from draxet.ui.canvas.tool import Pointer
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.catching import catch_settings, caught
+from draxet.ui.stages.caught import catch_settings, caught
 from draxet.ui.stages.held import picture_at
 from draxet.units import format_length
 

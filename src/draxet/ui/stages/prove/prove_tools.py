@@ -6,5 +6,11 @@ __all__ = ["TOOLS"]
 
 TOOLS = (
     ToolRow("hand-off", "Hand off", "handoff", "hand_off:HandOffTool", "hand_off:HandOffSlip"),
-    ToolRow("rehearse", "Rehearse", "rehearse", "rehearse:RehearseTool", "rehearse:RehearseSlip"),
+    ToolRow(
+        "rehearse",
+        "Rehearse",
+        "rehearse",
+        "rehearse_tool:RehearseTool",
+        "rehearse_tool:RehearseSlip",
+    ),
 )

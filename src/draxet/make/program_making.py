@@ -20,10 +20,10 @@ from draxet.geometry.contour import Contour, boxes_of, places_on
 from draxet.geometry.nesting import nesting_depths, polygons_of
 from draxet.geometry.pieces import begun_at, place_at, position_near
 from draxet.geometry.spans import ARC, CUBIC
+from draxet.job.contour_ties import Order
 from draxet.job.machine import Machine
 from draxet.job.operations import CutThrough, Engrave, Operation, Toolpath
 from draxet.job.operations.cut import middles_of_many
-from draxet.job.pairs import Order
 from draxet.job.program import Event, Program
 from draxet.job.records import Job, Sheet
 from draxet.job.work import cut_work

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-
 from draxet.geometry.affine import Affine
 from draxet.record import record
 

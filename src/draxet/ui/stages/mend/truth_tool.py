@@ -6,6 +6,7 @@ from __future__ import annotations
 from typing import Annotated
 
 import numpy as np
+
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import Spans
 from draxet.job.asked import Asked

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-
 from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from draxet.geometry.affine import Affine

@@ -28,8 +28,12 @@ TOOLS = (
     ToolRow(
         "pen", "Draw with a pen", "pen", "operations:DrawTool", "operations:OperationSlip", contours
     ),
-    ToolRow("spots", "Starts and tabs", "spots", "spots:SpotTool", "spots:SpotSlip", contours),
+    ToolRow(
+        "spots", "Starts and tabs", "spots", "spot_tool:SpotTool", "spot_tool:SpotSlip", contours
+    ),
     ToolRow("order", "Order by hand", "order", "order:OrderTool", "order:OrderSlip", contours),
     ToolRow("clearance", "Clearance of a fit", "fit", "order:FitTool", "order:FitSlip", contours),
-    ToolRow("machine", "Machine", "machine", "machine:MachineTool", "machine:MachineSlip"),
+    ToolRow(
+        "machine", "Machine", "machine", "machine_slip:MachineTool", "machine_slip:MachineSlip"
+    ),
 )

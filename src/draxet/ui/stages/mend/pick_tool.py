@@ -7,8 +7,8 @@ from functools import partial
 
 from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
-from draxet.job.findings import count_words
 from draxet.job.edits import mean_slits, set_lines
+from draxet.job.findings import count_words
 from draxet.job.grouping import change_group
 from draxet.mend.forms import FORMS
 from draxet.ui.shell.fields import (
@@ -23,8 +23,8 @@ from draxet.ui.shell.fields import (
     side_by_side,
 )
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.alike import choose_alike
-from draxet.ui.stages.findings import FindingRows
+from draxet.ui.stages.choosing_alike import choose_alike
+from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.mend.number_rows import NumberRows
 from draxet.ui.stages.mend.preview import (
     PreviewRows,

@@ -8,7 +8,6 @@ a bow.
 
 from __future__ import annotations
 
-
 import numpy as np
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, crosses, dots, rows

@@ -18,10 +18,10 @@ from draxet.geometry.contour import boxes_of
 from draxet.geometry.nesting import as_polygon
 from draxet.job.bridges import cuts_held, cuts_of
 from draxet.job.edits import mean_slits, remove_bridges
-from draxet.job.operating import remove_operation, set_operation
 from draxet.job.falls import Falls, Piece
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.lettering import letters_of, out_of_place, stood_straight
+from draxet.job.operating import remove_operation, set_operation
 from draxet.job.operations import Operation, Pocket
 from draxet.job.recipe import Recipe, best_first
 from draxet.job.records import ContourItem, Job

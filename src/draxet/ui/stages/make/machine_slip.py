@@ -12,14 +12,14 @@ from PyQt6.QtWidgets import QVBoxLayout
 
 from draxet.files import reason, write_whole
 from draxet.geometry.affine import Affine
-from draxet.job.operating import add_recipes, choose_machine, set_machine
 from draxet.job.findings import count_words
 from draxet.job.machine import MACHINES, Machine
+from draxet.job.operating import add_recipes, choose_machine, set_machine
 from draxet.job.operations import CutThrough, Engrave
 from draxet.job.sides import runs_of
 from draxet.make.coupons import grid_coupon, slat_coupon, width_of_cut
-from draxet.make.operator import cost_of, operators_list
 from draxet.make.machine_files import machines_as_json, read_machines
+from draxet.make.operator import cost_of, operators_list
 from draxet.make.recipes import read_recipes, recipes_as_csv, recipes_as_json
 from draxet.make.rows import RowError
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Prompt, TagMark, Waiting

@@ -8,21 +8,21 @@ from functools import partial
 from draxet.job.edits import remove_picture, set_unit
 from draxet.record import record
 from draxet.ui.canvas.view import Canvas
-from draxet.ui.shell.commands import Command, tool_key
+from draxet.ui.shell.falling import Falling
 from draxet.ui.shell.job_files import JobFiles
 from draxet.ui.shell.opening import Opening
-from draxet.ui.shell.falling import Falling
 from draxet.ui.shell.session import Session, Stage
+from draxet.ui.shell.window_commands import Command, tool_key
 from draxet.ui.stages import together
-from draxet.ui.stages.alike import choose_alike
-from draxet.ui.stages.gather import tools as gather
-from draxet.ui.stages.make import tools as make
-from draxet.ui.stages.mend import tools as mend
-from draxet.ui.stages.prove import tools as prove
+from draxet.ui.stages.choosing_alike import choose_alike
+from draxet.ui.stages.gather import gather_tools as gather
+from draxet.ui.stages.make import make_tools as make
+from draxet.ui.stages.mend import mend_tools as mend
+from draxet.ui.stages.prove import prove_tools as prove
 from draxet.ui.stages.row import ActRow, ToolRow, contours, picture
 from draxet.ui.stages.slip import Slip
-from draxet.ui.stages.trace import tools as trace
-from draxet.ui.stages.true_up import tools as true_up
+from draxet.ui.stages.trace import trace_tools as trace
+from draxet.ui.stages.true_up import true_up_tools as true_up
 from draxet.units import UNITS
 
 __all__ = ["Hands", "all_commands"]

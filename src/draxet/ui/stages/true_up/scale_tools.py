@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-
 from draxet.job.edits import change_picture, cut_out
 from draxet.job.records import KnownLength, Picture
 from draxet.trueup.scale import MM_PER_INCH, DrawnScale, drawn_scale

@@ -11,20 +11,25 @@ TOOLS = (
         "known-length",
         "Known length",
         "length",
-        "lengths:KnownLengthTool",
-        "lengths:KnownLengthSlip",
+        "length_tools:KnownLengthTool",
+        "length_tools:KnownLengthSlip",
         picture,
     ),
     ToolRow(
         "several-lengths",
         "Several lengths",
         "lengths",
-        "lengths:SeveralLengthsTool",
-        "lengths:SeveralLengthsSlip",
+        "length_tools:SeveralLengthsTool",
+        "length_tools:SeveralLengthsSlip",
         picture,
     ),
     ToolRow(
-        "square", "Square a photo", "square", "square:SquareTool", "square:SquareSlip", picture
+        "square",
+        "Square a photo",
+        "square",
+        "square_tool:SquareTool",
+        "square_tool:SquareSlip",
+        picture,
     ),
     ToolRow("match", "Match points", "match", "match:MatchTool", "match:MatchSlip", anything),
     ToolRow(
@@ -35,11 +40,16 @@ TOOLS = (
             "Drawing scale: the slip says at which scale the picture was drawn.",
             "from its resolution and a known length, or set its size by the scale written on it",
         ),
-        "scale:ScaleSlip",
+        "scale_tools:ScaleSlip",
         picture,
     ),
     ToolRow(
-        "own-scale", "Scale of a detail", "region", "scale:DetailTool", "scale:DetailSlip", picture
+        "own-scale",
+        "Scale of a detail",
+        "region",
+        "scale_tools:DetailTool",
+        "scale_tools:DetailSlip",
+        picture,
     ),
     ToolRow(
         "fixed-size",
@@ -49,7 +59,7 @@ TOOLS = (
             "Fixed size: type both sizes of the chosen contours.",
             "a die or a bought part keeps its size, whatever happens to the plan round it",
         ),
-        "fixed:FixedSlip",
+        "fixed_size:FixedSlip",
         contours,
     ),
     ToolRow(

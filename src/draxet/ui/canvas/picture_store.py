@@ -16,7 +16,7 @@ from draxet.gather.load import read_picture
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import NDArray
 from draxet.job.records import Picture
-from draxet.pixels.grey import grey_of
+from draxet.pixels.grey_levels import grey_of
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.look.tokens import Tokens

@@ -192,7 +192,7 @@ class TrimTool(Tool):
                 "Trim: there is no picture to follow; close it straight or tangent."
             )
             return
-        from draxet.ui.stages.trace.walk import (
+        from draxet.ui.stages.trace.walk_tool import (
             lines_found,
         )  # not needed until a picture is followed
 

@@ -8,7 +8,7 @@ __all__ = ["TOOLS"]
 
 def _last_shape(hands: Hands) -> None:
     """The shape that was drawn last is drawn again."""
-    from draxet.ui.stages.trace.drawing import draw_settings  # not needed to show a window
+    from draxet.ui.stages.trace.drawing_tool import draw_settings  # not needed to show a window
 
     session: Session = hands.session
     session.tool_asked.emit(draw_settings(session).shape)
@@ -17,16 +17,25 @@ def _last_shape(hands: Hands) -> None:
 TOOLS = (
     ToolRow("edges", "Edges", "edges", "ink:EdgesTool", "ink:EdgesSlip", picture),
     ToolRow("middles", "Middles", "middles", "ink:MiddlesTool", "ink:MiddlesSlip", picture),
-    ToolRow("colours", "Colours", "colours", "colours:ColoursTool", "colours:ColoursSlip", picture),
+    ToolRow(
+        "colours",
+        "Colours",
+        "colours",
+        "colours_tool:ColoursTool",
+        "colours_tool:ColoursSlip",
+        picture,
+    ),
     ToolRow(
         "trace-area", "Chosen area", "region", "area:ChosenAreaTool", "area:ChosenAreaSlip", picture
     ),
     ToolRow(
         "nearness", "Compare", "near", "nearness:NearnessTool", "nearness:NearnessSlip", contours
     ),
-    ToolRow("draw", "Draw", "draw", "draw:DrawTool", "drawing_slip:DrawingSlip"),
-    ToolRow("walk", "Edge walk", "walk", "walk:WalkTool", "drawing_slip:DrawingSlip", picture),
-    ToolRow("freehand", "Freehand", "freehand", "draw:FreehandTool", "drawing_slip:DrawingSlip"),
+    ToolRow("draw", "Draw", "draw", "draw_tools:DrawTool", "drawing_slip:DrawingSlip"),
+    ToolRow("walk", "Edge walk", "walk", "walk_tool:WalkTool", "drawing_slip:DrawingSlip", picture),
+    ToolRow(
+        "freehand", "Freehand", "freehand", "draw_tools:FreehandTool", "drawing_slip:DrawingSlip"
+    ),
     ActRow("shape", "Circle, box and others", "shapes", _last_shape),
     ToolRow(
         "circle",

@@ -29,7 +29,7 @@ from draxet.ui.shell.chooser import FileChooser, ask_where
 from draxet.ui.shell.fields import Choice, button, fact_row, label, side_by_side
 from draxet.ui.shell.opening import PROGRAM_ENDINGS
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.findings import FindingRows
+from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.prove.time_line import TimeLine
 from draxet.ui.stages.slip import Slip
 
@@ -263,7 +263,7 @@ def _played(job: Job, run: Run, text: str, *, framed: bool) -> _Answer:
     """The rehearsal of a text, or of what a job would write (its frame, where that is meant); for a
     worker."""
     from draxet.make.frame import frame_program
-    from draxet.make.program import program_of  # not needed before
+    from draxet.make.program_making import program_of  # not needed before
     from draxet.prove.program_file import program_text
 
     machine = job.machine_of(run.sheet)
