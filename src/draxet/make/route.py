@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 from scipy.spatial import cKDTree
@@ -68,161 +69,190 @@ def shortest_order(
 ) -> list[tuple[int, bool]]:
     """A short way from a start over all lines, each run either way; it ends where it ends.
     Cancelled where `report` says so."""
-    count = len(entries)
-    if count < 3:
-        return nearest_order(start, entries, exits, report)
     order = nearest_order(start, entries, exits, report)
-    a = [(float(x), float(y)) for x, y in entries]
-    b = [(float(x), float(y)) for x, y in exits]
-    home = (float(start[0]), float(start[1]))
-    both = np.vstack([entries, exits])
+    if len(order) < 3:
+        return order
+    tour = _Tour(start, entries, exits, order, report)
+    tour.settle(list(tour.order))
+    tour.kick()
+    return [(k, tour.back[k]) for k in tour.order]
+
+
+def _nearest_lines(entries: Points, exits: Points) -> list[list[int]]:
+    """Of each line the numbers of those with an end near one of its own, the nearest first."""
+    count, both = len(entries), np.vstack([entries, exits])
     _, near = cKDTree(both).query(both, k=min(2 * _NEIGHBOURS, 2 * count))
-    beside: list[list[int]] = []
+    beside = []
     for k in range(count):
         some = dict.fromkeys(int(n) % count for n in np.concatenate([near[k], near[k + count]]))
         beside.append([n for n in some if n != k][: 2 * _NEIGHBOURS])
-    tour = [k for k, _ in order]
-    back = [False] * count
-    for k, other_way in order:
-        back[k] = other_way
-    place = [0] * count
-    for at, k in enumerate(tour):
-        place[k] = at
+    return beside
 
-    begin = [b[k] if back[k] else a[k] for k in range(count)]
-    end = [a[k] if back[k] else b[k] for k in range(count)]
-    dist = math.dist
 
-    def flip(k: int) -> None:
-        back[k] = not back[k]
-        begin[k], end[k] = end[k], begin[k]
+class _Tour:
+    """A way over all lines that is improved in place: `order` holds their numbers, `place` where
+    each stands in it, `back` whether it is run the other way, `begin` and `end` where it then
+    begins and ends."""
 
-    def before(at: int) -> tuple[float, float]:
-        return home if at == 0 else end[tour[at - 1]]
+    def __init__(
+        self,
+        start: Points,
+        entries: Points,
+        exits: Points,
+        order: Sequence[tuple[int, bool]],
+        report: Progress,
+    ) -> None:
+        self.report, self.count = report, len(order)
+        self.home = (float(start[0]), float(start[1]))
+        self.order = [k for k, _ in order]
+        ends = ([(float(x), float(y)) for x, y in some] for some in (entries, exits))
+        self.begin, self.end = ends
+        self.back = [False] * self.count
+        self.place = [0] * self.count
+        for at, (k, back) in enumerate(order):
+            self.place[k] = at
+            if back:
+                self._flip(k)
+        self.beside = _nearest_lines(entries, exits)
 
-    def reversed_between(i: int, j: int) -> None:
-        part = tour[i : j + 1][::-1]
-        tour[i : j + 1] = part
-        for at, k in enumerate(part, i):
-            flip(k)
-            place[k] = at
-
-    def improved(k: int) -> float:
-        """Try to reverse a stretch that begins or ends beside a line, or to move the line to
-        another place; how much that gains."""
-        i = place[k]
-        here, came = begin[k], before(i)
-        now = dist(came, here)
-        for other in beside[k]:
-            j = place[other]
-            # reverse from i to j: what came before i leads to the end of j, and the beginning of i
-            # to what follows j
-            if j > i:
-                gain = now - dist(came, end[other])
-                if gain > _GAIN:
-                    last = j == count - 1
-                    gain += (
-                        0.0
-                        if last
-                        else dist(end[other], begin[tour[j + 1]]) - dist(here, begin[tour[j + 1]])
-                    )
-                    if gain > _GAIN:
-                        reversed_between(i, j)
-                        return gain
-            # reverse from j + 1 to i: the end of j leads to the end of i, the beginning of j + 1 to
-            # what follows i
-            elif j < i - 1:
-                first = tour[j + 1]
-                what_follows = None if i == count - 1 else begin[tour[i + 1]]
-                gain = dist(end[other], begin[first]) - dist(end[other], end[k])
-                gain += (
-                    0.0
-                    if what_follows is None
-                    else dist(end[k], what_follows) - dist(begin[first], what_follows)
-                )
-                if gain > _GAIN:
-                    reversed_between(j + 1, i)
-                    return gain
-        for stretch in (1, 2, 3):
-            if i + stretch > count:
-                break
-            tail = tour[i + stretch - 1]
-            follows = None if i + stretch == count else begin[tour[i + stretch]]
-            out = now + (0.0 if follows is None else dist(end[tail], follows) - dist(came, follows))
-            for other in beside[k]:
-                j = place[other]
-                if i <= j < i + stretch or j == i - 1:
-                    continue
-                nxt = None if j == count - 1 else begin[tour[j + 1]]
-                gap = 0.0 if nxt is None else dist(end[other], nxt)
-                plain = (
-                    dist(end[other], here) + (0.0 if nxt is None else dist(end[tail], nxt)) - gap
-                )
-                turned = (
-                    dist(end[other], end[tail]) + (0.0 if nxt is None else dist(here, nxt)) - gap
-                )
-                if out - min(plain, turned) > _GAIN:
-                    part = tour[i : i + stretch]
-                    if turned < plain:
-                        part = part[::-1]
-                        for one in part:
-                            flip(one)
-                    del tour[i : i + stretch]
-                    to = j + 1 if j < i else j + 1 - stretch
-                    tour[to:to] = part
-                    low, high = min(i, to), max(i, to) + stretch
-                    for at in range(low, min(high, count)):
-                        place[tour[at]] = at
-                    return out - min(plain, turned)
-        return 0.0
-
-    def settle(waiting: list[int]) -> float:
+    def settle(self, waiting: list[int]) -> float:
         """Improve about some lines until nothing more is gained; how much was."""
         total = 0.0
         for _ in range(_ROUNDS):
-            again = []
+            again: list[int] = []
             for done, k in enumerate(waiting):
                 if done % _EVERY == 0:
-                    report(0.6, "looking for the shortest way")
+                    self.report(0.6, "looking for the shortest way")
                 for tries in range(_TRIES):
-                    gain = improved(k)
+                    gain = self._improved(k)
                     total += gain
                     if not gain:
                         break
                 if tries:
-                    again += [k, *beside[k][:4]]
+                    again += [k, *self.beside[k][:4]]
             if not again:
                 break
             waiting = list(dict.fromkeys(again))
         return total
 
-    def joint(at: int) -> float:
-        """How far it is to the line at a place in the tour."""
-        return dist(before(at), begin[tour[at]]) if at < count else 0.0
+    def kick(self) -> None:
+        """Swap two stretches by chance, and keep that where the way about them then comes out
+        shorter."""
+        count, order = self.count, self.order
+        rng = np.random.default_rng(count)  # the same lines always give the same way
+        kicks = min(_KICKS * count, _MOST_KICKS) if count >= _LEAST_KICKED else 0
+        highest = (max(count - 3, 1), _SWAPPED, _SWAPPED)
+        for i, one, other in rng.integers((0, 1, 1), highest, (kicks, 3)).tolist():
+            j, k = min(i + one, count - 1), min(i + one + other, count)
+            if not i < j < k:
+                continue
+            lists: tuple[list[Any], ...] = order, self.back, self.place, self.begin, self.end
+            kept = [each[:] for each in lists]
+            places = (max(i - 1, 0), i, j - 1, j, k - 1, min(k, count - 1))
+            about = list(dict.fromkeys(order[at] for at in places))
+            if self._swapped(i, j, k) + self.settle(about) <= _GAIN:
+                for each, before in zip(lists, kept, strict=True):
+                    each[:] = before
 
-    settle(list(tour))
-    rng = np.random.default_rng(count)  # the same lines always give the same way
-    kicks = min(_KICKS * count, _MOST_KICKS) if count >= _LEAST_KICKED else 0
-    for i, one, other in rng.integers(
-        (0, 1, 1), (max(count - 3, 1), _SWAPPED, _SWAPPED), (kicks, 3)
-    ).tolist():
-        j, k = min(i + one, count - 1), min(i + one + other, count)
-        if not i < j < k:
-            continue
-        kept = tour[:], back[:], place[:], begin[:], end[:]
-        ends = [
-            tour[max(i - 1, 0)],
-            tour[i],
-            tour[j - 1],
-            tour[j],
-            tour[k - 1],
-            tour[min(k, count - 1)],
-        ]
-        gain = joint(i) + joint(j) + joint(k)
-        tour[i:k] = tour[j:k] + tour[i:j]
+    def _swapped(self, i: int, j: int, k: int) -> float:
+        """Put the stretch from j to k before that from i to j; how much that gains."""
+        gain = self._joint(i) + self._joint(j) + self._joint(k)
+        self.order[i:k] = self.order[j:k] + self.order[i:j]
         for at in range(i, k):
-            place[tour[at]] = at
-        gain -= joint(i) + joint(i + k - j) + joint(k)
-        if gain + settle(list(dict.fromkeys(ends))) <= _GAIN:
-            tour[:], back[:], place[:], begin[:], end[:] = kept
-    return [(k, back[k]) for k in tour]
+            self.place[self.order[at]] = at
+        return gain - (self._joint(i) + self._joint(i + k - j) + self._joint(k))
+
+    def _flip(self, k: int) -> None:
+        self.back[k] = not self.back[k]
+        self.begin[k], self.end[k] = self.end[k], self.begin[k]
+
+    def _before(self, at: int) -> tuple[float, float]:
+        return self.home if at == 0 else self.end[self.order[at - 1]]
+
+    def _joint(self, at: int) -> float:
+        """How far it is to the line at a place in the order."""
+        return math.dist(self._before(at), self.begin[self.order[at]]) if at < self.count else 0.0
+
+    def _reverse(self, i: int, j: int) -> None:
+        """Run the lines from place i to j in the other order, each the other way."""
+        part = self.order[i : j + 1][::-1]
+        self.order[i : j + 1] = part
+        for at, k in enumerate(part, i):
+            self._flip(k)
+            self.place[k] = at
+
+    def _improved(self, k: int) -> float:
+        """Reverse a stretch that begins or ends beside a line, or move the line to another place,
+        where that gains something; how much."""
+        return self._by_reversing(k) or self._by_moving(k)
+
+    def _by_reversing(self, k: int) -> float:
+        order, begin, end, dist = self.order, self.begin, self.end, math.dist
+        i = self.place[k]
+        here, came = begin[k], self._before(i)
+        now = dist(came, here)
+        follows = None if i == self.count - 1 else begin[order[i + 1]]
+        for other in self.beside[k]:
+            j = self.place[other]
+            if (
+                j > i
+            ):  # what came before i leads to the end of j, the beginning of i to what follows j
+                gain = now - dist(came, end[other])
+                if gain > _GAIN and j < self.count - 1:
+                    beyond = begin[order[j + 1]]
+                    gain += dist(end[other], beyond) - dist(here, beyond)
+                low, high = i, j
+            elif (
+                j < i - 1
+            ):  # the end of j leads to that of i, the beginning of j + 1 to what follows i
+                first = begin[order[j + 1]]
+                gain = dist(end[other], first) - dist(end[other], end[k])
+                if follows is not None:
+                    gain += dist(end[k], follows) - dist(first, follows)
+                low, high = j + 1, i
+            else:
+                continue
+            if gain > _GAIN:
+                self._reverse(low, high)
+                return gain
+        return 0.0
+
+    def _by_moving(self, k: int) -> float:
+        order, begin, end, dist = self.order, self.begin, self.end, math.dist
+        i, count = self.place[k], self.count
+        here, came = begin[k], self._before(i)
+        now = dist(came, here)
+        for long in (1, 2, 3):
+            if i + long > count:
+                break
+            tail = end[order[i + long - 1]]
+            out = now
+            if i + long < count:
+                follows = begin[order[i + long]]
+                out += dist(tail, follows) - dist(came, follows)
+            for other in self.beside[k]:
+                j = self.place[other]
+                if i - 1 <= j < i + long:
+                    continue
+                plain, turned = dist(end[other], here), dist(end[other], tail)
+                if j < count - 1:
+                    then = begin[order[j + 1]]
+                    gap = dist(end[other], then)
+                    plain, turned = plain + dist(tail, then) - gap, turned + dist(here, then) - gap
+                if out - min(plain, turned) > _GAIN:
+                    self._move(i, long, j, turned=turned < plain)
+                    return out - min(plain, turned)
+        return 0.0
+
+    def _move(self, i: int, long: int, j: int, *, turned: bool) -> None:
+        """Move a stretch of lines from place i behind that at place j."""
+        part = self.order[i : i + long]
+        if turned:
+            part = part[::-1]
+            for k in part:
+                self._flip(k)
+        del self.order[i : i + long]
+        to = j + 1 if j < i else j + 1 - long
+        self.order[to:to] = part
+        for at in range(min(i, to), min(max(i, to) + long, self.count)):
+            self.place[self.order[at]] = at
