@@ -13,7 +13,7 @@ import numpy as np
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.findings import Gravity
 from draxet.job.machine import MACHINES, Machine
 from draxet.job.operating import choose_machine, set_operation

@@ -15,7 +15,7 @@ from draxet.geometry.catching import Catcher, Surroundings
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.crossings import self_crossings
 from draxet.geometry.pieces import piece
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.falls import Falls
 from draxet.job.records import Job
 from draxet.mend.clean import doubles, overshoots

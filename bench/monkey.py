@@ -35,7 +35,7 @@ from PyQt6.QtWidgets import (
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.file import read_job
 from draxet.job.records import Job
 from draxet.job.sound import job_fault

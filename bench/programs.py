@@ -12,7 +12,7 @@ import numpy as np
 
 from bench.hand import _many
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.machine import MACHINES, Machine
 from draxet.job.operating import add_operation, choose_machine
 from draxet.job.operations import Engrave

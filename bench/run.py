@@ -309,7 +309,7 @@ def picks() -> None:
 def saving() -> None:
     """A job of 6,000 contours and 102,000 nodes: saved and opened, against writing its bare
     arrays."""
-    from draxet.job.edits import add_contours
+    from draxet.job.contour_edits import add_contours
     from draxet.job.file import open_job, save_job
     from draxet.job.records import Job
 
@@ -476,7 +476,7 @@ def canvas() -> None:
     """Repaint of 6,000 contours of 100,000 spans while panning and while a node is dragged."""
     from PyQt6.QtWidgets import QApplication
 
-    from draxet.job.edits import add_contours
+    from draxet.job.contour_edits import add_contours
     from draxet.job.records import Job, Sheet
     from draxet.ui.app import make_app
     from draxet.ui.canvas.tool import Pointer
@@ -546,8 +546,9 @@ def _make(name: str, contours: list[Contour]) -> None:
     from PyQt6.QtGui import QImage, QPainter, QPen, QTransform
     from PyQt6.QtTest import QTest
 
-    from draxet.job.edits import add_contours, set_setup
+    from draxet.job.contour_edits import add_contours
     from draxet.job.records import Job, Limit, Sheet
+    from draxet.job.sheet_edits import set_setup
     from draxet.make.cutting_through import give_cut
     from draxet.ui.app import make_app
     from draxet.ui.shell.ahead import load_ahead
@@ -647,7 +648,8 @@ def proposals() -> None:
     from PyQt6.QtTest import QTest
 
     from draxet.geometry.affine import Affine
-    from draxet.job.edits import add_contours, add_picture
+    from draxet.job.contour_edits import add_contours
+    from draxet.job.picture_edits import add_picture
     from draxet.job.records import Job, Sheet
     from draxet.ui.app import make_app
     from draxet.ui.shell.window import Window

@@ -26,7 +26,7 @@ from draxet.formats.layer import FormatError, Layer, Page
 from draxet.formats.svg import SVG
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.file import save_job
 from draxet.job.machine import MACHINES, KeepClear, Machine
 from draxet.job.operating import add_operation, choose_machine, set_machine, set_operation

@@ -10,7 +10,7 @@ import numpy as np
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.falls import Fallout, Falls
 from draxet.job.operating import add_operation, give_operation
 from draxet.job.operations import Engrave

@@ -22,11 +22,13 @@ from bench.damage import mutated, unsound_words
 from draxet.files import write_whole
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job import edits
+from draxet.job.contour_edits import add_contours
 from draxet.job.file import JobFileError, OpenedJob, _grouped, open_job, read_job, save_job
 from draxet.job.operating import give_operation
 from draxet.job.operations import OPERATION_KINDS
+from draxet.job.picture_edits import add_picture, copy_picture
 from draxet.job.records import Exactness, Job, Side
+from draxet.job.sheet_edits import set_setup
 from draxet.job.sound import job_fault
 from draxet.job.steps import Cover, LineArt
 from tests.job.test_job import full_job
@@ -112,12 +114,10 @@ class Damage(Folder):
         super().setUp()
         self.job = read_job(FILES / "version-4.draxet")
         big = bytes(np.random.default_rng(2).integers(0, 256, 3000, dtype=np.uint8))
-        self.job, _ = edits.add_picture(
+        self.job, _ = add_picture(
             self.job, "second.png", big, (30, 20), Affine(0.1, 0, 0, 0, -0.1, 0)
         )
-        self.job = edits.add_contours(
-            self.job, [Contour.circle(k, 5, 1 + k / 7) for k in range(40)]
-        )
+        self.job = add_contours(self.job, [Contour.circle(k, 5, 1 + k / 7) for k in range(40)])
         save_job(self.job, self.path, {"stage": 4})
         with zipfile.ZipFile(self.path) as archive:
             self.parts = {
@@ -245,8 +245,8 @@ class Saving(Folder):
     def test_numpys_truth_values_and_numbers_and_halves_of_letters_are_saved(self) -> None:
         closed = Contour.make([(0, 0), (1, 0), (1, 1)], closed=np.bool_(True))  # type: ignore[arg-type]
         self.assertIs(type(closed.closed), bool)
-        job = edits.add_contours(Job(name="scan \udcff"), [closed])
-        job = edits.set_setup(job, smallest_feature=np.float64(1.5))
+        job = add_contours(Job(name="scan \udcff"), [closed])
+        job = set_setup(job, smallest_feature=np.float64(1.5))
         save_job(job, self.path)
         again = read_job(self.path)
         self.assertEqual(
@@ -274,7 +274,7 @@ class Saving(Folder):
         }
         for what, contours in jobs.items():
             with self.subTest(what):
-                job = edits.add_contours(Job("packs"), contours)
+                job = add_contours(Job("packs"), contours)
                 save_job(job, self.path)
                 again = read_job(self.path)
                 self.assertEqual(
@@ -301,7 +301,7 @@ class Saving(Folder):
         self.assertEqual(read_job(self.path).name, "old")
 
     def test_the_same_picture_is_kept_once(self) -> None:
-        job, _ = edits.copy_picture(full_job(), "picture-1", 10, 0)
+        job, _ = copy_picture(full_job(), "picture-1", 10, 0)
         save_job(job, self.path)
         with zipfile.ZipFile(self.path) as archive:
             self.assertEqual(sum(name.startswith("pictures/") for name in archive.namelist()), 1)
@@ -485,7 +485,7 @@ class SoundEdits(unittest.TestCase):
         self.assertEqual(job_fault(job), "")
         wide = dataclasses.replace(job, sheets=(dataclasses.replace(job.sheet, width=1e9),))
         self.assertEqual(job_fault(wide, job), "sheet.width must be from 0.001 to 1e+06, got 1e+09")
-        far = edits.add_contours(job, [Contour.circle(1e12, 0, 5)])
+        far = add_contours(job, [Contour.circle(1e12, 0, 5)])
         self.assertRegex(job_fault(far, job), "contour.contour must lie within 100 km")
         self.assertEqual(
             job_fault(give_operation(job, "n" * 5000, [job.contours[0].id], Side.ON, 1, 1), job)[

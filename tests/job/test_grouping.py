@@ -11,18 +11,27 @@ from pathlib import Path
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import ellipse, unit_ellipse
-from draxet.job import edits, grouping
+from draxet.job import grouping
+from draxet.job.contour_edits import (
+    add_contours,
+    change_contours,
+    map_contours,
+    remove_contours,
+    set_ellipse,
+)
 from draxet.job.file import read_job, save_job
+from draxet.job.guide_edits import add_guide
 from draxet.job.history import History
 from draxet.job.operating import give_operation
 from draxet.job.records import Job, Side
+from draxet.job.sheet_edits import set_unit
 from draxet.job.sound import job_fault
 from draxet.mend.nodes import deviation_between, move_node, split_span
 from tests.shapes import mixed_contour
 
 
 def some_job() -> Job:
-    job = edits.add_contours(
+    job = add_contours(
         Job(),
         [
             mixed_contour(),
@@ -31,7 +40,7 @@ def some_job() -> Job:
             Contour.make([(0, 0), (50, 5)], closed=False),
         ],
     )
-    return edits.set_ellipse(job, job.contours[2].id, Affine(20, 0, 90, 0, 7, 80))
+    return set_ellipse(job, job.contours[2].id, Affine(20, 0, 90, 0, 7, 80))
 
 
 def linked_as_told(test: unittest.TestCase, job: Job) -> None:
@@ -63,10 +72,10 @@ def random_edit(job: Job, rng: random.Random) -> tuple[str, Job]:
         Affine.moved(rng.uniform(-5, 5), rng.uniform(-5, 5))
     )
     choices: list[tuple[str, Callable[[], Job]]] = [
-        ("add", lambda: edits.add_contours(job, [Contour.circle(rng.uniform(0, 99), 5, 3)])),
+        ("add", lambda: add_contours(job, [Contour.circle(rng.uniform(0, 99), 5, 3)])),
         ("point", lambda: grouping.add_point(job, rng.uniform(0, 99), 7)),
-        ("guide", lambda: edits.add_guide(job, 1, 2, rng.uniform(0, 90))),
-        ("unit", lambda: edits.set_unit(job, rng.choice(["mm", "in", "cm"]))),
+        ("guide", lambda: add_guide(job, 1, 2, rng.uniform(0, 90))),
+        ("unit", lambda: set_unit(job, rng.choice(["mm", "in", "cm"]))),
         ("free helpers", lambda: grouping.free_helpers(job)),
     ]
     if some:
@@ -75,12 +84,12 @@ def random_edit(job: Job, rng: random.Random) -> tuple[str, Job]:
             for k in some
         }
         choices += [
-            ("map", lambda: edits.map_contours(job, some, place, by_hand=True)),
-            ("stretch", lambda: edits.map_contours(job, some, Affine.scaled(1.01, 0.98))),
-            ("shape", lambda: edits.change_contours(job, nodes)),
+            ("map", lambda: map_contours(job, some, place, by_hand=True)),
+            ("stretch", lambda: map_contours(job, some, Affine.scaled(1.01, 0.98))),
+            ("shape", lambda: change_contours(job, nodes)),
             (
                 "split",
-                lambda: edits.change_contours(
+                lambda: change_contours(
                     job, {some[0]: split_span(job.contour_by_id[some[0]].contour, 0, 0.4)}
                 ),
             ),
@@ -90,7 +99,7 @@ def random_edit(job: Job, rng: random.Random) -> tuple[str, Job]:
             ),
             ("group", lambda: grouping.group_contours(job, some)[0]),
             ("own", lambda: grouping.make_own(job, some)),
-            ("remove", lambda: edits.remove_contours(job, some[:1] if len(ids) > 3 else [])),
+            ("remove", lambda: remove_contours(job, some[:1] if len(ids) > 3 else [])),
             ("helpers", lambda: grouping.make_helpers(job, some[:1])),
             ("order", lambda: grouping.order_contours(job, some, front=rng.random() < 0.5)),
             ("cut", lambda: give_operation(job, "Cut", some, Side.ON, 1.0, 100)),
@@ -118,7 +127,7 @@ class Grouping(unittest.TestCase):
                 wanted.append(job)
             history = history.after(words, job)
             if len(job.contours) > 60:
-                job = edits.remove_contours(job, [item.id for item in job.contours[8:]])
+                job = remove_contours(job, [item.id for item in job.contours[8:]])
                 history = history.after("thin out", job)
                 wanted.append(job)
         for job in reversed(wanted):
@@ -144,7 +153,7 @@ class Grouping(unittest.TestCase):
             Affine.scaled(1.4, 0.6),
             Affine.turned(20).then(Affine.scaled(1, 1.7)),
         ):
-            job = edits.map_contours(job, [circle, oval], place)
+            job = map_contours(job, [circle, oval], place)
             for contour_id in (circle, oval):
                 item = job.contour_by_id[contour_id]
                 if item.ellipse is None:
@@ -152,11 +161,9 @@ class Grouping(unittest.TestCase):
                 else:
                     self.assertEqual(item.contour, unit_ellipse().transformed(item.ellipse))
         self.assertIsNotNone(job.contour_by_id[circle].ellipse)
-        back = edits.map_contours(some_job(), [oval], Affine.scaled(7 / 20, 1))
+        back = map_contours(some_job(), [oval], Affine.scaled(7 / 20, 1))
         self.assertIsNotNone(back.contour_by_id[oval].contour.circle_shape)
-        bent = edits.change_contours(
-            job, {oval: move_node(job.contour_by_id[oval].contour, 0, 1, 0)}
-        )
+        bent = change_contours(job, {oval: move_node(job.contour_by_id[oval].contour, 0, 1, 0)})
         self.assertIsNone(bent.contour_by_id[oval].ellipse)
 
     def test_groups_stand_in_groups_and_go_with_their_last_contour(self) -> None:
@@ -173,7 +180,7 @@ class Grouping(unittest.TestCase):
             [(outer, 2), ("", 3), (job.groups[3].id, 2), ("", 3)],
         )
         self.assertEqual(
-            {g.id for g in edits.remove_contours(job, [a, b]).groups},
+            {g.id for g in remove_contours(job, [a, b]).groups},
             {outer, *(g.id for g in job.groups[2:])},
         )
         self.assertEqual(grouping.with_whole_groups(grouping.ungroup(job, outer), [a]), {a, b})

@@ -9,23 +9,26 @@ from unittest import mock
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.spread import Spread
-from draxet.job import edits
+from draxet.job.contour_edits import add_contours, remove_contours, replace_contours, retrace
 from draxet.job.file import JobFileError, read_job, save_job
+from draxet.job.guide_edits import add_note
 from draxet.job.history import History
 from draxet.job.operating import give_operation
+from draxet.job.picture_edits import add_picture, map_picture, remove_picture, set_known_lengths
 from draxet.job.records import Job, KnownLength, Sheet, Side
+from draxet.job.sheet_edits import add_sheet, remove_sheet, set_sheet, set_unit
 from tests.shapes import mixed_contour
 
 
 def full_job() -> Job:
-    job, picture = edits.add_picture(
+    job, picture = add_picture(
         Job("Plate", "in", (Sheet(width=123.4),)),
         "scan.png",
         b"\x89PNG not really",
         (30, 20),
         Affine(0.1, 0.01, 3, -0.01, -0.1, 1 / 3),
     )
-    job = edits.set_known_lengths(
+    job = set_known_lengths(
         job,
         picture,
         [
@@ -36,7 +39,7 @@ def full_job() -> Job:
         unstretched=True,
     )
     slit = Contour.make([(0, 0), (1, 1 / 3)], closed=False)
-    job = edits.add_contours(job, [mixed_contour(), Contour.circle(1, 2, 1 / 3), slit], picture)
+    job = add_contours(job, [mixed_contour(), Contour.circle(1, 2, 1 / 3), slit], picture)
     return give_operation(job, "Cut openings", [job.contours[1].id], Side.INSIDE, 1.5, 2400)
 
 
@@ -46,17 +49,17 @@ class Edits(unittest.TestCase):
         before = dataclasses.replace(job)
         first = job.contours[0].id
         for after in (
-            edits.remove_contours(job, [first]),
-            edits.map_picture(job, job.pictures[0].id, Affine.scaled(2)),
-            edits.set_unit(job, "mm"),
-            edits.replace_contours(job, {first: Contour.circle(0, 0, 1)}),
-            edits.retrace(job, job.pictures[0].id, []),
+            remove_contours(job, [first]),
+            map_picture(job, job.pictures[0].id, Affine.scaled(2)),
+            set_unit(job, "mm"),
+            replace_contours(job, {first: Contour.circle(0, 0, 1)}),
+            retrace(job, job.pictures[0].id, []),
         ):
             self.assertEqual(job, before)
             self.assertNotEqual(after, job)
             self.assertIs(after.sheet, job.sheet)
         self.assertIs(
-            edits.replace_contours(job, {first: Contour.circle(0, 0, 1)}).contours[1],
+            replace_contours(job, {first: Contour.circle(0, 0, 1)}).contours[1],
             job.contours[1],
         )
 
@@ -64,7 +67,7 @@ class Edits(unittest.TestCase):
         self,
     ) -> None:
         job = full_job()
-        self.assertEqual(edits.remove_contours(job, [job.contours[1].id]).operations, ())
+        self.assertEqual(remove_contours(job, [job.contours[1].id]).operations, ())
 
     def test_a_contour_has_one_operation_at_the_most(self) -> None:
         job = full_job()
@@ -74,41 +77,37 @@ class Edits(unittest.TestCase):
         self.assertEqual([operation.name for operation in again.operations], ["Other"])
 
     def test_contours_follow_the_picture_they_were_traced_from_and_others_stay(self) -> None:
-        job = edits.add_contours(full_job(), [Contour.circle(0, 0, 1)])
-        moved = edits.map_picture(job, job.pictures[0].id, Affine.scaled(2))
+        job = add_contours(full_job(), [Contour.circle(0, 0, 1)])
+        moved = map_picture(job, job.pictures[0].id, Affine.scaled(2))
         self.assertAlmostEqual(moved.contours[0].contour.area, 4 * job.contours[0].contour.area)
         self.assertIs(moved.contours[-1], job.contours[-1])
 
     def test_ids_are_never_used_twice(self) -> None:
         job = full_job()
-        job = edits.add_contours(
-            edits.remove_contours(job, [job.contours[-1].id]), [Contour.circle(0, 0, 1)]
-        )
+        job = add_contours(remove_contours(job, [job.contours[-1].id]), [Contour.circle(0, 0, 1)])
         self.assertEqual(len({item.id for item in job.contours}), len(job.contours))
         self.assertNotIn(job.contours[-1].id, {item.id for item in full_job().contours})
 
     def test_what_lies_on_a_sheet_moves_with_it_and_belongs_to_it(self) -> None:
-        job, second = edits.add_sheet(full_job())
+        job, second = add_sheet(full_job())
         x = job.sheet.x
-        job = edits.add_note(
-            edits.add_contours(job, [Contour.circle(x + 50, 50, 10)]),
+        job = add_note(
+            add_contours(job, [Contour.circle(x + 50, 50, 10)]),
             "distance",
             [(x + 5, 5), (x + 40, 5)],
             "35 mm",
         )
         self.assertEqual([item.sheet for item in job.contours], ["sheet-0"] * 3 + [second])
-        grown = edits.set_sheet(
-            job, dataclasses.replace(job.sheets[0], width=job.sheets[0].width + 77)
-        )
+        grown = set_sheet(job, dataclasses.replace(job.sheets[0], width=job.sheets[0].width + 77))
         self.assertAlmostEqual(grown.sheets[1].x, x + 77)
         self.assertAlmostEqual(grown.contours[3].contour.box[0], x + 77 + 40)
         self.assertEqual(grown.notes[0].places, ((x + 82, 5), (x + 117, 5)))
         self.assertIs(grown.contours[0], job.contours[0])
-        left = edits.remove_sheet(grown, second)
+        left = remove_sheet(grown, second)
         self.assertEqual({item.sheet for item in left.contours}, {"sheet-0"})
 
     def test_a_removed_pictures_contours_stay_and_name_it_no_more(self) -> None:
-        job = edits.remove_picture(full_job(), "picture-1")
+        job = remove_picture(full_job(), "picture-1")
         self.assertEqual([item.picture for item in job.contours], ["", "", ""])
 
 

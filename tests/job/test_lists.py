@@ -14,13 +14,23 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.measured import Measured
 from draxet.geometry.pieces import begun_at
-from draxet.job import edits, grouping
+from draxet.job import grouping
+from draxet.job.bridge_edits import add_bridges
+from draxet.job.contour_edits import (
+    add_contours,
+    change_contours,
+    fix_size,
+    map_contours,
+    remove_contours,
+)
 from draxet.job.fixed import resized
+from draxet.job.guide_edits import add_guide, add_note
 from draxet.job.lettering import add_lettering, set_again
 from draxet.job.make_edits import put_start, put_tab
 from draxet.job.operating import add_operation
 from draxet.job.operations import CutThrough, Drill, Side
 from draxet.job.records import Bridge, Job, Lettering, Sheet
+from draxet.job.sheet_edits import set_sheet
 from draxet.job.sides import Run, only, side_of
 from draxet.job.spots import share_near
 from draxet.mend.nodes import move_node, split_span
@@ -34,13 +44,11 @@ def two_sheets() -> Job:
     notes."""
     job = Job(sheets=(Sheet(A, width=200, height=100), Sheet(B, "Two", 200, 100, x=300)))
     for x in (0, 300):
-        job = edits.add_contours(
-            job, [Contour.circle(x + 50, 50, 20), Contour.circle(x + 150, 50, 10)]
-        )
+        job = add_contours(job, [Contour.circle(x + 50, 50, 20), Contour.circle(x + 150, 50, 10)])
         job = grouping.make_helpers(job, [job.contours[-1].id])
-        job = edits.add_guide(grouping.add_point(job, x + 30, 40), x + 10, 10, 90)
-        job = edits.add_note(job, "distance", [(x + 5, 5), (x + 40, 5)], "35 mm")
-        job = edits.add_bridges(job, [Bridge("", x + 70, 50, 2.0, job.contours[-1].id)])
+        job = add_guide(grouping.add_point(job, x + 30, 40), x + 10, 10, 90)
+        job = add_note(job, "distance", [(x + 5, 5), (x + 40, 5)], "35 mm")
+        job = add_bridges(job, [Bridge("", x + 70, 50, 2.0, job.contours[-1].id)])
         job = replace(job, drop_outs=(*job.drop_outs, (x + 50.0, 50.0)))
     return job
 
@@ -60,7 +68,7 @@ def placed(job: Job) -> list[float]:
 class Sheets(unittest.TestCase):
     def test_all_that_lies_on_a_sheet_makes_room_with_it(self) -> None:
         job = two_sheets()
-        grown = edits.set_sheet(job, replace(job.sheets[0], width=277.0))
+        grown = set_sheet(job, replace(job.sheets[0], width=277.0))
         self.assertEqual(placed(grown), [x + 77 if x > 250 else x for x in placed(job)])
         self.assertEqual([sheet.x for sheet in grown.sheets], [0, 377])
 
@@ -177,7 +185,7 @@ class Spots(unittest.TestCase):
     ) -> None:
         plate = Contour.make([(0, 0), (100, 0), (100, 40), (0, 40)])
         job = add_operation(
-            edits.add_contours(Job(), [plate]),
+            add_contours(Job(), [plate]),
             CutThrough(contours=("contour-1",), side=Side.OUTSIDE, width=1.0, tabs=2),
         )
         places = {"start": (30.0, 0.0), "tab": (100.0, 25.0)}
@@ -206,30 +214,30 @@ class Spots(unittest.TestCase):
         }
         for words, shape in shapes.items():
             with self.subTest(words):
-                self.assertEqual(lie(edits.change_contours(job, {"contour-1": shape})), places)
-        moved = edits.map_contours(job, ["contour-1"], Affine.turned(90).then(Affine.moved(5, 7)))
+                self.assertEqual(lie(change_contours(job, {"contour-1": shape})), places)
+        moved = map_contours(job, ["contour-1"], Affine.turned(90).then(Affine.moved(5, 7)))
         self.assertEqual(lie(moved), {"start": (5, 37), "tab": (-20, 107)})
-        self.assertIs(edits.change_contours(job, {}).operations, job.operations)
+        self.assertIs(change_contours(job, {}).operations, job.operations)
 
 
 class FixedSizes(unittest.TestCase):
     def test_a_node_that_is_dragged_does_not_stretch_them_and_turning_does_no_harm(self) -> None:
         plate = Contour.make([(0, 0), (138.11, 0), (138.11, 40), (0, 40)])
-        job = edits.fix_size(edits.add_contours(Job(), [plate]), ["contour-1"], True)
-        dragged = edits.change_contours(job, {"contour-1": move_node(plate, 1, 15.04, 0)})
+        job = fix_size(add_contours(Job(), [plate]), ["contour-1"], True)
+        dragged = change_contours(job, {"contour-1": move_node(plate, 1, 15.04, 0)})
         self.assertRegex(
             resized(job, dragged),
             r"138\.11 × 40\.00 mm, would become 153\.\d\d × 40\.00 mm; free it",
         )
-        self.assertEqual(resized(edits.fix_size(job, ["contour-1"], False), dragged), "")
+        self.assertEqual(resized(fix_size(job, ["contour-1"], False), dragged), "")
         for after in (
             Affine.turned(33),
             Affine.moved(5, 5),
             Affine.scaled(-1, 1),
             Affine.scaled(3),
         ):
-            self.assertEqual(resized(job, edits.map_contours(job, ["contour-1"], after)), "")
-        self.assertEqual(resized(job, edits.remove_contours(job, ["contour-1"])), "")
+            self.assertEqual(resized(job, map_contours(job, ["contour-1"], after)), "")
+        self.assertEqual(resized(job, remove_contours(job, ["contour-1"])), "")
 
 
 if __name__ == "__main__":

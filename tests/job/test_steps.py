@@ -5,9 +5,20 @@ import numpy as np
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.spread import Spread
-from draxet.job import edits, grouping
+from draxet.job import grouping
+from draxet.job.contour_edits import add_contours, change_contours, fix_size, map_contours, retrace
 from draxet.job.file import read_job, save_job
+from draxet.job.guide_edits import add_note
+from draxet.job.picture_edits import (
+    add_picture,
+    copy_picture,
+    cut_out,
+    order_picture,
+    set_known_lengths,
+    set_steps,
+)
 from draxet.job.records import Exactness, Job, KnownLength, Limit, Picture, Sheet
+from draxet.job.sheet_edits import add_sheet, remove_sheet, set_setup, set_sheet, template_of
 from draxet.job.steps import (
     STEP_KINDS,
     Contrast,
@@ -30,10 +41,10 @@ def on(*kinds: object) -> tuple[PrepareStep, ...]:
 
 class StepsMoveNothing(unittest.TestCase):
     def setUp(self) -> None:
-        self.job, self.id = edits.add_picture(
+        self.job, self.id = add_picture(
             Job(), "p", b"", (400, 300), Affine(0.5, 0.1, 10, 0.1, -0.5, 160), 200.0
         )
-        self.job = edits.set_known_lengths(
+        self.job = set_known_lengths(
             self.job,
             self.id,
             [KnownLength((100, 60), (300, 60), 101, Spread.round(0.2), Spread.round(0.4))],
@@ -54,7 +65,7 @@ class StepsMoveNothing(unittest.TestCase):
             on(Crop(33.4, 20, 380, 290.7), Shrink(2.5)),
             on(EvenLight(), Shrink(1.7), Crop(10, 10, 90, 80)),
         ):
-            after = edits.set_steps(self.job, self.id, steps).pictures[0]
+            after = set_steps(self.job, self.id, steps).pictures[0]
             for x, y in ((100, 60), (300, 60), (77, 191)):
                 np.testing.assert_allclose(
                     self.placed(after, x, y), self.placed(self.picture, x, y), atol=1e-9
@@ -75,10 +86,10 @@ class StepsMoveNothing(unittest.TestCase):
         self,
     ) -> None:
         steps = on(Turn(1), Flip(True), Turn(2))
-        turned = edits.set_steps(self.job, self.id, steps)
+        turned = set_steps(self.job, self.id, steps)
         np.testing.assert_allclose(turned.pictures[0].middle, self.picture.middle, atol=1e-9)
         self.assertLess(turned.pictures[0].to_job.determinant * self.picture.to_job.determinant, 0)
-        back = edits.set_steps(turned, self.id, [PrepareStep(s.kind, on=False) for s in steps])
+        back = set_steps(turned, self.id, [PrepareStep(s.kind, on=False) for s in steps])
         np.testing.assert_allclose(
             back.pictures[0].to_job.to_tuple(), self.picture.to_job.to_tuple(), atol=1e-9
         )
@@ -92,7 +103,7 @@ class StepsMoveNothing(unittest.TestCase):
         )
 
     def test_a_detail_lies_where_it_lay_and_has_no_size_of_its_own_yet(self) -> None:
-        job, detail_id = edits.cut_out(self.job, self.id, (100, 50, 200, 150))
+        job, detail_id = cut_out(self.job, self.id, (100, 50, 200, 150))
         detail = job.picture_by_id[detail_id]
         self.assertEqual(((detail.width, detail.height), detail.known_lengths), ((100, 100), ()))
         np.testing.assert_allclose(
@@ -119,23 +130,21 @@ class StepsMoveNothing(unittest.TestCase):
             for kind in STEP_KINDS
         ]
         kinds += [GreyBy("darkest"), Contrast(7), LineArt(11, 90)]
-        job = edits.set_steps(
+        job = set_steps(
             self.job, self.id, [PrepareStep(kind, k % 2 == 0) for k, kind in enumerate(kinds)]
         )
-        job = edits.add_note(
-            edits.set_setup(
-                job, limit=Limit("hoop", Contour.circle(5, 5, 5)), exactness=Exactness.FIT
-            ),
+        job = add_note(
+            set_setup(job, limit=Limit("hoop", Contour.circle(5, 5, 5)), exactness=Exactness.FIT),
             "angle",
             [(1, 2), (3, 4)],
             "30°",
         )
-        job, _ = edits.add_sheet(job)
-        job = edits.set_sheet(
+        job, _ = add_sheet(job)
+        job = set_sheet(
             job,
             Sheet(**{**vars(job.sheet), "origin": (0.5, 1.0), "zero": "bed", "colour": "#c9a571"}),
         )
-        job = edits.add_contours(job, [Contour.circle(0, 0, 1)], self.id, ["#aabbcc"], ["colours"])
+        job = add_contours(job, [Contour.circle(0, 0, 1)], self.id, ["#aabbcc"], ["colours"])
         with tempfile.TemporaryDirectory() as folder:
             save_job(job, Path(folder) / "a.draxet")
             self.assertEqual(read_job(Path(folder) / "a.draxet"), job)
@@ -145,17 +154,17 @@ class MoreEdits(unittest.TestCase):
     def test_pictures_change_their_order_and_stay_whole(self) -> None:
         job = Job()
         for name in "abc":
-            job, _ = edits.add_picture(job, name, b"", (4, 4), Affine())
+            job, _ = add_picture(job, name, b"", (4, 4), Affine())
         ids = [p.id for p in job.pictures]
-        names = "".join(p.name for p in edits.order_picture(job, ids[0], 1).pictures)
+        names = "".join(p.name for p in order_picture(job, ids[0], 1).pictures)
         self.assertEqual(names, "bac")
-        self.assertIs(edits.order_picture(job, ids[2], 5), job)
-        again, new = edits.copy_picture(job, ids[1], 5, -2)
+        self.assertIs(order_picture(job, ids[2], 5), job)
+        again, new = copy_picture(job, ids[1], 5, -2)
         self.assertEqual(again.picture_by_id[new].to_job, Affine.moved(5, -2))
 
     def test_copies_of_contours_belong_to_no_picture_and_keep_a_fixed_size(self) -> None:
-        job = edits.add_contours(Job(), [Contour.circle(0, 0, 1), Contour.circle(9, 0, 1)])
-        job = edits.fix_size(job, [job.contours[0].id], True)
+        job = add_contours(Job(), [Contour.circle(0, 0, 1), Contour.circle(9, 0, 1)])
+        job = fix_size(job, [job.contours[0].id], True)
         after, ids = grouping.place_copies(job, [job.contours[0].id], [Affine.moved(3, 4)])
         (copy,) = (item for item in after.contours if item.id in ids)
         self.assertEqual((copy.fixed, copy.picture), (True, ""))
@@ -163,27 +172,23 @@ class MoreEdits(unittest.TestCase):
 
     def test_a_mirrored_contour_of_fixed_size_is_mirrored_and_not_resized(self) -> None:
         plate = Contour.make([(0, 0), (40, 0), (40, 10), (0, 30)])
-        job = edits.fix_size(edits.add_contours(Job(), [plate]), ["contour-1"], True)
-        after = (
-            edits.map_contours(job, ["contour-1"], Affine(-3, 0, 0, 0, 3, 0)).contours[0].contour
-        )
+        job = fix_size(add_contours(Job(), [plate]), ["contour-1"], True)
+        after = map_contours(job, ["contour-1"], Affine(-3, 0, 0, 0, 3, 0)).contours[0].contour
         self.assertAlmostEqual(after.length, plate.length)
         self.assertAlmostEqual(after.area, -plate.area)
 
     def test_the_last_sheet_stays_and_the_one_in_hand_is_always_there(self) -> None:
         job = Job()
-        self.assertIs(edits.remove_sheet(job, job.sheet.id), job)
-        two, second = edits.add_sheet(job)
+        self.assertIs(remove_sheet(job, job.sheet.id), job)
+        two, second = add_sheet(job)
         self.assertEqual(two.sheet.id, second)
-        self.assertEqual(edits.remove_sheet(two, second).sheet, job.sheet)
+        self.assertEqual(remove_sheet(two, second).sheet, job.sheet)
         self.assertEqual(len({sheet.id for sheet in two.sheets}), 2)
 
     def test_a_template_is_the_set_up_alone(self) -> None:
-        job, picture = edits.add_picture(Job("x", "in"), "p", b"", (4, 4), Affine())
-        template = edits.template_of(
-            edits.add_contours(
-                edits.set_setup(job, smallest_feature=0.4), [Contour.circle(0, 0, 1)], picture
-            )
+        job, picture = add_picture(Job("x", "in"), "p", b"", (4, 4), Affine())
+        template = template_of(
+            add_contours(set_setup(job, smallest_feature=0.4), [Contour.circle(0, 0, 1)], picture)
         )
         self.assertEqual(
             (template.unit, template.smallest_feature, template.pictures, template.contours),
@@ -191,18 +196,16 @@ class MoreEdits(unittest.TestCase):
         )
 
     def test_tracing_anew_replaces_what_was_traced_and_not_what_was_changed_by_hand(self) -> None:
-        job, picture = edits.add_picture(Job(), "p", b"", (400, 300), Affine.scaled(0.1))
-        job = edits.retrace(
+        job, picture = add_picture(Job(), "p", b"", (400, 300), Affine.scaled(0.1))
+        job = retrace(
             job,
             picture,
             [Contour.circle(10, 10, 5), Contour.circle(25, 10, 4)],
             traced=("edges",) * 2,
         )
         first, second = job.contours
-        job = edits.change_contours(
-            job, {first.id: first.contour.transformed(Affine.moved(0.02, 0))}
-        )
-        again = edits.retrace(
+        job = change_contours(job, {first.id: first.contour.transformed(Affine.moved(0.02, 0))})
+        again = retrace(
             job,
             picture,
             [Contour.circle(10, 10, 5), Contour.circle(10, 10, 4.5), Contour.circle(25, 10, 4)],
@@ -213,7 +216,7 @@ class MoreEdits(unittest.TestCase):
             len(again.contours), 3
         )  # the one that lies on the hand-made one is left out, its neighbour is not
         self.assertNotIn(second.id, again.contour_by_id)
-        part = edits.retrace(job, picture, [], within=(20, 0, 30, 20))
+        part = retrace(job, picture, [], within=(20, 0, 30, 20))
         self.assertEqual(len(part.contours), 1)
 
 

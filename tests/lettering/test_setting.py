@@ -13,7 +13,7 @@ from PIL import Image, ImageDraw, ImageFont, features
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.crossings import self_crossings
-from draxet.job.edits import (
+from draxet.job.contour_edits import (
     add_contours,
     change_contours,
     map_contours,

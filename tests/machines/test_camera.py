@@ -3,7 +3,7 @@ import unittest
 import numpy as np
 
 from draxet.geometry.affine import Affine
-from draxet.job.edits import add_picture
+from draxet.job.picture_edits import add_picture
 from draxet.job.records import Job
 from draxet.machines.simulated_camera import (
     CARD_MM,

@@ -5,7 +5,7 @@ import shapely
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.records import Job, Side
 from draxet.job.work import cut_centre_lines, cut_work
 from draxet.make.cutting_through import CutError, give_cut

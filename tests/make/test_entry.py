@@ -12,7 +12,7 @@ import shapely
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours, map_contours, remove_contours
+from draxet.job.contour_edits import add_contours, map_contours, remove_contours
 from draxet.job.grouping import add_point, remove_points
 from draxet.job.machine import MACHINES
 from draxet.job.operating import add_operation, choose_machine

@@ -20,7 +20,7 @@ from draxet.cli.commands import run
 from draxet.formats.dxf import DXF
 from draxet.formats.layer import Layer, Page
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.file import open_job, read_job, save_job
 from draxet.job.findings import Finding, Gravity
 from draxet.job.machine import MACHINES

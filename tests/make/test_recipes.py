@@ -6,7 +6,7 @@ import unittest
 from dataclasses import replace
 
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.operating import add_operation, add_recipes
 from draxet.job.operations import CutThrough, Drill, Score
 from draxet.job.recipe import RECIPES, best_first, recipe_like

@@ -9,7 +9,7 @@ import numpy as np
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.grouping import group_contours
 from draxet.job.records import Job
 from draxet.mend.align import ALIGNMENTS, aligned, centred, spaced, units_of

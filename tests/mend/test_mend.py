@@ -3,7 +3,7 @@ import unittest
 import numpy as np
 
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.records import Job
 from draxet.mend.find import contour_at, contours_in, node_at
 from draxet.mend.nodes import move_node

@@ -9,7 +9,8 @@ import numpy as np
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import position_near
-from draxet.job.edits import add_bridges, add_contours
+from draxet.job.bridge_edits import add_bridges
+from draxet.job.contour_edits import add_contours
 from draxet.job.records import Bridge, Job
 from draxet.mend.removal import Removal, closing, filled, removal
 

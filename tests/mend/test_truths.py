@@ -11,7 +11,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import unit_ellipse
 from draxet.geometry.spans import ARC, LINE
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.records import Job
 from draxet.mend.truths import Truth, all_taken, taken, truths_of
 

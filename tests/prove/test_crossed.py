@@ -6,7 +6,7 @@ import numpy as np
 
 from bench.chain import off_of, random_job
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.findings import Gravity
 from draxet.job.operating import add_operation
 from draxet.job.operations import CutThrough, Engrave, Side

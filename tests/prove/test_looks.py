@@ -9,8 +9,9 @@ from pathlib import Path
 from typing import Any
 
 from draxet.geometry.contour import Contour
+from draxet.job.bridge_edits import add_bridges
+from draxet.job.contour_edits import add_contours
 from draxet.job.contour_ties import Fit
-from draxet.job.edits import add_bridges, add_contours
 from draxet.job.file import read_job
 from draxet.job.findings import Finding
 from draxet.job.operating import add_operation, choose_machine

@@ -12,7 +12,7 @@ import numpy as np
 
 from draxet.formats.dxf import DXF
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours, hand_off_noted, remove_contours
+from draxet.job.contour_edits import add_contours, remove_contours
 from draxet.job.findings import Finding, Gravity
 from draxet.job.machine import MACHINES, KeepClear
 from draxet.job.make_edits import add_fit, order_by_hand, put_start
@@ -20,6 +20,7 @@ from draxet.job.operating import add_operation, choose_machine, set_machine, set
 from draxet.job.operations import CutThrough, Pocket, Score, Side, Spot
 from draxet.job.program import Program
 from draxet.job.records import Job, Sheet
+from draxet.job.sheet_edits import hand_off_noted
 from draxet.job.sides import runs_of, side_of
 from draxet.job.work import cut_work
 from draxet.make.cutting_through import give_cut

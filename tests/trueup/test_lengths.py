@@ -6,7 +6,8 @@ import numpy as np
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.spread import Spread
-from draxet.job.edits import add_contours, add_picture
+from draxet.job.contour_edits import add_contours
+from draxet.job.picture_edits import add_picture
 from draxet.job.records import Job, KnownLength
 from draxet.trueup.lengths import fit_lengths
 from draxet.trueup.true import measured_again, set_true_lengths

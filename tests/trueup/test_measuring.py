@@ -7,7 +7,8 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.pairs import Freedom
 from draxet.geometry.spread import Spread
-from draxet.job.edits import add_contours, add_picture, fix_size
+from draxet.job.contour_edits import add_contours, fix_size
+from draxet.job.picture_edits import add_picture
 from draxet.job.records import Job, KnownLength
 from draxet.trueup.measures import angle_at, area_of, circle_through, length_along, read
 from draxet.trueup.pick import Pick, corner_of, lock_pick

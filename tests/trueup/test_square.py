@@ -8,7 +8,7 @@ from bench.photos import CARD, Photo
 from draxet.gather.prepare import prepared
 from draxet.geometry.affine import Affine
 from draxet.geometry.homography import apply_homography, bent, homography, unbent
-from draxet.job.edits import add_picture
+from draxet.job.picture_edits import add_picture
 from draxet.job.records import Job
 from draxet.trueup.edge_lines import Corners, sharpened
 from draxet.trueup.rectangles import find_corners

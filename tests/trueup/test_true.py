@@ -8,7 +8,8 @@ from bench.picking import BENT_KINDS, KINDS, sureness
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.spread import Spread
-from draxet.job.edits import add_contours, add_picture
+from draxet.job.contour_edits import add_contours
+from draxet.job.picture_edits import add_picture
 from draxet.job.records import Job
 from draxet.trueup.pick import Pick, corner_of, free_pick, lock_pick, straightened
 from draxet.trueup.true import (

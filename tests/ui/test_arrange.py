@@ -5,7 +5,7 @@ from PyQt6.QtCore import Qt
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.drawn import Stop, contour_of
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.records import Job, Sheet
 from tests.ui.driver import WindowTest
 

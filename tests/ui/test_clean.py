@@ -12,7 +12,8 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
 from draxet.geometry.pieces import piece
 from draxet.geometry.shapes import rounded_polygon
-from draxet.job.edits import add_contours, add_picture, remove_contours
+from draxet.job.contour_edits import add_contours, remove_contours
+from draxet.job.picture_edits import add_picture
 from draxet.job.records import Job, Sheet
 from draxet.make.cutting_through import give_cut
 from tests.shapes import apart

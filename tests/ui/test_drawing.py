@@ -15,7 +15,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.drawn import Stop, contour_of
 from draxet.geometry.spans import ARC, CUBIC, LINE
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.file import read_job, save_job
 from draxet.job.records import Job, Sheet
 from draxet.ui.demo import demo_job

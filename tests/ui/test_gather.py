@@ -15,7 +15,8 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog
 
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours, set_steps
+from draxet.job.contour_edits import add_contours
+from draxet.job.picture_edits import set_steps
 from draxet.job.steps import Cover, Crop, EvenLight, LineArt, PrepareStep, Shrink
 from draxet.prove.looking import findings_of
 from draxet.trueup.true import measured_again

@@ -13,7 +13,7 @@ from PyQt6.QtTest import QTest
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon, unit_ellipse
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.file import read_job, save_job
 from draxet.job.records import Job, Sheet
 from draxet.mend.numbers import axes_of

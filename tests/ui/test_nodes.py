@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import CUBIC, LINE
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.records import Job, Sheet
 from tests.mend.test_nodes import blob
 from tests.ui.driver import WindowTest

@@ -20,10 +20,11 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours, map_contours, set_unit
+from draxet.job.contour_edits import add_contours, map_contours
 from draxet.job.file import read_job, save_job
 from draxet.job.records import Job
 from draxet.job.recovery import Keeper, left_behind, read_left, rescue
+from draxet.job.sheet_edits import set_unit
 from draxet.progress import Progress
 from draxet.ui.app import Catcher
 from draxet.ui.demo import demo_job
@@ -239,7 +240,7 @@ class EndedFromOutside(unittest.TestCase):
         begin = """
 import os, signal, sys
 from PyQt6.QtCore import QTimer
-from draxet.job.edits import set_unit
+from draxet.job.sheet_edits import (set_unit)
 from draxet.ui.app import make_app, run_window
 app = make_app()
 def end():

@@ -9,7 +9,7 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.operations import CutThrough, Engrave, Pocket
 from draxet.job.records import Job, Sheet
 from tests.ui.driver import WindowTest

@@ -17,7 +17,7 @@ from PyQt6.QtTest import QTest
 from draxet.formats.dxf import DXF
 from draxet.formats.paper import read_pages
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.operating import choose_machine
 from draxet.job.operations import Side
 from draxet.job.records import Job, Sheet

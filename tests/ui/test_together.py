@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QApplication
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
-from draxet.job.edits import add_contours, map_contours
+from draxet.job.contour_edits import add_contours, map_contours
 from draxet.job.grouping import place_copies
 from draxet.job.lettering import contours_of
 from draxet.job.records import Job, Sheet

@@ -13,13 +13,8 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import ellipse
 from draxet.geometry.spans import CUBIC
 from draxet.geometry.spread import Spread
-from draxet.job.edits import (
-    add_contours,
-    add_picture,
-    map_picture,
-    remove_contours,
-    set_known_lengths,
-)
+from draxet.job.contour_edits import add_contours, remove_contours
+from draxet.job.picture_edits import add_picture, map_picture, set_known_lengths
 from draxet.job.records import Job, KnownLength
 from draxet.machines.simulated_camera import CARD_MM, leaf_stencil
 from draxet.ui.demo import demo_job

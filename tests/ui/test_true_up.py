@@ -9,7 +9,8 @@ from PyQt6.QtCore import Qt
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.spread import Spread
-from draxet.job.edits import add_contours, map_picture, set_known_lengths
+from draxet.job.contour_edits import add_contours
+from draxet.job.picture_edits import map_picture, set_known_lengths
 from draxet.job.records import KnownLength
 from draxet.ui.demo import demo_job
 from tests import shapes  # noqa: F401  finds the demo's folder

@@ -15,12 +15,13 @@ from PyQt6.QtWidgets import QApplication, QPushButton
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours, add_sheet, map_contours, remove_contours
+from draxet.job.contour_edits import add_contours, map_contours, remove_contours
 from draxet.job.file import read_job
 from draxet.job.findings import Finding, Gravity
 from draxet.job.operating import add_operation
 from draxet.job.operations import Engrave
 from draxet.job.records import Job
+from draxet.job.sheet_edits import add_sheet
 from draxet.job.sides import PROGRAM_FIELDS
 from draxet.make.cutting_through import give_cut
 from draxet.make.program_making import program_of

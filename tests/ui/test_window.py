@@ -21,9 +21,10 @@ from bench.photos import Photo
 from draxet.gather.load import read_picture
 from draxet.geometry.contour import Contour
 from draxet.geometry.homography import apply_homography
-from draxet.job.edits import add_contours, set_steps
+from draxet.job.contour_edits import add_contours
 from draxet.job.file import read_job
 from draxet.job.findings import Finding, Gravity
+from draxet.job.picture_edits import set_steps
 from draxet.job.steps import Crop, PrepareStep
 from draxet.progress import Progress
 from draxet.ui.demo import demo_job

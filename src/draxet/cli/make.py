@@ -14,7 +14,7 @@ from draxet.files import plain_words, reason, same_file, write_together
 from draxet.formats.layer import FormatError
 from draxet.gather.drawings import read_drawing
 from draxet.geometry.affine import Affine
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.file import read_job
 from draxet.job.findings import Finding, Gravity
 from draxet.job.machine import MACHINES, Machine

@@ -11,7 +11,7 @@ from draxet.formats.dxf_in import read_dxf_drawing
 from draxet.formats.layer import FormatError
 from draxet.formats.svg_in import read_svg_drawing
 from draxet.geometry.affine import Affine
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.records import Job
 from draxet.progress import Progress
 

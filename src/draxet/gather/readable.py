@@ -4,7 +4,7 @@ while painting."""
 from __future__ import annotations
 
 from draxet.gather.load import LoadedPicture, PictureError, read_picture
-from draxet.job.edits import remove_picture
+from draxet.job.picture_edits import remove_picture
 from draxet.job.records import Job, Picture
 from draxet.progress import Progress, Unwatched
 from draxet.record import record

@@ -14,7 +14,8 @@ from typing import Any
 
 from draxet.files import plain_words
 from draxet.geometry.affine import Affine
-from draxet.job.edits import add_bridges, filled_groups, remove_contours
+from draxet.job.bridge_edits import add_bridges
+from draxet.job.contour_edits import filled_groups, remove_contours
 from draxet.job.records import Bridge, ContourItem, Group, Job, Point
 
 __all__ = [

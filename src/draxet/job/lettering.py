@@ -15,7 +15,7 @@ from draxet.files import plain_words
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shared_edges import equal_outlines
-from draxet.job.edits import add_contours, filled_groups, remove_contours, replace_contours
+from draxet.job.contour_edits import add_contours, filled_groups, remove_contours, replace_contours
 from draxet.job.operations import Operation
 from draxet.job.records import Group, Job, Lettering
 

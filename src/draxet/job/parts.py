@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours, change_contours, remove_contours
+from draxet.job.contour_edits import add_contours, change_contours, remove_contours
 from draxet.job.grouping import make_own
 from draxet.job.records import Job
 

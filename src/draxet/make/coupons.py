@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours
+from draxet.job.contour_edits import add_contours
 from draxet.job.lettering import add_lettering
 from draxet.job.machine import Machine
 from draxet.job.operating import add_operation

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from draxet.geometry.contour import Contour
-from draxet.job.edits import replace_contours
+from draxet.job.contour_edits import replace_contours
 from draxet.job.records import Job
 from draxet.record import record
 

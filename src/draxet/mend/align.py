@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from draxet.geometry.affine import Affine
-from draxet.job.edits import map_contours
+from draxet.job.contour_edits import map_contours
 from draxet.job.grouping import top_group
 from draxet.job.records import Job
 

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from draxet.geometry.contour import Contour
 from draxet.geometry.shared_edges import equal_outlines
 from draxet.geometry.winding import winds
-from draxet.job.edits import add_contours, colour_contours
+from draxet.job.contour_edits import add_contours, colour_contours
 from draxet.job.records import ContourItem, Job
 
 __all__ = ["give_colours"]

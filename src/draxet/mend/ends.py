@@ -9,7 +9,7 @@ import numpy as np
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import joined, opened_at, piece
-from draxet.job.edits import change_contours, remove_contours
+from draxet.job.contour_edits import change_contours, remove_contours
 from draxet.job.grouping import make_own
 from draxet.job.parts import put_parts
 from draxet.job.records import Job

@@ -10,7 +10,7 @@ import numpy as np
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, LINE
-from draxet.job.edits import change_contours, set_ellipse
+from draxet.job.contour_edits import change_contours, set_ellipse
 from draxet.job.records import Job
 
 __all__ = ["axes_of", "radius_of", "set_axes", "set_length", "set_radius"]

@@ -12,7 +12,8 @@ from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import place_at, position_near, strung
 from draxet.geometry.spans import ARC, CUBIC, LINE
-from draxet.job.edits import remove_bridges, remove_contours
+from draxet.job.bridge_edits import remove_bridges
+from draxet.job.contour_edits import remove_contours
 from draxet.job.parts import put_parts
 from draxet.job.records import Job
 from draxet.mend.ends import closed_up

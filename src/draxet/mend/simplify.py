@@ -10,7 +10,6 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_chains, fit_loops
 from draxet.geometry.fitting.fit_settings import FitSettings
 from draxet.geometry.fitting.loops import resampled, resampled_open
-from draxet.mend.nodes import deviation_between
 from draxet.mend.without_nodes import remove_nodes
 
 __all__ = ["simplified", "spaced_nodes"]

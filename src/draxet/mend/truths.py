@@ -19,7 +19,7 @@ from draxet.geometry.arrays import Points
 from draxet.geometry.constructions import mirror_line, mirrored_by
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, CUBIC, LINE
-from draxet.job.edits import change_contours, map_contours, set_ellipse
+from draxet.job.contour_edits import change_contours, map_contours, set_ellipse
 from draxet.job.records import ContourItem, Job
 from draxet.mend.forms import fitted_form
 from draxet.progress import Progress, Unwatched

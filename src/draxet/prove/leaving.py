@@ -12,10 +12,10 @@ from draxet.formats.art import read_size, sheet_png
 from draxet.formats.layer import FormatError, Layer
 from draxet.formats.paper import CHECK_MM, Backdrop, facts_pdf, read_pages, sheet_pdf, tiled_pdf
 from draxet.geometry.affine import Affine
-from draxet.job.edits import choose_sheet
 from draxet.job.findings import Finding
 from draxet.job.program import Program
 from draxet.job.records import Job
+from draxet.job.sheet_edits import choose_sheet
 from draxet.job.sides import Run, mirror_of, side_of
 from draxet.prove.handoff import hand_off, layers_of
 from draxet.prove.program_file import stock_of, write_program

@@ -16,8 +16,9 @@ import shapely
 from draxet.geometry.arrays import Bools, Floats
 from draxet.geometry.contour import boxes_of
 from draxet.geometry.nesting import as_polygon
+from draxet.job.bridge_edits import remove_bridges
 from draxet.job.bridges import cuts_held, cuts_of
-from draxet.job.edits import mean_slits, remove_bridges
+from draxet.job.contour_edits import mean_slits
 from draxet.job.falls import Falls, Piece
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.lettering import letters_of, out_of_place, stood_straight

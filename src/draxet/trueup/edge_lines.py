@@ -3,7 +3,6 @@ each."""
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 import cv2

@@ -16,7 +16,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.homography import apply_homography, homography
 from draxet.geometry.spread import Spread
-from draxet.job.edits import set_known_lengths, square_picture
+from draxet.job.picture_edits import set_known_lengths, square_picture
 from draxet.job.records import Job, KnownLength, SquareStep
 from draxet.trueup.edge_lines import Corners
 

@@ -13,7 +13,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Points
 from draxet.geometry.pairs import Freedom, fit_pairs
 from draxet.geometry.spread import Spread
-from draxet.job.edits import map_picture, set_known_lengths
+from draxet.job.picture_edits import map_picture, set_known_lengths
 from draxet.job.records import Job, KnownLength, Picture
 from draxet.record import record
 from draxet.trueup.lengths import fit_lengths

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from functools import partial
 
-from draxet.job.edits import remove_picture, set_unit
+from draxet.job.picture_edits import remove_picture
+from draxet.job.sheet_edits import set_unit
 from draxet.record import record
 from draxet.ui.canvas.view import Canvas
 from draxet.ui.shell.falling import Falling

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from draxet.job.edits import change_picture
 from draxet.job.grouping import with_whole_groups
+from draxet.job.picture_edits import change_picture
 from draxet.mend.find import contour_at
 from draxet.record import record
 from draxet.ui.canvas.tool import Pointer

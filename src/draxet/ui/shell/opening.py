@@ -24,7 +24,7 @@ from draxet.gather.load import (
 from draxet.gather.place import arrival
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import NDArray
-from draxet.job.edits import add_picture
+from draxet.job.picture_edits import add_picture
 from draxet.job.records import Job
 from draxet.progress import Progress
 from draxet.ui.canvas.picture_store import Pyramid

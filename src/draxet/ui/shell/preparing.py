@@ -10,7 +10,7 @@ from typing import Any
 from PyQt6.QtCore import QObject
 
 from draxet.geometry.arrays import NDArray
-from draxet.job.edits import set_steps
+from draxet.job.picture_edits import set_steps
 from draxet.job.records import Picture
 from draxet.progress import Progress
 from draxet.ui.shell.session import Session

@@ -13,9 +13,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from draxet.job.edits import change_picture, remove_guides
 from draxet.job.findings import count_words
 from draxet.job.grouping import change_group, in_group, remove_points
+from draxet.job.guide_edits import remove_guides
+from draxet.job.picture_edits import change_picture
 from draxet.job.records import Group, Picture
 from draxet.ui.look.icons import icon
 from draxet.ui.look.style import px

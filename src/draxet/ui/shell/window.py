@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from draxet import __version__
-from draxet.job.edits import add_guide
+from draxet.job.guide_edits import add_guide
 from draxet.ui.canvas.tool import Pointer, Prompt
 from draxet.ui.canvas.view import Canvas
 from draxet.ui.look.style import px

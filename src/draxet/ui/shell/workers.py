@@ -14,7 +14,6 @@ has a thread of its own. What no report can stop is done in a process apart (``a
 from __future__ import annotations
 
 import threading
-import time
 from collections import deque
 from collections.abc import Callable, Sequence
 from dataclasses import field

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from draxet.geometry.contour import Contour
-from draxet.job.edits import remove_contours
+from draxet.job.contour_edits import remove_contours
 from draxet.job.grouping import with_whole_groups
 from draxet.mend.find import contour_at, contours_in, contours_within
 from draxet.ui.canvas.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, Tool

@@ -8,8 +8,8 @@ from typing import Any
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import ellipse
-from draxet.job.edits import set_setup
 from draxet.job.records import Exactness, Limit
+from draxet.job.sheet_edits import set_setup
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.fields import Choice, WordField, field_row, label
 from draxet.ui.shell.session import Session

@@ -6,8 +6,7 @@ from typing import Any
 
 from PyQt6.QtWidgets import QCheckBox
 
-from draxet.job.edits import change_picture, order_picture
-from draxet.job.records import Picture
+from draxet.job.picture_edits import change_picture, order_picture
 from draxet.ui.shell.fields import (
     SliderField,
     WordField,

@@ -9,7 +9,7 @@ from functools import partial
 from PyQt6.QtWidgets import QCheckBox, QProgressBar, QVBoxLayout, QWidget
 
 from draxet.gather.prepare import shrink_for
-from draxet.job.edits import set_steps
+from draxet.job.picture_edits import set_steps
 from draxet.job.steps import STEP_KINDS, PrepareStep, Shrink, StepKind
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.look.style import px

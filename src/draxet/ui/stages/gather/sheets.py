@@ -7,7 +7,7 @@ from typing import Any
 
 from PyQt6.QtWidgets import QVBoxLayout
 
-from draxet.job.edits import add_sheet, choose_sheet, remove_sheet, set_sheet
+from draxet.job.sheet_edits import add_sheet, choose_sheet, remove_sheet, set_sheet
 from draxet.ui.canvas.tool import Pointer, Prompt, Tool
 from draxet.ui.shell.fields import (
     Anchors,

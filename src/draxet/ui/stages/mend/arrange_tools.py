@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours, map_contours, remove_contours
+from draxet.job.contour_edits import add_contours, map_contours, remove_contours
 from draxet.job.findings import count_words
 from draxet.job.grouping import place_copies
 from draxet.mend.arrange import half_with_mirror, mirror_across, ring_places, row_places

@@ -14,8 +14,8 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import place_at, position_near
 from draxet.geometry.winding import winds
 from draxet.job.asked import Asked
+from draxet.job.bridge_edits import add_bridges, change_bridge, remove_bridges
 from draxet.job.bridges import Cut, Effect, Held, cuts_held, cuts_of
-from draxet.job.edits import add_bridges, change_bridge, remove_bridges
 from draxet.job.findings import count_words
 from draxet.job.ranges import OneOf, Size, Within
 from draxet.job.records import Bridge, ContourItem, Job

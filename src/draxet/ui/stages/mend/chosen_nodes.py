@@ -14,7 +14,7 @@ from draxet.geometry.crossings import nearest_on
 from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.pieces import begun_at
 from draxet.geometry.spans import ARC, CUBIC, LINE
-from draxet.job.edits import change_contours, map_contours
+from draxet.job.contour_edits import change_contours, map_contours
 from draxet.job.findings import count_words
 from draxet.mend.corners import chamfer_corners, relieve_corners, round_corners, tool_corners
 from draxet.mend.ends import joined_ends, parted

@@ -7,7 +7,7 @@ from typing import Annotated
 
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
-from draxet.job.edits import remove_contours
+from draxet.job.contour_edits import remove_contours
 from draxet.job.findings import count_words
 from draxet.job.parts import put_parts
 from draxet.job.ranges import OneOf, Within

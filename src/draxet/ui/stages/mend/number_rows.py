@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, LINE
-from draxet.job.edits import change_contours
+from draxet.job.contour_edits import change_contours
 from draxet.job.records import Job
 from draxet.mend.numbers import axes_of, radius_of, set_axes, set_length, set_radius
 from draxet.ui.shell.fields import Field, field_row, label

@@ -13,7 +13,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.offset import offset_area
 from draxet.geometry.shared_edges import equal_outlines
 from draxet.job.asked import Asked
-from draxet.job.edits import add_contours, remove_contours
+from draxet.job.contour_edits import add_contours, remove_contours
 from draxet.job.findings import count_words
 from draxet.job.ranges import OneOf, Size, Within
 from draxet.mend.corners import round_corners

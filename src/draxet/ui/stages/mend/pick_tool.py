@@ -7,7 +7,7 @@ from functools import partial
 
 from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
-from draxet.job.edits import mean_slits, set_lines
+from draxet.job.contour_edits import mean_slits, set_lines
 from draxet.job.findings import count_words
 from draxet.job.grouping import change_group
 from draxet.mend.forms import FORMS

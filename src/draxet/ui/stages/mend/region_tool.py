@@ -7,7 +7,7 @@ from functools import partial
 
 from draxet.geometry.arrangement import Arrangement, arrangement_of
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_contours, remove_contours
+from draxet.job.contour_edits import add_contours, remove_contours
 from draxet.job.findings import count_words
 from draxet.job.parts import put_parts
 from draxet.mend.colouring import give_colours

@@ -9,7 +9,7 @@ import numpy as np
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import CUBIC
-from draxet.job.edits import change_contours
+from draxet.job.contour_edits import change_contours
 from draxet.job.findings import count_words
 from draxet.mend.find import contour_at, node_at, nodes_within
 from draxet.mend.nodes import bend_span, move_handle, move_node, swell_span

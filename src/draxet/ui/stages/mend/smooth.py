@@ -7,7 +7,7 @@ from typing import Annotated
 
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
-from draxet.job.edits import change_contours
+from draxet.job.contour_edits import change_contours
 from draxet.job.findings import count_words
 from draxet.job.ranges import Size, Within
 from draxet.mend.brush import Brushed

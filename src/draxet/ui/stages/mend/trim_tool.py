@@ -7,7 +7,7 @@ import math
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import position_near
-from draxet.job.edits import change_contours
+from draxet.job.contour_edits import change_contours
 from draxet.job.findings import count_words
 from draxet.mend.find import contour_at, numbers_near
 from draxet.mend.removal import Hole, Removal, closing, filled, removal

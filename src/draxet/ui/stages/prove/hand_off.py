@@ -13,11 +13,11 @@ from draxet.files import reason
 from draxet.formats.layer import FormatError
 from draxet.formats.paper import Backdrop
 from draxet.job.asked import Asked
-from draxet.job.edits import hand_off_noted
 from draxet.job.findings import Gravity, count_words
 from draxet.job.program import Program, empty_program
 from draxet.job.ranges import OneOf, Within
 from draxet.job.records import Job
+from draxet.job.sheet_edits import hand_off_noted
 from draxet.job.sides import Run, only, runs_of, side_of
 from draxet.make.operator import operators_list
 from draxet.progress import Progress

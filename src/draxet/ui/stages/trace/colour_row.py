@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
-from draxet.job.edits import colour_contours
+from draxet.job.contour_edits import colour_contours
 from draxet.ui.look.icons import icon
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT

@@ -7,7 +7,7 @@ from typing import Annotated
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
-from draxet.job.edits import add_contours, remove_contours, replace_contours, set_ellipse
+from draxet.job.contour_edits import add_contours, remove_contours, replace_contours, set_ellipse
 from draxet.job.grouping import place_copies
 from draxet.job.ranges import Colour, OneOf, Within
 from draxet.record import record

@@ -8,8 +8,8 @@ from typing import Annotated
 
 from draxet.geometry.spans import LINE
 from draxet.job.asked import Asked
-from draxet.job.edits import add_guide, half_turn, move_guide, remove_guides
 from draxet.job.findings import count_words
+from draxet.job.guide_edits import add_guide, half_turn, move_guide, remove_guides
 from draxet.job.ranges import OneOf
 from draxet.job.records import Guide
 from draxet.mend.find import guide_at, span_at

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QPlainTextEdit
 
 from draxet.geometry.affine import Affine
 from draxet.job.asked import Asked
-from draxet.job.edits import map_contours
+from draxet.job.contour_edits import map_contours
 from draxet.job.lettering import (
     add_lettering,
     lettering_with,
@@ -304,7 +304,7 @@ class TextTool(Tool):
         session.said.emit("The words are contours now; they can be picked and changed in Mend")
 
     def remove(self) -> bool:
-        from draxet.job.edits import remove_contours
+        from draxet.job.contour_edits import remove_contours
 
         found, session = self.lettering, self.session
         if found is None:

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QProgressBar
 
 from draxet.geometry.arrays import NDArray
 from draxet.geometry.contour import Contour, boxes_of
-from draxet.job.edits import remove_contours, retrace
+from draxet.job.contour_edits import remove_contours, retrace
 from draxet.job.findings import count_words
 from draxet.job.records import ContourItem, Job, Picture
 from draxet.mend.find import contour_at, contours_in

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QCheckBox
 
 from draxet.geometry.affine import Affine
-from draxet.job.edits import change_contours, fix_size
+from draxet.job.contour_edits import change_contours, fix_size
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.fields import button, fact_row, field_row, label
 from draxet.ui.shell.session import Session

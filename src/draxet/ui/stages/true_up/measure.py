@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QVBoxLayout
 
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
-from draxet.job.edits import add_note, remove_note
+from draxet.job.guide_edits import add_note, remove_note
 from draxet.mend.find import contour_at
 from draxet.trueup.measures import Reading, angle_at, area_of, circle_through, length_along, read
 from draxet.trueup.true import trust_of
