@@ -3,7 +3,6 @@ truth."""
 
 from __future__ import annotations
 
-import sys
 import unittest
 from collections.abc import Sequence
 from pathlib import Path
@@ -17,7 +16,6 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
 
 ROOT = Path(__file__).resolve().parent.parent
-sys.path.insert(0, str(ROOT / "demo"))
 
 
 def drawn(

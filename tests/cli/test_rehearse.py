@@ -43,7 +43,6 @@ from draxet.make.program_making import program_of
 from draxet.prove.against import against
 from draxet.prove.program_file import compared, program_text, rehearsed, stock_of, write_program
 from draxet.prove.run import run_findings
-from tests import shapes  # noqa: F401  finds the demo's folder
 
 LASER, ROUTER, PLASMA, PEN = MACHINES
 

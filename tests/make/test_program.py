@@ -42,7 +42,6 @@ from draxet.make.operator import cost_of, operators_list
 from draxet.make.program_making import program_of
 from draxet.make.route import nearest_order, route_length, shortest_order
 from draxet.prove.looking import findings_of
-from tests import shapes  # noqa: F401  finds the demo's folder
 
 LASER, ROUTER, PLASMA, PEN = MACHINES
 

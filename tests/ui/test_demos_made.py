@@ -17,7 +17,6 @@ from draxet.machines.simulated_camera import leaf_stencil
 from draxet.trueup.true import set_true_lengths
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.session import Stage
-from tests import shapes  # noqa: F401  finds the demo's folder
 from tests.ui.driver import WindowTest
 
 Key = Qt.Key

@@ -24,7 +24,6 @@ from draxet.ui.demo import demo_job
 from draxet.ui.shell.camera_window import CameraWindow
 from draxet.ui.shell.chooser import PictureChooser
 from draxet.ui.shell.pages import ThumbnailChooser
-from tests import shapes  # noqa: F401  finds the demo's folder
 from tests.ui.driver import WindowTest
 
 

@@ -19,7 +19,6 @@ from draxet.job.records import Job, Sheet
 from draxet.mend.numbers import axes_of
 from draxet.ui.canvas.tool import TagMark
 from draxet.ui.demo import demo_job
-from tests import shapes  # noqa: F401  finds the demo's folder
 from tests.ui.driver import WindowTest
 
 Key, Held = Qt.Key, Qt.KeyboardModifier

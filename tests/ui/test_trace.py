@@ -19,7 +19,7 @@ from draxet.job.records import Job, KnownLength
 from draxet.machines.simulated_camera import CARD_MM, leaf_stencil
 from draxet.ui.demo import demo_job
 from tests.pixels.test_light import lit, page
-from tests.shapes import apart  # finds the demo's folder too
+from tests.shapes import apart
 from tests.ui.driver import WindowTest
 
 Key = Qt.Key

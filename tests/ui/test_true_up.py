@@ -13,7 +13,6 @@ from draxet.job.contour_edits import add_contours
 from draxet.job.picture_edits import map_picture, set_known_lengths
 from draxet.job.records import KnownLength
 from draxet.ui.demo import demo_job
-from tests import shapes  # noqa: F401  finds the demo's folder
 from tests.ui.driver import WindowTest
 
 Key = Qt.Key

@@ -33,7 +33,6 @@ from draxet.ui.shell.session import Stage
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.true_up.length_tools import KnownLengthTool
 from draxet.ui.stages.true_up.square_tool import SquareTool
-from tests import shapes  # noqa: F401  finds the demo's folder
 from tests.ui.driver import WindowTest
 
 
