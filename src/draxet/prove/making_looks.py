@@ -1,0 +1,286 @@
+"""Looks at how contours are made: with or without an operation, by which recipe, with which tool."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+
+import shapely
+
+from draxet.job.bridge_edits import remove_bridges
+from draxet.job.bridges import cuts_held, cuts_of
+from draxet.job.findings import Finding, Gravity, count_words
+from draxet.job.operating import remove_operation, set_operation
+from draxet.job.operations import Operation, Pocket
+from draxet.job.recipe import Recipe, best_first
+from draxet.job.records import ContourItem, Job
+from draxet.prove.look_places import HAIR, MOST_PLACES, ids_and_middles
+
+__all__ = [
+    "contours_without_operation",
+    "cut_and_filled",
+    "idle_bridges",
+    "other_recipe",
+    "unfit_operations",
+    "unreached_corners",
+]
+
+_LEFT_OVER = 0.02
+"""Of the square of a tool's diameter: so much of a pocket may stay in its corners untold."""
+
+
+def contours_without_operation(job: Job) -> list[Finding]:
+    left = [item for item in job.contours if item.id not in job.worked]
+    if not left:
+        return []
+    return [
+        Finding(
+            "no-operation",
+            f"{count_words(len(left), 'contour')} without an operation will not leave",
+            Gravity.WARNS,
+            "make",
+            *ids_and_middles(left),
+        )
+    ]
+
+
+def unfit_operations(job: Job) -> list[Finding]:
+    """Operations that the sheet's machine cannot do, and contours that an operation cannot be done
+    to."""
+    found = []
+    for operation in job.operations:
+        items = [job.contour_by_id[name] for name in operation.contours]
+        wrong = [
+            item
+            for item in items
+            for sheet in job.sheets
+            if sheet.id == item.sheet and not job.machine_of(sheet).can_do(operation)
+        ]
+        if wrong:
+            sheet = next(sheet for sheet in job.sheets if sheet.id == wrong[0].sheet)
+            words = f"The {job.machine_of(sheet).name.lower()} cannot {operation.acts.lower()}: {operation.name} is for another machine"
+            found.append(
+                Finding(
+                    f"unfit-{operation.id}",
+                    words,
+                    Gravity.STOPS,
+                    "make",
+                    *ids_and_middles(wrong),
+                    partial(remove_operation, operation_id=operation.id),
+                    "Remove it",
+                )
+            )
+        for why, ids in operation.wrong_with([(item.id, item.contour) for item in items]).items():
+            bad = [job.contour_by_id[name] for name in ids]
+            words = f"{operation.name}: {count_words(len(bad), 'contour')} {why}"
+            mend = partial(_without_contours, operation_id=operation.id, ids=frozenset(ids))
+            found.append(
+                Finding(
+                    f"wrong-{operation.id}",
+                    words,
+                    Gravity.STOPS,
+                    "make",
+                    *ids_and_middles(bad),
+                    mend,
+                    "Take them out of it" if len(bad) > 1 else "Take it out of it",
+                )
+            )
+    return found
+
+
+def _no_recipe(job: Job, operation: Operation, items: Sequence[ContourItem]) -> list[Finding]:
+    """An operation without a recipe, where there is one for the machine, the material and the
+    thickness of its sheet."""
+    sheet = next((sheet for sheet in job.sheets if items and sheet.id == items[0].sheet), job.sheet)
+    best = best_first(
+        job.every_recipe, sheet.machine, sheet.material, sheet.thickness, type(operation).__name__
+    )
+    fits = [
+        recipe
+        for recipe in best
+        if recipe.material.casefold() == sheet.material.casefold()
+        and abs(recipe.thickness - sheet.thickness) < 1e-6
+    ]
+    what = f"{sheet.material}, {sheet.thickness:g} mm"
+    if not fits:
+        return [
+            Finding(
+                f"no-recipe-{operation.id}",
+                f"{operation.name} goes by no recipe, and there is none for {what}: try it on a coupon",
+                Gravity.INFORMS,
+                "make",
+                *ids_and_middles(items),
+            )
+        ]
+    words = f"{operation.name} goes by no recipe; there is one for {what}: {fits[0].name}"
+    return [
+        Finding(
+            f"no-recipe-{operation.id}",
+            words,
+            Gravity.INFORMS,
+            "make",
+            *ids_and_middles(items),
+            partial(_by_recipe, operation_id=operation.id, recipe=fits[0]),
+            "Take it",
+        )
+    ]
+
+
+def _by_recipe(job: Job, operation_id: str, recipe: Recipe) -> Job:
+    return set_operation(
+        job, recipe.applied(next(each for each in job.operations if each.id == operation_id))
+    )
+
+
+def other_recipe(job: Job) -> list[Finding]:
+    """Operations whose recipe is gone, or was made for another thickness than their sheet has."""
+    recipes = {recipe.id: recipe for recipe in job.every_recipe}
+    thickness = {sheet.id: sheet.thickness for sheet in job.sheets}
+    found = []
+    for operation in job.operations:
+        items = [job.contour_by_id[name] for name in operation.contours]
+        if operation.waits:
+            continue
+        if not operation.recipe:
+            found += _no_recipe(job, operation, items)
+            continue
+        recipe = recipes.get(operation.recipe)
+        if recipe is None:
+            found.append(
+                Finding(
+                    f"recipe-{operation.id}",
+                    f"The recipe of {operation.name} is not in this job",
+                    Gravity.INFORMS,
+                    "make",
+                    *ids_and_middles(items),
+                )
+            )
+            continue
+        off = [
+            item
+            for item in items
+            if abs(thickness.get(item.sheet, recipe.thickness) - recipe.thickness) > 1e-6
+        ]
+        if off:
+            words = f"{operation.name} goes by the recipe {recipe.name}, made for {recipe.thickness:g} mm; its sheet is {thickness[off[0].sheet]:g} mm thick"
+            found.append(
+                Finding(
+                    f"recipe-{operation.id}", words, Gravity.WARNS, "make", *ids_and_middles(off)
+                )
+            )
+    return found
+
+
+def cut_and_filled(job: Job) -> list[Finding]:
+    """Contours whose area is engraved or cleared, and that are cut through as well: what is filled
+    would fall out."""
+    filled = {
+        name
+        for operation in job.operations
+        if operation.wants == "closed"
+        for name in operation.contours
+    }
+    found = []
+    for operation in job.operations:
+        both = [
+            job.contour_by_id[name]
+            for name in operation.contours
+            if operation.through and name in filled
+        ]
+        if both:
+            words = f"{operation.name} cuts out {count_words(len(both), 'area')} that {'is' if len(both) == 1 else 'are'} to be filled"
+            mend = partial(
+                _without_contours,
+                operation_id=operation.id,
+                ids=frozenset(item.id for item in both),
+            )
+            found.append(
+                Finding(
+                    f"cut-and-filled-{operation.id}",
+                    words,
+                    Gravity.WARNS,
+                    "make",
+                    *ids_and_middles(both),
+                    mend,
+                    "Take them out of the cut" if len(both) > 1 else "Take it out of the cut",
+                )
+            )
+    return found
+
+
+def _without_contours(job: Job, operation_id: str, ids: frozenset[str]) -> Job:
+    operation = next(each for each in job.operations if each.id == operation_id)
+    left = [name for name in operation.contours if name not in ids]
+    return (
+        set_operation(job, operation.with_contours(left))
+        if left
+        else remove_operation(job, operation_id)
+    )
+
+
+def idle_bridges(job: Job) -> list[Finding]:
+    """Bridges that hold nothing, as their contour is gone or was moved."""
+    idle = (
+        [
+            effect
+            for effect in cuts_held(cuts_of(job, job.contours, HAIR), job.bridges).effects
+            if effect.shape is None
+        ]
+        if job.bridges
+        else []
+    )
+    if not idle:
+        return []
+    words = f"{count_words(len(idle), 'bridge')} {'holds' if len(idle) == 1 else 'hold'} nothing: {idle[0].lost}"
+    mend = partial(remove_bridges, ids=tuple(effect.bridge.id for effect in idle))
+    return [
+        Finding(
+            "idle-bridge",
+            words,
+            Gravity.WARNS,
+            "mend",
+            (),
+            tuple(effect.place for effect in idle[:MOST_PLACES]),
+            mend,
+            "Remove them" if len(idle) > 1 else "Remove it",
+        )
+    ]
+
+
+def unreached_corners(job: Job) -> list[Finding]:
+    """Pockets that have no room for their tool, and what of them it cannot get to."""
+    from draxet.job.operations.pocket import unreached  # not needed to show a window
+
+    found = []
+    for operation in job.operations:
+        if not isinstance(operation, Pocket):
+            continue
+        items = [
+            job.contour_by_id[name]
+            for name in operation.contours
+            if job.contour_by_id[name].contour.closed
+        ]
+        left = unreached([item.contour for item in items], operation.diameter) if items else None
+        if left is None or left.area < _LEFT_OVER * operation.diameter**2:
+            continue
+        if not operation.paths([(item.id, item.contour) for item in items], 1.0):
+            words = f"{operation.name}: no room for a tool of {operation.diameter:g} mm; take a thinner one"
+            found.append(
+                Finding(
+                    f"no-room-{operation.id}", words, Gravity.STOPS, "make", *ids_and_middles(items)
+                )
+            )
+            continue
+        parts = sorted(shapely.get_parts(left), key=lambda part: -part.area)[:MOST_PLACES]
+        words = f"{operation.name}: {left.area:.1f} mm² of corners cannot be reached by a tool of {operation.diameter:g} mm"
+        found.append(
+            Finding(
+                f"unreached-{operation.id}",
+                words,
+                Gravity.INFORMS,
+                "make",
+                tuple(item.id for item in items),
+                tuple((part.centroid.x, part.centroid.y) for part in parts),
+            )
+        )
+    return found
