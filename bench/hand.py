@@ -18,8 +18,9 @@ from draxet.geometry.pieces import piece
 from draxet.job.contour_edits import add_contours
 from draxet.job.falls import Falls
 from draxet.job.records import Job
-from draxet.mend.clean import doubles, overshoots
+from draxet.mend.doubles import doubles
 from draxet.mend.gaps import gaps
+from draxet.mend.overshoots import overshoots
 from draxet.trace.walk import edge_map, reach_from, walk_to
 
 __all__ = ["catching", "crossing", "walking"]

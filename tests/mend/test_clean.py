@@ -15,8 +15,11 @@ from draxet.geometry.crossings import self_crossings
 from draxet.geometry.pieces import piece, place_at, position_near
 from draxet.geometry.shapes import rounded_polygon
 from draxet.geometry.spans import ARC
-from draxet.mend.clean import Cleaning, cleaned, doubles, flaws_of, overshoots, scraps, united
+from draxet.mend.clean import Cleaning, cleaned, flaws_of
+from draxet.mend.doubles import doubles, united
 from draxet.mend.gaps import gaps
+from draxet.mend.overshoots import overshoots
+from draxet.mend.scraps import scraps
 from draxet.mend.trim import extended
 from tests.shapes import apart
 

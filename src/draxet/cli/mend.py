@@ -16,7 +16,8 @@ from draxet.formats.leaving_kinds import format_of
 from draxet.gather.drawings import read_drawing
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.mend.clean import Cleaning, cleaned, flaws_of, united
+from draxet.mend.clean import Cleaning, cleaned, flaws_of
+from draxet.mend.doubles import united
 from draxet.mend.flaws import WORDS, Flaw
 from draxet.units import parse_area, parse_length
 
