@@ -1,0 +1,208 @@
+"""Runs into what must stay whole: into what is kept clear, into a part."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+from typing import Any
+
+import numpy as np
+import shapely
+
+from draxet.geometry.nesting import area_of, as_polygon, nesting_depths
+from draxet.job.findings import Finding, Gravity, count_words
+from draxet.job.operations import CutThrough, Side
+from draxet.job.program import Program
+from draxet.job.records import Job, Sheet
+from draxet.prove.run_lines import FINE, MOST_PLACES, SLACK, LinesAtWork, width_of
+from draxet.prove.run_twice import shorter_leads
+
+__all__ = ["runs_into_a_part", "runs_into_what_is_kept_clear"]
+
+_SPECK = 0.02
+"""mm²: a smaller bite is none."""
+
+_CORNERS = 400
+
+
+def runs_into_what_is_kept_clear(
+    job: Job, sheet: Sheet, program: Program, lines: LinesAtWork
+) -> list[Finding]:
+    machine = program.machine
+    if not machine.keep_clear:
+        return []
+    shapes, paths, works = lines.shapes, lines.paths.tolist(), lines.works.tolist()
+    widths = {
+        operation.id: float(getattr(operation, "width", getattr(operation, "diameter", 0.0)))
+        for operation in job.operations
+    }
+    corner = np.array([sheet.x, sheet.y]) - np.array(sheet.origin_place)
+    found = []
+    tree = shapely.STRtree(shapes)
+    for number, area in enumerate(machine.keep_clear, 1):
+        shape = as_polygon(area.outline, FINE)
+        shape = shapely.transform(
+            shape if shape.is_valid else shape.buffer(0), lambda points: points + corner
+        )
+        hit = [
+            k
+            for k in tree.query(
+                shape, predicate="dwithin", distance=max(widths.values(), default=0.0) / 2
+            ).tolist()
+            if works[k] or machine.safe_height <= area.height
+        ]
+        hit = [
+            k
+            for k in hit
+            if shapes[k].distance(shape)
+            < (width_of(program, paths[k], widths) / 2 if works[k] else FINE)
+        ]
+        if not hit:
+            continue
+        worked = [k for k in hit if works[k]]
+        away = np.array(sheet.origin_place)
+        places = tuple(
+            (float(x + away[0]), float(y + away[1]))
+            for x, y in (
+                shapely.shortest_line(shapes[k], shape).coords[0]
+                for k in (worked or hit)[:MOST_PLACES]
+            )
+        )
+        ids = tuple(dict.fromkeys(name for k in worked for name in program.ids[paths[k]]))
+        words = (
+            f"{count_words(len(worked), 'line')} would run into area {number} that the {machine.name.lower()} keeps clear of"
+            if worked
+            else (
+                f"Travel would run into area {number} that is to be kept clear: it is {area.height:g} mm high, and the {machine.name.lower()} travels at {machine.safe_height:g} mm"
+            )
+        )
+        found.append(
+            Finding(
+                f"keep-clear-{sheet.id}-{number}",
+                words,
+                Gravity.STOPS,
+                "make",
+                tuple(name for name in ids if name in job.contour_by_id),
+                places,
+            )
+        )
+    return found
+
+
+def runs_into_a_part(job: Job, sheet: Sheet, program: Program, lines: LinesAtWork) -> list[Finding]:
+    """Cuts, with their leads, that take away from what is to stay."""
+    cut = [
+        (name, operation)
+        for operation in job.operations
+        if isinstance(operation, CutThrough) and operation.side is not Side.ON
+        for name in operation.contours
+        if job.contour_by_id[name].sheet == sheet.id
+    ]
+    closed = [
+        (name, operation) for name, operation in cut if job.contour_by_id[name].contour.closed
+    ]
+    if not closed:
+        return []
+    side = {name: operation for name, operation in closed}
+    paths = lines.paths.tolist()
+    away = np.array(sheet.origin_place)
+    mine = {operation.id for _, operation in closed}
+    numbers = [number for number, name in enumerate(program.operations) if name in mine]
+    cuts = set(program.path[np.isin(program.operation, numbers)].tolist())
+    some = [
+        k
+        for k in np.flatnonzero(lines.works).tolist()
+        if paths[k] in cuts and len(program.ids[paths[k]]) == 1 and program.ids[paths[k]][0] in side
+    ]
+    if not some:
+        return []
+    wide = np.array([side[program.ids[paths[k]][0]].width for k in some])
+    swept = shapely.buffer(
+        shapely.transform(lines.shapes[some], lambda points: points + away), wide / 2, quad_segs=4
+    )
+    ids, places = list[str](), list[tuple[float, float]]()
+    for k, bite in _bites(
+        swept,
+        shapely.get_parts(shapely.buffer(shapely.get_parts(_kept(job, sheet, closed)), -SLACK)),
+    ):
+        ids += program.ids[paths[some[k]]]
+        places.append((bite.x, bite.y))
+    if not ids:
+        return []
+    ids = list(dict.fromkeys(ids))
+    led = [side[name] for name in ids if side[name].lead > 0]
+    words = f"The {'cut' if len(ids) == 1 else 'cuts'} of {count_words(len(ids), 'contour')}{', with the leads,' if led else ''} would take away from a part beside {'it' if len(ids) == 1 else 'them'}"
+    mend = (
+        partial(shorter_leads, ids=tuple(operation.id for operation in dict.fromkeys(led)))
+        if led
+        else None
+    )
+    return [
+        Finding(
+            f"cuts-in-{sheet.id}",
+            words,
+            Gravity.STOPS,
+            "make",
+            tuple(ids),
+            tuple(places[:MOST_PLACES]),
+            mend,
+            "Halve the leads" if led else "",
+        )
+    ]
+
+
+def _bites(swept: Any, parts: Any) -> list[tuple[int, Any]]:
+    """What takes away from which part, the most first: the number of what is swept, and a place in
+    the bite."""
+    part, some = shapely.STRtree(swept).query(
+        parts, predicate="intersects"
+    )  # so the parts, which may be large, are looked through quickly
+    pieces = _small(parts[np.unique(part)])
+    piece, mine = shapely.STRtree(swept[np.unique(some)]).query(pieces, predicate="intersects")
+    one = np.unique(some)[mine]
+    bites = shapely.intersection(swept[one], pieces[piece])
+    size = np.bincount(one, weights=shapely.area(bites), minlength=len(swept))
+    real = np.flatnonzero(size > _SPECK)
+    largest = {
+        int(one[k]): bites[k] for k in np.argsort(shapely.area(bites), kind="stable").tolist()
+    }  # the last one of each counts
+    return [
+        (k, shapely.point_on_surface(largest[k]))
+        for k in real[np.argsort(-size[real], kind="stable")].tolist()
+    ]
+
+
+def _small(areas: Any) -> Any:
+    """The same areas parted into pieces with few corners, so that a bite costs no more out of a
+    large one."""
+    found = []
+    while len(areas):
+        few = shapely.get_num_coordinates(areas) <= _CORNERS
+        found.append(areas[few])
+        large = areas[~few]
+        x0, y0, x1, y1 = shapely.bounds(large).T
+        wide, x, y = x1 - x0 > y1 - y0, (x0 + x1) / 2, (y0 + y1) / 2
+        halves = (
+            shapely.box(x0, y0, np.where(wide, x, x1), np.where(wide, y1, y)),
+            shapely.box(np.where(wide, x, x0), np.where(wide, y0, y), x1, y1),
+        )
+        cut = np.concatenate(
+            [shapely.get_parts(shapely.intersection(large, half)) for half in halves]
+        )
+        areas = cut[shapely.get_dimensions(cut) == 2]
+    return np.concatenate(found) if found else areas
+
+
+def _kept(job: Job, sheet: Sheet, closed: Sequence[tuple[str, CutThrough]]) -> Any:
+    """What is to stay: the parts that are cut out, or where only openings are cut the sheet round
+    them."""
+    shapes = [job.fitted.get(name, job.contour_by_id[name].contour) for name, _ in closed]
+    depths = nesting_depths(shapes).tolist()
+    if any(
+        depth == 0 and operation.side is Side.OUTSIDE
+        for depth, (_, operation) in zip(depths, closed, strict=True)
+    ):
+        return area_of(shapes)
+    return shapely.box(sheet.x, sheet.y, sheet.x + sheet.width, sheet.y + sheet.height).difference(
+        area_of(shapes)
+    )
