@@ -134,10 +134,10 @@ class Falls:
 
         Parameters
         ----------
-        items : the contours that are cut; those that are only worked otherwise part nothing. width
-        : of a cut that no operation says, in mm. thread : what is narrower hangs by a thread, at
-        most 20 mm. kept : places of what stays in the hand; without any the largest piece in each
-        outermost contour that is in no opening of it.
+        items : the contours that are cut; those that are only worked otherwise part nothing.
+        width : of a cut that no operation says, in mm. thread : what is narrower hangs by a
+        thread, at most 20 mm. kept : places of what stays in the hand; without any the largest
+        piece in each outermost contour that is in no opening of it.
         """
         with self._one_at_a_time:
             return self._of(job, items, width, min(thread, _WIDEST), kept, report)

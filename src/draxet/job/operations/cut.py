@@ -39,10 +39,10 @@ class CutThrough(Operation):
     `passes`, or as many as `pass_depth` mm each want; `feed` in mm/min. tabs : how many hold each
     closed contour, `tab` mm of it left after the cut. lead : how far outside the part a closed cut
     begins and ends, by a way of that shape. direction : ``climb``, with the part on the right of
-    the way, or ``against``. tab_height : what a tab leaves of the thickness, 0 for all of it. small
-    : openings that are no wider than that are cut `slower`, at `small_feed` per cent of the feed,
-    or only ``marked`` at their middle; 0 for none. spots : where cuts begin and tabs hold, where
-    that was said."""
+    the way, or ``against``. tab_height : what a tab leaves of the thickness, 0 for all of it.
+    small : openings that are no wider than that are cut `slower`, at `small_feed` per cent of the
+    feed, or only ``marked`` at their middle; 0 for none. spots : where cuts begin and tabs hold,
+    where that was said."""
 
     rank: ClassVar[int] = 50
     title: ClassVar[str] = "Cut through"
