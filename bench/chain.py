@@ -17,7 +17,8 @@ from draxet.job.contour_edits import add_contours
 from draxet.job.findings import Gravity
 from draxet.job.machine import MACHINES, Machine
 from draxet.job.operating import choose_machine, set_operation
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.job.sides import runs_of, side_of
 from draxet.machines.controller import read_program
 from draxet.machines.rehearsal import rehearse

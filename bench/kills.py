@@ -22,7 +22,7 @@ import sys
 from pathlib import Path
 from draxet.job.contour_edits import (add_contours)
 from draxet.job.file import save_job
-from draxet.job.records import Job
+from draxet.job.records import (Job)
 from draxet.geometry.contour import Contour
 job = add_contours(Job("saved"), [Contour.circle(k, k, 5) for k in range(3000)])
 print("ready", flush=True)

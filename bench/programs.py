@@ -16,7 +16,8 @@ from draxet.job.contour_edits import add_contours
 from draxet.job.machine import MACHINES, Machine
 from draxet.job.operating import add_operation, choose_machine
 from draxet.job.operations import Engrave
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.job.sides import runs_of
 from draxet.machines.rehearsal import Stock
 from draxet.make import program_making as making

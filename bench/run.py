@@ -477,7 +477,8 @@ def canvas() -> None:
     from PyQt6.QtWidgets import QApplication
 
     from draxet.job.contour_edits import add_contours
-    from draxet.job.records import Job, Sheet
+    from draxet.job.records import Job
+    from draxet.job.sheet_records import Sheet
     from draxet.ui.app import make_app
     from draxet.ui.canvas.tool import Pointer
     from draxet.ui.shell.session import Stage
@@ -547,8 +548,9 @@ def _make(name: str, contours: list[Contour]) -> None:
     from PyQt6.QtTest import QTest
 
     from draxet.job.contour_edits import add_contours
-    from draxet.job.records import Job, Limit, Sheet
+    from draxet.job.records import Job
     from draxet.job.sheet_edits import set_setup
+    from draxet.job.sheet_records import Limit, Sheet
     from draxet.make.cutting_through import give_cut
     from draxet.ui.app import make_app
     from draxet.ui.shell.ahead import load_ahead
@@ -650,7 +652,8 @@ def proposals() -> None:
     from draxet.geometry.affine import Affine
     from draxet.job.contour_edits import add_contours
     from draxet.job.picture_edits import add_picture
-    from draxet.job.records import Job, Sheet
+    from draxet.job.records import Job
+    from draxet.job.sheet_records import Sheet
     from draxet.ui.app import make_app
     from draxet.ui.shell.window import Window
 

@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from draxet.job.records import KnownLength
+from draxet.job.picture_records import KnownLength
 from draxet.trueup.lengths import fit_lengths
 from draxet.trueup.pick import Pick, lock_pick
 

@@ -27,9 +27,12 @@ from draxet.geometry.affine import Affine  # noqa: E402
 from draxet.geometry.contour import Contour  # noqa: E402
 from draxet.geometry.spread import Spread  # noqa: E402
 from draxet.job.contour_edits import add_contours
+from draxet.job.contour_records import Lettering
 from draxet.job.lettering import add_lettering  # noqa: E402
-from draxet.job.records import Job, KnownLength, Lettering, Limit, Sheet  # noqa: E402
+from draxet.job.picture_records import KnownLength
+from draxet.job.records import Job
 from draxet.job.sheet_edits import set_setup, set_sheet
+from draxet.job.sheet_records import Limit, Sheet
 from draxet.job.steps import Contrast, EvenLight, Specks  # noqa: E402
 from draxet.make.cutting_through import give_cut  # noqa: E402
 from draxet.trueup.true import set_true_lengths  # noqa: E402

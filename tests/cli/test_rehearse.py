@@ -32,7 +32,8 @@ from draxet.job.machine import MACHINES, KeepClear, Machine
 from draxet.job.operating import add_operation, choose_machine, set_machine, set_operation
 from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Pocket, Score, Side
 from draxet.job.program import Program
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.job.sides import Run, runs_of, side_of
 from draxet.machines.controller import read_program
 from draxet.machines.rehearsal import Rehearsal, Stock, rehearse

@@ -7,7 +7,7 @@ from PIL import Image
 
 from draxet.gather.load import PictureError, count_pages, peek, read_picture, thumbnails
 from draxet.gather.place import arrival
-from draxet.job.records import Sheet
+from draxet.job.sheet_records import Sheet
 from draxet.pixels.grey_levels import grey_of
 
 

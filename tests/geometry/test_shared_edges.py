@@ -7,7 +7,8 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.shared_edges import shared_edges
 from draxet.job.contour_edits import add_contours
-from draxet.job.records import Job, Side
+from draxet.job.operations import Side
+from draxet.job.records import Job
 from draxet.job.work import cut_work, vanishing_cuts
 from draxet.make.cutting_through import give_cut
 from draxet.prove.looking import findings_of

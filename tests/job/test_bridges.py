@@ -17,10 +17,12 @@ from draxet.geometry.shapes import unit_ellipse
 from draxet.job.bridge_edits import add_bridges
 from draxet.job.bridges import Cut, Held, cuts_held, cuts_of
 from draxet.job.contour_edits import add_contours, map_contours, remove_contours, replace_contours
+from draxet.job.contour_records import Bridge
 from draxet.job.falls import Falls
 from draxet.job.file import read_job, save_job
 from draxet.job.grouping import place_copies
-from draxet.job.records import Bridge, Job, Side
+from draxet.job.operations import Side
+from draxet.job.records import Job
 from draxet.job.work import cut_centre_lines, cut_work
 from draxet.make.cutting_through import give_cut
 from draxet.mend.islands import island_bridges, islands_of

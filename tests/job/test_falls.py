@@ -13,8 +13,8 @@ from draxet.geometry.shapes import rounded_polygon
 from draxet.job.contour_edits import add_contours
 from draxet.job.falls import Fallout, Falls
 from draxet.job.operating import add_operation, give_operation
-from draxet.job.operations import Engrave
-from draxet.job.records import Job, Side
+from draxet.job.operations import Engrave, Side
+from draxet.job.records import Job
 from draxet.prove.looking import findings_of
 
 PLATE = rounded_polygon([(0, 0, 5), (100, 0, 5), (100, 60, 5), (0, 60, 5)])

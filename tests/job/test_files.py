@@ -25,9 +25,10 @@ from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
 from draxet.job.file import JobFileError, OpenedJob, _grouped, open_job, read_job, save_job
 from draxet.job.operating import give_operation
-from draxet.job.operations import OPERATION_KINDS
+from draxet.job.operations import OPERATION_KINDS, Side
 from draxet.job.picture_edits import add_picture, copy_picture
-from draxet.job.records import Exactness, Job, Side
+from draxet.job.picture_records import Exactness
+from draxet.job.records import Job
 from draxet.job.sheet_edits import set_setup
 from draxet.job.sound import job_fault
 from draxet.job.steps import Cover, LineArt

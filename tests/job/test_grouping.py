@@ -23,7 +23,8 @@ from draxet.job.file import read_job, save_job
 from draxet.job.guide_edits import add_guide
 from draxet.job.history import History
 from draxet.job.operating import give_operation
-from draxet.job.records import Job, Side
+from draxet.job.operations import Side
+from draxet.job.records import Job
 from draxet.job.sheet_edits import set_unit
 from draxet.job.sound import job_fault
 from draxet.mend.nodes import deviation_between, move_node, split_span

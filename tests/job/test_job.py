@@ -14,9 +14,12 @@ from draxet.job.file import JobFileError, read_job, save_job
 from draxet.job.guide_edits import add_note
 from draxet.job.history import History
 from draxet.job.operating import give_operation
+from draxet.job.operations import Side
 from draxet.job.picture_edits import add_picture, map_picture, remove_picture, set_known_lengths
-from draxet.job.records import Job, KnownLength, Sheet, Side
+from draxet.job.picture_records import KnownLength
+from draxet.job.records import Job
 from draxet.job.sheet_edits import add_sheet, remove_sheet, set_sheet, set_unit
+from draxet.job.sheet_records import Sheet
 from tests.shapes import mixed_contour
 
 

@@ -23,14 +23,16 @@ from draxet.job.contour_edits import (
     map_contours,
     remove_contours,
 )
+from draxet.job.contour_records import Bridge, Lettering
 from draxet.job.fixed import resized
 from draxet.job.guide_edits import add_guide, add_note
 from draxet.job.lettering import add_lettering, set_again
 from draxet.job.make_edits import put_start, put_tab
 from draxet.job.operating import add_operation
 from draxet.job.operations import CutThrough, Drill, Side
-from draxet.job.records import Bridge, Job, Lettering, Sheet
+from draxet.job.records import Job
 from draxet.job.sheet_edits import set_sheet
+from draxet.job.sheet_records import Sheet
 from draxet.job.sides import Run, only, side_of
 from draxet.job.spots import share_near
 from draxet.mend.nodes import move_node, split_span

@@ -8,7 +8,7 @@ from pathlib import Path
 from unittest import mock
 
 from draxet.job.file import JobFileError, read_job
-from draxet.job.records import Exactness
+from draxet.job.picture_records import Exactness
 from draxet.job.recovery import read_left, rescue
 from tests.job.test_job import full_job
 

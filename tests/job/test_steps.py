@@ -17,8 +17,10 @@ from draxet.job.picture_edits import (
     set_known_lengths,
     set_steps,
 )
-from draxet.job.records import Exactness, Job, KnownLength, Limit, Picture, Sheet
+from draxet.job.picture_records import Exactness, KnownLength, Picture
+from draxet.job.records import Job
 from draxet.job.sheet_edits import add_sheet, remove_sheet, set_setup, set_sheet, template_of
+from draxet.job.sheet_records import Limit, Sheet
 from draxet.job.steps import (
     STEP_KINDS,
     Contrast,

@@ -20,10 +20,12 @@ from draxet.job.contour_edits import (
     remove_contours,
     replace_contours,
 )
+from draxet.job.contour_records import Lettering
 from draxet.job.file import read_job, save_job
 from draxet.job.lettering import add_lettering, letters_of, set_again, settled, turned_into_contours
 from draxet.job.operating import give_operation
-from draxet.job.records import Job, Lettering, Side
+from draxet.job.operations import Side
+from draxet.job.records import Job
 from draxet.job.sound import job_fault
 from draxet.lettering.faces import Face, FaceError, face_named, shipped_faces
 from draxet.lettering.setting import set_along, set_rows, set_straight, width_of

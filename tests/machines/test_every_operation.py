@@ -17,7 +17,8 @@ from draxet.job.machine import MACHINES, Machine
 from draxet.job.operating import add_operation, set_machine
 from draxet.job.operations import OPERATION_KINDS, Operation
 from draxet.job.ranges import OneOf, Within
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.job.sides import runs_of, side_of
 from draxet.machines.controller import read_program
 from draxet.make.program_making import program_of

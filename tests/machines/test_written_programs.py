@@ -19,7 +19,8 @@ from draxet.job.contour_edits import add_contours
 from draxet.job.machine import MACHINES, Machine
 from draxet.job.operating import add_operation, choose_machine, set_machine
 from draxet.job.operations import Draw, Drill, Engrave, Pocket, Score
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.job.sides import runs_of
 from draxet.machines.controller import read_program
 from draxet.machines.rehearsal import Stock, rehearse

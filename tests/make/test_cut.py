@@ -6,7 +6,8 @@ import shapely
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
 from draxet.job.contour_edits import add_contours
-from draxet.job.records import Job, Side
+from draxet.job.operations import Side
+from draxet.job.records import Job
 from draxet.job.work import cut_centre_lines, cut_work
 from draxet.make.cutting_through import CutError, give_cut
 

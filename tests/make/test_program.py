@@ -36,7 +36,8 @@ from draxet.job.operations import (
     Side,
 )
 from draxet.job.program import Program
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.make.cutting_through import give_cut
 from draxet.make.operator import cost_of, operators_list
 from draxet.make.program_making import program_of

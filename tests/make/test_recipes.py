@@ -10,7 +10,8 @@ from draxet.job.contour_edits import add_contours
 from draxet.job.operating import add_operation, add_recipes
 from draxet.job.operations import CutThrough, Drill, Score
 from draxet.job.recipe import RECIPES, best_first, recipe_like
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.make.recipes import read_recipes, recipes_as_csv, recipes_as_json
 from draxet.make.rows import RowError
 from draxet.prove.looking import findings_of

@@ -11,7 +11,8 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import position_near
 from draxet.job.bridge_edits import add_bridges
 from draxet.job.contour_edits import add_contours
-from draxet.job.records import Bridge, Job
+from draxet.job.contour_records import Bridge
+from draxet.job.records import Job
 from draxet.mend.removal import Removal, closing, filled, removal
 
 

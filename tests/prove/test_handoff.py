@@ -13,8 +13,10 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
 from draxet.job.operating import give_operation
-from draxet.job.records import Job, Sheet, Side
+from draxet.job.operations import Side
+from draxet.job.records import Job
 from draxet.job.sheet_edits import add_sheet, choose_sheet, hand_off_noted, set_sheet
+from draxet.job.sheet_records import Sheet
 from draxet.prove.handoff import hand_off
 from draxet.prove.looking import findings_of
 from tests.shapes import GeometryTest, mixed_contour

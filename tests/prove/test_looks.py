@@ -11,12 +11,14 @@ from typing import Any
 from draxet.geometry.contour import Contour
 from draxet.job.bridge_edits import add_bridges
 from draxet.job.contour_edits import add_contours
+from draxet.job.contour_records import Bridge
 from draxet.job.contour_ties import Fit
 from draxet.job.file import read_job
 from draxet.job.findings import Finding
 from draxet.job.operating import add_operation, choose_machine
 from draxet.job.operations import CutThrough, Drill, Pocket, Side
-from draxet.job.records import Bridge, Job, Limit, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Limit, Sheet
 from draxet.prove.looking import LONG_LOOKS, LOOKS, Look, Watch
 from draxet.ui.demo import DEMOS, demo_job
 

@@ -19,8 +19,9 @@ from draxet.job.make_edits import add_fit, order_by_hand, put_start
 from draxet.job.operating import add_operation, choose_machine, set_machine, set_operation
 from draxet.job.operations import CutThrough, Pocket, Score, Side, Spot
 from draxet.job.program import Program
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
 from draxet.job.sheet_edits import hand_off_noted
+from draxet.job.sheet_records import Sheet
 from draxet.job.sides import runs_of, side_of
 from draxet.job.work import cut_work
 from draxet.make.cutting_through import give_cut

@@ -8,7 +8,8 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.spread import Spread
 from draxet.job.contour_edits import add_contours
 from draxet.job.picture_edits import add_picture
-from draxet.job.records import Job, KnownLength
+from draxet.job.picture_records import KnownLength
+from draxet.job.records import Job
 from draxet.trueup.lengths import fit_lengths
 from draxet.trueup.true import measured_again, set_true_lengths
 

@@ -9,7 +9,8 @@ from draxet.geometry.pairs import Freedom
 from draxet.geometry.spread import Spread
 from draxet.job.contour_edits import add_contours, fix_size
 from draxet.job.picture_edits import add_picture
-from draxet.job.records import Job, KnownLength
+from draxet.job.picture_records import KnownLength
+from draxet.job.records import Job
 from draxet.trueup.measures import angle_at, area_of, circle_through, length_along, read
 from draxet.trueup.pick import Pick, corner_of, lock_pick
 from draxet.trueup.scale import DrawnScale, drawn_scale

@@ -6,7 +6,8 @@ from PyQt6.QtCore import Qt
 from draxet.geometry.contour import Contour
 from draxet.geometry.drawn import Stop, contour_of
 from draxet.job.contour_edits import add_contours
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from tests.ui.driver import WindowTest
 
 Key = Qt.Key

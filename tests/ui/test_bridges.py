@@ -11,7 +11,8 @@ from PyQt6.QtTest import QTest
 
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.make.cutting_through import give_cut
 from draxet.prove.handoff import hand_off
 from draxet.ui.shell.falling import Falling

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.records import ContourItem
+from draxet.job.contour_records import ContourItem
 from draxet.ui.app import make_app
 from draxet.ui.canvas.contours import ContourPainter
 from draxet.ui.canvas.marks import paint_marks

@@ -14,7 +14,8 @@ from draxet.geometry.pieces import piece
 from draxet.geometry.shapes import rounded_polygon
 from draxet.job.contour_edits import add_contours, remove_contours
 from draxet.job.picture_edits import add_picture
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.make.cutting_through import give_cut
 from tests.shapes import apart
 from tests.ui.driver import WindowTest

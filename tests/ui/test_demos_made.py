@@ -11,8 +11,8 @@ from PyQt6.QtCore import Qt
 from draxet.geometry.spread import Spread
 from draxet.job.findings import Finding, Gravity
 from draxet.job.operations import CutThrough, Drill, Engrave, Pocket, Score
+from draxet.job.picture_records import KnownLength
 from draxet.job.program import Program
-from draxet.job.records import KnownLength
 from draxet.machines.simulated_camera import leaf_stencil
 from draxet.trueup.true import set_true_lengths
 from draxet.ui.demo import demo_job

@@ -17,7 +17,8 @@ from draxet.geometry.drawn import Stop, contour_of
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.job.contour_edits import add_contours
 from draxet.job.file import read_job, save_job
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.ui.demo import demo_job
 from draxet.ui.stages.caught import catch_settings
 from draxet.ui.stages.gesture import GestureTool

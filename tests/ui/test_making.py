@@ -18,7 +18,8 @@ from draxet.job.make_edits import tab_shares
 from draxet.job.operating import choose_machine, set_machine
 from draxet.job.operations import Drill
 from draxet.job.recipe import RECIPES
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.make.cutting_through import give_cut
 from draxet.ui.shell.session import Stage
 from draxet.ui.shell.shelf import kept_machines, kept_recipes, put_away_recipes

@@ -15,7 +15,8 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon, unit_ellipse
 from draxet.job.contour_edits import add_contours
 from draxet.job.file import read_job, save_job
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.mend.numbers import axes_of
 from draxet.ui.canvas.tool import TagMark
 from draxet.ui.demo import demo_job

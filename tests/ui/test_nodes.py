@@ -7,7 +7,8 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import CUBIC, LINE
 from draxet.job.contour_edits import add_contours
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from tests.mend.test_nodes import blob
 from tests.ui.driver import WindowTest
 

@@ -20,7 +20,8 @@ from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
 from draxet.job.operating import choose_machine
 from draxet.job.operations import Side
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.job.sides import runs_of, side_of
 from draxet.machines.controller import read_program
 from draxet.make.cutting_through import give_cut

@@ -10,7 +10,8 @@ from PyQt6.QtCore import Qt
 
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.prove.handoff import hand_off
 from tests.ui.driver import WindowTest
 

@@ -13,7 +13,8 @@ from draxet.geometry.shapes import rounded_polygon
 from draxet.job.contour_edits import add_contours, map_contours
 from draxet.job.grouping import place_copies
 from draxet.job.lettering import contours_of
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.job.sound import job_fault
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.context import entries_at

@@ -15,7 +15,8 @@ from draxet.geometry.spans import CUBIC
 from draxet.geometry.spread import Spread
 from draxet.job.contour_edits import add_contours, remove_contours
 from draxet.job.picture_edits import add_picture, map_picture, set_known_lengths
-from draxet.job.records import Job, KnownLength
+from draxet.job.picture_records import KnownLength
+from draxet.job.records import Job
 from draxet.machines.simulated_camera import CARD_MM, leaf_stencil
 from draxet.ui.demo import demo_job
 from tests.pixels.test_light import lit, page

@@ -11,7 +11,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.spread import Spread
 from draxet.job.contour_edits import add_contours
 from draxet.job.picture_edits import map_picture, set_known_lengths
-from draxet.job.records import KnownLength
+from draxet.job.picture_records import KnownLength
 from draxet.ui.demo import demo_job
 from tests.ui.driver import WindowTest
 

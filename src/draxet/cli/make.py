@@ -21,7 +21,8 @@ from draxet.job.machine import MACHINES, Machine
 from draxet.job.operating import choose_machine, give_operation, set_operation
 from draxet.job.operations import CutThrough, Side
 from draxet.job.program import Program
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.job.sides import Run, runs_of, side_of
 from draxet.make.cutting_through import give_cut
 from draxet.make.first import first_of

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from draxet.geometry.affine import Affine
-from draxet.job.records import Sheet
+from draxet.job.sheet_records import Sheet
 
 __all__ = ["MM_PER_INCH", "arrival"]
 

@@ -12,7 +12,7 @@ import numpy as np
 
 from draxet.geometry.arrays import NDArray
 from draxet.geometry.homography import apply_homography, bent
-from draxet.job.records import SquareStep
+from draxet.job.picture_records import SquareStep
 from draxet.job.steps import Crop, PrepareStep, worked_frame
 from draxet.progress import Progress, Unwatched
 

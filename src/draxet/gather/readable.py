@@ -5,7 +5,8 @@ from __future__ import annotations
 
 from draxet.gather.load import LoadedPicture, PictureError, read_picture
 from draxet.job.picture_edits import remove_picture
-from draxet.job.records import Job, Picture
+from draxet.job.picture_records import Picture
+from draxet.job.records import Job
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
 

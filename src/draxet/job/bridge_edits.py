@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
-from draxet.job.records import Bridge, Job
+from draxet.job.contour_records import Bridge
+from draxet.job.records import Job
 
 __all__ = ["add_bridges", "change_bridge", "remove_bridges"]
 

@@ -23,7 +23,9 @@ from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.pieces import place_at, position_near
 from draxet.geometry.spans import Spans
 from draxet.geometry.winding import winds
-from draxet.job.records import Bridge, ContourItem, Job, Side
+from draxet.job.contour_records import Bridge, ContourItem
+from draxet.job.operations import Side
+from draxet.job.records import Job
 from draxet.record import record
 
 __all__ = ["BRIDGE_REACH", "Cut", "Effect", "Held", "cuts_held", "cuts_of", "first_hits"]

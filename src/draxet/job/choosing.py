@@ -6,7 +6,8 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from draxet.geometry.nesting import nesting_depths
-from draxet.job.records import ContourItem, Job
+from draxet.job.contour_records import ContourItem
+from draxet.job.records import Job
 
 __all__ = ["chosen_by"]
 

@@ -14,9 +14,10 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour, boxes_of
 from draxet.geometry.likeness import runs_along
 from draxet.geometry.shapes import unit_ellipse
+from draxet.job.contour_records import ContourItem, Group
 from draxet.job.contour_ties import fits_without, orders_without
 from draxet.job.operating import operations_without
-from draxet.job.records import ContourItem, Group, Job
+from draxet.job.records import Job
 from draxet.job.spots import spots_carried
 
 __all__ = [

@@ -19,7 +19,9 @@ from draxet.geometry.arrays import Ints, Points
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.nesting import uncrossed
 from draxet.job.bridges import cuts_held, cuts_of
-from draxet.job.records import ContourItem, Job, Side
+from draxet.job.contour_records import ContourItem
+from draxet.job.operations import Side
+from draxet.job.records import Job
 from draxet.job.work import cut_centre_lines
 from draxet.progress import Progress, Unwatched
 from draxet.record import record

@@ -16,7 +16,8 @@ from draxet.files import plain_words
 from draxet.geometry.affine import Affine
 from draxet.job.bridge_edits import add_bridges
 from draxet.job.contour_edits import filled_groups, remove_contours
-from draxet.job.records import Bridge, ContourItem, Group, Job, Point
+from draxet.job.contour_records import Bridge, ContourItem, Group, Point
+from draxet.job.records import Job
 
 __all__ = [
     "add_point",

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
-from draxet.job.records import Guide, Job, MeasureNote
+from draxet.job.records import Job
+from draxet.job.sheet_records import Guide, MeasureNote
 
 __all__ = ["add_guide", "add_note", "half_turn", "move_guide", "remove_guides", "remove_note"]
 

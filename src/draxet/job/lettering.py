@@ -16,8 +16,9 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shared_edges import equal_outlines
 from draxet.job.contour_edits import add_contours, filled_groups, remove_contours, replace_contours
+from draxet.job.contour_records import Group, Lettering
 from draxet.job.operations import Operation
-from draxet.job.records import Group, Job, Lettering
+from draxet.job.records import Job
 
 __all__ = [
     "add_lettering",

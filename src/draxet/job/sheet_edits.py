@@ -9,7 +9,8 @@ from typing import Any
 from draxet.files import plain_words
 from draxet.geometry.affine import Affine
 from draxet.job.contour_edits import with_company
-from draxet.job.records import HandedOff, Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import HandedOff, Sheet
 
 __all__ = [
     "add_sheet",

@@ -7,7 +7,8 @@ from collections.abc import Container
 from dataclasses import replace
 
 from draxet.geometry.affine import Affine
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.record import record
 
 __all__ = ["PROGRAM_FIELDS", "Run", "mirror_of", "only", "runs_of", "side_of"]

@@ -20,17 +20,11 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.spread import Spread
 from draxet.job.codec import fields_of
+from draxet.job.contour_records import ContourItem, Group
 from draxet.job.contour_ties import fits_without, orders_without
-from draxet.job.records import (
-    ContourItem,
-    Group,
-    Job,
-    KnownLength,
-    Limit,
-    Picture,
-    Sheet,
-    SquareStep,
-)
+from draxet.job.picture_records import KnownLength, Picture, SquareStep
+from draxet.job.records import Job
+from draxet.job.sheet_records import Limit, Sheet
 
 __all__ = ["fault_of", "job_fault", "mended"]
 

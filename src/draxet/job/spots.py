@@ -8,8 +8,8 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from draxet.geometry.contour import Contour
+from draxet.job.contour_records import ContourItem
 from draxet.job.operations import CutThrough, Operation, Spot
-from draxet.job.records import ContourItem
 
 __all__ = ["share_near", "spots_carried"]
 

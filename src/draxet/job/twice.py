@@ -10,7 +10,8 @@ from draxet.geometry.arrays import Bools
 from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.shared_edges import clockwise_within, equal_outlines
 from draxet.job.contour_edits import remove_contours
-from draxet.job.records import ContourItem, Job
+from draxet.job.contour_records import ContourItem
+from draxet.job.records import Job
 
 __all__ = ["drawn_twice", "holes_of", "kept_once"]
 

@@ -20,7 +20,9 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import nesting_depths, polygons_of, uncrossed
 from draxet.geometry.shared_edges import Run, shared_edges
 from draxet.job.bridges import Cut, cuts_held
-from draxet.job.records import ContourItem, CutThrough, Job, Side
+from draxet.job.contour_records import ContourItem
+from draxet.job.operations import CutThrough, Side
+from draxet.job.records import Job
 from draxet.job.twice import drawn_twice, holes_of
 from draxet.record import record
 

@@ -9,11 +9,13 @@ from dataclasses import replace
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
+from draxet.job.contour_records import Lettering
 from draxet.job.lettering import add_lettering
 from draxet.job.machine import Machine
 from draxet.job.operating import add_operation
 from draxet.job.operations import CutThrough, Engrave, Operation, Score, Side
-from draxet.job.records import Job, Lettering, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 
 __all__ = ["SLATS", "grid_coupon", "slat_coupon", "width_of_cut"]
 

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 from draxet.geometry.nesting import nesting_depths
 from draxet.job.operating import give_operation
-from draxet.job.records import Job, Side
+from draxet.job.operations import Side
+from draxet.job.records import Job
 
 __all__ = ["CutError", "give_cut"]
 

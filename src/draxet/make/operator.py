@@ -5,7 +5,8 @@ from __future__ import annotations
 
 from draxet.geometry.nesting import nesting_depths
 from draxet.job.machine import Machine
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.record import record
 
 __all__ = ["Cost", "cost_of", "operators_list"]

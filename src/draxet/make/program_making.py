@@ -25,7 +25,8 @@ from draxet.job.machine import Machine
 from draxet.job.operations import CutThrough, Engrave, Operation, Toolpath
 from draxet.job.operations.cut import middles_of_many
 from draxet.job.program import Event, Program
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.job.work import cut_work
 from draxet.make.entry import Way, entered, flat
 from draxet.make.leads import with_leads

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from draxet.geometry.contour import boxes_of, lengths_of
-from draxet.job.records import ContourItem
+from draxet.job.contour_records import ContourItem
 
 __all__ = ["alike_in_colour", "alike_in_size", "tiny"]
 

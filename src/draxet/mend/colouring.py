@@ -9,7 +9,8 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.shared_edges import equal_outlines
 from draxet.geometry.winding import winds
 from draxet.job.contour_edits import add_contours, colour_contours
-from draxet.job.records import ContourItem, Job
+from draxet.job.contour_records import ContourItem
+from draxet.job.records import Job
 
 __all__ = ["give_colours"]
 

@@ -10,7 +10,8 @@ import shapely
 
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
-from draxet.job.records import ContourItem, Guide
+from draxet.job.contour_records import ContourItem
+from draxet.job.sheet_records import Guide
 
 __all__ = [
     "boxes_of",

@@ -13,7 +13,9 @@ from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.crossings import crossings
 from draxet.geometry.nesting import as_polygon, nesting_depths
 from draxet.geometry.spans import Spans
-from draxet.job.records import Bridge, CutThrough, Job, Side
+from draxet.job.contour_records import Bridge
+from draxet.job.operations import CutThrough, Side
+from draxet.job.records import Job
 from draxet.record import record
 
 __all__ = ["island_bridges", "islands_of"]

@@ -20,7 +20,8 @@ from draxet.geometry.constructions import mirror_line, mirrored_by
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.job.contour_edits import change_contours, map_contours, set_ellipse
-from draxet.job.records import ContourItem, Job
+from draxet.job.contour_records import ContourItem
+from draxet.job.records import Job
 from draxet.mend.forms import fitted_form
 from draxet.progress import Progress, Unwatched
 from draxet.record import record

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from draxet.geometry.arrays import Floats
 from draxet.geometry.contour import boxes_of
-from draxet.job.records import ContourItem
+from draxet.job.contour_records import ContourItem
 
 __all__ = ["HAIR", "MOST_PLACES", "boxes_of_items", "ids_and_middles"]
 

@@ -9,11 +9,12 @@ import shapely
 
 from draxet.job.bridge_edits import remove_bridges
 from draxet.job.bridges import cuts_held, cuts_of
+from draxet.job.contour_records import ContourItem
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.operating import remove_operation, set_operation
 from draxet.job.operations import Operation, Pocket
 from draxet.job.recipe import Recipe, best_first
-from draxet.job.records import ContourItem, Job
+from draxet.job.records import Job
 from draxet.prove.look_places import HAIR, MOST_PLACES, ids_and_middles
 
 __all__ = [

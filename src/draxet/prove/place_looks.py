@@ -10,8 +10,9 @@ import shapely
 
 from draxet.geometry.arrays import Bools, Floats
 from draxet.geometry.nesting import as_polygon
+from draxet.job.contour_records import ContourItem
 from draxet.job.findings import Finding, Gravity, count_words
-from draxet.job.records import ContourItem, Job
+from draxet.job.records import Job
 from draxet.prove.look_places import boxes_of_items, ids_and_middles
 
 __all__ = ["beyond_limit", "beyond_the_limit", "near_the_rim", "out_of_reach", "outside_the_sheet"]

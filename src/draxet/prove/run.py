@@ -8,7 +8,8 @@ from dataclasses import replace
 
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.program import Program
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.job.sides import Run, mirror_of, runs_of, side_of
 from draxet.progress import Progress, Unwatched
 from draxet.prove.run_collisions import runs_into_a_part, runs_into_what_is_kept_clear

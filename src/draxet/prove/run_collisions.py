@@ -13,7 +13,8 @@ from draxet.geometry.nesting import area_of, as_polygon, nesting_depths
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.operations import CutThrough, Side
 from draxet.job.program import Program
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.prove.run_lines import FINE, MOST_PLACES, SLACK, LinesAtWork, width_of
 from draxet.prove.run_twice import shorter_leads
 

@@ -15,7 +15,8 @@ from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.operating import remove_operation, set_operation
 from draxet.job.operations import CutThrough
 from draxet.job.program import Program
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.prove.run_lines import FINE, MOST_PLACES, SLACK, LinesAtWork
 
 __all__ = ["shorter_leads", "worked_twice"]

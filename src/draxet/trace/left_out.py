@@ -11,8 +11,8 @@ import shapely
 
 from draxet.geometry.arrays import Bools, Floats
 from draxet.geometry.contour import Contour, boxes_of
+from draxet.job.picture_records import Picture
 from draxet.job.ranges import Count, PictureId, Pixels
-from draxet.job.records import Picture
 from draxet.record import record
 
 __all__ = ["LeftOut", "are_left_out", "exchanged"]

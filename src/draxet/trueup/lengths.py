@@ -21,7 +21,7 @@ import numpy as np
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Bools, Floats
-from draxet.job.records import KnownLength
+from draxet.job.picture_records import KnownLength
 from draxet.record import record
 
 __all__ = ["LengthFit", "fit_lengths"]

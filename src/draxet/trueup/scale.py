@@ -6,7 +6,7 @@ Standard scales are those of ISO 5455 (1979), with the multiples that building d
 
 from __future__ import annotations
 
-from draxet.job.records import Picture
+from draxet.job.picture_records import Picture
 from draxet.record import record
 from draxet.trueup.lengths import fit_lengths
 

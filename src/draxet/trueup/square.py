@@ -17,7 +17,8 @@ from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.homography import apply_homography, homography
 from draxet.geometry.spread import Spread
 from draxet.job.picture_edits import set_known_lengths, square_picture
-from draxet.job.records import Job, KnownLength, SquareStep
+from draxet.job.picture_records import KnownLength, SquareStep
+from draxet.job.records import Job
 from draxet.trueup.edge_lines import Corners
 
 __all__ = ["as_taken", "plan_view", "square_photo"]

@@ -14,7 +14,8 @@ from draxet.geometry.arrays import Points
 from draxet.geometry.pairs import Freedom, fit_pairs
 from draxet.geometry.spread import Spread
 from draxet.job.picture_edits import map_picture, set_known_lengths
-from draxet.job.records import Job, KnownLength, Picture
+from draxet.job.picture_records import KnownLength, Picture
+from draxet.job.records import Job
 from draxet.record import record
 from draxet.trueup.lengths import fit_lengths
 from draxet.trueup.pick import Pick

@@ -10,7 +10,8 @@ from PyQt6.QtGui import QImage
 from draxet.gather.load import peek, read_picture
 from draxet.gather.place import arrival
 from draxet.job.picture_edits import add_picture
-from draxet.job.records import Job, Sheet
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 from draxet.ui.canvas.picture_store import to_qimage
 
 __all__ = ["DEMOS", "demo_image", "demo_job"]

@@ -13,7 +13,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Ints
 from draxet.geometry.contour import boxes_of
-from draxet.job.records import ContourItem
+from draxet.job.contour_records import ContourItem
 from draxet.ui.canvas.chunks import Chunk, touches, transform_of, view_box
 from draxet.ui.canvas.saved import saved
 

@@ -19,7 +19,8 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import boxes_of
 from draxet.geometry.nesting import polygons_of, uncrossed
-from draxet.job.records import Job, Side
+from draxet.job.operations import Side
+from draxet.job.records import Job
 from draxet.job.work import CutWork
 from draxet.progress import Progress
 from draxet.record import record

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
 from draxet.geometry.affine import Affine
-from draxet.job.records import ContourItem
+from draxet.job.contour_records import ContourItem
 from draxet.record import record
 from draxet.ui.canvas.chunks import Chunk, families, packed, transform_of, view_box
 from draxet.ui.canvas.saved import saved

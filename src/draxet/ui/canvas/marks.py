@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from draxet.geometry.affine import Affine
-from draxet.job.records import MeasureNote
+from draxet.job.sheet_records import MeasureNote
 from draxet.ui.canvas.chunks import path_of, transform_of
 from draxet.ui.canvas.tool import (
     AreaMark,

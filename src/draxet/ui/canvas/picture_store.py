@@ -15,7 +15,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF, QTransform
 from draxet.gather.load import read_picture
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import NDArray
-from draxet.job.records import Picture
+from draxet.job.picture_records import Picture
 from draxet.pixels.grey_levels import grey_of
 from draxet.progress import Progress
 from draxet.record import record

@@ -8,10 +8,11 @@ from __future__ import annotations
 from dataclasses import replace
 
 from draxet.files import reason
+from draxet.job.contour_records import ContourItem
 from draxet.job.contour_ties import fits_without, orders_without
 from draxet.job.findings import Finding, Gravity
 from draxet.job.program import Program, empty_program
-from draxet.job.records import ContourItem, Job
+from draxet.job.records import Job
 from draxet.job.sides import PROGRAM_FIELDS, Run, side_of
 from draxet.make.program_making import program_of
 from draxet.progress import Cancelled, Progress

@@ -7,7 +7,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from draxet.geometry.contour import boxes_of
-from draxet.job.records import ContourItem, Picture
+from draxet.job.contour_records import ContourItem
+from draxet.job.picture_records import Picture
 from draxet.ui.look.style import px
 from draxet.ui.shell.fields import label, set_part
 from draxet.ui.shell.session import Session, Stage

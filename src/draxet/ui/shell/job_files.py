@@ -11,7 +11,8 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QWidget
 
 from draxet.files import plain_words
-from draxet.job.records import Job, Picture
+from draxet.job.picture_records import Picture
+from draxet.job.records import Job
 from draxet.job.sheet_edits import template_of
 from draxet.progress import Progress
 from draxet.ui.canvas.picture_store import Pyramid

@@ -7,9 +7,10 @@ import functools
 from collections.abc import Sequence
 from typing import Any
 
+from draxet.job.contour_records import ContourItem
 from draxet.job.falls import Falls, Piece
 from draxet.job.findings import Finding
-from draxet.job.records import ContourItem, Job
+from draxet.job.records import Job
 from draxet.progress import Progress
 from draxet.prove.looking import LONG_FIELDS, LONG_LOOKS, Watch
 

@@ -11,7 +11,7 @@ from PyQt6.QtCore import QObject
 
 from draxet.geometry.arrays import NDArray
 from draxet.job.picture_edits import set_steps
-from draxet.job.records import Picture
+from draxet.job.picture_records import Picture
 from draxet.progress import Progress
 from draxet.ui.shell.session import Session
 

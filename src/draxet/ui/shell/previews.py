@@ -14,7 +14,8 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF, QTransform
 from draxet.gather.load import PictureError, peek
 from draxet.job.file import open_job
 from draxet.job.findings import count_words
-from draxet.job.records import Job, Picture
+from draxet.job.picture_records import Picture
+from draxet.job.records import Job
 from draxet.record import record
 from draxet.ui.canvas.picture_store import to_qimage
 from draxet.ui.look.tokens import LIGHT

@@ -16,14 +16,16 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from draxet.cached import cached_property
 from draxet.geometry.contour import Contour
 from draxet.job.codec import CodecError, Parts, read_record, written
+from draxet.job.contour_records import ContourItem
 from draxet.job.findings import Finding
 from draxet.job.fixed import resized
 from draxet.job.grouping import locked_contours
 from draxet.job.history import History
 from draxet.job.lettering import settled
+from draxet.job.picture_records import Picture
 from draxet.job.program import Program
 from draxet.job.ranges import PictureId, Share, Size, Within
-from draxet.job.records import ContourItem, Job, Picture
+from draxet.job.records import Job
 from draxet.job.sound import fault_of, job_fault
 from draxet.job.work import CutWork
 from draxet.record import record

@@ -13,11 +13,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from draxet.job.contour_records import Group
 from draxet.job.findings import count_words
 from draxet.job.grouping import change_group, in_group, remove_points
 from draxet.job.guide_edits import remove_guides
 from draxet.job.picture_edits import change_picture
-from draxet.job.records import Group, Picture
+from draxet.job.picture_records import Picture
 from draxet.ui.look.icons import icon
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import Tokens

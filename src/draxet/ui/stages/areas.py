@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from draxet.job.records import Picture
+from draxet.job.picture_records import Picture
 from draxet.ui.canvas.tool import BoxMark, Mark, Pointer, TagMark, Tool
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.held import picture_at

@@ -8,7 +8,7 @@ from typing import Annotated
 
 from draxet.geometry.catching import KINDS, Caught, Surroundings
 from draxet.job.ranges import Count, OneOf
-from draxet.job.records import Guide
+from draxet.job.sheet_records import Guide
 from draxet.record import record
 from draxet.ui.canvas.tool import Pointer
 from draxet.ui.shell.session import Session

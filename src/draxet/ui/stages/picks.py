@@ -7,7 +7,7 @@ from collections.abc import Callable, Generator
 from dataclasses import replace
 
 from draxet.geometry.catching import Caught
-from draxet.job.records import Picture
+from draxet.job.picture_records import Picture
 from draxet.record import record
 from draxet.trueup.pick import Pick
 from draxet.trueup.true import measure

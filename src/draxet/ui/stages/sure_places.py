@@ -12,7 +12,7 @@ from draxet.geometry.catching import KINDS, Caught
 from draxet.geometry.pieces import position_near
 from draxet.geometry.spans import ARC
 from draxet.geometry.spread import Spread
-from draxet.job.records import Picture
+from draxet.job.picture_records import Picture
 from draxet.record import record
 from draxet.trueup.pick import Pick, centre_of, corner_of, free_pick, lock_pick, straightened
 from draxet.ui.canvas.tool import Pointer

@@ -8,8 +8,9 @@ from typing import Any
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import ellipse
-from draxet.job.records import Exactness, Limit
+from draxet.job.picture_records import Exactness
 from draxet.job.sheet_edits import set_setup
+from draxet.job.sheet_records import Limit
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.fields import Choice, WordField, field_row, label
 from draxet.ui.shell.session import Session

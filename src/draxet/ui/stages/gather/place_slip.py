@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from draxet.geometry.affine import Affine
-from draxet.job.records import KnownLength, Picture
+from draxet.job.picture_records import KnownLength, Picture
 from draxet.trueup.true import BORDER_SPREAD, set_true_lengths
 from draxet.ui.canvas.tool import BoxMark, LineMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.shell.fields import Anchors, Field, button, fact_row, field_row, label, side_by_side

@@ -9,7 +9,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.catching import Caught
 from draxet.geometry.contour import Contour
 from draxet.job.picture_edits import set_steps
-from draxet.job.records import Picture
+from draxet.job.picture_records import Picture
 from draxet.job.steps import Cover, Crop, PrepareStep, StepKind
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark
 from draxet.ui.shell.session import Session

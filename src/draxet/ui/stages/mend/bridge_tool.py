@@ -16,9 +16,10 @@ from draxet.geometry.winding import winds
 from draxet.job.asked import Asked
 from draxet.job.bridge_edits import add_bridges, change_bridge, remove_bridges
 from draxet.job.bridges import Cut, Effect, Held, cuts_held, cuts_of
+from draxet.job.contour_records import Bridge, ContourItem
 from draxet.job.findings import count_words
 from draxet.job.ranges import OneOf, Size, Within
-from draxet.job.records import Bridge, ContourItem, Job
+from draxet.job.records import Job
 from draxet.mend.find import contour_at
 from draxet.mend.islands import island_bridges, islands_of
 from draxet.progress import Progress

@@ -13,8 +13,8 @@ from draxet.geometry.biarcs import as_lines_and_arcs
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import CUBIC
 from draxet.job.contour_edits import change_contours, set_ellipse
+from draxet.job.contour_records import ContourItem
 from draxet.job.findings import count_words
-from draxet.job.records import ContourItem
 from draxet.mend.forms import fitted_form
 from draxet.mend.nodes import deviation_between
 from draxet.mend.simplify import simplified, spaced_nodes

@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 from PyQt6.QtWidgets import QCheckBox, QFrame, QVBoxLayout, QWidget
 
-from draxet.job.records import Picture
+from draxet.job.picture_records import Picture
 from draxet.progress import Progress
 from draxet.trace.closeness import area_closeness_of
 from draxet.trace.colours import ColourRequest, trace_colours

@@ -11,7 +11,7 @@ from draxet.job.asked import Asked
 from draxet.job.findings import count_words
 from draxet.job.guide_edits import add_guide, half_turn, move_guide, remove_guides
 from draxet.job.ranges import OneOf
-from draxet.job.records import Guide
+from draxet.job.sheet_records import Guide
 from draxet.mend.find import guide_at, span_at
 from draxet.record import record
 from draxet.ui.canvas.tool import LineMark, Mark, Pointer, TagMark, Tool

@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 from PyQt6.QtWidgets import QCheckBox
 
-from draxet.job.records import Picture
+from draxet.job.picture_records import Picture
 from draxet.progress import Progress
 from draxet.trace.closeness import closeness_of_traced, middle_closeness_of
 from draxet.trace.edges import EdgeRequest, trace_edges

@@ -12,7 +12,8 @@ from PyQt6.QtWidgets import QVBoxLayout
 from draxet.geometry.arrays import NDArray, Points
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import colour_contours
-from draxet.job.records import ContourItem, Picture
+from draxet.job.contour_records import ContourItem
+from draxet.job.picture_records import Picture
 from draxet.mend.find import contour_at
 from draxet.progress import Progress
 from draxet.record import record

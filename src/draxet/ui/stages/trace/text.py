@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QPlainTextEdit
 from draxet.geometry.affine import Affine
 from draxet.job.asked import Asked
 from draxet.job.contour_edits import map_contours
+from draxet.job.contour_records import Lettering
 from draxet.job.lettering import (
     add_lettering,
     lettering_with,
@@ -20,7 +21,6 @@ from draxet.job.lettering import (
     turned_into_contours,
 )
 from draxet.job.ranges import Coordinate, OneOf, Size, Text, Within
-from draxet.job.records import Lettering
 from draxet.lettering.faces import FaceError, installed_faces, shipped_faces
 from draxet.mend.find import contour_at
 from draxet.progress import Progress

@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import Annotated
 
 from draxet.job.asked import Asked
+from draxet.job.picture_records import Picture
 from draxet.job.ranges import Coordinate, Count, Length, OneOf, Text, Within
-from draxet.job.records import Job, Picture
+from draxet.job.records import Job
 from draxet.record import record
 from draxet.trace.ground import PRESETS, Ground, corner_degrees_of, smooth_of, tolerance_of
 from draxet.trace.left_out import LeftOut

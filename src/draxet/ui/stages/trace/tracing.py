@@ -13,8 +13,10 @@ from PyQt6.QtWidgets import QProgressBar
 from draxet.geometry.arrays import NDArray
 from draxet.geometry.contour import Contour, boxes_of
 from draxet.job.contour_edits import remove_contours, retrace
+from draxet.job.contour_records import ContourItem
 from draxet.job.findings import count_words
-from draxet.job.records import ContourItem, Job, Picture
+from draxet.job.picture_records import Picture
+from draxet.job.records import Job
 from draxet.mend.find import contour_at, contours_in
 from draxet.progress import Progress
 from draxet.record import record

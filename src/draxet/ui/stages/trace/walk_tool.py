@@ -11,7 +11,7 @@ import numpy as np
 from draxet.geometry.arrays import Ints, Points
 from draxet.geometry.catching import Caught
 from draxet.geometry.contour import Contour
-from draxet.job.records import Picture
+from draxet.job.picture_records import Picture
 from draxet.progress import Progress
 from draxet.trace.middles import MiddleRequest, trace_middles
 from draxet.trace.walk import Reach, WalkMap, edge_map, fitted_walk, line_map, reach_from, walk_to

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
-from draxet.job.records import KnownLength, Picture
+from draxet.job.picture_records import KnownLength, Picture
 from draxet.trueup.lengths import LengthFit, fit_lengths
 from draxet.trueup.pick import Pick
 from draxet.trueup.true import known_length, measured_again, set_true_lengths, trust_of

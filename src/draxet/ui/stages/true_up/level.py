@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from draxet.job.records import Picture
+from draxet.job.picture_records import Picture
 from draxet.trueup.pick import Pick
 from draxet.trueup.true import level_picture, level_trust
 from draxet.ui.shell.fields import Choice, Field, button, fact_row, field_row, label

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from draxet.job.picture_edits import change_picture, cut_out
-from draxet.job.records import KnownLength, Picture
+from draxet.job.picture_records import KnownLength, Picture
 from draxet.trueup.scale import MM_PER_INCH, DrawnScale, drawn_scale
 from draxet.trueup.true import BORDER_SPREAD, set_true_lengths
 from draxet.ui.canvas.tool import Pointer, Prompt, Tool

@@ -7,7 +7,7 @@ import numpy as np
 from PyQt6.QtWidgets import QCheckBox
 
 from draxet.geometry.affine import Affine
-from draxet.job.records import Picture
+from draxet.job.picture_records import Picture
 from draxet.progress import Progress
 from draxet.trueup.edge_lines import Corners, sharpened
 from draxet.trueup.rectangles import find_rectangles

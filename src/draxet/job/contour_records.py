@@ -1,0 +1,181 @@
+"""Contours in a job, and what belongs to them: groups, points, bridges, lettering."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import Annotated
+
+from draxet.geometry.affine import Affine
+from draxet.geometry.contour import Contour
+from draxet.geometry.shapes import unit_ellipse
+from draxet.job.place_types import Place
+from draxet.job.ranges import (
+    Colour,
+    Coordinate,
+    Count,
+    Id,
+    OneOf,
+    PictureId,
+    Size,
+    Text,
+    Within,
+    Words,
+)
+from draxet.record import record
+
+__all__ = ["Bridge", "ContourItem", "Group", "Lettering", "Point"]
+
+
+@record(frozen=True)
+class ContourItem:
+    """A contour of the job and the picture it was traced from (empty where none); one of `fixed`
+    size is never resized.
+
+    by_hand : changed by hand since it was traced: tracing anew leaves it alone. colour : #rrggbb
+    where it bounds an area of that
+    colour, else empty. traced : what of the picture it follows: ``edges``, ``middles`` or
+    ``colours``. sheet : the id of the sheet
+    it belongs to. layer : the layer's name in the drawing that it came from. slit : an open one
+    that is meant to be open. group : the
+    group that it stands in, or empty. ellipse : where it is an ellipse, the map from the unit
+    circle to it. link : contours of the same link have one shape, laid by each one's `placed`;
+    empty for one of its own. symmetric : moved by hand, those of its link that are so too move
+    likewise,
+    each in its own half or sector. line : how broad the line is that it stands for, in mm; 0 where
+    it has no breadth of its own.
+    """
+
+    id: Id
+    contour: Contour
+    picture: PictureId = ""
+    fixed: bool = False
+    by_hand: bool = False
+    colour: Colour = ""
+    traced: Annotated[str, OneOf(("", "edges", "middles", "colours"))] = ""
+    sheet: PictureId = ""
+    layer: Words = ""
+    slit: bool = False
+    group: PictureId = ""
+    ellipse: Affine | None = None
+    link: PictureId = ""
+    placed: Affine = Affine()
+    symmetric: bool = False
+    line: Annotated[float, Within(0.0, 1000.0)] = 0.0
+
+    def mapped(self, after: Affine) -> ContourItem:
+        """It moved, turned or scaled: a circle that is scaled unevenly is an ellipse from then on,
+        an ellipse that becomes round a circle, and one of several linked ones lies otherwise."""
+        ellipse, circle = (
+            self.ellipse,
+            self.contour.circle_shape if not after.is_similarity else None,
+        )
+        if circle is not None:
+            x, y, radius = circle
+            ellipse = Affine.scaled(radius).then(Affine.moved(x, y))
+        ellipse = ellipse.then(after) if ellipse is not None else None
+        contour = (
+            unit_ellipse().transformed(ellipse)
+            if ellipse is not None
+            else self.contour.transformed(after)
+        )
+        if ellipse is not None and ellipse.is_similarity:
+            contour, ellipse = Contour.circle(ellipse.c, ellipse.f, ellipse.scale), None
+        return replace(
+            self,
+            contour=contour,
+            ellipse=ellipse,
+            placed=self.placed.then(after) if self.link else self.placed,
+        )
+
+
+@record(frozen=True)
+class Group:
+    """Contours that are chosen and arranged as one, and go by a name: a part. within : the group
+    that it stands in, or empty. What is `locked` is neither chosen nor moved by hand."""
+
+    id: Id
+    name: Words
+    within: PictureId = ""
+    locked: bool = False
+
+
+@record(frozen=True)
+class Point:
+    """A place to drill, to mark or to draw by."""
+
+    id: Id
+    x: Coordinate
+    y: Coordinate
+
+
+@record(frozen=True)
+class Bridge:
+    """Where a shape is held: a place on a contour, and the `width` in mm that is left there after
+    the cut. One that leads `across` goes at an `angle` (degrees) to the next contour; else the cut
+    of its own is interrupted."""
+
+    id: Id
+    x: Coordinate
+    y: Coordinate
+    width: Size
+    contour: PictureId = ""
+    across: bool = False
+    angle: Annotated[float, Within(-360.0, 360.0)] = 0.0
+
+    def mapped(self, after: Affine) -> Bridge:
+        """It gone along with its contour, as broad as it was."""
+        (x, y), way = after.point(self.x, self.y), math.radians(self.angle)
+        dx, dy = (
+            after.a * math.cos(way) + after.b * math.sin(way),
+            after.d * math.cos(way) + after.e * math.sin(way),
+        )
+        return replace(self, x=x, y=y, angle=math.degrees(math.atan2(dy, dx)))
+
+
+@record(frozen=True)
+class Lettering:
+    """Words that were set and can still be changed as words; the contours of them are those of
+    their `group`.
+
+    face : its name. height : of capitals, in mm. spacing : mm that letters stand farther apart than
+    the face has them. leading : from one
+    row to the next, as a share of the height. placed : from the rows (mm, the first one's baseline
+    being y = 0) to job space. along : the contour along which they run, or empty; then `near` is
+    where on it x = 0 lies, `away` mm from it, on its `other_side` or not. again : maps under which
+    symmetry sets them once more. waiting : operations that have nothing of these words to work, by
+    their ids, and whether outlines (else openings) are what they wait for.
+    """
+
+    id: Id
+    group: PictureId
+    words: Annotated[str, Text(2000)]
+    face: Words
+    height: Size = 20.0
+    spacing: Annotated[float, Within(-1000.0, 1000.0)] = 0.0
+    leading: Annotated[float, Within(0.1, 20.0)] = 1.6
+    align: Annotated[str, OneOf(("left", "middle", "right"))] = "left"
+    placed: Affine = Affine()
+    along: PictureId = ""
+    near: Place = (0.0, 0.0)
+    away: Coordinate = 0.0
+    other_side: bool = False
+    again: Annotated[tuple[Affine, ...], Count(0, 199)] = ()
+    waiting: Annotated[tuple[tuple[Id, bool], ...], Count(0, 1000)] = ()
+
+    def mapped(self, after: Affine) -> Lettering:
+        """It moved, turned or scaled: a size that stays in proportion is the height's."""
+        near, placed = after.point(*self.near), self.placed.then(after)
+        again = tuple(after.inverse().then(place).then(after) for place in self.again)
+        if not after.is_similarity or after.determinant < 0:
+            return replace(self, near=near, placed=placed, again=again)
+        size = after.scale
+        return replace(
+            self,
+            near=near,
+            placed=Affine.scaled(1 / size).then(placed),
+            again=again,
+            height=self.height * size,
+            spacing=self.spacing * size,
+            away=self.away * size,
+        )

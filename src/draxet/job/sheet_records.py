@@ -1,0 +1,97 @@
+"""Sheets of stock in a job, and what lies on them beside contours."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from draxet.geometry.contour import Contour
+from draxet.job.place_types import Anchor, Place
+from draxet.job.ranges import (
+    Colour,
+    Coordinate,
+    Count,
+    Id,
+    OneOf,
+    PictureId,
+    Size,
+    Text,
+    Within,
+    Words,
+)
+from draxet.record import record
+
+__all__ = ["Guide", "HandedOff", "Limit", "MeasureNote", "Sheet"]
+
+
+@record(frozen=True)
+class Sheet:
+    """Stock on the bench.
+
+    x, y : its lower left corner in job space (the first sheet's is 0, 0). origin : where the
+    machine counts from, as shares of width and height (0, 0.5 or 1 each). zero : the height it
+    counts from, ``top`` of the sheet or the ``bed`` beneath.
+    colour : the material's own, #rrggbb, empty for plain. machine : the id of the machine that it
+    is worked on.
+    """
+
+    id: Id = "sheet-0"
+    name: Words = "Sheet 1"
+    width: Size = 600.0
+    height: Size = 400.0
+    thickness: Size = 3.0
+    material: Words = "plywood"
+    x: Coordinate = 0.0
+    y: Coordinate = 0.0
+    origin: tuple[Anchor, Anchor] = (0.0, 0.0)
+    zero: Annotated[str, OneOf(("top", "bed"))] = "top"
+    colour: Colour = ""
+    machine: Annotated[str, Text(100)] = "plasma-table"
+
+    @property
+    def origin_place(self) -> tuple[float, float]:
+        """The origin in job space."""
+        return self.x + self.origin[0] * self.width, self.y + self.origin[1] * self.height
+
+    @property
+    def box(self) -> tuple[float, float, float, float]:
+        return self.x, self.y, self.x + self.width, self.y + self.height
+
+
+@record(frozen=True)
+class Limit:
+    """What the machine can reach, a hoop or a frame's opening: a closed outline, its lower left on
+    the sheet's."""
+
+    name: Words
+    outline: Contour
+
+
+@record(frozen=True)
+class MeasureNote:
+    """A measurement that is kept: what was measured, its places in job space, and its words."""
+
+    id: Id
+    kind: Annotated[str, OneOf(("distance", "angle", "radius", "area", "along"))]
+    places: Annotated[tuple[Place, ...], Count(1, 10_000)]
+    words: Words
+
+
+@record(frozen=True)
+class Guide:
+    """A straight line without ends to draw by, through (x, y) at `angle` degrees; it is caught and
+    never cut."""
+
+    id: Id
+    x: Coordinate
+    y: Coordinate
+    angle: Annotated[float, Within(-360.0, 360.0)] = 0.0
+
+
+@record(frozen=True)
+class HandedOff:
+    """A file that left, the state of the work it held, and the sheet that it was for."""
+
+    file: Words
+    work: Annotated[str, Text(200)]
+    sheet: PictureId = ""
+    back: bool = False
