@@ -21,7 +21,7 @@ _SAVER = """
 import sys
 from pathlib import Path
 from draxet.job.contour_edits import (add_contours)
-from draxet.job.file import save_job
+from draxet.job.file import (save_job)
 from draxet.job.records import (Job)
 from draxet.geometry.contour import Contour
 job = add_contours(Job("saved"), [Contour.circle(k, k, 5) for k in range(3000)])

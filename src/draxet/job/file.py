@@ -26,25 +26,32 @@ from typing import Any, BinaryIO, get_args
 from draxet.files import reason, write_whole
 from draxet.job.codec import CodecError, Parts, fields_of, read_record, written
 from draxet.job.container import FoundPart, parts_found
+from draxet.job.old_versions import from_version_1, from_version_2
 from draxet.job.ranges import Each
 from draxet.job.records import Job
 from draxet.job.sound import fault_of, mended
 from draxet.record import record
 
-__all__ = ["VERSION", "JobFileError", "OpenedJob", "job_of", "open_job", "read_job", "save_job"]
+__all__ = ["JobFileError", "OpenedJob", "VERSION", "job_of", "open_job", "read_job", "save_job"]
 
 VERSION = 4
+
 _LARGEST = 1_500_000_000
 """Bytes of all parts together."""
+
 _LARGEST_PACKED = 100_000_000
 """Bytes that packed pictures may unpack to: Draxet packs none, as they come packed."""
+
 _LARGEST_ARRAYS = 600_000_000
 """Bytes of all contours."""
-_LARGEST_WORDS = 200_000_000
-_MOST_BRACKETS, _MOST_COMMAS = 2_500_000, 14_000_000
-_MOST_PARTS = 20_000
-_WANTED = "is no Draxet job or is damaged; open a .draxet file or a copy of this one"
 
+_LARGEST_WORDS = 200_000_000
+
+_MOST_BRACKETS, _MOST_COMMAS = 2_500_000, 14_000_000
+
+_MOST_PARTS = 20_000
+
+_WANTED = "is no Draxet job or is damaged; open a .draxet file or a copy of this one"
 
 _LISTS = frozenset(
     name
@@ -66,9 +73,6 @@ class OpenedJob:
     job: Job
     desk: Mapping[str, Any] = field(default_factory=dict)
     remarks: tuple[str, ...] = ()
-
-
-# --- out
 
 
 def save_job(job: Job, path: Path, desk: Mapping[str, Any] | None = None) -> None:
@@ -151,9 +155,6 @@ def _write(parts: Mapping[str, bytes], file: BinaryIO) -> None:
             archive.writestr(
                 zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0)), data
             )  # no date: the same job, the same file
-
-
-# --- in
 
 
 def read_job(path: Path) -> Job:
@@ -427,82 +428,8 @@ def job_of(
     return OpenedJob(job, desk or {}, remarks)
 
 
-def _from_1(words: Any) -> Any:
-    """Version 1 kept contours' arrays beside their other fields, maps as six numbers, steps' fields
-    beside their switch, spreads as one number, and each picture's file under its id."""
-    if not isinstance(words, dict):
-        return words
-    limit = words.get("limit")
-    return {
-        **words,
-        "limit": {"name": limit.get("name"), "outline": limit}
-        if isinstance(limit, dict)
-        else limit,
-        "handed_off": [{**off, "sheet": words.get("sheet_id")} if isinstance(off, dict) else off]
-        if (off := words.get("handed_off")) is not None
-        else [],
-        "contours": [
-            {**each, "contour": each} if isinstance(each, dict) else each
-            for each in _list(words.get("contours"))
-        ],
-        "pictures": [
-            _picture_from_1(each) if isinstance(each, dict) else each
-            for each in _list(words.get("pictures"))
-        ],
-    }
-
-
-def _from_2(words: Any) -> Any:
-    """Version 2 knew one kind of operation."""
-    if not isinstance(words, dict):
-        return words
-    return {
-        **words,
-        "operations": [
-            {**each, "kind": "CutThrough"} if isinstance(each, dict) else each
-            for each in _list(words.get("operations", []))
-        ],
-    }
-
-
-def _picture_from_1(words: dict[str, Any]) -> dict[str, Any]:
-    to_job, known, steps = (
-        words.get("to_job"),
-        _list(words.get("known_lengths")),
-        _list(words.get("steps")),
-    )
-    return {
-        **words,
-        "source": f"pictures/{words.get('id')}",
-        "to_job": dict(zip("abcdef", to_job, strict=True))
-        if isinstance(to_job, list) and len(to_job) == 6
-        else to_job,
-        "known_lengths": [_with(each, first_spread=_round, second_spread=_round) for each in known],
-        "steps": [
-            {"kind": each, "on": each.get("on")} if isinstance(each, dict) else each
-            for each in steps
-        ],
-    }
-
-
-def _list(value: Any) -> list[Any]:
-    if not isinstance(value, list):
-        raise CodecError(f"job must hold lists, got {type(value).__name__}")
-    return value
-
-
-def _with(words: Any, **changes: Callable[[Any], Any]) -> Any:
-    return (
-        {**words, **{name: change(words.get(name)) for name, change in changes.items()}}
-        if isinstance(words, dict)
-        else words
-    )
-
-
-def _round(deviation: Any) -> Any:
-    if type(deviation) not in (int, float) or not 0 < deviation < 1e6:
-        return deviation
-    return {"xx": deviation**2, "xy": 0.0, "yy": deviation**2}
-
-
-_MIGRATIONS: dict[int, Callable[[Any], Any]] = {1: _from_1, 2: _from_2, 3: lambda words: words}
+_MIGRATIONS: dict[int, Callable[[Any], Any]] = {
+    1: from_version_1,
+    2: from_version_2,
+    3: lambda words: words,
+}

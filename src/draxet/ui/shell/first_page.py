@@ -213,7 +213,7 @@ def _looked(jobs: JobFiles) -> Callable[[Progress], tuple[list[_Offer], list[_Of
     """Looks at the recent jobs and the demos; for a worker."""
 
     def work(report: Progress) -> tuple[list[_Offer], list[_Offer]]:
-        from draxet.job.file import JobFileError  # reading jobs: slow to load
+        from draxet.job.file import JobFileError
         from draxet.ui.demo import DEMOS, demo_image
         from draxet.ui.shell.previews import preview_of
         from draxet.ui.shell.recent import recent

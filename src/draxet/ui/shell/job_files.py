@@ -55,8 +55,8 @@ class JobFiles:
         def work(report: Progress) -> tuple[OpenedJob, ReadableJob, list[tuple[Picture, Pyramid]]]:
             from draxet.gather.readable import with_readable_pictures
             from draxet.job.file import (
-                open_job,
-            )  # zip, JSON and the like: not needed to show a window
+                open_job,  # zip, JSON and the like: not needed to show a window
+            )
 
             report(0.1, f"opening {path.name}")
             opened = open_job(path)

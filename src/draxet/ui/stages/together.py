@@ -33,7 +33,7 @@ def copy_chosen(session: Session) -> None:
     """The chosen contours on the clipboard, as a job of their own."""
     import tempfile
 
-    from draxet.job.file import save_job  # not needed to show a window
+    from draxet.job.file import save_job
 
     chosen = session.chosen()
     job = Job(
@@ -58,7 +58,7 @@ def paste(session: Session) -> bool:
     whether there were any."""
     import tempfile
 
-    from draxet.job.file import JobFileError, read_job  # not needed to show a window
+    from draxet.job.file import JobFileError, read_job
 
     board = QApplication.clipboard()
     data = board.mimeData() if board else None

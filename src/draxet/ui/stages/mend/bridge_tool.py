@@ -26,21 +26,24 @@ from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, SignMark, TagMark, Tool
 from draxet.ui.shell.falling import Falling
-from draxet.ui.shell.fields import button, fact_row, label
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.picking import REACH
-from draxet.ui.stages.slip import Slip
 from draxet.units import format_length
 
-__all__ = ["BridgeSlip", "BridgeTool"]
+__all__ = ["BridgeTool"]
 
 _LANE, _ISLAND_LANE = "bridges", "islands"
+
 _AT_ONCE = 40
 """So many bridges are worked out within a few milliseconds."""
+
 _DRAGGED = 4.0
+
 _AROUND = 150.0
 """mm: contours within so much of a place count for what is shown of a bridge before it is made."""
+
 _MOST_ISLANDS = 2000
+
 _TAGGED = 6
 
 
@@ -475,52 +478,3 @@ def _square_to(contour: Contour, position: float) -> Points:
     )
     way = b - a
     return np.array([way[1], -way[0]]) / max(float(np.hypot(*way)), 1e-12)
-
-
-class BridgeSlip(Slip):
-    """What a click makes, how broad a bridge is, and how many hold."""
-
-    def __init__(self, session: Session, tool: BridgeTool) -> None:
-        super().__init__(
-            session,
-            "Bridges",
-            "They hold what would fall out. The width is what is left once the cuts have run; they stay where they are when a contour changes.",
-        )
-        self._tool = tool
-        self.asked = self.ask(tool.settings, self._set, ("click", "width", "count"))
-        self.all = button("Hold every island", "main", tool.hold_all)
-        bridges, self._bridges = fact_row("Bridges")
-        idle, self._idle = fact_row("Hold nothing")
-        self._rows = (idle,)
-        self.one, self.every = (
-            button("Remove it", "plain", tool.remove),
-            button("Remove all", "plain", tool.remove_all),
-        )
-        self.add(self.all, bridges, idle, self.one, self.every)
-        self.add(
-            label(
-                "What falls, and what hangs by a thread, is shown by Falls or stays.",
-                "quiet",
-                wrap=True,
-            )
-        )
-        self.refresh()
-
-    def _set(self, name: str, value: object, gesture: object) -> None:
-        if name == "width" and isinstance(value, float):
-            self._tool.set_width(value)
-        else:
-            setattr(self._tool.settings, name, value)
-            self.session.tool_changed.emit()
-
-    def refresh(self) -> None:
-        tool = self._tool
-        self.asked.show_of(replace(tool.settings, width=tool.width))
-        effects = tool.held().effects
-        idle = sum(effect.shape is None for effect in effects)
-        self._bridges.setText(str(len(effects)) if effects else "none")
-        self._idle.setText(str(idle))
-        self._rows[0].setVisible(idle > 0)
-        self.one.setEnabled(bool(tool.chosen))
-        self.every.setEnabled(bool(effects))
-        self.every.setText("Remove those of the chosen" if self.session.selection else "Remove all")

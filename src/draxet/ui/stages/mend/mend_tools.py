@@ -34,7 +34,7 @@ TOOLS = (
         "Regions",
         "regions",
         "region_tool:RegionTool",
-        "region_tool:RegionSlip",
+        "region_slip:RegionSlip",
         contours,
     ),
     ToolRow(
@@ -105,6 +105,6 @@ TOOLS = (
         "falls", "Falls or stays", "falls", "fall_tool:FallTool", "fall_tool:FallSlip", contours
     ),
     ToolRow(
-        "bridges", "Bridges", "bridge", "bridge_tool:BridgeTool", "bridge_tool:BridgeSlip", contours
+        "bridges", "Bridges", "bridge", "bridge_tool:BridgeTool", "bridge_slip:BridgeSlip", contours
     ),
 )

@@ -11,6 +11,6 @@ TOOLS = (
         "Rehearse",
         "rehearse",
         "rehearse_tool:RehearseTool",
-        "rehearse_tool:RehearseSlip",
+        "rehearse_slip:RehearseSlip",
     ),
 )

@@ -1,0 +1,61 @@
+"""The slip of bridges."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from draxet.ui.shell.fields import button, fact_row, label
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.mend.bridge_tool import BridgeTool
+from draxet.ui.stages.slip import Slip
+
+__all__ = ["BridgeSlip"]
+
+
+class BridgeSlip(Slip):
+    """What a click makes, how broad a bridge is, and how many hold."""
+
+    def __init__(self, session: Session, tool: BridgeTool) -> None:
+        super().__init__(
+            session,
+            "Bridges",
+            "They hold what would fall out. The width is what is left once the cuts have run; they stay where they are when a contour changes.",
+        )
+        self._tool = tool
+        self.asked = self.ask(tool.settings, self._set, ("click", "width", "count"))
+        self.all = button("Hold every island", "main", tool.hold_all)
+        bridges, self._bridges = fact_row("Bridges")
+        idle, self._idle = fact_row("Hold nothing")
+        self._rows = (idle,)
+        self.one, self.every = (
+            button("Remove it", "plain", tool.remove),
+            button("Remove all", "plain", tool.remove_all),
+        )
+        self.add(self.all, bridges, idle, self.one, self.every)
+        self.add(
+            label(
+                "What falls, and what hangs by a thread, is shown by Falls or stays.",
+                "quiet",
+                wrap=True,
+            )
+        )
+        self.refresh()
+
+    def _set(self, name: str, value: object, gesture: object) -> None:
+        if name == "width" and isinstance(value, float):
+            self._tool.set_width(value)
+        else:
+            setattr(self._tool.settings, name, value)
+            self.session.tool_changed.emit()
+
+    def refresh(self) -> None:
+        tool = self._tool
+        self.asked.show_of(replace(tool.settings, width=tool.width))
+        effects = tool.held().effects
+        idle = sum(effect.shape is None for effect in effects)
+        self._bridges.setText(str(len(effects)) if effects else "none")
+        self._idle.setText(str(idle))
+        self._rows[0].setVisible(idle > 0)
+        self.one.setEnabled(bool(tool.chosen))
+        self.every.setEnabled(bool(effects))
+        self.every.setText("Remove those of the chosen" if self.session.selection else "Remove all")

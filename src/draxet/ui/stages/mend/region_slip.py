@@ -1,0 +1,115 @@
+"""The slip of regions: the areas that are there, and what can be made of them."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from draxet.job.findings import count_words
+from draxet.ui.shell.fields import (
+    Choice,
+    button,
+    fact_row,
+    label,
+    menu_button,
+    side_by_side,
+    when_meant,
+)
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.mend.region_tool import RegionTool
+from draxet.ui.stages.slip import Slip
+
+__all__ = ["RegionSlip"]
+
+_PLAIN = (("navy", "#1e3550"), ("red", "#cf4a3c"), ("green", "#3c8259"), ("ochre", "#b9812b"))
+
+
+class RegionSlip(Slip):
+    """How many areas there are, and what is done with the chosen ones, or with all contours."""
+
+    def __init__(self, session: Session, tool: RegionTool) -> None:
+        super().__init__(
+            session,
+            "Regions",
+            "Every area that the chosen contours, or all, bound between them. Curves stay true curves.",
+        )
+        self._tool = tool
+        areas, self._areas = fact_row("Areas")
+        chosen, self._chosen = fact_row("Chosen")
+        slivers, self._slivers = fact_row("Too thin to offer")
+        self.keep = button("Keep the chosen", "main", lambda: tool.keep("each"))
+        self.join = button("Join into one", "plain", lambda: tool.keep("one"))
+        self.drop = button("Drop them", "plain", lambda: tool.keep("but"))
+        for part, how in ((self.keep, "each"), (self.join, "one"), (self.drop, "but")):
+            when_meant(part, partial(tool.meant, how), partial(tool.meant, "each"))
+        goes, self._goes = fact_row("Goes then, dotted")
+        colours = [
+            ("the picture's own", ""),
+            *(
+                (item, item)
+                for item in sorted({c.colour for c in session.job.contours if c.colour})
+            ),
+            *_PLAIN,
+        ]
+        self.colour = menu_button(
+            "Give a colour", [(words, partial(tool.colour, colour)) for words, colour in colours]
+        )
+        self.close_leak = button("Close the leak", "main", tool.close_leak)
+        self.click = Choice(
+            (("areas", "areas"), ("holes", "holes solid")),
+            "A click chooses areas, or turns holes solid",
+        )
+        self.click.chosen.connect(tool.set_turns)
+        self.add(label("A click chooses or turns"), self.click)
+        self.add(
+            areas,
+            chosen,
+            slivers,
+            self.close_leak,
+            self.keep,
+            side_by_side(self.join, self.drop),
+            goes,
+            self.colour,
+            label("All closed contours", "section"),
+        )
+        ways = {
+            how: button(words, "plain", partial(tool.combine, how))
+            for how, words in (
+                ("unite", "Unite"),
+                ("subtract", "Take from the first"),
+                ("intersect", "What all cover"),
+                ("exclude", "What one covers"),
+            )
+        }
+        self.ways = ways
+        self.add(
+            side_by_side(ways["unite"], ways["subtract"]),
+            side_by_side(ways["intersect"], ways["exclude"]),
+        )
+        self.refresh()
+
+    def refresh(self) -> None:
+        tool = self._tool
+        tool.look()
+        ground, thin = tool.ground, self.session.job.exactness.tolerance / 100
+        slivers = sum(region.thin < thin for region in ground.regions) if ground else 0
+        self._areas.setText("…" if ground is None else str(len(ground.regions) - slivers))
+        self._slivers.setText(str(slivers))
+        self._slivers.parentWidget().setVisible(slivers > 0)  # type: ignore[union-attr]
+        self._chosen.setText(str(len(tool.chosen)) if tool.chosen else "none")
+        going = tool.going
+        self._goes.setText(
+            "" if going is None else count_words(len(going), "contour") if going else "nothing"
+        )
+        self._goes.parentWidget().setVisible(going is not None)  # type: ignore[union-attr]
+        self.click.set_value("holes" if tool.turns else "areas")
+        self.close_leak.setVisible(tool.leak is not None)
+        self.close_leak.setText(
+            "Lead it on" if tool.leak is not None and tool.leak.parts else "Close the leak"
+        )
+        self.keep.setVisible(tool.leak is None)
+        for part in (self.keep, self.join, self.drop, self.colour):
+            part.setEnabled(bool(tool.chosen))
+        for way in self.ways.values():
+            way.setEnabled(
+                ground is not None and sum(contour.closed for contour in ground.contours) > 1
+            )
