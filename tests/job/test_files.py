@@ -318,7 +318,7 @@ class Saving(Folder):
         ):
             with (
                 self.subTest(fault=fault),
-                mock.patch("draxet.job.codec.written", side_effect=fault),
+                mock.patch("draxet.job.file.written", side_effect=fault),
                 self.assertRaisesRegex(JobFileError, "^plate.draxet could not be saved: "),
             ):
                 save_job(full_job(), self.path)

@@ -33,7 +33,7 @@ _HARMLESS = (
 )
 
 _PATIENCE = 10
-_PATIENCE_S = 300
+_PATIENCE_S = 120
 """So long work may take on a machine that is busy with other things."""
 
 
@@ -104,8 +104,14 @@ class WindowTest(unittest.TestCase):
         limit = time.monotonic() + _PATIENCE_S
         while time.monotonic() < until or (self.window.workers.busy() and time.monotonic() < limit):
             QTest.qWait(5)
-        self.assertLess(time.monotonic(), limit, "work is still going on")
+        if time.monotonic() >= limit:
+            self.fail(f"work is still going on: {self._what_goes_on()}")
         QApplication.sendPostedEvents(None, 0)
+
+    def _what_goes_on(self) -> str:
+        """The lanes that are busy, and where each thread is."""
+        stacks = ("".join(traceback.format_stack(f)[-4:]) for f in sys._current_frames().values())
+        return "\n".join([*self.window.workers._newest, *stacks])
 
     def wait_for(self, true: Callable[[], bool]) -> None:
         limit = time.monotonic() + _PATIENCE_S

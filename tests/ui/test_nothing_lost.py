@@ -60,7 +60,7 @@ class Saves(NothingLost):
     def test_a_save_that_fails_says_so_and_the_window_stays_open(self) -> None:
         self.begin()
         self.session.path = self.path
-        with mock.patch("draxet.job.codec.written", side_effect=TypeError("no JSON")):
+        with mock.patch("draxet.job.file.written", side_effect=TypeError("no JSON")):
             self.answer("Save")
             self.window.close()
             self.wait_for(lambda: not self.is_waiting)
@@ -204,7 +204,7 @@ class Copies(NothingLost):
         job = self.begin()
         with (
             mock.patch("draxet.job.codec.written", side_effect=TypeError),
-            mock.patch("draxet.job.codec.written", side_effect=TypeError),
+            mock.patch("draxet.job.file.written", side_effect=TypeError),
         ):
             place = rescue(job, copies_folder())
         self.assertEqual(read_left(place).job, job)
