@@ -422,6 +422,16 @@ class ToolsTakenAway(WindowTest):
         self.assertIn("handed off and read back", self.top_words)
 
 
+class AfterClosing(WindowTest):
+    def test_nothing_is_begun_once_the_window_is_closed(self) -> None:
+        self.window.close()
+        begun: list[int] = []
+        self.window.workers.run("late", lambda report: begun.append(1), begun.append, begun.append)
+        self.assertFalse(self.window.workers.busy())
+        self.settle(50)
+        self.assertEqual(begun, [])
+
+
 class TakenApart(WindowTest):
     def test_circles_of_objects_that_a_worker_leaves_are_taken_apart_on_the_windows_thread(
         self,

@@ -131,6 +131,7 @@ class Workers(QObject):
         self._tasks: dict[int, _Task] = {}
         self._endings: deque[tuple[int, Any, Exception | None]] = deque()
         self._numbers = count()
+        self._closed = False
         self._line, self._saving = _Line(self._perform, _AT_ONCE), _Line(self._perform, 1)
         self._ended.connect(self._hand_over)
         self._stepped.connect(self._pass_on)
@@ -165,6 +166,8 @@ class Workers(QObject):
             what it ends: a widget that asked for it and shows its answer.
         """
         self.cancel(lane)
+        if self._closed:
+            return  # what a timer asks for after the window was closed
         number = next(self._numbers)
         self._newest[lane] = self._tasks[number] = _Task(
             lane, work, done, failed, stepped, of_job, saves
@@ -217,6 +220,7 @@ class Workers(QObject):
     def close(self) -> None:
         """Stop everything, and wait for what is being saved; what does not stop soon is left to
         itself."""
+        self._closed = True
         for lane in list(self._newest):
             self.cancel(lane)
         self._saving.close(None)
