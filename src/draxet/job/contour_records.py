@@ -33,17 +33,14 @@ class ContourItem:
     size is never resized.
 
     by_hand : changed by hand since it was traced: tracing anew leaves it alone. colour : #rrggbb
-    where it bounds an area of that
-    colour, else empty. traced : what of the picture it follows: ``edges``, ``middles`` or
-    ``colours``. sheet : the id of the sheet
-    it belongs to. layer : the layer's name in the drawing that it came from. slit : an open one
-    that is meant to be open. group : the
-    group that it stands in, or empty. ellipse : where it is an ellipse, the map from the unit
-    circle to it. link : contours of the same link have one shape, laid by each one's `placed`;
-    empty for one of its own. symmetric : moved by hand, those of its link that are so too move
-    likewise,
-    each in its own half or sector. line : how broad the line is that it stands for, in mm; 0 where
-    it has no breadth of its own.
+    where it bounds an area of that colour, else empty. traced : what of the picture it follows:
+    ``edges``, ``middles`` or ``colours``. sheet : the id of the sheet it belongs to. layer : the
+    layer's name in the drawing that it came from. slit : an open one that is meant to be open.
+    group : the group that it stands in, or empty. ellipse : where it is an ellipse, the map from
+    the unit circle to it. link : contours of the same link have one shape, laid by each one's
+    `placed`; empty for one of its own. symmetric : moved by hand, those of its link that are so too
+    move likewise, each in its own half or sector. line : how broad the line is that it stands for,
+    in mm; 0 where it has no breadth of its own.
     """
 
     id: Id

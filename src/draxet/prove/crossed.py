@@ -15,13 +15,13 @@ from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.operations import CutThrough, Side
 from draxet.job.parts import put_parts
 from draxet.job.records import Job
+from draxet.prove.look_places import MOST_PLACES
 
 __all__ = ["Crossed", "crossing_each_other"]
 
 _FINE = 0.01
 _THIN = 0.01
 """mm: a loop that is narrower in the mean is none."""
-_MOST_PLACES = 200
 _OVERLAP = 0.02
 """mm: what two contours both bound, and what each bounds alone, is broader than twice that where
 they cross; narrower it is an edge that they share."""
@@ -44,9 +44,7 @@ class Crossed:
         if not found:
             return []
         ids, one = tuple(item.id for item in found), len(found) == 1
-        places = tuple(place for item in found for place in self._known[item.contour])[
-            :_MOST_PLACES
-        ]
+        places = tuple(place for item in found for place in self._known[item.contour])[:MOST_PLACES]
         worked = _cut_beside(job) | {
             name
             for operation in job.operations
@@ -128,7 +126,7 @@ def crossing_each_other(job: Job) -> list[Finding]:
             Gravity.WARNS,
             "mend",
             ids,
-            tuple((float(x), float(y)) for x, y in meets[:_MOST_PLACES]),
+            tuple((float(x), float(y)) for x, y in meets[:MOST_PLACES]),
         )
     ]
 

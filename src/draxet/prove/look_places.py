@@ -11,6 +11,7 @@ from draxet.job.contour_records import ContourItem
 __all__ = ["HAIR", "MOST_PLACES", "boxes_of_items", "ids_and_middles"]
 
 MOST_PLACES = 200
+"""So many places are shown of one finding."""
 
 HAIR = 0.002
 """mm: the cut of a contour without an operation takes nothing away."""

@@ -15,7 +15,8 @@ from draxet.job.operations import CutThrough, Side
 from draxet.job.program import Program
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
-from draxet.prove.run_lines import FINE, MOST_PLACES, SLACK, LinesAtWork, width_of
+from draxet.prove.look_places import MOST_PLACES
+from draxet.prove.run_lines import FINE, SLACK, LinesAtWork, width_of
 from draxet.prove.run_twice import shorter_leads
 
 __all__ = ["runs_into_a_part", "runs_into_what_is_kept_clear"]

@@ -12,14 +12,12 @@ from draxet.geometry.turning import way_points
 from draxet.job.program import Program
 from draxet.record import record
 
-__all__ = ["FINE", "LinesAtWork", "MOST_PLACES", "SLACK", "lines_at_work", "width_of"]
+__all__ = ["FINE", "LinesAtWork", "SLACK", "lines_at_work", "width_of"]
 
 FINE = 0.01
 
 SLACK = 0.05
 """mm: so much of a neighbour may be touched untold."""
-
-MOST_PLACES = 200
 
 
 @record(frozen=True, eq=False)

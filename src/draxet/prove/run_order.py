@@ -16,7 +16,8 @@ from draxet.job.make_edits import remove_order
 from draxet.job.operating import set_operation
 from draxet.job.program import Program
 from draxet.job.records import Job
-from draxet.prove.run_lines import FINE, MOST_PLACES
+from draxet.prove.look_places import MOST_PLACES
+from draxet.prove.run_lines import FINE
 
 __all__ = ["cut_too_deep", "cut_too_late"]
 

@@ -17,7 +17,8 @@ from draxet.job.operations import CutThrough
 from draxet.job.program import Program
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
-from draxet.prove.run_lines import FINE, MOST_PLACES, SLACK, LinesAtWork
+from draxet.prove.look_places import MOST_PLACES
+from draxet.prove.run_lines import FINE, SLACK, LinesAtWork
 
 __all__ = ["shorter_leads", "worked_twice"]
 
