@@ -51,7 +51,9 @@ def sharpened(
     roughly = _side_lines_meet(grey, corners, _FIRST_REACH, most)
     wide = _measured(grey, roughly, lens, most) if roughly is not None else None
     found = [each for each in (close, wide) if each is not None]
-    return min(found, key=lambda each: each.residual) if found else Corners(corners)
+    if not found:  # nothing was measured: as far off as a side may lie
+        return Corners(corners, residual=_REACH)
+    return min(found, key=lambda each: each.residual)
 
 
 def _measured(grey: NDArray[Any], corners: Points, lens: bool, most: int) -> Corners | None:

@@ -15,9 +15,9 @@ from draxet.trueup.brightness_steps import BESIDE, convex_inside, least_step, sa
 __all__ = ["long_lines", "outlines_of_lines", "outlines_of_regions", "outlines_of_three_sides"]
 
 _MOST_LINES, _MOST_PAIRS, _MOST_RUNS = 60, 400_000, 400
-_MOST_THREE_SIDED, _FORESHORTENED = 600, (0.78, 0.84, 0.91, 0.98, 1.06, 1.15, 1.25)
-"""Of outlines of three sides so many are led on, with the fourth at these shares of where it would
-lie seen square on."""
+_MOST_THREE_SIDED, _FOCAL_SHARES = 600, (0.75, 1.1, 1.6, 3.0)
+"""Of outlines of three sides so many are led on, as cameras of these focal lengths (shares of the
+picture's longer side) would see them."""
 _WAYS, _MOST_ONE_WAY = 12, 14
 """Of lines that run within a twelfth of half a turn so many are taken at the most."""
 _SCALES = ((1.5, 20.0, 60.0), (3.0, 14.0, 36.0), (5.0, 10.0, 25.0))
@@ -77,8 +77,9 @@ def outlines_of_three_sides(
     small: NDArray[Any], lines: Floats, real: tuple[float, float]
 ) -> Points:
     """Four-sided outlines (n, 4, 2) of which three sides were found: two lines that run much the
-    same way and one across them; the fourth lies where the sides that are looked for want it, as it
-    may be foreshortened."""
+    same way and one across them. Where the fourth lies follows from the sides that are looked for
+    and how far away the picture is seen from: the two meet in the vanishing point of one direction,
+    and that of the other, square to it, lies on the one across."""
     if len(lines) < 3:
         return np.zeros((0, 4, 2))
     turns = np.abs((lines[:, 2][:, None] - lines[:, 2][None] + np.pi / 2) % np.pi - np.pi / 2)
@@ -92,18 +93,48 @@ def outlines_of_three_sides(
     steps = _steps_along(small, a, b)
     good = np.flatnonzero((long > 0.05 * size) & (long < 0.7 * size) & (steps > 0.6))
     good = good[np.argsort(steps[good])[::-1][:_MOST_THREE_SIDED]]
-    a, b, long, i, j = a[good], b[good], long[good], i[good], j[good]
-    along_i = np.column_stack([np.cos(lines[i, 2]), np.sin(lines[i, 2])])
-    along_j = np.column_stack([np.cos(lines[j, 2]), np.sin(lines[j, 2])])
-    along_j *= np.sign((along_i * along_j).sum(axis=1))[:, None]
+    three = np.column_stack([i, j, across])[good]
+    middle = np.array([small.shape[1], small.shape[0]]) / 2
     wanted = max(real) / min(real)
-    quads = []
-    for ratio in (wanted, 1 / wanted):
-        for share in _FORESHORTENED:
-            for way in (1.0, -1.0):
-                reach = (way * ratio * share * long)[:, None]
-                quads.append(np.stack([a, b, b + reach * along_j, a + reach * along_i], axis=1))
+    quads = [
+        _fourth_side(a[good], b[good], lines, three, focal * size, middle, ratio)
+        for focal in _FOCAL_SHARES
+        for ratio in (wanted, -wanted, 1 / wanted, -1 / wanted)
+    ]
     return convex_inside(np.concatenate(quads), small)
+
+
+def _fourth_side(
+    a: Points,
+    b: Points,
+    lines: Floats,
+    three: NDArray[np.int64],
+    focal: float,
+    middle: Floats,
+    ratio: float,
+) -> Points:
+    """Outlines (n, 4, 2) on sides from `a` to `b`, seen by a camera of a focal length (pixels) about
+    the picture's middle: numbers of the two lines that lead on from there, and of the one across
+    (n, 3), and how long those are against it, under 0 to its other side."""
+
+    def ray(places: Points) -> Floats:
+        return np.column_stack([(places - middle) / focal, np.ones(len(places))])
+
+    ways = np.column_stack([np.cos(lines[:, 2]), np.sin(lines[:, 2]), np.zeros(len(lines))])
+    planes = np.cross(ray(lines[:, :2]), ways)
+    first, second, across = (planes[column] for column in three.T)
+    along = np.cross(first, second)
+    along /= np.maximum(np.linalg.norm(along, axis=1), 1e-12)[:, None]
+    normal = np.cross(along, np.cross(across, along))
+    with np.errstate(divide="ignore", invalid="ignore"):
+        near = [ray(places) for places in (a, b)]
+        start, stop = (each / (each * normal).sum(axis=1)[:, None] for each in near)
+        reach = ratio * np.linalg.norm(stop - start, axis=1)[:, None] * along
+        far = stop + reach, start + reach
+        seen = [each[:, :2] / each[:, 2:] * focal + middle for each in far]
+        before = np.all([each[:, 2] * start[:, 2] > 0 for each in far], axis=0)
+    quads = np.stack([a, b, *seen], axis=1)
+    return np.asarray(quads[before & np.isfinite(quads).all(axis=(1, 2))])
 
 
 def _steps_along(small: NDArray[Any], a: Points, b: Points) -> Floats:

@@ -3,6 +3,7 @@ sides."""
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import cv2
@@ -11,12 +12,12 @@ import numpy as np
 from draxet.geometry.arrays import Floats, NDArray, Points
 from draxet.progress import Progress, Unwatched
 from draxet.trueup.brightness_steps import (
-    BESIDE,
+    drawn_to_steps,
     in_turn,
     least_step,
-    sample,
     signed_areas,
     steps_across,
+    steps_beside,
 )
 from draxet.trueup.edge_lines import Corners, sharpened
 from draxet.trueup.outlines import (
@@ -36,7 +37,12 @@ measured and after."""
 _OF_LINES = (0.85, 0.35)
 """Lines that happen to bound four sides count for less than an outline in one piece: where its
 sides are typed, and where not."""
+_FOCAL_LENGTHS, _SKEW = np.array([0.7, 0.85, 1.0, 1.2, 1.5, 2.0, 3.0]), 0.06
+"""Of usual cameras, as shares of the picture's longer side, and how far from square a rectangle's
+corners may come out (the cosine)."""
 _MOST_QUADS = 400
+_MOST_DRAWN, _DRAWN_WITHIN = 6000, 0.2
+"""So many outlines of about the proportion looked for, within such a share, are drawn to steps."""
 _SAMPLES, _FEW, _STRONG = 40, 12, (30.0, 60.0)
 """Places along each side at which the step is taken, well and roughly, and grey levels that are a
 strong one where sides are typed and where not."""
@@ -48,6 +54,12 @@ _LARGER = 0.4
 _CRISP, _BESIDE_SIDE = 0.6, 9
 """A side counts in full where so large a share of it steps more than what lies so many pixels
 beside it."""
+_BOW, _BOWED = 3, 0.04
+"""Working pixels by which a lens may bow a side at its middle, and what a pixel of it costs (the
+root of grey levels)."""
+_VANISHING, _FARTHER = 0.35, (7.0, 10.0)
+"""A side that steps along a smaller share of it all but vanishes; and how far to either side (working
+pixels) a step that is not that of a thin line lasts."""
 _CROOKED = 0.5
 """Pixels: sides that lie so far off straight lines count for half."""
 _SAME_PX, _SAME_SHARE = 4.0, 0.04
@@ -94,6 +106,8 @@ def find_rectangles(
     likely = []
     for some in of_lines:
         report(0.4, _WORDS)
+        if real is not None:
+            some = drawn_to_steps(small, _that_fit(some, small.shape, real))
         likely.append(some[_likeliest(small, some, real)])
     quads = in_turn(np.concatenate([outlines, *likely]))
     worth = np.where(np.arange(len(quads)) < len(outlines), 1.0, _OF_LINES[0 if typed else 1])
@@ -162,18 +176,28 @@ def _fits(
 ) -> Floats:
     """How well outlines (n, 4, 2), in turn, agree with the sides that are looked for, from near 0
     to 1: by the proportion of the rectangle that a camera with its axis in the picture's middle
-    would have seen so (Zhang and He, "Whiteboard scanning", 2007)."""
+    would have seen so, and how square it would be (Zhang and He, "Whiteboard scanning", 2007), at
+    the best of usual focal lengths."""
     if real is None or not len(quads):
         return np.ones(len(quads))
-    found = _proportions(quads, shape)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        off = np.abs(np.log(np.maximum(found, 1 / found) / (max(real) / min(real))))
-        return np.where(np.isfinite(off), 0.04 + 0.96 * np.exp(-((off / within) ** 2)), 0.3)
+    wanted = math.log(max(real) / min(real))
+    across, down = _side_directions(quads, shape)
+    best = np.zeros(len(quads))
+    for focal in _FOCAL_LENGTHS * max(shape[:2]):
+        scale = np.array([1 / focal, 1 / focal, 1.0])
+        wide, high = across * scale, down * scale
+        long, tall = (np.linalg.norm(each, axis=1) for each in (wide, high))
+        with np.errstate(divide="ignore", invalid="ignore"):
+            off = np.abs(np.abs(np.log(long / tall)) - wanted)
+            skew = (wide * high).sum(axis=1) / (long * tall)
+            found = np.exp(-((off / within) ** 2) - (skew / _SKEW) ** 2)
+        best = np.maximum(best, np.where(np.isfinite(found), found, 0.0))
+    return 0.04 + 0.96 * best
 
 
-def _proportions(quads: Points, shape: tuple[int, ...]) -> Floats:
-    """Width over height of the rectangles that are seen as `quads` (n, 4, 2); NaN where that cannot
-    be told."""
+def _side_directions(quads: Points, shape: tuple[int, ...]) -> tuple[Floats, Floats]:
+    """Directions (n, 3) of the sides of parallelograms that are seen as `quads` (n, 4, 2), as long
+    as these: x and y in pixels from the picture's middle, z as many focal lengths."""
     places = np.concatenate(
         [quads - np.array([shape[1] / 2, shape[0] / 2]), np.ones((len(quads), 4, 1))], axis=2
     )
@@ -181,22 +205,14 @@ def _proportions(quads: Points, shape: tuple[int, ...]) -> Floats:
     with np.errstate(divide="ignore", invalid="ignore"):
         k2 = (np.cross(a, c) * d).sum(axis=1) / (np.cross(b, c) * d).sum(axis=1)
         k3 = (np.cross(a, c) * b).sum(axis=1) / (np.cross(d, c) * b).sum(axis=1)
-        n2, n3 = k2[:, None] * b - a, k3[:, None] * d - a
-        far = max(shape[:2])
-        focal2 = -(n2[:, 0] * n3[:, 0] + n2[:, 1] * n3[:, 1]) / (n2[:, 2] * n3[:, 2])
-        told = ((0.4 * far) ** 2 < focal2) & (focal2 < (4 * far) ** 2)
-        focal2 = np.where(
-            told, focal2, (1.1 * far) ** 2
-        )  # too nearly square on to tell: as with a usual camera
-        long, high = ((n[:, 0] ** 2 + n[:, 1] ** 2) / focal2 + n[:, 2] ** 2 for n in (n2, n3))
-        square_on = (np.abs(n2[:, 2]) < 1e-6) | (np.abs(n3[:, 2]) < 1e-6)
-        return np.asarray(
-            np.where(
-                square_on,
-                np.hypot(n2[:, 0], n2[:, 1]) / np.hypot(n3[:, 0], n3[:, 1]),
-                np.sqrt(long / high),
-            )
-        )
+        return k2[:, None] * b - a, k3[:, None] * d - a
+
+
+def _that_fit(quads: Points, shape: tuple[int, ...], real: tuple[float, float]) -> Points:
+    """Outlines (n, 4, 2), in turn, of much the proportion that is looked for: the best so many."""
+    turned = in_turn(quads)
+    fits = _fits(turned, shape, real, _DRAWN_WITHIN)
+    return turned[np.argsort(fits)[::-1][:_MOST_DRAWN]]
 
 
 def _likeliest(
@@ -229,6 +245,20 @@ def _crispness(small: NDArray[Any], quad: Points) -> float:
     return worst
 
 
+def _along_bows(steps: Floats, shares: Floats) -> Floats:
+    """Of the steps beside the sides of outlines (n, 4, m, 2 * _BOW + 1) those (n, 4, m) along the
+    bow that fits each side best."""
+    best = np.full(steps.shape[:2], -np.inf)
+    found = np.zeros(steps.shape[:3])
+    for bow in range(-_BOW, _BOW + 1):
+        at = np.round(bow * 4 * shares * (1 - shares)).astype(int) + _BOW
+        there = steps[:, :, np.arange(len(shares)), at]
+        worth = np.sqrt(np.abs(there)).mean(axis=2) - _BOWED * abs(bow)
+        better = worth > best
+        best[better], found[better] = worth[better], there[better]
+    return found
+
+
 def _supports(
     small: NDArray[Any], corners: Points, samples: int = _SAMPLES, *, typed: bool = True
 ) -> Floats:
@@ -236,57 +266,27 @@ def _supports(
     clockwise as seen, and how large it is. A step counts whichever way it goes: what is printed on
     a card may be darker or lighter than what it lies on. It is one between what lies to either side
     over some way, so that grain makes none. Where its sides are not `typed`, what is large, stands
-    out and is all of a piece counts for more."""
+    out and is all of a piece counts for more; where they are, one side may all but vanish, as in a
+    shadow, and the others step farther away too, as joints between tiles do not."""
     if not len(corners):
         return np.zeros(0)
     height, width = small.shape
     within = ((corners >= 3) & (corners <= (width - 4, height - 4))).all(axis=(1, 2))
-    sides = np.roll(corners, -1, axis=1) - corners
-    normals = (
-        np.stack([-sides[..., 1], sides[..., 0]], axis=-1)
-        / np.maximum(np.hypot(sides[..., 0], sides[..., 1]), 1e-9)[..., None]
-    )
-    at = corners[:, :, None] + np.linspace(0.08, 0.92, samples)[:, None] * sides[:, :, None]
-
-    def beside(side: float) -> Floats:
-        seen = [
-            sample(small, (at + side * far * normals[:, :, None]).reshape(len(corners), -1, 2))
-            for far in BESIDE
-        ]
-        return np.asarray(np.mean(seen, axis=0).reshape(len(corners), 4, samples))
-
-    steps = beside(1.0) - beside(-1.0)
-    along = max(1, samples // 13)
-    steps = (
-        np.apply_along_axis(
-            lambda row: np.convolve(row, np.ones(along) / along, mode="valid"), 2, steps
-        )
-        if along > 1
-        else steps
-    )
-    there = np.abs(steps) > least_step(small)
-    weakest, second = np.sort(there.mean(axis=2), axis=1)[:, :2].T
-    share = np.where(
-        (second > 0.6) & (weakest > 0.35), second * np.cbrt(0.3 + 0.7 * weakest), 0.0
-    )  # one side may all but vanish, as in a shadow
+    shares = np.linspace(0.08, 0.92, samples)
+    steps = _along_bows(steps_beside(small, corners, shares, _BOW), shares)
+    if (along := samples // 13) > 1:
+        sums = np.cumsum(np.pad(steps, ((0, 0), (0, 0), (1, 0))), axis=2)
+        steps = (sums[..., along:] - sums[..., :-along]) / along
+    least = least_step(small)
+    weakest, second = np.sort((np.abs(steps) > least).mean(axis=2), axis=1)[:, :2].T
     strength = np.minimum(np.median(np.abs(steps), axis=2).min(axis=1), _STRONG[0 if typed else 1])
     one_way = np.abs(np.sign(steps).sum(axis=2)).mean(axis=1) / steps.shape[2]
-    areas = np.abs(signed_areas(corners)) / 2
+    sizes = np.abs(signed_areas(corners)) / 2 / small.size
     if not typed:
-        return np.asarray(
-            np.where(
-                within & (weakest > 0.6),
-                weakest**2 * strength * (0.5 + 0.5 * one_way) * np.sqrt(areas / small.size),
-                0.0,
-            )
-        )
-    return np.asarray(
-        np.where(
-            within,
-            share**3
-            * np.sqrt(strength)
-            * (0.75 + 0.25 * one_way)
-            * (areas / small.size) ** _LARGER,
-            0.0,
-        )
-    )
+        support = weakest**2 * strength * (0.5 + 0.5 * one_way) * np.sqrt(sizes)
+        return np.where(within & (weakest > 0.6), support, 0.0)
+    share = second * np.cbrt(0.3 + 0.7 * weakest) * np.minimum(weakest / _VANISHING, 1)
+    support = share**3 * np.sqrt(strength) * (0.75 + 0.25 * one_way) * sizes**_LARGER
+    farther = np.abs(steps_beside(small, corners, shares, 0, _FARTHER)[..., 0]) > least
+    lasting = np.minimum(farther.mean(axis=2).min(axis=1) / _VANISHING, 1)
+    return np.where(within & (second > 0.6), support * (0.1 + 0.9 * lasting), 0.0)
