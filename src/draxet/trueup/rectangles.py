@@ -60,9 +60,11 @@ root of grey levels)."""
 _VANISHING, _FARTHER = 0.35, (7.0, 10.0)
 """A side that steps along a smaller share of it all but vanishes; and how far to either side (working
 pixels) a step that is not that of a thin line lasts."""
+_WORSE = 0.2
+"""Pixels by which sides measured at more places may lie farther off straight lines."""
 _CROOKED = 0.5
 """Pixels: sides that lie so far off straight lines count for half."""
-_SAME_PX, _SAME_SHARE = 4.0, 0.04
+_SAME_PX, _SAME_SHARE = 4.0, 0.015
 """Outlines whose corners lie so near each other (working pixels, or a share of their size) are
 one."""
 
@@ -114,7 +116,7 @@ def find_rectangles(
     scores = _supports(small, quads, typed=typed) * _fits(quads, small.shape, real) * worth
     scale = np.array([grey.shape[1] / small.shape[1], grey.shape[0] / small.shape[0]])
     chosen = _apart(quads, scores, _MOST_MEASURED)
-    found, worth = _sharpened(grey, (quads[chosen] + 0.5) * scale, _ROUGHLY, report), worth[chosen]
+    found, worth = _sharpened(grey, (quads[chosen] + 0.5) * scale, report), worth[chosen]
     for count in (3 * most, most):  # the likeliest of them once more, at many places
         measured = in_turn(
             np.array([each.places for each in found]).reshape(-1, 4, 2) / scale - 0.5
@@ -122,17 +124,22 @@ def find_rectangles(
         best = _apart(measured, _measured_scores(small, measured, found, real) * worth, count)
         found, worth = [found[k] for k in best], worth[best]
         if count > most:
-            found = _sharpened(
-                grey, np.array([each.places for each in found]).reshape(-1, 4, 2), _FINELY, report
-            )
+            found = [_finer(grey, each, report) for each in found]
     return found
 
 
-def _sharpened(grey: NDArray[Any], quads: Points, places: int, report: Progress) -> list[Corners]:
+def _finer(grey: NDArray[Any], rough: Corners, report: Progress) -> Corners:
+    """Measured once more at many places, unless its sides then follow something less straight."""
+    report(0.9, _WORDS)
+    finer = sharpened(grey, rough.places, most=_FINELY)
+    return finer if finer.residual <= rough.residual + _WORSE else rough
+
+
+def _sharpened(grey: NDArray[Any], quads: Points, report: Progress) -> list[Corners]:
     found = []
     for quad in quads:
         report(0.6, _WORDS)
-        found.append(sharpened(grey, quad, most=places))
+        found.append(sharpened(grey, quad, most=_ROUGHLY))
     return found
 
 
