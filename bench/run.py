@@ -30,6 +30,7 @@ from bench.mending import mending  # noqa: E402
 from bench.photos import simulate_photos  # noqa: E402
 from bench.picking import BENT_KINDS, ZOOMS, sureness  # noqa: E402
 from bench.picking import KINDS as KINDS_OF_PICKS
+from bench.picking_pages import PAGE_KINDS, page_sureness
 from bench.programs import programs, rehearsing  # noqa: E402
 from bench.raster import ink_on_paper  # noqa: E402
 from bench.shapes import SHAPES, SIZE, clean, distance, lettering, scan_like  # noqa: E402
@@ -293,10 +294,11 @@ def truing() -> None:
 def picks() -> None:
     """Lengths between places of every kind, clicked as people click: whether they lie within their
     ±, and whether that is too wide."""
-    for kind in (*KINDS_OF_PICKS, *BENT_KINDS):
+    asked = [(kind, sureness) for kind in (*KINDS_OF_PICKS, *BENT_KINDS)]
+    for kind, sure in asked + [(kind, page_sureness) for kind in PAGE_KINDS]:
         words, errors = [], []
         for zoom, click in ZOOMS.items():
-            found = sureness(kind, click, range(_SCANS))
+            found = sure(kind, click, range(_SCANS))
             errors.append(found.error)
             words.append(
                 f"{zoom} {100 * found.inside:.1f} % ({found.too_wide:.2f} × what 95 % need)"

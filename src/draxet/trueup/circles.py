@@ -16,7 +16,16 @@ from draxet.trueup.measured_lines import LEAST_CONTRAST, Stroke, along_stroke, r
 
 __all__ = ["Circle", "circle_along"]
 
-_GROWS = 1.5
+_GROWS, _LEAST_GROWS, _SURELY = 1.5, 1.04, 0.9
+"""By so much a seen piece of rim is led on at once, at first and at last; and the share of what was
+seen so that is surely of the circle."""
+_FIRST = (1.0, 0.7, 0.5)
+"""Shares of what lies on one arc at first sight that are looked at first."""
+_OUTER, _LEAVES = 0.12, 3.0
+"""The share of a piece at its ends that leaves the circle where it lies so many standard deviations
+beside it."""
+_FINEST, _LITTLE = 0.03, math.radians(75)
+"""The least noise (pixels), and a turn of which no more than half the certainty is left."""
 _HOLDS = 0.6
 """Pixels (one standard deviation) within which the rim lies on one circle."""
 _LEAST_SEEN, _LAST_SEEN = 0.6, 0.4
@@ -50,26 +59,45 @@ def circle_along(values: NDArray[Any], stroke: Stroke, window: float) -> Circle 
     bent = arc_as_far_as_it_holds(values, stroke, window, both=True)
     if bent is None or not bent.is_bent or abs(bent.stroke.bend) * _LARGEST < 1:
         return None
-    rim, length = bent.stroke, bent.end
-    found: Circle | None = None
-    while True:
-        length = min(length, math.pi / abs(rim.bend))
-        fitted = _fitted(values, rim, length, window)
-        if fitted is None:
+    rim, grows = bent.stroke, _GROWS
+    for share in _FIRST:
+        reach = (share * bent.end, share * bent.end)
+        if found := _fitted(values, rim, reach, window):
             break
-        found, rim = fitted
-        if length >= 0.999 * math.pi / abs(rim.bend):
-            break
-        length *= _GROWS
-    return found if found and found.seen > _LEAST_TURN else None
+    while found and grows > _LEAST_GROWS and not _is_whole(reach, rim):
+        for sides in ((1, 1), (1, 0), (0, 1)):
+            circle, rim = found
+            wider = _within_whole(reach, rim, [grows if side else 1.0 for side in sides])
+            if wider != reach and (better := _fitted(values, rim, wider, window)):
+                found, reach = better, wider
+                break
+        else:
+            grows = math.sqrt(grows)
+    if found and not _is_whole(reach, found[1]):  # not up to the very place where it ends
+        found = _fitted(values, found[1], (_SURELY * reach[0], _SURELY * reach[1]), window) or found
+    return found[0] if found and found[0].seen > _LEAST_TURN else None
+
+
+def _is_whole(reach: tuple[float, float], rim: Stroke) -> bool:
+    return sum(reach) >= 0.999 * 2 * math.pi / abs(rim.bend)
+
+
+def _within_whole(
+    reach: tuple[float, float], rim: Stroke, grows: list[float]
+) -> tuple[float, float]:
+    """Pixels before and after a place on a rim, as many times as many, no more than all of it."""
+    before, after = (side * more for side, more in zip(reach, grows, strict=True))
+    share = min(1.0, 2 * math.pi / abs(rim.bend) / (before + after))
+    return before * share, after * share
 
 
 def _fitted(
-    values: NDArray[Any], rim: Stroke, length: float, window: float
+    values: NDArray[Any], rim: Stroke, reach: tuple[float, float], window: float
 ) -> tuple[Circle, Stroke] | None:
-    """The circle of least squares through the middles of cuts up to `length` pixels to both sides,
-    and its rim at the same place."""
-    along = np.linspace(-length, length, int(min(max(length, 24.0), 400.0)))
+    """The circle of least squares through the middles of cuts up to so many pixels before and
+    after a place, and its rim at the same place; None where they lie on none, up to their ends."""
+    length = sum(reach)
+    along = np.linspace(-reach[0], reach[1], int(min(max(length / 2, 24.0), 400.0)))
     offsets = np.arange(-window, window + 0.01, 0.5)
     for _ in range(_ROUNDS):
         cuts = along_stroke(values, rim, along, offsets)
@@ -105,10 +133,21 @@ def _fitted(
         if np.abs(shift).max() < 0.02:
             break
     noise = float(np.sqrt(np.mean(off[good] ** 2)))
-    ends = np.abs(along) > 0.7 * length
-    if noise > _HOLDS or good.mean() < _LEAST_SEEN or good[ends].mean() < _LAST_SEEN:
+    ends = (along < _OUTER * length - reach[0]), (along > reach[1] - _OUTER * length)
+    if noise > _HOLDS or good.mean() < _LEAST_SEEN:
         return None
-    told = min((2 * length / _APART) / len(along), 1.0)
-    covariance: Floats = max(noise, 0.03) ** 2 * np.linalg.pinv(rows[good].T @ rows[good] * told)
+    if min(float(good[end].mean()) for end in ends) < _LAST_SEEN:
+        return None
+    told = min((length / _APART) / len(along), 1.0)
+    inner = float(np.sqrt(np.mean(off[good & ~ends[0] & ~ends[1]] ** 2)))
+    for end in ends:
+        some = off[good & end]
+        sure = max(inner, _FINEST) / math.sqrt(max(told * len(some), 1.0))
+        if len(some) and abs(float(some.mean())) > _LEAVES * sure:
+            return None
+    doubt = 1 + (_LITTLE * radius / length) ** 2  # of so little, some may lie on what leads on
+    covariance: Floats = (doubt * max(noise, _FINEST)) ** 2 * np.linalg.pinv(
+        rows[good].T @ rows[good] * told
+    )
     spread = Spread(float(covariance[0, 0]), float(covariance[0, 1]), float(covariance[1, 1]))
-    return Circle(x, y, radius, spread, 2 * length / radius), rim
+    return Circle(x, y, radius, spread, length / radius), rim

@@ -18,7 +18,7 @@ from draxet.geometry.arrays import NDArray
 from draxet.geometry.spread import Spread
 from draxet.record import record
 from draxet.trueup.bent import arc_as_far_as_it_holds
-from draxet.trueup.circles import circle_along
+from draxet.trueup.circles import Circle, circle_along
 from draxet.trueup.features import across_spread, even_along, feature_near, in_area, met
 from draxet.trueup.measured_lines import (
     LEAST_CONTRAST,
@@ -56,6 +56,8 @@ _WIDEST = 0.9
 _LINE_ALWAYS = 24.0
 """Pixels up to which a line is a line, however near it is looked at."""
 _AROUND = 72
+_ROUND_WITHIN = 24.0
+"""Pixels from where the sides of a corner would meet within which its round lies."""
 _AROUND_CIRCLES = (160, 480, 1400)
 _LONG_ALONG = (40.0, 90.0, 180.0, 360.0)
 
@@ -148,6 +150,20 @@ def _on_line(
             feature.spread,
             kind=feature.kind,
         )
+    first = _line_near(ink, x, y, reach, widest)
+    if first is None:
+        return None
+    at, angle = foot(first, x, y), direction_at(first, x, y)
+    across = math.hypot(across_spread(first.width), first.unsure)
+    return Pick(
+        *at, first.width, (angle,), Spread.along_line(angle, across, max(click, _LEAST_BY_EYE))
+    )
+
+
+def _line_near(
+    ink: NDArray[Any], x: float, y: float, reach: float, widest: float = math.inf
+) -> Stroke | None:
+    """The drawn line nearest to a place, straight or bent."""
     looked = max(
         reach, 0.6 * _LINE_ALWAYS
     )  # however near the picture is looked at, a click on a line's ink means the line
@@ -155,21 +171,13 @@ def _on_line(
         stroke
         for angle in directions_near(ink, x, y, looked)
         if (stroke := stroke_near(ink, x, y, angle, looked))
-    ]
-    strokes = [
-        stroke
-        for stroke in strokes
-        if stroke.width <= widest and away(stroke, x, y) <= max(reach, stroke.width / 2)
+        and stroke.width <= widest
+        and away(stroke, x, y) <= max(reach, stroke.width / 2)
     ]
     if not strokes:
         return None
     first = min(strokes, key=lambda s: (not even_along(ink, s), away(s, x, y)))
-    first = _as_bent(ink, first, max(0.8 * first.width, 2.5))
-    at, angle = foot(first, x, y), direction_at(first, x, y)
-    across = math.hypot(across_spread(first.width), first.unsure)
-    return Pick(
-        *at, first.width, (angle,), Spread.along_line(angle, across, max(click, _LEAST_BY_EYE))
-    )
+    return _as_bent(ink, first, max(0.8 * first.width, 2.5))
 
 
 def _as_bent(values: NDArray[Any], stroke: Stroke, window: float) -> Stroke:
@@ -247,21 +255,7 @@ def centre_of(grey: NDArray[Any], pick: Pick) -> Pick | None:
     found = None
     for half in _AROUND_CIRCLES:
         values, left, top = _round(grey, pick, half)
-        strokes = (
-            Stroke(pick.x - left, pick.y - top, angle, pick.width) for angle in pick.directions
-        )
-        found = next(
-            (
-                c
-                for s in strokes
-                if (
-                    c := circle_along(
-                        values, s, _EDGE_WINDOW if pick.on_edge else max(0.8 * pick.width, 2.5)
-                    )
-                )
-            ),
-            None,
-        )
+        found = _circle_at(values, pick, pick.x - left, pick.y - top)
         if found is None or 2 * found.radius + pick.width + 4 < half:
             break
     if found is None:
@@ -270,6 +264,19 @@ def centre_of(grey: NDArray[Any], pick: Pick) -> Pick | None:
     return Pick(
         found.x + left, found.y + top, 0.0, (), found.spread.plus(as_drawn), pick.on_edge, "centre"
     )
+
+
+def _circle_at(values: NDArray[Any], pick: Pick, x: float, y: float) -> Circle | None:
+    """The first circle on whose rim one of a pick's lines lies; of a corner also the tight round
+    that it may be."""
+    strokes = [Stroke(x, y, angle, pick.width) for angle in pick.directions]
+    if pick.kind == "corner" and (round_it := _line_near(values, x, y, _ROUND_WITHIN)):
+        strokes.append(round_it)
+    for stroke in strokes:
+        window = _EDGE_WINDOW if pick.on_edge else max(0.8 * pick.width, 2.5)
+        if found := circle_along(values, stroke, window):
+            return found
+    return None
 
 
 def _round(grey: NDArray[Any], pick: Pick, half: int) -> tuple[NDArray[Any], int, int]:

@@ -31,7 +31,7 @@ from draxet.trueup.patches import outlines_of_patches
 __all__ = ["find_corners", "find_rectangles"]
 
 _WORK_PIXELS = 1_000_000
-_PROPORTION_WITHIN, _MEASURED_WITHIN = 0.09, 0.045
+_PROPORTION_WITHIN, _MEASURED_WITHIN = 0.09, 0.035
 """By so much may a proportion differ (as a share) from the one looked for, before its sides are
 measured and after."""
 _OF_LINES = (0.85, 0.35)
