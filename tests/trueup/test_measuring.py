@@ -12,7 +12,7 @@ from draxet.job.picture_edits import add_picture
 from draxet.job.picture_records import KnownLength
 from draxet.job.records import Job
 from draxet.trueup.measures import angle_at, area_of, circle_through, length_along, read
-from draxet.trueup.pick import Pick, corner_of, lock_pick
+from draxet.trueup.pick import Pick, centre_of, corner_of, lock_pick
 from draxet.trueup.scale import DrawnScale, drawn_scale
 from draxet.trueup.true import match_picture, set_true_lengths, trust_of
 
@@ -66,6 +66,40 @@ class PicksOnEdges(unittest.TestCase):
                 Pick(0, 0, 0, (), Spread.round(0.1)), Pick(0, 9, 0, (1.0,), Spread.round(0.1))
             )
         )
+
+
+class Centres(unittest.TestCase):
+    def test_of_a_slot_end_the_centre_is_found_wherever_its_rim_is_picked(self) -> None:
+        """What leads on straight is not taken for more of the circle; a tight end, seen as a corner,
+        has a centre too."""
+        for radius in (16.0, 30.0, 60.0):
+            page = slot(radius)
+            for degrees in (-60, -25, 0, 40, 60):
+                with self.subTest(radius=radius, degrees=degrees):
+                    turn = np.radians(degrees)
+                    x, y = 240.3 + radius * np.cos(turn), 150.6 + radius * np.sin(turn)
+                    centre = centre_of(page, lock_pick(page, x, y))
+                    assert centre is not None
+                    off = np.hypot(centre.x - 240.3, centre.y - 150.6)
+                    self.assertLess(off, 0.75)
+                    self.assertLess(off, 2 * centre.spread.greatest)
+
+    def test_a_sharp_corner_and_a_straight_line_have_none(self) -> None:
+        page = np.full((200, 200), 235, np.uint8)
+        cv2.polylines(page, [np.array([(30, 170), (100, 40), (170, 170)])], False, 60, 5)
+        for x, y in ((100, 40), (65, 105)):
+            pick = lock_pick(page, x, y)
+            self.assertTrue(pick.locked)
+            self.assertIsNone(centre_of(page, pick))
+
+
+def slot(radius: float) -> np.ndarray:
+    """A slot's line, 4 pixels wide, round about (240.3, 150.6) at its right end."""
+    x, y = np.meshgrid(np.arange(340) + 0.5, np.arange(300) + 0.5)
+    along, across = x - 240.3, y - 150.6
+    away = np.where(along > 0, np.hypot(along, across), np.abs(across)) - radius
+    ink = np.where(along > -200, np.clip(2.5 - np.abs(away), 0, 1), 0)
+    return (235 - 170 * cv2.GaussianBlur(ink, (0, 0), 0.8)).astype(np.uint8)
 
 
 class Readings(unittest.TestCase):

@@ -1,5 +1,6 @@
 import unittest
 
+import cv2
 import numpy as np
 
 from bench.cards import GROUNDS, card_photo, rank
@@ -11,6 +12,7 @@ from draxet.geometry.homography import apply_homography, bent, homography, unben
 from draxet.job.picture_edits import add_picture
 from draxet.job.records import Job
 from draxet.trueup.edge_lines import Corners, sharpened
+from draxet.trueup.outlines import outlines_of_three_sides
 from draxet.trueup.rectangles import find_corners
 from draxet.trueup.square import plan_view, square_photo
 from draxet.trueup.true import measured_again
@@ -95,6 +97,31 @@ class Photos(unittest.TestCase):
 
 
 class Cards(unittest.TestCase):
+    def test_of_three_sides_the_fourth_lies_where_the_camera_would_see_it(self) -> None:
+        for seed in range(6):
+            with self.subTest(seed):
+                rng = np.random.default_rng(seed)
+                away = rng.uniform(-0.5, 0.5, 2)
+                across = np.array([1.0, 0.0, away[0]]) / np.hypot(1, away[0])
+                down = np.cross(np.cross(across, [0.0, 1.0, away[1]]), across)
+                down /= np.linalg.norm(down)
+                corners = np.array(
+                    [
+                        (0, 0, 3) + 0.8 * u * across + 0.5 * v * down
+                        for u, v in ((-1, -1), (1, -1), (1, 1), (-1, 1))
+                    ]
+                )
+                seen = 1.1 * 800 * corners[:, :2] / corners[:, 2:] + (400, 300)
+                grey = np.full((600, 800), 90, np.uint8)
+                cv2.fillPoly(grey, [np.round(seen * 16).astype(np.int32)], 200, cv2.LINE_AA, 4)
+                ends = np.roll(seen, -1, axis=0) - seen
+                lines = np.column_stack([seen, np.arctan2(ends[:, 1], ends[:, 0])])[:3]
+                found = outlines_of_three_sides(grey, lines, (160.0, 100.0))
+                off = min(
+                    max(np.hypot(*(quad - corner).T).min() for corner in seen) for quad in found
+                )
+                self.assertLess(off, 0.01)
+
     def test_with_stripes_shadows_and_round_corners_on_grainy_grounds_come_first(self) -> None:
         for print_ in ("plain", "stripe", "dark"):
             ranks = [

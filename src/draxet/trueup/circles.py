@@ -64,13 +64,15 @@ def circle_along(values: NDArray[Any], stroke: Stroke, window: float) -> Circle 
         reach = (share * bent.end, share * bent.end)
         if found := _fitted(values, rim, reach, window):
             break
-    while found and grows > _LEAST_GROWS and not _is_whole(reach, rim):
-        for sides in ((1, 1), (1, 0), (0, 1)):
-            circle, rim = found
-            wider = _within_whole(reach, rim, [grows if side else 1.0 for side in sides])
-            if wider != reach and (better := _fitted(values, rim, wider, window)):
-                found, reach = better, wider
-                break
+    while found and grows > _LEAST_GROWS and not _is_whole(reach, found[1]):
+        wider = {
+            _within_whole(reach, found[1], (grows**before, grows**after))
+            for before, after in ((1, 1), (1, 0), (0, 1), (1, -1), (-1, 1))
+        }
+        fits = [(fit, each) for each in wider if (fit := _fitted(values, found[1], each, window))]
+        best = min(fits, key=lambda each: each[0][0].spread.greatest, default=None)
+        if best and best[0][0].spread.greatest < found[0].spread.greatest:
+            found, reach = best
         else:
             grows = math.sqrt(grows)
     if found and not _is_whole(reach, found[1]):  # not up to the very place where it ends
@@ -83,7 +85,7 @@ def _is_whole(reach: tuple[float, float], rim: Stroke) -> bool:
 
 
 def _within_whole(
-    reach: tuple[float, float], rim: Stroke, grows: list[float]
+    reach: tuple[float, float], rim: Stroke, grows: tuple[float, float]
 ) -> tuple[float, float]:
     """Pixels before and after a place on a rim, as many times as many, no more than all of it."""
     before, after = (side * more for side, more in zip(reach, grows, strict=True))
