@@ -53,7 +53,7 @@ class SquareTool(Tool):
             )
         if self.workers.busy(_LANE):
             return Prompt("Square a photo: looking for the corners …")
-        if len(self.rectangles) > 1:
+        if len(self.rectangles) > 1 and self._untouched:
             return Prompt(
                 f"Square a photo: is this the rectangle? ({self.number + 1} of {len(self.rectangles)})",
                 "N shows the next one · drag its corners · type its two sides",
@@ -137,12 +137,17 @@ class SquareTool(Tool):
     def set_real(self, real: tuple[float, float]) -> None:
         """Other sides: the rectangle that fits them is looked for, where no corner was put by
         hand."""
-        untouched = bool(self.rectangles) and self.corners == [
-            (float(x), float(y)) for x, y in self.rectangles[self.number].places
-        ]
+        untouched = self._untouched
         self.real = real
         if untouched:
             self.find()
+
+    @property
+    def _untouched(self) -> bool:
+        """Whether the corners are those of a rectangle that was found."""
+        return bool(self.rectangles) and self.corners == [
+            (float(x), float(y)) for x, y in self.rectangles[self.number].places
+        ]
 
     def wants_key(self, key: str) -> bool:
         return key.upper() == "N" and bool(self.rectangles)
@@ -223,6 +228,8 @@ class SquareTool(Tool):
 
     def release(self, at: Pointer) -> None:
         if self._held is not None and self.picture is not None:
+            if self.corners[self._held] != self._before:
+                self.residual = 0.0  # nobody has measured sides that meet there
             self._found_on[self.picture.id] = (list(self.corners), self.residual)
         self._held = None
         self.session.tool_changed.emit()
