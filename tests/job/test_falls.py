@@ -11,6 +11,7 @@ import numpy as np
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
 from draxet.job.contour_edits import add_contours
+from draxet.job.contour_records import DropOut
 from draxet.job.falls import Fallout, Falls
 from draxet.job.operating import add_operation, give_operation
 from draxet.job.operations import Engrave, Side
@@ -57,7 +58,7 @@ class WhatFalls(unittest.TestCase):
 
     def test_what_is_pointed_to_stays_and_what_is_meant_may_fall(self) -> None:
         job = add_contours(
-            Job(drop_outs=((30.0, 30.0),)),
+            Job(drop_outs=(DropOut("drop-out-1", 30.0, 30.0),)),
             [PLATE, Contour.circle(30, 30, 10), Contour.circle(70, 30, 8)],
         )
         found = Falls().of(job, job.contours, 1.0, 0.5)

@@ -23,7 +23,7 @@ from draxet.job.contour_edits import (
     map_contours,
     remove_contours,
 )
-from draxet.job.contour_records import Bridge, Lettering
+from draxet.job.contour_records import Bridge, DropOut, Lettering
 from draxet.job.fixed import resized
 from draxet.job.guide_edits import add_guide, add_note
 from draxet.job.lettering import add_lettering, set_again
@@ -51,7 +51,7 @@ def two_sheets() -> Job:
         job = add_guide(grouping.add_point(job, x + 30, 40), x + 10, 10, 90)
         job = add_note(job, "distance", [(x + 5, 5), (x + 40, 5)], "35 mm")
         job = add_bridges(job, [Bridge("", x + 70, 50, 2.0, job.contours[-1].id)])
-        job = replace(job, drop_outs=(*job.drop_outs, (x + 50.0, 50.0)))
+        job = replace(job, drop_outs=(*job.drop_outs, DropOut(f"drop-out-{x}", x + 50.0, 50.0)))
     return job
 
 
@@ -63,7 +63,7 @@ def placed(job: Job) -> list[float]:
         *contours,
         *others,
         *(x for note in job.notes for x, _ in note.places),
-        *(x for x, _ in job.drop_outs),
+        *(each.x for each in job.drop_outs),
     ]
 
 
@@ -78,7 +78,7 @@ class Sheets(unittest.TestCase):
         job = add_operation(two_sheets(), Drill(at_points=True, back=True))
         seen = side_of(job, Run(job.sheets[0], True))
         self.assertEqual([point.x for point in seen.points], [170, 330])
-        self.assertEqual(seen.drop_outs, ((150, 50), (350, 50)))
+        self.assertEqual([(each.x, each.y) for each in seen.drop_outs], [(150, 50), (350, 50)])
         self.assertEqual([round(item.contour.box[0], 6) for item in seen.contours], [130, 330])
         self.assertEqual(len(seen.worked_on(seen.operations[0], job.sheets[0])), 1)
 

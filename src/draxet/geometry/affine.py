@@ -88,5 +88,12 @@ class Affine:
     def point(self, x: float, y: float) -> tuple[float, float]:
         return self.a * x + self.b * y + self.c, self.d * x + self.e * y + self.f
 
+    def angle_of(self, degrees: float) -> float:
+        """The direction (degrees) that a direction has after the map."""
+        way = math.radians(degrees)
+        dx = self.a * math.cos(way) + self.b * math.sin(way)
+        dy = self.d * math.cos(way) + self.e * math.sin(way)
+        return math.degrees(math.atan2(dy, dx))
+
     def to_tuple(self) -> tuple[float, float, float, float, float, float]:
         return self.a, self.b, self.c, self.d, self.e, self.f

@@ -15,9 +15,9 @@ from draxet.geometry.contour import Contour, boxes_of
 from draxet.geometry.likeness import runs_along
 from draxet.geometry.shapes import unit_ellipse
 from draxet.job.contour_records import ContourItem, Group
-from draxet.job.contour_ties import fits_without, orders_without
-from draxet.job.operating import operations_without
+from draxet.job.placed import anything_rides, map_riders
 from draxet.job.records import Job
+from draxet.job.references import removed
 from draxet.job.spots import spots_carried
 
 __all__ = [
@@ -70,7 +70,7 @@ def map_contours(
         name: job.contour_by_id[name].mapped(likewise) for name, likewise in following.items()
     }
     made = with_company(_with_items(job, {**moved, **moved_too}), moved, after)
-    for name, likewise in following.items() if made.bridges else ():
+    for name, likewise in following.items() if anything_rides(made) else ():
         made = with_company(made, {name}, likewise)
     return made
 
@@ -94,25 +94,18 @@ def _followers(
 
 
 def with_company(job: Job, ids: Container[str], after: Affine) -> Job:
-    """Bridges of contours, and words whose contours are all among them, gone along with those."""
-    if any(bridge.contour in ids for bridge in job.bridges):
-        job = replace(
-            job,
-            bridges=tuple(
-                bridge.mapped(after) if bridge.contour in ids else bridge for bridge in job.bridges
-            ),
-        )
-    left = {item.group for item in job.contours if item.id not in ids} if job.letterings else set()
-    if all(lettering.group in left for lettering in job.letterings):
+    """What rides on contours, and on groups all of which are among them, gone along with those."""
+    if not anything_rides(job):
         return job
-    going = (
-        each if each.group in left else each.mapped(after)
+    left = {item.group for item in job.contours if item.id not in ids}
+    whole = {item.group for item in job.contours if item.id in ids and item.group} - left
+    parted = [
+        each.id
         for each in job.letterings
-        if each.group in left or each.along not in job.contour_by_id or each.along in ids
-    )
-    return replace(
-        job, letterings=tuple(going)
-    )  # words taken away from what they run along are contours
+        if each.group in whole and each.along in job.contour_by_id and each.along not in ids
+    ]  # words taken away from what they run along are contours
+    job = removed(job, "letterings", parted) if parted else job
+    return map_riders(job, {*whole, *(i.id for i in job.contours if i.id in ids)}, after)
 
 
 def _with_items(job: Job, items: Mapping[str, ContourItem]) -> Job:
@@ -315,18 +308,14 @@ def mean_slits(job: Job, ids: Iterable[str], meant: bool = True) -> Job:
 
 
 def remove_contours(job: Job, ids: Iterable[str]) -> Job:
+    """The job without contours, and without groups that held nothing else."""
     gone = set(ids)
     if not gone:
         return job
-    kept = tuple(item for item in job.contours if item.id not in gone)
-    return replace(
-        job,
-        contours=kept,
-        operations=operations_without(job.operations, gone),
-        groups=filled_groups(job.groups, (*kept, *job.helpers)),
-        orders=orders_without(job.orders, gone),
-        fits=fits_without(job.fits, gone),
-    )
+    left = removed(job, "contours", gone)
+    full = filled_groups(left.groups, (*left.contours, *left.helpers))
+    empty = {group.id for group in left.groups} - {group.id for group in full}
+    return removed(left, "groups", empty) if empty else left
 
 
 def filled_groups(groups: tuple[Group, ...], items: Sequence[ContourItem]) -> tuple[Group, ...]:

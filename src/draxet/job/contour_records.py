@@ -2,21 +2,24 @@
 
 from __future__ import annotations
 
-import math
+from collections.abc import Container
 from dataclasses import replace
-from typing import Annotated
+from typing import Annotated, Self
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import unit_ellipse
-from draxet.job.place_types import Place
+from draxet.job.place_types import Box, Place
 from draxet.job.ranges import (
     Colour,
     Coordinate,
     Count,
     Id,
+    OfGroup,
+    OfPicture,
+    OfSheet,
     OneOf,
-    PictureId,
+    Refers,
     Size,
     Text,
     Within,
@@ -24,7 +27,7 @@ from draxet.job.ranges import (
 )
 from draxet.record import record
 
-__all__ = ["Bridge", "ContourItem", "Group", "Lettering", "Point"]
+__all__ = ["Bridge", "ContourItem", "DropOut", "Group", "Lettering", "Point"]
 
 
 @record(frozen=True)
@@ -45,20 +48,24 @@ class ContourItem:
 
     id: Id
     contour: Contour
-    picture: PictureId = ""
+    picture: OfPicture = ""
     fixed: bool = False
     by_hand: bool = False
     colour: Colour = ""
     traced: Annotated[str, OneOf(("", "edges", "middles", "colours"))] = ""
-    sheet: PictureId = ""
+    sheet: OfSheet = ""
     layer: Words = ""
     slit: bool = False
-    group: PictureId = ""
+    group: OfGroup = ""
     ellipse: Affine | None = None
-    link: PictureId = ""
+    link: Annotated[str, Text(100)] = ""
     placed: Affine = Affine()
     symmetric: bool = False
     line: Annotated[float, Within(0.0, 1000.0)] = 0.0
+
+    @property
+    def box(self) -> Box:
+        return self.contour.box
 
     def mapped(self, after: Affine) -> ContourItem:
         """It moved, turned or scaled: a circle that is scaled unevenly is an ellipse from then on,
@@ -93,7 +100,7 @@ class Group:
 
     id: Id
     name: Words
-    within: PictureId = ""
+    within: OfGroup = ""
     locked: bool = False
 
 
@@ -104,6 +111,19 @@ class Point:
     id: Id
     x: Coordinate
     y: Coordinate
+
+    @property
+    def box(self) -> Box:
+        return self.x, self.y, self.x, self.y
+
+    def mapped(self, after: Affine) -> Self:
+        x, y = after.point(self.x, self.y)
+        return replace(self, x=x, y=y)
+
+
+@record(frozen=True)
+class DropOut(Point):
+    """A place in a piece that is meant to fall out."""
 
 
 @record(frozen=True)
@@ -116,18 +136,18 @@ class Bridge:
     x: Coordinate
     y: Coordinate
     width: Size
-    contour: PictureId = ""
+    contour: Annotated[str, Text(100), Refers("contours", rides=True)] = ""
     across: bool = False
     angle: Annotated[float, Within(-360.0, 360.0)] = 0.0
 
+    @property
+    def box(self) -> Box:
+        return self.x, self.y, self.x, self.y
+
     def mapped(self, after: Affine) -> Bridge:
         """It gone along with its contour, as broad as it was."""
-        (x, y), way = after.point(self.x, self.y), math.radians(self.angle)
-        dx, dy = (
-            after.a * math.cos(way) + after.b * math.sin(way),
-            after.d * math.cos(way) + after.e * math.sin(way),
-        )
-        return replace(self, x=x, y=y, angle=math.degrees(math.atan2(dy, dx)))
+        x, y = after.point(self.x, self.y)
+        return replace(self, x=x, y=y, angle=after.angle_of(self.angle))
 
 
 @record(frozen=True)
@@ -141,11 +161,12 @@ class Lettering:
     being y = 0) to job space. along : the contour along which they run, or empty; then `near` is
     where on it x = 0 lies, `away` mm from it, on its `other_side` or not. again : maps under which
     symmetry sets them once more. waiting : operations that have nothing of these words to work, by
-    their ids, and whether outlines (else openings) are what they wait for.
+    their ids, and whether outlines (else openings) are what they wait for. adrift : whether what they ran
+    along is gone.
     """
 
     id: Id
-    group: PictureId
+    group: Annotated[str, Text(100), Refers("groups", rides=True, goes=True)]
     words: Annotated[str, Text(2000)]
     face: Words
     height: Size = 20.0
@@ -153,12 +174,32 @@ class Lettering:
     leading: Annotated[float, Within(0.1, 20.0)] = 1.6
     align: Annotated[str, OneOf(("left", "middle", "right"))] = "left"
     placed: Affine = Affine()
-    along: PictureId = ""
+    along: Annotated[str, Text(100), Refers("contours")] = ""
     near: Place = (0.0, 0.0)
     away: Coordinate = 0.0
     other_side: bool = False
     again: Annotated[tuple[Affine, ...], Count(0, 199)] = ()
     waiting: Annotated[tuple[tuple[Id, bool], ...], Count(0, 1000)] = ()
+    adrift: bool = False
+
+    @property
+    def box(self) -> Box:
+        """About the place that it hangs on; its letters tell how far it reaches."""
+        x, y = self.near if self.along else self.placed.point(0.0, 0.0)
+        return x, y, x, y
+
+    def without(self, gone: Container[str]) -> Lettering | None:
+        """It where some things are gone: without its letters nothing; without what it ran along
+        straight, where it was, and that can be told."""
+        if self.group in gone:
+            return None
+        found = self
+        if self.along and self.along in gone:
+            found = replace(found, along="", placed=Affine.moved(*self.near), adrift=True)
+        if any(name in gone for name, _ in self.waiting):
+            left = tuple(each for each in self.waiting if each[0] not in gone)
+            found = replace(found, waiting=left)
+        return found
 
     def mapped(self, after: Affine) -> Lettering:
         """It moved, turned or scaled: a size that stays in proportion is the height's."""

@@ -3,14 +3,14 @@ that go into one another."""
 
 from __future__ import annotations
 
-from collections.abc import Container, Iterable
+from collections.abc import Container
 from dataclasses import replace
 from typing import Annotated
 
-from draxet.job.ranges import Count, Id, Within
+from draxet.job.ranges import Count, Id, OfContour, Refers, Within
 from draxet.record import record
 
-__all__ = ["Fit", "Order", "fits_without", "orders_without"]
+__all__ = ["Fit", "Order"]
 
 
 @record(frozen=True)
@@ -18,7 +18,14 @@ class Order:
     """Contours that are worked one right after the other, in this order."""
 
     id: Id
-    contours: Annotated[tuple[str, ...], Count(2, 10_000)]
+    contours: Annotated[tuple[OfContour, ...], Count(2, 10_000)]
+
+    def without(self, gone: Container[str]) -> Order | None:
+        """It without what is gone; None where nothing is left to order."""
+        left = tuple(name for name in self.contours if name not in gone)
+        if len(left) == len(self.contours):
+            return self
+        return replace(self, contours=left) if len(left) > 1 else None
 
 
 @record(frozen=True)
@@ -27,26 +34,6 @@ class Fit:
     fit): the opening is cut so much wider."""
 
     id: Id
-    part: Id
-    opening: Id
+    part: Annotated[Id, Refers("contours", goes=True)]
+    opening: Annotated[Id, Refers("contours", goes=True)]
     clearance: Annotated[float, Within(-5.0, 20.0)]
-
-
-def orders_without(orders: tuple[Order, ...], gone: Container[str]) -> tuple[Order, ...]:
-    """Orders without some contours; what orders nothing any more is gone."""
-    left = (
-        order
-        if not any(name in gone for name in order.contours)
-        else replace_contours(order, (name for name in order.contours if name not in gone))
-        for order in orders
-    )
-    return tuple(order for order in left if order is not None)
-
-
-def replace_contours(order: Order, names: Iterable[str]) -> Order | None:
-    kept = tuple(names)
-    return replace(order, contours=kept) if len(kept) > 1 else None
-
-
-def fits_without(fits: tuple[Fit, ...], gone: Container[str]) -> tuple[Fit, ...]:
-    return tuple(fit for fit in fits if fit.part not in gone and fit.opening not in gone)

@@ -211,7 +211,11 @@ class Falls:
         walls = self._thin_walls(stays, made_of, thread)
         report(0.9, "what falls")
         wanted = (
-            set(_pairs(parts, _array(shapely.Point(*place) for place in job.drop_outs))[0].tolist())
+            set(
+                _pairs(parts, _array(shapely.Point(each.x, each.y) for each in job.drop_outs))[
+                    0
+                ].tolist()
+            )
             - stays
         )
         return Fallout(

@@ -26,7 +26,7 @@ from typing import Any, BinaryIO, get_args
 from draxet.files import reason, write_whole
 from draxet.job.codec import CodecError, Parts, fields_of, read_record, written
 from draxet.job.container import FoundPart, parts_found
-from draxet.job.old_versions import from_version_1, from_version_2
+from draxet.job.old_versions import from_version_1, from_version_2, from_version_4
 from draxet.job.ranges import Each
 from draxet.job.records import Job
 from draxet.job.sound import fault_of, mended
@@ -34,7 +34,7 @@ from draxet.record import record
 
 __all__ = ["JobFileError", "OpenedJob", "VERSION", "job_of", "open_job", "read_job", "save_job"]
 
-VERSION = 4
+VERSION = 5
 
 _LARGEST = 1_500_000_000
 """Bytes of all parts together."""
@@ -432,4 +432,5 @@ _MIGRATIONS: dict[int, Callable[[Any], Any]] = {
     1: from_version_1,
     2: from_version_2,
     3: lambda words: words,
+    4: from_version_4,
 }

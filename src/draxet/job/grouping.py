@@ -8,20 +8,22 @@ is drawn by, and never sent anywhere.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
 from draxet.files import plain_words
 from draxet.geometry.affine import Affine
-from draxet.job.bridge_edits import add_bridges
 from draxet.job.contour_edits import filled_groups, remove_contours
-from draxet.job.contour_records import Bridge, ContourItem, Group, Point
+from draxet.job.contour_records import ContourItem, Group, Lettering, Point
+from draxet.job.placed import riders_of
 from draxet.job.records import Job
+from draxet.job.references import lists_of, removed, renamed
 
 __all__ = [
     "add_point",
     "change_group",
+    "copied_out",
     "free_helpers",
     "group_contours",
     "in_group",
@@ -98,11 +100,10 @@ def ungroup(job: Job, group_id: str) -> Job:
         replace(i, group=group.within) if i.group == group_id else i for i in job.helpers
     )
     groups = tuple(
-        replace(g, within=group.within) if g.within == group_id else g
-        for g in job.groups
-        if g.id != group_id
+        replace(g, within=group.within) if g.within == group_id else g for g in job.groups
     )
-    return replace(job, contours=contours, helpers=helpers, groups=groups)
+    apart = replace(job, contours=contours, helpers=helpers, groups=groups)
+    return removed(apart, "groups", [group_id])
 
 
 def change_group(job: Job, group_id: str, **changes: Any) -> Job:
@@ -131,58 +132,84 @@ def place_copies(
     linked: bool = False,
     symmetric: bool = False,
 ) -> tuple[Job, frozenset[str]]:
-    """Copies of contours, with their bridges, under each of several maps, and the ids of the new
-    ones. Whole groups among them are groups
-    again. `linked` : copies and originals have one shape from now on; `symmetric` : and move
-    likewise, each in its own half or sector."""
+    """Copies of contours, with what rides on them, under each of several maps, and the ids of the
+    new ones. Whole groups among them are groups again. `linked` : copies and originals have one
+    shape from now on; `symmetric` : and move likewise, each in its own half or sector."""
     some = frozenset(ids)
     if linked:
         job = _linked(job, some, symmetric)
-    originals = [item for item in job.contours if item.id in some]
+    own = (
+        {"symmetric": symmetric}
+        if linked
+        else {"link": "", "placed": Affine(), "symmetric": symmetric}
+    )
+    return _laid(job, copied_out(job, some, words=not linked), places, own)
+
+
+def copied_out(job: Job, ids: Iterable[str], *, words: bool = True) -> Job:
+    """Contours alone, with the groups all of which are among them and all that rides on either, as
+    a job. Words that run along what is not among them are contours there; without `words` all
+    are."""
+    some = frozenset(ids)
+    items = tuple(item for item in job.contours if item.id in some)
     whole = (
-        [group for group in job.groups if (held := in_group(job, group.id)) and held <= some]
-        if any(item.group for item in originals)
-        else []
+        tuple(group for group in job.groups if (held := in_group(job, group.id)) and held <= some)
+        if any(item.group for item in items)
+        else ()
     )
-    number, new, groups, bridges = (
-        job.next_id,
-        list[ContourItem](),
-        list(job.groups),
-        list[Bridge](),
-    )
+    kept = some | {group.id for group in whole}
+    riding: dict[str, list[Any]] = {}
+    for field, thing in riders_of(job, kept):
+        if not isinstance(thing, Lettering) or (words and (not thing.along or thing.along in some)):
+            riding.setdefault(field, []).append(thing)
+    lists: dict[str, Any] = {name: () for name in lists_of(job) if name != "sheets"}
+    lists |= {name: tuple(things) for name, things in riding.items()}
+    return replace(job, **{**lists, "contours": items, "groups": whole})
+
+
+def _laid(
+    job: Job, taken: Job, places: Sequence[Affine], own: Mapping[str, Any]
+) -> tuple[Job, frozenset[str]]:
+    """All of a job of contours, groups and what rides on them, in another one under each of several
+    maps; each thing is itself but for its id, its place and what it refers to. `own` : what of the
+    contours is otherwise too."""
+    lists: dict[str, list[Any]] = {name: list(getattr(job, name)) for name in lists_of(job)}
+    sheets = {sheet.id for sheet in job.sheets}
+    groups = {group.id for group in taken.groups}
+    number, new = job.next_id, list[str]()
     for place in places:
-        again = {group.id: f"group-{number + k}" for k, group in enumerate(whole)}
-        number += len(again)
-        groups += [
-            replace(group, id=again[group.id], within=again.get(group.within, ""), locked=False)
-            for group in whole
+        things = [
+            (name, each) for name in lists for each in getattr(taken, name) if name != "sheets"
         ]
-        copied: dict[str, str] = {}
-        for item in originals:
-            copy = item.mapped(place)
-            copied[item.id] = f"contour-{number}"
-            new.append(
-                replace(
-                    copy,
-                    id=copied[item.id],
-                    picture="",
-                    by_hand=False,
-                    traced="",
-                    sheet=job.sheet_under(copy.contour.box) or item.sheet,
-                    group=again.get(item.group, ""),
-                    link=copy.link if linked else "",
-                    placed=copy.placed if linked else Affine(),
-                    symmetric=symmetric,
-                )
+        names = {
+            each.id: f"{each.id.rsplit('-', 1)[0]}-{number + k}"
+            for k, (_, each) in enumerate(things)
+        }
+        number += len(things)
+        for name, each in things:
+            copy = replace(
+                each.mapped(place) if hasattr(each, "mapped") else each, id=names[each.id]
             )
-            number += 1
-        bridges += [
-            replace(bridge.mapped(place), contour=copied[bridge.contour])
-            for bridge in job.bridges
-            if bridge.contour in some
-        ]
-    made = replace(job, contours=(*job.contours, *new), groups=tuple(groups), next_id=number)
-    return add_bridges(made, bridges) if bridges else made, frozenset(item.id for item in new)
+            if isinstance(copy, ContourItem):
+                sheet = job.sheet_under(copy.box) or (
+                    copy.sheet if copy.sheet in sheets else job.sheet.id
+                )
+                group = copy.group if copy.group in groups else ""
+                copy = replace(
+                    copy, picture="", by_hand=False, traced="", sheet=sheet, group=group, **own
+                )
+                new.append(copy.id)
+            elif isinstance(copy, Group):
+                copy = replace(
+                    copy, within=copy.within if copy.within in groups else "", locked=False
+                )
+            elif isinstance(copy, Lettering):
+                copy = replace(copy, waiting=())
+            lists[name].append(renamed(copy, names))
+    changes: dict[str, Any] = {
+        name: tuple(each) for name, each in lists.items() if len(each) > len(getattr(job, name))
+    }
+    return replace(job, **changes, next_id=number), frozenset(new)
 
 
 def _linked(job: Job, ids: frozenset[str], symmetric: bool) -> Job:
@@ -259,28 +286,8 @@ def remove_points(job: Job, ids: Iterable[str]) -> Job:
 
 
 def take_in(job: Job, other: Job) -> tuple[Job, frozenset[str]]:
-    """The contours of another job in their places, with their groups, and their ids in this one."""
-    names = {group.id: f"group-{job.next_id + k}" for k, group in enumerate(other.groups)}
-    number = job.next_id + len(names)
-    groups = tuple(
-        replace(g, id=names[g.id], within=names.get(g.within, ""), locked=False)
-        for g in other.groups
-    )
-    new = tuple(
-        replace(
-            item,
-            id=f"contour-{number + k}",
-            picture="",
-            by_hand=False,
-            traced="",
-            group=names.get(item.group, ""),
-            link="",
-            placed=Affine(),
-            sheet=job.sheet_under(item.contour.box) or job.sheet.id,
-        )
-        for k, item in enumerate(other.contours)
-    )
-    kept = filled_groups((*job.groups, *groups), (*job.contours, *new, *job.helpers))
-    return replace(
-        job, contours=(*job.contours, *new), groups=kept, next_id=number + len(new)
-    ), frozenset(item.id for item in new)
+    """The contours of another job in their places, with their groups and what rides on them, and
+    their ids in this one."""
+    taken = copied_out(other, [item.id for item in other.contours])
+    own = {"link": "", "placed": Affine(), "symmetric": False}
+    return _laid(job, taken, [Affine()], own)

@@ -64,10 +64,7 @@ def contours_of(job: Job, lettering: Lettering) -> list[Contour]:
             other_side=lettering.other_side,
         )
     else:
-        placed = (
-            Affine.moved(*lettering.near) if lettering.along else lettering.placed
-        )  # the contour is gone
-        made = [contour.transformed(placed) for contour in set_straight(letters, leading)]
+        made = [each.transformed(lettering.placed) for each in set_straight(letters, leading)]
     return _with_again(made, lettering.again)
 
 
@@ -91,7 +88,7 @@ def out_of_place(job: Job) -> list[tuple[Lettering, str]]:
 
     found = []
     for lettering in job.letterings:
-        if lettering.along and lettering.along not in job.contour_by_id:
+        if lettering.adrift:
             found.append((lettering, "ran along a contour that is gone, and stand straight now"))
         elif lettering.along:
             try:
@@ -104,7 +101,7 @@ def out_of_place(job: Job) -> list[tuple[Lettering, str]]:
 def stood_straight(job: Job, lettering_id: str) -> Job:
     """Words that run along no contour any more, straight where they were."""
     lettering = next(each for each in job.letterings if each.id == lettering_id)
-    return set_again(job, replace(lettering, along="", placed=Affine.moved(*lettering.near)))
+    return set_again(job, replace(lettering, adrift=False))
 
 
 def letters_of(job: Job, lettering: Lettering) -> frozenset[str]:
@@ -228,10 +225,10 @@ def settled(before: Job, after: Job) -> Job:
         base = after.contour_by_id.get(lettering.along)
         if not left:
             after = turned_into_contours(after, lettering.id)
+        elif lettering.adrift and not (old and old.adrift):
+            after = _followed(after, lettering)
         elif old is not lettering:
             continue  # it was set anew, or went along with its contours
-        elif lettering.along and base is None and lettering.along in before.contour_by_id:
-            after = _followed(after, lettering)
         elif _changed(before, after, lettering):
             after = turned_into_contours(after, lettering.id)
         elif base is not None and base.contour is not before.contour_by_id[lettering.along].contour:

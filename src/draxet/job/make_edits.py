@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from draxet.geometry.measured import Measured
-from draxet.job.contour_ties import Fit, Order, orders_without
+from draxet.job.contour_ties import Fit, Order
 from draxet.job.operating import set_operation
 from draxet.job.operations import CutThrough, Spot
 from draxet.job.operations.cut import middles_of
@@ -103,9 +103,8 @@ def _with_tabs(job: Job, contour_id: str, shares: Sequence[float]) -> Job:
 def order_by_hand(job: Job, ids: Sequence[str]) -> Job:
     """Contours worked one right after the other; they leave other orders."""
     order = Order(f"order-{job.next_id}", tuple(ids))
-    return replace(
-        job, orders=(*orders_without(job.orders, set(ids)), order), next_id=job.next_id + 1
-    )
+    others = tuple(left for each in job.orders if (left := each.without(frozenset(ids))))
+    return replace(job, orders=(*others, order), next_id=job.next_id + 1)
 
 
 def remove_order(job: Job, order_id: str) -> Job:

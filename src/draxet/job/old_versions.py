@@ -7,7 +7,7 @@ from typing import Any
 
 from draxet.job.codec import CodecError
 
-__all__ = ["from_version_1", "from_version_2"]
+__all__ = ["from_version_1", "from_version_2", "from_version_4"]
 
 
 def from_version_1(words: Any) -> Any:
@@ -46,6 +46,31 @@ def from_version_2(words: Any) -> Any:
             for each in _list(words.get("operations", []))
         ],
     }
+
+
+def from_version_4(words: Any) -> Any:
+    """Version 4 knew drop-outs by their places alone. From version 3 on a job is a list of names
+    and values."""
+    if isinstance(words, dict):
+        return {**words, "drop_outs": _drop_outs(words.get("drop_outs", []))}
+    if not isinstance(words, list):
+        return words
+    found: list[Any] = []
+    for pair in words:
+        if isinstance(pair, list) and pair[:1] == ["drop_outs"]:
+            found += [["drop_outs", each] for value in pair[1:] for each in _drop_outs(value)]
+        else:
+            found.append(pair)
+    return found
+
+
+def _drop_outs(places: Any) -> list[Any]:
+    return [
+        {"id": f"drop-out-{k}", "x": place[0], "y": place[1]}
+        if isinstance(place, list) and len(place) == 2
+        else place
+        for k, place in enumerate(_list(places))
+    ]
 
 
 def _picture_from_1(words: dict[str, Any]) -> dict[str, Any]:

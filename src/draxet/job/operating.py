@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Container, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 
 from draxet.job.machine import Machine
@@ -16,24 +16,10 @@ __all__ = [
     "choose_machine",
     "give_operation",
     "move_operation",
-    "operations_without",
     "remove_operation",
     "set_machine",
     "set_operation",
 ]
-
-
-def operations_without(
-    operations: tuple[Operation, ...], gone: Container[str], kind: type[Operation] = Operation
-) -> tuple[Operation, ...]:
-    """Operations (of a kind) without some contours; what has none left is gone."""
-    left = (
-        o.with_contours([c for c in o.contours if c not in gone])
-        if isinstance(o, kind) and any(c in gone for c in o.contours)
-        else o
-        for o in operations
-    )
-    return tuple(operation for operation in left if operation.stands)
 
 
 def give_operation(
@@ -49,11 +35,16 @@ def add_operation(job: Job, operation: Operation) -> Job:
     return replace(
         job,
         operations=(
-            *operations_without(job.operations, frozenset(operation.contours), type(operation)),
+            *(left for o in job.operations if (left := _left(o, operation)) is not None),
             made,
         ),
         next_id=job.next_id + 1,
     )
+
+
+def _left(before: Operation, new: Operation) -> Operation | None:
+    """An operation as far as a new one of its kind leaves it."""
+    return before.without(frozenset(new.contours)) if isinstance(before, type(new)) else before
 
 
 def set_operation(job: Job, operation: Operation) -> Job:

@@ -15,6 +15,7 @@ from draxet.geometry.affine import Affine
 from draxet.job.contour_edits import map_contours
 from draxet.job.picture_records import KnownLength, Picture, SquareStep
 from draxet.job.records import Job
+from draxet.job.references import removed
 from draxet.job.steps import Cover, Crop, PrepareStep, Shrink, orientation
 
 __all__ = [
@@ -50,12 +51,7 @@ def add_picture(
 def remove_picture(job: Job, picture_id: str) -> Job:
     """The job without a picture; what was traced from it stays and belongs to no picture from then
     on."""
-    contours = tuple(
-        replace(item, picture="") if item.picture == picture_id else item for item in job.contours
-    )
-    return replace(
-        job, pictures=tuple(p for p in job.pictures if p.id != picture_id), contours=contours
-    )
+    return removed(job, "pictures", [picture_id])
 
 
 def change_picture(job: Job, picture_id: str, **changes: Any) -> Job:

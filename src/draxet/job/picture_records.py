@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from dataclasses import field
+from dataclasses import field, replace
 from enum import StrEnum
-from typing import Annotated
+from typing import Annotated, Self
 
 from draxet.cached import cached_property
 from draxet.geometry.affine import Affine
 from draxet.geometry.spread import Spread
-from draxet.job.place_types import Pixel, PixelCount
+from draxet.job.place_types import Box, Pixel, PixelCount
 from draxet.job.ranges import Count, Each, Id, Length, Share, Within, Words
 from draxet.job.steps import Frame, PrepareStep, worked_frame
 from draxet.record import record
@@ -133,7 +133,7 @@ class Picture:
         return self.to_job.point(self.width / 2, self.height / 2)
 
     @property
-    def box(self) -> tuple[float, float, float, float]:
+    def box(self) -> Box:
         """Its extent in job space."""
         corners = [self.to_job.point(x, y) for x in (0, self.width) for y in (0, self.height)]
         return (
@@ -142,6 +142,9 @@ class Picture:
             max(x for x, _ in corners),
             max(y for _, y in corners),
         )
+
+    def mapped(self, after: Affine) -> Self:
+        return replace(self, to_job=self.to_job.then(after))
 
     @property
     def distortion(self) -> float:

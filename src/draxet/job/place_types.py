@@ -6,9 +6,12 @@ from typing import Annotated
 
 from draxet.job.ranges import Coordinate, OneOf, Pixels, Within
 
-__all__ = ["Anchor", "Pixel", "PixelCount", "Place"]
+__all__ = ["Anchor", "Box", "Pixel", "PixelCount", "Place"]
 
 Anchor = Annotated[float, OneOf((0.0, 0.5, 1.0))]
+
+Box = tuple[float, float, float, float]
+"""x0, y0, x1, y1 in mm."""
 
 Place = tuple[Coordinate, Coordinate]
 

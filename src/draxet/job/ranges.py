@@ -23,8 +23,12 @@ __all__ = [
     "OneOf",
     "Pattern",
     "Percent",
-    "PictureId",
+    "OfContour",
+    "OfGroup",
+    "OfPicture",
+    "OfSheet",
     "Pixels",
+    "Refers",
     "Share",
     "Size",
     "Text",
@@ -113,6 +117,17 @@ class Each:
     what: str
 
 
+@record(frozen=True, eq=False)
+class Refers:
+    """The id of one of a job's `field` (``contours``, ``groups`` …), or empty for none. `rides` : it
+    lies where that lies, and is moved and copied with it. `goes` : where that is removed, so is
+    what refers to it; else it refers to none from then on."""
+
+    field: str
+    rides: bool = False
+    goes: bool = False
+
+
 Coordinate = Annotated[float, Within(-1e8, 1e8)]
 Length = Annotated[float, Within(1e-6, 1e8)]
 """A length measured or typed."""
@@ -122,6 +137,9 @@ Pixels = Annotated[float, Within(-1e7, 1e7)]
 Share = Annotated[float, Within(0.0, 1.0)]
 Percent = Annotated[int, Within(0, 100)]
 Id = Annotated[str, Text(100, 1)]
-PictureId = Annotated[str, Text(100)]
+OfContour = Annotated[str, Refers("contours")]
+OfPicture = Annotated[str, Text(100), Refers("pictures")]
+OfSheet = Annotated[str, Text(100), Refers("sheets")]
+OfGroup = Annotated[str, Text(100), Refers("groups")]
 Words = Annotated[str, Text(1000)]
 Colour = Annotated[str, Pattern(r"(#[0-9a-fA-F]{6})?", "#rrggbb")]

@@ -12,13 +12,12 @@ from typing import Annotated
 
 from draxet.cached import cached_property
 from draxet.geometry.contour import Contour
-from draxet.job.contour_records import Bridge, ContourItem, Group, Lettering, Point
+from draxet.job.contour_records import Bridge, ContourItem, DropOut, Group, Lettering, Point
 from draxet.job.contour_ties import Fit, Order
 from draxet.job.machine import MACHINES, Machine
 from draxet.job.operations import AnyOperation, CutThrough, Operation
 from draxet.job.picture_records import Exactness, Picture
-from draxet.job.place_types import Place
-from draxet.job.ranges import Count, Each, Id, OneOf, Size, Within, Words
+from draxet.job.ranges import Each, Id, OneOf, Size, Within, Words
 from draxet.job.recipe import RECIPES, Recipe
 from draxet.job.sheet_records import Guide, HandedOff, Limit, MeasureNote, Sheet
 from draxet.record import record
@@ -49,8 +48,7 @@ class Job:
     guides: Annotated[tuple[Guide, ...], Each("guide")] = ()
     points: Annotated[tuple[Point, ...], Each("point")] = ()
     groups: Annotated[tuple[Group, ...], Each("group")] = ()
-    drop_outs: Annotated[tuple[Place, ...], Count(0, 10_000)] = ()
-    """Places of pieces that are meant to fall out."""
+    drop_outs: Annotated[tuple[DropOut, ...], Each("drop-out")] = ()
     bridges: Annotated[tuple[Bridge, ...], Each("bridge")] = ()
     machines: Annotated[tuple[Machine, ...], Each("machine")] = ()
     """Those that were made for this job, beside the ones that ship."""

@@ -25,7 +25,8 @@ from typing import Any
 import numpy as np
 
 from draxet.job.codec import Parts
-from draxet.job.file import JobFileError, OpenedJob, job_of, open_job, save_job
+from draxet.job.file import VERSION, JobFileError, OpenedJob, job_of, open_job, save_job
+from draxet.job.old_versions import from_version_4
 from draxet.job.records import Job
 from draxet.record import record
 
@@ -121,7 +122,7 @@ def rescue(job: Job, folder: Path, name: str = "") -> Path:
     """Write a job as a last resort. OSError where not even that can be done."""
     folder.mkdir(parents=True, exist_ok=True)
     place = folder / f"{name or f'{time.time_ns():x}'}{_RESCUE}"
-    place.write_bytes(pickle.dumps(_plain(job), protocol=5))
+    place.write_bytes(pickle.dumps({"version": VERSION, **_plain(job)}, protocol=5))
     return place
 
 
@@ -155,7 +156,10 @@ def read_left(place: Path) -> OpenedJob:
     if place.suffix == _COPY:
         return open_job(place)
     try:
-        return job_of(_Plain(io.BytesIO(place.read_bytes())).load(), _Files())
+        words = _Plain(io.BytesIO(place.read_bytes())).load()
+        return job_of(
+            words if words.pop("version", 4) == VERSION else from_version_4(words), _Files()
+        )
     except Exception as error:  # unpickling raises whatever it meets
         raise JobFileError(f"what was kept of the job in {place.name} cannot be read") from error
 

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
 from draxet.files import plain_words
 from draxet.geometry.affine import Affine
-from draxet.job.contour_edits import with_company
+from draxet.job.placed import lying_on, map_placed, placed_fields
 from draxet.job.records import Job
+from draxet.job.references import removed, renamed
 from draxet.job.sheet_records import HandedOff, Sheet
 
 __all__ = [
@@ -61,36 +61,11 @@ def set_sheet(job: Job, sheet: Sheet) -> Job:
 
 def _shifted(job: Job, sheet: Sheet, dx: float) -> Job:
     """A sheet moved along with all that lies on it."""
-    move = Affine.moved(dx, 0.0)
-
-    def lies_on(x0: float, x1: float) -> bool:
-        return sheet.x <= (x0 + x1) / 2 <= sheet.x + sheet.width
-
-    def along(places: Sequence[tuple[float, float]]) -> tuple[tuple[float, float], ...]:
-        on = lies_on(min(x for x, _ in places), max(x for x, _ in places))
-        return tuple((x + dx, y) for x, y in places) if on else tuple(places)
-
-    mine = {i.id for i in job.contours if i.sheet == sheet.id}
-    moved = replace(
-        job,
-        pictures=tuple(
-            replace(p, to_job=p.to_job.then(move)) if lies_on(p.box[0], p.box[2]) else p
-            for p in job.pictures
-        ),
-        contours=tuple(i.mapped(move) if i.sheet == sheet.id else i for i in job.contours),
-        helpers=tuple(i.mapped(move) if i.sheet == sheet.id else i for i in job.helpers),
-        points=tuple(
-            replace(p, x=p.x + dx) if job.sheet_of_point(p) == sheet.id else p for p in job.points
-        ),
-        drop_outs=tuple(along([place])[0] for place in job.drop_outs),
-        guides=tuple(replace(g, x=along([(g.x, g.y)])[0][0]) for g in job.guides),
-        bridges=tuple(
-            b.mapped(move) if not b.contour and lies_on(b.x, b.x) else b for b in job.bridges
-        ),
-        notes=tuple(replace(note, places=along(note.places)) for note in job.notes),
+    moved = map_placed(job, lying_on(job, sheet.id), Affine.moved(dx, 0.0))
+    return replace(
+        moved,
         sheets=tuple(replace(s, x=s.x + dx) if s.id == sheet.id else s for s in job.sheets),
     )
-    return with_company(moved, mine, move)
 
 
 def remove_sheet(job: Job, sheet_id: str) -> Job:
@@ -99,10 +74,13 @@ def remove_sheet(job: Job, sheet_id: str) -> Job:
     left = tuple(sheet for sheet in job.sheets if sheet.id != sheet_id)
     if not left or len(left) == len(job.sheets):
         return job
-    contours = tuple(
-        replace(item, sheet=left[0].id) if item.sheet == sheet_id else item for item in job.contours
-    )
-    return replace(job, sheets=left, sheet_id=left[0].id, contours=contours)
+    names = {sheet_id: left[0].id}
+    given: dict[str, Any] = {
+        name: tuple(renamed(thing, names) for thing in getattr(job, name))
+        for name in placed_fields(job)
+    }
+    job = replace(job, **given, sheet_id=left[0].id)
+    return removed(job, "sheets", [sheet_id])
 
 
 def set_unit(job: Job, unit: str) -> Job:

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from dataclasses import replace
+from typing import Annotated, Self
 
+from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.place_types import Anchor, Place
+from draxet.job.place_types import Anchor, Box, Place
 from draxet.job.ranges import (
     Colour,
     Coordinate,
     Count,
     Id,
     OneOf,
-    PictureId,
+    Refers,
     Size,
     Text,
     Within,
@@ -53,14 +55,14 @@ class Sheet:
         return self.x + self.origin[0] * self.width, self.y + self.origin[1] * self.height
 
     @property
-    def box(self) -> tuple[float, float, float, float]:
+    def box(self) -> Box:
         return self.x, self.y, self.x + self.width, self.y + self.height
 
 
 @record(frozen=True)
 class Limit:
     """What the machine can reach, a hoop or a frame's opening: a closed outline, its lower left on
-    the sheet's."""
+    that of whatever sheet is worked, whichever side is up."""
 
     name: Words
     outline: Contour
@@ -75,6 +77,15 @@ class MeasureNote:
     places: Annotated[tuple[Place, ...], Count(1, 10_000)]
     words: Words
 
+    @property
+    def box(self) -> Box:
+        across, up = zip(*self.places, strict=True)
+        return min(across), min(up), max(across), max(up)
+
+    def mapped(self, after: Affine) -> Self:
+        """Its words stay: they say what was measured."""
+        return replace(self, places=tuple(after.point(x, y) for x, y in self.places))
+
 
 @record(frozen=True)
 class Guide:
@@ -86,6 +97,15 @@ class Guide:
     y: Coordinate
     angle: Annotated[float, Within(-360.0, 360.0)] = 0.0
 
+    @property
+    def box(self) -> Box:
+        """The place that it goes through."""
+        return self.x, self.y, self.x, self.y
+
+    def mapped(self, after: Affine) -> Self:
+        (x, y), angle = after.point(self.x, self.y), after.angle_of(self.angle)
+        return replace(self, x=x, y=y, angle=angle)
+
 
 @record(frozen=True)
 class HandedOff:
@@ -93,5 +113,5 @@ class HandedOff:
 
     file: Words
     work: Annotated[str, Text(200)]
-    sheet: PictureId = ""
+    sheet: Annotated[str, Text(100), Refers("sheets", goes=True)] = ""
     back: bool = False

@@ -7,6 +7,7 @@ from collections.abc import Container
 from dataclasses import replace
 
 from draxet.geometry.affine import Affine
+from draxet.job.placed import lying_on, map_placed
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.record import record
@@ -76,21 +77,4 @@ def side_of(job: Job, run: Run, *, every: bool = False) -> Job:
     )
     if not run.back:
         return seen
-    mirror = mirror_of(run.sheet)
-    here = {item.id for item in job.contours if item.sheet == run.sheet.id}
-    contours = tuple(item.mapped(mirror) if item.id in here else item for item in job.contours)
-    bridges = tuple(
-        bridge.mapped(mirror) if bridge.contour in here or not bridge.contour else bridge
-        for bridge in job.bridges
-    )
-    points = tuple(
-        replace(point, x=mirror.point(point.x, point.y)[0])
-        if job.sheet_of_point(point) == run.sheet.id
-        else point
-        for point in job.points
-    )
-    x0, y0, x1, y1 = run.sheet.box
-    drop_outs = tuple(
-        mirror.point(x, y) if x0 <= x <= x1 and y0 <= y <= y1 else (x, y) for x, y in job.drop_outs
-    )
-    return replace(seen, contours=contours, bridges=bridges, points=points, drop_outs=drop_outs)
+    return map_placed(seen, lying_on(job, run.sheet.id), mirror_of(run.sheet))

@@ -21,9 +21,10 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.spread import Spread
 from draxet.job.codec import fields_of
 from draxet.job.contour_records import ContourItem, Group
-from draxet.job.contour_ties import fits_without, orders_without
 from draxet.job.picture_records import KnownLength, Picture, SquareStep
+from draxet.job.ranges import Each
 from draxet.job.records import Job
+from draxet.job.references import references_of, without
 from draxet.job.sheet_records import Limit, Sheet
 
 __all__ = ["fault_of", "job_fault", "mended"]
@@ -73,7 +74,10 @@ def _kind_among(kinds: Sequence[Any], value: Any) -> Any:
 
 def _noted(
     inner: Callable[[Any, str], str] | None, notes: Sequence[Any]
-) -> Callable[[Any, str], str]:
+) -> Callable[[Any, str], str] | None:
+    if not notes:
+        return inner
+
     def look(value: Any, where: str) -> str:
         if inner and (fault := inner(value, where)):
             return fault
@@ -236,37 +240,19 @@ def mended(job: Job, drop: Callable[[str, str], None]) -> Job:
     """
     seen: set[str] = set()
     lists: dict[str, Any] = {
-        name: _once(getattr(job, name), seen, what, drop)
-        for name, what in (
-            ("sheets", "sheet"),
-            ("pictures", "picture"),
-            ("contours", "contour"),
-            ("operations", "operation"),
-            ("notes", "note"),
-            ("guides", "guide"),
-            ("points", "point"),
-            ("groups", "group"),
-            ("bridges", "bridge"),
-            ("letterings", "lettering"),
-            ("orders", "order"),
-            ("fits", "fit"),
-            ("machines", "machine"),
-            ("recipes", "recipe"),
-            ("helpers", "helper contour"),
-        )
+        name: _once(getattr(job, name), seen, what, drop) for name, what in _records_of_job()
     }
     if not lists["sheets"]:
         raise ValueError("the job has no sheet")
-    pictures, sheets = {p.id for p in lists["pictures"]}, {s.id for s in lists["sheets"]}
     lists["groups"] = _in_a_tree(lists["groups"])
-    groups = {g.id for g in lists["groups"]}
-    for name in ("contours", "helpers"):
+    known = {name: {each.id for each in of if hasattr(each, "id")} for name, of in lists.items()}
+    for name in lists.keys() - {"groups", "operations"}:
+        whole = replace(job, sheets=lists["sheets"])
         lists[name] = tuple(
-            _tied(item, pictures, sheets, groups, replace(job, sheets=lists["sheets"]))
-            for item in lists[name]
+            left for each in lists[name] if (left := _tied(each, known, whole)) is not None
         )
     taken: set[tuple[type, str]] = set()
-    left = {item.id for item in lists["contours"]}
+    left = known["contours"]
     operations = []
     for operation in lists["operations"]:
         ids = tuple(
@@ -282,15 +268,7 @@ def mended(job: Job, drop: Callable[[str, str], None]) -> Job:
         else:
             drop("operation", f"{operation.name} names no contour of the job")
     lists["operations"] = tuple(operations)
-    lost = {name for order in lists["orders"] for name in order.contours} | {
-        name for fit in lists["fits"] for name in (fit.part, fit.opening)
-    }
-    lists["orders"], lists["fits"] = (
-        orders_without(lists["orders"], lost - left),
-        fits_without(lists["fits"], lost - left),
-    )
-    lists["letterings"] = tuple(each for each in lists["letterings"] if each.group in groups)
-    sheet_id = job.sheet_id if job.sheet_id in sheets else lists["sheets"][0].id
+    sheet_id = job.sheet_id if job.sheet_id in known["sheets"] else lists["sheets"][0].id
     return replace(
         job, **lists, sheet_id=sheet_id, next_id=max(job.next_id, 1 + _greatest_number(seen))
     )
@@ -301,11 +279,12 @@ def _once(
 ) -> tuple[Any, ...]:
     kept = []
     for item in items:
-        if item.id in seen:
-            drop(what, f"its id {item.id!r} stands twice")
+        name = getattr(item, "id", None)
+        if name in seen:
+            drop(what, f"its id {name!r} stands twice")
         else:
-            seen.add(item.id)
             kept.append(item)
+            seen |= {name} if name else set()
     return tuple(kept)
 
 
@@ -324,20 +303,35 @@ def _in_a_tree(groups: tuple[Group, ...]) -> tuple[Group, ...]:
     )
 
 
-def _tied(
-    item: ContourItem, pictures: set[str], sheets: set[str], groups: set[str], job: Job
-) -> ContourItem:
-    """A contour that belongs to a picture and a group that are there, or to none, and to a sheet
-    that is there."""
-    picture, sheet, group = (
-        item.picture if item.picture in pictures else "",
-        item.sheet,
-        item.group if item.group in groups else "",
+def _tied(record: Any, known: dict[str, set[str]], job: Job) -> Any:
+    """A record that refers to what is there, or to nothing; None where it goes along with what is
+    not. A contour belongs to a sheet that is there."""
+    lost = {
+        name
+        for field, refers in references_of(record).items()
+        if refers.field in known
+        for name in _named(getattr(record, field))
+        if name and name not in known[refers.field]
+    }
+    record = without(record, lost) if lost else record
+    if isinstance(record, ContourItem) and not record.sheet:
+        return replace(record, sheet=job.sheet_under(record.box) or job.sheet.id)
+    return record
+
+
+def _named(value: Any) -> tuple[str, ...]:
+    return value if isinstance(value, tuple) else (value,)
+
+
+@functools.cache
+def _records_of_job() -> tuple[tuple[str, str], ...]:
+    """The fields of a job that hold records of their own, and what one of them is called."""
+    return tuple(
+        (name, note.what)
+        for name, of, _ in fields_of(Job)
+        for note in get_args(of)[1:]
+        if isinstance(note, Each)
     )
-    if sheet not in sheets:
-        sheet = job.sheet_under(item.contour.box) or job.sheet.id
-    same = (picture, sheet, group) == (item.picture, item.sheet, item.group)
-    return item if same else replace(item, picture=picture, sheet=sheet, group=group)
 
 
 def _greatest_number(ids: set[str]) -> int:

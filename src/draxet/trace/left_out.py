@@ -12,7 +12,7 @@ import shapely
 from draxet.geometry.arrays import Bools, Floats
 from draxet.geometry.contour import Contour, boxes_of
 from draxet.job.picture_records import Picture
-from draxet.job.ranges import Count, PictureId, Pixels
+from draxet.job.ranges import Count, OfPicture, Pixels
 from draxet.record import record
 
 __all__ = ["LeftOut", "are_left_out", "exchanged"]
@@ -30,7 +30,7 @@ class LeftOut:
     were). `whole` : what lies in it is meant, else what
     just fills it. `back` : it was brought back."""
 
-    picture: PictureId
+    picture: OfPicture
     corners: Annotated[tuple[_Corner, ...], Count(4, 4)]
     size: tuple[int, int]
     whole: bool = False

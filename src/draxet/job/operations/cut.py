@@ -18,7 +18,7 @@ from draxet.geometry.pieces import position_near
 from draxet.geometry.spans import CUBIC
 from draxet.job.asked import Asked
 from draxet.job.operations.operation_kind import Feed, Operation, Power, Side, Spot, Toolpath
-from draxet.job.ranges import Each, Id, OneOf, Size, Text, Within, Words
+from draxet.job.ranges import Each, Id, OfContour, OneOf, Size, Text, Within, Words
 from draxet.record import record
 
 __all__ = ["CutThrough", "even_tabs", "middles_of", "middles_of_many", "with_tabs"]
@@ -51,7 +51,7 @@ class CutThrough(Operation):
 
     id: Id = "operation-0"
     name: Words = "Cut through"
-    contours: tuple[str, ...] = ()
+    contours: tuple[OfContour, ...] = ()
     side: Side = Side.ON
     width: Annotated[Size, Asked("Cut width", "mm")] = 1.5
     feed: Annotated[Feed, Asked("Feed", "mm/min")] = 2400.0

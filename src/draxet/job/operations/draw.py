@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.operations.operation_kind import Feed, Operation, Toolpath
-from draxet.job.ranges import Id, Size, Text, Within, Words
+from draxet.job.ranges import Id, OfContour, Size, Text, Within, Words
 from draxet.record import record
 
 __all__ = ["Draw"]
@@ -24,7 +24,7 @@ class Draw(Operation):
 
     id: Id = "operation-0"
     name: Words = "Draw with a pen"
-    contours: tuple[str, ...] = ()
+    contours: tuple[OfContour, ...] = ()
     width: Annotated[Size, Asked("Line width", "mm")] = 0.5
     pen: Annotated[int, Within(1, 99), Asked("Pen")] = 1
     feed: Annotated[Feed, Asked("Feed", "mm/min")] = 3000.0

@@ -9,7 +9,7 @@ from typing import Annotated, ClassVar
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.operations.operation_kind import Depth, Feed, Operation, Toolpath
-from draxet.job.ranges import Id, Size, Text, Within, Words
+from draxet.job.ranges import Id, OfContour, Size, Text, Within, Words
 from draxet.record import record
 
 __all__ = ["Drill"]
@@ -29,7 +29,7 @@ class Drill(Operation):
 
     id: Id = "operation-0"
     name: Words = "Drill"
-    contours: tuple[str, ...] = ()
+    contours: tuple[OfContour, ...] = ()
     diameter: Annotated[Size, Asked("Drill diameter", "mm")] = 3.0
     depth: Annotated[Depth, Asked("Depth, 0 through", "mm")] = 0.0
     peck: Annotated[float, Within(0.0, 1000.0), Asked("Peck", "mm")] = 0.0

@@ -15,7 +15,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
 from draxet.job.asked import Asked
 from draxet.job.operations.operation_kind import Depth, Feed, Operation, Power, Toolpath
-from draxet.job.ranges import Id, OneOf, Size, Text, Within, Words
+from draxet.job.ranges import Id, OfContour, OneOf, Size, Text, Within, Words
 from draxet.record import record
 
 __all__ = ["Engrave", "hatched"]
@@ -39,7 +39,7 @@ class Engrave(Operation):
 
     id: Id = "operation-0"
     name: Words = "Engrave"
-    contours: tuple[str, ...] = ()
+    contours: tuple[OfContour, ...] = ()
     way: Annotated[
         str,
         OneOf(("lines", "rounds")),

@@ -7,13 +7,13 @@ knows a kind by name but the look that it has on the canvas.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Container, Sequence
 from dataclasses import replace
 from enum import StrEnum
 from typing import Annotated, ClassVar, Self
 
 from draxet.geometry.contour import Contour
-from draxet.job.ranges import Id, OneOf, Within
+from draxet.job.ranges import Id, OfContour, OneOf, Refers, Within
 from draxet.record import record
 
 __all__ = [
@@ -41,7 +41,7 @@ class Spot:
     """A place on a contour, told by how far along it is of its whole length: where a cut begins, or
     where a tab holds."""
 
-    contour: Id
+    contour: Annotated[Id, Refers("contours", goes=True)]
     share: Annotated[float, Within(0.0, 1.0)]
     what: Annotated[str, OneOf(("start", "tab"))] = "start"
 
@@ -118,7 +118,7 @@ class Operation:
 
     id: str
     name: str
-    contours: tuple[str, ...]
+    contours: tuple[OfContour, ...]
     feed: float
     back: bool
     """Whether it is worked from the back of the sheet, and so mirrored."""
@@ -135,6 +135,13 @@ class Operation:
     def with_contours(self, contours: Sequence[str]) -> Self:
         """The same for other contours."""
         return replace(self, contours=tuple(contours), waits=self.waits and not contours)  # type: ignore[type-var]
+
+    def without(self, gone: Container[str]) -> Self | None:
+        """It without what is gone; None where nothing is left that it works."""
+        if not any(name in gone for name in self.contours):
+            return self
+        left = self.with_contours([name for name in self.contours if name not in gone])
+        return left if left.stands else None
 
     def on(self, machine: str) -> Self:
         """The same as a kind of machine works it: what does not count there, as it was set for

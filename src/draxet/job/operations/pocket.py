@@ -17,7 +17,7 @@ from draxet.geometry.spans import CUBIC
 from draxet.job.asked import Asked
 from draxet.job.operations.engrave import hatched
 from draxet.job.operations.operation_kind import Depth, Feed, Operation, Toolpath
-from draxet.job.ranges import Id, OneOf, Size, Text, Within, Words
+from draxet.job.ranges import Id, OfContour, OneOf, Size, Text, Within, Words
 from draxet.record import record
 
 __all__ = ["Pocket", "clearing", "unreached"]
@@ -45,7 +45,7 @@ class Pocket(Operation):
 
     id: Id = "operation-0"
     name: Words = "Pocket"
-    contours: tuple[str, ...] = ()
+    contours: tuple[OfContour, ...] = ()
     diameter: Annotated[Size, Asked("Tool diameter", "mm")] = 3.0
     stepover: Annotated[float, Within(5.0, 50.0), Asked("Stepover", " %")] = 40.0
     depth: Annotated[Depth, Asked("Depth", "mm")] = 1.5

@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.operations.operation_kind import Depth, Feed, Operation, Power, Toolpath
-from draxet.job.ranges import Id, Size, Text, Words
+from draxet.job.ranges import Id, OfContour, Size, Text, Words
 from draxet.record import record
 
 __all__ = ["Score"]
@@ -24,7 +24,7 @@ class Score(Operation):
 
     id: Id = "operation-0"
     name: Words = "Score"
-    contours: tuple[str, ...] = ()
+    contours: tuple[OfContour, ...] = ()
     width: Annotated[Size, Asked("Line width", "mm")] = 0.3
     depth: Annotated[Depth, Asked("Depth", "mm")] = 0.3
     feed: Annotated[Feed, Asked("Feed", "mm/min")] = 3000.0

@@ -9,10 +9,10 @@ from dataclasses import replace
 
 from draxet.files import reason
 from draxet.job.contour_records import ContourItem
-from draxet.job.contour_ties import fits_without, orders_without
 from draxet.job.findings import Finding, Gravity
 from draxet.job.program import Program, empty_program
 from draxet.job.records import Job
+from draxet.job.references import without
 from draxet.job.sides import PROGRAM_FIELDS, Run, side_of
 from draxet.make.program_making import program_of
 from draxet.progress import Cancelled, Progress
@@ -42,9 +42,7 @@ def job_of_run(job: Job, run: Run) -> Job:
         for operation in job.operations
         if job.has_work(operation, sheet)
     )
-    gone = {name for order in job.orders for name in order.contours} | {
-        name for fit in job.fits for name in (fit.part, fit.opening)
-    }
+    elsewhere = job.contour_by_id.keys() - ids
     return Job(
         sheets=(sheet,),
         sheet_id=sheet.id,
@@ -55,8 +53,8 @@ def job_of_run(job: Job, run: Run) -> Job:
             bridge for bridge in job.bridges if not bridge.contour or bridge.contour in ids
         ),
         points=tuple(point for point in job.points if job.sheet_of_point(point) == sheet.id),
-        orders=orders_without(job.orders, gone - ids),
-        fits=fits_without(job.fits, gone - ids),
+        orders=tuple(left for order in job.orders if (left := order.without(elsewhere))),
+        fits=tuple(fit for fit in job.fits if without(fit, elsewhere)),
         drop_outs=job.drop_outs,
     )
 

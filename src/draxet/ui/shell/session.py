@@ -24,7 +24,7 @@ from draxet.job.history import History
 from draxet.job.lettering import settled
 from draxet.job.picture_records import Picture
 from draxet.job.program import Program
-from draxet.job.ranges import PictureId, Share, Size, Within
+from draxet.job.ranges import OfPicture, Share, Size, Within
 from draxet.job.records import Job
 from draxet.job.sound import fault_of, job_fault
 from draxet.job.work import CutWork
@@ -85,7 +85,7 @@ class Desk:
         | None
     ) = None
     strengths: tuple[Share, Share, Share, Share, Share, Share] = (1.0, 1.0, 0.55, 0.22, 0.0, 0.0)
-    picture: PictureId = ""
+    picture: OfPicture = ""
     nudge_mm: Size = 1.0
 
 

@@ -3,6 +3,7 @@ front, made helper contours."""
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QMimeData
@@ -10,7 +11,6 @@ from PyQt6.QtWidgets import QApplication
 
 from draxet.job import grouping
 from draxet.job.findings import count_words
-from draxet.job.records import Job
 from draxet.ui.shell.session import Session
 
 __all__ = [
@@ -36,13 +36,7 @@ def copy_chosen(session: Session) -> None:
     from draxet.job.file import save_job
 
     chosen = session.chosen()
-    job = Job(
-        "Copied",
-        session.job.unit,
-        contours=tuple(chosen),
-        groups=session.job.groups,
-        next_id=session.job.next_id,
-    )
+    job = replace(grouping.copied_out(session.job, session.selection), name="Copied")
     with tempfile.TemporaryDirectory() as folder:
         save_job(job, Path(folder) / "copied.draxet")
         data = (Path(folder) / "copied.draxet").read_bytes()

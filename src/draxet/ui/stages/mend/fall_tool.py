@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from draxet.job.contour_records import DropOut
 from draxet.job.falls import Fallout, Piece
 from draxet.job.findings import count_words
 from draxet.ui.canvas.tool import Mark, Pointer, Prompt, TagMark, Tool
@@ -83,11 +84,13 @@ class FallTool(Tool):
             self.session.refused.emit("This piece stays; only one that falls can be meant to fall.")
         else:
             job = self.session.job
-            left = tuple(place for place in job.drop_outs if not holds(piece, *place))
-            places = left if piece.wanted else (*left, piece.place)
+            left = tuple(each for each in job.drop_outs if not holds(piece, each.x, each.y))
+            meant = (
+                left if piece.wanted else (*left, DropOut(f"drop-out-{job.next_id}", *piece.place))
+            )
             self.session.edit(
                 "a piece that may fall" if not piece.wanted else "a piece that must not fall",
-                replace(job, drop_outs=places),
+                replace(job, drop_outs=meant, next_id=job.next_id + 1),
             )
             self.look()
 

@@ -1,0 +1,133 @@
+"""What refers to what in a job, read from the types of its records' fields (``Refers``): so that
+nothing is left referring to what is gone, and what is copied refers to copies.
+
+A record whose references want more than to be cleared has a method `without` of its own.
+"""
+
+from __future__ import annotations
+
+import functools
+import types
+from collections.abc import Container, Iterable, Iterator, Mapping
+from dataclasses import is_dataclass, replace
+from typing import Annotated, Any, TypeVar, Union, get_args, get_origin
+
+from draxet.job.codec import fields_of
+from draxet.job.ranges import Each, Refers
+from draxet.job.records import Job
+
+__all__ = ["lists_of", "references_of", "references_of_kind", "removed", "renamed", "without"]
+
+_Record = TypeVar("_Record")
+
+
+def lists_of(job: Job) -> dict[str, tuple[Any, ...]]:
+    """The fields of a job that hold records of their own, and of which kinds these are."""
+    kind: Any = type(job)
+    return _lists_of(kind)
+
+
+@functools.cache
+def _lists_of(job: Any) -> dict[str, tuple[Any, ...]]:
+    return {
+        name: _kinds(get_args(get_args(of)[0])[0])
+        for name, of, _ in fields_of(job)
+        if any(isinstance(note, Each) for note in get_args(of)[1:])
+    }
+
+
+def _kinds(hint: Any) -> tuple[Any, ...]:
+    return get_args(hint) if get_origin(hint) in (Union, types.UnionType) else (hint,)
+
+
+def references_of(record: object) -> dict[str, Refers]:
+    """The fields of a record that refer to something, be it to several."""
+    kind: Any = type(record)
+    return references_of_kind(kind)
+
+
+@functools.cache
+def references_of_kind(kind: Any) -> dict[str, Refers]:
+    """The same of a kind of records."""
+    found = ((name, _refers(of)) for name, of, _ in fields_of(kind))
+    return {name: refers for name, refers in found if refers is not None}
+
+
+def _refers(hint: Any) -> Refers | None:
+    if get_origin(hint) is Annotated:
+        own = (note for note in get_args(hint)[1:] if isinstance(note, Refers))
+        return next(own, None) or _refers(get_args(hint)[0])
+    return _refers(get_args(hint)[0]) if get_origin(hint) is tuple else None
+
+
+@functools.cache
+def _fields_meant(kind: Any) -> frozenset[str]:
+    """The fields of a job that a record refers to, itself or in the records that it holds."""
+    inner = (each for _, of, _ in fields_of(kind) for each in _records_in(of))
+    own = {refers.field for refers in references_of_kind(kind).values()}
+    return frozenset(own).union(*map(_fields_meant, inner))
+
+
+def _records_in(hint: Any) -> Iterator[type]:
+    for each in get_args(hint):
+        if isinstance(each, type) and is_dataclass(each):
+            yield each
+        else:
+            yield from _records_in(each)
+
+
+def without(record: _Record, gone: Container[str]) -> _Record | None:
+    """A record that refers to nothing that is gone; None where it goes along. The same one where it
+    does not."""
+    own = getattr(record, "without", None)
+    if own is not None:
+        found: _Record | None = own(gone)
+        return found
+    lost = [name for name in references_of(record) if getattr(record, name) in gone]
+    if any(references_of(record)[name].goes for name in lost):
+        return None
+    return replace(record, **dict.fromkeys(lost, "")) if lost else record  # type: ignore[type-var]
+
+
+def renamed(record: _Record, names: Mapping[str, str]) -> _Record:
+    """A record that refers to others in the place of those that have another name now."""
+    changes: dict[str, Any] = {}
+    for name in references_of(record):
+        value = getattr(record, name)
+        now = (
+            tuple(names.get(each, each) for each in value)
+            if isinstance(value, tuple)
+            else names.get(value, value)
+        )
+        if now != value:
+            changes[name] = now
+    return replace(record, **changes) if changes else record  # type: ignore[type-var]
+
+
+def removed(job: Job, field: str, ids: Iterable[str]) -> Job:
+    """The job without some records of a field, without what goes with them, and with no reference
+    to either."""
+    waiting = {field: frozenset(ids)}
+    while waiting:  # what goes along may take others with it
+        field, gone = waiting.popitem()
+        changes: dict[str, Any] = {}
+        for other, kinds in lists_of(job).items():
+            if other != field and not any(field in _fields_meant(kind) for kind in kinds):
+                continue
+            old = getattr(job, other)
+            left = [
+                (each, None if other == field and _id(each) in gone else without(each, gone))
+                for each in old
+            ]
+            went = frozenset(_id(each) for each, now in left if now is None) - gone - {""}
+            if went:
+                waiting[other] = waiting.get(other, frozenset()) | went
+            if any(now is not each for each, now in left):
+                changes[other] = tuple(now for _, now in left if now is not None)
+        job = replace(job, **changes) if changes else job
+    return job
+
+
+def _id(record: Any) -> str:
+    """Its id; empty where it has none, and nothing can refer to it."""
+    return str(getattr(record, "id", ""))
