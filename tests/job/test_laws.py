@@ -297,6 +297,22 @@ class Laws(unittest.TestCase):
                         self.assertTrue(alike(other.box, want.box))
                         self.assertFalse(carriers & set(texts(other)), "it refers to its own kind")
 
+    def test_what_rides_on_a_contour_goes_along_with_it_and_stays_with_others(self) -> None:
+        job, after = everything(6), Affine.turned(12).then(Affine.moved(4, 9))
+        for chosen in ([i.id for i in job.contours if i.sheet == A], [job.contours[0].id]):
+            whole = {i.group for i in job.contours} - {
+                i.group for i in job.contours if i.id not in chosen
+            }
+            moved = map_contours(job, chosen, after)
+            for name in ("bridges", "stamps", "letterings"):
+                kept = {each.id: each for each in getattr(moved, name)}
+                for one in getattr(job, name):
+                    carried = getattr(one, "contour", "") in chosen or (
+                        name == "letterings" and one.group in whole
+                    )
+                    with self.subTest(name, id=one.id):
+                        self.assertTrue(alike(kept[one.id], one.mapped(after) if carried else one))
+
     def test_what_is_removed_leaves_no_reference(self) -> None:
         job = everything(4)
         for field in lists_of(job):

@@ -2,9 +2,11 @@
 window."""
 
 import math
+from dataclasses import fields, replace
+from unittest import mock
 
 import numpy as np
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QRect, Qt
 from PyQt6.QtWidgets import QApplication
 
 from draxet.geometry.affine import Affine
@@ -16,11 +18,14 @@ from draxet.job.lettering import contours_of
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.job.sound import job_fault
+from draxet.ui.canvas.placed_signs import SIGNS, PlacedSign
+from draxet.ui.canvas.tool import SignMark
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.context import entries_at
 from draxet.ui.shell.history_page import HistoryPage
 from draxet.ui.shell.life_size import keep_scale, kept_scale
 from draxet.ui.shell.session import Stage
+from tests.job.test_laws import Stamp, StampedJob
 from tests.ui.driver import WindowTest
 
 Key, Held = Qt.Key, Qt.KeyboardModifier
@@ -41,6 +46,46 @@ class Together(WindowTest):
 
     def ids(self) -> list[str]:
         return [item.id for item in self.session.job.contours]
+
+    def test_a_kind_that_the_program_does_not_know_is_drawn_moved_copied_and_taken_back(
+        self,
+    ) -> None:
+        """It says its box, gives itself mapped, and has a sign."""
+        hole = self.ids()[0]
+        job = StampedJob(
+            **{each.name: getattr(self.session.job, each.name) for each in fields(Job)}
+        )
+        sign = PlacedSign(lambda stamp, view: [SignMark(stamp.x, stamp.y, "corner")])
+
+        def is_drawn(x: float, y: float) -> bool:
+            self.settle()
+            around = [x - 3, y - 3, x + 3, y + 3]
+            (x0, y1), (x1, y0) = (
+                self.canvas.camera.view(*around[:2]),
+                self.canvas.camera.view(*around[2:]),
+            )
+            seen = self.canvas.grab(QRect(int(x0), int(y0), int(x1 - x0), int(y1 - y0))).toImage()
+            colours = {seen.pixel(k, m) for k in range(seen.width()) for m in range(seen.height())}
+            return len(colours) > 1
+
+        with mock.patch.dict(SIGNS, {Stamp: sign}):
+            self.session.start(replace(job, stamps=(Stamp("stamp-90", 150, 120, hole),)), None)
+            self.take("pick")
+            self.assertTrue(is_drawn(150, 120))
+            self.assertFalse(is_drawn(150, 100))
+            self.click(40, 48)
+            self.keys(Key.Key_Down, Key.Key_Down, held=Held.ShiftModifier, on=self.canvas)
+            (stamp,) = self.session.job.stamps  # type: ignore[attr-defined]
+            self.assertLess(stamp.y, 120)
+            self.keys(Key.Key_Escape, on=self.canvas)
+            self.assertTrue(is_drawn(150, stamp.y))
+            copied, _ = place_copies(self.session.job, [hole], [Affine.moved(0, -60)])
+            self.session.edit("copy", copied)
+            self.assertEqual(len(self.session.job.stamps), 2)  # type: ignore[attr-defined]
+            self.assertTrue(is_drawn(150, stamp.y - 60))
+            for _ in range(5):
+                self.window.commands["undo"].run()
+            self.assertTrue(is_drawn(150, 120))
 
     def test_a_part_is_chosen_as_one_named_locked_and_taken_apart(self) -> None:
         a, b, plate = self.ids()

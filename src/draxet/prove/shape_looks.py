@@ -102,7 +102,9 @@ def contours_drawn_twice(job: Job) -> list[Finding]:
 def words_out_of_place(job: Job) -> list[Finding]:
     """Words that do not run along the contour that they should."""
     found = []
-    for lettering, why in out_of_place(job) if any(each.along or each.adrift for each in job.letterings) else ():
+    for lettering, why in (
+        out_of_place(job) if any(each.along or each.adrift for each in job.letterings) else ()
+    ):
         ids = tuple(sorted(letters_of(job, lettering)))
         items = [job.contour_by_id[name] for name in ids]
         mend = partial(stood_straight, lettering_id=lettering.id)

@@ -9,7 +9,6 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from draxet.geometry.affine import Affine
-from draxet.job.sheet_records import MeasureNote
 from draxet.ui.canvas.chunks import path_of, transform_of
 from draxet.ui.canvas.tool import (
     AreaMark,
@@ -32,7 +31,6 @@ from draxet.ui.look.tokens import Tokens
 __all__ = [
     "area_colour",
     "contour_pens",
-    "note_marks",
     "paint_marks",
     "paint_signs",
     "paint_steered",
@@ -358,24 +356,6 @@ def _magnifier(
     painter.drawRoundedRect(label, 3, 3)
     painter.setPen(QColor(t.graphite))
     painter.drawText(label, Qt.AlignmentFlag.AlignCenter, mark.words)
-
-
-def note_marks(note: MeasureNote) -> list[Mark]:
-    """How a kept measurement is shown."""
-    places = note.places
-    if note.kind == "radius":
-        from draxet.trueup.measures import circle_through  # not needed to show a window
-
-        x, y, _ = circle_through(np.array(places))
-        return [
-            LineMark(x, y, *places[0], "note"),
-            TagMark((x + places[0][0]) / 2, (y + places[0][1]) / 2, note.words, "note"),
-        ]
-    marks: list[Mark] = [LineMark(*a, *b, "note") for a, b in zip(places, places[1:], strict=False)]
-    if note.kind == "area":
-        marks.append(LineMark(*places[-1], *places[0], "note"))
-    x, y = (sum(p[k] for p in places) / len(places) for k in (0, 1))
-    return [*marks, TagMark(x, y, note.words, "note")]
 
 
 def paint_steered(painter: QPainter, at: tuple[float, float], t: Tokens) -> None:

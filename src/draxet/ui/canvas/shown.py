@@ -3,7 +3,6 @@ marks over them."""
 
 from __future__ import annotations
 
-import math
 import time
 from collections.abc import Hashable, Iterator, Sequence
 from typing import TYPE_CHECKING
@@ -18,13 +17,14 @@ from draxet.ui.canvas.contours import ContourPainter
 from draxet.ui.canvas.cuts import CutPainter
 from draxet.ui.canvas.following import ViewsBefore
 from draxet.ui.canvas.inks import InkPainter
-from draxet.ui.canvas.marks import note_marks, paint_marks, paint_steered
+from draxet.ui.canvas.marks import paint_marks, paint_steered
 from draxet.ui.canvas.picture_store import paint_awaited, paint_picture
+from draxet.ui.canvas.placed_signs import View, guide_line, signed_things
 from draxet.ui.canvas.programs import ProgramPainter
 from draxet.ui.canvas.rest import RestLayer
 from draxet.ui.canvas.resting import RestingMarks, parted
 from draxet.ui.canvas.rulers import paint_rulers, paint_scale_bar, ruler, scale_bar_box
-from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, SignMark
+from draxet.ui.canvas.tool import ContourMark, Mark, SignMark
 from draxet.ui.canvas.view_camera import Camera
 from draxet.ui.canvas.worked import WorkedPainter
 from draxet.ui.look.tokens import Tokens
@@ -400,14 +400,12 @@ class ShownCanvas(QWidget):
         what the tool in hand shows."""
         session = self._session
         marks: list[Mark] = []
-        for note in session.job.notes if session.stage is Stage.TRUE_UP else ():
-            marks += note_marks(note)
-        marks += [
-            _guide_line(guide.x, guide.y, guide.angle, self.camera, self.width(), self.height())
-            for guide in session.job.guides
-        ]
+        view = View(self.camera, self.width(), self.height())
+        for sign, things in signed_things(session.job, session.stage, rests=False):
+            for thing in things:
+                marks += sign.marks(thing, view)
         if self._pulled is not None:
-            marks.append(_guide_line(*self._pulled, self.camera, self.width(), self.height()))
+            marks.append(guide_line(*self._pulled, view))
         if self._flash:
             marks.append(ContourMark(self._flash, "fault"))
         if session.shows_falls and not (session.tool and session.tool.shows_falls):
@@ -415,25 +413,23 @@ class ShownCanvas(QWidget):
         return [*marks, *session.tool.marks()] if session.tool else marks
 
     def _signs_of_job(self) -> tuple[tuple[Mark, ...], list[Mark]]:
-        """Open ends, points and bridges, at rest or not: the same signs as before where nothing of
-        these has changed."""
+        """Open ends, and what of the placed things rests, at rest or not: the same signs as before
+        where nothing of these has changed."""
         session = self._session
-        bridges = (
-            session.job.bridges
-            if session.stage not in (Stage.GATHER, Stage.TRUE_UP)
-            and not (session.tool and session.tool.shows_bridges)
-            else ()
-        )
-        of = session.job.open_ends, session.hidden, session.job.points, bridges
-        if not self._signs[0] or any(a is not b for a, b in zip(of, self._signs[0], strict=True)):
+        own = session.tool.draws if session.tool else frozenset()
+        lists = list(signed_things(session.job, session.stage, rests=True, but=own))
+        of = (session.job.open_ends, session.hidden, *(things for _, things in lists))
+        before = self._signs[0]
+        if len(of) != len(before) or any(a is not b for a, b in zip(of, before, strict=True)):
             signs: list[Mark] = [
                 SignMark(x, y, "open")
                 for contour, x, y in session.job.open_ends
                 if contour not in session.hidden
             ]
-            signs += [SignMark(each.x, each.y, "point") for each in session.job.points] + [
-                SignMark(each.x, each.y, "bridge") for each in bridges
-            ]
+            view = View(self.camera, self.width(), self.height())
+            for sign, things in lists:
+                for thing in things:
+                    signs += sign.marks(thing, view)
             self._signs = of, parted(signs)
         return self._signs[1]
 
@@ -506,24 +502,6 @@ class ShownCanvas(QWidget):
     def _end_flash(self) -> None:
         self._flash = ()
         self.show_anew()
-
-
-def _guide_line(
-    x: float, y: float, angle: float, camera: Camera, width: int, height: int
-) -> LineMark:
-    """A guide as far as the view shows it."""
-    turn = math.radians(angle)
-    cx, cy = camera.job(width / 2, height / 2)
-    far = (width + height) / camera.zoom
-    along = (cx - x) * math.cos(turn) + (cy - y) * math.sin(turn)
-    px, py = x + along * math.cos(turn), y + along * math.sin(turn)
-    return LineMark(
-        px - far * math.cos(turn),
-        py - far * math.sin(turn),
-        px + far * math.cos(turn),
-        py + far * math.sin(turn),
-        "guide",
-    )
 
 
 def _around(boxes: list[tuple[float, float, float, float]]) -> tuple[float, float, float, float]:

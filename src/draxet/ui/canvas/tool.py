@@ -204,8 +204,8 @@ class Tool:
     """A tool in hand. What it does not care about it ignores."""
 
     title = ""
-    shows_bridges = False
-    """Whether it draws the job's bridges itself."""
+    draws: frozenset[type] = frozenset()
+    """The kinds of placed things that it draws itself."""
     shows_falls = False
     """Whether it draws what falls itself."""
 

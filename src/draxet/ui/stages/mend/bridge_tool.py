@@ -68,7 +68,7 @@ class BridgeTool(Tool):
     """Makes bridges, moves them along and takes them away; what is shown is what will be cut."""
 
     title = "Bridges"
-    shows_bridges = True
+    draws = frozenset({Bridge})
 
     def __init__(self, session: Session) -> None:
         self.session = session
