@@ -24,6 +24,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
 from draxet.job.file import JobFileError, OpenedJob, _grouped, open_job, read_job, save_job
+from draxet.job.old_versions import from_version_4
 from draxet.job.operating import give_operation
 from draxet.job.operations import OPERATION_KINDS, Side
 from draxet.job.picture_edits import add_picture, copy_picture
@@ -95,8 +96,15 @@ class OlderVersions(Folder):
             (opened.remarks, len(opened.job.contours), len(opened.job.pictures)), ((), 4, 3)
         )
         self.assertEqual(opened.job, read_job(FILES / "version-1.draxet"))
+        whole = open_job(FILES / "version-5.draxet")
+        self.assertEqual(
+            ([(each.x, each.y) for each in whole.job.drop_outs], whole.remarks), ([(10, 20)], ())
+        )
         opened = open_job(FILES / "version-4.draxet")
         self.assertEqual(opened.job, open_job(FILES / "version-3.draxet").job)
+        self.assertEqual(
+            opened.job, dataclasses.replace(whole.job, drop_outs=(), next_id=opened.job.next_id)
+        )
         kinds = {type(operation) for operation in opened.job.operations}
         self.assertEqual(
             (opened.remarks, kinds, len(opened.job.bridges), len(opened.job.recipes)),
@@ -106,6 +114,21 @@ class OlderVersions(Folder):
             (opened.job.letterings[0].words, opened.job.machines[0].name),
             ("Shed 24", "Shed router"),
         )
+
+    def test_drop_outs_of_earlier_versions_are_where_they_were(self) -> None:
+        for words in (
+            [["drop_outs", [[1.0, 2.0], [3.5, 4.0]]], ["name", "x"]],
+            {"drop_outs": [[1.0, 2.0], [3.5, 4.0]]},
+        ):
+            found = from_version_4(words)
+            listed = (
+                found["drop_outs"]
+                if isinstance(found, dict)
+                else [v for k, v in found if k == "drop_outs"]
+            )
+            self.assertEqual([(each["x"], each["y"]) for each in listed], [(1.0, 2.0), (3.5, 4.0)])
+            self.assertEqual(len({each["id"] for each in listed}), 2)
+            self.assertEqual(from_version_4(found), found)
 
 
 class Damage(Folder):
@@ -229,7 +252,7 @@ class Damage(Folder):
         )
 
     def test_damaged_files_of_older_versions_open_as_far_as_they_go(self) -> None:
-        for version in (1, 2, 3):
+        for version in (1, 2, 3, 4):
             whole = (FILES / f"version-{version}.draxet").read_bytes()
             job = read_job(FILES / f"version-{version}.draxet")
             with zipfile.ZipFile(FILES / f"version-{version}.draxet") as archive:
@@ -467,7 +490,12 @@ class Opening(Folder):
 
     def test_mutated_files_end_in_a_sound_job_or_one_sentence(self) -> None:
         random.seed(5)
-        for source in ("version-1.draxet", "version-2.draxet", "version-3.draxet"):
+        for source in (
+            "version-1.draxet",
+            "version-3.draxet",
+            "version-4.draxet",
+            "version-5.draxet",
+        ):
             whole = (FILES / source).read_bytes()
             for seed in range(150):
                 self.path.write_bytes(mutated(whole, seed))

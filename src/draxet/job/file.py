@@ -35,6 +35,8 @@ from draxet.record import record
 __all__ = ["JobFileError", "OpenedJob", "VERSION", "job_of", "open_job", "read_job", "save_job"]
 
 VERSION = 5
+_AS_PAIRS = 4
+"""The last version whose words the present one may be taken for, where nothing says which it is."""
 
 _LARGEST = 1_500_000_000
 """Bytes of all parts together."""
@@ -252,7 +254,7 @@ def _salvaged(path: Path, damage: Exception) -> OpenedJob:
     if "job.json" not in found:
         raise JobFileError(f"{path.name} {_WANTED}") from damage
     about = _about(found.get("about.json"))
-    version = _version(about, path) if "version" in about else VERSION
+    version = _version(about, path) if "version" in about else _AS_PAIRS
     sums = about["sha256"]
     by_sums = (
         "about.json" in found and found["about.json"].is_whole

@@ -49,7 +49,7 @@ def from_version_2(words: Any) -> Any:
 
 
 def from_version_4(words: Any) -> Any:
-    """Version 4 knew drop-outs by their places alone. From version 3 on a job is a list of names
+    """Version 4 knew drop-outs by their places alone; those of later ones stay as they are. From version 3 on a job is a list of names
     and values."""
     if isinstance(words, dict):
         return {**words, "drop_outs": _drop_outs(words.get("drop_outs", []))}
@@ -58,7 +58,8 @@ def from_version_4(words: Any) -> Any:
     found: list[Any] = []
     for pair in words:
         if isinstance(pair, list) and pair[:1] == ["drop_outs"]:
-            found += [["drop_outs", each] for value in pair[1:] for each in _drop_outs(value)]
+            places = pair[1] if len(pair) == 2 and isinstance(pair[1], list) else pair[1:]
+            found += [["drop_outs", each] for each in _drop_outs(places)]
         else:
             found.append(pair)
     return found
