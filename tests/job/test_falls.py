@@ -12,7 +12,8 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
 from draxet.job.contour_edits import add_contours
 from draxet.job.contour_records import DropOut
-from draxet.job.falls import Fallout, Falls
+from draxet.job.fallout import Fallout
+from draxet.job.falls import Falls
 from draxet.job.operating import add_operation, give_operation
 from draxet.job.operations import Engrave, Side
 from draxet.job.records import Job

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from draxet.job.falls import Falls, Piece
+from draxet.job.fallout import Piece
+from draxet.job.falls import Falls
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.records import Job
 from draxet.prove.look_places import HAIR, MOST_PLACES

@@ -7,7 +7,8 @@ from typing import Annotated
 
 from draxet.geometry.contour import Contour, boxes_of
 from draxet.job.asked import Asked
-from draxet.job.falls import Fallout, Falls, Piece
+from draxet.job.fallout import Fallout, Piece
+from draxet.job.falls import Falls
 from draxet.job.ranges import Coordinate, Count, OneOf, Size
 from draxet.progress import Progress
 from draxet.record import record

@@ -8,7 +8,8 @@ from collections.abc import Sequence
 from typing import Any
 
 from draxet.job.contour_records import ContourItem
-from draxet.job.falls import Falls, Piece
+from draxet.job.fallout import Piece
+from draxet.job.falls import Falls
 from draxet.job.findings import Finding
 from draxet.job.records import Job
 from draxet.progress import Progress

@@ -6,7 +6,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from draxet.job.contour_records import DropOut
-from draxet.job.falls import Fallout, Piece
+from draxet.job.fallout import Fallout, Piece
 from draxet.job.findings import count_words
 from draxet.ui.canvas.tool import Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.shell.falling import Falling, FallSettings, holds
