@@ -8,8 +8,6 @@ from typing import Any
 
 import numpy as np
 import shapely
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from draxet.geometry.arrays import Ints, Points
 from draxet.geometry.contour import Contour, joined_spans
@@ -192,6 +190,9 @@ def hanging_together(bands: Sequence[Shape], known: Meets) -> tuple[list[list[Sh
     now = np.array([bool(met) for met in meets], dtype=bool)
     shapely.prepare(areas[first[new]])
     now[new] = shapely.intersects(areas[first[new]], areas[second[new]])
+    from scipy.sparse import coo_array  # not needed to show a window
+    from scipy.sparse.csgraph import connected_components
+
     tied = coo_array((now[now], (first[now], second[now])), shape=(len(areas), len(areas)))
     label = connected_components(tied, directed=False)[1]
     order = np.argsort(label, kind="stable")

@@ -7,11 +7,8 @@ import math
 from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
-import numpy as np
-
 from draxet.job.contour_records import Bridge, Point
 from draxet.job.records import Job
-from draxet.job.references import lists_of
 from draxet.job.sheet_records import Guide, MeasureNote
 from draxet.record import record
 from draxet.ui.canvas.tool import LineMark, Mark, SignMark, TagMark
@@ -55,7 +52,9 @@ def _note_marks(note: MeasureNote, view: View) -> list[Mark]:
     """How a kept measurement is shown."""
     places = note.places
     if note.kind == "radius":
-        from draxet.trueup.measures import circle_through  # not needed to show a window
+        import numpy as np  # not needed to show a window
+
+        from draxet.trueup.measures import circle_through
 
         x, y, _ = circle_through(np.array(places))
         return [
@@ -87,7 +86,8 @@ def signed_things(
 ) -> Iterator[tuple[PlacedSign, tuple[Any, ...]]]:
     """The lists of a job that are shown by marks in a stage, of those at rest or the others, but
     for some kinds, each with how."""
-    for name, (kind, *_) in lists_of(job).items():
+    for things in vars(job).values():
+        kind = type(things[0]) if isinstance(things, tuple) and things else type(None)
         sign = SIGNS.get(kind)
         if sign and sign.rests is rests and stage in sign.stages and kind not in but:
-            yield sign, getattr(job, name)
+            yield sign, things

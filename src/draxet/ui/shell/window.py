@@ -25,12 +25,13 @@ from draxet.ui.canvas.view import Canvas
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT, Tokens
 from draxet.ui.shell.autosave import Autosave
-from draxet.ui.shell.command_table import Hands, all_commands
+from draxet.ui.shell.command_table import all_commands
 from draxet.ui.shell.cutting import Cutting
 from draxet.ui.shell.facts import FactsStrip
 from draxet.ui.shell.fields import Field, WordField
 from draxet.ui.shell.finder import Finder
 from draxet.ui.shell.first_page import FirstPage
+from draxet.ui.shell.hands import Hands
 from draxet.ui.shell.job_files import JobFiles
 from draxet.ui.shell.opening import Opening
 from draxet.ui.shell.pane import Pane
