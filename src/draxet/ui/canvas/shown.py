@@ -12,6 +12,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
 from draxet.geometry.contour import Contour
+from draxet.job.contour_records import ContourItem
 from draxet.ui.canvas.bench import paint_limit, paint_sheets
 from draxet.ui.canvas.contours import ContourPainter
 from draxet.ui.canvas.cuts import CutPainter
@@ -210,60 +211,13 @@ class ShownCanvas(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         until = time.monotonic() + self.frame_seconds
         session = self._session
-        tool = session.tool
-        hidden = tool.hidden() if tool else frozenset()
-        show_contours = self._only != "picture"
-        items = session.shown_contours if show_contours else ()
-        self._contours.show(
-            tuple(item for item in items if item.id not in hidden) if hidden else items
-        )
-        self._helpers.show(session.job.helpers if show_contours else ())
-        self._inks.show(
-            self._contours.shown
-            if session.shows_inks and session.stage in (Stage.TRACE, Stage.MEND)
-            else ()
-        )
-        strength = (
-            1.0
-            if self._only == "picture"
-            else 0.0
-            if self._only == "contours"
-            else session.strength
-        )
-        state: Hashable = (
-            tuple(
-                (p.id, p.to_job, p.visible, p.strength, p.square, p.steps, shown and shown.pyramid)
-                for p in session.job.pictures
-                for shown in (session.pictures.shown(p),)
-            ),
-            session.job.sheets,
-            session.job.sheet_id,
-            session.job.limit,
-            session.beside,
-            strength,
-            session.stage,
-            session.ink_below,
-            items,
-            session.job.helpers,
-            hidden,
-            self.cuts.bands,
-            self.worked.lines,
-            self.programs.paths,
-            bool(tool and tool.plays),
-            self._only,
-            session.shows_inks,
-        )
+        self._show_contours()
         painter = QPainter(self)
+        size, ratio = self.size(), self.devicePixelRatioF()
         self.is_whole = self._rest.show(
-            painter,
-            self.size(),
-            self.devicePixelRatioF(),
-            self.camera,
-            state,
-            self._rest_steps,
-            until,
+            painter, size, ratio, self.camera, self._at_rest(), self._rest_steps, until
         )
-        if show_contours:
+        if self._only != "picture":
             self._paint_live(painter, until)
         paint_scale_bar(painter, self.height(), self.camera, session.job.unit, self._t)
         if self._steered and self._pointer:
@@ -281,6 +235,51 @@ class ShownCanvas(QWidget):
         painter.end()
         if not self.is_whole:
             self.update()  # the rest in the next frames
+
+    def _hidden_by_tool(self) -> frozenset[str]:
+        tool = self._session.tool
+        return tool.hidden() if tool else frozenset()
+
+    def _shown_items(self) -> tuple[ContourItem, ...]:
+        return self._session.shown_contours if self._only != "picture" else ()
+
+    def _show_contours(self) -> None:
+        """Give the painters of contours what they are to show now."""
+        session, hidden, items = self._session, self._hidden_by_tool(), self._shown_items()
+        self._contours.show(
+            tuple(item for item in items if item.id not in hidden) if hidden else items
+        )
+        self._helpers.show(session.job.helpers if self._only != "picture" else ())
+        inked = session.shows_inks and session.stage in (Stage.TRACE, Stage.MEND)
+        self._inks.show(self._contours.shown if inked else ())
+
+    def _at_rest(self) -> Hashable:
+        """All that the layer at rest is painted from."""
+        session, tool = self._session, self._session.tool
+        job = session.job
+        return (
+            tuple(
+                (p.id, p.to_job, p.visible, p.strength, p.square, p.steps, shown and shown.pyramid)
+                for p in job.pictures
+                for shown in (session.pictures.shown(p),)
+            ),
+            job.sheets,
+            job.sheet_id,
+            job.limit,
+            session.beside,
+            self._strength(),
+            session.stage,
+            session.ink_below,
+            self._shown_items(),
+            job.helpers,
+            self._hidden_by_tool(),
+            self.cuts.bands,
+            self.worked.lines,
+            self.programs.paths,
+            bool(tool and tool.plays),
+            self._only,
+            session.shows_inks,
+        )
 
     def _rest_steps(self, painter: QPainter, clip: QRectF, camera: Camera) -> Iterator[None]:
         session, t, to_view = self._session, self._t, camera.to_view()

@@ -53,12 +53,39 @@ class MendSlip(Slip):
             session, "Pick", "Closed contours can be cut; open ends are marked by a split ring."
         )
         self._tool = tool
+        self._work = QWidget()
+        self._work_rows = QVBoxLayout(self._work)
+        self._work_rows.setContentsMargins(0, 0, 0, 0)
+        self._work_rows.setSpacing(8)
+        self.preview = PreviewRows(session, lambda mm: self.length(mm, 3))
+        self._add_counts()
+        self.add(self._work)
+        self._add_facts()
+        self._add_hiding()
+        self._add_belonging()
+        self._add_nodes()
+        self._add_corners()
+        self._add_forms()
+        self.refresh()
+
+    def _add_counts(self) -> None:
+        """How many contours there are, what is wrong with them, and how they are chosen."""
         closed, self._closed = fact_row("Closed contours")
         opened, self._open = fact_row("Open contours")
+        self._findings = FindingRows(self.session, "")
+        self.lasso = Choice((("box", "by a box"), ("lasso", "by a line round")), "Dragging chooses")
+        self.lasso.chosen.connect(self._set_lasso)
+        self.add(closed, opened, self._findings, label("Dragging chooses"), self.lasso)
+
+    def _add_facts(self) -> None:
+        """What is chosen, and what is said of it."""
+        session = self.session
         chosen, self._chosen = fact_row("Chosen")
         size, self._size = fact_row("Width × height")
         nodes, self._nodes = fact_row("Nodes")
-        colour, self._colour = fact_row("Fill")
+        self._colour_row, self._colour = fact_row("Fill")
+        self._sheet_row, self._sheet = fact_row("Sheet")
+        self._layer_row, self._layer = fact_row("Layer")
         self.line = Field(
             lambda text: parse_length(text, session.job.unit, positive=False, what="Line width"),
             lambda mm: format_length(mm, session.job.unit),
@@ -66,67 +93,50 @@ class MendSlip(Slip):
         )
         self.line.refused.connect(session.refused)
         self.line.entered.connect(self._set_line)
-        self.nudge = self.length_field("Arrow keys move by")
-        self.nudge.entered.connect(lambda mm: setattr(session, "nudge_mm", mm))
-        self.remove = button("Remove", "plain", lambda: remove_chosen(session))
-        self.within = self.length_field("Within")
-        self.within.set_value(session.job.exactness.tolerance / 4)
-        self.arcs = button("Lines and arcs", "plain", lambda: self._propose(lines_and_arcs))
-        self._colour_row = colour
-        self._findings = FindingRows(session, "")
-        self._sheet_row, self._sheet = fact_row("Sheet")
-        self._layer_row, self._layer = fact_row("Layer")
         self.slits = QCheckBox("Meant as slits: open on purpose")
         self.slits.clicked.connect(self._mean)
-        alike = [
-            ("in size", "size"),
-            ("in colour", "colour"),
-            ("open ones", "open"),
-            ("tiny ones", "tiny"),
-        ]
+        self.remove = button("Remove", "plain", lambda: remove_chosen(session))
+        kinds = {"in size": "size", "in colour": "colour", "open ones": "open", "tiny ones": "tiny"}
         self.alike = menu_button(
-            "Choose alike", [(words, partial(choose_alike, session, how)) for words, how in alike]
+            "Choose alike",
+            [(words, partial(choose_alike, session, how)) for words, how in kinds.items()],
         )
-        self.hide_button = button(
-            "Hide", "plain", lambda: session.hide(session.hidden | session.selection)
-        )
-        self.only = button(
-            "Show only these",
-            "plain",
-            lambda: session.hide(
-                frozenset(item.id for item in session.job.contours) - session.selection
-            ),
-        )
-        self.lasso = Choice((("box", "by a box"), ("lasso", "by a line round")), "Dragging chooses")
-        self.lasso.chosen.connect(self._set_lasso)
-        self.add(closed, opened, self._findings, label("Dragging chooses"), self.lasso)
-        self._work = QWidget()
-        self._work_rows = QVBoxLayout(self._work)
-        self._work_rows.setContentsMargins(0, 0, 0, 0)
-        self._work_rows.setSpacing(8)
-        self.add(self._work)
         self._add_work(
             chosen,
             size,
             nodes,
-            colour,
+            self._colour_row,
             field_row("Line width", self.line, 110),
             self._sheet_row,
             self._layer_row,
             self.slits,
             side_by_side(self.remove, self.alike),
         )
+
+    def _add_hiding(self) -> None:
+        session = self.session
+        self.hide_button = button(
+            "Hide", "plain", lambda: session.hide(session.hidden | session.selection)
+        )
+        self.only = button(
+            "Show only these",
+            "plain",
+            lambda: session.hide(frozenset(session.job.contour_by_id) - session.selection),
+        )
+        self.nudge = self.length_field("Arrow keys move by")
+        self.nudge.entered.connect(lambda mm: setattr(session, "nudge_mm", mm))
         self._add_work(
             side_by_side(self.hide_button, self.only),
             field_row("Arrow keys move by", self.nudge, 96),
         )
+
+    def _add_belonging(self) -> None:
+        """Parts, joins, and copies that follow."""
+        session, tool = self.session, self._tool
         self.group = button("Make a part", "plain", partial(group, session))
         self.ungroup = button("Take it apart", "plain", partial(ungroup_chosen, session))
         self.join = button("Join or close", "plain", tool.join)
         self.reverse = button("Other way round", "plain", tool.reverse)
-        self._add_work(
-            side_by_side(self.group, self.ungroup), side_by_side(self.join, self.reverse)
-        )
         self.part_name = WordField("Name of the part", 60)
         self.part_name.entered.connect(self._rename)
         self._part_row = field_row("Part", self.part_name, 160)
@@ -134,9 +144,14 @@ class MendSlip(Slip):
         self._links = side_by_side(
             self._links_words, button("Make it its own", "choice", partial(free_links, session))
         )
-        self._add_work(self._part_row, self._links)
-        self.preview = PreviewRows(session, lambda mm: self.length(mm, 3))
-        self._add_nodes()
+        self._add_work(
+            side_by_side(self.group, self.ungroup),
+            side_by_side(self.join, self.reverse),
+            self._part_row,
+            self._links,
+        )
+
+    def _add_corners(self) -> None:
         self.radius = self.length_field("Corner radius")
         self.radius.set_value(5.0)
         self.rounded = button("Round", "plain", lambda: self._cut_corners("round"))
@@ -153,19 +168,24 @@ class MendSlip(Slip):
             side_by_side(self.rounded, self.chamfered),
             self.relieved,
         )
-        self._add_work(label("Simpler, or of lines and arcs", "section"))
+
+    def _add_forms(self) -> None:
+        """Other forms of the same contour, each shown before it is taken."""
+        self.within = self.length_field("Within")
+        self.within.set_value(self.session.job.exactness.tolerance / 4)
         self.simpler = button("Simplify", "plain", lambda: self._propose(simpler))
+        self.arcs = button("Lines and arcs", "plain", lambda: self._propose(lines_and_arcs))
         self.wider = button("Least spacing", "plain", lambda: self._propose(wider_spaced))
         self.forms = menu_button(
             "Make it a …", [(form, partial(self.preview.propose, form_of(form))) for form in FORMS]
         )
         self._add_work(
+            label("Simpler, or of lines and arcs", "section"),
             field_row("Within", self.within, 110),
             side_by_side(self.simpler, self.arcs),
             side_by_side(self.wider, self.forms),
             self.preview,
         )
-        self.refresh()
 
     def _add_work(self, *widgets: QWidget) -> None:
         """Rows that are there while something is chosen."""

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QTimer
 
 from draxet.files import plain_words, reason, write_whole
+from draxet.geometry.affine import Affine
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.sides import runs_of
 from draxet.machines.controller import read_program
@@ -49,6 +52,14 @@ class RehearseSlip(Slip):
         self._clock.setInterval(_TICK_MS)
         self._clock.timeout.connect(self._tick)
         self._speed, self._what = 20, "line"
+        self._shown: object = None
+        self._add_playing()
+        self._add_facts()
+        self._add_findings()
+        self.refresh()
+
+    def _add_playing(self) -> None:
+        """What is played, and where it stands."""
         self.play = button("Play", "main", self.apply)
         self.earlier = button("◂ back", "plain", lambda: self._step(-1))
         self.later = button("on ▸", "plain", lambda: self._step(1))
@@ -78,6 +89,8 @@ class RehearseSlip(Slip):
         self.add(*(row for row, _ in rows))
         self._text = label("", "value", wrap=True)
         self.add(self._text)
+
+    def _add_facts(self) -> None:
         facts = [
             fact_row(words)
             for words in (
@@ -94,22 +107,20 @@ class RehearseSlip(Slip):
             button("Where too much", "plain", lambda: self._jump(much=True)),
             button("Where too little", "plain", lambda: self._jump(much=False)),
         )
+        self.add(*(row for row, _ in facts), side_by_side(self.much, self.little))
+
+    def _add_findings(self) -> None:
+        """What goes wrong, and what else can be played."""
+        self.findings = FindingRows(self.session, "Nothing: it can run.")
         self.add(
-            *(row for row, _ in facts),
-            side_by_side(self.much, self.little),
             label("What goes wrong", "section"),
-        )
-        self.findings = FindingRows(session, "Nothing: it can run.")
-        self.add(
             self.findings,
             side_by_side(
                 button("A file …", "plain", self._choose),
-                button("What the job writes", "plain", tool.play_job),
+                button("What the job writes", "plain", self._tool.play_job),
             ),
             button("A program from here on …", "plain", self._ask_resumed),
         )
-        self._shown: object = None
-        self.refresh()
 
     def leave(self) -> None:
         self._clock.stop()
@@ -292,53 +303,7 @@ class RehearseSlip(Slip):
         )
         for value, text in zip(self._facts, words, strict=True):
             value.setText(text)
-        there = self._tool.there
-        rows = [
-            Finding(
-                trouble.kind,
-                trouble.words,
-                Gravity.STOPS if trouble.stops else Gravity.WARNS,
-                "prove",
-                (),
-                (there.point(*trouble.place),),
-            )
-            for trouble in run.troubles[:_MOST_FOUND]
-        ]
-        if found is not None and found.missing:
-            rows.append(
-                Finding(
-                    "missing",
-                    f"Nothing is left of {len(found.missing)} of {found.parts} parts",
-                    Gravity.STOPS,
-                    "prove",
-                    (),
-                    tuple(there.point(*place) for place in found.missing),
-                )
-            )
-        if found is not None and found.uncut:
-            rows.append(
-                Finding(
-                    "uncut",
-                    f"{count_words(len(found.uncut), 'part')} of {found.parts} {'is' if len(found.uncut) == 1 else 'are'} not cut out of the sheet",
-                    Gravity.STOPS,
-                    "prove",
-                    (),
-                    tuple(there.point(*place) for place in found.uncut),
-                )
-            )
-        if answer.held:
-            lost = f"{count_words(len(answer.held), 'part')} come{'s' if len(answer.held) == 1 else ''} loose though tabs were to hold {'it' if len(answer.held) == 1 else 'them'}"
-            rows.append(
-                Finding(
-                    "tabs-cut",
-                    lost,
-                    Gravity.STOPS,
-                    "prove",
-                    (),
-                    tuple(there.point(*place) for place in answer.held),
-                )
-            )
-        self.findings.show_findings(rows)
+        self.findings.show_findings(_wrong(answer, self._tool.there))
 
     def _show_moment(self) -> None:
         tool, answer = self._tool, self._tool.answer
@@ -370,3 +335,28 @@ class RehearseSlip(Slip):
 def _clock(seconds: float) -> str:
     minutes, rest = divmod(seconds, 60)
     return f"{int(minutes)} min {rest:04.1f} s" if minutes else f"{rest:.1f} s"
+
+
+def _wrong(answer: Answer, there: Affine) -> list[Finding]:
+    """What goes wrong in a rehearsal, with its places in the job."""
+
+    def stops(kind: str, words: str, places: Iterable[tuple[float, float]]) -> Finding:
+        at = tuple(there.point(*place) for place in places)
+        return Finding(kind, words, Gravity.STOPS, "prove", (), at)
+
+    found, rows = answer.found, list[Finding]()
+    for trouble in answer.run.troubles[:_MOST_FOUND]:
+        row = stops(trouble.kind, trouble.words, [trouble.place])
+        rows.append(row if trouble.stops else replace(row, gravity=Gravity.WARNS))
+    if found is not None and found.missing:
+        words = f"Nothing is left of {len(found.missing)} of {found.parts} parts"
+        rows.append(stops("missing", words, found.missing))
+    if found is not None and found.uncut:
+        count = len(found.uncut)
+        words = f"{count_words(count, 'part')} of {found.parts} {'is' if count == 1 else 'are'} not cut out of the sheet"
+        rows.append(stops("uncut", words, found.uncut))
+    if answer.held:
+        count = len(answer.held)
+        words = f"{count_words(count, 'part')} come{'s' if count == 1 else ''} loose though tabs were to hold {'it' if count == 1 else 'them'}"
+        rows.append(stops("tabs-cut", words, answer.held))
+    return rows
