@@ -20,7 +20,8 @@ from draxet.job.machine import MACHINES
 from draxet.job.recovery import read_left
 from draxet.job.sound import job_fault
 from draxet.machines.controller import read_program
-from draxet.machines.rehearsal import Stock, rehearse
+from draxet.machines.rehearsal import rehearse
+from draxet.machines.rehearsal_records import Stock
 
 __all__ = ["FuzzReport", "fuzz", "samples"]
 

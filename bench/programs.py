@@ -19,7 +19,7 @@ from draxet.job.operations import Engrave
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.job.sides import runs_of
-from draxet.machines.rehearsal import Stock
+from draxet.machines.rehearsal_records import Stock
 from draxet.make import program_making as making
 from draxet.make.cutting_through import give_cut
 from draxet.make.route import nearest_order
@@ -131,7 +131,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 sys.path[:0] = {paths}
 from bench.programs import _big
 from draxet.machines.controller import read_program
-from draxet.machines.rehearsal import rehearse
+from draxet.machines.rehearsal import (rehearse)
 from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QImage, QPainter
 from draxet.geometry.affine import Affine

@@ -47,7 +47,7 @@ from bench.truing import simulate  # noqa: E402
 from draxet.geometry.affine import Affine  # noqa: E402
 from draxet.geometry.contour import Contour  # noqa: E402
 from draxet.geometry.shapes import rounded_polygon  # noqa: E402
-from draxet.trace.colours import ColourRequest, trace_colours  # noqa: E402
+from draxet.trace.colours import ColourRequest, trace_colours
 from draxet.trace.edges import EdgeRequest, trace_edges  # noqa: E402
 from draxet.trace.middles import MiddleRequest, trace_middles  # noqa: E402
 from draxet.trace.palette import suggested_palette  # noqa: E402

@@ -36,7 +36,8 @@ from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.job.sides import Run, runs_of, side_of
 from draxet.machines.controller import read_program
-from draxet.machines.rehearsal import Rehearsal, Stock, rehearse
+from draxet.machines.rehearsal import rehearse
+from draxet.machines.rehearsal_records import Rehearsal, Stock
 from draxet.machines.resume import resumed
 from draxet.make.cutting_through import give_cut
 from draxet.make.frame import FRAMES, frame_program

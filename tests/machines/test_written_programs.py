@@ -23,7 +23,8 @@ from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.job.sides import runs_of
 from draxet.machines.controller import read_program
-from draxet.machines.rehearsal import Stock, rehearse
+from draxet.machines.rehearsal import rehearse
+from draxet.machines.rehearsal_records import Stock
 from draxet.make.cutting_through import give_cut
 from draxet.make.program_making import program_of
 from draxet.prove.against import against

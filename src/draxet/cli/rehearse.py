@@ -17,7 +17,8 @@ from draxet.job.machine import Machine
 from draxet.job.records import Job
 from draxet.job.sides import Run, runs_of, side_of
 from draxet.machines.controller import Steps, read_program
-from draxet.machines.rehearsal import Rehearsal, Stock, rehearse
+from draxet.machines.rehearsal import rehearse
+from draxet.machines.rehearsal_records import Rehearsal, Stock
 from draxet.prove.against import Against, against
 from draxet.prove.program_file import stock_of
 from draxet.units import parse_length

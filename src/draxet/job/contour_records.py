@@ -161,8 +161,8 @@ class Lettering:
     being y = 0) to job space. along : the contour along which they run, or empty; then `near` is
     where on it x = 0 lies, `away` mm from it, on its `other_side` or not. again : maps under which
     symmetry sets them once more. waiting : operations that have nothing of these words to work, by
-    their ids, and whether outlines (else openings) are what they wait for. adrift : whether what they ran
-    along is gone.
+    their ids, and whether outlines (else openings) are what they wait for. adrift : whether what
+    they ran along is gone.
     """
 
     id: Id

@@ -49,8 +49,8 @@ def from_version_2(words: Any) -> Any:
 
 
 def from_version_4(words: Any) -> Any:
-    """Version 4 knew drop-outs by their places alone; those of later ones stay as they are. From version 3 on a job is a list of names
-    and values."""
+    """Version 4 knew drop-outs by their places alone; those of later ones stay as they are. From
+    version 3 on a job is a list of names and values."""
     if isinstance(words, dict):
         return {**words, "drop_outs": _drop_outs(words.get("drop_outs", []))}
     if not isinstance(words, list):

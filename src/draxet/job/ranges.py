@@ -119,8 +119,8 @@ class Each:
 
 @record(frozen=True, eq=False)
 class Refers:
-    """The id of one of a job's `field` (``contours``, ``groups`` …), or empty for none. `rides` : it
-    lies where that lies, and is moved and copied with it. `goes` : where that is removed, so is
+    """The id of one of a job's `field` (``contours``, ``groups`` …), or empty for none. `rides` :
+    it lies where that lies, and is moved and copied with it. `goes` : where that is removed, so is
     what refers to it; else it refers to none from then on."""
 
     field: str

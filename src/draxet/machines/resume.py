@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from draxet.machines.rehearsal import Rehearsal
+from draxet.machines.rehearsal_records import Rehearsal
 
 __all__ = ["resumed"]
 

@@ -11,7 +11,7 @@ import shapely
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import nesting_depths, polygons_of, uncrossed
-from draxet.machines.rehearsal import Rehearsal
+from draxet.machines.rehearsal_records import Rehearsal
 from draxet.record import record
 
 __all__ = ["Against", "against", "parts_loose", "parts_of"]

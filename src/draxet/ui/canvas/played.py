@@ -13,7 +13,7 @@ from PyQt6.QtCore import QPointF, QSize, Qt
 from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QTransform
 
 from draxet.geometry.affine import Affine
-from draxet.machines.rehearsal import Rehearsal
+from draxet.machines.rehearsal_records import Rehearsal
 from draxet.record import record
 from draxet.ui.canvas.chunks import transform_of
 from draxet.ui.canvas.moves import add_lines, add_move

@@ -1,4 +1,5 @@
-"""Commands of what is done to a job as a whole: taken back, copied, removed, chosen, put together."""
+"""Commands of what is done to a job as a whole: taken back, copied, removed, chosen, put
+together."""
 
 from __future__ import annotations
 

@@ -14,7 +14,8 @@ from draxet.job.operations import CutThrough
 from draxet.job.records import Job
 from draxet.job.sides import Run, mirror_of, runs_of, side_of
 from draxet.machines.controller import read_program
-from draxet.machines.rehearsal import Rehearsal, rehearse
+from draxet.machines.rehearsal import rehearse
+from draxet.machines.rehearsal_records import Rehearsal
 from draxet.progress import Progress
 from draxet.prove.against import Against, against, parts_loose, parts_of
 from draxet.prove.program_file import stock_of
@@ -248,7 +249,7 @@ def _played(job: Job, run: Run, text: str, *, framed: bool) -> Answer:
     """The rehearsal of a text, or of what a job would write (its frame, where that is meant); for a
     worker."""
     from draxet.make.frame import frame_program
-    from draxet.make.program_making import program_of  # not needed before
+    from draxet.make.program_making import program_of
     from draxet.prove.program_file import program_text
 
     machine = job.machine_of(run.sheet)

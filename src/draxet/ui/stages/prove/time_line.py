@@ -17,7 +17,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QToolTip, QWidget
 
-from draxet.machines.rehearsal import Rehearsal
+from draxet.machines.rehearsal_records import Rehearsal
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT
 
