@@ -14,70 +14,17 @@ from dataclasses import field
 
 import numpy as np
 import shapely
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
 from draxet.cached import cached_property
-from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
+from draxet.geometry.arrays import Floats, Ints
 from draxet.geometry.contour import Contour, joined_spans
-from draxet.geometry.crossings import nearest_on, parts_of, self_crossings
-from draxet.geometry.spans import ARC, CUBIC, Spans
+from draxet.geometry.edge_cycles import connected_parts, cycles_of, strung_sides
+from draxet.geometry.edges_once import Ground, edges_once, parted_spans
+from draxet.geometry.spans import Spans
 from draxet.geometry.winding import winds
 from draxet.record import record
 
 __all__ = ["Arrangement", "Region", "arrangement_of"]
-
-_SAME = 4e-6
-"""mm: places nearer to each other than that are one."""
-_COURSE = 2e-5
-"""mm: edges with the same ends whose middles lie so near to each other are one."""
-_CIRCLE = 0.2
-"""Of the shortest edge at a place: how large the circle is on which its edges are told in order."""
-_TO_CIRCLE = 12
-"""Rounds by which a curve's way to that circle is found."""
-
-
-@record(frozen=True, eq=False)
-class _Ground:
-    """Edges, and of which spans they are pieces."""
-
-    spans: Spans
-    edges: Spans
-    source: Ints
-    begin: Floats
-    end: Floats
-    ends: Ints
-
-    def contour(self, sides: Sequence[int] | Ints) -> Contour:
-        """A closed contour of sides that follow each other; pieces of one span that follow each
-        other are one again."""
-        k, way = np.asarray(sides) // 2, np.asarray(sides) % 2 == 1
-        leave, reach = (
-            np.where(way, self.end[k], self.begin[k]),
-            np.where(way, self.begin[k], self.end[k]),
-        )
-        which = self.source[k]
-        on = (
-            (which == np.roll(which, 1))
-            & (leave == np.roll(reach, 1))
-            & (way == np.roll(way, 1))
-            & (len(k) > 1)
-        )
-        if on.any() and not on.all():
-            first = int(np.flatnonzero(~on)[0])
-            which, leave, reach, way, on = (
-                np.roll(each, -first) for each in (which, leave, reach, way, on)
-            )
-            begins = np.flatnonzero(~on)
-            which, leave, way = which[begins], leave[begins], way[begins]
-            reach = reach[np.append(begins[1:], len(reach)) - 1]
-        parts = parts_of(self.spans, which, np.minimum(leave, reach), np.maximum(leave, reach))
-        starts = np.where(way[:, None], parts.ends, parts.starts)
-        handles = np.where(way[:, None, None], parts.handles[:, ::-1], parts.handles)
-        return Contour.make(
-            starts, parts.kinds, np.where(way, -parts.bulges, parts.bulges), handles
-        )
 
 
 @record(frozen=True, eq=False)
@@ -94,7 +41,7 @@ class Region:
     thin: float
     cycles: tuple[Ints, ...]
     box: tuple[float, float, float, float]
-    _ground: _Ground = field(repr=False)
+    _ground: Ground = field(repr=False)
 
     @cached_property
     def outline(self) -> Contour:
@@ -128,7 +75,7 @@ class Arrangement:
     left: Ints
     right: Ints
     loose: Ints
-    _ground: _Ground = field(repr=False)
+    _ground: Ground = field(repr=False)
 
     def outline_of(self, regions: Iterable[int]) -> list[Contour]:
         """What bounds some regions taken together: outer bounds anticlockwise, holes clockwise;
@@ -139,7 +86,7 @@ class Arrangement:
         on_left, on_right = chosen[self.left], chosen[self.right]
         forward, back = np.flatnonzero(on_left & ~on_right), np.flatnonzero(on_right & ~on_left)
         sides = np.concatenate([2 * forward, 2 * back + 1])
-        return [self._ground.contour(run) for run in _strung(sides, self._ground)]
+        return [self._ground.contour(run) for run in strung_sides(sides, self._ground)]
 
     @cached_property
     def _tree(self) -> shapely.STRtree:
@@ -180,11 +127,11 @@ def arrangement_of(contours: Sequence[Contour]) -> Arrangement:
             none,
             none,
             none,
-            _Ground(spans, spans, none, np.zeros(0), np.zeros(0), np.zeros((0, 2), dtype=np.int64)),
+            Ground(spans, spans, none, np.zeros(0), np.zeros(0), np.zeros((0, 2), dtype=np.int64)),
         )
-    source, begin, end = _parted(spans)
+    source, begin, end = parted_spans(spans)
     is_closed = np.array([contour.closed for contour in contours])
-    ground, owners, turns = _once(spans, owner, is_closed, source, begin, end)
+    ground, owners, turns = edges_once(spans, owner, is_closed, source, begin, end)
     number, cycles = _bounding(ground)
     loose = np.setdiff1d(np.arange(len(ground.edges)), number)
     sizes = np.array([len(cycle) for cycle in cycles], dtype=np.int64)
@@ -242,120 +189,7 @@ def arrangement_of(contours: Sequence[Contour]) -> Arrangement:
     )
 
 
-def _parted(spans: Spans) -> tuple[Ints, Floats, Floats]:
-    """Spans parted where they meet others and themselves: of each piece the span, and from which
-    parameter to which."""
-    met = self_crossings(spans)
-    which = np.concatenate([met.first, met.second, np.arange(len(spans)), np.arange(len(spans))])
-    t = np.concatenate([met.t, met.u, np.zeros(len(spans)), np.ones(len(spans))])
-    order = np.lexsort([t, which])
-    which, t = which[order], t[order]
-    points = spans.at(which, t)
-    same = (which[1:] == which[:-1]) & (norms(points[1:] - points[:-1]) <= _SAME)
-    near = np.flatnonzero(same)
-    same[near] = (
-        norms(spans.at(which[near], (t[near] + t[near + 1]) / 2) - points[near]) <= 2 * _SAME
-    )  # else it came round in a loop
-    last = np.append(which[1:] != which[:-1], True)
-    keep = np.append(True, ~same)
-    keep |= last  # a span's own end stays, and what lies on it goes
-    before_last = np.flatnonzero(last & np.append(False, same)) - 1
-    first = np.append(True, which[1:] != which[:-1])
-    keep[before_last[~first[before_last]]] = False
-    which, t = which[keep], t[keep]
-    pairs = which[1:] == which[:-1]
-    return which[:-1][pairs], t[:-1][pairs], t[1:][pairs]
-
-
-def _once(
-    spans: Spans, owner: Ints, is_closed: Bools, source: Ints, begin: Floats, end: Floats
-) -> tuple[_Ground, tuple[tuple[int, ...], ...], Ints]:
-    """Edges each once, with the places at their ends, the contours that each belongs to, and how
-    often closed ones run along it, less how often they run against it."""
-    edges = parts_of(spans, source, begin, end)
-    places = _places(np.concatenate([edges.starts, edges.ends]))
-    ends = np.stack([places[: len(edges)], places[len(edges) :]], axis=1)
-    real = np.flatnonzero((ends[:, 0] != ends[:, 1]) | (edges.lengths() > 10 * _SAME))
-    order = real[np.lexsort([ends[real].max(axis=1), ends[real].min(axis=1)])]
-    keys = np.sort(ends[order], axis=1)
-    new = (
-        np.append(True, (np.diff(keys, axis=0) != 0).any(axis=1))
-        if len(order)
-        else np.zeros(0, dtype=bool)
-    )
-    begins = np.flatnonzero(new)
-    several = np.diff(np.append(begins, len(order))) > 1
-    kept = order[begins[~several]].tolist()
-    owners: list[tuple[int, ...]] = [(k,) for k in owner[source[kept]].tolist()]
-    turns = [1] * len(kept)
-    for one in _alike(
-        edges, order, begins[several], np.diff(np.append(begins, len(order)))[several]
-    ):
-        kept.append(one[0])
-        owners.append(tuple(sorted({int(owner[source[k]]) for k in one})))
-        turns.append(sum(_way(edges, ends, one[0], k) for k in one if is_closed[owner[source[k]]]))
-    for n in range(len(begins[~several])):
-        turns[n] = int(is_closed[owners[n][0]])
-    index = np.array(kept, dtype=np.int64)
-    return (
-        _Ground(spans, edges.take(index), source[index], begin[index], end[index], ends[index]),
-        tuple(owners),
-        np.array(turns, dtype=np.int64),
-    )
-
-
-def _way(edges: Spans, ends: Ints, one: int, other: int) -> int:
-    """1 where two edges of one course run the same way, else -1."""
-    if ends[one, 0] != ends[one, 1]:
-        return 1 if ends[one, 0] == ends[other, 0] else -1
-    both = np.array([one, other])
-    steps = edges.at(both, np.array([0.26, 0.26])) - edges.at(both, np.array([0.24, 0.24]))
-    near = (
-        norms(edges.at(both[:1], np.array([0.25])) - edges.at(both[1:], np.array([0.25])))[0]
-        < norms(edges.at(both[:1], np.array([0.25])) - edges.at(both[1:], np.array([0.75])))[0]
-    )
-    return 1 if near and float((steps[0] * steps[1]).sum()) > 0 else -1
-
-
-def _places(points: Points) -> Ints:
-    """A number for each point, the same for those that are one place."""
-    tree = cKDTree(points)
-    pairs = tree.query_pairs(_SAME, output_type="ndarray")
-    graph = coo_matrix(
-        (np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(points), len(points))
-    )
-    return np.asarray(connected_components(graph, directed=False)[1], dtype=np.int64)
-
-
-def _alike(edges: Spans, order: Ints, begins: Ints, sizes: Ints) -> list[list[int]]:
-    """Edges with the same ends, group by group of several in `order`, those together that run the
-    same course."""
-    found: list[list[int]] = []
-    while len(begins):  # each time those that run as the first of their group does
-        heads, inside = order[begins], np.repeat(np.arange(len(begins)), sizes)
-        members = order[
-            np.repeat(begins - (np.cumsum(sizes) - sizes), sizes) + np.arange(len(inside))
-        ]
-        middles = edges.at(members, np.full(len(members), 0.5))
-        _, off = nearest_on(edges, heads[inside], middles, np.full(len(members), 0.5))
-        lengths = edges.take(members).lengths()
-        first = np.cumsum(sizes) - sizes
-        same = (off <= _COURSE) & (np.abs(lengths - lengths[first][inside]) <= 100 * _COURSE)
-        same[first] = True
-        found += [
-            part.tolist()
-            for part in np.split(
-                members[same], np.cumsum(np.bincount(inside[same], minlength=len(begins)))[:-1]
-            )
-        ]
-        order = members[~same]
-        sizes = np.bincount(inside[~same], minlength=len(begins))
-        sizes = sizes[sizes > 0]
-        begins = np.cumsum(sizes) - sizes
-    return found
-
-
-def _bounding(ground: _Ground) -> tuple[Ints, list[Ints]]:
+def _bounding(ground: Ground) -> tuple[Ints, list[Ints]]:
     """Edges that bound an area on one of their sides and another, or none, on the other; and the
     ways round areas, as arrays of sides."""
     ends = ground.ends
@@ -367,7 +201,7 @@ def _bounding(ground: _Ground) -> tuple[Ints, list[Ints]]:
             number = np.flatnonzero(kept)
             cycles = [
                 2 * number[cycle // 2] + cycle % 2
-                for cycle in _cycles(ends[number], ground.edges.take(number))
+                for cycle in cycles_of(ends[number], ground.edges.take(number))
             ]
             of = np.empty(2 * len(ends), dtype=np.int64)
             for k, cycle in enumerate(cycles):
@@ -379,143 +213,15 @@ def _bounding(ground: _Ground) -> tuple[Ints, list[Ints]]:
         kept &= ~free
 
 
-# --- round places, and round areas
-
-
-def _cycles(ends: Ints, edges: Spans) -> list[Ints]:
-    """The ways round areas: arrays of sides (2 k for edge k as it runs, 2 k + 1 for it backwards),
-    each area on their left."""
-    if not len(ends):
-        return []
-    count = len(ends)
-    sides = np.arange(2 * count)
-    at = np.where(
-        sides % 2 == 0, ends[sides // 2, 0], ends[sides // 2, 1]
-    )  # where each side leaves from
-    angles = _angles(ends, edges, at)
-    order = np.lexsort([angles, at])
-    place = np.empty(2 * count, dtype=np.int64)
-    place[order] = np.arange(2 * count)
-    first = np.searchsorted(
-        at[order], at
-    )  # the first side that leaves from the same place, and how many there are
-    degree = np.bincount(at, minlength=int(at.max()) + 1)[at]
-    twin = sides ^ 1
-    following = order[
-        first[twin] + (place[twin] - first[twin] - 1) % degree[twin]
-    ]  # the next one clockwise from the way back
-    left, found = np.ones(2 * count, dtype=bool), []
-    onward = following.tolist()
-    for side in range(2 * count):
-        if left[side]:
-            cycle, k = [], side
-            while left[k]:
-                left[k] = False
-                cycle.append(k)
-                k = onward[k]
-            found.append(np.array(cycle))
-    return found
-
-
-def _angles(ends: Ints, edges: Spans, at: Ints) -> Floats:
-    """Of each side the angle at which it crosses a small circle about the place that it leaves
-    from; 0 where only two sides leave from there, of which each follows the other."""
-    lengths = edges.lengths()
-    extents = np.maximum(
-        norms(edges.ends - edges.starts), 0.5 * lengths * (ends[:, 0] == ends[:, 1])
-    )
-    least = np.full(int(ends.max()) + 1, np.inf)
-    for k in (0, 1):
-        np.minimum.at(least, ends[:, k], np.minimum(extents, lengths))
-    angles = np.zeros(len(at))
-    sides = np.flatnonzero(np.bincount(at)[at] > 2)
-    which, back = sides // 2, sides % 2 == 1
-    some, lengths, radius = (
-        edges.take(which),
-        lengths[which],
-        np.maximum(_CIRCLE * least[at[sides]], _SAME),
-    )
-    t = np.clip(radius / np.maximum(lengths, 1e-300), 0.0, 1.0)
-    if (arcs := np.flatnonzero((some.kinds == ARC) & (some.bulges != 0))).size:
-        shape = some.take(arcs).arc_shapes()
-        t[arcs] = np.clip(
-            2
-            * np.arcsin(np.clip(radius[arcs] / (2 * shape.radii), 0, 1))
-            / np.maximum(np.abs(shape.sweep), 1e-300),
-            0,
-            1,
-        )
-    step = some.at(np.arange(len(sides)), np.where(back, 1 - t, t)) - np.where(
-        back[:, None], some.ends, some.starts
-    )
-    if (curves := np.flatnonzero(some.kinds == CUBIC)).size:
-        step[curves] = _to_circle(some.take(curves), back[curves], radius[curves], lengths[curves])
-    angles[sides] = np.arctan2(step[:, 1], step[:, 0])
-    return angles
-
-
-def _to_circle(cubics: Spans, back: Bools, radius: Floats, lengths: Floats) -> Points:
-    """From the end of each cubic to where it is first `radius` away from it: false position within
-    a bracket, halved where it stalls (the Illinois method)."""
-    way = back[:, None]
-    p0, p3 = np.where(way, cubics.ends, cubics.starts), np.where(way, cubics.starts, cubics.ends)
-    p1, p2 = (np.where(way, cubics.handles[:, k], cubics.handles[:, 1 - k]) for k in (1, 0))
-    c, b = 3 * (p1 - p0), 3 * (p2 - 2 * p1 + p0)
-    a = p3 - p0 - b - c
-
-    def off(t: Floats) -> Points:
-        u = t[:, None]
-        return np.asarray(((a * u + b) * u + c) * u)
-
-    high = np.minimum(1.0, 2.5 * radius / np.maximum(lengths, 1e-12))
-    high = np.where(norms(off(high)) < radius, 0.5, high)
-    low, under, over = np.zeros(len(high)), -radius, norms(off(high)) - radius
-    side = np.zeros(len(high), dtype=np.int64)
-    for _ in range(_TO_CIRCLE):
-        middle = np.clip(low + (high - low) * under / np.minimum(under - over, -1e-300), low, high)
-        away = norms(off(middle)) - radius
-        inside = away < 0
-        over, under = (
-            np.where(inside & (side == 1), over / 2, over),
-            np.where(~inside & (side == -1), under / 2, under),
-        )
-        low, under = np.where(inside, middle, low), np.where(inside, away, under)
-        high, over = np.where(inside, high, middle), np.where(inside, over, away)
-        side = np.where(inside, 1, -1)
-    return off(high)
-
-
-def _strung(sides: Ints, ground: _Ground) -> list[Ints]:
-    """Sides strung into ways round, by the same order round places."""
-    number = np.unique(sides // 2)
-    wanted = set(sides.tolist())
-    runs = (
-        2 * number[cycle // 2] + cycle % 2
-        for cycle in _cycles(ground.ends[number], ground.edges.take(number))
-    )
-    return [run for run in runs if int(run[0]) in wanted]
-
-
-# --- which lies in which
-
-
-def _parts(ends: Ints, number: Ints) -> Ints:
-    """Of each place the number of what it hangs together with."""
-    size = int(ends.max(initial=-1)) + 1
-    some = ends[number]
-    graph = coo_matrix((np.ones(len(some)), (some[:, 0], some[:, 1])), shape=(size, size))
-    return np.asarray(connected_components(graph, directed=False)[1])
-
-
 def _nested(
-    ground: _Ground, cycles: Sequence[Ints], areas: Floats, boxes: Floats, number: Ints
+    ground: Ground, cycles: Sequence[Ints], areas: Floats, boxes: Floats, number: Ints
 ) -> tuple[list[int], dict[int, list[int]]]:
     """The ways round that bound an area from outside, and of each the ways round its holes."""
     outer, inner = np.flatnonzero(areas > 0), np.flatnonzero(areas < 0)
     holes: dict[int, list[int]] = {int(k): [] for k in outer}
     if not len(outer) or not len(inner):
         return outer.tolist(), holes
-    parts = _parts(ground.ends, number)
+    parts = connected_parts(ground.ends, number)
     part = np.array([parts[ground.ends[cycle[0] // 2, 0]] for cycle in cycles])
     spots = np.array(
         [

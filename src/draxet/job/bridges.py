@@ -326,7 +326,7 @@ def _parted(
     middles: tuple[tuple[float, float], ...],
 ) -> _Parted:
     """The area that contours bound, every second one a hole, less some strips."""
-    from draxet.geometry.arrangement import arrangement_of  # not needed to show a window
+    from draxet.geometry.arrangement import arrangement_of
 
     outer = int(np.argmin(nesting_depths(contours)))
     over = tuple(

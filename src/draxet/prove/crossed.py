@@ -144,7 +144,7 @@ def _cut_beside(job: Job) -> set[str]:
 def _crossing_places(contour: Contour) -> _Places:
     """Where a closed contour crosses itself; none where it only touches itself, or runs there and
     back."""
-    from draxet.geometry.arrangement import arrangement_of  # not needed to show a window
+    from draxet.geometry.arrangement import arrangement_of
     from draxet.geometry.crossings import self_crossings
 
     found = arrangement_of([contour])
@@ -159,7 +159,7 @@ def _crossing_places(contour: Contour) -> _Places:
 def _apart(job: Job, ids: Iterable[str]) -> Job:
     """Each of some contours in the place of which the outlines and openings of what it goes round
     stand, whichever way; without crossings."""
-    from draxet.geometry.arrangement import arrangement_of  # not needed to show a window
+    from draxet.geometry.arrangement import arrangement_of
 
     for name in ids:
         found = arrangement_of([job.contour_by_id[name].contour])

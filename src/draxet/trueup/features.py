@@ -10,7 +10,7 @@ bent; a corner is where two of them meet, an end where the ink of the only one s
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -20,43 +20,51 @@ import numpy as np
 from draxet.geometry.arrays import Floats, NDArray
 from draxet.geometry.spread import Spread
 from draxet.record import record
-from draxet.trueup.bent import arc_as_far_as_it_holds
+from draxet.trueup.feature_arms import (
+    STRAIGHT_ON,
+    Arm,
+    arm_line,
+    rings_around,
+    short_arm,
+    solid_around,
+    turn_between,
+    two_lines,
+    width_of,
+)
 from draxet.trueup.measured_lines import (
     LEAST_CONTRAST,
     Stroke,
     along_stroke,
-    away,
     crossed_near,
     direction_at,
-    line_through,
 )
 
-__all__ = ["Feature", "across_spread", "even_along", "feature_near", "in_area", "met"]
+__all__ = ["Feature", "across_spread", "feature_near", "in_area", "met"]
 
 _WITHIN_WIDTH = 0.1
 """A drawn line's middle, or its end, lies within so much of its width (one standard deviation) of
 what its maker meant."""
+
 _LEAST_SPREAD = 0.1
+
 _END_SPREAD, _DRAWN_OUT, _EDGE_DRAWN_OUT = 0.2, 0.25, 0.18
-_ANGLES = 180
-_STRAIGHT_ON = math.radians(22)
-"""Arms that differ by so much or less from opposite are one line going on."""
-_LONG = 34.0
-_SIDE = 14.0
+
+
 _MOST_TRIES, _MOST_LOOKS = 4, 3
+
 _STAYS = 0.6
+
 _ROUGHLY = 3.0
 """Pixels by which a feature may lie elsewhere than where it was roughly seen."""
+
 _STRAY = 4
+
 _SPLAYS, _BLUNT = 1.1, 2.0
 """What widens by so much along it ends in a sharp corner, which lies within so many widths (one
 standard deviation) of where its ink ends."""
-_Arm = Callable[[NDArray[Any], float, float, float, float, float], "Stroke | None"]
+
 _OPPOSITE = 0.15
-_OFF_ITS_RING = math.radians(40)
-"""An arm leads away from its place within so much of where it leaves the ring."""
-_AS_STRAIGHT = 0.1
-"""Pixels by which an arc must lead elsewhere than a straight line to be taken."""
+
 _STEP = 0.25
 
 
@@ -103,7 +111,7 @@ def feature_near(
     have corners only and no width.
     border : which sides (left, top, right, bottom) of `values` are the picture's own.
     """
-    solid, ridge, half = _solid(values, x, y, reach)
+    solid, ridge, half = solid_around(values, x, y, reach)
     if not len(ridge):
         return None
     ridge = _worth_a_look(solid, ridge, half)
@@ -166,7 +174,7 @@ def _worth_a_look(
 def in_area(values: NDArray[Any], x: float, y: float, reach: float, half: float) -> bool:
     """Whether the ink nearest to a place is an area: more than twice `half` pixels wide, or a
     corner of what is."""
-    solid, _, inside = _solid(values, x, y, reach)
+    solid, _, inside = solid_around(values, x, y, reach)
     core = inside > half
     if not core.any():
         return False
@@ -199,7 +207,7 @@ class _Looked:
     def roughly(self, column: int, row: int) -> Feature | None:
         """The feature as it is seen from a place, its arms taken as short straight lines; None
         where there is none."""
-        return self._seen_from(column, row, _short_arm)
+        return self._seen_from(column, row, short_arm)
 
     def well(self, column: int, row: int) -> Feature | None:
         """The feature seen from a place, measured as well as can be, and looked at again from where
@@ -208,7 +216,7 @@ class _Looked:
         feature: Feature | None = None
         moved = math.inf
         for _ in range(_MOST_LOOKS + 1):
-            again = self._seen_from(column, row, _arm_line)
+            again = self._seen_from(column, row, arm_line)
             if again is None or again.kind == "end":
                 break
             moved = _apart(again, feature) if feature else math.inf
@@ -245,13 +253,13 @@ class _Looked:
         k = int(np.argmin((rows + top - row) ** 2 + (columns + left - column) ** 2))
         return int(columns[k]) + left, int(rows[k]) + top
 
-    def _seen_from(self, column: int, row: int, arm: _Arm) -> Feature | None:
+    def _seen_from(self, column: int, row: int, arm: Arm) -> Feature | None:
         column, row = self._on_ink(column, row)
         if column < 0:
             return None
         solid = self._solid
         width = 2.0 * float(self._half[row, column])
-        for radius, arms in _rings(solid, column, row, width):
+        for radius, arms in rings_around(solid, column, row, width):
             kind = _kind(arms, 2.6 * math.asin(min(1.0, (width / 2 + 1) / radius)))
             if not kind or (kind == "end" and self._edges):
                 return None
@@ -291,10 +299,10 @@ class _Looked:
         if kind == "end":
             return _end(self._values, x, y, arms[0][0], real[0], radius, width, self._border)
         outward = [
-            line if abs(_turn(line.angle, angle)) < math.pi / 2 else line.turned()
+            line if abs(turn_between(line.angle, angle)) < math.pi / 2 else line.turned()
             for line, (angle, _) in zip(real, arms, strict=True)
         ]
-        pair = _two_lines(self._values, outward, radius)
+        pair = two_lines(self._values, outward, radius)
         if pair is None:
             return None
         first, second = pair
@@ -313,77 +321,6 @@ class _Looked:
         )
 
 
-def _solid(
-    values: NDArray[Any], x: float, y: float, reach: float
-) -> tuple[NDArray[np.uint8], NDArray[np.int64], Floats]:
-    """What is line round a place, the (column, row) of its middles within reach, and half its width
-    everywhere."""
-    rows, columns = np.indices(values.shape)
-    near = np.hypot(columns + 0.5 - x, rows + 0.5 - y) <= reach + 6
-    peak = float(np.percentile(values[near], 99)) if near.any() else 0.0
-    if peak < LEAST_CONTRAST:
-        return (
-            np.zeros(values.shape, np.uint8),
-            np.zeros((0, 2), dtype=np.int64),
-            np.zeros(values.shape),
-        )
-    soft = cv2.GaussianBlur(values, (0, 0), 0.7)
-    solid = (soft > 0.5 * peak).astype(np.uint8)
-    half = cv2.distanceTransform(solid, cv2.DIST_L2, 5)
-    ridge = (half >= cv2.dilate(half, np.ones((3, 3), np.uint8)) - 0.3) & (solid > 0) & near
-    found = np.argwhere(ridge)[:, ::-1]
-    return solid, found, np.asarray(half, dtype=np.float64)
-
-
-def _rings(
-    solid: NDArray[np.uint8], column: int, row: int, width: float
-) -> list[tuple[float, list[tuple[float, float]]]]:
-    """Radius and arms of the ring that tells most, a small one where lines are short, a wider one
-    where they lie close together; and where both tell the same, of the smaller one too, beyond
-    which there is more of lines that are short."""
-    near, far = 0.62 * width + 5.0, 1.2 * width + 5.0
-    small, large = _arms(solid, column, row, near), _arms(solid, column, row, far)
-    if not len(small) <= len(large) <= 4:
-        return [(near, small)]
-    return [(far, large), (near, small)] if len(small) == len(large) > 2 else [(far, large)]
-
-
-def _arms(
-    solid: NDArray[np.uint8], column: int, row: int, radius: float
-) -> list[tuple[float, float]]:
-    """Angles at which lines that hang together with a place leave a ring round it, and how wide
-    (radians) each is seen there."""
-    size = math.ceil(radius) + 2
-    top, left = row - size, column - size
-    part = np.zeros((2 * size + 1, 2 * size + 1), np.uint8)
-    r0, r1, c0, c1 = (
-        max(0, top),
-        min(solid.shape[0], row + size + 1),
-        max(0, left),
-        min(solid.shape[1], column + size + 1),
-    )
-    part[r0 - top : r1 - top, c0 - left : c1 - left] = solid[r0:r1, c0:c1]
-    rows, columns = np.indices(part.shape)
-    part[np.hypot(columns - size, rows - size) > radius + 1.2] = 0
-    _, labels = cv2.connectedComponents(part, connectivity=8)
-    own = labels == labels[size, size]
-    angles = np.arange(_ANGLES) * 2 * math.pi / _ANGLES
-    on = own[
-        np.rint(size + radius * np.sin(angles)).astype(int),
-        np.rint(size + radius * np.cos(angles)).astype(int),
-    ] & (part[size, size] > 0)
-    if on.all() or not on.any():
-        return []
-    start = int(np.flatnonzero(~on)[0])
-    rolled = np.roll(on, -start)
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], rolled.view(np.int8), [0]])))
-    step = 2 * math.pi / _ANGLES
-    return [
-        ((start + (a + b - 1) / 2) * step % (2 * math.pi), (b - a) * step)
-        for a, b in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True)
-    ]
-
-
 def _kind(arms: Sequence[tuple[float, float]], widest: float) -> str:
     """What so many arms stand for, where none is seen wider (radians) than one line is."""
     if any(wide > widest for _, wide in arms):
@@ -391,159 +328,10 @@ def _kind(arms: Sequence[tuple[float, float]], widest: float) -> str:
     if len(arms) == 1:
         return "end"
     if len(arms) == 2:
-        return "" if abs(_turn(arms[0][0], arms[1][0] + math.pi)) <= _STRAIGHT_ON else "corner"
+        return (
+            "" if abs(turn_between(arms[0][0], arms[1][0] + math.pi)) <= STRAIGHT_ON else "corner"
+        )
     return "crossing" if 3 <= len(arms) <= 4 else ""
-
-
-def even_along(values: NDArray[Any], stroke: Stroke) -> bool:
-    """Whether what is taken for a line is as wide some way along it, at least to one side: else it
-    is part of an area."""
-    here = _width_of(values, stroke, -1.0, 1.0)
-    sides = [_width_of(values, stroke, sign * 0.6 * _SIDE, sign * _SIDE) for sign in (-1, 1)]
-    return (
-        any(abs(side - here) <= 0.25 * here + 1.0 for side in sides)
-        and abs(here - stroke.width) <= 0.35 * stroke.width + 1.5
-    )
-
-
-def _turn(a: float, b: float) -> float:
-    return (a - b + math.pi) % (2 * math.pi) - math.pi
-
-
-def _arm_line(
-    values: NDArray[Any], x: float, y: float, angle: float, radius: float, width: float
-) -> Stroke | None:
-    """An arm as a straight line, or as an arc where it is none, measured outside the ring; its
-    place lies about where it leaves that."""
-    stroke = Stroke(x + radius * math.cos(angle), y + radius * math.sin(angle), angle, width)
-    straight = _straight_arm(values, stroke, width)
-    bent = arc_as_far_as_it_holds(values, stroke, max(0.8 * width, 2.5), begin=0.6 * width)
-    if (
-        bent is None
-        or abs(_turn(bent.stroke.angle, angle)) > _OFF_ITS_RING
-        or (straight and not bent.is_bent)
-    ):
-        return straight
-    arc = replace(bent.stroke, unsure=bent.unsure(-radius))
-    back = arc.moved(-radius)
-    if straight and away(straight, back.x, back.y) < _AS_STRAIGHT:
-        return straight
-    return replace(arc, width=_width_of(values, arc, 0.6 * width, 0.6 * width + _LONG))
-
-
-def _straight_arm(values: NDArray[Any], stroke: Stroke, width: float) -> Stroke | None:
-    near = _looked_along(values, stroke, width, 0.3, max(12.0, 1.5 * width), 0.9)
-    if near is None or abs(_turn(near.angle, stroke.angle)) > _OFF_ITS_RING:
-        return None
-    far = _looked_along(values, near, width, 0.8, max(_LONG, 3.5 * width), 0.8)
-    if far is None:
-        return near
-    return far if abs(_turn(far.angle, stroke.angle)) <= _OFF_ITS_RING else None
-
-
-def _short_arm(
-    values: NDArray[Any], x: float, y: float, angle: float, radius: float, width: float
-) -> Stroke | None:
-    """An arm as a short straight line just outside the ring."""
-    found = _looked_along(
-        values,
-        Stroke(x + radius * math.cos(angle), y + radius * math.sin(angle), angle, width),
-        width,
-        0.3,
-        max(12.0, 1.5 * width),
-        0.9,
-    )
-    return found if found and abs(_turn(found.angle, angle)) <= _OFF_ITS_RING else None
-
-
-def _looked_along(
-    values: NDArray[Any], stroke: Stroke, width: float, begin: float, length: float, window: float
-) -> Stroke | None:
-    """The straight line through the middles of cuts from `begin` widths on, with its own width."""
-    found = line_through(
-        values,
-        stroke,
-        np.linspace(begin * width, begin * width + length, 41),
-        max(window * width, 2.5),
-    )
-    return (
-        Stroke(
-            found.x,
-            found.y,
-            found.angle,
-            _width_of(values, found, begin * width, begin * width + length),
-        )
-        if found
-        else None
-    )
-
-
-def _width_of(values: NDArray[Any], stroke: Stroke, begin: float, end: float) -> float:
-    """Width at half height of a line's usual cut."""
-    reach = max(1.5 * stroke.width, 4.0) + 2
-    offsets = np.arange(-reach, reach + 0.01, 0.25)
-    cut = np.median(along_stroke(values, stroke, np.linspace(begin, end, 21), offsets), axis=0)
-    above = cut > cut.max() / 2
-    middle = len(offsets) // 2
-    if not above[middle]:
-        return stroke.width
-    left, right = middle, middle
-    while left > 0 and above[left - 1]:
-        left -= 1
-    while right < len(above) - 1 and above[right + 1]:
-        right += 1
-    return float((right - left + 1) * 0.25)
-
-
-def _two_lines(
-    values: NDArray[Any], arms: Sequence[Stroke], radius: float
-) -> tuple[Stroke, Stroke] | None:
-    """The two lines that arms belong to, each as it leaves: opposite ones are one line."""
-    angles = [arm.angle - arm.bend * radius for arm in arms]
-    groups: list[list[int]] = []
-    for k, angle in enumerate(angles):
-        mate = next(
-            (
-                group
-                for group in groups
-                if len(group) == 1 and abs(_turn(angle, angles[group[0]] + math.pi)) <= _STRAIGHT_ON
-            ),
-            None,
-        )
-        (groups.append([k]) if mate is None else mate.append(k))
-    if len(groups) > 2:
-        groups = sorted(groups, key=len, reverse=True)[:2]
-    if len(groups) != 2:
-        return None
-    first, second = (
-        arms[group[0]]
-        if len(group) == 1
-        else _through(values, arms[group[0]], arms[group[1]], radius)
-        for group in groups
-    )
-    return first, second
-
-
-def _through(values: NDArray[Any], a: Stroke, b: Stroke, radius: float) -> Stroke:
-    """The line through the far parts of two opposite arms, or the arc through both where they are
-    bent."""
-    width = (a.width + b.width) / 2
-    if a.bend or b.bend:
-        inner_a, inner_b = a.moved(-radius), b.moved(-radius)
-        middle = Stroke(
-            (inner_a.x + inner_b.x) / 2,
-            (inner_a.y + inner_b.y) / 2,
-            inner_b.angle + _turn(inner_a.angle, inner_b.angle + math.pi) / 2 + math.pi,
-            width,
-            (a.bend - b.bend) / 2,
-        )
-        bent = arc_as_far_as_it_holds(
-            values, middle, max(0.8 * width, 2.5), begin=radius + 0.6 * width, both=True
-        )
-        if bent:
-            return replace(bent.stroke, unsure=bent.unsure(0.0))
-    p, q = (s.moved(0.5 * _LONG) for s in (a, b))
-    return Stroke((p.x + q.x) / 2, (p.y + q.y) / 2, math.atan2(p.y - q.y, p.x - q.x), width)
 
 
 def _end(
@@ -584,7 +372,7 @@ def _end(
         return None
     ends = math.hypot(_END_SPREAD, _WITHIN_WIDTH * line.width)
     near, further = (
-        _width_of(values, out.turned(), back - t, back + line.width - t)
+        width_of(values, out.turned(), back - t, back + line.width - t)
         for back in (0.5 * line.width, 3.0 * line.width)
     )
     if (

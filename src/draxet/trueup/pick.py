@@ -19,7 +19,8 @@ from draxet.geometry.spread import Spread
 from draxet.record import record
 from draxet.trueup.bent import arc_as_far_as_it_holds
 from draxet.trueup.circles import Circle, circle_along
-from draxet.trueup.features import across_spread, even_along, feature_near, in_area, met
+from draxet.trueup.feature_arms import even_along
+from draxet.trueup.features import across_spread, feature_near, in_area, met
 from draxet.trueup.measured_lines import (
     LEAST_CONTRAST,
     Stroke,
