@@ -115,64 +115,23 @@ def arrangement_of(contours: Sequence[Contour]) -> Arrangement:
     """
     spans, owner = joined_spans(contours)
     if not len(spans):
-        none = np.zeros(0, dtype=np.int64)
-        return Arrangement(
-            tuple(contours),
-            spans,
-            none,
-            np.zeros(0),
-            np.zeros(0),
-            (),
-            (),
-            none,
-            none,
-            none,
-            Ground(spans, spans, none, np.zeros(0), np.zeros(0), np.zeros((0, 2), dtype=np.int64)),
-        )
-    source, begin, end = parted_spans(spans)
+        return _of_nothing(contours, spans)
     is_closed = np.array([contour.closed for contour in contours])
-    ground, owners, turns = edges_once(spans, owner, is_closed, source, begin, end)
+    ground, owners, turns = edges_once(spans, owner, is_closed, *parted_spans(spans))
     number, cycles = _bounding(ground)
-    loose = np.setdiff1d(np.arange(len(ground.edges)), number)
-    sizes = np.array([len(cycle) for cycle in cycles], dtype=np.int64)
-    every = np.concatenate(cycles) if cycles else np.zeros(0, dtype=np.int64)
-    first = np.cumsum(sizes) - sizes
-    swept = ground.edges.swept_areas()[every // 2] * np.where(every % 2, -1.0, 1.0)
-    areas = np.add.reduceat(swept, first) if len(first) else np.zeros(0)
-    lengths = (
-        np.add.reduceat(ground.edges.lengths()[every // 2], first) if len(first) else np.zeros(0)
-    )
-    each = ground.edges.boxes()[every // 2]
-    boxes = (
-        np.hstack(
-            [np.minimum.reduceat(each[:, :2], first), np.maximum.reduceat(each[:, 2:], first)]
-        )
-        if len(first)
-        else np.zeros((0, 4))
-    )
+    areas, lengths, boxes = _measures(ground, cycles)
     outer, holes_of = _nested(ground, cycles, areas, boxes, number)
-    region_of = np.full(len(cycles), -1)
-    for region, k in enumerate(outer):
-        region_of[[k, *holes_of[k]]] = region
-    beside = np.full(2 * len(ground.edges), -1)
-    beside[every] = np.repeat(region_of, sizes)
-    left, right = beside[::2], beside[1::2]
+    within = [[k, *holes_of[k]] for k in outer]
+    left, right = _beside(ground, cycles, within)
     covered, winding = _covered(left, right, owners, turns, number, len(outer), contours)
     regions = []
-    for region, k in enumerate(outer):
-        some = [k, *holes_of[k]]
+    for region, some in enumerate(within):
         area, about = float(areas[some].sum()), float(lengths[some].sum())
-        box = (float(boxes[k, 0]), float(boxes[k, 1]), float(boxes[k, 2]), float(boxes[k, 3]))
+        x0, y0, x1, y1 = boxes[some[0]].tolist()
+        wide = 2 * area / about if about else 0.0
+        rings = tuple(cycles[n] for n in some)
         regions.append(
-            Region(
-                area,
-                covered[region],
-                winding[region],
-                2 * area / about if about else 0.0,
-                tuple(cycles[n] for n in some),
-                box,
-                ground,
-            )
+            Region(area, covered[region], winding[region], wide, rings, (x0, y0, x1, y1), ground)
         )
     return Arrangement(
         tuple(contours),
@@ -184,9 +143,41 @@ def arrangement_of(contours: Sequence[Contour]) -> Arrangement:
         tuple(regions),
         left,
         right,
-        loose,
+        np.setdiff1d(np.arange(len(ground.edges)), number),
         ground,
     )
+
+
+def _of_nothing(contours: Sequence[Contour], spans: Spans) -> Arrangement:
+    none, nowhere = np.zeros(0, dtype=np.int64), np.zeros(0)
+    ground = Ground(spans, spans, none, nowhere, nowhere, np.zeros((0, 2), dtype=np.int64))
+    return Arrangement(
+        tuple(contours), spans, none, nowhere, nowhere, (), (), none, none, none, ground
+    )
+
+
+def _measures(ground: Ground, cycles: Sequence[Ints]) -> tuple[Floats, Floats, Floats]:
+    """The area within each cycle, under 0 where it runs clockwise; its length and its box."""
+    if not cycles:
+        return np.zeros(0), np.zeros(0), np.zeros((0, 4))
+    every = np.concatenate(cycles)
+    sizes = np.array([len(cycle) for cycle in cycles], dtype=np.int64)
+    first, edges = np.cumsum(sizes) - sizes, every // 2
+    swept = ground.edges.swept_areas()[edges] * np.where(every % 2, -1.0, 1.0)
+    box = ground.edges.boxes()[edges]
+    low, high = np.minimum.reduceat(box[:, :2], first), np.maximum.reduceat(box[:, 2:], first)
+    lengths = np.add.reduceat(ground.edges.lengths()[edges], first)
+    return np.add.reduceat(swept, first), lengths, np.hstack([low, high])
+
+
+def _beside(
+    ground: Ground, cycles: Sequence[Ints], within: Sequence[Sequence[int]]
+) -> tuple[Ints, Ints]:
+    """The number of the region to the left and to the right of each edge; -1 for none."""
+    beside = np.full(2 * len(ground.edges), -1)
+    for region, some in enumerate(within):
+        beside[np.concatenate([cycles[k] for k in some])] = region
+    return beside[::2], beside[1::2]
 
 
 def _bounding(ground: Ground) -> tuple[Ints, list[Ints]]:

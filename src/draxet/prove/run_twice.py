@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import shapely
 
-from draxet.geometry.arrays import Points
+from draxet.geometry.arrays import Bools, Floats, Ints, Points
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.operating import remove_operation, set_operation
 from draxet.job.operations import CutThrough
@@ -19,6 +19,7 @@ from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.prove.look_places import MOST_PLACES
 from draxet.prove.run_lines import FINE, SLACK, LinesAtWork
+from draxet.record import record
 
 __all__ = ["shorter_leads", "worked_twice"]
 
@@ -29,8 +30,59 @@ _MEETS, _SHARE = 4.0, 0.02
 """mm, and of the shorter line: those that do so for no more than that only meet, cross or touch."""
 
 
+@record(frozen=True, eq=False)
+class _Cuts:
+    """The lines that part the material, one for all its passes: their shapes, and the contours that
+    each comes from."""
+
+    shapes: Any
+    ids: list[tuple[str, ...]]
+
+
+@record(frozen=True, eq=False)
+class _Shared:
+    """What two cuts share: their numbers (n,), the stretch of the first that lies on the second,
+    and how long that is."""
+
+    first: Ints
+    second: Ints
+    stretch: Any
+    along: Floats
+
+    def some(self, which: Bools) -> _Shared:
+        return _Shared(
+            self.first[which], self.second[which], self.stretch[which], self.along[which]
+        )
+
+
 def worked_twice(job: Job, sheet: Sheet, program: Program, lines: LinesAtWork) -> list[Finding]:
     """Lines that are cut along another cut, all the way or for a stretch."""
+    cuts, away = _cuts(job, program, lines), np.array(sheet.origin_place)
+    shared = _shared(cuts)
+    names = [frozenset(each) for each in cuts.ids]
+    pairs = zip(shared.first.tolist(), shared.second.tolist(), shared.stretch, strict=True)
+    both = [all(_beside(job, names[n], part, away) for n in (a, b)) for a, b, part in pairs]
+    shared = shared.some(np.array(both, dtype=bool))  # leads may lie on each other
+    if not len(shared.first):
+        return []
+    lengths = shapely.length(cuts.shapes)
+    shorter = np.where(lengths[shared.first] < lengths[shared.second], shared.first, shared.second)
+    twice = np.unique(shorter).tolist()
+    ids = tuple(
+        dict.fromkeys(name for k in twice for name in cuts.ids[k] if name in job.contour_by_id)
+    )
+    middles = shapely.get_coordinates(shapely.point_on_surface(shared.stretch))
+    places = tuple((float(x + away[0]), float(y + away[1])) for x, y in middles[:MOST_PLACES])
+    whole = bool((shared.along > 0.98 * lengths[shorter]).all())
+    words = f"{count_words(len(twice), 'line')} would be cut twice: {'it lies' if len(twice) == 1 else 'they lie'} on another cut"
+    words += "" if whole else f", over {shared.along.sum():.0f} mm in all"
+    mend, mends = (partial(_uncut, ids=frozenset(ids)), "Cut once") if whole else (None, "")
+    return [
+        Finding(f"cut-twice-{sheet.id}", words, Gravity.WARNS, "make", ids, places, mend, mends)
+    ]
+
+
+def _cuts(job: Job, program: Program, lines: LinesAtWork) -> _Cuts:
     through = [
         number
         for number, name in enumerate(program.operations)
@@ -38,68 +90,25 @@ def worked_twice(job: Job, sheet: Sheet, program: Program, lines: LinesAtWork) -
     ]
     cuts = set(program.path[program.work & np.isin(program.operation, through)].tolist())
     paths = lines.paths.tolist()
-    one_of = {
-        paths[k]: k for k in np.flatnonzero(lines.works).tolist() if paths[k] in cuts
-    }  # the last pass stands for all
-    some = sorted(one_of.values())
-    if len(some) < 2:
-        return []
-    mine = lines.shapes[some]
-    names = [frozenset(program.ids[paths[k]]) for k in some]
-    tree = shapely.STRtree(mine)
-    first, second = tree.query(mine, predicate="dwithin", distance=_ON_IT)
-    other = (first < second) & np.array(
-        [names[a] != names[b] for a, b in zip(first.tolist(), second.tolist(), strict=True)],
-        dtype=bool,
+    last = {paths[k]: k for k in np.flatnonzero(lines.works).tolist() if paths[k] in cuts}
+    some = sorted(last.values())  # the last pass stands for all
+    return _Cuts(lines.shapes[some], [program.ids[paths[k]] for k in some])
+
+
+def _shared(cuts: _Cuts) -> _Shared:
+    """What cuts of different contours share, where it is more than that they meet."""
+    shapes = cuts.shapes
+    first, second = shapely.STRtree(shapes).query(shapes, predicate="dwithin", distance=_ON_IT)
+    pairs = zip(first.tolist(), second.tolist(), strict=True)
+    other = [a < b and set(cuts.ids[a]) != set(cuts.ids[b]) for a, b in pairs]
+    first, second = (each[np.array(other, dtype=bool)] for each in (first, second))
+    stretch = shapely.intersection(
+        shapes[first], shapely.buffer(shapes[second], _ON_IT, quad_segs=4, cap_style="flat")
     )
-    first, second = first[other], second[other]
-    if not len(first):
-        return []
-    shared = shapely.intersection(
-        mine[first], shapely.buffer(mine[second], _ON_IT, quad_segs=4, cap_style="flat")
-    )
-    along = shapely.length(shared)
-    real = along > np.maximum(
-        _MEETS, _SHARE * np.minimum(shapely.length(mine[first]), shapely.length(mine[second]))
-    )
-    away = np.array(sheet.origin_place)
-    of_leads = [
-        k
-        for k in np.flatnonzero(real).tolist()
-        if not all(_beside(job, names[n], shared[k], away) for n in (int(first[k]), int(second[k])))
-    ]
-    real[of_leads] = False
-    if not real.any():
-        return []
-    lengths = shapely.length(mine)
-    shorter = [
-        int(a) if lengths[a] < lengths[b] else int(b)
-        for a, b in zip(first[real], second[real], strict=True)
-    ]
-    twice = sorted(set(shorter))
-    ids = tuple(
-        dict.fromkeys(
-            name for k in twice for name in program.ids[paths[some[k]]] if name in job.contour_by_id
-        )
-    )
-    middles = shapely.get_coordinates(shapely.point_on_surface(shared[real]))
-    places = tuple((float(x + away[0]), float(y + away[1])) for x, y in middles[:MOST_PLACES])
-    whole = all(along[real][n] > 0.98 * lengths[k] for n, k in enumerate(shorter))
-    words = f"{count_words(len(twice), 'line')} would be cut twice: {'it lies' if len(twice) == 1 else 'they lie'} on another cut"
-    words += "" if whole else f", over {along[real].sum():.0f} mm in all"
-    mend = partial(_uncut, ids=frozenset(ids)) if whole else None
-    return [
-        Finding(
-            f"cut-twice-{sheet.id}",
-            words,
-            Gravity.WARNS,
-            "make",
-            ids,
-            places,
-            mend,
-            "Cut once" if whole else "",
-        )
-    ]
+    along = shapely.length(stretch)
+    shorter = np.minimum(shapely.length(shapes[first]), shapely.length(shapes[second]))
+    real = along > np.maximum(_MEETS, _SHARE * shorter)
+    return _Shared(first, second, stretch, along).some(real)
 
 
 def _beside(job: Job, names: frozenset[str], stretch: Any, away: Points) -> bool:
