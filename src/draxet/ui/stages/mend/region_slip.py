@@ -33,33 +33,34 @@ class RegionSlip(Slip):
             "Every area that the chosen contours, or all, bound between them. Curves stay true curves.",
         )
         self._tool = tool
-        areas, self._areas = fact_row("Areas")
-        chosen, self._chosen = fact_row("Chosen")
-        slivers, self._slivers = fact_row("Too thin to offer")
-        self.keep = button("Keep the chosen", "main", lambda: tool.keep("each"))
-        self.join = button("Join into one", "plain", lambda: tool.keep("one"))
-        self.drop = button("Drop them", "plain", lambda: tool.keep("but"))
-        for part, how in ((self.keep, "each"), (self.join, "one"), (self.drop, "but")):
-            when_meant(part, partial(tool.meant, how), partial(tool.meant, "each"))
-        goes, self._goes = fact_row("Goes then, dotted")
-        colours = [
-            ("the picture's own", ""),
-            *(
-                (item, item)
-                for item in sorted({c.colour for c in session.job.contours if c.colour})
-            ),
-            *_PLAIN,
-        ]
-        self.colour = menu_button(
-            "Give a colour", [(words, partial(tool.colour, colour)) for words, colour in colours]
-        )
-        self.close_leak = button("Close the leak", "main", tool.close_leak)
         self.click = Choice(
             (("areas", "areas"), ("holes", "holes solid")),
             "A click chooses areas, or turns holes solid",
         )
         self.click.chosen.connect(tool.set_turns)
         self.add(label("A click chooses or turns"), self.click)
+        self._add_areas()
+        self._add_ways()
+        self.refresh()
+
+    def _add_areas(self) -> None:
+        """How many there are, and what is done with the chosen ones."""
+        tool = self._tool
+        areas, self._areas = fact_row("Areas")
+        chosen, self._chosen = fact_row("Chosen")
+        slivers, self._slivers = fact_row("Too thin to offer")
+        goes, self._goes = fact_row("Goes then, dotted")
+        self.close_leak = button("Close the leak", "main", tool.close_leak)
+        self.keep = button("Keep the chosen", "main", lambda: tool.keep("each"))
+        self.join = button("Join into one", "plain", lambda: tool.keep("one"))
+        self.drop = button("Drop them", "plain", lambda: tool.keep("but"))
+        for part, how in ((self.keep, "each"), (self.join, "one"), (self.drop, "but")):
+            when_meant(part, partial(tool.meant, how), partial(tool.meant, "each"))
+        used = sorted({item.colour for item in self.session.job.contours if item.colour})
+        colours = [("the picture's own", ""), *((item, item) for item in used), *_PLAIN]
+        self.colour = menu_button(
+            "Give a colour", [(words, partial(tool.colour, colour)) for words, colour in colours]
+        )
         self.add(
             areas,
             chosen,
@@ -69,23 +70,25 @@ class RegionSlip(Slip):
             side_by_side(self.join, self.drop),
             goes,
             self.colour,
-            label("All closed contours", "section"),
         )
-        ways = {
-            how: button(words, "plain", partial(tool.combine, how))
-            for how, words in (
-                ("unite", "Unite"),
-                ("subtract", "Take from the first"),
-                ("intersect", "What all cover"),
-                ("exclude", "What one covers"),
-            )
+
+    def _add_ways(self) -> None:
+        """What all closed contours can be put together to."""
+        words = {
+            "unite": "Unite",
+            "subtract": "Take from the first",
+            "intersect": "What all cover",
+            "exclude": "What one covers",
         }
-        self.ways = ways
+        self.ways = ways = {
+            how: button(text, "plain", partial(self._tool.combine, how))
+            for how, text in words.items()
+        }
         self.add(
+            label("All closed contours", "section"),
             side_by_side(ways["unite"], ways["subtract"]),
             side_by_side(ways["intersect"], ways["exclude"]),
         )
-        self.refresh()
 
     def refresh(self) -> None:
         tool = self._tool
