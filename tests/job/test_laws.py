@@ -39,7 +39,7 @@ from draxet.job.operating import add_operation, choose_machine
 from draxet.job.operations import CutThrough, Drill, Engrave, Side
 from draxet.job.picture_edits import add_picture, map_picture, remove_picture
 from draxet.job.place_types import Box
-from draxet.job.placed import everything_placed, lying_on, map_placed, placed_fields
+from draxet.job.placed import lying_on, map_placed, placed_fields
 from draxet.job.ranges import Coordinate, Each, Id, Refers, Text, Words
 from draxet.job.records import Job
 from draxet.job.references import lists_of, removed
@@ -131,6 +131,13 @@ def everything(seed: int) -> StampedJob:
     contours = tuple(RemarkedItem(**vars(item), remark="mind the grain") for item in job.contours)
     found: StampedJob = replace(job, contours=contours)
     return found
+
+
+def placed_things(job: Job) -> Iterator[tuple[str, Any]]:
+    """Every placed thing with the field that it stands in."""
+    for name in placed_fields(job):
+        for thing in getattr(job, name):
+            yield name, thing
 
 
 def alike(one: Any, other: Any) -> bool:
@@ -252,7 +259,7 @@ class Laws(unittest.TestCase):
         job = everything(2)
         over = Affine.scaled(-1, 1).then(Affine.moved(300, 0))
         once = map_placed(job, lambda thing: True, over)
-        for name, thing in everything_placed(job):
+        for name, thing in placed_things(job):
             if name != "guides" or thing.angle:
                 self.assertFalse(
                     alike(thing, next(t for t in getattr(once, name) if t.id == thing.id))
@@ -339,7 +346,7 @@ class Laws(unittest.TestCase):
                 "copied": grouping.place_copies(job, here, [Affine.moved(1, 2)], linked=True)[0],
                 "part": grouping.group_contours(job, here)[0],
             }.items():
-                for name, thing in everything_placed(job):
+                for name, thing in placed_things(job):
                     if on_b(thing):
                         with self.subTest(words, id=thing.id):
                             self.assertTrue(any(each is thing for each in getattr(after, name)))

@@ -18,7 +18,6 @@ from draxet.job.references import lists_of, references_of, references_of_kind
 __all__ = [
     "PlacedThing",
     "anything_rides",
-    "everything_placed",
     "lying_on",
     "map_placed",
     "map_riders",
@@ -48,21 +47,14 @@ def placed_fields(job: Job) -> tuple[str, ...]:
     )
 
 
-def everything_placed(job: Job) -> Iterator[tuple[str, Any]]:
-    """Every placed thing with the field that it stands in."""
-    for name in placed_fields(job):
-        for thing in getattr(job, name):
-            yield name, thing
-
-
-def lying_on(job: Job, sheet_id: str) -> Callable[[Any], bool]:
+def lying_on(job: Job, sheet_id: str) -> Callable[[PlacedThing], bool]:
     """Whether a thing lies on a sheet: it belongs to it, or rides on what does; else its middle
     lies on it, or above or beneath it and on none."""
     sheet = next(sheet for sheet in job.sheets if sheet.id == sheet_id)
     carriers = {item.id: item.sheet for item in (*job.helpers, *job.contours)}
     carriers |= {item.group: item.sheet for item in job.contours if item.group}
 
-    def lies(thing: Any) -> bool:
+    def lies(thing: PlacedThing) -> bool:
         own = carriers.get(_carrier_of(thing), "") or getattr(thing, "sheet", "")
         if own:
             return bool(own == sheet_id)
@@ -75,13 +67,13 @@ def lying_on(job: Job, sheet_id: str) -> Callable[[Any], bool]:
     return lies
 
 
-def _carrier_of(thing: Any) -> str:
+def _carrier_of(thing: PlacedThing) -> str:
     """The id of what a thing rides on; empty for none."""
     names = (name for name, refers in references_of(thing).items() if refers.rides)
     return next((str(getattr(thing, name)) for name in names), "")
 
 
-def map_placed(job: Job, chosen: Callable[[Any], bool], after: Affine) -> Job:
+def map_placed(job: Job, chosen: Callable[[PlacedThing], bool], after: Affine) -> Job:
     """All placed things that are chosen, moved, turned, mirrored or scaled."""
     changes: dict[str, Any] = {}
     for name in placed_fields(job):
@@ -92,7 +84,7 @@ def map_placed(job: Job, chosen: Callable[[Any], bool], after: Affine) -> Job:
     return replace(job, **changes) if changes else job
 
 
-def riders_of(job: Job, carriers: Container[str]) -> Iterator[tuple[str, Any]]:
+def riders_of(job: Job, carriers: Container[str]) -> Iterator[tuple[str, PlacedThing]]:
     """All that rides on some things, with the field that it stands in."""
     for name in _riding_fields(job):
         for thing in getattr(job, name):
