@@ -7,7 +7,7 @@ never name a contour that is gone.
 from __future__ import annotations
 
 import math
-from collections.abc import Container, Iterable, Mapping, Sequence
+from collections.abc import Collection, Container, Iterable, Mapping, Sequence
 from dataclasses import replace
 
 from draxet.geometry.affine import Affine
@@ -93,19 +93,24 @@ def _followers(
     return found
 
 
-def with_company(job: Job, ids: Container[str], after: Affine) -> Job:
+def with_company(job: Job, ids: Collection[str], after: Affine) -> Job:
     """What rides on contours, and on groups all of which are among them, gone along with those."""
     if not anything_rides(job):
         return job
-    left = {item.group for item in job.contours if item.id not in ids}
-    whole = {item.group for item in job.contours if item.id in ids and item.group} - left
+    whole = _whole_groups(job, ids) if job.groups else set()
     parted = [
         each.id
         for each in job.letterings
         if each.group in whole and each.along in job.contour_by_id and each.along not in ids
     ]  # words taken away from what they run along are contours
     job = removed(job, "letterings", parted) if parted else job
-    return map_riders(job, {*whole, *(i.id for i in job.contours if i.id in ids)}, after)
+    return map_riders(job, {*whole, *ids}, after)
+
+
+def _whole_groups(job: Job, ids: Container[str]) -> set[str]:
+    """The groups all of whose own contours are among some."""
+    left = {item.group for item in job.contours if item.group and item.id not in ids}
+    return {item.group for item in job.contours if item.group and item.id in ids} - left
 
 
 def _with_items(job: Job, items: Mapping[str, ContourItem]) -> Job:

@@ -55,7 +55,7 @@ def lying_on(job: Job, sheet_id: str) -> Callable[[PlacedThing], bool]:
     carriers |= {item.group: item.sheet for item in job.contours if item.group}
 
     def lies(thing: PlacedThing) -> bool:
-        own = carriers.get(_carrier_of(thing), "") or getattr(thing, "sheet", "")
+        own = getattr(thing, "sheet", "") or carriers.get(_carrier_of(thing), "")
         if own:
             return bool(own == sheet_id)
         box = thing.box
@@ -108,5 +108,10 @@ def _riding_fields(job: Job) -> tuple[str, ...]:
 
 def map_riders(job: Job, carriers: Container[str], after: Affine) -> Job:
     """All that rides on some things, gone along with those."""
-    riding = {thing.id for _, thing in riders_of(job, carriers)}
-    return map_placed(job, lambda thing: thing.id in riding, after) if riding else job
+    changes: dict[str, Any] = {}
+    for name in _riding_fields(job):
+        old = getattr(job, name)
+        new = tuple(each.mapped(after) if _carrier_of(each) in carriers else each for each in old)
+        if any(one is not other for one, other in zip(old, new, strict=True)):
+            changes[name] = new
+    return replace(job, **changes) if changes else job

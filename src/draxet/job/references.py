@@ -112,18 +112,18 @@ def removed(job: Job, field: str, ids: Iterable[str]) -> Job:
         field, gone = waiting.popitem()
         changes: dict[str, Any] = {}
         for other, kinds in lists_of(job).items():
-            if other != field and not any(field in _fields_meant(kind) for kind in kinds):
-                continue
-            old = getattr(job, other)
-            left = [
-                (each, None if other == field and _id(each) in gone else without(each, gone))
-                for each in old
-            ]
-            went = frozenset(_id(each) for each, now in left if now is None) - gone - {""}
-            if went:
-                waiting[other] = waiting.get(other, frozenset()) | went
-            if any(now is not each for each, now in left):
-                changes[other] = tuple(now for _, now in left if now is not None)
+            left = getattr(job, other)
+            if other == field:
+                left = tuple(each for each in left if each.id not in gone)
+            if any(field in _fields_meant(kind) for kind in kinds):
+                now = [(each, without(each, gone)) for each in left]
+                went = frozenset(_id(each) for each, kept in now if kept is None) - {""}
+                if went:
+                    waiting[other] = waiting.get(other, frozenset()) | went
+                if any(kept is not each for each, kept in now):
+                    left = tuple(kept for _, kept in now if kept is not None)
+            if left is not getattr(job, other):
+                changes[other] = left
         job = replace(job, **changes) if changes else job
     return job
 
