@@ -6,7 +6,7 @@ else is to be said of another kind. What `rides` on another thing (``Refers``) l
 
 from __future__ import annotations
 
-from collections.abc import Callable, Container, Iterator
+from collections.abc import Callable, Container, Iterable, Iterator
 from dataclasses import replace
 from typing import Any, Protocol, Self
 
@@ -75,8 +75,14 @@ def _carrier_of(thing: PlacedThing) -> str:
 
 def map_placed(job: Job, chosen: Callable[[PlacedThing], bool], after: Affine) -> Job:
     """All placed things that are chosen, moved, turned, mirrored or scaled."""
+    return _mapped(job, placed_fields(job), chosen, after)
+
+
+def _mapped(
+    job: Job, fields: Iterable[str], chosen: Callable[[PlacedThing], bool], after: Affine
+) -> Job:
     changes: dict[str, Any] = {}
-    for name in placed_fields(job):
+    for name in fields:
         old = getattr(job, name)
         new = tuple(each.mapped(after) if chosen(each) else each for each in old)
         if any(one is not other for one, other in zip(old, new, strict=True)):
@@ -108,10 +114,4 @@ def _riding_fields(job: Job) -> tuple[str, ...]:
 
 def map_riders(job: Job, carriers: Container[str], after: Affine) -> Job:
     """All that rides on some things, gone along with those."""
-    changes: dict[str, Any] = {}
-    for name in _riding_fields(job):
-        old = getattr(job, name)
-        new = tuple(each.mapped(after) if _carrier_of(each) in carriers else each for each in old)
-        if any(one is not other for one, other in zip(old, new, strict=True)):
-            changes[name] = new
-    return replace(job, **changes) if changes else job
+    return _mapped(job, _riding_fields(job), lambda each: _carrier_of(each) in carriers, after)

@@ -246,8 +246,8 @@ def mended(job: Job, drop: Callable[[str, str], None]) -> Job:
         raise ValueError("the job has no sheet")
     lists["groups"] = _in_a_tree(lists["groups"])
     known = {name: {each.id for each in of if hasattr(each, "id")} for name, of in lists.items()}
+    whole = replace(job, sheets=lists["sheets"])
     for name in lists.keys() - {"groups", "operations"}:
-        whole = replace(job, sheets=lists["sheets"])
         lists[name] = tuple(
             left for each in lists[name] if (left := _tied(each, known, whole)) is not None
         )
