@@ -12,7 +12,9 @@ from PyQt6.QtWidgets import QApplication
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
+from draxet.job.bridge_edits import add_bridges
 from draxet.job.contour_edits import add_contours, map_contours
+from draxet.job.contour_records import Bridge
 from draxet.job.grouping import place_copies
 from draxet.job.lettering import contours_of
 from draxet.job.records import Job
@@ -86,6 +88,21 @@ class Together(WindowTest):
             for _ in range(5):
                 self.window.commands["undo"].run()
             self.assertTrue(is_drawn(150, 120))
+
+    def test_what_is_pasted_and_deleted_takes_its_bridge_along(self) -> None:
+        """One left behind would hold the contour that it was copied from."""
+        plate = self.ids()[2]
+        job = add_bridges(self.session.job, [Bridge("", 20, 40, 2.0, plate)])
+        self.session.start(job, None)
+        self.take("pick")
+        self.session.select({plate})
+        self.window.commands["copy"].run()
+        self.window.commands["paste-anywhere"].run()
+        self.assertEqual(len(self.session.job.bridges), 2)
+        self.keys(Key.Key_Delete, on=self.canvas)
+        self.assertEqual([each.contour for each in self.session.job.bridges], [plate])
+        self.session.undo()
+        self.assertEqual(len(self.session.job.bridges), 2)
 
     def test_a_part_is_chosen_as_one_named_locked_and_taken_apart(self) -> None:
         a, b, plate = self.ids()

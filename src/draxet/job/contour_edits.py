@@ -15,7 +15,7 @@ from draxet.geometry.contour import Contour, boxes_of
 from draxet.geometry.likeness import runs_along
 from draxet.geometry.shapes import unit_ellipse
 from draxet.job.contour_records import ContourItem, Group
-from draxet.job.placed import anything_rides, map_riders
+from draxet.job.placed import anything_rides, map_riders, riders_of
 from draxet.job.records import Job
 from draxet.job.references import removed
 from draxet.job.spots import spots_carried
@@ -29,6 +29,7 @@ __all__ = [
     "map_contours",
     "mean_slits",
     "remove_contours",
+    "remove_for_good",
     "replace_contours",
     "retrace",
     "set_ellipse",
@@ -321,6 +322,15 @@ def remove_contours(job: Job, ids: Iterable[str]) -> Job:
     full = filled_groups(left.groups, (*left.contours, *left.helpers))
     empty = {group.id for group in left.groups} - {group.id for group in full}
     return removed(left, "groups", empty) if empty else left
+
+
+def remove_for_good(job: Job, ids: Iterable[str]) -> Job:
+    """The job without contours that nothing takes the place of, and without what rides on them: a
+    bridge left there would hold whatever is cut beside it."""
+    gone = frozenset(ids)
+    for field, thing in list(riders_of(job, gone)):
+        job = removed(job, field, [thing.id])
+    return remove_contours(job, gone)
 
 
 def filled_groups(groups: tuple[Group, ...], items: Sequence[ContourItem]) -> tuple[Group, ...]:

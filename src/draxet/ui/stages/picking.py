@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from draxet.geometry.contour import Contour
-from draxet.job.contour_edits import remove_contours
+from draxet.job.contour_edits import remove_for_good
 from draxet.job.grouping import with_whole_groups
 from draxet.mend.find import contour_at, contours_in, contours_within
 from draxet.ui.canvas.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, Tool
@@ -21,7 +21,7 @@ def remove_chosen(session: Session) -> None:
     if gone:
         session.edit(
             f"remove {len(gone)} contour{'s' * (len(gone) > 1)}",
-            remove_contours(session.job, session.selection),
+            remove_for_good(session.job, session.selection),
         )
         session.flash(gone)
 
