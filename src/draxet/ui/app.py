@@ -19,7 +19,7 @@ from draxet.ui.look.style import dress
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.ahead import load_ahead
 from draxet.ui.shell.fields import set_part
-from draxet.ui.shell.rubbish import collect_on_this_thread
+from draxet.ui.shell.garbage import Garbage
 from draxet.ui.shell.session import Stage
 from draxet.ui.shell.window import Window
 
@@ -37,7 +37,7 @@ def make_app() -> QApplication:
         app.setApplicationName("Draxet")
         app.setDesktopFileName("draxet")
         dress(app, LIGHT)
-        collect_on_this_thread(app)
+        Garbage(app)
     return app
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtWidgets import (
+    QApplication,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -94,6 +95,9 @@ class SlipPanel(Pane):
         assert bar is not None
         bar.setValue(0)
         if self.slip is not None:
+            at = QApplication.focusWidget()
+            if at is not None and self.slip.isAncestorOf(at):
+                self.left.emit()  # else Qt looks for who has the keys next in what is taken apart
             self.slip.leave()
             self.slip.hide()
             self._rows.removeWidget(self.slip)

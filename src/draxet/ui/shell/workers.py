@@ -27,7 +27,6 @@ from draxet.cached import cached_property
 from draxet.geometry.contour import Contour
 from draxet.progress import Cancelled, Progress
 from draxet.record import record
-from draxet.ui.shell.garbage import Garbage
 from draxet.ui.shell.size import many
 
 if TYPE_CHECKING:
@@ -126,7 +125,6 @@ class Workers(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        Garbage(self)
         self._newest: dict[str, _Task] = {}
         self._tasks: dict[int, _Task] = {}
         self._endings: deque[tuple[int, Any, Exception | None]] = deque()
