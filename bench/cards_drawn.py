@@ -221,13 +221,22 @@ def _taken(
 def drawn_photo(
     face: str, ground: str, seed: int
 ) -> tuple[NDArray[np.uint8], NDArray[np.float64], tuple[float, float]]:
-    """A photo, where the four corners lie in it, and the sides in mm. Every second one shows
-    another sheet too, of another proportion."""
+    """A photo that shows the whole card, where the four corners lie in it, and the sides in mm.
+    Every second one shows another sheet too, of another proportion."""
     rng: Any = np.random.default_rng([77, seed])
+    while True:
+        photo, corners, real = _drawn(face, ground, rng, with_other=bool(seed % 2))
+        if (corners > 0).all() and (corners < (photo.shape[1], photo.shape[0])).all():
+            return photo, corners, real
+
+
+def _drawn(
+    face: str, ground: str, rng: Any, *, with_other: bool
+) -> tuple[NDArray[np.uint8], NDArray[np.float64], tuple[float, float]]:
     flat, real = _ground(ground, rng), _SIZES[int(rng.integers(len(_SIZES)))]
     scale = rng.uniform(700, 1250) / max(real)
     wide, high = (round(side * scale) for side in (real if rng.random() < 0.5 else real[::-1]))
-    if seed % 2:
+    if with_other:
         other = rng.uniform(300, 600), rng.uniform(300, 600)
         while abs(math.log(max(other) / min(other) / (max(real) / min(real)))) < 0.2:
             other = rng.uniform(300, 600), rng.uniform(300, 600)

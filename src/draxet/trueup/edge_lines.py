@@ -8,7 +8,7 @@ from typing import Any
 import cv2
 import numpy as np
 
-from draxet.geometry.arrays import NDArray, Points
+from draxet.geometry.arrays import Floats, NDArray, Points
 from draxet.geometry.homography import unbent
 from draxet.record import record
 
@@ -20,22 +20,38 @@ _FIRST_REACH = 20.0
 straight there."""
 _STRAIGHT = 0.6
 _MOST_PLACES = 400
-_CURVES = np.linspace(-0.12, 0.12, 49)
+_NEAR, _FAR, _MOST_LOOKED_AT = 2.5, 0.1, 100
+"""Pixels to either side of the line of a side within which its step is measured; what it costs the
+line to lie as far off as is looked, as a share of what is usual; at so many places at the most."""
+_STRONG = 30.0
+"""Grey levels a half pixel: what is steeper counts for no more."""
+_BOWS = np.arange(-4.0, 4.1, 2.0)
+"""Pixels by which a lens may bow a side at its middle."""
+_CLEARER = 0.87
+"""Sides close by are taken unless they are so much less clear than others (as a share)."""
+_MOST_CURVED, _USUAL_CURVE = 0.12, 0.03
 
 
 @record(frozen=True, eq=False)
 class Corners:
     """Four corners (4, 2) in picture space, in turn round the rectangle, the first at its upper
     left; the lens curve; and how far the sides' measured places lie from straight lines, in pixels
-    (root mean square)."""
+    (root mean square). How clear the sides are is the root of the steps, in grey levels a half
+    pixel (the geometric mean of the four)."""
 
     places: Points
     curve: float = 0.0
     residual: float = 0.0
+    clearness: float = 0.0
 
 
 def sharpened(
-    grey: NDArray[Any], corners: Points, *, lens: bool = False, most: int = _MOST_PLACES
+    grey: NDArray[Any],
+    corners: Points,
+    *,
+    lens: bool = False,
+    stiff: float = 0.0,
+    most: int = _MOST_PLACES,
 ) -> Corners:
     """Corners moved to where the measured sides meet; with the lens curve that makes the sides
     straightest where asked. Sides are looked for close by first, as a frame may be printed not far
@@ -43,48 +59,67 @@ def sharpened(
 
     Parameters
     ----------
+    stiff : pixels by which sides must become straighter (root mean square) for a lens as curved as
+        most are.
     most : so many places are measured along a side at the most.
     """
-    close = _measured(grey, corners, lens, most)
+    close = _measured(grey, corners, lens, stiff, most)
     if close is not None and close.residual < _STRAIGHT:
         return close
     roughly = _side_lines_meet(grey, corners, _FIRST_REACH, most)
-    wide = _measured(grey, roughly, lens, most) if roughly is not None else None
-    found = [each for each in (close, wide) if each is not None]
-    if not found:  # nothing was measured: as far off as a side may lie
-        return Corners(corners, residual=_REACH)
-    return min(found, key=lambda each: each.residual)
+    wide = _measured(grey, roughly, lens, stiff, most) if roughly is not None else None
+    if close is not None and (wide is None or close.clearness > _CLEARER * wide.clearness):
+        return close
+    return wide if wide is not None else Corners(corners, residual=_REACH)
 
 
-def _measured(grey: NDArray[Any], corners: Points, lens: bool, most: int) -> Corners | None:
+def _measured(
+    grey: NDArray[Any], corners: Points, lens: bool, stiff: float, most: int
+) -> Corners | None:
     """Corners by the sides that lie close by; None where these cannot be measured or meet far
     off."""
     height, width = grey.shape
-    sides = [
+    measured = [
         _edge_places(grey, a, b, _REACH, most)
         for a, b in zip(corners, np.roll(corners, -1, axis=0), strict=True)
     ]
+    sides = [side for side, _ in measured]
     if any(len(side) < 8 for side in sides):
         return None
-    curve = 0.0
-    if lens:
-        rests = [
-            sum(_line(unbent(side, c, width, height))[2] ** 2 for side in sides) for c in _CURVES
-        ]
-        curve = float(_CURVES[int(np.argmin(rests))])
-    lines = [_line(unbent(side, curve, width, height)) for side in sides]
+    curve = _straightest(sides, width, height, stiff) if lens else 0.0
+    straightened = [_straight(side, curve, width, height) for side in sides]
+    lines = [_line(side) for side in straightened]
     places = np.array([_meet(lines[k - 1], lines[k]) for k in range(4)])
     straight = unbent(corners, curve, width, height)
     if not np.isfinite(places).all() or np.hypot(*(places - straight).T).max() > 6 * _REACH:
         return None
-    return Corners(places, curve, float(np.sqrt(np.mean([line[2] ** 2 for line in lines]))))
+    residual = float(np.sqrt(np.mean([line[2] ** 2 for line in lines])))
+    clearness = float(np.exp(np.mean(np.log([max(clear, 1e-9) for _, clear in measured]))))
+    return Corners(places, curve, residual, clearness)
+
+
+def _straightest(sides: list[Floats], width: int, height: int, stiff: float) -> float:
+    """The lens curve that makes sides straightest: what they lie off straight lines grows much as
+    its square, so that a few tell where it is least, and once more a few near there."""
+
+    def off(curve: float) -> float:
+        rests = [_line(_straight(side, curve, width, height))[2] ** 2 for side in sides]
+        return sum(rests) + len(sides) * (stiff * curve / _USUAL_CURVE) ** 2
+
+    found = 0.0
+    for reach in (_MOST_CURVED, _MOST_CURVED / 6):
+        curves = found + reach * np.linspace(-1, 1, 5)
+        bend, slope, _ = np.polyfit(curves - found, [off(curve) for curve in curves], 2)
+        if bend > 0:
+            found += float(np.clip(-slope / (2 * bend), -reach, reach))
+    return float(np.clip(found, -_MOST_CURVED, _MOST_CURVED))
 
 
 def _side_lines_meet(grey: NDArray[Any], corners: Points, reach: float, most: int) -> Points | None:
     """Where straight sides measured within `reach` of the given ones meet; None where they cannot
     be measured so."""
     sides = [
-        _edge_places(grey, a, b, reach, most)
+        _edge_places(grey, a, b, reach, most)[0]
         for a, b in zip(corners, np.roll(corners, -1, axis=0), strict=True)
     ]
     if any(len(side) < 8 for side in sides):
@@ -95,9 +130,13 @@ def _side_lines_meet(grey: NDArray[Any], corners: Points, reach: float, most: in
     return places if near and max(line[2] for line in lines) < reach / 4 else None
 
 
-def _edge_places(grey: NDArray[Any], a: Points, b: Points, reach: float, most: int) -> Points:
-    """Places (n, 2) of the brightness step along a side, each from one cut across it, outliers left
-    out."""
+def _edge_places(
+    grey: NDArray[Any], a: Points, b: Points, reach: float, most: int
+) -> tuple[Floats, float]:
+    """Places of the brightness step along a side with their weights (n, 3), each from one cut
+    across it, and how clear the step is (the root of grey levels a half pixel): those near the
+    straight or slightly bowed line along which most of them lie, whatever is printed beside it. A
+    step twice as steep can be told twice as finely."""
     along = b - a
     normal = np.array([-along[1], along[0]]) / max(np.hypot(*along), 1e-9)
     count = int(np.clip(np.hypot(*along) / 3, 20, most))
@@ -112,12 +151,16 @@ def _edge_places(grey: NDArray[Any], a: Points, b: Points, reach: float, most: i
         borderMode=cv2.BORDER_REPLICATE,
     ).astype(np.float64)
     slope = np.abs(np.gradient(cv2.GaussianBlur(cuts, (0, 0), sigmaX=1.6, sigmaY=1.0), axis=1))
-    peak = slope.argmax(axis=1)
-    near = np.abs(np.arange(len(offsets)) - peak[:, None]) <= 4
+    line = _along_most(slope, reach)
+    near = np.abs(offsets - line[:, None]) <= _NEAR
+    peak = np.where(near, slope, -1.0).argmax(axis=1)
+    near &= np.abs(np.arange(len(offsets)) - peak[:, None]) <= 4
     weight = np.where(near, slope, 0.0) ** 2
     offset = (weight * offsets).sum(axis=1) / np.maximum(weight.sum(axis=1), 1e-9)
-    strength = slope.max(axis=1)
-    good = strength > 0.35 * np.median(strength)
+    strength = slope[np.arange(count), peak]
+    good = strength > max(
+        0.35 * float(np.median(strength)), 0.2 * float(np.percentile(strength, 90))
+    )
     for _ in range(4):
         if good.sum() < 8:
             break
@@ -125,14 +168,46 @@ def _edge_places(grey: NDArray[Any], a: Points, b: Points, reach: float, most: i
         fit = np.polyval(np.polyfit(t[good], offset[good], 2), t)
         away = np.abs(offset - fit)
         good &= away <= max(0.35, 2.5 * float(np.median(away[good])))
-    return np.asarray((base + offset[:, None] * normal)[good])
+    clear = float(np.sqrt(np.minimum(strength, _STRONG)).mean())
+    places = (base + offset[:, None] * normal)[good]
+    return np.column_stack([places, np.minimum(strength[good], _STRONG) ** 2]), clear
 
 
-def _line(points: Points) -> tuple[Points, Points, float]:
-    """Best line: its middle, its direction and the rms distance of the points."""
-    middle = points.mean(axis=0)
-    _, sizes, right = np.linalg.svd(points - middle, full_matrices=False)
-    return middle, right[0], float(sizes[1] / np.sqrt(len(points)))
+def _along_most(slope: Floats, reach: float) -> Floats:
+    """Offsets (n,) of the line, straight or slightly bowed, along which slopes (n, offsets half a
+    pixel apart, up to `reach` to either side) are the clearest."""
+    some = slope[:: max(1, len(slope) // _MOST_LOOKED_AT)]
+    worth = np.sqrt(np.minimum(some, _STRONG))
+    shares = np.linspace(0, 1, len(some))
+    ends = np.arange(-reach, reach + 0.01, max(1.0, reach / 10))
+    begin, end, bow = (
+        each.ravel()[:, None] for each in np.meshgrid(ends, ends, _BOWS, indexing="ij")
+    )
+    lines = begin + (end - begin) * shares + bow * 4 * shares * (1 - shares)
+    columns = np.clip(np.round(2 * (lines + reach)).astype(int), 0, some.shape[1] - 1)
+    clear = worth[np.arange(len(some)), columns].mean(axis=1)
+    cost = (np.abs(begin) + np.abs(end)).ravel() / (2 * reach) + np.abs(bow).ravel() / 8
+    best = int((clear - _FAR * worth.mean() * cost).argmax())
+    shares = np.linspace(0, 1, len(slope))
+    return np.asarray(
+        begin[best] + (end[best] - begin[best]) * shares + bow[best] * 4 * shares * (1 - shares)
+    )
+
+
+def _line(side: Floats) -> tuple[Points, Points, float]:
+    """Best line of places with weights (n, 3): its middle, its direction and how far the places
+    lie off (root mean square)."""
+    places, weights = side[:, :2], side[:, 2] / side[:, 2].sum()
+    middle = weights @ places
+    _, sizes, right = np.linalg.svd(
+        (places - middle) * np.sqrt(weights)[:, None], full_matrices=False
+    )
+    return middle, right[0], float(sizes[1])
+
+
+def _straight(side: Floats, curve: float, width: int, height: int) -> Floats:
+    """Places with weights (n, 3) as a lens without the curve would have seen them."""
+    return np.column_stack([unbent(side[:, :2], curve, width, height), side[:, 2]])
 
 
 def _meet(a: tuple[Points, Points, float], b: tuple[Points, Points, float]) -> Points:

@@ -14,11 +14,11 @@ from draxet.trueup.brightness_steps import BESIDE, convex_inside, least_step, sa
 
 __all__ = ["long_lines", "outlines_of_lines", "outlines_of_regions", "outlines_of_three_sides"]
 
-_MOST_LINES, _MOST_PAIRS, _MOST_RUNS = 60, 400_000, 400
+_MOST_LINES, _AT_ONCE, _MOST_RUNS = 80, 200_000, 400
 _MOST_THREE_SIDED, _FOCAL_SHARES = 600, (0.75, 1.1, 1.6, 3.0)
 """Of outlines of three sides so many are led on, as cameras of these focal lengths (shares of the
 picture's longer side) would see them."""
-_WAYS, _MOST_ONE_WAY = 12, 14
+_WAYS, _MOST_ONE_WAY = 12, 18
 """Of lines that run within a twelfth of half a turn so many are taken at the most."""
 _SCALES = ((1.5, 20.0, 60.0), (3.0, 14.0, 36.0), (5.0, 10.0, 25.0))
 """Of a blur in working pixels, and what is an edge after it."""
@@ -63,14 +63,15 @@ def outlines_of_lines(small: NDArray[Any], lines: Floats) -> Points:
     turns = np.abs((lines[:, 2][:, None] - lines[:, 2][None] + np.pi / 2) % np.pi - np.pi / 2)
     meets = _crosses(lines)
     one, other = np.nonzero(np.triu(turns < _PARALLEL, 1))
-    m, n = np.triu_indices(len(one), 1)
-    if len(m) > _MOST_PAIRS:
-        m, n = (v[:: len(m) // _MOST_PAIRS + 1] for v in (m, n))
-    i, j, k, l = one[m], other[m], one[n], other[n]
-    good = (turns[i, k] > _ACROSS) & (turns[j, l] > _ACROSS)
-    i, j, k, l = (v[good] for v in (i, j, k, l))
-    quads = np.stack([meets[i, k], meets[k, j], meets[j, l], meets[l, i]], axis=1)
-    return convex_inside(quads, small)
+    across = turns > _ACROSS
+    m, n = np.nonzero(np.triu(across[one][:, one] & across[other][:, other], 1))
+    found = [np.zeros((0, 4, 2))]
+    for first in range(0, len(m), _AT_ONCE):
+        pairs = (v[first : first + _AT_ONCE] for v in (m, n))
+        i, j, k, l = (lines_of[some] for some in pairs for lines_of in (one, other))
+        quads = np.stack([meets[i, k], meets[k, j], meets[j, l], meets[l, i]], axis=1)
+        found.append(convex_inside(quads, small))
+    return np.concatenate(found)
 
 
 def outlines_of_three_sides(

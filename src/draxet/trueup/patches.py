@@ -14,7 +14,7 @@ from draxet.geometry.arrays import Floats, NDArray, Points
 from draxet.progress import Progress, Unwatched
 from draxet.trueup.brightness_steps import convex_inside, in_turn, least_step, steps_across
 
-__all__ = ["outlines_of_patches"]
+__all__ = ["outlines_about", "outlines_of_patches"]
 
 _FINE, _COARSE = 0.8, 2.2
 """Blurs between which grain is looked for, in pixels."""
@@ -41,7 +41,7 @@ def outlines_of_patches(small: NDArray[Any], report: Progress = Unwatched()) -> 
     found = []
     for patch in patches:
         report(0.3, "looking for the corners")
-        found.append(_with_sides(small, patch))
+        found.append(outlines_about(small, patch, _INWARD, _OUTWARD))
     return convex_inside(np.concatenate([np.zeros((0, 4, 2)), *found]), small)
 
 
@@ -70,12 +70,14 @@ def _smooth_patches(small: NDArray[Any], wide: float) -> Iterator[Points]:
                 yield in_turn(four.reshape(1, 4, 2).astype(np.float64))[0]
 
 
-def _with_sides(small: NDArray[Any], patch: Points) -> Points:
-    """Outlines (n, 4, 2) about a patch: every choice of the lines that may be its sides."""
+def outlines_about(small: NDArray[Any], outline: Points, inward: int, outward: int) -> Points:
+    """Outlines (n, 4, 2) about one that is nearly right: every choice of the lines that may be its
+    sides, so many pixels inward and outward of it."""
     least = least_step(small)
+    offsets = np.arange(-inward, outward + 1.0)
     lines = [
-        _lines_beside(small, a, b, least)
-        for a, b in zip(patch, np.roll(patch, -1, axis=0), strict=True)
+        _lines_beside(small, a, b, offsets, least)
+        for a, b in zip(outline, np.roll(outline, -1, axis=0), strict=True)
     ]
     choice = np.stack(
         np.meshgrid(*(np.arange(len(some)) for some in lines), indexing="ij"), axis=-1
@@ -85,10 +87,12 @@ def _with_sides(small: NDArray[Any], patch: Points) -> Points:
     return np.asarray(outlines[np.isfinite(outlines).all(axis=(1, 2))])
 
 
-def _lines_beside(small: NDArray[Any], a: Points, b: Points, least: float) -> Points:
-    """Lines (n, 2, 2) near a side of a patch along which most and strongest steps lie, the best
+def _lines_beside(
+    small: NDArray[Any], a: Points, b: Points, offsets: Floats, least: float
+) -> Points:
+    """Lines (n, 2, 2) near a side, at pixels outward of it, along which most and strongest steps lie, the best
     first."""
-    shares, offsets = np.linspace(0.06, 0.94, _PLACES), np.arange(-_INWARD, _OUTWARD + 1.0)
+    shares = np.linspace(0.06, 0.94, _PLACES)
     steps, outward = steps_across(small, a, b, shares, offsets)
     ridge = (steps >= cv2.dilate(steps, np.ones((1, 7), np.uint8)) - 1e-6) & (steps > least)
     weight = cv2.dilate(
