@@ -222,6 +222,11 @@ def job_of(path: Path, options: argparse.Namespace, machine: Machine | None) -> 
         Job(path.stem, sheets=(sheet,)),
         [contour.transformed(Affine.moved(-x, -y)) for contour in contours],
     )
+    return _cut_as_asked(job, options)
+
+
+def _cut_as_asked(job: Job, options: argparse.Namespace) -> Job:
+    """The job with all of its contours cut through as the options say."""
     cut_width, feed_words, side = (
         getattr(options, name, None) for name in ("cut_width", "feed", "side")
     )

@@ -67,6 +67,12 @@ def add_trace(commands: Any) -> None:
         help="how many colours (colours only; as many as stand apart)",
     )
     parser.add_argument("--preset", choices=tuple(PRESETS), help="settings for a kind of picture")
+    _add_settings(parser)
+    parser.add_argument("--json", action="store_true", help="print what was found as JSON")
+
+
+def _add_settings(parser: argparse.ArgumentParser) -> None:
+    """What tells how a picture is traced."""
     parser.add_argument("--local", action="store_true", help="the threshold follows uneven light")
     parser.add_argument(
         "--threshold",
@@ -105,7 +111,6 @@ def add_trace(commands: Any) -> None:
         action="store_true",
         help="areas reach on beneath those in front of them (colours only)",
     )
-    parser.add_argument("--json", action="store_true", help="print what was found as JSON")
 
 
 def run_trace(options: argparse.Namespace) -> int:

@@ -196,21 +196,26 @@ class _Reader:
         self.damaged += 1
         self.first_damage = self.first_damage or f"{name}: {why}"
 
+    def _span(
+        self,
+        start: tuple[float, float],
+        end: tuple[float, float],
+        kind: int,
+        bulges: list[float] | None,
+        layer: str,
+    ) -> None:
+        """A line or an arc by itself."""
+        self.table.add(
+            [start, end], [kind], bulges, None, closed=False, layer=layer, name=self.name_now
+        )
+
     def _shape(self, entity: Any, layer: str) -> None:
-        kind, table = entity.dxftype(), self.table
+        kind = entity.dxftype()
         flat = kind == "LINE" or entity.dxf.get("extrusion", (0, 0, 1))[2] > 0
         if kind == "LINE":
             (ax, ay, _), (bx, by, _) = entity.dxf.start, entity.dxf.end
             if math.hypot(ax - bx, ay - by) > 1e-12:
-                table.add(
-                    [(ax, ay), (bx, by)],
-                    [LINE],
-                    None,
-                    None,
-                    closed=False,
-                    layer=layer,
-                    name=self.name_now,
-                )
+                self._span((ax, ay), (bx, by), LINE, None, layer)
         elif kind == "CIRCLE" and flat:
             self._circle(entity, layer)
         elif kind == "ARC" and flat:
@@ -219,15 +224,7 @@ class _Reader:
                 self._circle(entity, layer)
             else:
                 a, b = entity.start_point, entity.end_point
-                table.add(
-                    [(a.x, a.y), (b.x, b.y)],
-                    [ARC],
-                    [math.tan(sweep / 4)],
-                    None,
-                    closed=False,
-                    layer=layer,
-                    name=self.name_now,
-                )
+                self._span((a.x, a.y), (b.x, b.y), ARC, [math.tan(sweep / 4)], layer)
         elif kind == "LWPOLYLINE" and flat:
             self._polyline(
                 [(x, y, b) for x, y, b in entity.get_points("xyb")], bool(entity.closed), layer

@@ -106,6 +106,16 @@ def _number(value: float) -> str:
     return "0" if text == "-0" else text
 
 
+_UNREADABLE = (
+    OSError,
+    ValueError,
+    TypeError,
+    AttributeError,
+    SyntaxError,
+    ZeroDivisionError,
+)
+
+
 def read_svg(path: Path) -> list[Layer]:
     """The layers of an SVG file as contours in mm, y up from the page's bottom.
 
@@ -120,17 +130,8 @@ def read_svg(path: Path) -> list[Layer]:
     try:
         height = float(parse(path).getroot().get("height", "").removesuffix("mm"))
         document = SVG.parse(str(path), reify=True, ppi=25.4)
-        exact = height / float(
-            document.height
-        )  # the library's millimetres are off by some ten millionths
-    except (
-        OSError,
-        ValueError,
-        TypeError,
-        AttributeError,
-        SyntaxError,
-        ZeroDivisionError,
-    ) as error:
+        exact = height / float(document.height)  # the library's mm are off by some ten millionths
+    except _UNREADABLE as error:
         raise FormatError(f"{path.name} could not be read back as SVG") from error
     to_mm = Affine(exact, 0.0, 0.0, 0.0, -exact, height)
     layers = []
@@ -140,12 +141,8 @@ def read_svg(path: Path) -> list[Layer]:
         contours: list[Contour] = []
         for element in group:
             if isinstance(element, Circle):
-                contours.append(
-                    Contour.circle(
-                        *to_mm.point(float(element.cx), float(element.cy)),
-                        float(element.rx) * exact,
-                    )
-                )
+                centre = to_mm.point(float(element.cx), float(element.cy))
+                contours.append(Contour.circle(*centre, float(element.rx) * exact))
             elif isinstance(element, SvgPath):
                 contours += [_contour(sub, to_mm) for sub in element.as_subpaths()]
             else:

@@ -256,19 +256,31 @@ class _Reader:
                 )
         return [child for child in known if _conditions_hold(child)][:1]
 
+    def _visit(self) -> None:
+        """One more element; too many are refused."""
+        self.visited += 1
+        if self.visited % _EVERY == 0:
+            share = min(1.0, self.visited / max(len(self.by_id), 20_000))
+            self.report(0.1 + 0.8 * share, f"reading {self.name}")
+        if self.visited > _MOST_SHAPES or self.table.nodes > _MOST_NODES:
+            raise self._too_much()
+
+    def _elsewhere(self, element: Any, tag: str, inner: _Around) -> None:
+        """A drawing within the drawing, or what stands elsewhere in it."""
+        try:
+            there = self._nested(element, inner) if tag == "svg" else self._use(element, inner)
+        except (ValueError, OverflowError, ZeroDivisionError) as error:
+            self._damage(element, tag, error)
+            return
+        if there is not None:
+            (self._inside if there[1] else self._one)(*there[0])
+
     def _one(self, element: Any, around: _Around) -> None:
         tag = _tag(element)
         self.left["foreign"] += tag == "foreignobject"
         if not tag or tag in _NOT_DRAWN or not _conditions_hold(element):
             return
-        self.visited += 1
-        if self.visited % _EVERY == 0:
-            self.report(
-                0.1 + 0.8 * min(1.0, self.visited / max(len(self.by_id), 20_000)),
-                f"reading {self.name}",
-            )
-        if self.visited > _MOST_SHAPES or self.table.nodes > _MOST_NODES:
-            raise self._too_much()
+        self._visit()
         looks = self._looks(element, around.looks)
         if dict(looks).get("display") == "none":
             self.left["hidden"] += tag in _SHAPES or tag in ("g", "use", "svg", "a")
@@ -288,13 +300,7 @@ class _Reader:
         if tag in ("g", "a", "switch"):
             self._inside(element, inner)
         elif tag in ("svg", "use"):
-            try:
-                there = self._nested(element, inner) if tag == "svg" else self._use(element, inner)
-            except (ValueError, OverflowError, ZeroDivisionError) as error:
-                self._damage(element, tag, error)
-                return
-            if there is not None:
-                (self._inside if there[1] else self._one)(*there[0])
+            self._elsewhere(element, tag, inner)
         elif tag in _SHAPES:
             self._shape(element, tag, inner)
         elif tag == "text":

@@ -277,10 +277,29 @@ def _arc(
         c * cx * rx - s * cy * ry + (start[0] + end[0]) / 2,
         s * cx * rx + c * cy * ry + (start[1] + end[1]) / 2,
     )
+    ellipse = Affine(c * rx, -s * ry, middle[0], s * rx, c * ry, middle[1])
+    _along_ellipse(now, ellipse, rx, ry, first, swept, start, end)
+
+
+def _along_ellipse(
+    now: SubPath,
+    ellipse: Affine,
+    rx: float,
+    ry: float,
+    first: float,
+    swept: float,
+    start: Point,
+    end: Point,
+) -> None:
+    """On along an ellipse, which is the unit circle mapped, from a place at an angle of that, swept
+    by another: in arcs where it is a circle, else in cubic pieces of a quarter at the most."""
 
     def at(angle: float) -> Point:
-        p, q = rx * math.cos(angle), ry * math.sin(angle)
-        return middle[0] + c * p - s * q, middle[1] + s * p + c * q
+        return ellipse.point(math.cos(angle), math.sin(angle))
+
+    def way(angle: float) -> Point:
+        c, s = math.cos(angle), math.sin(angle)
+        return -ellipse.a * s + ellipse.b * c, -ellipse.d * s + ellipse.e * c
 
     circular = abs(rx - ry) <= 1e-6 * max(rx, ry)
     pieces = max(1, math.ceil(abs(swept) / (math.pi if circular else math.pi / 2) - 1e-9))
@@ -292,23 +311,11 @@ def _arc(
         if circular:
             now.to(to, ARC, math.tan(step / 4))
             continue
-        p, q = at(a) if piece else start, to
-        tp = (
-            -c * rx * math.sin(a) - s * ry * math.cos(a),
-            -s * rx * math.sin(a) + c * ry * math.cos(a),
+        p, tp, tq = at(a) if piece else start, way(a), way(b)
+        handles = (
+            p[0] + reach * tp[0],
+            p[1] + reach * tp[1],
+            to[0] - reach * tq[0],
+            to[1] - reach * tq[1],
         )
-        tq = (
-            -c * rx * math.sin(b) - s * ry * math.cos(b),
-            -s * rx * math.sin(b) + c * ry * math.cos(b),
-        )
-        now.to(
-            to,
-            CUBIC,
-            0.0,
-            (
-                p[0] + reach * tp[0],
-                p[1] + reach * tp[1],
-                q[0] - reach * tq[0],
-                q[1] - reach * tq[1],
-            ),
-        )
+        now.to(to, CUBIC, 0.0, handles)

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from draxet.geometry.affine import Affine
-from draxet.geometry.arrays import Bools, frozen
+from draxet.geometry.arrays import Bools, Floats, Ints, frozen
 from draxet.geometry.contour import Contour, boxes_of
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.outside import are_sane
@@ -90,13 +90,9 @@ class ContourTable:
         maps[by_itself] = Affine().to_tuple()
         with np.errstate(over="ignore", invalid="ignore"):
             nodes = _mapped(nodes, maps[of_node])
-            handles = np.where(
-                (kinds == CUBIC)[:, None, None],
-                _mapped(handles.reshape(-1, 2), np.repeat(maps[of_span], 2, axis=0)).reshape(
-                    -1, 2, 2
-                ),
-                0.0,
-            )
+            to_handles = np.repeat(maps[of_span], 2, axis=0)
+            mapped = _mapped(handles.reshape(-1, 2), to_handles).reshape(-1, 2, 2)
+            handles = np.where((kinds == CUBIC)[:, None, None], mapped, 0.0)
             turned = maps[:, 0] * maps[:, 4] - maps[:, 1] * maps[:, 3] < 0
         bulges = np.where(turned[of_span], -bulges, bulges) * (kinds == ARC)
         kinds = np.where((kinds == ARC) & (bulges == 0), LINE, kinds)
@@ -106,25 +102,31 @@ class ContourTable:
         np.logical_and.at(sound, of_node, good_nodes)
         np.logical_and.at(sound, of_span, good_spans)
         nodes[~good_nodes], handles[~good_spans], bulges[~good_spans] = 0.0, 0.0, 0.0
-        whole = frozen(nodes), frozen(kinds, np.int64), frozen(bulges), frozen(handles)
-        starts = np.cumsum(sizes, axis=0) - sizes
-        made = []
-        for (a, c), (m, n), closed in zip(
-            starts.tolist(), sizes.tolist(), self._closed, strict=True
-        ):
-            made.append(
-                Contour(
-                    whole[0][a : a + m],
-                    whole[1][c : c + n],
-                    whole[2][c : c + n],
-                    whole[3][c : c + n],
-                    closed,
-                )
-            )
+        made = self._parted(sizes, nodes, kinds, bulges, handles)
         for k in np.flatnonzero(by_itself & sound).tolist():
             made[k] = made[k].transformed(to[k])
         sound &= are_sane(boxes_of(made)).all(axis=1)  # arcs reach farther than their ends
         return made, sound
+
+    def _parted(
+        self, sizes: Ints, nodes: Floats, kinds: Ints, bulges: Floats, handles: Floats
+    ) -> list[Contour]:
+        """Contours of so many nodes and spans each, of the nodes and spans of all."""
+        of_nodes, of_kinds = frozen(nodes), frozen(kinds, np.int64)
+        of_bulges, of_handles = frozen(bulges), frozen(handles)
+        starts = np.cumsum(sizes, axis=0) - sizes
+        return [
+            Contour(
+                of_nodes[a : a + m],
+                of_kinds[c : c + n],
+                of_bulges[c : c + n],
+                of_handles[c : c + n],
+                closed,
+            )
+            for (a, c), (m, n), closed in zip(
+                starts.tolist(), sizes.tolist(), self._closed, strict=True
+            )
+        ]
 
 
 def _mapped(points: np.ndarray, maps: np.ndarray) -> np.ndarray:

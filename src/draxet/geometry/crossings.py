@@ -310,6 +310,25 @@ def _solved(spans: Spans, others: Spans, a: Steps, b: Steps, one: Ints, other: I
         t, u, off = _led(spans, others, i, j, t, u)
         good = off <= _WITHIN
         _add(found, i[good], j[good], t[good], u[good])
+    _add_ends(found, spans, others, a, b, one, other)
+    return (
+        np.concatenate(found[0]),
+        np.concatenate(found[1]),
+        np.concatenate(found[2]),
+        np.concatenate(found[3]),
+    )
+
+
+def _add_ends(
+    found: tuple[list[Ints], list[Ints], list[Floats], list[Floats]],
+    spans: Spans,
+    others: Spans,
+    a: Steps,
+    b: Steps,
+    one: Ints,
+    other: Ints,
+) -> None:
+    """Ends of one span that lie on the other."""
     for end in (0, 1):
         for mine, theirs, steps, steps_other, k, n in (
             (spans, others, a, b, one, other),
@@ -327,12 +346,6 @@ def _solved(spans: Spans, others: Spans, a: Steps, b: Steps, one: Ints, other: I
             good, t = off <= _WITHIN, np.full(len(i), float(end))
             i, j, t, u = i[good], j[good], t[good], u[good]
             _add(found, *((i, j, t, u) if steps is a else (j, i, u, t)))
-    return (
-        np.concatenate(found[0]),
-        np.concatenate(found[1]),
-        np.concatenate(found[2]),
-        np.concatenate(found[3]),
-    )
 
 
 def _add(

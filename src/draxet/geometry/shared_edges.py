@@ -72,15 +72,8 @@ def shared_edges(
     common = closed & (np.bincount(which[closed], minlength=int(which.max()) + 1)[which] > 1)
     if common.any():
         holes = clockwise_within(contours) if outside is None else np.asarray(outside, dtype=bool)
-        common &= _on_both_sides(
-            contours,
-            owner,
-            which,
-            back,
-            common,
-            holes,
-            np.zeros(len(contours), dtype=np.int64) if family is None else np.asarray(family),
-        )
+        families = np.zeros(len(contours), np.int64) if family is None else np.asarray(family)
+        common &= _on_both_sides(contours, owner, which, back, common, holes, families)
     if not common.any():
         return SharedEdges(touching, (), ())
     touching[owner[common]] = True

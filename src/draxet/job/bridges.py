@@ -239,10 +239,9 @@ def _rectangle(start: Points, end: Points, half: float) -> Contour:
     return Contour.make([a + aside, a - aside, b - aside, b + aside])
 
 
-def _crossed(cuts: list[Cut], strips: Sequence[_Strip], effects: dict[str, Effect]) -> list[Cut]:
-    """Cuts parted by the strips that lead over them; those that strips tie together are parted
-    together."""
-    root = list(range(len(cuts)))
+def _tied(count: int, strips: Sequence[_Strip]) -> list[tuple[list[int], list[_Strip]]]:
+    """So many cuts' numbers by what strips tie together, with those strips."""
+    root = list(range(count))
 
     def root_of(k: int) -> int:
         while root[k] != k:
@@ -251,18 +250,23 @@ def _crossed(cuts: list[Cut], strips: Sequence[_Strip], effects: dict[str, Effec
 
     for strip in strips:
         root[root_of(strip.second)] = root_of(strip.first)
-    together: dict[int, list[_Strip]] = {}
+    tying: dict[int, list[_Strip]] = {}
     for strip in strips:
-        together.setdefault(root_of(strip.first), []).append(strip)
-    left = list[Cut]()
-    members: dict[int, list[int]] = {}
-    for k in range(len(cuts)):
-        if root_of(k) in together:
-            members.setdefault(root_of(k), []).append(k)
-        else:
-            left.append(cuts[k])
-    for name, some in together.items():
-        numbers = members[name]
+        tying.setdefault(root_of(strip.first), []).append(strip)
+    members: dict[int, list[int]] = {name: [] for name in tying}
+    for k in range(count):
+        if root_of(k) in members:
+            members[root_of(k)].append(k)
+    return [(members[name], some) for name, some in tying.items()]
+
+
+def _crossed(cuts: list[Cut], strips: Sequence[_Strip], effects: dict[str, Effect]) -> list[Cut]:
+    """Cuts parted by the strips that lead over them; those that strips tie together are parted
+    together."""
+    clusters = _tied(len(cuts), strips)
+    apart = set(range(len(cuts))) - {k for numbers, _ in clusters for k in numbers}
+    left = [cuts[k] for k in sorted(apart)]
+    for numbers, some in clusters:
         parted = _parted(
             tuple(cuts[k].contour for k in numbers),
             tuple(strip.outline for strip in some),

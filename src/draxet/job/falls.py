@@ -108,17 +108,11 @@ class Falls:
         kept: Sequence[tuple[float, float]],
         report: Progress,
     ) -> Fallout:
-        cut = [item for item in items if item.id in job.cut_of or item.id not in job.worked]
-        cuts = cuts_of(job, cut, width)
-        whole, held = (
-            [(cut.contour, cut.side, cut.width) for cut in some]
-            for some in (cuts, cuts_held(cuts, job.bridges).cuts)
-        )
+        whole, held = _outlines_cut(job, items, width)
         grounds_of, known = self._learn(dict.fromkeys(whole), dict.fromkeys(held), thread)
         report(0.2, _WORDS)
-        bodies, wider = self._hung_together(
-            [[b for k in known for b in k.bands], [b for k in known for b in k.wider]]
-        )
+        bands, wide_bands = [b for k in known for b in k.bands], [b for k in known for b in k.wider]
+        bodies, wider = self._hung_together([bands, wide_bands])
         report(0.5, _WORDS)
         closed = array_of(k.ground for k in grounds_of if k.ground is not None)
         grounds = _outermost(closed)
@@ -135,23 +129,22 @@ class Falls:
         report(0.9, _WORDS)
         meant = array_of(shapely.Point(each.x, each.y) for each in job.drop_outs)
         wanted = set(in_which(parts.areas, meant)[0].tolist()) - stays
-        return Fallout(
-            tuple(
-                Piece(
-                    rings,
-                    size,
-                    (spot.x, spot.y),
-                    k not in stays,
-                    k in wanted,
-                    int(depths[k]),
-                    threads.get(k, ()),
-                    walls.get(k, ()),
-                )
-                for k, (rings, size, spot) in enumerate(
-                    zip(_rings(parts.areas), parts.sizes.tolist(), parts.spots, strict=True)
-                )
+        pieces = [
+            Piece(
+                rings,
+                size,
+                (spot.x, spot.y),
+                k not in stays,
+                k in wanted,
+                int(depths[k]),
+                threads.get(k, ()),
+                walls.get(k, ()),
             )
-        )
+            for k, (rings, size, spot) in enumerate(
+                zip(_rings(parts.areas), parts.sizes.tolist(), parts.spots, strict=True)
+            )
+        ]
+        return Fallout(tuple(pieces))
 
     def _learn(
         self, whole: Iterable[Cut], held: Iterable[Cut], thread: float
@@ -220,6 +213,19 @@ class Falls:
             if one == other:
                 found.setdefault(one, []).append(wall)
         return {number: tuple(walls) for number, walls in found.items()}
+
+
+def _outlines_cut(
+    job: Job, items: Sequence[ContourItem], width: float
+) -> tuple[list[Cut], list[Cut]]:
+    """What of some contours is cut: as a whole, and as bridges leave it."""
+    cut = [item for item in items if item.id in job.cut_of or item.id not in job.worked]
+    cuts = cuts_of(job, cut, width)
+    whole, held = (
+        [(each.contour, each.side, each.width) for each in some]
+        for some in (cuts, cuts_held(cuts, job.bridges).cuts)
+    )
+    return whole, held
 
 
 def _ring(edge: Shape) -> Any:

@@ -146,9 +146,6 @@ def set_again(job: Job, lettering: Lettering) -> Job:
     """
     old = letters_of(job, lettering)
     turns = {item.id: item.contour.area > 0 for item in job.contours if item.id in old}
-    waiting: dict[str, set[bool]] = {}
-    for name, turn in lettering.waiting:
-        waiting.setdefault(name, set()).add(turn)
     letterings = tuple(lettering if each.id == lettering.id else each for each in job.letterings)
     groups = tuple(
         replace(group, name=_name(lettering.words)) if group.id == lettering.group else group
@@ -162,20 +159,24 @@ def set_again(job: Job, lettering: Lettering) -> Job:
         return replace_contours(
             job, {item.id: contour for item, contour in zip(items, contours, strict=True)}
         )
-    made = _put(job, lettering, contours, old)
+    return _worked_as_before(job, _put(job, lettering, contours, old), lettering, turns)
+
+
+def _worked_as_before(before: Job, made: Job, lettering: Lettering, turns: dict[str, bool]) -> Job:
+    """A job with the new letters of a lettering under the operations that worked the old ones
+    `before` (their ids to whether each was an outline), or waited for such."""
+    letters = [item for item in made.contours if item.group == lettering.group]
     new = {
-        turn: [
-            item.id
-            for item in made.contours
-            if item.group == lettering.group and (item.contour.area > 0) == turn
-        ]
+        turn: [item.id for item in letters if (item.contour.area > 0) == turn]
         for turn in (True, False)
     }
+    waiting: dict[str, set[bool]] = {}
+    for name, turn in lettering.waiting:
+        waiting.setdefault(name, set()).add(turn)
     left, operations = list[tuple[str, bool]](), list[Operation]()
-    for operation in job.operations:
-        had = {turns[c] for c in operation.contours if c in turns} | waiting.get(
-            operation.id, set()
-        )
+    for operation in before.operations:
+        had = {turns[c] for c in operation.contours if c in turns}
+        had |= waiting.get(operation.id, set())
         if had:
             kept = [c for c in operation.contours if c not in turns]
             left += [(operation.id, turn) for turn in sorted(had) if not new[turn]]
@@ -188,7 +189,7 @@ def set_again(job: Job, lettering: Lettering) -> Job:
     now = replace(lettering, waiting=tuple(left))
     return replace(
         made,
-        letterings=tuple(now if each.id == now.id else each for each in letterings),
+        letterings=tuple(now if each.id == now.id else each for each in before.letterings),
         operations=tuple(each for each in operations if each.stands),
     )
 

@@ -80,51 +80,36 @@ def best_first(
     )
 
 
+_ROWS: tuple[tuple[str, str, float, str, dict[str, Any]], ...] = (
+    ("plasma-table", "steel", 2.0, "CutThrough", {"feed": 3200.0, "width": 1.4}),
+    ("plasma-table", "steel", 3.0, "CutThrough", {"feed": 2400.0, "width": 1.5}),
+    ("plasma-table", "steel", 6.0, "CutThrough", {"feed": 1300.0, "width": 1.8, "pierce": 1.0}),
+    (
+        "desk-laser",
+        "plywood",
+        2.0,
+        "CutThrough",
+        {"feed": 900.0, "power": 85.0, "width": 0.15, "air": True},
+    ),
+    (
+        "desk-laser",
+        "plywood",
+        3.0,
+        "CutThrough",
+        {"feed": 600.0, "power": 90.0, "width": 0.18, "air": True},
+    ),
+    ("desk-laser", "plywood", 3.0, "Score", {"feed": 3000.0, "power": 18.0, "width": 0.15}),
+    ("desk-laser", "plywood", 3.0, "Engrave", {"feed": 9000.0, "power": 35.0, "spacing": 0.1}),
+    ("gantry-router", "board", 3.0, "CutThrough", {"feed": 1500.0, "width": 3.175, "passes": 2}),
+    ("gantry-router", "board", 3.0, "Pocket", {"feed": 1500.0, "depth": 1.5, "pass_depth": 1.0}),
+    ("gantry-router", "board", 3.0, "Drill", {"feed": 300.0}),
+    ("gantry-router", "plywood", 6.0, "CutThrough", {"feed": 1400.0, "width": 3.175, "passes": 3}),
+    ("pen-plotter", "paper", 0.1, "Draw", {"feed": 6000.0, "width": 0.5}),
+)
+"""Machine, material, thickness in mm, kind of operation and its settings, of each that ships."""
+
+
 def _shipped() -> tuple[Recipe, ...]:
-    rows: list[tuple[Any, ...]] = [
-        ("plasma-table", "steel", 2.0, "CutThrough", {"feed": 3200.0, "width": 1.4}),
-        ("plasma-table", "steel", 3.0, "CutThrough", {"feed": 2400.0, "width": 1.5}),
-        ("plasma-table", "steel", 6.0, "CutThrough", {"feed": 1300.0, "width": 1.8, "pierce": 1.0}),
-        (
-            "desk-laser",
-            "plywood",
-            2.0,
-            "CutThrough",
-            {"feed": 900.0, "power": 85.0, "width": 0.15, "air": True},
-        ),
-        (
-            "desk-laser",
-            "plywood",
-            3.0,
-            "CutThrough",
-            {"feed": 600.0, "power": 90.0, "width": 0.18, "air": True},
-        ),
-        ("desk-laser", "plywood", 3.0, "Score", {"feed": 3000.0, "power": 18.0, "width": 0.15}),
-        ("desk-laser", "plywood", 3.0, "Engrave", {"feed": 9000.0, "power": 35.0, "spacing": 0.1}),
-        (
-            "gantry-router",
-            "board",
-            3.0,
-            "CutThrough",
-            {"feed": 1500.0, "width": 3.175, "passes": 2},
-        ),
-        (
-            "gantry-router",
-            "board",
-            3.0,
-            "Pocket",
-            {"feed": 1500.0, "depth": 1.5, "pass_depth": 1.0},
-        ),
-        ("gantry-router", "board", 3.0, "Drill", {"feed": 300.0}),
-        (
-            "gantry-router",
-            "plywood",
-            6.0,
-            "CutThrough",
-            {"feed": 1400.0, "width": 3.175, "passes": 3},
-        ),
-        ("pen-plotter", "paper", 0.1, "Draw", {"feed": 6000.0, "width": 0.5}),
-    ]
     return tuple(
         Recipe(
             f"shipped-{k}",
@@ -135,7 +120,7 @@ def _shipped() -> tuple[Recipe, ...]:
             kind,
             **said,
         )
-        for k, (machine, material, thickness, kind, said) in enumerate(rows)
+        for k, (machine, material, thickness, kind, said) in enumerate(_ROWS)
     )
 
 

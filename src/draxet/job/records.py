@@ -226,30 +226,12 @@ class Job:
     def _digest_of(self, sheet: Sheet) -> str:
         import hashlib  # slow to load
 
+        place = sheet.width, sheet.height, sheet.x, sheet.y
         state = hashlib.sha256(
-            repr(
-                (
-                    sheet.id,
-                    sheet.width,
-                    sheet.height,
-                    sheet.x,
-                    sheet.y,
-                    sheet.origin,
-                    sheet.zero,
-                    sheet.thickness,
-                )
-            ).encode()
+            repr((sheet.id, *place, sheet.origin, sheet.zero, sheet.thickness)).encode()
         )
-        state.update(
-            repr(
-                [
-                    (bridge.x, bridge.y, bridge.width, bridge.across, bridge.angle)
-                    for bridge in self.bridges
-                ]
-            ).encode()
-            if self.bridges
-            else b""
-        )
+        bridges = [(each.x, each.y, each.width, each.across, each.angle) for each in self.bridges]
+        state.update(repr(bridges).encode() if bridges else b"")
         machine = self.machine_of(sheet)
         state.update(repr(replace(machine, outline=None, keep_clear=(), name="")).encode())
         state.update(repr((self.orders, self.fits)).encode() if self.orders or self.fits else b"")
@@ -257,13 +239,8 @@ class Job:
             state.update(
                 repr((operation.with_contours(()), getattr(operation, "spots", ()))).encode()
             )
-            state.update(
-                repr(
-                    [(point.x, point.y) for point in self.drilled_points(operation, sheet)]
-                ).encode()
-                if self.points
-                else b""
-            )
+            drilled = [(point.x, point.y) for point in self.drilled_points(operation, sheet)]
+            state.update(repr(drilled).encode() if self.points else b"")
             for contour_id in operation.contours:
                 item = self.contour_by_id[contour_id]
                 if item.sheet == sheet.id:

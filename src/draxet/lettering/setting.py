@@ -27,6 +27,7 @@ ALIGNS = ("left", "middle", "right")
 _MOST = 2000
 """Letters that are set at once."""
 _SAME = 1e-9
+_Place = tuple[float, float]
 _CAPITALS = "HXEI"
 _CAPITAL_SHARE = 0.7
 """Of the em: the height of capitals in a face that has none."""
@@ -284,6 +285,15 @@ def _font(face: Face) -> _Font:
     return _Font(face)
 
 
+def _as_cubic(start: _Place, middle: _Place, end: _Place) -> tuple[_Place, _Place]:
+    """The handles of the cubic that is a quadratic curve."""
+    (ax, ay), (bx, by), (cx, cy) = start, middle, end
+    return (ax + 2 * (bx - ax) / 3, ay + 2 * (by - ay) / 3), (
+        cx + 2 * (bx - cx) / 3,
+        cy + 2 * (by - cy) / 3,
+    )
+
+
 def _contours(font: Any, name: int) -> list[Contour]:
     """The closed contours of a glyph as they are drawn, in font units."""
     from fontTools.pens.recordingPen import RecordingPen  # slow to load
@@ -291,13 +301,11 @@ def _contours(font: Any, name: int) -> list[Contour]:
     pen = RecordingPen()
     font.draw_glyph_with_pen(name, pen)
     drawn: list[Contour] = []
-    nodes: list[tuple[float, float]] = []
-    spans: list[tuple[int, tuple[tuple[float, float], tuple[float, float]]]] = []
+    nodes: list[_Place] = []
+    spans: list[tuple[int, tuple[_Place, _Place]]] = []
     nothing = ((0.0, 0.0), (0.0, 0.0))
 
-    def go(
-        kind: int, handles: tuple[tuple[float, float], tuple[float, float]], to: tuple[float, float]
-    ) -> None:
+    def go(kind: int, handles: tuple[_Place, _Place], to: _Place) -> None:
         if kind == CUBIC or math.dist(nodes[-1], to) > _SAME:
             spans.append((kind, handles))
             nodes.append(to)
@@ -310,26 +318,12 @@ def _contours(font: Any, name: int) -> list[Contour]:
         elif what == "curveTo":
             go(CUBIC, (places[0], places[1]), places[2])
         elif what == "qCurveTo":
-            (ax, ay), (bx, by), (cx, cy) = nodes[-1], places[0], places[-1]
-            go(
-                CUBIC,
-                (
-                    (ax + 2 * (bx - ax) / 3, ay + 2 * (by - ay) / 3),
-                    (cx + 2 * (bx - cx) / 3, cy + 2 * (by - cy) / 3),
-                ),
-                (cx, cy),
-            )
+            go(CUBIC, _as_cubic(nodes[-1], places[0], places[-1]), places[-1])
         elif nodes and spans:
             go(LINE, nothing, nodes[0])
             if math.dist(nodes[0], nodes[-1]) <= _SAME and len(spans) > 1:
-                drawn.append(
-                    Contour.make(
-                        nodes[:-1],
-                        [kind for kind, _ in spans],
-                        None,
-                        [handles for _, handles in spans],
-                    )
-                )
+                kinds, handles = [kind for kind, _ in spans], [each for _, each in spans]
+                drawn.append(Contour.make(nodes[:-1], kinds, None, handles))
     return [contour for contour in drawn if abs(contour.area) > _SAME]
 
 

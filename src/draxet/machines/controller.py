@@ -227,9 +227,8 @@ def _read_line(line: str, number: int, state: _Reading) -> None:
     if not rest or rest in ("%", "/"):
         return
     try:
-        words = [
-            (letter.upper(), sane(value, letter.upper())) for letter, value in _WORD.findall(rest)
-        ]
+        found_words = ((letter.upper(), value) for letter, value in _WORD.findall(rest))
+        words = [(letter, sane(value, letter)) for letter, value in found_words]
     except OutsideError as error:
         state.wrong(number, str(error))
         return
@@ -255,9 +254,8 @@ def _read_line(line: str, number: int, state: _Reading) -> None:
         if letter == "M":
             _switched(value, number, state)
     if dwell:
-        state.waits[len(state.rows)] = state.waits.get(len(state.rows), 0.0) + max(
-            values.get("P", 0.0), 0.0
-        )
+        waited = state.waits.get(len(state.rows), 0.0)
+        state.waits[len(state.rows)] = waited + max(values.get("P", 0.0), 0.0)
     elif any(axis in values for axis in "XYZ") or (
         state.motion in (2, 3) and any(axis in values for axis in "IJR")
     ):

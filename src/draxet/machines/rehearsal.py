@@ -8,6 +8,7 @@ its power over its feed has it, pass after pass.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -38,32 +39,19 @@ def rehearse(steps: Steps, machine: Machine, stock: Stock) -> Rehearsal:
     top = 0.0 if stock.zero == "top" else stock.thickness
     below = np.maximum(top - steps.to[:, 2], 0.0)
     below_from = np.maximum(top - begins[:, 2], 0.0)
-    lengths = steps.lengths
-    if machine.kind == "router":
-        down = (below > _DOWN) | (below_from > _DOWN)
-        work = down & ~steps.rapid
-        depth = np.minimum(below, below_from)  # what is surely taken away all along it
-    else:
-        down = steps.on
-        work = steps.on & ~steps.rapid & (lengths > 0)
-        depth = (
-            _burnt(steps, machine, stock, work)
-            if machine.kind == "laser"
-            else np.where(work, stock.thickness if machine.kind == "plasma" else 0.0, 0.0)
-        )
+    down, work, depth = _at_work(steps, machine, stock, below, below_from)
     width = np.full(len(steps), stock.cut or machine.cut_width)
     for number, tool in enumerate(machine.tools, 1):
         width[steps.tool == number] = tool.diameter
-    run = _runs(work, steps)
     first = Rehearsal(
         steps,
         machine,
         stock,
-        _ends(steps, machine, work, lengths),
+        _ends(steps, machine, work, steps.lengths),
         work,
         np.where(work, depth, 0.0),
         width,
-        run,
+        _runs(work, steps),
         (),
         (),
     )
@@ -76,18 +64,29 @@ def rehearse(steps: Steps, machine: Machine, stock: Stock) -> Rehearsal:
         *into_kept_clear(first),
         *on_loose_pieces(first, every, loose),
     )
-    return Rehearsal(
-        steps,
-        machine,
-        stock,
-        first.ends,
-        work,
-        first.depth,
-        width,
-        run,
-        loose,
-        tuple(sorted(troubles, key=lambda trouble: trouble.line)),
+    return replace(
+        first,
+        loose=loose,
+        troubles=tuple(sorted(troubles, key=lambda trouble: trouble.line)),
     )
+
+
+def _at_work(
+    steps: Steps, machine: Machine, stock: Stock, below: Floats, below_from: Floats
+) -> tuple[Bools, Bools, Floats]:
+    """Of each step whether the tool is in the material or on, whether it works, and how deep in
+    mm."""
+    if machine.kind == "router":
+        down = (below > _DOWN) | (below_from > _DOWN)
+        work = down & ~steps.rapid
+        return down, work, np.minimum(below, below_from)  # surely taken away all along it
+    work = steps.on & ~steps.rapid & (steps.lengths > 0)
+    depth = (
+        _burnt(steps, machine, stock, work)
+        if machine.kind == "laser"
+        else np.where(work, stock.thickness if machine.kind == "plasma" else 0.0, 0.0)
+    )
+    return steps.on, work, depth
 
 
 def _burnt(steps: Steps, machine: Machine, stock: Stock, work: Bools) -> Floats:

@@ -33,26 +33,33 @@ def troubles_told(steps: Steps) -> list[Trouble]:
 
 
 def moved_wrongly(run: Rehearsal, down: Bools, below: Floats) -> list[Trouble]:
+    """Steps that the machine cannot or may not do so, a few of each kind."""
+    found = []
+    for kind, words, wrong in _checks(run, down, below):
+        some = np.flatnonzero(wrong)
+        lines, at = np.unique(run.steps.line[some], return_index=True)
+        for number, k in list(zip(lines.tolist(), some[at].tolist(), strict=True))[:_MOST]:
+            x, y = run.steps.to[k, :2].tolist()
+            grave = kind not in ("too-fast", "plunge-too-fast")
+            found.append(Trouble(kind, f"Line {number} {words}", number, (x, y), grave))
+    return found
+
+
+def _checks(run: Rehearsal, down: Bools, below: Floats) -> tuple[tuple[str, str, Bools], ...]:
+    """Kinds of trouble, their words, and of each step whether it is so."""
     steps, machine, stock = run.steps, run.machine, run.stock
     far = _out_of_reach(run)
     router = machine.kind == "router"
     level = norms(steps.to[:, :2] - steps.begins[:, :2]) > 1e-6
     plunged = router & down & ~level & (steps.to[:, 2] < steps.begins[:, 2] - 1e-6)
-    checks: tuple[tuple[str, str, Bools], ...] = (
+    tool_down = {"router": "tool down", "pen": "pen down"}.get(machine.kind, "beam on")
+    return (
         (
             "out-of-reach",
             f"leads out of the reach of the {machine.name.lower()}",
             far & (run.work | (norms(steps.to[:, :2]) > 1e-6)),
         ),
-        (
-            "travel-down",
-            "travels with the tool down"
-            if router
-            else "travels with the beam on"
-            if machine.kind != "pen"
-            else "travels with the pen down",
-            steps.rapid & down & level,
-        ),
+        ("travel-down", f"travels with the {tool_down}", steps.rapid & down & level),
         (
             "plunge-too-fast",
             f"plunges faster than {machine.plunge:g} mm/min",
@@ -75,21 +82,6 @@ def moved_wrongly(run: Rehearsal, down: Bools, below: Floats) -> list[Trouble]:
             run.work & (steps.feed > machine.most_feed * 1.001),
         ),
     )
-    found = []
-    for kind, words, wrong in checks:
-        some = np.flatnonzero(wrong)
-        lines, at = np.unique(steps.line[some], return_index=True)
-        for number, k in list(zip(lines.tolist(), some[at].tolist(), strict=True))[:_MOST]:
-            found.append(
-                Trouble(
-                    kind,
-                    f"Line {number} {words}",
-                    number,
-                    (float(steps.to[k, 0]), float(steps.to[k, 1])),
-                    kind not in ("too-fast", "plunge-too-fast"),
-                )
-            )
-    return found
 
 
 def _out_of_reach(run: Rehearsal) -> Bools:

@@ -29,6 +29,7 @@ class _Pen:
         self.at: tuple[float, float] | None = None
         self.runs: list[tuple[Points, Points, Floats, Floats, Floats, tuple[float, ...]]] = []
         self.events: list[Event] = []
+        self.now: dict[str, float] = {}
         self.left_out: list[tuple[int, float]] = []
 
     def go(self, way: Way, *same: float) -> None:
@@ -44,6 +45,12 @@ class _Pen:
 
     def event(self, what: str, value: float = 0.0) -> None:
         self.events.append(Event(self.count, what, value))
+
+    def ready(self, what: str, value: float) -> None:
+        """An event where something is to be otherwise than it is; nothing is so at first."""
+        if self.now.get(what, 0.0) != value:
+            self.now[what] = value
+            self.event(what, value)
 
     def program(
         self, machine: Machine, operations: Sequence[Operation], ids: Sequence[tuple[str, ...]]
@@ -88,8 +95,8 @@ def moves_along(
     origin: Points,
     report: Progress,
 ) -> Program:
+    """What is worked, in its order, as the moves of a machine."""
     pen, ids = _Pen(), list[tuple[str, ...]]()
-    tool, held, blown = math.nan, 0, False
     for done, block in enumerate(order):
         if done % EVERY == 0:
             report(0.8 + 0.2 * done / len(order), "writing it down")
@@ -104,21 +111,12 @@ def moves_along(
             ways = _ways(line, machine, origin, pen.left_out)
             to = ways[-1].to
             begin = line.line.nodes[0] - origin
-            if machine.kind == "router" and line.width != tool:
-                tool = line.width
-                pen.event("tool", tool)
-            if air != blown:
-                blown = air
-                pen.event("air", float(air))
-            if line.pen != held and line.pen:
-                held = line.pen
-                pen.event("pen", held)
-            runs_up = (
-                line.overrun > 0
-                and not line.line.closed
-                and isinstance(operation, Engrave)
-                and machine.kind == "laser"
-            )
+            if machine.kind == "router":
+                pen.ready("tool", line.width)
+            pen.ready("air", float(air))
+            if line.pen:
+                pen.ready("pen", line.pen)
+            runs_up = _runs_up(line, operation, machine)
             along = (line.line.nodes[-1] - line.line.nodes[0]) / max(line.line.length, 1e-12)
             if runs_up:
                 begin = begin - line.overrun * along
@@ -186,3 +184,9 @@ def _runs(line: Contour, machine: Machine, origin: Points) -> tuple[Points, Poin
         np.where(whole[keep, None], centres[owner[keep]], 0.0),
         np.where(whole[keep], turns[owner[keep]], 0.0),
     )
+
+
+def _runs_up(line: Toolpath, operation: Operation, machine: Machine) -> bool:
+    """Whether the tool comes to speed before a line, and slows down after it."""
+    engraves = isinstance(operation, Engrave) and machine.kind == "laser"
+    return line.overrun > 0 and not line.line.closed and engraves

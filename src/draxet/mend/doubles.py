@@ -12,7 +12,7 @@ import shapely
 from scipy.spatial import cKDTree
 
 from draxet.geometry.arrangement import Arrangement, arrangement_of
-from draxet.geometry.arrays import Ints, Points
+from draxet.geometry.arrays import Ints, NDArray, Points
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.pieces import piece
 from draxet.geometry.spans import Spans
@@ -40,17 +40,7 @@ def doubles(contours: Sequence[Contour], within: float) -> list[Flaw]:
     order = np.lexsort([np.diff(np.append(first, len(spans))), -np.round(lengths / within)])
     place = np.empty(len(contours), dtype=np.int64)
     place[order] = np.arange(len(contours))
-    begins = np.cumsum(sizes) - sizes
-    some = np.arange(len(contours))
-    one, other = shapely.STRtree(lines).query(
-        shapely.points(points[begins]), predicate="dwithin", distance=within
-    )
-    keep = (one != other) & (place[other] < place[one])
-    one, other = some[one[keep]], other[keep]
-    for share in (0.5, 0.25, 0.8, 0.1):  # cheap looks first
-        probes = shapely.points(points[begins[one] + (share * (sizes[one] - 1)).astype(np.int64)])
-        near = shapely.distance(probes, lines[other]) <= within
-        one, other = one[near], other[near]
+    one, other = _near_pairs(points, sizes, lines, place, within)
     gone: set[int] = set()
     found = []
     for k, n in sorted(
@@ -85,6 +75,24 @@ def _lines(points: Points, sizes: Ints, contours: Sequence[Contour]) -> Any:
     )
     whole = np.insert(points, begins + sizes, last, axis=0)
     return shapely.linestrings(whole, indices=np.repeat(np.arange(len(sizes)), sizes + 1))
+
+
+def _near_pairs(
+    points: Points, sizes: Ints, lines: NDArray[Any], place: Ints, within: float
+) -> tuple[Ints, Ints]:
+    """Numbers of the contours a few places of which lie on another one that is earlier in its
+    `place`, and of that."""
+    begins = np.cumsum(sizes) - sizes
+    one, other = shapely.STRtree(lines).query(
+        shapely.points(points[begins]), predicate="dwithin", distance=within
+    )
+    keep = (one != other) & (place[other] < place[one])
+    one, other = one[keep], other[keep]
+    for share in (0.5, 0.25, 0.8, 0.1):  # cheap looks first
+        probes = shapely.points(points[begins[one] + (share * (sizes[one] - 1)).astype(np.int64)])
+        near = shapely.distance(probes, lines[other]) <= within
+        one, other = one[near], other[near]
+    return one, other
 
 
 def _stretches(contours: Sequence[Contour], some: Sequence[int], within: float) -> list[Flaw]:

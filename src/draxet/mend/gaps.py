@@ -104,58 +104,65 @@ def _short_ends(
 ) -> list[Flaw]:
     """Ends that stop short of another line by `within` mm at the most, the way they would be led
     on; those that lie on one, or go past one, do not."""
-    boxes = (
-        shapely.STRtree(np.array([shapely.box(*contour.box) for contour in contours], dtype=object))
-        if ends
-        else None
+    if not ends:
+        return []
+    boxes = shapely.STRtree(
+        np.array([shapely.box(*contour.box) for contour in contours], dtype=object)
     )
     flaws = []
     for k, at_end in ends:
         run = contours[k] if at_end else contours[k].reversed()
         x, y = run.nodes[-1].tolist()
-        near = (
-            boxes.query(shapely.box(x - within, y - within, x + within, y + within)).tolist()
-            if boxes is not None
-            else []
-        )
+        near = boxes.query(shapely.box(x - within, y - within, x + within, y + within)).tolist()
         rest = piece(run, 0.0, len(run.kinds) - 1.0) if len(run.kinds) > 2 else None
         others = [contours[n] for n in near if n != k] + [rest] * (rest is not None)
-        if not others or min(
-            math.dist(place_at(other, position_near(other, x, y)), (x, y)) for other in others
-        ) <= min(_JOINED, within / 5):
-            continue
-        along = np.cumsum(run.spans.lengths()[::-1])
-        last = int(np.searchsorted(along, within)) + 1
-        tip = run.spans.take(np.arange(max(len(run.kinds) - last, 0), len(run.kinds)))
-        met = crossings(tip, joined_spans(others)[0])
-        past = (
-            np.array([along[len(tip) - 1 - n] for n in met.first.tolist()])
-            - met.t * tip.lengths()[met.first]
-            if len(met.first)
-            else np.zeros(0)
-        )
-        if (past <= within).any():
+        if (
+            not others
+            or _least_distance(others, x, y) <= min(_JOINED, within / 5)
+            or _goes_past(run, others, within)
+        ):
             continue
         made = extended(contours[k], others, at_end=at_end)
-        added = made.length - contours[k].length if made is not None else math.inf
-        there = made.nodes[-1 if at_end else 0] if made is not None else np.zeros(2)
-        of_pairs = any(
-            math.dist(there, node) <= _AT_END
-            for other in others
-            if not other.closed
-            for node in (other.nodes[0], other.nodes[-1])
-        )
-        if made is None or added > within or of_pairs:
+        if made is None or (added := made.length - contours[k].length) > within:
             continue
-        if all(
-            math.dist(place_at(other, position_near(other, *there)), there) > _AT_END
-            for other in others
-            if other is not rest
-        ):
+        there = made.nodes[-1 if at_end else 0]
+        if _at_an_end(others, there):
+            continue  # the two ends are a pair
+        if _least_distance([other for other in others if other is not rest], *there) > _AT_END:
             made = _closed_on_itself(made if at_end else made.reversed(), rest, there, overshoot)
         if made is not None:
             flaws.append(_short_end(k, (x, y), there, made, added=added))
     return flaws
+
+
+def _least_distance(contours: Sequence[Contour], x: float, y: float) -> float:
+    """How far a place lies from the nearest of contours; infinite where there is none."""
+    return min(
+        (math.dist(place_at(each, position_near(each, x, y)), (x, y)) for each in contours),
+        default=math.inf,
+    )
+
+
+def _at_an_end(contours: Sequence[Contour], place: Points) -> bool:
+    """Whether a place is an end of an open one of contours."""
+    return any(
+        math.dist(place, node) <= _AT_END
+        for each in contours
+        if not each.closed
+        for node in (each.nodes[0], each.nodes[-1])
+    )
+
+
+def _goes_past(run: Contour, others: Sequence[Contour], within: float) -> bool:
+    """Whether a contour crosses others not farther than `within` before its end."""
+    along = np.cumsum(run.spans.lengths()[::-1])
+    last = int(np.searchsorted(along, within)) + 1
+    tip = run.spans.take(np.arange(max(len(run.kinds) - last, 0), len(run.kinds)))
+    met = crossings(tip, joined_spans(others)[0])
+    if not len(met.first):
+        return False
+    past = along[len(tip) - 1 - met.first] - met.t * tip.lengths()[met.first]
+    return bool((past <= within).any())
 
 
 def _closed_on_itself(

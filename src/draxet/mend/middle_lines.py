@@ -14,7 +14,7 @@ import numpy as np
 import shapely
 from scipy.spatial import Voronoi
 
-from draxet.geometry.arrays import Ints, Points, norms
+from draxet.geometry.arrays import Floats, Ints, Points, norms
 from draxet.geometry.contour import Contour
 from draxet.geometry.fitting.chain import fit_chains, fit_loops
 from draxet.geometry.fitting.fit_settings import FitSettings
@@ -87,28 +87,16 @@ def _of_area(rings: Sequence[Contour], tolerance: float) -> list[MiddleLine]:
     if not ground.is_valid:
         ground = ground.buffer(0)
     shapely.prepare(ground)
-    diagram = Voronoi(places)
-    ends, facing = np.array(diagram.ridge_vertices), np.array(diagram.ridge_points)
-    fine = (ends >= 0).all(axis=1)
-    ends, facing = ends[fine], facing[fine]
-    inside = shapely.contains_xy(ground, diagram.vertices)
-    apart = norms(places[facing[:, 0]] - places[facing[:, 1]])
-    clear = norms(diagram.vertices[ends] - places[facing[:, :1]]).max(axis=1)
-    keep = inside[ends].all(axis=1) & (apart >= 2 * _FACING * clear)
-    ends = ends[keep]
-    reach = np.zeros(len(diagram.vertices))
-    reach[ends] = norms(diagram.vertices[ends] - places[facing[keep][:, :1]])
-    lines = [diagram.vertices[chain] for chain in _strung(diagram.vertices, ends, _SHORT * width)]
+    vertices, ends, reach = _middle_ridges(ground, places)
+    strung = [vertices[chain] for chain in _strung(vertices, ends, _SHORT * width)]
     broad = {
-        tuple(vertex): 2 * float(far)
+        tuple(vertex): 2 * far
         for vertex, far in zip(
-            diagram.vertices[ends].reshape(-1, 2).tolist(),
-            reach[ends].ravel().tolist(),
-            strict=True,
+            vertices[ends].reshape(-1, 2).tolist(), reach[ends].ravel().tolist(), strict=True
         )
     }
     found = []
-    for line, closed, led in _over_crossings(lines, width):
+    for line, closed, led in _over_crossings(strung, width):
         wide = np.array([broad[tuple(place)] for place in line.tolist() if tuple(place) in broad])
         middle = float(np.median(wide)) if len(wide) else width
         for at_end in () if closed else (False, True):
@@ -120,14 +108,27 @@ def _of_area(rings: Sequence[Contour], tolerance: float) -> list[MiddleLine]:
             )
         contour = _fitted(line, closed, middle, tolerance)
         if contour is not None:
-            found.append(
-                MiddleLine(
-                    contour,
-                    middle,
-                    float(np.ptp(np.percentile(wide, (5, 95)))) if len(wide) else 0.0,
-                )
-            )
+            varies = float(np.ptp(np.percentile(wide, (5, 95)))) if len(wide) else 0.0
+            found.append(MiddleLine(contour, middle, varies))
     return found
+
+
+def _middle_ridges(ground: shapely.Polygon, places: Points) -> tuple[Points, Ints, Floats]:
+    """The middle of a ground between places (n, 2) on its outline that face each other: vertices
+    (m, 2), the numbers (k, 2) of those that its pieces lead between, and how far each vertex lies
+    from the outline."""
+    diagram = Voronoi(places)
+    ends, facing = np.array(diagram.ridge_vertices), np.array(diagram.ridge_points)
+    fine = (ends >= 0).all(axis=1)
+    ends, facing = ends[fine], facing[fine]
+    inside = shapely.contains_xy(ground, diagram.vertices)
+    apart = norms(places[facing[:, 0]] - places[facing[:, 1]])
+    clear = norms(diagram.vertices[ends] - places[facing[:, :1]]).max(axis=1)
+    keep = inside[ends].all(axis=1) & (apart >= 2 * _FACING * clear)
+    ends = ends[keep]
+    reach = np.zeros(len(diagram.vertices))
+    reach[ends] = norms(diagram.vertices[ends] - places[facing[keep][:, :1]])
+    return np.asarray(diagram.vertices), ends, reach
 
 
 def _over_crossings(

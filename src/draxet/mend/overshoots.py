@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 import shapely
@@ -40,6 +40,47 @@ def overshoots(
     ]
     if not tips:
         return []
+    nearest = _nearest_crossings(contours, tips, (spans, owner), within, ignored)
+    found = []
+    for k in dict.fromkeys(k for k, _ in nearest):
+        flaw = _overshoot(k, contours[k], nearest.get((k, False)), nearest.get((k, True)), within)
+        if flaw is not None:
+            found.append(flaw)
+    return found
+
+
+def _nearest_crossings(
+    contours: Sequence[Contour],
+    tips: Sequence[tuple[int, bool]],
+    joined_with_owner: tuple[Spans, Ints],
+    within: float,
+    ignored: frozenset[int],
+) -> dict[tuple[int, bool], float]:
+    """Ends that are not joined to where along their contours the crossing nearest to each is."""
+    at_tips, joined = _ends_on_tips(contours, tips, within, ignored)
+    nearest: dict[tuple[int, bool], float] = {}
+    for n, at in [*_met_by_tips(contours, tips, joined_with_owner, within, ignored), *at_tips]:
+        k, at_end = tips[n]
+        count = float(len(contours[k].kinds))
+        if not LEAST < at < count - LEAST:
+            if (at > 1) == at_end:
+                joined.add((k, at_end))
+            continue
+        known = nearest.get((k, at_end))
+        nearest[k, at_end] = at if known is None else (max if at_end else min)(known, at)
+    return {end: at for end, at in nearest.items() if end not in joined}  # what is joined is meant
+
+
+def _met_by_tips(
+    contours: Sequence[Contour],
+    tips: Sequence[tuple[int, bool]],
+    joined_with_owner: tuple[Spans, Ints],
+    within: float,
+    ignored: frozenset[int],
+) -> Iterator[tuple[int, float]]:
+    """Where the last stretches before ends cross anything: the tip's number, and the place along
+    its contour."""
+    spans, owner = joined_with_owner
     first = np.searchsorted(owner, np.arange(len(contours)))
     of, number, begin, end = _tips(contours, tips, first, spans, within)
     parts = parts_of(spans, number, begin, end)
@@ -66,26 +107,7 @@ def overshoots(
         + begin[met.first]
         + met.t * (end - begin)[met.first]
     )
-    led_on, joined = _ends_on_tips(contours, tips, within, ignored)
-    nearest: dict[tuple[int, bool], float] = {}
-    for n, at in [*zip(tip.tolist(), position.tolist(), strict=True), *led_on]:
-        k, at_end = tips[n]
-        count = float(len(contours[k].kinds))
-        if not LEAST < at < count - LEAST:
-            if (at > 1) == at_end:
-                joined.add((k, at_end))
-            continue
-        known = nearest.get((k, at_end))
-        nearest[k, at_end] = at if known is None else (max if at_end else min)(known, at)
-    nearest = {
-        end: at for end, at in nearest.items() if end not in joined
-    }  # what is joined is meant
-    found = []
-    for k in dict.fromkeys(k for k, _ in nearest):
-        flaw = _overshoot(k, contours[k], nearest.get((k, False)), nearest.get((k, True)), within)
-        if flaw is not None:
-            found.append(flaw)
-    return found
+    yield from zip(tip.tolist(), position.tolist(), strict=True)
 
 
 def _ends_on_tips(

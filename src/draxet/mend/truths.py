@@ -383,28 +383,9 @@ def taken(job: Job, truth: Truth) -> Job:
     if truth.kind == "equal" and truth.spans:
         return change_contours(job, {item.id: _of_length(contour, truth.spans, truth.value[0])})
     if truth.kind == "equal":
-        circles = {k: job.contour_by_id[k].contour for k in truth.ids}
-        shapes = {k: circle.circle_shape for k, circle in circles.items()}
-        return change_contours(
-            job,
-            {
-                k: _like(circles[k], Contour.circle(shape[0], shape[1], truth.value[0]))
-                for k, shape in shapes.items()
-                if shape
-            },
-        )
+        return _of_one_radius(job, truth)
     if truth.kind == "concentric":
-        for k in truth.ids:
-            shape = job.contour_by_id[k].contour.circle_shape
-            if shape:
-                job = map_contours(
-                    job,
-                    [k],
-                    Affine.moved(truth.value[0] - shape[0], truth.value[1] - shape[1]),
-                    by_hand=True,
-                    alone=truth.ids,
-                )
-        return job
+        return _about_one_centre(job, truth)
     if truth.kind in ("round", "oval"):
         found = fitted_form(contour, "circle" if truth.kind == "round" else "ellipse")
         if found is None:
@@ -428,6 +409,30 @@ def taken(job: Job, truth: Truth) -> Job:
     x, y, angle = truth.value
     made = _mirror_mean(contour, (x, y, angle))
     return change_contours(job, {item.id: made}) if made is not None else job
+
+
+def _of_one_radius(job: Job, truth: Truth) -> Job:
+    """Circles of the radius that was chosen, each about its own centre."""
+    circles = {k: job.contour_by_id[k].contour for k in truth.ids}
+    shapes = {k: circle.circle_shape for k, circle in circles.items()}
+    return change_contours(
+        job,
+        {
+            k: _like(circles[k], Contour.circle(shape[0], shape[1], truth.value[0]))
+            for k, shape in shapes.items()
+            if shape
+        },
+    )
+
+
+def _about_one_centre(job: Job, truth: Truth) -> Job:
+    """Circles moved to the centre that was chosen."""
+    for k in truth.ids:
+        shape = job.contour_by_id[k].contour.circle_shape
+        if shape:
+            after = Affine.moved(truth.value[0] - shape[0], truth.value[1] - shape[1])
+            job = map_contours(job, [k], after, by_hand=True, alone=truth.ids)
+    return job
 
 
 def _straightened(contour: Contour, truth: Truth) -> Contour:

@@ -91,18 +91,11 @@ def nodes_gone(
     handles: list[Points] = []
     off, manner, crossed = 0.0, "", False
     for a, b in pairs:
-        numbers = np.array(
-            [
-                (a + k) % len(contour.kinds)
-                for k in range((b - a) % len(contour.nodes) or len(contour.nodes))
-            ]
-        )
+        count = (b - a) % len(contour.nodes) or len(contour.nodes)
+        numbers = (a + np.arange(count)) % len(contour.kinds)
         run, away, crosses = _run_for(contour, numbers, others)
-        off, manner, crossed = (
-            max(off, away),
-            max(manner, run.manner),
-            crossed or crosses,
-        )  # straight says more than led on
+        off, crossed = max(off, away), crossed or crosses
+        manner = max(manner, run.manner)  # straight says more than led on
         places += [contour.nodes[a][None], run.nodes]
         kinds += run.kinds
         bulges += run.bulges

@@ -5,10 +5,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from functools import partial
+from typing import Any
 
 import numpy as np
 import shapely
 
+from draxet.geometry.arrays import Ints, NDArray, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import polygons_of
 from draxet.job.findings import Finding, Gravity, count_words
@@ -85,12 +87,24 @@ def crossing_each_other(job: Job) -> list[Finding]:
     items = [item for item in job.contours if item.id in beside and item.contour.closed]
     if len(items) < 2:
         return []
-    shapes = polygons_of([item.contour for item in items], _FINE)
+    one, other, meets = _overlapping(polygons_of([item.contour for item in items], _FINE))
+    if not len(one):
+        return []
+    pairs = zip(one.tolist(), other.tolist(), strict=True)
+    ids = tuple(dict.fromkeys(items[k].id for pair in pairs for k in pair))
+    words = f"{count_words(len(ids), 'contour')} that are cut cross each other: join them, or take one out of the other, in Regions"
+    places = tuple((float(x), float(y)) for x, y in meets[:MOST_PLACES])
+    return [Finding("crossing", words, Gravity.WARNS, "mend", ids, places)]
+
+
+def _overlapping(shapes: NDArray[Any]) -> tuple[Ints, Ints, Points]:
+    """Numbers of the shapes that lie half in one another, pair by pair, and a place (n, 2) of each
+    pair where their outlines meet."""
     tree = shapely.STRtree(shapes)
     one, other = tree.query(shapes)
     one, other = one[one < other], other[one < other]
     if len(one) > _MOST_PAIRS:
-        return []
+        return one[:0], other[:0], np.zeros((0, 2))
     sound = shapely.is_valid(shapes)
     near = sound[one] & sound[other]
     one, other = one[near], other[near]
@@ -101,34 +115,9 @@ def crossing_each_other(job: Job) -> list[Finding]:
     crossed = np.logical_and.reduce(
         [~shapely.is_empty(shapely.buffer(part, -_OVERLAP)) for part in parts]
     )
-    if not crossed.any():
-        return []
-    ids = tuple(
-        dict.fromkeys(
-            items[k].id
-            for pair in zip(one[over][crossed].tolist(), other[over][crossed].tolist(), strict=True)
-            for k in pair
-        )
-    )
-    meets = shapely.get_coordinates(
-        [
-            shapely.point_on_surface(each)
-            for each in shapely.intersection(
-                shapely.boundary(a[crossed]), shapely.boundary(b[crossed])
-            )
-        ]
-    )
-    words = f"{count_words(len(ids), 'contour')} that are cut cross each other: join them, or take one out of the other, in Regions"
-    return [
-        Finding(
-            "crossing",
-            words,
-            Gravity.WARNS,
-            "mend",
-            ids,
-            tuple((float(x), float(y)) for x, y in meets[:MOST_PLACES]),
-        )
-    ]
+    outlines = shapely.boundary(a[crossed]), shapely.boundary(b[crossed])
+    meets = shapely.get_coordinates(shapely.point_on_surface(shapely.intersection(*outlines)))
+    return one[over][crossed], other[over][crossed], np.asarray(meets)
 
 
 def _cut_beside(job: Job) -> set[str]:

@@ -155,9 +155,8 @@ def compared(name: str, text: str, run: Run, program: Program) -> Written:
         return Written(name, len(theirs), len(mine), math.inf, allowed)
     off = norms(steps.to[theirs, :2] - program.to[mine]).max(initial=0.0)
     begun = norms(steps.begins[theirs, :2] - program.beginnings[mine]).max(initial=0.0)
-    arcs = (program.turn[mine] != 0) & (
-        steps.turn[theirs] != 0
-    )  # an arc shorter than the last place behind the point is written straight
+    # an arc shorter than the last place behind the point is written straight
+    arcs = (program.turn[mine] != 0) & (steps.turn[theirs] != 0)
     middle = norms(steps.centre[theirs][arcs] - program.centre[mine][arcs]).max(initial=0.0)
     turned = (
         np.abs(steps.turn[theirs] - program.turn[mine])[arcs]
@@ -171,13 +170,8 @@ def compared(name: str, text: str, run: Run, program: Program) -> Written:
     )
     otherwise = int(_set_otherwise(steps, program, theirs, mine, allowed).sum())
     if program.machine.kind == "router":
-        otherwise += int(
-            (
-                _straight_down(steps)
-                & ~steps.rapid
-                & (steps.feed > program.machine.plunge + allowed)
-            ).sum()
-        )
+        plunges = _straight_down(steps) & ~steps.rapid
+        otherwise += int((plunges & (steps.feed > program.machine.plunge + allowed)).sum())
     return Written(
         name,
         len(theirs),

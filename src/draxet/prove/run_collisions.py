@@ -30,65 +30,80 @@ _CORNERS = 400
 def runs_into_what_is_kept_clear(
     job: Job, sheet: Sheet, program: Program, lines: LinesAtWork
 ) -> list[Finding]:
+    """Work and travel that would come into an area that the machine keeps clear of."""
     machine = program.machine
     if not machine.keep_clear:
         return []
-    shapes, paths, works = lines.shapes, lines.paths.tolist(), lines.works.tolist()
     widths = {
         operation.id: float(getattr(operation, "width", getattr(operation, "diameter", 0.0)))
         for operation in job.operations
     }
     corner = np.array([sheet.x, sheet.y]) - np.array(sheet.origin_place)
     found = []
-    tree = shapely.STRtree(shapes)
+    tree = shapely.STRtree(lines.shapes)
     for number, area in enumerate(machine.keep_clear, 1):
         shape = as_polygon(area.outline, FINE)
         shape = shapely.transform(
             shape if shape.is_valid else shape.buffer(0), lambda points: points + corner
         )
-        hit = [
-            k
-            for k in tree.query(
-                shape, predicate="dwithin", distance=max(widths.values(), default=0.0) / 2
-            ).tolist()
-            if works[k] or machine.safe_height <= area.height
-        ]
-        hit = [
-            k
-            for k in hit
-            if shapes[k].distance(shape)
-            < (width_of(program, paths[k], widths) / 2 if works[k] else FINE)
-        ]
-        if not hit:
-            continue
-        worked = [k for k in hit if works[k]]
-        away = np.array(sheet.origin_place)
-        places = tuple(
-            (float(x + away[0]), float(y + away[1]))
-            for x, y in (
-                shapely.shortest_line(shapes[k], shape).coords[0]
-                for k in (worked or hit)[:MOST_PLACES]
-            )
-        )
-        ids = tuple(dict.fromkeys(name for k in worked for name in program.ids[paths[k]]))
-        words = (
-            f"{count_words(len(worked), 'line')} would run into area {number} that the {machine.name.lower()} keeps clear of"
-            if worked
-            else (
-                f"Travel would run into area {number} that is to be kept clear: it is {area.height:g} mm high, and the {machine.name.lower()} travels at {machine.safe_height:g} mm"
-            )
-        )
-        found.append(
-            Finding(
-                f"keep-clear-{sheet.id}-{number}",
-                words,
-                Gravity.STOPS,
-                "make",
-                tuple(name for name in ids if name in job.contour_by_id),
-                places,
-            )
-        )
+        hit = _lines_within(program, lines, tree, shape, widths, area.height)
+        if hit:
+            found.append(_in_kept_clear(job, sheet, program, lines, number, shape, hit))
     return found
+
+
+def _lines_within(
+    program: Program,
+    lines: LinesAtWork,
+    tree: shapely.STRtree,
+    shape: shapely.Polygon,
+    widths: dict[str, float],
+    height: float,
+) -> list[int]:
+    """Numbers of the lines that would come into an area so high: work with its width, and travel
+    where that is not above it."""
+    paths, works = lines.paths, lines.works
+    near = tree.query(shape, predicate="dwithin", distance=max(widths.values(), default=0.0) / 2)
+    return [
+        k
+        for k in near.tolist()
+        if (works[k] or program.machine.safe_height <= height)
+        and lines.shapes[k].distance(shape)
+        < (width_of(program, int(paths[k]), widths) / 2 if works[k] else FINE)
+    ]
+
+
+def _in_kept_clear(
+    job: Job,
+    sheet: Sheet,
+    program: Program,
+    lines: LinesAtWork,
+    number: int,
+    shape: shapely.Polygon,
+    hit: list[int],
+) -> Finding:
+    """That lines come into the area of that number."""
+    machine, (x, y) = program.machine, sheet.origin_place
+    worked = [k for k in hit if lines.works[k]]
+    nearest = (
+        shapely.shortest_line(lines.shapes[k], shape).coords[0]
+        for k in (worked or hit)[:MOST_PLACES]
+    )
+    ids = dict.fromkeys(name for k in worked for name in program.ids[lines.paths[k]])
+    height = machine.keep_clear[number - 1].height
+    words = (
+        f"{count_words(len(worked), 'line')} would run into area {number} that the {machine.name.lower()} keeps clear of"
+        if worked
+        else f"Travel would run into area {number} that is to be kept clear: it is {height:g} mm high, and the {machine.name.lower()} travels at {machine.safe_height:g} mm"
+    )
+    return Finding(
+        f"keep-clear-{sheet.id}-{number}",
+        words,
+        Gravity.STOPS,
+        "make",
+        tuple(name for name in ids if name in job.contour_by_id),
+        tuple((float(place[0] + x), float(place[1] + y)) for place in nearest),
+    )
 
 
 def runs_into_a_part(job: Job, sheet: Sheet, program: Program, lines: LinesAtWork) -> list[Finding]:
@@ -105,33 +120,11 @@ def runs_into_a_part(job: Job, sheet: Sheet, program: Program, lines: LinesAtWor
     ]
     if not closed:
         return []
-    side = {name: operation for name, operation in closed}
-    paths = lines.paths.tolist()
-    away = np.array(sheet.origin_place)
-    mine = {operation.id for _, operation in closed}
-    numbers = [number for number, name in enumerate(program.operations) if name in mine]
-    cuts = set(program.path[np.isin(program.operation, numbers)].tolist())
-    some = [
-        k
-        for k in np.flatnonzero(lines.works).tolist()
-        if paths[k] in cuts and len(program.ids[paths[k]]) == 1 and program.ids[paths[k]][0] in side
-    ]
-    if not some:
+    side = dict(closed)
+    bites = _bites_of(job, sheet, program, lines, closed)
+    if not bites:
         return []
-    wide = np.array([side[program.ids[paths[k]][0]].width for k in some])
-    swept = shapely.buffer(
-        shapely.transform(lines.shapes[some], lambda points: points + away), wide / 2, quad_segs=4
-    )
-    ids, places = list[str](), list[tuple[float, float]]()
-    for k, bite in _bites(
-        swept,
-        shapely.get_parts(shapely.buffer(shapely.get_parts(_kept(job, sheet, closed)), -SLACK)),
-    ):
-        ids += program.ids[paths[some[k]]]
-        places.append((bite.x, bite.y))
-    if not ids:
-        return []
-    ids = list(dict.fromkeys(ids))
+    ids = list(dict.fromkeys(name for names, _ in bites for name in names))
     led = [side[name] for name in ids if side[name].lead > 0]
     words = f"The {'cut' if len(ids) == 1 else 'cuts'} of {count_words(len(ids), 'contour')}{', with the leads,' if led else ''} would take away from a part beside {'it' if len(ids) == 1 else 'them'}"
     mend = (
@@ -146,10 +139,41 @@ def runs_into_a_part(job: Job, sheet: Sheet, program: Program, lines: LinesAtWor
             Gravity.STOPS,
             "make",
             tuple(ids),
-            tuple(places[:MOST_PLACES]),
+            tuple(place for _, place in bites[:MOST_PLACES]),
             mend,
             "Halve the leads" if led else "",
         )
+    ]
+
+
+def _bites_of(
+    job: Job,
+    sheet: Sheet,
+    program: Program,
+    lines: LinesAtWork,
+    closed: list[tuple[str, CutThrough]],
+) -> list[tuple[tuple[str, ...], tuple[float, float]]]:
+    """Where cuts take away from what is to stay: the contours of each and a place."""
+    side = dict(closed)
+    paths = lines.paths.tolist()
+    away = np.array(sheet.origin_place)
+    mine = {operation.id for operation in side.values()}
+    numbers = [number for number, name in enumerate(program.operations) if name in mine]
+    cuts = set(program.path[np.isin(program.operation, numbers)].tolist())
+    some = [
+        k
+        for k in np.flatnonzero(lines.works).tolist()
+        if paths[k] in cuts and len(program.ids[paths[k]]) == 1 and program.ids[paths[k]][0] in side
+    ]
+    if not some:
+        return []
+    wide = np.array([side[program.ids[paths[k]][0]].width for k in some])
+    swept = shapely.buffer(
+        shapely.transform(lines.shapes[some], lambda points: points + away), wide / 2, quad_segs=4
+    )
+    kept = shapely.get_parts(shapely.buffer(shapely.get_parts(_kept(job, sheet, closed)), -SLACK))
+    return [
+        (tuple(program.ids[paths[some[k]]]), (bite.x, bite.y)) for k, bite in _bites(swept, kept)
     ]
 
 

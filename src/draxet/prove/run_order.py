@@ -24,6 +24,30 @@ __all__ = ["cut_too_deep", "cut_too_late"]
 
 def cut_too_late(job: Job, program: Program) -> list[Finding]:
     """What is worked in a part after that was cut out: it may have moved."""
+    late = _worked_too_late(job, *_ends_of(job, program))
+    if not late:
+        return []
+    by_hand = tuple(order.id for order in job.orders)
+    words = f"{count_words(len(late), 'contour')} would be worked after the part round {'it' if len(late) == 1 else 'them'} was cut out{', as an order by hand says' if by_hand else ''}"
+    nodes = (job.contour_by_id[name].contour.nodes[0] for name in late[:MOST_PLACES])
+    places = tuple((float(node[0]), float(node[1])) for node in nodes)
+    mend = partial(_without_orders, ids=by_hand) if by_hand else None
+    return [
+        Finding(
+            "wrong-order",
+            words,
+            Gravity.STOPS,
+            "make",
+            tuple(late),
+            places,
+            mend,
+            "Give the order up" if by_hand else "",
+        )
+    ]
+
+
+def _ends_of(job: Job, program: Program) -> tuple[dict[str, int], dict[str, int]]:
+    """Contour ids to the last move at which each is worked, and at which it is cut through."""
     last: dict[str, int] = {}
     cut: dict[str, int] = {}
     through = np.isin(
@@ -41,6 +65,11 @@ def cut_too_late(job: Job, program: Program) -> list[Finding]:
             last[name] = max(last.get(name, -1), k)
             if through[k]:
                 cut[name] = max(cut.get(name, -1), k)
+    return last, cut
+
+
+def _worked_too_late(job: Job, last: dict[str, int], cut: dict[str, int]) -> list[str]:
+    """Ids of the contours that are worked after one round them was cut through."""
     names = [name for name in last if name in job.contour_by_id]
     closed = [
         name for name in cut if name in job.contour_by_id and job.contour_by_id[name].contour.closed
@@ -52,37 +81,13 @@ def cut_too_late(job: Job, program: Program) -> list[Finding]:
         polygons_of([job.contour_by_id[name].contour for name in closed], FINE),
         predicate="contains",
     )
-    late = list(
+    return list(
         dict.fromkeys(
             names[k]
             for n, k in zip(around.tolist(), inside.tolist(), strict=True)
             if names[k] != closed[n] and last[names[k]] > cut[closed[n]]
         )
     )
-    if not late:
-        return []
-    by_hand = tuple(order.id for order in job.orders)
-    words = f"{count_words(len(late), 'contour')} would be worked after the part round {'it' if len(late) == 1 else 'them'} was cut out{', as an order by hand says' if by_hand else ''}"
-    places = tuple(
-        (
-            float(job.contour_by_id[name].contour.nodes[0][0]),
-            float(job.contour_by_id[name].contour.nodes[0][1]),
-        )
-        for name in late[:MOST_PLACES]
-    )
-    mend = partial(_without_orders, ids=by_hand) if by_hand else None
-    return [
-        Finding(
-            "wrong-order",
-            words,
-            Gravity.STOPS,
-            "make",
-            tuple(late),
-            places,
-            mend,
-            "Give the order up" if by_hand else "",
-        )
-    ]
 
 
 def _with_tool(job: Job, operation_id: str, own: str, diameter: float) -> Job:

@@ -109,20 +109,18 @@ def trace_edges(request: EdgeRequest, progress: Progress | None = None) -> EdgeA
     settings = FitSettings.exact_to(
         request.tolerance, blur=max(blur, 0.5), corner_degrees=request.corner_degrees
     )
-    if not request.middles:
-        contours = _fitted(lines, np.arange(len(lines)), settings)
-        return _trued(
-            EdgeAnswer(
-                tuple(contours),
-                level,
-                blur,
-                values,
-                ("edges",) * len(contours),
-                rims=rims,
-                light_followed=ready.light_followed,
-            ),
-            request,
-        )
+    answer = EdgeAnswer((), level, blur, values, (), rims=rims, light_followed=ready.light_followed)
+    if request.middles:
+        return _trued(_with_middles(answer, lines, settings, report), request)
+    contours = _fitted(lines, np.arange(len(lines)), settings)
+    answer = replace(answer, contours=tuple(contours), traced=("edges",) * len(contours))
+    return _trued(answer, request)
+
+
+def _with_middles(
+    answer: EdgeAnswer, lines: EdgeLines, settings: FitSettings, report: Progress
+) -> EdgeAnswer:
+    """Lines of even width as their middles, everything else as outlines."""
     middles = middles_of_drawn_lines(lines)
     report(0.5, f"fitting {len(middles.lines):,} contours")
     drawn, rest = np.flatnonzero(middles.is_middle), np.flatnonzero(~middles.is_middle)
@@ -132,23 +130,13 @@ def trace_edges(request: EdgeRequest, progress: Progress | None = None) -> EdgeA
         blur=settings.blur + 0.35 * width,
         join_within=settings.join_within + round(width / 2),
     )
-    outlines, lines_drawn = (
-        _fitted(middles.lines, rest, settings),
-        _fitted(middles.lines, drawn, rounder),
-    )
-    traced = ("edges",) * len(outlines) + ("middles",) * len(lines_drawn)
-    return _trued(
-        EdgeAnswer(
-            (*outlines, *lines_drawn),
-            level,
-            blur,
-            values,
-            traced,
-            middles.left_out,
-            rims=rims,
-            light_followed=ready.light_followed,
-        ),
-        request,
+    outlines = _fitted(middles.lines, rest, settings)
+    lines_drawn = _fitted(middles.lines, drawn, rounder)
+    return replace(
+        answer,
+        contours=(*outlines, *lines_drawn),
+        traced=("edges",) * len(outlines) + ("middles",) * len(lines_drawn),
+        left_out=middles.left_out,
     )
 
 

@@ -60,45 +60,32 @@ def fitness_of(
     closed = [contour for contour in contours if contour.closed]
     sizes = [(min(c.box[2] - c.box[0], c.box[3] - c.box[1]), c) for c in closed]
     least, smallest = min(sizes, key=lambda pair: pair[0]) if sizes else (np.inf, None)
-    found: list[Finding] = []
-
-    def finds(kind: str, words: str, place: tuple[float, float]) -> None:
-        found.append(Finding(kind, words, Gravity.WARNS, "trace", (), (place,)))
-
+    short = _short(spans, lengths, smallest_feature)
+    found: list[tuple[str, str, tuple[float, float]]] = []
     if len(contours) > _MANY:
-        finds(
-            "too-many",
-            f"{len(contours):,} contours are too many to cut: raise the smallest speck, or trace a smaller part",
-            _somewhere(contours),
-        )
+        words = f"{len(contours):,} contours are too many to cut: raise the smallest speck, or trace a smaller part"
+        found.append(("too-many", words, _somewhere(contours)))
     if smallest is not None and least < smallest_feature:
         few = sum(size < smallest_feature for size, _ in sizes)
         words = f"{few} contour{'s are' if few > 1 else ' is'} smaller than {smallest_feature:g} mm: raise the smallest speck, or take a finer tool"
-        finds(
-            "too-small",
-            words,
-            ((smallest.box[0] + smallest.box[2]) / 2, (smallest.box[1] + smallest.box[3]) / 2),
-        )
+        x0, y0, x1, y1 = smallest.box
+        found.append(("too-small", words, ((x0 + x1) / 2, (y0 + y1) / 2)))
     if narrow < smallest_feature:
-        finds(
-            "narrow",
-            f"The narrowest place is {narrow:.2f} mm, under {smallest_feature:g} mm: widen it in Mend, or take a finer tool",
-            at,
-        )
-    short = _short(spans, lengths, smallest_feature)
+        words = f"The narrowest place is {narrow:.2f} mm, under {smallest_feature:g} mm: widen it in Mend, or take a finer tool"
+        found.append(("narrow", words, at))
     if short is not None:
-        finds(
-            "short-spans",
-            f"Spans as short as {float(lengths.min()):.3f} mm make the machine stutter: lower the detail",
-            short,
-        )
+        words = f"Spans as short as {float(lengths.min()):.3f} mm make the machine stutter: lower the detail"
+        found.append(("short-spans", words, short))
     return Fitness(
         len(contours),
         nodes,
         float(lengths.min()) if len(lengths) else 0.0,
         narrow,
         float(least),
-        tuple(found),
+        tuple(
+            Finding(kind, words, Gravity.WARNS, "trace", (), (place,))
+            for kind, words, place in found
+        ),
     )
 
 

@@ -122,6 +122,18 @@ def _without_grain(ink: NDArray[np.bool_]) -> NDArray[np.bool_]:
     return solid.astype(bool)
 
 
+def _beside_joints(branch: Branch, skeleton: Skeleton) -> tuple[Bools, Bools]:
+    """Of a branch's points whether they lie beside the ink of its joints, and whether well clear of
+    it."""
+    beside, clear = np.ones((2, len(branch.points)), dtype=bool)
+    for joint in {branch.first, branch.last} - {-1}:
+        places, ink = skeleton.cores[joint]
+        away = np.hypot(*(branch.points[:, None] - places).transpose(2, 0, 1))
+        beside &= (away > 0.6 * ink).all(axis=1)
+        clear &= (away > 1.15 * ink + 1.0).all(axis=1)
+    return beside, clear
+
+
 def _measured(
     branch: Branch, values: NDArray[Any], level: float, skeleton: Skeleton
 ) -> Path | None:
@@ -140,17 +152,9 @@ def _measured(
         )
         points, width, good = _centred(points, along, radius, values, level)
     usual = float(np.median(width[good])) if good.any() else 0.0
-    good &= np.abs(width - usual) < 0.35 * usual + 1.0
-    short = len(points) < _SHORT * max(
-        usual, 2.0
-    )  # there the skeleton itself must do where the cuts say nothing
-    beside = np.ones(len(points), dtype=bool)
-    for joint in {branch.first, branch.last} - {-1}:
-        places, ink = skeleton.cores[joint]
-        away = np.hypot(*(branch.points[:, None] - places).transpose(2, 0, 1))
-        good &= (away > 1.15 * ink + 1.0).all(axis=1)
-        beside &= (away > 0.6 * ink).all(axis=1)
-    if short:
+    beside, clear = _beside_joints(branch, skeleton)
+    good &= (np.abs(width - usual) < 0.35 * usual + 1.0) & clear
+    if len(points) < _SHORT * max(usual, 2.0):  # where the cuts say nothing the skeleton must do
         points = np.where(good[:, None], points, _smooth(branch.points, branch.closed))
         width = np.where(good, width, 2 * radius)
         good |= beside

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from draxet.geometry.arrays import Floats, NDArray
+from draxet.geometry.arrays import Bools, Floats, NDArray
 from draxet.geometry.spread import Spread
 from draxet.record import record
 from draxet.trueup.bent import arc_as_far_as_it_holds
@@ -102,11 +102,7 @@ def _fitted(
     along = np.linspace(-reach[0], reach[1], int(min(max(length / 2, 24.0), 400.0)))
     offsets = np.arange(-window, window + 0.01, 0.5)
     for _ in range(_ROUNDS):
-        cuts = along_stroke(values, rim, along, offsets)
-        peak = cuts.max(axis=1)
-        weight = np.maximum(cuts - 0.35 * peak[:, None], 0)
-        middle = (weight @ offsets) / np.maximum(weight.sum(axis=1), 1e-9)
-        good = (peak > 0.5 * ranked(peak, 0.75)) & (peak > LEAST_CONTRAST / 2)
+        middle, good = _middles(values, rim, along, offsets)
         side = math.copysign(1.0, rim.bend)
         radius = 1 / abs(rim.bend)
         turn = rim.angle + rim.bend * along - side * math.pi / 2  # from the centre out
@@ -125,17 +121,40 @@ def _fitted(
         if radius < window:
             return None
         first = rim.angle - side * math.pi / 2
-        rim = Stroke(
-            x + radius * math.cos(first),
-            y + radius * math.sin(first),
-            rim.angle,
-            rim.width,
-            side / radius,
-        )
+        x1, y1 = x + radius * math.cos(first), y + radius * math.sin(first)
+        rim = Stroke(x1, y1, rim.angle, rim.width, side / radius)
         if np.abs(shift).max() < 0.02:
             break
+    sureness = _sureness(along, off, good, length, reach[0])
+    if sureness is None:
+        return None
+    noise, told = sureness
+    doubt = 1 + (_LITTLE * radius / length) ** 2  # of so little, some may lie on what leads on
+    covariance: Floats = (doubt * max(noise, _FINEST)) ** 2 * np.linalg.pinv(
+        rows[good].T @ rows[good] * told
+    )
+    spread = Spread(float(covariance[0, 0]), float(covariance[0, 1]), float(covariance[1, 1]))
+    return Circle(x, y, radius, spread, length / radius), rim
+
+
+def _middles(
+    values: NDArray[Any], rim: Stroke, along: Floats, offsets: Floats
+) -> tuple[Floats, Bools]:
+    """Where the step of each cut across a rim is, and which cuts have a clear one."""
+    cuts = along_stroke(values, rim, along, offsets)
+    peak = cuts.max(axis=1)
+    weight = np.maximum(cuts - 0.35 * peak[:, None], 0)
+    middle = (weight @ offsets) / np.maximum(weight.sum(axis=1), 1e-9)
+    return middle, (peak > 0.5 * ranked(peak, 0.75)) & (peak > LEAST_CONTRAST / 2)
+
+
+def _sureness(
+    along: Floats, off: Floats, good: Bools, length: float, before: float
+) -> tuple[float, float] | None:
+    """How far the places that count lie off a circle (root mean square, pixels), and how much of a
+    measurement of its own each is; None where they lie on none, up to their ends."""
     noise = float(np.sqrt(np.mean(off[good] ** 2)))
-    ends = (along < _OUTER * length - reach[0]), (along > reach[1] - _OUTER * length)
+    ends = (along < _OUTER * length - before), (along > (1 - _OUTER) * length - before)
     if noise > _HOLDS or good.mean() < _LEAST_SEEN:
         return None
     if min(float(good[end].mean()) for end in ends) < _LAST_SEEN:
@@ -147,9 +166,4 @@ def _fitted(
         sure = max(inner, _FINEST) / math.sqrt(max(told * len(some), 1.0))
         if len(some) and abs(float(some.mean())) > _LEAVES * sure:
             return None
-    doubt = 1 + (_LITTLE * radius / length) ** 2  # of so little, some may lie on what leads on
-    covariance: Floats = (doubt * max(noise, _FINEST)) ** 2 * np.linalg.pinv(
-        rows[good].T @ rows[good] * told
-    )
-    spread = Spread(float(covariance[0, 0]), float(covariance[0, 1]), float(covariance[1, 1]))
-    return Circle(x, y, radius, spread, length / radius), rim
+    return noise, told

@@ -60,14 +60,7 @@ def fit_fillets(
         norms(span) / np.maximum(2 * np.abs(np.sin(turn / 2)), 0.05),
     )
     for _ in range(rounds):
-        off = part.points - part.each((base + t[:, None] * drift).T).T
-        distance = np.maximum(norms(off), 1e-9)
-        slope = -dots(off, part.each(drift.T).T) / distance - part.each(grow)
-        top, bottom = (
-            part.sums(slope * (distance - part.each(least + t * grow))),
-            part.sums(slope * slope),
-        )
-        step = top / np.maximum(bottom, 1e-9)
+        step = _step(part, np.asarray(base, dtype=np.float64), drift, least, grow, t)
         t = np.where(facing, t - step, np.clip(t - step, 0.3 * t, 3 * t))
     centre, radius = base + t[:, None] * drift, least + t * grow
     off = part.points - part.each(centre.T).T
@@ -80,3 +73,15 @@ def fit_fillets(
         & np.isfinite(worst)
     )
     return Fillets(starts, ends, np.tan(turn / 4), np.where(sound, worst, np.inf))
+
+
+def _step(
+    part: Intervals, base: Points, drift: Points, least: Floats, grow: Floats, t: Floats
+) -> Floats:
+    """By how much each `t` is too large, for circles whose centre is base + t * drift and whose
+    radius is least + t * grow (Gauss and Newton)."""
+    off = part.points - part.each((base + t[:, None] * drift).T).T
+    distance = np.maximum(norms(off), 1e-9)
+    slope = -dots(off, part.each(drift.T).T) / distance - part.each(grow)
+    top = part.sums(slope * (distance - part.each(least + t * grow)))
+    return np.asarray(top / np.maximum(part.sums(slope * slope), 1e-9))

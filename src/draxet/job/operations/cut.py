@@ -123,12 +123,6 @@ class CutThrough(Operation):
     ) -> list[Toolpath]:
         """The lines that cut a contour on a side, its tabs left out; `middles` where they are known
         already."""
-        count = (
-            max(math.ceil(thickness / self.pass_depth - 1e-9), 1)
-            if self.pass_depth
-            else self.passes
-        )
-        depths = tuple(thickness * (k + 1) / count for k in range(count))
         small = (
             side is Side.INSIDE
             and contour.closed
@@ -141,7 +135,7 @@ class CutThrough(Operation):
         path = Toolpath(
             contour,
             self.width,
-            depths,
+            self.depths_of(thickness),
             ids,
             self.lead,
             self.lead_shape,
@@ -155,17 +149,18 @@ class CutThrough(Operation):
             line = _turned(middle, side, self.direction)
             path = replace(path, line=line, waste=_waste(line, side))
             held = self.tabs_on(contour, line, ids)
-            found += (
-                _held(
-                    path,
-                    held,
-                    self.tab + self.width,
-                    thickness - self.tab_height if self.tab_height else 0.0,
-                )
-                if held
-                else [path]
-            )
+            under = thickness - self.tab_height if self.tab_height else 0.0
+            found += _held(path, held, self.tab + self.width, under) if held else [path]
         return found
+
+    def depths_of(self, thickness: float) -> tuple[float, ...]:
+        """How deep each pass goes, in mm."""
+        count = (
+            max(math.ceil(thickness / self.pass_depth - 1e-9), 1)
+            if self.pass_depth
+            else self.passes
+        )
+        return tuple(thickness * (k + 1) / count for k in range(count))
 
     def tabs_on(self, contour: Contour, line: Contour, ids: Sequence[str]) -> list[float]:
         """How far along a line that cuts a contour its tabs are, in mm: where they were put, else

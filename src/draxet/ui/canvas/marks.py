@@ -54,44 +54,26 @@ def paint_marks(
     magnifier."""
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+
+    def seen(x: float, y: float) -> QPointF:
+        return QPointF(*camera.view(x, y))
+
     for mark in marks:
         match mark:
             case LineMark():
-                colour = {"fault": t.coral, "note": t.quiet, "guide": t.moss}.get(
-                    mark.manner, t.brass
-                )
-                dashes = (
-                    Qt.PenStyle.DashDotLine if mark.manner == "guide" else Qt.PenStyle.SolidLine
-                )
-                painter.setPen(
-                    QPen(QColor(colour), {"note": 1.3, "guide": 1.2}.get(mark.manner, 2.0), dashes)
-                )
-                painter.drawLine(
-                    QPointF(*camera.view(mark.x0, mark.y0)), QPointF(*camera.view(mark.x1, mark.y1))
-                )
+                _line(painter, seen(mark.x0, mark.y0), seen(mark.x1, mark.y1), mark, t)
             case ArrowMark():
-                _arrow(
-                    painter,
-                    QPointF(*camera.view(mark.x0, mark.y0)),
-                    QPointF(*camera.view(mark.x1, mark.y1)),
-                    mark,
-                    t,
-                )
+                _arrow(painter, seen(mark.x0, mark.y0), seen(mark.x1, mark.y1), mark, t)
             case CrossMark():
-                _cross(painter, QPointF(*camera.view(mark.x, mark.y)), mark.directions, t)
+                _cross(painter, seen(mark.x, mark.y), mark.directions, t)
             case TagMark():
                 _tag(painter, camera.view(mark.x, mark.y), mark, size, t)
             case SignMark():
-                _sign(painter, QPointF(*camera.view(mark.x, mark.y)), mark, t)
+                _sign(painter, seen(mark.x, mark.y), mark, t)
             case StartMark():
-                _start(painter, QPointF(*camera.view(mark.x, mark.y)), mark.direction, t)
+                _start(painter, seen(mark.x, mark.y), mark.direction, t)
             case BoxMark():
-                _box(
-                    painter,
-                    QPointF(*camera.view(mark.x0, mark.y0)),
-                    QPointF(*camera.view(mark.x1, mark.y1)),
-                    t,
-                )
+                _box(painter, seen(mark.x0, mark.y0), seen(mark.x1, mark.y1), t)
             case ContourMark():
                 _contours(painter, mark, camera, t)
             case AreaMark():
@@ -101,6 +83,14 @@ def paint_marks(
             case MagnifierMark():
                 _magnifier(painter, mark, camera, size, t, picture)
     painter.restore()
+
+
+def _line(painter: QPainter, begin: QPointF, end: QPointF, mark: LineMark, t: Tokens) -> None:
+    colour = {"fault": t.coral, "note": t.quiet, "guide": t.moss}.get(mark.manner, t.brass)
+    dashes = Qt.PenStyle.DashDotLine if mark.manner == "guide" else Qt.PenStyle.SolidLine
+    width = {"note": 1.3, "guide": 1.2}.get(mark.manner, 2.0)
+    painter.setPen(QPen(QColor(colour), width, dashes))
+    painter.drawLine(begin, end)
 
 
 def paint_signs(
@@ -160,13 +150,33 @@ def _tag(
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
 
-_FALLS = ((0.0, -5.0, 0.0, 4.0), (-3.5, 0.5, 0.0, 4.0), (3.5, 0.5, 0.0, 4.0))
-_THIN = (
-    (-7.0, -3.5, -2.5, 0.0),
-    (-7.0, 3.5, -2.5, 0.0),
-    (7.0, -3.5, 2.5, 0.0),
-    (7.0, 3.5, 2.5, 0.0),
-)
+_STROKES = {
+    "point": (
+        (-7.0, 0.0, -2.5, 0.0),
+        (2.5, 0.0, 7.0, 0.0),
+        (0.0, -7.0, 0.0, -2.5),
+        (0.0, 2.5, 0.0, 7.0),
+    ),
+    "falls": ((0.0, -5.0, 0.0, 4.0), (-3.5, 0.5, 0.0, 4.0), (3.5, 0.5, 0.0, 4.0)),
+    "thin": (
+        (-7.0, -3.5, -2.5, 0.0),
+        (-7.0, 3.5, -2.5, 0.0),
+        (7.0, -3.5, 2.5, 0.0),
+        (7.0, 3.5, 2.5, 0.0),
+    ),
+    "tab": ((-3.5, -5.0, -3.5, 5.0), (3.5, -5.0, 3.5, 5.0)),
+    "bridge": ((-6.5, -2.0, 6.5, -2.0), (-4.0, -2.0, -4.0, 4.0), (4.0, -2.0, 4.0, 4.0)),
+}
+"""Signs of strokes, in pixels: a plus whose middle is left free, an arrow downwards, two heads that
+face each other, two cheeks that hold, a little beam on two supports."""
+_STROKE_WIDTHS = {
+    "point": (1.8, 1.8, 4.0),
+    "falls": (1.6, 1.6, 3.6),
+    "thin": (1.6, 1.6, 3.6),
+    "tab": (1.8, 2.6, 4.5),
+    "bridge": (1.8, 2.4, 4.5),
+}
+"""Of each the width, that under the pointer, and that of its halo."""
 
 
 def _sign(painter: QPainter, at: QPointF, mark: SignMark, t: Tokens) -> None:
@@ -177,35 +187,15 @@ def _sign(painter: QPainter, at: QPointF, mark: SignMark, t: Tokens) -> None:
         painter.drawArc(ring, 30 * 16, 120 * 16)
         painter.drawArc(ring, 210 * 16, 120 * 16)
         return
-    if mark.sign == "point":  # a plus whose middle is left free
-        for colour, wide in ((t.halo, 4.0), (t.brass if mark.hot else t.marking_blue, 1.8)):
-            painter.setPen(QPen(QColor(colour), wide))
-            for way in (QPointF(1, 0), QPointF(0, 1)):
-                painter.drawLine(at - way * 7, at - way * 2.5)
-                painter.drawLine(at + way * 2.5, at + way * 7)
-        return
-    if mark.sign in ("falls", "thin"):  # an arrow downwards; two heads that face each other
-        lines = _FALLS if mark.sign == "falls" else _THIN
-        for colour, wide in (
-            (t.halo, 3.6),
-            (t.coral if mark.sign == "falls" else t.brass_text, 1.6),
-        ):
-            painter.setPen(QPen(QColor(colour), wide))
-            for x0, y0, x1, y1 in lines:
+    if mark.sign in _STROKES:
+        width, hot, halo = _STROKE_WIDTHS[mark.sign]
+        colour = {"falls": t.coral, "thin": t.brass_text}.get(mark.sign, t.brass)
+        if mark.sign == "point" and not mark.hot:
+            colour = t.marking_blue
+        for ink, wide in ((t.halo, halo), (colour, hot if mark.hot else width)):
+            painter.setPen(QPen(QColor(ink), wide))
+            for x0, y0, x1, y1 in _STROKES[mark.sign]:
                 painter.drawLine(at + QPointF(x0, y0), at + QPointF(x1, y1))
-        return
-    if mark.sign == "tab":  # two cheeks that hold
-        for colour, wide in ((t.halo, 4.5), (t.brass, 2.6 if mark.hot else 1.8)):
-            painter.setPen(QPen(QColor(colour), wide))
-            for side in (-3.5, 3.5):
-                painter.drawLine(at + QPointF(side, -5), at + QPointF(side, 5))
-        return
-    if mark.sign == "bridge":  # a little beam on two supports
-        for colour, wide in ((t.halo, 4.5), (t.brass, 2.4 if mark.hot else 1.8)):
-            painter.setPen(QPen(QColor(colour), wide))
-            painter.drawLine(at + QPointF(-6.5, -2), at + QPointF(6.5, -2))
-            for side in (-4, 4):
-                painter.drawLine(at + QPointF(side, -2), at + QPointF(side, 4))
         return
     painter.setPen(QPen(QColor(t.brass), 1.8))
     painter.setBrush(QColor(t.brass if mark.hot else t.field))

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QWidget
 
 from draxet.geometry.contour import Contour
 from draxet.job.contour_records import ContourItem
+from draxet.job.records import Job
 from draxet.ui.canvas.bench import paint_limit, paint_sheets
 from draxet.ui.canvas.contours import ContourPainter
 from draxet.ui.canvas.cuts import CutPainter
@@ -89,6 +90,10 @@ class ShownCanvas(QWidget):
         self._pulled: tuple[float, float, float] | None = None
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setMinimumSize(320, 240)
+        self._listen_to(session)
+
+    def _listen_to(self, session: Session) -> None:
+        """Show anew what changes, and go where it is asked for."""
         for signal in (
             session.job_changed,
             session.marks_changed,
@@ -377,22 +382,20 @@ class ShownCanvas(QWidget):
             and session.job.widths_cut
             and not (session.tool and session.tool.plays)
         ):
-            words = (
-                "cut, "
-                + " and ".join(
-                    format_length(width, session.job.unit) for width in session.job.widths_cut[:2]
-                )
-                + " wide"
-            )
-            self.cuts.paint_tags(painter, session.job, self.camera, self._t)
-            self.cuts.paint_legend(
-                painter,
-                session.job,
-                (self.width(), self.height()),
-                scale_bar_box(self.height(), self.camera, session.job.unit),
-                words,
-                self._t,
-            )
+            self._paint_words_of_cuts(painter, session.job)
+
+    def _paint_words_of_cuts(self, painter: QPainter, job: Job) -> None:
+        """Tags at the cuts, and how wide they are beside the scale bar."""
+        widths = " and ".join(format_length(width, job.unit) for width in job.widths_cut[:2])
+        self.cuts.paint_tags(painter, job, self.camera, self._t)
+        self.cuts.paint_legend(
+            painter,
+            job,
+            (self.width(), self.height()),
+            scale_bar_box(self.height(), self.camera, job.unit),
+            f"cut, {widths} wide",
+            self._t,
+        )
 
     def _marks_now(self) -> Sequence[Mark]:
         """What is shown over the layers and the job's signs: notes, guides, what was asked for and

@@ -69,26 +69,10 @@ class FactsStrip(QWidget):
     def refresh(self) -> None:
         """Show what is so now."""
         job, unit = self._session.job, self._session.job.unit
-        if (items := self._session.chosen() or job.contours) is not self._sized:
-            self._sized = items
-            boxes = boxes_of([item.contour for item in items]) if items else None
-            self._extent = (
-                (0.0, 0.0)
-                if boxes is None
-                else (
-                    float(boxes[:, 2].max() - boxes[:, 0].min()),
-                    float(boxes[:, 3].max() - boxes[:, 1].min()),
-                )
-            )
         picture = self._session.picture
-        if items:
-            wide, high = self._extent
-            self._put(
-                "Size",
-                f"{format_length(wide, unit, places=1, with_unit=False)} × {format_length(high, unit, places=1)}",
-            )
-        elif picture and picture.known_lengths:
-            wide, high = picture.width * picture.pixel_size, picture.height * picture.pixel_size
+        size = self._size(picture)
+        if size is not None:
+            wide, high = size
             self._put(
                 "Size",
                 f"{format_length(wide, unit, places=1, with_unit=False)} × {format_length(high, unit, places=1)}",
@@ -105,6 +89,25 @@ class FactsStrip(QWidget):
             f"{len(job.contours) - opened} closed · {opened} open",
             fault=bool(job.opened),
         )
+        self._put_programs(unit)
+
+    def _size(self, picture: Picture | None) -> tuple[float, float] | None:
+        """Of what is chosen, else of all contours, else of the picture where that is known."""
+        items = self._session.chosen() or self._session.job.contours
+        if items is not self._sized:
+            self._sized = items
+            if items:
+                boxes = boxes_of([item.contour for item in items])
+                wide, high = (boxes[:, 2:].max(axis=0) - boxes[:, :2].min(axis=0)).tolist()
+                self._extent = (wide, high)
+        if items:
+            return self._extent
+        if picture and picture.known_lengths:
+            return picture.width * picture.pixel_size, picture.height * picture.pixel_size
+        return None
+
+    def _put_programs(self, unit: str) -> None:
+        """How much is cut, and how long it takes."""
         programs = self._session.looked.programs
         cut = sum(program.cut_mm for program in programs)
         self._put(

@@ -3,13 +3,16 @@ looks."""
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from typing import Annotated
 
 from draxet.geometry.contour import Contour, boxes_of
 from draxet.job.asked import Asked
+from draxet.job.contour_records import ContourItem
 from draxet.job.fallout import Fallout, Piece
 from draxet.job.falls import Falls
 from draxet.job.ranges import Coordinate, Count, OneOf, Size
+from draxet.job.records import Job
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.canvas.tool import AreaMark, Mark, SignMark, TagMark
@@ -95,23 +98,7 @@ class Falling:
             return
         self._of = state
 
-        width, kept, falls = s.width, s.kept, self._falls
-
-        def work(report: Progress) -> tuple[Fallout, list[Mark]]:
-            if is_large(job):
-                from draxet.ui.shell.long_looks import (
-                    falls_apart,
-                    fields_of,
-                )  # not needed to show a window
-
-                fallout = Fallout(
-                    session.workers.aside.call(
-                        report, falls_apart, items, width, kept, *fields_of(job)
-                    )
-                )
-            else:
-                fallout = falls.of(job, items, width, job.smallest_feature, kept, report)
-            return fallout, _marks_of(fallout)
+        work = self._work(job, items)
 
         def done(answer: tuple[Fallout, list[Mark]]) -> None:
             if self._of is state:
@@ -125,6 +112,29 @@ class Falling:
             done,
             lambda error: session.refused.emit(f"What falls could not be worked out: {error}"),
         )
+
+    def _work(
+        self, job: Job, items: Sequence[ContourItem]
+    ) -> Callable[[Progress], tuple[Fallout, list[Mark]]]:
+        """What a worker does to find it, as things are now."""
+        width, kept, falls = self.settings.width, self.settings.kept, self._falls
+        workers = self._session.workers
+
+        def work(report: Progress) -> tuple[Fallout, list[Mark]]:
+            if is_large(job):
+                from draxet.ui.shell.long_looks import (
+                    falls_apart,
+                    fields_of,
+                )  # not needed to show a window
+
+                fallout = Fallout(
+                    workers.aside.call(report, falls_apart, items, width, kept, *fields_of(job))
+                )
+            else:
+                fallout = falls.of(job, items, width, job.smallest_feature, kept, report)
+            return fallout, _marks_of(fallout)
+
+        return work
 
     def piece_at(self, x: float, y: float) -> Piece | None:
         """The piece at a place."""

@@ -62,6 +62,16 @@ class FirstPage(Pane):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._session, self._canvas, self._jobs, self._commands = session, canvas, jobs, commands
         self._filled = False
+        self._lay_out()
+        self.left.connect(session.canvas_asked)
+        canvas.installEventFilter(self)
+        for signal in (session.job_changed, session.tool_changed, session.saved):
+            signal.connect(self.refresh)
+        session.job_ending.connect(self._forget)
+        self.hide()
+
+    def _lay_out(self) -> None:
+        """The rows, with places for what is offered."""
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -82,15 +92,8 @@ class FirstPage(Pane):
                 wrap=True,
             )
         )
-        self._begin = [
-            self._begin_with(name, part)
-            for name, part in (
-                ("choose", "main"),
-                ("paste", "plain"),
-                ("camera", "plain"),
-                ("open", "plain"),
-            )
-        ]
+        ways = (("choose", "main"), ("paste", "plain"), ("camera", "plain"), ("open", "plain"))
+        self._begin = [self._begin_with(name, part) for name, part in ways]
         self._grid = QGridLayout()
         self._grid.setSpacing(8)
         self._rows.addLayout(self._grid)
@@ -103,12 +106,6 @@ class FirstPage(Pane):
         for each in self._columns:
             each.setSpacing(4)
             self._offers.addLayout(each, 1)
-        self.left.connect(session.canvas_asked)
-        canvas.installEventFilter(self)
-        for signal in (session.job_changed, session.tool_changed, session.saved):
-            signal.connect(self.refresh)
-        session.job_ending.connect(self._forget)
-        self.hide()
 
     def _begin_with(self, name: str, part: str) -> QPushButton:
         command = self._commands[name]

@@ -178,14 +178,7 @@ class RouteCard(Pane):
         self._rows: dict[Stage, _StageRow] = {}
         self._folds: dict[Stage, QFrame] = {}
         self.buttons: dict[str, ToolButton] = {}
-        for stage in Stage:
-            self._rows[stage] = _StageRow(stage, session, tokens)
-            rows.addWidget(self._rows[stage])
-            self._folds[stage] = self._fold(
-                [tool for tool in tools if tool.stage is stage and not tool.of]
-            )
-            rows.addWidget(self._folds[stage])
-        rows.addStretch(1)
+        self._fill(rows, tools)
         self._hint = label("Find a command  ·  Ctrl+K", "quiet")
         self._hint.setContentsMargins(20, 4, 0, 0)
         whole.addWidget(self._hint)
@@ -193,6 +186,16 @@ class RouteCard(Pane):
         self._opened: Stage | None = None
         self._row_of = {tool.id: tool.of or tool.id for tool in tools}
         self.refresh()
+
+    def _fill(self, rows: QVBoxLayout, tools: Sequence[Command]) -> None:
+        """A row for each stage, and its tools under it."""
+        for stage in Stage:
+            self._rows[stage] = _StageRow(stage, self._session, self._t)
+            rows.addWidget(self._rows[stage])
+            of_stage = [tool for tool in tools if tool.stage is stage and not tool.of]
+            self._folds[stage] = self._fold(of_stage)
+            rows.addWidget(self._folds[stage])
+        rows.addStretch(1)
 
     def _fold(self, tools: Sequence[Command]) -> QFrame:
         fold = QFrame()

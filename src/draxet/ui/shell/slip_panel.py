@@ -20,6 +20,7 @@ from draxet.job.grouping import change_group, in_group, remove_points
 from draxet.job.guide_edits import remove_guides
 from draxet.job.picture_edits import change_picture
 from draxet.job.picture_records import Picture
+from draxet.job.records import Job
 from draxet.ui.look.icons import icon
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import Tokens
@@ -154,6 +155,10 @@ class SlipPanel(Pane):
         if job.contours:
             self._list.addWidget(_plain_row("Contours", self._contours_words()))
         self._list_groups("", 0, _MOST_GROUPS)
+        self._list_lesser(job)
+
+    def _list_lesser(self, job: Job) -> None:
+        """Helper contours, points, guides and what is hidden, each with what ends it."""
         for things, one, act, run in (
             (job.helpers, "helper contour", "Free", lambda: together.from_helpers(self._session)),
             (

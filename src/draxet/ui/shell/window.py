@@ -80,21 +80,7 @@ class Window(QMainWindow):
         self.slips = SlipPanel(self.session, tokens)
         self.top_line = TopLine(tokens)
         self.facts = FactsStrip(self.session)
-        hands = Hands(
-            self.session,
-            self.jobs,
-            self.opening,
-            self.canvas,
-            self.slips.put,
-            self._other_pane,
-            self._find,
-            self._show_keys,
-            self._show_history,
-            self._life_size,
-            self._about,
-            self.close,
-        )
-        self.commands = {command.id: command for command in all_commands(hands)}
+        self.commands = {command.id: command for command in all_commands(self._hands())}
         self.cutting = Cutting(self.session, self.canvas, self)
         self.watching = Watching(self.session, self)
         self.card = RouteCard(self.session, [c for c in self.commands.values() if c.stage], tokens)
@@ -109,6 +95,23 @@ class Window(QMainWindow):
         self.canvas.setFocus()
 
     # --- putting together
+
+    def _hands(self) -> Hands:
+        """What commands act on."""
+        return Hands(
+            self.session,
+            self.jobs,
+            self.opening,
+            self.canvas,
+            self.slips.put,
+            self._other_pane,
+            self._find,
+            self._show_keys,
+            self._show_history,
+            self._life_size,
+            self._about,
+            self.close,
+        )
 
     def _lay_out(self) -> None:
         middle = QVBoxLayout()

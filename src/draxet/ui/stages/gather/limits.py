@@ -49,6 +49,12 @@ class LimitSlip(Slip):
             label("Smaller ones are listed in Prove.", "quiet"),
         )
         self.add(label("The work is for", "section"), self.exact, self._tolerance)
+        self._listen()
+        self.refresh()
+
+    def _listen(self) -> None:
+        """Take what is entered."""
+        session = self.session
         self.shape.chosen.connect(self._set_shape)
         self.name.entered.connect(
             lambda words: self._change_limit(name=words) if words else self.refresh()
@@ -65,7 +71,6 @@ class LimitSlip(Slip):
                 "set how exact the work must be", set_setup(session.job, exactness=Exactness(key))
             )
         )
-        self.refresh()
 
     def _set_shape(self, key: str) -> None:
         job, sheet = self.session.job, self.session.job.sheet

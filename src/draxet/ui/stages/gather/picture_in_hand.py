@@ -49,6 +49,11 @@ class GatherSlip(Slip):
         )
         self.add(side_by_side(self.forward, self.back, self.lock_all))
         self.add(field_row("Came from", self.came_from), field_row("May be used for", self.use))
+        self._listen()
+        self.refresh()
+
+    def _listen(self) -> None:
+        """Take what is entered."""
         self.name.entered.connect(
             lambda words: self._change("rename a picture", name=words) if words else self.refresh()
         )
@@ -66,8 +71,7 @@ class GatherSlip(Slip):
                 "fade a picture", self.strength.gesture, strength=value / 100
             )
         )
-        self.strength.field.refused.connect(session.refused)
-        self.refresh()
+        self.strength.field.refused.connect(self.session.refused)
 
     def _change(self, words: str, gesture: object = None, **changes: Any) -> None:
         picture = self.session.picture

@@ -87,12 +87,25 @@ class PlaceSlip(Slip):
     def __init__(self, session: Session, tool: Tool) -> None:
         super().__init__(session, "Place", "")
         self._what, self._anchor = Held(session), (0.0, 0.0)
+        self._lay_out_size()
+        self._lay_out_place()
+        self._lay_out_moves()
+        for field in (self.dx, self.dy, self.turn):
+            field.set_value(0.0)
+        self.refresh()
+
+    def _lay_out_size(self) -> None:
         self.wide, self.high = self.length_field("Width"), self.length_field("Height")
         self.wide.entered.connect(lambda mm: self._set_size(mm, along_x=True))
         self.high.entered.connect(lambda mm: self._set_size(mm, along_x=False))
         self.keep = QCheckBox("Keep the proportion")
         self.keep.setChecked(True)
         distortion, self._distortion = fact_row("Distortion")
+        self.add(
+            field_row("Width", self.wide), field_row("Height", self.high), self.keep, distortion
+        )
+
+    def _lay_out_place(self) -> None:
         self.anchors = Anchors("Place by")
         self.anchors.set_value(self._anchor)
         self.anchors.chosen.connect(self._by)
@@ -102,6 +115,16 @@ class PlaceSlip(Slip):
         self.place_x.entered.connect(lambda mm: self._put(x=mm))
         self.place_y.entered.connect(lambda mm: self._put(y=mm))
         self.to_sheet = button("Align to the sheet", "plain", self._to_sheet)
+        self.add(
+            label("Place by", "section"),
+            side_by_side(
+                self.anchors,
+                _two_rows(field_row("x", self.place_x, 110), field_row("y", self.place_y, 110)),
+            ),
+            self.to_sheet,
+        )
+
+    def _lay_out_moves(self) -> None:
         self.dx, self.dy = (
             self.length_field(name, positive=False) for name in ("Right by", "Up by")
         )
@@ -114,21 +137,10 @@ class PlaceSlip(Slip):
             lambda v: f"{format_number(v, 3)}°",
             "Turn left by",
         )
-        self.turn.refused.connect(session.refused)
+        self.turn.refused.connect(self.session.refused)
         self.turn.entered.connect(self._turn)
         self.step = self.length_field("Arrow keys move by")
         self.step.entered.connect(self._set_step)
-        self.add(
-            field_row("Width", self.wide), field_row("Height", self.high), self.keep, distortion
-        )
-        self.add(
-            label("Place by", "section"),
-            side_by_side(
-                self.anchors,
-                _two_rows(field_row("x", self.place_x, 110), field_row("y", self.place_y, 110)),
-            ),
-            self.to_sheet,
-        )
         self.add(
             label("Move or copy by an exact distance", "section"),
             field_row("Right by", self.dx),
@@ -139,9 +151,6 @@ class PlaceSlip(Slip):
             field_row("Turn left by", self.turn),
             field_row("Arrow keys move by", self.step, 96),
         )
-        for field in (self.dx, self.dy, self.turn):
-            field.set_value(0.0)
-        self.refresh()
 
     def _set_size(self, mm: float, *, along_x: bool) -> None:
         """With the proportion kept, a picture's typed width or height is a known length from border

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import partial
 
@@ -124,14 +124,12 @@ class PrepareSlip(Slip):
                 len(steps) - 1 if len(steps) > self._count >= 0 else min(self._at, len(steps) - 1)
             )
             self._count = len(steps)
-        shown = (
-            picture.id if picture else "",
-            tuple(
-                (s.on, s.kind.words(self.session.job.unit, picture.pixel_size if picture else 1))
-                for s in steps
-            ),
-            self._at,
-        )
+        unit, pixel = self.session.job.unit, picture.pixel_size if picture else 1
+        words = tuple((step.on, step.kind.words(unit, pixel)) for step in steps)
+        self._show_steps((picture.id if picture else "", words, self._at), steps)
+
+    def _show_steps(self, shown: tuple[object, ...], steps: Sequence[PrepareStep]) -> None:
+        """The list of steps and the settings of the one in hand, where they are other ones."""
         if shown != self._shown:
             kept = (
                 isinstance(self._shown, tuple)

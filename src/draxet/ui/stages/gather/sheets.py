@@ -106,6 +106,12 @@ class SheetSlip(Slip):
             label("Zero height is"),
             self.zero,
         )
+        self._listen()
+        self._shown: object = None
+        self.refresh()
+
+    def _listen(self) -> None:
+        """Take what is entered."""
         self.name.entered.connect(
             lambda words: self._change(name=words) if words else self.refresh()
         )
@@ -115,8 +121,6 @@ class SheetSlip(Slip):
         self.thick.entered.connect(lambda mm: self._change(thickness=mm))
         self.origin.chosen.connect(lambda x, y: self._change(origin=(x, y)))
         self.zero.chosen.connect(lambda key: self._change(zero=key))
-        self._shown: object = None
-        self.refresh()
 
     def _change(self, **changes: Any) -> None:
         sheet = replace(self.session.job.sheet, **changes)

@@ -52,6 +52,23 @@ class MachineParts(QWidget):
         self.above = slip.length_field("Height above the sheet")
         self.above.set_value(_HEIGHT)
         self._areas = self._list()
+        self._tool_rows = QWidget()
+        self._lay_out_tools(slip)
+        for widget in (
+            label("It reaches", "section"),
+            side_by_side(self.outline, self.rectangle),
+            label("It keeps clear of", "section"),
+            self._areas[0],
+            field_row("Height above the sheet", self.above, 90),
+            self.keep,
+            self._tool_rows,
+        ):
+            self._rows.addWidget(widget)
+        self._shown: object = None
+        self._set_kind(self._kind)
+
+    def _lay_out_tools(self, slip: Slip) -> None:
+        """The cutters that it holds, and what another one is."""
         self.diameter = slip.length_field("Diameter")
         self.longest = slip.length_field("Cuts so deep")
         self.kind = Choice([(kind, kind) for kind in CUTTERS[:2]], "Kind of tool")
@@ -64,7 +81,6 @@ class MachineParts(QWidget):
         self.flutes.set_value(2)
         self.add_tool = button("Add the tool", "plain", self._add_tool)
         self._tools = self._list()
-        self._tool_rows = QWidget()
         tools = QVBoxLayout(self._tool_rows)
         tools.setContentsMargins(0, 0, 0, 0)
         for widget in (
@@ -78,18 +94,6 @@ class MachineParts(QWidget):
             self.add_tool,
         ):
             tools.addWidget(widget)
-        for widget in (
-            label("It reaches", "section"),
-            side_by_side(self.outline, self.rectangle),
-            label("It keeps clear of", "section"),
-            self._areas[0],
-            field_row("Height above the sheet", self.above, 90),
-            self.keep,
-            self._tool_rows,
-        ):
-            self._rows.addWidget(widget)
-        self._shown: object = None
-        self._set_kind(self._kind)
 
     def _list(self) -> tuple[QWidget, QVBoxLayout]:
         made = QWidget()

@@ -16,6 +16,7 @@ from draxet.job.findings import count_words
 from draxet.job.machine import MACHINES, Machine
 from draxet.job.operating import add_recipes, choose_machine, set_machine
 from draxet.job.operations import CutThrough, Engrave
+from draxet.job.records import Job
 from draxet.job.sides import runs_of
 from draxet.make.coupons import grid_coupon, slat_coupon, width_of_cut
 from draxet.make.machine_files import machines_as_json, read_machines
@@ -151,11 +152,21 @@ class MachineSlip(Slip):
                 wrap=True,
             )
         )
+        self._lay_out_facts()
+        self._lay_out_files()
+        self._shown: object = None
+        self.refresh()
+
+    def _lay_out_facts(self) -> None:
+        """What it has to do here."""
         share, self._share = fact_row("Of the sheet")
         time, self._time = fact_row("Machine time")
         self._before = label("", "quiet", wrap=True)
         thin, self._thin = fact_row("Places left out")
         self.add(share, time, thin, label("Before it runs", "section"), self._before)
+
+    def _lay_out_files(self) -> None:
+        """Machines and recipes from and to files, and coupons."""
         for what, read, write in (
             ("Machines", self._ask_machines, self.write_machines),
             ("Recipes", self._ask_recipes, self.write_recipes),
@@ -177,8 +188,6 @@ class MachineSlip(Slip):
             ),
         )
         self.add(field_row("Gap of the slats", self.gap, 110))
-        self._shown: object = None
-        self.refresh()
 
     # --- recipes and coupons
 
@@ -358,28 +367,7 @@ class MachineSlip(Slip):
         self.program_words.show_of(machine.dialect)
         self.name.set_value(machine.name)
         self._kind.setText(machine.kind)
-        seconds = sum(
-            program.seconds
-            for run, program in zip(runs_of(job), self.session.looked.programs, strict=False)
-            if run.sheet == job.sheet
-        )
-        cost = cost_of(job, job.sheet, seconds)
-        self._share.setText(f"{100 * cost.share:.0f} %")
-        self._time.setText(f"{cost.seconds / 60:.1f} min" if cost.seconds else "–")
-        count, off = max(
-            ((program.thinned) for program in self.session.looked.programs), default=(0, 0.0)
-        )
-        self._thin.setText(f"{count} · within {off:.3f} mm" if count else "none")
-        self._before.setText(
-            "\n".join(
-                f"· {words}"
-                for words in operators_list(
-                    machine,
-                    job.sheet,
-                    turned=any(run.back for run in runs_of(job) if run.sheet == job.sheet),
-                )
-            )
-        )
+        self._refresh_facts(job, machine)
         is_own = machine.id not in {each.id for each in MACHINES}
         self.asked.rows["kind"].setVisible(is_own)
         self._kind_row.setVisible(not is_own)
@@ -389,13 +377,34 @@ class MachineSlip(Slip):
             self.asked.rows[name].setVisible(machine.outline is None)
         if self._shown != (job.every_machine, machine.id):
             self._shown = (job.every_machine, machine.id)
-            emptied(self._list)
-            names = {each.name for each in job.every_machine}
-            for each in (
-                *job.every_machine,
-                *(each for each in self._kept if each.name not in names),
-            ):
-                row = button(f"{each.name} · {each.kind}", "row", partial(self._choose, each))
-                row.setCheckable(True)
-                row.setChecked(each.id == machine.id)
-                self._list.addWidget(row)
+            self._list_machines(job, machine)
+
+    def _list_machines(self, job: Job, machine: Machine) -> None:
+        """Those of the job, and those kept for all jobs."""
+        emptied(self._list)
+        names = {each.name for each in job.every_machine}
+        kept = (each for each in self._kept if each.name not in names)
+        for each in (*job.every_machine, *kept):
+            row = button(f"{each.name} · {each.kind}", "row", partial(self._choose, each))
+            row.setCheckable(True)
+            row.setChecked(each.id == machine.id)
+            self._list.addWidget(row)
+
+    def _refresh_facts(self, job: Job, machine: Machine) -> None:
+        """What it has to do on this sheet, and what is to be seen to before."""
+        runs = runs_of(job)
+        seconds = sum(
+            program.seconds
+            for run, program in zip(runs, self.session.looked.programs, strict=False)
+            if run.sheet == job.sheet
+        )
+        cost = cost_of(job, job.sheet, seconds)
+        self._share.setText(f"{100 * cost.share:.0f} %")
+        self._time.setText(f"{cost.seconds / 60:.1f} min" if cost.seconds else "–")
+        count, off = max(
+            ((program.thinned) for program in self.session.looked.programs), default=(0, 0.0)
+        )
+        self._thin.setText(f"{count} · within {off:.3f} mm" if count else "none")
+        turned = any(run.back for run in runs if run.sheet == job.sheet)
+        before = operators_list(machine, job.sheet, turned=turned)
+        self._before.setText("\n".join(f"· {words}" for words in before))

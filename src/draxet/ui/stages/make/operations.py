@@ -335,20 +335,8 @@ class OperationSlip(Slip):
                     label("None yet. Click contours, or take all of them.", "quiet", wrap=True)
                 )
 
-    def _row(self, operation: Operation, number: int) -> QWidget:
-        made = QWidget()
-        rows = QVBoxLayout(made)
-        rows.setContentsMargins(0, 0, 0, 0)
-        rows.setSpacing(4)
-        short = (
-            operation.name
-            if len(operation.name) <= _LONGEST_NAME
-            else f"{operation.name[: _LONGEST_NAME - 1]}…"
-        )
-        name = button(short, "row", partial(self._tool.take_in_hand, operation))
-        name.setToolTip(
-            f"{operation.name}: its contours are chosen; of the tool's own kind its settings are shown and changed"
-        )
+    def _row_buttons(self, operation: Operation, number: int) -> tuple[QWidget, QWidget]:
+        """That which does it earlier, and that which removes it."""
         away = icon_button(
             "remove",
             LIGHT.quiet,
@@ -364,7 +352,23 @@ class OperationSlip(Slip):
             lambda: self._edit("do it earlier", move_operation(self.session.job, operation.id, -1)),
         )
         earlier.setEnabled(number > 0)
-        rows.addWidget(side_by_side(name, earlier, away))
+        return earlier, away
+
+    def _row(self, operation: Operation, number: int) -> QWidget:
+        made = QWidget()
+        rows = QVBoxLayout(made)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(4)
+        short = (
+            operation.name
+            if len(operation.name) <= _LONGEST_NAME
+            else f"{operation.name[: _LONGEST_NAME - 1]}…"
+        )
+        name = button(short, "row", partial(self._tool.take_in_hand, operation))
+        name.setToolTip(
+            f"{operation.name}: its contours are chosen; of the tool's own kind its settings are shown and changed"
+        )
+        rows.addWidget(side_by_side(name, *self._row_buttons(operation, number)))
         works = (
             "waits for words"
             if operation.waits

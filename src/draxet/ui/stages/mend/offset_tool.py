@@ -16,6 +16,7 @@ from draxet.job.asked import Asked
 from draxet.job.contour_edits import add_contours, remove_contours
 from draxet.job.findings import count_words
 from draxet.job.ranges import OneOf, Size, Within
+from draxet.job.records import Job
 from draxet.mend.corners import round_corners
 from draxet.mend.middle_lines import MiddleLine, middle_lines
 from draxet.mend.thick_lines import thick_lines
@@ -217,18 +218,9 @@ class OffsetTool(PickTool):
                     "Offset: these outlines bound no stroke that has a middle line."
                 )
             else:
-                made = add_contours(remove_contours(job, ids), [each.contour for each in found])
-                new = [item.id for item in made.contours[len(made.contours) - len(found) :]]
-                widths = dict(zip(new, (round(each.width, 3) for each in found), strict=True))
-                made = replace(
-                    made,
-                    contours=tuple(
-                        replace(item, line=widths[item.id]) if item.id in widths else item
-                        for item in made.contours
-                    ),
-                )
+                made, widths = _with_middle_lines(remove_contours(job, ids), found)
                 session.edit("outlines become middle lines", made)
-                session.select(frozenset(new))
+                session.select(frozenset(widths))
                 broad = sorted(widths.values())
                 session.said.emit(
                     f"{count_words(len(found), 'middle line')}, {broad[0]:.2f}{f' to {broad[-1]:.2f}' if broad[-1] > broad[0] else ''} mm wide"
@@ -295,3 +287,15 @@ class OffsetSlip(Slip):
         self.make.setEnabled(bool(tool.made))
         for part in (self.outline, self.middle):
             part.setEnabled(bool(self.session.selection))
+
+
+def _with_middle_lines(job: Job, found: Sequence[MiddleLine]) -> tuple[Job, dict[str, float]]:
+    """A job with middle lines, which know how broad they are, and the ids of those to their
+    widths."""
+    made = add_contours(job, [each.contour for each in found])
+    new = [item.id for item in made.contours[len(made.contours) - len(found) :]]
+    widths = dict(zip(new, (round(each.width, 3) for each in found), strict=True))
+    contours = tuple(
+        replace(item, line=widths[item.id]) if item.id in widths else item for item in made.contours
+    )
+    return replace(made, contours=contours), widths

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 
 from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
+from draxet.geometry.contour import boxes_of
 from draxet.job.contour_edits import mean_slits, set_lines
+from draxet.job.contour_records import ContourItem
 from draxet.job.findings import count_words
 from draxet.job.grouping import change_group
+from draxet.job.records import Job
 from draxet.mend.forms import FORMS
 from draxet.ui.shell.fields import (
     Choice,
@@ -339,7 +342,23 @@ class MendSlip(Slip):
         self.lasso.set_value("lasso" if self._tool.lasso else "box")
         self._work.setVisible(bool(chosen))
         self.ungroup.setEnabled(bool(group_in_hand(self.session)))
-        for control in (
+        for control in (*self._for_chosen, self.remove):
+            control.setEnabled(bool(chosen))
+        colours = {item.colour for item in chosen}
+        self._colour.setText(next(iter(colours)) if len(colours) == 1 else "several")
+        self._colour_row.setVisible(bool(colours - {""}))
+        lines = {item.line for item in chosen}
+        if len(lines) == 1:
+            self.line.set_value(next(iter(lines)))
+        else:
+            self.line.empty()
+            self.line.setPlaceholderText("several")
+        self._refresh_facts(job, chosen)
+
+    @property
+    def _for_chosen(self) -> tuple[QWidget, ...]:
+        """What acts on whatever is chosen."""
+        return (
             self.arcs,
             self.hide_button,
             self.only,
@@ -352,29 +371,18 @@ class MendSlip(Slip):
             self.group,
             self.join,
             self.reverse,
-        ):
-            control.setEnabled(bool(chosen))
-        colours = {item.colour for item in chosen}
-        self._colour.setText(next(iter(colours)) if len(colours) == 1 else "several")
-        self._colour_row.setVisible(bool(colours - {""}))
-        lines = {item.line for item in chosen}
-        if len(lines) == 1:
-            self.line.set_value(next(iter(lines)))
-        else:
-            self.line.empty()
-            self.line.setPlaceholderText("several")
+        )
+
+    def _refresh_facts(self, job: Job, chosen: Sequence[ContourItem]) -> None:
+        """How many contours there are, and how large what is chosen is."""
         opened = sum(not item.contour.closed for item in job.contours)
         self._closed.setText(str(len(job.contours) - opened))
         self._open.setText(str(opened))
         self._chosen.setText(str(len(chosen)) if chosen else "none")
         self._nodes.setText(str(sum(len(item.contour.nodes) for item in chosen)) if chosen else "–")
-        self.remove.setEnabled(bool(chosen))
-        boxes = [item.contour.box for item in chosen]
-        if boxes:
-            wide, high = (
-                max(b[2] for b in boxes) - min(b[0] for b in boxes),
-                max(b[3] for b in boxes) - min(b[1] for b in boxes),
-            )
+        if chosen:
+            boxes = boxes_of([item.contour for item in chosen])
+            wide, high = (boxes[:, 2:].max(axis=0) - boxes[:, :2].min(axis=0)).tolist()
             self._size.setText(f"{self.length(wide, 2)} × {self.length(high, 2)}")
         else:
             self._size.setText("–")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import Annotated
@@ -239,13 +240,7 @@ class HandOffSlip(Slip):
         """Write everything that is ticked, each read back; the drawings first."""
         if self._refused():
             return
-        kinds, session, job, run, whole = (
-            self.settings.kinds,
-            self.session,
-            self._job,
-            self.run,
-            self.session.job,
-        )
+        kinds, session = self.settings.kinds, self.session
         stops = [finding for finding in session.looked.findings if finding.gravity is Gravity.STOPS]
         if stops and {"program", "frame"} & set(kinds):
             session.refused.emit(
@@ -253,22 +248,60 @@ class HandOffSlip(Slip):
             )
             return
         emptied(self._left)
-        for kind in ("dxf", "svg"):
-            if kind in kinds:
-                self.hand_off(folder / f"{name}.{kind}")
-                if session.read_back is None or not session.read_back.matches:
-                    return
         rest = tuple(kind for kind in kinds if kind not in ("dxf", "svg"))
-        if not rest:
-            return
-        self.session.leaving.emit()
-        settings = replace(self.settings)
-        request, store = self._request(folder, name, rest, None), session.pictures
-        pictures = (
-            [picture for picture in job.pictures if picture.visible]
-            if {"pdf", "pages"} & set(rest)
-            else []
+        if self._drawings_left(folder, name) and rest:
+            self._leave_rest(folder, name, rest)
+
+    def _drawings_left(self, folder: Path, name: str) -> bool:
+        """Write the drawings that are ticked; whether each read back as it was meant."""
+        for kind in ("dxf", "svg"):
+            if kind in self.settings.kinds:
+                self.hand_off(folder / f"{name}.{kind}")
+                read_back = self.session.read_back
+                if read_back is None or not read_back.matches:
+                    return False
+        return True
+
+    def _leave_rest(self, folder: Path, name: str, rest: tuple[str, ...]) -> None:
+        """Write what is no drawing, by a worker."""
+        session, job, run, whole = self.session, self._job, self.run, self.session.job
+        session.leaving.emit()
+        request = self._request(folder, name, rest, None)
+
+        def done(left: list[Left]) -> None:
+            if (
+                "program" in rest
+                and all(each.matches for each in left)
+                and session.job.work_digest(run.sheet) == whole.work_digest(run.sheet)
+                and job is whole
+            ):
+                session.edit(
+                    "hand off",
+                    hand_off_noted(
+                        session.job, file_for(request, "program").name, run.sheet.id, back=run.back
+                    ),
+                )
+            session.said.emit(_told_of(left))
+            if not sip.isdeleted(self):  # another tool may be in hand by now
+                for each in left:
+                    how = "sound" if each.matches else "fault"
+                    self._left.addWidget(label(f"{each.file}: {each.words}", how, wrap=True))
+                self.refresh()
+
+        session.workers.run(
+            "leaving",
+            self._work(request, job, run, rest),
+            done,
+            lambda error: session.refused.emit(f"{reason(error)[:1].upper()}{reason(error)[1:]}."),
         )
+
+    def _work(
+        self, request: LeavingRequest, job: Job, run: Run, rest: tuple[str, ...]
+    ) -> Callable[[Progress], list[Left]]:
+        """What a worker does to write files of these kinds."""
+        settings, store = replace(self.settings), self.session.pictures
+        with_pictures = {"pdf", "pages"} & set(rest)
+        pictures = [each for each in job.pictures if each.visible] if with_pictures else []
 
         def work(report: Progress) -> list[Left]:
             from draxet.make.frame import frame_program  # not needed before
@@ -292,42 +325,7 @@ class HandOffSlip(Slip):
                 )
             )
 
-        def done(left: list[Left]) -> None:
-            if (
-                "program" in rest
-                and all(each.matches for each in left)
-                and session.job.work_digest(run.sheet) == whole.work_digest(run.sheet)
-                and job is whole
-            ):
-                session.edit(
-                    "hand off",
-                    hand_off_noted(
-                        session.job, file_for(request, "program").name, run.sheet.id, back=run.back
-                    ),
-                )
-            good = sum(each.matches for each in left)
-            session.said.emit(
-                f"{count_words(good, 'file')} handed off and read back"
-                if good == len(left)
-                else f"{count_words(len(left) - good, 'file')} did not read back and {'was' if len(left) - good == 1 else 'were'} not kept"
-            )
-            if not sip.isdeleted(self):  # another tool may be in hand by now
-                for each in left:
-                    self._left.addWidget(
-                        label(
-                            f"{each.file}: {each.words}",
-                            "sound" if each.matches else "fault",
-                            wrap=True,
-                        )
-                    )
-                self.refresh()
-
-        session.workers.run(
-            "leaving",
-            work,
-            done,
-            lambda error: session.refused.emit(f"{reason(error)[:1].upper()}{reason(error)[1:]}."),
-        )
+        return work
 
     def hand_off(self, path: Path) -> None:
         """Write the file, read it back and show what was found."""
@@ -408,6 +406,14 @@ class HandOffSlip(Slip):
                 "brass",
             )
         return f"It matches the job within {back.allowed:g} mm.", "sound"
+
+
+def _told_of(left: list[Left]) -> str:
+    """How many files left, or did not."""
+    failed = sum(not each.matches for each in left)
+    if not failed:
+        return f"{count_words(len(left), 'file')} handed off and read back"
+    return f"{count_words(failed, 'file')} did not read back and {'was' if failed == 1 else 'were'} not kept"
 
 
 def _facts(back: ReadBack | None) -> tuple[str, str, str, str]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -258,20 +259,28 @@ def _played(job: Job, run: Run, text: str, *, framed: bool) -> Answer:
         program = program_of(seen, run.sheet, machine)
         text = program_text(job, run, frame_program(program) if framed else program)
     rehearsal = rehearse(read_program(text, machine.dialect), machine, stock_of(run, seen))
-    cut = (
-        []
-        if framed
-        else [
-            seen.fitted.get(name, contour)
-            for operation in seen.operations
-            if operation.through
-            for name, contour in seen.worked_on(operation, run.sheet)
-        ]
-    )
+    cut = [
+        seen.fitted.get(name, contour)
+        for operation in seen.operations
+        if operation.through and not framed
+        for name, contour in seen.worked_on(operation, run.sheet)
+    ]
     if not cut:
         return Answer(rehearsal, paths_of(rehearsal), None)
     parts = parts_of(cut, run.sheet.origin_place)
     loose = parts_loose(rehearsal, parts)
+    held = _held_by_tabs(seen, run, parts)
+    return Answer(
+        rehearsal,
+        paths_of(rehearsal),
+        against(rehearsal, cut, run.sheet.origin_place),
+        tuple(k is not None for k in loose),
+        tuple(_spot(parts[k]) for k in loose if k in held and k is not None),
+    )
+
+
+def _held_by_tabs(seen: Job, run: Run, parts: Sequence[shapely.Polygon]) -> set[int]:
+    """Numbers of the parts that tabs are to hold."""
     tabbed = [
         contour
         for operation in seen.operations
@@ -283,21 +292,13 @@ def _played(job: Job, run: Run, text: str, *, framed: bool) -> Answer:
             or any(spot.contour == name and spot.what == "tab" for spot in operation.spots)
         )
     ]
-    held = {
+    return {
         k
         for contour in tabbed
         for k, part in enumerate(parts)
         if abs(contour.area) > 0
         and abs(abs(contour.area) - shapely.Polygon(part.exterior).area) < 0.01 * abs(contour.area)
     }
-    fallen = tuple(_spot(parts[k]) for k in loose if k in held and k is not None)
-    return Answer(
-        rehearsal,
-        paths_of(rehearsal),
-        against(rehearsal, cut, run.sheet.origin_place),
-        tuple(k is not None for k in loose),
-        fallen,
-    )
 
 
 def _spot(part: Any) -> tuple[float, float]:

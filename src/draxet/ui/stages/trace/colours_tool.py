@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
+from functools import partial
+from typing import Any
 
 import numpy as np
 from PyQt6.QtWidgets import QCheckBox, QFrame, QVBoxLayout, QWidget
 
+from draxet.geometry.arrays import NDArray
 from draxet.job.picture_records import Picture
 from draxet.progress import Progress
 from draxet.trace.closeness import area_closeness_of
-from draxet.trace.colours import ColourRequest, trace_colours
+from draxet.trace.colours import ColourAnswer, ColourRequest, trace_colours
 from draxet.trace.ground import smooth_of
 from draxet.trace.palette import (
     Palette,
@@ -58,18 +61,17 @@ class ColoursTool(TraceTool):
         return super().prompt()
 
     def work(self, picture: Picture) -> Callable[[Progress], Proposal]:
-        s, store, pixel, wanted = (
-            self.settings,
-            self.session.pictures,
-            picture.pixel_size,
-            self.wanted,
-        )
+        s, store, wanted = self.settings, self.session.pictures, self.wanted
+        keep_rim = s.keep_rim
         given = np.array([swatch.colour for swatch in s.swatches], dtype=np.uint8).reshape(-1, 3)
-        rim = s.keep_rim
-        dropped, tolerance, area = (
-            frozenset(k for k, swatch in enumerate(s.swatches) if swatch.dropped),
-            s.tolerance_px(picture, self.session.job),
-            s.ground(picture).area,
+        request = partial(
+            ColourRequest,
+            min_area=s.speck / picture.pixel_size**2,
+            tolerance=s.tolerance_px(picture, self.session.job),
+            smooth=smooth_of(s.smoothness),
+            stacked=s.stacked,
+            dropped=frozenset(k for k, swatch in enumerate(s.swatches) if swatch.dropped),
+            area=s.ground(picture).area,
         )
 
         def work(report: Progress) -> Proposal:
@@ -81,48 +83,40 @@ class ColoursTool(TraceTool):
                 if len(given)
                 else suggested_palette(rgb, wanted)
             )
-            verdict = " ".join(
-                words
-                for words in (
-                    fewer_than_wanted(palette, None if len(given) else wanted),
-                    areas_verdict(rgb, palette.colours),
-                )
-                if words
+            verdicts = (
+                fewer_than_wanted(palette, None if len(given) else wanted),
+                areas_verdict(rgb, palette.colours),
             )
-            request = ColourRequest(
-                rgb,
-                palette.colours,
-                s.speck / pixel**2,
-                tolerance,
-                smooth_of(s.smoothness),
-                s.stacked,
-                dropped,
-                area,
-            )
-            answer = trace_colours(request, report)
-            high, wide = pixels.shape[:2]
-            kept = [
-                (a, a.contours[k])
-                for a in answer.areas
-                for k in (range(len(a.contours)) if rim else without_ground(a.contours, wide, high))
-            ]
-            contours, colours = [contour for _, contour in kept], [_hex(a.colour) for a, _ in kept]
-            close = area_closeness_of(contours, pixels)
-            offer = self.proposal(
-                contours,
-                picture,
-                close,
-                facts=[("Rim", str(len(answer.contours) - len(kept)))],
-                colours=colours,
-                traced=("colours",) * len(contours),
-            )
+            answer = trace_colours(request(rgb, palette.colours), report)
             return replace(
-                offer,
+                self._offer_of(answer, picture, pixels, keep_rim=keep_rim),
                 palette=tuple((int(r), int(g), int(b)) for r, g, b in palette.colours),
-                warning=verdict,
+                warning=" ".join(words for words in verdicts if words),
             )
 
         return work
+
+    def _offer_of(
+        self, answer: ColourAnswer, picture: Picture, pixels: NDArray[Any], *, keep_rim: bool
+    ) -> Proposal:
+        """What was found as contours with their colours, and how near they lie to the picture."""
+        high, wide = pixels.shape[:2]
+        kept = [
+            (area, area.contours[k])
+            for area in answer.areas
+            for k in (
+                range(len(area.contours)) if keep_rim else without_ground(area.contours, wide, high)
+            )
+        ]
+        contours = [contour for _, contour in kept]
+        return self.proposal(
+            contours,
+            picture,
+            area_closeness_of(contours, pixels),
+            facts=[("Rim", str(len(answer.contours) - len(kept)))],
+            colours=[_hex(area.colour) for area, _ in kept],
+            traced=("colours",) * len(contours),
+        )
 
     def _done(self, offer: Proposal) -> None:
         self.verdict, s = offer.warning, self.settings

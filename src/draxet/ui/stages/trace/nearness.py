@@ -3,6 +3,7 @@ whether they can be cut."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
@@ -109,13 +110,25 @@ class NearnessTool(Tool):
         if picture is None or not items:
             self.answer = None
             return
-        store, ground, level, feature = (
-            session.pictures,
-            trace_settings(session).ground(picture),
-            trace_settings(session).level,
-            session.job.smallest_feature,
+        self.workers.run(
+            _LANE,
+            self._work(picture, items, others, apart),
+            self._done,
+            lambda error: session.refused.emit(f"It could not be measured: {error}"),
         )
-        speck = trace_settings(session).speck
+        session.tool_changed.emit()
+
+    def _work(
+        self,
+        picture: Picture,
+        items: list[ContourItem],
+        others: list[ContourItem],
+        apart: float,
+    ) -> Callable[[Progress], _Answer | None]:
+        """What a worker does to measure contours, with others that may follow the lines too."""
+        settings, store = trace_settings(self.session), self.session.pictures
+        ground, level, speck = settings.ground(picture), settings.level, settings.speck
+        feature = self.session.job.smallest_feature
 
         def work(report: Progress) -> _Answer | None:
             report(0.1, "measuring")
@@ -127,10 +140,10 @@ class NearnessTool(Tool):
                 return None
             measured = _measured(judged, picture, values, used, ready.levels[0], feature)
             report(0.6, "looking for what is not traced")
+            known = {each.id for each in judged}
             return _with_untraced(
                 measured,
-                judged
-                + [item for item in items + others if item.id not in {each.id for each in judged}],
+                judged + [item for item in items + others if item.id not in known],
                 picture,
                 readied.values,
                 used,
@@ -138,13 +151,7 @@ class NearnessTool(Tool):
                 speck / picture.pixel_size**2,
             )
 
-        self.workers.run(
-            _LANE,
-            work,
-            self._done,
-            lambda error: session.refused.emit(f"It could not be measured: {error}"),
-        )
-        session.tool_changed.emit()
+        return work
 
     def _done(self, answer: _Answer | None) -> None:
         self.answer = answer
@@ -364,15 +371,7 @@ class NearnessSlip(Slip):
             f"{close.greatest:.2f} px · {self.length(close.greatest * pixel, 3)}"
         )
         self._none.setText(f"{100 * (1 - close.found.mean()):.1f} %" if len(close.found) else "–")
-        for k, (x, y, off, contour) in enumerate(answer.worst, start=1):
-            words = (
-                f"{k}   {off:.2f} px · {self.length(off * pixel, 3)}"
-                if np.isfinite(off)
-                else f"{k}   no edge of the picture here"
-            )
-            self._list.addWidget(
-                button(words, "row", lambda x=x, y=y, contour=contour: self._choose(x, y, contour))  # type: ignore[misc]
-            )
+        self._list_worst(answer)
         values = (
             f"{fit.contours:,} · {fit.nodes:,}".replace(",", " "),
             self._size(fit.shortest),
@@ -383,6 +382,18 @@ class NearnessSlip(Slip):
             value.setText(words)
         self._verdict.show()
         self._verdict.show_findings(fit.findings)
+
+    def _list_worst(self, answer: _Answer) -> None:
+        """Places that lie farthest off, to go to."""
+        for k, (x, y, off, contour) in enumerate(answer.worst, start=1):
+            words = (
+                f"{k}   {off:.2f} px · {self.length(off * answer.pixel, 3)}"
+                if np.isfinite(off)
+                else f"{k}   no edge of the picture here"
+            )
+            self._list.addWidget(
+                button(words, "row", lambda x=x, y=y, contour=contour: self._choose(x, y, contour))  # type: ignore[misc]
+            )
 
     def _size(self, mm: float) -> str:
         return self.length(mm, 2) if np.isfinite(mm) else "wide enough"

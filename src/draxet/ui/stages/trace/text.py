@@ -10,6 +10,7 @@ from typing import Annotated, Any
 from PyQt6.QtWidgets import QPlainTextEdit
 
 from draxet.geometry.affine import Affine
+from draxet.geometry.contour import boxes_of
 from draxet.job.asked import Asked
 from draxet.job.contour_edits import map_contours
 from draxet.job.contour_records import Lettering
@@ -337,13 +338,6 @@ class TextTool(Tool):
         if not contours:
             return marks
         marks.append(ContourMark(tuple(contours)))
-        boxes = [contour.box for contour in contours]
-        x0, y0, x1, y1 = (
-            min(b[0] for b in boxes),
-            min(b[1] for b in boxes),
-            max(b[2] for b in boxes),
-            max(b[3] for b in boxes),
-        )
         if self._pressed is not None and self._at is not None and not found.along:
             move = Affine.moved(self._at.x - self._pressed.x, self._at.y - self._pressed.y)
             once = -(-len(contours) // (1 + len(found.again)))  # what is set again lies behind
@@ -355,7 +349,9 @@ class TextTool(Tool):
                 )
             )
         else:
-            unit = self.session.job.unit
+            unit, boxes = self.session.job.unit, boxes_of(contours)
+            x0, y0 = boxes[:, :2].min(axis=0).tolist()
+            x1, y1 = boxes[:, 2:].max(axis=0).tolist()
             marks += [
                 BoxMark(x0, y0, x1, y1),
                 TagMark(

@@ -398,7 +398,12 @@ class TraceSlip(Slip):
         )
         if hasattr(self, "preset"):
             self.preset.setText(f"Kind of picture: {self.settings.preset}")
-        kept, left = tool.parted_offer()
+        self._refresh_facts(offer, picture)
+        self._verdict.show_findings(offer.fitness.findings if offer.fitness else ())
+
+    def _refresh_facts(self, offer: Proposal, picture: Picture | None) -> None:
+        """What is offered, in numbers."""
+        kept, left = self.tool.parted_offer()
         count, opened, aside = (
             len(offer.contours),
             sum(not c.closed for c in kept.contours),
@@ -422,7 +427,6 @@ class TraceSlip(Slip):
         for name, words in offer.facts:
             if name in self.facts:
                 self.fact(name, words)
-        self._verdict.show_findings(offer.fitness.findings if offer.fitness else ())
 
 
 def grey_source(session: Session, picture: Picture) -> Callable[[], NDArray[Any]]:
