@@ -3,12 +3,14 @@ each."""
 
 from __future__ import annotations
 
+import math
+from functools import lru_cache
 from typing import Any
 
 import cv2
 import numpy as np
 
-from draxet.geometry.arrays import Floats, NDArray, Points
+from draxet.geometry.arrays import Floats, Ints, NDArray, Points
 from draxet.geometry.homography import unbent
 from draxet.record import record
 
@@ -20,7 +22,7 @@ _FIRST_REACH = 20.0
 straight there."""
 _STRAIGHT = 0.6
 _MOST_PLACES = 400
-_NEAR, _FAR, _MOST_LOOKED_AT = 2.5, 0.1, 100
+_NEAR, _FAR, _MOST_LOOKED_AT = 2.5, 0.1, 60
 """Pixels to either side of the line of a side within which its step is measured; what it costs the
 line to lie as far off as is looked, as a share of what is usual; at so many places at the most."""
 _STRONG = 30.0
@@ -102,8 +104,11 @@ def _straightest(sides: list[Floats], width: int, height: int, stiff: float) -> 
     """The lens curve that makes sides straightest: what they lie off straight lines grows much as
     its square, so that a few tell where it is least, and once more a few near there."""
 
+    whole, ends = np.concatenate(sides), np.cumsum([len(side) for side in sides])[:-1]
+
     def off(curve: float) -> float:
-        rests = [_line(_straight(side, curve, width, height))[2] ** 2 for side in sides]
+        straight = np.split(_straight(whole, curve, width, height), ends)
+        rests = [_line(side)[2] ** 2 for side in straight]
         return sum(rests) + len(sides) * (stiff * curve / _USUAL_CURVE) ** 2
 
     found = 0.0
@@ -178,20 +183,25 @@ def _along_most(slope: Floats, reach: float) -> Floats:
     pixel apart, up to `reach` to either side) are the clearest."""
     some = slope[:: max(1, len(slope) // _MOST_LOOKED_AT)]
     worth = np.sqrt(np.minimum(some, _STRONG))
-    shares = np.linspace(0, 1, len(some))
-    ends = np.arange(-reach, reach + 0.01, max(1.0, reach / 10))
-    begin, end, bow = (
-        each.ravel()[:, None] for each in np.meshgrid(ends, ends, _BOWS, indexing="ij")
-    )
-    lines = begin + (end - begin) * shares + bow * 4 * shares * (1 - shares)
-    columns = np.clip(np.round(2 * (lines + reach)).astype(int), 0, some.shape[1] - 1)
-    clear = worth[np.arange(len(some)), columns].mean(axis=1)
-    cost = (np.abs(begin) + np.abs(end)).ravel() / (2 * reach) + np.abs(bow).ravel() / 8
-    best = int((clear - _FAR * worth.mean() * cost).argmax())
+    cells, lines, cost = _lines_tried(len(some), some.shape[1], reach)
+    clear = worth.ravel()[cells].mean(axis=1)
+    begin, end, bow = lines[int((clear - _FAR * worth.mean() * cost).argmax())].tolist()
     shares = np.linspace(0, 1, len(slope))
-    return np.asarray(
-        begin[best] + (end[best] - begin[best]) * shares + bow[best] * 4 * shares * (1 - shares)
-    )
+    return np.asarray(begin + (end - begin) * shares + bow * 4 * shares * (1 - shares))
+
+
+@lru_cache(maxsize=16)
+def _lines_tried(rows: int, columns: int, reach: float) -> tuple[Ints, Floats, Floats]:
+    """Lines (n, 3) by their ends' offsets and their bow; the numbers (n, rows) of the cells of so
+    many rows and columns that each leads through; and what it costs to lie far off."""
+    shares = np.linspace(0, 1, rows)
+    ends = np.arange(-reach, reach + 0.01, max(1.0, reach / 10))
+    lines = np.stack(np.meshgrid(ends, ends, _BOWS, indexing="ij"), axis=-1).reshape(-1, 3)
+    begin, end, bow = lines.T[:, :, None]
+    offsets = begin + (end - begin) * shares + bow * 4 * shares * (1 - shares)
+    at = np.clip(np.round(2 * (offsets + reach)).astype(np.int64), 0, columns - 1)
+    cost = np.abs(lines[:, :2]).sum(axis=1) / (2 * reach) + np.abs(lines[:, 2]) / 8
+    return at + np.arange(rows) * columns, lines, cost
 
 
 def _line(side: Floats) -> tuple[Points, Points, float]:
@@ -199,10 +209,9 @@ def _line(side: Floats) -> tuple[Points, Points, float]:
     lie off (root mean square)."""
     places, weights = side[:, :2], side[:, 2] / side[:, 2].sum()
     middle = weights @ places
-    _, sizes, right = np.linalg.svd(
-        (places - middle) * np.sqrt(weights)[:, None], full_matrices=False
-    )
-    return middle, right[0], float(sizes[1])
+    off = places - middle
+    sizes, ways = np.linalg.eigh((off * weights[:, None]).T @ off)
+    return middle, ways[:, 1], math.sqrt(max(float(sizes[0]), 0.0))
 
 
 def _straight(side: Floats, curve: float, width: int, height: int) -> Floats:
