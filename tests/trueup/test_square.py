@@ -58,6 +58,34 @@ class Photos(unittest.TestCase):
                 float(np.hypot(*(plan[1] - plan[0]))), np.hypot(90, 70), delta=0.004 * 114
             )
 
+    def test_a_side_goes_by_where_it_is_clear_not_by_the_soft_shadow_beside_it(self) -> None:
+        rng = np.random.default_rng(3)
+        photo = np.full((600, 800), 110.0)
+        photo[452:460, 190:610] -= 7  # its shadow
+        photo = cv2.GaussianBlur(photo, (0, 0), 3)
+        photo[150:450, 200:600] = 170
+        photo[400:450, 270:530] = 110  # there it is as bright as what it lies on
+        seen = cv2.GaussianBlur(photo, (0, 0), 1) + rng.normal(0, 2, photo.shape)
+        truth = np.array([(200.0, 150), (600, 150), (600, 450), (200, 450)])
+        nearly = truth + np.array([(1.0, 2), (-2, 1), (1, 4), (2, 3)])
+        found = sharpened(np.clip(seen, 0, 255).astype(np.uint8), nearly)
+        self.assertLess(np.abs(found.places - truth).max(), 0.4)
+
+    def test_sides_bowed_by_a_lens_meet_in_their_corners(self) -> None:
+        straight = np.array([(150.0, 120), (1450, 140), (1430, 1080), (170, 1060)])
+        for curve in (-0.02, 0.02):
+            photo = np.full((1200, 1600), 90, np.uint8)
+            sides = [
+                np.linspace(a, b, 60, endpoint=False)
+                for a, b in zip(straight, np.roll(straight, -1, axis=0), strict=True)
+            ]
+            rim = bent(np.concatenate(sides), curve, 1600, 1200) - 0.5
+            cv2.fillPoly(photo, [np.round(16 * rim).astype(np.int32)], 200, cv2.LINE_AA, 4)
+            found = find_corners(cv2.GaussianBlur(photo, (0, 0), 1), (260.0, 187.0))
+            assert found is not None
+            truth = bent(straight, curve, 1600, 1200)
+            self.assertLess(np.abs(found.places - truth).max(), 1.0)
+
     def test_bare_noise_has_no_corners(self) -> None:
         noise = np.random.default_rng(0).integers(100, 140, (300, 400)).astype(np.uint8)
         self.assertIsNone(find_corners(noise))

@@ -102,7 +102,7 @@ def _measured(
 
 def _straightest(sides: list[Floats], width: int, height: int, stiff: float) -> float:
     """The lens curve that makes sides straightest: what they lie off straight lines grows much as
-    its square, so that a few tell where it is least, and once more a few near there."""
+    its square, so that a few tell where it is least, and then a few near there."""
 
     whole, ends = np.concatenate(sides), np.cumsum([len(side) for side in sides])[:-1]
 
@@ -112,7 +112,7 @@ def _straightest(sides: list[Floats], width: int, height: int, stiff: float) -> 
         return sum(rests) + len(sides) * (stiff * curve / _USUAL_CURVE) ** 2
 
     found = 0.0
-    for reach in (_MOST_CURVED, _MOST_CURVED / 6):
+    for reach in (_MOST_CURVED, _MOST_CURVED / 3, _MOST_CURVED / 12):
         curves = found + reach * np.linspace(-1, 1, 5)
         bend, slope, _ = np.polyfit(curves - found, [off(curve) for curve in curves], 2)
         if bend > 0:

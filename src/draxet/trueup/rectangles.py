@@ -44,7 +44,7 @@ _MOST_MEASURED, _ROUGHLY, _FINELY = 56, 100, 400
 _MOST_ABOUT, _MOST_EACH, _ABOUT = 6, 5, 12
 """About so many of the likeliest, so many more outlines each are measured, whose sides lie up to so
 many working pixels beside theirs."""
-_WORSE, _STIFF = 0.2, 0.15
+_WORSE, _STIFF = 0.2, 0.08
 """Pixels by which sides measured at more places may lie farther off straight lines, and by which
 they must become straighter for a lens to be taken as curved as most are."""
 _SAME_PX, _SAME_SHARE = 4.0, 0.015
