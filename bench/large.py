@@ -80,7 +80,7 @@ def use(kind: str, path: Path) -> None:
 
     from draxet.ui.app import make_app
     from draxet.ui.canvas.tool import Pointer
-    from draxet.ui.shell.session import Stage
+    from draxet.ui.shell.stage import Stage
     from draxet.ui.shell.window import Window
 
     app = make_app()

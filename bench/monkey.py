@@ -41,7 +41,7 @@ from draxet.job.records import Job
 from draxet.job.sound import job_fault
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.fields import Field, WordField
-from draxet.ui.shell.session import Stage
+from draxet.ui.shell.stage import Stage
 from draxet.ui.shell.window import Window
 
 __all__ = ["Monkey", "Report"]

@@ -130,7 +130,7 @@ import os, sys, time, random, statistics
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 sys.path[:0] = {paths}
 from bench.programs import _big
-from draxet.machines.controller import read_program
+from draxet.machines.controller import (read_program)
 from draxet.machines.rehearsal import (rehearse)
 from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QImage, QPainter

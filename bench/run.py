@@ -483,7 +483,7 @@ def canvas() -> None:
     from draxet.job.sheet_records import Sheet
     from draxet.ui.app import make_app
     from draxet.ui.canvas.tool import Pointer
-    from draxet.ui.shell.session import Stage
+    from draxet.ui.shell.stage import Stage
     from draxet.ui.shell.window import Window
 
     app = make_app()
@@ -556,7 +556,7 @@ def _make(name: str, contours: list[Contour]) -> None:
     from draxet.make.cutting_through import give_cut
     from draxet.ui.app import make_app
     from draxet.ui.shell.ahead import load_ahead
-    from draxet.ui.shell.session import Stage
+    from draxet.ui.shell.stage import Stage
     from draxet.ui.shell.window import Window
 
     app = make_app()

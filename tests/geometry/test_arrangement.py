@@ -12,7 +12,7 @@ import shapely
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrangement import Arrangement, arrangement_of
 from draxet.geometry.contour import Contour, joined_spans
-from draxet.geometry.crossings import nearest_on
+from draxet.geometry.crossing_places import nearest_on
 from draxet.geometry.drawn import Stop, contour_of
 from draxet.geometry.shapes import ellipse
 from draxet.geometry.spans import ARC, CUBIC, LINE

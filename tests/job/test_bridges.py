@@ -14,8 +14,9 @@ import shapely
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import unit_ellipse
+from draxet.job.bridge_cuts import Cut, Held
 from draxet.job.bridge_edits import add_bridges
-from draxet.job.bridges import Cut, Held, cuts_held, cuts_of
+from draxet.job.bridges import cuts_held, cuts_of
 from draxet.job.contour_edits import add_contours, map_contours, remove_contours, replace_contours
 from draxet.job.contour_records import Bridge
 from draxet.job.falls import Falls

@@ -18,7 +18,8 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job import grouping
 from draxet.job.bridge_edits import add_bridges
-from draxet.job.codec import Parts, read_record, written
+from draxet.job.codec import read_record, written
+from draxet.job.codec_parts import Parts
 from draxet.job.contour_edits import (
     add_contours,
     change_contours,

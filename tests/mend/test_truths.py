@@ -13,7 +13,8 @@ from draxet.geometry.shapes import unit_ellipse
 from draxet.geometry.spans import ARC, LINE
 from draxet.job.contour_edits import add_contours
 from draxet.job.records import Job
-from draxet.mend.truths import Truth, all_taken, taken, truths_of
+from draxet.mend.truth_record import Truth
+from draxet.mend.truths import all_taken, taken, truths_of
 
 
 def job_of(*contours: Contour) -> tuple[Job, list[str]]:

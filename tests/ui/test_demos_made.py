@@ -16,7 +16,7 @@ from draxet.job.program import Program
 from draxet.machines.simulated_camera import leaf_stencil
 from draxet.trueup.true import set_true_lengths
 from draxet.ui.demo import demo_job
-from draxet.ui.shell.session import Stage
+from draxet.ui.shell.stage import Stage
 from tests.ui.driver import WindowTest
 
 Key = Qt.Key

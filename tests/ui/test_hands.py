@@ -21,7 +21,7 @@ from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.chooser import JobChooser
 from draxet.ui.shell.fields import Field
 from draxet.ui.shell.keys_page import KeysPage
-from draxet.ui.shell.session import Stage
+from draxet.ui.shell.stage import Stage
 from tests.shapes import ROOT
 from tests.ui.driver import WindowTest
 

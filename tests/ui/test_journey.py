@@ -13,7 +13,7 @@ from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 
 from draxet.job.file import read_job
-from draxet.ui.shell.session import Stage
+from draxet.ui.shell.stage import Stage
 from tests.shapes import ROOT, apart
 from tests.ui.driver import WindowTest
 

@@ -21,8 +21,8 @@ from draxet.job.recipe import RECIPES
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.make.cutting_through import give_cut
-from draxet.ui.shell.session import Stage
 from draxet.ui.shell.shelf import kept_machines, kept_recipes, put_away_recipes
+from draxet.ui.shell.stage import Stage
 from draxet.ui.stages.make.recipe_chooser import RecipeChooser, found_recipes
 from tests.ui.driver import WindowTest
 

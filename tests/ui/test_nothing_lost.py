@@ -30,8 +30,8 @@ from draxet.ui.app import Catcher
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.autosave import copies_folder
 from draxet.ui.shell.left_behind import LeftBehindChooser
-from draxet.ui.shell.session import Stage
 from draxet.ui.shell.signoffs import SignOff, sign_offs
+from draxet.ui.shell.stage import Stage
 from tests.ui.driver import WindowTest
 
 

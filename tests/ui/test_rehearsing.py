@@ -29,7 +29,7 @@ from draxet.make.program_making import program_of
 from draxet.prove.leaving import KINDS
 from draxet.prove.program_file import program_text, rehearsed
 from draxet.ui.canvas.played import place_at
-from draxet.ui.shell.session import Stage
+from draxet.ui.shell.stage import Stage
 from tests.ui.driver import WindowTest
 
 Key = Qt.Key

@@ -26,7 +26,7 @@ from draxet.ui.demo import demo_job
 from draxet.ui.shell.context import entries_at
 from draxet.ui.shell.history_page import HistoryPage
 from draxet.ui.shell.life_size import keep_scale, kept_scale
-from draxet.ui.shell.session import Stage
+from draxet.ui.shell.stage import Stage
 from tests.job.test_laws import Stamp, StampedJob
 from tests.ui.driver import WindowTest
 

@@ -29,7 +29,7 @@ from draxet.progress import Cancelled, Progress
 from draxet.prove.leaving import leave
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.aside import Aside
-from draxet.ui.shell.session import Stage
+from draxet.ui.shell.stage import Stage
 from draxet.ui.shell.watching import Watching
 from draxet.ui.stages.mend.preview import PreviewRows, simpler
 from tests.ui import apart_tasks

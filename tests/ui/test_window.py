@@ -29,7 +29,7 @@ from draxet.job.steps import Crop, PrepareStep
 from draxet.progress import Progress
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.finder import Finder
-from draxet.ui.shell.session import Stage
+from draxet.ui.shell.stage import Stage
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.true_up.length_tools import KnownLengthTool
 from draxet.ui.stages.true_up.square_tool import SquareTool

@@ -16,7 +16,8 @@ from draxet.files import reason
 from draxet.job.machine import Machine
 from draxet.job.records import Job
 from draxet.job.sides import Run, runs_of, side_of
-from draxet.machines.controller import Steps, read_program
+from draxet.machines.controller import read_program
+from draxet.machines.program_steps import Steps
 from draxet.machines.rehearsal import rehearse
 from draxet.machines.rehearsal_records import Rehearsal, Stock
 from draxet.prove.against import Against, against

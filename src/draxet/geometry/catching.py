@@ -16,7 +16,8 @@ import numpy as np
 
 from draxet.geometry.arrays import Floats, Ints, Points, norms
 from draxet.geometry.contour import Contour, boxes_of, joined_spans
-from draxet.geometry.crossings import crossings_of, nearest_on
+from draxet.geometry.crossing_places import nearest_on
+from draxet.geometry.crossings import crossings_of
 from draxet.geometry.spans import ARC, Spans
 from draxet.record import record
 

@@ -12,7 +12,8 @@ from scipy.spatial import cKDTree
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.geometry.contour import Contour
-from draxet.geometry.crossings import nearest_on, parts_of, self_crossings
+from draxet.geometry.crossing_places import nearest_on
+from draxet.geometry.crossings import parts_of, self_crossings
 from draxet.geometry.spans import Spans
 from draxet.record import record
 

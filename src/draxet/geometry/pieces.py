@@ -10,7 +10,8 @@ import numpy as np
 
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
-from draxet.geometry.crossings import crossings, nearest_on, parts_of, self_crossings
+from draxet.geometry.crossing_places import nearest_on
+from draxet.geometry.crossings import crossings, parts_of, self_crossings
 from draxet.geometry.spans import CUBIC, Spans
 
 __all__ = [

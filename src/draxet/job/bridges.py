@@ -15,75 +15,25 @@ from functools import lru_cache
 
 import numpy as np
 
-from draxet.geometry.arrays import Floats, Points
-from draxet.geometry.contour import Contour, boxes_of, joined_spans
+from draxet.geometry.arrays import Floats
+from draxet.geometry.contour import Contour, boxes_of
 from draxet.geometry.crossings import crossings
 from draxet.geometry.measured import Measured
-from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.pieces import place_at, position_near
-from draxet.geometry.spans import Spans
 from draxet.geometry.winding import winds
+from draxet.job.bridge_cuts import EPSILON, STAYS, Cut, Effect, Held
+from draxet.job.bridge_rays import foot
+from draxet.job.bridge_strips import Strip, cuts_crossed, strips_of
 from draxet.job.contour_records import Bridge, ContourItem
 from draxet.job.operations import Side
 from draxet.job.records import Job
-from draxet.record import record
 
-__all__ = ["BRIDGE_REACH", "Cut", "Effect", "Held", "cuts_held", "cuts_of", "first_hits"]
+__all__ = ["BRIDGE_REACH", "cuts_held", "cuts_of"]
 
 BRIDGE_REACH = 2.0
 """mm: a bridge whose contour is gone holds one that lies so near to its place."""
-_FARTHEST = 500.0
-"""mm: a strip is no longer."""
-_FEW_RAYS = 16
-_NEAR_BY = 40.0
-"""mm: most strips are shorter."""
-_OFF = 1e-3
-_EPSILON = 1e-6
+
 _ROUNDS = 60
-
-
-@record(frozen=True)
-class Cut:
-    """A contour as it is cut: on which side, how wide (mm), and the ids of the job's contours that
-    it comes from."""
-
-    contour: Contour
-    side: Side
-    width: float
-    ids: tuple[str, ...]
-    of: int = 0
-    """The number of the cut, among those that were given, that says how it is cut."""
-
-
-@record(frozen=True, eq=False)
-class Effect:
-    """What a bridge does: the strip (closed) or the stretch of the cut (open) that it keeps, and
-    its middle; without a shape it holds nothing, for the reason in `lost`."""
-
-    bridge: Bridge
-    place: tuple[float, float]
-    shape: Contour | None
-    lost: str = ""
-
-
-@record(frozen=True, eq=False)
-class Held:
-    """Cuts as they run with bridges, and what each bridge does."""
-
-    cuts: tuple[Cut, ...]
-    effects: tuple[Effect, ...]
-
-
-@record(frozen=True, eq=False)
-class _Strip:
-    """A strip from one cut to another (their numbers): its outline, and its ends."""
-
-    bridge: Bridge
-    first: int
-    second: int
-    start: Points
-    end: Points
-    outline: Contour
 
 
 def cuts_of(job: Job, items: Sequence[ContourItem], width: float) -> list[Cut]:
@@ -117,21 +67,20 @@ def cuts_held(cuts: Sequence[Cut], bridges: Sequence[Bridge]) -> Held:
             effects[bridge.id] = Effect(bridge, (bridge.x, bridge.y), None, _GONE)
         else:
             (over if bridge.across else in_line).append((bridge, number))
-    strips: list[_Strip] = []
-    for (bridge, _), strip in zip(over, _strips(over, cuts), strict=True):
-        if isinstance(strip, _Strip):
+    strips: list[Strip] = []
+    for (bridge, _), strip in zip(over, strips_of(over, cuts), strict=True):
+        if isinstance(strip, Strip):
             strips.append(strip)
         else:
             effects[bridge.id] = Effect(bridge, (bridge.x, bridge.y), None, strip)
-    lines = _crossed(list(cuts), strips, effects)
+    lines = cuts_crossed(list(cuts), strips, effects)
     for bridge, number in in_line:
         lines = _interrupted(lines, bridge, number, cuts, effects)
     return Held(tuple(lines), tuple(effects[bridge.id] for bridge in bridges))
 
 
 _GONE = "no contour lies there any more"
-_NO_OTHER = "it leads to no other contour"
-_STAYS = "what lies there stays anyway"
+
 _TOO_SMALL = "the contour is too small for it"
 
 
@@ -148,210 +97,8 @@ def _nearest(contours: Sequence[Contour], boxes: Floats, bridge: Bridge) -> int 
     return number if best <= BRIDGE_REACH else None
 
 
-@lru_cache(maxsize=8192)
-def _foot(contour: Contour, x: float, y: float) -> tuple[float, float]:
-    """The place on a contour that is nearest to another."""
-    a, b = place_at(contour, position_near(contour, x, y)).tolist()
-    return a, b
-
-
 def _distance(contour: Contour, x: float, y: float) -> float:
-    return math.dist(_foot(contour, x, y), (x, y))
-
-
-# --- across
-
-
-def first_hits(
-    contours: Sequence[Contour], starts: Points, angles: Floats
-) -> list[tuple[int, Points] | None]:
-    """Of each ray, from its start (n, 2) at its angle (n,) in radians, the contour that it meets
-    first, and where; None where it meets none."""
-    found: list[tuple[int, Points] | None] = [None] * len(starts)
-    for far in (_NEAR_BY, _FARTHEST):
-        left = np.array([k for k, each in enumerate(found) if each is None], dtype=np.int64)
-        if not len(left):
-            break
-        ends = starts[left] + far * np.column_stack([np.cos(angles[left]), np.sin(angles[left])])
-        some = _in_the_way(contours, starts[left], ends)
-        spans, owner = joined_spans([contours[k] for k in some])
-        rays = Spans(
-            starts[left],
-            ends,
-            np.zeros(len(left), dtype=np.int64),
-            np.zeros(len(left)),
-            np.zeros((len(left), 2, 2)),
-        )
-        met = crossings(rays, spans)
-        ahead = np.flatnonzero(met.t * far > _OFF)
-        order = ahead[np.lexsort((met.t[ahead], met.first[ahead]))]
-        rows, at = np.unique(met.first[order], return_index=True)
-        for row, hit in zip(rows.tolist(), order[at].tolist(), strict=True):
-            found[int(left[row])] = some[int(owner[met.second[hit]])], met.points[hit]
-    return found
-
-
-def _in_the_way(contours: Sequence[Contour], starts: Points, ends: Points) -> list[int]:
-    """The numbers of contours that a few rays may meet; of many rays, all."""
-    if len(starts) > _FEW_RAYS:
-        return list(range(len(contours)))
-    boxes, near = boxes_of(contours), np.zeros(len(contours), dtype=bool)
-    for low, high in zip(np.minimum(starts, ends), np.maximum(starts, ends), strict=True):
-        near |= (boxes[:, :2] <= high).all(axis=1) & (boxes[:, 2:] >= low).all(axis=1)
-    return np.flatnonzero(near).tolist()
-
-
-def _strips(bridges: Sequence[tuple[Bridge, int]], cuts: Sequence[Cut]) -> list[_Strip | str]:
-    """The strip of each bridge, which begins on the cut of its number; or why it has none."""
-    if not bridges:
-        return []
-    contours = [cut.contour for cut in cuts]
-    starts = np.array([_foot(contours[k], bridge.x, bridge.y) for bridge, k in bridges])
-    hits = first_hits(contours, starts, np.radians([bridge.angle for bridge, _ in bridges]))
-    found: list[_Strip | str] = []
-    for (bridge, number), start, hit in zip(bridges, starts, hits, strict=True):
-        if hit is None or not contours[number].closed or not contours[hit[0]].closed:
-            found.append(_NO_OTHER)
-            continue
-        second, end = hit
-        taken = max(
-            (cuts[k].width for k in (number, second) if cuts[k].side is Side.ON), default=0.0
-        )
-        found.append(
-            _Strip(
-                bridge,
-                number,
-                second,
-                start,
-                end,
-                _rectangle(start, end, (bridge.width + taken) / 2),
-            )
-        )
-    return found
-
-
-def _rectangle(start: Points, end: Points, half: float) -> Contour:
-    """About a straight way, `half` to either side and twice that beyond its ends, so that it parts
-    what curves away from it."""
-    along = (end - start) / max(float(np.hypot(*(end - start))), _EPSILON)
-    aside = half * np.array([-along[1], along[0]])
-    a, b = start - 2 * half * along, end + 2 * half * along
-    return Contour.make([a + aside, a - aside, b - aside, b + aside])
-
-
-def _tied(count: int, strips: Sequence[_Strip]) -> list[tuple[list[int], list[_Strip]]]:
-    """So many cuts' numbers by what strips tie together, with those strips."""
-    root = list(range(count))
-
-    def root_of(k: int) -> int:
-        while root[k] != k:
-            k = root[k]
-        return k
-
-    for strip in strips:
-        root[root_of(strip.second)] = root_of(strip.first)
-    tying: dict[int, list[_Strip]] = {}
-    for strip in strips:
-        tying.setdefault(root_of(strip.first), []).append(strip)
-    members: dict[int, list[int]] = {name: [] for name in tying}
-    for k in range(count):
-        if root_of(k) in members:
-            members[root_of(k)].append(k)
-    return [(members[name], some) for name, some in tying.items()]
-
-
-def _crossed(cuts: list[Cut], strips: Sequence[_Strip], effects: dict[str, Effect]) -> list[Cut]:
-    """Cuts parted by the strips that lead over them; those that strips tie together are parted
-    together."""
-    clusters = _tied(len(cuts), strips)
-    apart = set(range(len(cuts))) - {k for numbers, _ in clusters for k in numbers}
-    left = [cuts[k] for k in sorted(apart)]
-    for numbers, some in clusters:
-        parted = _parted(
-            tuple(cuts[k].contour for k in numbers),
-            tuple(strip.outline for strip in some),
-            tuple(_middle(strip) for strip in some),
-        )
-        ids = tuple(dict.fromkeys(each for k in numbers for each in cuts[k].ids))
-        outer = cuts[numbers[parted.outer]]
-        sound = outer.side is not Side.OUTSIDE
-        for strip, lies_over in zip(some, parted.over, strict=True):
-            holds = sound and lies_over
-            x, y = _middle(strip)
-            effects[strip.bridge.id] = Effect(
-                strip.bridge, (x, y), strip.outline if holds else None, "" if holds else _STAYS
-            )
-        if not sound or not all(parted.over):
-            left += _crossed(
-                [cuts[k] for k in numbers],
-                _renumbered(some, numbers, parted.over) if sound else [],
-                {},
-            )
-            continue
-        turned = {Side.INSIDE: Side.OUTSIDE, Side.ON: Side.ON}[outer.side]
-        left += [
-            Cut(contour, turned if hole else outer.side, outer.width, ids, outer.of)
-            for contour, hole in parted.contours
-        ]
-    return sorted(left, key=lambda cut: cut.of)
-
-
-def _middle(strip: _Strip) -> tuple[float, float]:
-    x, y = ((strip.start + strip.end) / 2).tolist()
-    return x, y
-
-
-def _renumbered(
-    strips: Sequence[_Strip], numbers: Sequence[int], over: Sequence[bool]
-) -> list[_Strip]:
-    """Those of the strips that part something, their cuts counted among `numbers`."""
-    of = {number: k for k, number in enumerate(numbers)}
-    return [
-        _Strip(s.bridge, of[s.first], of[s.second], s.start, s.end, s.outline)
-        for s, fine in zip(strips, over, strict=True)
-        if fine
-    ]
-
-
-@record(frozen=True, eq=False)
-class _Parted:
-    """Contours and whether each is a hole; the number of the outermost contour that they come from;
-    whether each strip leads over what is taken away."""
-
-    contours: tuple[tuple[Contour, bool], ...]
-    outer: int
-    over: tuple[bool, ...]
-
-
-@lru_cache(maxsize=4096)
-def _parted(
-    contours: tuple[Contour, ...],
-    strips: tuple[Contour, ...],
-    middles: tuple[tuple[float, float], ...],
-) -> _Parted:
-    """The area that contours bound, every second one a hole, less some strips."""
-    from draxet.geometry.arrangement import arrangement_of
-
-    outer = int(np.argmin(nesting_depths(contours)))
-    over = tuple(
-        sum(winds(contour, *middle) for contour in contours) % 2 == 1 for middle in middles
-    )
-    if not all(over):
-        return _Parted((), outer, over)
-    found = arrangement_of([*contours, *strips])
-    count = len(contours)
-    kept = [
-        k
-        for k, region in enumerate(found.regions)
-        if sum(n < count for n in region.covered) % 2 == 1
-        and all(n < count for n in region.covered)
-    ]
-    return _Parted(
-        tuple((contour, contour.area < 0) for contour in found.outline_of(kept)), outer, over
-    )
-
-
-# --- in the line
+    return math.dist(foot(contour, x, y), (x, y))
 
 
 def _interrupted(
@@ -365,7 +112,7 @@ def _interrupted(
         if ids & set(line.ids)
     ]
     if not away:
-        effects[bridge.id] = Effect(bridge, (bridge.x, bridge.y), None, _STAYS)
+        effects[bridge.id] = Effect(bridge, (bridge.x, bridge.y), None, STAYS)
         return lines
     _, number = min(away)
     cut = lines[number]
@@ -487,7 +234,7 @@ def _edge(
     to it."""
     if side is Side.ON or not other.closed:
         return wide / 2
-    inside = winds(other, *line.place(at if abs(at - along) > _EPSILON else along + 0.01).tolist())
+    inside = winds(other, *line.place(at if abs(at - along) > EPSILON else along + 0.01).tolist())
     return wide if inside == (side is Side.INSIDE) else 0.0
 
 
@@ -496,7 +243,7 @@ def _stop_short(
 ) -> tuple[float, float] | None:
     """From where the line meets another one to where it is far enough from that, on the side where
     the place lies."""
-    way = 1.0 if at >= met and (line.contour.closed or met < line.length - _EPSILON) else -1.0
+    way = 1.0 if at >= met and (line.contour.closed or met < line.length - EPSILON) else -1.0
 
     def away(far: float) -> float:
         return _distance(other, *line.place(met + way * far).tolist())

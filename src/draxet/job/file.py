@@ -24,7 +24,8 @@ from pathlib import Path
 from typing import Any, BinaryIO, get_args
 
 from draxet.files import reason, write_whole
-from draxet.job.codec import CodecError, Parts, fields_of, read_record, written
+from draxet.job.codec import fields_of, read_record, written
+from draxet.job.codec_parts import CodecError, Parts
 from draxet.job.container import FoundPart, parts_found
 from draxet.job.old_versions import from_version_1, from_version_2, from_version_4
 from draxet.job.ranges import Each

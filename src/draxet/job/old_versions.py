@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from draxet.job.codec import CodecError
+from draxet.job.codec_parts import CodecError
 
 __all__ = ["from_version_1", "from_version_2", "from_version_4"]
 

@@ -24,7 +24,7 @@ from typing import Any
 
 import numpy as np
 
-from draxet.job.codec import Parts
+from draxet.job.codec_parts import Parts
 from draxet.job.file import VERSION, JobFileError, OpenedJob, job_of, open_job, save_job
 from draxet.job.old_versions import from_version_4
 from draxet.job.records import Job

@@ -19,7 +19,8 @@ from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import nesting_depths, polygons_of, uncrossed
 from draxet.geometry.shared_edges import Run, shared_edges
-from draxet.job.bridges import Cut, cuts_held
+from draxet.job.bridge_cuts import Cut
+from draxet.job.bridges import cuts_held
 from draxet.job.contour_records import ContourItem
 from draxet.job.operations import CutThrough, Side
 from draxet.job.records import Job

@@ -11,185 +11,46 @@ from __future__ import annotations
 
 import math
 import re
-from bisect import bisect_right
 from collections.abc import Sequence
 
-import numpy as np
-
-from draxet.cached import cached_property
-from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.job.dialect import Dialect
+from draxet.machines.plotter_language import read_plotter
+from draxet.machines.program_steps import StepReading, Steps
 from draxet.outside import OutsideError, sane
-from draxet.record import record
 
-__all__ = ["Problem", "Steps", "read_program"]
+__all__ = ["read_program"]
 
 _INCH = 25.4
-_USUAL = frozenset({"M3", "M4", "M5", "M6", "M7", "M8", "M9"})
-_PLOTTER_STEP = 0.025
+
 _ARC_FITS = 0.02
 """mm: so far an arc's two radii may differ."""
+
 _MOST_LINES = 5_000_000
-_MOST_PROBLEMS = 500
+
 _WORD = re.compile(r"([A-Za-z])\s*([+-]?(?:\d+\.?\d*|\.\d+))")
+
 _LETTERS = "GMNXYZIJRFSTPO"
+
 _PLAIN = re.compile(r"G([01]) X(-?\d+\.?\d*) Y(-?\d+\.?\d*)(?: F(\d+\.?\d*))?$")
+
 _FARTHEST = 1e6
+
 _LONG = 9
 """Letters of a number that is looked at before it is believed."""
+
 _REMARK = re.compile(r"\([^()]*\)|;.*$")
-_PLOTTER = re.compile(r"\s*([A-Za-z]{2})([^;A-Za-z]*);?")
-
-
-@record(frozen=True)
-class Problem:
-    """What is wrong in a program, and in which line (from 1)."""
-
-    line: int
-    words: str
-
-
-@record(frozen=True, eq=False)
-class Steps:
-    """m moves as a controller makes them, from the origin on: `to` (m, 3) where each ends in mm,
-    `centre` (m, 2) and `turn` (m,) of arcs, `rapid` (m,), `feed` (m,) in mm a minute, `on` (m,)
-    whether beam, torch, spindle or pen is, `power` (m,) as it was written, `air` (m,), `tool` (m,),
-    `line` (m,) of the text from 1, `inches` (m,) whether lengths were in inches.
-    waits : seconds before a move, by its number. remarks : of each comment its line and words.
-    lines : the text. problems : what could not be followed."""
-
-    to: Points
-    centre: Points
-    turn: Floats
-    rapid: Bools
-    feed: Floats
-    on: Bools
-    power: Floats
-    air: Bools
-    tool: Ints
-    line: Ints
-    inches: Bools
-    waits: dict[int, float]
-    remarks: tuple[tuple[int, str], ...]
-    lines: tuple[str, ...]
-    problems: tuple[Problem, ...]
-
-    def __len__(self) -> int:
-        return len(self.to)
-
-    @cached_property
-    def begins(self) -> Points:
-        """Where each begins (m, 3)."""
-        return np.vstack([np.zeros((1, 3)), self.to[:-1]]) if len(self.to) else np.zeros((0, 3))
-
-    @cached_property
-    def lengths(self) -> Floats:
-        """How long each is (m,), in mm, along its arc and its height."""
-        begins = self.begins
-        level = np.where(
-            self.turn != 0,
-            norms(begins[:, :2] - self.centre) * np.abs(self.turn),
-            norms(self.to[:, :2] - begins[:, :2]),
-        )
-        found: Floats = np.hypot(level, self.to[:, 2] - begins[:, 2])
-        return found
-
-    def remark(self, line: int) -> str:
-        """What the file said last, up to a line; "" where it said nothing."""
-        k = bisect_right(self.remarks, line, key=lambda remark: remark[0])
-        return self.remarks[k - 1][1] if k else ""
-
-
-class _Reading:
-    """The modal state of a controller, and the moves that it made."""
-
-    def __init__(self, dialect: Dialect) -> None:
-        words = (
-            (dialect.on, "on"),
-            (dialect.off, "off"),
-            (dialect.air_on, "air on"),
-            (dialect.air_off, "air off"),
-            (dialect.change, "change"),
-        )
-        self.own = [
-            (_own_word(word), what)
-            for word, what in words
-            if word.strip() and word.strip().upper() not in _USUAL
-        ]
-        """The words that only this machine has, and what they do."""
-        self.at = [0.0, 0.0, 0.0]
-        self.scale, self.absolute, self.motion = 1.0, True, 0
-        self.feed, self.power, self.on, self.air, self.tool = 0.0, 0.0, False, False, 0
-        self.rows: list[tuple[float, ...]] = []
-        self.waits: dict[int, float] = {}
-        self.remarks: list[tuple[int, str]] = []
-        self.problems: list[Problem] = []
-        self.ended = False
-
-    def wrong(self, line: int, words: str) -> None:
-        if len(self.problems) < _MOST_PROBLEMS:
-            self.problems.append(Problem(line, words))
-
-    def go(
-        self,
-        line: int,
-        to: Sequence[float],
-        centre: Sequence[float] = (0.0, 0.0),
-        turn: float = 0.0,
-    ) -> None:
-        rapid = self.motion == 0
-        self.rows.append(
-            (
-                *to,
-                *centre,
-                turn,
-                rapid,
-                self.feed,
-                self.on,
-                self.power,
-                self.air,
-                self.tool,
-                line,
-                self.scale != 1.0,
-            )
-        )
-        self.at = list(to)
-
-    def steps(self, lines: Sequence[str]) -> Steps:
-        rows = np.array(self.rows, dtype=np.float64).reshape(-1, 14)
-        return Steps(
-            rows[:, :3],
-            rows[:, 3:5],
-            rows[:, 5],
-            rows[:, 6] > 0,
-            rows[:, 7],
-            rows[:, 8] > 0,
-            rows[:, 9],
-            rows[:, 10] > 0,
-            rows[:, 11].astype(np.int64),
-            rows[:, 12].astype(np.int64),
-            rows[:, 13] > 0,
-            self.waits,
-            tuple(self.remarks),
-            tuple(lines),
-            tuple(self.problems),
-        )
-
-
-def _own_word(word: str) -> re.Pattern[str]:
-    return re.compile(rf"(?<![A-Z0-9.]){re.escape(word.strip())}(?![0-9.])", re.IGNORECASE)
 
 
 def read_program(text: str, dialect: Dialect | None = None) -> Steps:
     """The moves of a program's text, in either language; `dialect` has the words that its machine
     alone knows."""
     lines = text.splitlines()
-    reading = _Reading(dialect or Dialect())
+    reading = StepReading(dialect or Dialect())
     if len(lines) > _MOST_LINES:
         reading.wrong(_MOST_LINES, f"the program has over {_MOST_LINES:,} lines")
         lines = lines[:_MOST_LINES]
     if re.match(r"\s*(IN|PU|PD|SP|PA)[;\d ,]", text[:200]):
-        _read_plotter(lines, reading)
+        read_plotter(lines, reading)
         return reading.steps(lines)
     for number, line in enumerate(lines, 1):
         if (plain := _PLAIN.match(line)) is not None and reading.absolute and not reading.ended:
@@ -204,7 +65,7 @@ def read_program(text: str, dialect: Dialect | None = None) -> Steps:
     return reading.steps(lines)
 
 
-def _go_plainly(plain: re.Match[str], number: int, state: _Reading) -> None:
+def _go_plainly(plain: re.Match[str], number: int, state: StepReading) -> None:
     """The straight move of which most lines consist, without further ado."""
     kind, x, y, feed = plain.groups()
     if feed and len(feed) > _LONG:
@@ -220,7 +81,7 @@ def _go_plainly(plain: re.Match[str], number: int, state: _Reading) -> None:
     state.go(number, (*to, state.at[2]))
 
 
-def _read_line(line: str, number: int, state: _Reading) -> None:
+def _read_line(line: str, number: int, state: StepReading) -> None:
     for found in _REMARK.finditer(line):
         state.remarks.append((number, found[0].strip("();").strip()))
     rest = _without_own_words(_REMARK.sub(" ", line), state).strip()
@@ -262,7 +123,7 @@ def _read_line(line: str, number: int, state: _Reading) -> None:
         _moved(values, number, state)
 
 
-def _without_own_words(line: str, state: _Reading) -> str:
+def _without_own_words(line: str, state: StepReading) -> str:
     """What else stands in a line, once the words that only this machine has are done."""
     for word, what in state.own:
         line, found = word.subn(" ", line)
@@ -272,7 +133,7 @@ def _without_own_words(line: str, state: _Reading) -> str:
     return line
 
 
-def _prepared(value: float, number: int, state: _Reading) -> None:
+def _prepared(value: float, number: int, state: StepReading) -> None:
     """A word G."""
     match value:
         case 0 | 1 | 2 | 3:
@@ -287,7 +148,7 @@ def _prepared(value: float, number: int, state: _Reading) -> None:
             state.wrong(number, f"G{value:g} is not known here")
 
 
-def _switched(value: float, number: int, state: _Reading) -> None:
+def _switched(value: float, number: int, state: StepReading) -> None:
     """A word M."""
     match value:
         case 3 | 4:
@@ -304,7 +165,7 @@ def _switched(value: float, number: int, state: _Reading) -> None:
             state.wrong(number, f"M{value:g} is not known here")
 
 
-def _moved(values: dict[str, float], number: int, state: _Reading) -> None:
+def _moved(values: dict[str, float], number: int, state: StepReading) -> None:
     to = [
         (values[axis] * state.scale + (0.0 if state.absolute else state.at[k]))
         if axis in values
@@ -326,7 +187,7 @@ def _moved(values: dict[str, float], number: int, state: _Reading) -> None:
 
 
 def _arc(
-    values: dict[str, float], to: Sequence[float], number: int, state: _Reading
+    values: dict[str, float], to: Sequence[float], number: int, state: StepReading
 ) -> tuple[tuple[float, float], float] | None:
     """The centre of an arc and the angle that it turns through; told where its ends do not fit."""
     x, y = state.at[:2]
@@ -368,48 +229,3 @@ def _arc(
     if turn < 1e-9 or (math.dist((x, y), to[:2]) < 1e-9 and first > 0):
         turn = 2 * math.pi
     return centre, way * turn
-
-
-def _read_plotter(lines: Sequence[str], state: _Reading) -> None:
-    """The language of pens: up and down, to places in steps, and which pen."""
-    state.motion, state.feed, state.power = 0, 0.0, 100.0
-    for number, line in enumerate(lines, 1):
-        at = 0
-        while at < len(line.rstrip()):
-            found = _PLOTTER.match(line, at)
-            if found is None:
-                state.wrong(number, f"{line[at : at + 20]!r} cannot be read")
-                break
-            at = found.end()
-            _plotted(found[1].upper(), found[2], number, state)
-    state.ended = True
-
-
-def _plotted(word: str, rest: str, number: int, state: _Reading) -> None:
-    try:
-        values = [sane(each, word) for each in rest.replace(",", " ").split()]
-    except OutsideError as error:
-        state.wrong(number, str(error))
-        return
-    match word:
-        case "IN":
-            state.on, state.absolute = False, True
-        case "SP":
-            state.tool = int(values[0]) if values else 0
-        case "VS":
-            state.feed = values[0] * 600.0 if values else 0.0  # given in cm a second
-        case "PA" | "PR":
-            state.absolute = word == "PA"
-        case "PU" | "PD":
-            state.on = word == "PD"
-        case _:
-            state.wrong(number, f"{word} is not known here")
-            return
-    if word in ("PA", "PR", "PU", "PD") and values:
-        if len(values) % 2:
-            state.wrong(number, f"{word} wants places of two numbers each")
-            return
-        state.motion = 1 if state.on else 0
-        for x, y in zip(values[::2], values[1::2], strict=True):
-            base = (0.0, 0.0) if state.absolute else state.at
-            state.go(number, (x * _PLOTTER_STEP + base[0], y * _PLOTTER_STEP + base[1], 0.0))

@@ -16,7 +16,7 @@ import shapely
 
 from draxet.geometry.arrays import Bools, Floats, Ints
 from draxet.job.machine import Machine
-from draxet.machines.controller import Steps
+from draxet.machines.program_steps import Steps
 from draxet.machines.rehearsal_records import SPECK, Loose, Rehearsal, Stock, swept
 from draxet.machines.rehearsal_troubles import (
     into_kept_clear,

@@ -12,7 +12,7 @@ from draxet.cached import cached_property
 from draxet.geometry.arrays import Bools, Floats, Ints, norms
 from draxet.geometry.turning import box_of, way_points
 from draxet.job.machine import Machine
-from draxet.machines.controller import Steps
+from draxet.machines.program_steps import Steps
 from draxet.record import record
 
 __all__ = ["FINE", "SPECK", "Loose", "Rehearsal", "Stock", "Trouble", "swept"]

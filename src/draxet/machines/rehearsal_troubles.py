@@ -11,7 +11,7 @@ import shapely
 from draxet.geometry.arrays import Bools, Floats, Ints, norms
 from draxet.geometry.nesting import as_polygon
 from draxet.geometry.turning import boxes, way_points
-from draxet.machines.controller import Steps
+from draxet.machines.program_steps import Steps
 from draxet.machines.rehearsal_records import FINE, Loose, Rehearsal, Trouble
 
 __all__ = ["into_kept_clear", "moved_wrongly", "on_loose_pieces", "troubles_told"]

@@ -5,7 +5,8 @@ from __future__ import annotations
 import json
 from collections.abc import Sequence
 
-from draxet.job.codec import InWords, written
+from draxet.job.codec import written
+from draxet.job.codec_parts import InWords
 from draxet.job.machine import Machine
 from draxet.make.rows import RowError, read_row, rows_of
 

@@ -10,7 +10,8 @@ from collections.abc import Sequence
 from dataclasses import fields
 from typing import Any
 
-from draxet.job.codec import Parts, written
+from draxet.job.codec import written
+from draxet.job.codec_parts import Parts
 from draxet.job.recipe import Recipe
 from draxet.make.rows import RowError, read_row, rows_of
 

@@ -6,7 +6,8 @@ from __future__ import annotations
 import json
 from typing import Any, TypeVar
 
-from draxet.job.codec import CodecError, InWords, read_record
+from draxet.job.codec import read_record
+from draxet.job.codec_parts import CodecError, InWords
 from draxet.job.sound import fault_of
 
 __all__ = ["RowError", "read_row", "rows_of"]

@@ -13,7 +13,8 @@ import numpy as np
 
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
-from draxet.geometry.crossings import nearest_on, parts_of
+from draxet.geometry.crossing_places import nearest_on
+from draxet.geometry.crossings import parts_of
 from draxet.geometry.spans import ARC, CUBIC, LINE, Spans
 
 __all__ = [

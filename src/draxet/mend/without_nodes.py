@@ -10,7 +10,8 @@ import numpy as np
 
 from draxet.geometry.arrays import Ints, Points, norms
 from draxet.geometry.contour import Contour, joined_spans
-from draxet.geometry.crossings import crossings, nearest_on, self_crossings
+from draxet.geometry.crossing_places import nearest_on
+from draxet.geometry.crossings import crossings, self_crossings
 from draxet.geometry.fitting.cubics import fit_cubics
 from draxet.geometry.fitting.intervals import Chords, Intervals
 from draxet.geometry.spans import ARC, CUBIC, LINE, Spans

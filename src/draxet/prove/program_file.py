@@ -17,7 +17,8 @@ from draxet.job.operations import CutThrough
 from draxet.job.program import Program
 from draxet.job.records import Job
 from draxet.job.sides import Run
-from draxet.machines.controller import Steps, read_program
+from draxet.machines.controller import read_program
+from draxet.machines.program_steps import Steps
 from draxet.machines.rehearsal import rehearse
 from draxet.machines.rehearsal_records import Rehearsal, Stock
 from draxet.record import record

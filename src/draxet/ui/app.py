@@ -18,9 +18,9 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 from draxet.ui.look.style import dress
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.ahead import load_ahead
-from draxet.ui.shell.fields import set_part
 from draxet.ui.shell.garbage import Garbage
-from draxet.ui.shell.session import Stage
+from draxet.ui.shell.slip_parts import set_part
+from draxet.ui.shell.stage import Stage
 from draxet.ui.shell.window import Window
 
 __all__ = ["Catcher", "make_app", "run_window"]

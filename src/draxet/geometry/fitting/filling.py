@@ -12,48 +12,48 @@ from dataclasses import replace
 
 import numpy as np
 
-from draxet.geometry.arrays import Bools, Floats, Ints, Points, columns, crosses, dots, norms, rows
-from draxet.geometry.fitting.arcs import fit_bulges
-from draxet.geometry.fitting.cubics import fit_cubics, fit_free_cubics, rough_distances
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, crosses, norms, rows
+from draxet.geometry.fitting.cubics import fit_cubics, rough_distances
+from draxet.geometry.fitting.fill_shapes import SMALLEST, arcs_of, cubics_of, curled, folded
 from draxet.geometry.fitting.fit_settings import FitSettings
 from draxet.geometry.fitting.intervals import Chords, Intervals
 from draxet.geometry.fitting.loops import Unrolled
 from draxet.geometry.fitting.sample_pieces import OPEN, Pieces, unit
-from draxet.geometry.spans import ARC, CUBIC, LINE, cubic_lengths
-from draxet.record import record
+from draxet.geometry.spans import ARC, CUBIC, LINE
 
 __all__ = ["filled"]
 
-_ARC_TANGENT = np.cos(np.radians(7.0))
-_SMALLEST = 4
+
 _ROUGH_FROM = 12
 """Samples from which on a rough look at a piece is worth its time."""
+
 _HOPELESS = 3.0
 """So many tolerances off at a rough look, and hardly any piece turns out to hold."""
+
 _SHORT_SIDE = 10
 """Samples of a side between two corners of which all but the middle ones may be rounded."""
+
 _BLURRED = 10.0
 """A piece no longer than so many standard deviations of the blur has been rounded all along."""
+
 _SHORT_RUN = 24
 """A straight run of fewer samples may turn out to be part of a wide arc."""
-_FOLD = 1.0
-"""A cubic longer than the way through its samples by more than so many tolerances is folded."""
-_MOST_TURN = np.radians(260.0)
-"""Handles that turn this far, to and fro, step back along the cubic."""
-_NEARLY = 1.2
-"""An arc within so many tolerances is better than a cubic that folds."""
-_CURL = np.cos(np.radians(40.0))
-"""A cubic that leaves a corner farther than this from where its samples go has curled up where the
-tip's blur hides them."""
+
 _STRAIGHT = 1e-6
 """An arc of a smaller bulge is a line."""
+
 _MOVED = 0.5
 """A break is moved by so many tolerances at the most from its sample: more, and the parabola there
 has cut across a kink."""
+
 _ROUNDS = 8
+
 _LAST_ROUNDS = 2
+
 _FRAME = 4
+
 _FRAME_STEPS = np.arange(-_FRAME, _FRAME + 1)[:, None]
+
 _FRAME_PLACE, _FRAME_SLOPE = (
     np.stack(
         [
@@ -115,7 +115,7 @@ def _hopeless(work: Pieces, loops: Unrolled, settings: FitSettings) -> tuple[Boo
     """Which pieces no span will fit, as a rough look says, and where each is farthest off."""
     first, last = _core(work)
     bad, at = (
-        (work.starts == work.ends).all(axis=1) & (work.size >= _SMALLEST),
+        (work.starts == work.ends).all(axis=1) & (work.size >= SMALLEST),
         (work.first + work.last) // 2,
     )
     if (
@@ -150,17 +150,17 @@ def _shaped(
         Intervals.of(loops.points, first, last, thinned=True), work.starts, work.ends
     )
     chord = norms(work.ends - work.starts)
-    arcs = _arcs(work, chords, chord, known, settings)
-    small = work.size < _SMALLEST
+    arcs = arcs_of(work, chords, chord, known, settings)
+    small = work.size < SMALLEST
     wanted = ~arcs.holds & ~small
-    cubics = _cubics(work, chords, wanted)
+    cubics = cubics_of(work, chords, wanted)
     close = np.flatnonzero(wanted & (cubics.off <= _within(work, loops, settings)))
-    folded = close[
-        _folded(work, close, cubics.handles[close], loops, settings) | _curled(work, cubics)[close]
+    bad = close[
+        folded(work, close, cubics.handles[close], loops, settings) | curled(work, cubics)[close]
     ]
     arc, cubic = arcs.holds.copy(), np.zeros(len(work), dtype=bool)
-    arc[folded] = arcs.nearly[folded]
-    cubic[close], cubic[folded] = True, False
+    arc[bad] = arcs.nearly[bad]
+    cubic[close], cubic[bad] = True, False
     line = (
         small
         | _short_sides(work, loops, settings)
@@ -188,120 +188,6 @@ def _short_sides(work: Pieces, loops: Unrolled, settings: FitSettings) -> Bools:
         rows(loops.points, (work.first + work.last) // 2) - work.starts,
     )
     return np.asarray(short & (np.abs(crosses(chord, off)) <= settings.tolerance * norms(chord)))
-
-
-@record(frozen=True)
-class _Cubics:
-    """Cubics for pieces: their `handles` and directions, how far `off` a sample is at the most, and
-    which one."""
-
-    handles: Floats
-    leave: Points
-    reach: Points
-    off: Floats
-    at: Ints
-
-
-def _cubics(work: Pieces, chords: Chords, wanted: Bools) -> _Cubics:
-    """Cubics for the `wanted` pieces, with the directions of lines beside them and otherwise free
-    to choose."""
-    handles, off, at = np.zeros((len(work), 2, 2)), np.zeros(len(work)), work.size // 2
-    leave, reach = work.leave.copy(), work.reach.copy()
-    whole = work.held & work.held_end
-    if (free := np.flatnonzero(wanted & ~whole)).size:
-        handles[free], off[free], at[free] = fit_free_cubics(chords.take(wanted & ~whole))
-        leave[free], reach[free] = (
-            unit(handles[free, 0] - work.starts[free]),
-            unit(work.ends[free] - handles[free, 1]),
-        )
-    some = wanted & (work.held | work.held_end)
-    if (bound := np.flatnonzero(some)).size:
-        leave[bound] = np.where(work.held[bound, None], work.leave[bound], leave[bound])
-        reach[bound] = np.where(work.held_end[bound, None], work.reach[bound], reach[bound])
-        handles[bound], off[bound], at[bound] = fit_cubics(
-            chords.take(some), leave[bound], reach[bound]
-        )
-    return _Cubics(handles, leave, reach, off, at)
-
-
-def _curled(work: Pieces, cubics: _Cubics) -> Bools:
-    """Which cubics leave a corner another way than their samples do."""
-    return np.asarray(
-        work.sharp & (dots(cubics.leave, work.leave) < _CURL)
-        | work.sharp_end & (dots(cubics.reach, work.reach) < _CURL)
-    )
-
-
-def _folded(
-    pieces: Pieces, index: Ints, handles: Floats, loops: Unrolled, settings: FitSettings
-) -> Bools:
-    """Which of the cubics with `handles`, for the pieces `index`, run on between their samples or
-    past them and back again.
-
-    Their samples then all lie near them, and yet they are longer than the way through those.
-    """
-    first, last, starts, ends = (
-        pieces.first[index],
-        pieces.last[index],
-        pieces.starts[index],
-        pieces.ends[index],
-    )
-    way = (
-        loops.along[last]
-        - loops.along[first]
-        + norms(starts - rows(loops.points, first))
-        + norms(ends - rows(loops.points, last))
-    )
-    legs = handles[:, 0] - starts, handles[:, 1] - handles[:, 0], ends - handles[:, 1]
-    turning = sum(
-        np.abs(np.arctan2(crosses(a, b), dots(a, b)))
-        for a, b in zip(legs[:-1], legs[1:], strict=True)
-    )
-    return np.asarray(
-        (cubic_lengths(starts, handles, ends) > way + _FOLD * settings.curves)
-        | (turning > _MOST_TURN)
-    )
-
-
-@record(frozen=True)
-class _Arcs:
-    bulge: Floats
-    leave: Points
-    reach: Points
-    holds: Bools
-    nearly: Bools
-    flat: Bools
-
-
-def _arcs(
-    work: Pieces, chords: Chords, chord: Floats, known: Bools, settings: FitSettings
-) -> _Arcs:
-    """Arcs from end to end, and whether they keep the tolerance, or nearly, and the directions of
-    lines beside them."""
-    bulge, off = fit_bulges(chords)
-    half = 2 * np.arctan(bulge)
-    leave, reach = _arc_directions(work.ends - work.starts, half)
-    smooth = (dots(leave, work.leave) >= _ARC_TANGENT) | ~work.held
-    smooth &= (dots(reach, work.reach) >= _ARC_TANGENT) | ~work.held_end
-    within = np.where(known, settings.tolerance, settings.curves)
-    nearly = (
-        (off <= _NEARLY * within)
-        & smooth
-        & (np.abs(half) < 2.6)
-        & (chord > 1e-9)
-        & (work.size >= _SMALLEST)
-    )
-    flat = np.abs(bulge) * chord / 2 <= 0.4 * settings.tolerance
-    return _Arcs(
-        bulge, leave, reach, nearly & (off <= 0.8 * within), np.asarray(nearly), np.asarray(flat)
-    )
-
-
-def _arc_directions(chord: Points, half: Floats) -> tuple[Points, Points]:
-    along = unit(chord)
-    square = columns(-along[:, 1], along[:, 0])
-    cos, sin = np.cos(half)[:, None], np.sin(half)[:, None]
-    return cos * along - sin * square, cos * along + sin * square
 
 
 def _halved(work: Pieces, at: Ints, loops: Unrolled, settings: FitSettings) -> Pieces:
@@ -368,7 +254,7 @@ def _with_pairs_joined(pieces: Pieces, loops: Unrolled, settings: FitSettings) -
         left, both = left[likely], both.take(likely)
         known = _between_known(both) | (pieces.kind[left] == LINE) | (pieces.kind[left + 1] == LINE)
         shaped, good, _ = _shaped(both, loops, settings, known)
-        taken = np.flatnonzero(good & (both.size >= _SMALLEST))
+        taken = np.flatnonzero(good & (both.size >= SMALLEST))
         taken = taken[_every_second_in_a_row(left[taken])]
         if not taken.size:
             break
@@ -416,7 +302,7 @@ def _smoothed(pieces: Pieces, loops: Unrolled, settings: FitSettings) -> Pieces:
         _LAST_ROUNDS,
         part.handles,
     )
-    sound = (off <= 1.6 * settings.curves) & ~_folded(pieces, again, fitted, loops, settings)
+    sound = (off <= 1.6 * settings.curves) & ~folded(pieces, again, fitted, loops, settings)
     handles = pieces.handles.copy()
     handles[again[sound]] = fitted[sound]
     return replace(pieces, handles=handles)

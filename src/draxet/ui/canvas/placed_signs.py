@@ -13,7 +13,7 @@ from draxet.job.sheet_records import Guide, MeasureNote
 from draxet.record import record
 from draxet.ui.canvas.tool import LineMark, Mark, SignMark, TagMark
 from draxet.ui.canvas.view_camera import Camera
-from draxet.ui.shell.session import Stage
+from draxet.ui.shell.stage import Stage
 
 __all__ = ["SIGNS", "PlacedSign", "View", "guide_line", "signed_things"]
 

@@ -31,7 +31,8 @@ from draxet.ui.canvas.view_camera import Camera
 from draxet.ui.canvas.worked import WorkedPainter
 from draxet.ui.look.tokens import Tokens
 from draxet.ui.shell.falling import Falling
-from draxet.ui.shell.session import Session, Stage
+from draxet.ui.shell.session import Session
+from draxet.ui.shell.stage import Stage
 from draxet.units import format_length
 
 if TYPE_CHECKING:

@@ -20,7 +20,7 @@ from draxet.trace.edges import EdgeRequest, trace_edges
 from draxet.ui.canvas.chunks import path_of
 from draxet.ui.canvas.picture_store import to_qimage
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import button, label, menu_button
+from draxet.ui.shell.slip_parts import button, label, menu_button
 from draxet.ui.shell.workers import Workers
 
 __all__ = ["CameraWindow"]

@@ -29,8 +29,8 @@ from draxet.ui.canvas.picture_store import to_qimage
 from draxet.ui.look.icons import icon
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import label, set_part
 from draxet.ui.shell.questions import ask
+from draxet.ui.shell.slip_parts import label, set_part
 from draxet.ui.shell.workers import Workers
 
 __all__ = ["FileChooser", "JobChooser", "PictureChooser", "ask_where"]

@@ -10,8 +10,9 @@ from draxet.geometry.contour import boxes_of
 from draxet.job.contour_records import ContourItem
 from draxet.job.picture_records import Picture
 from draxet.ui.look.style import px
-from draxet.ui.shell.fields import label, set_part
-from draxet.ui.shell.session import Session, Stage
+from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import label, set_part
+from draxet.ui.shell.stage import Stage
 from draxet.units import format_length
 
 __all__ = ["FactsStrip"]

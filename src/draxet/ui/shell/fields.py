@@ -6,82 +6,24 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QEvent, QObject, QSignalBlocker, Qt, pyqtSignal
-from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import (
     QButtonGroup,
-    QFrame,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
-    QLayout,
     QLineEdit,
-    QMenu,
     QPushButton,
     QSlider,
     QWidget,
 )
 
 from draxet.files import plain_words
-from draxet.ui.look.icons import icon
 from draxet.ui.look.style import px
+from draxet.ui.shell.slip_parts import set_part
 from draxet.units import UnitError
 
+__all__ = ["Anchors", "Choice", "Field", "SliderField", "WordField", "when_meant"]
+
 _MOST_LETTERS = 400
-
-__all__ = [
-    "Anchors",
-    "Choice",
-    "Field",
-    "SliderField",
-    "WordField",
-    "button",
-    "emptied",
-    "fact_row",
-    "field_row",
-    "icon_button",
-    "label",
-    "menu_button",
-    "rule",
-    "set_part",
-    "side_by_side",
-    "when_meant",
-]
-
-
-def set_part(widget: QWidget, **properties: str) -> None:
-    """Set stylesheet properties and have them take effect; of one that was not shown yet they do so
-    by themselves."""
-    changed = [name for name, value in properties.items() if widget.property(name) != value]
-    for name in changed:
-        widget.setProperty(name, properties[name])
-    if (
-        changed
-        and widget.testAttribute(Qt.WidgetAttribute.WA_WState_Polished)
-        and (style := widget.style())
-    ):
-        style.unpolish(widget)
-        style.polish(widget)
-
-
-def label(words: str, part: str = "", *, wrap: bool = False) -> QLabel:
-    """Words in one of the look's manners."""
-    made = QLabel(words)
-    made.setProperty("part", part)
-    made.setWordWrap(wrap)
-    return made
-
-
-def button(words: str, part: str, run: Callable[[], object]) -> QPushButton:
-    made = QPushButton(words.replace("&", "&&"))  # no letter of a name is a key
-    made.setProperty("part", part)
-    made.clicked.connect(lambda: run())
-    return made
-
-
-def rule() -> QFrame:
-    made = QFrame()
-    made.setProperty("part", "rule")
-    return made
 
 
 class Field(QLineEdit):
@@ -333,20 +275,6 @@ class WordField(QLineEdit):
             self.entered.emit(plain_words(self.text().strip()))
 
 
-def menu_button(words: str, entries: Sequence[tuple[str, Callable[[], object]]]) -> QPushButton:
-    """A button that opens a short menu."""
-    made = QPushButton(words)
-    made.setProperty("part", "plain")
-    made.setProperty("opens", "menu")
-    menu = QMenu(made)
-    for name, run in entries:
-        action = QAction(name, menu)
-        action.triggered.connect(lambda _, run=run: run())
-        menu.addAction(action)
-    made.setMenu(menu)
-    return made
-
-
 class _Meant(QObject):
     """Tells when a widget is under the pointer or has the focus, and when no more."""
 
@@ -371,70 +299,3 @@ class _Meant(QObject):
 def when_meant(widget: QWidget, begins: Callable[[], object], ends: Callable[[], object]) -> None:
     """Call `begins` once a widget is pointed at or has the focus, and `ends` afterwards."""
     _Meant(widget, begins, ends)
-
-
-def icon_button(name: str, colour: str, words: str, run: Callable[[], object]) -> QPushButton:
-    """A small button with an icon; its words are its name and its tip."""
-    made = button("", "icon", run)
-    made.setIcon(icon(name, colour))
-    made.setAccessibleName(words)
-    made.setToolTip(words)
-    made.setFixedSize(px(26), px(26))
-    return made
-
-
-def side_by_side(*widgets: QWidget, spacing: int = 8) -> QWidget:
-    """Widgets in a row."""
-    made = QWidget()
-    row = QHBoxLayout(made)
-    row.setContentsMargins(0, 0, 0, 0)
-    row.setSpacing(spacing)
-    for widget in widgets:
-        row.addWidget(widget)
-    return made
-
-
-def emptied(layout: QLayout) -> None:
-    """Take everything out of a layout."""
-    while (item := layout.takeAt(0)) is not None:
-        if widget := item.widget():
-            widget.hide()
-            widget.deleteLater()
-
-
-def field_row(words: str, control: QWidget, width: int = 132) -> QWidget:
-    """A control with its name before it."""
-    made = QWidget()
-    row = QHBoxLayout(made)
-    row.setContentsMargins(0, 0, 0, 0)
-    name = label(words)
-    name.setBuddy(control)
-    row.addWidget(name, 1)
-    control.setFixedWidth(px(width))
-    row.addWidget(control)
-    return made
-
-
-class _Value(QLabel):
-    """A fact's value; it is read out with the fact's name."""
-
-    def __init__(self, name: str) -> None:
-        super().__init__("–")
-        self._name = name
-        self.setProperty("part", "value")
-
-    def setText(self, words: str | None) -> None:
-        super().setText(words)
-        self.setAccessibleName(f"{self._name}: {words}")
-
-
-def fact_row(words: str) -> tuple[QWidget, QLabel]:
-    """A fact's name and, on the right, its value; returns the row and the value's label."""
-    made = QWidget()
-    row = QHBoxLayout(made)
-    row.setContentsMargins(0, 0, 0, 0)
-    value = _Value(words)
-    value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-    row.addWidget(label(words, wrap=True), 1)
-    row.addWidget(value)
-    return made, value

@@ -25,10 +25,10 @@ from draxet.ui.canvas.view import Canvas
 from draxet.ui.look.icons import icon, pixmap
 from draxet.ui.look.style import face, px
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import button, emptied, label
 from draxet.ui.shell.job_files import JobFiles
 from draxet.ui.shell.pane import Pane
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, emptied, label
 from draxet.ui.shell.window_commands import Command
 
 __all__ = ["FirstPage"]

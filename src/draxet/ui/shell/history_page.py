@@ -6,8 +6,8 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QDialog, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from draxet.ui.look.style import px
-from draxet.ui.shell.fields import label
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import label
 
 __all__ = ["HistoryPage"]
 

@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QVBoxLayout, QWid
 from draxet.ui.look.icons import pixmap
 from draxet.ui.look.style import face, px
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import button, label
-from draxet.ui.shell.session import Stage
+from draxet.ui.shell.slip_parts import button, label
+from draxet.ui.shell.stage import Stage
 from draxet.ui.shell.window_commands import TOOL_KEYS, Command
 
 __all__ = ["KeysPage"]

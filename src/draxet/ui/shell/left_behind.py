@@ -20,8 +20,8 @@ from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.canvas.picture_store import to_qimage
 from draxet.ui.shell.autosave import Autosave, copies_folder
-from draxet.ui.shell.fields import button, label
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, label
 
 __all__ = ["Found", "LeftBehindChooser", "offer_left_behind"]
 

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QDialog, QSlider, QVBoxLayout, QWidget
 
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import button, label, side_by_side
+from draxet.ui.shell.slip_parts import button, label, side_by_side
 
 __all__ = ["CARD_MM", "LifeSizePage", "kept_scale", "keep_scale"]
 

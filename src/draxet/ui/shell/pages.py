@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, 
 
 from draxet.geometry.arrays import NDArray
 from draxet.ui.canvas.picture_store import to_qimage
-from draxet.ui.shell.fields import button, label
+from draxet.ui.shell.slip_parts import button, label
 
 __all__ = ["ThumbnailChooser"]
 

@@ -7,87 +7,39 @@ one gesture.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from enum import IntEnum
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from draxet.cached import cached_property
 from draxet.geometry.contour import Contour
-from draxet.job.codec import CodecError, Parts, read_record, written
+from draxet.job.codec import written
+from draxet.job.codec_parts import Parts
 from draxet.job.contour_records import ContourItem
-from draxet.job.findings import Finding
 from draxet.job.fixed import resized
 from draxet.job.grouping import locked_contours
 from draxet.job.history import History
 from draxet.job.lettering import settled
 from draxet.job.picture_records import Picture
-from draxet.job.program import Program
-from draxet.job.ranges import OfPicture, Share, Size, Within
 from draxet.job.records import Job
-from draxet.job.sound import fault_of, job_fault
-from draxet.job.work import CutWork
-from draxet.record import record
+from draxet.job.sound import job_fault
 from draxet.ui.canvas.picture_store import PictureStore
 from draxet.ui.canvas.tool import Tool
+from draxet.ui.shell.desk import Desk, read_desk, read_kept
+from draxet.ui.shell.looked import Looked
+from draxet.ui.shell.stage import Stage
 from draxet.ui.shell.workers import Workers
 
 if TYPE_CHECKING:
     from draxet.geometry.catching import Catcher
     from draxet.prove.handoff import ReadBack
 
-__all__ = ["Desk", "Looked", "Session", "Stage"]
-
-
-class Stage(IntEnum):
-    """The stages in the order of the work."""
-
-    GATHER = 1
-    TRUE_UP = 2
-    TRACE = 3
-    MEND = 4
-    MAKE = 5
-    PROVE = 6
-
-    @property
-    def words(self) -> str:
-        return self.name.replace("_", " ").capitalize()
-
+__all__ = ["Session"]
 
 _Kept = TypeVar("_Kept")
+
 _One = TypeVar("_One")
-
-
-@record(frozen=True)
-class Looked:
-    """What is worked out from the whole job: its findings, the gravest first, what is cut, and the
-    program of each sheet."""
-
-    findings: tuple[Finding, ...] = ()
-    work: tuple[CutWork, ...] = ()
-    programs: tuple[Program, ...] = ()
-
-
-@record(frozen=True)
-class Desk:
-    """How the desk was left: the open `stage`, the `view` (its middle in job space and its zoom, in
-    pixels a mm), the pictures' `strengths` stage by stage, the picture in hand, and the arrow keys'
-    step in mm."""
-
-    stage: Annotated[int, Within(1, 6)] = 1
-    view: (
-        tuple[
-            Annotated[float, Within(-1e8, 1e8)],
-            Annotated[float, Within(-1e8, 1e8)],
-            Annotated[float, Within(1e-4, 1e5)],
-        ]
-        | None
-    ) = None
-    strengths: tuple[Share, Share, Share, Share, Share, Share] = (1.0, 1.0, 0.55, 0.22, 0.0, 0.0)
-    picture: OfPicture = ""
-    nudge_mm: Size = 1.0
-
 
 _STRENGTHS = {
     Stage.GATHER: 1.0,
@@ -355,7 +307,7 @@ class Session(QObject):
         ends here."""
         self.put_tool_away()
         self.job_ending.emit()
-        laid = _read_desk(desk or {})
+        laid = read_desk(desk or {})
         self.history, self.path, self.selection, self.picture_id, self.read_back = (
             History.of(job, saved=saved),
             path,
@@ -405,7 +357,7 @@ class Session(QObject):
         """A tool's settings (a record with a default for every field), kept with the job from one
         time in hand to the next."""
         if name not in self._settings:
-            self._settings[name] = _read_kept(kind, self._settings_read.get(name, {}))
+            self._settings[name] = read_kept(kind, self._settings_read.get(name, {}))
         found: _Kept = self._settings[name]
         return found
 
@@ -525,16 +477,3 @@ def _lacks(before: Job, after: Job) -> bool:
 
 def _was_ellipse(before: ContourItem, now: ContourItem) -> bool:
     return before.ellipse is not None and now.contour.circle_shape is None
-
-
-def _read_desk(words: Mapping[str, Any]) -> Desk:
-    return _read_kept(Desk, dict(words))
-
-
-def _read_kept(kind: type[_Kept], words: Any) -> _Kept:
-    """A record of settings as it was kept; with its defaults where that is damaged."""
-    try:
-        found = read_record(kind, words, Parts(), "desk", lambda what, why: None, fault_of)
-        return found if not fault_of(kind, found, "desk") else kind()
-    except (CodecError, RecursionError):
-        return kind()

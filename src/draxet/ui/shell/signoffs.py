@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.records import Job
 from draxet.record import record
-from draxet.ui.shell.session import Stage
+from draxet.ui.shell.stage import Stage
 
 __all__ = ["SignOff", "sign_offs"]
 

@@ -24,17 +24,10 @@ from draxet.job.records import Job
 from draxet.ui.look.icons import icon
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import Tokens
-from draxet.ui.shell.fields import (
-    SliderField,
-    button,
-    emptied,
-    icon_button,
-    label,
-    rule,
-    side_by_side,
-)
+from draxet.ui.shell.fields import SliderField
 from draxet.ui.shell.pane import Pane
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, emptied, icon_button, label, rule, side_by_side
 from draxet.ui.stages import together
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length

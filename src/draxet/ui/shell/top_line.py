@@ -11,7 +11,7 @@ from draxet.ui.canvas.tool import Prompt
 from draxet.ui.look.icons import pixmap
 from draxet.ui.look.style import face, px
 from draxet.ui.look.tokens import Tokens
-from draxet.ui.shell.fields import label, set_part
+from draxet.ui.shell.slip_parts import label, set_part
 
 __all__ = ["KeyCaps", "TopLine"]
 

@@ -18,7 +18,8 @@ from draxet.job.work import CutWork, cut_work
 from draxet.progress import Progress
 from draxet.prove.looking import LONG_FIELDS, LONG_LOOKS, Watch, gravest_first
 from draxet.record import record
-from draxet.ui.shell.session import Looked, Session
+from draxet.ui.shell.looked import Looked
+from draxet.ui.shell.session import Session
 from draxet.ui.shell.size import is_large, is_small
 
 if TYPE_CHECKING:

@@ -39,8 +39,9 @@ from draxet.ui.shell.preparing import Preparing
 from draxet.ui.shell.questions import tell
 from draxet.ui.shell.reading import Reading
 from draxet.ui.shell.route_card import RouteCard
-from draxet.ui.shell.session import Session, Stage
+from draxet.ui.shell.session import Session
 from draxet.ui.shell.slip_panel import SlipPanel
+from draxet.ui.shell.stage import Stage
 from draxet.ui.shell.top_line import TopLine
 from draxet.ui.shell.watching import Watching
 from draxet.ui.shell.window_commands import Command

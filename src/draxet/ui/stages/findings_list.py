@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 from draxet.job.findings import Finding, Gravity
 from draxet.ui.look.icons import pixmap
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import button, emptied, label
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, emptied, label
 
 __all__ = ["FindingRows"]
 

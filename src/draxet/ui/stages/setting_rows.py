@@ -9,8 +9,9 @@ from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from draxet.job.asked import SPEED, Asked
 from draxet.job.codec import notes_of
-from draxet.ui.shell.fields import Choice, Field, SliderField, field_row, label
+from draxet.ui.shell.fields import Choice, Field, SliderField
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import field_row, label
 
 __all__ = ["Change", "SettingRows"]
 

@@ -8,8 +8,9 @@ from typing import Protocol
 
 from PyQt6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
-from draxet.ui.shell.fields import Field, label
+from draxet.ui.shell.fields import Field
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import label
 from draxet.ui.stages.setting_rows import Change, SettingRows
 from draxet.units import format_length, parse_length
 

@@ -14,8 +14,15 @@ from draxet.job.steps import STEP_KINDS, PrepareStep, Shrink, StepKind
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import button, emptied, icon_button, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import (
+    button,
+    emptied,
+    icon_button,
+    label,
+    menu_button,
+    side_by_side,
+)
 from draxet.ui.stages.gather.prepare_tools import add_step
 from draxet.ui.stages.setting_rows import SettingRows
 from draxet.ui.stages.slip import Slip

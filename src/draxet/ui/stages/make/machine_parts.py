@@ -12,16 +12,8 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.machine import CUTTERS, Cutter, KeepClear, Machine
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import (
-    Choice,
-    Field,
-    button,
-    emptied,
-    field_row,
-    icon_button,
-    label,
-    side_by_side,
-)
+from draxet.ui.shell.fields import Choice, Field
+from draxet.ui.shell.slip_parts import button, emptied, field_row, icon_button, label, side_by_side
 from draxet.ui.stages.slip import Slip
 from draxet.units import UnitError
 

@@ -25,17 +25,10 @@ from draxet.make.recipes import read_recipes, recipes_as_csv, recipes_as_json
 from draxet.make.rows import RowError
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Prompt, TagMark, Waiting
 from draxet.ui.shell.chooser import FileChooser, ask_where
-from draxet.ui.shell.fields import (
-    WordField,
-    button,
-    emptied,
-    fact_row,
-    field_row,
-    label,
-    side_by_side,
-)
+from draxet.ui.shell.fields import WordField
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.shelf import keep_machine, keep_recipes, kept_machines
+from draxet.ui.shell.slip_parts import button, emptied, fact_row, field_row, label, side_by_side
 from draxet.ui.stages.make.machine_parts import MachineParts
 from draxet.ui.stages.make.machine_words import MachineWords
 from draxet.ui.stages.slip import Slip

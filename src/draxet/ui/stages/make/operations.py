@@ -25,8 +25,10 @@ from draxet.job.recipe import Recipe, recipe_like, same_use
 from draxet.make.cutting_through import CutError, give_cut
 from draxet.make.first import first_of
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import (
-    Choice,
+from draxet.ui.shell.fields import Choice
+from draxet.ui.shell.session import Session
+from draxet.ui.shell.shelf import keep_recipes
+from draxet.ui.shell.slip_parts import (
     button,
     emptied,
     icon_button,
@@ -34,8 +36,6 @@ from draxet.ui.shell.fields import (
     menu_button,
     side_by_side,
 )
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.shelf import keep_recipes
 from draxet.ui.stages.make.more import is_asked, more_of
 from draxet.ui.stages.make.recipe_menu import RecipeMenu
 from draxet.ui.stages.picking import PickTool

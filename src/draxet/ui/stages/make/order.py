@@ -18,8 +18,8 @@ from draxet.mend.find import contour_at
 from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import button, emptied, icon_button, label, side_by_side
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, emptied, icon_button, label, side_by_side
 from draxet.ui.stages.picking import REACH
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length

@@ -9,7 +9,8 @@ from PyQt6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, 
 
 from draxet.job.recipe import Recipe
 from draxet.ui.look.style import px
-from draxet.ui.shell.fields import WordField, button, label
+from draxet.ui.shell.fields import WordField
+from draxet.ui.shell.slip_parts import button, label
 from draxet.units import format_speed
 
 __all__ = ["RecipeChooser", "found_recipes"]

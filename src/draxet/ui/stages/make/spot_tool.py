@@ -16,8 +16,8 @@ from draxet.job.spots import share_near
 from draxet.mend.find import contour_at
 from draxet.record import record
 from draxet.ui.canvas.tool import Mark, Pointer, Prompt, SignMark, StartMark, TagMark, Tool
-from draxet.ui.shell.fields import button, fact_row, label
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, fact_row, label
 from draxet.ui.stages.picking import REACH
 from draxet.ui.stages.slip import Slip
 

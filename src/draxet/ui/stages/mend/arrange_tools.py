@@ -12,8 +12,9 @@ from draxet.job.findings import count_words
 from draxet.job.grouping import place_copies
 from draxet.mend.arrange import half_with_mirror, mirror_across, ring_places, row_places
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, TagMark, Tool
-from draxet.ui.shell.fields import WordField, button, fact_row, field_row, label
+from draxet.ui.shell.fields import WordField
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, fact_row, field_row, label
 from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want, polar
 from draxet.ui.stages.mend.arrange_settings import ArrangeSettings, arrange_settings
 from draxet.ui.stages.slip import Slip

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from draxet.ui.shell.fields import button, fact_row, label
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, fact_row, label
 from draxet.ui.stages.mend.bridge_tool import BridgeTool
 from draxet.ui.stages.slip import Slip
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Annotated
 
 import numpy as np
 
@@ -13,20 +12,19 @@ from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import place_at, position_near
 from draxet.geometry.winding import winds
-from draxet.job.asked import Asked
+from draxet.job.bridge_cuts import Cut, Effect, Held
 from draxet.job.bridge_edits import add_bridges, change_bridge, remove_bridges
-from draxet.job.bridges import Cut, Effect, Held, cuts_held, cuts_of
+from draxet.job.bridges import cuts_held, cuts_of
 from draxet.job.contour_records import Bridge, ContourItem
 from draxet.job.findings import count_words
-from draxet.job.ranges import OneOf, Size, Within
 from draxet.job.records import Job
 from draxet.mend.find import contour_at
 from draxet.mend.islands import island_bridges, islands_of
 from draxet.progress import Progress
-from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, SignMark, TagMark, Tool
 from draxet.ui.shell.falling import Falling
 from draxet.ui.shell.session import Session
+from draxet.ui.stages.mend.bridge_settings import BridgeSettings
 from draxet.ui.stages.picking import REACH
 from draxet.units import format_length
 
@@ -45,23 +43,6 @@ _AROUND = 150.0
 _MOST_ISLANDS = 2000
 
 _TAGGED = 6
-
-
-@record
-class BridgeSettings:
-    """click : what a click makes. width : what is left of a bridge after the cut, in mm. count :
-    bridges of an island."""
-
-    click: Annotated[
-        str,
-        OneOf(("across", "line", "island")),
-        Asked(
-            "A click holds by",
-            choices=(("across", "a strip"), ("line", "a gap"), ("island", "all round")),
-        ),
-    ] = "across"
-    width: Annotated[Size, Asked("Width left", "mm")] = 3.0
-    count: Annotated[int, Within(1, 24), Asked("Bridges an island")] = 2
 
 
 class BridgeTool(Tool):

@@ -10,7 +10,7 @@ import numpy as np
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.geometry.crossings import nearest_on
+from draxet.geometry.crossing_places import nearest_on
 from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.pieces import begun_at
 from draxet.geometry.spans import ARC, CUBIC, LINE

@@ -18,8 +18,8 @@ from draxet.mend.gaps import MANNERS
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, CrossMark, Mark, TagMark
-from draxet.ui.shell.fields import button, fact_row
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, fact_row
 from draxet.ui.stages.mend.ticked_list import Found, TickedList
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip

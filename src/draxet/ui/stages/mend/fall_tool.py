@@ -10,8 +10,8 @@ from draxet.job.fallout import Fallout, Piece
 from draxet.job.findings import count_words
 from draxet.ui.canvas.tool import Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.shell.falling import Falling, FallSettings, holds
-from draxet.ui.shell.fields import fact_row, label
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import fact_row, label
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["FallSlip", "FallTool"]

@@ -23,8 +23,8 @@ from draxet.mend.thick_lines import thick_lines
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, Mark
-from draxet.ui.shell.fields import button, fact_row, label
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, fact_row, label
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip
 

@@ -14,18 +14,9 @@ from draxet.job.findings import count_words
 from draxet.job.grouping import change_group
 from draxet.job.records import Job
 from draxet.mend.forms import FORMS
-from draxet.ui.shell.fields import (
-    Choice,
-    Field,
-    WordField,
-    button,
-    fact_row,
-    field_row,
-    label,
-    menu_button,
-    side_by_side,
-)
+from draxet.ui.shell.fields import Choice, Field, WordField
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, fact_row, field_row, label, menu_button, side_by_side
 from draxet.ui.stages.choosing_alike import choose_alike
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.mend.number_rows import NumberRows

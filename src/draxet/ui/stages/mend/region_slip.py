@@ -5,16 +5,9 @@ from __future__ import annotations
 from functools import partial
 
 from draxet.job.findings import count_words
-from draxet.ui.shell.fields import (
-    Choice,
-    button,
-    fact_row,
-    label,
-    menu_button,
-    side_by_side,
-    when_meant,
-)
+from draxet.ui.shell.fields import Choice, when_meant
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, fact_row, label, menu_button, side_by_side
 from draxet.ui.stages.mend.region_tool import RegionTool
 from draxet.ui.stages.slip import Slip
 

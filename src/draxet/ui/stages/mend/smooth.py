@@ -13,8 +13,8 @@ from draxet.job.ranges import Size, Within
 from draxet.mend.brush import Brushed
 from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, Tool
-from draxet.ui.shell.fields import fact_row
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import fact_row
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["SmoothSlip", "SmoothTool"]

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from draxet.record import record
 from draxet.ui.look.style import px
-from draxet.ui.shell.fields import button, emptied, label, side_by_side
+from draxet.ui.shell.slip_parts import button, emptied, label, side_by_side
 
 __all__ = ["Found", "TickedList"]
 

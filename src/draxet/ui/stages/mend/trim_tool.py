@@ -14,8 +14,9 @@ from draxet.mend.removal import Hole, Removal, closing, filled, removal
 from draxet.mend.trim import end_is_meant, extended
 from draxet.trace.walk import way_along
 from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, SignMark, TagMark, Tool
-from draxet.ui.shell.fields import Choice, button, fact_row, label
+from draxet.ui.shell.fields import Choice
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, fact_row, label
 from draxet.ui.stages.picking import REACH
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length

@@ -13,12 +13,13 @@ from draxet.job.asked import Asked
 from draxet.job.findings import count_words
 from draxet.job.ranges import Length
 from draxet.job.records import Job
-from draxet.mend.truths import MOST_CONTOURS, Truth, all_taken, taken, truths_of
+from draxet.mend.truth_record import Truth
+from draxet.mend.truths import MOST_CONTOURS, all_taken, taken, truths_of
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, CrossMark, Mark, TagMark
-from draxet.ui.shell.fields import button, fact_row, field_row, label
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, fact_row, field_row, label
 from draxet.ui.stages.mend.ticked_list import Found, TickedList
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip

@@ -27,9 +27,10 @@ from draxet.prove.leaving import KINDS, LeavingRequest, Left, backdrops_seen, fi
 from draxet.record import record
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.chooser import ask_where
-from draxet.ui.shell.fields import Choice, button, emptied, fact_row, label, set_part
+from draxet.ui.shell.fields import Choice
 from draxet.ui.shell.questions import ask
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, emptied, fact_row, label, set_part
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.setting_rows import SettingRows

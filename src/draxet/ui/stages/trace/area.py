@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from draxet.ui.canvas.tool import BoxMark, Mark, Pointer, Prompt, TagMark, Tool
-from draxet.ui.shell.fields import button
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button
 from draxet.ui.stages.slip import Slip
 from draxet.ui.stages.trace.trace_settings import TraceSettings, trace_settings
 

@@ -7,8 +7,8 @@ from PyQt6.QtWidgets import QCheckBox, QMenu, QPushButton
 
 from draxet.geometry.catching import KINDS
 from draxet.ui.canvas.tool import Tool
-from draxet.ui.shell.fields import button, fact_row, label
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, fact_row, label
 from draxet.ui.stages.caught import catch_settings
 from draxet.ui.stages.gesture import GestureTool
 from draxet.ui.stages.slip import Slip

@@ -15,8 +15,8 @@ from draxet.job.sheet_records import Guide
 from draxet.mend.find import guide_at, span_at
 from draxet.record import record
 from draxet.ui.canvas.tool import LineMark, Mark, Pointer, TagMark, Tool
-from draxet.ui.shell.fields import button, fact_row
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, fact_row
 from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want, polar
 from draxet.ui.stages.slip import Slip
 

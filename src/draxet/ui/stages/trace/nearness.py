@@ -8,7 +8,6 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
-from PyQt6.QtWidgets import QVBoxLayout
 
 from draxet.geometry.arrays import NDArray, Points
 from draxet.geometry.contour import Contour
@@ -23,24 +22,23 @@ from draxet.trace.fitness import Fitness, fitness_of
 from draxet.trace.inside import colour_inside
 from draxet.trace.untraced import UntracedLine, untraced_lines
 from draxet.ui.canvas.tool import ContourMark, CrossMark, MapMark, Mark, Pointer, Prompt, Tool
-from draxet.ui.shell.fields import button, emptied, fact_row, field_row, label, set_part
 from draxet.ui.shell.preparing import prepared_pixels
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.findings_list import FindingRows
-from draxet.ui.stages.slip import Slip
 from draxet.ui.stages.trace.trace_settings import trace_settings
-from draxet.units import format_area
 
-__all__ = ["NearnessSlip", "NearnessTool", "take_colour"]
+__all__ = ["Answer", "NearnessTool", "take_colour"]
 
 _LANE = "nearness"
+
 _WORST = 8
+
 _APART_PX = 1.5
+
 _LEAST_PX = 12.0
 
 
 @record(frozen=True, eq=False)
-class _Answer:
+class Answer:
     places: Points
     closeness: Closeness
     worst: tuple[tuple[float, float, float, str], ...]
@@ -57,7 +55,7 @@ class NearnessTool(Tool):
 
     def __init__(self, session: Session) -> None:
         self.session, self.workers = session, session.workers
-        self.answer: _Answer | None = None
+        self.answer: Answer | None = None
         self.looked: tuple[float, float] | None = None
         self._of: object = None
         self.apart: float | None = None
@@ -124,13 +122,13 @@ class NearnessTool(Tool):
         items: list[ContourItem],
         others: list[ContourItem],
         apart: float,
-    ) -> Callable[[Progress], _Answer | None]:
+    ) -> Callable[[Progress], Answer | None]:
         """What a worker does to measure contours, with others that may follow the lines too."""
         settings, store = trace_settings(self.session), self.session.pictures
         ground, level, speck = settings.ground(picture), settings.level, settings.speck
         feature = self.session.job.smallest_feature
 
-        def work(report: Progress) -> _Answer | None:
+        def work(report: Progress) -> Answer | None:
             report(0.1, "measuring")
             ready = store.of(picture)
             readied = ground.readied(np.asarray(ready.grey), level)
@@ -153,7 +151,7 @@ class NearnessTool(Tool):
 
         return work
 
-    def _done(self, answer: _Answer | None) -> None:
+    def _done(self, answer: Answer | None) -> None:
         self.answer = answer
         self.session.tool_changed.emit()
         self.session.marks_changed.emit()
@@ -207,7 +205,7 @@ def _measured(
     level: float,
     pixels: NDArray[Any],
     feature: float,
-) -> _Answer:
+) -> Answer:
     back = picture.to_job.inverse()
     whole = closeness_of_traced(
         [item.contour.transformed(back) for item in items],
@@ -221,7 +219,7 @@ def _measured(
         for x, y, off, k in whole.worst(_WORST, 12.0)
     )
     groups = [{"middles": "", "colours": item.colour}.get(item.traced, "ink") for item in items]
-    return _Answer(
+    return Answer(
         picture.to_job.apply(whole.points),
         whole,
         worst,
@@ -233,14 +231,14 @@ def _measured(
 
 
 def _with_untraced(
-    answer: _Answer,
+    answer: Answer,
     items: list[ContourItem],
     picture: Picture,
     values: NDArray[Any],
     level: float,
     apart_px: float,
     speck_px: float,
-) -> _Answer:
+) -> Answer:
     back = picture.to_job.inverse()
     contours = [item.contour.transformed(back) for item in items]
     lines = untraced_lines(
@@ -270,134 +268,3 @@ def take_colour(session: Session) -> None:
         if colour := colour_inside(item.contour.transformed(back), pixels):
             job = colour_contours(job, [item.id], colour)
     session.edit("take the picture's colour", job)
-
-
-class NearnessSlip(Slip):
-    """Summary, the worst places, and the verdict on cutting."""
-
-    def __init__(self, session: Session, tool: NearnessTool) -> None:
-        super().__init__(
-            session,
-            "Compare",
-            "The contours against the picture's own edge, all along, and the picture's lines against the contours.",
-        )
-        self._tool = tool
-        self.apart = self.length_field("Farther than")
-        self.apart.entered.connect(tool.set_apart)
-        lines, self._lines = fact_row("Lines without a contour")
-        self.next_line = button("Show the next one", "plain", self._go_to_next)
-        self._next = 0
-        self.add(
-            label("Not traced yet", "section"),
-            field_row("Farther than", self.apart, 110),
-            lines,
-            self.next_line,
-            label("How near", "section"),
-        )
-        mean, self._mean = fact_row("On average")
-        greatest, self._greatest = fact_row("Greatest")
-        none, self._none = fact_row("No edge there")
-        self.add(mean, greatest, none, label("The worst places", "section"))
-        self._list = QVBoxLayout()
-        self._list.setSpacing(0)
-        self.body.addLayout(self._list)
-        self.add(label("Fit for cutting?", "section"))
-        self._facts = {
-            name: fact_row(name)
-            for name in ("Contours · nodes", "Shortest span", "Narrowest place", "Smallest contour")
-        }
-        self.add(*(row for row, _ in self._facts.values()))
-        self._verdict = FindingRows(session, "Fit for cutting.")
-        self.colour = button("Take the picture's colour", "plain", lambda: take_colour(session))
-        self.add(self._verdict, self.colour)
-        self._shown: object = None
-        self.refresh()
-
-    def go_to(self, x: float, y: float) -> None:
-        """Bring a place into the middle and mark it."""
-        self._tool.looked = (x, y)
-        self.session.place_asked.emit(x, y)
-        self.session.marks_changed.emit()
-
-    def _go_to_next(self) -> None:
-        """From one line that is not traced to the next, the longest first."""
-        answer, picture = self._tool.answer, self.session.picture
-        if answer is not None and answer.untraced and picture is not None:
-            self.go_to(
-                *picture.to_job.point(*answer.untraced[self._next % len(answer.untraced)].place)
-            )
-            self._next += 1
-
-    def _show_untraced(self, answer: _Answer | None) -> None:
-        self.apart.set_value(self._tool.apart_mm())
-        lines = answer.untraced if answer else ()
-        pixel = answer.pixel if answer else 1.0
-        long, area = (
-            sum(line.long for line in lines) * pixel,
-            sum(line.area for line in lines) * pixel**2,
-        )
-        self._lines.setText(
-            f"{len(lines)} · {self.length(long, 1)} · {format_area(area, self.session.job.unit)}"
-            if lines
-            else "none"
-            if answer
-            else "–"
-        )
-        set_part(self._lines, part="brass" if lines else "value")
-        self.next_line.setEnabled(bool(lines))
-
-    def refresh(self) -> None:
-        self._tool.run()
-        answer = self._tool.answer
-        self._show_untraced(answer)
-        self.colour.setEnabled(bool(self.session.selection))
-        if answer is self._shown and answer is not None:
-            return
-        self._shown = answer
-        emptied(self._list)
-        if answer is None:
-            for value in (
-                self._mean,
-                self._greatest,
-                self._none,
-                *(value for _, value in self._facts.values()),
-            ):
-                value.setText("–")
-            self._verdict.hide()
-            return
-        close, pixel, fit = answer.closeness, answer.pixel, answer.fitness
-        self._mean.setText(f"{close.mean:.2f} px · {self.length(close.mean * pixel, 3)}")
-        self._greatest.setText(
-            f"{close.greatest:.2f} px · {self.length(close.greatest * pixel, 3)}"
-        )
-        self._none.setText(f"{100 * (1 - close.found.mean()):.1f} %" if len(close.found) else "–")
-        self._list_worst(answer)
-        values = (
-            f"{fit.contours:,} · {fit.nodes:,}".replace(",", " "),
-            self._size(fit.shortest),
-            self._size(fit.narrowest),
-            self._size(fit.smallest_hole),
-        )
-        for (_, value), words in zip(self._facts.values(), values, strict=True):
-            value.setText(words)
-        self._verdict.show()
-        self._verdict.show_findings(fit.findings)
-
-    def _list_worst(self, answer: _Answer) -> None:
-        """Places that lie farthest off, to go to."""
-        for k, (x, y, off, contour) in enumerate(answer.worst, start=1):
-            words = (
-                f"{k}   {off:.2f} px · {self.length(off * answer.pixel, 3)}"
-                if np.isfinite(off)
-                else f"{k}   no edge of the picture here"
-            )
-            self._list.addWidget(
-                button(words, "row", lambda x=x, y=y, contour=contour: self._choose(x, y, contour))  # type: ignore[misc]
-            )
-
-    def _size(self, mm: float) -> str:
-        return self.length(mm, 2) if np.isfinite(mm) else "wide enough"
-
-    def _choose(self, x: float, y: float, contour: str) -> None:
-        self.session.select({contour})
-        self.go_to(x, y)

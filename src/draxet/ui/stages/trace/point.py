@@ -26,8 +26,8 @@ from draxet.job.ranges import OneOf, Within
 from draxet.mend.find import contour_at, span_at
 from draxet.record import record
 from draxet.ui.canvas.tool import LineMark, Mark, Pointer, SignMark, Tool
-from draxet.ui.shell.fields import button, fact_row
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, fact_row
 from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want, polar
 from draxet.ui.stages.slip import Slip
 from draxet.ui.stages.trace.symmetry import symmetry

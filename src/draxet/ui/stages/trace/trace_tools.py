@@ -29,7 +29,12 @@ TOOLS = (
         "trace-area", "Chosen area", "region", "area:ChosenAreaTool", "area:ChosenAreaSlip", picture
     ),
     ToolRow(
-        "nearness", "Compare", "near", "nearness:NearnessTool", "nearness:NearnessSlip", contours
+        "nearness",
+        "Compare",
+        "near",
+        "nearness:NearnessTool",
+        "nearness_slip:NearnessSlip",
+        contours,
     ),
     ToolRow("draw", "Draw", "draw", "draw_tools:DrawTool", "drawing_slip:DrawingSlip"),
     ToolRow("walk", "Edge walk", "walk", "walk_tool:WalkTool", "drawing_slip:DrawingSlip", picture),
@@ -64,7 +69,7 @@ TOOLS = (
         of="shape",
     ),
     ToolRow("slot", "Slot", "slot", "primitives:SlotTool", "drawing_slip:DrawingSlip", of="shape"),
-    ToolRow("text", "Text", "text", "text:TextTool", "text:TextSlip"),
+    ToolRow("text", "Text", "text", "text:TextTool", "text_slip:TextSlip"),
     ToolRow("symmetry", "Symmetry", "symmetry", "symmetry:SymmetryTool", "symmetry:SymmetrySlip"),
     ToolRow("guide", "Guide", "guide", "guide:GuideTool", "guide:GuideSlip"),
     ToolRow("point", "Point", "point", "point:PointTool", "point:PointSlip"),

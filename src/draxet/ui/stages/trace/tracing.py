@@ -7,8 +7,6 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QProgressBar
 
 from draxet.geometry.arrays import NDArray
 from draxet.geometry.contour import Contour, boxes_of
@@ -22,21 +20,17 @@ from draxet.progress import Progress
 from draxet.record import record
 from draxet.trace.closeness import Closeness
 from draxet.trace.fitness import fitness_of
-from draxet.trace.ground import PRESETS
 from draxet.trace.left_out import LeftOut, are_left_out, exchanged
 from draxet.ui.canvas.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, Tool
-from draxet.ui.shell.fields import button, fact_row, label, menu_button, side_by_side
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.findings_list import FindingRows
-from draxet.ui.stages.slip import Slip
 from draxet.ui.stages.trace.area import area_marks
 from draxet.ui.stages.trace.proposal import Proposal
 from draxet.ui.stages.trace.trace_settings import trace_settings
 
-__all__ = ["TraceSlip", "TraceTool", "grey_source"]
+__all__ = ["TraceTool", "grey_source"]
 
 LANE = "trace"
-_WAIT_MS = 120
+
 _REACH = 8.0
 
 
@@ -315,118 +309,6 @@ class TraceTool(Tool):
 def _looks(picture: Picture | None) -> object:
     """What of a picture a trace depends on."""
     return (picture.id, picture.to_job, picture.square, picture.steps) if picture else ()
-
-
-class TraceSlip(Slip):
-    """Settings, what they give, and the buttons that all ways of tracing have."""
-
-    def __init__(self, session: Session, tool: TraceTool, title: str, about: str) -> None:
-        super().__init__(session, title, about)
-        self.tool, self.settings = tool, tool.settings
-        self._later = QTimer(self)
-        self._later.setSingleShot(True)
-        self._later.setInterval(_WAIT_MS)
-        self._later.timeout.connect(tool.run)
-        self.bar = QProgressBar()
-        self.bar.setTextVisible(False)
-        self._doing = label("", "quiet")
-        self.make = button("Make contours", "main", tool.make)
-        self.stop = button("Cancel", "plain", tool.stop)
-        self.over = button("Start over", "plain", tool.start_over)
-        self.facts: dict[str, Any] = {}
-
-    def preset_button(self) -> Any:
-        self.preset = menu_button(
-            "Ink",
-            [
-                (f"{p.name.capitalize()}: {p.words}", lambda name=p.name: self._preset(name))  # type: ignore[misc]
-                for p in PRESETS.values()
-            ],
-        )
-        return self.preset
-
-    def _preset(self, name: str) -> None:
-        self.settings.take_preset(name, self.session.picture)
-        self.again()
-
-    def set(self, name: str, value: object, gesture: object = None) -> None:
-        """Another setting; the trace follows soon after."""
-        setattr(self.settings, name, value)
-        if name == "detail":
-            self.settings.tolerance = None
-        self.again()
-
-    def again(self) -> None:
-        self._later.start()
-        self.refresh()
-
-    def add_outcome(self, *names: str) -> None:
-        """Progress, facts and buttons, at the foot of the slip."""
-        self.add(self.bar, self._doing)
-        for name in (*names, "Contours", "Nodes", "Greatest deviation"):
-            row, value = fact_row(name)
-            self.facts[name] = (row, value)
-            self.add(row)
-        self._aside_words = label("", "brass")
-        self._aside = side_by_side(
-            self._aside_words, button("Bring back", "choice", self.tool.take_all_back)
-        )
-        self.add(self._aside)
-        self._verdict = FindingRows(self.session, "")
-        self.add(self._verdict, self.make, self.stop, self.over)
-
-    def fact(self, name: str, words: str) -> None:
-        self.facts[name][1].setText(words)
-
-    def leave(self) -> None:
-        self._later.stop()
-
-    def refresh(self) -> None:
-        if self.tool.is_stale and not self._later.isActive():
-            self.tool.offer = Proposal(())  # it lies where the picture lay
-            self._later.start()
-        tool, offer, picture = self.tool, self.tool.offer, self.session.picture
-        busy = tool.workers.busy(LANE)
-        for part in (self.bar, self._doing, self.stop):
-            part.setVisible(busy)
-        self._doing.setText(tool.words)
-        self.bar.setValue(round(100 * tool.share))
-        self.make.setEnabled(bool(offer.contours) and not busy)
-        traced = any(item.picture == tool.picture_id for item in self.session.job.contours)
-        self.over.setEnabled(
-            traced or any(place.picture == tool.picture_id for place in self.settings.left_out)
-        )
-        if hasattr(self, "preset"):
-            self.preset.setText(f"Kind of picture: {self.settings.preset}")
-        self._refresh_facts(offer, picture)
-        self._verdict.show_findings(offer.fitness.findings if offer.fitness else ())
-
-    def _refresh_facts(self, offer: Proposal, picture: Picture | None) -> None:
-        """What is offered, in numbers."""
-        kept, left = self.tool.parted_offer()
-        count, opened, aside = (
-            len(offer.contours),
-            sum(not c.closed for c in kept.contours),
-            len(left.contours),
-        )
-        self.fact("Contours", f"{count - aside} · {opened} open" if count else "–")
-        self._aside.setVisible(aside > 0)
-        self._aside_words.setText(f"{count_words(aside, 'contour')} left out")
-        self.fact(
-            "Nodes",
-            f"{sum(len(c.nodes) for c in offer.contours):,}".replace(",", " ") if count else "–",
-        )
-        close = offer.closeness
-        if close is not None and count and picture:
-            self.fact(
-                "Greatest deviation",
-                f"{close.greatest:.2f} px · {self.length(close.greatest * picture.pixel_size, 3)}",
-            )
-        else:
-            self.fact("Greatest deviation", "–")
-        for name, words in offer.facts:
-            if name in self.facts:
-                self.fact(name, words)
 
 
 def grey_source(session: Session, picture: Picture) -> Callable[[], NDArray[Any]]:

@@ -7,8 +7,8 @@ from PyQt6.QtWidgets import QCheckBox
 from draxet.geometry.affine import Affine
 from draxet.job.contour_edits import change_contours, fix_size
 from draxet.ui.canvas.tool import Tool
-from draxet.ui.shell.fields import button, fact_row, field_row, label
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, fact_row, field_row, label
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["FixedSlip"]

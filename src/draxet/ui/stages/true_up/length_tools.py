@@ -15,8 +15,8 @@ from draxet.ui.canvas.tool import LineMark, Mark, TagMark
 from draxet.ui.look.icons import icon
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import button, emptied, fact_row, field_row, label
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, emptied, fact_row, field_row, label
 from draxet.ui.stages.gesture import Answer, Gesture
 from draxet.ui.stages.picks import TwoPicks
 from draxet.ui.stages.slip import Slip

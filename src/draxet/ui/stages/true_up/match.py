@@ -12,16 +12,9 @@ from draxet.job.records import Job
 from draxet.trueup.true import match_picture
 from draxet.ui.canvas.tool import ArrowMark, CrossMark, LineMark, Mark, Pointer
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import (
-    Choice,
-    button,
-    emptied,
-    fact_row,
-    icon_button,
-    label,
-    side_by_side,
-)
+from draxet.ui.shell.fields import Choice
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, emptied, fact_row, icon_button, label, side_by_side
 from draxet.ui.stages.gesture import Gesture
 from draxet.ui.stages.picks import PickGesture, SureWant, sure
 from draxet.ui.stages.slip import Slip

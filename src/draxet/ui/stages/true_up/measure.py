@@ -16,16 +16,9 @@ from draxet.trueup.measures import Reading, angle_at, area_of, circle_through, l
 from draxet.trueup.true import trust_of
 from draxet.ui.canvas.tool import ContourMark, CrossMark, LineMark, Mark, Pointer, TagMark
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import (
-    Choice,
-    button,
-    emptied,
-    fact_row,
-    icon_button,
-    label,
-    side_by_side,
-)
+from draxet.ui.shell.fields import Choice
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, emptied, fact_row, icon_button, label, side_by_side
 from draxet.ui.stages.gesture import Answer, Gesture
 from draxet.ui.stages.picks import PickGesture, SureWant, sure
 from draxet.ui.stages.slip import Slip

@@ -13,8 +13,8 @@ from draxet.trueup.edge_lines import Corners, sharpened
 from draxet.trueup.rectangles import find_rectangles
 from draxet.trueup.square import as_taken, square_photo
 from draxet.ui.canvas.tool import CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, Tool
-from draxet.ui.shell.fields import button, fact_row, field_row, label
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_parts import button, fact_row, field_row, label
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["SquareSlip", "SquareTool"]
