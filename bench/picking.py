@@ -12,7 +12,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from draxet.geometry.spread import Spread
+from draxet.geometry.covariance import Covariance
 from draxet.trueup.pick import Pick, centre_of, lock_pick
 
 __all__ = ["BENT_KINDS", "KINDS", "ZOOMS", "Sureness", "end_pick", "sureness"]
@@ -224,7 +224,7 @@ def sureness(kind: str, click: float, seeds: Sequence[int]) -> Sureness:
         for turn in (0.0, math.pi):
             pick, truth, direction = end_pick(kind, along + turn, click, rng)
             error += float((np.array([pick.x, pick.y]) - truth) @ direction)
-            spread: Spread = pick.spread
+            spread: Covariance = pick.spread
             variance += spread.variance(*direction)
         errors.append(abs(error))
         trusts.append(2 * math.sqrt(variance))

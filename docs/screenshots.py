@@ -25,7 +25,7 @@ from PyQt6.QtTest import QTest  # noqa: E402
 
 from draxet.geometry.affine import Affine  # noqa: E402
 from draxet.geometry.contour import Contour  # noqa: E402
-from draxet.geometry.spread import Spread  # noqa: E402
+from draxet.geometry.covariance import Covariance  # noqa: E402
 from draxet.job.contour_edits import add_contours
 from draxet.job.contour_records import Lettering
 from draxet.job.lettering import add_lettering  # noqa: E402
@@ -212,7 +212,7 @@ class Photographer:
         self.session.start(demo_job("badge"), None)
         picture = self.session.picture
         known = KnownLength(
-            (0.0, 350.0), (900.0, 350.0), 90.0, Spread.round(0.2), Spread.round(0.2)
+            (0.0, 350.0), (900.0, 350.0), 90.0, Covariance.round(0.2), Covariance.round(0.2)
         )
         self.session.edit("size", set_true_lengths(self.session.job, picture.id, [known]))
         self.canvas.fit_all()

@@ -8,7 +8,7 @@ from unittest import mock
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.geometry.spread import Spread
+from draxet.geometry.covariance import Covariance
 from draxet.job.contour_edits import add_contours, remove_contours, replace_contours, retrace
 from draxet.job.file import JobFileError, read_job, save_job
 from draxet.job.guide_edits import add_note
@@ -36,7 +36,11 @@ def full_job() -> Job:
         picture,
         [
             KnownLength(
-                (1.5, 2), (20, 1 / 7), 239.7125, Spread(0.01, 0.002, 0.02), Spread.round(0.3)
+                (1.5, 2),
+                (20, 1 / 7),
+                239.7125,
+                Covariance(0.01, 0.002, 0.02),
+                Covariance.round(0.3),
             )
         ],
         unstretched=True,

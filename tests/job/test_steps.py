@@ -4,7 +4,7 @@ import numpy as np
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.geometry.spread import Spread
+from draxet.geometry.covariance import Covariance
 from draxet.job import grouping
 from draxet.job.contour_edits import add_contours, change_contours, fix_size, map_contours, retrace
 from draxet.job.file import read_job, save_job
@@ -49,7 +49,7 @@ class StepsMoveNothing(unittest.TestCase):
         self.job = set_known_lengths(
             self.job,
             self.id,
-            [KnownLength((100, 60), (300, 60), 101, Spread.round(0.2), Spread.round(0.4))],
+            [KnownLength((100, 60), (300, 60), 101, Covariance.round(0.2), Covariance.round(0.4))],
         )
 
     @property

@@ -5,7 +5,7 @@ import numpy as np
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.geometry.spread import Spread
+from draxet.geometry.covariance import Covariance
 from draxet.job.contour_edits import add_contours
 from draxet.job.picture_edits import add_picture
 from draxet.job.picture_records import KnownLength
@@ -34,8 +34,8 @@ def known_on(
                 (100, 100),
                 (100 + dx + jitter[0], 100 + dy + jitter[1]),
                 real,
-                Spread.round(spread),
-                Spread(),
+                Covariance.round(spread),
+                Covariance(),
             )
         )
     return found
@@ -100,7 +100,7 @@ class FittingLengths(unittest.TestCase):
     def test_lengths_near_their_weight_count_accordingly(self) -> None:
         sharp, vague = known_on((0, 0), [(0, 1000), (0, 1000)])
         vague = KnownLength(
-            vague.first, vague.second, vague.length * 1.02, Spread.round(2.0), Spread()
+            vague.first, vague.second, vague.length * 1.02, Covariance.round(2.0), Covariance()
         )
         fit = fit_lengths([sharp, vague], unstretched=False)
         self.assertAlmostEqual(fit.scale / SCALE, 1, 3)

@@ -5,8 +5,8 @@ import numpy as np
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
+from draxet.geometry.covariance import Covariance
 from draxet.geometry.pairs import Freedom
-from draxet.geometry.spread import Spread
 from draxet.job.contour_edits import add_contours, fix_size
 from draxet.job.picture_edits import add_picture
 from draxet.job.picture_records import KnownLength
@@ -49,8 +49,8 @@ class PicksOnEdges(unittest.TestCase):
 
     def test_a_corner_that_is_not_drawn_is_where_two_edges_would_meet(self) -> None:
         corner = corner_of(
-            Pick(50, 10, 0, (0.0,), Spread.round(0.1), True),
-            Pick(20, 60, 0, (np.pi / 2 - 0.1,), Spread.round(0.1), True),
+            Pick(50, 10, 0, (0.0,), Covariance.round(0.1), True),
+            Pick(20, 60, 0, (np.pi / 2 - 0.1,), Covariance.round(0.1), True),
         )
         assert corner is not None
         self.assertAlmostEqual(corner.y, 10)
@@ -58,12 +58,14 @@ class PicksOnEdges(unittest.TestCase):
         self.assertGreater(corner.spread.greatest, 0.1)
         self.assertIsNone(
             corner_of(
-                Pick(0, 0, 0, (0.0,), Spread.round(0.1)), Pick(0, 9, 0, (0.02,), Spread.round(0.1))
+                Pick(0, 0, 0, (0.0,), Covariance.round(0.1)),
+                Pick(0, 9, 0, (0.02,), Covariance.round(0.1)),
             )
         )
         self.assertIsNone(
             corner_of(
-                Pick(0, 0, 0, (), Spread.round(0.1)), Pick(0, 9, 0, (1.0,), Spread.round(0.1))
+                Pick(0, 0, 0, (), Covariance.round(0.1)),
+                Pick(0, 9, 0, (1.0,), Covariance.round(0.1)),
             )
         )
 
@@ -123,7 +125,7 @@ class Readings(unittest.TestCase):
             (length_along, points),
             (lambda p: circle_through(p)[2], points[:3]),
         ):
-            reading = read(value, places, [Spread.round(spread)] * len(places), 0.0, 1)
+            reading = read(value, places, [Covariance.round(spread)] * len(places), 0.0, 1)
             scatter = np.std(
                 [value(places + rng.normal(0, spread, places.shape)) for _ in range(3000)]
             )
@@ -132,7 +134,7 @@ class Readings(unittest.TestCase):
     def test_the_scale_counts_once_for_lengths_twice_for_areas_and_not_for_angles(self) -> None:
         points = np.array([[0.0, 0], [40, 3], [45, 60]])
         for value, power in ((angle_at, 0), (length_along, 1), (area_of, 2)):
-            reading = read(value, points, [Spread()] * 3, 0.01, power)
+            reading = read(value, points, [Covariance()] * 3, 0.01, power)
             self.assertAlmostEqual(reading.trust, 2 * 0.01 * power * reading.value)
 
 
@@ -161,7 +163,9 @@ class Matching(unittest.TestCase):
         )
         job = fix_size(job, [job.contours[0].id], True)
         after = set_true_lengths(
-            job, self.id, [KnownLength((0, 0), (400, 0), 400, Spread.round(0.1), Spread.round(0.1))]
+            job,
+            self.id,
+            [KnownLength((0, 0), (400, 0), 400, Covariance.round(0.1), Covariance.round(0.1))],
         )
         fixed, free = (item.contour.circle_shape for item in after.contours)
         assert fixed and free
@@ -179,7 +183,7 @@ class WhichScale(unittest.TestCase):
         picture = set_true_lengths(
             job,
             picture_id,
-            [KnownLength((0, 0), (1000, 0), real, Spread.round(0.1), Spread.round(0.1))],
+            [KnownLength((0, 0), (1000, 0), real, Covariance.round(0.1), Covariance.round(0.1))],
         ).pictures[0]
         found = drawn_scale(picture)
         self.assertAlmostEqual(1 / found.ratio, 20.1, 3)

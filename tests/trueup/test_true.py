@@ -7,7 +7,7 @@ import numpy as np
 from bench.picking import BENT_KINDS, KINDS, sureness
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.geometry.spread import Spread
+from draxet.geometry.covariance import Covariance
 from draxet.job.contour_edits import add_contours
 from draxet.job.picture_edits import add_picture
 from draxet.job.records import Job
@@ -164,8 +164,8 @@ class Truing(unittest.TestCase):
 
     def test_the_known_length_measures_right_and_the_picture_keeps_its_middle(self) -> None:
         a, b = (
-            Pick(20, 30, 3, (0.0,), Spread.round(0.2)),
-            Pick(320, 130, 3, (0.0,), Spread.round(0.3)),
+            Pick(20, 30, 3, (0.0,), Covariance.round(0.2)),
+            Pick(320, 130, 3, (0.0,), Covariance.round(0.3)),
         )
         job = set_true_length(self.job, self.id, a, b, 239.7125)
         picture = job.pictures[0]

@@ -8,7 +8,7 @@ from typing import Any
 import bracket
 from PyQt6.QtCore import Qt
 
-from draxet.geometry.spread import Spread
+from draxet.geometry.covariance import Covariance
 from draxet.job.findings import Finding, Gravity
 from draxet.job.operations import CutThrough, Drill, Engrave, Pocket, Score
 from draxet.job.picture_records import KnownLength
@@ -99,7 +99,7 @@ class Made(WindowTest):
 
     def test_the_bracket_is_cut_by_plasma(self) -> None:
         job = demo_job()
-        to_pixels, spread = bracket.part_to_pixels(), Spread(0.25, 0.0, 0.25)
+        to_pixels, spread = bracket.part_to_pixels(), Covariance(0.25, 0.0, 0.25)
         known = [
             KnownLength(to_pixels.point(*a), to_pixels.point(*b), length, spread, spread)
             for a, b, length in (((0, 0), (240, 0), 240.0), ((0, 0), (0, 264), 264.0))
@@ -220,7 +220,7 @@ class Made(WindowTest):
         self.assertLess(answer.found.too_much, 0.1)
 
     def test_the_badge_is_routed_with_pockets_holes_and_tabs(self) -> None:
-        job, spread = demo_job("badge"), Spread(0.25, 0.0, 0.25)
+        job, spread = demo_job("badge"), Covariance(0.25, 0.0, 0.25)
         self.session.start(
             set_true_lengths(
                 job,

@@ -10,9 +10,9 @@ from PyQt6.QtCore import Qt
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
+from draxet.geometry.covariance import Covariance
 from draxet.geometry.shapes import ellipse
 from draxet.geometry.spans import CUBIC
-from draxet.geometry.spread import Spread
 from draxet.job.contour_edits import add_contours, remove_contours
 from draxet.job.picture_edits import add_picture, map_picture, set_known_lengths
 from draxet.job.picture_records import KnownLength
@@ -35,11 +35,11 @@ class TraceTest(WindowTest):
         picture = job.pictures[0]
         if self.demo == "bracket":
             a, b = (bracket.part_to_pixels().point(x, 0) for x in (0, 240))
-            known = KnownLength(a, b, 240, Spread.round(0.2), Spread.round(0.2))
+            known = KnownLength(a, b, 240, Covariance.round(0.2), Covariance.round(0.2))
             scale = 25.4 / bracket.DPI / picture.pixel_size
         else:
             known, scale = (
-                KnownLength((0, 350), (900, 350), 90, Spread.round(0.2), Spread.round(0.2)),
+                KnownLength((0, 350), (900, 350), 90, Covariance.round(0.2), Covariance.round(0.2)),
                 0.1 / picture.pixel_size,
             )
         job = set_known_lengths(job, picture.id, [known])

@@ -31,8 +31,8 @@ from draxet.ui.demo import demo_job
 from draxet.ui.shell.finder import Finder
 from draxet.ui.shell.stage import Stage
 from draxet.ui.stages.findings_list import FindingRows
-from draxet.ui.stages.true_up.length_tools import KnownLengthTool
-from draxet.ui.stages.true_up.square_tool import SquareTool
+from draxet.ui.stages.trueup.length_tools import KnownLengthTool
+from draxet.ui.stages.trueup.square_tool import SquareTool
 from tests.ui.driver import WindowTest
 
 

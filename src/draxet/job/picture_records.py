@@ -9,7 +9,7 @@ from typing import Annotated, Self
 
 from draxet.cached import cached_property
 from draxet.geometry.affine import Affine
-from draxet.geometry.spread import Spread
+from draxet.geometry.covariance import Covariance
 from draxet.job.place_types import Box, Pixel, PixelCount
 from draxet.job.ranges import Count, Each, Id, Length, Share, Within, Words
 from draxet.job.steps import Frame, PrepareStep, worked_frame
@@ -39,8 +39,8 @@ class KnownLength:
     first: Pixel
     second: Pixel
     length: Length
-    first_spread: Spread
-    second_spread: Spread
+    first_spread: Covariance
+    second_spread: Covariance
 
     @property
     def pixels(self) -> float:

@@ -18,7 +18,7 @@ import numpy as np
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.geometry.spread import Spread
+from draxet.geometry.covariance import Covariance
 from draxet.job.codec import fields_of
 from draxet.job.contour_records import ContourItem, Group
 from draxet.job.picture_records import KnownLength, Picture, SquareStep
@@ -176,7 +176,7 @@ def _known(known: KnownLength) -> str:
     return "" if known.pixels >= 1e-3 and known.deviation > 0 else "lie between two places apart"
 
 
-def _spread(spread: Spread) -> str:
+def _spread(spread: Covariance) -> str:
     good = (
         0 <= spread.xx <= 1e12
         and 0 <= spread.yy <= 1e12
@@ -198,7 +198,7 @@ _WHOLE: dict[Any, Callable[[Any], str]] = {
     Picture: _picture,
     SquareStep: _square,
     KnownLength: _known,
-    Spread: _spread,
+    Covariance: _spread,
     Limit: _limit,
 }
 

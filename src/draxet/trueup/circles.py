@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from draxet.geometry.arrays import Bools, Floats, NDArray
-from draxet.geometry.spread import Spread
+from draxet.geometry.covariance import Covariance
 from draxet.record import record
 from draxet.trueup.bent import arc_as_far_as_it_holds
 from draxet.trueup.measured_lines import LEAST_CONTRAST, Stroke, along_stroke, ranked
@@ -44,7 +44,7 @@ class Circle:
     x: float
     y: float
     radius: float
-    spread: Spread
+    spread: Covariance
     seen: float
 
 
@@ -133,7 +133,7 @@ def _fitted(
     covariance: Floats = (doubt * max(noise, _FINEST)) ** 2 * np.linalg.pinv(
         rows[good].T @ rows[good] * told
     )
-    spread = Spread(float(covariance[0, 0]), float(covariance[0, 1]), float(covariance[1, 1]))
+    spread = Covariance(float(covariance[0, 0]), float(covariance[0, 1]), float(covariance[1, 1]))
     return Circle(x, y, radius, spread, length / radius), rim
 
 

@@ -18,7 +18,7 @@ import cv2
 import numpy as np
 
 from draxet.geometry.arrays import Floats, NDArray
-from draxet.geometry.spread import Spread
+from draxet.geometry.covariance import Covariance
 from draxet.record import record
 from draxet.trueup.feature_arms import (
     STRAIGHT_ON,
@@ -78,7 +78,7 @@ class Feature:
     y: float
     width: float
     directions: tuple[float, ...]
-    spread: Spread
+    spread: Covariance
 
 
 def across_spread(width: float) -> float:
@@ -86,12 +86,12 @@ def across_spread(width: float) -> float:
     return math.hypot(_LEAST_SPREAD, _WITHIN_WIDTH * width)
 
 
-def met(first: Stroke, second: Stroke, first_across: float, second_across: float) -> Spread:
+def met(first: Stroke, second: Stroke, first_across: float, second_across: float) -> Covariance:
     """The spread of the place where two lines meet, from their own across them."""
     normals = np.array([(-math.sin(s.angle), math.cos(s.angle)) for s in (first, second)])
     back = np.linalg.inv(normals)
     covariance = back @ np.diag([first_across**2, second_across**2]) @ back.T
-    return Spread(float(covariance[0, 0]), float(covariance[0, 1]), float(covariance[1, 1]))
+    return Covariance(float(covariance[0, 0]), float(covariance[0, 1]), float(covariance[1, 1]))
 
 
 def feature_near(
@@ -148,7 +148,9 @@ def feature_near(
     )  # something is there, but it cannot be measured
     return replace(
         rough,
-        spread=Spread.round(_ROUGHLY + 0.75 * math.hypot(rough.x - place[0], rough.y - place[1])),
+        spread=Covariance.round(
+            _ROUGHLY + 0.75 * math.hypot(rough.x - place[0], rough.y - place[1])
+        ),
     )
 
 
@@ -234,7 +236,7 @@ class _Looked:
         if feature is None:
             return again
         return (
-            replace(feature, spread=feature.spread.plus(Spread.round(moved)))
+            replace(feature, spread=feature.spread.plus(Covariance.round(moved)))
             if moved < _ROUGHLY
             else None
         )
@@ -379,5 +381,7 @@ def _end(
         further > _SPLAYS * near + 0.5
     ):  # two lines that meet at a sharp angle: where, cannot be had from what they look like
         ends = _BLUNT * line.width
-    spread = Spread.along_line(tip.angle, math.hypot(across_spread(line.width), line.unsure), ends)
+    spread = Covariance.along_line(
+        tip.angle, math.hypot(across_spread(line.width), line.unsure), ends
+    )
     return Feature("end", tip.x, tip.y, line.width, (tip.angle % math.pi,), spread)

@@ -13,7 +13,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from draxet.geometry.arrays import Floats, Points
-from draxet.geometry.spread import Spread
+from draxet.geometry.covariance import Covariance
 from draxet.record import record
 
 __all__ = ["Reading", "angle_at", "area_of", "circle_through", "length_along", "read"]
@@ -70,7 +70,7 @@ def area_of(points: Points) -> float:
 def read(
     value: Callable[[Points], float],
     points: Points,
-    spreads: Sequence[Spread],
+    spreads: Sequence[Covariance],
     scale_share: float,
     power: int,
 ) -> Reading:

@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 
 from draxet.geometry.arrays import NDArray
-from draxet.geometry.spread import Spread
+from draxet.geometry.covariance import Covariance
 from draxet.record import record
 from draxet.trueup.bent import arc_as_far_as_it_holds
 from draxet.trueup.circles import Circle, circle_along
@@ -73,7 +73,7 @@ class Pick:
     y: float
     width: float
     directions: tuple[float, ...]
-    spread: Spread
+    spread: Covariance
     on_edge: bool = False
     kind: str = "middle"
 
@@ -84,7 +84,7 @@ class Pick:
 
 def free_pick(x: float, y: float, click: float = FREE_SPREAD) -> Pick:
     """A pick just where the pointer is; `click` : one standard deviation of a click, in pixels."""
-    return Pick(x, y, 0.0, (), Spread.round(max(click, _LEAST_BY_EYE)), kind="free")
+    return Pick(x, y, 0.0, (), Covariance.round(max(click, _LEAST_BY_EYE)), kind="free")
 
 
 def lock_pick(
@@ -157,7 +157,7 @@ def _on_line(
     at, angle = foot(first, x, y), direction_at(first, x, y)
     across = math.hypot(across_spread(first.width), first.unsure)
     return Pick(
-        *at, first.width, (angle,), Spread.along_line(angle, across, max(click, _LEAST_BY_EYE))
+        *at, first.width, (angle,), Covariance.along_line(angle, across, max(click, _LEAST_BY_EYE))
     )
 
 
@@ -218,7 +218,7 @@ def _on_edge(
         *at,
         0.0,
         (angle,),
-        Spread.along_line(
+        Covariance.along_line(
             angle, math.hypot(_EDGE_SPREAD, nearest.unsure), max(click, _LEAST_BY_EYE)
         ),
         True,
@@ -261,7 +261,7 @@ def centre_of(grey: NDArray[Any], pick: Pick) -> Pick | None:
             break
     if found is None:
         return None
-    as_drawn = Spread.round(_EDGE_SPREAD if pick.on_edge else across_spread(pick.width))
+    as_drawn = Covariance.round(_EDGE_SPREAD if pick.on_edge else across_spread(pick.width))
     return Pick(
         found.x + left, found.y + top, 0.0, (), found.spread.plus(as_drawn), pick.on_edge, "centre"
     )

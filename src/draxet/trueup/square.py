@@ -14,8 +14,8 @@ import numpy as np
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Points
+from draxet.geometry.covariance import Covariance
 from draxet.geometry.homography import apply_homography, homography
-from draxet.geometry.spread import Spread
 from draxet.job.picture_edits import set_known_lengths, square_picture
 from draxet.job.picture_records import KnownLength, SquareStep
 from draxet.job.records import Job
@@ -116,7 +116,7 @@ def square_photo(job: Job, picture_id: str, corners: Corners, real: tuple[float,
     to_job = Affine(pixel, 0.0, x - pixel * plan[0] / 2, 0.0, -pixel, y + pixel * plan[1] / 2)
     squared = square_picture(job, picture_id, step, to_job)
     at = apply_homography(np.asarray(np.linalg.inv(matrix), dtype=np.float64), corners.places)
-    spread = Spread.round(max(_CORNER_SPREAD, corners.residual))
+    spread = Covariance.round(max(_CORNER_SPREAD, corners.residual))
     known = [
         KnownLength(
             tuple(at[k].tolist()),

@@ -11,8 +11,8 @@ from collections.abc import Sequence
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Points
+from draxet.geometry.covariance import Covariance
 from draxet.geometry.pairs import Freedom, fit_pairs
-from draxet.geometry.spread import Spread
 from draxet.job.picture_edits import map_picture, set_known_lengths
 from draxet.job.picture_records import KnownLength, Picture
 from draxet.job.records import Job
@@ -36,8 +36,8 @@ __all__ = [
 
 _SIGMAS = 2.0
 _MATCH_SPREAD = 0.5
-_LEAST = Spread.round(0.05)
-BORDER_SPREAD = Spread.round(0.3)
+_LEAST = Covariance.round(0.05)
+BORDER_SPREAD = Covariance.round(0.3)
 """Of a picture's border, in pixels."""
 _MOST_KNOWN = 15
 
@@ -152,7 +152,7 @@ def match_picture(
     sources: Points,
     targets: Points,
     freedom: Freedom,
-    spreads: Sequence[tuple[Spread, Spread]] = (),
+    spreads: Sequence[tuple[Covariance, Covariance]] = (),
 ) -> Job:
     """The picture moved so that places on it (n, 2, its pixels) lie nearest to `targets` (n, 2, job
     space).
@@ -173,7 +173,7 @@ def match_picture(
     moved = map_picture(job, picture_id, fit.affine)
     if freedom is Freedom.RIGID or len(sources) < 2:
         return moved
-    rest = Spread.round(
+    rest = Covariance.round(
         max(0.0 if spreads else _MATCH_SPREAD, fit.mean / picture.pixel_size / fit.affine.scale)
     )
     back = picture.to_job.then(fit.affine).inverse()

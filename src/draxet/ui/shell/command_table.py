@@ -16,7 +16,7 @@ from draxet.ui.stages.mend import mend_tools as mend
 from draxet.ui.stages.prove import prove_tools as prove
 from draxet.ui.stages.row import ActRow, ToolRow
 from draxet.ui.stages.trace import trace_tools as trace
-from draxet.ui.stages.true_up import true_up_tools as true_up
+from draxet.ui.stages.trueup import trueup_tools as trueup
 
 __all__ = ["all_commands"]
 
@@ -56,7 +56,7 @@ def _help_commands(h: Hands) -> list[Command]:
 
 _STAGES: tuple[tuple[Stage, str, str, Sequence[ToolRow | ActRow]], ...] = (
     (Stage.GATHER, "gather", "Picture", gather.TOOLS),
-    (Stage.TRUE_UP, "true_up", "Picture", true_up.TOOLS),
+    (Stage.TRUE_UP, "trueup", "Picture", trueup.TOOLS),
     (Stage.TRACE, "trace", "Contour", trace.TOOLS),
     (Stage.MEND, "mend", "Contour", mend.TOOLS),
     (Stage.MAKE, "make", "Make", make.TOOLS),

@@ -28,7 +28,7 @@ def sign_offs(job: Job, findings: Sequence[Finding]) -> dict[Stage, SignOff]:
     stops = [finding for finding in findings if finding.gravity is Gravity.STOPS]
     signs = {
         Stage.GATHER: SignOff(bool(job.pictures or job.contours), "no picture"),
-        Stage.TRUE_UP: _true_up(job),
+        Stage.TRUE_UP: _trueup(job),
         Stage.TRACE: SignOff(bool(job.contours), "no contours" if job.pictures else ""),
         Stage.MEND: _mend(job),
         Stage.MAKE: _make(job),
@@ -43,7 +43,7 @@ def sign_offs(job: Job, findings: Sequence[Finding]) -> dict[Stage, SignOff]:
     return signs
 
 
-def _true_up(job: Job) -> SignOff:
+def _trueup(job: Job) -> SignOff:
     if not job.pictures:
         return SignOff(bool(job.contours))
     traced = {item.picture for item in job.contours}

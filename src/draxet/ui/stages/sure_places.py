@@ -9,9 +9,9 @@ import numpy as np
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.catching import KINDS, Caught
+from draxet.geometry.covariance import Covariance
 from draxet.geometry.pieces import position_near
 from draxet.geometry.spans import ARC
-from draxet.geometry.spread import Spread
 from draxet.job.picture_records import Picture
 from draxet.record import record
 from draxet.trueup.pick import Pick, centre_of, corner_of, free_pick, lock_pick, straightened
@@ -44,7 +44,7 @@ class SurePlace(Caught):
     """A caught place with its `spread` in mm² and all the directions there (radians, job space); on
     a picture also that picture's id and the pick in its pixels."""
 
-    spread: Spread = Spread()
+    spread: Covariance = Covariance()
     directions: tuple[float, ...] = ()
     picture: str = ""
     pick: Pick | None = None
@@ -72,9 +72,9 @@ def sure_place(
         )
         if found.word != "free":
             on_line = (
-                Spread.along_line(found.direction, 0.0, at.pixel)
+                Covariance.along_line(found.direction, 0.0, at.pixel)
                 if found.direction is not None
-                else Spread()
+                else Covariance()
             )
             return SurePlace(
                 found.x,
@@ -89,7 +89,7 @@ def sure_place(
     return (
         _on_picture(picture, _pick(session, picture, at))
         if picture
-        else SurePlace(at.x, at.y, spread=Spread.round(at.pixel))
+        else SurePlace(at.x, at.y, spread=Covariance.round(at.pixel))
     )
 
 
@@ -196,7 +196,7 @@ def corner_between(session: Session, first: SurePlace, second: SurePlace) -> Sur
     )
 
 
-def sure_words(kind: str, spread: Spread, unit: str) -> str:
+def sure_words(kind: str, spread: Covariance, unit: str) -> str:
     """What a pick locked to, and how sure it is: across a line and along it, or every way."""
     least, greatest = 2 * spread.least, 2 * spread.greatest
     if greatest < 1e-9:

@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.geometry.spread import Spread
+from draxet.geometry.covariance import Covariance
 from draxet.job.contour_edits import add_contours
 from draxet.job.picture_edits import map_picture, set_known_lengths
 from draxet.job.picture_records import KnownLength
@@ -27,7 +27,7 @@ class TrueUpTest(WindowTest):
             set_known_lengths(
                 job,
                 job.pictures[0].id,
-                [KnownLength(a, b, 240, Spread.round(0.2), Spread.round(0.2))],
+                [KnownLength(a, b, 240, Covariance.round(0.2), Covariance.round(0.2))],
             ),
             None,
         )

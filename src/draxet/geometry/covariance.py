@@ -8,11 +8,11 @@ import math
 from draxet.geometry.affine import Affine
 from draxet.record import record
 
-__all__ = ["Spread"]
+__all__ = ["Covariance"]
 
 
 @record(frozen=True)
-class Spread:
+class Covariance:
     """Variances `xx`, `yy` and covariance `xy` of a place, in the square of the unit that the place
     is in."""
 
@@ -21,16 +21,16 @@ class Spread:
     yy: float = 0.0
 
     @staticmethod
-    def round(deviation: float) -> Spread:
+    def round(deviation: float) -> Covariance:
         """The same standard deviation every way."""
-        return Spread(deviation * deviation, 0.0, deviation * deviation)
+        return Covariance(deviation * deviation, 0.0, deviation * deviation)
 
     @staticmethod
-    def along_line(angle: float, across: float, along: float) -> Spread:
+    def along_line(angle: float, across: float, along: float) -> Covariance:
         """Standard deviations `across` and `along` a line at `angle` (radians)."""
         c, s = math.cos(angle), math.sin(angle)
         p, q = along * along, across * across
-        return Spread(p * c * c + q * s * s, (p - q) * c * s, p * s * s + q * c * c)
+        return Covariance(p * c * c + q * s * s, (p - q) * c * s, p * s * s + q * c * c)
 
     def variance(self, dx: float, dy: float) -> float:
         """Variance of the place's share along (dx, dy), which need not be of length 1: of dx · x +
@@ -54,12 +54,12 @@ class Spread:
         half, off = (self.xx + self.yy) / 2, math.hypot((self.xx - self.yy) / 2, self.xy)
         return math.sqrt(max(half - off, 0.0))
 
-    def plus(self, other: Spread) -> Spread:
+    def plus(self, other: Covariance) -> Covariance:
         """Of two independent causes together."""
-        return Spread(self.xx + other.xx, self.xy + other.xy, self.yy + other.yy)
+        return Covariance(self.xx + other.xx, self.xy + other.xy, self.yy + other.yy)
 
-    def mapped(self, m: Affine) -> Spread:
+    def mapped(self, m: Affine) -> Covariance:
         """After a map."""
         ax, ay = m.a * self.xx + m.b * self.xy, m.a * self.xy + m.b * self.yy
         dx, dy = m.d * self.xx + m.e * self.xy, m.d * self.xy + m.e * self.yy
-        return Spread(ax * m.a + ay * m.b, ax * m.d + ay * m.e, dx * m.d + dy * m.e)
+        return Covariance(ax * m.a + ay * m.b, ax * m.d + ay * m.e, dx * m.d + dy * m.e)
