@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 
 from draxet.geometry.arrays import Floats, Ints, NDArray, Points
-from draxet.geometry.homography import unbent
+from draxet.geometry.homography import bent, unbent
 from draxet.record import record
 
 __all__ = ["Corners", "sharpened"]
@@ -21,6 +21,8 @@ _FIRST_REACH = 20.0
 """Pixels to either side within which a side's edge is looked for, and at first where none is
 straight there."""
 _STRAIGHT = 0.6
+_MOST_AGAIN = 2
+"""Times that sides are measured once more where that moved them far."""
 _MOST_PLACES = 400
 _NEAR, _FAR, _MOST_LOOKED_AT = 2.5, 0.1, 60
 """Pixels to either side of the line of a side within which its step is measured; what it costs the
@@ -65,6 +67,18 @@ def sharpened(
         most are.
     most : so many places are measured along a side at the most.
     """
+    found = _sharpened_once(grey, corners, lens, stiff, most)
+    for _ in range(_MOST_AGAIN):
+        seen = bent(found.places, found.curve, grey.shape[1], grey.shape[0])
+        if np.hypot(*(seen - corners).T).max() <= _REACH / 2:
+            break  # else some of a side may have lain out of reach
+        corners, found = seen, _sharpened_once(grey, seen, lens, stiff, most)
+    return found
+
+
+def _sharpened_once(
+    grey: NDArray[Any], corners: Points, lens: bool, stiff: float, most: int
+) -> Corners:
     close = _measured(grey, corners, lens, stiff, most)
     if close is not None and close.residual < _STRAIGHT:
         return close

@@ -17,7 +17,7 @@ __all__ = ["fits", "likelihoods", "supports"]
 _PROPORTION_WITHIN, _MEASURED_WITHIN = 0.09, 0.035
 """By so much may a proportion differ (as a share) from the one looked for, before its sides are
 measured and after."""
-_FOCAL_LENGTHS, _SKEW = np.array([0.7, 0.85, 1.0, 1.2, 1.5, 2.0, 3.0]), 0.06
+_FOCAL_LENGTHS, _SKEW = np.geomspace(0.65, 3.2, 14), 0.06
 """Of usual cameras, as shares of the picture's longer side, and how far from square a rectangle's
 corners may come out (the cosine)."""
 _SAMPLES, _STRONG = 40, (30.0, 60.0)
@@ -33,6 +33,8 @@ root of grey levels)."""
 _VANISHING, _FARTHER = 0.35, (7.0, 10.0)
 """A side that steps along a smaller share of it all but vanishes; and how far to either side (working
 pixels) a step that is not that of a thin line lasts."""
+_LEAST_CRISP = 0.25
+"""What a side counts beside which a line is printed all along it."""
 _CROOKED = 0.5
 """Pixels: sides that lie so far off straight lines are crooked."""
 _STEPS, _LASTS, _SIZE, _FIT, _CRISP, _CLEAR, _STRAIGHT = 0.9, 1.8, 0.75, 1.3, 1.4, 3.4, 3.6
@@ -100,7 +102,9 @@ def likelihoods(
     crisp = np.array([_crispness(small, quad) for quad in measured])
     clear = np.array([each.clearness for each in found])
     likely = second**_STEPS * sizes**_SIZE * fit**_FIT * clear**_CLEAR / crooked**_STRAIGHT
-    likely *= np.maximum(crisp, 0.05) ** _CRISP * np.maximum(lasting, 0.05) ** _LASTS
+    likely *= (_LEAST_CRISP + (1 - _LEAST_CRISP) * crisp) ** _CRISP * np.maximum(
+        lasting, 0.05
+    ) ** _LASTS
     return np.where(within, likely, 0.0)
 
 
