@@ -14,7 +14,7 @@ import shapely
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import unit_ellipse
-from draxet.job.bridge_cuts import Cut, Held
+from draxet.job.bridge_cuts import Cut, HeldCuts
 from draxet.job.bridge_edits import add_bridges
 from draxet.job.bridges import cuts_held, cuts_of
 from draxet.job.contour_edits import add_contours, map_contours, remove_contours, replace_contours
@@ -42,7 +42,7 @@ def across(island: str, x: float, y: float, angle: float, width: float = 3.0) ->
     return Bridge("", x, y, width, island, True, angle)
 
 
-def taken(cuts: Held) -> shapely.Geometry:
+def taken(cuts: HeldCuts) -> shapely.Geometry:
     """What all cuts take away."""
     ways = [
         (way, closed, cut.width)
@@ -59,7 +59,7 @@ def taken(cuts: Held) -> shapely.Geometry:
     )
 
 
-def left_at(cuts: Held, x: float, y: float, angle: float) -> float:
+def left_at(cuts: HeldCuts, x: float, y: float, angle: float) -> float:
     """How much is left between two cuts on a line square to an angle through a place."""
     dx, dy = -20 * math.sin(math.radians(angle)), 20 * math.cos(math.radians(angle))
     line = shapely.LineString([(x - dx, y - dy), (x + dx, y + dy)]).difference(taken(cuts))

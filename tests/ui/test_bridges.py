@@ -73,7 +73,7 @@ class Bridges(WindowTest):
         self.assertEqual(self.bridges[0][2], 5.0)
         self.fill(self.slip.asked["width"], "wide")  # type: ignore[attr-defined]
         self.assertIn("got 'wide'", self.top_words)
-        self.click(*self.session.tool.held().effects[0].place)  # type: ignore[union-attr]
+        self.click(*self.session.tool.held_cuts().effects[0].place)  # type: ignore[union-attr]
         self.keys(Key.Key_Delete, on=self.canvas)
         self.assertEqual(self.bridges, [])
         self.session.undo()
@@ -105,7 +105,7 @@ class Bridges(WindowTest):
     def test_what_falls_is_shown_while_other_tools_are_in_hand(self) -> None:
         self.window.commands["what-falls"].run()
         self.settle(50)
-        falling = self.session.one(Falling)
+        falling = self.session.single(Falling)
         self.assertEqual(sum(piece.falls for piece in falling.fallout.pieces), 3)
         self.take("pick")
         self.remove_what_is_inside()

@@ -250,21 +250,21 @@ class PreparingAPicture(GatherTest):
             next(
                 action for action in menu.actions() if action.text() == "Even out light and paper"
             ).trigger()
-            before = self.session.pictures.shown(self.session.job.pictures[0])
+            before = self.session.pictures.latest(self.session.job.pictures[0])
             self.canvas.grab()
             self.settle()
         self.assertFalse(before.exact)
         self.assertIs(before.pyramid, self.session.pictures.base(self.session.job.pictures[0]))
         self.assertEqual(len(threads), 2, "a coarse version, and the exact one")
         self.assertNotIn(threading.main_thread(), threads)
-        self.assertTrue(self.session.pictures.shown(self.session.job.pictures[0]).exact)
+        self.assertTrue(self.session.pictures.latest(self.session.job.pictures[0]).exact)
         whole = self.session.job.pictures[0]
         cropped = set_steps(
             self.session.job,
             whole.id,
             [PrepareStep(Crop(500, 400, 900, 700)), PrepareStep(Shrink(2.0))],
         )
-        meanwhile = self.session.pictures.shown(cropped.pictures[0])
+        meanwhile = self.session.pictures.latest(cropped.pictures[0])
         self.assertFalse(meanwhile.exact)
         np.testing.assert_allclose(
             meanwhile.picture.to_job.to_tuple(), whole.to_job.to_tuple(), atol=1e-9

@@ -137,7 +137,7 @@ class _Reader:
                 raise FormatError(
                     f"{self.name} would be over {_MOST_ENTITIES:,} entities or {_MOST_NODES:,} nodes; save it simpler"
                 )
-            self._one(entity, layer)
+            self._entity(entity, layer)
 
     def _count(self, entities: Any, deepest: int, known: dict[tuple[str, int], int]) -> int:
         """How many entities there are once all blocks are in their places, without putting them
@@ -178,7 +178,7 @@ class _Reader:
         except Exception:  # a block that cannot be opened
             self._damage(f"INSERT {insert.dxf.get('name', '')}", "it cannot be read")
 
-    def _one(self, entity: Any, layer: str) -> None:
+    def _entity(self, entity: Any, layer: str) -> None:
         before = len(self.table)
         self.name_now = f"{entity.dxftype()} {entity.dxf.get('handle') or ''}".strip()
         try:

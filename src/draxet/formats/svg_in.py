@@ -241,7 +241,7 @@ class _Reader:
             self.left["too deeply nested"] += 1
             return
         for child in self._shown_of(element) if _tag(element) == "switch" else element:
-            self._one(child, around)
+            self._element(child, around)
 
     def _shown_of(self, switch: Any) -> list[Any]:
         """The one child of a switch that is drawn: the first that is known and whose conditions
@@ -273,9 +273,9 @@ class _Reader:
             self._damage(element, tag, error)
             return
         if there is not None:
-            (self._inside if there[1] else self._one)(*there[0])
+            (self._inside if there[1] else self._element)(*there[0])
 
-    def _one(self, element: Any, around: _Around) -> None:
+    def _element(self, element: Any, around: _Around) -> None:
         tag = _tag(element)
         self.left["foreign"] += tag == "foreignobject"
         if not tag or tag in _NOT_DRAWN or not _conditions_hold(element):

@@ -82,11 +82,11 @@ class Asked:
             ) from None
 
     def _between(self, bounds: Within, unit: str) -> str:
-        low, high = self.shown(bounds.low, unit), self.shown(bounds.high, unit)
-        but = f", but not {self.shown(bounds.but, unit)}" if bounds.but is not None else ""
+        low, high = self.in_words(bounds.low, unit), self.in_words(bounds.high, unit)
+        but = f", but not {self.in_words(bounds.but, unit)}" if bounds.but is not None else ""
         return (f"at least {low}" if bounds.high >= _FAR else f"from {low} to {high}") + but
 
-    def shown(self, value: float, unit: str) -> str:
+    def in_words(self, value: float, unit: str) -> str:
         """A value as it stands in its field."""
         if self.unit == "mm":
             return format_length(value, unit)

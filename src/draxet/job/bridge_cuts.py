@@ -7,7 +7,7 @@ from draxet.job.contour_records import Bridge
 from draxet.job.operations import Side
 from draxet.record import record
 
-__all__ = ["Cut", "EPSILON", "Effect", "Held", "STAYS"]
+__all__ = ["Cut", "EPSILON", "Effect", "HeldCuts", "STAYS"]
 
 EPSILON = 1e-6
 
@@ -37,7 +37,7 @@ class Effect:
 
 
 @record(frozen=True, eq=False)
-class Held:
+class HeldCuts:
     """Cuts as they run with bridges, and what each bridge does."""
 
     cuts: tuple[Cut, ...]

@@ -21,7 +21,7 @@ from draxet.geometry.crossings import crossings
 from draxet.geometry.measured import Measured
 from draxet.geometry.pieces import place_at, position_near
 from draxet.geometry.winding import winds
-from draxet.job.bridge_cuts import EPSILON, STAYS, Cut, Effect, Held
+from draxet.job.bridge_cuts import EPSILON, STAYS, Cut, Effect, HeldCuts
 from draxet.job.bridge_rays import foot
 from draxet.job.bridge_strips import Strip, cuts_crossed, strips_of
 from draxet.job.contour_records import Bridge, ContourItem
@@ -46,10 +46,10 @@ def cuts_of(job: Job, items: Sequence[ContourItem], width: float) -> list[Cut]:
     return found
 
 
-def cuts_held(cuts: Sequence[Cut], bridges: Sequence[Bridge]) -> Held:
+def cuts_held(cuts: Sequence[Cut], bridges: Sequence[Bridge]) -> HeldCuts:
     """Cuts as they run once bridges hold them. Cuts that no bridge touches are the same ones."""
     if not bridges or not cuts:
-        return Held(
+        return HeldCuts(
             tuple(cuts),
             tuple(Effect(bridge, (bridge.x, bridge.y), None, _GONE) for bridge in bridges),
         )
@@ -76,7 +76,7 @@ def cuts_held(cuts: Sequence[Cut], bridges: Sequence[Bridge]) -> Held:
     lines = cuts_crossed(list(cuts), strips, effects)
     for bridge, number in in_line:
         lines = _interrupted(lines, bridge, number, cuts, effects)
-    return Held(tuple(lines), tuple(effects[bridge.id] for bridge in bridges))
+    return HeldCuts(tuple(lines), tuple(effects[bridge.id] for bridge in bridges))
 
 
 _GONE = "no contour lies there any more"

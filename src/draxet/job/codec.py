@@ -18,7 +18,7 @@ from enum import Enum
 from typing import Annotated, Any, TypeVar, Union, get_args, get_origin, get_type_hints
 
 from draxet.geometry.contour import Contour
-from draxet.job.codec_parts import CodecError, Parts, shown
+from draxet.job.codec_parts import CodecError, Parts, quoted
 from draxet.job.ranges import Each
 
 __all__ = ["fields_of", "notes_of", "read_record", "written"]
@@ -133,7 +133,7 @@ class _Reader:
 
     def record(self, hint: Any, words: Any, where: str, *, lenient: bool = False) -> Any:
         if not isinstance(words, dict):
-            raise CodecError(f"{where} must be an object, got {shown(words)}")
+            raise CodecError(f"{where} must be an object, got {quoted(words)}")
         values = {}
         for name, of, default in fields_of(hint):
             if name in words:
@@ -180,7 +180,7 @@ class _Reader:
         by_name = {kind.__name__: kind for kind in real}
         name = words.get("kind") if isinstance(words, dict) else None
         if not isinstance(name, str) or name not in by_name:
-            raise CodecError(f"{where} must be one of {', '.join(by_name)}, got {shown(name)}")
+            raise CodecError(f"{where} must be one of {', '.join(by_name)}, got {quoted(name)}")
         return self.record(by_name[name], words, where)
 
     def plain(self, hint: Any, words: Any, where: str) -> Any:
@@ -191,17 +191,17 @@ class _Reader:
                 value = math.inf
             if math.isfinite(value):
                 return value
-            raise CodecError(f"{where} must be a finite number, got {shown(words)}")
+            raise CodecError(f"{where} must be a finite number, got {quoted(words)}")
         if hint in (int, str, bool) and type(words) is hint:
             return words
         if isinstance(hint, type) and issubclass(hint, Enum):
             if isinstance(words, str) and any(words == member.value for member in hint):
                 return hint(words)
             raise CodecError(
-                f"{where} must be one of {', '.join(str(member.value) for member in hint)}, got {shown(words)}"
+                f"{where} must be one of {', '.join(str(member.value) for member in hint)}, got {quoted(words)}"
             )
         raise CodecError(
-            f"{where} must be of kind {getattr(hint, '__name__', hint)}, got {shown(words)}"
+            f"{where} must be of kind {getattr(hint, '__name__', hint)}, got {quoted(words)}"
         )
 
 
@@ -232,4 +232,4 @@ def _way_in(hint: Any) -> Callable[[_Reader, Any, str], Any]:
 
 def _look_at_list(words: Any, where: str) -> None:
     if not isinstance(words, list):
-        raise CodecError(f"{where} must be a list, got {shown(words)}")
+        raise CodecError(f"{where} must be a list, got {quoted(words)}")

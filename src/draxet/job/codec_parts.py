@@ -10,7 +10,7 @@ import numpy as np
 
 from draxet.geometry.contour import Contour
 
-__all__ = ["CodecError", "Parts", "shown"]
+__all__ = ["CodecError", "Parts", "quoted"]
 
 _MOST_NODES = 12_000_000
 
@@ -23,7 +23,7 @@ _ARRAYS: dict[str, tuple[str, int]] = {
 """Of each array of contours: the type of its numbers, and how many stand for one node or span."""
 
 
-def shown(value: Any) -> str:
+def quoted(value: Any) -> str:
     if isinstance(value, (list, dict)):
         return f"{'a list' if isinstance(value, list) else 'an object'} of {len(value)}"
     try:
@@ -89,12 +89,12 @@ class Parts:
 
     def file(self, name: Any, where: str) -> bytes:
         if not isinstance(name, str) or name not in self._found:
-            raise CodecError(f"{where} must name a file of the job, got {shown(name)}")
+            raise CodecError(f"{where} must name a file of the job, got {quoted(name)}")
         return self._found[name]
 
     def contour(self, words: Any, where: str) -> Contour:
         if not isinstance(words, dict):
-            raise CodecError(f"{where} must be a contour, got {shown(words)}")
+            raise CodecError(f"{where} must be a contour, got {quoted(words)}")
         if isinstance(words.get("nodes"), list):
             return _listed(words, where)
         node, nodes, span, closed = (
@@ -104,7 +104,7 @@ class Parts:
             not all(type(v) is int and 0 <= v <= _MOST_NODES for v in (node, nodes, span))
             or type(closed) is not bool
         ):
-            raise CodecError(f"{where} must say where its nodes and spans lie, got {shown(words)}")
+            raise CodecError(f"{where} must say where its nodes and spans lie, got {quoted(words)}")
         spans = nodes if closed else nodes - 1  # type: ignore[operator]
         cut = {
             name: self._array(name, *((node, nodes) if name == "nodes" else (span, spans)), where)  # type: ignore[arg-type]
@@ -145,7 +145,7 @@ class InWords(Parts):
 def _listed(words: dict[str, Any], where: str) -> Contour:
     """A contour whose arrays stand in the JSON itself, as in the first version."""
     if type(words.get("closed")) is not bool:
-        raise CodecError(f"{where}.closed must be true or false, got {shown(words.get('closed'))}")
+        raise CodecError(f"{where}.closed must be true or false, got {quoted(words.get('closed'))}")
     arrays = {}
     for name, shape in (
         ("nodes", (-1, 2)),
@@ -160,7 +160,7 @@ def _listed(words: dict[str, Any], where: str) -> Contour:
             arrays[name] = array.astype(np.float64).reshape(shape)
         except (ValueError, TypeError, KeyError, OverflowError) as error:
             raise CodecError(
-                f"{where}.{name} must be numbers, got {shown(words.get(name))}"
+                f"{where}.{name} must be numbers, got {quoted(words.get(name))}"
             ) from error
     return _made(
         where,

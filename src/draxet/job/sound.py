@@ -82,12 +82,12 @@ def _noted(
         if inner and (fault := inner(value, where)):
             return fault
         wanted = next((words for note in notes if (words := note.wants(value))), "")
-        return f"{where} must be {wanted}, got {_shown(value)}" if wanted else ""
+        return f"{where} must be {wanted}, got {_quoted(value)}" if wanted else ""
 
     return look
 
 
-def _shown(value: Any) -> str:
+def _quoted(value: Any) -> str:
     text = (
         f"{value:g}"
         if isinstance(value, float)

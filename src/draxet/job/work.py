@@ -76,7 +76,7 @@ def cut_work(job: Job) -> tuple[CutWork, ...]:
     work = (
         plain
         + _bounds(found.own, lines)
-        + [_one(run, lines, Side.ON, shared=True) for run in found.shared]
+        + [_work_on_run(run, lines, Side.ON, shared=True) for run in found.shared]
     )
     order = {operation.id: number for number, operation in enumerate(job.operations)}
     return tuple(sorted(work, key=lambda each: order[each.operation.id]))
@@ -102,11 +102,15 @@ def _bounds(runs: Sequence[Run], lines: Sequence[CutWork]) -> list[CutWork]:
     work = []
     for run, depth in zip(runs, depths, strict=True):
         on = depth < 0 or all(lines[k].side is Side.ON for k in run.of)
-        work.append(_one(run, lines, Side.ON if on else Side.INSIDE if depth % 2 else Side.OUTSIDE))
+        work.append(
+            _work_on_run(run, lines, Side.ON if on else Side.INSIDE if depth % 2 else Side.OUTSIDE)
+        )
     return work
 
 
-def _one(run: Run, lines: Sequence[CutWork], side: Side, *, shared: bool = False) -> CutWork:
+def _work_on_run(
+    run: Run, lines: Sequence[CutWork], side: Side, *, shared: bool = False
+) -> CutWork:
     operation = next(
         (lines[k].operation for k in run.of if lines[k].side is side), lines[run.of[0]].operation
     )

@@ -98,7 +98,7 @@ class SimulatedCamera:
         self._frames = 0
 
     @staticmethod
-    def held(seconds: float) -> View:
+    def hand_held(seconds: float) -> View:
         """How a hand holds it at a time: it sways a little."""
         return View(
             16 + 1.5 * math.sin(0.7 * seconds),

@@ -37,7 +37,7 @@ class Flaw:
     draw: Callable[[], tuple[Contour, ...]] = tuple
 
     @cached_property
-    def shown(self) -> tuple[Contour, ...]:
+    def outlines(self) -> tuple[Contour, ...]:
         return self.draw()
 
     @cached_property

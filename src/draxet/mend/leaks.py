@@ -81,6 +81,6 @@ def _enclosing(
     contours: Sequence[Contour], closed: Sequence[Flaw], x: float, y: float
 ) -> Contour | None:
     """The outline of the area round a place with some gaps closed; None where nothing bounds it."""
-    ground = arrangement_of([*contours, *(bridge for gap in closed for bridge in gap.shown)])
+    ground = arrangement_of([*contours, *(bridge for gap in closed for bridge in gap.outlines)])
     number = ground.at(x, y)
     return None if number is None else ground.regions[number].outline

@@ -204,7 +204,7 @@ def _halved(work: Pieces, at: Ints, loops: Unrolled, settings: FitSettings) -> P
     free = np.zeros(len(work), dtype=bool)
     left = replace(work, last=at, ends=node, reach=direction, sharp_end=free, held_end=free, cut=at)
     right = replace(work, first=at, starts=node, leave=direction, sharp=free, held=free, cut=at)
-    return Pieces.together([left, right])
+    return Pieces.concatenated([left, right])
 
 
 def _local_frames(points: Points, at: Ints, reach: Ints, most: float) -> tuple[Points, Points]:

@@ -68,7 +68,7 @@ class Pieces:
     cut: Ints
 
     @staticmethod
-    def together(parts: list[Pieces]) -> Pieces:
+    def concatenated(parts: list[Pieces]) -> Pieces:
         """Several tables as one, one after the other."""
         return Pieces(
             *(np.concatenate([getattr(part, name) for part in parts]) for name in _FIELDS)
@@ -77,7 +77,7 @@ class Pieces:
     @staticmethod
     def joined(parts: list[Pieces]) -> Pieces:
         """Several tables as one, in the order of their samples."""
-        whole = Pieces.together(parts)
+        whole = Pieces.concatenated(parts)
         return whole.take(np.argsort(whole.first, kind="stable"))
 
     def __len__(self) -> int:

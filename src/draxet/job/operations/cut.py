@@ -150,7 +150,7 @@ class CutThrough(Operation):
             path = replace(path, line=line, waste=_waste(line, side))
             held = self.tabs_on(contour, line, ids)
             under = thickness - self.tab_height if self.tab_height else 0.0
-            found += _held(path, held, self.tab + self.width, under) if held else [path]
+            found += _parted_by_tabs(path, held, self.tab + self.width, under) if held else [path]
         return found
 
     def depths_of(self, thickness: float) -> tuple[float, ...]:
@@ -363,7 +363,9 @@ def _evenly(good: Bools, room: Floats, count: int, least: float) -> list[int] | 
     return None
 
 
-def _held(path: Toolpath, tabs: Sequence[float], wide: float, over: float) -> list[Toolpath]:
+def _parted_by_tabs(
+    path: Toolpath, tabs: Sequence[float], wide: float, over: float
+) -> list[Toolpath]:
     """A closed line of which tabs are left out; where they are lower than the thickness it first
     runs round whole, down to `over`, where they begin."""
     parts = [

@@ -135,7 +135,7 @@ class PictureStore:
             self._keep(picture, key, made)
         return self._pyramids.get(key) or made
 
-    def shown(self, picture: Picture) -> Seen | None:
+    def latest(self, picture: Picture) -> Seen | None:
         """A version to look at: the exact one, a coarse one, or what was last seen of it; None
         where there is nothing yet, or it was squared since."""
         key = _key(picture)

@@ -7,8 +7,8 @@ from PyQt6.QtGui import QEnterEvent, QKeyEvent, QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
 from draxet.ui.canvas.following import EdgeFollower
+from draxet.ui.canvas.painted_canvas import PaintedCanvas
 from draxet.ui.canvas.rulers import ruler
-from draxet.ui.canvas.shown import ShownCanvas
 from draxet.ui.canvas.tool import Pointer, Tool
 from draxet.ui.look.tokens import Tokens
 from draxet.ui.shell.session import Session
@@ -23,7 +23,7 @@ window's start need not wait for."""
 _NAMED = {"\b": "Backspace", "\t": "Tab", "\r": "Enter", "\n": "Enter", "\x1b": "Escape"}
 
 
-class Canvas(ShownCanvas):
+class Canvas(PaintedCanvas):
     """Passes what the pointer and the keys do to the tool in hand."""
 
     asked_menu = pyqtSignal(QPointF, object)

@@ -64,7 +64,7 @@ class SimulatedSource:
         if size not in self._cameras:
             self._cameras[size] = SimulatedCamera(size)  # its scene takes a while to draw
         camera = self._cameras[size]
-        return to_qimage(camera.frame(camera.held(time.monotonic() - self._begun)))
+        return to_qimage(camera.frame(camera.hand_held(time.monotonic() - self._begun)))
 
     def close(self) -> None:
         return None

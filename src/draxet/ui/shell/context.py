@@ -10,7 +10,7 @@ from draxet.mend.find import contour_at
 from draxet.record import record
 from draxet.ui.canvas.tool import Pointer
 from draxet.ui.shell.session import Session
-from draxet.ui.stages.held import picture_at
+from draxet.ui.stages.in_hand import picture_at
 
 __all__ = ["Entry", "entries_at"]
 

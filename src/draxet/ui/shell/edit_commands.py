@@ -9,7 +9,7 @@ from draxet.job.picture_edits import remove_picture
 from draxet.ui.shell.hands import Hands, why_none_chosen
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.window_commands import Command
-from draxet.ui.stages import together
+from draxet.ui.stages import chosen_acts
 from draxet.ui.stages.choosing_alike import choose_alike
 from draxet.ui.stages.row import contours, picture
 
@@ -57,7 +57,7 @@ def _taking_commands(h: Hands) -> list[Command]:
         Command(
             "copy",
             "Copy contours",
-            partial(together.copy_chosen, s),
+            partial(chosen_acts.copy_chosen, s),
             "Edit",
             "Ctrl+C",
             why_not=lambda: why_none_chosen(s),
@@ -158,14 +158,14 @@ def _part_commands(h: Hands) -> list[Command]:
 
     def grouped() -> str:
         return why_none_chosen(s) or (
-            "" if together.group_in_hand(s) else "what is chosen is no group"
+            "" if chosen_acts.group_in_hand(s) else "what is chosen is no group"
         )
 
     return [
         Command(
             "group",
             "Make a part",
-            partial(together.group, s),
+            partial(chosen_acts.group, s),
             "Contour",
             "Ctrl+G",
             why_not=lambda: why_none_chosen(s),
@@ -174,7 +174,7 @@ def _part_commands(h: Hands) -> list[Command]:
         Command(
             "ungroup",
             "Take the part apart",
-            partial(together.ungroup_chosen, s),
+            partial(chosen_acts.ungroup_chosen, s),
             "Contour",
             "Ctrl+Shift+G",
             why_not=grouped,
@@ -182,9 +182,9 @@ def _part_commands(h: Hands) -> list[Command]:
         Command(
             "own",
             "Make it its own",
-            partial(together.free_links, s),
+            partial(chosen_acts.free_links, s),
             "Contour",
-            why_not=lambda: why_none_chosen(s) or together.why_no_links(s),
+            why_not=lambda: why_none_chosen(s) or chosen_acts.why_no_links(s),
         ),
     ]
 
@@ -199,7 +199,7 @@ def _order_commands(h: Hands) -> list[Command]:
         Command(
             "to-front",
             "To the front",
-            partial(together.order, s, True),
+            partial(chosen_acts.order, s, True),
             "Contour",
             "Ctrl+PgUp",
             why_not=lambda: why_none_chosen(s),
@@ -208,7 +208,7 @@ def _order_commands(h: Hands) -> list[Command]:
         Command(
             "to-back",
             "To the back",
-            partial(together.order, s, False),
+            partial(chosen_acts.order, s, False),
             "Contour",
             "Ctrl+PgDown",
             why_not=lambda: why_none_chosen(s),
@@ -216,7 +216,7 @@ def _order_commands(h: Hands) -> list[Command]:
         Command(
             "helpers",
             "Make helper contours of the chosen",
-            partial(together.to_helpers, s),
+            partial(chosen_acts.to_helpers, s),
             "Contour",
             why_not=lambda: why_none_chosen(s),
             separated=True,
@@ -224,7 +224,7 @@ def _order_commands(h: Hands) -> list[Command]:
         Command(
             "free-helpers",
             "Helper contours back to the others",
-            partial(together.from_helpers, s),
+            partial(chosen_acts.from_helpers, s),
             "Contour",
             why_not=helped,
         ),
@@ -239,7 +239,7 @@ def _remove_chosen(s: Session) -> None:
 
 
 def _paste(h: Hands) -> None:
-    if not together.paste(h.session):
+    if not chosen_acts.paste(h.session):
         h.opening.paste_picture()
 
 

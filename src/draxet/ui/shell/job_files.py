@@ -82,7 +82,7 @@ class JobFiles:
                 self._session.pictures.put(picture, pyramid)
             self._session.view_changed.emit()
             _note_recent(path)
-            told = self._session.lost if remarks else self._session.said
+            told = self._session.lost if remarks else self._session.announced
             is_named = bool(remarks) and remarks[0].startswith(path.name)
             told.emit(". ".join(remarks if is_named else [f"{path.name} is open", *remarks]))
 
@@ -115,7 +115,7 @@ class JobFiles:
         except (JobFileError, OSError) as error:
             self._session.refused.emit(f"The template could not be kept: {error}")
             return
-        self._session.said.emit(
+        self._session.announced.emit(
             f"The set-up is kept as “{name}”: sheets, limit, units and how exact the work must be"
         )
 
@@ -201,7 +201,7 @@ class JobFiles:
             ):  # another job may be open by now
                 session.note_saved(path, job)
             _note_recent(path)
-            session.said.emit(f"{path.name} is saved")
+            session.announced.emit(f"{path.name} is saved")
             self._after_save(then)
 
         def failed(error: Exception) -> None:

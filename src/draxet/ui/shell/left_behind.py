@@ -84,7 +84,7 @@ def offer_left_behind(session: Session, autosave: Autosave, window: QWidget) -> 
             found.opened.job, Path(kept) if kept else None, saved=False, desk=found.opened.desk
         )
         autosave.adopt(found.left.place)
-        told = session.lost if found.opened.remarks else session.said
+        told = session.lost if found.opened.remarks else session.announced
         told.emit(
             ". ".join(
                 [

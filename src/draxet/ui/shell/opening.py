@@ -235,7 +235,7 @@ class Opening:
         facts = f"{len(new)} contour{'s' * (len(new) != 1)} {source}" + (
             f", {opened} open" if opened else ""
         )
-        self._session.said.emit(". ".join([facts, *remarks]))
+        self._session.announced.emit(". ".join([facts, *remarks]))
 
     def _ask_unit(self, name: str) -> float | None:
         """Ask what a file without units counts in; None where that is given up."""
@@ -315,4 +315,4 @@ class Opening:
         session.picture_id, session.hands_empty = picture_id, False
         session.edit("bring in a picture", job)
         session.fit_asked.emit()
-        session.said.emit(". ".join([f"{name} is here", *loaded.remarks]))
+        session.announced.emit(". ".join([f"{name} is here", *loaded.remarks]))

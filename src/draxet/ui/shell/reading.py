@@ -82,7 +82,9 @@ class Reading:
         for lane in self._lanes:
             self._workers.cancel(lane)
         if self._lanes:
-            self._session.said.emit("Stopped reading; what was still being read is not brought in")
+            self._session.announced.emit(
+                "Stopped reading; what was still being read is not brought in"
+            )
         self._end_job()
 
     def _end_job(self) -> None:

@@ -39,7 +39,7 @@ __all__ = ["Session"]
 
 _Kept = TypeVar("_Kept")
 
-_One = TypeVar("_One")
+_Single = TypeVar("_Single")
 
 _STRENGTHS = {
     Stage.GATHER: 1.0,
@@ -60,7 +60,7 @@ class Session(QObject):
     tool_changed = pyqtSignal()
     marks_changed = pyqtSignal()
     view_changed = pyqtSignal()
-    said = pyqtSignal(str)
+    announced = pyqtSignal(str)
     refused = pyqtSignal(str)
     lost = pyqtSignal(str)
     """What could not be had, said until one goes on."""
@@ -116,7 +116,7 @@ class Session(QObject):
         """The same for all moves of one arrow key that is held."""
         self.view: tuple[float, float, float] | None = None
         self._settings: dict[str, Any] = {}
-        self._ones: dict[type[Any], Any] = {}
+        self._singles: dict[type[Any], Any] = {}
         self._settings_read: Mapping[str, Any] = {}
         self.shows_inks = True
         """Whether contours are shown filled with their colour, and lines as broad as they are."""
@@ -132,11 +132,11 @@ class Session(QObject):
 
         return Catcher()
 
-    def one(self, kind: type[_One]) -> _One:
+    def single(self, kind: type[_Single]) -> _Single:
         """What there is one of in a session, made with it when it is first asked for."""
-        if kind not in self._ones:
-            self._ones[kind] = kind(self)  # type: ignore[call-arg]
-        found: _One = self._ones[kind]
+        if kind not in self._singles:
+            self._singles[kind] = kind(self)  # type: ignore[call-arg]
+        found: _Single = self._singles[kind]
         return found
 
     @property
@@ -258,7 +258,7 @@ class Session(QObject):
         ):
             words = "It is no ellipse any more: a contour of curves from now on"
             QTimer.singleShot(
-                0, lambda: self.said.emit(words)
+                0, lambda: self.announced.emit(words)
             )  # after what the tool says at its end
 
     def go_to_step(self, at: int) -> None:
@@ -276,14 +276,14 @@ class Session(QObject):
         self._forget()
         if words:
             self._flash_gone(before)
-            self.said.emit(f"Taken back: {words}")
+            self.announced.emit(f"Taken back: {words}")
 
     def redo(self) -> None:
         words = self.history.redo_words
         self._set_history(self.history.redone())
         self._forget()
         if words:
-            self.said.emit(f"Done again: {words}")
+            self.announced.emit(f"Done again: {words}")
 
     def _forget(self) -> None:
         if self.tool is not None:

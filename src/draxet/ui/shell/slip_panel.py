@@ -28,7 +28,7 @@ from draxet.ui.shell.fields import SliderField
 from draxet.ui.shell.pane import Pane
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.slip_parts import button, emptied, icon_button, label, rule, side_by_side
-from draxet.ui.stages import together
+from draxet.ui.stages import chosen_acts
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length
 
@@ -153,7 +153,12 @@ class SlipPanel(Pane):
     def _list_lesser(self, job: Job) -> None:
         """Helper contours, points, guides and what is hidden, each with what ends it."""
         for things, one, act, run in (
-            (job.helpers, "helper contour", "Free", lambda: together.from_helpers(self._session)),
+            (
+                job.helpers,
+                "helper contour",
+                "Free",
+                lambda: chosen_acts.from_helpers(self._session),
+            ),
             (
                 job.points,
                 "point",

@@ -100,7 +100,7 @@ def _showing_commands(h: Hands) -> list[Command]:
         Command(
             "what-falls",
             "What falls and stays",
-            lambda: s.one(Falling).show(not s.shows_falls),
+            lambda: s.single(Falling).show(not s.shows_falls),
             "View",
             "F5",
             why_not=lambda: contours(s),

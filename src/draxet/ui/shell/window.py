@@ -172,7 +172,7 @@ class Window(QMainWindow):
         s.view_changed.connect(self.slips.refresh)
         s.marks_changed.connect(lambda: self.top_line.keep(self._prompt()))
         s.tool_changed.connect(lambda: self.top_line.wait_for(self._prompt()))
-        s.said.connect(self.top_line.say)
+        s.announced.connect(self.top_line.say)
         s.refused.connect(lambda words: self.top_line.refuse(words))
         s.lost.connect(lambda words: self.top_line.refuse(words, stays=True))
         s.reading.connect(self.top_line.read)

@@ -34,4 +34,4 @@ def choose_alike(session: Session, how: str) -> None:
         )
         return
     session.select(found)
-    session.said.emit(f"{count_words(len(found), 'contour')} chosen")
+    session.announced.emit(f"{count_words(len(found), 'contour')} chosen")

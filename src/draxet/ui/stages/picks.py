@@ -229,12 +229,12 @@ class TwoPicks(PickGesture):
 
     def after(self, words: str, hint: str, kind: str) -> Want:
         """A want for what the slip says of both picks."""
-        return SureWant(words, kind=kind, hint=hint, keys=(), shows=self._shown)
+        return SureWant(words, kind=kind, hint=hint, keys=(), shows=self._marks_under)
 
     def _end(self, words: str) -> SureWant:
         nothing = "There is no picture under the pointer; pick on the picture."
         return SureWant(
-            words, look=self._look, nothing=nothing, refuses=self._too_near, shows=self._shown
+            words, look=self._look, nothing=nothing, refuses=self._too_near, shows=self._marks_under
         )
 
     def _look(self, at: Pointer, edge: bool) -> SurePlace | None:
@@ -257,7 +257,7 @@ class TwoPicks(PickGesture):
             else Prompt(f"{self.title}: first choose a picture.", "in Gather")
         )
 
-    def _shown(self, under: SurePlace | None) -> list[Mark]:
+    def _marks_under(self, under: SurePlace | None) -> list[Mark]:
         picture = self.session.job.picture_by_id.get(self.picture_id)
         if picture is None:
             return []

@@ -99,7 +99,7 @@ class SettingRows(QWidget):
 
         field = Field(
             lambda text: asked.read(text, unit(), notes, whole=of is int),
-            lambda value: asked.shown(value, unit()),
+            lambda value: asked.in_words(value, unit()),
             asked.words,
         )
         field.refused.connect(session.refused)

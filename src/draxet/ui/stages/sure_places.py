@@ -18,7 +18,7 @@ from draxet.trueup.pick import Pick, centre_of, corner_of, free_pick, lock_pick,
 from draxet.ui.canvas.tool import Pointer
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.caught import catch_settings, caught
-from draxet.ui.stages.held import picture_at
+from draxet.ui.stages.in_hand import picture_at
 from draxet.units import format_length
 
 __all__ = [
@@ -97,7 +97,7 @@ def _pick(session: Session, picture: Picture, at: Pointer) -> Pick:
     """The pick on a picture beneath the pointer, locked to what is drawn there unless Alt is
     held."""
     x, y = picture.to_job.inverse().point(at.x, at.y)
-    shown = session.pictures.shown(picture)
+    shown = session.pictures.latest(picture)
     click = _CLICK_PX * at.pixel / picture.pixel_size
     if at.free or shown is None or not shown.exact:
         return free_pick(x, y, click)

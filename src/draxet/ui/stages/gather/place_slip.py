@@ -11,7 +11,7 @@ from draxet.ui.canvas.tool import BoxMark, LineMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.shell.fields import Anchors, Field
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.slip_parts import button, fact_row, field_row, label, side_by_side
-from draxet.ui.stages.held import Held, picture_at
+from draxet.ui.stages.in_hand import InHand, picture_at
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length, format_number, parse_angle
 
@@ -23,7 +23,7 @@ class MovePicture(Tool):
 
     def __init__(self, session: Session) -> None:
         self._session = session
-        self._what = Held(session)
+        self._what = InHand(session)
         self._held: tuple[tuple[float, float, float, float], float, float] | None = None
         self._to = (0.0, 0.0)
 
@@ -87,7 +87,7 @@ class PlaceSlip(Slip):
 
     def __init__(self, session: Session, tool: Tool) -> None:
         super().__init__(session, "Place", "")
-        self._what, self._anchor = Held(session), (0.0, 0.0)
+        self._what, self._anchor = InHand(session), (0.0, 0.0)
         self._lay_out_size()
         self._lay_out_place()
         self._lay_out_moves()

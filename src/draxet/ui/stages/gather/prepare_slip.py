@@ -79,7 +79,7 @@ class PrepareSlip(Slip):
             )
             return
         add_step(self.session, Shrink(factor))
-        self.session.said.emit(
+        self.session.announced.emit(
             f"A pixel is now {self.length(picture.pixel_size * factor, 3)}: half of what the work must hold, and contours lie within a quarter pixel"
         )
 

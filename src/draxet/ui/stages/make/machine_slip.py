@@ -242,7 +242,7 @@ class MachineSlip(Slip):
                 replace(job, next_id=job.next_id + 1), replace(machine, id=f"machine-{job.next_id}")
             )
         self.session.edit(f"take {count_words(len(found), 'machine')} over", job)
-        self.session.said.emit(f"{count_words(len(found), 'machine')} taken over")
+        self.session.announced.emit(f"{count_words(len(found), 'machine')} taken over")
 
     def _put_on_shelf(self, put: Callable[[], None], words: str) -> None:
         try:
@@ -251,7 +251,7 @@ class MachineSlip(Slip):
             self.session.refused.emit(f"It could not be kept for other jobs: {reason(error)}.")
             return
         self._kept = kept_machines()
-        self.session.said.emit(words)
+        self.session.announced.emit(words)
         self._shown = None
         self.refresh()
 
@@ -286,7 +286,7 @@ class MachineSlip(Slip):
         except OSError as error:
             self.session.refused.emit(f"{path.name} could not be written: {reason(error)}.")
             return
-        self.session.said.emit(f"{what} written to {path.name}")
+        self.session.announced.emit(f"{what} written to {path.name}")
 
     def _grid(self) -> None:
         sheet, machine = self.session.job.sheet, self.machine
@@ -321,7 +321,7 @@ class MachineSlip(Slip):
         width = width_of_cut(mm)
         self._change("cut_width", width)
         self.gap.empty()
-        self.session.said.emit(
+        self.session.announced.emit(
             f"The cut is {width:.3f} mm wide; the machine goes by it from now on"
         )
 

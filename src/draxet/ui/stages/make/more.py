@@ -127,6 +127,6 @@ def _set_holes(session: Session, tool: Giving, size: float) -> None:
         changed = set_operation(changed, replace(record, diameter=size))
     session.edit(f"set {count_words(count, 'hole')} to {size:g} mm", changed)
     tool.change("diameter", size)
-    session.said.emit(
+    session.announced.emit(
         f"{count_words(count, 'hole')} {'is' if count == 1 else 'are'} {size:g} mm wide now"
     )

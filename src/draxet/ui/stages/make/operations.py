@@ -147,7 +147,7 @@ class OperationTool(PickTool):
                 f"{name} is kept in this job, but not for others: {reason(error)}."
             )
             return
-        session.said.emit(
+        session.announced.emit(
             f"Kept as {name}; every job offers it where that machine works that material"
         )
 

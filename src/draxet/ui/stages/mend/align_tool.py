@@ -119,7 +119,7 @@ class AlignSlip(Slip):
         if not self.session.selection:
             self.session.refused.emit("Align and space: choose contours or parts first.")
         elif job == self.session.job:
-            self.session.said.emit("It is so already")
+            self.session.announced.emit("It is so already")
         else:
             self.session.edit(words, job)
 

@@ -54,7 +54,7 @@ class Arranging(GestureTool):
             return
         made, new = place_copies(job, ids, places, linked=self.settings.linked)
         self.session.edit(words, made)
-        self.session.said.emit(
+        self.session.announced.emit(
             f"{count_words(len(new), 'contour')} more{', which follow the original' if self.settings.linked else ''}"
         )
 
@@ -89,7 +89,7 @@ class MirrorTool(Arranging):
         if whole and len(whole) == len(halves):
             job = add_contours(remove_contours(self.session.job, whole), list(whole.values()))
             self.session.edit("mirror a half and join it", job)
-            self.session.said.emit(
+            self.session.announced.emit(
                 "The half and its mirror are one closed contour"
                 if len(whole) == 1
                 else f"{len(whole)} halves are closed contours now"

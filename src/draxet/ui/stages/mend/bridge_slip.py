@@ -51,7 +51,7 @@ class BridgeSlip(Slip):
     def refresh(self) -> None:
         tool = self._tool
         self.asked.show_of(replace(tool.settings, width=tool.width))
-        effects = tool.held().effects
+        effects = tool.held_cuts().effects
         idle = sum(effect.shape is None for effect in effects)
         self._bridges.setText(str(len(effects)) if effects else "none")
         self._idle.setText(str(idle))

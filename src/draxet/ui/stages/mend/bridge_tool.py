@@ -12,7 +12,7 @@ from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import place_at, position_near
 from draxet.geometry.winding import winds
-from draxet.job.bridge_cuts import Cut, Effect, Held
+from draxet.job.bridge_cuts import Cut, Effect, HeldCuts
 from draxet.job.bridge_edits import add_bridges, change_bridge, remove_bridges
 from draxet.job.bridges import cuts_held, cuts_of
 from draxet.job.contour_records import Bridge, ContourItem
@@ -59,7 +59,7 @@ class BridgeTool(Tool):
         self._pressed: Pointer | None = None
         self._dragged: Bridge | None = None
         self._of: tuple[object, ...] | None = None
-        self._held = Held((), ())
+        self._held = HeldCuts((), ())
         self._parted: tuple[object, object, list[Cut]] = (None, None, [])
 
     @property
@@ -70,13 +70,13 @@ class BridgeTool(Tool):
         return cuts_of(
             self.session.job,
             self.session.job.contours if items is None else items,
-            self.session.one(Falling).settings.width,
+            self.session.single(Falling).settings.width,
         )
 
     def begin(self) -> None:
-        self.held()
+        self.held_cuts()
 
-    def held(self) -> Held:
+    def held_cuts(self) -> HeldCuts:
         """The cuts as they run, and what each bridge does; of many bridges off the window's thread,
         with what was known shown until then."""
         job, dragged = self.session.job, self._dragged
@@ -86,7 +86,7 @@ class BridgeTool(Tool):
             job.bridges,
             job.fits,
             dragged,
-            self.session.one(Falling).settings.width,
+            self.session.single(Falling).settings.width,
         )
         if self._of is not None and all(
             a is b or a == b for a, b in zip(state, self._of, strict=True)
@@ -94,7 +94,7 @@ class BridgeTool(Tool):
             return self._held
         self._of = state
         if not job.bridges:
-            self._held = Held((), ())
+            self._held = HeldCuts((), ())
             return self._held
         bridges = [dragged if dragged and each.id == dragged.id else each for each in job.bridges]
         cuts = self.cuts()
@@ -102,7 +102,7 @@ class BridgeTool(Tool):
             self._held = cuts_held(cuts, bridges)
             return self._held
 
-        def done(held: Held) -> None:
+        def done(held: HeldCuts) -> None:
             if self._of is state:
                 self._held = held
                 self.session.tool_changed.emit()
@@ -192,7 +192,7 @@ class BridgeTool(Tool):
         """The bridge beneath the pointer; empty where none is."""
         reach, best = REACH * at.pixel, ""
         nearest = math.inf
-        for effect in self.held().effects:
+        for effect in self.held_cuts().effects:
             away = math.hypot(effect.place[0] - at.x, effect.place[1] - at.y)
             x0, y0, x1, y1 = effect.shape.box if effect.shape is not None else (0.0, 0.0, 0.0, 0.0)
             if (
@@ -324,7 +324,7 @@ class BridgeTool(Tool):
         some = (
             f"{count_words(len(bridges), 'bridge')} hold {count_words(len(made) - left, 'island')}"
         )
-        session.said.emit(
+        session.announced.emit(
             some if not left else f"{some}; {left} found no room for one of that width"
         )
 
@@ -398,7 +398,7 @@ class BridgeTool(Tool):
 
     def _touched(self) -> list[Cut]:
         """The cuts that bridges change; worked out once for each answer."""
-        held, contours = self.held(), self.session.job.contours
+        held, contours = self.held_cuts(), self.session.job.contours
         if self._parted[0] is not held or self._parted[1] is not contours:
             whole = {item.id: item.contour for item in contours}
             self._parted = (
@@ -413,7 +413,7 @@ class BridgeTool(Tool):
         return self._parted[2]
 
     def marks(self) -> list[Mark]:
-        held = self.held()
+        held = self.held_cuts()
         marks: list[Mark] = [ContourMark(tuple(cut.contour for cut in self._touched()), "hand")]
         tagged = len(held.effects) <= _TAGGED
         for effect in held.effects:

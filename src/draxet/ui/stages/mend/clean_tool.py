@@ -137,7 +137,7 @@ class CleanTool(PickTool):
             job = _mended(job, ids, flaw)
         self._session.edit("mend", job)
         left = len(can) - len(some)
-        self._session.said.emit(
+        self._session.announced.emit(
             f"{count_words(len(some), 'thing')} mended"
             + (f"; {left} more on the same contours, look again" if left else "")
         )
@@ -163,7 +163,7 @@ class CleanTool(PickTool):
                 if len(some) != 1 or some[0] is not contours[number]:
                     job, _ = put_parts(job, contour_id, some)
             self._session.edit("mend all", job)
-            self._session.said.emit(
+            self._session.announced.emit(
                 f"{count_words(len(flaws), 'thing')} mended"
                 if flaws
                 else "There is nothing to mend"
@@ -186,7 +186,7 @@ class CleanTool(PickTool):
 
     def marks(self) -> list[Mark]:
         some = self.hot or [flaw for flaw in self.found if not flaw.is_meant]
-        gone = tuple(contour for flaw in some for contour in flaw.shown)
+        gone = tuple(contour for flaw in some for contour in flaw.outlines)
         marks: list[Mark] = [ContourMark(gone, "fault")] if gone else []
         marks += [CrossMark(*flaw.place) for flaw in some]
         if len(self.hot) == 1:

@@ -26,7 +26,7 @@ class FallTool(Tool):
     shows_falls = True
 
     def __init__(self, session: Session) -> None:
-        self.session, self.falling = session, session.one(Falling)
+        self.session, self.falling = session, session.single(Falling)
         self._hot: Piece | None = None
 
     @property

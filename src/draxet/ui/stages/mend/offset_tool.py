@@ -152,7 +152,7 @@ class OffsetTool(PickTool):
         said = f"{count_words(len(new), 'contour')} made"
         if len(new) < len(made):
             said += f", {len(made) - len(new)} {'was' if len(made) - len(new) == 1 else 'were'} there already"
-        session.said.emit(
+        session.announced.emit(
             said
             + (
                 f" of {before}: some vanished or grew together"
@@ -184,7 +184,7 @@ class OffsetTool(PickTool):
                 )
                 return
             session.edit("lines become outlines", add_contours(remove_contours(job, ids), made))
-            session.said.emit(
+            session.announced.emit(
                 f"{count_words(len(made), 'outline')} of lines {' and '.join(f'{w:g}' for w in sorted(set(widths))[:3])} mm wide"
             )
 
@@ -222,7 +222,7 @@ class OffsetTool(PickTool):
                 session.edit("outlines become middle lines", made)
                 session.select(frozenset(widths))
                 broad = sorted(widths.values())
-                session.said.emit(
+                session.announced.emit(
                     f"{count_words(len(found), 'middle line')}, {broad[0]:.2f}{f' to {broad[-1]:.2f}' if broad[-1] > broad[0] else ''} mm wide"
                 )
 

@@ -18,6 +18,7 @@ from draxet.ui.shell.fields import Choice, Field, WordField
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.slip_parts import button, fact_row, field_row, label, menu_button, side_by_side
 from draxet.ui.stages.choosing_alike import choose_alike
+from draxet.ui.stages.chosen_acts import free_links, group, group_in_hand, ungroup_chosen
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.mend.number_rows import NumberRows
 from draxet.ui.stages.mend.preview import (
@@ -31,7 +32,6 @@ from draxet.ui.stages.mend.preview import (
 from draxet.ui.stages.mend.shaping import ShapingTool
 from draxet.ui.stages.picking import remove_chosen
 from draxet.ui.stages.slip import Slip
-from draxet.ui.stages.together import free_links, group, group_in_hand, ungroup_chosen
 from draxet.units import format_length, parse_length
 
 __all__ = ["MendSlip"]
@@ -223,7 +223,7 @@ class MendSlip(Slip):
             rows.addWidget(widget)
         self._add_work(self._node_part)
         self.numbers = NumberRows(self.session, self._tool, self.length_field)
-        self._tool.preview = lambda: self.preview.shown
+        self._tool.preview = lambda: self.preview.outlines
         self._add_work(self.numbers)
 
     def _set_line(self, mm: float) -> None:

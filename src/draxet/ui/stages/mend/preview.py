@@ -161,7 +161,7 @@ class PreviewRows(QWidget):
         self.hide()
 
     @property
-    def shown(self) -> tuple[Contour, ...]:
+    def outlines(self) -> tuple[Contour, ...]:
         self.refresh()
         return tuple(self.change.contours.values()) if self.change else ()
 
@@ -211,7 +211,7 @@ class PreviewRows(QWidget):
         for contour_id, laid in change.ellipses.items():
             job = set_ellipse(job, contour_id, laid)
         session.edit(change.words, job)
-        session.said.emit(
+        session.announced.emit(
             f"{count_words(len(change.contours), 'contour')} changed, nothing farther off than {self._length(change.off)}"
         )
 

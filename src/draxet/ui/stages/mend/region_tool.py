@@ -171,7 +171,7 @@ class RegionTool(Tool):
         job, solid = turned
         session.edit("turn a hole solid" if solid else "turn it back into a hole", job)
         self.look()
-        session.said.emit(
+        session.announced.emit(
             "Solid now; its contour is a helper contour, and another click turns it back"
             if solid
             else "A hole again"
@@ -243,7 +243,7 @@ class RegionTool(Tool):
             if leak.parts
             else ("Closed", "The leak is closed")
         )
-        self.session.said.emit(
+        self.session.announced.emit(
             every if not left else f"{done}; {count_words(left, 'gap')} more, click again"
         )
         self.look()
@@ -295,7 +295,7 @@ class RegionTool(Tool):
                 remove_contours(session.job, gone), taken.made, layers=[layer] * len(taken.made)
             ),
         )
-        session.said.emit(f"{count_words(len(taken.made), 'contour')} in place of {len(gone)}")
+        session.announced.emit(f"{count_words(len(taken.made), 'contour')} in place of {len(gone)}")
         session.select(frozenset())
         self.look()
 
@@ -332,7 +332,7 @@ class RegionTool(Tool):
             session.job, areas, [colour or self._colour_there(outline[0]) for outline in areas]
         )
         session.edit("give areas a colour", job)
-        session.said.emit(f"{count_words(len(areas), 'area')} with a colour")
+        session.announced.emit(f"{count_words(len(areas), 'area')} with a colour")
 
     def _colour_there(self, contour: Contour) -> str:
         picture = self.session.picture
@@ -382,7 +382,7 @@ class RegionTool(Tool):
             marks += [
                 AreaMark((self.leak.outline,), _LEAKY),
                 ContourMark(
-                    tuple(bridge for gap in self.leak.gaps for bridge in gap.shown), "lacking"
+                    tuple(bridge for gap in self.leak.gaps for bridge in gap.outlines), "lacking"
                 ),
             ]
             what = "short" if self.leak.parts else "leak"

@@ -127,7 +127,7 @@ class TruthTool(PickTool):
     def _take(self, job: Job, count: int) -> None:
         if count:
             self._session.edit("make true", job)
-            self._session.said.emit(f"{count_words(count, 'thing')} made true")
+            self._session.announced.emit(f"{count_words(count, 'thing')} made true")
         self.look()
 
     def forget(self) -> None:
@@ -162,7 +162,8 @@ class TruthTool(PickTool):
         if truth.spans and max(truth.spans) < len(contour.kinds):
             return [
                 ContourMark(
-                    tuple(_one(contour.spans.take(np.array([k]))) for k in truth.spans), "hand"
+                    tuple(_contour_of_span(contour.spans.take(np.array([k]))) for k in truth.spans),
+                    "hand",
                 )
             ]
         if self.hot:
@@ -170,7 +171,7 @@ class TruthTool(PickTool):
         return [CrossMark(*truth.place)]
 
 
-def _one(span: Spans) -> Contour:
+def _contour_of_span(span: Spans) -> Contour:
     return Contour.make(
         [span.starts[0], span.ends[0]], span.kinds, span.bulges, span.handles, closed=False
     )

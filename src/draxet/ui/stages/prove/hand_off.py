@@ -282,7 +282,7 @@ class HandOffSlip(Slip):
                         session.job, file_for(request, "program").name, run.sheet.id, back=run.back
                     ),
                 )
-            session.said.emit(_told_of(left))
+            session.announced.emit(_told_of(left))
             if not sip.isdeleted(self):  # another tool may be in hand by now
                 for each in left:
                     how = "sound" if each.matches else "fault"
@@ -341,7 +341,7 @@ class HandOffSlip(Slip):
             self.session.refused.emit(str(error))
             return
         if back.matches and self._job is not self.session.job:
-            self.session.said.emit(
+            self.session.announced.emit(
                 f"{path.name} handed off and read back: it holds what was chosen; the sheet is not signed off by it"
             )
         elif back.matches:
@@ -351,7 +351,7 @@ class HandOffSlip(Slip):
                     self.session.job, path.name, self.session.job.sheet.id, back=self.back
                 ),
             )
-            self.session.said.emit(f"{path.name} handed off and read back: it matches the job")
+            self.session.announced.emit(f"{path.name} handed off and read back: it matches the job")
         else:
             self.session.refused.emit(
                 f"What was written as {path.name} does not match the job; it was not kept, and what was there before is untouched."

@@ -243,7 +243,7 @@ class RehearseSlip(Slip):
         except (ValueError, OSError) as error:
             self.session.refused.emit(f"{reason(error)[:1].upper()}{reason(error)[1:]}.")
             return
-        self.session.said.emit(
+        self.session.announced.emit(
             f"{path.name}: {count_words(int(wanted), 'line')} of work left, {_clock(rest.seconds)}"
         )
 

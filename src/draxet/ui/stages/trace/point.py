@@ -295,7 +295,7 @@ class ConstructTool(GestureTool):
             return
         made = [Contour.make([p, q], closed=False) for p, q in lines if math.dist(p, q) > 1e-9]
         self.session.edit("draw tangents", add_contours(self.session.job, made))
-        self.session.said.emit(
+        self.session.announced.emit(
             f"{count_words(len(made), 'tangent')}; remove those that are not wanted"
         )
 

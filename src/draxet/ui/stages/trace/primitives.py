@@ -42,7 +42,7 @@ class _Shape(DrawingTool):
         put_contour(self.session, f"draw: {self.title.lower()}", contour, ellipse=ellipse)
 
     @staticmethod
-    def shown(contour: Contour | None, *tags: TagMark) -> list[Mark]:
+    def preview_marks(contour: Contour | None, *tags: TagMark) -> list[Mark]:
         return [ContourMark((contour,)), *tags] if contour is not None else []
 
 
@@ -67,7 +67,7 @@ class CircleTool(_Shape):
 
     def _round(self, middle: Place, at: Place) -> list[Mark]:
         radius = math.dist(middle, at)
-        return self.shown(_circle(middle, radius), TagMark(*at, f"r {self.length(radius)}"))
+        return self.preview_marks(_circle(middle, radius), TagMark(*at, f"r {self.length(radius)}"))
 
     def _through_three(self) -> Gesture:
         a = (yield Want("click a first place on it")).place
@@ -79,7 +79,7 @@ class CircleTool(_Shape):
         c = (
             yield Want(
                 "click a third place on it",
-                marks=lambda at: self.shown(_through(a, b, at)),
+                marks=lambda at: self.preview_marks(_through(a, b, at)),
                 back=(a, b),
             )
         ).place
@@ -106,7 +106,7 @@ class ArcTool(_Shape):
         through = (
             yield Want(
                 "click a place that it goes through",
-                marks=lambda at: self.shown(_arc(a, at, b)),
+                marks=lambda at: self.preview_marks(_arc(a, at, b)),
                 back=(a, b),
             )
         ).place
@@ -133,7 +133,7 @@ class EllipseTool(_Shape):
             "click how far it reaches across",
             ("length",),
             _across(middle, tip),
-            lambda at: self.shown(_ellipse(middle, tip, at)),
+            lambda at: self.preview_marks(_ellipse(middle, tip, at)),
         )
         laid = _ellipse_map(middle, tip, across.place)
         self.put(
@@ -163,7 +163,7 @@ class BoxTool(_Shape):
     def _looks(self, first: Place, at: Place, centred: bool) -> list[Mark]:
         made = self._box(first, at, centred)
         wide, high = (abs(at[k] - first[k]) * (2 if centred else 1) for k in (0, 1))
-        return self.shown(
+        return self.preview_marks(
             made,
             TagMark(
                 (first[0] + at[0]) / 2,
@@ -198,7 +198,7 @@ class PolygonTool(_Shape):
             "click one corner",
             ("radius", "sides"),
             _around(middle),
-            lambda at: self.shown(self._polygon(middle, at, self.settings.sides)),
+            lambda at: self.preview_marks(self._polygon(middle, at, self.settings.sides)),
             middle,
         )
         self.put(
@@ -240,7 +240,7 @@ class SlotTool(_Shape):
             "click how broad it is",
             ("width",),
             _broad(a, b),
-            lambda at: self.shown(_slot(a, b, at)),
+            lambda at: self.preview_marks(_slot(a, b, at)),
         )
         self.put(_slot(a, b, side.place))
 

@@ -168,7 +168,7 @@ class SymmetryTool(GestureTool):
             s.angle = b.numbers.get(
                 "angle", math.degrees(math.atan2(b.place[1] - a[1], b.place[0] - a[0]))
             )
-        self.session.said.emit(
+        self.session.announced.emit(
             "Symmetry is on: draw on one side"
             if s.by == "line"
             else f"Symmetry is on: draw in one of {s.sectors} sectors"

@@ -72,7 +72,7 @@ class TextTool(Tool):
         found = self.lettering
         return found.words if found else self.settings.words
 
-    def shown(self) -> TextSettings:
+    def settings_in_hand(self) -> TextSettings:
         """The settings of the words in hand, or of the next ones."""
         found = self.lettering
         if found is None:
@@ -264,7 +264,7 @@ class TextTool(Tool):
         session.edit("turn text into contours", turned_into_contours(session.job, found.id))
         self._take("")
         session.select(ids)
-        session.said.emit("The words are contours now; they can be picked and changed in Mend")
+        session.announced.emit("The words are contours now; they can be picked and changed in Mend")
 
     def remove(self) -> bool:
         from draxet.job.contour_edits import remove_contours

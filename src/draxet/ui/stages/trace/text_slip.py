@@ -98,7 +98,7 @@ class TextSlip(Slip):
         self.session.workers.cancel(_LANE)
 
     def refresh(self) -> None:
-        tool, shown = self._tool, self._tool.shown()
+        tool, shown = self._tool, self._tool.settings_in_hand()
         if self.words.toPlainText() != tool.words:
             self.words.blockSignals(True)
             self.words.setPlainText(tool.words)

@@ -191,7 +191,7 @@ class TraceTool(Tool):
         )
         words = count_words(len(numbers), "contour")
         self.session.tool_changed.emit()
-        self.session.said.emit(
+        self.session.announced.emit(
             f"{words} brought back" if back else f"{words} left out: not made with the others"
         )
 
@@ -236,7 +236,9 @@ class TraceTool(Tool):
         words = f"{count_words(made, 'contour')} made" + (
             f", {opened} of them open" if opened else ", all closed" if made > 1 else ", closed"
         )
-        self.session.said.emit(words + (f"; {by_hand} changed by hand kept" if by_hand else ""))
+        self.session.announced.emit(
+            words + (f"; {by_hand} changed by hand kept" if by_hand else "")
+        )
 
     def start_over(self) -> None:
         """Remove what was traced from this picture, and leave nothing out of it any more; the

@@ -162,7 +162,7 @@ class WalkTool(DrawingTool):
         put_contour(self.session, "walk along an edge", contour.transformed(picture.to_job))
         lost = sum(way is None for way in self._ways(trail))
         if lost:
-            self.session.said.emit(
+            self.session.announced.emit(
                 f"Drawn; the edge was lost on {lost} of {len(trail) - 1} stretches, which are straight"
             )
 

@@ -69,7 +69,7 @@ class MatchTool(PickGesture):
             ends="move it" if self.targets else "",
             look=self._look_at_mover,
             nothing=nothing,
-            shows=self._shown,
+            shows=self._marks_under,
             unfinished=self._unfinished,
         )
 
@@ -81,7 +81,7 @@ class MatchTool(PickGesture):
             "pick where that place belongs",
             hint="on a contour, on another picture, or anywhere with Alt",
             look=look,
-            shows=self._shown,
+            shows=self._marks_under,
         )
 
     def _look_at_mover(self, at: Pointer, edge: bool) -> SurePlace | None:
@@ -192,7 +192,7 @@ class MatchTool(PickGesture):
         except ValueError as error:
             return str(error)
 
-    def _shown(self, under: SurePlace | None) -> list[Mark]:
+    def _marks_under(self, under: SurePlace | None) -> list[Mark]:
         marks: list[Mark] = [
             CrossMark(source.x, source.y, source.directions) for source in self.sources
         ]

@@ -69,7 +69,7 @@ class MeasureTool(PickGesture):
             rests=True,
             hint="keep it as a note on the right, or not",
             keys=(),
-            shows=self._shown,
+            shows=self._marks_under,
         )
         words = self.words()
         if words:
@@ -83,7 +83,9 @@ class MeasureTool(PickGesture):
     def _next(self) -> SureWant:
         count, row = len(self.places), self.kind not in _WORDS
         if not row:
-            return SureWant(f"pick {_WORDS[self.kind][count]}", look=self._look, shows=self._shown)
+            return SureWant(
+                f"pick {_WORDS[self.kind][count]}", look=self._look, shows=self._marks_under
+            )
         ends = "end it" if count >= (3 if self.kind == "area" else 2) else ""
         words = (
             "pick the next place"
@@ -95,7 +97,7 @@ class MeasureTool(PickGesture):
             hint="" if count else "Enter ends the row of places",
             ends=ends,
             look=self._look,
-            shows=self._shown,
+            shows=self._marks_under,
         )
 
     def _look(self, at: Pointer, edge: bool) -> SurePlace:
@@ -165,9 +167,9 @@ class MeasureTool(PickGesture):
         found = self.reading()
         if found is None:
             return ""
-        return ("R " if self.kind == "radius" else "") + self.said(found.value, 2)
+        return ("R " if self.kind == "radius" else "") + self.in_unit(found.value, 2)
 
-    def said(self, value: float, places: int) -> str:
+    def in_unit(self, value: float, places: int) -> str:
         unit = self.session.job.unit
         if self.kind == "angle":
             return f"{format_number(value, places)}°"
@@ -189,7 +191,7 @@ class MeasureTool(PickGesture):
         points = contour.flattened(contour.length / 500)
         return points[:: max(1, len(points) // 60)]
 
-    def _shown(self, under: SurePlace | None) -> list[Mark]:
+    def _marks_under(self, under: SurePlace | None) -> list[Mark]:
         item = self.session.job.contour_by_id.get(self.contour)
         if item:
             x0, y0, x1, y1 = item.contour.box
@@ -279,8 +281,8 @@ class MeasureSlip(Slip):
         ):
             choice.set_value(tool.kind if tool.kind in kinds else "")
         found = tool.reading()
-        self._value.setText(tool.said(found.value, 2) if found else "–")
-        self._trust.setText(f"± {tool.said(found.trust, 2)}" if found else "–")
+        self._value.setText(tool.in_unit(found.value, 2) if found else "–")
+        self._trust.setText(f"± {tool.in_unit(found.trust, 2)}" if found else "–")
         two = tool.places if found and tool.kind == "distance" else []
         self._wide.setText(
             f"{self.length(abs(two[1].x - two[0].x), 2)} · {self.length(abs(two[1].y - two[0].y), 2)}"

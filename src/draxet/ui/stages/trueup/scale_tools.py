@@ -150,7 +150,7 @@ class DetailTool(AreaTool):
         )
         self.session.edit("cut a detail out", job)
         self.session.choose_picture(picture_id)
-        self.session.said.emit(
+        self.session.announced.emit(
             f"{job.picture_by_id[picture_id].name} is in hand: give it a known length of its own"
         )
 

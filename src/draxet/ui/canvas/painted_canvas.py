@@ -38,7 +38,7 @@ from draxet.units import format_length
 if TYPE_CHECKING:
     from draxet.ui.canvas.played import PlayedPainter
 
-__all__ = ["ShownCanvas"]
+__all__ = ["PaintedCanvas"]
 
 _FLASH_MS = 450
 _FRAME_S = 0.008
@@ -50,7 +50,7 @@ _HALO_FROM = 0.1
 ones."""
 
 
-class ShownCanvas(QWidget):
+class PaintedCanvas(QWidget):
     """Shows a session's job through a camera; layers at rest are kept, and what is in hand is
     painted anew."""
 
@@ -267,7 +267,7 @@ class ShownCanvas(QWidget):
             tuple(
                 (p.id, p.to_job, p.visible, p.strength, p.square, p.steps, shown and shown.pyramid)
                 for p in job.pictures
-                for shown in (session.pictures.shown(p),)
+                for shown in (session.pictures.latest(p),)
             ),
             job.sheets,
             job.sheet_id,
@@ -297,7 +297,7 @@ class ShownCanvas(QWidget):
             session.ink_below is not None
             and session.picture is not None
             and self._only != "contours"
-            and (shown := session.pictures.shown(session.picture))
+            and (shown := session.pictures.latest(session.picture))
         ):
             paint_picture(
                 painter, shown.picture, shown.pyramid, to_view, clip, 1.0, session.ink_below
@@ -335,7 +335,7 @@ class ShownCanvas(QWidget):
         if strength <= 0:
             return
         for picture in self._session.job.pictures:
-            shown = self._session.pictures.shown(picture)
+            shown = self._session.pictures.latest(picture)
             if picture.visible and shown is None:
                 paint_awaited(painter, picture, camera.to_view(), self._t)
             elif picture.visible and shown is not None:
@@ -412,7 +412,7 @@ class ShownCanvas(QWidget):
         if self._flash:
             marks.append(ContourMark(self._flash, "fault"))
         if session.shows_falls and not (session.tool and session.tool.shows_falls):
-            marks += session.one(Falling).marks()
+            marks += session.single(Falling).marks()
         return [*marks, *session.tool.marks()] if session.tool else marks
 
     def _signs_of_job(self) -> tuple[tuple[Mark, ...], list[Mark]]:

@@ -44,7 +44,7 @@ def copy_chosen(session: Session) -> None:
     copied.setData(_KIND, data)
     if board := QApplication.clipboard():
         board.setMimeData(copied)
-    session.said.emit(f"{count_words(len(chosen), 'contour')} copied")
+    session.announced.emit(f"{count_words(len(chosen), 'contour')} copied")
 
 
 def paste(session: Session) -> bool:
@@ -69,7 +69,7 @@ def paste(session: Session) -> bool:
     job, new = grouping.take_in(session.job, copied)
     session.edit("paste contours", job)
     session.select(new & session.job.contour_by_id.keys())
-    session.said.emit(f"{count_words(len(new), 'contour')} pasted in the same place")
+    session.announced.emit(f"{count_words(len(new), 'contour')} pasted in the same place")
     return True
 
 
@@ -121,7 +121,7 @@ def to_helpers(session: Session) -> None:
     """The chosen contours become helper contours."""
     count = len(session.selection)
     session.edit("make helper contours", grouping.make_helpers(session.job, session.selection))
-    session.said.emit(f"{count_words(count, 'helper contour')}: caught, never cut")
+    session.announced.emit(f"{count_words(count, 'helper contour')}: caught, never cut")
 
 
 def from_helpers(session: Session) -> None:

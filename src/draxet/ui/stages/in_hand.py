@@ -10,7 +10,7 @@ from draxet.job.picture_records import Picture
 from draxet.trueup.true import size_picture
 from draxet.ui.shell.session import Session
 
-__all__ = ["Held", "picture_at"]
+__all__ = ["InHand", "picture_at"]
 
 
 def picture_at(session: Session, x: float, y: float) -> Picture | None:
@@ -22,7 +22,7 @@ def picture_at(session: Session, x: float, y: float) -> Picture | None:
     return None
 
 
-class Held:
+class InHand:
     """Looks at the session each time it is asked."""
 
     def __init__(self, session: Session) -> None:
