@@ -13,7 +13,7 @@ from draxet.job.picture_edits import add_picture
 from draxet.job.records import Job
 from draxet.trueup.edge_lines import Corners, sharpened
 from draxet.trueup.outlines import outlines_of_three_sides
-from draxet.trueup.rectangles import find_corners
+from draxet.trueup.rectangles import find_corners, find_rectangles
 from draxet.trueup.square import plan_view, square_photo
 from draxet.trueup.true import measured_again
 
@@ -85,6 +85,14 @@ class Photos(unittest.TestCase):
             assert found is not None
             truth = bent(straight, curve, 1600, 1200)
             self.assertLess(np.abs(found.places - truth).max(), 1.0)
+
+    def test_pictures_too_small_for_a_card_have_none_and_break_nothing(self) -> None:
+        rng = np.random.default_rng(0)
+        for shape in ((1, 1), (3, 3), (10, 200), (200, 6), (40, 40)):
+            for real in (None, (85.6, 53.98), (1000.0, 1.0)):
+                picture = rng.integers(0, 255, shape).astype(np.uint8)
+                self.assertLessEqual(len(find_rectangles(picture, real)), 6)
+                self.assertEqual(find_rectangles(np.zeros(shape, np.uint8), real), [])
 
     def test_bare_noise_has_no_corners(self) -> None:
         noise = np.random.default_rng(0).integers(100, 140, (300, 400)).astype(np.uint8)

@@ -34,11 +34,15 @@ BESIDE = (2.5, 4.5)
 def least_step(small: NDArray[Any]) -> float:
     """Grey levels that are a step: more than grain and noise make, as they mostly are."""
     across = np.abs(small[:, 7:].astype(np.int16) - small[:, :-7]).ravel()[::17]
+    if not len(across):
+        return _STEP
     return float(np.clip(2.2 * float(np.median(across)), 6.0, _STEP))
 
 
 def sample(grey: NDArray[Any], at: Points) -> Floats:
     """Brightness at places (n, m, 2), rows at a time as can be looked up at once."""
+    if not at.size:
+        return np.zeros(at.shape[:-1])
     x, y = (np.ascontiguousarray(at[..., k], dtype=np.float32) for k in (0, 1))
     rows = (slice(k, k + _MOST_ROWS) for k in range(0, len(x), _MOST_ROWS))
     return np.concatenate(
