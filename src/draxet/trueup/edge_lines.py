@@ -117,7 +117,6 @@ def _measured(
 def _straightest(sides: list[Floats], width: int, height: int, stiff: float) -> float:
     """The lens curve that makes sides straightest: what they lie off straight lines grows much as
     its square, so that a few tell where it is least, and then a few near there."""
-
     whole, ends = np.concatenate(sides), np.cumsum([len(side) for side in sides])[:-1]
 
     def off(curve: float) -> float:

@@ -34,7 +34,7 @@ _VANISHING, _FARTHER = 0.35, (7.0, 10.0)
 """A side that steps along a smaller share of it all but vanishes; and how far to either side (working
 pixels) a step that is not that of a thin line lasts."""
 _LEAST_CRISP = 0.25
-"""What a side counts beside which a line is printed all along it."""
+"""What a side counts beside which a line is printed all along it; set by hand, not fitted."""
 _CROOKED = 0.5
 """Pixels: sides that lie so far off straight lines are crooked."""
 _STEPS, _LASTS, _SIZE, _FIT, _CRISP, _CLEAR, _STRAIGHT = 0.9, 1.8, 0.75, 1.3, 1.4, 3.4, 3.6
