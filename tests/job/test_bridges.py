@@ -21,8 +21,8 @@ from draxet.job.contour_edits import add_contours, map_contours, remove_contours
 from draxet.job.contour_records import Bridge
 from draxet.job.falls import Falls
 from draxet.job.file import read_job, save_job
-from draxet.job.grouping import place_copies
 from draxet.job.operations import Side
+from draxet.job.part_edits import place_copies
 from draxet.job.records import Job
 from draxet.job.work import cut_centre_lines, cut_work
 from draxet.make.cutting_through import give_cut

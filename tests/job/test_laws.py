@@ -16,7 +16,7 @@ import numpy as np
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job import grouping
+from draxet.job import part_edits
 from draxet.job.bridge_edits import add_bridges
 from draxet.job.codec import read_record, written
 from draxet.job.codec_parts import Parts
@@ -50,7 +50,7 @@ from draxet.job.sound import fault_of, mended
 from draxet.record import record
 
 A, B = "sheet-0", "sheet-1"
-TIES = {"id", "contour", "picture", "by_hand", "traced", "sheet", "group", "link", "placed"}
+TIES = {"id", "contour", "picture", "by_hand", "traced", "sheet", "part", "link", "placed"}
 """Of a copied contour: its id, its place, and where it came from."""
 
 
@@ -104,16 +104,16 @@ def everything(seed: int) -> StampedJob:
         )
         job = add_contours(job, [plate, *circles, open_line], picture)
         own = [item.id for item in job.contours[first:]]
-        job, _ = grouping.place_copies(job, [own[3]], [Affine.moved(0, 25)], linked=True)
-        job, _ = grouping.group_contours(job, own[1:3])
-        job = grouping.make_helpers(job, [own[4]])
+        job, _ = part_edits.place_copies(job, [own[3]], [Affine.moved(0, 25)], linked=True)
+        job, _ = part_edits.make_part(job, own[1:3])
+        job = part_edits.make_helpers(job, [own[4]])
         job, _ = add_lettering(
             job, Lettering("", "", "tram", "Bitter Bold", 8.0, placed=Affine.moved(x + 160, 150))
         )
         job, _ = add_lettering(
             job, Lettering("", "", "shed", "Bitter Bold", 8.0, along=own[0], near=(x + 60, 20))
         )
-        job = add_guide(grouping.add_point(job, x + 30, 140), x + 10, 10, 30)
+        job = add_guide(part_edits.add_point(job, x + 30, 140), x + 10, 10, 30)
         job = add_note(job, "distance", [(x + 5, 5), (x + 40, 5)], "35 mm")
         job = add_bridges(job, [Bridge("", x + 150, 50, 2.0, own[0], True, 20.0)])
         cut = CutThrough(contours=tuple(own[:2]), side=Side.OUTSIDE, width=1.0, tabs=2)
@@ -189,18 +189,22 @@ EDITS: dict[str, Edit] = {
     "larger": lambda job, rng: map_contours(job, some_of(rng, job), Affine.scaled(1.7)),
     "squeezed": lambda job, rng: map_contours(job, some_of(rng, job), Affine.scaled(1.2, 0.8)),
     "removed": lambda job, rng: remove_contours(job, some_of(rng, job)),
-    "copied": lambda job, rng: grouping.place_copies(job, some_of(rng, job), [Affine.turned(9)])[0],
-    "linked": lambda job, rng: grouping.place_copies(
-        job, some_of(rng, job), [Affine.scaled(-1, 1)], linked=True, symmetric=True
-    )[0],
-    "one's own": lambda job, rng: grouping.make_own(job, some_of(rng, job)),
-    "a part": lambda job, rng: grouping.group_contours(job, some_of(rng, job))[0],
-    "apart": lambda job, rng: grouping.ungroup(job, one_of(rng, job.groups)) if job.groups else job,
-    "helpers": lambda job, rng: grouping.make_helpers(job, some_of(rng, job)[:2]),
-    "freed": lambda job, rng: grouping.free_helpers(job),
-    "pasted": lambda job, rng: grouping.take_in(job, grouping.copied_out(job, some_of(rng, job)))[
+    "copied": lambda job, rng: part_edits.place_copies(job, some_of(rng, job), [Affine.turned(9)])[
         0
     ],
+    "linked": lambda job, rng: part_edits.place_copies(
+        job, some_of(rng, job), [Affine.scaled(-1, 1)], linked=True, symmetric=True
+    )[0],
+    "one's own": lambda job, rng: part_edits.make_own(job, some_of(rng, job)),
+    "a part": lambda job, rng: part_edits.make_part(job, some_of(rng, job))[0],
+    "apart": lambda job, rng: (
+        part_edits.take_apart(job, one_of(rng, job.parts)) if job.parts else job
+    ),
+    "helpers": lambda job, rng: part_edits.make_helpers(job, some_of(rng, job)[:2]),
+    "freed": lambda job, rng: part_edits.free_helpers(job),
+    "pasted": lambda job, rng: part_edits.take_in(
+        job, part_edits.copied_out(job, some_of(rng, job))
+    )[0],
     "coloured": lambda job, rng: colour_contours(job, some_of(rng, job), "#aabbcc"),
     "another shape": lambda job, rng: change_contours(
         job, {one_of(rng, job.contours): Contour.circle(*rng.uniform(20, 90, 2), 9)}
@@ -232,7 +236,7 @@ class Laws(unittest.TestCase):
                 "sheets",
                 "operations",
                 "handed_off",
-                "groups",
+                "parts",
                 "machines",
                 "recipes",
                 "orders",
@@ -274,11 +278,11 @@ class Laws(unittest.TestCase):
     def test_a_copy_is_its_original_but_for_ids_and_place(self) -> None:
         job, place = everything(3), Affine.turned(20).then(Affine.moved(3, 50))
         here = {item.id for item in job.contours if item.sheet == A}
-        copied, _ = grouping.place_copies(job, here, [place])
-        pasted, _ = grouping.take_in(
-            replace(job, **dict.fromkeys(placed_fields(job), ())), grouping.copied_out(job, here)
+        copied, _ = part_edits.place_copies(job, here, [place])
+        pasted, _ = part_edits.take_in(
+            replace(job, **dict.fromkeys(placed_fields(job), ())), part_edits.copied_out(job, here)
         )
-        carriers = here | {i.group for i in job.contours if i.id in here and i.group}
+        carriers = here | {i.part for i in job.contours if i.id in here and i.part}
         for made, after, known in ((copied, place, job), (pasted, Affine(), None)):
             for name in placed_fields(job):
                 old = {each.id for each in getattr(known, name)} if known else set()
@@ -287,7 +291,7 @@ class Laws(unittest.TestCase):
                     for each in getattr(job, name)
                     if each.id in here
                     or getattr(each, "contour", "") in here
-                    or (name == "letterings" and each.group in carriers)
+                    or (name == "letterings" and each.part in carriers)
                 ]
                 copies = [each for each in getattr(made, name) if each.id not in old]
                 self.assertEqual(len(copies), len(originals), name)
@@ -295,7 +299,7 @@ class Laws(unittest.TestCase):
                     with self.subTest(name, id=one.id):
                         self.assertNotEqual(other.id, one.id)
                         want = one.mapped(after)
-                        ties = TIES if name == "contours" else {"id", "contour", "group", "along"}
+                        ties = TIES if name == "contours" else {"id", "contour", "part", "along"}
                         for each in dataclasses.fields(one):
                             if each.name not in ties:
                                 self.assertTrue(
@@ -308,15 +312,15 @@ class Laws(unittest.TestCase):
     def test_what_rides_on_a_contour_goes_along_with_it_and_stays_with_others(self) -> None:
         job, after = everything(6), Affine.turned(12).then(Affine.moved(4, 9))
         for chosen in ([i.id for i in job.contours if i.sheet == A], [job.contours[0].id]):
-            whole = {i.group for i in job.contours} - {
-                i.group for i in job.contours if i.id not in chosen
+            whole = {i.part for i in job.contours} - {
+                i.part for i in job.contours if i.id not in chosen
             }
             moved = map_contours(job, chosen, after)
             for name in ("bridges", "stamps", "letterings"):
                 kept = {each.id: each for each in getattr(moved, name)}
                 for one in getattr(job, name):
                     carried = getattr(one, "contour", "") in chosen or (
-                        name == "letterings" and one.group in whole
+                        name == "letterings" and one.part in whole
                     )
                     with self.subTest(name, id=one.id):
                         self.assertTrue(alike(kept[one.id], one.mapped(after) if carried else one))
@@ -334,7 +338,7 @@ class Laws(unittest.TestCase):
         self.assertNotIn(B, set(texts(remove_sheet(job, B))))
         gone = remove_contours(job, [item.id for item in job.contours])
         self.assertFalse({item.id for item in job.contours} & set(texts(gone)))
-        self.assertEqual((gone.letterings, gone.groups, gone.stamps), ((), (), ()))
+        self.assertEqual((gone.letterings, gone.parts, gone.stamps), ((), (), ()))
 
     def test_work_on_one_sheet_touches_no_other(self) -> None:
         for seed in range(4):
@@ -344,8 +348,8 @@ class Laws(unittest.TestCase):
             for words, after in {
                 "moved": map_contours(job, here, Affine.turned(5), by_hand=True),
                 "removed": remove_contours(job, here),
-                "copied": grouping.place_copies(job, here, [Affine.moved(1, 2)], linked=True)[0],
-                "part": grouping.group_contours(job, here)[0],
+                "copied": part_edits.place_copies(job, here, [Affine.moved(1, 2)], linked=True)[0],
+                "part": part_edits.make_part(job, here)[0],
             }.items():
                 for name, thing in placed_things(job):
                     if on_b(thing):

@@ -14,7 +14,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.measured import Measured
 from draxet.geometry.pieces import begun_at
-from draxet.job import grouping
+from draxet.job import part_edits
 from draxet.job.bridge_edits import add_bridges
 from draxet.job.contour_edits import (
     add_contours,
@@ -47,8 +47,8 @@ def two_sheets() -> Job:
     job = Job(sheets=(Sheet(A, width=200, height=100), Sheet(B, "Two", 200, 100, x=300)))
     for x in (0, 300):
         job = add_contours(job, [Contour.circle(x + 50, 50, 20), Contour.circle(x + 150, 50, 10)])
-        job = grouping.make_helpers(job, [job.contours[-1].id])
-        job = add_guide(grouping.add_point(job, x + 30, 40), x + 10, 10, 90)
+        job = part_edits.make_helpers(job, [job.contours[-1].id])
+        job = add_guide(part_edits.add_point(job, x + 30, 40), x + 10, 10, 90)
         job = add_note(job, "distance", [(x + 5, 5), (x + 40, 5)], "35 mm")
         job = add_bridges(job, [Bridge("", x + 70, 50, 2.0, job.contours[-1].id)])
         job = replace(job, drop_outs=(*job.drop_outs, DropOut(f"drop-out-{x}", x + 50.0, 50.0)))
@@ -143,10 +143,10 @@ class Copies(unittest.TestCase):
             slit=True,
         )
         job = replace(job, contours=(item, opened))
-        job, inner = grouping.group_contours(job, [item.id])
-        job, outer = grouping.group_contours(job, [item.id, opened.id])
+        job, inner = part_edits.make_part(job, [item.id])
+        job, outer = part_edits.make_part(job, [item.id, opened.id])
         for linked in (False, True):
-            made, ids = grouping.place_copies(
+            made, ids = part_edits.place_copies(
                 job, [item.id, opened.id], [Affine.moved(0, 30), Affine.turned(20)], linked=linked
             )
             copies = [each for each in made.contours if each.id in ids]
@@ -156,7 +156,7 @@ class Copies(unittest.TestCase):
                 "picture",
                 "by_hand",
                 "traced",
-                "group",
+                "part",
                 "link",
                 "placed",
                 "sheet",
@@ -169,9 +169,9 @@ class Copies(unittest.TestCase):
                             getattr(job.contours[k % 2], field.name),
                             field.name,
                         )
-            self.assertEqual(len(made.groups), 2 + 4)
+            self.assertEqual(len(made.parts), 2 + 4)
             self.assertEqual(
-                len({each.group for each in copies}), 4, "each in a group within a group of its own"
+                len({each.part for each in copies}), 4, "each in a group within a group of its own"
             )
             held = [bridge for bridge in made.bridges if bridge.contour in ids]
             self.assertEqual(

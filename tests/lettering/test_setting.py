@@ -175,7 +175,7 @@ class InTheJob(unittest.TestCase):
         sides = {item.contour.area > 0: again.cut_of[item.id].side for item in again.contours}
         self.assertEqual(sides, {True: Side.OUTSIDE, False: Side.INSIDE})
         self.assertEqual(len(again.cut_of), len(again.contours))
-        self.assertEqual(again.groups[0].name, "ARD")
+        self.assertEqual(again.parts[0].name, "ARD")
         self.assertAlmostEqual(max(item.contour.box[3] for item in again.contours), 70, delta=0.8)
 
     def test_typed_letter_by_letter_they_keep_what_they_are_cut_by(self) -> None:
@@ -234,7 +234,7 @@ class InTheJob(unittest.TestCase):
             turned_into_contours(self.job, self.id),
         ):
             found = settled(self.job, after)
-            self.assertEqual((found.letterings, len(found.groups)), ((), 1))
+            self.assertEqual((found.letterings, len(found.parts)), ((), 1))
         self.assertEqual(
             settled(
                 self.job, remove_contours(self.job, [i.id for i in self.job.contours])

@@ -10,7 +10,7 @@ import numpy as np
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
 from draxet.job.contour_edits import add_contours
-from draxet.job.grouping import group_contours
+from draxet.job.part_edits import make_part
 from draxet.job.records import Job
 from draxet.mend.align import ALIGNMENTS, aligned, centred, spaced, units_of
 from draxet.mend.brush import Brushed
@@ -27,7 +27,7 @@ class Aligning(unittest.TestCase):
             Job(), [box(0, 0, 10, 10), box(2, 2, 3, 3), box(40, 5, 20, 6), box(90, -20, 4, 30)]
         )
         self.ids = [item.id for item in self.job.contours]
-        self.job, _ = group_contours(self.job, self.ids[:2])
+        self.job, _ = make_part(self.job, self.ids[:2])
 
     def boxes(self, job: Job) -> np.ndarray:
         return np.array([unit.box for unit in units_of(job, self.ids)])

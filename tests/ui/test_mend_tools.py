@@ -332,7 +332,7 @@ class MendTools(WindowTest):
             box(80, 80, 20, 20),
         )
         self.choose(0, 2)
-        self.window.commands["group"].run()
+        self.window.commands["part"].run()
         self.choose(0)
         self.take("ring")
         self.press(self.slip.asked["linked"])  # type: ignore[attr-defined]

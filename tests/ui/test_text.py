@@ -61,7 +61,7 @@ class Words(WindowTest):
         self.assertEqual(self.box, before)
         self.keys(Key.Key_Delete, on=self.canvas)
         self.assertEqual(
-            (self.session.job.contours, self.session.job.letterings, self.session.job.groups),
+            (self.session.job.contours, self.session.job.letterings, self.session.job.parts),
             ((), (), ()),
         )
         self.session.undo()

@@ -15,8 +15,8 @@ from draxet.geometry.shapes import rounded_polygon
 from draxet.job.bridge_edits import add_bridges
 from draxet.job.contour_edits import add_contours, map_contours
 from draxet.job.contour_records import Bridge
-from draxet.job.grouping import place_copies
 from draxet.job.lettering import contours_of
+from draxet.job.part_edits import place_copies
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.job.sound import job_fault
@@ -114,19 +114,19 @@ class Together(WindowTest):
         self.click(40, 48)
         self.assertEqual(self.session.selection, {a, b})
         self.fill(self.slip.part_name, "Holes")  # type: ignore[attr-defined]
-        self.assertEqual([group.name for group in self.session.job.groups], ["Holes"])
-        self.window.slips._lock(self.session.job.groups[0])
+        self.assertEqual([group.name for group in self.session.job.parts], ["Holes"])
+        self.window.slips._lock(self.session.job.parts[0])
         self.click(40, 48)
         self.assertNotIn(a, self.session.selection)
-        self.window.slips._lock(self.session.job.groups[0])
+        self.window.slips._lock(self.session.job.parts[0])
         self.session.select({a, b})
         self.window.commands["ungroup"].run()
-        self.assertEqual(self.session.job.groups, ())
+        self.assertEqual(self.session.job.parts, ())
         self.click(40, 48)
         self.assertEqual(self.session.selection, {a})
         for _ in range(5):
             self.session.undo()
-        self.assertEqual(self.session.job.groups, ())
+        self.assertEqual(self.session.job.parts, ())
         self.assertEqual(len(self.ids()), 3)
 
     def test_copies_follow_the_original_until_one_is_made_its_own(self) -> None:
@@ -238,7 +238,7 @@ class Together(WindowTest):
                 if job
             ]
 
-        self.assertIn("group", words(40 + 8 * math.cos(0.7), 40 + 8 * math.sin(0.7)))
+        self.assertIn("part", words(40 + 8 * math.cos(0.7), 40 + 8 * math.sin(0.7)))
         self.assertEqual(self.session.selection, {self.ids()[0]})
         self.assertIn("Corner", words(*self.session.job.contours[0].contour.nodes[0]))
         self.assertIn("New node here", words(40, 32))

@@ -14,7 +14,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour, boxes_of
 from draxet.geometry.likeness import runs_along
 from draxet.geometry.shapes import unit_ellipse
-from draxet.job.contour_records import ContourItem, Group
+from draxet.job.contour_records import ContourItem, Part
 from draxet.job.placed import anything_rides, map_riders, riders_of
 from draxet.job.records import Job
 from draxet.job.references import removed
@@ -24,7 +24,7 @@ __all__ = [
     "add_contours",
     "change_contours",
     "colour_contours",
-    "filled_groups",
+    "filled_parts",
     "fix_size",
     "map_contours",
     "mean_slits",
@@ -98,20 +98,20 @@ def with_company(job: Job, ids: Collection[str], after: Affine) -> Job:
     """What rides on contours, and on groups all of which are among them, gone along with those."""
     if not anything_rides(job):
         return job
-    whole = _whole_groups(job, ids) if job.groups else set()
+    whole = _whole_parts(job, ids) if job.parts else set()
     parted = [
         each.id
         for each in job.letterings
-        if each.group in whole and each.along in job.contour_by_id and each.along not in ids
+        if each.part in whole and each.along in job.contour_by_id and each.along not in ids
     ]  # words taken away from what they run along are contours
     job = removed(job, "letterings", parted) if parted else job
     return map_riders(job, {*whole, *ids}, after)
 
 
-def _whole_groups(job: Job, ids: Container[str]) -> set[str]:
+def _whole_parts(job: Job, ids: Container[str]) -> set[str]:
     """The groups all of whose own contours are among some."""
-    left = {item.group for item in job.contours if item.group and item.id not in ids}
-    return {item.group for item in job.contours if item.group and item.id in ids} - left
+    left = {item.part for item in job.contours if item.part and item.id not in ids}
+    return {item.part for item in job.contours if item.part and item.id in ids} - left
 
 
 def _with_items(job: Job, items: Mapping[str, ContourItem]) -> Job:
@@ -319,9 +319,9 @@ def remove_contours(job: Job, ids: Iterable[str]) -> Job:
     if not gone:
         return job
     left = removed(job, "contours", gone)
-    full = filled_groups(left.groups, (*left.contours, *left.helpers))
-    empty = {group.id for group in left.groups} - {group.id for group in full}
-    return removed(left, "groups", empty) if empty else left
+    full = filled_parts(left.parts, (*left.contours, *left.helpers))
+    empty = {group.id for group in left.parts} - {group.id for group in full}
+    return removed(left, "parts", empty) if empty else left
 
 
 def remove_for_good(job: Job, ids: Iterable[str]) -> Job:
@@ -333,10 +333,10 @@ def remove_for_good(job: Job, ids: Iterable[str]) -> Job:
     return remove_contours(job, gone)
 
 
-def filled_groups(groups: tuple[Group, ...], items: Sequence[ContourItem]) -> tuple[Group, ...]:
+def filled_parts(groups: tuple[Part, ...], items: Sequence[ContourItem]) -> tuple[Part, ...]:
     """Those of the groups in which something stands, be it in a group within."""
     parent, used = {group.id: group.within for group in groups}, set()
-    for name in {item.group for item in items}:
+    for name in {item.part for item in items}:
         while name in parent and name not in used:
             used.add(name)
             name = parent[name]

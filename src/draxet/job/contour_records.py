@@ -1,4 +1,4 @@
-"""Contours in a job, and what belongs to them: groups, points, bridges, lettering."""
+"""Contours in a job, and what belongs to them: parts, points, bridges, lettering."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from draxet.job.ranges import (
     Coordinate,
     Count,
     Id,
-    OfGroup,
+    OfPart,
     OfPicture,
     OfSheet,
     OneOf,
@@ -27,7 +27,7 @@ from draxet.job.ranges import (
 )
 from draxet.record import record
 
-__all__ = ["Bridge", "ContourItem", "DropOut", "Group", "Lettering", "Point"]
+__all__ = ["Bridge", "ContourItem", "DropOut", "Part", "Lettering", "Point"]
 
 
 @record(frozen=True)
@@ -39,7 +39,7 @@ class ContourItem:
     where it bounds an area of that colour, else empty. traced : what of the picture it follows:
     ``edges``, ``middles`` or ``colours``. sheet : the id of the sheet it belongs to. layer : the
     layer's name in the drawing that it came from. slit : an open one that is meant to be open.
-    group : the group that it stands in, or empty. ellipse : where it is an ellipse, the map from
+    part : the part that it belongs to, or empty. ellipse : where it is an ellipse, the map from
     the unit circle to it. link : contours of the same link have one shape, laid by each one's
     `placed`; empty for one of its own. symmetric : moved by hand, those of its link that are so too
     move likewise, each in its own half or sector. line : how broad the line is that it stands for,
@@ -56,7 +56,7 @@ class ContourItem:
     sheet: OfSheet = ""
     layer: Words = ""
     slit: bool = False
-    group: OfGroup = ""
+    part: OfPart = ""
     ellipse: Affine | None = None
     link: Annotated[str, Text(100)] = ""
     placed: Affine = Affine()
@@ -94,13 +94,13 @@ class ContourItem:
 
 
 @record(frozen=True)
-class Group:
-    """Contours that are chosen and arranged as one, and go by a name: a part. within : the group
-    that it stands in, or empty. What is `locked` is neither chosen nor moved by hand."""
+class Part:
+    """Contours that are chosen and arranged as one, and go by a name. within : the part that it
+    belongs to, or empty. What is `locked` is neither chosen nor moved by hand."""
 
     id: Id
     name: Words
-    within: OfGroup = ""
+    within: OfPart = ""
     locked: bool = False
 
 
@@ -153,7 +153,7 @@ class Bridge:
 @record(frozen=True)
 class Lettering:
     """Words that were set and can still be changed as words; the contours of them are those of
-    their `group`.
+    their `part`.
 
     face : its name. height : of capitals, in mm. spacing : mm that letters stand farther apart than
     the face has them. leading : from one
@@ -166,7 +166,7 @@ class Lettering:
     """
 
     id: Id
-    group: Annotated[str, Text(100), Refers("groups", rides=True, goes=True)]
+    part: Annotated[str, Text(100), Refers("parts", rides=True, goes=True)]
     words: Annotated[str, Text(2000)]
     face: Words
     height: Size = 20.0
@@ -191,7 +191,7 @@ class Lettering:
     def without(self, gone: Container[str]) -> Lettering | None:
         """It where some things are gone: without its letters nothing; without what it ran along
         straight, where it was, and that can be told."""
-        if self.group in gone:
+        if self.part in gone:
             return None
         found = self
         if self.along and self.along in gone:

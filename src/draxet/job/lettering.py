@@ -15,8 +15,8 @@ from draxet.files import plain_words
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shared_edges import equal_outlines
-from draxet.job.contour_edits import add_contours, filled_groups, remove_contours, replace_contours
-from draxet.job.contour_records import Group, Lettering
+from draxet.job.contour_edits import add_contours, filled_parts, remove_contours, replace_contours
+from draxet.job.contour_records import Lettering, Part
 from draxet.job.operations import Operation
 from draxet.job.records import Job
 
@@ -106,14 +106,14 @@ def stood_straight(job: Job, lettering_id: str) -> Job:
 
 def letters_of(job: Job, lettering: Lettering) -> frozenset[str]:
     """Ids of its contours."""
-    return frozenset(item.id for item in job.contours if item.group == lettering.group)
+    return frozenset(item.id for item in job.contours if item.part == lettering.part)
 
 
 def lettering_with(job: Job, contour_id: str) -> Lettering | None:
     """The lettering that a contour is part of."""
     item = job.contour_by_id.get(contour_id)
     return next(
-        (each for each in job.letterings if item is not None and item.group == each.group), None
+        (each for each in job.letterings if item is not None and item.part == each.part), None
     )
 
 
@@ -125,11 +125,11 @@ def add_lettering(job: Job, lettering: Lettering) -> tuple[Job, str]:
     FaceError : as ``contours_of``.
     """
     number = job.next_id
-    made = replace(lettering, id=f"lettering-{number}", group=f"group-{number + 1}")
-    groups = (*job.groups, Group(made.group, _name(made.words)))
+    made = replace(lettering, id=f"lettering-{number}", part=f"group-{number + 1}")
+    groups = (*job.parts, Part(made.part, _name(made.words)))
     contours = contours_of(job, made)
     return _put(
-        replace(job, groups=groups, letterings=(*job.letterings, made), next_id=number + 2),
+        replace(job, parts=groups, letterings=(*job.letterings, made), next_id=number + 2),
         made,
         contours,
         (),
@@ -148,10 +148,10 @@ def set_again(job: Job, lettering: Lettering) -> Job:
     turns = {item.id: item.contour.area > 0 for item in job.contours if item.id in old}
     letterings = tuple(lettering if each.id == lettering.id else each for each in job.letterings)
     groups = tuple(
-        replace(group, name=_name(lettering.words)) if group.id == lettering.group else group
-        for group in job.groups
+        replace(group, name=_name(lettering.words)) if group.id == lettering.part else group
+        for group in job.parts
     )
-    job = replace(job, letterings=letterings, groups=groups)
+    job = replace(job, letterings=letterings, parts=groups)
     contours, items = contours_of(job, lettering), [item for item in job.contours if item.id in old]
     if [item.contour.area > 0 for item in items] == [
         contour.area > 0 for contour in contours
@@ -165,7 +165,7 @@ def set_again(job: Job, lettering: Lettering) -> Job:
 def _worked_as_before(before: Job, made: Job, lettering: Lettering, turns: dict[str, bool]) -> Job:
     """A job with the new letters of a lettering under the operations that worked the old ones
     `before` (their ids to whether each was an outline), or waited for such."""
-    letters = [item for item in made.contours if item.group == lettering.group]
+    letters = [item for item in made.contours if item.part == lettering.part]
     new = {
         turn: [item.id for item in letters if (item.contour.area > 0) == turn]
         for turn in (True, False)
@@ -195,11 +195,11 @@ def _worked_as_before(before: Job, made: Job, lettering: Lettering, turns: dict[
 
 
 def _put(job: Job, lettering: Lettering, contours: Sequence[Contour], old: Iterable[str]) -> Job:
-    groups = job.groups
+    groups = job.parts
     job = add_contours(remove_contours(job, old), contours)
     start = len(job.contours) - len(contours)
-    own = tuple(replace(item, group=lettering.group) for item in job.contours[start:])
-    return replace(job, contours=(*job.contours[:start], *own), groups=groups)
+    own = tuple(replace(item, part=lettering.part) for item in job.contours[start:])
+    return replace(job, contours=(*job.contours[:start], *own), parts=groups)
 
 
 def _name(words: str) -> str:
@@ -238,7 +238,7 @@ def settled(before: Job, after: Job) -> Job:
     return (
         after
         if len(after.letterings) == len(was)
-        else replace(after, groups=filled_groups(after.groups, (*after.contours, *after.helpers)))
+        else replace(after, parts=filled_parts(after.parts, (*after.contours, *after.helpers)))
     )
 
 

@@ -52,7 +52,7 @@ def lying_on(job: Job, sheet_id: str) -> Callable[[PlacedThing], bool]:
     lies on it, or above or beneath it and on none."""
     sheet = next(sheet for sheet in job.sheets if sheet.id == sheet_id)
     carriers = {item.id: item.sheet for item in (*job.helpers, *job.contours)}
-    carriers |= {item.group: item.sheet for item in job.contours if item.group}
+    carriers |= {item.part: item.sheet for item in job.contours if item.part}
 
     def lies(thing: PlacedThing) -> bool:
         own = getattr(thing, "sheet", "") or carriers.get(_carrier_of(thing), "")

@@ -24,7 +24,7 @@ __all__ = [
     "Pattern",
     "Percent",
     "OfContour",
-    "OfGroup",
+    "OfPart",
     "OfPicture",
     "OfSheet",
     "Pixels",
@@ -140,6 +140,6 @@ Id = Annotated[str, Text(100, 1)]
 OfContour = Annotated[str, Refers("contours")]
 OfPicture = Annotated[str, Text(100), Refers("pictures")]
 OfSheet = Annotated[str, Text(100), Refers("sheets")]
-OfGroup = Annotated[str, Text(100), Refers("groups")]
+OfPart = Annotated[str, Text(100), Refers("parts")]
 Words = Annotated[str, Text(1000)]
 Colour = Annotated[str, Pattern(r"(#[0-9a-fA-F]{6})?", "#rrggbb")]

@@ -12,7 +12,7 @@ from typing import Annotated
 
 from draxet.cached import cached_property
 from draxet.geometry.contour import Contour
-from draxet.job.contour_records import Bridge, ContourItem, DropOut, Group, Lettering, Point
+from draxet.job.contour_records import Bridge, ContourItem, DropOut, Lettering, Part, Point
 from draxet.job.contour_ties import Fit, Order
 from draxet.job.machine import MACHINES, Machine
 from draxet.job.operations import AnyOperation, CutThrough, Operation
@@ -47,7 +47,7 @@ class Job:
     handed_off: Annotated[tuple[HandedOff, ...], Each("hand-off")] = ()
     guides: Annotated[tuple[Guide, ...], Each("guide")] = ()
     points: Annotated[tuple[Point, ...], Each("point")] = ()
-    groups: Annotated[tuple[Group, ...], Each("group")] = ()
+    parts: Annotated[tuple[Part, ...], Each("part")] = ()
     drop_outs: Annotated[tuple[DropOut, ...], Each("drop-out")] = ()
     bridges: Annotated[tuple[Bridge, ...], Each("bridge")] = ()
     machines: Annotated[tuple[Machine, ...], Each("machine")] = ()
@@ -89,9 +89,9 @@ class Job:
         return {item.id: item for item in self.contours}
 
     @cached_property
-    def group_within(self) -> dict[str, str]:
-        """Group id to the id of the group that it stands in."""
-        return {group.id: group.within for group in self.groups}
+    def part_within(self) -> dict[str, str]:
+        """Part id to the id of the part that it belongs to."""
+        return {part.id: part.within for part in self.parts}
 
     @cached_property
     def picture_by_id(self) -> dict[str, Picture]:

@@ -20,7 +20,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.covariance import Covariance
 from draxet.job.codec import fields_of
-from draxet.job.contour_records import ContourItem, Group
+from draxet.job.contour_records import ContourItem, Part
 from draxet.job.picture_records import KnownLength, Picture, SquareStep
 from draxet.job.ranges import Each
 from draxet.job.records import Job
@@ -244,10 +244,10 @@ def mended(job: Job, drop: Callable[[str, str], None]) -> Job:
     }
     if not lists["sheets"]:
         raise ValueError("the job has no sheet")
-    lists["groups"] = _in_a_tree(lists["groups"])
+    lists["parts"] = _in_a_tree(lists["parts"])
     known = {name: {each.id for each in of if hasattr(each, "id")} for name, of in lists.items()}
     whole = replace(job, sheets=lists["sheets"])
-    for name in lists.keys() - {"groups", "operations"}:
+    for name in lists.keys() - {"parts", "operations"}:
         lists[name] = tuple(
             left for each in lists[name] if (left := _tied(each, known, whole)) is not None
         )
@@ -288,7 +288,7 @@ def _once(
     return tuple(kept)
 
 
-def _in_a_tree(groups: tuple[Group, ...]) -> tuple[Group, ...]:
+def _in_a_tree(groups: tuple[Part, ...]) -> tuple[Part, ...]:
     """Groups of which each stands in one that is there or in none, and none in itself."""
     parent: dict[str, str] = {}
     for group in groups:

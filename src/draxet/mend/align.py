@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from draxet.geometry.affine import Affine
 from draxet.job.contour_edits import map_contours
-from draxet.job.grouping import top_group
+from draxet.job.part_edits import top_part
 from draxet.job.records import Job
 
 __all__ = ["ALIGNMENTS", "Unit", "aligned", "centred", "spaced", "units_of"]
@@ -35,7 +35,7 @@ def units_of(job: Job, ids: Sequence[str]) -> list[Unit]:
     some, members = frozenset(ids), dict[str, list[str]]()
     for item in job.contours:
         if item.id in some:
-            top = top_group(job, item) if item.group else ""
+            top = top_part(job, item) if item.part else ""
             members.setdefault(top or item.id, []).append(item.id)
     return [Unit(job, each) for each in members.values()]
 

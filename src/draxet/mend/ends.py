@@ -10,8 +10,8 @@ import numpy as np
 from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import joined, opened_at, piece
 from draxet.job.contour_edits import change_contours, remove_contours
-from draxet.job.grouping import make_own
-from draxet.job.parts import put_parts
+from draxet.job.contour_pieces import put_pieces
+from draxet.job.part_edits import make_own
 from draxet.job.records import Job
 
 __all__ = ["closed_up", "joined_ends", "parted"]
@@ -40,7 +40,7 @@ def parted(job: Job, contour_id: str, positions: Sequence[float]) -> tuple[Job, 
             float(len(contour.kinds)),
         ]
         parts = [piece(contour, a, b) for a, b in zip(bounds[:-1], bounds[1:], strict=True)]
-    return put_parts(job, contour_id, [part for part in parts if part is not None])
+    return put_pieces(job, contour_id, [part for part in parts if part is not None])
 
 
 def closed_up(contour: Contour) -> Contour:

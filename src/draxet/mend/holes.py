@@ -9,7 +9,7 @@ from dataclasses import replace
 from draxet.geometry.contour import Contour
 from draxet.geometry.winding import winds
 from draxet.job.contour_records import ContourItem
-from draxet.job.grouping import free_helpers, make_helpers
+from draxet.job.part_edits import free_helpers, make_helpers
 from draxet.job.records import Job
 
 __all__ = ["hole_turned"]

@@ -14,7 +14,7 @@ from draxet.geometry.pieces import place_at, position_near, strung
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.job.bridge_edits import remove_bridges
 from draxet.job.contour_edits import remove_contours
-from draxet.job.parts import put_parts
+from draxet.job.contour_pieces import put_pieces
 from draxet.job.records import Job
 from draxet.mend.ends import closed_up
 from draxet.mend.trim import piece_between, trimmed
@@ -47,7 +47,7 @@ class Removal:
 
     def done(self, job: Job) -> tuple[Job, Hole | None]:
         """The job without it, and the hole that can be closed again; None where it left none."""
-        job, _ = put_parts(
+        job, _ = put_pieces(
             remove_bridges(job, self.bridges) if self.bridges else job, self.contour, self.left
         )
         if not self.left:
@@ -141,5 +141,7 @@ def filled(job: Job, hole: Hole, by: Contour) -> Job:
     """The hole closed by a contour that leads from its one end to the other."""
     made = strung(hole.before, by)
     if hole.first == hole.second:
-        return put_parts(job, hole.first, [closed_up(made)])[0]
-    return put_parts(remove_contours(job, [hole.second]), hole.first, [strung(made, hole.after)])[0]
+        return put_pieces(job, hole.first, [closed_up(made)])[0]
+    return put_pieces(remove_contours(job, [hole.second]), hole.first, [strung(made, hole.after)])[
+        0
+    ]

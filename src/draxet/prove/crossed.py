@@ -13,9 +13,9 @@ import shapely
 from draxet.geometry.arrays import Ints, NDArray, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import polygons_of
+from draxet.job.contour_pieces import put_pieces
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.operations import CutThrough, Side
-from draxet.job.parts import put_parts
 from draxet.job.records import Job
 from draxet.prove.look_places import MOST_PLACES
 
@@ -152,7 +152,7 @@ def _apart(job: Job, ids: Iterable[str]) -> Job:
 
     for name in ids:
         found = arrangement_of([job.contour_by_id[name].contour])
-        job, _ = put_parts(
+        job, _ = put_pieces(
             job,
             name,
             found.outline_of(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from draxet.job.grouping import with_whole_groups
+from draxet.job.part_edits import with_whole_parts
 from draxet.job.picture_edits import change_picture
 from draxet.mend.find import contour_at
 from draxet.record import record
@@ -33,7 +33,7 @@ _CONTOUR = (
     "remove",
     "copy",
     "",
-    "group",
+    "part",
     "ungroup",
     "own",
     "helpers",
@@ -76,7 +76,7 @@ def entries_at(session: Session, at: Pointer) -> list[Entry]:
     picture = picture_at(session, at.x, at.y) if not own and found is None else None
     if found is not None:
         if found not in session.selection:
-            session.select(with_whole_groups(session.job, {found}))
+            session.select(with_whole_parts(session.job, {found}))
         middle = _commands(_CONTOUR)
     elif picture is not None:
         session.choose_picture(picture.id)

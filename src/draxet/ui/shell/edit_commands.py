@@ -158,12 +158,12 @@ def _part_commands(h: Hands) -> list[Command]:
 
     def grouped() -> str:
         return why_none_chosen(s) or (
-            "" if chosen_acts.group_in_hand(s) else "what is chosen is no group"
+            "" if chosen_acts.part_in_hand(s) else "what is chosen is no group"
         )
 
     return [
         Command(
-            "group",
+            "part",
             "Make a part",
             partial(chosen_acts.group, s),
             "Contour",

@@ -18,9 +18,9 @@ from draxet.job.codec import written
 from draxet.job.codec_parts import Parts
 from draxet.job.contour_records import ContourItem
 from draxet.job.fixed import resized
-from draxet.job.grouping import locked_contours
 from draxet.job.history import History
 from draxet.job.lettering import settled
+from draxet.job.part_edits import locked_contours
 from draxet.job.picture_records import Picture
 from draxet.job.records import Job
 from draxet.job.sound import job_fault
@@ -178,7 +178,7 @@ class Session(QObject):
     @property
     def pickable(self) -> tuple[ContourItem, ...]:
         """The contours that are shown and stand in no locked group."""
-        shown, groups = self.shown_contours, self.job.groups
+        shown, groups = self.shown_contours, self.job.parts
         if not any(group.locked for group in groups):
             return shown
         locked = locked_contours(self.job)

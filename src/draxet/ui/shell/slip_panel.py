@@ -14,10 +14,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from draxet.job.contour_records import Group
+from draxet.job.contour_records import Part
 from draxet.job.findings import count_words
-from draxet.job.grouping import change_group, in_group, remove_points
 from draxet.job.guide_edits import remove_guides
+from draxet.job.part_edits import change_part, in_part, remove_points
 from draxet.job.picture_edits import change_picture
 from draxet.job.picture_records import Picture
 from draxet.job.records import Job
@@ -126,7 +126,7 @@ class SlipPanel(Pane):
             job.pictures,
             job.sheet,
             job.contours,
-            job.groups,
+            job.parts,
             job.helpers,
             job.points,
             job.guides,
@@ -191,19 +191,19 @@ class SlipPanel(Pane):
 
     def _list_groups(self, within: str, deep: int, room: int) -> int:
         """Parts as a tree, as many rows as there is room for; how many are left."""
-        known = {group.id for group in self._session.job.groups}
-        for group in self._session.job.groups:
+        known = {group.id for group in self._session.job.parts}
+        for group in self._session.job.parts:
             if (group.within if group.within in known else "") == within and room > 0:
-                self._list.addWidget(self._group_row(group, deep))
+                self._list.addWidget(self._part_row(group, deep))
                 room = self._list_groups(group.id, deep + 1, room - 1)
         return room
 
-    def _group_row(self, group: Group, deep: int) -> QWidget:
-        session, members = self._session, in_group(self._session.job, group.id)
+    def _part_row(self, group: Part, deep: int) -> QWidget:
+        session, members = self._session, in_part(self._session.job, group.id)
         choose = button(
             f"{_short(group.name, 22)}  ·  {len(members)}",
             "row",
-            lambda: session.select(in_group(session.job, group.id) - session.hidden),
+            lambda: session.select(in_part(session.job, group.id) - session.hidden),
         )
         choose.setAccessibleName(f"Part {group.name}, {count_words(len(members), 'contour')}")
         words = "Free it" if group.locked else "Lock it: neither chosen nor moved by a click"
@@ -216,14 +216,14 @@ class SlipPanel(Pane):
             layout.setStretch(0, 1)  # type: ignore[attr-defined]
         return row
 
-    def _lock(self, group: Group) -> None:
+    def _lock(self, group: Part) -> None:
         session = self._session
         session.edit(
             "free a part" if group.locked else "lock a part",
-            change_group(session.job, group.id, locked=not group.locked),
+            change_part(session.job, group.id, locked=not group.locked),
         )
         if not group.locked:
-            session.select(session.selection - in_group(session.job, group.id))
+            session.select(session.selection - in_part(session.job, group.id))
 
     def _contours_words(self) -> str:
         """How many, and of several sheets on which."""

@@ -9,7 +9,7 @@ from pathlib import Path
 from PyQt6.QtCore import QMimeData
 from PyQt6.QtWidgets import QApplication
 
-from draxet.job import grouping
+from draxet.job import part_edits
 from draxet.job.findings import count_words
 from draxet.ui.shell.session import Session
 
@@ -18,7 +18,7 @@ __all__ = [
     "free_links",
     "from_helpers",
     "group",
-    "group_in_hand",
+    "part_in_hand",
     "order",
     "paste",
     "to_helpers",
@@ -36,7 +36,7 @@ def copy_chosen(session: Session) -> None:
     from draxet.job.file import save_job
 
     chosen = session.chosen()
-    job = replace(grouping.copied_out(session.job, session.selection), name="Copied")
+    job = replace(part_edits.copied_out(session.job, session.selection), name="Copied")
     with tempfile.TemporaryDirectory() as folder:
         save_job(job, Path(folder) / "copied.draxet")
         data = (Path(folder) / "copied.draxet").read_bytes()
@@ -66,7 +66,7 @@ def paste(session: Session) -> bool:
         except JobFileError:
             session.refused.emit("What is on the clipboard is damaged; copy the contours again.")
             return True
-    job, new = grouping.take_in(session.job, copied)
+    job, new = part_edits.take_in(session.job, copied)
     session.edit("paste contours", job)
     session.select(new & session.job.contour_by_id.keys())
     session.announced.emit(f"{count_words(len(new), 'contour')} pasted in the same place")
@@ -75,16 +75,16 @@ def paste(session: Session) -> bool:
 
 def group(session: Session) -> None:
     """The chosen contours become one part."""
-    job, group_id = grouping.group_contours(session.job, session.selection)
+    job, group_id = part_edits.make_part(session.job, session.selection)
     session.edit("make a part", job)
-    session.select(grouping.in_group(session.job, group_id))
+    session.select(part_edits.in_part(session.job, group_id))
 
 
-def group_in_hand(session: Session) -> str:
+def part_in_hand(session: Session) -> str:
     """The outermost group of which all of the chosen contours are; empty where there is none."""
     tops = (
-        {grouping.top_group(session.job, item) for item in session.chosen()}
-        if session.job.groups
+        {part_edits.top_part(session.job, item) for item in session.chosen()}
+        if session.job.parts
         else set()
     )
     return next(iter(tops)) if len(tops) == 1 else ""
@@ -92,8 +92,8 @@ def group_in_hand(session: Session) -> str:
 
 def ungroup_chosen(session: Session) -> None:
     """The part in hand is taken apart."""
-    if found := group_in_hand(session):
-        session.edit("take a part apart", grouping.ungroup(session.job, found))
+    if found := part_in_hand(session):
+        session.edit("take a part apart", part_edits.take_apart(session.job, found))
 
 
 def why_no_links(session: Session) -> str:
@@ -106,26 +106,26 @@ def why_no_links(session: Session) -> str:
 
 def free_links(session: Session) -> None:
     """The chosen contours follow no other ones any more."""
-    session.edit("make contours their own", grouping.make_own(session.job, session.selection))
+    session.edit("make contours their own", part_edits.make_own(session.job, session.selection))
 
 
 def order(session: Session, front: bool) -> None:
     """The chosen contours before all others, or behind them."""
     session.edit(
         "to the front" if front else "to the back",
-        grouping.order_contours(session.job, session.selection, front=front),
+        part_edits.order_contours(session.job, session.selection, front=front),
     )
 
 
 def to_helpers(session: Session) -> None:
     """The chosen contours become helper contours."""
     count = len(session.selection)
-    session.edit("make helper contours", grouping.make_helpers(session.job, session.selection))
+    session.edit("make helper contours", part_edits.make_helpers(session.job, session.selection))
     session.announced.emit(f"{count_words(count, 'helper contour')}: caught, never cut")
 
 
 def from_helpers(session: Session) -> None:
     """All helper contours are contours like others again."""
     ids = {item.id for item in session.job.helpers}
-    session.edit("free the helper contours", grouping.free_helpers(session.job))
+    session.edit("free the helper contours", part_edits.free_helpers(session.job))
     session.select(ids)

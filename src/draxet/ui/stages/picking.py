@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import remove_for_good
-from draxet.job.grouping import with_whole_groups
+from draxet.job.part_edits import with_whole_parts
 from draxet.mend.find import contour_at, contours_in, contours_within
 from draxet.ui.canvas.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.shell.session import Session
@@ -89,7 +89,7 @@ class PickTool(Tool):
     def take(self, ids: set[str], adds: bool, *, alone: bool = False) -> None:
         """Choose contours and the groups that they stand in (not where they are meant `alone`), in
         exchange for those that were, or in addition."""
-        whole = frozenset(ids) if alone else with_whole_groups(self._session.job, ids)
+        whole = frozenset(ids) if alone else with_whole_parts(self._session.job, ids)
         self._session.select(self._session.selection ^ whole if adds else whole)
 
     def cancel(self) -> bool:

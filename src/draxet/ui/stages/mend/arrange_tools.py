@@ -9,7 +9,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours, map_contours, remove_contours
 from draxet.job.findings import count_words
-from draxet.job.grouping import place_copies
+from draxet.job.part_edits import place_copies
 from draxet.mend.arrange import half_with_mirror, mirror_across, ring_places, row_places
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, TagMark, Tool
 from draxet.ui.shell.fields import WordField

@@ -8,8 +8,8 @@ from typing import Annotated
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.contour_edits import remove_contours
+from draxet.job.contour_pieces import put_pieces
 from draxet.job.findings import count_words
-from draxet.job.parts import put_parts
 from draxet.job.ranges import OneOf, Within
 from draxet.job.records import Job
 from draxet.mend.clean import Cleaning, cleaned, flaws_of
@@ -161,7 +161,7 @@ class CleanTool(PickTool):
             for number, contour_id in enumerate(ids):
                 some = parts.get(number, [])
                 if len(some) != 1 or some[0] is not contours[number]:
-                    job, _ = put_parts(job, contour_id, some)
+                    job, _ = put_pieces(job, contour_id, some)
             self._session.edit("mend all", job)
             self._session.announced.emit(
                 f"{count_words(len(flaws), 'thing')} mended"
@@ -205,7 +205,7 @@ class CleanTool(PickTool):
 def _mended(job: Job, ids: list[str], flaw: Flaw) -> Job:
     for number, parts in flaw.becomes.items():
         job = (
-            put_parts(job, ids[number], parts)[0] if parts else remove_contours(job, [ids[number]])
+            put_pieces(job, ids[number], parts)[0] if parts else remove_contours(job, [ids[number]])
         )
     return job
 

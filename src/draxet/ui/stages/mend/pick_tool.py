@@ -11,14 +11,14 @@ from draxet.geometry.contour import boxes_of
 from draxet.job.contour_edits import mean_slits, set_lines
 from draxet.job.contour_records import ContourItem
 from draxet.job.findings import count_words
-from draxet.job.grouping import change_group
+from draxet.job.part_edits import change_part
 from draxet.job.records import Job
 from draxet.mend.forms import FORMS
 from draxet.ui.shell.fields import Choice, Field, WordField
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.slip_parts import button, fact_row, field_row, label, menu_button, side_by_side
 from draxet.ui.stages.choosing_alike import choose_alike
-from draxet.ui.stages.chosen_acts import free_links, group, group_in_hand, ungroup_chosen
+from draxet.ui.stages.chosen_acts import free_links, group, part_in_hand, ungroup_chosen
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.mend.number_rows import NumberRows
 from draxet.ui.stages.mend.preview import (
@@ -127,8 +127,8 @@ class MendSlip(Slip):
     def _add_belonging(self) -> None:
         """Parts, joins, and copies that follow."""
         session, tool = self.session, self._tool
-        self.group = button("Make a part", "plain", partial(group, session))
-        self.ungroup = button("Take it apart", "plain", partial(ungroup_chosen, session))
+        self.part = button("Make a part", "plain", partial(group, session))
+        self.take_apart = button("Take it apart", "plain", partial(ungroup_chosen, session))
         self.join = button("Join or close", "plain", tool.join)
         self.reverse = button("Other way round", "plain", tool.reverse)
         self.part_name = WordField("Name of the part", 60)
@@ -139,7 +139,7 @@ class MendSlip(Slip):
             self._links_words, button("Make it its own", "choice", partial(free_links, session))
         )
         self._add_work(
-            side_by_side(self.group, self.ungroup),
+            side_by_side(self.part, self.take_apart),
             side_by_side(self.join, self.reverse),
             self._part_row,
             self._links,
@@ -256,10 +256,10 @@ class MendSlip(Slip):
 
     def _refresh_part(self) -> None:
         """The name of the part in hand, and how many of the chosen contours follow others."""
-        found, job = group_in_hand(self.session), self.session.job
+        found, job = part_in_hand(self.session), self.session.job
         self._part_row.setVisible(bool(found))
         if found:
-            self.part_name.set_value(next(group.name for group in job.groups if group.id == found))
+            self.part_name.set_value(next(group.name for group in job.parts if group.id == found))
         linked = sum(bool(item.link) for item in self.session.chosen())
         self._links.setVisible(linked > 0)
         self._links_words.setText(
@@ -267,9 +267,9 @@ class MendSlip(Slip):
         )
 
     def _rename(self, words: str) -> None:
-        found = group_in_hand(self.session)
+        found = part_in_hand(self.session)
         if found and words:
-            self.session.edit("name a part", change_group(self.session.job, found, name=words))
+            self.session.edit("name a part", change_part(self.session.job, found, name=words))
         self.refresh()
 
     def _refresh_nodes(self) -> None:
@@ -332,7 +332,7 @@ class MendSlip(Slip):
         job, chosen = self.session.job, self.session.chosen()
         self.lasso.set_value("lasso" if self._tool.lasso else "box")
         self._work.setVisible(bool(chosen))
-        self.ungroup.setEnabled(bool(group_in_hand(self.session)))
+        self.take_apart.setEnabled(bool(part_in_hand(self.session)))
         for control in (*self._for_chosen, self.remove):
             control.setEnabled(bool(chosen))
         colours = {item.colour for item in chosen}
@@ -359,7 +359,7 @@ class MendSlip(Slip):
             self.simpler,
             self.wider,
             self.forms,
-            self.group,
+            self.part,
             self.join,
             self.reverse,
         )

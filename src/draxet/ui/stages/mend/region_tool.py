@@ -6,8 +6,8 @@ from __future__ import annotations
 from draxet.geometry.arrangement import Arrangement, arrangement_of
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours, remove_contours
+from draxet.job.contour_pieces import put_pieces
 from draxet.job.findings import count_words
-from draxet.job.parts import put_parts
 from draxet.mend.colouring import give_colours
 from draxet.mend.holes import hole_turned
 from draxet.mend.leaks import Leak, leak_at
@@ -232,7 +232,7 @@ class RegionTool(Tool):
         ]:  # the others are found anew: one mend may join contours that they concern
             for number, parts in gap.becomes.items():
                 job = (
-                    put_parts(job, ids[number], parts)[0]
+                    put_pieces(job, ids[number], parts)[0]
                     if parts
                     else remove_contours(job, [ids[number]])
                 )

@@ -8,7 +8,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.contour_edits import add_contours, remove_contours, replace_contours, set_ellipse
-from draxet.job.grouping import place_copies
+from draxet.job.part_edits import place_copies
 from draxet.job.ranges import Colour, OneOf, Within
 from draxet.record import record
 from draxet.trace.inside import colour_inside

@@ -20,8 +20,8 @@ from draxet.job.asked import Asked
 from draxet.job.contour_edits import add_contours
 from draxet.job.contour_records import Point
 from draxet.job.findings import count_words
-from draxet.job.grouping import add_point, move_point, remove_points
 from draxet.job.guide_edits import add_guide, half_turn
+from draxet.job.part_edits import add_point, move_point, remove_points
 from draxet.job.ranges import OneOf, Within
 from draxet.mend.find import contour_at, span_at
 from draxet.record import record

@@ -135,8 +135,8 @@ class TextTool(Tool):
 
     def _words_at(self, at: Pointer) -> Lettering | None:
         job = self.session.job
-        groups = {each.group for each in job.letterings}
-        items = [item for item in self.session.pickable if item.group in groups]
+        groups = {each.part for each in job.letterings}
+        items = [item for item in self.session.pickable if item.part in groups]
         name = contour_at(items, at.x, at.y, REACH * at.pixel) if items else None
         if name is None:  # between the strokes of a letter as well
             boxes = [(item.contour.box, item) for item in items]

@@ -14,19 +14,19 @@ from typing import Any
 
 from draxet.files import plain_words
 from draxet.geometry.affine import Affine
-from draxet.job.contour_edits import filled_groups, remove_contours
-from draxet.job.contour_records import ContourItem, Group, Lettering, Point
+from draxet.job.contour_edits import filled_parts, remove_contours
+from draxet.job.contour_records import ContourItem, Lettering, Part, Point
 from draxet.job.placed import riders_of
 from draxet.job.records import Job
 from draxet.job.references import lists_of, removed, renamed
 
 __all__ = [
     "add_point",
-    "change_group",
+    "change_part",
     "copied_out",
     "free_helpers",
-    "group_contours",
-    "in_group",
+    "make_part",
+    "in_part",
     "locked_contours",
     "make_helpers",
     "make_own",
@@ -35,83 +35,81 @@ __all__ = [
     "place_copies",
     "remove_points",
     "take_in",
-    "top_group",
-    "ungroup",
-    "with_whole_groups",
+    "top_part",
+    "take_apart",
+    "with_whole_parts",
 ]
 
 
-def top_group(job: Job, item: ContourItem) -> str:
+def top_part(job: Job, item: ContourItem) -> str:
     """The outermost group that a contour stands in; empty where in none."""
-    if not item.group:
+    if not item.part:
         return ""
-    parent = job.group_within
-    name = item.group if item.group in parent else ""
+    parent = job.part_within
+    name = item.part if item.part in parent else ""
     while name and parent.get(name, "") in parent:
         name = parent[name]
     return name
 
 
-def in_group(job: Job, group_id: str) -> frozenset[str]:
+def in_part(job: Job, group_id: str) -> frozenset[str]:
     """Ids of all contours in a group and in the groups within it."""
     groups = {group_id}
-    for _ in job.groups:  # as deep as there are groups at the most
-        more = {group.id for group in job.groups if group.within in groups} | groups
+    for _ in job.parts:  # as deep as there are groups at the most
+        more = {group.id for group in job.parts if group.within in groups} | groups
         if more == groups:
             break
         groups = more
-    return frozenset(item.id for item in job.contours if item.group in groups)
+    return frozenset(item.id for item in job.contours if item.part in groups)
 
 
-def with_whole_groups(job: Job, ids: Iterable[str]) -> frozenset[str]:
+def with_whole_parts(job: Job, ids: Iterable[str]) -> frozenset[str]:
     """Contours, and all that stand in the same outermost groups."""
     some = frozenset(ids)
-    tops = {top_group(job, job.contour_by_id[k]) for k in some} - {""} if job.groups else set()
-    return some | frozenset(k for top in tops for k in in_group(job, top))
+    tops = {top_part(job, job.contour_by_id[k]) for k in some} - {""} if job.parts else set()
+    return some | frozenset(k for top in tops for k in in_part(job, top))
 
 
 def locked_contours(job: Job) -> frozenset[str]:
     """Ids of contours in groups that are locked."""
-    return frozenset(k for group in job.groups if group.locked for k in in_group(job, group.id))
+    return frozenset(k for group in job.parts if group.locked for k in in_part(job, group.id))
 
 
-def group_contours(job: Job, ids: Iterable[str]) -> tuple[Job, str]:
+def make_part(job: Job, ids: Iterable[str]) -> tuple[Job, str]:
     """Contours as one group, whole groups among them as groups within it; and its id."""
-    some = with_whole_groups(job, ids)
-    group = Group(f"group-{job.next_id}", f"Part {1 + sum(not g.within for g in job.groups)}")
-    tops = {top_group(job, job.contour_by_id[k]) for k in some}
+    some = with_whole_parts(job, ids)
+    group = Part(f"group-{job.next_id}", f"Part {1 + sum(not g.within for g in job.parts)}")
+    tops = {top_part(job, job.contour_by_id[k]) for k in some}
     contours = tuple(
-        replace(i, group=group.id) if i.id in some and not top_group(job, i) else i
+        replace(i, part=group.id) if i.id in some and not top_part(job, i) else i
         for i in job.contours
     )
-    groups = tuple(replace(g, within=group.id) if g.id in tops else g for g in job.groups)
+    groups = tuple(replace(g, within=group.id) if g.id in tops else g for g in job.parts)
     return replace(
-        job, contours=contours, groups=(*groups, group), next_id=job.next_id + 1
+        job, contours=contours, parts=(*groups, group), next_id=job.next_id + 1
     ), group.id
 
 
-def ungroup(job: Job, group_id: str) -> Job:
+def take_apart(job: Job, group_id: str) -> Job:
     """A group's contours and groups stand where it stood."""
-    group = next(g for g in job.groups if g.id == group_id)
+    group = next(g for g in job.parts if g.id == group_id)
     contours = tuple(
-        replace(i, group=group.within) if i.group == group_id else i for i in job.contours
+        replace(i, part=group.within) if i.part == group_id else i for i in job.contours
     )
-    helpers = tuple(
-        replace(i, group=group.within) if i.group == group_id else i for i in job.helpers
-    )
+    helpers = tuple(replace(i, part=group.within) if i.part == group_id else i for i in job.helpers)
     groups = tuple(
-        replace(g, within=group.within) if g.within == group_id else g for g in job.groups
+        replace(g, within=group.within) if g.within == group_id else g for g in job.parts
     )
-    apart = replace(job, contours=contours, helpers=helpers, groups=groups)
-    return removed(apart, "groups", [group_id])
+    apart = replace(job, contours=contours, helpers=helpers, parts=groups)
+    return removed(apart, "parts", [group_id])
 
 
-def change_group(job: Job, group_id: str, **changes: Any) -> Job:
+def change_part(job: Job, group_id: str, **changes: Any) -> Job:
     """A group of another name, locked or free."""
     if "name" in changes:
         changes["name"] = plain_words(changes["name"])
     return replace(
-        job, groups=tuple(replace(g, **changes) if g.id == group_id else g for g in job.groups)
+        job, parts=tuple(replace(g, **changes) if g.id == group_id else g for g in job.parts)
     )
 
 
@@ -153,8 +151,8 @@ def copied_out(job: Job, ids: Iterable[str], *, words: bool = True) -> Job:
     some = frozenset(ids)
     items = tuple(item for item in job.contours if item.id in some)
     whole = (
-        tuple(group for group in job.groups if (held := in_group(job, group.id)) and held <= some)
-        if any(item.group for item in items)
+        tuple(group for group in job.parts if (held := in_part(job, group.id)) and held <= some)
+        if any(item.part for item in items)
         else ()
     )
     kept = some | {group.id for group in whole}
@@ -164,7 +162,7 @@ def copied_out(job: Job, ids: Iterable[str], *, words: bool = True) -> Job:
             riding.setdefault(field, []).append(thing)
     lists: dict[str, Any] = {name: () for name in lists_of(job) if name != "sheets"}
     lists |= {name: tuple(things) for name, things in riding.items()}
-    return replace(job, **{**lists, "contours": items, "groups": whole})
+    return replace(job, **{**lists, "contours": items, "parts": whole})
 
 
 def _laid(
@@ -175,7 +173,7 @@ def _laid(
     contours is otherwise too."""
     lists: dict[str, list[Any]] = {name: list(getattr(job, name)) for name in lists_of(job)}
     sheets = {sheet.id for sheet in job.sheets}
-    groups = {group.id for group in taken.groups}
+    groups = {group.id for group in taken.parts}
     number, new = job.next_id, list[str]()
     for place in places:
         things = [
@@ -194,12 +192,12 @@ def _laid(
                 sheet = job.sheet_under(copy.box) or (
                     copy.sheet if copy.sheet in sheets else job.sheet.id
                 )
-                group = copy.group if copy.group in groups else ""
+                group = copy.part if copy.part in groups else ""
                 copy = replace(
-                    copy, picture="", by_hand=False, traced="", sheet=sheet, group=group, **own
+                    copy, picture="", by_hand=False, traced="", sheet=sheet, part=group, **own
                 )
                 new.append(copy.id)
-            elif isinstance(copy, Group):
+            elif isinstance(copy, Part):
                 copy = replace(
                     copy, within=copy.within if copy.within in groups else "", locked=False
                 )
@@ -242,7 +240,7 @@ def make_helpers(job: Job, ids: Iterable[str]) -> Job:
     """Contours become helper contours: they lose their operation, and are drawn by from now on."""
     some = frozenset(ids)
     moved = tuple(
-        replace(item, link="", placed=Affine(), symmetric=False, group="")
+        replace(item, link="", placed=Affine(), symmetric=False, part="")
         for item in job.contours
         if item.id in some
     )
@@ -260,7 +258,7 @@ def free_helpers(job: Job, ids: Iterable[str] | None = None) -> Job:
             job,
             contours=contours,
             helpers=helpers,
-            groups=filled_groups(job.groups, (*contours, *helpers)),
+            parts=filled_parts(job.parts, (*contours, *helpers)),
         )
         if freed
         else job

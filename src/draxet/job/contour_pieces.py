@@ -7,13 +7,13 @@ from dataclasses import replace
 
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours, change_contours, remove_contours
-from draxet.job.grouping import make_own
+from draxet.job.part_edits import make_own
 from draxet.job.records import Job
 
-__all__ = ["put_parts"]
+__all__ = ["put_pieces"]
 
 
-def put_parts(job: Job, contour_id: str, parts: Sequence[Contour]) -> tuple[Job, set[str]]:
+def put_pieces(job: Job, contour_id: str, parts: Sequence[Contour]) -> tuple[Job, set[str]]:
     """A contour's parts in its place, worked as it was, and their ids; it is gone where there are
     none."""
     if not parts:
@@ -31,7 +31,7 @@ def put_parts(job: Job, contour_id: str, parts: Sequence[Contour]) -> tuple[Job,
     )
     new = [other.id for other in job.contours[before:]]
     contours = tuple(
-        replace(i, group=item.group, by_hand=True, line=item.line) if i.id in new else i
+        replace(i, part=item.part, by_hand=True, line=item.line) if i.id in new else i
         for i in job.contours
     )
     operations = tuple(

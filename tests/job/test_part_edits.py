@@ -11,7 +11,7 @@ from pathlib import Path
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import ellipse, unit_ellipse
-from draxet.job import grouping
+from draxet.job import part_edits
 from draxet.job.contour_edits import (
     add_contours,
     change_contours,
@@ -74,10 +74,10 @@ def random_edit(job: Job, rng: random.Random) -> tuple[str, Job]:
     )
     choices: list[tuple[str, Callable[[], Job]]] = [
         ("add", lambda: add_contours(job, [Contour.circle(rng.uniform(0, 99), 5, 3)])),
-        ("point", lambda: grouping.add_point(job, rng.uniform(0, 99), 7)),
+        ("point", lambda: part_edits.add_point(job, rng.uniform(0, 99), 7)),
         ("guide", lambda: add_guide(job, 1, 2, rng.uniform(0, 90))),
         ("unit", lambda: set_unit(job, rng.choice(["mm", "in", "cm"]))),
-        ("free helpers", lambda: grouping.free_helpers(job)),
+        ("free helpers", lambda: part_edits.free_helpers(job)),
     ]
     if some:
         nodes = {
@@ -96,20 +96,20 @@ def random_edit(job: Job, rng: random.Random) -> tuple[str, Job]:
             ),
             (
                 "copies",
-                lambda: grouping.place_copies(job, some, [place], linked=rng.random() < 0.6)[0],
+                lambda: part_edits.place_copies(job, some, [place], linked=rng.random() < 0.6)[0],
             ),
-            ("group", lambda: grouping.group_contours(job, some)[0]),
-            ("own", lambda: grouping.make_own(job, some)),
+            ("part", lambda: part_edits.make_part(job, some)[0]),
+            ("own", lambda: part_edits.make_own(job, some)),
             ("remove", lambda: remove_contours(job, some[:1] if len(ids) > 3 else [])),
-            ("helpers", lambda: grouping.make_helpers(job, some[:1])),
-            ("order", lambda: grouping.order_contours(job, some, front=rng.random() < 0.5)),
+            ("helpers", lambda: part_edits.make_helpers(job, some[:1])),
+            ("order", lambda: part_edits.order_contours(job, some, front=rng.random() < 0.5)),
             ("cut", lambda: give_operation(job, "Cut", some, Side.ON, 1.0, 100)),
         ]
-    if job.groups:
-        group = rng.choice(job.groups).id
+    if job.parts:
+        group = rng.choice(job.parts).id
         choices += [
-            ("ungroup", lambda: grouping.ungroup(job, group)),
-            ("lock", lambda: grouping.change_group(job, group, locked=True)),
+            ("ungroup", lambda: part_edits.take_apart(job, group)),
+            ("lock", lambda: part_edits.change_part(job, group, locked=True)),
         ]
     words, run = rng.choice(choices)
     return words, run()
@@ -170,23 +170,25 @@ class Grouping(unittest.TestCase):
     def test_groups_stand_in_groups_and_go_with_their_last_contour(self) -> None:
         job = some_job()
         a, b, c, d = (item.id for item in job.contours)
-        job, inner = grouping.group_contours(job, [a, b])
-        job, outer = grouping.group_contours(job, [a, c])
-        self.assertEqual(grouping.with_whole_groups(job, [c]), {a, b, c})
-        self.assertEqual(grouping.in_group(job, inner), {a, b})
-        job, copies = grouping.place_copies(job, [a, b, c], [Affine.moved(200, 0)], linked=True)
-        self.assertEqual(grouping.with_whole_groups(job, list(copies)[:1]), copies)
+        job, inner = part_edits.make_part(job, [a, b])
+        job, outer = part_edits.make_part(job, [a, c])
+        self.assertEqual(part_edits.with_whole_parts(job, [c]), {a, b, c})
+        self.assertEqual(part_edits.in_part(job, inner), {a, b})
+        job, copies = part_edits.place_copies(job, [a, b, c], [Affine.moved(200, 0)], linked=True)
+        self.assertEqual(part_edits.with_whole_parts(job, list(copies)[:1]), copies)
         self.assertEqual(
-            [(g.within, len(grouping.in_group(job, g.id))) for g in job.groups],
-            [(outer, 2), ("", 3), (job.groups[3].id, 2), ("", 3)],
+            [(g.within, len(part_edits.in_part(job, g.id))) for g in job.parts],
+            [(outer, 2), ("", 3), (job.parts[3].id, 2), ("", 3)],
         )
         self.assertEqual(
-            {g.id for g in remove_contours(job, [a, b]).groups},
-            {outer, *(g.id for g in job.groups[2:])},
+            {g.id for g in remove_contours(job, [a, b]).parts},
+            {outer, *(g.id for g in job.parts[2:])},
         )
-        self.assertEqual(grouping.with_whole_groups(grouping.ungroup(job, outer), [a]), {a, b})
         self.assertEqual(
-            grouping.locked_contours(grouping.change_group(job, outer, locked=True)), {a, b, c}
+            part_edits.with_whole_parts(part_edits.take_apart(job, outer), [a]), {a, b}
+        )
+        self.assertEqual(
+            part_edits.locked_contours(part_edits.change_part(job, outer, locked=True)), {a, b, c}
         )
 
     def test_helper_contours_leave_their_operation_and_come_back_whole(self) -> None:
@@ -194,7 +196,7 @@ class Grouping(unittest.TestCase):
             some_job(), "Cut", [item.id for item in some_job().contours[:2]], Side.ON, 1.0, 100
         )
         first = job.contours[0]
-        helped = grouping.make_helpers(job, [first.id])
+        helped = part_edits.make_helpers(job, [first.id])
         self.assertNotIn(first.id, helped.cut_of)
         self.assertEqual([item.id for item in helped.helpers], [first.id])
-        self.assertEqual(grouping.free_helpers(helped).contours[-1], first)
+        self.assertEqual(part_edits.free_helpers(helped).contours[-1], first)
