@@ -20,7 +20,7 @@ __all__ = ["killed_saves"]
 _SAVER = """
 import sys
 from pathlib import Path
-from draxet.job.contour_edits import (add_contours)
+from draxet.job.contour_edits import add_contours
 from draxet.job.file import (save_job)
 from draxet.job.records import (Job)
 from draxet.geometry.contour import Contour

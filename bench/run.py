@@ -31,6 +31,7 @@ from bench.photos import simulate_photos  # noqa: E402
 from bench.picking import BENT_KINDS, ZOOMS, sureness  # noqa: E402
 from bench.picking import KINDS as KINDS_OF_PICKS
 from bench.picking_pages import PAGE_KINDS, page_sureness
+from bench.placements import placements  # noqa: E402
 from bench.programs import programs, rehearsing  # noqa: E402
 from bench.raster import ink_on_paper  # noqa: E402
 from bench.shapes import SHAPES, SIZE, clean, distance, lettering, scan_like  # noqa: E402
@@ -823,6 +824,7 @@ def main() -> int:
         "making": making,
         "overlay": overlay,
         "start": start,
+        "placements": placements,
         "catching": catching,
         "crossing": crossing,
         "arranging": arranging,

@@ -17,12 +17,13 @@ from draxet.geometry.shapes import unit_ellipse
 from draxet.job.bridge_cuts import Cut, HeldCuts
 from draxet.job.bridge_edits import add_bridges
 from draxet.job.bridges import cuts_held, cuts_of
-from draxet.job.contour_edits import add_contours, map_contours, remove_contours, replace_contours
+from draxet.job.contour_edits import add_contours, remove_contours, replace_contours
+from draxet.job.contour_moves import map_contours
 from draxet.job.contour_records import Bridge
+from draxet.job.copies import place_copies
 from draxet.job.falls import Falls
 from draxet.job.file import read_job, save_job
 from draxet.job.operations import Side
-from draxet.job.part_edits import place_copies
 from draxet.job.records import Job
 from draxet.job.work import cut_centre_lines, cut_work
 from draxet.make.cutting_through import give_cut

@@ -22,7 +22,7 @@ from bench.damage import mutated, unsound_words
 from draxet.files import write_whole
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.contour_edits import add_contours
+from draxet.job.contour_edits import add_contours, change_contours
 from draxet.job.file import JobFileError, OpenedJob, _grouped, open_job, read_job, save_job
 from draxet.job.old_versions import from_version_4
 from draxet.job.operating import give_operation
@@ -31,8 +31,12 @@ from draxet.job.picture_edits import add_picture, copy_picture
 from draxet.job.picture_records import Exactness
 from draxet.job.records import Job
 from draxet.job.sheet_edits import set_setup
+from draxet.job.sides import runs_of, side_of
 from draxet.job.sound import job_fault
 from draxet.job.steps import Cover, LineArt
+from draxet.make.program_making import program_of
+from draxet.prove.handoff import hand_off
+from draxet.prove.program_file import program_text
 from tests.job.test_job import full_job
 
 FILES = Path(__file__).parent / "files"
@@ -114,6 +118,32 @@ class OlderVersions(Folder):
             (opened.job.letterings[0].words, opened.job.machines[0].name),
             ("Shed 24", "Shed router"),
         )
+
+    def test_contours_that_followed_each_other_are_placements_and_make_the_same_to_the_byte(
+        self,
+    ) -> None:
+        opened = open_job(FILES / "version-5-followers.draxet")
+        job = opened.job
+        self.assertEqual((opened.remarks, len(job.contours), len(job.layout.contours)), ((), 5, 11))
+        self.assertEqual(sorted(each.symmetric for each in job.placements), [False] * 5 + [True])
+        (run,) = runs_of(job)
+        seen = side_of(job, run)
+        program = program_of(seen, run.sheet, job.machine_of(run.sheet))
+        written = (FILES / "version-5-followers.nc").read_text()
+        self.assertEqual(program_text(seen, run, program), written)
+        hand_off(job, self.folder / "now.svg")
+        drawn = (FILES / "version-5-followers.svg").read_bytes()
+        self.assertEqual((self.folder / "now.svg").read_bytes(), drawn)
+        (first, *_) = [each for each in job.placements if each.part == job.placements[0].part]
+        changed = change_contours(job, {f"{first.id}/contour-1": Contour.circle(100.0, 100.0, 9.0)})
+        circles = [
+            i
+            for i in changed.layout.contours
+            if i.contour.circle_shape and i.id.endswith("contour-1")
+        ]
+        self.assertEqual(len(circles), 4)
+        save_job(job, self.path)
+        self.assertEqual(read_job(self.path), job)
 
     def test_drop_outs_of_earlier_versions_are_where_they_were(self) -> None:
         for words in (
@@ -310,15 +340,15 @@ class Saving(Folder):
     def test_what_would_not_open_again_is_not_saved(self) -> None:
         save_job(Job("old"), self.path)
         for limit in (
-            "_LARGEST",
+            "LARGEST",
             "_LARGEST_ARRAYS",
-            "_LARGEST_WORDS",
+            "LARGEST_WORDS",
             "_MOST_COMMAS",
             "_MOST_BRACKETS",
         ):
             with (
                 self.subTest(limit),
-                mock.patch(f"draxet.job.file.{limit}", 10),
+                mock.patch(f"draxet.job.file_limits.{limit}", 10),
                 self.assertRaisesRegex(JobFileError, "more than a job may"),
             ):
                 save_job(full_job(), self.path)

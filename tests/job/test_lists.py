@@ -16,20 +16,18 @@ from draxet.geometry.measured import Measured
 from draxet.geometry.pieces import begun_at
 from draxet.job import part_edits
 from draxet.job.bridge_edits import add_bridges
-from draxet.job.contour_edits import (
-    add_contours,
-    change_contours,
-    fix_size,
-    map_contours,
-    remove_contours,
-)
+from draxet.job.contour_edits import add_contours, change_contours, fix_size, remove_contours
+from draxet.job.contour_moves import map_contours
 from draxet.job.contour_records import Bridge, DropOut, Lettering
+from draxet.job.copies import place_copies
 from draxet.job.fixed import resized
 from draxet.job.guide_edits import add_guide, add_note
+from draxet.job.helper_edits import make_helpers
 from draxet.job.lettering import add_lettering, set_again
 from draxet.job.make_edits import put_start, put_tab
 from draxet.job.operating import add_operation
 from draxet.job.operations import CutThrough, Drill, Side
+from draxet.job.point_edits import add_point
 from draxet.job.records import Job
 from draxet.job.sheet_edits import set_sheet
 from draxet.job.sheet_records import Sheet
@@ -47,8 +45,8 @@ def two_sheets() -> Job:
     job = Job(sheets=(Sheet(A, width=200, height=100), Sheet(B, "Two", 200, 100, x=300)))
     for x in (0, 300):
         job = add_contours(job, [Contour.circle(x + 50, 50, 20), Contour.circle(x + 150, 50, 10)])
-        job = part_edits.make_helpers(job, [job.contours[-1].id])
-        job = add_guide(part_edits.add_point(job, x + 30, 40), x + 10, 10, 90)
+        job = make_helpers(job, [job.contours[-1].id])
+        job = add_guide(add_point(job, x + 30, 40), x + 10, 10, 90)
         job = add_note(job, "distance", [(x + 5, 5), (x + 40, 5)], "35 mm")
         job = add_bridges(job, [Bridge("", x + 70, 50, 2.0, job.contours[-1].id)])
         job = replace(job, drop_outs=(*job.drop_outs, DropOut(f"drop-out-{x}", x + 50.0, 50.0)))
@@ -146,10 +144,10 @@ class Copies(unittest.TestCase):
         job, inner = part_edits.make_part(job, [item.id])
         job, outer = part_edits.make_part(job, [item.id, opened.id])
         for linked in (False, True):
-            made, ids = part_edits.place_copies(
+            made, ids = place_copies(
                 job, [item.id, opened.id], [Affine.moved(0, 30), Affine.turned(20)], linked=linked
             )
-            copies = [each for each in made.contours if each.id in ids]
+            copies = [each for each in made.layout.contours if each.id in ids]
             ties = {
                 "id",
                 "contour",
@@ -157,8 +155,6 @@ class Copies(unittest.TestCase):
                 "by_hand",
                 "traced",
                 "part",
-                "link",
-                "placed",
                 "sheet",
             }
             for k, copy in enumerate(copies):
@@ -169,11 +165,11 @@ class Copies(unittest.TestCase):
                             getattr(job.contours[k % 2], field.name),
                             field.name,
                         )
-            self.assertEqual(len(made.parts), 2 + 4)
+            self.assertEqual(len(made.layout.parts), 2 + 4)
             self.assertEqual(
                 len({each.part for each in copies}), 4, "each in a group within a group of its own"
             )
-            held = [bridge for bridge in made.bridges if bridge.contour in ids]
+            held = [bridge for bridge in made.layout.bridges if bridge.contour in ids]
             self.assertEqual(
                 [(round(b.x, 6), round(b.y, 6)) for b in held],
                 [(70, 80), tuple(round(v, 6) for v in Affine.turned(20).point(70, 50))],

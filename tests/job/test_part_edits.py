@@ -12,18 +12,17 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import ellipse, unit_ellipse
 from draxet.job import part_edits
-from draxet.job.contour_edits import (
-    add_contours,
-    change_contours,
-    map_contours,
-    remove_contours,
-    set_ellipse,
-)
+from draxet.job.contour_edits import add_contours, change_contours, remove_contours, set_ellipse
+from draxet.job.contour_moves import map_contours
+from draxet.job.copies import made_own, place_copies
 from draxet.job.file import read_job, save_job
 from draxet.job.guide_edits import add_guide
+from draxet.job.helper_edits import free_helpers, make_helpers
 from draxet.job.history import History
+from draxet.job.layout import laid_count, members_of
 from draxet.job.operating import give_operation
 from draxet.job.operations import Side
+from draxet.job.point_edits import add_point
 from draxet.job.records import Job
 from draxet.job.sheet_edits import set_unit
 from draxet.job.sound import job_fault
@@ -44,45 +43,44 @@ def some_job() -> Job:
     return set_ellipse(job, job.contours[2].id, Affine(20, 0, 90, 0, 7, 80))
 
 
-def linked_as_told(test: unittest.TestCase, job: Job) -> None:
-    """Every linked contour is the first of its link under the maps of both."""
-    first = {item.link: item for item in reversed(job.contours) if item.link}
-    for item in job.contours:
-        if item.link:
-            one = first[item.link]
-            wanted = one.contour.transformed(one.placed.inverse().then(item.placed))
-            size = max(
-                item.contour.box[2] - item.contour.box[0], item.contour.box[3] - item.contour.box[1]
-            )
-            round_ones = bool(
-                item.ellipse or one.ellipse or item.contour.circle_shape or one.contour.circle_shape
-            )  # cubics lie within 0.03 % of a circle
-            near = 3e-4 * size if round_ones else 1e-5
+def followers_as_told(test: unittest.TestCase, job: Job) -> None:
+    """Whatever a placement lays is what its part holds, under the maps of both; ids are there
+    once, and what operations and orders name is there."""
+    laid = job.layout.contour_by_id
+    test.assertEqual(len(laid), len(job.layout.contours))
+    test.assertEqual(len(laid), len(job.contours) + laid_count(job))
+    for placement in job.placements:
+        to = job.part_by_id[placement.part].frame.inverse().then(placement.placed)
+        for item in members_of(job, placement.part):
+            found = laid[f"{placement.id}/{item.id}"].contour
+            wanted = item.contour.transformed(to)
+            size = max(found.box[2] - found.box[0], found.box[3] - found.box[1])
+            round_ones = bool(item.ellipse or item.contour.circle_shape)
+            near = 3e-4 * size if round_ones else 1e-5  # cubics lie within 0.03 % of a circle
             test.assertLess(
-                max(
-                    deviation_between(item.contour, wanted), deviation_between(wanted, item.contour)
-                ),
-                near,
+                max(deviation_between(found, wanted), deviation_between(wanted, found)), near
             )
+    for operation in job.layout.operations:
+        test.assertLessEqual(set(operation.contours), laid.keys())
 
 
 def random_edit(job: Job, rng: random.Random) -> tuple[str, Job]:
-    ids = [item.id for item in job.contours]
+    laid = job.layout.contour_by_id
+    ids = list(laid)
     some = rng.sample(ids, min(len(ids), rng.randint(1, 3)))
     place = Affine.turned(rng.uniform(-90, 90)).then(
         Affine.moved(rng.uniform(-5, 5), rng.uniform(-5, 5))
     )
     choices: list[tuple[str, Callable[[], Job]]] = [
         ("add", lambda: add_contours(job, [Contour.circle(rng.uniform(0, 99), 5, 3)])),
-        ("point", lambda: part_edits.add_point(job, rng.uniform(0, 99), 7)),
+        ("point", lambda: add_point(job, rng.uniform(0, 99), 7)),
         ("guide", lambda: add_guide(job, 1, 2, rng.uniform(0, 90))),
         ("unit", lambda: set_unit(job, rng.choice(["mm", "in", "cm"]))),
-        ("free helpers", lambda: part_edits.free_helpers(job)),
+        ("free helpers", lambda: free_helpers(job)),
     ]
     if some:
         nodes = {
-            k: move_node(job.contour_by_id[k].contour, 0, rng.uniform(-2, 2), rng.uniform(-2, 2))
-            for k in some
+            k: move_node(laid[k].contour, 0, rng.uniform(-2, 2), rng.uniform(-2, 2)) for k in some
         }
         choices += [
             ("map", lambda: map_contours(job, some, place, by_hand=True)),
@@ -90,18 +88,16 @@ def random_edit(job: Job, rng: random.Random) -> tuple[str, Job]:
             ("shape", lambda: change_contours(job, nodes)),
             (
                 "split",
-                lambda: change_contours(
-                    job, {some[0]: split_span(job.contour_by_id[some[0]].contour, 0, 0.4)}
-                ),
+                lambda: change_contours(job, {some[0]: split_span(laid[some[0]].contour, 0, 0.4)}),
             ),
             (
                 "copies",
-                lambda: part_edits.place_copies(job, some, [place], linked=rng.random() < 0.6)[0],
+                lambda: place_copies(job, some, [place], linked=rng.random() < 0.6)[0],
             ),
             ("part", lambda: part_edits.make_part(job, some)[0]),
-            ("own", lambda: part_edits.make_own(job, some)),
+            ("own", lambda: made_own(job, some)[0]),
             ("remove", lambda: remove_contours(job, some[:1] if len(ids) > 3 else [])),
-            ("helpers", lambda: part_edits.make_helpers(job, some[:1])),
+            ("helpers", lambda: make_helpers(job, some[:1])),
             ("order", lambda: part_edits.order_contours(job, some, front=rng.random() < 0.5)),
             ("cut", lambda: give_operation(job, "Cut", some, Side.ON, 1.0, 100)),
         ]
@@ -123,12 +119,12 @@ class Grouping(unittest.TestCase):
             words, job = random_edit(history.job, rng)
             self.assertEqual(job_fault(job, history.job), "", words)
             if number % 50 == 49:
-                linked_as_told(self, job)
+                followers_as_told(self, job)
             if job is not history.job:
                 wanted.append(job)
             history = history.after(words, job)
-            if len(job.contours) > 60:
-                job = remove_contours(job, [item.id for item in job.contours[8:]])
+            if len(job.layout.contours) > 60:
+                job = remove_contours(job, [item.id for item in job.layout.contours[8:]])
                 history = history.after("thin out", job)
                 wanted.append(job)
         for job in reversed(wanted):
@@ -174,21 +170,19 @@ class Grouping(unittest.TestCase):
         job, outer = part_edits.make_part(job, [a, c])
         self.assertEqual(part_edits.with_whole_parts(job, [c]), {a, b, c})
         self.assertEqual(part_edits.in_part(job, inner), {a, b})
-        job, copies = part_edits.place_copies(job, [a, b, c], [Affine.moved(200, 0)], linked=True)
+        job, copies = place_copies(job, [a, b, c], [Affine.moved(200, 0)], linked=True)
         self.assertEqual(part_edits.with_whole_parts(job, list(copies)[:1]), copies)
         self.assertEqual(
-            [(g.within, len(part_edits.in_part(job, g.id))) for g in job.parts],
-            [(outer, 2), ("", 3), (job.parts[3].id, 2), ("", 3)],
+            [(part.within, len(part_edits.in_part(job, part.id))) for part in job.layout.parts],
+            [(outer, 2), ("", 3), ("", 3), (job.placements[0].id, 2)],
         )
+        self.assertEqual({part.id for part in remove_contours(job, [a, b]).parts}, {outer})
+        apart = part_edits.take_apart(job, outer)
+        self.assertEqual(part_edits.with_whole_parts(apart, [a]), {a, b})
+        self.assertEqual((apart.placements, len(apart.contours)), ((), 7))
         self.assertEqual(
-            {g.id for g in remove_contours(job, [a, b]).parts},
-            {outer, *(g.id for g in job.parts[2:])},
-        )
-        self.assertEqual(
-            part_edits.with_whole_parts(part_edits.take_apart(job, outer), [a]), {a, b}
-        )
-        self.assertEqual(
-            part_edits.locked_contours(part_edits.change_part(job, outer, locked=True)), {a, b, c}
+            part_edits.locked_contours(part_edits.change_part(job, outer, locked=True)),
+            {a, b, c, *copies},
         )
 
     def test_helper_contours_leave_their_operation_and_come_back_whole(self) -> None:
@@ -196,7 +190,7 @@ class Grouping(unittest.TestCase):
             some_job(), "Cut", [item.id for item in some_job().contours[:2]], Side.ON, 1.0, 100
         )
         first = job.contours[0]
-        helped = part_edits.make_helpers(job, [first.id])
+        helped = make_helpers(job, [first.id])
         self.assertNotIn(first.id, helped.cut_of)
         self.assertEqual([item.id for item in helped.helpers], [first.id])
-        self.assertEqual(part_edits.free_helpers(helped).contours[-1], first)
+        self.assertEqual(free_helpers(helped).contours[-1], first)

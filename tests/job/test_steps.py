@@ -5,8 +5,9 @@ import numpy as np
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.covariance import Covariance
-from draxet.job import part_edits
-from draxet.job.contour_edits import add_contours, change_contours, fix_size, map_contours, retrace
+from draxet.job.contour_edits import add_contours, change_contours, fix_size, retrace
+from draxet.job.contour_moves import map_contours
+from draxet.job.copies import place_copies
 from draxet.job.file import read_job, save_job
 from draxet.job.guide_edits import add_note
 from draxet.job.picture_edits import (
@@ -167,7 +168,7 @@ class MoreEdits(unittest.TestCase):
     def test_copies_of_contours_belong_to_no_picture_and_keep_a_fixed_size(self) -> None:
         job = add_contours(Job(), [Contour.circle(0, 0, 1), Contour.circle(9, 0, 1)])
         job = fix_size(job, [job.contours[0].id], True)
-        after, ids = part_edits.place_copies(job, [job.contours[0].id], [Affine.moved(3, 4)])
+        after, ids = place_copies(job, [job.contours[0].id], [Affine.moved(3, 4)])
         (copy,) = (item for item in after.contours if item.id in ids)
         self.assertEqual((copy.fixed, copy.picture), (True, ""))
         self.assertEqual(copy.contour.circle_shape, (3, 4, 1))

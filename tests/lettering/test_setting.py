@@ -16,10 +16,10 @@ from draxet.geometry.crossings import self_crossings
 from draxet.job.contour_edits import (
     add_contours,
     change_contours,
-    map_contours,
     remove_contours,
     replace_contours,
 )
+from draxet.job.contour_moves import map_contours
 from draxet.job.contour_records import Lettering
 from draxet.job.file import read_job, save_job
 from draxet.job.lettering import add_lettering, letters_of, set_again, settled, turned_into_contours

@@ -23,12 +23,12 @@ class Arranging(WindowTest):
         self.session.edit("draw", add_contours(self.session.job, [contour]))
 
     def contours(self) -> list[Contour]:
-        return [item.contour for item in self.session.job.contours]
+        return [item.contour for item in self.session.layout.contours]
 
     def test_a_ring_of_copies_round_a_caught_centre_with_places_left_out(self) -> None:
         self.draw(Contour.circle(100, 80, 40))
         self.draw(Contour.circle(130, 80, 5))
-        self.session.select({self.session.job.contours[1].id})
+        self.session.select({self.session.layout.contours[1].id})
         self.take("ring")
         self.slip._set_empty("3")  # type: ignore[attr-defined]
         self.hover(99, 79)

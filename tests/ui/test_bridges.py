@@ -121,7 +121,7 @@ class Bridges(WindowTest):
 
     def remove_what_is_inside(self) -> None:
         """Holes and island are gone."""
-        self.session.select({item.id for item in self.session.job.contours[1:]})
+        self.session.select({item.id for item in self.session.layout.contours[1:]})
         self.keys(Key.Key_Delete, on=self.canvas)
         self.settle(50)
 

@@ -39,7 +39,7 @@ class Cleaning(WindowTest):
         self.settle()
 
     def contours(self) -> list[Contour]:
-        return [item.contour for item in self.session.job.contours]
+        return [item.contour for item in self.session.layout.contours]
 
     def stroke(self, *places: tuple[float, float]) -> None:
         at = [self.place(*place) for place in places]
@@ -53,11 +53,11 @@ class Cleaning(WindowTest):
 
     def test_lines_become_outlines_and_outlines_middle_lines_that_know_their_width(self) -> None:
         self.begin(line((40, 40), (160, 40)), line((40, 80), (160, 80)))
-        first, second = (item.id for item in self.session.job.contours)
+        first, second = (item.id for item in self.session.layout.contours)
         self.take("pick")
         self.session.select({first})
         self.fill(self.slip.line, "6")  # type: ignore[attr-defined]
-        self.assertEqual([item.line for item in self.session.job.contours], [6.0, 0.0])
+        self.assertEqual([item.line for item in self.session.layout.contours], [6.0, 0.0])
         self.fill(self.slip.line, "2000")  # type: ignore[attr-defined]
         self.assertIn("from 0", self.top_words)
         self.session.select({first, second})
@@ -65,12 +65,14 @@ class Cleaning(WindowTest):
         self.press(self.slip.outline)  # type: ignore[attr-defined]
         self.assertEqual(sorted(round(c.box[3] - c.box[1], 3) for c in self.contours()), [1.0, 6.0])
         self.assertFalse(self.slip.middle.isEnabled())  # type: ignore[attr-defined]
-        self.session.select({item.id for item in self.session.job.contours})
+        self.session.select({item.id for item in self.session.layout.contours})
         self.press(self.slip.middle)  # type: ignore[attr-defined]
         self.settle(50)
         self.assertEqual(self.session.history.undo_words, "outlines become middle lines")
         for item, width in zip(
-            sorted(self.session.job.contours, key=lambda item: item.line), (1.0, 6.0), strict=True
+            sorted(self.session.layout.contours, key=lambda item: item.line),
+            (1.0, 6.0),
+            strict=True,
         ):
             self.assertAlmostEqual(item.line, width, delta=0.02)
             self.assertAlmostEqual(item.contour.length, 120, delta=0.1)
@@ -113,7 +115,7 @@ class Cleaning(WindowTest):
 
     def test_a_hole_is_turned_solid_and_back_by_a_click(self) -> None:
         self.begin(PLATE, Contour.circle(70, 80, 15), Contour.circle(130, 80, 15))
-        ids = [item.id for item in self.session.job.contours]
+        ids = [item.id for item in self.session.layout.contours]
         self.session.edit("cut", give_cut(self.session.job, ids, 1.0, 1000))
         start = self.session.job
         self.take("regions")
@@ -121,7 +123,7 @@ class Cleaning(WindowTest):
         self.click(100, 50)
         self.assertIn("There is no hole here", self.top_words)
         self.click(70, 80)
-        self.assertEqual([item.id for item in self.session.job.contours], [ids[0], ids[2]])
+        self.assertEqual([item.id for item in self.session.layout.contours], [ids[0], ids[2]])
         self.assertEqual([item.id for item in self.session.job.helpers], [ids[1]])
         self.click(70, 80)
         self.assertEqual(self.session.job.helpers, ())
@@ -167,7 +169,7 @@ class Cleaning(WindowTest):
     def test_slits_are_left_open(self) -> None:
         self.begin(line((20, 20), (60, 20)), line((60.5, 20), (90, 20)))
         self.take("pick")
-        self.session.select({self.session.job.contours[0].id})
+        self.session.select({self.session.layout.contours[0].id})
         self.slip.slits.click()  # type: ignore[attr-defined]
         self.session.select(set())
         self.take("clean")
@@ -254,12 +256,12 @@ class Cleaning(WindowTest):
         self.press(self.slip.make)  # type: ignore[attr-defined]
         self.assertAlmostEqual(self.contours()[3].circle_shape[2], 10)  # type: ignore[index]
         self.assertEqual(self.top_words, "2 contours made")
-        self.session.select({item.id for item in self.session.job.contours[:2]})
+        self.session.select({item.id for item in self.session.layout.contours[:2]})
         self.settle()
         self.press(self.slip.make)  # type: ignore[attr-defined]
         self.assertIn("is there already", self.top_words)
         self.session.edit(
-            "remove", remove_contours(self.session.job, [self.session.job.contours[3].id])
+            "remove", remove_contours(self.session.job, [self.session.layout.contours[3].id])
         )
         self.settle()
         self.press(self.slip.make)  # type: ignore[attr-defined]
@@ -268,7 +270,7 @@ class Cleaning(WindowTest):
         )
         for _ in range(3):
             self.session.undo()
-        self.session.select({self.session.job.contours[1].id})
+        self.session.select({self.session.layout.contours[1].id})
         self.press(self.slip.asked["side"].button("in"))  # type: ignore[attr-defined]
         self.fill(self.slip.asked["distance"], "20")  # type: ignore[attr-defined]
         self.settle()

@@ -111,17 +111,17 @@ class Made(WindowTest):
         self.settle(200)
         self.press(self.slip.make)  # type: ignore[attr-defined]
         self.session.select(
-            {item.id for item in self.session.job.contours if abs(item.contour.area) < 100}
+            {item.id for item in self.session.layout.contours if abs(item.contour.area) < 100}
         )
         self.window.commands["remove"].run()
-        self.assertEqual(len(self.session.job.contours), 5)
+        self.assertEqual(len(self.session.layout.contours), 5)
         self.session.open_stage(Stage.MAKE)
         self.take("cut")
         self.fill(self.slip.asked["lead"], "6")  # type: ignore[attr-defined]
         self.fill(self.slip.asked["small"], "24")  # type: ignore[attr-defined]
         self.session.select(frozenset())
         self.press(self.slip.give)  # type: ignore[attr-defined]
-        outer = max(self.session.job.contours, key=lambda item: abs(item.contour.area))
+        outer = max(self.session.layout.contours, key=lambda item: abs(item.contour.area))
         self.give("engrave", {outer.id})  # the mistake: a torch cannot
         self.mend("unfit-")
         program = self.program()
@@ -148,30 +148,32 @@ class Made(WindowTest):
         next(action for action in menu.actions() if action.text().startswith("Shape")).trigger()
         self.settle(300)
         self.press(self.slip.make)  # type: ignore[attr-defined]
-        plate = max(self.session.job.contours, key=lambda item: abs(item.contour.area))
+        plate = max(self.session.layout.contours, key=lambda item: abs(item.contour.area))
         x0, y0, x1, y1 = plate.contour.box
         self.session.select(
             {
                 item.id
-                for item in self.session.job.contours
+                for item in self.session.layout.contours
                 if not (x0 <= item.contour.box[0] and item.contour.box[2] <= x1)
             }
         )
         self.window.commands["remove"].run()
-        self.assertEqual(len(self.session.job.contours), 6)
+        self.assertEqual(len(self.session.layout.contours), 6)
         veins = {
-            item.id for item in self.session.job.contours if 200 < abs(item.contour.area) < 400
+            item.id for item in self.session.layout.contours if 200 < abs(item.contour.area) < 400
         }
         self.assertEqual(len(veins), 2)
-        before = {item.id for item in self.session.job.contours}
+        before = {item.id for item in self.session.layout.contours}
         self.take("text")
-        hole = min(self.session.job.contours, key=lambda item: abs(item.contour.area)).contour.box
+        hole = min(
+            self.session.layout.contours, key=lambda item: abs(item.contour.area)
+        ).contour.box
         self.click(float(hole[2]) + 8, float(hole[1]) - 6)
         self.fill(self.slip.asked["height"], "6")  # type: ignore[attr-defined]
         self.slip.words.setFocus()  # type: ignore[attr-defined]
         self.keys(*"Shed 24", on=self.slip.words)  # type: ignore[attr-defined]
         self.keys(Key.Key_Escape, on=self.canvas)
-        letters = {item.id for item in self.session.job.contours} - before
+        letters = {item.id for item in self.session.layout.contours} - before
         self.assertGreaterEqual(len(letters), 6)
         self.session.open_stage(Stage.MAKE)
         self.give("cut", before)  # the mistake: the veins would fall out
@@ -233,10 +235,12 @@ class Made(WindowTest):
         self.take("colours")
         self.settle(300)
         self.press(self.slip.make)  # type: ignore[attr-defined]
-        outline = max(self.session.job.contours, key=lambda item: abs(item.contour.area))
-        fields = {item.id for item in self.session.job.contours if 41 < item.contour.area < 45}
+        outline = max(self.session.layout.contours, key=lambda item: abs(item.contour.area))
+        fields = {item.id for item in self.session.layout.contours if 41 < item.contour.area < 45}
         self.assertEqual(len(fields), 6)
-        self.session.select({item.id for item in self.session.job.contours} - fields - {outline.id})
+        self.session.select(
+            {item.id for item in self.session.layout.contours} - fields - {outline.id}
+        )
         self.window.commands["remove"].run()
         self.take("point")
         x0, y0, x1, y1 = (float(value) for value in outline.contour.box)
@@ -260,7 +264,7 @@ class Made(WindowTest):
         self.give("cut", {outline.id})
         self.take("order")
         self.click(*self.on(outline.contour.nodes[0]))
-        field = self.session.job.contour_by_id[min(fields)]
+        field = self.session.layout.contour_by_id[min(fields)]
         self.click(*self.on(field.contour.nodes[0]))
         self.keys(Key.Key_Return, on=self.canvas)
         self.assertEqual(len(self.session.job.orders), 1)

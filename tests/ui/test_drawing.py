@@ -36,7 +36,7 @@ class Drawing(WindowTest):
         self.settle()
 
     def contours(self) -> list[Contour]:
-        return [item.contour for item in self.session.job.contours]
+        return [item.contour for item in self.session.layout.contours]
 
     def test_a_plate_by_typed_numbers_is_exact_and_closes_at_its_start(self) -> None:
         self.take("draw")
@@ -165,7 +165,7 @@ class Drawing(WindowTest):
             (outer.circle_shape, inner.circle_shape), [(*middle, 22), (*middle, 18)], atol=0.01
         )
         self.assertAlmostEqual(spoke.area, 18 * 4 + math.pi * 4, 2)
-        self.session.select({self.session.job.contours[2].id})
+        self.session.select({self.session.layout.contours[2].id})
         self.take("ring")
         self.hover(*middle)
         self.type("6\n")
@@ -174,7 +174,7 @@ class Drawing(WindowTest):
         for k, each in enumerate(spokes):
             turned = spoke.transformed(Affine.turned(60 * k).about(*middle))
             self.assertLess(max(apart(each, turned)), 0.01)
-        self.session.select({self.session.job.contours[0].id})
+        self.session.select({self.session.layout.contours[0].id})
         self.take("mirror")
         self.click(20, 20)
         self.click(20, 20)

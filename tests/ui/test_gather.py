@@ -457,7 +457,7 @@ class SettingUp(GatherTest):
         )
         self.typed(slip.wide, "800")  # type: ignore[attr-defined]  # the other sheet makes room, with what lies on it
         self.assertAlmostEqual(self.session.job.sheets[1].x, second.x + 200)
-        self.assertAlmostEqual(self.session.job.contours[0].contour.box[0], second.x + 240)
+        self.assertAlmostEqual(self.session.layout.contours[0].contour.box[0], second.x + 240)
         self.click(5000, 5000)
         self.assertIn("no sheet under the pointer", self.top_words)
 
@@ -482,7 +482,7 @@ class SettingUp(GatherTest):
         self.assertIn("1 contour smaller than the smallest feature, 2 mm", words)
         self.press(slip.shape.button("own"))  # type: ignore[attr-defined]
         self.assertIn("Choose one closed contour first", self.top_words)
-        self.session.select({self.session.job.contours[1].id})
+        self.session.select({self.session.layout.contours[1].id})
         self.press(slip.shape.button("own"))  # type: ignore[attr-defined]
         self.assertEqual(self.session.job.limit and self.session.job.limit.name, "own outline")
 

@@ -109,7 +109,7 @@ class Journeys(Hands):
                 self.keys("3")
                 self.settle(60)
                 self.keys(Key.Key_Return)
-                self.assertGreater(len(self.session.job.contours), 10)
+                self.assertGreater(len(self.session.layout.contours), 10)
                 self.keys("5", Key.Key_Return)
                 self.assertTrue(self.session.job.operations)
                 self.keys("6")
@@ -324,7 +324,7 @@ class HiddenAndAlike(Hands):
         self.session.start(
             add_contours(demo_job(), [*circles, Contour.make([(0, 0), (9, 0)], closed=False)]), None
         )
-        self.ids = [item.id for item in self.session.job.contours]
+        self.ids = [item.id for item in self.session.layout.contours]
         self.window.commands["pick"].run()
 
     def test_what_is_hidden_is_not_picked_and_stays_in_the_job(self) -> None:
@@ -340,7 +340,7 @@ class HiddenAndAlike(Hands):
         self.keys("h", held=Held.ControlModifier | Held.ShiftModifier, on=self.canvas)
         self.assertEqual([item.id for item in self.session.shown_contours], [self.ids[2]])
         self.window.commands["show-all"].run()
-        self.assertIs(self.session.shown_contours, self.session.job.contours)
+        self.assertIs(self.session.shown_contours, self.session.layout.contours)
 
     def test_alike_in_size_open_and_tiny(self) -> None:
         self.session.select({self.ids[0]})
@@ -391,7 +391,7 @@ class LeftOut(Hands):
         self.assertEqual((tool.settings.left_out, len(tool.parted_offer()[1].contours)), ((), 0))  # type: ignore[union-attr]
         self.drag((225, 50), (312, 300))
         self.press(self.main_button())
-        self.assertEqual(len(self.session.job.contours), whole - left)
+        self.assertEqual(len(self.session.layout.contours), whole - left)
         self.window.commands["nearness"].run()
         self.settle(60)
         lines = self.session.tool.answer.untraced  # type: ignore[union-attr]

@@ -110,7 +110,7 @@ class TheWholeJourney(WindowTest):
         self.press(slip.auto)  # type: ignore[attr-defined]
         self.settle(200)
         self.press(slip.make)  # type: ignore[attr-defined]
-        self.assertGreaterEqual(len(self.session.job.contours), 5)
+        self.assertGreaterEqual(len(self.session.layout.contours), 5)
         self.assertIn("0 open", self.window.facts.values["Contours"].text())
 
     def mend(self) -> None:
@@ -128,17 +128,17 @@ class TheWholeJourney(WindowTest):
             x, y = first.contour_by_id[item_id].contour.nodes[0].tolist()
             self.click(x, y, Qt.KeyboardModifier.NoModifier)
             self.keys(Key.Key_Delete, on=self.canvas)
-            if item_id in self.session.job.contour_by_id:  # a neighbour was nearer
+            if item_id in self.session.layout.contour_by_id:  # a neighbour was nearer
                 self.session.select({item_id})
                 self.keys(Key.Key_Delete, on=self.canvas)
-        self.assertEqual(len(self.session.job.contours), 5)
+        self.assertEqual(len(self.session.layout.contours), 5)
         x0, y0, x1, y1 = self.canvas.everything()
         self.drag((x0 + 1, y0 + 1), (x1 - 1, y1 - 1))
         self.assertEqual(len(self.session.selection), 5)
         self.keys(Key.Key_Delete, on=self.canvas)  # too much: everything went
-        self.assertEqual(self.session.job.contours, ())
+        self.assertEqual(self.session.layout.contours, ())
         self.keys("Z", held=Qt.KeyboardModifier.ControlModifier, on=self.canvas)
-        self.assertEqual(len(self.session.job.contours), 5)
+        self.assertEqual(len(self.session.layout.contours), 5)
 
     def make(self) -> None:
         self.keys("5", on=self.canvas)
@@ -169,7 +169,7 @@ class TheWholeJourney(WindowTest):
         self.whole_outline_is_true()
 
     def whole_outline_is_true(self) -> None:
-        outline = max((i.contour for i in self.session.job.contours), key=lambda c: abs(c.area))
+        outline = max((i.contour for i in self.session.layout.contours), key=lambda c: abs(c.area))
         picture = self.session.picture
         assert picture is not None
         truth = bracket.part()[0].transformed(bracket.part_to_pixels()).transformed(picture.to_job)

@@ -70,7 +70,7 @@ class MakingTest(WindowTest):
         self.assertEqual(self.starts(), [])
 
     def test_painted_step_by_step_it_looks_as_at_once_whatever_happens_meanwhile(self) -> None:
-        self.session.select({item.id for item in self.session.job.contours})
+        self.session.select({item.id for item in self.session.layout.contours})
         self.settle()
         self.canvas.frame_seconds = -math.inf
         for k in range(12):
@@ -127,7 +127,7 @@ class MakingTest(WindowTest):
         self.session.start(Job(), None)
         QTest.mouseRelease(self.canvas, Qt.MouseButton.LeftButton, pos=self.place(250, 120))
         self.settle(50)
-        self.assertEqual(self.session.job.contours, ())
+        self.assertEqual(self.session.layout.contours, ())
 
     def test_an_order_by_hand_is_clicked_and_one_that_is_wrong_is_found_and_mended(self) -> None:
         self.take("order")
@@ -318,7 +318,7 @@ class MakingTest(WindowTest):
         ).trigger()
         self.assertEqual(
             [
-                round(self.session.job.contour_by_id[name].contour.circle_shape[2], 6)
+                round(self.session.layout.contour_by_id[name].contour.circle_shape[2], 6)
                 for name in ("contour-2", "contour-3")
             ],
             [2.1, 2.1],

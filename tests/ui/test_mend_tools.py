@@ -37,10 +37,10 @@ class MendTools(WindowTest):
         self.settle()
 
     def contours(self) -> list[Contour]:
-        return [item.contour for item in self.session.job.contours]
+        return [item.contour for item in self.session.layout.contours]
 
     def choose(self, *numbers: int) -> None:
-        self.session.select({self.session.job.contours[k].id for k in numbers})
+        self.session.select({self.session.layout.contours[k].id for k in numbers})
 
     def test_a_piece_is_trimmed_an_end_led_on_and_a_click_beside_is_refused(self) -> None:
         self.begin(
@@ -210,13 +210,13 @@ class MendTools(WindowTest):
         self.settle()
         self.assertIn("nothing lies farther off", self.slip.preview.words.text())  # type: ignore[attr-defined]
         self.press(self.slip.preview.do)  # type: ignore[attr-defined]
-        item = self.session.job.contours[0]
+        item = self.session.layout.contours[0]
         assert item.ellipse
         np.testing.assert_allclose(axes_of(item.ellipse), (50, 22, 25), atol=0.15)
         self.fill(self.slip.numbers.long, "5 cm")  # type: ignore[attr-defined]
         self.fill(self.slip.numbers.short, "20")  # type: ignore[attr-defined]
         self.fill(self.slip.numbers.angle, "30")  # type: ignore[attr-defined]
-        now = self.session.job.contours[0].ellipse
+        now = self.session.layout.contours[0].ellipse
         assert now
         np.testing.assert_allclose(axes_of(now), (50, 20, 30), atol=1e-9)
         self.take("size")
@@ -225,7 +225,7 @@ class MendTools(WindowTest):
         self.click(20, 20)
         self.click(70, 20)
         self.type("40\n")
-        stretched = self.session.job.contours[0]
+        stretched = self.session.layout.contours[0]
         assert stretched.ellipse
         np.testing.assert_allclose(
             stretched.contour.nodes, unit_ellipse().transformed(stretched.ellipse).nodes
@@ -234,11 +234,11 @@ class MendTools(WindowTest):
         self.choose(0)
         node = self.contours()[0].nodes[0]
         self.drag(tuple(node), (node[0] + 6, node[1] + 4))
-        self.assertIsNone(self.session.job.contours[0].ellipse)
+        self.assertIsNone(self.session.layout.contours[0].ellipse)
         self.settle()
         self.assertIn("no ellipse any more", self.top_words)
         self.session.undo()
-        self.assertEqual(self.session.job.contours[0], stretched)
+        self.assertEqual(self.session.layout.contours[0], stretched)
 
     def test_moves_and_sizes_are_typed_and_parts_aligned_and_spaced(self) -> None:
         self.begin(box(20, 20, 20, 10), box(70, 35, 10, 10), box(130, 25, 30, 20))

@@ -30,7 +30,7 @@ class ByHand(WindowTest):
 
     @property
     def contour(self) -> Contour:
-        return self.session.job.contours[0].contour
+        return self.session.layout.contours[0].contour
 
     def test_a_node_its_handle_and_a_span_are_dragged_and_each_is_one_step(self) -> None:
         self.assertEqual(len(self.session.selection), 1)
@@ -38,7 +38,7 @@ class ByHand(WindowTest):
         x, y = start.nodes[1]
         self.drag((x, y), (x + 12, y + 8))
         np.testing.assert_allclose(self.contour.nodes[1], (x + 12, y + 8), atol=1)
-        self.assertEqual(self.session.tool.nodes, {(self.session.job.contours[0].id, 1)})  # type: ignore[union-attr]
+        self.assertEqual(self.session.tool.nodes, {(self.session.layout.contours[0].id, 1)})  # type: ignore[union-attr]
         _, span, end, hx, hy = self.session.tool._handles()[0]  # type: ignore[union-attr]
         self.drag((hx, hy), (hx + 6, hy - 6))
         np.testing.assert_allclose(self.contour.handles[span, end], (hx + 6, hy - 6), atol=1)

@@ -20,7 +20,8 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.contour_edits import add_contours, map_contours
+from draxet.job.contour_edits import add_contours
+from draxet.job.contour_moves import map_contours
 from draxet.job.file import read_job, save_job
 from draxet.job.records import Job
 from draxet.job.recovery import Keeper, left_behind, read_left, rescue
@@ -310,7 +311,7 @@ class JobsKeepToThemselves(NothingLost):
         self.settle()
         self.session.start(Job(), None)
         self.assertEqual(self.slip.heading.text(), "Gather")
-        self.assertEqual(self.session.job.contours, ())
+        self.assertEqual(self.session.layout.contours, ())
 
     def test_work_under_way_ends_with_its_job(self) -> None:
         begun, stopped = threading.Event(), threading.Event()
@@ -349,7 +350,7 @@ class JobsKeepToThemselves(NothingLost):
         self.assertIs(self.session.job, job)
         self.session.undo()
         self.assertEqual(
-            (words, self.session.history.undo_words, self.session.job.contours), ("draw", "", ())
+            (words, self.session.history.undo_words, self.session.layout.contours), ("draw", "", ())
         )
 
 
@@ -377,7 +378,7 @@ class SignOffs(NothingLost):
         self.keys("4", on=self.canvas)
         self.click(25, 11)
         self.press(self.slip.slits)
-        self.assertTrue(self.session.job.contours[1].slit)
+        self.assertTrue(self.session.layout.contours[1].slit)
         self.assertTrue(self.signs()[Stage.MEND].done)
         self.session.undo()
         self.assertFalse(self.signs()[Stage.MEND].done)
@@ -408,7 +409,7 @@ class HostileMoments(NothingLost):
         self.begin()
         self.keys("4", on=self.canvas)
         for hostile in ("remove", "undo"):
-            item = self.session.job.contours[-1]
+            item = self.session.layout.contours[-1]
             self.session.select({item.id})
             at = self.place(*item.contour.nodes[0].tolist())
             QTest.mouseMove(self.canvas, at)
@@ -432,7 +433,7 @@ class HostileMoments(NothingLost):
     def test_a_flat_contour_is_no_limit(self) -> None:
         flat = Contour.make([(10, 10), (90, 10), (50, 10)])
         self.session.edit("draw", add_contours(self.session.job, [flat]))
-        self.session.select({self.session.job.contours[0].id})
+        self.session.select({self.session.layout.contours[0].id})
         self.window.commands["limits"].run()
         self.press(self.slip.shape.button("own"))
         self.assertIsNone(self.session.job.limit)
@@ -448,7 +449,9 @@ class HostileMoments(NothingLost):
         self.session.start(Job(), None)
         self.window.jobs.open_job(self.path)
         self.settle()
-        self.assertEqual((len(self.session.job.pictures), len(self.session.job.contours)), (0, 2))
+        self.assertEqual(
+            (len(self.session.job.pictures), len(self.session.layout.contours)), (0, 2)
+        )
         self.assertIn("a picture was left out", self.top_words)
         self.session.marks_changed.emit()
         self.assertFalse(self.window.top_line._back.isActive(), "it stands until one goes on")

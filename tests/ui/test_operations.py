@@ -35,7 +35,7 @@ class Operations(WindowTest):
             ),
             None,
         )
-        self.ids = [item.id for item in self.session.job.contours]
+        self.ids = [item.id for item in self.session.layout.contours]
         self.settle()
 
     def give(self, tool: str, *numbers: int) -> None:

@@ -31,7 +31,7 @@ class Words(WindowTest):
 
     @property
     def box(self) -> tuple[float, ...]:
-        boxes = [item.contour.box for item in self.session.job.contours]
+        boxes = [item.contour.box for item in self.session.layout.contours]
         return (
             min(b[0] for b in boxes),
             min(b[1] for b in boxes),
@@ -61,14 +61,14 @@ class Words(WindowTest):
         self.assertEqual(self.box, before)
         self.keys(Key.Key_Delete, on=self.canvas)
         self.assertEqual(
-            (self.session.job.contours, self.session.job.letterings, self.session.job.parts),
+            (self.session.layout.contours, self.session.job.letterings, self.session.job.parts),
             ((), (), ()),
         )
         self.session.undo()
         self.click(50, 60)
         self.press(self.slip.turn)  # type: ignore[attr-defined]
         self.assertEqual(self.session.job.letterings, ())
-        self.assertEqual(len(self.session.selection), len(self.session.job.contours))
+        self.assertEqual(len(self.session.selection), len(self.session.layout.contours))
 
     def test_words_run_along_a_contour_and_follow_it(self) -> None:
         self.session.edit("draw", add_contours(self.session.job, [Contour.circle(180, 50, 40)]))

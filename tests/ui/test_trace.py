@@ -85,23 +85,23 @@ class Edges(TraceTest):
     ) -> None:
         self.take("edges")
         self.press(self.slip.make)  # type: ignore[attr-defined]
-        count = len(self.session.job.contours)
-        outer = max(self.session.job.contours, key=lambda item: abs(item.contour.area))
+        count = len(self.session.layout.contours)
+        outer = max(self.session.layout.contours, key=lambda item: abs(item.contour.area))
         self.take("pick")
         self.session.select({outer.id})
         x, y = outer.contour.nodes[0].tolist()
         self.drag((x, y), (x + 8, y + 8))
-        moved = self.session.job.contour_by_id[outer.id]
+        moved = self.session.layout.contour_by_id[outer.id]
         self.assertTrue(moved.by_hand)
         self.take("edges")
         self.press(self.slip.make)  # type: ignore[attr-defined]
-        self.assertIs(self.session.job.contour_by_id[outer.id], moved)
-        self.assertEqual(len(self.session.job.contours), count)
+        self.assertIs(self.session.layout.contour_by_id[outer.id], moved)
+        self.assertEqual(len(self.session.layout.contours), count)
         self.assertIn("1 changed by hand kept", self.top_words)
         self.press(self.slip.over)  # type: ignore[attr-defined]
-        self.assertEqual((self.session.job.contours, len(self.session.job.pictures)), ((), 1))
+        self.assertEqual((self.session.layout.contours, len(self.session.job.pictures)), ((), 1))
         self.session.undo()
-        self.assertEqual(len(self.session.job.contours), count)
+        self.assertEqual(len(self.session.layout.contours), count)
 
     def test_a_proposal_follows_its_picture_and_is_never_made_where_that_was(self) -> None:
         self.session.edit(
@@ -111,10 +111,12 @@ class Edges(TraceTest):
         self.take("edges")
         self.session.undo()
         self.press(self.slip.make)  # type: ignore[attr-defined]
-        self.assertEqual(self.session.job.contours, ())
+        self.assertEqual(self.session.layout.contours, ())
         self.settle(300)
         self.press(self.slip.make)  # type: ignore[attr-defined]
-        outer = max((item.contour for item in self.session.job.contours), key=lambda c: abs(c.area))
+        outer = max(
+            (item.contour for item in self.session.layout.contours), key=lambda c: abs(c.area)
+        )
         x0, _, x1, _ = outer.transformed(Affine.turned(bracket.SKEW_DEGREES)).box
         self.assertTrue(min(abs(x1 - x0 - 240.4), abs(x1 - x0 - 240)) < 3, x1 - x0)
 
@@ -133,7 +135,7 @@ class Edges(TraceTest):
             self.assertTrue(self.slip.make.isEnabled())  # type: ignore[attr-defined]
             again()
             self.assertEqual(
-                [item.contour for item in self.session.job.contours],
+                [item.contour for item in self.session.layout.contours],
                 [item.contour for item in made.contours],
             )
             self.assertEqual(tool.offer.contours, ())  # type: ignore[union-attr]
@@ -150,13 +152,13 @@ class Edges(TraceTest):
     def test_only_the_chosen_area_is_traced_and_contours_outside_stay(self) -> None:
         self.take("edges")
         self.press(self.slip.make)  # type: ignore[attr-defined]
-        count = len(self.session.job.contours)
+        count = len(self.session.layout.contours)
         self.take("trace-area")
         self.drag(self.on_part(25, 10), self.on_part(65, 50))
         self.take("edges")
         self.assertEqual(len(self.session.tool.offer.contours), 2)  # type: ignore[union-attr]  # both edges of one hole
         self.press(self.slip.make)  # type: ignore[attr-defined]
-        self.assertEqual(len(self.session.job.contours), count)
+        self.assertEqual(len(self.session.layout.contours), count)
         self.take("trace-area")
         self.click(*self.on_part(120, 200))
         self.assertIn("whole picture", self.top_words)
@@ -167,13 +169,13 @@ class Middles(TraceTest):
         self.take("middles")
         self.assertIn("mm", self.slip.facts["Strokes are wide"][1].text())  # type: ignore[attr-defined]
         self.press(self.slip.make)  # type: ignore[attr-defined]
-        closed = [item for item in self.session.job.contours if item.contour.closed]
+        closed = [item for item in self.session.layout.contours if item.contour.closed]
         circles = sorted(
             item.contour.circle_shape[2] for item in closed if item.contour.circle_shape
         )
         np.testing.assert_allclose(circles[:3], (11, 11, 17), atol=0.1)
         self.assertIn("open", self.top_words)
-        self.assertTrue(all(item.traced == "middles" for item in self.session.job.contours))
+        self.assertTrue(all(item.traced == "middles" for item in self.session.layout.contours))
         self.typed(self.slip.asked["min_length"], "60 mm")  # type: ignore[attr-defined]
         long = [c for c in self.session.tool.offer.contours if not c.closed]  # type: ignore[union-attr]
         self.assertTrue(long and all(c.length >= 59.5 for c in long))
@@ -184,16 +186,16 @@ class LinesAndArcs(TraceTest):
         curve = ellipse(100, 100, 60, 30)
         self.session.edit("draw", add_contours(self.session.job, [curve]))
         self.take("pick")
-        self.session.select({self.session.job.contours[0].id})
+        self.session.select({self.session.layout.contours[0].id})
         self.typed(self.slip.within, "0.02")  # type: ignore[attr-defined]
         self.press(self.slip.arcs)  # type: ignore[attr-defined]
         self.settle()
         self.assertTrue(
-            (self.session.job.contours[0].contour.kinds == CUBIC).all()
+            (self.session.layout.contours[0].contour.kinds == CUBIC).all()
         )  # told and drawn, not done yet
         self.assertIn("become", self.slip.preview.words.text())  # type: ignore[attr-defined]
         self.press(self.slip.preview.do)  # type: ignore[attr-defined]
-        plain = self.session.job.contours[0].contour
+        plain = self.session.layout.contours[0].contour
         self.assertFalse((plain.kinds == CUBIC).any())
         self.assertLess(apart(plain, curve)[1], 0.025)
         self.press(self.slip.arcs)  # type: ignore[attr-defined]
@@ -216,7 +218,7 @@ class FromAPhoto(WindowTest):
         next(action for action in menu.actions() if action.text().startswith("Shape")).trigger()
         self.settle(300)
         self.press(self.slip.make)  # type: ignore[attr-defined]
-        areas = [abs(item.contour.area) for item in self.session.job.contours]
+        areas = [abs(item.contour.area) for item in self.session.layout.contours]
         plate, half, _, hole = (abs(contour.area) for contour in leaf_stencil())
         for truth, within in (
             (plate, 0.004),
@@ -236,7 +238,7 @@ class HowNear(TraceTest):
         before = self.session.tool.answer.closeness.greatest  # type: ignore[union-attr]
         self.assertLess(self.session.tool.answer.closeness.mean, 0.2)  # type: ignore[union-attr]
         self.assertIn("under 1 mm", " ".join(f.words for f in self.slip._verdict.shown))  # type: ignore[attr-defined]  # both edges of a pencil line
-        outer = max(self.session.job.contours, key=lambda item: abs(item.contour.area))
+        outer = max(self.session.layout.contours, key=lambda item: abs(item.contour.area))
         self.take("pick")
         self.session.select({outer.id})
         x, y = outer.contour.nodes[2].tolist()
@@ -342,9 +344,9 @@ class Colours(TraceTest):
         self.press(slip.drop)  # type: ignore[attr-defined]
         self.settle(50)
         self.press(slip.make)  # type: ignore[attr-defined]
-        colours = {item.colour for item in self.session.job.contours}
+        colours = {item.colour for item in self.session.layout.contours}
         self.assertEqual(len(colours), 3)
-        self.assertTrue(all(item.contour.closed for item in self.session.job.contours))
+        self.assertTrue(all(item.contour.closed for item in self.session.layout.contours))
         self.typed(slip.count, "99")  # type: ignore[attr-defined]
         self.assertIn("number of colours must be from 2 to 32", self.top_words)
         self.typed(slip.count, "2")  # type: ignore[attr-defined]
@@ -359,10 +361,10 @@ class Colours(TraceTest):
         self.press(self.slip.make)  # type: ignore[attr-defined]
         self.take("nearness")
         self.settle(50)
-        inner = min(self.session.job.contours, key=lambda item: abs(item.contour.area))
+        inner = min(self.session.layout.contours, key=lambda item: abs(item.contour.area))
         self.session.select({inner.id})
         self.press(self.slip.colour)  # type: ignore[attr-defined]
-        self.assertRegex(self.session.job.contour_by_id[inner.id].colour, r"^#[0-9a-f]{6}$")
+        self.assertRegex(self.session.layout.contour_by_id[inner.id].colour, r"^#[0-9a-f]{6}$")
 
 
 if __name__ == "__main__":

@@ -118,13 +118,13 @@ class MatchingPoints(TrueUpTest):
         np.testing.assert_allclose(self.on_part(96, 222), self.truth.point(96, 222), atol=0.5)
 
     def test_chosen_contours_move_instead_and_a_fixed_size_is_not_resized(self) -> None:
-        hole = self.session.job.contours[2]
+        hole = self.session.layout.contours[2]
         self.session.select({hole.id})
         self.window.commands["fixed-size"].run()
         self.typed(self.slip.wide, "36")  # type: ignore[attr-defined]
         self.typed(self.slip.high, "36")  # type: ignore[attr-defined]
         self.press(self.slip.go)  # type: ignore[attr-defined]
-        self.assertTrue(self.session.job.contour_by_id[hole.id].fixed)
+        self.assertTrue(self.session.layout.contour_by_id[hole.id].fixed)
         locked = self.session.job
         self.window.commands["place"].run()
         self.typed(self.slip.wide, "50")  # type: ignore[attr-defined]
@@ -142,7 +142,7 @@ class MatchingPoints(TrueUpTest):
         self.assertIs(self.session.job, before)
         self.press(self.slip.freedom.button("rigid"))  # type: ignore[attr-defined]
         self.press(self.slip.go)  # type: ignore[attr-defined]
-        circle = self.session.job.contour_by_id[hole.id].contour.circle_shape
+        circle = self.session.layout.contour_by_id[hole.id].contour.circle_shape
         assert circle is not None
         self.assertAlmostEqual(circle[2], 18, 6)
 

@@ -15,7 +15,8 @@ from PyQt6.QtWidgets import QApplication, QPushButton
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.contour_edits import add_contours, map_contours, remove_contours
+from draxet.job.contour_edits import add_contours, remove_contours
+from draxet.job.contour_moves import map_contours
 from draxet.job.file import read_job
 from draxet.job.findings import Finding, Gravity
 from draxet.job.operating import add_operation
@@ -138,7 +139,8 @@ class WatchingJobs(WindowTest):
         ] * 3
         for last in (
             lambda: self.session.edit(
-                "all", remove_contours(self.session.job, [i.id for i in self.session.job.contours])
+                "all",
+                remove_contours(self.session.job, [i.id for i in self.session.layout.contours]),
             ),
             lambda: self.session.start(Job(), None),
             self.session.undo,
@@ -147,7 +149,7 @@ class WatchingJobs(WindowTest):
             self.session.edit("draw", add_contours(self.session.job, many))
             held.wait_until_begun()
             last()
-            self.assertEqual(self.session.job.contours, ())
+            self.assertEqual(self.session.layout.contours, ())
         held.go.set()
         self.settle()
         watching.deleteLater()

@@ -444,7 +444,7 @@ class DrawingsIn(WindowTest):
         self.assertEqual(len(brought.contours), 1)
         self.assertIn("Bring in what was left out", self.top_words)
         self.window.commands["bring-aside"].run()
-        inside, outside = (item.contour.box for item in self.session.job.contours)
+        inside, outside = (item.contour.box for item in self.session.layout.contours)
         self.assertAlmostEqual(outside[0] - inside[0], 290, 6)
         self.session.undo()
         self.assertIs(self.session.job, brought)
@@ -533,12 +533,12 @@ class DrawingsIn(WindowTest):
             else:
                 box = self.session.chosen()[0].contour.box
                 self.assertAlmostEqual(box[2] - box[0], size, 2)
-        self.assertEqual(len(self.session.job.contours), 2)
+        self.assertEqual(len(self.session.layout.contours), 2)
         self.window.opening.take_drawing(b"<svg", "broken.svg")
         self.settle()
         self.assertIn("broken.svg is no SVG", self.top_words)
         self.session.undo()
-        self.assertEqual(len(self.session.job.contours), 1)
+        self.assertEqual(len(self.session.layout.contours), 1)
 
 
 class EnterAndFocus(WindowTest):

@@ -11,6 +11,7 @@ import math
 import unicodedata
 from collections.abc import Iterator
 
+from draxet.job.layout_names import called
 from draxet.job.program import Program
 from draxet.record import record
 
@@ -82,7 +83,7 @@ class _Writer:
             if work and p.path[k] != path:
                 path, operation = int(p.path[k]), p.operations[p.operation[k]]
                 yield from self._remark(
-                    f"{path + 1} {self.about.operations.get(operation, operation)}: {' '.join(p.ids[path][:4])}"
+                    f"{path + 1} {self.about.operations.get(operation, operation)}: {' '.join(map(called, p.ids[path][:4]))}"
                 )
             for what, value in (event for event in events.get(k, ()) if event[0] != "off"):
                 yield from self._event(what, value)

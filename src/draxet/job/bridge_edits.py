@@ -6,6 +6,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 from draxet.job.contour_records import Bridge
+from draxet.job.layout import as_worked
+from draxet.job.layout_names import drawn_ids
 from draxet.job.records import Job
 
 __all__ = ["add_bridges", "change_bridge", "remove_bridges"]
@@ -13,17 +15,19 @@ __all__ = ["add_bridges", "change_bridge", "remove_bridges"]
 
 def add_bridges(job: Job, bridges: Sequence[Bridge]) -> Job:
     """More bridges, each with an id of its own."""
-    new = tuple(replace(bridge, id=f"bridge-{job.next_id + k}") for k, bridge in enumerate(bridges))
+    new = tuple(
+        replace(as_worked(job, bridge), id=f"bridge-{job.next_id + k}")
+        for k, bridge in enumerate(bridges)
+    )
     return replace(job, bridges=(*job.bridges, *new), next_id=job.next_id + len(new))
 
 
 def change_bridge(job: Job, bridge: Bridge) -> Job:
     """Another bridge in the place of that of the same id."""
-    return replace(
-        job, bridges=tuple(bridge if each.id == bridge.id else each for each in job.bridges)
-    )
+    own = as_worked(job, bridge)
+    return replace(job, bridges=tuple(own if each.id == own.id else each for each in job.bridges))
 
 
 def remove_bridges(job: Job, ids: Iterable[str]) -> Job:
-    gone = frozenset(ids)
+    gone = drawn_ids(ids)
     return replace(job, bridges=tuple(bridge for bridge in job.bridges if bridge.id not in gone))

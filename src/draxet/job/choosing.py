@@ -17,7 +17,7 @@ _MOST = 12
 
 def chosen_by(job: Job) -> list[tuple[str, frozenset[str]]]:
     """What may be chosen on the sheet in hand, in words, and the ids; nothing that is empty."""
-    items = [item for item in job.contours if item.sheet == job.sheet.id]
+    items = [item for item in job.layout.contours if item.sheet == job.sheet.id]
     depths = (
         dict(
             zip(

@@ -6,18 +6,28 @@ never name a contour that is gone.
 
 from __future__ import annotations
 
-import math
-from collections.abc import Collection, Container, Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour, boxes_of
 from draxet.geometry.likeness import runs_along
 from draxet.geometry.shapes import unit_ellipse
-from draxet.job.contour_records import ContourItem, Part
-from draxet.job.placed import anything_rides, map_riders, riders_of
+from draxet.job.contour_moves import map_contours, with_items
+from draxet.job.contour_records import ContourItem, Part, Placement
+from draxet.job.layout import (
+    map_of,
+    meant_by,
+    members_of,
+    names_laid,
+    parts_within,
+    way_to,
+    whole_parts,
+)
+from draxet.job.layout_names import drawn_ids, drawn_name, laid_name, split_name
+from draxet.job.placed import carrier_of, riders_of
 from draxet.job.records import Job
-from draxet.job.references import removed
+from draxet.job.references import all_renamed, removed
 from draxet.job.spots import spots_carried
 
 __all__ = [
@@ -26,7 +36,6 @@ __all__ = [
     "colour_contours",
     "filled_parts",
     "fix_size",
-    "map_contours",
     "mean_slits",
     "remove_contours",
     "remove_for_good",
@@ -34,7 +43,6 @@ __all__ = [
     "retrace",
     "set_ellipse",
     "set_lines",
-    "with_company",
 ]
 
 _SAME_PX, _SAME_SHARE = 1.5, 0.6
@@ -42,104 +50,9 @@ _SAME_PX, _SAME_SHARE = 1.5, 0.6
 it."""
 
 
-def map_contours(
-    job: Job,
-    ids: Iterable[str],
-    after: Affine,
-    *,
-    by_hand: bool = False,
-    alone: Container[str] = (),
-) -> Job:
-    """Contours moved, turned or scaled by `after`; those of fixed size keep it. `by_hand` : whether
-    tracing anew is to leave them, and what symmetry drew of them moves likewise in its own half or
-    sector, but for those that are left `alone`."""
-    rigid = _turn_of(after)
-    moved = {}
-    for contour_id in ids:
-        item = job.contour_by_id[contour_id]
-        if item.fixed:
-            x0, y0, x1, y1 = item.contour.box
-            x, y = (x0 + x1) / 2, (y0 + y1) / 2
-            to = after.point(x, y)
-            moved[item.id] = item.mapped(rigid.about(x, y).then(Affine.moved(to[0] - x, to[1] - y)))
-        else:
-            moved[item.id] = item.mapped(after)
-        if by_hand:
-            moved[item.id] = replace(moved[item.id], by_hand=True)
-    following = _followers(job, moved, alone) if by_hand else {}
-    moved_too = {
-        name: job.contour_by_id[name].mapped(likewise) for name, likewise in following.items()
-    }
-    made = with_company(_with_items(job, {**moved, **moved_too}), moved, after)
-    for name, likewise in following.items() if anything_rides(made) else ():
-        made = with_company(made, {name}, likewise)
-    return made
-
-
-def _followers(
-    job: Job, moved: Mapping[str, ContourItem], alone: Container[str]
-) -> dict[str, Affine]:
-    """What symmetry drew of contours that are moved, and how each moves."""
-    leaders = {
-        item.link: item for item in reversed(list(moved.values())) if item.symmetric and item.link
-    }
-    found = {}
-    for item in job.contours if leaders else ():
-        leader = leaders.get(item.link)
-        if leader and item.symmetric and item.id not in moved and item.id not in alone:
-            to_it = (
-                job.contour_by_id[leader.id].placed.inverse().then(item.placed)
-            )  # constant: the symmetry's map
-            found[item.id] = item.placed.inverse().then(leader.placed).then(to_it)
-    return found
-
-
-def with_company(job: Job, ids: Collection[str], after: Affine) -> Job:
-    """What rides on contours, and on groups all of which are among them, gone along with those."""
-    if not anything_rides(job):
-        return job
-    whole = _whole_parts(job, ids) if job.parts else set()
-    parted = [
-        each.id
-        for each in job.letterings
-        if each.part in whole and each.along in job.contour_by_id and each.along not in ids
-    ]  # words taken away from what they run along are contours
-    job = removed(job, "letterings", parted) if parted else job
-    return map_riders(job, {*whole, *ids}, after)
-
-
-def _whole_parts(job: Job, ids: Container[str]) -> set[str]:
-    """The groups all of whose own contours are among some."""
-    left = {item.part for item in job.contours if item.part and item.id not in ids}
-    return {item.part for item in job.contours if item.part and item.id in ids} - left
-
-
-def _with_items(job: Job, items: Mapping[str, ContourItem]) -> Job:
-    """Contours in the place of others of the same ids; one whose middle lies on another sheet now
-    belongs to that."""
-    if not items:
-        return job
-    several = len(job.sheets) > 1
-
-    def on_sheet(item: ContourItem) -> ContourItem:
-        sheet = (several and job.sheet_under(item.contour.box)) or item.sheet
-        return item if sheet == item.sheet else replace(item, sheet=sheet)
-
-    return replace(
-        job, contours=tuple(on_sheet(items[i.id]) if i.id in items else i for i in job.contours)
-    )
-
-
-def _turn_of(affine: Affine) -> Affine:
-    """The turn (mirrored where `affine` mirrors) that is nearest to it."""
-    if affine.determinant < 0:
-        return Affine.scaled(-1, 1).then(_turn_of(Affine.scaled(-1, 1).then(affine)))
-    return Affine.turned(math.degrees(math.atan2(affine.d - affine.b, affine.a + affine.e)))
-
-
 def fix_size(job: Job, ids: Iterable[str], fixed: bool) -> Job:
     """Contours whose size is locked, or free again."""
-    some = set(ids)
+    some = drawn_ids(ids)
     return replace(
         job,
         contours=tuple(
@@ -227,7 +140,7 @@ def _lies_in(
 
 def colour_contours(job: Job, ids: Iterable[str], colour: str) -> Job:
     """Contours that bound areas of a colour (#rrggbb)."""
-    some = set(ids)
+    some = drawn_ids(ids)
     return replace(
         job,
         contours=tuple(
@@ -238,7 +151,7 @@ def colour_contours(job: Job, ids: Iterable[str], colour: str) -> Job:
 
 def set_lines(job: Job, ids: Iterable[str], width: float) -> Job:
     """Contours that stand for lines of a width in mm; 0 for none."""
-    some = set(ids)
+    some = drawn_ids(ids)
     return replace(
         job,
         contours=tuple(
@@ -265,45 +178,33 @@ def change_contours(job: Job, contours: Mapping[str, Contour]) -> Job:
 
 
 def replace_contours(job: Job, contours: Mapping[str, Contour]) -> Job:
-    """Contours of other shapes in the place of others of the same ids: those that are linked to one
-    take its shape as well, and an ellipse is a contour like others from then on. Where cuts begin
-    and tabs hold stays in its place, as near as the new shape has one."""
-    by_id = job.contour_by_id
-    items = {
-        k: replace(by_id[k], contour=contour, ellipse=None)
-        for k, contour in contours.items()
-        if contour is not by_id[k].contour
-    }
-    first = {item.link: item for item in reversed(items.values()) if item.link}
-    shapes = {link: item.contour.transformed(item.placed.inverse()) for link, item in first.items()}
-    for other in job.contours if shapes else ():
-        if other.link in shapes and other.id != first[other.link].id:
-            items[other.id] = replace(
-                other, contour=shapes[other.link].transformed(other.placed), ellipse=None
-            )
-    return replace(_with_items(job, items), operations=spots_carried(job.operations, by_id, items))
+    """Contours of other shapes in the place of others of the same ids, be it ones that placements
+    lay: what follows them takes their shape as well, and an ellipse is a contour like others from
+    then on. Where cuts begin and tabs hold stays in its place, as near as the new shape has one."""
+    by_id, laid = job.contour_by_id, job.layout.contour_by_id
+    items: dict[str, ContourItem] = {}
+    for name in sorted(contours, key=lambda name: name not in by_id):
+        if contours[name] is not laid[name].contour and drawn_name(name) not in items:
+            to = way_to(job, name)
+            shape = contours[name] if to is None else contours[name].transformed(to.inverse())
+            items[drawn_name(name)] = replace(by_id[drawn_name(name)], contour=shape, ellipse=None)
+    return replace(with_items(job, items), operations=spots_carried(job.operations, by_id, items))
 
 
 def set_ellipse(job: Job, contour_id: str, ellipse: Affine) -> Job:
-    """A contour that is an ellipse from now on, the unit circle under a map; and those that are
-    linked to it."""
-    before = job.contour_by_id[contour_id]
-    shape = ellipse.then(before.placed.inverse())
-    job = change_contours(job, {contour_id: unit_ellipse().transformed(ellipse)})
-    same = {
-        i.id for i in job.contours if i.id == contour_id or (before.link and i.link == before.link)
-    }
+    """A contour that is an ellipse from now on, the unit circle under a map; and what follows
+    it."""
+    to, name = way_to(job, contour_id), drawn_name(contour_id)
+    own = ellipse if to is None else ellipse.then(to.inverse())
+    job = change_contours(job, {name: unit_ellipse().transformed(own)})
     return replace(
-        job,
-        contours=tuple(
-            replace(i, ellipse=shape.then(i.placed)) if i.id in same else i for i in job.contours
-        ),
+        job, contours=tuple(replace(i, ellipse=own) if i.id == name else i for i in job.contours)
     )
 
 
 def mean_slits(job: Job, ids: Iterable[str], meant: bool = True) -> Job:
     """Open contours that are meant to be open, or not."""
-    some = set(ids)
+    some = drawn_ids(ids)
     return replace(
         job,
         contours=tuple(
@@ -314,32 +215,79 @@ def mean_slits(job: Job, ids: Iterable[str], meant: bool = True) -> Job:
 
 
 def remove_contours(job: Job, ids: Iterable[str]) -> Job:
-    """The job without contours, and without groups that held nothing else."""
-    gone = set(ids)
-    if not gone:
-        return job
-    left = removed(job, "contours", gone)
-    full = filled_parts(left.parts, (*left.contours, *left.helpers))
-    empty = {group.id for group in left.parts} - {group.id for group in full}
-    return removed(left, "parts", empty) if empty else left
+    """The job without contours, and without parts that held nothing else. Where all of a part is
+    among them, its first placement that is left takes its place."""
+    meant = meant_by(job, ids)
+    while meant.inside:
+        inner = (name for _, names in meant.inside for name in names)
+        meant = meant_by(job, {*meant.drawn, *inner, *_laid_by(job, meant.placements)})
+    gone, going = {*meant.drawn, *_laid_by(job, meant.placements)}, set(meant.placements)
+    for name in _outer_first(job, whole_parts(job, gone)) if job.placements else ():
+        members = {item.id for item in members_of(job, name)}
+        heir = next((p for p in job.placements if p.part == name and p not in going), None)
+        if heir and members <= gone:
+            job, gone = _inherited(job, heir), gone - members
+    meant = meant_by(job, gone)
+    if meant.placements:
+        job = removed(job, "placements", {each.id for each in meant.placements})
+    if meant.drawn:
+        job = removed(job, "contours", meant.drawn)
+    empty = {part.id for part in job.parts} - {part.id for part in filled_parts(job)}
+    return removed(job, "parts", empty) if gone and empty else job
+
+
+def _laid_by(job: Job, placements: Iterable[Placement]) -> Iterator[str]:
+    for placement in placements:
+        for item in members_of(job, placement.part):
+            yield laid_name(placement.id, item.id)
+
+
+def _outer_first(job: Job, parts: Collection[str]) -> list[str]:
+    return sorted(parts, key=lambda name: -len(parts_within(job, name)))
+
+
+def _inherited(job: Job, heir: Placement) -> Job:
+    """A part where a placement of it lies, and that placement gone."""
+    members = frozenset(item.id for item in members_of(job, heir.part))
+    if heir.by_itself:
+        for field, thing in list(riders_of(job, members | parts_within(job, heir.part))):
+            job = removed(job, field, [thing.id])
+        job = removed(job, "contours", members, kept=True)
+    job = map_contours(job, members, map_of(job, heir))
+    items = tuple(
+        replace(item, picture="", traced="", sheet=heir.sheet or item.sheet)
+        if item.id in members
+        else item
+        for item in job.contours
+    )
+    parts = tuple(
+        replace(part, within=heir.within) if part.id == heir.part else part for part in job.parts
+    )
+    names = {name: split_name(name)[1] for name in names_laid(job, heir)} | {heir.id: heir.part}
+    job = all_renamed(replace(job, contours=items, parts=parts), names)
+    return removed(job, "placements", [heir.id])
 
 
 def remove_for_good(job: Job, ids: Iterable[str]) -> Job:
     """The job without contours that nothing takes the place of, and without what rides on them: a
     bridge left there would hold whatever is cut beside it."""
     gone = frozenset(ids)
-    for field, thing in list(riders_of(job, gone)):
-        job = removed(job, field, [thing.id])
-    return remove_contours(job, gone)
+    riding = list(riders_of(job, gone | drawn_ids(gone)))
+    job = remove_contours(job, gone)
+    for field, thing in riding:
+        if carrier_of(thing) not in job.layout.contour_by_id:
+            job = removed(job, field, [thing.id])
+    return job
 
 
-def filled_parts(groups: tuple[Part, ...], items: Sequence[ContourItem]) -> tuple[Part, ...]:
-    """Those of the groups in which something stands, be it in a group within."""
-    parent, used = {group.id: group.within for group in groups}, set()
-    for name in {item.part for item in items}:
+def filled_parts(job: Job) -> tuple[Part, ...]:
+    """The parts of a job in which something stands, be it in a part within."""
+    parent, used = {part.id: part.within for part in job.parts}, set[str]()
+    names = {item.part for item in (*job.contours, *job.helpers)}
+    for name in names | {each.within for each in job.placements}:
         while name in parent and name not in used:
             used.add(name)
             name = parent[name]
-    return (
-        groups if len(used) == len(groups) else tuple(group for group in groups if group.id in used)
-    )
+    if len(used) == len(parent):
+        return job.parts
+    return tuple(part for part in job.parts if part.id in used)

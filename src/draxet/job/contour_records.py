@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Container
 from dataclasses import replace
-from typing import Annotated, Self
+from typing import Annotated, Any, Self
 
+from draxet.cached import cached_property
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import unit_ellipse
@@ -27,7 +28,7 @@ from draxet.job.ranges import (
 )
 from draxet.record import record
 
-__all__ = ["Bridge", "ContourItem", "DropOut", "Part", "Lettering", "Point"]
+__all__ = ["Bridge", "ContourItem", "DropOut", "Lettering", "Part", "Placement", "Point"]
 
 
 @record(frozen=True)
@@ -40,10 +41,8 @@ class ContourItem:
     ``edges``, ``middles`` or ``colours``. sheet : the id of the sheet it belongs to. layer : the
     layer's name in the drawing that it came from. slit : an open one that is meant to be open.
     part : the part that it belongs to, or empty. ellipse : where it is an ellipse, the map from
-    the unit circle to it. link : contours of the same link have one shape, laid by each one's
-    `placed`; empty for one of its own. symmetric : moved by hand, those of its link that are so too
-    move likewise, each in its own half or sector. line : how broad the line is that it stands for,
-    in mm; 0 where it has no breadth of its own.
+    the unit circle to it. line : how broad the line is that it stands for, in mm; 0 where it has no
+    breadth of its own.
     """
 
     id: Id
@@ -58,9 +57,6 @@ class ContourItem:
     slit: bool = False
     part: OfPart = ""
     ellipse: Affine | None = None
-    link: Annotated[str, Text(100)] = ""
-    placed: Affine = Affine()
-    symmetric: bool = False
     line: Annotated[float, Within(0.0, 1000.0)] = 0.0
 
     @property
@@ -69,7 +65,7 @@ class ContourItem:
 
     def mapped(self, after: Affine) -> ContourItem:
         """It moved, turned or scaled: a circle that is scaled unevenly is an ellipse from then on,
-        an ellipse that becomes round a circle, and one of several linked ones lies otherwise."""
+        and an ellipse that becomes round a circle."""
         ellipse, circle = (
             self.ellipse,
             self.contour.circle_shape if not after.is_similarity else None,
@@ -85,32 +81,80 @@ class ContourItem:
         )
         if ellipse is not None and ellipse.is_similarity:
             contour, ellipse = Contour.circle(ellipse.c, ellipse.f, ellipse.scale), None
-        return replace(
-            self,
-            contour=contour,
-            ellipse=ellipse,
-            placed=self.placed.then(after) if self.link else self.placed,
-        )
+        return replace(self, contour=contour, ellipse=ellipse)
 
 
 @record(frozen=True)
 class Part:
-    """Contours that are chosen and arranged as one, and go by a name. within : the part that it
-    belongs to, or empty. What is `locked` is neither chosen nor moved by hand."""
+    """What belongs together, is chosen and arranged as one, and goes by a name: contours, words,
+    points and bridges, drawn once.
+
+    within : the part that it belongs to, or empty. What is `locked` is neither chosen nor moved by
+    hand. frame : the map by which it has been moved since it was first placed, as placements lie
+    where they are whatever is done to it.
+    """
 
     id: Id
     name: Words
     within: OfPart = ""
     locked: bool = False
+    frame: Affine = Affine()
+
+    @property
+    def box(self) -> Box:
+        """A place that goes along with it; its contours tell how far it reaches."""
+        return self.frame.c, self.frame.f, self.frame.c, self.frame.f
+
+    def mapped(self, after: Affine) -> Part:
+        return replace(self, frame=self.frame.then(after))
+
+
+@record(frozen=True)
+class Placement:
+    """Where a part lies once more, and follows it: whatever is done to the part is seen there.
+
+    placed : from the part's frame to job space; it may turn it over. sheet : the one that it lies
+    on. within : the part that it belongs to itself. beneath : the contour that lies right before
+    it; empty for before all. by_itself : it is worked by itself: operations, starts, tabs, orders
+    and bridges name what it lays, and not what its part holds. symmetric : it moves as its part
+    does, in its own half or sector.
+    """
+
+    id: Id
+    part: Annotated[str, Text(100), Refers("parts", goes=True)]
+    placed: Affine = Affine()
+    sheet: OfSheet = ""
+    within: OfPart = ""
+    beneath: Annotated[str, Text(100), Refers("contours")] = ""
+    by_itself: bool = False
+    symmetric: bool = False
+
+    @property
+    def box(self) -> Box:
+        """A place that goes along with it; the layout tells how far it reaches."""
+        return self.placed.c, self.placed.f, self.placed.c, self.placed.f
+
+    @property
+    def turned_over(self) -> bool:
+        return self.placed.determinant < 0
+
+    def mapped(self, after: Affine) -> Placement:
+        return replace(self, placed=self.placed.then(after))
+
+    @cached_property
+    def kept(self) -> dict[str, Any]:
+        """What was worked out of it."""
+        return {}
 
 
 @record(frozen=True)
 class Point:
-    """A place to drill, to mark or to draw by."""
+    """A place to drill, to mark or to draw by, of a part or of none."""
 
     id: Id
     x: Coordinate
     y: Coordinate
+    part: Annotated[str, Text(100), Refers("parts", rides=True)] = ""
 
     @property
     def box(self) -> Box:

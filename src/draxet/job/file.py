@@ -18,7 +18,7 @@ import re
 import zipfile
 import zlib
 from collections import Counter
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import field
 from pathlib import Path
 from typing import Any, BinaryIO, get_args
@@ -27,7 +27,16 @@ from draxet.files import reason, write_whole
 from draxet.job.codec import fields_of, read_record, written
 from draxet.job.codec_parts import CodecError, Parts
 from draxet.job.container import FoundPart, parts_found
-from draxet.job.old_versions import from_version_1, from_version_2, from_version_4
+from draxet.job.file_limits import (
+    LARGEST,
+    LARGEST_WORDS,
+    WANTED,
+    JobFileError,
+    look_at_sizes,
+    too_large,
+    words_fit,
+)
+from draxet.job.old_versions import from_version_1, from_version_2, from_version_4, from_version_5
 from draxet.job.ranges import Each
 from draxet.job.records import Job
 from draxet.job.sound import fault_of, mended
@@ -35,26 +44,10 @@ from draxet.record import record
 
 __all__ = ["JobFileError", "OpenedJob", "VERSION", "job_of", "open_job", "read_job", "save_job"]
 
-VERSION = 5
+VERSION = 6
 _AS_PAIRS = 4
 """The last version whose words the present one may be taken for, where nothing says which it is."""
 
-_LARGEST = 1_500_000_000
-"""Bytes of all parts together."""
-
-_LARGEST_PACKED = 100_000_000
-"""Bytes that packed pictures may unpack to: Draxet packs none, as they come packed."""
-
-_LARGEST_ARRAYS = 600_000_000
-"""Bytes of all contours."""
-
-_LARGEST_WORDS = 200_000_000
-
-_MOST_BRACKETS, _MOST_COMMAS = 2_500_000, 14_000_000
-
-_MOST_PARTS = 20_000
-
-_WANTED = "is no Draxet job or is damaged; open a .draxet file or a copy of this one"
 
 _LISTS = frozenset(
     name
@@ -62,10 +55,6 @@ _LISTS = frozenset(
     if any(isinstance(note, Each) for note in get_args(of)[1:])
 )
 """The fields of a job of which each entry stands for itself."""
-
-
-class JobFileError(ValueError):
-    """A job file that cannot be read or written; the message is one sentence for people."""
 
 
 @record(frozen=True)
@@ -105,7 +94,7 @@ def _parts_of(job: Job, desk: Mapping[str, Any]) -> dict[str, bytes]:
         **parts.arrays(),
         **parts.files,
     }
-    if _too_large([(name, len(data), False) for name, data in whole.items()]) or not _words_fit(
+    if too_large([(name, len(data), False) for name, data in whole.items()]) or not words_fit(
         whole["job.json"]
     ):
         raise ValueError(
@@ -194,7 +183,7 @@ def open_job(path: Path) -> OpenedJob:
     except MemoryError as error:
         raise JobFileError(f"{path.name} does not fit into the memory") from error
     except Exception as error:  # zip, zlib and JSON raise whatever their readers raise
-        raise JobFileError(f"{path.name} {_WANTED}") from error
+        raise JobFileError(f"{path.name} {WANTED}") from error
 
 
 def _opened(path: Path) -> OpenedJob:
@@ -224,7 +213,7 @@ def _sound_parts(path: Path) -> tuple[dict[str, Any], dict[str, bytes]]:
     """The parts of a file in which each is as it was written; what zip and JSON raise, or
     ``_Damaged``, where one is not."""
     with zipfile.ZipFile(path) as archive:
-        _look_at_sizes(archive, path)
+        look_at_sizes(archive, path)
         about = _json(archive.read("about.json"), path)
         _version(about, path)
         parts = {name: archive.read(name) for name in about["sha256"]}
@@ -251,9 +240,9 @@ def _salvaged(path: Path, damage: Exception) -> OpenedJob:
     """What can be had of a damaged file: every part, every line and every contour that is as it was
     written."""
     with path.open("rb") as file:
-        found = parts_found(file.read(_LARGEST), _LARGEST)
+        found = parts_found(file.read(LARGEST), LARGEST)
     if "job.json" not in found:
-        raise JobFileError(f"{path.name} {_WANTED}") from damage
+        raise JobFileError(f"{path.name} {WANTED}") from damage
     about = _about(found.get("about.json"))
     version = _version(about, path) if "version" in about else _AS_PAIRS
     sums = about["sha256"]
@@ -292,7 +281,7 @@ def _about(part: FoundPart | None) -> dict[str, Any]:
     """What a file says of itself, as far as that can be believed."""
     try:
         about = (
-            json.loads(part.data) if part is not None and len(part.data) <= _LARGEST_WORDS else None
+            json.loads(part.data) if part is not None and len(part.data) <= LARGEST_WORDS else None
         )
     except (ValueError, RecursionError):
         about = None
@@ -313,7 +302,7 @@ def _words_found(
     be said of that."""
     if is_sound:
         return _json(part.data, path), []
-    if not _words_fit(part.data):
+    if not words_fit(part.data):
         raise JobFileError(
             f"{path.name} is damaged: its words would fill the memory; open a copy of it"
         )
@@ -324,11 +313,11 @@ def _words_found(
                 "nothing says which of its words are damaged: look at every number"
             ]
         except (ValueError, RecursionError) as error:
-            raise JobFileError(f"{path.name} {_WANTED}") from error
+            raise JobFileError(f"{path.name} {WANTED}") from error
     lines = [line.removesuffix(b",") for line in part.data.split(b"\n")]
     pairs = [json.loads(line) for line in lines if zlib.crc32(line) in known]
     if not pairs:
-        raise JobFileError(f"{path.name} {_WANTED}")
+        raise JobFileError(f"{path.name} {WANTED}")
     lost = len(about["lines"]) - len(pairs)
     names = _names_of(line for line in lines if zlib.crc32(line) not in known)
     return pairs, [
@@ -353,50 +342,12 @@ def _names_of(lines: Iterable[bytes]) -> str:
     return f": {', '.join(words)}" if words else ""
 
 
-def _look_at_sizes(archive: zipfile.ZipFile, path: Path) -> None:
-    """Refuse what would fill the memory."""
-    infos = archive.infolist()
-    if fault := _too_large(
-        [
-            (info.filename, info.file_size, info.compress_type != zipfile.ZIP_STORED)
-            for info in infos
-        ]
-    ):
-        raise JobFileError(f"{path.name} is damaged: {fault}; open a copy of it")
-    if any(
-        info.flag_bits & 1 or info.compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED)
-        for info in infos
-    ):
-        raise JobFileError(f"{path.name} {_WANTED}")
-
-
-def _too_large(parts: Sequence[tuple[str, int, bool]]) -> str:
-    """Whether parts (name, bytes, packed or not) are more than a job may hold, as words; nothing
-    where they are not. How well they pack says nothing: even long contours may pack to almost
-    nothing."""
-    total = sum(size for _, size, _ in parts)
-    pictures = sum(size for name, size, packed in parts if packed and name.startswith("pictures/"))
-    arrays = sum(size for name, size, _ in parts if name.startswith("contours/"))
-    fits = (
-        len(parts) <= _MOST_PARTS
-        and total <= _LARGEST
-        and pictures <= _LARGEST_PACKED
-        and arrays <= _LARGEST_ARRAYS
-    )
-    return "" if fits else f"it would unpack to {total / 1e6:,.0f} MB in {len(parts)} parts"
-
-
 def _json(data: bytes, path: Path) -> Any:
-    if not _words_fit(data):
+    if not words_fit(data):
         raise JobFileError(
             f"{path.name} is damaged: its words would fill the memory; open a copy of it"
         )
     return json.loads(data)
-
-
-def _words_fit(data: bytes) -> bool:
-    brackets, commas = data.count(b"[") + data.count(b"{"), data.count(b",")
-    return len(data) <= _LARGEST_WORDS and brackets <= _MOST_BRACKETS and commas <= _MOST_COMMAS
 
 
 def _desk(data: bytes, path: Path) -> dict[str, Any]:
@@ -436,4 +387,5 @@ _MIGRATIONS: dict[int, Callable[[Any], Any]] = {
     2: from_version_2,
     3: lambda words: words,
     4: from_version_4,
+    5: from_version_5,
 }

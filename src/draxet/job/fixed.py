@@ -18,10 +18,13 @@ _SAME, _SAME_SHARE = 0.01, 1e-5
 def resized(before: Job, after: Job) -> str:
     """Which contour of fixed size would take another one by an edit, as a sentence; empty where
     none does."""
-    if before.contours is after.contours or not any(item.fixed for item in before.contours):
+    names = ("contours", "parts", "placements")
+    if all(getattr(before, name) is getattr(after, name) for name in names):
         return ""
-    for item in after.contours:
-        was = before.contour_by_id.get(item.id)
+    if not any(item.fixed for item in before.contours):
+        return ""
+    for item in after.layout.contours:
+        was = before.layout.contour_by_id.get(item.id)
         if was is None or was.contour is item.contour or not (was.fixed and item.fixed):
             continue
         (a, b), (c, d) = _size(was.contour), _size(item.contour)

@@ -17,6 +17,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.shared_edges import equal_outlines
 from draxet.job.contour_edits import add_contours, filled_parts, remove_contours, replace_contours
 from draxet.job.contour_records import Lettering, Part
+from draxet.job.layout_names import drawn_name
 from draxet.job.operations import Operation
 from draxet.job.records import Job
 
@@ -53,7 +54,7 @@ def contours_of(job: Job, lettering: Lettering) -> list[Contour]:
         lettering.align,
     )
     leading = lettering.leading * lettering.height
-    base = job.contour_by_id.get(lettering.along)
+    base = job.layout.contour_by_id.get(lettering.along)
     if base is not None:
         made = set_along(
             letters,
@@ -111,7 +112,7 @@ def letters_of(job: Job, lettering: Lettering) -> frozenset[str]:
 
 def lettering_with(job: Job, contour_id: str) -> Lettering | None:
     """The lettering that a contour is part of."""
-    item = job.contour_by_id.get(contour_id)
+    item = job.contour_by_id.get(drawn_name(contour_id))
     return next(
         (each for each in job.letterings if item is not None and item.part == each.part), None
     )
@@ -125,7 +126,7 @@ def add_lettering(job: Job, lettering: Lettering) -> tuple[Job, str]:
     FaceError : as ``contours_of``.
     """
     number = job.next_id
-    made = replace(lettering, id=f"lettering-{number}", part=f"group-{number + 1}")
+    made = replace(lettering, id=f"lettering-{number}", part=f"part-{number + 1}")
     groups = (*job.parts, Part(made.part, _name(made.words)))
     contours = contours_of(job, made)
     return _put(
@@ -216,14 +217,17 @@ def turned_into_contours(job: Job, lettering_id: str) -> Job:
 def settled(before: Job, after: Job) -> Job:
     """A job after an edit, its letterings settled: those along a contour that has changed are set
     anew, those whose letters were changed or are gone are contours."""
-    if after.contours is before.contours and after.letterings is before.letterings:
+    if all(
+        getattr(after, name) is getattr(before, name)
+        for name in ("contours", "letterings", "parts", "placements")
+    ):
         return after
     if not after.letterings:
         return _without_idle(after)
     was = {each.id: each for each in before.letterings}
     for lettering in after.letterings:
         old, left = was.get(lettering.id), letters_of(after, lettering)
-        base = after.contour_by_id.get(lettering.along)
+        base = after.layout.contour_by_id.get(lettering.along)
         if not left:
             after = turned_into_contours(after, lettering.id)
         elif lettering.adrift and not (old and old.adrift):
@@ -232,14 +236,13 @@ def settled(before: Job, after: Job) -> Job:
             continue  # it was set anew, or went along with its contours
         elif _changed(before, after, lettering):
             after = turned_into_contours(after, lettering.id)
-        elif base is not None and base.contour is not before.contour_by_id[lettering.along].contour:
+        elif (
+            base is not None
+            and base.contour is not before.layout.contour_by_id[lettering.along].contour
+        ):
             after = _followed(after, lettering)
     after = _without_idle(after)
-    return (
-        after
-        if len(after.letterings) == len(was)
-        else replace(after, parts=filled_parts(after.parts, (*after.contours, *after.helpers)))
-    )
+    return after if len(after.letterings) == len(was) else replace(after, parts=filled_parts(after))
 
 
 def _without_idle(job: Job) -> Job:

@@ -8,6 +8,8 @@ from dataclasses import replace
 
 from draxet.geometry.measured import Measured
 from draxet.job.contour_ties import Fit, Order
+from draxet.job.layout import worked_name
+from draxet.job.layout_names import drawn_name, split_name
 from draxet.job.operating import set_operation
 from draxet.job.operations import CutThrough, Spot
 from draxet.job.operations.cut import middles_of
@@ -30,7 +32,7 @@ __all__ = [
 
 def tab_shares(job: Job, contour_id: str) -> list[float]:
     """Where along a contour that is cut through its tabs are, as shares of its length."""
-    operation, contour = job.cut_of[contour_id], job.contour_by_id[contour_id].contour
+    operation, contour = job.cut_of[contour_id], job.layout.contour_by_id[contour_id].contour
     put = [
         spot.share for spot in operation.spots if spot.contour == contour_id and spot.what == "tab"
     ]
@@ -48,7 +50,7 @@ def tab_shares(job: Job, contour_id: str) -> list[float]:
 
 def put_start(job: Job, contour_id: str, share: float) -> Job:
     """The cut of a contour begun at a place."""
-    operation = job.cut_of[contour_id]
+    contour_id, operation = _cut_of(job, contour_id)
     others = tuple(
         spot for spot in operation.spots if spot.contour != contour_id or spot.what != "start"
     )
@@ -74,7 +76,7 @@ def remove_tab(job: Job, contour_id: str, number: int) -> Job:
 
 def clear_spots(job: Job, ids: Sequence[str]) -> Job:
     """Starts and tabs of contours found by the operation again."""
-    some = set(ids)
+    some = {worked_name(job, name) for name in ids}
     for operation in job.operations:
         if isinstance(operation, CutThrough) and any(
             spot.contour in some for spot in operation.spots
@@ -89,8 +91,16 @@ def clear_spots(job: Job, ids: Sequence[str]) -> Job:
     return job
 
 
+def _cut_of(job: Job, contour_id: str) -> tuple[str, CutThrough]:
+    """The id by which operations name a contour of the layout, and the one that cuts it."""
+    name = worked_name(job, contour_id)
+    return name, next(
+        each for each in job.operations if isinstance(each, CutThrough) and name in each.contours
+    )
+
+
 def _with_tabs(job: Job, contour_id: str, shares: Sequence[float]) -> Job:
-    operation = job.cut_of[contour_id]
+    contour_id, operation = _cut_of(job, contour_id)
     others = tuple(
         spot for spot in operation.spots if spot.contour != contour_id or spot.what != "tab"
     )
@@ -102,17 +112,29 @@ def _with_tabs(job: Job, contour_id: str, shares: Sequence[float]) -> Job:
 
 def order_by_hand(job: Job, ids: Sequence[str]) -> Job:
     """Contours worked one right after the other; they leave other orders."""
-    order = Order(f"order-{job.next_id}", tuple(ids))
-    others = tuple(left for each in job.orders if (left := each.without(frozenset(ids))))
+    names = _tied(job, ids)
+    order = Order(f"order-{job.next_id}", tuple(names))
+    others = tuple(left for each in job.orders if (left := each.without(frozenset(names))))
     return replace(job, orders=(*others, order), next_id=job.next_id + 1)
 
 
+def _tied(job: Job, ids: Sequence[str]) -> list[str]:
+    """Contours of the layout that are tied to each other, by their part's names where one
+    placement lays all of them."""
+    placements = {split_name(name)[0] for name in ids}
+    names = [worked_name(job, name) for name in ids]
+    return names if len(placements) == 1 else list(ids)
+
+
 def remove_order(job: Job, order_id: str) -> Job:
-    return replace(job, orders=tuple(order for order in job.orders if order.id != order_id))
+    return replace(
+        job, orders=tuple(order for order in job.orders if order.id != drawn_name(order_id))
+    )
 
 
 def add_fit(job: Job, part: str, opening: str, clearance: float) -> Job:
     """An opening made to take a part; it takes no other."""
+    part, opening = _tied(job, (part, opening))
     fit = Fit(f"fit-{job.next_id}", part, opening, clearance)
     return replace(
         job,
@@ -122,4 +144,4 @@ def add_fit(job: Job, part: str, opening: str, clearance: float) -> Job:
 
 
 def remove_fit(job: Job, fit_id: str) -> Job:
-    return replace(job, fits=tuple(fit for fit in job.fits if fit.id != fit_id))
+    return replace(job, fits=tuple(fit for fit in job.fits if fit.id != drawn_name(fit_id)))

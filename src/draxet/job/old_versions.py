@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from typing import Any
 
+from draxet.geometry.affine import Affine
 from draxet.job.codec_parts import CodecError
 
-__all__ = ["from_version_1", "from_version_2", "from_version_4"]
+__all__ = ["from_version_1", "from_version_2", "from_version_4", "from_version_5"]
 
 
 def from_version_1(words: Any) -> Any:
@@ -63,6 +65,133 @@ def from_version_4(words: Any) -> Any:
         else:
             found.append(pair)
     return found
+
+
+def from_version_5(words: Any) -> Any:
+    """Version 5 called parts groups, and knew contours that follow each other by a `link` and a map
+    each: the first of them is a part from then on, and the others are placements of it, each worked
+    by itself. Where one is otherwise than the first in more than its place it is its own."""
+    if isinstance(words, list):
+        pairs = [pair for pair in words if isinstance(pair, list) and len(pair) == 2]
+        lists = {name: [v for k, v in pairs if k == name] for name in _OF_5}
+        others = [p for p in words if not (isinstance(p, list) and len(p) == 2 and p[0] in _OF_5)]
+        made = _laid_from_5(lists)
+        return others + [[name, entry] for name, entries in made.items() for entry in entries]
+    if isinstance(words, dict):
+        lists = {name: _list(words.get(name, [])) for name in _OF_5}
+        kept = {name: value for name, value in words.items() if name not in _OF_5}
+        return {**kept, **_laid_from_5(lists)}
+    return words
+
+
+_OF_5 = (
+    "groups",
+    "contours",
+    "helpers",
+    "letterings",
+    "operations",
+    "orders",
+    "fits",
+    "bridges",
+)
+_ALIKE_IN_5 = ("fixed", "colour", "slit", "line", "layer")
+_REFER_IN_5 = ("contours", "contour", "part", "opening", "along")
+
+
+def _laid_from_5(lists: dict[str, list[Any]]) -> dict[str, list[Any]]:
+    """The lists of version 5 as those of version 6."""
+    contours = [_renamed_field(each, "group", "part") for each in lists["contours"]]
+    parts = list(lists["groups"])
+    linked: dict[str, list[dict[str, Any]]] = {}
+    for item in contours:
+        if isinstance(item, dict) and isinstance(item.get("link"), str) and item["link"]:
+            linked.setdefault(item["link"], []).append(item)
+    placements, names = dict[str, dict[str, Any]](), dict[str, str]()
+    for first, *others in linked.values():
+        back, part = _affine_of(first.get("placed")), f"part-of-{first.get('id')}"
+        for other in others:
+            to = _affine_of(other.get("placed"))
+            if back is None or to is None or _unlike(first, other):
+                continue
+            placement = str(other.get("id"))
+            names[placement] = f"{placement}/{first.get('id')}"
+            placements[str(other.get("id"))] = {
+                "id": placement,
+                "part": part,
+                "placed": dict(zip("abcdef", back.inverse().then(to).to_tuple(), strict=True)),
+                "sheet": other.get("sheet", ""),
+                "within": other.get("part", ""),
+                "by_itself": True,
+                "symmetric": other.get("symmetric", False),
+            }
+            if first.get("part") != part:
+                name = f"Part {len(parts) + 1}"
+                parts.append({"id": part, "name": name, "within": first.get("part", "")})
+                first["part"] = part
+    over = ""
+    for item in reversed(contours):  # what stands before it, if that is there still
+        name = str(item.get("id")) if isinstance(item, dict) else ""
+        if name in placements:
+            placements[name]["beneath"] = over
+        else:
+            over = name
+    left = [
+        each
+        for each in contours
+        if not (isinstance(each, dict) and str(each.get("id")) in placements)
+    ]
+    tied = ("letterings", "operations", "orders", "fits", "bridges")
+    return {
+        "parts": parts,
+        "contours": left,
+        "placements": list(placements.values()),
+        "helpers": [_renamed_field(each, "group", "part") for each in lists["helpers"]],
+        **{name: [_referring(each, names) for each in lists[name]] for name in tied},
+        "letterings": [
+            _referring(_renamed_field(each, "group", "part"), names) for each in lists["letterings"]
+        ],
+    }
+
+
+def _unlike(one: dict[str, Any], other: dict[str, Any]) -> bool:
+    return not isinstance(other.get("id"), str) or any(
+        one.get(name) != other.get(name) for name in _ALIKE_IN_5
+    )
+
+
+def _affine_of(words: Any) -> Affine | None:
+    """A map of plain values, where it is one that leads back."""
+    values = {} if words is None else words
+    if not isinstance(values, dict) or not all(type(v) in (int, float) for v in values.values()):
+        return None
+    usual = dict(zip("abcdef", Affine().to_tuple(), strict=True))
+    found = Affine(*(float(values.get(name, value)) for name, value in usual.items()))
+    return found if math.isfinite(found.determinant) and found.determinant else None
+
+
+def _renamed_field(words: Any, name: str, now: str) -> Any:
+    """A record with another name for one of its fields; one of its own, to be changed."""
+    if not isinstance(words, dict):
+        return words
+    return {now if key == name else key: value for key, value in words.items()}
+
+
+def _referring(words: Any, names: dict[str, str]) -> Any:
+    """A record that refers to contours by their ids of today, and those that it holds."""
+    if isinstance(words, list):
+        return [_referring(each, names) for each in words]
+    if not isinstance(words, dict):
+        return words
+    return {
+        key: _named(value, names) if key in _REFER_IN_5 else _referring(value, names)
+        for key, value in words.items()
+    }
+
+
+def _named(value: Any, names: dict[str, str]) -> Any:
+    if isinstance(value, list):
+        return [_named(each, names) for each in value]
+    return names.get(value, value) if isinstance(value, str) else _referring(value, names)
 
 
 def _drop_outs(places: Any) -> list[Any]:

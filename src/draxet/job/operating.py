@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import Any
 
+from draxet.job.layout import worked_name
 from draxet.job.machine import Machine
 from draxet.job.operations import CutThrough, Operation, Side
 from draxet.job.recipe import Recipe, same_use
@@ -31,6 +33,7 @@ def give_operation(
 
 def add_operation(job: Job, operation: Operation) -> Job:
     """One more operation, with an id of its own; its contours leave others of its kind."""
+    operation = _as_named(job, operation)
     made = replace(operation, id=f"operation-{job.next_id}")  # type: ignore[type-var]
     return replace(
         job,
@@ -42,6 +45,18 @@ def add_operation(job: Job, operation: Operation) -> Job:
     )
 
 
+def _as_named(job: Job, operation: Operation) -> Operation:
+    """An operation that names contours of the layout, naming what it works in their place."""
+    if not job.placements:
+        return operation
+    names = tuple(dict.fromkeys(worked_name(job, name) for name in operation.contours))
+    changes: dict[str, Any] = {"contours": names}
+    if spots := getattr(operation, "spots", ()):
+        named = (replace(spot, contour=worked_name(job, spot.contour)) for spot in spots)
+        changes["spots"] = tuple(dict.fromkeys(named))
+    return replace(operation, **changes)  # type: ignore[type-var]
+
+
 def _left(before: Operation, new: Operation) -> Operation | None:
     """An operation as far as a new one of its kind leaves it."""
     return before.without(frozenset(new.contours)) if isinstance(before, type(new)) else before
@@ -49,6 +64,7 @@ def _left(before: Operation, new: Operation) -> Operation | None:
 
 def set_operation(job: Job, operation: Operation) -> Job:
     """An operation with other settings, in its place."""
+    operation = _as_named(job, operation)
     return replace(
         job, operations=tuple(operation if o.id == operation.id else o for o in job.operations)
     )

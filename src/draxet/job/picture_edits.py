@@ -12,7 +12,7 @@ from typing import Any
 
 from draxet.files import plain_words
 from draxet.geometry.affine import Affine
-from draxet.job.contour_edits import map_contours
+from draxet.job.contour_moves import map_contours
 from draxet.job.picture_records import KnownLength, Picture, SquareStep
 from draxet.job.records import Job
 from draxet.job.references import removed

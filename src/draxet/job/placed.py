@@ -18,6 +18,7 @@ from draxet.job.references import lists_of, references_of, references_of_kind
 __all__ = [
     "PlacedThing",
     "anything_rides",
+    "carrier_of",
     "lying_on",
     "map_placed",
     "map_riders",
@@ -51,11 +52,10 @@ def lying_on(job: Job, sheet_id: str) -> Callable[[PlacedThing], bool]:
     """Whether a thing lies on a sheet: it belongs to it, or rides on what does; else its middle
     lies on it, or above or beneath it and on none."""
     sheet = next(sheet for sheet in job.sheets if sheet.id == sheet_id)
-    carriers = {item.id: item.sheet for item in (*job.helpers, *job.contours)}
-    carriers |= {item.part: item.sheet for item in job.contours if item.part}
+    carriers = _sheets_of(job)
 
     def lies(thing: PlacedThing) -> bool:
-        own = getattr(thing, "sheet", "") or carriers.get(_carrier_of(thing), "")
+        own = getattr(thing, "sheet", "") or carriers.get(carrier_of(thing) or thing.id, "")
         if own:
             return bool(own == sheet_id)
         box = thing.box
@@ -67,7 +67,20 @@ def lying_on(job: Job, sheet_id: str) -> Callable[[PlacedThing], bool]:
     return lies
 
 
-def _carrier_of(thing: PlacedThing) -> str:
+def _sheets_of(job: Job) -> dict[str, str]:
+    """The sheets of all that something can ride on: contours, parts, and what placements lay."""
+    found = {item.id: item.sheet for item in (*job.helpers, *job.contours)}
+    if job.placements:
+        found |= {item.id: item.sheet for item in job.layout.contours}
+    for item in job.contours:
+        part = item.part
+        while part in job.part_by_id and part not in found:
+            found[part] = item.sheet
+            part = job.part_by_id[part].within
+    return found
+
+
+def carrier_of(thing: PlacedThing) -> str:
     """The id of what a thing rides on; empty for none."""
     names = (name for name, refers in references_of(thing).items() if refers.rides)
     return next((str(getattr(thing, name)) for name in names), "")
@@ -94,7 +107,7 @@ def riders_of(job: Job, carriers: Container[str]) -> Iterator[tuple[str, PlacedT
     """All that rides on some things, with the field that it stands in."""
     for name in _riding_fields(job):
         for thing in getattr(job, name):
-            if _carrier_of(thing) in carriers:
+            if carrier_of(thing) in carriers:
                 yield name, thing
 
 
@@ -114,4 +127,4 @@ def _riding_fields(job: Job) -> tuple[str, ...]:
 
 def map_riders(job: Job, carriers: Container[str], after: Affine) -> Job:
     """All that rides on some things, gone along with those."""
-    return _mapped(job, _riding_fields(job), lambda each: _carrier_of(each) in carriers, after)
+    return _mapped(job, _riding_fields(job), lambda each: carrier_of(each) in carriers, after)

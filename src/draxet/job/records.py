@@ -7,12 +7,21 @@ touch.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
-from typing import Annotated
+from typing import Annotated, Any
 
 from draxet.cached import cached_property
 from draxet.geometry.contour import Contour
-from draxet.job.contour_records import Bridge, ContourItem, DropOut, Lettering, Part, Point
+from draxet.job.contour_records import (
+    Bridge,
+    ContourItem,
+    DropOut,
+    Lettering,
+    Part,
+    Placement,
+    Point,
+)
 from draxet.job.contour_ties import Fit, Order
 from draxet.job.machine import MACHINES, Machine
 from draxet.job.operations import AnyOperation, CutThrough, Operation
@@ -23,7 +32,10 @@ from draxet.job.sheet_records import Guide, HandedOff, Limit, MeasureNote, Sheet
 from draxet.record import record
 from draxet.units import UNITS
 
-__all__ = ["Job"]
+__all__ = ["LAYING", "Job"]
+
+LAYING: dict[str, Callable[[Job], Any]] = {}
+"""What ``layout`` works out of a job; it puts it here itself, as it knows of jobs."""
 
 _POINT = 0.01
 """mm: as what a point is drilled as."""
@@ -48,6 +60,8 @@ class Job:
     guides: Annotated[tuple[Guide, ...], Each("guide")] = ()
     points: Annotated[tuple[Point, ...], Each("point")] = ()
     parts: Annotated[tuple[Part, ...], Each("part")] = ()
+    placements: Annotated[tuple[Placement, ...], Each("placement")] = ()
+    """Where parts lie once more; the hindmost first."""
     drop_outs: Annotated[tuple[DropOut, ...], Each("drop-out")] = ()
     bridges: Annotated[tuple[Bridge, ...], Each("bridge")] = ()
     machines: Annotated[tuple[Machine, ...], Each("machine")] = ()
@@ -85,8 +99,51 @@ class Job:
         )
 
     @cached_property
+    def layout(self) -> Job:
+        """The job as it lies on its sheets, with all that placements lay; itself where nothing is
+        placed. What is made of a job, shown or looked at is made of this."""
+        found: Job = LAYING["out"](self)
+        return found
+
+    @cached_property
     def contour_by_id(self) -> dict[str, ContourItem]:
         return {item.id: item for item in self.contours}
+
+    @cached_property
+    def part_by_id(self) -> dict[str, Part]:
+        return {part.id: part for part in self.parts}
+
+    @cached_property
+    def placement_by_id(self) -> dict[str, Placement]:
+        return {placement.id: placement for placement in self.placements}
+
+    @cached_property
+    def numbers_in(self) -> dict[str, list[int]]:
+        """Part id to where in the list its own contours stand, but for those of parts within."""
+        found: dict[str, list[int]] = {}
+        for number, item in enumerate(self.contours):
+            if item.part:
+                found.setdefault(item.part, []).append(number)
+        return found
+
+    @cached_property
+    def members(self) -> dict[str, tuple[ContourItem, ...]]:
+        """Part id to its contours, of those that were asked for (``layout.members_of``)."""
+        return {}
+
+    @cached_property
+    def parts_in(self) -> dict[str, list[str]]:
+        """Part id to the ids of the parts that belong to it."""
+        found: dict[str, list[str]] = {}
+        for part in self.parts:
+            found.setdefault(part.within, []).append(part.id)
+        return found
+
+    @cached_property
+    def times_laid(self) -> dict[str, int]:
+        """Part id to how often it stands in the layout."""
+        found: dict[str, int] = LAYING["times"](self)
+        return found
 
     @cached_property
     def part_within(self) -> dict[str, str]:
@@ -102,7 +159,7 @@ class Job:
         """Contour id to the operation that cuts it through."""
         return {
             contour: operation
-            for operation in self.operations
+            for operation in self.layout.operations
             if isinstance(operation, CutThrough)
             for contour in operation.contours
         }
@@ -122,7 +179,7 @@ class Job:
 
     @cached_property
     def opened(self) -> tuple[ContourItem, ...]:
-        """Open contours that are not meant to be open."""
+        """Drawn contours that are open and not meant to be."""
         return tuple(item for item in self.contours if not item.contour.closed and not item.slit)
 
     @cached_property
@@ -137,14 +194,11 @@ class Job:
         """Openings that take a part, as they are cut: wider by their clearance."""
         from draxet.geometry.offset import offset_area  # not needed to show a window
 
-        shapes = {
-            fit.opening: self.contour_by_id[fit.opening].contour
-            for fit in self.fits
-            if fit.opening in self.contour_by_id
-        }
+        by_id, fits = self.layout.contour_by_id, self.layout.fits
+        shapes = {fit.opening: by_id[fit.opening].contour for fit in fits if fit.opening in by_id}
         grown = {
             fit.opening: offset_area([shapes[fit.opening]], fit.clearance, "sharp")
-            for fit in self.fits
+            for fit in fits
             if fit.opening in shapes
         }
         return {name: found[0] for name, found in grown.items() if len(found) == 1}
@@ -152,15 +206,18 @@ class Job:
     @cached_property
     def worked(self) -> frozenset[str]:
         """Ids of all contours that have an operation."""
-        return frozenset(contour for operation in self.operations for contour in operation.contours)
+        return frozenset(
+            contour for operation in self.layout.operations for contour in operation.contours
+        )
 
     def worked_on(self, operation: Operation, sheet: Sheet) -> list[tuple[str, Contour]]:
         """What an operation works on a sheet: contours, and as small circles the points of one that
         drills them, with their ids."""
+        by_id = self.layout.contour_by_id
         items = [
-            (name, self.contour_by_id[name].contour)
-            for name in operation.contours
-            if self.contour_by_id[name].sheet == sheet.id
+            (name, by_id[name].contour)
+            for name in self.laid_operation(operation).contours
+            if by_id[name].sheet == sheet.id
         ]
         return [
             *items,
@@ -172,16 +229,23 @@ class Job:
 
     def has_work(self, operation: Operation, sheet: Sheet) -> bool:
         """Whether an operation works on a sheet at all."""
+        by_id = self.layout.contour_by_id
         return any(
-            self.contour_by_id[name].sheet == sheet.id for name in operation.contours
+            by_id[name].sheet == sheet.id for name in self.laid_operation(operation).contours
         ) or bool(self.drilled_points(operation, sheet))
+
+    def laid_operation(self, operation: Operation) -> Operation:
+        """An operation that works all that follows its contours as well."""
+        if not self.placements:
+            return operation
+        return replace(self, operations=(operation,)).layout.operations[0]
 
     def drilled_points(self, operation: Operation, sheet: Sheet) -> list[Point]:
         """The points of a sheet that an operation drills; those on no sheet belong to the first
         one."""
         if not getattr(operation, "at_points", False):
             return []
-        return [point for point in self.points if self.sheet_of_point(point) == sheet.id]
+        return [point for point in self.layout.points if self.sheet_of_point(point) == sheet.id]
 
     def sheet_of_point(self, point: Point) -> str:
         """The id of the sheet that a point lies on; of one that lies on none, the first one's."""
@@ -189,9 +253,10 @@ class Job:
 
     def shape_of(self, name: str) -> Contour:
         """The contour of that id, or a small circle about the point of that id."""
-        if name in self.contour_by_id:
-            return self.contour_by_id[name].contour
-        point = next(point for point in self.points if point.id == name)
+        found = self.layout.contour_by_id.get(name)
+        if found is not None:
+            return found.contour
+        point = next(point for point in self.layout.points if point.id == name)
         return Contour.circle(point.x, point.y, _POINT)
 
     def sheet_under(self, box: tuple[float, float, float, float]) -> str:
@@ -205,7 +270,7 @@ class Job:
     @cached_property
     def sheets_with_work(self) -> tuple[Sheet, ...]:
         """The sheets on which something has an operation."""
-        used = {self.contour_by_id[contour].sheet for contour in self.worked}
+        used = {self.layout.contour_by_id[contour].sheet for contour in self.worked}
         return tuple(
             sheet
             for sheet in self.sheets
@@ -216,7 +281,7 @@ class Job:
     def work_digest(self, sheet: Sheet) -> str:
         """Tells whether what would be handed off for a sheet has changed."""
         if sheet not in self._digests:
-            self._digests[sheet] = self._digest_of(sheet)
+            self._digests[sheet] = self.layout._digest_of(sheet)
         return self._digests[sheet]
 
     @cached_property

@@ -26,7 +26,7 @@ import numpy as np
 
 from draxet.job.codec_parts import Parts
 from draxet.job.file import VERSION, JobFileError, OpenedJob, job_of, open_job, save_job
-from draxet.job.old_versions import from_version_4
+from draxet.job.old_versions import from_version_4, from_version_5
 from draxet.job.records import Job
 from draxet.record import record
 
@@ -157,9 +157,9 @@ def read_left(place: Path) -> OpenedJob:
         return open_job(place)
     try:
         words = _Plain(io.BytesIO(place.read_bytes())).load()
-        return job_of(
-            words if words.pop("version", 4) == VERSION else from_version_4(words), _Files()
-        )
+        version = words.pop("version", 4)
+        words = from_version_4(words) if version < 5 else words
+        return job_of(from_version_5(words) if version < 6 else words, _Files())
     except Exception as error:  # unpickling raises whatever it meets
         raise JobFileError(f"what was kept of the job in {place.name} cannot be read") from error
 

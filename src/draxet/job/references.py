@@ -16,7 +16,15 @@ from draxet.job.codec import fields_of
 from draxet.job.ranges import Each, Refers
 from draxet.job.records import Job
 
-__all__ = ["lists_of", "references_of", "references_of_kind", "removed", "renamed", "without"]
+__all__ = [
+    "all_renamed",
+    "lists_of",
+    "references_of",
+    "references_of_kind",
+    "removed",
+    "renamed",
+    "without",
+]
 
 _Record = TypeVar("_Record")
 
@@ -104,18 +112,44 @@ def renamed(record: _Record, names: Mapping[str, str]) -> _Record:
     return replace(record, **changes) if changes else record  # type: ignore[type-var]
 
 
-def removed(job: Job, field: str, ids: Iterable[str]) -> Job:
+def all_renamed(job: Job, names: Mapping[str, str]) -> Job:
+    """A job in which everything that refers to others refers to those of another name."""
+    changes: dict[str, Any] = {}
+    for field in lists_of(job):
+        old = getattr(job, field)
+        new = tuple(_renamed_within(each, names) for each in old)
+        if any(one is not other for one, other in zip(old, new, strict=True)):
+            changes[field] = new
+    return replace(job, **changes) if changes else job
+
+
+def _renamed_within(record: Any, names: Mapping[str, str]) -> Any:
+    """The same of the records that one holds as well."""
+    record = renamed(record, names)
+    kind: Any = type(record)
+    for field, of, _ in fields_of(kind):
+        if any(references_of_kind(kind) for kind in _records_in(of)):
+            old = getattr(record, field)
+            if isinstance(old, tuple):
+                new = tuple(_renamed_within(each, names) for each in old)
+                if new != old:
+                    record = replace(record, **{field: new})
+    return record
+
+
+def removed(job: Job, field: str, ids: Iterable[str], *, kept: bool = False) -> Job:
     """The job without some records of a field, without what goes with them, and with no reference
-    to either."""
-    waiting = {field: frozenset(ids)}
+    to either. `kept` : the records themselves stay."""
+    waiting, stays = {field: frozenset(ids)}, field if kept else ""
     while waiting:  # what goes along may take others with it
-        field, gone = waiting.popitem()
-        changes: dict[str, Any] = {}
+        field, some = waiting.popitem()
+        gone: frozenset[str] = some if stays == field else _Gone(some)
+        changes = dict[str, Any]()
         for other, kinds in lists_of(job).items():
             left = getattr(job, other)
-            if other == field:
+            if other == field and field != stays:
                 left = tuple(each for each in left if each.id not in gone)
-            if any(field in _fields_meant(kind) for kind in kinds):
+            if any(_meant_by(field) & _fields_meant(kind) for kind in kinds):
                 now = [(each, without(each, gone)) for each in left]
                 went = frozenset(_id(each) for each, kept in now if kept is None) - {""}
                 if went:
@@ -126,6 +160,22 @@ def removed(job: Job, field: str, ids: Iterable[str]) -> Job:
                 changes[other] = left
         job = replace(job, **changes) if changes else job
     return job
+
+
+class _Gone(frozenset[str]):
+    """Ids of what is gone, and of all that was laid of it or by it."""
+
+    def __contains__(self, name: object) -> bool:
+        return super().__contains__(name) or (
+            isinstance(name, str)
+            and "/" in name
+            and any(frozenset.__contains__(self, each) for each in name.split("/"))
+        )
+
+
+def _meant_by(field: str) -> frozenset[str]:
+    """The fields whose things go with those of a field: with a placement what it lays."""
+    return frozenset({field, "contours", "parts"} if field == "placements" else {field})
 
 
 def _id(record: Any) -> str:

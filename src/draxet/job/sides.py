@@ -38,7 +38,7 @@ class Run:
 
 def runs_of(job: Job) -> tuple[Run, ...]:
     """Every program that a job needs, the face of each sheet before its back."""
-    found = []
+    found, job = [], job.layout
     for sheet in job.sheets_with_work:
         sides = {operation.back for operation in job.operations if job.has_work(operation, sheet)}
         found += [Run(sheet, back) for back in sorted(sides)]
@@ -47,6 +47,7 @@ def runs_of(job: Job) -> tuple[Run, ...]:
 
 def only(job: Job, ids: Container[str]) -> Job:
     """The job with the work on some contours alone, and none at points."""
+    job = job.layout
     kept = (
         operation.with_contours([name for name in operation.contours if name in ids])
         for operation in job.operations
@@ -67,6 +68,7 @@ def mirror_of(sheet: Sheet) -> Affine:
 def side_of(job: Job, run: Run, *, every: bool = False) -> Job:
     """The job as a machine meets it in a run: only the operations of that side (or `every` one);
     seen from the back everything on the sheet is mirrored."""
+    job = job.layout
     if not any(operation.back for operation in job.operations):
         return job
     seen = replace(

@@ -20,7 +20,8 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.covariance import Covariance
 from draxet.job.codec import fields_of
-from draxet.job.contour_records import ContourItem, Part
+from draxet.job.contour_records import ContourItem, Part, Placement
+from draxet.job.layout import laid_count
 from draxet.job.picture_records import KnownLength, Picture, SquareStep
 from draxet.job.ranges import Each
 from draxet.job.records import Job
@@ -34,6 +35,7 @@ _MOST_PIXELS = 400_000_000
 _MOST_PLAN = 60_000_000
 _GREATEST_BULGE = 1e6
 _MOST_ID = 1_000_000_000
+_MOST_LAID = 1_000_000
 _Item = TypeVar("_Item", Sheet, Picture, ContourItem, Any)
 
 
@@ -227,6 +229,8 @@ def job_fault(job: Job, before: Job | None = None) -> str:
             fault = fault_of(of, value, name)
         if fault:
             return fault
+    if job.placements and (fault := _layout_fault(job)):
+        return fault
     return "" if job.sheets else "the job must have a sheet"
 
 
@@ -246,8 +250,12 @@ def mended(job: Job, drop: Callable[[str, str], None]) -> Job:
         raise ValueError("the job has no sheet")
     lists["parts"] = _in_a_tree(lists["parts"])
     known = {name: {each.id for each in of if hasattr(each, "id")} for name, of in lists.items()}
-    whole = replace(job, sheets=lists["sheets"])
-    for name in lists.keys() - {"parts", "operations"}:
+    lists["placements"] = _laid_soundly(job, lists, known, drop)
+    names = ("sheets", "contours", "parts", "placements")
+    whole = replace(job, **{name: lists[name] for name in names})
+    known["contours"] |= whole.layout.contour_by_id.keys()
+    known["parts"] |= whole.layout.part_by_id.keys()
+    for name in lists.keys() - {"parts", "operations", "placements"}:
         lists[name] = tuple(
             left for each in lists[name] if (left := _tied(each, known, whole)) is not None
         )
@@ -286,6 +294,35 @@ def _once(
             kept.append(item)
             seen |= {name} if name else set()
     return tuple(kept)
+
+
+def _laid_soundly(
+    job: Job,
+    lists: dict[str, Any],
+    known: dict[str, set[str]],
+    drop: Callable[[str, str], None],
+) -> tuple[Placement, ...]:
+    """Placements of parts that are there; none where they hold each other or are too many."""
+    found = [_tied(each, known, job) for each in lists["placements"]]
+    for before, each in zip(lists["placements"], found, strict=True):
+        if each is None:
+            drop("placement", f"its part {before.part!r} is not there")
+    kept = tuple(each for each in found if each is not None)
+    names = ("contours", "parts")
+    fault = _layout_fault(replace(job, **{k: lists[k] for k in names}, placements=kept))
+    for _ in kept if fault else ():
+        drop("placement", fault)
+    return () if fault else kept
+
+
+def _layout_fault(job: Job) -> str:
+    """What is wrong with the placements of a job as a whole; empty where nothing is."""
+    count = laid_count(job)
+    if count < 0:
+        return "a part cannot be laid within itself"
+    if count > _MOST_LAID:
+        return f"placements may lay {_MOST_LAID:,} contours, got {count:,}".replace(",", " ")
+    return ""
 
 
 def _in_a_tree(groups: tuple[Part, ...]) -> tuple[Part, ...]:

@@ -3,7 +3,7 @@ areas of colour share are none of them."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 
 from draxet.geometry.arrays import Bools
@@ -11,6 +11,7 @@ from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.shared_edges import clockwise_within, equal_outlines
 from draxet.job.contour_edits import remove_contours
 from draxet.job.contour_records import ContourItem
+from draxet.job.copies import made_own
 from draxet.job.records import Job
 
 __all__ = ["drawn_twice", "holes_of", "kept_once"]
@@ -43,10 +44,11 @@ def drawn_twice(items: Sequence[ContourItem]) -> list[tuple[int, ...]]:
     return found
 
 
-def kept_once(job: Job, ids: Iterable[str]) -> Job:
-    """Of contours that were drawn twice the first one is left; it takes over what is done to the
+def kept_once(job: Job, ids: Sequence[str]) -> Job:
+    """Of contours of the layout that were drawn twice the first one is left; it takes over what is done to the
     others, and their colour where it has none."""
-    some = set(ids)
+    job, own = made_own(job, [name for name in ids if "/" in name])
+    some = {own.get(name, name) for name in ids}
     items = [item for item in job.contours if item.id in some]
     first: dict[str, str] = {}
     colours: dict[str, str] = {}

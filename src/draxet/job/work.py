@@ -46,6 +46,7 @@ class CutWork:
 
 def cut_work(job: Job) -> tuple[CutWork, ...]:
     """Everything that is cut on all sheets, in the order of the operations, held by the bridges."""
+    job = job.layout
     whole = [
         (operation, job.contour_by_id[contour])
         for operation in job.operations

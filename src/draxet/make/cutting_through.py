@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from draxet.geometry.nesting import nesting_depths
+from draxet.job.copies import worked_by_itself
+from draxet.job.layout_names import drawn_name, split_name
 from draxet.job.operating import give_operation
 from draxet.job.operations import Side
 from draxet.job.records import Job
@@ -33,20 +35,17 @@ def give_cut(job: Job, ids: Sequence[str], width: float, feed: float) -> Job:
     chosen = set(ids)
     if not chosen:
         raise CutError("there is no contour to cut; trace the picture first")
-    depths = dict(
-        zip(
-            (i.id for i in job.contours),
-            nesting_depths([i.contour for i in job.contours]).tolist(),
-            strict=True,
-        )
-    )
-    openings = [
-        i.id for i in job.contours if i.id in chosen and depths[i.id] % 2 == 1 and depths[i.id] > 0
-    ]
-    outlines = [
-        i.id for i in job.contours if i.id in chosen and depths[i.id] >= 0 and depths[i.id] % 2 == 0
-    ]
-    slits = [i.id for i in job.contours if i.id in chosen and depths[i.id] < 0]
+    items = job.layout.contours
+    found = nesting_depths([i.contour for i in items]).tolist()
+    depths = dict(zip((i.id for i in items), found, strict=True))
+    some = [i.id for i in items if i.id in chosen]
+    openings = [name for name in some if depths[name] % 2 == 1 and depths[name] > 0]
+    outlines = [name for name in some if depths[name] >= 0 and depths[name] % 2 == 0]
+    slits = [name for name in some if depths[name] < 0]
+    for name in some:
+        drawn, placement = drawn_name(name), split_name(name)[0]
+        if depths[name] >= 0 and depths[drawn] % 2 != depths[name] % 2:  # laid in an opening
+            job = worked_by_itself(job, placement)
     for name, members, side in (
         ("Cut openings", openings, Side.INSIDE),
         ("Cut slits", slits, Side.ON),

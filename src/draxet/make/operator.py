@@ -67,7 +67,7 @@ def cost_of(job: Job, sheet: Sheet, seconds: float) -> Cost:
     """What the work on a sheet takes: the outermost contours that have an operation count."""
     items = [
         item.contour
-        for item in job.contours
+        for item in job.layout.contours
         if item.sheet == sheet.id and item.id in job.worked and item.contour.closed
     ]
     depths = nesting_depths(items).tolist() if items else []

@@ -41,7 +41,7 @@ SCREWS = tuple(
 def with_holes(job: Job, ids: Sequence[str], diameter: float) -> tuple[Job, int]:
     """The job with the circles among some contours so wide about their middles, and how many there
     were."""
-    shapes = {name: job.contour_by_id[name].contour.circle_shape for name in ids}
+    shapes = {name: job.layout.contour_by_id[name].contour.circle_shape for name in ids}
     made = {
         name: Contour.circle(shape[0], shape[1], diameter / 2)
         for name, shape in shapes.items()

@@ -1,11 +1,11 @@
-"""Contours aligned, spaced evenly and centred; a group counts as one."""
+"""Contours aligned, spaced evenly and centred; a part counts as one."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 
 from draxet.geometry.affine import Affine
-from draxet.job.contour_edits import map_contours
+from draxet.job.contour_moves import map_contours
 from draxet.job.part_edits import top_part
 from draxet.job.records import Job
 
@@ -16,11 +16,11 @@ Box = tuple[float, float, float, float]
 
 
 class Unit:
-    """What is moved as one: a group, or a contour that stands in none."""
+    """What is moved as one: a part, or a contour that belongs to none."""
 
     def __init__(self, job: Job, ids: Sequence[str]) -> None:
         self.ids = tuple(ids)
-        boxes = [job.contour_by_id[k].contour.box for k in ids]
+        boxes = [job.layout.contour_by_id[k].contour.box for k in ids]
         self.box: Box = (
             min(b[0] for b in boxes),
             min(b[1] for b in boxes),
@@ -30,12 +30,12 @@ class Unit:
 
 
 def units_of(job: Job, ids: Sequence[str]) -> list[Unit]:
-    """The units among some contours, in their order; of a group, those of its contours that are
+    """The units among some contours, in their order; of a part, those of its contours that are
     among them."""
     some, members = frozenset(ids), dict[str, list[str]]()
-    for item in job.contours:
+    for item in job.layout.contours:
         if item.id in some:
-            top = top_part(job, item) if item.part else ""
+            top = top_part(job.layout, item) if item.part else ""
             members.setdefault(top or item.id, []).append(item.id)
     return [Unit(job, each) for each in members.values()]
 
@@ -128,7 +128,7 @@ def _centre_of_area(job: Job, ids: Sequence[str]) -> tuple[float, float] | None:
     some = frozenset(ids)
     shapes = [
         as_polygon(item.contour, max(item.contour.length * 1e-5, 1e-4))
-        for item in job.contours
+        for item in job.layout.contours
         if item.id in some and item.contour.closed
     ]
     whole = None

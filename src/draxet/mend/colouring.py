@@ -34,7 +34,7 @@ def _bounding(job: Job, contour: Contour) -> str:
     there is none. Outlines run anticlockwise, holes clockwise."""
     near = [
         item
-        for item in job.contours
+        for item in job.layout.contours
         if item.contour.closed
         and len(item.contour.kinds) == len(contour.kinds)
         and _alike(item.contour.box, contour.box)
@@ -66,5 +66,5 @@ def _beyond(job: Job, item: ContourItem) -> bool:
         and other.id != item.id
         and other.contour.closed
         and winds(other.contour, x, y)
-        for other in job.contours
+        for other in job.layout.contours
     )

@@ -11,7 +11,8 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import joined, opened_at, piece
 from draxet.job.contour_edits import change_contours, remove_contours
 from draxet.job.contour_pieces import put_pieces
-from draxet.job.part_edits import make_own
+from draxet.job.copies import made_own
+from draxet.job.layout_names import split_name
 from draxet.job.records import Job
 
 __all__ = ["closed_up", "joined_ends", "parted"]
@@ -20,10 +21,10 @@ _SAME = 1e-6
 """mm: ends so near lie on each other."""
 
 
-def parted(job: Job, contour_id: str, positions: Sequence[float]) -> tuple[Job, set[str]]:
+def parted(job: Job, contour_id: str, positions: Sequence[float]) -> tuple[Job, tuple[str, ...]]:
     """A contour parted at some positions, and the ids of its parts: the first keeps the contour's
     own."""
-    contour = job.contour_by_id[contour_id].contour
+    contour = job.layout.contour_by_id[contour_id].contour
     places = sorted(set(positions))
     if contour.closed:
         parts: list[Contour | None] = (
@@ -61,8 +62,11 @@ def closed_up(contour: Contour) -> Contour:
 def joined_ends(job: Job, ids: Sequence[str]) -> tuple[Job, str]:
     """Open contours as one, and its id (that of the first): by lines where ends do not meet. One
     alone is closed; so are several whose last ends meet once they are joined."""
-    first, job = ids[0], make_own(job, ids)
-    left = {k: job.contour_by_id[k].contour for k in ids}
+    if len({split_name(k)[0] for k in ids}) > 1:
+        job, names = made_own(job, ids)
+        ids = [names.get(k, k) for k in ids]
+    first, by_id = ids[0], job.layout.contour_by_id
+    left = {k: by_id[k].contour for k in ids}
     whole = left.pop(first)
     if not left:
         return change_contours(job, {first: closed_up(whole)}), first

@@ -4,12 +4,12 @@ turned back it bounds a hole again."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.winding import winds
 from draxet.job.contour_records import ContourItem
-from draxet.job.part_edits import free_helpers, make_helpers
+from draxet.job.helper_edits import free_helpers, make_helpers
+from draxet.job.operating import set_operation
 from draxet.job.records import Job
 
 __all__ = ["hole_turned"]
@@ -18,25 +18,20 @@ __all__ = ["hole_turned"]
 def hole_turned(job: Job, x: float, y: float) -> tuple[Job, bool] | None:
     """The hole at a place turned solid, or back where it was solid, and whether it is solid now;
     None where no hole is there."""
-    outer = [item for item in job.contours if _holds(item.contour, x, y)]
+    laid = job.layout
+    outer = [item for item in laid.contours if _holds(item.contour, x, y)]
     solid = [item for item in job.helpers if _holds(item.contour, x, y)]
     inner = _innermost([*outer, *solid])
     if inner is None:
         return None
     if inner in solid:
         freed = free_helpers(job, [inner.id])
-        alike = {item.id for item in job.contours if _is_hole_within(item, outer)}
-        operation = next(
-            (each for each in job.operations if alike & set(each.contours)), None
-        )  # cut as the other holes are
-        if operation:
-            with_it = operation.with_contours([*operation.contours, inner.id])
-            freed = replace(
-                freed,
-                operations=tuple(
-                    with_it if each is operation else each for each in freed.operations
-                ),
-            )
+        alike = {item.id for item in laid.contours if _is_hole_within(item, outer)}
+        numbers = (k for k, each in enumerate(laid.operations) if alike & set(each.contours))
+        number = next(numbers, None)  # cut as the other holes are
+        if number is not None:
+            operation = freed.operations[number]
+            freed = set_operation(freed, operation.with_contours([*operation.contours, inner.id]))
         return freed, False
     if len(outer) % 2:
         return None

@@ -33,6 +33,7 @@ line with the one opposite, near a corner."""
 def islands_of(job: Job, chosen: Collection[str] = ()) -> list[str]:
     """Ids of the islands among the chosen contours, or among all. Where no plate lies round what
     was chosen, as with lettering alone, its outermost contours are the openings."""
+    job = job.layout
     some = [item for item in job.contours if not chosen or item.id in chosen]
     depths = dict(
         zip(
@@ -70,6 +71,7 @@ def island_bridges(job: Job, island: str, count: int, width: float) -> list[Brid
     """Bridges across, without ids yet, that hold an island: the shortest ways to what is round it,
     on straight stretches and away from corners, spread evenly about it. Fewer than `count` where
     there is no room for them; none where nothing is round it."""
+    job = job.layout
     contour = job.contour_by_id[island].contour
     family = _family(job, island)
     if family is None:

@@ -102,7 +102,7 @@ def set_axes(job: Job, contour_id: str, long: float, short: float, angle: float)
     """
     if not (long > 0 and short > 0):
         raise ValueError(f"half axes must be over 0 mm, got {long:g} and {short:g}")
-    item = job.contour_by_id[contour_id]
+    item = job.layout.contour_by_id[contour_id]
     if item.ellipse is None:
         raise ValueError("only an ellipse has axes")
     x, y = item.ellipse.c, item.ellipse.f

@@ -47,7 +47,7 @@ class Removal:
 
     def done(self, job: Job) -> tuple[Job, Hole | None]:
         """The job without it, and the hole that can be closed again; None where it left none."""
-        job, _ = put_pieces(
+        job, ids = put_pieces(
             remove_bridges(job, self.bridges) if self.bridges else job, self.contour, self.left
         )
         if not self.left:
@@ -56,10 +56,6 @@ class Removal:
         second = self.left[-1]
         if first is second and math.dist(first.nodes[0], first.nodes[-1]) < _ON:
             return job, None
-        ids = [
-            next(item.id for item in reversed(job.contours) if item.contour is part)
-            for part in self.left
-        ]
         whole = (
             first is second
             and math.dist(self.gone.nodes[0], first.nodes[-1]) < _ON
@@ -91,13 +87,13 @@ def removal(
 ) -> Removal | None:
     """What it means to take away the piece at a position, from one crossing with `others` to the
     next; None where nothing bounds it."""
-    contour = job.contour_by_id[contour_id].contour
+    contour = job.layout.contour_by_id[contour_id].contour
     gone, left = piece_between(contour, others, position), trimmed(contour, others, position)
     if gone is None or left is None:
         return None
     bridges = tuple(
         bridge.id
-        for bridge in job.bridges
+        for bridge in job.layout.bridges
         if bridge.contour == contour_id and _away(gone, bridge.x, bridge.y) < _ON
     )
     return Removal(contour_id, gone, tuple(left), bridges)

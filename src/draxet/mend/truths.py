@@ -12,7 +12,8 @@ from collections.abc import Sequence
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.contour_edits import change_contours, map_contours, set_ellipse
+from draxet.job.contour_edits import change_contours, set_ellipse
+from draxet.job.contour_moves import map_contours
 from draxet.job.records import Job
 from draxet.mend.forms import fitted_form
 from draxet.mend.truth_record import Truth
@@ -54,7 +55,7 @@ def _found(
 ) -> list[Truth]:
     """The same; of contours that are in `known` nothing is looked at again."""
     some = frozenset(ids)
-    items = [item for item in job.contours if item.id in some][:MOST_CONTOURS]
+    items = [item for item in job.layout.contours if item.id in some][:MOST_CONTOURS]
     found = list(truths_between(items, most))
     for number, item in enumerate(items):
         if id(item.contour) not in known:
@@ -68,9 +69,9 @@ def _found(
 
 def taken(job: Job, truth: Truth) -> Job:
     """The job with one thing made exactly so."""
-    if any(k not in job.contour_by_id for k in truth.ids):
+    if any(k not in job.layout.contour_by_id for k in truth.ids):
         return job
-    item = job.contour_by_id[truth.ids[0]]
+    item = job.layout.contour_by_id[truth.ids[0]]
     contour = item.contour
     if truth.kind in ("level", "upright", "square", "parallel"):
         return change_contours(job, {item.id: straightened(contour, truth)})
@@ -107,7 +108,7 @@ def taken(job: Job, truth: Truth) -> Job:
 
 def _of_one_radius(job: Job, truth: Truth) -> Job:
     """Circles of the radius that was chosen, each about its own centre."""
-    circles = {k: job.contour_by_id[k].contour for k in truth.ids}
+    circles = {k: job.layout.contour_by_id[k].contour for k in truth.ids}
     shapes = {k: circle.circle_shape for k, circle in circles.items()}
     return change_contours(
         job,
@@ -122,7 +123,7 @@ def _of_one_radius(job: Job, truth: Truth) -> Job:
 def _about_one_centre(job: Job, truth: Truth) -> Job:
     """Circles moved to the centre that was chosen."""
     for k in truth.ids:
-        shape = job.contour_by_id[k].contour.circle_shape
+        shape = job.layout.contour_by_id[k].contour.circle_shape
         if shape:
             after = Affine.moved(truth.value[0] - shape[0], truth.value[1] - shape[1])
             job = map_contours(job, [k], after, by_hand=True, alone=truth.ids)

@@ -13,7 +13,7 @@ import shapely
 from draxet.geometry.arrays import Ints, NDArray, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import polygons_of
-from draxet.job.contour_pieces import put_pieces
+from draxet.job.contour_pieces import put_all
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.operations import CutThrough, Side
 from draxet.job.records import Job
@@ -150,15 +150,10 @@ def _apart(job: Job, ids: Iterable[str]) -> Job:
     stand, whichever way; without crossings."""
     from draxet.geometry.arrangement import arrangement_of
 
+    pieces = {}
     for name in ids:
-        found = arrangement_of([job.contour_by_id[name].contour])
-        job, _ = put_pieces(
-            job,
-            name,
-            found.outline_of(
-                k
-                for k, region in enumerate(found.regions)
-                if region.winding and region.thin > _THIN
-            ),
+        found = arrangement_of([job.layout.contour_by_id[name].contour])
+        pieces[name] = found.outline_of(
+            k for k, region in enumerate(found.regions) if region.winding and region.thin > _THIN
         )
-    return job
+    return put_all(job, pieces)

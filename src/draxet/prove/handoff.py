@@ -68,6 +68,7 @@ class _Differs(Exception):
 def layers_of(job: Job) -> list[Layer]:
     """One layer for each operation and side on the sheet in hand, named for it, its side and its
     cut width; no two of one name."""
+    job = job.layout
     layers: dict[tuple[str, str, bool], list[Contour]] = {}
     names: dict[tuple[str, str, bool], str] = {}
     for each in cut_work(job):

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Sequence
 
 from draxet.job.findings import Finding
+from draxet.job.layout import LAID_FIELDS
 from draxet.job.records import Job
 from draxet.job.remember import Remembered
 from draxet.progress import Progress, Unwatched
@@ -64,7 +65,9 @@ LONG_LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = (
 )
 """Likewise those that may take long even in a small job."""
 
-LONG_FIELDS = tuple(dict.fromkeys(name for _, fields in LONG_LOOKS for name in fields))
+LONG_FIELDS = tuple(
+    dict.fromkeys((*(name for _, fields in LONG_LOOKS for name in fields), *LAID_FIELDS))
+)
 """The fields of a job that long looks go by."""
 
 
@@ -73,7 +76,9 @@ class Watch:
 
     def __init__(self, looks: Sequence[tuple[Look | type, tuple[str, ...]]] = LOOKS) -> None:
         self._looks = [
-            Remembered(look() if isinstance(look, type) else look, *fields)
+            Remembered(
+                _at_layout(look() if isinstance(look, type) else look), *fields, *LAID_FIELDS
+            )
             for look, fields in looks
         ]
 
@@ -88,6 +93,10 @@ class Watch:
             report(number / len(self._looks), "looking for what is wrong")
             found += look.of(job)
         return gravest_first(found)
+
+
+def _at_layout(look: Look) -> Look:
+    return lambda job: look(job.layout)
 
 
 def gravest_first(findings: Iterable[Finding]) -> tuple[Finding, ...]:

@@ -10,7 +10,9 @@ import shapely
 from draxet.job.bridge_edits import remove_bridges
 from draxet.job.bridges import cuts_held, cuts_of
 from draxet.job.contour_records import ContourItem
+from draxet.job.copies import apart_in_work
 from draxet.job.findings import Finding, Gravity, count_words
+from draxet.job.layout import worked_name
 from draxet.job.operating import remove_operation, set_operation
 from draxet.job.operations import Operation, Pocket
 from draxet.job.recipe import Recipe, best_first
@@ -210,8 +212,10 @@ def cut_and_filled(job: Job) -> list[Finding]:
 
 
 def _without_contours(job: Job, operation_id: str, ids: frozenset[str]) -> Job:
+    job = apart_in_work(job, ids)
     operation = next(each for each in job.operations if each.id == operation_id)
-    left = [name for name in operation.contours if name not in ids]
+    gone = {worked_name(job, name) for name in ids}
+    left = [name for name in operation.contours if name not in gone]
     return (
         set_operation(job, operation.with_contours(left))
         if left

@@ -40,6 +40,7 @@ def findings_of_run(
     """
     if not len(program):
         return ()
+    job = job.layout
     seen, every, sheet, lines = (
         side_of(job, run),
         side_of(job, run, every=True),

@@ -11,7 +11,9 @@ import numpy as np
 import shapely
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points
+from draxet.job.copies import apart_in_work
 from draxet.job.findings import Finding, Gravity, count_words
+from draxet.job.layout import worked_name
 from draxet.job.operating import remove_operation, set_operation
 from draxet.job.operations import CutThrough
 from draxet.job.program import Program
@@ -134,9 +136,11 @@ def _beside(job: Job, names: frozenset[str], stretch: Any, away: Points) -> bool
 
 def _uncut(job: Job, ids: frozenset[str]) -> Job:
     """Contours taken out of the operations that cut them through."""
+    job = apart_in_work(job, ids)
+    gone = {worked_name(job, name) for name in ids}
     for operation in job.operations:
-        if operation.through and any(name in ids for name in operation.contours):
-            left = [name for name in operation.contours if name not in ids]
+        if operation.through and any(name in gone for name in operation.contours):
+            left = [name for name in operation.contours if name not in gone]
             job = (
                 set_operation(job, operation.with_contours(left))
                 if left

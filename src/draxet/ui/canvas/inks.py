@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from draxet.geometry.affine import Affine
 from draxet.job.contour_records import ContourItem
@@ -14,7 +14,7 @@ from draxet.record import record
 from draxet.ui.canvas.chunks import Chunk, families, packed, transform_of, view_box
 from draxet.ui.canvas.saved import saved
 
-__all__ = ["InkPainter"]
+__all__ = ["InkPainter", "paint_ink"]
 
 _FILL_SHOWS, _LINE_SHOWS = 0.22, 0.28
 _CHUNK_SPANS = 60
@@ -89,21 +89,21 @@ class InkPainter:
             )
             painter.setTransform(transform_of(to_view), True)
             for wash in washes:
-                shade = QColor(wash.colour or colour)
-                shade.setAlphaF(_LINE_SHOWS if wash.wide else _FILL_SHOWS)
-                if wash.wide:
-                    painter.strokePath(
-                        wash.chunk.path,
-                        QPen(
-                            shade,
-                            wash.wide,
-                            Qt.PenStyle.SolidLine,
-                            Qt.PenCapStyle.RoundCap,
-                            Qt.PenJoinStyle.RoundJoin,
-                        ),
-                    )
-                else:
-                    painter.fillPath(
-                        wash.chunk.path, shade
-                    )  # every second of nested contours is a hole
+                paint_ink(painter, wash.chunk.path, wash.colour or colour, wash.wide)
                 yield
+
+
+def paint_ink(painter: QPainter, path: QPainterPath, colour: str, wide: float) -> None:
+    """Fill a path with a colour, every second of nested contours being a hole; or draw it as broad
+    as it is, where it has a breadth."""
+    shade = QColor(colour)
+    shade.setAlphaF(_LINE_SHOWS if wide else _FILL_SHOWS)
+    if wide:
+        style, cap, join = (
+            Qt.PenStyle.SolidLine,
+            Qt.PenCapStyle.RoundCap,
+            Qt.PenJoinStyle.RoundJoin,
+        )
+        painter.strokePath(path, QPen(shade, wide, style, cap, join))
+    else:
+        painter.fillPath(path, shade)

@@ -4,31 +4,25 @@ marks over them."""
 from __future__ import annotations
 
 import time
-from collections.abc import Hashable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtCore import QRectF, Qt, QTimer
+from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from draxet.geometry.contour import Contour
-from draxet.job.contour_records import ContourItem
+from draxet.job.layout import items_named
 from draxet.job.records import Job
-from draxet.ui.canvas.bench import paint_limit, paint_sheets
 from draxet.ui.canvas.contours import ContourPainter
-from draxet.ui.canvas.cuts import CutPainter
-from draxet.ui.canvas.following import ViewsBefore
-from draxet.ui.canvas.inks import InkPainter
 from draxet.ui.canvas.marks import paint_marks, paint_steered
-from draxet.ui.canvas.picture_store import paint_awaited, paint_picture
 from draxet.ui.canvas.placed_signs import View, guide_line, signed_things
-from draxet.ui.canvas.programs import ProgramPainter
 from draxet.ui.canvas.rest import RestLayer
 from draxet.ui.canvas.resting import RestingMarks, parted
-from draxet.ui.canvas.rulers import paint_rulers, paint_scale_bar, ruler, scale_bar_box
+from draxet.ui.canvas.resting_canvas import RestingCanvas
+from draxet.ui.canvas.rulers import paint_rulers, paint_scale_bar, scale_bar_box
 from draxet.ui.canvas.tool import ContourMark, Mark, SignMark
 from draxet.ui.canvas.view_camera import Camera
-from draxet.ui.canvas.worked import WorkedPainter
 from draxet.ui.look.tokens import Tokens
 from draxet.ui.shell.falling import Falling
 from draxet.ui.shell.session import Session
@@ -44,35 +38,19 @@ _FLASH_MS = 450
 _FRAME_S = 0.008
 """So long what is at rest is painted on within a frame."""
 _CHOSEN_PEN = 2.4
-_HELPER_PEN = 1.3
-_HALO_FROM = 0.1
-"""From this strength of pictures on contours have a light edge, so that they are seen on dark
-ones."""
 
 
-class PaintedCanvas(QWidget):
+class PaintedCanvas(RestingCanvas):
     """Shows a session's job through a camera; layers at rest are kept, and what is in hand is
     painted anew."""
 
-    pointed = pyqtSignal()
-    """The pointer is at another place of the job, or sees another part of it."""
     frame_seconds = _FRAME_S
     is_whole = False
     """Whether the last frame showed all layers as they are to be."""
 
     def __init__(self, session: Session, tokens: Tokens, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._session, self._t = session, tokens
-        self.camera = Camera()
-        self._rest, self._contours, self.cuts = (
-            RestLayer(tokens.bench),
-            ContourPainter(),
-            CutPainter(),
-        )
-        self._helpers = ContourPainter()
-        self._inks = InkPainter()
-        self.worked = WorkedPainter()
-        self.programs = ProgramPainter()
+        super().__init__(session, tokens, parent)
+        self._rest = RestLayer(tokens.bench)
         self._played: PlayedPainter | None = None
         self._over, self._chosen, self._beyond = (
             RestLayer(),
@@ -83,10 +61,7 @@ class PaintedCanvas(QWidget):
         self._marks: tuple[tuple[Mark, ...], list[Mark]] | None = None
         """At rest, and painted anew in each frame; nothing where they have to be asked for."""
         self._signs: tuple[tuple[object, ...], tuple[tuple[Mark, ...], list[Mark]]] = ((), ((), []))
-        self._before = ViewsBefore()
-        self._pointer: tuple[float, float] | None = None
-        self._steered = self._fitted = False
-        self._only = ""
+        self._steered = False
         self._flash: tuple[Contour, ...] = ()
         self._pulled: tuple[float, float, float] | None = None
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
@@ -123,95 +98,6 @@ class PaintedCanvas(QWidget):
         self._marks = None
         self.update()
 
-    # --- the view
-
-    def fit_all(self) -> None:
-        """Show the sheet, the pictures and all contours."""
-        self._fit(self.everything())
-
-    def fit_selection(self) -> None:
-        chosen = [item.contour.box for item in self._session.chosen()]
-        self._fit(_around(chosen) if chosen else self.everything())
-
-    def everything(self) -> tuple[float, float, float, float]:
-        job = self._session.job
-        boxes = (
-            [s.box for s in job.sheets]
-            + [p.box for p in job.pictures]
-            + [item.contour.box for item in job.contours]
-        )
-        aside = self._aside()
-        return _around(
-            boxes
-            + [(x0 + aside, y0, x1 + aside, y1) for x0, y0, x1, y1 in (p.box for p in job.pictures)]
-            if aside
-            else boxes
-        )
-
-    def _aside(self) -> float:
-        """How far to the right pictures are shown of where they lie, in mm: 0 but while they stand
-        beside the contours."""
-        job = self._session.job
-        if not (self._session.beside and job.pictures):
-            return 0.0
-        x0, _, x1, _ = _around(
-            [p.box for p in job.pictures] + [item.contour.box for item in job.contours]
-        )
-        return 1.06 * (x1 - x0)
-
-    def _fit(self, box: tuple[float, float, float, float]) -> None:
-        broad = ruler()
-        camera = Camera.fitted(box, self.width() - broad, self.height() - broad - 20)
-        self._see(camera.panned(broad, broad), fitted=True)
-
-    def show_view(self, x: float, y: float, zoom: float) -> None:
-        """Show a place in the middle at a zoom (screen pixels a mm)."""
-        self._see(
-            Camera(zoom, round(self.width() / 2 - zoom * x), round(self.height() / 2 + zoom * y))
-        )
-
-    def view_before(self) -> None:
-        """The view that was left last."""
-        if camera := self._before.take():
-            self._see(camera, leaves=False)
-
-    @property
-    def has_view_before(self) -> bool:
-        return bool(self._before)
-
-    def _see(self, camera: Camera, *, fitted: bool = False, leaves: bool = True) -> None:
-        if leaves and camera != self.camera and self.camera != Camera():
-            self._before.leave(self.camera)
-        self.camera, self._fitted = camera, fitted
-        self._session.view = (*camera.job(self.width() / 2, self.height() / 2), camera.zoom)
-        self.pointed.emit()
-        self.show_anew()
-
-    @property
-    def pointed_at(self) -> tuple[float, float] | None:
-        """The place in the job where the pointer is; None where it is not over the canvas."""
-        return self.camera.job(*self._pointer) if self._pointer else None
-
-    def zoom_by(self, factor: float, x: float | None = None, y: float | None = None) -> None:
-        self._see(
-            self.camera.zoomed(
-                factor, self.width() / 2 if x is None else x, self.height() / 2 if y is None else y
-            )
-        )
-
-    def pan_by(self, dx: float, dy: float) -> None:
-        self._see(self.camera.panned(dx, dy))
-
-    def look_at(self, x: float, y: float) -> None:
-        """Bring a place into the middle."""
-        vx, vy = self.camera.view(x, y)
-        self.pan_by(self.width() / 2 - vx, self.height() / 2 - vy)
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        self._marks = None  # guides run from edge to edge
-        if self._fitted or self.camera == Camera():
-            self.fit_all()
-
     # --- painting
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -241,115 +127,6 @@ class PaintedCanvas(QWidget):
         painter.end()
         if not self.is_whole:
             self.update()  # the rest in the next frames
-
-    def _hidden_by_tool(self) -> frozenset[str]:
-        tool = self._session.tool
-        return tool.hidden() if tool else frozenset()
-
-    def _shown_items(self) -> tuple[ContourItem, ...]:
-        return self._session.shown_contours if self._only != "picture" else ()
-
-    def _show_contours(self) -> None:
-        """Give the painters of contours what they are to show now."""
-        session, hidden, items = self._session, self._hidden_by_tool(), self._shown_items()
-        self._contours.show(
-            tuple(item for item in items if item.id not in hidden) if hidden else items
-        )
-        self._helpers.show(session.job.helpers if self._only != "picture" else ())
-        inked = session.shows_inks and session.stage in (Stage.TRACE, Stage.MEND)
-        self._inks.show(self._contours.shown if inked else ())
-
-    def _at_rest(self) -> Hashable:
-        """All that the layer at rest is painted from."""
-        session, tool = self._session, self._session.tool
-        job = session.job
-        return (
-            tuple(
-                (p.id, p.to_job, p.visible, p.strength, p.square, p.steps, shown and shown.pyramid)
-                for p in job.pictures
-                for shown in (session.pictures.latest(p),)
-            ),
-            job.sheets,
-            job.sheet_id,
-            job.limit,
-            session.beside,
-            self._strength(),
-            session.stage,
-            session.ink_below,
-            self._shown_items(),
-            job.helpers,
-            self._hidden_by_tool(),
-            self.cuts.bands,
-            self.worked.lines,
-            self.programs.paths,
-            bool(tool and tool.plays),
-            self._only,
-            session.shows_inks,
-        )
-
-    def _rest_steps(self, painter: QPainter, clip: QRectF, camera: Camera) -> Iterator[None]:
-        session, t, to_view = self._session, self._t, camera.to_view()
-        job = session.job
-        paint_sheets(painter, job, camera, clip, t)
-        self._paint_pictures(painter, camera, clip, self._strength())
-        yield
-        if (
-            session.ink_below is not None
-            and session.picture is not None
-            and self._only != "contours"
-            and (shown := session.pictures.latest(session.picture))
-        ):
-            paint_picture(
-                painter, shown.picture, shown.pyramid, to_view, clip, 1.0, session.ink_below
-            )
-        if self._only != "picture":
-            worked = session.stage in (Stage.MAKE, Stage.PROVE) and not (
-                session.tool and session.tool.plays
-            )
-            if worked:
-                yield from self.cuts.paint(painter, to_view, clip, t)
-            yield from self._inks.paint(painter, to_view, clip, t.marking_blue)
-            halo = (
-                t.halo
-                if self._strength() > _HALO_FROM and any(p.visible for p in session.job.pictures)
-                else ""
-            )
-            yield from self._helpers.paint(
-                painter, to_view, clip, t.quiet, _HELPER_PEN, halo=halo, dashed=True
-            )
-            yield from self._contours.paint(painter, to_view, clip, t.marking_blue, halo=halo)
-            if worked:
-                yield from self.worked.paint(painter, to_view, clip)
-                yield from self.programs.paint(painter, to_view, clip, t)
-        paint_limit(painter, job, camera, t)
-
-    def _strength(self) -> float:
-        return {"picture": 1.0, "contours": 0.0}.get(self._only, self._session.strength)
-
-    def _paint_pictures(
-        self, painter: QPainter, camera: Camera, clip: QRectF, strength: float
-    ) -> None:
-        if self._session.beside:
-            strength = 1.0
-            camera = Camera(camera.zoom, camera.dx + self._aside() * camera.zoom, camera.dy)
-        if strength <= 0:
-            return
-        for picture in self._session.job.pictures:
-            shown = self._session.pictures.latest(picture)
-            if picture.visible and shown is None:
-                paint_awaited(painter, picture, camera.to_view(), self._t)
-            elif picture.visible and shown is not None:
-                paint_picture(
-                    painter,
-                    shown.picture,
-                    shown.pyramid,
-                    camera.to_view(),
-                    clip,
-                    strength * (1.0 if self._only else picture.strength),
-                )
-
-    def _paint_lens(self, painter: QPainter, camera: Camera, clip: QRectF) -> None:
-        self._paint_pictures(painter, camera, clip, 1.0)
 
     def _paint_live(self, painter: QPainter, until: float) -> None:
         session = self._session
@@ -383,7 +160,7 @@ class PaintedCanvas(QWidget):
             and session.job.widths_cut
             and not (session.tool and session.tool.plays)
         ):
-            self._paint_words_of_cuts(painter, session.job)
+            self._paint_words_of_cuts(painter, self._signed)
 
     def _paint_words_of_cuts(self, painter: QPainter, job: Job) -> None:
         """Tags at the cuts, and how wide they are beside the scale bar."""
@@ -404,7 +181,7 @@ class PaintedCanvas(QWidget):
         session = self._session
         marks: list[Mark] = []
         view = View(self.camera, self.width(), self.height())
-        for sign, things in signed_things(session.job, session.stage, rests=False):
+        for sign, things in signed_things(self._signed, session.stage, rests=False):
             for thing in things:
                 marks += sign.marks(thing, view)
         if self._pulled is not None:
@@ -420,13 +197,13 @@ class PaintedCanvas(QWidget):
         where nothing of these has changed."""
         session = self._session
         own = session.tool.draws if session.tool else frozenset()
-        lists = list(signed_things(session.job, session.stage, rests=True, but=own))
-        of = (session.job.open_ends, session.hidden, *(things for _, things in lists))
+        lists = list(signed_things(self._signed, session.stage, rests=True, but=own))
+        of = (self._signed.open_ends, session.hidden, *(things for _, things in lists))
         before = self._signs[0]
         if len(of) != len(before) or any(a is not b for a, b in zip(of, before, strict=True)):
             signs: list[Mark] = [
                 SignMark(x, y, "open")
-                for contour, x, y in session.job.open_ends
+                for contour, x, y in self._signed.open_ends
                 if contour not in session.hidden
             ]
             view = View(self.camera, self.width(), self.height())
@@ -462,7 +239,7 @@ class PaintedCanvas(QWidget):
     def _paint_over(self, painter: QPainter, until: float) -> None:
         """What is chosen and what lies beyond the limit, from a layer that is painted anew only
         where that changes."""
-        session, by_id = self._session, self._session.job.contour_by_id
+        session = self._session
         hidden = session.tool.hidden() if session.tool else frozenset()
         self._chosen.show(
             tuple(item for item in session.chosen() if item.id not in hidden)
@@ -473,11 +250,8 @@ class PaintedCanvas(QWidget):
             (finding.ids for finding in session.looked.findings if finding.kind == "outside-limit"),
             (),
         )
-        self._beyond.show(
-            tuple(
-                by_id[contour] for contour in beyond if contour in by_id and contour not in hidden
-            )
-        )
+        far = frozenset(beyond) - hidden
+        self._beyond.show(items_named(session.job, far) if far else ())
         if self._chosen.shown or self._beyond.shown:
             state = (self._chosen.shown, self._beyond.shown)
             self.is_whole &= self._over.show(
@@ -505,12 +279,3 @@ class PaintedCanvas(QWidget):
     def _end_flash(self) -> None:
         self._flash = ()
         self.show_anew()
-
-
-def _around(boxes: list[tuple[float, float, float, float]]) -> tuple[float, float, float, float]:
-    return (
-        min(b[0] for b in boxes),
-        min(b[1] for b in boxes),
-        max(b[2] for b in boxes),
-        max(b[3] for b in boxes),
-    )

@@ -34,7 +34,7 @@ _CONTOUR = (
     "copy",
     "",
     "part",
-    "ungroup",
+    "apart",
     "own",
     "helpers",
     "",

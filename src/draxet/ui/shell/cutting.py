@@ -54,7 +54,7 @@ class Cutting(QObject):
             self._run(_LANE, lambda report: bands_of(work, report), self._show_bands, "The cuts")
         if looked.programs is not self._programs_of:
             self._programs_of = programs = looked.programs
-            runs = runs_of(self._session.job)
+            runs = runs_of(self._session.layout)
             self._run(
                 _PROGRAM_LANE,
                 lambda report: program_paths(programs, runs, report),
@@ -65,7 +65,7 @@ class Cutting(QObject):
     def _look_at_lines(self) -> None:
         """Have the lines of other operations worked out, where they are not those that are
         known."""
-        job = self._session.job
+        job = self._session.layout
         state = (job.operations, job.contours, job.sheets, job.points)
         if self._session.stage not in (Stage.MAKE, Stage.PROVE) or (
             self._lines_of and all(a is b for a, b in zip(state, self._lines_of, strict=True))

@@ -156,28 +156,28 @@ def belonging_commands(h: Hands) -> list[Command]:
 def _part_commands(h: Hands) -> list[Command]:
     s = h.session
 
-    def grouped() -> str:
+    def is_part() -> str:
         return why_none_chosen(s) or (
-            "" if chosen_acts.part_in_hand(s) else "what is chosen is no group"
+            "" if chosen_acts.part_in_hand(s) else "what is chosen is no part"
         )
 
     return [
         Command(
             "part",
             "Make a part",
-            partial(chosen_acts.group, s),
+            partial(chosen_acts.make_part_of_chosen, s),
             "Contour",
             "Ctrl+G",
             why_not=lambda: why_none_chosen(s),
             separated=True,
         ),
         Command(
-            "ungroup",
+            "apart",
             "Take the part apart",
-            partial(chosen_acts.ungroup_chosen, s),
+            partial(chosen_acts.take_chosen_apart, s),
             "Contour",
             "Ctrl+Shift+G",
-            why_not=grouped,
+            why_not=is_part,
         ),
         Command(
             "own",

@@ -7,7 +7,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from draxet.geometry.contour import boxes_of
-from draxet.job.contour_records import ContourItem
+from draxet.job.extent import extent_of
+from draxet.job.layout import count_where
 from draxet.job.picture_records import Picture
 from draxet.ui.look.style import px
 from draxet.ui.shell.session import Session
@@ -49,7 +50,7 @@ class FactsStrip(QWidget):
             row.addWidget(value)
             row.addSpacing(16)
         row.addStretch(1)
-        self._sized: tuple[ContourItem, ...] = ()
+        self._sized: tuple[object, ...] = ()
         self._extent = (0.0, 0.0)
         """How wide and high all of those is."""
         self._where = QLabel("")
@@ -84,24 +85,30 @@ class FactsStrip(QWidget):
         self._put(
             "Trust", f"± {format_length(trust, unit, places=2)}" if trust is not None else "–"
         )
-        opened = sum(not item.contour.closed for item in job.contours)
+        opened = count_where(job, lambda item: not item.contour.closed)
         self._put(
             "Contours",
-            f"{len(job.contours) - opened} closed · {opened} open",
-            fault=bool(job.opened),
+            f"{count_where(job, lambda item: item.contour.closed)} closed · {opened} open",
+            fault=any(not item.contour.closed and not item.slit for item in job.contours),
         )
         self._put_programs(unit)
 
     def _size(self, picture: Picture | None) -> tuple[float, float] | None:
         """Of what is chosen, else of all contours, else of the picture where that is known."""
-        items = self._session.chosen() or self._session.job.contours
-        if items is not self._sized:
-            self._sized = items
+        job, items = self._session.job, self._session.chosen()
+        of = (items,) if items else (job.contours, job.parts, job.placements)
+        if len(of) != len(self._sized) or any(
+            a is not b for a, b in zip(of, self._sized, strict=True)
+        ):
+            self._sized = of
             if items:
                 boxes = boxes_of([item.contour for item in items])
                 wide, high = (boxes[:, 2:].max(axis=0) - boxes[:, :2].min(axis=0)).tolist()
                 self._extent = (wide, high)
-        if items:
+            elif job.contours:
+                x0, y0, x1, y1 = extent_of(job) or job.sheet.box
+                self._extent = (x1 - x0, y1 - y0)
+        if items or job.contours:
             return self._extent
         if picture and picture.known_lengths:
             return picture.width * picture.pixel_size, picture.height * picture.pixel_size

@@ -76,7 +76,7 @@ class Falling:
         """Work out what falls, where that is not known already."""
         session, job, s, items = (
             self._session,
-            self._session.job,
+            self._session.layout,
             self.settings,
             self._session.shown_contours,
         )

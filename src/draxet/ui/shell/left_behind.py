@@ -42,7 +42,7 @@ class Found:
         when = time.strftime("%A %d %B, %H:%M", time.localtime(self.left.written))
         counts = [
             f"{len(things)} {what}{'s' * (len(things) != 1)}"
-            for things, what in ((job.pictures, "picture"), (job.contours, "contour"))
+            for things, what in ((job.pictures, "picture"), (job.layout.contours, "contour"))
         ]
         return f"{job.name}\n{when}\n{' · '.join(counts)}"
 

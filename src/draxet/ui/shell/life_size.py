@@ -14,7 +14,7 @@ from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.slip_parts import button, label, side_by_side
 
-__all__ = ["CARD_MM", "LifeSizePage", "kept_scale", "keep_scale"]
+__all__ = ["CARD_MM", "LifeSizePage", "keep_scale", "kept_scale", "scale_of_screen"]
 
 CARD_MM = (85.6, 53.98)
 """A bank card: ISO/IEC 7810 ID-1."""
@@ -113,3 +113,17 @@ class LifeSizePage(QDialog):
     @property
     def scale(self) -> float:
         return self.card.scale
+
+
+def scale_of_screen(parent: QWidget, ask: bool) -> float | None:
+    """Pixels of the screen a mm: as it was told once, else (or where that is to be told again) by
+    a card that is laid on it; None where that is given up."""
+    scale, screen = kept_scale(), parent.screen()
+    if scale is None or ask:
+        told = screen.physicalDotsPerInch() if screen else 0.0
+        page = LifeSizePage(scale or (told / 25.4 if 50 < told < 150 else 3.8), parent)
+        if page.exec() != LifeSizePage.DialogCode.Accepted:
+            return None
+        scale = page.scale
+        keep_scale(scale)
+    return scale

@@ -224,9 +224,9 @@ class Opening:
         return self._aside is not None
 
     def _add_drawing(self, step: str, job: Job, source: str, remarks: Sequence[str]) -> None:
-        before = {item.id for item in self._session.job.contours}
+        before = {item.id for item in self._session.layout.contours}
         self._session.edit(step, job)
-        new = [item for item in self._session.job.contours if item.id not in before]
+        new = [item for item in self._session.layout.contours if item.id not in before]
         if not new:
             return  # it was refused, and that was said
         self._session.select({item.id for item in new})

@@ -42,7 +42,7 @@ def preview_of(path: Path, width: int, height: int) -> JobPreview:
     ------
     JobFileError : where it cannot be read; one sentence.
     """
-    job = open_job(path).job
+    job = open_job(path).job.layout
     when = time.strftime("%d %B %Y, %H:%M", time.localtime(path.stat().st_mtime))
     return JobPreview(path, job.name, (*facts_of(job), when), job_image(job, width, height))
 

@@ -6,11 +6,11 @@ one gesture.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer
 
 from draxet.cached import cached_property
 from draxet.geometry.contour import Contour
@@ -19,15 +19,16 @@ from draxet.job.codec_parts import Parts
 from draxet.job.contour_records import ContourItem
 from draxet.job.fixed import resized
 from draxet.job.history import History
+from draxet.job.layout import items_named, members_of
+from draxet.job.layout_names import laid_name
 from draxet.job.lettering import settled
-from draxet.job.part_edits import locked_contours
-from draxet.job.picture_records import Picture
 from draxet.job.records import Job
 from draxet.job.sound import job_fault
 from draxet.ui.canvas.picture_store import PictureStore
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.desk import Desk, read_desk, read_kept
 from draxet.ui.shell.looked import Looked
+from draxet.ui.shell.session_lists import SessionLists
 from draxet.ui.shell.stage import Stage
 from draxet.ui.shell.workers import Workers
 
@@ -51,51 +52,18 @@ _STRENGTHS = {
 }
 
 
-class Session(QObject):
+class Session(SessionLists):
     """What the window shows. Signals tell of each kind of change."""
-
-    job_changed = pyqtSignal()
-    selection_changed = pyqtSignal()
-    stage_changed = pyqtSignal()
-    tool_changed = pyqtSignal()
-    marks_changed = pyqtSignal()
-    view_changed = pyqtSignal()
-    announced = pyqtSignal(str)
-    refused = pyqtSignal(str)
-    lost = pyqtSignal(str)
-    """What could not be had, said until one goes on."""
-    flashed = pyqtSignal(object)
-    number_typed = pyqtSignal(str)
-    text_asked = pyqtSignal()
-    coupon_asked = pyqtSignal(object)
-    """A job that is to take the place of the one in hand, once that may go."""
-    fit_asked = pyqtSignal()
-    view_asked = pyqtSignal(float, float, float)
-    job_ending = pyqtSignal()
-    leaving = pyqtSignal()
-    stop_asked = pyqtSignal()
-    enter_pressed = pyqtSignal()
-    tool_asked = pyqtSignal(str)
-    canvas_asked = pyqtSignal()
-    looked_changed = pyqtSignal()
-    reading = pyqtSignal(str, float)
-    place_asked = pyqtSignal(float, float)
-    saved = pyqtSignal()
-    preparing_changed = pyqtSignal()
-    stop_preparing_asked = pyqtSignal(str)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.workers = Workers(self)
-        self.history = History.of(Job())
         self.path: Path | None = None
         self.stage = Stage.GATHER
         self.tool: Tool | None = None
         self.tool_id = ""
         self.pictures = PictureStore()
         self.strengths = dict(_STRENGTHS)
-        self.selection: frozenset[str] = frozenset()
-        self.picture_id = ""
         self.ink_below: float | None = None
         self.read_back: ReadBack | None = None
         self.looked = Looked()
@@ -104,9 +72,6 @@ class Session(QObject):
         """The name and the text of a program that came in and is to be rehearsed."""
         self.visited_end = -1
         self.hands_empty = False
-        self.hidden: frozenset[str] = frozenset()
-        """Contours that are not shown; they stay in the job and are cut."""
-        self._kept_lists: dict[str, tuple[tuple[object, ...], tuple[ContourItem, ...]]] = {}
         """Whether the picture in hand was laid down: its slip is not wanted."""
         self.preparing: dict[str, tuple[float, str]] = {}
         """Pictures that are being made ready: how far, and doing what."""
@@ -139,74 +104,6 @@ class Session(QObject):
         found: _Single = self._singles[kind]
         return found
 
-    @property
-    def job(self) -> Job:
-        return self.history.job
-
-    @property
-    def is_empty(self) -> bool:
-        """Whether there is nothing to work on yet."""
-        return not self.job.pictures and not self.job.contours
-
-    @property
-    def picture(self) -> Picture | None:
-        """The picture in hand: the chosen one, else the last."""
-        by_id = self.job.picture_by_id
-        return by_id.get(self.picture_id) or (self.job.pictures[-1] if self.job.pictures else None)
-
-    def chosen(self) -> tuple[ContourItem, ...]:
-        """What is chosen, in the job's order; the same tuple for as long as it is the same."""
-        contours, selection = self.job.contours, self.selection
-        return self._kept_list(
-            "chosen",
-            (contours, selection),
-            lambda: tuple(item for item in contours if item.id in selection),
-        )
-
-    @property
-    def shown_contours(self) -> tuple[ContourItem, ...]:
-        """The contours that are not hidden; the same tuple for as long as they are the same."""
-        contours, hidden = self.job.contours, self.hidden
-        if not hidden:
-            return contours
-        return self._kept_list(
-            "shown",
-            (contours, hidden),
-            lambda: tuple(item for item in contours if item.id not in hidden),
-        )
-
-    @property
-    def pickable(self) -> tuple[ContourItem, ...]:
-        """The contours that are shown and stand in no locked group."""
-        shown, groups = self.shown_contours, self.job.parts
-        if not any(group.locked for group in groups):
-            return shown
-        locked = locked_contours(self.job)
-        return self._kept_list(
-            "pickable",
-            (shown, groups),
-            lambda: tuple(item for item in shown if item.id not in locked),
-        )
-
-    @property
-    def catchable(self) -> tuple[ContourItem, ...]:
-        """What can be caught: the contours that are shown, and helper contours."""
-        shown, helpers = self.shown_contours, self.job.helpers
-        return (
-            self._kept_list("catchable", (shown, helpers), lambda: (*shown, *helpers))
-            if helpers
-            else shown
-        )
-
-    def _kept_list(
-        self, name: str, of: tuple[object, ...], make: Callable[[], tuple[ContourItem, ...]]
-    ) -> tuple[ContourItem, ...]:
-        """A list made anew only where one of the things that it is made of is another."""
-        kept = self._kept_lists.get(name)
-        if kept is None or any(a is not b for a, b in zip(kept[0], of, strict=True)):
-            kept = self._kept_lists[name] = (of, make())
-        return kept[1]
-
     def show_inks(self, shown: bool) -> None:
         """Show fills and line widths, or contours alone."""
         self.shows_inks = shown
@@ -214,7 +111,7 @@ class Session(QObject):
 
     def hide(self, ids: frozenset[str]) -> None:
         """Show all contours but these; what is hidden is not chosen."""
-        self.hidden = ids & self.job.contour_by_id.keys()
+        self.hidden = ids & self.layout.contour_by_id.keys()
         self.select(self.selection - self.hidden)
         self.view_changed.emit()
 
@@ -291,9 +188,9 @@ class Session(QObject):
             self.marks_changed.emit()
 
     def _flash_gone(self, before: Job) -> None:
-        gone = [item.contour for item in before.contours if item.id not in self.job.contour_by_id]
+        gone = set(_gone(before, self.job))
         if gone:
-            self.flash(gone)
+            self.flash([item.contour for item in items_named(before, gone)])
 
     def start(
         self,
@@ -395,11 +292,11 @@ class Session(QObject):
 
     def _set_history(self, history: History) -> None:
         before, self.history, self._gesture = self.history.job, history, None
-        if _lacks(before, self.job):
+        gone = frozenset(_gone(before, self.job))
+        if gone or _lacks_picture(before, self.job):
             self._forget()  # the tool in hand may hold what is no more
-        kept = self.selection & self.job.contour_by_id.keys()
-        if kept != self.selection:
-            self.select(kept)
+        if self.selection & gone:
+            self.select(self.selection - gone)
         self.job_changed.emit()
         self.marks_changed.emit()
 
@@ -464,15 +361,27 @@ class Session(QObject):
         self.flashed.emit(tuple(contours))
 
 
-def _lacks(before: Job, after: Job) -> bool:
-    """Whether a picture or a contour of one job is not in the other."""
-    gone = before.pictures is not after.pictures and bool(
+def _lacks_picture(before: Job, after: Job) -> bool:
+    return before.pictures is not after.pictures and bool(
         before.picture_by_id.keys() - after.picture_by_id.keys()
     )
-    return gone or (
-        before.contours is not after.contours
-        and bool(before.contour_by_id.keys() - after.contour_by_id.keys())
-    )
+
+
+def _gone(before: Job, after: Job) -> Iterator[str]:
+    """The contours of one job's layout that are not in another's."""
+    names = ("contours", "parts", "placements")
+    if all(getattr(before, name) is getattr(after, name) for name in names):
+        return
+    drawn = {item.id: item.part for item in after.contours}
+    for item in before.contours:
+        if item.id not in drawn:
+            yield item.id
+    for placement in before.placements:
+        now = after.placement_by_id.get(placement.id)
+        left = {item.id for item in members_of(after, now.part)} if now else set()
+        for item in members_of(before, placement.part):
+            if item.id not in left:
+                yield laid_name(placement.id, item.id)
 
 
 def _was_ellipse(before: ContourItem, now: ContourItem) -> bool:

@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from draxet.job.findings import Finding, Gravity, count_words
+from draxet.job.layout import count_where
 from draxet.job.records import Job
 from draxet.record import record
 from draxet.ui.shell.stage import Stage
@@ -52,12 +53,15 @@ def _trueup(job: Job) -> SignOff:
 
 
 def _mend(job: Job) -> SignOff:
-    ends = len(job.open_ends)
+    ends = 2 * count_where(job, lambda item: not item.contour.closed and not item.slit)
     return SignOff(bool(job.contours) and not ends, f"{ends} open ends" if ends else "")
 
 
 def _make(job: Job) -> SignOff:
-    left = sum(item.id not in job.worked for item in job.contours)
+    if any(placement.by_itself for placement in job.placements):
+        job = job.layout
+    named = {name for operation in job.operations for name in operation.contours}
+    left = count_where(job, lambda item: item.id not in named)
     return SignOff(
         bool(job.operations) and not left,
         (f"{left} without operation" if job.operations else "no operation") if job.contours else "",

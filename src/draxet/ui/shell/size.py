@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from draxet.geometry.contour import Contour
+from draxet.job.layout import count_where
 from draxet.job.records import Job
 
 __all__ = ["is_large", "is_small", "many"]
@@ -20,7 +21,13 @@ _MOST_FILLED = 60_000.0
 
 def is_small(job: Job) -> bool:
     """Whether it is looked at at once."""
-    return sum(len(item.contour.kinds) for item in job.contours) <= _SMALL
+    return _spans(job) <= _SMALL
+
+
+def _spans(job: Job) -> int:
+    """How many spans its layout has."""
+    times = job.times_laid
+    return sum(len(item.contour.kinds) * times.get(item.part, 1) for item in job.contours)
 
 
 def many(contours: Sequence[Contour]) -> bool:
@@ -33,16 +40,16 @@ def many(contours: Sequence[Contour]) -> bool:
 
 def is_large(job: Job) -> bool:
     """Whether work on all of it is to be done where it can be ended."""
-    if many([item.contour for item in job.contours]):
+    if count_where(job, lambda item: True) > _MOST_CONTOURS or _spans(job) > _MOST_SPANS:
         return True
     filled = 0.0
-    for operation in job.operations:
+    for operation in job.layout.operations:
         apart = (
             getattr(operation, "spacing", getattr(operation, "diameter", 0.0))
             if operation.wants == "closed"
             else 0.0
         )
         for name in operation.contours if apart else ():
-            x0, y0, x1, y1 = job.contour_by_id[name].contour.box
+            x0, y0, x1, y1 = job.layout.contour_by_id[name].contour.box
             filled += (x1 - x0) * (y1 - y0) / apart
     return filled > _MOST_FILLED

@@ -17,9 +17,11 @@ from PyQt6.QtWidgets import (
 from draxet.job.contour_records import Part
 from draxet.job.findings import count_words
 from draxet.job.guide_edits import remove_guides
-from draxet.job.part_edits import change_part, in_part, remove_points
+from draxet.job.layout import count_where
+from draxet.job.part_edits import change_part, in_part
 from draxet.job.picture_edits import change_picture
 from draxet.job.picture_records import Picture
+from draxet.job.point_edits import remove_points
 from draxet.job.records import Job
 from draxet.ui.look.icons import icon
 from draxet.ui.look.style import px
@@ -34,7 +36,7 @@ from draxet.units import format_length
 
 __all__ = ["SlipPanel"]
 
-_MOST_GROUPS = 60
+_MOST_PARTS = 60
 
 
 class SlipPanel(Pane):
@@ -127,6 +129,7 @@ class SlipPanel(Pane):
             job.sheet,
             job.contours,
             job.parts,
+            job.placements,
             job.helpers,
             job.points,
             job.guides,
@@ -147,7 +150,7 @@ class SlipPanel(Pane):
         self._list.addWidget(_plain_row(job.sheet.name, material))
         if job.contours:
             self._list.addWidget(_plain_row("Contours", self._contours_words()))
-        self._list_groups("", 0, _MOST_GROUPS)
+        self._list_parts("", 0, _MOST_PARTS)
         self._list_lesser(job)
 
     def _list_lesser(self, job: Job) -> None:
@@ -180,7 +183,7 @@ class SlipPanel(Pane):
                 )
                 row.setContentsMargins(9, 0, 0, 0)
                 self._list.addWidget(row)
-        hidden = self._session.hidden & job.contour_by_id.keys()
+        hidden = self._session.hidden
         if hidden:
             row = side_by_side(
                 label(f"{count_words(len(hidden), 'contour')} hidden", "brass"),
@@ -189,26 +192,37 @@ class SlipPanel(Pane):
             row.setContentsMargins(9, 0, 0, 0)
             self._list.addWidget(row)
 
-    def _list_groups(self, within: str, deep: int, room: int) -> int:
+    def _list_parts(self, within: str, deep: int, room: int) -> int:
         """Parts as a tree, as many rows as there is room for; how many are left."""
-        known = {group.id for group in self._session.job.parts}
-        for group in self._session.job.parts:
-            if (group.within if group.within in known else "") == within and room > 0:
-                self._list.addWidget(self._part_row(group, deep))
-                room = self._list_groups(group.id, deep + 1, room - 1)
+        known = {part.id for part in self._session.job.parts}
+        for part in self._session.job.parts:
+            inside = (part.within if part.within in known else "") == within
+            if inside and room > 0 and self._is_listed(part):
+                self._list.addWidget(self._part_row(part, deep))
+                room = self._list_parts(part.id, deep + 1, room - 1)
         return room
 
-    def _part_row(self, group: Part, deep: int) -> QWidget:
-        session, members = self._session, in_part(self._session.job, group.id)
+    def _is_listed(self, part: Part) -> bool:
+        """Whether people made it: what symmetry laid of one contour is no part to them."""
+        laid = [each for each in self._session.job.placements if each.part == part.id]
+        alone = len(in_part(self._session.job, part.id)) < 2
+        return not (alone and laid and all(each.symmetric for each in laid))
+
+    def _part_row(self, part: Part, deep: int) -> QWidget:
+        session, members = self._session, in_part(self._session.job, part.id)
+        copies = sum(each.part == part.id for each in session.job.placements)
         choose = button(
-            f"{_short(group.name, 22)}  ·  {len(members)}",
+            f"{_short(part.name, 22)}  ·  {len(members)}{f' × {copies + 1}' if copies else ''}",
             "row",
-            lambda: session.select(in_part(session.job, group.id) - session.hidden),
+            lambda: session.select(in_part(session.job, part.id) - session.hidden),
         )
-        choose.setAccessibleName(f"Part {group.name}, {count_words(len(members), 'contour')}")
-        words = "Free it" if group.locked else "Lock it: neither chosen nor moved by a click"
+        follows = f", {copies} that follow" if copies else ""
+        choose.setAccessibleName(
+            f"Part {part.name}, {count_words(len(members), 'contour')}{follows}"
+        )
+        words = "Free it" if part.locked else "Lock it: neither chosen nor moved by a click"
         lock = icon_button(
-            "fixed" if group.locked else "free", self._t.quiet, words, lambda: self._lock(group)
+            "fixed" if part.locked else "free", self._t.quiet, words, lambda: self._lock(part)
         )
         row = side_by_side(choose, lock, spacing=2)
         row.setContentsMargins(8 + 14 * deep, 0, 0, 0)
@@ -216,20 +230,21 @@ class SlipPanel(Pane):
             layout.setStretch(0, 1)  # type: ignore[attr-defined]
         return row
 
-    def _lock(self, group: Part) -> None:
+    def _lock(self, part: Part) -> None:
         session = self._session
         session.edit(
-            "free a part" if group.locked else "lock a part",
-            change_part(session.job, group.id, locked=not group.locked),
+            "free a part" if part.locked else "lock a part",
+            change_part(session.job, part.id, locked=not part.locked),
         )
-        if not group.locked:
-            session.select(session.selection - in_part(session.job, group.id))
+        if not part.locked:
+            session.select(session.selection - in_part(session.job, part.id))
 
     def _contours_words(self) -> str:
         """How many, and of several sheets on which."""
         job = self._session.job
         if len(job.sheets) == 1:
-            return f"{len(job.contours)} in this job"
+            return f"{count_where(job, lambda item: True)} in this job"
+        job = job.layout
         on = {
             sheet.id: sum(item.sheet == sheet.id for item in job.contours) for sheet in job.sheets
         }

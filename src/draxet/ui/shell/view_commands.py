@@ -160,7 +160,7 @@ def _unit_commands(s: Session) -> list[Command]:
 
 
 def _show_only(s: Session) -> None:
-    s.hide(frozenset(item.id for item in s.job.contours) - s.selection)
+    s.hide(frozenset(item.id for item in s.layout.contours) - s.selection)
 
 
 def _show_in(s: Session, unit: str) -> None:

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtCore import QObject
 
 from draxet.job.findings import Finding
+from draxet.job.layout import LAID_FIELDS
 from draxet.job.records import Job
 from draxet.job.remember import Remembered
 from draxet.job.sides import PROGRAM_FIELDS, Run, runs_of
@@ -46,7 +47,7 @@ class _Looks:
     def __init__(self) -> None:
         self._watch, self._work = (
             Watch(),
-            Remembered(cut_work, "contours", "operations", "bridges", "fits"),
+            Remembered(cut_work, "contours", "operations", "bridges", "fits", *LAID_FIELDS),
         )
 
     def known(self, job: Job) -> bool:
@@ -122,7 +123,7 @@ class Watching(QObject):
     def _look_at_programs(self, job: Job) -> None:
         """The program of each run, and what is wrong with it, off the window's thread; only those
         that a change concerns are made anew."""
-        state = _values(job, PROGRAM_FIELDS)
+        state = _values(job, (*PROGRAM_FIELDS, *LAID_FIELDS))
         if _same(state, self._of_programs):
             return
         self._of_programs = state
@@ -134,7 +135,7 @@ class Watching(QObject):
 
         def work(report: Progress) -> tuple[RunLooked, ...]:
             runs = runs_of(job)
-            return tuple(self._run_looked(job, run, known, report) for run in runs)
+            return tuple(self._run_looked(job.layout, run, known, report) for run in runs)
 
         def done(answer: tuple[RunLooked, ...]) -> None:
             if self._of_programs is state:

@@ -38,6 +38,7 @@ from draxet.ui.shell.pane import Pane
 from draxet.ui.shell.preparing import Preparing
 from draxet.ui.shell.questions import tell
 from draxet.ui.shell.reading import Reading
+from draxet.ui.shell.resting_slip import Resting
 from draxet.ui.shell.route_card import RouteCard
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.slip_panel import SlipPanel
@@ -47,7 +48,6 @@ from draxet.ui.shell.watching import Watching
 from draxet.ui.shell.window_commands import Command
 from draxet.ui.stages.gather.picture_in_hand import GatherSlip
 from draxet.ui.stages.row import NOT_A_CONTOUR
-from draxet.ui.stages.slip import Slip
 
 __all__ = ["Window"]
 
@@ -214,7 +214,7 @@ class Window(QMainWindow):
         kind = (
             GatherSlip
             if s.stage is Stage.GATHER and s.picture is not None and not s.hands_empty
-            else _Resting
+            else Resting
         )
         if type(self.slips.slip) is not kind:
             self.slips.put(kind(s))
@@ -255,7 +255,7 @@ class Window(QMainWindow):
     def _prompt(self) -> Prompt:
         if self.session.tool:
             return self.session.tool.prompt()
-        if not self.session.job.pictures and not self.session.job.contours:
+        if not self.session.job.pictures and not self.session.layout.contours:
             return Prompt(
                 "Choose a picture, drop one here or paste one.",
                 "photos, scans, PDF pages, SVG and DXF drawings",
@@ -334,28 +334,11 @@ class Window(QMainWindow):
     def _life_size(self, ask: bool) -> None:
         """Show the work as large as it is; the first time, or where that is asked for, a card tells
         how large that is."""
-        from draxet.ui.shell.life_size import (
-            LifeSizePage,
-            keep_scale,
-            kept_scale,
-        )  # not needed to show a window
+        from draxet.ui.shell.life_size import scale_of_screen  # not needed to show a window
 
-        scale, screen = kept_scale(), self.screen()
-        if scale is None or ask:
-            page = LifeSizePage(
-                scale
-                or (
-                    screen.physicalDotsPerInch() / 25.4
-                    if screen and 50 < screen.physicalDotsPerInch() < 150
-                    else 3.8
-                ),
-                self,
-            )
-            if page.exec() != LifeSizePage.DialogCode.Accepted:
-                return
-            scale = page.scale
-            keep_scale(scale)
-        self.canvas.zoom_by(scale / self.canvas.camera.zoom)
+        scale = scale_of_screen(self, ask)
+        if scale is not None:
+            self.canvas.zoom_by(scale / self.canvas.camera.zoom)
 
     def _about(self) -> None:
         tell(
@@ -401,27 +384,3 @@ class Window(QMainWindow):
     def _close(self) -> None:
         self._may_close = True
         self.close()
-
-
-class _Resting(Slip):
-    """A stage while none of its tools is in hand."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__(session, session.stage.words, "")
-        self.refresh()
-
-    def refresh(self) -> None:
-        job = self.session.job
-        self.heading.setText(self.session.stage.words)
-        if self.session.is_empty:
-            here = self.session.stage is Stage.GATHER
-            words = (
-                "Choose, drop or paste the picture to work from."
-                if here
-                else "Nothing to work on yet: choose a picture in Gather first."
-            )
-        elif not job.contours and self.session.stage > Stage.TRACE:
-            words = "There are no contours yet: trace the picture first."
-        else:
-            words = "Take a tool from the route card."
-        self.about.setText(words)

@@ -55,7 +55,7 @@ def caught(
     kinds : what is caught. back : places set before, to be level with. start : where one comes
     from, to be square to or touch.
     """
-    job = session.job
+    job = session.layout
     edges = tuple(edge for sheet in job.sheets for edge in _edges(*sheet.box))
     guides = tuple((guide.x, guide.y, math.radians(guide.angle)) for guide in job.guides)
     points = (*_crossings(job.guides), *((point.x, point.y) for point in job.points))

@@ -23,7 +23,7 @@ def choose_alike(session: Session, how: str) -> None:
     elif how == "colour":
         found = alike_in_colour(shown, session.chosen())
     elif how == "open":
-        found = {item.id for item in job.opened} - session.hidden
+        found = {item.id for item in session.layout.opened} - session.hidden
     else:
         found = tiny(shown, job.smallest_feature)
     if not found:

@@ -10,20 +10,27 @@ from PyQt6.QtCore import QMimeData
 from PyQt6.QtWidgets import QApplication
 
 from draxet.job import part_edits
+from draxet.job.contour_records import Placement
+from draxet.job.copies import copied_out, made_own, take_in, worked_as_part, worked_by_itself
 from draxet.job.findings import count_words
+from draxet.job.helper_edits import free_helpers, make_helpers
+from draxet.job.layout import members_of, parts_round
+from draxet.job.layout_names import split_name
 from draxet.ui.shell.session import Session
 
 __all__ = [
     "copy_chosen",
+    "followers_in_hand",
     "free_links",
     "from_helpers",
-    "group",
+    "make_part_of_chosen",
     "part_in_hand",
     "order",
     "paste",
     "to_helpers",
-    "ungroup_chosen",
+    "take_chosen_apart",
     "why_no_links",
+    "work_by_itself",
 ]
 
 _KIND = "application/x-draxet-job"
@@ -36,7 +43,7 @@ def copy_chosen(session: Session) -> None:
     from draxet.job.file import save_job
 
     chosen = session.chosen()
-    job = replace(part_edits.copied_out(session.job, session.selection), name="Copied")
+    job = replace(copied_out(session.job, session.selection), name="Copied")
     with tempfile.TemporaryDirectory() as folder:
         save_job(job, Path(folder) / "copied.draxet")
         data = (Path(folder) / "copied.draxet").read_bytes()
@@ -66,47 +73,66 @@ def paste(session: Session) -> bool:
         except JobFileError:
             session.refused.emit("What is on the clipboard is damaged; copy the contours again.")
             return True
-    job, new = part_edits.take_in(session.job, copied)
+    job, new = take_in(session.job, copied)
     session.edit("paste contours", job)
-    session.select(new & session.job.contour_by_id.keys())
+    session.select(new & session.layout.contour_by_id.keys())
     session.announced.emit(f"{count_words(len(new), 'contour')} pasted in the same place")
     return True
 
 
-def group(session: Session) -> None:
+def make_part_of_chosen(session: Session) -> None:
     """The chosen contours become one part."""
-    job, group_id = part_edits.make_part(session.job, session.selection)
+    job, part = part_edits.make_part(session.job, session.selection)
     session.edit("make a part", job)
-    session.select(part_edits.in_part(session.job, group_id))
+    session.select(part_edits.in_part(session.job, part))
 
 
 def part_in_hand(session: Session) -> str:
-    """The outermost group of which all of the chosen contours are; empty where there is none."""
-    tops = (
-        {part_edits.top_part(session.job, item) for item in session.chosen()}
-        if session.job.parts
-        else set()
-    )
-    return next(iter(tops)) if len(tops) == 1 else ""
+    """The outermost part, of several contours, to which all of the chosen ones belong; empty where
+    there is none."""
+    layout = session.layout
+    tops = {part_edits.top_part(layout, item) for item in session.chosen()} if layout.parts else ()
+    found = next(iter(tops)) if len(tops) == 1 else ""
+    return found if found and len(members_of(layout, found)) > 1 else ""
 
 
-def ungroup_chosen(session: Session) -> None:
+def take_chosen_apart(session: Session) -> None:
     """The part in hand is taken apart."""
     if found := part_in_hand(session):
         session.edit("take a part apart", part_edits.take_apart(session.job, found))
 
 
+def followers_in_hand(session: Session) -> tuple[list[Placement], list[Placement]]:
+    """The placements that lay any of the chosen contours, and those that follow what is chosen
+    itself."""
+    job = session.job
+    names = {split_name(name)[0] for name in session.selection} if job.placements else set()
+    laid = [each for each in job.placements if each.id in names]
+    parts = {item.part for item in session.chosen() if item.part in job.part_by_id}
+    within = {name for part in parts for name in parts_round(job, part)}
+    return laid, [each for each in job.placements if each.part in within]
+
+
 def why_no_links(session: Session) -> str:
     return (
-        ""
-        if any(item.link for item in session.chosen())
-        else "none of the chosen contours follows another"
+        "" if any(followers_in_hand(session)) else "nothing chosen follows another, or is followed"
     )
 
 
 def free_links(session: Session) -> None:
     """The chosen contours follow no other ones any more."""
-    session.edit("make contours their own", part_edits.make_own(session.job, session.selection))
+    job, names = made_own(session.job, session.selection)
+    now = frozenset(names.get(name, name) for name in session.selection)
+    session.edit("make contours their own", job)
+    session.select(now & session.layout.contour_by_id.keys())
+
+
+def work_by_itself(session: Session, by_itself: bool) -> None:
+    """Copies in hand are worked by themselves, or again as their part is."""
+    job, work = session.job, worked_by_itself if by_itself else worked_as_part
+    for placement in followers_in_hand(session)[0]:
+        job = work(job, placement.id)
+    session.edit("work a copy by itself" if by_itself else "work a copy as its part", job)
 
 
 def order(session: Session, front: bool) -> None:
@@ -120,12 +146,12 @@ def order(session: Session, front: bool) -> None:
 def to_helpers(session: Session) -> None:
     """The chosen contours become helper contours."""
     count = len(session.selection)
-    session.edit("make helper contours", part_edits.make_helpers(session.job, session.selection))
+    session.edit("make helper contours", make_helpers(session.job, session.selection))
     session.announced.emit(f"{count_words(count, 'helper contour')}: caught, never cut")
 
 
 def from_helpers(session: Session) -> None:
     """All helper contours are contours like others again."""
     ids = {item.id for item in session.job.helpers}
-    session.edit("free the helper contours", part_edits.free_helpers(session.job))
+    session.edit("free the helper contours", free_helpers(session.job))
     session.select(ids)

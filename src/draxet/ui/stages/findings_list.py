@@ -105,7 +105,9 @@ class FindingRows(QWidget):
 
     def _jump(self, finding: Finding) -> None:
         """Choose what is meant, and go to its places one after the other."""
-        self._session.select({one for one in finding.ids if one in self._session.job.contour_by_id})
+        self._session.select(
+            {one for one in finding.ids if one in self._session.layout.contour_by_id}
+        )
         if finding.places:
             k = self._next.get(finding.kind, 0) % len(finding.places)
             self._next[finding.kind] = k + 1

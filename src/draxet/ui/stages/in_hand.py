@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from draxet.geometry.affine import Affine
-from draxet.job.contour_edits import map_contours
-from draxet.job.part_edits import place_copies
+from draxet.job.contour_moves import map_contours
+from draxet.job.copies import place_copies
 from draxet.job.picture_edits import copy_picture, map_picture
 from draxet.job.picture_records import Picture
 from draxet.trueup.true import size_picture

@@ -40,7 +40,7 @@ class PickTool(Tool):
         """Whether a drag draws a line round what is chosen, in place of a box."""
 
     def prompt(self) -> Prompt:
-        if not self._session.job.contours:
+        if not self._session.layout.contours:
             return Prompt(f"{self.title}: there are no contours yet.", "trace a picture first")
         return Prompt(
             f"{self.title}: click or box contours.", keys=(("Shift", "add"), ("Ctrl+A", "all"))
@@ -87,7 +87,7 @@ class PickTool(Tool):
         self._from = self._to = None
 
     def take(self, ids: set[str], adds: bool, *, alone: bool = False) -> None:
-        """Choose contours and the groups that they stand in (not where they are meant `alone`), in
+        """Choose contours and the parts that they belong to (not where they are meant `alone`), in
         exchange for those that were, or in addition."""
         whole = frozenset(ids) if alone else with_whole_parts(self._session.job, ids)
         self._session.select(self._session.selection ^ whole if adds else whole)

@@ -157,7 +157,7 @@ def straightened_place(session: Session, place: SurePlace) -> SurePlace:
 def middle_of_circle(session: Session, place: SurePlace) -> SurePlace | None:
     """The middle of the circle on whose rim a place of a picture, or of a contour, lies; None where
     there is none."""
-    item = session.job.contour_by_id.get(place.contour)
+    item = session.layout.contour_by_id.get(place.contour)
     if item is not None:
         span = min(int(position_near(item.contour, place.x, place.y)), len(item.contour.kinds) - 1)
         if item.contour.kinds[span] != ARC or not item.contour.bulges[span]:

@@ -2,41 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
-from pathlib import Path
-from typing import Any, TypeVar
+from typing import Any
 
 from PyQt6.QtWidgets import QVBoxLayout
 
-from draxet.files import reason, write_whole
 from draxet.geometry.affine import Affine
-from draxet.job.findings import count_words
 from draxet.job.machine import MACHINES, Machine
-from draxet.job.operating import add_recipes, choose_machine, set_machine
+from draxet.job.operating import choose_machine, set_machine
 from draxet.job.operations import CutThrough, Engrave
 from draxet.job.records import Job
 from draxet.job.sides import runs_of
 from draxet.make.coupons import grid_coupon, slat_coupon, width_of_cut
-from draxet.make.machine_files import machines_as_json, read_machines
 from draxet.make.operator import cost_of, operators_list
-from draxet.make.recipes import read_recipes, recipes_as_csv, recipes_as_json
-from draxet.make.rows import RowError
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Prompt, TagMark, Waiting
-from draxet.ui.shell.chooser import FileChooser, ask_where
 from draxet.ui.shell.fields import WordField
 from draxet.ui.shell.session import Session
-from draxet.ui.shell.shelf import keep_machine, keep_recipes, kept_machines
+from draxet.ui.shell.shelf import kept_machines
 from draxet.ui.shell.slip_parts import button, emptied, fact_row, field_row, label, side_by_side
+from draxet.ui.stages.make.machine_exchange import MachineFiles
 from draxet.ui.stages.make.machine_parts import MachineParts
 from draxet.ui.stages.make.machine_words import MachineWords
-from draxet.ui.stages.slip import Slip
 
 __all__ = ["MachineSlip", "MachineTool"]
 
-_LARGEST = 20_000_000
-_Row = TypeVar("_Row")
 _ASKED = (
     "kind",
     "reach_x",
@@ -108,7 +98,7 @@ class MachineTool(Waiting):
         return [*reach, *clear, TagMark(x0, y1, f"reach of the {machine.name.lower()}", "note")]
 
 
-class MachineSlip(Slip):
+class MachineSlip(MachineFiles):
     """The machines there are, and the settings of the one that is chosen; a changed one belongs to
     this job."""
 
@@ -184,110 +174,6 @@ class MachineSlip(Slip):
 
     # --- recipes and coupons
 
-    def _choose_file(self, what: str, endings: str) -> Path | None:
-        chooser = FileChooser(f"{what} from a file", [f"{what} ({endings})"], self)
-        chooser.setFileMode(FileChooser.FileMode.ExistingFile)
-        chooser.dress()
-        return (
-            Path(chooser.selectedFiles()[0]) if chooser.exec() and chooser.selectedFiles() else None
-        )
-
-    def _ask_recipes(self) -> None:
-        if path := self._choose_file("Recipes", "*.json *.csv"):
-            self.read_recipes(path)
-
-    def _ask_machines(self) -> None:
-        if path := self._choose_file("Machines", "*.json"):
-            self.read_machines(path)
-
-    def _text_of(self, path: Path) -> str | None:
-        """What a file holds; refused in words where it cannot be read."""
-        try:
-            if path.stat().st_size <= _LARGEST:
-                return path.read_text("utf-8-sig")
-            self.session.refused.emit(
-                f"{path.name} is too large for such a file; choose one that was exported here."
-            )
-        except (OSError, UnicodeDecodeError) as error:
-            self.session.refused.emit(f"{path.name} could not be read: {reason(error)}.")
-        return None
-
-    def _rows_of(self, path: Path, read: Callable[[str, str], list[_Row]]) -> list[_Row]:
-        """The records of a file; none, and refused in words, where it cannot be read."""
-        text = self._text_of(path)
-        try:
-            return [] if text is None else read(text, path.name)
-        except RowError as error:
-            self.session.refused.emit(f"{error}.")
-            return []
-
-    def read_recipes(self, path: Path) -> None:
-        """Take over the recipes of a file, for this job and for others."""
-        found = self._rows_of(path, read_recipes)
-        if not found:
-            return
-        self.session.edit("take recipes over", add_recipes(self.session.job, found))
-        self._put_on_shelf(
-            partial(keep_recipes, found), f"{count_words(len(found), 'recipe')} taken over"
-        )
-
-    def read_machines(self, path: Path) -> None:
-        """Take over the machines of a file."""
-        found = self._rows_of(path, read_machines)
-        if not found:
-            return
-        job = self.session.job
-        for machine in found:
-            job = set_machine(
-                replace(job, next_id=job.next_id + 1), replace(machine, id=f"machine-{job.next_id}")
-            )
-        self.session.edit(f"take {count_words(len(found), 'machine')} over", job)
-        self.session.announced.emit(f"{count_words(len(found), 'machine')} taken over")
-
-    def _put_on_shelf(self, put: Callable[[], None], words: str) -> None:
-        try:
-            put()
-        except OSError as error:
-            self.session.refused.emit(f"It could not be kept for other jobs: {reason(error)}.")
-            return
-        self._kept = kept_machines()
-        self.session.announced.emit(words)
-        self._shown = None
-        self.refresh()
-
-    def _keep(self) -> None:
-        """The machine is offered in every job from now on."""
-        self._put_on_shelf(
-            partial(keep_machine, self.machine), f"{self.machine.name} is kept: every job offers it"
-        )
-
-    def _ask_where(self, what: str, write: Callable[[Path], None]) -> None:
-        path = ask_where(self, f"{what} to a file", Path(f"{what.lower()}.json"), "json", what)
-        if path is not None:
-            write(path)
-
-    def write_recipes(self, path: Path) -> None:
-        """Write all recipes that there are; as CSV where the path ends so."""
-        recipes = self.session.job.every_recipe
-        self._write(
-            path,
-            recipes_as_csv(recipes) if path.suffix.lower() == ".csv" else recipes_as_json(recipes),
-            count_words(len(recipes), "recipe"),
-        )
-
-    def write_machines(self, path: Path) -> None:
-        """Write all machines that there are."""
-        machines = self.session.job.every_machine
-        self._write(path, machines_as_json(machines), count_words(len(machines), "machine"))
-
-    def _write(self, path: Path, text: str, what: str) -> None:
-        try:
-            write_whole(path, text.encode())
-        except OSError as error:
-            self.session.refused.emit(f"{path.name} could not be written: {reason(error)}.")
-            return
-        self.session.announced.emit(f"{what} written to {path.name}")
-
     def _grid(self) -> None:
         sheet, machine = self.session.job.sheet, self.machine
         if machine.kind == "pen":
@@ -324,10 +210,6 @@ class MachineSlip(Slip):
         self.session.announced.emit(
             f"The cut is {width:.3f} mm wide; the machine goes by it from now on"
         )
-
-    @property
-    def machine(self) -> Machine:
-        return self.session.job.machine_of(self.session.job.sheet)
 
     def _change(self, name: str, value: object, gesture: object = None) -> None:
         changed: dict[str, Any] = {name: value}

@@ -114,7 +114,7 @@ def _hole_sizes(slip: Slip, tool: Giving) -> None:
 
 def _set_holes(session: Session, tool: Giving, size: float) -> None:
     record, job = tool.record, session.job
-    ids = [item.id for item in job.contours if item.id in session.selection] or list(
+    ids = [item.id for item in job.layout.contours if item.id in session.selection] or list(
         record.contours
     )
     changed, count = with_holes(job, ids, size)

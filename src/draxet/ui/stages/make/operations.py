@@ -153,7 +153,7 @@ class OperationTool(PickTool):
 
     def take_in_hand(self, operation: Operation) -> None:
         """Change an operation that is there; its contours are chosen."""
-        self._session.select(frozenset(operation.contours))
+        self._session.select(frozenset(self._session.job.laid_operation(operation).contours))
         if isinstance(operation, self.kind):
             self.changing = operation.id if self.changing != operation.id else ""
         self._session.tool_changed.emit()
@@ -167,7 +167,9 @@ class OperationTool(PickTool):
         session, record = self._session, self.record
         job, chosen = session.job, session.selection
         items = [
-            (item.id, item.contour) for item in job.contours if not chosen or item.id in chosen
+            (item.id, item.contour)
+            for item in job.layout.contours
+            if not chosen or item.id in chosen
         ]
         wrong = record.wrong_with(items)
         bad = {name for ids in wrong.values() for name in ids}
@@ -197,7 +199,7 @@ class CutTool(OperationTool):
         job = session.job
         ids = [
             item.id
-            for item in job.contours
+            for item in job.layout.contours
             if not session.selection or item.id in session.selection
         ]
         try:
@@ -288,7 +290,7 @@ class OperationSlip(Slip):
         menu = self.choose.menu()
         assert menu is not None
         menu.clear()
-        for words, ids in chosen_by(self.session.job):
+        for words, ids in chosen_by(self.session.layout):
             action = QAction(f"{words} · {len(ids)}".replace("&", "&&"), menu)
             action.triggered.connect(partial(self.session.select, ids))
             menu.addAction(action)
@@ -325,8 +327,9 @@ class OperationSlip(Slip):
             f"{count_words(shared, 'shared edge')} of areas {'is' if shared == 1 else 'are'} cut once, on the line."
         )
         self._shared.setVisible(shared > 0)
-        if self._shown != (job.operations, tool.changing, self._speeds):
-            self._shown = (job.operations, tool.changing, self._speeds)
+        shown = (job.operations, job.placements, tool.changing, self._speeds)
+        if self._shown != shown:
+            self._shown = shown
             emptied(self._list)
             for number, operation in enumerate(job.operations):
                 self._list.addWidget(self._row(operation, number))
@@ -372,7 +375,7 @@ class OperationSlip(Slip):
         works = (
             "waits for words"
             if operation.waits
-            else count_words(len(operation.contours), "contour")
+            else count_words(len(self.session.job.laid_operation(operation).contours), "contour")
         )
         rows.addWidget(label(f"{works} · {format_speed(operation.feed, self._speeds)}", "quiet"))
         if isinstance(operation, CutThrough):

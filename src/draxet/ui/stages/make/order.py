@@ -86,13 +86,13 @@ class _Clicks(Tool):
         """The numbers of contours in a row, at their middles."""
         found = list[Mark]()
         for number, name in enumerate(ids, 1):
-            if name in self.session.job.contour_by_id:
-                x0, y0, x1, y1 = self.session.job.contour_by_id[name].contour.box
+            if name in self.session.layout.contour_by_id:
+                x0, y0, x1, y1 = self.session.layout.contour_by_id[name].contour.box
                 found.append(TagMark(float(x0 + x1) / 2, float(y0 + y1) / 2, str(number), manner))
         return found
 
     def marks(self) -> list[Mark]:
-        by_id = self.session.job.contour_by_id
+        by_id = self.session.layout.contour_by_id
         lit = [by_id[name].contour for name in (*self.clicked, self._over) if name in by_id]
         return [ContourMark(tuple(lit), "hand")] if lit else []
 
@@ -137,8 +137,8 @@ class OrderTool(_Clicks):
 
     def marks(self) -> list[Mark]:
         found = super().marks()
-        if sum(len(order.contours) for order in self.session.job.orders) <= _MOST_NUMBERS:
-            for order in self.session.job.orders:
+        if sum(len(order.contours) for order in self.session.layout.orders) <= _MOST_NUMBERS:
+            for order in self.session.layout.orders:
                 found += self.numbered(order.contours, "note")
         return [*found, *self.numbered(tuple(self.clicked), "hand")]
 
@@ -226,7 +226,7 @@ class FitTool(_Clicks):
 
     def fits(self, name: str) -> str:
         return super().fits(name) or (
-            "" if self.session.job.contour_by_id[name].contour.closed else "this contour is open"
+            "" if self.session.layout.contour_by_id[name].contour.closed else "this contour is open"
         )
 
     def went_on(self) -> None:
@@ -238,7 +238,7 @@ class FitTool(_Clicks):
             )
 
     def marks(self) -> list[Mark]:
-        job, found = self.session.job, super().marks()
+        job, found = self.session.layout, super().marks()
         for fit in job.fits:
             if fit.part in job.contour_by_id and fit.opening in job.contour_by_id:
                 x0, y0, x1, y1 = job.contour_by_id[fit.opening].contour.box

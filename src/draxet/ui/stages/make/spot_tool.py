@@ -147,7 +147,7 @@ class SpotTool(Tool):
             session.tool_changed.emit()
 
     def _contour(self, name: str) -> Contour:
-        return self.session.job.contour_by_id[name].contour
+        return self.session.layout.contour_by_id[name].contour
 
     def _cut_at(self, at: Pointer) -> str:
         name = contour_at(self.session.pickable, at.x, at.y, REACH * at.pixel)
@@ -163,7 +163,7 @@ class SpotTool(Tool):
 
     def tabs(self) -> dict[str, tuple[tuple[float, float], ...]]:
         """The places of the tabs of the contours that show theirs."""
-        job = self.session.job
+        job = self.session.layout
         cut = job.cut_of
         shown = tuple(
             name
@@ -234,7 +234,7 @@ class SpotTool(Tool):
         self.chosen, self._dragged, self._pressed = None, None, None
 
     def marks(self) -> list[Mark]:
-        job, found = self.session.job, list[Mark]()
+        job, found = self.session.layout, list[Mark]()
         for operation in job.operations:
             for spot in operation.spots if isinstance(operation, CutThrough) else ():
                 if spot.what == "start" and spot.contour in job.contour_by_id:

@@ -7,9 +7,10 @@ from collections.abc import Callable, Mapping
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.contour_edits import add_contours, map_contours, remove_contours
+from draxet.job.contour_edits import add_contours
+from draxet.job.contour_moves import map_contours
+from draxet.job.copies import place_copies, removed_alone
 from draxet.job.findings import count_words
-from draxet.job.part_edits import place_copies
 from draxet.mend.arrange import half_with_mirror, mirror_across, ring_places, row_places
 from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, TagMark, Tool
 from draxet.ui.shell.fields import WordField
@@ -37,7 +38,7 @@ class Arranging(GestureTool):
         return [item.id for item in (self.session.chosen() or self.session.shown_contours)]
 
     def contours(self) -> list[Contour]:
-        by_id = self.session.job.contour_by_id
+        by_id = self.session.layout.contour_by_id
         return [by_id[k].contour for k in self.meant()]
 
     def looks(self, places: list[Affine]) -> list[Mark]:
@@ -79,7 +80,7 @@ class MirrorTool(Arranging):
             return
         halves = (
             {
-                k: half_with_mirror(self.session.job.contour_by_id[k].contour, a, b.place)
+                k: half_with_mirror(self.session.layout.contour_by_id[k].contour, a, b.place)
                 for k in self.meant()
             }
             if self.settings.copies
@@ -87,7 +88,7 @@ class MirrorTool(Arranging):
         )
         whole = {k: half for k, half in halves.items() if half is not None}
         if whole and len(whole) == len(halves):
-            job = add_contours(remove_contours(self.session.job, whole), list(whole.values()))
+            job = add_contours(removed_alone(self.session.job, whole), list(whole.values()))
             self.session.edit("mirror a half and join it", job)
             self.session.announced.emit(
                 "The half and its mirror are one closed contour"
@@ -196,7 +197,7 @@ class SizeTool(Arranging):
                 "Size: that would leave nothing of it; click farther from the place that stays."
             )
             return
-        if any(self.session.job.contour_by_id[k].fixed for k in self.meant()):
+        if any(self.session.layout.contour_by_id[k].fixed for k in self.meant()):
             self.session.refused.emit(
                 "Some of the contours have a fixed size; free it in True up, Fixed size, to resize."
             )

@@ -12,28 +12,21 @@ from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import place_at, position_near
 from draxet.geometry.winding import winds
-from draxet.job.bridge_cuts import Cut, Effect, HeldCuts
+from draxet.job.bridge_cuts import Effect
 from draxet.job.bridge_edits import add_bridges, change_bridge, remove_bridges
-from draxet.job.bridges import cuts_held, cuts_of
+from draxet.job.bridges import cuts_held
 from draxet.job.contour_records import Bridge, ContourItem
 from draxet.job.findings import count_words
 from draxet.job.records import Job
 from draxet.mend.find import contour_at
 from draxet.mend.islands import island_bridges, islands_of
 from draxet.progress import Progress
-from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, SignMark, TagMark, Tool
-from draxet.ui.shell.falling import Falling
-from draxet.ui.shell.session import Session
-from draxet.ui.stages.mend.bridge_settings import BridgeSettings
+from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, SignMark, TagMark
+from draxet.ui.stages.mend.held_by_bridges import ISLAND_LANE, HeldByBridges
 from draxet.ui.stages.picking import REACH
 from draxet.units import format_length
 
 __all__ = ["BridgeTool"]
-
-_LANE, _ISLAND_LANE = "bridges", "islands"
-
-_AT_ONCE = 40
-"""So many bridges are worked out within a few milliseconds."""
 
 _DRAGGED = 4.0
 
@@ -45,82 +38,14 @@ _MOST_ISLANDS = 2000
 _TAGGED = 6
 
 
-class BridgeTool(Tool):
+class BridgeTool(HeldByBridges):
     """Makes bridges, moves them along and takes them away; what is shown is what will be cut."""
 
     title = "Bridges"
     draws = frozenset({Bridge})
 
-    def __init__(self, session: Session) -> None:
-        self.session = session
-        self.chosen = ""
-        self._hot = ""
-        self._offered: Effect | None = None
-        self._pressed: Pointer | None = None
-        self._dragged: Bridge | None = None
-        self._of: tuple[object, ...] | None = None
-        self._held = HeldCuts((), ())
-        self._parted: tuple[object, object, list[Cut]] = (None, None, [])
-
-    @property
-    def settings(self) -> BridgeSettings:
-        return self.session.settings("bridges", BridgeSettings)
-
-    def cuts(self, items: Sequence[ContourItem] | None = None) -> list[Cut]:
-        return cuts_of(
-            self.session.job,
-            self.session.job.contours if items is None else items,
-            self.session.single(Falling).settings.width,
-        )
-
     def begin(self) -> None:
         self.held_cuts()
-
-    def held_cuts(self) -> HeldCuts:
-        """The cuts as they run, and what each bridge does; of many bridges off the window's thread,
-        with what was known shown until then."""
-        job, dragged = self.session.job, self._dragged
-        state = (
-            job.contours,
-            job.operations,
-            job.bridges,
-            job.fits,
-            dragged,
-            self.session.single(Falling).settings.width,
-        )
-        if self._of is not None and all(
-            a is b or a == b for a, b in zip(state, self._of, strict=True)
-        ):
-            return self._held
-        self._of = state
-        if not job.bridges:
-            self._held = HeldCuts((), ())
-            return self._held
-        bridges = [dragged if dragged and each.id == dragged.id else each for each in job.bridges]
-        cuts = self.cuts()
-        if len(bridges) <= _AT_ONCE:
-            self._held = cuts_held(cuts, bridges)
-            return self._held
-
-        def done(held: HeldCuts) -> None:
-            if self._of is state:
-                self._held = held
-                self.session.tool_changed.emit()
-                self.session.marks_changed.emit()
-
-        self.session.workers.run(
-            _LANE,
-            lambda report: cuts_held(cuts, bridges),
-            done,
-            lambda error: self.session.refused.emit(
-                f"What the bridges hold could not be worked out: {error}"
-            ),
-        )
-        return self._held
-
-    def put_away(self) -> None:
-        self.session.workers.cancel(_LANE)
-        self.session.workers.cancel(_ISLAND_LANE)
 
     def prompt(self) -> Prompt:
         if self._dragged:
@@ -227,7 +152,7 @@ class BridgeTool(Tool):
     def _best(self, bridge: Bridge, at: Pointer, near: Sequence[ContourItem]) -> Effect:
         """A bridge laid on its contour at the place nearest to the pointer; one that leads across
         to the pointer's side, else to the other."""
-        contour = self.session.job.contour_by_id[bridge.contour].contour
+        contour = self.session.layout.contour_by_id[bridge.contour].contour
         position = position_near(contour, at.x, at.y)
         place = place_at(contour, position)
         x, y = place.tolist()
@@ -247,9 +172,9 @@ class BridgeTool(Tool):
     def _laid(self, bridge: Bridge, at: Pointer) -> Bridge:
         """A bridge drawn along to the place nearest to the pointer; where it would hold nothing it
         stays where it was."""
-        if bridge.contour not in self.session.job.contour_by_id:
+        if bridge.contour not in self.session.layout.contour_by_id:
             return replace(bridge, x=at.x, y=at.y)
-        contour = self.session.job.contour_by_id[bridge.contour].contour
+        contour = self.session.layout.contour_by_id[bridge.contour].contour
         position = position_near(contour, at.x, at.y)
         x, y = place_at(contour, position).tolist()
         laid = replace(bridge, x=x, y=y)
@@ -279,7 +204,7 @@ class BridgeTool(Tool):
         """Bridges for every island of the chosen contours, or of all, that none holds yet."""
         session = self.session
         islands = islands_of(session.job, session.selection)
-        held = {bridge.contour for bridge in session.job.bridges}
+        held = {bridge.contour for bridge in session.layout.bridges}
         if not islands:
             session.refused.emit(
                 "There are no islands: nothing stands inside an opening. Where lettering has no plate round it, choose the lettering first."
@@ -301,7 +226,7 @@ class BridgeTool(Tool):
             return found
 
         self.session.workers.run(
-            _ISLAND_LANE,
+            ISLAND_LANE,
             work,
             lambda made: self._hold(job, made),
             lambda error: self.session.refused.emit(
@@ -332,7 +257,7 @@ class BridgeTool(Tool):
 
     def _chosen_bridge(self) -> Bridge | None:
         return next(
-            (bridge for bridge in self.session.job.bridges if bridge.id == self.chosen), None
+            (bridge for bridge in self.session.layout.bridges if bridge.id == self.chosen), None
         )
 
     @property
@@ -367,7 +292,7 @@ class BridgeTool(Tool):
         session = self.session
         gone = [
             bridge.id
-            for bridge in session.job.bridges
+            for bridge in session.layout.bridges
             if not session.selection or bridge.contour in session.selection
         ]
         self.chosen = ""
@@ -395,22 +320,6 @@ class BridgeTool(Tool):
 
     def hidden(self) -> frozenset[str]:
         return frozenset(name for cut in self._touched() for name in cut.ids)
-
-    def _touched(self) -> list[Cut]:
-        """The cuts that bridges change; worked out once for each answer."""
-        held, contours = self.held_cuts(), self.session.job.contours
-        if self._parted[0] is not held or self._parted[1] is not contours:
-            whole = {item.id: item.contour for item in contours}
-            self._parted = (
-                held,
-                contours,
-                [
-                    cut
-                    for cut in held.cuts
-                    if len(cut.ids) > 1 or cut.contour is not whole.get(cut.ids[0])
-                ],
-            )
-        return self._parted[2]
 
     def marks(self) -> list[Mark]:
         held = self.held_cuts()
@@ -448,7 +357,7 @@ class BridgeTool(Tool):
         return marks
 
     def _length(self, mm: float) -> str:
-        return format_length(mm, self.session.job.unit, places=2)
+        return format_length(mm, self.session.layout.unit, places=2)
 
 
 def _square_to(contour: Contour, position: float) -> Points:

@@ -10,11 +10,11 @@ import numpy as np
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.geometry.crossing_places import nearest_on
 from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.pieces import begun_at
 from draxet.geometry.spans import ARC, CUBIC, LINE
-from draxet.job.contour_edits import change_contours, map_contours
+from draxet.job.contour_edits import change_contours
+from draxet.job.contour_moves import map_contours
 from draxet.job.findings import count_words
 from draxet.mend.corners import chamfer_corners, relieve_corners, round_corners, tool_corners
 from draxet.mend.ends import joined_ends, parted
@@ -31,15 +31,14 @@ from draxet.mend.nodes import (
 )
 from draxet.mend.without_nodes import NodesGone, nodes_gone
 from draxet.ui.canvas.tool import Pointer
-from draxet.ui.shell.session import Session
-from draxet.ui.stages.picking import REACH, PickTool, remove_chosen
+from draxet.ui.stages.mend.node_choice import Node, NodeChoice
+from draxet.ui.stages.picking import REACH, remove_chosen
 from draxet.units import format_length
 
 __all__ = ["ChosenNodes", "Node"]
 
 _MOST_OFFERED = 200
 """Of more chosen nodes than that it is not said what removing them would do."""
-_PROBES = np.linspace(0, 1, 33)
 _LETTERS = {
     "K": "corner",
     "M": "smooth",
@@ -58,56 +57,10 @@ _AT_NODES = {
 _SAID = {"square": "lay handles level or upright"}
 _KINDS = {"line": LINE, "curve": CUBIC, "arc": ARC}
 _ACTS = {"N": "add_node", "P": "part", "J": "join", "I": "begin_here"}
-Node = tuple[str, int]
 
 
-class ChosenNodes(PickTool):
+class ChosenNodes(NodeChoice):
     """The nodes that are chosen, by their contours' ids and their numbers."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self.nodes: frozenset[Node] = frozenset()
-        self._without: tuple[tuple[object, frozenset[Node]], dict[str, NodesGone | None]] | None = (
-            None
-        )
-        self._pointer: Pointer | None = None
-
-    @property
-    def _holds(self) -> bool:
-        """Whether something is being dragged."""
-        return False
-
-    def _span_near(self, contour_id: str, at: Pointer) -> tuple[int, float]:
-        spans = self._session.job.contour_by_id[contour_id].contour.spans
-        which = np.repeat(np.arange(len(spans)), len(_PROBES))
-        away = np.hypot(*(spans.at(which, np.tile(_PROBES, len(spans))) - (at.x, at.y)).T)
-        best = int(away.argmin())
-        t, _ = nearest_on(
-            spans,
-            which[best : best + 1],
-            np.array([[at.x, at.y]]),
-            np.array([_PROBES[best % len(_PROBES)]]),
-        )
-        return int(which[best]), float(t[0])
-
-    def _with_nodes(self, change: Callable[[Contour, int], Contour]) -> dict[str, Contour]:
-        """The contours with each chosen node changed."""
-        found: dict[str, Contour] = {}
-        for contour_id, node in sorted(self.nodes):
-            item = self._session.job.contour_by_id.get(contour_id)
-            if item is not None and node < len(item.contour.nodes):
-                found[contour_id] = change(found.get(contour_id, item.contour), node)
-        return found
-
-    def _choose_nodes(self, inside: set[Node], adds: bool) -> bool:
-        """Choose nodes, where they are some but not all of a chosen contour's; whether they are."""
-        by_id = self._session.job.contour_by_id
-        some = any(
-            sum(c == name for c, _ in inside) < len(by_id[name].contour.nodes)
-            for name in {c for c, _ in inside}
-        )
-        self.nodes = (self.nodes ^ inside if adds else frozenset(inside)) if some else frozenset()
-        return some
 
     def wants_key(self, key: str) -> bool:
         letter = key.upper()
@@ -130,7 +83,7 @@ class ChosenNodes(PickTool):
         if what in _KINDS:
             changed = {
                 contour: make_kind(
-                    self._session.job.contour_by_id[contour].contour, spans, _KINDS[what]
+                    self._session.layout.contour_by_id[contour].contour, spans, _KINDS[what]
                 )
                 for contour, spans in self._spans_meant().items()
             }
@@ -150,10 +103,10 @@ class ChosenNodes(PickTool):
         for contour_id in sorted({contour for contour, _ in self.nodes}):
             places = sorted({float(n) for c, n in self.nodes if c == contour_id})
             job, made = parted(job, contour_id, places)
-            new |= made
+            new |= set(made)
         self.nodes = frozenset()
         self._session.edit("part at nodes", job)
-        self._session.select(new & self._session.job.contour_by_id.keys())
+        self._session.select(new & self._session.layout.contour_by_id.keys())
 
     def join(self) -> None:
         """Chosen open contours become one by the ends that are nearest to each other; one alone is
@@ -173,7 +126,7 @@ class ChosenNodes(PickTool):
         """Closed contours begin at a chosen node."""
         changed = {}
         for contour_id, node in sorted(self.nodes):
-            contour = self._session.job.contour_by_id[contour_id].contour
+            contour = self._session.layout.contour_by_id[contour_id].contour
             if contour.closed:
                 changed[contour_id] = begun_at(contour, float(node))
         self.nodes = frozenset()
@@ -208,32 +161,6 @@ class ChosenNodes(PickTool):
         session.edit("move nodes" if self.nodes else "move contours", job, session.nudge_gesture)
         return True
 
-    def spans_between(self) -> dict[str, list[int]]:
-        """Spans both of whose nodes are chosen, by contour."""
-        found: dict[str, list[int]] = {}
-        for contour_id in sorted({contour for contour, _ in self.nodes}):
-            item = self._session.job.contour_by_id.get(contour_id)
-            nodes = {n for c, n in self.nodes if c == contour_id}
-            if item is not None:
-                found[contour_id] = [
-                    k
-                    for k in range(len(item.contour.kinds))
-                    if k in nodes and (k + 1) % len(item.contour.nodes) in nodes
-                ]
-        return found
-
-    def _spans_meant(self) -> dict[str, list[int]]:
-        meant: dict[str, list[int]] = {}
-        for contour_id in sorted({contour for contour, _ in self.nodes}):
-            contour = self._session.job.contour_by_id[contour_id].contour
-            nodes, count = {n for c, n in self.nodes if c == contour_id}, len(contour.kinds)
-            between = self.spans_between()[contour_id]
-            beside = [
-                k for k in range(count) if k in nodes or (k + 1) % len(contour.nodes) in nodes
-            ]
-            meant[contour_id] = between or beside
-        return meant
-
     def add_node(self) -> None:
         """One more node where the pointer is nearest to a chosen contour."""
         at = self._pointer
@@ -247,7 +174,7 @@ class ChosenNodes(PickTool):
             return
         span, t = self._span_near(contour_id, at)
         if 1e-6 < t < 1 - 1e-6:
-            contour = split_span(self._session.job.contour_by_id[contour_id].contour, span, t)
+            contour = split_span(self._session.layout.contour_by_id[contour_id].contour, span, t)
             self._session.edit(
                 "add a node", change_contours(self._session.job, {contour_id: contour})
             )
@@ -280,7 +207,7 @@ class ChosenNodes(PickTool):
         if contour_id is None:
             return []
         span, _ = self._span_near(contour_id, at)
-        count = len(self._session.job.contour_by_id[contour_id].contour.nodes)
+        count = len(self._session.layout.contour_by_id[contour_id].contour.nodes)
         kinds = [
             (words, key, partial(self._make_span, contour_id, {span, (span + 1) % count}, what))
             for words, key, what in (
@@ -319,7 +246,7 @@ class ChosenNodes(PickTool):
         corner of the chosen contours, or of those that are to be relieved the ones that a round
         tool cannot reach into."""
         by_id, meant = (
-            self._session.job.contour_by_id,
+            self._session.layout.contour_by_id,
             sorted({contour for contour, _ in self.nodes}) or sorted(self._session.selection),
         )
         cut = {"round": round_corners, "chamfer": chamfer_corners, "relieve": relieve_corners}[way]
@@ -351,28 +278,19 @@ class ChosenNodes(PickTool):
 
     def _is_opening(self, contour_id: str) -> bool:
         """Whether it lies in another one, so that the tool works inside it."""
-        items = self._session.job.contours
+        items = self._session.layout.contours
         depths = nesting_depths([item.contour for item in items])
         return (
             int(depths[next(k for k, item in enumerate(items) if item.id == contour_id)]) % 2 == 1
         )
 
-    def chosen_places(self) -> list[tuple[float, float]]:
-        """Where the chosen nodes are."""
-        by_id = self._session.job.contour_by_id
-        return [
-            tuple(by_id[c].contour.nodes[n].tolist())
-            for c, n in sorted(self.nodes)
-            if c in by_id and n < len(by_id[c].contour.nodes)
-        ]
-
     def _without_chosen(self) -> dict[str, NodesGone | None]:
         """What contours would be without the chosen nodes; None where too few would be left."""
-        items = self._session.job.contours
+        items = self._session.layout.contours
         if self._without is None or self._without[0] != (self._session.job, self.nodes):
             found = {}
             for contour_id in sorted({contour for contour, _ in self.nodes}):
-                contour = self._session.job.contour_by_id[contour_id].contour
+                contour = self._session.layout.contour_by_id[contour_id].contour
                 x0, y0, x1, y1 = contour.box
                 near = [
                     i.contour
@@ -391,7 +309,7 @@ class ChosenNodes(PickTool):
 
     def removal_words(self) -> str:
         """What removing the chosen nodes would do; empty where that is not said."""
-        by_id = self._session.job.contour_by_id
+        by_id = self._session.layout.contour_by_id
         if (
             not self.nodes
             or len(self.nodes) > _MOST_OFFERED

@@ -7,8 +7,7 @@ from typing import Annotated
 
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
-from draxet.job.contour_edits import remove_contours
-from draxet.job.contour_pieces import put_pieces
+from draxet.job.contour_pieces import put_all
 from draxet.job.findings import count_words
 from draxet.job.ranges import OneOf, Within
 from draxet.job.records import Job
@@ -81,7 +80,7 @@ class CleanTool(PickTool):
         return [item.id for item in (self._session.chosen() or self._session.pickable)]
 
     def _contours(self, ids: list[str]) -> tuple[list[Contour], frozenset[int]]:
-        by_id = self._session.job.contour_by_id
+        by_id = self._session.layout.contour_by_id
         return [by_id[k].contour for k in ids], frozenset(
             n for n, k in enumerate(ids) if by_id[k].slit
         )
@@ -89,7 +88,7 @@ class CleanTool(PickTool):
     def look(self) -> None:
         """What is wrong, where that is not known already."""
         ids, limits = self.meant(), self.settings.limits
-        state = (self._session.job.contours, tuple(ids), limits)
+        state = (self._session.layout.contours, tuple(ids), limits)
         if len(self._of) == 3 and state[0] is self._of[0] and state[1:] == self._of[1:]:
             return
         self._of, self.hot = state, []
@@ -128,7 +127,7 @@ class CleanTool(PickTool):
                 "Clean: closed, that contour would cross itself; move its ends nearer to each other first."
             )
             return
-        if not some or any(k not in job.contour_by_id for k in ids):
+        if not some or any(k not in job.layout.contour_by_id for k in ids):
             self._session.refused.emit(
                 "Clean: tick what is to be mended, or mend all; what is meant so is only listed."
             )
@@ -154,14 +153,10 @@ class CleanTool(PickTool):
             now, flaws = answer
             if self._session.job is not before:
                 return
-            job = before
             parts: dict[int, list[Contour]] = {}
             for origin, contour in now:
                 parts.setdefault(origin, []).append(contour)
-            for number, contour_id in enumerate(ids):
-                some = parts.get(number, [])
-                if len(some) != 1 or some[0] is not contours[number]:
-                    job, _ = put_pieces(job, contour_id, some)
+            job = put_all(before, {name: parts.get(k, []) for k, name in enumerate(ids)})
             self._session.edit("mend all", job)
             self._session.announced.emit(
                 f"{count_words(len(flaws), 'thing')} mended"
@@ -203,11 +198,7 @@ class CleanTool(PickTool):
 
 
 def _mended(job: Job, ids: list[str], flaw: Flaw) -> Job:
-    for number, parts in flaw.becomes.items():
-        job = (
-            put_pieces(job, ids[number], parts)[0] if parts else remove_contours(job, [ids[number]])
-        )
-    return job
+    return put_all(job, {ids[number]: parts for number, parts in flaw.becomes.items()})
 
 
 class CleanSlip(Slip):

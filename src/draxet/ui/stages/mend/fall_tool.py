@@ -8,6 +8,7 @@ from dataclasses import replace
 from draxet.job.contour_records import DropOut
 from draxet.job.fallout import Fallout, Piece
 from draxet.job.findings import count_words
+from draxet.job.layout_names import drawn_ids
 from draxet.ui.canvas.tool import Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.shell.falling import Falling, FallSettings, holds
 from draxet.ui.shell.session import Session
@@ -84,7 +85,8 @@ class FallTool(Tool):
             self.session.refused.emit("This piece stays; only one that falls can be meant to fall.")
         else:
             job = self.session.job
-            left = tuple(each for each in job.drop_outs if not holds(piece, each.x, each.y))
+            held = {e.id for e in self.session.layout.drop_outs if holds(piece, e.x, e.y)}
+            left = tuple(each for each in job.drop_outs if each.id not in drawn_ids(held))
             meant = (
                 left if piece.wanted else (*left, DropOut(f"drop-out-{job.next_id}", *piece.place))
             )

@@ -11,7 +11,7 @@ __all__ = ["next_open_end"]
 def next_open_end(session: Session) -> None:
     """Go to the open end after the one that was visited last, and choose its contour."""
     session.open_stage(Stage.MEND)
-    ends = session.job.open_ends
+    ends = session.layout.open_ends
     if not ends:
         return
     contour, x, y = ends[(session.visited_end + 1) % len(ends)]

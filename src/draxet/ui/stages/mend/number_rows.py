@@ -55,7 +55,7 @@ class NumberRows(QWidget):
     def _spans(self, kind: int) -> list[tuple[str, int]]:
         """Spans of a kind between chosen nodes."""
         meant = self._tool.spans_between()
-        by_id = self._session.job.contour_by_id
+        by_id = self._session.layout.contour_by_id
         return [
             (k, span)
             for k, spans in meant.items()
@@ -64,7 +64,7 @@ class NumberRows(QWidget):
         ]
 
     def _set_radius(self, radius: float) -> None:
-        by_id, changed, left = self._session.job.contour_by_id, dict[str, Contour](), 0
+        by_id, changed, left = self._session.layout.contour_by_id, dict[str, Contour](), 0
         for name, span in self._arcs():
             made = set_radius(changed.get(name, by_id[name].contour), radius, span)
             if made is None:
@@ -86,7 +86,7 @@ class NumberRows(QWidget):
         return circles + [(name, span) for name, span in self._spans(ARC) if name not in whole]
 
     def _set_length(self, length: float) -> None:
-        by_id, changed = self._session.job.contour_by_id, dict[str, Contour]()
+        by_id, changed = self._session.layout.contour_by_id, dict[str, Contour]()
         for name, span in self._spans(LINE):
             changed[name] = set_length(changed.get(name, by_id[name].contour), span, length)
         self._edit("type a length", change_contours(self._session.job, changed))
@@ -112,7 +112,7 @@ class NumberRows(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        by_id, chosen = self._session.job.contour_by_id, self._session.chosen()
+        by_id, chosen = self._session.layout.contour_by_id, self._session.chosen()
         radii = [
             radius
             for name, span in self._arcs()

@@ -13,7 +13,8 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.offset import offset_area
 from draxet.geometry.shared_edges import equal_outlines
 from draxet.job.asked import Asked
-from draxet.job.contour_edits import add_contours, remove_contours
+from draxet.job.contour_edits import add_contours
+from draxet.job.copies import removed_alone
 from draxet.job.findings import count_words
 from draxet.job.ranges import OneOf, Size, Within
 from draxet.job.records import Job
@@ -85,11 +86,18 @@ class OffsetTool(PickTool):
     def look(self) -> None:
         """Work out what it would give, where that is not known already."""
         s, ids = self.settings, self.meant()
-        state = (self._session.job.contours, tuple(ids), s.side, s.distance, s.corners, s.rounding)
+        state = (
+            self._session.layout.contours,
+            tuple(ids),
+            s.side,
+            s.distance,
+            s.corners,
+            s.rounding,
+        )
         if len(self._of) == len(state) and state[0] is self._of[0] and state[1:] == self._of[1:]:
             return
         self._of, self.made, self.before = state, [], len(ids)
-        contours = [self._session.job.contour_by_id[k].contour for k in ids]
+        contours = [self._session.layout.contour_by_id[k].contour for k in ids]
         distance, corners, rounding = (
             (s.distance if s.side == "out" else -s.distance),
             ("sharp" if s.rounding else s.corners),
@@ -131,8 +139,8 @@ class OffsetTool(PickTool):
                 else "Offset: choose closed contours."
             )
             return
-        job = session.job if self.settings.keeps else remove_contours(session.job, ids)
-        before, made, there = self.before, self.made, [item.contour for item in job.contours]
+        job = session.job if self.settings.keeps else removed_alone(session.job, ids)
+        before, made, there = self.before, self.made, [item.contour for item in job.layout.contours]
         twins = {
             k - len(there)
             for group in equal_outlines([*there, *made])
@@ -147,7 +155,7 @@ class OffsetTool(PickTool):
             return
         session.edit("offset", add_contours(job, new))
         session.select(
-            frozenset(item.id for item in session.job.contours[len(there) :])
+            frozenset(item.id for item in session.job.contours[len(job.contours) :])
         )  # from here on what is meant is another thing
         said = f"{count_words(len(new), 'contour')} made"
         if len(new) < len(made):
@@ -183,7 +191,7 @@ class OffsetTool(PickTool):
                     "Offset: the job was changed meanwhile; ask for the outlines again."
                 )
                 return
-            session.edit("lines become outlines", add_contours(remove_contours(job, ids), made))
+            session.edit("lines become outlines", add_contours(removed_alone(job, ids), made))
             session.announced.emit(
                 f"{count_words(len(made), 'outline')} of lines {' and '.join(f'{w:g}' for w in sorted(set(widths))[:3])} mm wide"
             )
@@ -218,7 +226,7 @@ class OffsetTool(PickTool):
                     "Offset: these outlines bound no stroke that has a middle line."
                 )
             else:
-                made, widths = _with_middle_lines(remove_contours(job, ids), found)
+                made, widths = _with_middle_lines(removed_alone(job, ids), found)
                 session.edit("outlines become middle lines", made)
                 session.select(frozenset(widths))
                 broad = sorted(widths.values())

@@ -18,7 +18,14 @@ from draxet.ui.shell.fields import Choice, Field, WordField
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.slip_parts import button, fact_row, field_row, label, menu_button, side_by_side
 from draxet.ui.stages.choosing_alike import choose_alike
-from draxet.ui.stages.chosen_acts import free_links, group, part_in_hand, ungroup_chosen
+from draxet.ui.stages.chosen_acts import (
+    followers_in_hand,
+    free_links,
+    make_part_of_chosen,
+    part_in_hand,
+    take_chosen_apart,
+    work_by_itself,
+)
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.mend.number_rows import NumberRows
 from draxet.ui.stages.mend.preview import (
@@ -115,7 +122,7 @@ class MendSlip(Slip):
         self.only = button(
             "Show only these",
             "plain",
-            lambda: session.hide(frozenset(session.job.contour_by_id) - session.selection),
+            lambda: session.hide(frozenset(session.layout.contour_by_id) - session.selection),
         )
         self.nudge = self.length_field("Arrow keys move by")
         self.nudge.entered.connect(lambda mm: setattr(session, "nudge_mm", mm))
@@ -127,22 +134,28 @@ class MendSlip(Slip):
     def _add_belonging(self) -> None:
         """Parts, joins, and copies that follow."""
         session, tool = self.session, self._tool
-        self.part = button("Make a part", "plain", partial(group, session))
-        self.take_apart = button("Take it apart", "plain", partial(ungroup_chosen, session))
+        self.part = button("Make a part", "plain", partial(make_part_of_chosen, session))
+        self.take_apart = button("Take it apart", "plain", partial(take_chosen_apart, session))
         self.join = button("Join or close", "plain", tool.join)
         self.reverse = button("Other way round", "plain", tool.reverse)
         self.part_name = WordField("Name of the part", 60)
         self.part_name.entered.connect(self._rename)
         self._part_row = field_row("Part", self.part_name, 160)
-        self._links_words = label("", "brass")
+        self._links_words = label("", "brass", wrap=True)
         self._links = side_by_side(
             self._links_words, button("Make it its own", "choice", partial(free_links, session))
+        )
+        self.by_itself = QCheckBox("Worked by itself")
+        self.by_itself.clicked.connect(partial(work_by_itself, session))
+        self.by_itself.setToolTip(
+            "A copy is cut, scored and drilled as its part is; by itself it can be worked otherwise"
         )
         self._add_work(
             side_by_side(self.part, self.take_apart),
             side_by_side(self.join, self.reverse),
             self._part_row,
             self._links,
+            self.by_itself,
         )
 
     def _add_corners(self) -> None:
@@ -256,15 +269,17 @@ class MendSlip(Slip):
 
     def _refresh_part(self) -> None:
         """The name of the part in hand, and how many of the chosen contours follow others."""
-        found, job = part_in_hand(self.session), self.session.job
+        found, job = part_in_hand(self.session), self.session.layout
         self._part_row.setVisible(bool(found))
         if found:
-            self.part_name.set_value(next(group.name for group in job.parts if group.id == found))
-        linked = sum(bool(item.link) for item in self.session.chosen())
-        self._links.setVisible(linked > 0)
-        self._links_words.setText(
-            f"{linked} of them follow others" if linked > 1 else "it follows others"
-        )
+            self.part_name.set_value(job.part_by_id[found].name)
+        laid, followed = followers_in_hand(self.session)
+        self._links.setVisible(bool(laid or followed))
+        copies = f"{len(laid)} copies that follow" if len(laid) > 1 else "a copy that follows"
+        followers = f"{len(followed)} copies follow" if len(followed) > 1 else "a copy follows it"
+        self._links_words.setText(copies if laid else followers)
+        self.by_itself.setVisible(bool(laid))
+        self.by_itself.setChecked(bool(laid) and all(each.by_itself for each in laid))
 
     def _rename(self, words: str) -> None:
         found = part_in_hand(self.session)
@@ -329,7 +344,7 @@ class MendSlip(Slip):
         self._findings.show_findings(
             [finding for finding in self.session.looked.findings if finding.stage == "mend"]
         )
-        job, chosen = self.session.job, self.session.chosen()
+        job, chosen = self.session.layout, self.session.chosen()
         self.lasso.set_value("lasso" if self._tool.lasso else "box")
         self._work.setVisible(bool(chosen))
         self.take_apart.setEnabled(bool(part_in_hand(self.session)))

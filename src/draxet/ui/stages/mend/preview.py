@@ -171,10 +171,10 @@ class PreviewRows(QWidget):
         if not items:
             session.refused.emit("Choose contours first.")
             return
-        state = session.job.contours
+        state = session.layout.contours
 
         def done(change: Change) -> None:
-            if session.job.contours is not state:
+            if session.layout.contours is not state:
                 return  # it is no answer to what there is now
             if change.why_not:
                 self.drop()
@@ -223,6 +223,6 @@ class PreviewRows(QWidget):
 
     def refresh(self) -> None:
         """What was proposed for a job that is no more is dropped."""
-        if self.change is not None and self._of is not self._session.job.contours:
+        if self.change is not None and self._of is not self._session.layout.contours:
             self.change = self._of = None
             self.hide()

@@ -5,8 +5,9 @@ from __future__ import annotations
 
 from draxet.geometry.arrangement import Arrangement, arrangement_of
 from draxet.geometry.contour import Contour
-from draxet.job.contour_edits import add_contours, remove_contours
-from draxet.job.contour_pieces import put_pieces
+from draxet.job.contour_edits import add_contours
+from draxet.job.contour_pieces import put_all
+from draxet.job.copies import removed_alone
 from draxet.job.findings import count_words
 from draxet.mend.colouring import give_colours
 from draxet.mend.holes import hole_turned
@@ -59,7 +60,7 @@ class RegionTool(Tool):
     def look(self) -> None:
         """Find the areas, where they are not known already."""
         items = self.session.chosen() or list(self.session.pickable)
-        state = (self.session.job.contours, tuple(item.id for item in items))
+        state = (self.session.layout.contours, tuple(item.id for item in items))
         if len(self._of) == 2 and state[0] is self._of[0] and state[1] == self._of[1]:
             return
         self._of, self.ground, self.chosen, self.leak, self._hot = (
@@ -185,7 +186,7 @@ class RegionTool(Tool):
     def _look_for_leak(self, at: Pointer) -> None:
         if self.ground is None:
             return
-        contours, by_id = list(self.ground.contours), self.session.job.contour_by_id
+        contours, by_id = list(self.ground.contours), self.session.layout.contour_by_id
         slits = frozenset(n for n, k in enumerate(self.ids) if k in by_id and by_id[k].slit)
 
         bounded = self.ground.at(at.x, at.y) is not None
@@ -230,12 +231,7 @@ class RegionTool(Tool):
         for gap in leak.gaps[
             :1
         ]:  # the others are found anew: one mend may join contours that they concern
-            for number, parts in gap.becomes.items():
-                job = (
-                    put_pieces(job, ids[number], parts)[0]
-                    if parts
-                    else remove_contours(job, [ids[number]])
-                )
+            job = put_all(job, {ids[number]: parts for number, parts in gap.becomes.items()})
         self.session.edit("lead a line on" if leak.parts else "close a leak", job)
         left = len(leak.gaps) - 1
         done, every = (
@@ -281,7 +277,7 @@ class RegionTool(Tool):
         )
 
     def _replace(self, words: str, taken: Taken) -> None:
-        session, by_id = self.session, self.session.job.contour_by_id
+        session, by_id = self.session, self.session.layout.contour_by_id
         gone = [self.ids[k] for k in taken.gone if self.ids[k] in by_id]
         if not gone and not taken.made:
             session.refused.emit(
@@ -289,12 +285,8 @@ class RegionTool(Tool):
             )
             return
         layer = by_id[gone[0]].layer if gone else ""
-        session.edit(
-            words,
-            add_contours(
-                remove_contours(session.job, gone), taken.made, layers=[layer] * len(taken.made)
-            ),
-        )
+        job = removed_alone(session.job, gone)
+        session.edit(words, add_contours(job, taken.made, layers=[layer] * len(taken.made)))
         session.announced.emit(f"{count_words(len(taken.made), 'contour')} in place of {len(gone)}")
         session.select(frozenset())
         self.look()
@@ -369,9 +361,9 @@ class RegionTool(Tool):
         if self._hot is not None and self._hot not in self.chosen:
             marks.append(self._area(self._hot, _LIT))
         if gone := [
-            self.session.job.contour_by_id[k].contour
+            self.session.layout.contour_by_id[k].contour
             for k in self.going or ()
-            if k in self.session.job.contour_by_id
+            if k in self.session.layout.contour_by_id
         ]:
             marks.append(ContourMark(tuple(gone), "goes"))
         if self._hot is not None:

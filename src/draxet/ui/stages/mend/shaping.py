@@ -59,7 +59,7 @@ class ShapingTool(ChosenNodes):
                 f"{self.title}: let it go where it belongs.",
                 keys=(("Esc", "leave it where it was"),),
             )
-        if not self._session.job.contours:
+        if not self._session.layout.contours:
             return super().prompt()
         if self.nodes:
             keys = (
@@ -116,7 +116,7 @@ class ShapingTool(ChosenNodes):
         """Handles beside chosen nodes: contour, span, end, and where each is."""
         found = []
         for contour_id, node in sorted(self.nodes):
-            item = self._session.job.contour_by_id.get(contour_id)
+            item = self._session.layout.contour_by_id.get(contour_id)
             if item is None or node >= len(item.contour.nodes):
                 continue
             contour = self._moved.get(contour_id, item.contour)
@@ -141,7 +141,7 @@ class ShapingTool(ChosenNodes):
                 else None
             )
             return
-        item = self._session.job.contour_by_id.get(grip.contour)
+        item = self._session.layout.contour_by_id.get(grip.contour)
         if item is None or grip.number >= max(len(item.contour.nodes), len(item.contour.kinds)):
             self.forget()
             return
@@ -215,7 +215,7 @@ class ShapingTool(ChosenNodes):
 
     def forget(self) -> None:
         super().forget()
-        by_id = self._session.job.contour_by_id
+        by_id = self._session.layout.contour_by_id
         self.nodes = frozenset(
             (c, n) for c, n in self.nodes if c in by_id and n < len(by_id[c].contour.nodes)
         )
@@ -261,7 +261,7 @@ class ShapingTool(ChosenNodes):
             ]
             for contour_id, span, end, x, y in self._handles():
                 contour = self._moved.get(
-                    contour_id, self._session.job.contour_by_id[contour_id].contour
+                    contour_id, self._session.layout.contour_by_id[contour_id].contour
                 )
                 node = contour.nodes[(span + end) % len(contour.nodes)]
                 marks += [LineMark(float(node[0]), float(node[1]), x, y), SignMark(x, y, "handle")]

@@ -97,7 +97,7 @@ class SmoothTool(Tool):
         changed = {
             k: brushed.fitted(tolerance)
             for k, brushed in under.items()
-            if brushed.touched.any() and k in self.session.job.contour_by_id
+            if brushed.touched.any() and k in self.session.layout.contour_by_id
         }
         if changed:
             self.session.edit("smooth", change_contours(self.session.job, changed))

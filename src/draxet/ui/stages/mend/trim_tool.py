@@ -44,7 +44,7 @@ class TrimTool(Tool):
     @property
     def hole(self) -> Hole | None:
         """What the last piece left open, for as long as the contours are what they were then."""
-        return self._hole if self._holds is self.session.job.contours else None
+        return self._hole if self._holds is self.session.layout.contours else None
 
     def prompt(self) -> Prompt:
         if self.hole is not None:
@@ -109,7 +109,7 @@ class TrimTool(Tool):
         if target is None:
             return
         name, at_end = target
-        contour = self.session.job.contour_by_id[name].contour
+        contour = self.session.layout.contour_by_id[name].contour
         if at_end is None:
             found = removal(
                 self.session.job,
@@ -148,7 +148,7 @@ class TrimTool(Tool):
             self.session.refused.emit("Trim: there is no contour under the pointer; click on one.")
             return
         name, at_end = target
-        contour = self.session.job.contour_by_id[name].contour
+        contour = self.session.layout.contour_by_id[name].contour
         if at_end is not None:
             made = extended(contour, self._others(name, None), at_end=at_end)
             if made is None:
@@ -169,7 +169,7 @@ class TrimTool(Tool):
             return
         job, hole = found.done(self.session.job)
         self.session.edit("trim", job)
-        self._hole, self._holds, self._along = hole, self.session.job.contours, None
+        self._hole, self._holds, self._along = hole, self.session.layout.contours, None
         self.session.tool_changed.emit()
         self.session.flash([found.gone])
         self._look_along()
@@ -197,7 +197,7 @@ class TrimTool(Tool):
             lines_found,
         )  # not needed until a picture is followed
 
-        item = self.session.job.contour_by_id[hole.first]
+        item = self.session.layout.contour_by_id[hole.first]
         find = lines_found(
             self.session, picture, item.traced if item.traced == "middles" else "edges"
         )
@@ -299,6 +299,6 @@ class TrimSlip(Slip):
             part.setVisible(hole is not None)
         self._apart.setText(self.length(hole.apart, 2) if hole else "–")
         self.manner.set_value(self._tool.manner)
-        opened = sum(not item.contour.closed for item in self.session.job.contours)
-        self._closed.setText(str(len(self.session.job.contours) - opened))
+        opened = sum(not item.contour.closed for item in self.session.layout.contours)
+        self._closed.setText(str(len(self.session.layout.contours) - opened))
         self._open.setText(str(opened))

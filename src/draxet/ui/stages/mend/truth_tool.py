@@ -67,7 +67,7 @@ class TruthTool(PickTool):
     def look(self) -> None:
         """What is nearly so, where that is not known already."""
         job, ids, most = self._session.job, self.meant(), self.most
-        state = (job.contours, tuple(ids), most)
+        state = (job.layout.contours, tuple(ids), most)
         if len(self._of) == 3 and state[0] is self._of[0] and state[1:] == self._of[1:]:
             return
         self._of, self.hot = state, []
@@ -155,7 +155,7 @@ class TruthTool(PickTool):
         return marks + super().marks()
 
     def _mark(self, truth: Truth) -> list[Mark]:
-        by_id = self._session.job.contour_by_id
+        by_id = self._session.layout.contour_by_id
         if any(k not in by_id for k in truth.ids):
             return []
         contour = by_id[truth.ids[0]].contour

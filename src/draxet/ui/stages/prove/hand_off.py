@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
-from typing import Annotated
 
 from PyQt6 import sip
 from PyQt6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout
@@ -13,10 +12,8 @@ from PyQt6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout
 from draxet.files import reason
 from draxet.formats.layer import FormatError
 from draxet.formats.paper import Backdrop
-from draxet.job.asked import Asked
-from draxet.job.findings import Gravity, count_words
+from draxet.job.findings import Gravity
 from draxet.job.program import Program, empty_program
-from draxet.job.ranges import OneOf, Within
 from draxet.job.records import Job
 from draxet.job.sheet_edits import hand_off_noted
 from draxet.job.sides import Run, only, runs_of, side_of
@@ -24,7 +21,6 @@ from draxet.make.operator import operators_list
 from draxet.progress import Progress
 from draxet.prove.handoff import ReadBack, hand_off
 from draxet.prove.leaving import KINDS, LeavingRequest, Left, backdrops_seen, file_for, leave
-from draxet.record import record
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.chooser import ask_where
 from draxet.ui.shell.fields import Choice
@@ -33,6 +29,7 @@ from draxet.ui.shell.session import Session
 from draxet.ui.shell.slip_parts import button, emptied, fact_row, label, set_part
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.picking import PickTool
+from draxet.ui.stages.prove.leaving_settings import LeavingSettings, facts, told_of
 from draxet.ui.stages.setting_rows import SettingRows
 from draxet.ui.stages.slip import Slip
 
@@ -40,39 +37,6 @@ __all__ = ["HandOffSlip", "HandOffTool"]
 
 
 KINDS_BY_KEY = {key: name for key, name, _ in KINDS}
-
-
-@record
-class LeavingSettings:
-    """kinds : of files that leave. frame : whether drawings have one of the sheet's size. dpi,
-    transparent : of the picture. around, power : of the frame of the job."""
-
-    kinds: tuple[str, ...] = ("dxf",)
-    frame: Annotated[bool, Asked("The sheet's rim in drawings")] = False
-    dpi: Annotated[float, Within(20.0, 2400.0), Asked("Picture", " dpi")] = 300.0
-    pixels: Annotated[
-        int, Within(0, 20_000), Asked("Pixels wide", tip="0 goes by the dots an inch")
-    ] = 0
-    transparent: Annotated[bool, Asked("Picture without a ground")] = False
-    art: Annotated[bool, Asked("Only what is worked, not the sheet")] = False
-    only: Annotated[bool, Asked("Only the chosen contours")] = False
-    counts: Annotated[
-        str,
-        OneOf(("origin", "corner", "middle")),
-        Asked(
-            "Programs count from the",
-            choices=(("origin", "origin"), ("corner", "work's corner"), ("middle", "middle")),
-            tip="the sheet's origin, or where the head stands now: over the lower left or the middle of the work",
-        ),
-    ] = "origin"
-    around: Annotated[
-        str,
-        OneOf(("box", "hull")),
-        Asked("Frame round the job's", choices=(("box", "box"), ("hull", "hull"))),
-    ] = "box"
-    power: Annotated[
-        float, Within(0.0, 20.0), Asked("Power of the frame", " %", tip="0 runs it with nothing on")
-    ] = 0.0
 
 
 class HandOffTool(PickTool):
@@ -282,7 +246,7 @@ class HandOffSlip(Slip):
                         session.job, file_for(request, "program").name, run.sheet.id, back=run.back
                     ),
                 )
-            session.announced.emit(_told_of(left))
+            session.announced.emit(told_of(left))
             if not sip.isdeleted(self):  # another tool may be in hand by now
                 for each in left:
                     how = "sound" if each.matches else "fault"
@@ -383,7 +347,7 @@ class HandOffSlip(Slip):
             + (f"Not handed off yet: {', '.join(left)}." if left else "All sheets are handed off.")
         )
         for value, words in zip(
-            (self._file, self._contours, self._worst, self._size), _facts(back), strict=True
+            (self._file, self._contours, self._worst, self._size), facts(back), strict=True
         ):
             value.setText(words)
         words, part = self._verdict_of(back)
@@ -407,23 +371,3 @@ class HandOffSlip(Slip):
                 "brass",
             )
         return f"It matches the job within {back.allowed:g} mm.", "sound"
-
-
-def _told_of(left: list[Left]) -> str:
-    """How many files left, or did not."""
-    failed = sum(not each.matches for each in left)
-    if not failed:
-        return f"{count_words(len(left), 'file')} handed off and read back"
-    return f"{count_words(failed, 'file')} did not read back and {'was' if failed == 1 else 'were'} not kept"
-
-
-def _facts(back: ReadBack | None) -> tuple[str, str, str, str]:
-    if back is None:
-        return "–", "–", "–", "–"
-    name = back.file if len(back.file) <= 26 else f"{back.file[:17]}…{back.file[-8:]}"
-    return (
-        name,
-        f"{back.contours} of {back.wanted}, {back.closed} of {back.closed_wanted}",
-        f"{back.worst:.4f} mm",
-        f"{back.size[0]:.2f} × {back.size[1]:.2f} mm",
-    )

@@ -85,7 +85,7 @@ class RehearseTool(Tool):
 
     def look(self) -> None:
         """Have it worked out, off the window's thread; what is known stays shown until then."""
-        job, run, text, framed = self.session.job, self._run, self._text, self.framed
+        job, run, text, framed = self.session.layout, self._run, self._text, self.framed
         self._of = (
             job.contours,
             job.operations,
@@ -122,7 +122,7 @@ class RehearseTool(Tool):
 
     def follow(self) -> None:
         """The job was changed: what it would write is played anew."""
-        job = self.session.job
+        job = self.session.layout
         now = (
             job.contours,
             job.operations,

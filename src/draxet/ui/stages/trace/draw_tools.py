@@ -172,7 +172,7 @@ class FreehandTool(Tool):
         if len(stroke) < 4:
             return
         contour = self._fitted(np.array([*stroke, (at.x, at.y)]))
-        before = self.session.job.contour_by_id.get(self._last)
+        before = self.session.layout.contour_by_id.get(self._last)
         if (
             before is not None
             and not before.contour.closed

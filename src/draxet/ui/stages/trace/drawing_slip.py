@@ -108,6 +108,6 @@ class DrawingSlip(Slip):
         self.catch.setChecked(catching.on)
         for kind, action in self._kinds.items():
             action.setChecked(kind not in catching.off)
-        opened = sum(not item.contour.closed for item in self.session.job.contours)
-        self._drawn.setText(f"{len(self.session.job.contours) - opened} closed · {opened} open")
+        opened = sum(not item.contour.closed for item in self.session.layout.contours)
+        self._drawn.setText(f"{len(self.session.layout.contours) - opened} closed · {opened} open")
         self.end.setEnabled(isinstance(self._tool, GestureTool) and bool(self._tool.want.ends))

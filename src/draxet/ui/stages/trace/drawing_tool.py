@@ -8,7 +8,8 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.contour_edits import add_contours, remove_contours, replace_contours, set_ellipse
-from draxet.job.part_edits import place_copies
+from draxet.job.copies import place_copies
+from draxet.job.layout_names import laid_name
 from draxet.job.ranges import Colour, OneOf, Within
 from draxet.record import record
 from draxet.trace.inside import colour_inside
@@ -102,7 +103,7 @@ def put_contour(
     if places:
         made, _ = place_copies(made, [new], places, linked=True, symmetric=True)
     session.edit(words, made)
-    return new if new in session.job.contour_by_id else ""
+    return new if new in session.layout.contour_by_id else ""
 
 
 def _colour_of(session: Session, contour: Contour) -> str:
@@ -117,11 +118,11 @@ def _colour_of(session: Session, contour: Contour) -> str:
 
 def _copies_of(session: Session, contour_id: str) -> list[str]:
     """What symmetry drew of a contour."""
-    item = session.job.contour_by_id.get(contour_id)
+    item = session.layout.contour_by_id.get(contour_id)
     return [
-        other.id
-        for other in session.job.contours
-        if item and item.link and other.link == item.link and other.id != contour_id
+        laid_name(placement.id, contour_id)
+        for placement in session.job.placements
+        if item and placement.symmetric and placement.part == item.part
     ]
 
 

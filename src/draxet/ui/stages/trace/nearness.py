@@ -96,12 +96,12 @@ class NearnessTool(Tool):
         apart = self.apart_mm()
         items = [
             item
-            for item in session.job.contours
+            for item in session.layout.contours
             if picture and (item.picture == picture.id or _lies_on(picture, item.contour))
         ]
         known = {item.id for item in items}
-        others = [item for item in session.job.contours if item.id not in known]
-        state = (tuple(map(id, session.job.contours)), picture, apart)
+        others = [item for item in session.layout.contours if item.id not in known]
+        state = (tuple(map(id, session.layout.contours)), picture, apart)
         if state == self._of:
             return
         self._of = state

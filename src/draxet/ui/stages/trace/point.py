@@ -21,7 +21,7 @@ from draxet.job.contour_edits import add_contours
 from draxet.job.contour_records import Point
 from draxet.job.findings import count_words
 from draxet.job.guide_edits import add_guide, half_turn
-from draxet.job.part_edits import add_point, move_point, remove_points
+from draxet.job.point_edits import add_point, move_point, remove_points
 from draxet.job.ranges import OneOf, Within
 from draxet.mend.find import contour_at, span_at
 from draxet.record import record
@@ -67,8 +67,8 @@ class PointTool(GestureTool):
 
     def gesture(self) -> Gesture:
         before = (
-            (self.session.job.points[-1].x, self.session.job.points[-1].y)
-            if self.session.job.points
+            (self.session.layout.points[-1].x, self.session.layout.points[-1].y)
+            if self.session.layout.points
             else None
         )
         numbers = ("length", "angle") if before else ()
@@ -82,10 +82,11 @@ class PointTool(GestureTool):
 
     def _at_point(self, at: Pointer) -> Point | None:
         near = [
-            (math.hypot(p.x - at.x, p.y - at.y), k) for k, p in enumerate(self.session.job.points)
+            (math.hypot(p.x - at.x, p.y - at.y), k)
+            for k, p in enumerate(self.session.layout.points)
         ]
         away, k = min(near, default=(math.inf, 0))
-        return self.session.job.points[k] if away <= _REACH * at.pixel else None
+        return self.session.layout.points[k] if away <= _REACH * at.pixel else None
 
     @property
     def follows(self) -> bool:
@@ -111,7 +112,7 @@ class PointTool(GestureTool):
         if self._held is not None:
             self.session.refused.emit("Let go of what is held first.")
             return True
-        if self._hot is None or all(p.id != self._hot.id for p in self.session.job.points):
+        if self._hot is None or all(p.id != self._hot.id for p in self.session.layout.points):
             return False
         gone, self._hot = self._hot, None
         self.session.edit("remove a point", remove_points(self.session.job, [gone.id]))
@@ -156,7 +157,7 @@ class PointSlip(Slip):
         self.refresh()
 
     def refresh(self) -> None:
-        points = len(self.session.job.points)
+        points = len(self.session.layout.points)
         self._count.setText(str(points) if points else "none")
         self.clear.setEnabled(points > 0)
 

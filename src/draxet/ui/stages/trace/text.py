@@ -8,7 +8,7 @@ from typing import Any
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import boxes_of
-from draxet.job.contour_edits import map_contours
+from draxet.job.contour_moves import map_contours
 from draxet.job.contour_records import Lettering
 from draxet.job.lettering import (
     add_lettering,
@@ -296,7 +296,7 @@ class TextTool(Tool):
         if found is None:
             return marks
         letters = letters_of(self.session.job, found)
-        contours = [item.contour for item in self.session.job.contours if item.id in letters]
+        contours = [item.contour for item in self.session.layout.contours if item.id in letters]
         if not contours:
             return marks
         marks.append(ContourMark(tuple(contours)))

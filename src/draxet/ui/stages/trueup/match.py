@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QVBoxLayout
 
 from draxet.geometry.arrays import Points
 from draxet.geometry.pairs import Freedom, PairFit, fit_pairs
-from draxet.job.contour_edits import map_contours
+from draxet.job.contour_moves import map_contours
 from draxet.job.records import Job
 from draxet.trueup.true import match_picture
 from draxet.ui.canvas.tool import ArrowMark, CrossMark, LineMark, Mark, Pointer

@@ -122,7 +122,7 @@ class MeasureTool(PickGesture):
     def reading(self) -> Reading | None:
         """What was measured; None while places are missing or lie so that nothing can be said."""
         if self.contour:
-            item = self.session.job.contour_by_id.get(self.contour)
+            item = self.session.layout.contour_by_id.get(self.contour)
             if item is None:
                 return None
             share = self._share(item.picture)
@@ -187,12 +187,12 @@ class MeasureTool(PickGesture):
             self.session.refused.emit("Measure something first; then it can be kept.")
 
     def _outline(self) -> Points:
-        contour = self.session.job.contour_by_id[self.contour].contour
+        contour = self.session.layout.contour_by_id[self.contour].contour
         points = contour.flattened(contour.length / 500)
         return points[:: max(1, len(points) // 60)]
 
     def _marks_under(self, under: SurePlace | None) -> list[Mark]:
-        item = self.session.job.contour_by_id.get(self.contour)
+        item = self.session.layout.contour_by_id.get(self.contour)
         if item:
             x0, y0, x1, y1 = item.contour.box
             return [

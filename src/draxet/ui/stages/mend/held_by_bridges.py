@@ -1,0 +1,107 @@
+"""What bridges hold, kept up to the job."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from draxet.job.bridge_cuts import Cut, Effect, HeldCuts
+from draxet.job.bridges import cuts_held, cuts_of
+from draxet.job.contour_records import Bridge, ContourItem
+from draxet.ui.canvas.tool import Pointer, Tool
+from draxet.ui.shell.falling import Falling
+from draxet.ui.shell.session import Session
+from draxet.ui.stages.mend.bridge_settings import BridgeSettings
+
+__all__ = ["ISLAND_LANE", "HeldByBridges"]
+
+_LANE, ISLAND_LANE = "bridges", "islands"
+_AT_ONCE = 40
+"""So many bridges are worked out within a few milliseconds."""
+
+
+class HeldByBridges(Tool):
+    """A tool that knows the cuts as bridges hold them."""
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+        self.chosen = ""
+        self._hot = ""
+        self._offered: Effect | None = None
+        self._pressed: Pointer | None = None
+        self._dragged: Bridge | None = None
+        self._of: tuple[object, ...] | None = None
+        self._held = HeldCuts((), ())
+        self._parted: tuple[object, object, list[Cut]] = (None, None, [])
+
+    @property
+    def settings(self) -> BridgeSettings:
+        return self.session.settings("bridges", BridgeSettings)
+
+    def cuts(self, items: Sequence[ContourItem] | None = None) -> list[Cut]:
+        return cuts_of(
+            self.session.layout,
+            self.session.layout.contours if items is None else items,
+            self.session.single(Falling).settings.width,
+        )
+
+    def held_cuts(self) -> HeldCuts:
+        """The cuts as they run, and what each bridge does; of many bridges off the window's thread,
+        with what was known shown until then."""
+        job, dragged = self.session.layout, self._dragged
+        state = (
+            job.contours,
+            job.operations,
+            job.bridges,
+            job.fits,
+            dragged,
+            self.session.single(Falling).settings.width,
+        )
+        if self._of is not None and all(
+            a is b or a == b for a, b in zip(state, self._of, strict=True)
+        ):
+            return self._held
+        self._of = state
+        if not job.bridges:
+            self._held = HeldCuts((), ())
+            return self._held
+        bridges = [dragged if dragged and each.id == dragged.id else each for each in job.bridges]
+        cuts = self.cuts()
+        if len(bridges) <= _AT_ONCE:
+            self._held = cuts_held(cuts, bridges)
+            return self._held
+
+        def done(held: HeldCuts) -> None:
+            if self._of is state:
+                self._held = held
+                self.session.tool_changed.emit()
+                self.session.marks_changed.emit()
+
+        self.session.workers.run(
+            _LANE,
+            lambda report: cuts_held(cuts, bridges),
+            done,
+            lambda error: self.session.refused.emit(
+                f"What the bridges hold could not be worked out: {error}"
+            ),
+        )
+        return self._held
+
+    def put_away(self) -> None:
+        self.session.workers.cancel(_LANE)
+        self.session.workers.cancel(ISLAND_LANE)
+
+    def _touched(self) -> list[Cut]:
+        """The cuts that bridges change; worked out once for each answer."""
+        held, contours = self.held_cuts(), self.session.layout.contours
+        if self._parted[0] is not held or self._parted[1] is not contours:
+            whole = {item.id: item.contour for item in contours}
+            self._parted = (
+                held,
+                contours,
+                [
+                    cut
+                    for cut in held.cuts
+                    if len(cut.ids) > 1 or cut.contour is not whole.get(cut.ids[0])
+                ],
+            )
+        return self._parted[2]
