@@ -28,6 +28,7 @@ from draxet.geometry.contour import Contour  # noqa: E402
 from draxet.geometry.covariance import Covariance  # noqa: E402
 from draxet.job.contour_edits import add_contours
 from draxet.job.contour_records import Lettering
+from draxet.job.layout import names_laid
 from draxet.job.lettering import add_lettering  # noqa: E402
 from draxet.job.picture_records import KnownLength
 from draxet.job.records import Job
@@ -41,6 +42,7 @@ from draxet.ui.demo import demo_job  # noqa: E402
 from draxet.ui.shell.stage import Stage
 from draxet.ui.shell.window import Window  # noqa: E402
 from draxet.ui.stages.gather.prepare_tools import add_step  # noqa: E402
+from draxet.ui.stages.mend.arrange_settings import arrange_settings
 
 
 class Photographer:
@@ -121,15 +123,7 @@ class Photographer:
         at = QPoint(*(round(v) for v in self.canvas.camera.view(*node.tolist())))
         QTest.mouseClick(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
         self.take("mend")
-        self.session.select(set())
-        self.window.commands["truths"].run()
-        self.window.slips.slip.most.setText("3 mm")
-        self.window.slips.slip.most.setModified(True)
-        self.window.slips.slip.most.finish()
-        self.settle(600)
-        self.window.slips.slip.list.unfold("level line")
-        self.window.slips.slip.list.boxes[0][1].click()
-        self.take("truths")
+        self.copies()
         self.regions()
         self.window.commands["pick"].run()
         self.session.select(set())
@@ -152,6 +146,28 @@ class Photographer:
         self.stencil()
         self.laser()
         self.window.workers.close()
+
+    def copies(self) -> None:
+        """Rows of copies that follow, one of them in hand; taken back."""
+        job = self.session.job
+        self.session.edit("larger", set_sheet(job, replace(job.sheet, width=580.0, height=610.0)))
+        self.session.select({item.id for item in job.contours})
+        self.window.commands["ring"].run()
+        wanted = arrange_settings(self.session)
+        wanted.linked, wanted.columns, wanted.rows = True, 2, 2
+        wanted.right, wanted.up = 270.0, 285.0
+        self.window.slips.slip.refresh()
+        self.window.slips.slip._repeat()
+        self.window.commands["pick"].run()
+        self.canvas.fit_all()
+        placement = self.session.job.placements[0]
+        laid = self.session.layout.contour_by_id.keys() & names_laid(self.session.job, placement)
+        self.session.select(set(laid))
+        self.settle(600)
+        self.take("copies")
+        self.session.undo()
+        self.session.undo()
+        self.canvas.fit_all()
 
     def drawing(self) -> None:
         self.window.commands["draw"].run()
