@@ -172,6 +172,23 @@ class Panes(Hands):
         self.window.commands["place"].run()
         self.settle()
 
+    def test_keys_go_on_to_the_next_control_where_what_has_them_is_disabled_or_hidden(
+        self,
+    ) -> None:
+        self.take("ring")
+        stops = self.window.slips._stops()
+        stops[2].setFocus()
+        stops[2].setEnabled(False)
+        self.settle()
+        self.assertIs(self.app.focusWidget(), stops[3])
+        stops[3].hide()
+        self.settle()
+        self.assertIs(self.app.focusWidget(), stops[4])
+        stops[4].setEnabled(False)
+        self.canvas.setFocus()
+        self.settle()
+        self.assertIs(self.app.focusWidget(), self.canvas)
+
     def test_f6_goes_round_and_tab_stays_within(self) -> None:
         self.keys(Key.Key_F6, on=self.canvas)
         self.assertTrue(self.window.slips.isAncestorOf(self.focus()))

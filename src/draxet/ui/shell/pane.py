@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPoint, Qt, pyqtSignal
+from PyQt6.QtCore import QPoint, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QApplication, QScrollArea, QWidget
 
@@ -23,6 +23,10 @@ class Pane(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._last: QWidget | None = None
+        self._gone_at = (0, 0)
+        self._gone = QTimer(self)
+        self._gone.setSingleShot(True)
+        self._gone.timeout.connect(self._go_on)
 
     def enter(self) -> None:
         """Give the keys to the control that had them last, else to the first."""
@@ -37,20 +41,41 @@ class Pane(QWidget):
         return stops[0]
 
     def focusNextPrevChild(self, forward: bool) -> bool:
-        stops, at = self._stops(), QApplication.focusWidget()
-        if not stops:
+        """By Tab; where Qt asks as what has the keys is disabled or hidden, they go on once that is
+        over: to walk through widgets within it has crashed."""
+        at = QApplication.focusWidget()
+        if at is not None and not (at.isEnabled() and at.isVisible()):
+            middle = at.mapTo(self, QPoint(0, at.height() // 2))
+            self._gone.start(0)
+            self._gone_at = (middle.y() // _ROW, middle.x())
             return False
-        number = (stops.index(at) + (1 if forward else -1)) % len(stops) if at in stops else 0
-        stops[number].setFocus(
+        stops = self._stops()
+        if stops:
+            way = 1 if forward else -1
+            self._give(stops[(stops.index(at) + way) % len(stops) if at in stops else 0], forward)
+        return bool(stops)
+
+    def _go_on(self) -> None:
+        """The keys go to what comes after where they were lost, unless they are elsewhere now."""
+        window = self.window()
+        if window is None or window.focusWidget() is not None:
+            return
+        stops = self._stops()
+        later = [at for at in stops if _place_in(self, at) >= self._gone_at]
+        if stops:
+            self._give((later or stops)[0], True)
+
+    def _give(self, stop: QWidget, forward: bool) -> None:
+        """Give the keys to a control, and bring it into sight."""
+        stop.setFocus(
             Qt.FocusReason.TabFocusReason if forward else Qt.FocusReason.BacktabFocusReason
         )
-        self._last = stops[number]
-        around = stops[number].parentWidget()
+        self._last = stop
+        around = stop.parentWidget()
         while around is not None and around is not self:
             if isinstance(around, QScrollArea):
-                around.ensureWidgetVisible(stops[number], 0, 16)
+                around.ensureWidgetVisible(stop, 0, 16)
             around = around.parentWidget()
-        return True
 
     def _stops(self) -> list[QWidget]:
         """Not by Qt's chain of focus: that leads through the whole window, also past what is being
@@ -61,8 +86,7 @@ class Pane(QWidget):
             if at.focusPolicy() & Qt.FocusPolicy.TabFocus and not isinstance(at, QScrollArea)
         )
         found = [at for at in children if at.isVisibleTo(self) and at.isEnabled()]
-        places = {w: w.mapTo(self, QPoint(0, w.height() // 2)) for w in found}
-        return sorted(places, key=lambda w: (places[w].y() // _ROW, places[w].x()))
+        return sorted(found, key=lambda at: _place_in(self, at))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.key() == Qt.Key.Key_Escape:
@@ -73,3 +97,9 @@ class Pane(QWidget):
             self.left.emit()
         else:
             super().keyPressEvent(event)
+
+
+def _place_in(pane: QWidget, at: QWidget) -> tuple[int, int]:
+    """The row and the place in it where a control stands."""
+    place = at.mapTo(pane, QPoint(0, at.height() // 2))
+    return place.y() // _ROW, place.x()
