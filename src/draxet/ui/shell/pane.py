@@ -58,7 +58,8 @@ class Pane(QWidget):
     def _go_on(self) -> None:
         """The keys go to what comes after where they were lost, unless they are elsewhere now."""
         window = self.window()
-        if window is None or window.focusWidget() is not None:
+        at = window.focusWidget() if window else None
+        if at is not None and at.isEnabled() and at.isVisible():
             return
         stops = self._stops()
         later = [at for at in stops if _place_in(self, at) >= self._gone_at]
