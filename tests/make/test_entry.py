@@ -271,7 +271,9 @@ class Tools(unittest.TestCase):
             program = program_of(both, both.sheet, MACHINES[1])
             with self.subTest(outer=outer):
                 cuts = [each for each in both.operations if isinstance(each, CutThrough)]
-                self.assertLessEqual(sum(event.what == "tool" for event in program.events), wanted)
+                self.assertLessEqual(
+                    sum(event.what == "cutter" for event in program.events), wanted
+                )
                 last = {
                     program.ids[path][0]: k
                     for k, path in enumerate(program.path.tolist())

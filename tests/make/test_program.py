@@ -166,7 +166,7 @@ class Programs(unittest.TestCase):
             sorted(set(program.depth[program.work].round(6).tolist())), [2.0, 4.0, 6.0]
         )
         self.assertEqual(
-            [event.value for event in program.events if event.what == "tool"], [3.0, 4.0]
+            [event.value for event in program.events if event.what == "cutter"], [3.0, 4.0]
         )
         self.assertEqual(program.feed[program.work].max(), ROUTER.most_feed)
 

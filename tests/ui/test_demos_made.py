@@ -287,14 +287,14 @@ class Made(WindowTest):
         )
         self.assertEqual(
             sorted(
-                round(float(event.value), 3) for event in program.events if event.what == "tool"
+                round(float(event.value), 3) for event in program.events if event.what == "cutter"
             ),
             [2.0, 3.0, 3.175],
         )
         self.assertEqual(round(float(program.depth.max()), 6), 3.0)
         answer = self.rehearse()
         self.assertEqual(
-            (answer.run.loose, answer.found.held, len(answer.run.tools)), ((), 1, 3)
+            (answer.run.loose, answer.found.held, len(answer.run.cutters)), ((), 1, 3)
         )  # the tabs hold it
 
     def on(self, place: object) -> tuple[float, float]:

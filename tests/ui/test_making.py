@@ -197,7 +197,7 @@ class MakingTest(WindowTest):
         self.fill(self.slip.parts.longest, "10")  # type: ignore[attr-defined]
         self.press(self.slip.parts.add_tool)  # type: ignore[attr-defined]
         self.assertEqual(
-            self.session.job.machine_of(self.session.job.sheet).tools[-1].diameter, 4.0
+            self.session.job.machine_of(self.session.job.sheet).cutters[-1].diameter, 4.0
         )
         self.press(self.slip.asked["speeds"].button("mm/s"))  # type: ignore[attr-defined]
         self.assertEqual(self.slip.asked["most_feed"].text(), "100 mm/s")  # type: ignore[attr-defined]

@@ -146,14 +146,14 @@ class _Writer:
             yield f"G4 P{value:g}"
         elif what == "air":
             yield self.dialect.air_on if value else self.dialect.air_off
-        elif what == "tool":
+        elif what == "cutter":
             yield from self._raised()
             yield self.dialect.off
             number = next(
                 (
                     n
-                    for n, tool in enumerate(self.machine.tools, 1)
-                    if abs(tool.diameter - value) <= 0.01
+                    for n, cutter in enumerate(self.machine.cutters, 1)
+                    if abs(cutter.diameter - value) <= 0.01
                 ),
                 0,
             ) or 100 + round(value)

@@ -12,7 +12,7 @@ from draxet.job.ranges import Each, Id, OneOf, Size, Within, Words
 from draxet.record import record
 from draxet.units import SPEEDS
 
-__all__ = ["CUTTERS", "Cutter", "KINDS", "KeepClear", "MACHINES", "Machine"]
+__all__ = ["CUTTERS", "FIELDS_BEFORE", "Cutter", "KINDS", "KeepClear", "MACHINES", "Machine"]
 
 KINDS = ("laser", "router", "plasma", "pen")
 CUTTERS = ("end mill", "ball nose", "engraver", "drill")
@@ -50,7 +50,7 @@ class Machine:
     """A machine. reach : width and height of what it reaches from the sheet's lower left, in mm;
     `outline` where it is no rectangle, and what it has to keep clear
     of. speeds : the unit in which speeds are shown. power_scale : what its program calls full
-    power. spindle : most turns a minute. tools : what it can hold. most_feed, travel : in mm a
+    power. spindle : most turns a minute. cutters : what it can hold. most_feed, travel : in mm a
     minute. acceleration : in mm/s².
     pierce : seconds that a cut waits where it begins. safe_height : mm above the sheet at which it
     travels. arcs : whether it runs arcs as such."""
@@ -79,7 +79,7 @@ class Machine:
         ),
     ] = 0.0
     height_control: Annotated[bool, Asked("Follows the height of the sheet")] = False
-    tool_change: Annotated[bool, Asked("Changes tools itself")] = False
+    cutter_change: Annotated[bool, Asked("Changes tools itself")] = False
     speeds: Annotated[
         str,
         OneOf(tuple(SPEEDS)),
@@ -89,7 +89,7 @@ class Machine:
     spindle: Annotated[float, Within(0.0, 1e6), Asked("Spindle, at most", " rpm")] = 0.0
     outline: Contour | None = None
     keep_clear: Annotated[tuple[KeepClear, ...], Each("area to keep clear of")] = ()
-    tools: Annotated[tuple[Cutter, ...], Each("tool")] = ()
+    cutters: Annotated[tuple[Cutter, ...], Each("tool")] = ()
     dialect: Dialect = Dialect()
     burn: Annotated[
         float,
@@ -106,6 +106,8 @@ class Machine:
         return type(operation).__name__ in _WORKS[self.kind]
 
 
+FIELDS_BEFORE = {"cutters": "tools", "cutter_change": "tool_change"}
+"""What fields of machines were called before version 6 of job files."""
 _CUTTERS = (
     Cutter("End mill 3.175", "end mill", 3.175, 2, 14.0),
     Cutter("End mill 2", "end mill", 2.0, 2, 8.0),
@@ -140,7 +142,7 @@ MACHINES = (
         3.175,
         safe_height=8.0,
         spindle=24_000.0,
-        tools=_CUTTERS,
+        cutters=_CUTTERS,
     ),
     Machine(
         "plasma-table",

@@ -8,6 +8,7 @@ from typing import Any
 
 from draxet.geometry.affine import Affine
 from draxet.job.codec_parts import CodecError
+from draxet.job.machine import FIELDS_BEFORE
 
 __all__ = ["from_version_1", "from_version_2", "from_version_4", "from_version_5"]
 
@@ -93,6 +94,7 @@ _OF_5 = (
     "orders",
     "fits",
     "bridges",
+    "machines",
 )
 _ALIKE_IN_5 = ("fixed", "colour", "slit", "line", "layer")
 _REFER_IN_5 = ("contours", "contour", "part", "opening", "along")
@@ -146,11 +148,18 @@ def _laid_from_5(lists: dict[str, list[Any]]) -> dict[str, list[Any]]:
         "contours": left,
         "placements": list(placements.values()),
         "helpers": [_renamed_field(each, "group", "part") for each in lists["helpers"]],
+        "machines": [_machine_of_6(each) for each in lists["machines"]],
         **{name: [_referring(each, names) for each in lists[name]] for name in tied},
         "letterings": [
             _referring(_renamed_field(each, "group", "part"), names) for each in lists["letterings"]
         ],
     }
+
+
+def _machine_of_6(words: Any) -> Any:
+    for now, before in FIELDS_BEFORE.items():
+        words = _renamed_field(words, before, now)
+    return words
 
 
 def _unlike(one: dict[str, Any], other: dict[str, Any]) -> bool:

@@ -19,7 +19,7 @@ __all__ = ["Event", "Program", "empty_program"]
 @record(frozen=True)
 class Event:
     """Something between moves: before move number `at`, ``on`` and ``off`` (of the beam, torch,
-    spindle or pen), ``pierce`` (seconds), ``tool`` (its diameter in mm), ``pen`` (its number),
+    spindle or pen), ``pierce`` (seconds), ``cutter`` (its diameter in mm), ``pen`` (its number),
     ``air`` (1 on, 0 off)."""
 
     at: int

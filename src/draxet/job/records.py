@@ -23,7 +23,7 @@ from draxet.job.contour_records import (
     Point,
 )
 from draxet.job.contour_ties import Fit, Order
-from draxet.job.machine import MACHINES, Machine
+from draxet.job.machine import FIELDS_BEFORE, MACHINES, Machine
 from draxet.job.operations import AnyOperation, CutThrough, Operation
 from draxet.job.picture_records import Exactness, Picture
 from draxet.job.ranges import Each, Id, OneOf, Size, Within, Words
@@ -298,7 +298,10 @@ class Job:
         bridges = [(each.x, each.y, each.width, each.across, each.angle) for each in self.bridges]
         state.update(repr(bridges).encode() if bridges else b"")
         machine = self.machine_of(sheet)
-        state.update(repr(replace(machine, outline=None, keep_clear=(), name="")).encode())
+        told = repr(replace(machine, outline=None, keep_clear=(), name=""))
+        for name, before in FIELDS_BEFORE.items():  # what was handed off before stays so
+            told = told.replace(f"{name}=", f"{before}=")
+        state.update(told.encode())
         state.update(repr((self.orders, self.fits)).encode() if self.orders or self.fits else b"")
         for operation in self.operations:
             state.update(

@@ -110,7 +110,7 @@ def _read_line(line: str, number: int, state: StepReading) -> None:
     if "S" in values:
         state.power = values["S"]
     if "T" in values:
-        state.tool = int(values["T"])
+        state.cutter = int(values["T"])
     for letter, value in words:
         if letter == "M":
             _switched(value, number, state)

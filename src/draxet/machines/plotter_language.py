@@ -40,7 +40,7 @@ def _plotted(word: str, rest: str, number: int, state: StepReading) -> None:
         case "IN":
             state.on, state.absolute = False, True
         case "SP":
-            state.tool = int(values[0]) if values else 0
+            state.cutter = int(values[0]) if values else 0
         case "VS":
             state.feed = values[0] * 600.0 if values else 0.0  # given in cm a second
         case "PA" | "PR":

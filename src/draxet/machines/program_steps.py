@@ -32,7 +32,7 @@ class Problem:
 class Steps:
     """m moves as a controller makes them, from the origin on: `to` (m, 3) where each ends in mm,
     `centre` (m, 2) and `turn` (m,) of arcs, `rapid` (m,), `feed` (m,) in mm a minute, `on` (m,)
-    whether beam, torch, spindle or pen is, `power` (m,) as it was written, `air` (m,), `tool` (m,),
+    whether beam, torch, spindle or pen is, `power` (m,) as it was written, `air` (m,), `cutter` (m,),
     `line` (m,) of the text from 1, `inches` (m,) whether lengths were in inches.
     waits : seconds before a move, by its number. remarks : of each comment its line and words.
     lines : the text. problems : what could not be followed."""
@@ -45,7 +45,7 @@ class Steps:
     on: Bools
     power: Floats
     air: Bools
-    tool: Ints
+    cutter: Ints
     line: Ints
     inches: Bools
     waits: dict[int, float]
@@ -98,7 +98,7 @@ class StepReading:
         """The words that only this machine has, and what they do."""
         self.at = [0.0, 0.0, 0.0]
         self.scale, self.absolute, self.motion = 1.0, True, 0
-        self.feed, self.power, self.on, self.air, self.tool = 0.0, 0.0, False, False, 0
+        self.feed, self.power, self.on, self.air, self.cutter = 0.0, 0.0, False, False, 0
         self.rows: list[tuple[float, ...]] = []
         self.waits: dict[int, float] = {}
         self.remarks: list[tuple[int, str]] = []
@@ -127,7 +127,7 @@ class StepReading:
                 self.on,
                 self.power,
                 self.air,
-                self.tool,
+                self.cutter,
                 line,
                 self.scale != 1.0,
             )

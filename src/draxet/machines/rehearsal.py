@@ -41,8 +41,8 @@ def rehearse(steps: Steps, machine: Machine, stock: Stock) -> Rehearsal:
     below_from = np.maximum(top - begins[:, 2], 0.0)
     down, work, depth = _at_work(steps, machine, stock, below, below_from)
     width = np.full(len(steps), stock.cut or machine.cut_width)
-    for number, tool in enumerate(machine.tools, 1):
-        width[steps.tool == number] = tool.diameter
+    for number, cutter in enumerate(machine.cutters, 1):
+        width[steps.cutter == number] = cutter.diameter
     first = Rehearsal(
         steps,
         machine,

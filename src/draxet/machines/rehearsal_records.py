@@ -105,9 +105,9 @@ class Rehearsal:
         )
 
     @property
-    def tools(self) -> tuple[int, ...]:
+    def cutters(self) -> tuple[int, ...]:
         """The tools in the order in which they are wanted."""
-        return tuple(dict.fromkeys(self.steps.tool[self.work].tolist()))
+        return tuple(dict.fromkeys(self.steps.cutter[self.work].tolist()))
 
     @property
     def box(self) -> tuple[float, float, float, float]:

@@ -45,7 +45,7 @@ def resumed(run: Rehearsal, move: int) -> str:
     if steps.lines and steps.lines[0].strip().upper().startswith("IN"):
         head = [
             "IN;",
-            f"SP{int(steps.tool[first])};",
+            f"SP{int(steps.cutter[first])};",
             f"VS{steps.feed[first] / 600:g};",
             f"PU{round(x / 0.025)},{round(y / 0.025)};",
         ]
@@ -62,8 +62,8 @@ def _head(run: Rehearsal, first: int, x: float, y: float) -> Iterator[str]:
     if machine.kind == "router":
         top = 0.0 if run.stock.zero == "top" else run.stock.thickness
         yield f"G0 Z{(top + machine.safe_height) * scale:.4f}"
-    if steps.tool[first]:
-        yield f"T{int(steps.tool[first])} {dialect.change}"
+    if steps.cutter[first]:
+        yield f"T{int(steps.cutter[first])} {dialect.change}"
     if machine.kind == "router":
         yield (
             f"{dialect.on} S{steps.power[first]:g}" if steps.power[first] > 0 else dialect.on

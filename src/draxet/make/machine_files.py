@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from draxet.job.codec import written
 from draxet.job.codec_parts import InWords
-from draxet.job.machine import Machine
+from draxet.job.machine import FIELDS_BEFORE, Machine
 from draxet.make.rows import RowError, read_row, rows_of
 
 __all__ = ["machines_as_json", "read_machines"]
@@ -37,4 +37,9 @@ def read_machines(text: str, name: str) -> list[Machine]:
     rows = rows_of(text, name, _FORMAT, "machines")
     if len(rows) > _MOST:
         raise RowError(f"{name} holds {len(rows):,} machines, {_MOST:,} can be read; take fewer")
+    now = {before: field for field, before in FIELDS_BEFORE.items()}
+    rows = [
+        {now.get(key, key): value for key, value in row.items()} if isinstance(row, dict) else row
+        for row in rows
+    ]
     return [read_row(Machine, row, name, f"machine {number}") for number, row in enumerate(rows, 1)]

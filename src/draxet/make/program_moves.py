@@ -112,7 +112,7 @@ def moves_along(
             to = ways[-1].to
             begin = line.line.nodes[0] - origin
             if machine.kind == "router":
-                pen.ready("tool", line.width)
+                pen.ready("cutter", line.width)
             pen.ready("air", float(air))
             if line.pen:
                 pen.ready("pen", line.pen)

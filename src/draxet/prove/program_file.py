@@ -200,14 +200,14 @@ def _set_otherwise(
     if machine.dialect.air_on.strip() and machine.dialect.air_off.strip():  # else nobody can tell
         wrong |= steps.air[theirs] != (_in_force(program, "air")[mine] > 0)
     if machine.kind == "pen":
-        wrong |= steps.tool[theirs] != _in_force(program, "pen")[mine]
+        wrong |= steps.cutter[theirs] != _in_force(program, "pen")[mine]
     if machine.kind == "router":
-        sizes = np.array([0.0, *(tool.diameter for tool in machine.tools)])
-        known = (steps.tool[theirs] > 0) & (steps.tool[theirs] < len(sizes))
+        sizes = np.array([0.0, *(cutter.diameter for cutter in machine.cutters)])
+        known = (steps.cutter[theirs] > 0) & (steps.cutter[theirs] < len(sizes))
         found = np.where(
-            known, sizes[np.where(known, steps.tool[theirs], 0)], steps.tool[theirs] - 100
+            known, sizes[np.where(known, steps.cutter[theirs], 0)], steps.cutter[theirs] - 100
         )
-        wrong |= np.abs(found - _in_force(program, "tool")[mine]) > np.where(known, 0.01, 0.51)
+        wrong |= np.abs(found - _in_force(program, "cutter")[mine]) > np.where(known, 0.01, 0.51)
         wrong |= ~steps.on[theirs]
     return wrong
 

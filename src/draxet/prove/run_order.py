@@ -90,7 +90,7 @@ def _worked_too_late(job: Job, last: dict[str, int], cut: dict[str, int]) -> lis
     )
 
 
-def _with_tool(job: Job, operation_id: str, own: str, diameter: float) -> Job:
+def _with_cutter(job: Job, operation_id: str, own: str, diameter: float) -> Job:
     operation = next(each for each in job.operations if each.id == operation_id)
     return set_operation(job, replace(operation, **{own: diameter}))  # type: ignore[type-var]
 
@@ -104,7 +104,7 @@ def _without_orders(job: Job, ids: Sequence[str]) -> Job:
 def cut_too_deep(job: Job, program: Program) -> list[Finding]:
     """Tools that the machine does not have, or that cannot reach so deep."""
     machine = program.machine
-    if machine.kind != "router" or not machine.tools:
+    if machine.kind != "router" or not machine.cutters:
         return []
     found = []
     for number, name in enumerate(program.operations):
@@ -114,16 +114,17 @@ def cut_too_deep(job: Job, program: Program) -> list[Finding]:
         operation = next(each for each in job.operations if each.id == name)
         own = next((field for field in ("width", "diameter") if hasattr(operation, field)), "")
         wide = float(getattr(operation, own or "spacing", 0.0))
-        fitting = [tool for tool in machine.tools if abs(tool.diameter - wide) <= 0.01]
+        fitting = [cutter for cutter in machine.cutters if abs(cutter.diameter - wide) <= 0.01]
         deep = float(program.depth[moves].max())
         ids = tuple(each for each in operation.contours if each in job.contour_by_id)
         if not fitting:
-            words = f"{operation.name} wants a tool of {wide:g} mm; the {machine.name.lower()} has {', '.join(f'{tool.diameter:g}' for tool in machine.tools)} mm"
+            words = f"{operation.name} wants a tool of {wide:g} mm; the {machine.name.lower()} has {', '.join(f'{cutter.diameter:g}' for cutter in machine.cutters)} mm"
             nearest = min(
-                (tool.diameter for tool in machine.tools), key=lambda diameter: abs(diameter - wide)
+                (cutter.diameter for cutter in machine.cutters),
+                key=lambda diameter: abs(diameter - wide),
             )
             mend = (
-                partial(_with_tool, operation_id=name, own=own, diameter=nearest) if own else None
+                partial(_with_cutter, operation_id=name, own=own, diameter=nearest) if own else None
             )
             found.append(
                 Finding(
@@ -137,7 +138,7 @@ def cut_too_deep(job: Job, program: Program) -> list[Finding]:
                     f"Take the one of {nearest:g} mm" if own else "",
                 )
             )
-        elif max(tool.longest for tool in fitting) < deep - 1e-9:
-            words = f"{operation.name} goes {deep:g} mm deep; the longest tool of {wide:g} mm cuts {max(tool.longest for tool in fitting):g} mm"
+        elif max(cutter.longest for cutter in fitting) < deep - 1e-9:
+            words = f"{operation.name} goes {deep:g} mm deep; the longest tool of {wide:g} mm cuts {max(cutter.longest for cutter in fitting):g} mm"
             found.append(Finding(f"tool-{name}", words, Gravity.STOPS, "make", ids))
     return found

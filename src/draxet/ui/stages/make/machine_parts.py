@@ -44,7 +44,7 @@ class MachineParts(QWidget):
         self.above = slip.length_field("Height above the sheet")
         self.above.set_value(_HEIGHT)
         self._areas = self._list()
-        self._tool_rows = QWidget()
+        self._cutter_rows = QWidget()
         self._lay_out_tools(slip)
         for widget in (
             label("It reaches", "section"),
@@ -53,7 +53,7 @@ class MachineParts(QWidget):
             self._areas[0],
             field_row("Height above the sheet", self.above, 90),
             self.keep,
-            self._tool_rows,
+            self._cutter_rows,
         ):
             self._rows.addWidget(widget)
         self._shown: object = None
@@ -71,13 +71,13 @@ class MachineParts(QWidget):
         self.flutes = Field(_flutes, lambda count: f"{count:.0f}", "Flutes")
         self.flutes.refused.connect(self._session.refused)
         self.flutes.set_value(2)
-        self.add_tool = button("Add the tool", "plain", self._add_tool)
-        self._tools = self._list()
-        tools = QVBoxLayout(self._tool_rows)
+        self.add_tool = button("Add the tool", "plain", self._add_cutter)
+        self._cutters = self._list()
+        tools = QVBoxLayout(self._cutter_rows)
         tools.setContentsMargins(0, 0, 0, 0)
         for widget in (
             label("Tools that it holds", "section"),
-            self._tools[0],
+            self._cutters[0],
             self.kind,
             self.kind_more,
             field_row("Diameter", self.diameter, 110),
@@ -132,7 +132,7 @@ class MachineParts(QWidget):
         self.kind.set_value(key)
         self.kind_more.set_value(key)
 
-    def _add_tool(self) -> None:
+    def _add_cutter(self) -> None:
         size, longest, flutes = (
             self.diameter.try_read(),
             self.longest.try_read(),
@@ -144,9 +144,9 @@ class MachineParts(QWidget):
             )
             return
         self._change(
-            "tools",
+            "cutters",
             (
-                *self._machine.tools,
+                *self._machine.cutters,
                 Cutter(
                     f"{self._kind.capitalize()} {size:g}", self._kind, size, int(flutes), longest
                 ),
@@ -160,7 +160,7 @@ class MachineParts(QWidget):
         """Show what the machine has."""
         machine = self._machine
         self.rectangle.setEnabled(machine.outline is not None)
-        self._tool_rows.setVisible(machine.kind == "router")
+        self._cutter_rows.setVisible(machine.kind == "router")
         if self._shown == machine:
             return
         self._shown = machine
@@ -179,14 +179,14 @@ class MachineParts(QWidget):
             self._areas[1].addWidget(
                 label("Nothing. Draw a clamp, choose it, and add it.", "quiet", wrap=True)
             )
-        emptied(self._tools[1])
-        for number, tool in enumerate(machine.tools):
+        emptied(self._cutters[1])
+        for number, cutter in enumerate(machine.cutters):
             away = icon_button(
                 "remove",
                 LIGHT.quiet,
-                f"Take {tool.name} away",
-                partial(self._without, "tools", machine.tools, number),
+                f"Take {cutter.name} away",
+                partial(self._without, "cutters", machine.cutters, number),
             )
-            self._tools[1].addWidget(
-                side_by_side(label(f"{tool.name} · {tool.longest:g} mm deep"), away)
+            self._cutters[1].addWidget(
+                side_by_side(label(f"{cutter.name} · {cutter.longest:g} mm deep"), away)
             )

@@ -45,7 +45,7 @@ _ASKED = (
     "plunge",
     "has_air",
     "height_control",
-    "tool_change",
+    "cutter_change",
     "arcs",
 )
 _ON = {
@@ -53,7 +53,7 @@ _ON = {
     "height_control": ("plasma",),
     "plunge": ("router",),
     "spindle": ("router",),
-    "tool_change": ("router", "pen"),
+    "cutter_change": ("router", "pen"),
     "power_scale": ("laser",),
     "burn": ("laser",),
     "has_air": ("laser", "plasma", "router"),

@@ -275,7 +275,10 @@ class MendSlip(Slip):
             self.part_name.set_value(job.part_by_id[found].name)
         laid, followed = followers_in_hand(self.session)
         self._links.setVisible(bool(laid or followed))
-        copies = f"{len(laid)} copies that follow" if len(laid) > 1 else "a copy that follows"
+        over = ", turned over" if laid and laid[0].turned_over else ""
+        copies = (
+            f"{len(laid)} copies that follow" if len(laid) > 1 else f"a copy that follows{over}"
+        )
         followers = f"{len(followed)} copies follow" if len(followed) > 1 else "a copy follows it"
         self._links_words.setText(copies if laid else followers)
         self.by_itself.setVisible(bool(laid))

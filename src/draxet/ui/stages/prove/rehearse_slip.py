@@ -291,7 +291,7 @@ class RehearseSlip(Slip):
         words = (
             _clock(run.seconds),
             f"{run.cut_mm / 1000:.2f} m, {run.travel_mm / 1000:.2f} m",
-            f"{run.pierces}, {max(len(run.tools), 1)}",
+            f"{run.pierces}, {max(len(run.cutters), 1)}",
             str(len(run.loose)),
             (
                 "held by tabs"
