@@ -24,7 +24,8 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours, change_contours
 from draxet.job.file import JobFileError, OpenedJob, _grouped, open_job, read_job, save_job
-from draxet.job.old_versions import from_version_4
+from draxet.job.machine import MACHINES
+from draxet.job.old_versions import from_version_4, from_version_5
 from draxet.job.operating import give_operation
 from draxet.job.operations import OPERATION_KINDS, Side
 from draxet.job.picture_edits import add_picture, copy_picture
@@ -34,6 +35,7 @@ from draxet.job.sheet_edits import set_setup
 from draxet.job.sides import runs_of, side_of
 from draxet.job.sound import job_fault
 from draxet.job.steps import Cover, LineArt
+from draxet.make.machine_files import machines_as_json, read_machines
 from draxet.make.program_making import program_of
 from draxet.prove.handoff import hand_off
 from draxet.prove.program_file import program_text
@@ -144,6 +146,15 @@ class OlderVersions(Folder):
         self.assertEqual(len(circles), 4)
         save_job(job, self.path)
         self.assertEqual(read_job(self.path), job)
+
+    def test_cutters_of_machines_are_found_under_the_names_that_they_had(self) -> None:
+        router = next(machine for machine in MACHINES if machine.kind == "router")
+        words = machines_as_json([dataclasses.replace(router, cutter_change=True)])
+        before = words.replace('"cutters"', '"tools"').replace('"cutter_change"', '"tool_change"')
+        self.assertNotEqual(words, before)
+        self.assertEqual(read_machines(before, "a.json"), read_machines(words, "a.json"))
+        job = from_version_5({"machines": [{"name": "a", "tools": [1], "tool_change": True}]})
+        self.assertEqual(job["machines"], [{"name": "a", "cutters": [1], "cutter_change": True}])
 
     def test_drop_outs_of_earlier_versions_are_where_they_were(self) -> None:
         for words in (
