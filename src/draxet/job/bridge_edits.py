@@ -6,6 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 from draxet.job.contour_records import Bridge
+from draxet.job.entries import put
 from draxet.job.layout import as_worked
 from draxet.job.layout_names import drawn_ids
 from draxet.job.records import Job
@@ -25,7 +26,7 @@ def add_bridges(job: Job, bridges: Sequence[Bridge]) -> Job:
 def change_bridge(job: Job, bridge: Bridge) -> Job:
     """Another bridge in the place of that of the same id."""
     own = as_worked(job, bridge)
-    return replace(job, bridges=tuple(own if each.id == own.id else each for each in job.bridges))
+    return put(job, "bridges", own)
 
 
 def remove_bridges(job: Job, ids: Iterable[str]) -> Job:

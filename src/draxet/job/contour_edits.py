@@ -15,6 +15,7 @@ from draxet.geometry.likeness import runs_along
 from draxet.geometry.shapes import unit_ellipse
 from draxet.job.contour_moves import map_contours, with_items
 from draxet.job.contour_records import ContourItem, Part, Placement
+from draxet.job.entries import changed, set_on
 from draxet.job.layout import (
     map_of,
     meant_by,
@@ -52,13 +53,7 @@ it."""
 
 def fix_size(job: Job, ids: Iterable[str], fixed: bool) -> Job:
     """Contours whose size is locked, or free again."""
-    some = drawn_ids(ids)
-    return replace(
-        job,
-        contours=tuple(
-            replace(item, fixed=fixed) if item.id in some else item for item in job.contours
-        ),
-    )
+    return set_on(job, "contours", drawn_ids(ids), fixed=fixed)
 
 
 def add_contours(
@@ -140,25 +135,12 @@ def _lies_in(
 
 def colour_contours(job: Job, ids: Iterable[str], colour: str) -> Job:
     """Contours that bound areas of a colour (#rrggbb)."""
-    some = drawn_ids(ids)
-    return replace(
-        job,
-        contours=tuple(
-            replace(item, colour=colour) if item.id in some else item for item in job.contours
-        ),
-    )
+    return set_on(job, "contours", drawn_ids(ids), colour=colour)
 
 
 def set_lines(job: Job, ids: Iterable[str], width: float) -> Job:
     """Contours that stand for lines of a width in mm; 0 for none."""
-    some = drawn_ids(ids)
-    return replace(
-        job,
-        contours=tuple(
-            replace(item, line=width) if item.id in some and item.line != width else item
-            for item in job.contours
-        ),
-    )
+    return set_on(job, "contours", drawn_ids(ids), line=width)
 
 
 def change_contours(job: Job, contours: Mapping[str, Contour]) -> Job:
@@ -197,21 +179,14 @@ def set_ellipse(job: Job, contour_id: str, ellipse: Affine) -> Job:
     to, name = way_to(job, contour_id), drawn_name(contour_id)
     own = ellipse if to is None else ellipse.then(to.inverse())
     job = change_contours(job, {name: unit_ellipse().transformed(own)})
-    return replace(
-        job, contours=tuple(replace(i, ellipse=own) if i.id == name else i for i in job.contours)
-    )
+    return set_on(job, "contours", (name,), ellipse=own)
 
 
 def mean_slits(job: Job, ids: Iterable[str], meant: bool = True) -> Job:
     """Open contours that are meant to be open, or not."""
     some = drawn_ids(ids)
-    return replace(
-        job,
-        contours=tuple(
-            replace(i, slit=meant) if i.id in some and not i.contour.closed else i
-            for i in job.contours
-        ),
-    )
+    opened = {item.id for item in job.contours if item.id in some and not item.contour.closed}
+    return set_on(job, "contours", opened, slit=meant)
 
 
 def remove_contours(job: Job, ids: Iterable[str]) -> Job:
@@ -254,17 +229,15 @@ def _inherited(job: Job, heir: Placement) -> Job:
             job = removed(job, field, [thing.id])
         job = removed(job, "contours", members, kept=True)
     job = map_contours(job, members, map_of(job, heir))
-    items = tuple(
-        replace(item, picture="", traced="", sheet=heir.sheet or item.sheet)
-        if item.id in members
-        else item
-        for item in job.contours
+    job = changed(
+        job,
+        "contours",
+        members,
+        lambda item: replace(item, picture="", traced="", sheet=heir.sheet or item.sheet),
     )
-    parts = tuple(
-        replace(part, within=heir.within) if part.id == heir.part else part for part in job.parts
-    )
+    job = set_on(job, "parts", (heir.part,), within=heir.within)
     names = {name: split_name(name)[1] for name in names_laid(job, heir)} | {heir.id: heir.part}
-    job = all_renamed(replace(job, contours=items, parts=parts), names)
+    job = all_renamed(job, names)
     return removed(job, "placements", [heir.id])
 
 

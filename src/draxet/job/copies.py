@@ -10,6 +10,7 @@ from draxet.geometry.affine import Affine
 from draxet.job.contour_edits import remove_contours
 from draxet.job.contour_moves import box_around
 from draxet.job.contour_records import ContourItem, Lettering, Part, Placement
+from draxet.job.entries import set_on
 from draxet.job.layout import map_of, meant_by, members_of, names_laid, parts_within, whole_parts
 from draxet.job.layout_names import drawn_ids, laid_name, split_name
 from draxet.job.part_making import new_part
@@ -183,13 +184,8 @@ def worked_by_itself(job: Job, placement_id: str) -> Job:
         if spots:
             changes["spots"] = (*getattr(operation, "spots", ()), *spots)
         operations.append(replace(operation, **changes) if changes else operation)  # type: ignore[type-var]
-    placements = tuple(
-        replace(each, by_itself=True) if each.id == placement_id else each
-        for each in job.placements
-    )
-    return replace(
-        job, **lists, operations=tuple(operations), placements=placements, next_id=number
-    )
+    made = replace(job, **lists, operations=tuple(operations), next_id=number)
+    return set_on(made, "placements", (placement_id,), by_itself=True)
 
 
 def apart_in_work(job: Job, ids: Iterable[str]) -> Job:
@@ -211,13 +207,7 @@ def worked_as_part(job: Job, placement_id: str) -> Job:
     for field, thing in list(riders_of(job, ids)):
         job = removed(job, field, [thing.id])
     job = removed(job, "contours", ids, kept=True)
-    return replace(
-        job,
-        placements=tuple(
-            replace(each, by_itself=False) if each.id == placement_id else each
-            for each in job.placements
-        ),
-    )
+    return set_on(job, "placements", (placement_id,), by_itself=False)
 
 
 def made_own(job: Job, ids: Iterable[str]) -> tuple[Job, dict[str, str]]:
@@ -253,12 +243,9 @@ def _one_made_own(job: Job, placement_id: str) -> tuple[Job, dict[str, str]]:
     for field, thing in list(riders_of(job, ids)):
         job = removed(job, field, [thing.id])
     made, (names,) = _laid(job, taken, [Affine()])
-    parts = tuple(
-        replace(part, within=placement.within) if part.id == names[placement_id] else part
-        for part in made.parts
-    )
+    made = set_on(made, "parts", (names[placement_id],), within=placement.within)
     kept = {old: new for old, new in names.items() if old in ids}
-    made = all_renamed(replace(made, parts=parts), kept)
+    made = all_renamed(made, kept)
     return removed(made, "placements", [placement_id]), names
 
 

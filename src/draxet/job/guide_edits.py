@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
+from draxet.job.entries import set_on
 from draxet.job.records import Job
 from draxet.job.sheet_records import Guide, MeasureNote
 
@@ -35,12 +36,7 @@ def remove_guides(job: Job, ids: Iterable[str] | None = None) -> Job:
 
 def move_guide(job: Job, guide_id: str, x: float, y: float) -> Job:
     """A guide through another place, at the angle that it has."""
-    return replace(
-        job,
-        guides=tuple(
-            replace(guide, x=x, y=y) if guide.id == guide_id else guide for guide in job.guides
-        ),
-    )
+    return set_on(job, "guides", (guide_id,), x=x, y=y)
 
 
 def half_turn(degrees: float) -> float:

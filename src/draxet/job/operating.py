@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
+from draxet.job.entries import put, set_on
 from draxet.job.layout import worked_name
 from draxet.job.machine import Machine
 from draxet.job.operations import CutThrough, Operation, Side
@@ -65,9 +66,7 @@ def _left(before: Operation, new: Operation) -> Operation | None:
 def set_operation(job: Job, operation: Operation) -> Job:
     """An operation with other settings, in its place."""
     operation = _as_named(job, operation)
-    return replace(
-        job, operations=tuple(operation if o.id == operation.id else o for o in job.operations)
-    )
+    return put(job, "operations", operation)
 
 
 def remove_operation(job: Job, operation_id: str) -> Job:
@@ -104,10 +103,4 @@ def add_recipes(job: Job, recipes: Sequence[Recipe]) -> Job:
 
 def choose_machine(job: Job, sheet_id: str, machine_id: str) -> Job:
     """A sheet is worked on another machine."""
-    return replace(
-        job,
-        sheets=tuple(
-            replace(sheet, machine=machine_id) if sheet.id == sheet_id else sheet
-            for sheet in job.sheets
-        ),
-    )
+    return set_on(job, "sheets", (sheet_id,), machine=machine_id)

@@ -9,6 +9,7 @@ from typing import Any
 from draxet.files import plain_words
 from draxet.job.contour_records import ContourItem
 from draxet.job.copies import made_own
+from draxet.job.entries import set_on
 from draxet.job.layout import meant_by, members_of
 from draxet.job.layout_names import drawn_name, laid_name, split_name
 from draxet.job.part_making import new_part
@@ -107,9 +108,7 @@ def change_part(job: Job, part_id: str, **changes: Any) -> Job:
         changes["name"] = plain_words(changes["name"])
     name = drawn_name(part_id)
     name = job.placement_by_id[name].part if name in job.placement_by_id else name
-    return replace(
-        job, parts=tuple(replace(p, **changes) if p.id == name else p for p in job.parts)
-    )
+    return set_on(job, "parts", (name,), **changes)
 
 
 def order_contours(job: Job, ids: Iterable[str], *, front: bool) -> Job:

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from draxet.geometry.winding import winds
 from draxet.job.contour_records import ContourItem, Part, Point
+from draxet.job.entries import set_on
 from draxet.job.layout import members_of
 from draxet.job.place_types import Box
 from draxet.job.records import Job
@@ -25,18 +26,11 @@ def new_part(
     inside = [job.contour_by_id[k] for k in some]
     inside += [item for name in of if name in job.part_by_id for item in members_of(job, name)]
     held = _points_in(job, inside, within)
-    return replace(
-        job,
-        contours=tuple(replace(i, part=part.id) if i.id in some else i for i in job.contours),
-        parts=(
-            *(replace(p, within=part.id) if p.id in of else p for p in job.parts),
-            part,
-        ),
-        placements=tuple(replace(p, within=part.id) if p.id in of else p for p in job.placements),
-        points=tuple(replace(p, part=part.id) if p.id in held else p for p in job.points),
-        drop_outs=tuple(replace(p, part=part.id) if p.id in held else p for p in job.drop_outs),
-        next_id=job.next_id + 1,
-    ), part.id
+    for field, ids in (("contours", some), ("points", held), ("drop_outs", held)):
+        job = set_on(job, field, ids, part=part.id)
+    for field in ("parts", "placements"):
+        job = set_on(job, field, of, within=part.id)
+    return replace(job, parts=(*job.parts, part), next_id=job.next_id + 1), part.id
 
 
 def _points_in(job: Job, items: Sequence[ContourItem], within: str) -> frozenset[str]:

@@ -13,6 +13,7 @@ from typing import Any
 from draxet.files import plain_words
 from draxet.geometry.affine import Affine
 from draxet.job.contour_moves import map_contours
+from draxet.job.entries import put
 from draxet.job.picture_records import KnownLength, Picture, SquareStep
 from draxet.job.records import Job
 from draxet.job.references import removed
@@ -165,4 +166,4 @@ def square_picture(job: Job, picture_id: str, step: SquareStep | None, to_job: A
 
 
 def _with_picture(job: Job, picture: Picture) -> Job:
-    return replace(job, pictures=tuple(picture if p.id == picture.id else p for p in job.pictures))
+    return put(job, "pictures", picture)

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import replace
 
 from draxet.job.contour_records import Point
+from draxet.job.entries import set_on
 from draxet.job.layout import way_to
 from draxet.job.layout_names import drawn_ids, drawn_name
 from draxet.job.records import Job
@@ -25,9 +26,7 @@ def move_point(job: Job, point_id: str, x: float, y: float) -> Job:
     """A point somewhere else; one that a placement lays moves in its part."""
     to, name = way_to(job, point_id), drawn_name(point_id)
     x, y = to.inverse().point(x, y) if to else (x, y)
-    return replace(
-        job, points=tuple(replace(p, x=x, y=y) if p.id == name else p for p in job.points)
-    )
+    return set_on(job, "points", (name,), x=x, y=y)
 
 
 def remove_points(job: Job, ids: Iterable[str]) -> Job:

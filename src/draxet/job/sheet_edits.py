@@ -7,6 +7,7 @@ from typing import Any
 
 from draxet.files import plain_words
 from draxet.geometry.affine import Affine
+from draxet.job.entries import put, set_on
 from draxet.job.placed import lying_on, map_placed, placed_fields
 from draxet.job.records import Job
 from draxet.job.references import removed, renamed
@@ -56,16 +57,13 @@ def set_sheet(job: Job, sheet: Sheet) -> Job:
     later = [s for s in job.sheets if s.x > before.x]
     for other in later if grown else []:
         job = _shifted(job, other, grown)
-    return replace(job, sheets=tuple(sheet if s.id == sheet.id else s for s in job.sheets))
+    return put(job, "sheets", sheet)
 
 
 def _shifted(job: Job, sheet: Sheet, dx: float) -> Job:
     """A sheet moved along with all that lies on it."""
     moved = map_placed(job, lying_on(job, sheet.id), Affine.moved(dx, 0.0))
-    return replace(
-        moved,
-        sheets=tuple(replace(s, x=s.x + dx) if s.id == sheet.id else s for s in job.sheets),
-    )
+    return set_on(moved, "sheets", (sheet.id,), x=sheet.x + dx)
 
 
 def remove_sheet(job: Job, sheet_id: str) -> Job:
