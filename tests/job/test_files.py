@@ -146,6 +146,7 @@ class OlderVersions(Folder):
         self.assertEqual(len(circles), 4)
         save_job(job, self.path)
         self.assertEqual(read_job(self.path), job)
+        self.assertEqual(read_job(FILES / "version-6.draxet"), job)
 
     def test_cutters_of_machines_are_found_under_the_names_that_they_had(self) -> None:
         router = next(machine for machine in MACHINES if machine.kind == "router")
