@@ -33,7 +33,7 @@ class ArrangeSettings:
         bool,
         Asked(
             "Copies follow the original",
-            tip="what is done to the shape of one is done to all of them",
+            tip="One part, laid often: its shape and its work are the same in all of them",
         ),
     ] = False
     one_way: Annotated[bool, Asked("Along that direction alone")] = False
