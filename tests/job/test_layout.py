@@ -3,6 +3,7 @@ reads its layout."""
 
 from __future__ import annotations
 
+import pickle
 import re
 import unittest
 from dataclasses import replace
@@ -407,6 +408,9 @@ class Layout(unittest.TestCase):
             opened = open_job(Path(folder) / "a.draxet")
         self.assertEqual((opened.job, opened.remarks), (job, ()))
         self.assertEqual(opened.job.layout.contours, job.layout.contours)
+        apart = pickle.loads(pickle.dumps(job.placements))
+        self.assertEqual(apart, job.placements)
+        self.assertFalse(any("kept" in vars(each) for each in apart))
 
     def test_hostile_placements_are_left_out_and_said(self) -> None:
         job = plates()

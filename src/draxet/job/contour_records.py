@@ -146,6 +146,10 @@ class Placement:
         """What was worked out of it."""
         return {}
 
+    def __getstate__(self) -> dict[str, Any]:
+        """It without that, for a process apart."""
+        return {name: value for name, value in vars(self).items() if name != "kept"}
+
 
 @record(frozen=True)
 class Point:
