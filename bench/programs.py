@@ -21,6 +21,7 @@ from draxet.job.sheet_records import Sheet
 from draxet.job.sides import runs_of
 from draxet.machines.rehearsal_records import Stock
 from draxet.make import program_making as making
+from draxet.make import work_order
 from draxet.make.cutting_through import give_cut
 from draxet.make.route import nearest_order
 from draxet.prove.program_file import program_text, stock_of
@@ -114,12 +115,12 @@ def programs() -> None:
     begin = time.perf_counter()
     ours = making.program_of(job, job.sheet, MACHINES[2]).travel_mm
     took = time.perf_counter() - begin
-    usual = making.shortest_order
-    making.shortest_order = nearest_order
+    usual = work_order.shortest_order
+    work_order.shortest_order = nearest_order
     try:
         nearest = making.program_of(job, job.sheet, MACHINES[2]).travel_mm
     finally:
-        making.shortest_order = usual
+        work_order.shortest_order = usual
     print(
         f"programs        1,000 contours, 20,000 spans: {max(times):.2f} s, {moves:,} moves (wanted: 2 s); travel of 2,000 contours {100 * (1 - ours / nearest):.1f} % under nearest neighbour (wanted: 15), made in {took:.1f} s; {_against_solver()}"
     )

@@ -6,6 +6,7 @@ import numpy as np
 import shapely
 
 from draxet.geometry.arrays import Points
+from draxet.geometry.contour import boxes_of
 from draxet.job.layout import map_of, members_of
 from draxet.job.place_types import Box
 from draxet.job.records import Job
@@ -31,9 +32,10 @@ def placement_boxes(job: Job) -> list[Box]:
 
 def extent_of(job: Job) -> Box | None:
     """The box round all contours of the layout; None where there is none."""
-    boxes = np.array([*(item.contour.box for item in job.contours), *placement_boxes(job)])
-    if not len(boxes):
+    if not job.contours:
         return None
+    laid = np.array(placement_boxes(job)).reshape(-1, 4)
+    boxes = np.concatenate([boxes_of([item.contour for item in job.contours]), laid])
     (x0, y0), (x1, y1) = boxes[:, :2].min(axis=0).tolist(), boxes[:, 2:].max(axis=0).tolist()
     return x0, y0, x1, y1
 

@@ -12,7 +12,6 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from draxet.geometry.contour import Contour
-from draxet.job.layout import items_named
 from draxet.job.records import Job
 from draxet.ui.canvas.contours import ContourPainter
 from draxet.ui.canvas.marks import paint_marks, paint_steered
@@ -250,8 +249,7 @@ class PaintedCanvas(RestingCanvas):
             (finding.ids for finding in session.looked.findings if finding.kind == "outside-limit"),
             (),
         )
-        far = frozenset(beyond) - hidden
-        self._beyond.show(items_named(session.job, far) if far else ())
+        self._beyond.show(session.named("beyond", beyond, hidden))
         if self._chosen.shown or self._beyond.shown:
             state = (self._chosen.shown, self._beyond.shown)
             self.is_whole &= self._over.show(

@@ -90,6 +90,18 @@ class SessionLists(QObject):
             lambda: items_named(job, selection),
         )
 
+    def named(
+        self, name: str, ids: tuple[str, ...], but: frozenset[str]
+    ) -> tuple[ContourItem, ...]:
+        """Some contours of the layout but for others; the same tuple for as long as it is the
+        same."""
+        job = self.job
+        return self._kept_list(
+            name,
+            (job.contours, job.parts, job.placements, ids, but),
+            lambda: items_named(job, frozenset(ids) - but) if ids else (),
+        )
+
     @property
     def shown_contours(self) -> tuple[ContourItem, ...]:
         """The contours that are not hidden; the same tuple for as long as they are the same."""
