@@ -104,56 +104,65 @@ def _laid_from_5(lists: dict[str, list[Any]]) -> dict[str, list[Any]]:
     """The lists of version 5 as those of version 6."""
     contours = [_renamed_field(each, "group", "part") for each in lists["contours"]]
     parts = list(lists["groups"])
+    placements = _placements_from_5(contours, parts)
+    names = {name: f"{name}/{first}" for name, (first, _) in placements.items()}
+    over = ""
+    for item in reversed(contours):  # what stands before it, if that is there still
+        name = str(item.get("id")) if isinstance(item, dict) else ""
+        if name in placements:
+            placements[name][1]["beneath"] = over
+        else:
+            over = name
+    words = [_renamed_field(each, "group", "part") for each in lists["letterings"]]
+    tied = ("operations", "orders", "fits", "bridges")
+    return {
+        "parts": parts,
+        "contours": [
+            each
+            for each in contours
+            if not (isinstance(each, dict) and str(each.get("id")) in placements)
+        ],
+        "placements": [placement for _, placement in placements.values()],
+        "helpers": [_renamed_field(each, "group", "part") for each in lists["helpers"]],
+        "machines": [_machine_of_6(each) for each in lists["machines"]],
+        "letterings": [_referring(each, names) for each in words],
+        **{name: [_referring(each, names) for each in lists[name]] for name in tied},
+    }
+
+
+def _placements_from_5(
+    contours: list[Any], parts: list[Any]
+) -> dict[str, tuple[Any, dict[str, Any]]]:
+    """Of contours that follow another one, by their ids, the id of that and the placement that they
+    are from now on; those that are followed become parts."""
     linked: dict[str, list[dict[str, Any]]] = {}
     for item in contours:
         if isinstance(item, dict) and isinstance(item.get("link"), str) and item["link"]:
             linked.setdefault(item["link"], []).append(item)
-    placements, names = dict[str, dict[str, Any]](), dict[str, str]()
+    placements: dict[str, tuple[Any, dict[str, Any]]] = {}
     for first, *others in linked.values():
         back, part = _affine_of(first.get("placed")), f"part-of-{first.get('id')}"
         for other in others:
             to = _affine_of(other.get("placed"))
             if back is None or to is None or _unlike(first, other):
                 continue
-            placement = str(other.get("id"))
-            names[placement] = f"{placement}/{first.get('id')}"
-            placements[str(other.get("id"))] = {
-                "id": placement,
-                "part": part,
-                "placed": dict(zip("abcdef", back.inverse().then(to).to_tuple(), strict=True)),
-                "sheet": other.get("sheet", ""),
-                "within": other.get("part", ""),
-                "by_itself": True,
-                "symmetric": other.get("symmetric", False),
-            }
+            placements[other["id"]] = (
+                first.get("id"),
+                {
+                    "id": other["id"],
+                    "part": part,
+                    "placed": dict(zip("abcdef", back.inverse().then(to).to_tuple(), strict=True)),
+                    "sheet": other.get("sheet", ""),
+                    "within": other.get("part", ""),
+                    "by_itself": True,
+                    "symmetric": other.get("symmetric", False),
+                },
+            )
             if first.get("part") != part:
                 name = f"Part {len(parts) + 1}"
                 parts.append({"id": part, "name": name, "within": first.get("part", "")})
                 first["part"] = part
-    over = ""
-    for item in reversed(contours):  # what stands before it, if that is there still
-        name = str(item.get("id")) if isinstance(item, dict) else ""
-        if name in placements:
-            placements[name]["beneath"] = over
-        else:
-            over = name
-    left = [
-        each
-        for each in contours
-        if not (isinstance(each, dict) and str(each.get("id")) in placements)
-    ]
-    tied = ("letterings", "operations", "orders", "fits", "bridges")
-    return {
-        "parts": parts,
-        "contours": left,
-        "placements": list(placements.values()),
-        "helpers": [_renamed_field(each, "group", "part") for each in lists["helpers"]],
-        "machines": [_machine_of_6(each) for each in lists["machines"]],
-        **{name: [_referring(each, names) for each in lists[name]] for name in tied},
-        "letterings": [
-            _referring(_renamed_field(each, "group", "part"), names) for each in lists["letterings"]
-        ],
-    }
+    return placements
 
 
 def _machine_of_6(words: Any) -> Any:
