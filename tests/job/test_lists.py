@@ -11,8 +11,8 @@ from tempfile import TemporaryDirectory
 import ezdxf
 
 from draxet.geometry.affine import Affine
+from draxet.geometry.arc_length import ArcLength
 from draxet.geometry.contour import Contour
-from draxet.geometry.measured import Measured
 from draxet.geometry.pieces import begun_at
 from draxet.job import part_edits
 from draxet.job.bridge_edits import add_bridges
@@ -194,7 +194,7 @@ class Spots(unittest.TestCase):
         )
 
         def lie(job: Job) -> dict[str, tuple[float, float]]:
-            measured = Measured(job.contours[0].contour)
+            measured = ArcLength(job.contours[0].contour)
             (operation,) = job.operations
             return {
                 spot.what: tuple(

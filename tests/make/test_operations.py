@@ -10,9 +10,9 @@ import cv2
 import numpy as np
 import shapely
 
+from draxet.geometry.arc_length import ArcLength
 from draxet.geometry.arrangement import arrangement_of
 from draxet.geometry.contour import Contour
-from draxet.geometry.measured import Measured
 from draxet.geometry.nesting import area_of
 from draxet.geometry.shapes import rounded_polygon
 from draxet.job.operations import CutThrough, Drill, Engrave, Pocket, Score, Side
@@ -223,7 +223,7 @@ class Cutting(unittest.TestCase):
             cut = CutThrough(side=side, width=2.0, tabs=count, tab=4.0)
             (line,) = middles_of(contour, side, 2.0)
             at = cut.tabs_on(contour, line, ("a",))
-            measured = Measured(line)
+            measured = ArcLength(line)
             ends = np.array([measured.place(each + off) for each in at for off in (-3.0, 0.0, 3.0)])
             with self.subTest(contour=len(contour.kinds), side=side, count=count):
                 self.assertEqual(len(cut.paths([("a", contour)], 3.0)), count)

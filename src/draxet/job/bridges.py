@@ -15,10 +15,10 @@ from functools import lru_cache
 
 import numpy as np
 
+from draxet.geometry.arc_length import ArcLength
 from draxet.geometry.arrays import Floats
 from draxet.geometry.contour import Contour, boxes_of
 from draxet.geometry.crossings import crossings
-from draxet.geometry.measured import Measured
 from draxet.geometry.pieces import place_at, position_near
 from draxet.geometry.winding import winds
 from draxet.job.bridge_cuts import EPSILON, STAYS, Cut, Effect, HeldCuts
@@ -163,7 +163,7 @@ def _gap(
     if not middles:
         return (), None
     which = min(range(len(middles)), key=lambda k: _distance(middles[k], x, y))
-    line = Measured(middles[which])
+    line = ArcLength(middles[which])
     at = line.length_at(position_near(line.contour, x, y))
     met = _met_near(line, at, left, width, others) if line.contour is contour else None
     bounds = _stop_short(line, at, *met) if met else _about(line, at, left + width)
@@ -181,7 +181,7 @@ def _middles(contour: Contour, side: Side, width: float) -> list[Contour]:
     return offset_area([contour], width / 2 if side is Side.OUTSIDE else -width / 2)
 
 
-def _about(line: Measured, at: float, wanted: float) -> tuple[float, float] | None:
+def _about(line: ArcLength, at: float, wanted: float) -> tuple[float, float] | None:
     """From where to where a line is left out about a place, its ends then `wanted` mm from each
     other; None where it is too short."""
 
@@ -208,7 +208,7 @@ def _solved(excess: object, low: float, high: float) -> float:
 
 
 def _met_near(
-    line: Measured,
+    line: ArcLength,
     at: float,
     left: float,
     width: float,
@@ -228,7 +228,7 @@ def _met_near(
 
 
 def _edge(
-    line: Measured, along: float, at: float, other: Contour, side: Side, wide: float
+    line: ArcLength, along: float, at: float, other: Contour, side: Side, wide: float
 ) -> float:
     """How far the band of another cut reaches from its contour, on the side on which a line comes
     to it."""
@@ -239,7 +239,7 @@ def _edge(
 
 
 def _stop_short(
-    line: Measured, at: float, met: float, other: Contour, short: float
+    line: ArcLength, at: float, met: float, other: Contour, short: float
 ) -> tuple[float, float] | None:
     """From where the line meets another one to where it is far enough from that, on the side where
     the place lies."""

@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from draxet.geometry.measured import Measured
+from draxet.geometry.arc_length import ArcLength
 from draxet.job.contour_ties import Fit, Order
 from draxet.job.layout import worked_name
 from draxet.job.layout_names import drawn_name, split_name
@@ -40,7 +40,7 @@ def tab_shares(job: Job, contour_id: str) -> list[float]:
         return put
     found = []
     for line in middles_of(contour, operation.side, operation.width):
-        measured = Measured(line)
+        measured = ArcLength(line)
         found += [
             share_near(contour, *measured.place(at).tolist())
             for at in operation.tabs_on(contour, line, (contour_id,))

@@ -16,10 +16,10 @@ __all__ = ["share_near", "spots_carried"]
 
 def share_near(contour: Contour, x: float, y: float) -> float:
     """How far along a contour, of its whole length, the place is that is nearest to another one."""
-    from draxet.geometry.measured import Measured  # not needed to show a window
+    from draxet.geometry.arc_length import ArcLength  # not needed to show a window
     from draxet.geometry.pieces import position_near
 
-    measured = Measured(contour)
+    measured = ArcLength(contour)
     return (
         min(measured.length_at(position_near(contour, x, y)) / measured.length, 1.0)
         if measured.length
@@ -48,9 +48,9 @@ def spots_carried(
     def carried(spot: Spot) -> Spot:
         if spot.contour not in changed:
             return spot
-        from draxet.geometry.measured import Measured
+        from draxet.geometry.arc_length import ArcLength
 
-        old = Measured(before[spot.contour].contour)
+        old = ArcLength(before[spot.contour].contour)
         x, y = old.place(spot.share * old.length).tolist()
         return replace(spot, share=share_near(after[spot.contour].contour, x, y))
 

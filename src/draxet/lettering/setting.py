@@ -11,10 +11,10 @@ import numpy as np
 import shapely
 
 from draxet.geometry.affine import Affine
+from draxet.geometry.arc_length import ArcLength
 from draxet.geometry.arrangement import arrangement_of
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.crossings import crossings, self_crossings
-from draxet.geometry.measured import Measured
 from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.pieces import position_near
 from draxet.geometry.spans import CUBIC, LINE
@@ -143,7 +143,7 @@ def set_along(
         line = contour if (contour.area < 0) != other_side else contour.reversed()
     else:
         line = contour if contour.nodes[-1, 0] >= contour.nodes[0, 0] else contour.reversed()
-    measured = Measured(line)
+    measured = ArcLength(line)
     long = width_of(letters)
     if long > measured.length * (1 + 1e-9):
         raise FaceError(

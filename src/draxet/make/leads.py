@@ -7,9 +7,9 @@ from dataclasses import replace
 
 import numpy as np
 
+from draxet.geometry.arc_length import ArcLength
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
-from draxet.geometry.measured import Measured
 from draxet.geometry.pieces import opened_at, piece, strung
 from draxet.geometry.spans import ARC
 from draxet.geometry.winding import winds
@@ -33,7 +33,7 @@ def with_leads(path: Toolpath) -> Toolpath:
         return path
     way = opened_at(line, 0.0)
     if path.overrun:
-        measured = Measured(line)
+        measured = ArcLength(line)
         on = piece(line, 0.0, measured.position(min(path.overrun, measured.length / 2)))
         way = strung(way, on) if on is not None else way
     lead = _fitting(path) if path.waste else 0.0

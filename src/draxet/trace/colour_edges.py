@@ -32,7 +32,7 @@ _MOST_MOVE = 1.6
 
 
 @record(frozen=True, eq=False)
-class _Measured:
+class _EdgePlaces:
     """Chain points (n, 2) at sub-pixel places, which of them count (n,), and each chain's end nodes
     (k, 2)."""
 
@@ -44,7 +44,7 @@ class _Measured:
 
 def measured_edges(
     chains: EdgeChains, rgb: NDArray[Any], labels: NDArray[np.uint8], count: int
-) -> _Measured:
+) -> _EdgePlaces:
     owner = np.repeat(np.arange(len(chains)), chains.counts)
     place = np.arange(len(chains.points)) - chains.firsts[owner]
     size = chains.counts[owner]
@@ -62,7 +62,7 @@ def measured_edges(
     )
     points = np.where(inner[:, None], smooth + offset[:, None] * across, chains.points)
     begins, ends = _nodes(chains, points, good)
-    return _Measured(points, good, begins, ends)
+    return _EdgePlaces(points, good, begins, ends)
 
 
 def _running_mean(chains: EdgeChains, owner: Ints, place: Ints, size: Ints, shut: Bools) -> Points:
@@ -196,7 +196,7 @@ def _end_line(
     return middle, np.eye(2) - np.outer(ways[0], ways[0])
 
 
-def fitted_edges(chains: EdgeChains, measured: _Measured, settings: FitSettings) -> list[Contour]:
+def fitted_edges(chains: EdgeChains, measured: _EdgePlaces, settings: FitSettings) -> list[Contour]:
     """One curve for each chain, in their order; they meet at nodes and cross nowhere."""
     parts = [_part(chains, measured, k) for k in range(len(chains))]
 
@@ -229,7 +229,7 @@ def fitted_edges(chains: EdgeChains, measured: _Measured, settings: FitSettings)
     return without_crossings(fit(np.arange(len(chains)), 1.0), fit, lambda k: parts[k])
 
 
-def _part(chains: EdgeChains, measured: _Measured, k: int) -> Points:
+def _part(chains: EdgeChains, measured: _EdgePlaces, k: int) -> Points:
     """The measured places of a chain that count, between its nodes."""
     piece = slice(int(chains.firsts[k]), int(chains.firsts[k] + chains.counts[k]))
     good = measured.points[piece][measured.good[piece]]

@@ -22,7 +22,7 @@ from draxet.trueup.pick import Pick
 
 __all__ = [
     "BORDER_SPREAD",
-    "Measured",
+    "TrustedLength",
     "known_length",
     "level_picture",
     "level_trust",
@@ -43,7 +43,7 @@ _MOST_KNOWN = 15
 
 
 @record(frozen=True)
-class Measured:
+class TrustedLength:
     """A length in mm and its trust, plus or minus, in mm."""
 
     length: float
@@ -197,7 +197,7 @@ def match_picture(
     )
 
 
-def measure(picture: Picture, first: Pick, second: Pick) -> Measured:
+def measure(picture: Picture, first: Pick, second: Pick) -> TrustedLength:
     """The length between two picks: its trust comes from both picks and from the picture's own
     scale."""
     dx, dy = second.x - first.x, second.y - first.y
@@ -207,10 +207,10 @@ def measure(picture: Picture, first: Pick, second: Pick) -> Measured:
         * picture.pixel_size
     )
     length = _job_distance(picture, first, second)
-    return Measured(length, math.hypot(own, trust_of(picture, length, dx, dy) or 0.0))
+    return TrustedLength(length, math.hypot(own, trust_of(picture, length, dx, dy) or 0.0))
 
 
-def measured_again(picture: Picture) -> list[Measured]:
+def measured_again(picture: Picture) -> list[TrustedLength]:
     """The known lengths measured again on the picture as it lies now."""
     again = []
     for known in picture.known_lengths:
@@ -221,7 +221,7 @@ def measured_again(picture: Picture) -> list[Measured]:
             known.second[0] - known.first[0],
             known.second[1] - known.first[1],
         )
-        again.append(Measured(math.hypot(bx - ax, by - ay), trust or 0.0))
+        again.append(TrustedLength(math.hypot(bx - ax, by - ay), trust or 0.0))
     return again
 
 

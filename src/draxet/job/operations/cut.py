@@ -10,9 +10,9 @@ from typing import Annotated, Any, ClassVar
 import numpy as np
 import shapely
 
+from draxet.geometry.arc_length import ArcLength
 from draxet.geometry.arrays import Bools, Floats, crosses, norms
 from draxet.geometry.contour import Contour, joined_spans
-from draxet.geometry.measured import Measured
 from draxet.geometry.nesting import uncrossed
 from draxet.geometry.pieces import position_near
 from draxet.geometry.spans import CUBIC
@@ -174,7 +174,7 @@ class CutThrough(Operation):
         ]
         if not put:
             return even_tabs(line, self.tabs, self.tab, self.width, contour)
-        measured = Measured(line)
+        measured = ArcLength(line)
         return [measured.length_at(position_near(line, *place)) for place in put]
 
 
@@ -254,7 +254,7 @@ def _turned(line: Contour, side: Side, direction: str) -> Contour:
 
 
 def _place(contour: Contour, spot: Spot) -> tuple[float, float]:
-    measured = Measured(contour)
+    measured = ArcLength(contour)
     x, y = measured.place(spot.share * measured.length).tolist()
     return float(x), float(y)
 
@@ -279,7 +279,7 @@ def even_tabs(
         the tool's radius, on straight or wide runs, as far as there is room for that.
     """
     wide = tab + width
-    measured = Measured(line)
+    measured = ArcLength(line)
     if not count or measured.length < 2 * count * wide:
         return []
     along = measured.length * np.arange(_LOOKED_AT) / _LOOKED_AT
@@ -298,7 +298,7 @@ def even_tabs(
     return [measured.length * (k + 0.5) / count for k in range(count)]
 
 
-def _clear_of_corners(measured: Measured, contour: Contour, along: Floats) -> Floats:
+def _clear_of_corners(measured: ArcLength, contour: Contour, along: Floats) -> Floats:
     """How far each place (n,) along a line is from the next corner of a contour that it runs
     beside, along it in mm."""
     corners = contour.nodes[contour.corners()]
@@ -320,7 +320,7 @@ def _from_these(along: Floats, some: Floats, length: float) -> Floats:
     return found
 
 
-def _radii(measured: Measured, along: Floats, reach: float) -> Floats:
+def _radii(measured: ArcLength, along: Floats, reach: float) -> Floats:
     """The radius of the circle through each place (n,) and those so far before and after it;
     infinite where that is straight."""
     places = [measured.places(along + off) for off in (-reach, 0.0, reach)]
@@ -386,7 +386,7 @@ def _parted_by_tabs(
 
 def with_tabs(line: Contour, tabs: Sequence[float], wide: float) -> list[Contour]:
     """What is left of a closed line with tabs of a width, given how far along it they are."""
-    measured = Measured(line)
+    measured = ArcLength(line)
     left, bounds = list[Contour](), sorted(tabs)
     for k, at in enumerate(bounds):
         start, stop = at + wide / 2, bounds[(k + 1) % len(bounds)] - wide / 2

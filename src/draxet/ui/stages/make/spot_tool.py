@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 from typing import Annotated
 
+from draxet.geometry.arc_length import ArcLength
 from draxet.geometry.contour import Contour
-from draxet.geometry.measured import Measured
 from draxet.job.asked import Asked
 from draxet.job.findings import count_words
 from draxet.job.make_edits import clear_spots, move_tab, put_start, put_tab, remove_tab, tab_shares
@@ -179,7 +179,7 @@ class SpotTool(Tool):
         return self._tabs
 
     def _places(self, name: str, shares: list[float]) -> tuple[tuple[float, float], ...]:
-        measured = Measured(self._contour(name))
+        measured = ArcLength(self._contour(name))
         places = [measured.place(share * measured.length).tolist() for share in shares]
         return tuple((float(x), float(y)) for x, y in places)
 
@@ -238,7 +238,7 @@ class SpotTool(Tool):
         for operation in job.operations:
             for spot in operation.spots if isinstance(operation, CutThrough) else ():
                 if spot.what == "start" and spot.contour in job.contour_by_id:
-                    measured = Measured(self._contour(spot.contour))
+                    measured = ArcLength(self._contour(spot.contour))
                     at = spot.share * measured.length
                     (x, y), way = measured.place(at).tolist(), measured.direction(at)
                     found.append(StartMark(x, y, math.atan2(way[1], way[0])))

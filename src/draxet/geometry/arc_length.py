@@ -9,13 +9,13 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import piece, place_at
 from draxet.geometry.spans import LINE
 
-__all__ = ["Measured"]
+__all__ = ["ArcLength"]
 
 _PROBES = 64
 _STEP = 1e-3
 
 
-class Measured:
+class ArcLength:
     """Lengths (mm) and positions on a contour, within what straight steps, 64 to a curved span,
     leave of it."""
 
