@@ -37,7 +37,8 @@ from draxet.job.copies import (
 )
 from draxet.job.file import open_job, save_job
 from draxet.job.fixed import resized
-from draxet.job.layout import laid_count, members_of
+from draxet.job.layout import members_of
+from draxet.job.layout_counts import laid_count, stands
 from draxet.job.layout_names import drawn_name
 from draxet.job.make_edits import add_fit, order_by_hand, put_start, put_tab
 from draxet.job.operating import add_operation
@@ -425,6 +426,12 @@ class Layout(unittest.TestCase):
         self.assertEqual((within.placements, len(lost)), ((), 1))
         nowhere = kept(placements=(Placement("placement-99", "part-nowhere"),))
         self.assertEqual((nowhere.placements, len(lost)), ((), 1))
+        laid = job.placements[0].id
+        cut = CutThrough("operation-1", contours=(laid, f"{laid}/{laid}", f"{laid}/x", PLATE))
+        self.assertEqual(kept(operations=(cut,)).operations[0].contours, (PLATE,))
+        for name in (PLATE, of(job, 0, HOLE)):
+            self.assertTrue(stands(job, name) and not stands(job, name, part=True))
+        self.assertTrue(stands(job, laid, part=True) and not stands(job, laid))
         parts, placements = [part], list[Placement]()
         for depth in range(30):  # two of each in the next: 2 ** 30 of the first
             outer = Part(f"part-{200 + depth}", "deep")

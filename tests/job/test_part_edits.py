@@ -19,7 +19,8 @@ from draxet.job.file import read_job, save_job
 from draxet.job.guide_edits import add_guide
 from draxet.job.helper_edits import free_helpers, make_helpers
 from draxet.job.history import History
-from draxet.job.layout import laid_count, members_of
+from draxet.job.layout import members_of
+from draxet.job.layout_counts import laid_count
 from draxet.job.operating import give_operation
 from draxet.job.operations import Side
 from draxet.job.point_edits import add_point

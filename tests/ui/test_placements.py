@@ -15,7 +15,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
 from draxet.job.contour_edits import add_contours
 from draxet.job.copies import place_copies
-from draxet.job.layout import laid_count
+from draxet.job.layout_counts import laid_count
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.ui.canvas import contours, placed_parts

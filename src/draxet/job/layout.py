@@ -7,7 +7,7 @@ placement lays has the ids of what its part holds, led by the placement's own:
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Container, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Container, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -22,10 +22,8 @@ from draxet.record import record
 
 __all__ = [
     "LAID_FIELDS",
-    "count_where",
     "items_named",
     "times_laid",
-    "laid_count",
     "Meant",
     "meant_by",
     "whole_parts",
@@ -229,28 +227,6 @@ def _first_to_lay(job: Job) -> tuple[list[Placement], tuple[Placement, ...]]:
 
 def _placed(job: Job) -> set[str]:
     return {each.part for each in job.placements}
-
-
-def laid_count(job: Job) -> int:
-    """How many contours placements lay, counted without laying them out; -1 where parts hold each
-    other."""
-    try:
-        return count_where(job, lambda item: True) - len(job.contours)
-    except RecursionError:
-        return -1
-
-
-def count_where(job: Job, fits: Callable[[ContourItem], bool]) -> int:
-    """How many contours of the layout do what may be asked of those that are drawn.
-
-    Raises
-    ------
-    RecursionError : where parts hold each other.
-    """
-    if not job.placements:
-        return sum(map(fits, job.contours))
-    times = job.times_laid
-    return sum(times.get(item.part, 1) for item in job.contours if fits(item))
 
 
 def times_laid(job: Job) -> dict[str, int]:

@@ -238,6 +238,9 @@ class Job:
         """An operation that works all that follows its contours as well."""
         if not self.placements:
             return operation
+        for own, laid in zip(self.operations, self.layout.operations, strict=True):
+            if operation is own or operation is laid:
+                return laid
         return replace(self, operations=(operation,)).layout.operations[0]
 
     def drilled_points(self, operation: Operation, sheet: Sheet) -> list[Point]:
@@ -270,6 +273,8 @@ class Job:
     @cached_property
     def sheets_with_work(self) -> tuple[Sheet, ...]:
         """The sheets on which something has an operation."""
+        if not self.operations:
+            return ()
         used = {self.layout.contour_by_id[contour].sheet for contour in self.worked}
         return tuple(
             sheet

@@ -21,7 +21,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.covariance import Covariance
 from draxet.job.codec import fields_of
 from draxet.job.contour_records import ContourItem, Part, Placement
-from draxet.job.layout import laid_count
+from draxet.job.layout_counts import laid_count, stands
 from draxet.job.picture_records import KnownLength, Picture, SquareStep
 from draxet.job.ranges import Each
 from draxet.job.records import Job
@@ -253,8 +253,8 @@ def mended(job: Job, drop: Callable[[str, str], None]) -> Job:
     lists["placements"] = _laid_soundly(job, lists, known, drop)
     names = ("sheets", "contours", "parts", "placements")
     whole = replace(job, **{name: lists[name] for name in names})
-    known["contours"] |= whole.layout.contour_by_id.keys()
-    known["parts"] |= whole.layout.part_by_id.keys()
+    for name in ("contours", "parts"):
+        known[name] = _Standing(known[name], whole, name == "parts")
     for name in lists.keys() - {"parts", "operations", "placements"}:
         lists[name] = tuple(
             left for each in lists[name] if (left := _tied(each, known, whole)) is not None
@@ -294,6 +294,21 @@ def _once(
             kept.append(item)
             seen |= {name} if name else set()
     return tuple(kept)
+
+
+class _Standing(set[str]):
+    """Ids of what is drawn, and of all that is laid of it."""
+
+    def __init__(self, names: set[str], job: Job, parts: bool) -> None:
+        super().__init__(names)
+        self._job, self._parts = job, parts
+
+    def __contains__(self, name: object) -> bool:
+        return super().__contains__(name) or (
+            isinstance(name, str)
+            and bool(self._job.placements)
+            and stands(self._job, name, part=self._parts)
+        )
 
 
 def _laid_soundly(

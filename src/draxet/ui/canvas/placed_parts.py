@@ -13,7 +13,8 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.contour_records import ContourItem, Placement
 from draxet.job.extent import placement_boxes
-from draxet.job.layout import items_named, laid_count, map_of, members_of
+from draxet.job.layout import items_named, map_of, members_of
+from draxet.job.layout_counts import laid_count
 from draxet.job.layout_names import laid_name, split_name
 from draxet.job.records import Job
 from draxet.ui.canvas.chunks import path_of, touches, transform_of, view_box

@@ -9,6 +9,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject
 
+from draxet.job.layout import LAID_FIELDS
 from draxet.job.operations.operation_kind import paths_of
 from draxet.job.records import Job
 from draxet.job.sides import runs_of
@@ -65,8 +66,9 @@ class Cutting(QObject):
     def _look_at_lines(self) -> None:
         """Have the lines of other operations worked out, where they are not those that are
         known."""
-        job = self._session.layout
-        state = (job.operations, job.contours, job.sheets, job.points)
+        job = self._session.job
+        fields = ("operations", "contours", "sheets", "points", *LAID_FIELDS)
+        state = tuple(getattr(job, name) for name in fields)
         if self._session.stage not in (Stage.MAKE, Stage.PROVE) or (
             self._lines_of and all(a is b for a, b in zip(state, self._lines_of, strict=True))
         ):
@@ -78,7 +80,7 @@ class Cutting(QObject):
             return
         self._run(
             _LINE_LANE,
-            lambda report: worked_lines(job, report, self._paths(job, report)),
+            lambda report: worked_lines(job.layout, report, self._paths(job, report)),
             self._show_lines,
             "The operations",
         )

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from draxet.geometry.contour import boxes_of
 from draxet.job.extent import extent_of
-from draxet.job.layout import count_where
+from draxet.job.layout_counts import counted
 from draxet.job.picture_records import Picture
 from draxet.ui.look.style import px
 from draxet.ui.shell.session import Session
@@ -85,10 +85,10 @@ class FactsStrip(QWidget):
         self._put(
             "Trust", f"± {format_length(trust, unit, places=2)}" if trust is not None else "–"
         )
-        opened = count_where(job, lambda item: not item.contour.closed)
+        closed, opened = counted(job)
         self._put(
             "Contours",
-            f"{count_where(job, lambda item: item.contour.closed)} closed · {opened} open",
+            f"{closed} closed · {opened} open",
             fault=any(not item.contour.closed and not item.slit for item in job.contours),
         )
         self._put_programs(unit)

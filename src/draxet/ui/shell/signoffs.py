@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from draxet.job.findings import Finding, Gravity, count_words
-from draxet.job.layout import count_where
+from draxet.job.layout_counts import count_where
 from draxet.job.records import Job
 from draxet.record import record
 from draxet.ui.shell.stage import Stage

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from draxet.geometry.contour import Contour
-from draxet.job.layout import count_where
+from draxet.job.layout_counts import count_where
 from draxet.job.records import Job
 
 __all__ = ["is_large", "is_small", "many"]

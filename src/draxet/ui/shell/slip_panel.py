@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
 from draxet.job.contour_records import Part
 from draxet.job.findings import count_words
 from draxet.job.guide_edits import remove_guides
-from draxet.job.layout import count_where
+from draxet.job.layout_counts import count_where
 from draxet.job.part_edits import change_part, in_part
 from draxet.job.picture_edits import change_picture
 from draxet.job.picture_records import Picture
@@ -184,6 +184,7 @@ class SlipPanel(Pane):
                 row.setContentsMargins(9, 0, 0, 0)
                 self._list.addWidget(row)
         hidden = self._session.hidden
+        hidden = hidden and hidden & job.layout.contour_by_id.keys()
         if hidden:
             row = side_by_side(
                 label(f"{count_words(len(hidden), 'contour')} hidden", "brass"),

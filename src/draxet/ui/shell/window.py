@@ -255,7 +255,7 @@ class Window(QMainWindow):
     def _prompt(self) -> Prompt:
         if self.session.tool:
             return self.session.tool.prompt()
-        if not self.session.job.pictures and not self.session.layout.contours:
+        if not self.session.job.pictures and not self.session.job.contours:
             return Prompt(
                 "Choose a picture, drop one here or paste one.",
                 "photos, scans, PDF pages, SVG and DXF drawings",

@@ -90,8 +90,10 @@ def make_part_of_chosen(session: Session) -> None:
 def part_in_hand(session: Session) -> str:
     """The outermost part, of several contours, to which all of the chosen ones belong; empty where
     there is none."""
+    if not (session.selection and session.job.parts):
+        return ""
     layout = session.layout
-    tops = {part_edits.top_part(layout, item) for item in session.chosen()} if layout.parts else ()
+    tops = {part_edits.top_part(layout, item) for item in session.chosen()}
     found = next(iter(tops)) if len(tops) == 1 else ""
     return found if found and len(members_of(layout, found)) > 1 else ""
 

@@ -40,7 +40,7 @@ class PickTool(Tool):
         """Whether a drag draws a line round what is chosen, in place of a box."""
 
     def prompt(self) -> Prompt:
-        if not self._session.layout.contours:
+        if not self._session.job.contours:
             return Prompt(f"{self.title}: there are no contours yet.", "trace a picture first")
         return Prompt(
             f"{self.title}: click or box contours.", keys=(("Shift", "add"), ("Ctrl+A", "all"))

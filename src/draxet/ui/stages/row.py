@@ -53,12 +53,12 @@ def picture(session: Session) -> str:
 
 def anything(session: Session) -> str:
     """Needs a picture or a contour."""
-    return "" if session.job.pictures or session.layout.contours else "choose a picture first"
+    return "" if session.job.pictures or session.job.contours else "choose a picture first"
 
 
 def contours(session: Session) -> str:
     """Needs contours: a picture is none."""
-    if session.layout.contours:
+    if session.job.contours:
         return ""
     return NOT_A_CONTOUR if session.job.pictures else "there are no contours yet"
 

@@ -11,6 +11,7 @@ from draxet.geometry.contour import boxes_of
 from draxet.job.contour_edits import mean_slits, set_lines
 from draxet.job.contour_records import ContourItem
 from draxet.job.findings import count_words
+from draxet.job.layout_counts import counted
 from draxet.job.part_edits import change_part
 from draxet.job.records import Job
 from draxet.mend.forms import FORMS
@@ -269,10 +270,10 @@ class MendSlip(Slip):
 
     def _refresh_part(self) -> None:
         """The name of the part in hand, and how many of the chosen contours follow others."""
-        found, job = part_in_hand(self.session), self.session.layout
+        found = part_in_hand(self.session)
         self._part_row.setVisible(bool(found))
         if found:
-            self.part_name.set_value(job.part_by_id[found].name)
+            self.part_name.set_value(self.session.layout.part_by_id[found].name)
         laid, followed = followers_in_hand(self.session)
         self._links.setVisible(bool(laid or followed))
         over = ", turned over" if laid and laid[0].turned_over else ""
@@ -347,7 +348,7 @@ class MendSlip(Slip):
         self._findings.show_findings(
             [finding for finding in self.session.looked.findings if finding.stage == "mend"]
         )
-        job, chosen = self.session.layout, self.session.chosen()
+        job, chosen = self.session.job, self.session.chosen()
         self.lasso.set_value("lasso" if self._tool.lasso else "box")
         self._work.setVisible(bool(chosen))
         self.take_apart.setEnabled(bool(part_in_hand(self.session)))
@@ -384,8 +385,8 @@ class MendSlip(Slip):
 
     def _refresh_facts(self, job: Job, chosen: Sequence[ContourItem]) -> None:
         """How many contours there are, and how large what is chosen is."""
-        opened = sum(not item.contour.closed for item in job.contours)
-        self._closed.setText(str(len(job.contours) - opened))
+        closed, opened = counted(job)
+        self._closed.setText(str(closed))
         self._open.setText(str(opened))
         self._chosen.setText(str(len(chosen)) if chosen else "none")
         self._nodes.setText(str(sum(len(item.contour.nodes) for item in chosen)) if chosen else "–")

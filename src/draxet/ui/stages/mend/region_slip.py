@@ -49,7 +49,7 @@ class RegionSlip(Slip):
         self.drop = button("Drop them", "plain", lambda: tool.keep("but"))
         for part, how in ((self.keep, "each"), (self.join, "one"), (self.drop, "but")):
             when_meant(part, partial(tool.meant, how), partial(tool.meant, "each"))
-        used = sorted({item.colour for item in self.session.layout.contours if item.colour})
+        used = sorted({item.colour for item in self.session.job.contours if item.colour})
         colours = [("the picture's own", ""), *((item, item) for item in used), *_PLAIN]
         self.colour = menu_button(
             "Give a colour", [(words, partial(tool.colour, colour)) for words, colour in colours]

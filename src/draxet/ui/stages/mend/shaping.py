@@ -59,7 +59,7 @@ class ShapingTool(ChosenNodes):
                 f"{self.title}: let it go where it belongs.",
                 keys=(("Esc", "leave it where it was"),),
             )
-        if not self._session.layout.contours:
+        if not self._session.job.contours:
             return super().prompt()
         if self.nodes:
             keys = (

@@ -9,6 +9,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import position_near
 from draxet.job.contour_edits import change_contours
 from draxet.job.findings import count_words
+from draxet.job.layout_counts import counted
 from draxet.mend.find import contour_at, numbers_near
 from draxet.mend.removal import Hole, Removal, closing, filled, removal
 from draxet.mend.trim import end_is_meant, extended
@@ -299,6 +300,6 @@ class TrimSlip(Slip):
             part.setVisible(hole is not None)
         self._apart.setText(self.length(hole.apart, 2) if hole else "–")
         self.manner.set_value(self._tool.manner)
-        opened = sum(not item.contour.closed for item in self.session.layout.contours)
-        self._closed.setText(str(len(self.session.layout.contours) - opened))
+        closed, opened = counted(self.session.job)
+        self._closed.setText(str(closed))
         self._open.setText(str(opened))

@@ -27,7 +27,7 @@ def palette_of(session: Session) -> list[str]:
     swatches = [
         "#{:02x}{:02x}{:02x}".format(*swatch.colour) for swatch in trace_settings(session).swatches
     ]
-    used = [item.colour.lower() for item in session.layout.contours if item.colour]
+    used = [item.colour.lower() for item in session.job.contours if item.colour]
     return list(dict.fromkeys([*used, *swatches, *(colour.lower() for colour in _PLAIN)]))[:_MOST]
 
 

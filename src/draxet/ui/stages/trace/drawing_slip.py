@@ -6,6 +6,7 @@ from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QCheckBox, QMenu, QPushButton
 
 from draxet.geometry.catching import KINDS
+from draxet.job.layout_counts import counted
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.slip_parts import button, fact_row, label
@@ -108,6 +109,6 @@ class DrawingSlip(Slip):
         self.catch.setChecked(catching.on)
         for kind, action in self._kinds.items():
             action.setChecked(kind not in catching.off)
-        opened = sum(not item.contour.closed for item in self.session.layout.contours)
-        self._drawn.setText(f"{len(self.session.layout.contours) - opened} closed · {opened} open")
+        closed, opened = counted(self.session.job)
+        self._drawn.setText(f"{closed} closed · {opened} open")
         self.end.setEnabled(isinstance(self._tool, GestureTool) and bool(self._tool.want.ends))

@@ -97,7 +97,7 @@ class TraceSlip(Slip):
         self._doing.setText(tool.words)
         self.bar.setValue(round(100 * tool.share))
         self.make.setEnabled(bool(offer.contours) and not busy)
-        traced = any(item.picture == tool.picture_id for item in self.session.layout.contours)
+        traced = any(item.picture == tool.picture_id for item in self.session.job.contours)
         self.over.setEnabled(
             traced or any(place.picture == tool.picture_id for place in self.settings.left_out)
         )

@@ -244,7 +244,7 @@ class TraceTool(Tool):
         """Remove what was traced from this picture, and leave nothing out of it any more; the
         picture stays."""
         self.take_all_back()
-        ids = [item.id for item in self.session.layout.contours if item.picture == self.picture_id]
+        ids = [item.id for item in self.session.job.contours if item.picture == self.picture_id]
         if ids:
             self.session.flash([self.session.layout.contour_by_id[k].contour for k in ids])
             self.session.edit("start over", remove_contours(self.session.job, ids))

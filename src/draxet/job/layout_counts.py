@@ -1,0 +1,58 @@
+"""How much there is in a layout, and what, told without laying it out."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from draxet.job.contour_records import ContourItem
+from draxet.job.layout import parts_within
+from draxet.job.layout_names import split_name
+from draxet.job.records import Job
+
+__all__ = ["count_where", "counted", "laid_count", "stands"]
+
+
+def laid_count(job: Job) -> int:
+    """How many contours placements lay, counted without laying them out; -1 where parts hold each
+    other."""
+    try:
+        return count_where(job, lambda item: True) - len(job.contours)
+    except RecursionError:
+        return -1
+
+
+def count_where(job: Job, fits: Callable[[ContourItem], bool]) -> int:
+    """How many contours of the layout do what may be asked of those that are drawn.
+
+    Raises
+    ------
+    RecursionError : where parts hold each other.
+    """
+    if not job.placements:
+        return sum(map(fits, job.contours))
+    times = job.times_laid
+    return sum(times.get(item.part, 1) for item in job.contours if fits(item))
+
+
+def counted(job: Job) -> tuple[int, int]:
+    """How many contours of the layout are closed and how many open."""
+    closed = count_where(job, lambda item: item.contour.closed)
+    return closed, count_where(job, lambda item: not item.contour.closed)
+
+
+def stands(job: Job, name: str, *, part: bool = False) -> bool:
+    """Whether a contour (or a part) of an id is in the layout, without laying it out."""
+    placement, rest = split_name(name)
+    if not placement:
+        own = job.part_by_id.keys() | job.placement_by_id.keys() if part else job.contour_by_id
+        return name in own
+    if placement not in job.placement_by_id:
+        return False
+    of = job.placement_by_id[placement].part
+    within = parts_within(job, of)
+    inner = job.placement_by_id.get(split_name(rest)[0] or (rest if part else ""))
+    if inner is not None:
+        return inner.within in within and stands(job, rest, part=part)
+    if part:
+        return rest in within and rest != of
+    return rest in job.contour_by_id and job.contour_by_id[rest].part in within
