@@ -12,7 +12,7 @@ import bracket
 import cv2
 
 from draxet.geometry.contour import Contour
-from draxet.geometry.measured import Measured
+from draxet.geometry.arc_length import ArcLength
 from draxet.geometry.offset import offset_area
 from draxet.geometry.pieces import piece
 
@@ -37,7 +37,7 @@ def strokes() -> list[Contour]:
 
 
 def _broken(outline: Contour) -> list[Contour]:
-    line = Measured(outline)
+    line = ArcLength(outline)
     ends = [(line.position(at), line.position(at + gap)) for at, gap in GAPS_MM]
     found = [piece(outline, stop, ends[(k + 1) % len(ends)][0]) for k, (_, stop) in enumerate(ends)]
     return [part for part in found if part is not None]
@@ -47,7 +47,7 @@ def _overshot(window: Contour) -> list[Contour]:
     """Its rounded half as one stroke, and the two sides and the top drawn on over the sharp
     corners."""
     x0, y0, x1, y1 = window.box
-    line = Measured(window)
+    line = ArcLength(window)
     rounded = [k for k in range(len(window.kinds)) if window.kinds[k]]
     lower = piece(window, float(min(rounded)), float(max(rounded) + 1))
     assert lower is not None and line.length > 0
@@ -66,7 +66,7 @@ def _overshot(window: Contour) -> list[Contour]:
 def _again(contour: Contour, begin: float, end: float) -> list[Contour]:
     """A stretch of a contour once more, a little beside it."""
     (beside,) = offset_area([contour], -DOUBLED_MM)
-    line = Measured(beside)
+    line = ArcLength(beside)
     part = piece(beside, line.position(begin), line.position(end))
     return [part] if part is not None else []
 
