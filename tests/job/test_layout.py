@@ -9,6 +9,7 @@ import unittest
 from dataclasses import replace
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from unittest import mock
 
 import numpy as np
 
@@ -26,7 +27,7 @@ from draxet.job.contour_edits import (
 )
 from draxet.job.contour_moves import map_contours
 from draxet.job.contour_pieces import put_all, put_pieces
-from draxet.job.contour_records import Bridge, DropOut, Part, Placement
+from draxet.job.contour_records import Bridge, ContourItem, DropOut, Part, Placement
 from draxet.job.copies import (
     copied_out,
     made_own,
@@ -37,7 +38,7 @@ from draxet.job.copies import (
 )
 from draxet.job.file import open_job, save_job
 from draxet.job.fixed import resized
-from draxet.job.layout import members_of
+from draxet.job.layout import laid_items, members_of
 from draxet.job.layout_counts import laid_count, stands
 from draxet.job.layout_names import drawn_name
 from draxet.job.make_edits import add_fit, order_by_hand, put_start, put_tab
@@ -361,6 +362,20 @@ class Layout(unittest.TestCase):
         own, _ = made_own(job, [deep])
         self.alike(own, job)
         self.assertEqual(mended(job, lambda what, why: self.fail(why)), job)
+
+    def test_while_a_part_is_being_worked_out_nobody_takes_it_for_empty(self) -> None:
+        """Workers and the window ask the same job at the same time."""
+        job, seen = plates(), list[int]()
+        job, outer = make_part(job, [PLATE, *whole(job)])
+        fresh = replace(job)
+
+        def look(*of: object) -> tuple[ContourItem, ...]:
+            seen.append(len(fresh.members.get(outer, job.contours)))
+            return laid_items(*of)  # type: ignore[arg-type]
+
+        with mock.patch("draxet.job.layout.laid_items", look):
+            self.assertEqual(len(members_of(fresh, outer)), 6)
+        self.assertEqual(seen, [3])
 
     def test_orders_fits_and_fixed_sizes_hold_in_placements(self) -> None:
         job = plates()

@@ -147,9 +147,9 @@ def way_to(job: Job, name: str) -> Affine | None:
 
 
 def members_of(job: Job, part_id: str) -> tuple[ContourItem, ...]:
-    """All contours of a part, those of placements within it included, as they lie."""
+    """All contours of a part, those of placements within it included, as they lie. Kept once it is
+    whole, as workers and the window ask for it at the same time."""
     if part_id not in job.members:
-        job.members[part_id] = ()  # a part that holds itself ends here
         within = parts_within(job, part_id)
         own = sorted(number for name in within for number in job.numbers_in.get(name, ()))
         more = (each for each in job.placements if each.within in within)
@@ -198,7 +198,6 @@ def names_laid(job: Job, placement: Placement) -> frozenset[str]:
 
 def laid_out(job: Job) -> Job:
     """The layout of a job; itself where nothing is placed."""
-
     if not job.placements:
         return job
     laid = job
@@ -309,7 +308,6 @@ def _parts_laid(job: Job, placement: Placement) -> Iterator[Part]:
 def _riders_laid(job: Job, placement: Placement, names: set[str]) -> Iterator[tuple[str, Any]]:
     """What rides on a part's contours, and on it, where the placement has it; words are contours
     there."""
-
     within, to = parts_within(job, placement.part), map_of(job, placement)
     to_names = {name: laid_name(placement.id, name) for name in names}
     to_names |= {part: _part_name(placement, part) for part in within}
@@ -323,7 +321,6 @@ def _ties_laid(
     ties: Sequence[Any], placements: Sequence[Placement], names: Mapping[str, set[str]]
 ) -> Iterator[Any]:
     """What ties contours of one part to each other, of each placement."""
-
     every = [set(getattr(tie, "contours", ())) or {tie.part, tie.opening} for tie in ties]
     taken = set[str]().union(*every)
     for tie, tied in zip(ties, every, strict=True):
