@@ -10,7 +10,7 @@ from draxet.geometry.affine import Affine
 from draxet.job.contour_edits import remove_contours
 from draxet.job.contour_moves import box_around
 from draxet.job.contour_records import ContourItem, Lettering, Part, Placement
-from draxet.job.entries import set_on
+from draxet.job.entries import changed, set_on
 from draxet.job.layout import map_of, meant_by, members_of, names_laid, parts_within, whole_parts
 from draxet.job.layout_names import drawn_ids, laid_name, split_name
 from draxet.job.part_making import new_part
@@ -158,14 +158,15 @@ def take_in(job: Job, other: Job) -> tuple[Job, frozenset[str]]:
     return made, frozenset(names[item.id] for item in taken.contours)
 
 
-def worked_by_itself(job: Job, placement_id: str) -> Job:
-    """A placement that is worked as it is now, whatever is done to its part's work."""
-    if job.placement_by_id[placement_id].by_itself:
+def worked_by_itself(job: Job, *placement_ids: str) -> Job:
+    """Placements that are worked as they are now, whatever is done to their part's work."""
+    some = {name for name in placement_ids if not job.placement_by_id[name].by_itself}
+    if not some:
         return job
     layout, number = job.layout, job.next_id
 
     def is_laid(name: str) -> bool:
-        return split_name(name)[0] == placement_id
+        return split_name(name)[0] in some
 
     lists: dict[str, Any] = {}
     for field in lists_of(job):
@@ -185,7 +186,7 @@ def worked_by_itself(job: Job, placement_id: str) -> Job:
             changes["spots"] = (*getattr(operation, "spots", ()), *spots)
         operations.append(replace(operation, **changes) if changes else operation)  # type: ignore[type-var]
     made = replace(job, **lists, operations=tuple(operations), next_id=number)
-    return set_on(made, "placements", (placement_id,), by_itself=True)
+    return set_on(made, "placements", some, by_itself=True)
 
 
 def apart_in_work(job: Job, ids: Iterable[str]) -> Job:
@@ -215,10 +216,8 @@ def made_own(job: Job, ids: Iterable[str]) -> tuple[Job, dict[str, str]]:
     those and of their parts by the old ones. What followed them follows the first of it."""
     some = list(ids)
     names: dict[str, str] = {}
-    for placement in dict.fromkeys(split_name(name)[0] for name in some):
-        if placement:
-            job, more = _one_made_own(job, placement)
-            names |= more
+    if laid := list(dict.fromkeys(split_name(name)[0] for name in some if "/" in name)):
+        job, names = _placements_made_own(job, laid)
     placed = {each.part for each in job.placements}
     drawn = drawn_ids(name for name in some if "/" not in name)
     for part in sorted(placed, key=lambda name: -len(parts_within(job, name))):
@@ -235,23 +234,26 @@ def removed_alone(job: Job, ids: Iterable[str]) -> Job:
     return remove_contours(job, [names.get(name, name) for name in some])
 
 
-def _one_made_own(job: Job, placement_id: str) -> tuple[Job, dict[str, str]]:
-    job = worked_by_itself(job, placement_id)
-    placement = job.placement_by_id[placement_id]
-    ids = names_laid(job, placement)
-    taken = copied_out(job, ids)
-    for field, thing in list(riders_of(job, ids)):
-        job = removed(job, field, [thing.id])
+def _placements_made_own(job: Job, placement_ids: Sequence[str]) -> tuple[Job, dict[str, str]]:
+    """All of them at once, so that many take no longer than one layout."""
+    job = worked_by_itself(job, *placement_ids)
+    placements = [job.placement_by_id[name] for name in placement_ids]
+    ids = frozenset[str]().union(*(names_laid(job, placement) for placement in placements))
+    taken, riding = copied_out(job, ids), dict[str, list[str]]()
+    for field, thing in riders_of(job, ids):
+        riding.setdefault(field, []).append(thing.id)
+    for field, gone in riding.items():
+        job = removed(job, field, gone)
     made, (names,) = _laid(job, taken, [Affine()])
-    made = set_on(made, "parts", (names[placement_id],), within=placement.within)
+    within = {names[placement.id]: placement.within for placement in placements}
+    made = changed(made, "parts", within, lambda part: replace(part, within=within[part.id]))
     kept = {old: new for old, new in names.items() if old in ids}
-    made = all_renamed(made, kept)
-    return removed(made, "placements", [placement_id]), names
+    return removed(all_renamed(made, kept), "placements", placement_ids), names
 
 
 def _handed_on(job: Job, heir: Placement) -> Job:
     """What follows a part follows its first placement instead, which is a part itself now."""
-    job, names = _one_made_own(job, heir.id)
+    job, names = _placements_made_own(job, [heir.id])
     part = names[heir.id]
     parts = tuple(replace(p, frame=heir.placed) if p.id == part else p for p in job.parts)
     others = [each for each in job.placements if each.part == heir.part]

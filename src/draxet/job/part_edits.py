@@ -78,10 +78,9 @@ def take_apart(job: Job, part_id: str) -> Job:
         ids = (laid_name(placement, item.id) for item in _laid_by(job, placement))
         job, names = made_own(job, ids)
         part_id = names[part_id]
-    for each in job.placements:
-        if each.part == part_id:
-            ids = (laid_name(each.id, item.id) for item in _laid_by(job, each.id))
-            job, _ = made_own(job, ids)
+    members = members_of(job, part_id)
+    followers = [each.id for each in job.placements if each.part == part_id]
+    job, _ = made_own(job, (laid_name(name, item.id) for name in followers for item in members))
     part = job.part_by_id[part_id]
 
     def freed(things: tuple[Any, ...], name: str) -> tuple[Any, ...]:
