@@ -9,6 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from bench.cards_cast import CAST_FACES, CAST_GROUNDS, cast_photo
 from bench.cards_drawn import DRAWN_FACES, DRAWN_GROUNDS, drawn_photo
 from bench.photos import CARD, Photo
 from draxet.geometry.homography import apply_homography
@@ -183,8 +184,8 @@ def rank(
 
 
 def cards(count: int = 20) -> None:
-    """Every print on every ground, made in two ways: how often the card comes first, and how often
-    it is not offered."""
+    """Every print on every ground, made in three ways: how often the card comes first, and how
+    often it is not offered."""
     for print_ in PRINTS:
         _told(
             print_,
@@ -193,14 +194,15 @@ def cards(count: int = 20) -> None:
                 for seed in range(count)
             ],
         )
-    for face in DRAWN_FACES:
-        _told(
-            f"drawn {face}",
-            [
-                rank(*drawn_photo(face, DRAWN_GROUNDS[seed % 5], 40_000 + seed))
-                for seed in range(count)
-            ],
-        )
+    for kind, faces, grounds, photo in (
+        ("drawn", DRAWN_FACES, DRAWN_GROUNDS, drawn_photo),
+        ("cast", CAST_FACES, CAST_GROUNDS, cast_photo),
+    ):
+        for face in faces:
+            photos = (
+                photo(face, grounds[seed % len(grounds)], 40_000 + seed) for seed in range(count)
+            )
+            _told(f"{kind} {face}", [rank(*each) for each in photos])
 
 
 def _told(name: str, ranks: list[int]) -> None:

@@ -132,9 +132,10 @@ class Photographer:
         self.window.slips.slip.give.click()
         self.take("make")
         self.session.open_stage(Stage.PROVE)
-        path = Path(os.environ.get("TMPDIR", "/tmp")) / "stop-sign bracket.dxf"
-        self.window.slips.slip.hand_off(path)
-        path.unlink()
+        with tempfile.TemporaryDirectory() as folder:
+            self.window.slips.slip.leave_all(Path(folder), "stop-sign bracket")
+            while self.window.workers.busy("leaving"):
+                self.settle(50)
         self.take("prove")
         self.window.commands["rehearse"].run()
         self.settle(600)

@@ -32,9 +32,10 @@ FLOORS = {
     "mend": 5,
     "make": 5,
     "prove": 5,
-    "cli": 6,
-    "ui": 6,
-    "__main__": 7,
+    "leaving": 6,
+    "cli": 7,
+    "ui": 7,
+    "__main__": 8,
 }
 STAGES = {"gather", "trueup", "trace", "mend", "make", "prove"}
 

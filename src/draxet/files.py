@@ -73,8 +73,10 @@ def write_whole(
         _put_together([(path, _staged(path, write, held, before_it_counts))])
 
 
-def write_together(files: Sequence[tuple[Path, bytes]]) -> None:
-    """Write several files so that all of them are there or none is.
+def write_together(
+    files: Sequence[tuple[Path, bytes, Callable[[Path], None] | None]],
+) -> None:
+    """Write several files (see ``write_whole``) so that all of them are there or none is.
 
     Raises
     ------
@@ -84,8 +86,8 @@ def write_together(files: Sequence[tuple[Path, bytes]]) -> None:
     staged = list[tuple[Path, Path]]()
     with contextlib.ExitStack() as held:
         try:
-            for path, data in files:
-                staged.append((path, _staged(path, data, held)))
+            for path, data, look in files:
+                staged.append((path, _staged(path, data, held, look)))
         except BaseException as error:
             for _, beside in staged:
                 _forget(beside)

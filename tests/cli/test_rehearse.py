@@ -43,8 +43,9 @@ from draxet.make.cutting_through import give_cut
 from draxet.make.frame import FRAMES, frame_program
 from draxet.make.program_making import program_of
 from draxet.prove.against import against
-from draxet.prove.program_file import compared, program_text, rehearsed, stock_of, write_program
+from draxet.prove.program_file import compared, program_text, rehearsed, stock_of
 from draxet.prove.run import run_findings
+from tests.handing_off import hand_off
 
 LASER, ROUTER, PLASMA, PEN = MACHINES
 
@@ -183,13 +184,13 @@ class Files(unittest.TestCase):
         job = bracket_job()
         run, program = made(job)
         with tempfile.TemporaryDirectory() as folder:
-            self.assertTrue(write_program(job, run, program, Path(folder) / "a.nc").matches)
+            self.assertTrue(hand_off(job, Path(folder) / "a.nc").matches)
             for path, words in (
                 (Path(folder) / "a.plt", "does not speak"),
-                (Path(folder) / "a.txt", "must end in"),
+                (Path(folder) / "a.doc", "must end in"),
                 (Path(folder) / "no" / "a.nc", "could not be written"),
             ):
-                self.assertRaisesRegex(FormatError, words, write_program, job, run, program, path)
+                self.assertRaisesRegex(FormatError, words, hand_off, job, path)
         self.assertRaisesRegex(
             FormatError,
             "nothing would run",
@@ -690,7 +691,7 @@ class Commands(unittest.TestCase):
                     "make", str(job), "-o", str(Path(name) / "o.nc"), *more
                 )
                 self.assertEqual((status, out_), (2, ""))
-                self.assertIn("nothing would run", err)
+                self.assertIn("nothing would leave", err)
 
     def test_kinds_of_work_are_told_apart(self) -> None:
         job = add_contours(

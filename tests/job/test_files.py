@@ -37,8 +37,8 @@ from draxet.job.sound import job_fault
 from draxet.job.steps import Cover, LineArt
 from draxet.make.machine_files import machines_as_json, read_machines
 from draxet.make.program_making import program_of
-from draxet.prove.handoff import hand_off
 from draxet.prove.program_file import program_text
+from tests.handing_off import hand_off
 from tests.job.test_job import full_job
 
 FILES = Path(__file__).parent / "files"

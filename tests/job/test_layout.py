@@ -51,9 +51,9 @@ from draxet.job.sheet_edits import add_sheet, set_sheet
 from draxet.job.sides import Run, runs_of, side_of
 from draxet.job.sound import job_fault, mended
 from draxet.job.work import cut_work
+from draxet.leaving.drawn_layers import layers_of
 from draxet.make.program_making import program_of
 from draxet.mend.ends import joined_ends
-from draxet.prove.handoff import layers_of
 from draxet.prove.looking import findings_of
 from draxet.prove.program_file import program_text
 from draxet.prove.run import run_findings

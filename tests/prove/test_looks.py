@@ -113,7 +113,3 @@ class Looks(unittest.TestCase):
                         name,
                     )
                     each.of(job)
-
-
-if __name__ == "__main__":
-    unittest.main()

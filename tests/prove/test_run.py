@@ -26,9 +26,9 @@ from draxet.job.sides import runs_of, side_of
 from draxet.job.work import cut_work
 from draxet.make.cutting_through import give_cut
 from draxet.make.program_making import program_of
-from draxet.prove.handoff import hand_off
 from draxet.prove.looking import findings_of
 from draxet.prove.run import run_findings
+from tests.handing_off import hand_off
 
 ROUTER, PLASMA = MACHINES[1], MACHINES[2]
 

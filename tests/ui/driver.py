@@ -12,6 +12,8 @@ import time
 import traceback
 import unittest
 from collections.abc import Callable
+from pathlib import Path
+from typing import Any
 from unittest import mock
 
 from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer, QtMsgType, qInstallMessageHandler
@@ -217,6 +219,13 @@ class WindowTest(unittest.TestCase):
                 QTimer.singleShot(20, choose)
 
         QTimer.singleShot(20, choose)
+
+    def hand_off(self, path: Path) -> None:
+        """A drawing leaves as the hand-off's slip says."""
+        slip: Any = self.slip
+        slip.settings.kinds = (path.suffix.removeprefix("."),)
+        slip.leave_all(path.parent, path.stem)
+        self.wait_for(lambda: not self.window.workers.busy("leaving"))
 
     @property
     def top_words(self) -> str:

@@ -148,10 +148,10 @@ class TheWholeJourney(WindowTest):
     def prove(self) -> None:
         self.keys("6", on=self.canvas)
         for ending in ("svg", "dxf"):
-            self.slip.hand_off(self.folder / f"bracket.{ending}")  # type: ignore[attr-defined]
+            self.hand_off(self.folder / f"bracket.{ending}")
             self.settle()
-            assert self.session.read_back is not None
-            self.assertTrue(self.session.read_back.matches)
+            assert self.session.left is not None
+            self.assertTrue(self.session.left.matches)
         self.assertEqual(self.window.card._signed.text(), "6 of 6 signed off")
         document = ezdxf.readfile(self.folder / "bracket.dxf")
         entities = list(document.modelspace())

@@ -393,7 +393,7 @@ class SignOffs(NothingLost):
         self.keys("5", on=self.canvas)
         self.press(self.slip.give)
         self.keys("6", on=self.canvas)
-        self.slip.hand_off(self.folder / "out.dxf")
+        self.hand_off(self.folder / "out.dxf")
         self.assertTrue(self.session.job.handed_off)
         self.assertFalse(self.signs()[Stage.PROVE].done)
         self.assertIn("has faults", self.slip._verdict.text())

@@ -23,10 +23,10 @@ from draxet.job.operations import Side
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.job.sides import runs_of, side_of
+from draxet.leaving import LEAVING_KINDS
 from draxet.machines.controller import read_program
 from draxet.make.cutting_through import give_cut
 from draxet.make.program_making import program_of
-from draxet.prove.leaving import KINDS
 from draxet.prove.program_file import program_text, rehearsed
 from draxet.ui.canvas.played import place_at
 from draxet.ui.shell.stage import Stage
@@ -210,12 +210,12 @@ class LeavingTest(WindowTest):
             for box in self.slip.ticks.values():  # type: ignore[attr-defined]
                 if not box.isChecked():
                     box.click()
-            self.fill(self.slip.asked["dpi"], "100")  # type: ignore[attr-defined]
-            self.press(self.slip.asked["frame"])  # type: ignore[attr-defined]
+            self.fill(self.slip.control("dpi"), "100")  # type: ignore[attr-defined]
+            self.press(self.slip.control("frame"))  # type: ignore[attr-defined]
             self.slip.leave_all(folder, "Plate")  # type: ignore[attr-defined]
-            self.wait_for(lambda: "7 files handed off" in self.top_words)
+            self.wait_for(lambda: "9 files handed off" in self.top_words)
             names = {path.name for path in folder.iterdir()}
-            self.assertEqual(names, {f"Plate{ending}" for _, _, ending in KINDS})
+            self.assertEqual(names, {f"Plate{kind.ending}" for kind in LEAVING_KINDS})
             with Image.open(folder / "Plate - picture.png") as picture:
                 self.assertEqual(picture.size, (1181, 787))
             pages = read_pages(folder / "Plate - true size.pdf")
@@ -247,13 +247,13 @@ class LeavingTest(WindowTest):
     def test_the_chosen_contours_alone_leave_and_sign_nothing(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             self.session.select({"contour-2"})
-            self.press(self.slip.asked["only"])  # type: ignore[attr-defined]
+            self.press(self.slip.control("only"))  # type: ignore[attr-defined]
             for key in ("program", "png"):
                 self.slip.ticks[key].click()  # type: ignore[attr-defined]
-            self.press(self.slip.asked["art"])  # type: ignore[attr-defined]
-            self.fill(self.slip.asked["pixels"], "420")  # type: ignore[attr-defined]
+            self.press(self.slip.control("art"))  # type: ignore[attr-defined]
+            self.fill(self.slip.control("pixels"), "420")  # type: ignore[attr-defined]
             self.slip.leave_all(Path(folder), "Hole")  # type: ignore[attr-defined]
-            self.wait_for(lambda: "2 files handed off" in self.top_words)
+            self.wait_for(lambda: "3 files handed off" in self.top_words)
             self.assertEqual(
                 [len(layer.contours) for layer in DXF.read(Path(folder) / "Hole.dxf")], [1]
             )
@@ -276,18 +276,18 @@ class LeavingTest(WindowTest):
             self.assertEqual(list(Path(folder).iterdir()), [])
             self.slip.ticks["program"].click()  # type: ignore[attr-defined]
             self.slip.leave_all(Path(folder), "All")  # type: ignore[attr-defined]
-            self.settle()
+            self.wait_for(lambda: not self.window.workers.busy("leaving"))
             self.assertEqual([path.suffix for path in Path(folder).iterdir()], [".dxf"])
 
     def test_with_nothing_chosen_nothing_leaves_and_nothing_is_signed(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             self.session.select(set())
-            self.press(self.slip.asked["only"])  # type: ignore[attr-defined]
+            self.press(self.slip.control("only"))  # type: ignore[attr-defined]
             self.slip.ticks["program"].click()  # type: ignore[attr-defined]
             before = self.session.job
             for leave in (
                 lambda: self.slip.leave_all(Path(folder), "All"),
-                lambda: self.slip.hand_off(Path(folder) / "a.dxf"),
+                lambda: self.hand_off(Path(folder) / "a.dxf"),
                 lambda: self.press(self.slip.go),
             ):  # type: ignore[attr-defined]
                 leave()
@@ -302,7 +302,7 @@ class LeavingTest(WindowTest):
             for key in ("dxf", "pdf"):
                 self.slip.ticks[key].click()  # type: ignore[attr-defined]
             self.slip.leave_all(Path(name), "Plate")  # type: ignore[attr-defined]
-            self.wait_for(lambda: "1 file handed off" in self.top_words)
+            self.wait_for(lambda: "true size.pdf handed off" in self.top_words)
             document = pypdfium2.PdfDocument(Path(name) / "Plate - true size.pdf")
             pixels = np.asarray(document[0].render(scale=4.0).to_numpy())[..., 0] < 128
             document.close()

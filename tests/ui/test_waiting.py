@@ -24,10 +24,10 @@ from draxet.job.operations import Engrave
 from draxet.job.records import Job
 from draxet.job.sheet_edits import add_sheet
 from draxet.job.sides import PROGRAM_FIELDS
+from draxet.leaving import leave
 from draxet.make.cutting_through import give_cut
 from draxet.make.program_making import program_of
 from draxet.progress import Cancelled, Progress
-from draxet.prove.leaving import leave
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.aside import Aside
 from draxet.ui.shell.stage import Stage
@@ -409,9 +409,7 @@ class ToolsTakenAway(WindowTest):
             held = Held(self)
             with mock.patch(
                 "draxet.ui.stages.prove.hand_off.leave",
-                side_effect=lambda request: (held.work(lambda share, words: None), leave(request))[
-                    1
-                ],
+                side_effect=lambda *all_: (held.work(lambda share, words: None), leave(*all_))[1],
             ):
                 self.slip.leave_all(Path(folder), "part")  # type: ignore[attr-defined]
                 held.wait_until_begun()

@@ -10,7 +10,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from draxet.files import plain_words, reason, same_file, write_together
+from draxet.files import plain_words, reason, same_file
 from draxet.formats.layer import FormatError
 from draxet.gather.drawings import read_drawing
 from draxet.geometry.affine import Affine
@@ -24,11 +24,12 @@ from draxet.job.program import Program
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.job.sides import Run, runs_of, side_of
+from draxet.leaving import kind_of
+from draxet.leaving.leaving_kind import Leaving, leave_together
 from draxet.make.cutting_through import give_cut
 from draxet.make.first import first_of
 from draxet.make.program_making import program_of
 from draxet.prove.looking import findings_of, gravest_first
-from draxet.prove.program_file import program_data
 from draxet.prove.run import run_findings
 from draxet.units import parse_length, parse_speed
 
@@ -63,8 +64,8 @@ def add_make(commands: Any) -> None:
         "-o",
         "--output",
         type=Path,
-        metavar="OUT.nc|OUT.plt",
-        help="write the program there; where a finding stops it, nothing is written",
+        metavar="OUT.nc|OUT.plt|OUT.dxf|…",
+        help="write the program there, or a drawing, picture or paper, by the ending; where a finding stops it, nothing is written",
     )
     parser.add_argument("--json", action="store_true", help="print what was found as JSON")
     commands.add_parser(
@@ -98,7 +99,11 @@ def run_make(options: argparse.Namespace) -> int:
     facts = _facts(job, programs)
     findings = gravest_first((*findings_of(job), *run_findings(job, programs)))
     stops = any(finding.gravity is Gravity.STOPS for finding in findings)
-    files = [] if stops or options.output is None else _written(job, runs, programs, options)
+    leavings = [
+        Leaving(job, run, findings=tuple(findings), known=program)
+        for run, program in zip(runs, programs, strict=True)
+    ]
+    files = [] if stops or options.output is None else _written(leavings, options)
     if options.json:
         print(
             json.dumps(
@@ -125,34 +130,25 @@ def run_make(options: argparse.Namespace) -> int:
     return int(stops)
 
 
-def _written(
-    job: Job, runs: Sequence[Run], programs: Sequence[Program], options: argparse.Namespace
-) -> list[str]:
-    """Each run's program in a file; all of them are read back before any takes its place. The
-    names."""
-    paths = _paths(options.output, runs)
+def _written(leavings: Sequence[Leaving], options: argparse.Namespace) -> list[str]:
+    """A file of the kind asked for of each run; all of them are read back before any takes its
+    place. The names."""
+    paths = _paths(options.output, [leaving.run for leaving in leavings])
     for path in paths:
         if same_file(path, options.work):
             raise ValueError(f"the output must be another file than the input, got {path} for both")
-    files = list[tuple[Path, bytes]]()
-    for run, program, path in zip(runs, programs, paths, strict=True):
-        try:
-            data, found = program_data(job, run, program, path.name)
-        except FormatError as error:
-            raise ValueError(str(error)) from error
-        if not found.matches:
-            raise ValueError(
-                f"{path.name} was not kept: read back, {found.moves} of {found.wanted} moves are there, {found.worst:.3f} mm off, {found.otherwise} of them run otherwise; please tell the makers of Draxet"
-            )
-        files.append((path, data))
-    if not files:
-        raise ValueError("nothing would run: no contour has an operation; give one in Make")
+    if not leavings:
+        raise ValueError("nothing would leave: no contour has an operation; give one in Make")
     try:
-        write_together(files)
-    except OSError as error:
+        kind = kind_of(options.output)
+        files = zip(leavings, paths, strict=True)
+        left = leave_together([(kind, leaving, path) for leaving, path in files])
+    except FormatError as error:
+        raise ValueError(str(error)) from error
+    if wrong := next((each for each in left if not each.read_back.matches), None):
         raise ValueError(
-            f"{Path(str(error.filename or paths[0])).name} could not be written: {reason(error)}; nothing was written"
-        ) from error
+            f"{wrong.file} was not kept: read back, {wrong.read_back.words}; please tell the makers of Draxet"
+        )
     return [str(path) for path in paths]
 
 

@@ -12,10 +12,10 @@ from typing import Any
 
 from draxet.files import reason, same_file, write_whole
 from draxet.formats.layer import FormatError, Layer, Page
-from draxet.formats.leaving_kinds import format_of
 from draxet.gather.drawings import read_drawing
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
+from draxet.leaving import drawing_format
 from draxet.mend.clean import Cleaning, cleaned, flaws_of
 from draxet.mend.doubles import united
 from draxet.mend.flaws import WORDS, Flaw
@@ -67,7 +67,7 @@ def add_mend(commands: Any) -> None:
 
 def run_mend(options: argparse.Namespace) -> int:
     """Mend as the options say; ValueError with one sentence where that cannot be done."""
-    kind, limits = format_of(options.output), _limits(options)
+    kind, limits = drawing_format(options.output), _limits(options)
     contours, layers, remarks = _read(options.drawing)
     if same_file(options.output, options.drawing):
         raise ValueError(

@@ -9,19 +9,21 @@ import json
 import os
 import time
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from draxet.files import reason, same_file, write_whole
+from draxet.formats.drawn_marks import Area
 from draxet.formats.layer import Layer, Page
-from draxet.formats.leaving_kinds import format_of
 from draxet.gather.load import PictureError, read_picture
 from draxet.gather.place import MM_PER_INCH
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import NDArray
 from draxet.geometry.contour import Contour
+from draxet.leaving import drawing_format
 from draxet.pixels.grey_levels import grey_of
 from draxet.record import record
 from draxet.trace.closeness import Closeness, area_closeness_of, closeness_of, middle_closeness_of
@@ -35,6 +37,7 @@ from draxet.units import format_number, parse_area, parse_length
 __all__ = ["add_trace", "run_trace"]
 
 _CURVES_WITHIN = 0.01
+_INK = "#000000"
 _DPI = (1.0, 100_000.0)
 _FINEST = 0.01
 _SMALLEST_PIXEL, _LARGEST_SIDE = 1e-5, 1e6
@@ -116,7 +119,7 @@ def _add_settings(parser: argparse.ArgumentParser) -> None:
 def run_trace(options: argparse.Namespace) -> int:
     """Trace as the options say; ValueError with one sentence where that cannot be done."""
     began = time.perf_counter()
-    kind = format_of(options.output)
+    kind = drawing_format(options.output)
     if same_file(options.output, options.picture):
         raise ValueError(
             f"the output must be another file than the picture, got {options.output} for both"
@@ -133,13 +136,18 @@ def run_trace(options: argparse.Namespace) -> int:
         Layer(name, tuple(contour.transformed(to_page) for contour in contours), colour)
         for name, contours, colour in traced.layers
     ]
+    marks = layers
+    if options.method != "middles":  # these bound areas
+        marks = [
+            replace(each, marks=(Area(each.contours, each.colour or _INK),)) for each in layers
+        ]
     if not any(layer.contours for layer in layers):
         at = f" at the threshold {traced.threshold:.0f}" if traced.threshold is not None else ""
         raise ValueError(
             f"nothing was found in {options.picture}{at}, and nothing was written; try another --threshold, --local or a smaller --min-area"
         )
     width, height = columns * pixel, rows * pixel
-    data = kind.write(layers, Page(width, height, _CURVES_WITHIN, options.method != "middles"))
+    data = kind.write(marks, Page(width, height, _CURVES_WITHIN))
     try:
         write_whole(options.output, data)
     except OSError as error:

@@ -10,6 +10,7 @@ from typing import Any
 import cv2
 import numpy as np
 
+from draxet.formats.drawn_marks import Area, Line, outlines_of
 from draxet.formats.layer import FormatError, Layer
 from draxet.geometry.arrays import NDArray, Points
 
@@ -28,8 +29,7 @@ def sheet_png(
     *,
     transparent: bool = False,
 ) -> bytes:
-    """What lies in a box (mm) as a PNG; areas of a colour are filled with it, everything else is a
-    line `line` mm broad.
+    """What lies in a box (mm) as a PNG; bare contours are lines `line` mm broad.
 
     Raises
     ------
@@ -45,22 +45,18 @@ def sheet_png(
         )
     ink, cover = np.zeros((high, wide, 3), np.uint8), np.zeros((high, wide), np.uint8)
     for layer in layers:
-        rings = [_at(contour.flattened(0.2 / scale), box, scale) for contour in layer.contours]
-        if layer.colour:
-            colour = tuple(int(layer.colour[k : k + 2], 16) for k in (1, 3, 5))
-            cv2.fillPoly(ink, rings, colour, cv2.LINE_8, _SHIFT)
-            cv2.fillPoly(cover, rings, 255, cv2.LINE_AA, _SHIFT)
-        for ring, contour in zip(rings, layer.contours, strict=True):
-            if not layer.colour:
-                cv2.polylines(
-                    cover,
-                    [ring],
-                    contour.closed,
-                    255,
-                    max(round(line * scale), 1),
-                    cv2.LINE_AA,
-                    _SHIFT,
-                )
+        for mark in layer.holding(Area, Line).marks:
+            outlines = outlines_of(mark)
+            rings = [_at(contour.flattened(0.2 / scale), box, scale) for contour in outlines]
+            colour = _levels(getattr(mark, "colour", layer.colour) or "#000000")
+            if isinstance(mark, Area):
+                cv2.fillPoly(ink, rings, colour, cv2.LINE_8, _SHIFT)
+                cv2.fillPoly(cover, rings, 255, cv2.LINE_AA, _SHIFT)
+                continue
+            broad = max(round((mark.width if isinstance(mark, Line) else line) * scale), 1)
+            for canvas, level, smooth in ((ink, colour, cv2.LINE_8), (cover, 255, cv2.LINE_AA)):
+                closed = outlines[0].closed
+                cv2.polylines(canvas, rings, closed, level, broad, smooth, _SHIFT)
     alpha = cover[..., None].astype(np.float32) / 255
     pixels = (
         np.dstack([ink, cover])
@@ -70,6 +66,10 @@ def sheet_png(
     out = io.BytesIO()
     Image.fromarray(pixels, "RGBA" if transparent else "RGB").save(out, "PNG", dpi=(dpi, dpi))
     return out.getvalue()
+
+
+def _levels(colour: str) -> tuple[int, ...]:
+    return tuple(int(colour[k : k + 2], 16) for k in (1, 3, 5))
 
 
 def read_size(path: Path) -> tuple[int, int, float]:

@@ -11,9 +11,11 @@ import io
 import re
 from collections.abc import Sequence
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
+from draxet.formats.drawn_marks import Dot, Line, Words
 from draxet.formats.layer import Format, FormatError, Layer
 from draxet.geometry.biarcs import as_lines_and_arcs
 from draxet.geometry.contour import Contour
@@ -22,6 +24,7 @@ from draxet.geometry.spans import ARC, LINE
 __all__ = ["DXF", "dxf_text", "layer_name", "read_dxf"]
 
 _MILLIMETRES = 4
+_HOLDS = (Line, Words, Dot)
 
 
 def layer_name(name: str) -> str:
@@ -46,18 +49,37 @@ def dxf_text(layers: Sequence[Layer], tolerance: float = 0.01) -> str:
         name = layer_name(layer.name)
         if name not in document.layers:
             document.layers.add(name, color=number % 6 + 1)
-        for contour in layer.contours:
-            circle = contour.circle_shape
-            if circle:
-                space.add_circle(circle[:2], circle[2], dxfattribs={"layer": name})
-                continue
-            plain = as_lines_and_arcs(contour, tolerance)
-            bulges = plain.bulges if plain.closed else np.append(plain.bulges, 0.0)
-            rows = np.column_stack([plain.nodes, bulges]).tolist()
-            space.add_lwpolyline(rows, format="xyb", close=plain.closed, dxfattribs={"layer": name})
+        for mark in layer.holding(*_HOLDS).marks:
+            _add(space, mark, tolerance, {"layer": name})
     stream = io.StringIO()
     document.write(stream)
     return stream.getvalue()
+
+
+def _add(space: Any, mark: Any, tolerance: float, look: dict[str, Any]) -> None:
+    """One more entity that looks so."""
+    if isinstance(mark, Dot):
+        space.add_point(mark.at, dxfattribs=look)
+        return
+    if isinstance(mark, Words):
+        look |= {"height": mark.height, "rotation": mark.turn, "true_color": _number_of(mark)}
+        space.add_text(mark.text, dxfattribs=look).set_placement(mark.at)
+        return
+    contour = mark
+    if isinstance(mark, Line):  # only a polyline has a width
+        contour = mark.contour
+        look |= {"const_width": mark.width, "true_color": _number_of(mark)}
+    elif circle := contour.circle_shape:
+        space.add_circle(circle[:2], circle[2], dxfattribs=look)
+        return
+    plain = as_lines_and_arcs(contour, tolerance)
+    bulges = plain.bulges if plain.closed else np.append(plain.bulges, 0.0)
+    rows = np.column_stack([plain.nodes, bulges]).tolist()
+    space.add_lwpolyline(rows, format="xyb", close=plain.closed, dxfattribs=look)
+
+
+def _number_of(mark: Words | Line) -> int:
+    return int(mark.colour[1:], 16)
 
 
 def read_dxf(path: Path) -> list[Layer]:
@@ -67,8 +89,6 @@ def read_dxf(path: Path) -> list[Layer]:
     ------
     FormatError : where it is no DXF, is not in millimetres or holds what Draxet does not write.
     """
-    from ezdxf.entities.circle import Circle
-    from ezdxf.entities.lwpolyline import LWPolyline
     from ezdxf.filemanagement import readfile
     from ezdxf.lldxf.const import DXFError
 
@@ -78,22 +98,36 @@ def read_dxf(path: Path) -> list[Layer]:
         raise FormatError(f"{path.name} could not be read back as DXF") from error
     if document.header.get("$INSUNITS") != _MILLIMETRES:
         raise FormatError(f"{path.name} is not in millimetres")
-    layers: dict[str, list[Contour]] = {}
+    layers: dict[str, list[Any]] = {}
     for entity in document.modelspace():
-        if isinstance(entity, Circle):
-            contour = Contour.circle(entity.dxf.center.x, entity.dxf.center.y, entity.dxf.radius)
-        elif isinstance(entity, LWPolyline):
-            rows = np.array(entity.get_points("xyb"))
-            bulges = rows[:, 2] if entity.closed else rows[:-1, 2]
-            contour = Contour.make(
-                rows[:, :2], np.where(bulges == 0, LINE, ARC), bulges, closed=bool(entity.closed)
-            )
-        else:
-            raise FormatError(
-                f"{path.name} holds a {entity.dxftype()}, which Draxet does not write"
-            )
-        layers.setdefault(entity.dxf.layer, []).append(contour)
-    return [Layer(name, tuple(contours)) for name, contours in layers.items()]
+        layers.setdefault(entity.dxf.layer, []).append(_mark(entity))
+    return [Layer(name, tuple(marks)) for name, marks in layers.items()]
+
+
+def _mark(entity: Any) -> Any:
+    """What an entity is."""
+    from ezdxf.entities.circle import Circle
+    from ezdxf.entities.lwpolyline import LWPolyline
+    from ezdxf.entities.point import Point
+    from ezdxf.entities.text import Text
+
+    look = entity.dxf
+    colour = f"#{look.true_color:06x}" if look.hasattr("true_color") else ""
+    if isinstance(entity, Circle):
+        return Contour.circle(look.center.x, look.center.y, look.radius)
+    if isinstance(entity, Point):
+        return Dot((look.location.x, look.location.y))
+    if isinstance(entity, Text):
+        place = look.insert.x, look.insert.y
+        return Words(look.text, place, look.height, look.rotation, colour)
+    if not isinstance(entity, LWPolyline):
+        raise FormatError(f"it holds a {entity.dxftype()}, which Draxet does not write")
+    rows = np.array(entity.get_points("xyb"))
+    bulges = rows[:, 2] if entity.closed else rows[:-1, 2]
+    contour = Contour.make(
+        rows[:, :2], np.where(bulges == 0, LINE, ARC), bulges, closed=bool(entity.closed)
+    )
+    return Line(contour, look.const_width, colour) if colour else contour
 
 
 DXF = Format(
@@ -101,6 +135,7 @@ DXF = Format(
     "dxf",
     False,
     True,
+    _HOLDS,
     lambda layers, page: dxf_text(layers, page.tolerance).encode("utf-8", "replace"),
     read_dxf,
 )

@@ -1,11 +1,15 @@
-"""What leaves for a machine: layers of contours on a page, in millimetres, y up; and what a kind of
-file must be able to do."""
+"""What leaves as a drawing: layers of marks on a page, in millimetres, y up; and what a kind of file
+must be able to do."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
+from draxet.formats.drawn_marks import plain_marks
+from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.record import record
 
@@ -18,22 +22,36 @@ class FormatError(ValueError):
 
 @record(frozen=True)
 class Layer:
-    """Contours for one operation (or of one colour, #rrggbb) under one name."""
+    """Marks (see ``drawn_marks``) for one operation under one name; `colour` (#rrggbb) is that of its
+    bare contours, where they have one."""
 
     name: str
-    contours: tuple[Contour, ...]
+    marks: tuple[Any, ...]
     colour: str = ""
+
+    @property
+    def contours(self) -> tuple[Contour, ...]:
+        """Its bare contours."""
+        return tuple(mark for mark in self.marks if isinstance(mark, Contour))
+
+    def transformed(self, affine: Affine) -> Layer:
+        return replace(self, marks=tuple(mark.transformed(affine) for mark in self.marks))
+
+    def holding(self, *kinds: type) -> Layer:
+        """Itself in a file that can hold these kinds of marks beside bare contours."""
+        return replace(
+            self, marks=tuple(plain_marks(self.marks, lambda mark: isinstance(mark, kinds)))
+        )
 
 
 @record(frozen=True)
 class Page:
-    """What contours lie on, from (0, 0): its size in mm; how far arcs may lie from the cubics that
-    they stand for, in mm; and whether areas are filled with their colours."""
+    """What marks lie on, from (0, 0): its size in mm; and how far arcs may lie from the cubics that
+    they stand for, in mm."""
 
     width: float
     height: float
     tolerance: float = 0.01
-    filled: bool = False
 
 
 @record(frozen=True)
@@ -42,6 +60,7 @@ class Format:
 
     curves : whether cubics leave as cubics, and not as arcs within the page's tolerance.
     from_origin : whether it counts from the sheet's origin, and not from its lower left corner.
+    holds : the kinds of marks that it can hold beside bare contours.
     write : layers on a page as bytes; read : what a file holds, for comparing, read by a library
     that shares no code with `write`.
     """
@@ -50,5 +69,6 @@ class Format:
     ending: str
     curves: bool
     from_origin: bool
+    holds: tuple[type, ...]
     write: Callable[[Sequence[Layer], Page], bytes]
     read: Callable[[Path], list[Layer]]

@@ -11,14 +11,12 @@ from typing import Any
 
 import numpy as np
 
+from draxet.formats.drawn_marks import Area, Line, Picture, Words
 from draxet.formats.layer import FormatError, Layer
-from draxet.geometry.affine import Affine
-from draxet.geometry.arrays import NDArray
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, CUBIC
-from draxet.record import record
 
-__all__ = ["CHECK_MM", "Backdrop", "facts_pdf", "read_pages", "sheet_pdf", "tiled_pdf"]
+__all__ = ["CHECK_MM", "facts_pdf", "read_pages", "sheet_pdf", "tiled_pdf"]
 
 _POINT = 72 / 25.4
 CHECK_MM = 50.0
@@ -29,15 +27,10 @@ _TILE = (180.0, 257.0)
 """Of an A4 page: what each tile shows; the next one goes on where it ends."""
 _LINE = 0.25
 _MOST_PAGES = 200
-
-
-@record(frozen=True, eq=False)
-class Backdrop:
-    """A picture beneath contours: (rows, columns) or (rows, columns, 3) of uint8, and where its
-    pixels lie on the sheet, in mm."""
-
-    pixels: NDArray[Any]
-    to_sheet: Affine
+_HOLDS = (Area, Line, Words, Picture)
+_EVEN_ODD, _CAPITAL = 0, 0.718
+"""The rule by which areas are filled, as the library counts; how high capitals are as a share of
+the font's size."""
 
 
 def sheet_pdf(
@@ -45,13 +38,13 @@ def sheet_pdf(
     width: float,
     height: float,
     words: Sequence[str],
-    backdrops: Sequence[Backdrop] = (),
+    pictures: Sequence[Picture] = (),
 ) -> bytes:
     """A sheet at true size on one page of its own size, with a foot that says what it is and a
     square to check the print by."""
     out, canvas = _canvas(width + 2 * _MARGIN, height + 2 * _MARGIN + _FOOT)
     canvas.translate(_MARGIN, _MARGIN + _FOOT)
-    _drawn(canvas, layers, width, height, backdrops)
+    _drawn(canvas, layers, width, height, pictures)
     canvas.translate(0, -_FOOT - _MARGIN / 2)
     _foot(canvas, words)
     canvas.save()
@@ -63,7 +56,7 @@ def tiled_pdf(
     width: float,
     height: float,
     words: Sequence[str],
-    backdrops: Sequence[Backdrop] = (),
+    pictures: Sequence[Picture] = (),
 ) -> bytes:
     """A sheet at true size over several A4 pages that join at their marks, and a last one with the
     square to check the print by.
@@ -86,7 +79,7 @@ def tiled_pdf(
             path.rect(left, low, *_TILE)
             canvas.clipPath(path, stroke=0, fill=0)
             canvas.translate(left - column * _TILE[0], low - row * _TILE[1])
-            _drawn(canvas, layers, width, height, backdrops)
+            _drawn(canvas, layers, width, height, pictures)
             canvas.restoreState()
             _marks(canvas, left, low)
             _text(
@@ -175,40 +168,72 @@ def _drawn(
     layers: Sequence[Layer],
     width: float,
     height: float,
-    backdrops: Sequence[Backdrop],
+    pictures: Sequence[Picture],
     line: float = _LINE,
 ) -> None:
     """The sheet with its lower left at the origin."""
-    from PIL import Image
-    from reportlab.lib.utils import ImageReader
-
     canvas.saveState()
     rim = canvas.beginPath()
     rim.rect(0, 0, width, height)
     canvas.clipPath(rim, stroke=0, fill=0)
-    for each in backdrops:
-        high, wide = each.pixels.shape[:2]
-        m = each.to_sheet
-        canvas.saveState()
-        # a picture's rows run down from its upper left; the unit square of the paper's image runs
-        # up
-        canvas.transform(
-            m.a * wide, m.d * wide, -m.b * high, -m.e * high, m.c + m.b * high, m.f + m.e * high
-        )
-        canvas.drawImage(ImageReader(Image.fromarray(each.pixels)), 0, 0, 1, 1)
-        canvas.restoreState()
+    for each in pictures:
+        _put_picture(canvas, each)
     canvas.restoreState()
     canvas.setLineWidth(line)
     canvas.setStrokeGray(0.6)
     canvas.rect(0, 0, width, height)
     canvas.setStrokeGray(0)
     for layer in layers:
-        for contour in layer.contours:
-            canvas.drawPath(_path(canvas, contour), stroke=1, fill=0)
+        for mark in layer.holding(*_HOLDS).marks:
+            _put(canvas, mark)
 
 
-def _path(canvas: Any, contour: Contour) -> Any:
+def _put_picture(canvas: Any, picture: Picture) -> None:
+    from PIL import Image
+    from reportlab.lib.utils import ImageReader
+
+    high, wide = picture.pixels.shape[:2]
+    m = picture.to_sheet
+    canvas.saveState()
+    # a picture's rows run down from its upper left; the unit square of the paper's image runs up
+    canvas.transform(
+        m.a * wide, m.d * wide, -m.b * high, -m.e * high, m.c + m.b * high, m.f + m.e * high
+    )
+    canvas.drawImage(ImageReader(Image.fromarray(picture.pixels)), 0, 0, 1, 1)
+    canvas.restoreState()
+
+
+def _put(canvas: Any, mark: Any) -> None:
+    if isinstance(mark, Contour):
+        canvas.drawPath(_path(canvas, mark), stroke=1, fill=0)
+        return
+    if isinstance(mark, Picture):
+        _put_picture(canvas, mark)
+        return
+    canvas.saveState()
+    if isinstance(mark, Area):
+        canvas.setFillColor(mark.colour)
+        canvas.drawPath(_path(canvas, *mark.contours), stroke=0, fill=1, fillMode=_EVEN_ODD)
+    elif isinstance(mark, Line):
+        canvas.setStrokeColor(mark.colour)
+        canvas.setLineWidth(mark.width)
+        canvas.drawPath(_path(canvas, mark.contour), stroke=1, fill=0)
+    else:
+        canvas.setFillColor(mark.colour)
+        canvas.translate(*mark.at)
+        canvas.rotate(mark.turn)
+        _text(canvas, 0, 0, mark.text, mark.height / _CAPITAL)
+    canvas.restoreState()
+
+
+def _path(canvas: Any, *contours: Contour) -> Any:
     path = canvas.beginPath()
+    for contour in contours:
+        _lead(path, contour)
+    return path
+
+
+def _lead(path: Any, contour: Contour) -> None:
     path.moveTo(*contour.nodes[0].tolist())
     spans = contour.spans
     for k, kind in enumerate(contour.kinds.tolist()):
@@ -221,7 +246,6 @@ def _path(canvas: Any, contour: Contour) -> Any:
             path.lineTo(*end)
     if contour.closed:
         path.close()
-    return path
 
 
 def _arc(path: Any, shape: Any) -> None:

@@ -7,6 +7,8 @@ svgelements, which shares no code.
 
 from __future__ import annotations
 
+import base64
+import io
 import math
 from collections.abc import Sequence
 from html import escape
@@ -15,6 +17,7 @@ from typing import Any
 
 import numpy as np
 
+from draxet.formats.drawn_marks import Area, Dot, Line, Picture, Words
 from draxet.formats.layer import Format, FormatError, Layer
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Points
@@ -23,18 +26,18 @@ from draxet.geometry.spans import ARC, CUBIC, LINE, Spans
 
 __all__ = ["SVG", "read_svg", "svg_text"]
 
-_LINE_MM = 0.1
+_LINE_MM, _CAPITAL = 0.1, 0.7
+"""How broad bare contours are drawn, and how high capitals are as a share of a font's size."""
+_HOLDS = (Area, Line, Words, Dot, Picture)
 
 
-def svg_text(layers: Sequence[Layer], width: float, height: float, *, filled: bool = False) -> str:
+def svg_text(layers: Sequence[Layer], width: float, height: float) -> str:
     """An SVG document.
 
     Parameters
     ----------
-    layers : contours in mm, y up, origin at the page's bottom left.
+    layers : marks in mm, y up, origin at the page's bottom left.
     width, height : of the page in mm.
-    filled : one even-odd filled path for each layer (where contours bound ink), not a path of its
-    own for each contour.
     """
     rows = [
         '<?xml version="1.0" encoding="UTF-8"?>',
@@ -42,31 +45,70 @@ def svg_text(layers: Sequence[Layer], width: float, height: float, *, filled: bo
         f'viewBox="0 0 {_number(width)} {_number(height)}">',
     ]
     for layer in layers:
-        colour = layer.colour or "#000000"
-        paint = (
-            f'fill="{colour}" fill-rule="evenodd" stroke="none"'
-            if filled
-            else f'fill="none" stroke="{colour}" stroke-width="{_LINE_MM}"'
-        )
-        rows.append(f'<g id="{escape(layer.name)}" {paint}>')
-        if filled:
-            rows.append(
-                f'<path d="{" ".join(path_data(contour, height) for contour in layer.contours)}"/>'
-                if layer.contours
-                else ""
-            )
-        else:
-            rows += [_element(contour, height) for contour in layer.contours]
+        marks = layer.holding(*_HOLDS).marks
+        colours = {mark.colour if isinstance(mark, Area) else "" for mark in marks}
+        group = _drawn(layer.colour or "#000000", _LINE_MM)
+        if len(colours) == 1 and "" not in colours:
+            group = _filled(*colours)
+        rows.append(f'<g id="{escape(layer.name)}" {group}>')
+        rows += [_element(mark, height, group) for mark in marks]
         rows.append("</g>")
     return "\n".join([*rows, "</svg>", ""])
 
 
-def _element(contour: Contour, height: float) -> str:
-    """A whole circle as a circle, everything else as a path."""
+def _drawn(colour: str, width: float) -> str:
+    return f'fill="none" stroke="{colour}" stroke-width="{_number(width)}"'
+
+
+def _filled(colour: str) -> str:
+    return f'fill="{colour}" fill-rule="evenodd" stroke="none"'
+
+
+def _element(mark: Any, height: float, group: str) -> str:
+    """A mark in a group that looks so; a whole circle as a circle, all other contours as paths."""
+    if isinstance(mark, Contour):
+        return _outline(mark, height, "")
+    if isinstance(mark, Line):
+        return _outline(mark.contour, height, f" {_drawn(mark.colour, mark.width)}")
+    if isinstance(mark, Area):
+        data = " ".join(path_data(contour, height) for contour in mark.contours)
+        paint = _filled(mark.colour)
+        return f'<path d="{data}"/>' if paint == group else f'<path d="{data}" {paint}/>'
+    if isinstance(mark, Dot):
+        return f'<path d="M{_xy(np.array(mark.at), height)}h0" stroke-linecap="round"/>'
+    if isinstance(mark, Words):
+        to = Affine.turned(-mark.turn).then(Affine.moved(mark.at[0], height - mark.at[1]))
+        return (
+            f'<text {_transform(to)} font-family="sans-serif" font-size="'
+            f'{_number(mark.height / _CAPITAL)}" fill="{mark.colour}" stroke="none">'
+            f"{escape(mark.text)}</text>"
+        )
+    high, wide = mark.pixels.shape[:2]
+    m = mark.to_sheet
+    to = Affine(m.a, m.b, m.c, -m.d, -m.e, height - m.f)
+    return f'<image {_transform(to)} width="{wide}" height="{high}" href="{_png(mark.pixels)}"/>'
+
+
+def _outline(contour: Contour, height: float, paint: str) -> str:
     if circle := contour.circle_shape:
         x, y, radius = circle
-        return f'<circle cx="{_number(x)}" cy="{_number(height - y)}" r="{_number(radius)}"/>'
-    return f'<path d="{path_data(contour, height)}"/>'
+        return (
+            f'<circle cx="{_number(x)}" cy="{_number(height - y)}" r="{_number(radius)}"{paint}/>'
+        )
+    return f'<path d="{path_data(contour, height)}"{paint}/>'
+
+
+def _transform(to: Affine) -> str:
+    numbers = (to.a, to.d, to.b, to.e, to.c, to.f)
+    return f'transform="matrix({" ".join(_number(each) for each in numbers)})"'
+
+
+def _png(pixels: Any) -> str:
+    from PIL import Image  # not needed for contours
+
+    out = io.BytesIO()
+    Image.fromarray(pixels).save(out, "PNG")
+    return f"data:image/png;base64,{base64.b64encode(out.getvalue()).decode('ascii')}"
 
 
 def path_data(contour: Contour, height: float) -> str:
@@ -124,8 +166,7 @@ def read_svg(path: Path) -> list[Layer]:
     FormatError : where it is no SVG or has no page size.
     """
     from defusedxml.ElementTree import parse  # slow to load, needed for reading back only
-    from svgelements import SVG, Circle, Group
-    from svgelements import Path as SvgPath
+    from svgelements import SVG, Group
 
     try:
         height = float(parse(path).getroot().get("height", "").removesuffix("mm"))
@@ -138,19 +179,46 @@ def read_svg(path: Path) -> list[Layer]:
     for group in document.select(
         lambda element: isinstance(element, Group) and not isinstance(element, SVG)
     ):
-        contours: list[Contour] = []
-        for element in group:
-            if isinstance(element, Circle):
-                centre = to_mm.point(float(element.cx), float(element.cy))
-                contours.append(Contour.circle(*centre, float(element.rx) * exact))
-            elif isinstance(element, SvgPath):
-                contours += [_contour(sub, to_mm) for sub in element.as_subpaths()]
-            else:
-                raise FormatError(
-                    f"it holds a {type(element).__name__}, which Draxet does not write"
-                )
-        layers.append(Layer(str(group.id), tuple(contours)))
+        drawn = group.values.get("stroke-width"), group.values.get("stroke")
+        layers.append(
+            Layer(str(group.id), tuple(_mark(each, to_mm, exact, drawn) for each in group))
+        )
     return layers
+
+
+def _mark(element: Any, to_mm: Affine, exact: float, drawn: tuple[Any, Any]) -> Any:
+    """What was read, in a group whose bare contours are `drawn` with a width and a colour."""
+    from svgelements import Circle, Image, Text
+    from svgelements import Path as SvgPath
+
+    values, fill = element.values, element.fill.hex or ""
+    if isinstance(element, Text):
+        m = element.transform
+        height = float(values["font-size"]) * _CAPITAL * exact
+        turn = -math.degrees(math.atan2(m.b, m.a))
+        return Words(element.text, to_mm.point(m.e, m.f), height, turn, fill)
+    if isinstance(element, Image):
+        m = element.transform
+        element.load()
+        to = Affine(m.a, m.c, m.e, m.b, m.d, m.f)
+        return Picture(np.asarray(element.image), to.then(to_mm))
+    if isinstance(element, Circle):
+        centre = to_mm.point(float(element.cx), float(element.cy))
+        contours = [Contour.circle(*centre, float(element.rx) * exact)]
+    elif isinstance(element, SvgPath) and values.get("stroke-linecap") == "round":
+        return Dot(_point(element[0].end, to_mm))
+    elif isinstance(element, SvgPath):
+        contours = [_contour(sub, to_mm) for sub in element.as_subpaths()]
+    else:
+        raise FormatError(f"it holds a {type(element).__name__}, which Draxet does not write")
+    if fill:
+        return Area(tuple(contours), fill)
+    if len(contours) != 1:
+        raise FormatError("a path is drawn more than once, which Draxet does not write")
+    look = values.get("stroke-width"), values.get("stroke")
+    if look == drawn:
+        return contours[0]
+    return Line(contours[0], float(look[0]), element.stroke.hex)
 
 
 def _contour(segments: Any, to_mm: Affine) -> Contour:
@@ -201,8 +269,7 @@ SVG = Format(
     "svg",
     True,
     False,
-    lambda layers, page: svg_text(layers, page.width, page.height, filled=page.filled).encode(
-        "utf-8", "replace"
-    ),
+    _HOLDS,
+    lambda layers, page: svg_text(layers, page.width, page.height).encode("utf-8", "replace"),
     read_svg,
 )

@@ -8,7 +8,6 @@ from pathlib import Path
 
 import numpy as np
 
-from draxet.files import reason, write_whole
 from draxet.formats.layer import FormatError
 from draxet.formats.numeric import About, numeric_text
 from draxet.formats.plotter import plotter_text
@@ -27,11 +26,10 @@ __all__ = [
     "ENDINGS",
     "Written",
     "compared",
-    "program_data",
+    "ending_of",
     "program_text",
     "rehearsed",
     "stock_of",
-    "write_program",
 ]
 
 ENDINGS = ("nc", "plt")
@@ -238,40 +236,16 @@ def _straight_down(steps: Steps) -> Bools:
     return away
 
 
-def program_data(
-    job: Job, run: Run, program: Program, name: str, zero: str = ""
-) -> tuple[bytes, Written]:
-    """The file of a run's program (see ``program_text``) by its `name`, and what is found when it
-    is read back.
+def ending_of(path: Path) -> str:
+    """Which language a program's file name asks for.
 
     Raises
     ------
-    FormatError : where nothing is worked, or the ending names no language.
+    FormatError : where that is none.
     """
-    ending = Path(name).suffix.lower().removeprefix(".")
+    ending = path.suffix.lower().removeprefix(".")
     if ending not in ENDINGS:
         raise FormatError(
-            f"a program's file name must end in {' or '.join(f'.{each}' for each in ENDINGS)}, got {name!r}"
+            f"a program's file name must end in {' or '.join(f'.{each}' for each in ENDINGS)}, got {path.name!r}"
         )
-    text = program_text(job, run, program, ending, zero)
-    return text.encode("ascii", "replace"), compared(name, text, run, program)
-
-
-def write_program(job: Job, run: Run, program: Program, path: Path, zero: str = "") -> Written:
-    """Write a run's program, read it back and compare; a file that does not match takes nobody's
-    place.
-
-    Raises
-    ------
-    FormatError : as ``program_data``, and where the disk refuses.
-    """
-    data, found = program_data(job, run, program, path.name, zero)
-    if not found.matches:
-        return found
-    try:
-        write_whole(path, data)
-    except OSError as error:
-        raise FormatError(
-            f"{path.name} could not be written: {reason(error)}; nothing was handed off"
-        ) from error
-    return found
+    return ending

@@ -34,7 +34,7 @@ from draxet.ui.shell.workers import Workers
 
 if TYPE_CHECKING:
     from draxet.geometry.catching import Catcher
-    from draxet.prove.handoff import ReadBack
+    from draxet.leaving.leaving_kind import LeftTogether
 
 __all__ = ["Session"]
 
@@ -65,7 +65,8 @@ class Session(SessionLists):
         self.pictures = PictureStore()
         self.strengths = dict(_STRENGTHS)
         self.ink_below: float | None = None
-        self.read_back: ReadBack | None = None
+        self.left: LeftTogether | None = None
+        """What was handed off last."""
         self.looked = Looked()
         self.is_reading = False
         self.offered_program: tuple[str, str] | None = None
@@ -205,7 +206,7 @@ class Session(SessionLists):
         self.put_tool_away()
         self.job_ending.emit()
         laid = read_desk(desk or {})
-        self.history, self.path, self.selection, self.picture_id, self.read_back = (
+        self.history, self.path, self.selection, self.picture_id, self.left = (
             History.of(job, saved=saved),
             path,
             frozenset(),

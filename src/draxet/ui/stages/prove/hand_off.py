@@ -5,23 +5,22 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 from PyQt6 import sip
-from PyQt6.QtWidgets import QCheckBox, QGridLayout, QVBoxLayout
+from PyQt6.QtWidgets import QCheckBox, QGridLayout, QProgressBar, QVBoxLayout
 
 from draxet.files import reason
-from draxet.formats.layer import FormatError
-from draxet.formats.paper import Backdrop
+from draxet.geometry.arrays import NDArray
 from draxet.job.findings import Gravity
-from draxet.job.program import Program, empty_program
+from draxet.job.operations import COUNTS_ON
+from draxet.job.picture_records import Picture
 from draxet.job.records import Job
 from draxet.job.sheet_edits import hand_off_noted
-from draxet.job.sides import Run, only, runs_of, side_of
-from draxet.make.operator import operators_list
+from draxet.job.sides import Run, only, runs_of
+from draxet.leaving import LEAVING_KINDS, leave
+from draxet.leaving.leaving_kind import Leaving, LeavingKind, LeftTogether
 from draxet.progress import Progress
-from draxet.prove.handoff import ReadBack, hand_off
-from draxet.prove.leaving import KINDS, LeavingRequest, Left, backdrops_seen, file_for, leave
-from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.chooser import ask_where
 from draxet.ui.shell.fields import Choice
 from draxet.ui.shell.questions import ask
@@ -29,14 +28,13 @@ from draxet.ui.shell.session import Session
 from draxet.ui.shell.slip_parts import button, emptied, fact_row, label, set_part
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.picking import PickTool
-from draxet.ui.stages.prove.leaving_settings import LeavingSettings, facts, told_of
+from draxet.ui.stages.prove.leaving_settings import LeavingSettings, told_of
 from draxet.ui.stages.setting_rows import SettingRows
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["HandOffSlip", "HandOffTool"]
 
-
-KINDS_BY_KEY = {key: name for key, name, _ in KINDS}
+_LANE = "leaving"
 
 
 class HandOffTool(PickTool):
@@ -44,44 +42,85 @@ class HandOffTool(PickTool):
 
     title = "Hand off"
 
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.share, self.words = 0.0, ""
+        """How far what leaves is."""
+
+    @property
+    def busy(self) -> bool:
+        return self._session.workers.busy(_LANE)
+
+    def stop(self) -> None:
+        """Leave off writing; what was there before stays."""
+        self._session.workers.cancel(_LANE)
+        self._session.tool_changed.emit()
+        self._session.announced.emit("Nothing was handed off: it was stopped")
+
+    def cancel(self) -> bool:
+        if not self.busy:
+            return super().cancel()
+        self.stop()
+        return True
+
 
 class HandOffSlip(Slip):
-    """What to look at first, the kind of file, and what was read back."""
+    """What to look at first, the kinds of files, and what was read back."""
 
-    def __init__(self, session: Session, tool: Tool) -> None:
+    def __init__(self, session: Session, tool: HandOffTool) -> None:
         super().__init__(
             session,
             "Hand off",
             "Only contours with an operation leave, in millimetres. Everything is read back before it takes the place of an older file.",
         )
+        self._tool = tool
         self._findings = FindingRows(session, "Nothing to look at: ready to leave.")
-        self.ticks = {key: QCheckBox(name) for key, name, _ in KINDS}
+        self.ticks = {kind.key: QCheckBox(kind.words) for kind in LEAVING_KINDS}
         for key, box in self.ticks.items():
             box.setChecked(key in self.settings.kinds)
             box.clicked.connect(self._ticked)
-        self.asked = self.ask_later()
         self._sheet = label("", "quiet", wrap=True)
         self.side = Choice([("face", "the face"), ("back", "the back")], "Side of the sheet")
         self._side = "face"
         self.side.chosen.connect(self._set_side)
         self.go = button("Hand off …", "main", self._ask)
+        self.bar, self._doing = QProgressBar(), label("", "quiet")
+        self.bar.setTextVisible(False)
+        self.stop = button("Cancel", "plain", tool.stop)
         self.add(self._findings, label("What leaves", "section"))
         pairs = QGridLayout()
         pairs.setHorizontalSpacing(2)
         for k, box in enumerate(self.ticks.values()):
             pairs.addWidget(box, k // 2, k % 2)
         self.body.addLayout(pairs)
-        self.add(self.asked, self._sheet, self.side, self.go)
+        self.asked = [self._rows_of(kind) for kind in (*_asked_types(), LeavingSettings)]
+        self.add(*(rows for _, rows in self.asked), self._sheet, self.side)
+        self.add(self.go, self.bar, self._doing, self.stop)
+        self.add(label("Read back", "section"))
         self._left = QVBoxLayout()
         self.body.addLayout(self._left)
-        self.add(label("The drawing, read back", "section"))
-        file, self._file = fact_row("File")
-        contours, self._contours = fact_row("Contours, closed")
-        worst, self._worst = fact_row("Greatest difference")
-        size, self._size = fact_row("Size in the file")
         self._verdict = label("", "quiet", wrap=True)
-        self.add(file, contours, worst, size, self._verdict)
+        self.add(self._verdict)
+        self._shown: LeftTogether | None = None
         self.refresh()
+
+    def control(self, name: str) -> Any:
+        """The control of what is asked under a name."""
+        return next(rows[name] for _, rows in self.asked if name in rows.rows)
+
+    def _rows_of(self, kind: type) -> tuple[type, SettingRows]:
+        """Rows for a record of what is asked."""
+        record = self._set(kind)
+
+        def change(name: str, value: object, gesture: object = None) -> None:
+            setattr(record, name, value)
+            self.refresh()
+
+        return kind, SettingRows(self.session, record, change)
+
+    def _set(self, kind: type) -> Any:
+        name = "leaving" if kind is LeavingSettings else f"leaving {kind.__name__}"
+        return self.session.settings(name, kind)
 
     def _set_side(self, key: str) -> None:
         self._side = key
@@ -107,24 +146,14 @@ class HandOffSlip(Slip):
     def settings(self) -> LeavingSettings:
         return self.session.settings("leaving", LeavingSettings)
 
-    def ask_later(self) -> SettingRows:
-        """Rows for what else is asked; they are added in their place."""
-
-        def change(name: str, value: object, gesture: object = None) -> None:
-            setattr(self.settings, name, value)
-            self.refresh()
-
-        return SettingRows(self.session, self.settings, change)
+    @property
+    def kinds(self) -> list[LeavingKind[Any]]:
+        """Those that are ticked."""
+        return [kind for kind in LEAVING_KINDS if kind.key in self.settings.kinds]
 
     def _ticked(self) -> None:
         self.settings.kinds = tuple(key for key, box in self.ticks.items() if box.isChecked())
         self.refresh()
-
-    @property
-    def _job(self) -> Job:
-        """The job, or its work on the chosen contours alone."""
-        job, chosen = self.session.job, self.session.selection
-        return only(job, chosen) if self.settings.only else job
 
     @property
     def run(self) -> Run:
@@ -136,37 +165,34 @@ class HandOffSlip(Slip):
             self.session.refused.emit(
                 "Nothing is chosen: choose the contours that are to leave, or untick that only the chosen ones do."
             )
-        return self.settings.only and not self.session.selection
+        elif not self.kinds:
+            self.session.refused.emit("Tick what is to leave first.")
+        else:
+            return False
+        return True
 
     def _ask(self) -> None:
         """Where to, and by what name; what is there already is told by the names that it really
         has."""
-        job, kinds = self.session.job, self.settings.kinds
+        job, kinds = self.session.job, self.kinds
         if self._refused():
-            return
-        if not kinds:
-            self.session.refused.emit("Tick what is to leave first.")
             return
         folder = self.session.path.parent if self.session.path else Path.home()
         name = job.name if len(job.sheets) == 1 else f"{job.name} - {job.sheet.name}"
-        name = f"{name} - back" if self.back else name
-        first = file_for(self._request(folder, name.replace("/", "-"), kinds[:1], None), kinds[0])
-        ending = first.suffix.removeprefix(".")
+        name = (f"{name} - back" if self.back else name).replace("/", "-")
+        leaving = Leaving(job, self.run)
+        ending = kinds[0].path_for(leaving, folder, name).suffix
         path = ask_where(
             self,
             "Hand off",
-            folder / f"{name.replace('/', '-')}.{ending}",
-            ending,
-            "The first of the files" if len(kinds) > 1 else KINDS_BY_KEY[kinds[0]],
+            folder / f"{name}{ending}",
+            ending.removeprefix("."),
+            "The first of the files" if len(kinds) > 1 else kinds[0].words,
         )
         if path is None:
             return
-        request = self._request(path.parent, path.stem, kinds, None)
-        there = [
-            file_for(request, kind).name
-            for kind in kinds
-            if file_for(request, kind).exists() and file_for(request, kind) != path
-        ]
+        paths = [kind.path_for(leaving, path.parent, path.stem) for kind in kinds]
+        there = [each.name for each in paths if each.exists() and each != path]
         if not there or ask(
             self,
             "Replace them?",
@@ -177,163 +203,99 @@ class HandOffSlip(Slip):
         ):
             self.leave_all(path.parent, path.stem)
 
-    def _request(
-        self, folder: Path, name: str, kinds: tuple[str, ...], program: Program | None
-    ) -> LeavingRequest:
-        job, s = self._job, self.settings
-        machine = job.machine_of(job.sheet)
-        turned = any(run.back for run in runs_of(job) if run.sheet == job.sheet)
-        empty = program or empty_program(machine)
-        return LeavingRequest(
-            job,
-            self.run,
-            empty,
-            folder,
-            name,
-            kinds,
-            s.frame,
-            s.dpi,
-            s.pixels,
-            s.transparent,
-            s.art,
-            self.session.looked.findings,
-            operators_list(machine, job.sheet, turned=turned),
-            counts=s.counts,
-        )
-
     def leave_all(self, folder: Path, name: str) -> None:
-        """Write everything that is ticked, each read back; the drawings first."""
+        """Write everything that is ticked, each read back, by a worker."""
+        session, kinds = self.session, self.kinds
         if self._refused():
             return
-        kinds, session = self.settings.kinds, self.session
         stops = [finding for finding in session.looked.findings if finding.gravity is Gravity.STOPS]
-        if stops and {"program", "frame"} & set(kinds):
+        if stops and any(kind.runs for kind in kinds):
             session.refused.emit(
                 f"No program leaves beside a fault: {stops[0].words}. Mend it first, or untick the program."
             )
             return
-        emptied(self._left)
-        rest = tuple(kind for kind in kinds if kind not in ("dxf", "svg"))
-        if self._drawings_left(folder, name) and rest:
-            self._leave_rest(folder, name, rest)
-
-    def _drawings_left(self, folder: Path, name: str) -> bool:
-        """Write the drawings that are ticked; whether each read back as it was meant."""
-        for kind in ("dxf", "svg"):
-            if kind in self.settings.kinds:
-                self.hand_off(folder / f"{name}.{kind}")
-                read_back = self.session.read_back
-                if read_back is None or not read_back.matches:
-                    return False
-        return True
-
-    def _leave_rest(self, folder: Path, name: str, rest: tuple[str, ...]) -> None:
-        """Write what is no drawing, by a worker."""
-        session, job, run, whole = self.session, self._job, self.run, self.session.job
         session.leaving.emit()
-        request = self._request(folder, name, rest, None)
+        whole, run, tool = session.job, self.run, self._tool
+        chosen = session.selection if self.settings.only else None
 
-        def done(left: list[Left]) -> None:
-            if (
-                "program" in rest
-                and all(each.matches for each in left)
-                and session.job.work_digest(run.sheet) == whole.work_digest(run.sheet)
-                and job is whole
-            ):
+        def done(left: LeftTogether) -> None:
+            session.left = left
+            noted = [
+                file.file
+                for file, kind in zip(left.files, kinds, strict=False)
+                if kind.signs and left.matches
+            ]
+            same = session.job.work_digest(run.sheet) == left.work
+            signed = bool(noted) and chosen is None and same
+            if signed:
                 session.edit(
                     "hand off",
-                    hand_off_noted(
-                        session.job, file_for(request, "program").name, run.sheet.id, back=run.back
-                    ),
+                    hand_off_noted(session.job, noted[-1], run.sheet.id, back=run.back),
                 )
-            session.announced.emit(told_of(left))
+            session.tool_changed.emit()
+            tell = session.announced if left.matches else session.refused
+            tell.emit(told_of(left, signed=signed or not any(kind.signs for kind in kinds)))
+
+        def failed(error: Exception) -> None:
+            words = reason(error)
+            session.tool_changed.emit()
+            session.refused.emit(f"{words[:1].upper()}{words[1:]}.")
+
+        def stepped(share: float, words: str) -> None:
             if not sip.isdeleted(self):  # another tool may be in hand by now
-                for each in left:
-                    how = "sound" if each.matches else "fault"
-                    self._left.addWidget(label(f"{each.file}: {each.words}", how, wrap=True))
+                tool.share, tool.words = share, words
                 self.refresh()
 
-        session.workers.run(
-            "leaving",
-            self._work(request, job, run, rest),
-            done,
-            lambda error: session.refused.emit(f"{reason(error)[:1].upper()}{reason(error)[1:]}."),
-        )
+        work = self._work(whole, chosen, run, kinds, folder, name)
+        session.workers.run(_LANE, work, done, failed, stepped)
+        self.refresh()
 
     def _work(
-        self, request: LeavingRequest, job: Job, run: Run, rest: tuple[str, ...]
-    ) -> Callable[[Progress], list[Left]]:
+        self,
+        job: Job,
+        chosen: frozenset[str] | None,
+        run: Run,
+        kinds: list[LeavingKind[Any]],
+        folder: Path,
+        name: str,
+    ) -> Callable[[Progress], LeftTogether]:
         """What a worker does to write files of these kinds."""
-        settings, store = replace(self.settings), self.session.pictures
-        with_pictures = {"pdf", "pages"} & set(rest)
-        pictures = [each for each in job.pictures if each.visible] if with_pictures else []
+        store, findings = self.session.pictures, self.session.looked.findings
+        settings = {each: replace(self._set(each)) for each in _asked_types()}
 
-        def work(report: Progress) -> list[Left]:
-            from draxet.make.frame import frame_program  # not needed before
-            from draxet.make.program_making import program_of
+        def pixels(picture: Picture, report: Progress) -> NDArray[Any]:
+            return store.of(picture, report).levels[0]
 
-            report(0.1, "writing what leaves")
-            backdrops = [
-                Backdrop(store.of(picture, report).levels[0], picture.to_job)
-                for picture in pictures
-            ]
-            program = program_of(side_of(job, run), run.sheet, job.machine_of(run.sheet))
-            framed = (
-                frame_program(program, settings.around, settings.power) if "frame" in rest else None
-            )
+        def work(report: Progress) -> LeftTogether:
+            asked = job if chosen is None else only(job, chosen)
             return leave(
-                replace(
-                    request,
-                    program=program,
-                    framed=framed,
-                    backdrops=backdrops_seen(run, backdrops),
-                )
+                Leaving(asked, run, settings, findings, pixels=pixels, report=report),
+                kinds,
+                folder,
+                name,
             )
 
         return work
 
-    def hand_off(self, path: Path) -> None:
-        """Write the file, read it back and show what was found."""
-        if self._refused():
-            return
-        self.session.leaving.emit()
-        try:
-            back = self.session.read_back = hand_off(
-                self._job, path, back=self.back, frame=self.settings.frame
-            )
-        except FormatError as error:
-            self.session.refused.emit(str(error))
-            return
-        if back.matches and self._job is not self.session.job:
-            self.session.announced.emit(
-                f"{path.name} handed off and read back: it holds what was chosen; the sheet is not signed off by it"
-            )
-        elif back.matches:
-            self.session.edit(
-                "hand off",
-                hand_off_noted(
-                    self.session.job, path.name, self.session.job.sheet.id, back=self.back
-                ),
-            )
-            self.session.announced.emit(f"{path.name} handed off and read back: it matches the job")
-        else:
-            self.session.refused.emit(
-                f"What was written as {path.name} does not match the job; it was not kept, and what was there before is untouched."
-            )
-        self.refresh()
-
     def refresh(self) -> None:
-        job, back = self.session.job, self.session.read_back
+        job, busy = self.session.job, self._tool.busy
         self._findings.show_findings(self.session.looked.findings)
-        self.go.setEnabled(bool(job.operations))
-        for name in ("dpi", "pixels", "transparent", "art"):
-            self.asked.rows[name].setVisible("png" in self.settings.kinds)
-        self.asked.rows["counts"].setVisible(bool({"program", "frame"} & set(self.settings.kinds)))
-        self.asked.rows["around"].setVisible("frame" in self.settings.kinds)
-        self.asked.rows["power"].setVisible(
-            "frame" in self.settings.kinds and job.machine_of(job.sheet).kind == "laser"
-        )
-        self.asked.rows["frame"].setVisible(bool({"dxf", "svg"} & set(self.settings.kinds)))
+        self.go.setEnabled(bool(job.operations) and not busy)
+        for part in (self.bar, self._doing, self.stop):
+            part.setVisible(busy)
+        self.bar.setValue(round(100 * self._tool.share))
+        self._doing.setText(self._tool.words)
+        machine = job.machine_of(job.sheet).kind
+        wanted = {each for kind in self.kinds for each in kind.asks} | {LeavingSettings}
+        for kind, rows in self.asked:
+            rows.setVisible(kind in wanted)
+            for setting, row in rows.rows.items():
+                row.setVisible(machine in COUNTS_ON.get(setting, (machine,)))
+        self._refresh_sheet()
+        self._show_left(self.session.left)
+
+    def _refresh_sheet(self) -> None:
+        job = self.session.job
         left = [sheet.name for sheet in job.sheets_with_work if not job.is_handed_off(sheet)]
         sides = self._sides()
         self.side.setVisible(len(sides) > 1)
@@ -346,28 +308,39 @@ class HandOffSlip(Slip):
             f"For {job.sheet.name}. {mirrored}"
             + (f"Not handed off yet: {', '.join(left)}." if left else "All sheets are handed off.")
         )
-        for value, words in zip(
-            (self._file, self._contours, self._worst, self._size), facts(back), strict=True
-        ):
-            value.setText(words)
-        words, part = self._verdict_of(back)
+
+    def _show_left(self, left: LeftTogether | None) -> None:
+        """What was read back of each file."""
+        if left is not self._shown:
+            self._shown = left
+            emptied(self._left)
+            for file in left.files if left else ():
+                how = "sound" if file.read_back.matches else "fault"
+                self._left.addWidget(label(f"{file.file}: {file.read_back.words}", how, wrap=True))
+                for name, words in file.read_back.facts:
+                    row, value = fact_row(name)
+                    value.setText(words)
+                    self._left.addWidget(row)
+        words, part = self._verdict_of(left)
         self._verdict.setText(words)
         set_part(self._verdict, part=part)
 
-    def _verdict_of(self, back: ReadBack | None) -> tuple[str, str]:
+    def _verdict_of(self, left: LeftTogether | None) -> tuple[str, str]:
         job = self.session.job
-        if back is None:
+        if left is None:
             return "Nothing handed off yet.", "quiet"
-        if not back.matches:
+        if not left.matches:
             return "It did not match the job and was not kept; do not use it.", "fault"
-        if back.work != job.work_digest(job.sheet):
+        if left.work != job.work_digest(job.sheet):
             return (
                 "The work has changed since, or another sheet is in hand: hand it off again.",
                 "brass",
             )
         if any(finding.gravity is Gravity.STOPS for finding in self.session.looked.findings):
-            return (
-                f"It matches the job within {back.allowed:g} mm, but the job has faults: see above.",
-                "brass",
-            )
-        return f"It matches the job within {back.allowed:g} mm.", "sound"
+            return ("It matches the job, but the job has faults: see above.", "brass")
+        return "It matches the job.", "sound"
+
+
+def _asked_types() -> list[type]:
+    """The records of what kinds of files ask, each once, in the order of the kinds."""
+    return list(dict.fromkeys(each for kind in LEAVING_KINDS for each in kind.asks))

@@ -17,8 +17,11 @@ from draxet.job.operations import Side
 from draxet.job.records import Job
 from draxet.job.sheet_edits import add_sheet, choose_sheet, hand_off_noted, set_sheet
 from draxet.job.sheet_records import Sheet
-from draxet.prove.handoff import hand_off
-from draxet.prove.looking import findings_of
+from draxet.job.sides import Run
+from draxet.leaving import drawing_format
+from draxet.leaving.leaving_kind import Leaving, ReadBack, leave_file
+from draxet.leaving.sheet_drawings import DRAWING_KINDS, SheetDrawing
+from tests.handing_off import counted, hand_off
 from tests.shapes import GeometryTest, mixed_contour
 
 
@@ -34,20 +37,35 @@ def ready_job() -> Job:
     return give_operation(job, "Cut outlines", ["contour-1", "contour-3"], Side.OUTSIDE, 1.5, 100)
 
 
+def worst_of(found: ReadBack) -> float:
+    return float(dict(found.facts)["Greatest difference"].split()[0])
+
+
 class HandingOff(GeometryTest):
     def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
 
+    def read_as(self, layers: list[Layer], path: Path) -> ReadBack:
+        """A hand-off whose file is read as these layers."""
+        odd = replace(DXF, read=lambda path: layers)
+        (kind,) = (each for each in DRAWING_KINDS if each.key == "dxf")
+
+        def wanted(leaving: Leaving, path: Path) -> SheetDrawing:
+            return replace(kind.wanted(leaving, path), format=odd)
+
+        job = ready_job()
+        leaving = Leaving(job, Run(job.sheet))
+        return leave_file(replace(kind, wanted=wanted), leaving, path).read_back
+
     def test_what_is_read_back_matches_in_both_formats(self) -> None:
         for ending, allowed in (("svg", 0.001), ("dxf", 0.012)):
             found = hand_off(ready_job(), self.folder / f"out.{ending}")
             with self.subTest(ending):
                 self.assertTrue(found.matches)
-                self.assertEqual((found.contours, found.closed), (3, 2))
-                self.assertLessEqual(found.worst, allowed)
-                self.assertEqual(len(found.layers), 2)
+                self.assertEqual(counted(self.folder / f"out.{ending}"), (3, 2, 2))
+                self.assertLessEqual(worst_of(found), allowed)
 
     def test_dxf_states_millimetres_and_keeps_circles_lines_and_arcs(self) -> None:
         hand_off(ready_job(), self.folder / "out.dxf")
@@ -94,16 +112,15 @@ class HandingOff(GeometryTest):
             found = hand_off(job, self.folder / f"alike.{ending}")
             with self.subTest(ending):
                 self.assertTrue(found.matches)
-                self.assertEqual(len(found.layers), 4)
-                self.assertEqual(len({layer.casefold() for layer in found.layers}), 4)
+                layers = drawing_format(self.folder / f"alike.{ending}").read(
+                    self.folder / f"alike.{ending}"
+                )
+                self.assertEqual(len({layer.name.casefold() for layer in layers}), 4)
 
     def test_the_old_file_stays_where_the_new_one_does_not_match(self) -> None:
         path = self.folder / "out.dxf"
         path.write_text("the one before")
-        with mock.patch(
-            "draxet.prove.handoff.format_of", return_value=replace(DXF, read=lambda path: [])
-        ):
-            self.assertFalse(hand_off(ready_job(), path).matches)
+        self.assertFalse(self.read_as([], path).matches)
         self.assertEqual(path.read_text(), "the one before")
         self.assertEqual(list(self.folder.iterdir()), [path])
 
@@ -127,15 +144,15 @@ class HandingOff(GeometryTest):
         self.assertEqual([moved.is_handed_off(sheet) for sheet in moved.sheets], [False, True])
 
     def test_only_contours_with_an_operation_leave(self) -> None:
-        found = hand_off(ready_job(), self.folder / "out.dxf")
-        self.assertEqual(found.wanted, 3)
+        hand_off(ready_job(), self.folder / "out.dxf")
+        self.assertEqual(counted(self.folder / "out.dxf")[0], 3)
         self.assertEqual(len(ready_job().contours), 4)
 
     def test_refusals(self) -> None:
         with self.assertRaisesRegex(FormatError, "nothing would leave"):
             hand_off(Job(), self.folder / "out.dxf")
-        with self.assertRaisesRegex(FormatError, r"\.dxf or \.svg"):
-            hand_off(ready_job(), self.folder / "out.png")
+        with self.assertRaisesRegex(FormatError, r"must end in \.dxf, \.svg, .* or \.txt"):
+            hand_off(ready_job(), self.folder / "out.doc")
         with (
             mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")),
             self.assertRaisesRegex(FormatError, "No space left"),
@@ -150,13 +167,10 @@ class HandingOff(GeometryTest):
                 Layer("Cut openings - inside 1.5 mm", (Contour.circle(40.123456, 30.5, 7.25),))
             ]
         ]
-        with mock.patch(
-            "draxet.prove.handoff.format_of", return_value=replace(DXF, read=lambda path: moved)
-        ):
-            found = hand_off(ready_job(), self.folder / "out.dxf")
+        found = self.read_as(moved, self.folder / "out.dxf")
         self.assertFalse(found.matches)
-        self.assertAlmostEqual(found.worst, 0.05, 2)
-        self.assertEqual(found.contours, 1)
+        self.assertAlmostEqual(worst_of(found), 0.05, 2)
+        self.assertIn("1 of 3", dict(found.facts)["Contours, closed"])
 
     def test_svg_round_trip_of_every_kind_of_span(self) -> None:
         path = self.folder / "shapes.svg"
@@ -169,16 +183,3 @@ class HandingOff(GeometryTest):
         for wanted, found in zip(contours, read_svg(path)[0].contours, strict=True):
             self.assert_same_line(wanted, found, 0.001)
             self.assertAlmostEqual(wanted.area, found.area, 2)
-
-
-class Checks(GeometryTest):
-    def test_they_name_what_is_open_left_out_and_outside(self) -> None:
-        words = " · ".join(check.words for check in findings_of(ready_job()))
-        self.assertIn("1 contour is open and would be cut as a slit", words)
-        self.assertIn("1 contour without an operation", words)
-        self.assertNotIn("outside the sheet", words)
-        far = add_contours(ready_job(), [Contour.circle(199, 50, 5)])
-        self.assertIn(
-            (far.contours[-1].id,),
-            [check.ids for check in findings_of(far) if "outside" in check.words],
-        )

@@ -1,0 +1,148 @@
+"""What a machine runs: the program, and the frame of the job."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+from typing import Annotated
+
+from draxet.formats.layer import FormatError
+from draxet.job.asked import Asked
+from draxet.job.program import Program
+from draxet.job.ranges import OneOf, Within
+from draxet.job.records import Job
+from draxet.job.sides import Run
+from draxet.leaving.leaving_kind import Leaving, LeavingKind, ReadBack
+from draxet.make.frame import frame_program
+from draxet.progress import Progress
+from draxet.prove.program_file import compared, ending_of, program_text, stock_of
+from draxet.record import record
+
+__all__ = ["FRAME", "PROGRAM", "FrameSettings", "ProgramSettings"]
+
+
+@record
+class ProgramSettings:
+    """counts : from where programs do: the sheet's ``origin``, or the ``corner`` (lower left) or the
+    ``middle`` of the work, where the head stands then."""
+
+    counts: Annotated[
+        str,
+        OneOf(("origin", "corner", "middle")),
+        Asked(
+            "Programs count from the",
+            choices=(("origin", "origin"), ("corner", "work's corner"), ("middle", "middle")),
+            tip="the sheet's origin, or where the head stands now: over the lower left or the middle of the work",
+        ),
+    ] = "origin"
+
+
+@record
+class FrameSettings:
+    around: Annotated[
+        str,
+        OneOf(("box", "hull")),
+        Asked("Frame round the job's", choices=(("box", "box"), ("hull", "hull"))),
+    ] = "box"
+    power: Annotated[
+        float, Within(0.0, 20.0), Asked("Power of the frame", " %", tip="0 runs it with nothing on")
+    ] = 0.0
+
+
+@record(frozen=True, eq=False)
+class _Text:
+    """A program and its text. away : how far it leaves the sheet, in mm."""
+
+    job: Job
+    run: Run
+    program: Program
+    ending: str
+    text: str
+    name: str
+    away: float = 0.0
+
+
+def _counted(leaving: Leaving, program: Program, path: Path) -> _Text:
+    """A program counted from where it is to be."""
+    (x0, y0, x1, y1), job, run = leaving.program.box, leaving.job, leaving.run
+    counts, zero = leaving.set(ProgramSettings).counts, ""
+    if counts == "corner":
+        program, zero = program.counted_from(x0, y0), "lower left of the work"
+    if counts == "middle":
+        program = program.counted_from((x0 + x1) / 2, (y0 + y1) / 2)
+        zero = "middle of the work"
+    ending = ending_of(path)
+    text = program_text(job, run, program, ending, zero)
+    return _Text(job, run, program, ending, text, path.name)
+
+
+def _program(leaving: Leaving, path: Path) -> _Text:
+    return _counted(leaving, leaving.program, path)
+
+
+def _frame(leaving: Leaving, path: Path) -> _Text:
+    """The frame as a program of its own; where it leaves the sheet, that is told."""
+    asked = leaving.set(FrameSettings)
+    try:
+        framed = frame_program(leaving.program, asked.around, asked.power)
+    except ValueError as error:
+        raise FormatError(str(error)) from error
+    stock, low, high = stock_of(leaving.run), framed.to.min(axis=0), framed.to.max(axis=0)
+    over = max(
+        stock.x - low[0],
+        stock.y - low[1],
+        high[0] - stock.x - stock.width,
+        high[1] - stock.y - stock.height,
+    )
+    text = _counted(leaving, framed, path)
+    return _Text(text.job, text.run, text.program, text.ending, text.text, text.name, over)
+
+
+def _read_back(text: _Text, path: Path, report: Progress) -> ReadBack:
+    found = compared(text.name, path.read_text("ascii"), text.run, text.program)
+    worst = "moves are missing" if math.isinf(found.worst) else f"within {found.worst:.4f} mm"
+    otherwise = (
+        f", {found.otherwise} of them with another feed, power, tool or air"
+        if found.otherwise
+        else ""
+    )
+    words = f"{found.moves} of {found.wanted} moves, {worst}{otherwise}"
+    return ReadBack(found.matches, words)
+
+
+def _frame_back(text: _Text, path: Path, report: Progress) -> ReadBack:
+    found = _read_back(text, path, report)
+    if not found.matches:
+        return found
+    wide, high = text.program.to.max(axis=0) - text.program.to.min(axis=0)
+    over = f"; it leaves the sheet by {text.away:.1f} mm" if text.away > 0.05 else ""
+    return ReadBack(True, f"{wide:.1f} × {high:.1f} mm{over}")
+
+
+def _bytes(text: _Text) -> bytes:
+    return text.text.encode("ascii", "replace")
+
+
+PROGRAM = LeavingKind(
+    "program",
+    "Program",
+    ".nc",
+    _program,
+    _bytes,
+    _read_back,
+    (ProgramSettings,),
+    plotted=".plt",
+    runs=True,
+    signs=True,
+)
+FRAME = LeavingKind(
+    "frame",
+    "Frame of the job",
+    " - frame.nc",
+    _frame,
+    _bytes,
+    _frame_back,
+    (ProgramSettings, FrameSettings),
+    plotted=" - frame.plt",
+    runs=True,
+)

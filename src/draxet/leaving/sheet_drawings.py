@@ -1,0 +1,126 @@
+"""Drawings: the contours to be cut, and nothing else, in layers."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Annotated
+
+import numpy as np
+
+from draxet.formats.drawn_marks import alike_of, outlines_of
+from draxet.formats.dxf import DXF, layer_name
+from draxet.formats.layer import Format, Layer, Page
+from draxet.formats.svg import SVG
+from draxet.geometry.affine import Affine
+from draxet.geometry.contour import Contour
+from draxet.geometry.spans import CUBIC
+from draxet.job.asked import Asked
+from draxet.leaving.comparing import greatest_difference
+from draxet.leaving.leaving_kind import Leaving, LeavingKind, ReadBack
+from draxet.progress import Progress, Unwatched
+from draxet.record import record
+
+__all__ = ["DRAWING_KINDS", "DrawingSettings", "SheetDrawing", "compare_drawing"]
+
+_EXACT = 0.001
+"""mm: what numbers in a file may be off by their last places."""
+
+
+@record
+class DrawingSettings:
+    frame: Annotated[bool, Asked("The sheet's rim in drawings")] = False
+
+
+@record(frozen=True)
+class SheetDrawing:
+    """Layers as a format can hold them, on a page."""
+
+    format: Format
+    layers: tuple[Layer, ...]
+    page: Page
+
+    @property
+    def allowed(self) -> float:
+        """How far what is read back may lie off, in mm."""
+        bent = not self.format.curves and any(
+            (outline.kinds == CUBIC).any() for outline in _outlines(self.layers)
+        )
+        return self.page.tolerance + _EXACT if bent else _EXACT
+
+
+def _sheet_drawing(format_: Format, leaving: Leaving) -> SheetDrawing:
+    sheet = leaving.run.sheet
+    layers = list(leaving.layers)
+    if leaving.set(DrawingSettings).frame:
+        wide, high = sheet.width, sheet.height
+        rim = Contour.make([(0, 0), (wide, 0), (wide, high), (0, high)])
+        layers.append(
+            Layer(
+                f"frame {wide:g} x {high:g} mm",
+                (rim.transformed(Affine.moved(sheet.x, sheet.y)),),
+            )
+        )
+    x, y = sheet.origin_place if format_.from_origin else (sheet.x, sheet.y)
+    if (x, y) != (0, 0):
+        layers = [layer.transformed(Affine.moved(-x, -y)) for layer in layers]
+    held = tuple(layer.holding(*format_.holds) for layer in layers)
+    return SheetDrawing(format_, held, Page(sheet.width, sheet.height))
+
+
+def compare_drawing(drawing: SheetDrawing, path: Path, report: Progress = Unwatched()) -> ReadBack:
+    """What a file holds, held against the drawing that it was written from: in each layer as many
+    marks, alike, and nowhere farther off than is allowed."""
+    found = drawing.format.read(path)
+    report(0.7, "comparing what was written")
+    mine = {layer_name(layer.name): layer.marks for layer in drawing.layers}
+    theirs = {layer_name(layer.name): layer.marks for layer in found}
+    wrong = [
+        name
+        for name in {**mine, **theirs}
+        if [alike_of(mark) for mark in mine.get(name, ())]
+        != [alike_of(mark) for mark in theirs.get(name, ())]
+    ]
+    worst = 0.0
+    for name, marks in mine.items():
+        pair = _outlines_of_marks(marks), _outlines_of_marks(theirs.get(name, ()))
+        worst = max(worst, greatest_difference(*pair, drawing.allowed, report))
+    wanted, there = _outlines(drawing.layers), _outlines(found)
+    boxes = np.array([outline.box for outline in there]) if there else np.zeros((1, 4))
+    wide, high = (boxes[:, 2:].max(axis=0) - boxes[:, :2].min(axis=0)).tolist()
+    closed, all_closed = (sum(each.closed for each in some) for some in (there, wanted))
+    page = drawing.page
+    return ReadBack(
+        not wrong and len(there) == len(wanted) and worst <= drawing.allowed,
+        f"{len(there)} contours, within {worst:.4f} mm, {page.width:g} × {page.height:g} mm",
+        (
+            ("Contours, closed", f"{len(there)} of {len(wanted)}, {closed} of {all_closed}"),
+            ("Greatest difference", f"{worst:.4f} mm of {drawing.allowed:g}"),
+            ("Size in the file", f"{wide:.2f} × {high:.2f} mm"),
+        ),
+    )
+
+
+def _outlines(layers: Sequence[Layer]) -> list[Contour]:
+    return [outline for layer in layers for outline in _outlines_of_marks(layer.marks)]
+
+
+def _outlines_of_marks(marks: Sequence[object]) -> list[Contour]:
+    return [outline for mark in marks for outline in outlines_of(mark)]
+
+
+def _kind_of(key: str, format_: Format) -> LeavingKind[SheetDrawing]:
+    return LeavingKind(
+        key,
+        f"{format_.name} drawing",
+        f".{format_.ending}",
+        lambda leaving, path: _sheet_drawing(format_, leaving),
+        lambda drawing: format_.write(drawing.layers, drawing.page),
+        compare_drawing,
+        (DrawingSettings,),
+        signs=True,
+        format=format_,
+    )
+
+
+DRAWING_KINDS = (_kind_of("dxf", DXF), _kind_of("svg", SVG))
