@@ -42,6 +42,7 @@ from draxet.machines.resume import resumed
 from draxet.make.cutting_through import give_cut
 from draxet.make.frame import FRAMES, frame_program
 from draxet.make.program_making import program_of
+from draxet.progress import Unwatched
 from draxet.prove.against import against
 from draxet.prove.program_file import compared, program_text, rehearsed, stock_of
 from draxet.prove.run import run_findings
@@ -544,7 +545,7 @@ class Commands(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             drawing, program = Path(folder) / "bracket.dxf", Path(folder) / "bracket.nc"
             drawing.write_bytes(
-                DXF.write([Layer("part", tuple(bracket.part()))], Page(300, 300, 0.01))
+                DXF.write([Layer("part", tuple(bracket.part()))], Page(300, 300, 0.01), Unwatched())
             )
             status, out, _ = self.said(
                 "make", str(drawing), "--machine", "plasma-table", "-o", str(program), "--json"
@@ -678,7 +679,11 @@ class Commands(unittest.TestCase):
         with tempfile.TemporaryDirectory() as name:
             drawing, job = Path(name) / "in.nc", Path(name) / "empty.draxet"
             drawing.write_bytes(
-                SVG.write([Layer("part", (Contour.circle(50, 50, 20),))], Page(100, 100, 0.01))
+                SVG.write(
+                    [Layer("part", (Contour.circle(50, 50, 20),))],
+                    Page(100, 100, 0.01),
+                    Unwatched(),
+                )
             )
             before = drawing.read_bytes()
             for out in (drawing, Path(name) / "." / "in.nc"):

@@ -19,6 +19,7 @@ from draxet.formats.svg import SVG
 from draxet.geometry.contour import Contour
 from draxet.machines.controller import read_program
 from draxet.outside import OutsideError, are_sane, sane
+from draxet.progress import Unwatched
 
 NASTY = ("1e308", "-1e308", "1e999", "nan", "inf", "-inf", "9" * 400, "1e10", "0x10", "")
 
@@ -138,7 +139,9 @@ class WhatIsLarge(unittest.TestCase):
                         tempfile.TemporaryDirectory() as folder,
                     ):
                         path = Path(folder) / f"a.{kind.ending}"
-                        path.write_bytes(kind.write([Layer("cut", (arc,))], Page(100, 100, 0.01)))
+                        path.write_bytes(
+                            kind.write([Layer("cut", (arc,))], Page(100, 100, 0.01), Unwatched())
+                        )
                         ((found,),) = (layer.contours for layer in kind.read(path))
                         centre, radius = (
                             arc.spans.arc_shapes().centres[0],

@@ -42,6 +42,7 @@ from draxet.make.cutting_through import give_cut
 from draxet.make.operator import cost_of, operators_list
 from draxet.make.program_making import program_of
 from draxet.make.route import nearest_order, route_length, shortest_order
+from draxet.progress import Unwatched
 from draxet.prove.looking import findings_of
 
 LASER, ROUTER, PLASMA, PEN = MACHINES
@@ -338,7 +339,7 @@ class Commands(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "bracket.dxf"
             path.write_bytes(
-                DXF.write([Layer("part", tuple(bracket.part()))], Page(300, 300, 0.01))
+                DXF.write([Layer("part", tuple(bracket.part()))], Page(300, 300, 0.01), Unwatched())
             )
             status, out, _ = self.said(
                 "make", str(path), "--cut-width", "2mm", "--feed", "40mm/s", "--json"

@@ -19,6 +19,7 @@ from draxet.leaving import drawing_format
 from draxet.mend.clean import Cleaning, cleaned, flaws_of
 from draxet.mend.doubles import united
 from draxet.mend.flaws import WORDS, Flaw
+from draxet.progress import Unwatched
 from draxet.units import parse_area, parse_length
 
 __all__ = ["add_mend", "run_mend"]
@@ -93,6 +94,7 @@ def run_mend(options: argparse.Namespace) -> int:
     data = kind.write(
         [Layer(name, tuple(some)) for name, some in by_layer.items()],
         Page(max(wide, 1.0), max(high, 1.0), _CURVES_WITHIN),
+        Unwatched(),
     )
     try:
         write_whole(options.output, data)

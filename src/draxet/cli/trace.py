@@ -25,6 +25,7 @@ from draxet.geometry.arrays import NDArray
 from draxet.geometry.contour import Contour
 from draxet.leaving import drawing_format
 from draxet.pixels.grey_levels import grey_of
+from draxet.progress import Unwatched
 from draxet.record import record
 from draxet.trace.closeness import Closeness, area_closeness_of, closeness_of, middle_closeness_of
 from draxet.trace.colours import ColourRequest, trace_colours
@@ -147,7 +148,7 @@ def run_trace(options: argparse.Namespace) -> int:
             f"nothing was found in {options.picture}{at}, and nothing was written; try another --threshold, --local or a smaller --min-area"
         )
     width, height = columns * pixel, rows * pixel
-    data = kind.write(marks, Page(width, height, _CURVES_WITHIN))
+    data = kind.write(marks, Page(width, height, _CURVES_WITHIN), Unwatched())
     try:
         write_whole(options.output, data)
     except OSError as error:

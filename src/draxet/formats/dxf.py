@@ -16,10 +16,11 @@ from typing import Any
 import numpy as np
 
 from draxet.formats.drawn_marks import Dot, Line, Words
-from draxet.formats.layer import Format, FormatError, Layer
+from draxet.formats.layer import Format, FormatError, Layer, watched_marks
 from draxet.geometry.biarcs import as_lines_and_arcs
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, LINE
+from draxet.progress import Progress, Unwatched
 
 __all__ = ["DXF", "dxf_text", "layer_name", "read_dxf"]
 
@@ -32,7 +33,9 @@ def layer_name(name: str) -> str:
     return re.sub(r'[<>/\\":;?*|=`,]', "-", name).strip()[:200] or "layer"
 
 
-def dxf_text(layers: Sequence[Layer], tolerance: float = 0.01) -> str:
+def dxf_text(
+    layers: Sequence[Layer], tolerance: float = 0.01, report: Progress = Unwatched()
+) -> str:
     """A DXF document of contours in mm.
 
     Parameters
@@ -45,11 +48,11 @@ def dxf_text(layers: Sequence[Layer], tolerance: float = 0.01) -> str:
     document = new("R2010", setup=False, units=units.MM)
     document.header["$MEASUREMENT"] = 1
     space = document.modelspace()
-    for number, layer in enumerate(layers):
+    for number, (layer, marks) in enumerate(watched_marks(layers, _HOLDS, report)):
         name = layer_name(layer.name)
         if name not in document.layers:
             document.layers.add(name, color=number % 6 + 1)
-        for mark in layer.holding(*_HOLDS).marks:
+        for mark in marks:
             _add(space, mark, tolerance, {"layer": name})
     stream = io.StringIO()
     document.write(stream)
@@ -136,6 +139,8 @@ DXF = Format(
     False,
     True,
     _HOLDS,
-    lambda layers, page: dxf_text(layers, page.tolerance).encode("utf-8", "replace"),
+    lambda layers, page, report: dxf_text(layers, page.tolerance, report).encode(
+        "utf-8", "replace"
+    ),
     read_dxf,
 )

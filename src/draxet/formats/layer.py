@@ -3,7 +3,7 @@ must be able to do."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -11,9 +11,14 @@ from typing import Any
 from draxet.formats.drawn_marks import plain_marks
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
+from draxet.progress import Progress
 from draxet.record import record
 
-__all__ = ["Format", "FormatError", "Layer", "Page"]
+__all__ = ["Format", "FormatError", "Layer", "Page", "watched_marks"]
+
+
+_REPORT_EVERY = 20
+"""Marks written between two reports."""
 
 
 class FormatError(ValueError):
@@ -61,7 +66,7 @@ class Format:
     curves : whether cubics leave as cubics, and not as arcs within the page's tolerance.
     from_origin : whether it counts from the sheet's origin, and not from its lower left corner.
     holds : the kinds of marks that it can hold beside bare contours.
-    write : layers on a page as bytes; read : what a file holds, for comparing, read by a library
+    write : layers on a page as bytes, reporting how far it is; read : what a file holds, for comparing, read by a library
     that shares no code with `write`.
     """
 
@@ -70,5 +75,25 @@ class Format:
     curves: bool
     from_origin: bool
     holds: tuple[type, ...]
-    write: Callable[[Sequence[Layer], Page], bytes]
+    write: Callable[[Sequence[Layer], Page, Progress], bytes]
     read: Callable[[Path], list[Layer]]
+
+
+def watched_marks(
+    layers: Sequence[Layer], holds: tuple[type, ...], report: Progress
+) -> Iterator[tuple[Layer, Iterator[Any]]]:
+    """Each layer and its marks as a file can hold them, reporting now and then how many are
+    done."""
+    held = [layer.holding(*holds) for layer in layers]
+    count, done = max(sum(len(layer.marks) for layer in held), 1), 0
+
+    def marks(layer: Layer) -> Iterator[Any]:
+        nonlocal done
+        for mark in layer.marks:
+            if done % _REPORT_EVERY == 0:
+                report(done / count / 2, "writing")
+            done += 1
+            yield mark
+
+    for layer in held:
+        yield layer, marks(layer)

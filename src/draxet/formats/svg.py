@@ -18,11 +18,12 @@ from typing import Any
 import numpy as np
 
 from draxet.formats.drawn_marks import Area, Dot, Line, Picture, Words
-from draxet.formats.layer import Format, FormatError, Layer
+from draxet.formats.layer import Format, FormatError, Layer, watched_marks
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, CUBIC, LINE, Spans
+from draxet.progress import Progress, Unwatched
 
 __all__ = ["SVG", "read_svg", "svg_text"]
 
@@ -31,7 +32,9 @@ _LINE_MM, _CAPITAL = 0.1, 0.7
 _HOLDS = (Area, Line, Words, Dot, Picture)
 
 
-def svg_text(layers: Sequence[Layer], width: float, height: float) -> str:
+def svg_text(
+    layers: Sequence[Layer], width: float, height: float, report: Progress = Unwatched()
+) -> str:
     """An SVG document.
 
     Parameters
@@ -44,9 +47,8 @@ def svg_text(layers: Sequence[Layer], width: float, height: float) -> str:
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{_number(width)}mm" height="{_number(height)}mm" '
         f'viewBox="0 0 {_number(width)} {_number(height)}">',
     ]
-    for layer in layers:
-        marks = layer.holding(*_HOLDS).marks
-        colours = {mark.colour if isinstance(mark, Area) else "" for mark in marks}
+    for layer, marks in watched_marks(layers, _HOLDS, report):
+        colours = {mark.colour if isinstance(mark, Area) else "" for mark in layer.marks}
         group = _drawn(layer.colour or "#000000", _LINE_MM)
         if len(colours) == 1 and "" not in colours:
             group = _filled(*colours)
@@ -270,6 +272,8 @@ SVG = Format(
     True,
     False,
     _HOLDS,
-    lambda layers, page: svg_text(layers, page.width, page.height).encode("utf-8", "replace"),
+    lambda layers, page, report: svg_text(layers, page.width, page.height, report).encode(
+        "utf-8", "replace"
+    ),
     read_svg,
 )

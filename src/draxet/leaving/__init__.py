@@ -16,7 +16,7 @@ from draxet.leaving.sheet_picture import PICTURE
 
 __all__ = ["LEAVING_KINDS", "drawing_format", "kind_of", "leave"]
 
-LEAVING_KINDS: tuple[LeavingKind[Any], ...] = (
+LEAVING_KINDS: list[LeavingKind[Any]] = [
     *DRAWING_KINDS,
     PROGRAM,
     FRAME,
@@ -24,7 +24,7 @@ LEAVING_KINDS: tuple[LeavingKind[Any], ...] = (
     PICTURE,
     LIST,
     JOB_SHEET,
-)
+]
 
 
 def leave(

@@ -29,5 +29,10 @@ def _read_back(text: str, path: Path, report: Progress) -> ReadBack:
 
 
 LIST = LeavingKind(
-    "list", "Operator's list", " - before it runs.txt", _text, str.encode, _read_back
+    "list",
+    "Operator's list",
+    " - before it runs.txt",
+    _text,
+    lambda text, report: text.encode(),
+    _read_back,
 )

@@ -127,7 +127,7 @@ class LeavingKind(Generic[_Wanted]):
     words: str
     ending: str
     wanted: Callable[[Leaving, Path], _Wanted]
-    write: Callable[[_Wanted], bytes]
+    write: Callable[[_Wanted, Progress], bytes]
     read_back: Callable[[_Wanted, Path, Progress], ReadBack]
     asks: tuple[type, ...] = ()
     plotted: str = ""
@@ -213,4 +213,4 @@ def _to_write(
         if not left[-1].read_back.matches:
             raise _Differs
 
-    return path, kind.write(wanted), look
+    return path, kind.write(wanted, leaving.report), look

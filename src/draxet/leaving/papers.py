@@ -127,7 +127,9 @@ def _paper_kind(
         words,
         ending,
         _sheet,
-        lambda paper: pdf(paper.layers, paper.width, paper.height, paper.words, paper.pictures),
+        lambda paper, report: pdf(
+            paper.layers, paper.width, paper.height, paper.words, paper.pictures
+        ),
         read_back,
     )
 
@@ -141,7 +143,7 @@ JOB_SHEET = LeavingKind(
     "Job sheet",
     " - job sheet.pdf",
     _facts,
-    lambda paper: facts_pdf(
+    lambda paper, report: facts_pdf(
         paper.title, paper.facts, paper.words, paper.layers, paper.width, paper.height
     ),
     lambda paper, path, report: _said(len(read_pages(path)) == 1, "one page"),

@@ -6,16 +6,20 @@ import math
 from pathlib import Path
 from typing import Annotated
 
+import numpy as np
+
 from draxet.formats.layer import FormatError
+from draxet.geometry.arrays import Points, norms
 from draxet.job.asked import Asked
 from draxet.job.program import Program
 from draxet.job.ranges import OneOf, Within
 from draxet.job.records import Job
 from draxet.job.sides import Run
 from draxet.leaving.leaving_kind import Leaving, LeavingKind, ReadBack
+from draxet.machines.controller import read_program
 from draxet.make.frame import frame_program
 from draxet.progress import Progress
-from draxet.prove.program_file import compared, ending_of, program_text, stock_of
+from draxet.prove.program_file import allowed_off, compared, ending_of, program_text, stock_of
 from draxet.record import record
 
 __all__ = ["FRAME", "PROGRAM", "FrameSettings", "ProgramSettings"]
@@ -114,12 +118,32 @@ def _frame_back(text: _Text, path: Path, report: Progress) -> ReadBack:
     found = _read_back(text, path, report)
     if not found.matches:
         return found
+    if not _leads_round(text, path.read_text("ascii")):
+        return ReadBack(False, "it does not lead round the work")
     wide, high = text.program.to.max(axis=0) - text.program.to.min(axis=0)
     over = f"; it leaves the sheet by {text.away:.1f} mm" if text.away > 0.05 else ""
     return ReadBack(True, f"{wide:.1f} × {high:.1f} mm{over}")
 
 
-def _bytes(text: _Text) -> bytes:
+def _leads_round(text: _Text, written: str) -> bool:
+    """Whether what was written passes all corners in turn, with the tool up or down."""
+    dialect = text.program.machine.dialect
+    within = allowed_off(text.name, dialect)
+    there = _ways(read_program(written, dialect).to[:, :2], within)
+    wanted = _ways(text.program.to, within)
+    return any(
+        norms(there[first : first + len(wanted)] - wanted).max() <= within
+        for first in range(len(there) - len(wanted) + 1)
+    )
+
+
+def _ways(places: Points, within: float) -> Points:
+    """Places (n, 2) without those that lie where the one before does."""
+    apart = norms(np.diff(places, axis=0)) > within
+    return np.asarray(places[np.append(np.ones(min(len(places), 1), bool), apart)])
+
+
+def _bytes(text: _Text, report: Progress) -> bytes:
     return text.text.encode("ascii", "replace")
 
 

@@ -115,7 +115,7 @@ def _kind_of(key: str, format_: Format) -> LeavingKind[SheetDrawing]:
         f"{format_.name} drawing",
         f".{format_.ending}",
         lambda leaving, path: _sheet_drawing(format_, leaving),
-        lambda drawing: format_.write(drawing.layers, drawing.page),
+        lambda drawing, report: format_.write(drawing.layers, drawing.page, report),
         compare_drawing,
         (DrawingSettings,),
         signs=True,

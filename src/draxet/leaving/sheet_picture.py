@@ -78,7 +78,7 @@ PICTURE = LeavingKind(
     "Picture (PNG)",
     " - picture.png",
     _seen,
-    lambda seen: sheet_png(seen.layers, seen.box, seen.dpi, transparent=seen.transparent),
+    lambda seen, report: sheet_png(seen.layers, seen.box, seen.dpi, transparent=seen.transparent),
     _read_back,
     (PictureSettings,),
 )

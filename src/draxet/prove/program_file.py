@@ -12,6 +12,7 @@ from draxet.formats.layer import FormatError
 from draxet.formats.numeric import About, numeric_text
 from draxet.formats.plotter import plotter_text
 from draxet.geometry.arrays import Bools, Floats, Ints, norms
+from draxet.job.dialect import Dialect
 from draxet.job.operations import CutThrough
 from draxet.job.program import Program
 from draxet.job.records import Job
@@ -25,6 +26,7 @@ from draxet.record import record
 __all__ = [
     "ENDINGS",
     "Written",
+    "allowed_off",
     "compared",
     "ending_of",
     "program_text",
@@ -140,16 +142,18 @@ def rehearsed(text: str, run: Run, job: Job) -> Rehearsal:
     return rehearse(read_program(text, machine.dialect), machine, stock_of(run, job))
 
 
+def allowed_off(name: str, dialect: Dialect) -> float:
+    """How far in mm what is read back of a file may lie off, by the places behind its points."""
+    if name.endswith(".plt"):
+        return _PLOTTER_WITHIN
+    return _LAST * (25.4 if dialect.inches else 1.0) * 10.0**-dialect.decimals
+
+
 def compared(name: str, text: str, run: Run, program: Program) -> Written:
     """What a text holds, held against the program of a run that it was written from."""
     steps = read_program(text, program.machine.dialect)
     mine, theirs = np.flatnonzero(program.work), _worked(steps, program)
-    per = 25.4 if program.machine.dialect.inches else 1.0
-    allowed = (
-        _PLOTTER_WITHIN
-        if name.endswith(".plt")
-        else _LAST * per * 10.0**-program.machine.dialect.decimals
-    )
+    allowed = allowed_off(name, program.machine.dialect)
     if len(mine) != len(theirs):
         return Written(name, len(theirs), len(mine), math.inf, allowed)
     off = norms(steps.to[theirs, :2] - program.to[mine]).max(initial=0.0)
