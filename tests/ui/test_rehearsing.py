@@ -5,8 +5,11 @@ from __future__ import annotations
 
 import re
 import tempfile
+import threading
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
+from unittest import mock
 
 import numpy as np
 import pypdfium2
@@ -23,13 +26,15 @@ from draxet.job.operations import Side
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.job.sides import runs_of, side_of
-from draxet.leaving import LEAVING_KINDS
+from draxet.leaving import LEAVING_KINDS, leave
+from draxet.leaving.leaving_kind import Leaving, LeftTogether
 from draxet.machines.controller import read_program
 from draxet.make.cutting_through import give_cut
 from draxet.make.program_making import program_of
 from draxet.prove.program_file import program_text, rehearsed
 from draxet.ui.canvas.played import place_at
 from draxet.ui.shell.stage import Stage
+from tests.leaving.test_leaving import plan_kind
 from tests.ui.driver import WindowTest
 
 Key = Qt.Key
@@ -324,3 +329,51 @@ class LeavingTest(WindowTest):
         self.slip.ticks["pdf"].click()  # type: ignore[attr-defined]
         self.slip.leave_all(Path("/nowhere/at all"), "Plate")  # type: ignore[attr-defined]
         self.wait_for(lambda: "could not be written" in self.top_words)
+
+    def test_a_kind_that_was_added_is_ticked_asked_and_left(self) -> None:
+        mine = plan_kind()
+        LEAVING_KINDS.append(mine)
+        self.addCleanup(LEAVING_KINDS.remove, mine)
+        self.take("rehearse")
+        self.take("hand-off")
+        for key in ("dxf", "plan"):
+            self.slip.ticks[key].click()  # type: ignore[attr-defined]
+        self.press(self.slip.control("rounded"))  # type: ignore[attr-defined]
+        with tempfile.TemporaryDirectory() as folder:
+            self.slip.leave_all(Path(folder), "Plate")  # type: ignore[attr-defined]
+            self.wait_for(lambda: "plan.words handed off" in self.top_words)
+            (path,) = Path(folder).iterdir()
+            self.assertEqual(path.read_text(), "80 80 120 120\n50 50 250 150")
+
+    def test_what_is_being_written_is_stopped_by_esc_and_by_another_job(self) -> None:
+        """The window goes on meanwhile; what was there before stays."""
+        for stop in (
+            lambda: self.keys(Qt.Key.Key_Escape, on=self.canvas),
+            lambda: self.press(self.slip.stop),  # type: ignore[attr-defined]
+            lambda: self.session.start(Job("another"), None),
+        ):
+            self.take("hand-off")
+            held = threading.Event()
+            self.addCleanup(held.set)
+
+            def slow(leaving: Leaving, *others: Any) -> LeftTogether:
+                leaving.report(0.4, "writing Plate.dxf")
+                held.wait()
+                return leave(leaving, *others)
+
+            with (
+                tempfile.TemporaryDirectory() as folder,
+                mock.patch("draxet.ui.stages.prove.hand_off.leave", slow),
+            ):
+                path = Path(folder) / "Plate.dxf"
+                path.write_text("the one before")
+                self.slip.leave_all(Path(folder), "Plate")  # type: ignore[attr-defined]
+                self.wait_for(lambda: "writing Plate.dxf" in self.top_words)
+                self.assertFalse(self.slip.go.isEnabled())  # type: ignore[attr-defined]
+                stop()
+                self.assertFalse(self.window.workers.busy("leaving"))
+                held.set()
+                self.settle(50)
+                self.assertEqual(path.read_text(), "the one before")
+                self.assertEqual([each.name for each in Path(folder).iterdir()], ["Plate.dxf"])
+            self.assertEqual(self.session.job.handed_off, ())

@@ -102,12 +102,10 @@ class Leaving:
 
 @record(frozen=True)
 class ReadBack:
-    """What was found in a file: whether it is what was to be written, in words, and facts (name,
-    value) for people."""
+    """What was found in a file: whether it is what was to be written, and in words."""
 
     matches: bool
     words: str
-    facts: tuple[tuple[str, str], ...] = ()
 
 
 @record(frozen=True)

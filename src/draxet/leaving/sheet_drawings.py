@@ -88,16 +88,10 @@ def compare_drawing(drawing: SheetDrawing, path: Path, report: Progress = Unwatc
     wanted, there = _outlines(drawing.layers), _outlines(found)
     boxes = np.array([outline.box for outline in there]) if there else np.zeros((1, 4))
     wide, high = (boxes[:, 2:].max(axis=0) - boxes[:, :2].min(axis=0)).tolist()
-    closed, all_closed = (sum(each.closed for each in some) for some in (there, wanted))
-    page = drawing.page
+    closed = sum(each.closed for each in there)
     return ReadBack(
         not wrong and len(there) == len(wanted) and worst <= drawing.allowed,
-        f"{len(there)} contours, within {worst:.4f} mm, {page.width:g} × {page.height:g} mm",
-        (
-            ("Contours, closed", f"{len(there)} of {len(wanted)}, {closed} of {all_closed}"),
-            ("Greatest difference", f"{worst:.4f} mm of {drawing.allowed:g}"),
-            ("Size in the file", f"{wide:.2f} × {high:.2f} mm"),
-        ),
+        f"{len(there)} of {len(wanted)} contours, {closed} closed, within {worst:.4f} mm, {wide:.2f} × {high:.2f} mm",
     )
 
 

@@ -7,7 +7,6 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from PyQt6 import sip
 from PyQt6.QtWidgets import QCheckBox, QGridLayout, QProgressBar, QVBoxLayout
 
 from draxet.files import reason
@@ -21,11 +20,12 @@ from draxet.job.sides import Run, only, runs_of
 from draxet.leaving import LEAVING_KINDS, leave
 from draxet.leaving.leaving_kind import Leaving, LeavingKind, LeftTogether
 from draxet.progress import Progress
+from draxet.ui.canvas.tool import Prompt
 from draxet.ui.shell.chooser import ask_where
 from draxet.ui.shell.fields import Choice
 from draxet.ui.shell.questions import ask
 from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, emptied, fact_row, label, set_part
+from draxet.ui.shell.slip_parts import button, emptied, label, set_part
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.prove.leaving_settings import LeavingSettings, told_of
@@ -50,6 +50,13 @@ class HandOffTool(PickTool):
     @property
     def busy(self) -> bool:
         return self._session.workers.busy(_LANE)
+
+    def prompt(self) -> Prompt:
+        if not self.busy:
+            return super().prompt()
+        return Prompt(
+            f"Hand off: {self.words} … {round(100 * self.share)} %", keys=(("Esc", "stop it"),)
+        )
 
     def stop(self) -> None:
         """Leave off writing; what was there before stays."""
@@ -242,13 +249,13 @@ class HandOffSlip(Slip):
             session.refused.emit(f"{words[:1].upper()}{words[1:]}.")
 
         def stepped(share: float, words: str) -> None:
-            if not sip.isdeleted(self):  # another tool may be in hand by now
-                tool.share, tool.words = share, words
-                self.refresh()
+            tool.share, tool.words = share, words
+            session.tool_changed.emit()
 
         work = self._work(whole, chosen, run, kinds, folder, name)
+        tool.share, tool.words = 0.0, "beginning"
         session.workers.run(_LANE, work, done, failed, stepped)
-        self.refresh()
+        session.tool_changed.emit()
 
     def _work(
         self,
@@ -317,10 +324,6 @@ class HandOffSlip(Slip):
             for file in left.files if left else ():
                 how = "sound" if file.read_back.matches else "fault"
                 self._left.addWidget(label(f"{file.file}: {file.read_back.words}", how, wrap=True))
-                for name, words in file.read_back.facts:
-                    row, value = fact_row(name)
-                    value.setText(words)
-                    self._left.addWidget(row)
         words, part = self._verdict_of(left)
         self._verdict.setText(words)
         set_part(self._verdict, part=part)
