@@ -22,7 +22,7 @@ _WIDE, _HIGH = 1600, 1200
 _LEAST_UNLIKE = 0.25
 """So far (as a logarithm) another sheet's proportion is from the card's."""
 _WAVES = 256
-"""Noise repeats after so many waves."""
+"""Noise goes back after so many waves."""
 _Array = NDArray[np.float64]
 _Look = Callable[[_Array, _Array], _Array]
 
@@ -30,8 +30,10 @@ _Look = Callable[[_Array, _Array], _Array]
 def _value_noise(x: _Array, y: _Array, seed: int) -> _Array:
     """Smooth noise from 0 to 1 with a wave of one unit, at any place."""
     values = np.random.default_rng(seed).random((_WAVES, _WAVES), dtype=np.float32)
-    places = (np.mod(np.asarray(w, np.float32), _WAVES - 1) for w in (x, y))
-    column, row = places
+    last = _WAVES - 1  # where it goes back, so that there is no seam
+    column, row = (
+        np.asarray(np.abs(np.mod(w + 0.37 * last, 2 * last) - last), np.float32) for w in (x, y)
+    )
     u, v = column % 1, row % 1
     smooth = (np.floor(w) + s * s * (3 - 2 * s) for w, s in ((column, u), (row, v)))
     return np.asarray(cv2.remap(values, *smooth, cv2.INTER_LINEAR), np.float64)

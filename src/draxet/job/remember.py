@@ -3,13 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from enum import Enum
 from typing import Generic, TypeVar
 
 from draxet.job.records import Job
 
-__all__ = ["Remembered"]
+__all__ = ["Remembered", "same"]
 
 Result = TypeVar("Result")
+_PLAIN = (int, float, str, bytes, bool, Enum, type(None), frozenset)
+
+
+def same(one: object, other: object) -> bool:
+    """Whether what is worked out from one is so for the other: they are the same object, equal
+    plain values (numbers, words), or as many of such in a row."""
+    if one is other:
+        return True
+    if type(one) is not type(other):
+        return False
+    if isinstance(one, (tuple, list)) and isinstance(other, (tuple, list)):
+        return len(one) == len(other) and all(map(same, one, other))
+    return isinstance(one, _PLAIN) and one == other
 
 
 class Remembered(Generic[Result]):
@@ -32,12 +46,7 @@ class Remembered(Generic[Result]):
 
     def _found(self, job: Job) -> tuple[tuple[object, ...], Result] | None:
         last = self._last
-        return (
-            last
-            if last is not None
-            and all(a is b for a, b in zip(last[0], self._values(job), strict=True))
-            else None
-        )
+        return last if last is not None and same(last[0], self._values(job)) else None
 
     def _values(self, job: Job) -> tuple[object, ...]:
         return tuple(getattr(job, name) for name in self._fields)

@@ -256,6 +256,9 @@ class Canvas(PaintedCanvas):
         """Esc: what is begun, then the tool, then what is in hand."""
         if tool is None:
             self._session.lay_down()
+        elif self._session.stop_tool():
+            self._session.announced.emit("Stopped")
+            self._session.view_changed.emit()
         elif not tool.cancel():
             self._session.take_tool("", None)
         self._session.marks_changed.emit()

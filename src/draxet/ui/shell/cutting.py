@@ -4,9 +4,6 @@ then."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any
-
 from PyQt6.QtCore import QObject
 
 from draxet.job.layout import LAID_FIELDS
@@ -18,16 +15,15 @@ from draxet.ui.canvas.cuts import Bands, bands_of
 from draxet.ui.canvas.programs import ProgramPaths, program_paths
 from draxet.ui.canvas.view import Canvas
 from draxet.ui.canvas.worked import Paths, WorkedLines, worked_lines
+from draxet.ui.shell.derived import Derived
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.size import is_large
 from draxet.ui.shell.stage import Stage
 
 __all__ = ["Cutting"]
 
-_LANE = "bands"
-_LINE_LANE = "worked lines"
-_PROGRAM_LANE = "program paths"
 _WAIT_MS = 100
+_OF_LINES = ("operations", "contours", "sheets", "points", *LAID_FIELDS)
 
 
 class Cutting(QObject):
@@ -35,54 +31,60 @@ class Cutting(QObject):
 
     def __init__(self, session: Session, canvas: Canvas, parent: QObject) -> None:
         super().__init__(parent)
-        self._session, self._workers, self._canvas = session, session.workers, canvas
-        self._bands_of: object = ()
-        self._programs_of: object = ()
-        self._lines_of: tuple[object, ...] = ()
+        self._session, self._canvas = session, canvas
+        self._bands = Derived[Bands](
+            session,
+            "bands",
+            Bands(()),
+            "The cuts could not be worked out",
+            told=self._show,
+        )
+        self._lines = Derived[WorkedLines](
+            session,
+            "worked lines",
+            WorkedLines(),
+            "The operations could not be worked out",
+            told=self._show,
+        )
+        self._programs = Derived[ProgramPaths](
+            session,
+            "program paths",
+            ProgramPaths(),
+            "The program's lines could not be worked out",
+            told=self._show,
+        )
         session.looked_changed.connect(self.look)
         session.job_changed.connect(self._look_at_lines)
         session.stage_changed.connect(self._look_at_lines)
         session.stage_changed.connect(self.look)
-        session.job_ending.connect(self._end_job)
 
     def look(self) -> None:
         """Begin what is needed."""
         if self._session.stage not in (Stage.MAKE, Stage.PROVE):
             return
-        looked = self._session.looked
-        if looked.work is not self._bands_of:
-            self._bands_of = work = looked.work
-            self._run(_LANE, lambda report: bands_of(work, report), self._show_bands, "The cuts")
-        if looked.programs is not self._programs_of:
-            self._programs_of = programs = looked.programs
-            runs = runs_of(self._session.layout)
-            self._run(
-                _PROGRAM_LANE,
-                lambda report: program_paths(programs, runs, report),
-                self._show_programs,
-                "The program's lines",
-            )
+        work, programs = self._session.looked.work, self._session.looked.programs
+        self._bands.ask((work,), lambda report: bands_of(work, report), _WAIT_MS)
+        job = self._session.job
+        self._programs.ask(
+            (programs,),
+            lambda report: program_paths(programs, runs_of(job), report),
+            _WAIT_MS,
+        )
 
     def _look_at_lines(self) -> None:
-        """Have the lines of other operations worked out, where they are not those that are
-        known."""
+        """Have the lines of other operations worked out."""
         job = self._session.job
-        fields = ("operations", "contours", "sheets", "points", *LAID_FIELDS)
-        state = tuple(getattr(job, name) for name in fields)
-        if self._session.stage not in (Stage.MAKE, Stage.PROVE) or (
-            self._lines_of and all(a is b for a, b in zip(state, self._lines_of, strict=True))
-        ):
+        if self._session.stage not in (Stage.MAKE, Stage.PROVE):
             return
-        self._lines_of = state
+        state = tuple(getattr(job, name) for name in _OF_LINES)
         if all(operation.through for operation in job.operations):
-            self._workers.cancel(_LINE_LANE)
-            self._show_lines(WorkedLines(state))
+            if not self._lines.known(state):
+                self._lines.take(state, WorkedLines(state))
             return
-        self._run(
-            _LINE_LANE,
+        self._lines.ask(
+            state,
             lambda report: worked_lines(job.layout, report, self._paths(job, report)),
-            self._show_lines,
-            "The operations",
+            _WAIT_MS,
         )
 
     def _paths(self, job: Job, report: Progress) -> Paths:
@@ -91,35 +93,13 @@ class Cutting(QObject):
             return paths_of
         from draxet.apart import plainly
 
-        return lambda *of: self._workers.aside.call(
+        return lambda *of: self._session.workers.aside.call(
             report, plainly, paths_of.__module__, paths_of.__qualname__, *of
         )
 
-    def _run(
-        self, lane: str, work: Callable[..., Any], done: Callable[[Any], None], what: str
-    ) -> None:
-        self._workers.run(
-            lane,
-            work,
-            done,
-            lambda error: self._session.refused.emit(f"{what} could not be worked out: {error}"),
-            wait_ms=_WAIT_MS,
-        )
-
-    def _show_bands(self, bands: Bands) -> None:
-        self._canvas.cuts.bands = bands
-        self._canvas.show_anew()
-
-    def _show_lines(self, lines: WorkedLines) -> None:
-        self._canvas.worked.lines = lines
-        self._canvas.show_anew()
-
-    def _show_programs(self, paths: ProgramPaths) -> None:
-        self._canvas.programs.paths = paths
-        self._canvas.show_anew()
-
-    def _end_job(self) -> None:
-        self._bands_of, self._programs_of, self._lines_of = (), (), ()
-        self._canvas.cuts.bands = Bands(())
-        self._canvas.programs.paths = ProgramPaths()
-        self._canvas.worked.lines = WorkedLines()
+    def _show(self) -> None:
+        canvas = self._canvas
+        canvas.cuts.bands = self._bands.value
+        canvas.worked.lines = self._lines.value
+        canvas.programs.paths = self._programs.value
+        canvas.show_anew()

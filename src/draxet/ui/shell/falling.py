@@ -17,12 +17,12 @@ from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.canvas.tool import AreaMark, Mark, SignMark, TagMark
 from draxet.ui.look.tokens import LIGHT
+from draxet.ui.shell.derived import Derived
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.size import is_large
 
 __all__ = ["FallSettings", "Falling", "holds"]
 
-_LANE = "falls"
 _TAGGED = 4
 """The thinnest walls say how thin they are; more words would hide what they are about."""
 
@@ -48,14 +48,18 @@ class Falling:
     def __init__(self, session: Session) -> None:
         self._session = session
         self._falls = Falls()
-        self.fallout = Fallout(())
-        self._marks: list[Mark] = []
-        self._of: tuple[object, ...] = ()
+        self._known = Derived[tuple[Fallout, list[Mark]]](
+            session, "falls", (Fallout(()), []), "What falls could not be worked out"
+        )
         session.job_changed.connect(lambda: self.look() if session.shows_falls else None)
         session.job_ending.connect(self._end)
 
     def _end(self) -> None:
-        self.fallout, self._marks, self._of, self._falls = Fallout(()), [], (), Falls()
+        self._falls = Falls()
+
+    @property
+    def fallout(self) -> Fallout:
+        return self._known.value[0]
 
     @property
     def settings(self) -> FallSettings:
@@ -63,7 +67,7 @@ class Falling:
 
     @property
     def busy(self) -> bool:
-        return self._session.workers.busy(_LANE)
+        return self._known.busy
 
     def show(self, shown: bool) -> None:
         """Show it whatever tool is in hand, or no longer."""
@@ -74,12 +78,7 @@ class Falling:
 
     def look(self) -> None:
         """Work out what falls, where that is not known already."""
-        session, job, s, items = (
-            self._session,
-            self._session.layout,
-            self.settings,
-            self._session.shown_contours,
-        )
+        job, s, items = self._session.layout, self.settings, self._session.shown_contours
         state = (
             items,
             job.operations,
@@ -90,28 +89,7 @@ class Falling:
             s.width,
             s.kept,
         )
-        if (
-            len(self._of) == len(state)
-            and all(a is b or a == b for a, b in zip(state[1:], self._of[1:], strict=True))
-            and items is self._of[0]
-        ):
-            return
-        self._of = state
-
-        work = self._work(job, items)
-
-        def done(answer: tuple[Fallout, list[Mark]]) -> None:
-            if self._of is state:
-                self.fallout, self._marks = answer
-                session.tool_changed.emit()
-                session.marks_changed.emit()
-
-        session.workers.run(
-            _LANE,
-            work,
-            done,
-            lambda error: session.refused.emit(f"What falls could not be worked out: {error}"),
-        )
+        self._known.ask(state, self._work(job, items))
 
     def _work(
         self, job: Job, items: Sequence[ContourItem]
@@ -143,7 +121,7 @@ class Falling:
     def marks(self) -> list[Mark]:
         """What stays, what falls, and where it is thin; the same marks for as long as the answer is
         the same."""
-        return self._marks
+        return self._known.value[1]
 
 
 def _marks_of(fallout: Fallout) -> list[Mark]:

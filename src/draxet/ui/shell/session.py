@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
+from weakref import WeakSet
 
 from PyQt6.QtCore import QObject, QTimer
 
@@ -35,6 +36,7 @@ from draxet.ui.shell.workers import Workers
 if TYPE_CHECKING:
     from draxet.geometry.catching import Catcher
     from draxet.leaving.leaving_kind import LeftTogether
+    from draxet.ui.shell.derived import Derived
 
 __all__ = ["Session"]
 
@@ -68,6 +70,8 @@ class Session(SessionLists):
         self.left: LeftTogether | None = None
         """What was handed off last."""
         self.looked = Looked()
+        self.derived: WeakSet[Derived[Any]] = WeakSet()
+        """What is worked out and shown."""
         self.is_reading = False
         self.offered_program: tuple[str, str] | None = None
         """The name and the text of a program that came in and is to be rehearsed."""
@@ -205,6 +209,8 @@ class Session(SessionLists):
         ends here."""
         self.put_tool_away()
         self.job_ending.emit()
+        for each in list(self.derived):
+            each.forget()
         laid = read_desk(desk or {})
         self.history, self.path, self.selection, self.picture_id, self.left = (
             History.of(job, saved=saved),
@@ -336,8 +342,13 @@ class Session(SessionLists):
     def put_tool_away(self) -> None:
         """Have no tool in hand, and say nothing of it yet: another one or another stage follows."""
         if self.tool is not None:
+            self.stop_tool()
             self.tool.put_away()
         self.tool_id, self.tool = "", None
+
+    def stop_tool(self) -> bool:
+        """Stop what is being worked out for the tool in hand; whether anything was."""
+        return any([each.stop() for each in list(self.derived) if each.tool is self.tool])
 
     @property
     def strength(self) -> float:

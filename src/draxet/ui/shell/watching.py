@@ -4,9 +4,8 @@ shown until then. What may take very long is done in a process apart."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject
 
@@ -19,6 +18,7 @@ from draxet.job.work import CutWork, cut_work
 from draxet.progress import Progress
 from draxet.prove.looking import LONG_FIELDS, LONG_LOOKS, Watch, gravest_first
 from draxet.record import record
+from draxet.ui.shell.derived import Derived
 from draxet.ui.shell.looked import Looked
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.size import is_large, is_small
@@ -28,9 +28,6 @@ if TYPE_CHECKING:
 
 __all__ = ["Watching"]
 
-_LANE = "findings"
-_LONG_LANE = "long findings"
-_PROGRAM_LANE = "programs"
 _WAIT_MS = 150
 
 
@@ -64,13 +61,18 @@ class Watching(QObject):
         super().__init__(parent)
         self._session, self._workers = session, session.workers
         self._here, self._there = _Looks(), _Looks()  # this thread waits for no worker
-        self._long = Watch(LONG_LOOKS)
-        self._long_found: tuple[Finding, ...] = ()
-        self._of_long: tuple[object, ...] = ()
-        self._answer = _Answer(session.job, (), ())
-        self._runs: tuple[RunLooked, ...] = ()
+        self._long_watch = Watch(LONG_LOOKS)
         self._known_runs: dict[tuple[str, bool], RunLooked] = {}
-        self._of_programs: tuple[object, ...] = ()
+        unchecked = "The job could not be checked"
+        self._found = Derived[_Answer](
+            session, "findings", _Answer(session.job, (), ()), unchecked, told=self._tell
+        )
+        self._long = Derived[tuple[Finding, ...]](
+            session, "long findings", (), unchecked, told=self._tell
+        )
+        self._runs = Derived[tuple["RunLooked", ...]](
+            session, "programs", (), "The program could not be made", told=self._tell
+        )
         session.job_changed.connect(self.look)
         session.job_ending.connect(self._end_job)
         self.look()
@@ -79,34 +81,31 @@ class Watching(QObject):
         self._known_runs = {}
 
     def look(self) -> None:
-        """Bring what is worked out up to the job."""
+        """Bring what is worked out up to the job; of a large one only once it is seen."""
         job = self._session.job
-        self._look_long(job)
-        self._look_at_programs(job)
+        wait = 0 if is_small(job) else _WAIT_MS
+        self._look_long(job, wait)
+        self._look_at_programs(job, wait)
         if is_small(job) or self._there.known(job):
-            self._workers.cancel(_LANE)
-            self._done((self._here if is_small(job) else self._there).of(job))
+            self._found.take((job,), (self._here if is_small(job) else self._there).of(job))
             return
 
         def work(report: Progress) -> _Answer:
             report(0.1, "looking for what is wrong")
             return self._there.of(job)
 
-        self._run(_LANE, work, self._done, "The job could not be checked")
+        self._found.ask((job,), work, wait)
 
-    def _look_long(self, job: Job) -> None:
+    def _look_long(self, job: Job, wait: int) -> None:
         state = _values(job, LONG_FIELDS)
-        if _same(state, self._of_long):
-            return
-        self._of_long = state
         if not job.contours:
-            self._workers.cancel(_LONG_LANE)
-            self._long_found = ()
+            if not self._long.known(state):
+                self._long.take(state, ())
             return
 
         def work(report: Progress) -> tuple[Finding, ...]:
             if not is_large(job):
-                return self._long.of(job, report)
+                return self._long_watch.of(job, report)
             from draxet.ui.shell.long_looks import fields_of, findings_apart
 
             found: tuple[Finding, ...] = self._workers.aside.call(
@@ -114,37 +113,25 @@ class Watching(QObject):
             )
             return found
 
-        def done(found: tuple[Finding, ...]) -> None:
-            self._long_found = found
-            self._tell()
+        self._long.ask(state, work, wait)
 
-        self._run(_LONG_LANE, work, done, "The job could not be checked")
-
-    def _look_at_programs(self, job: Job) -> None:
+    def _look_at_programs(self, job: Job, wait: int) -> None:
         """The program of each run, and what is wrong with it, off the window's thread; only those
         that a change concerns are made anew."""
         state = _values(job, (*PROGRAM_FIELDS, *LAID_FIELDS))
-        if _same(state, self._of_programs):
-            return
-        self._of_programs = state
         if not job.operations:
-            self._workers.cancel(_PROGRAM_LANE)
-            self._runs = ()
+            if not self._runs.known(state):
+                self._runs.take(state, ())
             return
         known = self._known_runs
 
         def work(report: Progress) -> tuple[RunLooked, ...]:
             runs = runs_of(job)
+            for name in known.keys() - {(run.sheet.id, run.back) for run in runs}:
+                known.pop(name, None)
             return tuple(self._run_looked(job.layout, run, known, report) for run in runs)
 
-        def done(answer: tuple[RunLooked, ...]) -> None:
-            if self._of_programs is state:
-                self._runs = answer
-                for name in known.keys() - {(each.run.sheet.id, each.run.back) for each in answer}:
-                    del known[name]
-                self._tell()
-
-        self._run(_PROGRAM_LANE, work, done, "The program could not be made")
+        self._runs.ask(state, work, wait)
 
     def _run_looked(
         self, job: Job, run: Run, known: dict[tuple[str, bool], RunLooked], report: Progress
@@ -173,33 +160,17 @@ class Watching(QObject):
         known[run.sheet.id, run.back] = found
         return found
 
-    def _run(
-        self, lane: str, work: Callable[[Progress], Any], done: Callable[[Any], None], failed: str
-    ) -> None:
-        """By a worker; for a large job only once it is seen."""
-        wait = 0 if is_small(self._session.job) else _WAIT_MS
-        self._workers.run(
-            lane,
-            work,
-            done,
-            lambda error: self._session.refused.emit(f"{failed}: {error}"),
-            wait_ms=wait,
-        )
-
-    def _done(self, answer: _Answer) -> None:
-        self._answer = answer
-        self._tell()
-
     def _tell(self) -> None:
-        of_runs = (finding for each in self._runs for finding in each.findings)
+        found = self._found.value
+        of_runs = (finding for each in self._runs.value for finding in each.findings)
         programs = self._session.looked.programs
-        now = tuple(each.program for each in self._runs)
+        now = tuple(each.program for each in self._runs.value)
         if len(now) != len(programs) or any(a is not b for a, b in zip(now, programs, strict=True)):
             programs = now  # else the same tuple, by which others know that nothing changed
         self._session.take_looked(
             Looked(
-                gravest_first((*self._answer.findings, *self._long_found, *of_runs)),
-                self._answer.work,
+                gravest_first((*found.findings, *self._long.value, *of_runs)),
+                found.work,
                 programs,
             )
         )
@@ -207,7 +178,3 @@ class Watching(QObject):
 
 def _values(job: Job, fields: tuple[str, ...]) -> tuple[object, ...]:
     return tuple(getattr(job, name) for name in fields)
-
-
-def _same(values: tuple[object, ...], others: tuple[object, ...]) -> bool:
-    return len(values) == len(others) and all(a is b for a, b in zip(values, others, strict=True))

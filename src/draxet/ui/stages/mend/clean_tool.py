@@ -3,6 +3,7 @@ mended."""
 
 from __future__ import annotations
 
+from dataclasses import astuple
 from typing import Annotated
 
 from draxet.geometry.contour import Contour
@@ -17,6 +18,7 @@ from draxet.mend.gaps import MANNERS
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, CrossMark, Mark, TagMark
+from draxet.ui.shell.derived import Derived
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.slip_parts import button, fact_row
 from draxet.ui.stages.mend.ticked_list import Found, TickedList
@@ -25,7 +27,7 @@ from draxet.ui.stages.slip import Slip
 
 __all__ = ["CleanSlip", "CleanTool"]
 
-_LANE = "clean"
+_LANE = "mending all"
 _LIMIT = Within(0.0, 1e4)
 _WAYS = (
     ("best", "what fits"),
@@ -63,15 +65,19 @@ class CleanTool(PickTool):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.found: list[Flaw] = []
         self.hot: list[Flaw] = []
-        self._of: tuple[object, ...] = ()
-        self._ids: list[str] = []
+        self._flaws = Derived[tuple[list[str], list[Flaw]]](
+            session, "clean", ([], []), "What is wrong could not be looked for", tool=self
+        )
 
     @property
     def settings(self) -> CleanSettings:
         found: CleanSettings = self._session.settings("clean", CleanSettings)
         return found
+
+    @property
+    def found(self) -> list[Flaw]:
+        return self._flaws.value[1]
 
     def begin(self) -> None:
         self.look()
@@ -88,31 +94,14 @@ class CleanTool(PickTool):
     def look(self) -> None:
         """What is wrong, where that is not known already."""
         ids, limits = self.meant(), self.settings.limits
-        state = (self._session.layout.contours, tuple(ids), limits)
-        if len(self._of) == 3 and state[0] is self._of[0] and state[1:] == self._of[1:]:
-            return
-        self._of, self.hot = state, []
         contours, slits = self._contours(ids)
-
-        def done(found: list[Flaw]) -> None:
-            if self._of is state:
-                self.found, self._ids = found, ids
-                self._told()
-
-        self._session.workers.run(
-            _LANE, lambda report: flaws_of(contours, limits, slits, report), done, self._failed
-        )
-
-    def _failed(self, error: Exception) -> None:
-        self._session.refused.emit(f"What is wrong could not be looked for: {error}")
-
-    def _told(self) -> None:
-        self._session.tool_changed.emit()
-        self._session.marks_changed.emit()
+        state = (self._session.layout.contours, ids, astuple(limits))
+        if self._flaws.ask(state, lambda report: (ids, flaws_of(contours, limits, slits, report))):
+            self.hot = []
 
     @property
     def busy(self) -> bool:
-        return self._session.workers.busy(_LANE)
+        return self._flaws.busy or self._session.workers.busy(_LANE)
 
     def put_away(self) -> None:
         self._session.workers.cancel(_LANE)
@@ -121,7 +110,7 @@ class CleanTool(PickTool):
         """Some of what was found; of two that concern one contour the first."""
         can = [flaw for flaw in flaws if flaw.becomes]
         some = without_conflicts(can)
-        job, ids = self._session.job, self._ids
+        job, ids = self._session.job, self._flaws.value[0]
         if not can and any(not flaw.is_meant for flaw in flaws):
             self._session.refused.emit(
                 "Clean: closed, that contour would cross itself; move its ends nearer to each other first."
@@ -165,8 +154,13 @@ class CleanTool(PickTool):
             )
             self.look()
 
-        self._session.workers.run(_LANE, work, done, self._failed)
-        self._told()
+        self._session.workers.run(
+            _LANE,
+            work,
+            done,
+            lambda error: self._session.refused.emit(f"It could not be mended: {error}"),
+        )
+        self._session.view_changed.emit()
 
     def look_at(self, flaws: list[Flaw]) -> None:
         """Mark these alone, and bring a single one into sight."""
@@ -177,7 +171,8 @@ class CleanTool(PickTool):
 
     def forget(self) -> None:
         super().forget()
-        self.found, self.hot, self._of = [], [], ()
+        self._flaws.forget()
+        self.hot = []
 
     def marks(self) -> list[Mark]:
         some = self.hot or [flaw for flaw in self.found if not flaw.is_meant]

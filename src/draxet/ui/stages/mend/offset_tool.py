@@ -24,6 +24,7 @@ from draxet.mend.thick_lines import thick_lines
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, Mark
+from draxet.ui.shell.derived import Derived
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.slip_parts import button, fact_row, label
 from draxet.ui.stages.picking import PickTool
@@ -31,7 +32,6 @@ from draxet.ui.stages.slip import Slip
 
 __all__ = ["OffsetSlip", "OffsetTool"]
 
-_LANE = "offset"
 _MIDDLE_LANE = "middle lines"
 _OUTLINE_LANE = "outlines"
 
@@ -64,9 +64,14 @@ class OffsetTool(PickTool):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.made: list[Contour] = []
         self.before = 0
-        self._of: tuple[object, ...] = ()
+        self._offset = Derived[list[Contour]](
+            session, "offset", [], "The offset could not be made", tool=self, keeps=False
+        )
+
+    @property
+    def made(self) -> list[Contour]:
+        return self._offset.value
 
     @property
     def settings(self) -> OffsetSettings:
@@ -86,17 +91,7 @@ class OffsetTool(PickTool):
     def look(self) -> None:
         """Work out what it would give, where that is not known already."""
         s, ids = self.settings, self.meant()
-        state = (
-            self._session.layout.contours,
-            tuple(ids),
-            s.side,
-            s.distance,
-            s.corners,
-            s.rounding,
-        )
-        if len(self._of) == len(state) and state[0] is self._of[0] and state[1:] == self._of[1:]:
-            return
-        self._of, self.made, self.before = state, [], len(ids)
+        self.before = len(ids)
         contours = [self._session.layout.contour_by_id[k].contour for k in ids]
         distance, corners, rounding = (
             (s.distance if s.side == "out" else -s.distance),
@@ -106,28 +101,17 @@ class OffsetTool(PickTool):
 
         workers = self._session.workers
 
-        def work(report: Progress) -> Sequence[Contour]:
+        def work(report: Progress) -> list[Contour]:
             found = workers.ended_if_long(
                 report, contours, offset_area, contours, distance, corners
             )
-            return [_rounded(contour, rounding) for contour in found] if rounding else found
+            return [_rounded(contour, rounding) for contour in found] if rounding else list(found)
 
-        def done(made: Sequence[Contour]) -> None:
-            if self._of is state:
-                self.made = list(made)
-                self._session.view_changed.emit()  # the slip is shown anew, and what was just said stands
-                self._session.marks_changed.emit()
-
-        self._session.workers.run(
-            _LANE,
-            work,
-            done,
-            lambda error: self._session.refused.emit(f"The offset could not be made: {error}"),
-        )
+        self._offset.ask((self._session.layout.contours, ids, distance, corners, rounding), work)
 
     @property
     def busy(self) -> bool:
-        return self._session.workers.busy(_LANE)
+        return self._offset.busy
 
     def make(self) -> None:
         """Put what is shown into the job."""
@@ -244,13 +228,12 @@ class OffsetTool(PickTool):
         )
 
     def put_away(self) -> None:
-        self._session.workers.cancel(_LANE)
         self._session.workers.cancel(_MIDDLE_LANE)
         self._session.workers.cancel(_OUTLINE_LANE)
 
     def forget(self) -> None:
         super().forget()
-        self.made, self._of = [], ()
+        self._offset.forget()
 
     def marks(self) -> list[Mark]:
         return [*([ContourMark(tuple(self.made), "offer")] if self.made else []), *super().marks()]

@@ -13,14 +13,15 @@ from draxet.mend.colouring import give_colours
 from draxet.mend.holes import hole_turned
 from draxet.mend.leaks import Leak, leak_at
 from draxet.mend.regions import Taken, combined, regions_taken
+from draxet.progress import Progress
 from draxet.trace.inside import colour_inside
 from draxet.ui.canvas.tool import AreaMark, ContourMark, Mark, Pointer, Prompt, TagMark, Tool
+from draxet.ui.shell.derived import Derived
 from draxet.ui.shell.session import Session
 from draxet.units import format_area
 
 __all__ = ["RegionTool"]
 
-_LANE = "regions"
 
 _LEAK_LANE = "leak"
 
@@ -39,12 +40,17 @@ class RegionTool(Tool):
 
     def __init__(self, session: Session) -> None:
         self.session = session
-        self.ground: Arrangement | None = None
-        self.ids: list[str] = []
+        self._areas = Derived[tuple[Arrangement | None, list[str]]](
+            session,
+            "regions",
+            (None, []),
+            "The areas could not be found",
+            tool=self,
+            keeps=False,
+        )
         self.chosen: frozenset[int] = frozenset()
         self.leak: Leak | None = None
         self._hot: int | None = None
-        self._of: tuple[object, ...] = ()
         self._stroke: set[int] | None = None
         self._drops = False
         self.about = "each"
@@ -54,36 +60,28 @@ class RegionTool(Tool):
         self.turns = False
         """Whether a click turns a hole solid, or back."""
 
+    @property
+    def ground(self) -> Arrangement | None:
+        return self._areas.value[0]
+
+    @property
+    def ids(self) -> list[str]:
+        return self._areas.value[1]
+
     def begin(self) -> None:
         self.look()
 
     def look(self) -> None:
         """Find the areas, where they are not known already."""
         items = self.session.chosen() or list(self.session.pickable)
-        state = (self.session.layout.contours, tuple(item.id for item in items))
-        if len(self._of) == 2 and state[0] is self._of[0] and state[1] == self._of[1]:
-            return
-        self._of, self.ground, self.chosen, self.leak, self._hot = (
-            state,
-            None,
-            frozenset(),
-            None,
-            None,
-        )
-        contours = [item.contour for item in items]
+        contours, ids = [item.contour for item in items], [item.id for item in items]
 
-        def done(ground: Arrangement) -> None:
-            if self._of is state:
-                self.ground, self.ids = ground, [item.id for item in items]
-                self._told()
+        def work(report: Progress) -> tuple[Arrangement, list[str]]:
+            workers = self.session.workers
+            return workers.ended_if_long(report, contours, arrangement_of, contours), ids
 
-        workers = self.session.workers
-        workers.run(
-            _LANE,
-            lambda report: workers.ended_if_long(report, contours, arrangement_of, contours),
-            done,
-            self._failed,
-        )
+        if self._areas.ask((self.session.layout.contours, ids), work):
+            self.chosen, self.leak, self._hot = frozenset(), None, None
 
     def _failed(self, error: Exception) -> None:
         self.session.refused.emit(f"The areas could not be found: {error}")
@@ -94,11 +92,13 @@ class RegionTool(Tool):
 
     @property
     def busy(self) -> bool:
-        return self.session.workers.busy(_LANE)
+        return self._areas.busy
 
     def prompt(self) -> Prompt:
+        if self.busy:
+            return Prompt("Regions: finding the areas …", keys=(("Esc", "stop it"),))
         if self.ground is None:
-            return Prompt("Regions: finding the areas …")
+            return Prompt("Regions: the areas are not known.", "take the tool once more")
         if self.turns:
             return Prompt("Regions: click a hole to turn it solid, or a solid one to turn it back.")
         if self.leak is not None and self.leak.parts:
@@ -341,17 +341,10 @@ class RegionTool(Tool):
         return begun
 
     def forget(self) -> None:
-        self._of, self.ground, self.chosen, self.leak, self._stroke, self._hot = (
-            (),
-            None,
-            frozenset(),
-            None,
-            None,
-            None,
-        )
+        self._areas.forget()
+        self.chosen, self.leak, self._stroke, self._hot = frozenset(), None, None, None
 
     def put_away(self) -> None:
-        self.session.workers.cancel(_LANE)
         self.session.workers.cancel(_LEAK_LANE)
 
     def marks(self) -> list[Mark]:

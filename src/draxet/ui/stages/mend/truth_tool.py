@@ -15,9 +15,9 @@ from draxet.job.ranges import Length
 from draxet.job.records import Job
 from draxet.mend.truth_record import Truth
 from draxet.mend.truths import MOST_CONTOURS, all_taken, taken, truths_of
-from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, CrossMark, Mark, TagMark
+from draxet.ui.shell.derived import Derived
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.slip_parts import button, fact_row, field_row, label
 from draxet.ui.stages.mend.ticked_list import Found, TickedList
@@ -26,7 +26,7 @@ from draxet.ui.stages.slip import Slip
 
 __all__ = ["TruthSlip", "TruthTool"]
 
-_LANE = "truths"
+_LANE = "taking all truths"
 _SHOWN = 60
 
 
@@ -44,10 +44,15 @@ class TruthTool(PickTool):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.found: list[Truth] = []
         self.hot: list[Truth] = []
-        self._of: tuple[object, ...] = ()
+        self._truths = Derived[list[Truth]](
+            session, "truths", [], "True shapes could not be looked for", tool=self
+        )
         self._marked: tuple[object, object, list[Mark]] = (None, None, [])
+
+    @property
+    def found(self) -> list[Truth]:
+        return self._truths.value
 
     @property
     def most(self) -> float:
@@ -67,31 +72,13 @@ class TruthTool(PickTool):
     def look(self) -> None:
         """What is nearly so, where that is not known already."""
         job, ids, most = self._session.job, self.meant(), self.most
-        state = (job.layout.contours, tuple(ids), most)
-        if len(self._of) == 3 and state[0] is self._of[0] and state[1:] == self._of[1:]:
-            return
-        self._of, self.hot = state, []
-
-        def work(report: Progress) -> list[Truth]:
-            return truths_of(job, ids, most, report)
-
-        self._session.workers.run(
-            _LANE,
-            work,
-            self._done,
-            lambda error: self._session.refused.emit(
-                f"True shapes could not be looked for: {error}"
-            ),
-        )
-
-    def _done(self, found: list[Truth]) -> None:
-        self.found = found
-        self._session.tool_changed.emit()
-        self._session.marks_changed.emit()
+        state = (job.layout.contours, ids, most)
+        if self._truths.ask(state, lambda report: truths_of(job, ids, most, report)):
+            self.hot = []
 
     @property
     def busy(self) -> bool:
-        return self._session.workers.busy(_LANE)
+        return self._truths.busy or self._session.workers.busy(_LANE)
 
     def put_away(self) -> None:
         self._session.workers.cancel(_LANE)
@@ -122,7 +109,7 @@ class TruthTool(PickTool):
             done,
             lambda error: self._session.refused.emit(f"True shapes could not be taken: {error}"),
         )
-        self._session.tool_changed.emit()
+        self._session.view_changed.emit()
 
     def _take(self, job: Job, count: int) -> None:
         if count:
@@ -132,7 +119,8 @@ class TruthTool(PickTool):
 
     def forget(self) -> None:
         super().forget()
-        self.found, self.hot, self._of = [], [], ()
+        self._truths.forget()
+        self.hot = []
 
     def look_at(self, truths: list[Truth]) -> None:
         """Mark these alone."""
