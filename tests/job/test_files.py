@@ -229,7 +229,7 @@ class Damage(Folder):
                         self.assertEqual(
                             lost["pictures"],
                             sum(
-                                f"pictures/{picture.digest[:32]}" == name
+                                f"pictures/{sha256(picture.source).hexdigest()[:32]}" == name
                                 for picture in self.job.pictures
                             ),
                         )

@@ -96,13 +96,6 @@ class Picture:
     came_from: Words = ""
     may_be_used: Words = ""
 
-    @cached_property
-    def digest(self) -> str:
-        """SHA-256 of the file."""
-        import hashlib  # slow to load
-
-        return hashlib.sha256(self.source).hexdigest()
-
     @property
     def base_size(self) -> tuple[int, int]:
         """Width and height in base pixels: the plan's where it is squared, else the file's."""

@@ -192,7 +192,7 @@ class PictureStore:
 
 
 def _file(picture: Picture) -> str:
-    return f"{picture.digest}/{picture.page}"
+    return f"{hash(picture.source):x}/{len(picture.source)}/{picture.page}"
 
 
 def _key(picture: Picture) -> str:

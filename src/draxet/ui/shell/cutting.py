@@ -78,8 +78,7 @@ class Cutting(QObject):
             return
         state = tuple(getattr(job, name) for name in _OF_LINES)
         if all(operation.through for operation in job.operations):
-            if not self._lines.known(state):
-                self._lines.take(state, WorkedLines(state))
+            self._lines.take(state, WorkedLines(state))
             return
         self._lines.ask(
             state,

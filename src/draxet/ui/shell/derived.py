@@ -75,11 +75,16 @@ class Derived(Generic[_Value]):
         self._session.workers.run(self.name, work, self._done, self._refuse, wait_ms=wait_ms)
         return True
 
-    def take(self, inputs: Sequence[object], value: _Value) -> None:
-        """What is known of these at once."""
+    def know(self, inputs: Sequence[object], value: _Value) -> None:
+        """What is known of these at once; nobody is told."""
         self._session.workers.cancel(self.name)
-        self._of = inputs
-        self._done(value)
+        self._of, self.value = inputs, value
+
+    def take(self, inputs: Sequence[object], value: _Value) -> None:
+        """What is known of these at once, where that is news."""
+        if not self.known(inputs):
+            self.know(inputs, value)
+            self._told()
 
     def stop(self) -> bool:
         """Leave off working it out; whether that was going on. It is begun anew where it goes by

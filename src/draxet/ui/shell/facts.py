@@ -10,6 +10,7 @@ from draxet.geometry.contour import boxes_of
 from draxet.job.extent import extent_of
 from draxet.job.layout_counts import counted
 from draxet.job.picture_records import Picture
+from draxet.job.remember import same
 from draxet.ui.look.style import px
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.slip_parts import label, set_part
@@ -97,9 +98,7 @@ class FactsStrip(QWidget):
         """Of what is chosen, else of all contours, else of the picture where that is known."""
         job, items = self._session.job, self._session.chosen()
         of = (items,) if items else (job.contours, job.parts, job.placements)
-        if len(of) != len(self._sized) or any(
-            a is not b for a, b in zip(of, self._sized, strict=True)
-        ):
+        if not same(of, self._sized):
             self._sized = of
             if items:
                 boxes = boxes_of([item.contour for item in items])

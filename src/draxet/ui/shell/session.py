@@ -36,7 +36,6 @@ from draxet.ui.shell.workers import Workers
 if TYPE_CHECKING:
     from draxet.geometry.catching import Catcher
     from draxet.leaving.leaving_kind import LeftTogether
-    from draxet.ui.shell.derived import Derived
 
 __all__ = ["Session"]
 
@@ -70,8 +69,8 @@ class Session(SessionLists):
         self.left: LeftTogether | None = None
         """What was handed off last."""
         self.looked = Looked()
-        self.derived: WeakSet[Derived[Any]] = WeakSet()
-        """What is worked out and shown."""
+        self.derived: WeakSet[Any] = WeakSet()
+        """All that is worked out and shown (``Derived``)."""
         self.is_reading = False
         self.offered_program: tuple[str, str] | None = None
         """The name and the text of a program that came in and is to be rehearsed."""

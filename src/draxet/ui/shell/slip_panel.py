@@ -23,6 +23,7 @@ from draxet.job.picture_edits import change_picture
 from draxet.job.picture_records import Picture
 from draxet.job.point_edits import remove_points
 from draxet.job.records import Job
+from draxet.job.remember import same
 from draxet.ui.look.icons import icon
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import Tokens
@@ -137,10 +138,7 @@ class SlipPanel(Pane):
             self._session.hidden,
             chosen.id if chosen else "",
         )
-        if self._listed is not None and all(
-            a is b or (isinstance(a, str) and a == b)
-            for a, b in zip(listed, self._listed, strict=True)
-        ):
+        if self._listed is not None and same(listed, self._listed):
             return
         self._listed = listed
         emptied(self._list)

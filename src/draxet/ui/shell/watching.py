@@ -99,8 +99,7 @@ class Watching(QObject):
     def _look_long(self, job: Job, wait: int) -> None:
         state = _values(job, LONG_FIELDS)
         if not job.contours:
-            if not self._long.known(state):
-                self._long.take(state, ())
+            self._long.take(state, ())
             return
 
         def work(report: Progress) -> tuple[Finding, ...]:
@@ -120,8 +119,7 @@ class Watching(QObject):
         that a change concerns are made anew."""
         state = _values(job, (*PROGRAM_FIELDS, *LAID_FIELDS))
         if not job.operations:
-            if not self._runs.known(state):
-                self._runs.take(state, ())
+            self._runs.take(state, ())
             return
         known = self._known_runs
 

@@ -8,13 +8,14 @@ from draxet.job.bridge_cuts import Cut, Effect, HeldCuts
 from draxet.job.bridges import cuts_held, cuts_of
 from draxet.job.contour_records import Bridge, ContourItem
 from draxet.ui.canvas.tool import Pointer, Tool
+from draxet.ui.shell.derived import Derived
 from draxet.ui.shell.falling import Falling
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.mend.bridge_settings import BridgeSettings
 
 __all__ = ["ISLAND_LANE", "HeldByBridges"]
 
-_LANE, ISLAND_LANE = "bridges", "islands"
+ISLAND_LANE = "islands"
 _AT_ONCE = 40
 """So many bridges are worked out within a few milliseconds."""
 
@@ -29,8 +30,13 @@ class HeldByBridges(Tool):
         self._offered: Effect | None = None
         self._pressed: Pointer | None = None
         self._dragged: Bridge | None = None
-        self._of: tuple[object, ...] | None = None
-        self._held = HeldCuts((), ())
+        self._held = Derived[HeldCuts](
+            session,
+            "bridges",
+            HeldCuts((), ()),
+            "What the bridges hold could not be worked out",
+            tool=self,
+        )
         self._parted: tuple[object, object, list[Cut]] = (None, None, [])
 
     @property
@@ -56,38 +62,18 @@ class HeldByBridges(Tool):
             dragged,
             self.session.single(Falling).settings.width,
         )
-        if self._of is not None and all(
-            a is b or a == b for a, b in zip(state, self._of, strict=True)
-        ):
-            return self._held
-        self._of = state
-        if not job.bridges:
-            self._held = HeldCuts((), ())
-            return self._held
-        bridges = [dragged if dragged and each.id == dragged.id else each for each in job.bridges]
-        cuts = self.cuts()
-        if len(bridges) <= _AT_ONCE:
-            self._held = cuts_held(cuts, bridges)
-            return self._held
-
-        def done(held: HeldCuts) -> None:
-            if self._of is state:
-                self._held = held
-                self.session.tool_changed.emit()
-                self.session.marks_changed.emit()
-
-        self.session.workers.run(
-            _LANE,
-            lambda report: cuts_held(cuts, bridges),
-            done,
-            lambda error: self.session.refused.emit(
-                f"What the bridges hold could not be worked out: {error}"
-            ),
-        )
-        return self._held
+        if not self._held.known(state):
+            bridges = [
+                dragged if dragged and each.id == dragged.id else each for each in job.bridges
+            ]
+            cuts = self.cuts() if bridges else []
+            if len(bridges) <= _AT_ONCE:
+                self._held.know(state, cuts_held(cuts, bridges) if bridges else HeldCuts((), ()))
+            else:
+                self._held.ask(state, lambda report: cuts_held(cuts, bridges))
+        return self._held.value
 
     def put_away(self) -> None:
-        self.session.workers.cancel(_LANE)
         self.session.workers.cancel(ISLAND_LANE)
 
     def _touched(self) -> list[Cut]:

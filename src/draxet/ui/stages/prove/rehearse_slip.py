@@ -264,7 +264,7 @@ class RehearseSlip(Slip):
     def refresh(self) -> None:
         tool, job = self._tool, self.session.job
         if not tool.file:
-            tool.follow()
+            tool.look()
         sides = [run.back for run in runs_of(job) if run.sheet == job.sheet]
         self.what.setVisible(not tool.file)
         self.what.set_value("frame" if tool.framed else "work")

@@ -8,7 +8,6 @@ from typing import Any
 import numpy as np
 import shapely
 
-from draxet.files import reason
 from draxet.geometry.affine import Affine
 from draxet.geometry.turning import nearest
 from draxet.job.operations import CutThrough
@@ -23,11 +22,23 @@ from draxet.prove.program_file import stock_of
 from draxet.record import record
 from draxet.ui.canvas.played import PlayedPaths, paths_of
 from draxet.ui.canvas.tool import ContourMark, Mark, Played, Pointer, Prompt, TagMark, Tool
+from draxet.ui.shell.derived import Derived
 from draxet.ui.shell.session import Session
 
 __all__ = ["Answer", "RehearseTool"]
 
-_LANE = "rehearsal"
+_GOES_BY = (
+    "contours",
+    "operations",
+    "sheets",
+    "sheet_id",
+    "machines",
+    "bridges",
+    "orders",
+    "fits",
+    "points",
+)
+"""The fields of a job by which its rehearsal goes."""
 
 
 @record(frozen=True, eq=False)
@@ -49,12 +60,18 @@ class RehearseTool(Tool):
         self.session = session
         self.file = ""
         """The name of the file that is played, empty for what the job would write."""
-        self.answer: Answer | None = None
+        self._played = Derived[Answer | None](
+            session,
+            "rehearsal",
+            None,
+            "The program could not be rehearsed",
+            tool=self,
+            told=self._told,
+        )
         self.seconds = 0.0
         self.back = False
         self.framed = False
         """Whether the frame of the job is played, in place of its work."""
-        self._of: tuple[object, ...] = ()
         self._text = ""
 
     def begin(self) -> None:
@@ -64,8 +81,9 @@ class RehearseTool(Tool):
         else:
             self.play_job()
 
-    def put_away(self) -> None:
-        self.session.workers.cancel(_LANE)
+    @property
+    def answer(self) -> Answer | None:
+        return self._played.value
 
     # --- what is played
 
@@ -86,56 +104,21 @@ class RehearseTool(Tool):
     def look(self) -> None:
         """Have it worked out, off the window's thread; what is known stays shown until then."""
         job, run, text, framed = self.session.layout, self._run, self._text, self.framed
-        self._of = (
-            job.contours,
-            job.operations,
-            job.sheets,
-            job.sheet_id,
-            job.machines,
-            job.bridges,
-            job.orders,
-            job.fits,
-            job.points,
-        )
+        state = (*(getattr(job, name) for name in _GOES_BY), self.back, text, framed)
         if not text and run not in runs_of(job):
-            self.answer = None
-            self.session.tool_changed.emit()
+            self._played.take(state, None)
             return
 
         def work(report: Progress) -> Answer:
             report(0.1, "rehearsing")
             return _played(job, run, text, framed=framed)
 
-        def done(answer: Answer) -> None:
-            self.answer, self.seconds = answer, 0.0
-            self.session.tool_changed.emit()
-            self.session.marks_changed.emit()
+        self._played.ask(state, work)
 
-        self.session.workers.run(
-            _LANE,
-            work,
-            done,
-            lambda error: self.session.refused.emit(
-                f"The program could not be rehearsed: {reason(error)}."
-            ),
-        )
-
-    def follow(self) -> None:
-        """The job was changed: what it would write is played anew."""
-        job = self.session.layout
-        now = (
-            job.contours,
-            job.operations,
-            job.sheets,
-            job.sheet_id,
-            job.machines,
-            job.bridges,
-            job.orders,
-            job.fits,
-            job.points,
-        )
-        if any(a is not b and a != b for a, b in zip(now, self._of, strict=True)):
-            self.look()
+    def _told(self) -> None:
+        self.seconds = 0.0
+        self.session.view_changed.emit()
+        self.session.marks_changed.emit()
 
     # --- where it is
 

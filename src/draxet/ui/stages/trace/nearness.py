@@ -22,13 +22,12 @@ from draxet.trace.fitness import Fitness, fitness_of
 from draxet.trace.inside import colour_inside
 from draxet.trace.untraced import UntracedLine, untraced_lines
 from draxet.ui.canvas.tool import ContourMark, CrossMark, MapMark, Mark, Pointer, Prompt, Tool
+from draxet.ui.shell.derived import Derived
 from draxet.ui.shell.preparing import prepared_pixels
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.trace.trace_settings import trace_settings
 
 __all__ = ["Answer", "NearnessTool", "take_colour"]
-
-_LANE = "nearness"
 
 _WORST = 8
 
@@ -55,12 +54,17 @@ class NearnessTool(Tool):
 
     def __init__(self, session: Session) -> None:
         self.session, self.workers = session, session.workers
-        self.answer: Answer | None = None
+        self._near = Derived[Answer | None](
+            session, "nearness", None, "It could not be measured", tool=self
+        )
         self.looked: tuple[float, float] | None = None
-        self._of: object = None
         self.apart: float | None = None
         """How far from every contour a line of the picture counts as not traced, in mm; as exact as
         the work where None."""
+
+    @property
+    def answer(self) -> Answer | None:
+        return self._near.value
 
     def apart_mm(self) -> float:
         picture = self.session.picture
@@ -78,7 +82,7 @@ class NearnessTool(Tool):
         self.run()
 
     def prompt(self) -> Prompt:
-        if self.workers.busy(_LANE):
+        if self._near.busy:
             return Prompt("Compare: measuring …")
         if self.answer is None:
             return Prompt(
@@ -101,20 +105,11 @@ class NearnessTool(Tool):
         ]
         known = {item.id for item in items}
         others = [item for item in session.layout.contours if item.id not in known]
-        state = (tuple(map(id, session.layout.contours)), picture, apart)
-        if state == self._of:
-            return
-        self._of = state
-        if picture is None or not items:
-            self.answer = None
-            return
-        self.workers.run(
-            _LANE,
-            self._work(picture, items, others, apart),
-            self._done,
-            lambda error: session.refused.emit(f"It could not be measured: {error}"),
-        )
-        session.tool_changed.emit()
+        state = (session.layout.contours, picture, apart)
+        if picture is not None and items:
+            self._near.ask(state, self._work(picture, items, others, apart))
+        else:
+            self._near.take(state, None)
 
     def _work(
         self,
@@ -151,17 +146,9 @@ class NearnessTool(Tool):
 
         return work
 
-    def _done(self, answer: Answer | None) -> None:
-        self.answer = answer
-        self.session.tool_changed.emit()
-        self.session.marks_changed.emit()
-
     def press(self, at: Pointer) -> None:
         found = contour_at(self.session.shown_contours, at.x, at.y, 8 * at.pixel)
         self.session.select({found} if found else set())
-
-    def put_away(self) -> None:
-        self.workers.cancel(_LANE)
 
     def marks(self) -> list[Mark]:
         if self.answer is None:

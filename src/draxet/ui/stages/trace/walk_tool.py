@@ -16,6 +16,7 @@ from draxet.progress import Progress
 from draxet.trace.middles import MiddleRequest, trace_middles
 from draxet.trace.walk import Reach, WalkMap, edge_map, fitted_walk, line_map, reach_from, walk_to
 from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, SignMark
+from draxet.ui.shell.derived import Derived
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.gesture import Gesture, Place, Want
 from draxet.ui.stages.trace.drawing_tool import (
@@ -28,7 +29,6 @@ from draxet.ui.stages.trace.trace_settings import trace_settings
 
 __all__ = ["WalkTool", "lines_found"]
 
-_LANE = "walk"
 _SNAP = 14.0
 """Pixels of the screen within which the picture's line is walked on to."""
 _CLOSE_PX = 9.0
@@ -70,10 +70,21 @@ class WalkTool(DrawingTool):
     title = "Edge walk"
 
     def __init__(self, session: Session) -> None:
-        self.lines: WalkMap | None = None
-        self._of: object = None
+        self._known_lines = Derived[WalkMap | None](
+            session,
+            "walk",
+            None,
+            "The picture's lines could not be found",
+            tool=self,
+            keeps=False,
+            told=self._tell_found,
+        )
         self._reaches: dict[tuple[int, ...], Reach] = {}
         super().__init__(session)
+
+    @property
+    def lines(self) -> WalkMap | None:
+        return self._known_lines.value
 
     @property
     def settings(self) -> DrawSettings:
@@ -86,29 +97,21 @@ class WalkTool(DrawingTool):
         """Have the lines of the picture in hand found, off the window's thread, where they are not
         those that are known."""
         picture, way = self.session.picture, self.settings.walk
-        state = (picture.digest, picture.steps, picture.square, way) if picture else None
-        if picture is None or state == self._of:
+        if picture is None:
             return
-        self._of, self.lines, self._reaches = state, None, {}
-        self.session.workers.run(
-            _LANE,
-            lines_found(self.session, picture, way),
-            self._found,
-            lambda error: self.session.refused.emit(
-                f"The picture's lines could not be found: {error}"
-            ),
-        )
+        state = (picture.source, picture.page, picture.steps, picture.square, way)
+        if self._known_lines.ask(state, lines_found(self.session, picture, way)):
+            self._reaches = {}
 
-    def _found(self, lines: WalkMap | None) -> None:
-        self.lines = lines
-        if lines is None:
+    def _tell_found(self) -> None:
+        if self.lines is None:
             self.session.refused.emit(
                 "The picture has no line to walk along: no ink is darker than the threshold."
             )
         self._told()
 
     def prompt(self) -> Prompt:
-        if self.session.workers.busy(_LANE):
+        if self._known_lines.busy:
             return Prompt("Edge walk: finding the picture's lines …")
         return super().prompt()
 
@@ -239,6 +242,3 @@ class WalkTool(DrawingTool):
                     *picture.to_job.point(*self.lines.points[index].tolist()), "picture line"
                 )
         return Caught(at.x, at.y) if at.free else super()._catch(at)
-
-    def put_away(self) -> None:
-        self.session.workers.cancel(_LANE)
