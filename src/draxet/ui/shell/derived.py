@@ -50,7 +50,8 @@ class Derived(Generic[_Value]):
         self._session, self.name, self.tool = session, name, tool
         self._nothing, self._failed, self._keeps = nothing, failed, keeps
         self._told = told or self._show_anew
-        self._of: Sequence[object] | None = None
+        self.goes_by: Sequence[object] | None = None
+        """What it was worked out from, or is being."""
         self.value = nothing
         session.derived.add(self)
 
@@ -60,7 +61,7 @@ class Derived(Generic[_Value]):
 
     def known(self, inputs: Sequence[object]) -> bool:
         """Whether it goes by these already, or is being worked out from them."""
-        return self._of is not None and same(self._of, inputs)
+        return self.goes_by is not None and same(self.goes_by, inputs)
 
     def ask(
         self, inputs: Sequence[object], work: Callable[[Progress], _Value], wait_ms: int = 0
@@ -69,7 +70,7 @@ class Derived(Generic[_Value]):
         that was not known already."""
         if self.known(inputs):
             return False
-        self._of = inputs
+        self.goes_by = inputs
         if not self._keeps:
             self.value = self._nothing
         self._session.workers.run(self.name, work, self._done, self._refuse, wait_ms=wait_ms)
@@ -78,7 +79,7 @@ class Derived(Generic[_Value]):
     def know(self, inputs: Sequence[object], value: _Value) -> None:
         """What is known of these at once; nobody is told."""
         self._session.workers.cancel(self.name)
-        self._of, self.value = inputs, value
+        self.goes_by, self.value = inputs, value
 
     def take(self, inputs: Sequence[object], value: _Value) -> None:
         """What is known of these at once, where that is news."""
@@ -98,7 +99,7 @@ class Derived(Generic[_Value]):
     def forget(self) -> None:
         """Know nothing, as in the beginning."""
         self._session.workers.cancel(self.name)
-        self._of, self.value = None, self._nothing
+        self.goes_by, self.value = None, self._nothing
 
     def _done(self, value: _Value) -> None:
         self.value = value
