@@ -246,7 +246,7 @@ class TraceCommand(unittest.TestCase):
             )
         self.assertEqual(done.returncode, 2)
         self.assertRegex(done.stderr, r"\Adraxet: what was found could not be printed: [^\n]*\n\Z")
-        with mock.patch("draxet.cli.commands.run_trace", side_effect=KeyboardInterrupt):
+        with mock.patch("draxet.cli.trace.run_trace", side_effect=KeyboardInterrupt):
             self.assertEqual(
                 self.call(str(self.picture), "-o", "o.svg", "--width", "5")[::2],
                 (2, "draxet: stopped; nothing was written\n"),

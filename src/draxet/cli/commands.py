@@ -5,19 +5,27 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import importlib
 import os
 import sys
 from collections.abc import Sequence
+from types import ModuleType
 from typing import Any, NoReturn
 
 from draxet import __version__
-from draxet.cli.make import add_make, run_machines, run_make
-from draxet.cli.mend import add_mend, run_mend
-from draxet.cli.rehearse import add_rehearse, run_rehearse
-from draxet.cli.trace import add_trace, run_trace
 from draxet.files import reason
 
 __all__ = ["run"]
+
+
+_MODULES = {
+    "trace": "trace",
+    "mend": "mend",
+    "make": "make",
+    "machines": "machine_list",
+    "rehearse": "rehearse",
+}
+"""The module of each command."""
 
 
 class _Sentences(argparse.ArgumentParser):
@@ -54,19 +62,18 @@ def _run(arguments: Sequence[str]) -> int:
     )
     parser.add_argument("--version", action="version", version=f"draxet {__version__}")
     commands = parser.add_subparsers(dest="command", required=True, parser_class=_Sentences)
-    add_trace(commands)
-    add_mend(commands)
-    add_make(commands)
-    add_rehearse(commands)
+    named = [name for name in _MODULES if name in arguments[:1]]  # others need not be loaded
+    for name in named or _MODULES:
+        getattr(_module(name), f"add_{name}")(commands)
     try:
         options = parser.parse_args(arguments)
-        if options.command == "machines":
-            return run_machines()
-        return {"mend": run_mend, "make": run_make, "rehearse": run_rehearse, "trace": run_trace}[
-            options.command
-        ](options)
+        return int(getattr(_module(options.command), f"run_{options.command}")(options))
     except SystemExit as end:  # after --help and --version
         return int(end.code or 0)
+
+
+def _module(name: str) -> ModuleType:
+    return importlib.import_module(f"draxet.cli.{_MODULES[name]}")
 
 
 def _fail(words: str, *, hush: bool = False) -> int:

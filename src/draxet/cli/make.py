@@ -1,4 +1,4 @@
-"""``draxet make`` and ``draxet machines``: what a machine would do for a job or a drawing, how long
+"""``draxet make``: what a machine would do for a job or a drawing, how long
 it takes, and what is wrong with it."""
 
 from __future__ import annotations
@@ -33,7 +33,7 @@ from draxet.prove.looking import findings_of, gravest_first
 from draxet.prove.run import run_findings
 from draxet.units import parse_length, parse_speed
 
-__all__ = ["add_make", "job_of", "machine_named", "run_machines", "run_make"]
+__all__ = ["add_make", "job_of", "machine_named", "run_make"]
 
 _MARGIN = 5.0
 """mm round a bare drawing: its sheet."""
@@ -42,7 +42,7 @@ _LONGEST_NAME = 240
 
 
 def add_make(commands: Any) -> None:
-    """Add the commands and their options to a parser's commands."""
+    """Add the command and its options to a parser's commands."""
     parser = commands.add_parser(
         "make", help="what a machine does for a job or a drawing", description=__doc__
     )
@@ -68,18 +68,6 @@ def add_make(commands: Any) -> None:
         help="write the program there, or a drawing, picture or paper, by the ending; where a finding stops it, nothing is written",
     )
     parser.add_argument("--json", action="store_true", help="print what was found as JSON")
-    commands.add_parser(
-        "machines",
-        help="the machines there are, one a line",
-        description="A name without spaces, the kind, the reach.",
-    )
-
-
-def run_machines() -> int:
-    """Print the machines that ship."""
-    for machine in MACHINES:
-        print(f"{machine.id} {machine.kind} {machine.reach_x:g}x{machine.reach_y:g}mm")
-    return 0
 
 
 def run_make(options: argparse.Namespace) -> int:

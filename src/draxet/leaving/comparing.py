@@ -9,7 +9,6 @@ from typing import Any
 
 import numpy as np
 import shapely
-from scipy.spatial import cKDTree
 
 from draxet.geometry.arrays import Floats, Ints, Points, norms
 from draxet.geometry.contour import Contour
@@ -102,6 +101,8 @@ def _owners(a: Contour, b: Contour, allowed: float) -> Ints | None:
     their order; None where they are not."""
     if a.closed is not b.closed or len(b.nodes) < len(a.nodes) or not len(a.nodes):
         return None
+    from scipy.spatial import cKDTree  # slow to load
+
     away, at = cKDTree(b.nodes).query(a.nodes)
     if away.max() > allowed or at[0] != 0 or (np.diff(at) <= 0).any():
         return None

@@ -8,7 +8,6 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from draxet.geometry.arrays import Points
 from draxet.progress import Progress, Unwatched
@@ -31,6 +30,8 @@ def nearest_order(
     other way. A line has an entry and an exit (n, 2)."""
     count = len(entries)
     both = np.vstack([entries, exits])
+    from scipy.spatial import cKDTree  # slow to load
+
     tree, left = cKDTree(both), np.ones(2 * count, dtype=bool)
     at = start
     order: list[tuple[int, bool]] = []
@@ -81,6 +82,8 @@ def shortest_order(
 def _nearest_lines(entries: Points, exits: Points) -> list[list[int]]:
     """Of each line the numbers of those with an end near one of its own, the nearest first."""
     count, both = len(entries), np.vstack([entries, exits])
+    from scipy.spatial import cKDTree  # slow to load
+
     _, near = cKDTree(both).query(both, k=min(2 * _NEIGHBOURS, 2 * count))
     beside = []
     for k in range(count):
