@@ -5,7 +5,7 @@ import shapely
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.biarcs import as_lines_and_arcs
-from draxet.geometry.contour import Contour, joined_spans
+from draxet.geometry.contour import Contour, joined_spans, transformed_all
 from draxet.geometry.nesting import area_of, nesting_depths
 from draxet.geometry.shapes import rounded_polygon
 from draxet.geometry.spans import ARC, CUBIC, LINE
@@ -56,6 +56,28 @@ class ExactShapes(GeometryTest):
         np.testing.assert_allclose(back.nodes, contour.nodes, atol=1e-12)
         self.assertEqual(contour.reversed().reversed(), contour)
         self.assertAlmostEqual(contour.reversed().area, -contour.area)
+
+    def test_many_mapped_at_once_are_what_each_is_to_the_last_bit(self) -> None:
+        some = [
+            mixed_contour(),
+            Contour.circle(40.1, 30.5, 7.2),
+            Contour.make([(1, 1), (9, 2)], closed=False),
+        ]
+        for by in (
+            Affine.turned(31).then(Affine.moved(0.1, -7)),
+            Affine.scaled(-1, 1),
+            Affine.scaled(3.3),
+        ):
+            for one, each in zip(transformed_all(some, by), some, strict=True):
+                wanted = each.transformed(by)
+                self.assertEqual(
+                    (one.as_bytes, one.closed, one.box),
+                    (wanted.as_bytes, wanted.closed, wanted.box),
+                )
+                self.assertFalse(one.nodes.flags.writeable or one.handles.flags.writeable)
+        self.assertEqual(transformed_all([], Affine()), [])
+        with self.assertRaisesRegex(ValueError, "finite"):
+            transformed_all(some, Affine(c=math.nan))
 
     def test_arrays_are_read_only_and_the_givers_stay_writable(self) -> None:
         mine = np.array([[0.0, 0], [1, 0], [1, 1]])

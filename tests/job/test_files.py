@@ -551,6 +551,24 @@ class Opening(Folder):
 
 
 class SoundEdits(unittest.TestCase):
+    def test_a_fault_in_any_field_is_found_also_where_the_entry_was_sound_before(self) -> None:
+        job, found = full_job(), 0
+        for field in dataclasses.fields(job):
+            entries = getattr(job, field.name)
+            if not (isinstance(entries, tuple) and entries and hasattr(entries[0], "id")):
+                continue
+            for each in dataclasses.fields(entries[0]):
+                value = getattr(entries[0], each.name)
+                odd = {float: float("inf"), str: "x" * 100_000}.get(type(value))
+                if odd is None or each.name == "id":
+                    continue
+                wrong = dataclasses.replace(entries[0], **{each.name: odd})
+                damaged = dataclasses.replace(job, **{field.name: (wrong, *entries[1:])})
+                alone = job_fault(damaged)
+                self.assertEqual(job_fault(damaged, job), alone, (field.name, each.name))
+                found += bool(alone)
+        self.assertGreater(found, 30)
+
     def test_only_what_changed_is_looked_at_and_faults_are_sentences(self) -> None:
         job = full_job()
         self.assertEqual(job_fault(job), "")

@@ -17,7 +17,7 @@ from draxet.geometry.arrays import Bools, Floats, Ints, Points, frozen
 from draxet.geometry.spans import ARC, CUBIC, LINE, Spans
 from draxet.record import record
 
-__all__ = ["SMOOTH_WITHIN", "Contour", "boxes_of", "joined_spans", "lengths_of"]
+__all__ = ["SMOOTH_WITHIN", "Contour", "boxes_of", "joined_spans", "lengths_of", "transformed_all"]
 
 SMOOTH_WITHIN = 4.0
 """Degrees up to which a change of direction at a node still counts as smooth."""
@@ -238,6 +238,37 @@ class Contour:
             self.handles[::-1, ::-1],
             closed=self.closed,
         )
+
+
+def transformed_all(contours: Sequence[Contour], affine: Affine) -> list[Contour]:
+    """Many contours mapped at once by a map under which arcs stay arcs (``is_similarity``), each as
+    ``Contour.transformed`` would have it."""
+    if not contours:
+        return []
+    nodes, kinds, bulges, handles = (
+        np.concatenate([getattr(contour, name) for contour in contours])
+        for name in ("nodes", "kinds", "bulges", "handles")
+    )
+    mirrored = -1.0 if affine.determinant < 0 else 1.0
+    nodes = frozen(affine.apply(nodes))
+    handles = frozen(np.where((kinds == CUBIC)[:, None, None], affine.apply(handles), 0.0))
+    kinds, bulges = frozen(kinds, np.int64), frozen(bulges * mirrored)
+    if not (np.isfinite(nodes).all() and np.isfinite(handles).all()):
+        raise ValueError("a contour's coordinates must be finite numbers")
+    made, node, span = list[Contour](), 0, 0
+    for contour in contours:
+        after, last = node + len(contour.nodes), span + len(contour.kinds)
+        made.append(
+            Contour(
+                nodes[node:after],
+                kinds[span:last],
+                bulges[span:last],
+                handles[span:last],
+                contour.closed,
+            )
+        )
+        node, span = after, last
+    return made
 
 
 def boxes_of(contours: Sequence[Contour]) -> Floats:

@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import replace
 
 from draxet.geometry.affine import Affine
-from draxet.job.contour_records import ContourItem, Placement
+from draxet.job.contour_records import ContourItem, Placement, mapped_all
 from draxet.job.layout import map_of, meant_by, members_of, names_laid, whole_parts
 from draxet.job.layout_names import laid_name
 from draxet.job.place_types import Box
@@ -77,13 +77,20 @@ def _drawn_moved(
 ) -> Job:
     """Drawn contours somewhere else, with what rides on them and on parts all of which are among
     `ids`; placements of these stay, but for what symmetry laid."""
-    moved, ways = dict[str, ContourItem](), dict[str, Affine]()
-    for contour_id in drawn:
-        item = job.contour_by_id[contour_id]
-        ways[item.id] = way = _way(after, _middle(item.contour.box), item.fixed)
-        moved[item.id] = item.mapped(way)
-        if by_hand:
-            moved[item.id] = replace(moved[item.id], by_hand=True)
+    items = [job.contour_by_id[contour_id] for contour_id in drawn]
+    free = [item for item in items if not item.fixed]
+    ways = dict.fromkeys((item.id for item in items), after)
+    moved = dict(zip((item.id for item in free), mapped_all(free, after), strict=True))
+    for item in items:
+        if item.fixed:
+            ways[item.id] = way = _way(after, _middle(item.contour.box), item.fixed)
+            moved[item.id] = item.mapped(way)
+    moved = {
+        item.id: replace(moved[item.id], by_hand=True)
+        if by_hand and not item.by_hand
+        else moved[item.id]
+        for item in items
+    }
     whole = whole_parts(job, ids) if job.parts else frozenset()
     made = _with_company(with_items(job, moved), moved, whole, after)
     parts = {

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Container
+from collections.abc import Container, Sequence
 from dataclasses import replace
 from typing import Annotated, Any, Self
 
 from draxet.cached import cached_property
 from draxet.geometry.affine import Affine
-from draxet.geometry.contour import Contour
+from draxet.geometry.contour import Contour, transformed_all
 from draxet.geometry.shapes import unit_ellipse
 from draxet.job.place_types import Box, Place
 from draxet.job.ranges import (
@@ -82,6 +82,17 @@ class ContourItem:
         if ellipse is not None and ellipse.is_similarity:
             contour, ellipse = Contour.circle(ellipse.c, ellipse.f, ellipse.scale), None
         return replace(self, contour=contour, ellipse=ellipse)
+
+
+def mapped_all(items: Sequence[ContourItem], after: Affine) -> list[ContourItem]:
+    """Each as ``mapped`` has it, many at once."""
+    plain = [item for item in items if item.ellipse is None] if after.is_similarity else []
+    contours = transformed_all([item.contour for item in plain], after)
+    known = {item.id: contour for item, contour in zip(plain, contours, strict=True)}
+    return [
+        replace(item, contour=known[item.id]) if item.id in known else item.mapped(after)
+        for item in items
+    ]
 
 
 @record(frozen=True)

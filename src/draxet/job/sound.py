@@ -116,12 +116,16 @@ def _of_entries(arguments: Sequence[Any]) -> Callable[[Any, str], str] | None:
     return look
 
 
+@functools.cache
+def _checks_of(hint: Any) -> list[tuple[str, Callable[[Any, str], str]]]:
+    """The fields of a record that are looked at, and how."""
+    if hint is Contour:
+        return []
+    return [(name, check) for name, of, _ in fields_of(hint) if (check := _check(of))]
+
+
 def _of_record(hint: Any) -> Callable[[Any, str], str]:
-    fields = (
-        [(name, check) for name, of, _ in fields_of(hint) if (check := _check(of))]
-        if hint is not Contour
-        else []
-    )
+    fields = _checks_of(hint)
     own = _WHOLE.get(hint)
 
     def look(value: Any, where: str) -> str:
@@ -217,10 +221,12 @@ def job_fault(job: Job, before: Job | None = None) -> str:
         if value is old:
             continue
         if isinstance(value, tuple):
-            known = set(map(id, old or ()))
+            known, olds = set(map(id, old or ())), _by_id(old or ())
             each = get_args(get_args(of)[0])[0]
             faults = (
-                fault_of(each, entry, name.removesuffix("s"))
+                _fault_now(
+                    each, entry, olds.get(getattr(entry, "id", None)), name.removesuffix("s")
+                )
                 for entry in value
                 if id(entry) not in known
             )
@@ -232,6 +238,25 @@ def job_fault(job: Job, before: Job | None = None) -> str:
     if job.placements and (fault := _layout_fault(job)):
         return fault
     return "" if job.sheets else "the job must have a sheet"
+
+
+def _by_id(entries: Sequence[Any]) -> dict[Any, Any]:
+    return {entry.id: entry for entry in entries if hasattr(entry, "id")}
+
+
+def _fault_now(hint: Any, entry: Any, old: Any, where: str) -> str:
+    """What is unsound about an entry that was sound as `old`: only what is another value is looked
+    at, and the entry as a whole."""
+    if type(entry) is not type(old) or not dataclasses.is_dataclass(entry):
+        return fault_of(hint, entry, where)
+    kind: Any = type(entry)
+    own = _WHOLE.get(kind)
+    for name, check in _checks_of(kind):
+        value = getattr(entry, name)
+        if value is not getattr(old, name) and (fault := check(value, f"{where}.{name}")):
+            return fault
+    wanted = own(entry) if own else ""
+    return f"{where} must {wanted}" if wanted else ""
 
 
 def mended(job: Job, drop: Callable[[str, str], None]) -> Job:
