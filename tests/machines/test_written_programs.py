@@ -10,6 +10,7 @@ from dataclasses import replace
 
 import cv2
 import numpy as np
+import shapely
 from gcodeparser import parse_gcode_lines
 
 from draxet.geometry.affine import Affine
@@ -24,13 +25,14 @@ from draxet.job.sheet_records import Sheet
 from draxet.job.sides import runs_of
 from draxet.machines.controller import read_program
 from draxet.machines.rehearsal import rehearse
-from draxet.machines.rehearsal_records import Stock
+from draxet.machines.rehearsal_records import Stock, swept
 from draxet.make.cutting_through import give_cut
 from draxet.make.program_making import program_of
 from draxet.prove.against import against
 from draxet.prove.program_file import program_text, stock_of
 from tests.strict_reader import Strict, strict_moves
 
+ROUTER = next(machine for machine in MACHINES if machine.kind == "router")
 _PIXELS = 12
 """A mm."""
 
@@ -272,3 +274,26 @@ class Damage(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class LongWays(unittest.TestCase):
+    def test_a_band_put_together_of_pieces_is_the_band_of_the_whole_way(self) -> None:
+        """The library's own buffer of the whole way is the truth; a way that is run once more takes
+        away nothing more."""
+        rng = np.random.default_rng(3)
+        for count in (30, 120):
+            wild = rng.uniform(0, 100, (count, 2))
+            again = np.tile(rng.uniform(0, 100, (5, 2)), (count // 5, 1))
+            turns = np.arange(count)[:, None] * 0.2
+            spiral = np.hstack([np.cos(turns), np.sin(turns)]) * turns
+            for way in (wild, again, spiral):
+                program = "\n".join(
+                    ["G21", "G90", "M3 S9000", f"G0 X{way[0, 0]} Y{way[0, 1]} Z5", "G1 Z-4 F300"]
+                    + [f"G1 X{x:.6f} Y{y:.6f} F900" for x, y in way]
+                    + ["G0 Z5", "M30"]
+                )
+                run = rehearse(read_program(program), ROUTER, Stock(400, 400, 3.0))
+                ((_, band),) = swept(run, run.through & (run.steps.lengths > 0))
+                width = float(run.width[run.work][0])
+                whole = shapely.LineString(way).buffer(width / 2, quad_segs=16)
+                self.assertLess(band.symmetric_difference(whole).area, 1e-5 * whole.area)

@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 
 from draxet.cached import cached_property
-from draxet.geometry.arrays import Bools, Floats, Ints, norms
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.geometry.turning import box_of, way_points
 from draxet.job.machine import Machine
 from draxet.machines.program_steps import Steps
@@ -23,6 +23,8 @@ _THROUGH = 0.02
 
 FINE = 0.003
 """mm within which ways are led along straight steps."""
+_PIECES, _ROUND = 24, 16
+"""Straight pieces of which a band is made at once, and steps of a quarter of its round ends."""
 SPECK = 0.05
 """mm²: a smaller piece is dust."""
 
@@ -155,18 +157,36 @@ def swept(run: Rehearsal, moves: Bools) -> list[tuple[int, Any]]:
         if moves.any()
         else ()
     ):
-        line = _line(run.steps, part)
-        if line is not None:
-            found.append((int(part[-1]), line.buffer(float(run.width[part[0]]) / 2, quad_segs=16)))
+        begins, steps = run.steps.begins[part, :2], run.steps
+        points, _ = way_points(
+            begins, steps.to[part, :2], steps.centre[part], steps.turn[part], FINE
+        )
+        width = float(run.width[part[0]])
+        found.append((int(part[-1]), _band(np.vstack([begins[:1], points]), width)))
     return found
 
 
-def _line(steps: Steps, part: Ints) -> Any:
-    begins = steps.begins[part, :2]
-    points, _ = way_points(begins, steps.to[part, :2], steps.centre[part], steps.turn[part], FINE)
-    every = np.vstack([begins[:1], points])
-    return (
-        shapely.LineString(every)
-        if norms(np.diff(every, axis=0)).sum() > 1e-9
-        else shapely.Point(every[0])
+def _band(places: Points, width: float) -> Any:
+    """What a tool of a width takes away along a way through places. What it runs over again counts
+    once, and a long way is put together of short ones: a band that overlaps itself takes a time that
+    grows with the square of its pieces."""
+    begins, ends = places[:-1], places[1:]
+    if norms(ends - begins).sum() <= 1e-9:
+        return shapely.Point(places[0]).buffer(width / 2, quad_segs=_ROUND)
+    if len(begins) <= _PIECES:
+        return shapely.LineString(places).buffer(width / 2, quad_segs=_ROUND)
+    swapped = (begins[:, 0] > ends[:, 0]) | (
+        (begins[:, 0] == ends[:, 0]) & (begins[:, 1] > ends[:, 1])
     )
+    either = np.where(swapped[:, None], np.hstack([ends, begins]), np.hstack([begins, ends]))
+    _, first = np.unique(np.round(either, 6), axis=0, return_index=True)
+    kept = np.sort(first)
+    breaks = np.append(True, np.diff(kept) > 1)
+    number = np.arange(len(kept))
+    since = number - np.maximum.accumulate(np.where(breaks, number, 0))
+    chain = np.cumsum(breaks | (since % _PIECES == 0)) - 1
+    last = np.append(chain[1:] != chain[:-1], True)
+    rows = np.insert(begins[kept], np.flatnonzero(last) + 1, ends[kept[last]], axis=0)
+    owner = np.insert(chain, np.flatnonzero(last) + 1, chain[last])
+    lines = shapely.linestrings(rows, indices=owner)
+    return shapely.union_all(shapely.buffer(lines, width / 2, quad_segs=_ROUND))
