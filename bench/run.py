@@ -26,6 +26,7 @@ from bench.chain import chain  # noqa: E402
 from bench.dirt import dirt  # noqa: E402
 from bench.hand import arranging, catching, cleaning, crossing, walking  # noqa: E402
 from bench.large import KINDS, bare, encode  # noqa: E402
+from bench.leaving import leaving, long_ways
 from bench.mending import mending  # noqa: E402
 from bench.photos import simulate_photos  # noqa: E402
 from bench.picking import BENT_KINDS, ZOOMS, sureness  # noqa: E402
@@ -834,6 +835,8 @@ def main() -> int:
         "programs": programs,
         "chain": chain,
         "rehearsing": rehearsing,
+        "leaving": leaving,
+        "rehearsing long": long_ways,
         "walking": walking,
     }
     wanted = " ".join(sys.argv[1:])

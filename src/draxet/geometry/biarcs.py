@@ -1,15 +1,14 @@
-"""Cubics as arcs: each cubic becomes pairs of arcs that run on smoothly, within a tolerance.
+"""Cubics as arcs: each cubic becomes pairs of arcs that run on smoothly, within a tolerance; those of
+a contour all at once.
 
 Biarcs with equal tangent lengths; see Bolton, "Biarc curves" (1975).
 """
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 
-from draxet.geometry.arrays import Floats, Points
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, CUBIC, LINE
 
@@ -26,149 +25,203 @@ _SURE = 0.98
 
 def as_lines_and_arcs(contour: Contour, tolerance: float) -> Contour:
     """A contour without cubics, nowhere farther than `tolerance` from the one given."""
-    if not (contour.kinds == CUBIC).any():
+    spans = contour.spans
+    cubics = np.flatnonzero(spans.kinds == CUBIC)
+    if not len(cubics):
         return contour
-    spans, nodes, kinds, bulges = contour.spans, [], [], []
-    for k in range(len(spans)):
-        if spans.kinds[k] != CUBIC:
-            nodes.append(spans.starts[k])
-            kinds.append(int(spans.kinds[k]))
-            bulges.append(float(spans.bulges[k]))
-            continue
-        curve = np.stack([spans.starts[k], spans.handles[k, 0], spans.handles[k, 1], spans.ends[k]])
-        for start, bulge in _arcs(curve, tolerance, _DEEPEST):
-            nodes.append(start)
-            kinds.append(ARC if abs(bulge) > 1e-9 else LINE)
-            bulges.append(bulge if abs(bulge) > 1e-9 else 0.0)
+    ends = np.stack([spans.starts[cubics], spans.ends[cubics]], axis=1)
+    curves = np.concatenate([ends[:, :1], spans.handles[cubics], ends[:, 1:]], axis=1)
+    owner, share, starts, bulges = _arcs(curves, tolerance)
+    kinds = np.where(np.abs(bulges) > 1e-9, ARC, LINE)
+    others = np.flatnonzero(spans.kinds != CUBIC)
+    order = np.lexsort(
+        [
+            np.concatenate([np.zeros(len(others)), share]),
+            np.concatenate([others, cubics[owner]]),
+        ]
+    )
+    nodes = np.concatenate([spans.starts[others], starts])[order]
     if not contour.closed:
-        nodes.append(contour.nodes[-1])
-    return Contour.make(np.array(nodes), kinds, bulges, closed=contour.closed)
+        nodes = np.vstack([nodes, contour.nodes[-1:]])
+    return Contour.make(
+        nodes,
+        np.concatenate([spans.kinds[others], kinds])[order],
+        np.concatenate([spans.bulges[others], np.where(kinds == ARC, bulges, 0.0)])[order],
+        closed=contour.closed,
+    )
 
 
-def _arcs(curve: Floats, tolerance: float, depth: int) -> list[tuple[Points, float]]:
-    pair = _biarc(curve)
-    if pair and (depth == 0 or _holds(curve, pair, _SURE * tolerance)):
-        return pair
-    if depth == 0:
-        return [(curve[0], 0.0)]
-    left, right = _split(curve)
-    return _arcs(left, tolerance, depth - 1) + _arcs(right, tolerance, depth - 1)
+def _arcs(curves: Floats, tolerance: float) -> tuple[Ints, Floats, Points, Floats]:
+    """Of the arcs that stand for cubics (n, 4, 2): which of these each belongs to, where along it
+    that begins (its share), its start and its bulge. What does not hold is halved."""
+    owner, share = np.arange(len(curves)), np.zeros(len(curves))
+    found: list[tuple[Ints, Floats, Points, Floats]] = []
+    for depth in range(_DEEPEST, -1, -1):
+        there, joint, bulges = _biarcs(curves)
+        some = np.flatnonzero(there)
+        good = np.zeros(len(curves), dtype=bool)
+        good[some] = (
+            True
+            if depth == 0
+            else _hold(curves[some], joint[some], bulges[some], _SURE * tolerance)
+        )
+        half = 0.5 ** (_DEEPEST - depth + 1)
+        found.append((owner[good], share[good], curves[good, 0], bulges[good, 0]))
+        found.append((owner[good], share[good] + half, joint[good], bulges[good, 1]))
+        left = ~good
+        if depth == 0:
+            found.append((owner[left], share[left], curves[left, 0], np.zeros(left.sum())))
+        curves = np.concatenate(_split(curves[left]))
+        owner, share = np.tile(owner[left], 2), np.append(share[left], share[left] + half)
+        if not len(curves):
+            break
+    owners, shares, starts, bulged = (np.concatenate(each) for each in zip(*found, strict=True))
+    return owners, shares, starts, bulged
 
 
-def _biarc(curve: Floats) -> list[tuple[Points, float]] | None:
-    """Two arcs, as start and bulge each, tangent to the cubic at its ends and to each other."""
-    start, end = curve[0], curve[3]
-    t0, t1 = _direction(curve), -_direction(curve[::-1])
+def _biarcs(curves: Floats) -> tuple[Bools, Points, Floats]:
+    """Of cubics (n, 4, 2) whether there are two arcs tangent to each at its ends and to each other;
+    where these meet, and their bulges (n, 2)."""
+    start, end = curves[:, 0], curves[:, 3]
+    t0, t1 = _directions(curves), -_directions(curves[:, ::-1])
     v = end - start
-    size = float(np.hypot(*v))
-    if size < 1e-9:
-        return None
-    vt = float(v @ (t0 + t1))
-    same = float(t0 @ t1)
+    size = np.hypot(v[:, 0], v[:, 1])
+    vt, same, square, last = _dots(v, t0 + t1), _dots(t0, t1), _dots(v, v), _dots(v, t1)
     denominator = 2 * (1 - same)
-    if denominator < 1e-9:
-        if float(v @ t1) < 1e-9:
-            return None
-        d = float(v @ v) / (4 * float(v @ t1))
-    else:
-        d = (-vt + np.sqrt(vt * vt + denominator * float(v @ v))) / denominator
-    if not 0 < d < 4 * size:
-        return None
-    joint = (start + end + d * (t0 - t1)) / 2
-    return [(start, _bulge(start, joint, t0)), (joint, -_bulge(end, joint, -t1))]
+    alike = denominator < 1e-9
+    with np.errstate(divide="ignore", invalid="ignore"):
+        d = np.where(
+            alike,
+            square / (4 * last),
+            (-vt + np.sqrt(vt * vt + denominator * square)) / denominator,
+        )
+        there = (size >= 1e-9) & ~(alike & (last < 1e-9)) & (d > 0) & (d < 4 * size)
+        joint = (start + end + d[:, None] * (t0 - t1)) / 2
+        bulges = np.column_stack([_bulges(start, joint, t0), -_bulges(end, joint, -t1)])
+    return np.asarray(there), np.asarray(joint), bulges
 
 
-def _direction(curve: Floats) -> Points:
-    for other in curve[1:]:
-        away = other - curve[0]
-        size = float(np.hypot(*away))
-        if size > 1e-12:
-            return np.asarray(away / size)
-    return np.array([1.0, 0.0])
+def _dots(a: Floats, b: Floats) -> Floats:
+    return np.asarray((a[:, None] @ b[:, :, None])[:, 0, 0])
 
 
-def _bulge(start: Points, end: Points, leave: Points) -> float:
+def _directions(curves: Floats) -> Points:
+    """Unit ways (n, 2) in which cubics leave their starts."""
+    found = np.tile([1.0, 0.0], (len(curves), 1))
+    todo = np.ones(len(curves), dtype=bool)
+    for k in (1, 2, 3):
+        away = curves[:, k] - curves[:, 0]
+        size = np.hypot(away[:, 0], away[:, 1])
+        now = todo & (size > 1e-12)
+        found[now] = away[now] / size[now, None]
+        todo &= ~now
+    return found
+
+
+def _bulges(start: Points, end: Points, leave: Points) -> Floats:
     chord = end - start
-    half = np.arctan2(leave[0] * chord[1] - leave[1] * chord[0], leave @ chord)
-    return float(np.tan(half / 2))
+    half = np.arctan2(leave[:, 0] * chord[:, 1] - leave[:, 1] * chord[:, 0], _dots(leave, chord))
+    return np.asarray(np.tan(half / 2))
 
 
-def _holds(curve: Floats, pair: list[tuple[Points, float]], tolerance: float) -> bool:
-    """Whether two arcs and the cubic lie within a tolerance of each other. What lies between the
-    places that are looked at is reckoned with, by a parabola through each three of them."""
-    ends = [pair[0][0], pair[1][0], curve[3]]
-    if max(abs(pair[0][1]), abs(pair[1][1])) > 1:
-        return False  # more than half a turn: it may go round elsewhere
-    points = _WEIGHTS @ curve
-    if (
-        min(_from_arc(points[16:17], ends[k], ends[k + 1], pair[k][1])[0] for k in (0, 1))
-        > tolerance
-    ):
-        return False  # as most of them
-    away = np.minimum(*(_from_arc(points, ends[k], ends[k + 1], pair[k][1]) for k in (0, 1)))
-    if away.max() > tolerance:
-        return False
-    before, here, after = away[:-2], away[1:-1], away[2:]
+def _hold(curves: Floats, joint: Points, bulges: Floats, tolerance: float) -> Bools:
+    """Whether two arcs and the cubic (n of each) lie within a tolerance of each other. What lies
+    between the places that are looked at is reckoned with, by a parabola through each three of
+    them."""
+    good = np.abs(bulges).max(axis=1, initial=0.0) <= 1  # else it may go round elsewhere
+    points = _WEIGHTS @ curves
+    middle = _from_pair(points[:, 16:17], curves, joint, bulges)[:, 0]
+    some = np.flatnonzero(good & (middle <= tolerance))
+    curves, joint, bulges, points = curves[some], joint[some], bulges[some], points[some]
+    away = _from_pair(points, curves, joint, bulges)
+    before, here, after = away[:, :-2], away[:, 1:-1], away[:, 2:]
     bend = 2 * here - before - after
     peaks = (here >= before) & (here >= after) & (bend > 0)
-    between = here[peaks] + (after[peaks] - before[peaks]) ** 2 / (8 * bend[peaks])
-    if between.max(initial=0.0) > tolerance:
-        return False
-    steps = points[1:] - points[:-1]
-    sagitta = (
-        float(np.hypot(*(steps[1:] - steps[:-1]).T).max()) / 8
-    )  # so far the cubic itself may lie from the line through those places
-    back = np.vstack([_on_arc(ends[k], ends[k + 1], pair[k][1]) for k in (0, 1)])
-    return float(_from_line(back, points).max()) <= tolerance + sagitta
+    between = here + (after - before) ** 2 / (8 * np.where(peaks, bend, 1.0))
+    holds = away.max(axis=1, initial=0.0) <= tolerance
+    holds &= np.where(peaks, between, 0.0).max(axis=1, initial=0.0) <= tolerance
+    some, curves, joint, bulges, points = (
+        each[holds] for each in (some, curves, joint, bulges, points)
+    )
+    steps = points[:, 1:] - points[:, :-1]
+    sagitta = norms(steps[:, 1:] - steps[:, :-1]).max(axis=1, initial=0.0) / 8
+    """So far the cubic itself may lie from the line through those places."""
+    back = np.concatenate(
+        [
+            _on_arcs(curves[:, 0], joint, bulges[:, 0]),
+            _on_arcs(joint, curves[:, 3], bulges[:, 1]),
+        ],
+        axis=1,
+    )
+    found = np.zeros(len(good), dtype=bool)
+    found[some] = _from_lines(back, points).max(axis=1, initial=0.0) <= tolerance + sagitta
+    return found
 
 
-def _from_arc(points: Points, start: Points, end: Points, bulge: float) -> Floats:
-    """How far points lie from an arc of at most half a turn."""
+def _from_pair(points: Floats, curves: Floats, joint: Points, bulges: Floats) -> Floats:
+    """How far points (n, m, 2) lie from the nearer of two arcs of at most half a turn."""
+    return np.minimum(
+        _from_arcs(points, curves[:, 0], joint, bulges[:, 0]),
+        _from_arcs(points, joint, curves[:, 3], bulges[:, 1]),
+    )
+
+
+def _from_arcs(points: Floats, start: Points, end: Points, bulge: Floats) -> Floats:
+    """How far points (n, m, 2) lie from an arc each of at most half a turn."""
     chord = end - start
-    square = np.array([-chord[1], chord[0]])
-    off = points - start
-    long = max(float(chord @ chord), 1e-24)
-    from_ends = np.minimum(np.hypot(*off.T), np.hypot(*(points - end).T))
-    if abs(bulge) < 1e-9:
-        along = off @ chord / long
-        return np.asarray(
-            np.where((along >= 0) & (along <= 1), np.abs(off @ square) / math.sqrt(long), from_ends)
-        )
-    centre = (start + end) / 2 + (1 / bulge - bulge) / 4 * square
-    radius = float(np.hypot(*(start - centre)))
-    spokes, sign = points - centre, math.copysign(1.0, bulge)
+    across = np.column_stack([-chord[:, 1], chord[:, 0]])
+    off = points - start[:, None]
+    long = np.maximum((chord * chord).sum(axis=1), 1e-24)[:, None]
+    from_ends = np.minimum(norms(off), norms(points - end[:, None]))
+    along = (off * chord[:, None]).sum(axis=2) / long
+    beside = np.abs((off * across[:, None]).sum(axis=2)) / np.sqrt(long)
+    straight = np.where((along >= 0) & (along <= 1), beside, from_ends)
+    flat = np.abs(bulge) < 1e-9
+    centre = _centres(start, end, np.where(flat, 1.0, bulge))
+    radius = norms(start - centre)[:, None]
+    spokes, sign = points - centre[:, None], np.copysign(1.0, bulge)[:, None]
     first, last = start - centre, end - centre
-    ahead = sign * (first[0] * spokes[:, 1] - first[1] * spokes[:, 0]) >= 0
-    before = sign * (spokes[:, 0] * last[1] - spokes[:, 1] * last[0]) >= 0
-    return np.asarray(np.where(ahead & before, np.abs(np.hypot(*spokes.T) - radius), from_ends))
+    ahead = sign * (first[:, :1] * spokes[..., 1] - first[:, 1:] * spokes[..., 0]) >= 0
+    before = sign * (spokes[..., 0] * last[:, 1:] - spokes[..., 1] * last[:, :1]) >= 0
+    round_ = np.where(ahead & before, np.abs(norms(spokes) - radius), from_ends)
+    return np.asarray(np.where(flat[:, None], straight, round_))
 
 
-def _on_arc(start: Points, end: Points, bulge: float) -> Points:
-    """Places along an arc."""
+def _centres(start: Points, end: Points, bulge: Floats) -> Points:
     chord = end - start
-    if abs(bulge) < 1e-9:
-        return np.asarray(start + np.linspace(0, 1, _ALONG)[:, None] * chord)
-    centre = (start + end) / 2 + (1 / bulge - bulge) / 4 * np.array([-chord[1], chord[0]])
-    turn = 4 * math.atan(bulge) * np.linspace(0, 1, _ALONG)
-    cos, sin, (x, y) = np.cos(turn), np.sin(turn), start - centre
-    return np.asarray(centre + np.column_stack([cos * x - sin * y, sin * x + cos * y]))
+    lift = ((1 / bulge - bulge) / 4)[:, None]
+    return np.asarray((start + end) / 2 + lift * np.column_stack([-chord[:, 1], chord[:, 0]]))
 
 
-def _from_line(points: Points, line: Points) -> Floats:
-    """How far points lie from a line through places."""
-    start, step = line[:-1], np.diff(line, axis=0)
+def _on_arcs(start: Points, end: Points, bulge: Floats) -> Floats:
+    """Places (n, m, 2) along arcs."""
+    flat, share = np.abs(bulge) < 1e-9, np.linspace(0, 1, _ALONG)
+    straight = start[:, None] + share[:, None] * (end - start)[:, None]
+    centre = _centres(start, end, np.where(flat, 1.0, bulge))
+    turn = 4 * np.arctan(bulge)[:, None] * share
+    cos, sin = np.cos(turn), np.sin(turn)
+    x, y = (start - centre)[:, :1], (start - centre)[:, 1:]
+    curved = centre[:, None] + np.stack([cos * x - sin * y, sin * x + cos * y], axis=2)
+    return np.asarray(np.where(flat[:, None, None], straight, curved))
+
+
+def _from_lines(points: Floats, lines: Floats) -> Floats:
+    """How far points (n, m, 2) lie from a line through places (n, k, 2) each."""
+    start, step = lines[:, None, :-1], np.diff(lines, axis=1)[:, None]
     share = np.clip(
-        ((points[:, None] - start) * step).sum(axis=2)
-        / np.maximum((step * step).sum(axis=1), 1e-24),
+        ((points[:, :, None] - start) * step).sum(axis=3)
+        / np.maximum((step * step).sum(axis=3), 1e-24),
         0,
         1,
     )
-    gaps = points[:, None] - (start + share[..., None] * step)
-    return np.asarray(np.hypot(gaps[..., 0], gaps[..., 1]).min(axis=1))
+    gaps = points[:, :, None] - (start + share[..., None] * step)
+    return np.asarray(norms(gaps).min(axis=2))
 
 
-def _split(curve: Floats) -> tuple[Floats, Floats]:
-    a, b, c = (curve[:-1] + curve[1:]) / 2
+def _split(curves: Floats) -> tuple[Floats, Floats]:
+    """Cubics (n, 4, 2) halved."""
+    a, b, c = np.moveaxis((curves[:, :-1] + curves[:, 1:]) / 2, 1, 0)
     d, e = (a + b) / 2, (b + c) / 2
     f = (d + e) / 2
-    return np.stack([curve[0], a, d, f]), np.stack([f, e, c, curve[3]])
+    first = np.stack([curves[:, 0], a, d, f], axis=1)
+    return first, np.stack([f, e, c, curves[:, 3]], axis=1)
