@@ -10,6 +10,8 @@ from __future__ import annotations
 import io
 import re
 from collections.abc import Sequence
+from dataclasses import replace
+from itertools import islice
 from pathlib import Path
 from typing import Any
 
@@ -17,7 +19,7 @@ import numpy as np
 
 from draxet.formats.drawn_marks import Dot, Line, Words
 from draxet.formats.layer import Format, FormatError, Layer, watched_marks
-from draxet.geometry.biarcs import as_lines_and_arcs
+from draxet.geometry.biarcs import all_as_lines_and_arcs
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, LINE
 from draxet.progress import Progress, Unwatched
@@ -26,6 +28,8 @@ __all__ = ["DXF", "dxf_text", "layer_name", "read_dxf"]
 
 _MILLIMETRES = 4
 _HOLDS = (Line, Words, Dot)
+_AT_ONCE = 40
+"""Marks whose curves become arcs at once."""
 
 
 def layer_name(name: str) -> str:
@@ -52,14 +56,27 @@ def dxf_text(
         name = layer_name(layer.name)
         if name not in document.layers:
             document.layers.add(name, color=number % 6 + 1)
-        for mark in marks:
-            _add(space, mark, tolerance, {"layer": name})
+        while some := list(islice(marks, _AT_ONCE)):
+            for mark in _without_cubics(some, tolerance):
+                _add(space, mark, {"layer": name})
     stream = io.StringIO()
     document.write(stream)
     return stream.getvalue()
 
 
-def _add(space: Any, mark: Any, tolerance: float, look: dict[str, Any]) -> None:
+def _without_cubics(marks: Sequence[Any], tolerance: float) -> list[Any]:
+    """Marks whose contours are lines and arcs."""
+    lines = [isinstance(mark, Line) for mark in marks]
+    contours = [mark.contour if line else mark for mark, line in zip(marks, lines, strict=True)]
+    bent = [k for k, contour in enumerate(contours) if isinstance(contour, Contour)]
+    found = list(marks)
+    made = all_as_lines_and_arcs([contours[k] for k in bent], tolerance)
+    for k, contour in zip(bent, made, strict=True):
+        found[k] = replace(marks[k], contour=contour) if lines[k] else contour
+    return found
+
+
+def _add(space: Any, mark: Any, look: dict[str, Any]) -> None:
     """One more entity that looks so."""
     if isinstance(mark, Dot):
         space.add_point(mark.at, dxfattribs=look)
@@ -75,10 +92,9 @@ def _add(space: Any, mark: Any, tolerance: float, look: dict[str, Any]) -> None:
     elif circle := contour.circle_shape:
         space.add_circle(circle[:2], circle[2], dxfattribs=look)
         return
-    plain = as_lines_and_arcs(contour, tolerance)
-    bulges = plain.bulges if plain.closed else np.append(plain.bulges, 0.0)
-    rows = np.column_stack([plain.nodes, bulges]).tolist()
-    space.add_lwpolyline(rows, format="xyb", close=plain.closed, dxfattribs=look)
+    bulges = contour.bulges if contour.closed else np.append(contour.bulges, 0.0)
+    rows = np.column_stack([contour.nodes, bulges]).tolist()
+    space.add_lwpolyline(rows, format="xyb", close=contour.closed, dxfattribs=look)
 
 
 def _number_of(mark: Words | Line) -> int:

@@ -6,49 +6,71 @@ Biarcs with equal tangent lengths; see Bolton, "Biarc curves" (1975).
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
-from draxet.geometry.contour import Contour
+from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.spans import ARC, CUBIC, LINE
 
-__all__ = ["as_lines_and_arcs"]
+__all__ = ["all_as_lines_and_arcs", "as_lines_and_arcs"]
 
 _DEEPEST = 12
 _T = np.linspace(0, 1, 33)
 _WEIGHTS = np.column_stack([(1 - _T) ** 3, 3 * (1 - _T) ** 2 * _T, 3 * (1 - _T) * _T * _T, _T**3])
 """Of a cubic's four places, for the places on it that are looked at."""
 _ALONG = 7
+_AT_ONCE = 40
+"""Contours at once: more take much memory, fewer more time."""
 _SURE = 0.98
 """Of the tolerance: so much a pair of arcs may use."""
 
 
 def as_lines_and_arcs(contour: Contour, tolerance: float) -> Contour:
     """A contour without cubics, nowhere farther than `tolerance` from the one given."""
-    spans = contour.spans
-    cubics = np.flatnonzero(spans.kinds == CUBIC)
-    if not len(cubics):
-        return contour
-    ends = np.stack([spans.starts[cubics], spans.ends[cubics]], axis=1)
-    curves = np.concatenate([ends[:, :1], spans.handles[cubics], ends[:, 1:]], axis=1)
+    return all_as_lines_and_arcs([contour], tolerance)[0]
+
+
+def all_as_lines_and_arcs(contours: Sequence[Contour], tolerance: float) -> list[Contour]:
+    """Many contours, each as ``as_lines_and_arcs`` has it."""
+    found, some = list(contours), [(c.kinds == CUBIC).any() for c in contours]
+    bent = [k for k, is_bent in enumerate(some) if is_bent]
+    for first in range(0, len(bent), _AT_ONCE):
+        numbers = bent[first : first + _AT_ONCE]
+        made = _without_cubics([contours[k] for k in numbers], tolerance)
+        for k, contour in zip(numbers, made, strict=True):
+            found[k] = contour
+    return found
+
+
+def _without_cubics(contours: Sequence[Contour], tolerance: float) -> list[Contour]:
+    spans, _ = joined_spans(contours)
+    cubics, others = np.flatnonzero(spans.kinds == CUBIC), np.flatnonzero(spans.kinds != CUBIC)
+    curves = np.concatenate(
+        [spans.starts[cubics, None], spans.handles[cubics], spans.ends[cubics, None]], axis=1
+    )
     owner, share, starts, bulges = _arcs(curves, tolerance)
     kinds = np.where(np.abs(bulges) > 1e-9, ARC, LINE)
-    others = np.flatnonzero(spans.kinds != CUBIC)
-    order = np.lexsort(
-        [
-            np.concatenate([np.zeros(len(others)), share]),
-            np.concatenate([others, cubics[owner]]),
-        ]
-    )
+    of = np.concatenate([others, cubics[owner]])
+    order = np.lexsort([np.concatenate([np.zeros(len(others)), share]), of])
     nodes = np.concatenate([spans.starts[others], starts])[order]
-    if not contour.closed:
-        nodes = np.vstack([nodes, contour.nodes[-1:]])
-    return Contour.make(
-        nodes,
-        np.concatenate([spans.kinds[others], kinds])[order],
-        np.concatenate([spans.bulges[others], np.where(kinds == ARC, bulges, 0.0)])[order],
-        closed=contour.closed,
-    )
+    kinds = np.concatenate([spans.kinds[others], kinds])[order]
+    bulges = np.concatenate([spans.bulges[others], np.where(np.abs(bulges) > 1e-9, bulges, 0.0)])[
+        order
+    ]
+    lasts = np.searchsorted(of[order], np.cumsum([len(c.kinds) for c in contours]))
+    made = []
+    for contour, first, last in zip(
+        contours, [0, *lasts[:-1].tolist()], lasts.tolist(), strict=True
+    ):
+        places = nodes[first:last]
+        if not contour.closed:
+            places = np.vstack([places, contour.nodes[-1:]])
+        made.append(
+            Contour.make(places, kinds[first:last], bulges[first:last], closed=contour.closed)
+        )
+    return made
 
 
 def _arcs(curves: Floats, tolerance: float) -> tuple[Ints, Floats, Points, Floats]:
