@@ -30,6 +30,8 @@ from draxet.record import record
 __all__ = ["CutWork", "cut_centre_lines", "cut_work", "vanishing_cuts"]
 
 _FINE = 0.01
+_KNOWN = "_cut_work"
+"""Under what a layout keeps it."""
 
 
 @record(frozen=True)
@@ -45,8 +47,16 @@ class CutWork:
 
 
 def cut_work(job: Job) -> tuple[CutWork, ...]:
-    """Everything that is cut on all sheets, in the order of the operations, held by the bridges."""
-    job = job.layout
+    """Everything that is cut on all sheets, in the order of the operations, held by the bridges;
+    worked out once for each layout."""
+    layout = job.layout
+    known: tuple[CutWork, ...] | None = layout.__dict__.get(_KNOWN)
+    if known is None:
+        known = layout.__dict__[_KNOWN] = _worked_out(layout)
+    return known
+
+
+def _worked_out(job: Job) -> tuple[CutWork, ...]:
     whole = [
         (operation, job.contour_by_id[contour])
         for operation in job.operations
