@@ -24,19 +24,18 @@ _SAME_PX, _MOST_PATCHES = 4.0, 16
 _INWARD, _OUTWARD, _SWING = 6, 26, 16
 """Pixels about a side of a patch within which the card's own is looked for, and by how much its
 ends may differ."""
+_CALM = 21
+"""Pixels of calm within print that are bridged."""
 _PLACES, _MOST_SIDES, _APART, _STRONG = 40, 4, 4.0, 60.0
 
 
 def outlines_of_patches(small: NDArray[Any], report: Progress = Unwatched()) -> Points:
-    """Four-sided outlines (n, 4, 2) about what is smooth, each of its sides put where steps lie in
-    line near it, in a few ways each."""
+    """Four-sided outlines (n, 4, 2) about what is smooth or printed all over, each of its sides put
+    where steps lie in line near it, in a few ways each."""
     patches = np.zeros((0, 4, 2))
-    for wide in _WIDE:
-        for patch in _smooth_patches(small, wide):
-            if (
-                len(patches) < _MOST_PATCHES
-                and (np.abs(patches - patch).max(axis=(1, 2)) > _SAME_PX).all()
-            ):
+    for most, less in ((_MOST_PATCHES, True), (2 * _MOST_PATCHES, False)):
+        for patch in (each for wide in _WIDE for each in _patches(small, wide, less)):
+            if len(patches) < most and (np.abs(patches - patch).max(axis=(1, 2)) > _SAME_PX).all():
                 patches = np.concatenate([patches, patch[None]])
     found = []
     for patch in patches:
@@ -45,16 +44,17 @@ def outlines_of_patches(small: NDArray[Any], report: Progress = Unwatched()) -> 
     return convex_inside(np.concatenate([np.zeros((0, 4, 2)), *found]), small)
 
 
-def _smooth_patches(small: NDArray[Any], wide: float) -> Iterator[Points]:
-    """Four corners of parts with less grain than lies about them."""
+def _patches(small: NDArray[Any], wide: float, less: bool) -> Iterator[Points]:
+    """Four corners of parts with `less` grain than lies about them, or with more."""
     grey = small.astype(np.float32)
     grain = cv2.GaussianBlur(grey, (0, 0), _FINE) - cv2.GaussianBlur(grey, (0, 0), _COARSE)
     rough = np.log1p(cv2.GaussianBlur(grain * grain, (0, 0), wide))
     low, high = np.percentile(rough, [3, 97]).tolist()
     for level in np.linspace(low, high, _LEVELS, endpoint=False).tolist():
-        mask = cv2.morphologyEx(
-            (rough < level).astype(np.uint8), cv2.MORPH_OPEN, np.ones((9, 9), np.uint8)
-        )
+        mask = ((rough < level) == less).astype(np.uint8)
+        if not less:  # print has calm places in it
+            mask = cv2.morphologyEx(mask, cv2.MORPH_CLOSE, np.ones((_CALM, _CALM), np.uint8))
+        mask = cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((9, 9), np.uint8))
         for chain in cv2.findContours(mask, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)[0]:
             hull, area = cv2.convexHull(chain), cv2.contourArea(chain)
             if not 0.004 * small.size < area < 0.9 * small.size or area < 0.85 * cv2.contourArea(
