@@ -49,7 +49,8 @@ from draxet.job.records import Job
 from draxet.job.references import lists_of, removed
 from draxet.job.sheet_edits import hand_off_noted, remove_sheet, set_sheet
 from draxet.job.sheet_records import Sheet
-from draxet.job.sound import fault_of, mended
+from draxet.job.sound import mended
+from draxet.job.value_faults import fault_of
 from draxet.record import record
 
 A, B = "sheet-0", "sheet-1"

@@ -163,6 +163,14 @@ class EveryValue(WindowTest):
         self.session.edit("name", replace(self.session.job, name="other"))
         self.settle()
         self.assertEqual((len(asked), length.value), (count, 80.0), "its contours are the same")
+
+        def fails(report: Any) -> float:
+            raise ValueError("no room")
+
+        length.ask((object(),), fails)
+        self.settle()
+        self.assertEqual(length.value, 80.0, "what was known stays")
+        self.assertIn("The length could not be had: no room", self.top_words)
         self.session.undo()
         self.session.undo()
         self.settle()

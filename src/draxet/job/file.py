@@ -39,7 +39,8 @@ from draxet.job.file_limits import (
 from draxet.job.old_versions import from_version_1, from_version_2, from_version_4, from_version_5
 from draxet.job.ranges import Each
 from draxet.job.records import Job
-from draxet.job.sound import fault_of, mended
+from draxet.job.sound import mended
+from draxet.job.value_faults import fault_of
 from draxet.record import record
 
 __all__ = ["JobFileError", "OpenedJob", "VERSION", "job_of", "open_job", "read_job", "save_job"]

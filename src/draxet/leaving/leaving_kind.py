@@ -49,7 +49,8 @@ def _pixels_of(picture: Picture, report: Progress) -> NDArray[Any]:
 @record(frozen=True, eq=False)
 class Leaving:
     """What leaves: a run of a job. settings : records of what is asked, by their types; findings :
-    that stand; known : its program, where that was made already; pixels : gives those of a picture of the job; report : is told how far it is."""
+    that stand; known : its program, where that was made already; pixels : gives those of a picture
+    of the job; report : is told how far it is."""
 
     job: Job
     run: Run
@@ -115,8 +116,8 @@ class LeavingKind(Generic[_Wanted]):
     key : what settings and commands name it by; words : for people. ending : what its name ends
     with, behind the one that all files of a run begin with; plotted : the same where the machine
     speaks the language of plotters. asks : records of settings of its own, each with a default for
-    every field. wanted : what is to leave in a file of that path; write : that as bytes; read_back : the file read by
-    another reader and compared with it.
+    every field. wanted : what is to leave in a file of that path; write : that as bytes; read_back :
+    the file read by another reader and compared with it.
     runs : whether a machine runs it, so that none leaves beside a fault. signs : whether the work
     counts as handed off by it. format : of a drawing, the kind of file that commands write too.
     """

@@ -8,7 +8,7 @@ from typing import Any, TypeVar
 
 from draxet.job.codec import read_record
 from draxet.job.codec_parts import CodecError, InWords
-from draxet.job.sound import fault_of
+from draxet.job.value_faults import fault_of
 
 __all__ = ["RowError", "read_row", "rows_of"]
 

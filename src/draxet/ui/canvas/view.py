@@ -257,7 +257,7 @@ class Canvas(PaintedCanvas):
         if tool is None:
             self._session.lay_down()
         elif self._session.stop_tool():
-            self._session.announced.emit("Stopped")
+            self._session.announced.emit("Stopped; take the tool once more to begin anew")
             self._session.view_changed.emit()
         elif not tool.cancel():
             self._session.take_tool("", None)

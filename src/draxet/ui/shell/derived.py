@@ -106,7 +106,7 @@ class Derived(Generic[_Value]):
         self._told()
 
     def _refuse(self, error: Exception) -> None:
-        self.value = self._nothing
+        """What was known stays: no finding goes because it could not be looked for once more."""
         self._told()
         self._session.refused.emit(f"{self._failed}: {reason(error)}")
 

@@ -8,7 +8,7 @@ from typing import Annotated, Any, TypeVar
 from draxet.job.codec import read_record
 from draxet.job.codec_parts import CodecError, Parts
 from draxet.job.ranges import OfPicture, Share, Size, Within
-from draxet.job.sound import fault_of
+from draxet.job.value_faults import fault_of
 from draxet.record import record
 
 __all__ = ["Desk", "read_desk", "read_kept"]
