@@ -226,6 +226,31 @@ class SvgDrawings(GeometryTest):
         with self.assertRaises(FormatError):
             read_drawing(svg(deep), "d.svg")
 
+    def test_what_is_endless_is_refused_before_it_is_read_through(self) -> None:
+        tower = "".join(
+            f"<g id='g{k}'>" + f"<use href='#g{k - 1}'/>" * 10 + "</g>" for k in range(1, 7)
+        )
+        cases = {
+            "shapes": f"<defs><rect id='g0' width='1' height='1'/>{tower}</defs><use href='#g6'/>",
+            "nodes": f"<path d='M0 0{'L9 9L0 9' * 600_000}'/>",
+            "nodes;": f"<polygon points='{'1,2 3,4 ' * 600_000}'/>",
+            "parts": f"<path transform='{'translate(1) ' * 1001}' d='M0 0L9 9'/>",
+        }
+        for words, body in cases.items():
+            heard: list[float] = []
+            with self.subTest(words), self.assertRaisesRegex(FormatError, words.strip(";")):
+                read_drawing(svg(body), "d.svg", lambda share, words, to=heard: to.append(share))
+            self.assertLess(len(heard), 500)
+        hidden = f"<g display='none'>{tower}</g><rect id='g0' width='9' height='9'/>"
+        self.assertEqual(len(read_drawing(svg(hidden), "d.svg").contours), 1)
+
+    def test_a_long_attribute_is_gone_over_a_few_times_only(self) -> None:
+        heard: list[float] = []
+        body = f"<rect id='{'a' * 20_000_000}' width='9' height='9'/>"
+        drawing = read_drawing(svg(body), "d.svg", lambda share, words: heard.append(share))
+        self.assertEqual(len(drawing.contours), 1)
+        self.assertTrue(5 <= len(heard) <= 40, len(heard))
+
     def test_reading_reports_and_can_be_stopped(self) -> None:
         heard: list[float] = []
 
@@ -333,6 +358,64 @@ class DxfDrawings(GeometryTest):
 
         with self.assertRaisesRegex(FormatError, "would be over"):
             read_drawing(dxf(4, tower), "d.dxf")
+
+    def test_blocks_within_blocks_lie_where_their_maps_lead_one_after_the_other(self) -> None:
+        """A turned block within one that is drawn out leans: no insert can say that."""
+
+        def build(space: object, document: object) -> None:
+            document.blocks.new("A", base_point=(1, 0)).add_line(
+                (1, 0), (11, 3), dxfattribs={"layer": "0"}
+            )
+            document.blocks.new("B").add_blockref(
+                "A", (2, 1), dxfattribs={"xscale": 2, "yscale": 0.5, "rotation": 30, "layer": "in"}
+            )
+            space.add_blockref(
+                "B", (5, 7), dxfattribs={"xscale": -1, "yscale": 2, "rotation": 20, "layer": "out"}
+            )
+
+        inner = Affine.scaled(2, 0.5).then(Affine.turned(30)).then(Affine.moved(2, 1))
+        outer = Affine.scaled(-1, 2).then(Affine.turned(20)).then(Affine.moved(5, 7))
+        drawing = read_drawing(dxf(4, build), "d.dxf")
+        np.testing.assert_allclose(
+            drawing.contours[0].nodes,
+            [inner.then(outer).point(*place) for place in ((0, 0), (10, 3))],
+            atol=1e-9,
+        )
+        self.assertEqual(drawing.layers, ("in",))
+
+    def test_a_mirrored_circle_of_a_block_stays_one(self) -> None:
+        def build(space: object, document: object) -> None:
+            document.blocks.new("A").add_circle((4, 0), 3)
+            space.add_blockref("A", (0, 0), dxfattribs={"xscale": -1})
+
+        (found,) = read_drawing(dxf(4, build), "d.dxf").contours
+        np.testing.assert_allclose(found.circle_shape or (), (-4, 0, 3), atol=1e-9)
+
+    def test_a_spline_runs_through_its_places_in_memory_in_step_with_them(self) -> None:
+        places = [(k * 0.3, math.sin(k * 0.1) * 20) for k in range(3000)]
+        data = dxf(4, lambda space, _: space.add_spline(places))
+        read_drawing(data, "d.dxf")  # what is loaded once
+        tracemalloc.start()
+        (found,) = read_drawing(data, "d.dxf").contours
+        self.assertLess(tracemalloc.get_traced_memory()[1], 40_000_000)
+        tracemalloc.stop()
+        np.testing.assert_allclose(found.nodes, places, atol=1e-9)
+        of = np.arange(len(found.kinds))
+        middles = np.array([found.spans.at(of, np.full(len(of), t)) for t in (0.25, 0.5, 0.75)])
+        self.assertLess(
+            np.abs(middles[..., 1] - np.sin(middles[..., 0] / 3) * 20)[:, 20:-20].max(), 0.005
+        )
+
+    def test_a_spline_begins_and_ends_as_its_tangents_say(self) -> None:
+        def build(space: object, document: object) -> None:
+            spline = space.add_spline([(0, 0), (10, 5), (20, 0)])
+            spline.dxf.start_tangent, spline.dxf.end_tangent = (0, 3, 0), (5, 0, 0)
+
+        (found,) = read_drawing(dxf(4, build), "d.dxf").contours
+        self.assertAlmostEqual(found.handles[0, 0, 0], 0, 9)
+        self.assertGreater(found.handles[0, 0, 1], 1)
+        self.assertAlmostEqual(found.handles[-1, 1, 1], 0, 9)
+        self.assertLess(found.handles[-1, 1, 0], 19)
 
     def test_the_binary_form_reads_and_one_bad_entity_is_left_out(self) -> None:
         document = ezdxf.new("R2010")

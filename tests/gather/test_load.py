@@ -72,8 +72,17 @@ class EveryKindOpens(unittest.TestCase):
     def test_an_animated_picture_gives_its_first_frame_and_says_so(self) -> None:
         data = encoded(ramp(), "GIF", save_all=True, append_images=[ramp().rotate(180)])
         self.assertIn(
-            "2 frames; the first one is used", " ".join(read_picture(data, "many").remarks)
+            "several frames; the first one is used", " ".join(read_picture(data, "many").remarks)
         )
+
+    def test_more_pages_than_can_be_chosen_from_are_refused_before_they_are_counted(self) -> None:
+        page = ramp().resize((4, 4))
+        few = encoded(page, "TIFF", save_all=True, append_images=[page] * 999)
+        self.assertEqual(count_pages(few, "few"), 1000)
+        many = encoded(page, "TIFF", save_all=True, append_images=[page] * 1000)
+        for read in (count_pages, read_picture, thumbnails, peek):
+            with self.subTest(read.__name__), self.assertRaisesRegex(PictureError, "1,000 pages"):
+                read(many, "many")
 
     def test_the_page_asked_for_is_read_and_all_have_thumbnails(self) -> None:
         other = ramp().rotate(180)

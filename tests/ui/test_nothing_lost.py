@@ -286,14 +286,14 @@ sys.exit(run_window(["demo", "leaf"]))
 class JobsKeepToThemselves(NothingLost):
     def test_a_picture_still_loading_does_not_land_in_the_job_opened_meanwhile(self) -> None:
         hold = threading.Event()
-        from draxet.gather.load import read_picture
+        from draxet.gather.load import pages_or_picture
 
         def slow(*args: object) -> object:
             hold.wait(10)
-            return read_picture(*args)  # type: ignore[arg-type]
+            return pages_or_picture(*args)  # type: ignore[arg-type]
 
         _, data = cv2.imencode(".png", np.full((40, 60), 200, np.uint8))
-        with mock.patch("draxet.ui.shell.opening.read_picture", slow):
+        with mock.patch("draxet.ui.shell.opening.pages_or_picture", slow):
             self.window.opening.take_picture(data.tobytes(), "late.png")
             self.session.start(Job("the other one"), None)
             hold.set()

@@ -18,7 +18,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 
 from bench.photos import Photo
-from draxet.gather.load import read_picture
+from draxet.gather.load import pages_or_picture
 from draxet.geometry.contour import Contour
 from draxet.geometry.homography import apply_homography
 from draxet.job.contour_edits import add_contours
@@ -432,6 +432,25 @@ class SeveralLengths(WindowTest):
         self.assertEqual(len(self.session.job.pictures[0].known_lengths), 3)
 
 
+def pdf_page(content: bytes) -> bytes:
+    """A PDF of one page that is drawn so."""
+    parts = (
+        b"<</Type/Catalog/Pages 2 0 R>>",
+        b"<</Type/Pages/Kids[3 0 R]/Count 1>>",
+        b"<</Type/Page/Parent 2 0 R/MediaBox[0 0 600 600]/Contents 4 0 R/Resources<<>>>>",
+        b"<</Length %d>>\nstream\n%s\nendstream" % (len(content), content),
+    )
+    out, places = b"%PDF-1.4\n", []
+    for number, part in enumerate(parts, 1):
+        places.append(len(out))
+        out += b"%d 0 obj\n%s\nendobj\n" % (number, part)
+    table = b"".join(b"%010d 00000 n \n" % place for place in places)
+    return out + (
+        b"xref\n0 5\n0000000000 65535 f \n%strailer<</Size 5/Root 1 0 R>>\nstartxref\n%d\n%%%%EOF"
+        % (table, len(out))
+    )
+
+
 class DrawingsIn(WindowTest):
     def test_what_lies_outside_the_page_is_left_out_and_can_be_brought_in_after_all(self) -> None:
         shapes = '<rect x="10" y="10" width="40" height="40"/><rect x="300" y="10" width="40" height="40"/>'
@@ -475,12 +494,12 @@ class DrawingsIn(WindowTest):
         hold = threading.Event()
         self.addCleanup(hold.set)
 
-        def read(data: bytes, name: str, page: int = 0) -> object:
+        def read(data: bytes, name: str, page: int | None) -> object:
             if name == "slow.png":
                 hold.wait(30)
-            return read_picture(data, name, page)
+            return pages_or_picture(data, name, page)
 
-        patch = mock.patch("draxet.ui.shell.opening.read_picture", read)
+        patch = mock.patch("draxet.ui.shell.opening.pages_or_picture", read)
         patch.start()
         self.addCleanup(patch.stop)
         for name in names:
@@ -501,6 +520,29 @@ class DrawingsIn(WindowTest):
         hold.set()
         self.settle(50)
         self.assertEqual((self.names(), self.session.is_reading), (["quick.png"], False))
+
+    def test_escape_ends_a_library_that_nobody_can_stop(self) -> None:
+        """A page of very many lines, and a drawing of many nodes: each is read in a process that is
+        ended."""
+        lines = b"".join(
+            b"%d %d m %d %d l S\n" % (k % 600, k // 500, (k * 7) % 600, k // 450)
+            for k in range(300_000)
+        )
+        space = "".join(f"<use href='#a' x='{k}'/>" for k in range(100_000))
+        drawing = f"<svg xmlns='http://www.w3.org/2000/svg' width='9mm'><path id='a' d='M0 0L1 1'/>{space}</svg>"
+        for take, data, name in (
+            (self.window.opening.take_picture, pdf_page(lines), "lines.pdf"),
+            (self.window.opening.take_drawing, drawing.encode(), "uses.svg"),
+        ):
+            with self.subTest(name):
+                before = self.session.job
+                take(data, name)
+                aside = self.window.workers.aside
+                self.wait_for(lambda held=aside: any(not p.is_sound for p in held._all))
+                self.keys(Qt.Key.Key_Escape, on=self.canvas)
+                self.assertFalse(self.session.is_reading or self.window.workers.busy())
+                self.wait_for(lambda held=aside: all(p.is_sound for p in held._all))
+                self.assertIs(self.session.job, before)
 
     def test_files_come_in_as_they_were_dropped_and_a_damaged_one_holds_none_back(self) -> None:
         hold = self.begin_reading("slow.png", "quick.png")

@@ -4,16 +4,17 @@ views lie."""
 from __future__ import annotations
 
 import contextlib
-import io
 import locale
 import re
 from collections.abc import Mapping
 from typing import Any
+from xml.etree.ElementTree import TreeBuilder
 
 from draxet.formats.layer import FormatError
 from draxet.formats.svg_paths import SubPath, numbers_of, parse_path
 from draxet.geometry.affine import Affine
 from draxet.geometry.spans import ARC
+from draxet.progress import Cancelled, Progress
 
 __all__ = [
     "LENGTH",
@@ -46,17 +47,34 @@ PIXELS_OF = {
 }
 LENGTH = re.compile(r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*([a-zA-Z%]*)\s*$")
 LOOKS = ("display", "visibility", "fill", "stroke")
+_LEAST_PIECE, _PIECES = 1_000_000, 16
+_LONGEST = 1_000_000
+"""Of a style, in letters."""
 _NOT_STILL = ("#Extensibility", "#Animation", "#AnimationEventsAttribute", "#Script", "#Cursor")
 
 
-def parsed(data: bytes, name: str) -> Any:
-    from defusedxml.common import DefusedXmlException  # slow to load
-    from defusedxml.ElementTree import parse
+def parsed(data: bytes, name: str, report: Progress) -> Any:
+    """A file's root element. It is taken in large pieces: the parser begins a long attribute anew
+    with each.
 
+    Raises
+    ------
+    FormatError : where it is no sound XML or holds entities. Cancelled : where `report` says so.
+    """
+    from defusedxml.common import DefusedXmlException  # slow to load
+    from defusedxml.ElementTree import DefusedXMLParser
+
+    parser = DefusedXMLParser(
+        target=TreeBuilder(), forbid_dtd=False, forbid_entities=True, forbid_external=True
+    )
+    piece = max(_LEAST_PIECE, len(data) // _PIECES)
     try:
-        return parse(
-            io.BytesIO(data), forbid_dtd=False, forbid_entities=True, forbid_external=True
-        ).getroot()
+        for at in range(0, len(data), piece):
+            report(0.1 * at / len(data), f"reading {name}")
+            parser.feed(data[at : at + piece])
+        return parser.close()
+    except Cancelled:
+        raise
     except DefusedXmlException as error:
         raise FormatError(
             f"{name} holds entities, which are not read for safety; save it as plain SVG"
@@ -149,7 +167,7 @@ def user_size(element: Any, width: float, height: float) -> tuple[float, float]:
 
 
 def declared(style: str) -> dict[str, str]:
-    pairs = (part.split(":", 1) for part in style.split(";") if ":" in part)
+    pairs = (part.split(":", 1) for part in style[:_LONGEST].split(";") if ":" in part)
     return {
         name.strip().lower(): value.replace("!important", "").strip().lower()
         for name, value in pairs
@@ -162,7 +180,7 @@ def rules(sheet: str) -> Mapping[str, Mapping[str, str]]:
     rules: dict[str, dict[str, str]] = {}
     for selectors, body in re.findall(
         r"([^{}]{1,2000})\{([^{}]{0,5000})\}",
-        re.sub(r"/\*.*?\*/", "", sheet[:1_000_000], flags=re.S),
+        re.sub(r"/\*.*?\*/", "", sheet[:_LONGEST], flags=re.S),
     ):
         for selector in selectors.split(","):
             key = selector.strip()

@@ -34,9 +34,8 @@ __all__ = ["read_svg_drawing"]
 _ABSOLUTE = ("mm", "cm", "in", "pt", "pc", "q")
 _LARGEST = 200_000_000
 _MOST_SHAPES, _MOST_NODES, _DEEPEST = 400_000, 3_000_000, 80
+_MOST_OF_ONE = 1_000_000
 _EVERY = 500
-_ENDLESS = 10
-"""A drawing that links make so many times too large is refused before it is read."""
 _NOT_DRAWN = (
     "defs",
     "symbol",
@@ -68,10 +67,11 @@ def read_svg_drawing(data: bytes, name: str, progress: Progress | None = None) -
     """
     if len(data) > _LARGEST:
         raise FormatError(f"{name} is over {_LARGEST // 1_000_000} MB; save it smaller")
-    root = parsed(data, name)
+    report = progress or Unwatched()
+    root = parsed(data, name, report)
     if tag_of(root) != "svg":
         raise FormatError(f"{name} is no SVG that can be read; save it again as plain SVG")
-    reader = _Reader(root, name, progress or Unwatched())
+    reader = _Reader(root, name, report)
     reader.read()
     return reader.drawing()
 
@@ -79,7 +79,8 @@ def read_svg_drawing(data: bytes, name: str, progress: Progress | None = None) -
 class _Reader(SvgShapes):
     def __init__(self, root: Any, name: str, report: Progress) -> None:
         super().__init__(root, name)
-        self.root, self.report, self.visited = root, report, 0
+        self.root, self.report = root, report
+        self.visited, self.whole, self.share = 0, 1, 0.1
         self.by_id = {element.get("id"): element for element in root.iter() if element.get("id")}
 
     def read(self) -> None:
@@ -92,7 +93,8 @@ class _Reader(SvgShapes):
     def _read(self) -> None:
         size, states_length = self._page_size()
         self.pixel_mm = 25.4 / 96 if states_length else None
-        if self._visits(self.root, {}) > _ENDLESS * _MOST_SHAPES:
+        self.whole = self._visits(self.root, {})
+        if self.whole > _MOST_SHAPES:
             raise self._too_much()
         to_page = view(self.root, *size)
         self.page = (0.0, 0.0, *size) if size[0] > 0 and size[1] > 0 else (0.0, 0.0, 0.0, 0.0)
@@ -102,21 +104,17 @@ class _Reader(SvgShapes):
         )
 
     def _visits(self, element: Any, known: dict[Any, int], depth: int = 0) -> int:
-        """About how many elements reading one comes past, those that links lead to again for each
+        """How many elements reading one comes past, those that links lead to again for each
         link."""
         if element not in known:
             known[element] = 0  # for a link that leads back here
-            target = (
-                self.by_id.get(named(element, "href").strip()[1:])
-                if tag_of(element) == "use"
-                else None
-            )
-            inside = [child for child in element if tag_of(child) not in _NOT_DRAWN] + [target] * (
-                target is not None
-            )
-            known[element] = 1 + sum(
-                self._visits(each, known, depth + 1) for each in inside if depth <= _DEEPEST
-            )
+            inside: list[Any] = []
+            if depth <= _DEEPEST and dict(self._looks(element, ())).get("display") != "none":
+                inside = [child for child in element if tag_of(child) not in _NOT_DRAWN]
+                target = self.by_id.get(named(element, "href").strip()[1:])
+                if tag_of(element) == "use" and target is not None:
+                    inside = [target]
+            known[element] = 1 + sum(self._visits(each, known, depth + 1) for each in inside)
         return known[element]
 
     def _too_much(self) -> FormatError:
@@ -170,10 +168,17 @@ class _Reader(SvgShapes):
         """One more element; too many are refused."""
         self.visited += 1
         if self.visited % _EVERY == 0:
-            share = min(1.0, self.visited / max(len(self.by_id), 20_000))
-            self.report(0.1 + 0.8 * share, f"reading {self.name}")
+            self.share = 0.1 + 0.8 * min(1.0, self.visited / max(self.whole, 1))
+            self.report(self.share, f"reading {self.name}")
         if self.visited > _MOST_SHAPES or self.table.nodes > _MOST_NODES:
             raise self._too_much()
+
+    def _step(self, spans: int) -> None:
+        self.report(self.share, f"reading {self.name}")
+        if spans > _MOST_OF_ONE:
+            raise FormatError(
+                f"{self.name} has a shape of over {_MOST_OF_ONE:,} nodes; save it simpler"
+            )
 
     def _elsewhere(self, element: Any, tag: str, inner: Around) -> None:
         """A drawing within the drawing, or what stands elsewhere in it."""

@@ -9,26 +9,50 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Iterator
+from collections.abc import Callable
 from dataclasses import field
 
 from draxet.formats.table import NO_HANDLES
 from draxet.geometry.affine import Affine
 from draxet.geometry.spans import ARC, CUBIC, LINE
-from draxet.outside import GREATEST, sane
+from draxet.outside import GREATEST, OutsideError, sane
 from draxet.record import record
 
 __all__ = ["SubPath", "numbers_of", "parse_path", "parse_transform"]
 
-_NUMBER = re.compile(r"[\s,]*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)")
+_NUMBER = re.compile(r"[\s,]*((?>[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?))")
 _FLAG = re.compile(r"[\s,]*([01])")
 _COMMAND = re.compile(r"[\s,]*([MmZzLlHhVvCcSsQqTtAa])")
-_COUNTS = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2, "A": 7, "Z": 0}
+_ARGUMENTS = {
+    command: re.compile("".join((_FLAG if each == "f" else _NUMBER).pattern for each in wanted))
+    for command, wanted in {
+        "M": "nn",
+        "L": "nn",
+        "H": "n",
+        "V": "n",
+        "C": "nnnnnn",
+        "S": "nnnn",
+        "Q": "nnnn",
+        "T": "nn",
+        "A": "nnnffnn",
+        "Z": "",
+    }.items()
+}
 _SAME = 1e-9
 _STRAIGHT = 1e-9
 _TRANSFORM = re.compile(r"(matrix|translate|scale|rotate|skewX|skewY)\s*\(([^)]*)\)")
 
+_DRAW = "LlHhVvCcSsQqTtAa"
+_BETWEEN = " \t\r\n,"
+_MOST_TRANSFORMS = 1000
+_EVERY = 5000
+
 Point = tuple[float, float]
+Step = Callable[[int], object]
+
+
+def _no_step(read: int) -> None:
+    """For what nobody watches."""
 
 
 @record
@@ -83,25 +107,26 @@ class SubPath:
         )
 
 
-def numbers_of(text: str) -> list[float]:
+def numbers_of(text: str, step: Step = _no_step) -> list[float]:
     """Numbers with spaces or commas between them, up to the first that is none. OutsideError (a
-    ValueError) where one is no number that anybody can mean."""
-    return list(_numbers(text))
-
-
-def _numbers(text: str) -> Iterator[float]:
-    at = 0
+    ValueError) where one is no number that anybody can mean; `step` as in ``parse_path``."""
+    at, values = 0, list[float]()
     while found := _NUMBER.match(text, at):
-        yield sane(found[1], "each of its numbers")
+        values.append(sane(found[1], "each of its numbers"))
         at = found.end()
+        if len(values) % _EVERY == 0:
+            step(len(values) // 2)
+    return values
 
 
 def parse_transform(text: str) -> Affine:
     """A list of transforms as one map; what is no transform counts for nothing. OutsideError as
     ``numbers_of``."""
     whole = Affine()
-    for kind, inner in _TRANSFORM.findall(text):
-        n = numbers_of(inner)
+    for number, found in enumerate(_TRANSFORM.finditer(text)):
+        if number >= _MOST_TRANSFORMS:
+            raise OutsideError(f"its transform has over {_MOST_TRANSFORMS:,} parts")
+        kind, n = found[1], numbers_of(found[2])
         whole = _one_transform(kind, n).then(whole) if n else whole
     return whole
 
@@ -125,17 +150,27 @@ def _one_transform(kind: str, n: list[float]) -> Affine:
     return Affine()
 
 
-def parse_path(text: str) -> tuple[list[SubPath], bool]:
-    """The sub-paths of path data, and whether all of it could be read."""
+def parse_path(text: str, step: Step = _no_step) -> tuple[list[SubPath], bool]:
+    """The sub-paths of path data, and whether all of it could be read.
+
+    Parameters
+    ----------
+    step : called now and then with how many spans there are; it may raise.
+    """
     reader = _Path()
-    at, command = 0, ""
-    while at < len(text) and text[at:].strip(" \t\r\n,"):
+    text = text.rstrip(_BETWEEN)
+    step(sum(text.count(command) for command in _DRAW))
+    at, command, read = 0, "", 0
+    while at < len(text):
+        read += 1
+        if read % _EVERY == 0:
+            step(read)
         found = _COMMAND.match(text, at)
         if found:
             command, at = found[1], found.end()
         elif command in ("", "Z", "z"):
             return reader.done(), False
-        values, at = _arguments(text, at, _COUNTS[command.upper()], command in "Aa")
+        values, at = _arguments(text, at, command.upper())
         if values is None or (reader.now is None and command not in "Mm"):
             return reader.done(), False
         try:
@@ -147,15 +182,13 @@ def parse_path(text: str) -> tuple[list[SubPath], bool]:
     return reader.done(), True
 
 
-def _arguments(text: str, at: int, count: int, arc: bool) -> tuple[list[float] | None, int]:
-    values = []
-    for k in range(count):
-        found = (_FLAG if arc and k in (3, 4) else _NUMBER).match(text, at)
-        if not found:
-            return None, at
-        values.append(float(found[1]))
-        at = found.end()
-    return (values if all(abs(value) <= GREATEST for value in values) else None), at
+def _arguments(text: str, at: int, command: str) -> tuple[list[float] | None, int]:
+    """The numbers of one command and where they end; None where they are not all there, or one is
+    greater than anybody can mean."""
+    if not (found := _ARGUMENTS[command].match(text, at)):
+        return None, at
+    values = [float(value) for value in found.groups()]
+    return (values if all(abs(value) <= GREATEST for value in values) else None), found.end()
 
 
 class _Path:

@@ -71,6 +71,8 @@ class SvgShapes:
             return
         try:
             paths, whole = self._paths(element, tag, around)
+        except FormatError:
+            raise
         except (ValueError, OverflowError, ZeroDivisionError) as error:
             self._damage(element, tag, error)
             return
@@ -91,6 +93,9 @@ class SvgShapes:
             else:
                 self.left["no size"] += 1
 
+    def _step(self, spans: int) -> None:
+        """Part of a shape was read."""
+
     def _damage(self, element: Any, tag: str, why: object) -> None:
         self._damaged(element_called(element, tag), why)
 
@@ -100,9 +105,9 @@ class SvgShapes:
 
     def _paths(self, element: Any, tag: str, around: Around) -> tuple[list[SubPath], bool]:
         if tag == "path":
-            return parse_path(element.get("d", ""))
+            return parse_path(element.get("d", ""), self._step)
         if tag in ("polyline", "polygon"):
-            n = numbers_of(element.get("points", ""))
+            n = numbers_of(element.get("points", ""), self._step)
             path = SubPath([(n[0], n[1])]) if len(n) > 1 else SubPath([(0.0, 0.0)])
             for k in range(2, len(n) - 1, 2):
                 path.to((n[k], n[k + 1]))

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
 
 from draxet.files import plain_words
 from draxet.formats.drawing import Drawing
@@ -15,7 +17,14 @@ from draxet.job.contour_edits import add_contours
 from draxet.job.records import Job
 from draxet.progress import Progress
 
-__all__ = ["is_drawing", "place_aside", "place_drawing", "read_drawing"]
+__all__ = [
+    "drawing_in_pieces",
+    "drawing_of_pieces",
+    "is_drawing",
+    "place_aside",
+    "place_drawing",
+    "read_drawing",
+]
 
 _PICTURE_BEGINNINGS = (
     b"\x89PNG",
@@ -58,6 +67,22 @@ def read_drawing(data: bytes, name: str, progress: Progress | None = None) -> Dr
         return (read_svg_drawing if is_svg else read_dxf_drawing)(data, name, progress)
     except MemoryError as error:
         raise FormatError(f"{name} does not fit into the memory; save it simpler") from error
+
+
+def drawing_in_pieces(report: Progress, data: bytes, name: str) -> tuple[Any, ...]:
+    """What ``read_drawing`` reads, contour by contour behind the rest of it, for who gets it from a
+    process apart."""
+    drawing = read_drawing(data, name, report)
+    rest = replace(drawing, contours=(), aside=())
+    return rest, len(drawing.contours), *drawing.contours, *drawing.aside
+
+
+def drawing_of_pieces(pieces: tuple[Any, ...]) -> Drawing:
+    rest, count, *contours = pieces
+    drawing: Drawing = replace(
+        rest, contours=tuple(contours[:count]), aside=tuple(contours[count:])
+    )
+    return drawing
 
 
 def _is_svg(head: bytes) -> bool:

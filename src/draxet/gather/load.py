@@ -27,6 +27,8 @@ __all__ = [
     "Peek",
     "PictureError",
     "count_pages",
+    "may_take_long",
+    "pages_or_picture",
     "peek",
     "read_picture",
     "thumbnails",
@@ -38,6 +40,7 @@ _NAMES = "PNG, JPEG, TIFF, BMP, GIF, WebP, HEIC or PDF"
 _PDF_DPI = 300.0
 _PDF_PIXELS = 80_000_000
 _MOST_THUMBNAILS = 200
+_MOST_PAGES = 1000
 _LARGEST = 400_000_000
 _LONGEST_SIDE = 100_000
 _BAND_PIXELS = 16_000_000
@@ -85,14 +88,14 @@ def read_picture(data: bytes, name: str, page: int = 0) -> LoadedPicture:
 
 def count_pages(data: bytes, name: str) -> int:
     """How many pages a TIFF or PDF has; 1 for everything else. PictureError as in
-    ``read_picture``."""
+    ``read_picture``, and where there are over 1,000 in a TIFF."""
     if not data:
         raise PictureError(f"{name} is empty; choose a file that holds a picture")
     if _is_pdf(data):
         with _pdf(data, name) as document:
             return len(document)
     with _opened(data, name) as image:
-        return int(getattr(image, "n_frames", 1)) if image.format == "TIFF" else 1
+        return _page_count(image, name)
 
 
 def thumbnails(data: bytes, name: str, side: int = 150) -> list[NDArray[Any]]:
@@ -106,7 +109,7 @@ def thumbnails(data: bytes, name: str, side: int = 150) -> list[NDArray[Any]]:
             ]
     found, looked_at = [], 0
     with _opened(data, name) as image:
-        for k in range(min(int(getattr(image, "n_frames", 1)), _MOST_THUMBNAILS)):
+        for k in range(min(_page_count(image, name), _MOST_THUMBNAILS)):
             image.seek(k)
             looked_at += image.width * image.height
             if looked_at > _LARGEST:  # enough for one look; the rest can be chosen by number
@@ -116,6 +119,22 @@ def thumbnails(data: bytes, name: str, side: int = 150) -> list[NDArray[Any]]:
             small.thumbnail((side, side))
             found.append(np.asarray(small))
     return found
+
+
+def pages_or_picture(
+    data: bytes, name: str, page: int | None
+) -> LoadedPicture | list[NDArray[Any]]:
+    """The picture of a file, or where it has several pages and none is named, small ones of
+    these."""
+    if page is None and count_pages(data, name) > 1:
+        return thumbnails(data, name)
+    return read_picture(data, name, page or 0)
+
+
+def may_take_long(data: bytes) -> bool:
+    """Whether nobody can stop a library that reads this: a PDF holds what it likes, a TIFF as many
+    pages."""
+    return _is_pdf(data) or data[:4] in (b"II*\0", b"MM\0*")
 
 
 @record(frozen=True, eq=False)
@@ -152,7 +171,7 @@ def peek(data: bytes, name: str, side: int = 220) -> Peek:
             raise PictureError(
                 f"{name} has {width * height // 1_000_000:,} megapixels; the largest picture is {_LARGEST // 1_000_000}"
             )
-        pages, dpi = int(getattr(image, "n_frames", 1)), _dpi(image)
+        pages, dpi = _page_count(image, name), _dpi(image)
         image.draft("RGB", (2 * side, 2 * side))
         turned = image.getexif().get(_ORIENTATION, 1) in (5, 6, 7, 8)
         image.thumbnail((2 * side, 2 * side))
@@ -245,6 +264,24 @@ def _opened(data: bytes, name: str) -> Iterator[Image.Image]:
             ) from error
 
 
+def _page_count(image: Image.Image, name: str) -> int:
+    """How many pages a picture has: more than can be chosen from are not counted, since each is
+    looked for from the first."""
+    if image.format != "TIFF":
+        return 1
+    pages = 1
+    try:
+        while pages <= _MOST_PAGES:
+            image.seek(pages)
+            pages += 1
+    except EOFError:
+        image.seek(0)
+        return pages
+    raise PictureError(
+        f"{name} has over {_MOST_PAGES:,} pages; save the one that is wanted by itself"
+    )
+
+
 def _read(image: Image.Image, name: str, page: int) -> LoadedPicture:
     from PIL import ImageOps
 
@@ -256,11 +293,10 @@ def _read(image: Image.Image, name: str, page: int) -> LoadedPicture:
     if min(width, height) < 2:
         raise PictureError(f"{name} is {width} × {height} pixels; at least 2 × 2 are needed")
     remarks = []
-    frames = getattr(image, "n_frames", 1)
-    if frames > 1 and image.format == "TIFF":
-        image.seek(min(page, frames - 1))
-    elif frames > 1:
-        remarks.append(f"{name} has {frames} frames; the first one is used")
+    if (pages := _page_count(image, name)) > 1:
+        image.seek(min(page, pages - 1))
+    elif image.format != "TIFF" and getattr(image, "is_animated", False):
+        remarks.append(f"{name} has several frames; the first one is used")
     dpi = _dpi(image)
     image.load()
     upright = ImageOps.exif_transpose(image) if image.getexif().get(_ORIENTATION, 1) != 1 else image

@@ -53,10 +53,12 @@ def read_program(text: str, dialect: Dialect | None = None) -> Steps:
         read_plotter(lines, reading)
         return reading.steps(lines)
     for number, line in enumerate(lines, 1):
+        if not line or line.isspace():
+            continue
         if (plain := _PLAIN.match(line)) is not None and reading.absolute and not reading.ended:
             _go_plainly(plain, number, reading)
             continue
-        if reading.ended and line.strip() and line.strip() != "%":
+        if reading.ended and line.strip() != "%":
             reading.wrong(number, "there is more after the end of the program")
             break
         _read_line(line, number, reading)

@@ -90,11 +90,7 @@ class Cutting(QObject):
         """How an operation's lines are worked out: of a large job where that can be ended."""
         if not is_large(job):
             return paths_of
-        from draxet.apart import plainly
-
-        return lambda *of: self._session.workers.aside.call(
-            report, plainly, paths_of.__module__, paths_of.__qualname__, *of
-        )
+        return lambda *of: self._session.workers.apart(report, paths_of, *of)
 
     def _show(self) -> None:
         canvas = self._canvas

@@ -16,10 +16,9 @@ from draxet.gather.load import (
     ENDINGS,
     LoadedPicture,
     PictureError,
-    count_pages,
+    may_take_long,
+    pages_or_picture,
     peek,
-    read_picture,
-    thumbnails,
 )
 from draxet.gather.place import arrival
 from draxet.geometry.affine import Affine
@@ -168,10 +167,15 @@ class Opening:
         self._arrived += 1
 
         def work(report: Progress) -> Drawing:
-            from draxet.gather.drawings import read_drawing  # readers of vector files: slow to load
+            from draxet.gather.drawings import (  # readers of vector files: slow to load
+                drawing_in_pieces,
+                drawing_of_pieces,
+            )
 
-            report(0.1, f"reading {name}")
-            return read_drawing(data, name, report)
+            report(0.0, f"reading {name}")
+            return drawing_of_pieces(
+                self._workers.aside.call(report, drawing_in_pieces, data, name)
+            )
 
         self._reading.read(
             f"drawing {self._arrived}",
@@ -269,10 +273,14 @@ class Opening:
 
         def work(report: Progress) -> tuple[LoadedPicture, Pyramid] | list[NDArray[Any]]:
             report(0.1, f"reading {name}")
-            if page is None and count_pages(data, name) > 1:
-                return thumbnails(data, name)
-            loaded = read_picture(data, name, page or 0)
-            return loaded, Pyramid.whole(loaded.pixels)
+            found = (
+                self._workers.apart(report, pages_or_picture, data, name, page)
+                if may_take_long(data)
+                else pages_or_picture(data, name, page)
+            )
+            if not isinstance(found, LoadedPicture):
+                return list(found)
+            return found, Pyramid.whole(found.pixels)
 
         def done(found: tuple[LoadedPicture, Pyramid] | list[NDArray[Any]]) -> None:
             if isinstance(found, list):

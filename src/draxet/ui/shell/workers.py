@@ -186,8 +186,11 @@ class Workers(QObject):
     ) -> Any:
         """The answer of a function of a module, done in a process apart where so many contours may
         keep it busy for long; to be called by a worker."""
-        if not many(contours):
-            return work(*arguments)
+        return self.apart(report, work, *arguments) if many(contours) else work(*arguments)
+
+    def apart(self, report: Progress, work: Callable[..., Any], *arguments: Any) -> Any:
+        """The answer of a function of a module that nobody can stop, done in a process apart; to be
+        called by a worker."""
         from draxet.apart import plainly
 
         return self.aside.call(report, plainly, work.__module__, work.__qualname__, *arguments)
