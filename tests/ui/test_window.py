@@ -537,7 +537,7 @@ class DrawingsIn(WindowTest):
             with self.subTest(name):
                 before = self.session.job
                 take(data, name)
-                aside = self.window.workers.aside
+                aside = self.window.workers._aside
                 self.wait_for(lambda held=aside: any(not p.is_sound for p in held._all))
                 self.keys(Qt.Key.Key_Escape, on=self.canvas)
                 self.assertFalse(self.session.is_reading or self.window.workers.busy())

@@ -24,7 +24,8 @@ class ArcLength:
         count = len(contour.kinds)
         steps = np.where(contour.kinds == LINE, 1, _PROBES)
         which = np.repeat(np.arange(count), steps)
-        share = np.concatenate([np.arange(1, n + 1) / n for n in steps])
+        first = np.repeat(np.cumsum(steps) - steps, steps)
+        share = (np.arange(1, len(which) + 1) - first) / steps[which]
         places = np.vstack([contour.nodes[:1], contour.spans.at(which, share)])
         self._positions = np.concatenate([[0.0], which + share])
         self._lengths = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(places, axis=0).T))])

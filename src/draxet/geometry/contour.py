@@ -17,7 +17,15 @@ from draxet.geometry.arrays import Bools, Floats, Ints, Points, frozen
 from draxet.geometry.spans import ARC, CUBIC, LINE, Spans
 from draxet.record import record
 
-__all__ = ["SMOOTH_WITHIN", "Contour", "boxes_of", "joined_spans", "lengths_of", "transformed_all"]
+__all__ = [
+    "SMOOTH_WITHIN",
+    "Contour",
+    "areas_of",
+    "boxes_of",
+    "joined_spans",
+    "lengths_of",
+    "transformed_all",
+]
 
 SMOOTH_WITHIN = 4.0
 """Degrees up to which a change of direction at a node still counts as smooth."""
@@ -300,6 +308,18 @@ def lengths_of(contours: Sequence[Contour]) -> Floats:
         ):
             contour.__dict__["length"] = length
     return np.array([contour.length for contour in contours])
+
+
+def areas_of(contours: Sequence[Contour]) -> Floats:
+    """Signed areas (n,) of many contours at once, 0 of open ones. Each contour knows its own
+    afterwards."""
+    new = [contour for contour in contours if "area" not in contour.__dict__]
+    if new:
+        spans, owner = joined_spans(new)
+        swept = np.bincount(owner, spans.swept_areas(), minlength=len(new))
+        for contour, area in zip(new, swept.tolist(), strict=True):
+            contour.__dict__["area"] = area if contour.closed else 0.0
+    return np.array([contour.area for contour in contours])
 
 
 def places_on(contours: Sequence[Contour]) -> Points:

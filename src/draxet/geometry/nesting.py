@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 
 from draxet.geometry.arrays import Floats, Ints
-from draxet.geometry.contour import Contour, joined_spans
+from draxet.geometry.contour import Contour, boxes_of, joined_spans
 
 __all__ = ["area_of", "as_polygon", "nesting_depths", "polygons_of", "uncrossed"]
 
@@ -108,8 +108,9 @@ def _layered(shapes: Any, depths: Ints) -> Any:
 
 def _nested(contours: Sequence[Contour], tolerance: float) -> tuple[Ints, Ints]:
     """The numbers of closed contours and of those they lie in, pair by pair."""
-    fine = [min(tolerance, max(_fineness(contour), 1e-6)) for contour in contours]
-    polygons = uncrossed(polygons_of(contours, np.array(fine)))
+    boxes = boxes_of(contours)
+    fine = np.clip(_SHARE * (boxes[:, 2:] - boxes[:, :2]).min(axis=1), 1e-6, tolerance)
+    polygons = uncrossed(polygons_of(contours, fine))
     shapely.prepare(polygons)
     areas = shapely.area(polygons)
     inner, outer = shapely.STRtree(polygons).query(polygons)
@@ -125,8 +126,3 @@ def _nested(contours: Sequence[Contour], tolerance: float) -> tuple[Ints, Ints]:
         > 0.5 * areas[inner[rest]]
     )
     return inner[lies], outer[lies]
-
-
-def _fineness(contour: Contour) -> float:
-    x0, y0, x1, y1 = contour.box
-    return _SHARE * min(x1 - x0, y1 - y0)

@@ -13,7 +13,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from draxet.geometry.arrays import Bools, Ints
-from draxet.geometry.contour import Contour, joined_spans
+from draxet.geometry.contour import Contour, areas_of, joined_spans
 from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.spans import Spans
 from draxet.record import record
@@ -131,9 +131,7 @@ def _on_both_sides(
 def clockwise_within(contours: Sequence[Contour]) -> Bools:
     """Which closed contours run clockwise and lie within another one (n,): the holes, where areas
     were made with theirs."""
-    back: Bools = np.array(
-        [contour.closed and contour.area < 0 for contour in contours], dtype=bool
-    )
+    back: Bools = areas_of(contours) < 0
     return back & (nesting_depths(contours) > 0) if back.any() else back
 
 

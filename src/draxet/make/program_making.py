@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from draxet.geometry.contour import areas_of, boxes_of
 from draxet.job.machine import Machine
 from draxet.job.operations import CutThrough, Operation, Toolpath
 from draxet.job.operations.cut import middles_of_many
@@ -47,6 +48,8 @@ def lines_of(
             middles = middles_of_many(
                 [work.contour for work in mine], [work.side for work in mine], operation.width
             )
+            boxes_of([work.contour for work in mine])  # each knows its own now, and its area
+            areas_of([middle for some in middles for middle in some])
             lines = [
                 path
                 for work, known in zip(mine, middles, strict=True)

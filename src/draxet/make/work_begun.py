@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
 
-from draxet.geometry.arrays import Bools, Points, crosses
-from draxet.geometry.contour import Contour
+from draxet.geometry.arrays import Bools, Floats, Ints, Points, crosses
+from draxet.geometry.contour import SMOOTH_WITHIN, Contour, joined_spans
 from draxet.geometry.pieces import begun_at, place_at, position_near
+from draxet.geometry.spans import Spans
 from draxet.job.operations import Toolpath
 from draxet.make.leads import with_leads
 from draxet.make.work_blocks import EVERY, WorkBlock, ends_of
@@ -27,7 +29,7 @@ _MOST_STARTS = 48
 
 def begun_well(order: list[WorkBlock], start: Points, report: Progress) -> list[WorkBlock]:
     """Closed lines begun where the way from the line before and on to the next one is shortest."""
-    choices = [_starts(block.lines[0]) if block.is_closed else None for block in order]
+    choices = _all_starts(order)
     places = [ends_of(block) for block in order]
     for _ in range(_SWEEPS):
         for k, some in enumerate(choices):
@@ -65,37 +67,68 @@ def _begun(line: Contour, position: float) -> Contour:
     node = int(position)
     if position != node:
         return begun_at(line, position)
-    arrays = (
-        np.roll(each, -node, axis=0) for each in (line.nodes, line.kinds, line.bulges, line.handles)
+    if not node:
+        return line
+    return Contour.make(
+        *(
+            np.concatenate([each[node:], each[:node]])
+            for each in (line.nodes, line.kinds, line.bulges, line.handles)
+        )
     )
-    return Contour.make(*arrays)
 
 
-def _starts(path: Toolpath) -> tuple[Points, Points]:
-    """Positions on a closed line where it may begin, and the places: where that was said, else its
-    nodes, and the middles of long spans."""
-    line, count = path.line, len(path.line.kinds)
-    if path.begin is not None:
-        there = position_near(line, *path.begin)
-        return np.array([there]), place_at(line, there)[None]
-    positions = np.concatenate([np.arange(count, dtype=np.float64), np.arange(count) + 0.5])
-    good = _good_places(path)
-    positions = positions[good] if good.any() else positions
-    if len(positions) > _MOST_STARTS:
-        positions = positions[np.linspace(0, len(positions) - 1, _MOST_STARTS).astype(np.int64)]
-    which = np.minimum(positions.astype(np.int64), count - 1)
-    return positions, line.spans.at(which, positions - which)
+def _all_starts(order: list[WorkBlock]) -> list[tuple[Floats, Points] | None]:
+    """Of each closed line, positions where it may begin, and the places: where that was said, else
+    its nodes, and the middles of long spans; None of other blocks."""
+    found: list[tuple[Floats, Points] | None] = [None] * len(order)
+    free = []
+    for k, block in enumerate(order):
+        path = block.lines[0]
+        if block.is_closed and path.begin is not None:
+            there = position_near(path.line, *path.begin)
+            found[k] = np.array([there]), place_at(path.line, there)[None]
+        elif block.is_closed:
+            free.append(k)
+    paths = [order[k].lines[0] for k in free]
+    spans, owner = joined_spans([path.line for path in paths])
+    begins = np.searchsorted(owner, np.arange(len(paths) + 1)).tolist()
+    nodes, middles = _good_places(spans, owner, paths) if paths else ((), ())
+    positions = []
+    for first, end in zip(begins[:-1], begins[1:], strict=True):
+        some = np.concatenate(
+            [np.flatnonzero(nodes[first:end]), np.flatnonzero(middles[first:end]) + 0.5]
+        )
+        if not len(some):
+            some = np.concatenate([np.arange(end - first), np.arange(end - first) + 0.5])
+        if len(some) > _MOST_STARTS:
+            some = some[np.linspace(0, len(some) - 1, _MOST_STARTS).astype(np.int64)]
+        positions.append(some)
+    sizes = [len(some) for some in positions]
+    whole = np.concatenate([*positions, np.zeros(0)])
+    which = whole.astype(np.int64)
+    places = spans.at(
+        which + np.repeat(np.array(begins[:-1], dtype=np.int64), sizes), whole - which
+    )
+    ends = np.cumsum(sizes).tolist()
+    for k, some, end in zip(free, positions, ends, strict=True):
+        found[k] = some, places[end - len(some) : end]
+    return found
 
 
-def _good_places(path: Toolpath) -> Bools:
-    """Of the nodes of a closed line, and then of the middles of its spans, those where a cut begins
-    well: a corner that stands out on the side of the waste, and long sides; all of them where
-    nothing is known of the waste, and of a line without corners."""
-    line, count = path.line, len(path.line.kinds)
-    corner = np.array(line.corners())
-    if not path.waste or not corner.any():
-        return np.ones(2 * count, dtype=bool)
-    leave, reach = line.spans.tangents()
-    corner = corner & (path.waste * crosses(np.roll(reach, 1, axis=0), leave) < 0)
-    lengths = line.spans.lengths()
-    return np.concatenate([corner, lengths >= _LONG * lengths.sum()])
+def _good_places(spans: Spans, owner: Ints, paths: Sequence[Toolpath]) -> tuple[Bools, Bools]:
+    """Of the nodes of closed lines, and of the middles of their spans (n,), those where a cut
+    begins well: a corner that stands out on the side of the waste, and long sides; all of them
+    where nothing is known of the waste, and of a line without corners."""
+    waste = np.array([path.waste for path in paths])[owner]
+    first = np.searchsorted(owner, np.arange(len(paths)))
+    span_before = np.arange(len(owner)) - 1
+    span_before[first] = np.append(first[1:], len(owner)) - 1
+    leave, reach = spans.tangents()
+    before = reach[span_before]
+    corner = (before * leave).sum(axis=1) < np.cos(np.radians(SMOOTH_WITHIN))
+    bare = ~np.logical_or.reduceat(corner, first)[owner]
+    lengths = spans.lengths()
+    whole = np.add.reduceat(lengths, first)[owner]
+    any_place = (waste == 0) | bare
+    good: Bools = corner & (waste * crosses(before, leave) < 0)
+    return good | any_place, (lengths >= _LONG * whole) | any_place

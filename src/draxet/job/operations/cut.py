@@ -279,8 +279,10 @@ def even_tabs(
         the tool's radius, on straight or wide runs, as far as there is room for that.
     """
     wide = tab + width
+    if not count:
+        return []
     measured = ArcLength(line)
-    if not count or measured.length < 2 * count * wide:
+    if measured.length < 2 * count * wide:
         return []
     along = measured.length * np.arange(_LOOKED_AT) / _LOOKED_AT
     clear = wide / 2 + tab + width / 2

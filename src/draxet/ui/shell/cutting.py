@@ -90,7 +90,7 @@ class Cutting(QObject):
         """How an operation's lines are worked out: of a large job where that can be ended."""
         if not is_large(job):
             return paths_of
-        return lambda *of: self._session.workers.apart(report, paths_of, *of)
+        return lambda *of: self._session.workers.apart_plainly(report, paths_of, *of)
 
     def _show(self) -> None:
         canvas = self._canvas

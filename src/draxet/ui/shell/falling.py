@@ -106,7 +106,7 @@ class Falling:
                 )  # not needed to show a window
 
                 fallout = Fallout(
-                    workers.aside.call(report, falls_apart, items, width, kept, *fields_of(job))
+                    workers.apart(report, falls_apart, items, width, kept, *fields_of(job))
                 )
             else:
                 fallout = falls.of(job, items, width, job.smallest_feature, kept, report)

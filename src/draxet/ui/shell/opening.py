@@ -173,9 +173,7 @@ class Opening:
             )
 
             report(0.0, f"reading {name}")
-            return drawing_of_pieces(
-                self._workers.aside.call(report, drawing_in_pieces, data, name)
-            )
+            return drawing_of_pieces(self._workers.apart(report, drawing_in_pieces, data, name))
 
         self._reading.read(
             f"drawing {self._arrived}",
@@ -274,7 +272,7 @@ class Opening:
         def work(report: Progress) -> tuple[LoadedPicture, Pyramid] | list[NDArray[Any]]:
             report(0.1, f"reading {name}")
             found = (
-                self._workers.apart(report, pages_or_picture, data, name, page)
+                self._workers.apart_plainly(report, pages_or_picture, data, name, page)
                 if may_take_long(data)
                 else pages_or_picture(data, name, page)
             )

@@ -84,8 +84,11 @@ class Watching(QObject):
         """Bring what is worked out up to the job; of a large one only once it is seen."""
         job = self._session.job
         wait = 0 if is_small(job) else _WAIT_MS
+        self._look(job, wait)
         self._look_long(job, wait)
         self._look_at_programs(job, wait)
+
+    def _look(self, job: Job, wait: int) -> None:
         if is_small(job) or self._there.known(job):
             self._found.take((job,), (self._here if is_small(job) else self._there).of(job))
             return
@@ -107,7 +110,7 @@ class Watching(QObject):
                 return self._long_watch.of(job, report)
             from draxet.ui.shell.long_looks import fields_of, findings_apart
 
-            found: tuple[Finding, ...] = self._workers.aside.call(
+            found: tuple[Finding, ...] = self._workers.apart(
                 report, findings_apart, *fields_of(job)
             )
             return found
@@ -148,7 +151,7 @@ class Watching(QObject):
             return before
         if is_large(part):
             found: RunLooked = replace(
-                self._workers.aside.call(
+                self._workers.apart(
                     report, looked_at_apart, part.contours, replace(part, contours=()), run
                 ),
                 job=part,

@@ -8,14 +8,16 @@ it ends, as these must not be taken apart on another one.
 
 Two tasks run at a time. One that was told to stop and has not yet is not waited for: neither by the
 next ones nor by a window that closes. What writes to the disk for people (saving, keeping copies)
-has a thread of its own. What no report can stop is done in a process apart (``aside``).
+has a thread of its own. What no report can stop, or takes long, is done in a process apart; a task
+that waits for one holds up no other.
 """
 
 from __future__ import annotations
 
 import threading
 from collections import deque
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import field
 from functools import partial
 from itertools import count
@@ -61,6 +63,7 @@ class _Line:
         self._perform, self._at_once = perform, at_once
         self._waiting: deque[tuple[int, threading.Event]] = deque()
         self._running: dict[int, threading.Event] = {}
+        self._away: set[int] = set()
         self._free = 0
         self._changed = threading.Condition()
         self._closed = False
@@ -75,9 +78,23 @@ class _Line:
         with self._changed:
             self._man()
 
+    @contextmanager
+    def away(self, number: int) -> Iterator[None]:
+        """While a task waits for a process, another one may run in its place."""
+        with self._changed:
+            self._away.add(number)
+            self._man()
+        try:
+            yield
+        finally:
+            with self._changed:
+                self._away.discard(number)
+
     @property
     def _room(self) -> int:
-        return self._at_once - sum(not stop.is_set() for stop in self._running.values())
+        return self._at_once - sum(
+            not stop.is_set() and number not in self._away for number, stop in self._running.items()
+        )
 
     def _man(self) -> None:
         """See to threads for what waits."""
@@ -131,12 +148,13 @@ class Workers(QObject):
         self._numbers = count()
         self._closed = False
         self._line, self._saving = _Line(self._perform, _AT_ONCE), _Line(self._perform, 1)
+        self._own = threading.local()
+        """The number of the task that a thread is at."""
         self._ended.connect(self._hand_over)
         self._stepped.connect(self._pass_on)
 
     @cached_property
-    def aside(self) -> Aside:
-        """The processes for what cannot be stopped here."""
+    def _aside(self) -> Aside:
         from draxet.ui.shell.aside import Aside  # not needed to show a window
 
         return Aside()
@@ -184,16 +202,21 @@ class Workers(QObject):
         work: Callable[..., Any],
         *arguments: Any,
     ) -> Any:
-        """The answer of a function of a module, done in a process apart where so many contours may
-        keep it busy for long; to be called by a worker."""
-        return self.apart(report, work, *arguments) if many(contours) else work(*arguments)
+        """The answer of a function of a module that reports nothing, done in a process apart where
+        so many contours may keep it busy for long; to be called by a worker."""
+        return self.apart_plainly(report, work, *arguments) if many(contours) else work(*arguments)
 
-    def apart(self, report: Progress, work: Callable[..., Any], *arguments: Any) -> Any:
-        """The answer of a function of a module that nobody can stop, done in a process apart; to be
-        called by a worker."""
+    def apart_plainly(self, report: Progress, work: Callable[..., Any], *arguments: Any) -> Any:
+        """As ``apart``, of a function that takes no progress."""
         from draxet.apart import plainly
 
-        return self.aside.call(report, plainly, work.__module__, work.__qualname__, *arguments)
+        return self.apart(report, plainly, work.__module__, work.__qualname__, *arguments)
+
+    def apart(self, report: Progress, work: Callable[..., Any], *arguments: Any) -> Any:
+        """The answer of a function of a module that takes a progress and then the arguments, done
+        in a process apart, which is ended where it does not stop; to be called by a worker."""
+        with self._line.away(self._own.number):
+            return self._aside.call(report, work, *arguments)
 
     def _submit(self, number: int) -> None:
         if task := self._tasks.get(number):  # not closed meanwhile
@@ -225,14 +248,15 @@ class Workers(QObject):
         for lane in list(self._newest):
             self.cancel(lane)
         self._saving.close(None)
-        if "aside" in self.__dict__:
-            self.aside.close()
+        if "_aside" in self.__dict__:
+            self._aside.close()
         _RUN_ON.extend(self._tasks[number] for number in self._line.close(_PATIENCE_S))
         self._endings.clear()
         self._tasks.clear()
 
     def _perform(self, number: int) -> None:
         """On a worker's thread, which holds nothing of the task any more once its end is told."""
+        self._own.number = number
         try:
             self._endings.append((number, *self._worked_out(number, self._tasks[number])))
             self._ended.emit()
