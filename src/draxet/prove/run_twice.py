@@ -25,6 +25,8 @@ from draxet.record import record
 
 __all__ = ["shorter_leads", "worked_twice"]
 
+_STRETCH = 4
+"""So many steps of a line are looked at in one."""
 _ON_IT = 0.025
 """mm: lines no farther apart lie on each other."""
 
@@ -100,7 +102,7 @@ def _cuts(job: Job, program: Program, lines: LinesAtWork) -> _Cuts:
 def _shared(cuts: _Cuts) -> _Shared:
     """What cuts of different contours share, where it is more than that they meet."""
     shapes = cuts.shapes
-    first, second = shapely.STRtree(shapes).query(shapes, predicate="dwithin", distance=_ON_IT)
+    first, second = _near_each_other(shapes)
     pairs = zip(first.tolist(), second.tolist(), strict=True)
     other = [a < b and set(cuts.ids[a]) != set(cuts.ids[b]) for a, b in pairs]
     first, second = (each[np.array(other, dtype=bool)] for each in (first, second))
@@ -111,6 +113,25 @@ def _shared(cuts: _Cuts) -> _Shared:
     shorter = np.minimum(shapely.length(shapes[first]), shapely.length(shapes[second]))
     real = along > np.maximum(_MEETS, _SHARE * shorter)
     return _Shared(first, second, stretch, along).some(real)
+
+
+def _near_each_other(shapes: Any) -> tuple[Ints, Ints]:
+    """Pairs of lines that come near each other somewhere, found by short stretches of them: whole
+    ones that lie in each other all reach over one another."""
+    points, of = shapely.get_coordinates(shapes, return_index=True)
+    if not len(points):
+        return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)
+    first = np.searchsorted(of, np.arange(len(shapes)))
+    step = np.arange(len(points)) - first[of]
+    joint = (step % _STRETCH == 0) & (step > 0) & np.append(of[1:] == of[:-1], False)
+    again = np.repeat(np.arange(len(points)), np.where(joint, 2, 1))  # it ends one, begins another
+    begins = np.concatenate([[True], (again[1:] == again[:-1]) | (of[again][1:] != of[again][:-1])])
+    number = np.cumsum(begins) - 1
+    stretches: Any = shapely.linestrings(points[again], indices=number)
+    owner = of[again][begins]
+    one, other = shapely.STRtree(stretches).query(stretches, predicate="dwithin", distance=_ON_IT)
+    pairs = np.unique(np.column_stack([owner[one], owner[other]]), axis=0)
+    return pairs[:, 0], pairs[:, 1]
 
 
 def _beside(job: Job, names: frozenset[str], stretch: Any, away: Points) -> bool:
