@@ -13,6 +13,7 @@ from draxet.formats.dxf_in import read_dxf_drawing
 from draxet.formats.layer import FormatError
 from draxet.formats.svg_in import read_svg_drawing
 from draxet.geometry.affine import Affine
+from draxet.geometry.contour import transformed_all
 from draxet.job.contour_edits import add_contours
 from draxet.job.records import Job
 from draxet.progress import Progress
@@ -95,7 +96,7 @@ def place_drawing(job: Job, drawing: Drawing, unit_mm: float) -> Job:
     to = _on_sheet(job, unit_mm)
     return add_contours(
         job,
-        [contour.transformed(to) for contour in drawing.contours],
+        transformed_all(drawing.contours, to),
         layers=_short(drawing.layers),
     )
 
@@ -105,7 +106,7 @@ def place_aside(job: Job, drawing: Drawing, unit_mm: float) -> Job:
     to = _on_sheet(job, unit_mm)
     return add_contours(
         job,
-        [contour.transformed(to) for contour in drawing.aside],
+        transformed_all(drawing.aside, to),
         layers=_short(drawing.aside_layers),
     )
 

@@ -7,6 +7,7 @@ not.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
@@ -23,6 +24,7 @@ __all__ = [
     "areas_of",
     "boxes_of",
     "joined_spans",
+    "know_extremes",
     "lengths_of",
     "transformed_all",
 ]
@@ -165,12 +167,12 @@ class Contour:
         return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 
     @cached_property
-    def farthest(self) -> float:
-        """How far from the axes a node or a handle lies at the most; no number where one is
-        none."""
-        return float(
-            np.maximum(np.abs(self.nodes).max(initial=0.0), np.abs(self.handles).max(initial=0.0))
-        )  # keeps what is no number, as max does not
+    def extremes(self) -> tuple[float, float]:
+        """How far from the axes a node or a handle lies at the most, and the greatest bulge; no
+        number where one is none."""
+        know_extremes([self])
+        found: tuple[float, float] = self.__dict__["extremes"]
+        return found
 
     @cached_property
     def span_boxes(self) -> Floats:
@@ -195,6 +197,9 @@ class Contour:
             or abs(abs(np.arctan(self.bulges).sum()) - np.pi / 2) > 1e-6
         ):
             return None
+        if len(self.bulges) == 2 and abs(self.bulges[0]) == 1.0 == abs(self.bulges[1]):
+            (x, y), (x1, y1) = self.nodes.tolist()  # two halves, as most are drawn
+            return (x + x1) / 2, (y + y1) / 2, math.hypot(x1 - x, y1 - y) / 2
         shape = self.spans.arc_shapes()
         spread = np.ptp(shape.centres, axis=0).max() + np.ptp(shape.radii)
         if spread > 1e-6 * float(shape.radii[0]):
@@ -320,6 +325,28 @@ def areas_of(contours: Sequence[Contour]) -> Floats:
         for contour, area in zip(new, swept.tolist(), strict=True):
             contour.__dict__["area"] = area if contour.closed else 0.0
     return np.array([contour.area for contour in contours])
+
+
+def know_extremes(contours: Sequence[Contour]) -> None:
+    """Have many contours know theirs at once (``Contour.extremes``)."""
+    new = [contour for contour in contours if "extremes" not in contour.__dict__]
+    if not new:
+        return
+    nodes, handles, bulges = (
+        np.abs(np.concatenate([getattr(contour, name) for contour in new]))
+        for name in ("nodes", "handles", "bulges")
+    )
+    first_node, first_span = (
+        np.cumsum([0, *(len(getattr(contour, name)) for contour in new[:-1])])
+        for name in ("nodes", "kinds")
+    )
+    far = np.maximum(  # keeps what is no number, as max does not
+        np.maximum.reduceat(nodes.max(axis=1), first_node),
+        np.maximum.reduceat(handles.max(axis=(1, 2)), first_span),
+    )
+    bent = np.maximum.reduceat(bulges, first_span)
+    for contour, *extremes in zip(new, far.tolist(), bent.tolist(), strict=True):
+        contour.__dict__["extremes"] = tuple(extremes)
 
 
 def places_on(contours: Sequence[Contour]) -> Points:

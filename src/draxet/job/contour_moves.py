@@ -80,17 +80,13 @@ def _drawn_moved(
     items = [job.contour_by_id[contour_id] for contour_id in drawn]
     free = [item for item in items if not item.fixed]
     ways = dict.fromkeys((item.id for item in items), after)
-    moved = dict(zip((item.id for item in free), mapped_all(free, after), strict=True))
+    gone = mapped_all(free, after, by_hand=by_hand)
+    moved = dict(zip((item.id for item in free), gone, strict=True))
     for item in items:
         if item.fixed:
             ways[item.id] = way = _way(after, _middle(item.contour.box), item.fixed)
-            moved[item.id] = item.mapped(way)
-    moved = {
-        item.id: replace(moved[item.id], by_hand=True)
-        if by_hand and not item.by_hand
-        else moved[item.id]
-        for item in items
-    }
+            moved[item.id] = replace(item.mapped(way), by_hand=by_hand or item.by_hand)
+    moved = {item.id: moved[item.id] for item in items}
     whole = whole_parts(job, ids) if job.parts else frozenset()
     made = _with_company(with_items(job, moved), moved, whole, after)
     parts = {

@@ -84,13 +84,17 @@ class ContourItem:
         return replace(self, contour=contour, ellipse=ellipse)
 
 
-def mapped_all(items: Sequence[ContourItem], after: Affine) -> list[ContourItem]:
-    """Each as ``mapped`` has it, many at once."""
+def mapped_all(
+    items: Sequence[ContourItem], after: Affine, *, by_hand: bool = False
+) -> list[ContourItem]:
+    """Each as ``mapped`` has it, many at once; changed by hand where that is said."""
     plain = [item for item in items if item.ellipse is None] if after.is_similarity else []
     contours = transformed_all([item.contour for item in plain], after)
     known = {item.id: contour for item, contour in zip(plain, contours, strict=True)}
     return [
-        replace(item, contour=known[item.id]) if item.id in known else item.mapped(after)
+        replace(item, contour=known[item.id], by_hand=by_hand or item.by_hand)
+        if item.id in known
+        else replace(item.mapped(after), by_hand=by_hand or item.by_hand)
         for item in items
     ]
 

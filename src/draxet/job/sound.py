@@ -11,6 +11,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Any, TypeVar, get_args
 
+from draxet.geometry.contour import know_extremes
 from draxet.job.codec import fields_of
 from draxet.job.contour_records import ContourItem, Part, Placement
 from draxet.job.layout_counts import laid_count, stands
@@ -42,6 +43,9 @@ def job_fault(job: Job, before: Job | None = None) -> str:
         if isinstance(value, tuple):
             known, olds = set(map(id, old or ())), _by_id(old or ())
             each = get_args(get_args(of)[0])[0]
+            know_extremes(
+                [e.contour for e in value if isinstance(e, ContourItem) and id(e) not in known]
+            )
             faults = (
                 fault_now(each, entry, olds.get(getattr(entry, "id", None)), name.removesuffix("s"))
                 for entry in value

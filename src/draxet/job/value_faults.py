@@ -104,11 +104,21 @@ def _of_entries(arguments: Sequence[Any]) -> Callable[[Any, str], str] | None:
 
 
 @functools.cache
-def _checks_of(hint: Any) -> list[tuple[str, Callable[[Any, str], str]]]:
-    """The fields of a record that are looked at, and how."""
+def _checks_of(hint: Any) -> list[tuple[str, Callable[[Any, str], str], Any]]:
+    """The fields of a record that are looked at, how, and a value of each that is sound, where one
+    is known: what it is where nothing is said."""
     if hint is Contour:
         return []
-    return [(name, check) for name, of, _ in fields_of(hint) if (check := _check(of))]
+    usual = {field.name: field.default for field in dataclasses.fields(hint)}
+    return [
+        (name, check, usual[name] if _is_sound(check, usual[name]) else dataclasses.MISSING)
+        for name, of, _ in fields_of(hint)
+        if (check := _check(of))
+    ]
+
+
+def _is_sound(check: Callable[[Any, str], str], value: Any) -> bool:
+    return value is not dataclasses.MISSING and not check(value, "")
 
 
 def _of_record(hint: Any) -> Callable[[Any, str], str]:
@@ -116,8 +126,9 @@ def _of_record(hint: Any) -> Callable[[Any, str], str]:
     own = _WHOLE.get(hint)
 
     def look(value: Any, where: str) -> str:
-        for name, check in fields:
-            if fault := check(getattr(value, name), f"{where}.{name}"):
+        for name, check, sound in fields:
+            entry = getattr(value, name)
+            if entry is not sound and (fault := check(entry, f"{where}.{name}")):
                 return fault
         wanted = own(value) if own else ""
         return f"{where} must {wanted}" if wanted else ""
@@ -126,9 +137,10 @@ def _of_record(hint: Any) -> Callable[[Any, str], str]:
 
 
 def _contour(contour: Contour) -> str:
-    if not contour.farthest <= _FARTHEST:
+    farthest, bulge = contour.extremes
+    if not farthest <= _FARTHEST:
         return f"lie within {_FARTHEST / 1e6:g} km of the origin"
-    if np.abs(contour.bulges).max(initial=0.0) > _GREATEST_BULGE:
+    if bulge > _GREATEST_BULGE:
         return "have arcs that are less than a whole turn"
     return ""
 
@@ -203,7 +215,7 @@ def fault_now(hint: Any, entry: Any, old: Any, where: str) -> str:
         return fault_of(hint, entry, where)
     kind: Any = type(entry)
     own = _WHOLE.get(kind)
-    for name, check in _checks_of(kind):
+    for name, check, _ in _checks_of(kind):
         value = getattr(entry, name)
         if value is not getattr(old, name) and (fault := check(value, f"{where}.{name}")):
             return fault

@@ -15,6 +15,7 @@ that waits for one holds up no other.
 from __future__ import annotations
 
 import threading
+import time
 from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
@@ -39,6 +40,8 @@ __all__ = ["Workers"]
 _AT_ONCE = 2
 _PATIENCE_S = 0.2
 """So long a window that closes waits for work that was told to stop."""
+_OFTEN_S = 0.04
+"""How far work is, is passed on no more often than that."""
 _RUN_ON: list[Any] = []
 """Tasks that ran on when their window closed: not to be taken apart on their threads."""
 
@@ -264,10 +267,15 @@ class Workers(QObject):
             return  # the window was closed meanwhile
 
     def _worked_out(self, number: int, task: _Task) -> tuple[Any, Exception | None]:
+        told = 0.0
+
         def report(share: float, words: str) -> None:
+            nonlocal told
             if task.stop.is_set():
                 raise Cancelled
-            self._stepped.emit(number, share, words)
+            if task.stepped and time.monotonic() - told > _OFTEN_S:
+                told = time.monotonic()
+                self._stepped.emit(number, share, words)
 
         try:
             report(0.0, "")
