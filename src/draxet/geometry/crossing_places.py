@@ -18,6 +18,16 @@ _NEWTONS = 16
 _SOON, _NEARLY_MET = 8, 1e-3
 """After so many rounds what is not as near as that (mm) does not meet."""
 
+_STEPS_FAR = 2.0
+"""So many steps away a place is found at the most: beyond, others begin that are nearer to it."""
+
+_ALIKE = 4
+"""Places within a fourth of a step of each other are begun from once."""
+
+_FARTHER = 8.0
+"""Steps of Newton's, of which each is at most half as long as the one before, lead no more times as
+far as the last one: what is farther apart then does not meet."""
+
 _NEARLY_ALONG = 0.3
 """Steps that cross at a smaller angle (its sine) may hide two crossings, or a touch."""
 
@@ -32,29 +42,16 @@ def led_from_steps(spans: Spans, others: Spans, first: Ints, second: Ints) -> Fo
 
 
 def _solved(spans: Spans, others: Spans, a: Steps, b: Steps, one: Ints, other: Ints) -> Found:
-    """From pairs of steps to places on the true spans: begun where the steps cross, and at both
-    ends of each, so that two crossings beside a touch are both found; and ends of one span that lie
-    on the other."""
-    s, v = nearest_on_steps(a.starts[one], a.ends[one], b.starts[other], b.ends[other])
-    first, second = a.owner[one], b.owner[other]
-    d, e = a.ends[one] - a.starts[one], b.ends[other] - b.starts[other]
-    bent = np.flatnonzero(np.abs(crosses(d, e)) < _NEARLY_ALONG * norms(d) * norms(e))
-    begins = [
-        (np.arange(len(s)), s, v),
-        (bent, np.zeros(len(bent)), v[bent]),
-        (bent, np.ones(len(bent)), v[bent]),
-    ]
+    """From pairs of steps to places on the true spans; and ends of one span that lie on the
+    other."""
+    which, steps, steps_other = _begins(a, b, one, other)
+    i, j = a.owner[one][which], b.owner[other][which]
+    count, count_other = a.count[one][which], b.count[other][which]
+    reach = _STEPS_FAR / count, _STEPS_FAR / count_other
+    t, u, off = _led(spans, others, i, j, steps / count, steps_other / count_other, reach)
+    good = off <= WITHIN
     found: tuple[list[Ints], list[Ints], list[Floats], list[Floats]] = ([], [], [], [])
-    for which, along, across in begins:
-        i, j, t, u = (
-            first[which],
-            second[which],
-            (a.number[one][which] + along) / a.count[one][which],
-            (b.number[other][which] + across) / b.count[other][which],
-        )
-        t, u, off = _led(spans, others, i, j, t, u)
-        good = off <= WITHIN
-        _add(found, i[good], j[good], t[good], u[good])
+    _add(found, i[good], j[good], t[good], u[good])
     _add_ends(found, spans, others, a, b, one, other)
     return (
         np.concatenate(found[0]),
@@ -62,6 +59,23 @@ def _solved(spans: Spans, others: Spans, a: Steps, b: Steps, one: Ints, other: I
         np.concatenate(found[2]),
         np.concatenate(found[3]),
     )
+
+
+def _begins(a: Steps, b: Steps, one: Ints, other: Ints) -> tuple[Ints, Floats, Floats]:
+    """Where places are looked for from: the numbers of pairs of steps, and how many steps along
+    each span that is. It is where the steps cross, and both ends of those that run along each
+    other, so that two crossings beside a touch are both found."""
+    s, v = nearest_on_steps(a.starts[one], a.ends[one], b.starts[other], b.ends[other])
+    d, e = a.ends[one] - a.starts[one], b.ends[other] - b.starts[other]
+    bent = np.flatnonzero(np.abs(crosses(d, e)) < _NEARLY_ALONG * norms(d) * norms(e))
+    which = np.concatenate([np.arange(len(s)), bent, bent])
+    along = np.concatenate([s, np.zeros(len(bent)), np.ones(len(bent))])
+    steps = a.number[one][which] + along
+    steps_other = b.number[other][which] + np.concatenate([v, v[bent], v[bent]])
+    alike = (np.round(steps * _ALIKE), np.round(steps_other * _ALIKE))
+    rows = np.column_stack([*alike, a.owner[one][which], b.owner[other][which]])
+    some = np.unique(rows, axis=0, return_index=True)[1]  # where one step ends, another begins
+    return which[some], steps[some], steps_other[some]
 
 
 def _add_ends(
@@ -140,9 +154,18 @@ def _nearest_on_cubics(cubics: Spans, points: Points, t: Floats) -> Floats:
 
 
 def _led(
-    spans: Spans, others: Spans, first: Ints, second: Ints, t: Floats, u: Floats
+    spans: Spans,
+    others: Spans,
+    first: Ints,
+    second: Ints,
+    t: Floats,
+    u: Floats,
+    reach: tuple[Floats, Floats],
 ) -> tuple[Floats, Floats, Floats]:
-    """Parameters led to where the spans are nearest, and how far they are apart there."""
+    """Parameters led to where the spans are nearest, no farther than `reach` from where they begin,
+    and how far they are apart there."""
+    low_t, high_t = np.maximum(t - reach[0], 0), np.minimum(t + reach[0], 1)
+    low_u, high_u = np.maximum(u - reach[1], 0), np.minimum(u + reach[1], 1)
     t, u = t.copy(), u.copy()
     off = np.full(len(t), np.inf)
     active = np.arange(len(t))
@@ -163,10 +186,12 @@ def _led(
         dt, du = (ra * bb - rb * ab) / det, (rb * aa - ra * ab) / det
         most = np.maximum(np.abs(dt), np.abs(du))
         slow = np.minimum(1.0, 0.25 / np.maximum(most, 1e-300))
-        new_t, new_u = np.clip(t[active] + slow * dt, 0, 1), np.clip(u[active] + slow * du, 0, 1)
+        new_t = np.clip(t[active] + slow * dt, low_t[active], high_t[active])
+        new_u = np.clip(u[active] + slow * du, low_u[active], high_u[active])
         moved = np.maximum(np.abs(new_t - t[active]), np.abs(new_u - u[active]))
         t[active], u[active] = new_t, new_u
-        active = active[moved > 1e-14]
+        within_reach = off[active] <= WITHIN + _FARTHER * moved * (np.sqrt(aa) + np.sqrt(bb))
+        active = active[(moved > 1e-14) & within_reach]
     off = norms(spans.at(first, t) - others.at(second, u))
     return t, u, off
 

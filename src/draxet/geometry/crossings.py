@@ -18,6 +18,9 @@ from draxet.geometry.crossing_stretches import at_joint, with_stretches
 from draxet.geometry.spans import ARC, CUBIC, Spans
 from draxet.geometry.steps import SAME
 
+_EQUAL = 1e-12
+"""Of a parameter."""
+
 __all__ = ["crossings", "crossings_of", "parts_of", "self_crossings"]
 
 
@@ -192,6 +195,10 @@ def _each_once(
         return _none()
     order = np.lexsort([u, t, second, first])
     first, second, t, u = first[order], second[order], t[order], u[order]
+    again = (first[1:] == first[:-1]) & (second[1:] == second[:-1])
+    again &= (t[1:] - t[:-1] <= _EQUAL) & (np.abs(u[1:] - u[:-1]) <= _EQUAL)
+    new = np.concatenate([[True], ~again])  # found from several steps, to the last place
+    first, second, t, u = first[new], second[new], t[new], u[new]
     points = spans.at(first, t)
     keep = _first_of_each(
         first, second, u, points, norms(others.ends - others.starts)[second] + 1e-9

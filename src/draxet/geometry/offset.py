@@ -17,11 +17,11 @@ import numpy as np
 import shapely
 
 from draxet.geometry.arrangement import arrangement_of
-from draxet.geometry.arrays import Points
-from draxet.geometry.biarcs import as_lines_and_arcs
-from draxet.geometry.contour import Contour
+from draxet.geometry.arrays import Points, columns, crosses, dots
+from draxet.geometry.biarcs import all_as_lines_and_arcs, as_lines_and_arcs
+from draxet.geometry.contour import Contour, areas_of
 from draxet.geometry.nesting import nesting_depths
-from draxet.geometry.spans import ARC, CUBIC, LINE
+from draxet.geometry.spans import ARC, LINE
 
 __all__ = ["CORNERS", "offset_area", "thick_line"]
 
@@ -33,6 +33,8 @@ _STRAIGHT_ON = 1e-6
 _SHARPEST = 8.0
 """A sharp corner reaches no farther than so many distances; a sharper one is round."""
 _NOTHING = 1e-9
+
+_Place = tuple[float, float]
 
 
 def offset_area(
@@ -55,12 +57,12 @@ def offset_area(
     if len(closed) == 1 and (circle := closed[0].circle_shape):
         return _grown_circle(closed[0], circle, distance)
     depths = nesting_depths(closed).tolist() if len(closed) > 1 else [0]
-    raw = list[Contour]()
-    for contour, depth in zip(closed, depths, strict=True):
-        ahead = contour if (contour.area > 0) == (depth % 2 == 0) else contour.reversed()
-        aside = _aside(_plain(ahead), distance, corners)
-        raw += [aside] if aside is not None else []
-    return _kept(raw)
+    ahead = [
+        contour if (area > 0) == (depth % 2 == 0) else contour.reversed()
+        for contour, depth, area in zip(closed, depths, areas_of(closed).tolist(), strict=True)
+    ]
+    aside = [_aside(each, distance, corners) for each in all_as_lines_and_arcs(ahead, _WITHIN)]
+    return _kept([each for each in aside if each is not None])
 
 
 def _grown_circle(
@@ -83,7 +85,7 @@ def _grown_circle(
 def thick_line(contour: Contour, width: float, *, round_ends: bool = True) -> list[Contour]:
     """The area of a line `width` mm broad along a contour: an open one with round or blunt ends, a
     closed one as a ring."""
-    plain, half = _plain(contour), width / 2
+    plain, half = as_lines_and_arcs(contour, _WITHIN), width / 2
     if contour.closed:
         ahead = plain if plain.area > 0 else plain.reversed()
         both = (_aside(ahead, half, "round"), _aside(ahead.reversed(), half, "round"))
@@ -104,19 +106,15 @@ def _kept(raw: Sequence[Contour]) -> list[Contour]:
     return found.outline_of(k for k, region in enumerate(found.regions) if region.winding > 0)
 
 
-def _plain(contour: Contour) -> Contour:
-    return as_lines_and_arcs(contour, _WITHIN) if (contour.kinds == CUBIC).any() else contour
-
-
 class _Way:
     """Nodes and spans that are put one after the other."""
 
     def __init__(self) -> None:
-        self.nodes: list[Points] = []
+        self.nodes: list[_Place] = []
         self.kinds: list[int] = []
         self.bulges: list[float] = []
 
-    def go(self, start: Points, end: Points, bulge: float = 0.0) -> None:
+    def go(self, start: _Place, end: _Place, bulge: float = 0.0) -> None:
         """A span from where the last one ended, or a line to where this one begins first."""
         if self.nodes and math.dist(self.nodes[-1], start) > _NOTHING:
             self.kinds.append(LINE)
@@ -142,54 +140,68 @@ def _aside(contour: Contour, distance: float, corners: str) -> Contour | None:
     """A closed contour of lines and arcs gone aside to its right; None where that is a single
     place."""
     way = _Way()
-    _walk(way, contour, distance, corners, range(len(contour.kinds)))
+    _walk(way, contour, distance, corners)
     return way.closed() if len(way.nodes) > 1 else None
 
 
-def _walk(
-    way: _Way, contour: Contour, distance: float, corners: str, spans: Sequence[int] | range
-) -> None:
+def _walk(way: _Way, contour: Contour, distance: float, corners: str) -> None:
     """Put the spans of a contour, gone aside to its right, and the corner after each but an open
     contour's last."""
-    leave, reach = contour.spans.tangents()
-    count = len(contour.kinds)
-    for k in spans:
-        start, end = (
-            contour.spans.starts[k] + distance * _right(leave[k]),
-            contour.spans.ends[k] + distance * _right(reach[k]),
-        )
-        bulge = float(contour.bulges[k])
-        if (
-            bulge and (end - start) @ (contour.spans.ends[k] - contour.spans.starts[k]) < 0
-        ):  # past its centre: nothing is left of it
-            centre = contour.spans.take(np.array([k])).arc_shapes().centres[0]
-            way.go(start, centre)
-            way.go(centre, end)
+    spans = contour.spans
+    leave, reach = spans.tangents()
+    begins, ends = spans.starts + distance * _right(leave), spans.ends + distance * _right(reach)
+    chords = spans.ends - spans.starts
+    over = np.flatnonzero((spans.bulges != 0) & (dots(ends - begins, chords) < 0))
+    centres = dict(
+        zip(over.tolist(), _places(spans.take(over).arc_shapes().centres), strict=True)
+        if over.size
+        else ()
+    )  # past its centre: nothing is left of it
+    out = np.roll(leave, -1, axis=0)
+    turns = np.arctan2(crosses(reach, out), dots(reach, out)).tolist()
+    middles = _right(reach) + _right(out)
+    count, places, bulges = len(spans), _places(spans.ends), spans.bulges.tolist()
+    first, last = _places(begins), _places(ends)
+    for k in range(count):
+        if k in centres:
+            way.go(first[k], centres[k])
+            way.go(centres[k], last[k])
         else:
-            way.go(start, end, bulge)
+            way.go(first[k], last[k], bulges[k])
         following = (k + 1) % count
         if contour.closed or following:
-            _corner(way, contour.spans.ends[k], reach[k], leave[following], distance, corners)
+            _corner(
+                way, places[k], last[k], first[following], turns[k], middles[k], distance, corners
+            )
 
 
-def _right(way: Points) -> Points:
-    return np.array([way[1], -way[0]])
+def _places(points: Points) -> list[_Place]:
+    return [(x, y) for x, y in points.tolist()]
+
+
+def _right(ways: Points) -> Points:
+    return columns(ways[:, 1], -ways[:, 0])
 
 
 def _corner(
-    way: _Way, at: Points, into: Points, out: Points, distance: float, corners: str
+    way: _Way,
+    at: _Place,
+    start: _Place,
+    end: _Place,
+    turn: float,
+    middle: Points,
+    distance: float,
+    corners: str,
 ) -> None:
     """Lead on from the end of what went aside before a corner to the beginning of what goes aside
-    after it."""
-    turn = math.atan2(float(into[0] * out[1] - into[1] * out[0]), float(into @ out))
-    start, end = at + distance * _right(into), at + distance * _right(out)
+    after it; `middle` points between the two."""
     if abs(turn) <= _STRAIGHT_ON:
         way.go(start, end)
     elif turn * distance > 0:  # it opens
         reach = abs(distance) / math.cos(turn / 2) if abs(turn) < math.pi - 1e-6 else math.inf
         if corners == "sharp" and reach <= _SHARPEST * abs(distance):
-            half = _right(into) + _right(out)
-            tip = at + half / np.hypot(*half) * math.copysign(reach, distance)
+            x, y = middle / np.hypot(*middle) * math.copysign(reach, distance)
+            tip = (at[0] + float(x), at[1] + float(y))
             way.go(start, tip)
             way.go(tip, end)
         else:
@@ -203,8 +215,8 @@ def _round_about(contour: Contour, half: float, round_ends: bool) -> Contour:
     """There and back beside an open contour."""
     way, back = _Way(), contour.reversed()
     for one in (contour, back):
-        _walk(way, one, half, "round", range(len(one.kinds)))
-        tip = one.spans.tangents()[1][-1]
-        start, end = one.nodes[-1] + half * _right(tip), one.nodes[-1] - half * _right(tip)
+        _walk(way, one, half, "round")
+        aside = half * _right(one.spans.tangents()[1][-1:])
+        start, end = _places(np.vstack([one.nodes[-1] + aside, one.nodes[-1] - aside]))
         way.go(start, end, 1.0 if round_ends else 0.0)
     return way.closed()

@@ -41,7 +41,7 @@ _AT_ONCE = 2
 _PATIENCE_S = 0.2
 """So long a window that closes waits for work that was told to stop."""
 _OFTEN_S = 0.04
-"""How far work is, is passed on no more often than that."""
+"""How far the same work is, is passed on no more often than that."""
 _RUN_ON: list[Any] = []
 """Tasks that ran on when their window closed: not to be taken apart on their threads."""
 
@@ -267,14 +267,14 @@ class Workers(QObject):
             return  # the window was closed meanwhile
 
     def _worked_out(self, number: int, task: _Task) -> tuple[Any, Exception | None]:
-        told = 0.0
+        told, said = 0.0, ""
 
         def report(share: float, words: str) -> None:
-            nonlocal told
+            nonlocal told, said
             if task.stop.is_set():
                 raise Cancelled
-            if task.stepped and time.monotonic() - told > _OFTEN_S:
-                told = time.monotonic()
+            if task.stepped and (words != said or time.monotonic() - told > _OFTEN_S):
+                told, said = time.monotonic(), words
                 self._stepped.emit(number, share, words)
 
         try:
