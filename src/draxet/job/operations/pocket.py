@@ -178,39 +178,40 @@ def _inset(contours: Sequence[Contour], area: Any, away: float) -> list[Contour]
 
     if not any((contour.kinds == CUBIC).any() for contour in contours):
         return offset_area(contours, -away, "sharp")
-    inner = area.buffer(-away, join_style="mitre", mitre_limit=4.0).simplify(_FINE / 2)
-    rings = [
-        ring
-        for part in shapely.get_parts(inner)
-        if not part.is_empty
-        for ring in (part.exterior, *part.interiors)
-    ]
-    return [Contour.make(np.asarray(ring.coords)[:-1]) for ring in rings]
+    inner = shapely.buffer(  # part by part: they shrink away from each other
+        shapely.get_parts(area), -away, join_style="mitre", mitre_limit=4.0
+    )
+    rings: Any = shapely.get_rings(shapely.get_parts(shapely.simplify(inner, _FINE / 2)))
+    places, of = shapely.get_coordinates(rings, return_index=True)
+    ends = np.searchsorted(of, np.arange(len(rings) + 1)).tolist()
+    return [Contour.make(places[a : b - 1]) for a, b in zip(ends[:-1], ends[1:], strict=True)]
 
 
 def _leftovers(area: Any, made: Sequence[Contour], diameter: float) -> list[Contour]:
     """Short lines over what rounds leave between each other, where a tool can get to."""
-    room = area.buffer(-diameter / 2)
-    cleared = shapely.union_all(
-        shapely.buffer([_drawn(line) for line in made], diameter / 2, quad_segs=16)
-    )
-    reach = room.buffer(diameter / 2, quad_segs=16)
-    left = [
-        part
-        for part in shapely.get_parts(reach.difference(cleared))
-        if part.area > (_LEFT * diameter) ** 2
-    ]
-    found = []
+    parts = shapely.get_parts(area)
+    room = shapely.buffer(parts, -diameter / 2)
+    reach = shapely.buffer(room, diameter / 2, quad_segs=16)
+    left = shapely.get_parts(shapely.difference(reach, _cleared(parts, made, diameter)))
+    left = left[shapely.area(left) > (_LEFT * diameter) ** 2]
     rooms = shapely.get_parts(room)
-    near, part = (
-        shapely.STRtree(rooms).query(shapely.buffer(left, _LEFT * diameter)) if left else ((), ())
-    )
-    for n, k in zip(near, part, strict=True):
-        middle = rooms[k].intersection(left[n].buffer(_LEFT * diameter))
-        for piece in shapely.get_parts(middle):
-            if not piece.is_empty and piece.geom_type == "Polygon":
-                ends = _longest(piece)
-                found.append(Contour.make(ends, closed=False))
+    about = shapely.buffer(left, _LEFT * diameter)
+    near, part = shapely.STRtree(rooms).query(about)
+    found = []
+    for piece in shapely.get_parts(shapely.intersection(rooms[part], about[near])):
+        if not piece.is_empty and piece.geom_type == "Polygon":
+            found.append(Contour.make(_longest(piece), closed=False))
+    return found
+
+
+def _cleared(parts: Any, made: Sequence[Contour], diameter: float) -> Any:
+    """What lines clear of each part, as an array of areas."""
+    swept = shapely.buffer(_drawn(made), diameter / 2, quad_segs=16)
+    of, line = shapely.STRtree(swept).query(parts)
+    ends = np.searchsorted(of, np.arange(len(parts) + 1)).tolist()
+    found = np.empty(len(parts), dtype=object)
+    for k, (first, last) in enumerate(zip(ends[:-1], ends[1:], strict=True)):
+        found[k] = shapely.union_all(swept[line[first:last]])
     return found
 
 
@@ -225,9 +226,17 @@ def _longest(shape: Any) -> Points:
     return ends
 
 
-def _drawn(line: Contour) -> Any:
-    points = line.flattened(0.01)
-    return shapely.LineString(np.vstack([points, points[:1]]) if line.closed else points)
+def _drawn(lines: Sequence[Contour]) -> Any:
+    """Lines in straight steps within 0.01 mm, as an array of them."""
+    runs = [
+        np.vstack([points, points[:1]]) if line.closed else points
+        for line in lines
+        for points in (line.flattened(0.01),)
+    ]
+    if not runs:
+        return np.zeros(0, dtype=object)
+    of = np.repeat(np.arange(len(runs)), [len(run) for run in runs])
+    return np.atleast_1d(np.asarray(shapely.linestrings(np.vstack(runs), indices=of)))
 
 
 def unreached(contours: Sequence[Contour], diameter: float) -> Any:
