@@ -7,9 +7,32 @@ each. Without that lock two threads may work out the same thing, which is as rig
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from collections.abc import Callable
+from functools import wraps
+from typing import TYPE_CHECKING, Any, TypeVar
 
-__all__ = ["cached_property"]
+__all__ = ["cached_property", "kept_on_the_first"]
+
+_MOST = 256
+_Work = TypeVar("_Work", bound=Callable[..., Any])
+
+
+def kept_on_the_first(work: _Work) -> _Work:
+    """A function whose answers its first argument, a frozen record, keeps for the others, which can
+    be hashed: they are gone with it."""
+    name = f"_{work.__module__}.{work.__qualname__}"
+
+    @wraps(work)
+    def kept(one: Any, *others: Any) -> Any:
+        known = one.__dict__.setdefault(name, {})
+        if others not in known:
+            if len(known) >= _MOST:
+                known.clear()
+            known[others] = work(one, *others)
+        return known[others]
+
+    return kept  # type: ignore[return-value]
+
 
 if TYPE_CHECKING:
     from functools import cached_property

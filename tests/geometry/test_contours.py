@@ -1,11 +1,24 @@
+import gc
 import math
+import pickle
+import weakref
+from dataclasses import replace
 
 import numpy as np
 import shapely
 
+from draxet.cached import kept_on_the_first
 from draxet.geometry.affine import Affine
 from draxet.geometry.biarcs import as_lines_and_arcs
-from draxet.geometry.contour import Contour, joined_spans, transformed_all
+from draxet.geometry.contour import (
+    Contour,
+    areas_of,
+    boxes_of,
+    joined_spans,
+    know_extremes,
+    lengths_of,
+    transformed_all,
+)
 from draxet.geometry.nesting import area_of, nesting_depths
 from draxet.geometry.shapes import rounded_polygon
 from draxet.geometry.spans import ARC, CUBIC, LINE
@@ -78,6 +91,50 @@ class ExactShapes(GeometryTest):
         self.assertEqual(transformed_all([], Affine()), [])
         with self.assertRaisesRegex(ValueError, "finite"):
             transformed_all(some, Affine(c=math.nan))
+
+    def test_many_know_at_once_what_each_would_work_out(self) -> None:
+        kinds = (
+            mixed_contour(),
+            mixed_contour().reversed(),
+            Contour.circle(3, 4, 5),
+            Contour.make([(0, 0), (-9, 2), (4, 5)], closed=False),
+            Contour.make([(1e5, 0), (9, 2), (4, 5)], None, [0.5, -3.0, 0.0]),
+        )
+        many = [replace(each) for each in kinds]
+        areas, lengths, boxes = areas_of(many), lengths_of(many), boxes_of(many)
+        know_extremes(many)
+        for k, alone in enumerate(kinds):
+            spans = alone.spans
+            self.assertAlmostEqual(areas[k], spans.swept_areas().sum() * alone.closed, 9)
+            self.assertAlmostEqual(lengths[k], spans.lengths().sum(), 9)
+            np.testing.assert_array_equal(boxes[k, :2], spans.boxes()[:, :2].min(axis=0))
+            far = max(np.abs(alone.nodes).max(), np.abs(alone.handles).max())
+            self.assertEqual(many[k].extremes, (far, np.abs(alone.bulges).max()))
+            self.assertEqual(replace(alone).extremes, many[k].extremes)
+        nothing = replace(kinds[0], handles=np.full_like(kinds[0].handles, np.nan))
+        self.assertTrue(math.isnan(nothing.extremes[0]))
+
+    def test_what_was_worked_out_of_one_goes_with_it_and_to_no_other_process(self) -> None:
+        answers: list[weakref.ref[Contour]] = []
+
+        @kept_on_the_first
+        def moved(contour: Contour, x: float) -> Contour:
+            made = contour.transformed(Affine.moved(x, 0))
+            answers.append(weakref.ref(made))
+            return made
+
+        contour = mixed_contour()
+        self.assertIs(moved(contour, 1.0), moved(contour, 1.0))
+        self.assertIsNot(moved(contour, 1.0), moved(contour, 2.0))
+        self.assertEqual(len(answers), 2)
+        plain = len(pickle.dumps(mixed_contour()))
+        self.assertTrue(contour.box and contour.area and contour.corners().any())
+        self.assertEqual(len(pickle.dumps(contour)), plain)
+        back = pickle.loads(pickle.dumps(contour))
+        self.assertEqual(back.box, contour.box)
+        del contour
+        gc.collect()
+        self.assertEqual([each() for each in answers], [None, None])
 
     def test_arrays_are_read_only_and_the_givers_stay_writable(self) -> None:
         mine = np.array([[0.0, 0], [1, 0], [1, 1]])

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 
@@ -29,6 +30,7 @@ __all__ = [
     "transformed_all",
 ]
 
+_FIELDS = ("nodes", "kinds", "bulges", "handles", "closed")
 SMOOTH_WITHIN = 4.0
 """Degrees up to which a change of direction at a node still counts as smooth."""
 
@@ -47,6 +49,10 @@ class Contour:
     bulges: Floats
     handles: Floats
     closed: bool
+
+    def __getstate__(self) -> dict[str, Any]:
+        """It without what was worked out of it, for a process apart."""
+        return {name: getattr(self, name) for name in _FIELDS}
 
     @staticmethod
     def make(

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import lru_cache
 
 import numpy as np
 
+from draxet.cached import kept_on_the_first
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour, boxes_of, joined_spans
 from draxet.geometry.crossings import crossings
@@ -26,7 +26,7 @@ _NEAR_BY = 40.0
 _OFF = 1e-3
 
 
-@lru_cache(maxsize=8192)
+@kept_on_the_first
 def foot(contour: Contour, x: float, y: float) -> tuple[float, float]:
     """The place on a contour that is nearest to another."""
     a, b = place_at(contour, position_near(contour, x, y)).tolist()

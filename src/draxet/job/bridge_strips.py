@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import lru_cache
 
 import numpy as np
 
@@ -157,7 +156,6 @@ class _Parted:
     over: tuple[bool, ...]
 
 
-@lru_cache(maxsize=4096)
 def _parted(
     contours: tuple[Contour, ...],
     strips: tuple[Contour, ...],

@@ -11,10 +11,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from functools import lru_cache
 
 import numpy as np
 
+from draxet.cached import kept_on_the_first
 from draxet.geometry.arc_length import ArcLength
 from draxet.geometry.arrays import Floats
 from draxet.geometry.contour import Contour, boxes_of
@@ -147,7 +147,7 @@ def _boxes_near(cut: Cut, other: Cut, bridge: Bridge) -> bool:
     return x0 - reach <= bridge.x <= x1 + reach and y0 - reach <= bridge.y <= y1 + reach
 
 
-@lru_cache(maxsize=4096)
+@kept_on_the_first
 def _gap(
     contour: Contour,
     side: Side,
