@@ -24,11 +24,13 @@ from draxet.job.copies import place_copies
 from draxet.job.falls import Falls
 from draxet.job.file import read_job, save_job
 from draxet.job.operations import Side
+from draxet.job.operations.cut import middles_of
 from draxet.job.records import Job
 from draxet.job.work import cut_centre_lines, cut_work
 from draxet.make.cutting_through import give_cut
 from draxet.mend.islands import island_bridges, islands_of
 from draxet.prove.looking import findings_of
+from tests.shapes import mixed_contour
 
 PLATE = Contour.make([(0, 0), (200, 0), (200, 100), (0, 100)])
 WIDTH = 1.5
@@ -198,6 +200,19 @@ class InTheLine(unittest.TestCase):
                         0 if side is Side.ON else WIDTH / 2,
                         delta=0.005,
                     )
+
+    def test_the_rest_of_its_line_stays_as_it_is_cut_without_it(self) -> None:
+        for contour in (mixed_contour(), unit_ellipse().transformed(Affine.scaled(40, 25))):
+            for side in Side:
+                (whole,) = middles_of(contour, side, WIDTH)
+                place = whole.nodes[len(whole.nodes) // 2]
+                bridge = Bridge("b", float(place[0]), float(place[1]), 4.0, "c")
+                (cut,) = cuts_held([Cut(contour, side, WIDTH, ("c",))], [bridge]).cuts
+                left = {tuple(node) for node in cut.contour.nodes[1:-1].round(9).tolist()}
+                before = {tuple(node) for node in whole.nodes.round(9).tolist()}
+                with self.subTest(side=side, kinds=set(contour.kinds.tolist())):
+                    self.assertGreater(len(left), 0)
+                    self.assertLessEqual(left, before)
 
     def test_next_to_another_cut_it_stops_short_of_that(self) -> None:
         slit = Contour.make([(40, 50), (200, 50)], closed=False)

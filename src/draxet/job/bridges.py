@@ -26,6 +26,7 @@ from draxet.job.bridge_rays import foot
 from draxet.job.bridge_strips import Strip, cuts_crossed, strips_of
 from draxet.job.contour_records import Bridge, ContourItem
 from draxet.job.operations import Side
+from draxet.job.operations.cut import middles_of
 from draxet.job.records import Job
 
 __all__ = ["BRIDGE_REACH", "cuts_held", "cuts_of"]
@@ -159,7 +160,7 @@ def _gap(
 ) -> tuple[tuple[Contour, ...], Contour | None]:
     """The middle line of a cut without what a bridge at (x, y) keeps, `left` mm of it between the
     round ends of the cut; and what it keeps."""
-    middles = _middles(contour, side, width)
+    middles = middles_of(contour, side, width)
     if not middles:
         return (), None
     which = min(range(len(middles)), key=lambda k: _distance(middles[k], x, y))
@@ -171,14 +172,6 @@ def _gap(
         return (), None
     kept, rest = line.without(*bounds)
     return (*middles[:which], *rest, *middles[which + 1 :]), kept
-
-
-def _middles(contour: Contour, side: Side, width: float) -> list[Contour]:
-    from draxet.geometry.offset import offset_area  # not needed to show a window
-
-    if side is Side.ON or not contour.closed:
-        return [contour]
-    return offset_area([contour], width / 2 if side is Side.OUTSIDE else -width / 2)
 
 
 def _about(line: ArcLength, at: float, wanted: float) -> tuple[float, float] | None:
