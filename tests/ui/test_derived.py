@@ -73,6 +73,13 @@ class EveryValue(WindowTest):
     def values(self) -> list[Derived[Any]]:
         return sorted(self.session.derived, key=lambda each: each.name)
 
+    def taken(self, key: str) -> list[Derived[Any]]:
+        """The values of a tool that is taken in hand anew."""
+        self.window.commands[key].run()
+        self.settle()
+        tool = self.session.tool
+        return [value for value in self.values() if tool is not None and value.tool is tool]
+
     def held(self, value: Derived[Any]) -> Held:
         """A worker under a value that hears nothing until it is let go."""
         held, inputs = Held(self), value.goes_by
@@ -94,14 +101,11 @@ class EveryValue(WindowTest):
         found: set[str] = set()
         for key in self.tools():
             for how in ("esc", "tool", "job"):
-                self.window.commands[key].run()
-                self.settle()
-                tool = self.session.tool
-                for value in self.values():
-                    if value.tool is None or value.tool is not tool:
-                        continue
-                    found.add(value.name)
-                    with self.subTest(value.name, how=how):
+                for name in [value.name for value in self.taken(key)]:
+                    (value,) = (each for each in self.taken(key) if each.name == name)
+                    tool = self.session.tool
+                    found.add(name)
+                    with self.subTest(name, how=how):
                         held = self.held(value)
                         self.go_on()
                         if how == "esc":
@@ -119,7 +123,17 @@ class EveryValue(WindowTest):
                         self.assertNotEqual(value.value, "done", "its answer is dropped")
         self.assertGreaterEqual(
             found,
-            {"bridges", "clean", "nearness", "offset", "regions", "rehearsal", "truths", "walk"},
+            {
+                "bridges",
+                "caught on a picture",
+                "clean",
+                "nearness",
+                "offset",
+                "regions",
+                "rehearsal",
+                "truths",
+                "walk",
+            },
         )
 
     def test_what_belongs_to_the_job_ends_with_it(self) -> None:

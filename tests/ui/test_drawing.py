@@ -224,12 +224,28 @@ class Drawing(WindowTest):
         self.hover(41, 41)
         self.assertEqual(self.session.tool._at.word, "free")  # type: ignore[union-attr]
 
-    def test_the_pictures_own_lines_are_caught(self) -> None:
+    def test_the_pictures_own_lines_are_caught_where_the_pointer_rests_and_at_once_by_a_click(
+        self,
+    ) -> None:
         self.session.start(demo_job(), None)
         self.settle()
         self.take("draw")
-        self.hover(100, 151)
-        self.assertIn("picture", self.session.tool._at.word)  # type: ignore[union-attr]
+        tool = self.session.tool
+        assert isinstance(tool, GestureTool)
+        QTest.mouseMove(self.canvas, self.place(100, 151))
+        self.assertEqual(tool._at.word, "free", "a move waits for nothing")
+        self.settle()
+        shown = tool._at
+        self.assertIn("picture", shown.word)
+        QTest.mouseMove(self.canvas, self.place(150, 120))
+        QTest.mouseMove(self.canvas, self.place(100, 151))
+        QTest.mouseClick(
+            self.canvas,
+            Qt.MouseButton.LeftButton,
+            Qt.KeyboardModifier.NoModifier,
+            self.place(100, 151),
+        )
+        self.assertEqual(tool._answers[0].place, shown.place, "what is shown is what comes")
 
     def test_strokes_are_fitted_join_on_and_close(self) -> None:
         self.take("freehand")

@@ -14,15 +14,18 @@ from dataclasses import field
 from draxet.geometry.catching import Caught
 from draxet.record import record
 from draxet.ui.canvas.tool import BoxMark, CrossMark, LineMark, Mark, Pointer, Prompt, TagMark, Tool
+from draxet.ui.shell.derived import Derived
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.caught import catch_settings, caught
-from draxet.ui.stages.sure_places import sure_place
+from draxet.ui.stages.sure_places import SurePlace, place_on_picture
 from draxet.units import UnitError, format_length, parse_angle, parse_length
 
 __all__ = ["Answer", "Gesture", "GestureTool", "Place", "Want", "polar"]
 
 Place = tuple[float, float]
 _DRAGGED = 5.0
+_RESTS_MS = 40
+"""So long the pointer rests before it is looked for what a picture shows there."""
 _BEGIN = "0123456789.(-"
 _ANGLES = frozenset(("angle",))
 _ANY_WAY = frozenset(("right", "up"))
@@ -107,6 +110,16 @@ class GestureTool(Tool):
         self._seen = False
         self._pressed: tuple[Pointer, Caught] | None = None
         self._pull: Place | None = None
+        self._pointer_at: Pointer | None = None
+        self._on_picture = Derived[SurePlace | None](
+            session,
+            "caught on a picture",
+            None,
+            "What a picture shows there could not be looked for",
+            tool=self,
+            keeps=False,
+            told=self._look_again,
+        )
         self._run: Gesture = self.gesture()
         self.want = next(self._run)
 
@@ -167,10 +180,10 @@ class GestureTool(Tool):
         self._pixel = at.pixel
         if self.want.kind != "place":
             self._begin_anew()
-        self._pressed = (at, self._catch(at))
+        self._pressed = (at, self._catch(at, at_once=True))
 
     def move(self, at: Pointer) -> None:
-        self._pixel, self._seen = at.pixel, True
+        self._pixel, self._seen, self._pointer_at = at.pixel, True, at
         if self._pressed is not None and self.want.drag in ("pull", "box"):
             dx, dy = at.x - self._pressed[1].x, at.y - self._pressed[1].y
             far = (
@@ -188,7 +201,7 @@ class GestureTool(Tool):
         dragged = math.hypot(at.x - begun.x, at.y - begun.y) > _DRAGGED * at.pixel
         self._answer_with(caught, pull, begun.adds)
         if dragged and pull is None and self.want.drag == "next" and self._answers:
-            self._at = self._catch(at)
+            self._at = self._catch(at, at_once=True)
             self._answer_with(self._at, None, at.adds)
 
     def _answer_with(self, caught: Caught, pull: Place | None, shift: bool) -> None:
@@ -200,7 +213,8 @@ class GestureTool(Tool):
     def _place(self, numbers: Mapping[str, float], at: Place) -> Place:
         return self.want.place_of(numbers, at) if numbers and self.want.place_of else at
 
-    def _catch(self, at: Pointer) -> Caught:
+    def _catch(self, at: Pointer, *, at_once: bool = False) -> Caught:
+        """What a pointer catches; what a picture shows there comes once it rests, or at once."""
         kinds = catch_settings(self.session).kinds
         if at.free or not kinds or self.want.kind != "place" or not self.want.catches:
             return Caught(at.x, at.y)
@@ -210,10 +224,26 @@ class GestureTool(Tool):
             and "picture" in kinds
             and self.session.job.pictures
         ):
-            place = sure_place(self.session, at, contours=False)
-            if place.word not in ("free", ""):
+            place = self._caught_on_picture(at, at_once)
+            if place is not None and place.word not in ("free", ""):
                 return Caught(place.x, place.y, f"picture {place.word}", place.direction)
         return found
+
+    def _caught_on_picture(self, at: Pointer, at_once: bool) -> SurePlace | None:
+        where = (at.x, at.y, at.pixel, at.adds, self.session.job.pictures)
+        known = self._on_picture
+        find = place_on_picture(self.session, at)
+        if at_once and (known.busy or not known.known(where)):
+            known.know(where, find())
+        elif not at_once:
+            known.ask(where, lambda report: find(), _RESTS_MS)
+        return known.value
+
+    def _look_again(self) -> None:
+        """A picture's place is known where the pointer rests."""
+        if self._pointer_at is not None and self._pressed is None:
+            self._at = self._catch(self._pointer_at)
+            self.session.marks_changed.emit()
 
     # --- typed
 

@@ -148,9 +148,9 @@ class PickGesture(GestureTool):
 
     # --- how a sure want is answered
 
-    def _catch(self, at: Pointer) -> Caught:
+    def _catch(self, at: Pointer, *, at_once: bool = False) -> Caught:
         if not isinstance(self.want, SureWant) or self.want.kind != "place":
-            return super()._catch(at)
+            return super()._catch(at, at_once=at_once)
         return self.want.look(at, self.want.edge) or Caught(at.x, at.y)
 
     def _answer_with(self, caught: Caught, pull: tuple[float, float] | None, shift: bool) -> None:

@@ -4,6 +4,8 @@ was meant."""
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
+from functools import partial
 
 import numpy as np
 
@@ -26,6 +28,7 @@ __all__ = [
     "corner_between",
     "direction_in_job",
     "middle_of_circle",
+    "place_on_picture",
     "straightened_place",
     "sure_place",
     "sure_words",
@@ -85,24 +88,25 @@ def sure_place(
                 on_line,
                 () if found.direction is None else (found.direction,),
             )
+    return place_on_picture(session, at, only, without)()
+
+
+def place_on_picture(
+    session: Session, at: Pointer, only: str = "", without: str = ""
+) -> Callable[[], SurePlace]:
+    """Gets the place on a picture beneath the pointer, locked to what is drawn there unless Alt is
+    held; for workers, as that may take its time."""
     picture = _picture(session, at, only, without)
-    return (
-        _on_picture(picture, _pick(session, picture, at))
-        if picture
-        else SurePlace(at.x, at.y, spread=Covariance.round(at.pixel))
-    )
-
-
-def _pick(session: Session, picture: Picture, at: Pointer) -> Pick:
-    """The pick on a picture beneath the pointer, locked to what is drawn there unless Alt is
-    held."""
+    if picture is None:
+        return partial(SurePlace, at.x, at.y, spread=Covariance.round(at.pixel))
     x, y = picture.to_job.inverse().point(at.x, at.y)
     shown = session.pictures.latest(picture)
     click = _CLICK_PX * at.pixel / picture.pixel_size
     if at.free or shown is None or not shown.exact:
-        return free_pick(x, y, click)
+        return partial(_on_picture, picture, free_pick(x, y, click))
+    grey, adds = shown.pyramid.grey, at.adds
     reach = min(max(_REACH_PX * at.pixel / picture.pixel_size, 4.0), 40.0)
-    return lock_pick(shown.pyramid.grey, x, y, reach, edge=at.adds, click=click)
+    return lambda: _on_picture(picture, lock_pick(grey, x, y, reach, edge=adds, click=click))
 
 
 def _picture(session: Session, at: Pointer, only: str, without: str) -> Picture | None:

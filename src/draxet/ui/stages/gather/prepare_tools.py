@@ -117,12 +117,12 @@ class CoverTool(GestureTool):
             for k, (x, y) in enumerate(self.places)
         ]
 
-    def _catch(self, at: Pointer) -> Caught:
+    def _catch(self, at: Pointer, *, at_once: bool = False) -> Caught:
         closes = (
             len(self.places) > 2
             and math.hypot(at.x - self.places[0][0], at.y - self.places[0][1]) < _NODE_PX * at.pixel
         )
-        return Caught(*self.places[0], _START) if closes else super()._catch(at)
+        return Caught(*self.places[0], _START) if closes else super()._catch(at, at_once=at_once)
 
     # --- a corner of a cover that is there is dragged
 

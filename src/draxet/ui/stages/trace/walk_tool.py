@@ -232,7 +232,7 @@ class WalkTool(DrawingTool):
         index, away = self.lines.nearest(*picture.to_job.inverse().point(*place))
         return index if away * picture.pixel_size <= _SNAP * self._pixel else None
 
-    def _catch(self, at: Pointer) -> Caught:
+    def _catch(self, at: Pointer, *, at_once: bool = False) -> Caught:
         """The picture's line first; Alt held, or far from it, as every tool does."""
         picture = self.session.picture
         if not at.free and picture is not None and self.lines is not None:
@@ -241,4 +241,4 @@ class WalkTool(DrawingTool):
                 return Caught(
                     *picture.to_job.point(*self.lines.points[index].tolist()), "picture line"
                 )
-        return Caught(at.x, at.y) if at.free else super()._catch(at)
+        return Caught(at.x, at.y) if at.free else super()._catch(at, at_once=at_once)
