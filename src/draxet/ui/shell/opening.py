@@ -65,6 +65,11 @@ def _bytes_of(path: Path) -> bytes:
     return path.read_bytes()
 
 
+def _naming(report: Progress, name: str) -> Progress:
+    """Progress that says which file is being read where nothing else is said."""
+    return lambda share, words: report(share, words or f"reading {name}")
+
+
 class Opening:
     """What the window's commands for files do; a refusal is one sentence in the top line."""
 
@@ -172,7 +177,7 @@ class Opening:
                 drawing_of_pieces,
             )
 
-            report(0.0, f"reading {name}")
+            report = _naming(report, name)
             return drawing_of_pieces(self._workers.apart(report, drawing_in_pieces, data, name))
 
         self._reading.read(
@@ -270,7 +275,8 @@ class Opening:
         self._arrived += 1
 
         def work(report: Progress) -> tuple[LoadedPicture, Pyramid] | list[NDArray[Any]]:
-            report(0.1, f"reading {name}")
+            report = _naming(report, name)
+            report(0.1, "")
             found = (
                 self._workers.apart_plainly(report, pages_or_picture, data, name, page)
                 if may_take_long(data)
