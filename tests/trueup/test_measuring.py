@@ -11,6 +11,7 @@ from draxet.job.contour_edits import add_contours, fix_size
 from draxet.job.picture_edits import add_picture
 from draxet.job.picture_records import KnownLength
 from draxet.job.records import Job
+from draxet.progress import Cancelled
 from draxet.trueup.measures import angle_at, area_of, circle_through, length_along, read
 from draxet.trueup.pick import Pick, centre_of, corner_of, lock_pick
 from draxet.trueup.scale import DrawnScale, drawn_scale
@@ -46,6 +47,28 @@ class PicksOnEdges(unittest.TestCase):
         picture = cv2.GaussianBlur(picture, (0, 0), 0.8)
         self.assertAlmostEqual(lock_pick(picture, 40, 38).y, 40, delta=0.1)
         self.assertAlmostEqual(lock_pick(picture, 40, 36.4, edge=True).y, 37, delta=0.15)
+
+    def test_a_pick_asks_often_whether_to_go_on_and_is_the_same_if_it_may(self) -> None:
+        rng = np.random.default_rng(4)
+        grain = cv2.GaussianBlur(rng.normal(128, 60, (400, 400)), (0, 0), 2.0, sigmaY=9.0)
+        picture = np.clip(128 + 4 * (grain - 128), 0, 255).astype(np.uint8)
+        asked = 0
+
+        def ask(share: float, words: str) -> None:
+            nonlocal asked
+            asked += 1
+
+        def stop(share: float, words: str) -> None:
+            raise Cancelled
+
+        for x, y, edge in ((200, 200, False), (130, 210, True), (260, 150, False)):
+            asked = 0
+            with self.subTest(x=x, edge=edge):
+                watched = lock_pick(picture, x, y, 20, edge=edge, report=ask)
+                self.assertEqual(watched, lock_pick(picture, x, y, 20, edge=edge))
+                self.assertGreater(asked, 5)
+                with self.assertRaises(Cancelled):
+                    lock_pick(picture, x, y, 20, edge=edge, report=stop)
 
     def test_a_corner_that_is_not_drawn_is_where_two_edges_would_meet(self) -> None:
         corner = corner_of(

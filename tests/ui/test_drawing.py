@@ -5,6 +5,7 @@ import math
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import cv2
 import numpy as np
@@ -232,11 +233,15 @@ class Drawing(WindowTest):
         self.take("draw")
         tool = self.session.tool
         assert isinstance(tool, GestureTool)
-        QTest.mouseMove(self.canvas, self.place(100, 151))
-        self.assertEqual(tool._at.word, "free", "a move waits for nothing")
-        self.settle()
+        with mock.patch("draxet.ui.stages.gesture._MOMENT_S", -1.0):  # it would take too long
+            QTest.mouseMove(self.canvas, self.place(100, 151))
+            self.assertEqual(tool._at.word, "free", "a move waits for nothing")
+            self.settle()
         shown = tool._at
         self.assertIn("picture", shown.word)
+        with mock.patch("draxet.ui.stages.gesture._MOMENT_S", 100.0):
+            QTest.mouseMove(self.canvas, self.place(100, 150.5))
+        self.assertIn("picture", tool._at.word, "what is seen soon is said at once")
         QTest.mouseMove(self.canvas, self.place(150, 120))
         QTest.mouseMove(self.canvas, self.place(100, 151))
         QTest.mouseClick(

@@ -19,6 +19,7 @@ import numpy as np
 
 from draxet.geometry.arrays import Floats, NDArray
 from draxet.geometry.covariance import Covariance
+from draxet.progress import Progress, Unwatched
 from draxet.record import record
 from draxet.trueup.feature_arms import (
     STRAIGHT_ON,
@@ -102,8 +103,10 @@ def feature_near(
     *,
     edges: bool = False,
     border: tuple[bool, bool, bool, bool] = (False,) * 4,
+    report: Progress = Unwatched(),
 ) -> Feature | None:
-    """The feature nearest to (x, y) within `reach` pixels; None where there is none.
+    """The feature nearest to (x, y) within `reach` pixels; None where there is none. Cancelled
+    where `report` says so.
 
     Parameters
     ----------
@@ -115,7 +118,7 @@ def feature_near(
     if not len(ridge):
         return None
     ridge = _worth_a_look(solid, ridge, half)
-    looked = _Looked(values, solid, half, edges, border)
+    looked = _Looked(values, solid, half, edges, border, report)
     order = np.argsort(np.hypot(ridge[:, 0] + 0.5 - x, ridge[:, 1] + 0.5 - y))
     found: list[tuple[Feature, tuple[int, int]]] = []
     tried: list[tuple[float, float]] = []
@@ -197,6 +200,7 @@ class _Looked:
         half: Floats,
         edges: bool,
         border: tuple[bool, bool, bool, bool],
+        report: Progress,
     ) -> None:
         self._values, self._solid, self._half, self._edges, self._border = (
             values,
@@ -205,6 +209,7 @@ class _Looked:
             edges,
             border,
         )
+        self._report = report
 
     def roughly(self, column: int, row: int) -> Feature | None:
         """The feature as it is seen from a place, its arms taken as short straight lines; None
@@ -265,10 +270,10 @@ class _Looked:
             kind = _kind(arms, 2.6 * math.asin(min(1.0, (width / 2 + 1) / radius)))
             if not kind or (kind == "end" and self._edges):
                 return None
-            lines = [
-                arm(self._values, column + 0.5, row + 0.5, angle, radius, width)
-                for angle, _ in arms
-            ]
+            lines = []
+            for angle, _ in arms:
+                self._report(0.0, "")
+                lines.append(arm(self._values, column + 0.5, row + 0.5, angle, radius, width))
             if found := self._measured(column + 0.5, row + 0.5, arms, lines, radius, width, kind):
                 return found
         return None

@@ -9,6 +9,7 @@ only as sure as the click. A corner that is not drawn comes from two picks.
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable, Iterator
 from dataclasses import replace
 from typing import Any
 
@@ -16,6 +17,7 @@ import numpy as np
 
 from draxet.geometry.arrays import NDArray
 from draxet.geometry.covariance import Covariance
+from draxet.progress import Progress, Unwatched
 from draxet.record import record
 from draxet.trueup.bent import arc_as_far_as_it_holds
 from draxet.trueup.circles import Circle, circle_along
@@ -95,6 +97,7 @@ def lock_pick(
     *,
     edge: bool = False,
     click: float = FREE_SPREAD,
+    report: Progress = Unwatched(),
 ) -> Pick:
     """The pick that a click at (x, y) means: a free end, corner or crossing nearby, else the
     nearest place on the middle of a drawn line, or on the edge of an area where there is no line or
@@ -106,6 +109,7 @@ def lock_pick(
     x, y : in picture space (pixel 0's centre at 0.5).
     click : one standard deviation of a click in the picture's pixels: about one pixel of the
     screen.
+    report : asked every few milliseconds whether to go on; it may raise ``Cancelled``.
     """
     half = int(np.ceil(reach)) + _AROUND
     column, row = (int(np.floor(v)) if abs(v) < 1e9 else -(10**9) for v in (x, y))
@@ -125,8 +129,8 @@ def lock_pick(
     px, py = x - left, y - top
     found = None
     if not edge:
-        found = _on_line(ink, px, py, reach, click, border)
-    found = found or _on_edge(part, ink, px, py, reach, click, border)
+        found = _on_line(ink, px, py, reach, click, border, report)
+    found = found or _on_edge(part, ink, px, py, reach, click, border, report)
     return replace(found, x=found.x + left, y=found.y + top) if found else free_pick(x, y, click)
 
 
@@ -137,11 +141,13 @@ def _on_line(
     reach: float,
     click: float,
     border: tuple[bool, bool, bool, bool],
+    report: Progress,
 ) -> Pick | None:
+    report(0.0, "")
     widest = max(2 * _WIDEST * reach, _LINE_ALWAYS)
     if in_area(ink, x, y, reach, widest / 2):
         return None
-    feature = feature_near(ink, x, y, _FEATURE_SHARE * reach, border=border)
+    feature = feature_near(ink, x, y, _FEATURE_SHARE * reach, border=border, report=report)
     if feature and feature.width <= widest:
         return Pick(
             feature.x,
@@ -151,7 +157,7 @@ def _on_line(
             feature.spread,
             kind=feature.kind,
         )
-    first = _line_near(ink, x, y, reach, widest)
+    first = _line_near(ink, x, y, reach, widest, report)
     if first is None:
         return None
     at, angle = foot(first, x, y), direction_at(first, x, y)
@@ -162,7 +168,12 @@ def _on_line(
 
 
 def _line_near(
-    ink: NDArray[Any], x: float, y: float, reach: float, widest: float = math.inf
+    ink: NDArray[Any],
+    x: float,
+    y: float,
+    reach: float,
+    widest: float = math.inf,
+    report: Progress = Unwatched(),
 ) -> Stroke | None:
     """The drawn line nearest to a place, straight or bent."""
     looked = max(
@@ -170,7 +181,7 @@ def _line_near(
     )  # however near the picture is looked at, a click on a line's ink means the line
     strokes = [
         stroke
-        for angle in directions_near(ink, x, y, looked)
+        for angle in _watched(directions_near(ink, x, y, looked), report)
         if (stroke := stroke_near(ink, x, y, angle, looked))
         and stroke.width <= widest
         and away(stroke, x, y) <= max(reach, stroke.width / 2)
@@ -179,6 +190,12 @@ def _line_near(
         return None
     first = min(strokes, key=lambda s: (not even_along(ink, s), away(s, x, y)))
     return _as_bent(ink, first, max(0.8 * first.width, 2.5))
+
+
+def _watched(values: Iterable[float], report: Progress) -> Iterator[float]:
+    for value in values:
+        report(0.0, "")
+        yield value
 
 
 def _as_bent(values: NDArray[Any], stroke: Stroke, window: float) -> Stroke:
@@ -195,20 +212,24 @@ def _on_edge(
     reach: float,
     click: float,
     border: tuple[bool, bool, bool, bool],
+    report: Progress,
 ) -> Pick | None:
     """The pick on the brightness step nearest to (x, y), or on the corner of two; None where there
     is none."""
     steep = slopes(part) / 4  # as high as the step itself, for a step as sharp as scans have
-    feature = feature_near(steep, x, y, _FEATURE_SHARE * reach, edges=True, border=border)
+    feature = feature_near(
+        steep, x, y, _FEATURE_SHARE * reach, edges=True, border=border, report=report
+    )
     if feature:
         return Pick(feature.x, feature.y, 0.0, feature.directions, feature.spread, True, "corner")
     found = [
         edge
-        for angle in directions_near(ink, x, y, reach)
+        for angle in _watched(directions_near(ink, x, y, reach), report)
         if (edge := edge_near(part, x, y, angle, reach))
     ]
     if not found:
         return None
+    report(0.0, "")
     nearest = min(found, key=lambda s: away(s, x, y))
     nearest = _as_bent(steep, nearest, _EDGE_WINDOW)
     at, angle = foot(nearest, x, y), direction_at(nearest, x, y)

@@ -8,22 +8,26 @@ without the last answer: a gesture changes nothing before its end.
 from __future__ import annotations
 
 import math
+import time
 from collections.abc import Callable, Generator, Mapping, Sequence
 from dataclasses import field
 
 from draxet.geometry.catching import Caught
+from draxet.progress import Cancelled, Progress, Unwatched
 from draxet.record import record
 from draxet.ui.canvas.tool import BoxMark, CrossMark, LineMark, Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.shell.derived import Derived
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.caught import catch_settings, caught
-from draxet.ui.stages.sure_places import SurePlace, place_on_picture
+from draxet.ui.stages.sure_places import FindsPlace, SurePlace, place_on_picture
 from draxet.units import UnitError, format_length, parse_angle, parse_length
 
 __all__ = ["Answer", "Gesture", "GestureTool", "Place", "Want", "polar"]
 
 Place = tuple[float, float]
 _DRAGGED = 5.0
+_MOMENT_S = 0.008
+"""So long what a picture shows is looked for while the pointer moves."""
 _RESTS_MS = 40
 """So long the pointer rests before it is looked for what a picture shows there."""
 _BEGIN = "0123456789.(-"
@@ -85,6 +89,17 @@ class Answer:
 Gesture = Generator[Want, Answer, None]
 
 
+def _for_a_moment() -> Progress:
+    """Progress that ends work which takes longer than a move of the pointer may."""
+    until = time.thread_time() + _MOMENT_S
+
+    def report(share: float, words: str) -> None:
+        if time.thread_time() > until:
+            raise Cancelled
+
+    return report
+
+
 def polar(start: Place) -> Callable[[Mapping[str, float], Place], Place]:
     """Typed length and angle from a place; what was not typed is as the pointer has it."""
 
@@ -111,6 +126,7 @@ class GestureTool(Tool):
         self._pressed: tuple[Pointer, Caught] | None = None
         self._pull: Place | None = None
         self._pointer_at: Pointer | None = None
+        self._at_once = False
         self._on_picture = Derived[SurePlace | None](
             session,
             "caught on a picture",
@@ -214,7 +230,9 @@ class GestureTool(Tool):
         return self.want.place_of(numbers, at) if numbers and self.want.place_of else at
 
     def _catch(self, at: Pointer, *, at_once: bool = False) -> Caught:
-        """What a pointer catches; what a picture shows there comes once it rests, or at once."""
+        """What a pointer catches; what takes long to be seen in a picture comes once it rests, or
+        at once."""
+        self._at_once = at_once
         kinds = catch_settings(self.session).kinds
         if at.free or not kinds or self.want.kind != "place" or not self.want.catches:
             return Caught(at.x, at.y)
@@ -224,19 +242,24 @@ class GestureTool(Tool):
             and "picture" in kinds
             and self.session.job.pictures
         ):
-            place = self._caught_on_picture(at, at_once)
+            place = self.seen(at, place_on_picture(self.session, at))
             if place is not None and place.word not in ("free", ""):
                 return Caught(place.x, place.y, f"picture {place.word}", place.direction)
         return found
 
-    def _caught_on_picture(self, at: Pointer, at_once: bool) -> SurePlace | None:
-        where = (at.x, at.y, at.pixel, at.adds, self.session.job.pictures)
+    def seen(self, at: Pointer, find: FindsPlace, *of: str) -> SurePlace | None:
+        """What a picture shows where the pointer is, if that takes a moment; else a worker begins
+        to look once it rests there, unless it is wanted at once."""
+        where = (at.x, at.y, at.pixel, at.adds, at.free, *of, self.session.job.pictures)
         known = self._on_picture
-        find = place_on_picture(self.session, at)
-        if at_once and (known.busy or not known.known(where)):
-            known.know(where, find())
-        elif not at_once:
-            known.ask(where, lambda report: find(), _RESTS_MS)
+        if self._at_once:
+            if known.busy or not known.known(where):
+                known.know(where, find(Unwatched()))
+        elif not known.known(where):
+            try:
+                known.know(where, find(_for_a_moment()))
+            except Cancelled:
+                known.ask(where, find, _RESTS_MS)
         return known.value
 
     def _look_again(self) -> None:

@@ -141,6 +141,26 @@ class PickGesture(GestureTool):
         )
         return None if answer.key else sure(answer)
 
+    def sure_place(
+        self,
+        at: Pointer,
+        *,
+        contours: bool = True,
+        only: str = "",
+        without: str = "",
+        edge: bool = False,
+    ) -> SurePlace:
+        """The sure place beneath the pointer, for which it waits no longer than a move may take."""
+        return sure_place(
+            self.session,
+            at,
+            contours=contours,
+            only=only,
+            without=without,
+            edge=edge,
+            wait=lambda find: self.seen(at, find, only, without),
+        )
+
     def _drawn_on(self, place: SurePlace) -> Mark:
         angle, far = place.directions[0], _FAR_PX * self._pixel
         dx, dy = far * math.cos(angle), far * math.sin(angle)
@@ -151,6 +171,7 @@ class PickGesture(GestureTool):
     def _catch(self, at: Pointer, *, at_once: bool = False) -> Caught:
         if not isinstance(self.want, SureWant) or self.want.kind != "place":
             return super()._catch(at, at_once=at_once)
+        self._at_once = at_once
         return self.want.look(at, self.want.edge) or Caught(at.x, at.y)
 
     def _answer_with(self, caught: Caught, pull: tuple[float, float] | None, shift: bool) -> None:
@@ -238,7 +259,7 @@ class TwoPicks(PickGesture):
         )
 
     def _look(self, at: Pointer, edge: bool) -> SurePlace | None:
-        place = sure_place(self.session, at, contours=False, only=self.picture_id, edge=edge)
+        place = self.sure_place(at, contours=False, only=self.picture_id, edge=edge)
         return place if place.pick else None
 
     def _too_near(self, place: SurePlace) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from functools import partial
+from dataclasses import replace
 
 import numpy as np
 
@@ -15,6 +15,7 @@ from draxet.geometry.covariance import Covariance
 from draxet.geometry.pieces import position_near
 from draxet.geometry.spans import ARC
 from draxet.job.picture_records import Picture
+from draxet.progress import Progress, Unwatched
 from draxet.record import record
 from draxet.trueup.pick import Pick, centre_of, corner_of, free_pick, lock_pick, straightened
 from draxet.ui.canvas.tool import Pointer
@@ -24,6 +25,7 @@ from draxet.ui.stages.in_hand import picture_at
 from draxet.units import format_length
 
 __all__ = [
+    "FindsPlace",
     "SurePlace",
     "corner_between",
     "direction_in_job",
@@ -53,6 +55,9 @@ class SurePlace(Caught):
     pick: Pick | None = None
 
 
+FindsPlace = Callable[[Progress], SurePlace]
+
+
 def sure_place(
     session: Session,
     at: Pointer,
@@ -61,6 +66,7 @@ def sure_place(
     only: str = "",
     without: str = "",
     edge: bool = False,
+    wait: Callable[[FindsPlace], SurePlace | None] | None = None,
 ) -> SurePlace:
     """The place beneath the pointer: what is drawn first, then a picture's line or edge.
 
@@ -68,6 +74,7 @@ def sure_place(
     ----------
     contours : whether contours count. only, without : ids of the one picture that counts and of one
     that does not. edge : whether only lines and edges are wanted, not their ends.
+    wait : gets what a picture shows, or nothing yet: then the place stands for itself.
     """
     if contours and not at.free:
         found = caught(
@@ -88,25 +95,33 @@ def sure_place(
                 on_line,
                 () if found.direction is None else (found.direction,),
             )
-    return place_on_picture(session, at, only, without)()
+    find = place_on_picture(session, at, only, without)
+    if wait is None:
+        return find(Unwatched())
+    free = place_on_picture(session, replace(at, free=True), only, without)
+    return wait(find) or free(Unwatched())
 
 
 def place_on_picture(
     session: Session, at: Pointer, only: str = "", without: str = ""
-) -> Callable[[], SurePlace]:
+) -> FindsPlace:
     """Gets the place on a picture beneath the pointer, locked to what is drawn there unless Alt is
-    held; for workers, as that may take its time."""
+    held; also by workers, as that may take its time."""
     picture = _picture(session, at, only, without)
     if picture is None:
-        return partial(SurePlace, at.x, at.y, spread=Covariance.round(at.pixel))
+        nowhere = SurePlace(at.x, at.y, spread=Covariance.round(at.pixel))
+        return lambda report: nowhere
     x, y = picture.to_job.inverse().point(at.x, at.y)
     shown = session.pictures.latest(picture)
     click = _CLICK_PX * at.pixel / picture.pixel_size
     if at.free or shown is None or not shown.exact:
-        return partial(_on_picture, picture, free_pick(x, y, click))
+        free = _on_picture(picture, free_pick(x, y, click))
+        return lambda report: free
     grey, adds = shown.pyramid.grey, at.adds
     reach = min(max(_REACH_PX * at.pixel / picture.pixel_size, 4.0), 40.0)
-    return lambda: _on_picture(picture, lock_pick(grey, x, y, reach, edge=adds, click=click))
+    return lambda report: _on_picture(
+        picture, lock_pick(grey, x, y, reach, edge=adds, click=click, report=report)
+    )
 
 
 def _picture(session: Session, at: Pointer, only: str, without: str) -> Picture | None:

@@ -18,7 +18,7 @@ from draxet.ui.shell.slip_parts import button, emptied, fact_row, icon_button, l
 from draxet.ui.stages.gesture import Gesture
 from draxet.ui.stages.picks import PickGesture, SureWant, sure
 from draxet.ui.stages.slip import Slip
-from draxet.ui.stages.sure_places import SurePlace, sure_place
+from draxet.ui.stages.sure_places import SurePlace
 from draxet.units import format_length
 
 __all__ = ["MatchSlip", "MatchTool"]
@@ -75,7 +75,7 @@ class MatchTool(PickGesture):
 
     def _target(self) -> SureWant:
         def look(at: Pointer, edge: bool) -> SurePlace:
-            return sure_place(self.session, at, without=self._mover_id, edge=edge)
+            return self.sure_place(at, without=self._mover_id, edge=edge)
 
         return SureWant(
             "pick where that place belongs",
@@ -85,8 +85,7 @@ class MatchTool(PickGesture):
         )
 
     def _look_at_mover(self, at: Pointer, edge: bool) -> SurePlace | None:
-        place = sure_place(
-            self.session,
+        place = self.sure_place(
             at,
             contours=self.moves_contours,
             only="" if self.moves_contours else self._mover_id,

@@ -22,7 +22,7 @@ from draxet.ui.shell.slip_parts import button, emptied, fact_row, icon_button, l
 from draxet.ui.stages.gesture import Answer, Gesture
 from draxet.ui.stages.picks import PickGesture, SureWant, sure
 from draxet.ui.stages.slip import Slip
-from draxet.ui.stages.sure_places import SurePlace, sure_place
+from draxet.ui.stages.sure_places import SurePlace
 from draxet.units import format_area, format_length, format_number
 
 __all__ = ["MeasureSlip", "MeasureTool"]
@@ -117,7 +117,7 @@ class MeasureTool(PickGesture):
             and math.hypot(at.x - self.places[0].x, at.y - self.places[0].y) < reach
         ):
             return SurePlace(self.places[0].x, self.places[0].y, _START)
-        return sure_place(self.session, at, edge=edge)
+        return self.sure_place(at, edge=edge)
 
     def reading(self) -> Reading | None:
         """What was measured; None while places are missing or lie so that nothing can be said."""
