@@ -1,10 +1,12 @@
 """True up in the real window: matching, measuring, scales, fixed sizes."""
 
 import math
+from unittest import mock
 
 import bracket
 import numpy as np
 from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
@@ -13,6 +15,7 @@ from draxet.job.contour_edits import add_contours
 from draxet.job.picture_edits import map_picture, set_known_lengths
 from draxet.job.picture_records import KnownLength
 from draxet.ui.demo import demo_job
+from draxet.ui.stages.gesture import GestureTool
 from tests.ui.driver import WindowTest
 
 Key = Qt.Key
@@ -213,6 +216,24 @@ class Measuring(TrueUpTest):
         self.assertEqual(
             float(self.session.tool.words().split()[0]), round(math.dist((150, 140), (60, 20)), 3)
         )  # type: ignore[union-attr]
+
+    def test_a_place_is_looked_for_anew_once_its_picture_is_there(self) -> None:
+        self.window.commands["measure"].run()
+        tool, store = self.session.tool, type(self.session.pictures)
+        assert isinstance(tool, GestureTool)
+        with (
+            mock.patch.object(store, "latest", return_value=None),
+            mock.patch.object(store, "ready", return_value=False),
+        ):
+            self.hover(*self.on_part(40, 130))
+            self.assertEqual(tool._at.word, "free")
+        QTest.mouseClick(
+            self.canvas,
+            Qt.MouseButton.LeftButton,
+            Qt.KeyboardModifier.NoModifier,
+            self.place(*self.on_part(40, 130)),
+        )
+        self.assertNotIn(tool._answers[0].caught.word, ("free", ""))
 
     def test_zooming_and_panning_between_the_picks_changes_nothing(self) -> None:
         self.window.commands["measure"].run()

@@ -250,7 +250,9 @@ class GestureTool(Tool):
     def seen(self, at: Pointer, find: FindsPlace, *of: str) -> SurePlace | None:
         """What a picture shows where the pointer is, if that takes a moment; else a worker begins
         to look once it rests there, unless it is wanted at once."""
-        where = (at.x, at.y, at.pixel, at.adds, at.free, *of, self.session.job.pictures)
+        pictures = self.session.job.pictures
+        ready = tuple(self.session.pictures.ready(picture) for picture in pictures)
+        where = (at.x, at.y, at.pixel, at.adds, at.free, *of, pictures, ready)
         known = self._on_picture
         if self._at_once:
             if known.busy or not known.known(where):
