@@ -233,17 +233,19 @@ class Drawing(WindowTest):
         self.take("draw")
         tool = self.session.tool
         assert isinstance(tool, GestureTool)
-        with mock.patch("draxet.ui.stages.gesture._MOMENT_S", -1.0):  # it would take too long
+        with mock.patch("draxet.ui.stages.seen_in_pictures._MOMENT_S", -1.0):  # it takes too long
             QTest.mouseMove(self.canvas, self.place(100, 151))
             self.assertEqual(tool._at.word, "free", "a move waits for nothing")
             self.settle()
         shown = tool._at
         self.assertIn("picture", shown.word)
-        with mock.patch("draxet.ui.stages.gesture._MOMENT_S", 100.0):
+        with mock.patch("draxet.ui.stages.seen_in_pictures._MOMENT_S", 100.0):
             QTest.mouseMove(self.canvas, self.place(100, 150.5))
         self.assertIn("picture", tool._at.word, "what is seen soon is said at once")
-        QTest.mouseMove(self.canvas, self.place(150, 120))
-        QTest.mouseMove(self.canvas, self.place(100, 151))
+        with mock.patch("draxet.ui.stages.seen_in_pictures._MOMENT_S", -1.0):
+            QTest.mouseMove(self.canvas, self.place(150, 120))
+            QTest.mouseMove(self.canvas, self.place(100, 151))
+        self.session.stop_tool()  # as Esc does while it is looked for
         QTest.mouseClick(
             self.canvas,
             Qt.MouseButton.LeftButton,

@@ -8,17 +8,15 @@ without the last answer: a gesture changes nothing before its end.
 from __future__ import annotations
 
 import math
-import time
 from collections.abc import Callable, Generator, Mapping, Sequence
 from dataclasses import field
 
 from draxet.geometry.catching import Caught
-from draxet.progress import Cancelled, Progress, Unwatched
 from draxet.record import record
 from draxet.ui.canvas.tool import BoxMark, CrossMark, LineMark, Mark, Pointer, Prompt, TagMark, Tool
-from draxet.ui.shell.derived import Derived
 from draxet.ui.shell.session import Session
 from draxet.ui.stages.caught import catch_settings, caught
+from draxet.ui.stages.seen_in_pictures import SeenInPictures
 from draxet.ui.stages.sure_places import FindsPlace, SurePlace, place_on_picture
 from draxet.units import UnitError, format_length, parse_angle, parse_length
 
@@ -26,10 +24,6 @@ __all__ = ["Answer", "Gesture", "GestureTool", "Place", "Want", "polar"]
 
 Place = tuple[float, float]
 _DRAGGED = 5.0
-_MOMENT_S = 0.008
-"""So long what a picture shows is looked for while the pointer moves."""
-_RESTS_MS = 40
-"""So long the pointer rests before it is looked for what a picture shows there."""
 _BEGIN = "0123456789.(-"
 _ANGLES = frozenset(("angle",))
 _ANY_WAY = frozenset(("right", "up"))
@@ -89,17 +83,6 @@ class Answer:
 Gesture = Generator[Want, Answer, None]
 
 
-def _for_a_moment() -> Progress:
-    """Progress that ends work which takes longer than a move of the pointer may."""
-    until = time.thread_time() + _MOMENT_S
-
-    def report(share: float, words: str) -> None:
-        if time.thread_time() > until:
-            raise Cancelled
-
-    return report
-
-
 def polar(start: Place) -> Callable[[Mapping[str, float], Place], Place]:
     """Typed length and angle from a place; what was not typed is as the pointer has it."""
 
@@ -127,15 +110,7 @@ class GestureTool(Tool):
         self._pull: Place | None = None
         self._pointer_at: Pointer | None = None
         self._at_once = False
-        self._on_picture = Derived[SurePlace | None](
-            session,
-            "caught on a picture",
-            None,
-            "What a picture shows there could not be looked for",
-            tool=self,
-            keeps=False,
-            told=self._look_again,
-        )
+        self._in_pictures = SeenInPictures(session, self, self._look_again)
         self._run: Gesture = self.gesture()
         self.want = next(self._run)
 
@@ -248,21 +223,8 @@ class GestureTool(Tool):
         return found
 
     def seen(self, at: Pointer, find: FindsPlace, *of: str) -> SurePlace | None:
-        """What a picture shows where the pointer is, if that takes a moment; else a worker begins
-        to look once it rests there, unless it is wanted at once."""
-        pictures = self.session.job.pictures
-        ready = tuple(self.session.pictures.ready(picture) for picture in pictures)
-        where = (at.x, at.y, at.pixel, at.adds, at.free, *of, pictures, ready)
-        known = self._on_picture
-        if self._at_once:
-            if known.busy or not known.known(where):
-                known.know(where, find(Unwatched()))
-        elif not known.known(where):
-            try:
-                known.know(where, find(_for_a_moment()))
-            except Cancelled:
-                known.ask(where, find, _RESTS_MS)
-        return known.value
+        """What a picture shows where the pointer is (``SeenInPictures``)."""
+        return self._in_pictures.at(at, find, *of, at_once=self._at_once)
 
     def _look_again(self) -> None:
         """A picture's place is known where the pointer rests."""
