@@ -14,8 +14,8 @@ from typing import Any
 
 __all__ = ["is_loaded", "load_when_used"]
 
-_SLOW = ("numpy", "cv2", "shapely", "inspect")
-_ON_NUMPY = ("cv2", "shapely")
+_SLOW = ("numpy", "scipy", "cv2", "shapely", "inspect")
+_ON_NUMPY = ("scipy", "cv2", "shapely")
 _OF_THE_LOADER = ("__spec__", "__loader__", "__file__", "__warningregistry__")
 
 

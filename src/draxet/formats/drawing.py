@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+import scipy
 
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
@@ -59,9 +60,7 @@ def chained(contours: Sequence[Contour], within: float) -> list[Contour]:
 def _partners(ends: Points, within: float) -> list[int]:
     """For each end the one other end that lies at its place, or -1 where there is none or more than
     one."""
-    from scipy.spatial import cKDTree  # slow to load
-
-    away, near = cKDTree(ends).query(
+    away, near = scipy.spatial.cKDTree(ends).query(
         ends, k=min(3, len(ends)), distance_upper_bound=within * (1 + 1e-9)
     )  # no more than three: many may meet
     here = np.arange(len(ends))

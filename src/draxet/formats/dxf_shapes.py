@@ -9,6 +9,7 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
+import scipy
 
 from draxet.formats.table import ContourTable
 from draxet.geometry.affine import Affine
@@ -153,8 +154,6 @@ def _polyline(rows: list[tuple[float, float, float]], *, closed: bool) -> list[D
 def _spline_through(entity: Any) -> list[DxfShape]:
     """The cubic spline through places, which runs at even speed over their chords and bends at its
     ends as its tangents say, or not at all."""
-    from scipy.interpolate import CubicSpline  # slow to load
-
     places = np.array([[p[0], p[1]] for p in entity.fit_points], dtype=np.float64)
     chords = np.hypot(*np.diff(places, axis=0).T)
     places = places[np.concatenate([[True], chords > _SAME])]
@@ -167,7 +166,7 @@ def _spline_through(entity: Any) -> list[DxfShape]:
             (1, np.array([way.x, way.y]) / max(way.magnitude, _SAME))
             for way in (entity.dxf.start_tangent, entity.dxf.end_tangent)
         )
-    thirds = CubicSpline(along, places, bc_type=ends)(along, 1) / 3
+    thirds = scipy.interpolate.CubicSpline(along, places, bc_type=ends)(along, 1) / 3
     steps = np.diff(along)[:, None]
     first, second = places[:-1] + thirds[:-1] * steps, places[1:] - thirds[1:] * steps
     return [_curve(places.tolist(), np.hstack([first, second]).tolist())]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from scipy.spatial import cKDTree
+import scipy
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Points
@@ -93,7 +93,7 @@ def mirror_line(contour: Contour, within: float) -> tuple[float, float, float] |
     """
     points = _sampled(contour)
     middle = points.mean(axis=0)
-    tree = cKDTree(points)
+    tree = scipy.spatial.cKDTree(points)
     spacing = contour.length / max(len(points), 1)
 
     def off(angles: Floats, every: int) -> Floats:

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
+import scipy
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.geometry.edges_once import SAME, Ground
@@ -137,5 +136,7 @@ def connected_parts(ends: Ints, number: Ints) -> Ints:
     """Of each place the number of what it hangs together with."""
     size = int(ends.max(initial=-1)) + 1
     some = ends[number]
-    graph = coo_matrix((np.ones(len(some)), (some[:, 0], some[:, 1])), shape=(size, size))
-    return np.asarray(connected_components(graph, directed=False)[1])
+    graph = scipy.sparse.coo_matrix(
+        (np.ones(len(some)), (some[:, 0], some[:, 1])), shape=(size, size)
+    )
+    return np.asarray(scipy.sparse.csgraph.connected_components(graph, directed=False)[1])

@@ -6,9 +6,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
+import scipy
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.geometry.contour import Contour
@@ -146,12 +144,14 @@ def _way(edges: Spans, ends: Ints, one: int, other: int) -> int:
 
 def _places(points: Points) -> Ints:
     """A number for each point, the same for those that are one place."""
-    tree = cKDTree(points)
+    tree = scipy.spatial.cKDTree(points)
     pairs = tree.query_pairs(SAME, output_type="ndarray")
-    graph = coo_matrix(
+    graph = scipy.sparse.coo_matrix(
         (np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(points), len(points))
     )
-    return np.asarray(connected_components(graph, directed=False)[1], dtype=np.int64)
+    return np.asarray(
+        scipy.sparse.csgraph.connected_components(graph, directed=False)[1], dtype=np.int64
+    )
 
 
 def _alike(edges: Spans, order: Ints, begins: Ints, sizes: Ints) -> list[list[int]]:

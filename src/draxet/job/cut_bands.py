@@ -7,6 +7,7 @@ from collections.abc import Iterable, Sequence
 from typing import Any
 
 import numpy as np
+import scipy
 import shapely
 
 from draxet.geometry.arrays import Ints, Points
@@ -190,11 +191,10 @@ def hanging_together(bands: Sequence[Shape], known: Meets) -> tuple[list[list[Sh
     now = np.array([bool(met) for met in meets], dtype=bool)
     shapely.prepare(areas[first[new]])
     now[new] = shapely.intersects(areas[first[new]], areas[second[new]])
-    from scipy.sparse import coo_array  # not needed to show a window
-    from scipy.sparse.csgraph import connected_components
-
-    tied = coo_array((now[now], (first[now], second[now])), shape=(len(areas), len(areas)))
-    label = connected_components(tied, directed=False)[1]
+    tied = scipy.sparse.coo_array(
+        (now[now], (first[now], second[now])), shape=(len(areas), len(areas))
+    )
+    label = scipy.sparse.csgraph.connected_components(tied, directed=False)[1]
     order = np.argsort(label, kind="stable")
     groups = parted_at(order, np.flatnonzero(np.diff(label[order])) + 1)
     return [[bands[k] for k in group.tolist()] for group in groups], dict(

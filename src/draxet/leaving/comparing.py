@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
+import scipy
 import shapely
 
 from draxet.geometry.arrays import Floats, Ints, Points, norms
@@ -101,9 +102,7 @@ def _owners(a: Contour, b: Contour, allowed: float) -> Ints | None:
     their order; None where they are not."""
     if a.closed is not b.closed or len(b.nodes) < len(a.nodes) or not len(a.nodes):
         return None
-    from scipy.spatial import cKDTree  # slow to load
-
-    away, at = cKDTree(b.nodes).query(a.nodes)
+    away, at = scipy.spatial.cKDTree(b.nodes).query(a.nodes)
     if away.max() > allowed or at[0] != 0 or (np.diff(at) <= 0).any():
         return None
     return np.searchsorted(at[: len(a.kinds)], np.arange(len(b.kinds)), side="right") - 1

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
+import scipy
 
 from draxet.geometry.arrays import Points
 from draxet.progress import Progress, Unwatched
@@ -30,9 +31,7 @@ def nearest_order(
     other way. A line has an entry and an exit (n, 2)."""
     count = len(entries)
     both = np.vstack([entries, exits])
-    from scipy.spatial import cKDTree  # slow to load
-
-    tree, left = cKDTree(both), np.ones(2 * count, dtype=bool)
+    tree, left = scipy.spatial.cKDTree(both), np.ones(2 * count, dtype=bool)
     at = start
     order: list[tuple[int, bool]] = []
     for done in range(count):
@@ -82,9 +81,7 @@ def shortest_order(
 def _nearest_lines(entries: Points, exits: Points) -> list[list[int]]:
     """Of each line the numbers of those with an end near one of its own, the nearest first."""
     count, both = len(entries), np.vstack([entries, exits])
-    from scipy.spatial import cKDTree  # slow to load
-
-    _, near = cKDTree(both).query(both, k=min(2 * _NEIGHBOURS, 2 * count))
+    _, near = scipy.spatial.cKDTree(both).query(both, k=min(2 * _NEIGHBOURS, 2 * count))
     beside = []
     for k in range(count):
         some = dict.fromkeys(int(n) % count for n in np.concatenate([near[k], near[k + count]]))

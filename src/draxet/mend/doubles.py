@@ -8,8 +8,8 @@ from functools import partial
 from typing import Any
 
 import numpy as np
+import scipy
 import shapely
-from scipy.spatial import cKDTree
 
 from draxet.geometry.arrangement import Arrangement, arrangement_of
 from draxet.geometry.arrays import Ints, NDArray, Points
@@ -173,7 +173,9 @@ def _touching(contours: Sequence[Contour], some: Sequence[int], within: float) -
     curved = np.flatnonzero(spans.kinds != 0)
     if len(curved) > 1:
         for a, b in (
-            cKDTree(middles[curved]).query_pairs(max(within, LEAST), output_type="ndarray").tolist()
+            scipy.spatial.cKDTree(middles[curved])
+            .query_pairs(max(within, LEAST), output_type="ndarray")
+            .tolist()
         ):
             k, n = int(curved[a]), int(curved[b])
             if owner[k] != owner[n]:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from scipy.optimize import least_squares
+import scipy
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Points
@@ -64,7 +64,9 @@ def _circle_of(points: Points) -> tuple[float, float, float] | None:
     start = (a / 2, b / 2, math.sqrt(max(c + (a * a + b * b) / 4, 1e-12)))
     if start[2] > 1e4:
         return None  # as good as straight
-    found = least_squares(lambda v: np.hypot(p[:, 0] - v[0], p[:, 1] - v[1]) - v[2], start).x
+    found = scipy.optimize.least_squares(
+        lambda v: np.hypot(p[:, 0] - v[0], p[:, 1] - v[1]) - v[2], start
+    ).x
     return (
         float(found[0] * scale + middle[0]),
         float(found[1] * scale + middle[1]),
@@ -104,7 +106,7 @@ def _ellipse(contour: Contour, points: Points) -> Form | None:
         )  # how fast `size` grows across the ellipse
         return np.asarray((size - 1) / np.maximum(slope, 1e-12))
 
-    found = least_squares(
+    found = scipy.optimize.least_squares(
         off, (*middle, long, short, turn), x_scale=(long, long, long, short, 1.0)
     ).x
     laid = (

@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.spatial import cKDTree
+import scipy
 
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour, joined_spans
@@ -69,7 +69,7 @@ def gaps(
     )
     lengths = np.add.reduceat(spans.lengths(), first)
     found = []
-    for i, j in cKDTree(places).query_pairs(within, output_type="ndarray").tolist():
+    for i, j in scipy.spatial.cKDTree(places).query_pairs(within, output_type="ndarray").tolist():
         apart = math.dist(places[i], places[j])
         if ends[i][0] == ends[j][0] and (
             len(contours[ends[i][0]].kinds) < 2 or lengths[i // 2] < 3 * apart

@@ -1,6 +1,6 @@
 """The middle lines of outlines that are lines of some width, and how broad those are.
 
-Places along the outline have a Voronoi diagram; of its edges inside, those lie on the middle line
+Places along the outline have a scipy.spatial.Voronoi diagram; of its edges inside, those lie on the middle line
 whose two places face each other across the stroke (Ogniewicz & Kübler, 1995, told here by how far
 they lie from each other). What is left is strung together, led on to the ends and fitted.
 """
@@ -11,8 +11,8 @@ import math
 from collections.abc import Sequence
 
 import numpy as np
+import scipy
 import shapely
-from scipy.spatial import Voronoi
 
 from draxet.geometry.arrays import Floats, Ints, Points, norms
 from draxet.geometry.contour import Contour
@@ -117,7 +117,7 @@ def _middle_ridges(ground: shapely.Polygon, places: Points) -> tuple[Points, Int
     """The middle of a ground between places (n, 2) on its outline that face each other: vertices
     (m, 2), the numbers (k, 2) of those that its pieces lead between, and how far each vertex lies
     from the outline."""
-    diagram = Voronoi(places)
+    diagram = scipy.spatial.Voronoi(places)
     ends, facing = np.array(diagram.ridge_vertices), np.array(diagram.ridge_points)
     fine = (ends >= 0).all(axis=1)
     ends, facing = ends[fine], facing[fine]

@@ -6,8 +6,8 @@ import math
 from collections.abc import Iterator, Sequence
 
 import numpy as np
+import scipy
 import shapely
-from scipy.spatial import cKDTree
 
 from draxet.geometry.arrays import Floats, Ints, Points
 from draxet.geometry.contour import Contour, joined_spans
@@ -124,7 +124,7 @@ def _ends_on_tips(
         if not contour.closed and n not in ignored
         for side in (0, -1)
     ]
-    tree = cKDTree(np.array([place for _, place in ends]))
+    tree = scipy.spatial.cKDTree(np.array([place for _, place in ends]))
     found, joined = [], set()
     for number, (k, at_end) in enumerate(tips):
         tip = contours[k].nodes[-1 if at_end else 0]

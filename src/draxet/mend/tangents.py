@@ -7,7 +7,7 @@ import math
 from collections.abc import Mapping, Sequence
 
 import numpy as np
-from scipy.spatial import cKDTree
+import scipy
 
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
@@ -84,7 +84,7 @@ def tangent_ends(
     ends = _loose_ends(contours, without)
     if len(ends) < 2:
         return []
-    pairs = cKDTree(np.array([end.place for end in ends])).query_pairs(
+    pairs = scipy.spatial.cKDTree(np.array([end.place for end in ends])).query_pairs(
         2 * max(overshoot, gap) + _OFF, output_type="ndarray"
     )
     found = []
@@ -149,7 +149,9 @@ def _loose_ends(contours: Sequence[Contour], without: frozenset[int]) -> list[_E
     places: Floats = np.array([contours[k].nodes[-1 if at_end else 0] for k, at_end in some])
     met = {
         n
-        for pair in cKDTree(places).query_pairs(_JOINED, output_type="ndarray").tolist()
+        for pair in scipy.spatial.cKDTree(places)
+        .query_pairs(_JOINED, output_type="ndarray")
+        .tolist()
         for n in pair
     }
     return [

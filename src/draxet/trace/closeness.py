@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
+import scipy
 
 from draxet.geometry.arrays import Bools, Floats, Ints, NDArray, Points, columns, dots, norms, rows
 from draxet.geometry.contour import Contour
@@ -231,9 +232,7 @@ def _to_edge_lines(
 
 def _nearest_along(lines: EdgeLines, places: Points) -> Points:
     """From each place (n, 2) the way to the nearest point of an edge line."""
-    from scipy.spatial import cKDTree  # slow to load
-
-    _, vertex = cKDTree(lines.points).query(places)
+    _, vertex = scipy.spatial.cKDTree(lines.points).query(places)
     line = np.searchsorted(lines.firsts, vertex, side="right") - 1
     first, count = lines.firsts[line], lines.counts[line]
     here = rows(lines.points, vertex)

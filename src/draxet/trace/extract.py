@@ -14,6 +14,7 @@ from typing import Any
 
 import cv2
 import numpy as np
+import scipy
 
 from draxet.geometry.arrays import Bools, Floats, Ints, NDArray, Points, crosses, kept, rows
 from draxet.record import record
@@ -173,13 +174,10 @@ def _following(
 def _chains(following: Ints) -> tuple[Ints, Ints, Ints]:
     """The cycles of a permutation, by their least members: all members in order, and where each
     begins and how long it is."""
-    from scipy.sparse import csr_array  # slow to load
-    from scipy.sparse.csgraph import connected_components, depth_first_order
-
     count = len(following)
     if not count:
         return following, following, following
-    ways = csr_array(
+    ways = scipy.sparse.csr_array(
         (
             np.ones(count, dtype=np.int8),
             following.astype(np.int32),
@@ -187,7 +185,9 @@ def _chains(following: Ints) -> tuple[Ints, Ints, Ints]:
         ),
         shape=(count, count),
     )
-    cycles, cycle = connected_components(ways, directed=True, connection="strong")
+    cycles, cycle = scipy.sparse.csgraph.connected_components(
+        ways, directed=True, connection="strong"
+    )
     heads = np.full(cycles, count, dtype=np.int64)
     np.minimum.at(heads, cycle, np.arange(count))
     order = np.argsort(heads)
@@ -197,7 +197,9 @@ def _chains(following: Ints) -> tuple[Ints, Ints, Ints]:
     ways.indices[last[heads]] = np.roll(
         heads, -1
     )  # each cycle cut open there and led into the next: one path through all
-    path = depth_first_order(ways, int(heads[0]), directed=True, return_predecessors=False)
+    path = scipy.sparse.csgraph.depth_first_order(
+        ways, int(heads[0]), directed=True, return_predecessors=False
+    )
     return path.astype(np.int64), np.cumsum(counts) - counts, counts
 
 

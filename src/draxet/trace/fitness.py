@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+import scipy
 import shapely
 
 from draxet.geometry.arrays import Floats
@@ -117,8 +118,6 @@ def _narrowest_of_groups(
 def _narrowest(contours: Sequence[Contour], limit: float) -> tuple[float, tuple[float, float]]:
     """The least distance between two contours, or between stretches of one that lie far apart along
     it; inf where over 3 limits."""
-    from scipy.spatial import cKDTree  # slow to load
-
     if not contours:
         return np.inf, (0.0, 0.0)
     step = max(limit / 4, 1e-3)
@@ -135,7 +134,7 @@ def _narrowest(contours: Sequence[Contour], limit: float) -> tuple[float, tuple[
         np.concatenate(alongs),
         np.concatenate(lengths),
     )
-    pairs = cKDTree(points).query_pairs(1.5 * limit, output_type="ndarray")
+    pairs = scipy.spatial.cKDTree(points).query_pairs(1.5 * limit, output_type="ndarray")
     if not len(pairs):
         return np.inf, (0.0, 0.0)
     a, b = pairs.T

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import field, replace
 
 import numpy as np
+import scipy
 
 from draxet.geometry.arrays import Points
 from draxet.record import record
@@ -109,8 +110,6 @@ def join_gaps(paths: Sequence[Path], gap: float) -> list[Path]:
 def _nearest_pair(
     paths: Sequence[Path], gap: float
 ) -> tuple[tuple[int, bool], tuple[int, bool]] | None:
-    from scipy.spatial import cKDTree  # slow to load
-
     ends, places, ways = [], [], []
     for k, path in enumerate(paths):
         for at_end, end in ((False, path.first), (True, path.last)):
@@ -121,7 +120,7 @@ def _nearest_pair(
                 ways.append(heading.along)
     if len(ends) < 2:
         return None
-    pairs = cKDTree(np.array(places)).query_pairs(gap, output_type="ndarray")
+    pairs = scipy.spatial.cKDTree(np.array(places)).query_pairs(gap, output_type="ndarray")
     best, chosen = math.inf, None
     for i, j in pairs.tolist():
         across = places[j] - places[i]

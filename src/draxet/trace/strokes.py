@@ -8,6 +8,7 @@ thin ink without a hole.
 from __future__ import annotations
 
 import numpy as np
+import scipy
 import shapely
 
 from draxet.geometry.arrays import Bools, Floats, Ints, Points
@@ -102,9 +103,7 @@ def _is_thin(chain: Points, area: float) -> bool:
 def _middle(outer: Points, inner: Points) -> tuple[Points, float] | None:
     """The chain half-way between two edges and the width between them, or None where that is
     uneven."""
-    from scipy.spatial import cKDTree  # slow to load
-
-    distance, nearest = cKDTree(inner).query(outer)
+    distance, nearest = scipy.spatial.cKDTree(inner).query(outer)
     width = float(np.median(distance))
     even = distance <= _EVEN * width + 0.5
     if even.mean() < 0.6 or len(inner) < 8 or width > 0.1 * np.ptp(inner, axis=0).max():

@@ -7,7 +7,7 @@ from typing import Any
 
 import cv2
 import numpy as np
-from scipy.spatial import cKDTree
+import scipy
 
 from draxet.geometry.arrays import Bools, Floats, NDArray, Points
 from draxet.geometry.contour import Contour
@@ -75,7 +75,9 @@ def _far(
     columns = np.clip(places.points[:, 0].astype(int), 0, depth.shape[1] - 1)
     rows = np.clip(places.points[:, 1].astype(int), 0, depth.shape[0] - 1)
     reach: Floats = farther_than + np.where(middle, depth[rows, columns] + 1.0, 0.0)
-    away, nearest = cKDTree(places.points).query(points, distance_upper_bound=float(reach.max()))
+    away, nearest = scipy.spatial.cKDTree(places.points).query(
+        points, distance_upper_bound=float(reach.max())
+    )
     far: Bools = away > reach[np.minimum(nearest, len(reach) - 1)]
     return far
 

@@ -13,9 +13,7 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
-from scipy.sparse import coo_matrix, csr_matrix
-from scipy.sparse.csgraph import dijkstra
-from scipy.spatial import cKDTree
+import scipy
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Ints, NDArray, Points, crosses, norms
@@ -57,8 +55,8 @@ class WalkMap:
     lengths."""
 
     points: Points
-    links: csr_matrix
-    tree: cKDTree
+    links: scipy.sparse.csr_matrix
+    tree: scipy.spatial.cKDTree
 
     def nearest(self, x: float, y: float) -> tuple[int, float]:
         """The point nearest to a place, and how many pixels away it is."""
@@ -111,14 +109,16 @@ def line_map(contours: list[Contour]) -> WalkMap | None:
 
 
 def _linked(points: Points, owner: Ints, first: Ints, second: Ints) -> WalkMap:
-    tree = cKDTree(points)
+    tree = scipy.spatial.cKDTree(points)
     near = tree.query_pairs(_LINK, output_type="ndarray")
     near = near[owner[near[:, 0]] != owner[near[:, 1]]]
     a, b = np.concatenate([first, near[:, 0]]), np.concatenate([second, near[:, 1]])
     long = np.hypot(*(points[a] - points[b]).T) * np.concatenate(
         [np.ones(len(first)), np.full(len(near), _JUMP)]
     )
-    links = coo_matrix((np.maximum(long, 1e-6), (a, b)), shape=(len(points), len(points))).tocsr()
+    links = scipy.sparse.coo_matrix(
+        (np.maximum(long, 1e-6), (a, b)), shape=(len(points), len(points))
+    ).tocsr()
     return WalkMap(points, links, tree)
 
 
@@ -132,8 +132,10 @@ def reach_from(lines: WalkMap, start: int, used: Ints | None = None) -> Reach:
         gone[start] = False
         some = links.tocoo()
         again = np.where(gone[some.row] | gone[some.col], _AGAIN, 1.0)
-        links = coo_matrix((some.data * again, (some.row, some.col)), shape=links.shape).tocsr()
-    far, before = dijkstra(
+        links = scipy.sparse.coo_matrix(
+            (some.data * again, (some.row, some.col)), shape=links.shape
+        ).tocsr()
+    far, before = scipy.sparse.csgraph.dijkstra(
         links, directed=False, indices=start, return_predecessors=True, limit=3 * _FAR
     )
     return Reach(start, before.astype(np.int64), far)
@@ -197,13 +199,13 @@ def fitted_walk(points: Points, tolerance: float, *, closed: bool) -> Contour:
 def _wander(points: Points, *, closed: bool) -> float:
     """How far a walk (n, 2) strays from a smooth way (standard deviation, in pixels): over short
     pieces, and where it does so, over longer ones."""
-    from scipy.signal import savgol_filter  # slow to load
-
     found = 0.0
     for long in _SHORT_AND_LONG:
         if len(points) <= long + 2:
             break
-        smooth = savgol_filter(points, long, 3, axis=0, mode="wrap" if closed else "interp")
+        smooth = scipy.signal.savgol_filter(
+            points, long, 3, axis=0, mode="wrap" if closed else "interp"
+        )
         along = np.gradient(smooth, axis=0)
         off = np.abs(crosses(along, points - smooth)) / np.maximum(norms(along), 1e-9)
         found = max(found, 1.4826 * float(np.median(off)))

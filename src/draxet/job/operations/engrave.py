@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Annotated, Any, ClassVar
 
 import numpy as np
+import scipy
 import shapely
 
 from draxet.geometry.affine import Affine
@@ -87,16 +88,15 @@ class Engrave(Operation):
 def _fields(area: Any, near: float) -> list[Any]:
     """An area parted into fields that are farther from each other than that: each is hatched by
     itself, and nobody travels between them line by line."""
-    from scipy.sparse import coo_matrix  # slow to load, and not needed to show a window
-    from scipy.sparse.csgraph import connected_components
-
     parts = shapely.get_parts(area)
     if len(parts) < 2:
         return [area]
     tree = shapely.STRtree(parts)
     first, second = tree.query(parts, predicate="dwithin", distance=near)
-    graph = coo_matrix((np.ones(len(first)), (first, second)), shape=(len(parts), len(parts)))
-    count, number = connected_components(graph, directed=False)
+    graph = scipy.sparse.coo_matrix(
+        (np.ones(len(first)), (first, second)), shape=(len(parts), len(parts))
+    )
+    count, number = scipy.sparse.csgraph.connected_components(graph, directed=False)
     return [shapely.multipolygons(parts[number == k]) for k in range(count)]
 
 

@@ -19,6 +19,8 @@ _LANE = "ahead"
 _AFTER_MS = 1500
 _REST_S = 0.005
 """Between two modules, for the window's thread."""
+_LIBRARIES = ("scipy.sparse.csgraph", "scipy.spatial", "scipy.optimize", "shapely")
+"""What the tools' modules load when they first use it."""
 
 
 def load_ahead(workers: Workers) -> None:
@@ -35,6 +37,10 @@ def _load(report: Progress) -> None:
     for module in pkgutil.walk_packages(stages.__path__, f"{stages.__name__}."):
         report(0.0, module.name)
         importlib.import_module(module.name)
+        time.sleep(_REST_S)
+    for name in _LIBRARIES:
+        report(0.0, name)
+        importlib.import_module(name)
         time.sleep(_REST_S)
     from draxet.lettering.faces import shipped_faces  # loaded above
 
