@@ -268,7 +268,7 @@ def unreached_corners(job: Job) -> list[Finding]:
         left = unreached([item.contour for item in items], operation.diameter) if items else None
         if left is None or left.area < _LEFT_OVER * operation.diameter**2:
             continue
-        if not operation.paths([(item.id, item.contour) for item in items], 1.0):
+        if not operation.has_room([item.contour for item in items]):
             words = f"{operation.name}: no room for a tool of {operation.diameter:g} mm; take a thinner one"
             found.append(
                 Finding(

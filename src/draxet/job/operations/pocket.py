@@ -69,6 +69,11 @@ class Pocket(Operation):
     waits: bool = False
     recipe: Annotated[str, Text(100)] = ""
 
+    def has_room(self, contours: Sequence[Contour]) -> bool:
+        """Whether its tool can get anywhere within closed contours."""
+        away = self.diameter / 2 + (self.finish if self.way == "rounds" else 0.0)
+        return bool(_inset(contours, area_of(contours), away))
+
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         closed = [(name, contour) for name, contour in items if contour.closed]
         depth = min(self.depth or thickness, thickness)

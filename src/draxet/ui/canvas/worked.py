@@ -4,6 +4,7 @@ real width, in the hue of their kind."""
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
+from dataclasses import field
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
@@ -22,6 +23,8 @@ __all__ = ["Paths", "WorkedLines", "WorkedPainter", "worked_lines"]
 
 Paths = Callable[[Operation, tuple[tuple[str, Contour], ...], float], Sequence[Toolpath]]
 
+_Asked = tuple[Operation, tuple[tuple[str, Contour], ...], float]
+
 _LINE_PX = 1.4
 _CHUNK = 40
 
@@ -36,27 +39,37 @@ class _Run:
 
 @record(frozen=True, eq=False)
 class WorkedLines:
-    """Runs of lines of one kind and width; `of` is what they were worked out from."""
+    """Runs of lines of one kind and width, by what each operation's were worked out from."""
 
-    of: tuple[object, ...] = ()
-    runs: tuple[_Run, ...] = ()
+    known: dict[_Asked, list[_Run]] = field(default_factory=dict)
+
+    @property
+    def runs(self) -> list[_Run]:
+        return [run for some in self.known.values() for run in some]
 
 
-def worked_lines(job: Job, report: Progress, paths: Paths = paths_of) -> WorkedLines:
-    """The lines of all operations that part nothing; `paths` has those of one worked out.
+def worked_lines(
+    job: Job, report: Progress, paths: Paths = paths_of, before: WorkedLines | None = None
+) -> WorkedLines:
+    """The lines of all operations that part nothing; `paths` has those of one worked out, and what
+    was known `before` of the same is taken over.
 
     Raises
     ------
     ValueError : where an operation cannot be worked out.
     """
-    runs = []
+    old, known = before.known if before else {}, dict[_Asked, list[_Run]]()
     some = [operation for operation in job.operations if not operation.through]
     for number, operation in enumerate(some):
         report(number / len(some), "working out the operations")
         for sheet in job.sheets:
             if items := job.worked_on(operation, sheet):
-                runs += _runs(operation, paths(operation, tuple(items), sheet.thickness))
-    return WorkedLines((job.operations, job.contours, job.sheets, job.points), tuple(runs))
+                asked = operation.with_contours(()), tuple(items), sheet.thickness
+                found = old.get(asked)
+                if found is None:
+                    found = _runs(operation, paths(operation, tuple(items), sheet.thickness))
+                known[asked] = found
+    return WorkedLines(known)
 
 
 def _runs(operation: Operation, lines: Sequence[Toolpath]) -> list[_Run]:
@@ -77,8 +90,6 @@ class WorkedPainter:
 
     def paint(self, painter: QPainter, to_view: Affine, clip: QRectF) -> Iterator[None]:
         """Paint, step by step, what lies in `clip` (view)."""
-        if not self.lines.runs:
-            return
         seen = view_box(to_view, clip)
         with saved(painter):
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)

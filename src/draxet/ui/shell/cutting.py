@@ -78,11 +78,12 @@ class Cutting(QObject):
             return
         state = tuple(getattr(job, name) for name in _OF_LINES)
         if all(operation.through for operation in job.operations):
-            self._lines.take(state, WorkedLines(state))
+            self._lines.take(state, WorkedLines())
             return
+        before = self._lines.value
         self._lines.ask(
             state,
-            lambda report: worked_lines(job.layout, report, self._paths(job, report)),
+            lambda report: worked_lines(job.layout, report, self._paths(job, report), before),
             _WAIT_MS,
         )
 

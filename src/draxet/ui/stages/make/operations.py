@@ -8,7 +8,6 @@ from functools import partial
 from typing import Any, ClassVar
 
 from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from draxet.files import reason
 from draxet.job.choosing import chosen_by
@@ -16,31 +15,24 @@ from draxet.job.findings import count_words
 from draxet.job.operating import (
     add_operation,
     add_recipes,
-    move_operation,
-    remove_operation,
     set_operation,
 )
-from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Operation, Pocket, Score, Side
+from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Operation, Pocket, Score
 from draxet.job.recipe import Recipe, recipe_like, same_use
 from draxet.make.cutting_through import CutError, give_cut
 from draxet.make.first import first_of
-from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import Choice
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.shelf import keep_recipes
 from draxet.ui.shell.slip_parts import (
     button,
-    emptied,
-    icon_button,
     label,
     menu_button,
-    side_by_side,
 )
 from draxet.ui.stages.make.more import is_asked, more_of
+from draxet.ui.stages.make.operation_list import OperationList
 from draxet.ui.stages.make.recipe_menu import RecipeMenu
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip
-from draxet.units import format_speed
 
 __all__ = [
     "CutTool",
@@ -53,7 +45,6 @@ __all__ = [
     "ScoreTool",
 ]
 
-_LONGEST_NAME = 24
 _ABOUT: dict[type[Operation], str] = {
     CutThrough: "Openings are cut inside, outlines outside, so that the part keeps its size.",
     Score: "Along the line, not through.",
@@ -270,20 +261,14 @@ class OperationSlip(Slip):
         self.give = button("", "main", self.apply)
         self._changing = label("", "brass", wrap=True)
         self.add(self._changing, self.give, label("Operations, in order", "section"))
-        self._list = QVBoxLayout()
-        self._list.setSpacing(10)
-        self.body.addLayout(self._list)
+        self._list = OperationList(session, tool.take_in_hand)
+        self.add(self._list)
         self._shared = label("", "quiet", wrap=True)
         self.add(self._shared)
-        self._shown: object = None
         menu = self.choose.menu()
         assert menu is not None
         menu.aboutToShow.connect(self.fill_choices)
         self.refresh()
-
-    @property
-    def _speeds(self) -> str:
-        return self.session.job.machine_of(self.session.job.sheet).speeds
 
     def fill_choices(self) -> None:
         """What may be chosen together now."""
@@ -327,74 +312,4 @@ class OperationSlip(Slip):
             f"{count_words(shared, 'shared edge')} of areas {'is' if shared == 1 else 'are'} cut once, on the line."
         )
         self._shared.setVisible(shared > 0)
-        shown = (job.operations, job.placements, tool.changing, self._speeds)
-        if self._shown != shown:
-            self._shown = shown
-            emptied(self._list)
-            for number, operation in enumerate(job.operations):
-                self._list.addWidget(self._row(operation, number))
-            if not job.operations:
-                self._list.addWidget(
-                    label("None yet. Click contours, or take all of them.", "quiet", wrap=True)
-                )
-
-    def _row_buttons(self, operation: Operation, number: int) -> tuple[QWidget, QWidget]:
-        """That which does it earlier, and that which removes it."""
-        away = icon_button(
-            "remove",
-            LIGHT.quiet,
-            f"Remove {operation.name}",
-            lambda: self._edit(
-                "remove an operation", remove_operation(self.session.job, operation.id)
-            ),
-        )
-        earlier = icon_button(
-            "up",
-            LIGHT.quiet,
-            f"{operation.name} earlier",
-            lambda: self._edit("do it earlier", move_operation(self.session.job, operation.id, -1)),
-        )
-        earlier.setEnabled(number > 0)
-        return earlier, away
-
-    def _row(self, operation: Operation, number: int) -> QWidget:
-        made = QWidget()
-        rows = QVBoxLayout(made)
-        rows.setContentsMargins(0, 0, 0, 0)
-        rows.setSpacing(4)
-        short = (
-            operation.name
-            if len(operation.name) <= _LONGEST_NAME
-            else f"{operation.name[: _LONGEST_NAME - 1]}…"
-        )
-        name = button(short, "row", partial(self._tool.take_in_hand, operation))
-        name.setToolTip(
-            f"{operation.name}: its contours are chosen; of the tool's own kind its settings are shown and changed"
-        )
-        rows.addWidget(side_by_side(name, *self._row_buttons(operation, number)))
-        works = (
-            "waits for words"
-            if operation.waits
-            else count_words(len(self.session.job.laid_operation(operation).contours), "contour")
-        )
-        rows.addWidget(label(f"{works} · {format_speed(operation.feed, self._speeds)}", "quiet"))
-        if isinstance(operation, CutThrough):
-            side = Choice(
-                [(s.value, s.value) for s in (Side.INSIDE, Side.ON, Side.OUTSIDE)],
-                f"Side of {operation.name}",
-            )
-            side.set_value(operation.side.value)
-            side.chosen.connect(lambda key: self._set_side(operation, Side(key)))
-            rows.addWidget(side)
-        return made
-
-    def _edit(self, words: str, job: Any) -> None:
-        self.session.edit(words, job)
-        self.session.tool_changed.emit()
-
-    def _set_side(self, operation: CutThrough, side: Side) -> None:
-        if side is not operation.side:
-            self.session.edit(
-                "change the side of a cut",
-                set_operation(self.session.job, replace(operation, side=side)),
-            )
+        self._list.refresh()
