@@ -4,13 +4,17 @@ and walks through them."""
 
 from __future__ import annotations
 
+import contextlib
+import ctypes
 import gc
 
 from PyQt6.QtCore import QObject, QTimer
 
-__all__ = ["Garbage"]
+__all__ = ["Garbage", "MemoryBack"]
 
 _EVERY_MS = 250
+_AFTER_MS = 1000
+"""After a job has ended, by when what it held is let go of."""
 
 
 class Garbage(QObject):
@@ -32,3 +36,18 @@ class Garbage(QObject):
             return
         generation = 2 if counts[2] > old > 0 else 1 if counts[1] > middle > 0 else 0
         gc.collect(generation)
+
+
+class MemoryBack(QTimer):
+    """Some time after it is started, memory that nothing holds any more goes back to the system;
+    the C library would else keep what an ended job's pictures took."""
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self.setSingleShot(True)
+        self.setInterval(_AFTER_MS)
+        self.timeout.connect(self._give)
+
+    def _give(self) -> None:
+        with contextlib.suppress(OSError, AttributeError):  # other C libraries have no such call
+            ctypes.CDLL(None).malloc_trim(0)

@@ -31,6 +31,7 @@ from draxet.ui.shell.facts import FactsStrip
 from draxet.ui.shell.fields import Field, WordField
 from draxet.ui.shell.finder import Finder
 from draxet.ui.shell.first_page import FirstPage
+from draxet.ui.shell.garbage import MemoryBack
 from draxet.ui.shell.hands import Hands
 from draxet.ui.shell.job_files import JobFiles
 from draxet.ui.shell.opening import Opening
@@ -167,6 +168,7 @@ class Window(QMainWindow):
         s.stage_changed.connect(self._stage_opened)
         s.leaving.connect(self._take_what_is_typed)
         s.job_ending.connect(self.workers.end_job)
+        s.job_ending.connect(MemoryBack(self).start)
         for signal in (s.tool_changed, s.selection_changed, s.job_changed):
             signal.connect(self._rest)
         s.view_changed.connect(self.slips.refresh)
