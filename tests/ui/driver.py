@@ -13,7 +13,7 @@ import traceback
 import unittest
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 from unittest import mock
 
 from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer, QtMsgType, qInstallMessageHandler
@@ -22,9 +22,14 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog, QLineEdit, QMessageBox, QWidget
 
 from draxet.ui.app import make_app
+from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.window import Window
+from draxet.ui.stages.slip import Slip
 
 __all__ = ["WindowTest"]
+
+_SlipKind = TypeVar("_SlipKind", bound=Slip)
+_ToolKind = TypeVar("_ToolKind", bound=Tool)
 
 _HARMLESS = (
     "propagateSizeHints",
@@ -185,7 +190,7 @@ class WindowTest(unittest.TestCase):
         self.canvas.setFocus()
         self.settle()
 
-    def type(self, words: str) -> None:
+    def type_over(self, words: str) -> None:
         """Type over the canvas."""
         for letter in words:
             self.keys(
@@ -232,7 +237,19 @@ class WindowTest(unittest.TestCase):
         return self.window.top_line.words.text()
 
     @property
-    def slip(self) -> QWidget:
+    def slip(self) -> Slip:
+        """Whatever slip is shown."""
         slip = self.window.slips.slip
         assert slip is not None
         return slip
+
+    def slip_of(self, kind: type[_SlipKind]) -> _SlipKind:
+        """The slip that is shown, which is of a kind."""
+        assert isinstance(self.slip, kind), f"{kind.__name__} is wanted, {self.slip} is shown"
+        return self.slip
+
+    def tool_of(self, kind: type[_ToolKind]) -> _ToolKind:
+        """The tool in hand, which is of a kind."""
+        tool = self.session.tool
+        assert isinstance(tool, kind), f"{kind.__name__} is wanted, {tool} is in hand"
+        return tool

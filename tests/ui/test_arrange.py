@@ -8,6 +8,7 @@ from draxet.geometry.drawn import Stop, contour_of
 from draxet.job.contour_edits import add_contours
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
+from draxet.ui.stages.mend.arrange_tools import ArrangeSlip
 from tests.ui.driver import WindowTest
 
 Key = Qt.Key
@@ -30,12 +31,12 @@ class Arranging(WindowTest):
         self.draw(Contour.circle(130, 80, 5))
         self.session.select({self.session.layout.contours[1].id})
         self.take("ring")
-        self.slip._set_empty("3")  # type: ignore[attr-defined]
+        self.slip_of(ArrangeSlip)._set_empty("3")
         self.hover(99, 79)
-        self.type("8\n")
+        self.type_over("8\n")
         holes = [c.circle_shape for c in self.contours()[1:]]
         self.assertEqual(len(holes), 7)
-        for x, y, r in holes:  # type: ignore[misc]
+        for x, y, r in holes:
             self.assertAlmostEqual(np.hypot(x - 100, y - 80), 30, 9)
             self.assertAlmostEqual(r, 5, 9)
         self.session.undo()
@@ -61,14 +62,18 @@ class Arranging(WindowTest):
     def test_a_turn_by_a_typed_angle_and_rows_by_number(self) -> None:
         self.draw(Contour.make([(100, 80), (140, 80), (140, 90), (100, 90)]))
         self.take("turn")
-        self.slip.asked["copies"].click()  # type: ignore[attr-defined]
+        self.slip_of(ArrangeSlip).asked["copies"].click()
         self.click(100, 80)
         self.click(140, 80)
-        self.type("90\n")
+        self.type_over("90\n")
         np.testing.assert_allclose(self.contours()[0].box, (90, 80, 100, 120), atol=1e-6)
         self.take("ring")
-        self.slip.settings.columns, self.slip.settings.rows, self.slip.settings.right = 3, 1, 15.0  # type: ignore[attr-defined]
-        self.slip._repeat()  # type: ignore[attr-defined]
+        (
+            self.slip_of(ArrangeSlip).settings.columns,
+            self.slip_of(ArrangeSlip).settings.rows,
+            self.slip_of(ArrangeSlip).settings.right,
+        ) = 3, 1, 15.0
+        self.slip_of(ArrangeSlip)._repeat()
         self.assertEqual([round(c.box[0]) for c in self.contours()], [90, 105, 120])
-        self.type("1x\n")
+        self.type_over("1x\n")
         self.assertIn("places must be a whole number", self.top_words)

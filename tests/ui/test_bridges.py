@@ -15,6 +15,9 @@ from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.make.cutting_through import give_cut
 from draxet.ui.shell.falling import Falling
+from draxet.ui.stages.mend.bridge_slip import BridgeSlip
+from draxet.ui.stages.mend.bridge_tool import BridgeTool
+from draxet.ui.stages.mend.fall_tool import FallTool
 from tests.handing_off import counted, hand_off
 from tests.ui.driver import WindowTest
 
@@ -69,22 +72,22 @@ class Bridges(WindowTest):
         (moved,) = self.session.job.bridges
         self.assertAlmostEqual(moved.y, 78, delta=0.3)
         self.assertAlmostEqual(moved.angle, 90, delta=2)
-        self.fill(self.slip.asked["width"], "5")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(BridgeSlip).asked["width"], "5")
         self.assertEqual(self.bridges[0][2], 5.0)
-        self.fill(self.slip.asked["width"], "wide")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(BridgeSlip).asked["width"], "wide")
         self.assertIn("got 'wide'", self.top_words)
-        self.click(*self.session.tool.held_cuts().effects[0].place)  # type: ignore[union-attr]
+        self.click(*self.tool_of(BridgeTool).held_cuts().effects[0].place)
         self.keys(Key.Key_Delete, on=self.canvas)
         self.assertEqual(self.bridges, [])
         self.session.undo()
         self.assertEqual(self.bridges[0][2], 5.0)
 
     def test_every_island_is_held_and_the_file_holds_what_is_cut(self) -> None:
-        self.press(self.slip.all)  # type: ignore[attr-defined]
+        self.press(self.slip_of(BridgeSlip).all)
         self.assertIn("2 bridges hold 1 island", self.top_words)
-        self.press(self.slip.all)  # type: ignore[attr-defined]
+        self.press(self.slip_of(BridgeSlip).all)
         self.assertIn("Every island is held already", self.top_words)
-        self.press(self.slip.asked["click"].button("line"))  # type: ignore[attr-defined]
+        self.press(self.slip_of(BridgeSlip).asked["click"].button("line"))
         self.click(100, 10)
         self.assertEqual(len(self.bridges), 3)
         with tempfile.TemporaryDirectory() as folder:
@@ -97,10 +100,11 @@ class Bridges(WindowTest):
         self.take("falls")
         self.settle(50)
         self.assertEqual(
-            [piece.falls for piece in self.session.tool.fallout.pieces], [False, True, True, True]
-        )  # type: ignore[union-attr]
+            [piece.falls for piece in self.tool_of(FallTool).fallout.pieces],
+            [False, True, True, True],
+        )
         self.take("bridges")
-        self.press(self.slip.every)  # type: ignore[attr-defined]
+        self.press(self.slip_of(BridgeSlip).every)
         self.assertEqual(self.bridges, [])
 
     def test_what_falls_is_shown_while_other_tools_are_in_hand(self) -> None:
@@ -127,8 +131,8 @@ class Bridges(WindowTest):
         self.settle(50)
 
     def test_an_island_clicked_gets_as_many_as_are_asked_for(self) -> None:
-        self.press(self.slip.asked["click"].button("island"))  # type: ignore[attr-defined]
-        self.fill(self.slip.asked["count"], "3")  # type: ignore[attr-defined]
+        self.press(self.slip_of(BridgeSlip).asked["click"].button("island"))
+        self.fill(self.slip_of(BridgeSlip).asked["count"], "3")
         self.click(60, 60)
         self.assertEqual(len(self.bridges), 3)
         self.session.undo()

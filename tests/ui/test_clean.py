@@ -17,6 +17,11 @@ from draxet.job.picture_edits import add_picture
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.make.cutting_through import give_cut
+from draxet.ui.stages.mend.clean_tool import CleanSlip, CleanTool
+from draxet.ui.stages.mend.offset_tool import OffsetSlip
+from draxet.ui.stages.mend.pick_tool import MendSlip
+from draxet.ui.stages.mend.region_slip import RegionSlip
+from draxet.ui.stages.mend.region_tool import RegionTool
 from tests.shapes import apart
 from tests.ui.driver import WindowTest
 
@@ -56,17 +61,17 @@ class Cleaning(WindowTest):
         first, second = (item.id for item in self.session.layout.contours)
         self.take("pick")
         self.session.select({first})
-        self.fill(self.slip.line, "6")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(MendSlip).line, "6")
         self.assertEqual([item.line for item in self.session.layout.contours], [6.0, 0.0])
-        self.fill(self.slip.line, "2000")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(MendSlip).line, "2000")
         self.assertIn("from 0", self.top_words)
         self.session.select({first, second})
         self.take("offset")
-        self.press(self.slip.outline)  # type: ignore[attr-defined]
+        self.press(self.slip_of(OffsetSlip).outline)
         self.assertEqual(sorted(round(c.box[3] - c.box[1], 3) for c in self.contours()), [1.0, 6.0])
-        self.assertFalse(self.slip.middle.isEnabled())  # type: ignore[attr-defined]
+        self.assertFalse(self.slip_of(OffsetSlip).middle.isEnabled())
         self.session.select({item.id for item in self.session.layout.contours})
-        self.press(self.slip.middle)  # type: ignore[attr-defined]
+        self.press(self.slip_of(OffsetSlip).middle)
         self.settle(50)
         self.assertEqual(self.session.history.undo_words, "outlines become middle lines")
         for item, width in zip(
@@ -97,13 +102,13 @@ class Cleaning(WindowTest):
         self.settle(100)
         self.assertEqual(sum(not contour.closed for contour in self.contours()), 7)
         self.take("clean")  # 1
-        self.fill(self.slip.asked["gaps"], "3.5")  # type: ignore[attr-defined]  # 2
-        self.fill(self.slip.asked["overshoots"], "4")  # type: ignore[attr-defined]  # 3
-        self.fill(self.slip.asked["doubles"], "1.3")  # type: ignore[attr-defined]  # 4
+        self.fill(self.slip_of(CleanSlip).asked["gaps"], "3.5")  # 2
+        self.fill(self.slip_of(CleanSlip).asked["overshoots"], "4")  # 3
+        self.fill(self.slip_of(CleanSlip).asked["doubles"], "1.3")  # 4
         self.settle(50)
         actions = 4
-        while self.session.tool.found and actions < 10:  # type: ignore[union-attr]
-            self.press(self.slip.all)  # type: ignore[attr-defined]
+        while self.tool_of(CleanTool).found and actions < 10:
+            self.press(self.slip_of(CleanSlip).all)
             self.settle(50)
             actions += 1
         self.assertLess(actions, 10)
@@ -119,7 +124,7 @@ class Cleaning(WindowTest):
         self.session.edit("cut", give_cut(self.session.job, ids, 1.0, 1000))
         start = self.session.job
         self.take("regions")
-        self.press(self.slip.click.button("holes"))  # type: ignore[attr-defined]
+        self.press(self.slip_of(RegionSlip).click.button("holes"))
         self.click(100, 50)
         self.assertIn("There is no hole here", self.top_words)
         self.click(70, 80)
@@ -147,19 +152,19 @@ class Cleaning(WindowTest):
         )
         start = self.session.job
         self.take("clean")
-        kinds = self.slip.list.kinds  # type: ignore[attr-defined]
+        kinds = self.slip_of(CleanSlip).list.kinds
         self.assertIn("drawn twice", kinds)
-        self.press(self.slip.take)  # type: ignore[attr-defined]
+        self.press(self.slip_of(CleanSlip).take)
         self.assertIn("tick what is to be mended", self.top_words)
         kinds["drawn twice"].click()
-        self.slip.list.unfold("drawn twice")  # type: ignore[attr-defined]
-        self.assertTrue(self.session.tool.hot)  # type: ignore[union-attr]
-        self.press(self.slip.take)  # type: ignore[attr-defined]
+        self.slip_of(CleanSlip).list.unfold("drawn twice")
+        self.assertTrue(self.tool_of(CleanTool).hot)
+        self.press(self.slip_of(CleanSlip).take)
         self.settle()
         self.assertLess(len(self.contours()), 7)
-        self.press(self.slip.all)  # type: ignore[attr-defined]
+        self.press(self.slip_of(CleanSlip).all)
         self.settle()
-        self.assertEqual(self.session.tool.found, [])  # type: ignore[union-attr]
+        self.assertEqual(self.tool_of(CleanTool).found, [])
         outline = max(self.contours(), key=lambda c: abs(c.area))
         self.assertLess(max(apart(outline, PLATE)), 0.1)
         while self.session.history.at:
@@ -170,10 +175,10 @@ class Cleaning(WindowTest):
         self.begin(line((20, 20), (60, 20)), line((60.5, 20), (90, 20)))
         self.take("pick")
         self.session.select({self.session.layout.contours[0].id})
-        self.slip.slits.click()  # type: ignore[attr-defined]
+        self.slip_of(MendSlip).slits.click()
         self.session.select(set())
         self.take("clean")
-        self.assertEqual(self.session.tool.found, [])  # type: ignore[union-attr]
+        self.assertEqual(self.tool_of(CleanTool).found, [])
 
     def test_an_emblem_of_overshooting_lines_becomes_regions_by_strokes(self) -> None:
         rays = [
@@ -186,22 +191,22 @@ class Cleaning(WindowTest):
         self.begin(*rays, Contour.circle(100, 80, 50), Contour.circle(100, 80, 25))
         start = self.session.job
         self.take("regions")
-        self.assertEqual(len(self.session.tool.ground.regions), 16)  # type: ignore[union-attr]
-        self.press(self.slip.keep)  # type: ignore[attr-defined]
+        self.assertEqual(len(self.tool_of(RegionTool).ground.regions), 16)
+        self.press(self.slip_of(RegionSlip).keep)
         self.click(100 + 37 * math.cos(0.4), 80 + 37 * math.sin(0.4))
         self.stroke(
             *[(100 + 37 * math.cos(a), 80 + 37 * math.sin(a)) for a in np.linspace(1.2, 2.7, 6)]
         )
-        self.assertEqual(len(self.session.tool.chosen), 4)  # type: ignore[union-attr]
+        self.assertEqual(len(self.tool_of(RegionTool).chosen), 4)
         self.click(100 + 37 * math.cos(0.4), 80 + 37 * math.sin(0.4))
-        self.assertEqual(len(self.session.tool.chosen), 3)  # type: ignore[union-attr]
-        self.press(self.slip.join)  # type: ignore[attr-defined]
+        self.assertEqual(len(self.tool_of(RegionTool).chosen), 3)
+        self.press(self.slip_of(RegionSlip).join)
         (sector,) = self.contours()
         self.assertAlmostEqual(abs(sector.area), math.pi * (2500 - 625) * 3 / 8, 3)
         self.session.undo()
         self.assertEqual(self.session.job, start)
         self.take("regions")
-        self.press(self.slip.ways["exclude"])  # type: ignore[attr-defined]
+        self.press(self.slip_of(RegionSlip).ways["exclude"])
         self.assertAlmostEqual(
             area_of([c for c in self.contours() if c.closed]).area, math.pi * (2500 - 625), delta=3
         )
@@ -222,7 +227,7 @@ class Cleaning(WindowTest):
         self.settle()
         self.assertIn("no area here", self.top_words)
         self.click(100, 80)
-        self.assertEqual(len(self.session.tool.chosen), 1)  # type: ignore[union-attr]
+        self.assertEqual(len(self.tool_of(RegionTool).chosen), 1)
         self.session.undo()
         self.assertEqual(self.contours(), [opened])
 
@@ -241,42 +246,44 @@ class Cleaning(WindowTest):
         self.assertNotIn("stops short", self.top_words)
         self.assertLess(
             abs(
-                self.session.tool.ground.regions[next(iter(self.session.tool.chosen))].outline.area
+                self.tool_of(RegionTool)
+                .ground.regions[next(iter(self.tool_of(RegionTool).chosen))]
+                .outline.area
             ),
             0.9 * abs(PLATE.area),
-        )  # type: ignore[union-attr]
+        )
         self.session.undo()
         self.assertEqual(self.contours()[1], short)
 
     def test_lines_at_a_distance_are_shown_made_and_refused_where_nothing_is_left(self) -> None:
         self.begin(PLATE, Contour.circle(100, 80, 15))
         self.take("offset")
-        self.fill(self.slip.asked["distance"], "5 mm")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(OffsetSlip).asked["distance"], "5 mm")
         self.settle()
-        self.press(self.slip.make)  # type: ignore[attr-defined]
-        self.assertAlmostEqual(self.contours()[3].circle_shape[2], 10)  # type: ignore[index]
+        self.press(self.slip_of(OffsetSlip).make)
+        self.assertAlmostEqual(self.contours()[3].circle_shape[2], 10)
         self.assertEqual(self.top_words, "2 contours made")
         self.session.select({item.id for item in self.session.layout.contours[:2]})
         self.settle()
-        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.press(self.slip_of(OffsetSlip).make)
         self.assertIn("is there already", self.top_words)
         self.session.edit(
             "remove", remove_contours(self.session.job, [self.session.layout.contours[3].id])
         )
         self.settle()
-        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.press(self.slip_of(OffsetSlip).make)
         self.assertEqual(
             (self.top_words, len(self.contours())), ("1 contour made, 1 was there already", 4)
         )
         for _ in range(3):
             self.session.undo()
         self.session.select({self.session.layout.contours[1].id})
-        self.press(self.slip.asked["side"].button("in"))  # type: ignore[attr-defined]
-        self.fill(self.slip.asked["distance"], "20")  # type: ignore[attr-defined]
+        self.press(self.slip_of(OffsetSlip).asked["side"].button("in"))
+        self.fill(self.slip_of(OffsetSlip).asked["distance"], "20")
         self.settle()
-        self.assertFalse(self.slip.make.isEnabled())  # type: ignore[attr-defined]
-        self.fill(self.slip.line["width"], "2 mm")  # type: ignore[attr-defined]
-        self.press(self.slip.outline)  # type: ignore[attr-defined]
+        self.assertFalse(self.slip_of(OffsetSlip).make.isEnabled())
+        self.fill(self.slip_of(OffsetSlip).line["width"], "2 mm")
+        self.press(self.slip_of(OffsetSlip).outline)
         self.assertEqual(
             sorted(round(c.circle_shape[2]) for c in self.contours() if c.circle_shape), [14, 16]
         )

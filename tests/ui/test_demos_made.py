@@ -17,6 +17,14 @@ from draxet.machines.simulated_camera import leaf_stencil
 from draxet.trueup.true import set_true_lengths
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.stage import Stage
+from draxet.ui.stages.make.machine_slip import MachineSlip
+from draxet.ui.stages.make.operations import OperationSlip
+from draxet.ui.stages.prove.hand_off import HandOffSlip
+from draxet.ui.stages.prove.rehearse_tool import RehearseTool
+from draxet.ui.stages.trace.colours_tool import ColoursSlip
+from draxet.ui.stages.trace.ink import EdgesSlip
+from draxet.ui.stages.trace.text_slip import TextSlip
+from draxet.ui.stages.trueup.square_tool import SquareSlip
 from tests.ui.driver import WindowTest
 
 Key = Qt.Key
@@ -38,9 +46,9 @@ class Made(WindowTest):
         self.settle(50)
         press = next(
             made
-            for made in self.slip.findChildren(type(self.slip.go))
+            for made in self.slip_of(HandOffSlip).findChildren(type(self.slip_of(HandOffSlip).go))
             if made.text() == finding.mend_words
-        )  # type: ignore[attr-defined]
+        )
         self.press(press)
         self.wait_for(lambda: self.found(kind) is None)
 
@@ -65,9 +73,9 @@ class Made(WindowTest):
         self.session.open_stage(Stage.PROVE)
         self.take("rehearse")
         self.wait_for(
-            lambda: self.session.tool.answer is not None and not self.window.workers.busy()
-        )  # type: ignore[union-attr]
-        answer = self.session.tool.answer  # type: ignore[union-attr]
+            lambda: self.tool_of(RehearseTool).answer is not None and not self.window.workers.busy()
+        )
+        answer = self.tool_of(RehearseTool).answer
         self.assertEqual(
             (
                 [trouble.words for trouble in answer.run.troubles],
@@ -83,7 +91,7 @@ class Made(WindowTest):
     def give(self, tool: str, ids: set[str]) -> None:
         self.take(tool)
         self.session.select(frozenset(ids))
-        self.press(self.slip.give)  # type: ignore[attr-defined]
+        self.press(self.slip_of(OperationSlip).give)
         self.settle(50)
 
     def kinds_in_order(self, program: Program) -> list[str]:
@@ -107,9 +115,9 @@ class Made(WindowTest):
         self.session.start(set_true_lengths(job, job.pictures[0].id, known), None)
         self.session.open_stage(Stage.TRACE)
         self.take("edges")
-        self.press(self.slip.asked["middles"].button(True))  # type: ignore[attr-defined]
+        self.press(self.slip_of(EdgesSlip).asked["middles"].button(True))
         self.settle(200)
-        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.press(self.slip_of(EdgesSlip).make)
         self.session.select(
             {item.id for item in self.session.layout.contours if abs(item.contour.area) < 100}
         )
@@ -117,10 +125,10 @@ class Made(WindowTest):
         self.assertEqual(len(self.session.layout.contours), 5)
         self.session.open_stage(Stage.MAKE)
         self.take("cut")
-        self.fill(self.slip.asked["lead"], "6")  # type: ignore[attr-defined]
-        self.fill(self.slip.asked["small"], "24")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(OperationSlip).asked["lead"], "6")
+        self.fill(self.slip_of(OperationSlip).asked["small"], "24")
         self.session.select(frozenset())
-        self.press(self.slip.give)  # type: ignore[attr-defined]
+        self.press(self.slip_of(OperationSlip).give)
         outer = max(self.session.layout.contours, key=lambda item: abs(item.contour.area))
         self.give("engrave", {outer.id})  # the mistake: a torch cannot
         self.mend("unfit-")
@@ -140,14 +148,14 @@ class Made(WindowTest):
         self.session.start(demo_job("leaf"), None)
         self.window.commands["square"].run()
         self.settle(50)
-        self.press(self.slip.lens)  # type: ignore[attr-defined]
-        self.press(self.slip.go)  # type: ignore[attr-defined]
+        self.press(self.slip_of(SquareSlip).lens)
+        self.press(self.slip_of(SquareSlip).go)
         self.take("edges")
         self.settle(50)
-        menu = self.slip.preset.menu()  # type: ignore[attr-defined]
+        menu = self.slip_of(EdgesSlip).preset.menu()
         next(action for action in menu.actions() if action.text().startswith("Shape")).trigger()
         self.settle(300)
-        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.press(self.slip_of(EdgesSlip).make)
         plate = max(self.session.layout.contours, key=lambda item: abs(item.contour.area))
         x0, y0, x1, y1 = plate.contour.box
         self.session.select(
@@ -169,9 +177,9 @@ class Made(WindowTest):
             self.session.layout.contours, key=lambda item: abs(item.contour.area)
         ).contour.box
         self.click(float(hole[2]) + 8, float(hole[1]) - 6)
-        self.fill(self.slip.asked["height"], "6")  # type: ignore[attr-defined]
-        self.slip.words.setFocus()  # type: ignore[attr-defined]
-        self.keys(*"Shed 24", on=self.slip.words)  # type: ignore[attr-defined]
+        self.fill(self.slip_of(TextSlip).asked["height"], "6")
+        self.slip_of(TextSlip).words.setFocus()
+        self.keys(*"Shed 24", on=self.slip_of(TextSlip).words)
         self.keys(Key.Key_Escape, on=self.canvas)
         letters = {item.id for item in self.session.layout.contours} - before
         self.assertGreaterEqual(len(letters), 6)
@@ -234,7 +242,7 @@ class Made(WindowTest):
         self.session.open_stage(Stage.TRACE)
         self.take("colours")
         self.settle(300)
-        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.press(self.slip_of(ColoursSlip).make)
         outline = max(self.session.layout.contours, key=lambda item: abs(item.contour.area))
         fields = {item.id for item in self.session.layout.contours if 41 < item.contour.area < 45}
         self.assertEqual(len(fields), 6)
@@ -249,18 +257,18 @@ class Made(WindowTest):
         self.assertEqual(len(self.session.job.points), 2)
         self.session.open_stage(Stage.MAKE)
         self.take("pocket")
-        self.fill(self.slip.asked["diameter"], "2")  # type: ignore[attr-defined]
-        self.press(self.slip.asked["enter"].button("helix"))  # type: ignore[attr-defined]
+        self.fill(self.slip_of(OperationSlip).asked["diameter"], "2")
+        self.press(self.slip_of(OperationSlip).asked["enter"].button("helix"))
         self.give("pocket", fields)
         self.take("drill")
-        self.press(self.slip.asked["at_points"])  # type: ignore[attr-defined]
+        self.press(self.slip_of(OperationSlip).asked["at_points"])
         self.session.select(frozenset())
-        self.press(self.slip.give)  # type: ignore[attr-defined]
+        self.press(self.slip_of(OperationSlip).give)
         self.take("cut")
-        self.fill(self.slip.asked["width"], "3.175")  # type: ignore[attr-defined]
-        self.fill(self.slip.asked["passes"], "2")  # type: ignore[attr-defined]
-        self.fill(self.slip.asked["tabs"], "4")  # type: ignore[attr-defined]
-        self.fill(self.slip.asked["tab_height"], "1")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(OperationSlip).asked["width"], "3.175")
+        self.fill(self.slip_of(OperationSlip).asked["passes"], "2")
+        self.fill(self.slip_of(OperationSlip).asked["tabs"], "4")
+        self.fill(self.slip_of(OperationSlip).asked["tab_height"], "1")
         self.give("cut", {outline.id})
         self.take("order")
         self.click(*self.on(outline.contour.nodes[0]))
@@ -274,7 +282,7 @@ class Made(WindowTest):
         )  # by hand, but pockets go before cuts
         self.take("machine")
         self.session.select({min(fields)})
-        self.press(self.slip.parts.keep)  # type: ignore[attr-defined]
+        self.press(self.slip_of(MachineSlip).parts.keep)
         self.wait_for(
             lambda: self.found("keep-clear") is not None
         )  # the mistake: a clamp in the midst of the badge

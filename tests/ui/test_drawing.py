@@ -23,8 +23,12 @@ from draxet.job.sheet_records import Sheet
 from draxet.ui.demo import demo_job
 from draxet.ui.stages.caught import catch_settings
 from draxet.ui.stages.gesture import GestureTool
-from tests.shapes import apart
-from tests.trace.test_edges import drawn
+from draxet.ui.stages.mend.arrange_tools import MirrorTool
+from draxet.ui.stages.trace.draw_tools import DrawTool
+from draxet.ui.stages.trace.drawing_slip import DrawingSlip
+from draxet.ui.stages.trace.guide import GuideSlip
+from draxet.ui.stages.trace.primitives import CircleTool
+from tests.shapes import apart, drawn
 from tests.ui.driver import WindowTest
 
 Key = Qt.Key
@@ -42,9 +46,9 @@ class Drawing(WindowTest):
     def test_a_plate_by_typed_numbers_is_exact_and_closes_at_its_start(self) -> None:
         self.take("draw")
         self.click(40, 40)
-        x, y = self.session.tool._answers[0].place  # type: ignore[union-attr]
+        x, y = self.tool_of(DrawTool)._answers[0].place
         for words in ("80\t0\n", "5 cm\t90\n", "80mm;180\n"):
-            self.type(words)
+            self.type_over(words)
         self.assertEqual(self.contours(), [])
         self.click(x, y)
         (plate,) = self.contours()
@@ -75,11 +79,11 @@ class Drawing(WindowTest):
         for place in ((30, 30), (60, 30), (60, 60)):
             self.click(*place)
         self.keys("z", held=Qt.KeyboardModifier.ControlModifier, on=self.canvas)
-        self.assertEqual(len(self.session.tool._answers), 2)  # type: ignore[union-attr]
+        self.assertEqual(len(self.tool_of(DrawTool)._answers), 2)
         self.assertEqual(len(self.contours()), 1)
         self.keys(Key.Key_Right, Key.Key_Right, on=self.canvas)
         self.keys(Key.Key_Return, on=self.canvas)
-        self.assertEqual(len(self.session.tool._answers), 3)  # type: ignore[union-attr]
+        self.assertEqual(len(self.tool_of(DrawTool)._answers), 3)
         self.keys(Key.Key_Return, on=self.canvas)
         self.assertEqual(len(self.contours()[1].nodes), 3)
         self.session.undo()
@@ -88,12 +92,12 @@ class Drawing(WindowTest):
 
     def test_one_contour_mixes_straight_curve_and_arc_by_letters(self) -> None:
         self.take("draw")
-        self.type("l")
+        self.type_over("l")
         self.click(20, 20)
         self.click(60, 20)
-        self.type("o")
+        self.type_over("o")
         self.click(80, 40)
-        self.type("u")
+        self.type_over("u")
         self.click(90, 80)
         self.click(60, 110)
         self.keys(Key.Key_Return, on=self.canvas)
@@ -104,13 +108,13 @@ class Drawing(WindowTest):
     def test_a_number_that_cannot_be_read_is_refused_in_a_sentence_and_can_be_mended(self) -> None:
         self.take("circle")
         self.click(100, 80)
-        self.type("2x\n")
+        self.type_over("2x\n")
         self.assertIn("radius", self.top_words)
         self.assertEqual(self.contours(), [])
         self.keys(Key.Key_Backspace, on=self.canvas)
-        self.type("5\n")
+        self.type_over("5\n")
         (circle,) = self.contours()
-        self.assertAlmostEqual(circle.circle_shape[2], 25)  # type: ignore[index]
+        self.assertAlmostEqual(circle.circle_shape[2], 25)
 
     def test_undo_and_escape_while_a_number_is_typed_take_back_what_is_typed_in_every_gesture(
         self,
@@ -150,17 +154,17 @@ class Drawing(WindowTest):
         """The badge's ring and one spoke, to a hundredth of a millimetre."""
         self.take("circle")
         self.click(100, 80)
-        self.type("22\n")
-        middle = self.contours()[0].circle_shape[:2]  # type: ignore[index]
+        self.type_over("22\n")
+        middle = self.contours()[0].circle_shape[:2]
         self.hover(20, 20)
         self.hover(*middle)
-        self.assertEqual(self.session.tool._at.word, "centre")  # type: ignore[union-attr]
+        self.assertEqual(self.tool_of(CircleTool)._at.word, "centre")
         self.click(*middle)
-        self.type("1.8 cm\n")
+        self.type_over("1.8 cm\n")
         self.take("slot")
         self.click(*middle)
-        self.type("18\t0\n")
-        self.type("4\n")
+        self.type_over("18\t0\n")
+        self.type_over("4\n")
         outer, inner, spoke = self.contours()
         np.testing.assert_allclose(
             (outer.circle_shape, inner.circle_shape), [(*middle, 22), (*middle, 18)], atol=0.01
@@ -169,7 +173,7 @@ class Drawing(WindowTest):
         self.session.select({self.session.layout.contours[2].id})
         self.take("ring")
         self.hover(*middle)
-        self.type("6\n")
+        self.type_over("6\n")
         spokes = self.contours()[2:]
         self.assertEqual(len(spokes), 6)
         for k, each in enumerate(spokes):
@@ -181,11 +185,11 @@ class Drawing(WindowTest):
         self.click(20, 20)
         self.assertIn("both places are the same", self.top_words)
         self.click(20, 20)
-        self.type("10\t90\n")
+        self.type_over("10\t90\n")
         mirrored = self.contours()[-1].circle_shape
-        x = self.session.tool._answers  # type: ignore[union-attr]
-        self.assertEqual((x, round(mirrored[2], 9)), ([], 22.0))  # type: ignore[index]
-        self.assertAlmostEqual(mirrored[1], middle[1], 6)  # type: ignore[index]
+        x = self.tool_of(MirrorTool)._answers
+        self.assertEqual((x, round(mirrored[2], 9)), ([], 22.0))
+        self.assertAlmostEqual(mirrored[1], middle[1], 6)
         self.session.undo()
         self.session.undo()
         self.assertEqual(len(self.contours()), 3)
@@ -197,7 +201,7 @@ class Drawing(WindowTest):
         np.testing.assert_allclose(box.box, (30, 30, 90, 70), atol=0.5)
         self.take("circle")
         self.drag((120, 100), (140, 100))
-        self.assertAlmostEqual(self.contours()[1].circle_shape[2], 20, 0)  # type: ignore[index]
+        self.assertAlmostEqual(self.contours()[1].circle_shape[2], 20, 0)
 
     def test_places_are_caught_in_a_word_and_freely_picked_or_switched_off(self) -> None:
         self.session.edit(
@@ -214,16 +218,16 @@ class Drawing(WindowTest):
             ((10, 140), "free"),
         ):
             self.hover(*place)
-            self.assertEqual(self.session.tool._at.word, word)  # type: ignore[union-attr]
+            self.assertEqual(self.tool_of(DrawTool)._at.word, word)
         self.click(41, 41)
-        self.assertEqual(self.session.tool._answers[0].place, (40.0, 40.0))  # type: ignore[union-attr]
-        self.session.tool.cancel()  # type: ignore[union-attr]
+        self.assertEqual(self.tool_of(DrawTool)._answers[0].place, (40.0, 40.0))
+        self.tool_of(DrawTool).cancel()
         self.click(41, 41, Qt.KeyboardModifier.AltModifier)
-        self.assertNotEqual(self.session.tool._answers[0].place, (40.0, 40.0))  # type: ignore[union-attr]
+        self.assertNotEqual(self.tool_of(DrawTool)._answers[0].place, (40.0, 40.0))
         catch_settings(self.session).on = False
         self.hover(60, 60)
         self.hover(41, 41)
-        self.assertEqual(self.session.tool._at.word, "free")  # type: ignore[union-attr]
+        self.assertEqual(self.tool_of(DrawTool)._at.word, "free")
 
     def test_the_pictures_own_lines_are_caught_where_the_pointer_rests_and_at_once_by_a_click(
         self,
@@ -231,7 +235,7 @@ class Drawing(WindowTest):
         self.session.start(demo_job(), None)
         self.settle()
         self.take("draw")
-        tool = self.session.tool
+        tool = self.tool_of(DrawTool)
         assert isinstance(tool, GestureTool)
         with mock.patch("draxet.ui.stages.seen_in_pictures._MOMENT_S", -1.0):  # it takes too long
             QTest.mouseMove(self.canvas, self.place(100, 151))
@@ -283,7 +287,7 @@ class Drawing(WindowTest):
         picture = self.session.job.pictures[0]
         truth = leaf.transformed(picture.to_job)
         self.take("draw")
-        self.press(self.slip.asked["by"].button("curve"))  # type: ignore[attr-defined]
+        self.press(self.slip_of(DrawingSlip).asked["by"].button("curve"))
         self.window.commands["draw"].run()
         free = Qt.KeyboardModifier.AltModifier
         places = [
@@ -314,21 +318,21 @@ class Drawing(WindowTest):
             ),
         )
         self.take("guide")
-        self.press(self.slip.asked["way"].button("line"))  # type: ignore[attr-defined]
+        self.press(self.slip_of(GuideSlip).asked["way"].button("line"))
         self.click(60, 130)
         self.assertIn("no straight line under the pointer", self.top_words)
         self.click(90, 50)
-        self.press(self.slip.asked["way"].button("beside"))  # type: ignore[attr-defined]
+        self.press(self.slip_of(GuideSlip).asked["way"].button("beside"))
         self.click(90, 50)
         self.hover(90, 80)
-        self.type("25\n")
+        self.type_over("25\n")
         along, beside = self.session.job.guides
         self.assertAlmostEqual(along.angle, math.degrees(math.atan2(20, 100)))
         turn = math.radians(along.angle)
         self.assertAlmostEqual(
             (beside.y - along.y) * math.cos(turn) - (beside.x - along.x) * math.sin(turn), 25
         )
-        self.press(self.slip.asked["way"].button("places"))  # type: ignore[attr-defined]
+        self.press(self.slip_of(GuideSlip).asked["way"].button("places"))
         self.drag((beside.x, beside.y), (beside.x, beside.y + 20))
         self.assertAlmostEqual(self.session.job.guides[1].y, beside.y + 20, delta=1)
         self.hover(along.x + 50 * math.cos(turn), along.y + 50 * math.sin(turn))
@@ -350,21 +354,21 @@ class Drawing(WindowTest):
         )  # given up: none, and the tool stays
         self.assertEqual(len(self.session.job.guides), 2)
         self.click(20, 20)
-        self.type("45\n")
+        self.type_over("45\n")
         level, upright, slanted = self.session.job.guides
         self.assertEqual((level.angle, upright.angle, round(slanted.angle, 6)), (0.0, 90.0, 45.0))
         self.take("draw")
         self.hover(150, 60.4)
-        self.assertEqual(self.session.tool._at.word, "guide")  # type: ignore[union-attr]
-        self.assertAlmostEqual(self.session.tool._at.y, level.y)  # type: ignore[union-attr]
+        self.assertEqual(self.tool_of(DrawTool)._at.word, "guide")
+        self.assertAlmostEqual(self.tool_of(DrawTool)._at.y, level.y)
         self.hover(upright.x + 0.3, level.y + 0.3)
-        self.assertEqual(self.session.tool._at.place, (upright.x, level.y))  # type: ignore[union-attr]
+        self.assertEqual(self.tool_of(DrawTool)._at.place, (upright.x, level.y))
         kept = self.session.job
         with tempfile.TemporaryDirectory() as folder:
             save_job(kept, Path(folder) / "a.draxet")
             self.assertEqual(read_job(Path(folder) / "a.draxet").guides, kept.guides)
         self.take("guide")
-        self.press(self.slip.clear)  # type: ignore[attr-defined]
+        self.press(self.slip_of(GuideSlip).clear)
         self.assertEqual(self.session.job.guides, ())
         self.session.undo()
         self.assertEqual(self.session.job.guides, kept.guides)

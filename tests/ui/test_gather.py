@@ -24,6 +24,10 @@ from draxet.ui.demo import demo_job
 from draxet.ui.shell.camera_window import CameraWindow
 from draxet.ui.shell.chooser import PictureChooser
 from draxet.ui.shell.pages import ThumbnailChooser
+from draxet.ui.stages.gather.limits import LimitSlip
+from draxet.ui.stages.gather.picture_in_hand import GatherSlip
+from draxet.ui.stages.gather.prepare_slip import PrepareSlip
+from draxet.ui.stages.gather.sheets import SheetSlip
 from tests.ui.driver import WindowTest
 
 
@@ -53,7 +57,7 @@ class GatherTest(WindowTest):
     def typed(self, field: object, words: str) -> None:
         field.setFocus()  # type: ignore[attr-defined]
         field.selectAll()  # type: ignore[attr-defined]
-        self.keys(*words, Qt.Key.Key_Return, on=field)  # type: ignore[arg-type]
+        self.keys(*words, Qt.Key.Key_Return, on=field)
 
 
 class ThePictureInHand(GatherTest):
@@ -104,7 +108,7 @@ class ThePictureInHand(GatherTest):
         self.assertAlmostEqual(moved.f - start.f, 20)
         self.keys("2", "1", on=self.canvas)
         self.settle(60)
-        self.press(self.slip.lock)  # type: ignore[attr-defined]
+        self.press(self.slip_of(GatherSlip).lock)
         self.keys("R", Qt.Key.Key_Left, on=self.canvas)
         self.assertIn("is locked", self.top_words)
         self.drag((170, 160), (190, 150))
@@ -149,20 +153,20 @@ class ThePictureInHand(GatherTest):
     def test_name_order_strength_and_notes(self) -> None:
         self.window.opening.take_picture(png(tagged("B")), "second.png")
         self.settle()
-        slip = self.slip
-        self.typed(slip.name, "Side view")  # type: ignore[attr-defined]
+        slip = self.slip_of(GatherSlip)
+        self.typed(slip.name, "Side view")
         self.assertEqual(self.session.job.pictures[1].name, "Side view")
-        self.press(slip.back)  # type: ignore[attr-defined]
+        self.press(slip.back)
         self.assertEqual(
             [p.name for p in self.session.job.pictures], ["Side view", "Bracket drawing.jpg"]
         )
         steps = len(self.session.history.states)
-        slip.strength.slider.setValue(60)  # type: ignore[attr-defined]
-        slip.strength.slider.setValue(40)  # type: ignore[attr-defined]
+        slip.strength.slider.setValue(60)
+        slip.strength.slider.setValue(40)
         self.assertEqual(self.session.job.pictures[0].strength, 0.4)
         self.assertEqual(len(self.session.history.states), steps + 1)  # one gesture, one step
-        self.typed(slip.came_from, "shed archive")  # type: ignore[attr-defined]
-        self.press(slip.lock_all)  # type: ignore[attr-defined]
+        self.typed(slip.came_from, "shed archive")
+        self.press(slip.lock_all)
         self.assertTrue(all(p.locked for p in self.session.job.pictures))
         self.window.commands["remove-picture"].run()
         self.session.undo()
@@ -177,7 +181,7 @@ class PreparingAPicture(GatherTest):
         self.settle()  # the picture is there
 
     def add(self, words: str) -> None:
-        menu = self.slip.add_step.menu()  # type: ignore[attr-defined]
+        menu = self.slip_of(PrepareSlip).add_step.menu()
         next(action for action in menu.actions() if action.text() == words).trigger()
         self.settle()
 
@@ -195,13 +199,13 @@ class PreparingAPicture(GatherTest):
             picture.box[3] - picture.box[1], start.pictures[0].box[2] - start.pictures[0].box[0]
         )
         self.assertNotEqual(self.canvas.grab().toImage(), shown)
-        slip = self.slip
-        slip._move(2, -1)  # type: ignore[attr-defined]
+        slip = self.slip_of(PrepareSlip)
+        slip._move(2, -1)
         self.assertEqual(
             [type(s.kind).__name__ for s in self.session.job.pictures[0].steps],
             ["EvenLight", "Turn", "Contrast"],
         )
-        slip.change(1, PrepareStep(self.session.job.pictures[0].steps[1].kind, on=False))  # type: ignore[attr-defined]
+        slip.change(1, PrepareStep(self.session.job.pictures[0].steps[1].kind, on=False))
         np.testing.assert_allclose(
             self.session.job.pictures[0].to_job.to_tuple(),
             start.pictures[0].to_job.to_tuple(),
@@ -231,7 +235,7 @@ class PreparingAPicture(GatherTest):
         self.add("Shrink to what tracing needs")
         self.assertIn("no finer than tracing needs", self.top_words)
         self.window.commands["limits"].run()
-        self.press(self.slip.exact.button("plan"))  # type: ignore[attr-defined]
+        self.press(self.slip_of(LimitSlip).exact.button("plan"))
         self.window.commands["prepare"].run()
         self.add("Shrink to what tracing needs")
         (step,) = self.session.job.pictures[0].steps
@@ -243,10 +247,10 @@ class PreparingAPicture(GatherTest):
 
         def on_pixels(kind: EvenLight, *given: object) -> np.ndarray:
             threads.append(threading.current_thread())
-            return evenly(kind, *given)  # type: ignore[arg-type]
+            return evenly(kind, *given)
 
         with mock.patch.object(EvenLight, "on_pixels", on_pixels):
-            menu = self.slip.add_step.menu()  # type: ignore[attr-defined]
+            menu = self.slip_of(PrepareSlip).add_step.menu()
             next(
                 action for action in menu.actions() if action.text() == "Even out light and paper"
             ).trigger()
@@ -279,12 +283,12 @@ class PreparingAPicture(GatherTest):
             "crop", set_steps(job, job.pictures[0].id, [PrepareStep(Crop(600, 600, 1500, 1500))])
         )
         self.settle()
-        menu = self.slip.add_step.menu()  # type: ignore[attr-defined]
+        menu = self.slip_of(PrepareSlip).add_step.menu()
         next(
             action for action in menu.actions() if action.text() == "Line art from a photo"
         ).trigger()
-        self.wait_for(self.slip.stop.isVisible)  # type: ignore[attr-defined]
-        self.press(self.slip.stop)  # type: ignore[attr-defined]
+        self.wait_for(self.slip_of(PrepareSlip).stop.isVisible)
+        self.press(self.slip_of(PrepareSlip).stop)
         self.settle()
         _, step = self.session.job.pictures[0].steps
         self.assertEqual((type(step.kind), step.on), (LineArt, False))
@@ -437,11 +441,11 @@ class PicturesIn(GatherTest):
 class SettingUp(GatherTest):
     def test_sheets_of_several_materials_with_their_own_origin(self) -> None:
         self.window.commands["sheets"].run()
-        slip = self.slip
-        self.press(slip.new)  # type: ignore[attr-defined]
-        self.typed(slip.material, "oak")  # type: ignore[attr-defined]
-        self.typed(slip.thick, "3/4 in")  # type: ignore[attr-defined]
-        self.press(slip.origin.button(0.5, 0.5))  # type: ignore[attr-defined]
+        slip = self.slip_of(SheetSlip)
+        self.press(slip.new)
+        self.typed(slip.material, "oak")
+        self.typed(slip.thick, "3/4 in")
+        self.press(slip.origin.button(0.5, 0.5))
         first, second = self.session.job.sheets
         self.assertEqual(
             (first.material, second.material, second.thickness), ("plywood", "oak", 0.75 * 25.4)
@@ -455,7 +459,7 @@ class SettingUp(GatherTest):
         self.session.edit(
             "draw", add_contours(self.session.job, [Contour.circle(second.x + 50, 50, 10)])
         )
-        self.typed(slip.wide, "800")  # type: ignore[attr-defined]  # the other sheet makes room, with what lies on it
+        self.typed(slip.wide, "800")  # the other sheet makes room, with what lies on it
         self.assertAlmostEqual(self.session.job.sheets[1].x, second.x + 200)
         self.assertAlmostEqual(self.session.layout.contours[0].contour.box[0], second.x + 240)
         self.click(5000, 5000)
@@ -474,16 +478,16 @@ class SettingUp(GatherTest):
             ),
         )
         self.window.commands["limits"].run()
-        slip = self.slip
-        self.press(slip.shape.button("hoop"))  # type: ignore[attr-defined]
-        self.typed(slip.feature, "2 mm")  # type: ignore[attr-defined]
+        slip = self.slip_of(LimitSlip)
+        self.press(slip.shape.button("hoop"))
+        self.typed(slip.feature, "2 mm")
         words = [check.words for check in findings_of(self.session.job)]
         self.assertIn("1 contour outside the limit: hoop", words)
         self.assertIn("1 contour smaller than the smallest feature, 2 mm", words)
-        self.press(slip.shape.button("own"))  # type: ignore[attr-defined]
+        self.press(slip.shape.button("own"))
         self.assertIn("Choose one closed contour first", self.top_words)
         self.session.select({self.session.layout.contours[1].id})
-        self.press(slip.shape.button("own"))  # type: ignore[attr-defined]
+        self.press(slip.shape.button("own"))
         self.assertEqual(self.session.job.limit and self.session.job.limit.name, "own outline")
 
     def test_a_template_keeps_the_set_up_and_nothing_else(self) -> None:

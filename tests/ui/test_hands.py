@@ -22,6 +22,10 @@ from draxet.ui.shell.chooser import JobChooser
 from draxet.ui.shell.fields import Field
 from draxet.ui.shell.keys_page import KeysPage
 from draxet.ui.shell.stage import Stage
+from draxet.ui.stages.gather.picture_in_hand import GatherSlip
+from draxet.ui.stages.gather.place_slip import PlaceSlip
+from draxet.ui.stages.trace.ink import EdgesTool
+from draxet.ui.stages.trace.nearness import NearnessTool
 from tests.shapes import ROOT
 from tests.ui.driver import WindowTest
 
@@ -88,7 +92,7 @@ class Hands(WindowTest):
 
 class Journeys(Hands):
     def check(self, path: Path) -> None:
-        document = ezdxf.readfile(path)
+        document = ezdxf.readfile(path)  # type: ignore[attr-defined]
         self.assertGreater(len(document.modelspace()), 10)
         self.assertEqual(self.session.job.handed_off[-1].sheet, self.session.job.sheet.id)
 
@@ -218,14 +222,14 @@ class Panes(Hands):
         self.assertIs(self.focus(), self.canvas)
         self.keys(Key.Key_Escape)
         self.assertIsNone(self.session.tool)
-        named = self.slip
+        named = self.slip_of(GatherSlip)
         self.keys(Key.Key_Escape)
         self.assertIsNot(self.slip, named)  # the picture is laid down, and its slip with it
         self.press(self.window.slips.findChildren(QPushButton)[-2])
         self.assertFalse(self.session.hands_empty)
 
     def test_space_pans_whatever_had_the_focus(self) -> None:
-        button = self.slip.findChild(QPushButton)
+        button = self.slip_of(PlaceSlip).findChild(QPushButton)
         assert button is not None
         button.setFocus()
         self.canvas.under_pointer.emit(True)
@@ -245,7 +249,8 @@ class Panes(Hands):
         )
         self.assertIn("size not known yet", self.window.card._rows[Stage.TRUE_UP].accessibleName())
         self.assertIn(
-            "Distortion: none", [label.accessibleName() for label in self.slip.findChildren(QLabel)]
+            "Distortion: none",
+            [label.accessibleName() for label in self.slip_of(PlaceSlip).findChildren(QLabel)],
         )
 
     def test_nothing_is_cut_on_a_small_screen_or_with_large_words(self) -> None:
@@ -384,38 +389,38 @@ class LeftOut(Hands):
         self.session.start(demo_job(), None)
         self.window.commands["edges"].run()
         self.settle()
-        tool = self.session.tool
-        whole = len(tool.offer.contours)  # type: ignore[union-attr]
+        tool = self.tool_of(EdgesTool)
+        whole = len(tool.offer.contours)
         self.drag((225, 50), (312, 300))
-        left = len(tool.parted_offer()[1].contours)  # type: ignore[union-attr]
+        left = len(tool.parted_offer()[1].contours)
         self.assertGreater(left, 1)
         for tolerance, detail in (
             (0.06, None),
             (None, 90.0),
             (None, 20.0),
         ):  # what comes there at other settings stays out as well
-            tool.settings.tolerance, tool.settings.detail = tolerance, detail or 50.0  # type: ignore[union-attr]
-            tool.run()  # type: ignore[union-attr]
+            tool.settings.tolerance, tool.settings.detail = tolerance, detail or 50.0
+            tool.run()
             self.settle()
-            self.assertEqual([c for c in tool.parted_offer()[0].contours if self.box_holds(c)], [])  # type: ignore[union-attr]
-        tool.settings.detail = 50.0  # type: ignore[union-attr]
+            self.assertEqual([c for c in tool.parted_offer()[0].contours if self.box_holds(c)], [])
+        tool.settings.detail = 50.0
         self.window.commands["pick"].run()
         self.settle()
         self.window.commands["edges"].run()  # another stage was looked at meanwhile
         self.settle()
-        tool = self.session.tool
-        whole, left = len(tool.offer.contours), len(tool.parted_offer()[1].contours)  # type: ignore[union-attr]
+        tool = self.tool_of(EdgesTool)
+        whole, left = len(tool.offer.contours), len(tool.parted_offer()[1].contours)
         self.assertGreater(left, 1)
         self.drag((225, 50), (312, 300))
-        self.assertEqual((tool.settings.left_out, len(tool.parted_offer()[1].contours)), ((), 0))  # type: ignore[union-attr]
+        self.assertEqual((tool.settings.left_out, len(tool.parted_offer()[1].contours)), ((), 0))
         self.drag((225, 50), (312, 300))
         self.press(self.main_button())
         self.assertEqual(len(self.session.layout.contours), whole - left)
         self.window.commands["nearness"].run()
         self.settle(60)
-        lines = self.session.tool.answer.untraced  # type: ignore[union-attr]
+        lines = self.tool_of(NearnessTool).answer.untraced
         self.assertGreaterEqual(len(lines), 1)
         self.assertTrue(
             all(225 < self.session.picture.to_job.point(*line.place)[0] < 312 for line in lines)
-        )  # type: ignore[union-attr]
+        )
         self.assertTrue(np.isfinite([line.long for line in lines]).all())

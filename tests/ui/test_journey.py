@@ -14,6 +14,10 @@ from PyQt6.QtGui import QDropEvent
 
 from draxet.job.file import read_job
 from draxet.ui.shell.stage import Stage
+from draxet.ui.stages.make.operations import OperationSlip
+from draxet.ui.stages.trace.ink import EdgesSlip
+from draxet.ui.stages.trueup.length_tools import KnownLengthSlip
+from draxet.ui.stages.trueup.level import LevelSlip
 from tests.shapes import ROOT, apart
 from tests.ui.driver import WindowTest
 
@@ -75,7 +79,7 @@ class TheWholeJourney(WindowTest):
         self.keys("2", "Q", on=self.canvas)
         self.click(*self.on_part(26, 0))
         self.click(*self.on_part(140, 0.5))
-        self.press(self.slip.turn)  # type: ignore[attr-defined]
+        self.press(self.slip_of(LevelSlip).turn)
         a, b = self.on_part(30, 0), self.on_part(140, 0)
         self.assertAlmostEqual(a[1], b[1], delta=0.02)
         self.keys("W", on=self.canvas)
@@ -95,21 +99,21 @@ class TheWholeJourney(WindowTest):
         self.keys(Key.Key_Backspace, Key.Key_Backspace, *"240", Key.Key_Return)
         (x0, _), (x1, _) = self.on_part(0, 0), self.on_part(240, 0)
         self.assertAlmostEqual(x1 - x0, 240, delta=0.15)
-        self.assertIn("Measured again: 240 mm", self.slip._again.text())  # type: ignore[attr-defined]
+        self.assertIn("Measured again: 240 mm", self.slip_of(KnownLengthSlip)._again.text())
         self.assertIn("±", self.window.facts.values["Trust"].text())
 
     def trace(self) -> None:
         self.keys("3", on=self.canvas)
         self.settle()
-        slip = self.slip
-        self.press(slip.asked["middles"].button(True))  # type: ignore[attr-defined]
+        slip = self.slip_of(EdgesSlip)
+        self.press(slip.asked["middles"].button(True))
         self.settle(200)
-        slip.threshold.slider.setFocus()  # type: ignore[attr-defined]
+        slip.threshold.slider.setFocus()
         self.keys(Key.Key_Right, Key.Key_Left)
         self.settle(200)
-        self.press(slip.auto)  # type: ignore[attr-defined]
+        self.press(slip.auto)
         self.settle(200)
-        self.press(slip.make)  # type: ignore[attr-defined]
+        self.press(slip.make)
         self.assertGreaterEqual(len(self.session.layout.contours), 5)
         self.assertIn("0 open", self.window.facts.values["Contours"].text())
 
@@ -142,7 +146,7 @@ class TheWholeJourney(WindowTest):
 
     def make(self) -> None:
         self.keys("5", on=self.canvas)
-        self.press(self.slip.give)  # type: ignore[attr-defined]
+        self.press(self.slip_of(OperationSlip).give)
         self.assertEqual([len(o.contours) for o in self.session.job.operations], [4, 1])
 
     def prove(self) -> None:
@@ -153,14 +157,14 @@ class TheWholeJourney(WindowTest):
             assert self.session.left is not None
             self.assertTrue(self.session.left.matches)
         self.assertEqual(self.window.card._signed.text(), "6 of 6 signed off")
-        document = ezdxf.readfile(self.folder / "bracket.dxf")
+        document = ezdxf.readfile(self.folder / "bracket.dxf")  # type: ignore[attr-defined]
         entities = list(document.modelspace())
         radii = sorted(e.dxf.radius for e in entities if e.dxftype() == "CIRCLE")
         np.testing.assert_allclose(radii, [11, 11, 17], atol=0.2)
         boxes = []
         for entity in entities:
             if entity.dxftype() == "LWPOLYLINE":
-                points = np.array([p[:2] for p in entity.get_points("xy")])
+                points = np.array([p[:2] for p in entity.get_points("xy")])  # type: ignore[attr-defined]
                 boxes.append(np.ptp(points, axis=0))
         widths = sorted(boxes, key=lambda b: -b[0])
         self.assertAlmostEqual(widths[0][0], bracket.WRITTEN["width"], delta=0.4)

@@ -23,7 +23,11 @@ from draxet.job.sheet_records import Sheet
 from draxet.make.cutting_through import give_cut
 from draxet.ui.shell.shelf import kept_machines, kept_recipes, put_away_recipes
 from draxet.ui.shell.stage import Stage
+from draxet.ui.stages.make.machine_slip import MachineSlip
+from draxet.ui.stages.make.operations import CutTool, EngraveTool, OperationSlip
+from draxet.ui.stages.make.order import FitSlip
 from draxet.ui.stages.make.recipe_chooser import RecipeChooser, found_recipes
+from draxet.ui.stages.make.spot_tool import SpotSlip, SpotTool
 from tests.ui.driver import WindowTest
 
 Key = Qt.Key
@@ -66,7 +70,7 @@ class MakingTest(WindowTest):
         self.session.undo()
         self.assertEqual(self.starts(), [("contour-1", 0.17)])
         self.wait_for(lambda: bool(self.session.looked.programs))
-        self.press(self.slip.clear)  # type: ignore[attr-defined]
+        self.press(self.slip_of(SpotSlip).clear)
         self.assertEqual(self.starts(), [])
 
     def test_painted_step_by_step_it_looks_as_at_once_whatever_happens_meanwhile(self) -> None:
@@ -91,37 +95,37 @@ class MakingTest(WindowTest):
 
     def test_tabs_are_put_dragged_and_taken_away(self) -> None:
         self.take("cut")
-        self.session.tool.take_in_hand(self.session.job.cut_of["contour-1"])  # type: ignore[union-attr]
-        self.fill(self.slip.asked["tabs"], "2")  # type: ignore[attr-defined]
+        self.tool_of(CutTool).take_in_hand(self.session.job.cut_of["contour-1"])
+        self.fill(self.slip_of(OperationSlip).asked["tabs"], "2")
         self.take("spots")
         before = tab_shares(self.session.job, "contour-1")
         self.assertEqual(len(before), 2)
-        (x, y), _ = self.session.tool.tabs()["contour-1"]  # type: ignore[union-attr]
+        (x, y), _ = self.tool_of(SpotTool).tabs()["contour-1"]
         self.drag((x, y), (250, 70))
         after = tab_shares(self.session.job, "contour-1")
         self.assertAlmostEqual(after[0], 220 / 600, delta=0.01)
         self.assertAlmostEqual(after[1], before[1], delta=0.01)
-        self.press(self.slip.asked["click"].button("tab"))  # type: ignore[attr-defined]
+        self.press(self.slip_of(SpotSlip).asked["click"].button("tab"))
         self.click(200, 150)
         self.assertEqual(len(tab_shares(self.session.job, "contour-1")), 3)
         for left in (2, 1):
-            self.click(*self.session.tool.tabs()["contour-1"][0])  # type: ignore[union-attr]
+            self.click(*self.tool_of(SpotTool).tabs()["contour-1"][0])
             self.keys(Key.Key_Delete, on=self.canvas)
             self.assertEqual(len(tab_shares(self.session.job, "contour-1")), left)
-        self.click(*self.session.tool.tabs()["contour-1"][0])  # type: ignore[union-attr]
+        self.click(*self.tool_of(SpotTool).tabs()["contour-1"][0])
         self.keys(Key.Key_Delete, on=self.canvas)
         self.assertIn("its last tab", self.top_words)
-        self.press(self.slip.asked["click"].button("start"))  # type: ignore[attr-defined]
+        self.press(self.slip_of(SpotSlip).asked["click"].button("start"))
         self.keys(Key.Key_Escape, on=self.canvas)
         self.click(100, 50)
         self.assertIn("interrupted by tabs", self.top_words)
 
     def test_delete_in_the_midst_of_a_drag_and_another_job_leave_nothing_behind(self) -> None:
         self.take("cut")
-        self.session.tool.take_in_hand(self.session.job.cut_of["contour-1"])  # type: ignore[union-attr]
-        self.fill(self.slip.asked["tabs"], "2")  # type: ignore[attr-defined]
+        self.tool_of(CutTool).take_in_hand(self.session.job.cut_of["contour-1"])
+        self.fill(self.slip_of(OperationSlip).asked["tabs"], "2")
         self.take("spots")
-        x, y = self.session.tool.tabs()["contour-1"][0]  # type: ignore[union-attr]
+        x, y = self.tool_of(SpotTool).tabs()["contour-1"][0]
         QTest.mousePress(self.canvas, Qt.MouseButton.LeftButton, pos=self.place(x, y))
         QTest.mouseMove(self.canvas, self.place(250, 120))
         self.session.start(Job(), None)
@@ -160,7 +164,7 @@ class MakingTest(WindowTest):
 
     def test_a_part_and_its_opening_are_clicked_and_the_clearance_is_set(self) -> None:
         self.take("clearance")
-        self.fill(self.slip.asked["clearance"], "0.2")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(FitSlip).asked["clearance"], "0.2")
         self.click(320, 60)
         self.assertIn("is open", self.top_words)
         self.click(215, 100)
@@ -174,11 +178,11 @@ class MakingTest(WindowTest):
         self,
     ) -> None:
         self.take("machine")
-        self.press(self.slip.parts.keep)  # type: ignore[attr-defined]
+        self.press(self.slip_of(MachineSlip).parts.keep)
         self.assertIn("Choose a closed contour first", self.top_words)
         self.session.select({"contour-2"})
-        self.fill(self.slip.parts.above, "25")  # type: ignore[attr-defined]
-        self.press(self.slip.parts.keep)  # type: ignore[attr-defined]
+        self.fill(self.slip_of(MachineSlip).parts.above, "25")
+        self.press(self.slip_of(MachineSlip).parts.keep)
         (area,) = self.session.job.machine_of(self.session.job.sheet).keep_clear
         self.assertEqual(area.height, 25.0)
         self.wait_for(
@@ -186,36 +190,36 @@ class MakingTest(WindowTest):
                 finding.kind.startswith("keep-clear") for finding in self.session.looked.findings
             )
         )
-        self.press(self.slip.parts.outline)  # type: ignore[attr-defined]
+        self.press(self.slip_of(MachineSlip).parts.outline)
         self.assertIsNotNone(self.session.job.machine_of(self.session.job.sheet).outline)
         self.wait_for(
             lambda: any(finding.kind == "out-of-reach" for finding in self.session.looked.findings)
         )
-        self.fill(self.slip.parts.diameter, "4")  # type: ignore[attr-defined]
-        self.press(self.slip.parts.add_tool)  # type: ignore[attr-defined]
+        self.fill(self.slip_of(MachineSlip).parts.diameter, "4")
+        self.press(self.slip_of(MachineSlip).parts.add_tool)
         self.assertIn("type both first", self.top_words)
-        self.fill(self.slip.parts.longest, "10")  # type: ignore[attr-defined]
-        self.press(self.slip.parts.add_tool)  # type: ignore[attr-defined]
+        self.fill(self.slip_of(MachineSlip).parts.longest, "10")
+        self.press(self.slip_of(MachineSlip).parts.add_tool)
         self.assertEqual(
             self.session.job.machine_of(self.session.job.sheet).cutters[-1].diameter, 4.0
         )
-        self.press(self.slip.asked["speeds"].button("mm/s"))  # type: ignore[attr-defined]
-        self.assertEqual(self.slip.asked["most_feed"].text(), "100 mm/s")  # type: ignore[attr-defined]
-        self.fill(self.slip.asked["most_feed"], "50")  # type: ignore[attr-defined]
+        self.press(self.slip_of(MachineSlip).asked["speeds"].button("mm/s"))
+        self.assertEqual(self.slip_of(MachineSlip).asked["most_feed"].text(), "100 mm/s")
+        self.fill(self.slip_of(MachineSlip).asked["most_feed"], "50")
         self.assertEqual(self.session.job.machine_of(self.session.job.sheet).most_feed, 3000.0)
 
     def test_one_like_it_may_be_of_another_kind(self) -> None:
         self.take("machine")
-        self.assertTrue(self.slip.asked.rows["kind"].isHidden())  # type: ignore[attr-defined]
-        self.press(self.slip.copy)  # type: ignore[attr-defined]
-        self.press(self.slip.asked["kind"].button("laser"))  # type: ignore[attr-defined]
+        self.assertTrue(self.slip_of(MachineSlip).asked.rows["kind"].isHidden())
+        self.press(self.slip_of(MachineSlip).copy)
+        self.press(self.slip_of(MachineSlip).asked["kind"].button("laser"))
         machine = self.session.job.machine_of(self.session.job.sheet)
         self.assertEqual((machine.kind, machine.name), ("laser", "Gantry router 2"))
-        self.assertFalse(self.slip.asked.rows["power_scale"].isHidden())  # type: ignore[attr-defined]
+        self.assertFalse(self.slip_of(MachineSlip).asked.rows["power_scale"].isHidden())
 
     def test_how_programs_are_written_is_set_and_taken_back(self) -> None:
         self.take("machine")
-        words = self.slip.program_words  # type: ignore[attr-defined]
+        words = self.slip_of(MachineSlip).program_words
         self.press(words.asked["numbers"])
         self.fill(words.asked["decimals"], "4")
         self.fill(words.words["on"], "M4")
@@ -242,11 +246,11 @@ class MakingTest(WindowTest):
             "choose", choose_machine(set_machine(self.session.job, own), "sheet-0", own.id)
         )
         self.take("machine")
-        self.press(self.slip.keep)  # type: ignore[attr-defined]
+        self.press(self.slip_of(MachineSlip).keep)
         self.assertEqual([machine.name for machine in kept_machines()], ["Long bed"])
         self.take("cut")
-        self.fill(self.slip.asked["feed"], "1234")  # type: ignore[attr-defined]
-        self.session.tool.keep_recipe("Shed oak")  # type: ignore[union-attr]
+        self.fill(self.slip_of(OperationSlip).asked["feed"], "1234")
+        self.tool_of(CutTool).keep_recipe("Shed oak")
         self.assertEqual(
             [(recipe.name, recipe.feed) for recipe in kept_recipes()], [("Shed oak", 1234.0)]
         )
@@ -256,9 +260,9 @@ class MakingTest(WindowTest):
         self.take("machine")
         row = next(
             row
-            for row in self.slip.findChildren(type(self.slip.copy))
+            for row in self.slip_of(MachineSlip).findChildren(type(self.slip_of(MachineSlip).copy))
             if row.text().startswith("Long bed")
-        )  # type: ignore[attr-defined]
+        )
         self.press(row)
         machine = self.session.job.machine_of(self.session.job.sheet)
         self.assertEqual(
@@ -266,7 +270,7 @@ class MakingTest(WindowTest):
             ("Long bed", 12.0, True),
         )
         self.take("cut")
-        every = self.slip.recipes.every()  # type: ignore[attr-defined]
+        every = self.slip_of(OperationSlip).recipes.every()
         (kept,) = found_recipes(every, "oak")
         chooser = RecipeChooser(self.slip, every, [kept], "Recipes", "mm/min")
         chooser.words.setText("shed plywood 3")
@@ -274,20 +278,20 @@ class MakingTest(WindowTest):
         chooser.away.click()
         self.assertIsNone(chooser.chosen)
         chooser.deleteLater()
-        self.session.tool.take_recipe(kept)  # type: ignore[union-attr]
-        self.assertEqual(self.slip.asked["feed"].text(), "1234 mm/min")  # type: ignore[attr-defined]
+        self.tool_of(CutTool).take_recipe(kept)
+        self.assertEqual(self.slip_of(OperationSlip).asked["feed"].text(), "1234 mm/min")
         self.assertEqual([recipe.name for recipe in self.session.job.recipes], ["Shed oak"])
         put_away_recipes([kept])
         self.assertEqual(kept_recipes(), [])
         with tempfile.TemporaryDirectory() as folder:
             self.take("machine")
             path = Path(folder) / "machines.json"
-            self.slip.write_machines(path)  # type: ignore[attr-defined]
+            self.slip_of(MachineSlip).write_machines(path)
             before = len(self.session.job.machines)
-            self.slip.read_machines(path)  # type: ignore[attr-defined]
+            self.slip_of(MachineSlip).read_machines(path)
             self.assertEqual(len(self.session.job.machines), before + 5)
             path.write_text("{}")
-            self.slip.read_machines(path)  # type: ignore[attr-defined]
+            self.slip_of(MachineSlip).read_machines(path)
             self.assertIn("holds no machines", self.top_words)
         self.assertEqual(
             found_recipes(RECIPES, "plasma 6"),
@@ -300,8 +304,8 @@ class MakingTest(WindowTest):
 
     def test_contours_are_chosen_by_what_they_are_and_holes_made_for_a_screw(self) -> None:
         self.take("drill")
-        self.slip.fill_choices()  # type: ignore[attr-defined]
-        menu = self.slip.choose.menu()  # type: ignore[attr-defined]
+        self.slip_of(OperationSlip).fill_choices()
+        menu = self.slip_of(OperationSlip).choose.menu()
         names = {action.text().split(" · ")[0]: action for action in menu.actions()}
         self.assertEqual(
             set(names), {"Outlines", "Openings", "Circles", "Open lines", "Without an operation"}
@@ -310,9 +314,11 @@ class MakingTest(WindowTest):
         self.assertEqual(self.session.selection, frozenset({"contour-2", "contour-3"}))
         holes = next(
             made
-            for made in self.slip.findChildren(type(self.slip.choose))
+            for made in self.slip_of(OperationSlip).findChildren(
+                type(self.slip_of(OperationSlip).choose)
+            )
             if made.text() == "For a thread"
-        )  # type: ignore[attr-defined]
+        )
         next(
             action for action in holes.menu().actions() if action.text() == "M5 · 4.2 mm"
         ).trigger()
@@ -322,8 +328,8 @@ class MakingTest(WindowTest):
                 for name in ("contour-2", "contour-3")
             ],
             [2.1, 2.1],
-        )  # type: ignore[index]
-        self.press(self.slip.give)  # type: ignore[attr-defined]
+        )
+        self.press(self.slip_of(OperationSlip).give)
         (drill,) = [
             operation for operation in self.session.job.operations if isinstance(operation, Drill)
         ]
@@ -331,10 +337,12 @@ class MakingTest(WindowTest):
         self.take("engrave")
         dots = next(
             field
-            for field in self.slip.findChildren(type(self.slip.asked["spacing"]))
+            for field in self.slip_of(OperationSlip).findChildren(
+                type(self.slip_of(OperationSlip).asked["spacing"])
+            )
             if field.accessibleName() == "Dots an inch"
-        )  # type: ignore[attr-defined]
+        )
         self.fill(dots, "254")
-        self.assertAlmostEqual(self.session.tool.record.spacing, 0.1)  # type: ignore[union-attr]
+        self.assertAlmostEqual(self.tool_of(EngraveTool).record.spacing, 0.1)  # type: ignore[attr-defined]
         self.fill(dots, "many")
         self.assertIn("Dots an inch must be", self.top_words)

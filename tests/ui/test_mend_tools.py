@@ -20,6 +20,12 @@ from draxet.job.sheet_records import Sheet
 from draxet.mend.numbers import axes_of
 from draxet.ui.canvas.tool import TagMark
 from draxet.ui.demo import demo_job
+from draxet.ui.stages.mend.align_tool import AlignSlip
+from draxet.ui.stages.mend.arrange_tools import ArrangeSlip
+from draxet.ui.stages.mend.pick_tool import MendSlip
+from draxet.ui.stages.mend.smooth import SmoothSlip
+from draxet.ui.stages.mend.trim_tool import TrimSlip, TrimTool
+from draxet.ui.stages.mend.truth_tool import TruthSlip
 from tests.ui.driver import WindowTest
 
 Key, Held = Qt.Key, Qt.KeyboardModifier
@@ -54,7 +60,7 @@ class MendTools(WindowTest):
         self.click(10, 10)
         self.assertIn("no contour under the pointer", self.top_words)
         self.hover(100, 110)
-        self.assertTrue(self.session.tool.marks())  # type: ignore[union-attr]
+        self.assertTrue(self.tool_of(TrimTool).marks())
         self.click(100, 110)
         half = self.contours()[0]
         self.assertFalse(half.closed)
@@ -109,16 +115,16 @@ class MendTools(WindowTest):
         self.assertTrue(
             any(
                 isinstance(mark, TagMark) and "2 ends open" in mark.words
-                for mark in self.session.tool.marks()
+                for mark in self.tool_of(TrimTool).marks()
             )
-        )  # type: ignore[union-attr]
+        )
         self.click(100, 110)
         self.assertIn("are left open", self.top_words)
-        self.press(self.slip.manner.button("picture"))  # type: ignore[attr-defined]
+        self.press(self.slip_of(TrimSlip).manner.button("picture"))
         self.assertIn("there is no picture to follow", self.top_words)
-        self.press(self.slip.close_it)  # type: ignore[attr-defined]
+        self.press(self.slip_of(TrimSlip).close_it)
         self.assertIn("not found yet", self.top_words)
-        self.press(self.slip.manner.button("tangent"))  # type: ignore[attr-defined]
+        self.press(self.slip_of(TrimSlip).manner.button("tangent"))
         self.keys(Key.Key_Return, on=self.canvas)
         self.assertEqual(self.session.history.undo_words, "close what is left open")
         self.assertAlmostEqual(abs(self.contours()[0].area), math.pi * 900, 6)
@@ -145,7 +151,7 @@ class MendTools(WindowTest):
         whole = abs(outline[0].area)
         self.take("trim")
         self.click(*picture.to_job.point(*bracket.part_to_pixels().point(0, 100)))
-        self.press(self.slip.manner.button("picture"))  # type: ignore[attr-defined]
+        self.press(self.slip_of(TrimSlip).manner.button("picture"))
         self.settle(50)
         self.keys(Key.Key_Return, on=self.canvas)
         (closed,) = [contour for contour in self.contours() if contour.closed]
@@ -159,7 +165,7 @@ class MendTools(WindowTest):
         )
         self.begin(wobble)
         self.take("smooth")
-        self.fill(self.slip.asked["reach"], "8 mm")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(SmoothSlip).asked["reach"], "8 mm")
         self.canvas.setFocus()
         for _ in range(6):
             self.drag((78, 80), (122, 80))
@@ -176,19 +182,19 @@ class MendTools(WindowTest):
         plate = Contour.make([(40, 40), (140, 40.15), (139.9, 100), (39.95, 99.9)])
         self.begin(plate, Contour.circle(60, 60, 8), Contour.circle(110, 60, 8.1))
         self.take("truths")
-        self.press(self.slip.take)  # type: ignore[attr-defined]
+        self.press(self.slip_of(TruthSlip).take)
         self.assertIn("tick what is to be made true", self.top_words)
-        ways = self.slip.list.kinds  # type: ignore[attr-defined]
+        ways = self.slip_of(TruthSlip).list.kinds
         self.assertIn("level line", ways)
         ways["level line"].click()
-        self.press(self.slip.take)  # type: ignore[attr-defined]
+        self.press(self.slip_of(TruthSlip).take)
         self.settle()
         self.assertAlmostEqual(self.contours()[0].nodes[0, 1], self.contours()[0].nodes[1, 1])
-        self.press(self.slip.all)  # type: ignore[attr-defined]
+        self.press(self.slip_of(TruthSlip).all)
         self.settle()
         nodes = self.contours()[0].nodes
         self.assertAlmostEqual(nodes[0, 0], nodes[3, 0], 6)
-        self.assertEqual(self.contours()[1].circle_shape[2], self.contours()[2].circle_shape[2])  # type: ignore[index]
+        self.assertEqual(self.contours()[1].circle_shape[2], self.contours()[2].circle_shape[2])
         self.session.undo()
         self.session.undo()
         self.assertEqual(self.contours()[0], plate)
@@ -202,29 +208,29 @@ class MendTools(WindowTest):
         self.begin(Contour.make(rough))
         self.take("pick")
         self.choose(0)
-        forms = {action.text(): action for action in self.slip.forms.menu().actions()}  # type: ignore[attr-defined]
+        forms = {action.text(): action for action in self.slip_of(MendSlip).forms.menu().actions()}
         forms["arc"].trigger()
         self.settle()
         self.assertIn("open contours", self.top_words)
         forms["ellipse"].trigger()
         self.settle()
-        self.assertIn("nothing lies farther off", self.slip.preview.words.text())  # type: ignore[attr-defined]
-        self.press(self.slip.preview.do)  # type: ignore[attr-defined]
+        self.assertIn("nothing lies farther off", self.slip_of(MendSlip).preview.words.text())
+        self.press(self.slip_of(MendSlip).preview.do)
         item = self.session.layout.contours[0]
         assert item.ellipse
         np.testing.assert_allclose(axes_of(item.ellipse), (50, 22, 25), atol=0.15)
-        self.fill(self.slip.numbers.long, "5 cm")  # type: ignore[attr-defined]
-        self.fill(self.slip.numbers.short, "20")  # type: ignore[attr-defined]
-        self.fill(self.slip.numbers.angle, "30")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(MendSlip).numbers.long, "5 cm")
+        self.fill(self.slip_of(MendSlip).numbers.short, "20")
+        self.fill(self.slip_of(MendSlip).numbers.angle, "30")
         now = self.session.layout.contours[0].ellipse
         assert now
         np.testing.assert_allclose(axes_of(now), (50, 20, 30), atol=1e-9)
         self.take("size")
-        self.press(self.slip.asked["copies"])  # type: ignore[attr-defined]
-        self.press(self.slip.asked["one_way"])  # type: ignore[attr-defined]
+        self.press(self.slip_of(ArrangeSlip).asked["copies"])
+        self.press(self.slip_of(ArrangeSlip).asked["one_way"])
         self.click(20, 20)
         self.click(70, 20)
-        self.type("40\n")
+        self.type_over("40\n")
         stretched = self.session.layout.contours[0]
         assert stretched.ellipse
         np.testing.assert_allclose(
@@ -244,31 +250,31 @@ class MendTools(WindowTest):
         self.begin(box(20, 20, 20, 10), box(70, 35, 10, 10), box(130, 25, 30, 20))
         self.choose(0)
         self.take("move")
-        self.press(self.slip.asked["copies"])  # type: ignore[attr-defined]
+        self.press(self.slip_of(ArrangeSlip).asked["copies"])
         self.click(20, 20)
-        self.type("10\t-5\n")
+        self.type_over("10\t-5\n")
         np.testing.assert_allclose(self.contours()[0].box, (30, 15, 50, 25))
         self.take("size")
         self.click(30, 15)
         self.click(50, 15)
         self.hover(90, 15)
-        self.type("1x\n")
+        self.type_over("1x\n")
         self.assertIn("length must be", self.top_words)
         self.keys(Key.Key_Escape, on=self.canvas)
-        self.type("3 cm\n")
+        self.type_over("3 cm\n")
         np.testing.assert_allclose(self.contours()[0].box[2] - self.contours()[0].box[0], 30)
         self.session.select(set())
         self.take("align")
-        self.press(self.slip.up.button("bottom"))  # type: ignore[attr-defined]
-        self.assertFalse(self.slip.up.isEnabled())  # type: ignore[attr-defined]
+        self.press(self.slip_of(AlignSlip).up.button("bottom"))
+        self.assertFalse(self.slip_of(AlignSlip).up.isEnabled())
         self.choose(0, 1, 2)
         self.settle()
-        self.press(self.slip.up.button("bottom"))  # type: ignore[attr-defined]
+        self.press(self.slip_of(AlignSlip).up.button("bottom"))
         self.assertEqual(len({round(contour.box[1], 6) for contour in self.contours()}), 1)
-        self.slip.space(across=True)  # type: ignore[attr-defined]
+        self.slip_of(AlignSlip).space(across=True)
         boxes = sorted(contour.box for contour in self.contours())
         self.assertAlmostEqual(boxes[1][0] - boxes[0][2], boxes[2][0] - boxes[1][2])
-        self.slip.centre(by_area=False)  # type: ignore[attr-defined]
+        self.slip_of(AlignSlip).centre(by_area=False)
         around = np.array([contour.box for contour in self.contours()])
         self.assertAlmostEqual(around[:, 0].min() + around[:, 2].max(), 200)
 
@@ -298,14 +304,14 @@ class MendTools(WindowTest):
         self.keys("j", on=self.canvas)
         self.assertEqual(len(self.contours()), 2)
         self.assertEqual(len(self.contours()[1].kinds), 3)
-        self.slip.reverse.click()  # type: ignore[attr-defined]
+        self.slip_of(MendSlip).reverse.click()
         self.choose(0)
         self.session.nudge_mm = 2.5
         self.keys(Key.Key_Right, on=self.canvas)
         self.assertAlmostEqual(self.contours()[0].box[0], 42.5)
         self.click(42.5, 40)
         self.click(102.5, 40, Held.ShiftModifier)
-        self.fill(self.slip.numbers.length, "50 mm")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(MendSlip).numbers.length, "50 mm")
         lengths = self.contours()[0].spans.lengths().round(6).tolist()
         self.assertIn(50.0, lengths)
         while self.session.history.at:
@@ -317,7 +323,7 @@ class MendTools(WindowTest):
             Contour.circle(50, 80, 10), Contour.circle(90, 80, 10), Contour.circle(150, 80, 10)
         )
         self.take("pick")
-        self.press(self.slip.lasso.button("lasso"))  # type: ignore[attr-defined]
+        self.press(self.slip_of(MendSlip).lasso.button("lasso"))
         places = [self.place(*p) for p in ((35, 65), (105, 65), (105, 100), (35, 100), (33, 70))]
         QTest.mousePress(self.canvas, Qt.MouseButton.LeftButton, Held.NoModifier, places[0])
         for at in places[1:]:
@@ -335,9 +341,9 @@ class MendTools(WindowTest):
         self.window.commands["part"].run()
         self.choose(0)
         self.take("ring")
-        self.press(self.slip.asked["linked"])  # type: ignore[attr-defined]
+        self.press(self.slip_of(ArrangeSlip).asked["linked"])
         self.hover(100, 100)
-        self.type("3\n")
+        self.type_over("3\n")
         self.take("point")
         self.click(30, 30)
         self.choose(1)

@@ -9,6 +9,8 @@ from draxet.geometry.spans import CUBIC, LINE
 from draxet.job.contour_edits import add_contours
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
+from draxet.ui.stages.mend.pick_tool import MendSlip
+from draxet.ui.stages.mend.shaping import ShapingTool
 from tests.mend.test_nodes import blob
 from tests.ui.driver import WindowTest
 
@@ -38,8 +40,8 @@ class ByHand(WindowTest):
         x, y = start.nodes[1]
         self.drag((x, y), (x + 12, y + 8))
         np.testing.assert_allclose(self.contour.nodes[1], (x + 12, y + 8), atol=1)
-        self.assertEqual(self.session.tool.nodes, {(self.session.layout.contours[0].id, 1)})  # type: ignore[union-attr]
-        _, span, end, hx, hy = self.session.tool._handles()[0]  # type: ignore[union-attr]
+        self.assertEqual(self.tool_of(ShapingTool).nodes, {(self.session.layout.contours[0].id, 1)})
+        _, span, end, hx, hy = self.tool_of(ShapingTool)._handles()[0]
         self.drag((hx, hy), (hx + 6, hy - 6))
         np.testing.assert_allclose(self.contour.handles[span, end], (hx + 6, hy - 6), atol=1)
         middle = self.contour.spans.at(np.array([4]), np.array([0.5]))[0]
@@ -56,7 +58,7 @@ class ByHand(WindowTest):
     ) -> None:
         start = self.session.job
         self.drag((40, 40), (105, 130))
-        self.assertEqual(len(self.session.tool.nodes), 5)  # type: ignore[union-attr]
+        self.assertEqual(len(self.tool_of(ShapingTool).nodes), 5)
         self.keys("l", on=self.canvas)
         self.assertEqual(int((self.contour.kinds == LINE).sum()), 4)
         self.keys("u", on=self.canvas)
@@ -78,7 +80,7 @@ class ByHand(WindowTest):
         self.keys("n", on=self.canvas)
         self.assertEqual(len(self.contour.nodes), 9)
         np.testing.assert_allclose(self.contour.nodes[3], place, atol=1)
-        field = self.slip.node_x  # type: ignore[attr-defined]
+        field = self.slip_of(MendSlip).node_x
         field.setFocus()
         field.selectAll()
         self.keys("6", "5", Key.Key_Return, on=field)
@@ -93,16 +95,16 @@ class ByHand(WindowTest):
         )
         self.window.commands["pick"].run()
         self.click(70, 20)
-        self.slip.radius.setText("1 cm")  # type: ignore[attr-defined]
-        self.slip.radius.setModified(True)  # type: ignore[attr-defined]
-        self.press(self.slip.rounded)  # type: ignore[attr-defined]
+        self.slip_of(MendSlip).radius.setText("1 cm")
+        self.slip_of(MendSlip).radius.setModified(True)
+        self.press(self.slip_of(MendSlip).rounded)
         np.testing.assert_allclose(
             self.contour.spans.arc_shapes().radii[self.contour.kinds == 1], 10
         )
         self.assertFalse(self.contour.corners().any())
         self.session.undo()
         self.click(20, 20)
-        self.press(self.slip.chamfered)  # type: ignore[attr-defined]
+        self.press(self.slip_of(MendSlip).chamfered)
         self.assertEqual((len(self.contour.nodes), round(self.contour.area)), (5, 6000 - 50))
 
     def test_too_few_nodes_are_refused_and_a_wrong_letter_does_nothing(self) -> None:

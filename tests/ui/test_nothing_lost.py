@@ -31,8 +31,15 @@ from draxet.ui.app import Catcher
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.autosave import copies_folder
 from draxet.ui.shell.left_behind import LeftBehindChooser
+from draxet.ui.shell.resting_slip import Resting
 from draxet.ui.shell.signoffs import SignOff, sign_offs
 from draxet.ui.shell.stage import Stage
+from draxet.ui.stages.gather.limits import LimitSlip
+from draxet.ui.stages.gather.sheets import SheetSlip
+from draxet.ui.stages.make.operations import OperationSlip
+from draxet.ui.stages.mend.pick_tool import MendSlip
+from draxet.ui.stages.prove.hand_off import HandOffSlip
+from draxet.ui.stages.trace.ink import EdgesSlip
 from tests.ui.driver import WindowTest
 
 
@@ -97,7 +104,7 @@ class Saves(NothingLost):
             ("444 mm", lambda: self.window.jobs.save_to(self.path), 444),
         ):
             self.window.commands["sheets"].run()
-            field = self.slip.wide
+            field = self.slip_of(SheetSlip).wide
             field.setFocus()
             field.selectAll()
             self.keys(*words, on=field)
@@ -109,9 +116,9 @@ class Saves(NothingLost):
     def test_stage_settings_typed_widths_and_view_come_back_with_the_job(self) -> None:
         self.begin()
         self.keys("5", on=self.canvas)
-        self.slip.asked["width"].setFocus()
-        self.slip.asked["width"].selectAll()
-        self.keys(*"0.8", Qt.Key.Key_Return, on=self.slip.asked["width"])
+        self.slip_of(OperationSlip).asked["width"].setFocus()
+        self.slip_of(OperationSlip).asked["width"].selectAll()
+        self.keys(*"0.8", Qt.Key.Key_Return, on=self.slip_of(OperationSlip).asked["width"])
         self.session.set_strength(0.5)
         self.canvas.show_view(40, 60, 5.0)
         self.window.jobs.save_to(self.path)
@@ -123,7 +130,11 @@ class Saves(NothingLost):
         self.window.jobs.open_job(self.path)
         self.settle()
         self.assertEqual(
-            (self.session.stage, self.session.strength, self.slip.asked["width"].value),
+            (
+                self.session.stage,
+                self.session.strength,
+                self.slip_of(OperationSlip).asked["width"].value,
+            ),
             (Stage.MAKE, 0.5, 0.8),
         )
         np.testing.assert_allclose(self.session.view or (), (40, 60, 5), atol=0.2)
@@ -188,7 +199,7 @@ class Copies(NothingLost):
         self.settle()
         chooser = QApplication.activeModalWidget()
         assert isinstance(chooser, LeftBehindChooser)
-        self.assertIn("Stop-sign bracket", chooser.list.item(0).text())  # type: ignore[union-attr]
+        self.assertIn("Stop-sign bracket", chooser.list.item(0).text())
         self.press(chooser.go)
         self.settle()
         self.assertEqual(
@@ -290,7 +301,7 @@ class JobsKeepToThemselves(NothingLost):
 
         def slow(*args: object) -> object:
             hold.wait(10)
-            return pages_or_picture(*args)  # type: ignore[arg-type]
+            return pages_or_picture(*args)
 
         _, data = cv2.imencode(".png", np.full((40, 60), 200, np.uint8))
         with mock.patch("draxet.ui.shell.opening.pages_or_picture", slow):
@@ -303,14 +314,14 @@ class JobsKeepToThemselves(NothingLost):
     def test_the_old_tools_slip_goes_with_its_job_and_with_escape(self) -> None:
         self.begin()
         self.keys("3", on=self.canvas)
-        old = self.slip
+        old = self.slip_of(EdgesSlip)
         self.keys(Qt.Key.Key_Escape, Qt.Key.Key_Escape, on=self.canvas)
         self.assertIsNone(self.session.tool)
         self.assertIsNot(self.slip, old)
         self.keys("Q", on=self.canvas)
         self.settle()
         self.session.start(Job(), None)
-        self.assertEqual(self.slip.heading.text(), "Gather")
+        self.assertEqual(self.slip_of(Resting).heading.text(), "Gather")
         self.assertEqual(self.session.layout.contours, ())
 
     def test_work_under_way_ends_with_its_job(self) -> None:
@@ -377,7 +388,7 @@ class SignOffs(NothingLost):
         )
         self.keys("4", on=self.canvas)
         self.click(25, 11)
-        self.press(self.slip.slits)
+        self.press(self.slip_of(MendSlip).slits)
         self.assertTrue(self.session.layout.contours[1].slit)
         self.assertTrue(self.signs()[Stage.MEND].done)
         self.session.undo()
@@ -391,14 +402,14 @@ class SignOffs(NothingLost):
             ),
         )
         self.keys("5", on=self.canvas)
-        self.press(self.slip.give)
+        self.press(self.slip_of(OperationSlip).give)
         self.keys("6", on=self.canvas)
         self.hand_off(self.folder / "out.dxf")
         self.assertTrue(self.session.job.handed_off)
         self.assertFalse(self.signs()[Stage.PROVE].done)
-        self.assertIn("has faults", self.slip._verdict.text())
+        self.assertIn("has faults", self.slip_of(HandOffSlip)._verdict.text())
         self.session.edit("move", move_all(self.session.job, -100))
-        self.assertIn("changed since", self.slip._verdict.text())
+        self.assertIn("changed since", self.slip_of(HandOffSlip)._verdict.text())
 
     def signs(self) -> dict[Stage, SignOff]:
         return sign_offs(self.session.job, self.session.looked.findings)
@@ -435,7 +446,7 @@ class HostileMoments(NothingLost):
         self.session.edit("draw", add_contours(self.session.job, [flat]))
         self.session.select({self.session.layout.contours[0].id})
         self.window.commands["limits"].run()
-        self.press(self.slip.shape.button("own"))
+        self.press(self.slip_of(LimitSlip).shape.button("own"))
         self.assertIsNone(self.session.job.limit)
         self.assertIn("limit must have a closed outline round an area", self.top_words)
 
@@ -466,15 +477,15 @@ class HostileMoments(NothingLost):
         for unit in ("in", "ft-in", "m"):
             self.session.edit("unit", set_unit(self.session.job, unit))
             self.keys("5", on=self.canvas)
-            self.press(self.slip.give)
-            self.assertEqual({o.width for o in self.session.job.operations}, {1.5})
+            self.press(self.slip_of(OperationSlip).give)
+            self.assertEqual({o.width for o in self.session.job.operations}, {1.5})  # type: ignore[attr-defined]
             self.session.undo()
-            field = self.slip.asked["width"]
+            field = self.slip_of(OperationSlip).asked["width"]
             field.setFocus()
             field.selectAll()
             self.keys(*"nonsense", Qt.Key.Key_Return, on=field)
             before = self.session.job
-            self.press(self.slip.give)
+            self.press(self.slip_of(OperationSlip).give)
             self.assertIs(self.session.job, before)
             field.set_value(1.5)
             self.keys("4", on=self.canvas)

@@ -13,6 +13,8 @@ from draxet.job.contour_edits import add_contours
 from draxet.job.operations import CutThrough, Engrave, Pocket
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
+from draxet.ui.stages.make.machine_slip import MachineSlip
+from draxet.ui.stages.make.operations import CutTool, OperationSlip, PocketTool
 from tests.ui.driver import WindowTest
 
 Key = Qt.Key
@@ -41,7 +43,7 @@ class Operations(WindowTest):
     def give(self, tool: str, *numbers: int) -> None:
         self.take(tool)
         self.session.select(frozenset(self.ids[n] for n in numbers))
-        self.press(self.slip.give)  # type: ignore[attr-defined]
+        self.press(self.slip_of(OperationSlip).give)
         self.settle(50)
 
     def kinds(self) -> list[str]:
@@ -52,7 +54,7 @@ class Operations(WindowTest):
         self.assertIn("is open where it has to bound an area", self.top_words)
         self.assertEqual(self.session.job.operations, ())
         self.give("pocket", 2)
-        self.fill(self.slip.asked["diameter"], "6")  # type: ignore[attr-defined]  # for the next one
+        self.fill(self.slip_of(OperationSlip).asked["diameter"], "6")  # for the next one
         self.assertEqual(
             [
                 operation.diameter
@@ -61,8 +63,8 @@ class Operations(WindowTest):
             ],
             [3.0],
         )
-        self.session.tool.take_in_hand(self.session.job.operations[0])  # type: ignore[union-attr]
-        self.fill(self.slip.asked["diameter"], "4")  # type: ignore[attr-defined]  # for this one
+        self.tool_of(PocketTool).take_in_hand(self.session.job.operations[0])
+        self.fill(self.slip_of(OperationSlip).asked["diameter"], "4")  # for this one
         self.assertEqual(
             [
                 operation.diameter
@@ -71,16 +73,16 @@ class Operations(WindowTest):
             ],
             [4.0],
         )
-        self.fill(self.slip.asked["diameter"], "-4")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(OperationSlip).asked["diameter"], "-4")
         self.assertIn("got '-4'", self.top_words)
         self.keys(Key.Key_Escape, on=self.canvas)
         self.give("drill", 3)
         self.give("score", 4)
         self.give("engrave", 1)
         self.take("cut")
-        self.fill(self.slip.asked["tabs"], "4")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(OperationSlip).asked["tabs"], "4")
         self.session.select({self.ids[0]})
-        self.press(self.slip.give)  # type: ignore[attr-defined]
+        self.press(self.slip_of(OperationSlip).give)
         self.wait_for(lambda: len(self.session.looked.programs) == 1)
         self.settle(200)
         (program,) = self.session.looked.programs
@@ -104,9 +106,9 @@ class Operations(WindowTest):
         self.session.edit("choose the machine", self.session.job)  # no change is no step
         row = next(
             row
-            for row in self.slip.findChildren(type(self.slip.copy))
+            for row in self.slip_of(MachineSlip).findChildren(type(self.slip_of(MachineSlip).copy))
             if row.text().startswith("Plasma")
-        )  # type: ignore[attr-defined]
+        )
         self.press(row)
         self.assertEqual(self.session.job.machine_of(self.session.job.sheet).id, "plasma-table")
         self.wait_for(lambda: "unfit" in self.kinds())
@@ -116,7 +118,7 @@ class Operations(WindowTest):
         assert finding.mend is not None
         self.session.edit("mend", finding.mend(self.session.job))
         self.assertNotIn("unfit", self.kinds())
-        self.fill(self.slip.asked["reach_x"], "100")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(MachineSlip).asked["reach_x"], "100")
         self.give("cut", 0)
         self.wait_for(lambda: "out-of-reach" in self.kinds())
         while self.session.history.undo_words:
@@ -128,24 +130,24 @@ class Operations(WindowTest):
 
     def test_recipes_go_to_a_file_and_back_and_a_coupon_tells_the_cut_width(self) -> None:
         self.take("cut")
-        self.fill(self.slip.asked["feed"], "777")  # type: ignore[attr-defined]
-        self.session.tool.keep_recipe("Own")  # type: ignore[union-attr]
+        self.fill(self.slip_of(OperationSlip).asked["feed"], "777")
+        self.tool_of(CutTool).keep_recipe("Own")
         self.assertEqual([recipe.feed for recipe in self.session.job.recipes], [777.0])
         self.take("machine")
         with tempfile.TemporaryDirectory() as folder:
             for name in ("shed.csv", "shed.json"):
-                self.slip.write_recipes(Path(folder) / name)  # type: ignore[attr-defined]
+                self.slip_of(MachineSlip).write_recipes(Path(folder) / name)
                 before = len(self.session.job.recipes)
-                self.slip.read_recipes(Path(folder) / name)  # type: ignore[attr-defined]
+                self.slip_of(MachineSlip).read_recipes(Path(folder) / name)
                 self.assertIn("taken over", self.top_words)
                 self.assertGreaterEqual(len(self.session.job.recipes), before)
             (Path(folder) / "bad.json").write_bytes(b"\xff\xfe nonsense")
-            self.slip.read_recipes(Path(folder) / "bad.json")  # type: ignore[attr-defined]
+            self.slip_of(MachineSlip).read_recipes(Path(folder) / "bad.json")
             self.assertIn("could not be read", self.top_words)
-        self.fill(self.slip.gap, "14.3")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(MachineSlip).gap, "14.3")
         self.assertAlmostEqual(self.session.job.machine_of(self.session.job.sheet).cut_width, 1.43)
         self.session.history = self.session.history.after_save()
-        self.slip._grid()  # type: ignore[attr-defined]
+        self.slip_of(MachineSlip)._grid()
         self.assertEqual(self.session.job.name, "Power and feed coupon")
         self.settle(100)
         self.session.history = self.session.history.after_save()

@@ -20,6 +20,9 @@ from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.ui.canvas import contours, placed_parts
 from draxet.ui.shell.stage import Stage
+from draxet.ui.stages.make.operations import OperationSlip
+from draxet.ui.stages.mend.arrange_tools import ArrangeSlip
+from draxet.ui.stages.mend.pick_tool import MendSlip
 from tests.ui.driver import WindowTest
 
 Key, Held = Qt.Key, Qt.KeyboardModifier
@@ -38,9 +41,9 @@ class Followers(WindowTest):
     def lay(self, places: int) -> None:
         """A ring of copies that follow, by hand."""
         self.take("ring")
-        self.press(self.slip.asked["linked"])  # type: ignore[attr-defined]
+        self.press(self.slip_of(ArrangeSlip).asked["linked"])
         self.hover(150, 100)
-        self.type(f"{places}\n")
+        self.type_over(f"{places}\n")
         self.take("pick")
         self.keys(Key.Key_Escape, on=self.canvas)
 
@@ -69,7 +72,7 @@ class Followers(WindowTest):
         self.keys(Key.Key_Escape, on=self.canvas)
         self.click(x + 6 + self.session.nudge_mm, y, Held.AltModifier)
         self.assertEqual(len(self.session.selection), 1)
-        self.fill(self.slip.numbers.radius, "9 mm")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(MendSlip).numbers.radius, "9 mm")
         self.assertEqual(self.radii(), {9.0})
         self.session.select(own)
         self.keys(Key.Key_Delete, on=self.canvas)
@@ -82,7 +85,7 @@ class Followers(WindowTest):
         self.lay(3)
         self.session.open_stage(Stage.MAKE)
         self.take("cut")
-        self.press(self.slip.give)  # type: ignore[attr-defined]
+        self.press(self.slip_of(OperationSlip).give)
         self.settle()
         self.assertEqual([len(o.contours) for o in self.session.job.operations], [1, 1])
         self.assertEqual([len(o.contours) for o in self.session.layout.operations], [3, 3])
@@ -93,11 +96,11 @@ class Followers(WindowTest):
         self.take("pick")
         name = self.session.job.placements[0].id
         self.session.select({f"{name}/{PLATE}", f"{name}/{HOLE}"})
-        self.slip.by_itself.click()  # type: ignore[attr-defined]
+        self.slip_of(MendSlip).by_itself.click()
         self.assertTrue(self.session.job.placements[0].by_itself)
         self.session.open_stage(Stage.MAKE)
         self.take("score")
-        self.press(self.slip.give)  # type: ignore[attr-defined]
+        self.press(self.slip_of(OperationSlip).give)
         self.settle()
         self.assertEqual(len(self.session.job.operations[-1].contours), 2)
         self.session.undo()

@@ -34,6 +34,9 @@ from draxet.make.program_making import program_of
 from draxet.prove.program_file import program_text, rehearsed
 from draxet.ui.canvas.played import place_at
 from draxet.ui.shell.stage import Stage
+from draxet.ui.stages.prove.hand_off import HandOffSlip
+from draxet.ui.stages.prove.rehearse_slip import RehearseSlip
+from draxet.ui.stages.prove.rehearse_tool import RehearseTool
 from tests.leaving.test_leaving import plan_kind
 from tests.ui.driver import WindowTest
 
@@ -54,7 +57,7 @@ class RehearseTest(WindowTest):
         self.session.start(give_cut(job, [item.id for item in job.contours], 1.5, 1500), None)
         self.session.open_stage(Stage.PROVE)
         self.take("rehearse")
-        self.wait_for(lambda: self.session.tool.answer is not None)  # type: ignore[union-attr]
+        self.wait_for(lambda: self.tool_of(RehearseTool).answer is not None)
 
     def text(self) -> str:
         job = self.session.job
@@ -64,43 +67,46 @@ class RehearseTest(WindowTest):
         )
 
     def test_it_is_played_stepped_and_scrubbed(self) -> None:
-        tool = self.session.tool
-        run = tool.answer.run  # type: ignore[union-attr]
-        self.assertEqual((len(run.loose), tool.answer.parts), (3, (False, False, True)))  # type: ignore[union-attr]
+        tool = self.tool_of(RehearseTool)
+        run = tool.answer.run
+        self.assertEqual((len(run.loose), tool.answer.parts), (3, (False, False, True)))
         self.assertIn(
-            "Nothing: it can run", self.slip.findings.findChildren(type(self.slip.about))[0].text()
-        )  # type: ignore[attr-defined]
+            "Nothing: it can run",
+            self.slip_of(RehearseSlip)
+            .findings.findChildren(type(self.slip_of(RehearseSlip).about))[0]
+            .text(),
+        )
         for k in range(3):
-            self.press(self.slip.later)  # type: ignore[attr-defined]
+            self.press(self.slip_of(RehearseSlip).later)
             last = max(i for i, number in enumerate(run.run.tolist()) if number == k)
-            self.assertAlmostEqual(tool.seconds, float(run.ends[last]), places=6)  # type: ignore[union-attr]
-        self.press(self.slip.earlier)  # type: ignore[attr-defined]
-        self.press(self.slip.by.button("part"))  # type: ignore[attr-defined]
-        self.press(self.slip.earlier)  # type: ignore[attr-defined]
-        self.press(self.slip.by.button("move"))  # type: ignore[attr-defined]
-        before = tool.seconds  # type: ignore[union-attr]
-        self.press(self.slip.later)  # type: ignore[attr-defined]
-        self.assertGreater(tool.seconds, before)  # type: ignore[union-attr]
-        line = self.slip.time  # type: ignore[attr-defined]
+            self.assertAlmostEqual(tool.seconds, float(run.ends[last]), places=6)
+        self.press(self.slip_of(RehearseSlip).earlier)
+        self.press(self.slip_of(RehearseSlip).by.button("part"))
+        self.press(self.slip_of(RehearseSlip).earlier)
+        self.press(self.slip_of(RehearseSlip).by.button("move"))
+        before = tool.seconds
+        self.press(self.slip_of(RehearseSlip).later)
+        self.assertGreater(tool.seconds, before)
+        line = self.slip_of(RehearseSlip).time
         QTest.mouseClick(line, Qt.MouseButton.LeftButton, pos=QPoint(line.width() // 2, 12))
-        self.assertAlmostEqual(tool.seconds, run.seconds / 2, delta=0.01 * run.seconds)  # type: ignore[union-attr]
+        self.assertAlmostEqual(tool.seconds, run.seconds / 2, delta=0.01 * run.seconds)
         self.assertIn("cut through\n3 Cut outlines: ", line.words_at(line.width() // 2))
         self.assertIn("0.0 s · line", line.words_at(0))
         self.assertIn("travel", line.words_at(0))
-        self.press(self.slip.much)  # type: ignore[attr-defined]
-        self.assertAlmostEqual(tool.seconds, run.seconds, places=6)  # type: ignore[union-attr]
+        self.press(self.slip_of(RehearseSlip).much)
+        self.assertAlmostEqual(tool.seconds, run.seconds, places=6)
         self.keys(Key.Key_End, on=line)
         self.keys(Key.Key_Left, on=line)
-        self.assertAlmostEqual(tool.seconds, 0.99 * run.seconds, places=3)  # type: ignore[union-attr]
+        self.assertAlmostEqual(tool.seconds, 0.99 * run.seconds, places=3)
         self.click(150, 150.75)  # on the upper side
-        x, y = self.session.tool.there.inverse().point(150, 150.75)  # type: ignore[union-attr]
+        x, y = self.tool_of(RehearseTool).there.inverse().point(150, 150.75)
         self.assertLess(
             max(abs(a - b) for a, b in zip(place_at(run, tool.seconds), (x, y), strict=True)), 1.0
-        )  # type: ignore[union-attr]
-        self.slip.speed.button("200").click()  # type: ignore[attr-defined]
+        )
+        self.slip_of(RehearseSlip).speed.button("200").click()
         self.keys(Key.Key_Return, on=self.canvas)
-        self.wait_for(lambda: self.session.tool.seconds >= run.seconds)  # type: ignore[union-attr]
-        self.assertEqual(self.slip.play.text(), "Play")  # type: ignore[attr-defined]
+        self.wait_for(lambda: self.tool_of(RehearseTool).seconds >= run.seconds)
+        self.assertEqual(self.slip_of(RehearseSlip).play.text(), "Play")
         self.settle(50)
 
     def test_it_follows_the_job_and_plays_each_side(self) -> None:
@@ -112,11 +118,11 @@ class RehearseTest(WindowTest):
                 replace(each, back=True) if each.id == openings.id else each
                 for each in job.operations
             ),
-        )  # type: ignore[type-var]
+        )
         self.session.edit("from the back", changed)
-        self.wait_for(lambda: len(self.session.tool.answer.run.loose) == 1)  # type: ignore[union-attr]
-        self.press(self.slip.side.button("back"))  # type: ignore[attr-defined]
-        self.wait_for(lambda: len(self.session.tool.answer.run.loose) == 2)  # type: ignore[union-attr]
+        self.wait_for(lambda: len(self.tool_of(RehearseTool).answer.run.loose) == 1)
+        self.press(self.slip_of(RehearseSlip).side.button("back"))
+        self.wait_for(lambda: len(self.tool_of(RehearseTool).answer.run.loose) == 2)
         self.session.undo()
         self.session.edit("another", choose_machine(self.session.job, "sheet-0", "gantry-router"))
         self.settle(200)
@@ -130,61 +136,69 @@ class RehearseTest(WindowTest):
             self.wait_for(
                 lambda: (
                     getattr(self.session.tool, "file", "") == "plate.nc"
-                    and self.session.tool.answer is not None
+                    and self.tool_of(RehearseTool).answer is not None
                 )
-            )  # type: ignore[union-attr]
+            )
             self.assertIs(self.session.stage, Stage.PROVE)
-            found = {finding.kind for finding in self.slip.findings.shown}  # type: ignore[attr-defined]
+            found = {finding.kind for finding in self.slip_of(RehearseSlip).findings.shown}
             self.assertEqual(found, {"no-feed", "unreadable"})
             self.press(
                 next(
                     each
-                    for each in self.slip.findings.findChildren(type(self.slip.play))
+                    for each in self.slip_of(RehearseSlip).findings.findChildren(
+                        type(self.slip_of(RehearseSlip).play)
+                    )
                     if each.text() == "Show"
                 )
-            )  # type: ignore[attr-defined]
+            )
             path.write_bytes(bytes(range(256)) * 40)
-            self.slip.open_file(path)  # type: ignore[attr-defined]
+            self.slip_of(RehearseSlip).open_file(path)
             self.settle(300)
-            self.slip.open_file(Path(folder) / "gone.nc")  # type: ignore[attr-defined]
+            self.slip_of(RehearseSlip).open_file(Path(folder) / "gone.nc")
             self.assertIn("could not be read", self.top_words)
         self.press(
             next(
                 each
-                for each in self.slip.findChildren(type(self.slip.play))
+                for each in self.slip_of(RehearseSlip).findChildren(
+                    type(self.slip_of(RehearseSlip).play)
+                )
                 if each.text() == "What the job writes"
             )
-        )  # type: ignore[attr-defined]
-        self.wait_for(lambda: len(self.session.tool.answer.run.loose) == 3)  # type: ignore[union-attr]
+        )
+        self.wait_for(lambda: len(self.tool_of(RehearseTool).answer.run.loose) == 3)
 
     def test_the_frame_is_played_in_place_of_the_work(self) -> None:
-        self.press(self.slip.what.button("frame"))  # type: ignore[attr-defined]
-        self.wait_for(lambda: self.session.tool.answer.run.cut_mm == 0)  # type: ignore[union-attr]
+        self.press(self.slip_of(RehearseSlip).what.button("frame"))
+        self.wait_for(lambda: self.tool_of(RehearseTool).answer.run.cut_mm == 0)
         self.assertEqual(
-            (self.session.tool.answer.run.troubles, self.session.tool.answer.found), ((), None)
-        )  # type: ignore[union-attr]
-        self.press(self.slip.what.button("work"))  # type: ignore[attr-defined]
-        self.wait_for(lambda: len(self.session.tool.answer.run.loose) == 3)  # type: ignore[union-attr]
+            (
+                self.tool_of(RehearseTool).answer.run.troubles,
+                self.tool_of(RehearseTool).answer.found,
+            ),
+            ((), None),
+        )
+        self.press(self.slip_of(RehearseSlip).what.button("work"))
+        self.wait_for(lambda: len(self.tool_of(RehearseTool).answer.run.loose) == 3)
 
     def test_what_is_left_of_a_run_that_was_broken_off_is_written(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "rest.nc"
-            self.press(self.slip.later)  # type: ignore[attr-defined]
-            self.slip.write_resumed(path)  # type: ignore[attr-defined]
+            self.press(self.slip_of(RehearseSlip).later)
+            self.slip_of(RehearseSlip).write_resumed(path)
             self.assertIn("rest.nc: 2 lines of work left", self.top_words)
-            self.slip.open_file(path)  # type: ignore[attr-defined]
+            self.slip_of(RehearseSlip).open_file(path)
             self.wait_for(
                 lambda: (
-                    self.session.tool.file == "rest.nc"
-                    and self.session.tool.answer.run.pierces == 2
+                    self.tool_of(RehearseTool).file == "rest.nc"
+                    and self.tool_of(RehearseTool).answer.run.pierces == 2
                 )
-            )  # type: ignore[union-attr]
-            self.session.tool.go(1e9)  # type: ignore[union-attr]
-            self.slip.write_resumed(path)  # type: ignore[attr-defined]
+            )
+            self.tool_of(RehearseTool).go(1e9)
+            self.slip_of(RehearseSlip).write_resumed(path)
             self.assertIn("Nothing is worked from there on", self.top_words)
 
     def test_another_job_in_the_midst_of_playing_ends_it(self) -> None:
-        self.press(self.slip.play)  # type: ignore[attr-defined]
+        self.press(self.slip_of(RehearseSlip).play)
         self.session.history = self.session.history.after_save()
         self.session.start(Job(), None)
         self.settle(150)
@@ -192,7 +206,7 @@ class RehearseTest(WindowTest):
         self.take("rehearse")
         self.settle(100)
         self.assertIn("nothing to play yet", self.top_words)
-        self.assertFalse(self.slip.play.isEnabled())  # type: ignore[attr-defined]
+        self.assertFalse(self.slip_of(RehearseSlip).play.isEnabled())
 
 
 class LeavingTest(WindowTest):
@@ -212,12 +226,12 @@ class LeavingTest(WindowTest):
     def test_everything_that_is_ticked_leaves_and_is_read_back(self) -> None:
         with tempfile.TemporaryDirectory() as name:
             folder = Path(name)
-            for box in self.slip.ticks.values():  # type: ignore[attr-defined]
+            for box in self.slip_of(HandOffSlip).ticks.values():
                 if not box.isChecked():
                     box.click()
-            self.fill(self.slip.control("dpi"), "100")  # type: ignore[attr-defined]
-            self.press(self.slip.control("frame"))  # type: ignore[attr-defined]
-            self.slip.leave_all(folder, "Plate")  # type: ignore[attr-defined]
+            self.fill(self.slip_of(HandOffSlip).control("dpi"), "100")
+            self.press(self.slip_of(HandOffSlip).control("frame"))
+            self.slip_of(HandOffSlip).leave_all(folder, "Plate")
             self.wait_for(lambda: "9 files handed off" in self.top_words)
             names = {path.name for path in folder.iterdir()}
             self.assertEqual(names, {f"Plate{kind.ending}" for kind in LEAVING_KINDS})
@@ -252,12 +266,12 @@ class LeavingTest(WindowTest):
     def test_the_chosen_contours_alone_leave_and_sign_nothing(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             self.session.select({"contour-2"})
-            self.press(self.slip.control("only"))  # type: ignore[attr-defined]
+            self.press(self.slip_of(HandOffSlip).control("only"))
             for key in ("program", "png"):
-                self.slip.ticks[key].click()  # type: ignore[attr-defined]
-            self.press(self.slip.control("art"))  # type: ignore[attr-defined]
-            self.fill(self.slip.control("pixels"), "420")  # type: ignore[attr-defined]
-            self.slip.leave_all(Path(folder), "Hole")  # type: ignore[attr-defined]
+                self.slip_of(HandOffSlip).ticks[key].click()
+            self.press(self.slip_of(HandOffSlip).control("art"))
+            self.fill(self.slip_of(HandOffSlip).control("pixels"), "420")
+            self.slip_of(HandOffSlip).leave_all(Path(folder), "Hole")
             self.wait_for(lambda: "3 files handed off" in self.top_words)
             self.assertEqual(
                 [len(layer.contours) for layer in DXF.read(Path(folder) / "Hole.dxf")], [1]
@@ -274,27 +288,27 @@ class LeavingTest(WindowTest):
         )
         self.settle()
         with tempfile.TemporaryDirectory() as folder:
-            self.slip.ticks["program"].click()  # type: ignore[attr-defined]
-            self.slip.leave_all(Path(folder), "All")  # type: ignore[attr-defined]
+            self.slip_of(HandOffSlip).ticks["program"].click()
+            self.slip_of(HandOffSlip).leave_all(Path(folder), "All")
             self.settle()
             self.assertIn("No program leaves beside a fault: ", self.top_words)
             self.assertEqual(list(Path(folder).iterdir()), [])
-            self.slip.ticks["program"].click()  # type: ignore[attr-defined]
-            self.slip.leave_all(Path(folder), "All")  # type: ignore[attr-defined]
+            self.slip_of(HandOffSlip).ticks["program"].click()
+            self.slip_of(HandOffSlip).leave_all(Path(folder), "All")
             self.wait_for(lambda: not self.window.workers.busy("leaving"))
             self.assertEqual([path.suffix for path in Path(folder).iterdir()], [".dxf"])
 
     def test_with_nothing_chosen_nothing_leaves_and_nothing_is_signed(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             self.session.select(set())
-            self.press(self.slip.control("only"))  # type: ignore[attr-defined]
-            self.slip.ticks["program"].click()  # type: ignore[attr-defined]
+            self.press(self.slip_of(HandOffSlip).control("only"))
+            self.slip_of(HandOffSlip).ticks["program"].click()
             before = self.session.job
             for leave in (
-                lambda: self.slip.leave_all(Path(folder), "All"),
+                lambda: self.slip_of(HandOffSlip).leave_all(Path(folder), "All"),
                 lambda: self.hand_off(Path(folder) / "a.dxf"),
-                lambda: self.press(self.slip.go),
-            ):  # type: ignore[attr-defined]
+                lambda: self.press(self.slip_of(HandOffSlip).go),
+            ):
                 leave()
                 self.settle()
                 self.assertIn("Nothing is chosen", self.top_words)
@@ -305,8 +319,8 @@ class LeavingTest(WindowTest):
         reader renders."""
         with tempfile.TemporaryDirectory() as name:
             for key in ("dxf", "pdf"):
-                self.slip.ticks[key].click()  # type: ignore[attr-defined]
-            self.slip.leave_all(Path(name), "Plate")  # type: ignore[attr-defined]
+                self.slip_of(HandOffSlip).ticks[key].click()
+            self.slip_of(HandOffSlip).leave_all(Path(name), "Plate")
             self.wait_for(lambda: "true size.pdf handed off" in self.top_words)
             document = pypdfium2.PdfDocument(Path(name) / "Plate - true size.pdf")
             pixels = np.asarray(document[0].render(scale=4.0).to_numpy())[..., 0] < 128
@@ -323,11 +337,11 @@ class LeavingTest(WindowTest):
                     )
 
     def test_without_a_tick_or_where_the_folder_is_gone_a_sentence_says_so(self) -> None:
-        self.slip.ticks["dxf"].click()  # type: ignore[attr-defined]
-        self.press(self.slip.go)  # type: ignore[attr-defined]
+        self.slip_of(HandOffSlip).ticks["dxf"].click()
+        self.press(self.slip_of(HandOffSlip).go)
         self.assertIn("Tick what is to leave", self.top_words)
-        self.slip.ticks["pdf"].click()  # type: ignore[attr-defined]
-        self.slip.leave_all(Path("/nowhere/at all"), "Plate")  # type: ignore[attr-defined]
+        self.slip_of(HandOffSlip).ticks["pdf"].click()
+        self.slip_of(HandOffSlip).leave_all(Path("/nowhere/at all"), "Plate")
         self.wait_for(lambda: "could not be written" in self.top_words)
 
     def test_a_kind_that_was_added_is_ticked_asked_and_left(self) -> None:
@@ -337,10 +351,10 @@ class LeavingTest(WindowTest):
         self.take("rehearse")
         self.take("hand-off")
         for key in ("dxf", "plan"):
-            self.slip.ticks[key].click()  # type: ignore[attr-defined]
-        self.press(self.slip.control("rounded"))  # type: ignore[attr-defined]
+            self.slip_of(HandOffSlip).ticks[key].click()
+        self.press(self.slip_of(HandOffSlip).control("rounded"))
         with tempfile.TemporaryDirectory() as folder:
-            self.slip.leave_all(Path(folder), "Plate")  # type: ignore[attr-defined]
+            self.slip_of(HandOffSlip).leave_all(Path(folder), "Plate")
             self.wait_for(lambda: "plan.words handed off" in self.top_words)
             (path,) = Path(folder).iterdir()
             self.assertEqual(path.read_text(), "80 80 120 120\n50 50 250 150")
@@ -349,7 +363,7 @@ class LeavingTest(WindowTest):
         """The window goes on meanwhile; what was there before stays."""
         for stop in (
             lambda: self.keys(Qt.Key.Key_Escape, on=self.canvas),
-            lambda: self.press(self.slip.stop),  # type: ignore[attr-defined]
+            lambda: self.press(self.slip_of(HandOffSlip).stop),
             lambda: self.session.start(Job("another"), None),
         ):
             self.take("hand-off")
@@ -367,9 +381,9 @@ class LeavingTest(WindowTest):
             ):
                 path = Path(folder) / "Plate.dxf"
                 path.write_text("the one before")
-                self.slip.leave_all(Path(folder), "Plate")  # type: ignore[attr-defined]
+                self.slip_of(HandOffSlip).leave_all(Path(folder), "Plate")
                 self.wait_for(lambda: "writing Plate.dxf" in self.top_words)
-                self.assertFalse(self.slip.go.isEnabled())  # type: ignore[attr-defined]
+                self.assertFalse(self.slip_of(HandOffSlip).go.isEnabled())
                 stop()
                 self.assertFalse(self.window.workers.busy("leaving"))
                 held.set()

@@ -12,6 +12,10 @@ from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
+from draxet.ui.stages.make.operations import OperationSlip
+from draxet.ui.stages.mend.bridge_slip import BridgeSlip
+from draxet.ui.stages.mend.fall_tool import FallTool
+from draxet.ui.stages.trace.text_slip import TextSlip
 from tests.handing_off import counted, hand_off
 from tests.ui.driver import WindowTest
 
@@ -25,8 +29,8 @@ class Words(WindowTest):
         self.settle()
 
     def write(self, words: str) -> None:
-        self.slip.words.setFocus()  # type: ignore[attr-defined]
-        self.keys(*words, on=self.slip.words)  # type: ignore[attr-defined]
+        self.slip_of(TextSlip).words.setFocus()
+        self.keys(*words, on=self.slip_of(TextSlip).words)
         self.settle()
 
     @property
@@ -47,11 +51,11 @@ class Words(WindowTest):
         self.assertEqual(len(self.session.history.states), 2)  # one step, however many letters
         self.assertEqual(self.session.job.letterings[0].words, "TRAM")
         self.assertAlmostEqual(self.box[3] - self.session.job.letterings[0].placed.f, 20, delta=0.1)
-        self.fill(self.slip.asked["height"], "1 in")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(TextSlip).asked["height"], "1 in")
         self.assertAlmostEqual(self.session.job.letterings[0].height, 25.4)
-        self.fill(self.slip.asked["height"], "tall")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(TextSlip).asked["height"], "tall")
         self.assertIn("got 'tall'", self.top_words)
-        self.slip.words.insertPlainText(" 電")  # type: ignore[attr-defined]
+        self.slip_of(TextSlip).words.insertPlainText(" 電")
         self.assertIn("has no 電", self.top_words)
         self.assertEqual(self.session.job.letterings[0].words, "TRAM")
         before = self.box
@@ -66,7 +70,7 @@ class Words(WindowTest):
         )
         self.session.undo()
         self.click(50, 60)
-        self.press(self.slip.turn)  # type: ignore[attr-defined]
+        self.press(self.slip_of(TextSlip).turn)
         self.assertEqual(self.session.job.letterings, ())
         self.assertEqual(len(self.session.selection), len(self.session.layout.contours))
 
@@ -74,15 +78,15 @@ class Words(WindowTest):
         self.session.edit("draw", add_contours(self.session.job, [Contour.circle(180, 50, 40)]))
         self.take("text")
         self.write("shed")
-        self.press(self.slip.asked["way"].button("along"))  # type: ignore[attr-defined]
-        self.press(self.slip.asked["align"].button("middle"))  # type: ignore[attr-defined]
+        self.press(self.slip_of(TextSlip).asked["way"].button("along"))
+        self.press(self.slip_of(TextSlip).asked["align"].button("middle"))
         self.click(20, 100)
         self.assertIn("There is no contour here", self.top_words)
         self.click(180, 90)
         (lettering,) = self.session.job.letterings
         self.assertAlmostEqual((self.box[0] + self.box[2]) / 2, 180, delta=6)
         self.assertGreater(self.box[3], 105)
-        self.press(self.slip.asked["other_side"])  # type: ignore[attr-defined]
+        self.press(self.slip_of(TextSlip).asked["other_side"])
         self.assertLess(self.box[3], 91)
         self.assertEqual(self.session.job.letterings[0].along, lettering.along)
 
@@ -94,13 +98,13 @@ class Words(WindowTest):
             ),
         )
         self.take("text")
-        self.fill(self.slip.asked["height"], "30")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(TextSlip).asked["height"], "30")
         self.click(25, 40)
         self.write("BRINDLECOTE")
         self.assertLess(self.box[2], 351)
         self.take("cut")
         self.session.select(frozenset())
-        self.press(self.slip.give)  # type: ignore[attr-defined]
+        self.press(self.slip_of(OperationSlip).give)
         self.settle(50)
         islands = 5  # B has two, R, D and O one each
         self.wait_for(lambda: any(f.kind == "island" for f in self.session.looked.findings))
@@ -109,13 +113,13 @@ class Words(WindowTest):
             next(f.words for f in self.session.looked.findings if f.kind == "island"),
         )
         self.take("bridges")
-        self.press(self.slip.all)  # type: ignore[attr-defined]
+        self.press(self.slip_of(BridgeSlip).all)
         self.assertIn(f"{2 * islands} bridges hold {islands} islands", self.top_words)
         self.take("falls")
         self.settle(100)
-        pieces = self.session.tool.fallout.pieces  # type: ignore[union-attr]
+        pieces = self.tool_of(FallTool).fallout.pieces
         self.assertEqual(sum(not piece.falls for piece in pieces), 1)
-        self.assertEqual(self.session.tool.fallout.islands, [])  # type: ignore[union-attr]
+        self.assertEqual(self.tool_of(FallTool).fallout.islands, [])
         self.assertGreaterEqual(
             len(pieces), 1 + 7 + 4 * 2
         )  # the plate; I N L E C T E; B, R, D and O in two and more

@@ -28,6 +28,14 @@ from draxet.ui.shell.context import entries_at
 from draxet.ui.shell.history_page import HistoryPage
 from draxet.ui.shell.life_size import keep_scale, kept_scale
 from draxet.ui.shell.stage import Stage
+from draxet.ui.stages.make.operations import OperationSlip
+from draxet.ui.stages.mend.arrange_tools import ArrangeSlip
+from draxet.ui.stages.mend.pick_tool import MendSlip
+from draxet.ui.stages.mend.shaping import ShapingTool
+from draxet.ui.stages.trace.draw_tools import DrawTool
+from draxet.ui.stages.trace.point import ConstructSlip
+from draxet.ui.stages.trace.symmetry import SymmetrySlip
+from draxet.ui.stages.trace.text_slip import TextSlip
 from tests.job.test_laws import Stamp, StampedJob
 from tests.ui.driver import WindowTest
 
@@ -114,7 +122,7 @@ class Together(WindowTest):
         self.take("pick")
         self.click(40, 48)
         self.assertEqual(self.session.selection, {a, b})
-        self.fill(self.slip.part_name, "Holes")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(MendSlip).part_name, "Holes")
         self.assertEqual([group.name for group in self.session.job.parts], ["Holes"])
         self.window.slips._lock(self.session.job.parts[0])
         self.click(40, 48)
@@ -134,14 +142,14 @@ class Together(WindowTest):
         hole = self.ids()[0]
         self.session.select({hole})
         self.take("ring")
-        self.press(self.slip.asked["linked"])  # type: ignore[attr-defined]
+        self.press(self.slip_of(ArrangeSlip).asked["linked"])
         self.hover(60, 90)
-        self.type("4\n")
+        self.type_over("4\n")
         copies = [item for item in self.session.layout.contours if item.part]
         self.assertEqual(len(copies), 4)
         self.take("pick")
         self.session.select({hole})
-        self.fill(self.slip.numbers.radius, "5 mm")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(MendSlip).numbers.radius, "5 mm")
         self.assertEqual(
             [
                 round(item.contour.circle_shape[2], 9)
@@ -149,10 +157,10 @@ class Together(WindowTest):
                 if item.part
             ],
             [5.0] * 4,
-        )  # type: ignore[index]
+        )
         self.session.select({copies[1].id})
         self.window.commands["own"].run()
-        self.fill(self.slip.numbers.radius, "3 mm")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(MendSlip).numbers.radius, "3 mm")
         self.assertEqual(
             sorted(
                 round(i.contour.circle_shape[2], 9)
@@ -160,7 +168,7 @@ class Together(WindowTest):
                 if i.contour.circle_shape
             ),
             [3, 5, 5, 5, 8],
-        )  # type: ignore[index]
+        )
         self.session.undo()
         self.session.undo()
         self.assertEqual(sum(bool(item.part) for item in self.session.layout.contours), 4)
@@ -194,9 +202,9 @@ class Together(WindowTest):
         self.assertEqual(self.session.selection, frozenset())
         self.take("draw")
         self.hover(60.4, 20.6)
-        self.assertEqual(self.session.tool._at.word, "middle")  # type: ignore[union-attr]
+        self.assertEqual(self.tool_of(DrawTool)._at.word, "middle")
         self.take("cut")
-        self.press(self.slip.give)  # type: ignore[attr-defined]
+        self.press(self.slip_of(OperationSlip).give)
         self.assertEqual(sum(len(o.contours) for o in self.session.job.operations), 2)
         self.window.commands["free-helpers"].run()
         self.assertEqual(len(self.session.layout.contours), 3)
@@ -227,7 +235,7 @@ class Together(WindowTest):
         self.assertEqual(kept_scale(), 4.0)
 
     def test_the_menu_fits_what_lies_beneath(self) -> None:
-        tool = self.session.tool
+        tool = self.tool_of(ShapingTool)
         assert tool is not None
 
         def words(x: float, y: float) -> list[str]:
@@ -262,7 +270,7 @@ class ByConstruction(WindowTest):
 
     def symmetry(self, by: str, *places: tuple[float, float]) -> None:
         self.take("symmetry")
-        self.press(self.slip.asked["by"].button(by))  # type: ignore[attr-defined]
+        self.press(self.slip_of(SymmetrySlip).asked["by"].button(by))
         for place in places:
             self.click(*place)
 
@@ -270,40 +278,40 @@ class ByConstruction(WindowTest):
         self.symmetry("line", (100, 20), (100, 140))
         self.take("circle")
         self.click(130, 80)
-        self.type("10\n")
+        self.type_over("10\n")
         self.assertEqual(len(self.contours()), 2)
-        (ax, ay, ar), (bx, by, br) = (contour.circle_shape for contour in self.contours())  # type: ignore[misc]
-        line = self.session.settings("symmetry", type(self.session._settings["symmetry"]))  # type: ignore[attr-defined]
+        (ax, ay, ar), (bx, by, br) = (contour.circle_shape for contour in self.contours())
+        line = self.session.settings("symmetry", type(self.session._settings["symmetry"]))
         self.assertAlmostEqual((ax + bx) / 2, line.x, 6)
         self.assertAlmostEqual(ay, by, 6)
         self.take("pick")
         self.session.select({self.session.layout.contours[1].id})
-        self.fill(self.slip.numbers.radius, "4")  # type: ignore[attr-defined]
-        self.assertEqual([round(c.circle_shape[2], 9) for c in self.contours()], [4.0, 4.0])  # type: ignore[index]
+        self.fill(self.slip_of(MendSlip).numbers.radius, "4")
+        self.assertEqual([round(c.circle_shape[2], 9) for c in self.contours()], [4.0, 4.0])
         self.session.undo()
         self.session.undo()
         self.assertEqual(self.contours(), [])
 
     def test_the_other_half_goes_along_when_the_drawn_one_is_moved(self) -> None:
         self.symmetry("line", (100, 20), (100, 140))
-        x = self.session.settings("symmetry", type(self.session._settings["symmetry"])).x  # type: ignore[attr-defined]
+        x = self.session.settings("symmetry", type(self.session._settings["symmetry"])).x
         self.take("circle")
         self.click(130, 80)
-        self.type("10\n")
+        self.type_over("10\n")
         self.take("pick")
         for half, (dx, dy) in ((0, (5.0, 0.0)), (1, (0.0, -3.0))):
             before = [contour.circle_shape for contour in self.contours()]
             self.session.select({self.session.layout.contours[half].id})
-            self.fill(self.slip.nudge, str(abs(dx + dy)))  # type: ignore[attr-defined]
+            self.fill(self.slip_of(MendSlip).nudge, str(abs(dx + dy)))
             self.keys(Key.Key_Right if dx else Key.Key_Down, on=self.canvas)
             now = [contour.circle_shape for contour in self.contours()]
-            self.assertAlmostEqual(now[half][0] - before[half][0], dx, 6)  # type: ignore[index]
-            self.assertAlmostEqual(now[half][1] - before[half][1], dy, 6)  # type: ignore[index]
-            self.assertAlmostEqual((now[0][0] + now[1][0]) / 2, x, 6)  # type: ignore[index]
-            self.assertAlmostEqual(now[0][1], now[1][1], 6)  # type: ignore[index]
+            self.assertAlmostEqual(now[half][0] - before[half][0], dx, 6)
+            self.assertAlmostEqual(now[half][1] - before[half][1], dy, 6)
+            self.assertAlmostEqual((now[0][0] + now[1][0]) / 2, x, 6)
+            self.assertAlmostEqual(now[0][1], now[1][1], 6)
         self.session.undo()
         self.session.undo()
-        self.assertAlmostEqual(self.contours()[0].circle_shape[0], 130, delta=0.5)  # type: ignore[index]
+        self.assertAlmostEqual(self.contours()[0].circle_shape[0], 130, delta=0.5)
         copies, _ = place_copies(
             self.session.job,
             [self.session.layout.contours[0].id],
@@ -318,16 +326,16 @@ class ByConstruction(WindowTest):
             by_hand=True,
         )
         one, other, copy = (item.contour.circle_shape for item in moved.layout.contours)
-        self.assertAlmostEqual((one[0] + other[0]) / 2, x, 6)  # type: ignore[index]
+        self.assertAlmostEqual((one[0] + other[0]) / 2, x, 6)
         np.testing.assert_allclose(copy, self.contours()[2].circle_shape, atol=1e-9)
 
     def test_words_are_set_in_every_sector_and_go_along(self) -> None:
         self.symmetry("ring", (100, 80))
-        s = self.session.settings("symmetry", type(self.session._settings["symmetry"]))  # type: ignore[attr-defined]
+        s = self.session.settings("symmetry", type(self.session._settings["symmetry"]))
         self.take("text")
         self.click(125, 80)
-        self.slip.words.setFocus()  # type: ignore[attr-defined]
-        self.keys(*"LO", on=self.slip.words)  # type: ignore[attr-defined]
+        self.slip_of(TextSlip).words.setFocus()
+        self.keys(*"LO", on=self.slip_of(TextSlip).words)
 
         def like_a_ring(letters: int) -> None:
             contours = self.contours()
@@ -348,9 +356,9 @@ class ByConstruction(WindowTest):
         self.drag((130, 85), (140, 85))
         like_a_ring(3)
         self.assertAlmostEqual(self.contours()[0].box[0] - before[0].box[0], 10, delta=0.7)
-        self.fill(self.slip.asked["height"], "10")  # type: ignore[attr-defined]
+        self.fill(self.slip_of(TextSlip).asked["height"], "10")
         like_a_ring(3)
-        self.slip.words.setPlainText("LL")  # type: ignore[attr-defined]
+        self.slip_of(TextSlip).words.setPlainText("LL")
         like_a_ring(2)
         moved = map_contours(
             self.session.job,
@@ -366,26 +374,26 @@ class ByConstruction(WindowTest):
 
     def test_a_half_from_line_to_line_and_a_sector_become_one_closed_contour(self) -> None:
         self.symmetry("line", (100, 20), (100, 140))
-        x = self.session.settings("symmetry", type(self.session._settings["symmetry"])).x  # type: ignore[attr-defined]
+        x = self.session.settings("symmetry", type(self.session._settings["symmetry"])).x
         self.take("draw")
         self.click(x, 40)
-        self.type("40\t0\n")
-        self.type("30\t90\n")
-        self.type("40\t180\n")
+        self.type_over("40\t0\n")
+        self.type_over("30\t90\n")
+        self.type_over("40\t180\n")
         self.keys(Key.Key_Return, on=self.canvas)
         (whole,) = self.contours()
         self.assertTrue(whole.closed)
         self.assertAlmostEqual(abs(whole.area), 80 * 30, 3)
         self.session.undo()
         self.symmetry("ring", (100, 80))
-        s = self.session.settings("symmetry", type(self.session._settings["symmetry"]))  # type: ignore[attr-defined]
+        s = self.session.settings("symmetry", type(self.session._settings["symmetry"]))
         self.take("draw")
         self.click(s.x + 40, s.y)
-        at = self.session.tool._answers[0].place  # type: ignore[union-attr]
+        at = self.tool_of(DrawTool)._answers[0].place
         reach, turn = math.dist(at, (s.x, s.y)), math.atan2(at[1] - s.y, at[0] - s.x) + math.pi / 3
         end = (s.x + reach * math.cos(turn), s.y + reach * math.sin(turn))
         self.hover(s.x + 30, s.y + 20)
-        self.type(
+        self.type_over(
             f"{math.dist(at, end):.9f}\t{math.degrees(math.atan2(end[1] - at[1], end[0] - at[0])):.9f}\n"
         )
         self.keys(Key.Key_Return, on=self.canvas)
@@ -417,21 +425,23 @@ class ByConstruction(WindowTest):
             ("gap", [(20, 140), (180, 140)], 6),
             ("middle", [(20, 10), (180, 10)], 1),
         ):
-            self.press(self.slip.asked["way"].button(way))  # type: ignore[attr-defined]
+            self.press(self.slip_of(ConstructSlip).asked["way"].button(way))
             if way in ("division", "gap"):
-                self.fill(self.slip.asked["parts"], "6" if way == "division" else "7")  # type: ignore[attr-defined]
+                self.fill(
+                    self.slip_of(ConstructSlip).asked["parts"], "6" if way == "division" else "7"
+                )
             before = len(self.session.job.points)
             for place in clicks:
                 self.click(*place)
             self.assertEqual(len(self.session.job.points) - before, count, way)
         self.assertEqual((self.session.job.points[0].x, self.session.job.points[0].y), (60, 80))
-        self.press(self.slip.asked["way"].button("tangents"))  # type: ignore[attr-defined]
+        self.press(self.slip_of(ConstructSlip).asked["way"].button("tangents"))
         self.click(60, 100)
         self.click(140, 90)
         self.assertEqual(len(self.contours()), 6)
-        self.press(self.slip.asked["way"].button("mirror"))  # type: ignore[attr-defined]
+        self.press(self.slip_of(ConstructSlip).asked["way"].button("mirror"))
         self.click(5, 5)
         self.assertIn("no contour under the pointer", self.top_words)
         self.take("draw")
         self.hover(60.5, 80.4)
-        self.assertIn(self.session.tool._at.word, ("point", "centre"))  # type: ignore[union-attr]
+        self.assertIn(self.tool_of(DrawTool)._at.word, ("point", "centre"))

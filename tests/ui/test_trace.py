@@ -19,6 +19,12 @@ from draxet.job.picture_records import KnownLength
 from draxet.job.records import Job
 from draxet.machines.simulated_camera import CARD_MM, leaf_stencil
 from draxet.ui.demo import demo_job
+from draxet.ui.stages.mend.pick_tool import MendSlip
+from draxet.ui.stages.trace.colours_tool import ColoursSlip, ColoursTool
+from draxet.ui.stages.trace.ink import EdgesSlip, EdgesTool, MiddlesSlip, MiddlesTool
+from draxet.ui.stages.trace.nearness import NearnessTool
+from draxet.ui.stages.trace.nearness_slip import NearnessSlip
+from draxet.ui.stages.trueup.square_tool import SquareSlip
 from tests.pixels.test_light import lit, page
 from tests.shapes import apart
 from tests.ui.driver import WindowTest
@@ -52,7 +58,7 @@ class TraceTest(WindowTest):
     def typed(self, field: object, words: str) -> None:
         field.setFocus()  # type: ignore[attr-defined]
         field.selectAll()  # type: ignore[attr-defined]
-        self.keys(*words, Key.Key_Return, on=field)  # type: ignore[arg-type]
+        self.keys(*words, Key.Key_Return, on=field)
         self.settle(200)
 
     def take(self, tool: str) -> None:
@@ -63,28 +69,28 @@ class TraceTest(WindowTest):
 class Edges(TraceTest):
     def test_presets_sliders_and_the_local_level_change_what_is_proposed(self) -> None:
         self.take("edges")
-        slip, tool = self.slip, self.session.tool
-        before = sum(len(c.nodes) for c in tool.offer.contours)  # type: ignore[union-attr]
-        slip.shape["detail"].slider.setValue(20)  # type: ignore[attr-defined]
+        slip, tool = self.slip_of(EdgesSlip), self.tool_of(EdgesTool)
+        before = sum(len(c.nodes) for c in tool.offer.contours)
+        slip.shape["detail"].slider.setValue(20)
         self.settle(250)
-        self.assertLess(sum(len(c.nodes) for c in tool.offer.contours), before)  # type: ignore[union-attr]
-        deviation = slip.facts["Greatest deviation"][1].text()  # type: ignore[attr-defined]
+        self.assertLess(sum(len(c.nodes) for c in tool.offer.contours), before)
+        deviation = slip.facts["Greatest deviation"][1].text()
         self.assertRegex(deviation, r"px · .* mm")
-        menu = slip.preset.menu()  # type: ignore[attr-defined]
+        menu = slip.preset.menu()
         next(action for action in menu.actions() if action.text().startswith("Pencil")).trigger()
         self.settle(250)
-        self.assertTrue(slip.local.isChecked())  # type: ignore[attr-defined]
-        self.assertEqual(slip.preset.text(), "Kind of picture: pencil")  # type: ignore[attr-defined]
-        self.typed(slip.asked["speck"], "bad")  # type: ignore[attr-defined]
+        self.assertTrue(slip.local.isChecked())
+        self.assertEqual(slip.preset.text(), "Kind of picture: pencil")
+        self.typed(slip.asked["speck"], "bad")
         self.assertIn("Smallest speck must be an area", self.top_words)
         self.take("edges")
-        self.assertEqual(self.slip.preset.text(), "Kind of picture: pencil")  # type: ignore[attr-defined]  # kept
+        self.assertEqual(self.slip_of(EdgesSlip).preset.text(), "Kind of picture: pencil")  # kept
 
     def test_tracing_anew_keeps_what_was_changed_by_hand_and_start_over_keeps_the_picture(
         self,
     ) -> None:
         self.take("edges")
-        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.press(self.slip_of(EdgesSlip).make)
         count = len(self.session.layout.contours)
         outer = max(self.session.layout.contours, key=lambda item: abs(item.contour.area))
         self.take("pick")
@@ -94,11 +100,11 @@ class Edges(TraceTest):
         moved = self.session.layout.contour_by_id[outer.id]
         self.assertTrue(moved.by_hand)
         self.take("edges")
-        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.press(self.slip_of(EdgesSlip).make)
         self.assertIs(self.session.layout.contour_by_id[outer.id], moved)
         self.assertEqual(len(self.session.layout.contours), count)
         self.assertIn("1 changed by hand kept", self.top_words)
-        self.press(self.slip.over)  # type: ignore[attr-defined]
+        self.press(self.slip_of(EdgesSlip).over)
         self.assertEqual((self.session.layout.contours, len(self.session.job.pictures)), ((), 1))
         self.session.undo()
         self.assertEqual(len(self.session.layout.contours), count)
@@ -110,10 +116,10 @@ class Edges(TraceTest):
         )
         self.take("edges")
         self.session.undo()
-        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.press(self.slip_of(EdgesSlip).make)
         self.assertEqual(self.session.layout.contours, ())
         self.settle(300)
-        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.press(self.slip_of(EdgesSlip).make)
         outer = max(
             (item.contour for item in self.session.layout.contours), key=lambda c: abs(c.area)
         )
@@ -124,40 +130,43 @@ class Edges(TraceTest):
         self,
     ) -> None:
         self.take("edges")
-        tool = self.session.tool
-        offer, empty = tool.offer, self.session.job  # type: ignore[union-attr]
-        self.press(self.slip.make)  # type: ignore[attr-defined]
+        tool = self.tool_of(EdgesTool)
+        offer, empty = tool.offer, self.session.job
+        self.press(self.slip_of(EdgesSlip).make)
         made = self.session.job
-        for again in (lambda: self.session.redo(), lambda: self.press(self.slip.make)):  # type: ignore[attr-defined]
+        for again in (
+            lambda: self.session.redo(),
+            lambda: self.press(self.slip_of(EdgesSlip).make),
+        ):
             self.keys("Z", held=Qt.KeyboardModifier.ControlModifier, on=self.canvas)
             self.assertIs(self.session.job, empty)
-            self.assertIs(tool.offer, offer)  # type: ignore[union-attr]
-            self.assertTrue(self.slip.make.isEnabled())  # type: ignore[attr-defined]
+            self.assertIs(tool.offer, offer)
+            self.assertTrue(self.slip_of(EdgesSlip).make.isEnabled())
             again()
             self.assertEqual(
                 [item.contour for item in self.session.layout.contours],
                 [item.contour for item in made.contours],
             )
-            self.assertEqual(tool.offer.contours, ())  # type: ignore[union-attr]
-            self.assertFalse(self.slip.make.isEnabled())  # type: ignore[attr-defined]
+            self.assertEqual(tool.offer.contours, ())
+            self.assertFalse(self.slip_of(EdgesSlip).make.isEnabled())
 
     def test_settings_of_one_job_do_not_reach_the_next(self) -> None:
         self.take("trace-area")
         self.drag(self.on_part(25, 10), self.on_part(65, 50))
         self.session.start(demo_job("badge"), None)
         self.take("colours")
-        self.assertEqual(self.session.tool.settings.area, ())  # type: ignore[union-attr]
-        self.assertEqual(len(self.session.tool.settings.swatches), 4)  # type: ignore[union-attr]
+        self.assertEqual(self.tool_of(ColoursTool).settings.area, ())
+        self.assertEqual(len(self.tool_of(ColoursTool).settings.swatches), 4)
 
     def test_only_the_chosen_area_is_traced_and_contours_outside_stay(self) -> None:
         self.take("edges")
-        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.press(self.slip_of(EdgesSlip).make)
         count = len(self.session.layout.contours)
         self.take("trace-area")
         self.drag(self.on_part(25, 10), self.on_part(65, 50))
         self.take("edges")
-        self.assertEqual(len(self.session.tool.offer.contours), 2)  # type: ignore[union-attr]  # both edges of one hole
-        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.assertEqual(len(self.tool_of(EdgesTool).offer.contours), 2)  # both edges of one hole
+        self.press(self.slip_of(EdgesSlip).make)
         self.assertEqual(len(self.session.layout.contours), count)
         self.take("trace-area")
         self.click(*self.on_part(120, 200))
@@ -167,8 +176,8 @@ class Edges(TraceTest):
 class Middles(TraceTest):
     def test_strokes_become_single_lines_with_their_width(self) -> None:
         self.take("middles")
-        self.assertIn("mm", self.slip.facts["Strokes are wide"][1].text())  # type: ignore[attr-defined]
-        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.assertIn("mm", self.slip_of(MiddlesSlip).facts["Strokes are wide"][1].text())
+        self.press(self.slip_of(MiddlesSlip).make)
         closed = [item for item in self.session.layout.contours if item.contour.closed]
         circles = sorted(
             item.contour.circle_shape[2] for item in closed if item.contour.circle_shape
@@ -176,8 +185,8 @@ class Middles(TraceTest):
         np.testing.assert_allclose(circles[:3], (11, 11, 17), atol=0.1)
         self.assertIn("open", self.top_words)
         self.assertTrue(all(item.traced == "middles" for item in self.session.layout.contours))
-        self.typed(self.slip.asked["min_length"], "60 mm")  # type: ignore[attr-defined]
-        long = [c for c in self.session.tool.offer.contours if not c.closed]  # type: ignore[union-attr]
+        self.typed(self.slip_of(MiddlesSlip).asked["min_length"], "60 mm")
+        long = [c for c in self.tool_of(MiddlesTool).offer.contours if not c.closed]
         self.assertTrue(long and all(c.length >= 59.5 for c in long))
 
 
@@ -187,18 +196,18 @@ class LinesAndArcs(TraceTest):
         self.session.edit("draw", add_contours(self.session.job, [curve]))
         self.take("pick")
         self.session.select({self.session.layout.contours[0].id})
-        self.typed(self.slip.within, "0.02")  # type: ignore[attr-defined]
-        self.press(self.slip.arcs)  # type: ignore[attr-defined]
+        self.typed(self.slip_of(MendSlip).within, "0.02")
+        self.press(self.slip_of(MendSlip).arcs)
         self.settle()
         self.assertTrue(
             (self.session.layout.contours[0].contour.kinds == CUBIC).all()
         )  # told and drawn, not done yet
-        self.assertIn("become", self.slip.preview.words.text())  # type: ignore[attr-defined]
-        self.press(self.slip.preview.do)  # type: ignore[attr-defined]
+        self.assertIn("become", self.slip_of(MendSlip).preview.words.text())
+        self.press(self.slip_of(MendSlip).preview.do)
         plain = self.session.layout.contours[0].contour
         self.assertFalse((plain.kinds == CUBIC).any())
         self.assertLess(apart(plain, curve)[1], 0.025)
-        self.press(self.slip.arcs)  # type: ignore[attr-defined]
+        self.press(self.slip_of(MendSlip).arcs)
         self.settle()
         self.assertIn("no curves but arcs already", self.top_words)
 
@@ -210,14 +219,14 @@ class FromAPhoto(WindowTest):
         self.session.start(demo_job("leaf"), None)
         self.window.commands["square"].run()
         self.settle(50)
-        self.press(self.slip.lens)  # type: ignore[attr-defined]
-        self.press(self.slip.go)  # type: ignore[attr-defined]
+        self.press(self.slip_of(SquareSlip).lens)
+        self.press(self.slip_of(SquareSlip).go)
         self.window.commands["edges"].run()
         self.settle(50)
-        menu = self.slip.preset.menu()  # type: ignore[attr-defined]
+        menu = self.slip_of(EdgesSlip).preset.menu()
         next(action for action in menu.actions() if action.text().startswith("Shape")).trigger()
         self.settle(300)
-        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.press(self.slip_of(EdgesSlip).make)
         areas = [abs(item.contour.area) for item in self.session.layout.contours]
         plate, half, _, hole = (abs(contour.area) for contour in leaf_stencil())
         for truth, within in (
@@ -232,12 +241,14 @@ class FromAPhoto(WindowTest):
 class HowNear(TraceTest):
     def test_the_map_the_worst_places_and_the_verdict(self) -> None:
         self.take("edges")
-        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.press(self.slip_of(EdgesSlip).make)
         self.take("nearness")
-        self.wait_for(lambda: self.session.tool.answer is not None)  # type: ignore[union-attr]
-        before = self.session.tool.answer.closeness.greatest  # type: ignore[union-attr]
-        self.assertLess(self.session.tool.answer.closeness.mean, 0.2)  # type: ignore[union-attr]
-        self.assertIn("under 1 mm", " ".join(f.words for f in self.slip._verdict.shown))  # type: ignore[attr-defined]  # both edges of a pencil line
+        self.wait_for(lambda: self.tool_of(NearnessTool).answer is not None)
+        before = self.tool_of(NearnessTool).answer.closeness.greatest
+        self.assertLess(self.tool_of(NearnessTool).answer.closeness.mean, 0.2)
+        self.assertIn(
+            "under 1 mm", " ".join(f.words for f in self.slip_of(NearnessSlip)._verdict.shown)
+        )  # both edges of a pencil line
         outer = max(self.session.layout.contours, key=lambda item: abs(item.contour.area))
         self.take("pick")
         self.session.select({outer.id})
@@ -245,11 +256,11 @@ class HowNear(TraceTest):
         self.drag((x, y), (x + 5, y + 4))
         self.take("nearness")
         self.settle(100)
-        self.assertGreater(self.session.tool.answer.closeness.greatest, before)  # type: ignore[union-attr]
-        row = self.slip._list.itemAt(0).widget()  # type: ignore[attr-defined]
+        self.assertGreater(self.tool_of(NearnessTool).answer.closeness.greatest, before)
+        row = self.slip_of(NearnessSlip)._list.itemAt(0).widget()
         self.press(row)
         self.assertEqual(self.session.selection, {outer.id})
-        shown = self.canvas.camera.view(*self.session.tool.looked)  # type: ignore[union-attr]
+        shown = self.canvas.camera.view(*self.tool_of(NearnessTool).looked)
         np.testing.assert_allclose(
             shown, (self.canvas.width() / 2, self.canvas.height() / 2), atol=2
         )
@@ -258,7 +269,7 @@ class HowNear(TraceTest):
         self,
     ) -> None:
         self.take("edges")
-        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.press(self.slip_of(EdgesSlip).make)
         job = self.session.job
         drawn = tuple(replace(item, picture="", traced="") for item in job.contours)
         self.session.edit(
@@ -269,15 +280,17 @@ class HowNear(TraceTest):
             ),
         )
         self.take("nearness")
-        self.wait_for(lambda: self.session.tool.answer is not None)  # type: ignore[union-attr]
-        answer = self.session.tool.answer  # type: ignore[union-attr]
+        self.wait_for(lambda: self.tool_of(NearnessTool).answer is not None)
+        answer = self.tool_of(NearnessTool).answer
         self.assertLess(answer.closeness.mean, 0.3)
         self.assertEqual(answer.fitness.contours, len(drawn))
-        self.assertEqual(self.slip._lines.text(), "none")  # type: ignore[attr-defined]
+        self.assertEqual(self.slip_of(NearnessSlip)._lines.text(), "none")
         self.session.edit("remove", remove_contours(self.session.job, [drawn[0].id]))
         self.take("nearness")
         self.settle(60)
-        self.assertRegex(self.slip._lines.text(), r"^\d+ · [\d.]+ mm · [\d.]+ mm²$")  # type: ignore[attr-defined]
+        self.assertRegex(
+            self.slip_of(NearnessSlip)._lines.text(), r"^\d+ · [\d.]+ mm · [\d.]+ mm²$"
+        )
 
 
 class UnevenLight(TraceTest):
@@ -288,20 +301,20 @@ class UnevenLight(TraceTest):
         )
         self.session.start(job, None)
         self.take("edges")
-        slip, tool = self.slip, self.session.tool
-        followed = len(tool.offer.contours)  # type: ignore[union-attr]
-        self.assertTrue(slip.local.isChecked() and slip.auto.isChecked())  # type: ignore[attr-defined]
-        self.assertIn("automatic follows it", slip._light.text())  # type: ignore[attr-defined]
-        slip.local.click()  # type: ignore[attr-defined]
+        slip, tool = self.slip_of(EdgesSlip), self.tool_of(EdgesTool)
+        followed = len(tool.offer.contours)
+        self.assertTrue(slip.local.isChecked() and slip.auto.isChecked())
+        self.assertIn("automatic follows it", slip._light.text())
+        slip.local.click()
         self.settle(60)
-        self.assertFalse(slip.local.isChecked() or slip.auto.isChecked())  # type: ignore[attr-defined]
-        self.wait_for(lambda: len(tool.offer.contours) < followed)  # type: ignore[union-attr]
-        slip.auto.click()  # type: ignore[attr-defined]
-        self.wait_for(lambda: len(tool.offer.contours) == followed)  # type: ignore[union-attr]
+        self.assertFalse(slip.local.isChecked() or slip.auto.isChecked())
+        self.wait_for(lambda: len(tool.offer.contours) < followed)
+        slip.auto.click()
+        self.wait_for(lambda: len(tool.offer.contours) == followed)
         slip.auto.click()  # held where it is: the same contours
         self.settle(60)
-        self.assertTrue(slip.local.isChecked())  # type: ignore[attr-defined]
-        self.assertEqual(len(tool.offer.contours), followed)  # type: ignore[union-attr]
+        self.assertTrue(slip.local.isChecked())
+        self.assertEqual(len(tool.offer.contours), followed)
 
 
 class Colours(TraceTest):
@@ -309,61 +322,61 @@ class Colours(TraceTest):
 
     def test_of_a_picture_that_is_still_prepared_no_colour_is_picked_or_split(self) -> None:
         self.take("colours")
-        slip, tool = self.slip, self.session.tool
+        slip, tool = self.slip_of(ColoursSlip), self.tool_of(ColoursTool)
         with mock.patch.object(self.session.pictures, "ready", return_value=False):
-            slip._boxes[1].click()  # type: ignore[attr-defined]
-            self.press(slip.split)  # type: ignore[attr-defined]
+            slip._boxes[1].click()
+            self.press(slip.split)
             self.assertIn("still being prepared", self.top_words)
-            self.press(slip.pick)  # type: ignore[attr-defined]
+            self.press(slip.pick)
             self.click(*self.session.job.pictures[0].to_job.point(250, 350))
-        self.assertEqual(len(tool.settings.swatches), 4)  # type: ignore[union-attr]
+        self.assertEqual(len(tool.settings.swatches), 4)
 
     def test_swatches_are_named_merged_dropped_split_and_picked_and_areas_keep_their_colour(
         self,
     ) -> None:
         self.take("colours")
-        slip, tool = self.slip, self.session.tool
-        self.assertEqual(len(tool.settings.swatches), 4)  # type: ignore[union-attr]
-        slip._rename(1, "navy")  # type: ignore[attr-defined]
-        self.assertEqual(tool.settings.swatches[1].name, "navy")  # type: ignore[union-attr]
-        self.press(slip.merge)  # type: ignore[attr-defined]
+        slip, tool = self.slip_of(ColoursSlip), self.tool_of(ColoursTool)
+        self.assertEqual(len(tool.settings.swatches), 4)
+        slip._rename(1, "navy")
+        self.assertEqual(tool.settings.swatches[1].name, "navy")
+        self.press(slip.merge)
         self.assertIn("Choose two colours", self.top_words)
-        for box in slip._boxes[2:4]:  # type: ignore[attr-defined]
+        for box in slip._boxes[2:4]:
             box.click()
-        self.press(slip.merge)  # type: ignore[attr-defined]
+        self.press(slip.merge)
         self.settle(50)
-        self.assertEqual(len(tool.settings.swatches), 3)  # type: ignore[union-attr]
-        self.press(slip.pick)  # type: ignore[attr-defined]
+        self.assertEqual(len(tool.settings.swatches), 3)
+        self.press(slip.pick)
         picture = self.session.job.pictures[0]
         self.click(*picture.to_job.point(250, 350))  # the red band
         self.settle(50)
-        self.assertEqual(len(tool.settings.swatches), 4)  # type: ignore[union-attr]
-        red = tool.settings.swatches[3].colour  # type: ignore[union-attr]
+        self.assertEqual(len(tool.settings.swatches), 4)
+        red = tool.settings.swatches[3].colour
         self.assertTrue(red[0] > 120 > red[1])
-        slip._boxes[0].click()  # type: ignore[attr-defined]
-        self.press(slip.drop)  # type: ignore[attr-defined]
+        slip._boxes[0].click()
+        self.press(slip.drop)
         self.settle(50)
-        self.press(slip.make)  # type: ignore[attr-defined]
+        self.press(slip.make)
         colours = {item.colour for item in self.session.layout.contours}
         self.assertEqual(len(colours), 3)
         self.assertTrue(all(item.contour.closed for item in self.session.layout.contours))
-        self.typed(slip.count, "99")  # type: ignore[attr-defined]
+        self.typed(slip.count, "99")
         self.assertIn("number of colours must be from 2 to 32", self.top_words)
-        self.typed(slip.count, "2")  # type: ignore[attr-defined]
-        self.assertEqual(len(tool.settings.swatches), 2)  # type: ignore[union-attr]
-        slip._boxes[0].click()  # type: ignore[attr-defined]
-        self.press(slip.split)  # type: ignore[attr-defined]
+        self.typed(slip.count, "2")
+        self.assertEqual(len(tool.settings.swatches), 2)
+        slip._boxes[0].click()
+        self.press(slip.split)
         self.settle(50)
-        self.assertEqual(len(tool.settings.swatches), 3)  # type: ignore[union-attr]
+        self.assertEqual(len(tool.settings.swatches), 3)
 
     def test_a_contour_takes_the_pictures_colour(self) -> None:
         self.take("edges")
-        self.press(self.slip.make)  # type: ignore[attr-defined]
+        self.press(self.slip_of(EdgesSlip).make)
         self.take("nearness")
         self.settle(50)
         inner = min(self.session.layout.contours, key=lambda item: abs(item.contour.area))
         self.session.select({inner.id})
-        self.press(self.slip.colour)  # type: ignore[attr-defined]
+        self.press(self.slip_of(NearnessSlip).colour)
         self.assertRegex(self.session.layout.contour_by_id[inner.id].colour, r"^#[0-9a-f]{6}$")
 
 

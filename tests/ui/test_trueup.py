@@ -15,7 +15,14 @@ from draxet.job.contour_edits import add_contours
 from draxet.job.picture_edits import map_picture, set_known_lengths
 from draxet.job.picture_records import KnownLength
 from draxet.ui.demo import demo_job
+from draxet.ui.stages.gather.place_slip import PlaceSlip
 from draxet.ui.stages.gesture import GestureTool
+from draxet.ui.stages.trueup.fixed_size import FixedSlip
+from draxet.ui.stages.trueup.length_tools import KnownLengthTool
+from draxet.ui.stages.trueup.level import LevelSlip
+from draxet.ui.stages.trueup.match import MatchSlip, MatchTool
+from draxet.ui.stages.trueup.measure import MeasureSlip, MeasureTool
+from draxet.ui.stages.trueup.scale_tools import ScaleSlip
 from tests.ui.driver import WindowTest
 
 Key = Qt.Key
@@ -47,7 +54,7 @@ class TrueUpTest(WindowTest):
     def typed(self, field: object, words: str) -> None:
         field.setFocus()  # type: ignore[attr-defined]
         field.selectAll()  # type: ignore[attr-defined]
-        self.keys(*words, Key.Key_Return, on=field)  # type: ignore[arg-type]
+        self.keys(*words, Key.Key_Return, on=field)
 
 
 class MatchingPoints(TrueUpTest):
@@ -66,8 +73,8 @@ class MatchingPoints(TrueUpTest):
     def test_three_pairs_lay_the_drawing_on_its_contours(self) -> None:
         for place in ((96, 222), (40, 130), (124, 130)):
             self.pair(*place)
-        self.assertEqual(len(self.session.tool.targets), 3)  # type: ignore[union-attr]
-        self.press(self.slip.go)  # type: ignore[attr-defined]
+        self.assertEqual(len(self.tool_of(MatchTool).targets), 3)
+        self.press(self.slip_of(MatchSlip).go)
         for place in ((0, 100), (206, 226), (240, 264)):
             np.testing.assert_allclose(self.on_part(*place), self.truth.point(*place), atol=0.4)
         self.session.undo()
@@ -78,11 +85,11 @@ class MatchingPoints(TrueUpTest):
             self.pair(*place)
         self.click(*self.on_part(0, 150))
         self.click(*self.truth.point(206, 226))  # a wrong place
-        self.assertIn("Pair 4 does not go with the others", self.slip._advice.text())  # type: ignore[attr-defined]
+        self.assertIn("Pair 4 does not go with the others", self.slip_of(MatchSlip)._advice.text())
         self.keys(Key.Key_Escape, on=self.canvas)
-        self.assertTrue(self.session.tool.waits_for_target)  # type: ignore[union-attr]
+        self.assertTrue(self.tool_of(MatchTool).waits_for_target)
         self.keys(Key.Key_Escape, on=self.canvas)
-        self.assertEqual(len(self.session.tool.sources), 3)  # type: ignore[union-attr]
+        self.assertEqual(len(self.tool_of(MatchTool).sources), 3)
         self.keys(Key.Key_Return, on=self.canvas)
         self.assertEqual(self.session.history.undo_words, "match points")
 
@@ -91,32 +98,32 @@ class MatchingPoints(TrueUpTest):
         self.assertIn("pick one edge of the corner", self.top_words)
         self.click(*self.on_part(0, 100))
         self.click(*self.on_part(80, 0))
-        self.assertTrue(self.session.tool.waits_for_target)  # type: ignore[union-attr]
+        self.assertTrue(self.tool_of(MatchTool).waits_for_target)
         self.keys("C", on=self.canvas)
         self.click(*self.truth.point(0, 100))
         self.click(*self.truth.point(80, 0))
-        tool = self.session.tool
+        tool = self.tool_of(MatchTool)
         np.testing.assert_allclose(
             (tool.sources[0].x, tool.sources[0].y), self.on_part(0, 0), atol=0.1
-        )  # type: ignore[union-attr]
+        )
         np.testing.assert_allclose(
             (tool.targets[0].x, tool.targets[0].y), self.truth.point(0, 0), atol=1e-6
-        )  # type: ignore[union-attr]
+        )
 
     def test_a_pair_taken_back_leaves_the_others_also_where_a_corner_took_two_edges(self) -> None:
-        tool = self.session.tool
+        tool = self.tool_of(MatchTool)
         self.pair(96, 222)
         self.keys("C", on=self.canvas)
         self.click(*self.on_part(0, 100))
         self.click(*self.on_part(80, 0))
         self.click(*self.truth.point(0, 0), Qt.KeyboardModifier.AltModifier)
         self.pair(124, 130)
-        kept = [tool.sources[0], tool.sources[2]]  # type: ignore[union-attr]
-        tool.without(1)  # type: ignore[union-attr]
-        self.assertEqual((tool.sources, len(tool.targets)), (kept, 2))  # type: ignore[union-attr]
+        kept = [tool.sources[0], tool.sources[2]]
+        tool.without(1)
+        self.assertEqual((tool.sources, len(tool.targets)), (kept, 2))
         self.session.undo()  # in the midst of a gesture: its last pick
-        self.assertTrue(tool.waits_for_target)  # type: ignore[union-attr]
-        self.press(self.slip.go)  # type: ignore[attr-defined]
+        self.assertTrue(tool.waits_for_target)
+        self.press(self.slip_of(MatchSlip).go)
         self.assertEqual(self.session.history.undo_words, "match points")
         np.testing.assert_allclose(self.on_part(96, 222), self.truth.point(96, 222), atol=0.5)
 
@@ -124,27 +131,27 @@ class MatchingPoints(TrueUpTest):
         hole = self.session.layout.contours[2]
         self.session.select({hole.id})
         self.window.commands["fixed-size"].run()
-        self.typed(self.slip.wide, "36")  # type: ignore[attr-defined]
-        self.typed(self.slip.high, "36")  # type: ignore[attr-defined]
-        self.press(self.slip.go)  # type: ignore[attr-defined]
+        self.typed(self.slip_of(FixedSlip).wide, "36")
+        self.typed(self.slip_of(FixedSlip).high, "36")
+        self.press(self.slip_of(FixedSlip).go)
         self.assertTrue(self.session.layout.contour_by_id[hole.id].fixed)
         locked = self.session.job
         self.window.commands["place"].run()
-        self.typed(self.slip.wide, "50")  # type: ignore[attr-defined]
+        self.typed(self.slip_of(PlaceSlip).wide, "50")
         self.assertIn("has a fixed size", self.top_words)
         self.assertIs(self.session.job, locked)
         self.window.commands["match"].run()
-        self.press(self.slip.freedom.button("size"))  # type: ignore[attr-defined]
+        self.press(self.slip_of(MatchSlip).freedom.button("size"))
         alt = Qt.KeyboardModifier.AltModifier
         for x in (260, 290):
             self.click(x, 260, alt)
             self.click(2 * x - 260, 300, alt)
         before = self.session.job
-        self.press(self.slip.go)  # type: ignore[attr-defined]
+        self.press(self.slip_of(MatchSlip).go)
         self.assertIn("fixed size and would be resized", self.top_words)
         self.assertIs(self.session.job, before)
-        self.press(self.slip.freedom.button("rigid"))  # type: ignore[attr-defined]
-        self.press(self.slip.go)  # type: ignore[attr-defined]
+        self.press(self.slip_of(MatchSlip).freedom.button("rigid"))
+        self.press(self.slip_of(MatchSlip).go)
         circle = self.session.layout.contour_by_id[hole.id].contour.circle_shape
         assert circle is not None
         self.assertAlmostEqual(circle[2], 18, 6)
@@ -152,16 +159,16 @@ class MatchingPoints(TrueUpTest):
 
 class Measuring(TrueUpTest):
     def measured(self, kind: str, *places: tuple[float, float]) -> str:
-        self.session.tool.set_kind(kind)  # type: ignore[union-attr]
+        self.tool_of(MeasureTool).set_kind(kind)
         for place in places:
             self.click(*self.on_part(*place))
-        return self.session.tool.words()  # type: ignore[union-attr, no-any-return]
+        return self.tool_of(MeasureTool).words()
 
     def test_every_kind_on_the_picture_and_what_is_kept(self) -> None:
         self.window.commands["measure"].run()
         length = float(self.measured("distance", (40, 130), (124, 130)).split()[0])
         self.assertAlmostEqual(length, 84, delta=0.15)
-        self.press(self.slip.keep)  # type: ignore[attr-defined]
+        self.press(self.slip_of(MeasureSlip).keep)
         self.assertAlmostEqual(
             float(self.measured("angle", (40, 100), (40, 130), (90, 130)).rstrip("°")),
             90,
@@ -171,10 +178,12 @@ class Measuring(TrueUpTest):
         self.assertAlmostEqual(float(self.measured("radius", *ring).split()[1]), 17, delta=0.15)
         self.measured("area", (40, 130), (124, 130), (124, 90), (40, 90))
         self.keys(Key.Key_Return, on=self.canvas)
-        self.assertAlmostEqual(float(self.session.tool.words().split()[0]), 84 * 40, delta=40)  # type: ignore[union-attr]
+        self.assertAlmostEqual(
+            float(self.tool_of(MeasureTool).words().split()[0]), 84 * 40, delta=40
+        )
         self.assertEqual([note.kind for note in self.session.job.notes], ["distance"])
-        self.assertIn("±", self.slip._trust.text())  # type: ignore[attr-defined]
-        self.slip._remove(self.session.job.notes[0].id)  # type: ignore[attr-defined]
+        self.assertIn("±", self.slip_of(MeasureSlip)._trust.text())
+        self.slip_of(MeasureSlip)._remove(self.session.job.notes[0].id)
         self.session.undo()
         self.assertEqual(len(self.session.job.notes), 1)
 
@@ -182,7 +191,7 @@ class Measuring(TrueUpTest):
         self,
     ) -> None:
         self.window.commands["measure"].run()
-        self.session.tool.set_kind("distance")  # type: ignore[union-attr]
+        self.tool_of(MeasureTool).set_kind("distance")
         self.keys("O", on=self.canvas)
         self.assertIn("pick the rim of a circle", self.top_words)
         self.click(*self.on_part(82, 130))  # a straight line
@@ -192,8 +201,10 @@ class Measuring(TrueUpTest):
         self.keys("O", on=self.canvas)  # a corner is a place like others
         self.click(*self.on_part(40, 130))
         self.assertAlmostEqual(
-            float(self.session.tool.words().split()[0]), math.dist((206, 226), (40, 130)), delta=0.2
-        )  # type: ignore[union-attr]
+            float(self.tool_of(MeasureTool).words().split()[0]),
+            math.dist((206, 226), (40, 130)),
+            delta=0.2,
+        )
         self.keys(Key.Key_Escape, on=self.canvas)
         self.keys(Key.Key_Escape, on=self.canvas)
         self.assertEqual(self.session.job.notes, ())
@@ -207,15 +218,16 @@ class Measuring(TrueUpTest):
             ),
         )
         self.window.commands["measure"].run()
-        self.session.tool.set_kind("distance")  # type: ignore[union-attr]
+        self.tool_of(MeasureTool).set_kind("distance")
         self.keys("O", on=self.canvas)
         self.click(40, 20)
         self.assertIn("No circle is seen there", self.top_words)
         self.click(150 + 20 * math.cos(0.7), 140 + 20 * math.sin(0.7))
         self.click(60, 20)
         self.assertEqual(
-            float(self.session.tool.words().split()[0]), round(math.dist((150, 140), (60, 20)), 3)
-        )  # type: ignore[union-attr]
+            float(self.tool_of(MeasureTool).words().split()[0]),
+            round(math.dist((150, 140), (60, 20)), 3),
+        )
 
     def test_a_place_is_looked_for_anew_once_its_picture_is_there(self) -> None:
         self.window.commands["measure"].run()
@@ -243,29 +255,29 @@ class Measuring(TrueUpTest):
         self.canvas.fit_all()
         self.wheel(*self.on_part(124, 130), 5)
         self.click(*self.on_part(124, 130))
-        self.assertAlmostEqual(float(self.session.tool.words().split()[0]), 84, delta=0.2)  # type: ignore[union-attr]
+        self.assertAlmostEqual(float(self.tool_of(MeasureTool).words().split()[0]), 84, delta=0.2)
 
     def test_contours_are_measured_exactly(self) -> None:
         self.session.edit("draw", add_contours(self.session.job, bracket.part()))
         self.window.commands["measure"].run()
-        self.session.tool.set_kind("along")  # type: ignore[union-attr]
+        self.tool_of(MeasureTool).set_kind("along")
         self.click(206 + 17, 226)
-        self.assertEqual(self.session.tool.words(), "106.81 mm")  # type: ignore[union-attr]
-        self.session.tool.set_kind("distance")  # type: ignore[union-attr]
+        self.assertEqual(self.tool_of(MeasureTool).words(), "106.81 mm")
+        self.tool_of(MeasureTool).set_kind("distance")
         self.click(206, 226)
         self.click(44, 30)
         self.assertAlmostEqual(
-            float(self.session.tool.words().split()[0]), math.dist((206, 226), (44, 30)), 2
-        )  # type: ignore[union-attr]
+            float(self.tool_of(MeasureTool).words().split()[0]), math.dist((206, 226), (44, 30)), 2
+        )
 
 
 class UndoInTheMiddle(TrueUpTest):
     def test_what_is_half_picked_is_dropped_when_the_picture_beneath_it_changes(self) -> None:
         self.window.commands["known-length"].run()
         self.click(*self.on_part(0, 100))
-        self.assertEqual(len(self.session.tool.picks), 1)  # type: ignore[union-attr]
+        self.assertEqual(len(self.tool_of(KnownLengthTool).picks), 1)
         self.session.undo()
-        self.assertEqual(self.session.tool.picks, [])  # type: ignore[union-attr]
+        self.assertEqual(self.tool_of(KnownLengthTool).picks, [])
 
 
 class ScalesAndDetails(TrueUpTest):
@@ -289,28 +301,28 @@ class ScalesAndDetails(TrueUpTest):
 
     def test_which_scale_tells_the_ratio_and_sets_the_size_by_a_written_one(self) -> None:
         self.window.commands["which-scale"].run()
-        slip = self.slip
-        self.assertIn("does not say its resolution", slip._note.text())  # type: ignore[attr-defined]
-        self.typed(slip.dpi, "200")  # type: ignore[attr-defined]
-        self.assertEqual(slip._ratio.text(), "1 : 1")  # type: ignore[attr-defined]
-        self.typed(slip.written, "20")  # type: ignore[attr-defined]
-        self.press(slip.go)  # type: ignore[attr-defined]
-        self.assertEqual(slip._ratio.text(), "1 : 20")  # type: ignore[attr-defined]
+        slip = self.slip_of(ScaleSlip)
+        self.assertIn("does not say its resolution", slip._note.text())
+        self.typed(slip.dpi, "200")
+        self.assertEqual(slip._ratio.text(), "1 : 1")
+        self.typed(slip.written, "20")
+        self.press(slip.go)
+        self.assertEqual(slip._ratio.text(), "1 : 20")
         self.assertAlmostEqual(
             self.session.job.pictures[0].width * self.session.job.pictures[0].pixel_size,
             8001,
             delta=1,
         )
-        self.typed(slip.written, "x")  # type: ignore[attr-defined]
+        self.typed(slip.written, "x")
         self.assertIn("Scale must be a number", self.top_words)
 
     def test_a_line_can_be_laid_at_a_typed_angle(self) -> None:
         self.window.commands["level"].run()
         self.click(*self.on_part(26, 0))
         self.click(*self.on_part(140, 0))
-        self.press(self.slip.choice.button("angle"))  # type: ignore[attr-defined]
-        self.typed(self.slip.angle, "30")  # type: ignore[attr-defined]
-        self.press(self.slip.turn)  # type: ignore[attr-defined]
+        self.press(self.slip_of(LevelSlip).choice.button("angle"))
+        self.typed(self.slip_of(LevelSlip).angle, "30")
+        self.press(self.slip_of(LevelSlip).turn)
         (x0, y0), (x1, y1) = self.on_part(26, 0), self.on_part(140, 0)
         self.assertAlmostEqual(math.degrees(math.atan2(y1 - y0, x1 - x0)), 30, delta=0.05)
 

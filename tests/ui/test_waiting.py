@@ -32,7 +32,11 @@ from draxet.ui.demo import demo_job
 from draxet.ui.shell.aside import Aside
 from draxet.ui.shell.stage import Stage
 from draxet.ui.shell.watching import Watching
+from draxet.ui.stages.mend.fall_tool import FallTool
+from draxet.ui.stages.mend.offset_tool import OffsetTool
 from draxet.ui.stages.mend.preview import PreviewRows, simpler
+from draxet.ui.stages.mend.region_tool import RegionTool
+from draxet.ui.stages.prove.hand_off import HandOffSlip
 from tests.ui import apart_tasks
 from tests.ui.driver import WindowTest
 
@@ -225,7 +229,7 @@ class WatchingJobs(WindowTest):
 
         with mock.patch.object(Aside, "call", call):
             apart = looked()
-        pieces = len(self.session.tool.falling.fallout.pieces)  # type: ignore[union-attr]
+        pieces = len(self.tool_of(FallTool).falling.fallout.pieces)
         self.assertEqual(set(calls), {"findings_apart", "looked_at_apart", "falls_apart"})
         with (
             mock.patch("draxet.ui.shell.watching.is_large", return_value=False),
@@ -233,7 +237,7 @@ class WatchingJobs(WindowTest):
         ):
             here = looked()
         self.assertEqual(apart, here)
-        self.assertEqual(pieces, len(self.session.tool.falling.fallout.pieces))  # type: ignore[union-attr]
+        self.assertEqual(pieces, len(self.tool_of(FallTool).falling.fallout.pieces))
         self.assertIn("1 island", " ".join(apart[0]))
 
     def test_areas_and_offsets_of_many_contours_are_found_apart_all_the_same(self) -> None:
@@ -248,10 +252,10 @@ class WatchingJobs(WindowTest):
             self.session.start(job, None)
             self.window.commands["regions"].run()
             self.settle()
-            ground = self.session.tool.ground  # type: ignore[union-attr]
+            ground = self.tool_of(RegionTool).ground
             self.window.commands["offset"].run()
             self.settle()
-            made = self.session.tool.made  # type: ignore[union-attr]
+            made = self.tool_of(OffsetTool).made
             self.session.open_stage(Stage.MAKE)
             self.settle(200)
             return (
@@ -348,7 +352,7 @@ class ToolsTakenAway(WindowTest):
 
             begun.add(lane)
             waiting.append(go)
-            run(lane, later, *more, **named)  # type: ignore[arg-type]
+            run(lane, later, *more, **named)
 
         for command in commands:
             waiting: list[threading.Event] = []
@@ -405,13 +409,13 @@ class ToolsTakenAway(WindowTest):
         self.window.commands["hand-off"].run()
         self.settle()
         with tempfile.TemporaryDirectory() as folder:
-            self.slip.settings.kinds = ("program",)  # type: ignore[attr-defined]
+            self.slip_of(HandOffSlip).settings.kinds = ("program",)
             held = Held(self)
             with mock.patch(
                 "draxet.ui.stages.prove.hand_off.leave",
                 side_effect=lambda *all_: (held.work(lambda share, words: None), leave(*all_))[1],
             ):
-                self.slip.leave_all(Path(folder), "part")  # type: ignore[attr-defined]
+                self.slip_of(HandOffSlip).leave_all(Path(folder), "part")
                 held.wait_until_begun()
                 self.window.commands["pick"].run()
                 QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)

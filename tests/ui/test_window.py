@@ -31,8 +31,11 @@ from draxet.ui.demo import demo_job
 from draxet.ui.shell.finder import Finder
 from draxet.ui.shell.stage import Stage
 from draxet.ui.stages.findings_list import FindingRows
-from draxet.ui.stages.trueup.length_tools import KnownLengthTool
-from draxet.ui.stages.trueup.square_tool import SquareTool
+from draxet.ui.stages.gather.limits import LimitSlip
+from draxet.ui.stages.make.operations import OperationSlip
+from draxet.ui.stages.mend.shaping import ShapingTool
+from draxet.ui.stages.trueup.length_tools import KnownLengthTool, SeveralLengthsSlip
+from draxet.ui.stages.trueup.square_tool import SquareSlip, SquareTool
 from tests.ui.driver import WindowTest
 
 
@@ -173,7 +176,7 @@ class Mending(WindowTest):
             self.place(30, 20),
         )
         QTest.mouseMove(self.canvas, self.place(60, 50))
-        self.assertTrue(self.session.tool and self.session.tool.hidden())
+        self.assertTrue(self.session.tool and self.tool_of(ShapingTool).hidden())
         self.keys(Qt.Key.Key_Escape, on=self.canvas)
         QTest.mouseRelease(
             self.canvas,
@@ -257,7 +260,7 @@ class LongWork(WindowTest):
 
         workers = self.window.workers
         for value in (1, 2, 3):
-            workers.run("lane", slow(value), answers.append, answers.append)  # type: ignore[arg-type]
+            workers.run("lane", slow(value), answers.append, answers.append)
         workers.run("other", lambda report: 1 / 0, answers.append, answers.append)
         self.settle()
         self.assertEqual([a for a in answers if isinstance(a, int)], [3])
@@ -305,7 +308,7 @@ class PicksByHand(WindowTest):
     def test_alt_held_picks_freely_and_escape_takes_back_only_the_last(self) -> None:
         self.session.start(demo_job(), None)
         self.keys("2", on=self.canvas)
-        tool = self.session.tool
+        tool = self.tool_of(KnownLengthTool)
         assert isinstance(tool, KnownLengthTool)
         picture = self.session.job.pictures[0]
         at = picture.to_job.point(*bracket.part_to_pixels().point(0.8, 100))
@@ -332,15 +335,15 @@ class SquaringAPhoto(WindowTest):
         before = self.session.job
         self.keys("2", "R", on=self.canvas)
         self.settle()
-        tool = self.session.tool
+        tool = self.tool_of(SquareTool)
         assert isinstance(tool, SquareTool)
         picture = before.pictures[0]
         corner = picture.to_job.point(*tool.corners[0])
         self.drag(corner, (corner[0] + 6 / self.canvas.camera.zoom, corner[1]))
-        self.press(self.slip.go)  # type: ignore[attr-defined]
+        self.press(self.slip_of(SquareSlip).go)
         squared = self.session.job.pictures[0]
         self.assertIsNotNone(squared.square)
-        self.assertIn("Squared and to scale", self.slip._note.text())  # type: ignore[attr-defined]
+        self.assertIn("Squared and to scale", self.slip_of(SquareSlip)._note.text())
         assert squared.square is not None
         plan = apply_homography(
             np.linalg.inv(np.array(squared.square.matrix).reshape(3, 3)), photo.seen(photo.card)
@@ -352,7 +355,7 @@ class SquaringAPhoto(WindowTest):
             self.window.jobs.save_to(Path(folder) / "squared.draxet")
             self.settle()
             self.assertEqual(read_job(Path(folder) / "squared.draxet"), self.session.job)
-        self.press(self.slip.back)  # type: ignore[attr-defined]
+        self.press(self.slip_of(SquareSlip).back)
         self.settle()
         self.assertEqual(
             (self.session.job.pictures[0].width, self.session.job.pictures[0].square),
@@ -376,7 +379,7 @@ class SquaringAPhoto(WindowTest):
         self.session.choose_picture(one.id)
         self.keys("2", "R", on=self.canvas)
         self.settle()
-        tool = self.session.tool
+        tool = self.tool_of(SquareTool)
         assert isinstance(tool, SquareTool)
         self.assertGreaterEqual(len(tool.rectangles), 2)
         seen = [tool.corners]
@@ -398,7 +401,7 @@ class SquaringAPhoto(WindowTest):
         self.session.undo()
         np.testing.assert_allclose(tool.corners, moved, atol=1e-9)
         self.session.redo()
-        self.press(self.slip.again)  # type: ignore[attr-defined]
+        self.press(self.slip_of(SquareSlip).again)
         self.settle()
         np.testing.assert_allclose(
             sorted(tool.corners, key=lambda at: (round(at[0]), at[1])),
@@ -420,11 +423,13 @@ class SeveralLengths(WindowTest):
                 picture = self.session.job.pictures[0]
                 self.click(*picture.to_job.point(*bracket.part_to_pixels().point(x, y)))
             self.keys(words[0], on=self.canvas)  # the first digit takes the field in hand
-            self.keys(*words[1:], on=self.slip.real)  # type: ignore[attr-defined]
-            self.keys(Qt.Key.Key_Return, on=self.slip.real)  # type: ignore[attr-defined]
+            self.keys(*words[1:], on=self.slip_of(SeveralLengthsSlip).real)
+            self.keys(Qt.Key.Key_Return, on=self.slip_of(SeveralLengthsSlip).real)
         self.assertEqual(len(self.session.job.pictures[0].known_lengths), 3)
-        self.assertIn("Length 3 does not go with the others", self.slip._advice.text())  # type: ignore[attr-defined]
-        self.slip._without(2)  # type: ignore[attr-defined]
+        self.assertIn(
+            "Length 3 does not go with the others", self.slip_of(SeveralLengthsSlip)._advice.text()
+        )
+        self.slip_of(SeveralLengthsSlip)._without(2)
         self.assertEqual([k.length for k in self.session.job.pictures[0].known_lengths], [240, 264])
         picture = self.session.job.pictures[0]
         self.assertAlmostEqual(picture.pixel_size, 25.4 / bracket.DPI, delta=1e-4)
@@ -471,7 +476,7 @@ class DrawingsIn(WindowTest):
         self.assertIn("nothing was left out", self.top_words.lower())
 
     def test_that_it_can_be_brought_in_stands_behind_what_can_be(self) -> None:
-        document = ezdxf.new("R2010")
+        document = ezdxf.new("R2010")  # type: ignore[attr-defined]
         document.layers.add("off").off()
         space = document.modelspace()
         space.add_text("words")
@@ -593,7 +598,7 @@ class EnterAndFocus(WindowTest):
         self.keys(Qt.Key.Key_Return, on=self.canvas)
         self.assertEqual(len(self.session.job.operations), 1)
         self.session.undo()
-        QTest.mouseClick(self.slip.give, Qt.MouseButton.LeftButton)  # type: ignore[attr-defined]
+        QTest.mouseClick(self.slip_of(OperationSlip).give, Qt.MouseButton.LeftButton)
         self.settle()
         self.assertTrue(self.canvas.hasFocus())
         self.keys("4", on=QApplication.focusWidget())
@@ -627,7 +632,7 @@ class EnterAndFocus(WindowTest):
         self.session.undo()
         self.assertIs(self.session.job, before)
         self.window.commands["limits"].run()
-        self.press(self.slip.exact.button("cut"))  # type: ignore[attr-defined]
+        self.press(self.slip_of(LimitSlip).exact.button("cut"))
         self.window.commands["unit-mm"].run()
         self.assertEqual(self.session.history.undo_words, "")
 
