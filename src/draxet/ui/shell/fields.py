@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QEvent, QObject, QSignalBlocker, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QGridLayout,
@@ -26,7 +27,17 @@ __all__ = ["Anchors", "Choice", "Field", "SliderField", "WordField", "when_meant
 _MOST_LETTERS = 400
 
 
-class Field(QLineEdit):
+class _Line(QLineEdit):
+    """A field of one line: Enter takes what was typed, and goes on to the slip where nothing was."""
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        is_typed = self.isModified()
+        super().keyPressEvent(event)
+        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            event.setAccepted(is_typed or self.receivers(self.returnPressed) > 0)
+
+
+class Field(_Line):
     """A field that holds a value and shows it. What is typed is read with `read` once the field is
     left; a text that cannot be read is refused, and the value stays what it was.
 
@@ -246,7 +257,7 @@ class Anchors(QWidget):
         return self._buttons[x, y]
 
 
-class WordField(QLineEdit):
+class WordField(_Line):
     """A field for a few words, handed on once they are changed."""
 
     entered = pyqtSignal(str)

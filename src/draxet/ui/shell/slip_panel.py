@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QFrame,
@@ -57,12 +58,16 @@ class SlipPanel(Pane):
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        outer.addWidget(scroll)
-        self._scroll = scroll
+        outer.setSpacing(0)
+        outer.addWidget(scroll, 1)
+        self._outer, self._scroll = outer, scroll
         inner = _Column()
         scroll.setWidget(inner)
         self._rows = QVBoxLayout(inner)
-        self._rows.setContentsMargins(18, 16, 18, 16)
+        bar = scroll.verticalScrollBar()
+        assert bar is not None
+        bar.rangeChanged.connect(lambda _, most: self._keep_width(bar.sizeHint().width(), most > 0))
+        self._keep_width(0, False)
         self._rows.setSpacing(8)
         self._rows.addSpacing(12)
         self._rows.addWidget(label("In this job", "section"))
@@ -83,6 +88,7 @@ class SlipPanel(Pane):
         self._rows.addWidget(self._looks)
         self._rows.addStretch(1)
         self.left.connect(session.canvas_asked)
+        session.marks_changed.connect(self._settle_foot)
         self._listed: tuple[object, ...] | None = None
         self.refresh()
 
@@ -93,34 +99,52 @@ class SlipPanel(Pane):
         bar.setValue(0)
         if self.slip is not None:
             at = QApplication.focusWidget()
-            if at is not None and self.slip.isAncestorOf(at):
+            if at is not None and (self.slip.isAncestorOf(at) or self.slip.foot.isAncestorOf(at)):
                 self.left.emit()  # else Qt looks for who has the keys next in what is taken apart
             self.slip.leave()
-            self.slip.hide()
-            self._rows.removeWidget(self.slip)
-            self.slip.deleteLater()
+            for layout, part in ((self._rows, self.slip), (self._outer, self.slip.foot)):
+                part.hide()
+                layout.removeWidget(part)
+                part.deleteLater()
         self.slip = slip
         self._rows.insertWidget(0, slip)
-        for made in slip.findChildren(QPushButton):
+        self._outer.addWidget(slip.foot)
+        self._settle_foot()
+        for made in (*slip.findChildren(QPushButton), *slip.foot.findChildren(QPushButton)):
             if made.property("part") in ("main", "plain") and made.menu() is None:
                 made.clicked.connect(self._session.canvas_asked)  # keys belong to the canvas again
 
     def press_main(self) -> None:
-        """Enter on the canvas does what the slip's brass button does."""
+        """Enter does what the slip's brass button does, or says why it cannot be done."""
+        foot = self.slip.foot if self.slip is not None else None
+        main = foot.main if foot is not None else None
+        if main is not None and main.isEnabled():
+            main.click()
+        elif main is not None and foot is not None and foot.words.text():
+            words = foot.words.text()
+            self._session.refused.emit(words if words.endswith(("…", ".")) else f"{words}.")
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Enter, wherever the focus is; a field takes it itself where something was typed."""
+        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            if not event.isAutoRepeat():
+                self.press_main()
+        else:
+            super().keyPressEvent(event)
+
+    def _keep_width(self, bar: int, is_scrolled: bool) -> None:
+        """What scrolls is as broad as the foot, with a scroll bar and without."""
+        self._rows.setContentsMargins(18, 16, 18 - (bar if is_scrolled else 0), 16)
+
+    def _settle_foot(self) -> None:
         if self.slip is not None:
-            main = (
-                made
-                for made in self.slip.findChildren(QPushButton)
-                if made.property("part") == "main"
-            )
-            button = next((made for made in main if made.isVisible() and made.isEnabled()), None)
-            if button is not None:
-                button.click()
+            self.slip.foot.settle()
 
     def refresh(self) -> None:
         """Show what is so now."""
         if self.slip:
             self.slip.refresh()
+            self._settle_foot()
         self.strength.set_value(100 * self._session.strength)
         job = self._session.job
         self._looks.setVisible(bool(job.pictures))

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
 from draxet.ui.shell.fields import Field
 from draxet.ui.shell.session import Session
+from draxet.ui.shell.slip_foot import SlipFoot
 from draxet.ui.shell.slip_parts import label
 from draxet.ui.stages.setting_rows import Change, SettingRows
 from draxet.units import format_length, parse_length
@@ -27,7 +28,8 @@ class Looking(Protocol):
 
 
 class Slip(QWidget):
-    """The settings of what is in hand. `refresh` is called whenever the session changes."""
+    """The settings of what is in hand; in its `foot` stands what it is for. `refresh` is called
+    whenever the session changes."""
 
     def __init__(self, session: Session, title: str, about: str) -> None:
         super().__init__()
@@ -39,6 +41,7 @@ class Slip(QWidget):
         self.heading = label(title, "heading")
         self.about = label(about, "quiet", wrap=True)
         self.add(self.heading, self.about)
+        self.foot = SlipFoot()
 
     def add(self, *widgets: QWidget) -> None:
         for widget in widgets:

@@ -12,6 +12,7 @@ from PyQt6.QtGui import QAction
 from draxet.files import reason
 from draxet.job.choosing import chosen_by
 from draxet.job.findings import count_words
+from draxet.job.layout_counts import count_where
 from draxet.job.operating import (
     add_operation,
     add_recipes,
@@ -260,7 +261,8 @@ class OperationSlip(Slip):
         self.add(label("Recipe for this machine and sheet"), self.recipes.button)
         self.give = button("", "main", self.apply)
         self._changing = label("", "brass", wrap=True)
-        self.add(self._changing, self.give, label("Operations, in order", "section"))
+        self.add(self._changing, label("Operations, in order", "section"))
+        self.foot.add(self.give)
         self._list = OperationList(session, tool.take_in_hand)
         self.add(self._list)
         self._shared = label("", "quiet", wrap=True)
@@ -306,7 +308,12 @@ class OperationSlip(Slip):
             if chosen
             else f"{acts} everything"
         )
-        self.give.setEnabled(bool(job.contours))
+        laid = count_where(job, lambda item: True)
+        self.foot.offer(
+            self.give,
+            f"{count_words(chosen or laid, 'contour')} on {job.machine_of(job.sheet).name}",
+            "" if laid else "There are no contours yet",
+        )
         shared = sum(work.shared for work in self.session.looked.work)
         self._shared.setText(
             f"{count_words(shared, 'shared edge')} of areas {'is' if shared == 1 else 'are'} cut once, on the line."

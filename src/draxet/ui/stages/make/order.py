@@ -154,7 +154,8 @@ class OrderSlip(Slip):
         )
         self._tool = tool
         self.keep = button("", "main", self.apply)
-        self.add(self.keep, label("Orders by hand", "section"))
+        self.foot.add(self.keep)
+        self.add(label("Orders by hand", "section"))
         self._list = QVBoxLayout()
         self.body.addLayout(self._list)
         self._shown: object = None
@@ -168,7 +169,11 @@ class OrderSlip(Slip):
     def refresh(self) -> None:
         count = len(self._tool.clicked)
         self.keep.setText(f"Keep the order of {count}" if count > 1 else "Keep the order")
-        self.keep.setEnabled(count > 1)
+        self.foot.offer(
+            self.keep,
+            f"{count} contours, one right after the other",
+            "" if count > 1 else "Click at least two contours",
+        )
         orders = self.session.job.orders
         if self._shown == orders:
             return

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from draxet.job.findings import count_words
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.slip_parts import button, fact_row, label
 from draxet.ui.stages.mend.bridge_tool import BridgeTool
@@ -31,7 +32,8 @@ class BridgeSlip(Slip):
             button("Remove it", "plain", tool.remove),
             button("Remove all", "plain", tool.remove_all),
         )
-        self.add(self.all, bridges, idle, self.one, self.every)
+        self.add(bridges, idle, self.one, self.every)
+        self.foot.add(self.all)
         self.add(
             label(
                 "What falls, and what hangs by a thread, is shown by Falls or stays.",
@@ -53,6 +55,12 @@ class BridgeSlip(Slip):
         self.asked.show_of(replace(tool.settings, width=tool.width))
         effects = tool.held_cuts().effects
         idle = sum(effect.shape is None for effect in effects)
+        settings = tool.settings
+        self.foot.offer(
+            self.all,
+            f"With {count_words(settings.count, 'bridge')} of {self.length(tool.width)} each",
+            "" if self.session.job.contours else "There are no contours yet",
+        )
         self._bridges.setText(str(len(effects)) if effects else "none")
         self._idle.setText(str(idle))
         self._rows[0].setVisible(idle > 0)

@@ -20,7 +20,7 @@ from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, CrossMark, Mark, TagMark
 from draxet.ui.shell.derived import Derived
 from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row
+from draxet.ui.shell.slip_parts import button, fact_row, side_by_side
 from draxet.ui.stages.mend.ticked_list import Found, TickedList
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip
@@ -211,7 +211,9 @@ class CleanSlip(Slip):
         self.list = TickedList(tool.look_at)
         self.take = button("Mend the ticked", "main", lambda: tool.mend(self.list.ticked()))
         self.all = button("Mend all", "plain", tool.mend_all)
-        self.add(row, self.list, self.take, self.all)
+        self.add(row, self.list)
+        self.foot.add(side_by_side(self.take, self.all))
+        self.list.ticks_changed.connect(self.refresh)
         self._shown: object = None
         self.refresh()
 
@@ -222,7 +224,6 @@ class CleanSlip(Slip):
         self._count.setText(
             "looking …" if tool.busy else str(len(tool.found)) if tool.found else "nothing"
         )
-        self.take.setEnabled(bool(tool.found))
         self.all.setEnabled(any(not flaw.is_meant for flaw in tool.found) and not tool.busy)
         if self._shown is not tool.found:
             self._shown = tool.found
@@ -240,3 +241,9 @@ class CleanSlip(Slip):
                     for f in tool.found
                 ]
             )
+        ticked = len(self.list.ticked())
+        self.foot.offer(
+            self.take,
+            f"{ticked} of {len(tool.found)} ticked" if ticked else "None is ticked yet",
+            "" if tool.found else "Looking …" if tool.busy else "Nothing is to be mended",
+        )

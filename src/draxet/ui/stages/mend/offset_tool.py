@@ -26,7 +26,7 @@ from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, Mark
 from draxet.ui.shell.derived import Derived
 from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, label
+from draxet.ui.shell.slip_parts import button, label
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip
 
@@ -254,9 +254,9 @@ class OffsetSlip(Slip):
         )
         self._tool = tool
         self.asked = self.ask_of(tool, ("side", "distance", "corners", "rounding", "keeps"))
-        row, self._gives = fact_row("Gives")
         self.make = button("Make it", "main", tool.make)
-        self.add(row, self.make, label("Thick lines and outlines", "section"))
+        self.foot.add(self.make)
+        self.add(label("Thick lines and outlines", "section"))
         self.line = self.ask_of(tool, ("width",))
         self.outline = button("Lines become outlines", "plain", tool.outline)
         self.middle = button("Outlines become middle lines", "plain", tool.middle)
@@ -268,14 +268,15 @@ class OffsetSlip(Slip):
         tool.look()
         self.asked.show_of(tool.settings)
         self.line.show_of(tool.settings)
-        self._gives.setText(
-            "…"
+        self.foot.offer(
+            self.make,
+            f"Gives {count_words(len(tool.made), 'contour')} of {tool.before}",
+            "Working it out …"
             if tool.busy
-            else f"{count_words(len(tool.made), 'contour')} of {tool.before}"
+            else ""
             if tool.made
-            else "nothing"
+            else "Gives nothing: closed contours are wanted that have room for it",
         )
-        self.make.setEnabled(bool(tool.made))
         for part in (self.outline, self.middle):
             part.setEnabled(bool(self.session.selection))
 

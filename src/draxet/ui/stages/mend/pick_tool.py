@@ -60,6 +60,7 @@ class MendSlip(Slip):
         self._work_rows.setContentsMargins(0, 0, 0, 0)
         self._work_rows.setSpacing(8)
         self.preview = PreviewRows(session, lambda mm: self.length(mm, 3))
+        self.foot.add(self.preview)
         self._add_counts()
         self.add(self._work)
         self._add_facts()
@@ -192,7 +193,6 @@ class MendSlip(Slip):
             field_row("Within", self.within, 110),
             side_by_side(self.simpler, self.arcs),
             side_by_side(self.wider, self.forms),
-            self.preview,
         )
 
     def _add_work(self, *widgets: QWidget) -> None:

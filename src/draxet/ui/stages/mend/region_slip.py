@@ -58,12 +58,12 @@ class RegionSlip(Slip):
             areas,
             chosen,
             slivers,
-            self.close_leak,
-            self.keep,
             side_by_side(self.join, self.drop),
             goes,
             self.colour,
         )
+
+        self.foot.add(self.close_leak, self.keep)
 
     def _add_ways(self) -> None:
         """What all closed contours can be put together to."""
@@ -103,7 +103,15 @@ class RegionSlip(Slip):
             "Lead it on" if tool.leak is not None and tool.leak.parts else "Close the leak"
         )
         self.keep.setVisible(tool.leak is None)
-        for part in (self.keep, self.join, self.drop, self.colour):
+        if tool.leak is not None:
+            self.foot.offer(self.close_leak, "What leaks is shown; then there is an area")
+        else:
+            self.foot.offer(
+                self.keep,
+                f"Keeps {count_words(len(tool.chosen), 'area')} as contours",
+                "" if tool.chosen else "Choose areas first: click into them",
+            )
+        for part in (self.join, self.drop, self.colour):
             part.setEnabled(bool(tool.chosen))
         for way in self.ways.values():
             way.setEnabled(

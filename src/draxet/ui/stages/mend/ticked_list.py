@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any
 
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from draxet.record import record
@@ -31,6 +32,8 @@ class Found:
 class TickedList(QWidget):
     """`look` is told what is to be shown: all of the kind that is unfolded, or the one that was
     clicked."""
+
+    ticks_changed = pyqtSignal()
 
     def __init__(self, look: Callable[[list[Any]], None]) -> None:
         super().__init__()
@@ -66,6 +69,7 @@ class TickedList(QWidget):
         self._ticked = self._ticked | ids if on else self._ticked - ids
         for what, box in self.boxes:
             box.setChecked(id(what) in self._ticked)
+        self.ticks_changed.emit()
 
     def _fill(self) -> None:
         emptied(self._rows)

@@ -289,15 +289,16 @@ class TrimSlip(Slip):
             apart,
             label("Closed"),
             self.manner,
-            self.close_it,
         )
+        self.foot.add(self.close_it)
         self.add(*self._hole, label("In this job", "section"), closed, opened)
         self.refresh()
 
     def refresh(self) -> None:
         hole = self._tool.hole
-        for part in self._hole:
+        for part in (*self._hole, self.close_it):
             part.setVisible(hole is not None)
+        self.foot.offer(self.close_it, f"Closes {self.length(hole.apart, 2)}" if hole else "")
         self._apart.setText(self.length(hole.apart, 2) if hole else "–")
         self.manner.set_value(self._tool.manner)
         closed, opened = counted(self.session.job)

@@ -19,7 +19,7 @@ from draxet.record import record
 from draxet.ui.canvas.tool import ContourMark, CrossMark, Mark, TagMark
 from draxet.ui.shell.derived import Derived
 from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, field_row, label
+from draxet.ui.shell.slip_parts import button, fact_row, field_row, label, side_by_side
 from draxet.ui.stages.mend.ticked_list import Found, TickedList
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip
@@ -188,7 +188,9 @@ class TruthSlip(Slip):
             wrap=True,
         )
         self.add(self._few)
-        self.add(self.list, self.take, self.all)
+        self.add(self.list)
+        self.foot.add(side_by_side(self.take, self.all))
+        self.list.ticks_changed.connect(self.refresh)
         self._shown: object = None
         self.refresh()
 
@@ -207,7 +209,6 @@ class TruthSlip(Slip):
             "looking …" if tool.busy else str(len(tool.found)) if tool.found else "nothing"
         )
         self._few.setVisible(len(tool.meant()) > MOST_CONTOURS)
-        self.take.setEnabled(bool(tool.found))
         self.all.setEnabled(bool(tool.found) and not tool.busy)
         if self._shown is not tool.found:
             self._shown = tool.found
@@ -225,3 +226,9 @@ class TruthSlip(Slip):
                     for truth in tool.found
                 ]
             )
+        ticked = len(self.list.ticked())
+        self.foot.offer(
+            self.take,
+            f"{ticked} of {len(tool.found)} ticked" if ticked else "None is ticked yet",
+            "" if tool.found else "Looking …" if tool.busy else "Nothing is nearly true",
+        )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -91,7 +91,7 @@ class HandOffSlip(Slip):
         self._side = "face"
         self.side.chosen.connect(self._set_side)
         self.go = button("Hand off …", "main", self._ask)
-        self.bar, self._doing = QProgressBar(), label("", "quiet")
+        self.bar = QProgressBar()
         self.bar.setTextVisible(False)
         self.stop = button("Cancel", "plain", tool.stop)
         self.add(self._findings, label("What leaves", "section"))
@@ -102,7 +102,7 @@ class HandOffSlip(Slip):
         self.body.addLayout(pairs)
         self.asked = [self._rows_of(kind) for kind in (*_asked_types(), LeavingSettings)]
         self.add(*(rows for _, rows in self.asked), self._sheet, self.side)
-        self.add(self.go, self.bar, self._doing, self.stop)
+        self.foot.add(self.bar, self.go, self.stop)
         self.add(label("Read back", "section"))
         self._left = QVBoxLayout()
         self.body.addLayout(self._left)
@@ -287,11 +287,10 @@ class HandOffSlip(Slip):
     def refresh(self) -> None:
         job, busy = self.session.job, self._tool.busy
         self._findings.show_findings(self.session.looked.findings)
-        self.go.setEnabled(bool(job.operations) and not busy)
-        for part in (self.bar, self._doing, self.stop):
+        for part in (self.bar, self.stop):
             part.setVisible(busy)
         self.bar.setValue(round(100 * self._tool.share))
-        self._doing.setText(self._tool.words)
+        self.foot.offer(self.go, f"Leaves as {_listed(self.kinds)}", self._why_not())
         machine = job.machine_of(job.sheet).kind
         wanted = {each for kind in self.kinds for each in kind.asks} | {LeavingSettings}
         for kind, rows in self.asked:
@@ -300,6 +299,14 @@ class HandOffSlip(Slip):
                 row.setVisible(machine in COUNTS_ON.get(setting, (machine,)))
         self._refresh_sheet()
         self._show_left(self.session.left)
+
+    def _why_not(self) -> str:
+        """Why nothing can be handed off now."""
+        if self._tool.busy:
+            return f"{self._tool.words[:1].upper()}{self._tool.words[1:]} …"
+        if not self.session.job.operations:
+            return "Nothing is worked yet: give contours an operation in Make"
+        return ""
 
     def _refresh_sheet(self) -> None:
         job = self.session.job
@@ -347,3 +354,12 @@ class HandOffSlip(Slip):
 def _asked_types() -> list[type]:
     """The records of what kinds of files ask, each once, in the order of the kinds."""
     return list(dict.fromkeys(each for kind in LEAVING_KINDS for each in kind.asks))
+
+
+def _listed(kinds: Sequence[LeavingKind[Any]]) -> str:
+    """What leaves, in few words."""
+    names = [kind.words for kind in kinds]
+    return (
+        f"{', '.join(names[:3])}{f' and {len(names) - 3} more' if len(names) > 3 else ''}"
+        or "nothing: tick what is to leave"
+    )

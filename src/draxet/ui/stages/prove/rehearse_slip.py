@@ -79,12 +79,12 @@ class RehearseSlip(Slip):
         self.add(
             self.what,
             self.side,
-            self.play,
             self.time,
             self.speed,
             side_by_side(self.earlier, self.later),
             self.by,
         )
+        self.foot.add(self.play)
         rows = [fact_row(words) for words in ("Now", "Line", "Depth, power")]
         (_, self._now), (_, self._line), (_, self._depth) = rows
         self.add(*(row for row, _ in rows))
@@ -271,7 +271,7 @@ class RehearseSlip(Slip):
         self.side.setVisible(len(sides) > 1)
         self.side.set_value("back" if tool.back else "face")
         answer = tool.answer
-        for widget in (self.play, self.earlier, self.later, self.time):
+        for widget in (self.earlier, self.later, self.time):
             widget.setEnabled(answer is not None)
         for widget in (self.much, self.little):
             widget.setVisible(answer is not None and answer.found is not None)
@@ -279,6 +279,15 @@ class RehearseSlip(Slip):
             self._shown = answer
             self._show_facts(answer)
             self.time.show_run(answer.run if answer else None)
+        self.foot.offer(
+            self.play,
+            f"{_clock(answer.run.seconds)} of {answer.run.machine.name}" if answer else "",
+            ""
+            if answer
+            else "The program is being worked out …"
+            if job.operations or tool.file
+            else "Nothing is worked yet: give contours an operation in Make, or take a file",
+        )
         self._show_moment()
 
     def _show_facts(self, answer: Answer | None) -> None:

@@ -61,7 +61,7 @@ class DrawingSlip(Slip):
         drawn, self._drawn = fact_row("Contours")
         self.add(drawn)
         self.end = button("End it", "main", self._end)
-        self.add(self.end)
+        self.foot.add(self.end)
         self.end.setVisible(tool.title in ("Draw", "Edge walk"))
         self.refresh()
 
@@ -111,4 +111,9 @@ class DrawingSlip(Slip):
             action.setChecked(kind not in catching.off)
         closed, opened = counted(self.session.job)
         self._drawn.setText(f"{closed} closed · {opened} open")
-        self.end.setEnabled(isinstance(self._tool, GestureTool) and bool(self._tool.want.ends))
+        ends = isinstance(self._tool, GestureTool) and bool(self._tool.want.ends)
+        self.foot.offer(
+            self.end,
+            "Ends the line where it is; a click on its start closes it",
+            "" if ends else "Nothing is begun that could be ended",
+        )

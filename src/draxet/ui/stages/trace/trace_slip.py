@@ -34,7 +34,6 @@ class TraceSlip(Slip):
         self._later.timeout.connect(tool.run)
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
-        self._doing = label("", "quiet")
         self.make = button("Make contours", "main", tool.make)
         self.stop = button("Cancel", "plain", tool.stop)
         self.over = button("Start over", "plain", tool.start_over)
@@ -66,8 +65,7 @@ class TraceSlip(Slip):
         self.refresh()
 
     def add_outcome(self, *names: str) -> None:
-        """Progress, facts and buttons, at the foot of the slip."""
-        self.add(self.bar, self._doing)
+        """Facts, then at the foot progress and buttons."""
         for name in (*names, "Contours", "Nodes", "Greatest deviation"):
             row, value = fact_row(name)
             self.facts[name] = (row, value)
@@ -78,7 +76,8 @@ class TraceSlip(Slip):
         )
         self.add(self._aside)
         self._verdict = FindingRows(self.session, "")
-        self.add(self._verdict, self.make, self.stop, self.over)
+        self.add(self._verdict, self.over)
+        self.foot.add(self.bar, self.make, self.stop)
 
     def fact(self, name: str, words: str) -> None:
         self.facts[name][1].setText(words)
@@ -92,11 +91,9 @@ class TraceSlip(Slip):
             self._later.start()
         tool, offer, picture = self.tool, self.tool.offer, self.session.picture
         busy = tool.workers.busy(LANE)
-        for part in (self.bar, self._doing, self.stop):
+        for part in (self.bar, self.stop):
             part.setVisible(busy)
-        self._doing.setText(tool.words)
         self.bar.setValue(round(100 * tool.share))
-        self.make.setEnabled(bool(offer.contours) and not busy)
         traced = any(item.picture == tool.picture_id for item in self.session.job.contours)
         self.over.setEnabled(
             traced or any(place.picture == tool.picture_id for place in self.settings.left_out)
@@ -106,9 +103,24 @@ class TraceSlip(Slip):
         self._refresh_facts(offer, picture)
         self._verdict.show_findings(offer.fitness.findings if offer.fitness else ())
 
+    def _offered(self, kept: Proposal) -> tuple[str, str]:
+        """What would be made, or why nothing can be."""
+        tool = self.tool
+        if self.session.picture is None:
+            return "", "Choose a picture first, in Gather"
+        if tool.workers.busy(LANE):
+            return "", f"{tool.words[:1].upper()}{tool.words[1:] or 'Tracing'} …"
+        if not tool.offer.contours:
+            return "", "Nothing was found to trace: change a setting"
+        if not kept.contours:
+            return "", "All contours were left out: bring some back"
+        nodes = count_words(sum(len(contour.nodes) for contour in kept.contours), "node")
+        return f"Makes {count_words(len(kept.contours), 'contour')} of {nodes}", ""
+
     def _refresh_facts(self, offer: Proposal, picture: Picture | None) -> None:
         """What is offered, in numbers."""
         kept, left = self.tool.parted_offer()
+        self.foot.offer(self.make, *self._offered(kept))
         count, opened, aside = (
             len(offer.contours),
             sum(not c.closed for c in kept.contours),

@@ -6,9 +6,10 @@ from PyQt6.QtWidgets import QCheckBox
 
 from draxet.geometry.affine import Affine
 from draxet.job.contour_edits import change_contours, fix_size
+from draxet.job.findings import count_words
 from draxet.ui.canvas.tool import Tool
 from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, field_row, label
+from draxet.ui.shell.slip_parts import button, fact_row, field_row
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["FixedSlip"]
@@ -28,15 +29,13 @@ class FixedSlip(Slip):
         self.lock = QCheckBox("Its size is locked")
         self.lock.clicked.connect(self._lock)
         self.go = button("Set and lock", "main", self._set)
-        self._note = label("Choose contours in Mend first.", "brass", wrap=True)
         self.add(
             chosen,
             field_row("Width", self.wide),
             field_row("Height", self.high),
-            self.go,
             self.lock,
-            self._note,
         )
+        self.foot.add(self.go)
         self.refresh()
 
     def _box(self) -> tuple[float, float, float, float] | None:
@@ -79,12 +78,14 @@ class FixedSlip(Slip):
 
     def refresh(self) -> None:
         chosen, box = self.session.chosen(), self._box()
-        self._chosen.setText(
-            f"{len(chosen)} contour{'s' * (len(chosen) != 1)}" if chosen else "none"
-        )
-        for control in (self.wide, self.high, self.go, self.lock):
+        self._chosen.setText(count_words(len(chosen), "contour") if chosen else "none")
+        for control in (self.wide, self.high, self.lock):
             control.setEnabled(box is not None)
-        self._note.setVisible(box is None)
+        self.foot.offer(
+            self.go,
+            f"{count_words(len(chosen), 'contour')} get that size, which then stays",
+            "" if box else "Choose contours in Mend first",
+        )
         self.lock.setChecked(bool(chosen) and all(item.fixed for item in chosen))
         if box:
             self.wide.set_value(box[2] - box[0])

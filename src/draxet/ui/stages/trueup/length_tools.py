@@ -122,7 +122,8 @@ class KnownLengthSlip(LengthSlip):
             trust,
             self._advice,
         )
-        self.add(self._set, button("Pick again", "plain", self._restart), self._again)
+        self.add(button("Pick again", "plain", self._restart), self._again)
+        self.foot.add(self._set)
         self.real.textEdited.connect(lambda _: self.refresh())
         self.refresh()
 
@@ -138,7 +139,11 @@ class KnownLengthSlip(LengthSlip):
 
     def refresh(self) -> None:
         picture, picks, wanted = self._tool.picture, self._tool.picks, self._wanted()
-        self._set.setEnabled(self._tool.done)
+        self.foot.offer(
+            self._set,
+            f"The line becomes {self.length(wanted)}" if wanted else "Type its real length",
+            "" if self._tool.done else "Pick both ends of a length that you know",
+        )
         pixels = (
             math.hypot(picks[1].x - picks[0].x, picks[1].y - picks[0].y) if len(picks) == 2 else 0.0
         )

@@ -98,9 +98,8 @@ class LevelSlip(Slip):
         off, self._off = fact_row("Turn within")
         self.turn = button("Turn the picture", "main", tool.turn)
         self.angle_row = field_row("Angle from level", self.angle)
-        self.add(
-            label("In reality this line is"), self.choice, self.angle_row, length, off, self.turn
-        )
+        self.add(label("In reality this line is"), self.choice, self.angle_row, length, off)
+        self.foot.add(self.turn)
         self.refresh()
 
     def _say(self, key: str) -> None:
@@ -115,7 +114,13 @@ class LevelSlip(Slip):
         self.choice.set_value(self._tool.reality)
         self.angle_row.setVisible(self._tool.reality == "angle")
         self.angle.set_value(self._tool.angle)
-        self.turn.setEnabled(self._tool.done)
+        self.foot.offer(
+            self.turn,
+            f"The line becomes {self._tool.reality}"
+            if self._tool.reality != "angle"
+            else f"The line then lies at {format_number(self._tool.angle, 3)}°",
+            "" if self._tool.done else "Pick two places on one straight line",
+        )
         pixels = (
             math.hypot(picks[1].x - picks[0].x, picks[1].y - picks[0].y) if len(picks) == 2 else 0.0
         )

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QVBoxLayout
 from draxet.geometry.arrays import Points
 from draxet.geometry.pairs import Freedom, PairFit, fit_pairs
 from draxet.job.contour_moves import map_contours
+from draxet.job.findings import count_words
 from draxet.job.records import Job
 from draxet.trueup.true import match_picture
 from draxet.ui.canvas.tool import ArrowMark, CrossMark, LineMark, Mark, Pointer
@@ -261,7 +262,8 @@ class MatchSlip(Slip):
         turn, self._turn = fact_row("Size becomes")
         self._advice = label("", "brass", wrap=True)
         self.go = button("Move it", "main", tool.apply)
-        self.add(mean, turn, self._advice, self.go)
+        self.add(mean, turn, self._advice)
+        self.foot.add(self.go)
         self._shown: object = None
         self.refresh()
 
@@ -298,7 +300,11 @@ class MatchSlip(Slip):
             else "as it is"
         )
         self._advise(fit)
-        self.go.setEnabled(bool(tool.targets))
+        self.foot.offer(
+            self.go,
+            f"Moved by {count_words(len(tool.targets), 'pair')}",
+            "" if tool.targets else "Pick a place, then where it belongs",
+        )
 
     def _advise(self, fit: PairFit | None) -> None:
         words, count = "", len(self._tool.targets)

@@ -292,7 +292,8 @@ class SquareSlip(Slip):
             self.edges,
             self.lens,
         )
-        self.add(residual, pixel, self.go, self.next, self.again, self.back, self._note)
+        self.add(residual, pixel, self.next, self.again, self.back, self._note)
+        self.foot.add(self.go)
         self.refresh()
 
     def _set_real(self, long: float, short: float) -> None:
@@ -306,8 +307,19 @@ class SquareSlip(Slip):
         self.short.set_value(tool.real[1])
         self.edges.setChecked(tool.fit_edges)
         self.lens.setChecked(tool.lens)
-        self.go.setEnabled(len(tool.corners) == 4 and not squared)
         self.go.setVisible(not squared)
+        sides = f"{self.length(tool.real[0])} × {self.length(tool.real[1])}"
+        self.foot.offer(
+            self.go,
+            f"What the corners bound becomes {sides}",
+            ""
+            if len(tool.corners) == 4
+            else "Choose a picture first, in Gather"
+            if picture is None
+            else "Looking for the corners …"
+            if tool.workers.busy(_LANE)
+            else "Drag four corners onto a rectangle",
+        )
         self.again.setVisible(not squared)
         self.next.setVisible(not squared and len(tool.rectangles) > 1)
         self.back.setVisible(squared)
