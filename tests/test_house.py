@@ -111,6 +111,38 @@ class ArrowsRunDown(unittest.TestCase):
         self.assertTrue(circles({"a": {"b"}, "b": {"c"}, "c": {"a"}}))
 
 
+def kinds_asked(module: str, source: str) -> list[str]:
+    """Where a module outside their folder asks a machine for its kind by name."""
+    if module.startswith("draxet.job.machine_kinds"):
+        return []
+    keys = {"laser", "router", "plasma", "pen"}
+    found = []
+    for node in ast.walk(ast.parse(source)):
+        if isinstance(node, ast.Constant) and node.value in keys - {"pen"}:
+            found.append(f"{module}, line {node.lineno}: {node.value}")  # a pen is an icon as well
+        if isinstance(node, ast.Compare | ast.Subscript) and re.search(
+            r"machine\w*(\(.*\))?\.kind\b", ast.unparse(node)
+        ):
+            found.append(f"{module}, line {node.lineno}: {ast.unparse(node)}")
+    return found
+
+
+class KindsStayInTheirFolder(unittest.TestCase):
+    def test_nobody_asks_a_machine_for_its_kind_by_name(self) -> None:
+        self.assertEqual(
+            [each for name, source in modules().items() for each in kinds_asked(name, source)], []
+        )
+
+    def test_planted_questions_are_found(self) -> None:
+        for asked in (
+            "if machine.kind == PEN.key: pass",
+            "words = WORDS[run.machine.kind]",
+            "if kind in ('laser', other): pass",
+            "draws = job.machine_of(sheet).kind != 'pen'",
+        ):
+            self.assertTrue(kinds_asked("draxet.make.leads", asked), asked)
+
+
 def names_twice(files: Iterable[Path]) -> list[str]:
     """Names that more than one module has, but for those of packages."""
     counts = Counter(file.stem for file in files)

@@ -15,6 +15,7 @@ from draxet.geometry.arrangement import arrangement_of
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
 from draxet.geometry.shapes import rounded_polygon
+from draxet.job.machine_kinds import MACHINE_KINDS
 from draxet.job.operations import CutThrough, Drill, Engrave, Pocket, Score, Side
 from draxet.job.operations.cut import middles_of
 from draxet.job.operations.pocket import clearing, clearing_in_lines, unreached
@@ -189,7 +190,7 @@ class Cutting(unittest.TestCase):
                 pass_depth=1.0,
                 small=100.0,
                 small_holes="marked",
-            ).on(machine)
+            ).on(MACHINE_KINDS[machine])
             paths = cut.paths([("a", BOX)], 3.0)
             self.assertEqual((paths[0].depths[0], len(paths)), (first, lines), machine)
             inside = cut.along(Contour.circle(0, 0, 10), Side.INSIDE, ("a",), 3.0)

@@ -19,7 +19,7 @@ from unittest import mock
 from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QDialog, QLineEdit, QMessageBox, QWidget
+from PyQt6.QtWidgets import QApplication, QCheckBox, QDialog, QLineEdit, QMessageBox, QWidget
 
 from draxet.ui.app import make_app
 from draxet.ui.canvas.tool import Tool
@@ -208,7 +208,8 @@ class WindowTest(unittest.TestCase):
         self.keys(Qt.Key.Key_Return, on=field)
 
     def press(self, button: QWidget) -> None:
-        QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+        at = QPoint(8, button.height() // 2) if isinstance(button, QCheckBox) else QPoint()
+        QTest.mouseClick(button, Qt.MouseButton.LeftButton, pos=at)  # a tick box: on its box
         self.settle(5)
 
     def answer(self, words: str) -> None:

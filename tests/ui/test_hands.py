@@ -49,11 +49,9 @@ class Hands(WindowTest):
         self.press(self.window.card.buttons[name])
 
     def main_button(self) -> QPushButton:
-        return next(
-            b
-            for b in self.slip.findChildren(QPushButton)
-            if b.property("part") == "main" and b.isVisible()
-        )
+        main = self.slip.foot.main
+        assert main is not None
+        return main
 
     def in_dialog(self, act: Callable[[QWidget], object]) -> None:
         """Act on the next dialog once it stands."""

@@ -114,8 +114,8 @@ def _stock(
     places = np.vstack([np.zeros((1, 2)), steps.to[:, :2]])
     low, high = places.min(axis=0) - _MARGIN, places.max(axis=0) + _MARGIN
     if thick is None:
-        thick = max(float(-steps.to[:, 2].min()), 0.0) if machine.kind == "router" else _USUAL
-        if machine.kind == "laser":
+        thick = max(float(-steps.to[:, 2].min()), 0.0) if machine.traits.lowers else _USUAL
+        if machine.traits.has_power:
             thick = float(rehearse(steps, machine, Stock(1e4, 1e4, 1e6)).depth.max(initial=0.0))
     x, y = (
         min(float(low[0]), 0.0) if low[0] < -_MARGIN else 0.0,

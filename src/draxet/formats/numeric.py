@@ -125,7 +125,7 @@ class _Writer:
 
     def _foot(self) -> Iterator[str]:
         yield from self._raised()
-        if self.machine.kind == "router":
+        if self.machine.traits.lowers:
             yield self.dialect.off
         yield "G0 X0 Y0"
         yield from (line for line in self.dialect.end.splitlines() if line.strip())
@@ -133,11 +133,11 @@ class _Writer:
     # --- in between
 
     def _event(self, what: str, value: float) -> Iterator[str]:
-        router = self.machine.kind == "router"
+        router = self.machine.traits.lowers
         if what == "on" and not router:
             yield (
                 f"{self.dialect.on} S{_plain(value / 100 * self.machine.power_scale, 1)}"
-                if self.machine.kind == "laser"
+                if self.machine.traits.has_power
                 else self.dialect.on
             )
         elif what == "off" and not router:
@@ -168,14 +168,14 @@ class _Writer:
             yield f"T{int(value)} {self.dialect.change}"
 
     def _raised(self) -> Iterator[str]:
-        if self.machine.kind == "router" and not self.up:
+        if self.machine.traits.lowers and not self.up:
             self.up = True
             yield f"G0 Z{self._number(self._height(-self.machine.safe_height))}"
 
     def _lowered(self, depth: float, feed: float) -> Iterator[str]:
         """Straight down to where a move of a feed begins, no faster than that or than the machine
         plunges; also from the end of one pass to the next one."""
-        if self.machine.kind == "router" and (self.up or depth != self.depth):
+        if self.machine.traits.lowers and (self.up or depth != self.depth):
             down = min(self.machine.plunge, feed)
             words = f" F{self._number(down)}" if self.up or self.feed != down else ""
             self.up, self.feed, self.depth = False, down, depth
@@ -200,7 +200,7 @@ class _Writer:
             word, arc = "G1", None
         self.place = place
         parts = [word, *place]
-        if depth is not None and self.machine.kind == "router":
+        if depth is not None and self.machine.traits.lowers:
             parts.append(f"Z{self._number(self._height(depth))}")
             self.depth = depth
         if arc is not None:

@@ -8,21 +8,14 @@ from typing import Annotated
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.dialect import Dialect
+from draxet.job.machine_kinds import LASER, MACHINE_KINDS, PEN, PLASMA, ROUTER, MachineKind
 from draxet.job.ranges import Each, Id, OneOf, Size, Within, Words
 from draxet.record import record
 from draxet.units import SPEEDS
 
-__all__ = ["CUTTERS", "FIELDS_BEFORE", "Cutter", "KINDS", "KeepClear", "MACHINES", "Machine"]
+__all__ = ["CUTTERS", "FIELDS_BEFORE", "Cutter", "KeepClear", "MACHINES", "Machine"]
 
-KINDS = ("laser", "router", "plasma", "pen")
 CUTTERS = ("end mill", "ball nose", "engraver", "drill")
-_WORKS = {
-    "laser": ("CutThrough", "Score", "Engrave"),
-    "router": ("CutThrough", "Score", "Engrave", "Pocket", "Drill"),
-    "plasma": ("CutThrough", "Score", "Drill"),
-    "pen": ("Draw",),
-}
-"""Which kinds of operation each kind of machine can do."""
 
 
 @record(frozen=True)
@@ -57,7 +50,11 @@ class Machine:
 
     id: Id
     name: Words
-    kind: Annotated[str, OneOf(KINDS), Asked("Kind", choices=tuple((each, each) for each in KINDS))]
+    kind: Annotated[
+        str,
+        OneOf(tuple(MACHINE_KINDS)),
+        Asked("Kind", choices=tuple((each, each) for each in MACHINE_KINDS)),
+    ]
     reach_x: Annotated[Size, Asked("Reach, right", "mm")]
     reach_y: Annotated[Size, Asked("Reach, up", "mm")]
     most_feed: Annotated[float, Within(1.0, 1e6), Asked("Greatest feed", "mm/min")]
@@ -101,9 +98,14 @@ class Machine:
         ),
     ] = 22.0
 
+    @property
+    def traits(self) -> MachineKind:
+        """What its kind is."""
+        return MACHINE_KINDS[self.kind]
+
     def can_do(self, operation: object) -> bool:
         """Whether it can do an operation of that kind."""
-        return type(operation).__name__ in _WORKS[self.kind]
+        return type(operation).__name__ in self.traits.works
 
 
 FIELDS_BEFORE = {"cutters": "tools", "cutter_change": "tool_change"}
@@ -118,7 +120,7 @@ MACHINES = (
     Machine(
         "desk-laser",
         "Desk laser",
-        "laser",
+        LASER.key,
         600.0,
         400.0,
         30_000.0,
@@ -133,7 +135,7 @@ MACHINES = (
     Machine(
         "gantry-router",
         "Gantry router",
-        "router",
+        ROUTER.key,
         1_250.0,
         1_250.0,
         6_000.0,
@@ -147,7 +149,7 @@ MACHINES = (
     Machine(
         "plasma-table",
         "Plasma table",
-        "plasma",
+        PLASMA.key,
         1_500.0,
         3_000.0,
         8_000.0,
@@ -163,7 +165,7 @@ MACHINES = (
     Machine(
         "pen-plotter",
         "Pen plotter",
-        "pen",
+        PEN.key,
         841.0,
         1_189.0,
         24_000.0,

@@ -112,7 +112,7 @@ class Program:
         )
         time += (speed[begun] / m.acceleration).sum()
         time += sum(event.value for event in self.events if event.what == "pierce")
-        if m.kind == "router" and len(self):
+        if m.traits.lowers and len(self):
             before = np.append(
                 -m.safe_height, np.where(self.work[:-1], self.depth[:-1], -m.safe_height)
             )

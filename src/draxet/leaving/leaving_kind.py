@@ -136,7 +136,7 @@ class LeavingKind(Generic[_Wanted]):
 
     def path_for(self, leaving: Leaving, folder: Path, name: str) -> Path:
         """The name that its file really has."""
-        plotter = self.plotted and leaving.machine.kind == "pen"
+        plotter = self.plotted and leaving.machine.traits.plots
         return folder / f"{name}{self.plotted if plotter else self.ending}"
 
 

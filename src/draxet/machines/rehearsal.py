@@ -76,15 +76,15 @@ def _at_work(
 ) -> tuple[Bools, Bools, Floats]:
     """Of each step whether the tool is in the material or on, whether it works, and how deep in
     mm."""
-    if machine.kind == "router":
+    if machine.traits.lowers:
         down = (below > _DOWN) | (below_from > _DOWN)
         work = down & ~steps.rapid
         return down, work, np.minimum(below, below_from)  # surely taken away all along it
     work = steps.on & ~steps.rapid & (steps.lengths > 0)
     depth = (
         _burnt(steps, machine, stock, work)
-        if machine.kind == "laser"
-        else np.where(work, stock.thickness if machine.kind == "plasma" else 0.0, 0.0)
+        if machine.traits.has_power
+        else np.where(work, stock.thickness if machine.traits.goes_through else 0.0, 0.0)
     )
     return steps.on, work, depth
 

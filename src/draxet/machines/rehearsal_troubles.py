@@ -49,27 +49,30 @@ def _checks(run: Rehearsal, down: Bools, below: Floats) -> tuple[tuple[str, str,
     """Kinds of trouble, their words, and of each step whether it is so."""
     steps, machine, stock = run.steps, run.machine, run.stock
     far = _out_of_reach(run)
-    router = machine.kind == "router"
+    router = machine.traits.lowers
     level = norms(steps.to[:, :2] - steps.begins[:, :2]) > 1e-6
     plunged = router & down & ~level & (steps.to[:, 2] < steps.begins[:, 2] - 1e-6)
-    tool_down = {"router": "tool down", "pen": "pen down"}.get(machine.kind, "beam on")
     return (
         (
             "out-of-reach",
             f"leads out of the reach of the {machine.name.lower()}",
             far & (run.work | (norms(steps.to[:, :2]) > 1e-6)),
         ),
-        ("travel-down", f"travels with the {tool_down}", steps.rapid & down & level),
+        ("travel-down", f"travels with the {machine.traits.at_work}", steps.rapid & down & level),
         (
             "plunge-too-fast",
             f"plunges faster than {machine.plunge:g} mm/min",
             plunged & (steps.rapid | (steps.feed > machine.plunge * 1.001)),
         ),
-        ("no-feed", "works with no feed", run.work & (steps.feed <= 0) & (machine.kind != "pen")),
+        (
+            "no-feed",
+            "works with no feed",
+            run.work & (steps.feed <= 0) & (not machine.traits.draws),
+        ),
         (
             "no-power",
             "is in the material with the spindle off" if router else "cuts with no power",
-            run.work & (~steps.on if router else (steps.power <= 0) & (machine.kind == "laser")),
+            run.work & (~steps.on if router else (steps.power <= 0) & (machine.traits.has_power)),
         ),
         (
             "too-deep",
@@ -129,7 +132,7 @@ def into_kept_clear(run: Rehearsal) -> list[Trouble]:
     high = (
         np.minimum(steps.to[:, 2], begins[:, 2])
         - (0.0 if run.stock.zero == "top" else run.stock.thickness)
-        if machine.kind == "router"
+        if machine.traits.lowers
         else np.full(len(steps), machine.safe_height)
     )
     for number, area in enumerate(machine.keep_clear, 1):

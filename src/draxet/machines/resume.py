@@ -37,7 +37,7 @@ def resumed(run: Rehearsal, move: int) -> str:
     ):  # several moves in one line of text: that one is run whole
         first -= 1
         before = int(steps.line[first - 1]) if first else 0
-    if machine.kind == "router":  # the straight way down belongs to the line of work
+    if machine.traits.lowers:  # the straight way down belongs to the line of work
         while first and not steps.rapid[first - 1]:
             first -= 1
         before = int(steps.line[first - 1]) if first else 0
@@ -59,12 +59,12 @@ def _head(run: Rehearsal, first: int, x: float, y: float) -> Iterator[str]:
     inches = bool(steps.inches[first])
     scale = 1 / _INCH if inches else 1.0
     yield f"{'G20' if inches else 'G21'} G90 G17"
-    if machine.kind == "router":
+    if machine.traits.lowers:
         top = 0.0 if run.stock.zero == "top" else run.stock.thickness
         yield f"G0 Z{(top + machine.safe_height) * scale:.4f}"
     if steps.cutter[first]:
         yield f"T{int(steps.cutter[first])} {dialect.change}"
-    if machine.kind == "router":
+    if machine.traits.lowers:
         yield (
             f"{dialect.on} S{steps.power[first]:g}" if steps.power[first] > 0 else dialect.on
         )  # S0 would stop a spindle that is set by hand

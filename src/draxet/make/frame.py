@@ -33,7 +33,7 @@ def frame_program(program: Program, how: str = "box", power: float = 0.0) -> Pro
         raise ValueError("there is no work to run round yet")
     corners = _box(program) if how == "box" else _hull(program)
     to = np.vstack([corners, corners[:1]])
-    count, lit = len(to), program.machine.kind == "laser" and power > 0
+    count, lit = len(to), program.machine.traits.has_power and power > 0
     work = np.append(False, np.full(count - 1, lit))
     none, numbers = np.zeros(count), np.zeros(count, dtype=np.int64)
     feed = np.where(

@@ -11,36 +11,6 @@ from draxet.record import record
 
 __all__ = ["Cost", "cost_of", "operators_list"]
 
-_LISTS = {
-    "laser": (
-        "Focus set to the top of the sheet",
-        "Lid closed or eyes protected for this beam",
-        "Exhaust on",
-        "Sheet flat and held down, nothing loose on it",
-        "Zero at the sheet's origin",
-        "Somebody stays beside it",
-    ),
-    "router": (
-        "Sheet clamped, and clamps clear of the way",
-        "The tool that the program begins with is in, and tight",
-        "Zero at the sheet's origin, height at the {zero}",
-        "Eyes and ears protected, dust drawn off",
-        "Tabs or screws hold what will come loose",
-    ),
-    "plasma": (
-        "Ground on the sheet, clean metal to clean metal",
-        "Air on and dry, the nozzle for this cut width in",
-        "Shade on, gloves on, nothing that burns near",
-        "Zero at the sheet's origin",
-        "Slats whole; small parts can fall through",
-    ),
-    "pen": (
-        "Paper flat and taped at its corners",
-        "The pen writes, and stands clear of the paper when it is up",
-        "Zero at the sheet's origin",
-    ),
-}
-
 
 @record(frozen=True)
 class Cost:
@@ -60,7 +30,7 @@ def operators_list(machine: Machine, sheet: Sheet, *, turned: bool = False) -> t
         if turned
         else ()
     )
-    return (*(words.format(zero=zero) for words in _LISTS[machine.kind]), *air, *over)
+    return (*(words.format(zero=zero) for words in machine.traits.checks), *air, *over)
 
 
 def cost_of(job: Job, sheet: Sheet, seconds: float) -> Cost:

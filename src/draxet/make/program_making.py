@@ -37,7 +37,7 @@ def lines_of(
     cuts = cut_work(job)
     for number, operation in enumerate(job.operations):
         report(0.4 * number / len(job.operations), f"working out {operation.name}")
-        here, operation = job.worked_on(operation, sheet), operation.on(machine.kind)
+        here, operation = job.worked_on(operation, sheet), operation.on(machine.traits)
         if not here:
             continue
         if isinstance(operation, CutThrough):

@@ -111,7 +111,7 @@ def moves_along(
             ways = _ways(line, machine, origin, pen.left_out)
             to = ways[-1].to
             begin = line.line.nodes[0] - origin
-            if machine.kind == "router":
+            if machine.traits.lowers:
                 pen.ready("cutter", line.width)
             pen.ready("air", float(air))
             if line.pen:
@@ -188,5 +188,5 @@ def _runs(line: Contour, machine: Machine, origin: Points) -> tuple[Points, Poin
 
 def _runs_up(line: Toolpath, operation: Operation, machine: Machine) -> bool:
     """Whether the tool comes to speed before a line, and slows down after it."""
-    engraves = isinstance(operation, Engrave) and machine.kind == "laser"
+    engraves = isinstance(operation, Engrave) and machine.traits.has_power
     return line.overrun > 0 and not line.line.closed and engraves

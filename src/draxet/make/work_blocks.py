@@ -144,7 +144,7 @@ def phases_of(blocks: list[WorkBlock], machine: Machine) -> list[list[WorkBlock]
     worked with a tool before the next one is taken, as far as what goes before what in a part
     allows it; on other machines there is one phase."""
     widths = {block.lines[0].width for block in blocks}
-    if machine.kind != "router" or len(widths) < 2:
+    if not machine.traits.lowers or len(widths) < 2:
         return [blocks] if blocks else []
     of_rank: dict[int, set[float]] = {}
     for block in blocks:

@@ -109,7 +109,7 @@ def program_text(job: Job, run: Run, program: Program, ending: str = "nc", zero:
             "nothing would run: no contour on this side of the sheet has an operation yet; give one in Make"
         )
     if ending == "plt":
-        if program.machine.kind != "pen":
+        if not program.machine.traits.plots:
             raise FormatError(
                 f"the {program.machine.name.lower()} does not speak the plotter language; write .nc"
             )
@@ -168,11 +168,11 @@ def compared(name: str, text: str, run: Run, program: Program) -> Written:
     top = 0.0 if run.sheet.zero == "top" else run.sheet.thickness
     deep = (
         np.abs(top - steps.to[theirs, 2] - program.depth[mine]).max(initial=0.0)
-        if program.machine.kind == "router"
+        if program.machine.traits.lowers
         else 0.0
     )
     otherwise = int(_set_otherwise(steps, program, theirs, mine, allowed).sum())
-    if program.machine.kind == "router":
+    if program.machine.traits.lowers:
         plunges = _straight_down(steps) & ~steps.rapid
         otherwise += int((plunges & (steps.feed > program.machine.plunge + allowed)).sum())
     return Written(
@@ -194,16 +194,16 @@ def _set_otherwise(
     wrong: Bools = (
         np.abs(steps.feed[theirs] - program.feed[mine]) > within + 1e-5 * program.feed[mine]
     )
-    if machine.kind == "laser":
+    if machine.traits.has_power:
         wrong |= (
             np.abs(steps.power[theirs] - program.power[mine] / 100 * machine.power_scale)
             > _POWER_WITHIN
         )
     if machine.dialect.air_on.strip() and machine.dialect.air_off.strip():  # else nobody can tell
         wrong |= steps.air[theirs] != (_in_force(program, "air")[mine] > 0)
-    if machine.kind == "pen":
+    if machine.traits.draws:
         wrong |= steps.cutter[theirs] != _in_force(program, "pen")[mine]
-    if machine.kind == "router":
+    if machine.traits.lowers:
         sizes = np.array([0.0, *(cutter.diameter for cutter in machine.cutters)])
         known = (steps.cutter[theirs] > 0) & (steps.cutter[theirs] < len(sizes))
         found = np.where(
@@ -225,7 +225,7 @@ def _in_force(program: Program, what: str) -> Floats:
 
 def _worked(steps: Steps, program: Program) -> Ints:
     """The moves at work; a router's straight ways down are none."""
-    if program.machine.kind != "router":
+    if not program.machine.traits.lowers:
         return np.flatnonzero(steps.on & ~steps.rapid)
     return np.flatnonzero(~steps.rapid & ~_straight_down(steps))
 

@@ -104,7 +104,7 @@ def _without_orders(job: Job, ids: Sequence[str]) -> Job:
 def cut_too_deep(job: Job, program: Program) -> list[Finding]:
     """Tools that the machine does not have, or that cannot reach so deep."""
     machine = program.machine
-    if machine.kind != "router" or not machine.cutters:
+    if not machine.traits.lowers or not machine.cutters:
         return []
     found = []
     for number, name in enumerate(program.operations):

@@ -8,13 +8,12 @@ from draxet.job.operations.cut import CutThrough
 from draxet.job.operations.draw import Draw
 from draxet.job.operations.drill import Drill
 from draxet.job.operations.engrave import Engrave
-from draxet.job.operations.operation_kind import COUNTS_ON, Operation, Side, Spot, Toolpath
+from draxet.job.operations.operation_kind import Operation, Side, Spot, Toolpath
 from draxet.job.operations.pocket import Pocket
 from draxet.job.operations.score import Score
 
 __all__ = [
     "AnyOperation",
-    "COUNTS_ON",
     "CutThrough",
     "Draw",
     "Drill",

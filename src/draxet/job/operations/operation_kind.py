@@ -8,16 +8,16 @@ knows a kind by name but the look that it has on the canvas.
 from __future__ import annotations
 
 from collections.abc import Container, Sequence
-from dataclasses import replace
+from dataclasses import fields, replace
 from enum import StrEnum
 from typing import Annotated, ClassVar, Self
 
 from draxet.geometry.contour import Contour
+from draxet.job.machine_kinds import MachineKind, counts_on
 from draxet.job.ranges import Id, OfContour, OneOf, Refers, Within
 from draxet.record import record
 
 __all__ = [
-    "COUNTS_ON",
     "Depth",
     "Feed",
     "Operation",
@@ -88,19 +88,6 @@ class Toolpath:
     helix: tuple[float, float] | None = None
 
 
-COUNTS_ON = {
-    "power": ("laser",),
-    "pierce": ("plasma",),
-    "pass_depth": ("router",),
-    "tab_height": ("router",),
-    "small": ("plasma",),
-    "small_holes": ("plasma",),
-    "small_feed": ("plasma",),
-    "depth": ("router", "laser"),
-}
-"""Settings that count on some kinds of machine only."""
-
-
 class Operation:
     """A kind of operation; each is a frozen dataclass with at least ``id``, ``name`` and
     ``contours``.
@@ -143,13 +130,13 @@ class Operation:
         left = self.with_contours([name for name in self.contours if name not in gone])
         return left if left.stands else None
 
-    def on(self, machine: str) -> Self:
+    def on(self, kind: MachineKind) -> Self:
         """The same as a kind of machine works it: what does not count there, as it was set for
         another one, is as usual."""
         usual = {
-            name: type(self).__dataclass_fields__[name].default  # type: ignore[attr-defined]
-            for name, kinds in COUNTS_ON.items()
-            if machine not in kinds and hasattr(self, name)
+            field.name: field.default
+            for field in fields(self)  # type: ignore[arg-type]
+            if not counts_on(kind, field.name)
         }
         return (
             replace(self, **usual)  # type: ignore[type-var]

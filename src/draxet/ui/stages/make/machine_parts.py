@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.machine import CUTTERS, Cutter, KeepClear, Machine
+from draxet.job.machine_kinds import has_field
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.shell.fields import Choice, Field
 from draxet.ui.shell.slip_parts import button, emptied, field_row, icon_button, label, side_by_side
@@ -160,7 +161,7 @@ class MachineParts(QWidget):
         """Show what the machine has."""
         machine = self._machine
         self.rectangle.setEnabled(machine.outline is not None)
-        self._cutter_rows.setVisible(machine.kind == "router")
+        self._cutter_rows.setVisible(has_field(machine.traits, "cutters"))
         if self._shown == machine:
             return
         self._shown = machine

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QVBoxLayout
 
 from draxet.geometry.affine import Affine
 from draxet.job.machine import MACHINES, Machine
+from draxet.job.machine_kinds import has_field
 from draxet.job.operating import choose_machine, set_machine
 from draxet.job.operations import CutThrough, Engrave
 from draxet.job.records import Job
@@ -48,17 +49,6 @@ _ASKED = (
     "cutter_change",
     "arcs",
 )
-_ON = {
-    "pierce": ("plasma",),
-    "height_control": ("plasma",),
-    "plunge": ("router",),
-    "spindle": ("router",),
-    "cutter_change": ("router", "pen"),
-    "power_scale": ("laser",),
-    "burn": ("laser",),
-    "has_air": ("laser", "plasma", "router"),
-}
-"""Settings that count on some kinds of machine only."""
 
 
 class MachineTool(Waiting):
@@ -176,12 +166,12 @@ class MachineSlip(MachineFiles):
 
     def _grid(self) -> None:
         sheet, machine = self.session.job.sheet, self.machine
-        if machine.kind == "pen":
+        if machine.traits.draws:
             self.session.refused.emit("A pen has no power to try; choose another machine.")
             return
         most = min(machine.most_feed, 12_000.0)
         feeds = tuple(round(most * share) for share in (0.1, 0.25, 0.5, 0.75, 1.0))
-        laser = machine.kind == "laser"
+        laser = machine.traits.has_power
         job = grid_coupon(
             machine,
             sheet.material,
@@ -244,10 +234,10 @@ class MachineSlip(MachineFiles):
         self._kind.setText(machine.kind)
         self._refresh_facts(job, machine)
         is_own = machine.id not in {each.id for each in MACHINES}
+        for name, row in self.asked.rows.items():
+            row.setVisible(has_field(machine.traits, name))
         self.asked.rows["kind"].setVisible(is_own)
         self._kind_row.setVisible(not is_own)
-        for name, kinds in _ON.items():
-            self.asked.rows[name].setVisible(machine.kind in kinds)
         for name in ("reach_x", "reach_y"):
             self.asked.rows[name].setVisible(machine.outline is None)
         if self._shown != (job.every_machine, machine.id):

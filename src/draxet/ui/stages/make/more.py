@@ -10,8 +10,9 @@ from typing import Protocol
 
 from draxet.job.findings import count_words
 from draxet.job.machine import Machine
+from draxet.job.machine_kinds import counts_on
 from draxet.job.operating import set_operation
-from draxet.job.operations import COUNTS_ON, CutThrough, Drill, Engrave, Operation, Pocket
+from draxet.job.operations import CutThrough, Drill, Engrave, Operation, Pocket
 from draxet.make.screw_holes import SCREWS, with_holes
 from draxet.ui.shell.fields import Field
 from draxet.ui.shell.session import Session
@@ -35,9 +36,7 @@ class Giving(Protocol):
 
 def is_asked(name: str, operation: Operation, machine: Machine) -> bool:
     """Whether a setting counts for an operation as it is, on a machine."""
-    if (name in COUNTS_ON and machine.kind not in COUNTS_ON[name]) or (
-        name == "air" and not machine.has_air
-    ):
+    if not counts_on(machine.traits, name) or (name == "air" and not machine.has_air):
         return False
     match operation:
         case CutThrough():
@@ -46,7 +45,7 @@ def is_asked(name: str, operation: Operation, machine: Machine) -> bool:
                 "tab_height": operation.tabs or operation.spots,
                 "lead_shape": operation.lead,
                 "small_holes": operation.small,
-                "passes": not operation.pass_depth or machine.kind != "router",
+                "passes": not operation.pass_depth or not machine.traits.lowers,
             }
             return bool(without.get(name, True)) and (
                 name != "small_feed" or bool(operation.small and operation.small_holes == "slower")

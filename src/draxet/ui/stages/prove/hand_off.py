@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QCheckBox, QGridLayout, QProgressBar, QVBoxLayout
 from draxet.files import reason
 from draxet.geometry.arrays import NDArray
 from draxet.job.findings import Gravity
-from draxet.job.operations import COUNTS_ON
+from draxet.job.machine_kinds import counts_on
 from draxet.job.picture_records import Picture
 from draxet.job.records import Job
 from draxet.job.sheet_edits import hand_off_noted
@@ -291,12 +291,12 @@ class HandOffSlip(Slip):
             part.setVisible(busy)
         self.bar.setValue(round(100 * self._tool.share))
         self.foot.offer(self.go, f"Leaves as {_listed(self.kinds)}", self._why_not())
-        machine = job.machine_of(job.sheet).kind
+        machine = job.machine_of(job.sheet).traits
         wanted = {each for kind in self.kinds for each in kind.asks} | {LeavingSettings}
         for kind, rows in self.asked:
             rows.setVisible(kind in wanted)
             for setting, row in rows.rows.items():
-                row.setVisible(machine in COUNTS_ON.get(setting, (machine,)))
+                row.setVisible(counts_on(machine, setting))
         self._refresh_sheet()
         self._show_left(self.session.left)
 

@@ -331,11 +331,11 @@ class RehearseSlip(Slip):
             f"{run.depth[k]:.2f} mm"
             if run.work[k]
             else "up"
-            if run.machine.kind == "router"
+            if run.machine.traits.lowers
             else "off"
         )
         self._depth.setText(
-            f"{depth}, S{run.steps.power[k]:g}" if run.machine.kind == "laser" else depth
+            f"{depth}, S{run.steps.power[k]:g}" if run.machine.traits.has_power else depth
         )
         self._text.setText(
             f"{run.steps.lines[number - 1][:60]}\n{run.steps.remark(number)[:60]}".strip()
