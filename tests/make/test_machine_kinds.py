@@ -53,7 +53,7 @@ with tempfile.TemporaryDirectory() as folder:
     save_job(job, Path(folder) / "knife.draxet")
     again = read_job(Path(folder) / "knife.draxet")
 assert again.machines == job.machines and again.machines[0].traits is KNIFE
-assert "Blade in, and square to the first line" in operators_list(knife, job.sheet)
+assert "Blade in, and square to the first line" in operators_list(job, job.sheet)
 (run,) = runs_of(job)
 program = program_of(job, run.sheet, knife)
 assert sorted(set(program.depth[program.work].tolist())) == [1.0, 2.0, 3.0], program.depth

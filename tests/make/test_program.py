@@ -38,12 +38,14 @@ from draxet.job.operations import (
 from draxet.job.program import Program
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
+from draxet.job.sides import runs_of
 from draxet.make.cutting_through import give_cut
 from draxet.make.operator import cost_of, operators_list
 from draxet.make.program_making import program_of
 from draxet.make.route import nearest_order, route_length, shortest_order
 from draxet.progress import Unwatched
 from draxet.prove.looking import findings_of
+from draxet.prove.program_file import compared, program_text, rehearsed
 
 LASER, ROUTER, PLASMA, PEN = MACHINES
 
@@ -240,6 +242,54 @@ class Programs(unittest.TestCase):
                 outside = job.cut_of[name].side is Side.OUTSIDE
                 self.assertEqual(area, (sign > 0) == outside)
 
+    def test_a_stop_comes_once_before_all_of_its_operation_with_everything_off_and_is_told(
+        self,
+    ) -> None:
+        rings = [Contour.circle(30 + 40 * (k % 4), 30 + 40 * (k // 4), 12) for k in range(8)]
+        for machine, kind in ((LASER, Score), (ROUTER, Score), (PLASMA, Score), (PEN, Draw)):
+            job = choose_machine(add_contours(Job(), rings), Job().sheet.id, machine.id)
+            names = [item.id for item in job.contours]
+            job = add_operation(job, kind(contours=tuple(names[::2])))
+            plain = job.work_digest(job.sheet)
+            job = add_operation(job, kind(contours=tuple(names[1::2]), stop="Next (pen); now"))
+            self.assertEqual(
+                set_operation(job, job.operations[0]).work_digest(job.sheet),
+                job.work_digest(job.sheet),
+            )
+            self.assertNotEqual(plain, job.work_digest(job.sheet))
+            (run_,) = runs_of(job)
+            program = program_of(job, job.sheet, machine)
+            (stop,) = (event for event in program.events if event.what == "stop")
+            self.assertEqual(set(program.operation[: stop.at].tolist()), {0}, machine.id)
+            self.assertEqual(set(program.operation[stop.at :].tolist()), {1}, machine.id)
+            self.assertIn(
+                f"It stops before {kind.title}: Next (pen); now", operators_list(job, job.sheet)
+            )
+            endings = ("nc", "plt") if machine is PEN else ("nc",)
+            for ending in endings:
+                text = program_text(job, run_, program, ending)
+                word = "NR;" if ending == "plt" else "M0"
+                lines = text.splitlines()
+                self.assertEqual(text.count(word), 1)
+                at = next(k for k, line in enumerate(lines) if word in line)
+                played = rehearsed(text, run_, job)
+                ((seconds, words),) = played.stops
+                self.assertEqual(words, "" if ending == "plt" else "Next [pen], now")
+                self.assertTrue(0 < seconds < played.seconds)
+                self.assertEqual(compared(f"a.{ending}", text, run_, program).otherwise, 0)
+                without = "\n".join([*lines[:at], *lines[at + 1 :]])
+                self.assertGreater(compared(f"a.{ending}", without, run_, program).otherwise, 0)
+                if machine is ROUTER:  # up, off, said, waiting, on again
+                    self.assertRegex(
+                        "\n".join(lines[at - 3 : at + 2]), r"^G0 Z8\nM5\n\(.*\nM0\nM3 S24000$"
+                    )
+            deaf = set_machine(
+                job, replace(machine, id="own-1", dialect=replace(machine.dialect, stop=""))
+            )
+            deaf = choose_machine(deaf, deaf.sheet.id, "own-1")
+            self.assertTrue(any(each.kind.startswith("no-stop") for each in findings_of(deaf)))
+            self.assertFalse(any(each.kind.startswith("no-stop") for each in findings_of(job)))
+
     def test_nothing_to_do_is_an_empty_program(self) -> None:
         program = program_of(Job(), Job().sheet, PLASMA)
         self.assertEqual((len(program), program.seconds, program.cut_mm), (0, 0.0, 0.0))
@@ -305,9 +355,11 @@ class Machines(unittest.TestCase):
             cost_of(job, job.sheet, 90.0).share, abs(bracket.part()[0].area) / 90_000, places=9
         )
         for machine in MACHINES:
-            self.assertGreater(len(operators_list(machine, job.sheet)), 2)
+            chosen = choose_machine(job, job.sheet.id, machine.id)
+            self.assertGreater(len(operators_list(chosen, chosen.sheet)), 2)
+        routed = choose_machine(job, job.sheet.id, ROUTER.id)
         self.assertIn(
-            "height at the bed", " ".join(operators_list(ROUTER, replace(job.sheet, zero="bed")))
+            "height at the bed", " ".join(operators_list(routed, replace(routed.sheet, zero="bed")))
         )
 
     def test_every_kind_and_an_own_machine_come_back_with_the_job_and_an_older_file_opens_with_its_cuts(

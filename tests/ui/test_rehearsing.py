@@ -16,12 +16,13 @@ import pypdfium2
 from PIL import Image
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QPushButton
 
 from draxet.formats.dxf import DXF
 from draxet.formats.paper import read_pages
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
-from draxet.job.operating import choose_machine
+from draxet.job.operating import choose_machine, set_operation
 from draxet.job.operations import Side
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
@@ -65,6 +66,26 @@ class RehearseTest(WindowTest):
         return program_text(
             job, run, program_of(side_of(job, run), run.sheet, job.machine_of(run.sheet))
         )
+
+    def test_it_waits_where_an_operation_begins_with_a_stop(self) -> None:
+        job = self.session.job
+        last: Any = job.operations[-1]
+        self.session.edit("stop", set_operation(job, replace(last, stop="Shade down")))
+        self.wait_for(
+            lambda: bool(
+                self.tool_of(RehearseTool).answer and self.tool_of(RehearseTool).answer.run.stops
+            )
+        )
+        slip, tool = self.slip_of(RehearseSlip), self.tool_of(RehearseTool)
+        ((seconds, _),) = tool.answer.run.stops
+        slip.speed.button("200").click()
+        self.keys(Key.Key_Return, on=self.canvas)
+        self.wait_for(lambda: "The machine waits: Shade down" in self.top_words)
+        self.assertEqual((tool.seconds, slip.play.text()), (seconds, "Play"))
+        self.press(slip.play)
+        self.wait_for(lambda: tool.seconds >= tool.answer.run.seconds)
+        self.press(slip.stops.findChildren(QPushButton)[0])
+        self.assertEqual(tool.seconds, seconds)
 
     def test_it_is_played_stepped_and_scrubbed(self) -> None:
         tool = self.tool_of(RehearseTool)

@@ -90,6 +90,8 @@ def run_rehearse(options: argparse.Namespace) -> int:
         print(
             f"{found.parts} parts: {found.too_much:.3f} mm too much at most, {found.too_little:.3f} mm too little, {len(found.missing)} missing, {len(found.uncut)} not cut out"
         )
+    for seconds, words in run_through.stops:
+        print(f"waits at {seconds:.0f} s: {words or 'until it is told to go on'}")
     for trouble in run_through.troubles:
         print(f"{'stops' if trouble.stops else 'warns'}: {trouble.words}")
     return int(stops)
@@ -144,6 +146,9 @@ def _facts(run_through: Rehearsal, found: Against | None) -> dict[str, Any]:
         "pierces": run_through.pierces,
         "box_mm": [round(value, 4) for value in run_through.box],
         "loose": len(run_through.loose),
+        "waits": [
+            {"seconds": round(seconds, 3), "words": words} for seconds, words in run_through.stops
+        ],
         "findings": [
             {
                 "kind": t.kind,

@@ -12,7 +12,7 @@ import unicodedata
 from collections.abc import Iterator
 
 from draxet.job.layout_names import called
-from draxet.job.program import Program
+from draxet.job.program import Event, Program
 from draxet.record import record
 
 __all__ = ["About", "numeric_text"]
@@ -65,28 +65,29 @@ class _Writer:
             program.machine.dialect,
         )
         self.scale = 1 / _INCH if self.dialect.inches else 1.0
-        self.feed, self.depth, self.up = -1.0, 0.0, False
+        self.feed, self.depth, self.up, self.turns = -1.0, 0.0, False, False
         self.place: list[str] = []
 
     def lines(self) -> Iterator[str]:
         yield from self._head()
-        events: dict[int, list[tuple[str, float]]] = {}
+        events: dict[int, list[Event]] = {}
         for event in self.program.events:
-            events.setdefault(event.at, []).append((event.what, event.value))
+            events.setdefault(event.at, []).append(event)
         p = self.program
         path = -1
         to, centre, begins = p.to.tolist(), p.centre.tolist(), p.beginnings.tolist()
         for k, (turn, work) in enumerate(zip(p.turn.tolist(), p.work.tolist(), strict=True)):
-            ends = [event for event in events.get(k, ()) if event[0] == "off"]
-            for what, value in ends:
-                yield from self._event(what, value)
+            for event in events.get(k, ()):
+                if event.what == "off":
+                    yield from self._event(event)
             if work and p.path[k] != path:
                 path, operation = int(p.path[k]), p.operations[p.operation[k]]
                 yield from self._remark(
                     f"{path + 1} {self.about.operations.get(operation, operation)}: {' '.join(map(called, p.ids[path][:4]))}"
                 )
-            for what, value in (event for event in events.get(k, ()) if event[0] != "off"):
-                yield from self._event(what, value)
+            for event in events.get(k, ()):
+                if event.what != "off":
+                    yield from self._event(event)
             if not work:
                 yield from self._raised()
                 yield self._move(
@@ -101,8 +102,8 @@ class _Writer:
             yield self._move(
                 word, to[k], float(p.feed[k]), z, (centre[k], begins[k]) if turn else None
             )
-        for what, value in events.get(len(p), ()):
-            yield from self._event(what, value)
+        for event in events.get(len(p), ()):
+            yield from self._event(event)
         yield from self._foot()
 
     # --- before and after
@@ -132,8 +133,8 @@ class _Writer:
 
     # --- in between
 
-    def _event(self, what: str, value: float) -> Iterator[str]:
-        router = self.machine.traits.lowers
+    def _event(self, event: Event) -> Iterator[str]:
+        what, value, router = event.what, event.value, self.machine.traits.lowers
         if what == "on" and not router:
             yield (
                 f"{self.dialect.on} S{_plain(value / 100 * self.machine.power_scale, 1)}"
@@ -142,6 +143,8 @@ class _Writer:
             )
         elif what == "off" and not router:
             yield self.dialect.off
+        elif what == "stop":
+            yield from self._stop(event.words)
         elif what == "pierce":
             yield f"G4 P{value:g}"
         elif what == "air":
@@ -159,13 +162,28 @@ class _Writer:
             ) or 100 + round(value)
             yield from self._remark(f"tool {number}: {value:g} mm")
             yield f"T{number} {self.dialect.change}"
-            yield (
-                f"{self.dialect.on} S{_plain(self.machine.spindle, 0)}"
-                if self.machine.spindle
-                else self.dialect.on
-            )
+            yield from self._turning()
         elif what == "pen":
             yield f"T{int(value)} {self.dialect.change}"
+
+    def _stop(self, words: str) -> Iterator[str]:
+        """Everything is off, and it waits; a tool that turned does so again."""
+        yield from self._raised()
+        if self.turns:
+            yield self.dialect.off
+        yield from self._remark(f"stop: {words}")
+        if self.dialect.stop:
+            yield self.dialect.stop
+        if self.turns:
+            yield from self._turning()
+
+    def _turning(self) -> Iterator[str]:
+        self.turns = True
+        yield (
+            f"{self.dialect.on} S{_plain(self.machine.spindle, 0)}"
+            if self.machine.spindle
+            else self.dialect.on
+        )
 
     def _raised(self) -> Iterator[str]:
         if self.machine.traits.lowers and not self.up:

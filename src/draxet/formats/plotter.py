@@ -14,8 +14,11 @@ def plotter_text(program: Program) -> str:
     """A program as text; only straight moves, as a pen's programs have."""
     lines = ["IN;"]
     pens = {event.at: int(event.value) for event in program.events if event.what == "pen"}
+    stops = {event.at for event in program.events if event.what == "stop"}
     feed = -1.0
     for k, (to, work) in enumerate(zip(program.to.tolist(), program.work.tolist(), strict=True)):
+        if k in stops:
+            lines.append("PU;NR;")
         if k in pens:
             lines.append(f"PU;SP{pens[k]};")
         if work and program.feed[k] != feed:

@@ -19,7 +19,7 @@ class Dialect:
     """inches : whether lengths are in inches, else in mm. decimals : behind the point. numbers :
     whether lines are numbered. remarks : how comments are
     written. on, off : the words for beam, torch, spindle or pen; air_on, air_off and change
-    likewise. start, end : lines before and after everything."""
+    likewise. stop : the word at which it waits until somebody tells it to go on. start, end : lines before and after everything."""
 
     inches: Annotated[bool, Asked("In inches")] = False
     decimals: Annotated[int, Within(2, 6), Asked("Decimals")] = 3
@@ -36,3 +36,4 @@ class Dialect:
     change: _Word = "M6"
     start: Annotated[str, Text(2000)] = ""
     end: Annotated[str, Text(2000)] = "M2"
+    stop: _Word = "M0"

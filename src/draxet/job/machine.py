@@ -13,7 +13,7 @@ from draxet.job.ranges import Each, Id, OneOf, Size, Within, Words
 from draxet.record import record
 from draxet.units import SPEEDS
 
-__all__ = ["CUTTERS", "FIELDS_BEFORE", "Cutter", "KeepClear", "MACHINES", "Machine"]
+__all__ = ["CUTTERS", "FIELDS_BEFORE", "FIELDS_SINCE", "Cutter", "KeepClear", "MACHINES", "Machine"]
 
 CUTTERS = ("end mill", "ball nose", "engraver", "drill")
 
@@ -110,6 +110,9 @@ class Machine:
 
 FIELDS_BEFORE = {"cutters": "tools", "cutter_change": "tool_change"}
 """What fields of machines were called before version 6 of job files."""
+FIELDS_SINCE = (", stop='M0'", ", stop=''")
+"""How fields that came later stand in what tells whether work has changed, where they ask for
+nothing: what was handed off before stays so."""
 _CUTTERS = (
     Cutter("End mill 3.175", "end mill", 3.175, 2, 14.0),
     Cutter("End mill 2", "end mill", 2.0, 2, 8.0),

@@ -20,11 +20,12 @@ __all__ = ["Event", "Program", "empty_program"]
 class Event:
     """Something between moves: before move number `at`, ``on`` and ``off`` (of the beam, torch,
     spindle or pen), ``pierce`` (seconds), ``cutter`` (its diameter in mm), ``pen`` (its number),
-    ``air`` (1 on, 0 off)."""
+    ``air`` (1 on, 0 off), ``stop`` (until somebody goes on, who has done what the `words` say)."""
 
     at: int
     what: str
     value: float = 0.0
+    words: str = ""
 
 
 @record(frozen=True, eq=False)

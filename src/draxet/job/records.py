@@ -23,7 +23,7 @@ from draxet.job.contour_records import (
     Point,
 )
 from draxet.job.contour_ties import Fit, Order
-from draxet.job.machine import FIELDS_BEFORE, MACHINES, Machine
+from draxet.job.machine import FIELDS_BEFORE, FIELDS_SINCE, MACHINES, Machine
 from draxet.job.operations import AnyOperation, CutThrough, Operation
 from draxet.job.picture_records import Exactness, Picture
 from draxet.job.ranges import Each, Id, OneOf, Size, Within, Words
@@ -304,14 +304,11 @@ class Job:
         state.update(repr(bridges).encode() if bridges else b"")
         machine = self.machine_of(sheet)
         told = repr(replace(machine, outline=None, keep_clear=(), name=""))
-        for name, before in FIELDS_BEFORE.items():  # what was handed off before stays so
-            told = told.replace(f"{name}=", f"{before}=")
-        state.update(told.encode())
+        state.update(_as_before(told).encode())
         state.update(repr((self.orders, self.fits)).encode() if self.orders or self.fits else b"")
         for operation in self.operations:
-            state.update(
-                repr((operation.with_contours(()), getattr(operation, "spots", ()))).encode()
-            )
+            told = repr((operation.with_contours(()), getattr(operation, "spots", ())))
+            state.update(_as_before(told).encode())
             drilled = [(point.x, point.y) for point in self.drilled_points(operation, sheet)]
             state.update(repr(drilled).encode() if self.points else b"")
             for contour_id in operation.contours:
@@ -328,3 +325,12 @@ class Job:
         return bool(left) and left >= {
             operation.back for operation in self.operations if self.has_work(operation, sheet)
         }
+
+
+def _as_before(told: str) -> str:
+    """Records in words, as they were before they had other fields: what was handed off stays so."""
+    for since in FIELDS_SINCE:
+        told = told.replace(since, "")
+    for name, before in FIELDS_BEFORE.items():
+        told = told.replace(f"{name}=", f"{before}=")
+    return told

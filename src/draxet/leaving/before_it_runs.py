@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from draxet.job.sides import runs_of
 from draxet.leaving.leaving_kind import Leaving, LeavingKind, ReadBack
 from draxet.make.operator import operators_list
 from draxet.progress import Progress
@@ -14,11 +13,10 @@ __all__ = ["LIST"]
 
 def _text(leaving: Leaving, path: Path) -> str:
     job, sheet, machine = leaving.job, leaving.run.sheet, leaving.machine
-    turned = any(run.back for run in runs_of(job) if run.sheet == sheet)
     lines = [
         f"{job.name}, {sheet.name}: before it runs on the {machine.name.lower()}",
         "",
-        *(f"[ ] {words}" for words in operators_list(machine, sheet, turned=turned)),
+        *(f"[ ] {words}" for words in operators_list(job, sheet)),
     ]
     return "\n".join(lines) + "\n"
 

@@ -86,7 +86,7 @@ def _go_plainly(plain: re.Match[str], number: int, state: StepReading) -> None:
 def _read_line(line: str, number: int, state: StepReading) -> None:
     for found in _REMARK.finditer(line):
         state.remarks.append((number, found[0].strip("();").strip()))
-    rest = _without_own_words(_REMARK.sub(" ", line), state).strip()
+    rest = _without_own_words(_REMARK.sub(" ", line), number, state).strip()
     if not rest or rest in ("%", "/"):
         return
     try:
@@ -125,11 +125,13 @@ def _read_line(line: str, number: int, state: StepReading) -> None:
         _moved(values, number, state)
 
 
-def _without_own_words(line: str, state: StepReading) -> str:
+def _without_own_words(line: str, number: int, state: StepReading) -> str:
     """What else stands in a line, once the words that only this machine has are done."""
     for word, what in state.own:
         line, found = word.subn(" ", line)
-        if found and what != "change":
+        if found and what == "stop":
+            state.stop(number)
+        elif found and what != "change":
             on = what in ("on", "air on")
             state.on, state.air = (on, state.air) if what in ("on", "off") else (state.on, on)
     return line
@@ -161,7 +163,9 @@ def _switched(value: float, number: int, state: StepReading) -> None:
             state.air = value != 9
         case 2 | 30:
             state.on, state.ended = False, True
-        case 0 | 1 | 6:
+        case 0 | 1:
+            state.stop(number)
+        case 6:
             pass
         case _:
             state.wrong(number, f"M{value:g} is not known here")

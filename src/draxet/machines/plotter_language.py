@@ -45,6 +45,8 @@ def _plotted(word: str, rest: str, number: int, state: StepReading) -> None:
             state.feed = values[0] * 600.0 if values else 0.0  # given in cm a second
         case "PA" | "PR":
             state.absolute = word == "PA"
+        case "NR":
+            state.stop(number)
         case "PU" | "PD":
             state.on = word == "PD"
         case _:

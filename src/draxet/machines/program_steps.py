@@ -15,7 +15,7 @@ from draxet.record import record
 
 __all__ = ["Problem", "StepReading", "Steps"]
 
-_USUAL = frozenset({"M3", "M4", "M5", "M6", "M7", "M8", "M9"})
+_USUAL = frozenset({"M0", "M00", "M1", "M01", "M3", "M4", "M5", "M6", "M7", "M8", "M9"})
 
 _MOST_PROBLEMS = 500
 
@@ -34,7 +34,8 @@ class Steps:
     `centre` (m, 2) and `turn` (m,) of arcs, `rapid` (m,), `feed` (m,) in mm a minute, `on` (m,)
     whether beam, torch, spindle or pen is, `power` (m,) as it was written, `air` (m,), `cutter` (m,),
     `line` (m,) of the text from 1, `inches` (m,) whether lengths were in inches.
-    waits : seconds before a move, by its number. remarks : of each comment its line and words.
+    waits : seconds before a move, by its number. stops : of each the number of the move before
+    which it waits for somebody, and what the file says there. remarks : of each comment its line and words.
     lines : the text. problems : what could not be followed."""
 
     to: Points
@@ -49,6 +50,7 @@ class Steps:
     line: Ints
     inches: Bools
     waits: dict[int, float]
+    stops: tuple[tuple[int, str], ...]
     remarks: tuple[tuple[int, str], ...]
     lines: tuple[str, ...]
     problems: tuple[Problem, ...]
@@ -89,6 +91,7 @@ class StepReading:
             (dialect.air_on, "air on"),
             (dialect.air_off, "air off"),
             (dialect.change, "change"),
+            (dialect.stop, "stop"),
         )
         self.own = [
             (_own_word(word), what)
@@ -101,6 +104,7 @@ class StepReading:
         self.feed, self.power, self.on, self.air, self.cutter = 0.0, 0.0, False, False, 0
         self.rows: list[tuple[float, ...]] = []
         self.waits: dict[int, float] = {}
+        self.stops: list[tuple[int, str]] = []
         self.remarks: list[tuple[int, str]] = []
         self.problems: list[Problem] = []
         self.ended = False
@@ -108,6 +112,12 @@ class StepReading:
     def wrong(self, line: int, words: str) -> None:
         if len(self.problems) < _MOST_PROBLEMS:
             self.problems.append(Problem(line, words))
+
+    def stop(self, line: int) -> None:
+        """It waits for somebody, who reads what stands there or in the line before."""
+        at, words = self.remarks[-1] if self.remarks else (0, "")
+        said = words.removeprefix("stop:").strip() if at >= line - 1 else ""
+        self.stops.append((len(self.rows), said))
 
     def go(
         self,
@@ -149,6 +159,7 @@ class StepReading:
             rows[:, 12].astype(np.int64),
             rows[:, 13] > 0,
             self.waits,
+            tuple(self.stops),
             tuple(self.remarks),
             tuple(lines),
             tuple(self.problems),

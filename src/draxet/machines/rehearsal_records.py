@@ -86,6 +86,12 @@ class Rehearsal:
     def seconds(self) -> float:
         return float(self.ends[-1]) if len(self.ends) else 0.0
 
+    @cached_property
+    def stops(self) -> tuple[tuple[float, str], ...]:
+        """The seconds at which it waits for somebody, and what the file says there."""
+        starts = np.append(0.0, self.ends)
+        return tuple((float(starts[at]), words) for at, words in self.steps.stops)
+
     @property
     def cut_mm(self) -> float:
         return float(self.steps.lengths[self.work].sum())

@@ -4,9 +4,9 @@ time."""
 from __future__ import annotations
 
 from draxet.geometry.nesting import nesting_depths
-from draxet.job.machine import Machine
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
+from draxet.job.sides import runs_of
 from draxet.record import record
 
 __all__ = ["Cost", "cost_of", "operators_list"]
@@ -20,9 +20,10 @@ class Cost:
     seconds: float
 
 
-def operators_list(machine: Machine, sheet: Sheet, *, turned: bool = False) -> tuple[str, ...]:
-    """What to see to, one sentence each; `turned` where the sheet is worked from its back as
-    well."""
+def operators_list(job: Job, sheet: Sheet) -> tuple[str, ...]:
+    """What to see to, one sentence each."""
+    machine = job.machine_of(sheet)
+    turned = any(run.back for run in runs_of(job) if run.sheet == sheet)
     zero = "bed" if sheet.zero == "bed" else "top of the sheet"
     air = ("Air on",) if machine.has_air else ()
     over = (
@@ -30,7 +31,12 @@ def operators_list(machine: Machine, sheet: Sheet, *, turned: bool = False) -> t
         if turned
         else ()
     )
-    return (*(words.format(zero=zero) for words in machine.traits.checks), *air, *over)
+    stops = (
+        f"It stops before {operation.name}: {operation.stop}"
+        for operation in job.operations
+        if operation.stop and job.has_work(operation, sheet)
+    )
+    return (*(words.format(zero=zero) for words in machine.traits.checks), *air, *over, *stops)
 
 
 def cost_of(job: Job, sheet: Sheet, seconds: float) -> Cost:

@@ -8,6 +8,8 @@ the place where it begins.
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from draxet.geometry.contour import areas_of, boxes_of
@@ -20,7 +22,7 @@ from draxet.job.sheet_records import Sheet
 from draxet.job.work import cut_work
 from draxet.make.program_moves import moves_along
 from draxet.make.work_begun import begun_well
-from draxet.make.work_blocks import WorkBlock, blocks_of, ends_of, phases_of
+from draxet.make.work_blocks import WorkBlock, blocks_of, ends_of, phases_of, stretches_of
 from draxet.make.work_order import ordered_blocks, ordered_by_hand
 from draxet.progress import Progress, Unwatched
 
@@ -75,9 +77,15 @@ def program_of(job: Job, sheet: Sheet, machine: Machine, report: Progress = Unwa
     blocks = blocks_of(job, work)
     start = np.zeros(2)
     origin = np.array(sheet.origin_place)
+    operations = [operation for operation, _ in work]
     order, at = list[WorkBlock](), start + origin
-    for phase in phases_of(blocks, machine):
-        order += ordered_blocks(phase, at, report)
+    for stop, stretch in stretches_of(blocks, operations):
+        mine = list[WorkBlock]()
+        for phase in phases_of(stretch, machine):
+            mine += ordered_blocks(phase, at, report)
+            at = ends_of(mine[-1])[1]
+        mine = ordered_by_hand(mine, job.orders)
+        order += [replace(mine[0], stop=stop), *mine[1:]]
         at = ends_of(order[-1])[1]
-    order = begun_well(ordered_by_hand(order, job.orders), start + origin, report)
-    return moves_along(order, [operation for operation, _ in work], machine, origin, report)
+    order = begun_well(order, start + origin, report)
+    return moves_along(order, operations, machine, origin, report)

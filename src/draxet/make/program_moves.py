@@ -43,8 +43,8 @@ class _Pen:
         """One straight move without work."""
         self.go(flat(to[None], np.zeros((1, 2)), np.zeros(1), 0.0), False, feed, 0.0, operation, -1)
 
-    def event(self, what: str, value: float = 0.0) -> None:
-        self.events.append(Event(self.count, what, value))
+    def event(self, what: str, value: float = 0.0, words: str = "") -> None:
+        self.events.append(Event(self.count, what, value, words))
 
     def ready(self, what: str, value: float) -> None:
         """An event where something is to be otherwise than it is; nothing is so at first."""
@@ -104,6 +104,8 @@ def moves_along(
         power = float(getattr(operation, "power", 100.0))
         pierce = float(getattr(operation, "pierce", 0.0)) or machine.pierce
         air = machine.has_air and bool(getattr(operation, "air", False))
+        if block.stop:
+            pen.event("stop", words=block.stop)
         for line in block.lines:
             feed = min(line.feed or operation.feed, machine.most_feed)
             number = len(ids)

@@ -18,7 +18,7 @@ from draxet.job.operations import Operation, Toolpath
 from draxet.job.records import Job
 from draxet.record import record
 
-__all__ = ["EVERY", "FINE", "WorkBlock", "blocks_of", "ends_of", "phases_of"]
+__all__ = ["EVERY", "FINE", "WorkBlock", "blocks_of", "ends_of", "phases_of", "stretches_of"]
 
 
 FINE = 0.01
@@ -37,6 +37,8 @@ class WorkBlock:
     rank: tuple[int, int, int, int]
     """Lower ones of a part go first."""
     part: int
+    stop: str = ""
+    """What is to be done at a stop before it."""
 
     @property
     def is_closed(self) -> bool:
@@ -137,6 +139,23 @@ def ends_of(block: WorkBlock) -> tuple[Points, Points]:
     return block.lines[0].line.nodes[0], block.lines[-1].line.nodes[
         0 if block.lines[-1].line.closed else -1
     ]
+
+
+def stretches_of(
+    blocks: list[WorkBlock], operations: Sequence[Operation]
+) -> list[tuple[str, list[WorkBlock]]]:
+    """What runs without a stop, one stretch after the other, with what is to be done before each:
+    an operation that begins with a stop begins a stretch, in the order of the operations."""
+    turn = sorted(range(len(operations)), key=lambda number: (operations[number].rank, number))
+    found = list[tuple[str, list[WorkBlock]]]([("", [])])
+    of: dict[int, list[WorkBlock]] = {}
+    for number in turn:
+        if operations[number].stop:
+            found.append((operations[number].stop, []))
+        of[number] = found[-1][1]
+    for block in blocks:
+        of[block.operation].append(block)
+    return [(words, some) for words, some in found if some]
 
 
 def phases_of(blocks: list[WorkBlock], machine: Machine) -> list[list[WorkBlock]]:

@@ -21,6 +21,7 @@ from draxet.prove.making_looks import (
     idle_bridges,
     other_recipe,
     unfit_operations,
+    unheard_stops,
     unreached_corners,
 )
 from draxet.prove.place_looks import beyond_the_limit, near_the_rim, out_of_reach, outside_the_sheet
@@ -52,6 +53,7 @@ LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = (
     (out_of_reach, ("contours", "operations", "sheets", "machines")),
     (other_recipe, ("contours", "operations", "sheets", "sheet_id", "recipes")),
     (unfit_operations, ("contours", "operations", "sheets", "machines")),
+    (unheard_stops, ("contours", "operations", "sheets", "machines")),
     (cut_and_filled, ("contours", "operations")),
     (idle_bridges, ("contours", "operations", "bridges", "fits")),
 )

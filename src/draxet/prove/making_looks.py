@@ -25,6 +25,7 @@ __all__ = [
     "idle_bridges",
     "other_recipe",
     "unfit_operations",
+    "unheard_stops",
     "unreached_corners",
 ]
 
@@ -171,6 +172,19 @@ def other_recipe(job: Job) -> list[Finding]:
                     f"recipe-{operation.id}", words, Gravity.WARNS, "make", *ids_and_middles(off)
                 )
             )
+    return found
+
+
+def unheard_stops(job: Job) -> list[Finding]:
+    """Operations that begin with a stop on a machine that knows none."""
+    found = []
+    for sheet in job.sheets:
+        machine = job.machine_of(sheet)
+        some = [each for each in job.operations if each.stop and job.has_work(each, sheet)]
+        if not some or machine.dialect.stop.strip():
+            continue
+        words = f"{some[0].name} begins with a stop, but the {machine.name.lower()} has no word for it: it would go on"
+        found.append(Finding(f"no-stop-{sheet.id}", words, Gravity.STOPS, "make"))
     return found
 
 

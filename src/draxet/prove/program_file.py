@@ -171,7 +171,8 @@ def compared(name: str, text: str, run: Run, program: Program) -> Written:
         if program.machine.traits.lowers
         else 0.0
     )
-    otherwise = int(_set_otherwise(steps, program, theirs, mine, allowed).sum())
+    otherwise = int(_stops_otherwise(steps, program, theirs, mine))
+    otherwise += int(_set_otherwise(steps, program, theirs, mine, allowed).sum())
     if program.machine.traits.lowers:
         plunges = _straight_down(steps) & ~steps.rapid
         otherwise += int((plunges & (steps.feed > program.machine.plunge + allowed)).sum())
@@ -212,6 +213,15 @@ def _set_otherwise(
         wrong |= np.abs(found - _in_force(program, "cutter")[mine]) > np.where(known, 0.01, 0.51)
         wrong |= ~steps.on[theirs]
     return wrong
+
+
+def _stops_otherwise(steps: Steps, program: Program, theirs: Ints, mine: Ints) -> int:
+    """How many stops of a program are not where it has them, or are more than it has."""
+    if not program.machine.dialect.stop.strip():
+        return 0
+    wanted = np.searchsorted(mine, [event.at for event in program.events if event.what == "stop"])
+    found = np.searchsorted(theirs, [at for at, _ in steps.stops])
+    return len(set(wanted.tolist()) ^ set(found.tolist())) + abs(len(wanted) - len(found))
 
 
 def _in_force(program: Program, what: str) -> Floats:

@@ -17,7 +17,15 @@ from draxet.geometry.nesting import uncrossed
 from draxet.geometry.pieces import position_near
 from draxet.geometry.spans import CUBIC
 from draxet.job.asked import Asked
-from draxet.job.operations.operation_kind import Feed, Operation, Power, Side, Spot, Toolpath
+from draxet.job.operations.operation_kind import (
+    Feed,
+    Operation,
+    Power,
+    Side,
+    Spot,
+    StopWords,
+    Toolpath,
+)
 from draxet.job.ranges import Each, Id, OfContour, OneOf, Size, Text, Within, Words
 from draxet.record import record
 
@@ -98,6 +106,7 @@ class CutThrough(Operation):
     back: Annotated[bool, Asked("From the back, mirrored")] = False
     waits: bool = False
     recipe: Annotated[str, Text(100)] = ""
+    stop: StopWords = ""
 
     def with_contours(self, contours: Sequence[str]) -> CutThrough:
         kept = set(contours)

@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar
 
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
-from draxet.job.operations.operation_kind import Feed, Operation, Toolpath
+from draxet.job.operations.operation_kind import Feed, Operation, StopWords, Toolpath
 from draxet.job.ranges import Id, OfContour, Size, Text, Within, Words
 from draxet.record import record
 
@@ -31,6 +31,7 @@ class Draw(Operation):
     back: Annotated[bool, Asked("From the back, mirrored")] = False
     waits: bool = False
     recipe: Annotated[str, Text(100)] = ""
+    stop: StopWords = ""
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         return [

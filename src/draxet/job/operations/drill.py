@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar
 
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
-from draxet.job.operations.operation_kind import Depth, Feed, Operation, Toolpath
+from draxet.job.operations.operation_kind import Depth, Feed, Operation, StopWords, Toolpath
 from draxet.job.ranges import Id, OfContour, Size, Text, Within, Words
 from draxet.record import record
 
@@ -38,6 +38,7 @@ class Drill(Operation):
     back: Annotated[bool, Asked("From the back, mirrored")] = False
     waits: bool = False
     recipe: Annotated[str, Text(100)] = ""
+    stop: StopWords = ""
 
     @property
     def stands(self) -> bool:

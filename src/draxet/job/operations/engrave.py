@@ -15,7 +15,7 @@ from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
 from draxet.job.asked import Asked
-from draxet.job.operations.operation_kind import Depth, Feed, Operation, Power, Toolpath
+from draxet.job.operations.operation_kind import Depth, Feed, Operation, Power, StopWords, Toolpath
 from draxet.job.ranges import Id, OfContour, OneOf, Size, Text, Within, Words
 from draxet.record import record
 
@@ -57,6 +57,7 @@ class Engrave(Operation):
     back: Annotated[bool, Asked("From the back, mirrored")] = False
     waits: bool = False
     recipe: Annotated[str, Text(100)] = ""
+    stop: StopWords = ""
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         closed = [(name, contour) for name, contour in items if contour.closed]

@@ -13,8 +13,9 @@ from enum import StrEnum
 from typing import Annotated, ClassVar, Self
 
 from draxet.geometry.contour import Contour
+from draxet.job.asked import Asked
 from draxet.job.machine_kinds import MachineKind, counts_on
-from draxet.job.ranges import Id, OfContour, OneOf, Refers, Within
+from draxet.job.ranges import Id, OfContour, OneOf, Refers, Text, Within
 from draxet.record import record
 
 __all__ = [
@@ -24,6 +25,7 @@ __all__ = [
     "Power",
     "Side",
     "Spot",
+    "StopWords",
     "Toolpath",
     "paths_of",
 ]
@@ -88,6 +90,16 @@ class Toolpath:
     helix: tuple[float, float] | None = None
 
 
+StopWords = Annotated[
+    str,
+    Text(120),
+    Asked(
+        "Stop before it, and say",
+        tip="The machine waits there until it is told to go on: air on, sheet turned, next pen",
+    ),
+]
+
+
 class Operation:
     """A kind of operation; each is a frozen dataclass with at least ``id``, ``name`` and
     ``contours``.
@@ -113,6 +125,8 @@ class Operation:
     """Whether it stays though nothing is left for it to work: for words that may have it again."""
     recipe: str
     """The id of the recipe that its settings came from; empty for none."""
+    stop: str = ""
+    """What is to be done at a stop before it begins; empty where it begins at once."""
 
     @property
     def stands(self) -> bool:

@@ -16,7 +16,7 @@ from draxet.geometry.nesting import area_of
 from draxet.geometry.spans import CUBIC
 from draxet.job.asked import Asked
 from draxet.job.operations.engrave import hatched
-from draxet.job.operations.operation_kind import Depth, Feed, Operation, Toolpath
+from draxet.job.operations.operation_kind import Depth, Feed, Operation, StopWords, Toolpath
 from draxet.job.ranges import Id, OfContour, OneOf, Size, Text, Within, Words
 from draxet.record import record
 
@@ -68,6 +68,7 @@ class Pocket(Operation):
     back: Annotated[bool, Asked("From the back, mirrored")] = False
     waits: bool = False
     recipe: Annotated[str, Text(100)] = ""
+    stop: StopWords = ""
 
     def has_room(self, contours: Sequence[Contour]) -> bool:
         """Whether its tool can get anywhere within closed contours."""

@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar
 
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
-from draxet.job.operations.operation_kind import Depth, Feed, Operation, Power, Toolpath
+from draxet.job.operations.operation_kind import Depth, Feed, Operation, Power, StopWords, Toolpath
 from draxet.job.ranges import Id, OfContour, Size, Text, Words
 from draxet.record import record
 
@@ -33,6 +33,7 @@ class Score(Operation):
     back: Annotated[bool, Asked("From the back, mirrored")] = False
     waits: bool = False
     recipe: Annotated[str, Text(100)] = ""
+    stop: StopWords = ""
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         return [Toolpath(contour, self.width, (self.depth,), (name,)) for name, contour in items]

@@ -9,7 +9,8 @@ from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from draxet.job.asked import SPEED, Asked
 from draxet.job.codec import notes_of
-from draxet.ui.shell.fields import Choice, Field, SliderField
+from draxet.job.ranges import Text
+from draxet.ui.shell.fields import Choice, Field, SliderField, WordField
 from draxet.ui.shell.session import Session
 from draxet.ui.shell.slip_parts import field_row, label
 
@@ -63,8 +64,9 @@ class SettingRows(QWidget):
         fields = [control for control in self._controls.values() if isinstance(control, Field)]
         fine = all(field.try_read() is not None for field in fields)
         if fine:
-            for field in fields:
-                field.finish()
+            for control in self._controls.values():
+                if isinstance(control, Field | WordField):
+                    control.finish()
         return fine
 
     def _row(self, name: str, asked: Asked, notes: Sequence[object], of: object) -> QWidget:
@@ -73,6 +75,8 @@ class SettingRows(QWidget):
             if asked.choices
             else self._tick
             if of is bool
+            else self._words
+            if of is str
             else self._slider
             if asked.slider
             else self._field
@@ -86,6 +90,13 @@ class SettingRows(QWidget):
         box.clicked.connect(lambda on: self._change(name, on, None))
         self._shows[name] = box.setChecked
         return box
+
+    def _words(self, name: str, asked: Asked, notes: Sequence[object], of: object) -> QWidget:
+        most = next((note.most for note in notes if isinstance(note, Text)), 300)
+        field = self._controls[name] = WordField(asked.words, most)
+        field.entered.connect(lambda words: self._change(name, words, None))
+        self._shows[name] = field.set_value
+        return _stacked(label(asked.words), field)
 
     def _field(self, name: str, asked: Asked, notes: Sequence[object], of: Any) -> QWidget:
         session = self._session

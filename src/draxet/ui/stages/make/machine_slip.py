@@ -270,6 +270,5 @@ class MachineSlip(MachineFiles):
             ((program.thinned) for program in self.session.looked.programs), default=(0, 0.0)
         )
         self._thin.setText(f"{count} · within {off:.3f} mm" if count else "none")
-        turned = any(run.back for run in runs if run.sheet == job.sheet)
-        before = operators_list(machine, job.sheet, turned=turned)
+        before = operators_list(job, job.sheet)
         self._before.setText("\n".join(f"· {words}" for words in before))

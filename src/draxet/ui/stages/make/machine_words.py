@@ -25,6 +25,7 @@ _WORDS = (
     ("air_on", "Air on"),
     ("air_off", "Air off"),
     ("change", "Changes tool by"),
+    ("stop", "Stops by"),
 )
 _MOST = 2000
 

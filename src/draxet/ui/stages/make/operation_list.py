@@ -79,7 +79,8 @@ class OperationList(QWidget):
             return "waits for words"
         job = self._session.job
         count = count_words(len(job.laid_operation(operation).contours), "contour")
-        return f"{count} · {format_speed(operation.feed, job.machine_of(job.sheet).speeds)}"
+        speed = format_speed(operation.feed, job.machine_of(job.sheet).speeds)
+        return f"{count} · {speed}{' · after a stop' if operation.stop else ''}"
 
     def _row(self, operation: Operation, works: str, is_later: bool) -> QWidget:
         made = QWidget()

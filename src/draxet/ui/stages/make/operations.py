@@ -178,6 +178,12 @@ class OperationTool(PickTool):
             return
         self.changing = ""
         session.edit(f"give {record.title.lower()}", add_operation(job, record.with_contours(ids)))
+        self._stop_no_more()
+
+    def _stop_no_more(self) -> None:
+        """A stop is of one operation: the next one has none."""
+        record: Any = self._session.settings(self._kept, self.kind)
+        self._session.keep(self._kept, replace(record, stop=""))
 
 
 class CutTool(OperationTool):
@@ -202,6 +208,7 @@ class CutTool(OperationTool):
         new = {operation.id for operation in made.operations} - {
             operation.id for operation in job.operations
         }
+        first = next((each.id for each in made.operations if each.id in new), "")
         for operation in made.operations:
             if operation.id in new and isinstance(operation, CutThrough):
                 made = set_operation(
@@ -212,9 +219,11 @@ class CutTool(OperationTool):
                         name=operation.name,
                         contours=operation.contours,
                         side=operation.side,
+                        stop=record.stop if operation.id == first else "",
                     ),
                 )
         session.edit("give a cut", made)
+        self._stop_no_more()
 
 
 class ScoreTool(OperationTool):

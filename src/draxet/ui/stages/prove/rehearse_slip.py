@@ -23,6 +23,7 @@ from draxet.ui.shell.session import Session
 from draxet.ui.shell.slip_parts import button, fact_row, label, side_by_side
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.prove.rehearse_tool import Answer, RehearseTool
+from draxet.ui.stages.prove.stop_rows import StopRows
 from draxet.ui.stages.prove.time_line import TimeLine
 from draxet.ui.stages.slip import Slip
 
@@ -54,6 +55,8 @@ class RehearseSlip(Slip):
         self._clock.timeout.connect(self._tick)
         self._speed, self._what = 20, "line"
         self._shown: object = None
+        self._waited: float | None = None
+        """The moment of the stop at which it waits."""
         self._add_playing()
         self._add_facts()
         self._add_findings()
@@ -108,7 +111,8 @@ class RehearseSlip(Slip):
             button("Where too much", "plain", lambda: self._jump(much=True)),
             button("Where too little", "plain", lambda: self._jump(much=False)),
         )
-        self.add(*(row for row, _ in facts), side_by_side(self.much, self.little))
+        self.stops = StopRows(self._scrubbed)
+        self.add(*(row for row, _ in facts), side_by_side(self.much, self.little), self.stops)
 
     def _add_findings(self) -> None:
         """What goes wrong, and what else can be played."""
@@ -143,7 +147,14 @@ class RehearseSlip(Slip):
         if tool.answer is None:
             self._clock.stop()
             return
-        tool.go(tool.seconds + self._speed * _TICK_MS / 1000)
+        then = tool.seconds + self._speed * _TICK_MS / 1000
+        ahead = (at for at in tool.answer.run.stops if tool.seconds <= at[0] <= then)
+        stop = next((each for each in ahead if each[0] != self._waited), None)
+        tool.go(stop[0] if stop else then)
+        self._waited = stop[0] if stop else None
+        if stop:
+            self._clock.stop()
+            self.session.announced.emit(f"The machine waits: {stop[1] or 'a stop'} · Play goes on")
         if tool.seconds >= tool.answer.run.seconds:
             self._clock.stop()
         self._show_moment()
@@ -291,6 +302,7 @@ class RehearseSlip(Slip):
         self._show_moment()
 
     def _show_facts(self, answer: Answer | None) -> None:
+        self.stops.show_stops(answer.run.stops if answer else ())
         if answer is None:
             for value in self._facts:
                 value.setText("–")

@@ -30,7 +30,8 @@ _MOST_PARTS = 4000
 
 class TimeLine(QWidget):
     """Dark where it cuts through, brass where it marks, empty where it travels; a tick where a
-    piece comes loose, a fault's mark where something goes wrong."""
+    piece comes loose, a square where it waits for somebody, a fault's mark where something goes
+    wrong."""
 
     moved = pyqtSignal(float)
     """Seconds."""
@@ -43,13 +44,14 @@ class TimeLine(QWidget):
         self._parts: list[tuple[float, float, bool]] = []
         self._ticks: list[float] = []
         self._faults: list[float] = []
+        self._stops: list[float] = []
         self._run: Rehearsal | None = None
         self._whole = 0.0
         self.seconds = 0.0
 
     def show_run(self, run: Rehearsal | None) -> None:
         """Another run."""
-        self._run = run
+        self._run, self._stops = run, []
         self._parts, self._ticks, self._faults, self._whole = (
             [],
             [],
@@ -59,6 +61,7 @@ class TimeLine(QWidget):
         if run is not None and run.seconds > 0:
             self._parts = _parts(run)
             self._ticks = [float(run.ends[piece.move]) / run.seconds for piece in run.loose]
+            self._stops = [seconds / run.seconds for seconds, _ in run.stops]
             at = np.searchsorted(run.steps.line, [trouble.line for trouble in run.troubles])
             self._faults = [
                 float(run.ends[min(k, len(run.ends) - 1)]) / run.seconds for k in at.tolist()
@@ -75,7 +78,7 @@ class TimeLine(QWidget):
         """What is done there, as the tip tells it."""
         run = self._run
         if run is None or not len(run.ends):
-            return "dark: cut through · brass: marked · a tick: a piece comes loose · a triangle: something goes wrong"
+            return "dark: cut through · brass: marked · a tick: a piece comes loose · a square: it waits for you · a triangle: something goes wrong"
         seconds = self._seconds_at(x)
         k = min(int(np.searchsorted(run.ends, seconds, side="right")), len(run.ends) - 1)
         said = run.steps.remark(int(run.steps.line[k])) if run.work[k] else ""
@@ -147,6 +150,9 @@ class TimeLine(QWidget):
                 round(2 + tick * (wide - 4)),
                 round(top + high + 5),
             )
+        for stop in self._stops:
+            x = 2 + stop * (wide - 4)
+            painter.fillRect(QRectF(x - 2.5, top + high + 1, 5, 5), QColor(LIGHT.brass_text))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(LIGHT.coral))
         for fault in self._faults:
