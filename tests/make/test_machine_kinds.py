@@ -92,8 +92,8 @@ class MachineKinds(unittest.TestCase):
                 self.assertEqual(kind.key, key)
                 self.assertLessEqual(set(kind.works), titles)
                 self.assertLessEqual(kind.settings, settings)
-                self.assertTrue(all(counts_on(kind, name) for name in ("feed", *kind.settings)))
-                self.assertTrue(all(has_field(kind, name) for name in ("travel", *kind.fields)))
+                self.assertTrue(all(counts_on(kind, name) for name in ("width", *kind.settings)))
+                self.assertTrue(all(has_field(kind, name) for name in ("cut_width", *kind.fields)))
         self.assertFalse(counts_on(MACHINE_KINDS["laser"], "pass_depth"))
 
     def test_a_kind_from_outside_is_offered_kept_worked_written_and_rehearsed(self) -> None:

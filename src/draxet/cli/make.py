@@ -128,7 +128,7 @@ def _written(leavings: Sequence[Leaving], options: argparse.Namespace) -> list[s
     if not leavings:
         raise ValueError("nothing would leave: no contour has an operation; give one in Make")
     try:
-        kind = kind_of(options.output)
+        kind = kind_of(options.output, leavings[0].machine)
         files = zip(leavings, paths, strict=True)
         left = leave_together([(kind, leaving, path) for leaving, path in files])
     except FormatError as error:

@@ -16,7 +16,7 @@ from draxet.formats.layer import FormatError, Layer
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, CUBIC
 
-__all__ = ["CHECK_MM", "facts_pdf", "read_pages", "sheet_pdf", "tiled_pdf"]
+__all__ = ["CHECK_MM", "facts_pdf", "read_pages", "read_words", "sheet_pdf", "tiled_pdf"]
 
 _POINT = 72 / 25.4
 CHECK_MM = 50.0
@@ -147,6 +147,26 @@ def read_pages(path: Path) -> list[tuple[float, float, float]]:
             wide, high = page.get_size()
             pixels = np.asarray(page.render(scale=min(1.0, 1500 / max(wide, high))).to_numpy())
             found.append((wide / _POINT, high / _POINT, float((pixels.min(axis=2) < 200).mean())))
+        document.close()
+    except pypdfium2.PdfiumError as error:
+        raise FormatError(f"{path.name} is no sound PDF") from error
+    return found
+
+
+def read_words(path: Path) -> set[str]:
+    """All words that stand in a PDF, by another reader.
+
+    Raises
+    ------
+    FormatError : where it cannot be read.
+    """
+    import pypdfium2
+
+    try:
+        document = pypdfium2.PdfDocument(path)
+        found = {
+            word for page in document for word in page.get_textpage().get_text_bounded().split()
+        }
         document.close()
     except pypdfium2.PdfiumError as error:
         raise FormatError(f"{path.name} is no sound PDF") from error

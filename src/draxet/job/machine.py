@@ -1,4 +1,4 @@
-"""Machines: what each can reach, how fast it goes, and what it has. Four simulated ones ship;
+"""Machines: what each can reach, how fast it goes, and what it has. Some simulated ones ship;
 others are made from them."""
 
 from __future__ import annotations
@@ -8,7 +8,15 @@ from typing import Annotated
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.dialect import Dialect
-from draxet.job.machine_kinds import LASER, MACHINE_KINDS, PEN, PLASMA, ROUTER, MachineKind
+from draxet.job.machine_kinds import (
+    HAND_SAW,
+    LASER,
+    MACHINE_KINDS,
+    PEN,
+    PLASMA,
+    ROUTER,
+    MachineKind,
+)
 from draxet.job.ranges import Each, Id, OneOf, Size, Within, Words
 from draxet.record import record
 from draxet.units import SPEEDS
@@ -97,6 +105,10 @@ class Machine:
             tip="In the material at hand; a laser's rehearsal goes by it",
         ),
     ] = 22.0
+    pilot: Annotated[
+        Size,
+        Asked("Pilot hole", "mm", tip="Drilled in the waste of every opening, for the blade"),
+    ] = 3.0
 
     @property
     def traits(self) -> MachineKind:
@@ -110,7 +122,7 @@ class Machine:
 
 FIELDS_BEFORE = {"cutters": "tools", "cutter_change": "tool_change"}
 """What fields of machines were called before version 6 of job files."""
-FIELDS_SINCE = (", stop='M0'", ", stop=''")
+FIELDS_SINCE = (", stop='M0'", ", stop=''", ", pilot=3.0")
 """How fields that came later stand in what tells whether work has changed, where they ask for
 nothing: what was handed off before stays so."""
 _CUTTERS = (
@@ -177,6 +189,17 @@ MACHINES = (
         0.5,
         safe_height=3.0,
         arcs=False,
+    ),
+    Machine(
+        "hand-saw",
+        "Hand saw",
+        HAND_SAW.key,
+        2_000.0,
+        2_000.0,
+        300.0,
+        3_000.0,
+        1_000.0,
+        1.0,
     ),
 )
 """The simulated ones."""

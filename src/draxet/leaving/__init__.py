@@ -7,10 +7,12 @@ from pathlib import Path
 from typing import Any
 
 from draxet.formats.layer import Format, FormatError
+from draxet.job.machine import Machine
 from draxet.leaving.before_it_runs import LIST
 from draxet.leaving.leaving_kind import Leaving, LeavingKind, LeftTogether, leave_together
 from draxet.leaving.papers import JOB_SHEET, PAPER_KINDS
 from draxet.leaving.run_files import FRAME, PROGRAM
+from draxet.leaving.saw_paper import SAW_PATTERN
 from draxet.leaving.sheet_drawings import DRAWING_KINDS
 from draxet.leaving.sheet_picture import PICTURE
 
@@ -20,6 +22,7 @@ LEAVING_KINDS: list[LeavingKind[Any]] = [
     *DRAWING_KINDS,
     PROGRAM,
     FRAME,
+    SAW_PATTERN,
     *PAPER_KINDS,
     PICTURE,
     LIST,
@@ -35,15 +38,17 @@ def leave(
     return LeftTogether(tuple(leave_together(files)), leaving.job.work_digest(leaving.run.sheet))
 
 
-def kind_of(path: Path) -> LeavingKind[Any]:
-    """The kind of file that a path's ending names, the first that is offered.
+def kind_of(path: Path, machine: Machine | None = None) -> LeavingKind[Any]:
+    """The kind of file that a path's ending names: of those that are offered of what a machine
+    works (of all, where none is given) the one by which it counts as handed off, else the first.
 
     Raises
     ------
     FormatError : where it is none.
     """
     endings: dict[str, LeavingKind[Any]] = {}
-    for kind in LEAVING_KINDS:
+    some = [each for each in LEAVING_KINDS if machine is None or each.offered(machine)]
+    for kind in sorted(some, key=lambda each: machine is None or not each.signs):
         for ending in filter(None, (kind.ending, kind.plotted)):
             endings.setdefault(Path(f"a{ending}").suffix, kind)
     if path.suffix.lower() in endings:

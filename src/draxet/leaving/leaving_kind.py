@@ -120,6 +120,7 @@ class LeavingKind(Generic[_Wanted]):
     the file read by another reader and compared with it.
     runs : whether a machine runs it, so that none leaves beside a fault. signs : whether the work
     counts as handed off by it. format : of a drawing, the kind of file that commands write too.
+    offered : whether it is, of what a machine works.
     """
 
     key: str
@@ -133,6 +134,7 @@ class LeavingKind(Generic[_Wanted]):
     runs: bool = False
     signs: bool = False
     format: Format | None = None
+    offered: Callable[[Machine], bool] = lambda machine: True
 
     def path_for(self, leaving: Leaving, folder: Path, name: str) -> Path:
         """The name that its file really has."""

@@ -11,6 +11,7 @@ import numpy as np
 from draxet.formats.layer import FormatError
 from draxet.geometry.arrays import Points, norms
 from draxet.job.asked import Asked
+from draxet.job.machine import Machine
 from draxet.job.program import Program
 from draxet.job.ranges import OneOf, Within
 from draxet.job.records import Job
@@ -147,6 +148,10 @@ def _bytes(text: _Text, report: Progress) -> bytes:
     return text.text.encode("ascii", "replace")
 
 
+def _runs(machine: Machine) -> bool:
+    return not machine.traits.led_by_hand
+
+
 PROGRAM = LeavingKind(
     "program",
     "Program",
@@ -158,6 +163,7 @@ PROGRAM = LeavingKind(
     plotted=".plt",
     runs=True,
     signs=True,
+    offered=_runs,
 )
 FRAME = LeavingKind(
     "frame",
@@ -169,4 +175,5 @@ FRAME = LeavingKind(
     (ProgramSettings, FrameSettings),
     plotted=" - frame.plt",
     runs=True,
+    offered=_runs,
 )

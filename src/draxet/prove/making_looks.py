@@ -143,7 +143,12 @@ def other_recipe(job: Job) -> list[Finding]:
     found = []
     for operation in job.operations:
         items = [job.contour_by_id[name] for name in operation.contours]
-        if operation.waits:
+        by_hand = any(
+            job.machine_of(sheet).traits.led_by_hand
+            for sheet in job.sheets
+            if job.has_work(operation, sheet)
+        )
+        if operation.waits or by_hand:
             continue
         if not operation.recipe:
             found += _no_recipe(job, operation, items)

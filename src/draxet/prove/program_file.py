@@ -104,6 +104,10 @@ def program_text(job: Job, run: Run, program: Program, ending: str = "nc", zero:
     ------
     FormatError : where nothing is worked, or the machine does not speak that language.
     """
+    if program.machine.traits.led_by_hand:
+        raise FormatError(
+            f"the {program.machine.name.lower()} is led by hand and runs no program; hand off its pattern"
+        )
     if not len(program):
         raise FormatError(
             "nothing would run: no contour on this side of the sheet has an operation yet; give one in Make"

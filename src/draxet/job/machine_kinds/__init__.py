@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from draxet.job.machine_kinds.hand_saw import HAND_SAW
 from draxet.job.machine_kinds.laser import LASER
 from draxet.job.machine_kinds.machine_kind import MachineKind
 from draxet.job.machine_kinds.pen import PEN
@@ -9,6 +10,7 @@ from draxet.job.machine_kinds.plasma import PLASMA
 from draxet.job.machine_kinds.router import ROUTER
 
 __all__ = [
+    "HAND_SAW",
     "LASER",
     "MACHINE_KINDS",
     "PEN",
@@ -19,7 +21,7 @@ __all__ = [
     "has_field",
 ]
 
-MACHINE_KINDS = {kind.key: kind for kind in (LASER, ROUTER, PLASMA, PEN)}
+MACHINE_KINDS = {kind.key: kind for kind in (LASER, ROUTER, PLASMA, PEN, HAND_SAW)}
 
 
 def counts_on(kind: MachineKind, setting: str) -> bool:

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from draxet.job.machine_kinds.machine_kind import MachineKind
+from draxet.job.machine_kinds.machine_kind import RUN_FIELDS, RUN_SETTINGS, MachineKind
 
 __all__ = ["LASER"]
 
 LASER = MachineKind(
     "laser",
     works=("CutThrough", "Score", "Engrave"),
-    settings=frozenset({"power", "depth"}),
-    fields=frozenset({"power_scale", "burn", "has_air"}),
+    settings=RUN_SETTINGS | frozenset({"power", "depth"}),
+    fields=RUN_FIELDS | frozenset({"power_scale", "burn", "has_air"}),
     checks=(
         "Focus set to the top of the sheet",
         "Lid closed or eyes protected for this beam",

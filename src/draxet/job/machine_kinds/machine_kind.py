@@ -4,7 +4,29 @@ from __future__ import annotations
 
 from draxet.record import record
 
-__all__ = ["MachineKind"]
+__all__ = ["RUN_FIELDS", "RUN_SETTINGS", "MachineKind"]
+
+RUN_SETTINGS = frozenset(
+    {"feed", "passes", "air", "tabs", "tab", "lead", "lead_shape", "overrun", "direction"}
+)
+"""Settings of operations that count wherever a program runs."""
+RUN_FIELDS = frozenset(
+    {
+        "reach_x",
+        "reach_y",
+        "speeds",
+        "most_feed",
+        "travel",
+        "acceleration",
+        "least_step",
+        "safe_height",
+        "arcs",
+        "dialect",
+        "outline",
+        "keep_clear",
+    }
+)
+"""Fields of whatever runs a program."""
 
 
 @record(frozen=True)
@@ -24,6 +46,7 @@ class MachineKind:
     goes_through : whether whatever it works is parted through the whole sheet.
     draws : whether it leaves lines, and takes nothing away.
     plots : whether it speaks the language of plotters too.
+    led_by_hand : whether it runs no program, but goes by a pattern.
     """
 
     key: str
@@ -37,3 +60,4 @@ class MachineKind:
     goes_through: bool = False
     draws: bool = False
     plots: bool = False
+    led_by_hand: bool = False

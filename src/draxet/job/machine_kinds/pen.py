@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from draxet.job.machine_kinds.machine_kind import MachineKind
+from draxet.job.machine_kinds.machine_kind import RUN_FIELDS, RUN_SETTINGS, MachineKind
 
 __all__ = ["PEN"]
 
 PEN = MachineKind(
     "pen",
     works=("Draw",),
-    settings=frozenset(),
-    fields=frozenset({"cutter_change"}),
+    settings=RUN_SETTINGS,
+    fields=RUN_FIELDS | frozenset({"cutter_change"}),
     checks=(
         "Paper flat and taped at its corners",
         "The pen writes, and stands clear of the paper when it is up",

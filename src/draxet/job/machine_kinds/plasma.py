@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from draxet.job.machine_kinds.machine_kind import MachineKind
+from draxet.job.machine_kinds.machine_kind import RUN_FIELDS, RUN_SETTINGS, MachineKind
 
 __all__ = ["PLASMA"]
 
 PLASMA = MachineKind(
     "plasma",
     works=("CutThrough", "Score", "Drill"),
-    settings=frozenset({"pierce", "small", "small_holes", "small_feed"}),
-    fields=frozenset({"pierce", "height_control", "has_air"}),
+    settings=RUN_SETTINGS | frozenset({"pierce", "small", "small_holes", "small_feed"}),
+    fields=RUN_FIELDS | frozenset({"pierce", "height_control", "has_air"}),
     checks=(
         "Ground on the sheet, clean metal to clean metal",
         "Air on and dry, the nozzle for this cut width in",

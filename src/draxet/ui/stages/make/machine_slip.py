@@ -48,6 +48,7 @@ _ASKED = (
     "height_control",
     "cutter_change",
     "arcs",
+    "pilot",
 )
 
 
@@ -68,6 +69,8 @@ class MachineTool(Waiting):
     def marks(self) -> list[Mark]:
         sheet = self._session.job.sheet
         machine = self._session.job.machine_of(sheet)
+        if not has_field(machine.traits, "reach_x"):
+            return []
         x0, y0, x1, y1 = sheet.x, sheet.y, sheet.x + machine.reach_x, sheet.y + machine.reach_y
         sides = ((x0, y0, x1, y0), (x1, y0, x1, y1), (x1, y1, x0, y1), (x0, y1, x0, y0))
         there = Affine.moved(sheet.x, sheet.y)
@@ -166,8 +169,10 @@ class MachineSlip(MachineFiles):
 
     def _grid(self) -> None:
         sheet, machine = self.session.job.sheet, self.machine
-        if machine.traits.draws:
-            self.session.refused.emit("A pen has no power to try; choose another machine.")
+        if machine.traits.draws or machine.traits.led_by_hand:
+            self.session.refused.emit(
+                f"The {machine.name.lower()} has no power to try; choose another machine."
+            )
             return
         most = min(machine.most_feed, 12_000.0)
         feeds = tuple(round(most * share) for share in (0.1, 0.25, 0.5, 0.75, 1.0))
@@ -238,8 +243,11 @@ class MachineSlip(MachineFiles):
             row.setVisible(has_field(machine.traits, name))
         self.asked.rows["kind"].setVisible(is_own)
         self._kind_row.setVisible(not is_own)
-        for name in ("reach_x", "reach_y"):
-            self.asked.rows[name].setVisible(machine.outline is None)
+        if machine.outline is not None:
+            for name in ("reach_x", "reach_y"):
+                self.asked.rows[name].hide()
+        self.program_words.setVisible(has_field(machine.traits, "dialect"))
+        self.parts.setVisible(has_field(machine.traits, "keep_clear"))
         if self._shown != (job.every_machine, machine.id):
             self._shown = (job.every_machine, machine.id)
             self._list_machines(job, machine)

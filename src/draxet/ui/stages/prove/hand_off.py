@@ -156,7 +156,12 @@ class HandOffSlip(Slip):
     @property
     def kinds(self) -> list[LeavingKind[Any]]:
         """Those that are ticked."""
-        return [kind for kind in LEAVING_KINDS if kind.key in self.settings.kinds]
+        machine = self.session.job.machine_of(self.session.job.sheet)
+        return [
+            kind
+            for kind in LEAVING_KINDS
+            if kind.key in self.settings.kinds and kind.offered(machine)
+        ]
 
     def _ticked(self) -> None:
         self.settings.kinds = tuple(key for key, box in self.ticks.items() if box.isChecked())
@@ -292,6 +297,8 @@ class HandOffSlip(Slip):
         self.bar.setValue(round(100 * self._tool.share))
         self.foot.offer(self.go, f"Leaves as {_listed(self.kinds)}", self._why_not())
         machine = job.machine_of(job.sheet).traits
+        for leaving in LEAVING_KINDS:
+            self.ticks[leaving.key].setVisible(leaving.offered(job.machine_of(job.sheet)))
         wanted = {each for kind in self.kinds for each in kind.asks} | {LeavingSettings}
         for kind, rows in self.asked:
             rows.setVisible(kind in wanted)

@@ -296,17 +296,19 @@ class RehearseSlip(Slip):
             ""
             if answer
             else "The program is being worked out …"
-            if job.operations or tool.file
+            if tool.file or (job.operations and not job.machine_of(job.sheet).traits.led_by_hand)
+            else "It is led by hand: there is no program to play"
+            if job.operations
             else "Nothing is worked yet: give contours an operation in Make, or take a file",
         )
         self._show_moment()
 
     def _show_facts(self, answer: Answer | None) -> None:
         self.stops.show_stops(answer.run.stops if answer else ())
+        self.findings.setVisible(answer is not None)
         if answer is None:
             for value in self._facts:
                 value.setText("–")
-            self.findings.show_findings(())
             return
         run, found = answer.run, answer.found
         words = (

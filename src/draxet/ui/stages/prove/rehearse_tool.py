@@ -105,7 +105,8 @@ class RehearseTool(Tool):
         """Have it worked out, off the window's thread; what is known stays shown until then."""
         job, run, text, framed = self.session.layout, self._run, self._text, self.framed
         state = (*(getattr(job, name) for name in _GOES_BY), self.back, text, framed)
-        if not text and run not in runs_of(job):
+        by_hand = job.machine_of(run.sheet).traits.led_by_hand
+        if not text and (by_hand or run not in runs_of(job)):
             self._played.take(state, None)
             return
 
