@@ -79,8 +79,8 @@ def use(kind: str, path: Path) -> None:
     from PyQt6.QtTest import QTest
 
     from draxet.ui.app import make_app
-    from draxet.ui.canvas.tool import Pointer
-    from draxet.ui.shell.stage import Stage
+    from draxet.ui.model.stage import Stage
+    from draxet.ui.model.tool import Pointer
     from draxet.ui.shell.window import Window
 
     app = make_app()

@@ -39,9 +39,9 @@ from draxet.job.contour_edits import add_contours
 from draxet.job.file import read_job
 from draxet.job.records import Job
 from draxet.job.sound import job_fault
+from draxet.ui.controls.fields import Field, WordField
 from draxet.ui.demo import demo_job
-from draxet.ui.shell.fields import Field, WordField
-from draxet.ui.shell.stage import Stage
+from draxet.ui.model.stage import Stage
 from draxet.ui.shell.window import Window
 
 __all__ = ["Monkey", "Report"]

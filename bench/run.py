@@ -485,8 +485,8 @@ def canvas() -> None:
     from draxet.job.records import Job
     from draxet.job.sheet_records import Sheet
     from draxet.ui.app import make_app
-    from draxet.ui.canvas.tool import Pointer
-    from draxet.ui.shell.stage import Stage
+    from draxet.ui.model.stage import Stage
+    from draxet.ui.model.tool import Pointer
     from draxet.ui.shell.window import Window
 
     app = make_app()
@@ -568,8 +568,8 @@ def _make(name: str, contours: list[Contour]) -> None:
     from draxet.job.sheet_records import Limit, Sheet
     from draxet.make.cutting_through import give_cut
     from draxet.ui.app import make_app
+    from draxet.ui.model.stage import Stage
     from draxet.ui.shell.ahead import load_ahead
-    from draxet.ui.shell.stage import Stage
     from draxet.ui.shell.window import Window
 
     app = make_app()

@@ -39,7 +39,7 @@ from draxet.make.cutting_through import give_cut  # noqa: E402
 from draxet.trueup.true import set_true_lengths  # noqa: E402
 from draxet.ui.app import make_app  # noqa: E402
 from draxet.ui.demo import demo_job  # noqa: E402
-from draxet.ui.shell.stage import Stage
+from draxet.ui.model.stage import Stage
 from draxet.ui.shell.window import Window  # noqa: E402
 from draxet.ui.stages.mend.arrange_settings import arrange_settings
 

@@ -37,6 +37,18 @@ FLOORS = {
     "ui": 7,
     "__main__": 8,
 }
+ROOMS = {
+    "look": 0,
+    "model": 1,
+    "canvas": 2,
+    "controls": 2,
+    "demo": 2,
+    "stages": 3,
+    "shell": 4,
+    "app": 5,
+    "": 5,
+}
+"""The rooms of the interface, likewise."""
 STAGES = {"gather", "trueup", "trace", "mend", "make", "prove"}
 
 
@@ -58,9 +70,24 @@ def breaches(module: str, source: str) -> list[str]:
             if not name.startswith("draxet.") or room == "__init__":
                 continue
             other = name.split(".")[1]
+            if room == other == "ui":
+                found += breaches_of_rooms(module, name)
             if FLOORS[other] > FLOORS[room] or (other != room and FLOORS[other] == FLOORS[room]):
                 found.append(f"{module} imports {name}, which is not below it")
     return found
+
+
+def breaches_of_rooms(module: str, name: str) -> list[str]:
+    """What an import within the interface goes against: a room knows those below it alone, and a
+    stage no other one."""
+    mine, others = (each.split(".")[2:] for each in (module, name))
+    room, other = (mine or [""])[0], (others or [""])[0]
+    if ROOMS[other] > ROOMS[room] or (other != room and ROOMS[other] == ROOMS[room]):
+        return [f"{module} imports {name}, which is not below it"]
+    stages = [each[1] for each in (mine, others) if len(each) > 1 and each[0] == "stages"]
+    if len(stages) == 2 and set(stages) <= STAGES and stages[0] != stages[1]:
+        return [f"{module} imports another stage's {name}"]
+    return []
 
 
 def circles(imports: dict[str, set[str]]) -> list[list[str]]:
@@ -108,6 +135,17 @@ class ArrowsRunDown(unittest.TestCase):
         self.assertTrue(breaches("draxet.geometry.spans", "from draxet.job.records import Job"))
         self.assertTrue(breaches("draxet.trace.edges", "from draxet.mend.nodes import move_node"))
         self.assertTrue(breaches("draxet.trace.edges", "from PyQt6.QtGui import QImage"))
+        for module, name in (
+            ("model.session", "canvas.view"),
+            ("canvas.view", "shell.window"),
+            ("controls.fields", "canvas.view"),
+            ("stages.row", "shell.opening"),
+            ("stages.mend.trim_tool", "stages.trace.walk_tool"),
+        ):
+            source = f"from draxet.ui.{name} import anything"
+            self.assertTrue(breaches(f"draxet.ui.{module}", source), (module, name))
+        fine = "from draxet.ui.stages.slip import Slip"
+        self.assertEqual(breaches("draxet.ui.stages.mend.trim_tool", fine), [])
         self.assertTrue(circles({"a": {"b"}, "b": {"c"}, "c": {"a"}}))
 
 

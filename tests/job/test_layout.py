@@ -57,7 +57,7 @@ from draxet.mend.ends import joined_ends
 from draxet.prove.looking import findings_of
 from draxet.prove.program_file import program_text
 from draxet.prove.run import run_findings
-from draxet.ui.shell.previews import facts_of, job_image
+from draxet.ui.controls.previews import facts_of, job_image
 
 PLATE, HOLE, LINE = "contour-1", "contour-2", "contour-3"
 

@@ -33,6 +33,8 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.biarcs import as_lines_and_arcs
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
+from draxet.job.machine import MACHINES
+from draxet.job.operating import choose_machine
 from draxet.job.sides import Run
 from draxet.leaving import LEAVING_KINDS, kind_of, leave
 from draxet.leaving.comparing import greatest_difference
@@ -42,8 +44,14 @@ from tests.leaving.test_drawings import ready_job
 from tests.shapes import mixed_contour
 
 
-def leaving(report: Callable[[float, str], None] = Unwatched()) -> Leaving:
+def leaving(
+    report: Callable[[float, str], None] = Unwatched(), kind: LeavingKind[Any] | None = None
+) -> Leaving:
+    """A job whose machine has what leaves as that kind."""
     job = ready_job()
+    if kind is not None and not kind.offered(job.machine_of(job.sheet)):
+        machine = next(each for each in MACHINES if kind.offered(each))
+        job = choose_machine(job, job.sheet.id, machine.id)
     return Leaving(job, Run(job.sheet), report=report)
 
 
@@ -81,13 +89,17 @@ class Laws(unittest.TestCase):
         return kind.path_for(leaving(), self.folder, "part")
 
     def test_every_kind_leaves_and_has_a_name_of_its_own(self) -> None:
-        left = leave(leaving(), LEAVING_KINDS, self.folder, "part")
-        self.assertTrue(left.matches)
-        self.assertEqual([each.kind for each in left.files], [kind.key for kind in LEAVING_KINDS])
+        names = set[str]()
+        for kind in LEAVING_KINDS:
+            left = leave(leaving(kind=kind), [kind], self.folder, "part")
+            self.assertTrue(left.matches, kind.key)
+            self.assertEqual([each.kind for each in left.files], [kind.key])
+            names |= {each.file for each in left.files}
         self.assertEqual(len({self.path_of(kind) for kind in LEAVING_KINDS}), len(LEAVING_KINDS))
-        self.assertEqual(
-            {path.name for path in self.folder.iterdir()}, {f.file for f in left.files}
-        )
+        self.assertEqual({path.name for path in self.folder.iterdir()}, names)
+        everywhere = [kind for kind in LEAVING_KINDS if all(map(kind.offered, MACHINES))]
+        self.assertGreater(len(everywhere), 5)
+        self.assertTrue(leave(leaving(), everywhere, self.folder, "part").matches)
 
     def test_a_file_that_is_cut_off_or_empty_never_takes_a_place(self) -> None:
         for kind in LEAVING_KINDS:
@@ -101,7 +113,7 @@ class Laws(unittest.TestCase):
 
                 with self.subTest(kind.key, share=share):
                     try:
-                        left = leave_file(replace(kind, write=damaged), leaving(), path)
+                        left = leave_file(replace(kind, write=damaged), leaving(kind=kind), path)
                         self.assertFalse(left.read_back.matches)
                     except (FormatError, OSError, ValueError) as error:
                         self.assertTrue(str(error))
@@ -117,7 +129,7 @@ class Laws(unittest.TestCase):
                 nonlocal calls
                 calls += 1
 
-            leave_file(kind, leaving(count), self.path_of(kind))
+            leave_file(kind, leaving(count, kind), self.path_of(kind))
             self.path_of(kind).unlink()
             for at in range(1, calls + 1):
                 told = 0
@@ -130,7 +142,7 @@ class Laws(unittest.TestCase):
 
                 with self.subTest(kind.key, at=at):
                     with self.assertRaises(Cancelled):
-                        leave_file(kind, leaving(stop), self.path_of(kind))
+                        leave_file(kind, leaving(stop, kind), self.path_of(kind))
                     self.assertEqual(list(self.folder.iterdir()), [])
 
     def test_of_files_that_leave_together_all_are_there_or_none(self) -> None:

@@ -68,7 +68,7 @@ from PyQt6.QtWidgets import QApplication
 from draxet.ui.app import make_app
 app = make_app()
 from draxet.ui.shell.window import Window
-from draxet.ui.shell.stage import Stage
+from draxet.ui.model.stage import Stage
 window = Window()
 window.session.start(job, None)
 window.session.open_stage(Stage.MAKE)

@@ -4,8 +4,8 @@ import numpy as np
 
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
+from draxet.job.find import contour_at, contours_in, node_at
 from draxet.job.records import Job
-from draxet.mend.find import contour_at, contours_in, node_at
 from draxet.mend.nodes import move_node
 from tests.shapes import mixed_contour
 

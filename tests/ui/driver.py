@@ -22,7 +22,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QCheckBox, QDialog, QLineEdit, QMessageBox, QWidget
 
 from draxet.ui.app import make_app
-from draxet.ui.canvas.tool import Tool
+from draxet.ui.model.tool import Tool
 from draxet.ui.shell.window import Window
 from draxet.ui.stages.slip import Slip
 

@@ -14,7 +14,7 @@ from draxet.job.contour_edits import add_contours
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.make.cutting_through import give_cut
-from draxet.ui.shell.falling import Falling
+from draxet.ui.model.falling import Falling
 from draxet.ui.stages.mend.bridge_slip import BridgeSlip
 from draxet.ui.stages.mend.bridge_tool import BridgeTool
 from draxet.ui.stages.mend.fall_tool import FallTool

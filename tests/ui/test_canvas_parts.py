@@ -17,9 +17,9 @@ from draxet.ui.canvas.marks import paint_marks
 from draxet.ui.canvas.rest import RestLayer
 from draxet.ui.canvas.resting import RestingMarks, parted
 from draxet.ui.canvas.rulers import nice_step
-from draxet.ui.canvas.tool import AreaMark, ContourMark, Mark, SignMark
 from draxet.ui.canvas.view_camera import Camera
 from draxet.ui.look.tokens import LIGHT
+from draxet.ui.model.tool import AreaMark, ContourMark, Mark, SignMark
 
 
 class TheCamera(unittest.TestCase):

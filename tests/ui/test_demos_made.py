@@ -16,7 +16,7 @@ from draxet.job.program import Program
 from draxet.machines.simulated_camera import leaf_stencil
 from draxet.trueup.true import set_true_lengths
 from draxet.ui.demo import demo_job
-from draxet.ui.shell.stage import Stage
+from draxet.ui.model.stage import Stage
 from draxet.ui.stages.make.machine_slip import MachineSlip
 from draxet.ui.stages.make.operations import OperationSlip
 from draxet.ui.stages.prove.hand_off import HandOffSlip

@@ -18,8 +18,8 @@ from draxet.job.records import Job
 from draxet.job.remember import same
 from draxet.make.cutting_through import give_cut
 from draxet.ui.demo import demo_job
+from draxet.ui.model.derived import Derived
 from draxet.ui.shell.command_table import _STAGES
-from draxet.ui.shell.derived import Derived
 from draxet.ui.stages.row import ToolRow
 from tests.ui.driver import WindowTest
 from tests.ui.test_waiting import Held

@@ -20,9 +20,9 @@ from draxet.job.picture_edits import set_steps
 from draxet.job.steps import Cover, Crop, EvenLight, LineArt, PrepareStep, Shrink
 from draxet.prove.looking import findings_of
 from draxet.trueup.true import measured_again
+from draxet.ui.controls.chooser import PictureChooser
 from draxet.ui.demo import demo_job
 from draxet.ui.shell.camera_window import CameraWindow
-from draxet.ui.shell.chooser import PictureChooser
 from draxet.ui.shell.pages import ThumbnailChooser
 from draxet.ui.stages.gather.limits import LimitSlip
 from draxet.ui.stages.gather.picture_in_hand import GatherSlip

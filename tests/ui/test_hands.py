@@ -15,13 +15,13 @@ from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QWidge
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
 from draxet.ui.app import make_app
+from draxet.ui.controls.chooser import JobChooser
+from draxet.ui.controls.fields import Field
 from draxet.ui.demo import demo_job
 from draxet.ui.look.style import dress
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.chooser import JobChooser
-from draxet.ui.shell.fields import Field
+from draxet.ui.model.stage import Stage
 from draxet.ui.shell.keys_page import KeysPage
-from draxet.ui.shell.stage import Stage
 from draxet.ui.stages.gather.picture_in_hand import GatherSlip
 from draxet.ui.stages.gather.place_slip import PlaceSlip
 from draxet.ui.stages.trace.ink import EdgesTool

@@ -13,7 +13,7 @@ from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 
 from draxet.job.file import read_job
-from draxet.ui.shell.stage import Stage
+from draxet.ui.model.stage import Stage
 from draxet.ui.stages.make.operations import OperationSlip
 from draxet.ui.stages.trace.ink import EdgesSlip
 from draxet.ui.stages.trueup.length_tools import KnownLengthSlip

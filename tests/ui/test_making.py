@@ -21,8 +21,8 @@ from draxet.job.recipe import RECIPES
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.make.cutting_through import give_cut
-from draxet.ui.shell.shelf import kept_machines, kept_recipes, put_away_recipes
-from draxet.ui.shell.stage import Stage
+from draxet.ui.model.shelf import kept_machines, kept_recipes, put_away_recipes
+from draxet.ui.model.stage import Stage
 from draxet.ui.stages.make.machine_slip import MachineSlip
 from draxet.ui.stages.make.operations import CutTool, EngraveTool, OperationSlip
 from draxet.ui.stages.make.order import FitSlip

@@ -18,8 +18,8 @@ from draxet.job.file import read_job, save_job
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.mend.numbers import axes_of
-from draxet.ui.canvas.tool import TagMark
 from draxet.ui.demo import demo_job
+from draxet.ui.model.tool import TagMark
 from draxet.ui.stages.mend.align_tool import AlignSlip
 from draxet.ui.stages.mend.arrange_tools import ArrangeSlip
 from draxet.ui.stages.mend.pick_tool import MendSlip

@@ -29,11 +29,11 @@ from draxet.job.sheet_edits import set_unit
 from draxet.progress import Progress
 from draxet.ui.app import Catcher
 from draxet.ui.demo import demo_job
+from draxet.ui.model.stage import Stage
 from draxet.ui.shell.autosave import copies_folder
 from draxet.ui.shell.left_behind import LeftBehindChooser
 from draxet.ui.shell.resting_slip import Resting
 from draxet.ui.shell.signoffs import SignOff, sign_offs
-from draxet.ui.shell.stage import Stage
 from draxet.ui.stages.gather.limits import LimitSlip
 from draxet.ui.stages.gather.sheets import SheetSlip
 from draxet.ui.stages.make.operations import OperationSlip

@@ -19,7 +19,7 @@ from draxet.job.layout_counts import laid_count
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.ui.canvas import contours, placed_parts
-from draxet.ui.shell.stage import Stage
+from draxet.ui.model.stage import Stage
 from draxet.ui.stages.make.operations import OperationSlip
 from draxet.ui.stages.mend.arrange_tools import ArrangeSlip
 from draxet.ui.stages.mend.pick_tool import MendSlip

@@ -34,7 +34,7 @@ from draxet.make.cutting_through import give_cut
 from draxet.make.program_making import program_of
 from draxet.prove.program_file import program_text, rehearsed
 from draxet.ui.canvas.played import place_at
-from draxet.ui.shell.stage import Stage
+from draxet.ui.model.stage import Stage
 from draxet.ui.stages.prove.hand_off import HandOffSlip
 from draxet.ui.stages.prove.rehearse_slip import RehearseSlip
 from draxet.ui.stages.prove.rehearse_tool import RehearseTool

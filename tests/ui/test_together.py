@@ -22,12 +22,12 @@ from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.job.sound import job_fault
 from draxet.ui.canvas.placed_signs import SIGNS, PlacedSign
-from draxet.ui.canvas.tool import SignMark
 from draxet.ui.demo import demo_job
+from draxet.ui.model.stage import Stage
+from draxet.ui.model.tool import SignMark
 from draxet.ui.shell.context import entries_at
 from draxet.ui.shell.history_page import HistoryPage
 from draxet.ui.shell.life_size import keep_scale, kept_scale
-from draxet.ui.shell.stage import Stage
 from draxet.ui.stages.make.operations import OperationSlip
 from draxet.ui.stages.mend.arrange_tools import ArrangeSlip
 from draxet.ui.stages.mend.pick_tool import MendSlip

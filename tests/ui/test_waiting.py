@@ -29,9 +29,9 @@ from draxet.make.cutting_through import give_cut
 from draxet.make.program_making import program_of
 from draxet.progress import Cancelled, Progress
 from draxet.ui.demo import demo_job
-from draxet.ui.shell.aside import Aside
-from draxet.ui.shell.stage import Stage
-from draxet.ui.shell.watching import Watching
+from draxet.ui.model.aside import Aside
+from draxet.ui.model.stage import Stage
+from draxet.ui.model.watching import Watching
 from draxet.ui.stages.mend.fall_tool import FallTool
 from draxet.ui.stages.mend.offset_tool import OffsetTool
 from draxet.ui.stages.mend.preview import PreviewRows, simpler
@@ -134,7 +134,7 @@ class WatchingJobs(WindowTest):
 
         looks = ((slow, ("contours",)),)
         with (
-            mock.patch("draxet.ui.shell.watching.LONG_LOOKS", looks),
+            mock.patch("draxet.ui.model.watching.LONG_LOOKS", looks),
             mock.patch("draxet.prove.looking.LOOKS", looks),
         ):
             watching = Watching(self.session, self.window)
@@ -168,7 +168,7 @@ class WatchingJobs(WindowTest):
         self.settle()
         first = self.session.looked.programs
         self.assertEqual(len(first), 3)
-        with mock.patch("draxet.ui.shell.each_run.program_of", side_effect=program_of) as made:
+        with mock.patch("draxet.ui.model.each_run.program_of", side_effect=program_of) as made:
             self.session.edit("nudge", map_contours(job, [job.contours[1].id], Affine.moved(1, 0)))
             self.settle()
             self.assertEqual(made.call_count, 1)
@@ -232,8 +232,8 @@ class WatchingJobs(WindowTest):
         pieces = len(self.tool_of(FallTool).falling.fallout.pieces)
         self.assertEqual(set(calls), {"findings_apart", "looked_at_apart", "falls_apart"})
         with (
-            mock.patch("draxet.ui.shell.watching.is_large", return_value=False),
-            mock.patch("draxet.ui.shell.falling.is_large", return_value=False),
+            mock.patch("draxet.ui.model.watching.is_large", return_value=False),
+            mock.patch("draxet.ui.model.falling.is_large", return_value=False),
         ):
             here = looked()
         self.assertEqual(apart, here)
@@ -270,7 +270,7 @@ class WatchingJobs(WindowTest):
         names = {each.args[4] for each in call.call_args_list if each.args[2].__name__ == "plainly"}
         self.assertEqual(names, {"arrangement_of", "offset_area", "paths_of"})
         with (
-            mock.patch("draxet.ui.shell.workers.many", return_value=False),
+            mock.patch("draxet.ui.model.workers.many", return_value=False),
             mock.patch("draxet.ui.shell.cutting.is_large", return_value=False),
         ):
             self.assertEqual(found(), apart)

@@ -28,8 +28,8 @@ from draxet.job.picture_edits import set_steps
 from draxet.job.steps import Crop, PrepareStep
 from draxet.progress import Progress
 from draxet.ui.demo import demo_job
+from draxet.ui.model.stage import Stage
 from draxet.ui.shell.finder import Finder
-from draxet.ui.shell.stage import Stage
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.gather.limits import LimitSlip
 from draxet.ui.stages.make.operations import OperationSlip

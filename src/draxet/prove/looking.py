@@ -51,7 +51,7 @@ LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = (
     (too_small_details, ("contours", "smallest_feature")),
     (vanishing_contours, ("contours", "operations", "bridges", "fits")),
     (out_of_reach, ("contours", "operations", "sheets", "machines")),
-    (other_recipe, ("contours", "operations", "sheets", "sheet_id", "recipes")),
+    (other_recipe, ("contours", "operations", "sheets", "sheet_id", "recipes", "machines")),
     (unfit_operations, ("contours", "operations", "sheets", "machines")),
     (unheard_stops, ("contours", "operations", "sheets", "machines")),
     (cut_and_filled, ("contours", "operations")),

@@ -15,12 +15,12 @@ from typing import NoReturn
 from PyQt6.QtCore import QCoreApplication, QTimer
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
+from draxet.ui.controls.slip_parts import set_part
 from draxet.ui.look.style import dress
 from draxet.ui.look.tokens import LIGHT
+from draxet.ui.model.garbage import Garbage
+from draxet.ui.model.stage import Stage
 from draxet.ui.shell.ahead import load_ahead
-from draxet.ui.shell.garbage import Garbage
-from draxet.ui.shell.slip_parts import set_part
-from draxet.ui.shell.stage import Stage
 from draxet.ui.shell.window import Window
 
 __all__ = ["Catcher", "make_app", "run_window"]

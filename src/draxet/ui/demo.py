@@ -12,7 +12,7 @@ from draxet.gather.place import arrival
 from draxet.job.picture_edits import add_picture
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
-from draxet.ui.canvas.picture_store import to_qimage
+from draxet.ui.model.picture_store import to_qimage
 
 __all__ = ["DEMOS", "demo_image", "demo_job"]
 

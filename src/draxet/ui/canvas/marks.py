@@ -10,7 +10,10 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from draxet.geometry.affine import Affine
 from draxet.ui.canvas.chunks import path_of, transform_of
-from draxet.ui.canvas.tool import (
+from draxet.ui.canvas.view_camera import Camera
+from draxet.ui.look.style import face
+from draxet.ui.look.tokens import Tokens
+from draxet.ui.model.tool import (
     AreaMark,
     ArrowMark,
     BoxMark,
@@ -24,9 +27,6 @@ from draxet.ui.canvas.tool import (
     StartMark,
     TagMark,
 )
-from draxet.ui.canvas.view_camera import Camera
-from draxet.ui.look.style import face
-from draxet.ui.look.tokens import Tokens
 
 __all__ = [
     "area_colour",

@@ -20,12 +20,12 @@ from draxet.ui.canvas.rest import RestLayer
 from draxet.ui.canvas.resting import RestingMarks, parted
 from draxet.ui.canvas.resting_canvas import RestingCanvas
 from draxet.ui.canvas.rulers import paint_rulers, paint_scale_bar, scale_bar_box
-from draxet.ui.canvas.tool import ContourMark, Mark, SignMark
 from draxet.ui.canvas.view_camera import Camera
 from draxet.ui.look.tokens import Tokens
-from draxet.ui.shell.falling import Falling
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.stage import Stage
+from draxet.ui.model.falling import Falling
+from draxet.ui.model.session import Session
+from draxet.ui.model.stage import Stage
+from draxet.ui.model.tool import ContourMark, Mark, SignMark
 from draxet.units import format_length
 
 if TYPE_CHECKING:

@@ -11,9 +11,9 @@ from draxet.job.contour_records import Bridge, Point
 from draxet.job.records import Job
 from draxet.job.sheet_records import Guide, MeasureNote
 from draxet.record import record
-from draxet.ui.canvas.tool import LineMark, Mark, SignMark, TagMark
 from draxet.ui.canvas.view_camera import Camera
-from draxet.ui.shell.stage import Stage
+from draxet.ui.model.stage import Stage
+from draxet.ui.model.tool import LineMark, Mark, SignMark, TagMark
 
 __all__ = ["SIGNS", "PlacedSign", "View", "guide_line", "signed_things"]
 

@@ -19,7 +19,7 @@ from draxet.ui.canvas.chunks import transform_of
 from draxet.ui.canvas.moves import add_lines, add_move
 from draxet.ui.look.tokens import Tokens
 
-__all__ = ["PlayedPainter", "PlayedPaths", "paths_of", "place_at"]
+__all__ = ["Played", "PlayedPainter", "PlayedPaths", "paths_of", "place_at"]
 
 _CHUNK = 150
 """Moves in one path."""
@@ -57,6 +57,17 @@ class PlayedPaths:
     run: Rehearsal
     chunks: tuple[_Chunk, ...]
     pieces: tuple[QPainterPath, ...]
+
+
+@record(frozen=True, eq=False)
+class Played:
+    """The paths of a rehearsal as far as it has run: after so many seconds, where its program's
+    millimetres lie in the job's, and which of the pieces that come loose are parts."""
+
+    paths: PlayedPaths
+    until: float
+    there: Affine
+    parts: tuple[bool, ...] = ()
 
 
 def paths_of(run: Rehearsal) -> PlayedPaths:

@@ -17,9 +17,9 @@ from draxet.record import record
 from draxet.ui.canvas.chunks import Chunk, families, packed, transform_of
 from draxet.ui.canvas.marks import area_colour, contour_pens, paint_signs
 from draxet.ui.canvas.saved import saved
-from draxet.ui.canvas.tool import AreaMark, ContourMark, CrossMark, Mark, SignMark
 from draxet.ui.canvas.view_camera import Camera
 from draxet.ui.look.tokens import Tokens
+from draxet.ui.model.tool import AreaMark, ContourMark, CrossMark, Mark, SignMark
 
 __all__ = ["RestingMarks", "parted"]
 

@@ -15,15 +15,15 @@ from draxet.ui.canvas.bench import paint_limit, paint_sheets
 from draxet.ui.canvas.contours import ContourPainter
 from draxet.ui.canvas.cuts import CutPainter
 from draxet.ui.canvas.inks import InkPainter
-from draxet.ui.canvas.picture_store import paint_awaited, paint_picture
 from draxet.ui.canvas.placed_parts import PlacedPainter, paints_parts
 from draxet.ui.canvas.programs import ProgramPainter
 from draxet.ui.canvas.view_camera import Camera
 from draxet.ui.canvas.viewed_canvas import ViewedCanvas
 from draxet.ui.canvas.worked import WorkedPainter
 from draxet.ui.look.tokens import Tokens
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.stage import Stage
+from draxet.ui.model.picture_store import paint_awaited, paint_picture
+from draxet.ui.model.session import Session
+from draxet.ui.model.stage import Stage
 
 if TYPE_CHECKING:
     pass

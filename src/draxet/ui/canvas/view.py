@@ -9,9 +9,9 @@ from PyQt6.QtWidgets import QWidget
 from draxet.ui.canvas.following import EdgeFollower
 from draxet.ui.canvas.painted_canvas import PaintedCanvas
 from draxet.ui.canvas.rulers import ruler
-from draxet.ui.canvas.tool import Pointer, Tool
 from draxet.ui.look.tokens import Tokens
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import Pointer, Tool
 
 __all__ = ["Canvas"]
 

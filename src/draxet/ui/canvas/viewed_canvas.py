@@ -14,7 +14,7 @@ from draxet.ui.canvas.following import ViewsBefore
 from draxet.ui.canvas.placed_parts import paints_parts
 from draxet.ui.canvas.rulers import ruler
 from draxet.ui.canvas.view_camera import Camera
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
 
 if TYPE_CHECKING:
     pass

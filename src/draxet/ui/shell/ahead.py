@@ -9,9 +9,9 @@ import time
 
 from PyQt6.QtCore import QTimer
 
+import draxet.ui.stages
 from draxet.progress import Progress
-from draxet.ui import stages
-from draxet.ui.shell.workers import Workers
+from draxet.ui.model.workers import Workers
 
 __all__ = ["load_ahead"]
 
@@ -34,7 +34,7 @@ def load_ahead(workers: Workers) -> None:
 
 
 def _load(report: Progress) -> None:
-    for module in pkgutil.walk_packages(stages.__path__, f"{stages.__name__}."):
+    for module in pkgutil.walk_packages(draxet.ui.stages.__path__, "draxet.ui.stages."):
         report(0.0, module.name)
         importlib.import_module(module.name)
         time.sleep(_REST_S)

@@ -12,7 +12,7 @@ from PyQt6.QtCore import QObject, QTimer
 from draxet.files import reason
 from draxet.job.records import Job
 from draxet.progress import Cancelled, Progress
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
 
 if TYPE_CHECKING:
     from draxet.job.recovery import Keeper

@@ -18,10 +18,10 @@ from draxet.pixels.grey_levels import grey_of
 from draxet.progress import Progress
 from draxet.trace.edges import EdgeRequest, trace_edges
 from draxet.ui.canvas.chunks import path_of
-from draxet.ui.canvas.picture_store import to_qimage
+from draxet.ui.controls.slip_parts import button, label, menu_button
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.slip_parts import button, label, menu_button
-from draxet.ui.shell.workers import Workers
+from draxet.ui.model.picture_store import to_qimage
+from draxet.ui.model.workers import Workers
 
 __all__ = ["CameraWindow"]
 

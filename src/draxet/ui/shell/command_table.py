@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import partial
 
+from draxet.ui.model.stage import Stage
 from draxet.ui.shell.edit_commands import belonging_commands, edit_commands
 from draxet.ui.shell.hands import Hands
-from draxet.ui.shell.stage import Stage
 from draxet.ui.shell.view_commands import view_commands
 from draxet.ui.shell.window_commands import Command, tool_key
 from draxet.ui.stages.gather import gather_tools as gather

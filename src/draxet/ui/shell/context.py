@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from draxet.job.find import contour_at
 from draxet.job.part_edits import with_whole_parts
 from draxet.job.picture_edits import change_picture
-from draxet.mend.find import contour_at
 from draxet.record import record
-from draxet.ui.canvas.tool import Pointer
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import Pointer
 from draxet.ui.stages.in_hand import picture_at
 
 __all__ = ["Entry", "entries_at"]

@@ -15,10 +15,10 @@ from draxet.ui.canvas.cuts import Bands, bands_of
 from draxet.ui.canvas.programs import ProgramPaths, program_paths
 from draxet.ui.canvas.view import Canvas
 from draxet.ui.canvas.worked import Paths, WorkedLines, worked_lines
-from draxet.ui.shell.derived import Derived
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.size import is_large
-from draxet.ui.shell.stage import Stage
+from draxet.ui.model.derived import Derived
+from draxet.ui.model.session import Session
+from draxet.ui.model.size import is_large
+from draxet.ui.model.stage import Stage
 
 __all__ = ["Cutting"]
 

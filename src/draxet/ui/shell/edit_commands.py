@@ -6,8 +6,8 @@ from __future__ import annotations
 from functools import partial
 
 from draxet.job.picture_edits import remove_picture
+from draxet.ui.model.session import Session
 from draxet.ui.shell.hands import Hands, why_none_chosen
-from draxet.ui.shell.session import Session
 from draxet.ui.shell.window_commands import Command
 from draxet.ui.stages import chosen_acts
 from draxet.ui.stages.choosing_alike import choose_alike

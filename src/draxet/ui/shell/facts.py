@@ -11,10 +11,10 @@ from draxet.job.extent import extent_of
 from draxet.job.layout_counts import counted
 from draxet.job.picture_records import Picture
 from draxet.job.remember import same
+from draxet.ui.controls.slip_parts import label, set_part
 from draxet.ui.look.style import px
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import label, set_part
-from draxet.ui.shell.stage import Stage
+from draxet.ui.model.session import Session
+from draxet.ui.model.stage import Stage
 from draxet.units import format_length
 
 __all__ = ["FactsStrip"]

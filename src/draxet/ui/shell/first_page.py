@@ -22,13 +22,13 @@ from PyQt6.QtWidgets import (
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.canvas.view import Canvas
+from draxet.ui.controls.pane import Pane
+from draxet.ui.controls.slip_parts import button, emptied, label
 from draxet.ui.look.icons import icon, pixmap
 from draxet.ui.look.style import face, px
 from draxet.ui.look.tokens import LIGHT
+from draxet.ui.model.session import Session
 from draxet.ui.shell.job_files import JobFiles
-from draxet.ui.shell.pane import Pane
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, emptied, label
 from draxet.ui.shell.window_commands import Command
 
 __all__ = ["FirstPage"]
@@ -211,8 +211,8 @@ def _looked(jobs: JobFiles) -> Callable[[Progress], tuple[list[_Offer], list[_Of
 
     def work(report: Progress) -> tuple[list[_Offer], list[_Offer]]:
         from draxet.job.file import JobFileError
+        from draxet.ui.controls.previews import preview_of
         from draxet.ui.demo import DEMOS, demo_image
-        from draxet.ui.shell.previews import preview_of
         from draxet.ui.shell.recent import recent
 
         wide, high = 2 * _WIDE, 2 * _HIGH

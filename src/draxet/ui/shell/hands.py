@@ -6,9 +6,9 @@ from collections.abc import Callable
 
 from draxet.record import record
 from draxet.ui.canvas.view import Canvas
+from draxet.ui.model.session import Session
 from draxet.ui.shell.job_files import JobFiles
 from draxet.ui.shell.opening import Opening
-from draxet.ui.shell.session import Session
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["Hands", "why_none_chosen"]

@@ -5,9 +5,9 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QDialog, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from draxet.ui.controls.slip_parts import label
 from draxet.ui.look.style import px
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import label
+from draxet.ui.model.session import Session
 
 __all__ = ["HistoryPage"]
 

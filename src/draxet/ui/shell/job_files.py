@@ -15,10 +15,10 @@ from draxet.job.picture_records import Picture
 from draxet.job.records import Job
 from draxet.job.sheet_edits import template_of
 from draxet.progress import Progress
-from draxet.ui.canvas.picture_store import Pyramid
-from draxet.ui.shell.questions import ask, ask_name, ask_which
-from draxet.ui.shell.reading import Reading
-from draxet.ui.shell.session import Session
+from draxet.ui.controls.questions import ask, ask_name, ask_which
+from draxet.ui.model.picture_store import Pyramid
+from draxet.ui.model.reading import Reading
+from draxet.ui.model.session import Session
 
 if TYPE_CHECKING:
     from draxet.gather.readable import ReadableJob
@@ -43,7 +43,7 @@ class JobFiles:
 
     def open_job(self, path: Path | None = None) -> None:
         if path is None:
-            from draxet.ui.shell.chooser import JobChooser
+            from draxet.ui.controls.chooser import JobChooser
 
             chooser = JobChooser(self._workers, self._window)
             if not chooser.exec() or not chooser.selectedFiles():
@@ -174,7 +174,7 @@ class JobFiles:
 
     def save_as(self, then: Callable[[], object] | None = None) -> None:
         suggested = self._session.path or Path(f"{self._session.job.name.replace('/', '-')}.draxet")
-        from draxet.ui.shell.chooser import ask_where
+        from draxet.ui.controls.chooser import ask_where
 
         path = ask_where(self._window, "Save the job", suggested, "draxet", "Draxet jobs")
         if path is not None:

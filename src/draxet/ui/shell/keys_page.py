@@ -8,11 +8,11 @@ from PyQt6.QtCore import QRect, Qt
 from PyQt6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
+from draxet.ui.controls.slip_parts import button, label
 from draxet.ui.look.icons import pixmap
 from draxet.ui.look.style import face, px
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.slip_parts import button, label
-from draxet.ui.shell.stage import Stage
+from draxet.ui.model.stage import Stage
 from draxet.ui.shell.window_commands import TOOL_KEYS, Command
 
 __all__ = ["KeysPage"]

@@ -18,10 +18,10 @@ from draxet.job.file import JobFileError, OpenedJob
 from draxet.job.recovery import LeftBehind, left_behind, read_left
 from draxet.progress import Progress
 from draxet.record import record
-from draxet.ui.canvas.picture_store import to_qimage
+from draxet.ui.controls.slip_parts import button, label
+from draxet.ui.model.picture_store import to_qimage
+from draxet.ui.model.session import Session
 from draxet.ui.shell.autosave import Autosave, copies_folder
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, label
 
 __all__ = ["Found", "LeftBehindChooser", "offer_left_behind"]
 

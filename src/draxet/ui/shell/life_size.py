@@ -10,9 +10,9 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QDialog, QSlider, QVBoxLayout, QWidget
 
+from draxet.ui.controls.slip_parts import button, label, side_by_side
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.slip_parts import button, label, side_by_side
 
 __all__ = ["CARD_MM", "LifeSizePage", "keep_scale", "kept_scale", "scale_of_screen"]
 

@@ -26,19 +26,19 @@ from draxet.geometry.arrays import NDArray
 from draxet.job.picture_edits import add_picture
 from draxet.job.records import Job
 from draxet.progress import Progress
-from draxet.ui.canvas.picture_store import Pyramid
+from draxet.prove.program_file import PROGRAM_ENDINGS
+from draxet.ui.controls.questions import ask
+from draxet.ui.model.picture_store import Pyramid
+from draxet.ui.model.reading import Reading
+from draxet.ui.model.session import Session
 from draxet.ui.shell.job_files import JobFiles
-from draxet.ui.shell.questions import ask
-from draxet.ui.shell.reading import Reading
-from draxet.ui.shell.session import Session
 
 if TYPE_CHECKING:
     from draxet.formats.drawing import Drawing
 
-__all__ = ["PROGRAM_ENDINGS", "Opening"]
+__all__ = ["Opening"]
 
 DRAWING_ENDINGS = ("svg", "dxf")
-PROGRAM_ENDINGS = ("nc", "ngc", "gcode", "tap", "cnc", "plt", "hpgl")
 _CASCADE_MM = 15.0
 _LARGEST_FILE = 2_000_000_000
 _FILE_UNITS = {
@@ -91,7 +91,7 @@ class Opening:
     # --- pictures
 
     def choose_picture(self) -> None:
-        from draxet.ui.shell.chooser import PictureChooser
+        from draxet.ui.controls.chooser import PictureChooser
 
         chooser = PictureChooser(ENDINGS, DRAWING_ENDINGS, self._workers, self._window)
         if chooser.exec():

@@ -10,8 +10,8 @@ from PyQt6.QtGui import QIcon, QPixmap
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from draxet.geometry.arrays import NDArray
-from draxet.ui.canvas.picture_store import to_qimage
-from draxet.ui.shell.slip_parts import button, label
+from draxet.ui.controls.slip_parts import button, label
+from draxet.ui.model.picture_store import to_qimage
 
 __all__ = ["ThumbnailChooser"]
 

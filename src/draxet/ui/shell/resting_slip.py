@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.stage import Stage
+from draxet.ui.model.session import Session
+from draxet.ui.model.stage import Stage
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["Resting"]

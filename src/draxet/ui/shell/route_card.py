@@ -26,14 +26,14 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from draxet.ui.controls.pane import Pane
+from draxet.ui.controls.slip_parts import label, set_part
 from draxet.ui.look.icons import pixmap
 from draxet.ui.look.style import face, px
 from draxet.ui.look.tokens import Tokens
-from draxet.ui.shell.pane import Pane
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
+from draxet.ui.model.stage import Stage
 from draxet.ui.shell.signoffs import sign_offs
-from draxet.ui.shell.slip_parts import label, set_part
-from draxet.ui.shell.stage import Stage
 from draxet.ui.shell.window_commands import Command
 
 __all__ = ["RouteCard", "ToolButton"]

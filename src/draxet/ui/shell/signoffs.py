@@ -9,7 +9,7 @@ from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.layout_counts import count_where
 from draxet.job.records import Job
 from draxet.record import record
-from draxet.ui.shell.stage import Stage
+from draxet.ui.model.stage import Stage
 
 __all__ = ["SignOff", "sign_offs"]
 

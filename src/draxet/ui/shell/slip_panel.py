@@ -25,13 +25,13 @@ from draxet.job.picture_records import Picture
 from draxet.job.point_edits import remove_points
 from draxet.job.records import Job
 from draxet.job.remember import same
+from draxet.ui.controls.fields import SliderField
+from draxet.ui.controls.pane import Pane
+from draxet.ui.controls.slip_parts import button, emptied, icon_button, label, rule, side_by_side
 from draxet.ui.look.icons import icon
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import Tokens
-from draxet.ui.shell.fields import SliderField
-from draxet.ui.shell.pane import Pane
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, emptied, icon_button, label, rule, side_by_side
+from draxet.ui.model.session import Session
 from draxet.ui.stages import chosen_acts
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length

@@ -7,11 +7,11 @@ from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QColor, QFontMetrics, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLayout, QProgressBar, QWidget
 
-from draxet.ui.canvas.tool import Prompt
+from draxet.ui.controls.slip_parts import label, set_part
 from draxet.ui.look.icons import pixmap
 from draxet.ui.look.style import face, px
 from draxet.ui.look.tokens import Tokens
-from draxet.ui.shell.slip_parts import label, set_part
+from draxet.ui.model.tool import Prompt
 
 __all__ = ["KeyCaps", "TopLine"]
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from functools import partial
 
 from draxet.job.sheet_edits import set_unit
-from draxet.ui.shell.falling import Falling
+from draxet.ui.model.falling import Falling
+from draxet.ui.model.session import Session
+from draxet.ui.model.stage import Stage
 from draxet.ui.shell.hands import Hands, why_none_chosen
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.stage import Stage
 from draxet.ui.shell.window_commands import Command
 from draxet.ui.stages.row import contours, picture
 from draxet.units import UNITS

@@ -20,32 +20,32 @@ from PyQt6.QtWidgets import (
 
 from draxet import __version__
 from draxet.job.guide_edits import add_guide
-from draxet.ui.canvas.tool import Pointer, Prompt
 from draxet.ui.canvas.view import Canvas
+from draxet.ui.controls.fields import Field, WordField
+from draxet.ui.controls.pane import Pane
+from draxet.ui.controls.questions import tell
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT, Tokens
+from draxet.ui.model.garbage import MemoryBack
+from draxet.ui.model.preparing import Preparing
+from draxet.ui.model.reading import Reading
+from draxet.ui.model.session import Session
+from draxet.ui.model.stage import Stage
+from draxet.ui.model.tool import Pointer, Prompt
+from draxet.ui.model.watching import Watching
 from draxet.ui.shell.autosave import Autosave
 from draxet.ui.shell.command_table import all_commands
 from draxet.ui.shell.cutting import Cutting
 from draxet.ui.shell.facts import FactsStrip
-from draxet.ui.shell.fields import Field, WordField
 from draxet.ui.shell.finder import Finder
 from draxet.ui.shell.first_page import FirstPage
-from draxet.ui.shell.garbage import MemoryBack
 from draxet.ui.shell.hands import Hands
 from draxet.ui.shell.job_files import JobFiles
 from draxet.ui.shell.opening import Opening
-from draxet.ui.shell.pane import Pane
-from draxet.ui.shell.preparing import Preparing
-from draxet.ui.shell.questions import tell
-from draxet.ui.shell.reading import Reading
 from draxet.ui.shell.resting_slip import Resting
 from draxet.ui.shell.route_card import RouteCard
-from draxet.ui.shell.session import Session
 from draxet.ui.shell.slip_panel import SlipPanel
-from draxet.ui.shell.stage import Stage
 from draxet.ui.shell.top_line import TopLine
-from draxet.ui.shell.watching import Watching
 from draxet.ui.shell.window_commands import Command
 from draxet.ui.stages.gather.picture_in_hand import GatherSlip
 from draxet.ui.stages.row import NOT_A_CONTOUR

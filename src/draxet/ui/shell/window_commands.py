@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from draxet.record import record
-from draxet.ui.shell.stage import Stage
+from draxet.ui.model.stage import Stage
 
 __all__ = ["Command", "TOOL_KEYS", "tool_key"]
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from draxet.job.picture_records import Picture
-from draxet.ui.canvas.tool import BoxMark, Mark, Pointer, TagMark, Tool
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import BoxMark, Mark, Pointer, TagMark, Tool
 from draxet.ui.stages.in_hand import picture_at
 from draxet.units import format_length
 

@@ -10,8 +10,8 @@ from draxet.geometry.catching import KINDS, Caught, Surroundings
 from draxet.job.ranges import Count, OneOf
 from draxet.job.sheet_records import Guide
 from draxet.record import record
-from draxet.ui.canvas.tool import Pointer
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import Pointer
 
 __all__ = ["REACH", "CatchSettings", "catch_settings", "caught"]
 

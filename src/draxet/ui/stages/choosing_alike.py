@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from draxet.job.findings import count_words
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
 
 __all__ = ["choose_alike"]
 

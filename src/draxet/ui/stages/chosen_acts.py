@@ -16,7 +16,7 @@ from draxet.job.findings import count_words
 from draxet.job.helper_edits import free_helpers, make_helpers
 from draxet.job.layout import members_of, parts_round
 from draxet.job.layout_names import split_name
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
 
 __all__ = [
     "copy_chosen",

@@ -8,10 +8,10 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from draxet.job.findings import Finding, Gravity
+from draxet.ui.controls.slip_parts import button, emptied, label
 from draxet.ui.look.icons import pixmap
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, emptied, label
+from draxet.ui.model.session import Session
 
 __all__ = ["FindingRows"]
 

@@ -13,8 +13,8 @@ from dataclasses import field
 
 from draxet.geometry.catching import Caught
 from draxet.record import record
-from draxet.ui.canvas.tool import BoxMark, CrossMark, LineMark, Mark, Pointer, Prompt, TagMark, Tool
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import BoxMark, CrossMark, LineMark, Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.stages.caught import catch_settings, caught
 from draxet.ui.stages.seen_in_pictures import SeenInPictures
 from draxet.ui.stages.sure_places import FindsPlace, SurePlace, place_on_picture

@@ -8,7 +8,7 @@ from draxet.job.copies import place_copies
 from draxet.job.picture_edits import copy_picture, map_picture
 from draxet.job.picture_records import Picture
 from draxet.trueup.true import size_picture
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
 
 __all__ = ["InHand", "picture_at"]
 

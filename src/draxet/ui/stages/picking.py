@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import remove_for_good
+from draxet.job.find import contour_at, contours_in, contours_within
 from draxet.job.part_edits import with_whole_parts
-from draxet.mend.find import contour_at, contours_in, contours_within
-from draxet.ui.canvas.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, Tool
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, Tool
 
 __all__ = ["REACH", "PickTool", "remove_chosen"]
 

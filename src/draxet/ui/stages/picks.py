@@ -11,8 +11,8 @@ from draxet.job.picture_records import Picture
 from draxet.record import record
 from draxet.trueup.pick import Pick
 from draxet.trueup.true import measure
-from draxet.ui.canvas.tool import CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, TagMark
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, TagMark
 from draxet.ui.stages.gesture import Answer, Gesture, GestureTool, Want
 from draxet.ui.stages.sure_places import (
     SurePlace,

@@ -11,9 +11,8 @@ from importlib import import_module
 from typing import Any, Protocol
 
 from draxet.record import record
-from draxet.ui.canvas.tool import Prompt, Tool, Waiting
-from draxet.ui.shell.opening import Opening
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import Prompt, Tool, Waiting
 from draxet.ui.stages.slip import Slip
 
 __all__ = [
@@ -31,6 +30,16 @@ __all__ = [
 NOT_A_CONTOUR = "a picture is not a contour and cannot be worked; trace it first"
 
 
+class Brings(Protocol):
+    """Brings pictures in."""
+
+    def choose_picture(self) -> object: ...
+
+    def paste_picture(self) -> object: ...
+
+    def take_from_camera(self) -> object: ...
+
+
 class Hands(Protocol):
     """What acts act with."""
 
@@ -38,7 +47,7 @@ class Hands(Protocol):
     def session(self) -> Session: ...
 
     @property
-    def opening(self) -> Opening: ...
+    def opening(self) -> Brings: ...
 
 
 def nothing(session: Session) -> str:

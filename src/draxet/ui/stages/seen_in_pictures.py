@@ -7,9 +7,9 @@ import time
 from collections.abc import Callable
 
 from draxet.progress import Cancelled, Progress, Unwatched
-from draxet.ui.canvas.tool import Pointer, Tool
-from draxet.ui.shell.derived import Derived
-from draxet.ui.shell.session import Session
+from draxet.ui.model.derived import Derived
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import Pointer, Tool
 from draxet.ui.stages.sure_places import FindsPlace, SurePlace
 
 __all__ = ["SeenInPictures"]

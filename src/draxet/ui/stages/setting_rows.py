@@ -10,9 +10,9 @@ from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 from draxet.job.asked import SPEED, Asked
 from draxet.job.codec import notes_of
 from draxet.job.ranges import Text
-from draxet.ui.shell.fields import Choice, Field, SliderField, WordField
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import field_row, label
+from draxet.ui.controls.fields import Choice, Field, SliderField, WordField
+from draxet.ui.controls.slip_parts import field_row, label
+from draxet.ui.model.session import Session
 
 __all__ = ["Change", "SettingRows"]
 

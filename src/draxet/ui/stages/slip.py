@@ -8,10 +8,10 @@ from typing import Protocol
 
 from PyQt6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
-from draxet.ui.shell.fields import Field
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_foot import SlipFoot
-from draxet.ui.shell.slip_parts import label
+from draxet.ui.controls.fields import Field
+from draxet.ui.controls.slip_foot import SlipFoot
+from draxet.ui.controls.slip_parts import label
+from draxet.ui.model.session import Session
 from draxet.ui.stages.setting_rows import Change, SettingRows
 from draxet.units import format_length, parse_length
 

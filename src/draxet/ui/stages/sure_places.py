@@ -18,8 +18,8 @@ from draxet.job.picture_records import Picture
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
 from draxet.trueup.pick import Pick, centre_of, corner_of, free_pick, lock_pick, straightened
-from draxet.ui.canvas.tool import Pointer
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import Pointer
 from draxet.ui.stages.caught import catch_settings, caught
 from draxet.ui.stages.in_hand import picture_at
 from draxet.units import format_length

@@ -1,6 +1,6 @@
 """The tools of Gather."""
 
-from draxet.ui.canvas.tool import Prompt
+from draxet.ui.model.tool import Prompt
 from draxet.ui.stages.row import ActRow, ToolRow, anything, picture
 
 __all__ = ["TOOLS"]

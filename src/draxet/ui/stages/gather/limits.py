@@ -11,10 +11,10 @@ from draxet.geometry.shapes import ellipse
 from draxet.job.picture_records import Exactness
 from draxet.job.sheet_edits import set_setup
 from draxet.job.sheet_records import Limit
-from draxet.ui.canvas.tool import Tool
-from draxet.ui.shell.fields import Choice, WordField
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import field_row, label
+from draxet.ui.controls.fields import Choice, WordField
+from draxet.ui.controls.slip_parts import field_row, label
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import Tool
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["LimitSlip"]

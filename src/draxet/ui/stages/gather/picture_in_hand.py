@@ -7,9 +7,9 @@ from typing import Any
 from PyQt6.QtWidgets import QCheckBox
 
 from draxet.job.picture_edits import change_picture, order_picture
-from draxet.ui.shell.fields import SliderField, WordField
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, field_row, label, side_by_side
+from draxet.ui.controls.fields import SliderField, WordField
+from draxet.ui.controls.slip_parts import button, fact_row, field_row, label, side_by_side
+from draxet.ui.model.session import Session
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["GatherSlip"]

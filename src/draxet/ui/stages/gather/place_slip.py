@@ -7,10 +7,10 @@ from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 from draxet.geometry.affine import Affine
 from draxet.job.picture_records import KnownLength, Picture
 from draxet.trueup.true import BORDER_SPREAD, set_true_lengths
-from draxet.ui.canvas.tool import BoxMark, LineMark, Mark, Pointer, Prompt, Tool
-from draxet.ui.shell.fields import Anchors, Field
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, field_row, label, side_by_side
+from draxet.ui.controls.fields import Anchors, Field
+from draxet.ui.controls.slip_parts import button, fact_row, field_row, label, side_by_side
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import BoxMark, LineMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.stages.in_hand import InHand, picture_at
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length, format_number, parse_angle

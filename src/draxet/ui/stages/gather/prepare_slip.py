@@ -11,11 +11,7 @@ from PyQt6.QtWidgets import QCheckBox, QProgressBar, QVBoxLayout, QWidget
 from draxet.gather.prepare import shrink_for
 from draxet.job.picture_edits import set_steps
 from draxet.job.steps import STEP_KINDS, PrepareStep, Shrink, StepKind
-from draxet.ui.canvas.tool import Tool
-from draxet.ui.look.style import px
-from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import (
+from draxet.ui.controls.slip_parts import (
     button,
     emptied,
     icon_button,
@@ -23,6 +19,10 @@ from draxet.ui.shell.slip_parts import (
     menu_button,
     side_by_side,
 )
+from draxet.ui.look.style import px
+from draxet.ui.look.tokens import LIGHT
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import Tool
 from draxet.ui.stages.gather.prepare_tools import add_step
 from draxet.ui.stages.setting_rows import SettingRows
 from draxet.ui.stages.slip import Slip

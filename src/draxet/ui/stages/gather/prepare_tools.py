@@ -11,8 +11,8 @@ from draxet.geometry.contour import Contour
 from draxet.job.picture_edits import set_steps
 from draxet.job.picture_records import Picture
 from draxet.job.steps import Cover, Crop, PrepareStep, StepKind
-from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark
 from draxet.ui.stages.areas import AreaTool, begun_on
 from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want
 

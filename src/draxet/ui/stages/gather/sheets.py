@@ -8,10 +8,17 @@ from typing import Any
 from PyQt6.QtWidgets import QVBoxLayout
 
 from draxet.job.sheet_edits import add_sheet, choose_sheet, remove_sheet, set_sheet
-from draxet.ui.canvas.tool import Pointer, Prompt, Tool
-from draxet.ui.shell.fields import Anchors, Choice, WordField
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, emptied, field_row, label, menu_button, side_by_side
+from draxet.ui.controls.fields import Anchors, Choice, WordField
+from draxet.ui.controls.slip_parts import (
+    button,
+    emptied,
+    field_row,
+    label,
+    menu_button,
+    side_by_side,
+)
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import Pointer, Prompt, Tool
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["SheetSlip", "SheetTool"]

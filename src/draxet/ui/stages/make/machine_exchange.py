@@ -15,8 +15,8 @@ from draxet.job.operating import add_recipes, set_machine
 from draxet.make.machine_files import machines_as_json, read_machines
 from draxet.make.recipes import read_recipes, recipes_as_csv, recipes_as_json
 from draxet.make.rows import RowError
-from draxet.ui.shell.chooser import FileChooser, ask_where
-from draxet.ui.shell.shelf import keep_machine, keep_recipes, kept_machines
+from draxet.ui.controls.chooser import FileChooser, ask_where
+from draxet.ui.model.shelf import keep_machine, keep_recipes, kept_machines
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["MachineFiles"]

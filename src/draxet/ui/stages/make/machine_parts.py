@@ -12,9 +12,16 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.machine import CUTTERS, Cutter, KeepClear, Machine
 from draxet.job.machine_kinds import has_field
+from draxet.ui.controls.fields import Choice, Field
+from draxet.ui.controls.slip_parts import (
+    button,
+    emptied,
+    field_row,
+    icon_button,
+    label,
+    side_by_side,
+)
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import Choice, Field
-from draxet.ui.shell.slip_parts import button, emptied, field_row, icon_button, label, side_by_side
 from draxet.ui.stages.slip import Slip
 from draxet.units import UnitError
 

@@ -17,11 +17,11 @@ from draxet.job.records import Job
 from draxet.job.sides import runs_of
 from draxet.make.coupons import grid_coupon, slat_coupon, width_of_cut
 from draxet.make.operator import cost_of, operators_list
-from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Prompt, TagMark, Waiting
-from draxet.ui.shell.fields import WordField
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.shelf import kept_machines
-from draxet.ui.shell.slip_parts import button, emptied, fact_row, field_row, label, side_by_side
+from draxet.ui.controls.fields import WordField
+from draxet.ui.controls.slip_parts import button, emptied, fact_row, field_row, label, side_by_side
+from draxet.ui.model.session import Session
+from draxet.ui.model.shelf import kept_machines
+from draxet.ui.model.tool import ContourMark, LineMark, Mark, Prompt, TagMark, Waiting
 from draxet.ui.stages.make.machine_exchange import MachineFiles
 from draxet.ui.stages.make.machine_parts import MachineParts
 from draxet.ui.stages.make.machine_words import MachineWords

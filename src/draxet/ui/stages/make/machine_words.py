@@ -11,9 +11,9 @@ from PyQt6.QtGui import QFocusEvent
 from PyQt6.QtWidgets import QPlainTextEdit, QVBoxLayout, QWidget
 
 from draxet.job.dialect import Dialect
+from draxet.ui.controls.fields import WordField
+from draxet.ui.controls.slip_parts import field_row, label
 from draxet.ui.look.style import px
-from draxet.ui.shell.fields import WordField
-from draxet.ui.shell.slip_parts import field_row, label
 from draxet.ui.stages.setting_rows import SettingRows
 from draxet.ui.stages.slip import Slip
 

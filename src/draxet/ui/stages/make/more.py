@@ -14,9 +14,9 @@ from draxet.job.machine_kinds import counts_on
 from draxet.job.operating import set_operation
 from draxet.job.operations import CutThrough, Drill, Engrave, Operation, Pocket
 from draxet.make.screw_holes import SCREWS, with_holes
-from draxet.ui.shell.fields import Field
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import field_row, label, menu_button, side_by_side
+from draxet.ui.controls.fields import Field
+from draxet.ui.controls.slip_parts import field_row, label, menu_button, side_by_side
+from draxet.ui.model.session import Session
 from draxet.ui.stages.slip import Slip
 from draxet.units import UnitError, format_number
 

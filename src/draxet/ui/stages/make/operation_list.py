@@ -13,10 +13,10 @@ from draxet.job.findings import count_words
 from draxet.job.operating import move_operation, remove_operation, set_operation
 from draxet.job.operations import CutThrough, Operation, Side
 from draxet.job.records import Job
+from draxet.ui.controls.fields import Choice
+from draxet.ui.controls.slip_parts import button, icon_button, label, side_by_side
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import Choice
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, icon_button, label, side_by_side
+from draxet.ui.model.session import Session
 from draxet.units import format_speed
 
 __all__ = ["OperationList"]

@@ -22,13 +22,13 @@ from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Operation, P
 from draxet.job.recipe import Recipe, recipe_like, same_use
 from draxet.make.cutting_through import CutError, give_cut
 from draxet.make.first import first_of
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.shelf import keep_recipes
-from draxet.ui.shell.slip_parts import (
+from draxet.ui.controls.slip_parts import (
     button,
     label,
     menu_button,
 )
+from draxet.ui.model.session import Session
+from draxet.ui.model.shelf import keep_recipes
 from draxet.ui.stages.make.more import is_asked, more_of
 from draxet.ui.stages.make.operation_list import OperationList
 from draxet.ui.stages.make.recipe_menu import RecipeMenu

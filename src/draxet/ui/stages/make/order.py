@@ -11,15 +11,15 @@ from PyQt6.QtWidgets import QVBoxLayout
 
 from draxet.job.asked import Asked
 from draxet.job.contour_ties import Fit, Order
+from draxet.job.find import contour_at
 from draxet.job.findings import count_words
 from draxet.job.make_edits import add_fit, order_by_hand, remove_fit, remove_order
 from draxet.job.ranges import Within
-from draxet.mend.find import contour_at
 from draxet.record import record
-from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, TagMark, Tool
+from draxet.ui.controls.slip_parts import button, emptied, icon_button, label, side_by_side
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, emptied, icon_button, label, side_by_side
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import ContourMark, Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.stages.picking import REACH
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length

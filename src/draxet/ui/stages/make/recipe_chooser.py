@@ -8,9 +8,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from draxet.job.recipe import Recipe
+from draxet.ui.controls.fields import WordField
+from draxet.ui.controls.slip_parts import button, label
 from draxet.ui.look.style import px
-from draxet.ui.shell.fields import WordField
-from draxet.ui.shell.slip_parts import button, label
 from draxet.units import format_speed
 
 __all__ = ["RecipeChooser", "found_recipes"]

@@ -11,10 +11,10 @@ from PyQt6.QtGui import QAction
 from draxet.files import reason
 from draxet.job.operations import Operation
 from draxet.job.recipe import Recipe, best_first, same_use
-from draxet.ui.shell.questions import ask_name
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.shelf import kept_recipes, put_away_recipes
-from draxet.ui.shell.slip_parts import menu_button
+from draxet.ui.controls.questions import ask_name
+from draxet.ui.controls.slip_parts import menu_button
+from draxet.ui.model.session import Session
+from draxet.ui.model.shelf import kept_recipes, put_away_recipes
 from draxet.ui.stages.make.recipe_chooser import RecipeChooser
 from draxet.units import format_speed
 

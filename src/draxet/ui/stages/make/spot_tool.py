@@ -8,16 +8,16 @@ from typing import Annotated
 from draxet.geometry.arc_length import ArcLength
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
+from draxet.job.find import contour_at
 from draxet.job.findings import count_words
 from draxet.job.make_edits import clear_spots, move_tab, put_start, put_tab, remove_tab, tab_shares
 from draxet.job.operations import CutThrough
 from draxet.job.ranges import OneOf
 from draxet.job.spots import share_near
-from draxet.mend.find import contour_at
 from draxet.record import record
-from draxet.ui.canvas.tool import Mark, Pointer, Prompt, SignMark, StartMark, TagMark, Tool
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, label
+from draxet.ui.controls.slip_parts import button, fact_row, label
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import Mark, Pointer, Prompt, SignMark, StartMark, TagMark, Tool
 from draxet.ui.stages.picking import REACH
 from draxet.ui.stages.slip import Slip
 

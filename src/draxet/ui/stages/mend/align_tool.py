@@ -10,10 +10,10 @@ from draxet.job.ranges import Coordinate, OneOf
 from draxet.job.records import Job
 from draxet.mend.align import ALIGNMENTS, aligned, centred, spaced, units_of
 from draxet.record import record
-from draxet.ui.canvas.tool import Tool
-from draxet.ui.shell.fields import Choice
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, label, side_by_side
+from draxet.ui.controls.fields import Choice
+from draxet.ui.controls.slip_parts import button, fact_row, label, side_by_side
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import Tool
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip
 

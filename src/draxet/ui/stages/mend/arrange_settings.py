@@ -7,7 +7,7 @@ from typing import Annotated
 from draxet.job.asked import Asked
 from draxet.job.ranges import Coordinate, Count, OneOf, Within
 from draxet.record import record
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
 
 __all__ = ["WAYS", "ArrangeSettings", "arrange_settings"]
 

@@ -12,10 +12,10 @@ from draxet.job.contour_moves import map_contours
 from draxet.job.copies import place_copies, removed_alone
 from draxet.job.findings import count_words
 from draxet.mend.arrange import half_with_mirror, mirror_across, ring_places, row_places
-from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, TagMark, Tool
-from draxet.ui.shell.fields import WordField
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, field_row, label
+from draxet.ui.controls.fields import WordField
+from draxet.ui.controls.slip_parts import button, fact_row, field_row, label
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import ContourMark, LineMark, Mark, TagMark, Tool
 from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want, polar
 from draxet.ui.stages.mend.arrange_settings import ArrangeSettings, arrange_settings
 from draxet.ui.stages.slip import Slip

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from draxet.job.findings import count_words
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, label
+from draxet.ui.controls.slip_parts import button, fact_row, label
+from draxet.ui.model.session import Session
 from draxet.ui.stages.mend.bridge_tool import BridgeTool
 from draxet.ui.stages.slip import Slip
 

@@ -16,12 +16,12 @@ from draxet.job.bridge_cuts import Effect
 from draxet.job.bridge_edits import add_bridges, change_bridge, remove_bridges
 from draxet.job.bridges import cuts_held
 from draxet.job.contour_records import Bridge, ContourItem
+from draxet.job.find import contour_at
 from draxet.job.findings import count_words
 from draxet.job.records import Job
-from draxet.mend.find import contour_at
 from draxet.mend.islands import island_bridges, islands_of
 from draxet.progress import Progress
-from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, SignMark, TagMark
+from draxet.ui.model.tool import ContourMark, Mark, Pointer, Prompt, SignMark, TagMark
 from draxet.ui.stages.mend.held_by_bridges import ISLAND_LANE, HeldByBridges
 from draxet.ui.stages.picking import REACH
 from draxet.units import format_length

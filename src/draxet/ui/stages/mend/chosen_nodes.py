@@ -15,10 +15,10 @@ from draxet.geometry.pieces import begun_at
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.job.contour_edits import change_contours
 from draxet.job.contour_moves import map_contours
+from draxet.job.find import contour_at, node_at
 from draxet.job.findings import count_words
 from draxet.mend.corners import chamfer_corners, relieve_corners, round_corners, tool_corners
 from draxet.mend.ends import joined_ends, parted
-from draxet.mend.find import contour_at, node_at
 from draxet.mend.nodes import (
     make_corners,
     make_kind,
@@ -30,7 +30,7 @@ from draxet.mend.nodes import (
     square_handles,
 )
 from draxet.mend.without_nodes import NodesGone, nodes_gone
-from draxet.ui.canvas.tool import Pointer
+from draxet.ui.model.tool import Pointer
 from draxet.ui.stages.mend.node_choice import Node, NodeChoice
 from draxet.ui.stages.picking import REACH, remove_chosen
 from draxet.units import format_length

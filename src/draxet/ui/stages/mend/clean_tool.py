@@ -17,10 +17,10 @@ from draxet.mend.flaws import WORDS, Flaw, without_conflicts
 from draxet.mend.gaps import MANNERS
 from draxet.progress import Progress
 from draxet.record import record
-from draxet.ui.canvas.tool import ContourMark, CrossMark, Mark, TagMark
-from draxet.ui.shell.derived import Derived
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, side_by_side
+from draxet.ui.controls.slip_parts import button, fact_row, side_by_side
+from draxet.ui.model.derived import Derived
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import ContourMark, CrossMark, Mark, TagMark
 from draxet.ui.stages.mend.ticked_list import Found, TickedList
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip

@@ -9,10 +9,10 @@ from draxet.job.contour_records import DropOut
 from draxet.job.fallout import Fallout, Piece
 from draxet.job.findings import count_words
 from draxet.job.layout_names import drawn_ids
-from draxet.ui.canvas.tool import Mark, Pointer, Prompt, TagMark, Tool
-from draxet.ui.shell.falling import Falling, FallSettings, holds
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import fact_row, label
+from draxet.ui.controls.slip_parts import fact_row, label
+from draxet.ui.model.falling import Falling, FallSettings, holds
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["FallSlip", "FallTool"]

@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from draxet.job.bridge_cuts import Cut, Effect, HeldCuts
 from draxet.job.bridges import cuts_held, cuts_of
 from draxet.job.contour_records import Bridge, ContourItem
-from draxet.ui.canvas.tool import Pointer, Tool
-from draxet.ui.shell.derived import Derived
-from draxet.ui.shell.falling import Falling
-from draxet.ui.shell.session import Session
+from draxet.ui.model.derived import Derived
+from draxet.ui.model.falling import Falling
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import Pointer, Tool
 from draxet.ui.stages.mend.bridge_settings import BridgeSettings
 
 __all__ = ["ISLAND_LANE", "HeldByBridges"]

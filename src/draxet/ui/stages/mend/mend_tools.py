@@ -1,6 +1,6 @@
 """The tools of Mend."""
 
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
 from draxet.ui.stages.mend.next_end import next_open_end
 from draxet.ui.stages.row import ActRow, Hands, ToolRow, contours
 

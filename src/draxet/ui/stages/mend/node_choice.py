@@ -9,8 +9,8 @@ import numpy as np
 from draxet.geometry.contour import Contour
 from draxet.geometry.crossing_places import nearest_on
 from draxet.mend.without_nodes import NodesGone
-from draxet.ui.canvas.tool import Pointer
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import Pointer
 from draxet.ui.stages.picking import PickTool
 
 __all__ = ["Node", "NodeChoice"]

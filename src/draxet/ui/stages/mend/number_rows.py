@@ -12,9 +12,9 @@ from draxet.geometry.spans import ARC, LINE
 from draxet.job.contour_edits import change_contours
 from draxet.job.records import Job
 from draxet.mend.numbers import axes_of, radius_of, set_axes, set_length, set_radius
-from draxet.ui.shell.fields import Field
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import field_row, label
+from draxet.ui.controls.fields import Field
+from draxet.ui.controls.slip_parts import field_row, label
+from draxet.ui.model.session import Session
 from draxet.ui.stages.mend.shaping import ShapingTool
 from draxet.units import format_number, parse_angle
 

@@ -23,10 +23,10 @@ from draxet.mend.middle_lines import MiddleLine, middle_lines
 from draxet.mend.thick_lines import thick_lines
 from draxet.progress import Progress
 from draxet.record import record
-from draxet.ui.canvas.tool import ContourMark, Mark
-from draxet.ui.shell.derived import Derived
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, label
+from draxet.ui.controls.slip_parts import button, label
+from draxet.ui.model.derived import Derived
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import ContourMark, Mark
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip
 

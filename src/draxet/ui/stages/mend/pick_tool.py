@@ -15,9 +15,16 @@ from draxet.job.layout_counts import counted
 from draxet.job.part_edits import change_part
 from draxet.job.records import Job
 from draxet.mend.forms import FORMS
-from draxet.ui.shell.fields import Choice, Field, WordField
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, field_row, label, menu_button, side_by_side
+from draxet.ui.controls.fields import Choice, Field, WordField
+from draxet.ui.controls.slip_parts import (
+    button,
+    fact_row,
+    field_row,
+    label,
+    menu_button,
+    side_by_side,
+)
+from draxet.ui.model.session import Session
 from draxet.ui.stages.choosing_alike import choose_alike
 from draxet.ui.stages.chosen_acts import (
     followers_in_hand,

@@ -20,8 +20,8 @@ from draxet.mend.nodes import deviation_between
 from draxet.mend.simplify import simplified, spaced_nodes
 from draxet.progress import Progress
 from draxet.record import record
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, label, side_by_side
+from draxet.ui.controls.slip_parts import button, label, side_by_side
+from draxet.ui.model.session import Session
 
 __all__ = ["Change", "PreviewRows", "form_of", "lines_and_arcs", "simpler", "wider_spaced"]
 

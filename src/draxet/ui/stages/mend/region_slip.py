@@ -5,9 +5,9 @@ from __future__ import annotations
 from functools import partial
 
 from draxet.job.findings import count_words
-from draxet.ui.shell.fields import Choice, when_meant
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, label, menu_button, side_by_side
+from draxet.ui.controls.fields import Choice, when_meant
+from draxet.ui.controls.slip_parts import button, fact_row, label, menu_button, side_by_side
+from draxet.ui.model.session import Session
 from draxet.ui.stages.mend.region_tool import RegionTool
 from draxet.ui.stages.slip import Slip
 

@@ -15,9 +15,9 @@ from draxet.mend.leaks import Leak, leak_at
 from draxet.mend.regions import Taken, combined, regions_taken
 from draxet.progress import Progress
 from draxet.trace.inside import colour_inside
-from draxet.ui.canvas.tool import AreaMark, ContourMark, Mark, Pointer, Prompt, TagMark, Tool
-from draxet.ui.shell.derived import Derived
-from draxet.ui.shell.session import Session
+from draxet.ui.model.derived import Derived
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import AreaMark, ContourMark, Mark, Pointer, Prompt, TagMark, Tool
 from draxet.units import format_area
 
 __all__ = ["RegionTool"]

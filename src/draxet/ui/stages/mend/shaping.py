@@ -10,12 +10,12 @@ import numpy as np
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import CUBIC
 from draxet.job.contour_edits import change_contours
+from draxet.job.find import contour_at, node_at, nodes_within
 from draxet.job.findings import count_words
-from draxet.mend.find import contour_at, node_at, nodes_within
 from draxet.mend.nodes import bend_span, move_handle, move_node, swell_span
 from draxet.record import record
-from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark, StartMark
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark, StartMark
 from draxet.ui.stages.mend.chosen_nodes import ChosenNodes, Node
 from draxet.ui.stages.picking import REACH
 

@@ -12,9 +12,9 @@ from draxet.job.findings import count_words
 from draxet.job.ranges import Size, Within
 from draxet.mend.brush import Brushed
 from draxet.record import record
-from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, Tool
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import fact_row
+from draxet.ui.controls.slip_parts import fact_row
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import ContourMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["SmoothSlip", "SmoothTool"]

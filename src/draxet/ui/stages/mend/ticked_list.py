@@ -10,8 +10,8 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from draxet.record import record
+from draxet.ui.controls.slip_parts import button, emptied, label, side_by_side
 from draxet.ui.look.style import px
-from draxet.ui.shell.slip_parts import button, emptied, label, side_by_side
 
 __all__ = ["Found", "TickedList"]
 

@@ -8,17 +8,18 @@ import math
 from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import position_near
 from draxet.job.contour_edits import change_contours
+from draxet.job.find import contour_at, numbers_near
 from draxet.job.findings import count_words
 from draxet.job.layout_counts import counted
-from draxet.mend.find import contour_at, numbers_near
 from draxet.mend.removal import Hole, Removal, closing, filled, removal
 from draxet.mend.trim import end_is_meant, extended
 from draxet.trace.walk import way_along
-from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, SignMark, TagMark, Tool
-from draxet.ui.shell.fields import Choice
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, label
+from draxet.ui.controls.fields import Choice
+from draxet.ui.controls.slip_parts import button, fact_row, label
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import ContourMark, Mark, Pointer, Prompt, SignMark, TagMark, Tool
 from draxet.ui.stages.picking import REACH
+from draxet.ui.stages.picture_lines import lines_found
 from draxet.ui.stages.slip import Slip
 from draxet.units import format_length
 
@@ -194,10 +195,6 @@ class TrimTool(Tool):
                 "Trim: there is no picture to follow; close it straight or tangent."
             )
             return
-        from draxet.ui.stages.trace.walk_tool import (
-            lines_found,
-        )  # not needed until a picture is followed
-
         item = self.session.layout.contour_by_id[hole.first]
         find = lines_found(
             self.session, picture, item.traced if item.traced == "middles" else "edges"

@@ -16,10 +16,10 @@ from draxet.job.records import Job
 from draxet.mend.truth_record import Truth
 from draxet.mend.truths import MOST_CONTOURS, all_taken, taken, truths_of
 from draxet.record import record
-from draxet.ui.canvas.tool import ContourMark, CrossMark, Mark, TagMark
-from draxet.ui.shell.derived import Derived
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, field_row, label, side_by_side
+from draxet.ui.controls.slip_parts import button, fact_row, field_row, label, side_by_side
+from draxet.ui.model.derived import Derived
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import ContourMark, CrossMark, Mark, TagMark
 from draxet.ui.stages.mend.ticked_list import Found, TickedList
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip

@@ -20,12 +20,12 @@ from draxet.job.sides import Run, only, runs_of
 from draxet.leaving import LEAVING_KINDS, leave
 from draxet.leaving.leaving_kind import Leaving, LeavingKind, LeftTogether
 from draxet.progress import Progress
-from draxet.ui.canvas.tool import Prompt
-from draxet.ui.shell.chooser import ask_where
-from draxet.ui.shell.fields import Choice
-from draxet.ui.shell.questions import ask
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, emptied, label, set_part
+from draxet.ui.controls.chooser import ask_where
+from draxet.ui.controls.fields import Choice
+from draxet.ui.controls.questions import ask
+from draxet.ui.controls.slip_parts import button, emptied, label, set_part
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import Prompt
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.prove.leaving_settings import LeavingSettings, told_of

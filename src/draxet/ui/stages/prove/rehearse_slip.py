@@ -16,11 +16,11 @@ from draxet.job.sides import runs_of
 from draxet.machines.controller import read_program
 from draxet.machines.rehearsal import rehearse
 from draxet.machines.resume import resumed
-from draxet.ui.shell.chooser import FileChooser, ask_where
-from draxet.ui.shell.fields import Choice
-from draxet.ui.shell.opening import PROGRAM_ENDINGS
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, label, side_by_side
+from draxet.prove.program_file import PROGRAM_ENDINGS
+from draxet.ui.controls.chooser import FileChooser, ask_where
+from draxet.ui.controls.fields import Choice
+from draxet.ui.controls.slip_parts import button, fact_row, label, side_by_side
+from draxet.ui.model.session import Session
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.prove.rehearse_tool import Answer, RehearseTool
 from draxet.ui.stages.prove.stop_rows import StopRows

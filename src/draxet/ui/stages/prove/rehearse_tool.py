@@ -20,10 +20,10 @@ from draxet.progress import Progress
 from draxet.prove.against import Against, against, parts_loose, parts_of
 from draxet.prove.program_file import stock_of
 from draxet.record import record
-from draxet.ui.canvas.played import PlayedPaths, paths_of
-from draxet.ui.canvas.tool import ContourMark, Mark, Played, Pointer, Prompt, TagMark, Tool
-from draxet.ui.shell.derived import Derived
-from draxet.ui.shell.session import Session
+from draxet.ui.canvas.played import Played, PlayedPaths, paths_of
+from draxet.ui.model.derived import Derived
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import ContourMark, Mark, Pointer, Prompt, TagMark, Tool
 
 __all__ = ["Answer", "RehearseTool"]
 

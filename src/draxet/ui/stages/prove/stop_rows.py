@@ -7,7 +7,7 @@ from functools import partial
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from draxet.ui.shell.slip_parts import button, emptied, label
+from draxet.ui.controls.slip_parts import button, emptied, label
 
 __all__ = ["StopRows"]
 

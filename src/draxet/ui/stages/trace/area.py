@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from draxet.ui.canvas.tool import BoxMark, Mark, Pointer, Prompt, TagMark, Tool
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button
+from draxet.ui.controls.slip_parts import button
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import BoxMark, Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.stages.slip import Slip
-from draxet.ui.stages.trace.trace_settings import TraceSettings, trace_settings
+from draxet.ui.stages.trace_settings import TraceSettings, trace_settings
 
 __all__ = ["ChosenAreaSlip", "ChosenAreaTool", "area_marks"]
 

@@ -5,14 +5,14 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from draxet.job.contour_edits import colour_contours
+from draxet.ui.controls.slip_parts import button, emptied, label
 from draxet.ui.look.icons import icon
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, emptied, label
+from draxet.ui.model.session import Session
 from draxet.ui.stages.trace.drawing_tool import DrawSettings
 from draxet.ui.stages.trace.nearness import take_colour
-from draxet.ui.stages.trace.trace_settings import trace_settings
+from draxet.ui.stages.trace_settings import trace_settings
 
 __all__ = ["ColourRow", "palette_of"]
 

@@ -24,16 +24,16 @@ from draxet.trace.palette import (
     suggested_palette,
 )
 from draxet.trace.rim import without_ground
-from draxet.ui.canvas.tool import AreaMark, Mark, Pointer, Prompt
+from draxet.ui.controls.fields import Field, WordField
+from draxet.ui.controls.slip_parts import button, emptied, field_row, label, side_by_side
 from draxet.ui.look.style import px
-from draxet.ui.shell.fields import Field, WordField
-from draxet.ui.shell.preparing import prepared_pixels
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, emptied, field_row, label, side_by_side
+from draxet.ui.model.preparing import prepared_pixels
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import AreaMark, Mark, Pointer, Prompt
 from draxet.ui.stages.trace.proposal import Proposal
-from draxet.ui.stages.trace.trace_settings import MOST_SWATCHES, Swatch
 from draxet.ui.stages.trace.trace_slip import TraceSlip
 from draxet.ui.stages.trace.tracing import TraceTool
+from draxet.ui.stages.trace_settings import MOST_SWATCHES, Swatch
 from draxet.units import UnitError
 
 __all__ = ["ColoursSlip", "ColoursTool"]

@@ -12,8 +12,8 @@ from draxet.geometry.drawn import Stop, contour_of, direction_at_end, tangent_bu
 from draxet.geometry.fitting.chain import fit_chains
 from draxet.geometry.fitting.fit_settings import FitSettings
 from draxet.geometry.fitting.loops import resampled_open
-from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark, Tool
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark, Tool
 from draxet.ui.stages.gesture import Answer, Gesture, Place, Want, polar
 from draxet.ui.stages.trace.drawing_tool import (
     DrawingTool,

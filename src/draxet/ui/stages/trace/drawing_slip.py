@@ -7,9 +7,9 @@ from PyQt6.QtWidgets import QCheckBox, QMenu, QPushButton
 
 from draxet.geometry.catching import KINDS
 from draxet.job.layout_counts import counted
-from draxet.ui.canvas.tool import Tool
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, label
+from draxet.ui.controls.slip_parts import button, fact_row, label
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import Tool
 from draxet.ui.stages.caught import catch_settings
 from draxet.ui.stages.gesture import GestureTool
 from draxet.ui.stages.slip import Slip

@@ -13,8 +13,8 @@ from draxet.job.layout_names import laid_name
 from draxet.job.ranges import Colour, OneOf, Within
 from draxet.record import record
 from draxet.trace.inside import colour_inside
-from draxet.ui.canvas.tool import Mark
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import Mark
 from draxet.ui.stages.gesture import GestureTool
 from draxet.ui.stages.trace.symmetry import symmetry
 

@@ -8,15 +8,15 @@ from typing import Annotated
 
 from draxet.geometry.spans import LINE
 from draxet.job.asked import Asked
+from draxet.job.find import guide_at, span_at
 from draxet.job.findings import count_words
 from draxet.job.guide_edits import add_guide, half_turn, move_guide, remove_guides
 from draxet.job.ranges import OneOf
 from draxet.job.sheet_records import Guide
-from draxet.mend.find import guide_at, span_at
 from draxet.record import record
-from draxet.ui.canvas.tool import LineMark, Mark, Pointer, TagMark, Tool
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row
+from draxet.ui.controls.slip_parts import button, fact_row
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import LineMark, Mark, Pointer, TagMark, Tool
 from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want, polar
 from draxet.ui.stages.slip import Slip
 

@@ -13,9 +13,9 @@ from draxet.trace.closeness import closeness_of_traced, middle_closeness_of
 from draxet.trace.edges import EdgeRequest, trace_edges
 from draxet.trace.levels import automatic_level
 from draxet.trace.middles import MiddleRequest, trace_middles
-from draxet.ui.shell.fields import SliderField
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import field_row, label, side_by_side
+from draxet.ui.controls.fields import SliderField
+from draxet.ui.controls.slip_parts import field_row, label, side_by_side
+from draxet.ui.model.session import Session
 from draxet.ui.stages.trace.proposal import Proposal
 from draxet.ui.stages.trace.trace_slip import TraceSlip
 from draxet.ui.stages.trace.tracing import TraceTool, grey_source

@@ -13,19 +13,19 @@ from draxet.geometry.arrays import NDArray, Points
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import colour_contours
 from draxet.job.contour_records import ContourItem
+from draxet.job.find import contour_at
 from draxet.job.picture_records import Picture
-from draxet.mend.find import contour_at
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.trace.closeness import Closeness, closeness_of_traced, follows
 from draxet.trace.fitness import Fitness, fitness_of
 from draxet.trace.inside import colour_inside
 from draxet.trace.untraced import UntracedLine, untraced_lines
-from draxet.ui.canvas.tool import ContourMark, CrossMark, MapMark, Mark, Pointer, Prompt, Tool
-from draxet.ui.shell.derived import Derived
-from draxet.ui.shell.preparing import prepared_pixels
-from draxet.ui.shell.session import Session
-from draxet.ui.stages.trace.trace_settings import trace_settings
+from draxet.ui.model.derived import Derived
+from draxet.ui.model.preparing import prepared_pixels
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import ContourMark, CrossMark, MapMark, Mark, Pointer, Prompt, Tool
+from draxet.ui.stages.trace_settings import trace_settings
 
 __all__ = ["Answer", "NearnessTool", "take_colour"]
 

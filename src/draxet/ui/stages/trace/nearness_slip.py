@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtWidgets import QVBoxLayout
 
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, emptied, fact_row, field_row, label, set_part
+from draxet.ui.controls.slip_parts import button, emptied, fact_row, field_row, label, set_part
+from draxet.ui.model.session import Session
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.slip import Slip
 from draxet.ui.stages.trace.nearness import Answer, NearnessTool, take_colour

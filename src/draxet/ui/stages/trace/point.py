@@ -19,15 +19,15 @@ from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.contour_edits import add_contours
 from draxet.job.contour_records import Point
+from draxet.job.find import contour_at, span_at
 from draxet.job.findings import count_words
 from draxet.job.guide_edits import add_guide, half_turn
 from draxet.job.point_edits import add_point, move_point, remove_points
 from draxet.job.ranges import OneOf, Within
-from draxet.mend.find import contour_at, span_at
 from draxet.record import record
-from draxet.ui.canvas.tool import LineMark, Mark, Pointer, SignMark, Tool
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row
+from draxet.ui.controls.slip_parts import button, fact_row
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import LineMark, Mark, Pointer, SignMark, Tool
 from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want, polar
 from draxet.ui.stages.slip import Slip
 from draxet.ui.stages.trace.symmetry import symmetry

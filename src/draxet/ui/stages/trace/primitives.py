@@ -10,7 +10,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.drawn import arc_bulge, regular_polygon, slot, three_point_circle
 from draxet.geometry.shapes import rounded_polygon, unit_ellipse
 from draxet.geometry.spans import ARC
-from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, TagMark
+from draxet.ui.model.tool import ContourMark, LineMark, Mark, TagMark
 from draxet.ui.stages.gesture import Gesture, Place, Want, polar
 from draxet.ui.stages.trace.drawing_tool import (
     DrawingTool,

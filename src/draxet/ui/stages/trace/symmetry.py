@@ -14,9 +14,9 @@ from draxet.job.ranges import Coordinate, OneOf, Within
 from draxet.mend.arrange import half_with_mirror, ring_of_sectors
 from draxet.mend.nodes import deviation_between
 from draxet.record import record
-from draxet.ui.canvas.tool import ContourMark, LineMark, Mark, Tool
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button
+from draxet.ui.controls.slip_parts import button
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import ContourMark, LineMark, Mark, Tool
 from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want, polar
 from draxet.ui.stages.slip import Slip
 

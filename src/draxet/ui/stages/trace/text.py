@@ -10,6 +10,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import boxes_of
 from draxet.job.contour_moves import map_contours
 from draxet.job.contour_records import Lettering
+from draxet.job.find import contour_at
 from draxet.job.lettering import (
     add_lettering,
     lettering_with,
@@ -18,8 +19,8 @@ from draxet.job.lettering import (
     turned_into_contours,
 )
 from draxet.lettering.faces import FaceError
-from draxet.mend.find import contour_at
-from draxet.ui.canvas.tool import (
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import (
     BoxMark,
     ContourMark,
     CrossMark,
@@ -29,7 +30,6 @@ from draxet.ui.canvas.tool import (
     TagMark,
     Tool,
 )
-from draxet.ui.shell.session import Session
 from draxet.ui.stages.caught import catch_settings, caught
 from draxet.ui.stages.picking import REACH
 from draxet.ui.stages.trace.symmetry import symmetry

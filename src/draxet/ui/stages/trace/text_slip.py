@@ -9,10 +9,10 @@ from PyQt6.QtWidgets import QPlainTextEdit
 from draxet.job.lettering import letters_of
 from draxet.lettering.faces import installed_faces, shipped_faces
 from draxet.progress import Progress
+from draxet.ui.controls.questions import ask_which
+from draxet.ui.controls.slip_parts import button, fact_row, label, menu_button, side_by_side
 from draxet.ui.look.style import px
-from draxet.ui.shell.questions import ask_which
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, label, menu_button, side_by_side
+from draxet.ui.model.session import Session
 from draxet.ui.stages.slip import Slip
 from draxet.ui.stages.trace.text import TextTool
 

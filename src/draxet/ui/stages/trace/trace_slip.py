@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QProgressBar
 from draxet.job.findings import count_words
 from draxet.job.picture_records import Picture
 from draxet.trace.ground import PRESETS
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, label, menu_button, side_by_side
+from draxet.ui.controls.slip_parts import button, fact_row, label, menu_button, side_by_side
+from draxet.ui.model.session import Session
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.slip import Slip
 from draxet.ui.stages.trace.proposal import Proposal

@@ -1,6 +1,6 @@
 """The tools of Trace."""
 
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
 from draxet.ui.stages.row import ActRow, Hands, ToolRow, contours, picture
 
 __all__ = ["TOOLS"]

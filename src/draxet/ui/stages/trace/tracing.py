@@ -12,20 +12,20 @@ from draxet.geometry.arrays import NDArray
 from draxet.geometry.contour import Contour, boxes_of
 from draxet.job.contour_edits import remove_contours, retrace
 from draxet.job.contour_records import ContourItem
+from draxet.job.find import contour_at, contours_in
 from draxet.job.findings import count_words
 from draxet.job.picture_records import Picture
 from draxet.job.records import Job
-from draxet.mend.find import contour_at, contours_in
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.trace.closeness import Closeness
 from draxet.trace.fitness import fitness_of
 from draxet.trace.left_out import LeftOut, are_left_out, exchanged
-from draxet.ui.canvas.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, Tool
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.stages.trace.area import area_marks
 from draxet.ui.stages.trace.proposal import Proposal
-from draxet.ui.stages.trace.trace_settings import trace_settings
+from draxet.ui.stages.trace_settings import trace_settings
 
 __all__ = ["TraceTool", "grey_source"]
 

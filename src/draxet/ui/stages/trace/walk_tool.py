@@ -4,63 +4,33 @@ strokes."""
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 
 import numpy as np
 
 from draxet.geometry.arrays import Ints, Points
 from draxet.geometry.catching import Caught
 from draxet.geometry.contour import Contour
-from draxet.job.picture_records import Picture
-from draxet.progress import Progress
-from draxet.trace.middles import MiddleRequest, trace_middles
-from draxet.trace.walk import Reach, WalkMap, edge_map, fitted_walk, line_map, reach_from, walk_to
-from draxet.ui.canvas.tool import ContourMark, Mark, Pointer, Prompt, SignMark
-from draxet.ui.shell.derived import Derived
-from draxet.ui.shell.session import Session
+from draxet.trace.walk import Reach, WalkMap, fitted_walk, reach_from, walk_to
+from draxet.ui.model.derived import Derived
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import ContourMark, Mark, Pointer, Prompt, SignMark
 from draxet.ui.stages.gesture import Gesture, Place, Want
+from draxet.ui.stages.picture_lines import lines_found
 from draxet.ui.stages.trace.drawing_tool import (
     DrawingTool,
     DrawSettings,
     draw_settings,
     put_contour,
 )
-from draxet.ui.stages.trace.trace_settings import trace_settings
+from draxet.ui.stages.trace_settings import trace_settings
 
-__all__ = ["WalkTool", "lines_found"]
+__all__ = ["WalkTool"]
 
 _SNAP = 14.0
 """Pixels of the screen within which the picture's line is walked on to."""
 _CLOSE_PX = 9.0
-_LEAST = 12.0
 _ASIDE = 4.0
 """A pixel beside the click counts so many times one along the way."""
-
-
-def lines_found(
-    session: Session, picture: Picture, way: str
-) -> Callable[[Progress], WalkMap | None]:
-    """Work for a worker: the lines of a picture, its ``edges`` or the ``middles`` of its
-    strokes."""
-    settings = trace_settings(session)
-    store, ground, level = session.pictures, settings.ground(picture), settings.level
-    least = max(settings.speck / picture.pixel_size**2, _LEAST)
-
-    def work(report: Progress) -> WalkMap | None:
-        report(0.1, "finding the lines")
-        if way == "middles":
-            return line_map(
-                list(
-                    trace_middles(
-                        MiddleRequest(np.asarray(store.of(picture).grey), level, ground=ground),
-                        report,
-                    ).contours
-                )
-            )
-        ready = ground.readied(np.asarray(store.of(picture).grey), level)
-        return edge_map(ready.values, ready.level, least)
-
-    return work
 
 
 class WalkTool(DrawingTool):

@@ -7,9 +7,9 @@ from PyQt6.QtWidgets import QCheckBox
 from draxet.geometry.affine import Affine
 from draxet.job.contour_edits import change_contours, fix_size
 from draxet.job.findings import count_words
-from draxet.ui.canvas.tool import Tool
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, field_row
+from draxet.ui.controls.slip_parts import button, fact_row, field_row
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import Tool
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["FixedSlip"]

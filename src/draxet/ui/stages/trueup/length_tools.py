@@ -11,12 +11,12 @@ from draxet.job.picture_records import KnownLength, Picture
 from draxet.trueup.lengths import LengthFit, fit_lengths
 from draxet.trueup.pick import Pick
 from draxet.trueup.true import known_length, measured_again, set_true_lengths, trust_of
-from draxet.ui.canvas.tool import LineMark, Mark, TagMark
+from draxet.ui.controls.slip_parts import button, emptied, fact_row, field_row, label
 from draxet.ui.look.icons import icon
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, emptied, fact_row, field_row, label
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import LineMark, Mark, TagMark
 from draxet.ui.stages.gesture import Answer, Gesture
 from draxet.ui.stages.picks import TwoPicks
 from draxet.ui.stages.slip import Slip

@@ -7,9 +7,9 @@ import math
 from draxet.job.picture_records import Picture
 from draxet.trueup.pick import Pick
 from draxet.trueup.true import level_picture, level_trust
-from draxet.ui.shell.fields import Choice, Field
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, field_row, label
+from draxet.ui.controls.fields import Choice, Field
+from draxet.ui.controls.slip_parts import button, fact_row, field_row, label
+from draxet.ui.model.session import Session
 from draxet.ui.stages.gesture import Answer, Gesture
 from draxet.ui.stages.picks import TwoPicks
 from draxet.ui.stages.slip import Slip

@@ -11,11 +11,18 @@ from draxet.job.contour_moves import map_contours
 from draxet.job.findings import count_words
 from draxet.job.records import Job
 from draxet.trueup.true import match_picture
-from draxet.ui.canvas.tool import ArrowMark, CrossMark, LineMark, Mark, Pointer
+from draxet.ui.controls.fields import Choice
+from draxet.ui.controls.slip_parts import (
+    button,
+    emptied,
+    fact_row,
+    icon_button,
+    label,
+    side_by_side,
+)
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import Choice
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, emptied, fact_row, icon_button, label, side_by_side
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import ArrowMark, CrossMark, LineMark, Mark, Pointer
 from draxet.ui.stages.gesture import Gesture
 from draxet.ui.stages.picks import PickGesture, SureWant, sure
 from draxet.ui.stages.slip import Slip

@@ -10,15 +10,22 @@ from PyQt6.QtWidgets import QVBoxLayout
 
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
+from draxet.job.find import contour_at
 from draxet.job.guide_edits import add_note, remove_note
-from draxet.mend.find import contour_at
 from draxet.trueup.measures import Reading, angle_at, area_of, circle_through, length_along, read
 from draxet.trueup.true import trust_of
-from draxet.ui.canvas.tool import ContourMark, CrossMark, LineMark, Mark, Pointer, TagMark
+from draxet.ui.controls.fields import Choice
+from draxet.ui.controls.slip_parts import (
+    button,
+    emptied,
+    fact_row,
+    icon_button,
+    label,
+    side_by_side,
+)
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.fields import Choice
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, emptied, fact_row, icon_button, label, side_by_side
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import ContourMark, CrossMark, LineMark, Mark, Pointer, TagMark
 from draxet.ui.stages.gesture import Answer, Gesture
 from draxet.ui.stages.picks import PickGesture, SureWant, sure
 from draxet.ui.stages.slip import Slip

@@ -6,10 +6,10 @@ from draxet.job.picture_edits import change_picture, cut_out
 from draxet.job.picture_records import KnownLength, Picture
 from draxet.trueup.scale import MM_PER_INCH, DrawnScale, drawn_scale
 from draxet.trueup.true import BORDER_SPREAD, set_true_lengths
-from draxet.ui.canvas.tool import Pointer, Prompt, Tool
-from draxet.ui.shell.fields import Field
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, field_row, label
+from draxet.ui.controls.fields import Field
+from draxet.ui.controls.slip_parts import button, fact_row, field_row, label
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import Pointer, Prompt, Tool
 from draxet.ui.stages.areas import AreaTool
 from draxet.ui.stages.slip import Slip
 from draxet.units import UnitError, format_number

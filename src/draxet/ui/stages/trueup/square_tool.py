@@ -12,9 +12,9 @@ from draxet.progress import Progress
 from draxet.trueup.edge_lines import Corners, sharpened
 from draxet.trueup.rectangles import find_rectangles
 from draxet.trueup.square import as_taken, square_photo
-from draxet.ui.canvas.tool import CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, Tool
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.slip_parts import button, fact_row, field_row, label
+from draxet.ui.controls.slip_parts import button, fact_row, field_row, label
+from draxet.ui.model.session import Session
+from draxet.ui.model.tool import CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["SquareSlip", "SquareTool"]

@@ -1,6 +1,6 @@
 """The tools of True up."""
 
-from draxet.ui.canvas.tool import Prompt
+from draxet.ui.model.tool import Prompt
 from draxet.ui.stages.row import ToolRow, anything, contours, picture
 
 __all__ = ["TOOLS"]

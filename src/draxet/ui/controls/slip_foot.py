@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
-from draxet.ui.shell.slip_parts import label, rule, set_part
+from draxet.ui.controls.slip_parts import label, rule, set_part
 
 __all__ = ["SlipFoot"]
 

@@ -17,8 +17,8 @@ from draxet.job.findings import count_words
 from draxet.job.picture_records import Picture
 from draxet.job.records import Job
 from draxet.record import record
-from draxet.ui.canvas.picture_store import to_qimage
 from draxet.ui.look.tokens import LIGHT
+from draxet.ui.model.picture_store import to_qimage
 
 __all__ = ["JobPreview", "facts_of", "job_image", "preview_of"]
 

@@ -17,8 +17,8 @@ from draxet.job.remember import same
 from draxet.progress import Progress
 
 if TYPE_CHECKING:
-    from draxet.ui.canvas.tool import Tool
-    from draxet.ui.shell.session import Session
+    from draxet.ui.model.session import Session
+    from draxet.ui.model.tool import Tool
 
 __all__ = ["Derived"]
 

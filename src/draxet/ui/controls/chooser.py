@@ -25,13 +25,13 @@ from PyQt6.QtWidgets import (
 from draxet.files import plain_words
 from draxet.gather.load import peek
 from draxet.progress import Progress
-from draxet.ui.canvas.picture_store import to_qimage
+from draxet.ui.controls.questions import ask
+from draxet.ui.controls.slip_parts import label, set_part
 from draxet.ui.look.icons import icon
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.questions import ask
-from draxet.ui.shell.slip_parts import label, set_part
-from draxet.ui.shell.workers import Workers
+from draxet.ui.model.picture_store import to_qimage
+from draxet.ui.model.workers import Workers
 
 __all__ = ["FileChooser", "JobChooser", "PictureChooser", "ask_where"]
 
@@ -212,7 +212,7 @@ class JobChooser(_Previewing):
         self.dress()
 
     def looking(self, path: Path) -> Callable[[], Shown] | str:
-        from draxet.ui.shell.previews import preview_of  # reading jobs: slow to load
+        from draxet.ui.controls.previews import preview_of  # reading jobs: slow to load
 
         def look() -> Shown:
             found = preview_of(path, _SIDE, _SIDE)

@@ -13,7 +13,7 @@ from draxet.geometry.arrays import NDArray
 from draxet.job.picture_edits import set_steps
 from draxet.job.picture_records import Picture
 from draxet.progress import Progress
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
 
 __all__ = ["Preparing", "prepared_pixels"]
 

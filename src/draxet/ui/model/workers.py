@@ -30,10 +30,10 @@ from draxet.cached import cached_property
 from draxet.geometry.contour import Contour
 from draxet.progress import Cancelled, Progress
 from draxet.record import record
-from draxet.ui.shell.size import many
+from draxet.ui.model.size import many
 
 if TYPE_CHECKING:
-    from draxet.ui.shell.aside import Aside
+    from draxet.ui.model.aside import Aside
 
 __all__ = ["Workers"]
 
@@ -158,7 +158,7 @@ class Workers(QObject):
 
     @cached_property
     def _aside(self) -> Aside:
-        from draxet.ui.shell.aside import Aside  # not needed to show a window
+        from draxet.ui.model.aside import Aside  # not needed to show a window
 
         return Aside()
 

@@ -15,11 +15,11 @@ from draxet.job.ranges import Coordinate, Count, OneOf, Size
 from draxet.job.records import Job
 from draxet.progress import Progress
 from draxet.record import record
-from draxet.ui.canvas.tool import AreaMark, Mark, SignMark, TagMark
 from draxet.ui.look.tokens import LIGHT
-from draxet.ui.shell.derived import Derived
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.size import is_large
+from draxet.ui.model.derived import Derived
+from draxet.ui.model.session import Session
+from draxet.ui.model.size import is_large
+from draxet.ui.model.tool import AreaMark, Mark, SignMark, TagMark
 
 __all__ = ["FallSettings", "Falling", "holds"]
 
@@ -100,7 +100,7 @@ class Falling:
 
         def work(report: Progress) -> tuple[Fallout, list[Mark]]:
             if is_large(job):
-                from draxet.ui.shell.long_looks import (
+                from draxet.ui.model.long_looks import (
                     falls_apart,
                     fields_of,
                 )  # not needed to show a window

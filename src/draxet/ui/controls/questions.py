@@ -6,9 +6,9 @@ from collections.abc import Sequence
 
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QMessageBox, QVBoxLayout, QWidget
 
+from draxet.ui.controls.fields import WordField
+from draxet.ui.controls.slip_parts import button, label, set_part
 from draxet.ui.look.style import px
-from draxet.ui.shell.fields import WordField
-from draxet.ui.shell.slip_parts import button, label, set_part
 
 __all__ = ["ask", "ask_name", "ask_which", "tell"]
 

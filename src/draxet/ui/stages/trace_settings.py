@@ -11,7 +11,7 @@ from draxet.job.records import Job
 from draxet.record import record
 from draxet.trace.ground import PRESETS, Ground, corner_degrees_of, smooth_of, tolerance_of
 from draxet.trace.left_out import LeftOut
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
 
 __all__ = ["MOST_SWATCHES", "Swatch", "TraceSettings", "trace_settings"]
 

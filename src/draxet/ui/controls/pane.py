@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPoint, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QApplication, QScrollArea, QWidget
 
-from draxet.ui.shell.fields import Field, WordField
+from draxet.ui.controls.fields import Field, WordField
 
 __all__ = ["Pane"]
 

@@ -18,13 +18,13 @@ from draxet.job.work import CutWork, cut_work
 from draxet.progress import Progress
 from draxet.prove.looking import LONG_FIELDS, LONG_LOOKS, Watch, gravest_first
 from draxet.record import record
-from draxet.ui.shell.derived import Derived
-from draxet.ui.shell.looked import Looked
-from draxet.ui.shell.session import Session
-from draxet.ui.shell.size import is_large, is_small
+from draxet.ui.model.derived import Derived
+from draxet.ui.model.looked import Looked
+from draxet.ui.model.session import Session
+from draxet.ui.model.size import is_large, is_small
 
 if TYPE_CHECKING:
-    from draxet.ui.shell.each_run import RunLooked
+    from draxet.ui.model.each_run import RunLooked
 
 __all__ = ["Watching"]
 
@@ -108,7 +108,7 @@ class Watching(QObject):
         def work(report: Progress) -> tuple[Finding, ...]:
             if not is_large(job):
                 return self._long_watch.of(job, report)
-            from draxet.ui.shell.long_looks import fields_of, findings_apart
+            from draxet.ui.model.long_looks import fields_of, findings_apart
 
             found: tuple[Finding, ...] = self._workers.apart(
                 report, findings_apart, *fields_of(job)
@@ -139,7 +139,7 @@ class Watching(QObject):
     ) -> RunLooked:
         """By a worker. Each run is known as soon as it was looked at, also where the others are not
         wanted any more."""
-        from draxet.ui.shell.each_run import (
+        from draxet.ui.model.each_run import (
             job_of_run,
             looked_at,
             looked_at_apart,

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 from draxet.progress import Progress
-from draxet.ui.shell.session import Session
+from draxet.ui.model.session import Session
 
 __all__ = ["Reading"]
 

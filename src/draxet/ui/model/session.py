@@ -25,13 +25,13 @@ from draxet.job.layout_names import laid_name
 from draxet.job.lettering import settled
 from draxet.job.records import Job
 from draxet.job.sound import job_fault
-from draxet.ui.canvas.picture_store import PictureStore
-from draxet.ui.canvas.tool import Tool
-from draxet.ui.shell.desk import Desk, read_desk, read_kept
-from draxet.ui.shell.looked import Looked
-from draxet.ui.shell.session_lists import SessionLists
-from draxet.ui.shell.stage import Stage
-from draxet.ui.shell.workers import Workers
+from draxet.ui.model.desk import Desk, read_desk, read_kept
+from draxet.ui.model.looked import Looked
+from draxet.ui.model.picture_store import PictureStore
+from draxet.ui.model.session_lists import SessionLists
+from draxet.ui.model.stage import Stage
+from draxet.ui.model.tool import Tool
+from draxet.ui.model.workers import Workers
 
 if TYPE_CHECKING:
     from draxet.geometry.catching import Catcher

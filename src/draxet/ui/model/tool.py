@@ -8,15 +8,12 @@ space, so a tool can be driven and looked at without a window.
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
+from typing import Any
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
 from draxet.record import record
-
-if TYPE_CHECKING:
-    from draxet.ui.canvas.played import PlayedPaths
 
 __all__ = [
     "AreaMark",
@@ -28,7 +25,6 @@ __all__ = [
     "MagnifierMark",
     "MapMark",
     "Mark",
-    "Played",
     "Pointer",
     "Prompt",
     "SignMark",
@@ -58,17 +54,6 @@ class Prompt:
     waits: str
     hint: str = ""
     keys: tuple[tuple[str, str], ...] = ()
-
-
-@record(frozen=True, eq=False)
-class Played:
-    """The paths of a rehearsal as far as it has run: after so many seconds, where its program's
-    millimetres lie in the job's, and which of the pieces that come loose are parts."""
-
-    paths: PlayedPaths
-    until: float
-    there: Affine
-    parts: tuple[bool, ...] = ()
 
 
 @record(frozen=True)
@@ -210,7 +195,7 @@ class Tool:
     """Whether it draws what falls itself."""
 
     @property
-    def plays(self) -> Played | None:
+    def plays(self) -> Any:
         """What of a rehearsal it shows; the job's own cuts and programs stand back then."""
         return None
 

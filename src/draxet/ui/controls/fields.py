@@ -18,8 +18,8 @@ from PyQt6.QtWidgets import (
 )
 
 from draxet.files import plain_words
+from draxet.ui.controls.slip_parts import set_part
 from draxet.ui.look.style import px
-from draxet.ui.shell.slip_parts import set_part
 from draxet.units import UnitError
 
 __all__ = ["Anchors", "Choice", "Field", "SliderField", "WordField", "when_meant"]

@@ -1,0 +1,1 @@
+"""The controls of slips and dialogs."""
