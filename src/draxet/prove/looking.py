@@ -53,7 +53,7 @@ LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = (
     (out_of_reach, ("contours", "operations", "sheets", "machines")),
     (other_recipe, ("contours", "operations", "sheets", "sheet_id", "recipes", "machines")),
     (unfit_operations, ("contours", "operations", "sheets", "machines")),
-    (unheard_stops, ("contours", "operations", "sheets", "machines")),
+    (unheard_stops, ("contours", "operations", "sheets", "machines", "points")),
     (cut_and_filled, ("contours", "operations")),
     (idle_bridges, ("contours", "operations", "bridges", "fits")),
 )

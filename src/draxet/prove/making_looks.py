@@ -146,7 +146,7 @@ def other_recipe(job: Job) -> list[Finding]:
         by_hand = any(
             job.machine_of(sheet).traits.led_by_hand
             for sheet in job.sheets
-            if job.has_work(operation, sheet)
+            if any(item.sheet == sheet.id for item in items)
         )
         if operation.waits or by_hand:
             continue

@@ -9,7 +9,7 @@ from draxet.ui.model.stage import Stage
 from draxet.ui.shell.edit_commands import belonging_commands, edit_commands
 from draxet.ui.shell.hands import Hands
 from draxet.ui.shell.view_commands import view_commands
-from draxet.ui.shell.window_commands import Command, tool_key
+from draxet.ui.shell.window_commands import Command
 from draxet.ui.stages.gather import gather_tools as gather
 from draxet.ui.stages.make import make_tools as make
 from draxet.ui.stages.mend import mend_tools as mend
@@ -67,35 +67,27 @@ _STAGES: tuple[tuple[Stage, str, str, Sequence[ToolRow | ActRow]], ...] = (
 
 def _tools(h: Hands) -> list[Command]:
     return [
-        _tool(h, stage, folder, menu, row, place)
+        _tool(h, stage, folder, menu, row, first=row is rows[0])
         for stage, folder, menu, rows in _STAGES
-        for place, row in _placed(rows)
+        for row in rows
     ]
 
 
-def _placed(rows: Sequence[ToolRow | ActRow]) -> list[tuple[int, ToolRow | ActRow]]:
-    """Rows with their places on the card; -1 for one that another row stands for."""
-    own = [row for row in rows if not getattr(row, "of", "")]
-    return [(own.index(row) if row in own else -1, row) for row in rows]
-
-
 def _tool(
-    h: Hands, stage: Stage, folder: str, menu: str, row: ToolRow | ActRow, place: int
+    h: Hands, stage: Stage, folder: str, menu: str, row: ToolRow | ActRow, *, first: bool
 ) -> Command:
     run = partial(row.act, h) if isinstance(row, ActRow) else partial(_take, h, stage, folder, row)
-    of = row.of if isinstance(row, ToolRow) else ""
-    key = "" if of else tool_key(place)
     return Command(
         row.id,
         row.words,
         run,
         menu,
-        key,
+        row.key,
         row.icon,
         stage,
         partial(row.needs, h.session),
-        separated=not place,
-        of=of,
+        separated=first,
+        of=row.of,
     )
 
 

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from draxet.record import record
 from draxet.ui.model.stage import Stage
 
-__all__ = ["Command", "TOOL_KEYS", "tool_key"]
+__all__ = ["Command", "TOOL_KEYS"]
 
 TOOL_KEYS = ("Q", "W", "E", "R", "T", "A", "S", "D", "F", "G", "Z", "X", "C", "V", "B")
 
@@ -36,8 +36,3 @@ class Command:
     checked: Callable[[], bool] | None = None
     separated: bool = False
     of: str = ""
-
-
-def tool_key(place: int) -> str:
-    """The key of the tool that stands at `place` (from 0) on the open stage's card."""
-    return TOOL_KEYS[place]

@@ -78,8 +78,8 @@ class ToolRow:
 
     tool : its class as ``module:Class`` in the stage's folder, made with the session, or the words
     of one that has nothing to click.
-    slip : its slip's class likewise, made with the session and the tool. needs : why it cannot be
-    taken now, else empty. of : the row of the card that stands for it and its like; empty for one
+    slip : its slip's class likewise, made with the session and the tool. key : its place on the card,
+    which is its own: others may be empty. needs : why it cannot be taken now, else empty. of : the row of the card that stands for it and its like; empty for one
     with a row of its own.
     """
 
@@ -90,6 +90,7 @@ class ToolRow:
     slip: str
     needs: Callable[[Session], str] = nothing
     of: str = ""
+    key: str = ""
 
     def made(self, folder: str, session: Session) -> tuple[Tool, Slip]:
         """The tool, begun, and its slip; `folder` is the stage's package."""
@@ -105,13 +106,15 @@ class ToolRow:
 
 @record(frozen=True, eq=False)
 class ActRow:
-    """Something that is done at once."""
+    """Something that is done at once; `key` and `of` as of a tool."""
 
     id: str
     words: str
     icon: str
     act: Callable[[Hands], object]
     needs: Callable[[Session], str] = nothing
+    of: str = ""
+    key: str = ""
 
 
 def _named(folder: str, name: str) -> Any:

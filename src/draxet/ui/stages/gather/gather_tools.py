@@ -6,10 +6,26 @@ from draxet.ui.stages.row import ActRow, ToolRow, anything, picture
 __all__ = ["TOOLS"]
 
 TOOLS = (
-    ActRow("choose", "Choose a picture …", "picture", lambda hands: hands.opening.choose_picture()),
-    ActRow("paste", "Paste a picture", "paste", lambda hands: hands.opening.paste_picture()),
-    ActRow("camera", "Camera …", "camera", lambda hands: hands.opening.take_from_camera()),
-    ToolRow("place", "Place", "move", "place_slip:MovePicture", "place_slip:PlaceSlip", anything),
+    ActRow(
+        "choose",
+        "Choose a picture …",
+        "picture",
+        lambda hands: hands.opening.choose_picture(),
+        key="Q",
+    ),
+    ActRow(
+        "paste", "Paste a picture", "paste", lambda hands: hands.opening.paste_picture(), key="W"
+    ),
+    ActRow("camera", "Camera …", "camera", lambda hands: hands.opening.take_from_camera(), key="E"),
+    ToolRow(
+        "place",
+        "Place",
+        "move",
+        "place_slip:MovePicture",
+        "place_slip:PlaceSlip",
+        anything,
+        key="R",
+    ),
     ToolRow(
         "prepare",
         "Prepare",
@@ -20,12 +36,27 @@ TOOLS = (
         ),
         "prepare_slip:PrepareSlip",
         picture,
+        key="T",
     ),
-    ToolRow("crop", "Crop", "crop", "prepare_tools:CropTool", "prepare_slip:PrepareSlip", picture),
     ToolRow(
-        "cover", "Cover", "cover", "prepare_tools:CoverTool", "prepare_slip:PrepareSlip", picture
+        "crop",
+        "Crop",
+        "crop",
+        "prepare_tools:CropTool",
+        "prepare_slip:PrepareSlip",
+        picture,
+        key="A",
     ),
-    ToolRow("sheets", "Sheets", "sheet", "sheets:SheetTool", "sheets:SheetSlip"),
+    ToolRow(
+        "cover",
+        "Cover",
+        "cover",
+        "prepare_tools:CoverTool",
+        "prepare_slip:PrepareSlip",
+        picture,
+        key="S",
+    ),
+    ToolRow("sheets", "Sheets", "sheet", "sheets:SheetTool", "sheets:SheetSlip", key="D"),
     ToolRow(
         "limits",
         "Limits",
@@ -35,5 +66,6 @@ TOOLS = (
             "the limit is drawn round the sheet in hand",
         ),
         "limits:LimitSlip",
+        key="F",
     ),
 )

@@ -19,7 +19,13 @@ def _last_way(hands: Hands) -> None:
 
 TOOLS = (
     ToolRow(
-        "pick", "Pick and move nodes", "pick", "shaping:ShapingTool", "pick_tool:MendSlip", contours
+        "pick",
+        "Pick and move nodes",
+        "pick",
+        "shaping:ShapingTool",
+        "pick_tool:MendSlip",
+        contours,
+        key="Q",
     ),
     ActRow(
         "next-end",
@@ -27,8 +33,11 @@ TOOLS = (
         "ends",
         lambda hands: next_open_end(hands.session),
         lambda session: "" if session.job.open_ends else "no contour is open",
+        key="W",
     ),
-    ToolRow("clean", "Clean", "clean", "clean_tool:CleanTool", "clean_tool:CleanSlip", contours),
+    ToolRow(
+        "clean", "Clean", "clean", "clean_tool:CleanTool", "clean_tool:CleanSlip", contours, key="E"
+    ),
     ToolRow(
         "regions",
         "Regions",
@@ -36,18 +45,39 @@ TOOLS = (
         "region_tool:RegionTool",
         "region_slip:RegionSlip",
         contours,
+        key="R",
     ),
     ToolRow(
-        "offset", "Offset", "offset", "offset_tool:OffsetTool", "offset_tool:OffsetSlip", contours
+        "offset",
+        "Offset",
+        "offset",
+        "offset_tool:OffsetTool",
+        "offset_tool:OffsetSlip",
+        contours,
+        key="T",
     ),
     ToolRow(
-        "trim", "Trim and extend", "trim", "trim_tool:TrimTool", "trim_tool:TrimSlip", contours
+        "trim",
+        "Trim and extend",
+        "trim",
+        "trim_tool:TrimTool",
+        "trim_tool:TrimSlip",
+        contours,
+        key="A",
     ),
-    ToolRow("smooth", "Smooth", "brush", "smooth:SmoothTool", "smooth:SmoothSlip", contours),
     ToolRow(
-        "truths", "True shapes", "true", "truth_tool:TruthTool", "truth_tool:TruthSlip", contours
+        "smooth", "Smooth", "brush", "smooth:SmoothTool", "smooth:SmoothSlip", contours, key="S"
     ),
-    ActRow("arrange", "Move, turn and repeat", "arrange", _last_way, contours),
+    ToolRow(
+        "truths",
+        "True shapes",
+        "true",
+        "truth_tool:TruthTool",
+        "truth_tool:TruthSlip",
+        contours,
+        key="D",
+    ),
+    ActRow("arrange", "Move, turn and repeat", "arrange", _last_way, contours, key="F"),
     ToolRow(
         "move",
         "Move",
@@ -100,11 +130,24 @@ TOOLS = (
         "align_tool:AlignTool",
         "align_tool:AlignSlip",
         contours,
+        key="G",
     ),
     ToolRow(
-        "falls", "Falls or stays", "falls", "fall_tool:FallTool", "fall_tool:FallSlip", contours
+        "falls",
+        "Falls or stays",
+        "falls",
+        "fall_tool:FallTool",
+        "fall_tool:FallSlip",
+        contours,
+        key="Z",
     ),
     ToolRow(
-        "bridges", "Bridges", "bridge", "bridge_tool:BridgeTool", "bridge_slip:BridgeSlip", contours
+        "bridges",
+        "Bridges",
+        "bridge",
+        "bridge_tool:BridgeTool",
+        "bridge_slip:BridgeSlip",
+        contours,
+        key="X",
     ),
 )

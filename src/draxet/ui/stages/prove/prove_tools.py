@@ -5,12 +5,15 @@ from draxet.ui.stages.row import ToolRow
 __all__ = ["TOOLS"]
 
 TOOLS = (
-    ToolRow("hand-off", "Hand off", "handoff", "hand_off:HandOffTool", "hand_off:HandOffSlip"),
+    ToolRow(
+        "hand-off", "Hand off", "handoff", "hand_off:HandOffTool", "hand_off:HandOffSlip", key="Q"
+    ),
     ToolRow(
         "rehearse",
         "Rehearse",
         "rehearse",
         "rehearse_tool:RehearseTool",
         "rehearse_slip:RehearseSlip",
+        key="W",
     ),
 )

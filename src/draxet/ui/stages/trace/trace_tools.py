@@ -15,8 +15,10 @@ def _last_shape(hands: Hands) -> None:
 
 
 TOOLS = (
-    ToolRow("edges", "Edges", "edges", "ink:EdgesTool", "ink:EdgesSlip", picture),
-    ToolRow("middles", "Middles", "middles", "ink:MiddlesTool", "ink:MiddlesSlip", picture),
+    ToolRow("edges", "Edges", "edges", "ink:EdgesTool", "ink:EdgesSlip", picture, key="Q"),
+    ToolRow(
+        "middles", "Middles", "middles", "ink:MiddlesTool", "ink:MiddlesSlip", picture, key="W"
+    ),
     ToolRow(
         "colours",
         "Colours",
@@ -24,9 +26,16 @@ TOOLS = (
         "colours_tool:ColoursTool",
         "colours_tool:ColoursSlip",
         picture,
+        key="E",
     ),
     ToolRow(
-        "trace-area", "Chosen area", "region", "area:ChosenAreaTool", "area:ChosenAreaSlip", picture
+        "trace-area",
+        "Chosen area",
+        "region",
+        "area:ChosenAreaTool",
+        "area:ChosenAreaSlip",
+        picture,
+        key="R",
     ),
     ToolRow(
         "nearness",
@@ -35,13 +44,27 @@ TOOLS = (
         "nearness:NearnessTool",
         "nearness_slip:NearnessSlip",
         contours,
+        key="T",
     ),
-    ToolRow("draw", "Draw", "draw", "draw_tools:DrawTool", "drawing_slip:DrawingSlip"),
-    ToolRow("walk", "Edge walk", "walk", "walk_tool:WalkTool", "drawing_slip:DrawingSlip", picture),
+    ToolRow("draw", "Draw", "draw", "draw_tools:DrawTool", "drawing_slip:DrawingSlip", key="A"),
     ToolRow(
-        "freehand", "Freehand", "freehand", "draw_tools:FreehandTool", "drawing_slip:DrawingSlip"
+        "walk",
+        "Edge walk",
+        "walk",
+        "walk_tool:WalkTool",
+        "drawing_slip:DrawingSlip",
+        picture,
+        key="S",
     ),
-    ActRow("shape", "Circle, box and others", "shapes", _last_shape),
+    ToolRow(
+        "freehand",
+        "Freehand",
+        "freehand",
+        "draw_tools:FreehandTool",
+        "drawing_slip:DrawingSlip",
+        key="D",
+    ),
+    ActRow("shape", "Circle, box and others", "shapes", _last_shape, key="F"),
     ToolRow(
         "circle",
         "Circle",
@@ -69,9 +92,18 @@ TOOLS = (
         of="shape",
     ),
     ToolRow("slot", "Slot", "slot", "primitives:SlotTool", "drawing_slip:DrawingSlip", of="shape"),
-    ToolRow("text", "Text", "text", "text:TextTool", "text_slip:TextSlip"),
-    ToolRow("symmetry", "Symmetry", "symmetry", "symmetry:SymmetryTool", "symmetry:SymmetrySlip"),
-    ToolRow("guide", "Guide", "guide", "guide:GuideTool", "guide:GuideSlip"),
-    ToolRow("point", "Point", "point", "point:PointTool", "point:PointSlip"),
-    ToolRow("construct", "Construct", "construct", "point:ConstructTool", "point:ConstructSlip"),
+    ToolRow("text", "Text", "text", "text:TextTool", "text_slip:TextSlip", key="G"),
+    ToolRow(
+        "symmetry",
+        "Symmetry",
+        "symmetry",
+        "symmetry:SymmetryTool",
+        "symmetry:SymmetrySlip",
+        key="Z",
+    ),
+    ToolRow("guide", "Guide", "guide", "guide:GuideTool", "guide:GuideSlip", key="X"),
+    ToolRow("point", "Point", "point", "point:PointTool", "point:PointSlip", key="C"),
+    ToolRow(
+        "construct", "Construct", "construct", "point:ConstructTool", "point:ConstructSlip", key="V"
+    ),
 )

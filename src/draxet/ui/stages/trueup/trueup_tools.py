@@ -6,7 +6,9 @@ from draxet.ui.stages.row import ToolRow, anything, contours, picture
 __all__ = ["TOOLS"]
 
 TOOLS = (
-    ToolRow("level", "Level a line", "level", "level:LevelLine", "level:LevelSlip", picture),
+    ToolRow(
+        "level", "Level a line", "level", "level:LevelLine", "level:LevelSlip", picture, key="Q"
+    ),
     ToolRow(
         "known-length",
         "Known length",
@@ -14,6 +16,7 @@ TOOLS = (
         "length_tools:KnownLengthTool",
         "length_tools:KnownLengthSlip",
         picture,
+        key="W",
     ),
     ToolRow(
         "several-lengths",
@@ -22,6 +25,7 @@ TOOLS = (
         "length_tools:SeveralLengthsTool",
         "length_tools:SeveralLengthsSlip",
         picture,
+        key="E",
     ),
     ToolRow(
         "square",
@@ -30,8 +34,11 @@ TOOLS = (
         "square_tool:SquareTool",
         "square_tool:SquareSlip",
         picture,
+        key="R",
     ),
-    ToolRow("match", "Match points", "match", "match:MatchTool", "match:MatchSlip", anything),
+    ToolRow(
+        "match", "Match points", "match", "match:MatchTool", "match:MatchSlip", anything, key="T"
+    ),
     ToolRow(
         "which-scale",
         "Drawing scale",
@@ -42,6 +49,7 @@ TOOLS = (
         ),
         "scale_tools:ScaleSlip",
         picture,
+        key="A",
     ),
     ToolRow(
         "own-scale",
@@ -50,6 +58,7 @@ TOOLS = (
         "scale_tools:DetailTool",
         "scale_tools:DetailSlip",
         picture,
+        key="S",
     ),
     ToolRow(
         "fixed-size",
@@ -61,8 +70,15 @@ TOOLS = (
         ),
         "fixed_size:FixedSlip",
         contours,
+        key="D",
     ),
     ToolRow(
-        "measure", "Measure", "measure", "measure:MeasureTool", "measure:MeasureSlip", anything
+        "measure",
+        "Measure",
+        "measure",
+        "measure:MeasureTool",
+        "measure:MeasureSlip",
+        anything,
+        key="F",
     ),
 )
