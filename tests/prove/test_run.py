@@ -28,6 +28,7 @@ from draxet.make.cutting_through import give_cut
 from draxet.make.program_making import program_of
 from draxet.prove.looking import findings_of
 from draxet.prove.run import run_findings
+from draxet.prove.run_pace import moves_a_second
 from tests.handing_off import hand_off
 
 ROUTER, PLASMA = MACHINES[1], MACHINES[2]
@@ -384,6 +385,48 @@ class FromTheBack(unittest.TestCase):
         self.assertFalse(once.is_handed_off(once.sheet))
         both = hand_off_noted(once, "back.dxf", once.sheet.id, back=True)
         self.assertTrue(both.is_handed_off(both.sheet))
+
+
+class Pace(unittest.TestCase):
+    def scored(self, apart: float, feed: float = 6000.0, **machine: float) -> tuple[Job, Program]:
+        """A line of 100 mm in steps so long, on a laser."""
+        x = np.arange(0.0, 100.0 + apart / 2, apart)
+        line = Contour.make(np.column_stack([20 + x, 30 + 0.001 * np.cos(x)]), closed=False)
+        job = add_contours(Job(), [line])
+        laser = replace(MACHINES[0], id="quick", acceleration=1e6, **machine)  # type: ignore[arg-type]
+        job = choose_machine(set_machine(job, laser), job.sheet.id, "quick")
+        job = add_operation(job, Score(contours=(job.contours[0].id,), feed=feed))
+        return job, program_of(job, job.sheet, job.machine_of(job.sheet))
+
+    def test_moves_a_second_are_counted_told_and_mended_by_a_least_step(self) -> None:
+        for apart, feed, wanted in (
+            (0.05, 6000.0, 2000.0),
+            (0.02, 3000.0, 2500.0),
+            (1.0, 6000.0, 100.0),
+        ):
+            job, program = self.scored(apart, feed)
+            most, _ = moves_a_second(program)
+            self.assertAlmostEqual(
+                most, wanted, delta=0.03 * wanted + 5
+            )  # whole moves in a fifth of a second
+            found = [each for each in run_findings(job, [program]) if each.kind.startswith("moves")]
+            self.assertEqual(bool(found), wanted > 1000)
+            for each in found:
+                self.assertEqual(each.gravity, Gravity.WARNS)
+                mended = each.mend(job)
+                again = program_of(mended, mended.sheet, mended.machine_of(mended.sheet))
+                self.assertLessEqual(moves_a_second(again)[0], 1000)
+                self.assertFalse(
+                    any(f.kind.startswith("moves") for f in run_findings(mended, [again]))
+                )
+
+    def test_a_machine_that_is_slow_to_speed_up_is_asked_for_fewer(self) -> None:
+        job, _ = self.scored(0.05)
+        lazy = replace(job.machine_of(job.sheet), acceleration=20.0)
+        job = set_machine(job, lazy)
+        program = program_of(job, job.sheet, lazy)
+        most, _ = moves_a_second(program)
+        self.assertAlmostEqual(most, np.sqrt(2 * 20.0 * 50) / 0.05, delta=60)
 
 
 if __name__ == "__main__":

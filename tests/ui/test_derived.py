@@ -19,7 +19,8 @@ from draxet.job.remember import same
 from draxet.make.cutting_through import give_cut
 from draxet.ui.demo import demo_job
 from draxet.ui.model.derived import Derived
-from draxet.ui.shell.command_table import _STAGES
+from draxet.ui.model.stage import Stage
+from draxet.ui.shell.command_table import tools_of
 from draxet.ui.stages.row import ToolRow
 from tests.ui.driver import WindowTest
 from tests.ui.test_waiting import Held
@@ -65,8 +66,8 @@ class EveryValue(WindowTest):
         """The keys of all tools that can be taken here."""
         return [
             row.id
-            for _, _, _, rows in _STAGES
-            for row in rows
+            for stage in Stage
+            for row in tools_of(stage)
             if isinstance(row, ToolRow) and not self.window.commands[row.id].why_not()
         ]
 

@@ -10,7 +10,8 @@ from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
 from draxet.make.cutting_through import give_cut
 from draxet.ui.demo import demo_job
-from draxet.ui.shell.command_table import _STAGES
+from draxet.ui.model.stage import Stage
+from draxet.ui.shell.command_table import tools_of
 from draxet.ui.stages.make.operations import OperationSlip
 from draxet.ui.stages.row import ToolRow
 from draxet.ui.stages.trueup.square_tool import SquareSlip
@@ -30,7 +31,7 @@ class Feet(WindowTest):
         self,
     ) -> None:
         feet = 0
-        for row in [row for *_, rows in _STAGES for row in rows if isinstance(row, ToolRow)]:
+        for row in [row for stage in Stage for row in tools_of(stage) if isinstance(row, ToolRow)]:
             if self.window.commands[row.id].why_not():
                 continue
             self.take(row.id)

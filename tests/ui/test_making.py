@@ -289,7 +289,7 @@ class MakingTest(WindowTest):
             self.slip_of(MachineSlip).write_machines(path)
             before = len(self.session.job.machines)
             self.slip_of(MachineSlip).read_machines(path)
-            self.assertEqual(len(self.session.job.machines), before + 5)
+            self.assertEqual(len(self.session.job.machines), before + len(MACHINES) + 1)
             path.write_text("{}")
             self.slip_of(MachineSlip).read_machines(path)
             self.assertIn("holds no machines", self.top_words)

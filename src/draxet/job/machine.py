@@ -105,6 +105,14 @@ class Machine:
             tip="In the material at hand; a laser's rehearsal goes by it",
         ),
     ] = 22.0
+    most_moves: Annotated[
+        float,
+        Within(1.0, 1e6),
+        Asked(
+            "Moves a second, at most",
+            tip="A program of more would stutter; a least step takes them away",
+        ),
+    ] = 1000.0
     pilot: Annotated[
         Size,
         Asked("Pilot hole", "mm", tip="Drilled in the waste of every opening, for the blade"),
@@ -122,7 +130,7 @@ class Machine:
 
 FIELDS_BEFORE = {"cutters": "tools", "cutter_change": "tool_change"}
 """What fields of machines were called before version 6 of job files."""
-FIELDS_SINCE = (", stop='M0'", ", stop=''", ", pilot=3.0")
+FIELDS_SINCE = (", stop='M0'", ", stop=''", ", most_moves=1000.0", ", pilot=3.0")
 """How fields that came later stand in what tells whether work has changed, where they ask for
 nothing: what was handed off before stays so."""
 _CUTTERS = (

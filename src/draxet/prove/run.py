@@ -15,6 +15,7 @@ from draxet.progress import Progress, Unwatched
 from draxet.prove.run_collisions import runs_into_a_part, runs_into_what_is_kept_clear
 from draxet.prove.run_lines import lines_at_work
 from draxet.prove.run_order import cut_too_deep, cut_too_late
+from draxet.prove.run_pace import moves_too_quick
 from draxet.prove.run_twice import worked_twice
 
 __all__ = ["findings_of_run", "run_findings"]
@@ -53,6 +54,7 @@ def findings_of_run(
         lambda: cut_too_late(seen, program),
         lambda: cut_too_deep(seen, program),
         lambda: worked_twice(seen, sheet, program, lines),
+        lambda: moves_too_quick(seen, sheet, program),
     )
     here = list[Finding]()
     for number, look in enumerate(looks):

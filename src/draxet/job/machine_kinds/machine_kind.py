@@ -19,6 +19,7 @@ RUN_FIELDS = frozenset(
         "travel",
         "acceleration",
         "least_step",
+        "most_moves",
         "safe_height",
         "arcs",
         "dialect",

@@ -24,7 +24,6 @@ from draxet.ui.canvas.view_camera import Camera
 from draxet.ui.look.tokens import Tokens
 from draxet.ui.model.falling import Falling
 from draxet.ui.model.session import Session
-from draxet.ui.model.stage import Stage
 from draxet.ui.model.tool import ContourMark, Mark, SignMark
 from draxet.units import format_length
 
@@ -155,7 +154,7 @@ class PaintedCanvas(RestingCanvas):
             painter, live, self.camera, (self.width(), self.height()), self._t, self._paint_lens
         )
         if (
-            session.stage in (Stage.MAKE, Stage.PROVE)
+            session.stage.shows("work")
             and session.job.widths_cut
             and not (session.tool and session.tool.plays)
         ):

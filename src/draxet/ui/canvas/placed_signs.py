@@ -29,11 +29,11 @@ class View:
 
 @record(frozen=True, eq=False)
 class PlacedSign:
-    """How a kind of things is shown, and in which stages. Marks that rest do not hang on the view,
+    """How a kind of things is shown, and under which name stages show it (all, where it has none). Marks that rest do not hang on the view,
     and are painted anew only where such a thing changes."""
 
     marks: Callable[[Any, View], Sequence[Mark]]
-    stages: frozenset[Stage] = frozenset(Stage)
+    name: str = ""
     rests: bool = True
 
 
@@ -69,14 +69,14 @@ def _note_marks(note: MeasureNote, view: View) -> list[Mark]:
 
 
 SIGNS: dict[type, PlacedSign] = {
-    MeasureNote: PlacedSign(_note_marks, frozenset({Stage.TRUE_UP}), rests=False),
+    MeasureNote: PlacedSign(_note_marks, "measurements", rests=False),
     Guide: PlacedSign(
         lambda guide, view: [guide_line(guide.x, guide.y, guide.angle, view)], rests=False
     ),
     Point: PlacedSign(lambda point, view: [SignMark(point.x, point.y, "point")]),
     Bridge: PlacedSign(
         lambda bridge, view: [SignMark(bridge.x, bridge.y, "bridge")],
-        frozenset(Stage) - {Stage.GATHER, Stage.TRUE_UP},
+        "bridges",
     ),
 }
 
@@ -89,5 +89,5 @@ def signed_things(
     for things in vars(job).values():
         kind = type(things[0]) if isinstance(things, tuple) and things else type(None)
         sign = SIGNS.get(kind)
-        if sign and sign.rests is rests and stage in sign.stages and kind not in but:
+        if sign and sign.rests is rests and stage.shows(sign.name) and kind not in but:
             yield sign, things

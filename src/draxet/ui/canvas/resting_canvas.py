@@ -23,7 +23,6 @@ from draxet.ui.canvas.worked import WorkedPainter
 from draxet.ui.look.tokens import Tokens
 from draxet.ui.model.picture_store import paint_awaited, paint_picture
 from draxet.ui.model.session import Session
-from draxet.ui.model.stage import Stage
 
 if TYPE_CHECKING:
     pass
@@ -82,7 +81,7 @@ class RestingCanvas(ViewedCanvas):
     @property
     def _shows_inks(self) -> bool:
         session = self._session
-        return session.shows_inks and session.stage in (Stage.TRACE, Stage.MEND)
+        return session.shows_inks and session.stage.shows("inks")
 
     def _at_rest(self) -> Hashable:
         """All that the layer at rest is painted from."""
@@ -129,9 +128,7 @@ class RestingCanvas(ViewedCanvas):
                 painter, shown.picture, shown.pyramid, to_view, clip, 1.0, session.ink_below
             )
         if self._only != "picture":
-            worked = session.stage in (Stage.MAKE, Stage.PROVE) and not (
-                session.tool and session.tool.plays
-            )
+            worked = session.stage.shows("work") and not (session.tool and session.tool.plays)
             if worked:
                 yield from self.cuts.paint(painter, to_view, clip, t)
             if self._in_parts and self._shows_inks:

@@ -43,15 +43,6 @@ _Kept = TypeVar("_Kept")
 
 _Single = TypeVar("_Single")
 
-_STRENGTHS = {
-    Stage.GATHER: 1.0,
-    Stage.TRUE_UP: 1.0,
-    Stage.TRACE: 0.55,
-    Stage.MEND: 0.22,
-    Stage.MAKE: 0.0,
-    Stage.PROVE: 0.0,
-}
-
 
 class Session(SessionLists):
     """What the window shows. Signals tell of each kind of change."""
@@ -64,7 +55,7 @@ class Session(SessionLists):
         self.tool: Tool | None = None
         self.tool_id = ""
         self.pictures = PictureStore()
-        self.strengths = dict(_STRENGTHS)
+        self.strengths = {stage: stage.strength for stage in Stage}
         self.ink_below: float | None = None
         self.left: LeftTogether | None = None
         """What was handed off last."""
@@ -226,7 +217,7 @@ class Session(SessionLists):
         )
         self.hands_empty, self.visited_end, self.hidden = False, -1, frozenset()
         self.stage, self.nudge_mm, self.strengths = (
-            Stage(laid.stage),
+            Stage.numbered(laid.stage),
             laid.nudge_mm,
             dict(zip(Stage, laid.strengths, strict=True)),
         )

@@ -2,23 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from functools import partial
+from importlib import import_module
 
 from draxet.ui.model.stage import Stage
 from draxet.ui.shell.edit_commands import belonging_commands, edit_commands
 from draxet.ui.shell.hands import Hands
 from draxet.ui.shell.view_commands import view_commands
 from draxet.ui.shell.window_commands import Command
-from draxet.ui.stages.gather import gather_tools as gather
-from draxet.ui.stages.make import make_tools as make
-from draxet.ui.stages.mend import mend_tools as mend
-from draxet.ui.stages.prove import prove_tools as prove
 from draxet.ui.stages.row import ActRow, ToolRow
-from draxet.ui.stages.trace import trace_tools as trace
-from draxet.ui.stages.trueup import trueup_tools as trueup
 
-__all__ = ["all_commands"]
+__all__ = ["all_commands", "tools_of"]
 
 
 def all_commands(hands: Hands) -> list[Command]:
@@ -54,34 +48,27 @@ def _help_commands(h: Hands) -> list[Command]:
     ]
 
 
-_STAGES: tuple[tuple[Stage, str, str, Sequence[ToolRow | ActRow]], ...] = (
-    (Stage.GATHER, "gather", "Picture", gather.TOOLS),
-    (Stage.TRUE_UP, "trueup", "Picture", trueup.TOOLS),
-    (Stage.TRACE, "trace", "Contour", trace.TOOLS),
-    (Stage.MEND, "mend", "Contour", mend.TOOLS),
-    (Stage.MAKE, "make", "Make", make.TOOLS),
-    (Stage.PROVE, "prove", "Make", prove.TOOLS),
-)
-"""Each stage with its folder, the menu of its tools, and the tools in the order of the card."""
+def tools_of(stage: Stage) -> tuple[ToolRow | ActRow, ...]:
+    """A stage's tools in the order of the card."""
+    listed = import_module(f"draxet.ui.stages.{stage.folder}.{stage.folder}_tools")
+    return tuple(listed.TOOLS)
 
 
 def _tools(h: Hands) -> list[Command]:
     return [
-        _tool(h, stage, folder, menu, row, first=row is rows[0])
-        for stage, folder, menu, rows in _STAGES
-        for row in rows
+        _tool(h, stage, row, first=not number)
+        for stage in Stage
+        for number, row in enumerate(tools_of(stage))
     ]
 
 
-def _tool(
-    h: Hands, stage: Stage, folder: str, menu: str, row: ToolRow | ActRow, *, first: bool
-) -> Command:
-    run = partial(row.act, h) if isinstance(row, ActRow) else partial(_take, h, stage, folder, row)
+def _tool(h: Hands, stage: Stage, row: ToolRow | ActRow, *, first: bool) -> Command:
+    run = partial(row.act, h) if isinstance(row, ActRow) else partial(_take, h, stage, row)
     return Command(
         row.id,
         row.words,
         run,
-        menu,
+        stage.menu,
         row.key,
         row.icon,
         stage,
@@ -91,12 +78,12 @@ def _tool(
     )
 
 
-def _take(h: Hands, stage: Stage, folder: str, row: ToolRow) -> None:
+def _take(h: Hands, stage: Stage, row: ToolRow) -> None:
     s = h.session
     s.leaving.emit()
     s.open_stage(stage)
     s.put_tool_away()  # the one before gives up its work before this one begins its own
-    tool, slip = row.made(f"draxet.ui.stages.{folder}", s)
+    tool, slip = row.made(f"draxet.ui.stages.{stage.folder}", s)
     h.put_slip(slip)
     s.take_tool(row.id, tool)
     h.canvas.setFocus()

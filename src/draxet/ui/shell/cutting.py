@@ -18,7 +18,6 @@ from draxet.ui.canvas.worked import Paths, WorkedLines, worked_lines
 from draxet.ui.model.derived import Derived
 from draxet.ui.model.session import Session
 from draxet.ui.model.size import is_large
-from draxet.ui.model.stage import Stage
 
 __all__ = ["Cutting"]
 
@@ -60,7 +59,7 @@ class Cutting(QObject):
 
     def look(self) -> None:
         """Begin what is needed."""
-        if self._session.stage not in (Stage.MAKE, Stage.PROVE):
+        if not self._session.stage.shows("work"):
             return
         work, programs = self._session.looked.work, self._session.looked.programs
         self._bands.ask((work,), lambda report: bands_of(work, report), _WAIT_MS)
@@ -74,7 +73,7 @@ class Cutting(QObject):
     def _look_at_lines(self) -> None:
         """Have the lines of other operations worked out."""
         job = self._session.job
-        if self._session.stage not in (Stage.MAKE, Stage.PROVE):
+        if not self._session.stage.shows("work"):
             return
         state = tuple(getattr(job, name) for name in _OF_LINES)
         if all(operation.through for operation in job.operations):

@@ -84,7 +84,7 @@ class KeysPage(QDialog):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.text() and event.text() in "123456":
-            self.block.show_stage(Stage(int(event.text())))
+            self.block.show_stage(Stage.numbered(int(event.text())))
         else:
             super().keyPressEvent(event)
 

@@ -52,13 +52,6 @@ from draxet.ui.stages.row import NOT_A_CONTOUR
 
 __all__ = ["Window"]
 
-_FIRST_TOOL = {
-    Stage.TRUE_UP: "known-length",
-    Stage.TRACE: "edges",
-    Stage.MEND: "pick",
-    Stage.MAKE: "cut",
-    Stage.PROVE: "hand-off",
-}
 _MENUS = ("Job", "Edit", "View", "Picture", "Contour", "Make", "Help")
 
 
@@ -202,7 +195,7 @@ class Window(QMainWindow):
                 self._actions[command.id].setShortcut(
                     command.key if command.stage is self.session.stage else ""
                 )
-        first = _FIRST_TOOL.get(self.session.stage)
+        first = self.session.stage.first
         if first and not self.commands[first].why_not():
             self.commands[first].run()  # which refreshes, as whatever takes a tool in hand does
         else:

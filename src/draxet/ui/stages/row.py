@@ -76,8 +76,8 @@ def contours(session: Session) -> str:
 class ToolRow:
     """A tool that is taken in hand.
 
-    tool : its class as ``module:Class`` in the stage's folder, made with the session, or the words
-    of one that has nothing to click.
+    tool : its class as ``module:Class`` in the stage's folder (a module with its whole name may lie
+    anywhere), made with the session, or the words of one that has nothing to click.
     slip : its slip's class likewise, made with the session and the tool. key : its place on the card,
     which is its own: others may be empty. needs : why it cannot be taken now, else empty. of : the row of the card that stands for it and its like; empty for one
     with a row of its own.
@@ -119,4 +119,4 @@ class ActRow:
 
 def _named(folder: str, name: str) -> Any:
     module, cls = name.split(":")
-    return getattr(import_module(f"{folder}.{module}"), cls)
+    return getattr(import_module(module if "." in module else f"{folder}.{module}"), cls)

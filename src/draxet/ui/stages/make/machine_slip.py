@@ -37,6 +37,7 @@ _ASKED = (
     "travel",
     "acceleration",
     "least_step",
+    "most_moves",
     "cut_width",
     "pierce",
     "power_scale",
