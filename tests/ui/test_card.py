@@ -1,11 +1,20 @@
-"""The card: every tool has a place of its own, and one that is added moves no other."""
+"""The card: every tool has a place of its own, and one that is added moves no other; and what the
+canvas shows at rest, layer by layer."""
 
 from __future__ import annotations
 
 import sys
+from collections.abc import Iterator
+from dataclasses import replace
 from types import ModuleType
 from unittest import mock
 
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QColor, QPainter
+
+from draxet.job.records import Job
+from draxet.ui.canvas.resting_canvas import LAYERS, CanvasLayer, RestingCanvas
+from draxet.ui.canvas.view_camera import Camera
 from draxet.ui.model.stage import Stage
 from draxet.ui.model.tool import Prompt, Waiting
 from draxet.ui.shell import command_table
@@ -73,3 +82,33 @@ class Places(WindowTest):
         self.keys("b", on=self.canvas)
         self.assertEqual(self.slip_of(StampSlip).heading.text(), "Stamp")
         self.assertIn("click where it goes", self.top_words)
+
+
+class Layers(WindowTest):
+    def test_a_layer_from_outside_is_painted_over_those_below_and_anew_when_what_it_hangs_on_changes(
+        self,
+    ) -> None:
+        painted: list[str] = []
+
+        def paint(
+            canvas: RestingCanvas, painter: QPainter, clip: QRectF, camera: Camera
+        ) -> Iterator[None]:
+            painted.append(canvas._session.job.name)
+            x, y = camera.view(30, 30)
+            painter.fillRect(QRectF(x - 10, y - 10, 20, 20), QColor("#3C8259"))
+            yield
+
+        layer = CanvasLayer("stamp", lambda canvas: canvas._session.job.name, paint)
+        LAYERS.append(layer)
+        self.addCleanup(LAYERS.remove, layer)
+        self.session.start(Job("One"), None)
+        self.settle()
+        at = self.place(30, 30)
+        self.assertEqual(self.canvas.grab().toImage().pixelColor(at).name(), "#3c8259")
+        before = len(painted)
+        self.canvas.update()
+        self.settle()
+        self.assertEqual(len(painted), before, "nothing that it hangs on has changed")
+        self.session.edit("name", replace(self.session.job, name="Two"))
+        self.settle()
+        self.assertEqual(painted[-1], "Two")

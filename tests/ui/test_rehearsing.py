@@ -255,7 +255,9 @@ class LeavingTest(WindowTest):
             self.slip_of(HandOffSlip).leave_all(folder, "Plate")
             self.wait_for(lambda: "9 files handed off" in self.top_words)
             names = {path.name for path in folder.iterdir()}
-            self.assertEqual(names, {f"Plate{kind.ending}" for kind in LEAVING_KINDS})
+            machine = self.session.job.machine_of(self.session.job.sheet)
+            offered = [kind for kind in LEAVING_KINDS if kind.offered(machine)]
+            self.assertEqual(names, {f"Plate{kind.ending}" for kind in offered})
             with Image.open(folder / "Plate - picture.png") as picture:
                 self.assertEqual(picture.size, (1181, 787))
             pages = read_pages(folder / "Plate - true size.pdf")
@@ -283,6 +285,27 @@ class LeavingTest(WindowTest):
                 ),
             )
             self.assertFalse(self.session.job.is_handed_off(self.session.job.sheet))
+
+    def test_of_a_hand_saw_its_pattern_leaves_and_nothing_that_a_machine_would_run(self) -> None:
+        job = self.session.job
+        self.session.edit("saw", choose_machine(job, job.sheet.id, "hand-saw"))
+        slip = self.slip_of(HandOffSlip)
+        for box in slip.ticks.values():
+            if not box.isChecked():
+                box.click()
+        self.assertTrue(slip.ticks["program"].isHidden() and not slip.ticks["pattern"].isHidden())
+        with tempfile.TemporaryDirectory() as folder:
+            slip.leave_all(Path(folder), "Plate")
+            self.wait_for(lambda: "files handed off" in self.top_words)
+            names = {path.name for path in Path(folder).iterdir()}
+            self.assertIn("Plate - saw pattern.pdf", names)
+            self.assertFalse([name for name in names if name.endswith((".nc", ".plt"))])
+        self.assertTrue(self.session.job.is_handed_off(self.session.job.sheet))
+        self.take("rehearse")
+        self.assertIn("led by hand", self.slip.foot.words.text())
+        self.session.undo()
+        self.session.undo()
+        self.wait_for(lambda: self.tool_of(RehearseTool).answer is not None)
 
     def test_the_chosen_contours_alone_leave_and_sign_nothing(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Iterator
-from typing import TYPE_CHECKING
+from collections.abc import Callable, Hashable, Iterator
 
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter
@@ -11,6 +10,7 @@ from PyQt6.QtWidgets import QWidget
 
 from draxet.job.contour_records import ContourItem
 from draxet.job.records import Job
+from draxet.record import record
 from draxet.ui.canvas.bench import paint_limit, paint_sheets
 from draxet.ui.canvas.contours import ContourPainter
 from draxet.ui.canvas.cuts import CutPainter
@@ -24,10 +24,7 @@ from draxet.ui.look.tokens import Tokens
 from draxet.ui.model.picture_store import paint_awaited, paint_picture
 from draxet.ui.model.session import Session
 
-if TYPE_CHECKING:
-    pass
-
-__all__ = ["RestingCanvas"]
+__all__ = ["LAYERS", "CanvasLayer", "RestingCanvas"]
 
 _HELPER_PEN = 1.3
 _HALO_FROM = 0.1
@@ -84,71 +81,76 @@ class RestingCanvas(ViewedCanvas):
         return session.shows_inks and session.stage.shows("inks")
 
     def _at_rest(self) -> Hashable:
-        """All that the layer at rest is painted from."""
-        session, tool = self._session, self._session.tool
-        job = session.job
-        return (
-            tuple(
-                (p.id, p.to_job, p.visible, p.strength, p.square, p.steps, shown and shown.pyramid)
-                for p in job.pictures
-                for shown in (session.pictures.latest(p),)
-            ),
-            job.sheets,
-            job.sheet_id,
-            job.limit,
-            session.beside,
-            self._strength(),
-            session.stage,
-            session.ink_below,
-            self._shown_items(),
-            (session.job.placements, session.job.parts, session.hidden) if self._in_parts else (),
-            job.helpers,
-            self._hidden_by_tool(),
-            self.cuts.bands,
-            self.worked.lines,
-            self.programs.paths,
-            bool(tool and tool.plays),
-            self._only,
-            session.shows_inks,
-        )
+        """All that the layers at rest are painted from."""
+        return (self._only, *(layer.depends(self) for layer in LAYERS))
 
     def _rest_steps(self, painter: QPainter, clip: QRectF, camera: Camera) -> Iterator[None]:
-        session, t, to_view = self._session, self._t, camera.to_view()
-        job = session.job
-        paint_sheets(painter, job, camera, clip, t)
+        for layer in LAYERS:
+            if self._only in ("", layer.alone) or not layer.alone:
+                yield from layer.paint(self, painter, clip, camera)
+
+    # --- what each layer paints
+
+    @property
+    def _shows_work(self) -> bool:
+        session = self._session
+        return session.stage.shows("work") and not (session.tool and session.tool.plays)
+
+    @property
+    def _halo(self) -> str:
+        """The colour of a light edge that contours have on pictures."""
+        on = self._strength() > _HALO_FROM and any(p.visible for p in self._session.job.pictures)
+        return self._t.halo if on else ""
+
+    def _paint_bench(self, painter: QPainter, clip: QRectF, camera: Camera) -> Iterator[None]:
+        paint_sheets(painter, self._session.job, camera, clip, self._t)
+        yield
+
+    def _paint_seen(self, painter: QPainter, clip: QRectF, camera: Camera) -> Iterator[None]:
         self._paint_pictures(painter, camera, clip, self._strength())
         yield
-        if (
-            session.ink_below is not None
-            and session.picture is not None
-            and self._only != "contours"
-            and (shown := session.pictures.latest(session.picture))
-        ):
-            paint_picture(
-                painter, shown.picture, shown.pyramid, to_view, clip, 1.0, session.ink_below
-            )
-        if self._only != "picture":
-            worked = session.stage.shows("work") and not (session.tool and session.tool.plays)
-            if worked:
-                yield from self.cuts.paint(painter, to_view, clip, t)
-            if self._in_parts and self._shows_inks:
-                yield from self._placed.paint_inks(painter, to_view, clip, t.marking_blue)
-            yield from self._inks.paint(painter, to_view, clip, t.marking_blue)
-            halo = (
-                t.halo
-                if self._strength() > _HALO_FROM and any(p.visible for p in session.job.pictures)
-                else ""
-            )
-            yield from self._helpers.paint(
-                painter, to_view, clip, t.quiet, _HELPER_PEN, halo=halo, dashed=True
-            )
-            if self._in_parts:
-                yield from self._placed.paint(painter, to_view, clip, t.marking_blue)
-            yield from self._contours.paint(painter, to_view, clip, t.marking_blue, halo=halo)
-            if worked:
-                yield from self.worked.paint(painter, to_view, clip)
-                yield from self.programs.paint(painter, to_view, clip, t)
-        paint_limit(painter, job, camera, t)
+
+    def _paint_ink(self, painter: QPainter, clip: QRectF, camera: Camera) -> Iterator[None]:
+        """What counts as ink, as a threshold is moved."""
+        session = self._session
+        shown = session.pictures.latest(session.picture) if session.picture else None
+        if session.ink_below is not None and shown and self._only != "contours":
+            below, to_view = session.ink_below, camera.to_view()
+            paint_picture(painter, shown.picture, shown.pyramid, to_view, clip, 1.0, below)
+        yield
+
+    def _paint_cuts(self, painter: QPainter, clip: QRectF, camera: Camera) -> Iterator[None]:
+        if self._shows_work:
+            yield from self.cuts.paint(painter, camera.to_view(), clip, self._t)
+
+    def _paint_inks(self, painter: QPainter, clip: QRectF, camera: Camera) -> Iterator[None]:
+        to_view, blue = camera.to_view(), self._t.marking_blue
+        if self._in_parts and self._shows_inks:
+            yield from self._placed.paint_inks(painter, to_view, clip, blue)
+        yield from self._inks.paint(painter, to_view, clip, blue)
+
+    def _paint_helpers(self, painter: QPainter, clip: QRectF, camera: Camera) -> Iterator[None]:
+        quiet, to_view = self._t.quiet, camera.to_view()
+        yield from self._helpers.paint(
+            painter, to_view, clip, quiet, _HELPER_PEN, halo=self._halo, dashed=True
+        )
+
+    def _paint_contours(self, painter: QPainter, clip: QRectF, camera: Camera) -> Iterator[None]:
+        to_view, blue = camera.to_view(), self._t.marking_blue
+        if self._in_parts:
+            yield from self._placed.paint(painter, to_view, clip, blue)
+        yield from self._contours.paint(painter, to_view, clip, blue, halo=self._halo)
+
+    def _paint_work(self, painter: QPainter, clip: QRectF, camera: Camera) -> Iterator[None]:
+        if self._shows_work:
+            yield from self.worked.paint(painter, camera.to_view(), clip)
+            yield from self.programs.paint(painter, camera.to_view(), clip, self._t)
+
+    def _paint_limit(self, painter: QPainter, clip: QRectF, camera: Camera) -> Iterator[None]:
+        paint_limit(painter, self._session.job, camera, self._t)
+        yield
+
+    # --- pictures
 
     def _strength(self) -> float:
         return {"picture": 1.0, "contours": 0.0}.get(self._only, self._session.strength)
@@ -177,3 +179,64 @@ class RestingCanvas(ViewedCanvas):
 
     def _paint_lens(self, painter: QPainter, camera: Camera, clip: QRectF) -> None:
         self._paint_pictures(painter, camera, clip, 1.0)
+
+    def _pictures_seen(self) -> Hashable:
+        session = self._session
+        return (
+            tuple(
+                (p.id, p.to_job, p.visible, p.strength, p.square, p.steps, shown and shown.pyramid)
+                for p in session.job.pictures
+                for shown in (session.pictures.latest(p),)
+            ),
+            session.beside,
+            self._strength(),
+        )
+
+
+@record(frozen=True, eq=False)
+class CanvasLayer:
+    """Something at rest on the canvas: what it is painted from, and how, step by step. alone :
+    whether it belongs to the ``picture`` or the ``contours`` where these are shown by themselves."""
+
+    name: str
+    depends: Callable[[RestingCanvas], Hashable]
+    paint: Callable[[RestingCanvas, QPainter, QRectF, Camera], Iterator[None]]
+    alone: str = ""
+
+
+LAYERS = [
+    CanvasLayer(
+        "bench",
+        lambda c: (c._session.job.sheets, c._session.job.sheet_id),
+        RestingCanvas._paint_bench,
+    ),
+    CanvasLayer("pictures", RestingCanvas._pictures_seen, RestingCanvas._paint_seen),
+    CanvasLayer("ink", lambda c: c._session.ink_below, RestingCanvas._paint_ink),
+    CanvasLayer(
+        "cuts",
+        lambda c: (c.cuts.bands, c._shows_work, c._session.stage),
+        RestingCanvas._paint_cuts,
+        "contours",
+    ),
+    CanvasLayer("areas", lambda c: c._shows_inks, RestingCanvas._paint_inks, "contours"),
+    CanvasLayer(
+        "helpers", lambda c: c._session.job.helpers, RestingCanvas._paint_helpers, "contours"
+    ),
+    CanvasLayer(
+        "contours",
+        lambda c: (
+            c._shown_items(),
+            (c._session.job.placements, c._session.job.parts, c._session.hidden)
+            if c._in_parts
+            else (),
+            c._hidden_by_tool(),
+        ),
+        RestingCanvas._paint_contours,
+        "contours",
+    ),
+    CanvasLayer(
+        "work", lambda c: (c.worked.lines, c.programs.paths), RestingCanvas._paint_work, "contours"
+    ),
+    CanvasLayer("limit", lambda c: c._session.job.limit, RestingCanvas._paint_limit),
+]
+"""What rests on the canvas, the lowest first."""
