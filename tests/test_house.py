@@ -165,7 +165,33 @@ def kinds_asked(module: str, source: str) -> list[str]:
     return found
 
 
+def operations_asked(module: str, source: str) -> list[str]:
+    """Where a module outside their folder asks an operation whether it is of a kind."""
+    if module.startswith("draxet.job.operations"):
+        return []
+    kinds = {"CutThrough", "Score", "Engrave", "Pocket", "Drill", "Draw"}
+    found = []
+    for node in ast.walk(ast.parse(source)):
+        is_asked = (
+            isinstance(node, ast.Call) and ast.unparse(node.func) in ("isinstance", "issubclass")
+        ) or isinstance(node, ast.MatchClass)
+        if is_asked and kinds & {n.id for n in ast.walk(node) if isinstance(n, ast.Name)}:
+            found.append(f"{module}, line {node.lineno}")
+    return found
+
+
 class KindsStayInTheirFolder(unittest.TestCase):
+    def test_nobody_asks_an_operation_for_its_kind_by_name(self) -> None:
+        self.assertEqual(
+            [b for name, source in modules().items() for b in operations_asked(name, source)], []
+        )
+        for asked in (
+            "if isinstance(each, CutThrough) and each.spots: pass",
+            "x = isinstance(each, (Draw, Score))",
+            "match each:\n    case Engrave(way='lines'): pass",
+        ):
+            self.assertTrue(operations_asked("draxet.make.leads", asked), asked)
+
     def test_nobody_asks_a_machine_for_its_kind_by_name(self) -> None:
         self.assertEqual(
             [each for name, source in modules().items() for each in kinds_asked(name, source)], []

@@ -478,7 +478,7 @@ class HostileMoments(NothingLost):
             self.session.edit("unit", set_unit(self.session.job, unit))
             self.keys("5", on=self.canvas)
             self.press(self.slip_of(OperationSlip).give)
-            self.assertEqual({o.width for o in self.session.job.operations}, {1.5})  # type: ignore[attr-defined]
+            self.assertEqual({o.width for o in self.session.job.operations}, {1.5})
             self.session.undo()
             field = self.slip_of(OperationSlip).asked["width"]
             field.setFocus()

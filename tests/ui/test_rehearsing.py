@@ -132,7 +132,7 @@ class RehearseTest(WindowTest):
 
     def test_it_follows_the_job_and_plays_each_side(self) -> None:
         job = self.session.job
-        openings = next(operation for operation in job.operations if operation.side is Side.INSIDE)  # type: ignore[attr-defined]
+        openings = next(operation for operation in job.operations if operation.side is Side.INSIDE)
         changed = replace(
             job,
             operations=tuple(

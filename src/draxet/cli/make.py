@@ -6,7 +6,6 @@ from __future__ import annotations
 import argparse
 import json
 from collections.abc import Sequence
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -215,7 +214,6 @@ def _cut_as_asked(job: Job, options: argparse.Namespace) -> Job:
         getattr(options, name, None) for name in ("cut_width", "feed", "side")
     )
     usual = first_of(CutThrough, job)
-    assert isinstance(usual, CutThrough)
     width = parse_length(cut_width, positive=True, what="--cut-width") if cut_width else usual.width
     feed = _feed(feed_words) if feed_words else usual.feed
     ids = [item.id for item in job.contours]
@@ -225,11 +223,10 @@ def _cut_as_asked(job: Job, options: argparse.Namespace) -> Job:
         else give_operation(job, "Cut", ids, Side(side), width, feed)
     )
     for operation in made.operations:
-        if isinstance(operation, CutThrough):
+        if operation.through:
             made = set_operation(
                 made,
-                replace(
-                    operation,
+                operation.changed(
                     power=usual.power,
                     passes=usual.passes,
                     air=usual.air,
@@ -242,7 +239,7 @@ def _cut_as_asked(job: Job, options: argparse.Namespace) -> Job:
 
 def _changed(job: Job, options: argparse.Namespace) -> Job:
     for operation in job.operations:
-        if isinstance(operation, CutThrough):
+        if operation.through:
             width = (
                 parse_length(options.cut_width, positive=True, what="--cut-width")
                 if options.cut_width
@@ -250,7 +247,7 @@ def _changed(job: Job, options: argparse.Namespace) -> Job:
             )
             feed = _feed(options.feed) if options.feed else operation.feed
             side = operation.side if options.side == "auto" else Side(options.side)
-            job = set_operation(job, replace(operation, width=width, feed=feed, side=side))
+            job = set_operation(job, operation.changed(width=width, feed=feed, side=side))
     return job
 
 

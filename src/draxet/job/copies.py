@@ -183,7 +183,7 @@ def worked_by_itself(job: Job, *placement_ids: str) -> Job:
         spots = [spot for spot in getattr(laid, "spots", ()) if is_laid(spot.contour)]
         changes: dict[str, Any] = {"contours": (*operation.contours, *names)} if names else {}
         if spots:
-            changes["spots"] = (*getattr(operation, "spots", ()), *spots)
+            changes["spots"] = (*operation.spots, *spots)
         operations.append(replace(operation, **changes) if changes else operation)  # type: ignore[type-var]
     made = replace(job, **lists, operations=tuple(operations), next_id=number)
     return set_on(made, "placements", some, by_itself=True)

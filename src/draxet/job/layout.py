@@ -335,7 +335,7 @@ def _laid_work(
     operation: Operation, placements: Sequence[Placement], names: Mapping[str, set[str]]
 ) -> Operation:
     """An operation that works what follows a contour of its as well."""
-    own, spots = operation.contours, getattr(operation, "spots", ())
+    own, spots = operation.contours, operation.spots
     more = [
         laid_name(placement.id, name)
         for placement in placements

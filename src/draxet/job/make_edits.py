@@ -11,7 +11,7 @@ from draxet.job.contour_ties import Fit, Order
 from draxet.job.layout import worked_name
 from draxet.job.layout_names import drawn_name, split_name
 from draxet.job.operating import set_operation
-from draxet.job.operations import CutThrough, Spot
+from draxet.job.operations import Operation, Spot
 from draxet.job.operations.cut import middles_of
 from draxet.job.records import Job
 from draxet.job.spots import share_near
@@ -54,7 +54,7 @@ def put_start(job: Job, contour_id: str, share: float) -> Job:
     others = tuple(
         spot for spot in operation.spots if spot.contour != contour_id or spot.what != "start"
     )
-    return set_operation(job, replace(operation, spots=(*others, Spot(contour_id, share))))
+    return set_operation(job, operation.changed(spots=(*others, Spot(contour_id, share))))
 
 
 def put_tab(job: Job, contour_id: str, share: float) -> Job:
@@ -78,25 +78,20 @@ def clear_spots(job: Job, ids: Sequence[str]) -> Job:
     """Starts and tabs of contours found by the operation again."""
     some = {worked_name(job, name) for name in ids}
     for operation in job.operations:
-        if isinstance(operation, CutThrough) and any(
-            spot.contour in some for spot in operation.spots
-        ):
+        if any(spot.contour in some for spot in operation.spots):
             job = set_operation(
                 job,
-                replace(
-                    operation,
+                operation.changed(
                     spots=tuple(spot for spot in operation.spots if spot.contour not in some),
                 ),
             )
     return job
 
 
-def _cut_of(job: Job, contour_id: str) -> tuple[str, CutThrough]:
+def _cut_of(job: Job, contour_id: str) -> tuple[str, Operation]:
     """The id by which operations name a contour of the layout, and the one that cuts it."""
     name = worked_name(job, contour_id)
-    return name, next(
-        each for each in job.operations if isinstance(each, CutThrough) and name in each.contours
-    )
+    return name, next(each for each in job.operations if each.through and name in each.contours)
 
 
 def _with_tabs(job: Job, contour_id: str, shares: Sequence[float]) -> Job:
@@ -106,7 +101,7 @@ def _with_tabs(job: Job, contour_id: str, shares: Sequence[float]) -> Job:
     )
     return set_operation(
         job,
-        replace(operation, spots=(*others, *(Spot(contour_id, share, "tab") for share in shares))),
+        operation.changed(spots=(*others, *(Spot(contour_id, share, "tab") for share in shares))),
     )
 
 

@@ -52,7 +52,7 @@ def _as_named(job: Job, operation: Operation) -> Operation:
         return operation
     names = tuple(dict.fromkeys(worked_name(job, name) for name in operation.contours))
     changes: dict[str, Any] = {"contours": names}
-    if spots := getattr(operation, "spots", ()):
+    if spots := operation.spots:
         named = (replace(spot, contour=worked_name(job, spot.contour)) for spot in spots)
         changes["spots"] = tuple(dict.fromkeys(named))
     return replace(operation, **changes)  # type: ignore[type-var]

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import fields, replace
-from typing import Annotated, Any
+from dataclasses import fields
+from typing import Annotated, Any, TypeVar
 
 from draxet.job.operations import OPERATION_KINDS, Operation
 from draxet.job.ranges import Id, OneOf, Size, Text, Within, Words
@@ -13,6 +13,7 @@ from draxet.record import record
 __all__ = ["RECIPES", "Recipe", "best_first", "recipe_like", "same_use"]
 
 _KINDS = tuple(kind.__name__ for kind in OPERATION_KINDS)
+_Kind = TypeVar("_Kind", bound=Operation)
 _SETTINGS = ("feed", "power", "passes", "width", "depth", "spacing", "pass_depth", "pierce", "air")
 """What a recipe says of an operation that has it; 0 where it does not say."""
 
@@ -39,13 +40,13 @@ class Recipe:
     pierce: Annotated[float, Within(0.0, 60.0)] = 0.0
     air: bool = False
 
-    def applied(self, operation: Operation) -> Operation:
+    def applied(self, operation: _Kind) -> _Kind:
         """An operation of its kind with what the recipe says."""
         has = {each.name for each in fields(operation)}  # type: ignore[arg-type]
         said: dict[str, Any] = {
             name: getattr(self, name) for name in _SETTINGS if name in has and getattr(self, name)
         }
-        return replace(operation, **said, recipe=self.id)  # type: ignore[type-var]
+        return operation.changed(**said, recipe=self.id)
 
 
 def same_use(recipe: Recipe) -> tuple[object, ...]:

@@ -24,7 +24,7 @@ from draxet.job.contour_records import (
 )
 from draxet.job.contour_ties import Fit, Order
 from draxet.job.machine import FIELDS_BEFORE, FIELDS_SINCE, MACHINES, Machine
-from draxet.job.operations import AnyOperation, CutThrough, Operation
+from draxet.job.operations import AnyOperation, Operation
 from draxet.job.picture_records import Exactness, Picture
 from draxet.job.ranges import Each, Id, OneOf, Size, Within, Words
 from draxet.job.recipe import RECIPES, Recipe
@@ -155,12 +155,12 @@ class Job:
         return {picture.id: picture for picture in self.pictures}
 
     @cached_property
-    def cut_of(self) -> dict[str, CutThrough]:
+    def cut_of(self) -> dict[str, Operation]:
         """Contour id to the operation that cuts it through."""
         return {
             contour: operation
             for operation in self.layout.operations
-            if isinstance(operation, CutThrough)
+            if operation.through
             for contour in operation.contours
         }
 
@@ -172,7 +172,7 @@ class Job:
                 {
                     operation.width
                     for operation in self.operations
-                    if isinstance(operation, CutThrough) and operation.contours
+                    if operation.through and operation.contours
                 }
             )
         )
@@ -246,7 +246,7 @@ class Job:
     def drilled_points(self, operation: Operation, sheet: Sheet) -> list[Point]:
         """The points of a sheet that an operation drills; those on no sheet belong to the first
         one."""
-        if not getattr(operation, "at_points", False):
+        if not operation.at_points:
             return []
         return [point for point in self.layout.points if self.sheet_of_point(point) == sheet.id]
 
@@ -307,7 +307,7 @@ class Job:
         state.update(_as_before(told).encode())
         state.update(repr((self.orders, self.fits)).encode() if self.orders or self.fits else b"")
         for operation in self.operations:
-            told = repr((operation.with_contours(()), getattr(operation, "spots", ())))
+            told = repr((operation.with_contours(()), operation.spots))
             state.update(_as_before(told).encode())
             drilled = [(point.x, point.y) for point in self.drilled_points(operation, sheet)]
             state.update(repr(drilled).encode() if self.points else b"")

@@ -53,7 +53,7 @@ def only(job: Job, ids: Container[str]) -> Job:
         for operation in job.operations
     )
     alone = (
-        replace(operation, at_points=False) if getattr(operation, "at_points", False) else operation  # type: ignore[type-var]
+        replace(operation, at_points=False) if operation.at_points else operation  # type: ignore[type-var]
         for operation in kept
     )
     return replace(job, operations=tuple(operation for operation in alone if operation.stands))

@@ -9,7 +9,7 @@ from dataclasses import replace
 
 from draxet.geometry.contour import Contour
 from draxet.job.contour_records import ContourItem
-from draxet.job.operations import CutThrough, Operation, Spot
+from draxet.job.operations import Operation, Spot
 
 __all__ = ["share_near", "spots_carried"]
 
@@ -39,10 +39,7 @@ def spots_carried(
         for name, item in after.items()
         if name in before and item.contour is not before[name].contour
     }
-    if not any(
-        isinstance(each, CutThrough) and any(spot.contour in changed for spot in each.spots)
-        for each in operations
-    ):
+    if not any(any(spot.contour in changed for spot in each.spots) for each in operations):
         return operations
 
     def carried(spot: Spot) -> Spot:
@@ -55,8 +52,6 @@ def spots_carried(
         return replace(spot, share=share_near(after[spot.contour].contour, x, y))
 
     return tuple(
-        replace(each, spots=tuple(map(carried, each.spots)))
-        if isinstance(each, CutThrough) and each.spots
-        else each
+        each.changed(spots=tuple(map(carried, each.spots))) if each.spots else each
         for each in operations
     )

@@ -22,7 +22,7 @@ from draxet.geometry.shared_edges import Run, shared_edges
 from draxet.job.bridge_cuts import Cut
 from draxet.job.bridges import cuts_held
 from draxet.job.contour_records import ContourItem
-from draxet.job.operations import CutThrough, Side
+from draxet.job.operations import Operation, Side
 from draxet.job.records import Job
 from draxet.job.twice import drawn_twice, holes_of
 from draxet.record import record
@@ -39,7 +39,7 @@ class CutWork:
     """One line to be cut: the operation that it belongs to, on which side of `contour` the cut
     runs, the job's contours that it comes from, and whether two areas share it."""
 
-    operation: CutThrough
+    operation: Operation
     side: Side
     contour: Contour
     ids: tuple[str, ...]
@@ -60,7 +60,7 @@ def _worked_out(job: Job) -> tuple[CutWork, ...]:
     whole = [
         (operation, job.contour_by_id[contour])
         for operation in job.operations
-        if isinstance(operation, CutThrough)
+        if operation.through
         for contour in operation.contours
     ]
     if not whole:

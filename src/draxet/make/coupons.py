@@ -13,7 +13,7 @@ from draxet.job.contour_records import Lettering
 from draxet.job.lettering import add_lettering
 from draxet.job.machine import Machine
 from draxet.job.operating import add_operation
-from draxet.job.operations import CutThrough, Engrave, Operation, Score, Side
+from draxet.job.operations import Engrave, Operation, Score, Side
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 
@@ -97,7 +97,7 @@ def _labelled(job: Job, labels: Sequence[tuple[str, float, float]], operation: O
     )
 
 
-def slat_coupon(machine: Machine, material: str, thickness: float, operation: CutThrough) -> Job:
+def slat_coupon(machine: Machine, material: str, thickness: float, operation: Operation) -> Job:
     """A frame with ten slats cut on the line: pushed together they leave a gap as wide as all the
     cuts, see ``width_of_cut``."""
     wide, high = 2 * _EDGE + SLATS * _SLAT_WIDE, 2 * _EDGE + _SLAT_HIGH
@@ -117,8 +117,7 @@ def slat_coupon(machine: Machine, material: str, thickness: float, operation: Cu
     ]
     ends = [Contour.make([(_EDGE, y), (x1, y)], closed=False) for y in (y0, y1)]
     job = add_contours(job, [*cuts, *ends])
-    cut = replace(
-        operation,
+    cut = operation.changed(
         name="Slats",
         contours=tuple(item.id for item in job.contours),
         side=Side.ON,

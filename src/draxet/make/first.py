@@ -3,20 +3,22 @@ the cut width and the feed of the machine."""
 
 from __future__ import annotations
 
-from dataclasses import replace
+from typing import TypeVar
 
-from draxet.job.operations import CutThrough, Draw, Operation
+from draxet.job.operations import Operation
 from draxet.job.recipe import best_first
 from draxet.job.records import Job
 
 __all__ = ["first_of"]
 
 _SAME = 1e-6
+_Kind = TypeVar("_Kind", bound=Operation)
 
 
-def first_of(kind: type[Operation], job: Job) -> Operation:
+def first_of(kind: type[_Kind], job: Job) -> _Kind:
     """An operation of a kind without contours, for the sheet in hand."""
-    sheet, machine, made = job.sheet, job.machine_of(job.sheet), kind()
+    sheet, machine = job.sheet, job.machine_of(job.sheet)
+    made = kind()
     for recipe in best_first(
         job.every_recipe, machine.id, sheet.material, sheet.thickness, kind.__name__
     ):
@@ -27,7 +29,7 @@ def first_of(kind: type[Operation], job: Job) -> Operation:
             made = recipe.applied(made)
             break
     else:
-        made = replace(made, feed=min(made.feed, machine.most_feed))  # type: ignore[type-var]
-    if isinstance(made, (CutThrough, Draw)) and not made.recipe:
-        return replace(made, width=machine.cut_width)
+        made = made.changed(feed=min(made.feed, machine.most_feed))
+    if made.as_broad_as_machine and not made.recipe:
+        return made.changed(width=machine.cut_width)
     return made

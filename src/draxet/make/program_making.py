@@ -14,7 +14,7 @@ import numpy as np
 
 from draxet.geometry.contour import areas_of, boxes_of
 from draxet.job.machine import Machine
-from draxet.job.operations import CutThrough, Operation, Toolpath
+from draxet.job.operations import Operation, Toolpath
 from draxet.job.operations.cut import middles_of_many
 from draxet.job.program import Program
 from draxet.job.records import Job
@@ -42,7 +42,7 @@ def lines_of(
         here, operation = job.worked_on(operation, sheet), operation.on(machine.traits)
         if not here:
             continue
-        if isinstance(operation, CutThrough):
+        if operation.through:
             some = {name for name, _ in here}
             mine = [
                 work for work in cuts if work.operation.id == operation.id and some & set(work.ids)

@@ -11,7 +11,7 @@ from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, CUBIC
 from draxet.job.machine import Machine
-from draxet.job.operations import Engrave, Operation, Toolpath
+from draxet.job.operations import Operation, Toolpath
 from draxet.job.program import Event, Program
 from draxet.make.entry import Way, entered, flat
 from draxet.make.thinning import thinned
@@ -101,9 +101,9 @@ def moves_along(
         if done % EVERY == 0:
             report(0.8 + 0.2 * done / len(order), "writing it down")
         operation = operations[block.operation]
-        power = float(getattr(operation, "power", 100.0))
-        pierce = float(getattr(operation, "pierce", 0.0)) or machine.pierce
-        air = machine.has_air and bool(getattr(operation, "air", False))
+        power = operation.power
+        pierce = operation.pierce or machine.pierce
+        air = machine.has_air and operation.air
         if block.stop:
             pen.event("stop", words=block.stop)
         for line in block.lines:
@@ -190,5 +190,5 @@ def _runs(line: Contour, machine: Machine, origin: Points) -> tuple[Points, Poin
 
 def _runs_up(line: Toolpath, operation: Operation, machine: Machine) -> bool:
     """Whether the tool comes to speed before a line, and slows down after it."""
-    engraves = isinstance(operation, Engrave) and machine.traits.has_power
+    engraves = operation.runs_up and machine.traits.has_power
     return line.overrun > 0 and not line.line.closed and engraves

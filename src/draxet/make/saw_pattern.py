@@ -15,7 +15,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import nesting_depths, polygons_of
 from draxet.geometry.spans import ARC, LINE
-from draxet.job.operations import CutThrough, Side
+from draxet.job.operations import Side
 from draxet.job.program import Program
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
@@ -106,7 +106,7 @@ def _waste(job: Job, sheet: Sheet, contours: dict[str, Contour]) -> dict[str, An
     areas = dict(zip(closed, polygons_of([contours[k] for k in closed], _FINE), strict=True))
     found = {}
     for operation in job.operations:
-        if not isinstance(operation, CutThrough):
+        if not operation.through:
             continue
         for name, _ in job.worked_on(operation, sheet):
             opens = operation.side is Side.INSIDE or (

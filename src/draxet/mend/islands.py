@@ -14,7 +14,7 @@ from draxet.geometry.crossings import crossings
 from draxet.geometry.nesting import as_polygon, nesting_depths
 from draxet.geometry.spans import Spans
 from draxet.job.contour_records import Bridge
-from draxet.job.operations import CutThrough, Side
+from draxet.job.operations import Side
 from draxet.job.records import Job
 from draxet.record import record
 
@@ -47,7 +47,7 @@ def islands_of(job: Job, chosen: Collection[str] = ()) -> list[str]:
     openings = {
         contour
         for operation in job.operations
-        if isinstance(operation, CutThrough) and operation.side is Side.INSIDE
+        if operation.through and operation.side is Side.INSIDE
         for contour in operation.contours
     }
     return (

@@ -15,7 +15,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import polygons_of
 from draxet.job.contour_pieces import put_all
 from draxet.job.findings import Finding, Gravity, count_words
-from draxet.job.operations import CutThrough, Side
+from draxet.job.operations import Side
 from draxet.job.records import Job
 from draxet.prove.look_places import MOST_PLACES
 
@@ -129,7 +129,7 @@ def _cut_beside(job: Job) -> set[str]:
     return {
         name
         for operation in job.operations
-        if isinstance(operation, CutThrough) and operation.side is not Side.ON
+        if operation.side is not Side.ON
         for name in operation.contours
     }
 

@@ -14,7 +14,7 @@ from draxet.job.copies import apart_in_work
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.layout import worked_name
 from draxet.job.operating import remove_operation, set_operation
-from draxet.job.operations import Operation, Pocket
+from draxet.job.operations import Operation
 from draxet.job.recipe import Recipe, best_first
 from draxet.job.records import Job
 from draxet.prove.look_places import HAIR, MOST_PLACES, ids_and_middles
@@ -273,22 +273,21 @@ def idle_bridges(job: Job) -> list[Finding]:
 
 def unreached_corners(job: Job) -> list[Finding]:
     """Pockets that have no room for their tool, and what of them it cannot get to."""
-    from draxet.job.operations.pocket import unreached  # not needed to show a window
-
     found = []
     for operation in job.operations:
-        if not isinstance(operation, Pocket):
+        if not operation.clears:
             continue
         items = [
             job.contour_by_id[name]
             for name in operation.contours
             if job.contour_by_id[name].contour.closed
         ]
-        left = unreached([item.contour for item in items], operation.diameter) if items else None
-        if left is None or left.area < _LEFT_OVER * operation.diameter**2:
+        contours, wide = [item.contour for item in items], operation.broad
+        left = operation.unreached(contours) if items else None
+        if left is None or left.area < _LEFT_OVER * wide**2:
             continue
-        if not operation.has_room([item.contour for item in items]):
-            words = f"{operation.name}: no room for a tool of {operation.diameter:g} mm; take a thinner one"
+        if not operation.has_room(contours):
+            words = f"{operation.name}: no room for a tool of {wide:g} mm; take a thinner one"
             found.append(
                 Finding(
                     f"no-room-{operation.id}", words, Gravity.STOPS, "make", *ids_and_middles(items)
@@ -296,7 +295,7 @@ def unreached_corners(job: Job) -> list[Finding]:
             )
             continue
         parts = sorted(shapely.get_parts(left), key=lambda part: -part.area)[:MOST_PLACES]
-        words = f"{operation.name}: {left.area:.1f} mm² of corners cannot be reached by a tool of {operation.diameter:g} mm"
+        words = f"{operation.name}: {left.area:.1f} mm² of corners cannot be reached by a tool of {wide:g} mm"
         found.append(
             Finding(
                 f"unreached-{operation.id}",

@@ -13,7 +13,6 @@ from draxet.formats.numeric import About, numeric_text
 from draxet.formats.plotter import plotter_text
 from draxet.geometry.arrays import Bools, Floats, Ints, norms
 from draxet.job.dialect import Dialect
-from draxet.job.operations import CutThrough
 from draxet.job.program import Program
 from draxet.job.records import Job
 from draxet.job.sides import Run
@@ -83,7 +82,7 @@ def stock_of(run: Run, job: Job | None = None) -> Stock:
         {
             operation.width
             for operation in job.operations
-            if isinstance(operation, CutThrough) and job.worked_on(operation, sheet)
+            if operation.through and job.worked_on(operation, sheet)
         }
         if job
         else set()

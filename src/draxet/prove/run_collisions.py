@@ -11,7 +11,7 @@ import shapely
 
 from draxet.geometry.nesting import area_of, as_polygon, nesting_depths
 from draxet.job.findings import Finding, Gravity, count_words
-from draxet.job.operations import CutThrough, Side
+from draxet.job.operations import Operation, Side
 from draxet.job.program import Program
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
@@ -34,10 +34,7 @@ def runs_into_what_is_kept_clear(
     machine = program.machine
     if not machine.keep_clear:
         return []
-    widths = {
-        operation.id: float(getattr(operation, "width", getattr(operation, "diameter", 0.0)))
-        for operation in job.operations
-    }
+    widths = {operation.id: operation.broad for operation in job.operations}
     corner = np.array([sheet.x, sheet.y]) - np.array(sheet.origin_place)
     found = []
     tree = shapely.STRtree(lines.shapes)
@@ -111,7 +108,7 @@ def runs_into_a_part(job: Job, sheet: Sheet, program: Program, lines: LinesAtWor
     cut = [
         (name, operation)
         for operation in job.operations
-        if isinstance(operation, CutThrough) and operation.side is not Side.ON
+        if operation.side is not Side.ON
         for name in operation.contours
         if job.contour_by_id[name].sheet == sheet.id
     ]
@@ -151,7 +148,7 @@ def _bites_of(
     sheet: Sheet,
     program: Program,
     lines: LinesAtWork,
-    closed: list[tuple[str, CutThrough]],
+    closed: list[tuple[str, Operation]],
 ) -> list[tuple[tuple[str, ...], tuple[float, float]]]:
     """Where cuts take away from what is to stay: the contours of each and a place."""
     side = dict(closed)
@@ -219,7 +216,7 @@ def _small(areas: Any) -> Any:
     return np.concatenate(found) if found else areas
 
 
-def _kept(job: Job, sheet: Sheet, closed: Sequence[tuple[str, CutThrough]]) -> Any:
+def _kept(job: Job, sheet: Sheet, closed: Sequence[tuple[str, Operation]]) -> Any:
     """What is to stay: the parts that are cut out, or where only openings are cut the sheet round
     them."""
     shapes = [job.fitted.get(name, job.contour_by_id[name].contour) for name, _ in closed]

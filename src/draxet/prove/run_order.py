@@ -112,8 +112,7 @@ def cut_too_deep(job: Job, program: Program) -> list[Finding]:
         if not moves.any():
             continue
         operation = next(each for each in job.operations if each.id == name)
-        own = next((field for field in ("width", "diameter") if hasattr(operation, field)), "")
-        wide = float(getattr(operation, own or "spacing", 0.0))
+        own, wide = operation.broad_by if operation.broad_by != "spacing" else "", operation.broad
         fitting = [cutter for cutter in machine.cutters if abs(cutter.diameter - wide) <= 0.01]
         deep = float(program.depth[moves].max())
         ids = tuple(each for each in operation.contours if each in job.contour_by_id)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from functools import partial
 from typing import Any
 
@@ -15,7 +14,6 @@ from draxet.job.copies import apart_in_work
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.layout import worked_name
 from draxet.job.operating import remove_operation, set_operation
-from draxet.job.operations import CutThrough
 from draxet.job.program import Program
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
@@ -172,8 +170,8 @@ def _uncut(job: Job, ids: frozenset[str]) -> Job:
 
 def shorter_leads(job: Job, ids: Sequence[str]) -> Job:
     for operation in job.operations:
-        if operation.id in ids and isinstance(operation, CutThrough):
+        if operation.id in ids and operation.lead:
             job = set_operation(
-                job, replace(operation, lead=operation.lead / 2 if operation.lead > 0.2 else 0.0)
+                job, operation.changed(lead=operation.lead / 2 if operation.lead > 0.2 else 0.0)
             )
     return job

@@ -56,6 +56,7 @@ class CutThrough(Operation):
     title: ClassVar[str] = "Cut through"
     acts: ClassVar[str] = "Cut"
     through: ClassVar[bool] = True
+    as_broad_as_machine: ClassVar[bool] = True
 
     id: Id = "operation-0"
     name: Words = "Cut through"
@@ -121,6 +122,17 @@ class CutThrough(Operation):
             for name, contour in items
             for path in self.along(contour, self.side, (name,), thickness)
         ]
+
+    def asks(self, setting: str, *, lowered: bool) -> bool:
+        without = {
+            "tab": self.tabs or self.spots,
+            "tab_height": self.tabs or self.spots,
+            "lead_shape": self.lead,
+            "small_holes": self.small,
+            "small_feed": self.small and self.small_holes == "slower",
+            "passes": not self.pass_depth or not lowered,
+        }
+        return bool(without.get(setting, True))
 
     def along(
         self,

@@ -21,6 +21,7 @@ class Draw(Operation):
     rank: ClassVar[int] = 5
     title: ClassVar[str] = "Draw with a pen"
     acts: ClassVar[str] = "Draw"
+    as_broad_as_machine: ClassVar[bool] = True
 
     id: Id = "operation-0"
     name: Words = "Draw with a pen"

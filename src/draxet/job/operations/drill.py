@@ -26,6 +26,7 @@ class Drill(Operation):
     title: ClassVar[str] = "Drill"
     acts: ClassVar[str] = "Drill"
     wants: ClassVar[str] = "circles"
+    broad_by: ClassVar[str] = "diameter"
 
     id: Id = "operation-0"
     name: Words = "Drill"

@@ -37,6 +37,8 @@ class Engrave(Operation):
     title: ClassVar[str] = "Engrave"
     acts: ClassVar[str] = "Engrave"
     wants: ClassVar[str] = "closed"
+    broad_by: ClassVar[str] = "spacing"
+    runs_up: ClassVar[bool] = True
 
     id: Id = "operation-0"
     name: Words = "Engrave"
@@ -58,6 +60,9 @@ class Engrave(Operation):
     waits: bool = False
     recipe: Annotated[str, Text(100)] = ""
     stop: StopWords = ""
+
+    def asks(self, setting: str, *, lowered: bool) -> bool:
+        return self.way == "lines" or setting not in ("angle", "both_ways", "overrun")
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         closed = [(name, contour) for name, contour in items if contour.closed]

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Container, Sequence
 from dataclasses import fields, replace
 from enum import StrEnum
-from typing import Annotated, ClassVar, Self
+from typing import Annotated, Any, ClassVar, Self
 
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
@@ -114,6 +114,14 @@ class Operation:
     acts: ClassVar[str] = ""
     through: ClassVar[bool] = False
     wants: ClassVar[str] = "any"
+    broad_by: ClassVar[str] = "width"
+    """The setting that says how broad its lines are."""
+    as_broad_as_machine: ClassVar[bool] = False
+    """Whether its lines are as broad as the machine's cut where nobody said otherwise."""
+    clears: ClassVar[bool] = False
+    """Whether it clears areas to a depth, by a tool that does not get into every corner."""
+    runs_up: ClassVar[bool] = False
+    """Whether a beam comes to speed before its lines."""
 
     id: str
     name: str
@@ -128,10 +136,60 @@ class Operation:
     stop: str = ""
     """What is to be done at a stop before it begins; empty where it begins at once."""
 
+    # what only some kinds have is as good as not there in the others
+    side: Side = Side.ON
+    width: float = 0.0
+    spots: tuple[Spot, ...] = ()
+    power: float = 100.0
+    pierce: float = 0.0
+    air: bool = False
+    tabs: int = 0
+    tab_height: float = 0.0
+    lead: float = 0.0
+    at_points: bool = False
+
     @property
     def stands(self) -> bool:
         """Whether it has anything to work."""
         return bool(self.contours) or self.waits
+
+    @property
+    def broad(self) -> float:
+        """How broad its lines are, in mm."""
+        return float(getattr(self, self.broad_by))
+
+    def changed(self, **settings: Any) -> Self:
+        """The same with other settings."""
+        return replace(self, **settings)  # type: ignore[type-var]
+
+    def asks(self, setting: str, *, lowered: bool) -> bool:
+        """Whether a setting counts as the others are, by a tool that goes down (`lowered`) or not."""
+        return True
+
+    def has_room(self, contours: Sequence[Contour]) -> bool:
+        """Whether its tool can get anywhere within closed contours."""
+        return True
+
+    def unreached(self, contours: Sequence[Contour]) -> Any:
+        """What of closed contours its tool cannot get to, as an area."""
+        raise NotImplementedError
+
+    def along(
+        self,
+        contour: Contour,
+        side: Side,
+        ids: tuple[str, ...],
+        thickness: float,
+        middles: Sequence[Contour] | None = None,
+    ) -> list[Toolpath]:
+        """Of what parts the material: the lines that cut a contour on a side; `middles` where they
+        are known already."""
+        raise NotImplementedError
+
+    def tabs_on(self, contour: Contour, line: Contour, ids: Sequence[str]) -> list[float]:
+        """Of what parts the material: how far along a line that cuts a contour its tabs are, in
+        mm."""
+        raise NotImplementedError
 
     def with_contours(self, contours: Sequence[str]) -> Self:
         """The same for other contours."""

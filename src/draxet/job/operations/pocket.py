@@ -42,6 +42,8 @@ class Pocket(Operation):
     title: ClassVar[str] = "Pocket"
     acts: ClassVar[str] = "Pocket"
     wants: ClassVar[str] = "closed"
+    broad_by: ClassVar[str] = "diameter"
+    clears: ClassVar[bool] = True
 
     id: Id = "operation-0"
     name: Words = "Pocket"
@@ -70,8 +72,13 @@ class Pocket(Operation):
     recipe: Annotated[str, Text(100)] = ""
     stop: StopWords = ""
 
+    def asks(self, setting: str, *, lowered: bool) -> bool:
+        return self.enter != "plunge" or setting != "slope"
+
+    def unreached(self, contours: Sequence[Contour]) -> Any:
+        return unreached(contours, self.diameter)
+
     def has_room(self, contours: Sequence[Contour]) -> bool:
-        """Whether its tool can get anywhere within closed contours."""
         away = self.diameter / 2 + (self.finish if self.way == "rounds" else 0.0)
         return bool(_inset(contours, area_of(contours), away))
 

@@ -44,11 +44,7 @@ def is_large(job: Job) -> bool:
         return True
     filled = 0.0
     for operation in job.layout.operations:
-        apart = (
-            getattr(operation, "spacing", getattr(operation, "diameter", 0.0))
-            if operation.wants == "closed"
-            else 0.0
-        )
+        apart = operation.broad if operation.wants == "closed" else 0.0
         for name in operation.contours if apart else ():
             x0, y0, x1, y1 = job.layout.contour_by_id[name].contour.box
             filled += (x1 - x0) * (y1 - y0) / apart

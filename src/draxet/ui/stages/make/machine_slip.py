@@ -191,7 +191,7 @@ class MachineSlip(MachineFiles):
     def _slats(self) -> None:
         sheet, job = self.session.job.sheet, self.session.job
         last = next(
-            (each for each in reversed(job.operations) if isinstance(each, CutThrough)),
+            (each for each in reversed(job.operations) if each.through),
             CutThrough(width=self.machine.cut_width),
         )
         self.session.coupon_asked.emit(

@@ -4,7 +4,6 @@ on a machine."""
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from functools import partial
 from typing import Protocol
 
@@ -12,7 +11,7 @@ from draxet.job.findings import count_words
 from draxet.job.machine import Machine
 from draxet.job.machine_kinds import counts_on
 from draxet.job.operating import set_operation
-from draxet.job.operations import CutThrough, Drill, Engrave, Operation, Pocket
+from draxet.job.operations import Operation
 from draxet.make.screw_holes import SCREWS, with_holes
 from draxet.ui.controls.fields import Field
 from draxet.ui.controls.slip_parts import field_row, label, menu_button, side_by_side
@@ -20,7 +19,7 @@ from draxet.ui.model.session import Session
 from draxet.ui.stages.slip import Slip
 from draxet.units import UnitError, format_number
 
-__all__ = ["Giving", "is_asked", "more_of"]
+__all__ = ["Giving", "dots_an_inch", "hole_sizes", "is_asked"]
 
 _INCH = 25.4
 
@@ -38,37 +37,12 @@ def is_asked(name: str, operation: Operation, machine: Machine) -> bool:
     """Whether a setting counts for an operation as it is, on a machine."""
     if not counts_on(machine.traits, name) or (name == "air" and not machine.has_air):
         return False
-    match operation:
-        case CutThrough():
-            without = {
-                "tab": operation.tabs or operation.spots,
-                "tab_height": operation.tabs or operation.spots,
-                "lead_shape": operation.lead,
-                "small_holes": operation.small,
-                "passes": not operation.pass_depth or not machine.traits.lowers,
-            }
-            return bool(without.get(name, True)) and (
-                name != "small_feed" or bool(operation.small and operation.small_holes == "slower")
-            )
-        case Engrave():
-            return operation.way == "lines" or name not in ("angle", "both_ways", "overrun")
-        case Pocket():
-            return operation.enter != "plunge" or name != "slope"
-    return True
+    return operation.asks(name, lowered=machine.traits.lowers)
 
 
-def more_of(slip: Slip, tool: Giving) -> Callable[[], None]:
-    """Add what the kind of the tool's operation has besides to its slip; returns what brings that
-    up to date."""
-    match tool.record:
-        case Engrave():
-            return _dots_an_inch(slip, tool)
-        case Drill():
-            _hole_sizes(slip, tool)
-    return lambda: None
+def dots_an_inch(slip: Slip, tool: Giving) -> Callable[[], None]:
+    """How far lines lie apart, as so many of them an inch; returns what brings it up to date."""
 
-
-def _dots_an_inch(slip: Slip, tool: Giving) -> Callable[[], None]:
     def read(text: str) -> float:
         try:
             dots = float(text.lower().removesuffix("dpi").strip().replace(",", "."))
@@ -84,14 +58,13 @@ def _dots_an_inch(slip: Slip, tool: Giving) -> Callable[[], None]:
     slip.add(field_row("Dots an inch", field, 110))
 
     def show() -> None:
-        record = tool.record
-        if isinstance(record, Engrave):
-            field.set_value(_INCH / record.spacing)
+        field.set_value(_INCH / tool.record.broad)
 
     return show
 
 
-def _hole_sizes(slip: Slip, tool: Giving) -> None:
+def hole_sizes(slip: Slip, tool: Giving) -> Callable[[], None]:
+    """The sizes that screws want."""
     buttons = []
     for words, sizes in (
         ("For a thread", [(screw.name, screw.core) for screw in SCREWS]),
@@ -109,6 +82,7 @@ def _hole_sizes(slip: Slip, tool: Giving) -> None:
         )
         buttons.append(made)
     slip.add(label("Set the holes to a screw's"), side_by_side(*buttons))
+    return lambda: None
 
 
 def _set_holes(session: Session, tool: Giving, size: float) -> None:
@@ -122,8 +96,8 @@ def _set_holes(session: Session, tool: Giving, size: float) -> None:
             "Set the holes: there is no circle among what is chosen; choose the holes first."
         )
         return
-    if record.contours and isinstance(record, Drill):
-        changed = set_operation(changed, replace(record, diameter=size))
+    if record.contours:
+        changed = set_operation(changed, record.changed(diameter=size))
     session.edit(f"set {count_words(count, 'hole')} to {size:g} mm", changed)
     tool.change("diameter", size)
     session.announced.emit(

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from functools import partial
 
 from PyQt6.QtCore import QTimer
@@ -11,7 +10,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from draxet.job.findings import count_words
 from draxet.job.operating import move_operation, remove_operation, set_operation
-from draxet.job.operations import CutThrough, Operation, Side
+from draxet.job.operations import Operation, Side
 from draxet.job.records import Job
 from draxet.ui.controls.fields import Choice
 from draxet.ui.controls.slip_parts import button, icon_button, label, side_by_side
@@ -98,7 +97,7 @@ class OperationList(QWidget):
         )
         rows.addWidget(side_by_side(name, *self._buttons(operation, is_later)))
         rows.addWidget(label(works, "quiet"))
-        if isinstance(operation, CutThrough):
+        if operation.through:
             side = Choice(
                 [(s.value, s.value) for s in (Side.INSIDE, Side.ON, Side.OUTSIDE)],
                 f"Side of {operation.name}",
@@ -133,9 +132,9 @@ class OperationList(QWidget):
         self._session.edit(words, job)
         self._session.tool_changed.emit()
 
-    def _set_side(self, operation: CutThrough, side: Side) -> None:
+    def _set_side(self, operation: Operation, side: Side) -> None:
         if side is not operation.side:
             self._session.edit(
                 "change the side of a cut",
-                set_operation(self._session.job, replace(operation, side=side)),
+                set_operation(self._session.job, operation.changed(side=side)),
             )

@@ -3,6 +3,7 @@ order."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 from typing import Any, ClassVar
@@ -29,7 +30,7 @@ from draxet.ui.controls.slip_parts import (
 )
 from draxet.ui.model.session import Session
 from draxet.ui.model.shelf import keep_recipes
-from draxet.ui.stages.make.more import is_asked, more_of
+from draxet.ui.stages.make.more import dots_an_inch, hole_sizes, is_asked
 from draxet.ui.stages.make.operation_list import OperationList
 from draxet.ui.stages.make.recipe_menu import RecipeMenu
 from draxet.ui.stages.picking import PickTool
@@ -67,6 +68,10 @@ class OperationTool(PickTool):
         self.title = self.kind.title
         self.changing = ""
         """The id of the operation that is changed, or empty."""
+
+    def more(self, slip: Slip) -> Callable[[], None]:
+        """Add what stands in the slip besides its settings; returns what brings that up to date."""
+        return lambda: None
 
     @property
     def record(self) -> Operation:
@@ -193,7 +198,6 @@ class CutTool(OperationTool):
 
     def give(self) -> None:
         session, record = self._session, self.record
-        assert isinstance(record, CutThrough)
         job = session.job
         ids = [
             item.id
@@ -210,11 +214,10 @@ class CutTool(OperationTool):
         }
         first = next((each.id for each in made.operations if each.id in new), "")
         for operation in made.operations:
-            if operation.id in new and isinstance(operation, CutThrough):
+            if operation.id in new:
                 made = set_operation(
                     made,
-                    replace(
-                        record,
+                    record.changed(
                         id=operation.id,
                         name=operation.name,
                         contours=operation.contours,
@@ -237,6 +240,9 @@ class EngraveTool(OperationTool):
 
     kind = Engrave
 
+    def more(self, slip: Slip) -> Callable[[], None]:
+        return dots_an_inch(slip, self)
+
 
 class PocketTool(OperationTool):
     """Clearing pockets."""
@@ -248,6 +254,9 @@ class DrillTool(OperationTool):
     """Drilling circles."""
 
     kind = Drill
+
+    def more(self, slip: Slip) -> Callable[[], None]:
+        return hole_sizes(slip, self)
 
 
 class DrawTool(OperationTool):
@@ -265,7 +274,7 @@ class OperationSlip(Slip):
         self.choose = menu_button("Choose by …", [])
         self.add(self.choose)
         self.asked = self.ask(tool.record, tool.change)
-        self._more = more_of(self, tool)
+        self._more = tool.more(self)
         self.recipes = RecipeMenu(session, tool)
         self.add(label("Recipe for this machine and sheet"), self.recipes.button)
         self.give = button("", "main", self.apply)

@@ -11,7 +11,6 @@ from draxet.job.asked import Asked
 from draxet.job.find import contour_at
 from draxet.job.findings import count_words
 from draxet.job.make_edits import clear_spots, move_tab, put_start, put_tab, remove_tab, tab_shares
-from draxet.job.operations import CutThrough
 from draxet.job.ranges import OneOf
 from draxet.job.spots import share_near
 from draxet.record import record
@@ -236,7 +235,7 @@ class SpotTool(Tool):
     def marks(self) -> list[Mark]:
         job, found = self.session.layout, list[Mark]()
         for operation in job.operations:
-            for spot in operation.spots if isinstance(operation, CutThrough) else ():
+            for spot in operation.spots:
                 if spot.what == "start" and spot.contour in job.contour_by_id:
                     measured = ArcLength(self._contour(spot.contour))
                     at = spot.share * measured.length
@@ -285,12 +284,7 @@ class SpotSlip(Slip):
 
     def refresh(self) -> None:
         self.asked.show_of(self._tool.settings)
-        spots = [
-            spot
-            for operation in self.session.job.operations
-            if isinstance(operation, CutThrough)
-            for spot in operation.spots
-        ]
+        spots = [spot for operation in self.session.job.operations for spot in operation.spots]
         held = {spot.contour for spot in spots if spot.what == "tab"}
         self._starts.setText(str(sum(spot.what == "start" for spot in spots)))
         self._tabs.setText(str(len(held)))

@@ -10,7 +10,6 @@ import shapely
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.turning import nearest
-from draxet.job.operations import CutThrough
 from draxet.job.records import Job
 from draxet.job.sides import Run, mirror_of, runs_of, side_of
 from draxet.machines.controller import read_program
@@ -268,7 +267,7 @@ def _held_by_tabs(seen: Job, run: Run, parts: Sequence[shapely.Polygon]) -> set[
     tabbed = [
         contour
         for operation in seen.operations
-        if isinstance(operation, CutThrough)
+        if operation.through
         for name, contour in seen.worked_on(operation, run.sheet)
         if contour.closed
         and (
