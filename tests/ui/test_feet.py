@@ -72,6 +72,15 @@ class Feet(WindowTest):
         self.keys(Qt.Key.Key_Return, on=width)
         self.assertEqual(pressed, ["give", "give"])
 
+    def test_by_tab_the_foot_comes_after_all_that_scrolls_also_below_the_fold(self) -> None:
+        self.take("cut")
+        stops = self.window.slips._stops()
+        foot = [self.slip.foot.isAncestorOf(at) for at in stops]
+        self.assertEqual(foot, sorted(foot))
+        self.assertTrue(any(foot))
+        lowest = max(at.mapTo(self.window.slips, QPoint()).y() for at in stops)
+        self.assertGreater(lowest, self.slip.foot.y(), "some of it is below the fold")
+
     def test_where_it_cannot_be_done_the_foot_says_why_and_enter_says_it_too(self) -> None:
         self.take("match")
         self.assertFalse(self.slip.foot.main.isEnabled())

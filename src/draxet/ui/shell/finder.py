@@ -56,6 +56,10 @@ class Finder(QDialog):
             if why:
                 item.setFlags(Qt.ItemFlag.NoItemFlags)
             self.list.addItem(item)
+        if not found:
+            none = QListWidgetItem("No command has that in its words.")
+            none.setFlags(Qt.ItemFlag.NoItemFlags)
+            self.list.addItem(none)
         self.list.setCurrentRow(0)
 
     def _run(self) -> None:

@@ -136,6 +136,12 @@ class SlipPanel(Pane):
         """What scrolls is as broad as the foot, with a scroll bar and without."""
         self._rows.setContentsMargins(18, 16, 18 - (bar if is_scrolled else 0), 16)
 
+    def _stops(self) -> list[QWidget]:
+        """The foot comes after all that scrolls, wherever that stands now."""
+        stops, foot = super()._stops(), self.slip.foot if self.slip else None
+        in_foot = [at for at in stops if foot is not None and foot.isAncestorOf(at)]
+        return [*(at for at in stops if at not in in_foot), *in_foot]
+
     def _settle_foot(self) -> None:
         if self.slip is not None:
             self.slip.foot.settle()
