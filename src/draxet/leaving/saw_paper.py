@@ -10,12 +10,13 @@ from draxet.formats.paper import read_pages, read_words, tiled_pdf
 from draxet.job.findings import count_words
 from draxet.leaving.leaving_kind import Leaving, LeavingKind, ReadBack
 from draxet.leaving.papers import Paper
-from draxet.make.saw_pattern import saw_pattern
 from draxet.progress import Progress
+from draxet.prove.saw_pattern import saw_pattern
 
 __all__ = ["SAW_PATTERN"]
 
 _A4, _NEAR = (210.0, 297.0), 0.2
+_TIGHT = "without waste for a hole that lets the blade through: {}"
 
 
 def _paper(leaving: Leaving, path: Path) -> Paper:
@@ -35,7 +36,7 @@ def _paper(leaving: Leaving, path: Path) -> Paper:
         f"{leaving.job.name}, {sheet.name}{back}",
         f"{sheet.material}, {sheet.thickness:g} mm; {count_words(pattern.cuts, 'cut')} in the order of the numbers",
         f"saw in the grey, {machine.cut_width:g} mm; the black line stays; {holes} in the waste",
-        *(["an opening has no room for a hole that lets the blade through"] * bool(pattern.tight)),
+        *([_TIGHT.format(count_words(len(pattern.tight), "cut"))] if pattern.tight else ()),
     )
     return Paper(pattern.layers, sheet.width, sheet.height, words, title=str(pattern.cuts))
 

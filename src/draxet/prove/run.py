@@ -17,6 +17,7 @@ from draxet.prove.run_lines import lines_at_work
 from draxet.prove.run_order import cut_too_deep, cut_too_late
 from draxet.prove.run_pace import moves_too_quick
 from draxet.prove.run_twice import worked_twice
+from draxet.prove.saw_pattern import no_way_for_the_blade
 
 __all__ = ["findings_of_run", "run_findings"]
 
@@ -55,6 +56,7 @@ def findings_of_run(
         lambda: cut_too_deep(seen, program),
         lambda: worked_twice(seen, sheet, program, lines),
         lambda: moves_too_quick(seen, sheet, program),
+        lambda: no_way_for_the_blade(seen, sheet, program),
     )
     here = list[Finding]()
     for number, look in enumerate(looks):

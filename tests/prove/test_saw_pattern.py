@@ -23,7 +23,8 @@ from draxet.job.sides import runs_of
 from draxet.leaving import kind_of
 from draxet.leaving.leaving_kind import Leaving, leave_file
 from draxet.make.cutting_through import give_cut
-from draxet.make.saw_pattern import SawPattern, saw_pattern
+from draxet.prove.run import findings_of_run
+from draxet.prove.saw_pattern import SawPattern, saw_pattern
 
 RINGS = [
     Contour.make([(20, 20), (220, 20), (220, 180), (20, 180)]),
@@ -90,6 +91,18 @@ class Patterns(unittest.TestCase):
         job = choose_machine(set_machine(leaving.job, machine), leaving.job.sheet.id, "fine")
         ((_, wide),) = pattern_of(Leaving(job, runs_of(job)[0])).holes
         self.assertEqual(wide, 6.0)
+
+    def test_a_slit_that_begins_nowhere_is_a_finding_and_one_from_the_rim_is_none(self) -> None:
+        def found(slit: Contour) -> list[str]:
+            leaving = sawn([RINGS[0], RINGS[1], slit])
+            some = findings_of_run(leaving.job, leaving.run, leaving.program)
+            return [each.words for each in some if each.kind.startswith("blade")]
+
+        within = Contour.make([(130, 100), (180, 100)], closed=False)
+        from_rim = Contour.make([(180, 100), (220, 100)], closed=False)
+        from_hole = Contour.make([(100, 100), (130, 100)], closed=False)
+        self.assertIn("1 cut within a part has no waste", " ".join(found(within)))
+        self.assertEqual(found(from_rim) + found(from_hole), [])
 
     def test_it_leaves_on_pages_that_another_reader_finds_the_numbers_on_and_no_program_does(
         self,

@@ -15,13 +15,15 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import nesting_depths, polygons_of
 from draxet.geometry.spans import ARC, LINE
+from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.operations import Side
 from draxet.job.program import Program
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
+from draxet.prove.look_places import ids_and_middles
 from draxet.record import record
 
-__all__ = ["SawPattern", "saw_pattern"]
+__all__ = ["SawPattern", "no_way_for_the_blade", "saw_pattern"]
 
 _FINE = 0.01
 _BLADE, _HOLE, _EDGE = "#D2D2D2", "#6E6E6E", "#000000"
@@ -38,7 +40,7 @@ Place = tuple[float, float]
 class SawPattern:
     """Layers counted from the sheet's lower left: the blade's ways, what is sawn, and numbers with
     pilot holes. cuts : how many; holes : of each pilot hole its middle and diameter; tight : ids of
-    openings too small for any hole that lets the blade through."""
+    openings too small for any hole that lets the blade through, and of slits that begin nowhere."""
 
     layers: tuple[Layer, ...]
     cuts: int
@@ -53,7 +55,8 @@ def saw_pattern(job: Job, sheet: Sheet, program: Program) -> SawPattern:
     ways = [_way(program, k).transformed(_from_program(sheet)) for k in range(len(program.ids))]
     names = list(dict.fromkeys(name for ids in program.ids for name in ids))
     contours = [job.shape_of(name).transformed(there) for name in names]
-    waste = _waste(job, sheet, dict(zip(names, contours, strict=True)))
+    shapes = dict(zip(names, contours, strict=True))
+    waste, stays = _waste(job, sheet, shapes), _stays(shapes)
     edges = [contour for name, contour in zip(names, contours, strict=True)]
     blades = [Line(way, machine.cut_width, _BLADE) for way in ways]
     notes, holes, tight = list[Any](), list[tuple[Place, float]](), list[str]()
@@ -61,7 +64,7 @@ def saw_pattern(job: Job, sheet: Sheet, program: Program) -> SawPattern:
         begin = (float(way.nodes[0, 0]), float(way.nodes[0, 1]))
         inside = next((waste[name] for name in ids if name in waste), None)
         hole = None if inside is None else _hole(inside, begin, machine.pilot, machine.cut_width)
-        if inside is not None and hole is None:
+        if hole is None and (inside is not None or _is_closed_in(way, stays, machine.cut_width)):
             tight += ids
         if hole is None:
             at = _beside(begin, [contours[names.index(name)] for name in ids])
@@ -120,6 +123,36 @@ def _waste(job: Job, sheet: Sheet, contours: dict[str, Contour]) -> dict[str, An
                 ]
                 found[name] = areas[name].difference(shapely.union_all(within))
     return found
+
+
+def _stays(contours: dict[str, Contour]) -> Any:
+    """What is inside the outermost contours and in no opening, as an area."""
+    closed = [contour for contour in contours.values() if contour.closed]
+    found = shapely.Polygon()
+    for area in polygons_of(closed, _FINE) if closed else ():
+        found = found.symmetric_difference(area)
+    return found
+
+
+def _is_closed_in(way: Contour, stays: Any, blade: float) -> bool:
+    """Whether both ends of a slit lie where nothing leads to them."""
+    if way.closed or stays.is_empty:
+        return False
+    room = stays.buffer(-blade / 2)
+    return bool(all(room.contains(shapely.Point(end)) for end in (way.nodes[0], way.nodes[-1])))
+
+
+def no_way_for_the_blade(job: Job, sheet: Sheet, program: Program) -> list[Finding]:
+    """Cuts within a part that have no waste for a hole through which the blade goes."""
+    if not program.machine.traits.led_by_hand:
+        return []
+    tight = saw_pattern(job, sheet, program).tight
+    if not tight:
+        return []
+    items = [job.contour_by_id[name] for name in dict.fromkeys(tight) if name in job.contour_by_id]
+    one = len(items) == 1
+    words = f"{count_words(len(items), 'cut')} within a part {'has' if one else 'have'} no waste for a hole that lets the blade through: drill where it does no harm"
+    return [Finding(f"blade-{sheet.id}", words, Gravity.WARNS, "make", *ids_and_middles(items))]
 
 
 def _hole(waste: Any, begin: Place, pilot: float, blade: float) -> tuple[Place, float] | None:
