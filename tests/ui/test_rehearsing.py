@@ -307,6 +307,25 @@ class LeavingTest(WindowTest):
         self.session.undo()
         self.wait_for(lambda: self.tool_of(RehearseTool).answer is not None)
 
+    def test_as_it_looks_everything_leaves_without_an_operation_and_signs_nothing(self) -> None:
+        self.session.edit("none", replace(self.session.job, operations=()))
+        slip = self.slip_of(HandOffSlip)
+        self.assertFalse(slip.go.isEnabled())
+        self.assertIn("as it looks", slip.foot.words.text())
+        self.press(slip.control("drawn").button("look"))
+        self.assertTrue(slip.go.isEnabled())
+        with tempfile.TemporaryDirectory() as folder:
+            self.hand_off(Path(folder) / "Plate.svg")
+            text = (Path(folder) / "Plate.svg").read_text()
+        self.assertIn('fill-rule="evenodd"', text)
+        self.assertFalse(self.session.job.is_handed_off(self.session.job.sheet))
+        self.session.undo()
+        self.press(slip.control("drawn").button("cut"))
+        with tempfile.TemporaryDirectory() as folder:
+            self.hand_off(Path(folder) / "Plate.svg")
+            self.assertNotIn("evenodd", (Path(folder) / "Plate.svg").read_text())
+        self.assertTrue(self.session.job.is_handed_off(self.session.job.sheet))
+
     def test_the_chosen_contours_alone_leave_and_sign_nothing(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             self.session.select({"contour-2"})

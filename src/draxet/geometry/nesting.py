@@ -12,7 +12,14 @@ import shapely
 from draxet.geometry.arrays import Floats, Ints
 from draxet.geometry.contour import Contour, boxes_of, joined_spans
 
-__all__ = ["area_of", "as_polygon", "nesting_depths", "polygons_of", "uncrossed"]
+__all__ = [
+    "area_of",
+    "as_polygon",
+    "nested_pairs",
+    "nesting_depths",
+    "polygons_of",
+    "uncrossed",
+]
 
 _FINE = 0.01
 
@@ -67,7 +74,7 @@ def nesting_depths(contours: Sequence[Contour], tolerance: float = 0.05) -> Ints
     depths = np.full(len(contours), -1, dtype=np.int64)
     closed = [k for k, contour in enumerate(contours) if contour.closed]
     if closed:
-        inner, _ = _nested([contours[k] for k in closed], tolerance)
+        inner, _ = nested_pairs([contours[k] for k in closed], tolerance)
         depths[closed] = np.bincount(inner, minlength=len(closed))
     return depths
 
@@ -77,7 +84,7 @@ def area_of(contours: Sequence[Contour]) -> Any:
     if not contours:
         return shapely.Polygon()
     shapes = polygons_of(contours, _FINE)
-    inner, outer = _nested(contours, 0.05)
+    inner, outer = nested_pairs(contours, 0.05)
     depths = np.bincount(inner, minlength=len(contours))
     hole_of = (depths[inner] == depths[outer] + 1) & (depths[inner] % 2 == 1)
     holes: list[list[Any]] = [[] for _ in contours]
@@ -106,8 +113,10 @@ def _layered(shapes: Any, depths: Ints) -> Any:
     )
 
 
-def _nested(contours: Sequence[Contour], tolerance: float) -> tuple[Ints, Ints]:
+def nested_pairs(contours: Sequence[Contour], tolerance: float = 0.05) -> tuple[Ints, Ints]:
     """The numbers of closed contours and of those they lie in, pair by pair."""
+    if not contours:
+        return np.zeros(0, np.int64), np.zeros(0, np.int64)
     boxes = boxes_of(contours)
     fine = np.clip(_SHARE * (boxes[:, 2:] - boxes[:, :2]).min(axis=1), 1e-6, tolerance)
     polygons = uncrossed(polygons_of(contours, fine))

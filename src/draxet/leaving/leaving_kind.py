@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import field
 from pathlib import Path
-from typing import Any, Generic, TypeVar
+from typing import Annotated, Any, Generic, TypeVar
 
 from draxet.cached import cached_property
 from draxet.files import reason, write_together
@@ -14,13 +14,16 @@ from draxet.gather.load import read_picture
 from draxet.gather.prepare import prepared
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import NDArray
+from draxet.job.asked import Asked
 from draxet.job.findings import Finding
 from draxet.job.machine import Machine
 from draxet.job.picture_records import Picture
 from draxet.job.program import Program
+from draxet.job.ranges import OneOf
 from draxet.job.records import Job
 from draxet.job.sheet_edits import choose_sheet
 from draxet.job.sides import Run, side_of
+from draxet.leaving.art_layers import art_layers
 from draxet.leaving.drawn_layers import layers_of
 from draxet.make.program_making import program_of
 from draxet.progress import Progress, Unwatched
@@ -31,6 +34,7 @@ __all__ = [
     "LeavingKind",
     "Left",
     "LeftTogether",
+    "LookSettings",
     "ReadBack",
     "leave_file",
     "leave_together",
@@ -44,6 +48,22 @@ def _pixels_of(picture: Picture, report: Progress) -> NDArray[Any]:
     """A picture as it is worked with."""
     base = read_picture(picture.source, picture.name, picture.page).pixels
     return prepared(base, picture.square, picture.steps, report)
+
+
+@record
+class LookSettings:
+    """drawn : for ``cut``, which leaves what is worked, edge by edge; or to ``look`` at, which leaves
+    all contours as areas in their colours and lines as broad as they are."""
+
+    drawn: Annotated[
+        str,
+        OneOf(("cut", "look")),
+        Asked(
+            "Drawings, papers, pictures",
+            choices=(("cut", "for cutting"), ("look", "as it looks")),
+            tip="as it looks: all contours, areas filled with their colours; no operation is wanted",
+        ),
+    ] = "cut"
 
 
 @record(frozen=True, eq=False)
@@ -82,15 +102,18 @@ class Leaving:
 
     @cached_property
     def layers(self) -> list[Layer]:
-        """What is worked, where it lies in the job.
+        """What is worked, or all that is drawn as it looks, where it lies in the job.
 
         Raises
         ------
         FormatError : where that is nothing.
         """
-        if not (found := layers_of(self.side)):
+        looks = self.set(LookSettings).drawn == "look"
+        if not (found := (art_layers if looks else layers_of)(self.side)):
             raise FormatError(
-                "nothing would leave: no contour on this sheet has an operation yet; give one in Make"
+                "nothing would leave: there is no contour on this sheet"
+                if looks
+                else "nothing would leave: no contour on this sheet has an operation yet; give one in Make"
             )
         return found
 

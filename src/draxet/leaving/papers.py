@@ -11,7 +11,7 @@ from draxet.formats.layer import Layer
 from draxet.formats.paper import CHECK_MM, facts_pdf, read_pages, sheet_pdf, tiled_pdf
 from draxet.geometry.affine import Affine
 from draxet.job.sides import mirror_of
-from draxet.leaving.leaving_kind import Leaving, LeavingKind, ReadBack
+from draxet.leaving.leaving_kind import Leaving, LeavingKind, LookSettings, ReadBack
 from draxet.progress import Progress
 from draxet.record import record
 
@@ -131,6 +131,7 @@ def _paper_kind(
             paper.layers, paper.width, paper.height, paper.words, paper.pictures
         ),
         read_back,
+        (LookSettings,),
     )
 
 

@@ -17,7 +17,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.spans import CUBIC
 from draxet.job.asked import Asked
 from draxet.leaving.comparing import greatest_difference
-from draxet.leaving.leaving_kind import Leaving, LeavingKind, ReadBack
+from draxet.leaving.leaving_kind import Leaving, LeavingKind, LookSettings, ReadBack
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
 
@@ -111,7 +111,7 @@ def _kind_of(key: str, format_: Format) -> LeavingKind[SheetDrawing]:
         lambda leaving, path: _sheet_drawing(format_, leaving),
         lambda drawing, report: format_.write(drawing.layers, drawing.page, report),
         compare_drawing,
-        (DrawingSettings,),
+        (LookSettings, DrawingSettings),
         signs=True,
         format=format_,
     )

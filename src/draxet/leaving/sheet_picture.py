@@ -11,7 +11,7 @@ from draxet.formats.layer import Layer
 from draxet.geometry.contour import boxes_of
 from draxet.job.asked import Asked
 from draxet.job.ranges import Within
-from draxet.leaving.leaving_kind import Leaving, LeavingKind, ReadBack
+from draxet.leaving.leaving_kind import Leaving, LeavingKind, LookSettings, ReadBack
 from draxet.progress import Progress
 from draxet.record import record
 
@@ -80,5 +80,5 @@ PICTURE = LeavingKind(
     _seen,
     lambda seen, report: sheet_png(seen.layers, seen.box, seen.dpi, transparent=seen.transparent),
     _read_back,
-    (PictureSettings,),
+    (LookSettings, PictureSettings),
 )

@@ -40,7 +40,7 @@ def contours_without_operation(job: Job) -> list[Finding]:
     return [
         Finding(
             "no-operation",
-            f"{count_words(len(left), 'contour')} without an operation will not leave",
+            f"{count_words(len(left), 'contour')} without an operation will not be worked",
             Gravity.WARNS,
             "make",
             *ids_and_middles(left),

@@ -18,7 +18,7 @@ from draxet.job.records import Job
 from draxet.job.sheet_edits import hand_off_noted
 from draxet.job.sides import Run, only, runs_of
 from draxet.leaving import LEAVING_KINDS, leave
-from draxet.leaving.leaving_kind import Leaving, LeavingKind, LeftTogether
+from draxet.leaving.leaving_kind import Leaving, LeavingKind, LeftTogether, LookSettings
 from draxet.progress import Progress
 from draxet.ui.controls.chooser import ask_where
 from draxet.ui.controls.fields import Choice
@@ -78,7 +78,7 @@ class HandOffSlip(Slip):
         super().__init__(
             session,
             "Hand off",
-            "Only contours with an operation leave, in millimetres. Everything is read back before it takes the place of an older file.",
+            "Contours with an operation leave, in millimetres; as it looks, all of them. Everything is read back before it takes the place of an older file.",
         )
         self._tool = tool
         self._findings = FindingRows(session, "Nothing to look at: ready to leave.")
@@ -95,11 +95,9 @@ class HandOffSlip(Slip):
         self.bar.setTextVisible(False)
         self.stop = button("Cancel", "plain", tool.stop)
         self.add(self._findings, label("What leaves", "section"))
-        pairs = QGridLayout()
-        pairs.setHorizontalSpacing(2)
-        for k, box in enumerate(self.ticks.values()):
-            pairs.addWidget(box, k // 2, k % 2)
-        self.body.addLayout(pairs)
+        self._pairs = QGridLayout()
+        self._pairs.setHorizontalSpacing(2)
+        self.body.addLayout(self._pairs)
         self.asked = [self._rows_of(kind) for kind in (*_asked_types(), LeavingSettings)]
         self.add(*(rows for _, rows in self.asked), self._sheet, self.side)
         self.foot.add(self.bar, self.go, self.stop)
@@ -109,6 +107,7 @@ class HandOffSlip(Slip):
         self._verdict = label("", "quiet", wrap=True)
         self.add(self._verdict)
         self._shown: LeftTogether | None = None
+        self._offered = list[str]()
         self.refresh()
 
     def control(self, name: str) -> Any:
@@ -148,6 +147,11 @@ class HandOffSlip(Slip):
             if len(sides) > 1
             else sides == [True]
         )
+
+    @property
+    def looks(self) -> bool:
+        """Whether drawings leave as they look, and so sign nothing."""
+        return bool(self._set(LookSettings).drawn == "look")
 
     @property
     def settings(self) -> LeavingSettings:
@@ -228,14 +232,14 @@ class HandOffSlip(Slip):
             return
         session.leaving.emit()
         whole, run, tool = session.job, self.run, self._tool
-        chosen = session.selection if self.settings.only else None
+        chosen, looks = session.selection if self.settings.only else None, self.looks
 
         def done(left: LeftTogether) -> None:
             session.left = left
             noted = [
                 file.file
                 for file, kind in zip(left.files, kinds, strict=False)
-                if kind.signs and left.matches
+                if kind.signs and left.matches and not (looks and LookSettings in kind.asks)
             ]
             same = session.job.work_digest(run.sheet) == left.work
             signed = bool(noted) and chosen is None and same
@@ -297,8 +301,9 @@ class HandOffSlip(Slip):
         self.bar.setValue(round(100 * self._tool.share))
         self.foot.offer(self.go, f"Leaves as {_listed(self.kinds)}", self._why_not())
         machine = job.machine_of(job.sheet).traits
-        for leaving in LEAVING_KINDS:
-            self.ticks[leaving.key].setVisible(leaving.offered(job.machine_of(job.sheet)))
+        self._lay_ticks(
+            [kind.key for kind in LEAVING_KINDS if kind.offered(job.machine_of(job.sheet))]
+        )
         wanted = {each for kind in self.kinds for each in kind.asks} | {LeavingSettings}
         for kind, rows in self.asked:
             rows.setVisible(kind in wanted)
@@ -307,12 +312,26 @@ class HandOffSlip(Slip):
         self._refresh_sheet()
         self._show_left(self.session.left)
 
+    def _lay_ticks(self, offered: list[str]) -> None:
+        """Boxes to tick for these kinds, two in a row."""
+        if self._offered == offered:
+            return
+        self._offered = offered
+        for box in self.ticks.values():
+            self._pairs.removeWidget(box)
+        for k, key in enumerate(offered):
+            self._pairs.addWidget(self.ticks[key], k // 2, k % 2)
+        for key, box in self.ticks.items():
+            box.setVisible(key in offered)
+
     def _why_not(self) -> str:
         """Why nothing can be handed off now."""
         if self._tool.busy:
             return f"{self._tool.words[:1].upper()}{self._tool.words[1:]} …"
+        if self.looks and self.session.job.contours:
+            return ""
         if not self.session.job.operations:
-            return "Nothing is worked yet: give contours an operation in Make"
+            return "Nothing is worked yet: give contours an operation in Make, or let it leave as it looks"
         return ""
 
     def _refresh_sheet(self) -> None:

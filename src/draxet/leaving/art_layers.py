@@ -1,0 +1,73 @@
+"""What is drawn on a sheet as it is to be looked at: areas in their colours, lines as broad as they
+are meant, whatever it is worked by."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from draxet.formats.drawn_marks import Area, Line
+from draxet.formats.layer import Layer
+from draxet.geometry.contour import Contour
+from draxet.geometry.nesting import nested_pairs
+from draxet.geometry.shared_edges import shared_edges
+from draxet.job.contour_records import ContourItem
+from draxet.job.records import Job
+
+__all__ = ["art_layers"]
+
+_INK, _HAIR = "#000000", 0.25
+"""The colour of what has none, and mm that a line is broad of which nobody said."""
+_LED_ON = 0.2
+"""mm that the edge which two areas share is broad under the one in front, so that nothing shines
+through between them."""
+_NAME = "As it looks, not for cutting"
+
+
+def art_layers(job: Job) -> list[Layer]:
+    """One layer with all that is drawn on the sheet in hand, the rearmost first."""
+    items = [item for item in job.layout.contours if item.sheet == job.sheet.id]
+    filled = [item for item in items if item.contour.closed and not item.line]
+    groups = _grouped(filled)
+    of = {k: number for number, group in enumerate(groups) for k in group}
+    marks: list[tuple[int, int, Any]] = []  # by where it lies in the stack
+    place = {item.id: number for number, item in enumerate(items)}
+    for group in groups:
+        at = place[filled[group[0]].id]
+        contours = tuple(filled[k].contour for k in group)
+        marks.append((at, 0, Area(contours, _colour(filled[group[0]]))))
+    holes = {k for group in groups for k in group[1:]}
+    outside = [k in holes for k in range(len(filled))]
+    for run in shared_edges([item.contour for item in filled], outside).shared:
+        behind = min(run.of, key=lambda k: place[filled[groups[of[k]][0]].id])
+        if len({of[k] for k in run.of}) > 1:
+            first = filled[groups[of[behind]][0]]
+            line = Line(run.contour, _LED_ON, _colour(first))
+            marks.append((place[first.id], 1, line))
+    for item in items:
+        if item.line or not item.contour.closed:
+            line = Line(item.contour, item.line or _HAIR, _colour(item))
+            marks.append((place[item.id], 0, line))
+    ordered = sorted(marks, key=lambda mark: mark[:2])
+    return [Layer(_NAME, tuple(mark for _, _, mark in ordered))] if ordered else []
+
+
+def _grouped(items: list[ContourItem]) -> list[list[int]]:
+    """Numbers of contours that bound one area: an outline and its holes, of one colour."""
+    groups: list[list[int]] = []
+    for colour in dict.fromkeys(item.colour for item in items):
+        some = [k for k, item in enumerate(items) if item.colour == colour]
+        contours: list[Contour] = [items[k].contour for k in some]
+        inner, outer = nested_pairs(contours)
+        depths = np.bincount(inner, minlength=len(some))
+        direct = (depths[inner] == depths[outer] + 1) & (depths[inner] % 2 == 1)
+        holes: dict[int, list[int]] = {}
+        for hole, around in zip(inner[direct].tolist(), outer[direct].tolist(), strict=True):
+            holes.setdefault(around, []).append(some[hole])
+        groups += [[some[k], *holes.get(k, ())] for k in np.flatnonzero(depths % 2 == 0).tolist()]
+    return groups
+
+
+def _colour(item: ContourItem) -> str:
+    return (item.colour or _INK).lower()
