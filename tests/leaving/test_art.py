@@ -3,6 +3,7 @@ operation; nothing shines through where areas meet."""
 
 from __future__ import annotations
 
+import contextlib
 import io
 import tempfile
 import unittest
@@ -14,10 +15,12 @@ import numpy as np
 import pypdfium2
 from PIL import Image
 
+from draxet.cli.commands import run
 from draxet.formats.drawn_marks import Area, Line
 from draxet.formats.layer import FormatError
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours, set_lines
+from draxet.job.file import save_job
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.job.sides import Run
@@ -115,6 +118,26 @@ class AsItLooks(unittest.TestCase):
         self.assertEqual([mark.colour for mark in layer.marks[1:]], [DARK, DARKER])
         for ending in ("svg", "dxf", "pdf", "png"):
             self.left(f"b.{ending}", asked)
+
+    def test_as_lines_every_contour_leaves_once_and_nothing_is_filled(self) -> None:
+        asked = leaving(RING, COLOURS)
+        asked = Leaving(asked.job, asked.run, {LookSettings: LookSettings("lines")})
+        (layer,) = asked.layers
+        self.assertEqual([type(mark) for mark in layer.marks], [Line] * 4)
+        self.assertEqual([mark.contour for mark in layer.marks], RING)
+        self.assertNotIn("evenodd", self.left("e.svg", asked).read_text())
+
+    def test_the_command_draws_as_well_and_no_program(self) -> None:
+        job = leaving(RING, COLOURS).job
+        save_job(job, self.folder / "ring.draxet")
+        out, err = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            begin = ["make", str(self.folder / "ring.draxet"), "--drawn", "look", "-o"]
+            self.assertEqual(run([*begin, str(self.folder / "ring.svg")]), 0)
+            self.assertEqual(run([*begin, str(self.folder / "ring.nc")]), 2)
+        self.assertIn("evenodd", (self.folder / "ring.svg").read_text())
+        self.assertIn("--drawn is for drawings", err.getvalue())
+        self.assertFalse((self.folder / "ring.nc").exists())
 
     def test_no_operation_is_wanted_but_for_cutting_one_is(self) -> None:
         asked = leaving(RING, COLOURS)

@@ -24,7 +24,7 @@ from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.job.sides import Run, runs_of, side_of
 from draxet.leaving import kind_of
-from draxet.leaving.leaving_kind import Leaving, leave_together
+from draxet.leaving.leaving_kind import Leaving, LookSettings, leave_together
 from draxet.make.cutting_through import give_cut
 from draxet.make.first import first_of
 from draxet.make.program_making import program_of
@@ -66,6 +66,12 @@ def add_make(commands: Any) -> None:
         metavar="OUT.nc|OUT.plt|OUT.dxf|…",
         help="write the program there, or a drawing, picture or paper, by the ending; where a finding stops it, nothing is written",
     )
+    parser.add_argument(
+        "--drawn",
+        choices=("cut", "look", "lines"),
+        default="cut",
+        help="drawings, papers and pictures for cutting, filled as they look, or all contours as lines",
+    )
     parser.add_argument("--json", action="store_true", help="print what was found as JSON")
 
 
@@ -79,6 +85,8 @@ def run_make(options: argparse.Namespace) -> int:
             job = choose_machine(job, sheet.id, machine.id)
     if options.work.suffix.lower() == ".draxet":
         job = _changed(job, options)
+    if LookSettings(options.drawn).is_art:
+        return _draw(job, options)
     runs = runs_of(job)
     programs = tuple(
         program_of(side_of(job, run), run.sheet, job.machine_of(run.sheet)) for run in runs
@@ -117,6 +125,22 @@ def run_make(options: argparse.Namespace) -> int:
     return int(stops)
 
 
+def _draw(job: Job, options: argparse.Namespace) -> int:
+    """Write all that is drawn, sheet by sheet, whatever it is worked by."""
+    if options.output is None or kind_of(options.output).runs:
+        raise ValueError("--drawn is for drawings, papers and pictures: name one with -o")
+    drawn: dict[type, Any] = {LookSettings: LookSettings(options.drawn)}
+    used = {item.sheet for item in job.layout.contours}
+    leavings = [Leaving(job, Run(sheet), drawn) for sheet in job.sheets if sheet.id in used]
+    files = _written(leavings, options)
+    print(
+        json.dumps({"files": files})
+        if options.json
+        else f"written and read back: {', '.join(files)}"
+    )
+    return 0
+
+
 def _written(leavings: Sequence[Leaving], options: argparse.Namespace) -> list[str]:
     """A file of the kind asked for of each run; all of them are read back before any takes its
     place. The names."""
@@ -125,7 +149,9 @@ def _written(leavings: Sequence[Leaving], options: argparse.Namespace) -> list[s
         if same_file(path, options.work):
             raise ValueError(f"the output must be another file than the input, got {path} for both")
     if not leavings:
-        raise ValueError("nothing would leave: no contour has an operation; give one in Make")
+        raise ValueError(
+            "nothing would leave: no contour has an operation; give one in Make, or see --drawn"
+        )
     try:
         kind = kind_of(options.output, leavings[0].machine)
         files = zip(leavings, paths, strict=True)

@@ -25,28 +25,29 @@ through between them."""
 _NAME = "As it looks, not for cutting"
 
 
-def art_layers(job: Job) -> list[Layer]:
-    """One layer with all that is drawn on the sheet in hand, the rearmost first."""
+def art_layers(job: Job, *, filled: bool = True) -> list[Layer]:
+    """One layer with all that is drawn on the sheet in hand, the rearmost first: closed contours as
+    areas where these are to be `filled`."""
     items = [item for item in job.layout.contours if item.sheet == job.sheet.id]
-    filled = [item for item in items if item.contour.closed and not item.line]
-    groups = _grouped(filled)
+    bound = [item for item in items if filled and item.contour.closed and not item.line]
+    groups = _grouped(bound)
     of = {k: number for number, group in enumerate(groups) for k in group}
     marks: list[tuple[int, int, Any]] = []  # by where it lies in the stack
     place = {item.id: number for number, item in enumerate(items)}
     for group in groups:
-        at = place[filled[group[0]].id]
-        contours = tuple(filled[k].contour for k in group)
-        marks.append((at, 0, Area(contours, _colour(filled[group[0]]))))
+        at = place[bound[group[0]].id]
+        contours = tuple(bound[k].contour for k in group)
+        marks.append((at, 0, Area(contours, _colour(bound[group[0]]))))
     holes = {k for group in groups for k in group[1:]}
-    outside = [k in holes for k in range(len(filled))]
-    for run in shared_edges([item.contour for item in filled], outside).shared:
-        behind = min(run.of, key=lambda k: place[filled[groups[of[k]][0]].id])
+    outside = [k in holes for k in range(len(bound))]
+    for run in shared_edges([item.contour for item in bound], outside).shared:
+        behind = min(run.of, key=lambda k: place[bound[groups[of[k]][0]].id])
         if len({of[k] for k in run.of}) > 1:
-            first = filled[groups[of[behind]][0]]
+            first = bound[groups[of[behind]][0]]
             line = Line(run.contour, _LED_ON, _colour(first))
             marks.append((place[first.id], 1, line))
     for item in items:
-        if item.line or not item.contour.closed:
+        if item.line or not (filled and item.contour.closed):
             line = Line(item.contour, item.line or _HAIR, _colour(item))
             marks.append((place[item.id], 0, line))
     ordered = sorted(marks, key=lambda mark: mark[:2])

@@ -52,18 +52,23 @@ def _pixels_of(picture: Picture, report: Progress) -> NDArray[Any]:
 
 @record
 class LookSettings:
-    """drawn : for ``cut``, which leaves what is worked, edge by edge; or to ``look`` at, which leaves
-    all contours as areas in their colours and lines as broad as they are."""
+    """drawn : for ``cut``, which leaves what is worked, edge by edge; to ``look`` at, which leaves all
+    contours as areas in their colours and lines as broad as they are; or all of them as ``lines``."""
 
     drawn: Annotated[
         str,
-        OneOf(("cut", "look")),
+        OneOf(("cut", "look", "lines")),
         Asked(
             "Drawings, papers, pictures",
-            choices=(("cut", "for cutting"), ("look", "as it looks")),
-            tip="as it looks: all contours, areas filled with their colours; no operation is wanted",
+            choices=(("cut", "for cutting"), ("look", "as it looks"), ("lines", "lines")),
+            tip="as it looks: all contours, areas filled with their colours; lines: all of them as lines; no operation is wanted for either",
         ),
     ] = "cut"
+
+    @property
+    def is_art(self) -> bool:
+        """Whether all that is drawn leaves, whatever it is worked by."""
+        return self.drawn != "cut"
 
 
 @record(frozen=True, eq=False)
@@ -108,11 +113,16 @@ class Leaving:
         ------
         FormatError : where that is nothing.
         """
-        looks = self.set(LookSettings).drawn == "look"
-        if not (found := (art_layers if looks else layers_of)(self.side)):
+        asked = self.set(LookSettings)
+        found = (
+            art_layers(self.side, filled=asked.drawn == "look")
+            if asked.is_art
+            else layers_of(self.side)
+        )
+        if not found:
             raise FormatError(
                 "nothing would leave: there is no contour on this sheet"
-                if looks
+                if asked.is_art
                 else "nothing would leave: no contour on this sheet has an operation yet; give one in Make"
             )
         return found

@@ -150,8 +150,8 @@ class HandOffSlip(Slip):
 
     @property
     def looks(self) -> bool:
-        """Whether drawings leave as they look, and so sign nothing."""
-        return bool(self._set(LookSettings).drawn == "look")
+        """Whether all that is drawn leaves, which signs nothing."""
+        return bool(self._set(LookSettings).is_art)
 
     @property
     def settings(self) -> LeavingSettings:
