@@ -105,6 +105,24 @@ class AsItLooks(unittest.TestCase):
         self.assertGreater((image[..., 3][inside] == 255).mean(), 0.995)
         self.assertEqual(int(image[..., 3][away < 7.75].max()), 0)
 
+    def test_a_picture_of_so_many_pixels_has_the_art_fitted_in_its_middle(self) -> None:
+        for wide, high, size in (
+            (400, 0, (400, 400)),
+            (0, 300, (300, 300)),
+            (640, 320, (640, 320)),
+            (200, 500, (200, 500)),
+        ):
+            asked = leaving([square(5, 5, 30)], [""], pixels=wide, high=high, art=True, margin=5.0)
+            with Image.open(self.left("f.png", asked)) as image:
+                self.assertEqual(image.size, size)
+                dark = np.asarray(image.convert("L")) < 128
+            rows, columns = np.nonzero(dark)
+            fitted = min(size) * 30 / 40
+            self.assertAlmostEqual(np.ptp(rows) + 1, fitted, delta=2)
+            self.assertAlmostEqual(np.ptp(columns) + 1, fitted, delta=2)
+            self.assertAlmostEqual((rows.min() + rows.max()) / 2, size[1] / 2, delta=1.5)
+            self.assertAlmostEqual((columns.min() + columns.max()) / 2, size[0] / 2, delta=1.5)
+
     def test_lines_leave_as_broad_and_in_the_colour_that_they_are_and_the_stack_is_kept(
         self,
     ) -> None:

@@ -18,21 +18,26 @@ from draxet.record import record
 __all__ = ["PICTURE", "PictureSettings"]
 
 _INCH = 25.4
-_AROUND = 1.0
-"""mm round what is worked, where the sheet is not seen."""
 
 
 @record
 class PictureSettings:
-    """pixels : how wide it is; 0 where its dots an inch say that. art : whether it shows what is
-    worked alone, and not the whole sheet."""
+    """pixels, high : how wide and high it is; 0 where its dots an inch, or its other side, say that;
+    where both are given, what is shown is fitted and in the middle. art : whether it shows what is
+    drawn alone, and not the whole sheet; margin : mm about that."""
 
     dpi: Annotated[float, Within(20.0, 2400.0), Asked("Picture", " dpi")] = 300.0
     pixels: Annotated[
         int, Within(0, 20_000), Asked("Pixels wide", tip="0 goes by the dots an inch")
     ] = 0
+    high: Annotated[
+        int,
+        Within(0, 20_000),
+        Asked("Pixels high", tip="0 goes by the width; with both, what is shown is fitted in"),
+    ] = 0
     transparent: Annotated[bool, Asked("Picture without a ground")] = False
-    art: Annotated[bool, Asked("Only what is worked, not the sheet")] = False
+    art: Annotated[bool, Asked("Only what is drawn, not the sheet")] = False
+    margin: Annotated[float, Within(0.0, 500.0), Asked("Margin about it", "mm")] = 1.0
 
 
 @record(frozen=True)
@@ -61,9 +66,31 @@ def _seen(leaving: Leaving, path: Path) -> _Seen:
             [outline for layer in layers for mark in layer.marks for outline in outlines_of(mark)]
         )
         (x0, y0), (x1, y1) = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
-        box = (x0 - _AROUND, y0 - _AROUND, x1 + _AROUND, y1 + _AROUND)
-    dpi = _INCH * asked.pixels / (box[2] - box[0]) if asked.pixels else asked.dpi
+        around = asked.margin
+        box = (x0 - around, y0 - around, x1 + around, y1 + around)
+    box, dpi = _fitted(box, asked)
     return _Seen(layers, box, dpi, asked.transparent)
+
+
+def _fitted(
+    box: tuple[float, float, float, float], asked: PictureSettings
+) -> tuple[tuple[float, float, float, float], float]:
+    """What is seen, in the middle of a picture of the sides that are asked for, and how finely."""
+    x0, y0, x1, y1 = box
+    wide, high = x1 - x0, y1 - y0
+    scales = [
+        asked_for / there
+        for asked_for, there in ((asked.pixels, wide), (asked.high, high))
+        if asked_for and there > 0
+    ]
+    if not scales:
+        return box, asked.dpi
+    scale = min(scales)
+    if len(scales) == 2:
+        x, y = (x0 + x1) / 2, (y0 + y1) / 2
+        dx, dy = asked.pixels / scale / 2, asked.high / scale / 2
+        box = (x - dx, y - dy, x + dx, y + dy)
+    return box, _INCH * scale
 
 
 def _read_back(seen: _Seen, path: Path, report: Progress) -> ReadBack:
