@@ -253,7 +253,7 @@ class LeavingTest(WindowTest):
             self.fill(self.slip_of(HandOffSlip).control("dpi"), "100")
             self.press(self.slip_of(HandOffSlip).control("frame"))
             self.slip_of(HandOffSlip).leave_all(folder, "Plate")
-            self.wait_for(lambda: "9 files handed off" in self.top_words)
+            self.wait_for(lambda: "10 files handed off" in self.top_words)
             names = {path.name for path in folder.iterdir()}
             machine = self.session.job.machine_of(self.session.job.sheet)
             offered = [kind for kind in LEAVING_KINDS if kind.offered(machine)]

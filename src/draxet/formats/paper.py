@@ -16,7 +16,16 @@ from draxet.formats.layer import FormatError, Layer
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, CUBIC
 
-__all__ = ["CHECK_MM", "facts_pdf", "read_pages", "read_words", "sheet_pdf", "tiled_pdf"]
+__all__ = [
+    "CHECK_MM",
+    "PAPERS",
+    "facts_pdf",
+    "read_pages",
+    "read_words",
+    "scaled_pdf",
+    "sheet_pdf",
+    "tiled_pdf",
+]
 
 _POINT = 72 / 25.4
 CHECK_MM = 50.0
@@ -26,6 +35,19 @@ _A4 = (210.0, 297.0)
 _TILE = (180.0, 257.0)
 """Of an A4 page: what each tile shows; the next one goes on where it ends."""
 _LINE = 0.25
+PAPERS = {
+    "A4": _A4,
+    "A3": (297.0, 420.0),
+    "A2": (420.0, 594.0),
+    "A1": (594.0, 841.0),
+    "A0": (841.0, 1189.0),
+    "Letter": (215.9, 279.4),
+}
+_USUAL = (1.0, 2.0, 2.5, 5.0, 10.0, 20.0, 25.0, 50.0, 100.0, 200.0)
+"""So many times smaller drawings usually are."""
+_BARS = (1.0, 5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0, 2000.0, 5000.0)
+_BAR_FOOT, _LONGEST_BAR = 18.0, 60.0
+"""mm below a reduced sheet, and of its bar on paper."""
 _MOST_PAGES = 200
 _HOLDS = (Area, Line, Words, Picture)
 _EVEN_ODD, _CAPITAL = 0, 0.718
@@ -49,6 +71,57 @@ def sheet_pdf(
     _foot(canvas, words)
     canvas.save()
     return out.getvalue()
+
+
+def scaled_pdf(
+    layers: Sequence[Layer],
+    width: float,
+    height: float,
+    words: Sequence[str],
+    pictures: Sequence[Picture],
+    one_to: float,
+    paper: str,
+) -> tuple[bytes, float]:
+    """A sheet at 1 : `one_to` in the middle of a page of a paper (``PAPERS``), upright or lying as it
+    fits, with a bar of known length below it; where that is 0, at the largest usual scale that fits.
+    And the scale.
+
+    Raises
+    ------
+    FormatError : where it does not fit.
+    """
+    wide, high = PAPERS[paper]
+    pages = (wide, high), (high, wide)
+    page = min(pages, key=lambda page: _reduced(page, width, height))
+    least = _reduced(page, width, height)
+    scale = one_to or next((each for each in _USUAL if each >= least - 1e-9), math.ceil(least))
+    if scale < least - 1e-9:
+        raise FormatError(
+            f"the sheet at 1 : {scale:g} is {width / scale:.0f} × {height / scale:.0f} mm, more than {paper} holds; take 1 : {math.ceil(least)}, or larger paper"
+        )
+    out, canvas = _canvas(*page)
+    room = page[1] - 2 * _MARGIN - _BAR_FOOT
+    canvas.saveState()
+    canvas.translate(
+        (page[0] - width / scale) / 2, _MARGIN + _BAR_FOOT + (room - height / scale) / 2
+    )
+    canvas.scale(1 / scale, 1 / scale)
+    _drawn(canvas, layers, width, height, pictures, line=_LINE * scale)
+    canvas.restoreState()
+    real = max((each for each in _BARS if each / scale <= _LONGEST_BAR), default=_BARS[0])
+    canvas.setLineWidth(_LINE)
+    canvas.rect(_MARGIN, _MARGIN, real / scale, 2)
+    _text(canvas, _MARGIN, _MARGIN + 4, f"{real:g} mm", 3.2)
+    for number, line in enumerate((*words, f"scale 1:{scale:g}")):
+        _text(canvas, _MARGIN + _LONGEST_BAR + 8, _MARGIN + 10 - 4.5 * number, line, 3.2)
+    canvas.save()
+    return out.getvalue(), scale
+
+
+def _reduced(page: tuple[float, float], width: float, height: float) -> float:
+    """The 1 : n at which a sheet just fits on a page."""
+    room = page[0] - 2 * _MARGIN, page[1] - 2 * _MARGIN - _BAR_FOOT
+    return max(width / room[0], height / room[1])
 
 
 def tiled_pdf(

@@ -48,8 +48,9 @@ def art_layers(job: Job, *, filled: bool = True) -> list[Layer]:
             marks.append((place[first.id], 1, line))
     for item in items:
         if item.line or not (filled and item.contour.closed):
+            plain = not item.line and not item.colour
             line = Line(item.contour, item.line or _HAIR, _colour(item))
-            marks.append((place[item.id], 0, line))
+            marks.append((place[item.id], 0, item.contour if plain else line))
     ordered = sorted(marks, key=lambda mark: mark[:2])
     return [Layer(_NAME, tuple(mark for _, _, mark in ordered))] if ordered else []
 

@@ -5,11 +5,23 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import Annotated, Any
 
 from draxet.formats.drawn_marks import Picture
 from draxet.formats.layer import Layer
-from draxet.formats.paper import CHECK_MM, facts_pdf, read_pages, sheet_pdf, tiled_pdf
+from draxet.formats.paper import (
+    CHECK_MM,
+    PAPERS,
+    facts_pdf,
+    read_pages,
+    read_words,
+    scaled_pdf,
+    sheet_pdf,
+    tiled_pdf,
+)
 from draxet.geometry.affine import Affine
+from draxet.job.asked import Asked
+from draxet.job.ranges import OneOf, Within
 from draxet.job.sides import mirror_of
 from draxet.leaving.leaving_kind import Leaving, LeavingKind, LookSettings, ReadBack
 from draxet.progress import Progress
@@ -19,6 +31,29 @@ __all__ = ["PAPER_KINDS", "Paper"]
 
 _NEAR = 0.2
 _A4 = (210.0, 297.0)
+
+
+@record
+class ScaleSettings:
+    """one_to : how many times smaller it is drawn; 0 where it is the largest usual that fits."""
+
+    one_to: Annotated[
+        float,
+        Within(0.0, 1000.0),
+        Asked("Drawn at 1 to", tip="0 takes the largest usual scale that fits"),
+    ] = 0.0
+    paper: Annotated[
+        str,
+        OneOf(tuple(PAPERS)),
+        Asked("On paper of", choices=tuple((each, each) for each in PAPERS)),
+    ] = "A4"
+
+
+@record(frozen=True, eq=False)
+class _ToScale:
+    data: bytes
+    scale: float
+    page: tuple[float, float]
 
 
 @record(frozen=True)
@@ -135,9 +170,33 @@ def _paper_kind(
     )
 
 
-PAPER_KINDS = (
+def _to_scale(leaving: Leaving, path: Path) -> _ToScale:
+    asked, sheet = leaving.set(ScaleSettings), _sheet(leaving, path)
+    words = (sheet.words[0], *sheet.words[2:])
+    layers, pictures = sheet.layers, sheet.pictures
+    made = scaled_pdf(layers, sheet.width, sheet.height, words, pictures, asked.one_to, asked.paper)
+    return _ToScale(*made, PAPERS[asked.paper])
+
+
+def _scaled_back(made: _ToScale, path: Path, report: Progress) -> ReadBack:
+    pages, said = read_pages(path), read_words(path)
+    good = len(pages) == 1 and pages[0][2] > 0 and f"1:{made.scale:g}" in said
+    good = good and math.dist(sorted(pages[0][:2]), sorted(made.page)) < _NEAR
+    return _said(good, f"one page at 1 : {made.scale:g}; measure its bar")
+
+
+PAPER_KINDS: tuple[LeavingKind[Any], ...] = (
     _paper_kind("pdf", "PDF at true size", " - true size.pdf", sheet_pdf, _one_page),
     _paper_kind("pages", "PDF on A4 pages", " - A4 pages.pdf", tiled_pdf, _many_pages),
+    LeavingKind(
+        "scaled",
+        "PDF to scale",
+        " - to scale.pdf",
+        _to_scale,
+        lambda made, report: made.data,
+        _scaled_back,
+        (LookSettings, ScaleSettings),
+    ),
 )
 JOB_SHEET = LeavingKind(
     "facts",
