@@ -142,6 +142,7 @@ class AsItLooks(unittest.TestCase):
         asked = Leaving(asked.job, asked.run, {LookSettings: LookSettings("lines")})
         (layer,) = asked.layers
         self.assertEqual([type(mark) for mark in layer.marks], [Line] * 4)
+        self.assertEqual(layer.name, "All contours as lines")
         self.assertEqual([mark.contour for mark in layer.marks], RING)
         self.assertNotIn("evenodd", self.left("e.svg", asked).read_text())
 

@@ -22,7 +22,7 @@ _INK, _HAIR = "#000000", 0.25
 _LED_ON = 0.2
 """mm that the edge which two areas share is broad under the one in front, so that nothing shines
 through between them."""
-_NAME = "As it looks, not for cutting"
+_FILLED, _LINES = "As it looks, not for cutting", "All contours as lines"
 
 
 def art_layers(job: Job, *, filled: bool = True) -> list[Layer]:
@@ -52,7 +52,8 @@ def art_layers(job: Job, *, filled: bool = True) -> list[Layer]:
             line = Line(item.contour, item.line or _HAIR, _colour(item))
             marks.append((place[item.id], 0, item.contour if plain else line))
     ordered = sorted(marks, key=lambda mark: mark[:2])
-    return [Layer(_NAME, tuple(mark for _, _, mark in ordered))] if ordered else []
+    name = _FILLED if filled else _LINES
+    return [Layer(name, tuple(mark for _, _, mark in ordered))] if ordered else []
 
 
 def _grouped(items: list[ContourItem]) -> list[list[int]]:

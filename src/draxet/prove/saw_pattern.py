@@ -57,7 +57,6 @@ def saw_pattern(job: Job, sheet: Sheet, program: Program) -> SawPattern:
     contours = [job.shape_of(name).transformed(there) for name in names]
     shapes = dict(zip(names, contours, strict=True))
     waste, stays = _waste(job, sheet, shapes), _stays(shapes)
-    edges = [contour for name, contour in zip(names, contours, strict=True)]
     blades = [Line(way, machine.cut_width, _BLADE) for way in ways]
     notes, holes, tight = list[Any](), list[tuple[Place, float]](), list[str]()
     for number, (way, ids) in enumerate(zip(ways, program.ids, strict=True), 1):
@@ -75,7 +74,7 @@ def saw_pattern(job: Job, sheet: Sheet, program: Program) -> SawPattern:
         notes.append(Words(str(number), at, _LETTERS))
     layers = (
         Layer("Blade", tuple(blades)),
-        Layer("Sawn", tuple(Line(each, _THIN, _EDGE) for each in edges)),
+        Layer("Sawn", tuple(Line(each, _THIN, _EDGE) for each in contours)),
         Layer("Numbers", tuple(notes)),
     )
     return SawPattern(layers, len(ways), tuple(holes), tuple(tight))
