@@ -127,6 +127,22 @@ class MatchingPoints(TrueUpTest):
         self.assertEqual(self.session.history.undo_words, "match points")
         np.testing.assert_allclose(self.on_part(96, 222), self.truth.point(96, 222), atol=0.5)
 
+    def test_one_side_typed_alone_keeps_the_proportion_and_both_say_what_they_say(self) -> None:
+        plate = self.session.layout.contours[0]
+        x0, y0, x1, y1 = plate.contour.box
+        for wide, high, wanted in ((60.0, None, 60 / (x1 - x0) * (y1 - y0)), (60.0, 20.0, 20.0)):
+            self.session.select({plate.id})
+            self.take("fixed-size")
+            slip = self.slip_of(FixedSlip)
+            self.typed(slip.wide, f"{wide:g}")
+            if high is not None:
+                self.typed(slip.high, f"{high:g}")
+            self.press(slip.go)
+            box = self.session.layout.contour_by_id[plate.id].contour.box
+            self.assertAlmostEqual(box[2] - box[0], wide, 6)
+            self.assertAlmostEqual(box[3] - box[1], wanted, 6)
+            self.session.undo()
+
     def test_chosen_contours_move_instead_and_a_fixed_size_is_not_resized(self) -> None:
         hole = self.session.layout.contours[2]
         self.session.select({hole.id})

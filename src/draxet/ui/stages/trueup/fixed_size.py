@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QCheckBox
 from draxet.geometry.affine import Affine
 from draxet.job.contour_edits import change_contours, fix_size
 from draxet.job.findings import count_words
+from draxet.ui.controls.fields import Field
 from draxet.ui.controls.slip_parts import button, fact_row, field_row
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import Tool
@@ -22,10 +23,15 @@ class FixedSlip(Slip):
         super().__init__(
             session,
             "Fixed size",
-            "For a die or a bought part: exactly so large, and never resized.",
+            "For a die or a bought part: exactly so large, and never resized. One side typed alone keeps the proportion.",
         )
         chosen, self._chosen = fact_row("Chosen")
+        self._shown: tuple[float, float, float, float] | None = None
         self.wide, self.high = self.length_field("Fixed width"), self.length_field("Fixed height")
+        self.wide.entered.connect(lambda mm: self._keep_proportion(self.high, mm, 0))
+        self.high.entered.connect(lambda mm: self._keep_proportion(self.wide, mm, 1))
+        self._typed: set[int] = set()
+        """Which sides were typed: 0 the width, 1 the height."""
         self.lock = QCheckBox("Its size is locked")
         self.lock.clicked.connect(self._lock)
         self.go = button("Set and lock", "main", self._set)
@@ -50,6 +56,16 @@ class FixedSlip(Slip):
             if boxes
             else None
         )
+
+    def _keep_proportion(self, other: Field, mm: float, side: int) -> None:
+        """Where one side alone is typed, the other one goes with it."""
+        self._typed.add(side)
+        box = self._box()
+        if box is None or len(self._typed) == 2:
+            return
+        sides = box[2] - box[0], box[3] - box[1]
+        if sides[side] > 0:
+            other.set_value(sides[1 - side] * mm / sides[side])
 
     def _set(self) -> None:
         box, wide, high = self._box(), self.wide.try_read(), self.high.try_read()
@@ -87,6 +103,8 @@ class FixedSlip(Slip):
             "" if box else "Choose contours in Mend first",
         )
         self.lock.setChecked(bool(chosen) and all(item.fixed for item in chosen))
-        if box:
+        if box and box != self._shown:
+            self._typed.clear()
             self.wide.set_value(box[2] - box[0])
             self.high.set_value(box[3] - box[1])
+        self._shown = box
