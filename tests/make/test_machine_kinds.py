@@ -1,6 +1,7 @@
 """A kind of machine is a record: one that is added from outside by a module and a line is offered,
 kept in files, asked what it works, and run."""
 
+import os
 import subprocess
 import sys
 import unittest
@@ -101,10 +102,6 @@ class MachineKinds(unittest.TestCase):
             [sys.executable, "-c", PLANTED],
             capture_output=True,
             text=True,
-            env={
-                "PYTHONPATH": str(SOURCES),
-                "QT_QPA_PLATFORM": "offscreen",
-                "HOME": "/nonexistent",
-            },
+            env={**os.environ, "PYTHONPATH": str(SOURCES), "QT_QPA_PLATFORM": "offscreen"},
         )
         self.assertIn("all seen", done.stdout, done.stderr)
