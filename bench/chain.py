@@ -15,7 +15,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
 from draxet.job.contour_edits import add_contours
 from draxet.job.findings import Gravity
-from draxet.job.machine import MACHINES, Machine
+from draxet.job.machine_kinds import MACHINES, Machine
 from draxet.job.operating import choose_machine, set_operation
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet

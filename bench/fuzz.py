@@ -16,7 +16,7 @@ from draxet.formats.layer import FormatError
 from draxet.gather.drawings import read_drawing
 from draxet.gather.load import PictureError, count_pages, peek, read_picture, thumbnails
 from draxet.job.file import JobFileError
-from draxet.job.machine import MACHINES
+from draxet.job.machine_kinds import MACHINES
 from draxet.job.recovery import read_left
 from draxet.job.sound import job_fault
 from draxet.machines.controller import read_program

@@ -14,7 +14,7 @@ import shapely
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
-from draxet.job.machine import MACHINES
+from draxet.job.machine_kinds import MACHINES
 from draxet.job.operating import give_operation
 from draxet.job.operations import Side
 from draxet.job.records import Job

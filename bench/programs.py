@@ -13,7 +13,7 @@ import numpy as np
 from bench.hand import _many
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
-from draxet.job.machine import MACHINES, Machine
+from draxet.job.machine_kinds import MACHINES, Machine
 from draxet.job.operating import add_operation, choose_machine
 from draxet.job.operations import Engrave
 from draxet.job.records import Job

@@ -28,7 +28,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
 from draxet.job.file import save_job
-from draxet.job.machine import MACHINES, KeepClear, Machine
+from draxet.job.machine_kinds import MACHINES, KeepClear, Machine
 from draxet.job.operating import add_operation, choose_machine, set_machine, set_operation
 from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Pocket, Score, Side
 from draxet.job.program import Program

@@ -24,7 +24,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours, change_contours
 from draxet.job.file import JobFileError, OpenedJob, _grouped, open_job, read_job, save_job
-from draxet.job.machine import MACHINES
+from draxet.job.machine_kinds import MACHINES
 from draxet.job.old_versions import from_version_4, from_version_5
 from draxet.job.operating import give_operation
 from draxet.job.operations import OPERATION_KINDS, Side
@@ -156,6 +156,28 @@ class OlderVersions(Folder):
         self.assertEqual(read_machines(before, "a.json"), read_machines(words, "a.json"))
         job = from_version_5({"machines": [{"name": "a", "tools": [1], "tool_change": True}]})
         self.assertEqual(job["machines"], [{"name": "a", "cutters": [1], "cutter_change": True}])
+
+    def test_machines_of_one_record_for_all_kinds_become_ones_of_their_kind(self) -> None:
+        job = read_job(FILES / "version-6-machines.draxet")
+        self.assertEqual(
+            [(machine.name, machine.kind, machine.cut_width) for machine in job.machines],
+            [
+                ("Long laser", "laser", 0.15),
+                ("Old router", "router", 3.175),
+                ("Second plasma", "plasma", 1.5),
+                ("Wide pen", "pen", 0.5),
+                ("Fret saw", "saw", 0.6),
+            ],
+        )
+        laser, router, plasma, pen, saw = job.machines
+        self.assertEqual((laser.reach.box[2], laser.burn, laser.least_step), (900.0, 30.0, 0.02))
+        self.assertEqual((router.spindle, router.plunge, router.reach.box[2]), (18e3, 450.0, 800.0))
+        self.assertEqual(len(router.keep_clear), 1)
+        self.assertEqual((plasma.pierce, plasma.dialect.decimals), (0.9, 4))
+        self.assertEqual((pen.cutter_change, pen.most_moves, saw.pilot), (True, 300.0, 2.0))
+        self.assertTrue(job.is_handed_off(job.sheet))
+        save_job(job, self.path)
+        self.assertEqual(read_job(self.path), job)
 
     def test_drop_outs_of_earlier_versions_are_where_they_were(self) -> None:
         for words in (

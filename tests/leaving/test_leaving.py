@@ -33,7 +33,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.biarcs import as_lines_and_arcs
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
-from draxet.job.machine import MACHINES
+from draxet.job.machine_kinds import MACHINES
 from draxet.job.operating import choose_machine
 from draxet.job.sides import Run
 from draxet.leaving import LEAVING_KINDS, kind_of, leave

@@ -13,7 +13,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import rounded_polygon
 from draxet.job.codec import fields_of, notes_of
 from draxet.job.contour_edits import add_contours
-from draxet.job.machine import MACHINES, Machine
+from draxet.job.machine_kinds import MACHINES, Machine
 from draxet.job.operating import add_operation, set_machine
 from draxet.job.operations import OPERATION_KINDS, Operation
 from draxet.job.ranges import OneOf, Within

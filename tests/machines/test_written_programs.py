@@ -17,7 +17,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import ellipse, rounded_polygon
 from draxet.job.contour_edits import add_contours
-from draxet.job.machine import MACHINES, Machine
+from draxet.job.machine_kinds import MACHINES, Machine
 from draxet.job.operating import add_operation, choose_machine, set_machine
 from draxet.job.operations import Draw, Drill, Engrave, Pocket, Score
 from draxet.job.records import Job

@@ -8,7 +8,7 @@ import unittest
 import numpy as np
 
 from draxet.job.findings import Gravity
-from draxet.job.machine import MACHINES
+from draxet.job.machine_kinds import MACHINES
 from draxet.job.operations import CutThrough, Engrave
 from draxet.job.sound import job_fault
 from draxet.make.coupons import SLATS, grid_coupon, slat_coupon, width_of_cut

@@ -14,7 +14,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours, remove_contours
 from draxet.job.contour_moves import map_contours
-from draxet.job.machine import MACHINES
+from draxet.job.machine_kinds import MACHINES
 from draxet.job.operating import add_operation, choose_machine
 from draxet.job.operations import CutThrough, Drill, Engrave, Operation, Pocket, Side, Spot
 from draxet.job.point_edits import add_point, remove_points

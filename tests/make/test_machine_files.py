@@ -10,7 +10,7 @@ import shapely
 
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
-from draxet.job.machine import MACHINES
+from draxet.job.machine_kinds import MACHINES
 from draxet.job.operating import choose_machine
 from draxet.job.program import empty_program
 from draxet.job.records import Job
@@ -44,7 +44,7 @@ class Files(unittest.TestCase):
             (json.dumps({**words, "format": "other"}), "holds no machines"),
             (json.dumps({**words, "machines": [7]}), "m.json: machine 1"),
             (json.dumps(far), "m.json: machine 2.reach_x must be .*, got -5"),
-            (json.dumps(odd), "m.json: machine 1.kind must be .*oven"),
+            (json.dumps(odd), "m.json: machine 1 must be one of .*oven"),
             (json.dumps({**words, "machines": [words["machines"][0]] * 1001}), "1,001 machines"),
         ):
             with self.assertRaisesRegex(RowError, told):

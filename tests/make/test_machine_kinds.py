@@ -1,13 +1,14 @@
 """A kind of machine is a record: one that is added from outside by a module and a line is offered,
 kept in files, asked what it works, and run."""
 
+import itertools
 import os
 import subprocess
 import sys
 import unittest
 from pathlib import Path
 
-from draxet.job.machine_kinds import MACHINE_KINDS, counts_on, has_field
+from draxet.job.machine_kinds import MACHINE_KINDS, MACHINES, RunMachine, counts_on, of_kind
 from draxet.job.operations import OPERATION_KINDS
 
 SOURCES = Path(__file__).resolve().parents[2] / "src"
@@ -15,24 +16,38 @@ PLANTED = """
 import tempfile
 from dataclasses import replace
 from pathlib import Path
-from draxet.job import machine_kinds
-from draxet.job.machine_kinds.machine_kind import MachineKind
+from typing import Annotated, Union
+from draxet.job import machine_kinds, records
+from draxet.job.asked import Asked
+from draxet.job.machine_kinds.machine_kind import MachineKind, RunMachine
+from draxet.job.ranges import Within
+from draxet.record import record
 
-KNIFE = MachineKind(
-    "knife",
-    works=("CutThrough",),
-    settings=frozenset({"pass_depth"}),
-    fields=frozenset({"plunge"}),
-    checks=("Blade in, and square to the first line",),
-    at_work="blade down",
-    lowers=True,
-)
-machine_kinds.MACHINE_KINDS[KNIFE.key] = KNIFE
+
+@record(frozen=True)
+class Knife(RunMachine):
+    plunge: Annotated[float, Within(1.0, 1e6), Asked("Plunge", "mm/min")] = 600.0
+    blunt: Annotated[float, Within(0.0, 9.0), Asked("Blunt after", " m")] = 4.0
+
+    traits = MachineKind(
+        "knife",
+        works=("CutThrough",),
+        settings=frozenset({"pass_depth"}),
+        checks=("Blade in, and square to the first line",),
+        at_work="blade down",
+        lowers=True,
+    )
+
+
+KNIFE = Knife("knife-0", "Knife", 0.4, 500.0, 500.0, 3000.0, 9000.0, 900.0)
+machine_kinds.MACHINES += (KNIFE,)
+machine_kinds.MACHINE_KINDS += (Knife,)
+machine_kinds.AnyMachine = Union[machine_kinds.MACHINE_KINDS]
+records.AnyMachine, records.MACHINES = machine_kinds.AnyMachine, machine_kinds.MACHINES
 
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
 from draxet.job.file import read_job, save_job
-from draxet.job.machine import MACHINES, Machine
 from draxet.job.operating import add_operation, choose_machine, set_machine
 from draxet.job.operations import CutThrough, Engrave, Side
 from draxet.job.records import Job
@@ -45,7 +60,7 @@ from draxet.machines.controller import read_program
 from draxet.machines.rehearsal import rehearse
 
 box = Contour.make([(10, 10), (60, 10), (60, 40), (10, 40)])
-knife = replace(MACHINES[1], id="knife-1", name="Knife", kind="knife", cutters=(), spindle=0.0)
+knife = replace(KNIFE, id="knife-1", name="Long knife", blunt=6.0)
 job = set_machine(add_contours(Job(), [box]), knife)
 job = choose_machine(job, job.sheet.id, knife.id)
 cut = CutThrough(contours=("contour-1",), side=Side.ON, width=0.4, pass_depth=1.0)
@@ -53,7 +68,7 @@ job = add_operation(job, cut)
 with tempfile.TemporaryDirectory() as folder:
     save_job(job, Path(folder) / "knife.draxet")
     again = read_job(Path(folder) / "knife.draxet")
-assert again.machines == job.machines and again.machines[0].traits is KNIFE
+assert again.machines == job.machines and again.machines[0].blunt == 6.0
 assert "Blade in, and square to the first line" in operators_list(job, job.sheet)
 (run,) = runs_of(job)
 program = program_of(job, run.sheet, knife)
@@ -75,9 +90,12 @@ window.session.start(job, None)
 window.session.open_stage(Stage.MAKE)
 window.commands["machine"].run()
 slip = window.slips.slip
-slip.asked["kind"].button("knife")
 hidden = [name for name in ("plunge", "burn", "spindle") if slip.asked.rows[name].isHidden()]
 assert hidden == ["burn", "spindle"], hidden
+slip.kind["kind"].button("laser").click()
+assert window.session.job.machines[0].kind == "laser"
+window.session.undo()
+assert window.session.job.machines[0] == knife
 print("all seen", flush=True)
 import os
 os._exit(0)
@@ -88,14 +106,31 @@ class MachineKinds(unittest.TestCase):
     def test_each_works_kinds_of_operation_and_has_fields_that_there_are(self) -> None:
         titles = {kind.__name__ for kind in OPERATION_KINDS}
         settings = {name for kind in OPERATION_KINDS for name in kind.__dataclass_fields__}
-        for key, kind in MACHINE_KINDS.items():
-            with self.subTest(key):
-                self.assertEqual(kind.key, key)
+        for machine in MACHINES:
+            kind = machine.traits
+            with self.subTest(kind.key):
                 self.assertLessEqual(set(kind.works), titles)
                 self.assertLessEqual(kind.settings, settings)
                 self.assertTrue(all(counts_on(kind, name) for name in ("width", *kind.settings)))
-                self.assertTrue(all(has_field(kind, name) for name in ("cut_width", *kind.fields)))
-        self.assertFalse(counts_on(MACHINE_KINDS["laser"], "pass_depth"))
+        self.assertEqual(len({kind.traits.key for kind in MACHINE_KINDS}), len(MACHINE_KINDS))
+        self.assertFalse(counts_on(MACHINES[0].traits, "pass_depth"))
+
+    def test_each_has_its_own_fields_alone_and_what_it_lacks_reads_as_none(self) -> None:
+        laser, router, *_, saw = MACHINES
+        self.assertTrue(laser.has("burn") and router.has("plunge") and saw.has("pilot"))
+        self.assertFalse(router.has("burn") or laser.has("plunge") or saw.has("dialect"))
+        self.assertEqual((laser.cutters, saw.keep_clear, saw.reach), ((), (), None))
+        with self.assertRaises(AttributeError):
+            laser.pilot
+
+    def test_one_made_of_another_kind_keeps_what_both_have(self) -> None:
+        for machine, kind in itertools.product(MACHINES, MACHINE_KINDS):
+            made = of_kind(machine, kind)
+            with self.subTest(machine=machine.id, kind=kind.__name__):
+                self.assertIs(type(made), kind)
+                self.assertEqual((made.id, made.name), (machine.id, machine.name))
+                if isinstance(machine, RunMachine) and isinstance(made, RunMachine):
+                    self.assertEqual((made.reach, made.dialect), (machine.reach, machine.dialect))
 
     def test_a_kind_from_outside_is_offered_kept_worked_written_and_rehearsed(self) -> None:
         done = subprocess.run(

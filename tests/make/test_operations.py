@@ -15,7 +15,7 @@ from draxet.geometry.arrangement import arrangement_of
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
 from draxet.geometry.shapes import rounded_polygon
-from draxet.job.machine_kinds import MACHINE_KINDS
+from draxet.job.machine_kinds import MACHINES
 from draxet.job.operations import CutThrough, Drill, Engrave, Pocket, Score, Side
 from draxet.job.operations.cut import middles_of
 from draxet.job.operations.pocket import clearing, clearing_in_lines, unreached
@@ -179,7 +179,7 @@ class Cutting(unittest.TestCase):
             self.assertEqual((len(path.depths), path.depths[-1]), (wanted, 3.0))
 
     def test_what_was_set_for_one_machine_does_not_count_on_another(self) -> None:
-        for machine, first, lines in (("router", 1.0, 4), ("laser", 1.5, 3), ("plasma", 1.5, 3)):
+        for machine, (first, lines) in zip(MACHINES, ((1.5, 3), (1.0, 4), (1.5, 3)), strict=False):
             cut = CutThrough(
                 side=Side.OUTSIDE,
                 width=2,
@@ -190,12 +190,12 @@ class Cutting(unittest.TestCase):
                 pass_depth=1.0,
                 small=100.0,
                 small_holes="marked",
-            ).on(MACHINE_KINDS[machine])
+            ).on(machine.traits)
             paths = cut.paths([("a", BOX)], 3.0)
             self.assertEqual((paths[0].depths[0], len(paths)), (first, lines), machine)
             inside = cut.along(Contour.circle(0, 0, 10), Side.INSIDE, ("a",), 3.0)
             self.assertEqual(
-                len(inside) == 1, machine == "plasma", machine
+                len(inside) == 1, machine.kind == "plasma", machine
             )  # marked where a torch cannot cut it well
 
     def test_tabs_leave_their_width_clear_of_corners(self) -> None:

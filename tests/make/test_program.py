@@ -23,7 +23,7 @@ from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
 from draxet.job.file import open_job, read_job, save_job
 from draxet.job.findings import Finding, Gravity
-from draxet.job.machine import MACHINES
+from draxet.job.machine_kinds import MACHINES
 from draxet.job.operating import add_operation, choose_machine, set_machine, set_operation
 from draxet.job.operations import (
     OPERATION_KINDS,

@@ -11,7 +11,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
 from draxet.geometry.shared_edges import equal_outlines
 from draxet.job.contour_edits import add_contours, colour_contours
-from draxet.job.machine import MACHINES
+from draxet.job.machine_kinds import MACHINES
 from draxet.job.operations import Side
 from draxet.job.records import Job
 from draxet.job.twice import drawn_twice

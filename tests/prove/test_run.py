@@ -14,7 +14,7 @@ from draxet.formats.dxf import DXF
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours, remove_contours
 from draxet.job.findings import Finding, Gravity
-from draxet.job.machine import MACHINES, KeepClear
+from draxet.job.machine_kinds import MACHINES, KeepClear
 from draxet.job.make_edits import add_fit, order_by_hand, put_start
 from draxet.job.operating import add_operation, choose_machine, set_machine, set_operation
 from draxet.job.operations import CutThrough, Pocket, Score, Side, Spot

@@ -13,7 +13,7 @@ from PyQt6.QtTest import QTest
 
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
-from draxet.job.machine import MACHINES, KeepClear
+from draxet.job.machine_kinds import MACHINES, KeepClear
 from draxet.job.make_edits import tab_shares
 from draxet.job.operating import choose_machine, set_machine
 from draxet.job.operations import Drill

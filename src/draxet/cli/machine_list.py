@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from typing import Any
 
-from draxet.job.machine import MACHINES
+from draxet.job.machine_kinds import MACHINES
 
 __all__ = ["add_machines", "run_machines"]
 
@@ -22,5 +22,8 @@ def add_machines(commands: Any) -> None:
 def run_machines(options: argparse.Namespace) -> int:
     """Print the machines that ship."""
     for machine in MACHINES:
-        print(f"{machine.id} {machine.kind} {machine.reach_x:g}x{machine.reach_y:g}mm")
+        reach = machine.reach
+        x0, y0, x1, y1 = reach.box if reach else (0, 0, 0, 0)
+        far = f"{x1 - x0:g}x{y1 - y0:g}mm" if reach else "anywhere"
+        print(f"{machine.id} {machine.kind} {far}")
     return 0

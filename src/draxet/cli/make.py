@@ -16,7 +16,7 @@ from draxet.geometry.affine import Affine
 from draxet.job.contour_edits import add_contours
 from draxet.job.file import read_job
 from draxet.job.findings import Finding, Gravity
-from draxet.job.machine import MACHINES, Machine
+from draxet.job.machine_kinds import MACHINES, Machine
 from draxet.job.operating import choose_machine, give_operation, set_operation
 from draxet.job.operations import CutThrough, Side
 from draxet.job.program import Program

@@ -13,7 +13,7 @@ import numpy as np
 
 from draxet.cli.make import job_of, machine_named
 from draxet.files import reason
-from draxet.job.machine import Machine
+from draxet.job.machine_kinds import Machine
 from draxet.job.records import Job
 from draxet.job.sides import Run, runs_of, side_of
 from draxet.machines.controller import read_program

@@ -118,7 +118,12 @@ def read_record(
     ------
     CodecError : where it is no sound record; one sentence says which value.
     """
-    found: Record = _Reader(parts, drop, sound).record(hint, words, where, lenient=lenient)
+    reader = _Reader(parts, drop, sound)
+    found: Record = (
+        reader.record(hint, words, where, lenient=lenient)
+        if dataclasses.is_dataclass(hint)
+        else reader.value(hint, words, where)  # one of several kinds
+    )
     return found
 
 

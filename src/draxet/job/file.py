@@ -36,7 +36,13 @@ from draxet.job.file_limits import (
     too_large,
     words_fit,
 )
-from draxet.job.old_versions import from_version_1, from_version_2, from_version_4, from_version_5
+from draxet.job.old_versions import (
+    from_version_1,
+    from_version_2,
+    from_version_4,
+    from_version_5,
+    from_version_6,
+)
 from draxet.job.ranges import Each
 from draxet.job.records import Job
 from draxet.job.sound import mended
@@ -45,7 +51,7 @@ from draxet.record import record
 
 __all__ = ["JobFileError", "OpenedJob", "VERSION", "job_of", "open_job", "read_job", "save_job"]
 
-VERSION = 6
+VERSION = 7
 _AS_PAIRS = 4
 """The last version whose words the present one may be taken for, where nothing says which it is."""
 
@@ -389,4 +395,5 @@ _MIGRATIONS: dict[int, Callable[[Any], Any]] = {
     3: lambda words: words,
     4: from_version_4,
     5: from_version_5,
+    6: from_version_6,
 }

@@ -8,7 +8,7 @@ from typing import Any
 
 from draxet.job.entries import put, set_on
 from draxet.job.layout import worked_name
-from draxet.job.machine import Machine
+from draxet.job.machine_kinds import Machine
 from draxet.job.operations import CutThrough, Operation, Side
 from draxet.job.recipe import Recipe, same_use
 from draxet.job.records import Job

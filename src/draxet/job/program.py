@@ -10,7 +10,7 @@ import numpy as np
 from draxet.cached import cached_property
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.geometry.turning import box_of
-from draxet.job.machine import Machine
+from draxet.job.machine_kinds import Machine
 from draxet.record import record
 
 __all__ = ["Event", "Program", "empty_program"]

@@ -23,7 +23,8 @@ from draxet.job.contour_records import (
     Point,
 )
 from draxet.job.contour_ties import Fit, Order
-from draxet.job.machine import FIELDS_BEFORE, FIELDS_SINCE, MACHINES, Machine
+from draxet.job.machine_kinds import MACHINES, AnyMachine, Machine
+from draxet.job.old_versions import machine_told, told_before
 from draxet.job.operations import AnyOperation, Operation
 from draxet.job.picture_records import Exactness, Picture
 from draxet.job.ranges import Each, Id, OneOf, Size, Within, Words
@@ -64,7 +65,7 @@ class Job:
     """Where parts lie once more; the hindmost first."""
     drop_outs: Annotated[tuple[DropOut, ...], Each("drop-out")] = ()
     bridges: Annotated[tuple[Bridge, ...], Each("bridge")] = ()
-    machines: Annotated[tuple[Machine, ...], Each("machine")] = ()
+    machines: Annotated[tuple[AnyMachine, ...], Each("machine")] = ()
     """Those that were made for this job, beside the ones that ship."""
     recipes: Annotated[tuple[Recipe, ...], Each("recipe")] = ()
     """Own recipes, beside those that ship."""
@@ -303,12 +304,11 @@ class Job:
         bridges = [(each.x, each.y, each.width, each.across, each.angle) for each in self.bridges]
         state.update(repr(bridges).encode() if bridges else b"")
         machine = self.machine_of(sheet)
-        told = repr(replace(machine, outline=None, keep_clear=(), name=""))
-        state.update(_as_before(told).encode())
+        state.update(machine_told(machine).encode())
         state.update(repr((self.orders, self.fits)).encode() if self.orders or self.fits else b"")
         for operation in self.operations:
             told = repr((operation.with_contours(()), operation.spots))
-            state.update(_as_before(told).encode())
+            state.update(told_before(told).encode())
             drilled = [(point.x, point.y) for point in self.drilled_points(operation, sheet)]
             state.update(repr(drilled).encode() if self.points else b"")
             for contour_id in operation.contours:
@@ -325,12 +325,3 @@ class Job:
         return bool(left) and left >= {
             operation.back for operation in self.operations if self.has_work(operation, sheet)
         }
-
-
-def _as_before(told: str) -> str:
-    """Records in words, as they were before they had other fields: what was handed off stays so."""
-    for since in FIELDS_SINCE:
-        told = told.replace(since, "")
-    for name, before in FIELDS_BEFORE.items():
-        told = told.replace(f"{name}=", f"{before}=")
-    return told

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from draxet.formats.layer import Format, FormatError
-from draxet.job.machine import Machine
+from draxet.job.machine_kinds import Machine
 from draxet.leaving.before_it_runs import LIST
 from draxet.leaving.leaving_kind import Leaving, LeavingKind, LeftTogether, leave_together
 from draxet.leaving.papers import JOB_SHEET, PAPER_KINDS

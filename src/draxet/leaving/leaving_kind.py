@@ -16,7 +16,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import NDArray
 from draxet.job.asked import Asked
 from draxet.job.findings import Finding
-from draxet.job.machine import Machine
+from draxet.job.machine_kinds import Machine
 from draxet.job.picture_records import Picture
 from draxet.job.program import Program
 from draxet.job.ranges import OneOf

@@ -11,7 +11,7 @@ import numpy as np
 from draxet.formats.layer import FormatError
 from draxet.geometry.arrays import Points, norms
 from draxet.job.asked import Asked
-from draxet.job.machine import Machine
+from draxet.job.machine_kinds import Machine
 from draxet.job.program import Program
 from draxet.job.ranges import OneOf, Within
 from draxet.job.records import Job

@@ -15,7 +15,7 @@ import numpy as np
 import shapely
 
 from draxet.geometry.arrays import Bools, Floats, Ints
-from draxet.job.machine import Machine
+from draxet.job.machine_kinds import Machine
 from draxet.machines.program_steps import Steps
 from draxet.machines.rehearsal_records import SPECK, Loose, Rehearsal, Stock, swept
 from draxet.machines.rehearsal_troubles import (

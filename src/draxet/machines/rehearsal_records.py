@@ -11,7 +11,7 @@ import shapely
 from draxet.cached import cached_property
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.geometry.turning import box_of, way_points
-from draxet.job.machine import Machine
+from draxet.job.machine_kinds import Machine
 from draxet.machines.program_steps import Steps
 from draxet.record import record
 

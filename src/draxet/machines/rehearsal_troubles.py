@@ -90,9 +90,12 @@ def _checks(run: Rehearsal, down: Bools, below: Floats) -> tuple[tuple[str, str,
 def _out_of_reach(run: Rehearsal) -> Bools:
     """Which moves end out of the machine's reach, or leave it on their way."""
     steps, machine, corner = run.steps, run.machine, (run.stock.x, run.stock.y)
-    place = steps.to[:, :2] - corner
-    if machine.outline is not None:
-        room = as_polygon(machine.outline, FINE).buffer(1e-3 + FINE)
+    reach = machine.reach
+    if reach is None:
+        return np.zeros(len(steps), bool)
+    if not machine.reach_is_box:
+        place = steps.to[:, :2] - corner
+        room = as_polygon(reach, FINE).buffer(1e-3 + FINE)
         far: Bools = ~shapely.contains_xy(room, place[:, 0], place[:, 1])
         far[run.work] |= ~shapely.covers(
             shapely.transform(room, lambda points: points + corner),
@@ -101,12 +104,9 @@ def _out_of_reach(run: Rehearsal) -> Bools:
         return far
     low, high = boxes(steps.begins[:, :2], steps.to[:, :2], steps.centre, steps.turn)
     low[steps.turn == 0] = high[steps.turn == 0] = steps.to[steps.turn == 0, :2]
-    beyond: Bools = np.any(
-        np.hstack(
-            [low - corner < -1e-3, high - corner > (machine.reach_x + 1e-3, machine.reach_y + 1e-3)]
-        ),
-        axis=1,
-    )
+    x0, y0, x1, y1 = reach.box
+    under, over = low - corner < (x0 - 1e-3, y0 - 1e-3), high - corner > (x1 + 1e-3, y1 + 1e-3)
+    beyond: Bools = np.any(np.hstack([under, over]), axis=1)
     return beyond
 
 

@@ -11,7 +11,7 @@ from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
 from draxet.job.contour_records import Lettering
 from draxet.job.lettering import add_lettering
-from draxet.job.machine import Machine
+from draxet.job.machine_kinds import Machine
 from draxet.job.operating import add_operation
 from draxet.job.operations import Engrave, Operation, Score, Side
 from draxet.job.records import Job

@@ -7,7 +7,8 @@ from collections.abc import Sequence
 
 from draxet.job.codec import written
 from draxet.job.codec_parts import InWords
-from draxet.job.machine import FIELDS_BEFORE, Machine
+from draxet.job.machine_kinds import AnyMachine, Machine
+from draxet.job.old_versions import machine_from_6
 from draxet.make.rows import RowError, read_row, rows_of
 
 __all__ = ["machines_as_json", "read_machines"]
@@ -20,7 +21,7 @@ def machines_as_json(machines: Sequence[Machine]) -> str:
     return json.dumps(
         {
             "format": _FORMAT,
-            "machines": [written(Machine, machine, InWords()) for machine in machines],
+            "machines": [written(AnyMachine, machine, InWords()) for machine in machines],
         },
         ensure_ascii=False,
         indent=1,
@@ -37,9 +38,7 @@ def read_machines(text: str, name: str) -> list[Machine]:
     rows = rows_of(text, name, _FORMAT, "machines")
     if len(rows) > _MOST:
         raise RowError(f"{name} holds {len(rows):,} machines, {_MOST:,} can be read; take fewer")
-    now = {before: field for field, before in FIELDS_BEFORE.items()}
-    rows = [
-        {now.get(key, key): value for key, value in row.items()} if isinstance(row, dict) else row
-        for row in rows
+    return [
+        read_row(AnyMachine, machine_from_6(row), name, f"machine {number}")
+        for number, row in enumerate(rows, 1)
     ]
-    return [read_row(Machine, row, name, f"machine {number}") for number, row in enumerate(rows, 1)]

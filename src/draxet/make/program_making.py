@@ -13,7 +13,7 @@ from dataclasses import replace
 import numpy as np
 
 from draxet.geometry.contour import areas_of, boxes_of
-from draxet.job.machine import Machine
+from draxet.job.machine_kinds import Machine
 from draxet.job.operations import Operation, Toolpath
 from draxet.job.operations.cut import middles_of_many
 from draxet.job.program import Program

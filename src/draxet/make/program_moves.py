@@ -10,7 +10,7 @@ import numpy as np
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, CUBIC
-from draxet.job.machine import Machine
+from draxet.job.machine_kinds import Machine
 from draxet.job.operations import Operation, Toolpath
 from draxet.job.program import Event, Program
 from draxet.make.entry import Way, entered, flat

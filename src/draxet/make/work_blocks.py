@@ -13,7 +13,7 @@ import shapely
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour, places_on
 from draxet.geometry.nesting import nesting_depths, polygons_of
-from draxet.job.machine import Machine
+from draxet.job.machine_kinds import Machine
 from draxet.job.operations import Operation, Toolpath
 from draxet.job.records import Job
 from draxet.record import record

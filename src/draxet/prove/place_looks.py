@@ -94,16 +94,10 @@ def out_of_reach(job: Job) -> list[Finding]:
     for sheet in job.sheets:
         machine = job.machine_of(sheet)
         here = [item for item in job.contours if item.sheet == sheet.id and item.id in job.worked]
-        if not here:
+        if not here or machine.reach is None:
             continue
         boxes = boxes_of_items(here) - np.array([sheet.x, sheet.y, sheet.x, sheet.y])
-        far = (
-            (boxes[:, :2] < -1e-6).any(axis=1)
-            | (boxes[:, 2] > machine.reach_x + 1e-6)
-            | (boxes[:, 3] > machine.reach_y + 1e-6)
-        )
-        if machine.outline is not None:
-            far = ~_within(here, boxes, as_polygon(machine.outline, _LIMIT_FINE), sheet.x, sheet.y)
+        far = ~_within(here, boxes, as_polygon(machine.reach, _LIMIT_FINE), sheet.x, sheet.y)
         beyond = [here[k] for k in np.flatnonzero(far).tolist()]
         found += beyond
         names += [machine.name] if beyond else []

@@ -10,7 +10,7 @@ import numpy as np
 
 from draxet.geometry.arrays import Floats, Ints
 from draxet.job.findings import Finding, Gravity
-from draxet.job.machine import Machine
+from draxet.job.machine_kinds import RunMachine
 from draxet.job.operating import choose_machine, set_machine
 from draxet.job.program import Program
 from draxet.job.records import Job
@@ -56,7 +56,7 @@ def moves_too_quick(job: Job, sheet: Sheet, program: Program) -> list[Finding]:
     burn where it waits."""
     machine = program.machine
     most, at = moves_a_second(program)
-    if most <= machine.most_moves or machine.traits.led_by_hand:
+    if not isinstance(machine, RunMachine) or most <= machine.most_moves:
         return []
     feed = float(program.feed[at])
     step = math.ceil(100 * max(feed / 60.0 / machine.most_moves, machine.least_step * 1.25)) / 100
@@ -77,6 +77,6 @@ def moves_too_quick(job: Job, sheet: Sheet, program: Program) -> list[Finding]:
     ]
 
 
-def _with_step(job: Job, sheet_id: str, machine: Machine, step: float) -> Job:
+def _with_step(job: Job, sheet_id: str, machine: RunMachine, step: float) -> Job:
     job = set_machine(job, replace(machine, least_step=step))
     return choose_machine(job, sheet_id, machine.id)

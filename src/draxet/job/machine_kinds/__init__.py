@@ -2,36 +2,60 @@
 
 from __future__ import annotations
 
-from draxet.job.machine_kinds.hand_saw import HAND_SAW
-from draxet.job.machine_kinds.laser import LASER
-from draxet.job.machine_kinds.machine_kind import MachineKind
-from draxet.job.machine_kinds.pen import PEN
-from draxet.job.machine_kinds.plasma import PLASMA
-from draxet.job.machine_kinds.router import ROUTER
+from dataclasses import replace
+from typing import TYPE_CHECKING, Any, Union
+
+from draxet.job.machine_kinds.hand_saw import FRET_SAW
+from draxet.job.machine_kinds.laser import DESK_LASER
+from draxet.job.machine_kinds.machine_kind import (
+    CUTTERS,
+    Cutter,
+    KeepClear,
+    Machine,
+    MachineKind,
+    RunMachine,
+)
+from draxet.job.machine_kinds.pen import PEN_PLOTTER
+from draxet.job.machine_kinds.plasma import PLASMA_TABLE
+from draxet.job.machine_kinds.router import GANTRY_ROUTER
 
 __all__ = [
-    "HAND_SAW",
-    "LASER",
+    "CUTTERS",
+    "AnyMachine",
+    "Cutter",
+    "KeepClear",
+    "MACHINES",
     "MACHINE_KINDS",
-    "PEN",
-    "PLASMA",
-    "ROUTER",
+    "Machine",
     "MachineKind",
+    "RunMachine",
     "counts_on",
-    "has_field",
+    "of_kind",
 ]
 
-MACHINE_KINDS = {kind.key: kind for kind in (LASER, ROUTER, PLASMA, PEN, HAND_SAW)}
+MACHINES: tuple[Machine, ...] = (DESK_LASER, GANTRY_ROUTER, PLASMA_TABLE, PEN_PLOTTER, FRET_SAW)
+"""The simulated ones, one of each kind."""
+MACHINE_KINDS = tuple(type(machine) for machine in MACHINES)
+
+if TYPE_CHECKING:
+    AnyMachine = Machine
+else:
+    AnyMachine = Union[MACHINE_KINDS]  # what the codec reads a machine by
 
 
 def counts_on(kind: MachineKind, setting: str) -> bool:
     """Whether a setting of operations counts on a kind: it does where no kind has it for its
     own."""
     return setting in kind.settings or not any(
-        setting in each.settings for each in MACHINE_KINDS.values()
+        setting in each.traits.settings for each in MACHINE_KINDS
     )
 
 
-def has_field(kind: MachineKind, name: str) -> bool:
-    """Whether machines of a kind have a field: all have what no kind has for its own."""
-    return name in kind.fields or not any(name in each.fields for each in MACHINE_KINDS.values())
+def of_kind(machine: Machine, kind: type[Machine]) -> Machine:
+    """A machine made one of another kind: what both have stays, and the rest is as in the first one
+    of that kind."""
+    like = next(each for each in MACHINES if isinstance(each, kind))
+    kept: dict[str, Any] = {
+        name: getattr(machine, name) for name in kind.__dataclass_fields__ if machine.has(name)
+    }
+    return replace(like, **kept)

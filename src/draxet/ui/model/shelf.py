@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TypeVar
 
 from draxet.files import write_whole
-from draxet.job.machine import Machine
+from draxet.job.machine_kinds import Machine
 from draxet.job.recipe import Recipe, same_use
 from draxet.make.machine_files import machines_as_json, read_machines
 from draxet.make.recipes import read_recipes, recipes_as_json

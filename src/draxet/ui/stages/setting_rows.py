@@ -25,13 +25,19 @@ Change = Callable[[str, Any, object], None]
 
 class SettingRows(QWidget):
     """A row for each setting of a record that is asked for (or for those named), in the record's
-    order or in that of the names.
+    order or in that of the names. `others` are records whose settings can stand in the place of
+    that one's.
 
     rows : the row of each, to be hidden where a setting does not count.
     """
 
     def __init__(
-        self, session: Session, record: object, change: Change, names: Sequence[str] | None = None
+        self,
+        session: Session,
+        record: object,
+        change: Change,
+        names: Sequence[str] | None = None,
+        others: Sequence[object] = (),
     ) -> None:
         super().__init__()
         self._session, self._change = session, change
@@ -41,7 +47,10 @@ class SettingRows(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
-        notes, hints = notes_of(record), get_type_hints(type(record), include_extras=True)
+        notes, hints = dict[str, Any](), dict[str, Any]()
+        for each in (record, *others):
+            notes |= notes_of(each)
+            hints |= get_type_hints(type(each), include_extras=True)
         for name in notes if names is None else names:
             asked = next((note for note in notes[name] if isinstance(note, Asked)), None)
             if asked is not None:
@@ -54,10 +63,11 @@ class SettingRows(QWidget):
         """The control of a setting."""
         return self._controls[name]
 
-    def show_of(self, record: object) -> None:
+    def show_of(self, record: Any) -> None:
         """Show what a record holds."""
         for name, show in self._shows.items():
-            show(getattr(record, name))
+            if name in record.__dataclass_fields__:
+                show(getattr(record, name))
 
     def read(self) -> bool:
         """Take over what is still being typed; whether all of it could be read."""

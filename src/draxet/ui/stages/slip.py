@@ -48,10 +48,14 @@ class Slip(QWidget):
             self.body.addWidget(widget)
 
     def ask(
-        self, record: object, change: Change, names: Sequence[str] | None = None
+        self,
+        record: object,
+        change: Change,
+        names: Sequence[str] | None = None,
+        others: Sequence[object] = (),
     ) -> SettingRows:
         """Rows for the settings of a record, added to the slip."""
-        rows = SettingRows(self.session, record, change, names)
+        rows = SettingRows(self.session, record, change, names, others)
         self.add(rows)
         return rows
 

@@ -10,7 +10,7 @@ from typing import TypeVar
 
 from draxet.files import reason, write_whole
 from draxet.job.findings import count_words
-from draxet.job.machine import Machine
+from draxet.job.machine_kinds import Machine
 from draxet.job.operating import add_recipes, set_machine
 from draxet.make.machine_files import machines_as_json, read_machines
 from draxet.make.recipes import read_recipes, recipes_as_csv, recipes_as_json

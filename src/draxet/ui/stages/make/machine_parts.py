@@ -10,8 +10,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.machine import CUTTERS, Cutter, KeepClear, Machine
-from draxet.job.machine_kinds import has_field
+from draxet.job.machine_kinds import CUTTERS, Cutter, KeepClear, Machine
 from draxet.ui.controls.fields import Choice, Field
 from draxet.ui.controls.slip_parts import (
     button,
@@ -168,7 +167,7 @@ class MachineParts(QWidget):
         """Show what the machine has."""
         machine = self._machine
         self.rectangle.setEnabled(machine.outline is not None)
-        self._cutter_rows.setVisible(has_field(machine.traits, "cutters"))
+        self._cutter_rows.setVisible(machine.has("cutters"))
         if self._shown == machine:
             return
         self._shown = machine

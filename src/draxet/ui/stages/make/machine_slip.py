@@ -4,19 +4,20 @@ from __future__ import annotations
 
 from dataclasses import replace
 from functools import partial
-from typing import Any
+from typing import Annotated, Any
 
 from PyQt6.QtWidgets import QVBoxLayout
 
 from draxet.geometry.affine import Affine
-from draxet.job.machine import MACHINES, Machine
-from draxet.job.machine_kinds import has_field
+from draxet.job.asked import Asked
+from draxet.job.machine_kinds import MACHINE_KINDS, MACHINES, Machine, of_kind
 from draxet.job.operating import choose_machine, set_machine
 from draxet.job.operations import CutThrough, Engrave
 from draxet.job.records import Job
 from draxet.job.sides import runs_of
 from draxet.make.coupons import grid_coupon, slat_coupon, width_of_cut
 from draxet.make.operator import cost_of, operators_list
+from draxet.record import record
 from draxet.ui.controls.fields import WordField
 from draxet.ui.controls.slip_parts import button, emptied, fact_row, field_row, label, side_by_side
 from draxet.ui.model.session import Session
@@ -29,7 +30,6 @@ from draxet.ui.stages.make.machine_words import MachineWords
 __all__ = ["MachineSlip", "MachineTool"]
 
 _ASKED = (
-    "kind",
     "reach_x",
     "reach_y",
     "speeds",
@@ -53,6 +53,13 @@ _ASKED = (
 )
 
 
+@record
+class _Kind:
+    kind: Annotated[
+        str, Asked("Kind", choices=tuple((of.traits.key, of.traits.key) for of in MACHINE_KINDS))
+    ] = ""
+
+
 class MachineTool(Waiting):
     """Shows how far the machine reaches."""
 
@@ -70,16 +77,16 @@ class MachineTool(Waiting):
     def marks(self) -> list[Mark]:
         sheet = self._session.job.sheet
         machine = self._session.job.machine_of(sheet)
-        if not has_field(machine.traits, "reach_x"):
+        if machine.reach is None:
             return []
-        x0, y0, x1, y1 = sheet.x, sheet.y, sheet.x + machine.reach_x, sheet.y + machine.reach_y
-        sides = ((x0, y0, x1, y0), (x1, y0, x1, y1), (x1, y1, x0, y1), (x0, y1, x0, y0))
         there = Affine.moved(sheet.x, sheet.y)
-        reach: list[Mark] = (
-            [LineMark(*side) for side in sides]
-            if machine.outline is None
-            else [ContourMark((machine.outline.transformed(there),), "hand")]
-        )
+        reach = machine.reach.transformed(there)
+        x0, _, _, y1 = reach.box
+        shown: list[Mark] = [ContourMark((reach,), "hand")]
+        if machine.reach_is_box:
+            corners = reach.nodes.tolist()
+            sides = zip(corners, [*corners[1:], corners[0]], strict=True)
+            shown = [LineMark(*begin, *end) for begin, end in sides]
         clear = (
             [
                 ContourMark(
@@ -89,7 +96,7 @@ class MachineTool(Waiting):
             if machine.keep_clear
             else []
         )
-        return [*reach, *clear, TagMark(x0, y1, f"reach of the {machine.name.lower()}", "note")]
+        return [*shown, *clear, TagMark(x0, y1, f"reach of the {machine.name.lower()}", "note")]
 
 
 class MachineSlip(MachineFiles):
@@ -116,7 +123,8 @@ class MachineSlip(MachineFiles):
         self.add(
             side_by_side(self.copy, self.keep), field_row("Name", self.name, 160), self._kind_row
         )
-        self.asked = self.ask(self.machine, self._change, _ASKED)
+        self.kind = self.ask(_Kind(), self._change_kind)
+        self.asked = self.ask(self.machine, self._change, _ASKED, MACHINES)
         self.parts = MachineParts(self, self._change)
         self.program_words = MachineWords(
             self, self.machine.dialect, lambda dialect: self._change("dialect", dialect)
@@ -216,6 +224,12 @@ class MachineSlip(MachineFiles):
         )
         self.session.tool_changed.emit()
 
+    def _change_kind(self, name: str, key: str, gesture: object) -> None:
+        kind = next(each for each in MACHINE_KINDS if each.traits.key == key)
+        made = of_kind(self.machine, kind)
+        self.session.edit("set the machine", set_machine(self.session.job, made))
+        self.session.tool_changed.emit()
+
     def _copy(self) -> None:
         job, like = self.session.job, self.machine
         made = replace(like, id=f"machine-{job.next_id}", name=f"{like.name} 2")
@@ -241,14 +255,15 @@ class MachineSlip(MachineFiles):
         self._refresh_facts(job, machine)
         is_own = machine.id not in {each.id for each in MACHINES}
         for name, row in self.asked.rows.items():
-            row.setVisible(has_field(machine.traits, name))
-        self.asked.rows["kind"].setVisible(is_own)
+            row.setVisible(machine.has(name))
+        self.kind.show_of(_Kind(machine.kind))
+        self.kind.setVisible(is_own)
         self._kind_row.setVisible(not is_own)
         if machine.outline is not None:
             for name in ("reach_x", "reach_y"):
                 self.asked.rows[name].hide()
-        self.program_words.setVisible(has_field(machine.traits, "dialect"))
-        self.parts.setVisible(has_field(machine.traits, "keep_clear"))
+        self.program_words.setVisible(machine.has("dialect"))
+        self.parts.setVisible(machine.has("keep_clear"))
         if self._shown != (job.every_machine, machine.id):
             self._shown = (job.every_machine, machine.id)
             self._list_machines(job, machine)

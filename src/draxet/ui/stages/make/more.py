@@ -8,8 +8,7 @@ from functools import partial
 from typing import Protocol
 
 from draxet.job.findings import count_words
-from draxet.job.machine import Machine
-from draxet.job.machine_kinds import counts_on
+from draxet.job.machine_kinds import Machine, counts_on
 from draxet.job.operating import set_operation
 from draxet.job.operations import Operation
 from draxet.make.screw_holes import SCREWS, with_holes
